@@ -1,0 +1,113 @@
+"""Time ``pack`` of a list of pictures from nginx on loopback against a floor: bare transfers into files.
+
+    python benchmarks/throughput.py --floor PATH [--pictures 4000] [--size 20000] [--runs 3]
+
+PATH is a script that takes ``URLS DIR --handles N`` and prints JSON with ``wall_s`` and ``cpu_s``. The two run in
+turn; the best of the runs of each counts. Needs nginx.
+"""
+
+import argparse
+import json
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import dataclass
+from io import BytesIO
+from pathlib import Path
+
+from PIL import Image
+
+PORT = 18861
+NGINX = """
+daemon off; worker_processes 1; pid {root}/nginx.pid; error_log {root}/error.log;
+events {{ worker_connections 512; }}
+http {{
+  access_log off; sendfile on; keepalive_requests 100000; types {{ image/jpeg jpg; }}
+  client_body_temp_path {root}/t; proxy_temp_path {root}/t; fastcgi_temp_path {root}/t;
+  uwsgi_temp_path {root}/t; scgi_temp_path {root}/t;
+  server {{ listen 127.0.0.1:{port}; root {root}/www; }}
+}}
+"""
+
+
+@dataclass(frozen=True)
+class Run:
+    """One run of one command: seconds of wall and processor time, and peak memory in MB."""
+
+    wall: float
+    cpu: float
+    peak: float
+
+
+def make_pictures(folder: Path, count: int, size: int) -> list[str]:
+    """Write ``count`` different valid JPEGs of about ``size`` bytes; return their addresses."""
+    folder.mkdir()
+    quality = BytesIO()
+    side = max(16, int((size * 2.6 / 1.7) ** 0.5))
+    Image.frombytes("RGB", (side, side), os.urandom(side * side * 3)).save(quality, "JPEG", quality=75)
+    head, tail = quality.getvalue()[:2], quality.getvalue()[2:]
+    for number in range(count):
+        text = f"picture {number}".encode()
+        comment = b"\xff\xfe" + (len(text) + 2).to_bytes(2, "big") + text
+        (folder / f"{number:07d}.jpg").write_bytes(head + comment + tail)
+    print(f"{count} pictures of {len(head + comment + tail)} bytes")
+    return [f"http://127.0.0.1:{PORT}/{number:07d}.jpg" for number in range(count)]
+
+
+def timed(command: list[str], output: Path) -> Run:
+    """Run ``command`` and return what it cost, from the operating system's account of the finished process."""
+    started = time.perf_counter()
+    with output.open("wb") as sink:
+        process = subprocess.Popen(command, stdout=sink)
+        _, status, used = os.wait4(process.pid, 0)
+    wall = time.perf_counter() - started
+    if status:
+        sys.exit(f"{command[0]} ended with {os.waitstatus_to_exitcode(status)}: {output.read_text()[-2000:]}")
+    return Run(wall, used.ru_utime + used.ru_stime, used.ru_maxrss / 1024)
+
+
+def main() -> None:
+    """Run the two in turn and print both and their ratios."""
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--floor", required=True, type=Path)
+    parser.add_argument("--pictures", type=int, default=4000)
+    parser.add_argument("--size", type=int, default=20_000)
+    parser.add_argument("--runs", type=int, default=3)
+    args = parser.parse_args()
+    root = Path(tempfile.mkdtemp(prefix="throughput-"))
+    root.chmod(0o755)
+    (root / "nginx.conf").write_text(NGINX.format(root=root, port=PORT))
+    addresses = root / "addresses.txt"
+    addresses.write_text("\n".join(make_pictures(root / "www", args.pictures, args.size)))
+    nginx = subprocess.Popen(["nginx", "-c", root / "nginx.conf", "-e", root / "error.log"])
+    time.sleep(0.5)
+    floors: list[Run] = []
+    ours: list[Run] = []
+    options = ["--at-once", "16", "--per-site", "16", "--pause", "0", "--no-robots"]
+    try:
+        for run in range(args.runs):
+            into = root / f"run{run}"
+            floor = [sys.executable, str(args.floor), str(addresses), str(into / "floor"), "--handles", "16"]
+            floors.append(timed(floor, root / "floor.out"))
+            inner = json.loads((root / "floor.out").read_text())
+            pack = [sys.executable, "-m", "pickcrate", "pack", str(addresses), "--crate", "c", "--into", str(into)]
+            ours.append(timed([*pack, *options], root / "pack.out"))
+            held = len(list((into / "c").glob("*.jpg")))
+            print(f"run {run + 1}: floor {floors[-1]} (inside {inner['wall_s']} s), pack {ours[-1]}, {held} files")
+            shutil.rmtree(into)
+    finally:
+        nginx.terminate()
+        nginx.wait()
+        shutil.rmtree(root)
+    best_floor, best_ours = min(run.wall for run in floors), min(run.wall for run in ours)
+    print(f"wall: floor {best_floor:.2f} s, pack {best_ours:.2f} s: {best_floor / best_ours:.2f} of the floor's speed")
+    floor_cpu, our_cpu = min(run.cpu for run in floors), min(run.cpu for run in ours)
+    print(f"cpu:  floor {floor_cpu:.2f} s, pack {our_cpu:.2f} s: {our_cpu / floor_cpu:.2f} times the floor's")
+    print(f"peak memory: floor {max(run.peak for run in floors):.0f} MB, pack {max(run.peak for run in ours):.0f} MB")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,1 @@
+"""The command line: arguments to one order, events to words."""

@@ -1,0 +1,178 @@
+"""Events to output: tables for people, lists for programs and files, row by row as they come."""
+
+import sys
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager, nullcontext
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TextIO
+
+from pickcrate.cli.listing import print_page, print_table, print_totals
+from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
+from pickcrate.cli.terminal import Out, say_error
+from pickcrate.cli.text import count, shown
+from pickcrate.errors import PickCrateError, UsageError
+from pickcrate.record import COLUMNS, OUTCOME_COLUMNS, Row, csv_lines, image_row, outcome_row, to_json
+from pickcrate.run.events import (
+    CrateOpened,
+    Found,
+    ListOpened,
+    LookEvent,
+    PackEvent,
+    PageRead,
+    RowRefused,
+    Settled,
+    SourceFailed,
+)
+
+_FORMATS = {".csv": "csv", ".jsonl": "jsonl", ".txt": "urls"}
+_ROWS_AT_A_TIME = 1000
+"""Rows of a list that share one layout of columns: lists stream, so the widest of all is not known."""
+
+
+@dataclass(slots=True)
+class Looked:
+    """What a look came to."""
+
+    found: int = 0
+    pages: int = 0
+    refused: int = 0
+    complete: bool = True
+
+
+Sink = Callable[[Row], None]
+
+
+def rows_to(stream: TextIO, form: str, columns: tuple[str, ...]) -> Sink:
+    """Return what writes a row to ``stream`` in the format ``form``."""
+    match form:
+        case "csv":
+            stream.writelines(csv_lines((columns,)))
+
+            def sink(row: Row) -> None:
+                stream.writelines(csv_lines(((row[column] for column in columns),)))
+        case "jsonl":
+
+            def sink(row: Row) -> None:
+                stream.write(to_json(row) + "\n")
+        case _:
+
+            def sink(row: Row) -> None:
+                stream.write(f"{row['url']}\n")
+
+    return sink
+
+
+@contextmanager
+def saving(path: Path | None) -> Iterator[Sink | None]:
+    """Open ``--save`` FILE for rows; it is put in place when all of them are written, or not at all."""
+    if path is None:
+        yield None
+        return
+    form = _FORMATS.get(path.suffix.lower())
+    if form is None:
+        raise UsageError(f"--save {path}: the file's ending says its format", hint="end it in .csv, .jsonl or .txt")
+    beside = path.with_name(f".{path.name}.part")
+    try:
+        with beside.open("w", encoding="utf-8", newline="") as file:
+            yield rows_to(file, form, COLUMNS)
+        beside.replace(path)
+    except OSError as error:
+        raise PickCrateError(f"--save {path}: cannot be written: {(error.strerror or str(error)).lower()}") from error
+    finally:
+        if beside.parent.is_dir():
+            beside.unlink(missing_ok=True)
+
+
+def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | None) -> Looked:
+    """Print what ``look`` finds, as a table on ``out`` or as data on standard output."""
+    tally = Looked()
+    data = rows_to(_data_stream(), form, COLUMNS) if form != "table" else None
+    group: list[Found] = []
+    everything: list[Found] = []
+
+    def print_group() -> None:
+        if group:
+            print_table(out, group)
+            group.clear()
+
+    for event in events:
+        match event:
+            case Found(image, name):
+                tally.found += 1
+                if data or saver:
+                    row = image_row(image, name)
+                    for sink in filter(None, (data, saver)):
+                        sink(row)
+                if data is None:
+                    group.append(event)
+                    everything.append(event)
+                    if len(group) >= _ROWS_AT_A_TIME:
+                        print_group()
+            case PageRead():
+                print_group()
+                tally.pages += 1
+                print_page(out, event)
+            case _:
+                print_group()
+                _note(event, out)
+                tally.refused += isinstance(event, RowRefused)
+                tally.complete &= isinstance(event, ListOpened)
+    print_group()
+    if everything:
+        print_totals(out, everything, tally.pages)
+    elif tally.found:
+        out.line(f"{count(tally.found, 'picture')} found")
+    return tally
+
+
+def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
+    """Print what ``pack`` does, and how it ended, even when it is interrupted."""
+    tally = Tally()
+    crate: Path | None = None
+    columns = (*COLUMNS, *OUTCOME_COLUMNS)
+    data = rows_to(_data_stream(), form, columns) if form != "table" else None
+    bar = BarView(out) if out.is_terminal and not out.quiet else None
+    view: View = bar or LineView(out)
+    try:
+        with bar.live() if bar else nullcontext():
+            for event in events:
+                match event:
+                    case Settled(outcome):
+                        tally.add(outcome)
+                        if data:
+                            data(outcome_row(outcome))
+                    case CrateOpened(path):
+                        crate = path
+                    case PageRead():
+                        print_page(out, event)
+                    case RowRefused() | SourceFailed() | ListOpened():
+                        _note(event, out)
+                        tally.complete &= isinstance(event, ListOpened)
+                    case _:
+                        pass
+                view.show(event)
+    finally:
+        if tally.settled:
+            print_end(out, tally, crate)
+    tally.complete &= not tally.failures
+    return tally
+
+
+def _note(event: LookEvent | PackEvent, out: Out) -> None:
+    match event:
+        case ListOpened(source):
+            out.line((shown(source), "bold"))
+        case RowRefused(source, flaw):
+            out.line((f"{shown(source)}: {shown(flaw.detail)}", "yellow"))
+        case SourceFailed(_, error):
+            say_error(error.message, error.hint)
+        case _:
+            pass
+
+
+def _data_stream() -> TextIO:
+    """Return standard output as UTF-8 whatever the locale says: it carries data."""
+    if hasattr(sys.stdout, "reconfigure"):
+        sys.stdout.reconfigure(encoding="utf-8", errors="surrogateescape", newline="")
+    return sys.stdout

@@ -1,0 +1,156 @@
+"""What ``pack`` prints: a bar on a terminal, a line a picture elsewhere, and the end of the run in three lines."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Protocol
+
+from pickcrate.addresses import without_userinfo
+from pickcrate.cli.terminal import Out, Piece
+from pickcrate.cli.text import count, shown, size
+from pickcrate.run.events import PackEvent, Progress, Settled
+from pickcrate.values import Ending, Outcome
+
+_MOST_REASONS = 3
+
+
+@dataclass(slots=True)
+class Tally:
+    """What a run came to, so far."""
+
+    fetched: int = 0
+    bytes: int = 0
+    there: int = 0
+    same: int = 0
+    gone: int = 0
+    failed: list[tuple[str, str]] = field(default_factory=list)
+    """address and reason of the first failures"""
+    failures: int = 0
+    complete: bool = True
+    """whether every source and every row could be read"""
+
+    @property
+    def settled(self) -> int:
+        """How many pictures are done with."""
+        return self.fetched + self.there + self.failures
+
+    def add(self, outcome: Outcome) -> None:
+        """Count one outcome."""
+        match outcome.ending:
+            case Ending.FETCHED:
+                self.fetched += 1
+                self.same += outcome.same_as_other
+                self.bytes += outcome.measures.bytes.value if outcome.measures.bytes else 0
+            case Ending.ALREADY_THERE:
+                self.there += 1
+                self.gone += bool(outcome.error)
+            case Ending.FAILED:
+                self.failures += 1
+                if len(self.failed) < _MOST_REASONS:
+                    self.failed.append((without_userinfo(outcome.url), outcome.error))
+
+
+class View(Protocol):
+    """What shows the events of a run as they come."""
+
+    def show(self, event: PackEvent) -> None:
+        """Show one event."""
+
+
+class LineView:
+    """A line a picture: for files, pipes and people who scroll."""
+
+    def __init__(self, out: Out) -> None:
+        self._out = out
+
+    def show(self, event: PackEvent) -> None:
+        """Print the line of a settled picture."""
+        if isinstance(event, Settled):
+            self._out.line(*outcome_line(event.outcome))
+
+
+class BarView:
+    """One bar for the whole run; failures as they happen, above it."""
+
+    def __init__(self, out: Out) -> None:
+        from rich.progress import (  # noqa: PLC0415 (only a terminal needs it)
+            BarColumn,
+            MofNCompleteColumn,
+            Progress as Bars,
+            TextColumn,
+            TimeRemainingColumn,
+        )
+
+        self._out = out
+        self._pictures = Bars(
+            TextColumn("{task.description}"),
+            BarColumn(bar_width=30),
+            MofNCompleteColumn(),
+            TextColumn("{task.fields[traffic]}"),
+            TimeRemainingColumn(compact=True),
+            console=out.console,
+            transient=True,
+        )
+        self._bar = self._pictures.add_task("packing", total=None, traffic="")
+        self._settled = 0
+        self._received = 0
+        self._started_at = self._pictures.get_time()
+
+    @contextmanager
+    def live(self) -> Iterator[None]:
+        """Keep the bar on the screen."""
+        with self._pictures:
+            yield
+
+    def show(self, event: PackEvent) -> None:
+        """Move the bar, or print a failure above it."""
+        match event:
+            case Progress():
+                seconds = max(0.1, self._pictures.get_time() - self._started_at)
+                traffic = f"{size(event.received)}  {size(event.received / seconds)}/s"
+                self._pictures.update(self._bar, total=event.wanted, traffic=traffic)
+            case Settled(outcome):
+                self._pictures.advance(self._bar)
+                if outcome.ending is Ending.FAILED:
+                    self._out.line(*outcome_line(outcome))
+            case _:
+                pass
+
+
+def outcome_line(outcome: Outcome) -> list[Piece]:
+    """Return one outcome as a line, in pieces of text with their styles."""
+    what = shown(outcome.file or without_userinfo(outcome.url))
+    match outcome.ending:
+        case Ending.FAILED:
+            return [("failed   ", "red"), (what, ""), (f"  {shown(outcome.error)}", "dim")]
+        case Ending.ALREADY_THERE:
+            note = f"  {outcome.error}" if outcome.error else ""
+            return [("there    ", "dim"), (what, ""), (note, "dim")]
+        case Ending.FETCHED:
+            measures = outcome.measures
+            sides = [str(side.value) if side else "?" for side in (measures.width, measures.height)]
+            weight = size(measures.bytes.value) if measures.bytes else ""
+            note = "the same bytes as another address" if outcome.same_as_other else shown(outcome.error)
+            note = f"  ({note})" if note else ""
+            return [("fetched  ", "green"), (what, ""), (f"  {'×'.join(sides)}  {weight}{note}", "dim")]
+
+
+def print_end(out: Out, tally: Tally, crate: Path | None) -> None:
+    """Print what came, what was there, what failed and why, and where the crate is."""
+    parts = []
+    if tally.fetched or not tally.there:
+        same = f"; {tally.same} with the bytes of another, stored once" if tally.same else ""
+        parts.append(f"{count(tally.fetched, 'picture')} fetched ({size(tally.bytes)}{same})")
+    if tally.there:
+        gone = f" ({tally.gone} of them moved or deleted since, left as they are)" if tally.gone else ""
+        parts.append(f"{tally.there:,} there already{gone}")
+    if tally.failures:
+        parts.append(f"{tally.failures:,} failed")
+    out.line((" · ".join(parts), "bold"))
+    for address, reason in tally.failed:
+        out.line(("failed: ", "red"), f"{shown(address)}: {shown(reason)}")
+    if tally.failures > len(tally.failed):
+        out.line((f"  and {tally.failures - len(tally.failed):,} more", "red"))
+    if crate is not None:
+        out.line("crate: ", (shown(str(crate)), "bold"), (f"  (its list: {crate / 'crate.csv'})", "dim"))

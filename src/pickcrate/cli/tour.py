@@ -1,0 +1,80 @@
+"""``pickcrate demo``: the museum's site, left up to try things on, or walked through command by command."""
+
+import shlex
+import time
+from pathlib import Path
+
+import typer
+
+from pickcrate.cli import terminal
+from pickcrate.cli.terminal import Out
+from pickcrate.demo.server import DemoSite
+from pickcrate.errors import PickCrateError
+
+_TRY = (
+    ("look", "{site}/catalogue.html"),
+    ("pack", "{site}/catalogue.html", "--crate", "kites"),
+    ("pack", "{site}/regions.html", "--crate", "regions", "--name", "{n:02} {alt}"),
+    (
+        "pack",
+        "{site}/news/spring-festival.html",
+        "--crate",
+        "festival",
+        "--name",
+        "{caption}",
+        "--name",
+        "{alt}",
+    ),
+    ("pack", "{site}/storm.html", "--crate", "storm"),
+)
+
+
+def serve(port: int) -> None:
+    """Leave the site up until Ctrl-C, and say what to try on it."""
+    out = terminal.human()
+    with DemoSite(port) as site:
+        out.line("The Galewick Kite Museum is at ", (f"{site.address}/", "bold"), "  Try:")
+        for line in _TRY:
+            out.line((f"  {_line(line, site.address)}", "cyan"))
+        out.line(("Ctrl-C takes it down.", "dim"))
+        try:
+            while True:
+                time.sleep(3600)
+        except KeyboardInterrupt:
+            out.line("Closed.")
+
+
+def walk(app: typer.Typer, port: int, into: Path) -> None:
+    """Run look, pack, and pack again on the catalogue, each as a user would type it."""
+    out = terminal.human()
+    with DemoSite(port) as site:
+        page = f"{site.address}/catalogue.html"
+        packing = (
+            "pack",
+            page,
+            "--crate",
+            "kites",
+            *(() if into == Path("crates") else ("--into", str(into))),
+        )
+        _step(app, out, "What pictures does the catalogue of the Galewick Kite Museum hold?", ("look", page))
+        _step(
+            app,
+            out,
+            "Fetch them, the originals rather than the thumbnails, into a crate named kites:",
+            packing,
+        )
+        _step(app, out, "Once more: what is there already is not asked for again.", packing)
+    out.line("\nNow try it yourself: ", ("pickcrate demo --serve", "cyan"), " leaves the museum's site up.")
+
+
+def _step(app: typer.Typer, out: Out, words: str, line: tuple[str, ...]) -> None:
+    out.line((f"\n{words}", "bold"))
+    out.line((f"$ {_line(line)}", "cyan"))
+    code = app(list(line), standalone_mode=False)
+    if code:
+        raise PickCrateError(f"the demo stopped: this step ended with exit code {code}")
+
+
+def _line(line: tuple[str, ...], site: str = "") -> str:
+    words = (part.replace("{site}", site) if site else part for part in line)
+    return shlex.join(("pickcrate", *words))

@@ -1,0 +1,1 @@
+"""The second door: the named folder of pictures, its ledger and its list."""

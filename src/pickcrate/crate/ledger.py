@@ -1,0 +1,167 @@
+"""The ledger: which files a crate holds, from where, since when. One SQLite file, one writer at a time.
+
+A row is a picture that an order asked for, in the order in which names were given out. Its name is reserved before
+the first byte is asked for and stays its own, whatever becomes of the download.
+"""
+
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass, fields, replace
+from pathlib import Path
+
+from pickcrate.errors import CrateError
+from pickcrate.name import key
+
+_SCHEMA_VERSION = 1
+_SCHEMA = """
+CREATE TABLE picture (
+  seq INTEGER PRIMARY KEY,
+  address TEXT NOT NULL UNIQUE,
+  name TEXT NOT NULL,
+  name_key TEXT NOT NULL UNIQUE,
+  state TEXT NOT NULL CHECK (state IN ('reserved', 'held', 'failed')),
+  file TEXT, url TEXT, sha256 TEXT, bytes INTEGER, type TEXT, width INTEGER, height INTEGER,
+  etag TEXT, last_modified TEXT, fetched_at TEXT,
+  shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT
+);
+CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
+CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One row of the ledger. ``name`` is as spelled (see ``pickcrate.name``); times are UTC, ISO 8601."""
+
+    seq: int
+    address: str
+    name: str
+    state: str = "reserved"
+    file: str = ""
+    url: str = ""
+    sha256: str = ""
+    bytes: int | None = None
+    type: str = ""
+    width: int | None = None
+    height: int | None = None
+    etag: str = ""
+    last_modified: str = ""
+    fetched_at: str = ""
+    shown_url: str = ""
+    page: str = ""
+    alt: str = ""
+    caption: str = ""
+    credit: str = ""
+    licence: str = ""
+    evidence: str = ""
+    error: str = ""
+
+
+_COLUMNS = tuple(field.name for field in fields(Entry))
+_SELECT = f"SELECT {', '.join(_COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
+_UPDATE = f"UPDATE picture SET {', '.join(f'{c} = ?' for c in _COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
+
+
+class Ledger:
+    """An open ledger. It holds the lock on its crate until it is closed."""
+
+    def __init__(self, path: Path) -> None:
+        """Open or make the ledger at ``path``; CrateError if it cannot be, or another run holds it."""
+        try:
+            self._db = sqlite3.connect(path, isolation_level=None, timeout=0)
+            self._db.execute("PRAGMA locking_mode = EXCLUSIVE")
+            self._db.execute("PRAGMA journal_mode = WAL")
+            # A killed process loses nothing; a lost power supply the last moments, which the next run fetches again.
+            self._db.execute("PRAGMA synchronous = NORMAL")
+            self._db.execute("BEGIN IMMEDIATE")
+            self._prepare(path)
+            self._db.execute("COMMIT")
+        except sqlite3.Error as error:
+            raise _explained(error, path) from error
+
+    def _prepare(self, path: Path) -> None:
+        (version,) = self._db.execute("PRAGMA user_version").fetchone()
+        if version == 0:
+            for statement in filter(str.strip, _SCHEMA.split(";")):
+                self._db.execute(statement)
+            self._db.execute(f"PRAGMA user_version = {_SCHEMA_VERSION}")
+        elif version != _SCHEMA_VERSION:
+            raise CrateError(
+                f"the ledger {path} was written by a newer Pick Crate",
+                hint="update Pick Crate, or use another crate",
+            )
+
+    def find(self, address: str) -> Entry | None:
+        """Return the row of the picture that was asked for at ``address``."""
+        row = self._db.execute(f"{_SELECT} WHERE address = ?", (address,)).fetchone()
+        return _entry(row) if row else None
+
+    def find_content(self, sha256: str) -> Entry | None:
+        """Return the first row whose file has these bytes."""
+        row = self._db.execute(f"{_SELECT} WHERE sha256 = ? ORDER BY seq LIMIT 1", (sha256,)).fetchone()
+        return _entry(row) if row else None
+
+    def reserve(self, address: str, name: str) -> Entry | None:
+        """Give ``name`` to the picture at ``address``; None if a picture has it, in any case or normalisation."""
+        self._begin()
+        cursor = self._db.execute(
+            "INSERT OR IGNORE INTO picture (address, name, name_key, state) VALUES (?, ?, ?, 'reserved')",
+            (address, name, key(name)),
+        )
+        return Entry(seq=cursor.lastrowid or 0, address=address, name=name) if cursor.rowcount else None
+
+    def name_is_taken(self, name: str) -> bool:
+        """Tell whether a spelled name is reserved, in any case or normalisation."""
+        return self._db.execute("SELECT 1 FROM picture WHERE name_key = ?", (key(name),)).fetchone() is not None
+
+    def rename(self, entry: Entry, name: str) -> Entry:
+        """Give a row another name."""
+        self._begin()
+        self._db.execute("UPDATE picture SET name = ?, name_key = ? WHERE seq = ?", (name, key(name), entry.seq))
+        return replace(entry, name=name)
+
+    def write(self, entry: Entry) -> None:
+        """Write a row that was reserved before."""
+        self._begin()
+        values = [_stored(getattr(entry, column)) for column in _COLUMNS]
+        self._db.execute(_UPDATE, (*values[1:], entry.seq))
+
+    def commit(self) -> None:
+        """Make all that was written so far survive the process."""
+        if self._db.in_transaction:
+            self._db.execute("COMMIT")
+
+    def held(self, columns: tuple[str, ...]) -> Iterator[tuple[object, ...]]:
+        """Yield these columns of every held picture, in the order of names."""
+        yield from self._db.execute(
+            f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
+        )
+
+    def close(self) -> None:
+        """Commit, and let go of the lock."""
+        self.commit()
+        self._db.close()
+
+    def _begin(self) -> None:
+        if not self._db.in_transaction:
+            self._db.execute("BEGIN")
+
+
+def _entry(row: tuple[object, ...]) -> Entry:
+    known = {column: value for column, value in zip(_COLUMNS, row, strict=True) if value is not None}
+    return Entry(**known)  # type: ignore[arg-type]
+
+
+def _stored(value: object) -> object:
+    return None if value == "" else value
+
+
+def _explained(error: sqlite3.Error, path: Path) -> CrateError:
+    if "locked" in str(error):
+        return CrateError(
+            f"another run is writing into this crate ({path.parent.parent})",
+            hint="wait for it to end, or use another --crate",
+        )
+    if isinstance(error, sqlite3.DatabaseError) and "not a database" in str(error):
+        return CrateError(f"{path} is no ledger", hint="move it away, or use another --crate")
+    return CrateError(f"the ledger {path} cannot be written: {error}", hint="use another --crate or --into")

@@ -1,0 +1,273 @@
+"""The second door: files into a crate, whole or not at all, and never over another.
+
+A picture is written beside its place, checked to be the image it claims, and then moved in by linking, which fails
+where a file is already. No file is fsynced: a crash of the whole machine may lose the last seconds, a killed process
+loses nothing.
+"""
+
+import errno
+import hashlib
+import os
+import secrets
+import time
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO, Self, cast
+
+from pickcrate.crate.ledger import Entry, Ledger
+from pickcrate.errors import CrateError
+from pickcrate.media.ending import ends_whole
+from pickcrate.media.header import Header, read_header
+from pickcrate.name import Naming, finish, key
+from pickcrate.record import CRATE_COLUMNS, csv_lines
+from pickcrate.values import Grade, Image, Measure, Measures
+
+INNER = ".pickcrate"
+LIST = "crate.csv"
+COMMIT_SECONDS = 0.2
+"""What a killed run may have to fetch once more; a commit a picture would cost as much as the picture."""
+
+_HEAD_BYTES = 262_144
+_TAIL_BYTES = 65_536
+_NO_HARD_LINKS = frozenset((errno.EPERM, errno.ENOTSUP, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK))
+
+
+class Incoming:
+    """A large body on its way in: a file in the crate's own temporary folder, hashed as it grows."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.hash = hashlib.sha256()
+        self._file = path.open("xb")
+
+    def write(self, octets: bytes) -> int:
+        """Append ``octets``."""
+        self.hash.update(octets)
+        return self._file.write(octets)
+
+    def writelines(self, pieces: Iterable[bytes]) -> None:
+        """Append every piece."""
+        for piece in pieces:
+            self.write(piece)
+
+    def flush(self) -> None:
+        """Hand all bytes to the operating system."""
+        self._file.flush()
+
+    def finish(self) -> None:
+        """Close the file and keep it."""
+        self._file.close()
+
+    def close(self) -> None:
+        """Close and delete the file."""
+        self._file.close()
+        self.path.unlink(missing_ok=True)
+
+
+@dataclass(frozen=True, slots=True)
+class Arrival:
+    """A whole picture in a file of the temporary folder."""
+
+    measures: Measures
+    sha256: str
+    beside: Path
+
+
+class Crate:
+    """An open crate. All is for the run's own thread but ``take_in``, which any thread may call."""
+
+    def __init__(self, root: Path) -> None:
+        """Open the crate at ``root``, making it if it is not there; CrateError if that cannot be."""
+        self.root = root
+        self._temporary = root / INNER / "incoming"
+        self._committed_at = 0.0
+        try:
+            self._temporary.mkdir(parents=True, exist_ok=True)
+            self.ledger = Ledger(root / INNER / "ledger.sqlite")
+            for leftover in self._temporary.iterdir():
+                leftover.unlink()
+            self._strays = {key(path.stem) for path in root.iterdir()}
+        except OSError as error:
+            raise unwritable(root, error) from error
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.ledger.close()
+
+    def reserve(self, image: Image, naming: Naming) -> Entry:
+        """Return the row of ``image``: the one it has, or a new one with the first name that nobody has."""
+        known = self.ledger.find(image.url)
+        if known is not None:
+            return known
+        name = naming.spell(image)
+        entry = None if key(name) in self._strays else self.ledger.reserve(image.url, name)
+        while entry is None:
+            entry = self.ledger.reserve(image.url, self._next_name(image, naming))
+        return entry
+
+    def rename(self, entry: Entry, image: Image, naming: Naming) -> Entry:
+        """Give a row whose place turned out to be taken by a stray file the next free name."""
+        self._strays.add(key(entry.name))
+        return self.ledger.rename(entry, self._next_name(image, naming))
+
+    def _next_name(self, image: Image, naming: Naming) -> str:
+        """Return a free name from the second on: double the number to a free one, then go back by halves."""
+
+        def taken(k: int) -> bool:
+            name = naming.spell(image, k)
+            return key(name) in self._strays or self.ledger.name_is_taken(name)
+
+        low, high = 1, 2
+        while taken(high):
+            low, high = high, high * 2
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (middle, high) if taken(middle) else (low, middle)
+        return naming.spell(image, high)
+
+    def holds(self, entry: Entry) -> bool:
+        """Tell whether the crate got this picture before, even if its owner has moved or deleted the file since."""
+        return entry.state == "held"
+
+    def is_there(self, entry: Entry) -> bool:
+        """Tell whether the file of a held picture is where it was put."""
+        return bool(entry.file) and os.path.lexists(self.root / entry.file)
+
+    def spool(self) -> BinaryIO:
+        """Return a new file for a body too large for memory."""
+        return cast("BinaryIO", Incoming(self._temporary / secrets.token_hex(8)))
+
+    def take_in(self, octets: bytes, spooled: BinaryIO | None, modified: int | None) -> Arrival | str:
+        """Look at what came and write it beside its place; in words why it is no whole picture. Raises OSError."""
+        incoming = cast("Incoming", spooled) if spooled is not None else None
+        if incoming is not None:
+            head, tail, size = _ends(incoming.path)
+        else:
+            head, tail, size = octets, octets[-_TAIL_BYTES:], len(octets)
+        header = read_header(head)
+        problem = "" if header else "not an image"
+        if header is not None and not ends_whole(header.type, tail, size, head):
+            problem = f"cut short: this {header.type.upper()} has no end"
+        if header is None or problem:
+            if incoming is not None:
+                incoming.close()
+            return problem
+        if incoming is not None:
+            incoming.finish()
+            beside, digest = incoming.path, incoming.hash.hexdigest()
+        else:
+            beside, digest = self._temporary / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
+            _write(beside, octets)
+        if modified is not None:
+            os.utime(beside, (modified, modified))
+        return Arrival(_measures(header, size), digest, beside)
+
+    def publish(self, entry: Entry, arrival: Arrival) -> str | None:
+        """Move a picture into its place and return the file's name; None if another file is there already.
+
+        A file that is there with the very same bytes is taken for this picture: a run was stopped between moving
+        it in and writing that down. Raises OSError.
+        """
+        name = finish(entry.name, arrival.measures)
+        final = self.root / name
+        if _move_in(arrival.beside, final) or _has_content(final, arrival.sha256):
+            return name
+        return None
+
+    def discard(self, arrival: Arrival) -> None:
+        """Forget what was written beside its place, moved in or not."""
+        arrival.beside.unlink(missing_ok=True)
+
+    def record(self, entry: Entry) -> None:
+        """Write a finished row; it survives the process within COMMIT_SECONDS."""
+        self.ledger.write(entry)
+        now = time.monotonic()
+        if now - self._committed_at > COMMIT_SECONDS:
+            self.ledger.commit()
+            self._committed_at = now
+
+    def write_list(self) -> None:
+        """Write ``crate.csv`` anew, one row a held picture; CrateError if it cannot be written."""
+        beside = self._temporary / LIST
+        try:
+            with beside.open("w", encoding="utf-8", newline="") as file:
+                file.writelines(csv_lines((CRATE_COLUMNS,)))
+                file.writelines(csv_lines(self.ledger.held(CRATE_COLUMNS)))
+            beside.replace(self.root / LIST)
+        except OSError as error:
+            raise unwritable(self.root / LIST, error) from error
+
+
+def measures_of(entry: Entry) -> Measures:
+    """Return the measures that the ledger has of a held picture."""
+    return Measures(
+        width=Measure(entry.width, Grade.ACTUAL) if entry.width is not None else None,
+        height=Measure(entry.height, Grade.ACTUAL) if entry.height is not None else None,
+        bytes=Measure(entry.bytes, Grade.ACTUAL) if entry.bytes is not None else None,
+        type=Measure(entry.type, Grade.ACTUAL) if entry.type else None,
+    )
+
+
+def unwritable(path: Path, error: OSError) -> CrateError:
+    """Return what to tell a person whose crate cannot be written."""
+    if error.errno in {errno.ENOSPC, errno.EDQUOT}:
+        return CrateError(
+            f"the disk is full: {path}", hint="make room and run the same line again: it goes on from here"
+        )
+    reason = (error.strerror or str(error)).lower()
+    return CrateError(f"cannot write into {path}: {reason}", hint="choose another place with --into or --crate")
+
+
+def _measures(header: Header, size: int) -> Measures:
+    return Measures(
+        width=Measure(header.width, Grade.ACTUAL) if header.width else None,
+        height=Measure(header.height, Grade.ACTUAL) if header.height else None,
+        bytes=Measure(size, Grade.ACTUAL),
+        type=Measure(header.type, Grade.ACTUAL),
+    )
+
+
+def _ends(path: Path) -> tuple[bytes, bytes, int]:
+    with path.open("rb") as file:
+        head = file.read(_HEAD_BYTES)
+        size = file.seek(0, os.SEEK_END)
+        file.seek(max(0, size - _TAIL_BYTES))
+        return head, file.read(), size
+
+
+def _write(path: Path, octets: bytes) -> None:
+    descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | getattr(os, "O_BINARY", 0), 0o666)
+    try:
+        view = memoryview(octets)
+        while view:
+            view = view[os.write(descriptor, view) :]
+    finally:
+        os.close(descriptor)
+
+
+def _move_in(beside: Path, final: Path) -> bool:
+    """Give the file at ``beside`` the name ``final``; False if something is there already."""
+    try:
+        os.link(beside, final)
+    except FileExistsError:
+        return False
+    except OSError as error:
+        if error.errno not in _NO_HARD_LINKS:
+            raise
+        # File systems without hard links (FAT, exFAT): hold the place with an empty file, then replace that.
+        try:
+            final.open("xb").close()
+        except FileExistsError:
+            return False
+        beside.replace(final)
+    return True
+
+
+def _has_content(path: Path, sha256: str) -> bool:
+    if path.is_symlink() or not path.is_file():
+        return False
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest() == sha256

@@ -1,0 +1,1 @@
+"""The Galewick Kite Museum: a made-up site that comes with the program, to try everything on."""

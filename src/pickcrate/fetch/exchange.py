@@ -1,0 +1,85 @@
+"""What the run asks of the fetcher, and what it gets back. The first of the two doors."""
+
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import BinaryIO, Protocol
+
+from pickcrate.version import __version__
+
+USER_AGENT = f"pickcrate/{__version__}"
+ROBOTS_TOKEN = "pickcrate"  # noqa: S105 (the product token of RFC 9309, not a secret)
+
+
+@dataclass(frozen=True, slots=True)
+class Manners:
+    """How the fetcher behaves towards sites. Sizes are bytes, times are seconds."""
+
+    at_once: int = 8
+    per_site: int = 4
+    pause: float = 0.0
+    timeout: float = 30.0
+    """without any progress, and for connecting"""
+    max_file: int = 100_000_000
+    robots: bool = True
+    user_agent: str = USER_AGENT
+
+
+@dataclass(frozen=True, slots=True)
+class Request:
+    """One address to fetch. ``named`` is for what a person asked for by name: robots.txt is not held against it.
+
+    A body over MEMORY_BYTES goes into a file from ``spool``; without one it stays in memory.
+    """
+
+    url: str
+    accept: str = "*/*"
+    referer: str = ""
+    named: bool = False
+    spool: Callable[[], BinaryIO] | None = None
+    token: object = None
+    """carried to the reply untouched, for the asker to know it by"""
+
+
+@dataclass(frozen=True, slots=True)
+class Failure:
+    """Why a request got no usable answer: a kind for programs, and words for people."""
+
+    kind: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Reply:
+    """An answer, or the failure to get one. Header names are lower case; ``url`` is where redirects ended.
+
+    The body is in ``octets``, or in ``spooled`` (at its end, flushed) if it was too large for memory.
+    """
+
+    request: Request
+    url: str
+    status: int = 0
+    headers: Mapping[str, str] = field(default_factory=dict)
+    octets: bytes = b""
+    spooled: BinaryIO | None = None
+    size: int = 0
+    modified: int | None = None
+    """the ``Last-Modified`` field, in seconds since 1970"""
+    failure: Failure | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Traffic:
+    """A moment of a batch: bytes received so far, and the addresses under way."""
+
+    received: int
+    under_way: tuple[str, ...]
+
+
+class Fetcher(Protocol):
+    """The door to the network."""
+
+    def fetch(self, requests: Iterable[Request]) -> Iterator[Reply | Traffic]:
+        """Yield a reply for every request, as they come; requests are drawn only as there is room for them."""
+
+    def close(self) -> None:
+        """Close all connections."""

@@ -1,0 +1,188 @@
+"""Where in a page something stands: its surroundings, the words around it, and references made from there."""
+
+import re
+from dataclasses import dataclass, replace
+from typing import Protocol
+
+from selectolax.lexbor import LexborNode
+
+from pickcrate.addresses import absolute
+from pickcrate.values import Box, Page, Reference, Role, Words
+
+LONGEST_WORDS = 300
+"""Characters kept of any one caption, heading or link text: a link may wrap a whole page."""
+
+_PATH_STEPS = 5
+_SPACE = re.compile(r"\s+")
+_DIMENSION = re.compile(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")
+_NOT_DISPLAYED = re.compile(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*hidden)\b", re.IGNORECASE)
+HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What an element's ancestors, itself included, are to a picture inside it; nearest ones win."""
+
+    path: tuple[str, ...] = ()
+    link: LexborNode | None = None
+    picture: LexborNode | None = None
+    figure: LexborNode | None = None
+    table: LexborNode | None = None
+    hidden: bool = False
+
+
+class Walk:
+    """One pass over a page in document order, remembering what was learnt of each ancestor.
+
+    Every ancestor is looked at once a page, so the cost is linear however deep the page nests.
+    """
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.heading = ""
+        self._surroundings: dict[int, Surroundings] = {}
+        self._texts: dict[int, str] = {}
+        self._clusters: dict[int, int] = {}
+
+    def surroundings(self, node: LexborNode) -> Surroundings:
+        """Return the surroundings that ``node`` makes for what is inside it."""
+        above: list[LexborNode] = []
+        climb: LexborNode | None = node
+        known = Surroundings()
+        while climb is not None and climb.is_element_node:
+            if (remembered := self._surroundings.get(climb.mem_id)) is not None:
+                known = remembered
+                break
+            above.append(climb)
+            climb = climb.parent
+        for element in reversed(above):
+            known = _inside(known, element)
+            self._surroundings[element.mem_id] = known
+        return known
+
+    def text(self, node: LexborNode | None) -> str:
+        """Return the text inside ``node``, white space folded, at most LONGEST_WORDS characters."""
+        if node is None:
+            return ""
+        known = self._texts.get(node.mem_id)
+        if known is None:
+            known = fold(node.text(separator=" "))
+            self._texts[node.mem_id] = known
+        return known
+
+    def cluster(self, node: LexborNode) -> int:
+        """Return the number, within the page, of the cluster that ``node`` stands for."""
+        return self._clusters.setdefault(node.mem_id, len(self._clusters))
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """One element that a finder looks at: the node, its attributes, and the walk that came by it."""
+
+    walk: Walk
+    node: LexborNode
+    attributes: dict[str, str | None]
+    around: Surroundings
+
+    @classmethod
+    def of(cls, walk: Walk, node: LexborNode) -> "Place":
+        """Return the place of ``node``."""
+        parent = node.parent
+        return cls(walk, node, node.attributes, walk.surroundings(parent) if parent is not None else Surroundings())
+
+    def get(self, attribute: str) -> str:
+        """Return an attribute's value, or an empty text."""
+        return self.attributes.get(attribute) or ""
+
+    def resolve(self, raw: str) -> str | None:
+        """Return ``raw`` against the page's base URL, or None if it is blank or no address."""
+        return absolute(raw, self.walk.page.base) if raw.strip() else None
+
+    def prototype(self, found_in: str, *, cluster: LexborNode, role: Role = Role.SHOWN) -> Reference:
+        """Return a reference with all that is known of this place, for its address to be filled in."""
+        link = self.around.link
+        href = link.attributes.get("href") if link is not None else None
+        return Reference(
+            url="",
+            raw="",
+            page=self.walk.page.address,
+            found_in=found_in,
+            element=" > ".join((*self.around.path[1 - _PATH_STEPS :], step(self.node.tag or "", self.attributes))),
+            attribute="",
+            cluster=self.walk.cluster(cluster),
+            role=role,
+            words=self.words(),
+            box=Box(dimension(self.get("width")), dimension(self.get("height"))),
+            link=(self.resolve(href) or "") if href else "",
+            hidden=self.around.hidden or not_displayed(self.attributes),
+        )
+
+    def words(self) -> Words:
+        """Return the words around this place."""
+        walk, around = self.walk, self.around
+        captioned = around.figure.css_first("figcaption") if around.figure is not None else None
+        if captioned is None and around.table is not None:
+            captioned = around.table.css_first("caption")
+        return Words(
+            alt=fold(self.get("alt") or self.get("aria-label")),
+            title=fold(self.get("title")),
+            caption=walk.text(captioned),
+            heading=walk.heading,
+            link_text=walk.text(around.link),
+        )
+
+    def at(self, prototype: Reference, attribute: str, raw: str) -> Reference | None:
+        """Return ``prototype`` pointing at ``raw``, or None if that is no address."""
+        url = self.resolve(raw)
+        return None if url is None else replace(prototype, attribute=attribute, raw=raw.strip(), url=url)
+
+
+class Find(Protocol):
+    """What a finder does: look at one place, return the references that stand there."""
+
+    def __call__(self, place: Place, /) -> list[Reference]:
+        """Return the references at ``place``, the shown one first."""
+
+
+@dataclass(frozen=True, slots=True)
+class Finder:
+    """A finder's row in the table: the elements it wants to see (tag names), and what it does there."""
+
+    tags: tuple[str, ...]
+    find: Find
+
+
+def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
+    tag, attributes = element.tag or "", element.attributes
+    changed: dict[str, object] = {"path": (*outer.path[1 - _PATH_STEPS :], step(tag, attributes))}
+    if tag == "a" and attributes.get("href"):
+        changed["link"] = element
+    elif tag in {"picture", "figure", "table"}:
+        changed[tag] = element
+    if not outer.hidden and not_displayed(attributes):
+        changed["hidden"] = True
+    return replace(outer, **changed)  # type: ignore[arg-type]
+
+
+def step(tag: str, attributes: dict[str, str | None]) -> str:
+    """Return one step of an element path as a CSS selector: ``"img#map"``, ``"div.grid"``, ``"td"``."""
+    if identity := attributes.get("id"):
+        return f"{tag}#{identity.strip()[:40]}"
+    classes = (attributes.get("class") or "").split()
+    return f"{tag}.{classes[0][:40]}" if classes else tag
+
+
+def not_displayed(attributes: dict[str, str | None]) -> bool:
+    """Tell whether an element's own markup keeps it from being shown (``hidden``, or an inline style)."""
+    return "hidden" in attributes or bool(_NOT_DISPLAYED.search(attributes.get("style") or ""))
+
+
+def fold(text: str | None) -> str:
+    """Return ``text`` with white space folded, cut to LONGEST_WORDS characters."""
+    return _SPACE.sub(" ", (text or "")[: 4 * LONGEST_WORDS]).strip()[:LONGEST_WORDS]
+
+
+def dimension(value: str) -> int | None:
+    """Return a dimension attribute in pixels (HTML standard, 2.3.4.4); percentages are no pixels."""
+    match = _DIMENSION.match(value)
+    return int(match[1][:9]) if match else None

@@ -1,0 +1,43 @@
+"""The table of image types: what each is called, and how addresses and servers spell it."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class ImageType:
+    """One image format: its name in lists, its file extension, its spellings elsewhere."""
+
+    name: str
+    extension: str
+    media_types: tuple[str, ...]
+    address_extensions: tuple[str, ...]
+
+
+IMAGE_TYPES: tuple[ImageType, ...] = (
+    ImageType("jpeg", "jpg", ("image/jpeg", "image/jpg", "image/pjpeg"), ("jpg", "jpeg", "jpe", "jfif", "pjpeg")),
+    ImageType("png", "png", ("image/png", "image/apng", "image/x-png"), ("png", "apng")),
+    ImageType("gif", "gif", ("image/gif",), ("gif",)),
+    ImageType("webp", "webp", ("image/webp",), ("webp",)),
+    ImageType("svg", "svg", ("image/svg+xml",), ("svg", "svgz")),
+    ImageType("avif", "avif", ("image/avif",), ("avif", "avifs")),
+    ImageType("heic", "heic", ("image/heic", "image/heif"), ("heic", "heif", "hif")),
+    ImageType("jxl", "jxl", ("image/jxl",), ("jxl",)),
+    ImageType("jp2", "jp2", ("image/jp2", "image/jpx"), ("jp2", "j2k", "jpx", "jpf")),
+    ImageType("tiff", "tif", ("image/tiff",), ("tif", "tiff")),
+    ImageType("bmp", "bmp", ("image/bmp", "image/x-ms-bmp", "image/x-bmp"), ("bmp", "dib")),
+    ImageType("ico", "ico", ("image/x-icon", "image/vnd.microsoft.icon"), ("ico", "cur")),
+)
+
+BY_NAME = {kind.name: kind for kind in IMAGE_TYPES}
+_BY_EXTENSION = {spelling: kind for kind in IMAGE_TYPES for spelling in kind.address_extensions}
+_BY_MEDIA_TYPE = {spelling: kind for kind in IMAGE_TYPES for spelling in kind.media_types}
+
+
+def by_extension(extension: str) -> ImageType | None:
+    """Return the image type that addresses spell with ``extension`` (without its dot, any case)."""
+    return _BY_EXTENSION.get(extension.lower())
+
+
+def by_media_type(media_type: str) -> ImageType | None:
+    """Return the image type of a ``Content-Type`` or ``type`` attribute; parameters are ignored."""
+    return _BY_MEDIA_TYPE.get(media_type.partition(";")[0].strip().lower())

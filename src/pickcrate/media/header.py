@@ -1,0 +1,280 @@
+"""What the first bytes of a picture say: its type, and its width and height where they are that early.
+
+Our own reader, since Pillow wants whole files of some types and does not know SVG, HEIF or JPEG XL at all. Each
+function follows the format's own document, named in its docstring. Nothing here decodes pixels.
+"""
+
+import re
+import struct
+from collections.abc import Callable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Header:
+    """A picture's type (a name of ``media.IMAGE_TYPES``) and its size in pixels as shown, where known."""
+
+    type: str
+    width: int | None = None
+    height: int | None = None
+
+
+def read_header(octets: bytes) -> Header | None:
+    """Return what the start of a file says of the picture, or None if it is no picture that we know.
+
+    Any prefix may be given; with too few bytes the size is None. EXIF orientation is applied where it comes first.
+    """
+    for magic, offset, reader in _READERS:
+        if octets.startswith(magic, offset):
+            try:
+                return reader(octets)
+            except (struct.error, IndexError):
+                return None
+    return _svg(octets)
+
+
+def _png(octets: bytes) -> Header:
+    """PNG (W3C, third edition), 11.2.1 IHDR; also APNG."""
+    if octets[12:16] == b"IHDR" and len(octets) >= 24:
+        return Header("png", *struct.unpack_from(">II", octets, 16))
+    return Header("png")
+
+
+def _gif(octets: bytes) -> Header:
+    """GIF89a, section 18: logical screen descriptor."""
+    return Header("gif", *struct.unpack_from("<HH", octets, 6)) if len(octets) >= 10 else Header("gif")
+
+
+_SOF_MARKERS = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xC8, 0xCC}
+_STANDALONE_MARKERS = frozenset((0x01, *range(0xD0, 0xD8)))
+
+
+def _jpeg(octets: bytes) -> Header:
+    """ITU-T T.81, annex B: walk the marker segments up to the frame header (SOF)."""
+    position, turned = 2, False
+    while position + 4 <= len(octets):
+        if octets[position] != 0xFF:
+            position += 1  # garbage between segments: what decoders do is look for the next marker
+            continue
+        marker = octets[position + 1]
+        if marker == 0xFF:
+            position += 1
+            continue
+        if marker in _STANDALONE_MARKERS:
+            position += 2
+            continue
+        if marker in _SOF_MARKERS:
+            if position + 9 > len(octets):
+                break
+            height, width = struct.unpack_from(">HH", octets, position + 5)
+            return Header("jpeg", height, width) if turned else Header("jpeg", width, height)
+        if marker in {0xD9, 0xDA}:  # end of image, or scan data before any frame
+            break
+        (length,) = struct.unpack_from(">H", octets, position + 2)
+        if marker == 0xE1 and octets.startswith(b"Exif\0\0", position + 4):
+            turned = _exif_orientation(octets[position + 10 : position + 2 + length]) >= 5
+        position += 2 + max(length, 2)
+    return Header("jpeg")
+
+
+def _exif_orientation(tiff: bytes) -> int:
+    """Exif 3.0, 4.6.5: tag 0x0112 of IFD0; 5 to 8 are turned by a quarter."""
+    order = {b"II": "<", b"MM": ">"}.get(tiff[:2])
+    if order is None or len(tiff) < 8:
+        return 1
+    (ifd,) = struct.unpack_from(f"{order}I", tiff, 4)
+    if ifd + 2 > len(tiff):
+        return 1
+    (count,) = struct.unpack_from(f"{order}H", tiff, ifd)
+    for entry in range(ifd + 2, min(ifd + 2 + 12 * count, len(tiff) - 11), 12):
+        tag, _, _, value = struct.unpack_from(f"{order}HHIH", tiff, entry)
+        if tag == 0x0112:
+            return int(value)
+    return 1
+
+
+def _webp(octets: bytes) -> Header | None:
+    """RFC 9649, section 2: RIFF container with a VP8X, VP8L or VP8 chunk first."""
+    if octets[8:12] != b"WEBP":
+        return None
+    chunk = octets[12:16]
+    if chunk == b"VP8X" and len(octets) >= 30:
+        width = int.from_bytes(octets[24:27], "little") + 1
+        return Header("webp", width, int.from_bytes(octets[27:30], "little") + 1)
+    if chunk == b"VP8L" and len(octets) >= 25:
+        bits = int.from_bytes(octets[21:25], "little")
+        return Header("webp", (bits & 0x3FFF) + 1, (bits >> 14 & 0x3FFF) + 1)
+    if chunk == b"VP8 " and len(octets) >= 30:  # RFC 6386, 9.1: two bits of each are the scale
+        width, height = struct.unpack_from("<HH", octets, 26)
+        return Header("webp", width & 0x3FFF, height & 0x3FFF)
+    return Header("webp")
+
+
+def _bmp(octets: bytes) -> Header | None:
+    """BITMAPINFOHEADER and BITMAPCOREHEADER; a negative height is a picture stored top down."""
+    if len(octets) < 26:
+        return None
+    (size,) = struct.unpack_from("<I", octets, 14)
+    if size == 12:
+        return Header("bmp", *struct.unpack_from("<HH", octets, 18))
+    if not 40 <= size <= 256:
+        return None
+    width, height = struct.unpack_from("<ii", octets, 18)
+    return Header("bmp", abs(width), abs(height))
+
+
+def _ico(octets: bytes) -> Header | None:
+    """ICO and CUR directory: the largest entry counts; 0 stands for 256."""
+    (count,) = struct.unpack_from("<H", octets, 4)
+    entries = [octets[6 + 16 * n : 8 + 16 * n] for n in range(min(count, 64))]
+    sizes = [((e[0] or 256), (e[1] or 256)) for e in entries if len(e) == 2]
+    return Header("ico", *max(sizes)) if sizes else None
+
+
+def _tiff(octets: bytes) -> Header:
+    """TIFF 6.0, section 2: tags 256 and 257 of the first directory, if that is early enough."""
+    order = "<" if octets[:2] == b"II" else ">"
+    (ifd,) = struct.unpack_from(f"{order}I", octets, 4)
+    if ifd + 2 > len(octets):
+        return Header("tiff")
+    (count,) = struct.unpack_from(f"{order}H", octets, ifd)
+    size: dict[int, int] = {}
+    for entry in range(ifd + 2, min(ifd + 2 + 12 * count, len(octets) - 11), 12):
+        tag, kind = struct.unpack_from(f"{order}HH", octets, entry)
+        (size[tag],) = struct.unpack_from(order + ("H" if kind == 3 else "I"), octets, entry + 8)
+    width, height = size.get(256), size.get(257)
+    return Header("tiff", height, width) if size.get(274, 1) >= 5 else Header("tiff", width, height)
+
+
+_AVIF_BRANDS = frozenset((b"avif", b"avis"))
+_HEIC_BRANDS = frozenset((b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1"))
+
+
+def _isobmff(octets: bytes) -> Header | None:
+    """ISO/IEC 23008-12 (HEIF): brands of ``ftyp``, largest ``ispe`` (image spatial extents) property, ``irot``."""
+    (length,) = struct.unpack_from(">I", octets, 0)
+    brands = {octets[8:12], *(octets[at : at + 4] for at in range(16, min(length, len(octets), 256), 4))}
+    kind = "avif" if brands & _AVIF_BRANDS else "heic" if brands & _HEIC_BRANDS else ""
+    if not kind:
+        return None
+    sizes = [
+        struct.unpack_from(">II", octets, match.end() + 4)
+        for match in re.finditer(rb"\x00\x00\x00\x14ispe", octets)
+        if match.end() + 12 <= len(octets)
+    ]
+    if not sizes:
+        return Header(kind)
+    width, height = max(sizes, key=lambda size: size[0] * size[1])
+    rotation = re.search(rb"\x00\x00\x00\x09irot(.)", octets, re.DOTALL)
+    return Header(kind, height, width) if rotation and rotation[1][0] & 1 else Header(kind, width, height)
+
+
+def _jp2(octets: bytes) -> Header:
+    """ISO/IEC 15444-1, I.5.3.1: the image header box."""
+    at = octets.find(b"ihdr", 0, 256)
+    if at < 0 or at + 12 > len(octets):
+        return Header("jp2")
+    height, width = struct.unpack_from(">II", octets, at + 4)
+    return Header("jp2", width, height)
+
+
+_JXL_RATIOS = {1: (1, 1), 2: (12, 10), 3: (4, 3), 4: (3, 2), 5: (16, 9), 6: (5, 4), 7: (2, 1)}
+_JXL_SIZE_BITS = (9, 13, 18, 30)
+
+
+def _jxl(octets: bytes) -> Header:
+    """ISO/IEC 18181-1, annex D.2 (SizeHeader), in a bare codestream or in a ``jxlc`` or ``jxlp`` box."""
+    start = 2
+    if not octets.startswith(b"\xff\x0a"):
+        box = re.search(rb"jxl[cp](?:.{4})?\xff\x0a", octets, re.DOTALL)
+        if box is None:
+            return Header("jxl")
+        start = box.end()
+    if len(octets) < start + 9:
+        return Header("jxl")
+    bits = int.from_bytes(octets[start : start + 10], "little")
+
+    def take(count: int) -> int:
+        nonlocal bits
+        value = bits & ((1 << count) - 1)
+        bits >>= count
+        return value
+
+    def side(small: int) -> int:
+        return (take(5) + 1) * 8 if small else take(_JXL_SIZE_BITS[take(2)]) + 1
+
+    small = take(1)
+    height = side(small)
+    ratio = _JXL_RATIOS.get(take(3))
+    width = height * ratio[0] // ratio[1] if ratio else side(small)
+    return Header("jxl", width, height)
+
+
+_SVG_PROLOGUE = re.compile(r"(?:\s+|<\?.*?\?>|<!--.*?-->|<!DOCTYPE[^\[>]*(?:\[.*?\]\s*)?>)*", re.DOTALL | re.IGNORECASE)
+_SVG_ROOT = re.compile(r"<(?:[A-Za-z_][\w.-]*:)?svg(?=[\s>/])((?:[^>\"']|\"[^\"]*\"|'[^']*')*)")
+_SVG_ATTRIBUTE = re.compile(r"(?<![\w:-])(width|height|viewBox)\s*=\s*(?:\"([^\"]*)\"|'([^']*)')")
+_SVG_LENGTH = re.compile(r"\s*([0-9]*\.?[0-9]+(?:[eE][+-]?[0-9]+)?)\s*(px|in|cm|mm|q|pt|pc)?\s*\Z", re.IGNORECASE)
+# CSS Values and Units 4, 6.2: absolute lengths in pixels.
+_PIXELS_PER_UNIT = {
+    "": 1.0, "px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4, "q": 96 / 101.6, "pt": 96 / 72, "pc": 16.0,
+}  # fmt: skip
+
+
+def _svg(octets: bytes) -> Header | None:
+    """SVG 2, 8.2 and 8.6: ``width`` and ``height`` of the root element, else the ``viewBox``.
+
+    The root element must come first but for a prologue: an HTML page that holds an ``svg`` is no picture.
+    """
+    if octets.startswith((b"\xfe\xff", b"\xff\xfe")):
+        text = octets[:65536].decode("utf-16", "ignore")
+    elif octets.startswith(b"\x1f\x8b"):
+        return None
+    else:
+        text = octets[:65536].decode("utf-8", "ignore").removeprefix("\ufeff")
+    prologue = _SVG_PROLOGUE.match(text)
+    root = _SVG_ROOT.match(text, prologue.end() if prologue else 0)
+    if root is None:
+        return None
+    attributes = {match[1]: match[2] or match[3] or "" for match in _SVG_ATTRIBUTE.finditer(root[1])}
+    box = re.split(r"[\s,]+", attributes.get("viewBox", "").strip())
+    sides = [_length(attributes.get("width", "")), _length(attributes.get("height", ""))]
+    if len(box) == 4:
+        natural = [_length(box[2]), _length(box[3])]
+        if natural[0] and natural[1]:
+            sides = _by_ratio(sides, natural[0] / natural[1]) if any(sides) else natural
+    width, height = (round(side) if side else None for side in sides)
+    return Header("svg", width, height)
+
+
+def _by_ratio(sides: list[float | None], ratio: float) -> list[float | None]:
+    """Fill in the one side that an SVG leaves to its view box (SVG 2, 7.12 intrinsic sizing)."""
+    width, height = sides
+    if width is None and height is not None:
+        return [height * ratio, height]
+    return [width, width / ratio] if height is None and width is not None else sides
+
+
+def _length(value: str) -> float | None:
+    match = _SVG_LENGTH.match(value)
+    if match is None:
+        return None
+    pixels = float(match[1]) * _PIXELS_PER_UNIT[(match[2] or "").lower()]
+    return pixels if 0 < pixels < 1e9 else None
+
+
+_READERS: tuple[tuple[bytes, int, Callable[[bytes], Header | None]], ...] = (
+    (b"\xff\xd8\xff", 0, _jpeg),
+    (b"\x89PNG\r\n\x1a\n", 0, _png),
+    (b"GIF87a", 0, _gif),
+    (b"GIF89a", 0, _gif),
+    (b"RIFF", 0, _webp),
+    (b"ftyp", 4, _isobmff),
+    (b"II*\0", 0, _tiff),
+    (b"MM\0*", 0, _tiff),
+    (b"BM", 0, _bmp),
+    (b"\0\0\1\0", 0, _ico),
+    (b"\0\0\2\0", 0, _ico),
+    (b"\xff\x0a", 0, _jxl),
+    (b"\0\0\0\x0cJXL \r\n\x87\n", 0, _jxl),
+    (b"\0\0\0\x0cjP  \r\n\x87\n", 0, _jp2),
+)

@@ -1,0 +1,212 @@
+"""From a pick to its name: patterns with fields, and names that are legal on Linux, macOS and Windows.
+
+A name is settled in two steps. What is known before the download is spelled at once, so that names are given out in
+pick order whatever order the downloads end in; fields that only the file can tell (``{width}``) stay as fields in
+the spelled name and are filled in by ``finish``.
+"""
+
+import re
+import string
+import unicodedata
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date
+
+from pickcrate import media
+from pickcrate.addresses import is_web, last_segment, site, split_extension
+from pickcrate.errors import UsageError
+from pickcrate.values import Image, Measures
+
+LONGEST_NAME = 230
+"""Bytes of UTF-8 in a name: file systems allow 255, and a number and an extension are still to come."""
+
+_TEXT_FIELDS = ("stem", "alt", "title", "caption", "heading", "link_text", "page", "site", "date")
+_NUMBER_FIELDS = ("n", "k")
+_LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "width": 1, "height": 1}
+_SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
+_FORBIDDEN = re.compile(r'[<>:"/\\|?*\s]+')
+_DEVICES = re.compile(r"(?:CON|PRN|AUX|NUL|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?=\.|$)", re.IGNORECASE)
+_PLAIN = re.compile(r"[A-Za-z0-9._()+,-]*")
+_JOINERS = "\u200c\u200d"
+
+
+@dataclass(frozen=True, slots=True)
+class NamePattern:
+    """A checked ``--name`` pattern: literal texts and fields with their format specifications."""
+
+    text: str
+    parts: tuple[tuple[str, str, str], ...]
+    """``(literal, field, format specification)``; the field is empty behind the last literal."""
+
+    @property
+    def numbers_equals(self) -> bool:
+        """Whether the pattern itself tells pictures of one name apart, by ``{k}``."""
+        return any(field == "k" for _, field, _ in self.parts)
+
+
+def parse_pattern(text: str) -> NamePattern:
+    """Return the pattern that ``text`` spells; a UsageError says what is wrong and shows one that works."""
+    hint = 'for example --name "{n:03} {alt}" --name "{stem}"'
+    if "/" in text or "\\" in text:
+        raise UsageError(f"--name {text!r}: a name cannot hold / or \\", hint=hint)
+    parts: list[tuple[str, str, str]] = []
+    try:
+        for literal, field, specification, conversion in string.Formatter().parse(text):
+            if field is not None and (conversion or "{" in (specification or "")):
+                raise UsageError(f"--name {text!r}: a field is {{field}} or {{field:format}}", hint=hint)
+            parts.append((literal, _known_field(field, text, hint) if field is not None else "", specification or ""))
+            if field is not None:
+                format(_sample(parts[-1][1]), specification or "")
+    except ValueError as error:
+        raise UsageError(f"--name {text!r}: {error}", hint=hint) from None
+    return NamePattern(text, tuple(parts))
+
+
+def _known_field(field: str, pattern: str, hint: str) -> str:
+    plain = {*_TEXT_FIELDS, *_NUMBER_FIELDS, *_LATE_FIELDS}
+    if field in plain or re.fullmatch(r"column\[[^\[\]]+\]", field):
+        return field
+    fields = ", ".join(f"{{{name}}}" for name in (*_NUMBER_FIELDS, *_TEXT_FIELDS, *_LATE_FIELDS))
+    raise UsageError(f"--name {pattern!r}: there is no field {{{field}}}", hint=f"fields are {fields}; {hint}")
+
+
+def _sample(field: str) -> str | int:
+    return 1 if field in _NUMBER_FIELDS else _LATE_FIELDS.get(field, "x")
+
+
+@dataclass(frozen=True, slots=True)
+class Naming:
+    """The patterns of one run, tried in order, and the day it runs on."""
+
+    patterns: tuple[NamePattern, ...]
+    today: date
+
+    def spell(self, image: Image, k: int = 1) -> str:
+        """Return the ``k``-th name for ``image`` without its extension: legal, with late fields still as fields.
+
+        The first pattern is used whose fields are all known and not blank; ``{stem}`` if there is none. Where the
+        pattern has no ``{k}``, names from the second on end in `` 2``, `` 3``.
+        """
+        for pattern in (*self.patterns, _DEFAULT):
+            pieces = self._fill(pattern, image, k)
+            if pieces is not None:
+                name = _join(pieces)
+                return name if k == 1 or pattern.numbers_equals else f"{name} {k}"
+        return "picture" if k == 1 else f"picture {k}"
+
+    def _fill(self, pattern: NamePattern, image: Image, k: int) -> list[tuple[str, bool]] | None:
+        """Return the pattern's pieces, ``(text, False)`` or ``(late field, True)``; None if a field is not known."""
+        pieces: list[tuple[str, bool]] = []
+        for literal, field, specification in pattern.parts:
+            if literal:
+                pieces.append((literal, False))
+            if field in _LATE_FIELDS:
+                pieces.append((f"{{{field}:{specification}}}", True))
+            elif field:
+                value = self._value(field, image, k)
+                if not str(value).strip():
+                    return None
+                pieces.append((format(value, specification), False))
+        return pieces
+
+    def _value(self, field: str, image: Image, k: int) -> str | int:
+        match field:
+            case "n":
+                return image.number
+            case "k":
+                return k
+            case "stem":
+                return stem(image.url)
+            case "page":
+                return image.page_title or stem(image.shown.page)
+            case "site":
+                return site(image.url) or site(image.shown.page)
+            case "date":
+                return self.today.isoformat()
+            case "alt" | "title" | "caption" | "heading" | "link_text":
+                return str(getattr(image.shown.words, field))
+            case _:
+                return dict(image.extra).get(field.removeprefix("column[").removesuffix("]"), "")
+
+
+def finish(spelled: str, measures: Measures) -> str:
+    """Return a spelled name with its late fields filled in from the file, and its extension."""
+    width, height = (side.value if side else 0 for side in (measures.width, measures.height))
+    kind = measures.type.value if measures.type else ""
+    name = spelled.format(type=kind, width=width, height=height, shape=shape(width, height))
+    return f"{name}.{media.BY_NAME[kind].extension}"
+
+
+def shape(width: int, height: int) -> str:
+    """Return ``"landscape"``, ``"portrait"`` or ``"square"`` (sides within 3 % of each other)."""
+    if not width or not height:
+        return "unknown"
+    if abs(width - height) <= 0.03 * max(width, height):
+        return "square"
+    return "landscape" if width > height else "portrait"
+
+
+def stem(address: str) -> str:
+    """Return the name that an address gives a picture: its last path segment without extensions.
+
+    An address whose last segment is a program (``view.php?id=7``) or blank is told apart by its query.
+    """
+    if not is_web(address) and not address.startswith("file:"):
+        return ""
+    segment = last_segment(address)
+    name, extension = split_extension(segment)
+    if media.by_extension(extension) is None and extension.lower() not in _SCRIPT_EXTENSIONS:
+        name = segment
+    while media.by_extension(split_extension(name)[1]) is not None:  # kite.jpg.webp
+        name = split_extension(name)[0]
+    query = address.partition("?")[2]
+    if query and (not name or extension.lower() in _SCRIPT_EXTENSIONS):
+        name = f"{name} {query}".replace("&", " ").replace("=", "-")
+    return name.strip() or site(address)
+
+
+def legal(text: str) -> str:
+    """Return ``text`` as a file name that Linux, macOS and Windows all take, at most LONGEST_NAME bytes."""
+    return _join([(text, False)]).replace("{{", "{").replace("}}", "}")
+
+
+def _join(pieces: list[tuple[str, bool]]) -> str:
+    """Return one legal name from texts (False) and late fields (True); braces in texts are doubled."""
+    texts = [text if late else _clean(text) for text, late in pieces]
+    excess = sum(len(text.encode("utf-8")) for text in texts) - LONGEST_NAME
+    if excess > 0:
+        longest = max((n for n, (_, late) in enumerate(pieces) if not late), key=lambda n: len(texts[n].encode()))
+        octets = texts[longest].encode("utf-8")
+        texts[longest] = octets[: max(0, len(octets) - excess)].decode("utf-8", "ignore")
+    joined = "".join(
+        text if late else text.replace("{", "{{").replace("}", "}}")
+        for text, (_, late) in zip(texts, pieces, strict=True)
+    ).strip(" .")  # Windows drops dots and spaces at the end; a dot at the start hides a file elsewhere
+    return f"_{joined}" if _DEVICES.match(joined) else joined or "picture"
+
+
+def _clean(text: str) -> str:
+    if _PLAIN.fullmatch(text):
+        return text
+    text = unicodedata.normalize("NFC", text)
+    text = "".join(c for c in text if unicodedata.category(c)[0] != "C" or c in _JOINERS or c.isspace())
+    return _FORBIDDEN.sub(_replacement, text)
+
+
+def _replacement(run: re.Match[str]) -> str:
+    if run[0].isspace():
+        return " "
+    return " - " if any(c.isspace() for c in run[0]) else "-"
+
+
+def key(name: str) -> str:
+    """Return what two names share that a file system without case or normalisation takes for one."""
+    return unicodedata.normalize("NFC", unicodedata.normalize("NFKD", name).casefold())
+
+
+def patterns(texts: Iterable[str]) -> tuple[NamePattern, ...]:
+    """Return the checked patterns of ``--name``, in order."""
+    return tuple(parse_pattern(text) for text in texts)
+
+
+_DEFAULT = parse_pattern("{stem}")

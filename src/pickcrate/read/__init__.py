@@ -1,0 +1,1 @@
+"""From a source's bytes to pages or rows: recognised by content, decoded, parsed."""

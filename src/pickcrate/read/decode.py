@@ -1,0 +1,168 @@
+"""Bytes to text by the HTML standard, 13.2.3.2 (determining the character encoding)."""
+
+import re
+from dataclasses import dataclass
+
+import webencodings
+
+PRESCAN_BYTES = 1024
+_SPACE = b"\t\n\x0c\r "
+_TAG = re.compile(rb"</?[A-Za-z]")
+_CHARSET = re.compile(rb"charset[\t\n\x0c\r ]*=[\t\n\x0c\r ]*", re.IGNORECASE)
+_XML_ENCODING = re.compile(rb"""encoding[\x00-\x20]*=[\x00-\x20]*(["'])([^"']*)\1""")
+_BOMS = ((b"\xef\xbb\xbf", "utf-8"), (b"\xfe\xff", "utf-16be"), (b"\xff\xfe", "utf-16le"))
+
+
+@dataclass(frozen=True, slots=True)
+class Decoded:
+    """Text, the encoding it was read by (its name in the Encoding standard), and where that name came from."""
+
+    text: str
+    encoding: str
+    evidence: str
+
+
+def decode(octets: bytes, transport: str = "") -> Decoded:
+    """Decode a document; ``transport`` is the charset of the ``Content-Type`` header, if there was one.
+
+    Never fails: what does not decode becomes U+FFFD.
+    """
+    for bom, encoding in _BOMS:  # step 1: BOM sniffing
+        if octets.startswith(bom):
+            return Decoded(_text(octets[len(bom) :], encoding), encoding, "byte order mark")
+    if (name := _label(transport.encode("ascii", "ignore"))) is not None:  # step 4: the transport layer
+        return Decoded(_text(octets, name), name, "Content-Type header")
+    if (name := prescan(octets)) is not None:  # step 5: prescan
+        return Decoded(_text(octets, name), name, "meta element")
+    try:  # step 8: autodetection, which the standard leaves open; valid UTF-8 is hardly ever anything else
+        return Decoded(octets.decode("utf-8"), "utf-8", "its bytes")
+    except UnicodeDecodeError:  # step 9: the fallback of western locales
+        return Decoded(_text(octets, "windows-1252"), "windows-1252", "fallback")
+
+
+def prescan(octets: bytes) -> str | None:
+    """Return the encoding that the first 1024 bytes declare, by 13.2.3.2 "prescan a byte stream"."""
+    head = octets[:PRESCAN_BYTES]
+    fallback = _xml_encoding(head)  # step 1
+    position = 0
+    while position < len(head):
+        if head.startswith(b"<!--", position):
+            end = head.find(b"-->", position + 2)
+            position = end + 2 if end >= 0 else len(head)
+        elif _is_meta(head, position):
+            found, position = _meta(head, position + 5)
+            if found is not None:
+                return found
+        elif _TAG.match(head, position):
+            position = _skip_tag(head, position)
+        elif head[position : position + 2] in {b"<!", b"</", b"<?"}:
+            end = head.find(b">", position)
+            position = end if end >= 0 else len(head)
+        position += 1
+    return fallback
+
+
+def _xml_encoding(head: bytes) -> str | None:
+    """HTML standard, "get an XML encoding": the declaration must start the document."""
+    if not head.startswith(b"<?xml"):
+        return None
+    end = head.find(b">")
+    match = _XML_ENCODING.search(head, 0, end if end >= 0 else len(head))
+    name = _label(match[2]) if match else None
+    return "utf-8" if name in {"utf-16be", "utf-16le"} else name
+
+
+def _is_meta(head: bytes, position: int) -> bool:
+    return head[position : position + 5].lower() == b"<meta" and head[position + 5 : position + 6] in {
+        bytes([byte]) for byte in _SPACE + b"/"
+    }
+
+
+def _meta(head: bytes, position: int) -> tuple[str | None, int]:
+    """Read one meta element; return the encoding it declares and the position of its end."""
+    seen: set[bytes] = set()
+    got_pragma = False
+    need_pragma: bool | None = None
+    charset: str | None = None
+    while True:
+        attribute, position = _attribute(head, position)
+        if attribute is None:
+            break
+        name, value = attribute
+        if name in seen:
+            continue
+        seen.add(name)
+        if name == b"http-equiv":
+            got_pragma = got_pragma or value == b"content-type"
+        elif name == b"content" and charset is None:
+            charset = _from_content(value)
+            need_pragma = True if charset is not None else need_pragma
+        elif name == b"charset":
+            charset = _label(value)
+            need_pragma = False
+    if need_pragma is None or (need_pragma and not got_pragma) or charset is None:
+        return None, position
+    if charset in {"utf-16be", "utf-16le"}:
+        return "utf-8", position
+    return ("windows-1252" if charset == "x-user-defined" else charset), position
+
+
+def _from_content(value: bytes) -> str | None:
+    """HTML standard, 2.4.4: extracting a character encoding from a meta element."""
+    match = _CHARSET.search(value)
+    if match is None:
+        return None
+    rest = value[match.end() :]
+    if rest[:1] in {b'"', b"'"}:
+        end = rest.find(rest[:1], 1)
+        return _label(rest[1:end]) if end > 0 else None
+    return _label(re.split(rb"[\t\n\x0c\r ;]", rest, maxsplit=1)[0])
+
+
+def _skip_tag(head: bytes, position: int) -> int:
+    while position < len(head) and head[position] not in _SPACE + b">":
+        position += 1
+    while True:
+        attribute, position = _attribute(head, position)
+        if attribute is None:
+            return position
+
+
+def _attribute(head: bytes, position: int) -> tuple[tuple[bytes, bytes] | None, int]:
+    """HTML standard, 13.2.3.2 "get an attribute": lower-cased name and value, and the position behind it."""
+    end = len(head)
+    while position < end and head[position] in _SPACE + b"/":  # step 1
+        position += 1
+    if position >= end or head[position] == ord(">"):  # step 2
+        return None, position
+    start = position
+    while position < end and head[position] not in _SPACE + b"/>" and (head[position] != ord("=") or position == start):
+        position += 1  # step 4
+    name = head[start:position].lower()
+    while position < end and head[position] in _SPACE:  # steps 5 and 6
+        position += 1
+    if position >= end or head[position] != ord("="):  # step 7
+        return (name, b""), position
+    position += 1
+    while position < end and head[position] in _SPACE:  # step 9
+        position += 1
+    if position < end and head[position] in b"\"'":  # step 10
+        close = head.find(head[position : position + 1], position + 1)
+        if close < 0:
+            return None, end
+        return (name, head[position + 1 : close].lower()), close + 1
+    start = position
+    while position < end and head[position] not in _SPACE + b">":  # step 11
+        position += 1
+    return (name, head[start:position].lower()), position
+
+
+def _label(label: bytes) -> str | None:
+    """Return the Encoding standard's name for a label, or None if the standard does not know it."""
+    found = webencodings.lookup(label.decode("ascii", "ignore"))
+    return str(found.name) if found is not None else None
+
+
+def _text(octets: bytes, name: str) -> str:
+    text, _ = webencodings.decode(octets, webencodings.lookup(name), errors="replace")
+    return str(text)

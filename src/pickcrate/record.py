@@ -1,0 +1,145 @@
+"""Values to rows: one image as JSON, as CSV cells, and as a row of a crate's list. Pure text, nothing is written."""
+
+import csv
+import io
+import json
+from collections.abc import Iterable, Iterator, Mapping
+from typing import Any
+
+from pickcrate.addresses import image_type, without_userinfo
+from pickcrate.values import Candidate, Image, Measures, Outcome
+
+COLUMNS = (
+    "pick", "number", "source", "page", "url", "shown_url", "shown_width", "shown_height", "found_in", "element",
+    "attribute", "alt", "title", "caption", "heading", "link", "link_text", "hidden", "width", "height", "type",
+    "bytes", "grades", "evidence", "candidates", "name",
+)  # fmt: skip
+OUTCOME_COLUMNS = ("outcome", "file", "sha256", "error")
+CRATE_COLUMNS = (
+    "file", "url", "shown_url", "page", "alt", "caption", "width", "height", "type", "bytes", "sha256", "credit",
+    "licence", "evidence", "fetched_at",
+)  # fmt: skip
+
+# What a spreadsheet takes for the start of a formula (and tab or return before one).
+_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+
+Row = Mapping[str, Any]
+
+
+def image_row(image: Image, name: str) -> dict[str, Any]:
+    """Return one image as a row of COLUMNS; what is not known is None."""
+    shown, best = image.shown, image.best
+    words = shown.words
+    measures, grades = _measures(best.url, best.measures)
+    return {
+        "pick": True,
+        "number": image.number,
+        "source": without_userinfo(image.source),
+        "page": without_userinfo(shown.page) or None,
+        "url": without_userinfo(best.url),
+        "shown_url": without_userinfo(shown.url),
+        "shown_width": shown.box.width,
+        "shown_height": shown.box.height,
+        "found_in": shown.found_in,
+        "element": shown.element or None,
+        "attribute": shown.attribute or None,
+        "alt": words.alt or None,
+        "title": words.title or None,
+        "caption": words.caption or None,
+        "heading": words.heading or None,
+        "link": without_userinfo(shown.link) or None,
+        "link_text": words.link_text or None,
+        "hidden": shown.hidden,
+        **measures,
+        "grades": grades,
+        "evidence": best.evidence,
+        "candidates": _others(image),
+        "name": name,
+    }
+
+
+def outcome_row(outcome: Outcome) -> dict[str, Any]:
+    """Return one outcome as a row of COLUMNS and OUTCOME_COLUMNS, with what the file itself said."""
+    row = image_row(outcome.image, "")
+    measures, grades = _measures(outcome.url, outcome.measures)
+    row |= {"url": without_userinfo(outcome.url), "name": outcome.file or None}
+    if outcome.file:
+        row |= {**measures, "grades": grades}
+    row |= {
+        "outcome": outcome.ending.value,
+        "file": outcome.file or None,
+        "sha256": outcome.sha256 or None,
+        "error": outcome.error or None,
+    }
+    return row
+
+
+def to_json(row: Row) -> str:
+    """Return a row as one line of JSON."""
+    return json.dumps(row, ensure_ascii=False, separators=(", ", ": "))
+
+
+def csv_lines(rows: Iterable[Iterable[object]]) -> Iterator[str]:
+    """Yield a line a row (RFC 4180); lists as JSON text, cells that a spreadsheet would run made harmless."""
+    buffer = io.StringIO()
+    writer = csv.writer(buffer)
+    for cells in rows:
+        writer.writerow(map(_cell, cells))
+        yield buffer.getvalue()
+        buffer.seek(0)
+        buffer.truncate()
+
+
+def _cell(value: object) -> str:
+    if isinstance(value, str):
+        return f"'{value}" if value.startswith(_FORMULA_STARTS) else value
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return json.dumps(value, ensure_ascii=False) if isinstance(value, (dict, list)) else str(value)
+
+
+def _measures(url: str, measures: Measures) -> tuple[dict[str, Any], dict[str, str]]:
+    """Return the four measures and their grades; a type that only the address claims is declared."""
+    known = {
+        "width": measures.width,
+        "height": measures.height,
+        "type": measures.type,
+        "bytes": measures.bytes,
+    }
+    values: dict[str, Any] = {name: measure.value if measure else None for name, measure in known.items()}
+    grades = {name: measure.grade.value for name, measure in known.items() if measure}
+    if values["type"] is None and (claimed := image_type(url)) is not None:
+        values["type"], grades["type"] = claimed.name, "declared"
+    return values, grades
+
+
+def _others(image: Image) -> list[dict[str, Any]]:
+    """Return every other address known for the picture: candidates, then other references, each once."""
+    rows: dict[str, dict[str, Any]] = {}
+    for candidate in image.candidates:
+        if candidate.url != image.url:
+            rows[candidate.url] = _candidate(candidate)
+    for reference in image.references:
+        if reference.url != image.url and reference.url not in rows:
+            size = f" {reference.width}w" if reference.width else ""
+            rows[reference.url] = {
+                "url": without_userinfo(reference.url),
+                "evidence": f"{reference.found_in} {reference.attribute}{size}",
+                "width": reference.width,
+                "height": None,
+                "outcome": None,
+            }
+    return list(rows.values())
+
+
+def _candidate(candidate: Candidate) -> dict[str, Any]:
+    width, height = candidate.measures.width, candidate.measures.height
+    return {
+        "url": without_userinfo(candidate.url),
+        "evidence": candidate.evidence,
+        "width": width.value if width else None,
+        "height": height.value if height else None,
+        "outcome": None,
+    }

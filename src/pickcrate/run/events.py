@@ -1,0 +1,77 @@
+"""What a run tells as it goes. The progress bar, the lists, the log and the tests read these same events."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from pickcrate.errors import PickCrateError
+from pickcrate.values import Flaw, Image, Outcome
+
+
+@dataclass(frozen=True, slots=True)
+class PageRead:
+    """A page was read and its pictures are about to follow."""
+
+    source: str
+    address: str
+    title: str
+    images: int
+    flaws: tuple[Flaw, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ListOpened:
+    """A list was opened and its pictures are about to follow, row by row."""
+
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class RowRefused:
+    """A row of a list is no picture's address."""
+
+    source: str
+    flaw: Flaw
+
+
+@dataclass(frozen=True, slots=True)
+class SourceFailed:
+    """One source of the run could not be read; the others go on."""
+
+    source: str
+    error: PickCrateError
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """A picture with its candidates, and the name it would get, where that was asked for."""
+
+    image: Image
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class CrateOpened:
+    """The crate is open for writing."""
+
+    path: Path
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """A moment of the transfer: pictures wanted so far and settled, bytes received, addresses under way."""
+
+    wanted: int
+    settled: int
+    received: int
+    under_way: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Settled:
+    """One picture is done with."""
+
+    outcome: Outcome
+
+
+LookEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found
+PackEvent = PageRead | ListOpened | RowRefused | SourceFailed | CrateOpened | Progress | Settled

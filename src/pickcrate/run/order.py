@@ -1,0 +1,36 @@
+"""The order: everything a user asked of one run, frozen before anything is done."""
+
+from dataclasses import dataclass, field
+from datetime import date
+from pathlib import Path
+
+from pickcrate.fetch.exchange import Manners
+from pickcrate.name import NamePattern, Naming
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """One run: where to look, which version of each picture to want, how to behave.
+
+    ``full`` is None for what each kind of source does by itself: pages full size, lists as listed.
+    """
+
+    sources: tuple[str, ...]
+    base: str = ""
+    full: bool | None = None
+    names: tuple[NamePattern, ...] = ()
+    manners: Manners = field(default_factory=Manners)
+    today: date = field(default_factory=date.today)
+
+    @property
+    def naming(self) -> Naming:
+        """How this run spells names."""
+        return Naming(self.names, self.today)
+
+
+@dataclass(frozen=True, slots=True)
+class Destination:
+    """The crate that a run packs into: its name (empty: from the first page) under a folder."""
+
+    name: str = ""
+    into: Path = Path("crates")

@@ -1,0 +1,120 @@
+"""Opening what the user named: a web address, a file, a folder, standard input."""
+
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from pickcrate.addresses import absolute, looks_like_web, without_userinfo
+from pickcrate.errors import SourceError
+from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
+from pickcrate.read.recognise import Kind, describe, recognise
+
+PAGE_ACCEPT = "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8"
+_PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
+_HINTS = {
+    "host": "check the address for typing errors, and that you are online",
+    "refused": "check the address and its port, and that the server is up",
+    "certificate": "if you trust this server, add its certificate to the file that SSL_CERT_FILE names",
+    "redirects": "the page may want a cookie or a signed-in user; save it from a browser and give the file",
+    "timeout": "try again, or allow more with --timeout",
+    "size": "allow more with --max-file",
+    "status 401": "the page wants a signed-in user; save it from a browser and give the file",
+    "status 403": "the server refuses this program; save the page from a browser and give the file",
+}
+_WHAT_IS_READ = "give the address of a web page, a saved .html file, or a text file of picture addresses"
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """One document with what its bytes are, where it came from, and the folder it may read from, if any."""
+
+    source: str
+    kind: Kind
+    octets: bytes
+    address: str
+    charset: str = ""
+    folder: Path | None = None
+
+
+def open_source(source: str, fetcher: Fetcher) -> Iterator[Opened]:
+    """Yield the documents that ``source`` names: one, or one a page of a folder. SourceError if it cannot be read."""
+    if looks_like_web(source):
+        yield _from_web(source, fetcher)
+    elif source == "-":
+        yield _known(source, sys.stdin.buffer.read(), address="about:blank")
+    else:
+        yield from _from_disk(source)
+
+
+def _from_web(source: str, fetcher: Fetcher) -> Opened:
+    address = absolute(source, "about:blank")
+    plain = without_userinfo(source)
+    if address is None:
+        raise SourceError(f"{plain}: not a well-formed address", hint="an address looks like https://example.org/kites")
+    request = Request(address, accept=PAGE_ACCEPT, named=True)
+    (reply,) = (answer for answer in fetcher.fetch([request]) if isinstance(answer, Reply))
+    if reply.failure is not None:
+        raise SourceError(f"{plain}: {reply.failure.words}", hint=_hint(reply.failure))
+    media_type, _, parameters = reply.headers.get("content-type", "").partition(";")
+    return _known(plain, reply.octets, address=reply.url, media_type=media_type.strip(), charset=_charset(parameters))
+
+
+def _hint(failure: Failure) -> str:
+    if failure.kind == "status 404":
+        return "check the address for typing errors"
+    return _HINTS.get(failure.kind, "")
+
+
+def _charset(parameters: str) -> str:
+    """Return the charset parameter of a Content-Type (RFC 9110, 8.3.1)."""
+    for parameter in parameters.split(";"):
+        name, _, value = parameter.partition("=")
+        if name.strip().lower() == "charset":
+            return value.strip().strip('"')
+    return ""
+
+
+def _from_disk(source: str) -> Iterator[Opened]:
+    path = Path(source).expanduser()
+    try:
+        if path.is_dir():
+            yield from _from_folder(path, source)
+            return
+        octets = path.read_bytes()
+        real = path.resolve()
+    except FileNotFoundError:
+        hint = _WHAT_IS_READ
+        if "." in source.partition("/")[0].strip(".") and path.suffix.lower() not in _PAGE_SUFFIXES:
+            hint = f"for a web page, start it with https:// as in https://{source}"
+        raise SourceError(f"{source}: no such file", hint=hint) from None
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or str(error)
+        raise SourceError(f"{source}: cannot be read: {reason.lower()}") from error
+    yield _known(source, octets, address=real.as_uri(), folder=real.parent)
+
+
+def _from_folder(folder: Path, source: str) -> Iterator[Opened]:
+    pages = sorted(path for path in folder.iterdir() if path.suffix.lower() in _PAGE_SUFFIXES and path.is_file())
+    if not pages:
+        raise SourceError(f"{source}: a folder with no page in it", hint="a page is a file that ends in .html or .htm")
+    for page in pages:
+        real = page.resolve()
+        yield _known(str(page), real.read_bytes(), address=real.as_uri(), folder=folder.resolve())
+
+
+def _known(
+    source: str,
+    octets: bytes,
+    *,
+    address: str,
+    media_type: str = "",
+    charset: str = "",
+    folder: Path | None = None,
+) -> Opened:
+    kind = recognise(octets)
+    if kind is None:
+        what = describe(octets, media_type)
+        said = "is empty" if what == "empty" else f"is {what}, not a page"
+        raise SourceError(f"{source} {said}", hint=_WHAT_IS_READ)
+    return Opened(source, kind, octets, address, charset, folder)

@@ -1,0 +1,180 @@
+"""The nouns of the flow, complete once built: page, reference, image, candidate, measure, pick, outcome."""
+
+from dataclasses import dataclass, field
+from enum import Enum, StrEnum
+from typing import TYPE_CHECKING, Generic, TypeVar
+
+if TYPE_CHECKING:
+    from selectolax.lexbor import LexborHTMLParser
+
+T = TypeVar("T")
+
+
+class Grade(StrEnum):
+    """How a measure is known: the page says so, the first bytes say so, or the whole file was seen."""
+
+    DECLARED = "declared"
+    PROBED = "probed"
+    ACTUAL = "actual"
+
+
+@dataclass(frozen=True, slots=True)
+class Measure(Generic[T]):
+    """One measured value (pixels, bytes, or a type's name) with its grade."""
+
+    value: T
+    grade: Grade
+
+
+@dataclass(frozen=True, slots=True)
+class Measures:
+    """What is known of one address: pixels as shown (EXIF orientation applied), bytes, type."""
+
+    width: Measure[int] | None = None
+    height: Measure[int] | None = None
+    bytes: Measure[int] | None = None
+    type: Measure[str] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Flaw:
+    """Something wrong in a page: its kind, and where or what it was. Never an exception."""
+
+    kind: str
+    detail: str
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """One decoded document with its address and its base URL (HTML standard, 2.4.3 document base URLs)."""
+
+    source: str
+    address: str
+    base: str
+    title: str
+    text: str
+    encoding: str
+    tree: "LexborHTMLParser" = field(repr=False, compare=False)
+    flaws: tuple[Flaw, ...] = ()
+
+
+class Role(Enum):
+    """What a reference is to its picture."""
+
+    SHOWN = "shown"
+    """what the page puts on the screen"""
+    SIZE = "size"
+    """the same picture in another size or format, as the markup itself says"""
+    LINK = "link"
+    """an image file that the picture, or a text, links to"""
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """The words around a picture; an empty text where there are none."""
+
+    alt: str = ""
+    title: str = ""
+    caption: str = ""
+    heading: str = ""
+    link_text: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """The size in which a page lays a picture out, in CSS pixels: ``width`` and ``height`` attributes."""
+
+    width: int | None = None
+    height: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Reference:
+    """One place in a page that points at an image.
+
+    References that the markup ties together (an ``img``, its ``srcset``, the ``picture`` and the link around it)
+    carry one ``cluster``. ``width`` is the width descriptor of an image candidate string, ``density`` its pixel
+    density descriptor (HTML standard, 4.8.4.2.1 srcset attributes).
+    """
+
+    url: str
+    raw: str
+    page: str
+    found_in: str
+    element: str
+    attribute: str
+    cluster: int
+    role: Role = Role.SHOWN
+    words: Words = Words()
+    box: Box = Box()
+    width: int | None = None
+    density: float | None = None
+    media_type: str = ""
+    link: str = ""
+    hidden: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A URL that may be a larger version of an image, with the evidence for it."""
+
+    url: str
+    evidence: str
+    measures: Measures = Measures()
+
+
+@dataclass(frozen=True, slots=True)
+class Image:
+    """All references to one picture, grouped, with the addresses to fetch it from, best first.
+
+    ``number`` is its place in the run's one series, the same whatever else is asked. ``candidates`` is empty until
+    the full-size step; after it, it is never empty and its last one is the shown picture. ``extra`` holds what a
+    list said of the picture beyond its address, by the list's own headers.
+    """
+
+    number: int
+    source: str
+    shown: Reference
+    references: tuple[Reference, ...]
+    page_title: str = ""
+    candidates: tuple[Candidate, ...] = ()
+    extra: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def best(self) -> Candidate:
+        """The address that ``pack`` would fetch, with its evidence."""
+        return self.candidates[0] if self.candidates else Candidate(self.shown.url, AS_SHOWN)
+
+    @property
+    def url(self) -> str:
+        """The address that ``pack`` would fetch."""
+        return self.best.url
+
+
+AS_SHOWN = "as shown"
+
+
+class Ending(StrEnum):
+    """What became of one pick."""
+
+    FETCHED = "fetched"
+    ALREADY_THERE = "already there"
+    FAILED = "failed"
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What became of one pick: the file in the crate, or the reason why there is none.
+
+    ``url`` is the address whose bytes were kept (or tried last); ``same_as_other`` says that these bytes were in the
+    crate already, under another address.
+    """
+
+    image: Image
+    ending: Ending
+    url: str
+    file: str = ""
+    measures: Measures = Measures()
+    sha256: str = ""
+    error: str = ""
+    same_as_other: bool = False

@@ -1,0 +1,130 @@
+"""What the tests share: pictures made on the spot, the built program, and two real servers."""
+
+import json
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from io import BytesIO
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PIL import Image
+
+from pickcrate.demo.server import DemoSite
+
+NGINX = """
+daemon off; worker_processes 1; pid {root}/pid; error_log {root}/error.log; events {{ }}
+http {{
+  access_log {root}/access.log; log_format agent '$http_user_agent';
+  types {{ image/jpeg jpg; image/png png; image/webp webp; image/svg+xml svg; image/gif gif; text/html html; }}
+  client_body_temp_path {root}/t; proxy_temp_path {root}/t; fastcgi_temp_path {root}/t; uwsgi_temp_path {root}/t;
+  scgi_temp_path {root}/t;
+  server {{ listen 127.0.0.1:{port}; root {root}/www; charset off;
+    location /moved/ {{ rewrite ^/moved/(.*)$ /$1 redirect; }}
+    location /loop/ {{ return 302 /loop/; }}
+    location /login/ {{ types {{ }} default_type image/jpeg; rewrite ^ /login.html break; }}
+    location /gone/ {{ return 410; }}
+  }}
+}}
+"""
+
+
+def picture(kind: str = "PNG", size: tuple[int, int] = (12, 8), colour: str = "red", **options: Any) -> bytes:
+    """Return the bytes of a small picture."""
+    buffer = BytesIO()
+    Image.new("RGB", size, colour).save(buffer, kind, **options)
+    return buffer.getvalue()
+
+
+@dataclass(frozen=True)
+class Ran:
+    """What a run of the program came to."""
+
+    code: int
+    out: str
+    err: str
+
+    @property
+    def rows(self) -> list[dict[str, Any]]:
+        return [json.loads(line) for line in self.out.splitlines()]
+
+
+Program = Callable[..., Ran]
+
+
+@pytest.fixture
+def run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Program:
+    """Run the built program in a temporary folder, as a user does."""
+    monkeypatch.chdir(tmp_path)
+
+    def call(*arguments: object, **options: Any) -> Ran:
+        done = subprocess.run(
+            [sys.executable, "-W", "error", "-m", "pickcrate", *map(str, arguments)],
+            capture_output=True, check=False, text=True, timeout=60, env={**os.environ, "LC_ALL": "C.UTF-8"}, **options,
+        )  # fmt: skip
+        assert "Traceback" not in done.stderr, done.stderr
+        return Ran(done.returncode, done.stdout, done.stderr)
+
+    return call
+
+
+@dataclass(frozen=True)
+class Server:
+    """A running nginx: its address, the folder it serves, the requests it saw."""
+
+    address: str
+    www: Path
+    log: Path
+
+    def requests(self) -> list[str]:
+        """Return the paths asked for since the last call."""
+        time.sleep(0.05)
+        lines = self.log.read_text().splitlines()
+        self.log.write_text("")
+        return [line.split('"')[1].split()[1] for line in lines]
+
+
+@pytest.fixture(scope="session")
+def _nginx(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    binary = shutil.which("nginx", path=f"{os.environ['PATH']}:/usr/sbin")
+    assert binary, "nginx is missing: scripts/test installs it"
+    root = tmp_path_factory.mktemp("nginx")
+    for folder in (root, *root.parents):  # nginx's workers are not root
+        if folder.is_relative_to(tmp_path_factory.getbasetemp().parent):
+            folder.chmod(0o755)
+    (root / "www").mkdir()
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    (root / "nginx.conf").write_text(NGINX.format(root=root, port=port))
+    process = subprocess.Popen([binary, "-c", root / "nginx.conf", "-e", root / "error.log"])
+    for _ in range(100):
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) == 0:
+                break
+        time.sleep(0.05)
+    yield Server(f"http://127.0.0.1:{port}", root / "www", root / "access.log")
+    process.terminate()
+    process.wait()
+
+
+@pytest.fixture
+def web(_nginx: Server) -> Server:
+    """A real web server with an empty site."""
+    shutil.rmtree(_nginx.www)
+    _nginx.www.mkdir()
+    _nginx.requests()
+    return _nginx
+
+
+@pytest.fixture(scope="session")
+def museum() -> Iterator[str]:
+    """The demo site's address."""
+    with DemoSite() as site:
+        yield site.address

@@ -1,0 +1,137 @@
+"""Finding and grouping: golden pages, each with the images a reader would count by hand."""
+
+import pytest
+from hypothesis import given, settings, strategies as st
+
+from pickcrate.find import find
+from pickcrate.fullsize import resolve
+from pickcrate.group import group
+from pickcrate.read.decode import decode
+from pickcrate.read.document import read_document
+from pickcrate.values import Image
+
+HOME = "https://galewick.example/rooms/list.html"
+
+
+def images(html: str | bytes, address: str = HOME, **options: str) -> list[Image]:
+    octets = html.encode() if isinstance(html, str) else html
+    page = read_document(octets, source=address, address=address, **options)
+    return [resolve(image) for image in group(page, find(page))]
+
+
+def shown(html: str, address: str = HOME, **options: str) -> list[str]:
+    return [image.shown.url.removeprefix("https://galewick.example/") for image in images(html, address, **options)]
+
+
+ADDRESSES = [
+    ("<img src=a.png>", ["rooms/a.png"]),
+    ("<img src=/a.png>", ["a.png"]),
+    ("<img src=../a.png><img src=./../b.png>", ["a.png", "b.png"]),
+    ("<img src=//kites.example/a.png>", ["https://kites.example/a.png"]),
+    ("<img src='a b.png'>", ["rooms/a%20b.png"]),
+    ("<img src=' \n a.png\t'>", ["rooms/a.png"]),
+    ("<img src='a\nb.png'>", ["rooms/ab.png"]),  # URL standard: tab and newline are removed
+    ("<img src='Drachen über.png'>", ["rooms/Drachen%20%C3%BCber.png"]),
+    ("<img src='a.png?x=1&amp;y=2#top'>", ["rooms/a.png?x=1&y=2"]),
+    ("<img src='a.png?x=1&y=%7Ez%zz'>", ["rooms/a.png?x=1&y=%7Ez%zz"]),
+    ("<img src='a&#x1;.png'>", ["rooms/a%01.png"]),
+    ("<img src='http://['><img src=''><img>", []),
+    ("<base href=/far/away/><img src=a.png>", ["far/away/a.png"]),
+    ("<base target=_top><base href=x/><base href=y/><img src=a.png>", ["rooms/x/a.png"]),
+    ("<base href='file:///etc/'><img src=a.png>", ["rooms/a.png"]),
+    ("<base href='javascript:0'><img src=a.png>", ["rooms/a.png"]),
+    ("<a href=big.jpg>A kite</a><a href=page.html>no</a><a href=x.JPEG?size=1>yes</a>", ["rooms/big.jpg", "rooms/x.JPEG?size=1"]),
+    ("<img src=a.png><img src='../rooms/a.png'><img src=/rooms/a.png#x>", ["rooms/a.png"]),
+    ("<svg><image href=a.png /></svg><image src=b.png>", ["rooms/b.png"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("html", "expected"), ADDRESSES)
+def test_addresses_are_absolute_by_the_url_standard(html: str, expected: list[str]) -> None:
+    assert shown(html) == expected
+
+
+def test_base_option_and_file_base() -> None:
+    assert shown("<img src=a.png>", base="https://galewick.example/elsewhere/") == ["elsewhere/a.png"]
+    assert shown("<img src='a b.png'>", "file:///home/maud/page.html") == ["file:///home/maud/a%20b.png"]
+
+
+GROUPS = [
+    # (page, [(shown, what pack would fetch, evidence)])
+    ("<a href=big.jpg><img src=small.jpg></a>", [("small.jpg", "big.jpg", "the picture links to it")]),
+    ("<a href=page.html><img src=small.jpg></a>", [("small.jpg", "small.jpg", "as shown")]),
+    ("<a href=big.jpg>words</a> <a href=big.jpg><img src=small.jpg></a>", [("small.jpg", "big.jpg", "the picture links to it")]),
+    ("<img src=a.jpg srcset='b.jpg 300w, c.jpg 900w, d.jpg 600w'>", [("a.jpg", "c.jpg", "img srcset 900w")]),
+    ("<img src=a.jpg srcset='a.jpg 900w, b.jpg 300w'>", [("a.jpg", "a.jpg", "as shown")]),
+    ("<img src=a.jpg srcset='a.jpg, b.jpg 2x'>", [("a.jpg", "b.jpg", "img srcset 2x")]),
+    ("<img srcset='a.jpg 1x, b.jpg 3x'>", [("a.jpg", "b.jpg", "img srcset 3x")]),
+    ("<picture><source srcset='a.webp 2x' type=image/webp><img src=a.jpg></picture>", [("a.jpg", "a.webp", "picture srcset 2x")]),
+    ("<video><source srcset=a.jpg></video>", []),
+    # one placeholder shown by many pictures ties nothing together, and is itself one picture
+    ("<img src=x.gif><a href=one.jpg><img src=x.gif></a><a href=two.jpg><img src=x.gif></a>",
+     [("x.gif", "x.gif", "as shown"), ("x.gif", "one.jpg", "the picture links to it"), ("x.gif", "two.jpg", "the picture links to it")]),
+    # two thumbnails of one original are one picture; two pictures that link to one plan are two
+    ("<a href=kite.jpg><img src=kite-s.jpg></a><a href=kite.jpg><img src=kite-m.jpg></a>", [("kite-s.jpg", "kite.jpg", "the picture links to it")]),
+    ("<a href=plan.png><img src=one.jpg></a><a href=plan.png><img src=two.jpg></a>",
+     [("one.jpg", "plan.png", "the picture links to it"), ("two.jpg", "plan.png", "the picture links to it")]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("html", "expected"), GROUPS)
+def test_references_to_one_picture_are_one_image(html: str, expected: list[tuple[str, str, str]]) -> None:
+    found = [(image.shown.raw, image.url.rpartition("/")[2], image.best.evidence) for image in images(html)]
+    assert found == expected
+    assert [image.number for image in images(html)] == list(range(1, len(expected) + 1))
+
+
+def test_words_sizes_and_places() -> None:
+    html = """<title> The  hall </title><h1>Kites</h1><section class=old id=o><h2>Old <i>ones</i></h2>
+      <figure><a href=plan.html title=no><img class='thumb x' src=a.jpg alt=' A
+      kite ' title=T width=120px height='50%'></a><figcaption>Red,  1911</figcaption></figure></section>
+      <table><caption>By region</caption><tr><td style='DISPLAY:none'><img src=b.jpg aria-label=hid></td></tr></table>"""
+    one, other = images(html)
+    words = one.shown.words
+    assert (words.alt, words.title, words.caption, words.heading) == ("A kite", "T", "Red, 1911", "Old ones")
+    assert (one.shown.box.width, one.shown.box.height) == (120, None)
+    assert one.shown.link == "https://galewick.example/rooms/plan.html"
+    assert one.shown.element == "body > section#o > figure > a > img.thumb"
+    assert one.page_title == "The hall"
+    assert (other.shown.words.caption, other.shown.words.alt, other.shown.hidden) == ("By region", "hid", True)
+
+
+@pytest.mark.parametrize(
+    ("octets", "transport", "expected"),
+    [
+        (b"\xef\xbb\xbf<meta charset=latin1>\xc3\xbc", "", "utf-8"),
+        (b"\xff\xfe<\0p\0>\0", "utf-8", "utf-16le"),
+        (b"<meta charset=koi8-r>\xc1", "windows-1251", "windows-1251"),
+        (b"<meta charset=koi8-r>\xc1", "", "koi8-r"),
+        (b"<!-- <meta charset=koi8-r> --><meta charset='iso-8859-2'>", "", "iso-8859-2"),
+        (b'<META http-equiv="Content-Type" content="text/html; charset=shift_jis">', "", "shift_jis"),
+        (b'<meta content="text/html; charset=shift_jis">', "", "utf-8"),  # no pragma: not a declaration
+        (b"<a title='<meta charset=koi8-r>'>", "", "utf-8"),
+        (b"<meta charset=utf-16le>\xe9", "", "utf-8"),
+        (b"<meta charset=x-user-defined>\xe9", "", "windows-1252"),
+        (b'<?xml version="1.0" encoding="iso-8859-5"?><p>', "", "iso-8859-5"),
+        (b"<p>" + b" " * 1100 + b"<meta charset=koi8-r>\xe9", "", "windows-1252"),
+        ("<p>über".encode(), "no-such-charset", "utf-8"),
+        (b"<p>\xfcber", "", "windows-1252"),
+    ],
+)
+def test_encoding_by_the_standard(octets: bytes, transport: str, expected: str) -> None:
+    assert decode(octets, transport).encoding == expected
+
+
+PIECES = st.lists(
+    st.sampled_from(["<img", "<a", "<source", "<picture>", "</a>", "<table>", "<svg>", "<base", "src=", "srcset=", "href=", "a.jpg", "'", '"', ">", ",", "2x", "1w", "/", "&", "\x00"])
+    | st.text(max_size=8),
+    max_size=40,
+)  # fmt: skip
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.binary(max_size=400) | PIECES.map(lambda pieces: " ".join(pieces).encode("utf-8", "surrogatepass")))
+def test_any_bytes_give_references_and_never_raise(octets: bytes) -> None:
+    for image in images(octets):
+        assert image.url
+        assert image.candidates[-1].url == image.shown.url

@@ -1,0 +1,94 @@
+"""Names: patterns, fallbacks, and what three systems allow."""
+
+from datetime import date
+
+import pytest
+from hypothesis import given, strategies as st
+
+from pickcrate.errors import UsageError
+from pickcrate.name import LONGEST_NAME, Naming, finish, key, legal, patterns, shape, stem
+from pickcrate.values import Grade, Image, Measure, Measures, Reference, Words
+
+DAY = date(2026, 3, 20)
+
+
+def image(url: str = "https://galewick.example/red-delta.jpg", **words: str) -> Image:
+    shown = Reference(url, url, "https://galewick.example/hall.html", "img", "img", "src", 0, words=Words(**words))
+    return Image(7, "hall", shown, (shown,), page_title="The hall", extra=(("Shelf mark", "K/12"),))
+
+
+@pytest.mark.parametrize(
+    ("texts", "words", "expected"),
+    [
+        ((), {}, "red-delta"),
+        (("{alt}",), {"alt": "Kites: a / b\\c \n d?"}, "Kites - a - b-c d-"),
+        (("{n:03} {alt}",), {"alt": "A kite"}, "007 A kite"),
+        (("{alt}", "{caption}", "{stem}"), {"caption": "Old: red"}, "Old - red"),
+        (("{alt}",), {"alt": "  "}, "red-delta"),
+        (("{site} {date} {page}",), {}, "galewick.example 2026-03-20 The hall"),
+        (("{column[Shelf mark]}",), {}, "K-12"),
+        (("{column[nothing]}", "{k}"), {}, "1"),
+        (("{{{stem}}}",), {}, "{{red-delta}}"),  # braces stay doubled until the file fills in late fields
+        (("{stem:.3} {width:05}",), {}, "red {width:05}"),
+        (("{alt}",), {"alt": "con"}, "_con"),
+        (("{alt}",), {"alt": "../../etc/passwd"}, "-..-etc-passwd"),
+        (("{alt}",), {"alt": "a\u202egpj.exe\x00\x1b[1m"}, "agpj.exe[1m"),
+        (("{alt}",), {"alt": "CAFE\u0301 "}, "CAF\u00c9"),
+    ],
+)
+def test_spell(texts: tuple[str, ...], words: dict[str, str], expected: str) -> None:
+    assert Naming(patterns(texts), DAY).spell(image(**words)) == expected
+
+
+def test_equal_names_are_numbered_and_late_fields_filled_in() -> None:
+    plain, own = Naming((), DAY), Naming(patterns(["{alt}-{k}"]), DAY)
+    assert [plain.spell(image(), k) for k in (1, 2, 11)] == ["red-delta", "red-delta 2", "red-delta 11"]
+    assert own.spell(image(alt="x"), 2) == "x-2"
+    known = Measures(Measure(800, Grade.ACTUAL), Measure(600, Grade.ACTUAL), type=Measure("jpeg", Grade.ACTUAL))
+    assert finish("{{a}} {width:05}x{height} {shape} {type}", known) == "{a} 00800x600 landscape jpeg.jpg"
+    assert [shape(100, 98), shape(98, 100), shape(100, 90), shape(90, 100)] == [
+        "square",
+        "square",
+        "landscape",
+        "portrait",
+    ]
+
+
+@pytest.mark.parametrize(
+    "text", ["{nothing}", "{alt.x}", "{alt[0]}", "{alt!r}", "{n:{k}}", "{n:zz}", "{", "a/b", "{alt:d}"]
+)
+def test_bad_patterns_say_so(text: str) -> None:
+    with pytest.raises(UsageError) as caught:
+        patterns([text])
+    assert "--name" in caught.value.message
+    assert "--name" in caught.value.hint
+
+
+@pytest.mark.parametrize(
+    ("url", "expected"),
+    [
+        ("https://g.example/a/red%20delta.jpg?x=1", "red delta"),
+        ("https://g.example/a/kite.jpg.webp", "kite"),
+        ("https://g.example/a/poster-1920x1080", "poster-1920x1080"),
+        ("https://g.example/v1.2", "v1.2"),
+        ("https://g.example/view.php?id=7&s=l", "view id-7 s-l"),
+        ("https://g.example/view?id=7", "view"),
+        ("https://g.example/?id=7", "id-7"),
+        ("https://g.example/", "g.example"),
+        ("https://g.example/%FCber.png", "über"),
+        ("file:///home/maud/%C3%BCber.png", "über"),
+    ],
+)
+def test_stem(url: str, expected: str) -> None:
+    assert stem(url) == expected
+
+
+@given(st.text(max_size=400))
+def test_names_are_legal_everywhere(text: str) -> None:
+    name = legal(text)
+    assert name
+    assert len(name.encode()) <= LONGEST_NAME
+    assert not set(name) & set('<>:"/\\|?*\0\n\r\t')
+    assert name == name.strip(" .")
+    assert name.partition(".")[0].upper() not in {"CON", "NUL", "AUX", "PRN", "COM1", "LPT9"}
+    assert key(name) == key(name.swapcase()) or not name.isascii()

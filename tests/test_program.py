@@ -1,0 +1,368 @@
+"""The built program, run as a user runs it: against nginx, against files, and against what goes wrong."""
+
+import csv
+import signal
+import socket
+import sqlite3
+import ssl
+import subprocess
+import sys
+import threading
+import time
+from contextlib import suppress
+from pathlib import Path
+
+import pytest
+
+from conftest import Program, Server, picture
+
+
+def files(crate: Path) -> dict[str, bytes]:
+    return {path.name: path.read_bytes() for path in crate.iterdir() if path.is_file() and path.name != "crate.csv"}
+
+
+def listed(crate: Path) -> list[dict[str, str]]:
+    with (crate / "crate.csv").open(encoding="utf-8", newline="") as file:
+        return list(csv.DictReader(file))
+
+
+@pytest.fixture
+def hall(web: Server) -> Server:
+    """A page with what pages have: thumbnails, doubles, wrong extensions, pages in place of pictures."""
+    www = web.www
+    (www / "a.png").write_bytes(picture("PNG", (30, 20), "red"))
+    (www / "b.png").write_bytes(picture("JPEG", (40, 40), "blue"))  # its name lies
+    (www / "small.jpg").write_bytes(picture("JPEG", (10, 10), "green"))
+    (www / "sub").mkdir()
+    (www / "sub" / "A.png").write_bytes(picture("PNG", (31, 20), "teal"))
+    (www / "copy.png").write_bytes((www / "a.png").read_bytes())
+    (www / "login.html").write_text("<!doctype html><title>Sign in</title>")
+    (www / "login").mkdir()
+    (www / "cut.png").write_bytes(picture("PNG", (200, 200))[:-30])
+    (www / "empty.png").write_bytes(b"")
+    (www / "hall.html").write_text(
+        """<meta charset=utf-8><title>The hall</title><img src=a.png alt="=cmd|' /C calc'!A0"><img src=/b.png>
+        <a href=gone/big.jpg><img src=small.jpg alt=""></a><img src=sub/A.png alt="Teal \x1b[31m"><img src=copy.png>
+        <img src=login/members.jpg><img src=nothing.png><img src=cut.png><img src=empty.png>
+        <img src=moved/a.png?again=1><a href=a.png>the first once more</a>"""
+    )
+    return web
+
+
+def test_pack_and_pack_again(run: Program, hall: Server, tmp_path: Path) -> None:
+    line = ("pack", f"{hall.address}/hall.html", "--crate", "kites")
+    first = run(*line)
+    crate = tmp_path / "crates" / "kites"
+    held = files(crate)
+    assert sorted(held) == ["A 2.png", "a.png", "b.jpg", "big.jpg"]
+    assert held["big.jpg"] == (hall.www / "small.jpg").read_bytes()  # the larger version was gone: the shown one
+    assert held["A 2.png"] == (hall.www / "sub" / "A.png").read_bytes()  # a name that differs in case only
+    assert first.code == 1
+    for words in (
+        "login/members.jpg  a web page came instead of an image",
+        "nothing.png  the server answered 404 Not Found",
+        "cut.png  cut short: this PNG has no end",
+        "empty.png  an empty answer",
+        "6 pictures fetched",
+        "2 with the bytes of another",
+        "4 failed",
+        "crate: crates/kites",
+    ):
+        assert words in first.out
+    assert "\x1b" not in first.out
+
+    rows = listed(crate)
+    assert [row["file"] for row in rows] == ["a.png", "b.jpg", "big.jpg", "A 2.png", "a.png", "a.png"]
+    assert rows[0]["alt"] == "'=cmd|' /C calc'!A0"  # no spreadsheet runs it
+    assert rows[1]["type"] == "jpeg"
+    assert (rows[1]["width"], rows[1]["height"], rows[1]["bytes"]) == ("40", "40", str(len(held["b.jpg"])))
+    assert rows[2]["url"].endswith("/small.jpg")
+    assert rows[2]["evidence"] == "as shown"
+    assert (crate / "a.png").stat().st_mtime == int((hall.www / "a.png").stat().st_mtime)
+
+    hall.requests()
+    again = run(*line)
+    asked = hall.requests()
+    assert not {"/a.png", "/b.png", "/small.jpg", "/sub/A.png", "/copy.png"} & set(asked)
+    assert "6 there already · 4 failed" in again.out
+    assert files(crate) == held
+    assert len({path for path in asked if path == "/robots.txt"}) <= 1
+
+
+def test_what_the_user_moved_or_put_there_stays(run: Program, hall: Server, tmp_path: Path) -> None:
+    crate = tmp_path / "crates" / "k"
+    crate.mkdir(parents=True)
+    (crate / "a.png").write_bytes(b"mine")
+    line = ("pack", f"{hall.address}/hall.html", "--crate", "k")
+    run(*line)
+    assert (crate / "a.png").read_bytes() == b"mine"
+    assert (crate / "a 2.png").read_bytes() == (hall.www / "a.png").read_bytes()
+    (crate / "b.jpg").rename(crate / "renamed.jpg")
+    again = run(*line)
+    assert "b.jpg  moved or deleted since; left as you left it" in again.out
+    assert not (crate / "b.jpg").exists()
+
+
+def test_names_of_a_pattern(run: Program, hall: Server, tmp_path: Path) -> None:
+    done = run(
+        "pack",
+        f"{hall.address}/hall.html",
+        "--crate",
+        "n",
+        "--name",
+        "{n:02} {alt} {width}",
+        "--name",
+        "{n:02}",
+        "--quiet",
+    )
+    assert done.out == ""
+    names = sorted(files(tmp_path / "crates" / "n"))
+    assert names == ["01 =cmd-' - C calc'!A0 30.png", "02.jpg", "03.jpg", "04 Teal [31m 31.png"]
+
+
+def test_lists_and_data(run: Program, hall: Server, tmp_path: Path) -> None:
+    page = f"{hall.address}/hall.html"
+    rows = run("look", page, "--format", "jsonl").rows
+    assert [row["number"] for row in rows] == list(range(1, 11))
+    third = rows[2]
+    assert third["url"].endswith("gone/big.jpg")
+    assert third["shown_url"].endswith("/small.jpg")
+    assert third["evidence"] == "the picture links to it"
+    assert [c["url"] for c in third["candidates"]] == [third["shown_url"]]
+    assert run("look", page, "--as-shown", "--format", "urls").out.splitlines()[2].endswith("/small.jpg")
+    saved = run("look", page, "--format", "csv", "--save", "x.jsonl")
+    assert len((tmp_path / "x.jsonl").read_text().splitlines()) == 10
+    assert next(csv.DictReader(saved.out.splitlines()))["name"] == "a"
+    assert run("look", page, "--save", "x.txt").code == 0
+    packed = run("pack", "x.txt", "--crate", "from list", "--format", "jsonl")
+    assert [row["outcome"] for row in packed.rows].count("fetched") == 5
+    assert packed.rows[0]["sha256"]
+    assert "crate: crates/from list" in packed.err
+
+
+def test_a_list_streams_and_says_what_is_no_address(run: Program, hall: Server, tmp_path: Path) -> None:
+    (tmp_path / "list.txt").write_text(f"# kites\n{hall.address}/a.png\n\nnot an address\n{hall.address}/a.png\n")
+    done = run("pack", "list.txt", "--crate", "l")
+    assert done.code == 1
+    assert "line 4 is not a web address" in done.out
+    assert "1 picture fetched" in done.out
+    assert [path for path in hall.requests() if path == "/a.png"] == ["/a.png"]
+
+
+def test_robots_are_heeded(run: Program, hall: Server) -> None:
+    (hall.www / "robots.txt").write_bytes(b"\xef\xbb\xbfUser-agent: *\nDisallow: /sub/\n")
+    page = f"{hall.address}/hall.html"
+    assert "sub/A.png  the site's robots.txt asks not to" in run("pack", page, "--crate", "r").out
+    assert "fetched  A" in run("pack", page, "--crate", "r", "--no-robots").out
+
+
+def test_saved_page_reads_only_its_own_folder(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "secret.png").write_bytes(picture())
+    saved = tmp_path / "saved"
+    (saved / "page_files").mkdir(parents=True)
+    (saved / "page_files" / "ü 1.png").write_bytes(picture(colour="blue"))
+    (saved / "page_files" / "out.png").symlink_to(tmp_path / "secret.png")
+    (saved / "page.html").write_text(
+        "<img src='page_files/%C3%BC 1.png'><img src=../secret.png><img src=page_files/out.png>"
+        "<img src='file:///etc/passwd'><img src=page_files>"
+    )
+    done = run("pack", "saved/page.html", "--crate", "s")
+    assert sorted(files(tmp_path / "crates" / "s")) == ["ü 1.png"]
+    assert done.out.count("outside the folder of the saved page") >= 3
+    folder = run("look", "saved", "--base", "https://galewick.example/", "--format", "urls")
+    assert folder.out.splitlines()[0] == "https://galewick.example/page_files/%C3%BC%201.png"
+
+
+BAD = [
+    (("look", "none.html"), 3, "none.html: no such file", "give the address"),
+    (("look", "galewick.example/hall"), 3, "no such file", "https://galewick.example/hall"),
+    (("look", "empty"), 3, "empty: a folder with no page in it", ".html"),
+    (("look", "nil.html"), 3, "nil.html is empty", ""),
+    (("look", "kite.html"), 3, "kite.html is a PNG picture, not a page", ""),
+    (("look", "words.txt"), 3, "words.txt is plain text without any markup, not a page", ""),
+    (("look", "http://no-such-host.invalid/"), 3, "unknown host", "check the address"),
+    (("look", "http://127.0.0.1:1/"), 3, "no connection", "port"),
+    (("look", "http://[/"), 3, "not a well-formed address", ""),
+    (("look", "WEB/loop/"), 3, "redirected in a loop", "save it from a browser"),
+    (("look", "WEB/nothing.html"), 3, "the server answered 404 Not Found", "typing errors"),
+    (("look", "bare.html"), 4, "no pictures found", ""),
+    (("pack", "bare.html"), 4, "no pictures found", ""),
+    (("pack", "page.html", "--crate", "../out"), 2, "--crate '../out' leads out", "--into"),
+    (("pack", "page.html", "--crate", "/tmp/out"), 2, "leads out", "--into"),
+    (("pack", "page.html", "--crate", "x", "--into", "page.html"), 5, "cannot write into page.html/x", "--into"),
+    (("pack", "page.html", "--name", "{nope}"), 2, "there is no field {nope}", "{stem}"),
+    (("pack", "page.html", "--max-file", "huge"), 2, "--max-file 'huge' is not a size", "20MB"),
+    (("look", "page.html", "--base", "kites"), 2, "--base 'kites' is not a whole address", "https://"),
+    (("look", "page.html", "--save", "x.doc"), 2, "the file's ending says its format", ".csv"),
+    (("look", "page.html", "--save", "no/x.csv"), 1, "cannot be written: no such file", ""),
+    (("look", "page.html", "--bogus"), 2, "No such option", ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("arguments", "code", "message", "hint"), BAD)
+def test_bad_input(
+    run: Program, web: Server, tmp_path: Path, arguments: tuple[str, ...], code: int, message: str, hint: str
+) -> None:
+    (tmp_path / "empty").mkdir()
+    (tmp_path / "nil.html").write_text("")
+    (tmp_path / "kite.html").write_bytes(picture())
+    (tmp_path / "words.txt").write_text("Dear museum, no pictures here.")
+    (tmp_path / "bare.html").write_text("<!doctype html><p>Nothing to see")
+    (tmp_path / "page.html").write_text("<img src=kite.html>")
+    done = run(*(part.replace("WEB", web.address) for part in arguments))
+    assert done.code == code, done
+    assert message in done.err
+    assert hint in done.err
+    assert not (tmp_path / "crates").exists()
+    assert not list(tmp_path.glob(".x*"))
+
+
+def test_one_bad_source_of_two_does_not_stop_the_other(run: Program, hall: Server) -> None:
+    done = run("pack", "none.html", f"{hall.address}/hall.html", "--crate", "two")
+    assert done.code == 1
+    assert "none.html: no such file" in done.err
+    assert "6 pictures fetched" in done.out
+    assert run("look", "none.html", "nil.html").code == 3
+
+
+def test_one_run_at_a_time(run: Program, hall: Server, tmp_path: Path) -> None:
+    line = ("pack", f"{hall.address}/hall.html", "--crate", "k")
+    run(*line)
+    other = sqlite3.connect(tmp_path / "crates" / "k" / ".pickcrate" / "ledger.sqlite")
+    other.execute("BEGIN EXCLUSIVE")
+    try:
+        done = run(*line)
+    finally:
+        other.close()
+    assert done.code == 5
+    assert "another run is writing into this crate" in done.err
+    (tmp_path / "crates" / "k" / ".pickcrate" / "ledger.sqlite").write_bytes(b"no ledger at all" * 100)
+    assert "is no ledger" in run(*line).err
+
+
+class Crooked:
+    """A server that answers badly: each path is one way."""
+
+    def __init__(self, ways: dict[str, list[bytes | float]]) -> None:
+        self._socket = socket.create_server(("127.0.0.1", 0))
+        self.address = f"http://127.0.0.1:{self._socket.getsockname()[1]}"
+        self._ways = ways
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    def _serve(self) -> None:
+        while True:
+            try:
+                connection, _ = self._socket.accept()
+            except OSError:
+                return
+            threading.Thread(target=self._answer, args=(connection,), daemon=True).start()
+
+    def _answer(self, connection: socket.socket) -> None:
+        with connection:
+            path = connection.recv(65536).split(b" ")[1].decode()
+            try:
+                for part in self._ways.get(
+                    path, [b"HTTP/1.1 404 No\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"]
+                ):
+                    if isinstance(part, bytes):
+                        connection.sendall(part)
+                    else:
+                        time.sleep(part)
+            except OSError:
+                pass
+
+    def close(self) -> None:
+        self._socket.close()
+
+
+def head(length: int, kind: str = "image/png") -> bytes:
+    return f"HTTP/1.1 200 OK\r\nContent-Type: {kind}\r\nContent-Length: {length}\r\nConnection: close\r\n\r\n".encode()
+
+
+def test_a_crooked_server(run: Program, tmp_path: Path) -> None:
+    octets = picture("PNG", (64, 64))
+    large = picture("BMP", (800, 600), "pink")  # 1.4 MB: over what is kept in memory
+    server = Crooked(
+        {
+            "/cut.png": [head(len(octets)), octets[:50]],
+            "/stall.png": [head(len(octets)), octets[:50], 20.0],
+            "/mute.png": [],
+            "/endless.png": [head(10**10), *[b"\0" * 1_000_000] * 8],
+            "/noise.png": [b"what?\r\n\r\n"],
+            "/fine.png": [head(len(octets)), octets],
+            "/large.bmp": [head(len(large), "image/bmp"), large],
+        }
+    )
+    (tmp_path / "list.txt").write_text("\n".join(f"{server.address}/{name}" for name in (
+        "cut.png", "stall.png", "mute.png", "endless.png", "noise.png", "fine.png", "large.bmp")))  # fmt: skip
+    done = run("pack", "list.txt", "--crate", "c", "--timeout", "1", "--max-file", "4MB")
+    server.close()
+    crate = tmp_path / "crates" / "c"
+    assert files(crate) == {"fine.png": octets, "large.bmp": large}
+    assert not list((crate / ".pickcrate" / "incoming").iterdir())
+    for words in (
+        "cut.png  the connection was cut before the end",
+        "stall.png  timed out",
+        "mute.png  the server closed the connection without an answer",
+        "endless.png  larger than --max-file",
+        "noise.png  the answer is not HTTP",
+        "2 pictures fetched",
+        "5 failed",
+        "and 2 more",
+    ):
+        assert words in done.out, done.out
+
+
+def test_ctrl_c_keeps_what_came(tmp_path: Path) -> None:
+    octets = picture("PNG", (64, 64))
+    server = Crooked({"/fine.png": [head(len(octets)), octets], "/slow.png": [head(len(octets)), octets[:9], 30.0]})
+    (tmp_path / "list.txt").write_text(f"{server.address}/fine.png\n{server.address}/slow.png\n")
+    command = [sys.executable, "-m", "pickcrate", "pack", "list.txt", "--crate", "c"]
+    process = subprocess.Popen(
+        command, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    crate = tmp_path / "crates" / "c"
+    for _ in range(200):
+        if (crate / "fine.png").exists():
+            break
+        time.sleep(0.05)
+    process.send_signal(signal.SIGINT)
+    out, err = process.communicate(timeout=10)
+    server.close()
+    assert process.returncode == 130
+    assert "interrupted" in err
+    assert "run the same line again" in err
+    assert "1 picture fetched" in out
+    assert "Traceback" not in err
+    assert [row["file"] for row in listed(crate)] == ["fine.png"]
+
+
+def test_certificate_that_does_not_match(run: Program, tmp_path: Path) -> None:
+    subprocess.run(
+        ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2", "-subj", "/CN=other.example",
+         "-keyout", tmp_path / "key.pem", "-out", tmp_path / "cert.pem"],
+        check=True, capture_output=True,
+    )  # fmt: skip
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    context.load_cert_chain(tmp_path / "cert.pem", tmp_path / "key.pem")
+    listener = socket.create_server(("127.0.0.1", 0))
+
+    def shake_hands() -> None:
+        connection, _ = listener.accept()
+        with connection, suppress(OSError):
+            context.wrap_socket(connection, server_side=True).close()
+
+    threading.Thread(target=shake_hands, daemon=True).start()
+    done = run("look", f"https://127.0.0.1:{listener.getsockname()[1]}/")
+    listener.close()
+    assert done.code == 3
+    assert "certificate does not match or is not trusted" in done.err
+    assert "SSL_CERT_FILE" in done.err
+
+
+def test_a_page_cannot_write_on_the_terminal(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "page.html").write_text("<title>\x1b]0;owned\x07</title><img src=a.png alt='\x1b[2J\u202egpj' title=t>")
+    done = run("look", "page.html")
+    assert "\x1b" not in done.out
+    assert "␛[2J" in done.out
+    assert "\u202e" not in done.out
