@@ -66,6 +66,7 @@ def test_pack_and_pack_again(run: Program, hall: Server, tmp_path: Path) -> None
         "6 pictures fetched",
         "2 with the bytes of another",
         "4 failed",
+        "1 × cut short: this PNG has no end",
         "crate: crates/kites",
     ):
         assert words in first.out
@@ -308,7 +309,7 @@ def test_a_crooked_server(run: Program, tmp_path: Path) -> None:
         "noise.png  the answer is not HTTP",
         "2 pictures fetched",
         "5 failed",
-        "and 2 more",
+        "; 2 for other reasons",
     ):
         assert words in done.out, done.out
 

@@ -166,8 +166,9 @@ class Ending(StrEnum):
 class Outcome:
     """What became of one pick: the file in the crate, or the reason why there is none.
 
-    ``url`` is the address whose bytes were kept (or tried last); ``same_as_other`` says that these bytes were in the
-    crate already, under another address.
+    ``url`` is the address whose bytes were kept (or tried last). ``error`` is what was said of each address that
+    failed, ``reason`` what was said of the last. ``same_as_other``: these bytes were in the crate already, under
+    another address.
     """
 
     image: Image
@@ -177,4 +178,5 @@ class Outcome:
     measures: Measures = Measures()
     sha256: str = ""
     error: str = ""
+    reason: str = ""
     same_as_other: bool = False

@@ -1,5 +1,6 @@
 """What ``pack`` prints: a bar on a terminal, a line a picture elsewhere, and the end of the run in three lines."""
 
+from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -24,9 +25,8 @@ class Tally:
     there: int = 0
     same: int = 0
     gone: int = 0
-    failed: list[tuple[str, str]] = field(default_factory=list)
-    """address and reason of the first failures"""
-    failures: int = 0
+    reasons: Counter[str] = field(default_factory=Counter)
+    """why pictures failed, and how many for each reason"""
     complete: bool = True
     """whether every source and every row could be read"""
 
@@ -34,6 +34,11 @@ class Tally:
     def settled(self) -> int:
         """How many pictures are done with."""
         return self.fetched + self.there + self.failures
+
+    @property
+    def failures(self) -> int:
+        """How many pictures failed."""
+        return self.reasons.total()
 
     def add(self, outcome: Outcome) -> None:
         """Count one outcome."""
@@ -46,9 +51,7 @@ class Tally:
                 self.there += 1
                 self.gone += bool(outcome.error)
             case Ending.FAILED:
-                self.failures += 1
-                if len(self.failed) < _MOST_REASONS:
-                    self.failed.append((without_userinfo(outcome.url), outcome.error))
+                self.reasons[outcome.reason] += 1
 
 
 class View(Protocol):
@@ -85,7 +88,7 @@ class BarView:
         self._out = out
         self._pictures = Bars(
             TextColumn("{task.description}"),
-            BarColumn(bar_width=30),
+            BarColumn(bar_width=30, complete_style="green", finished_style="green"),
             MofNCompleteColumn(),
             TextColumn("{task.fields[traffic]}"),
             TimeRemainingColumn(compact=True),
@@ -148,9 +151,9 @@ def print_end(out: Out, tally: Tally, crate: Path | None) -> None:
     if tally.failures:
         parts.append(f"{tally.failures:,} failed")
     out.line((" · ".join(parts), "bold"))
-    for address, reason in tally.failed:
-        out.line(("failed: ", "red"), f"{shown(address)}: {shown(reason)}")
-    if tally.failures > len(tally.failed):
-        out.line((f"  and {tally.failures - len(tally.failed):,} more", "red"))
+    if tally.reasons:
+        told = [f"{number:,} × {shown(reason)}" for reason, number in tally.reasons.most_common(_MOST_REASONS)]
+        more = tally.failures - sum(number for _, number in tally.reasons.most_common(_MOST_REASONS))
+        out.line(("failed: ", "red"), "; ".join([*told, *([f"{more:,} for other reasons"] if more else [])]))
     if crate is not None:
         out.line("crate: ", (shown(str(crate)), "bold"), (f"  (its list: {crate / 'crate.csv'})", "dim"))

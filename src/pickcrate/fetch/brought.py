@@ -29,7 +29,11 @@ class Brought:
         try:
             real = path.resolve(strict=True)
             if not any(real.is_relative_to(folder) for folder in self.folders):
-                return _failed(request, "outside", "outside the folder of the saved page")
+                return _failed(
+                    request,
+                    "outside",
+                    "outside the folder of the saved page (name that larger folder instead of the page)",
+                )
             if not real.is_file():
                 return _failed(request, "missing", "not a file")
             if real.stat().st_size > limit:

@@ -79,10 +79,14 @@ def _look_into(opened: Opened, order: Order, base: str, number: int) -> Iterator
 def named(events: Iterator[LookEvent], naming: Naming) -> Iterator[LookEvent]:
     """Yield ``events`` with the names that ``pack`` would give in an empty crate: equal ones numbered."""
     taken: dict[str, int] = {}
+    given: dict[str, str] = {}
     for event in events:
         if not isinstance(event, Found):
             yield event
             continue
-        name = naming.spell(event.image)
-        k = taken[key(name)] = taken.get(key(name), 0) + 1
-        yield Found(event.image, name if k == 1 else naming.spell(event.image, k))
+        image = event.image
+        if image.url not in given:
+            name = naming.spell(image)
+            k = taken[key(name)] = taken.get(key(name), 0) + 1
+            given[image.url] = name if k == 1 else naming.spell(image, k)
+        yield Found(image, given[image.url])

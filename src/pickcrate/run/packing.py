@@ -165,7 +165,7 @@ class _Packing:
         elif entry.seq in self._jobs:
             self._jobs[entry.seq].twins.append(image)
         elif entry.seq in self._failed:
-            self._settle(Outcome(image, Ending.FAILED, image.url, error=entry.error))
+            self._settle(Outcome(image, Ending.FAILED, image.url, error=entry.error, reason=entry.error))
         else:
             job = self._jobs[entry.seq] = _Job(image, entry)
             return job
@@ -246,7 +246,7 @@ class _Packing:
         error = "; ".join(job.said)
         self._failed.add(job.entry.seq)
         self._crate.record(replace(job.entry, state="failed", error=error))
-        self._finish(job, Outcome(job.image, Ending.FAILED, job.candidate_url, error=error))
+        self._finish(job, Outcome(job.image, Ending.FAILED, job.candidate_url, error=error, reason=words))
 
     def _finish(self, job: _Job, outcome: Outcome) -> None:
         del self._jobs[job.entry.seq]

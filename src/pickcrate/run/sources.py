@@ -38,7 +38,10 @@ class Opened:
 
 
 def open_source(source: str, fetcher: Fetcher) -> Iterator[Opened]:
-    """Yield the documents that ``source`` names: one, or one a page of a folder. SourceError if it cannot be read."""
+    """Yield the documents that ``source`` names: one, or each page in a folder and the folders in it.
+
+    Raises SourceError if it cannot be read.
+    """
     if looks_like_web(source):
         yield _from_web(source, fetcher)
     elif source == "-":
@@ -95,7 +98,7 @@ def _from_disk(source: str) -> Iterator[Opened]:
 
 
 def _from_folder(folder: Path, source: str) -> Iterator[Opened]:
-    pages = sorted(path for path in folder.iterdir() if path.suffix.lower() in _PAGE_SUFFIXES and path.is_file())
+    pages = sorted(path for path in folder.rglob("*") if path.suffix.lower() in _PAGE_SUFFIXES and path.is_file())
     if not pages:
         raise SourceError(f"{source}: a folder with no page in it", hint="a page is a file that ends in .html or .htm")
     for page in pages:
