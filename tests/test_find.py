@@ -16,7 +16,7 @@ HOME = "https://galewick.example/rooms/list.html"
 def images(html: str | bytes, address: str = HOME, **options: str) -> list[Image]:
     octets = html.encode() if isinstance(html, str) else html
     page = read_document(octets, source=address, address=address, **options)
-    return [resolve(image) for image in group(page, find(page))]
+    return [resolve(image) for image in group(find(page).references, source=address, title=page.title)]
 
 
 def shown(html: str, address: str = HOME, **options: str) -> list[str]:
@@ -42,7 +42,7 @@ ADDRESSES = [
     ("<base href='javascript:0'><img src=a.png>", ["rooms/a.png"]),
     ("<a href=big.jpg>A kite</a><a href=page.html>no</a><a href=x.JPEG?size=1>yes</a>", ["rooms/big.jpg", "rooms/x.JPEG?size=1"]),
     ("<img src=a.png><img src='../rooms/a.png'><img src=/rooms/a.png#x>", ["rooms/a.png"]),
-    ("<svg><image href=a.png /></svg><image src=b.png>", ["rooms/b.png"]),
+    ("<svg><image href=a.png /></svg><image src=b.png>", ["rooms/a.png", "rooms/b.png"]),
 ]  # fmt: skip
 
 

@@ -137,7 +137,7 @@ def test_lists_and_data(run: Program, hall: Server, tmp_path: Path) -> None:
     assert run("look", page, "--save", "x.txt").code == 0
     packed = run("pack", "x.txt", "--crate", "from list", "--format", "jsonl")
     assert [row["outcome"] for row in packed.rows].count("fetched") == 5
-    assert packed.rows[0]["sha256"]
+    assert all(row["sha256"] for row in packed.rows if row["outcome"] == "fetched")
     assert "crate: crates/from list" in packed.err
 
 
@@ -179,7 +179,7 @@ BAD = [
     (("look", "galewick.example/hall"), 3, "no such file", "https://galewick.example/hall"),
     (("look", "empty"), 3, "empty: a folder with no page in it", ".html"),
     (("look", "nil.html"), 3, "nil.html is empty", ""),
-    (("look", "kite.html"), 3, "kite.html is a PNG picture, not a page", ""),
+    (("look", "paper.html"), 3, "paper.html is a PDF document, not a page", ""),
     (("look", "words.txt"), 3, "words.txt is plain text without any markup, not a page", ""),
     (("look", "http://no-such-host.invalid/"), 3, "unknown host", "check the address"),
     (("look", "http://127.0.0.1:1/"), 3, "no connection", "port"),
@@ -207,6 +207,7 @@ def test_bad_input(
     (tmp_path / "empty").mkdir()
     (tmp_path / "nil.html").write_text("")
     (tmp_path / "kite.html").write_bytes(picture())
+    (tmp_path / "paper.html").write_bytes(b"%PDF-1.7 kites")
     (tmp_path / "words.txt").write_text("Dear museum, no pictures here.")
     (tmp_path / "bare.html").write_text("<!doctype html><p>Nothing to see")
     (tmp_path / "page.html").write_text("<img src=kite.html>")

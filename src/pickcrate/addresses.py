@@ -4,6 +4,8 @@ An address is sent as the page wrote it, normalised by the standard and nothing 
 they are, since a signature may cover them.
 """
 
+from base64 import b64decode
+from hashlib import sha256
 from urllib.parse import unquote_to_bytes
 
 import ada_url
@@ -11,6 +13,7 @@ import ada_url
 from pickcrate import media
 
 WEB_SCHEMES = ("http://", "https://")
+_LONGEST_DATA = 256
 
 
 def absolute(raw: str, base: str) -> str | None:
@@ -52,11 +55,40 @@ def site(address: str) -> str:
     return host if host.endswith("]") else host.rpartition(":")[0] or host
 
 
+def brief(address: str) -> str:
+    """Return an address for ledgers and messages: no user name or password, a long ``data:`` one as its identity."""
+    return identity(without_userinfo(address))
+
+
 def without_userinfo(address: str) -> str:
-    """Return the address with any user name and password taken out, for lists, logs and messages."""
+    """Return the address with any user name and password taken out."""
     scheme, separator, rest = address.partition("://")
     authority, slash, path = rest.partition("/")
     return f"{scheme}{separator}{authority.rpartition('@')[2]}{slash}{path}" if "@" in authority else address
+
+
+def identity(address: str) -> str:
+    """Return what stands for an address in ledgers, lists and messages: itself, or a digest of a long ``data:`` one."""
+    if not address.startswith("data:") or len(address) <= _LONGEST_DATA:
+        return address
+    head, _, body = address.partition(",")
+    return f"{head[:80]},sha256-{sha256(body.encode('utf-8', 'surrogatepass')).hexdigest()}"
+
+
+def decode_data(address: str) -> tuple[str, bytes] | None:
+    """Return the media type and the bytes of a ``data:`` address (Fetch standard, 6), or None if it is malformed."""
+    head, comma, body = address.removeprefix("data:").partition(",")
+    if not comma:
+        return None
+    octets = unquote_to_bytes(body)
+    media_type, _, last = head.rpartition(";")
+    if last.strip().lower() != "base64":
+        return head.strip(), octets
+    plain = b"".join(octets.split())
+    try:
+        return media_type.strip(), b64decode(plain + b"=" * (-len(plain) % 4), validate=True)
+    except ValueError:
+        return None
 
 
 def path_of(address: str) -> str:
@@ -79,6 +111,17 @@ def split_extension(segment: str) -> tuple[str, str]:
     """Split ``"red-delta.jpg"`` into ``("red-delta", "jpg")``; the extension is empty if there is none."""
     stem, dot, extension = segment.rpartition(".")
     return (stem, extension) if dot and stem else (segment, "")
+
+
+_NO_IMAGES = frozenset(
+    "css js mjs json map xml xsl html htm xhtml txt md pdf zip gz woff woff2 ttf otf eot htc mp3 mp4 m4v webm ogg ogv "
+    "mov avi wav vtt swf wasm".split()
+)
+
+
+def claims_no_image(address: str) -> bool:
+    """Tell whether an address's extension is that of something else: a font, a style sheet, a film."""
+    return split_extension(last_segment(address))[1].lower() in _NO_IMAGES
 
 
 def image_type(address: str) -> media.ImageType | None:

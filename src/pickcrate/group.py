@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from itertools import takewhile
 
 from pickcrate.addresses import last_segment, split_extension
-from pickcrate.values import Image, Page, Reference, Role
+from pickcrate.values import Image, Reference, Role
 
 
 class _Sets:
@@ -29,7 +29,7 @@ class _Sets:
         self._parent[other] = one
 
 
-def group(page: Page, references: Iterable[Reference], *, first_number: int = 1) -> list[Image]:
+def group(references: Iterable[Reference], *, source: str, title: str = "", first_number: int = 1) -> list[Image]:
     """Return the images of one page in the order in which it first mentions them, numbered from ``first_number``."""
     clusters: dict[int, list[Reference]] = {}
     for reference in references:
@@ -44,8 +44,8 @@ def group(page: Page, references: Iterable[Reference], *, first_number: int = 1)
     return [
         Image(
             number=number,
-            source=page.source,
-            page_title=page.title,
+            source=source,
+            page_title=title,
             shown=_shown(references_of_one),
             references=tuple(references_of_one),
         )
@@ -76,7 +76,7 @@ def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None
     linked: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         for reference in cluster:
-            if reference.role is Role.SIZE:
+            if reference.role in {Role.SIZE, Role.LAZY}:
                 sets.join(sized.setdefault(reference.url, index), index)
             elif reference.role is Role.LINK:
                 linked[reference.url].append(index)

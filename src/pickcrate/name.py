@@ -11,6 +11,7 @@ import unicodedata
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
+from urllib.parse import unquote
 
 from pickcrate import media
 from pickcrate.addresses import is_web, last_segment, site, split_extension
@@ -84,10 +85,10 @@ class Naming:
     def spell(self, image: Image, k: int = 1) -> str:
         """Return the ``k``-th name for ``image`` without its extension: legal, with late fields still as fields.
 
-        The first pattern is used whose fields are all known and not blank; ``{stem}`` if there is none. Where the
-        pattern has no ``{k}``, names from the second on end in `` 2``, `` 3``.
+        The first pattern is used whose fields are all known and not blank; ``{stem}`` or ``{alt}`` if there is none.
+        Where the pattern has no ``{k}``, names from the second on end in `` 2``, `` 3``.
         """
-        for pattern in (*self.patterns, _DEFAULT):
+        for pattern in (*self.patterns, *_DEFAULTS):
             pieces = self._fill(pattern, image, k)
             if pieces is not None:
                 name = _join(pieces)
@@ -116,7 +117,7 @@ class Naming:
             case "k":
                 return k
             case "stem":
-                return stem(image.url)
+                return (image.url == image.shown.url and plain_stem(image.shown.filename)) or stem(image.url)
             case "page":
                 return image.page_title or stem(image.shown.page)
             case "site":
@@ -146,19 +147,27 @@ def shape(width: int, height: int) -> str:
     return "landscape" if width > height else "portrait"
 
 
+def plain_stem(filename: str) -> str:
+    """Return a file's name without the extensions of image types."""
+    while media.by_extension(split_extension(filename)[1]) is not None:  # kite.jpg.webp
+        filename = split_extension(filename)[0]
+    return filename.strip()
+
+
 def stem(address: str) -> str:
     """Return the name that an address gives a picture: its last path segment without extensions.
 
     An address whose last segment is a program (``view.php?id=7``) or blank is told apart by its query.
     """
+    if address.startswith("cid:"):  # RFC 2392
+        return plain_stem(unquote(address[4:]).partition("@")[0])
     if not is_web(address) and not address.startswith("file:"):
         return ""
     segment = last_segment(address)
     name, extension = split_extension(segment)
     if media.by_extension(extension) is None and extension.lower() not in _SCRIPT_EXTENSIONS:
         name = segment
-    while media.by_extension(split_extension(name)[1]) is not None:  # kite.jpg.webp
-        name = split_extension(name)[0]
+    name = plain_stem(name)
     query = address.partition("?")[2]
     if query and (not name or extension.lower() in _SCRIPT_EXTENSIONS):
         name = f"{name} {query}".replace("&", " ").replace("=", "-")
@@ -209,4 +218,4 @@ def patterns(texts: Iterable[str]) -> tuple[NamePattern, ...]:
     return tuple(parse_pattern(text) for text in texts)
 
 
-_DEFAULT = parse_pattern("{stem}")
+_DEFAULTS = patterns(("{stem}", "{alt}"))

@@ -56,6 +56,8 @@ class Page:
     encoding: str
     tree: "LexborHTMLParser" = field(repr=False, compare=False)
     flaws: tuple[Flaw, ...] = ()
+    link_header: str = ""
+    """the values of the response's ``Link`` fields (RFC 8288), joined by commas"""
 
 
 class Role(Enum):
@@ -65,8 +67,19 @@ class Role(Enum):
     """what the page puts on the screen"""
     SIZE = "size"
     """the same picture in another size or format, as the markup itself says"""
+    LAZY = "lazy"
+    """what a script is to put in place of the shown one: an address in some other attribute"""
     LINK = "link"
     """an image file that the picture, or a text, links to"""
+
+
+LONGEST_WORDS = 300
+"""Characters kept of any one caption, heading or link text: a link may wrap a whole page."""
+
+
+def fold(text: str | None) -> str:
+    """Return words with white space folded, cut to LONGEST_WORDS characters."""
+    return " ".join((text or "")[: 4 * LONGEST_WORDS].split())[:LONGEST_WORDS]
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,6 +125,35 @@ class Reference:
     media_type: str = ""
     link: str = ""
     hidden: bool = False
+    filename: str = ""
+    """the name that an archive or a mail gives the picture"""
+    line: int = 0
+    """in the page's source, from 1; 0 where it cannot be told"""
+
+
+class NeedKind(Enum):
+    """What kind of document a page needs before all its pictures are known."""
+
+    SHEET = "style sheet"
+    FRAME = "frame"
+    MANIFEST = "manifest"
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """A document that a step must see before it can go on; the run fetches it and calls the step again."""
+
+    kind: NeedKind
+    url: str
+
+
+@dataclass(frozen=True, slots=True)
+class Findings:
+    """What a step found in one document: references in its order, and what else must be read."""
+
+    references: tuple[Reference, ...]
+    needs: tuple[Need, ...] = ()
+    flaws: tuple[Flaw, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

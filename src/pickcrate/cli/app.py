@@ -48,6 +48,7 @@ Sources = Annotated[
     ),
 ]
 Base = Annotated[str, typer.Option(metavar="URL", help="Make relative addresses absolute against this one.")]
+Frames = Annotated[int, typer.Option(metavar="N", min=0, max=9, help="Follow frames so many levels deep.")]
 Full = Annotated[
     bool | None,
     typer.Option(
@@ -81,6 +82,7 @@ def look(
     sources: Sources,
     base: Base = "",
     full: Full = None,
+    frames: Frames = 1,
     output: OutputFormat = Format.TABLE,
     save: Annotated[
         Path | None,
@@ -102,7 +104,7 @@ def look(
         from pickcrate.run import doors
 
         manners = _manners(at_once, per_site, pause, timeout, max_file, robots)
-        order = _order(sources, base, full, (), manners)
+        order = _order(sources, (), manners, base=base, full=full, frames=frames)
         with lists.saving(save) as saver:
             tally = lists.show_look(doors.look(order), out, str(output), saver)
         if not tally.found:
@@ -127,6 +129,7 @@ def pack(
     ] = None,
     base: Base = "",
     full: Full = None,
+    frames: Frames = 1,
     output: OutputFormat = Format.TABLE,
     at_once: AtOnce = 8,
     per_site: PerSite = 4,
@@ -145,7 +148,7 @@ def pack(
         from pickcrate.run.order import Destination
 
         manners = _manners(at_once, per_site, pause, timeout, max_file, robots)
-        order = _order(sources, base, full, tuple(name or ()), manners)
+        order = _order(sources, tuple(name or ()), manners, base=base, full=full, frames=frames)
         tally = lists.show_pack(doors.pack(order, Destination(crate, into)), out, str(output))
         if not tally.settled:
             raise NothingPickedError("no pictures found, so no crate was made")
@@ -181,9 +184,7 @@ def _manners(at_once: int, per_site: int, pause: float, timeout: float, max_file
     }
 
 
-def _order(
-    sources: list[str], base: str, full: bool | None, names: tuple[str, ...], manners: dict[str, Any]
-) -> "Order":
+def _order(sources: list[str], names: tuple[str, ...], manners: dict[str, Any], **where: Any) -> "Order":
     from pickcrate.cli.quantities import parse_size
     from pickcrate.fetch.exchange import Manners
     from pickcrate.name import patterns
@@ -192,10 +193,9 @@ def _order(
     largest = parse_size(manners["max_file"], "--max-file")
     return Order(
         sources=tuple(sources),
-        base=base,
-        full=full,
         names=patterns(names),
         manners=Manners(**(manners | {"max_file": largest})),
+        **where,
     )
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Protocol
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses import brief
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import count, shown, size
 from pickcrate.run.events import PackEvent, Progress, Settled
@@ -123,7 +123,7 @@ class BarView:
 
 def outcome_line(outcome: Outcome) -> list[Piece]:
     """Return one outcome as a line, in pieces of text with their styles."""
-    what = shown(outcome.file or without_userinfo(outcome.url))
+    what = shown(outcome.file or brief(outcome.url))
     match outcome.ending:
         case Ending.FAILED:
             return [("failed   ", "red"), (what, ""), (f"  {shown(outcome.error)}", "dim")]

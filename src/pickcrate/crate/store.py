@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO, Self, cast
 
+from pickcrate.addresses import identity
 from pickcrate.crate.ledger import Entry, Ledger
 from pickcrate.errors import CrateError
 from pickcrate.media.ending import ends_whole
@@ -99,13 +100,14 @@ class Crate:
 
     def reserve(self, image: Image, naming: Naming) -> Entry:
         """Return the row of ``image``: the one it has, or a new one with the first name that nobody has."""
-        known = self.ledger.find(image.url)
+        address = identity(image.url)
+        known = self.ledger.find(address)
         if known is not None:
             return known
         name = naming.spell(image)
-        entry = None if key(name) in self._strays else self.ledger.reserve(image.url, name)
+        entry = None if key(name) in self._strays else self.ledger.reserve(address, name)
         while entry is None:
-            entry = self.ledger.reserve(image.url, self._next_name(image, naming))
+            entry = self.ledger.reserve(address, self._next_name(image, naming))
         return entry
 
     def rename(self, entry: Entry, image: Image, naming: Naming) -> Entry:

@@ -62,5 +62,5 @@ def shows_a_picture(link: LexborNode) -> bool:
     return link.css_first("img") is not None
 
 
-IMG = Finder(("img", "image"), _find_img)
-SOURCE = Finder(("source",), _find_source)
+IMG = Finder(_find_img, tags=("img",))
+SOURCE = Finder(_find_source, tags=("source",))

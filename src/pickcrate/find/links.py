@@ -18,4 +18,4 @@ def _find_link(place: Place) -> list[Reference]:
     return [reference] if reference is not None else []
 
 
-LINK = Finder(("a", "area"), _find_link)
+LINK = Finder(_find_link, tags=("a", "area"))

@@ -1,19 +1,16 @@
 """Where in a page something stands: its surroundings, the words around it, and references made from there."""
 
 import re
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Protocol
 
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute
-from pickcrate.values import Box, Page, Reference, Role, Words
-
-LONGEST_WORDS = 300
-"""Characters kept of any one caption, heading or link text: a link may wrap a whole page."""
+from pickcrate.values import Box, Need, Page, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
-_SPACE = re.compile(r"\s+")
 _DIMENSION = re.compile(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")
 _NOT_DISPLAYED = re.compile(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*hidden)\b", re.IGNORECASE)
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
@@ -37,12 +34,14 @@ class Walk:
     Every ancestor is looked at once a page, so the cost is linear however deep the page nests.
     """
 
-    def __init__(self, page: Page) -> None:
+    def __init__(self, page: Page, numbers: Iterator[int]) -> None:
         self.page = page
         self.heading = ""
+        self.numbers = numbers
         self._surroundings: dict[int, Surroundings] = {}
         self._texts: dict[int, str] = {}
         self._clusters: dict[int, int] = {}
+        self._lines = Lines(page.text)
 
     def surroundings(self, node: LexborNode) -> Surroundings:
         """Return the surroundings that ``node`` makes for what is inside it."""
@@ -61,7 +60,7 @@ class Walk:
         return known
 
     def text(self, node: LexborNode | None) -> str:
-        """Return the text inside ``node``, white space folded, at most LONGEST_WORDS characters."""
+        """Return the text inside ``node``, white space folded, cut as ``fold`` cuts."""
         if node is None:
             return ""
         known = self._texts.get(node.mem_id)
@@ -71,8 +70,46 @@ class Walk:
         return known
 
     def cluster(self, node: LexborNode) -> int:
-        """Return the number, within the page, of the cluster that ``node`` stands for."""
-        return self._clusters.setdefault(node.mem_id, len(self._clusters))
+        """Return the number of the cluster that ``node`` stands for."""
+        number = self._clusters.get(node.mem_id)
+        if number is None:
+            number = self._clusters[node.mem_id] = self.new_cluster()
+        return number
+
+    def new_cluster(self) -> int:
+        """Return the number of a cluster of its own."""
+        return next(self.numbers)
+
+    def line(self, raw: str) -> int:
+        """Return the line on which ``raw`` stands next, or 0."""
+        return self._lines.of(raw)
+
+
+class Lines:
+    """Finds the lines of raw values that are asked for in document order, in time linear in the page."""
+
+    _MOST_MISSES = 64
+    """Values that are spelled differently in the source (character references) cost a search to its end each."""
+
+    def __init__(self, text: str) -> None:
+        self._text = text
+        self._position = 0
+        self._line = 1
+        self._misses = 0
+
+    def of(self, raw: str) -> int:
+        """Return the line of the next place where ``raw`` stands, or 0 if it is not found."""
+        if self._misses >= self._MOST_MISSES or not raw:
+            return 0
+        found = self._text.find(raw, self._position)
+        if found < 0 and "&" in raw:
+            found = self._text.find(raw.replace("&", "&amp;"), self._position)
+        if found < 0:
+            self._misses += 1
+            return 0
+        self._line += self._text.count("\n", self._position, found)
+        self._position = found
+        return self._line
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,7 +135,7 @@ class Place:
         """Return ``raw`` against the page's base URL, or None if it is blank or no address."""
         return absolute(raw, self.walk.page.base) if raw.strip() else None
 
-    def prototype(self, found_in: str, *, cluster: LexborNode, role: Role = Role.SHOWN) -> Reference:
+    def prototype(self, found_in: str, *, cluster: LexborNode | None = None, role: Role = Role.SHOWN) -> Reference:
         """Return a reference with all that is known of this place, for its address to be filled in."""
         link = self.around.link
         href = link.attributes.get("href") if link is not None else None
@@ -109,7 +146,7 @@ class Place:
             found_in=found_in,
             element=" > ".join((*self.around.path[1 - _PATH_STEPS :], step(self.node.tag or "", self.attributes))),
             attribute="",
-            cluster=self.walk.cluster(cluster),
+            cluster=self.walk.cluster(cluster) if cluster is not None else self.walk.new_cluster(),
             role=role,
             words=self.words(),
             box=Box(dimension(self.get("width")), dimension(self.get("height"))),
@@ -134,22 +171,29 @@ class Place:
     def at(self, prototype: Reference, attribute: str, raw: str) -> Reference | None:
         """Return ``prototype`` pointing at ``raw``, or None if that is no address."""
         url = self.resolve(raw)
-        return None if url is None else replace(prototype, attribute=attribute, raw=raw.strip(), url=url)
+        if url is None or url.startswith(("about:", "javascript:", "mailto:", "blob:")):
+            return None
+        raw = raw.strip()
+        return replace(prototype, attribute=attribute, raw=raw, url=url, line=self.walk.line(raw))
 
 
 class Find(Protocol):
-    """What a finder does: look at one place, return the references that stand there."""
+    """What a finder does: look at one place, return what stands there."""
 
-    def __call__(self, place: Place, /) -> list[Reference]:
-        """Return the references at ``place``, the shown one first."""
+    def __call__(self, place: Place, /) -> Iterable[Reference | Need]:
+        """Return the references at ``place``, the shown one first, and what must be read besides."""
 
 
 @dataclass(frozen=True, slots=True)
 class Finder:
-    """A finder's row in the table: the elements it wants to see (tag names), and what it does there."""
+    """A finder's row in the table: which elements it wants to see, and what it does there.
 
-    tags: tuple[str, ...]
+    Elements are given by their tag names, by attributes they have, or by both, each alone being enough.
+    """
+
     find: Find
+    tags: tuple[str, ...] = ()
+    attributes: tuple[str, ...] = ()
 
 
 def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
@@ -175,11 +219,6 @@ def step(tag: str, attributes: dict[str, str | None]) -> str:
 def not_displayed(attributes: dict[str, str | None]) -> bool:
     """Tell whether an element's own markup keeps it from being shown (``hidden``, or an inline style)."""
     return "hidden" in attributes or bool(_NOT_DISPLAYED.search(attributes.get("style") or ""))
-
-
-def fold(text: str | None) -> str:
-    """Return ``text`` with white space folded, cut to LONGEST_WORDS characters."""
-    return _SPACE.sub(" ", (text or "")[: 4 * LONGEST_WORDS]).strip()[:LONGEST_WORDS]
 
 
 def dimension(value: str) -> int | None:

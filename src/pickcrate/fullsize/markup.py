@@ -13,8 +13,13 @@ def from_markup(image: Image) -> list[Candidate]:
     sizes = [
         reference for reference in image.references if reference.role is Role.SIZE and _scale(reference) > _least(image)
     ]
+    lazy = [
+        Candidate(reference.url, f"the {reference.attribute} attribute")
+        for reference in image.references
+        if reference.role is Role.LAZY
+    ]
     # sorted is stable: of equals the page's own order decides, as it does in a browser
-    return linked + [_candidate(reference) for reference in sorted(sizes, key=_scale, reverse=True)]
+    return [*linked, *map(_candidate, sorted(sizes, key=_scale, reverse=True)), *lazy]
 
 
 def _least(image: Image) -> tuple[int, float]:

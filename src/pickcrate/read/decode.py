@@ -157,12 +157,16 @@ def _attribute(head: bytes, position: int) -> tuple[tuple[bytes, bytes] | None, 
     return (name, head[start:position].lower()), position
 
 
-def _label(label: bytes) -> str | None:
+def named(label: str) -> str | None:
     """Return the Encoding standard's name for a label, or None if the standard does not know it."""
+    return _label(label.encode("ascii", "ignore"))
+
+
+def _label(label: bytes) -> str | None:
     found = webencodings.lookup(label.decode("ascii", "ignore"))
     return str(found.name) if found is not None else None
 
 
 def _text(octets: bytes, name: str) -> str:
-    text, _ = webencodings.decode(octets, webencodings.lookup(name), errors="replace")
+    text, _ = webencodings.decode(octets, name, errors="replace")
     return str(text)

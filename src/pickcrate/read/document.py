@@ -1,14 +1,22 @@
 """One document's bytes to a page: decoded, parsed, with its base URL and its title."""
 
+import re
+
 from selectolax.lexbor import LexborHTMLParser
 
-from pickcrate.addresses import absolute
+from pickcrate.addresses import absolute, is_web
 from pickcrate.read.decode import decode
 from pickcrate.values import Flaw, Page
 
+_MARK_OF_THE_WEB = re.compile(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
 
-def read_document(octets: bytes, *, source: str, address: str, charset: str = "", base: str = "") -> Page:
+
+def read_document(
+    octets: bytes, *, source: str, address: str, charset: str = "", base: str = "", links: str = ""
+) -> Page:
     """Return the page that ``octets`` hold.
+
+    ``links`` are the values of the response's ``Link`` fields.
 
     ``address`` is where it came from (absolute), ``charset`` what the transport said, ``base`` the base URL that the
     user demands instead of the document's own. Any bytes make a page; what is wrong in them stands in its flaws.
@@ -27,7 +35,18 @@ def read_document(octets: bytes, *, source: str, address: str, charset: str = ""
         encoding=decoded.encoding,
         tree=tree,
         flaws=tuple(flaws),
+        link_header=links,
     )
+
+
+def original_address(page: Page) -> str:
+    """Return where a saved page says that it came from: the mark of the web, or its canonical link; else empty."""
+    mark = _MARK_OF_THE_WEB.search(page.text[:8192])
+    if mark is not None and (url := absolute(mark[1], "about:blank")) is not None and is_web(url):
+        return url
+    canonical = page.tree.css_first("link[rel~=canonical i][href]")
+    url = absolute(canonical.attributes.get("href") or "", "about:blank") if canonical is not None else None
+    return url if url is not None and is_web(url) else ""
 
 
 def _document_base(tree: LexborHTMLParser, address: str, flaws: list[Flaw]) -> str:

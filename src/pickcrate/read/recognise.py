@@ -1,18 +1,27 @@
 """What the bytes of a source are, by content and never by name."""
 
 import re
+import zlib
 from enum import StrEnum
 
 from pickcrate.media.header import read_header
 
-_WINDOW = 4096
+_WINDOW = 65_536
 _BOM = b"\xef\xbb\xbf"
-_LEADING = re.compile(rb"(?:\s+|<!--.*?-->|<\?.*?\?>)+", re.DOTALL)
+_LEADING = re.compile(
+    rb"(?:\s+|<!--.*?-->|<\?.*?\?>|<!DOCTYPE(?!\s+html)[^>\[]*(?:\[.*?\]\s*)?>)+", re.DOTALL | re.IGNORECASE
+)
 _MARKUP = re.compile(rb"<(?:!doctype\s+html|[a-z][a-z0-9:-]*(?=[\s/>]))", re.IGNORECASE)
+_FEED_ROOT = re.compile(rb"<(?:[a-z0-9]+:)?(?:rss|feed|rdf|urlset|sitemapindex)[\s>]", re.IGNORECASE)
 _ADDRESS_LINE = re.compile(rb"\s*(?:#[^\n]*\n\s*)*https?://[^\s<>\"]+[ \t]*(?:\r?\n|\Z)", re.IGNORECASE)
+_HEADER_LINE = re.compile(rb"[!-9;-~]+:[ \t\r]")
+_MIME = re.compile(
+    rb"^(?:mime-version|content-type|snapshot-content-location|received|subject|from):", re.IGNORECASE | re.MULTILINE
+)
+_LOG = re.compile(rb"\{\s*\"log\"\s*:\s*\{")
+_JSON_FEED = re.compile(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\\?/version")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
-    (b"PK\x03\x04", "a ZIP archive"),
     (b"\x1f\x8b", "gzip data"),
     (b"\x7fELF", "a program"),
     (b"{", "JSON data"),
@@ -24,26 +33,49 @@ class Kind(StrEnum):
     """What a source may be."""
 
     PAGE = "page"
-    ADDRESSES = "addresses"
+    ADDRESSES = "list of addresses"
+    PICTURE = "picture"
+    MESSAGE = "MHTML or mail"
+    LOG = "network log"
+    ARCHIVE = "web archive"
+    PACKAGE = "package of pages"
+    FEED = "feed"
+    JSON_FEED = "JSON feed"
 
 
 def recognise(octets: bytes) -> Kind | None:
     """Return what ``octets`` (the start of a source at least) are, or None if Pick Crate cannot read them."""
     head = octets[:_WINDOW]
-    if read_header(head) is not None and not _looks_like_html(head):
-        return None
-    if _ADDRESS_LINE.match(head):
+    if head.startswith(b"PK\x03\x04"):
+        return Kind.PACKAGE
+    if _is_warc(head):
+        return Kind.ARCHIVE
+    if read_header(head) is not None:
+        return Kind.PICTURE
+    text = head.removeprefix(_BOM).lstrip()
+    if text.startswith(b"{"):
+        return _json_kind(text)
+    if _ADDRESS_LINE.match(text):
         return Kind.ADDRESSES
+    if _HEADER_LINE.match(text) and _MIME.search(text.partition(b"\n\n")[0].partition(b"\r\n\r\n")[0]):
+        return Kind.MESSAGE
+    leading = _LEADING.match(text)
+    if _FEED_ROOT.match(text, leading.end() if leading else 0):
+        return Kind.FEED
     return Kind.PAGE if _looks_like_html(head) else None
 
 
+def _json_kind(text: bytes) -> Kind | None:
+    if _LOG.match(text) or (b'"log"' in text and b'"entries"' in text):
+        return Kind.LOG
+    return Kind.JSON_FEED if _JSON_FEED.search(text) else None
+
+
 def describe(octets: bytes, media_type: str = "") -> str:
-    """Say what bytes that are no source are, for a message: ``"a PNG picture"``, ``"a PDF document"``."""
+    """Say what bytes that are no source are, for a message: ``"a PDF document"``, ``"binary data"``."""
     head = octets[:_WINDOW]
     if not head.strip():
         return "empty"
-    if (header := read_header(head)) is not None:
-        return f"a {header.type.upper()} picture"
     for magic, words in _FAMILIAR:
         if head.lstrip().startswith(magic):
             return words
@@ -52,13 +84,19 @@ def describe(octets: bytes, media_type: str = "") -> str:
     return "plain text without any markup" if b"\0" not in head else "binary data"
 
 
+def _is_warc(head: bytes) -> bool:
+    if not head.startswith(b"\x1f\x8b"):
+        return head.startswith(b"WARC/")
+    try:
+        return zlib.decompressobj(31).decompress(head, 64).startswith(b"WARC/")
+    except zlib.error:
+        return False
+
+
 def _looks_like_html(head: bytes) -> bool:
     if head.startswith((b"\xfe\xff", b"\xff\xfe")):
         head = head[2:].replace(b"\0", b"")
     elif b"\0" in head[:512]:
         return False
-    head = head.removeprefix(_BOM)
-    leading = _LEADING.match(head)
-    start = leading.end() if leading else 0
     # A fragment may open with words; a tag in the first kilobytes tells it from plain text.
-    return bool(_MARKUP.match(head, start) or _MARKUP.search(head))
+    return _MARKUP.search(head) is not None

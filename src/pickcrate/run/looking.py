@@ -2,22 +2,24 @@
 
 import io
 from collections.abc import Iterator
+from dataclasses import dataclass, replace
 
 from pickcrate.addresses import absolute
 from pickcrate.errors import PickCrateError, SourceError, UsageError
-from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Fetcher
-from pickcrate.find import find
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
-from pickcrate.read.document import read_document
+from pickcrate.read.document import original_address, read_document
+from pickcrate.read.reading import Body, Document, Reading
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.order import Order
 from pickcrate.run.sources import Opened, open_source
-from pickcrate.values import Flaw
+from pickcrate.run.surveying import Survey, survey
+from pickcrate.values import Flaw, Page, Reference
 
 
 def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
@@ -26,14 +28,14 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
     With a single source its error is raised; with several it is an event, and SourceError is raised at the end only
     if none could be read.
     """
-    base = _base(order)
+    looking = _Looking(order, _base(order), fetcher, brought)
     number, read = 1, 0
     for source in order.sources:
         try:
             for opened in open_source(source, fetcher):
                 if opened.folder is not None:
                     brought.folders.append(opened.folder)
-                for event in _look_into(opened, order, base, number):
+                for event in looking.into(opened, number):
                     if isinstance(event, Found):
                         number = event.image.number + 1
                     yield event
@@ -52,14 +54,80 @@ def _base(order: Order) -> str:
     base = absolute(order.base, "about:blank")
     if base is None or base.startswith("about:"):
         raise UsageError(
-            f"--base {order.base!r} is not a whole address",
-            hint="for example --base https://example.org/kites/",
+            f"--base {order.base!r} is not a whole address", hint="for example --base https://example.org/kites/"
         )
     return base
 
 
-def _look_into(opened: Opened, order: Order, base: str, number: int) -> Iterator[LookEvent]:
-    if opened.kind is Kind.ADDRESSES:
+def _read(opened: Opened, limit: int) -> Reading:
+    """Return what a source other than a list holds."""
+    octets, address = opened.octets, opened.address
+    match opened.kind:
+        case Kind.MESSAGE:
+            from pickcrate.read.mime import read_mime
+
+            return read_mime(octets, address)
+        case Kind.LOG:
+            from pickcrate.read.har import read_har
+
+            return read_har(octets)
+        case Kind.ARCHIVE:
+            from pickcrate.read.warc import read_warc
+
+            return read_warc(octets)
+        case Kind.PACKAGE:
+            from pickcrate.read.package import read_package
+
+            return read_package(octets, address, limit)
+        case Kind.FEED:
+            from pickcrate.read.feed import read_xml_feed
+
+            return read_xml_feed(octets, address)
+        case Kind.JSON_FEED:
+            from pickcrate.read.feed import read_json_feed
+
+            return read_json_feed(octets, address)
+        case Kind.PICTURE:
+            reading = Reading(bodies={address: Body(lambda: octets)})
+            reading.add_picture(address, "source")
+            return reading
+        case _:
+            return Reading(documents=[Document(octets, address, opened.charset, opened.links)])
+
+
+@dataclass(frozen=True, slots=True)
+class _Looking:
+    """One run's looking: its order, and what it reads through."""
+
+    order: Order
+    base: str
+    fetcher: Fetcher
+    brought: Brought
+
+    def into(self, opened: Opened, number: int) -> Iterator[LookEvent]:
+        """Yield what one opened source holds, its images numbered from ``number``."""
+        if opened.kind is Kind.ADDRESSES:
+            yield from self._into_list(opened, number)
+            return
+        reading = _read(opened, self.order.manners.max_file)
+        self.brought.bodies.update(reading.bodies)
+        if reading.complete:
+            yield from self._into_record(opened, reading, number)
+            return
+        known: set[str] = set()
+        for document in reading.documents:
+            page, surveyed = self._survey(opened, document)
+            known.update(reference.url for reference in surveyed.references)
+            flaws = (*reading.flaws, *surveyed.flaws)
+            reading.flaws.clear()
+            for event in self._page(opened.source, page.address, page.title, surveyed.references, flaws, number):
+                number += isinstance(event, Found)
+                yield event
+        rest = [reference for reference in reading.references if reference.url not in known]
+        if rest or reading.flaws or not reading.documents:
+            yield from self._page(opened.source, opened.address, "", rest, tuple(reading.flaws), number)
+
+    def _into_list(self, opened: Opened, number: int) -> Iterator[LookEvent]:
         yield ListOpened(opened.source)
         # TextIOWrapper decodes as it reads: the list is never held as text too
         lines = io.TextIOWrapper(io.BytesIO(opened.octets), encoding="utf-8", errors="replace")
@@ -67,13 +135,54 @@ def _look_into(opened: Opened, order: Order, base: str, number: int) -> Iterator
             if isinstance(row, Flaw):
                 yield RowRefused(opened.source, row)
             else:
-                yield Found(resolve(row, full=bool(order.full)))
-        return
-    page = read_document(opened.octets, source=opened.source, address=opened.address, charset=opened.charset, base=base)
-    images = group(page, find(page), first_number=number)
-    yield PageRead(page.source, page.address, page.title, len(images), page.flaws)
-    for image in images:
-        yield Found(resolve(image, full=order.full is not False))
+                yield Found(resolve(row, full=bool(self.order.full)))
+
+    def _into_record(self, opened: Opened, reading: Reading, number: int) -> Iterator[LookEvent]:
+        """Yield the pictures of a record of what was loaded, with the words that its pages have for them."""
+        said: dict[str, Reference] = {}
+        title = ""
+        for document in reading.documents:
+            page, surveyed = self._survey(opened, document, BroughtOnly(self.brought, self.order.manners.max_file))
+            title = title or page.title
+            for reference in surveyed.references:
+                said.setdefault(reference.url, reference)
+        references = [
+            replace(said[recorded.url], cluster=recorded.cluster) if recorded.url in said else recorded
+            for recorded in reading.references
+        ]
+        address = reading.documents[0].address if reading.documents else opened.address
+        yield from self._page(opened.source, address, title, references, tuple(reading.flaws), number)
+
+    def _page(
+        self, source: str, address: str, title: str, references: list[Reference], flaws: tuple[Flaw, ...], number: int
+    ) -> Iterator[LookEvent]:
+        images = group(references, source=source, title=title, first_number=number)
+        yield PageRead(source, address, title, len(images), flaws)
+        for image in images:
+            yield Found(resolve(image, full=self.order.full is not False))
+
+    def _survey(self, opened: Opened, document: Document, fetcher: Fetcher | None = None) -> tuple[Page, Survey]:
+        """Read one document and all that it is made of."""
+
+        def read(base: str) -> tuple[Page, Survey]:
+            page = read_document(
+                document.octets,
+                source=opened.source,
+                address=document.address,
+                charset=document.charset,
+                base=base,
+                links=document.links,
+            )
+            return page, survey(page, fetcher or self.fetcher, frames=self.order.frames)
+
+        page, surveyed = read(self.base)
+        if self.base or opened.kind is not Kind.PAGE or opened.folder is None:
+            return page, surveyed
+        # Saved without its pictures, a page's relative addresses mean the place that it came from.
+        original = original_address(page)
+        if original and not any(self.brought.has_file(reference.url) for reference in surveyed.references):
+            return read(original)
+        return page, surveyed
 
 
 def named(events: Iterator[LookEvent], naming: Naming) -> Iterator[LookEvent]:

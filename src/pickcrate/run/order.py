@@ -18,6 +18,8 @@ class Order:
     sources: tuple[str, ...]
     base: str = ""
     full: bool | None = None
+    frames: int = 1
+    """levels of frames that are followed"""
     names: tuple[NamePattern, ...] = ()
     manners: Manners = field(default_factory=Manners)
     today: date = field(default_factory=date.today)

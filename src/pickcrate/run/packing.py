@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses import brief
 from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import Arrival, Crate, measures_of, unwritable
 from pickcrate.crate.writers import Writers
@@ -207,7 +207,7 @@ class _Packing:
                 name=job.entry.name,
                 state="held",
                 file=file,
-                url=without_userinfo(candidate.url),
+                url=brief(candidate.url),
                 sha256=arrival.sha256,
                 bytes=size.value if size else None,
                 type=kind.value if kind else "",
@@ -216,8 +216,8 @@ class _Packing:
                 etag=reply.headers.get("etag", ""),
                 last_modified=reply.headers.get("last-modified", ""),
                 fetched_at=datetime.now(UTC).isoformat(timespec="seconds"),
-                shown_url=without_userinfo(shown.url),
-                page=without_userinfo(shown.page),
+                shown_url=brief(shown.url),
+                page=brief(shown.page),
                 alt=shown.words.alt,
                 caption=shown.words.caption,
                 evidence=candidate.evidence,
@@ -237,7 +237,7 @@ class _Packing:
 
     def _refused(self, job: _Job, words: str) -> None:
         """Go on to the picture's next address in the next round, or give it up."""
-        job.said.append(f"{without_userinfo(job.candidate_url)}: {words}" if len(job.image.candidates) > 1 else words)
+        job.said.append(f"{brief(job.candidate_url)}: {words}" if len(job.image.candidates) > 1 else words)
         job.attempt += 1
         if job.attempt < len(job.image.candidates):
             self._again.append(job)

@@ -2,7 +2,7 @@
 
 import sys
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from pickcrate.addresses import absolute, looks_like_web, without_userinfo
@@ -22,7 +22,9 @@ _HINTS = {
     "status 401": "the page wants a signed-in user; save it from a browser and give the file",
     "status 403": "the server refuses this program; save the page from a browser and give the file",
 }
-_WHAT_IS_READ = "give the address of a web page, a saved .html file, or a text file of picture addresses"
+_WHAT_IS_READ = (
+    "give the address of a web page, a saved page (.html, .mhtml, .har, .warc, .zip), or a list of addresses"
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +37,7 @@ class Opened:
     address: str
     charset: str = ""
     folder: Path | None = None
+    links: str = ""
 
 
 def open_source(source: str, fetcher: Fetcher) -> Iterator[Opened]:
@@ -60,7 +63,8 @@ def _from_web(source: str, fetcher: Fetcher) -> Opened:
     if reply.failure is not None:
         raise SourceError(f"{plain}: {reply.failure.words}", hint=_hint(reply.failure))
     media_type, _, parameters = reply.headers.get("content-type", "").partition(";")
-    return _known(plain, reply.octets, address=reply.url, media_type=media_type.strip(), charset=_charset(parameters))
+    opened = _known(plain, reply.octets, address=reply.url, media_type=media_type.strip(), charset=charset(parameters))
+    return replace(opened, links=reply.headers.get("link", ""))
 
 
 def _hint(failure: Failure) -> str:
@@ -69,7 +73,7 @@ def _hint(failure: Failure) -> str:
     return _HINTS.get(failure.kind, "")
 
 
-def _charset(parameters: str) -> str:
+def charset(parameters: str) -> str:
     """Return the charset parameter of a Content-Type (RFC 9110, 8.3.1)."""
     for parameter in parameters.split(";"):
         name, _, value = parameter.partition("=")

@@ -1,0 +1,181 @@
+"""Pictures in style: ``url()``, ``image-set()`` and ``src()`` in sheets, ``style`` elements and attributes.
+
+CSS Syntax 3, CSS Images 4, CSS Values 4, CSS Nesting 1. A quick pass splits a sheet into statements and blocks;
+only statements that can hold an address are parsed, since sheets are large and hold few.
+"""
+
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field, replace
+
+import tinycss2
+from tinycss2.ast import FunctionBlock, Node, StringToken, URLToken
+
+from pickcrate.addresses import absolute, claims_no_image
+from pickcrate.values import Need, NeedKind, Page, Reference, Role
+
+# Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
+_TOKEN = re.compile(
+    r"/\*.*?(?:\*/|\Z)|\"(?:[^\"\\\n]|\\.)*\"?|'(?:[^'\\\n]|\\.)*'?"
+    r"|(?i:url)\(\s*(?![\s\"'])(?:[^)\\]|\\.)*\)?|\\.|[{};]",
+    re.DOTALL,
+)
+_INTERESTING = re.compile(r"url\(|src\(|image-set\(|image\(|@import|\\", re.IGNORECASE)
+_IMPORT = re.compile(r"\s*(?:/\*.*?\*/\s*)*@import\b", re.IGNORECASE | re.DOTALL)
+_PROPERTY = re.compile(r"\s*(?:/\*.*?\*/\s*)*([-\w\\]+)\s*:", re.DOTALL)
+_COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)", re.DOTALL)
+_NOT_IN_MARKUP = re.compile(
+    r"::?(?:before|after|first-line|first-letter|selection|placeholder|marker|backdrop|file-selector-button)\b"
+    r"|::[-\w]+(?:\([^()]*\))?"
+    r"|:(?:hover|focus-within|focus-visible|focus|active|visited|link|any-link|target|checked|disabled|enabled|invalid"
+    r"|valid|open|fullscreen|autofill)\b",
+    re.IGNORECASE,
+)
+_FONT_BLOCKS = ("@font-face", "@namespace", "@font-palette-values", "@font-feature-values")
+_NO_PICTURE_PROPERTIES = frozenset(("behavior", "-ms-behavior", "-moz-binding"))
+_ADDRESS_FUNCTIONS = frozenset(("url", "src", "image"))
+_SET_FUNCTIONS = frozenset(("image-set", "-webkit-image-set"))
+_DEEPEST = 64
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """One sheet's text with its base URL, and the page that it dresses."""
+
+    text: str
+    base: str
+    page: Page
+    where: Reference = field(repr=False)
+    """a reference to copy from: what is known of the place that the sheet stands in or is linked from"""
+
+
+def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference | Need]:
+    """Yield the pictures of a sheet whose rules can apply to something in its page, and the sheets it imports."""
+    if _INTERESTING.search(sheet.text) is None:
+        return
+    for statement, blocks in _statements(sheet.text):
+        if _IMPORT.match(statement):
+            yield from _imports(statement, sheet.base)
+        elif not any(block.lower().startswith(_FONT_BLOCKS) for block in blocks):
+            found = list(_pictures(statement, sheet, numbers))
+            if found and _applies(blocks, sheet.page):
+                selector = " ".join(blocks[-1].split())[:80] if blocks else ""
+                yield from (replace(reference, element=selector or reference.element) for reference in found)
+
+
+def find_in_declarations(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference]:
+    """Yield the pictures of a ``style`` attribute: declarations without a rule around them."""
+    for statement, _ in _statements(sheet.text):
+        yield from _pictures(statement, sheet, numbers)
+
+
+def _statements(text: str) -> Iterator[tuple[str, tuple[str, ...]]]:
+    """Yield each statement that can hold an address, with the preludes of the blocks around it.
+
+    Preludes come outermost first and without comments.
+    """
+    blocks: tuple[str, ...] = ()
+    start = 0
+    for token in _TOKEN.finditer(text):
+        mark = token[0]
+        if mark not in {"{", "}", ";"}:
+            continue
+        if mark == "{":
+            if len(blocks) < _DEEPEST:
+                blocks = (*blocks, _COMMENT.sub("", text[start : token.start()]).strip())
+            start = token.end()
+            continue
+        statement = text[start : token.start()]
+        start = token.end()
+        if _INTERESTING.search(statement):
+            yield statement, blocks
+        if mark == "}":
+            blocks = blocks[:-1]
+    if _INTERESTING.search(text, start):
+        yield text[start:], blocks
+
+
+def _imports(statement: str, base: str) -> Iterator[Need]:
+    """CSS Cascade 5, section 2: the first string or URL of an ``@import``, whatever its conditions."""
+    for token in tinycss2.parse_component_value_list(statement, skip_comments=True):
+        raw = _address(token)
+        if raw is not None:
+            url = absolute(raw, base)
+            if url is not None:
+                yield Need(NeedKind.SHEET, url)
+            return
+
+
+def _pictures(statement: str, sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference]:
+    """Yield the pictures of one declaration."""
+    prefix = _PROPERTY.match(statement)
+    name = prefix[1].lower() if prefix else ""
+    if name in _NO_PICTURE_PROPERTIES:
+        return
+    value = statement[prefix.end() :] if prefix else statement
+    for addresses in _addresses(tinycss2.parse_component_value_list(value, skip_comments=True)):
+        cluster = next(numbers)
+        role = Role.SHOWN
+        for raw in addresses:
+            url = absolute(raw, sheet.base)
+            if url is None or raw.startswith("#") or not raw.strip() or claims_no_image(url):
+                continue
+            yield replace(
+                sheet.where, url=url, raw=raw[:200], found_in="css", attribute=name, cluster=cluster, role=role
+            )
+            role = Role.SIZE
+
+
+def _addresses(tokens: Iterable[Node], depth: int = 0) -> Iterator[list[str]]:
+    """Yield the addresses among component values: one to a picture, several for the options of an image set."""
+    for token in tokens:
+        raw = _address(token)
+        if raw is not None and not isinstance(token, StringToken):
+            yield [raw]
+        elif isinstance(token, FunctionBlock) and token.lower_name in _SET_FUNCTIONS:
+            options = [raw for inner in token.arguments if (raw := _address(inner)) is not None]
+            if options:
+                yield options
+        elif depth < _DEEPEST:
+            inside = getattr(token, "arguments", None) or getattr(token, "content", None)
+            if isinstance(inside, list):
+                yield from _addresses(inside, depth + 1)
+
+
+def _address(token: Node) -> str | None:
+    if isinstance(token, URLToken | StringToken):
+        return str(token.value)
+    if isinstance(token, FunctionBlock) and token.lower_name in _ADDRESS_FUNCTIONS:
+        return next((str(inner.value) for inner in token.arguments if isinstance(inner, StringToken)), None)
+    return None
+
+
+def _applies(blocks: tuple[str, ...], page: Page) -> bool:
+    """Tell whether the rule around a declaration selects anything in the page, in any state of it.
+
+    Pseudo-elements and states such as ``:hover`` are taken as met; so is a selector that we cannot read. Nested rules
+    are unfolded as CSS Nesting 1, section 3.2 says.
+    """
+    selector = ""
+    for prelude in blocks:
+        plain = prelude
+        if plain.lower().startswith(("@keyframes", "@-webkit-keyframes", "@page", "@property")):
+            return True
+        if plain.startswith("@"):
+            continue
+        if selector:
+            plain = plain.replace("&", f":is({selector})") if "&" in plain else f":is({selector}) {plain}"
+        selector = plain
+    if not selector:
+        return True
+    readable = ",".join(_without_states(part) for part in selector.split(","))
+    try:
+        return page.tree.css_first(readable) is not None
+    except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)
+        return True
+
+
+def _without_states(selector: str) -> str:
+    """Return one selector without pseudo-elements and states; what is left blank stands for any element."""
+    bare = _NOT_IN_MARKUP.sub("", selector).strip()
+    return f"{bare} *" if not bare or bare[-1] in ">+~" else bare

@@ -1,0 +1,104 @@
+"""Pictures in other elements than ``img``: objects, buttons, posters, old backgrounds, and SVG.
+
+HTML standard 4.8.6 (embed), 4.8.7 (object), 4.8.8 (video), 4.10.5.1.19 (image button), 16.2 (obsolete features);
+SVG 2, 12.3 (image), 5.5 (use); Filter Effects 1, 9.16 (feImage).
+"""
+
+from collections.abc import Iterable
+from dataclasses import replace
+from urllib.parse import quote
+
+from selectolax.lexbor import LexborNode
+
+from pickcrate.addresses import image_type
+from pickcrate.find.place import Finder, Place
+from pickcrate.media import by_media_type
+from pickcrate.values import Reference
+
+_LARGEST_INLINE = 200_000
+"""Characters of an inline ``svg`` that are still made an address of."""
+
+
+def _at(place: Place, attribute: str, found_in: str) -> Iterable[Reference]:
+    reference = place.at(place.prototype(found_in, cluster=place.node), attribute, place.get(attribute))
+    return () if reference is None else (reference,)
+
+
+def _find_button(place: Place) -> Iterable[Reference]:
+    return _at(place, "src", "input") if place.get("type").strip().lower() == "image" else ()
+
+
+def _find_poster(place: Place) -> Iterable[Reference]:
+    return _at(place, "poster", "video")
+
+
+def _find_background(place: Place) -> Iterable[Reference]:
+    return _at(place, "background", "background")
+
+
+def _find_object(place: Place) -> Iterable[Reference]:
+    """Return what an ``object`` or ``embed`` loads if its type, or else its address, says that it is an image."""
+    attribute = "data" if place.node.tag == "object" else "src"
+    declared = place.get("type")
+    return [
+        reference
+        for reference in _at(place, attribute, place.node.tag or "")
+        if (by_media_type(declared) if declared else image_type(reference.url)) is not None
+    ]
+
+
+def _find_svg_image(place: Place) -> Iterable[Reference]:
+    """SVG 2, 16.1.6: ``href`` wins over ``xlink:href``."""
+    attribute = "href" if place.get("href").strip() else "xlink:href"
+    return _at(place, attribute, "svg")
+
+
+def _find_svg_use(place: Place) -> Iterable[Reference]:
+    """Return the other file that a ``use`` takes its drawing from; the page's own drawings are no references."""
+    return [reference for reference in _find_svg_image(place) if not reference.raw.startswith("#")]
+
+
+def _find_svg(place: Place) -> Iterable[Reference]:
+    """Return an inline drawing as a ``data:`` address (RFC 2397): its bytes live in the page itself.
+
+    One that takes its drawing from elsewhere (``use``, ``image``) holds no picture of its own, nor does a store of
+    symbols.
+    """
+    node = place.node
+    if _is_inside_svg(node) or node.css_first("use, symbol, image, feimage") is not None:
+        return ()
+    markup = node.html or ""
+    if len(markup) > _LARGEST_INLINE or node.first_child is None:
+        return ()
+    if "xmlns=" not in markup[: markup.find(">")]:
+        markup = markup.replace("<svg", '<svg xmlns="http://www.w3.org/2000/svg"', 1)
+    if "xlink:" in markup and "xmlns:xlink=" not in markup:
+        markup = markup.replace("<svg", '<svg xmlns:xlink="http://www.w3.org/1999/xlink"', 1)
+    prototype = place.prototype("svg", cluster=node)
+    title = node.css_first("title")
+    words = replace(prototype.words, alt=prototype.words.alt or place.walk.text(title))
+    address = f"data:image/svg+xml,{quote(markup, safe=_SAFE_IN_DATA)}"
+    return (replace(prototype, url=address, raw=markup[:80], words=words, line=place.walk.line("<svg")),)
+
+
+_SAFE_IN_DATA = "!$&'()*+,/:;=?@[]^`{|}~"
+
+
+def _is_inside_svg(node: LexborNode) -> bool:
+    parent = node.parent
+    while parent is not None and parent.is_element_node:
+        if parent.tag == "svg":
+            return True
+        if parent.tag in {"body", "html"}:
+            return False
+        parent = parent.parent
+    return False
+
+
+BUTTON = Finder(_find_button, tags=("input",))
+POSTER = Finder(_find_poster, tags=("video",))
+BACKGROUND = Finder(_find_background, attributes=("background",))
+OBJECT = Finder(_find_object, tags=("object", "embed"))
+SVG_IMAGE = Finder(_find_svg_image, tags=("image", "feimage"))
+SVG_USE = Finder(_find_svg_use, tags=("use",))
+SVG = Finder(_find_svg, tags=("svg",))

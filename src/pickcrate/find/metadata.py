@@ -1,0 +1,89 @@
+"""Pictures that a page names in its metadata: ``link``, ``meta``, microdata, RDFa, and the ``Link`` header.
+
+HTML standard 4.6.7 (link types) and 5 (microdata); the Open Graph protocol; RDFa Lite 1.1; RFC 8288.
+"""
+
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+
+from pickcrate.addresses import absolute, claims_no_image
+from pickcrate.find.images import candidates
+from pickcrate.find.place import Finder, Place, Walk
+from pickcrate.values import Need, NeedKind, Reference, Role
+
+_ICONS = frozenset(
+    "icon apple-touch-icon apple-touch-icon-precomposed apple-touch-startup-image mask-icon fluid-icon "
+    "image_src".split()
+)
+_META = re.compile(
+    r"(?:og:image(?::(?:secure_)?url)?|twitter:image(?::src|[0-3])?|thumbnail|image|"
+    r"msapplication-(?:tileimage|(?:square|wide)\d+x\d+logo))",
+    re.IGNORECASE,
+)
+PICTURE_PROPERTIES = frozenset(
+    "image thumbnail thumbnailurl contenturl logo photo screenshot primaryimageofpage".split()
+)
+_LINK_VALUE = re.compile(r"<([^<>]*)>((?:[^,\"<]|\"(?:[^\"\\]|\\.)*\")*)")
+_LINK_PARAMETER = re.compile(r";\s*([\w*-]+)\s*=\s*(?:\"((?:[^\"\\]|\\.)*)\"|([^\s;,]*))")
+_SIZES = re.compile(r"(\d+)x(\d+)", re.IGNORECASE)
+
+
+def _find_link_element(place: Place) -> Iterable[Reference | Need]:
+    relations = set(place.get("rel").lower().split())
+    if "manifest" in relations and (url := place.resolve(place.get("href"))) is not None:
+        yield Need(NeedKind.MANIFEST, url)
+    preloads = "preload" in relations or "prefetch" in relations
+    if not relations & _ICONS and not (preloads and place.get("as").lower() == "image"):
+        return
+    prototype = replace(place.prototype("meta", cluster=place.node), media_type=place.get("type"))
+    if (size := _SIZES.fullmatch(place.get("sizes"))) is not None:
+        prototype = replace(prototype, width=int(size[1]))
+    if (reference := place.at(prototype, "href", place.get("href"))) is not None:
+        yield reference
+        prototype = replace(prototype, role=Role.SIZE, width=None)
+    yield from candidates(place, prototype, "imagesrcset")
+
+
+def _find_meta(place: Place) -> Iterable[Reference]:
+    name = place.get("property") or place.get("name") or place.get("itemprop")
+    content = place.get("content")
+    if not _META.fullmatch(name.strip()) and name.strip().lower() not in PICTURE_PROPERTIES:
+        return
+    # A card's "image" may be any text; an address has a path.
+    if "/" not in content and "." not in content:
+        return
+    reference = place.at(place.prototype("meta", cluster=place.node), "content", content)
+    if reference is not None and not claims_no_image(reference.url):
+        yield reference
+
+
+def _find_property(place: Place) -> Iterable[Reference]:
+    """Microdata 5.2.4 and RDFa Lite: the value of a picture property is its ``src``, ``href``, ``data`` or text."""
+    names = f"{place.get('itemprop')} {place.get('property')}".lower().replace(":", " ").split()
+    if place.node.tag in {"img", "meta"} or not PICTURE_PROPERTIES.intersection(names):
+        return
+    for attribute in ("href", "src", "data", "resource", "content"):
+        if (raw := place.get(attribute)).strip():
+            reference = place.at(place.prototype("meta", cluster=place.node), attribute, raw)
+            if reference is not None and not claims_no_image(reference.url):
+                yield reference
+            return
+
+
+def find_in_link_header(walk: Walk) -> Iterator[Reference]:
+    """Yield the pictures of a response's ``Link`` fields: icons and preloaded images."""
+    for match in _LINK_VALUE.finditer(walk.page.link_header):
+        parameters = {m[1].lower(): m[2] or m[3] or "" for m in _LINK_PARAMETER.finditer(match[2])}
+        relations = set(parameters.get("rel", "").lower().split())
+        if relations & _ICONS or ("preload" in relations and parameters.get("as", "").lower() == "image"):
+            url = absolute(match[1], walk.page.base)
+            if url is not None:
+                yield Reference(
+                    url, match[1], walk.page.address, "meta", "Link header", parameters["rel"], walk.new_cluster()
+                )
+
+
+LINK_ELEMENT = Finder(_find_link_element, tags=("link",))
+META = Finder(_find_meta, tags=("meta",))
+PROPERTY = Finder(_find_property, attributes=("itemprop", "property"))

@@ -1,0 +1,90 @@
+"""Pictures that scripts and data blocks name: inline script text, JSON, JSON-LD (schema.org)."""
+
+import json
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+
+from pickcrate.addresses import claims_no_image
+from pickcrate.find.literals import in_json, in_script, is_address
+from pickcrate.find.metadata import PICTURE_PROPERTIES
+from pickcrate.find.place import Finder, Place
+from pickcrate.values import Reference, Role
+
+_JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
+_DEEPEST = 60
+
+
+def _find_script(place: Place) -> Iterable[Reference]:
+    text = place.node.text()
+    kind = place.get("type").partition(";")[0].strip().lower()
+    if not text or len(text) < 8:
+        return
+    if kind == "application/ld+json":
+        yield from _linked_data(place, text)
+    elif "json" in kind:
+        yield from _each(place, "data", in_json(text))
+    elif kind in _JAVASCRIPT:
+        yield from _each(place, "script", in_script(text))
+
+
+def _each(place: Place, found_in: str, addresses: Iterable[str]) -> Iterator[Reference]:
+    for raw in dict.fromkeys(addresses):
+        reference = place.at(place.prototype(found_in), "", raw)
+        if reference is not None:
+            yield reference
+
+
+def _linked_data(place: Place, text: str) -> Iterator[Reference]:
+    """JSON-LD 1.1: picture properties of schema.org, nested and in ``@graph``; one object's are one picture."""
+    try:
+        parsed = json.loads(text)
+    except (ValueError, RecursionError):
+        yield from _each(place, "data", in_script(text))
+        return
+    waiting: list[tuple[object, bool, int]] = [(parsed, False, 0)]
+    while waiting:
+        value, wanted, depth = waiting.pop()
+        if depth > _DEEPEST:
+            continue
+        if isinstance(value, list):
+            waiting.extend((inner, wanted, depth + 1) for inner in reversed(value))
+        elif isinstance(value, str):
+            if wanted:
+                yield from _one_picture(place, [value])
+        elif isinstance(value, dict):
+            yield from _object(place, value, wanted)
+            waiting.extend(
+                (inner, _names_a_picture(name, inner), depth + 1)
+                for name, inner in reversed(value.items())
+                if not (_is_picture_object(value, wanted) and isinstance(inner, str))
+            )
+
+
+def _names_a_picture(name: str, value: object) -> bool:
+    return name.lower() in PICTURE_PROPERTIES and isinstance(value, str | list | dict)
+
+
+def _is_picture_object(value: dict[str, object], wanted: bool) -> bool:
+    kinds = value.get("@type")
+    names = kinds if isinstance(kinds, list) else [kinds]
+    return wanted or any(name in {"ImageObject", "Photograph", "Barcode"} for name in names)
+
+
+def _object(place: Place, value: dict[str, object], wanted: bool) -> Iterator[Reference]:
+    """Yield the addresses of an ImageObject: ``contentUrl`` or ``url`` shown largest, ``thumbnailUrl`` smallest."""
+    if _is_picture_object(value, wanted):
+        addresses = [value.get(name) for name in ("contentUrl", "url", "thumbnailUrl", "thumbnail")]
+        yield from _one_picture(place, [address for address in addresses if isinstance(address, str)])
+
+
+def _one_picture(place: Place, addresses: list[str]) -> Iterator[Reference]:
+    prototype = place.prototype("data")
+    role = Role.SHOWN
+    for raw in dict.fromkeys(addresses):
+        reference = place.at(prototype, "", raw) if "/" in raw or is_address(raw) else None
+        if reference is not None and not claims_no_image(reference.url):
+            yield replace(reference, role=role)
+            role = Role.SIZE
+
+
+SCRIPT = Finder(_find_script, tags=("script",))

@@ -1,0 +1,34 @@
+"""Where style stands in a page: ``style`` elements and attributes, and linked sheets (HTML standard, 4.2.6, 4.6.7)."""
+
+from collections.abc import Iterable
+
+from pickcrate.find.css import Sheet, find_in_declarations, find_in_sheet
+from pickcrate.find.place import Finder, Place
+from pickcrate.values import Need, NeedKind, Reference
+
+
+def _find_style_element(place: Place) -> Iterable[Reference | Need]:
+    page = place.walk.page
+    return find_in_sheet(Sheet(place.node.text(), page.base, page, place.prototype("css")), place.walk.numbers)
+
+
+def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
+    style = place.get("style")
+    if "(" not in style:
+        return ()
+    page = place.walk.page
+    where = place.prototype("css", cluster=place.node)
+    return find_in_declarations(Sheet(style, page.base, page, where), place.walk.numbers)
+
+
+def _find_linked_sheet(place: Place) -> Iterable[Reference | Need]:
+    relations = place.get("rel").lower().split()
+    url = place.resolve(place.get("href"))
+    if url is None or "stylesheet" not in relations or "alternate" in relations:
+        return ()
+    return (Need(NeedKind.SHEET, url),)
+
+
+STYLE_ELEMENT = Finder(_find_style_element, tags=("style",))
+STYLE_ATTRIBUTE = Finder(_find_style_attribute, attributes=("style",))
+LINKED_SHEET = Finder(_find_linked_sheet, tags=("link",))

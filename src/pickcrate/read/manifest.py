@@ -1,0 +1,36 @@
+"""The icons of a web application's manifest (W3C Web Application Manifest, 1.9 and Image Resource)."""
+
+import json
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+_SIZES = re.compile(r"(\d+)x(\d+)", re.IGNORECASE)
+_LISTS = ("icons", "screenshots")
+
+
+@dataclass(frozen=True, slots=True)
+class ManifestImage:
+    """One image of a manifest: its raw address, and the largest width that it declares."""
+
+    src: str
+    width: int | None
+
+
+def read_manifest(octets: bytes) -> Iterator[ManifestImage]:
+    """Yield the images of a manifest; nothing if it is not one."""
+    try:
+        manifest = json.loads(octets.decode("utf-8", "replace"))
+    except (ValueError, RecursionError):
+        return
+    if not isinstance(manifest, dict):
+        return
+    shortcuts = manifest.get("shortcuts")
+    holders = [manifest, *(s for s in shortcuts if isinstance(s, dict))] if isinstance(shortcuts, list) else [manifest]
+    for holder in holders:
+        for name in _LISTS:
+            entries = holder.get(name)
+            for entry in entries if isinstance(entries, list) else ():
+                if isinstance(entry, dict) and isinstance(entry.get("src"), str):
+                    widths = [int(width) for width, _ in _SIZES.findall(str(entry.get("sizes", "")))]
+                    yield ManifestImage(entry["src"], max(widths, default=None))

@@ -1,0 +1,48 @@
+"""What a reader makes of a source that is more than one document: documents, references, and bytes brought along."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from pickcrate.values import Flaw, Reference
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """One document's bytes with its address, and the charset that its transport declared."""
+
+    octets: bytes
+    address: str
+    charset: str = ""
+    links: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """Bytes that a source holds for an address; loaded when they are asked for."""
+
+    load: Callable[[], bytes]
+    media_type: str = ""
+    address: str = ""
+    """where it came from, if it is asked for by another address (``cid:``): relative addresses in it start there"""
+
+
+@dataclass(slots=True)
+class Reading:
+    """What a source holds.
+
+    ``complete`` is for records of what was loaded (a network log, a web archive): its pictures are those it recorded,
+    each a picture of its own, and nothing else is asked for.
+    """
+
+    documents: list[Document] = field(default_factory=list)
+    references: list[Reference] = field(default_factory=list)
+    bodies: dict[str, Body] = field(default_factory=dict)
+    flaws: list[Flaw] = field(default_factory=list)
+    complete: bool = False
+
+    def add_picture(self, url: str, found_in: str, **known: Any) -> None:
+        """Add a reference to a picture that the source itself names."""
+        cluster = len(self.references)
+        plain = Reference(url, url[:200], "", found_in, "", "", cluster)
+        self.references.append(replace(plain, **known) if known else plain)

@@ -1,0 +1,249 @@
+"""What a source may be: each kind made on the spot, told by its content, and packed with the bytes that it brings."""
+
+import base64
+import gzip
+import json
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from conftest import Program, Server, picture
+from pickcrate.read.recognise import Kind, recognise
+
+RED, BLUE, TEAL = (picture("PNG", (30 + n, 20), colour) for n, colour in enumerate(("red", "blue", "teal")))
+AWAY = "https://galewick.invalid"  # never resolves: what comes from there was brought along
+
+
+def packed(run: Program, tmp_path: Path, *arguments: str) -> dict[str, bytes]:
+    done = run("pack", *arguments, "--crate", "c")
+    assert done.code == 0, done
+    return {p.name: p.read_bytes() for p in (tmp_path / "crates" / "c").iterdir() if p.is_file() and p.suffix != ".csv"}
+
+
+def base64_lines(octets: bytes) -> str:
+    return base64.encodebytes(octets).decode()
+
+
+MHTML = f"""From: <Saved by a browser>
+Snapshot-Content-Location: {AWAY}/hall/list.html
+Subject: The hall
+MIME-Version: 1.0
+Content-Type: multipart/related; type="text/html"; boundary="--b"
+
+----b
+Content-Type: text/html; charset=utf-8
+Content-ID: <root@mhtml.blink>
+Content-Transfer-Encoding: quoted-printable
+Content-Location: {AWAY}/hall/list.html
+
+<title>The hall</title><link rel=3Dstylesheet href=3Dcid:css-1@x><img src=3D"red.png" alt=3D"R=C3=B6d">
+<iframe src=3D"cid:frame-1@x"></iframe><p class=3Dback>
+----b
+Content-Type: text/css
+Content-ID: <css-1@x>
+Content-Location: {AWAY}/style/a.css
+
+.back {{ background: url(../img/teal.png) }} .none {{ background: url(never.png) }}
+----b
+Content-Type: text/html
+Content-ID: <frame-1@x>
+
+<img src="cid:blue@x">
+----b
+Content-Type: image/png
+Content-Transfer-Encoding: base64
+Content-Location: {AWAY}/hall/red.png
+
+{base64_lines(RED)}
+----b
+Content-Type: image/png
+Content-Transfer-Encoding: base64
+Content-ID: <blue@x>
+
+{base64_lines(BLUE)}
+----b
+Content-Type: image/png
+Content-Transfer-Encoding: base64
+Content-Location: {AWAY}/img/teal.png
+
+{base64_lines(TEAL)}
+----b--
+"""
+
+MAIL = f"""From: maud@galewick.invalid
+Subject: Kites
+MIME-Version: 1.0
+Content-Type: multipart/mixed; boundary=m
+
+--m
+Content-Type: text/html; charset=utf-8
+
+<p>See <img src="cid:red@x" alt="Red"></p>
+--m
+Content-Type: image/png; name="sunset.png"
+Content-ID: <red@x>
+Content-Transfer-Encoding: base64
+Content-Disposition: inline; filename="red kite.png"
+
+{base64_lines(RED)}
+--m
+Content-Type: application/octet-stream
+Content-Transfer-Encoding: base64
+Content-Disposition: attachment; filename="C:\\\\pictures\\\\blue kite.png"
+
+{base64_lines(BLUE)}
+--m--
+"""
+
+
+def har(*entries: tuple[str, str, bytes]) -> str:
+    return json.dumps({"log": {"version": "1.2", "entries": [
+        {"request": {"url": url}, "response": {"status": 200, "content": {
+            "mimeType": kind, "text": base64.b64encode(body).decode(), "encoding": "base64"}}}
+        for url, kind, body in entries
+    ] + [{"request": {}}, {"request": {"url": "x"}, "response": {"status": 404}}]}})  # fmt: skip
+
+
+def warc(*, compressed: bool) -> bytes:
+    page = f"<title>Old</title><img src=red.png alt=Red><img src={AWAY}/elsewhere.png>".encode()
+    records: list[bytes] = []
+    for name, kind, body in (("", "text/html", page), ("red.png", "image/png", RED), ("blue", "image/png", BLUE)):
+        block = f"HTTP/1.1 200 OK\r\nContent-Type: {kind}\r\n\r\n".encode() + body
+        head = (
+            f"WARC/1.0\r\nWARC-Type: response\r\nWARC-Target-URI: {AWAY}/{name}\r\nWARC-Date: 2026-03-20T12:00:00Z\r\n"
+            f"WARC-Record-ID: <urn:uuid:00000000-0000-0000-0000-00000000000{len(records)}>\r\n"
+            f"Content-Type: application/http; msgtype=response\r\nContent-Length: {len(block)}\r\n\r\n"
+        )
+        record = head.encode() + block + b"\r\n\r\n"
+        records.append(gzip.compress(record) if compressed else record)
+    return b"".join(records)
+
+
+def test_mhtml_with_sheet_frame_and_cid(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "saved").write_text(MHTML)
+    assert packed(run, tmp_path, "saved") == {"red.png": RED, "blue.png": BLUE, "teal.png": TEAL}
+    rows = run("look", "saved", "--format", "jsonl").rows
+    assert {(row["url"], row["found_in"], row["alt"]) for row in rows} == {
+        (f"{AWAY}/hall/red.png", "img", "Röd"),
+        ("cid:blue@x", "img", None),
+        (f"{AWAY}/img/teal.png", "css", None),
+    }
+
+
+def test_mail_with_inline_and_attached_pictures(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "letter").write_text(MAIL)
+    assert packed(run, tmp_path, "letter") == {"red.png": RED, "blue kite.png": BLUE}
+
+
+def test_network_log_is_taken_as_it_is(run: Program, tmp_path: Path) -> None:
+    page = f"<title>Loaded</title><a href={AWAY}/big.png><img src=red.png alt=Red></a>".encode()
+    (tmp_path / "log").write_text(har(
+        (f"{AWAY}/", "text/html", page), (f"{AWAY}/red.png", "image/png", RED),
+        (f"{AWAY}/api?picture=2", "application/octet-stream", BLUE), (f"{AWAY}/d.svg", "image/svg+xml", b"<svg xmlns='x'></svg>"),
+    ))  # fmt: skip
+    assert sorted(packed(run, tmp_path, "log")) == ["api.png", "d.svg", "red.png"]
+    rows = run("look", "log", "--format", "jsonl").rows
+    assert [row["url"] for row in rows] == [f"{AWAY}/red.png", f"{AWAY}/api?picture=2", f"{AWAY}/d.svg"]
+    assert rows[0]["alt"] == "Red"
+
+
+@pytest.mark.parametrize("compressed", [False, True])
+def test_web_archive(run: Program, tmp_path: Path, *, compressed: bool) -> None:
+    (tmp_path / "old").write_bytes(warc(compressed=compressed))
+    assert packed(run, tmp_path, "old") == {"red.png": RED, "blue.png": BLUE}
+
+
+def test_package_and_folder_of_pages(run: Program, tmp_path: Path) -> None:
+    with zipfile.ZipFile(tmp_path / "book", "w") as book:
+        book.writestr("text/one.xhtml", "<?xml version='1.0'?><html><img src='../img/red.png'/></html>")
+        book.writestr("text/two.html", "<img src='../../../outside.png'>")
+        book.writestr("img/red.png", RED)
+        book.writestr("cover.png", BLUE)
+    done = run("pack", "book", "--crate", "c")
+    assert "1 failed" in done.out
+    assert "2 pictures fetched" in done.out
+    with zipfile.ZipFile(tmp_path / "book") as book:
+        book.extractall(tmp_path / "pages")
+    assert "red.png" in run("pack", "pages", "--crate", "d").out
+
+
+ATOM = """<?xml version="1.0"?><feed xmlns="http://www.w3.org/2005/Atom" xmlns:media="http://search.yahoo.com/mrss/">
+<logo>WEB/logo.png</logo><entry><title>Red</title><link href="WEB/red/"/><link rel="enclosure" type="image/png" href="/a.png"/>
+<media:thumbnail url="t.png" width="90" height="60"/><media:content url="film.mp4" type="video/mp4"/>
+<content type="html">&lt;img src="in.png" alt="inside"&gt;</content></entry></feed>"""
+RSS = """<rss version="2.0" xmlns:content="http://purl.org/rss/1.0/modules/content/"><channel><image><url>WEB/ch.png</url></image>
+<item><title>Blue</title><link>WEB/blue/</link><enclosure url="WEB/b.png" type="image/png"/><enclosure url="x.mp3" type="audio/mpeg"/>
+<content:encoded><![CDATA[<img src="deep.png">]]></content:encoded></item></channel></rss>"""
+SITEMAP = """<!-- map --><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9" xmlns:image="http://www.google.com/schemas/sitemap-image/1.1">
+<url><loc>WEB/hall.html</loc><image:image><image:loc>WEB/one.png</image:loc><image:caption>One</image:caption></image:image></url></urlset>"""
+JSON_FEED = json.dumps({"version": "https://jsonfeed.org/version/1.1", "icon": "WEB/i.png", "items": [
+    {"title": "T", "image": "x.png", "content_html": "<img src=/y.png>", "attachments": [{"url": "z.png", "mime_type": "image/png"}]}]})  # fmt: skip
+
+FEEDS = [
+    ("atom", ATOM, ["/red/in.png", "/logo.png", "/a.png", "/t.png"]),
+    ("rss", RSS, ["/blue/deep.png", "/ch.png", "/b.png"]),
+    ("sitemap", SITEMAP, ["/one.png"]),
+    ("json", JSON_FEED, ["/y.png", "/i.png", "/x.png", "/z.png"]),
+]
+
+
+@pytest.mark.parametrize(("name", "text", "expected"), FEEDS)
+def test_feeds_and_sitemaps(run: Program, web: Server, name: str, text: str, expected: list[str]) -> None:
+    (web.www / name).write_text(text.replace("WEB", web.address))
+    rows = run("look", f"{web.address}/{name}", "--format", "jsonl").rows
+    assert [row["url"].removeprefix(web.address) for row in rows] == expected
+    if name == "sitemap":
+        assert rows[0]["caption"] == "One"
+
+
+def test_a_bare_picture_and_standard_input(run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "kite").write_bytes(RED)
+    assert packed(run, tmp_path, f"{web.address}/kite") == {"kite.png": RED}
+    assert web.requests() == ["/kite"]
+    page = run("look", "-", "--base", "https://g.example/", "--format", "urls", input="<p>Red: <img src=a.png>")
+    assert page.out == "https://g.example/a.png\n"
+
+
+def test_bytes_in_the_page_itself(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "page.html").write_text(
+        f"<img src='data:image/png;base64,{base64.b64encode(RED).decode()}' alt='Red kite'><img src='data:image/png;base64,%%%'>"
+        "<svg width=8 height=8><title>A dot</title><circle r=3 /></svg><svg><use href='#x'></use></svg><svg></svg>"
+    )
+    done = run("pack", "page.html", "--crate", "c")
+    crate = tmp_path / "crates" / "c"
+    assert (crate / "Red kite.png").read_bytes() == RED
+    assert (crate / "A dot.svg").read_bytes().startswith(b'<svg xmlns="http://www.w3.org/2000/svg"')
+    assert "1 failed" in done.out
+    assert "there    Red kite.png" in run("pack", "page.html", "--crate", "c").out
+
+
+def test_saved_pages_know_where_they_came_from(run: Program, tmp_path: Path) -> None:
+    marked = "<!-- saved from url=(0030)https://galewick.example/hall/ --><img src=a.png><img src='page_files/b.png'>"
+    (tmp_path / "page.html").write_text(marked)
+    assert run("look", "page.html", "--format", "urls").out.split()[0] == "https://galewick.example/hall/a.png"
+    (tmp_path / "page_files").mkdir()
+    (tmp_path / "page_files" / "b.png").write_bytes(RED)
+    assert run("look", "page.html", "--format", "urls").out.split()[1] == (tmp_path / "page_files" / "b.png").as_uri()
+
+
+@pytest.mark.parametrize(
+    ("octets", "kind"),
+    [
+        (RED, Kind.PICTURE),
+        (MHTML.encode(), Kind.MESSAGE),
+        (MHTML.replace("\n", "\r\n").encode(), Kind.MESSAGE),
+        (har().encode(), Kind.LOG),
+        (warc(compressed=True), Kind.ARCHIVE),
+        (gzip.compress(b"hello"), None),
+        (ATOM.encode(), Kind.FEED),
+        (b"<?xml version='1.0'?><!DOCTYPE html><html>", Kind.PAGE),
+        (b"Kites: a <b>page</b> that starts with a colon", Kind.PAGE),
+        (b"https://g.example/a.png\n", Kind.ADDRESSES),
+        (b"https://g.example/a.png is <b>nice</b>", Kind.PAGE),
+        (b'{"a": 1}', None),
+        (b"\0\1\2", None),
+    ],
+)
+def test_kinds_are_told_from_content(octets: bytes, kind: Kind | None) -> None:
+    assert recognise(octets) is kind
