@@ -17,6 +17,7 @@ from pickcrate.errors import NothingPickedError, PickCrateError
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
+    from pickcrate.find.asked import Asked
     from pickcrate.run.order import Order
 
 app = typer.Typer(
@@ -49,6 +50,13 @@ Sources = Annotated[
 ]
 Base = Annotated[str, typer.Option(metavar="URL", help="Make relative addresses absolute against this one.")]
 Frames = Annotated[int, typer.Option(metavar="N", min=0, max=9, help="Follow frames so many levels deep.")]
+Raw = Annotated[
+    list[str] | None,
+    typer.Option(metavar="REGEX", help="Take addresses from the raw source as well; the first group counts."),
+]
+Attr = Annotated[
+    list[str] | None, typer.Option(metavar="NAME", help="Take addresses from this attribute, whatever they look like.")
+]
 Full = Annotated[
     bool | None,
     typer.Option(
@@ -83,6 +91,8 @@ def look(
     base: Base = "",
     full: Full = None,
     frames: Frames = 1,
+    raw: Raw = None,
+    attr: Attr = None,
     output: OutputFormat = Format.TABLE,
     save: Annotated[
         Path | None,
@@ -104,7 +114,7 @@ def look(
         from pickcrate.run import doors
 
         manners = _manners(at_once, per_site, pause, timeout, max_file, robots)
-        order = _order(sources, (), manners, base=base, full=full, frames=frames)
+        order = _order(sources, (), manners, _asked(raw, attr), base=base, full=full, frames=frames)
         with lists.saving(save) as saver:
             tally = lists.show_look(doors.look(order), out, str(output), saver)
         if not tally.found:
@@ -130,6 +140,8 @@ def pack(
     base: Base = "",
     full: Full = None,
     frames: Frames = 1,
+    raw: Raw = None,
+    attr: Attr = None,
     output: OutputFormat = Format.TABLE,
     at_once: AtOnce = 8,
     per_site: PerSite = 4,
@@ -148,7 +160,7 @@ def pack(
         from pickcrate.run.order import Destination
 
         manners = _manners(at_once, per_site, pause, timeout, max_file, robots)
-        order = _order(sources, tuple(name or ()), manners, base=base, full=full, frames=frames)
+        order = _order(sources, tuple(name or ()), manners, _asked(raw, attr), base=base, full=full, frames=frames)
         tally = lists.show_pack(doors.pack(order, Destination(crate, into)), out, str(output))
         if not tally.settled:
             raise NothingPickedError("no pictures found, so no crate was made")
@@ -184,7 +196,15 @@ def _manners(at_once: int, per_site: int, pause: float, timeout: float, max_file
     }
 
 
-def _order(sources: list[str], names: tuple[str, ...], manners: dict[str, Any], **where: Any) -> "Order":
+def _asked(raw: list[str] | None, attr: list[str] | None) -> "Asked":
+    from pickcrate.find.asked import asked_for
+
+    return asked_for(raw or [], attr or [])
+
+
+def _order(
+    sources: list[str], names: tuple[str, ...], manners: dict[str, Any], asked: "Asked", **where: Any
+) -> "Order":
     from pickcrate.cli.quantities import parse_size
     from pickcrate.fetch.exchange import Manners
     from pickcrate.name import patterns
@@ -195,6 +215,7 @@ def _order(sources: list[str], names: tuple[str, ...], manners: dict[str, Any], 
         sources=tuple(sources),
         names=patterns(names),
         manners=Manners(**(manners | {"max_file": largest})),
+        asked=asked,
         **where,
     )
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
+from pickcrate.find.asked import Asked, find_in_named, find_in_source
 from pickcrate.find.place import HEADINGS, Finder, Place, Walk
 from pickcrate.values import Findings, Flaw, Need, Page, Reference
 
@@ -30,6 +31,7 @@ FINDERS: tuple[Finder, ...] = (
     frames.FRAME,
 )
 
+_NOTHING = Asked()
 _MOST_INNER_DOCUMENTS = 1000
 """Templates and ``srcdoc`` frames, one inside the other or side by side: more are no page's."""
 
@@ -43,20 +45,22 @@ for _finder in FINDERS:
 _WANTED = (*_BY_TAG, *HEADINGS, *(f"[{name}]" for name in _BY_ATTRIBUTE))
 
 
-def find(page: Page, numbers: Iterator[int] | None = None) -> Findings:
+def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHING) -> Findings:
     """Return every reference to an image in ``page``, in document order, and what must be read besides.
 
-    ``numbers`` gives clusters their numbers; hand the same iterator to all documents of one page.
+    ``numbers`` gives clusters their numbers: hand the same iterator to all documents of one page. ``asked`` is what
+    the user wants found besides.
     """
     walk = Walk(page, numbers if numbers is not None else itertools.count())
     found: list[Reference | Need] = list(metadata.find_in_link_header(walk))
     inner = 0
     flaws: list[Flaw] = []
     waiting: list[LexborHTMLParser | LexborNode] = [page.tree]
-    carriers = lazy.carriers(page.text)
+    found.extend(find_in_source(walk, asked))
+    carriers = lazy.carriers(page.text) - asked.attributes
     while waiting:
         tree = waiting.pop()
-        found.extend(_search(walk, tree, carriers))
+        found.extend(_search(walk, tree, carriers, asked))
         documents = list(_inner_documents(tree))
         inner += len(documents)
         if inner > _MOST_INNER_DOCUMENTS:
@@ -72,14 +76,18 @@ def find(page: Page, numbers: Iterator[int] | None = None) -> Findings:
     )
 
 
-def _search(walk: Walk, tree: LexborHTMLParser | LexborNode, carriers: set[str]) -> Iterable[Reference | Need]:
+def _search(
+    walk: Walk, tree: LexborHTMLParser | LexborNode, carriers: set[str], asked: Asked
+) -> Iterable[Reference | Need]:
     """Yield what stands in one tree, which is the page's or that of a document inside it."""
     # One :is() and not a list of selectors: Lexbor returns a node once for each of a list that it matches.
-    for node in tree.css(f":is({', '.join((*_WANTED, *(f'[{name}]' for name in sorted(carriers))))})"):
-        tag = node.tag or ""
+    for node in tree.css(
+        f":is({', '.join((*_WANTED, *(f'[{name}]' for name in sorted(carriers | asked.attributes))))})"
+    ):
+        tag = (node.tag or "").lower()  # SVG has feImage
         if tag in HEADINGS:
             walk.heading = walk.text(node)
-        place = Place.of(walk, node)
+        place = Place(walk, node, node.attributes)
         for finder in _BY_TAG.get(tag, ()):
             yield from finder.find(place)
         for name in place.attributes:
@@ -87,6 +95,8 @@ def _search(walk: Walk, tree: LexborHTMLParser | LexborNode, carriers: set[str])
                 yield from finder.find(place)
         if not carriers.isdisjoint(place.attributes):
             yield from lazy.find_in_attributes(place, carriers)
+        if not asked.attributes.isdisjoint(place.attributes):
+            yield from find_in_named(place, asked)
 
 
 def _inner_documents(tree: LexborHTMLParser | LexborNode) -> Iterator[LexborHTMLParser | LexborNode]:

@@ -17,7 +17,7 @@ def _find_img(place: Place) -> list[Reference]:
     found: list[Reference] = []
     if (shown := place.at(prototype, "src", place.get("src"))) is not None:
         found.append(shown)
-    sizes = list(candidates(place, replace(prototype, role=Role.SIZE)))
+    sizes = list(candidates(place, prototype, role=Role.SIZE))
     if sizes and not found:  # srcset alone: its first entry is as good a shown picture as any
         sizes[0] = replace(sizes[0], role=Role.SHOWN)
     found.extend(sizes)
@@ -33,10 +33,13 @@ def _find_source(place: Place) -> list[Reference]:
     return list(candidates(place, replace(prototype, media_type=place.get("type").strip().lower())))
 
 
-def candidates(place: Place, prototype: Reference, attribute: str = "srcset") -> Iterator[Reference]:
+def candidates(
+    place: Place, prototype: Reference, attribute: str = "srcset", role: Role | None = None
+) -> Iterator[Reference]:
     """Yield a reference for each valid image candidate string of a srcset."""
-    for entry in parse_srcset(place.get(attribute)):
-        reference = place.at(prototype, attribute, entry.url)
+    value = place.get(attribute)
+    for entry in parse_srcset(value) if value else ():
+        reference = place.at(prototype, attribute, entry.url, role=role)
         if reference is not None:
             yield replace(reference, width=entry.width, density=entry.density)
 

@@ -4,19 +4,21 @@ There are as many names for these attributes as there are programs that read the
 Where a value has no extension, the name of an attribute of an ``img`` may still say what it is.
 """
 
+import itertools
 import re
+import string
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from pickcrate.addresses import claims_no_image, image_type
-from pickcrate.find.literals import in_value
+from pickcrate.find.literals import EXTENSION, in_value
 from pickcrate.find.place import Place
 from pickcrate.find.srcset import ImageCandidateString
 from pickcrate.values import Reference, Role
 
 # Read by other finders, or words about a picture rather than its address.
 _OTHERS = frozenset(
-    "src srcset imagesrcset href xlink:href poster background style alt title class id name value placeholder download "
+    "src srcset imagesrcset href xlink:href data resource poster background style alt title class id name value placeholder download "
     "for content itemprop property aria-label aria-describedby type sizes media srcdoc action cite longdesc usemap "
     "data-filename data-title data-caption data-alt data-name".split()
 )
@@ -26,20 +28,40 @@ _LAZY_NAME = re.compile(
 )
 _SET_NAME = re.compile(r"data-[\w-]*srcset")
 _LOOSE_ADDRESS = re.compile(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
-# A name and the start of a value that holds an extension, anywhere in the source: cheaper than asking each element.
-_CARRIER = re.compile(
-    r"[\s\"']([a-zA-Z][\w-]*)\s*=\s*(?:\"[^\"<>]*?\.[a-zA-Z0-9]{2,5}[\"?#,\s&}\\)\]]|'[^'<>]*?\.[a-zA-Z0-9]{2,5}['?#,\s\"}\\)\]]"
-    r"|[^\s\"'=<>`]+\.[a-zA-Z0-9]{2,5}[\s/>?#])"
-)
+_VALUE_STARTS = ('="', "='", "=", '= "', "= '")
+_DATA_NAME = re.compile(r"data-[\w-]+(?=\s*=)")
+_LONGEST_NAME = 60
+_NAME_CHARACTERS = string.ascii_letters + string.digits + "-_"
+_BEFORE = 400
+_MOST_EXTENSIONS = 100_000
+_BEFORE_JSON = 4_000
 
 
 def carriers(source: str) -> set[str]:
-    """Return the names of the attributes in ``source`` that may hold image addresses and have no finder of theirs."""
-    names = {name.lower() for name in set(_CARRIER.findall(source))}
-    names.update(
-        name for name in set(re.findall(r"\sdata-[\w-]+(?=\s*=)", source)) if _LAZY_NAME.fullmatch(name.strip().lower())
-    )
-    return {name.strip().lower() for name in names} - _OTHERS
+    """Return the names of the attributes in ``source`` that may hold image addresses and have no finder of theirs.
+
+    Looked for backwards from each image extension in the text, which is cheaper than asking every element. Names too
+    many do no harm: the values decide.
+    """
+    names: set[str] = set()
+    for match in itertools.islice(EXTENSION.finditer(source), _MOST_EXTENSIONS):
+        names.update(_names_before(source, match.start()))
+    names.update(name for name in set(_DATA_NAME.findall(source)) if _LAZY_NAME.fullmatch(name.lower()))
+    return {name.lower() for name in names} - _OTHERS
+
+
+def _names_before(source: str, end: int) -> Iterator[str]:
+    """Yield the names of the attributes in whose value ``end`` may lie."""
+    start = max(0, end - _BEFORE)
+    for opening in _VALUE_STARTS:
+        at = source.rfind(opening, start, end)
+        if at < 0 and opening == "='" and source.rfind("<", start, end) < 0:  # JSON in single quotes is long
+            at = source.rfind(opening, max(0, end - _BEFORE_JSON), start)
+        if at > 0:
+            before = source[max(0, at - _LONGEST_NAME) : at].rstrip()
+            name = before[len(before.rstrip(_NAME_CHARACTERS)) :]
+            if name:
+                yield name
 
 
 def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:

@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Protocol
 
 from selectolax.lexbor import LexborNode
@@ -80,6 +80,37 @@ class Walk:
         """Return the number of a cluster of its own."""
         return next(self.numbers)
 
+    def resolve(self, raw: str) -> str | None:
+        """Return ``raw`` against the page's base URL, or None if it is blank or no address."""
+        return absolute(raw, self.page.base) if raw.strip() else None
+
+    def point(self, prototype: Reference, attribute: str, raw: str, *, role: Role | None = None) -> Reference | None:
+        """Return ``prototype`` pointing at ``raw``, or None if that is no address."""
+        url = self.resolve(raw)
+        if url is None or url.startswith(("about:", "javascript:", "mailto:", "blob:")):
+            return None
+        raw = raw.strip()
+        # Spelled out: dataclasses.replace takes longer than all else about a reference.
+        return Reference(
+            url,
+            raw,
+            prototype.page,
+            prototype.found_in,
+            prototype.element,
+            attribute,
+            prototype.cluster,
+            role or prototype.role,
+            prototype.words,
+            prototype.box,
+            prototype.width,
+            prototype.density,
+            prototype.media_type,
+            prototype.link,
+            prototype.hidden,
+            "",
+            self.line(raw),
+        )
+
     def line(self, raw: str) -> int:
         """Return the line on which ``raw`` stands next, or 0."""
         return self._lines.of(raw)
@@ -119,13 +150,12 @@ class Place:
     walk: Walk
     node: LexborNode
     attributes: dict[str, str | None]
-    around: Surroundings
 
-    @classmethod
-    def of(cls, walk: Walk, node: LexborNode) -> "Place":
-        """Return the place of ``node``."""
-        parent = node.parent
-        return cls(walk, node, node.attributes, walk.surroundings(parent) if parent is not None else Surroundings())
+    @property
+    def around(self) -> Surroundings:
+        """What the ancestors of the node are to it."""
+        parent = self.node.parent
+        return self.walk.surroundings(parent) if parent is not None else Surroundings()
 
     def get(self, attribute: str) -> str:
         """Return an attribute's value, or an empty text."""
@@ -133,30 +163,30 @@ class Place:
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` against the page's base URL, or None if it is blank or no address."""
-        return absolute(raw, self.walk.page.base) if raw.strip() else None
+        return self.walk.resolve(raw)
 
     def prototype(self, found_in: str, *, cluster: LexborNode | None = None, role: Role = Role.SHOWN) -> Reference:
         """Return a reference with all that is known of this place, for its address to be filled in."""
-        link = self.around.link
-        href = link.attributes.get("href") if link is not None else None
+        around = self.around
+        href = around.link.attributes.get("href") if around.link is not None else None
         return Reference(
             url="",
             raw="",
             page=self.walk.page.address,
             found_in=found_in,
-            element=" > ".join((*self.around.path[1 - _PATH_STEPS :], step(self.node.tag or "", self.attributes))),
+            element=" > ".join((*around.path[1 - _PATH_STEPS :], step(self.node.tag or "", self.attributes))),
             attribute="",
             cluster=self.walk.cluster(cluster) if cluster is not None else self.walk.new_cluster(),
             role=role,
-            words=self.words(),
+            words=self.words(around),
             box=Box(dimension(self.get("width")), dimension(self.get("height"))),
             link=(self.resolve(href) or "") if href else "",
-            hidden=self.around.hidden or not_displayed(self.attributes),
+            hidden=around.hidden or not_displayed(self.attributes),
         )
 
-    def words(self) -> Words:
+    def words(self, around: Surroundings) -> Words:
         """Return the words around this place."""
-        walk, around = self.walk, self.around
+        walk = self.walk
         captioned = around.figure.css_first("figcaption") if around.figure is not None else None
         if captioned is None and around.table is not None:
             captioned = around.table.css_first("caption")
@@ -168,13 +198,9 @@ class Place:
             link_text=walk.text(around.link),
         )
 
-    def at(self, prototype: Reference, attribute: str, raw: str) -> Reference | None:
+    def at(self, prototype: Reference, attribute: str, raw: str, *, role: Role | None = None) -> Reference | None:
         """Return ``prototype`` pointing at ``raw``, or None if that is no address."""
-        url = self.resolve(raw)
-        if url is None or url.startswith(("about:", "javascript:", "mailto:", "blob:")):
-            return None
-        raw = raw.strip()
-        return replace(prototype, attribute=attribute, raw=raw, url=url, line=self.walk.line(raw))
+        return self.walk.point(prototype, attribute, raw, role=role)
 
 
 class Find(Protocol):
@@ -198,14 +224,14 @@ class Finder:
 
 def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
     tag, attributes = element.tag or "", element.attributes
-    changed: dict[str, object] = {"path": (*outer.path[1 - _PATH_STEPS :], step(tag, attributes))}
-    if tag == "a" and attributes.get("href"):
-        changed["link"] = element
-    elif tag in {"picture", "figure", "table"}:
-        changed[tag] = element
-    if not outer.hidden and not_displayed(attributes):
-        changed["hidden"] = True
-    return replace(outer, **changed)  # type: ignore[arg-type]
+    return Surroundings(
+        (*outer.path[1 - _PATH_STEPS :], step(tag, attributes)),
+        element if tag == "a" and attributes.get("href") else outer.link,
+        element if tag == "picture" else outer.picture,
+        element if tag == "figure" else outer.figure,
+        element if tag == "table" else outer.table,
+        outer.hidden or not_displayed(attributes),
+    )
 
 
 def step(tag: str, attributes: dict[str, str | None]) -> str:
@@ -218,7 +244,10 @@ def step(tag: str, attributes: dict[str, str | None]) -> str:
 
 def not_displayed(attributes: dict[str, str | None]) -> bool:
     """Tell whether an element's own markup keeps it from being shown (``hidden``, or an inline style)."""
-    return "hidden" in attributes or bool(_NOT_DISPLAYED.search(attributes.get("style") or ""))
+    if "hidden" in attributes:
+        return True
+    style = attributes.get("style")
+    return bool(style) and _NOT_DISPLAYED.search(style or "") is not None
 
 
 def dimension(value: str) -> int | None:

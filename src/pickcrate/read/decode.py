@@ -8,6 +8,7 @@ import webencodings
 PRESCAN_BYTES = 1024
 _SPACE = b"\t\n\x0c\r "
 _TAG = re.compile(rb"</?[A-Za-z]")
+_META = re.compile(rb"<meta[\t\n\x0c\r /]", re.IGNORECASE)
 _CHARSET = re.compile(rb"charset[\t\n\x0c\r ]*=[\t\n\x0c\r ]*", re.IGNORECASE)
 _XML_ENCODING = re.compile(rb"""encoding[\x00-\x20]*=[\x00-\x20]*(["'])([^"']*)\1""")
 _BOMS = ((b"\xef\xbb\xbf", "utf-8"), (b"\xfe\xff", "utf-16be"), (b"\xff\xfe", "utf-16le"))
@@ -73,9 +74,7 @@ def _xml_encoding(head: bytes) -> str | None:
 
 
 def _is_meta(head: bytes, position: int) -> bool:
-    return head[position : position + 5].lower() == b"<meta" and head[position + 5 : position + 6] in {
-        bytes([byte]) for byte in _SPACE + b"/"
-    }
+    return _META.match(head, position) is not None
 
 
 def _meta(head: bytes, position: int) -> tuple[str | None, int]:

@@ -5,6 +5,7 @@ import re
 from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.read.bounds import within_bounds
 from pickcrate.read.decode import decode
 from pickcrate.values import Flaw, Page
 
@@ -22,8 +23,9 @@ def read_document(
     user demands instead of the document's own. Any bytes make a page; what is wrong in them stands in its flaws.
     """
     decoded = decode(octets, charset)
-    tree = LexborHTMLParser(decoded.text)
-    flaws: list[Flaw] = []
+    text, beyond = within_bounds(decoded.text)
+    tree = LexborHTMLParser(text)
+    flaws: list[Flaw] = [beyond] if beyond is not None else []
     page_base = base or _document_base(tree, address, flaws)
     title = tree.css_first("title")
     return Page(
@@ -31,7 +33,7 @@ def read_document(
         address=address,
         base=page_base,
         title=" ".join(title.text().split()) if title is not None else "",
-        text=decoded.text,
+        text=text,
         encoding=decoded.encoding,
         tree=tree,
         flaws=tuple(flaws),

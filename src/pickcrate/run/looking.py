@@ -173,7 +173,7 @@ class _Looking:
                 base=base,
                 links=document.links,
             )
-            return page, survey(page, fetcher or self.fetcher, frames=self.order.frames)
+            return page, survey(page, fetcher or self.fetcher, frames=self.order.frames, asked=self.order.asked)
 
         page, surveyed = read(self.base)
         if self.base or opened.kind is not Kind.PAGE or opened.folder is None:

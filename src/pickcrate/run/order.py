@@ -5,6 +5,7 @@ from datetime import date
 from pathlib import Path
 
 from pickcrate.fetch.exchange import Manners
+from pickcrate.find.asked import Asked
 from pickcrate.name import NamePattern, Naming
 
 
@@ -20,6 +21,8 @@ class Order:
     full: bool | None = None
     frames: int = 1
     """levels of frames that are followed"""
+    asked: Asked = field(default_factory=Asked)
+    """what is to be found besides, by the user's own patterns and attributes"""
     names: tuple[NamePattern, ...] = ()
     manners: Manners = field(default_factory=Manners)
     today: date = field(default_factory=date.today)

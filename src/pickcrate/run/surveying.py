@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from pickcrate.addresses import absolute
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
+from pickcrate.find.asked import Asked
 from pickcrate.find.css import Sheet, find_in_sheet
 from pickcrate.read.document import read_document
 from pickcrate.read.manifest import read_manifest
@@ -29,7 +30,7 @@ _ACCEPT = {
 
 
 @dataclass(frozen=True, slots=True)
-class _Asked:
+class _Want:
     """A need with the page that has it, and how many frames deep that page is."""
 
     need: Need
@@ -45,15 +46,15 @@ class Survey:
     flaws: list[Flaw] = field(default_factory=list)
 
 
-def survey(page: Page, fetcher: Fetcher, *, frames: int) -> Survey:
+def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked) -> Survey:
     """Return all references of ``page``, following frames ``frames`` levels deep. What cannot be had is a flaw."""
     numbers = itertools.count()
     result = Survey()
     seen: set[tuple[NeedKind, str, str]] = set()
     left = _MOST_DOCUMENTS
 
-    def take(found: Iterator[Reference | Need] | tuple[Reference | Need, ...], owner: Page, level: int) -> list[_Asked]:
-        asked: list[_Asked] = []
+    def take(found: Iterator[Reference | Need] | tuple[Reference | Need, ...], owner: Page, level: int) -> list[_Want]:
+        wanted: list[_Want] = []
         for item in found:
             if isinstance(item, Reference):
                 result.references.append(item)
@@ -63,11 +64,11 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int) -> Survey:
             if mark in seen or (item.kind is NeedKind.FRAME and level >= frames):
                 continue
             seen.add(mark)
-            asked.append(_Asked(item, owner, level))
-        return asked
+            wanted.append(_Want(item, owner, level))
+        return wanted
 
-    def take_page(inner: Page, level: int) -> list[_Asked]:
-        findings = find(inner, numbers)
+    def take_page(inner: Page, level: int) -> list[_Want]:
+        findings = find(inner, numbers, asked)
         result.flaws.extend((*inner.flaws, *findings.flaws))
         return take((*findings.references, *findings.needs), inner, level)
 
@@ -78,15 +79,17 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int) -> Survey:
         batch, left = waiting[:left], max(0, left - len(waiting))
         replies = _fetch(batch, fetcher)
         waiting = []
-        for asked in batch:
-            reply = replies[asked.need.url]
+        for want in batch:
+            reply = replies[want.need.url]
             if reply.failure is not None:
-                result.flaws.append(Flaw(asked.need.kind.value, f"{asked.need.url}: {reply.failure.words}"))
-            elif asked.need.kind is NeedKind.FRAME:
-                inner = _frame(asked, reply)
-                waiting.extend(take_page(inner, asked.level + 1) if inner is not None else [])
+                result.flaws.append(
+                    Flaw(want.need.kind.value, f"{want.need.kind.value} {want.need.url}: {reply.failure.words}")
+                )
+            elif want.need.kind is NeedKind.FRAME:
+                inner = _frame(want, reply)
+                waiting.extend(take_page(inner, want.level + 1) if inner is not None else [])
             else:
-                waiting.extend(take(_part(asked, reply, numbers), asked.page, asked.level))
+                waiting.extend(take(_part(want, reply, numbers), want.page, want.level))
     if waiting:
         result.flaws.append(
             Flaw("size", f"the page is made of more than {_MOST_DOCUMENTS} documents: the rest is left out")
@@ -94,40 +97,40 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int) -> Survey:
     return result
 
 
-def _fetch(batch: list[_Asked], fetcher: Fetcher) -> dict[str, Reply]:
+def _fetch(batch: list[_Want], fetcher: Fetcher) -> dict[str, Reply]:
     """Return the replies to a round by the address asked for; an address that several need is asked for once."""
     requests = {
-        asked.need.url: Request(
-            asked.need.url,
-            accept=_ACCEPT[asked.need.kind],
-            referer=asked.page.address,
+        want.need.url: Request(
+            want.need.url,
+            accept=_ACCEPT[want.need.kind],
+            referer=want.page.address,
             # A page is shown with its sheets; a frame is a page that we follow on our own.
-            named=asked.need.kind is not NeedKind.FRAME,
+            named=want.need.kind is not NeedKind.FRAME,
         )
-        for asked in batch
+        for want in batch
     }
     replies = fetcher.fetch(requests.values())
     return {reply.request.url: reply for reply in replies if isinstance(reply, Reply)}
 
 
-def _frame(asked: _Asked, reply: Reply) -> Page | None:
+def _frame(want: _Want, reply: Reply) -> Page | None:
     if recognise(reply.octets) is not Kind.PAGE:
         return None
     _, _, parameters = reply.headers.get("content-type", "").partition(";")
     return read_document(
         reply.octets,
-        source=asked.page.source,
+        source=want.page.source,
         address=reply.url,
         charset=charset(parameters),
         links=reply.headers.get("link", ""),
     )
 
 
-def _part(asked: _Asked, reply: Reply, numbers: Iterator[int]) -> Iterator[Reference | Need]:
+def _part(want: _Want, reply: Reply, numbers: Iterator[int]) -> Iterator[Reference | Need]:
     """Yield what a sheet or a manifest refers to."""
-    page = asked.page
+    page = want.page
     where = Reference("", "", page.address, "css", reply.url, "", 0)
-    if asked.need.kind is NeedKind.SHEET:
+    if want.need.kind is NeedKind.SHEET:
         _, _, parameters = reply.headers.get("content-type", "").partition(";")
         text = decode_sheet(reply.octets, charset(parameters), page.encoding)
         yield from find_in_sheet(Sheet(text, reply.url, page, where), numbers)

@@ -1,0 +1,64 @@
+"""What a user asks to be found besides: addresses by a pattern in the raw source, and attributes by their names."""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from pickcrate.errors import UsageError
+from pickcrate.find.literals import unescape
+from pickcrate.find.place import Place, Walk
+from pickcrate.find.srcset import parse_srcset
+from pickcrate.values import Reference, Role
+
+_MOST_MATCHES = 100_000
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """``--raw`` patterns (the first group counts, if there is one) and ``--attr`` names."""
+
+    patterns: tuple[re.Pattern[str], ...] = ()
+    attributes: frozenset[str] = frozenset()
+
+
+def asked_for(patterns: list[str], attributes: list[str]) -> Asked:
+    """Return what ``--raw`` and ``--attr`` ask for; a UsageError names the one that cannot mean anything."""
+    compiled = []
+    for pattern in patterns:
+        try:
+            compiled.append(re.compile(pattern))
+        except re.error as error:
+            hint = r"""for example --raw '"full": *"([^"]+)"'"""
+            raise UsageError(f"--raw {pattern!r} is not a regular expression: {error}", hint=hint) from None
+    for name in attributes:
+        if not re.fullmatch(r"[A-Za-z_][\w-]*", name):
+            raise UsageError(f"--attr {name!r} is not the name of an attribute", hint="for example --attr data-full")
+    return Asked(tuple(compiled), frozenset(name.lower() for name in attributes))
+
+
+def find_in_source(walk: Walk, asked: Asked) -> Iterator[Reference]:
+    """Yield what the patterns match in the page's source, unescaped, as addresses."""
+    for pattern in asked.patterns:
+        matches = (match for match, _ in zip(pattern.finditer(walk.page.text), range(_MOST_MATCHES), strict=False))
+        for match in matches:
+            raw = unescape(match[1] or "" if pattern.groups else match[0])
+            prototype = Reference("", "", walk.page.address, "raw", "", "", walk.new_cluster())
+            reference = walk.point(prototype, "", raw)
+            if reference is not None:
+                yield replace(reference, line=walk.page.text.count("\n", 0, match.start()) + 1)
+
+
+def find_in_named(place: Place, asked: Asked) -> Iterator[Reference]:
+    """Yield the addresses in the attributes that were asked for, whatever they look like."""
+    is_picture = place.node.tag in {"img", "source"}
+    prototype = place.prototype("attr", cluster=place.node, role=Role.LAZY if is_picture else Role.SHOWN)
+    for name in asked.attributes.intersection(place.attributes):
+        value = place.get(name)
+        entries = parse_srcset(value)
+        if len(entries) == 1 and entries[0].width is None and entries[0].density is None:
+            reference = place.at(prototype, name, value)
+            yield from () if reference is None else (reference,)
+            continue
+        for entry in entries:
+            if (reference := place.at(prototype, name, entry.url)) is not None:
+                yield replace(reference, width=entry.width, density=entry.density)

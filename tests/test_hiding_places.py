@@ -1,0 +1,265 @@
+"""Where pictures hide: golden cases for each finder, written from the standards."""
+
+from collections.abc import Callable, Iterator
+
+import pytest
+from hypothesis import given, settings, strategies as st
+
+from conftest import Program, Server, picture
+from pickcrate.find import find
+from pickcrate.find.asked import asked_for
+from pickcrate.find.css import Sheet, find_in_sheet
+from pickcrate.find.literals import in_script, is_address, unescape
+from pickcrate.read.bounds import DEEPEST, within_bounds
+from pickcrate.read.document import read_document
+from pickcrate.read.feed import read_json_feed, read_xml_feed
+from pickcrate.read.har import read_har
+from pickcrate.read.manifest import read_manifest
+from pickcrate.read.mime import read_mime
+from pickcrate.read.package import read_package
+from pickcrate.read.sheet import decode_sheet
+from pickcrate.read.warc import read_warc
+from pickcrate.values import Findings, Need, Reference
+
+HOME = "https://galewick.example/rooms/list.html"
+ROOT = "https://galewick.example/"
+
+
+def findings(html: str, links: str = "", **asked: list[str]) -> Findings:
+    page = read_document(html.encode(), source="x", address=HOME, links=links)
+    return find(page, asked=asked_for(asked.get("raw", []), asked.get("attr", [])))
+
+
+def found(html: str, links: str = "", **asked: list[str]) -> list[tuple[str, str]]:
+    return [(r.found_in, r.url.removeprefix(ROOT)) for r in findings(html, links, **asked).references]
+
+
+MARKUP = [
+    ("<input type=image src=go.png><input src=no.png>", [("input", "rooms/go.png")]),
+    ("<video poster=p.jpg><source src=film.mp4></video>", [("video", "rooms/p.jpg")]),
+    ("<object data=a.svg></object><object data=b.bin type=image/png></object><object data=c.png type=text/html></object>",
+     [("object", "rooms/a.svg"), ("object", "rooms/b.bin")]),
+    ("<embed src=a.gif><embed src=film.swf>", [("embed", "rooms/a.gif")]),
+    ("<body background=paper.gif><table background=/t.png>", [("background", "rooms/paper.gif"), ("background", "t.png")]),
+    ("<svg><image href=a.png xlink:href=b.png /><image xlink:href=c.png /></svg>", [("svg", "rooms/a.png"), ("svg", "rooms/c.png")]),
+    ("<svg><filter><feImage href=f.png /></filter><use href='#in' /><use xlink:href='set.svg#out' /></svg>",
+     [("svg", "rooms/f.png"), ("svg", "rooms/set.svg")]),
+    ("<noscript><img src=a.png></noscript>", [("img", "rooms/a.png")]),
+    ("<head><noscript><link rel=icon href=i.png></noscript>", [("meta", "rooms/i.png")]),
+    ("<template><img src=a.png><template><img src=b.png></template></template>", [("img", "rooms/a.png"), ("img", "rooms/b.png")]),
+    ("<iframe srcdoc='&lt;img src=a.png>' src=other.html></iframe>", [("img", "rooms/a.png")]),
+    ("<iframe src=photo.jpg></iframe>", [("frame", "rooms/photo.jpg")]),
+    ("<map><area href=big.png></map>", [("link", "rooms/big.png")]),
+    ("<a href='view.php?f=a.jpg'>x</a>", []),
+    # metadata
+    ("<link rel='shortcut icon' href=/f.ico><link rel=apple-touch-icon sizes=180x180 href=t.png><link rel=mask-icon href=m.svg>",
+     [("meta", "f.ico"), ("meta", "rooms/t.png"), ("meta", "rooms/m.svg")]),
+    ("<link rel=preload as=image href=a.jpg imagesrcset='b.jpg 400w, c.jpg 800w'><link rel=preload as=font href=f.woff>",
+     [("meta", "rooms/a.jpg"), ("meta", "rooms/b.jpg"), ("meta", "rooms/c.jpg")]),
+    ("<link rel=image_src href=share><link rel=canonical href=x.png>", [("meta", "rooms/share")]),
+    ("<meta property=og:image content=/o.jpg><meta name=twitter:image content=t.png><meta name=twitter:card content=summary>"
+     "<meta itemprop=image content=/m.jpg><meta name=msapplication-TileImage content=w.png><meta property=og:image:width content=9>",
+     [("meta", "o.jpg"), ("meta", "rooms/t.png"), ("meta", "m.jpg"), ("meta", "rooms/w.png")]),
+    ("<a itemprop=contentUrl href=/full/7>x</a><span itemprop=image>no</span><div property='schema:image' resource=/r.jpg></div>",
+     [("meta", "full/7"), ("meta", "r.jpg")]),
+    # JSON-LD
+    ("""<script type=application/ld+json>{"@graph": [{"@type": "Article", "image": {"@type": "ImageObject", "url": "/big",
+     "thumbnailUrl": "/small.jpg"}, "url": "/article", "author": {"image": ["/a1.png", "/a2.png"]}, "logo": "plain words"}]}</script>""",
+     [("data", "big"), ("data", "small.jpg"), ("data", "a1.png"), ("data", "a2.png")]),
+    # attributes of other names
+    ("<img src=blank.gif data-src=a.jpg data-caption='see b.jpg'>", [("img", "rooms/blank.gif"), ("data", "rooms/a.jpg")]),
+    ("<img data-lazy-srcset='a.jpg 300w, b.jpg 900w'>", [("data", "rooms/a.jpg"), ("data", "rooms/b.jpg")]),
+    ("<img src=x.gif data-original=/photo/7/full>", [("img", "rooms/x.gif"), ("data", "photo/7/full")]),
+    ("<div data-what=/photo/7/full data-bg='url(&quot;/b.jpg&quot;)'></div>", [("data", "b.jpg")]),
+    ("""<div data-slides='[{"src":"\\/s\\/1.jpg","w":9},{"src":"/s/2.jpg"}]' class=c.png title=t.png></div>""",
+     [("data", "s/1.jpg"), ("data", "s/2.jpg")]),
+    ("<a href=page.html data-zoom=big.jpg><img src=small.jpg></a>", [("data", "rooms/big.jpg"), ("img", "rooms/small.jpg")]),
+    # scripts
+    (r"""<script>var a = {"src": "https:\/\/k.example\/\u0061.jpg?w=1", b: '/img/b.png'}, c = "/img/" + n + ".jpg", d = "x.jpg";</script>""",
+     [("script", "https://k.example/a.jpg?w=1"), ("script", "img/b.png")]),
+    ("""<script>el.innerHTML = "<img class=\\"k\\" src=\\"/i/c.gif\\">"; f("/i/" + "d.gif"); g(`/i/${n}.gif`)</script>""", [("script", "i/c.gif")]),
+    ("""<script type=application/json>{"a": ["/j/1.webp", "not one.webp", {"b": "/j/2.avif#x"}], "c": "/j/3.html"}</script>""",
+     [("data", "j/1.webp"), ("data", "j/2.avif")]),
+    ("<script type=text/x-template><img src=/t.png></script>", []),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("html", "expected"), MARKUP)
+def test_markup(html: str, expected: list[tuple[str, str]]) -> None:
+    assert found(html) == expected
+
+
+def test_link_header_and_what_the_user_asks_for() -> None:
+    header = '</i.png>; rel="icon", <s.css>; rel=stylesheet, <p.jpg>; as=image; rel=preload'
+    assert found("", header) == [("meta", "i.png"), ("meta", "rooms/p.jpg")]
+    html = '<b data-k="u/7"></b><img src=x.gif data-k=8><script>{"full":"\\/f\\/1"}</script>'
+    assert found(html, raw=['"full":"([^"]+)"'], attr=["data-k"]) == [
+        ("raw", "f/1"), ("attr", "rooms/u/7"), ("img", "rooms/x.gif"), ("attr", "rooms/8"),
+    ]  # fmt: skip
+
+
+def test_lines_and_hidden_places() -> None:
+    references = findings(
+        "<p>\n<img src=a.png>\n\n<div hidden><img src='b.png?x&amp;y'></div>\n<i style='background:url(c.png)'>"
+    ).references
+    assert [(r.line, r.hidden) for r in references] == [(2, False), (4, True), (0, False)]
+
+
+PAGE = read_document(b"<p class=a><b>x</b></p><ul><li></ul>", source="x", address=HOME)
+WHERE = Reference("", "", HOME, "css", "", "", 0)
+
+
+def in_sheet(css: str) -> Iterator[Reference | Need]:
+    return find_in_sheet(Sheet(css, ROOT + "style/a.css", PAGE, WHERE), iter(range(10**6)))
+
+
+CSS = [
+    ("p { background: url(a.png) }", ["style/a.png"]),
+    ("p { background: URL( 'a b.png' ), url(\"c.png\") }", ["style/a%20b.png", "style/c.png"]),
+    ("p{background:url(a\\)b.png)}", ["style/a)b.png"]),
+    ("p { background: u\\72l(a.png) }", ["style/a.png"]),
+    ("p { background: url(a.png", ["style/a.png"]),
+    ("/* p { background: url(no.png) } */ p { content: \"url(no.png)\"; cursor: url(../c.cur), auto }", ["c.cur"]),
+    ("p { background: image-set('1x.png' 1x, url(2x.png) 2x) }", ["style/1x.png", "style/2x.png"]),
+    ("p { background: -webkit-image-set(url(1.png) 1x, url(2.png) 2x); mask: src('m.svg') }", ["style/1.png", "style/2.png", "style/m.svg"]),
+    ("p { background: cross-fade(url(1.png), 50% url(2.png)) }", ["style/1.png", "style/2.png"]),
+    ("p { --k: url(v.png) } @media print { @supports (a: b) { p { background: url(m.png) } } }", ["style/v.png", "style/m.png"]),
+    (".none { background: url(no.png) } p:hover::before, .none { background: url(h.png) }", ["style/h.png"]),
+    (".none { & p { background: url(no.png) } } p { &.a { background: url(n.png) } b { background: url(d.png) } }", ["style/n.png", "style/d.png"]),
+    ("@font-face { font-family: K; src: url(k.svg) format('svg'), url(k.woff) }", []),
+    ("/* x */ @font-face { src: url(k.svg) } p { filter: url(#f); behavior: url(b.htc); background: url('') }", []),
+    ("@keyframes k { from { background: url(k.png) } } li { list-style: url(data:image/gif;base64,AAAA) }", ["style/k.png", "data:image/gif;base64,AAAA"]),
+    ("!!bad { background: url(u.png) } ] } p { background: url(v.png) }", ["style/u.png", "style/v.png"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("css", "expected"), CSS)
+def test_style_sheets(css: str, expected: list[str]) -> None:
+    assert [item.url.removeprefix(ROOT) for item in in_sheet(css)] == expected
+
+
+def test_imports_and_sheet_encodings() -> None:
+    css = "@charset 'x'; @import url(b.css) print; @import \"c.css\" layer(k); p { background: url(a.png) }"
+    needs = [item.url.removeprefix(ROOT) for item in in_sheet(css) if isinstance(item, Need)]
+    assert needs == ["style/b.css", "style/c.css"]
+    assert decode_sheet(b'@charset "koi8-r";\xc1', "", "utf-8").endswith("а")
+    assert decode_sheet(b'@charset "koi8-r";\xc3\xbc', "utf-8", "").endswith("ü")
+    assert decode_sheet(b"\xfc", "", "iso-8859-1") == "ü"
+    assert findings("<link rel='stylesheet' href=a.css><link rel='alternate stylesheet' href=b.css><style>@import 'c.css'</style>").needs == (
+        Need(findings("<link rel=stylesheet href=a.css>").needs[0].kind, ROOT + "rooms/a.css"),
+        Need(findings("<link rel=stylesheet href=a.css>").needs[0].kind, ROOT + "rooms/c.css"),
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "text", ["a.jpg", "/a/b.PNG?x=1#y", "//k.example/a.webp", "https://k.example/a.b/c.svg", "über.png", "a%20b.gif"]
+)
+def test_image_addresses(text: str) -> None:
+    assert is_address(text)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "jpg",
+        ".jpg",
+        "*.jpg",
+        "a b.jpg",
+        "a.jpg b",
+        "see a.jpg.",
+        "a.jpg/edit",
+        "{n}.png",
+        "=.png",
+        "x='a.png",
+        "image/.png",
+        "a.jpg,b.jpg x",
+    ],
+)
+def test_what_is_no_image_address(text: str) -> None:
+    assert not is_address(text)
+
+
+def test_unescape() -> None:
+    assert unescape(r"a\/b\u002Fc\x2fd\u{2f}e\n\'&amp;\q") == "a/b/c/d/e\n'&q"
+    assert list(in_script("'/a.png'+x; y+\"/b.png\"; ['/c.png']")) == ["/c.png"]
+
+
+def test_bounds_that_no_real_page_meets() -> None:
+    deep, flaw = within_bounds("<div>" * (DEEPEST + 10) + "<img src=a.png>")
+    assert deep.count("<div>") == DEEPEST
+    assert flaw is not None
+    assert "nested more than 5,000 deep" in flaw.detail
+    broad, flaw = within_bounds("<p><img " + " ".join(f"a{n}=1" for n in range(9000)) + ">")
+    assert broad == "<p>"
+    assert flaw is not None
+    for fine in (
+        "<p><li><a name=x>" * 9000,
+        "<svg>" + "<path d=x />" * 9000 + "</svg>",
+        "<div><b></b></div>" * 9000,
+        "1 < 2 " * 9000,
+    ):
+        assert within_bounds(fine) == (fine, None)
+
+
+READERS: list[Callable[[bytes], object]] = [
+    lambda octets: list(read_manifest(octets)),
+    lambda octets: read_mime(octets, "file:///x"),
+    read_har,
+    read_warc,
+    lambda octets: read_package(octets, "file:///x.zip", 10**6),
+    lambda octets: read_xml_feed(octets, HOME),
+    lambda octets: read_json_feed(octets, HOME),
+]
+STARTS = [
+    b"",
+    b'{"log":{"entries":[',
+    b"WARC/1.0\r\nWARC-Type: response\r\n",
+    b"PK\x03\x04",
+    b"<rss><item>",
+    b"MIME-Version: 1.0\nContent-Type: multipart/related; boundary=b\n\n--b\n",
+]
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.sampled_from(STARTS), st.binary(max_size=200) | st.text(max_size=200).map(str.encode))
+def test_any_bytes_are_a_reading(start: bytes, rest: bytes) -> None:
+    for read in READERS:
+        read(start + rest)
+
+
+@given(st.text(max_size=300))
+def test_any_sheet_is_read(css: str) -> None:
+    list(in_sheet(css))
+    list(in_sheet("p { background: url(" + css))
+
+
+def test_sheets_frames_and_manifests_come_in_rounds(run: Program, web: Server) -> None:
+    www = web.www
+    for name in ("style", "inner"):
+        (www / name).mkdir()
+    (www / "page.html").write_text(
+        "<title>All</title><link rel=stylesheet href=style/a.css><link rel=stylesheet href=style/gone.css>"
+        "<link rel=manifest href=app.json><iframe src=inner/one.html></iframe><iframe src=inner/one.html></iframe><p class=k>"
+    )
+    (www / "style" / "a.css").write_text("@import 'b.css'; @import 'a.css'; .k { background: url(../a.png) }")
+    (www / "style" / "b.css").write_text(".k { background: url(b.png) } .none { background: url(no.png) }")
+    (www / "app.json").write_text(
+        '{"icons": [{"src": "icon.png", "sizes": "48x48 96x96"}, 7], "shortcuts": [{"icons": [{"src": "s.png"}]}]}'
+    )
+    (www / "inner" / "one.html").write_text(
+        "<style>p { background: url(in.png) }</style><p><img src=one.png><iframe src=two.html></iframe>"
+    )
+    (www / "inner" / "two.html").write_text("<img src=two.png>")
+    for path in ("a.png", "style/b.png", "icon.png", "s.png", "inner/in.png", "inner/one.png", "inner/two.png"):
+        (www / path).write_bytes(picture("PNG", (len(path), 9)))
+    done = run("look", f"{web.address}/page.html")
+    assert "6 pictures on 1 page" in done.out
+    assert "style sheet" in done.out
+    assert "gone.css: the server answered 404" in done.out
+    asked = web.requests()
+    assert sorted(set(asked)) == sorted(asked)  # nothing twice
+    assert "/style/a.css" in asked
+    assert "/inner/two.html" not in asked
+    assert "7 pictures" in run("look", f"{web.address}/page.html", "--frames", "2").out
+    assert "4 pictures" in run("look", f"{web.address}/page.html", "--frames", "0").out
+    assert "6 pictures fetched" in run("pack", f"{web.address}/page.html", "--crate", "c").out
