@@ -39,7 +39,7 @@ def test_the_museum_is_a_real_server(museum: str) -> None:
 @pytest.mark.parametrize(
     ("page", "found", "larger"),
     [("index.html", 9, 1), ("catalogue.html", 21, 12), ("regions.html", 20, 0), ("news/spring-festival.html", 15, 3),
-     ("storm.html", 13, 0), ("visitors.html", 8, 0)],
+     ("storm.html", 13, 0), ("visitors.html", 8, 0), ("hall.html", 20, 3)],
 )  # fmt: skip
 def test_pages_counted_by_hand(museum: str, page: str, found: int, larger: int) -> None:
     images = pickcrate.look(f"{museum}/{page}")

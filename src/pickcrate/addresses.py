@@ -125,5 +125,7 @@ def claims_no_image(address: str) -> bool:
 
 
 def image_type(address: str) -> media.ImageType | None:
-    """Return the image type that the last segment's extension claims, or None."""
+    """Return the image type that an address claims, by its last segment's extension or (``data:``) its media type."""
+    if address.startswith("data:"):
+        return media.by_media_type(address[5:].partition(",")[0])
     return media.by_extension(split_extension(last_segment(address))[1])

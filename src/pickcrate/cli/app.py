@@ -45,7 +45,7 @@ Sources = Annotated[
     list[str],
     typer.Argument(
         metavar="SOURCE...",
-        help="A web address, a saved .html file, a folder of pages, a text file of addresses, or -.",
+        help="A web address, a saved page, network log, archive, feed or list, a folder of pages, or -.",
     ),
 ]
 Base = Annotated[str, typer.Option(metavar="URL", help="Make relative addresses absolute against this one.")]

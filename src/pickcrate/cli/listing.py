@@ -13,8 +13,8 @@ from pickcrate.values import Grade, Image, Measure
 
 _LEGEND = (
     ("~", "~ as the page declares it"),
-    ("(", "( ) as laid out on the page, the file may differ"),
-    ("?", "? not known before it is fetched"),
+    ("(", "( ) as laid out, the file may differ"),
+    ("?", "? not known yet"),
 )
 _GAP = "  "
 

@@ -14,6 +14,7 @@ from pickcrate.errors import PickCrateError
 _TRY = (
     ("look", "{site}/catalogue.html"),
     ("pack", "{site}/catalogue.html", "--crate", "kites"),
+    ("look", "{site}/hall.html"),
     ("pack", "{site}/regions.html", "--crate", "regions", "--name", "{n:02} {alt}"),
     (
         "pack",

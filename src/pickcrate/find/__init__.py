@@ -90,9 +90,10 @@ def _search(
         place = Place(walk, node, node.attributes)
         for finder in _BY_TAG.get(tag, ()):
             yield from finder.find(place)
-        for name in place.attributes:
-            for finder in _BY_ATTRIBUTE.get(name, ()):
-                yield from finder.find(place)
+        if not _BY_ATTRIBUTE.keys().isdisjoint(place.attributes):
+            for name in sorted(_BY_ATTRIBUTE.keys() & place.attributes.keys()):
+                for finder in _BY_ATTRIBUTE[name]:
+                    yield from finder.find(place)
         if not carriers.isdisjoint(place.attributes):
             yield from lazy.find_in_attributes(place, carriers)
         if not asked.attributes.isdisjoint(place.attributes):

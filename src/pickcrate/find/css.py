@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
 import tinycss2
-from tinycss2.ast import FunctionBlock, Node, StringToken, URLToken
+from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
 from pickcrate.addresses import absolute, claims_no_image
 from pickcrate.values import Need, NeedKind, Page, Reference, Role
@@ -35,6 +35,7 @@ _FONT_BLOCKS = ("@font-face", "@namespace", "@font-palette-values", "@font-featu
 _NO_PICTURE_PROPERTIES = frozenset(("behavior", "-ms-behavior", "-moz-binding"))
 _ADDRESS_FUNCTIONS = frozenset(("url", "src", "image"))
 _SET_FUNCTIONS = frozenset(("image-set", "-webkit-image-set"))
+_PER_PIXEL = {"x": 1.0, "dppx": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}
 _DEEPEST = 64
 
 
@@ -116,30 +117,48 @@ def _pictures(statement: str, sheet: Sheet, numbers: Iterator[int]) -> Iterator[
     for addresses in _addresses(tinycss2.parse_component_value_list(value, skip_comments=True)):
         cluster = next(numbers)
         role = Role.SHOWN
-        for raw in addresses:
+        for raw, density in addresses:
             url = absolute(raw, sheet.base)
             if url is None or raw.startswith("#") or not raw.strip() or claims_no_image(url):
                 continue
-            yield replace(
-                sheet.where, url=url, raw=raw[:200], found_in="css", attribute=name, cluster=cluster, role=role
-            )
+            where = replace(sheet.where, attribute=name, cluster=cluster, role=role, density=density)
+            yield replace(where, url=url, raw=raw[:200], found_in="css")
             role = Role.SIZE
 
 
-def _addresses(tokens: Iterable[Node], depth: int = 0) -> Iterator[list[str]]:
-    """Yield the addresses among component values: one to a picture, several for the options of an image set."""
+def _addresses(tokens: Iterable[Node], depth: int = 0) -> Iterator[list[tuple[str, float | None]]]:
+    """Yield the addresses among component values: one to a picture, several for the options of an image set.
+
+    Options come with their resolution in dots per pixel.
+    """
     for token in tokens:
         raw = _address(token)
         if raw is not None and not isinstance(token, StringToken):
-            yield [raw]
+            yield [(raw, None)]
         elif isinstance(token, FunctionBlock) and token.lower_name in _SET_FUNCTIONS:
-            options = [raw for inner in token.arguments if (raw := _address(inner)) is not None]
+            options = list(_options(token.arguments))
             if options:
                 yield options
         elif depth < _DEEPEST:
             inside = getattr(token, "arguments", None) or getattr(token, "content", None)
             if isinstance(inside, list):
                 yield from _addresses(inside, depth + 1)
+
+
+def _options(tokens: Iterable[Node]) -> Iterator[tuple[str, float | None]]:
+    """CSS Images 4, 2.5: each option of an ``image-set()`` is an image and its resolution, in either order."""
+    raw, density = None, 1.0
+    for part in tokens:
+        if isinstance(part, LiteralToken) and part.value == ",":
+            if raw is not None:
+                yield raw, density
+            raw, density = None, 1.0
+        elif isinstance(part, DimensionToken):
+            density = float(part.value) * _PER_PIXEL.get(part.lower_unit, 1.0)
+        elif raw is None:
+            raw = _address(part)
+    if raw is not None:
+        yield raw, density
 
 
 def _address(token: Node) -> str | None:

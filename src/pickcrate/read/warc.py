@@ -1,6 +1,7 @@
 """A web archive: WARC 1.0 and 1.1 (ISO 28500), plain or gzipped. Every image response is a picture."""
 
 import io
+from contextlib import redirect_stderr
 from typing import Any
 
 from pickcrate.addresses import absolute
@@ -19,9 +20,10 @@ def read_warc(octets: bytes) -> Reading:
     stream = io.BytesIO(octets)
     records = ArchiveIterator(stream)
     try:
-        for record in records:
-            if record.rec_type in {"response", "resource"}:
-                _read_record(record, reading)
+        with redirect_stderr(io.StringIO()):  # warcio writes there what it thinks of a broken record
+            for record in records:
+                if record.rec_type in {"response", "resource"}:
+                    _read_record(record, reading)
     except (ArchiveLoadFailed, EOFError, OSError, ValueError, KeyError, AttributeError, TypeError) as error:
         reading.flaws.append(Flaw("archive", f"the archive cannot be read to its end: {error}"))
     return reading

@@ -82,9 +82,8 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked) -> Survey
         for want in batch:
             reply = replies[want.need.url]
             if reply.failure is not None:
-                result.flaws.append(
-                    Flaw(want.need.kind.value, f"{want.need.kind.value} {want.need.url}: {reply.failure.words}")
-                )
+                kind = want.need.kind.value
+                result.flaws.append(Flaw(kind, f"{kind} {want.need.url}: {reply.failure.words}"))
             elif want.need.kind is NeedKind.FRAME:
                 inner = _frame(want, reply)
                 waiting.extend(take_page(inner, want.level + 1) if inner is not None else [])
