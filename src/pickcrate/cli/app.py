@@ -44,7 +44,7 @@ class Format(enum.StrEnum):
 Sources = Annotated[
     list[str],
     typer.Argument(
-        metavar="SOURCE...",
+        metavar="SOURCE",
         help="A web address, a saved page, network log, archive, feed or list, a folder of pages, or -.",
     ),
 ]

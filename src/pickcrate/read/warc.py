@@ -14,7 +14,6 @@ from pickcrate.values import Flaw
 def read_warc(octets: bytes) -> Reading:
     """Return what an archive recorded; a record that cannot be read ends the reading with a flaw."""
     from warcio.archiveiterator import ArchiveIterator  # noqa: PLC0415 (only for archives)
-    from warcio.exceptions import ArchiveLoadFailed  # noqa: PLC0415
 
     reading = Reading(complete=True)
     stream = io.BytesIO(octets)
@@ -24,7 +23,7 @@ def read_warc(octets: bytes) -> Reading:
             for record in records:
                 if record.rec_type in {"response", "resource"}:
                     _read_record(record, reading)
-    except (ArchiveLoadFailed, EOFError, OSError, ValueError, KeyError, AttributeError, TypeError) as error:
+    except Exception as error:  # noqa: BLE001 (warcio raises whatever it trips over in broken bytes)
         reading.flaws.append(Flaw("archive", f"the archive cannot be read to its end: {error}"))
     return reading
 

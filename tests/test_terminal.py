@@ -1,0 +1,102 @@
+"""What people read: cut to width whatever the alphabet, safe whatever the page says; and docs that hold."""
+
+import io
+import re
+from pathlib import Path
+
+import pytest
+from rich.cells import cell_len
+
+from conftest import Program
+from pickcrate.cli.listing import print_table, print_totals
+from pickcrate.cli.quantities import parse_size
+from pickcrate.cli.terminal import Out
+from pickcrate.cli.text import count, cut, ending_cut, shown, size
+from pickcrate.errors import UsageError
+from pickcrate.run.events import Found
+from pickcrate.values import Box, Candidate, Grade, Image, Measure, Measures, Reference, Words
+
+README = (Path(__file__).parent.parent / "README.md").read_text(encoding="utf-8")
+
+
+@pytest.mark.parametrize("text", ["red-delta", "風箏" * 20, "a" * 99, "cafe\u0301" * 9, "👩‍🚀 kite " * 9, ""])
+@pytest.mark.parametrize("width", [1, 4, 5, 16, 40])
+def test_cut_fits(text: str, width: int) -> None:
+    assert cell_len(cut(text, width)) == width
+    assert cell_len(ending_cut(text, width)) <= width
+    assert text[:2] in cut(text, 99)
+
+
+def test_cut_keeps_both_ends() -> None:
+    assert cut("expedition-1962-north-shore-007", 20) == "expedition-…hore-007"
+
+
+def test_control_characters_are_shown() -> None:
+    assert shown("a\x1b[31m\x07\x9b\u202eb\x7f\ud800é風") == "a␛[31m␇��b␡�é風"
+
+
+def test_sizes_and_counts() -> None:
+    assert [size(n) for n in (0, 999, 1000, 18_420, 183_000, 3_140_000, 2.5e9)] == [
+        "0 B", "999 B", "1.0 kB", "18.4 kB", "183 kB", "3.1 MB", "2.5 GB"]  # fmt: skip
+    assert [count(n, "picture") for n in (0, 1, 1200)] == ["0 pictures", "1 picture", "1,200 pictures"]
+    assert [parse_size(text, "--x") for text in ("5", "1kB", "1KiB", "2.5MB", "1g", "3 mib")] == [
+        5,
+        1000,
+        1024,
+        2_500_000,
+        10**9,
+        3 * 2**20,
+    ]
+    for text in ("", "kB", "-1", "1TB", "1e3"):
+        with pytest.raises(UsageError, match="--x"):
+            parse_size(text, "--x")
+
+
+def found(number: int, name: str, url: str, alt: str = "", grade: Grade | None = None, **known: bool) -> Found:
+    words = Words(alt=alt, heading="The hall")
+    box = Box(120, None) if known.get("laid_out") else Box()
+    shown_one = Reference(url, url, "https://g.example/", "img", "img", "src", number, words=words, box=box)
+    width = Measure(2400, grade) if grade else None
+    best = Candidate(f"{url}?large", "srcset", Measures(width=width, height=width if known.get("high") else None))
+    candidates = (best, Candidate(url, "as shown")) if width else (Candidate(url, "as shown"),)
+    return Found(Image(number, "g", shown_one, (shown_one,), candidates=candidates), name)
+
+
+ROWS = [
+    found(1, "風箏博物館的一個非常長的名字" * 3, "https://g.example/a.png", alt="風箏" * 60),
+    found(20, "red-delta", "https://g.example/b", laid_out=True),
+    found(300, "x" * 200, "https://g.example/c.webp", grade=Grade.DECLARED),
+    found(4, "four", "https://g.example/d.jpg", grade=Grade.ACTUAL, high=True, alt="\x1b[2Jdone"),
+]
+
+
+@pytest.mark.parametrize("width", [80, 100, 160])
+def test_table_fits_its_width(monkeypatch: pytest.MonkeyPatch, width: int) -> None:
+    monkeypatch.setenv("COLUMNS", str(width))
+    stream = io.StringIO()
+    out = Out(stream)
+    print_table(out, ROWS)
+    print_totals(out, ROWS, 1)
+    lines = stream.getvalue().splitlines()
+    assert max(map(cell_len, lines[:5])) <= width
+    assert [line.split()[:3] for line in lines[1:5]] == [
+        ["1", "png", "?"], ["20", "?", "(120×?)"], ["300", "webp", "~2400×?"], ["4", "jpeg", "2400×2400"]]  # fmt: skip
+    assert "(under “The hall”)" in lines[2]
+    assert "\x1b" not in stream.getvalue()
+    assert lines[5].startswith("4 pictures on 1 page · 2 with a larger version")
+    assert lines[6] == "~ as the page declares it · ( ) as laid out, the file may differ · ? not known yet"
+
+
+def test_the_readme_names_the_options_that_there_are(run: Program) -> None:
+    told: dict[str, set[str]] = {"look": set(), "pack": set()}
+    for options, commands in re.findall(r"^\| (`--[^|]*`) \| ([a-z, ]+) \|", README.replace("\\|", "/"), re.MULTILINE):
+        for command in commands.split(", "):
+            told[command].update(re.findall(r"--[\w-]+", options))
+    for command, options in told.items():
+        helped = set(re.findall(r"(?<![\w-])--[a-z][\w-]+", run(command, "--help").out.partition("Example:")[0]))
+        assert options == helped - {"--help"}
+
+
+def test_the_readme_links_what_there_is() -> None:
+    for target in re.findall(r"\]\(([^)#]+)\)", README):
+        assert (Path(__file__).parent.parent / target).exists(), target
