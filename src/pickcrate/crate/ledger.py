@@ -7,6 +7,7 @@ the first byte is asked for and stays its own, whatever becomes of the download.
 import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass, fields, replace
+from operator import attrgetter
 from pathlib import Path
 
 from pickcrate.errors import CrateError
@@ -67,6 +68,9 @@ class Ledger:
 
     def __init__(self, path: Path) -> None:
         """Open or make the ledger at ``path``; CrateError if it cannot be, or another run holds it."""
+        # Rows wait to be written together: one statement for many costs a tenth of one each.
+        self._unwritten: list[Entry] = []
+        self._unwritten_contents: dict[str, Entry] = {}
         try:
             self._db = sqlite3.connect(path, isolation_level=None, timeout=0)
             self._db.execute("PRAGMA locking_mode = EXCLUSIVE")
@@ -93,16 +97,22 @@ class Ledger:
 
     def find(self, address: str) -> Entry | None:
         """Return the row of the picture that was asked for at ``address``."""
+        self._flush()
         row = self._db.execute(f"{_SELECT} WHERE address = ?", (address,)).fetchone()
         return _entry(row) if row else None
 
     def find_content(self, sha256: str) -> Entry | None:
         """Return the first row whose file has these bytes."""
+        if (unwritten := self._unwritten_contents.get(sha256)) is not None:
+            return unwritten
         row = self._db.execute(f"{_SELECT} WHERE sha256 = ? ORDER BY seq LIMIT 1", (sha256,)).fetchone()
         return _entry(row) if row else None
 
     def reserve(self, address: str, name: str) -> Entry | None:
-        """Give ``name`` to the picture at ``address``; None if a picture has it, in any case or normalisation."""
+        """Give ``name`` to the picture at ``address`` and return its new row.
+
+        None if that picture has a row, or another has that name, in any case or normalisation.
+        """
         self._begin()
         cursor = self._db.execute(
             "INSERT OR IGNORE INTO picture (address, name, name_key, state) VALUES (?, ?, ?, 'reserved')",
@@ -121,18 +131,27 @@ class Ledger:
         return replace(entry, name=name)
 
     def write(self, entry: Entry) -> None:
-        """Write a row that was reserved before."""
-        self._begin()
-        values = [_stored(getattr(entry, column)) for column in _COLUMNS]
-        self._db.execute(_UPDATE, (*values[1:], entry.seq))
+        """Write a row that was reserved before; it is in the file when it is committed."""
+        self._unwritten.append(entry)
+        if entry.state == "held":
+            self._unwritten_contents.setdefault(entry.sha256, entry)
+
+    def _flush(self) -> None:
+        if self._unwritten:
+            self._begin()
+            self._db.executemany(_UPDATE, map(_values, self._unwritten))
+            self._unwritten.clear()
+            self._unwritten_contents.clear()
 
     def commit(self) -> None:
         """Make all that was written so far survive the process."""
+        self._flush()
         if self._db.in_transaction:
             self._db.execute("COMMIT")
 
     def held(self, columns: tuple[str, ...]) -> Iterator[tuple[object, ...]]:
         """Yield these columns of every held picture, in the order of names."""
+        self._flush()
         yield from self._db.execute(
             f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
         )
@@ -152,8 +171,12 @@ def _entry(row: tuple[object, ...]) -> Entry:
     return Entry(**known)  # type: ignore[arg-type]
 
 
-def _stored(value: object) -> object:
-    return None if value == "" else value
+_values_of = attrgetter(*_COLUMNS[1:], "seq")
+
+
+def _values(entry: Entry) -> list[object]:
+    """Return a row's values as _UPDATE wants them; a blank text is stored as NULL."""
+    return [None if value == "" else value for value in _values_of(entry)]
 
 
 def _explained(error: sqlite3.Error, path: Path) -> CrateError:

@@ -101,11 +101,10 @@ class Crate:
     def reserve(self, image: Image, naming: Naming) -> Entry:
         """Return the row of ``image``: the one it has, or a new one with the first name that nobody has."""
         address = identity(image.url)
-        known = self.ledger.find(address)
-        if known is not None:
-            return known
         name = naming.spell(image)
         entry = None if key(name) in self._strays else self.ledger.reserve(address, name)
+        if entry is None and (known := self.ledger.find(address)) is not None:
+            return known
         while entry is None:
             entry = self.ledger.reserve(address, self._next_name(image, naming))
         return entry

@@ -23,7 +23,8 @@ from pickcrate.run.events import (
 from pickcrate.run.order import Destination, Order
 from pickcrate.values import Ending, Image, Outcome
 
-_WRITERS = 2
+_WRITERS = 1
+"""Threads that write files. Two are slower: the kernel makes files of one folder one at a time."""
 
 _MOST_UNWRITTEN = 64
 """Pictures that may wait in memory for a writer."""

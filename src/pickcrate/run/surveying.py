@@ -50,6 +50,7 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked) -> Survey
     """Return all references of ``page``, following frames ``frames`` levels deep. What cannot be had is a flaw."""
     numbers = itertools.count()
     result = Survey()
+    replies: dict[str, Reply] = {}
     seen: set[tuple[NeedKind, str, str]] = set()
     left = _MOST_DOCUMENTS
 
@@ -77,7 +78,7 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked) -> Survey
         if not waiting:
             break
         batch, left = waiting[:left], max(0, left - len(waiting))
-        replies = _fetch(batch, fetcher)
+        replies |= _fetch([want for want in batch if want.need.url not in replies], fetcher)
         waiting = []
         for want in batch:
             reply = replies[want.need.url]
