@@ -5,7 +5,7 @@ sheet that it imports.
 """
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
 from pickcrate.addresses import absolute
@@ -48,53 +48,69 @@ class Survey:
 
 def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked) -> Survey:
     """Return all references of ``page``, following frames ``frames`` levels deep. What cannot be had is a flaw."""
-    numbers = itertools.count()
-    result = Survey()
-    replies: dict[str, Reply] = {}
-    seen: set[tuple[NeedKind, str, str]] = set()
-    left = _MOST_DOCUMENTS
-
-    def take(found: Iterator[Reference | Need] | tuple[Reference | Need, ...], owner: Page, level: int) -> list[_Want]:
-        wanted: list[_Want] = []
-        for item in found:
-            if isinstance(item, Reference):
-                result.references.append(item)
-                continue
-            # The same sheet in another frame may select other things there.
-            mark = (item.kind, item.url, owner.address if item.kind is NeedKind.SHEET else "")
-            if mark in seen or (item.kind is NeedKind.FRAME and level >= frames):
-                continue
-            seen.add(mark)
-            wanted.append(_Want(item, owner, level))
-        return wanted
-
-    def take_page(inner: Page, level: int) -> list[_Want]:
-        findings = find(inner, numbers, asked)
-        result.flaws.extend((*inner.flaws, *findings.flaws))
-        return take((*findings.references, *findings.needs), inner, level)
-
-    waiting = take_page(page, 0)
+    surveying = _Surveying(fetcher, frames, asked)
+    waiting = surveying.take_page(page, 0)
     for _ in range(_MOST_ROUNDS):
         if not waiting:
             break
-        batch, left = waiting[:left], max(0, left - len(waiting))
-        replies |= _fetch([want for want in batch if want.need.url not in replies], fetcher)
-        waiting = []
-        for want in batch:
-            reply = replies[want.need.url]
-            if reply.failure is not None:
-                kind = want.need.kind.value
-                result.flaws.append(Flaw(kind, f"{kind} {want.need.url}: {reply.failure.words}"))
-            elif want.need.kind is NeedKind.FRAME:
-                inner = _frame(want, reply)
-                waiting.extend(take_page(inner, want.level + 1) if inner is not None else [])
-            else:
-                waiting.extend(take(_part(want, reply, numbers), want.page, want.level))
-    if waiting:
-        result.flaws.append(
-            Flaw("size", f"the page is made of more than {_MOST_DOCUMENTS} documents: the rest is left out")
-        )
-    return result
+        waiting = surveying.round(waiting)
+    if waiting or surveying.left_out:
+        words = f"the page is made of more than {_MOST_DOCUMENTS} documents: the rest is left out"
+        surveying.result.flaws.append(Flaw("size", words))
+    return surveying.result
+
+
+class _Surveying:
+    """One page's survey on its way."""
+
+    def __init__(self, fetcher: Fetcher, frames: int, asked: Asked) -> None:
+        self.result = Survey()
+        self.left_out = 0
+        self._fetcher = fetcher
+        self._frames = frames
+        self._asked = asked
+        self._numbers = itertools.count()
+        self._replies: dict[str, Reply] = {}
+        self._seen: set[tuple[NeedKind, str, str]] = set()
+
+    def round(self, waiting: list[_Want]) -> list[_Want]:
+        """Read what is waited for, in one batch, and return what that needs in its turn."""
+        new = {want.need.url: want for want in waiting if want.need.url not in self._replies}
+        room = _MOST_DOCUMENTS - len(self._replies)
+        self.left_out += max(0, len(new) - room)
+        self._replies |= _fetch(list(new.values())[:room], self._fetcher)
+        return [wanted for want in waiting for wanted in self._read(want)]
+
+    def take_page(self, page: Page, level: int) -> list[_Want]:
+        """Take what is found in a page that is ``level`` frames deep; return what it needs."""
+        findings = find(page, self._numbers, self._asked)
+        self.result.flaws.extend((*page.flaws, *findings.flaws))
+        return self._take((*findings.references, *findings.needs), page, level)
+
+    def _read(self, want: _Want) -> list[_Want]:
+        kind, reply = want.need.kind, self._replies.get(want.need.url)
+        if reply is None:
+            return []
+        if reply.failure is not None:
+            self.result.flaws.append(Flaw(kind.value, f"{kind.value} {want.need.url}: {reply.failure.words}"))
+            return []
+        if kind is not NeedKind.FRAME:
+            return self._take(_part(want, reply, self._numbers), want.page, want.level)
+        inner = _frame(want, reply)
+        return self.take_page(inner, want.level + 1) if inner is not None else []
+
+    def _take(self, found: Iterable[Reference | Need], owner: Page, level: int) -> list[_Want]:
+        wanted: list[_Want] = []
+        for item in found:
+            if isinstance(item, Reference):
+                self.result.references.append(item)
+                continue
+            # The same sheet in another frame may select other things there.
+            mark = (item.kind, item.url, owner.address if item.kind is NeedKind.SHEET else "")
+            if mark not in self._seen and (item.kind is not NeedKind.FRAME or level < self._frames):
+                self._seen.add(mark)
+                wanted.append(_Want(item, owner, level))
+        return wanted
 
 
 def _fetch(batch: list[_Want], fetcher: Fetcher) -> dict[str, Reply]:
