@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
-    from pickcrate.values import Image, Outcome
+    from pickcrate.values import Candidate, Image, Outcome
 
-__all__ = ["__version__", "look", "pack"]
+__all__ = ["__version__", "candidates", "look", "pack"]
 
 
 def look(*sources: str, base: str = "") -> "list[Image]":
@@ -40,3 +40,15 @@ def pack(
     order = Order(sources, base=base, names=patterns(names))
     events = doors.pack(order, Destination(crate, Path(into)))
     return [event.outcome for event in events if isinstance(event, Settled)]
+
+
+def candidates(url: str) -> "list[Candidate]":
+    """Return what the address of a picture alone suggests for a larger version, best first, unproved.
+
+    Forms that are unmistakable come before plausible ones; the list is empty where the address says nothing.
+    """
+    from pickcrate.addresses import absolute  # noqa: PLC0415
+    from pickcrate.fullsize.address import from_address  # noqa: PLC0415
+
+    whole = absolute(url, "about:blank")
+    return from_address(whole) if whole is not None else []

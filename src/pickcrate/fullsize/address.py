@@ -1,0 +1,148 @@
+"""What an address alone says of a larger version: rows of ``rules.toml``, and sizes in the query. Unproved."""
+
+import re
+import tomllib
+from base64 import urlsafe_b64decode
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+from urllib.parse import unquote
+
+from pickcrate.addresses import absolute, claims_no_image, image_type, is_web, origin, path_of, site
+from pickcrate.fullsize.query import strip
+from pickcrate.values import Candidate
+
+_DEEPEST = 4
+"""Rewrites of rewrites: a proxy's address, its original's size suffix, the query of that."""
+
+_NOTES = re.compile(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
+_BARE_HOST = re.compile(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """One convention: a pattern over the path, and how the larger version's address is made of it."""
+
+    name: str
+    sure: bool
+    path: re.Pattern[str]
+    host: re.Pattern[str] | None
+    to: str
+    inner: str
+    parameter: re.Pattern[str] | None
+    drops_query: bool
+
+    def apply(self, url: str) -> str | None:
+        """Return the address that this convention makes of ``url``, or None if it does not have this form."""
+        if self.host is not None and self.host.search(site(url)) is None:
+            return None
+        path, query = path_of(url), url.partition("?")[2]
+        match = self.path.search(path)
+        if match is None:
+            return None
+        if self.parameter is not None:
+            return self._from_parameter(url, query)
+        if self.inner:
+            return _decoded(match["inner"], self.inner, url, query)
+        rewritten = path[: match.start()] + match.expand(self.to) + path[match.end() :]
+        kept = "" if self.drops_query or not query else f"?{query}"
+        return f"{origin(url)}{rewritten}{kept}"
+
+    def _from_parameter(self, url: str, query: str) -> str | None:
+        named = dict(part.partition("=")[::2] for part in query.split("&"))
+        for name, value in named.items():
+            if self.parameter is None or self.parameter.fullmatch(name) is None:
+                continue
+            inner = _decoded(value, self.inner, url, "")
+            # A parameter is what any program may have: it must be an image's address to be believed.
+            if inner is not None and (image_type(inner) is not None or self.path.pattern != ".*"):
+                return inner
+        return None
+
+
+@lru_cache(maxsize=1)
+def rules() -> tuple[Rule, ...]:
+    """Return the rows of the table, in its order."""
+    table = tomllib.loads(files("pickcrate.fullsize").joinpath("rules.toml").read_text(encoding="utf-8"))
+    return tuple(
+        Rule(
+            name=row["name"],
+            sure=row["sure"],
+            path=re.compile(row["path"]),
+            host=re.compile(row["host"]) if "host" in row else None,
+            to=row.get("to", ""),
+            inner=row.get("inner", ""),
+            parameter=re.compile(row["parameter"], re.IGNORECASE) if "parameter" in row else None,
+            drops_query=row.get("query") == "drop",
+        )
+        for row in table["rule"]
+    )
+
+
+def from_address(url: str) -> list[Candidate]:
+    """Return what ``url`` alone suggests for a larger version of its picture, best first; nothing of it is proved.
+
+    Forms that are unmistakable come before those that are only plausible, and what they lead to in several steps
+    before what they lead to in one. ``url`` must be absolute and of the web; a vector drawing has no larger version.
+    """
+    kind = image_type(url)
+    if not is_web(url) or (kind is not None and kind.name in {"svg", "ico"}):
+        return []
+    sure = _rewrites(url, sure=True)
+    plausible: dict[str, str] = {}
+    for start in (url, *list(sure)[::-1]):
+        plausible = _rewrites(start, sure=False) | plausible
+    ranked = dict(reversed(sure.items())) | {u: name for u, name in plausible.items() if u not in sure}
+    return [Candidate(address, f"by its address: {name}") for address, name in ranked.items() if address != url]
+
+
+def _rewrites(url: str, *, sure: bool) -> dict[str, str]:
+    """Return what the conventions make of ``url``, step by step, with the name of the last step's convention."""
+    found: dict[str, str] = {}
+    waiting = [(url, 0)]
+    while waiting:
+        address, depth = waiting.pop(0)
+        for rewritten, name in _steps(address, sure=sure):
+            if rewritten != url and rewritten not in found and depth < _DEEPEST:
+                found[rewritten] = name
+                waiting.append((rewritten, depth + 1))
+                break  # the first row that fits is the form that it has; others would only guess at its pieces
+    return found
+
+
+def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
+    for rule in rules():
+        if rule.sure is sure and (made := rule.apply(url)) is not None:
+            made = absolute(made, url)
+            if made is not None and made != url and is_web(made) and not claims_no_image(made):
+                yield made, rule.name
+    address, _, query = url.partition("?")
+    stripped = strip(query) if query else None
+    # A signature covers the query: without its sizes the server would refuse it.
+    if sure and stripped is not None and not stripped.signed:
+        yield (f"{address}?{stripped.query}" if stripped.query else address), "sizes in the query"
+
+
+def _decoded(raw: str, encoding: str, url: str, query: str) -> str | None:
+    """Return the address that a resizer carries inside, absolute, or None if it is none."""
+    match encoding:
+        case "base64":
+            octets = raw.replace("/", "").rstrip("=")
+            try:
+                text = urlsafe_b64decode(octets + "=" * (-len(octets) % 4)).decode("utf-8")
+            except ValueError:
+                return None
+        case "percent":
+            text = unquote(raw)
+        case _:
+            text = raw
+    text = re.sub(r"^(https?:)/+", r"\1//", text)
+    inner, _, notes = text.partition("?")
+    if _NOTES.match(notes):
+        text = inner
+    if not text.startswith(("http://", "https://", "/")):
+        if _BARE_HOST.match(text) is None:
+            return absolute(text, url) if image_type(absolute(text, url) or "") else None
+        text = f"{'http' if 'ssl=0' in query else 'https'}://{text}"
+    return absolute(text, url)
