@@ -66,6 +66,8 @@ MARKUP = [
     ("""<script type=application/ld+json>{"@graph": [{"@type": "Article", "image": {"@type": "ImageObject", "url": "/big",
      "thumbnailUrl": "/small.jpg"}, "url": "/article", "author": {"image": ["/a1.png", "/a2.png"]}, "logo": "plain words"}]}</script>""",
      [("data", "big"), ("data", "small.jpg"), ("data", "a1.png"), ("data", "a2.png")]),
+    ("""<script type=application/ld+json>{"@type": {"@type": ["ImageObject", {}]}, "image": [{"url": 7, "contentUrl": "/c.jpg"}, null]}</script>""",
+     [("data", "c.jpg")]),
     # attributes of other names
     ("<img src=blank.gif data-src=a.jpg data-caption='see b.jpg'>", [("img", "rooms/blank.gif"), ("data", "rooms/a.jpg")]),
     ("<img data-lazy-srcset='a.jpg 300w, b.jpg 900w'>", [("data", "rooms/a.jpg"), ("data", "rooms/b.jpg")]),

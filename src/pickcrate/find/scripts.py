@@ -67,7 +67,7 @@ def _names_a_picture(name: str, value: object) -> bool:
 def _is_picture_object(value: dict[str, object], wanted: bool) -> bool:
     kinds = value.get("@type")
     names = kinds if isinstance(kinds, list) else [kinds]
-    return wanted or any(name in {"ImageObject", "Photograph", "Barcode"} for name in names)
+    return wanted or any(name == kind for name in names for kind in ("ImageObject", "Photograph", "Barcode"))
 
 
 def _object(place: Place, value: dict[str, object], wanted: bool) -> Iterator[Reference]:
