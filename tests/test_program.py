@@ -242,6 +242,17 @@ def test_one_run_at_a_time(run: Program, hall: Server, tmp_path: Path) -> None:
     assert "is no ledger" in run(*line).err
 
 
+def test_passwords_are_not_written_down(run: Program, hall: Server, tmp_path: Path) -> None:
+    page = f"{hall.address.replace('http://', 'http://maud:s3cret@')}/hall.html"
+    looked = run("look", page, "--format", "csv", "--save", "x.jsonl")
+    packed = run("pack", page, "--crate", "k")
+    assert "6 pictures fetched" in packed.out
+    told = looked.out + looked.err + packed.out + packed.err
+    assert "s3cret" not in told
+    for path in (tmp_path / "x.jsonl", *(tmp_path / "crates").rglob("*")):
+        assert path.is_dir() or b"s3cret" not in path.read_bytes(), path
+
+
 class Crooked:
     """A server that answers badly: each path is one way."""
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from rich.cells import cell_len
 
-from pickcrate.addresses import image_type
+from pickcrate.addresses import brief, image_type
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, ending_cut, shown
 from pickcrate.run.events import Found, PageRead
@@ -22,7 +22,7 @@ _GAP = "  "
 def print_page(out: Out, page: PageRead) -> None:
     """Print the line above a page's pictures."""
     title = f"{shown(page.title)}  " if page.title else ""
-    out.line((title, "bold"), (shown(page.address), "dim"))
+    out.line((title, "bold"), (shown(brief(page.address)), "dim"))
     for flaw in page.flaws:
         out.line((f"  {shown(flaw.detail)}", "yellow"))
 

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO, Self, cast
 
-from pickcrate.addresses import identity
+from pickcrate.addresses import brief
 from pickcrate.crate.ledger import Entry, Ledger
 from pickcrate.errors import CrateError
 from pickcrate.media.ending import ends_whole
@@ -100,7 +100,7 @@ class Crate:
 
     def reserve(self, image: Image, naming: Naming) -> Entry:
         """Return the row of ``image``: the one it has, or a new one with the first name that nobody has."""
-        address = identity(image.url)
+        address = brief(image.url)
         name = naming.spell(image)
         entry = None if key(name) in self._strays else self.ledger.reserve(address, name)
         if entry is None and (known := self.ledger.find(address)) is not None:

@@ -8,7 +8,7 @@ import itertools
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
-from pickcrate.addresses import absolute
+from pickcrate.addresses import absolute, brief
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
 from pickcrate.find.asked import Asked
@@ -92,7 +92,7 @@ class _Surveying:
         if reply is None:
             return []
         if reply.failure is not None:
-            self.result.flaws.append(Flaw(kind.value, f"{kind.value} {want.need.url}: {reply.failure.words}"))
+            self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
             return []
         if kind is not NeedKind.FRAME:
             return self._take(_part(want, reply, self._numbers), want.page, want.level)
