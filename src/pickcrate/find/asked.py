@@ -60,5 +60,5 @@ def find_in_named(place: Place, asked: Asked) -> Iterator[Reference]:
             yield from () if reference is None else (reference,)
             continue
         for entry in entries:
-            if (reference := place.at(prototype, name, entry.url)) is not None:
-                yield replace(reference, width=entry.width, density=entry.density)
+            if (reference := place.at_entry(prototype, name, entry)) is not None:
+                yield reference

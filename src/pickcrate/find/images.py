@@ -39,9 +39,9 @@ def candidates(
     """Yield a reference for each valid image candidate string of a srcset."""
     value = place.get(attribute)
     for entry in parse_srcset(value) if value else ():
-        reference = place.at(prototype, attribute, entry.url, role=role)
+        reference = place.at_entry(prototype, attribute, entry, role=role)
         if reference is not None:
-            yield replace(reference, width=entry.width, density=entry.density)
+            yield reference
 
 
 def _link_around(place: Place, prototype: Reference) -> Reference | None:

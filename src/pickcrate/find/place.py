@@ -8,6 +8,7 @@ from typing import Protocol
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute
+from pickcrate.find.srcset import ImageCandidateString
 from pickcrate.values import Box, Need, Page, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
@@ -84,7 +85,15 @@ class Walk:
         """Return ``raw`` against the page's base URL, or None if it is blank or no address."""
         return absolute(raw, self.page.base) if raw.strip() else None
 
-    def point(self, prototype: Reference, attribute: str, raw: str, *, role: Role | None = None) -> Reference | None:
+    def point(
+        self,
+        prototype: Reference,
+        attribute: str,
+        raw: str,
+        *,
+        role: Role | None = None,
+        entry: ImageCandidateString | None = None,
+    ) -> Reference | None:
         """Return ``prototype`` pointing at ``raw``, or None if that is no address."""
         url = self.resolve(raw)
         if url is None or url.startswith(("about:", "javascript:", "mailto:", "blob:")):
@@ -102,8 +111,8 @@ class Walk:
             role or prototype.role,
             prototype.words,
             prototype.box,
-            prototype.width,
-            prototype.density,
+            prototype.width if entry is None else entry.width,
+            prototype.density if entry is None else entry.density,
             prototype.media_type,
             prototype.link,
             prototype.hidden,
@@ -201,6 +210,12 @@ class Place:
     def at(self, prototype: Reference, attribute: str, raw: str, *, role: Role | None = None) -> Reference | None:
         """Return ``prototype`` pointing at ``raw``, or None if that is no address."""
         return self.walk.point(prototype, attribute, raw, role=role)
+
+    def at_entry(
+        self, prototype: Reference, attribute: str, entry: ImageCandidateString, *, role: Role | None = None
+    ) -> Reference | None:
+        """Return ``prototype`` pointing at an image candidate string, with its descriptor."""
+        return self.walk.point(prototype, attribute, entry.url, role=role, entry=entry)
 
 
 class Find(Protocol):

@@ -38,7 +38,9 @@ _SLASH_CLOSES_NOTHING = frozenset(
 def within_bounds(text: str) -> tuple[str, Flaw | None]:
     """Return ``text`` up to the first place that exceeds a bound, and the flaw that says so."""
     cut, words = len(text), ""
-    for tag in _LONG.finditer(text):
+    # Splitting is five times as fast as the pattern, and nearly every page ends here.
+    long = len(text) > _LONG_TAG and max(map(len, text.split(">"))) > _LONG_TAG
+    for tag in _LONG.finditer(text) if long else ():
         if sum(1 for _ in _SPACES.finditer(text, tag.start(), tag.end())) > MOST_ATTRIBUTES:
             cut, words = tag.start(), f"an element has more than {MOST_ATTRIBUTES:,} attributes"
             break
