@@ -35,7 +35,9 @@ http {{
 """
 
 
-def picture(kind: str = "PNG", size: tuple[int, int] = (12, 8), colour: str = "red", **options: Any) -> bytes:
+def picture(
+    kind: str = "PNG", size: tuple[int, int] = (12, 8), colour: str | tuple[int, int, int] = "red", **options: Any
+) -> bytes:
     """Return the bytes of a small picture."""
     buffer = BytesIO()
     Image.new("RGB", size, colour).save(buffer, kind, **options)

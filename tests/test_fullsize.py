@@ -6,8 +6,11 @@ from importlib.resources import files
 import pytest
 
 import pickcrate
+from conftest import Program, Server, picture
 from pickcrate.fullsize.address import Rule, rules
+from pickcrate.fullsize.proof import Lessons, proves
 from pickcrate.fullsize.query import strip
+from pickcrate.media.header import Header
 
 TABLE = tomllib.loads(files("pickcrate.fullsize").joinpath("rules.toml").read_text(encoding="utf-8"))["rule"]
 ROWS = list(zip(TABLE, rules(), strict=True))
@@ -120,3 +123,77 @@ def test_two_hundred_addresses_that_must_stay() -> None:
 )
 def test_what_has_no_candidates(address: str) -> None:
     assert pickcrate.candidates(address) == []
+
+
+@pytest.mark.parametrize(
+    ("guess", "known", "crops", "proved"),
+    [
+        ((1200, 800), (300, 200), False, True),
+        ((1203, 800), (300, 200), False, True),
+        ((1000, 1000), (300, 300), False, True),
+        ((1200, 900), (150, 150), False, False),  # another shape
+        ((1200, 900), (150, 150), True, True),  # a convention that crops
+        ((300, 200), (300, 200), True, False),  # nothing won
+        ((1200, 100), (300, 200), True, False),  # one side smaller
+        (None, (300, 200), True, False),
+        ((1200, 800), None, True, False),
+    ],
+)
+def test_what_proves_a_guess(
+    guess: tuple[int, int] | None, known: tuple[int, int] | None, *, crops: bool, proved: bool
+) -> None:
+    headers = [Header("jpeg", *size) if size else None for size in (guess, known)]
+    assert proves(*headers, crops=crops) is proved
+
+
+def test_what_a_site_taught_is_used() -> None:
+    lessons, lesson = Lessons(), ("a rule", "https://g.example")
+    assert (lessons.most_at_once(lesson), lessons.is_proved(lesson), lessons.is_hopeless(lesson)) == (2, False, False)
+    lessons.failures[lesson] += 3
+    assert lessons.is_hopeless(lesson)
+    lessons.proofs[lesson] += 4
+    assert lessons.is_proved(lesson)
+    assert not lessons.is_hopeless(lesson)
+
+
+@pytest.fixture
+def shop(web: Server) -> str:
+    """A page of thumbnails beside originals, of traps, and of what only looks like either."""
+    folder = web.www / "wp-content" / "uploads" / "2026" / "03"
+    folder.mkdir(parents=True)
+    for n in range(20):
+        (folder / f"kite{n}-60x40.png").write_bytes(picture("PNG", (60, 40), colour=(n, 0, 0)))
+        (folder / f"kite{n}.png").write_bytes(picture("PNG", (600, 400), colour=(n, 0, 0)))
+    (folder / "kite7.png").unlink()
+    trip = web.www / "trip"
+    (trip / "thumbs").mkdir(parents=True)
+    for name, size in (("map", (40, 40)), ("plan", (30, 20))):
+        (trip / "thumbs" / f"{name}.png").write_bytes(picture("PNG", size))
+    (trip / "map.png").write_bytes(picture("PNG", (400, 100)))  # another picture of the same name
+    (trip / "plan.png").write_bytes(picture("PNG", (15, 10)))  # smaller
+    (web.www / "shop.html").write_text(
+        "".join(f"<img src=/wp-content/uploads/2026/03/kite{n}-60x40.png>" for n in range(20))
+        + "<img src=trip/thumbs/map.png><img src=trip/thumbs/plan.png>"
+    )
+    return f"{web.address}/shop.html"
+
+
+def test_guesses_are_proved_and_then_believed(run: Program, web: Server, shop: str) -> None:
+    rows = run("look", shop, "--format", "jsonl", "--no-robots").rows
+    asked = web.requests()
+    larger = [row for row in rows if row["url"] != row["shown_url"]]
+    assert len(larger) == 20
+    assert (larger[0]["width"], larger[0]["height"], larger[0]["grades"]["width"]) == (600, 400, "probed")
+    assert larger[0]["evidence"] == "by its address: a size behind the name, in an upload folder"
+    assert larger[9]["evidence"].endswith("as proved on this site")
+    assert [row["url"].rpartition("/trip/")[2] for row in rows[20:]] == ["thumbs/map.png", "thumbs/plan.png"]
+    assert len(asked) == 1 + 4 + 4  # the page, two proofs, two traps
+    assert run("look", shop, "--format", "urls", "--as-shown").out.count("60x40") == 20
+    assert web.requests() == ["/shop.html"]
+
+
+def test_packing_falls_back_where_a_site_is_not_as_it_was_taken_for(run: Program, shop: str) -> None:
+    done = run("pack", shop, "--crate", "c", "--no-robots", "--format", "jsonl")
+    assert [row["outcome"] for row in done.rows] == ["fetched"] * 22
+    widths = sorted(row["width"] for row in done.rows)
+    assert widths == [30, 40, 60, *[600] * 19]

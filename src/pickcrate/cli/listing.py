@@ -82,7 +82,7 @@ def _found_in(image: Image) -> str:
         return where
     larger = next((r for r in image.references if r.url == image.url), None)
     if larger is None:
-        return where
+        return f"{where} → address"
     return f"{where} → {'srcset' if larger.attribute == 'srcset' else larger.found_in}"
 
 

@@ -36,6 +36,8 @@ class Request:
     referer: str = ""
     named: bool = False
     spool: Callable[[], BinaryIO] | None = None
+    first: int = 0
+    """only so many bytes from the start, if not 0; a server that knows no ranges is stopped there"""
     token: object = None
     """carried to the reply untouched, for the asker to know it by"""
 

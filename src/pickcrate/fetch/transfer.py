@@ -36,7 +36,7 @@ _MAX_REDIRECTS = 10
 class _Body:
     """Takes a body as it arrives: in memory at first, then in a spool; stops it at ``limit`` bytes."""
 
-    __slots__ = ("chunks", "error", "file", "limit", "moved_at", "request", "size")
+    __slots__ = ("chunks", "error", "file", "is_enough", "limit", "moved_at", "request", "size")
 
     def __init__(self, request: Request, limit: int) -> None:
         self.request = request
@@ -45,6 +45,7 @@ class _Body:
         self.size = 0
         self.file: BinaryIO | None = None
         self.error: OSError | None = None
+        self.is_enough = False
         self.moved_at = time.monotonic()
 
     def write(self, chunk: bytes) -> int | None:
@@ -52,6 +53,10 @@ class _Body:
         self.size += len(chunk)
         self.moved_at = time.monotonic()
         if self.size > self.limit:
+            return -1
+        if self.request.first and self.size >= self.request.first:
+            self.chunks.append(chunk)
+            self.is_enough = True
             return -1
         try:
             if self.file is not None:
@@ -238,7 +243,10 @@ class CurlFetcher:
         handle.setopt(pycurl.URL, request.url)
         if request.url.startswith("https:") and (trusted := _trusted_certificates()):
             handle.setopt(pycurl.CAINFO, trusted)
-        handle.setopt(pycurl.HTTPHEADER, [f"Accept: {request.accept}"])
+        fields = [f"Accept: {request.accept}"]
+        if request.first:
+            fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
+        handle.setopt(pycurl.HTTPHEADER, fields)
         # As browsers do by default (Referrer Policy, 3.7): another site learns the origin only.
         referer = request.referer if origin(request.referer) == site.origin else f"{origin(request.referer)}/"
         handle.setopt(pycurl.REFERER, referer if is_web(request.referer) else "")
@@ -312,7 +320,9 @@ class CurlFetcher:
 def _reply(handle: pycurl.Curl, transfer: _Transfer, failure: Failure | None) -> Reply:
     body = transfer.body
     status = int(handle.getinfo(pycurl.RESPONSE_CODE))
-    if body.size > body.limit:
+    if body.is_enough:
+        failure = None
+    elif body.size > body.limit:
         failure = failures.of_transfer(pycurl.E_FILESIZE_EXCEEDED, "")
     failure = failure or failures.of_status(status)
     if failure is not None:

@@ -16,6 +16,8 @@ from pickcrate.values import Candidate
 _DEEPEST = 4
 """Rewrites of rewrites: a proxy's address, its original's size suffix, the query of that."""
 
+_BY = "by its address: "
+_IN_QUERY = "sizes in the query"
 _NOTES = re.compile(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
 _BARE_HOST = re.compile(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
 
@@ -94,7 +96,13 @@ def from_address(url: str) -> list[Candidate]:
     for start in (url, *list(sure)[::-1]):
         plausible = _rewrites(start, sure=False) | plausible
     ranked = dict(reversed(sure.items())) | {u: name for u, name in plausible.items() if u not in sure}
-    return [Candidate(address, f"by its address: {name}") for address, name in ranked.items() if address != url]
+    return [Candidate(address, f"{_BY}{name}") for address, name in ranked.items() if address != url]
+
+
+def is_sure(candidate: Candidate) -> bool:
+    """Tell whether a candidate of ``from_address`` comes from a form that is unmistakable."""
+    name = candidate.evidence.removeprefix(_BY)
+    return name == _IN_QUERY or any(rule.sure for rule in rules() if rule.name == name)
 
 
 def _rewrites(url: str, *, sure: bool) -> dict[str, str]:
@@ -121,7 +129,7 @@ def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
     stripped = strip(query) if query else None
     # A signature covers the query: without its sizes the server would refuse it.
     if sure and stripped is not None and not stripped.signed:
-        yield (f"{address}?{stripped.query}" if stripped.query else address), "sizes in the query"
+        yield (f"{address}?{stripped.query}" if stripped.query else address), _IN_QUERY
 
 
 def _decoded(raw: str, encoding: str, url: str, query: str) -> str | None:

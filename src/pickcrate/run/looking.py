@@ -2,13 +2,14 @@
 
 import io
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from pickcrate.addresses import absolute
 from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fullsize import resolve
+from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
 from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
@@ -17,6 +18,7 @@ from pickcrate.read.reading import Body, Document, Reading
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.order import Order
+from pickcrate.run.proving import prove
 from pickcrate.run.sources import Opened, open_source
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.values import Flaw, Page, Reference
@@ -103,6 +105,7 @@ class _Looking:
     base: str
     fetcher: Fetcher
     brought: Brought
+    lessons: Lessons = field(default_factory=Lessons)
 
     def into(self, opened: Opened, number: int) -> Iterator[LookEvent]:
         """Yield what one opened source holds, its images numbered from ``number``."""
@@ -119,13 +122,14 @@ class _Looking:
             page, surveyed = self._survey(opened, document)
             known.update(reference.url for reference in surveyed.references)
             flaws = (*reading.flaws, *surveyed.flaws)
+            head = PageRead(opened.source, page.address, page.title, 0, flaws)
             reading.flaws.clear()
-            for event in self._page(opened.source, page.address, page.title, surveyed.references, flaws, number):
+            for event in self._page(head, surveyed.references, number):
                 number += isinstance(event, Found)
                 yield event
         rest = [reference for reference in reading.references if reference.url not in known]
         if rest or reading.flaws or not reading.documents:
-            yield from self._page(opened.source, opened.address, "", rest, tuple(reading.flaws), number)
+            yield from self._page(PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws)), rest, number)
 
     def _into_list(self, opened: Opened, number: int) -> Iterator[LookEvent]:
         yield ListOpened(opened.source)
@@ -151,15 +155,20 @@ class _Looking:
             for recorded in reading.references
         ]
         address = reading.documents[0].address if reading.documents else opened.address
-        yield from self._page(opened.source, address, title, references, tuple(reading.flaws), number)
+        head = PageRead(opened.source, address, title, 0, tuple(reading.flaws))
+        yield from self._page(head, references, number, is_record=True)
 
     def _page(
-        self, source: str, address: str, title: str, references: list[Reference], flaws: tuple[Flaw, ...], number: int
+        self, head: PageRead, references: list[Reference], number: int, *, is_record: bool = False
     ) -> Iterator[LookEvent]:
-        images = group(references, source=source, title=title, first_number=number)
-        yield PageRead(source, address, title, len(images), flaws)
-        for image in images:
-            yield Found(resolve(image, full=self.order.full is not False))
+        """Yield a page and its images: ``head`` with their count, and each with its candidates, guesses proved."""
+        full = self.order.full is not False
+        images = group(references, source=head.source, title=head.title, first_number=number)
+        images = [resolve(image, full=full) for image in images]
+        if full and not is_record:
+            images = prove(images, self.fetcher, self.lessons)
+        yield replace(head, images=len(images))
+        yield from map(Found, images)
 
     def _survey(self, opened: Opened, document: Document, fetcher: Fetcher | None = None) -> tuple[Page, Survey]:
         """Read one document and all that it is made of."""

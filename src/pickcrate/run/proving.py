@@ -1,0 +1,96 @@
+"""Proving what addresses suggest: the first bytes of a guess, and of what is known, in rounds of one batch each."""
+
+from collections import Counter, deque
+from dataclasses import dataclass, replace
+
+from pickcrate.addresses import origin
+from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.fullsize.address import from_address, is_sure
+from pickcrate.fullsize.proof import Lesson, Lessons, proves
+from pickcrate.media.header import Header, read_header
+from pickcrate.values import Candidate, Grade, Image, Measure, Measures
+
+_FIRST_BYTES = 32_768
+"""Enough to know the size of 99.6 % of web pictures."""
+
+_MOST_GUESSES = 4
+"""Guesses tried for one picture."""
+
+
+@dataclass(slots=True)
+class _Case:
+    """One image with the guesses that are left to try."""
+
+    image: Image
+    known: str
+    guesses: deque[Candidate]
+
+    @property
+    def lesson(self) -> Lesson:
+        return self.guesses[0].evidence, origin(self.known)
+
+
+def prove(images: list[Image], fetcher: Fetcher, lessons: Lessons) -> list[Image]:
+    """Return ``images``, each with a proved guess in front of its candidates where there is one.
+
+    A guess that proves wrong leaves no trace: the image stays as its page has it.
+    """
+    proved = {image.number: image for image in images}
+    cases = [_Case(image, image.url, deque(from_address(image.url)[:_MOST_GUESSES])) for image in images]
+    seen: dict[str, Header | None] = {}
+    while cases:
+        now, later = _next_round(cases, lessons, proved)
+        _probe(now, seen, fetcher)
+        for case in now:
+            guess, lesson = case.guesses[0], case.lesson
+            if proves(seen.get(guess.url), seen.get(case.known), crops=is_sure(guess)):
+                lessons.proofs[lesson] += 1
+                proved[case.image.number] = _with(case.image, guess, seen[guess.url])
+            else:
+                lessons.failures[lesson] += 1
+                case.guesses.popleft()
+                later.append(case)
+        cases = later
+    return [proved[image.number] for image in images]
+
+
+def _next_round(cases: list[_Case], lessons: Lessons, proved: dict[int, Image]) -> tuple[list[_Case], list[_Case]]:
+    """Return the cases to try now, and those that wait for what these teach; settle what needs no try."""
+    now: list[_Case] = []
+    later: list[_Case] = []
+    trying: Counter[Lesson] = Counter()
+    for case in cases:
+        while case.guesses and lessons.is_hopeless(case.lesson):
+            case.guesses.popleft()
+        if not case.guesses:
+            continue
+        if lessons.is_proved(case.lesson):
+            proved[case.image.number] = _with(case.image, case.guesses[0], None)
+        elif trying[case.lesson] < lessons.most_at_once(case.lesson):
+            trying[case.lesson] += 1
+            now.append(case)
+        else:
+            later.append(case)
+    return now, later
+
+
+def _probe(cases: list[_Case], seen: dict[str, Header | None], fetcher: Fetcher) -> None:
+    """Read the first bytes of the next guess of each case and of what is known, each address once."""
+    wanted = {url: case.image.shown.page for case in cases for url in (case.known, case.guesses[0].url)}
+    requests = [Request(url, referer=page, first=_FIRST_BYTES) for url, page in wanted.items() if url not in seen]
+    for reply in fetcher.fetch(requests):
+        if isinstance(reply, Reply):
+            seen[reply.request.url] = read_header(reply.octets) if reply.failure is None else None
+
+
+def _with(image: Image, guess: Candidate, header: Header | None) -> Image:
+    if header is None:
+        guess = replace(guess, evidence=f"{guess.evidence}, as proved on this site")
+    else:
+        measures = Measures(
+            width=Measure(header.width, Grade.PROBED) if header.width else None,
+            height=Measure(header.height, Grade.PROBED) if header.height else None,
+            type=Measure(header.type, Grade.PROBED),
+        )
+        guess = replace(guess, measures=measures)
+    return replace(image, candidates=(guess, *image.candidates))
