@@ -2,6 +2,7 @@
 
 import tomllib
 from importlib.resources import files
+from pathlib import Path
 
 import pytest
 
@@ -197,3 +198,71 @@ def test_packing_falls_back_where_a_site_is_not_as_it_was_taken_for(run: Program
     assert [row["outcome"] for row in done.rows] == ["fetched"] * 22
     widths = sorted(row["width"] for row in done.rows)
     assert widths == [30, 40, 60, *[600] * 19]
+
+
+@pytest.fixture
+def gallery(web: Server) -> str:
+    """Thumbnails that lead to pages: a viewer, a page in between, another picture, nothing, the front page."""
+    www = web.www
+    for name, size in (
+        ("kite", (60, 40)),
+        ("hall", (60, 40)),
+        ("map", (60, 40)),
+        ("lost", (60, 40)),
+        ("logo", (90, 30)),
+    ):
+        (www / f"thumb_{name}.png").write_bytes(picture("PNG", size, (name == "map" and "blue") or "red"))
+    (www / "big").mkdir()
+    (www / "big" / "kite.png").write_bytes(picture("PNG", (600, 400)))
+    (www / "big" / "kite_full.png").write_bytes(picture("PNG", (1200, 800)))
+    (www / "big" / "h4ll-0a1b2c.png").write_bytes(picture("PNG", (900, 600)))
+    (www / "big" / "plan.png").write_bytes(picture("PNG", (500, 900)))
+    around = "<header><img src=/thumb_logo.png></header><a href=hall.html><img src=thumb_hall.png width=60></a>"
+    (www / "kite.html").write_text(f"{around}<main><a href=big/kite_full.png><img src=big/kite.png></a></main>")
+    (www / "hall.html").write_text(
+        "<p>One more click</p><img src=thumb_hall.png alt=Hall width=60><div id=v><img src=big/h4ll-0a1b2c.png width=900 height=600></div>"
+    )
+    (www / "map.html").write_text("<main><img src=big/plan.png width=500 height=900></main>")
+    thumbs = "".join(f"<a href={name}.html><img src=thumb_{name}.png></a>" for name in ("kite", "hall", "map", "lost"))
+    (www / "gallery.html").write_text(f"<a href=/><img src=thumb_logo.png></a>{thumbs}")
+    return f"{web.address}/gallery.html"
+
+
+def larger(rows: list[dict[str, str]]) -> dict[str, str]:
+    return {
+        row["shown_url"].rpartition("/")[2]: row["url"].rpartition("/")[2]
+        for row in rows
+        if row["url"] != row["shown_url"]
+    }
+
+
+def test_pages_behind_thumbnails(run: Program, web: Server, gallery: str) -> None:
+    plain = run("look", gallery)
+    assert "4 thumbnails without a larger version lead to a page: --through 1" in plain.out
+    web.requests()
+    rows = run("look", gallery, "--through", "1", "--format", "jsonl").rows
+    assert larger(rows) == {"thumb_kite.png": "kite_full.png", "thumb_hall.png": "h4ll-0a1b2c.png"}
+    assert rows[1]["evidence"].startswith("on the page behind it, http://127.0.0.1")
+    assert (rows[1]["width"], rows[1]["grades"]["width"]) == (1200, "probed")
+    asked = web.requests()
+    assert len(asked) == len(set(asked))
+    assert "/" not in asked
+    chosen = run("look", gallery, "--through", "1", "--target", "#v img", "--format", "jsonl").rows
+    assert larger(chosen) == {"thumb_hall.png": "h4ll-0a1b2c.png"}
+    assert "is not a CSS selector" in run("look", gallery, "--through", "1", "--target", "[[").err
+
+
+def test_the_users_own_rules_come_first_and_are_proved(run: Program, museum: str, tmp_path: Path) -> None:
+    (tmp_path / "mine.txt").write_text("# the museum's\n\n/small/(.+)\\.(?:jpg|png)$ => /originals/\\1.jpg\n")
+    rows = run("look", f"{museum}/regions.html", "--rules", "mine.txt", "--format", "jsonl").rows
+    assert len(larger(rows)) == 12
+    assert ["as proved" in row["evidence"] for row in rows if row["evidence"].startswith("by your rule")].count(
+        False
+    ) == 2
+    by_page = run("look", f"{museum}/regions.html", "--through", "1", "--format", "jsonl").rows
+    assert len(larger(by_page)) == 12
+    for bad in ("no arrow", "( => x", "a => \\7", " => x"):
+        done = run("look", f"{museum}/regions.html", "--rule", bad)
+        assert done.code == 2
+        assert "for example --rule" in done.err
+    assert "--rules none.txt: cannot be read" in run("look", museum, "--rules", "none.txt").err

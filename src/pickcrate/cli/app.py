@@ -13,11 +13,12 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from pickcrate.errors import NothingPickedError, PickCrateError
+from pickcrate.errors import NothingPickedError, PickCrateError, UsageError
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
     from pickcrate.find.asked import Asked
+    from pickcrate.fullsize.userrules import UserRule
     from pickcrate.run.order import Order
 
 app = typer.Typer(
@@ -50,6 +51,15 @@ Sources = Annotated[
 ]
 Base = Annotated[str, typer.Option(metavar="URL", help="Make relative addresses absolute against this one.")]
 Frames = Annotated[int, typer.Option(metavar="N", min=0, max=9, help="Follow frames so many levels deep.")]
+Rule = Annotated[
+    list[str] | None,
+    typer.Option(metavar="RULE", help="How a larger address is made of a small one: 'PATTERN => REPLACEMENT'."),
+]
+Rules = Annotated[Path | None, typer.Option(metavar="FILE", help="A file of such rules, one a line.")]
+Through = Annotated[
+    int, typer.Option(metavar="N", min=0, max=9, help="Follow a thumbnail's link through up to N pages.")
+]
+Target = Annotated[str, typer.Option(metavar="CSS", help="Which part of such a page holds the picture.")]
 Raw = Annotated[
     list[str] | None,
     typer.Option(metavar="REGEX", help="Take addresses from the raw source as well; the first group counts."),
@@ -90,6 +100,10 @@ def look(
     sources: Sources,
     base: Base = "",
     full: Full = None,
+    rule: Rule = None,
+    rules: Rules = None,
+    through: Through = 0,
+    target: Target = "",
     frames: Frames = 1,
     raw: Raw = None,
     attr: Attr = None,
@@ -114,7 +128,18 @@ def look(
         from pickcrate.run import doors
 
         manners = _manners(at_once, per_site, pause, timeout, max_file, robots)
-        order = _order(sources, (), manners, _asked(raw, attr), base=base, full=full, frames=frames)
+        order = _order(
+            sources,
+            (),
+            manners,
+            asked=_asked(raw, attr),
+            rules=_rules(rule, rules),
+            base=base,
+            full=full,
+            frames=frames,
+            through=through,
+            target=target,
+        )
         with lists.saving(save) as saver:
             tally = lists.show_look(doors.look(order), out, str(output), saver)
         if not tally.found:
@@ -139,6 +164,10 @@ def pack(
     ] = None,
     base: Base = "",
     full: Full = None,
+    rule: Rule = None,
+    rules: Rules = None,
+    through: Through = 0,
+    target: Target = "",
     frames: Frames = 1,
     raw: Raw = None,
     attr: Attr = None,
@@ -160,7 +189,18 @@ def pack(
         from pickcrate.run.order import Destination
 
         manners = _manners(at_once, per_site, pause, timeout, max_file, robots)
-        order = _order(sources, tuple(name or ()), manners, _asked(raw, attr), base=base, full=full, frames=frames)
+        order = _order(
+            sources,
+            tuple(name or ()),
+            manners,
+            asked=_asked(raw, attr),
+            rules=_rules(rule, rules),
+            base=base,
+            full=full,
+            frames=frames,
+            through=through,
+            target=target,
+        )
         tally = lists.show_pack(doors.pack(order, Destination(crate, into)), out, str(output))
         if not tally.settled:
             raise NothingPickedError("no pictures found, so no crate was made")
@@ -202,9 +242,19 @@ def _asked(raw: list[str] | None, attr: list[str] | None) -> "Asked":
     return asked_for(raw or [], attr or [])
 
 
-def _order(
-    sources: list[str], names: tuple[str, ...], manners: dict[str, Any], asked: "Asked", **where: Any
-) -> "Order":
+def _rules(given: list[str] | None, file: Path | None) -> "tuple[UserRule, ...]":
+    from pickcrate.fullsize.userrules import parse_rule, parse_rules
+
+    rules = [parse_rule(text) for text in given or ()]
+    if file is not None:
+        try:
+            rules += parse_rules(file.read_text(encoding="utf-8"), str(file))
+        except (OSError, UnicodeDecodeError) as error:
+            raise UsageError(f"--rules {file}: cannot be read: {error}") from error
+    return tuple(rules)
+
+
+def _order(sources: list[str], names: tuple[str, ...], manners: dict[str, Any], **wanted: Any) -> "Order":
     from pickcrate.cli.quantities import parse_size
     from pickcrate.fetch.exchange import Manners
     from pickcrate.name import patterns
@@ -215,8 +265,7 @@ def _order(
         sources=tuple(sources),
         names=patterns(names),
         manners=Manners(**(manners | {"max_file": largest})),
-        asked=asked,
-        **where,
+        **wanted,
     )
 
 

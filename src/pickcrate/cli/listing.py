@@ -8,6 +8,7 @@ from rich.cells import cell_len
 from pickcrate.addresses import brief, image_type
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, ending_cut, shown
+from pickcrate.fullsize.viewer import BEHIND, leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.values import Grade, Image, Measure
 
@@ -52,6 +53,10 @@ def print_totals(out: Out, found: Sequence[Found], pages: int) -> None:
     if larger:
         parts.append(f"{larger} with a larger version")
     out.line((" · ".join(parts), "bold"))
+    behind = sum(bool(leads_to_page(image)) for image in images)
+    if behind:
+        words = f"{count(behind, 'thumbnail')} without a larger version {'leads' if behind == 1 else 'lead'} to a page"
+        out.line((f"{words}: --through 1 looks for it there", "cyan"))
     sizes = "".join(_size(image) for image in images)
     legend = [words for mark, words in _LEGEND if mark in sizes]
     if legend:
@@ -82,7 +87,7 @@ def _found_in(image: Image) -> str:
         return where
     larger = next((r for r in image.references if r.url == image.url), None)
     if larger is None:
-        return f"{where} → address"
+        return f"{where} → {'page' if image.best.evidence.startswith(BEHIND) else 'address'}"
     return f"{where} → {'srcset' if larger.attribute == 'srcset' else larger.found_in}"
 
 

@@ -16,6 +16,9 @@ from pickcrate.values import Candidate
 _DEEPEST = 4
 """Rewrites of rewrites: a proxy's address, its original's size suffix, the query of that."""
 
+_LONGEST = 4000
+"""Characters of an address that is still held against the table: a page may be made to be slow."""
+
 _BY = "by its address: "
 _IN_QUERY = "sizes in the query"
 _NOTES = re.compile(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
@@ -89,7 +92,7 @@ def from_address(url: str) -> list[Candidate]:
     before what they lead to in one. ``url`` must be absolute and of the web; a vector drawing has no larger version.
     """
     kind = image_type(url)
-    if not is_web(url) or (kind is not None and kind.name in {"svg", "ico"}):
+    if not is_web(url) or len(url) > _LONGEST or (kind is not None and kind.name in {"svg", "ico"}):
         return []
     sure = _rewrites(url, sure=True)
     plausible: dict[str, str] = {}

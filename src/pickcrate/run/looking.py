@@ -17,8 +17,9 @@ from pickcrate.read.document import original_address, read_document
 from pickcrate.read.reading import Body, Document, Reading
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
+from pickcrate.run.following import follow
 from pickcrate.run.order import Order
-from pickcrate.run.proving import prove
+from pickcrate.run.proving import Probes, prove
 from pickcrate.run.sources import Opened, open_source
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.values import Flaw, Page, Reference
@@ -30,7 +31,7 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
     With a single source its error is raised; with several it is an event, and SourceError is raised at the end only
     if none could be read.
     """
-    looking = _Looking(order, _base(order), fetcher, brought)
+    looking = _Looking(order, _base(order), fetcher, brought, Probes(fetcher))
     number, read = 1, 0
     for source in order.sources:
         try:
@@ -105,6 +106,7 @@ class _Looking:
     base: str
     fetcher: Fetcher
     brought: Brought
+    probes: Probes
     lessons: Lessons = field(default_factory=Lessons)
 
     def into(self, opened: Opened, number: int) -> Iterator[LookEvent]:
@@ -166,7 +168,9 @@ class _Looking:
         images = group(references, source=head.source, title=head.title, first_number=number)
         images = [resolve(image, full=full) for image in images]
         if full and not is_record:
-            images = prove(images, self.fetcher, self.lessons)
+            images = prove(images, self.probes, self.lessons, self.order.rules)
+            if self.order.through:
+                images = follow(images, self.fetcher, self.probes, levels=self.order.through, target=self.order.target)
         yield replace(head, images=len(images))
         yield from map(Found, images)
 

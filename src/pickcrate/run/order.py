@@ -6,6 +6,7 @@ from pathlib import Path
 
 from pickcrate.fetch.exchange import Manners
 from pickcrate.find.asked import Asked
+from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 
 
@@ -21,6 +22,12 @@ class Order:
     full: bool | None = None
     frames: int = 1
     """levels of frames that are followed"""
+    rules: tuple[UserRule, ...] = ()
+    """the user's own resizing conventions, tried before the table's"""
+    through: int = 0
+    """pages behind a thumbnail that are gone through to its original"""
+    target: str = ""
+    """a CSS selector for the part of such a page that holds the picture"""
     asked: Asked = field(default_factory=Asked)
     """what is to be found besides, by the user's own patterns and attributes"""
     names: tuple[NamePattern, ...] = ()

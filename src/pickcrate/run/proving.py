@@ -7,6 +7,7 @@ from pickcrate.addresses import origin
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fullsize.address import from_address, is_sure
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
+from pickcrate.fullsize.userrules import BY_RULE, UserRule
 from pickcrate.media.header import Header, read_header
 from pickcrate.values import Candidate, Grade, Image, Measure, Measures
 
@@ -30,28 +31,55 @@ class _Case:
         return self.guesses[0].evidence, origin(self.known)
 
 
-def prove(images: list[Image], fetcher: Fetcher, lessons: Lessons) -> list[Image]:
+class Probes:
+    """What the first bytes of addresses said, each asked for once a run."""
+
+    def __init__(self, fetcher: Fetcher) -> None:
+        self._fetcher = fetcher
+        self._headers: dict[str, Header | None] = {}
+
+    def read(self, wanted: dict[str, str]) -> None:
+        """Ask for those of ``wanted`` that are not known, in one batch; each address comes with its referring page."""
+        new = {url: page for url, page in wanted.items() if url not in self._headers}
+        requests = [Request(url, referer=page, first=_FIRST_BYTES) for url, page in new.items()]
+        for reply in self._fetcher.fetch(requests):
+            if isinstance(reply, Reply):
+                self._headers[reply.request.url] = read_header(reply.octets) if reply.failure is None else None
+
+    def header(self, url: str) -> Header | None:
+        """Return what an address is; None if it could not be had, is no image, or was not asked for."""
+        return self._headers.get(url)
+
+
+def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[UserRule, ...]) -> list[Image]:
     """Return ``images``, each with a proved guess in front of its candidates where there is one.
 
     A guess that proves wrong leaves no trace: the image stays as its page has it.
     """
     proved = {image.number: image for image in images}
-    cases = [_Case(image, image.url, deque(from_address(image.url)[:_MOST_GUESSES])) for image in images]
-    seen: dict[str, Header | None] = {}
+    cases = [_Case(image, image.url, deque(_guesses(image.url, rules))) for image in images]
     while cases:
         now, later = _next_round(cases, lessons, proved)
-        _probe(now, seen, fetcher)
+        probes.read({url: case.image.shown.page for case in now for url in (case.known, case.guesses[0].url)})
         for case in now:
             guess, lesson = case.guesses[0], case.lesson
-            if proves(seen.get(guess.url), seen.get(case.known), crops=is_sure(guess)):
+            header = probes.header(guess.url)
+            crops = is_sure(guess) or guess.evidence.startswith(BY_RULE)
+            if proves(header, probes.header(case.known), crops=crops):
                 lessons.proofs[lesson] += 1
-                proved[case.image.number] = _with(case.image, guess, seen[guess.url])
+                proved[case.image.number] = _with(case.image, guess, header)
             else:
                 lessons.failures[lesson] += 1
                 case.guesses.popleft()
                 later.append(case)
         cases = later
     return [proved[image.number] for image in images]
+
+
+def _guesses(url: str, rules: tuple[UserRule, ...]) -> list[Candidate]:
+    """Return what to try for an address: the user's rules first, then the table."""
+    own = [made for rule in rules if (made := rule.apply(url)) is not None]
+    return [*own, *from_address(url)[:_MOST_GUESSES]]
 
 
 def _next_round(cases: list[_Case], lessons: Lessons, proved: dict[int, Image]) -> tuple[list[_Case], list[_Case]]:
@@ -74,23 +102,18 @@ def _next_round(cases: list[_Case], lessons: Lessons, proved: dict[int, Image]) 
     return now, later
 
 
-def _probe(cases: list[_Case], seen: dict[str, Header | None], fetcher: Fetcher) -> None:
-    """Read the first bytes of the next guess of each case and of what is known, each address once."""
-    wanted = {url: case.image.shown.page for case in cases for url in (case.known, case.guesses[0].url)}
-    requests = [Request(url, referer=page, first=_FIRST_BYTES) for url, page in wanted.items() if url not in seen]
-    for reply in fetcher.fetch(requests):
-        if isinstance(reply, Reply):
-            seen[reply.request.url] = read_header(reply.octets) if reply.failure is None else None
-
-
 def _with(image: Image, guess: Candidate, header: Header | None) -> Image:
     if header is None:
         guess = replace(guess, evidence=f"{guess.evidence}, as proved on this site")
     else:
-        measures = Measures(
-            width=Measure(header.width, Grade.PROBED) if header.width else None,
-            height=Measure(header.height, Grade.PROBED) if header.height else None,
-            type=Measure(header.type, Grade.PROBED),
-        )
-        guess = replace(guess, measures=measures)
+        guess = replace(guess, measures=probed(header))
     return replace(image, candidates=(guess, *image.candidates))
+
+
+def probed(header: Header) -> Measures:
+    """Return what a header measures."""
+    return Measures(
+        width=Measure(header.width, Grade.PROBED) if header.width else None,
+        height=Measure(header.height, Grade.PROBED) if header.height else None,
+        type=Measure(header.type, Grade.PROBED),
+    )

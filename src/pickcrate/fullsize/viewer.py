@@ -1,0 +1,84 @@
+"""A page behind a thumbnail: which thumbnails lead to one, and which picture there is the same one, larger."""
+
+import re
+from collections.abc import Iterable
+
+from pickcrate.addresses import claims_no_image, image_type, is_web, last_segment, path_of, split_extension
+from pickcrate.values import Image
+
+BEHIND = "on the page behind it"
+"""how the evidence of a picture found there begins"""
+
+_DECORATION = re.compile(
+    r"^(?:thumb|thumbs|thumbnail|tn|th|small|mini|preview|s|m|t)[-_.]|[-_.](?:thumb|thumbnail|tn|th|small|medium|preview|"
+    r"large|full|big|slide|[smlt]|\d{2,4}(?:x\d{2,4})?(?:px|w)?)$",
+    re.IGNORECASE,
+)
+_PAGES = frozenset(("html", "htm", "xhtml", "php", "asp", "aspx", "jsp", "cgi", "shtml", ""))
+_FRONT_PAGES = frozenset(("", "index", "home", "default"))
+_FURNITURE = re.compile(r"\b(?:header|footer|nav|aside)\b", re.IGNORECASE)
+_SMALLEST = 50
+"""Pixels of a side: what a page lays out smaller than this is an icon and no thumbnail."""
+
+_SHORTEST_KIN = 4
+_LEAST_SCORE = 3
+
+
+def leads_to_page(image: Image) -> str:
+    """Return the page that a thumbnail leads to, or an empty text if it leads to none.
+
+    Pictures that are larger already, icons, and what leads to a site's front page or to the page itself lead nowhere.
+    """
+    shown, link = image.shown, image.shown.link
+    if not link or not is_web(link) or image.url != shown.url or shown.found_in != "img":
+        return ""
+    if image_type(link) is not None and not claims_no_image(link):
+        return ""
+    name, extension = split_extension(last_segment(link))
+    is_front = name.lower() in _FRONT_PAGES and path_of(link).count("/") <= 1 and "?" not in link
+    sides = [side for side in (shown.box.width, shown.box.height) if side is not None]
+    if is_front or link == shown.page or any(side < _SMALLEST for side in sides) or _FURNITURE.search(shown.element):
+        return ""
+    return link if extension.lower() in _PAGES or "?" in link or not claims_no_image(link) else ""
+
+
+def choose(images: Iterable[Image], thumbnail: Image) -> list[tuple[Image, bool]]:
+    """Return the pictures of the page behind that may be ``thumbnail``, likeliest first.
+
+    Each with whether its name ties it to the thumbnail: then another shape may be a crop; else it may not.
+    """
+    images = [image for image in images if not image.url.startswith("data:")]
+    largest = max((_area(image) for image in images), default=0)
+    scored: list[tuple[int, Image, bool]] = []
+    for image in images:
+        is_kin = _is_kin(image, thumbnail)
+        score = 10 * is_kin
+        score += 2 * (largest > 0 and _area(image) == largest) + (image.shown.found_in == "img")
+        score += 3 * (image.shown.found_in == "meta" and image.shown.attribute in {"content", "href"})
+        words, own = image.shown.words, thumbnail.shown.words
+        score += 2 * bool(own.alt and own.alt in {words.alt, words.title, words.caption})
+        score -= 6 * bool(_FURNITURE.search(image.shown.element))
+        score -= 10 * (0 < _area(image) < _SMALLEST**2)
+        if score >= _LEAST_SCORE and image.url != thumbnail.url:
+            scored.append((score, image, is_kin))
+    scored.sort(key=lambda entry: -entry[0])
+    return [(image, is_kin) for _, image, is_kin in scored]
+
+
+def _area(image: Image) -> int:
+    box = image.shown.box
+    return (box.width or 0) * (box.height or 0)
+
+
+def _is_kin(image: Image, thumbnail: Image) -> bool:
+    own = _bare(thumbnail.shown.url)
+    names = {_bare(image.url), *(_bare(reference.url) for reference in image.references)}
+    return len(own) >= _SHORTEST_KIN and own in names
+
+
+def _bare(address: str) -> str:
+    """Return what is left of a picture's name without what marks its size."""
+    name = split_extension(last_segment(address))[0].lower()
+    while (bare := _DECORATION.sub("", name)) != name and len(bare) >= _SHORTEST_KIN:
+        name = bare
+    return name
