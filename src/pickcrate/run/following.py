@@ -40,9 +40,10 @@ def follow(images: list[Image], fetcher: Fetcher, probes: Probes, *, levels: int
     waiting = [_Thumbnail(image, page) for image in images if (page := leads_to_page(image))][:_MOST_PAGES]
     asked: set[str] = set()
     for _ in range(levels):
-        pages = _read_pages({thumbnail.page: thumbnail.image.shown.page for thumbnail in waiting}, asked, fetcher)
+        wanted = {thumbnail.page: thumbnail.image.shown.page for thumbnail in waiting}
+        pages = {page.source: _images(page, target) for page in _read_pages(wanted, asked, fetcher)}
         choices = [
-            (thumbnail, choose(_images(pages[thumbnail.page], target), thumbnail.image)[:_MOST_CHOICES])
+            (thumbnail, choose(pages[thumbnail.page], thumbnail.image)[:_MOST_CHOICES])
             for thumbnail in waiting
             if thumbnail.page in pages
         ]
@@ -58,18 +59,17 @@ def follow(images: list[Image], fetcher: Fetcher, probes: Probes, *, levels: int
     return [found[image.number] for image in images]
 
 
-def _read_pages(wanted: dict[str, str], asked: set[str], fetcher: Fetcher) -> dict[str, Page]:
-    """Return the pages that could be read, by the address asked for; one that was asked for before is not again."""
+def _read_pages(wanted: dict[str, str], asked: set[str], fetcher: Fetcher) -> Iterator[Page]:
+    """Yield the pages that could be read, as they come; their source is the address that was asked for.
+
+    A page that was asked for before is not asked for again.
+    """
     requests = [Request(url, accept=PAGE_ACCEPT, referer=page) for url, page in wanted.items() if url not in asked]
     asked.update(wanted)
-    pages: dict[str, Page] = {}
     for reply in fetcher.fetch(requests):
         if isinstance(reply, Reply) and reply.failure is None and recognise(reply.octets) is Kind.PAGE:
             _, _, parameters = reply.headers.get("content-type", "").partition(";")
-            pages[reply.request.url] = read_document(
-                reply.octets, source=reply.url, address=reply.url, charset=charset(parameters)
-            )
-    return pages
+            yield read_document(reply.octets, source=reply.request.url, address=reply.url, charset=charset(parameters))
 
 
 def _images(page: Page, target: str) -> list[Image]:
