@@ -266,3 +266,20 @@ def test_the_users_own_rules_come_first_and_are_proved(run: Program, museum: str
         assert done.code == 2
         assert "for example --rule" in done.err
     assert "--rules none.txt: cannot be read" in run("look", museum, "--rules", "none.txt").err
+
+
+def test_why_tells_the_whole_story(run: Program, shop: str) -> None:
+    proved = run("why", shop, "1", "--no-robots").out
+    for words in (
+        "Picture 1  kite0",
+        "img src  line 1",
+        "by its address: a size behind the name, in an upload folder · 600×400 probed · proved: PNG 600×400, and PNG 60×40 is known",
+        "as shown",
+    ):
+        assert words in proved
+    wrong = run("why", shop, shop.replace("shop.html", "trip/thumbs/map.png"), "--no-robots").out
+    assert "Tried, and not used" in wrong
+    assert "PNG 400×100; PNG 40×40 is known" in wrong
+    nothing = run("why", shop, "99", "--no-robots")
+    assert nothing.code == 4
+    assert "there is no picture 99 here: its pictures are numbered 1 to 22" in nothing.err

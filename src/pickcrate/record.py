@@ -141,5 +141,5 @@ def _candidate(candidate: Candidate) -> dict[str, Any]:
         "evidence": candidate.evidence,
         "width": width.value if width else None,
         "height": height.value if height else None,
-        "outcome": None,
+        "outcome": candidate.outcome or None,
     }

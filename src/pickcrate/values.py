@@ -163,6 +163,8 @@ class Candidate:
     url: str
     evidence: str
     measures: Measures = Measures()
+    outcome: str = ""
+    """what became of it when it was held against what is known; empty if that was not asked"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,6 +182,8 @@ class Image:
     references: tuple[Reference, ...]
     page_title: str = ""
     candidates: tuple[Candidate, ...] = ()
+    tried: tuple[Candidate, ...] = ()
+    """guesses that proved wrong"""
     extra: tuple[tuple[str, str], ...] = ()
 
     @property

@@ -207,6 +207,44 @@ def pack(
     raise typer.Exit(0 if tally.complete else 1)
 
 
+@app.command(epilog="Example: pickcrate why https://kites.example/catalogue.html 7")
+def why(
+    source: Annotated[str, typer.Argument(metavar="SOURCE", help="What look was asked about.")],
+    which: Annotated[str, typer.Argument(metavar="NUMBER|URL", help="The picture's number in look, or its address.")],
+    base: Base = "",
+    full: Full = None,
+    rule: Rule = None,
+    rules: Rules = None,
+    through: Through = 0,
+    target: Target = "",
+    frames: Frames = 1,
+    raw: Raw = None,
+    attr: Attr = None,
+    timeout: Timeout = 30,
+    max_file: MaxFile = "100MB",
+    robots: Robots = True,
+) -> None:
+    """Tell how one picture was found, and what became of each address that may be larger."""
+    from pickcrate.cli import story, terminal
+
+    with _told():
+        from pickcrate.run import doors
+
+        order = _order(
+            [source],
+            (),
+            _manners(8, 4, 0, timeout, max_file, robots),
+            asked=_asked(raw, attr),
+            rules=_rules(rule, rules),
+            base=base,
+            full=full,
+            frames=frames,
+            through=through,
+            target=target,
+        )
+        story.print_story(terminal.human(), story.find_picture(doors.look(order), which))
+
+
 @app.command(epilog="Example: pickcrate demo --serve")
 def demo(
     serve: Annotated[bool, typer.Option("--serve", help="Leave the demo site up and say what to try on it.")] = False,

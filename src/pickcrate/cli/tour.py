@@ -15,6 +15,8 @@ _TRY = (
     ("look", "{site}/catalogue.html"),
     ("pack", "{site}/catalogue.html", "--crate", "kites"),
     ("look", "{site}/hall.html"),
+    ("why", "{site}/hall.html", "10"),
+    ("look", "{site}/regions.html", "--through", "1"),
     ("pack", "{site}/regions.html", "--crate", "regions", "--name", "{n:02} {alt}"),
     (
         "pack",

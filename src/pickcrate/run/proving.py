@@ -37,6 +37,7 @@ class Probes:
     def __init__(self, fetcher: Fetcher) -> None:
         self._fetcher = fetcher
         self._headers: dict[str, Header | None] = {}
+        self._words: dict[str, str] = {}
 
     def read(self, wanted: dict[str, str]) -> None:
         """Ask for those of ``wanted`` that are not known, in one batch; each address comes with its referring page."""
@@ -44,7 +45,13 @@ class Probes:
         requests = [Request(url, referer=page, first=_FIRST_BYTES) for url, page in new.items()]
         for reply in self._fetcher.fetch(requests):
             if isinstance(reply, Reply):
-                self._headers[reply.request.url] = read_header(reply.octets) if reply.failure is None else None
+                url = reply.request.url
+                header = self._headers[url] = read_header(reply.octets) if reply.failure is None else None
+                self._words[url] = reply.failure.words if reply.failure else _told(header)
+
+    def words(self, url: str) -> str:
+        """Return what an address is, for people."""
+        return self._words.get(url, "not asked for")
 
     def header(self, url: str) -> Header | None:
         """Return what an address is; None if it could not be had, is no image, or was not asked for."""
@@ -67,10 +74,14 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
             crops = is_sure(guess) or guess.evidence.startswith(BY_RULE)
             if proves(header, probes.header(case.known), crops=crops):
                 lessons.proofs[lesson] += 1
-                proved[case.image.number] = _with(case.image, guess, header)
+                outcome = f"proved: {probes.words(guess.url)}, and {probes.words(case.known)} is known"
+                proved[case.image.number] = _with(case.image, replace(guess, outcome=outcome), header)
             else:
                 lessons.failures[lesson] += 1
-                case.guesses.popleft()
+                failed = replace(
+                    case.guesses.popleft(), outcome=f"{probes.words(guess.url)}; {probes.words(case.known)} is known"
+                )
+                proved[case.image.number] = case.image = replace(case.image, tried=(*case.image.tried, failed))
                 later.append(case)
         cases = later
     return [proved[image.number] for image in images]
@@ -108,6 +119,12 @@ def _with(image: Image, guess: Candidate, header: Header | None) -> Image:
     else:
         guess = replace(guess, measures=probed(header))
     return replace(image, candidates=(guess, *image.candidates))
+
+
+def _told(header: Header | None) -> str:
+    if header is None:
+        return "not an image"
+    return f"{header.type.upper()} {header.width or '?'}×{header.height or '?'}"
 
 
 def probed(header: Header) -> Measures:

@@ -1,0 +1,83 @@
+"""What ``why`` prints: how one picture was found, and what became of every address that may be a larger version."""
+
+from collections.abc import Iterable
+
+from pickcrate.addresses import brief
+from pickcrate.cli.terminal import Out
+from pickcrate.cli.text import shown
+from pickcrate.errors import NothingPickedError
+from pickcrate.run.events import Found, LookEvent
+from pickcrate.values import Candidate, Image, Reference
+
+
+def find_picture(events: Iterable[LookEvent], which: str) -> Found:
+    """Return the picture with a number, or the first that any address of is ``which``.
+
+    Raises NothingPickedError with the numbers that there are.
+    """
+    numbers: list[int] = []
+    for event in events:
+        if isinstance(event, Found):
+            numbers.append(event.image.number)
+            if which == str(event.image.number) or which in _addresses(event.image):
+                return event
+    there = f"its pictures are numbered {numbers[0]} to {numbers[-1]}" if numbers else "it has no pictures"
+    raise NothingPickedError(f"there is no picture {shown(which)} here: {there}", hint="pickcrate look lists them")
+
+
+def print_story(out: Out, found: Found) -> None:
+    """Print all that is known of one picture."""
+    image = found.image
+    words = image.shown.words
+    out.line((f"Picture {image.number}", "bold"), f"  {shown(found.name)}  ", (shown(brief(image.shown.page)), "dim"))
+    said = {
+        "alt": words.alt,
+        "title": words.title,
+        "caption": words.caption,
+        "under": words.heading,
+        "link text": words.link_text,
+    }
+    for label, text in said.items():
+        if text:
+            out.line((f"  {label:10}", "dim"), shown(text))
+    if image.shown.hidden:
+        out.line(("  hidden    ", "dim"), "the page's own markup keeps it from being shown")
+    out.line(("Found", "bold"))
+    for reference in image.references:
+        out.line(f"  {shown(brief(reference.url))}")
+        out.line((f"    {shown(_place(reference))}", "dim"))
+    out.line(("Would fetch, best first", "bold"))
+    for candidate in image.candidates:
+        _print_candidate(out, candidate)
+    if image.tried:
+        out.line(("Tried, and not used", "bold"))
+        for candidate in image.tried:
+            _print_candidate(out, candidate)
+
+
+def _place(reference: Reference) -> str:
+    """Return where a reference stands: what was looked at, its descriptor, line and element."""
+    descriptor = f"{reference.width}w" if reference.width else ""
+    if reference.density and not descriptor:
+        descriptor = f"{reference.density:g}x"
+    line = f"line {reference.line}" if reference.line else ""
+    found_in = f"{reference.found_in} {reference.attribute}".strip()
+    return "  ".join(filter(None, (found_in, descriptor, line, reference.element)))
+
+
+def _print_candidate(out: Out, candidate: Candidate) -> None:
+    out.line(f"  {shown(brief(candidate.url))}")
+    notes = [candidate.evidence]
+    width, height = candidate.measures.width, candidate.measures.height
+    if width or height:
+        sides = "×".join(str(side.value) if side else "?" for side in (width, height))
+        grade = (width or height).grade.value if width or height else ""  # type: ignore[union-attr]
+        notes.append(f"{sides} {grade}")
+    if candidate.outcome:
+        notes.append(candidate.outcome)
+    out.line((f"    {shown(' · '.join(notes))}", "dim"))
+
+
+def _addresses(image: Image) -> set[str]:
+    known = {reference.url for reference in image.references} | {candidate.url for candidate in image.candidates}
+    return known | {brief(address) for address in known}
