@@ -153,7 +153,9 @@ def test_a_list_streams_and_says_what_is_no_address(run: Program, hall: Server, 
 def test_robots_are_heeded(run: Program, hall: Server) -> None:
     (hall.www / "robots.txt").write_bytes(b"\xef\xbb\xbfUser-agent: *\nDisallow: /sub/\n")
     page = f"{hall.address}/hall.html"
+    hall.requests()
     assert "sub/A.png  the site's robots.txt asks not to" in run("pack", page, "--crate", "r").out
+    assert hall.requests().count("/robots.txt") == 1
     assert "fetched  A" in run("pack", page, "--crate", "r", "--no-robots").out
 
 

@@ -149,8 +149,10 @@ class _Transfer:
 class CurlFetcher:
     """The fetcher over libcurl; one to a run, so that connections and robots.txt are reused between batches."""
 
-    def __init__(self, manners: Manners, brought: Brought) -> None:
+    def __init__(self, manners: Manners, brought: Brought, rules: dict[str, robots.Rules] | None = None) -> None:
+        """Make a fetcher; ``rules`` is what was learnt of sites' robots.txt, shared by the fetchers of one run."""
         self.manners = manners
+        self._rules = rules if rules is not None else {}
         self.brought = brought
         self._multi = pycurl.CurlMulti()
         self._idle: list[pycurl.Curl] = []
@@ -199,7 +201,8 @@ class CurlFetcher:
         key = origin(url)
         site = self._sites.get(key)
         if site is None:
-            site = self._sites[key] = _Site(key, rules=None if self.manners.robots else robots.Anything())
+            known = self._rules.get(key) if self.manners.robots else robots.Anything()
+            site = self._sites[key] = _Site(key, rules=known)
         return site
 
     def _draw(self, line: "_Line") -> Iterator[Reply]:
@@ -300,7 +303,7 @@ class CurlFetcher:
             transfer.body.close()
             raise transfer.body.error
         if transfer.for_rules:
-            transfer.site.rules = robots.rules(reply)
+            transfer.site.rules = self._rules[transfer.site.origin] = robots.rules(reply)
         else:
             yield reply
 

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from contextlib import closing
 
 from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.robots import Rules
 from pickcrate.fetch.transfer import CurlFetcher
 from pickcrate.run import looking, packing
 from pickcrate.run.events import LookEvent, PackEvent
@@ -20,8 +21,9 @@ def look(order: Order) -> Iterator[LookEvent]:
 def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
     """Run ``pack`` with doors of its own: one for pages and one for pictures, since both are open at a time."""
     brought = Brought()
+    rules: dict[str, Rules] = {}
     with (
-        closing(CurlFetcher(order.manners, brought)) as pages,
-        closing(CurlFetcher(order.manners, brought)) as pictures,
+        closing(CurlFetcher(order.manners, brought, rules)) as pages,
+        closing(CurlFetcher(order.manners, brought, rules)) as pictures,
     ):
         yield from packing.pack(order, looking.look(order, pages, brought), pictures, into)
