@@ -71,7 +71,7 @@ Full = Annotated[
     bool | None,
     typer.Option(
         "--full/--as-shown",
-        help="Fetch the larger version a page offers, or what it shows. [default: full for pages]",
+        help="Fetch the larger version that can be found, or what is shown. [default: full for pages]",
     ),
 ]
 AtOnce = Annotated[int, typer.Option(metavar="N", min=1, max=256, help="Transfers at once, over all sites.")]
