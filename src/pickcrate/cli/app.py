@@ -80,7 +80,9 @@ Pause = Annotated[float, typer.Option(min=0, metavar="S", help="Seconds between 
 Timeout = Annotated[float, typer.Option(min=0.1, metavar="S", help="Give up after so many seconds without progress.")]
 MaxFile = Annotated[str, typer.Option(metavar="SIZE", help="Refuse anything larger.")]
 Robots = Annotated[bool, typer.Option("--robots/--no-robots", help="Heed the robots.txt of the pictures' sites.")]
-Quiet = Annotated[bool, typer.Option("--quiet", help="Print errors only.")]
+Quiet = Annotated[
+    bool, typer.Option("--quiet", help="Print nothing but what ends the run; the exit code tells the rest.")
+]
 OutputFormat = Annotated[Format, typer.Option("--format", help="What to print: a table for people, or data.")]
 
 
