@@ -68,7 +68,8 @@ def run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Program:
     def call(*arguments: object, **options: Any) -> Ran:
         done = subprocess.run(
             [sys.executable, "-W", "error", "-m", "pickcrate", *map(str, arguments)],
-            capture_output=True, check=False, text=True, timeout=60, env={**os.environ, "LC_ALL": "C.UTF-8"}, **options,
+            capture_output=True, check=False, text=True, timeout=60,
+            env={**os.environ, "LC_ALL": "C.UTF-8", "XDG_CACHE_HOME": str(tmp_path / "cache")}, **options,
         )  # fmt: skip
         assert "Traceback" not in done.stderr, done.stderr
         return Ran(done.returncode, done.stdout, done.stderr)
@@ -84,10 +85,15 @@ class Server:
     www: Path
     log: Path
 
+    @property
+    def lines(self) -> list[str]:
+        """The access log since the last call of ``requests``."""
+        time.sleep(0.05)
+        return self.log.read_text().splitlines()
+
     def requests(self) -> list[str]:
         """Return the paths asked for since the last call."""
-        time.sleep(0.05)
-        lines = self.log.read_text().splitlines()
+        lines = self.lines
         self.log.write_text("")
         return [line.split('"')[1].split()[1] for line in lines]
 

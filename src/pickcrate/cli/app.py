@@ -13,12 +13,11 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from pickcrate.errors import NothingPickedError, PickCrateError, UsageError
+from pickcrate.cli.options import Conduct, Group, Into, Larger, Where, expanded
+from pickcrate.errors import NothingPickedError, PickCrateError
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
-    from pickcrate.find.asked import Asked
-    from pickcrate.fullsize.userrules import UserRule
     from pickcrate.run.order import Order
 
 app = typer.Typer(
@@ -49,37 +48,6 @@ Sources = Annotated[
         help="A web address, a saved page, network log, archive, feed or list, a folder of pages, or -.",
     ),
 ]
-Base = Annotated[str, typer.Option(metavar="URL", help="Make relative addresses absolute against this one.")]
-Frames = Annotated[int, typer.Option(metavar="N", min=0, max=9, help="Follow frames so many levels deep.")]
-Rule = Annotated[
-    list[str] | None,
-    typer.Option(metavar="RULE", help="How a larger address is made of a small one: 'PATTERN => REPLACEMENT'."),
-]
-Rules = Annotated[Path | None, typer.Option(metavar="FILE", help="A file of such rules, one a line.")]
-Through = Annotated[
-    int, typer.Option(metavar="N", min=0, max=9, help="Follow a thumbnail's link through up to N pages.")
-]
-Target = Annotated[str, typer.Option(metavar="CSS", help="Which part of such a page holds the picture.")]
-Raw = Annotated[
-    list[str] | None,
-    typer.Option(metavar="REGEX", help="Take addresses from the raw source as well; the first group counts."),
-]
-Attr = Annotated[
-    list[str] | None, typer.Option(metavar="NAME", help="Take addresses from this attribute, whatever they look like.")
-]
-Full = Annotated[
-    bool | None,
-    typer.Option(
-        "--full/--as-shown",
-        help="Fetch the larger version that can be found, or what is shown. [default: full for pages]",
-    ),
-]
-AtOnce = Annotated[int, typer.Option(metavar="N", min=1, max=256, help="Transfers at once, over all sites.")]
-PerSite = Annotated[int, typer.Option(metavar="N", min=1, max=256, help="Connections to one site.")]
-Pause = Annotated[float, typer.Option(min=0, metavar="S", help="Seconds between two requests to one site.")]
-Timeout = Annotated[float, typer.Option(min=0.1, metavar="S", help="Give up after so many seconds without progress.")]
-MaxFile = Annotated[str, typer.Option(metavar="SIZE", help="Refuse anything larger.")]
-Robots = Annotated[bool, typer.Option("--robots/--no-robots", help="Heed the robots.txt of the pictures' sites.")]
 Quiet = Annotated[
     bool, typer.Option("--quiet", help="Print nothing but what ends the run; the exit code tells the rest.")
 ]
@@ -98,28 +66,17 @@ def _pickcrate(
 @app.command(
     epilog="Example: pickcrate look https://kites.example/catalogue.html --save kites.csv",
 )
+@expanded
 def look(
     sources: Sources,
-    base: Base = "",
-    full: Full = None,
-    rule: Rule = None,
-    rules: Rules = None,
-    through: Through = 0,
-    target: Target = "",
-    frames: Frames = 1,
-    raw: Raw = None,
-    attr: Attr = None,
+    where: Where,
+    larger: Larger,
+    conduct: Conduct,
     output: OutputFormat = Format.TABLE,
     save: Annotated[
         Path | None,
         typer.Option(metavar="FILE", help="Write the list to a .csv, .jsonl or .txt file as well."),
     ] = None,
-    at_once: AtOnce = 8,
-    per_site: PerSite = 4,
-    pause: Pause = 0,
-    timeout: Timeout = 30,
-    max_file: MaxFile = "100MB",
-    robots: Robots = True,
     quiet: Quiet = False,
 ) -> None:
     """List the pictures of a page, with their addresses, sizes and words. Keeps no picture."""
@@ -129,19 +86,7 @@ def look(
     with _told():
         from pickcrate.run import doors
 
-        manners = _manners(at_once, per_site, pause, timeout, max_file, robots)
-        order = _order(
-            sources,
-            (),
-            manners,
-            asked=_asked(raw, attr),
-            rules=_rules(rule, rules),
-            base=base,
-            full=full,
-            frames=frames,
-            through=through,
-            target=target,
-        )
+        order = _order(sources, where, larger, conduct)
         with lists.saving(save) as saver:
             tally = lists.show_look(doors.look(order), out, str(output), saver)
         if not tally.found:
@@ -152,34 +97,14 @@ def look(
 @app.command(
     epilog='Example: pickcrate pack https://kites.example/catalogue.html --crate kites --name "{alt}" --name "{stem}"',
 )
+@expanded
 def pack(
     sources: Sources,
-    crate: Annotated[str, typer.Option(metavar="NAME", help="The crate's name. [default: the page's title]")] = "",
-    into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = Path("crates"),
-    name: Annotated[
-        list[str] | None,
-        typer.Option(
-            metavar="PATTERN",
-            help="How files are named, as in '{n:03} {alt}'; repeat it: the first whose fields are known is used. "
-            "[default: {stem}]",
-        ),
-    ] = None,
-    base: Base = "",
-    full: Full = None,
-    rule: Rule = None,
-    rules: Rules = None,
-    through: Through = 0,
-    target: Target = "",
-    frames: Frames = 1,
-    raw: Raw = None,
-    attr: Attr = None,
+    into: Into,
+    where: Where,
+    larger: Larger,
+    conduct: Conduct,
     output: OutputFormat = Format.TABLE,
-    at_once: AtOnce = 8,
-    per_site: PerSite = 4,
-    pause: Pause = 0,
-    timeout: Timeout = 30,
-    max_file: MaxFile = "100MB",
-    robots: Robots = True,
     quiet: Quiet = False,
 ) -> None:
     """Fetch the pictures of a page into a crate. Run it again to go on, or for what is new."""
@@ -188,43 +113,22 @@ def pack(
     out = terminal.human(data_on_output=output is not Format.TABLE, quiet=quiet)
     with _told():
         from pickcrate.run import doors
-        from pickcrate.run.order import Destination
 
-        manners = _manners(at_once, per_site, pause, timeout, max_file, robots)
-        order = _order(
-            sources,
-            tuple(name or ()),
-            manners,
-            asked=_asked(raw, attr),
-            rules=_rules(rule, rules),
-            base=base,
-            full=full,
-            frames=frames,
-            through=through,
-            target=target,
-        )
-        tally = lists.show_pack(doors.pack(order, Destination(crate, into)), out, str(output))
+        order = _order(sources, into, where, larger, conduct)
+        tally = lists.show_pack(doors.pack(order, into.destination()), out, str(output))
         if not tally.settled:
             raise NothingPickedError("no pictures found, so no crate was made")
     raise typer.Exit(0 if tally.complete else 1)
 
 
 @app.command(epilog="Example: pickcrate why https://kites.example/catalogue.html 7")
+@expanded
 def why(
     source: Annotated[str, typer.Argument(metavar="SOURCE", help="What look was asked about.")],
     which: Annotated[str, typer.Argument(metavar="NUMBER|URL", help="The picture's number in look, or its address.")],
-    base: Base = "",
-    full: Full = None,
-    rule: Rule = None,
-    rules: Rules = None,
-    through: Through = 0,
-    target: Target = "",
-    frames: Frames = 1,
-    raw: Raw = None,
-    attr: Attr = None,
-    timeout: Timeout = 30,
-    max_file: MaxFile = "100MB",
-    robots: Robots = True,
+    where: Where,
+    larger: Larger,
+    conduct: Conduct,
 ) -> None:
     """Tell how one picture was found, and what became of each address that may be larger."""
     from pickcrate.cli import story, terminal
@@ -232,18 +136,7 @@ def why(
     with _told():
         from pickcrate.run import doors
 
-        order = _order(
-            [source],
-            (),
-            _manners(8, 4, 0, timeout, max_file, robots),
-            asked=_asked(raw, attr),
-            rules=_rules(rule, rules),
-            base=base,
-            full=full,
-            frames=frames,
-            through=through,
-            target=target,
-        )
+        order = _order([source], where, larger, conduct)
         story.print_story(terminal.human(), story.find_picture(doors.look(order), which))
 
 
@@ -265,48 +158,13 @@ def demo(
             tour.walk(app, port, into)
 
 
-def _manners(at_once: int, per_site: int, pause: float, timeout: float, max_file: str, robots: bool) -> dict[str, Any]:
-    return {
-        "at_once": at_once,
-        "per_site": per_site,
-        "pause": pause,
-        "timeout": timeout,
-        "max_file": max_file,
-        "robots": robots,
-    }
-
-
-def _asked(raw: list[str] | None, attr: list[str] | None) -> "Asked":
-    from pickcrate.find.asked import asked_for
-
-    return asked_for(raw or [], attr or [])
-
-
-def _rules(given: list[str] | None, file: Path | None) -> "tuple[UserRule, ...]":
-    from pickcrate.fullsize.userrules import parse_rule, parse_rules
-
-    rules = [parse_rule(text) for text in given or ()]
-    if file is not None:
-        try:
-            rules += parse_rules(file.read_text(encoding="utf-8"), str(file))
-        except (OSError, UnicodeDecodeError) as error:
-            raise UsageError(f"--rules {file}: cannot be read: {error}") from error
-    return tuple(rules)
-
-
-def _order(sources: list[str], names: tuple[str, ...], manners: dict[str, Any], **wanted: Any) -> "Order":
-    from pickcrate.cli.quantities import parse_size
-    from pickcrate.fetch.exchange import Manners
-    from pickcrate.name import patterns
+def _order(sources: list[str], *groups: Group) -> "Order":
     from pickcrate.run.order import Order
 
-    largest = parse_size(manners["max_file"], "--max-file")
-    return Order(
-        sources=tuple(sources),
-        names=patterns(names),
-        manners=Manners(**(manners | {"max_file": largest})),
-        **wanted,
-    )
+    wanted: dict[str, Any] = {}
+    for group in groups:
+        wanted |= group.order()
+    return Order(sources=tuple(sources), **wanted)
 
 
 @contextmanager

@@ -21,14 +21,25 @@ class Manners:
     """without any progress, and for connecting"""
     max_file: int = 100_000_000
     robots: bool = True
+    fresh: bool = False
+    """pass over what was kept of earlier runs"""
     user_agent: str = USER_AGENT
+
+
+@dataclass(frozen=True, slots=True)
+class Beginning:
+    """The first bytes of a picture, seen by a probe, and the validator under which the rest may be asked for."""
+
+    octets: bytes
+    validator: str
 
 
 @dataclass(frozen=True, slots=True)
 class Request:
     """One address to fetch. ``named`` is for what a person asked for by name: robots.txt is not held against it.
 
-    A body over MEMORY_BYTES goes into a file from ``spool``; without one it stays in memory.
+    A body over MEMORY_BYTES goes into a file from ``spool``; without one it stays in memory. What has a spool is on
+    its way into a crate and is not kept for other runs.
     """
 
     url: str
@@ -38,6 +49,10 @@ class Request:
     spool: Callable[[], BinaryIO] | None = None
     first: int = 0
     """only so many bytes from the start, if not 0; a server that knows no ranges is stopped there"""
+    form: str = ""
+    """a form's fields (application/x-www-form-urlencoded): sent by POST"""
+    visit: str = ""
+    """tells apart visits to one address that may be answered differently: before a cookie was set, and after"""
     token: object = None
     """carried to the reply untouched, for the asker to know it by"""
 

@@ -7,24 +7,23 @@ import os
 import signal
 import threading
 import time
-from collections import deque
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import lru_cache
 from random import uniform
 from types import FrameType
-from typing import Any, BinaryIO
+from typing import Any
 
 import pycurl
 
 from pickcrate.addresses import is_web, origin
 from pickcrate.fetch import failures, robots
+from pickcrate.fetch.body import Body
 from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
-
-MEMORY_BYTES = 1_000_000
-"""A body larger than this goes to the request's spool, if it has one."""
+from pickcrate.fetch.line import Line, Site
 
 _LOOKAHEAD = 256
 """Requests drawn ahead and waiting, so that one slow site does not keep the others idle."""
@@ -33,130 +32,44 @@ _TICK = 0.1
 _MAX_REDIRECTS = 10
 
 
-class _Body:
-    """Takes a body as it arrives: in memory at first, then in a spool; stops it at ``limit`` bytes."""
-
-    __slots__ = ("chunks", "error", "file", "is_enough", "limit", "moved_at", "request", "size")
-
-    def __init__(self, request: Request, limit: int) -> None:
-        self.request = request
-        self.limit = limit
-        self.chunks: list[bytes] = []
-        self.size = 0
-        self.file: BinaryIO | None = None
-        self.error: OSError | None = None
-        self.is_enough = False
-        self.moved_at = time.monotonic()
-
-    def write(self, chunk: bytes) -> int | None:
-        """Take one chunk; anything but None makes libcurl end the transfer."""
-        self.size += len(chunk)
-        self.moved_at = time.monotonic()
-        if self.size > self.limit:
-            return -1
-        if self.request.first and self.size >= self.request.first:
-            self.chunks.append(chunk)
-            self.is_enough = True
-            return -1
-        try:
-            if self.file is not None:
-                self.file.write(chunk)
-                return None
-            self.chunks.append(chunk)
-            if self.size > MEMORY_BYTES and self.request.spool is not None:
-                self.file = self.request.spool()
-                self.file.writelines(self.chunks)
-                self.chunks.clear()
-        except OSError as error:  # a full disk; raised again outside libcurl's callback
-            self.error = error
-            return -1
-        return None
-
-    def close(self) -> None:
-        """Throw away what came."""
-        if self.file is not None:
-            self.file.close()
-
-
-@dataclass(slots=True)
-class _Site:
-    """One origin: its requests in line, what is under way, when the next may start, and its rules."""
-
-    origin: str
-    waiting: deque[Request] = field(default_factory=deque)
-    active: int = 0
-    next_at: float = 0.0
-    rules: robots.Rules | None = None
-    asking_rules: bool = False
-
-    def has_room(self, manners: Manners, now: float) -> bool:
-        """Tell whether one more request may start."""
-        return self.active < manners.per_site and now >= self.next_at
-
-
-class _Line:
-    """The requests of one batch that are drawn and wait, site by site, each site in its turn."""
-
-    def __init__(self, source: Iterator[Request]) -> None:
-        self.waiting = 0
-        self._source = source
-        self._drawn_out = False
-        self._sites: deque[_Site] = deque()
-
-    @property
-    def is_over(self) -> bool:
-        return self._drawn_out and not self.waiting
-
-    @property
-    def next_at(self) -> float:
-        return min((site.next_at for site in self._sites), default=0.0)
-
-    def draw(self) -> Request | None:
-        request = None if self._drawn_out else next(self._source, None)
-        self._drawn_out = request is None
-        return request
-
-    def add(self, site: _Site, request: Request) -> None:
-        if not site.waiting:
-            self._sites.append(site)
-        site.waiting.append(request)
-        self.waiting += 1
-
-    def take(self, site: _Site) -> None:
-        site.waiting.popleft()
-        self.waiting -= 1
-
-    def turn(self) -> Iterator[_Site]:
-        """Yield each site in line once; those with requests left go to the end of the line."""
-        for _ in range(len(self._sites)):
-            site = self._sites.popleft()
-            yield site
-            if site.waiting:
-                self._sites.append(site)
-
-
 @dataclass(slots=True)
 class _Transfer:
     """One request under way on a handle."""
 
     request: Request
-    site: _Site
-    body: _Body
-    header_lines: list[bytes]
+    site: Site
+    body: Body
     for_rules: bool = False
 
 
-class CurlFetcher:
-    """The fetcher over libcurl; one to a run, so that connections and robots.txt are reused between batches."""
+class Shared:
+    """What the fetchers of one run share: the cache, the rules of sites, and cookies (in memory, for this run)."""
 
-    def __init__(self, manners: Manners, brought: Brought, rules: dict[str, robots.Rules] | None = None) -> None:
-        """Make a fetcher; ``rules`` is what was learnt of sites' robots.txt, shared by the fetchers of one run."""
+    def __init__(self, cache: Cache) -> None:
+        self.cache = cache
+        self.rules: dict[str, robots.Rules] = {}
+        self.cookies = pycurl.CurlShare()
+        self.cookies.setopt(pycurl.SH_SHARE, pycurl.LOCK_DATA_COOKIE)
+        self._jar = pycurl.Curl()
+        self._jar.setopt(pycurl.COOKIEFILE, "")
+        self._jar.setopt(pycurl.SHARE, self.cookies)
+
+    def set_cookies(self, lines: Iterable[str]) -> None:
+        """Put cookies, in the Netscape format, where the next requests take them from."""
+        for line in lines:
+            self._jar.setopt(pycurl.COOKIELIST, line)
+
+
+class CurlFetcher:
+    """The fetcher over libcurl; one batch at a time, its connections reused between batches."""
+
+    def __init__(self, manners: Manners, brought: Brought, shared: Shared) -> None:
         self.manners = manners
-        self._rules = rules if rules is not None else {}
         self.brought = brought
+        self._shared = shared
         self._multi = pycurl.CurlMulti()
         self._idle: list[pycurl.Curl] = []
-        self._sites: dict[str, _Site] = {}
+        self._sites: dict[str, Site] = {}
         self._active: dict[pycurl.Curl, _Transfer] = {}
         self._received = 0
 
@@ -165,7 +78,7 @@ class CurlFetcher:
 
         Raises OSError when a spool cannot be written, KeyboardInterrupt on Ctrl-C.
         """
-        line = _Line(iter(requests))
+        line = Line(iter(requests))
         last_tick = time.monotonic()
         try:
             with _interrupt_between_callbacks() as check_interrupt:
@@ -188,6 +101,7 @@ class CurlFetcher:
                         time.sleep(min(_TICK, max(0.0, line.next_at - now)))
         finally:
             self._abandon()
+            self._shared.cache.commit()
 
     def close(self) -> None:
         """Close all connections."""
@@ -197,24 +111,32 @@ class CurlFetcher:
         self._idle.clear()
         self._multi.close()
 
-    def _site(self, url: str) -> _Site:
+    def _site(self, url: str) -> Site:
         key = origin(url)
         site = self._sites.get(key)
         if site is None:
-            known = self._rules.get(key) if self.manners.robots else robots.Anything()
-            site = self._sites[key] = _Site(key, rules=known)
+            known = self._shared.rules.get(key) if self.manners.robots else robots.Anything()
+            site = self._sites[key] = Site(key, rules=known)
         return site
 
-    def _draw(self, line: "_Line") -> Iterator[Reply]:
+    def _draw(self, line: Line) -> Iterator[Reply]:
         """Draw requests into the line while there is room; yield what needs no network at once."""
         while line.waiting < _LOOKAHEAD and (request := line.draw()) is not None:
-            at_hand = self.brought.answer(request, self.manners.max_file)
+            at_hand = self.brought.answer(request, self.manners.max_file) or self._kept(request)
             if at_hand is not None:
                 yield at_hand
             else:
                 line.add(self._site(request.url), request)
 
-    def _start(self, line: "_Line") -> Iterator[Reply]:
+    def _kept(self, request: Request) -> Reply | None:
+        """Return the answer that an earlier run got, its cookies set as they were then."""
+        kept = self._shared.cache.answer(request)
+        if kept is None:
+            return None
+        self._shared.set_cookies(kept.cookies)
+        return kept.reply
+
+    def _start(self, line: Line) -> Iterator[Reply]:
         """Start what may start now; yield the replies to requests that a site's robots.txt refuses."""
         now = time.monotonic()
         for site in line.turn():
@@ -222,9 +144,9 @@ class CurlFetcher:
                 request = site.waiting[0]
                 if not request.named and site.rules is None:
                     if not site.asking_rules:
-                        site.asking_rules = True
-                        self._begin(Request(f"{site.origin}/robots.txt", named=True), site, for_rules=True)
-                    break
+                        self._ask_rules(site)
+                    if site.rules is None:
+                        break
                 line.take(site)
                 refusal = site.rules.refusal(request.url) if site.rules and not request.named else None
                 if refusal is not None:
@@ -234,27 +156,44 @@ class CurlFetcher:
                 if self.manners.pause:
                     site.next_at = now + self.manners.pause * uniform(0.5, 1.5)  # noqa: S311 (jitter, no secret)
 
+    def _ask_rules(self, site: Site) -> None:
+        request = Request(f"{site.origin}/robots.txt", named=True)
+        kept = self._kept(request)
+        if kept is not None:
+            site.rules = self._shared.rules[site.origin] = robots.rules(kept)
+        else:
+            site.asking_rules = True
+            self._begin(request, site, for_rules=True)
+
     def _traffic(self) -> Traffic:
         under_way = self._active.values()
         received = self._received + sum(transfer.body.size for transfer in under_way)
         return Traffic(received, tuple(transfer.request.url for transfer in under_way))
 
-    def _begin(self, request: Request, site: _Site, *, for_rules: bool = False) -> None:
+    def _begin(self, request: Request, site: Site, *, for_rules: bool = False) -> None:
         handle = self._idle.pop() if self._idle else self._new_handle()
         limit = robots.MAX_BYTES if for_rules else self.manners.max_file
-        transfer = _Transfer(request, site, _Body(request, limit), [], for_rules)
+        beginning = self._shared.cache.beginning(request) if request.spool is not None else None
+        transfer = _Transfer(request, site, Body(request, limit, beginning), for_rules)
         handle.setopt(pycurl.URL, request.url)
         if request.url.startswith("https:") and (trusted := _trusted_certificates()):
             handle.setopt(pycurl.CAINFO, trusted)
         fields = [f"Accept: {request.accept}"]
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
+        elif beginning is not None:
+            fields += [f"Range: bytes={len(beginning.octets)}-", f"If-Range: {beginning.validator}"]
+            fields += ["Accept-Encoding: identity"]
         handle.setopt(pycurl.HTTPHEADER, fields)
         # As browsers do by default (Referrer Policy, 3.7): another site learns the origin only.
         referer = request.referer if origin(request.referer) == site.origin else f"{origin(request.referer)}/"
         handle.setopt(pycurl.REFERER, referer if is_web(request.referer) else "")
         handle.setopt(pycurl.WRITEFUNCTION, transfer.body.write)
-        handle.setopt(pycurl.HEADERFUNCTION, transfer.header_lines.append)
+        handle.setopt(pycurl.HEADERFUNCTION, transfer.body.header_lines.append)
+        if request.form:
+            handle.setopt(pycurl.POSTFIELDS, request.form)
+        else:
+            handle.setopt(pycurl.HTTPGET, 1)
         self._active[handle] = transfer
         site.active += 1
         self._multi.add_handle(handle)
@@ -270,6 +209,8 @@ class CurlFetcher:
             pycurl.PATH_AS_IS: 1,
             pycurl.ACCEPT_ENCODING: "",
             pycurl.OPT_FILETIME: 1,
+            pycurl.COOKIEFILE: "",
+            pycurl.SHARE: self._shared.cookies,
             pycurl.USERAGENT: self.manners.user_agent,
             pycurl.CONNECTTIMEOUT_MS: max(1, int(self.manners.timeout * 1000)),
         }
@@ -297,15 +238,27 @@ class CurlFetcher:
         transfer.site.active -= 1
         self._received += transfer.body.size
         reply = _reply(handle, transfer, failure)
+        self._keep(handle, transfer, reply)
         self._multi.remove_handle(handle)
         self._idle.append(handle)
         if transfer.body.error is not None:
             transfer.body.close()
             raise transfer.body.error
         if transfer.for_rules:
-            transfer.site.rules = self._rules[transfer.site.origin] = robots.rules(reply)
+            transfer.site.rules = self._shared.rules[transfer.site.origin] = robots.rules(reply)
         else:
             yield reply
+
+    def _keep(self, handle: pycurl.Curl, transfer: _Transfer, reply: Reply) -> None:
+        """Keep an answer for the runs to come, with the cookies that came on the way to it."""
+        if transfer.request.spool is not None or not reply.status or reply.spooled is not None:
+            return
+        lines = (line.lower() for line in transfer.body.header_lines)
+        cookies = (
+            handle.getinfo(pycurl.INFO_COOKIELIST) if any(line.startswith(b"set-cookie:") for line in lines) else []
+        )
+        whole = transfer.body.is_whole(reply.status, dict(reply.headers))
+        self._shared.cache.keep(reply, whole=whole, cookies=tuple(cookies))
 
     def _abandon(self) -> None:
         """Drop what is under way: the batch was left before its end."""
@@ -330,7 +283,6 @@ def _reply(handle: pycurl.Curl, transfer: _Transfer, failure: Failure | None) ->
     failure = failure or failures.of_status(status)
     if failure is not None:
         body.close()
-        body.file = None
     elif body.file is not None:
         body.file.flush()
     modified = int(handle.getinfo(pycurl.INFO_FILETIME))
@@ -338,27 +290,13 @@ def _reply(handle: pycurl.Curl, transfer: _Transfer, failure: Failure | None) ->
         request=transfer.request,
         url=str(handle.getinfo(pycurl.EFFECTIVE_URL)),
         status=status,
-        headers=_headers(transfer.header_lines),
+        headers=body.fields(),
         octets=b"".join(body.chunks),
         spooled=body.file,
         size=body.size,
         modified=modified if modified >= 0 else None,
         failure=failure,
     )
-
-
-def _headers(lines: list[bytes]) -> dict[str, str]:
-    """Return the last response's fields (RFC 9112, section 5); repeated ones are joined by a comma."""
-    fields: dict[str, str] = {}
-    for line in lines:
-        if line.startswith(b"HTTP/"):
-            fields.clear()
-            continue
-        name, colon, value = line.decode("latin-1").partition(":")
-        if colon:
-            name, value = name.strip().lower(), value.strip()
-            fields[name] = f"{fields[name]}, {value}" if name in fields else value
-    return fields
 
 
 @lru_cache(maxsize=1)

@@ -1,11 +1,14 @@
 """Opening and closing the doors of one run."""
 
 from collections.abc import Iterator
-from contextlib import closing
+from contextlib import closing, contextmanager
+
+import platformdirs
 
 from pickcrate.fetch.brought import Brought
-from pickcrate.fetch.robots import Rules
-from pickcrate.fetch.transfer import CurlFetcher
+from pickcrate.fetch.cache import Cache
+from pickcrate.fetch.exchange import Manners
+from pickcrate.fetch.transfer import CurlFetcher, Shared
 from pickcrate.run import looking, packing
 from pickcrate.run.events import LookEvent, PackEvent
 from pickcrate.run.order import Destination, Order
@@ -14,16 +17,23 @@ from pickcrate.run.order import Destination, Order
 def look(order: Order) -> Iterator[LookEvent]:
     """Run ``look`` with doors of its own."""
     brought = Brought()
-    with closing(CurlFetcher(order.manners, brought)) as fetcher:
+    with _shared(order.manners) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
         yield from looking.named(looking.look(order, fetcher, brought), order.naming)
 
 
 def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
     """Run ``pack`` with doors of its own: one for pages and one for pictures, since both are open at a time."""
     brought = Brought()
-    rules: dict[str, Rules] = {}
     with (
-        closing(CurlFetcher(order.manners, brought, rules)) as pages,
-        closing(CurlFetcher(order.manners, brought, rules)) as pictures,
+        _shared(order.manners) as shared,
+        closing(CurlFetcher(order.manners, brought, shared)) as pages,
+        closing(CurlFetcher(order.manners, brought, shared)) as pictures,
     ):
         yield from packing.pack(order, looking.look(order, pages, brought), pictures, into)
+
+
+@contextmanager
+def _shared(manners: Manners) -> Iterator[Shared]:
+    path = platformdirs.user_cache_path("pickcrate", appauthor=False) / "answers.sqlite"
+    with closing(Cache(path, fresh=manners.fresh)) as cache:
+        yield Shared(cache)

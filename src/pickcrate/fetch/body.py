@@ -1,0 +1,105 @@
+"""A body on its way in: in memory at first, in a file when it grows, stopped where it is enough or too much."""
+
+import re
+import time
+from typing import BinaryIO
+
+from pickcrate.fetch.exchange import Beginning, Request
+
+MEMORY_BYTES = 1_000_000
+"""A body larger than this goes to the request's spool, if it has one."""
+
+_CONTENT_RANGE = re.compile(r"bytes (\d+)-\d+/(\d+|\*)")
+
+
+class Body:
+    """Takes the header lines and the body of one answer as they arrive; stops it at ``limit`` bytes.
+
+    With a ``beginning`` only the rest was asked for: if that comes (206), it is put behind it; if the whole comes
+    (200), the beginning is forgotten.
+    """
+
+    __slots__ = (
+        "beginning",
+        "chunks",
+        "error",
+        "file",
+        "header_lines",
+        "is_enough",
+        "limit",
+        "moved_at",
+        "request",
+        "size",
+    )
+
+    def __init__(self, request: Request, limit: int, beginning: Beginning | None = None) -> None:
+        self.request = request
+        self.limit = limit
+        self.beginning = beginning
+        self.header_lines: list[bytes] = []
+        self.chunks: list[bytes] = []
+        self.size = 0
+        self.file: BinaryIO | None = None
+        self.error: OSError | None = None
+        self.is_enough = False
+        self.moved_at = time.monotonic()
+
+    def write(self, chunk: bytes) -> int | None:
+        """Take one chunk; anything but None makes libcurl end the transfer."""
+        if not self.size and self.beginning is not None and self._is_the_rest():
+            beginning, self.beginning = self.beginning, None
+            if self.write(beginning.octets) is not None:
+                return -1
+        self.size += len(chunk)
+        self.moved_at = time.monotonic()
+        if self.size > self.limit:
+            return -1
+        if self.request.first and self.size >= self.request.first:
+            self.chunks.append(chunk)
+            self.is_enough = True
+            return -1
+        try:
+            if self.file is not None:
+                self.file.write(chunk)
+                return None
+            self.chunks.append(chunk)
+            if self.size > MEMORY_BYTES and self.request.spool is not None:
+                self.file = self.request.spool()
+                self.file.writelines(self.chunks)
+                self.chunks.clear()
+        except OSError as error:  # a full disk; raised again outside libcurl's callback
+            self.error = error
+            return -1
+        return None
+
+    def close(self) -> None:
+        """Throw away what came."""
+        if self.file is not None:
+            self.file.close()
+            self.file = None
+
+    def fields(self) -> dict[str, str]:
+        """Return the last response's fields (RFC 9112, section 5), lower case; repeated ones joined by a comma."""
+        fields: dict[str, str] = {}
+        for line in self.header_lines:
+            if line.startswith(b"HTTP/"):
+                fields.clear()
+                continue
+            name, colon, value = line.decode("latin-1").partition(":")
+            if colon:
+                name, value = name.strip().lower(), value.strip()
+                fields[name] = f"{fields[name]}, {value}" if name in fields else value
+        return fields
+
+    def is_whole(self, status: int, fields: dict[str, str]) -> bool:
+        """Tell whether what came is all that there is (RFC 9110, 14.4)."""
+        if status == 206:
+            match = _CONTENT_RANGE.fullmatch(fields.get("content-range", ""))
+            return match is not None and match[1] == "0" and match[2] == str(self.size)
+        return not self.is_enough
+
+    def _is_the_rest(self) -> bool:
+        status = next((line for line in reversed(self.header_lines) if line.startswith(b"HTTP/")), b"").split()[1:2]
+        match = _CONTENT_RANGE.fullmatch(self.fields().get("content-range", ""))
+        start = len(self.beginning.octets) if self.beginning else 0
+        return status == [b"206"] and match is not None and int(match[1]) == start
