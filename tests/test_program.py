@@ -54,8 +54,8 @@ def test_pack_and_pack_again(run: Program, hall: Server, tmp_path: Path) -> None
     first = run(*line)
     crate = tmp_path / "crates" / "kites"
     held = files(crate)
-    assert sorted(held) == ["A 2.png", "a.png", "b.jpg", "big.jpg"]
-    assert held["big.jpg"] == (hall.www / "small.jpg").read_bytes()  # the larger version was gone: the shown one
+    assert sorted(held) == ["A 2.png", "a.png", "b.jpg", "small.jpg"]
+    assert held["small.jpg"] == (hall.www / "small.jpg").read_bytes()  # the larger version was gone: the shown one
     assert held["A 2.png"] == (hall.www / "sub" / "A.png").read_bytes()  # a name that differs in case only
     assert first.code == 1
     for words in (
@@ -73,7 +73,7 @@ def test_pack_and_pack_again(run: Program, hall: Server, tmp_path: Path) -> None
     assert "\x1b" not in first.out
 
     rows = listed(crate)
-    assert [row["file"] for row in rows] == ["a.png", "b.jpg", "big.jpg", "A 2.png", "a.png", "a.png"]
+    assert [row["file"] for row in rows] == ["a.png", "b.jpg", "small.jpg", "A 2.png", "a.png", "a.png"]
     assert rows[0]["alt"] == "'=cmd|' /C calc'!A0"  # no spreadsheet runs it
     assert rows[1]["type"] == "jpeg"
     assert (rows[1]["width"], rows[1]["height"], rows[1]["bytes"]) == ("40", "40", str(len(held["b.jpg"])))
@@ -126,17 +126,18 @@ def test_lists_and_data(run: Program, hall: Server, tmp_path: Path) -> None:
     rows = run("look", page, "--format", "jsonl").rows
     assert [row["number"] for row in rows] == list(range(1, 11))
     third = rows[2]
-    assert third["url"].endswith("gone/big.jpg")
-    assert third["shown_url"].endswith("/small.jpg")
-    assert third["evidence"] == "the picture links to it"
-    assert [c["url"] for c in third["candidates"]] == [third["shown_url"]]
+    assert third["url"] == third["shown_url"] == f"{hall.address}/small.jpg"  # what it links to is gone
+    assert third["evidence"] == "as shown"
+    assert [(c["url"][-11:], c["outcome"]) for c in third["candidates"]] == [
+        ("one/big.jpg", "the server answered 410 Gone")
+    ]
     assert run("look", page, "--as-shown", "--format", "urls").out.splitlines()[2].endswith("/small.jpg")
     saved = run("look", page, "--format", "csv", "--save", "x.jsonl")
     assert len((tmp_path / "x.jsonl").read_text().splitlines()) == 10
     assert next(csv.DictReader(saved.out.splitlines()))["name"] == "a"
     assert run("look", page, "--save", "x.txt").code == 0
     packed = run("pack", "x.txt", "--crate", "from list", "--format", "jsonl")
-    assert [row["outcome"] for row in packed.rows].count("fetched") == 5
+    assert [row["outcome"] for row in packed.rows].count("fetched") == 6
     assert all(row["sha256"] for row in packed.rows if row["outcome"] == "fetched")
     assert "crate: crates/from list" in packed.err
 

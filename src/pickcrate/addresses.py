@@ -4,6 +4,7 @@ An address is sent as the page wrote it, normalised by the standard and nothing 
 they are, since a signature may cover them.
 """
 
+import re
 from base64 import b64decode
 from hashlib import sha256
 from urllib.parse import unquote_to_bytes
@@ -111,6 +112,24 @@ def split_extension(segment: str) -> tuple[str, str]:
     """Split ``"red-delta.jpg"`` into ``("red-delta", "jpg")``; the extension is empty if there is none."""
     stem, dot, extension = segment.rpartition(".")
     return (stem, extension) if dot and stem else (segment, "")
+
+
+SHORTEST_STEM = 4
+"""Characters of a stem that still tell pictures apart."""
+
+_SIZE_MARK = re.compile(
+    r"^(?:thumb|thumbs|thumbnail|tn|th|small|mini|preview|s|m|t)[-_.]|[-_.](?:thumb|thumbnail|tn|th|small|medium|preview|"
+    r"large|full|big|slide|[smlt]|\d{2,4}(?:x\d{2,4})?(?:px|w)?)$",
+    re.IGNORECASE,
+)
+
+
+def bare_stem(address: str) -> str:
+    """Return a picture's name, lower case, without its extension and what marks its size: kin have the same."""
+    stem = split_extension(last_segment(address))[0].lower()
+    while (bare := _SIZE_MARK.sub("", stem)) != stem and len(bare) >= SHORTEST_STEM:
+        stem = bare
+    return stem
 
 
 _NO_IMAGES = frozenset(

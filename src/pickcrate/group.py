@@ -8,8 +8,16 @@ from collections import defaultdict
 from collections.abc import Iterable
 from itertools import takewhile
 
-from pickcrate.addresses import last_segment, split_extension
+from pickcrate.addresses import bare_stem, is_web, last_segment, split_extension
 from pickcrate.values import Image, Reference, Role
+
+_FEW = 3
+"""Clusters that may share a version without being named alike."""
+
+_SHORTEST_NAME = 6
+_STAND_IN = -2
+_ON_THE_PAGE = frozenset(("img", "picture", "css", "background"))
+_NOT_ON_SCREEN = frozenset(("meta", "data", "script"))
 
 
 class _Sets:
@@ -38,6 +46,7 @@ def group(references: Iterable[Reference], *, source: str, title: str = "", firs
     sets = _Sets(len(members))
     _join_equal(members, sets)
     _join_by_shared_address(members, sets)
+    _join_cards(members, sets)
     together: dict[int, list[Reference]] = {}
     for index, cluster in enumerate(members):
         together.setdefault(sets.root(index), []).extend(cluster)
@@ -71,19 +80,50 @@ def _join_equal(members: list[list[Reference]], sets: _Sets) -> None:
 
 
 def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None:
-    """Join clusters that name one address as another size of theirs, or link to one whose name is like theirs."""
-    sized: dict[str, int] = {}
+    """Join clusters that name one address as another version of theirs, or link to one whose name is like theirs.
+
+    What one cluster names as a version and another shows is that picture; a stand-in, or what many clusters name
+    that are not alike, is nobody's.
+    """
+    named: dict[str, list[int]] = defaultdict(list)
     linked: dict[str, list[int]] = defaultdict(list)
+    showing: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         for reference in cluster:
-            if reference.role in {Role.SIZE, Role.LAZY}:
-                sets.join(sized.setdefault(reference.url, index), index)
+            if reference.role in {Role.SIZE, Role.LAZY} and reference.rank > _STAND_IN:
+                named[reference.url].append(index)
             elif reference.role is Role.LINK:
                 linked[reference.url].append(index)
+            elif reference.role is Role.SHOWN and is_web(reference.url):
+                showing[reference.url].append(index)
+    for address, naming in named.items():
+        indexes = naming + showing.get(address, [])
+        _join(indexes if len(indexes) <= _FEW else _alike_among(indexes, address, members), sets)
     for address, indexes in linked.items():
-        alike = [index for index in indexes if _alike(_shown(members[index]).url, address)]
-        for index in alike[1:]:
-            sets.join(alike[0], index)
+        _join(_alike_among(indexes, address, members), sets)
+
+
+def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
+    """Join a picture that metadata names (a card's, a share's) to the one picture on the page that is named like it."""
+    named_so: dict[str, list[int]] = defaultdict(list)
+    for index, cluster in enumerate(members):
+        shown = _shown(cluster)
+        if shown.found_in in _ON_THE_PAGE and is_web(shown.url):
+            named_so[bare_stem(shown.url)].append(sets.root(index))
+    for index, cluster in enumerate(members):
+        if cluster[0].found_in == "meta" and cluster[0].attribute == "content":
+            alike = set(named_so.get(bare_stem(cluster[0].url), ()))
+            if len(alike) == 1 and len(bare_stem(cluster[0].url)) >= _SHORTEST_NAME:
+                sets.join(index, alike.pop())
+
+
+def _alike_among(indexes: list[int], address: str, members: list[list[Reference]]) -> list[int]:
+    return [index for index in indexes if _alike(_shown(members[index]).url, address)]
+
+
+def _join(indexes: list[int], sets: _Sets) -> None:
+    for index in indexes[1:]:
+        sets.join(indexes[0], index)
 
 
 def _alike(thumbnail: str, original: str) -> bool:
@@ -98,5 +138,10 @@ def _common_start(one: str, other: str) -> int:
 
 
 def _shown(references: list[Reference]) -> Reference:
-    """Return what the page puts on the screen: the first shown reference, else the first of any role."""
-    return next((reference for reference in references if reference.role is Role.SHOWN), references[0])
+    """Return what the page puts on the screen: the first shown reference, else the first of any role.
+
+    What an element shows comes before what metadata and data blocks name.
+    """
+    shown = [reference for reference in references if reference.role is Role.SHOWN]
+    on_screen = (reference for reference in shown if reference.found_in not in _NOT_ON_SCREEN)
+    return next(on_screen, (shown or references)[0])

@@ -129,6 +129,8 @@ class Reference:
     """the name that an archive or a mail gives the picture"""
     line: int = 0
     """in the page's source, from 1; 0 where it cannot be told"""
+    rank: int = 0
+    """how large a version it is by the name it was found under, or by the screen it is meant for: more is larger"""
 
 
 class NeedKind(Enum):

@@ -11,17 +11,19 @@ from urllib.parse import quote
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import image_type
+from pickcrate.find.images import link_around
 from pickcrate.find.place import Finder, Place
 from pickcrate.media import by_media_type
-from pickcrate.values import Reference
+from pickcrate.values import Reference, Role
 
 _LARGEST_INLINE = 200_000
 """Characters of an inline ``svg`` that are still made an address of."""
 
 
 def _at(place: Place, attribute: str, found_in: str) -> Iterable[Reference]:
-    reference = place.at(place.prototype(found_in, cluster=place.node), attribute, place.get(attribute))
-    return () if reference is None else (reference,)
+    prototype = place.prototype(found_in, cluster=place.node)
+    reference = place.at(prototype, attribute, place.get(attribute))
+    return () if reference is None else (reference, *link_around(place, prototype))
 
 
 def _find_button(place: Place) -> Iterable[Reference]:
@@ -43,7 +45,8 @@ def _find_object(place: Place) -> Iterable[Reference]:
     return [
         reference
         for reference in _at(place, attribute, place.node.tag or "")
-        if (by_media_type(declared) if declared else image_type(reference.url)) is not None
+        if reference.role is Role.SHOWN
+        and (by_media_type(declared) if declared else image_type(reference.url)) is not None
     ]
 
 

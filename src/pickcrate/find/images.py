@@ -1,14 +1,25 @@
 """``img`` and the ``picture`` around it (HTML standard, 4.8.1 to 4.8.4): ``src``, ``srcset``, ``source``."""
 
+import re
 from collections.abc import Iterator
 from dataclasses import replace
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import image_type
-from pickcrate.find.place import Finder, Place
+from pickcrate.addresses import image_type, is_web
+from pickcrate.find import ranks
+from pickcrate.find.literals import in_query, in_script
+from pickcrate.find.place import Finder, Place, dimension
 from pickcrate.find.srcset import parse_srcset
 from pickcrate.values import Reference, Role
+
+PICTURED = 'img, image, input[type="image"], [style*="url("]'
+"""elements that show a picture of their own"""
+
+_SMALLEST = 40
+"""Pixels of a side: less is an icon on a picture, not the picture."""
+
+_LEAST_SCREEN = re.compile(r"(?:min-width\s*:|width\s*>=?)\s*(\d{1,5})", re.IGNORECASE)
 
 
 def _find_img(place: Place) -> list[Reference]:
@@ -21,8 +32,8 @@ def _find_img(place: Place) -> list[Reference]:
     if sizes and not found:  # srcset alone: its first entry is as good a shown picture as any
         sizes[0] = replace(sizes[0], role=Role.SHOWN)
     found.extend(sizes)
-    if found and (link := _link_around(place, prototype)) is not None:
-        found.append(link)
+    if found:
+        found.extend(link_around(place, prototype))
     return found
 
 
@@ -30,7 +41,9 @@ def _find_source(place: Place) -> list[Reference]:
     if place.around.picture is None:  # a source of audio or video
         return []
     prototype = place.prototype("picture", cluster=place.around.picture, role=Role.SIZE)
-    return list(candidates(place, replace(prototype, media_type=place.get("type").strip().lower())))
+    widest = max((int(pixels) for pixels in _LEAST_SCREEN.findall(place.get("media"))), default=0)
+    prototype = replace(prototype, media_type=place.get("type").strip().lower(), rank=min(widest, 9999))
+    return list(candidates(place, prototype))
 
 
 def candidates(
@@ -44,25 +57,42 @@ def candidates(
             yield reference
 
 
-def _link_around(place: Place, prototype: Reference) -> Reference | None:
-    """Return the image file that the picture is a link to: mostly its original."""
-    link = place.around.link
-    if link is None or not prototype.link or image_type(prototype.link) is None:
-        return None
-    return replace(
-        prototype,
-        url=prototype.link,
-        raw=(link.attributes.get("href") or "").strip(),
-        found_in="link",
-        element=prototype.element.rpartition(" > ")[0],
-        attribute="href",
-        role=Role.LINK,
-    )
+def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
+    """Yield the image file that the picture is a link to: mostly its original."""
+    link = place.node if place.node.tag == "a" else place.around.link
+    raw = (link.attributes.get("href") or "").strip() if link is not None else ""
+    url = place.resolve(raw)
+    if link is None or url is None:
+        return
+    element = prototype.element if link is place.node else prototype.element.rpartition(" > ")[0]
+    where = replace(prototype, found_in="link", element=element, attribute="href", role=Role.LINK)
+    if image_type(url) is not None:
+        yield replace(where, url=url, raw=raw)
+    elif "?" in raw or raw[:11].lower() == "javascript:":
+        # A page that shows the file that its query names, or a script that opens it.
+        named = in_query(raw) if is_web(url) else in_script(raw)
+        for inner in named:
+            if (address := place.resolve(inner)) is not None:
+                yield replace(where, url=address, raw=inner, role=Role.LAZY, rank=ranks.LARGE)
 
 
 def shows_a_picture(link: LexborNode) -> bool:
-    """Tell whether a link wraps an ``img``, so that its target belongs to that picture."""
-    return link.css_first("img") is not None
+    """Tell whether a link wraps an ``img`` or a background, so that its target belongs to that picture."""
+    return link.css_first(PICTURED) is not None or "url(" in (link.attributes.get("style") or "")
+
+
+def only_picture(container: LexborNode) -> LexborNode | None:
+    """Return the one picture in an element; icons beside it do not count. None if there is none, or several."""
+    pictured = container.css(PICTURED)
+    if len(pictured) > 1:
+        pictured = [node for node in pictured if not _is_small(node)]
+    return pictured[0] if len(pictured) == 1 else None
+
+
+def _is_small(node: LexborNode) -> bool:
+    attributes = node.attributes
+    sides = [dimension(attributes.get(side) or "") for side in ("width", "height")]
+    return any(side is not None and side < _SMALLEST for side in sides)
 
 
 IMG = Finder(_find_img, tags=("img",))

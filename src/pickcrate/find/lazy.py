@@ -10,8 +10,12 @@ import string
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
+from selectolax.lexbor import LexborNode
+
 from pickcrate.addresses import claims_no_image, image_type
-from pickcrate.find.literals import EXTENSION, in_value
+from pickcrate.find import ranks
+from pickcrate.find.images import only_picture
+from pickcrate.find.literals import EXTENSION, families, in_script, in_value
 from pickcrate.find.place import Place
 from pickcrate.find.srcset import ImageCandidateString
 from pickcrate.values import Reference, Role
@@ -68,16 +72,21 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     """Yield the pictures in the attributes of ``place`` that are among ``names``."""
     node = place.node
     picture = place.around.picture
-    is_picture = node.tag in {"img", "source"}
-    inner = None if is_picture else node.css_first("img")
-    cluster = (picture if picture is not None and is_picture else None) or inner or node
-    role = Role.LAZY if is_picture or inner is not None else Role.SHOWN
+    is_picture = node.tag in {"img", "source", "input", "image"}
+    inner = None if is_picture else _inner_picture(node)
+    has_background = "url(" in place.get("style")
+    cluster = (picture if picture is not None and is_picture else None) or (None if has_background else inner) or node
+    role = Role.LAZY if is_picture or has_background or inner is not None else Role.SHOWN
     prototype = place.prototype("data", cluster=cluster, role=role)
     for name, value in place.attributes.items():
         if name not in names or not value:
             continue
-        entries = list(in_value(value)) or list(_by_name(place, name, value))
+        is_event = name.startswith("on")
+        entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=role is Role.LAZY))
+        if not entries and (is_event or "'" in value):  # a handler, or options in a script's own notation
+            entries = [ImageCandidateString(raw) for raw in in_script(value)]
         several = len(entries) > 1
+        by_words = _ranks_in(value) if several else {}
         for entry in entries:
             reference = place.at(prototype, name, entry.url)
             if reference is None:
@@ -91,12 +100,27 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
                 density=entry.density,
                 role=Role.SIZE if sized and is_picture else role,
                 cluster=place.walk.new_cluster() if loose else reference.cluster,
+                rank=by_words.get(entry.url, ranks.LARGE if is_event else ranks.rank(name)),
             )
 
 
-def _by_name(place: Place, name: str, value: str) -> Iterable[ImageCandidateString]:
-    """Return an address without an extension where an image's attribute is plainly named for one."""
-    if place.node.tag not in {"img", "source"} or not _LAZY_NAME.fullmatch(name):
+def _inner_picture(node: LexborNode) -> LexborNode | None:
+    """Return the picture inside an element that its attributes are about: the only one, or the first."""
+    return only_picture(node) or node.css_first("img")
+
+
+def _ranks_in(value: str) -> dict[str, int]:
+    return {version.url: ranks.rank(version.name) for family in families(value) for version in family}
+
+
+def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Iterable[ImageCandidateString]:
+    """Return an address without an extension where an image's attribute is plainly named for one.
+
+    Of an element around an image the name must say that it is a larger version.
+    """
+    if not has_picture or not _LAZY_NAME.fullmatch(name):
+        return ()
+    if place.node.tag not in {"img", "source"} and ranks.rank(name) < ranks.LARGE:
         return ()
     text = value.strip()
     if not _LOOSE_ADDRESS.fullmatch(text):

@@ -1,12 +1,25 @@
 """Links to image files from words alone: ``a`` and ``area`` with an ``href`` (HTML standard, 4.6.2)."""
 
+import re
 from dataclasses import replace
 
+from selectolax.lexbor import LexborNode
+
 from pickcrate.addresses import image_type
-from pickcrate.find.images import shows_a_picture
+from pickcrate.find.images import PICTURED, only_picture, shows_a_picture
 from pickcrate.find.literals import EXTENSION
 from pickcrate.find.place import Finder, Place
 from pickcrate.values import Reference, Role
+
+_CLIMB = 4
+"""Elements around a link that are looked at for the picture it may belong to."""
+
+_LONGEST_LABEL = 60
+_LARGER = re.compile(
+    r"original|full|large|big|zoom|enlarge|expand|magnif|high|hi-?res|download|save|view|open|lightbox|max|\d\s*[x×]\s*\d|"
+    r"\b[kMG]i?B\b|^\W*$",
+    re.IGNORECASE,
+)
 
 
 def _find_link(place: Place) -> list[Reference]:
@@ -15,10 +28,32 @@ def _find_link(place: Place) -> list[Reference]:
     url = place.resolve(place.get("href"))
     if url is None or image_type(url) is None or shows_a_picture(place.node):
         return []
-    prototype = place.prototype("link", cluster=place.node, role=Role.LINK)
-    words = replace(prototype.words, link_text=place.walk.text(place.node))
+    text = place.walk.text(place.node)
+    prototype = place.prototype("link", cluster=_beside(place.node, text) or place.node, role=Role.LINK)
+    words = replace(prototype.words, link_text=text)
     reference = place.at(replace(prototype, words=words), "href", place.get("href"))
     return [reference] if reference is not None else []
+
+
+def _beside(link: LexborNode, text: str) -> LexborNode | None:
+    """Return the one picture that a link stands beside or lies over, if its words are about that picture's size.
+
+    The smallest element around the link that holds a picture at all decides; if it holds other links to images as
+    well, nothing does.
+    """
+    attributes = link.attributes
+    said = " ".join(filter(None, (text, attributes.get("title"), attributes.get("aria-label"))))
+    if len(said) > _LONGEST_LABEL or (said and not _LARGER.search(said)):
+        return None
+    container = link.parent
+    for _ in range(_CLIMB):
+        if container is None or not container.is_element_node or container.tag in {"body", "main", "table", "tbody"}:
+            return None
+        if container.css_first(PICTURED) is not None:
+            targets = [a.attributes.get("href") or "" for a in container.css("a[href]")]
+            return only_picture(container) if sum(map(bool, map(EXTENSION.search, targets))) == 1 else None
+        container = container.parent
+    return None
 
 
 LINK = Finder(_find_link, tags=("a", "area"))

@@ -8,7 +8,10 @@ import html
 import json
 import re
 from collections.abc import Iterator
+from dataclasses import dataclass
+from urllib.parse import unquote
 
+from pickcrate.find.ranks import names_a_version, rank
 from pickcrate.find.srcset import ImageCandidateString, parse_srcset
 from pickcrate.media import IMAGE_TYPES
 
@@ -31,6 +34,11 @@ _INNER_ATTRIBUTE = re.compile(
     r"\b(?:src|href|data-[\w-]+|poster)\s*=\s*(?:\"([^\"<>]*)\"|'([^'<>]*)'|([^\s\"'<>]+))", re.IGNORECASE
 )
 _INNER_URL = re.compile(r"url\(\s*[\"']?([^\"'()\s]+)[\"']?\s*\)", re.IGNORECASE)
+_NAME_BEFORE = re.compile(r"(?:[\"']?([\w-]+)[\"']?\s*:\s*\{(?:[^{}]*,)?\s*)?[\"']?([\w$-]+)[\"']?\s*:\s*\[?\s*\Z")
+_NEXT_OBJECT = re.compile(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
+_FARTHEST = 300
+"""Characters between two addresses of one object."""
+
 _LONGEST_ADDRESS = 2000
 _DEEPEST = 60
 _MOST_IN_JSON = 20_000
@@ -54,7 +62,8 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     if is_address(text):
         yield ImageCandidateString(text)
     elif text[:1] in {"{", "["}:
-        yield from map(ImageCandidateString, in_json(text))
+        found = list(_sized_in_json(text))
+        yield from found or map(ImageCandidateString, in_script(text))
     elif "url(" in text.lower():
         yield from (ImageCandidateString(raw) for raw in _INNER_URL.findall(text) if is_address(raw))
     elif "<" in text:
@@ -72,6 +81,99 @@ def in_json(text: str) -> Iterator[str]:
     except (ValueError, RecursionError):
         return
     yield from (raw for raw in strings_of(parsed) if is_address(raw))
+
+
+def _sized_in_json(text: str) -> Iterator[ImageCandidateString]:
+    """Yield the image addresses of a JSON text with the widths that it states for them.
+
+    A width stands beside the address (``{"url": …, "width": 800}``) or is its value (``{"…": [800, 600]}``).
+    """
+    try:
+        waiting: list[tuple[object, int | None, int]] = [(json.loads(text), None, 0)]
+    except (ValueError, RecursionError):
+        return
+    left = _MOST_IN_JSON
+    while waiting and left:
+        value, width, depth = waiting.pop()
+        left -= 1
+        if isinstance(value, str):
+            if is_address(value):
+                yield ImageCandidateString(value.strip(), width)
+        elif depth < _DEEPEST and isinstance(value, dict):
+            for name, inner in value.items():
+                if is_address(name):
+                    yield ImageCandidateString(name.strip(), _first_number(inner))
+            addresses = [inner for inner in value.values() if isinstance(inner, str) and is_address(inner)]
+            stated = _first_number(value.get("width", value.get("w"))) if len(addresses) == 1 else None
+            waiting.extend((inner, stated, depth + 1) for inner in reversed(value.values()))
+        elif depth < _DEEPEST and isinstance(value, list):
+            waiting.extend((inner, None, depth + 1) for inner in reversed(value))
+
+
+def _first_number(value: object) -> int | None:
+    """Return a width that JSON states: a number, a number as text, or the first of a pair."""
+    if isinstance(value, list) and value:
+        value = value[0]
+    if isinstance(value, str) and value.isdecimal() and len(value) < 6:
+        value = int(value)
+    return int(value) if isinstance(value, int | float) and not isinstance(value, bool) and 0 < value < 1e5 else None
+
+
+def in_query(link: str) -> Iterator[str]:
+    """Yield the image addresses among the values of a link's query: ``view.php?img=/full/red.jpg``."""
+    for part in link.partition("?")[2].partition("#")[0].split("&"):
+        value = unquote(part.partition("=")[2] or part)
+        if is_address(value):
+            yield value
+
+
+@dataclass(frozen=True, slots=True)
+class Version:
+    """An image address in a data block, by the name it stands under."""
+
+    url: str
+    name: str
+
+
+def families(text: str) -> list[list[Version]]:
+    """Return the addresses of a script or a JSON text that are versions of one picture, a list for each picture.
+
+    Those are neighbours in one object whose names are about sizes, and differ in that: ``{thumb: …, full: …}``, also
+    where each is an object of its own (``{"thumb": {"url": …}, "full": {"url": …}}``).
+    """
+    found: list[list[Version]] = []
+    family: list[Version] = []
+    previous = 0
+    for match in _STRING.finditer(text):
+        literal = match[1] or match[2] or match[3] or ""
+        if EXTENSION.search(literal) is None or not is_address(plain := unescape(literal).strip()):
+            continue
+        between = text[max(previous, match.start() - _FARTHEST) : match.start()]
+        name = _name_of(between)
+        if not family or match.start() - previous > _FARTHEST or not _is_neighbour(between):
+            _close(family, found)
+            family = []
+        if names_a_version(name):
+            family.append(Version(plain, name))
+        previous = match.end()
+    _close(family, found)
+    return found
+
+
+def _name_of(before: str) -> str:
+    """Return the name that an address stands under; of an object that holds it, that object's name is part of it."""
+    match = _NAME_BEFORE.search(before)
+    return " ".join(filter(None, match.groups())) if match else ""
+
+
+def _is_neighbour(between: str) -> bool:
+    bare = _STRING.sub('""', between)
+    return ("{" not in bare and "}" not in bare) or _NEXT_OBJECT.fullmatch(bare) is not None
+
+
+def _close(family: list[Version], found: list[list[Version]]) -> None:
+    if len({version.url for version in family}) > 1 and len({rank(version.name) for version in family}) > 1:
+        found.append(family)
 
 
 def strings_of(parsed: object) -> Iterator[str]:

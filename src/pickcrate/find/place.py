@@ -118,6 +118,7 @@ class Walk:
             prototype.hidden,
             "",
             self.line(raw),
+            prototype.rank,
         )
 
     def line(self, raw: str) -> int:

@@ -5,9 +5,10 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.find.literals import in_json, in_script, is_address
+from pickcrate.find.literals import families, in_json, in_script, is_address
 from pickcrate.find.metadata import PICTURE_PROPERTIES
 from pickcrate.find.place import Finder, Place
+from pickcrate.find.ranks import LARGE, SMALL, UNSAID, rank
 from pickcrate.values import Reference, Role
 
 _JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
@@ -22,14 +23,24 @@ def _find_script(place: Place) -> Iterable[Reference]:
     if kind == "application/ld+json":
         yield from _linked_data(place, text)
     elif "json" in kind:
-        yield from _each(place, "data", in_json(text))
+        yield from _each(place, "data", in_json(text), text)
     elif kind in _JAVASCRIPT:
-        yield from _each(place, "script", in_script(text))
+        yield from _each(place, "script", in_script(text), text)
 
 
-def _each(place: Place, found_in: str, addresses: Iterable[str]) -> Iterator[Reference]:
-    for raw in dict.fromkeys(addresses):
-        reference = place.at(place.prototype(found_in), "", raw)
+def _each(place: Place, found_in: str, addresses: Iterable[str], text: str) -> Iterator[Reference]:
+    """Yield the pictures of a text, a cluster each; what the text names as versions of one are one."""
+    raws = dict.fromkeys(addresses)
+    versions: dict[str, Reference] = {}
+    for family in families(text) if len(raws) > 1 else ():
+        prototype = replace(place.prototype(found_in), role=Role.LAZY)
+        for version in sorted(family, key=lambda version: rank(version.name)):
+            if version.url in raws:
+                named = replace(prototype, attribute=version.name, rank=rank(version.name))
+                versions.setdefault(version.url, named)
+    for raw in (*versions, *(raw for raw in raws if raw not in versions)):
+        prototype = versions.get(raw) or place.prototype(found_in)
+        reference = place.at(prototype, prototype.attribute, raw)
         if reference is not None:
             yield reference
 
@@ -39,7 +50,7 @@ def _linked_data(place: Place, text: str) -> Iterator[Reference]:
     try:
         parsed = json.loads(text)
     except (ValueError, RecursionError):
-        yield from _each(place, "data", in_script(text))
+        yield from _each(place, "data", in_script(text), text)
         return
     waiting: list[tuple[object, bool, int]] = [(parsed, False, 0)]
     while waiting:
@@ -50,7 +61,7 @@ def _linked_data(place: Place, text: str) -> Iterator[Reference]:
             waiting.extend((inner, wanted, depth + 1) for inner in reversed(value))
         elif isinstance(value, str):
             if wanted:
-                yield from _one_picture(place, [value])
+                yield from _one_picture(place, {value: ("", UNSAID)})
         elif isinstance(value, dict):
             yield from _object(place, value, wanted)
             waiting.extend(
@@ -71,20 +82,20 @@ def _is_picture_object(value: dict[str, object], wanted: bool) -> bool:
 
 
 def _object(place: Place, value: dict[str, object], wanted: bool) -> Iterator[Reference]:
-    """Yield the addresses of an ImageObject: ``contentUrl`` or ``url`` shown largest, ``thumbnailUrl`` smallest."""
+    """Yield the addresses of an ImageObject: ``contentUrl`` is the largest, ``thumbnailUrl`` the smallest."""
     if _is_picture_object(value, wanted):
-        addresses = [value.get(name) for name in ("contentUrl", "url", "thumbnailUrl", "thumbnail")]
-        yield from _one_picture(place, [address for address in addresses if isinstance(address, str)])
+        names = (("contentUrl", LARGE), ("url", UNSAID), ("thumbnailUrl", SMALL), ("thumbnail", SMALL))
+        stated = {address: (name, rank) for name, rank in names if isinstance(address := value.get(name), str)}
+        yield from _one_picture(place, stated)
 
 
-def _one_picture(place: Place, addresses: list[str]) -> Iterator[Reference]:
+def _one_picture(place: Place, addresses: dict[str, tuple[str, int]]) -> Iterator[Reference]:
+    """Yield one picture of which a data block names several versions, each by its name and what that says of size."""
     prototype = place.prototype("data")
-    role = Role.SHOWN
-    for raw in dict.fromkeys(addresses):
-        reference = place.at(prototype, "", raw) if "/" in raw or is_address(raw) else None
+    for raw, (name, size) in addresses.items():
+        reference = place.at(prototype, name, raw) if "/" in raw or is_address(raw) else None
         if reference is not None and not claims_no_image(reference.url):
-            yield replace(reference, role=role)
-            role = Role.SIZE
+            yield replace(reference, role=Role.LAZY if len(addresses) > 1 else Role.SHOWN, rank=size)
 
 
 SCRIPT = Finder(_find_script, tags=("script",))

@@ -1,8 +1,10 @@
 """Where style stands in a page: ``style`` elements and attributes, and linked sheets (HTML standard, 4.2.6, 4.6.7)."""
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 from pickcrate.find.css import Sheet, find_in_declarations, find_in_sheet
+from pickcrate.find.images import link_around
 from pickcrate.find.place import Finder, Place
 from pickcrate.values import Need, NeedKind, Reference
 
@@ -18,7 +20,13 @@ def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
         return ()
     page = place.walk.page
     where = place.prototype("css", cluster=place.node)
-    return find_in_declarations(Sheet(style, page.base, page, where), place.walk.numbers)
+    found = list(find_in_declarations(Sheet(style, page.base, page, where), place.walk.numbers))
+    clusters = {reference.cluster for reference in found if isinstance(reference, Reference)}
+    if len(clusters) != 1:
+        return found
+    # One background is the element's picture: what its attributes and its link name belongs to it.
+    own = [replace(item, cluster=where.cluster) if isinstance(item, Reference) else item for item in found]
+    return [*own, *link_around(place, where)]
 
 
 def _find_linked_sheet(place: Place) -> Iterable[Reference | Need]:

@@ -1,39 +1,57 @@
-"""What the markup itself says of a larger version: the link around a picture, the largest of its sizes."""
+"""What the markup itself says of a larger version: the link around a picture, its sizes, attributes, data blocks."""
 
 from pickcrate.values import Candidate, Grade, Image, Measure, Measures, Reference, Role
+
+LINKED = "the picture links to it"
+_STAND_IN, _UNSAID = -2, 1
 
 
 def from_markup(image: Image) -> list[Candidate]:
     """Return the candidates that the page's own markup names, strongest first."""
     linked = [
-        Candidate(reference.url, "the picture links to it")
+        Candidate(reference.url, LINKED)
         for reference in image.references
         if reference.role is Role.LINK and reference.url != image.shown.url
     ]
     sizes = [
         reference for reference in image.references if reference.role is Role.SIZE and _scale(reference) > _least(image)
     ]
-    lazy = [
-        Candidate(reference.url, f"the {reference.attribute} attribute")
+    lazy = [reference for reference in image.references if reference.role is Role.LAZY and reference.rank > _STAND_IN]
+    lazy.sort(key=lambda reference: (reference.width or 0, reference.rank), reverse=True)
+    larger = [_named(reference) for reference in lazy if reference.rank > _UNSAID]
+    others = [_named(reference) for reference in lazy if reference.rank <= _UNSAID]
+    cards = [
+        Candidate(reference.url, f"the page's own {reference.found_in} data, named alike")
         for reference in image.references
-        if reference.role is Role.LAZY
+        if reference.found_in == "meta" and reference.attribute == "content" and reference.url != image.shown.url
     ]
     # sorted is stable: of equals the page's own order decides, as it does in a browser
-    return [*linked, *map(_candidate, sorted(sizes, key=_scale, reverse=True)), *lazy]
+    return [*linked, *larger, *map(_candidate, sorted(sizes, key=_scale, reverse=True)), *others, *cards]
 
 
-def _least(image: Image) -> tuple[int, float]:
+def _least(image: Image) -> tuple[int, float, int]:
     """Return the scale that another size must exceed to be larger than the shown picture."""
     own = [_scale(r) for r in image.references if r.url == image.shown.url and (r.width or r.density)]
-    return max(own, default=(0, 1.0))
+    return max(own, default=(0, 1.0, 0))
 
 
-def _scale(reference: Reference) -> tuple[int, float]:
-    """Order sizes: by width descriptor where there is one, else by density (1 if the page says neither)."""
-    return (reference.width or 0, reference.density if reference.density is not None else 1.0)
+def _scale(reference: Reference) -> tuple[int, float, int]:
+    """Order sizes: by width descriptor where there is one, else by density (1 if the page says neither), by screen."""
+    return (reference.width or 0, reference.density if reference.density is not None else 1.0, reference.rank)
 
 
 def _candidate(reference: Reference) -> Candidate:
     descriptor = f"{reference.width}w" if reference.width else f"{reference.density or 1:g}x"
-    measures = Measures(width=Measure(reference.width, Grade.DECLARED)) if reference.width else Measures()
-    return Candidate(reference.url, f"{reference.found_in} {reference.attribute} {descriptor}", measures)
+    return Candidate(reference.url, f"{reference.found_in} {reference.attribute} {descriptor}", _declared(reference))
+
+
+def _named(reference: Reference) -> Candidate:
+    """Return what an attribute or a data block names as a version."""
+    if reference.found_in == "link":
+        return Candidate(reference.url, "the address in its link")
+    where = f"the {reference.attribute} attribute" if reference.element != "script" else ""
+    return Candidate(reference.url, where or f"{reference.attribute or 'a name'} in a data block", _declared(reference))
+
+
+def _declared(reference: Reference) -> Measures:
+    return Measures(width=Measure(reference.width, Grade.DECLARED)) if reference.width else Measures()

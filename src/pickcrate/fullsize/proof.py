@@ -4,17 +4,21 @@ What a site taught is used: a convention that proved itself there needs no secon
 few times without ever proving itself is not tried again.
 """
 
-from collections import Counter
+from collections import Counter, defaultdict
 from dataclasses import dataclass, field
 
 from pickcrate.media.header import Header
 
 _ENOUGH_PROOFS = 2
 _ENOUGH_FAILURES = 3
+_ANY_NUMBER = 1_000_000
 _SHAPE_TOLERANCE = 0.03
 
 Lesson = tuple[str, str]
 """A convention (the evidence of its candidates) and the origin of the address that it was applied to."""
+
+Case = tuple[str, ...]
+"""A site, and the kinds of evidence for the versions of a picture there, in their order."""
 
 
 def proves(guess: Header | None, known: Header | None, *, crops: bool) -> bool:
@@ -33,12 +37,55 @@ def proves(guess: Header | None, known: Header | None, *, crops: bool) -> bool:
     return crops or abs(ratio - 1) <= _SHAPE_TOLERANCE + 1 / min(known.width, known.height)
 
 
+def largest(headers: list[Header | None], known: Header | None) -> int | None:
+    """Return which of several versions that a page names is the largest; None if none is known to be an image.
+
+    Nothing counts that is smaller than ``known``, the shown picture, on either side; of equals the first does. The
+    shape may differ: the page itself says that they are one picture, so what is shown is a crop.
+    """
+    best: tuple[int, int] | None = None
+    for index, header in enumerate(headers):
+        if header is None:
+            continue
+        area = (header.width or 0) * (header.height or 0)
+        if known is not None and _is_smaller(header, known):
+            continue
+        if best is None or area > best[0]:
+            best = (area, index)
+    return best[1] if best is not None else None
+
+
+def _is_smaller(header: Header, known: Header) -> bool:
+    if not (header.width and header.height and known.width and known.height):
+        return False
+    return header.width < known.width or header.height < known.height
+
+
 @dataclass(slots=True)
 class Lessons:
     """What the sites of one run taught about conventions."""
 
     proofs: Counter[Lesson] = field(default_factory=Counter)
     failures: Counter[Lesson] = field(default_factory=Counter)
+
+    winners: defaultdict[Case, Counter[int | None]] = field(default_factory=lambda: defaultdict(Counter))
+
+    def note(self, case: Case, winner: int | None) -> None:
+        """Take down which of the versions was the largest for one picture; None if none could be seen."""
+        self.winners[case][winner] += 1
+
+    def is_settled(self, case: Case) -> bool:
+        """Tell whether all pictures of a case so far, and enough of them, had the same version as their largest."""
+        return len(self.winners[case]) == 1 and self.winners[case].total() >= _ENOUGH_PROOFS
+
+    def winner(self, case: Case) -> int | None:
+        """Return the version that was the largest most often."""
+        return self.winners[case].most_common(1)[0][0]
+
+    def most_entries(self, case: Case) -> int:
+        """Return how many pictures of a case may be measured before looking at what they taught."""
+        agreed = len(self.winners[case]) <= 1
+        return max(1, _ENOUGH_PROOFS - self.winners[case].total()) if agreed else _ANY_NUMBER
 
     def is_proved(self, lesson: Lesson) -> bool:
         """Tell whether a convention needs no more proof on this site."""

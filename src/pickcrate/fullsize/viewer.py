@@ -3,24 +3,27 @@
 import re
 from collections.abc import Iterable
 
-from pickcrate.addresses import claims_no_image, image_type, is_web, last_segment, path_of, split_extension
+from pickcrate.addresses import (
+    SHORTEST_STEM,
+    bare_stem,
+    claims_no_image,
+    image_type,
+    is_web,
+    last_segment,
+    path_of,
+    split_extension,
+)
 from pickcrate.values import Image
 
 BEHIND = "on the page behind it"
 """how the evidence of a picture found there begins"""
 
-_DECORATION = re.compile(
-    r"^(?:thumb|thumbs|thumbnail|tn|th|small|mini|preview|s|m|t)[-_.]|[-_.](?:thumb|thumbnail|tn|th|small|medium|preview|"
-    r"large|full|big|slide|[smlt]|\d{2,4}(?:x\d{2,4})?(?:px|w)?)$",
-    re.IGNORECASE,
-)
 _PAGES = frozenset(("html", "htm", "xhtml", "php", "asp", "aspx", "jsp", "cgi", "shtml", ""))
 _FRONT_PAGES = frozenset(("", "index", "home", "default"))
 _FURNITURE = re.compile(r"\b(?:header|footer|nav|aside)\b", re.IGNORECASE)
 _SMALLEST = 50
 """Pixels of a side: what a page lays out smaller than this is an icon and no thumbnail."""
 
-_SHORTEST_KIN = 4
 _LEAST_SCORE = 3
 
 
@@ -71,14 +74,6 @@ def _area(image: Image) -> int:
 
 
 def _is_kin(image: Image, thumbnail: Image) -> bool:
-    own = _bare(thumbnail.shown.url)
-    names = {_bare(image.url), *(_bare(reference.url) for reference in image.references)}
-    return len(own) >= _SHORTEST_KIN and own in names
-
-
-def _bare(address: str) -> str:
-    """Return what is left of a picture's name without what marks its size."""
-    name = split_extension(last_segment(address))[0].lower()
-    while (bare := _DECORATION.sub("", name)) != name and len(bare) >= _SHORTEST_KIN:
-        name = bare
-    return name
+    own = bare_stem(thumbnail.shown.url)
+    names = {bare_stem(image.url), *(bare_stem(reference.url) for reference in image.references)}
+    return len(own) >= SHORTEST_STEM and own in names

@@ -14,7 +14,7 @@ from pickcrate.fullsize.viewer import BEHIND, choose, leads_to_page
 from pickcrate.group import group
 from pickcrate.read.document import read_document
 from pickcrate.read.recognise import Kind, recognise
-from pickcrate.run.proving import Probes, probed
+from pickcrate.run.probes import Probes, probed
 from pickcrate.run.sources import PAGE_ACCEPT, charset
 from pickcrate.values import Candidate, Image, Page
 

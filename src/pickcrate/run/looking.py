@@ -16,10 +16,12 @@ from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.document import original_address, read_document
 from pickcrate.read.reading import Body, Document, Reading
 from pickcrate.read.recognise import Kind
+from pickcrate.run.contest import contest
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.following import follow
 from pickcrate.run.order import Order
-from pickcrate.run.proving import Probes, prove
+from pickcrate.run.probes import Probes
+from pickcrate.run.proving import prove
 from pickcrate.run.sources import Opened, open_source
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.values import Flaw, Page, Reference
@@ -168,6 +170,7 @@ class _Looking:
         images = group(references, source=head.source, title=head.title, first_number=number)
         images = [resolve(image, full=full) for image in images]
         if full and not is_record:
+            images = contest(images, self.probes, self.lessons)
             images = prove(images, self.probes, self.lessons, self.order.rules)
             if self.order.through:
                 images = follow(images, self.fetcher, self.probes, levels=self.order.through, target=self.order.target)

@@ -4,15 +4,12 @@ from collections import Counter, deque
 from dataclasses import dataclass, replace
 
 from pickcrate.addresses import origin
-from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fullsize.address import from_address, is_sure
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.userrules import BY_RULE, UserRule
-from pickcrate.media.header import Header, read_header
-from pickcrate.values import Candidate, Grade, Image, Measure, Measures
-
-_FIRST_BYTES = 32_768
-"""Enough to know the size of 99.6 % of web pictures."""
+from pickcrate.media.header import Header
+from pickcrate.run.probes import Probes, probed
+from pickcrate.values import Candidate, Image
 
 _MOST_GUESSES = 4
 """Guesses tried for one picture."""
@@ -29,33 +26,6 @@ class _Case:
     @property
     def lesson(self) -> Lesson:
         return self.guesses[0].evidence, origin(self.known)
-
-
-class Probes:
-    """What the first bytes of addresses said, each asked for once a run."""
-
-    def __init__(self, fetcher: Fetcher) -> None:
-        self._fetcher = fetcher
-        self._headers: dict[str, Header | None] = {}
-        self._words: dict[str, str] = {}
-
-    def read(self, wanted: dict[str, str]) -> None:
-        """Ask for those of ``wanted`` that are not known, in one batch; each address comes with its referring page."""
-        new = {url: page for url, page in wanted.items() if url not in self._headers}
-        requests = [Request(url, referer=page, first=_FIRST_BYTES) for url, page in new.items()]
-        for reply in self._fetcher.fetch(requests):
-            if isinstance(reply, Reply):
-                url = reply.request.url
-                header = self._headers[url] = read_header(reply.octets) if reply.failure is None else None
-                self._words[url] = reply.failure.words if reply.failure else _told(header)
-
-    def words(self, url: str) -> str:
-        """Return what an address is, for people."""
-        return self._words.get(url, "not asked for")
-
-    def header(self, url: str) -> Header | None:
-        """Return what an address is; None if it could not be had, is no image, or was not asked for."""
-        return self._headers.get(url)
 
 
 def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[UserRule, ...]) -> list[Image]:
@@ -119,18 +89,3 @@ def _with(image: Image, guess: Candidate, header: Header | None) -> Image:
     else:
         guess = replace(guess, measures=probed(header))
     return replace(image, candidates=(guess, *image.candidates))
-
-
-def _told(header: Header | None) -> str:
-    if header is None:
-        return "not an image"
-    return f"{header.type.upper()} {header.width or '?'}×{header.height or '?'}"
-
-
-def probed(header: Header) -> Measures:
-    """Return what a header measures."""
-    return Measures(
-        width=Measure(header.width, Grade.PROBED) if header.width else None,
-        height=Measure(header.height, Grade.PROBED) if header.height else None,
-        type=Measure(header.type, Grade.PROBED),
-    )

@@ -1,0 +1,48 @@
+"""What the name of an attribute or a JSON key says of size: ``data-full-src`` is large, ``thumbUrl`` small.
+
+Programs name the versions of a picture in many ways, out of few words.
+"""
+
+import re
+
+LARGEST, LARGE, UNSAID, MEDIUM, SMALL, STAND_IN = 3, 2, 1, 0, -1, -2
+
+_WORDS = {
+    LARGEST: """
+        orig original originals full fullsize fullres fullscreen hires hirez highres highresolution raw master max
+        maximum uhd 4k download downloads print uncropped""",
+    LARGE: """
+        zoom zoomed zoomimage magnify magnifier magnified big bigger large larger largest largeimage xl xxl xxxl
+        xlarge xxlarge huge hd hi high lightbox popup enlarge enlarged desktop wide retina 2x 3x hq expand detail""",
+    MEDIUM: "medium med middle mid msrc tablet regular normal standard md m",
+    SMALL: """
+        small smaller smallest sm s xs xsmall mini micro tiny thumb thumbs thumbnail thumbnails tn th mobile icon
+        preview low lowres lores lq square teaser smallimage listing""",
+    STAND_IN: "placeholder blank loading loader spinner lqip blur blurred fallback error default dummy empty pixel",
+}
+_RANKS = {word: rank for rank, words in _WORDS.items() for word in words.split()}
+_GENERIC = frozenset(
+    "data src srcset set url urls uri href image images img imgs photo photos picture pictures pic file files source "
+    "path link lazy bg background media content contenturl asset address location size value".split()
+)
+_PIECES = re.compile(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
+
+
+def rank(name: str) -> int:
+    """Return how large ``name`` says that its picture is; UNSAID if it says nothing.
+
+    Of several words the smallest wins: ``thumb-full`` is a whole thumbnail, ``placeholder-large`` a placeholder.
+    """
+    ranks = [_RANKS[word] for word in _words(name) if word in _RANKS]
+    low = [one for one in ranks if one < UNSAID]
+    return min(low) if low else max(ranks, default=UNSAID)
+
+
+def names_a_version(name: str) -> bool:
+    """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
+    words = _words(name)
+    return bool(words) and all(word in _RANKS or word in _GENERIC or word.isdecimal() for word in words)
+
+
+def _words(name: str) -> list[str]:
+    return [piece.lower() for piece in _PIECES.findall(name)]

@@ -1,0 +1,127 @@
+"""What markup says of larger versions: attributes, links, data blocks; and which of several is the largest."""
+
+import pytest
+
+from conftest import Program, Server, picture
+from pickcrate.find import find
+from pickcrate.find.ranks import rank
+from pickcrate.fullsize import resolve
+from pickcrate.group import group
+from pickcrate.read.document import read_document
+from pickcrate.values import Image
+
+
+def images(markup: str) -> list[Image]:
+    page = read_document(f"<!doctype html>{markup}".encode(), source="x", address="https://kites.example/hall/")
+    return [resolve(image) for image in group(find(page).references, source="x")]
+
+
+# Each shows /small/91zz.jpg, and says somewhere that /full/8a1b2c.jpg is that picture, larger.
+LARGER = [
+    '<a href="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a>',
+    '<a href="#" data-src="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a>',
+    '<div data-src="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></div>',
+    '<img src="/small/91zz.jpg" data-zoom-image="/full/8a1b2c.jpg">',
+    '<a href="#" data-image="/m/2.jpg" data-zoom-image="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a>',
+    '<div data-thumb="/small/91zz.jpg"><a href="/shop/x.html"><img src="/small/91zz.jpg" data-src="/m/x-600x400.jpg" data-large_image="/full/8a1b2c.jpg" data-large_image_width=1600></a></div>',
+    '<a href="/p.html" data-large-src="/full/8a1b2c.jpg" data-pswp-width=1600><img src="/small/91zz.jpg"></a>',
+    '<a href="javascript:;" onclick="popup(\'/full/8a1b2c.jpg\')"><img src="/small/91zz.jpg"></a>',
+    '<a href="javascript:popup(\'/full/8a1b2c.jpg\',800,600)"><img src="/small/91zz.jpg"></a>',
+    '<a href="view.php?img=/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a>',
+    '<img src="/small/91zz.jpg" onclick="window.open(\'/full/8a1b2c.jpg\')">',
+    '<ul><li data-thumb="/small/91zz.jpg" data-src="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></li></ul>',
+    '<a href="/att/"><img src="/small/91zz.jpg" data-medium-file="/m/q.jpg" data-large-file="/l/q.jpg" data-orig-file="/full/8a1b2c.jpg"></a>',
+    '<img src="/small/91zz.jpg" data-magnify="/full/8a1b2c.jpg">',
+    '<img src="/small/91zz.jpg" data-big="/full/8a1b2c.jpg">',
+    '<figure data-full="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></figure>',
+    '<li data-responsive="/small/91zz.jpg 375" data-src="/full/8a1b2c.jpg"><a href=""><img src="/small/91zz.jpg"></a></li>',
+    '<img src="data:image/gif;base64,R0lGODlhAQABAAAAACw=" data-lazy="/small/91zz.jpg"><noscript><a href="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a></noscript>',
+    '<img src="/small/91zz.jpg"><script type="application/json">{"items":[{"thumb":"/small/91zz.jpg","medium":"/m/1.jpg","full":"/full/8a1b2c.jpg"}]}</script>',
+    '<img src="/small/91zz.jpg"><script>var g=[{thumb:"/small/91zz.jpg",image:"/full/8a1b2c.jpg"},{thumb:"/t/b.jpg",image:"/f/b9.jpg"}];</script>',
+    '<img src="/small/91zz.jpg"><script>g.push({"msrc":"/small/91zz.jpg","src":"/full/8a1b2c.jpg","w":1600,"h":900})</script>',
+    '<img src="/small/91zz.jpg"><script type="application/ld+json">{"@type":"ImageObject","contentUrl":"/full/8a1b2c.jpg","thumbnailUrl":"/small/91zz.jpg"}</script>',
+    '<figure><img src="/small/91zz.jpg"><figcaption>Red <a href="/full/8a1b2c.jpg">Download original</a></figcaption></figure>',
+    '<ul><li><img src="/small/91zz.jpg"><a href="/full/8a1b2c.jpg" class=zoom>+</a></li><li><img src="/t/o.jpg"><a href="/f/o2.jpg">+</a></li></ul>',
+    '<div class=item><img src="/small/91zz.jpg"><a class=overlay href="/full/8a1b2c.jpg"></a></div>',
+    '<img src="/small/91zz.jpg" data-options=\'{"full":"/full/8a1b2c.jpg","thumb":"/small/91zz.jpg"}\'>',
+    '<div data-gallery=\'{"full":"/full/8a1b2c.jpg"}\'><img src="/small/91zz.jpg"></div>',
+    '<img src="/small/91zz.jpg" data-srcset="/m/1.jpg 600w, /full/8a1b2c.jpg 2000w">',
+    '<a href="/full/8a1b2c.jpg" style="background-image:url(/small/91zz.jpg)"></a>',
+    '<div style="background-image:url(/small/91zz.jpg)" data-full="/full/8a1b2c.jpg"></div>',
+    '<a href="/full/8a1b2c.jpg"><span style="background:url(/small/91zz.jpg)"></span></a>',
+    '<picture><source media="(min-width:1200px)" srcset="/full/8a1b2c.jpg"><source media="(min-width:600px)" srcset="/m/m.jpg"><img src="/small/91zz.jpg"></picture>',
+    '<picture><source type=image/webp srcset="/w/m.webp 800w, /w/l.webp 1600w"><img src="/small/91zz.jpg" srcset="/m/1.jpg 800w, /full/8a1b2c.jpg 2400w"></picture>',
+    '<a itemprop="contentUrl" href="/full/8a1b2c.jpg"><img itemprop="thumbnailUrl" src="/small/91zz.jpg"></a>',
+    "<a href=\"#\" rel=\"{gallery: 'g1', smallimage: '/m/1.jpg', largeimage: '/full/8a1b2c.jpg'}\"><img src=\"/small/91zz.jpg\"></a>",
+    '<button data-full-image="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></button>',
+    '<input type=image src="/small/91zz.jpg" data-large="/full/8a1b2c.jpg">',
+    '<a href="/full/8a1b2c.jpg"><svg><image href="/small/91zz.jpg"/></svg></a>',
+    '<div class=slide data-zoom="/full/8a1b2c.jpg"><div class=in><img src="/small/91zz.jpg"></div></div>',
+    '<div data-zoom="/full/8a1b2c.jpg"><img src="/icons/mag.png" width=16><img src="/small/91zz.jpg"></div>',
+    '<zoom-image full="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></zoom-image>',
+    '<img src="/small/91zz.jpg" data-desktop="/full/8a1b2c.jpg" data-mobile="/m/mob.jpg">',
+]
+
+
+@pytest.mark.parametrize("markup", LARGER)
+def test_where_markup_names_a_larger_version(markup: str) -> None:
+    small = [image for image in images(markup) if any("91zz" in reference.url for reference in image.references)]
+    assert [image.url for image in small] == ["https://kites.example/full/8a1b2c.jpg"]
+
+
+NOT_ITS_LARGER = [
+    # an icon that leads to several pictures is not one of them
+    "<img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>The hall in 1911</a>",
+    "<div><img src=/small/91zz.jpg><img src=/small/b.jpg><a href=/full/8a1b2c.jpg>zoom</a></div>",
+    "<div><img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>+</a><a href=/full/b.jpg>+</a></div>",
+    '<img src=/small/91zz.jpg><script>x = {image: "/small/91zz.jpg", hover: "/full/8a1b2c.jpg"}</script>',
+    '<img src=/small/91zz.jpg><script>x = [{src: "/small/91zz.jpg"}, {src: "/full/8a1b2c.jpg"}]</script>',
+    '<img src=/small/91zz.jpg data-placeholder="/full/8a1b2c.jpg">',
+]
+
+
+@pytest.mark.parametrize("markup", NOT_ITS_LARGER)
+def test_what_is_another_picture(markup: str) -> None:
+    (small,) = [image for image in images(markup) if image.shown.url.endswith("91zz.jpg")]
+    assert small.url == small.shown.url
+
+
+def test_a_stand_in_ties_nothing_together() -> None:
+    lazy = "".join(
+        f"<img src=/blank.gif data-placeholder=/blank.gif data-src=/k/{name}.jpg>"
+        for name in ("red", "mill", "crow", "box")
+    )
+    assert [image.url[-8:] for image in images(lazy)] == ["/red.jpg", "mill.jpg", "crow.jpg", "/box.jpg"]
+
+
+def test_a_card_is_the_picture_that_is_named_alike() -> None:
+    (card,) = images('<meta property="og:image" content="/up/kite-red.jpg"><img src="/t/kite-red-thumb.jpg">')
+    assert (card.shown.url[-18:], card.url[-16:]) == ("kite-red-thumb.jpg", "/up/kite-red.jpg")
+
+
+@pytest.mark.parametrize(
+    ("name", "expected"),
+    [
+        ("data-full-src", 3), ("dataHiRes", 2), ("data-hires", 3), ("zoomImage", 2), ("data-src", 1), ("image_large_url", 2),
+        ("data-medium-file", 0), ("thumbUrl", -1), ("data-thumb-full", -1), ("data-large-placeholder", -2),
+    ],
+)  # fmt: skip
+def test_what_names_say_of_size(name: str, expected: int) -> None:
+    assert rank(name) == expected
+
+
+def test_the_largest_of_several_is_found_by_looking(run: Program, web: Server) -> None:
+    for folder, size in (("s", (60, 40)), ("m", (90, 60)), ("l", (300, 200)), ("x", (20, 10))):
+        (web.www / folder).mkdir()
+        for n in range(6):
+            (web.www / folder / f"{n}.png").write_bytes(picture("PNG", size, (n, 0, 0)))
+    (web.www / "p.html").write_text(
+        "".join(f"<a href=/m/{n}.png rev=/l/{n}.png><img src=/s/{n}.png data-hover=/x/{n}.png></a>" for n in range(6))
+        + "<a href=/x/0.png><img src=/m/1.png></a>"
+    )
+    rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots").rows
+    asked = web.requests()
+    assert {row["url"].split("/")[-2] for row in rows if "/s/" in row["shown_url"]} == {"l"}
+    assert len(asked) <= 1 + 2 * 4 + 2
+    outcomes = {c["url"].split("/")[-2]: c["outcome"] for c in rows[0]["candidates"]}
+    assert outcomes == {"m": "PNG 90×60", "x": "PNG 20×10", "s": "PNG 60×40"}
