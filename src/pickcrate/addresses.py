@@ -118,7 +118,7 @@ SHORTEST_STEM = 4
 """Characters of a stem that still tell pictures apart."""
 
 _SIZE_MARK = re.compile(
-    r"^(?:thumb|thumbs|thumbnail|tn|th|small|mini|preview|s|m|t)[-_.]|[-_.](?:thumb|thumbnail|tn|th|small|medium|preview|"
+    r"^(?:thumb|thumbs|thumbnail|tn|th|small|mini|preview|scaled|resized|medium|large|big|s|m|t)[-_.]|[-_.](?:thumb|thumbnail|tn|th|small|medium|preview|"
     r"large|full|big|slide|[smlt]|\d{2,4}(?:x\d{2,4})?(?:px|w)?)$",
     re.IGNORECASE,
 )
@@ -127,7 +127,7 @@ _SIZE_MARK = re.compile(
 def bare_stem(address: str) -> str:
     """Return a picture's name, lower case, without its extension and what marks its size: kin have the same."""
     stem = split_extension(last_segment(address))[0].lower()
-    while (bare := _SIZE_MARK.sub("", stem)) != stem and len(bare) >= SHORTEST_STEM:
+    while (bare := _SIZE_MARK.sub("", stem, count=1)) != stem and len(bare) >= SHORTEST_STEM:
         stem = bare
     return stem
 

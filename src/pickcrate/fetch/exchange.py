@@ -53,6 +53,8 @@ class Request:
     """a form's fields (application/x-www-form-urlencoded): sent by POST"""
     visit: str = ""
     """tells apart visits to one address that may be answered differently: before a cookie was set, and after"""
+    cookies: tuple[str, ...] = ()
+    """cookies that the asking page's own script sets, as ``name=value``; kept for the rest of the run"""
     token: object = None
     """carried to the reply untouched, for the asker to know it by"""
 

@@ -4,6 +4,7 @@ Requests are drawn from their iterable only as there is room, so a list of a mil
 """
 
 import os
+import re
 import signal
 import threading
 import time
@@ -17,7 +18,7 @@ from typing import Any
 
 import pycurl
 
-from pickcrate.addresses import is_web, origin
+from pickcrate.addresses import is_web, origin, site as host_of
 from pickcrate.fetch import failures, robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.brought import Brought
@@ -53,6 +54,16 @@ class Shared:
         self._jar = pycurl.Curl()
         self._jar.setopt(pycurl.COOKIEFILE, "")
         self._jar.setopt(pycurl.SHARE, self.cookies)
+
+    def set_for(self, request: Request) -> None:
+        """Set the cookies that a page's script set before it asked, for the site that is asked."""
+        host = host_of(request.url)
+        lines = []
+        for cookie in request.cookies:
+            name, _, value = cookie.partition("=")
+            if not re.search(r"[\t\r\n;]", cookie):
+                lines.append(f"{host}\tFALSE\t/\tFALSE\t0\t{name}\t{value}")
+        self.set_cookies(lines)
 
     def set_cookies(self, lines: Iterable[str]) -> None:
         """Put cookies, in the Netscape format, where the next requests take them from."""
@@ -175,6 +186,7 @@ class CurlFetcher:
         limit = robots.MAX_BYTES if for_rules else self.manners.max_file
         beginning = self._shared.cache.beginning(request) if request.spool is not None else None
         transfer = _Transfer(request, site, Body(request, limit, beginning), for_rules)
+        self._shared.set_for(request)
         handle.setopt(pycurl.URL, request.url)
         if request.url.startswith("https:") and (trusted := _trusted_certificates()):
             handle.setopt(pycurl.CAINFO, trusted)

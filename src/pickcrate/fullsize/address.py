@@ -36,7 +36,8 @@ class Rule:
     to: str
     inner: str
     parameter: re.Pattern[str] | None
-    drops_query: bool
+    query: str
+    host_to: str
 
     def apply(self, url: str) -> str | None:
         """Return the address that this convention makes of ``url``, or None if it does not have this form."""
@@ -51,8 +52,11 @@ class Rule:
         if self.inner:
             return _decoded(match["inner"], self.inner, url, query)
         rewritten = path[: match.start()] + match.expand(self.to) + path[match.end() :]
-        kept = "" if self.drops_query or not query else f"?{query}"
-        return f"{origin(url)}{rewritten}{kept}"
+        kept = {"keep": query, "drop": ""}.get(self.query, self.query)
+        whole = f"{rewritten}?{kept}" if kept else rewritten
+        if self.host is None or not self.host_to:
+            return origin(url) + whole
+        return f"{url.partition('://')[0]}://{self.host.sub(self.host_to, site(url))}{whole}"
 
     def _from_parameter(self, url: str, query: str) -> str | None:
         named = dict(part.partition("=")[::2] for part in query.split("&"))
@@ -79,7 +83,8 @@ def rules() -> tuple[Rule, ...]:
             to=row.get("to", ""),
             inner=row.get("inner", ""),
             parameter=re.compile(row["parameter"], re.IGNORECASE) if "parameter" in row else None,
-            drops_query=row.get("query") == "drop",
+            query=row.get("query", "keep"),
+            host_to=row.get("host_to", ""),
         )
         for row in table["rule"]
     )
@@ -118,7 +123,8 @@ def _rewrites(url: str, *, sure: bool) -> dict[str, str]:
             if rewritten != url and rewritten not in found and depth < _DEEPEST:
                 found[rewritten] = name
                 waiting.append((rewritten, depth + 1))
-                break  # the first row that fits is the form that it has; others would only guess at its pieces
+                if sure or depth:
+                    break  # the first row that fits is the form that it has; others would only guess at its pieces
     return found
 
 

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 from pickcrate.addresses import (
     SHORTEST_STEM,
@@ -20,6 +21,7 @@ BEHIND = "on the page behind it"
 
 _PAGES = frozenset(("html", "htm", "xhtml", "php", "asp", "aspx", "jsp", "cgi", "shtml", ""))
 _FRONT_PAGES = frozenset(("", "index", "home", "default"))
+_LARGER = re.compile(r"original|full|high|large|download|hi-?res|\d{3,}\s*[x×]\s*\d{3,}", re.IGNORECASE)
 _FURNITURE = re.compile(r"\b(?:header|footer|nav|aside)\b", re.IGNORECASE)
 _SMALLEST = 50
 """Pixels of a side: what a page lays out smaller than this is an icon and no thumbnail."""
@@ -45,11 +47,16 @@ def leads_to_page(image: Image) -> str:
     return link if extension.lower() in _PAGES or "?" in link or not claims_no_image(link) else ""
 
 
-def choose(images: Iterable[Image], thumbnail: Image) -> list[tuple[Image, bool]]:
-    """Return the pictures of the page behind that may be ``thumbnail``, likeliest first.
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """A picture on the page behind a thumbnail; one that is named alike may have another shape: a crop."""
 
-    Each with whether its name ties it to the thumbnail: then another shape may be a crop; else it may not.
-    """
+    image: Image
+    is_kin: bool
+
+
+def choose(images: Iterable[Image], thumbnail: Image) -> list[Choice]:
+    """Return the pictures of the page behind that may be ``thumbnail``, likeliest first."""
     images = [image for image in images if not image.url.startswith("data:")]
     largest = max((_area(image) for image in images), default=0)
     scored: list[tuple[int, Image, bool]] = []
@@ -60,12 +67,13 @@ def choose(images: Iterable[Image], thumbnail: Image) -> list[tuple[Image, bool]
         score += 3 * (image.shown.found_in == "meta" and image.shown.attribute in {"content", "href"})
         words, own = image.shown.words, thumbnail.shown.words
         score += 2 * bool(own.alt and own.alt in {words.alt, words.title, words.caption})
+        score += 5 * (image.shown.found_in == "link" and _LARGER.search(f"{words.link_text} {words.title}") is not None)
         score -= 6 * bool(_FURNITURE.search(image.shown.element))
         score -= 10 * (0 < _area(image) < _SMALLEST**2)
         if score >= _LEAST_SCORE and image.url != thumbnail.url:
             scored.append((score, image, is_kin))
     scored.sort(key=lambda entry: -entry[0])
-    return [(image, is_kin) for _, image, is_kin in scored]
+    return [Choice(image, is_kin) for _, image, is_kin in scored]
 
 
 def _area(image: Image) -> int:

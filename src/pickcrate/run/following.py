@@ -1,17 +1,26 @@
-"""Following thumbnails to the pages behind them: those pages in one batch, then the proof of what is chosen there."""
+"""Following thumbnails to the pages behind them: those pages in one batch, then the proof of what is chosen there.
+
+A page that shows nothing larger may be one in between, wanting one more click; that is followed as well, up to the
+number of pages that was asked for.
+"""
 
 import itertools
+import time
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from pickcrate.addresses import brief
+from pickcrate.addresses import brief, origin
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
 from pickcrate.fullsize import resolve
-from pickcrate.fullsize.proof import proves
-from pickcrate.fullsize.viewer import BEHIND, choose, leads_to_page
+from pickcrate.fullsize.markup import LINKED
+from pickcrate.fullsize.onward import Step, onward
+from pickcrate.fullsize.proof import Lesson, Lessons, proves
+from pickcrate.fullsize.viewer import BEHIND, Choice, choose, leads_to_page
 from pickcrate.group import group
+from pickcrate.media.header import Header, read_header
 from pickcrate.read.document import read_document
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.run.probes import Probes, probed
@@ -20,56 +29,199 @@ from pickcrate.values import Candidate, Image, Page
 
 _MOST_PAGES = 2000
 _MOST_CHOICES = 3
+_LONGEST_DELAY = 10.0
+
+_Visit = tuple[str, str, str]
+"""The address, the form sent there, and whether it is the second time (with a cookie that the first one set)."""
 
 
-@dataclass(slots=True)
-class _Thumbnail:
-    """One image, and the page behind it that is to be read next."""
+@dataclass(frozen=True, slots=True)
+class _Trail:
+    """One image, the click that comes next, and the largest version seen on the way."""
 
     image: Image
-    page: str
+    step: Step
+    referer: str
+    been: tuple[str, ...] = ()
+    known: Header | None = None
+
+    @property
+    def visit(self) -> _Visit:
+        """What this click asks for."""
+        return self.step.url, self.step.form, "again" if self.step.url in self.been else ""
 
 
-def follow(images: list[Image], fetcher: Fetcher, probes: Probes, *, levels: int, target: str) -> list[Image]:
+@dataclass(frozen=True, slots=True)
+class _Answer:
+    """What was behind a click: pictures and further clicks, or a picture itself."""
+
+    images: tuple[Image, ...] = ()
+    steps: tuple[Step, ...] = ()
+    header: Header | None = None
+
+
+def follow(
+    images: list[Image], fetcher: Fetcher, probes: Probes, lessons: Lessons, *, levels: int, target: str
+) -> list[Image]:
     """Return ``images``, those that lead to a page with the same picture, larger, with that in front.
 
     ``levels`` is how many pages one behind the other are gone through; ``target`` is a CSS selector for the part of
     such a page that holds the picture.
     """
-    found = {image.number: image for image in images}
-    waiting = [_Thumbnail(image, page) for image in images if (page := leads_to_page(image))][:_MOST_PAGES]
-    asked: set[str] = set()
-    for _ in range(levels):
-        wanted = {thumbnail.page: thumbnail.image.shown.page for thumbnail in waiting}
-        pages = {page.source: _images(page, target) for page in _read_pages(wanted, asked, fetcher)}
-        choices = [
-            (thumbnail, choose(pages[thumbnail.page], thumbnail.image)[:_MOST_CHOICES])
-            for thumbnail in waiting
-            if thumbnail.page in pages
+    following = _Following(fetcher, probes, lessons, target, {image.number: image for image in images})
+    trails = [_Trail(image, Step(page), image.shown.page) for image in images if (page := leads_to_page(image))][
+        :_MOST_PAGES
+    ]
+    for level in range(levels):
+        trails = following.walk(trails, level)
+    return [following.found[image.number] for image in images]
+
+
+@dataclass(frozen=True, slots=True)
+class _Following:
+    """One page's thumbnails on their way."""
+
+    fetcher: Fetcher
+    probes: Probes
+    lessons: Lessons
+    target: str
+    found: dict[int, Image]
+
+    def walk(self, trails: list[_Trail], level: int) -> list[_Trail]:
+        """Take one step on every trail, and return those that lead further."""
+        answers = self._visit(trails)
+        waiting: list[tuple[_Trail, list[Choice]]] = []
+        for trail in trails:
+            answer = answers.get(trail.visit)
+            if answer is None:
+                continue
+            if answer.header is not None:
+                self._take_picture(trail, answer.header)
+            waiting.append((trail, choose(answer.images, trail.image)[:_MOST_CHOICES]))
+        further: list[_Trail] = []
+        for trail, chosen, best in self._settle(waiting, level):
+            further += self._onward(trail, answers[trail.visit], chosen, best)
+        return further
+
+    def _visit(self, trails: list[_Trail]) -> dict[_Visit, _Answer]:
+        """Fetch what the trails ask for, each once, in one batch; no earlier than the pages said."""
+        wanted = {trail.visit: trail for trail in trails}
+        if delay := max((trail.step.delay for trail in trails), default=0.0):
+            time.sleep(min(delay, _LONGEST_DELAY))
+        requests = [
+            Request(
+                url,
+                accept=PAGE_ACCEPT,
+                referer=trail.referer,
+                form=form,
+                visit=visit,
+                cookies=trail.step.cookies,
+                token=trail.visit,
+            )
+            for (url, form, visit), trail in wanted.items()
         ]
-        _probe_choices(choices, probes)
-        waiting = []
-        for thumbnail, chosen in choices:
-            best = _proved(thumbnail.image, chosen, probes)
-            if best is not None:
-                candidate = replace(best, evidence=f"{BEHIND}, {brief(thumbnail.page)}: {best.evidence}")
-                found[thumbnail.image.number] = _in_front(thumbnail.image, candidate)
-            elif chosen and (further := leads_to_page(chosen[0][0])):
-                waiting.append(_Thumbnail(thumbnail.image, further))
-    return [found[image.number] for image in images]
+        answers: dict[_Visit, _Answer] = {}
+        for reply in self.fetcher.fetch(requests):
+            if isinstance(reply, Reply) and reply.failure is None:
+                visited: _Visit = reply.request.token  # type: ignore[assignment]
+                answers[visited] = self._read(reply)
+        return answers
+
+    def _read(self, reply: Reply) -> _Answer:
+        kind = recognise(reply.octets)
+        if kind is Kind.PICTURE:
+            return _Answer(header=read_header(reply.octets))
+        if kind is not Kind.PAGE:
+            return _Answer()
+        _, _, parameters = reply.headers.get("content-type", "").partition(";")
+        page = read_document(reply.octets, source=reply.request.url, address=reply.url, charset=charset(parameters))
+        steps = onward(page, reply.headers.get("refresh", ""))
+        if not steps and "set-cookie" in reply.headers:
+            steps = [Step(reply.request.url)]
+        return _Answer(tuple(_images(page, self.target)), tuple(steps))
+
+    def _take_picture(self, trail: _Trail, header: Header) -> None:
+        """Take what is a picture where a page was expected: a link to the file under another name."""
+        self.probes.read({trail.image.shown.url: trail.image.shown.page})
+        if not trail.step.form and proves(header, self._known(trail), crops=True):
+            self._keep(trail, Candidate(trail.step.url, LINKED, probed(header)))
+
+    def _settle(
+        self, waiting: list[tuple[_Trail, list[Choice]]], level: int
+    ) -> Iterator[tuple[_Trail, list[Choice], Candidate | None]]:
+        """Yield each trail with what proved to be its picture; a site that proved itself twice is believed."""
+        while waiting:
+            now: list[tuple[_Trail, list[Choice]]] = []
+            later: list[tuple[_Trail, list[Choice]]] = []
+            trying: Counter[Lesson] = Counter()
+            for trail, chosen in waiting:
+                lesson = _lesson(trail, level)
+                if chosen and chosen[0].is_kin and self.lessons.is_proved(lesson):
+                    yield trail, chosen, self._believe(trail, chosen[0])
+                elif chosen and chosen[0].is_kin and trying[lesson] >= self.lessons.most_at_once(lesson):
+                    later.append((trail, chosen))
+                else:
+                    trying[lesson] += 1
+                    now.append((trail, chosen))
+            self._probe(now)
+            for trail, chosen in now:
+                best = self._proved(trail, chosen)
+                if chosen and chosen[0].is_kin:
+                    is_first = best is not None and best.url == chosen[0].image.candidates[0].url
+                    (self.lessons.proofs if is_first else self.lessons.failures)[_lesson(trail, level)] += 1
+                yield trail, chosen, best
+            waiting = later
+
+    def _probe(self, waiting: list[tuple[_Trail, list[Choice]]]) -> None:
+        """Read the first bytes of each thumbnail and of what may be the same picture, in one batch."""
+        wanted: dict[str, str] = {}
+        for trail, chosen in waiting:
+            if chosen:
+                wanted[trail.image.shown.url] = trail.image.shown.page
+            for choice in chosen:
+                wanted |= {candidate.url: trail.step.url for candidate in choice.image.candidates[:2]}
+        self.probes.read(wanted)
+
+    def _proved(self, trail: _Trail, chosen: list[Choice]) -> Candidate | None:
+        """Keep and return the first choice, in its largest version, that proves to be the thumbnail's picture."""
+        for choice in chosen:
+            for candidate in choice.image.candidates[:2]:
+                header = self.probes.header(candidate.url)
+                if header is not None and proves(header, self._known(trail), crops=choice.is_kin):
+                    return self._keep(trail, replace(candidate, measures=probed(header)), is_on_page=True)
+        return None
+
+    def _believe(self, trail: _Trail, choice: Choice) -> Candidate:
+        best = choice.image.candidates[0]
+        return self._keep(trail, replace(best, evidence=f"{best.evidence}, as proved on this site"), is_on_page=True)
+
+    def _known(self, trail: _Trail) -> Header | None:
+        return trail.known or self.probes.header(trail.image.shown.url)
+
+    def _keep(self, trail: _Trail, candidate: Candidate, *, is_on_page: bool = False) -> Candidate:
+        if is_on_page:
+            evidence = f"{BEHIND}, {brief(trail.step.url)}: {candidate.evidence}"
+            candidate = replace(candidate, evidence=evidence)
+        image = self.found[trail.image.number]
+        others = (known for known in image.candidates if known.url != candidate.url)
+        self.found[image.number] = replace(image, candidates=(candidate, *others))
+        return candidate
+
+    def _onward(self, trail: _Trail, answer: _Answer, chosen: list[Choice], best: Candidate | None) -> Iterator[_Trail]:
+        """Yield where a trail leads further: on to what promises more than was found, or past a page in between."""
+        known = self.probes.header(best.url) if best is not None else trail.known
+        steps = [step for step in answer.steps if best is None or step.is_larger]
+        if chosen and (page := leads_to_page(chosen[0].image)):
+            steps.insert(0, Step(page))
+        been = (*trail.been, trail.step.url)
+        for step in steps[:2]:
+            onward_trail = _Trail(trail.image, step, trail.step.url, been, known)
+            if been.count(step.url) < 2:
+                yield onward_trail
 
 
-def _read_pages(wanted: dict[str, str], asked: set[str], fetcher: Fetcher) -> Iterator[Page]:
-    """Yield the pages that could be read, as they come; their source is the address that was asked for.
-
-    A page that was asked for before is not asked for again.
-    """
-    requests = [Request(url, accept=PAGE_ACCEPT, referer=page) for url, page in wanted.items() if url not in asked]
-    asked.update(wanted)
-    for reply in fetcher.fetch(requests):
-        if isinstance(reply, Reply) and reply.failure is None and recognise(reply.octets) is Kind.PAGE:
-            _, _, parameters = reply.headers.get("content-type", "").partition(";")
-            yield read_document(reply.octets, source=reply.request.url, address=reply.url, charset=charset(parameters))
+def _lesson(trail: _Trail, level: int) -> Lesson:
+    return f"{BEHIND}, {level}", origin(trail.step.url)
 
 
 def _images(page: Page, target: str) -> list[Image]:
@@ -90,29 +242,3 @@ def _select(page: Page, target: str) -> str | None:
             f"--target {target!r} is not a CSS selector", hint="for example --target 'main img'"
         ) from error
     return node.html if node is not None else None
-
-
-def _probe_choices(choices: list[tuple[_Thumbnail, list[tuple[Image, bool]]]], probes: Probes) -> None:
-    """Read the first bytes of each thumbnail and of what may be the same picture, in one batch."""
-    wanted: dict[str, str] = {}
-    for thumbnail, chosen in choices:
-        if chosen:
-            wanted[thumbnail.image.shown.url] = thumbnail.image.shown.page
-        for image, _ in chosen:
-            wanted |= {candidate.url: thumbnail.page for candidate in image.candidates[:2]}
-    probes.read(wanted)
-
-
-def _proved(thumbnail: Image, chosen: list[tuple[Image, bool]], probes: Probes) -> Candidate | None:
-    """Return the first choice, in its largest version, that proves to be the thumbnail's picture."""
-    for image, is_kin in chosen:
-        for candidate in image.candidates[:2]:
-            header = probes.header(candidate.url)
-            if header is not None and proves(header, probes.header(thumbnail.shown.url), crops=is_kin):
-                return replace(candidate, measures=probed(header))
-    return None
-
-
-def _in_front(image: Image, candidate: Candidate) -> Image:
-    others: Iterator[Candidate] = (known for known in image.candidates if known.url != candidate.url)
-    return replace(image, candidates=(candidate, *others))

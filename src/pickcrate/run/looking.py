@@ -173,7 +173,14 @@ class _Looking:
             images = contest(images, self.probes, self.lessons)
             images = prove(images, self.probes, self.lessons, self.order.rules)
             if self.order.through:
-                images = follow(images, self.fetcher, self.probes, levels=self.order.through, target=self.order.target)
+                images = follow(
+                    images,
+                    self.fetcher,
+                    self.probes,
+                    self.lessons,
+                    levels=self.order.through,
+                    target=self.order.target,
+                )
         yield replace(head, images=len(images))
         yield from map(Found, images)
 
