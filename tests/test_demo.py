@@ -38,13 +38,26 @@ def test_the_museum_is_a_real_server(museum: str) -> None:
 
 @pytest.mark.parametrize(
     ("page", "found", "larger"),
-    [("index.html", 9, 1), ("catalogue.html", 21, 12), ("regions.html", 20, 0), ("news/spring-festival.html", 15, 3),
-     ("storm.html", 13, 0), ("visitors.html", 8, 0), ("hall.html", 20, 3)],
+    [("index.html", 9, 1), ("catalogue.html", 21, 12), ("regions.html", 20, 9), ("news/spring-festival.html", 15, 3),
+     ("storm.html", 13, 0), ("visitors.html", 8, 0), ("hall.html", 20, 4), ("object.html", 12, 4), ("shop.html", 14, 6),
+     ("wings.html", 14, 6), ("do-not-touch.html", 14, 0), ("reading-room.html", 14, 0)],
 )  # fmt: skip
 def test_pages_counted_by_hand(museum: str, page: str, found: int, larger: int) -> None:
     images = pickcrate.look(f"{museum}/{page}")
     assert len(images) == found
     assert sum(image.url != image.shown.url for image in images) == larger
+
+
+def test_the_reading_room_wants_its_book_signed_first(run: Program, museum: str) -> None:
+    page = f"{museum}/reading-room.html"
+    assert (
+        "6 thumbnails without a larger version lead to a page: --through 1 looks for it there" in run("look", page).out
+    )
+    assert run("look", page, "--through", "1", "--format", "urls").out.count("/scans/") == 0
+    rows = run("pack", page, "--crate", "scans", "--through", "2", "--format", "jsonl").rows
+    leaves = [row for row in rows if "album leaf" in (row["alt"] or "")]
+    assert [(row["outcome"], row["width"] >= 1500) for row in leaves] == [("fetched", True)] * 6
+    assert all(row["evidence"].startswith("on the page behind it") for row in leaves)
 
 
 def test_packing_by_program(museum: str, tmp_path: Path) -> None:

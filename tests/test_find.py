@@ -69,7 +69,7 @@ GROUPS = [
     ("<video><source srcset=a.jpg></video>", []),
     # one placeholder shown by many pictures ties nothing together, and is itself one picture
     ("<img src=x.gif><a href=one.jpg><img src=x.gif></a><a href=two.jpg><img src=x.gif></a>",
-     [("x.gif", "x.gif", "as shown"), ("x.gif", "one.jpg", "the picture links to it"), ("x.gif", "two.jpg", "the picture links to it")]),
+     [("x.gif", "x.gif", "as shown"), ("one.jpg", "one.jpg", "as shown"), ("two.jpg", "two.jpg", "as shown")]),
     # two thumbnails of one original are one picture; two pictures that link to one plan are two
     ("<a href=kite.jpg><img src=kite-s.jpg></a><a href=kite.jpg><img src=kite-m.jpg></a>", [("kite-s.jpg", "kite.jpg", "the picture links to it")]),
     ("<a href=plan.png><img src=one.jpg></a><a href=plan.png><img src=two.jpg></a>",

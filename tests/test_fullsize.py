@@ -188,7 +188,7 @@ def test_guesses_are_proved_and_then_believed(run: Program, web: Server, shop: s
     assert larger[0]["evidence"] == "by its address: a size behind the name, in an upload folder"
     assert larger[9]["evidence"].endswith("as proved on this site")
     assert [row["url"].rpartition("/trip/")[2] for row in rows[20:]] == ["thumbs/map.png", "thumbs/plan.png"]
-    assert len(asked) <= 1 + 4 + 2 * 5  # the page, two proofs, and the guesses that two traps invite
+    assert len(asked) <= 1 + 4 + 2 * 7  # the page, two proofs, and the guesses that two traps invite
     assert run("look", shop, "--format", "urls", "--as-shown").out.count("60x40") == 20
     assert web.requests() == []  # the page is still known, and nothing is guessed
     assert run("look", shop, "--format", "urls", "--no-robots", "--fresh").out.splitlines() == [
@@ -259,10 +259,8 @@ def test_pages_behind_thumbnails(run: Program, web: Server, gallery: str) -> Non
 def test_the_users_own_rules_come_first_and_are_proved(run: Program, museum: str, tmp_path: Path) -> None:
     (tmp_path / "mine.txt").write_text("# the museum's\n\n/small/(.+)\\.(?:jpg|png)$ => /originals/\\1.jpg\n")
     rows = run("look", f"{museum}/regions.html", "--rules", "mine.txt", "--format", "jsonl").rows
-    assert len(larger(rows)) == 12
-    assert ["as proved" in row["evidence"] for row in rows if row["evidence"].startswith("by your rule")].count(
-        False
-    ) == 2
+    assert len(larger(rows)) == 10  # of the others the original is of another type
+    assert {row["grades"]["width"] for row in rows if row["evidence"].startswith("by your rule")} == {"probed"}
     by_page = run("look", f"{museum}/regions.html", "--through", "1", "--format", "jsonl").rows
     assert len(larger(by_page)) == 12
     for bad in ("no arrow", "( => x", "a => \\7", " => x"):

@@ -42,7 +42,7 @@ def group(references: Iterable[Reference], *, source: str, title: str = "", firs
     clusters: dict[int, list[Reference]] = {}
     for reference in references:
         clusters.setdefault(reference.cluster, []).append(reference)
-    members = list(clusters.values())
+    members = _without_signposts(list(clusters.values()))
     sets = _Sets(len(members))
     _join_equal(members, sets)
     _join_by_shared_address(members, sets)
@@ -60,6 +60,29 @@ def group(references: Iterable[Reference], *, source: str, title: str = "", firs
         )
         for number, references_of_one in enumerate(together.values(), first_number)
     ]
+
+
+def _without_signposts(members: list[list[Reference]]) -> list[list[Reference]]:
+    """Part what an icon leads to from the icon: one picture that links to several others is not any of them."""
+    leading: dict[str, set[str]] = defaultdict(set)
+    for cluster in members:
+        shown = _shown(cluster).url
+        leading[shown].update(
+            reference.url
+            for reference in cluster
+            if reference.role is Role.LINK and reference.url != shown and not _alike(shown, reference.url)
+        )
+    signposts = {shown for shown, targets in leading.items() if len(targets) > 1}
+    if not signposts:
+        return members
+    parted: list[list[Reference]] = []
+    for cluster in members:
+        if _shown(cluster).url not in signposts:
+            parted.append(cluster)
+            continue
+        parted.append([reference for reference in cluster if reference.role is not Role.LINK])
+        parted += [[reference] for reference in cluster if reference.role is Role.LINK]
+    return [cluster for cluster in parted if cluster]
 
 
 def _join_equal(members: list[list[Reference]], sets: _Sets) -> None:

@@ -96,7 +96,7 @@ def _size(image: Image) -> str:
     measures, box = image.best.measures, image.shown.box
     if measures.width or measures.height:
         return f"{_side(measures.width)}×{_side(measures.height)}"
-    if box.width or box.height:
+    if image.url == image.shown.url and (box.width or box.height):
         return f"({box.width or '?'}×{box.height or '?'})"
     return "?"
 

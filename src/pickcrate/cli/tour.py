@@ -17,6 +17,9 @@ _TRY = (
     ("look", "{site}/hall.html"),
     ("why", "{site}/hall.html", "10"),
     ("look", "{site}/regions.html", "--through", "1"),
+    ("look", "{site}/reading-room.html", "--through", "2"),
+    ("look", "{site}/shop.html"),
+    ("why", "{site}/do-not-touch.html", "7"),
     ("pack", "{site}/regions.html", "--crate", "regions", "--name", "{n:02} {alt}"),
     (
         "pack",
@@ -48,7 +51,7 @@ def serve(port: int) -> None:
 
 
 def walk(app: typer.Typer, port: int, into: Path) -> None:
-    """Run look, pack, and pack again on the catalogue, each as a user would type it."""
+    """Run look and pack on the catalogue and in the reading room, each as a user would type it."""
     out = terminal.human()
     with DemoSite(port) as site:
         page = f"{site.address}/catalogue.html"
@@ -67,6 +70,15 @@ def walk(app: typer.Typer, port: int, into: Path) -> None:
             packing,
         )
         _step(app, out, "Once more: what is there already is not asked for again.", packing)
+        page = f"{site.address}/reading-room.html"
+        _step(
+            app,
+            out,
+            "The reading room shows thumbnails; the scans are two pages further on, behind a book to sign.",
+            ("look", page),
+        )
+        packing = ("pack", page, "--through", "2", "--crate", "scans", *packing[4:])
+        _step(app, out, "With --through the pages between are passed, and the scans are what is fetched:", packing)
     out.line("\nNow try it yourself: ", ("pickcrate demo --serve", "cyan"), " leaves the museum's site up.")
 
 

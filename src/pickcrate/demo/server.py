@@ -17,13 +17,13 @@ from urllib.parse import unquote, urlsplit
 
 from pickcrate import media
 from pickcrate.addresses import split_extension
+from pickcrate.demo import rooms
 
 _MODIFIED = 1_774_000_000
 """The site's one modification time, in seconds since 1970: spring 2026. The same on each machine."""
 
 _HOST_MARK = b"@@HOST@@"
-_VIEWS = {"3": "originals/six-corner-sun.jpg", "7": "originals/striped-sled.jpg"}
-_MEMBERS_PAGE = b"<!doctype html><title>Sign in</title><h1>Sign in</h1><p>This room is for members.</p>"
+_LARGEST_FORM = 10_000
 
 
 class DemoSite:
@@ -64,20 +64,24 @@ class _Handler(BaseHTTPRequestHandler):
     def do_HEAD(self) -> None:
         self._answer(send_body=False)
 
+    def do_POST(self) -> None:
+        length = self.headers.get("Content-Length", "")
+        posted = self.rfile.read(min(int(length), _LARGEST_FORM)) if length.isdecimal() else b""
+        self._answer(send_body=True, form=posted.decode("utf-8", "replace"))
+
     def log_message(self, format: str, *args: object) -> None:  # noqa: A002 (the base class's name)
         """Say nothing: the terminal is the demo's."""
 
-    def _answer(self, *, send_body: bool) -> None:
+    def _answer(self, *, send_body: bool, form: str | None = None) -> None:
         url = urlsplit(self.path)
         path = unquote(url.path).lstrip("/")
-        if path == "view":
-            path = _VIEWS.get(url.query.removeprefix("id="), "nothing")
-        if path.startswith("members/"):
-            self._send(HTTPStatus.OK, _MEMBERS_PAGE, "text/html; charset=utf-8", send_body=send_body)
+        answer = rooms.enter(rooms.Asked(path, url.query, form, self.headers.get("Cookie", "")))
+        if answer is not None and not answer.file:
+            fields = {"Content-Type": "text/html; charset=utf-8", **answer.fields}
+            self._send(answer.status, answer.page.encode(), fields.pop("Content-Type"), fields, send_body=send_body)
             return
-        if path == "robots.txt":
-            self._send(HTTPStatus.OK, b"User-agent: *\nDisallow: /attic/\n", "text/plain", send_body=send_body)
-            return
+        if answer is not None:
+            path = answer.file
         found = _find(path or "index.html")
         if found is None:
             page = b"<!doctype html><title>Not here</title><h1>Not here</h1><p>The wind took it.</p>"

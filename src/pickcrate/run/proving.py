@@ -11,7 +11,7 @@ from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed
 from pickcrate.values import Candidate, Image
 
-_MOST_GUESSES = 4
+_MOST_GUESSES = 6
 """Guesses tried for one picture."""
 
 
@@ -37,12 +37,11 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
     cases = [_Case(image, image.url, deque(_guesses(image.url, rules))) for image in images]
     while cases:
         now, later = _next_round(cases, lessons, proved)
-        probes.read({url: case.image.shown.page for case in now for url in (case.known, case.guesses[0].url)})
+        probes.read({url: case.image.shown.page for case in now for url in _to_read(case, lessons)})
         for case in now:
             guess, lesson = case.guesses[0], case.lesson
             header = probes.header(guess.url)
-            crops = is_sure(guess) or guess.evidence.startswith(BY_RULE)
-            if proves(header, probes.header(case.known), crops=crops):
+            if _is_proved(case, header, probes.header(case.known)):
                 lessons.proofs[lesson] += 1
                 outcome = f"proved: {probes.words(guess.url)}, and {probes.words(case.known)} is known"
                 proved[case.image.number] = _with(case.image, replace(guess, outcome=outcome), header)
@@ -73,14 +72,30 @@ def _next_round(cases: list[_Case], lessons: Lessons, proved: dict[int, Image]) 
             case.guesses.popleft()
         if not case.guesses:
             continue
-        if lessons.is_proved(case.lesson):
+        if lessons.is_proved(case.lesson) and is_sure(case.guesses[0]):
             proved[case.image.number] = _with(case.image, case.guesses[0], None)
+        elif lessons.is_proved(case.lesson):
+            now.append(case)
         elif trying[case.lesson] < lessons.most_at_once(case.lesson):
             trying[case.lesson] += 1
             now.append(case)
         else:
             later.append(case)
     return now, later
+
+
+def _to_read(case: _Case, lessons: Lessons) -> tuple[str, ...]:
+    """Return the addresses to look at; where a convention holds on a site, what it leads to is enough."""
+    guess = case.guesses[0].url
+    return (guess,) if lessons.is_proved(case.lesson) else (case.known, guess)
+
+
+def _is_proved(case: _Case, header: Header | None, known: Header | None) -> bool:
+    guess, box = case.guesses[0], case.image.shown.box
+    if known is not None:
+        return proves(header, known, crops=is_sure(guess) or guess.evidence.startswith(BY_RULE))
+    laid_out = Header("", box.width or 1, box.height or 1)
+    return proves(header, laid_out, crops=True)
 
 
 def _with(image: Image, guess: Candidate, header: Header | None) -> Image:

@@ -1,0 +1,95 @@
+"""The museum's rooms that need a server: the reading room's book to sign, the shop's resizer, the wiki, the traps."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from http import HTTPStatus
+from urllib.parse import parse_qs
+
+_LEAVES = dict(
+    enumerate(("red-delta", "mill-wheel", "long-dragon", "surveyor-box", "striped-sled", "grey-octopus"), start=41)
+)
+_SIGNED = "reader=signed"
+_VIEWS = {"3": "originals/six-corner-sun.jpg", "7": "originals/striped-sled.jpg"}
+_CASES = {
+    "cases/small/long-dragon.jpg": "thumbs/long-dragon.jpg",
+    "cases/large/long-dragon.jpg": "originals/mill-wheel.jpg",
+    "cases/red-delta_small.jpg": "thumbs/red-delta.jpg",
+    "cases/red-delta.jpg": "small/red-delta.jpg",
+}
+_SIGN_PAGE = """<!doctype html><title>Sign the book · Galewick Kite Museum</title><h1>Before you read</h1>
+<p>The reading room asks every visitor to sign the book.</p>
+<form method="post" action="sign"><input type="hidden" name="n" value="{n}"><button>Sign and continue</button></form>"""
+_LEAF_PAGE = """<!doctype html><title>Album leaf {n} · Galewick Kite Museum</title><h1>Album leaf {n}</h1>
+<main><a href="scans/{n:04}.jpg"><img src="cards/{n:04}.jpg" alt="Album leaf {n}"></a></main>"""
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """One request to the museum: its path without the first slash, its query, a posted form, and cookies."""
+
+    path: str
+    query: str = ""
+    form: str | None = None
+    cookies: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What a room answers: a file of the site under another address, or a page, with further fields."""
+
+    file: str = ""
+    page: str = ""
+    status: HTTPStatus = HTTPStatus.OK
+    fields: Mapping[str, str] = field(default_factory=dict)
+
+
+_REFUSED = Answer(page="<!doctype html><title>Not like this</title>", status=HTTPStatus.FORBIDDEN)
+
+
+def enter(asked: Asked) -> Answer | None:  # noqa: PLR0911 (a room a case)
+    """Return what the room at an address answers, or None if there is none: then it is a file of the site."""
+    room, _, rest = asked.path.partition("/")
+    match room:
+        case "view":
+            return Answer(file=_VIEWS.get(asked.query.removeprefix("id="), "nothing"))
+        case "members":
+            return Answer(page="<!doctype html><title>Sign in</title><h1>Sign in</h1><p>This room is for members.</p>")
+        case "robots.txt":
+            return Answer(page="User-agent: *\nDisallow: /attic/\n", fields={"Content-Type": "text/plain"})
+        case "card" | "sign" | "cards" | "scans":
+            return _reading_room(room, rest, asked)
+        case "resize":
+            picture = _first(asked.query, "picture").rpartition("/")[2]
+            return Answer(file=f"{'thumbs' if _first(asked.query, 'w') else 'originals'}/{picture}")
+        case "print":
+            return Answer(file=f"{'thumbs' if rest.startswith('w_') else 'originals'}/{rest.rpartition('/')[2]}")
+        case "wiki":
+            folder = "thumbs" if rest.startswith("thumb/") else "originals"
+            return Answer(file=f"{folder}/{rest.rpartition('px-')[2].rpartition('/')[2].lower().replace('_', '-')}")
+        case "signed":
+            return Answer(file="thumbs/mill-wheel.jpg") if asked.query == "w=240&sig=5f1d0c27a9be" else _REFUSED
+        case "cases":
+            return Answer(file=_CASES.get(asked.path, "nothing"))
+        case _ if room.startswith("File:"):
+            return Answer(page=f"<!doctype html><title>{room}</title><p>What the wiki knows of this file.</p>")
+    return None
+
+
+def _reading_room(room: str, rest: str, asked: Asked) -> Answer:
+    """Show the book to sign, or the cards to those who signed it; the scans are for them alone."""
+    has_signed = _SIGNED in asked.cookies
+    number = _first(asked.query if asked.form is None else asked.form, "n") or rest.partition(".")[0]
+    leaf = int(number) if number.isdecimal() else 0
+    kite = _LEAVES.get(leaf, "nothing")
+    if room == "sign":
+        fields = {"Location": f"card?n={leaf}", "Set-Cookie": f"{_SIGNED}; Path=/; SameSite=Lax"}
+        return Answer(status=HTTPStatus.SEE_OTHER, fields=fields)
+    if room == "card":
+        return Answer(page=(_LEAF_PAGE if has_signed else _SIGN_PAGE).format(n=leaf))
+    if room == "cards":
+        return Answer(file=f"thumbs/{kite}.jpg")
+    return Answer(file=f"originals/{kite}.jpg") if has_signed else _REFUSED
+
+
+def _first(query: str, name: str) -> str:
+    return parse_qs(query).get(name, [""])[0]
