@@ -125,3 +125,17 @@ def test_the_largest_of_several_is_found_by_looking(run: Program, web: Server) -
     assert len(asked) <= 1 + 2 * 4 + 2 + 5  # and five guesses for the one in a folder called m
     outcomes = {c["url"].split("/")[-2]: c["outcome"] for c in rows[0]["candidates"]}
     assert outcomes == {"m": "PNG 90×60", "x": "PNG 20×10", "s": "PNG 60×40"}
+
+
+def test_a_site_may_tell_which_picture_a_page_is_about(run: Program, web: Server) -> None:
+    (web.www / "big").mkdir()
+    (web.www / "big" / "0042.png").write_bytes(picture("PNG", (600, 400)))
+    (web.www / "s.png").write_bytes(picture("PNG", (60, 40)))
+    (web.www / "leaf.html").write_text(
+        '<link rel=alternate type=application/json+oembed href="/tell.json"><p>A kite</p>'
+    )
+    (web.www / "tell.json").write_text('{"type": "photo", "url": "/big/0042.png", "width": 600, "height": 400}')
+    (web.www / "p.html").write_text("<a href=leaf.html><img src=s.png></a>")
+    assert run("look", f"{web.address}/leaf.html", "--format", "urls").out == f"{web.address}/big/0042.png\n"
+    through = run("look", f"{web.address}/p.html", "--through", "2", "--format", "urls", "--no-robots").out
+    assert through == f"{web.address}/big/0042.png\n"

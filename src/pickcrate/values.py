@@ -139,6 +139,7 @@ class NeedKind(Enum):
     SHEET = "style sheet"
     FRAME = "frame"
     MANIFEST = "manifest"
+    OEMBED = "oEmbed answer"
 
 
 @dataclass(frozen=True, slots=True)

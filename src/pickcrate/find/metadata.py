@@ -10,6 +10,7 @@ from dataclasses import replace
 from pickcrate.addresses import absolute, claims_no_image
 from pickcrate.find.images import candidates
 from pickcrate.find.place import Finder, Place, Walk
+from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Need, NeedKind, Reference, Role
 
 _ICONS = frozenset(
@@ -33,6 +34,8 @@ def _find_link_element(place: Place) -> Iterable[Reference | Need]:
     relations = set(place.get("rel").lower().split())
     if "manifest" in relations and (url := place.resolve(place.get("href"))) is not None:
         yield Need(NeedKind.MANIFEST, url)
+    if place.get("type").strip().lower() == MEDIA_TYPE and (url := place.resolve(place.get("href"))) is not None:
+        yield Need(NeedKind.OEMBED, url)
     preloads = "preload" in relations or "prefetch" in relations
     if not relations & _ICONS and not (preloads and place.get("as").lower() == "image"):
         return

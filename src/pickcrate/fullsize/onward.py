@@ -13,6 +13,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
 from pickcrate.find.literals import unescape
+from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Page, fold
 
 _ON = re.compile(
@@ -65,6 +66,7 @@ def onward(page: Page, refresh: str = "") -> list[Step]:
     ranked: list[tuple[int, Step]] = [(0, step) for step in _refreshes(page, refresh)]
     ranked += _forms(page)
     ranked += _links(page)
+    ranked += [(1, step) for step in _embeds(page)]
     ranked += [(2, step) for step in _scripts(page)]
     ranked.sort(key=lambda entry: entry[0])
     unique = dict.fromkeys(step for _, step in ranked)
@@ -84,6 +86,14 @@ def _refreshes(page: Page, field: str) -> Iterator[Step]:
         url = absolute(match[2].strip(), page.base) if match and match[2].strip() else None
         if match and url is not None and is_web(url):
             yield Step(url, delay=float(match[1] or 0))
+
+
+def _embeds(page: Page) -> Iterator[Step]:
+    """Yield where a page's site tells which picture it is about (oEmbed 1.0, section 4: discovery)."""
+    for node in page.tree.css(f'link[type="{MEDIA_TYPE}"]'):
+        url = absolute(node.attributes.get("href") or "", page.base)
+        if url is not None and is_web(url):
+            yield Step(url, is_larger=True)
 
 
 def _forms(page: Page) -> Iterator[tuple[int, Step]]:

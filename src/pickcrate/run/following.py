@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from pickcrate.addresses import brief, origin
+from pickcrate.addresses import absolute, brief, origin
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
@@ -22,10 +22,11 @@ from pickcrate.fullsize.viewer import BEHIND, Choice, choose, leads_to_page
 from pickcrate.group import group
 from pickcrate.media.header import Header, read_header
 from pickcrate.read.document import read_document
+from pickcrate.read.oembed import read_photo
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.sources import PAGE_ACCEPT, charset
-from pickcrate.values import Candidate, Image, Page
+from pickcrate.values import Candidate, Image, Page, Reference
 
 _MOST_PAGES = 2000
 _MOST_CHOICES = 3
@@ -132,7 +133,12 @@ class _Following:
         if kind is Kind.PICTURE:
             return _Answer(header=read_header(reply.octets))
         if kind is not Kind.PAGE:
-            return _Answer()
+            photo = read_photo(reply.octets)
+            url = absolute(photo.url, reply.url) if photo is not None else None
+            if photo is None or url is None:
+                return _Answer()
+            where = Reference(url, photo.url, reply.url, "meta", "", "content", 0, width=photo.width)
+            return _Answer(tuple(resolve(image) for image in group([where], source=reply.url)))
         _, _, parameters = reply.headers.get("content-type", "").partition(";")
         page = read_document(reply.octets, source=reply.request.url, address=reply.url, charset=charset(parameters))
         steps = onward(page, reply.headers.get("refresh", ""))

@@ -15,6 +15,7 @@ from pickcrate.find.asked import Asked
 from pickcrate.find.css import Sheet, find_in_sheet
 from pickcrate.read.document import read_document
 from pickcrate.read.manifest import read_manifest
+from pickcrate.read.oembed import read_photo
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.sources import charset
@@ -25,6 +26,7 @@ _MOST_ROUNDS = 12
 _ACCEPT = {
     NeedKind.SHEET: "text/css,*/*;q=0.1",
     NeedKind.FRAME: "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8",
+    NeedKind.OEMBED: "application/json,*/*;q=0.5",
     NeedKind.MANIFEST: "application/manifest+json,application/json,*/*;q=0.5",
 }
 
@@ -91,6 +93,8 @@ class _Surveying:
         kind, reply = want.need.kind, self._replies.get(want.need.url)
         if reply is None:
             return []
+        if reply.failure is not None and kind is NeedKind.OEMBED:  # what most sites offer says nothing of pictures
+            return []
         if reply.failure is not None:
             self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
             return []
@@ -121,7 +125,7 @@ def _fetch(batch: list[_Want], fetcher: Fetcher) -> dict[str, Reply]:
             accept=_ACCEPT[want.need.kind],
             referer=want.page.address,
             # A page is shown with its sheets; a frame is a page that we follow on our own.
-            named=want.need.kind is not NeedKind.FRAME,
+            named=want.need.kind not in {NeedKind.FRAME, NeedKind.OEMBED},
         )
         for want in batch
     }
@@ -150,6 +154,14 @@ def _part(want: _Want, reply: Reply, numbers: Iterator[int]) -> Iterator[Referen
         _, _, parameters = reply.headers.get("content-type", "").partition(";")
         text = decode_sheet(reply.octets, charset(parameters), page.encoding)
         yield from find_in_sheet(Sheet(text, reply.url, page, where), numbers)
+        return
+    if want.need.kind is NeedKind.OEMBED:
+        photo = read_photo(reply.octets)
+        url = absolute(photo.url, reply.url) if photo is not None else None
+        if photo is not None and url is not None:
+            yield Reference(
+                url, photo.url, page.address, "meta", reply.url, "content", next(numbers), width=photo.width
+            )
         return
     for image in read_manifest(reply.octets):
         url = absolute(image.src, reply.url)
