@@ -8,7 +8,7 @@ import pytest
 from rich.cells import cell_len
 
 from conftest import Program
-from pickcrate.cli.listing import print_table, print_totals
+from pickcrate.cli.listing import Totals, print_table, print_totals
 from pickcrate.cli.quantities import parse_size
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, ending_cut, shown, size
@@ -76,7 +76,10 @@ def test_table_fits_its_width(monkeypatch: pytest.MonkeyPatch, width: int) -> No
     stream = io.StringIO()
     out = Out(stream)
     print_table(out, ROWS)
-    print_totals(out, ROWS, 1)
+    totals = Totals(pages=1)
+    for row in ROWS:
+        totals.add(row.image)
+    print_totals(out, totals)
     lines = stream.getvalue().splitlines()
     assert max(map(cell_len, lines[:5])) <= width
     assert [line.split()[:3] for line in lines[1:5]] == [

@@ -11,8 +11,8 @@ from pickcrate.values import Candidate, Image, Measures, Outcome
 
 COLUMNS = (
     "pick", "number", "source", "page", "url", "shown_url", "shown_width", "shown_height", "found_in", "element",
-    "attribute", "alt", "title", "caption", "heading", "link", "link_text", "hidden", "width", "height", "type",
-    "bytes", "grades", "evidence", "candidates", "name",
+    "attribute", "alt", "title", "caption", "heading", "link", "link_text", "hidden", "furniture", "width", "height",
+    "type", "bytes", "grades", "verdicts", "evidence", "candidates", "name",
 )  # fmt: skip
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "error")
 CRATE_COLUMNS = (
@@ -32,7 +32,7 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
     words = shown.words
     measures, grades = _measures(best.url, best.measures)
     return {
-        "pick": True,
+        "pick": image.is_picked,
         "number": image.number,
         "source": without_userinfo(image.source),
         "page": without_userinfo(shown.page) or None,
@@ -49,12 +49,17 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
         "heading": words.heading or None,
         "link": without_userinfo(shown.link) or None,
         "link_text": words.link_text or None,
-        "hidden": shown.hidden,
+        "hidden": image.is_hidden,
+        "furniture": image.furniture or None,
         **measures,
         "grades": grades,
+        "verdicts": [
+            {"criterion": verdict.criterion, "verdict": verdict.ruling.value, "reason": verdict.reason}
+            for verdict in image.verdicts
+        ],
         "evidence": best.evidence,
         "candidates": _others(image),
-        "name": name,
+        "name": name or None,
     }
 
 

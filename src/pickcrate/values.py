@@ -131,6 +131,10 @@ class Reference:
     """in the page's source, from 1; 0 where it cannot be told"""
     rank: int = 0
     """how large a version it is by the name it was found under, or by the screen it is meant for: more is larger"""
+    anchors: tuple[int, ...] = ()
+    """the elements that it stands in or dresses, by their numbers in the page's tree"""
+    is_outside: bool = False
+    """it lies outside the region of the page that was asked for"""
 
 
 class NeedKind(Enum):
@@ -148,6 +152,8 @@ class Need:
 
     kind: NeedKind
     url: str
+    anchor: int = 0
+    """the element that has it, by its number in the page's tree"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,6 +163,19 @@ class Findings:
     references: tuple[Reference, ...]
     needs: tuple[Need, ...] = ()
     flaws: tuple[Flaw, ...] = ()
+    hidden: frozenset[int] = frozenset()
+    """elements that the document's own sheets keep from being shown, with all in them"""
+
+
+@dataclass(frozen=True, slots=True)
+class Hiding:
+    """Elements, by their numbers in the page's tree, that a sheet keeps from being shown."""
+
+    anchors: frozenset[int]
+
+
+Finding = Reference | Need | Hiding
+"""What stands at one place of a document."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,6 +187,23 @@ class Candidate:
     measures: Measures = Measures()
     outcome: str = ""
     """what became of it when it was held against what is known; empty if that was not asked"""
+
+
+class Ruling(StrEnum):
+    """What a criterion says of an image."""
+
+    KEEP = "keep"
+    DROP = "drop"
+    UNSURE = "unsure"
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """What one criterion says of an image, and why."""
+
+    criterion: str
+    ruling: Ruling
+    reason: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -188,6 +224,27 @@ class Image:
     tried: tuple[Candidate, ...] = ()
     """guesses that proved wrong"""
     extra: tuple[tuple[str, str], ...] = ()
+    furniture: str = ""
+    """why it looks like a picture that dresses the page; empty if it does not"""
+    is_declined: bool = False
+    """the pick list that it comes from says no to it"""
+    verdicts: tuple[Verdict, ...] = ()
+
+    @property
+    def is_picked(self) -> bool:
+        """Whether no criterion dropped it."""
+        return all(verdict.ruling is not Ruling.DROP for verdict in self.verdicts)
+
+    @property
+    def is_undecided(self) -> bool:
+        """Whether no criterion dropped it, and one could not decide."""
+        return self.is_picked and any(verdict.ruling is Ruling.UNSURE for verdict in self.verdicts)
+
+    @property
+    def is_hidden(self) -> bool:
+        """Whether the page shows it nowhere."""
+        shown = [reference for reference in self.references if reference.role is Role.SHOWN]
+        return bool(shown) and all(reference.hidden for reference in shown)
 
     @property
     def best(self) -> Candidate:
@@ -208,6 +265,8 @@ class Ending(StrEnum):
 
     FETCHED = "fetched"
     ALREADY_THERE = "already there"
+    LEFT_OUT = "left out"
+    """its file is not what was asked for"""
     FAILED = "failed"
 
 

@@ -8,12 +8,13 @@ import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from pickcrate.cli.options import Conduct, Group, Into, Larger, Where, expanded
+from pickcrate.cli.options import Conduct, Group, Into, Larger, Wanted, Where, expanded
 from pickcrate.errors import NothingPickedError, PickCrateError
 from pickcrate.version import __version__
 
@@ -71,12 +72,14 @@ def look(
     sources: Sources,
     where: Where,
     larger: Larger,
+    wanted: Wanted,
     conduct: Conduct,
     output: OutputFormat = Format.TABLE,
     save: Annotated[
         Path | None,
         typer.Option(metavar="FILE", help="Write the list to a .csv, .jsonl or .txt file as well."),
     ] = None,
+    everything: Annotated[bool, typer.Option("--all", help="List what was dropped as well, with the reason.")] = False,
     quiet: Quiet = False,
 ) -> None:
     """List the pictures of a page, with their addresses, sizes and words. Keeps no picture."""
@@ -86,12 +89,14 @@ def look(
     with _told():
         from pickcrate.run import doors
 
-        order = _order(sources, where, larger, conduct)
+        order = _order(sources, where, larger, wanted, conduct)
         with lists.saving(save) as saver:
-            tally = lists.show_look(doors.look(order), out, str(output), saver)
-        if not tally.found:
+            looked = lists.show_look(doors.look(order), out, str(output), saver, everything=everything)
+        if not looked.totals.funnel.found:
             raise NothingPickedError("no pictures found", hint="pictures that scripts load are not in the page itself")
-    raise typer.Exit(0 if tally.complete else 1)
+        if not looked.totals.funnel.picked:
+            raise NothingPickedError("no picture is left", hint="--all shows which criterion dropped each of them")
+    raise typer.Exit(0 if looked.complete else 1)
 
 
 @app.command(
@@ -103,6 +108,7 @@ def pack(
     into: Into,
     where: Where,
     larger: Larger,
+    wanted: Wanted,
     conduct: Conduct,
     output: OutputFormat = Format.TABLE,
     quiet: Quiet = False,
@@ -114,10 +120,14 @@ def pack(
     with _told():
         from pickcrate.run import doors
 
-        order = _order(sources, into, where, larger, conduct)
+        order = _order(sources, into, where, larger, wanted, conduct)
         tally = lists.show_pack(doors.pack(order, into.destination()), out, str(output))
+        if tally.funnel.found and not tally.funnel.picked:
+            raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")
         if not tally.settled:
             raise NothingPickedError("no pictures found, so no crate was made")
+        if tally.settled == tally.left_out.total():
+            raise NothingPickedError("no picture is left: none of the files is what was asked for")
     raise typer.Exit(0 if tally.complete else 1)
 
 
@@ -128,6 +138,7 @@ def why(
     which: Annotated[str, typer.Argument(metavar="NUMBER|URL", help="The picture's number in look, or its address.")],
     where: Where,
     larger: Larger,
+    wanted: Wanted,
     conduct: Conduct,
 ) -> None:
     """Tell how one picture was found, and what became of each address that may be larger."""
@@ -136,7 +147,7 @@ def why(
     with _told():
         from pickcrate.run import doors
 
-        order = _order([source], where, larger, conduct)
+        order = _order([source], where, larger, wanted, conduct)
         story.print_story(terminal.human(), story.find_picture(doors.look(order), which))
 
 
@@ -164,6 +175,8 @@ def _order(sources: list[str], *groups: Group) -> "Order":
     wanted: dict[str, Any] = {}
     for group in groups:
         wanted |= group.order()
+    if wanted["region"]:  # it is looked up while finding, and is a criterion all the same
+        wanted["criteria"] = replace(wanted["criteria"], region=str(wanted["region"]))
     return Order(sources=tuple(sources), **wanted)
 
 

@@ -2,15 +2,18 @@
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 
 from rich.cells import cell_len
 
 from pickcrate.addresses import brief, image_type
-from pickcrate.cli.terminal import Out
+from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import count, cut, ending_cut, shown
 from pickcrate.fullsize.viewer import BEHIND, leads_to_page
 from pickcrate.run.events import Found, PageRead
-from pickcrate.values import Grade, Image, Measure
+from pickcrate.sift.criteria import JUDGES
+from pickcrate.sift.funnel import Funnel
+from pickcrate.values import Grade, Image, Measure, Ruling
 
 _LEGEND = (
     ("~", "~ as the page declares it"),
@@ -18,6 +21,11 @@ _LEGEND = (
     ("?", "? not known yet"),
 )
 _GAP = "  "
+_NOTE = 4
+_WIDEST_NOTE = 24
+_MEASURED = frozenset(("type", "width", "height", "pixels", "ratio", "bytes"))
+ORDER = (*(name for name, _ in JUDGES), "limit")
+"""the criteria in the order in which they are held against a picture"""
 
 
 def print_page(out: Out, page: PageRead) -> None:
@@ -31,42 +39,84 @@ def print_page(out: Out, page: PageRead) -> None:
 def print_table(out: Out, found: Sequence[Found]) -> None:
     """Print a line a picture, fitted to the width of ``out``."""
     rows = [_cells(event) for event in found]
-    headers = ("#", "type", "width × height", "found in", "name", "words")
+    headers = ("#", "type", "width × height", "found in", "note", "name", "words")
     widths = [max(cell_len(row[n]) for row in (headers, *rows)) for n in range(len(headers))]
-    rest = max(20, out.width - sum(widths[:4]) - len(_GAP) * 5)
-    widths[4] = min(widths[4], max(16, rest * 2 // 5))
-    widths[5] = max(0, rest - widths[4])
+    widths[_NOTE] = min(widths[_NOTE], _WIDEST_NOTE) if any(row[_NOTE] for row in rows) else 0
+    gaps = len(_GAP) * (len([width for width in widths if width]) - 1)
+    rest = max(20, out.width - sum(widths[:5]) - gaps)
+    widths[5] = min(widths[5], max(16, rest * 2 // 5))
+    widths[6] = max(0, rest - widths[5])
     out.line((_line(headers, widths).rstrip(), "bold"))
     for event, row in zip(found, rows, strict=True):
-        style = "dim" if event.image.shown.hidden else ""
-        out.line((_line(row, widths).rstrip(), style))
+        is_dim = not event.image.is_picked or event.image.is_hidden or event.image.furniture
+        out.line((_line(row, widths).rstrip(), "dim" if is_dim else ""))
 
 
-def print_totals(out: Out, found: Sequence[Found], pages: int) -> None:
+@dataclass(slots=True)
+class Totals:
+    """What the pictures of a look come to; counted as they come, since lists are long."""
+
+    funnel: Funnel = field(default_factory=Funnel)
+    pages: int = 0
+    where: Counter[str] = field(default_factory=Counter)
+    larger: int = 0
+    behind: int = 0
+    furniture: int = 0
+    marks: set[str] = field(default_factory=set)
+
+    def add(self, image: Image) -> None:
+        """Count one picture."""
+        self.funnel.add(image)
+        if image.is_picked:
+            self.where[image.shown.found_in] += 1
+            self.larger += image.url != image.shown.url
+            self.behind += bool(leads_to_page(image))
+            self.furniture += bool(image.furniture)
+            self.marks.update(_size(image))
+
+
+def print_totals(out: Out, totals: Totals) -> None:
     """Print how many pictures there are, and where they were found; explain the marks that the table used."""
-    images = [event.image for event in found]
-    where = Counter(image.shown.found_in for image in images)
-    larger = sum(image.url != image.shown.url for image in images)
-    parts = [f"{count(len(images), 'picture')} on {count(pages, 'page')}" if pages else count(len(images), "picture")]
+    funnel, where = totals.funnel, totals.where
+    found = count(funnel.found, "picture")
+    parts = [f"{found} on {count(totals.pages, 'page')}" if totals.pages else found]
+    if funnel.picked < funnel.found or len(funnel.steps(ORDER)) > 0:
+        print_funnel(out, funnel)
+        parts = [f"{funnel.picked:,} picked"]
     if len(where) > 1:
         parts.append(", ".join(f"{number} {kind}" for kind, number in where.most_common()))
-    if larger:
-        parts.append(f"{larger} with a larger version")
+    if totals.larger:
+        parts.append(f"{totals.larger} with a larger version")
     out.line((" · ".join(parts), "bold"))
-    behind = sum(bool(leads_to_page(image)) for image in images)
-    if behind:
-        words = f"{count(behind, 'thumbnail')} without a larger version {'leads' if behind == 1 else 'lead'} to a page"
+    if totals.furniture:
+        look = "looks" if totals.furniture == 1 else "look"
+        words = f"{totals.furniture} {look} like furniture (icons, logos, spacers, …)"
+        out.line((f"{words}: --furniture drop leaves them out", "cyan"))
+    if totals.behind:
+        leads = "leads" if totals.behind == 1 else "lead"
+        words = f"{count(totals.behind, 'thumbnail')} without a larger version {leads} to a page"
         out.line((f"{words}: --through 1 looks for it there", "cyan"))
-    sizes = "".join(_size(image) for image in images)
-    legend = [words for mark, words in _LEGEND if mark in sizes]
+    legend = [words for mark, words in _LEGEND if mark in totals.marks]
     if legend:
         out.line((" · ".join(legend), "dim"))
 
 
+def print_funnel(out: Out, funnel: Funnel) -> None:
+    """Print how the number fell, criterion by criterion."""
+    pieces: list[Piece] = [(f"{funnel.found:,} found", "")]
+    for step in funnel.steps(ORDER):
+        pieces.append((" → ", "dim"))
+        pieces.append((step.criterion, ""))
+        pieces.append((f" −{step.dropped:,}", "yellow" if step.dropped else "dim"))
+        if step.unsure:
+            pieces.append((f" ({step.unsure:,} not known)", "dim"))
+    out.line(*pieces, (" → ", "dim"), (f"{funnel.picked:,} picked", "bold"))
+
+
 def _line(cells: Sequence[str], widths: Sequence[int]) -> str:
     number, *middle, words = cells
-    fitted = [cut(cell, width) for cell, width in zip(middle, widths[1:5], strict=True)]
-    return _GAP.join((number.rjust(widths[0]), *fitted, ending_cut(words, widths[5])))
+    fitted = [cut(cell, width) for cell, width in zip(middle, widths[1:6], strict=True) if width]
+    return _GAP.join((number.rjust(widths[0]), *fitted, ending_cut(words, widths[6])))
 
 
 def _cells(event: Found) -> tuple[str, ...]:
@@ -77,7 +127,16 @@ def _cells(event: Found) -> tuple[str, ...]:
         about = f"(under “{words.heading}”)"
     claimed = image_type(image.url)
     kind = image.best.measures.type.value if image.best.measures.type else claimed.name if claimed else "?"
-    return (str(image.number), kind, _size(image), _found_in(image), shown(event.name), shown(about))
+    return (str(image.number), kind, _size(image), _found_in(image), _note(image), shown(event.name), shown(about))
+
+
+def _note(image: Image) -> str:
+    """Return what dropped a picture, or what is to be said of one that is kept."""
+    for verdict in image.verdicts:
+        if verdict.ruling is Ruling.DROP:
+            measured = shown(verdict.reason) if verdict.criterion in _MEASURED else ""
+            return f"out: {verdict.criterion} {measured}".rstrip()
+    return "furniture" if image.furniture else "hidden" if image.is_hidden else ""
 
 
 def _found_in(image: Image) -> str:

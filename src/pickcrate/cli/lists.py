@@ -3,14 +3,14 @@
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, nullcontext
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TextIO
 
-from pickcrate.cli.listing import print_page, print_table, print_totals
+from pickcrate.cli.listing import Totals, print_funnel, print_page, print_table, print_totals
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
-from pickcrate.cli.text import count, shown
+from pickcrate.cli.text import shown
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.record import COLUMNS, OUTCOME_COLUMNS, Row, csv_lines, image_row, outcome_row, to_json
 from pickcrate.run.events import (
@@ -34,9 +34,7 @@ _ROWS_AT_A_TIME = 1000
 class Looked:
     """What a look came to."""
 
-    found: int = 0
-    pages: int = 0
-    refused: int = 0
+    totals: Totals = field(default_factory=Totals)
     complete: bool = True
 
 
@@ -58,7 +56,8 @@ def rows_to(stream: TextIO, form: str, columns: tuple[str, ...]) -> Sink:
         case _:
 
             def sink(row: Row) -> None:
-                stream.write(f"{row['url']}\n")
+                if row["pick"]:
+                    stream.write(f"{row['url']}\n")
 
     return sink
 
@@ -84,12 +83,14 @@ def saving(path: Path | None) -> Iterator[Sink | None]:
             beside.unlink(missing_ok=True)
 
 
-def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | None) -> Looked:
-    """Print what ``look`` finds, as a table on ``out`` or as data on standard output."""
-    tally = Looked()
+def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | None, *, everything: bool) -> Looked:
+    """Print what ``look`` finds, as a table on ``out`` or as data on standard output.
+
+    What was dropped is left out unless ``everything`` is wanted; a pick list holds it in any case.
+    """
+    looked = Looked()
     data = rows_to(_data_stream(), form, COLUMNS) if form != "table" else None
     group: list[Found] = []
-    everything: list[Found] = []
 
     def print_group() -> None:
         if group:
@@ -99,31 +100,30 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
     for event in events:
         match event:
             case Found(image, name):
-                tally.found += 1
-                if data or saver:
+                looked.totals.add(image)
+                is_wanted = image.is_picked or everything
+                if saver or (data and is_wanted):
                     row = image_row(image, name)
-                    for sink in filter(None, (data, saver)):
+                    for sink in filter(None, (data if is_wanted else None, saver)):
                         sink(row)
-                if data is None:
+                if data is None and is_wanted:
                     group.append(event)
-                    everything.append(event)
                     if len(group) >= _ROWS_AT_A_TIME:
                         print_group()
             case PageRead():
                 print_group()
-                tally.pages += 1
+                looked.totals.pages += 1
                 print_page(out, event)
             case _:
                 print_group()
                 _note(event, out)
-                tally.refused += isinstance(event, RowRefused)
-                tally.complete &= isinstance(event, ListOpened)
+                looked.complete &= isinstance(event, ListOpened)
     print_group()
-    if everything:
-        print_totals(out, everything, tally.pages)
-    elif tally.found:
-        out.line(f"{count(tally.found, 'picture')} found")
-    return tally
+    if looked.totals.funnel.found and data is None:
+        print_totals(out, looked.totals)
+    elif looked.totals.funnel.found:
+        print_funnel(out, looked.totals.funnel)
+    return looked
 
 
 def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
@@ -144,6 +144,8 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
                             data(outcome_row(outcome))
                     case CrateOpened(path):
                         crate = path
+                    case Found(image):
+                        tally.funnel.add(image)
                     case PageRead():
                         print_page(out, event)
                     case RowRefused() | SourceFailed() | ListOpened():
@@ -153,6 +155,8 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
                         pass
                 view.show(event)
     finally:
+        if tally.funnel.found > tally.funnel.picked:
+            print_funnel(out, tally.funnel)
         if tally.settled:
             print_end(out, tally, crate)
     tally.complete &= not tally.failures

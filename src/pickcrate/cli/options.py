@@ -5,6 +5,7 @@ again when the command runs.
 """
 
 import dataclasses
+import enum
 import functools
 import inspect
 from collections.abc import Callable
@@ -36,11 +37,26 @@ class Where:
         typer.Option(metavar="NAME", help="Take addresses from this attribute, whatever they look like."),
     ] = None
 
+    within: Annotated[
+        list[str] | None,
+        typer.Option(metavar="CSS", help="Only what lies in elements that this selects; repeat it for several."),
+    ] = None
+    under: Annotated[
+        str,
+        typer.Option(
+            metavar="TEXT",
+            help="Only the section, table, list or figure that the heading or caption with TEXT introduces.",
+        ),
+    ] = ""
+
     def order(self) -> dict[str, Any]:
         """Return what these options are in an order."""
         from pickcrate.find.asked import asked_for
+        from pickcrate.find.region import Region
 
-        return {"base": self.base, "frames": self.frames, "asked": asked_for(self.raw or [], self.attr or [])}
+        asked = asked_for(self.raw or [], self.attr or [])
+        region = Region(tuple(self.within or ()), self.under)
+        return {"base": self.base, "frames": self.frames, "asked": asked, "region": region}
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +94,134 @@ class Larger:
             except (OSError, UnicodeDecodeError) as error:
                 raise UsageError(f"--rules {self.rules}: cannot be read: {error}") from error
         return tuple(rules)
+
+
+class Keep(enum.StrEnum):
+    """Whether pictures of a kind stay."""
+
+    KEEP = "keep"
+    DROP = "drop"
+
+
+class Undecided(enum.StrEnum):
+    """What becomes of pictures that a criterion cannot decide on."""
+
+    SETTLE = "settle"
+    KEEP = "keep"
+    DROP = "drop"
+
+
+class Order(enum.StrEnum):
+    """What pictures are put in order by."""
+
+    PAGE = "page"
+    WIDTH = "width"
+    PIXELS = "pixels"
+    BYTES = "bytes"
+    NAME = "name"
+    URL = "url"
+
+
+_SHAPES = ("landscape", "portrait", "square")
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """Which pictures are wanted."""
+
+    width: Annotated[str, typer.Option(metavar="RANGE", help="Width in pixels, as in 800.. or 300..1200.")] = ""
+    height: Annotated[str, typer.Option(metavar="RANGE", help="Height in pixels.")] = ""
+    pixels: Annotated[str, typer.Option(metavar="RANGE", help="Width times height, as in 0.5MP...")] = ""
+    ratio: Annotated[str, typer.Option(metavar="RANGE", help="Width to height, as in 4:3..16:9 or 1.2...")] = ""
+    bytes: Annotated[str, typer.Option(metavar="RANGE", help="Size of the file, as in 20kB..5MB.")] = ""
+    shape: Annotated[
+        list[str] | None, typer.Option(metavar="SHAPE", help="landscape, portrait or square; repeat it for several.")
+    ] = None
+    type: Annotated[
+        list[str] | None, typer.Option(metavar="TYPE", help="jpeg, png, webp, …; repeat it for several.")
+    ] = None
+    url: Annotated[
+        list[str] | None,
+        typer.Option(metavar="PATTERN", help="Any of its addresses has this: plain text, a glob with *, or re:…."),
+    ] = None
+    not_url: Annotated[
+        list[str] | None, typer.Option(metavar="PATTERN", help="The address that is fetched does not have this.")
+    ] = None
+    text: Annotated[
+        list[str] | None,
+        typer.Option(metavar="PATTERN", help="Its alt text, title, caption, heading or link text has this."),
+    ] = None
+    not_text: Annotated[list[str] | None, typer.Option(metavar="PATTERN", help="None of its words has this.")] = None
+    found_in: Annotated[
+        list[str] | None, typer.Option(metavar="KIND", help="Where it was found: img, css, link, meta, data, script, …")
+    ] = None
+    linked: Annotated[bool, typer.Option("--linked", help="Only pictures that are links, or are linked to.")] = False
+    furniture: Annotated[
+        Keep, typer.Option(help="Icons, logos, spacers, trackers and the like: keep or drop them.")
+    ] = Keep.KEEP
+    hidden: Annotated[Keep, typer.Option(help="Pictures that the page does not show: keep or drop them.")] = Keep.KEEP
+    unsure: Annotated[
+        Undecided, typer.Option(help="Where a criterion cannot decide: settle (find out), keep or drop.")
+    ] = Undecided.SETTLE
+    only: Annotated[str, typer.Option(metavar="NUMBERS", help="Only these numbers, as in 1..5,9.")] = ""
+    limit: Annotated[int | None, typer.Option(metavar="N", min=1, help="No more than the first N.")] = None
+    sort: Annotated[Order, typer.Option(help="The order of pictures; by size the largest comes first.")] = Order.PAGE
+
+    def order(self) -> dict[str, Any]:
+        """Return what these options are in an order; UsageError if one cannot mean anything."""
+        from pickcrate.run.choosing import Choice, SortKey
+        from pickcrate.sift import Unsure, ranges
+        from pickcrate.sift.criteria import Criteria
+        from pickcrate.sift.patterns import Pattern, parse_pattern
+
+        def ranged(text: str, option: str, quantity: ranges.Quantity) -> ranges.Range | None:
+            return ranges.parse_range(text, option, quantity) if text else None
+
+        def patterned(texts: list[str] | None, option: str) -> tuple[Pattern, ...]:
+            return tuple(parse_pattern(text, option) for text in texts or ())
+
+        criteria = Criteria(
+            only=ranges.parse_numbers(self.only, "--only") if self.only else None,
+            found_in=_listed(self.found_in),
+            linked=self.linked,
+            hidden=self.hidden is Keep.KEEP,
+            furniture=self.furniture is Keep.KEEP,
+            url=patterned(self.url, "--url"),
+            not_url=patterned(self.not_url, "--not-url"),
+            text=patterned(self.text, "--text"),
+            not_text=patterned(self.not_text, "--not-text"),
+            type=tuple(_type(name) for name in _listed(self.type)),
+            shape=_shapes(_listed(self.shape)),
+            width=ranged(self.width, "--width", ranges.WIDTH),
+            height=ranged(self.height, "--height", ranges.HEIGHT),
+            pixels=ranged(self.pixels, "--pixels", ranges.PIXELS),
+            ratio=ranged(self.ratio, "--ratio", ranges.RATIO),
+            bytes=ranged(self.bytes, "--bytes", ranges.BYTES),
+        )
+        choice = Choice(self.limit, SortKey(self.sort.value))
+        return {"criteria": criteria, "unsure": Unsure(self.unsure.value), "choice": choice}
+
+
+def _listed(values: list[str] | None) -> tuple[str, ...]:
+    """Return values that may be given one by one or with commas."""
+    return tuple(part.strip().lower() for value in values or () for part in value.split(",") if part.strip())
+
+
+def _type(name: str) -> str:
+    from pickcrate import media
+
+    kind = media.BY_NAME.get(name) or media.by_extension(name) or media.by_media_type(name)
+    if kind is None:
+        known = ", ".join(sorted(media.BY_NAME))
+        raise UsageError(f"--type {name!r} is no image type", hint=f"types are {known}")
+    return kind.name
+
+
+def _shapes(names: tuple[str, ...]) -> tuple[str, ...]:
+    for name in names:
+        if name not in _SHAPES:
+            raise UsageError(f"--shape {name!r} is no shape", hint=f"shapes are {', '.join(_SHAPES)}")
+    return names
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +287,7 @@ class Into:
         return Destination(self.crate, self.into)
 
 
-Group = Where | Larger | Conduct | Into
+Group = Where | Larger | Wanted | Conduct | Into
 
 
 def expanded(command: Callable[..., None]) -> Callable[..., None]:

@@ -11,6 +11,7 @@ from pickcrate.addresses import brief
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import count, shown, size
 from pickcrate.run.events import PackEvent, Progress, Settled
+from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
 
 _MOST_REASONS = 3
@@ -27,13 +28,16 @@ class Tally:
     gone: int = 0
     reasons: Counter[str] = field(default_factory=Counter)
     """why pictures failed, and how many for each reason"""
+    left_out: Counter[str] = field(default_factory=Counter)
+    """criteria that files turned out not to meet, and how many for each"""
+    funnel: Funnel = field(default_factory=Funnel)
     complete: bool = True
     """whether every source and every row could be read"""
 
     @property
     def settled(self) -> int:
         """How many pictures are done with."""
-        return self.fetched + self.there + self.failures
+        return self.fetched + self.there + self.left_out.total() + self.failures
 
     @property
     def failures(self) -> int:
@@ -50,6 +54,8 @@ class Tally:
             case Ending.ALREADY_THERE:
                 self.there += 1
                 self.gone += bool(outcome.error)
+            case Ending.LEFT_OUT:
+                self.left_out[outcome.reason.partition(":")[0]] += 1
             case Ending.FAILED:
                 self.reasons[outcome.reason] += 1
 
@@ -127,6 +133,8 @@ def outcome_line(outcome: Outcome) -> list[Piece]:
     match outcome.ending:
         case Ending.FAILED:
             return [("failed   ", "red"), (what, ""), (f"  {shown(outcome.error)}", "dim")]
+        case Ending.LEFT_OUT:
+            return [("left out ", "yellow"), (what, ""), (f"  {shown(outcome.error)}", "dim")]
         case Ending.ALREADY_THERE:
             note = f"  {outcome.error}" if outcome.error else ""
             return [("there    ", "dim"), (what, ""), (note, "dim")]
@@ -148,6 +156,9 @@ def print_end(out: Out, tally: Tally, crate: Path | None) -> None:
     if tally.there:
         gone = f" ({tally.gone} of them moved or deleted since, left as they are)" if tally.gone else ""
         parts.append(f"{tally.there:,} there already{gone}")
+    if tally.left_out:
+        by = ", ".join(f"{number:,} by {name}" for name, number in tally.left_out.most_common())
+        parts.append(f"{tally.left_out.total():,} left out, their files seen ({by})")
     if tally.failures:
         parts.append(f"{tally.failures:,} failed")
     out.line((" · ".join(parts), "bold"))

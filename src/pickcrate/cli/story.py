@@ -7,7 +7,7 @@ from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import shown
 from pickcrate.errors import NothingPickedError
 from pickcrate.run.events import Found, LookEvent
-from pickcrate.values import Candidate, Image, Reference
+from pickcrate.values import Candidate, Image, Reference, Ruling
 
 
 def find_picture(events: Iterable[LookEvent], which: str) -> Found:
@@ -40,8 +40,16 @@ def print_story(out: Out, found: Found) -> None:
     for label, text in said.items():
         if text:
             out.line((f"  {label:10}", "dim"), shown(text))
-    if image.shown.hidden:
-        out.line(("  hidden    ", "dim"), "the page's own markup keeps it from being shown")
+    if image.is_hidden:
+        out.line(("  hidden    ", "dim"), "the page's own markup or style sheets keep it from being shown")
+    if image.furniture:
+        out.line(("  furniture ", "dim"), image.furniture)
+    if image.verdicts:
+        out.line(("Criteria", "bold"))
+    for verdict in image.verdicts:
+        style = {Ruling.KEEP: "green", Ruling.DROP: "red", Ruling.UNSURE: "yellow"}[verdict.ruling]
+        reason = f" · {shown(verdict.reason)}" if verdict.reason else ""
+        out.line((f"  {verdict.ruling.value:6} ", style), verdict.criterion, (reason, "dim"))
     out.line(("Found", "bold"))
     for reference in image.references:
         out.line(f"  {shown(brief(reference.url))}")

@@ -13,14 +13,14 @@ from pathlib import Path
 from pickcrate.errors import CrateError
 from pickcrate.name import key
 
-_SCHEMA_VERSION = 1
+_SCHEMA_VERSION = 2
 _SCHEMA = """
 CREATE TABLE picture (
   seq INTEGER PRIMARY KEY,
   address TEXT NOT NULL UNIQUE,
   name TEXT NOT NULL,
   name_key TEXT NOT NULL UNIQUE,
-  state TEXT NOT NULL CHECK (state IN ('reserved', 'held', 'failed')),
+  state TEXT NOT NULL CHECK (state IN ('reserved', 'held', 'left out', 'failed')),
   file TEXT, url TEXT, sha256 TEXT, bytes INTEGER, type TEXT, width INTEGER, height INTEGER,
   etag TEXT, last_modified TEXT, fetched_at TEXT,
   shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT
@@ -91,8 +91,8 @@ class Ledger:
             self._db.execute(f"PRAGMA user_version = {_SCHEMA_VERSION}")
         elif version != _SCHEMA_VERSION:
             raise CrateError(
-                f"the ledger {path} was written by a newer Pick Crate",
-                hint="update Pick Crate, or use another crate",
+                f"the ledger {path} was written by another version of Pick Crate",
+                hint="use that version, or another crate",
             )
 
     def find(self, address: str) -> Entry | None:

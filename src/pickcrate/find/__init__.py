@@ -8,7 +8,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
 from pickcrate.find.asked import Asked, find_in_named, find_in_source
 from pickcrate.find.place import HEADINGS, Finder, Place, Walk
-from pickcrate.values import Findings, Flaw, Need, Page, Reference
+from pickcrate.values import Finding, Findings, Flaw, Hiding, Need, Page, Reference
 
 FINDERS: tuple[Finder, ...] = (
     metadata.LINK_ELEMENT,
@@ -52,7 +52,7 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     the user wants found besides.
     """
     walk = Walk(page, numbers if numbers is not None else itertools.count())
-    found: list[Reference | Need] = list(metadata.find_in_link_header(walk))
+    found: list[Finding] = list(metadata.find_in_link_header(walk))
     inner = 0
     flaws: list[Flaw] = []
     waiting: list[LexborHTMLParser | LexborNode] = [page.tree]
@@ -73,12 +73,11 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
         references=tuple(item for item in found if isinstance(item, Reference)),
         needs=tuple(dict.fromkeys(item for item in found if isinstance(item, Need))),
         flaws=tuple(flaws),
+        hidden=frozenset(itertools.chain.from_iterable(item.anchors for item in found if isinstance(item, Hiding))),
     )
 
 
-def _search(
-    walk: Walk, tree: LexborHTMLParser | LexborNode, carriers: set[str], asked: Asked
-) -> Iterable[Reference | Need]:
+def _search(walk: Walk, tree: LexborHTMLParser | LexborNode, carriers: set[str], asked: Asked) -> Iterable[Finding]:
     """Yield what stands in one tree, which is the page's or that of a document inside it."""
     # One :is() and not a list of selectors: Lexbor returns a node once for each of a list that it matches.
     for node in tree.css(

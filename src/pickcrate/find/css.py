@@ -12,7 +12,7 @@ import tinycss2
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
 from pickcrate.addresses import absolute, claims_no_image
-from pickcrate.values import Need, NeedKind, Page, Reference, Role
+from pickcrate.values import Finding, Hiding, Need, NeedKind, Page, Reference, Role
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
 _TOKEN = re.compile(
@@ -20,7 +20,12 @@ _TOKEN = re.compile(
     r"|(?i:url)\(\s*(?![\s\"'])(?:[^)\\]|\\.)*\)?|\\.|[{};]",
     re.DOTALL,
 )
-_INTERESTING = re.compile(r"url\(|src\(|image-set\(|image\(|@import|\\", re.IGNORECASE)
+_HIDES = re.compile(r"(?:^|[\s;{/])(?:display\s*:\s*none|visibility\s*:\s*hidden)\b", re.IGNORECASE)
+_INTERESTING = re.compile(
+    r"url\(|src\(|image-set\(|image\(|@import|display\s*:\s*none|visibility\s*:\s*hidden|\\", re.IGNORECASE
+)
+_ALWAYS = ("@layer", "@media screen", "@media all", "@supports")
+_MOST_HIDDEN = 20_000
 _IMPORT = re.compile(r"\s*(?:/\*.*?\*/\s*)*@import\b", re.IGNORECASE | re.DOTALL)
 _PROPERTY = re.compile(r"\s*(?:/\*.*?\*/\s*)*([-\w\\]+)\s*:", re.DOTALL)
 _COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)", re.DOTALL)
@@ -37,6 +42,7 @@ _ADDRESS_FUNCTIONS = frozenset(("url", "src", "image"))
 _SET_FUNCTIONS = frozenset(("image-set", "-webkit-image-set"))
 _PER_PIXEL = {"x": 1.0, "dppx": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}
 _DEEPEST = 64
+_MOST_SELECTED = 50
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,8 +56,11 @@ class Sheet:
     """a reference to copy from: what is known of the place that the sheet stands in or is linked from"""
 
 
-def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference | Need]:
-    """Yield the pictures of a sheet whose rules can apply to something in its page, and the sheets it imports."""
+def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Finding]:
+    """Yield the pictures of a sheet whose rules can apply to something in its page, and the sheets it imports.
+
+    What it keeps from being shown comes as well.
+    """
     if _INTERESTING.search(sheet.text) is None:
         return
     for statement, blocks in _statements(sheet.text):
@@ -59,9 +68,13 @@ def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference | 
             yield from _imports(statement, sheet.base)
         elif not any(block.lower().startswith(_FONT_BLOCKS) for block in blocks):
             found = list(_pictures(statement, sheet, numbers))
-            if found and _applies(blocks, sheet.page):
+            if found and (anchors := _selected(blocks, sheet.page)) is not None:
                 selector = " ".join(blocks[-1].split())[:80] if blocks else ""
-                yield from (replace(reference, element=selector or reference.element) for reference in found)
+                yield from (
+                    replace(reference, element=selector or reference.element, anchors=anchors) for reference in found
+                )
+            elif not found and _HIDES.search(statement) and blocks:
+                yield from _hiding(blocks, sheet.page)
 
 
 def find_in_declarations(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference]:
@@ -94,6 +107,27 @@ def _statements(text: str) -> Iterator[tuple[str, tuple[str, ...]]]:
             blocks = blocks[:-1]
     if _INTERESTING.search(text, start):
         yield text[start:], blocks
+
+
+def _hiding(blocks: tuple[str, ...], page: Page) -> Iterator[Hiding]:
+    """Yield what a rule hides, with all inside it; rules for print or for small screens hide nothing here."""
+    conditions = [block.lower() for block in blocks if block.startswith("@")]
+    selector = blocks[-1]
+    # A state (:hover) or a part (::before) is not the element itself.
+    if any(not c.startswith(_ALWAYS) or "(" in c for c in conditions) or len(blocks) - len(conditions) != 1:
+        return
+    plain = ",".join(part for part in selector.split(",") if _NOT_IN_MARKUP.search(part) is None)
+    anchors: set[int] = set()
+    try:
+        for node in page.tree.css(plain) if plain.strip() else ():
+            anchors.add(node.mem_id)
+            anchors.update(inner.mem_id for inner in node.css("*"))
+            if len(anchors) > _MOST_HIDDEN:
+                break
+    except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)
+        return
+    if anchors:
+        yield Hiding(frozenset(anchors))
 
 
 def _imports(statement: str, base: str) -> Iterator[Need]:
@@ -169,29 +203,31 @@ def _address(token: Node) -> str | None:
     return None
 
 
-def _applies(blocks: tuple[str, ...], page: Page) -> bool:
-    """Tell whether the rule around a declaration selects anything in the page, in any state of it.
+def _selected(blocks: tuple[str, ...], page: Page) -> tuple[int, ...] | None:
+    """Return some of the elements that the rule around a declaration selects, in any state of them; None if none.
 
-    Pseudo-elements and states such as ``:hover`` are taken as met; so is a selector that we cannot read. Nested rules
-    are unfolded as CSS Nesting 1, section 3.2 says.
+    Empty if that cannot be told. Pseudo-elements and states such as ``:hover`` are taken as met; so is a selector that
+    we cannot read. Nested rules are unfolded as CSS Nesting 1, section 3.2 says.
     """
     selector = ""
     for prelude in blocks:
         plain = prelude
         if plain.lower().startswith(("@keyframes", "@-webkit-keyframes", "@page", "@property")):
-            return True
+            return ()
         if plain.startswith("@"):
             continue
         if selector:
             plain = plain.replace("&", f":is({selector})") if "&" in plain else f":is({selector}) {plain}"
         selector = plain
     if not selector:
-        return True
+        return ()
     readable = ",".join(_without_states(part) for part in selector.split(","))
     try:
-        return page.tree.css_first(readable) is not None
+        if page.tree.css_first(readable) is None:
+            return None
+        return tuple(node.mem_id for node in page.tree.css(readable)[:_MOST_SELECTED])
     except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)
-        return True
+        return ()
 
 
 def _without_states(selector: str) -> str:

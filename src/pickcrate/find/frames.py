@@ -19,7 +19,7 @@ def _find_frame(place: Place) -> Iterable[Reference | Need]:
     if image_type(reference.url) is not None:
         return (reference,)
     if is_web(reference.url) or reference.url.startswith(("file:", "cid:")):
-        return (Need(NeedKind.FRAME, reference.url),)
+        return (Need(NeedKind.FRAME, reference.url, place.node.mem_id),)
     return ()
 
 

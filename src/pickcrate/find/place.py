@@ -9,7 +9,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute
 from pickcrate.find.srcset import ImageCandidateString
-from pickcrate.values import Box, Need, Page, Reference, Role, Words, fold
+from pickcrate.values import Box, Finding, Page, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
 _DIMENSION = re.compile(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")
@@ -119,6 +119,7 @@ class Walk:
             "",
             self.line(raw),
             prototype.rank,
+            prototype.anchors,
         )
 
     def line(self, raw: str) -> int:
@@ -192,6 +193,7 @@ class Place:
             box=Box(dimension(self.get("width")), dimension(self.get("height"))),
             link=(self.resolve(href) or "") if href else "",
             hidden=around.hidden or not_displayed(self.attributes),
+            anchors=(self.node.mem_id,),
         )
 
     def words(self, around: Surroundings) -> Words:
@@ -222,7 +224,7 @@ class Place:
 class Find(Protocol):
     """What a finder does: look at one place, return what stands there."""
 
-    def __call__(self, place: Place, /) -> Iterable[Reference | Need]:
+    def __call__(self, place: Place, /) -> Iterable[Finding]:
         """Return the references at ``place``, the shown one first, and what must be read besides."""
 
 

@@ -6,10 +6,10 @@ from dataclasses import replace
 from pickcrate.find.css import Sheet, find_in_declarations, find_in_sheet
 from pickcrate.find.images import link_around
 from pickcrate.find.place import Finder, Place
-from pickcrate.values import Need, NeedKind, Reference
+from pickcrate.values import Finding, Need, NeedKind, Reference
 
 
-def _find_style_element(place: Place) -> Iterable[Reference | Need]:
+def _find_style_element(place: Place) -> Iterable[Finding]:
     page = place.walk.page
     return find_in_sheet(Sheet(place.node.text(), page.base, page, place.prototype("css")), place.walk.numbers)
 

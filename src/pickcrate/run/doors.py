@@ -10,6 +10,7 @@ from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Manners
 from pickcrate.fetch.transfer import CurlFetcher, Shared
 from pickcrate.run import looking, packing
+from pickcrate.run.choosing import choose
 from pickcrate.run.events import LookEvent, PackEvent
 from pickcrate.run.order import Destination, Order
 
@@ -18,7 +19,8 @@ def look(order: Order) -> Iterator[LookEvent]:
     """Run ``look`` with doors of its own."""
     brought = Brought()
     with _shared(order.manners) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
-        yield from looking.named(looking.look(order, fetcher, brought), order.naming)
+        found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
+        yield from looking.named(found, order.naming)
 
 
 def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
@@ -29,7 +31,8 @@ def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
         closing(CurlFetcher(order.manners, brought, shared)) as pages,
         closing(CurlFetcher(order.manners, brought, shared)) as pictures,
     ):
-        yield from packing.pack(order, looking.look(order, pages, brought), pictures, into)
+        found = choose(looking.look(order, pages, brought), order.choice, order.naming.spell)
+        yield from packing.pack(order, found, pictures, into)
 
 
 @contextmanager

@@ -74,4 +74,4 @@ class Settled:
 
 
 LookEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found
-PackEvent = PageRead | ListOpened | RowRefused | SourceFailed | CrateOpened | Progress | Settled
+PackEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found | CrateOpened | Progress | Settled

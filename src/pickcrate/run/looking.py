@@ -1,6 +1,7 @@
 """Look: sources to pages to references to images, with their candidates and names-to-be. Keeps no picture."""
 
 import io
+import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 
@@ -24,7 +25,11 @@ from pickcrate.run.probes import Probes
 from pickcrate.run.proving import prove
 from pickcrate.run.sources import Opened, open_source
 from pickcrate.run.surveying import Survey, survey
-from pickcrate.values import Flaw, Page, Reference
+from pickcrate.sift import Unsure, settle, sift
+from pickcrate.sift.furniture import mark
+from pickcrate.values import Flaw, Image, Page, Reference
+
+_ROWS_AT_A_TIME = 256
 
 
 def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
@@ -139,11 +144,13 @@ class _Looking:
         yield ListOpened(opened.source)
         # TextIOWrapper decodes as it reads: the list is never held as text too
         lines = io.TextIOWrapper(io.BytesIO(opened.octets), encoding="utf-8", errors="replace")
-        for row in read_addresses(lines, source=opened.source, first_number=number):
-            if isinstance(row, Flaw):
-                yield RowRefused(opened.source, row)
-            else:
-                yield Found(resolve(row, full=bool(self.order.full)))
+        rows = read_addresses(lines, source=opened.source, first_number=number)
+        # Rows are taken some at a time: first bytes that a criterion needs are asked for in batches.
+        while batch := list(itertools.islice(rows, _ROWS_AT_A_TIME)):
+            images = [resolve(row, full=bool(self.order.full)) for row in batch if isinstance(row, Image)]
+            sifted = iter(self._sift(images))
+            for row in batch:
+                yield RowRefused(opened.source, row) if isinstance(row, Flaw) else Found(next(sifted))
 
     def _into_record(self, opened: Opened, reading: Reading, number: int) -> Iterator[LookEvent]:
         """Yield the pictures of a record of what was loaded, with the words that its pages have for them."""
@@ -167,22 +174,38 @@ class _Looking:
     ) -> Iterator[LookEvent]:
         """Yield a page and its images: ``head`` with their count, and each with its candidates, guesses proved."""
         full = self.order.full is not False
-        images = group(references, source=head.source, title=head.title, first_number=number)
-        images = [resolve(image, full=full) for image in images]
+        grouped = group(references, source=head.source, title=head.title, first_number=number)
+        images = mark(resolve(image, full=full) for image in grouped)
+        images = [sift(image, self.order.criteria, early=True) for image in images]
         if full and not is_record:
-            images = contest(images, self.probes, self.lessons)
-            images = prove(images, self.probes, self.lessons, self.order.rules)
-            if self.order.through:
-                images = follow(
-                    images,
-                    self.fetcher,
-                    self.probes,
-                    self.lessons,
-                    levels=self.order.through,
-                    target=self.order.target,
-                )
+            # Nothing is asked of pictures that are out already.
+            larger = {image.number: image for image in self._enlarge([image for image in images if image.is_picked])}
+            images = [larger.get(image.number, image) for image in images]
         yield replace(head, images=len(images))
-        yield from map(Found, images)
+        yield from map(Found, self._sift(images))
+
+    def _enlarge(self, images: list[Image]) -> list[Image]:
+        """Return ``images`` with their larger versions sought and proved."""
+        images = contest(images, self.probes, self.lessons)
+        images = prove(images, self.probes, self.lessons, self.order.rules)
+        if not self.order.through:
+            return images
+        levels, target = self.order.through, self.order.target
+        return follow(images, self.fetcher, self.probes, self.lessons, levels=levels, target=target)
+
+    def _sift(self, images: list[Image]) -> list[Image]:
+        """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch."""
+        criteria, sort = self.order.criteria, self.order.choice.sort
+        images = [sift(self.probes.measured(image), criteria) if image.is_picked else image for image in images]
+        wanted = {image.number for image in images if image.is_picked and sort.is_unknown_of(image)}
+        if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
+            wanted |= {image.number for image in images if image.is_undecided}
+        if wanted:
+            self.probes.read({image.url: image.shown.page for image in images if image.number in wanted})
+            images = [
+                sift(self.probes.measured(image), criteria) if image.number in wanted else image for image in images
+            ]
+        return [settle(image, self.order.unsure) for image in images]
 
     def _survey(self, opened: Opened, document: Document, fetcher: Fetcher | None = None) -> tuple[Page, Survey]:
         """Read one document and all that it is made of."""
@@ -196,7 +219,13 @@ class _Looking:
                 base=base,
                 links=document.links,
             )
-            return page, survey(page, fetcher or self.fetcher, frames=self.order.frames, asked=self.order.asked)
+            return page, survey(
+                page,
+                fetcher or self.fetcher,
+                frames=self.order.frames,
+                asked=self.order.asked,
+                region=self.order.region,
+            )
 
         page, surveyed = read(self.base)
         if self.base or opened.kind is not Kind.PAGE or opened.folder is None:
@@ -209,11 +238,11 @@ class _Looking:
 
 
 def named(events: Iterator[LookEvent], naming: Naming) -> Iterator[LookEvent]:
-    """Yield ``events`` with the names that ``pack`` would give in an empty crate: equal ones numbered."""
+    """Yield ``events``, picks with the names that ``pack`` would give in an empty crate: equal ones numbered."""
     taken: dict[str, int] = {}
     given: dict[str, str] = {}
     for event in events:
-        if not isinstance(event, Found):
+        if not isinstance(event, Found) or not event.image.is_picked:
             yield event
             continue
         image = event.image

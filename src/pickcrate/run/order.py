@@ -6,8 +6,12 @@ from pathlib import Path
 
 from pickcrate.fetch.exchange import Manners
 from pickcrate.find.asked import Asked
+from pickcrate.find.region import NOWHERE, Region
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
+from pickcrate.run.choosing import Choice
+from pickcrate.sift import Unsure
+from pickcrate.sift.criteria import Criteria
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +34,11 @@ class Order:
     """a CSS selector for the part of such a page that holds the picture"""
     asked: Asked = field(default_factory=Asked)
     """what is to be found besides, by the user's own patterns and attributes"""
+    region: Region = NOWHERE
+    """the part of the page that is meant; all of it if it is empty"""
+    criteria: Criteria = field(default_factory=Criteria)
+    unsure: Unsure = Unsure.SETTLE
+    choice: Choice = field(default_factory=Choice)
     names: tuple[NamePattern, ...] = ()
     manners: Manners = field(default_factory=Manners)
     today: date = field(default_factory=date.today)

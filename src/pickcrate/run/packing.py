@@ -21,7 +21,8 @@ from pickcrate.run.events import (
     Settled,
 )
 from pickcrate.run.order import Destination, Order
-from pickcrate.values import Ending, Image, Outcome
+from pickcrate.sift import sift
+from pickcrate.values import Ending, Image, Measures, Outcome, Ruling
 
 _WRITERS = 1
 """Threads that write files. Two are slower: the kernel makes files of one folder one at a time."""
@@ -53,7 +54,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
     """
     named = crate_name(into.name) if into.name else ""
     ahead = deque[PackEvent]()
-    first = _first_found(found, ahead)
+    first = _first_pick(found, ahead)
     yield from _drained(ahead)
     if first is None:
         return
@@ -84,9 +85,9 @@ def crate_name(name: str) -> str:
     return checked
 
 
-def _first_found(found: Iterator[LookEvent], ahead: deque[PackEvent]) -> Found | None:
+def _first_pick(found: Iterator[LookEvent], ahead: deque[PackEvent]) -> Found | None:
     for event in found:
-        if isinstance(event, Found):
+        if isinstance(event, Found) and event.image.is_picked:
             return event
         ahead.append(event)
     return None
@@ -107,6 +108,7 @@ class _Packing:
 
     def __init__(self, order: Order, crate: Crate, fetcher: Fetcher) -> None:
         self._naming = order.naming
+        self._criteria = order.criteria
         self._crate = crate
         self._fetcher = fetcher
         self._events = deque[PackEvent]()
@@ -140,8 +142,8 @@ class _Packing:
 
     def _first_round(self, found: Iterator[LookEvent]) -> Iterator[Request]:
         for event in found:
-            if not isinstance(event, Found):
-                self._events.append(event)
+            self._events.append(event)
+            if not isinstance(event, Found) or not event.image.is_picked:
                 continue
             self._wanted += 1
             job = self._admit(event.image)
@@ -163,6 +165,9 @@ class _Packing:
                 error="" if there else "moved or deleted since; left as you left it",
             )
             self._settle(outcome)
+        elif entry.state == "left out" and (reason := self._objection(image, 0, measures_of(entry))):
+            measures = measures_of(entry)
+            self._settle(Outcome(image, Ending.LEFT_OUT, entry.url, measures=measures, error=reason, reason=reason))
         elif entry.seq in self._jobs:
             self._jobs[entry.seq].twins.append(image)
         elif entry.seq in self._failed:
@@ -187,6 +192,10 @@ class _Packing:
             if isinstance(arrival, str):
                 self._refused(job, arrival)
                 continue
+            if reason := self._objection(job.image, job.attempt, arrival.measures):
+                self._crate.discard(arrival)
+                self._leave_out(job, arrival, reason)
+                continue
             same = self._crate.ledger.find_content(arrival.sha256)
             known = same.file if same is not None and self._crate.is_there(same) else ""
             file: str | None = known
@@ -197,23 +206,30 @@ class _Packing:
             self._crate.discard(arrival)
             self._keep(reply, arrival, file, same_as_other=bool(known))
 
+    def _objection(self, image: Image, attempt: int, measures: Measures) -> str:
+        """Return why a picture is not what was asked for, now that its file is known; empty if it is."""
+        candidate = replace(image.candidates[attempt], measures=measures)
+        seen = sift(replace(image, candidates=(candidate, *image.candidates)), self._criteria)
+        objections = (verdict for verdict in seen.verdicts if verdict.ruling is Ruling.DROP)
+        return next((f"{verdict.criterion}: {verdict.reason}" for verdict in objections), "")
+
+    def _leave_out(self, job: _Job, arrival: Arrival, reason: str) -> None:
+        """Remember what its file turned out to be, so that the same order does not fetch it again."""
+        url = job.image.candidates[job.attempt].url
+        self._crate.record(replace(_seen(job.entry, arrival), state="left out", url=brief(url), error=reason))
+        outcome = Outcome(job.image, Ending.LEFT_OUT, url, measures=arrival.measures, error=reason, reason=reason)
+        self._finish(job, outcome)
+
     def _keep(self, reply: Reply, arrival: Arrival, file: str, *, same_as_other: bool) -> None:
         job, measures = _job(reply), arrival.measures
         shown, candidate = job.image.shown, job.image.candidates[job.attempt]
-        width, height, size, kind = measures.width, measures.height, measures.bytes, measures.type
         self._crate.record(
-            Entry(
-                seq=job.entry.seq,
-                address=job.entry.address,
-                name=job.entry.name,
+            replace(
+                _seen(job.entry, arrival),
                 state="held",
                 file=file,
                 url=brief(candidate.url),
                 sha256=arrival.sha256,
-                bytes=size.value if size else None,
-                type=kind.value if kind else "",
-                width=width.value if width else None,
-                height=height.value if height else None,
                 etag=reply.headers.get("etag", ""),
                 last_modified=reply.headers.get("last-modified", ""),
                 fetched_at=datetime.now(UTC).isoformat(timespec="seconds"),
@@ -222,6 +238,7 @@ class _Packing:
                 alt=shown.words.alt,
                 caption=shown.words.caption,
                 evidence=candidate.evidence,
+                error="",
             )
         )
         outcome = Outcome(
@@ -253,12 +270,24 @@ class _Packing:
         del self._jobs[job.entry.seq]
         self._settle(outcome)
         for twin in job.twins:
-            ending = Ending.FAILED if outcome.ending is Ending.FAILED else Ending.ALREADY_THERE
+            ending = Ending.ALREADY_THERE if outcome.ending is Ending.FETCHED else outcome.ending
             self._settle(replace(outcome, image=twin, ending=ending))
 
     def _settle(self, outcome: Outcome) -> None:
         self._settled += 1
         self._events.append(Settled(outcome))
+
+
+def _seen(entry: Entry, arrival: Arrival) -> Entry:
+    """Return a row with what its file was seen to be."""
+    measures = arrival.measures
+    return replace(
+        entry,
+        bytes=measures.bytes.value if measures.bytes else None,
+        type=measures.type.value if measures.type else "",
+        width=measures.width.value if measures.width else None,
+        height=measures.height.value if measures.height else None,
+    )
 
 
 def _job(reply: Reply) -> _Job:

@@ -1,8 +1,10 @@
 """The first bytes of addresses: what they are and how large, each asked for once a run."""
 
+from dataclasses import replace
+
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.media.header import Header, read_header
-from pickcrate.values import Grade, Measure, Measures
+from pickcrate.values import Grade, Image, Measure, Measures
 
 _FIRST_BYTES = 32_768
 """Enough to know the size of 99.6 % of web pictures."""
@@ -14,6 +16,7 @@ class Probes:
     def __init__(self, fetcher: Fetcher) -> None:
         self._fetcher = fetcher
         self._headers: dict[str, Header | None] = {}
+        self._sizes: dict[str, Measure[int]] = {}
         self._words: dict[str, str] = {}
 
     def read(self, wanted: dict[str, str]) -> None:
@@ -24,7 +27,17 @@ class Probes:
             if isinstance(reply, Reply):
                 url = reply.request.url
                 header = self._headers[url] = read_header(reply.octets) if reply.failure is None else None
+                if (size := _whole_size(reply)) is not None:
+                    self._sizes[url] = Measure(size, Grade.PROBED)
                 self._words[url] = reply.failure.words if reply.failure else _told(header)
+
+    def measured(self, image: Image) -> Image:
+        """Return ``image`` with what the first bytes of its best address said, if they are known."""
+        header = self._headers.get(image.url)
+        if header is None:
+            return image
+        measures = replace(probed(header), bytes=self._sizes.get(image.url))
+        return replace(image, candidates=(replace(image.best, measures=measures), *image.candidates[1:]))
 
     def words(self, url: str) -> str:
         """Return what an address is, for people."""
@@ -37,6 +50,19 @@ class Probes:
     def header(self, url: str) -> Header | None:
         """Return what an address is; None if it could not be had, is no image, or was not asked for."""
         return self._headers.get(url)
+
+
+def _whole_size(reply: Reply) -> int | None:
+    """Return the bytes of the whole picture: what came if that is all, else what the response says (RFC 9110, 14.4)."""
+    if reply.failure is not None or "content-encoding" in reply.headers:
+        return None
+    total = reply.headers.get("content-range", "").rpartition("/")[2]
+    if total.isdecimal():
+        return int(total)
+    length = reply.headers.get("content-length", "")
+    return (
+        int(length) if length.isdecimal() and reply.status == 200 else reply.size if reply.size < _FIRST_BYTES else None
+    )
 
 
 def _told(header: Header | None) -> str:

@@ -6,20 +6,21 @@ sheet that it imports.
 
 import itertools
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from pickcrate.addresses import absolute, brief
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
 from pickcrate.find.asked import Asked
 from pickcrate.find.css import Sheet, find_in_sheet
+from pickcrate.find.region import NOWHERE, Region, elements_of
 from pickcrate.read.document import read_document
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.oembed import read_photo
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.sources import charset
-from pickcrate.values import Flaw, Need, NeedKind, Page, Reference
+from pickcrate.values import Finding, Flaw, Hiding, Need, NeedKind, Page, Reference
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12
@@ -33,11 +34,12 @@ _ACCEPT = {
 
 @dataclass(frozen=True, slots=True)
 class _Want:
-    """A need with the page that has it, and how many frames deep that page is."""
+    """A need with the page that has it, how many frames deep that page is, and whether it lies in the region."""
 
     need: Need
     page: Page
     level: int
+    is_inside: bool = True
 
 
 @dataclass(slots=True)
@@ -48,9 +50,12 @@ class Survey:
     flaws: list[Flaw] = field(default_factory=list)
 
 
-def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked) -> Survey:
-    """Return all references of ``page``, following frames ``frames`` levels deep. What cannot be had is a flaw."""
-    surveying = _Surveying(fetcher, frames, asked)
+def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: Region = NOWHERE) -> Survey:
+    """Return all references of ``page``, following frames ``frames`` levels deep. What cannot be had is a flaw.
+
+    Raises what ``elements_of`` raises for a region that the page does not have.
+    """
+    surveying = _Surveying(fetcher, frames, asked, elements_of(page, region) if region else None)
     waiting = surveying.take_page(page, 0)
     for _ in range(_MOST_ROUNDS):
         if not waiting:
@@ -59,14 +64,18 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked) -> Survey
     if waiting or surveying.left_out:
         words = f"the page is made of more than {_MOST_DOCUMENTS} documents: the rest is left out"
         surveying.result.flaws.append(Flaw("size", words))
+    surveying.mark_hidden()
     return surveying.result
 
 
 class _Surveying:
     """One page's survey on its way."""
 
-    def __init__(self, fetcher: Fetcher, frames: int, asked: Asked) -> None:
+    def __init__(self, fetcher: Fetcher, frames: int, asked: Asked, inside: frozenset[int] | None) -> None:
         self.result = Survey()
+        self._inside = inside
+        self._hidden: set[int] = set()
+        self._pages: list[Page] = []
         self.left_out = 0
         self._fetcher = fetcher
         self._frames = frames
@@ -83,11 +92,26 @@ class _Surveying:
         self._replies |= _fetch(list(new.values())[:room], self._fetcher)
         return [wanted for want in waiting for wanted in self._read(want)]
 
-    def take_page(self, page: Page, level: int) -> list[_Want]:
-        """Take what is found in a page that is ``level`` frames deep; return what it needs."""
+    def take_page(self, page: Page, level: int, *, is_inside: bool = True) -> list[_Want]:
+        """Take what is found in a page that is ``level`` frames deep; return what it needs.
+
+        A page in a frame lies in the region if its frame does.
+        """
+        self._pages.append(page)  # as long as it lives, no element of another page has a number of its elements
         findings = find(page, self._numbers, self._asked)
+        self._hidden |= findings.hidden
         self.result.flaws.extend((*page.flaws, *findings.flaws))
-        return self._take((*findings.references, *findings.needs), page, level)
+        return self._take((*findings.references, *findings.needs), page, level, is_inside)
+
+    def mark_hidden(self) -> None:
+        """Mark what stands in elements that a sheet keeps from being shown."""
+        if self._hidden:
+            self.result.references = [
+                replace(reference, hidden=True)
+                if not reference.hidden and reference.anchors and self._hidden.issuperset(reference.anchors)
+                else reference
+                for reference in self.result.references
+            ]
 
     def _read(self, want: _Want) -> list[_Want]:
         kind, reply = want.need.kind, self._replies.get(want.need.url)
@@ -99,21 +123,27 @@ class _Surveying:
             self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
             return []
         if kind is not NeedKind.FRAME:
-            return self._take(_part(want, reply, self._numbers), want.page, want.level)
+            return self._take(_part(want, reply, self._numbers), want.page, want.level, want.is_inside)
         inner = _frame(want, reply)
-        return self.take_page(inner, want.level + 1) if inner is not None else []
+        return self.take_page(inner, want.level + 1, is_inside=want.is_inside) if inner is not None else []
 
-    def _take(self, found: Iterable[Reference | Need], owner: Page, level: int) -> list[_Want]:
+    def _take(self, found: Iterable[Finding], owner: Page, level: int, is_inside: bool) -> list[_Want]:
         wanted: list[_Want] = []
         for item in found:
+            if isinstance(item, Hiding):
+                self._hidden |= item.anchors
+                continue
+            anchors = item.anchors if isinstance(item, Reference) else (item.anchor,)
+            lies_inside = is_inside and (self._inside is None or level > 0 or not self._inside.isdisjoint(anchors))
             if isinstance(item, Reference):
-                self.result.references.append(item)
+                self.result.references.append(item if lies_inside else replace(item, is_outside=True))
                 continue
             # The same sheet in another frame may select other things there.
             mark = (item.kind, item.url, owner.address if item.kind is NeedKind.SHEET else "")
             if mark not in self._seen and (item.kind is not NeedKind.FRAME or level < self._frames):
                 self._seen.add(mark)
-                wanted.append(_Want(item, owner, level))
+                is_frame = item.kind is NeedKind.FRAME
+                wanted.append(_Want(item, owner, level, lies_inside if is_frame else is_inside))
         return wanted
 
 
@@ -146,7 +176,7 @@ def _frame(want: _Want, reply: Reply) -> Page | None:
     )
 
 
-def _part(want: _Want, reply: Reply, numbers: Iterator[int]) -> Iterator[Reference | Need]:
+def _part(want: _Want, reply: Reply, numbers: Iterator[int]) -> Iterator[Finding]:
     """Yield what a sheet or a manifest refers to."""
     page = want.page
     where = Reference("", "", page.address, "css", reply.url, "", 0)

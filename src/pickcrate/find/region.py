@@ -1,0 +1,298 @@
+"""Where on the page: ``--within`` by CSS selectors, ``--under`` by the words that introduce a part of it.
+
+``--under`` means what a reader would mean. What introduces a part is a heading, a caption, a legend, a summary, a
+term, a bold line standing for a heading, a row of a table that is one cell, or a line right above a table or list;
+what it introduces goes on to the next of its kind, or to the end of what holds both.
+"""
+
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from selectolax.lexbor import LexborNode
+
+from pickcrate.errors import NothingPickedError, UsageError
+from pickcrate.values import Page, fold
+
+_HEADING = "h1, h2, h3, h4, h5, h6, [role=heading]"
+_HOLDERS = {"caption": "table", "figcaption": "figure", "legend": "fieldset", "summary": "details"}
+_CONTAINERS = frozenset(
+    ("section", "article", "aside", "main", "body", "td", "li", "fieldset", "details", "dialog", "nav")
+)
+_SIGNS = f"{_HEADING}, caption, figcaption, legend, summary, dt, tr, p, div, span, b, strong, [aria-label], li, center"
+_LISTS = frozenset(("table", "ul", "ol", "dl", "figure", "div", "section", "picture"))
+_BOLD_LEVEL, _LINE_LEVEL = 7, 9
+_LONGEST_LINE = 200
+_MOST_SHOWN = 12
+
+
+@dataclass(frozen=True, slots=True)
+class Region:
+    """A part of a page: elements that CSS selectors select, or what a text introduces. Both: where they overlap."""
+
+    within: tuple[str, ...] = ()
+    under: str = ""
+
+    def __bool__(self) -> bool:
+        return bool(self.within or self.under)
+
+    def __str__(self) -> str:
+        said = [f"--within {selector!r}" for selector in self.within]
+        return " ".join([*said, *([f"--under {self.under!r}"] if self.under else [])])
+
+
+NOWHERE = Region()
+
+
+def elements_of(page: Page, region: Region) -> frozenset[int]:
+    """Return the numbers of all elements in a region of ``page``.
+
+    Raises UsageError for a selector that is none, NothingPickedError where no heading or caption holds the text, with
+    those that there are.
+    """
+    inside: frozenset[int] | None = None
+    if region.within:
+        inside = _numbers(node for selector in region.within for node in _select(page, selector))
+    if region.under:
+        found = _numbers(introduced(page, region.under))
+        inside = found if inside is None else inside & found
+    return inside if inside is not None else frozenset()
+
+
+def introduced(page: Page, text: str) -> list[LexborNode]:
+    """Return the elements that the heading or caption holding ``text`` introduces."""
+    signs = list(_signs(page))
+    wanted = fold(text).casefold()
+    holding = [sign for sign in signs if wanted in sign.text.casefold()]
+    if not holding:
+        hint = "; ".join(f"“{sign.text[:60]}”" for sign in _distinct(signs)[:_MOST_SHOWN])
+        raise NothingPickedError(
+            f"no heading or caption of {page.title or page.address} holds {text!r}",
+            hint=f"there are: {hint}" if hint else "the page has neither headings nor captions; --within takes CSS",
+        )
+    best = min(sign.rank for sign in holding)
+    chosen = [sign for sign in holding if sign.rank == best]
+    exact = [sign for sign in chosen if sign.text.casefold() == wanted]
+    return [node for sign in exact or chosen for node in _part(sign, signs)]
+
+
+@dataclass(frozen=True, slots=True)
+class _Sign:
+    """An element that introduces something: its words, what kind it is, and how high its level is (1 is highest)."""
+
+    node: LexborNode
+    text: str
+    rank: int
+    level: int
+
+
+def _signs(page: Page) -> Iterator[_Sign]:
+    for node in page.tree.css(f":is({_SIGNS})"):
+        sign = _sign(node)
+        if sign is not None and sign.text:
+            yield sign
+
+
+def _sign(node: LexborNode) -> _Sign | None:
+    tag, attributes = node.tag or "", node.attributes
+    if re.fullmatch("h[1-6]", tag):
+        return _Sign(node, _text(node), 0, int(tag[1]))
+    if attributes.get("role") == "heading":
+        level = attributes.get("aria-level") or "2"
+        return _Sign(node, _text(node), 0, int(level) if level.isdecimal() else 2)
+    if tag in _HOLDERS:
+        return _Sign(node, _text(node), 1, 0)
+    if tag == "dt" or (tag == "tr" and _is_one_cell(node)):
+        return _Sign(node, _text(node), 2, 0)
+    if attributes.get("aria-label") and tag in {"section", "article", "div", "ul", "ol", "nav", "table", "aside"}:
+        return _Sign(node, fold(attributes["aria-label"]), 2, -1)
+    if tag in {"p", "div", "b", "strong", "center", "span"} and _is_bold_line(node):
+        return _Sign(node, _text(node), 3, _BOLD_LEVEL)
+    if tag in {"p", "div", "span", "center"} and _stands_above(node):
+        return _Sign(node, _text(node), 4, _LINE_LEVEL)
+    return None
+
+
+def _is_one_cell(row: LexborNode) -> bool:
+    cells = row.css("td, th")
+    span = (cells[0].attributes.get("colspan") or "1") if len(cells) == 1 else "1"
+    return len(cells) == 1 and span.isdecimal() and int(span) > 1 and row.css_first("img") is None
+
+
+def _is_bold_line(node: LexborNode) -> bool:
+    """Tell whether a block is nothing but one bold line, or a bold element is all there is of its line."""
+    text = _text(node)
+    if not text or len(text) > _LONGEST_LINE or _contains(node, "img, table, ul, ol, p"):
+        return False
+    if node.tag in {"b", "strong"}:
+        parent = node.parent
+        return parent is not None and parent.tag in {"body", "main", "section", "article", "td", "center"}
+    bold = node.css("b, strong")
+    if bold:
+        return _text(bold[0]) == text
+    style = (node.attributes.get("style") or "").replace(" ", "").lower()
+    return node.tag != "span" and re.search(r"font-weight:(?:bold|[6-9]00)", style) is not None
+
+
+def _stands_above(node: LexborNode) -> bool:
+    """Tell whether a short line stands right above a table, a list, or something else that holds pictures."""
+    text = _text(node)
+    if not text or len(text) > _LONGEST_LINE or _contains(node, "img, table, ul, ol, p, div"):
+        return False
+    return _below(node) is not None
+
+
+def _below(node: LexborNode) -> LexborNode | None:
+    """Return the table, list or gallery right below a line."""
+    following = _next_element(node)
+    if following is None or following.tag not in _LISTS:
+        return None
+    return following if following.css_first("img, svg, picture, [data-src]") is not None else None
+
+
+def _part(sign: _Sign, signs: list[_Sign]) -> Iterable[LexborNode]:
+    """Return what a sign introduces."""
+    node = sign.node
+    if sign.node.tag in _HOLDERS:
+        holder = _ancestor(node, _HOLDERS[node.tag or ""])
+        return [holder] if holder is not None else []
+    if sign.level == -1:
+        return [node]
+    if sign.level == _LINE_LEVEL:
+        below = _below(node)
+        return [below] if below is not None else []
+    if node.tag in {"dt", "tr"}:
+        return _rest(node)
+    return _section(sign, signs)
+
+
+def _section(sign: _Sign, signs: list[_Sign]) -> Iterable[LexborNode]:
+    """Return what a heading introduces: what comes after it, up to the next that is no lower, in what holds it.
+
+    Where nothing after it holds a picture (a card whose heading stands below its picture) it is the largest element
+    around the heading that no other heading shares.
+    """
+    rivals = {
+        other.node.mem_id
+        for other in signs
+        if other.node.mem_id != sign.node.mem_id and 0 < other.level <= sign.level and not _holds(sign.node, other.node)
+    }
+    block = sign.node
+    while (outer := block.parent) is not None and outer.tag not in {"body", "html", "main", None}:
+        if any(inner.mem_id in rivals for inner in outer.css("*")):
+            break
+        block = outer
+        if outer.tag in _CONTAINERS:
+            break
+    after = list(_following(sign.node, block, rivals))
+    if any(_holds_a_picture(node) for node in after):
+        return after
+    if block.mem_id != sign.node.mem_id and _holds_a_picture(block):
+        return [block]
+    container = sign.node.parent
+    while container is not None and container.tag not in _CONTAINERS and container.parent is not None:
+        container = container.parent
+    return list(_following(sign.node, container, rivals)) if container is not None else after
+
+
+def _following(start: LexborNode, container: LexborNode, rivals: set[int]) -> Iterator[LexborNode]:
+    """Yield what comes after ``start`` inside ``container`` in document order, up to the first of ``rivals``.
+
+    An element that holds a rival is entered, not taken whole.
+    """
+    node: LexborNode | None = start
+    while node is not None and node.mem_id != container.mem_id:
+        sibling = _next_element(node)
+        while sibling is not None:
+            if sibling.mem_id in rivals:
+                return
+            if any(inner.mem_id in rivals for inner in sibling.css("*")):
+                yield from _up_to(sibling, rivals)
+                return
+            yield sibling
+            sibling = _next_element(sibling)
+        node = node.parent
+
+
+def _up_to(element: LexborNode, rivals: set[int]) -> Iterator[LexborNode]:
+    """Yield the parts of an element before the first rival inside it."""
+    for child in element.iter():
+        if child.mem_id in rivals:
+            return
+        if any(inner.mem_id in rivals for inner in child.css("*")):
+            yield from _up_to(child, rivals)
+            return
+        yield child
+
+
+def _rest(node: LexborNode) -> Iterator[LexborNode]:
+    """Yield what stands after a term or a row, up to the next that introduces something itself."""
+    sibling = _next_element(node)
+    while sibling is not None and not (sibling.tag == node.tag and _sign(sibling) is not None):
+        yield sibling
+        sibling = _next_element(sibling)
+
+
+def _holds_a_picture(node: LexborNode) -> bool:
+    selector = "img, picture, svg, image, video, object, [style*='url('], [data-src], iframe"
+    return node.css_matches(selector) or node.css_first(selector) is not None
+
+
+def _holds(outer: LexborNode, inner: LexborNode) -> bool:
+    climb: LexborNode | None = inner
+    while climb is not None:
+        if climb.mem_id == outer.mem_id:
+            return True
+        climb = climb.parent
+    climb = outer
+    while climb is not None:
+        if climb.mem_id == inner.mem_id:
+            return True
+        climb = climb.parent
+    return False
+
+
+def _contains(node: LexborNode, selector: str) -> bool:
+    """Tell whether an element has another inside it that ``selector`` selects (Lexbor counts the element itself)."""
+    return any(inner.mem_id != node.mem_id for inner in node.css(selector))
+
+
+def _ancestor(node: LexborNode, tag: str) -> LexborNode | None:
+    climb = node.parent
+    while climb is not None and climb.tag != tag:
+        climb = climb.parent
+    return climb
+
+
+def _next_element(node: LexborNode) -> LexborNode | None:
+    following = node.next
+    while following is not None and not following.is_element_node:
+        following = following.next
+    return following
+
+
+def _text(node: LexborNode) -> str:
+    return fold(node.text(separator=" "))
+
+
+def _select(page: Page, selector: str) -> list[LexborNode]:
+    try:
+        return list(page.tree.css(selector))
+    except Exception as error:
+        raise UsageError(
+            f"--within {selector!r} is not a CSS selector", hint="for example --within 'main .gallery'"
+        ) from error
+
+
+def _numbers(nodes: Iterable[LexborNode]) -> frozenset[int]:
+    numbers: set[int] = set()
+    for node in nodes:
+        numbers.add(node.mem_id)
+        numbers.update(inner.mem_id for inner in node.css("*"))
+    return frozenset(numbers)
+
+
+def _distinct(signs: Iterable[_Sign]) -> list[_Sign]:
+    """Return the signs worth showing, each text once: headings and captions, and bold lines if there are no others."""
+    unique = {sign.text: sign for sign in signs if sign.rank < 4}
+    return sorted(unique.values(), key=lambda sign: sign.rank)

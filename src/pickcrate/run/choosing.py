@@ -1,0 +1,86 @@
+"""Choosing among what the criteria kept: ``--sort``, ``--limit``. Over all sources of a run, in one order."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from pickcrate.run.events import Found, LookEvent
+from pickcrate.values import Image, Ruling, Verdict
+
+
+class SortKey(StrEnum):
+    """What pictures are put in order by."""
+
+    PAGE = "page"
+    WIDTH = "width"
+    PIXELS = "pixels"
+    BYTES = "bytes"
+    NAME = "name"
+    URL = "url"
+
+    def is_unknown_of(self, image: Image) -> bool:
+        """Tell whether what this orders by is a measure that is not known of a picture."""
+        measures = image.best.measures
+        match self:
+            case SortKey.WIDTH:
+                return measures.width is None
+            case SortKey.PIXELS:
+                return measures.width is None or measures.height is None
+            case SortKey.BYTES:
+                return measures.bytes is None
+            case _:
+                return False
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """How many pictures are wanted at most, and the first of what order."""
+
+    limit: int | None = None
+    sort: SortKey = SortKey.PAGE
+
+
+def choose(events: Iterator[LookEvent], choice: Choice, name_of: Callable[[Image], str]) -> Iterator[LookEvent]:
+    """Yield ``events``, pictures in the order asked for, those beyond the limit dropped.
+
+    Only a sort holds them all; the largest come first, what is not known last, equals as on the page.
+    """
+    if choice.sort is not SortKey.PAGE:
+        events = _sorted(events, choice.sort, name_of)
+    left = choice.limit
+    for event in events:
+        if left is not None and isinstance(event, Found) and event.image.is_picked:
+            if left:
+                left -= 1
+            else:
+                verdict = Verdict("limit", Ruling.DROP, f"beyond the first {choice.limit:,}")
+                event = Found(replace(event.image, verdicts=(*event.image.verdicts, verdict)), event.name)  # noqa: PLW2901
+        yield event
+
+
+def _sorted(events: Iterator[LookEvent], key: SortKey, name_of: Callable[[Image], str]) -> Iterator[LookEvent]:
+    found: list[Found] = []
+    for event in events:
+        if isinstance(event, Found):
+            found.append(event)
+        else:
+            yield event
+    if key is SortKey.NAME:
+        found.sort(key=lambda event: name_of(event.image).casefold())
+    elif key is SortKey.URL:
+        found.sort(key=lambda event: event.image.url)
+    else:
+        found.sort(key=lambda event: _size(event.image, key), reverse=True)
+    yield from found
+
+
+def _size(image: Image, key: SortKey) -> int:
+    measures = image.best.measures
+    width, height = (side.value if side else 0 for side in (measures.width, measures.height))
+    match key:
+        case SortKey.WIDTH:
+            return width
+        case SortKey.PIXELS:
+            return width * height
+        case _:
+            return measures.bytes.value if measures.bytes else 0

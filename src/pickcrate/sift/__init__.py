@@ -1,0 +1,49 @@
+"""The sift: criteria held against images, with what is known of them at the time. Called again when more is known."""
+
+from dataclasses import replace
+from enum import StrEnum
+
+from pickcrate.sift.criteria import EARLY, JUDGES, Criteria
+from pickcrate.values import Image, Ruling, Verdict
+
+
+class Unsure(StrEnum):
+    """What becomes of a picture that a criterion cannot decide on."""
+
+    SETTLE = "settle"
+    """its first bytes, and in the end its file, are asked; what cannot be known is kept"""
+    KEEP = "keep"
+    DROP = "drop"
+
+
+def sift(image: Image, criteria: Criteria, *, early: bool = False) -> Image:
+    """Return ``image`` with the verdicts of ``criteria``, in their order, up to the first that drops it.
+
+    ``early`` leaves out the criteria that depend on which address is fetched, for while that is still sought.
+    """
+    verdicts: list[Verdict] = []
+    for name, judge in JUDGES:
+        if early and name not in EARLY:
+            continue
+        verdict = judge(image, criteria)
+        if verdict is None:
+            continue
+        if not verdict.criterion:
+            verdict = replace(verdict, criterion=name)
+        verdicts.append(verdict)
+        if verdict.ruling is Ruling.DROP:
+            break
+    return replace(image, verdicts=tuple(verdicts))
+
+
+def settle(image: Image, unsure: Unsure) -> Image:
+    """Return ``image`` with what could not be known dropped, if that is what was asked."""
+    if unsure is not Unsure.DROP or not image.is_undecided:
+        return image
+    verdicts = (
+        replace(verdict, ruling=Ruling.DROP, reason=f"{verdict.reason}, and --unsure drop")
+        if verdict.ruling is Ruling.UNSURE
+        else verdict
+        for verdict in image.verdicts
+    )
+    return replace(image, verdicts=tuple(verdicts))

@@ -1,0 +1,120 @@
+"""Ranges as people type them: ``A..B``, ``A..``, ``..B`` or ``A``, ends included, in the units of what they bound."""
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from pickcrate.errors import UsageError
+
+_NUMBER = re.compile(r"\d+(?:\.\d+)?")
+_SCALED = re.compile(r"(\d+(?:\.\d+)?)\s*(?:([kmg])(i?))?(px|p|b)?", re.IGNORECASE)
+_POWERS = {"": 0, "k": 1, "m": 2, "g": 3}
+_RATIO = re.compile(r"(\d+(?:\.\d+)?)\s*[:/]\s*(\d+(?:\.\d+)?)")
+_SINGLE_RATIO = 0.01
+"""A single ratio is met within one per cent: 4:3 in whole pixels seldom is exact."""
+
+
+@dataclass(frozen=True, slots=True)
+class Range:
+    """Bounds, both included; None where there is none. ``text`` is what was typed."""
+
+    low: float | None
+    high: float | None
+    text: str
+
+    def holds(self, value: float) -> bool:
+        """Tell whether ``value`` lies inside."""
+        return (self.low is None or value >= self.low) and (self.high is None or value <= self.high)
+
+
+def _plain(text: str) -> float:
+    match = _SCALED.fullmatch(text)
+    if match is None or match[2] or (match[4] or "").lower() not in {"", "px"}:
+        raise ValueError(text)
+    return float(match[1])
+
+
+def _pixels(text: str) -> float:
+    match = _SCALED.fullmatch(text)
+    if match is None or match[3] or (match[4] or "").lower() == "b":
+        raise ValueError(text)
+    return float(match[1]) * float(1000 ** _POWERS[(match[2] or "").lower()])
+
+
+def _bytes(text: str) -> float:
+    match = _SCALED.fullmatch(text)
+    if match is None or (match[4] or "").lower() not in {"", "b"}:
+        raise ValueError(text)
+    return float(match[1]) * float((1024 if match[3] else 1000) ** _POWERS[(match[2] or "").lower()])
+
+
+def _ratio(text: str) -> float:
+    match = _RATIO.fullmatch(text)
+    if match is not None and float(match[2]):
+        return float(match[1]) / float(match[2])
+    if _NUMBER.fullmatch(text):
+        return float(text)
+    raise ValueError(text)
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity:
+    """What a range is of: how one end of it is read, what to call it, and a range that works."""
+
+    read: Callable[[str], float]
+    words: str
+    example: str
+
+
+WIDTH = Quantity(_plain, "pixels", "800..")
+HEIGHT = Quantity(_plain, "pixels", "600..2000")
+PIXELS = Quantity(_pixels, "pixels (0.5MP, 500k)", "0.5MP..")
+RATIO = Quantity(_ratio, "a ratio of width to height (4:3, 1.5)", "4:3..16:9")
+BYTES = Quantity(_bytes, "a size (20kB is 20000 bytes, 20KiB 20480)", "20kB..5MB")
+
+
+def parse_range(text: str, option: str, quantity: Quantity) -> Range:
+    """Return the range that ``text`` spells; a UsageError names the option, what it got, and one that works."""
+    hint = f"for example {option} {quantity.example}"
+    low, dots, high = (part.strip() for part in text.partition(".."))
+    try:
+        ends = [quantity.read(end) if end else None for end in (low, high)]
+    except ValueError as error:
+        raise UsageError(f"{option} {text!r}: {str(error)!r} is not {quantity.words}", hint=hint) from None
+    if not (low or high):
+        raise UsageError(f"{option} {text!r}: a range is A..B, A.., ..B or A", hint=hint)
+    if not dots:
+        slack = ends[0] * _SINGLE_RATIO if quantity is RATIO and ends[0] is not None else 0.0
+        return Range((ends[0] or 0) - slack, (ends[0] or 0) + slack, text)
+    if ends[0] is not None and ends[1] is not None and ends[0] > ends[1]:
+        raise UsageError(
+            f"{option} {text!r} is upside down", hint=f"the smaller end comes first: {option} {high}..{low}"
+        )
+    return Range(ends[0], ends[1], text)
+
+
+@dataclass(frozen=True, slots=True)
+class Numbers:
+    """A set of picture numbers, as ranges."""
+
+    spans: tuple[tuple[int, int | None], ...]
+    text: str
+
+    def __contains__(self, number: int) -> bool:
+        return any(low <= number and (high is None or number <= high) for low, high in self.spans)
+
+
+def parse_numbers(text: str, option: str) -> Numbers:
+    """Return the numbers that ``1..5,9`` spells; a UsageError names ``option``."""
+    hint = f"for example {option} 1..5,9"
+    spans: list[tuple[int, int | None]] = []
+    for part in text.split(","):
+        match = re.fullmatch(r"\s*(\d+)\s*(\.\.)?\s*(\d+)?\s*", part)
+        if match is None or (match[3] and not match[2]):
+            raise UsageError(f"{option} {text!r} is no list of numbers", hint=hint)
+        low = int(match[1])
+        high = int(match[3]) if match[3] else None if match[2] else low
+        if high is not None and high < low:
+            raise UsageError(f"{option} {text!r}: {part.strip()} is upside down", hint=hint)
+        spans.append((low, high))
+    return Numbers(tuple(spans), text)
