@@ -85,10 +85,12 @@ class Naming:
     def spell(self, image: Image, k: int = 1) -> str:
         """Return the ``k``-th name for ``image`` without its extension: legal, with late fields still as fields.
 
-        The first pattern is used whose fields are all known and not blank; ``{stem}`` or ``{alt}`` if there is none.
+        The first pattern is used whose fields are all known and not blank; if there is none, the name that a list
+        gives it, ``{stem}`` or ``{alt}``.
         Where the pattern has no ``{k}``, names from the second on end in `` 2``, `` 3``.
         """
-        for pattern in (*self.patterns, *_DEFAULTS):
+        given = (_GIVEN,) if image.name.strip() else ()
+        for pattern in (*self.patterns, *given, *_DEFAULTS):
             pieces = self._fill(pattern, image, k)
             if pieces is not None:
                 name = _join(pieces)
@@ -118,6 +120,8 @@ class Naming:
                 return k
             case "stem":
                 return (image.url == image.shown.url and plain_stem(image.shown.filename)) or stem(image.url)
+            case "given":
+                return plain_stem(image.name.strip())
             case "page":
                 return image.page_title or stem(image.shown.page)
             case "site":
@@ -217,5 +221,8 @@ def patterns(texts: Iterable[str]) -> tuple[NamePattern, ...]:
     """Return the checked patterns of ``--name``, in order."""
     return tuple(parse_pattern(text) for text in texts)
 
+
+_GIVEN = NamePattern("", (("", "given", ""),))
+"""the name that a list gives a picture: no field to be typed"""
 
 _DEFAULTS = patterns(("{stem}", "{alt}"))

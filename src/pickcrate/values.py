@@ -226,8 +226,10 @@ class Image:
     extra: tuple[tuple[str, str], ...] = ()
     furniture: str = ""
     """why it looks like a picture that dresses the page; empty if it does not"""
-    is_declined: bool = False
-    """the pick list that it comes from says no to it"""
+    name: str = ""
+    """the name that its list gives it"""
+    declined: str = ""
+    """why the pick list that it comes from says no to it; empty if it does not"""
     verdicts: tuple[Verdict, ...] = ()
 
     @property

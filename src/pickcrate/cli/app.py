@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from pickcrate.cli.options import Conduct, Group, Into, Larger, Wanted, Where, expanded
+from pickcrate.cli.options import Conduct, Group, Into, Larger, Lists, Wanted, Where, expanded
 from pickcrate.errors import NothingPickedError, PickCrateError
 from pickcrate.version import __version__
 
@@ -73,6 +73,7 @@ def look(
     where: Where,
     larger: Larger,
     wanted: Wanted,
+    listed: Lists,
     conduct: Conduct,
     output: OutputFormat = Format.TABLE,
     save: Annotated[
@@ -89,7 +90,7 @@ def look(
     with _told():
         from pickcrate.run import doors
 
-        order = _order(sources, where, larger, wanted, conduct)
+        order = _order(sources, where, larger, wanted, listed, conduct)
         with lists.saving(save) as saver:
             looked = lists.show_look(doors.look(order), out, str(output), saver, everything=everything)
         if not looked.totals.funnel.found:
@@ -109,6 +110,7 @@ def pack(
     where: Where,
     larger: Larger,
     wanted: Wanted,
+    listed: Lists,
     conduct: Conduct,
     output: OutputFormat = Format.TABLE,
     quiet: Quiet = False,
@@ -120,7 +122,7 @@ def pack(
     with _told():
         from pickcrate.run import doors
 
-        order = _order(sources, into, where, larger, wanted, conduct)
+        order = _order(sources, into, where, larger, wanted, listed, conduct)
         tally = lists.show_pack(doors.pack(order, into.destination()), out, str(output))
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")
@@ -139,6 +141,7 @@ def why(
     where: Where,
     larger: Larger,
     wanted: Wanted,
+    listed: Lists,
     conduct: Conduct,
 ) -> None:
     """Tell how one picture was found, and what became of each address that may be larger."""
@@ -147,7 +150,7 @@ def why(
     with _told():
         from pickcrate.run import doors
 
-        order = _order([source], where, larger, wanted, conduct)
+        order = _order([source], where, larger, wanted, listed, conduct)
         story.print_story(terminal.human(), story.find_picture(doors.look(order), which))
 
 

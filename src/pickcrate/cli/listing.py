@@ -9,6 +9,7 @@ from rich.cells import cell_len
 from pickcrate.addresses import brief, image_type
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import count, cut, ending_cut, shown
+from pickcrate.fullsize.markup import LINKED
 from pickcrate.fullsize.viewer import BEHIND, leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.sift.criteria import JUDGES
@@ -146,7 +147,9 @@ def _found_in(image: Image) -> str:
         return where
     larger = next((r for r in image.references if r.url == image.url), None)
     if larger is None:
-        return f"{where} → {'page' if image.best.evidence.startswith(BEHIND) else 'address'}"
+        evidence = image.best.evidence
+        kind = "page" if evidence.startswith(BEHIND) else "link" if evidence == LINKED else "address"
+        return f"{where} → {kind}"
     return f"{where} → {'srcset' if larger.attribute == 'srcset' else larger.found_in}"
 
 

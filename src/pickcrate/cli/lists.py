@@ -165,8 +165,8 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
 
 def _note(event: LookEvent | PackEvent, out: Out) -> None:
     match event:
-        case ListOpened(source):
-            out.line((shown(source), "bold"))
+        case ListOpened(source, guessed):
+            out.line((shown(source), "bold"), (f"  {shown(guessed)}" if guessed else "", "dim"))
         case RowRefused(source, flaw):
             out.line((f"{shown(source)}: {shown(flaw.detail)}", "yellow"))
         case SourceFailed(_, error):

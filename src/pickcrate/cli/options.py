@@ -96,6 +96,39 @@ class Larger:
         return tuple(rules)
 
 
+class Holds(enum.StrEnum):
+    """What the addresses of a list are."""
+
+    PICTURES = "pictures"
+    PAGES = "pages"
+
+
+@dataclass(frozen=True, slots=True)
+class Lists:
+    """How lists are read."""
+
+    column: Annotated[
+        list[str] | None,
+        typer.Option(
+            metavar="FIELD=HEADER", help="Which column of a list is what, as in url=Photo or name=3; repeat it."
+        ),
+    ] = None
+    list_of: Annotated[Holds, typer.Option(help="What the addresses of a list are.")] = Holds.PICTURES
+
+    def order(self) -> dict[str, Any]:
+        """Return what these options are in an order; UsageError if a column is no field."""
+        from pickcrate.read.table import FIELDS
+
+        columns = []
+        for text in self.column or ():
+            name, equals, header = (part.strip() for part in text.partition("="))
+            if not (equals and header) or name not in FIELDS:
+                hint = f"for example --column url=Photo; fields are {', '.join(FIELDS)}"
+                raise UsageError(f"--column {text!r}: a column is FIELD=HEADER", hint=hint)
+            columns.append((name, header))
+        return {"columns": tuple(columns), "lists_pages": self.list_of is Holds.PAGES}
+
+
 class Keep(enum.StrEnum):
     """Whether pictures of a kind stay."""
 
@@ -287,7 +320,7 @@ class Into:
         return Destination(self.crate, self.into)
 
 
-Group = Where | Larger | Wanted | Conduct | Into
+Group = Where | Larger | Wanted | Lists | Conduct | Into
 
 
 def expanded(command: Callable[..., None]) -> Callable[..., None]:

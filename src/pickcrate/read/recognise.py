@@ -5,8 +5,8 @@ import zlib
 from enum import StrEnum
 
 from pickcrate.media.header import read_header
+from pickcrate.read.table import looks_like_csv, looks_like_json_lines
 
-_WINDOW = 65_536
 _BOM = b"\xef\xbb\xbf"
 _LEADING = re.compile(
     rb"(?:\s+|<!--.*?-->|<\?.*?\?>|<!DOCTYPE(?!\s+html)[^>\[]*(?:\[.*?\]\s*)?>)+", re.DOTALL | re.IGNORECASE
@@ -41,11 +41,20 @@ class Kind(StrEnum):
     PACKAGE = "package of pages"
     FEED = "feed"
     JSON_FEED = "JSON feed"
+    CSV = "list with columns"
+    JSON_LINES = "list of JSON objects"
+
+
+LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES))
+"""Sources that pass row by row."""
+
+WINDOW = 65_536
+"""Bytes from the start that tell what a source is."""
 
 
 def recognise(octets: bytes) -> Kind | None:
     """Return what ``octets`` (the start of a source at least) are, or None if Pick Crate cannot read them."""
-    head = octets[:_WINDOW]
+    head = octets[:WINDOW]
     if head.startswith(b"PK\x03\x04"):
         return Kind.PACKAGE
     if _is_warc(head):
@@ -56,24 +65,42 @@ def recognise(octets: bytes) -> Kind | None:
     if text.startswith(b"{"):
         return _json_kind(text)
     if _ADDRESS_LINE.match(text):
-        return Kind.ADDRESSES
+        return Kind.CSV if _has_even_columns(text) else Kind.ADDRESSES
     if _HEADER_LINE.match(text) and _MIME.search(text.partition(b"\n\n")[0].partition(b"\r\n\r\n")[0]):
         return Kind.MESSAGE
     leading = _LEADING.match(text)
     if _FEED_ROOT.match(text, leading.end() if leading else 0):
         return Kind.FEED
-    return Kind.PAGE if _looks_like_html(head) else None
+    if _looks_like_html(head):
+        return Kind.PAGE
+    return Kind.CSV if looks_like_csv(_decoded(head)) else None
+
+
+def _has_even_columns(text: bytes) -> bool:
+    """Tell whether lines that begin with an address go on with other columns: the same number of commas in each."""
+    lines = [line for line in _decoded(text).splitlines()[:20] if line.strip()]
+    commas = {line.count(",") for line in lines}
+    return len(lines) > 1 and len(commas) == 1 and commas != {0} and looks_like_csv("\n".join(lines))
+
+
+def _decoded(octets: bytes) -> str:
+    """Return the start of a list as text, without a line that is cut off at its end."""
+    encoding = "utf-16" if octets.startswith((b"\xff\xfe", b"\xfe\xff")) else "utf-8-sig"
+    text = octets.decode(encoding, "replace")
+    return text.rpartition("\n")[0] or text if len(octets) >= WINDOW else text
 
 
 def _json_kind(text: bytes) -> Kind | None:
     if _LOG.match(text) or (b'"log"' in text and b'"entries"' in text):
         return Kind.LOG
-    return Kind.JSON_FEED if _JSON_FEED.search(text) else None
+    if _JSON_FEED.search(text):
+        return Kind.JSON_FEED
+    return Kind.JSON_LINES if looks_like_json_lines(_decoded(text)) else None
 
 
 def describe(octets: bytes, media_type: str = "") -> str:
     """Say what bytes that are no source are, for a message: ``"a PDF document"``, ``"binary data"``."""
-    head = octets[:_WINDOW]
+    head = octets[:WINDOW]
     if not head.strip():
         return "empty"
     for magic, words in _FAMILIAR:

@@ -20,9 +20,10 @@ class PageRead:
 
 @dataclass(frozen=True, slots=True)
 class ListOpened:
-    """A list was opened and its pictures are about to follow, row by row."""
+    """A list was opened and its pictures are about to follow, row by row; with what was guessed of its columns."""
 
     source: str
+    guessed: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,14 +1,13 @@
 """Look: sources to pages to references to images, with their candidates and names-to-be. Keeps no picture."""
 
-import io
 import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 
-from pickcrate.addresses import absolute
+from pickcrate.addresses import absolute, brief
 from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought, BroughtOnly
-from pickcrate.fetch.exchange import Fetcher
+from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
@@ -16,20 +15,21 @@ from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.document import original_address, read_document
 from pickcrate.read.reading import Body, Document, Reading
-from pickcrate.read.recognise import Kind
+from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.following import follow
 from pickcrate.run.order import Order
 from pickcrate.run.probes import Probes
 from pickcrate.run.proving import prove
-from pickcrate.run.sources import Opened, open_source
+from pickcrate.run.sources import Opened, open_source, opened_reply, page_request
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.sift import Unsure, settle, sift
 from pickcrate.sift.furniture import mark
 from pickcrate.values import Flaw, Image, Page, Reference
 
 _ROWS_AT_A_TIME = 256
+_PAGES_AT_A_TIME = 16
 
 
 def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
@@ -118,7 +118,7 @@ class _Looking:
 
     def into(self, opened: Opened, number: int) -> Iterator[LookEvent]:
         """Yield what one opened source holds, its images numbered from ``number``."""
-        if opened.kind is Kind.ADDRESSES:
+        if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
         reading = _read(opened, self.order.manners.max_file)
@@ -141,16 +141,45 @@ class _Looking:
             yield from self._page(PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws)), rest, number)
 
     def _into_list(self, opened: Opened, number: int) -> Iterator[LookEvent]:
-        yield ListOpened(opened.source)
-        # TextIOWrapper decodes as it reads: the list is never held as text too
-        lines = io.TextIOWrapper(io.BytesIO(opened.octets), encoding="utf-8", errors="replace")
-        rows = read_addresses(lines, source=opened.source, first_number=number)
-        # Rows are taken some at a time: first bytes that a criterion needs are asked for in batches.
-        while batch := list(itertools.islice(rows, _ROWS_AT_A_TIME)):
-            images = [resolve(row, full=bool(self.order.full)) for row in batch if isinstance(row, Image)]
-            sifted = iter(self._sift(images))
+        columns = dict(self.order.columns)
+        rows: Iterator[Image | Flaw]
+        if opened.kind is Kind.ADDRESSES and not columns:
+            yield ListOpened(opened.source)
+            rows = read_addresses(opened.lines(), source=opened.source, first_number=number)
+        else:
+            from pickcrate.read.table import open_csv, open_json_lines, read_rows
+
+            opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
+            table = opener(opened.lines(), opened.source, columns)
+            yield ListOpened(opened.source, table.guessed)
+            rows = read_rows(table, source=opened.source, base=self.base, first_number=number)
+        # Rows are taken some at a time: what has to be asked for is asked for in batches.
+        at_a_time = _PAGES_AT_A_TIME if self.order.lists_pages else _ROWS_AT_A_TIME
+        while batch := list(itertools.islice(rows, at_a_time)):
+            images = [row for row in batch if isinstance(row, Image)]
+            if self.order.lists_pages:
+                yield from (RowRefused(opened.source, row) for row in batch if isinstance(row, Flaw))
+                for event in self._into_pages(images, number):
+                    number += isinstance(event, Found)
+                    yield event
+                continue
+            images = [image if image.candidates else resolve(image, full=bool(self.order.full)) for image in images]
+            sifted = iter(self._sift(self._enlarge(images) if self.order.full else images))
             for row in batch:
                 yield RowRefused(opened.source, row) if isinstance(row, Flaw) else Found(next(sifted))
+
+    def _into_pages(self, rows: list[Image], number: int) -> Iterator[LookEvent]:
+        """Yield what the pages of a list hold, in its order; they are fetched in one batch."""
+        requests = {row.url: page_request(row.url) for row in rows if not row.declined}
+        replies = {r.request.url: r for r in self.fetcher.fetch(requests.values()) if isinstance(r, Reply)}
+        for url in requests:
+            try:
+                opened = opened_reply(brief(url), replies[url])
+                for event in self.into(opened, number):
+                    number += isinstance(event, Found)
+                    yield event
+            except PickCrateError as error:
+                yield SourceFailed(brief(url), error)
 
     def _into_record(self, opened: Opened, reading: Reading, number: int) -> Iterator[LookEvent]:
         """Yield the pictures of a record of what was loaded, with the words that its pages have for them."""

@@ -34,6 +34,10 @@ class Order:
     """a CSS selector for the part of such a page that holds the picture"""
     asked: Asked = field(default_factory=Asked)
     """what is to be found besides, by the user's own patterns and attributes"""
+    columns: tuple[tuple[str, str], ...] = ()
+    """of lists: which column is what, as field and header (or number)"""
+    lists_pages: bool = False
+    """whether lists hold the addresses of pages, to be looked into"""
     region: Region = NOWHERE
     """the part of the page that is meant; all of it if it is empty"""
     criteria: Criteria = field(default_factory=Criteria)

@@ -1,14 +1,17 @@
 """Opening what the user named: a web address, a file, a folder, standard input."""
 
+import codecs
+import io
 import sys
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import BinaryIO, TextIO, cast
 
 from pickcrate.addresses import absolute, looks_like_web, without_userinfo
 from pickcrate.errors import SourceError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
-from pickcrate.read.recognise import Kind, describe, recognise
+from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
 
 PAGE_ACCEPT = "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8"
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
@@ -38,6 +41,47 @@ class Opened:
     charset: str = ""
     folder: Path | None = None
     links: str = ""
+    rest: BinaryIO | None = None
+    """of a list, which passes row by row, what follows ``octets``"""
+
+    def lines(self) -> TextIO:
+        """Return a list's text, decoded as it is read: it is never held as a whole."""
+        whole: BinaryIO = io.BytesIO(self.octets)
+        if self.rest is not None:
+            whole = cast("BinaryIO", io.BufferedReader(cast("io.RawIOBase", _Joined(self.octets, self.rest))))
+        if self.octets.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+            encoding = "utf-16"
+        else:
+            encoding = "utf-8-sig" if _is_utf8(self.octets) else "windows-1252"
+        return io.TextIOWrapper(whole, encoding=encoding, errors="replace", newline="")
+
+
+class _Joined(io.RawIOBase):
+    """The start of a file that was read already, and the rest of it."""
+
+    def __init__(self, start: bytes, rest: BinaryIO) -> None:
+        self._start = start
+        self._rest = rest
+
+    def readable(self) -> bool:
+        """Say yes: it is for reading."""
+        return True
+
+    def readinto(self, buffer: bytearray) -> int:  # type: ignore[override]
+        """Fill ``buffer`` from the start, then from the rest."""
+        piece = self._start[: len(buffer)] or self._rest.read(len(buffer))
+        self._start = self._start[len(buffer) :]
+        buffer[: len(piece)] = piece
+        return len(piece)
+
+
+def _is_utf8(octets: bytes) -> bool:
+    decoder = codecs.getincrementaldecoder("utf-8")()  # a character may be cut at the end
+    try:
+        decoder.decode(octets)
+    except UnicodeDecodeError:
+        return False
+    return True
 
 
 def open_source(source: str, fetcher: Fetcher) -> Iterator[Opened]:
@@ -48,7 +92,7 @@ def open_source(source: str, fetcher: Fetcher) -> Iterator[Opened]:
     if looks_like_web(source):
         yield _from_web(source, fetcher)
     elif source == "-":
-        yield _known(source, sys.stdin.buffer.read(), address="about:blank")
+        yield _opened(source, sys.stdin.buffer, address="about:blank")
     else:
         yield from _from_disk(source)
 
@@ -58,8 +102,17 @@ def _from_web(source: str, fetcher: Fetcher) -> Opened:
     plain = without_userinfo(source)
     if address is None:
         raise SourceError(f"{plain}: not a well-formed address", hint="an address looks like https://example.org/kites")
-    request = Request(address, accept=PAGE_ACCEPT, named=True)
-    (reply,) = (answer for answer in fetcher.fetch([request]) if isinstance(answer, Reply))
+    (reply,) = (answer for answer in fetcher.fetch([page_request(address)]) if isinstance(answer, Reply))
+    return opened_reply(plain, reply)
+
+
+def page_request(address: str) -> Request:
+    """Return the request for a page that a person named."""
+    return Request(address, accept=PAGE_ACCEPT, named=True)
+
+
+def opened_reply(plain: str, reply: Reply) -> Opened:
+    """Return what came for a page that a person named ``plain``; SourceError if it cannot be read."""
     if reply.failure is not None:
         raise SourceError(f"{plain}: {reply.failure.words}", hint=_hint(reply.failure))
     media_type, _, parameters = reply.headers.get("content-type", "").partition(";")
@@ -88,8 +141,9 @@ def _from_disk(source: str) -> Iterator[Opened]:
         if path.is_dir():
             yield from _from_folder(path, source)
             return
-        octets = path.read_bytes()
         real = path.resolve()
+        with real.open("rb") as file:
+            yield _opened(source, file, address=real.as_uri(), folder=real.parent)
     except FileNotFoundError:
         hint = _WHAT_IS_READ
         if "." in source.partition("/")[0].strip(".") and path.suffix.lower() not in _PAGE_SUFFIXES:
@@ -98,7 +152,14 @@ def _from_disk(source: str) -> Iterator[Opened]:
     except (OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error)
         raise SourceError(f"{source}: cannot be read: {reason.lower()}") from error
-    yield _known(source, octets, address=real.as_uri(), folder=real.parent)
+
+
+def _opened(source: str, file: BinaryIO, *, address: str, folder: Path | None = None) -> Opened:
+    """Return what a file is: a list with the rest of it still to be read, anything else whole."""
+    head = file.read(WINDOW)
+    if recognise(head) in LISTS:
+        return Opened(source, recognise(head) or Kind.ADDRESSES, head, address, folder=folder, rest=file)
+    return _known(source, head + file.read(), address=address, folder=folder)
 
 
 def _from_folder(folder: Path, source: str) -> Iterator[Opened]:

@@ -62,7 +62,7 @@ def _only(image: Image, criteria: Criteria) -> Verdict | None:
 
 
 def _pick_list(image: Image, _: Criteria) -> Verdict | None:
-    return Verdict("pick", Ruling.DROP, "its list says no") if image.is_declined else None
+    return Verdict("pick", Ruling.DROP, image.declined) if image.declined else None
 
 
 def _region(image: Image, criteria: Criteria) -> Verdict | None:

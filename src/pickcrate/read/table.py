@@ -1,0 +1,305 @@
+"""Lists with columns: CSV and TSV (RFC 4180) from anywhere, JSON Lines, and Pick Crate's own pick lists. Row by row.
+
+Which column holds the addresses is guessed where that is obvious, and said; ``--column`` says it outright.
+"""
+
+import csv
+import itertools
+import json
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+
+from pickcrate.addresses import absolute, is_web
+from pickcrate.errors import SourceError, UsageError
+from pickcrate.values import (
+    AS_SHOWN,
+    Box,
+    Candidate,
+    Flaw,
+    Grade,
+    Image,
+    Measure,
+    Measures,
+    Reference,
+    Words,
+)
+
+FIELDS = ("url", "name", "page", "alt", "title", "caption", "heading", "link", "link_text")
+"""What a column may be: the address, the name to give, the page it comes from, and words about the picture."""
+
+_ADDRESS_HEADERS = (
+    "url", "image_url", "image url", "imageurl", "image", "picture", "photo", "img", "src", "image_src", "address",
+    "link", "href", "uri", "file", "media", "thumbnail",
+)  # fmt: skip
+_NAME_HEADERS = ("name", "filename", "file name", "file_name")
+_DELIMITERS = ",\t;|"
+_WORDS = ("alt", "title", "caption", "heading", "link_text")
+_NO = frozenset(("", "no", "n", "false", "0", "none", "null"))
+_FORMULA_STARTS = ("'=", "'+", "'-", "'@", "'\t", "'\r")
+_SAMPLE_ROWS = 20
+
+Row = Mapping[str, object]
+
+
+@dataclass(slots=True)
+class Table:
+    """A list that was opened: its rows by header, and what was guessed of its columns, to be said."""
+
+    rows: Iterator[Row | Flaw]
+    columns: dict[str, str] = field(default_factory=dict)
+    """field to header"""
+    guessed: str = ""
+    is_pick_list: bool = False
+
+
+def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Table:
+    """Open a CSV or TSV; ``chosen`` maps fields to headers or numbers of columns. Raises UsageError, SourceError."""
+    lines = iter(lines)
+    head = list(itertools.islice(lines, _SAMPLE_ROWS))
+    try:
+        delimiter = _delimiter(head)
+        sample = list(csv.reader(head, delimiter=delimiter))
+    except csv.Error as error:
+        raise SourceError(f"{source}: its columns cannot be read: {error}") from error
+    first = [cell.strip() for cell in sample[0]] if sample else []
+    has_header = not any(_is_address(cell) for cell in first)
+    headers = first if has_header else [str(place) for place in range(1, len(first) + 1)]
+    table = Table(iter(()), _chosen(chosen, headers, has_header))
+    _guess(table, headers, sample[has_header:], source)
+
+    def rows() -> Iterator[Row | Flaw]:
+        reader = csv.reader(itertools.chain(head, lines), delimiter=delimiter)
+        place = 0
+        while True:
+            try:
+                cells = next(reader)
+            except StopIteration:
+                return
+            except csv.Error as error:
+                yield Flaw("row", f"line {reader.line_num} cannot be read: {error}")
+                continue
+            place += 1
+            if (place == 1 and has_header) or not any(cells):
+                continue
+            yield {header: _plain(cell) for header, cell in zip(headers, cells, strict=False)}
+
+    table.rows = rows()
+    return table
+
+
+def open_json_lines(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Table:
+    """Open JSON Lines: an object, or an address as a string, on each line."""
+    lines = iter(lines)
+    head = list(itertools.islice(lines, _SAMPLE_ROWS))
+    first = next((row for row in map(_json_row, head) if isinstance(row, dict)), {})
+    table = Table(iter(()), _chosen(chosen, list(first), has_header=True))
+    _guess(table, list(first), [[str(value) for value in first.values()]], source)
+
+    def rows() -> Iterator[Row | Flaw]:
+        for place, line in enumerate(itertools.chain(head, lines), 1):
+            if line.strip():
+                row = _json_row(line)
+                yield row if row is not None else Flaw("row", f"line {place} is no JSON object: {line.strip()[:60]}")
+
+    table.rows = rows()
+    return table
+
+
+def read_rows(table: Table, *, source: str, base: str, first_number: int = 1) -> Iterator[Image | Flaw]:
+    """Yield an image a row, as the row has it; a row without an address is a flaw."""
+    number = first_number - 1
+    for place, row in enumerate(table.rows, 1):
+        if isinstance(row, Flaw):
+            yield row
+            continue
+        raw = _text(row, table.columns["url"])
+        url = absolute(raw, base or "about:blank") if raw else None
+        if url is None or not (is_web(url) or (table.is_pick_list and url.startswith(("data:", "file:", "cid:")))):
+            yield Flaw("address", f"row {place} has no web address: {raw[:80] or '(blank)'}")
+            continue
+        stated = _text(row, "number") if table.is_pick_list else ""
+        number = int(stated) if stated.isdecimal() and int(stated) > number else number + 1
+        yield _image(row, table, url, number, source)
+
+
+def _image(row: Row, table: Table, url: str, number: int, source: str) -> Image:
+    words = {name: _text(row, table.columns.get(name, name)) for name in _WORDS}
+    is_own = table.is_pick_list
+    shown_url = (_text(row, "shown_url") if is_own else "") or url
+    shown = Reference(
+        url=shown_url,
+        raw=shown_url,
+        page=_text(row, table.columns.get("page", "page")),
+        found_in=(_text(row, "found_in") if is_own else "") or "list",
+        element=_text(row, "element") if is_own else "",
+        attribute=_text(row, "attribute") if is_own else "",
+        cluster=number,
+        words=Words(**words),
+        box=Box(_number(row, "shown_width"), _number(row, "shown_height")) if is_own else Box(),
+        link=_text(row, table.columns.get("link", "link")) if table.columns["url"] != "link" else "",
+        hidden=is_own and _text(row, "hidden").lower() not in _NO,
+    )
+    return Image(
+        number=number,
+        source=(_text(row, "source") if is_own else "") or source,
+        shown=shown,
+        references=(shown,),
+        candidates=_candidates(row, url) if is_own else (),
+        extra=tuple((header, _text(row, header)) for header in row),
+        furniture=_text(row, "furniture") if is_own else "",
+        declined=_declined_for(row) if is_own and _text(row, "pick").lower() in _NO else "",
+        name=_text(row, table.columns["name"]) if "name" in table.columns else "",
+    )
+
+
+def _candidates(row: Row, url: str) -> tuple[Candidate, ...]:
+    """Return the candidates that a pick list holds: its address first, and the others that were known."""
+    stated = _parsed(row.get("grades"))
+    grades = stated if isinstance(stated, dict) else {}
+    width, height, size = (_measure(row, name, grades) for name in ("width", "height", "bytes"))
+    kind = _text(row, "type")
+    measures = Measures(width, height, size, Measure(kind, _grade(grades.get("type"))) if kind else None)
+    candidates = [Candidate(url, _text(row, "evidence") or AS_SHOWN, measures)]
+    others = _parsed(row.get("candidates"))
+    for other in others if isinstance(others, list) else ():
+        if isinstance(other, dict) and isinstance(other.get("url"), str):
+            evidence, outcome = str(other.get("evidence") or ""), str(other.get("outcome") or "")
+            sides = Measures(_declared(other.get("width")), _declared(other.get("height")))
+            candidates.append(Candidate(other["url"], evidence, sides, outcome))
+    return tuple(candidates)
+
+
+def _declined_for(row: Row) -> str:
+    """Return why a pick list says no: that it does, and what dropped the picture when the list was made."""
+    verdicts = _parsed(row.get("verdicts"))
+    for verdict in verdicts if isinstance(verdicts, list) else ():
+        if isinstance(verdict, dict) and verdict.get("verdict") == "drop":
+            if verdict.get("criterion") == "pick":
+                return str(verdict.get("reason"))
+            return f"its list says no ({verdict.get('criterion')}: {verdict.get('reason')})"
+    return "its list says no"
+
+
+def _declared(value: object) -> Measure[int] | None:
+    return Measure(value, Grade.DECLARED) if isinstance(value, int) else None
+
+
+def _measure(row: Row, name: str, grades: Mapping[str, object]) -> Measure[int] | None:
+    value = _number(row, name)
+    return Measure(value, _grade(grades.get(name))) if value is not None else None
+
+
+def _grade(stated: object) -> Grade:
+    return Grade(stated) if stated in {grade.value for grade in Grade} else Grade.DECLARED
+
+
+def _chosen(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> dict[str, str]:
+    """Return the columns that ``--column`` names, by header or number; a UsageError lists those that there are."""
+    columns: dict[str, str] = {}
+    lower = {header.lower(): header for header in reversed(headers)}
+    for name, wanted in chosen.items():
+        if wanted in headers:
+            columns[name] = wanted
+        elif wanted.lower() in lower:
+            columns[name] = lower[wanted.lower()]
+        elif wanted.isdecimal() and 0 < int(wanted) <= len(headers):
+            columns[name] = headers[int(wanted) - 1]
+        else:
+            there = ", ".join(headers) if has_header else f"1 to {len(headers)}; the list has no headers"
+            raise UsageError(f"--column {name}={wanted}: there is no such column", hint=f"columns are {there}")
+    return columns
+
+
+def _guess(table: Table, headers: list[str], rows: list[list[str]], source: str) -> None:
+    """Fill in what ``--column`` left open; a SourceError if no column holds addresses."""
+    lower = [header.lower() for header in headers]
+    table.is_pick_list = {"pick", "url", "shown_url", "found_in"} <= set(headers)
+    guessed: list[str] = []
+    if "url" not in table.columns:
+        holding = [n for n in range(len(headers)) if any(n < len(row) and _is_address(row[n].strip()) for row in rows)]
+        named = [n for name in _ADDRESS_HEADERS for n, header in enumerate(lower) if header == name]
+        best = next((n for n in named if n in holding), next(iter([*holding, *named]), None))
+        if best is None:
+            hint = f"name it: --column url=HEADER; columns are {', '.join(headers[:12])}"
+            raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
+        table.columns["url"] = headers[best]
+        guessed.append(f"addresses from the column “{headers[best]}”")
+    if "name" not in table.columns and (names := [n for n, header in enumerate(lower) if header in _NAME_HEADERS]):
+        table.columns["name"] = headers[names[0]]
+        guessed.append(f"names from “{headers[names[0]]}”")
+    table.guessed = "" if table.is_pick_list else ", ".join(guessed)
+
+
+def _delimiter(head: list[str]) -> str:
+    """Return the delimiter that splits most lines into the same number of cells, above one."""
+
+    def evenness(delimiter: str) -> tuple[int, int]:
+        counts = [len(row) for row in csv.reader(head[:_SAMPLE_ROWS], delimiter=delimiter) if row]
+        most = max(set(counts), key=counts.count, default=1)
+        return (counts.count(most) if most > 1 else 0, most)
+
+    return max(_DELIMITERS, key=evenness)
+
+
+def looks_like_csv(head: str) -> bool:
+    """Tell whether a text is rows of cells with an address among them, or a single column under a header."""
+    lines = head.splitlines()[:_SAMPLE_ROWS]
+    try:
+        rows = [row for row in csv.reader(lines, delimiter=_delimiter(lines)) if row]
+    except csv.Error:
+        return False
+    if not rows or "<" in lines[0]:
+        return False
+    headers = [cell.strip().lower() for cell in rows[0]]
+    addresses = sum(any(_is_address(cell.strip()) for cell in row) for row in rows)
+    if len(headers) == 1:
+        return headers[0] in _ADDRESS_HEADERS and addresses >= 1
+    return addresses >= max(1, len(rows) // 2) or (addresses >= 1 and bool(set(headers) & set(_ADDRESS_HEADERS)))
+
+
+def looks_like_json_lines(head: str) -> bool:
+    """Tell whether the first line is a JSON object by itself, with an address among its values."""
+    row = _json_row(head.partition("\n")[0])
+    return row is not None and any(isinstance(value, str) and _is_address(value) for value in row.values())
+
+
+def _json_row(line: str) -> dict[str, object] | None:
+    try:
+        row = json.loads(line)
+    except (ValueError, RecursionError):
+        return None
+    if isinstance(row, str):
+        return {"url": row}
+    return row if isinstance(row, dict) else None
+
+
+def _is_address(text: str) -> bool:
+    return text[:8].lower().startswith(("http://", "https://")) and " " not in text
+
+
+def _plain(cell: str) -> str:
+    """Return a cell as it was before a spreadsheet was kept from running it."""
+    return cell[1:] if cell.startswith(_FORMULA_STARTS) else cell
+
+
+def _text(row: Row, header: str) -> str:
+    value = row.get(header)
+    if value is None:
+        return ""
+    return value.strip() if isinstance(value, str) else str(value)
+
+
+def _number(row: Row, header: str) -> int | None:
+    text = _text(row, header)
+    return int(text) if text.isdecimal() and len(text) < 12 else None
+
+
+def _parsed(value: object) -> object:
+    """Return what a cell holds as JSON text, or holds already; None if it is no JSON."""
+    if not isinstance(value, str):
+        return value
+    try:
+        parsed: object = json.loads(value)
+    except (ValueError, RecursionError):
+        return None
+    return parsed
