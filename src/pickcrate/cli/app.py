@@ -91,8 +91,10 @@ def look(
         from pickcrate.run import doors
 
         order = _order(sources, where, larger, wanted, listed, conduct)
+        with_names = output is not Format.URLS or (save is not None and save.suffix != ".txt")
         with lists.saving(save) as saver:
-            looked = lists.show_look(doors.look(order), out, str(output), saver, everything=everything)
+            found = doors.look(order, with_names=with_names)
+            looked = lists.show_look(found, out, str(output), saver, everything=everything)
         if not looked.totals.funnel.found:
             raise NothingPickedError("no pictures found", hint="pictures that scripts load are not in the page itself")
         if not looked.totals.funnel.picked:

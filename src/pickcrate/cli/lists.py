@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TextIO
 
+from pickcrate.addresses import without_userinfo
 from pickcrate.cli.listing import Totals, print_funnel, print_page, print_table, print_totals
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
@@ -24,6 +25,7 @@ from pickcrate.run.events import (
     Settled,
     SourceFailed,
 )
+from pickcrate.values import Image
 
 _FORMATS = {".csv": "csv", ".jsonl": "jsonl", ".txt": "urls"}
 _ROWS_AT_A_TIME = 1000
@@ -103,7 +105,7 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
                 looked.totals.add(image)
                 is_wanted = image.is_picked or everything
                 if saver or (data and is_wanted):
-                    row = image_row(image, name)
+                    row = image_row(image, name) if form != "urls" or saver else _address_row(image)
                     for sink in filter(None, (data if is_wanted else None, saver)):
                         sink(row)
                 if data is None and is_wanted:
@@ -124,6 +126,11 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
     elif looked.totals.funnel.found:
         print_funnel(out, looked.totals.funnel)
     return looked
+
+
+def _address_row(image: Image) -> Row:
+    """Return all that a list of addresses needs: the whole row costs as much as all else about a picture."""
+    return {"pick": True, "url": without_userinfo(image.url)}
 
 
 def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:

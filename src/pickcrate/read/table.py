@@ -224,6 +224,9 @@ def _guess(table: Table, headers: list[str], rows: list[list[str]], source: str)
             raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
         table.columns["url"] = headers[best]
         guessed.append(f"addresses from the column “{headers[best]}”")
+    for known in (*_WORDS, "page"):
+        if known not in table.columns and known in lower:
+            table.columns[known] = headers[lower.index(known)]
     if "name" not in table.columns and (names := [n for n, header in enumerate(lower) if header in _NAME_HEADERS]):
         table.columns["name"] = headers[names[0]]
         guessed.append(f"names from “{headers[names[0]]}”")

@@ -15,12 +15,12 @@ from pickcrate.run.events import LookEvent, PackEvent
 from pickcrate.run.order import Destination, Order
 
 
-def look(order: Order) -> Iterator[LookEvent]:
-    """Run ``look`` with doors of its own."""
+def look(order: Order, *, with_names: bool = True) -> Iterator[LookEvent]:
+    """Run ``look`` with doors of its own; without names a list passes in flat memory, however long it is."""
     brought = Brought()
     with _shared(order.manners) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
-        yield from looking.named(found, order.naming)
+        yield from looking.named(found, order.naming) if with_names else found
 
 
 def pack(order: Order, into: Destination) -> Iterator[PackEvent]:

@@ -26,14 +26,11 @@ def sift(image: Image, criteria: Criteria, *, early: bool = False) -> Image:
         if early and name not in EARLY:
             continue
         verdict = judge(image, criteria)
-        if verdict is None:
-            continue
-        if not verdict.criterion:
-            verdict = replace(verdict, criterion=name)
-        verdicts.append(verdict)
-        if verdict.ruling is Ruling.DROP:
-            break
-    return replace(image, verdicts=tuple(verdicts))
+        if verdict is not None:
+            verdicts.append(verdict)
+            if verdict.ruling is Ruling.DROP:
+                break
+    return replace(image, verdicts=tuple(verdicts)) if verdicts or image.verdicts else image
 
 
 def settle(image: Image, unsure: Unsure) -> Image:

@@ -13,8 +13,6 @@ from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
 from pickcrate.values import Image, Measure, Ruling, Verdict
 
-_KEPT = Verdict("", Ruling.KEEP, "")
-
 
 @dataclass(frozen=True, slots=True)
 class Criteria:
@@ -104,7 +102,7 @@ def _url(image: Image, criteria: Criteria) -> Verdict | None:
         return None
     known = {image.url, *(r.url for r in image.references), *(c.url for c in image.candidates)}
     if any(pattern.matches(address) for address in known for pattern in criteria.url):
-        return _KEPT
+        return Verdict("url", Ruling.KEEP, "")
     return Verdict("url", Ruling.DROP, f"no address of it has {_listed(criteria.url)}")
 
 
@@ -112,14 +110,14 @@ def _not_url(image: Image, criteria: Criteria) -> Verdict | None:
     for pattern in criteria.not_url:
         if pattern.matches(image.url):
             return Verdict("not-url", Ruling.DROP, f"its address has {pattern.text}")
-    return _KEPT if criteria.not_url else None
+    return Verdict("not-url", Ruling.KEEP, "") if criteria.not_url else None
 
 
 def _text(image: Image, criteria: Criteria) -> Verdict | None:
     if not criteria.text:
         return None
     if any(pattern.matches(words) for words in _words(image) for pattern in criteria.text):
-        return _KEPT
+        return Verdict("text", Ruling.KEEP, "")
     return Verdict("text", Ruling.DROP, f"no words about it have {_listed(criteria.text)}")
 
 
@@ -127,7 +125,7 @@ def _not_text(image: Image, criteria: Criteria) -> Verdict | None:
     for pattern in criteria.not_text:
         if any(pattern.matches(words) for words in _words(image)):
             return Verdict("not-text", Ruling.DROP, f"its words have {pattern.text}")
-    return _KEPT if criteria.not_text else None
+    return Verdict("not-text", Ruling.KEEP, "") if criteria.not_text else None
 
 
 def _type(image: Image, criteria: Criteria) -> Verdict | None:

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from pickcrate.addresses import last_segment, path_of, split_extension
-from pickcrate.values import Image, Role
+from pickcrate.values import Box, Image, Role
 
 _ENOUGH = 2
 _TRACKER, _ICON, _SMALL, _LARGE = 3, 32, 72, 400
@@ -33,6 +33,7 @@ _FRAME = re.compile(
     r"toolbar|breadcrumbs?|social|share|badge|logo|icon)\b",
     re.IGNORECASE,
 )
+_BACKDROP = re.compile(r"background|bg|texture|pattern|gradient|shadow|border|corner|divider")
 _ICON_RELATIONS = frozenset(("icon", "apple-touch-icon", "mask-icon", "fluid-icon"))
 
 
@@ -81,8 +82,8 @@ def _weak(image: Image, places: int, longer: int | None) -> Iterator[tuple[int, 
         yield 1, f"its words say {match[0].strip(_EDGES)}"
     if places >= _OFTEN:
         yield 1, f"shown {places} times"
-    if shown.found_in in {"css", "svg"} and (longer is None or longer <= _SMALL):
-        yield 1, "drawn in the page" if shown.found_in == "svg" else "in a style sheet"
+    if shown.found_in == "svg" and (longer is None or longer <= _SMALL):
+        yield 1, "drawn in the page"
     if shown.found_in == "meta" and "manifest" in shown.attribute + shown.element:
         yield 2, "an icon of the web application"
 
@@ -118,7 +119,8 @@ def _sides(image: Image) -> list[int]:
     measures = image.best.measures
     if image.url == image.shown.url and measures.width and measures.height:
         return [measures.width.value, measures.height.value]
-    box = image.shown.box
+    # What an icon links to is laid out nowhere.
+    box = image.shown.box if image.shown.role is not Role.LINK else Box()
     return [side for side in (box.width, box.height) if side is not None]
 
 
