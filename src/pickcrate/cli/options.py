@@ -267,6 +267,25 @@ class Conduct:
     timeout: Annotated[
         float, typer.Option(min=0.1, metavar="S", help="Give up after so many seconds without progress.")
     ] = 30
+    retries: Annotated[
+        int, typer.Option(metavar="N", min=0, max=20, help="Tries after the first, for failures that may pass.")
+    ] = 3
+    rate: Annotated[str, typer.Option(metavar="SIZE", help="No more than this a second, over all transfers.")] = ""
+    allow_private: Annotated[
+        bool, typer.Option("--allow-private", help="Let public pages lead to private addresses (your own network).")
+    ] = False
+    proxy: Annotated[
+        str, typer.Option(metavar="URL", help="Go through this HTTP or SOCKS5 proxy. [default: the environment's]")
+    ] = ""
+    cookies: Annotated[
+        Path | None,
+        typer.Option(metavar="FILE", help="Cookies for signed-in pages: a file in the Netscape format."),
+    ] = None
+    header: Annotated[
+        list[str] | None,
+        typer.Option(metavar="'NAME: VALUE'", help="A header field for the sites that are named; repeat it."),
+    ] = None
+    user_agent: Annotated[str, typer.Option(metavar="TEXT", help="What to call ourselves.")] = ""
     max_file: Annotated[str, typer.Option(metavar="SIZE", help="Refuse anything larger.")] = "100MB"
     robots: Annotated[
         bool, typer.Option("--robots/--no-robots", help="Heed the robots.txt of the pictures' sites.")
@@ -278,9 +297,24 @@ class Conduct:
     def order(self) -> dict[str, Any]:
         """Return what these options are in an order; UsageError if a size is none."""
         from pickcrate.cli.quantities import parse_size
-        from pickcrate.fetch.exchange import Manners
+        from pickcrate.fetch.exchange import USER_AGENT, Manners
 
+        for field in self.header or ():
+            if ":" not in field or any(c in field for c in "\r\n"):
+                raise UsageError(
+                    f"--header {field.partition(':')[0]!r}: a field is NAME: VALUE",
+                    hint="for example --header 'Accept-Language: fi'",
+                )
+        if self.cookies is not None and not self.cookies.is_file():
+            raise UsageError(f"--cookies {self.cookies}: no such file", hint="it is a file in the Netscape format")
         manners = Manners(
+            retries=self.retries,
+            rate=parse_size(self.rate, "--rate") if self.rate else 0,
+            allow_private=self.allow_private,
+            proxy=self.proxy,
+            cookies=str(self.cookies or ""),
+            fields=tuple(self.header or ()),
+            user_agent=self.user_agent or USER_AGENT,
             at_once=self.at_once,
             per_site=self.per_site,
             pause=self.pause,

@@ -166,5 +166,8 @@ def print_end(out: Out, tally: Tally, crate: Path | None) -> None:
         told = [f"{number:,} × {shown(reason)}" for reason, number in tally.reasons.most_common(_MOST_REASONS)]
         more = tally.failures - sum(number for _, number in tally.reasons.most_common(_MOST_REASONS))
         out.line(("failed: ", "red"), "; ".join([*told, *([f"{more:,} for other reasons"] if more else [])]))
+    if crate is not None and (crate / "failed.csv").is_file():
+        again = f"pickcrate pack {shown(str(crate / 'failed.csv'))} --crate {shown(crate.name)}"
+        out.line((f"what failed is listed for another try: {again}", "cyan"))
     if crate is not None:
         out.line("crate: ", (shown(str(crate)), "bold"), (f"  (its list: {crate / 'crate.csv'})", "dim"))

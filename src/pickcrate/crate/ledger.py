@@ -156,6 +156,12 @@ class Ledger:
             f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
         )
 
+    def failed(self) -> Iterator[Entry]:
+        """Yield the rows of pictures that failed, in the order of names."""
+        self._flush()
+        for row in self._db.execute(f"{_SELECT} WHERE state = 'failed' ORDER BY seq"):
+            yield _entry(row)
+
     def close(self) -> None:
         """Commit, and let go of the lock."""
         self.commit()

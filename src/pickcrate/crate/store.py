@@ -26,6 +26,10 @@ from pickcrate.values import Grade, Image, Measure, Measures
 
 INNER = ".pickcrate"
 LIST = "crate.csv"
+FAILED = "failed.csv"
+FAILED_COLUMNS = (
+    "pick", "number", "url", "shown_url", "page", "found_in", "alt", "caption", "evidence", "name", "error",
+)  # fmt: skip
 COMMIT_SECONDS = 0.2
 """What a killed run may have to fetch once more; a commit a picture would cost as much as the picture."""
 
@@ -191,15 +195,45 @@ class Crate:
             self._committed_at = now
 
     def write_list(self) -> None:
-        """Write ``crate.csv`` anew, one row a held picture; CrateError if it cannot be written."""
-        beside = self._temporary / LIST
+        """Write ``crate.csv`` anew, one row a held picture, and ``failed.csv``, a pick list of what failed.
+
+        That is gone when nothing is failing. Raises CrateError if they cannot be written.
+        """
+        self._write_csv(LIST, CRATE_COLUMNS, self.ledger.held(CRATE_COLUMNS))
+        failed = [_failed_row(entry) for entry in self.ledger.failed()]
+        if failed:
+            self._write_csv(FAILED, FAILED_COLUMNS, failed)
+        else:
+            (self.root / FAILED).unlink(missing_ok=True)
+
+    def _write_csv(self, name: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> None:
+        beside = self._temporary / name
         try:
             with beside.open("w", encoding="utf-8", newline="") as file:
-                file.writelines(csv_lines((CRATE_COLUMNS,)))
-                file.writelines(csv_lines(self.ledger.held(CRATE_COLUMNS)))
-            beside.replace(self.root / LIST)
+                file.writelines(csv_lines((columns,)))
+                file.writelines(csv_lines(rows))
+            beside.replace(self.root / name)
         except OSError as error:
-            raise unwritable(self.root / LIST, error) from error
+            raise unwritable(self.root / name, error) from error
+
+
+def _failed_row(entry: Entry) -> tuple[object, ...]:
+    """Return a failed picture as a row of FAILED_COLUMNS: a pick list's, with the reason."""
+    name = entry.name.replace("{{", "{").replace("}}", "}")
+    url, shown = entry.address, entry.shown_url or entry.address
+    return (
+        True,
+        entry.seq,
+        url,
+        shown,
+        entry.page,
+        "list",
+        entry.alt,
+        entry.caption,
+        entry.evidence,
+        name,
+        entry.error,
+    )
 
 
 def measures_of(entry: Entry) -> Measures:

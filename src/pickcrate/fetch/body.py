@@ -4,7 +4,7 @@ import re
 import time
 from typing import BinaryIO
 
-from pickcrate.fetch.exchange import Beginning, Request
+from pickcrate.fetch.exchange import Request
 
 MEMORY_BYTES = 1_000_000
 """A body larger than this goes to the request's spool, if it has one."""
@@ -15,27 +15,15 @@ _CONTENT_RANGE = re.compile(r"bytes (\d+)-\d+/(\d+|\*)")
 class Body:
     """Takes the header lines and the body of one answer as they arrive; stops it at ``limit`` bytes.
 
-    With a ``beginning`` only the rest was asked for: if that comes (206), it is put behind it; if the whole comes
-    (200), the beginning is forgotten.
+    Where some of it is there already, from a probe or from a try that broke, only the rest is asked for: if that
+    comes (206), it is put behind; if the whole comes (200), what was there is forgotten.
     """
 
-    __slots__ = (
-        "beginning",
-        "chunks",
-        "error",
-        "file",
-        "header_lines",
-        "is_enough",
-        "limit",
-        "moved_at",
-        "request",
-        "size",
-    )
-
-    def __init__(self, request: Request, limit: int, beginning: Beginning | None = None) -> None:
+    def __init__(self, request: Request, limit: int) -> None:
         self.request = request
         self.limit = limit
-        self.beginning = beginning
+        self.validator = ""
+        self.resumes = False
         self.header_lines: list[bytes] = []
         self.chunks: list[bytes] = []
         self.size = 0
@@ -44,12 +32,31 @@ class Body:
         self.is_enough = False
         self.moved_at = time.monotonic()
 
+    def resume(self, validator: str, octets: bytes | None = None) -> None:
+        """Make ready to take the rest of what is there, or of ``octets``, under a validator (RFC 9110, 13.1.5)."""
+        if octets is not None:
+            self.chunks, self.size = [octets], len(octets)
+        self.validator, self.resumes = validator, True
+        self._make_ready()
+
+    def restart(self) -> None:
+        """Make ready to take the whole."""
+        self.close()
+        self.chunks, self.size, self.resumes = [], 0, False
+        self._make_ready()
+
+    def _make_ready(self) -> None:
+        self.header_lines.clear()
+        self.error, self.is_enough, self.moved_at = None, False, time.monotonic()
+
     def write(self, chunk: bytes) -> int | None:
         """Take one chunk; anything but None makes libcurl end the transfer."""
-        if not self.size and self.beginning is not None and self._is_the_rest():
-            beginning, self.beginning = self.beginning, None
-            if self.write(beginning.octets) is not None:
-                return -1
+        if self.resumes:
+            self.resumes = False
+            if not self._is_the_rest():
+                lines = list(self.header_lines)
+                self.restart()
+                self.header_lines.extend(lines)
         self.size += len(chunk)
         self.moved_at = time.monotonic()
         if self.size > self.limit:
@@ -101,5 +108,4 @@ class Body:
     def _is_the_rest(self) -> bool:
         status = next((line for line in reversed(self.header_lines) if line.startswith(b"HTTP/")), b"").split()[1:2]
         match = _CONTENT_RANGE.fullmatch(self.fields().get("content-range", ""))
-        start = len(self.beginning.octets) if self.beginning else 0
-        return status == [b"206"] and match is not None and int(match[1]) == start
+        return status == [b"206"] and match is not None and int(match[1]) == self.size

@@ -32,11 +32,11 @@ _SCHEMA = """
 CREATE TABLE IF NOT EXISTS answers (
     key BLOB PRIMARY KEY, stored_at REAL NOT NULL, fresh_until REAL NOT NULL, size INTEGER NOT NULL,
     whole INTEGER NOT NULL, status INTEGER NOT NULL, url TEXT NOT NULL, fields TEXT NOT NULL, cookies TEXT NOT NULL,
-    failure TEXT NOT NULL, octets BLOB NOT NULL
+    failure TEXT NOT NULL, private INTEGER NOT NULL, octets BLOB NOT NULL
 ) WITHOUT ROWID;
 CREATE INDEX IF NOT EXISTS answers_by_age ON answers (stored_at, size);
 """
-_VERSION = 1
+_VERSION = 2
 
 # Answers that say something of the address, not of a bad moment (RFC 9110, 15).
 _KEPT_STATUSES = frozenset((200, 203, 206, 300, 400, 401, 403, 404, 405, 406, 410, 414, 415, 416, 451))
@@ -44,10 +44,12 @@ _KEPT_STATUSES = frozenset((200, 203, 206, 300, 400, 401, 403, 404, 405, 406, 41
 
 @dataclass(frozen=True, slots=True)
 class Kept:
-    """An answer out of the cache, with the cookies that it set, in the Netscape format."""
+    """An answer out of the cache, with the cookies that it set (in the Netscape format)."""
 
     reply: Reply
     cookies: tuple[str, ...]
+    is_private: bool
+    """it came from a private address"""
 
 
 class Cache:
@@ -64,7 +66,7 @@ class Cache:
         row = self._row(request)
         if row is None:
             return None
-        size, whole, status, url, fields, cookies, failure, octets = row
+        size, whole, status, url, fields, cookies, failure, is_private, octets = row
         if not whole and (not request.first or size < request.first):
             return None
         if request.first:
@@ -79,7 +81,7 @@ class Cache:
             modified=_modified(json.loads(fields)),
             failure=Failure(*json.loads(failure)) if failure else None,
         )
-        return Kept(reply, tuple(json.loads(cookies)))
+        return Kept(reply, tuple(json.loads(cookies)), bool(is_private))
 
     def beginning(self, request: Request) -> Beginning | None:
         """Return the first bytes of what is asked for, if the rest alone can be asked for (RFC 9110, 13.1.5)."""
@@ -87,10 +89,10 @@ class Cache:
         if row is None or row[1] or row[6]:
             return None
         fields = json.loads(row[4])
-        validator = _strong_validator(fields)
-        return Beginning(row[7], validator) if validator else None
+        validator = strong_validator(fields)
+        return Beginning(row[8], validator) if validator else None
 
-    def keep(self, reply: Reply, *, whole: bool, cookies: tuple[str, ...]) -> None:
+    def keep(self, reply: Reply, *, whole: bool, cookies: tuple[str, ...], is_private: bool = False) -> None:
         """Keep an answer if it may be kept; ``whole`` tells whether its body is all there."""
         lifetime = _lifetime(reply)
         if self._db is None or lifetime is None or reply.status not in _KEPT_STATUSES or reply.size > MAX_BODY:
@@ -112,6 +114,7 @@ class Cache:
             json.dumps(dict(reply.headers)),
             json.dumps(cookies),
             failure,
+            int(is_private),
             reply.octets,
         )
         try:
@@ -147,15 +150,15 @@ class Cache:
             pass
         self._db = None
 
-    def _row(self, request: Request) -> tuple[int, int, int, str, str, str, str, bytes] | None:
+    def _row(self, request: Request) -> tuple[int, int, int, str, str, str, str, int, bytes] | None:
         if self._db is None:
             return None
         query = (
-            "SELECT size, whole, status, url, fields, cookies, failure, octets FROM answers"
+            "SELECT size, whole, status, url, fields, cookies, failure, private, octets FROM answers"
             " WHERE key = ? AND fresh_until > ? AND stored_at >= ?"
         )
         try:
-            row: tuple[int, int, int, str, str, str, str, bytes] | None = self._db.execute(
+            row: tuple[int, int, int, str, str, str, str, int, bytes] | None = self._db.execute(
                 query, (self._key(request), time.time(), self._since)
             ).fetchone()
         except sqlite3.Error:
@@ -222,7 +225,7 @@ def _lifetime(reply: Reply) -> float | None:
     return min(_AT_MOST, max(_AT_LEAST, lifetime))
 
 
-def _strong_validator(fields: dict[str, str]) -> str:
+def strong_validator(fields: dict[str, str]) -> str:
     """Return what If-Range may hold (RFC 9110, 13.1.5): a strong entity tag, or a date that is strong (8.8.2.2)."""
     tag = fields.get("etag", "")
     if tag:

@@ -23,6 +23,16 @@ class Manners:
     robots: bool = True
     fresh: bool = False
     """pass over what was kept of earlier runs"""
+    retries: int = 3
+    """tries after the first, for failures that may pass"""
+    rate: int = 0
+    """bytes a second over all transfers; 0 for as fast as they come"""
+    allow_private: bool = False
+    proxy: str = ""
+    cookies: str = ""
+    """a file of cookies, in the Netscape format"""
+    fields: tuple[str, ...] = ()
+    """header fields of the user's own, sent to the sites that were named and to no other"""
     user_agent: str = USER_AGENT
 
 
@@ -47,6 +57,8 @@ class Request:
     referer: str = ""
     named: bool = False
     spool: Callable[[], BinaryIO] | None = None
+    by_user: bool = False
+    """the person named this very address: it may be a private one, and the user's own header fields go with it"""
     first: int = 0
     """only so many bytes from the start, if not 0; a server that knows no ranges is stopped there"""
     form: str = ""

@@ -18,6 +18,8 @@ class Site:
     next_at: float = 0.0
     rules: robots.Rules | None = None
     asking_rules: bool = False
+    refusals: int = 0
+    """in a row"""
 
     def has_room(self, manners: Manners, now: float) -> bool:
         """Tell whether one more request may start."""

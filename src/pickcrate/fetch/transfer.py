@@ -3,15 +3,18 @@
 Requests are drawn from their iterable only as there is room, so a list of a million addresses costs no memory.
 """
 
+import heapq
+import itertools
 import os
 import re
 import signal
+import socket
 import threading
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 from random import uniform
 from types import FrameType
 from typing import Any
@@ -19,15 +22,18 @@ from typing import Any
 import pycurl
 
 from pickcrate.addresses import is_web, origin, site as host_of
-from pickcrate.fetch import failures, robots
+from pickcrate.fetch import failures, patience, private, robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.brought import Brought
-from pickcrate.fetch.cache import Cache
+from pickcrate.fetch.cache import Cache, strong_validator
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
 from pickcrate.fetch.line import Line, Site
 
 _LOOKAHEAD = 256
 """Requests drawn ahead and waiting, so that one slow site does not keep the others idle."""
+
+_PROXY_VARIABLES = ("http_proxy", "https_proxy", "HTTPS_PROXY", "all_proxy", "ALL_PROXY")
+"""What libcurl goes by; behind a proxy only addresses that are spelled out can be checked."""
 
 _TICK = 0.1
 _MAX_REDIRECTS = 10
@@ -41,19 +47,44 @@ class _Transfer:
     site: Site
     body: Body
     for_rules: bool = False
+    attempt: int = 0
+    may_be_private: bool = False
+    is_first_connection: bool = True
+    is_on_private: bool = False
+    was_refused: bool = False
+
+
+class _Descriptor:
+    """A socket for libcurl, which makes a copy of its own: ours is closed as soon as it is let go."""
+
+    def __init__(self, number: int) -> None:
+        self._number = number
+
+    def fileno(self) -> int:
+        """Return the descriptor."""
+        return self._number
+
+    def __del__(self) -> None:
+        os.close(self._number)
 
 
 class Shared:
     """What the fetchers of one run share: the cache, the rules of sites, and cookies (in memory, for this run)."""
 
-    def __init__(self, cache: Cache) -> None:
+    def __init__(self, cache: Cache, cookies: str = "") -> None:
+        """Make an empty jar, or one with the cookies of a file in the Netscape format."""
         self.cache = cache
         self.rules: dict[str, robots.Rules] = {}
+        self.private_origins: set[str] = set()
+        """origins at private addresses that the user named, or that such a page led to"""
+        self.named_origins: set[str] = set()
         self.cookies = pycurl.CurlShare()
         self.cookies.setopt(pycurl.SH_SHARE, pycurl.LOCK_DATA_COOKIE)
         self._jar = pycurl.Curl()
-        self._jar.setopt(pycurl.COOKIEFILE, "")
+        self._jar.setopt(pycurl.COOKIEFILE, cookies)
         self._jar.setopt(pycurl.SHARE, self.cookies)
+        if cookies:
+            self._jar.setopt(pycurl.COOKIELIST, "RELOAD")
 
     def set_for(self, request: Request) -> None:
         """Set the cookies that a page's script set before it asked, for the site that is asked."""
@@ -78,11 +109,14 @@ class CurlFetcher:
         self.manners = manners
         self.brought = brought
         self._shared = shared
+        self._proxied = bool(manners.proxy) or any(os.environ.get(name) for name in _PROXY_VARIABLES)
         self._multi = pycurl.CurlMulti()
         self._idle: list[pycurl.Curl] = []
         self._sites: dict[str, Site] = {}
         self._active: dict[pycurl.Curl, _Transfer] = {}
         self._received = 0
+        self._delayed: list[tuple[float, int, _Transfer]] = []
+        self._count = itertools.count()
 
     def fetch(self, requests: Iterable[Request]) -> Iterator[Reply | Traffic]:
         """Yield a reply for every request, as they come, and a Traffic ten times a second.
@@ -96,7 +130,7 @@ class CurlFetcher:
                 while True:
                     yield from self._draw(line)
                     yield from self._start(line)
-                    if line.is_over and not self._active:
+                    if line.is_over and not self._active and not self._delayed:
                         return
                     self._multi.perform()
                     yield from self._finished()
@@ -108,8 +142,11 @@ class CurlFetcher:
                         yield self._traffic()
                     if self._active:
                         self._multi.select(_TICK)
-                    elif line.waiting:
-                        time.sleep(min(_TICK, max(0.0, line.next_at - now)))
+                    elif line.waiting or self._delayed:
+                        due = min(
+                            [*([line.next_at] if line.waiting else []), *(entry[0] for entry in self._delayed[:1])]
+                        )
+                        time.sleep(min(_TICK, max(0.0, due - now)))
         finally:
             self._abandon()
             self._shared.cache.commit()
@@ -145,14 +182,24 @@ class CurlFetcher:
         if kept is None:
             return None
         self._shared.set_cookies(kept.cookies)
+        if kept.is_private and self._may_be_private(request):
+            self._shared.private_origins.add(origin(request.url))
         return kept.reply
 
     def _start(self, line: Line) -> Iterator[Reply]:
         """Start what may start now; yield the replies to requests that a site's robots.txt refuses."""
         now = time.monotonic()
+        while self._delayed and self._delayed[0][0] <= now and len(self._active) < self.manners.at_once:
+            _, _, transfer = heapq.heappop(self._delayed)
+            self._send(transfer)
         for site in line.turn():
             while site.waiting and len(self._active) < self.manners.at_once and site.has_room(self.manners, now):
                 request = site.waiting[0]
+                forbidden = self._forbidden(request, site)
+                if forbidden is not None:
+                    line.take(site)
+                    yield Reply(request, request.url, failure=forbidden)
+                    continue
                 if not request.named and site.rules is None:
                     if not site.asking_rules:
                         self._ask_rules(site)
@@ -181,34 +228,77 @@ class CurlFetcher:
         received = self._received + sum(transfer.body.size for transfer in under_way)
         return Traffic(received, tuple(transfer.request.url for transfer in under_way))
 
+    def _forbidden(self, request: Request, site: Site) -> Failure | None:
+        """Return why nothing at all is asked of a request's site."""
+        if site.refusals >= patience.MOST_IN_A_ROW:
+            return patience.LEFT_ALONE
+        is_known = private.names_private(request.url) or site.origin in self._shared.private_origins
+        if is_known and not self._may_be_private(request):
+            return private.REFUSED
+        return None
+
+    def _may_be_private(self, request: Request) -> bool:
+        """Tell whether a request may go to a private address: the user named it, or its page is on one itself."""
+        if self.manners.allow_private or request.by_user or not request.referer:
+            return True
+        # A page that names a private host outright was reached because it was allowed, or stands in the user's list.
+        return origin(request.referer) in self._shared.private_origins or private.names_private(request.referer)
+
     def _begin(self, request: Request, site: Site, *, for_rules: bool = False) -> None:
+        body = Body(request, robots.MAX_BYTES if for_rules else self.manners.max_file)
+        if request.spool is not None and (beginning := self._shared.cache.beginning(request)) is not None:
+            body.resume(beginning.validator, beginning.octets)
+        may_be_private = for_rules or self._may_be_private(request)
+        self._send(_Transfer(request, site, body, for_rules, may_be_private=may_be_private))
+
+    def _send(self, transfer: _Transfer) -> None:
+        """Put a transfer under way: a first try, or another."""
+        request, site, body = transfer.request, transfer.site, transfer.body
         handle = self._idle.pop() if self._idle else self._new_handle()
-        limit = robots.MAX_BYTES if for_rules else self.manners.max_file
-        beginning = self._shared.cache.beginning(request) if request.spool is not None else None
-        transfer = _Transfer(request, site, Body(request, limit, beginning), for_rules)
         self._shared.set_for(request)
         handle.setopt(pycurl.URL, request.url)
         if request.url.startswith("https:") and (trusted := _trusted_certificates()):
             handle.setopt(pycurl.CAINFO, trusted)
         fields = [f"Accept: {request.accept}"]
+        if self.manners.fields and (request.by_user or site.origin in self._shared.named_origins):
+            fields += self.manners.fields
+        if request.by_user:
+            self._shared.named_origins.add(site.origin)
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
-        elif beginning is not None:
-            fields += [f"Range: bytes={len(beginning.octets)}-", f"If-Range: {beginning.validator}"]
-            fields += ["Accept-Encoding: identity"]
+        elif body.resumes:
+            fields += [f"Range: bytes={body.size}-", f"If-Range: {body.validator}", "Accept-Encoding: identity"]
         handle.setopt(pycurl.HTTPHEADER, fields)
         # As browsers do by default (Referrer Policy, 3.7): another site learns the origin only.
         referer = request.referer if origin(request.referer) == site.origin else f"{origin(request.referer)}/"
         handle.setopt(pycurl.REFERER, referer if is_web(request.referer) else "")
-        handle.setopt(pycurl.WRITEFUNCTION, transfer.body.write)
-        handle.setopt(pycurl.HEADERFUNCTION, transfer.body.header_lines.append)
+        handle.setopt(pycurl.WRITEFUNCTION, body.write)
+        handle.setopt(pycurl.HEADERFUNCTION, body.header_lines.append)
+        handle.setopt(pycurl.OPENSOCKETFUNCTION, partial(self._open_socket, transfer))
+        if self.manners.rate:
+            handle.setopt(pycurl.MAX_RECV_SPEED_LARGE, max(1, self.manners.rate // self.manners.at_once))
         if request.form:
             handle.setopt(pycurl.POSTFIELDS, request.form)
         else:
             handle.setopt(pycurl.HTTPGET, 1)
+        body.moved_at = time.monotonic()
         self._active[handle] = transfer
         site.active += 1
         self._multi.add_handle(handle)
+
+    def _open_socket(self, transfer: _Transfer, _purpose: int, address: Any) -> Any:
+        """Open a connection, unless it would lead to a private address that is not allowed: at each hop."""
+        family, kind, protocol, where = address
+        host = where[0].decode() if isinstance(where[0], bytes) else str(where[0])
+        is_first, transfer.is_first_connection = transfer.is_first_connection, False
+        if not self._proxied and private.is_private(host):
+            # A public address that was named may still send us on to a private one.
+            if not (transfer.may_be_private and (is_first or self.manners.allow_private or transfer.is_on_private)):
+                transfer.was_refused = True
+                return pycurl.SOCKET_BAD
+            transfer.is_on_private = True
+            self._shared.private_origins.add(transfer.site.origin)
+        return _Descriptor(socket.socket(family, kind, protocol).detach())
 
     def _new_handle(self) -> pycurl.Curl:
         handle = pycurl.Curl()
@@ -224,8 +314,11 @@ class CurlFetcher:
             pycurl.COOKIEFILE: "",
             pycurl.SHARE: self._shared.cookies,
             pycurl.USERAGENT: self.manners.user_agent,
+            pycurl.NETRC: pycurl.NETRC_OPTIONAL,
             pycurl.CONNECTTIMEOUT_MS: max(1, int(self.manners.timeout * 1000)),
         }
+        if self.manners.proxy:
+            options[pycurl.PROXY] = self.manners.proxy
         for option, value in options.items():
             handle.setopt(option, value)
         return handle
@@ -256,10 +349,37 @@ class CurlFetcher:
         if transfer.body.error is not None:
             transfer.body.close()
             raise transfer.body.error
+        if self._tries_again(transfer, reply):
+            return
+        if reply.failure is not None:
+            transfer.body.close()
+        transfer.site.refusals = transfer.site.refusals + 1 if patience.is_refusal(reply.failure) else 0
         if transfer.for_rules:
             transfer.site.rules = self._shared.rules[transfer.site.origin] = robots.rules(reply)
         else:
             yield reply
+
+    def _tries_again(self, transfer: _Transfer, reply: Reply) -> bool:
+        """Put a transfer whose failure may pass in line for another try; what came of it is continued if it can be."""
+        failure = reply.failure
+        is_last = transfer.attempt >= self.manners.retries or transfer.site.refusals >= patience.MOST_IN_A_ROW
+        if failure is None or is_last:
+            return False
+        delay = patience.wait(failure, reply.status, reply.headers, transfer.attempt)
+        if delay is None:
+            return False
+        body = transfer.body
+        validator = strong_validator(dict(reply.headers)) if reply.status in {200, 206} else ""
+        if validator and body.size and failure.kind in {"cut", "reset", "timeout"} and not body.is_enough:
+            body.resume(validator)
+        else:
+            body.restart()
+        transfer.attempt += 1
+        when = time.monotonic() + delay
+        if "retry-after" in reply.headers:
+            transfer.site.next_at = max(transfer.site.next_at, when)
+        heapq.heappush(self._delayed, (when, next(self._count), transfer))
+        return True
 
     def _keep(self, handle: pycurl.Curl, transfer: _Transfer, reply: Reply) -> None:
         """Keep an answer for the runs to come, with the cookies that came on the way to it."""
@@ -270,7 +390,8 @@ class CurlFetcher:
             handle.getinfo(pycurl.INFO_COOKIELIST) if any(line.startswith(b"set-cookie:") for line in lines) else []
         )
         whole = transfer.body.is_whole(reply.status, dict(reply.headers))
-        self._shared.cache.keep(reply, whole=whole, cookies=tuple(cookies))
+        is_private = transfer.site.origin in self._shared.private_origins
+        self._shared.cache.keep(reply, whole=whole, cookies=tuple(cookies), is_private=is_private)
 
     def _abandon(self) -> None:
         """Drop what is under way: the batch was left before its end."""
@@ -279,6 +400,9 @@ class CurlFetcher:
             handle.close()
             transfer.body.close()
         self._active.clear()
+        for _, _, transfer in self._delayed:
+            transfer.body.close()
+        self._delayed.clear()
         for site in self._sites.values():
             site.active = 0
             site.waiting.clear()
@@ -293,9 +417,9 @@ def _reply(handle: pycurl.Curl, transfer: _Transfer, failure: Failure | None) ->
     elif body.size > body.limit:
         failure = failures.of_transfer(pycurl.E_FILESIZE_EXCEEDED, "")
     failure = failure or failures.of_status(status)
-    if failure is not None:
-        body.close()
-    elif body.file is not None:
+    if transfer.was_refused:
+        failure = private.REFUSED
+    if failure is None and body.file is not None:
         body.file.flush()
     modified = int(handle.getinfo(pycurl.INFO_FILETIME))
     return Reply(
@@ -304,7 +428,7 @@ def _reply(handle: pycurl.Curl, transfer: _Transfer, failure: Failure | None) ->
         status=status,
         headers=body.fields(),
         octets=b"".join(body.chunks),
-        spooled=body.file,
+        spooled=body.file if failure is None else None,
         size=body.size,
         modified=modified if modified >= 0 else None,
         failure=failure,

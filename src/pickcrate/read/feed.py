@@ -106,6 +106,9 @@ def read_json_feed(octets: bytes, address: str) -> Reading:
     except (ValueError, RecursionError) as error:
         reading.flaws.append(Flaw("feed", f"the feed is not JSON: {error}"))
         return reading
+    if not isinstance(feed, dict):
+        reading.flaws.append(Flaw("feed", "the feed is no JSON object"))
+        return reading
     items = feed.get("items")
     for item in [feed, *(i for i in (items if isinstance(items, list) else ()) if isinstance(i, dict))]:
         words = Words(title=fold(str(item.get("title") or "")))

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
+from hashlib import sha256
+from pathlib import Path
 
 import platformdirs
 
@@ -38,5 +40,13 @@ def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
 @contextmanager
 def _shared(manners: Manners) -> Iterator[Shared]:
     path = platformdirs.user_cache_path("pickcrate", appauthor=False) / "answers.sqlite"
-    with closing(Cache(path, fresh=manners.fresh)) as cache:
-        yield Shared(cache)
+    with closing(Cache(path, fresh=manners.fresh, credentials=_credentials(manners))) as cache:
+        yield Shared(cache, manners.cookies)
+
+
+def _credentials(manners: Manners) -> str:
+    """Return what tells apart the answers that different visitors get: a digest of cookies and header fields."""
+    if not (manners.cookies or manners.fields):
+        return ""
+    octets = Path(manners.cookies).read_bytes() if manners.cookies else b""
+    return sha256(octets + "\n".join(manners.fields).encode("utf-8", "surrogateescape")).hexdigest()

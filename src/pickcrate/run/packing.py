@@ -263,7 +263,19 @@ class _Packing:
         job.attempt -= 1
         error = "; ".join(job.said)
         self._failed.add(job.entry.seq)
-        self._crate.record(replace(job.entry, state="failed", error=error))
+        shown = job.image.shown
+        self._crate.record(
+            replace(
+                job.entry,
+                state="failed",
+                shown_url=brief(shown.url),
+                page=brief(shown.page),
+                alt=shown.words.alt,
+                caption=shown.words.caption,
+                evidence=job.image.best.evidence,
+                error=error,
+            )
+        )
         self._finish(job, Outcome(job.image, Ending.FAILED, job.candidate_url, error=error, reason=words))
 
     def _finish(self, job: _Job, outcome: Outcome) -> None:

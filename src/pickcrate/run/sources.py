@@ -108,7 +108,7 @@ def _from_web(source: str, fetcher: Fetcher) -> Opened:
 
 def page_request(address: str) -> Request:
     """Return the request for a page that a person named."""
-    return Request(address, accept=PAGE_ACCEPT, named=True)
+    return Request(address, accept=PAGE_ACCEPT, named=True, by_user=True)
 
 
 def opened_reply(plain: str, reply: Reply) -> Opened:

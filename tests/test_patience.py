@@ -1,0 +1,161 @@
+"""A server that behaves badly: what is tried again, continued, given up; and addresses that no page may reach."""
+
+import time
+from collections import Counter
+from collections.abc import Iterator
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from threading import Thread
+from typing import ClassVar
+
+import pytest
+
+from conftest import Program, picture
+from pickcrate.fetch.exchange import Failure
+from pickcrate.fetch.patience import wait
+from pickcrate.fetch.private import is_private, names_private
+
+KITE = picture("PNG", (60, 40)) + b""
+BIG = picture("BMP", (400, 400))
+NOT_THERE = Failure("status 404", "")
+
+
+class Bad(BaseHTTPRequestHandler):
+    """Answers by path, and by how often it was asked for it."""
+
+    protocol_version = "HTTP/1.1"
+    asked: ClassVar[Counter[str]] = Counter()
+    ranges: ClassVar[list[str]] = []
+
+    def do_GET(self) -> None:
+        path = self.path.partition("?")[0]
+        self.asked[path] += 1
+        times = self.asked[path]
+        match path.strip("/").partition(".")[0]:
+            case "page":
+                body = "".join(f"<img src={name}>" for name in self.path.partition("?")[2].split(","))
+                self._answer(200, body.encode(), "text/html")
+            case "busy":
+                self._answer(200 if times > 2 else 503, KITE)
+            case "later":
+                self._answer(200 if times > 1 else 429, KITE, **{"Retry-After": "1"})
+            case "never":
+                self._answer(429, KITE, **{"Retry-After": "86400"})
+            case "cut":
+                self._cut(times)
+            case "out":
+                self.send_response(302)
+                self.send_header("Location", f"http://localhost:{self.server.server_port}/busy.png")  # type: ignore[attr-defined]
+                self.send_header("Content-Length", "0")
+                self.end_headers()
+            case name if name.startswith("deny"):
+                self._answer(403, b"no")
+            case _:
+                self._answer(404, b"")
+
+    def _cut(self, times: int) -> None:
+        """Send half at first, then the rest, if it is asked for as it should be."""
+        wanted = self.headers.get("Range", "")
+        self.ranges.append(f"{wanted} {self.headers.get('If-Range', '')}".strip())
+        start = int(wanted.removeprefix("bytes=").partition("-")[0]) if wanted else 0
+        self.send_response(206 if wanted else 200)
+        if wanted:
+            self.send_header("Content-Range", f"bytes {start}-{len(BIG) - 1}/{len(BIG)}")
+        self.send_header("ETag", '"one"')
+        self.send_header("Content-Type", "image/bmp")
+        self.send_header("Content-Length", str(len(BIG) - start))
+        self.end_headers()
+        self.wfile.write(BIG[start : len(BIG) // 2] if times == 1 else BIG[start:])
+        self.close_connection = True
+
+    def _answer(self, status: int, body: bytes, kind: str = "image/png", **fields: str) -> None:
+        self.send_response(status)
+        for name, value in (fields | {"Content-Type": kind, "Content-Length": str(len(body))}).items():
+            self.send_header(name, value)
+        self.end_headers()
+        self.wfile.write(body)
+
+    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
+        """Say nothing."""
+
+
+@pytest.fixture
+def bad() -> Iterator[str]:
+    Bad.asked, Bad.ranges = Counter(), []
+    with ThreadingHTTPServer(("127.0.0.1", 0), Bad) as server:
+        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_port}"
+        server.shutdown()
+
+
+def test_what_may_pass_is_waited_for(run: Program, bad: str) -> None:
+    begun = time.monotonic()
+    done = run("pack", f"{bad}/page?busy.png,later.png,gone.png", "--crate", "c", "--no-robots", "--as-shown")
+    assert time.monotonic() - begun >= 1
+    assert Bad.asked == {"/page": 1, "/busy.png": 3, "/later.png": 2, "/gone.png": 1}
+    assert (done.code, "2 pictures fetched" in done.out) == (1, True)
+    assert "what failed is listed for another try: pickcrate pack crates/c/failed.csv --crate c" in done.out
+    rows = Path("crates/c/failed.csv").read_text(encoding="utf-8").splitlines()
+    assert len(rows) == 2
+    assert "the server answered 404 Not Found" in rows[1]
+    again = run("pack", "crates/c/failed.csv", "--crate", "c", "--no-robots")
+    assert (again.code, Bad.asked["/gone.png"]) == (1, 2)
+    run("pack", f"{bad}/page?never.png", "--crate", "d", "--no-robots", "--as-shown", "--retries", "9")
+    assert Bad.asked["/never.png"] == 1  # a day is too long
+
+
+def test_a_broken_transfer_is_continued(run: Program, bad: str) -> None:
+    done = run("pack", f"{bad}/page?cut.bmp", "--crate", "c", "--no-robots", "--as-shown")
+    assert done.code == 0, done
+    assert Bad.ranges == ["", f'bytes={len(BIG) // 2}- "one"']
+    assert Path("crates/c/cut.bmp").read_bytes() == BIG
+
+
+def test_a_site_that_keeps_refusing_is_left_alone(run: Program, bad: str) -> None:
+    page = f"{bad}/page?" + ",".join(f"deny{n}.png" for n in range(40))
+    done = run("pack", page, "--crate", "c", "--no-robots", "--as-shown", "--at-once", "1")
+    assert done.code == 1
+    assert sum(times for path, times in Bad.asked.items() if "deny" in path) == 8
+    assert "32 × its site was left alone after 8 refusals in a row" in done.out
+
+
+def test_a_public_page_cannot_reach_private_addresses(run: Program, bad: str, tmp_path: Path) -> None:
+    # A page from disk counts as public: it was somebody's on the web.
+    (tmp_path / "saved.html").write_text(f"<img src={bad}/busy.png><img src=http://localhost:1/a.png>")
+    done = run("pack", "saved.html", "--crate", "c", "--as-shown")
+    assert done.code == 1
+    assert "a private address, which a public page may not reach (--allow-private allows it)" in done.out
+    assert not Bad.asked
+    assert (
+        run("pack", "saved.html", "--crate", "c", "--as-shown", "--allow-private", "--no-robots").out.count(
+            "fetched  busy"
+        )
+        == 1
+    )
+
+
+PRIVATE = "127.0.0.1 10.1.2.3 192.168.0.7 169.254.169.254 0.0.0.0 100.64.0.1 ::1 fe80::1%eth0 fd00::1 ::ffff:10.0.0.1 64:ff9b::7f00:1 224.0.0.1".split()
+PUBLIC = "93.184.216.34 2606:2800:220:1::1 ::ffff:93.184.216.34".split()
+
+
+def test_which_addresses_are_private() -> None:
+    assert [address for address in PRIVATE if not is_private(address)] == []
+    assert [address for address in PUBLIC if is_private(address)] == []
+    assert all(map(names_private, ("http://localhost/", "http://nas.local/a", "http://[::1]:8/", "http://127.1.1.1/")))
+    assert not any(map(names_private, ("http://kites.example/", "http://[", "http://localhost.example/")))
+
+
+@pytest.mark.parametrize(
+    ("failure", "status", "fields", "waits"),
+    [
+        (Failure("reset", ""), 0, {}, True), (Failure("host", ""), 0, {}, False), (NOT_THERE, 404, {}, False),
+        (Failure("status 503", ""), 503, {"retry-after": "7"}, True), (Failure("certificate", ""), 0, {}, False),
+        (Failure("status 503", ""), 503, {"retry-after": "Fri, 31 Dec 2100 00:00:00 GMT"}, False),
+        (Failure("status 500", ""), 500, {"retry-after": "soon"}, True), (Failure("status 501", ""), 501, {}, False),
+    ],
+)  # fmt: skip
+def test_which_failures_may_pass(failure: Failure, status: int, fields: dict[str, str], waits: bool) -> None:
+    delay = wait(failure, status, fields, 2)
+    assert (delay is not None) is waits
+    if delay is not None and fields.get("retry-after", "").isdecimal():
+        assert delay == 7
