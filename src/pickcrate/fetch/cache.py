@@ -60,6 +60,9 @@ class Cache:
         self._since = time.time() if fresh else 0.0
         self._credentials = credentials
         self._db = _open(path)
+        self._holds_any = (
+            self._db is not None and self._db.execute("SELECT 1 FROM answers LIMIT 1").fetchone() is not None
+        )
 
     def answer(self, request: Request) -> Kept | None:
         """Return the kept answer to a request, or None if there is none that is still good."""
@@ -121,6 +124,7 @@ class Cache:
             self._db.execute(f"INSERT OR REPLACE INTO answers VALUES ({', '.join('?' * len(row))})", row)  # noqa: S608
         except sqlite3.Error:
             self._db = None
+        self._holds_any = True
 
     def commit(self) -> None:
         """Write down what was kept, so that no other run has to wait."""
@@ -151,7 +155,7 @@ class Cache:
         self._db = None
 
     def _row(self, request: Request) -> tuple[int, int, int, str, str, str, str, int, bytes] | None:
-        if self._db is None:
+        if self._db is None or not self._holds_any:
             return None
         query = (
             "SELECT size, whole, status, url, fields, cookies, failure, private, octets FROM answers"
@@ -201,6 +205,14 @@ def _open(path: Path | None) -> sqlite3.Connection | None:
         else:
             return db
     return None
+
+
+def _holds_any(db: sqlite3.Connection | None) -> bool:
+    """Tell whether anything is kept at all: if not, nothing need be looked for."""
+    try:
+        return db is not None and db.execute("SELECT 1 FROM answers LIMIT 1").fetchone() is not None
+    except sqlite3.Error:
+        return False
 
 
 def _lifetime(reply: Reply) -> float | None:

@@ -18,6 +18,8 @@ class Site:
     next_at: float = 0.0
     rules: robots.Rules | None = None
     asking_rules: bool = False
+    names_private: bool = False
+    """its host is spelled as a private address"""
     refusals: int = 0
     """in a row"""
 

@@ -164,7 +164,7 @@ class CurlFetcher:
         site = self._sites.get(key)
         if site is None:
             known = self._shared.rules.get(key) if self.manners.robots else robots.Anything()
-            site = self._sites[key] = Site(key, rules=known)
+            site = self._sites[key] = Site(key, rules=known, names_private=private.names_private(url))
         return site
 
     def _draw(self, line: Line) -> Iterator[Reply]:
@@ -232,7 +232,7 @@ class CurlFetcher:
         """Return why nothing at all is asked of a request's site."""
         if site.refusals >= patience.MOST_IN_A_ROW:
             return patience.LEFT_ALONE
-        is_known = private.names_private(request.url) or site.origin in self._shared.private_origins
+        is_known = site.names_private or site.origin in self._shared.private_origins
         if is_known and not self._may_be_private(request):
             return private.REFUSED
         return None
