@@ -136,8 +136,8 @@ def test_furniture_of_the_museum_labelled_by_hand(run: Program, museum: str) -> 
         "do-not-touch",
         "reading-room",
     ):
-        for row in run("look", f"{museum}/{page}.html", "--as-shown", "--format", "jsonl").rows:
-            is_one = row["shown_url"].partition("?")[0].rpartition("/")[2] in LABELS
+        for row in run("look", f"{museum}/{page}.html", "--format", "jsonl").rows:
+            is_one = row["url"].partition("?")[0].rpartition("/")[2] in LABELS
             marked, there, right = (
                 marked + bool(row["furniture"]),
                 there + is_one,
@@ -164,7 +164,7 @@ def test_narrowing_asks_for_nothing_twice(run: Program, web: Server) -> None:
     assert [row["number"] for row in run(*look, "--only", "2..3,7").rows] == [2, 3, 7]
     everything = run(*look, "--width", "1100..", "--all").rows
     assert [row["pick"] for row in everything].count(False) == 10
-    assert everything[0]["verdicts"] == [{"criterion": "width", "verdict": "drop", "reason": "100"}]
+    assert everything[0]["verdicts"] == [{"criterion": "width", "verdict": "drop", "reason": "100 is not in 1100.."}]
     assert run(*look, "--width", "5000..").code == 4
 
 

@@ -135,7 +135,7 @@ def _note(image: Image) -> str:
     """Return what dropped a picture, or what is to be said of one that is kept."""
     for verdict in image.verdicts:
         if verdict.ruling is Ruling.DROP:
-            measured = shown(verdict.reason) if verdict.criterion in _MEASURED else ""
+            measured = shown(verdict.reason.partition(" is not")[0]) if verdict.criterion in _MEASURED else ""
             return f"out: {verdict.criterion} {measured}".rstrip()
     return "furniture" if image.furniture else "hidden" if image.is_hidden else ""
 

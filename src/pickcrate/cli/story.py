@@ -29,7 +29,8 @@ def print_story(out: Out, found: Found) -> None:
     """Print all that is known of one picture."""
     image = found.image
     words = image.shown.words
-    out.line((f"Picture {image.number}", "bold"), f"  {shown(found.name)}  ", (shown(brief(image.shown.page)), "dim"))
+    name = f"  {shown(found.name)}" if found.name else ""
+    out.line((f"Picture {image.number}", "bold"), name, (f"  {shown(brief(image.shown.page))}", "dim"))
     said = {
         "alt": words.alt,
         "title": words.title,
@@ -54,7 +55,7 @@ def print_story(out: Out, found: Found) -> None:
     for reference in image.references:
         out.line(f"  {shown(brief(reference.url))}")
         out.line((f"    {shown(_place(reference))}", "dim"))
-    out.line(("Would fetch, best first", "bold"))
+    out.line(("Would fetch, best first" if image.is_picked else "Its addresses, best first; none is fetched", "bold"))
     for candidate in image.candidates:
         _print_candidate(out, candidate)
     if image.tried:
@@ -77,8 +78,8 @@ def _print_candidate(out: Out, candidate: Candidate) -> None:
     out.line(f"  {shown(brief(candidate.url))}")
     notes = [candidate.evidence]
     width, height = candidate.measures.width, candidate.measures.height
-    if width or height:
-        sides = "×".join(str(side.value) if side else "?" for side in (width, height))
+    sides = "×".join(str(side.value) if side else "?" for side in (width, height))
+    if (width or height) and sides not in candidate.outcome:
         grade = (width or height).grade.value if width or height else ""  # type: ignore[union-attr]
         notes.append(f"{sides} {grade}")
     if candidate.outcome:

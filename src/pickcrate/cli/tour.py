@@ -77,7 +77,7 @@ def walk(app: typer.Typer, port: int, into: Path) -> None:
             "The reading room shows thumbnails; the scans are two pages further on, behind a book to sign.",
             ("look", page),
         )
-        packing = ("pack", page, "--through", "2", "--crate", "scans", *packing[4:])
+        packing = ("pack", page, "--through", "2", "--furniture", "drop", "--crate", "scans", *packing[4:])
         _step(app, out, "With --through the pages between are passed, and the scans are what is fetched:", packing)
     out.line("\nNow try it yourself: ", ("pickcrate demo --serve", "cyan"), " leaves the museum's site up.")
 

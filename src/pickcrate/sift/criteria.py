@@ -204,7 +204,8 @@ def _value_in_range(name: str, wanted: Range | None, value: float | None) -> Ver
         return None
     if value is None:
         return Verdict(name, Ruling.UNSURE, f"{'bytes' if name == 'bytes' else 'size'} not known")
-    return _ruled(name, wanted.holds(value), f"{value:,}" if isinstance(value, int) else f"{value:g}")
+    holds, said = wanted.holds(value), f"{value:,}" if isinstance(value, int) else f"{value:g}"
+    return _ruled(name, holds, said if holds else f"{said} is not in {wanted.text}")
 
 
 def _ruled(name: str, keeps: bool, reason: str) -> Verdict:

@@ -1,7 +1,8 @@
 """Furniture: pictures that dress a page rather than belong to it, told from evidence that is weighed and can be read.
 
 Icons, logos, spacers, trackers, sprites, avatars. One strong sign is enough (an element of one pixel, a link relation
-that says icon), of weak ones it takes two (an icon's size, a place in the header, a word in the address).
+that says icon), of weak ones it takes two (an icon's size, a place in the header, a word in the address). What is
+judged is the picture that would be fetched: a spacer that a script puts a photograph in place of is that photograph.
 """
 
 import re
@@ -40,8 +41,8 @@ _ICON_RELATIONS = frozenset(("icon", "apple-touch-icon", "mask-icon", "fluid-ico
 def mark(images: Iterable[Image]) -> list[Image]:
     """Return the images of one page, with the reason on each that looks like furniture."""
     images = list(images)
-    places = Counter(image.shown.url for image in images for r in image.references if r.role is Role.SHOWN)
-    pairs = ((image, "; ".join(_evidence(image, places[image.shown.url]))) for image in images)
+    places = Counter(image.url for image in images for r in image.references if r.role is Role.SHOWN)
+    pairs = ((image, "; ".join(_evidence(image, places[image.url]))) for image in images)
     return [replace(image, furniture=reason) if reason else image for image, reason in pairs]
 
 
@@ -64,7 +65,7 @@ def _strong(image: Image) -> Iterator[str]:
         yield f"{shorter} pixel{'' if shorter == 1 else 's'} on one side: a spacer or a tracker"
     if shown.found_in == "meta" and shown.element.rpartition(" > ")[2].startswith("link") and _is_icon_link(image):
         yield "the page's icon"
-    if match := _STRONG_WORDS.search(_name(shown.url)):
+    if match := _STRONG_WORDS.search(_name(image.url)):
         yield f"its address says {match[0].strip(_EDGES)}"
 
 
@@ -76,7 +77,7 @@ def _weak(image: Image, places: int, longer: int | None) -> Iterator[tuple[int, 
         yield 1, f"small ({longer} pixels)"
     if _FRAME.search(shown.element):
         yield 1, "in the page's frame (header, footer, navigation, …)"
-    if match := _WORDS.search(_name(shown.url)):
+    if match := _WORDS.search(_name(image.url)):
         yield 1, f"its address says {match[0].strip(_EDGES)}"
     elif match := _WORDS.search(shown.words.alt.casefold()):
         yield 1, f"its words say {match[0].strip(_EDGES)}"
