@@ -156,6 +156,34 @@ def why(
         story.print_story(terminal.human(), story.find_picture(doors.look(order), which))
 
 
+@app.command(epilog="Example: pickcrate audit kites --repair")
+@expanded
+def audit(
+    crate: Annotated[str, typer.Argument(metavar="CRATE", help="A crate, by its path or its name under --into.")],
+    conduct: Conduct,
+    into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = Path("crates"),
+    repair: Annotated[
+        bool, typer.Option("--repair", help="Fetch again what is missing, altered or broken; set aside what is there.")
+    ] = False,
+    quiet: Quiet = False,
+) -> None:
+    """Hold a crate's files against its ledger: missing, altered, broken, strays."""
+    from pickcrate.cli import auditing as told, lists, terminal
+
+    out = terminal.human(quiet=quiet)
+    with _told():
+        from pickcrate.run import auditing, doors
+
+        root = auditing.locate(crate, into)
+        findings = told.show_audit(auditing.audit(root), out)
+        wrong = [finding for finding in findings if finding.entry is not None]
+        complete = not findings
+        if repair and wrong:
+            tally = lists.show_pack(doors.repair(root, wrong, _order([], conduct)), out, "table")
+            complete = tally.complete and len(wrong) == len(findings)
+    raise typer.Exit(0 if complete else 1)
+
+
 @app.command(epilog="Example: pickcrate demo --serve")
 def demo(
     serve: Annotated[bool, typer.Option("--serve", help="Leave the demo site up and say what to try on it.")] = False,
@@ -180,7 +208,7 @@ def _order(sources: list[str], *groups: Group) -> "Order":
     wanted: dict[str, Any] = {}
     for group in groups:
         wanted |= group.order()
-    if wanted["region"]:  # it is looked up while finding, and is a criterion all the same
+    if wanted.get("region"):  # it is looked up while finding, and is a criterion all the same
         wanted["criteria"] = replace(wanted["criteria"], region=str(wanted["region"]))
     return Order(sources=tuple(sources), **wanted)
 

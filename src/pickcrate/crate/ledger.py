@@ -156,10 +156,10 @@ class Ledger:
             f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
         )
 
-    def failed(self) -> Iterator[Entry]:
-        """Yield the rows of pictures that failed, in the order of names."""
+    def rows(self, state: str) -> Iterator[Entry]:
+        """Yield the rows in a state, in the order of names."""
         self._flush()
-        for row in self._db.execute(f"{_SELECT} WHERE state = 'failed' ORDER BY seq"):
+        for row in self._db.execute(f"{_SELECT} WHERE state = ? ORDER BY seq", (state,)):
             yield _entry(row)
 
     def close(self) -> None:

@@ -200,7 +200,7 @@ class Crate:
         That is gone when nothing is failing. Raises CrateError if they cannot be written.
         """
         self._write_csv(LIST, CRATE_COLUMNS, self.ledger.held(CRATE_COLUMNS))
-        failed = [_failed_row(entry) for entry in self.ledger.failed()]
+        failed = [_failed_row(entry) for entry in self.ledger.rows("failed")]
         if failed:
             self._write_csv(FAILED, FAILED_COLUMNS, failed)
         else:

@@ -7,11 +7,12 @@ from pathlib import Path
 
 import platformdirs
 
+from pickcrate.crate.inspection import Finding
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Manners
 from pickcrate.fetch.transfer import CurlFetcher, Shared
-from pickcrate.run import looking, packing
+from pickcrate.run import auditing, looking, packing
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import LookEvent, PackEvent
 from pickcrate.run.order import Destination, Order
@@ -35,6 +36,16 @@ def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
     ):
         found = choose(looking.look(order, pages, brought), order.choice, order.naming.spell)
         yield from packing.pack(order, found, pictures, into)
+
+
+def repair(root: Path, findings: list[Finding], order: Order) -> Iterator[PackEvent]:
+    """Fetch again what an audit found missing, altered or broken."""
+    with (
+        _shared(order.manners) as shared,
+        closing(CurlFetcher(order.manners, Brought(), shared)) as pictures,
+    ):
+        found = auditing.release(root, findings, order.today)
+        yield from packing.pack(order, found, pictures, Destination(root.name, root.parent))
 
 
 @contextmanager

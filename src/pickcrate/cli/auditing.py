@@ -1,0 +1,28 @@
+"""What ``audit`` prints: a line a finding, and what they come to."""
+
+from collections import Counter
+from collections.abc import Iterable
+
+from pickcrate.cli.terminal import Out
+from pickcrate.cli.text import count, shown
+from pickcrate.crate.inspection import Finding, Trouble
+from pickcrate.run.auditing import Audited
+
+_STYLES = {Trouble.MISSING: "red", Trouble.ALTERED: "yellow", Trouble.BROKEN: "red", Trouble.STRAY: "dim"}
+
+
+def show_audit(events: Iterable[Finding | Audited], out: Out) -> list[Finding]:
+    """Print what an audit finds, and return it."""
+    findings: list[Finding] = []
+    for event in events:
+        if isinstance(event, Finding):
+            findings.append(event)
+            out.line(
+                (f"{event.trouble.value:8} ", _STYLES[event.trouble]), shown(event.file), (f"  {event.words}", "dim")
+            )
+            continue
+        tally = Counter(finding.trouble for finding in findings)
+        parts = [f"{number:,} {trouble.value}" for trouble, number in tally.items()]
+        said = " · ".join(parts) if parts else "all as they were fetched"
+        out.line((f"{count(event.files, 'file')} of the ledger looked at: {said}", "bold"))
+    return findings

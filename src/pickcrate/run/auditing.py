@@ -1,0 +1,81 @@
+"""Audit: a crate's files held against its ledger; with repair, what is gone or changed is fetched again."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import date
+from pathlib import Path
+
+from pickcrate.crate.inspection import Finding, Trouble, inspect
+from pickcrate.crate.ledger import Entry
+from pickcrate.crate.store import INNER, Crate
+from pickcrate.errors import UsageError
+from pickcrate.run.events import Found
+from pickcrate.values import AS_SHOWN, Candidate, Image, Reference, Words
+
+
+@dataclass(frozen=True, slots=True)
+class Audited:
+    """How many files were looked at so far."""
+
+    files: int
+
+
+def locate(name: str, into: Path) -> Path:
+    """Return the folder of a crate that is named by its path, or by its name under ``into``."""
+    for path in (Path(name).expanduser(), into / name):
+        if (path / INNER / "ledger.sqlite").is_file():
+            return path
+    raise UsageError(f"{name}: no crate there, nor under {into}", hint="a crate is a folder that pickcrate pack made")
+
+
+def audit(root: Path) -> Iterator[Finding | Audited]:
+    """Yield what is wrong with the crate at ``root``, and at the end how many files were looked at."""
+    files = 0
+    with Crate(root) as crate:
+        for finding in inspect(root, crate.ledger):
+            if finding is None or finding.trouble is not Trouble.STRAY:
+                files += 1
+            if finding is not None:
+                yield finding
+    yield Audited(files)
+
+
+def release(root: Path, findings: list[Finding], today: date) -> Iterator[Found]:
+    """Make ready to fetch again what is missing, altered or broken, and yield it as pictures.
+
+    A file that is there is set aside under a dated name, never written over.
+    """
+    with Crate(root) as crate:
+        entries = [finding.entry for finding in findings if finding.entry is not None]
+        for entry in entries:
+            _set_aside(root / entry.file, today)
+            for row in list(crate.ledger.rows("held")):
+                if row.file == entry.file:  # all addresses of these bytes
+                    crate.ledger.write(replace(row, state="reserved", file="", sha256=""))
+    yield from (Found(_image(number, entry)) for number, entry in enumerate(entries, 1))
+
+
+def _set_aside(path: Path, today: date) -> None:
+    if not path.is_file():
+        return
+    for k in range(1, 1000):
+        aside = path.with_name(f"{path.stem} ({today.isoformat()}{'' if k == 1 else f' {k}'}){path.suffix}")
+        if not aside.exists():
+            path.rename(aside)
+            return
+
+
+def _image(number: int, entry: Entry) -> Image:
+    shown = Reference(
+        url=entry.address,
+        raw=entry.address,
+        page=entry.page,
+        found_in="list",
+        element="",
+        attribute="",
+        cluster=number,
+        words=Words(alt=entry.alt, caption=entry.caption),
+    )
+    urls = dict.fromkeys(url for url in (entry.address, entry.url, entry.shown_url) if url)
+    candidates = tuple(Candidate(url, entry.evidence or AS_SHOWN) for url in urls)
+    return Image(number=number, source="audit", shown=shown, references=(shown,), candidates=candidates)
