@@ -275,7 +275,7 @@ def test_why_tells_the_whole_story(run: Program, shop: str) -> None:
     for words in (
         "Picture 1  kite0",
         "img src  line 1",
-        "by its address: a size behind the name, in an upload folder · 600×400 probed · proved: PNG 600×400, and PNG 60×40 is known",
+        "by its address: a size behind the name, in an upload folder · proved: PNG 600×400, and PNG 60×40 is known",
         "as shown",
     ):
         assert words in proved

@@ -25,7 +25,10 @@ _INTERESTING = re.compile(
     r"url\(|src\(|image-set\(|image\(|@import|display\s*:\s*none|visibility\s*:\s*hidden|\\", re.IGNORECASE
 )
 _ALWAYS = ("@layer", "@media screen", "@media all", "@supports")
-_MOST_HIDDEN = 20_000
+_MOST_HIDDEN = 5_000
+_MOST_HIDING_RULES = 150
+"""Of one sheet: what a page hides is worth knowing, but not at any price."""
+
 _IMPORT = re.compile(r"\s*(?:/\*.*?\*/\s*)*@import\b", re.IGNORECASE | re.DOTALL)
 _PROPERTY = re.compile(r"\s*(?:/\*.*?\*/\s*)*([-\w\\]+)\s*:", re.DOTALL)
 _COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)", re.DOTALL)
@@ -63,6 +66,7 @@ def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Finding]:
     """
     if _INTERESTING.search(sheet.text) is None:
         return
+    hiding = 0
     for statement, blocks in _statements(sheet.text):
         if _IMPORT.match(statement):
             yield from _imports(statement, sheet.base)
@@ -73,7 +77,8 @@ def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Finding]:
                 yield from (
                     replace(reference, element=selector or reference.element, anchors=anchors) for reference in found
                 )
-            elif not found and _HIDES.search(statement) and blocks:
+            elif not found and blocks and hiding < _MOST_HIDING_RULES and _HIDES.search(statement):
+                hiding += 1
                 yield from _hiding(blocks, sheet.page)
 
 
@@ -120,8 +125,9 @@ def _hiding(blocks: tuple[str, ...], page: Page) -> Iterator[Hiding]:
     anchors: set[int] = set()
     try:
         for node in page.tree.css(plain) if plain.strip() else ():
-            anchors.add(node.mem_id)
-            anchors.update(inner.mem_id for inner in node.css("*"))
+            if node.mem_id not in anchors:  # or it lies in one that is there with all in it
+                anchors.add(node.mem_id)
+                anchors.update(inner.mem_id for inner in node.css("*"))
             if len(anchors) > _MOST_HIDDEN:
                 break
     except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)

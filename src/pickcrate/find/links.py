@@ -8,7 +8,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses import image_type
 from pickcrate.find.images import PICTURED, only_picture, shows_a_picture
 from pickcrate.find.literals import EXTENSION
-from pickcrate.find.place import Finder, Place
+from pickcrate.find.place import Finder, Place, Walk
 from pickcrate.values import Reference, Role
 
 _CLIMB = 4
@@ -29,13 +29,13 @@ def _find_link(place: Place) -> list[Reference]:
     if url is None or image_type(url) is None or shows_a_picture(place.node):
         return []
     text = place.walk.text(place.node)
-    prototype = place.prototype("link", cluster=_beside(place.node, text) or place.node, role=Role.LINK)
+    prototype = place.prototype("link", cluster=_beside(place.walk, place.node, text) or place.node, role=Role.LINK)
     words = replace(prototype.words, link_text=text)
     reference = place.at(replace(prototype, words=words), "href", place.get("href"))
     return [reference] if reference is not None else []
 
 
-def _beside(link: LexborNode, text: str) -> LexborNode | None:
+def _beside(walk: Walk, link: LexborNode, text: str) -> LexborNode | None:
     """Return the one picture that a link stands beside or lies over, if its words are about that picture's size.
 
     The smallest element around the link that holds a picture at all decides; if it holds other links to images as
@@ -49,11 +49,23 @@ def _beside(link: LexborNode, text: str) -> LexborNode | None:
     for _ in range(_CLIMB):
         if container is None or not container.is_element_node or container.tag in {"body", "main", "table", "tbody"}:
             return None
-        if container.css_first(PICTURED) is not None:
-            targets = [a.attributes.get("href") or "" for a in container.css("a[href]")]
-            return only_picture(container) if sum(map(bool, map(EXTENSION.search, targets))) == 1 else None
+        held = walk.pictures.get(container.mem_id)
+        if held is None:
+            held = walk.pictures[container.mem_id] = _picture_for_a_link(container)
+        if held:
+            return held if isinstance(held, LexborNode) else None
         container = container.parent
     return None
+
+
+def _picture_for_a_link(container: LexborNode) -> LexborNode | bool:
+    """Return the one picture in an element with one link to an image; True if there are several, False if none."""
+    if container.css_first(PICTURED) is None:
+        return False
+    targets = [a.attributes.get("href") or "" for a in container.css("a[href]")]
+    if sum(map(bool, map(EXTENSION.search, targets))) != 1:
+        return True
+    return only_picture(container) or True
 
 
 LINK = Finder(_find_link, tags=("a", "area"))

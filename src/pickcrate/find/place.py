@@ -42,6 +42,8 @@ class Walk:
         self._surroundings: dict[int, Surroundings] = {}
         self._texts: dict[int, str] = {}
         self._clusters: dict[int, int] = {}
+        self.pictures: dict[int, LexborNode | bool] = {}
+        """of elements looked at: the picture that a link in it may belong to, True if there are several, else False"""
         self._lines = Lines(page.text)
 
     def surroundings(self, node: LexborNode) -> Surroundings:

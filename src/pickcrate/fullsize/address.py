@@ -16,7 +16,7 @@ from pickcrate.values import Candidate
 _DEEPEST = 4
 """Rewrites of rewrites: a proxy's address, its original's size suffix, the query of that."""
 
-_LONGEST = 4000
+_LONGEST = 2000
 """Characters of an address that is still held against the table: a page may be made to be slow."""
 
 _BY = "by its address: "
