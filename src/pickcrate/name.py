@@ -21,6 +21,11 @@ from pickcrate.values import Image, Measures
 LONGEST_NAME = 230
 """Bytes of UTF-8 in a name: file systems allow 255, and a number and an extension are still to come."""
 
+_EXAMPLES = {
+    "--name": 'for example --name "{n:03} {alt}" --name "{stem}"',
+    "--shelf": 'for example --shelf "{type}" or --shelf "{page}/{shape}"',
+    "--crate": 'for example --crate "{site} {date}"',
+}
 _TEXT_FIELDS = ("stem", "alt", "title", "caption", "heading", "link_text", "page", "site", "date")
 _NUMBER_FIELDS = ("n", "k")
 _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "width": 1, "height": 1}
@@ -45,22 +50,33 @@ class NamePattern:
         return any(field == "k" for _, field, _ in self.parts)
 
 
-def parse_pattern(text: str) -> NamePattern:
+def parse_pattern(text: str, option: str = "--name") -> NamePattern:
     """Return the pattern that ``text`` spells; a UsageError says what is wrong and shows one that works."""
-    hint = 'for example --name "{n:03} {alt}" --name "{stem}"'
+    hint = _EXAMPLES[option]
     if "/" in text or "\\" in text:
-        raise UsageError(f"--name {text!r}: a name cannot hold / or \\", hint=hint)
+        raise UsageError(f"{option} {text!r}: a name cannot hold / or \\", hint=hint)
     parts: list[tuple[str, str, str]] = []
     try:
         for literal, field, specification, conversion in string.Formatter().parse(text):
             if field is not None and (conversion or "{" in (specification or "")):
-                raise UsageError(f"--name {text!r}: a field is {{field}} or {{field:format}}", hint=hint)
-            parts.append((literal, _known_field(field, text, hint) if field is not None else "", specification or ""))
+                raise UsageError(f"{option} {text!r}: a field is {{field}} or {{field:format}}", hint=hint)
+            parts.append(
+                (
+                    literal,
+                    _known_field(field, f"{option} {text!r}", hint) if field is not None else "",
+                    specification or "",
+                )
+            )
             if field is not None:
                 format(_sample(parts[-1][1]), specification or "")
     except ValueError as error:
-        raise UsageError(f"--name {text!r}: {error}", hint=hint) from None
+        raise UsageError(f"{option} {text!r}: {error}", hint=hint) from None
     return NamePattern(text, tuple(parts))
+
+
+def parse_shelf(text: str) -> tuple[NamePattern, ...]:
+    """Return the patterns of a path of folders, a pattern a step; a UsageError says what is wrong with one."""
+    return tuple(parse_pattern(step, "--shelf") for step in text.split("/") if step.strip())
 
 
 def _known_field(field: str, pattern: str, hint: str) -> str:
@@ -68,7 +84,7 @@ def _known_field(field: str, pattern: str, hint: str) -> str:
     if field in plain or re.fullmatch(r"column\[[^\[\]]+\]", field):
         return field
     fields = ", ".join(f"{{{name}}}" for name in (*_NUMBER_FIELDS, *_TEXT_FIELDS, *_LATE_FIELDS))
-    raise UsageError(f"--name {pattern!r}: there is no field {{{field}}}", hint=f"fields are {fields}; {hint}")
+    raise UsageError(f"{pattern}: there is no field {{{field}}}", hint=f"fields are {fields}; {hint}")
 
 
 def _sample(field: str) -> str | int:
@@ -81,6 +97,8 @@ class Naming:
 
     patterns: tuple[NamePattern, ...]
     today: date
+    shelf: tuple[NamePattern, ...] = ()
+    """sub-folders, outermost first; one whose fields are not known is left out"""
 
     def spell(self, image: Image, k: int = 1) -> str:
         """Return the ``k``-th name for ``image`` without its extension: legal, with late fields still as fields.
@@ -93,9 +111,13 @@ class Naming:
         for pattern in (*self.patterns, *given, *_DEFAULTS):
             pieces = self._fill(pattern, image, k)
             if pieces is not None:
-                name = _join(pieces)
+                name = self._shelved(_join(pieces), image)
                 return name if k == 1 or pattern.numbers_equals else f"{name} {k}"
-        return "picture" if k == 1 else f"picture {k}"
+        return self._shelved("picture" if k == 1 else f"picture {k}", image)
+
+    def _shelved(self, name: str, image: Image) -> str:
+        filled = (self._fill(pattern, image, 1) for pattern in self.shelf)
+        return "/".join((*(_join(pieces) for pieces in filled if pieces), name))
 
     def _fill(self, pattern: NamePattern, image: Image, k: int) -> list[tuple[str, bool]] | None:
         """Return the pattern's pieces, ``(text, False)`` or ``(late field, True)``; None if a field is not known."""
@@ -140,6 +162,14 @@ def finish(spelled: str, measures: Measures) -> str:
     kind = measures.type.value if measures.type else ""
     name = spelled.format(type=kind, width=width, height=height, shape=shape(width, height))
     return f"{name}.{media.BY_NAME[kind].extension}"
+
+
+def settled(spelled: str, measures: Measures) -> str:
+    """Return a spelled name as far as it is known before the file is: fields that only the file can tell stay."""
+    if measures.type is not None and measures.width is not None and measures.height is not None:
+        return finish(spelled, measures)
+    extension = f".{media.BY_NAME[measures.type.value].extension}" if measures.type is not None else ""
+    return re.sub(r"\{(\w+):[^{}]*\}", r"{\1}", spelled).replace("{{", "{").replace("}}", "}") + extension
 
 
 def shape(width: int, height: int) -> str:

@@ -114,6 +114,9 @@ def pack(
     wanted: Wanted,
     listed: Lists,
     conduct: Conduct,
+    dry_run: Annotated[
+        bool, typer.Option("--dry-run", help="Print the paths that pictures would get, and fetch none.")
+    ] = False,
     output: OutputFormat = Format.TABLE,
     quiet: Quiet = False,
 ) -> None:
@@ -125,6 +128,10 @@ def pack(
         from pickcrate.run import doors
 
         order = _order(sources, into, where, larger, wanted, listed, conduct)
+        if dry_run:
+            if not lists.show_plan(doors.plan(order, into.destination()), out):
+                raise NothingPickedError("no picture is left, so no crate would be made")
+            return
         tally = lists.show_pack(doors.pack(order, into.destination()), out, str(output))
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")

@@ -11,7 +11,7 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.cli.listing import Totals, print_funnel, print_page, print_table, print_totals
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
-from pickcrate.cli.text import shown
+from pickcrate.cli.text import count, shown
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.record import COLUMNS, OUTCOME_COLUMNS, Row, csv_lines, image_row, outcome_row, to_json
 from pickcrate.run.events import (
@@ -21,10 +21,12 @@ from pickcrate.run.events import (
     LookEvent,
     PackEvent,
     PageRead,
+    Planned,
     RowRefused,
     Settled,
     SourceFailed,
 )
+from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Image
 
 _FORMATS = {".csv": "csv", ".jsonl": "jsonl", ".txt": "urls"}
@@ -126,6 +128,30 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
     elif looked.totals.funnel.found:
         print_funnel(out, looked.totals.funnel)
     return looked
+
+
+def show_plan(events: Iterable[LookEvent | Planned], out: Out) -> int:
+    """Print the path that each picture would get; return how many there are."""
+    paths = there = unsettled = 0
+    funnel = Funnel()
+    for event in events:
+        match event:
+            case Planned(_, path, is_there, is_settled):
+                paths, there, unsettled = paths + 1, there + is_there, unsettled + (not is_settled)
+                label = ("there    ", "dim") if is_there else ("would be ", "green")
+                out.line(label, shown(str(path)), ("" if is_settled else "  .?", "dim"))
+            case Found(image):
+                funnel.add(image)
+            case PageRead():
+                print_page(out, event)
+            case _:
+                _note(event, out)
+    if funnel.found > funnel.picked:
+        print_funnel(out, funnel)
+    out.line((f"{count(paths - there, 'picture')} would be fetched, {there:,} there already", "bold"))
+    if unsettled:
+        out.line((".? the ending comes from the bytes", "dim"))
+    return paths
 
 
 def _address_row(image: Image) -> Row:

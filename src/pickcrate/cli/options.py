@@ -330,8 +330,16 @@ class Conduct:
 class Into:
     """Where pictures go, and under which names."""
 
-    crate: Annotated[str, typer.Option(metavar="NAME", help="The crate's name. [default: the page's title]")] = ""
+    crate: Annotated[
+        str,
+        typer.Option(
+            metavar="NAME", help="The crate's name; it may hold {date}, {site}, {page}. [default: the page's title]"
+        ),
+    ] = ""
     into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = Path("crates")
+    shelf: Annotated[
+        str, typer.Option(metavar="PATTERN", help="Sort into sub-folders, as in '{type}' or '{page}/{shape}'.")
+    ] = ""
     name: Annotated[
         list[str] | None,
         typer.Option(
@@ -343,9 +351,9 @@ class Into:
 
     def order(self) -> dict[str, Any]:
         """Return what these options are in an order; UsageError if a pattern is none."""
-        from pickcrate.name import patterns
+        from pickcrate.name import parse_shelf, patterns
 
-        return {"names": patterns(tuple(self.name or ()))}
+        return {"names": patterns(tuple(self.name or ())), "shelf": parse_shelf(self.shelf)}
 
     def destination(self) -> "Destination":
         """Return the crate that is named."""

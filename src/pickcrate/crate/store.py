@@ -9,10 +9,13 @@ import errno
 import hashlib
 import os
 import secrets
+import sqlite3
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
 
 from pickcrate.addresses import brief
@@ -82,8 +85,11 @@ class Arrival:
 class Crate:
     """An open crate. All is for the run's own thread but ``take_in``, which any thread may call."""
 
-    def __init__(self, root: Path) -> None:
-        """Open the crate at ``root``, making it if it is not there; CrateError if that cannot be."""
+    def __init__(self, root: Path, *, strays_of: Path | None = None) -> None:
+        """Open the crate at ``root``, making it if it is not there; CrateError if that cannot be.
+
+        ``strays_of`` is the folder whose files no name may be given to, if it is another.
+        """
         self.root = root
         self._temporary = root / INNER / "incoming"
         self._committed_at = 0.0
@@ -92,7 +98,7 @@ class Crate:
             self.ledger = Ledger(root / INNER / "ledger.sqlite")
             for leftover in self._temporary.iterdir():
                 leftover.unlink()
-            self._strays = {key(path.stem) for path in root.iterdir()}
+            self._strays = _stems(strays_of or root)
         except OSError as error:
             raise unwritable(root, error) from error
 
@@ -178,9 +184,17 @@ class Crate:
         """
         name = finish(entry.name, arrival.measures)
         final = self.root / name
+        if "/" in name:
+            self._make_shelf(final.parent)
         if _move_in(arrival.beside, final) or _has_content(final, arrival.sha256):
             return name
         return None
+
+    def _make_shelf(self, folder: Path) -> None:
+        """Make a sub-folder; CrateError if a symbolic link leads out of the crate there."""
+        folder.mkdir(parents=True, exist_ok=True)
+        if not folder.resolve().is_relative_to(self.root.resolve()):
+            raise CrateError(f"{folder} leads out of the crate", hint="remove that link, or use another --shelf")
 
     def discard(self, arrival: Arrival) -> None:
         """Forget what was written beside its place, moved in or not."""
@@ -215,6 +229,27 @@ class Crate:
             beside.replace(self.root / name)
         except OSError as error:
             raise unwritable(self.root / name, error) from error
+
+
+def _stems(folder: Path) -> set[str]:
+    """Return the names of a folder's files, without their endings, as names are compared."""
+    return {key(path.stem) for path in folder.iterdir()} if folder.is_dir() else set()
+
+
+@contextmanager
+def rehearsed(root: Path) -> Iterator[Crate]:
+    """Open a copy of the crate at ``root`` that is thrown away: names are given out as they would be there."""
+    with TemporaryDirectory() as folder:
+        ledger = root / INNER / "ledger.sqlite"
+        if ledger.is_file():
+            copy = Path(folder) / INNER / "ledger.sqlite"
+            copy.parent.mkdir()
+            address = f"{ledger.resolve().as_uri()}?mode=ro"
+            with closing(sqlite3.connect(address, uri=True)) as original, closing(sqlite3.connect(copy)) as target:
+                original.backup(target)
+        known = root if not ledger.is_file() else None
+        with Crate(Path(folder), strays_of=known) as crate:
+            yield crate
 
 
 def _failed_row(entry: Entry) -> tuple[object, ...]:

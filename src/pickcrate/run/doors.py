@@ -14,7 +14,7 @@ from pickcrate.fetch.exchange import Manners
 from pickcrate.fetch.transfer import CurlFetcher, Shared
 from pickcrate.run import auditing, looking, packing
 from pickcrate.run.choosing import choose
-from pickcrate.run.events import LookEvent, PackEvent
+from pickcrate.run.events import LookEvent, PackEvent, Planned
 from pickcrate.run.order import Destination, Order
 
 
@@ -36,6 +36,14 @@ def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
     ):
         found = choose(looking.look(order, pages, brought), order.choice, order.naming.spell)
         yield from packing.pack(order, found, pictures, into)
+
+
+def plan(order: Order, into: Destination) -> Iterator[LookEvent | Planned]:
+    """Run ``pack`` up to the names that it would give."""
+    brought = Brought()
+    with _shared(order.manners) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
+        found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
+        yield from packing.plan(order, found, into)
 
 
 def repair(root: Path, findings: list[Finding], order: Order) -> Iterator[PackEvent]:

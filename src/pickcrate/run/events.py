@@ -58,6 +58,16 @@ class CrateOpened:
 
 
 @dataclass(frozen=True, slots=True)
+class Planned:
+    """The path that a picture would get; not settled where only its bytes can tell the ending."""
+
+    image: Image
+    path: Path
+    is_there: bool
+    is_settled: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Progress:
     """A moment of the transfer: pictures wanted so far and settled, bytes received, addresses under way."""
 

@@ -44,13 +44,14 @@ class Order:
     unsure: Unsure = Unsure.SETTLE
     choice: Choice = field(default_factory=Choice)
     names: tuple[NamePattern, ...] = ()
+    shelf: tuple[NamePattern, ...] = ()
     manners: Manners = field(default_factory=Manners)
     today: date = field(default_factory=date.today)
 
     @property
     def naming(self) -> Naming:
         """How this run spells names."""
-        return Naming(self.names, self.today)
+        return Naming(self.names, self.today, self.shelf)
 
 
 @dataclass(frozen=True, slots=True)

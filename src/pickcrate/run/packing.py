@@ -1,22 +1,26 @@
 """Pack: what look finds, fetched into a crate in rounds: the best address of each picture, then the next best."""
 
+import re
 from collections import deque
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
+from pathlib import Path
+from typing import cast
 
 from pickcrate.addresses import brief
 from pickcrate.crate.ledger import Entry
-from pickcrate.crate.store import Arrival, Crate, measures_of, unwritable
+from pickcrate.crate.store import Arrival, Crate, measures_of, rehearsed, unwritable
 from pickcrate.crate.writers import Writers
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.name import legal
+from pickcrate.name import Naming, legal, parse_pattern, settled
 from pickcrate.run.events import (
     CrateOpened,
     Found,
     LookEvent,
     PackEvent,
+    Planned,
     Progress,
     Settled,
 )
@@ -52,13 +56,13 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
     The crate is opened when the first picture is there to put into it. Whatever ends the run, Ctrl-C and a full
     disk included, what was fetched is written down and listed.
     """
-    named = crate_name(into.name) if into.name else ""
+    crate_name(into.name)  # what is wrong with it is said before anything is asked for
     ahead = deque[PackEvent]()
     first = _first_pick(found, ahead)
     yield from _drained(ahead)
     if first is None:
         return
-    root = into.into / (named or legal(first.image.page_title or first.image.shown.page or "pictures"))
+    root = crate_root(into, first.image, order)
     with Crate(root) as crate:
         yield CrateOpened(root)
         packing = _Packing(order, crate, fetcher)
@@ -71,18 +75,62 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
             crate.write_list()
 
 
+def plan(order: Order, found: Iterator[LookEvent], into: Destination) -> Iterator[LookEvent | Planned]:
+    """Yield ``found``, and after each pick the path that ``pack`` would give it. No picture is fetched."""
+    crate_name(into.name)
+    ahead = deque[PackEvent]()
+    first = _first_pick(found, ahead)
+    yield from cast("deque[LookEvent]", ahead)
+    if first is None:
+        return
+    root = crate_root(into, first.image, order)
+    with rehearsed(root) as crate:
+        for event in _chain(first, found):
+            yield event
+            if isinstance(event, Found) and event.image.is_picked:
+                entry = crate.reserve(event.image, order.naming)
+                measures = event.image.best.measures
+                there = crate.holds(entry)
+                path = root / (entry.file if there else settled(entry.name, measures))
+                yield Planned(event.image, path, is_there=there, is_settled=there or measures.type is not None)
+
+
+def crate_root(into: Destination, first: Image, order: Order) -> Path:
+    """Return the folder of the crate: as named, or after the page that the first picture is on."""
+    if not into.name:
+        return into.into / legal(first.page_title or first.shown.page or "pictures")
+    steps = []
+    for step in crate_name(into.name).split("/"):
+        naming = Naming((parse_pattern(step, "--crate"),), order.today)
+        steps.append(naming.spell(first).replace("{{", "{").replace("}}", "}") if "{" in step else step)
+    return into.into.joinpath(*steps)
+
+
 def crate_name(name: str) -> str:
-    """Return the path below ``--into`` of a crate that was named; UsageError if it would lead elsewhere."""
+    """Return the path below ``--into`` of a crate that was named; UsageError if it would lead elsewhere.
+
+    The date, the site and the page may be fields in it.
+    """
+    if not name:
+        return ""
+    for known in re.findall(r"\{(\w*)", name):
+        if known not in {"date", "site", "page"}:
+            raise UsageError(f"--crate {name!r}: fields of a crate's name are {{date}}, {{site}} and {{page}}")
     steps = name.replace("\\", "/").split("/")
     if name.startswith(("/", "~")) or ".." in steps or ":" in steps[0]:
         raise UsageError(
             f"--crate {name!r} leads out of the folder of crates",
             hint="a crate has a plain name; say where it goes with --into, as in --into /data --crate kites",
         )
-    checked = "/".join(legal(step) for step in steps if step not in {"", "."})
+    checked = "/".join(_legal_step(step) for step in steps if step not in {"", "."})
     if not checked:
         raise UsageError("--crate is blank", hint="for example --crate kites")
     return checked
+
+
+def _legal_step(step: str) -> str:
+    """Return a step of a crate's path with what no system takes replaced; one with fields is made legal with them."""
+    return step.strip(" .") or "picture" if "{" in step else legal(step)
 
 
 def _first_pick(found: Iterator[LookEvent], ahead: deque[PackEvent]) -> Found | None:
