@@ -24,7 +24,7 @@ LARGER = [
     '<img src="/small/91zz.jpg" data-zoom-image="/full/8a1b2c.jpg">',
     '<a href="#" data-image="/m/2.jpg" data-zoom-image="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a>',
     '<div data-thumb="/small/91zz.jpg"><a href="/shop/x.html"><img src="/small/91zz.jpg" data-src="/m/x-600x400.jpg" data-large_image="/full/8a1b2c.jpg" data-large_image_width=1600></a></div>',
-    '<a href="/p.html" data-large-src="/full/8a1b2c.jpg" data-pswp-width=1600><img src="/small/91zz.jpg"></a>',
+    '<a href="/p.html" data-large-src="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a>',
     '<a href="javascript:;" onclick="popup(\'/full/8a1b2c.jpg\')"><img src="/small/91zz.jpg"></a>',
     '<a href="javascript:popup(\'/full/8a1b2c.jpg\',800,600)"><img src="/small/91zz.jpg"></a>',
     '<a href="view.php?img=/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a>',

@@ -6,28 +6,25 @@ Requests are drawn from their iterable only as there is room, so a list of a mil
 import heapq
 import itertools
 import os
-import re
-import signal
 import socket
-import threading
 import time
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import lru_cache, partial
 from random import uniform
-from types import FrameType
 from typing import Any
 
 import pycurl
 
-from pickcrate.addresses import is_web, origin, site as host_of
+from pickcrate.addresses import is_web, origin
 from pickcrate.fetch import failures, patience, private, robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.brought import Brought
-from pickcrate.fetch.cache import Cache, strong_validator
+from pickcrate.fetch.cache import strong_validator
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
+from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Line, Site
+from pickcrate.fetch.shared import Descriptor, Shared
 
 _LOOKAHEAD = 256
 """Requests drawn ahead and waiting, so that one slow site does not keep the others idle."""
@@ -54,54 +51,6 @@ class _Transfer:
     was_refused: bool = False
 
 
-class _Descriptor:
-    """A socket for libcurl, which makes a copy of its own: ours is closed as soon as it is let go."""
-
-    def __init__(self, number: int) -> None:
-        self._number = number
-
-    def fileno(self) -> int:
-        """Return the descriptor."""
-        return self._number
-
-    def __del__(self) -> None:
-        os.close(self._number)
-
-
-class Shared:
-    """What the fetchers of one run share: the cache, the rules of sites, and cookies (in memory, for this run)."""
-
-    def __init__(self, cache: Cache, cookies: str = "") -> None:
-        """Make an empty jar, or one with the cookies of a file in the Netscape format."""
-        self.cache = cache
-        self.rules: dict[str, robots.Rules] = {}
-        self.private_origins: set[str] = set()
-        """origins at private addresses that the user named, or that such a page led to"""
-        self.named_origins: set[str] = set()
-        self.cookies = pycurl.CurlShare()
-        self.cookies.setopt(pycurl.SH_SHARE, pycurl.LOCK_DATA_COOKIE)
-        self._jar = pycurl.Curl()
-        self._jar.setopt(pycurl.COOKIEFILE, cookies)
-        self._jar.setopt(pycurl.SHARE, self.cookies)
-        if cookies:
-            self._jar.setopt(pycurl.COOKIELIST, "RELOAD")
-
-    def set_for(self, request: Request) -> None:
-        """Set the cookies that a page's script set before it asked, for the site that is asked."""
-        host = host_of(request.url)
-        lines = []
-        for cookie in request.cookies:
-            name, _, value = cookie.partition("=")
-            if not re.search(r"[\t\r\n;]", cookie):
-                lines.append(f"{host}\tFALSE\t/\tFALSE\t0\t{name}\t{value}")
-        self.set_cookies(lines)
-
-    def set_cookies(self, lines: Iterable[str]) -> None:
-        """Put cookies, in the Netscape format, where the next requests take them from."""
-        for line in lines:
-            self._jar.setopt(pycurl.COOKIELIST, line)
-
-
 class CurlFetcher:
     """The fetcher over libcurl; one batch at a time, its connections reused between batches."""
 
@@ -126,7 +75,7 @@ class CurlFetcher:
         line = Line(iter(requests))
         last_tick = time.monotonic()
         try:
-            with _interrupt_between_callbacks() as check_interrupt:
+            with interrupt_between_callbacks() as check_interrupt:
                 while True:
                     yield from self._draw(line)
                     yield from self._start(line)
@@ -298,7 +247,7 @@ class CurlFetcher:
                 return pycurl.SOCKET_BAD
             transfer.is_on_private = True
             self._shared.private_origins.add(transfer.site.origin)
-        return _Descriptor(socket.socket(family, kind, protocol).detach())
+        return Descriptor(socket.socket(family, kind, protocol).detach())
 
     def _new_handle(self) -> pycurl.Curl:
         handle = pycurl.Curl()
@@ -451,32 +400,3 @@ def _trusted_certificates() -> str:
         )
         chosen = next((path for path in usual if os.path.exists(path)), "")  # noqa: PTH110 (start-up stays light)
     return chosen
-
-
-@contextmanager
-def _interrupt_between_callbacks() -> Iterator[Any]:
-    """Hold Ctrl-C until the loop asks: raised inside a libcurl callback it would be printed and lost.
-
-    A second Ctrl-C is not held. Outside the main thread signals are somebody else's business.
-    """
-    pressed = False
-
-    def check() -> None:
-        if pressed:
-            raise KeyboardInterrupt
-
-    if threading.current_thread() is not threading.main_thread():
-        yield check
-        return
-
-    def note(_number: int, _frame: FrameType | None) -> None:
-        nonlocal pressed
-        if pressed:
-            raise KeyboardInterrupt
-        pressed = True
-
-    before = signal.signal(signal.SIGINT, note)
-    try:
-        yield check
-    finally:
-        signal.signal(signal.SIGINT, before)

@@ -11,7 +11,8 @@ from pickcrate.crate.inspection import Finding
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Manners
-from pickcrate.fetch.transfer import CurlFetcher, Shared
+from pickcrate.fetch.shared import Shared
+from pickcrate.fetch.transfer import CurlFetcher
 from pickcrate.run import auditing, looking, packing
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import LookEvent, PackEvent, Planned

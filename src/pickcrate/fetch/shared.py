@@ -1,0 +1,60 @@
+"""What the fetchers of one run share, and what they hand to libcurl."""
+
+import os
+import re
+from collections.abc import Iterable
+
+import pycurl
+
+from pickcrate.addresses import site as host_of
+from pickcrate.fetch import robots
+from pickcrate.fetch.cache import Cache
+from pickcrate.fetch.exchange import Request
+
+
+class Descriptor:
+    """A socket for libcurl, which makes a copy of its own: ours is closed as soon as it is let go."""
+
+    def __init__(self, number: int) -> None:
+        self._number = number
+
+    def fileno(self) -> int:
+        """Return the descriptor."""
+        return self._number
+
+    def __del__(self) -> None:
+        os.close(self._number)
+
+
+class Shared:
+    """What the fetchers of one run share: the cache, the rules of sites, and cookies (in memory, for this run)."""
+
+    def __init__(self, cache: Cache, cookies: str = "") -> None:
+        """Make an empty jar, or one with the cookies of a file in the Netscape format."""
+        self.cache = cache
+        self.rules: dict[str, robots.Rules] = {}
+        self.private_origins: set[str] = set()
+        """origins at private addresses that the user named, or that such a page led to"""
+        self.named_origins: set[str] = set()
+        self.cookies = pycurl.CurlShare()
+        self.cookies.setopt(pycurl.SH_SHARE, pycurl.LOCK_DATA_COOKIE)
+        self._jar = pycurl.Curl()
+        self._jar.setopt(pycurl.COOKIEFILE, cookies)
+        self._jar.setopt(pycurl.SHARE, self.cookies)
+        if cookies:
+            self._jar.setopt(pycurl.COOKIELIST, "RELOAD")
+
+    def set_for(self, request: Request) -> None:
+        """Set the cookies that a page's script set before it asked, for the site that is asked."""
+        host = host_of(request.url)
+        lines = []
+        for cookie in request.cookies:
+            name, _, value = cookie.partition("=")
+            if not re.search(r"[\t\r\n;]", cookie):
+                lines.append(f"{host}\tFALSE\t/\tFALSE\t0\t{name}\t{value}")
+        self.set_cookies(lines)
+
+    def set_cookies(self, lines: Iterable[str]) -> None:
+        """Put cookies, in the Netscape format, where the next requests take them from."""
+        for line in lines:
+            self._jar.setopt(pycurl.COOKIELIST, line)
