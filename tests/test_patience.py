@@ -120,8 +120,8 @@ def test_a_site_that_keeps_refusing_is_left_alone(run: Program, bad: str) -> Non
 
 
 def test_a_public_page_cannot_reach_private_addresses(run: Program, bad: str, tmp_path: Path) -> None:
-    # A page from disk counts as public: it was somebody's on the web.
-    (tmp_path / "saved.html").write_text(f"<img src={bad}/busy.png><img src=http://localhost:1/a.png>")
+    pictures = f"<img src={bad}/busy.png><img src=http://localhost:1/a.png>"
+    (tmp_path / "saved.html").write_text(f"<link rel=canonical href=https://kites.example/>{pictures}")
     done = run("pack", "saved.html", "--crate", "c", "--as-shown")
     assert done.code == 1
     assert "a private address, which a public page may not reach (--allow-private allows it)" in done.out
@@ -132,6 +132,9 @@ def test_a_public_page_cannot_reach_private_addresses(run: Program, bad: str, tm
         )
         == 1
     )
+    # One that does not say where it is from is the user's own.
+    (tmp_path / "mine.html").write_text(f"<img src={bad}/busy.png>")
+    assert run("pack", "mine.html", "--crate", "d", "--as-shown", "--no-robots").code == 0
 
 
 PRIVATE = "127.0.0.1 10.1.2.3 192.168.0.7 169.254.169.254 0.0.0.0 100.64.0.1 ::1 fe80::1%eth0 fd00::1 ::ffff:10.0.0.1 64:ff9b::7f00:1 224.0.0.1".split()

@@ -20,6 +20,8 @@ class Brought:
     folders: list[Path] = field(default_factory=list)
     bodies: dict[str, Body] = field(default_factory=dict)
     """what archives hold, by absolute address"""
+    strangers: set[str] = field(default_factory=set)
+    """pages from disk that say they were saved from the public web: they are trusted no more than it"""
 
     def answer(self, request: Request, limit: int) -> Reply | None:
         """Return the reply to a request that needs no network, or None if it needs one."""

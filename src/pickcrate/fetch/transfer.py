@@ -190,6 +190,8 @@ class CurlFetcher:
         """Tell whether a request may go to a private address: the user named it, or its page is on one itself."""
         if self.manners.allow_private or request.by_user or not request.referer:
             return True
+        if request.referer.startswith("file:"):  # the user's own, unless it says otherwise
+            return request.referer not in self.brought.strangers
         # A page that names a private host outright was reached because it was allowed, or stands in the user's list.
         return origin(request.referer) in self._shared.private_origins or private.names_private(request.referer)
 

@@ -4,10 +4,11 @@ import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 
-from pickcrate.addresses import absolute, brief
+from pickcrate.addresses import absolute, brief, is_web
 from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply
+from pickcrate.fetch.private import names_private
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
@@ -248,6 +249,9 @@ class _Looking:
                 base=base,
                 links=document.links,
             )
+            known = (original_address(page), page.base)
+            if opened.folder is not None and any(is_web(url) and not names_private(url) for url in known):
+                self.brought.strangers.add(page.address)
             return page, survey(
                 page,
                 fetcher or self.fetcher,
