@@ -8,12 +8,12 @@ import pytest
 
 from conftest import Program, Server, picture
 from pickcrate.errors import UsageError
-from pickcrate.sift import Unsure, settle, sift
+from pickcrate.sift import settle, sift
 from pickcrate.sift.criteria import Criteria
 from pickcrate.sift.funnel import Funnel
 from pickcrate.sift.patterns import parse_pattern
 from pickcrate.sift.ranges import BYTES, PIXELS, RATIO, WIDTH, Quantity, parse_numbers, parse_range
-from pickcrate.values import Candidate, Grade, Image, Measure, Measures, Reference, Ruling, Words
+from pickcrate.values import Candidate, Grade, Image, Measure, Measures, Reference, Ruling, Unsure, Words
 
 RANGES = [
     (WIDTH, "800..", [800, 9000], [799]),

@@ -197,6 +197,15 @@ class Ruling(StrEnum):
     UNSURE = "unsure"
 
 
+class Unsure(StrEnum):
+    """What becomes of a picture that a criterion cannot decide on."""
+
+    SETTLE = "settle"
+    """its first bytes, and in the end its file, are asked; what cannot be known is kept"""
+    KEEP = "keep"
+    DROP = "drop"
+
+
 @dataclass(frozen=True, slots=True)
 class Verdict:
     """What one criterion says of an image, and why."""

@@ -16,6 +16,8 @@ from typing import TYPE_CHECKING, Annotated, Any, get_type_hints
 import typer
 
 from pickcrate.errors import UsageError
+from pickcrate.run.choosing import SortKey
+from pickcrate.values import Unsure
 
 if TYPE_CHECKING:
     from pickcrate.fullsize.userrules import UserRule
@@ -136,25 +138,6 @@ class Keep(enum.StrEnum):
     DROP = "drop"
 
 
-class Undecided(enum.StrEnum):
-    """What becomes of pictures that a criterion cannot decide on."""
-
-    SETTLE = "settle"
-    KEEP = "keep"
-    DROP = "drop"
-
-
-class Order(enum.StrEnum):
-    """What pictures are put in order by."""
-
-    PAGE = "page"
-    WIDTH = "width"
-    PIXELS = "pixels"
-    BYTES = "bytes"
-    NAME = "name"
-    URL = "url"
-
-
 _SHAPES = ("landscape", "portrait", "square")
 
 
@@ -194,16 +177,16 @@ class Wanted:
     ] = Keep.KEEP
     hidden: Annotated[Keep, typer.Option(help="Pictures that the page does not show: keep or drop them.")] = Keep.KEEP
     unsure: Annotated[
-        Undecided, typer.Option(help="Where a criterion cannot decide: settle (find out), keep or drop.")
-    ] = Undecided.SETTLE
+        Unsure, typer.Option(help="Where a criterion cannot decide: settle (find out), keep or drop.")
+    ] = Unsure.SETTLE
     only: Annotated[str, typer.Option(metavar="NUMBERS", help="Only these numbers, as in 1..5,9.")] = ""
     limit: Annotated[int | None, typer.Option(metavar="N", min=1, help="No more than the first N.")] = None
-    sort: Annotated[Order, typer.Option(help="The order of pictures; by size the largest comes first.")] = Order.PAGE
+    sort: Annotated[SortKey, typer.Option(help="The order of pictures; by size the largest first.")] = SortKey.PAGE
 
     def order(self) -> dict[str, Any]:
         """Return what these options are in an order; UsageError if one cannot mean anything."""
-        from pickcrate.run.choosing import Choice, SortKey
-        from pickcrate.sift import Unsure, ranges
+        from pickcrate.run.choosing import Choice
+        from pickcrate.sift import ranges
         from pickcrate.sift.criteria import Criteria
         from pickcrate.sift.patterns import Pattern, parse_pattern
 
@@ -231,8 +214,8 @@ class Wanted:
             ratio=ranged(self.ratio, "--ratio", ranges.RATIO),
             bytes=ranged(self.bytes, "--bytes", ranges.BYTES),
         )
-        choice = Choice(self.limit, SortKey(self.sort.value))
-        return {"criteria": criteria, "unsure": Unsure(self.unsure.value), "choice": choice}
+        choice = Choice(self.limit, self.sort)
+        return {"criteria": criteria, "unsure": self.unsure, "choice": choice}
 
 
 def _listed(values: list[str] | None) -> tuple[str, ...]:

@@ -1,7 +1,8 @@
 """Answers kept between runs, so that looking again asks for nothing: pages, sheets, and the first bytes of pictures.
 
 A bounded and disposable SQLite file in the standard cache directory. Keys are digests: no address with a password or
-a signature in it, and no credential, can be read from the file. Whatever goes wrong with it, the run goes on without.
+a signature in it, and no cookie that the user brought, can be read from the file. Whatever goes wrong with it, the run
+goes on without.
 """
 
 import json

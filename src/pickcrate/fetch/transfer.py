@@ -139,8 +139,11 @@ class CurlFetcher:
         """Start what may start now; yield the replies to requests that a site's robots.txt refuses."""
         now = time.monotonic()
         while self._delayed and self._delayed[0][0] <= now and len(self._active) < self.manners.at_once:
-            _, _, transfer = heapq.heappop(self._delayed)
-            self._send(transfer)
+            _, count, transfer = heapq.heappop(self._delayed)
+            if transfer.site.active < self.manners.per_site:
+                self._send(transfer)
+            else:
+                heapq.heappush(self._delayed, (now + _TICK, count, transfer))
         for site in line.turn():
             while site.waiting and len(self._active) < self.manners.at_once and site.has_room(self.manners, now):
                 request = site.waiting[0]
@@ -151,7 +154,7 @@ class CurlFetcher:
                     continue
                 if not request.named and site.rules is None:
                     if not site.asking_rules:
-                        self._ask_rules(site)
+                        self._ask_rules(site, request)
                     if site.rules is None:
                         break
                 line.take(site)
@@ -163,8 +166,9 @@ class CurlFetcher:
                 if self.manners.pause:
                     site.next_at = now + self.manners.pause * uniform(0.5, 1.5)  # noqa: S311 (jitter, no secret)
 
-    def _ask_rules(self, site: Site) -> None:
-        request = Request(f"{site.origin}/robots.txt", named=True)
+    def _ask_rules(self, site: Site, asker: Request) -> None:
+        """Ask for a site's robots.txt; it may be at a private address if the request that needs it may."""
+        request = Request(f"{site.origin}/robots.txt", named=True, referer=asker.referer, by_user=asker.by_user)
         kept = self._kept(request)
         if kept is not None:
             site.rules = self._shared.rules[site.origin] = robots.rules(kept)
@@ -199,8 +203,7 @@ class CurlFetcher:
         body = Body(request, robots.MAX_BYTES if for_rules else self.manners.max_file)
         if request.spool is not None and (beginning := self._shared.cache.beginning(request)) is not None:
             body.resume(beginning.validator, beginning.octets)
-        may_be_private = for_rules or self._may_be_private(request)
-        self._send(_Transfer(request, site, body, for_rules, may_be_private=may_be_private))
+        self._send(_Transfer(request, site, body, for_rules, may_be_private=self._may_be_private(request)))
 
     def _send(self, transfer: _Transfer) -> None:
         """Put a transfer under way: a first try, or another."""
@@ -336,10 +339,9 @@ class CurlFetcher:
         """Keep an answer for the runs to come, with the cookies that came on the way to it."""
         if transfer.request.spool is not None or not reply.status or reply.spooled is not None:
             return
-        lines = (line.lower() for line in transfer.body.header_lines)
-        cookies = (
-            handle.getinfo(pycurl.INFO_COOKIELIST) if any(line.startswith(b"set-cookie:") for line in lines) else []
-        )
+        sets_some = any(line.lower().startswith(b"set-cookie:") for line in transfer.body.header_lines)
+        # The jar holds what the user brought as well, and that is written down nowhere.
+        cookies = handle.getinfo(pycurl.INFO_COOKIELIST) if sets_some and not self.manners.cookies else []
         whole = transfer.body.is_whole(reply.status, dict(reply.headers))
         is_private = transfer.site.origin in self._shared.private_origins
         self._shared.cache.keep(reply, whole=whole, cookies=tuple(cookies), is_private=is_private)

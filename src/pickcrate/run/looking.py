@@ -25,9 +25,9 @@ from pickcrate.run.probes import Probes
 from pickcrate.run.proving import prove
 from pickcrate.run.sources import Opened, open_source, opened_reply, page_request
 from pickcrate.run.surveying import Survey, survey
-from pickcrate.sift import Unsure, settle, sift
+from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import mark
-from pickcrate.values import Flaw, Image, Page, Reference
+from pickcrate.values import Flaw, Image, Page, Reference, Unsure
 
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16

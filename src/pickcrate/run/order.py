@@ -10,8 +10,8 @@ from pickcrate.find.region import NOWHERE, Region
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
-from pickcrate.sift import Unsure
 from pickcrate.sift.criteria import Criteria
+from pickcrate.values import Unsure
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,19 +1,9 @@
 """The sift: criteria held against images, with what is known of them at the time. Called again when more is known."""
 
 from dataclasses import replace
-from enum import StrEnum
 
 from pickcrate.sift.criteria import EARLY, JUDGES, Criteria
-from pickcrate.values import Image, Ruling, Verdict
-
-
-class Unsure(StrEnum):
-    """What becomes of a picture that a criterion cannot decide on."""
-
-    SETTLE = "settle"
-    """its first bytes, and in the end its file, are asked; what cannot be known is kept"""
-    KEEP = "keep"
-    DROP = "drop"
+from pickcrate.values import Image, Ruling, Unsure, Verdict
 
 
 def sift(image: Image, criteria: Criteria, *, early: bool = False) -> Image:
