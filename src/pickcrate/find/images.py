@@ -11,7 +11,7 @@ from pickcrate.find import ranks
 from pickcrate.find.literals import in_query, in_script
 from pickcrate.find.place import Finder, Place, dimension
 from pickcrate.find.srcset import parse_srcset
-from pickcrate.values import Reference, Role
+from pickcrate.values import Box, Reference, Role
 
 PICTURED = 'img, image, input[type="image"], [style*="url("]'
 """elements that show a picture of their own"""
@@ -65,7 +65,8 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     if link is None or url is None:
         return
     element = prototype.element if link is place.node else prototype.element.rpartition(" > ")[0]
-    where = replace(prototype, found_in="link", element=element, attribute="href", role=Role.LINK)
+    # What a picture links to is laid out nowhere.
+    where = replace(prototype, found_in="link", element=element, attribute="href", role=Role.LINK, box=Box())
     if image_type(url) is not None:
         yield replace(where, url=url, raw=raw)
     elif "?" in raw or raw[:11].lower() == "javascript:":

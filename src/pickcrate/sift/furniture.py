@@ -11,7 +11,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from pickcrate.addresses import last_segment, path_of, split_extension
-from pickcrate.values import Box, Image, Role
+from pickcrate.values import Image, Role
 
 _ENOUGH = 2
 _TRACKER, _ICON, _SMALL, _LARGE = 3, 32, 72, 400
@@ -120,8 +120,7 @@ def _sides(image: Image) -> list[int]:
     measures = image.best.measures
     if image.url == image.shown.url and measures.width and measures.height:
         return [measures.width.value, measures.height.value]
-    # What an icon links to is laid out nowhere.
-    box = image.shown.box if image.shown.role is not Role.LINK else Box()
+    box = image.shown.box
     return [side for side in (box.width, box.height) if side is not None]
 
 
