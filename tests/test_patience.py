@@ -26,11 +26,13 @@ class Bad(BaseHTTPRequestHandler):
     protocol_version = "HTTP/1.1"
     asked: ClassVar[Counter[str]] = Counter()
     ranges: ClassVar[list[str]] = []
+    keys: ClassVar[set[tuple[str, str]]] = set()
 
     def do_GET(self) -> None:
         path = self.path.partition("?")[0]
         self.asked[path] += 1
         times = self.asked[path]
+        self.keys.add((self.headers["Host"].partition(":")[0], self.headers.get("X-Key", "")))
         match path.strip("/").partition(".")[0]:
             case "page":
                 body = "".join(f"<img src={name}>" for name in self.path.partition("?")[2].split(","))
@@ -81,7 +83,7 @@ class Bad(BaseHTTPRequestHandler):
 
 @pytest.fixture
 def bad() -> Iterator[str]:
-    Bad.asked, Bad.ranges = Counter(), []
+    Bad.asked, Bad.ranges, Bad.keys = Counter(), [], set()
     with ThreadingHTTPServer(("127.0.0.1", 0), Bad) as server:
         Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
         yield f"http://127.0.0.1:{server.server_port}"
@@ -135,6 +137,13 @@ def test_a_public_page_cannot_reach_private_addresses(run: Program, bad: str, tm
     # One that does not say where it is from is the user's own.
     (tmp_path / "mine.html").write_text(f"<img src={bad}/busy.png>")
     assert run("pack", "mine.html", "--crate", "d", "--as-shown", "--no-robots").code == 0
+
+
+def test_what_is_for_one_site_goes_to_no_other(run: Program, bad: str) -> None:
+    page = (f"{bad}/page?out.png", "--as-shown", "--header", "X-Key: secret")
+    done = run("pack", *page, "--crate", "c")
+    assert (done.code, Bad.keys) == (0, {("127.0.0.1", "secret"), ("localhost", "")})
+    assert Bad.asked["/robots.txt"] == 2  # the other site's is asked for as well
 
 
 PRIVATE = "127.0.0.1 10.1.2.3 192.168.0.7 169.254.169.254 0.0.0.0 100.64.0.1 ::1 fe80::1%eth0 fd00::1 ::ffff:10.0.0.1 64:ff9b::7f00:1 224.0.0.1".split()

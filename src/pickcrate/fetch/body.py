@@ -5,9 +5,13 @@ import time
 from typing import BinaryIO
 
 from pickcrate.fetch.exchange import Request
+from pickcrate.fetch.redirect import is_redirect
 
 MEMORY_BYTES = 1_000_000
 """A body larger than this goes to the request's spool, if it has one."""
+
+_LONGEST_ASIDE = 65_536
+"""Bytes of a redirect's own body that are waited for."""
 
 _CONTENT_RANGE = re.compile(r"bytes (\d+)-\d+/(\d+|\*)")
 
@@ -31,6 +35,11 @@ class Body:
         self.error: OSError | None = None
         self.is_enough = False
         self.moved_at = time.monotonic()
+        self._passed_over: int | None = None
+
+    def begin(self) -> None:
+        """Make ready for an answer: the first, or that of the next hop."""
+        self.moved_at, self._passed_over = time.monotonic(), None
 
     def resume(self, validator: str, octets: bytes | None = None) -> None:
         """Make ready to take the rest of what is there, or of ``octets``, under a validator (RFC 9110, 13.1.5)."""
@@ -47,10 +56,15 @@ class Body:
 
     def _make_ready(self) -> None:
         self.header_lines.clear()
-        self.error, self.is_enough, self.moved_at = None, False, time.monotonic()
+        self.error, self.is_enough = None, False
 
     def write(self, chunk: bytes) -> int | None:
         """Take one chunk; anything but None makes libcurl end the transfer."""
+        if self._passed_over is None:
+            self._passed_over = 0 if is_redirect(self.status, self.fields()) else -1
+        if self._passed_over >= 0:  # what is said beside a redirect is nobody's picture
+            self._passed_over += len(chunk)
+            return None if self._passed_over <= _LONGEST_ASIDE else -1
         if self.resumes:
             self.resumes = False
             if not self._is_the_rest():
@@ -105,7 +119,13 @@ class Body:
             return match is not None and match[1] == "0" and match[2] == str(self.size)
         return not self.is_enough
 
+    @property
+    def status(self) -> int:
+        """The last response's status; 0 if none came."""
+        line = next((line for line in reversed(self.header_lines) if line.startswith(b"HTTP/")), b"")
+        code = line.split()[1:2]
+        return int(code[0]) if code and code[0].isdigit() else 0
+
     def _is_the_rest(self) -> bool:
-        status = next((line for line in reversed(self.header_lines) if line.startswith(b"HTTP/")), b"").split()[1:2]
         match = _CONTENT_RANGE.fullmatch(self.fields().get("content-range", ""))
-        return status == [b"206"] and match is not None and int(match[1]) == self.size
+        return self.status == 206 and match is not None and int(match[1]) == self.size

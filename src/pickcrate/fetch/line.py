@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from pickcrate.fetch import robots
+from pickcrate.fetch.body import Body
 from pickcrate.fetch.exchange import Manners, Request
 
 
@@ -13,7 +14,7 @@ class Site:
     """One origin: its requests in line, what is under way, when the next may start, and its rules."""
 
     origin: str
-    waiting: deque[Request] = field(default_factory=deque)
+    waiting: "deque[Errand]" = field(default_factory=deque)
     active: int = 0
     next_at: float = 0.0
     rules: robots.Rules | None = None
@@ -28,8 +29,42 @@ class Site:
         return self.active < manners.per_site and now >= self.next_at
 
 
+@dataclass(slots=True)
+class Errand:
+    """One request and how far it is: where it was sent on to, what came of it, how often it was tried."""
+
+    request: Request
+    site: Site
+    """that of ``url``"""
+    url: str
+    comes_from: str = ""
+    """the address that sent it on to this one"""
+    hops: int = 0
+    attempt: int = 0
+    body: Body | None = None
+    for_rules: bool = False
+    drops_form: bool = False
+    was_refused: bool = False
+
+    @property
+    def form(self) -> str:
+        """The form that is sent: a redirect may have turned POST into GET."""
+        return "" if self.drops_form else self.request.form
+
+    def go(self, site: Site, url: str, *, with_form: bool) -> None:
+        """Go on to where an answer sends it."""
+        self.drops_form |= not with_form
+        self.comes_from, self.site, self.url, self.hops = self.url, site, url, self.hops + 1
+
+    def start_over(self, site: Site) -> None:
+        """Go back to the request's own address for another try."""
+        self.comes_from, self.site, self.url, self.hops = "", site, self.request.url, 0
+        self.drops_form = False
+        self.attempt += 1
+
+
 class Line:
-    """The requests of one batch that are drawn and wait, site by site, each site in its turn."""
+    """The errands of one batch that are drawn and wait, site by site, each site in its turn."""
 
     def __init__(self, source: Iterator[Request]) -> None:
         self.waiting = 0
@@ -53,15 +88,16 @@ class Line:
         self._drawn_out = request is None
         return request
 
-    def add(self, site: Site, request: Request) -> None:
-        """Put a request behind those that wait for its site."""
+    def add(self, errand: Errand) -> None:
+        """Put an errand behind those that wait for its site."""
+        site = errand.site
         if not site.waiting:
             self._sites.append(site)
-        site.waiting.append(request)
+        site.waiting.append(errand)
         self.waiting += 1
 
     def take(self, site: Site) -> None:
-        """Take a site's first request out of the line."""
+        """Take a site's first errand out of the line."""
         site.waiting.popleft()
         self.waiting -= 1
 

@@ -36,6 +36,7 @@ class Shared:
         self.private_origins: set[str] = set()
         """origins at private addresses that the user named, or that such a page led to"""
         self.named_origins: set[str] = set()
+        """origins that the user named, to which the user's own header fields go"""
         self.cookies = pycurl.CurlShare()
         self.cookies.setopt(pycurl.SH_SHARE, pycurl.LOCK_DATA_COOKIE)
         self._jar = pycurl.Curl()
@@ -43,6 +44,10 @@ class Shared:
         self._jar.setopt(pycurl.SHARE, self.cookies)
         if cookies:
             self._jar.setopt(pycurl.COOKIELIST, "RELOAD")
+
+    def name(self, origin: str) -> None:
+        """Note that the user named an origin; the same host over TLS is the same site."""
+        self.named_origins |= {origin, origin.replace("http://", "https://", 1)}
 
     def set_for(self, request: Request) -> None:
         """Set the cookies that a page's script set before it asked, for the site that is asked."""

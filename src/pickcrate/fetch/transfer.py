@@ -9,7 +9,7 @@ import os
 import socket
 import time
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import replace
 from functools import lru_cache, partial
 from random import uniform
 from typing import Any
@@ -17,13 +17,13 @@ from typing import Any
 import pycurl
 
 from pickcrate.addresses import is_web, origin
-from pickcrate.fetch import failures, patience, private, robots
+from pickcrate.fetch import failures, patience, private, redirect, robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import strong_validator
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
 from pickcrate.fetch.interrupt import interrupt_between_callbacks
-from pickcrate.fetch.line import Line, Site
+from pickcrate.fetch.line import Errand, Line, Site
 from pickcrate.fetch.shared import Descriptor, Shared
 
 _LOOKAHEAD = 256
@@ -33,22 +33,6 @@ _PROXY_VARIABLES = ("http_proxy", "https_proxy", "HTTPS_PROXY", "all_proxy", "AL
 """What libcurl goes by; behind a proxy only addresses that are spelled out can be checked."""
 
 _TICK = 0.1
-_MAX_REDIRECTS = 10
-
-
-@dataclass(slots=True)
-class _Transfer:
-    """One request under way on a handle."""
-
-    request: Request
-    site: Site
-    body: Body
-    for_rules: bool = False
-    attempt: int = 0
-    may_be_private: bool = False
-    is_first_connection: bool = True
-    is_on_private: bool = False
-    was_refused: bool = False
 
 
 class CurlFetcher:
@@ -62,9 +46,10 @@ class CurlFetcher:
         self._multi = pycurl.CurlMulti()
         self._idle: list[pycurl.Curl] = []
         self._sites: dict[str, Site] = {}
-        self._active: dict[pycurl.Curl, _Transfer] = {}
+        self._active: dict[pycurl.Curl, Errand] = {}
+        self._line = Line(iter(()))
         self._received = 0
-        self._delayed: list[tuple[float, int, _Transfer]] = []
+        self._delayed: list[tuple[float, int, Errand]] = []
         self._count = itertools.count()
 
     def fetch(self, requests: Iterable[Request]) -> Iterator[Reply | Traffic]:
@@ -72,7 +57,7 @@ class CurlFetcher:
 
         Raises OSError when a spool cannot be written, KeyboardInterrupt on Ctrl-C.
         """
-        line = Line(iter(requests))
+        line = self._line = Line(iter(requests))
         last_tick = time.monotonic()
         try:
             with interrupt_between_callbacks() as check_interrupt:
@@ -123,7 +108,7 @@ class CurlFetcher:
             if at_hand is not None:
                 yield at_hand
             else:
-                line.add(self._site(request.url), request)
+                line.add(Errand(request, self._site(request.url), request.url))
 
     def _kept(self, request: Request) -> Reply | None:
         """Return the answer that an earlier run got, its cookies set as they were then."""
@@ -139,18 +124,19 @@ class CurlFetcher:
         """Start what may start now; yield the replies to requests that a site's robots.txt refuses."""
         now = time.monotonic()
         while self._delayed and self._delayed[0][0] <= now and len(self._active) < self.manners.at_once:
-            _, count, transfer = heapq.heappop(self._delayed)
-            if transfer.site.active < self.manners.per_site:
-                self._send(transfer)
+            _, count, errand = heapq.heappop(self._delayed)
+            if errand.site.active < self.manners.per_site:
+                self._begin(errand)
             else:
-                heapq.heappush(self._delayed, (now + _TICK, count, transfer))
+                heapq.heappush(self._delayed, (now + _TICK, count, errand))
         for site in line.turn():
             while site.waiting and len(self._active) < self.manners.at_once and site.has_room(self.manners, now):
-                request = site.waiting[0]
-                forbidden = self._forbidden(request, site)
+                errand = site.waiting[0]
+                request = errand.request
+                forbidden = self._forbidden(errand, site)
                 if forbidden is not None:
                     line.take(site)
-                    yield Reply(request, request.url, failure=forbidden)
+                    yield Reply(request, errand.url, failure=forbidden)
                     continue
                 if not request.named and site.rules is None:
                     if not site.asking_rules:
@@ -158,11 +144,11 @@ class CurlFetcher:
                     if site.rules is None:
                         break
                 line.take(site)
-                refusal = site.rules.refusal(request.url) if site.rules and not request.named else None
+                refusal = site.rules.refusal(errand.url) if site.rules and not request.named else None
                 if refusal is not None:
-                    yield Reply(request, request.url, failure=refusal)
+                    yield Reply(request, errand.url, failure=refusal)
                     continue
-                self._begin(request, site)
+                self._begin(errand)
                 if self.manners.pause:
                     site.next_at = now + self.manners.pause * uniform(0.5, 1.5)  # noqa: S311 (jitter, no secret)
 
@@ -174,50 +160,59 @@ class CurlFetcher:
             site.rules = self._shared.rules[site.origin] = robots.rules(kept)
         else:
             site.asking_rules = True
-            self._begin(request, site, for_rules=True)
+            self._begin(Errand(request, site, request.url, for_rules=True))
 
     def _traffic(self) -> Traffic:
         under_way = self._active.values()
-        received = self._received + sum(transfer.body.size for transfer in under_way)
-        return Traffic(received, tuple(transfer.request.url for transfer in under_way))
+        received = self._received + sum(errand.body.size for errand in under_way if errand.body is not None)
+        return Traffic(received, tuple(errand.request.url for errand in under_way))
 
-    def _forbidden(self, request: Request, site: Site) -> Failure | None:
-        """Return why nothing at all is asked of a request's site."""
+    def _forbidden(self, errand: Errand, site: Site) -> Failure | None:
+        """Return why nothing at all is asked of an errand's site."""
         if site.refusals >= patience.MOST_IN_A_ROW:
             return patience.LEFT_ALONE
         is_known = site.names_private or site.origin in self._shared.private_origins
-        if is_known and not self._may_be_private(request):
+        if is_known and not self._may_be_private(errand.request, errand.comes_from):
             return private.REFUSED
         return None
 
-    def _may_be_private(self, request: Request) -> bool:
-        """Tell whether a request may go to a private address: the user named it, or its page is on one itself."""
-        if self.manners.allow_private or request.by_user or not request.referer:
+    def _may_be_private(self, request: Request, comes_from: str = "") -> bool:
+        """Tell whether a request may go to a private address: the user named it, or its page is on one itself.
+
+        Once it was sent on, it is for the address that sent it to be one.
+        """
+        if self.manners.allow_private:
+            return True
+        if comes_from:
+            return origin(comes_from) in self._shared.private_origins
+        if request.by_user or not request.referer:
             return True
         if request.referer.startswith("file:"):  # the user's own, unless it says otherwise
             return request.referer not in self.brought.strangers
         # A page that names a private host outright was reached because it was allowed, or stands in the user's list.
         return origin(request.referer) in self._shared.private_origins or private.names_private(request.referer)
 
-    def _begin(self, request: Request, site: Site, *, for_rules: bool = False) -> None:
-        body = Body(request, robots.MAX_BYTES if for_rules else self.manners.max_file)
-        if request.spool is not None and (beginning := self._shared.cache.beginning(request)) is not None:
-            body.resume(beginning.validator, beginning.octets)
-        self._send(_Transfer(request, site, body, for_rules, may_be_private=self._may_be_private(request)))
+    def _begin(self, errand: Errand) -> None:
+        request = errand.request
+        if errand.body is None:
+            errand.body = Body(request, robots.MAX_BYTES if errand.for_rules else self.manners.max_file)
+            if request.spool is not None and (beginning := self._shared.cache.beginning(request)) is not None:
+                errand.body.resume(beginning.validator, beginning.octets)
+        self._send(errand, errand.body)
 
-    def _send(self, transfer: _Transfer) -> None:
-        """Put a transfer under way: a first try, or another."""
-        request, site, body = transfer.request, transfer.site, transfer.body
+    def _send(self, errand: Errand, body: Body) -> None:
+        """Put an errand under way: a first try, or another."""
+        request, site, url = errand.request, errand.site, errand.url
         handle = self._idle.pop() if self._idle else self._new_handle()
         self._shared.set_for(request)
-        handle.setopt(pycurl.URL, request.url)
-        if request.url.startswith("https:") and (trusted := _trusted_certificates()):
+        handle.setopt(pycurl.URL, url)
+        if url.startswith("https:") and (trusted := _trusted_certificates()):
             handle.setopt(pycurl.CAINFO, trusted)
         fields = [f"Accept: {request.accept}"]
-        if self.manners.fields and (request.by_user or site.origin in self._shared.named_origins):
+        if request.by_user and not errand.hops:
+            self._shared.name(site.origin)
+        if site.origin in self._shared.named_origins:
             fields += self.manners.fields
-        if request.by_user:
-            self._shared.named_origins.add(site.origin)
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
         elif body.resumes:
@@ -228,30 +223,27 @@ class CurlFetcher:
         handle.setopt(pycurl.REFERER, referer if is_web(request.referer) else "")
         handle.setopt(pycurl.WRITEFUNCTION, body.write)
         handle.setopt(pycurl.HEADERFUNCTION, body.header_lines.append)
-        handle.setopt(pycurl.OPENSOCKETFUNCTION, partial(self._open_socket, transfer))
+        handle.setopt(pycurl.OPENSOCKETFUNCTION, partial(self._open_socket, errand))
         if self.manners.rate:
             handle.setopt(pycurl.MAX_RECV_SPEED_LARGE, max(1, self.manners.rate // self.manners.at_once))
-        if request.form:
-            handle.setopt(pycurl.POSTFIELDS, request.form)
+        if errand.form:
+            handle.setopt(pycurl.POSTFIELDS, errand.form)
         else:
             handle.setopt(pycurl.HTTPGET, 1)
-        body.moved_at = time.monotonic()
-        self._active[handle] = transfer
+        body.begin()
+        self._active[handle] = errand
         site.active += 1
         self._multi.add_handle(handle)
 
-    def _open_socket(self, transfer: _Transfer, _purpose: int, address: Any) -> Any:
+    def _open_socket(self, errand: Errand, _purpose: int, address: Any) -> Any:
         """Open a connection, unless it would lead to a private address that is not allowed: at each hop."""
         family, kind, protocol, where = address
         host = where[0].decode() if isinstance(where[0], bytes) else str(where[0])
-        is_first, transfer.is_first_connection = transfer.is_first_connection, False
         if not self._proxied and private.is_private(host):
-            # A public address that was named may still send us on to a private one.
-            if not (transfer.may_be_private and (is_first or self.manners.allow_private or transfer.is_on_private)):
-                transfer.was_refused = True
+            if not self._may_be_private(errand.request, errand.comes_from):
+                errand.was_refused = True
                 return pycurl.SOCKET_BAD
-            transfer.is_on_private = True
-            self._shared.private_origins.add(transfer.site.origin)
+            self._shared.private_origins.add(errand.site.origin)
         return Descriptor(socket.socket(family, kind, protocol).detach())
 
     def _new_handle(self) -> pycurl.Curl:
@@ -259,9 +251,7 @@ class CurlFetcher:
         options: dict[int, Any] = {
             pycurl.NOSIGNAL: 1,
             pycurl.PROTOCOLS: pycurl.PROTO_HTTP | pycurl.PROTO_HTTPS,
-            pycurl.REDIR_PROTOCOLS: pycurl.PROTO_HTTP | pycurl.PROTO_HTTPS,
-            pycurl.FOLLOWLOCATION: 1,
-            pycurl.MAXREDIRS: _MAX_REDIRECTS,
+            pycurl.FOLLOWLOCATION: 0,
             pycurl.PATH_AS_IS: 1,
             pycurl.ACCEPT_ENCODING: "",
             pycurl.OPT_FILETIME: 1,
@@ -289,72 +279,101 @@ class CurlFetcher:
     def _stalled(self, now: float) -> Iterator[Reply]:
         """Give up what has not moved for too long (libcurl's own watch takes an average, and longer)."""
         late = now - self.manners.timeout
-        for handle in [handle for handle, transfer in self._active.items() if transfer.body.moved_at < late]:
-            yield from self._settle(handle, failures.of_transfer(pycurl.E_OPERATION_TIMEDOUT, ""))
+        for handle, errand in list(self._active.items()):
+            if errand.body is not None and errand.body.moved_at < late:
+                yield from self._settle(handle, failures.of_transfer(pycurl.E_OPERATION_TIMEDOUT, ""))
 
     def _settle(self, handle: pycurl.Curl, failure: Failure | None) -> Iterator[Reply]:
-        transfer = self._active.pop(handle)
-        transfer.site.active -= 1
-        self._received += transfer.body.size
-        reply = _reply(handle, transfer, failure)
-        self._keep(handle, transfer, reply)
+        errand = self._active.pop(handle)
+        body = errand.body
+        assert body is not None  # noqa: S101 (it was sent with one)
+        errand.site.active -= 1
+        self._received += body.size
+        reply = _reply(handle, errand, body, failure)
+        is_sent_on = failure is None and redirect.is_redirect(reply.status, reply.headers)
+        if not is_sent_on:
+            self._keep(handle, errand, body, reply)
         self._multi.remove_handle(handle)
         self._idle.append(handle)
-        if transfer.body.error is not None:
-            transfer.body.close()
-            raise transfer.body.error
-        if self._tries_again(transfer, reply):
+        if is_sent_on:
+            dead_end = self._send_on(errand, reply)
+            if dead_end is None:
+                return
+            reply = dead_end
+        if body.error is not None:
+            body.close()
+            raise body.error
+        if self._tries_again(errand, body, reply):
             return
         if reply.failure is not None:
-            transfer.body.close()
-        transfer.site.refusals = transfer.site.refusals + 1 if patience.is_refusal(reply.failure) else 0
-        if transfer.for_rules:
-            transfer.site.rules = self._shared.rules[transfer.site.origin] = robots.rules(reply)
+            body.close()
+        errand.site.refusals = errand.site.refusals + 1 if patience.is_refusal(reply.failure) else 0
+        if errand.for_rules:
+            site = self._site(errand.request.url)
+            site.rules = self._shared.rules[site.origin] = robots.rules(reply)
         else:
             yield reply
 
-    def _tries_again(self, transfer: _Transfer, reply: Reply) -> bool:
-        """Put a transfer whose failure may pass in line for another try; what came of it is continued if it can be."""
+    def _send_on(self, errand: Errand, reply: Reply) -> Reply | None:
+        """Follow a redirect: at once on its own site, else in the line of the site that it leads to.
+
+        Returns a reply if it cannot be followed.
+        """
+        url = redirect.target(reply.headers, errand.url)
+        if url is None or errand.hops >= redirect.MOST_HOPS:
+            return replace(reply, failure=redirect.ASTRAY if url is None else redirect.LOOP)
+        here, there = errand.site, self._site(url)
+        errand.go(there, url, with_form=reply.status in redirect.KEEP_METHOD)
+        if there is not here and not errand.for_rules:
+            self._line.add(errand)
+            return None
+        refusal = here.rules.refusal(url) if here.rules is not None and not errand.request.named else None
+        if refusal is not None:
+            return replace(reply, url=url, failure=refusal)
+        self._begin(errand)
+        return None
+
+    def _tries_again(self, errand: Errand, body: Body, reply: Reply) -> bool:
+        """Put what failed and may pass in line for another try; what came of it is continued if it can be."""
         failure = reply.failure
-        is_last = transfer.attempt >= self.manners.retries or transfer.site.refusals >= patience.MOST_IN_A_ROW
+        is_last = errand.attempt >= self.manners.retries or errand.site.refusals >= patience.MOST_IN_A_ROW
         if failure is None or is_last:
             return False
-        delay = patience.wait(failure, reply.status, reply.headers, transfer.attempt)
+        delay = patience.wait(failure, reply.status, reply.headers, errand.attempt)
         if delay is None:
             return False
-        body = transfer.body
         validator = strong_validator(dict(reply.headers)) if reply.status in {200, 206} else ""
         if validator and body.size and failure.kind in {"cut", "reset", "timeout"} and not body.is_enough:
             body.resume(validator)
         else:
             body.restart()
-        transfer.attempt += 1
         when = time.monotonic() + delay
         if "retry-after" in reply.headers:
-            transfer.site.next_at = max(transfer.site.next_at, when)
-        heapq.heappush(self._delayed, (when, next(self._count), transfer))
+            errand.site.next_at = max(errand.site.next_at, when)
+        errand.start_over(self._site(errand.request.url))
+        heapq.heappush(self._delayed, (when, next(self._count), errand))
         return True
 
-    def _keep(self, handle: pycurl.Curl, transfer: _Transfer, reply: Reply) -> None:
+    def _keep(self, handle: pycurl.Curl, errand: Errand, body: Body, reply: Reply) -> None:
         """Keep an answer for the runs to come, with the cookies that came on the way to it."""
-        if transfer.request.spool is not None or not reply.status or reply.spooled is not None:
+        if errand.request.spool is not None or not reply.status or reply.spooled is not None:
             return
-        sets_some = any(line.lower().startswith(b"set-cookie:") for line in transfer.body.header_lines)
+        sets_some = any(line.lower().startswith(b"set-cookie:") for line in body.header_lines)
         # The jar holds what the user brought as well, and that is written down nowhere.
         cookies = handle.getinfo(pycurl.INFO_COOKIELIST) if sets_some and not self.manners.cookies else []
-        whole = transfer.body.is_whole(reply.status, dict(reply.headers))
-        is_private = transfer.site.origin in self._shared.private_origins
+        whole = body.is_whole(reply.status, dict(reply.headers))
+        is_private = errand.site.origin in self._shared.private_origins
         self._shared.cache.keep(reply, whole=whole, cookies=tuple(cookies), is_private=is_private)
 
     def _abandon(self) -> None:
         """Drop what is under way: the batch was left before its end."""
-        for handle, transfer in self._active.items():
+        for handle in self._active:
             self._multi.remove_handle(handle)
             handle.close()
-            transfer.body.close()
+        for errand in (*self._active.values(), *(entry[2] for entry in self._delayed)):
+            if errand.body is not None:
+                errand.body.close()
         self._active.clear()
-        for _, _, transfer in self._delayed:
-            transfer.body.close()
         self._delayed.clear()
         for site in self._sites.values():
             site.active = 0
@@ -362,22 +381,21 @@ class CurlFetcher:
             site.asking_rules = False
 
 
-def _reply(handle: pycurl.Curl, transfer: _Transfer, failure: Failure | None) -> Reply:
-    body = transfer.body
+def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None) -> Reply:
     status = int(handle.getinfo(pycurl.RESPONSE_CODE))
     if body.is_enough:
         failure = None
     elif body.size > body.limit:
         failure = failures.of_transfer(pycurl.E_FILESIZE_EXCEEDED, "")
     failure = failure or failures.of_status(status)
-    if transfer.was_refused:
+    if errand.was_refused:
         failure = private.REFUSED
     if failure is None and body.file is not None:
         body.file.flush()
     modified = int(handle.getinfo(pycurl.INFO_FILETIME))
     return Reply(
-        request=transfer.request,
-        url=str(handle.getinfo(pycurl.EFFECTIVE_URL)),
+        request=errand.request,
+        url=errand.url,
         status=status,
         headers=body.fields(),
         octets=b"".join(body.chunks),
