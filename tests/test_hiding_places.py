@@ -26,7 +26,7 @@ ROOT = "https://galewick.example/"
 
 
 def findings(html: str, links: str = "", **asked: list[str]) -> Findings:
-    page = read_document(html.encode(), source="x", address=HOME, links=links)
+    page = read_document(html.encode(), source="x", address=HOME, fields={"link": links})
     return find(page, asked=asked_for(asked.get("raw", []), asked.get("attr", [])))
 
 

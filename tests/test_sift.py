@@ -176,7 +176,7 @@ def test_a_file_that_turns_out_to_be_something_else_does_not_stay(run: Program, 
     done = run(*pack)
     assert "left out " in done.out
     assert "1 picture fetched" in done.out
-    assert "1 left out, their files seen (1 by width)" in done.out
+    assert "1 left out (1 by width)" in done.out
     assert sorted(path.name for path in Path("crates/c").glob("*.png")) == ["big.png"]
     web.requests()
     assert run(*pack).code == 0

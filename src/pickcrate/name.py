@@ -115,6 +115,12 @@ class Naming:
                 return name if k == 1 or pattern.numbers_equals else f"{name} {k}"
         return self._shelved("picture" if k == 1 else f"picture {k}", image)
 
+    def uses_stem(self, image: Image) -> bool:
+        """Tell whether the pattern that names ``image`` goes by the name of its file, which its server may give."""
+        patterns = (*self.patterns, *((_GIVEN,) if image.name.strip() else ()), *_DEFAULTS)
+        used = next((pattern for pattern in patterns if self._fill(pattern, image, 1) is not None), None)
+        return used is not None and any(field == "stem" for _, field, _ in used.parts)
+
     def _shelved(self, name: str, image: Image) -> str:
         filled = (self._fill(pattern, image, 1) for pattern in self.shelf)
         return "/".join((*(_join(pieces) for pieces in filled if pieces), name))
@@ -141,7 +147,8 @@ class Naming:
             case "k":
                 return k
             case "stem":
-                return (image.url == image.shown.url and plain_stem(image.shown.filename)) or stem(image.url)
+                named = image.served or (image.shown.filename if image.url == image.shown.url else "")
+                return plain_stem(named) or stem(image.url)
             case "given":
                 return plain_stem(image.name.strip())
             case "page":

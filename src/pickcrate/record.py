@@ -17,7 +17,7 @@ COLUMNS = (
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "error")
 CRATE_COLUMNS = (
     "file", "url", "shown_url", "page", "alt", "caption", "width", "height", "type", "bytes", "sha256", "credit",
-    "licence", "evidence", "fetched_at",
+    "licence", "evidence", "fetched_at", "tdm",
 )  # fmt: skip
 
 # What a spreadsheet takes for the start of a formula (and tab or return before one).

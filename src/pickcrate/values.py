@@ -37,6 +37,16 @@ class Measures:
 
 
 @dataclass(frozen=True, slots=True)
+class Rights:
+    """What is said of the use of a page's pictures, or of one picture."""
+
+    bar: str = ""
+    """the robots directive that asks not to take them; empty if none does"""
+    reservation: str = ""
+    """of text and data mining: ``reserved``, with the policy's address if there is one; empty if it is not"""
+
+
+@dataclass(frozen=True, slots=True)
 class Flaw:
     """Something wrong in a page: its kind, and where or what it was. Never an exception."""
 
@@ -58,6 +68,7 @@ class Page:
     flaws: tuple[Flaw, ...] = ()
     link_header: str = ""
     """the values of the response's ``Link`` fields (RFC 8288), joined by commas"""
+    rights: Rights = Rights()
 
 
 class Role(Enum):
@@ -206,6 +217,16 @@ class Unsure(StrEnum):
     DROP = "drop"
 
 
+class Again(StrEnum):
+    """What becomes of pictures that the crate has already."""
+
+    SKIP = "skip"
+    REFRESH = "refresh"
+    """those that changed are fetched, as far as their servers tell"""
+    REPLACE = "replace"
+    """all are fetched, and those that were moved or deleted are put back"""
+
+
 @dataclass(frozen=True, slots=True)
 class Verdict:
     """What one criterion says of an image, and why."""
@@ -237,8 +258,12 @@ class Image:
     """why it looks like a picture that dresses the page; empty if it does not"""
     name: str = ""
     """the name that its list gives it"""
+    served: str = ""
+    """the file name that its server gives it"""
     declined: str = ""
     """why the pick list that it comes from says no to it; empty if it does not"""
+    rights: Rights = Rights()
+    """what its page says of the use of its pictures"""
     verdicts: tuple[Verdict, ...] = ()
 
     @property

@@ -19,6 +19,10 @@ from pickcrate.errors import NothingPickedError, PickCrateError
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
+    from collections import Counter
+    from contextlib import AbstractContextManager
+
+    from pickcrate.cli.log import Log
     from pickcrate.run.order import Order
 
 app = typer.Typer(
@@ -52,6 +56,9 @@ Sources = Annotated[
 Quiet = Annotated[
     bool, typer.Option("--quiet", help="Print nothing but what ends the run; the exit code tells the rest.")
 ]
+LogFile = Annotated[
+    Path | None, typer.Option("--log", metavar="FILE", help="Write what happens to this file, a line an event.")
+]
 OutputFormat = Annotated[Format, typer.Option("--format", help="What to print: a table for people, or data.")]
 
 
@@ -81,19 +88,20 @@ def look(
         typer.Option(metavar="FILE", help="Write the list to a .csv, .jsonl or .txt file as well."),
     ] = None,
     everything: Annotated[bool, typer.Option("--all", help="List what was dropped as well, with the reason.")] = False,
+    log: LogFile = None,
     quiet: Quiet = False,
 ) -> None:
     """List the pictures of a page, with their addresses, sizes and words. Keeps no picture."""
     from pickcrate.cli import lists, terminal
 
     out = terminal.human(data_on_output=output is not Format.TABLE, quiet=quiet)
-    with _told():
+    with _told(), _logged(log) as logged:
         from pickcrate.run import doors
 
         order = _order(sources, where, larger, wanted, listed, conduct)
         with_names = output is not Format.URLS or (save is not None and save.suffix != ".txt")
         with lists.saving(save) as saver:
-            found = doors.look(order, with_names=with_names)
+            found = logged.through(doors.look(order, with_names=with_names))
             looked = lists.show_look(found, out, str(output), saver, everything=everything)
         if not looked.totals.funnel.found:
             raise NothingPickedError("no pictures found", hint="pictures that scripts load are not in the page itself")
@@ -118,13 +126,14 @@ def pack(
         bool, typer.Option("--dry-run", help="Print the paths that pictures would get, and fetch none.")
     ] = False,
     output: OutputFormat = Format.TABLE,
+    log: LogFile = None,
     quiet: Quiet = False,
 ) -> None:
     """Fetch the pictures of a page into a crate. Run it again to go on, or for what is new."""
     from pickcrate.cli import lists, terminal
 
     out = terminal.human(data_on_output=output is not Format.TABLE, quiet=quiet)
-    with _told():
+    with _told(), _logged(log) as logged:
         from pickcrate.run import doors
 
         order = _order(sources, into, where, larger, wanted, listed, conduct)
@@ -132,13 +141,13 @@ def pack(
             if not lists.show_plan(doors.plan(order, into.destination()), out):
                 raise NothingPickedError("no picture is left, so no crate would be made")
             return
-        tally = lists.show_pack(doors.pack(order, into.destination()), out, str(output))
+        tally = lists.show_pack(logged.through(doors.pack(order, into.destination())), out, str(output))
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")
         if not tally.settled:
             raise NothingPickedError("no pictures found, so no crate was made")
         if tally.settled == tally.left_out.total():
-            raise NothingPickedError("no picture is left: none of the files is what was asked for")
+            raise NothingPickedError(_none_left(tally.left_out))
     raise typer.Exit(0 if tally.complete else 1)
 
 
@@ -218,6 +227,18 @@ def _order(sources: list[str], *groups: Group) -> "Order":
     if wanted.get("region"):  # it is looked up while finding, and is a criterion all the same
         wanted["criteria"] = replace(wanted["criteria"], region=str(wanted["region"]))
     return Order(sources=tuple(sources), **wanted)
+
+
+def _none_left(left_out: "Counter[str]") -> str:
+    if set(left_out) == {"robots"}:
+        return "no picture is left: robots are asked not to take any of them"
+    return "no picture is left: none of the files is what was asked for"
+
+
+def _logged(path: Path | None) -> "AbstractContextManager[Log]":
+    from pickcrate.cli.log import logging_to
+
+    return logging_to(path)
 
 
 @contextmanager

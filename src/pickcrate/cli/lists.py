@@ -15,6 +15,7 @@ from pickcrate.cli.text import count, shown
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.record import COLUMNS, OUTCOME_COLUMNS, Row, csv_lines, image_row, outcome_row, to_json
 from pickcrate.run.events import (
+    Archived,
     CrateOpened,
     Found,
     ListOpened,
@@ -150,7 +151,7 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out) -> int:
         print_funnel(out, funnel)
     out.line((f"{count(paths - there, 'picture')} would be fetched, {there:,} there already", "bold"))
     if unsettled:
-        out.line((".? the ending comes from the bytes", "dim"))
+        out.line((".? the ending comes from the bytes; a name that the server gives comes before it", "dim"))
     return paths
 
 
@@ -163,6 +164,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
     """Print what ``pack`` does, and how it ended, even when it is interrupted."""
     tally = Tally()
     crate: Path | None = None
+    archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
     data = rows_to(_data_stream(), form, columns) if form != "table" else None
     bar = BarView(out) if out.is_terminal and not out.quiet else None
@@ -177,6 +179,8 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
                             data(outcome_row(outcome))
                     case CrateOpened(path):
                         crate = path
+                    case Archived(path):
+                        archive = path
                     case Found(image):
                         tally.funnel.add(image)
                     case PageRead():
@@ -191,7 +195,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
         if tally.funnel.found > tally.funnel.picked:
             print_funnel(out, tally.funnel)
         if tally.settled:
-            print_end(out, tally, crate)
+            print_end(out, tally, crate, archive)
     tally.complete &= not tally.failures
     return tally
 

@@ -17,7 +17,7 @@ import typer
 
 from pickcrate.errors import UsageError
 from pickcrate.run.choosing import SortKey
-from pickcrate.values import Unsure
+from pickcrate.values import Again, Unsure
 
 if TYPE_CHECKING:
     from pickcrate.fullsize.userrules import UserRule
@@ -270,8 +270,12 @@ class Conduct:
     ] = None
     user_agent: Annotated[str, typer.Option(metavar="TEXT", help="What to call ourselves.")] = ""
     max_file: Annotated[str, typer.Option(metavar="SIZE", help="Refuse anything larger.")] = "100MB"
+    max_total: Annotated[
+        str, typer.Option(metavar="SIZE", help="Stop when all pictures of the run together come to this.")
+    ] = ""
     robots: Annotated[
-        bool, typer.Option("--robots/--no-robots", help="Heed the robots.txt of the pictures' sites.")
+        bool,
+        typer.Option("--robots/--no-robots", help="Heed robots.txt, and what pages and servers say to robots."),
     ] = True
     fresh: Annotated[
         bool, typer.Option("--fresh", help="Ask again for pages and sizes that were looked at a short while ago.")
@@ -303,6 +307,7 @@ class Conduct:
             pause=self.pause,
             timeout=self.timeout,
             max_file=parse_size(self.max_file, "--max-file"),
+            max_total=parse_size(self.max_total, "--max-total") if self.max_total else 0,
             robots=self.robots,
             fresh=self.fresh,
         )
@@ -332,17 +337,26 @@ class Into:
         ),
     ] = None
 
+    again: Annotated[
+        Again,
+        typer.Option(help="Pictures that the crate has: skip them, refresh those that changed, or replace all."),
+    ] = Again.SKIP
+
+    zip: Annotated[
+        bool, typer.Option("--zip", help="Make one archive of the finished crate as well, beside its folder.")
+    ] = False
+
     def order(self) -> dict[str, Any]:
         """Return what these options are in an order; UsageError if a pattern is none."""
         from pickcrate.name import parse_shelf, patterns
 
-        return {"names": patterns(tuple(self.name or ())), "shelf": parse_shelf(self.shelf)}
+        return {"names": patterns(tuple(self.name or ())), "shelf": parse_shelf(self.shelf), "again": self.again}
 
     def destination(self) -> "Destination":
         """Return the crate that is named."""
         from pickcrate.run.order import Destination
 
-        return Destination(self.crate, self.into)
+        return Destination(self.crate, self.into, archived=self.zip)
 
 
 Group = Where | Larger | Wanted | Lists | Conduct | Into

@@ -147,7 +147,7 @@ def outcome_line(outcome: Outcome) -> list[Piece]:
             return [("fetched  ", "green"), (what, ""), (f"  {'×'.join(sides)}  {weight}{note}", "dim")]
 
 
-def print_end(out: Out, tally: Tally, crate: Path | None) -> None:
+def print_end(out: Out, tally: Tally, crate: Path | None, archive: Path | None = None) -> None:
     """Print what came, what was there, what failed and why, and where the crate is."""
     parts = []
     if tally.fetched or not tally.there:
@@ -158,10 +158,13 @@ def print_end(out: Out, tally: Tally, crate: Path | None) -> None:
         parts.append(f"{tally.there:,} there already{gone}")
     if tally.left_out:
         by = ", ".join(f"{number:,} by {name}" for name, number in tally.left_out.most_common())
-        parts.append(f"{tally.left_out.total():,} left out, their files seen ({by})")
+        parts.append(f"{tally.left_out.total():,} left out ({by})")
     if tally.failures:
         parts.append(f"{tally.failures:,} failed")
     out.line((" · ".join(parts), "bold"))
+    if robots := tally.left_out["robots"]:
+        words = f"robots are asked not to take {count(robots, 'picture')}"
+        out.line((f"{words}: --no-robots takes {'it' if robots == 1 else 'them'} all the same", "cyan"))
     if tally.reasons:
         told = [f"{number:,} × {shown(reason)}" for reason, number in tally.reasons.most_common(_MOST_REASONS)]
         more = tally.failures - sum(number for _, number in tally.reasons.most_common(_MOST_REASONS))
@@ -171,3 +174,5 @@ def print_end(out: Out, tally: Tally, crate: Path | None) -> None:
         out.line((f"what failed is listed for another try: {again}", "cyan"))
     if crate is not None:
         out.line("crate: ", (shown(str(crate)), "bold"), (f"  (its list: {crate / 'crate.csv'})", "dim"))
+    if archive is not None:
+        out.line("archive: ", (shown(str(archive)), "bold"))

@@ -42,7 +42,7 @@ def inspect(root: Path, ledger: Ledger) -> Iterator[Finding | None]:
         if entry.file not in known:
             known.add(entry.file)
             yield _inspect(root / entry.file, entry)
-    ours = {LIST, FAILED}
+    ours = {LIST, FAILED, *ledger.former_files()}
     for path in sorted(root.rglob("*")):
         name = path.relative_to(root).as_posix()
         if path.is_file() and name not in known and name not in ours and not name.startswith(f"{INNER}/"):

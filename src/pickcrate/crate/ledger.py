@@ -13,7 +13,7 @@ from pathlib import Path
 from pickcrate.errors import CrateError
 from pickcrate.name import key
 
-_SCHEMA_VERSION = 2
+_SCHEMA_VERSION = 3
 _SCHEMA = """
 CREATE TABLE picture (
   seq INTEGER PRIMARY KEY,
@@ -23,11 +23,18 @@ CREATE TABLE picture (
   state TEXT NOT NULL CHECK (state IN ('reserved', 'held', 'left out', 'failed')),
   file TEXT, url TEXT, sha256 TEXT, bytes INTEGER, type TEXT, width INTEGER, height INTEGER,
   etag TEXT, last_modified TEXT, fetched_at TEXT,
-  shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT
+  shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT
 );
 CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
 CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
 """
+_SINCE_3 = """
+CREATE TABLE former_name (name_key TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE former_version (
+  file TEXT PRIMARY KEY, seq INTEGER NOT NULL REFERENCES picture, sha256 TEXT, fetched_at TEXT
+) WITHOUT ROWID;
+"""
+_FROM_2 = "ALTER TABLE picture ADD COLUMN tdm TEXT;"
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +63,7 @@ class Entry:
     licence: str = ""
     evidence: str = ""
     error: str = ""
+    tdm: str = ""
 
 
 _COLUMNS = tuple(field.name for field in fields(Entry))
@@ -85,8 +93,9 @@ class Ledger:
 
     def _prepare(self, path: Path) -> None:
         (version,) = self._db.execute("PRAGMA user_version").fetchone()
-        if version == 0:
-            for statement in filter(str.strip, _SCHEMA.split(";")):
+        if version in {0, 2}:
+            script = (_FROM_2 if version else _SCHEMA) + _SINCE_3
+            for statement in filter(str.strip, script.split(";")):
                 self._db.execute(statement)
             self._db.execute(f"PRAGMA user_version = {_SCHEMA_VERSION}")
         elif version != _SCHEMA_VERSION:
@@ -115,18 +124,21 @@ class Ledger:
         """
         self._begin()
         cursor = self._db.execute(
-            "INSERT OR IGNORE INTO picture (address, name, name_key, state) VALUES (?, ?, ?, 'reserved')",
+            "INSERT OR IGNORE INTO picture (address, name, name_key, state) SELECT ?1, ?2, ?3, 'reserved'"
+            " WHERE NOT EXISTS (SELECT 1 FROM former_name WHERE name_key = ?3)",
             (address, name, key(name)),
         )
         return Entry(seq=cursor.lastrowid or 0, address=address, name=name) if cursor.rowcount else None
 
     def name_is_taken(self, name: str) -> bool:
         """Tell whether a spelled name is reserved, in any case or normalisation."""
-        return self._db.execute("SELECT 1 FROM picture WHERE name_key = ?", (key(name),)).fetchone() is not None
+        query = "SELECT 1 FROM picture WHERE name_key = ?1 UNION ALL SELECT 1 FROM former_name WHERE name_key = ?1"
+        return self._db.execute(query, (key(name),)).fetchone() is not None
 
     def rename(self, entry: Entry, name: str) -> Entry:
-        """Give a row another name."""
+        """Give a row another name. Nobody gets the old one: that would depend on which transfer ended first."""
         self._begin()
+        self._db.execute("INSERT OR IGNORE INTO former_name VALUES (?)", (key(entry.name),))
         self._db.execute("UPDATE picture SET name = ?, name_key = ? WHERE seq = ?", (name, key(name), entry.seq))
         return replace(entry, name=name)
 
@@ -161,6 +173,22 @@ class Ledger:
         self._flush()
         for row in self._db.execute(f"{_SELECT} WHERE state = ? ORDER BY seq", (state,)):
             yield _entry(row)
+
+    def shares_file(self, entry: Entry) -> bool:
+        """Tell whether the file of a row is that of another row as well."""
+        self._flush()
+        query = "SELECT 1 FROM picture WHERE file = ? AND seq <> ?"
+        return self._db.execute(query, (entry.file, entry.seq)).fetchone() is not None
+
+    def set_aside(self, entry: Entry, file: str) -> None:
+        """Note that the version of a picture that its row describes is now in ``file``."""
+        self._begin()
+        row = (file, entry.seq, entry.sha256, entry.fetched_at)
+        self._db.execute("INSERT OR REPLACE INTO former_version VALUES (?, ?, ?, ?)", row)
+
+    def former_files(self) -> set[str]:
+        """Return the files that hold older versions."""
+        return {file for (file,) in self._db.execute("SELECT file FROM former_version")}
 
     def close(self) -> None:
         """Commit, and let go of the lock."""

@@ -9,11 +9,13 @@ import errno
 import hashlib
 import os
 import secrets
+import shutil
 import sqlite3
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
@@ -35,6 +37,9 @@ FAILED_COLUMNS = (
 )  # fmt: skip
 COMMIT_SECONDS = 0.2
 """What a killed run may have to fetch once more; a commit a picture would cost as much as the picture."""
+
+_ROOM = 16_000_000
+"""Bytes of the disk that are left free; of a small one, a fiftieth."""
 
 _HEAD_BYTES = 262_144
 _TAIL_BYTES = 65_536
@@ -99,14 +104,24 @@ class Crate:
             for leftover in self._temporary.iterdir():
                 leftover.unlink()
             self._strays = _stems(strays_of or root)
+            self._check_room()
         except OSError as error:
             raise unwritable(root, error) from error
 
     def __enter__(self) -> Self:
         return self
 
-    def __exit__(self, *_: object) -> None:
-        self.ledger.close()
+    def __exit__(self, _kind: object, error: BaseException | None, _trace: object) -> None:
+        try:
+            self.ledger.close()
+        except sqlite3.Error as broken:
+            error = error or broken
+        if isinstance(error, sqlite3.Error):
+            raise self._explained(error) from error
+
+    def _explained(self, error: sqlite3.Error) -> CrateError:
+        full = OSError(errno.ENOSPC, "") if "full" in str(error) else OSError(0, str(error))
+        return unwritable(self.root, full)
 
     def reserve(self, image: Image, naming: Naming) -> Entry:
         """Return the row of ``image``: the one it has, or a new one with the first name that nobody has."""
@@ -123,6 +138,14 @@ class Crate:
         """Give a row whose place turned out to be taken by a stray file the next free name."""
         self._strays.add(key(entry.name))
         return self.ledger.rename(entry, self._next_name(image, naming))
+
+    def name_anew(self, entry: Entry, image: Image, naming: Naming) -> Entry:
+        """Give a row the name that is right now that more is known of its picture, or the next free one."""
+        name = naming.spell(image)
+        if key(name) == key(entry.name):
+            return entry
+        is_taken = key(name) in self._strays or self.ledger.name_is_taken(name)
+        return self.ledger.rename(entry, self._next_name(image, naming) if is_taken else name)
 
     def _next_name(self, image: Image, naming: Naming) -> str:
         """Return a free name from the second on: double the number to a free one, then go back by halves."""
@@ -148,7 +171,8 @@ class Crate:
         return bool(entry.file) and os.path.lexists(self.root / entry.file)
 
     def spool(self) -> BinaryIO:
-        """Return a new file for a body too large for memory."""
+        """Return a new file for a body too large for memory. Raises OSError."""
+        self._check_room()
         return cast("BinaryIO", Incoming(self._temporary / secrets.token_hex(8)))
 
     def take_in(self, octets: bytes, spooled: BinaryIO | None, modified: int | None) -> Arrival | str:
@@ -190,6 +214,34 @@ class Crate:
             return name
         return None
 
+    def set_aside(self, entry: Entry, today: date) -> str:
+        """Keep a held picture's file under a dated name as well, and return that; empty if its file is another's too.
+
+        The file keeps its place until a new version is put there. Raises OSError.
+        """
+        if self.ledger.shares_file(entry):
+            return ""
+        old = self.root / entry.file
+        for aside in dated(old, today):
+            if _move_in_copy(old, aside) or _has_content(aside, entry.sha256):
+                name = aside.relative_to(self.root).as_posix()
+                self.ledger.set_aside(entry, name)
+                return name
+        return ""
+
+    def put_in_place(self, entry: Entry, arrival: Arrival) -> str | None:
+        """Put a new version where the old one is, which was set aside; as ``publish`` if its ending is another."""
+        name = finish(entry.name, arrival.measures)
+        if name != entry.file:
+            return self.publish(entry, arrival)
+        arrival.beside.replace(self.root / name)
+        return name
+
+    def let_go(self, file: str) -> None:
+        """Delete a file that was set aside and replaced by one with another ending."""
+        self.ledger.commit()
+        (self.root / file).unlink(missing_ok=True)
+
     def _make_shelf(self, folder: Path) -> None:
         """Make a sub-folder; CrateError if a symbolic link leads out of the crate there."""
         folder.mkdir(parents=True, exist_ok=True)
@@ -205,8 +257,15 @@ class Crate:
         self.ledger.write(entry)
         now = time.monotonic()
         if now - self._committed_at > COMMIT_SECONDS:
+            self._check_room()
             self.ledger.commit()
             self._committed_at = now
+
+    def _check_room(self) -> None:
+        """Stop while there is still room to write down what was fetched. Raises OSError."""
+        disk = shutil.disk_usage(self.root)
+        if disk.free < min(_ROOM, disk.total // 50):
+            raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
 
     def write_list(self) -> None:
         """Write ``crate.csv`` anew, one row a held picture, and ``failed.csv``, a pick list of what failed.
@@ -333,6 +392,31 @@ def _move_in(beside: Path, final: Path) -> bool:
         except FileExistsError:
             return False
         beside.replace(final)
+    return True
+
+
+def dated(path: Path, today: date) -> Iterator[Path]:
+    """Yield names for an older version of a file: with the day, then numbered."""
+    for k in range(1, 10_000):
+        number = "" if k == 1 else f" {k}"
+        yield path.with_name(f"{path.stem} ({today.isoformat()}{number}){path.suffix}")
+
+
+def _move_in_copy(path: Path, copy: Path) -> bool:
+    """Give a file a second name; False if something is there already."""
+    try:
+        os.link(path, copy)
+    except FileExistsError:
+        return False
+    except OSError as error:
+        if error.errno not in _NO_HARD_LINKS:
+            raise
+        try:
+            with path.open("rb") as old, copy.open("xb") as new:
+                shutil.copyfileobj(old, new)
+        except FileExistsError:
+            return False
+        shutil.copystat(path, copy)
     return True
 
 

@@ -16,6 +16,19 @@ _LONGEST_ASIDE = 65_536
 _CONTENT_RANGE = re.compile(r"bytes (\d+)-\d+/(\d+|\*)")
 
 
+class Allowance:
+    """What all pictures of a run together may come to, in bytes; 0 for no limit."""
+
+    def __init__(self, limit: int) -> None:
+        self.limit = limit
+        self.spent = 0
+
+    @property
+    def is_spent(self) -> bool:
+        """Whether nothing more may come."""
+        return 0 < self.limit <= self.spent
+
+
 class Body:
     """Takes the header lines and the body of one answer as they arrive; stops it at ``limit`` bytes.
 
@@ -23,8 +36,9 @@ class Body:
     comes (206), it is put behind; if the whole comes (200), what was there is forgotten.
     """
 
-    def __init__(self, request: Request, limit: int) -> None:
+    def __init__(self, request: Request, limit: int, allowance: Allowance | None = None) -> None:
         self.request = request
+        self.allowance = allowance if request.spool is not None else None
         self.limit = limit
         self.validator = ""
         self.resumes = False
@@ -34,6 +48,7 @@ class Body:
         self.file: BinaryIO | None = None
         self.error: OSError | None = None
         self.is_enough = False
+        self.is_beyond = False
         self.moved_at = time.monotonic()
         self._passed_over: int | None = None
 
@@ -75,6 +90,11 @@ class Body:
         self.moved_at = time.monotonic()
         if self.size > self.limit:
             return -1
+        if self.allowance is not None:
+            if self.allowance.is_spent:
+                self.is_beyond = True
+                return -1
+            self.allowance.spent += len(chunk)
         if self.request.first and self.size >= self.request.first:
             self.chunks.append(chunk)
             self.is_enough = True
@@ -109,7 +129,8 @@ class Body:
             name, colon, value = line.decode("latin-1").partition(":")
             if colon:
                 name, value = name.strip().lower(), value.strip()
-                fields[name] = f"{fields[name]}, {value}" if name in fields else value
+                between = "\n" if name == "x-robots-tag" else ", "  # a robot's name counts to its line's end
+                fields[name] = f"{fields[name]}{between}{value}" if name in fields else value
         return fields
 
     def is_whole(self, status: int, fields: dict[str, str]) -> bool:

@@ -7,7 +7,6 @@ from typing import BinaryIO, Protocol
 from pickcrate.version import __version__
 
 USER_AGENT = f"pickcrate/{__version__}"
-ROBOTS_TOKEN = "pickcrate"  # noqa: S105 (the product token of RFC 9309, not a secret)
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +19,8 @@ class Manners:
     timeout: float = 30.0
     """without any progress, and for connecting"""
     max_file: int = 100_000_000
+    max_total: int = 0
+    """of all bodies that are on their way into a crate; 0 for no limit"""
     robots: bool = True
     fresh: bool = False
     """pass over what was kept of earlier runs"""
@@ -45,6 +46,14 @@ class Beginning:
 
 
 @dataclass(frozen=True, slots=True)
+class Known:
+    """The validators of the version that is held (RFC 9110, 8.8), either of which may be empty."""
+
+    etag: str
+    last_modified: str
+
+
+@dataclass(frozen=True, slots=True)
 class Request:
     """One address to fetch. ``named`` is for what a person asked for by name: robots.txt is not held against it.
 
@@ -67,6 +76,8 @@ class Request:
     """tells apart visits to one address that may be answered differently: before a cookie was set, and after"""
     cookies: tuple[str, ...] = ()
     """cookies that the asking page's own script sets, as ``name=value``; kept for the rest of the run"""
+    known: Known | None = None
+    """ask only for what changed since: if nothing did, status 304 is no failure. No kept answer counts"""
     token: object = None
     """carried to the reply untouched, for the asker to know it by"""
 

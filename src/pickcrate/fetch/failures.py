@@ -30,6 +30,9 @@ _WORDS: dict[int, tuple[str, str]] = {
 }
 
 
+BEYOND = Failure("total", "beyond --max-total: the same line again goes on with it")
+
+
 def of_transfer(code: int, words: str) -> Failure:
     """Return the failure for a libcurl result code; ``words`` are libcurl's own, for codes the table lacks."""
     if "HTTP/0.9" in words:  # an answer without a status line; libcurl has no code of its own for it

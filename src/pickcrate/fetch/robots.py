@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
-from pickcrate.fetch.exchange import ROBOTS_TOKEN, Failure, Reply
+from pickcrate.fetch.exchange import Failure, Reply
+from pickcrate.version import ROBOTS_TOKEN
 
 if TYPE_CHECKING:
     from protego import Protego
@@ -58,7 +59,7 @@ def rules(reply: Reply) -> Rules:
         return Anything()
     if reply.failure is not None:
         if reply.status:
-            return Nothing(Failure("robots", f"its site's robots.txt is out of order: {reply.failure.words}"))
+            return Nothing(Failure("no robots.txt", f"its site's robots.txt is out of order: {reply.failure.words}"))
         return Nothing(reply.failure)
     from protego import Protego  # noqa: PLC0415 (not with --no-robots)
 

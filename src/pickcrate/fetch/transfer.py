@@ -18,7 +18,7 @@ import pycurl
 
 from pickcrate.addresses import is_web, origin
 from pickcrate.fetch import failures, patience, private, redirect, robots
-from pickcrate.fetch.body import Body
+from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import strong_validator
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
@@ -49,6 +49,7 @@ class CurlFetcher:
         self._active: dict[pycurl.Curl, Errand] = {}
         self._line = Line(iter(()))
         self._received = 0
+        self._allowance = Allowance(manners.max_total)
         self._delayed: list[tuple[float, int, Errand]] = []
         self._count = itertools.count()
 
@@ -112,7 +113,7 @@ class CurlFetcher:
 
     def _kept(self, request: Request) -> Reply | None:
         """Return the answer that an earlier run got, its cookies set as they were then."""
-        kept = self._shared.cache.answer(request)
+        kept = self._shared.cache.answer(request) if request.known is None else None
         if kept is None:
             return None
         self._shared.set_cookies(kept.cookies)
@@ -171,6 +172,8 @@ class CurlFetcher:
         """Return why nothing at all is asked of an errand's site."""
         if site.refusals >= patience.MOST_IN_A_ROW:
             return patience.LEFT_ALONE
+        if errand.request.spool is not None and self._allowance.is_spent:
+            return failures.BEYOND
         is_known = site.names_private or site.origin in self._shared.private_origins
         if is_known and not self._may_be_private(errand.request, errand.comes_from):
             return private.REFUSED
@@ -195,8 +198,13 @@ class CurlFetcher:
     def _begin(self, errand: Errand) -> None:
         request = errand.request
         if errand.body is None:
-            errand.body = Body(request, robots.MAX_BYTES if errand.for_rules else self.manners.max_file)
-            if request.spool is not None and (beginning := self._shared.cache.beginning(request)) is not None:
+            most = robots.MAX_BYTES if errand.for_rules else self.manners.max_file
+            errand.body = Body(request, most, self._allowance)
+            if (
+                request.spool
+                and request.known is None
+                and (beginning := self._shared.cache.beginning(request)) is not None
+            ):
                 errand.body.resume(beginning.validator, beginning.octets)
         self._send(errand, errand.body)
 
@@ -215,6 +223,9 @@ class CurlFetcher:
             fields += self.manners.fields
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
+        elif request.known is not None and not body.resumes:
+            known = ("If-None-Match", request.known.etag), ("If-Modified-Since", request.known.last_modified)
+            fields += [f"{name}: {value}" for name, value in known if value]
         elif body.resumes:
             fields += [f"Range: bytes={body.size}-", f"If-Range: {body.validator}", "Accept-Encoding: identity"]
         handle.setopt(pycurl.HTTPHEADER, fields)
@@ -385,9 +396,12 @@ def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     status = int(handle.getinfo(pycurl.RESPONSE_CODE))
     if body.is_enough:
         failure = None
+    elif body.is_beyond:
+        failure = failures.BEYOND
     elif body.size > body.limit:
         failure = failures.of_transfer(pycurl.E_FILESIZE_EXCEEDED, "")
-    failure = failure or failures.of_status(status)
+    is_unchanged = status == 304 and errand.request.known is not None
+    failure = failure or (None if is_unchanged else failures.of_status(status))
     if errand.was_refused:
         failure = private.REFUSED
     if failure is None and body.file is not None:

@@ -1,26 +1,35 @@
 """One document's bytes to a page: decoded, parsed, with its base URL and its title."""
 
 import re
+from collections.abc import Mapping
 
 from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.decode import decode
+from pickcrate.read.rights import rights_on_page
 from pickcrate.values import Flaw, Page
+from pickcrate.version import ROBOTS_TOKEN
 
+_NO_FIELDS: Mapping[str, str] = {}
 _MARK_OF_THE_WEB = re.compile(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
 
 
 def read_document(
-    octets: bytes, *, source: str, address: str, charset: str = "", base: str = "", links: str = ""
+    octets: bytes,
+    *,
+    source: str,
+    address: str,
+    charset: str = "",
+    base: str = "",
+    fields: Mapping[str, str] = _NO_FIELDS,
 ) -> Page:
     """Return the page that ``octets`` hold.
 
-    ``links`` are the values of the response's ``Link`` fields.
-
-    ``address`` is where it came from (absolute), ``charset`` what the transport said, ``base`` the base URL that the
-    user demands instead of the document's own. Any bytes make a page; what is wrong in them stands in its flaws.
+    ``address`` is where it came from (absolute), ``charset`` what the transport said, ``fields`` are the response's
+    header fields, ``base`` the base URL that the user demands instead of the document's own. Any bytes make a page;
+    what is wrong in them stands in its flaws.
     """
     decoded = decode(octets, charset)
     text, beyond = within_bounds(decoded.text)
@@ -37,7 +46,8 @@ def read_document(
         encoding=decoded.encoding,
         tree=tree,
         flaws=tuple(flaws),
-        link_header=links,
+        link_header=fields.get("link", ""),
+        rights=rights_on_page(tree, fields, ROBOTS_TOKEN),
     )
 
 

@@ -1,6 +1,6 @@
 """What a reader makes of a source that is more than one document: documents, references, and bytes brought along."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -14,7 +14,8 @@ class Document:
     octets: bytes
     address: str
     charset: str = ""
-    links: str = ""
+    fields: Mapping[str, str] = field(default_factory=dict)
+    """header fields of the response, lower case"""
 
 
 @dataclass(frozen=True, slots=True)

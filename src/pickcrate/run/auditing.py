@@ -7,7 +7,7 @@ from pathlib import Path
 
 from pickcrate.crate.inspection import Finding, Trouble, inspect
 from pickcrate.crate.ledger import Entry
-from pickcrate.crate.store import INNER, Crate
+from pickcrate.crate.store import INNER, Crate, dated
 from pickcrate.errors import UsageError
 from pickcrate.run.events import Found
 from pickcrate.values import AS_SHOWN, Candidate, Image, Reference, Words
@@ -58,11 +58,7 @@ def release(root: Path, findings: list[Finding], today: date) -> Iterator[Found]
 def _set_aside(path: Path, today: date) -> None:
     if not path.is_file():
         return
-    for k in range(1, 1000):
-        aside = path.with_name(f"{path.stem} ({today.isoformat()}{'' if k == 1 else f' {k}'}){path.suffix}")
-        if not aside.exists():
-            path.rename(aside)
-            return
+    path.rename(next(aside for aside in dated(path, today) if not aside.exists()))
 
 
 def _image(number: int, entry: Entry) -> Image:

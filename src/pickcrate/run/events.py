@@ -58,6 +58,13 @@ class CrateOpened:
 
 
 @dataclass(frozen=True, slots=True)
+class Archived:
+    """The finished crate is in one archive as well."""
+
+    path: Path
+
+
+@dataclass(frozen=True, slots=True)
 class Planned:
     """The path that a picture would get; not settled where only its bytes can tell the ending."""
 
@@ -85,4 +92,4 @@ class Settled:
 
 
 LookEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found
-PackEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found | CrateOpened | Progress | Settled
+PackEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found | CrateOpened | Progress | Settled | Archived

@@ -1,7 +1,7 @@
 """Look: sources to pages to references to images, with their candidates and names-to-be. Keeps no picture."""
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 from pickcrate.addresses import absolute, brief, is_web
@@ -27,8 +27,9 @@ from pickcrate.run.sources import Opened, open_source, opened_reply, page_reques
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import mark
-from pickcrate.values import Flaw, Image, Page, Reference, Unsure
+from pickcrate.values import Flaw, Image, Page, Reference, Rights, Unsure
 
+_NOTHING_SAID: Mapping[str, Rights] = {}
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16
 
@@ -103,7 +104,7 @@ def _read(opened: Opened, limit: int) -> Reading:
             reading.add_picture(address, "source")
             return reading
         case _:
-            return Reading(documents=[Document(octets, address, opened.charset, opened.links)])
+            return Reading(documents=[Document(octets, address, opened.charset, opened.fields)])
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,7 +135,7 @@ class _Looking:
             flaws = (*reading.flaws, *surveyed.flaws)
             head = PageRead(opened.source, page.address, page.title, 0, flaws)
             reading.flaws.clear()
-            for event in self._page(head, surveyed.references, number):
+            for event in self._page(head, surveyed.references, number, surveyed.rights):
                 number += isinstance(event, Found)
                 yield event
         rest = [reference for reference in reading.references if reference.url not in known]
@@ -200,12 +201,20 @@ class _Looking:
         yield from self._page(head, references, number, is_record=True)
 
     def _page(
-        self, head: PageRead, references: list[Reference], number: int, *, is_record: bool = False
+        self,
+        head: PageRead,
+        references: list[Reference],
+        number: int,
+        rights: Mapping[str, Rights] = _NOTHING_SAID,
+        *,
+        is_record: bool = False,
     ) -> Iterator[LookEvent]:
         """Yield a page and its images: ``head`` with their count, and each with its candidates, guesses proved."""
         full = self.order.full is not False
         grouped = group(references, source=head.source, title=head.title, first_number=number)
         images = mark(resolve(image, full=full) for image in grouped)
+        if rights:
+            images = [replace(image, rights=self._heeded(rights.get(image.shown.page))) for image in images]
         images = [sift(image, self.order.criteria, early=True) for image in images]
         if full and not is_record:
             # Nothing is asked of pictures that are out already.
@@ -213,6 +222,11 @@ class _Looking:
             images = [larger.get(image.number, image) for image in images]
         yield replace(head, images=len(images))
         yield from map(Found, self._sift(images))
+
+    def _heeded(self, said: Rights | None) -> Rights:
+        if said is None:
+            return Rights()
+        return said if self.order.manners.robots else replace(said, bar="")
 
     def _enlarge(self, images: list[Image]) -> list[Image]:
         """Return ``images`` with their larger versions sought and proved."""
@@ -247,7 +261,7 @@ class _Looking:
                 address=document.address,
                 charset=document.charset,
                 base=base,
-                links=document.links,
+                fields=document.fields,
             )
             known = (original_address(page), page.base)
             if opened.folder is not None and any(is_web(url) and not names_private(url) for url in known):

@@ -11,7 +11,7 @@ from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
 from pickcrate.sift.criteria import Criteria
-from pickcrate.values import Unsure
+from pickcrate.values import Again, Unsure
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +45,7 @@ class Order:
     choice: Choice = field(default_factory=Choice)
     names: tuple[NamePattern, ...] = ()
     shelf: tuple[NamePattern, ...] = ()
+    again: Again = Again.SKIP
     manners: Manners = field(default_factory=Manners)
     today: date = field(default_factory=date.today)
 
@@ -60,3 +61,5 @@ class Destination:
 
     name: str = ""
     into: Path = Path("crates")
+    archived: bool = False
+    """whether the finished crate is made into one archive as well"""

@@ -3,8 +3,8 @@
 import codecs
 import io
 import sys
-from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import BinaryIO, TextIO, cast
 
@@ -40,7 +40,8 @@ class Opened:
     address: str
     charset: str = ""
     folder: Path | None = None
-    links: str = ""
+    fields: Mapping[str, str] = field(default_factory=dict)
+    """header fields of the response"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
 
@@ -117,7 +118,7 @@ def opened_reply(plain: str, reply: Reply) -> Opened:
         raise SourceError(f"{plain}: {reply.failure.words}", hint=_hint(reply.failure))
     media_type, _, parameters = reply.headers.get("content-type", "").partition(";")
     opened = _known(plain, reply.octets, address=reply.url, media_type=media_type.strip(), charset=charset(parameters))
-    return replace(opened, links=reply.headers.get("link", ""))
+    return replace(opened, fields=reply.headers)
 
 
 def _hint(failure: Failure) -> str:

@@ -20,7 +20,7 @@ from pickcrate.read.oembed import read_photo
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.sources import charset
-from pickcrate.values import Finding, Flaw, Hiding, Need, NeedKind, Page, Reference
+from pickcrate.values import Finding, Flaw, Hiding, Need, NeedKind, Page, Reference, Rights
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12
@@ -48,6 +48,8 @@ class Survey:
 
     references: list[Reference] = field(default_factory=list)
     flaws: list[Flaw] = field(default_factory=list)
+    rights: dict[str, Rights] = field(default_factory=dict)
+    """what its pages, by address, say of the use of their pictures"""
 
 
 def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: Region = NOWHERE) -> Survey:
@@ -98,6 +100,8 @@ class _Surveying:
         A page in a frame lies in the region if its frame does.
         """
         self._pages.append(page)  # as long as it lives, no element of another page has a number of its elements
+        if page.rights != Rights():
+            self.result.rights[page.address] = page.rights
         findings = find(page, self._numbers, self._asked)
         self._hidden |= findings.hidden
         self.result.flaws.extend((*page.flaws, *findings.flaws))
@@ -172,7 +176,7 @@ def _frame(want: _Want, reply: Reply) -> Page | None:
         source=want.page.source,
         address=reply.url,
         charset=charset(parameters),
-        links=reply.headers.get("link", ""),
+        fields=reply.headers,
     )
 
 

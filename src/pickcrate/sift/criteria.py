@@ -63,6 +63,12 @@ def _pick_list(image: Image, _: Criteria) -> Verdict | None:
     return Verdict("pick", Ruling.DROP, image.declined) if image.declined else None
 
 
+def _robots(image: Image, _: Criteria) -> Verdict | None:
+    if not image.rights.bar:
+        return None
+    return Verdict("robots", Ruling.DROP, f"its page says {image.rights.bar} (--no-robots takes it all the same)")
+
+
 def _region(image: Image, criteria: Criteria) -> Verdict | None:
     if not criteria.region:
         return None
@@ -171,6 +177,7 @@ def _bytes(image: Image, criteria: Criteria) -> Verdict | None:
 
 JUDGES: tuple[tuple[str, Judge], ...] = (
     ("pick", _pick_list),
+    ("robots", _robots),
     ("only", _only),
     ("region", _region),
     ("found-in", _found_in),
@@ -191,7 +198,7 @@ JUDGES: tuple[tuple[str, Judge], ...] = (
 )
 """Every criterion by its name, in the order in which they are held against a picture."""
 
-EARLY = frozenset(("pick", "only", "region", "found-in", "linked", "hidden", "furniture", "text", "not-text"))
+EARLY = frozenset(("pick", "robots", "only", "region", "found-in", "linked", "hidden", "furniture", "text", "not-text"))
 """Criteria that do not depend on which address of a picture is fetched."""
 
 

@@ -1,0 +1,354 @@
+"""Filling one open crate: the best address of each picture, then the next best, until every picture is settled."""
+
+import heapq
+from collections import deque
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime
+
+from pickcrate.addresses import brief
+from pickcrate.crate.ledger import Entry
+from pickcrate.crate.store import Arrival, Crate, measures_of
+from pickcrate.crate.writers import Writers
+from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
+from pickcrate.read.disposition import served_name
+from pickcrate.read.rights import rights_of_answer
+from pickcrate.run.events import Found, LookEvent, PackEvent, Progress, Settled
+from pickcrate.run.order import Order
+from pickcrate.sift import sift
+from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling
+from pickcrate.version import ROBOTS_TOKEN
+
+_WRITERS = 1
+"""Threads that write files. Two are slower: the kernel makes files of one folder one at a time."""
+
+_MOST_UNWRITTEN = 64
+"""Pictures that may wait in memory for a writer."""
+
+_LEFT = "moved or deleted since; left as you left it"
+_ROBOTS = "robots"
+
+
+@dataclass(slots=True)
+class _Job:
+    """One picture on its way: its row, which of its addresses is being tried, and what was said of earlier ones."""
+
+    image: Image
+    entry: Entry
+    candidates: tuple[Candidate, ...]
+    renews: bool = False
+    """the crate has it already; the question is whether it changed"""
+    attempt: int = 0
+    said: list[str] = field(default_factory=list)
+    twins: list[Image] = field(default_factory=list)
+
+    @property
+    def candidate(self) -> Candidate:
+        return self.candidates[self.attempt]
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class _HeldBack:
+    """A picture whose server gave it a name: names are given out in pick order, whatever order answers come in."""
+
+    seq: int
+    reply: Reply = field(compare=False)
+    arrival: Arrival = field(compare=False)
+    served: str = field(compare=False)
+
+
+class Filling:
+    """One run into one open crate."""
+
+    def __init__(self, order: Order, crate: Crate, fetcher: Fetcher) -> None:
+        self._order = order
+        self._naming = order.naming
+        self._crate = crate
+        self._fetcher = fetcher
+        self._events = deque[PackEvent]()
+        self._jobs: dict[int, _Job] = {}
+        self._next_tries = deque[_Job]()
+        self._held_back: list[_HeldBack] = []
+        self._failed: set[int] = set()
+        self._renewed: set[int] = set()
+        self._writers: Writers[Reply, Arrival | str] = Writers(_WRITERS, self._take_in)
+        self._wanted = 0
+        self._settled = 0
+
+    def run(self, found: Iterator[LookEvent]) -> Iterator[PackEvent]:
+        """Fetch until every picture is settled; the next best addresses in line with what is still to be found."""
+        with self._writers:
+            while True:
+                for item in self._fetcher.fetch(self._requests(found)):
+                    if not isinstance(item, Reply):
+                        self._events.append(Progress(self._wanted, self._settled, item.received, item.under_way))
+                    elif item.failure is not None:
+                        self._refused(_job(item), item.failure)
+                    elif item.status == 304:
+                        self._unchanged(_job(item))
+                    else:
+                        self._writers.give(item)
+                    self._collect(most_left=_MOST_UNWRITTEN)
+                    yield from self._drained()
+                self._collect(most_left=0)
+                yield from self._drained()
+                if not self._next_tries:
+                    return
+
+    def _drained(self) -> Iterator[PackEvent]:
+        while self._events:
+            yield self._events.popleft()
+
+    def _requests(self, found: Iterator[LookEvent]) -> Iterator[Request]:
+        while True:
+            while self._next_tries:
+                yield self._request(self._next_tries.popleft())
+            event = next(found, None)
+            if event is None:
+                return
+            self._events.append(event)
+            if isinstance(event, Found) and event.image.is_picked:
+                self._wanted += 1
+                job = self._admit(event.image)
+                if job is not None:
+                    yield self._request(job)
+
+    def _admit(self, image: Image) -> _Job | None:
+        """Return the job that ``image`` makes, or None if it is settled without a request."""
+        entry = self._crate.reserve(image, self._naming)
+        if entry.seq in self._jobs:
+            self._jobs[entry.seq].twins.append(image)
+        elif entry.seq in self._failed:
+            self._settle(Outcome(image, Ending.FAILED, image.url, error=entry.error, reason=entry.error))
+        elif self._crate.holds(entry):
+            return self._renewal(image, entry)
+        elif entry.state == "left out" and (reason := self._still_left_out(image, entry)):
+            measures = measures_of(entry)
+            self._settle(Outcome(image, Ending.LEFT_OUT, entry.url, measures=measures, error=reason, reason=reason))
+        else:
+            job = self._jobs[entry.seq] = _Job(image, entry, image.candidates)
+            return job
+        return None
+
+    def _still_left_out(self, image: Image, entry: Entry) -> str:
+        """Return why a picture that was left out before still is, without asking for it; empty if it may not be."""
+        if entry.error.startswith(_ROBOTS):
+            return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
+        return self._objection(image, image.candidates[0], measures_of(entry))
+
+    def _renewal(self, image: Image, entry: Entry) -> _Job | None:
+        """Return the job of asking whether a picture that the crate has changed; None if that is not wanted."""
+        again, there = self._order.again, self._crate.is_there(entry)
+        if again is Again.SKIP or entry.seq in self._renewed or (again is Again.REFRESH and not there):
+            self._settle(_as_held(image, entry, "" if there else _LEFT))
+            return None
+        same = tuple(candidate for candidate in image.candidates if brief(candidate.url) == entry.url)
+        job = self._jobs[entry.seq] = _Job(image, entry, same or image.candidates, renews=there)
+        return job
+
+    def _request(self, job: _Job) -> Request:
+        entry, known = job.entry, None
+        if job.renews:
+            is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
+            known = Known(entry.etag, entry.last_modified) if is_same else Known("", "")
+        return Request(job.candidate.url, referer=job.image.shown.page, spool=self._crate.spool, known=known, token=job)
+
+    def _take_in(self, reply: Reply) -> Arrival | str:
+        """Look at one answer and write it beside its place; runs in a writer's thread."""
+        arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified)
+        return _in_full(arrival, reply) if isinstance(arrival, str) else arrival
+
+    def _collect(self, *, most_left: int) -> None:
+        """Move in what the writers are done with; wait for them while more than ``most_left`` are pending."""
+        for reply, arrival in self._writers.done(most_left=most_left):
+            job = _job(reply)
+            if isinstance(arrival, str):
+                self._refused(job, Failure("content", arrival))
+                continue
+            reason = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
+            if reason and not job.renews:
+                self._crate.discard(arrival)
+                self._leave_out(job, arrival, reason)
+                continue
+            served = served_name(reply.headers.get("content-disposition", ""))
+            if served and not job.renews and self._naming.uses_stem(job.image):
+                heapq.heappush(self._held_back, _HeldBack(job.entry.seq, reply, arrival, served))
+            else:
+                self._place(reply, arrival)
+        self._release()
+
+    def _release(self) -> None:
+        """Place what was held back and has no earlier picture before it any more."""
+        while self._held_back and self._held_back[0].seq == min(self._jobs):
+            held = heapq.heappop(self._held_back)
+            job = _job(held.reply)
+            job.image = replace(job.image, served=held.served)
+            job.entry = self._crate.name_anew(job.entry, job.image, self._naming)
+            self._place(held.reply, held.arrival)
+
+    def _place(self, reply: Reply, arrival: Arrival) -> None:
+        job = _job(reply)
+        if job.renews and arrival.sha256 == job.entry.sha256:
+            self._crate.discard(arrival)
+            self._crate.record(_with_validators(job.entry, reply))
+            self._unchanged(job)
+            return
+        # The order may be to put back what its owner deleted; else bytes that the crate knows are not kept twice.
+        same = self._crate.ledger.find_content(arrival.sha256)
+        known = same is not None and (self._order.again is Again.SKIP or self._crate.is_there(same))
+        file: str | None = same.file if known and same is not None else ""
+        aside, old = "", job.entry.file
+        if job.renews:
+            aside = self._crate.set_aside(job.entry, self._order.today)
+            file = file or (self._crate.put_in_place(job.entry, arrival) if aside else "")
+        while not file:
+            file = self._crate.publish(job.entry, arrival)
+            if not file:  # its place is taken by a file that is not ours
+                job.entry = self._crate.rename(job.entry, job.image, self._naming)
+        self._crate.discard(arrival)
+        self._keep(reply, arrival, file, same_as_other=known, aside=aside)
+        if aside and file != old:
+            self._crate.let_go(old)
+
+    def _barred(self, reply: Reply) -> str:
+        """Return why the server asks not to keep the file that it sent; empty if it does not."""
+        bar = rights_of_answer(reply.headers, ROBOTS_TOKEN).bar if self._order.manners.robots else ""
+        return f"{_ROBOTS}: its server says {bar} (--no-robots takes it all the same)" if bar else ""
+
+    def _objection(self, image: Image, candidate: Candidate, measures: Measures) -> str:
+        """Return why a picture is not what was asked for, now that its file is known; empty if it is."""
+        seen = replace(candidate, measures=measures)
+        sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
+        objections = (verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP)
+        return next((f"{verdict.criterion}: {verdict.reason}" for verdict in objections), "")
+
+    def _leave_out(self, job: _Job, arrival: Arrival, reason: str) -> None:
+        """Remember what its file turned out to be, so that the same order does not fetch it again."""
+        url = job.candidate.url
+        self._crate.record(replace(_seen(job.entry, arrival), state="left out", url=brief(url), error=reason))
+        outcome = Outcome(job.image, Ending.LEFT_OUT, url, measures=arrival.measures, error=reason, reason=reason)
+        self._finish(job, outcome)
+
+    def _keep(self, reply: Reply, arrival: Arrival, file: str, *, same_as_other: bool, aside: str) -> None:
+        job, measures = _job(reply), arrival.measures
+        shown, candidate = job.image.shown, job.candidate
+        reservation = rights_of_answer(reply.headers, ROBOTS_TOKEN).reservation or job.image.rights.reservation
+        self._crate.record(
+            replace(
+                _with_validators(_seen(job.entry, arrival), reply),
+                state="held",
+                file=file,
+                url=brief(candidate.url),
+                sha256=arrival.sha256,
+                fetched_at=datetime.now(UTC).isoformat(timespec="seconds"),
+                shown_url=brief(shown.url),
+                page=brief(shown.page),
+                alt=shown.words.alt,
+                caption=shown.words.caption,
+                evidence=candidate.evidence,
+                tdm=reservation,
+                error="",
+            )
+        )
+        notes = [*job.said, *([f"it changed: the old version is {aside}"] if aside else [])]
+        outcome = Outcome(
+            job.image,
+            Ending.FETCHED,
+            candidate.url,
+            file=file,
+            measures=measures,
+            sha256=arrival.sha256,
+            error="; ".join(notes),
+            same_as_other=same_as_other,
+        )
+        self._finish(job, outcome)
+
+    def _unchanged(self, job: _Job) -> None:
+        self._finish(job, _as_held(job.image, job.entry, ""))
+
+    def _refused(self, job: _Job, failure: Failure) -> None:
+        """Go on to the picture's next address, or give it up."""
+        words, url = failure.words, job.candidate.url
+        job.said.append(f"{brief(url)}: {words}" if len(job.candidates) > 1 else words)
+        if job.attempt + 1 < len(job.candidates):
+            job.attempt += 1
+            self._next_tries.append(job)
+            return
+        error = "; ".join(job.said)
+        if failure.kind == _ROBOTS:  # asked anew each time: the rules may change
+            reason = f"{_ROBOTS}: {words}"
+            self._finish(job, Outcome(job.image, Ending.LEFT_OUT, url, error=error, reason=reason))
+            return
+        self._failed.add(job.entry.seq)
+        shown = job.image.shown
+        if job.renews:
+            error += "; the file that is there is kept"
+        else:
+            self._crate.record(
+                replace(
+                    job.entry,
+                    state="failed",
+                    shown_url=brief(shown.url),
+                    page=brief(shown.page),
+                    alt=shown.words.alt,
+                    caption=shown.words.caption,
+                    evidence=job.image.best.evidence,
+                    error=error,
+                )
+            )
+        self._finish(job, Outcome(job.image, Ending.FAILED, url, error=error, reason=words))
+
+    def _finish(self, job: _Job, outcome: Outcome) -> None:
+        del self._jobs[job.entry.seq]
+        if self._order.again is not Again.SKIP:
+            self._renewed.add(job.entry.seq)
+        self._settle(outcome)
+        for twin in job.twins:
+            ending = Ending.ALREADY_THERE if outcome.ending is Ending.FETCHED else outcome.ending
+            self._settle(replace(outcome, image=twin, ending=ending))
+
+    def _settle(self, outcome: Outcome) -> None:
+        self._settled += 1
+        self._events.append(Settled(outcome))
+
+
+def _as_held(image: Image, entry: Entry, note: str) -> Outcome:
+    """Return the outcome of a picture that stays as the crate has it."""
+    measures = measures_of(entry)
+    return Outcome(
+        image, Ending.ALREADY_THERE, entry.url, file=entry.file, measures=measures, sha256=entry.sha256, error=note
+    )
+
+
+def _seen(entry: Entry, arrival: Arrival) -> Entry:
+    """Return a row with what its file was seen to be."""
+    measures = arrival.measures
+    return replace(
+        entry,
+        bytes=measures.bytes.value if measures.bytes else None,
+        type=measures.type.value if measures.type else "",
+        width=measures.width.value if measures.width else None,
+        height=measures.height.value if measures.height else None,
+    )
+
+
+def _with_validators(entry: Entry, reply: Reply) -> Entry:
+    fields = reply.headers
+    return replace(entry, etag=fields.get("etag", ""), last_modified=fields.get("last-modified", ""))
+
+
+def _job(reply: Reply) -> _Job:
+    job = reply.request.token
+    assert isinstance(job, _Job)  # noqa: S101 (the fetcher hands back what it was given)
+    return job
+
+
+def _in_full(words: str, reply: Reply) -> str:
+    """Say what came instead of an image, where that can be told: mostly a page that asks to sign in."""
+    media_type = reply.headers.get("content-type", "").partition(";")[0].strip()
+    start = reply.octets[:512].lstrip().lower()
+    if not reply.size:
+        return "an empty answer"
+    if words == "not an image" and (start.startswith((b"<!doctype html", b"<html")) or media_type == "text/html"):
+        return "a web page came instead of an image"
+    return f"{words} (the server calls it {media_type})" if media_type else words

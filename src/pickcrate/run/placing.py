@@ -1,0 +1,47 @@
+"""Where a crate goes: its folder, as named or after the page, below the folder of crates."""
+
+import re
+from pathlib import Path
+
+from pickcrate.errors import UsageError
+from pickcrate.name import Naming, legal, parse_pattern
+from pickcrate.run.order import Destination, Order
+from pickcrate.values import Image
+
+
+def crate_root(into: Destination, first: Image, order: Order) -> Path:
+    """Return the folder of the crate: as named, or after the page that the first picture is on."""
+    if not into.name:
+        return into.into / legal(first.page_title or first.shown.page or "pictures")
+    steps = []
+    for step in crate_name(into.name).split("/"):
+        naming = Naming((parse_pattern(step, "--crate"),), order.today)
+        steps.append(naming.spell(first).replace("{{", "{").replace("}}", "}") if "{" in step else step)
+    return into.into.joinpath(*steps)
+
+
+def crate_name(name: str) -> str:
+    """Return the path below ``--into`` of a crate that was named; UsageError if it would lead elsewhere.
+
+    The date, the site and the page may be fields in it.
+    """
+    if not name:
+        return ""
+    for known in re.findall(r"\{(\w*)", name):
+        if known not in {"date", "site", "page"}:
+            raise UsageError(f"--crate {name!r}: fields of a crate's name are {{date}}, {{site}} and {{page}}")
+    steps = name.replace("\\", "/").split("/")
+    if name.startswith(("/", "~")) or ".." in steps or ":" in steps[0]:
+        raise UsageError(
+            f"--crate {name!r} leads out of the folder of crates",
+            hint="a crate has a plain name; say where it goes with --into, as in --into /data --crate kites",
+        )
+    checked = "/".join(_legal_step(step) for step in steps if step not in {"", "."})
+    if not checked:
+        raise UsageError("--crate is blank", hint="for example --crate kites")
+    return checked
+
+
+def _legal_step(step: str) -> str:
+    """Return a step of a crate's path with what no system takes replaced; one with fields is made legal with them."""
+    return step.strip(" .") or "picture" if "{" in step else legal(step)

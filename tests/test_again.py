@@ -1,0 +1,211 @@
+"""A crate over time: what changed, what robots are asked not to take, names that servers give, an archive, a log."""
+
+import re
+import zipfile
+from collections.abc import Iterator
+from csv import DictReader
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from threading import Thread
+from typing import ClassVar
+
+import pytest
+
+from conftest import Program, Server, picture
+from pickcrate.read.disposition import served_name
+from pickcrate.read.rights import rights_of_answer
+
+RED, BLUE = picture("PNG", (60, 40), "red"), picture("PNG", (60, 40), "blue")
+
+
+@pytest.fixture
+def hall(web: Server) -> Server:
+    (web.www / "p.html").write_text("<img src=a.png><img src=b.png><img src=c.png>")
+    for n, name in enumerate("abc"):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (40 + n, 30), (n, 0, 0)))
+    return web
+
+
+def listed(crate: str = "c") -> list[dict[str, str]]:
+    with Path(f"crates/{crate}/crate.csv").open(encoding="utf-8", newline="") as file:
+        return list(DictReader(file))
+
+
+def test_refresh_asks_for_what_changed_and_keeps_the_old_version(run: Program, hall: Server) -> None:
+    line = ("pack", f"{hall.address}/p.html", "--crate", "c", "--no-robots", "--fresh")
+    run(*line)
+    old = Path("crates/c/a.png").read_bytes()
+    (hall.www / "a.png").write_bytes(RED)
+    Path("crates/c/c.png").unlink()
+    hall.requests()
+    assert "3 there already" in run(*line).out
+    assert hall.requests() == ["/p.html"]
+    done = run(*line, "--again", "refresh")
+    assert hall.requests() == ["/p.html", "/a.png", "/b.png"]
+    assert "1 picture fetched (" in done.out
+    assert "2 there already (1 of them moved or deleted since, left as they are)" in done.out
+    (aside,) = Path("crates/c").glob("a (*).png")
+    assert (aside.read_bytes(), Path("crates/c/a.png").read_bytes()) == (old, RED)
+    assert [row["file"] for row in listed()] == ["a.png", "b.png", "c.png"]
+    assert "1 missing" in run("audit", "c").out  # and the older version is no stray
+    done = run(*line, "--again", "refresh")
+    assert "3 there already" in done.out
+    (hall.www / "b.png").unlink()
+    done = run(*line, "--again", "refresh")
+    assert (done.code, "b.png  the server answered 404 Not Found; the file that is there is kept" in done.out) == (
+        1,
+        True,
+    )
+    assert Path("crates/c/b.png").is_file()
+
+
+def test_replace_fetches_all_and_puts_back(run: Program, hall: Server) -> None:
+    line = ("pack", f"{hall.address}/p.html", "--crate", "c", "--no-robots", "--fresh")
+    run(*line)
+    Path("crates/c/c.png").unlink()
+    (hall.www / "b.png").write_bytes(picture("GIF", (60, 40)))
+    hall.requests()
+    done = run(*line, "--again", "replace")
+    assert sorted(hall.requests()) == ["/a.png", "/b.png", "/c.png", "/p.html"]
+    assert "2 pictures fetched" in done.out
+    names = sorted(path.name for path in Path("crates/c").iterdir() if path.suffix in {".png", ".gif"})
+    assert [re.sub(r"\(.*\)", "()", name) for name in names] == ["a.png", "b ().png", "b.gif", "c.png"]
+    assert run("audit", "c").code == 0
+
+
+def test_bytes_that_are_known_are_not_kept_twice(run: Program, hall: Server) -> None:
+    run("pack", f"{hall.address}/a.png", f"{hall.address}/b.png", "--crate", "c", "--no-robots")
+    Path("crates/c/a.png").rename("crates/c/mine.png")
+    (hall.www / "copy.png").write_bytes((hall.www / "a.png").read_bytes())
+    assert run("pack", f"{hall.address}/copy.png", "--crate", "c", "--no-robots").code == 0
+    assert sorted(path.name for path in Path("crates/c").glob("*.png")) == ["b.png", "mine.png"]
+    assert [row["file"] for row in listed()] == ["a.png", "b.png", "a.png"]
+
+
+class Telling(BaseHTTPRequestHandler):
+    """Says things in header fields: ``/a.png?field=value``; a page of such pictures under ``/page?``."""
+
+    said: ClassVar[dict[str, dict[str, str]]] = {
+        "/download/1": {"Content-Disposition": 'attachment; filename="Red delta.png"'},
+        "/download/2": {"Content-Disposition": "attachment; filename*=UTF-8''R%C3%A9d%20delta.jpg"},
+        "/download/3": {"Content-Disposition": 'inline; filename="red delta.gif"'},
+        "/barred.png": {"X-Robots-Tag": "otherbot: noindex\r\nX-Robots-Tag: noimageai"},
+        "/reserved.png": {"TDM-Reservation": "1", "TDM-Policy": "https://kites.example/policy.json"},
+    }
+    page: ClassVar[str] = ""
+
+    def do_GET(self) -> None:
+        body, kind = (self.page.encode(), "text/html") if self.path == "/page" else (RED, "image/png")
+        if self.path.startswith("/download"):
+            body = picture("PNG", (60, 40), (int(self.path[-1]), 0, 0))
+        self.send_response(404 if self.path == "/robots.txt" else 200)
+        for name, value in (
+            self.said.get(self.path, {}) | {"Content-Type": kind, "Content-Length": str(len(body))}
+        ).items():
+            self.send_header(name, value)
+        self.end_headers()
+        self.wfile.write(body)
+
+    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
+        """Say nothing."""
+
+
+@pytest.fixture
+def telling() -> Iterator[str]:
+    with ThreadingHTTPServer(("127.0.0.1", 0), Telling) as server:
+        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_port}"
+        server.shutdown()
+
+
+def test_the_name_that_the_server_gives(run: Program, telling: str) -> None:
+    Telling.page = "".join(f"<img src=/download/{n}>" for n in (1, 2, 3, 4))
+    done = run("pack", f"{telling}/page", "--crate", "c", "--as-shown")
+    assert done.code == 0
+    assert [row["file"] for row in listed()] == ["Red delta.png", "Réd delta.png", "red delta 2.png", "4.png"]
+    assert "there already" in run("pack", f"{telling}/page", "--crate", "c", "--as-shown").out
+    run("pack", f"{telling}/page", "--crate", "d", "--as-shown", "--name", "{n:02}")
+    assert [row["file"] for row in listed("d")] == ["01.png", "02.png", "03.png", "04.png"]
+
+
+def test_what_robots_are_asked_not_to_take(run: Program, telling: str) -> None:
+    Telling.page = "<img src=/barred.png><img src=/reserved.png>"
+    done = run("pack", f"{telling}/page", "--crate", "c", "--as-shown")
+    assert (
+        "left out barred.png  robots: its server says noimageai (--no-robots takes it all the same)"
+        in done.out.replace(telling + "/", "")
+    )
+    assert "robots are asked not to take 1 picture: --no-robots takes it all the same" in done.out
+    assert [(row["file"], row["tdm"]) for row in listed()] == [
+        ("reserved.png", "reserved https://kites.example/policy.json")
+    ]
+    Telling.page = "<meta name=robots content='noindex, noimageindex'><img src=/reserved.png>"
+    done = run("look", f"{telling}/page", "--as-shown", "--fresh")
+    assert (done.code, "1 found → robots −1 → 0 picked" in done.out) == (4, True)
+    assert run("look", f"{telling}/page", "--as-shown", "--no-robots").code == 0
+
+
+def test_a_limit_for_the_whole_run(run: Program, web: Server) -> None:
+    for n in range(6):
+        (web.www / f"{n}.bmp").write_bytes(picture("BMP", (200, 170), (n, 0, 0)))  # 102 kB each
+    (web.www / "p.html").write_text("".join(f"<img src={n}.bmp>" for n in range(6)))
+    line = ("pack", f"{web.address}/p.html", "--crate", "c", "--no-robots", "--at-once", "1")
+    done = run(*line, "--max-total", "250kB")
+    assert (done.code, "beyond --max-total: the same line again goes on with it" in done.out) == (1, True)
+    assert 2 <= len(listed()) <= 3
+    assert run(*line).code == 0
+    assert len(listed()) == 6
+
+
+def test_an_archive_and_a_log(run: Program, hall: Server) -> None:
+    line = ("pack", f"{hall.address}/p.html", "--crate", "c", "--no-robots", "--zip", "--log", "run.log", "--quiet")
+    assert run(*line).out == ""
+    with zipfile.ZipFile("crates/c.zip") as packed:
+        assert packed.namelist() == ["c/a.png", "c/b.png", "c/c.png", "c/crate.csv"]
+        assert packed.testzip() is None
+    lines = [text.split("\t")[1:] for text in Path("run.log").read_text().splitlines()]
+    assert [cells[0] for cells in lines] == [
+        "begun",
+        "page",
+        "crate",
+        "fetched",
+        "fetched",
+        "fetched",
+        "archive",
+        "ended",
+    ]
+    assert lines[3][1].endswith(".png")
+    Path("crates/c.zip").write_bytes(b"my own")
+    assert run(*line).code == 5
+    assert Path("crates/c.zip").read_bytes() == b"my own"
+    assert Path("run.log").read_text().splitlines()[-1].endswith("is no archive of a crate")
+
+
+@pytest.mark.parametrize(
+    ("field", "name"),
+    [
+        ('attachment; filename="foo.png"', "foo.png"), ("inline; filename=foo bar.png", "foo bar.png"),
+        ("filename=a.png", "a.png"), ("attachment; filename*=UTF-8''foo-%c3%a4.png", "foo-ä.png"),
+        ("attachment; filename=\"E.png\"; filename*=utf-8''%e2%82%ac.png", "€.png"), ("attachment", ""),
+        ('attachment; filename="f\\oo.png"', "foo.png"), ('attachment; filename="a;b.png"', "a;b.png"),
+        ("attachment; filename*=UTF-8''a%zz.png; filename=b.png", "b.png"), ("attachment; filename*=x''a; filename=b", "b"),
+        ('attachment; name="x"; FILENAME = "c.png"', "c.png"), ('attachment; filename="../../etc/p.png"', "p.png"),
+        ("attachment; filename=\"foo-Ã¤.png\"", "foo-ä.png"), ('attachment; filename="foo-%c3%a4.png"', "foo-ä.png"),
+        ("attachment; filename*=ISO-8859-1''foo-%E4.png", "foo-ä.png"), ('attachment; filename="C:\\\\x\\\\d.png"', "d.png"),
+        ("attachment; filename=a.png; filename=b.png", "a.png"), ('attachment; filename="\xe4.png"', "ä.png"),
+    ],
+)  # fmt: skip
+def test_file_names_in_content_disposition(field: str, name: str) -> None:
+    assert served_name(field) == name
+
+
+@pytest.mark.parametrize(
+    ("field", "bar"),
+    [
+        ("noindex", "noindex"), ("nofollow, NoImageIndex", "noimageindex"), ("otherbot: noindex, noai", ""),
+        ("otherbot: none\npickcrate: noai", "noai"), ("unavailable_after: 25 Jun 2030 15:00:00 PST", ""),
+        ("max-image-preview: large, none", "none"), ("", ""),
+    ],
+)  # fmt: skip
+def test_robots_rules_of_an_answer(field: str, bar: str) -> None:
+    assert rights_of_answer({"x-robots-tag": field}, "pickcrate").bar == bar
