@@ -33,6 +33,7 @@ CREATE TABLE former_name (name_key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE former_version (
   file TEXT PRIMARY KEY, seq INTEGER NOT NULL REFERENCES picture, sha256 TEXT, fetched_at TEXT
 ) WITHOUT ROWID;
+CREATE TABLE leaving (file TEXT PRIMARY KEY, sha256 TEXT NOT NULL) WITHOUT ROWID;
 """
 _FROM_2 = "ALTER TABLE picture ADD COLUMN tdm TEXT;"
 
@@ -179,6 +180,29 @@ class Ledger:
         self._flush()
         query = "SELECT 1 FROM picture WHERE file = ? AND seq <> ?"
         return self._db.execute(query, (entry.file, entry.seq)).fetchone() is not None
+
+    def move(self, old: str, new: str, sha256: str) -> None:
+        """Give every row whose file is ``old`` the file ``new``; the old one is to leave, even if we are killed."""
+        self._flush()
+        self._begin()
+        self._db.execute("UPDATE picture SET file = ? WHERE file = ?", (new, old))
+        self.leave(old, sha256)
+
+    def leave(self, file: str, sha256: str) -> None:
+        """Note that a file is to be deleted."""
+        self._begin()
+        self._db.execute("INSERT OR REPLACE INTO leaving VALUES (?, ?)", (file, sha256))
+
+    def leaving(self) -> list[tuple[str, str]]:
+        """Return the files that are to be deleted, with their digests, and forget them."""
+        self._begin()
+        files = self._db.execute("SELECT file, sha256 FROM leaving").fetchall()
+        self._db.execute("DELETE FROM leaving")
+        return files
+
+    def is_held(self, file: str) -> bool:
+        """Tell whether a file is that of a picture."""
+        return self._db.execute("SELECT 1 FROM picture WHERE file = ?", (file,)).fetchone() is not None
 
     def set_aside(self, entry: Entry, file: str) -> None:
         """Note that the version of a picture that its row describes is now in ``file``."""

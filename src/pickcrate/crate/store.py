@@ -103,6 +103,8 @@ class Crate:
             self.ledger = Ledger(root / INNER / "ledger.sqlite")
             for leftover in self._temporary.iterdir():
                 leftover.unlink()
+            if strays_of is None:
+                self.clear()
             self._strays = _stems(strays_of or root)
             self._check_room()
         except OSError as error:
@@ -237,10 +239,24 @@ class Crate:
         arrival.beside.replace(self.root / name)
         return name
 
-    def let_go(self, file: str) -> None:
+    def take_over(self, same: Entry, file: str) -> None:
+        """Make ``file`` the place of bytes that came for a later picture first: the earlier one gives them its name.
+
+        Else which of two pictures with the same bytes names the file would depend on which transfer ended first.
+        """
+        self.ledger.move(same.file, file, same.sha256)
+
+    def let_go(self, file: str, sha256: str) -> None:
         """Delete a file that was set aside and replaced by one with another ending."""
+        self.ledger.leave(file, sha256)
+
+    def clear(self) -> None:
+        """Delete what is to leave, now that all that was written down survives the process. Raises OSError."""
         self.ledger.commit()
-        (self.root / file).unlink(missing_ok=True)
+        for file, sha256 in self.ledger.leaving():
+            if not self.ledger.is_held(file) and _has_content(self.root / file, sha256):
+                (self.root / file).unlink()
+        self.ledger.commit()
 
     def _make_shelf(self, folder: Path) -> None:
         """Make a sub-folder; CrateError if a symbolic link leads out of the crate there."""

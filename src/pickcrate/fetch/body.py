@@ -13,6 +13,9 @@ MEMORY_BYTES = 1_000_000
 _LONGEST_ASIDE = 65_536
 """Bytes of a redirect's own body that are waited for."""
 
+_LONGEST = 7200.0
+"""Seconds that one transfer may take; the next try goes on from there where it can."""
+
 _CONTENT_RANGE = re.compile(r"bytes (\d+)-\d+/(\d+|\*)")
 
 
@@ -49,12 +52,15 @@ class Body:
         self.error: OSError | None = None
         self.is_enough = False
         self.is_beyond = False
-        self.moved_at = time.monotonic()
+        self.is_wrong_part = False
+        self.begun_at = self.moved_at = time.monotonic()
+        self._moved_size = 0
         self._passed_over: int | None = None
 
     def begin(self) -> None:
         """Make ready for an answer: the first, or that of the next hop."""
-        self.moved_at, self._passed_over = time.monotonic(), None
+        self.begun_at = self.moved_at = time.monotonic()
+        self._moved_size, self._passed_over = self.size, None
 
     def resume(self, validator: str, octets: bytes | None = None) -> None:
         """Make ready to take the rest of what is there, or of ``octets``, under a validator (RFC 9110, 13.1.5)."""
@@ -71,7 +77,7 @@ class Body:
 
     def _make_ready(self) -> None:
         self.header_lines.clear()
-        self.error, self.is_enough = None, False
+        self.error, self.is_enough, self.is_wrong_part = None, False, False
 
     def write(self, chunk: bytes) -> int | None:
         """Take one chunk; anything but None makes libcurl end the transfer."""
@@ -80,14 +86,9 @@ class Body:
         if self._passed_over >= 0:  # what is said beside a redirect is nobody's picture
             self._passed_over += len(chunk)
             return None if self._passed_over <= _LONGEST_ASIDE else -1
-        if self.resumes:
-            self.resumes = False
-            if not self._is_the_rest():
-                lines = list(self.header_lines)
-                self.restart()
-                self.header_lines.extend(lines)
+        if self.resumes and not self._joins():
+            return -1
         self.size += len(chunk)
-        self.moved_at = time.monotonic()
         if self.size > self.limit:
             return -1
         if self.allowance is not None:
@@ -112,6 +113,27 @@ class Body:
             self.error = error
             return -1
         return None
+
+    def _joins(self) -> bool:
+        """Look whether the rest comes, or the whole; False if it is another part, or none."""
+        self.resumes = False
+        if self._is_the_rest():
+            return True
+        self.is_wrong_part = self.status in {206, 416}
+        if not self.is_wrong_part:
+            lines = list(self.header_lines)
+            self.restart()
+            self.header_lines.extend(lines)
+        return not self.is_wrong_part
+
+    def is_stuck(self, now: float, patience: float, slowest: float) -> bool:
+        """Tell whether nothing worth waiting for came in the last ``patience`` seconds.
+
+        What comes more slowly than ``slowest`` bytes a second is no progress; and no transfer goes on for ever.
+        """
+        if self.size - self._moved_size >= slowest * (now - self.moved_at) > 0 or self._moved_size > self.size:
+            self.moved_at, self._moved_size = now, self.size
+        return now - self.moved_at > patience or now - self.begun_at > _LONGEST
 
     def close(self) -> None:
         """Throw away what came."""

@@ -12,7 +12,7 @@ _WORDS: dict[int, tuple[str, str]] = {
     pycurl.E_COULDNT_RESOLVE_PROXY: ("proxy", "the proxy's host name is unknown"),
     pycurl.E_COULDNT_RESOLVE_HOST: ("host", "unknown host"),
     pycurl.E_COULDNT_CONNECT: ("refused", "no connection: the server refused it or cannot be reached"),
-    pycurl.E_OPERATION_TIMEDOUT: ("timeout", "timed out: nothing came for too long"),
+    pycurl.E_OPERATION_TIMEDOUT: ("timeout", "timed out: nothing came for too long, or next to nothing"),
     pycurl.E_SSL_CONNECT_ERROR: ("tls", "no secure connection could be agreed on"),
     pycurl.E_PEER_FAILED_VERIFICATION: (
         "certificate",
@@ -30,6 +30,7 @@ _WORDS: dict[int, tuple[str, str]] = {
 }
 
 
+WRONG_PART = Failure("resume", "another part came than was asked for")
 BEYOND = Failure("total", "beyond --max-total: the same line again goes on with it")
 
 

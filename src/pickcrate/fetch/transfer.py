@@ -32,6 +32,9 @@ _LOOKAHEAD = 256
 _PROXY_VARIABLES = ("http_proxy", "https_proxy", "HTTPS_PROXY", "all_proxy", "ALL_PROXY")
 """What libcurl goes by; behind a proxy only addresses that are spelled out can be checked."""
 
+_SLOWEST = 32.0
+"""Bytes a second: what comes more slowly counts as nothing."""
+
 _TICK = 0.1
 
 
@@ -289,9 +292,9 @@ class CurlFetcher:
 
     def _stalled(self, now: float) -> Iterator[Reply]:
         """Give up what has not moved for too long (libcurl's own watch takes an average, and longer)."""
-        late = now - self.manners.timeout
+        slowest = min(_SLOWEST, self.manners.rate / self.manners.at_once / 2) if self.manners.rate else _SLOWEST
         for handle, errand in list(self._active.items()):
-            if errand.body is not None and errand.body.moved_at < late:
+            if errand.body is not None and errand.body.is_stuck(now, self.manners.timeout, slowest):
                 yield from self._settle(handle, failures.of_transfer(pycurl.E_OPERATION_TIMEDOUT, ""))
 
     def _settle(self, handle: pycurl.Curl, failure: Failure | None) -> Iterator[Reply]:
@@ -398,6 +401,8 @@ def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
         failure = None
     elif body.is_beyond:
         failure = failures.BEYOND
+    elif body.is_wrong_part or (status == 416 and body.resumes):
+        failure = failures.WRONG_PART
     elif body.size > body.limit:
         failure = failures.of_transfer(pycurl.E_FILESIZE_EXCEEDED, "")
     is_unchanged = status == 304 and errand.request.known is not None

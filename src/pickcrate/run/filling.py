@@ -27,6 +27,7 @@ _MOST_UNWRITTEN = 64
 
 _LEFT = "moved or deleted since; left as you left it"
 _ROBOTS = "robots"
+_ROBOTS_TXT = "robots.txt"
 
 
 @dataclass(slots=True)
@@ -132,6 +133,8 @@ class Filling:
 
     def _still_left_out(self, image: Image, entry: Entry) -> str:
         """Return why a picture that was left out before still is, without asking for it; empty if it may not be."""
+        if entry.error.startswith(_ROBOTS_TXT):  # asked anew each time: the rules may change
+            return ""
         if entry.error.startswith(_ROBOTS):
             return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
         return self._objection(image, image.candidates[0], measures_of(entry))
@@ -193,10 +196,8 @@ class Filling:
             self._crate.record(_with_validators(job.entry, reply))
             self._unchanged(job)
             return
-        # The order may be to put back what its owner deleted; else bytes that the crate knows are not kept twice.
-        same = self._crate.ledger.find_content(arrival.sha256)
-        known = same is not None and (self._order.again is Again.SKIP or self._crate.is_there(same))
-        file: str | None = same.file if known and same is not None else ""
+        same = self._same_as(arrival)
+        file: str | None = same.file if same is not None and not self._is_earlier(job.entry, same) else ""
         aside, old = "", job.entry.file
         if job.renews:
             aside = self._crate.set_aside(job.entry, self._order.today)
@@ -206,9 +207,28 @@ class Filling:
             if not file:  # its place is taken by a file that is not ours
                 job.entry = self._crate.rename(job.entry, job.image, self._naming)
         self._crate.discard(arrival)
-        self._keep(reply, arrival, file, same_as_other=known, aside=aside)
+        takes_over = same is not None and file != same.file
+        if takes_over and same is not None:
+            self._crate.take_over(same, file)
+        self._keep(reply, arrival, file, same_as_other=same is not None, aside=aside)
         if aside and file != old:
-            self._crate.let_go(old)
+            self._crate.let_go(old, job.entry.sha256)
+        if takes_over or (aside and file != old):
+            self._crate.clear()
+
+    def _same_as(self, arrival: Arrival) -> Entry | None:
+        """Return a picture that the crate has with these bytes: they are not kept twice, even if it was moved since.
+
+        Where the order is to put back what was moved or deleted, only if its file is there.
+        """
+        same = self._crate.ledger.find_content(arrival.sha256)
+        known = same is not None and (self._order.again is Again.SKIP or self._crate.is_there(same))
+        return same if known else None
+
+    def _is_earlier(self, entry: Entry, same: Entry) -> bool:
+        """Tell whether the bytes of a later picture came first, in this run or in one that was stopped."""
+        is_new = entry.state == "reserved" and entry.seq < same.seq
+        return is_new and self._crate.is_there(same)
 
     def _barred(self, reply: Reply) -> str:
         """Return why the server asks not to keep the file that it sent; empty if it does not."""
@@ -275,8 +295,9 @@ class Filling:
             self._next_tries.append(job)
             return
         error = "; ".join(job.said)
-        if failure.kind == _ROBOTS:  # asked anew each time: the rules may change
+        if failure.kind == _ROBOTS and not job.renews:
             reason = f"{_ROBOTS}: {words}"
+            self._crate.record(replace(job.entry, state="left out", error=f"{_ROBOTS_TXT}: {words}"))
             self._finish(job, Outcome(job.image, Ending.LEFT_OUT, url, error=error, reason=reason))
             return
         self._failed.add(job.entry.seq)

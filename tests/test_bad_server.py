@@ -1,0 +1,188 @@
+"""A server that lies, stalls, loops and floods: each picture ends as it should, and the rest goes on."""
+
+import gzip
+import time
+from collections import Counter
+from collections.abc import Iterator
+from contextlib import suppress
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from threading import Thread
+from typing import ClassVar
+
+import pytest
+
+from conftest import Program, picture
+
+KITE = picture("PNG", (60, 40))
+LARGE, OTHER = picture("BMP", (900, 600)), picture("BMP", (900, 600), "blue")
+"""1.6 MB: more than is kept in memory"""
+
+
+class Bad(BaseHTTPRequestHandler):
+    """Each path is a way to behave badly."""
+
+    protocol_version = "HTTP/1.1"
+    asked: ClassVar[Counter[str]] = Counter()
+    stops: ClassVar[bool] = False
+
+    def do_GET(self) -> None:
+        self.close_connection = True
+        self.asked[self.path] += 1
+        name = self.path.strip("/").partition(".")[0].replace("-", "_")
+        with suppress(OSError):  # the client had enough
+            getattr(self, name, self.page)(self.asked[self.path])
+
+    def page(self, _: int) -> None:
+        body = "".join(f"<img src={name}>" for name in self.path.partition("?")[2].split(",")).encode()
+        self.head(200 if "page" in self.path else 404, {"Content-Type": "text/html"}, len(body))
+        self.wfile.write(body)
+
+    def head(self, status: int, fields: dict[str, str], length: int | None) -> None:
+        self.send_response(status)
+        for name, value in fields.items():
+            self.send_header(name, value)
+        if length is not None:
+            self.send_header("Content-Length", str(length))
+        self.end_headers()
+
+    def stall(self, _: int) -> None:
+        self.head(200, {"Content-Type": "image/png"}, len(KITE))
+        self.wfile.write(KITE[:20])
+        self.wait(30)
+
+    def silent(self, _: int) -> None:
+        self.wait(30)
+
+    def trickle(self, _: int) -> None:
+        self.head(200, {"Content-Type": "image/png"}, len(KITE))
+        for octet in KITE:
+            self.wfile.write(bytes((octet,)))
+            self.wait(1)
+
+    def loop(self, _: int) -> None:
+        self.head(302, {"Location": "/loop.png"}, 0)
+
+    def astray(self, _: int) -> None:
+        self.head(302, {"Location": "file:///etc/passwd"}, 0)
+
+    def too_long(self, _: int) -> None:
+        """Announce more than there is."""
+        self.head(200, {"Content-Type": "image/png"}, len(KITE) + 50)
+        self.wfile.write(KITE)
+
+    def too_short(self, _: int) -> None:
+        self.head(200, {"Content-Type": "image/png"}, len(KITE) - 20)
+        self.wfile.write(KITE)
+
+    def misnamed(self, _: int) -> None:
+        self.head(200, {"Content-Type": "text/html"}, len(KITE))
+        self.wfile.write(KITE)
+
+    def web_page(self, _: int) -> None:
+        body = b"<!DOCTYPE html><title>Please sign in</title>"
+        self.head(200, {"Content-Type": "image/jpeg"}, len(body))
+        self.wfile.write(body)
+
+    def bomb(self, _: int) -> None:
+        packed = gzip.compress(KITE + bytes(64_000_000), 9)
+        self.head(200, {"Content-Type": "image/png", "Content-Encoding": "gzip"}, len(packed))
+        self.wfile.write(packed)
+
+    def endless(self, _: int) -> None:
+        self.head(200, {"Content-Type": "image/png"}, None)
+        self.wfile.write(KITE[:-12])
+        while not self.stops:
+            self.wfile.write(bytes(100_000))
+
+    def headers_without_end(self, _: int) -> None:
+        self.send_response(200)
+        while not self.stops:
+            self.wfile.write(b"X-More: " + b"x" * 4000 + b"\r\n")
+
+    def no_ranges(self, times: int) -> None:
+        """Cut the first answer; take no notice of the range that the second try asks for."""
+        self.head(200, {"Content-Type": "image/bmp", "ETag": '"1"'}, len(LARGE))
+        self.wfile.write(LARGE[: 1_200_000 if times == 1 else len(LARGE)])
+
+    def wrong_range(self, times: int) -> None:
+        """Cut the first answer; answer the second with the wrong part, the third with all of another version."""
+        start = 10 if times == 2 else 0
+        fields = {"Content-Type": "image/bmp", "ETag": '"1"'}
+        if times == 2:
+            fields["Content-Range"] = f"bytes {start}-{len(OTHER) - 1}/{len(OTHER)}"
+        self.head(206 if times == 2 else 200, fields, len(OTHER) - start)
+        self.wfile.write(OTHER[start : 1_200_000 if times == 1 else len(OTHER)])
+
+    def wait(self, seconds: float) -> None:
+        until = time.monotonic() + seconds
+        while time.monotonic() < until and not self.stops:
+            time.sleep(0.02)
+
+    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
+        """Say nothing."""
+
+
+@pytest.fixture
+def bad() -> Iterator[str]:
+    Bad.asked, Bad.stops = Counter(), False
+    with ThreadingHTTPServer(("127.0.0.1", 0), Bad) as server:
+        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_port}"
+        Bad.stops = True
+        server.shutdown()
+
+
+ENDS = {
+    "stall.png": "timed out: nothing came for too long, or next to nothing",
+    "silent.png": "timed out: nothing came for too long, or next to nothing",
+    "trickle.png": "timed out: nothing came for too long, or next to nothing",
+    "loop.png": "redirected in a loop",
+    "astray.png": "redirected to what is no web address",
+    "too-long.png": "the connection was cut before the end",
+    "too-short.png": "cut short: this PNG has no end (the server calls it image/png)",
+    "web-page.jpg": "a web page came instead of an image",
+    "bomb.png": "larger than --max-file",
+    "endless.png": "larger than --max-file",
+    "missing.png": "the server answered 404 Not Found",
+}
+COME = {
+    "misnamed.jpg": ("misnamed.png", KITE),
+    "no-ranges.bmp": ("no-ranges.bmp", LARGE),
+    "wrong-range.bmp": ("wrong-range.bmp", OTHER),
+}
+
+
+def test_each_ends_as_it_should(run: Program, bad: str) -> None:
+    page = f"{bad}/page?{','.join([*ENDS, 'headers-without-end.png', *COME])}"
+    conduct = (
+        "--no-robots",
+        "--timeout",
+        "2",
+        "--retries",
+        "3",
+        "--max-file",
+        "8MB",
+        "--at-once",
+        "16",
+        "--per-site",
+        "16",
+    )
+    begun = time.monotonic()
+    done = run("pack", page, "--crate", "c", "--as-shown", *conduct, "--format", "jsonl")
+    assert time.monotonic() - begun < 30
+    rows = {row["shown_url"].rpartition("/")[2]: row for row in done.rows}
+    assert {name: rows[name]["error"] for name in ENDS} == ENDS
+    assert rows["headers-without-end.png"]["outcome"] == "failed"
+    assert {name: rows[name]["file"] for name in COME} == {name: file for name, (file, _) in COME.items()}
+    assert all(Path("crates/c", file).read_bytes() == octets for file, octets in COME.values())
+    assert done.code == 1
+    assert {path.name for path in Path("crates/c").iterdir()} == {
+        ".pickcrate",
+        "crate.csv",
+        "failed.csv",
+        *(f for f, _ in COME.values()),
+    }
+    assert not list(Path("crates/c/.pickcrate/incoming").iterdir())
+    assert Bad.asked["/missing.png"] == Bad.asked["/bomb.png"] == Bad.asked["/too-short.png"] == 1
+    assert Bad.asked["/stall.png"] == 4

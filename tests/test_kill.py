@@ -1,0 +1,152 @@
+"""Promise 3: killed at any moment, the same line goes on and ends as if nothing had happened.
+
+``KILLS=200 pytest tests/test_kill.py`` kills it at 200 moments over 500 pictures.
+"""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import closing
+from csv import DictReader
+from hashlib import sha256
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from io import BytesIO
+from pathlib import Path
+from random import Random
+from threading import Thread
+from typing import ClassVar
+
+import pytest
+from PIL import Image
+
+KILLS = int(os.environ.get("KILLS", "6"))
+PICTURES = 500 if KILLS > 50 else 150
+
+
+def kite(number: int) -> bytes:
+    """Different pictures; each tenth has the bytes of the one before, each fortieth is large enough for a spool."""
+    number -= number % 10 == 9
+    side = 620 if number % 40 == 7 else 40
+    buffer = BytesIO()
+    kind = "BMP" if side > 40 else "PNG"
+    Image.new("RGB", (side, side), (number % 251, number // 251, 9)).save(buffer, kind)
+    return buffer.getvalue()
+
+
+class Hall(BaseHTTPRequestHandler):
+    """A page of pictures; some are named by the server, many alike, some are not there."""
+
+    protocol_version = "HTTP/1.1"
+    asked: ClassVar[list[str]] = []
+
+    def do_GET(self) -> None:
+        self.asked.append(self.path)
+        if self.path == "/robots.txt" or "gone" in self.path:
+            self._answer(404, b"")
+        elif self.path == "/":
+            page = "".join(f'<img src="{address(n)}" alt="kite {n % 7}">' for n in range(PICTURES))
+            self._answer(200, page.encode(), "text/html")
+        else:
+            number = int(self.path.partition("-")[2].partition(".")[0])
+            named = {"Content-Disposition": f'inline; filename="delta {number % 5}.png"'} if number % 3 == 0 else {}
+            self._answer(200, kite(number), "image/png", **named)
+
+    def _answer(self, status: int, body: bytes, kind: str = "text/plain", **fields: str) -> None:
+        self.send_response(status)
+        for name, value in (fields | {"Content-Type": kind, "Content-Length": str(len(body))}).items():
+            self.send_header(name, value)
+        self.end_headers()
+        self.wfile.write(body)
+
+    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
+        """Say nothing."""
+
+
+def address(number: int) -> str:
+    return f"/{number % 4}/{'gone' if number % 50 == 49 else 'kite'}-{number}.png"
+
+
+class Server(ThreadingHTTPServer):
+    """Says nothing of clients that were killed."""
+
+    def handle_error(self, request: object, client_address: object) -> None:
+        pass
+
+
+@pytest.fixture
+def hall() -> Iterator[str]:
+    with Server(("127.0.0.1", 0), Hall) as server:
+        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_port}"
+        server.shutdown()
+
+
+def pack(site: str, into: Path) -> subprocess.Popen[bytes]:
+    line = [
+        sys.executable,
+        "-m",
+        "pickcrate",
+        "pack",
+        f"{site}/",
+        "--as-shown",
+        "--crate",
+        "c",
+        "--into",
+        str(into),
+        "--quiet",
+    ]
+    patterns = ["--name", "{stem}", "--shelf", "{type}"]
+    environment = {**os.environ, "XDG_CACHE_HOME": str(into / "cache")}
+    return subprocess.Popen([*line, *patterns], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+
+def state(crate: Path) -> tuple[dict[str, str], list[dict[str, str]]]:
+    """Return the files with their digests, and the rows of the list without their times."""
+    files = {
+        path.relative_to(crate).as_posix(): sha256(path.read_bytes()).hexdigest()
+        for path in crate.rglob("*")
+        if path.is_file()
+        and ".pickcrate/ledger" not in path.as_posix()
+        and path.name not in {"crate.csv", "failed.csv"}
+    }
+    with (crate / "crate.csv").open(encoding="utf-8", newline="") as stream:
+        return files, [{name: cell for name, cell in row.items() if name != "fetched_at"} for row in DictReader(stream)]
+
+
+def held(crate: Path) -> set[str]:
+    ledger = crate / ".pickcrate" / "ledger.sqlite"
+    if not ledger.is_file():
+        return set()
+    with closing(sqlite3.connect(ledger)) as db:
+        if not db.execute("SELECT 1 FROM sqlite_master WHERE name = 'picture'").fetchone():
+            return set()
+        return {path for (path,) in db.execute("SELECT address FROM picture WHERE state = 'held'")}
+
+
+def test_killed_at_any_moment(hall: str, tmp_path: Path) -> None:
+    begun = time.monotonic()
+    assert pack(hall, tmp_path / "whole").wait() == 1  # some are gone
+    takes = time.monotonic() - begun
+    undisturbed = state(tmp_path / "whole" / "c")
+    assert len(undisturbed[0]) > PICTURES * 0.8
+    random = Random(7)
+    in_the_middle = 0
+    for number in range(KILLS):
+        into = tmp_path / str(number)
+        process = pack(hall, into)
+        time.sleep(random.uniform(0.2, 1.05) * takes)
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        had = {known.removeprefix(hall) for known in held(into / "c")}
+        in_the_middle += 0 < len(had) < PICTURES * 0.97
+        Hall.asked.clear()
+        assert pack(hall, into).wait() == 1
+        assert had.isdisjoint(Hall.asked), number
+        assert state(into / "c") == undisturbed, number
+        assert not list((into / "c" / ".pickcrate" / "incoming").iterdir())
+    assert in_the_middle
+    sys.stdout.write(f"{KILLS} kills, {in_the_middle} of them in the middle of the transfers\n")
