@@ -1,9 +1,9 @@
 """Time ``pack`` of a list of pictures from nginx on loopback against a floor: bare transfers into files.
 
-    python benchmarks/throughput.py --floor PATH [--pictures 4000] [--size 20000] [--runs 3]
+    python benchmarks/throughput.py --floor PATH [--pictures 4000] [--size 20000] [--runs 3] [--tls]
 
-PATH is a script that takes ``URLS DIR --handles N`` and prints JSON with ``wall_s`` and ``cpu_s``. The two run in
-turn; the best of the runs of each counts. Needs nginx.
+PATH is a script that takes ``URLS DIR --handles N [--ca FILE]`` and prints JSON with ``wall_s`` and ``cpu_s``. The two
+run in turn; the best of the runs of each counts. Needs nginx, with --tls openssl as well.
 """
 
 import argparse
@@ -28,7 +28,7 @@ http {{
   access_log off; sendfile on; keepalive_requests 100000; types {{ image/jpeg jpg; }}
   client_body_temp_path {root}/t; proxy_temp_path {root}/t; fastcgi_temp_path {root}/t;
   uwsgi_temp_path {root}/t; scgi_temp_path {root}/t;
-  server {{ listen 127.0.0.1:{port}; root {root}/www; }}
+  server {{ listen 127.0.0.1:{port}{tls}; root {root}/www; }}
 }}
 """
 
@@ -57,6 +57,20 @@ def make_pictures(folder: Path, count: int, size: int) -> list[str]:
     return [f"http://127.0.0.1:{PORT}/{number:07d}.jpg" for number in range(count)]
 
 
+def served(root: Path, *, tls: bool = False) -> "subprocess.Popen[bytes]":
+    """Serve ``root/www`` with nginx; over TLS with a certificate of its own, ``root/cert.pem``."""
+    secured = ""
+    if tls:
+        key = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2", "-subj", "/CN=127.0.0.1"]
+        files = ["-addext", "subjectAltName=IP:127.0.0.1", "-keyout", f"{root}/key.pem", "-out", f"{root}/cert.pem"]
+        subprocess.run([*key, *files], check=True, capture_output=True)
+        secured = f" ssl; ssl_certificate {root}/cert.pem; ssl_certificate_key {root}/key.pem"
+    (root / "nginx.conf").write_text(NGINX.format(root=root, port=PORT, tls=secured))
+    nginx = subprocess.Popen(["nginx", "-c", root / "nginx.conf", "-e", root / "error.log"])
+    time.sleep(0.5)
+    return nginx
+
+
 def timed(command: list[str], output: Path) -> Run:
     """Run ``command`` and return what it cost, from the operating system's account of the finished process."""
     started = time.perf_counter()
@@ -76,21 +90,25 @@ def main() -> None:
     parser.add_argument("--pictures", type=int, default=4000)
     parser.add_argument("--size", type=int, default=20_000)
     parser.add_argument("--runs", type=int, default=3)
+    parser.add_argument("--tls", action="store_true")
     args = parser.parse_args()
     root = Path(tempfile.mkdtemp(prefix="throughput-"))
     root.chmod(0o755)
-    (root / "nginx.conf").write_text(NGINX.format(root=root, port=PORT))
     addresses = root / "addresses.txt"
-    addresses.write_text("\n".join(make_pictures(root / "www", args.pictures, args.size)))
-    nginx = subprocess.Popen(["nginx", "-c", root / "nginx.conf", "-e", root / "error.log"])
-    time.sleep(0.5)
+    urls = make_pictures(root / "www", args.pictures, args.size)
+    addresses.write_text("\n".join(url.replace("http:", "https:") if args.tls else url for url in urls))
+    nginx = served(root, tls=args.tls)
+    trusted = ["--ca", str(root / "cert.pem")] if args.tls else []
+    if args.tls:
+        os.environ["SSL_CERT_FILE"] = str(root / "cert.pem")
+    os.environ["XDG_CACHE_HOME"] = str(root / "cache")
     floors: list[Run] = []
     ours: list[Run] = []
     options = ["--at-once", "16", "--per-site", "16", "--pause", "0", "--no-robots"]
     try:
         for run in range(args.runs):
             into = root / f"run{run}"
-            floor = [sys.executable, str(args.floor), str(addresses), str(into / "floor"), "--handles", "16"]
+            floor = [sys.executable, str(args.floor), str(addresses), str(into / "floor"), "--handles", "16", *trusted]
             floors.append(timed(floor, root / "floor.out"))
             inner = json.loads((root / "floor.out").read_text())
             pack = [sys.executable, "-m", "pickcrate", "pack", str(addresses), "--crate", "c", "--into", str(into)]
