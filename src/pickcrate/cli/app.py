@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from pickcrate.addresses import without_userinfo
 from pickcrate.cli.options import Conduct, Group, Into, Larger, Lists, Wanted, Where, expanded
 from pickcrate.errors import NothingPickedError, PickCrateError
 from pickcrate.version import __version__
@@ -125,12 +126,13 @@ def pack(
     dry_run: Annotated[
         bool, typer.Option("--dry-run", help="Print the paths that pictures would get, and fetch none.")
     ] = False,
+    sheet: Annotated[bool, typer.Option("--sheet", help="Leave a contact sheet of the finished crate in it.")] = False,
     output: OutputFormat = Format.TABLE,
     log: LogFile = None,
     quiet: Quiet = False,
 ) -> None:
     """Fetch the pictures of a page into a crate. Run it again to go on, or for what is new."""
-    from pickcrate.cli import lists, terminal
+    from pickcrate.cli import lists, sheets, terminal
 
     out = terminal.human(data_on_output=output is not Format.TABLE, quiet=quiet)
     with _told(), _logged(log) as logged:
@@ -142,6 +144,8 @@ def pack(
                 raise NothingPickedError("no picture is left, so no crate would be made")
             return
         tally = lists.show_pack(logged.through(doors.pack(order, into.destination())), out, str(output))
+        if sheet and tally.crate is not None:
+            sheets.leave_in(tally.crate, order.today, out)
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")
         if not tally.settled:
@@ -170,6 +174,49 @@ def why(
 
         order = _order([source], where, larger, wanted, listed, conduct)
         story.print_story(terminal.human(), story.find_picture(doors.look(order), which))
+
+
+@app.command(epilog="Example: pickcrate sheet https://kites.example/catalogue.html --out kites.html --open")
+@expanded
+def sheet(
+    sources: Annotated[
+        list[str],
+        typer.Argument(metavar="SOURCE|CRATE", help="What look takes; or a crate: its path, or its name under --into."),
+    ],
+    where: Where,
+    larger: Larger,
+    wanted: Wanted,
+    listed: Lists,
+    conduct: Conduct,
+    out_file: Annotated[
+        Path, typer.Option("--out", metavar="FILE", help="Where to write it: .html to pick on, .png or .pdf to print.")
+    ] = Path("sheet.html"),
+    into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = Path("crates"),
+    opened: Annotated[bool, typer.Option("--open", help="Show it in what opens such files.")] = False,
+    quiet: Quiet = False,
+) -> None:
+    """Make a contact sheet of what a page holds, or a crate: to look at, and to pick on."""
+    from pickcrate.cli import sheets, terminal
+
+    out = terminal.human(quiet=quiet)
+    with _told():
+        from pickcrate.run import auditing, doors, previewing
+        from pickcrate.sheet.page import Heading
+
+        order = _order(sources, where, larger, wanted, listed, conduct)
+        root = auditing.crate_at(sources[0], into) if len(sources) == 1 else None
+        if root is not None:
+            tiles, _, complete = sheets.gather(previewing.preview_crate(root), out)
+            heading = sheets.heading_of_crate(root, order.today)
+        else:
+            tiles, title, complete = sheets.gather(doors.sheet(order), out)
+            said = ", ".join(map(without_userinfo, sources))
+            heading = Heading(title or "Contact sheet", said, order.today, line=sheets.pack_line(sys.argv[2:]))
+        sheets.write(out_file, heading, tiles)
+        sheets.told(out_file, tiles, out)
+        if opened:
+            typer.launch(str(out_file.resolve()))
+    raise typer.Exit(0 if complete else 1)
 
 
 @app.command(epilog="Example: pickcrate audit kites --repair")

@@ -121,8 +121,7 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
                 print_page(out, event)
             case _:
                 print_group()
-                _note(event, out)
-                looked.complete &= isinstance(event, ListOpened)
+                looked.complete &= note(event, out)
     print_group()
     if looked.totals.funnel.found and data is None:
         print_totals(out, looked.totals)
@@ -146,7 +145,7 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out) -> int:
             case PageRead():
                 print_page(out, event)
             case _:
-                _note(event, out)
+                note(event, out)
     if funnel.found > funnel.picked:
         print_funnel(out, funnel)
     out.line((f"{count(paths - there, 'picture')} would be fetched, {there:,} there already", "bold"))
@@ -178,7 +177,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
                         if data:
                             data(outcome_row(outcome))
                     case CrateOpened(path):
-                        crate = path
+                        crate = tally.crate = path
                     case Archived(path):
                         archive = path
                     case Found(image):
@@ -186,8 +185,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
                     case PageRead():
                         print_page(out, event)
                     case RowRefused() | SourceFailed() | ListOpened():
-                        _note(event, out)
-                        tally.complete &= isinstance(event, ListOpened)
+                        tally.complete &= note(event, out)
                     case _:
                         pass
                 view.show(event)
@@ -200,7 +198,8 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
     return tally
 
 
-def _note(event: LookEvent | PackEvent, out: Out) -> None:
+def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
+    """Print what is to be said of a source; return whether nothing is wrong with it."""
     match event:
         case ListOpened(source, guessed):
             out.line((shown(source), "bold"), (f"  {shown(guessed)}" if guessed else "", "dim"))
@@ -210,6 +209,7 @@ def _note(event: LookEvent | PackEvent, out: Out) -> None:
             say_error(error.message, error.hint)
         case _:
             pass
+    return isinstance(event, ListOpened)
 
 
 def _data_stream() -> TextIO:

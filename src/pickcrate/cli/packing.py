@@ -31,6 +31,7 @@ class Tally:
     left_out: Counter[str] = field(default_factory=Counter)
     """criteria that files turned out not to meet, and how many for each"""
     funnel: Funnel = field(default_factory=Funnel)
+    crate: Path | None = None
     complete: bool = True
     """whether every source and every row could be read"""
 

@@ -1,9 +1,9 @@
 """What ``why`` prints: how one picture was found, and what became of every address that may be a larger version."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from pickcrate.addresses import brief
-from pickcrate.cli.terminal import Out
+from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import shown
 from pickcrate.errors import NothingPickedError
 from pickcrate.run.events import Found, LookEvent
@@ -27,10 +27,21 @@ def find_picture(events: Iterable[LookEvent], which: str) -> Found:
 
 def print_story(out: Out, found: Found) -> None:
     """Print all that is known of one picture."""
-    image = found.image
+    for line in story(found.image, found.name):
+        out.line(*line)
+
+
+def plain_story(image: Image, name: str) -> str:
+    """Return all that is known of one picture as plain text."""
+    lines = ("".join(piece if isinstance(piece, str) else piece[0] for piece in line) for line in story(image, name))
+    return "\n".join(lines)
+
+
+def story(image: Image, given: str) -> Iterator[list[Piece]]:
+    """Yield the lines that tell of one picture, and of the name that it is given."""
     words = image.shown.words
-    name = f"  {shown(found.name)}" if found.name else ""
-    out.line((f"Picture {image.number}", "bold"), name, (f"  {shown(brief(image.shown.page))}", "dim"))
+    name = f"  {shown(given)}" if given else ""
+    yield [(f"Picture {image.number}", "bold"), name, (f"  {shown(brief(image.shown.page))}", "dim")]
     said = {
         "alt": words.alt,
         "title": words.title,
@@ -40,28 +51,28 @@ def print_story(out: Out, found: Found) -> None:
     }
     for label, text in said.items():
         if text:
-            out.line((f"  {label:10}", "dim"), shown(text))
+            yield [(f"  {label:10}", "dim"), shown(text)]
     if image.is_hidden:
-        out.line(("  hidden    ", "dim"), "the page's own markup or style sheets keep it from being shown")
+        yield [("  hidden    ", "dim"), "the page's own markup or style sheets keep it from being shown"]
     if image.furniture:
-        out.line(("  furniture ", "dim"), image.furniture)
+        yield [("  furniture ", "dim"), image.furniture]
     if image.verdicts:
-        out.line(("Criteria", "bold"))
+        yield [("Criteria", "bold")]
     for verdict in image.verdicts:
         style = {Ruling.KEEP: "green", Ruling.DROP: "red", Ruling.UNSURE: "yellow"}[verdict.ruling]
         reason = f" · {shown(verdict.reason)}" if verdict.reason else ""
-        out.line((f"  {verdict.ruling.value:6} ", style), verdict.criterion, (reason, "dim"))
-    out.line(("Found", "bold"))
+        yield [(f"  {verdict.ruling.value:6} ", style), verdict.criterion, (reason, "dim")]
+    yield [("Found", "bold")]
     for reference in image.references:
-        out.line(f"  {shown(brief(reference.url))}")
-        out.line((f"    {shown(_place(reference))}", "dim"))
-    out.line(("Would fetch, best first" if image.is_picked else "Its addresses, best first; none is fetched", "bold"))
+        yield [f"  {shown(brief(reference.url))}"]
+        yield [(f"    {shown(_place(reference))}", "dim")]
+    yield [("Would fetch, best first" if image.is_picked else "Its addresses, best first; none is fetched", "bold")]
     for candidate in image.candidates:
-        _print_candidate(out, candidate)
+        yield from _candidate(candidate)
     if image.tried:
-        out.line(("Tried, and not used", "bold"))
+        yield [("Tried, and not used", "bold")]
         for candidate in image.tried:
-            _print_candidate(out, candidate)
+            yield from _candidate(candidate)
 
 
 def _place(reference: Reference) -> str:
@@ -74,8 +85,8 @@ def _place(reference: Reference) -> str:
     return "  ".join(filter(None, (found_in, descriptor, line, reference.element)))
 
 
-def _print_candidate(out: Out, candidate: Candidate) -> None:
-    out.line(f"  {shown(brief(candidate.url))}")
+def _candidate(candidate: Candidate) -> Iterator[list[Piece]]:
+    yield [f"  {shown(brief(candidate.url))}"]
     notes = [candidate.evidence]
     width, height = candidate.measures.width, candidate.measures.height
     sides = "×".join(str(side.value) if side else "?" for side in (width, height))
@@ -84,7 +95,7 @@ def _print_candidate(out: Out, candidate: Candidate) -> None:
         notes.append(f"{sides} {grade}")
     if candidate.outcome:
         notes.append(candidate.outcome)
-    out.line((f"    {shown(' · '.join(notes))}", "dim"))
+    yield [(f"    {shown(' · '.join(notes))}", "dim")]
 
 
 def _addresses(image: Image) -> set[str]:

@@ -8,7 +8,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from pickcrate.crate.ledger import Entry, Ledger
-from pickcrate.crate.store import FAILED, INNER, LIST
+from pickcrate.crate.store import FAILED, INNER, LIST, SHEET
 
 _MOST_PIXELS = 400_000_000
 """Pixels that are still decoded: a picture may be made to fill memory."""
@@ -42,7 +42,7 @@ def inspect(root: Path, ledger: Ledger) -> Iterator[Finding | None]:
         if entry.file not in known:
             known.add(entry.file)
             yield _inspect(root / entry.file, entry)
-    ours = {LIST, FAILED, *ledger.former_files()}
+    ours = {LIST, FAILED, SHEET, *ledger.former_files()}
     for path in sorted(root.rglob("*")):
         name = path.relative_to(root).as_posix()
         if path.is_file() and name not in known and name not in ours and not name.startswith(f"{INNER}/"):

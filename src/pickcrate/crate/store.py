@@ -32,6 +32,7 @@ from pickcrate.values import Grade, Image, Measure, Measures
 INNER = ".pickcrate"
 LIST = "crate.csv"
 FAILED = "failed.csv"
+SHEET = "sheet.html"
 FAILED_COLUMNS = (
     "pick", "number", "url", "shown_url", "page", "found_in", "alt", "caption", "evidence", "name", "error",
 )  # fmt: skip
@@ -200,7 +201,7 @@ class Crate:
             _write(beside, octets)
         if modified is not None:
             os.utime(beside, (modified, modified))
-        return Arrival(_measures(header, size), digest, beside)
+        return Arrival(measures_of_file(header, size), digest, beside)
 
     def publish(self, entry: Entry, arrival: Arrival) -> str | None:
         """Move a picture into its place and return the file's name; None if another file is there already.
@@ -366,7 +367,8 @@ def unwritable(path: Path, error: OSError) -> CrateError:
     return CrateError(f"cannot write into {path}: {reason}", hint="choose another place with --into or --crate")
 
 
-def _measures(header: Header, size: int) -> Measures:
+def measures_of_file(header: Header, size: int) -> Measures:
+    """Return the measures of a whole file of ``size`` bytes."""
     return Measures(
         width=Measure(header.width, Grade.ACTUAL) if header.width else None,
         height=Measure(header.height, Grade.ACTUAL) if header.height else None,

@@ -6,11 +6,10 @@ from datetime import date
 from pathlib import Path
 
 from pickcrate.crate.inspection import Finding, Trouble, inspect
-from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import INNER, Crate, dated
 from pickcrate.errors import UsageError
 from pickcrate.run.events import Found
-from pickcrate.values import AS_SHOWN, Candidate, Image, Reference, Words
+from pickcrate.run.remembering import remembered
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,11 +19,20 @@ class Audited:
     files: int
 
 
+def crate_at(name: str, into: Path) -> Path | None:
+    """Return the folder of a crate that is named by its path, or by its name under ``into``; None if it is none."""
+    try:
+        paths = (Path(name).expanduser(), into / name)
+        return next((path for path in paths if (path / INNER / "ledger.sqlite").is_file()), None)
+    except (OSError, ValueError):  # an address may be no path at all
+        return None
+
+
 def locate(name: str, into: Path) -> Path:
-    """Return the folder of a crate that is named by its path, or by its name under ``into``."""
-    for path in (Path(name).expanduser(), into / name):
-        if (path / INNER / "ledger.sqlite").is_file():
-            return path
+    """Return the folder of a crate; UsageError if there is none of that name."""
+    path = crate_at(name, into)
+    if path is not None:
+        return path
     raise UsageError(f"{name}: no crate there, nor under {into}", hint="a crate is a folder that pickcrate pack made")
 
 
@@ -52,26 +60,10 @@ def release(root: Path, findings: list[Finding], today: date) -> Iterator[Found]
             for row in list(crate.ledger.rows("held")):
                 if row.file == entry.file:  # all addresses of these bytes
                     crate.ledger.write(replace(row, state="reserved", file="", sha256=""))
-    yield from (Found(_image(number, entry)) for number, entry in enumerate(entries, 1))
+    yield from (Found(remembered(entry, number)) for number, entry in enumerate(entries, 1))
 
 
 def _set_aside(path: Path, today: date) -> None:
     if not path.is_file():
         return
     path.rename(next(aside for aside in dated(path, today) if not aside.exists()))
-
-
-def _image(number: int, entry: Entry) -> Image:
-    shown = Reference(
-        url=entry.address,
-        raw=entry.address,
-        page=entry.page,
-        found_in="list",
-        element="",
-        attribute="",
-        cluster=number,
-        words=Words(alt=entry.alt, caption=entry.caption),
-    )
-    urls = dict.fromkeys(url for url in (entry.address, entry.url, entry.shown_url) if url)
-    candidates = tuple(Candidate(url, entry.evidence or AS_SHOWN) for url in urls)
-    return Image(number=number, source="audit", shown=shown, references=(shown,), candidates=candidates)

@@ -13,10 +13,11 @@ from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Manners
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.transfer import CurlFetcher
-from pickcrate.run import auditing, looking, packing
+from pickcrate.run import auditing, looking, packing, previewing
 from pickcrate.run.choosing import choose
-from pickcrate.run.events import LookEvent, PackEvent, Planned
+from pickcrate.run.events import LookEvent, PackEvent, Planned, Progress
 from pickcrate.run.order import Destination, Order
+from pickcrate.sheet.tile import Tile
 
 
 def look(order: Order, *, with_names: bool = True) -> Iterator[LookEvent]:
@@ -37,6 +38,18 @@ def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
     ):
         found = choose(looking.look(order, pages, brought), order.choice, order.naming.spell)
         yield from packing.pack(order, found, pictures, into)
+
+
+def sheet(order: Order) -> Iterator[LookEvent | Progress | Tile]:
+    """Run ``look``, and yield a tile for each picture, with what the page shows of it."""
+    brought = Brought()
+    with (
+        _shared(order.manners) as shared,
+        closing(CurlFetcher(order.manners, brought, shared)) as pages,
+        closing(CurlFetcher(order.manners, brought, shared)) as pictures,
+    ):
+        found = choose(looking.look(order, pages, brought), order.choice, order.naming.spell)
+        yield from previewing.preview(looking.named(found, order.naming), pictures)
 
 
 def plan(order: Order, into: Destination) -> Iterator[LookEvent | Planned]:

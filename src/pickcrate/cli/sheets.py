@@ -1,0 +1,124 @@
+"""What ``sheet`` does with tiles: one web page, or paper, written whole or not at all."""
+
+import shlex
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from datetime import date
+from pathlib import Path
+
+from pickcrate.cli.listing import print_page
+from pickcrate.cli.lists import note
+from pickcrate.cli.story import plain_story
+from pickcrate.cli.terminal import Out
+from pickcrate.cli.text import count, shown, size
+from pickcrate.crate.store import SHEET
+from pickcrate.errors import CrateError, NothingPickedError, PickCrateError, UsageError
+from pickcrate.run.events import LookEvent, PageRead, Progress
+from pickcrate.run.previewing import preview_crate
+from pickcrate.sheet.page import GENERATOR, Heading, web_page
+from pickcrate.sheet.tile import Tile
+
+_WITH_VALUES = frozenset(("--out", "--only", "--limit", "--sort", "--log"))
+_ALONE = frozenset(("--open", "--quiet"))
+
+
+def gather(events: Iterable[LookEvent | Progress | Tile], out: Out) -> tuple[list[Tile], str, bool]:
+    """Print what goes on; return the tiles, the title of the first page, and whether every source could be read."""
+    tiles: list[Tile] = []
+    title, complete = "", True
+    for event in events:
+        match event:
+            case Tile():
+                tiles.append(event)
+            case PageRead():
+                title = title or event.title
+                print_page(out, event)
+            case Progress():
+                pass
+            case _:
+                complete &= note(event, out)
+    if not tiles:
+        raise NothingPickedError("no pictures found, so no sheet was made")
+    return tiles, title, complete
+
+
+def write(path: Path, heading: Heading, tiles: Sequence[Tile]) -> None:
+    """Write the sheet in the format that the ending of ``path`` says; PickCrateError if it cannot be."""
+    kind = path.suffix.lower()
+    if kind in {".html", ".htm"}:
+        if path.exists() and not _is_ours(path):
+            raise CrateError(f"{path} is there and is no contact sheet", hint="say another file with --out")
+        with _put_in_place(path) as beside, beside.open("w", encoding="utf-8", newline="") as file:
+            file.writelines(web_page(heading, tiles, plain_story))
+    elif kind in {".png", ".pdf"}:
+        from pickcrate.sheet.paper import write_paper  # noqa: PLC0415 (Pillow and its fonts)
+
+        with _put_in_place(path) as beside:
+            write_paper(
+                beside, kind, heading, [tile for tile in tiles if tile.image.is_picked and not tile.image.furniture]
+            )
+    else:
+        raise UsageError(f"--out {path}: the file's ending says its format", hint="end it in .html, .png or .pdf")
+
+
+def told(path: Path, tiles: Sequence[Tile], out: Out) -> None:
+    """Print what was made."""
+    picked = [tile.image for tile in tiles if tile.image.is_picked]
+    furniture = sum(bool(image.furniture) for image in picked)
+    bare = sum(tile.preview is None for tile in tiles)
+    parts = [f"{count(len(tiles), 'picture')} on the sheet", f"{len(picked) - furniture:,} picked"]
+    if furniture:
+        parts.append(f"{furniture:,} look like furniture, and are out until you show them")
+    if bare:
+        parts.append(f"{bare:,} without a preview")
+    out.line((" · ".join(parts), "bold"))
+    out.line("sheet: ", (shown(str(path)), "bold"), (f"  ({size(path.stat().st_size)})", "dim"))
+
+
+def pack_line(arguments: Sequence[str]) -> str:
+    """Return the ``pack`` command that takes the arguments of a ``sheet`` command: what is picked is added to it."""
+    kept: list[str] = []
+    words = iter(arguments)
+    for word in words:
+        name = word.partition("=")[0]
+        if name in _ALONE:
+            continue
+        if name in _WITH_VALUES:
+            if "=" not in word:
+                next(words, None)
+            continue
+        kept.append(word)
+    return shlex.join(("pickcrate", "pack", *kept))
+
+
+def leave_in(root: Path, today: date, out: Out) -> None:
+    """Leave a sheet of a crate in it."""
+    tiles, _, _ = gather(preview_crate(root), out)
+    write(root / SHEET, heading_of_crate(root, today), tiles)
+    out.line("sheet: ", (shown(str(root / SHEET)), "bold"))
+
+
+def heading_of_crate(root: Path, today: date) -> Heading:
+    """Return what stands above a crate's pictures."""
+    return Heading(root.name, f"the crate {root}", today, root=root.resolve().as_uri())
+
+
+@contextmanager
+def _put_in_place(path: Path) -> Iterator[Path]:
+    beside = path.with_name(f".{path.name}.part")
+    try:
+        yield beside
+        beside.replace(path)
+    except OSError as error:
+        raise PickCrateError(f"{path}: cannot be written: {(error.strerror or str(error)).lower()}") from error
+    finally:
+        if beside.parent.is_dir():
+            beside.unlink(missing_ok=True)
+
+
+def _is_ours(path: Path) -> bool:
+    try:
+        with path.open("rb") as file:
+            return f'name="generator" content="{GENERATOR}'.encode() in file.read(4096)
+    except OSError:
+        return False

@@ -1,0 +1,105 @@
+"""Previewing: a tile for each picture of a look, from what the page itself shows of it; or for each of a crate."""
+
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import replace
+from pathlib import Path
+
+from pickcrate.crate.ledger import Entry
+from pickcrate.crate.store import Crate, measures_of_file
+from pickcrate.errors import UsageError
+from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.media.header import read_header
+from pickcrate.run.events import Found, LookEvent, Progress
+from pickcrate.run.remembering import remembered
+from pickcrate.sheet.preview import Preview, make_preview
+from pickcrate.sheet.tile import Tile
+from pickcrate.values import Image, Measures
+
+MOST_PICTURES = 5000
+_ALL_PREVIEWS = 18_000_000
+"""Bytes that all previews of a sheet may come to; in the page they take a third more."""
+
+_LARGEST_PREVIEW = 90_000
+_THREADS = 2
+"""Pillow leaves the interpreter free while it decodes."""
+
+
+def preview(found: Iterator[LookEvent], fetcher: Fetcher) -> Iterator[LookEvent | Progress | Tile]:
+    """Yield what is no picture as it comes, then a tile a picture, in order.
+
+    A tile takes what the page shows: a thumbnail where there is one. What no criterion of the order is about to keep
+    is previewed as well, but for what robots are asked not to take.
+    """
+    pictures: list[Found] = []
+    for event in found:
+        if not isinstance(event, Found):
+            yield event
+            continue
+        pictures.append(event)
+        if len(pictures) > MOST_PICTURES:
+            raise UsageError(
+                f"a sheet holds {MOST_PICTURES:,} pictures at most", hint="narrow it down, or say --limit 1000"
+            )
+    budget = _budget(len(pictures))
+    requests = {
+        event.image.shown.url: Request(event.image.shown.url, referer=event.image.shown.page)
+        for event in pictures
+        if not event.image.rights.bar
+    }
+    previews: dict[str, Preview | str] = {}
+    measures: dict[str, Measures] = {}
+    with ThreadPoolExecutor(_THREADS) as makers:
+        made: dict[str, Future[Preview | str]] = {}
+        for item in fetcher.fetch(requests.values()):
+            if not isinstance(item, Reply):
+                yield Progress(len(requests), len(made), item.received, item.under_way)
+            elif item.failure is not None:
+                previews[item.request.url] = item.failure.words
+            else:
+                made[item.request.url] = makers.submit(make_preview, item.octets, budget)
+                measures[item.request.url] = _measured(item.octets)
+        previews |= {url: future.result() for url, future in made.items()}
+    for event in pictures:
+        if (known := measures.get(event.image.url)) is not None:  # what is shown is what would be fetched
+            event = replace(event, image=_with_measures(event.image, known))  # noqa: PLW2901
+        yield _tile(event, previews.get(event.image.shown.url, "robots are asked not to take it"))
+
+
+def preview_crate(root: Path) -> Iterator[Tile]:
+    """Yield a tile for each picture that the crate at ``root`` holds."""
+    with Crate(root) as crate:
+        entries = list(crate.ledger.rows("held"))
+    if len(entries) > MOST_PICTURES:
+        raise UsageError(f"a sheet holds {MOST_PICTURES:,} pictures at most", hint="this crate has more")
+    budget = _budget(len(entries))
+
+    def tile(entry: Entry) -> Tile:
+        event = Found(remembered(entry, entry.seq), entry.file)
+        try:
+            octets = (root / entry.file).read_bytes()
+        except OSError:
+            return replace(_tile(event, "moved or deleted since it was fetched"), file=entry.file)
+        return replace(_tile(event, make_preview(octets, budget)), file=entry.file)
+
+    with ThreadPoolExecutor(_THREADS) as makers:
+        yield from makers.map(tile, entries)
+
+
+def _measured(octets: bytes) -> Measures:
+    header = read_header(octets)
+    return measures_of_file(header, len(octets)) if header is not None else Measures()
+
+
+def _with_measures(image: Image, measures: Measures) -> Image:
+    return replace(image, candidates=(replace(image.best, measures=measures), *image.candidates[1:]))
+
+
+def _budget(pictures: int) -> int:
+    return min(_LARGEST_PREVIEW, _ALL_PREVIEWS // max(1, pictures))
+
+
+def _tile(event: Found, preview: Preview | str) -> Tile:
+    if isinstance(preview, str):
+        return Tile(event.image, event.name, note=preview)
+    return Tile(event.image, event.name, preview)

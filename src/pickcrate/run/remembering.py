@@ -1,0 +1,23 @@
+"""From a ledger's row back to a picture, as far as the ledger knows it."""
+
+from pickcrate.crate.ledger import Entry
+from pickcrate.crate.store import measures_of
+from pickcrate.values import AS_SHOWN, Candidate, Image, Reference, Words
+
+
+def remembered(entry: Entry, number: int) -> Image:
+    """Return the picture that ``entry`` is of; its best address is the one it was asked for by."""
+    shown = Reference(
+        url=entry.shown_url or entry.address,
+        raw=entry.address,
+        page=entry.page,
+        found_in="list",
+        element="",
+        attribute="",
+        cluster=number,
+        words=Words(alt=entry.alt, caption=entry.caption),
+    )
+    urls = dict.fromkeys(url for url in (entry.address, entry.url, entry.shown_url) if url)
+    measures = measures_of(entry)
+    candidates = tuple(Candidate(url, entry.evidence or AS_SHOWN, measures) for url in urls)
+    return Image(number=number, source="crate", shown=shown, references=(shown,), candidates=candidates)

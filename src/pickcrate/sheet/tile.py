@@ -1,0 +1,17 @@
+"""One picture of a sheet: what is known of it, and a small picture to look at."""
+
+from dataclasses import dataclass
+
+from pickcrate.sheet.preview import Preview
+from pickcrate.values import Image
+
+
+@dataclass(frozen=True, slots=True)
+class Tile:
+    """A picture with its name-to-be and its preview; in words why there is none. ``file`` is its place in a crate."""
+
+    image: Image
+    name: str
+    preview: Preview | None = None
+    note: str = ""
+    file: str = ""
