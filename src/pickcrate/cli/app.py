@@ -89,11 +89,16 @@ def look(
         typer.Option(metavar="FILE", help="Write the list to a .csv, .jsonl or .txt file as well."),
     ] = None,
     everything: Annotated[bool, typer.Option("--all", help="List what was dropped as well, with the reason.")] = False,
+    chart: Annotated[
+        Path | None,
+        typer.Option(metavar="FILE", help="Draw sizes and weights as .png, .svg or .pdf, to choose ranges by."),
+    ] = None,
     log: LogFile = None,
     quiet: Quiet = False,
 ) -> None:
     """List the pictures of a page, with their addresses, sizes and words. Keeps no picture."""
     from pickcrate.cli import lists, terminal
+    from pickcrate.cli.chart import charting
 
     out = terminal.human(data_on_output=output is not Format.TABLE, quiet=quiet)
     with _told(), _logged(log) as logged:
@@ -101,8 +106,10 @@ def look(
 
         order = _order(sources, where, larger, wanted, listed, conduct)
         with_names = output is not Format.URLS or (save is not None and save.suffix != ".txt")
-        with lists.saving(save) as saver:
+        order = replace(order, measures_all=chart is not None)
+        with lists.saving(save) as saver, charting(chart, order.criteria) as points:
             found = logged.through(doors.look(order, with_names=with_names))
+            found = points.through(found) if points is not None else found
             looked = lists.show_look(found, out, str(output), saver, everything=everything)
         if not looked.totals.funnel.found:
             raise NothingPickedError("no pictures found", hint="pictures that scripts load are not in the page itself")

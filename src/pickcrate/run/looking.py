@@ -242,6 +242,8 @@ class _Looking:
         criteria, sort = self.order.criteria, self.order.choice.sort
         images = [sift(self.probes.measured(image), criteria) if image.is_picked else image for image in images]
         wanted = {image.number for image in images if image.is_picked and sort.is_unknown_of(image)}
+        if self.order.measures_all:
+            wanted |= {image.number for image in images if image.is_picked and image.best.measures.width is None}
         if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
             wanted |= {image.number for image in images if image.is_undecided}
         if wanted:

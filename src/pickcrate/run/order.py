@@ -42,6 +42,8 @@ class Order:
     """the part of the page that is meant; all of it if it is empty"""
     criteria: Criteria = field(default_factory=Criteria)
     unsure: Unsure = Unsure.SETTLE
+    measures_all: bool = False
+    """whether the first bytes of every picture are looked at, decided or not"""
     choice: Choice = field(default_factory=Choice)
     names: tuple[NamePattern, ...] = ()
     shelf: tuple[NamePattern, ...] = ()
