@@ -70,9 +70,11 @@ def test_packing_by_program(museum: str, tmp_path: Path) -> None:
 def test_demo_command(run: Program, tmp_path: Path) -> None:
     first = run("demo", "--port", "0")
     assert first.code == 0, first
-    assert "21 pictures fetched" in first.out
-    assert "21 there already" in first.out
-    assert len(list((tmp_path / "crates" / "kites").glob("[!.]*"))) == 21  # 20 files, two trackers in one, and the list
+    assert "13 pictures fetched" in first.out
+    assert "13 there already" in first.out
+    assert "13 files of the ledger looked at: all as they were fetched" in first.out
+    assert (tmp_path / "kites-to-pick.html").is_file()
+    assert len(list((tmp_path / "crates" / "kites").glob("[!.]*"))) == 14  # and the list
 
 
 def test_demo_serve_says_what_to_try(run: Program) -> None:
@@ -89,6 +91,6 @@ def test_demo_serve_says_what_to_try(run: Program) -> None:
 
 def test_version_and_help(run: Program) -> None:
     assert run("--version").out == f"pickcrate {pickcrate.__version__}\n"
-    for command in ("look", "pack", "why", "demo"):
-        assert f"pickcrate {command}" in run(command, "--help").out.split("Example:")[1]
+    for command in ("look", "pack", "why", "sheet", "audit", "demo"):
+        assert f"pickcrate {command}" in run(command, "--help").out.split("Examples:")[1]
     assert "look" in run("--help").out

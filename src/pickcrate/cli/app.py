@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
+from typer.core import TyperGroup
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.options import Conduct, Group, Into, Larger, Lists, Wanted, Where, expanded
@@ -26,8 +27,24 @@ if TYPE_CHECKING:
     from pickcrate.cli.log import Log
     from pickcrate.run.order import Order
 
+
+def _examples(*lines: str) -> str:
+    """Return an epilog with worked examples, a line each (the mark keeps them from being filled)."""
+    return "\b\nExamples:\n" + "\n".join(f"  {line}" for line in lines)
+
+
+class _Commands(TyperGroup):
+    """The commands; what was typed behind ``pickcrate`` is kept, for lines that repeat it."""
+
+    def parse_args(self, ctx: Any, args: list[str]) -> list[str]:
+        """Keep the arguments, and parse them."""
+        ctx.meta[_ARGUMENTS] = list(args)
+        return super().parse_args(ctx, args)
+
+
 app = typer.Typer(
     name="pickcrate",
+    cls=_Commands,
     no_args_is_help=True,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
@@ -36,6 +53,7 @@ app = typer.Typer(
 )
 
 EXIT_INTERRUPTED = 130
+_ARGUMENTS = "pickcrate.arguments"
 
 
 class Format(enum.StrEnum):
@@ -73,7 +91,10 @@ def _pickcrate(
 
 
 @app.command(
-    epilog="Example: pickcrate look https://kites.example/catalogue.html --save kites.csv",
+    epilog=_examples(
+        "pickcrate look https://kites.example/catalogue.html --save kites.csv",
+        "pickcrate look kites.har --furniture drop --width 800.. --format urls",
+    ),
 )
 @expanded
 def look(
@@ -119,7 +140,10 @@ def look(
 
 
 @app.command(
-    epilog='Example: pickcrate pack https://kites.example/catalogue.html --crate kites --name "{alt}" --name "{stem}"',
+    epilog=_examples(
+        'pickcrate pack https://kites.example/catalogue.html --crate kites --name "{alt}" --name "{stem}"',
+        "pickcrate pack picks.csv --crate kites --shelf {type} --again refresh",
+    ),
 )
 @expanded
 def pack(
@@ -162,7 +186,12 @@ def pack(
     raise typer.Exit(0 if tally.complete else 1)
 
 
-@app.command(epilog="Example: pickcrate why https://kites.example/catalogue.html 7")
+@app.command(
+    epilog=_examples(
+        "pickcrate why https://kites.example/catalogue.html 7",
+        "pickcrate why kites.html https://kites.example/thumbs/red-delta.jpg --through 1",
+    )
+)
 @expanded
 def why(
     source: Annotated[str, typer.Argument(metavar="SOURCE", help="What look was asked about.")],
@@ -183,9 +212,15 @@ def why(
         story.print_story(terminal.human(), story.find_picture(doors.look(order), which))
 
 
-@app.command(epilog="Example: pickcrate sheet https://kites.example/catalogue.html --out kites.html --open")
+@app.command(
+    epilog=_examples(
+        "pickcrate sheet https://kites.example/catalogue.html --out kites.html --open",
+        "pickcrate sheet kites --out kites.pdf",
+    )
+)
 @expanded
 def sheet(
+    context: typer.Context,
     sources: Annotated[
         list[str],
         typer.Argument(metavar="SOURCE|CRATE", help="What look takes; or a crate: its path, or its name under --into."),
@@ -218,7 +253,8 @@ def sheet(
         else:
             tiles, title, complete = sheets.gather(doors.sheet(order), out)
             said = ", ".join(map(without_userinfo, sources))
-            heading = Heading(title or "Contact sheet", said, order.today, line=sheets.pack_line(sys.argv[2:]))
+            line = sheets.pack_line(context.meta[_ARGUMENTS][1:])
+            heading = Heading(title or "Contact sheet", said, order.today, line=line)
         sheets.write(out_file, heading, tiles)
         sheets.told(out_file, tiles, out)
         if opened:
@@ -226,7 +262,7 @@ def sheet(
     raise typer.Exit(0 if complete else 1)
 
 
-@app.command(epilog="Example: pickcrate audit kites --repair")
+@app.command(epilog=_examples("pickcrate audit kites", "pickcrate audit /data/crates/kites --repair"))
 @expanded
 def audit(
     crate: Annotated[str, typer.Argument(metavar="CRATE", help="A crate, by its path or its name under --into.")],
@@ -254,7 +290,7 @@ def audit(
     raise typer.Exit(0 if complete else 1)
 
 
-@app.command(epilog="Example: pickcrate demo --serve")
+@app.command(epilog=_examples("pickcrate demo", "pickcrate demo --serve --port 9000"))
 def demo(
     serve: Annotated[bool, typer.Option("--serve", help="Leave the demo site up and say what to try on it.")] = False,
     port: Annotated[

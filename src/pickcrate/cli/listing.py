@@ -24,6 +24,9 @@ _LEGEND = (
 _GAP = "  "
 _NOTE = 4
 _WIDEST_NOTE = 24
+_LEAST_REST = 24
+_LEAST_MISSED = (3, _NOTE, 1)
+"""columns that go first where a terminal is narrow: where it was found, the note, the type"""
 _MEASURED = frozenset(("type", "width", "height", "pixels", "ratio", "bytes"))
 ORDER = (*(name for name, _ in JUDGES), "limit")
 """the criteria in the order in which they are held against a picture"""
@@ -32,7 +35,7 @@ ORDER = (*(name for name, _ in JUDGES), "limit")
 def print_page(out: Out, page: PageRead) -> None:
     """Print the line above a page's pictures."""
     title = f"{shown(page.title)}  " if page.title else ""
-    out.line((title, "bold"), (shown(brief(page.address)), "dim"))
+    out.line((title, "bold"), (shown(brief(page.address)), "dim", brief(page.address)))
     for flaw in page.flaws:
         out.line((f"  {shown(flaw.detail)}", "yellow"))
 
@@ -43,14 +46,18 @@ def print_table(out: Out, found: Sequence[Found]) -> None:
     headers = ("#", "type", "width × height", "found in", "note", "name", "words")
     widths = [max(cell_len(row[n]) for row in (headers, *rows)) for n in range(len(headers))]
     widths[_NOTE] = min(widths[_NOTE], _WIDEST_NOTE) if any(row[_NOTE] for row in rows) else 0
-    gaps = len(_GAP) * (len([width for width in widths if width]) - 1)
-    rest = max(20, out.width - sum(widths[:5]) - gaps)
-    widths[5] = min(widths[5], max(16, rest * 2 // 5))
+    rest = _rest(widths, out.width)
+    for column in _LEAST_MISSED:
+        if rest < _LEAST_REST:
+            widths[column] = 0
+            rest = _rest(widths, out.width)
+    widths[5] = min(widths[5], max(16, rest * 2 // 5), max(rest, 8))
     widths[6] = max(0, rest - widths[5])
-    out.line((_line(headers, widths).rstrip(), "bold"))
+    out.line(("".join(text for text, _ in _line(headers, widths)).rstrip(), "bold"))
     for event, row in zip(found, rows, strict=True):
-        is_dim = not event.image.is_picked or event.image.is_hidden or event.image.furniture
-        out.line((_line(row, widths).rstrip(), "dim" if is_dim else ""))
+        style = "dim" if not event.image.is_picked or event.image.is_hidden or event.image.furniture else ""
+        leads_to = brief(event.image.url)
+        out.line(*((text, style, leads_to) if is_name else (text, style) for text, is_name in _line(row, widths)))
 
 
 @dataclass(slots=True)
@@ -114,10 +121,21 @@ def print_funnel(out: Out, funnel: Funnel) -> None:
     out.line(*pieces, (" → ", "dim"), (f"{funnel.picked:,} picked", "bold"))
 
 
-def _line(cells: Sequence[str], widths: Sequence[int]) -> str:
-    number, *middle, words = cells
-    fitted = [cut(cell, width) for cell, width in zip(middle, widths[1:6], strict=True) if width]
-    return _GAP.join((number.rjust(widths[0]), *fitted, ending_cut(words, widths[6])))
+def _rest(widths: Sequence[int], width: int) -> int:
+    """Return what the columns before the name leave of a line, for the name and the words."""
+    before = [column for column in widths[:5] if column]
+    return width - sum(before) - len(_GAP) * (len(before) + 1)
+
+
+def _line(cells: Sequence[str], widths: Sequence[int]) -> list[tuple[str, bool]]:
+    """Return a row in pieces, with whether each is the name."""
+    number, *middle, name, words = cells
+    fitted = [cut(cell, width) for cell, width in zip(middle, widths[1:5], strict=True) if width]
+    before = _GAP.join((number.rjust(widths[0]), *fitted, ""))
+    about = ending_cut(words, widths[6]) if widths[6] > 0 else ""
+    named = cut(name, widths[5])
+    bare = named.rstrip()
+    return [(before, False), (bare, True), (f"{named[len(bare) :]}{_GAP}{about}".rstrip() if about else "", False)]
 
 
 def _cells(event: Found) -> tuple[str, ...]:

@@ -5,16 +5,20 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from pickcrate.addresses import brief
-from pickcrate.cli.terminal import Out, Piece
-from pickcrate.cli.text import count, shown, size
+from pickcrate.cli.terminal import Out, Piece, place
+from pickcrate.cli.text import count, cut, shown, size
 from pickcrate.run.events import PackEvent, Progress, Settled
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
 
+if TYPE_CHECKING:
+    from rich.console import Group
+
 _MOST_REASONS = 3
+_MOST_IN_FLIGHT = 4
 
 
 @dataclass(slots=True)
@@ -84,7 +88,8 @@ class BarView:
     """One bar for the whole run; failures as they happen, above it."""
 
     def __init__(self, out: Out) -> None:
-        from rich.progress import (  # noqa: PLC0415 (only a terminal needs it)
+        from rich.live import Live  # noqa: PLC0415 (only a terminal needs it)
+        from rich.progress import (  # noqa: PLC0415
             BarColumn,
             MofNCompleteColumn,
             Progress as Bars,
@@ -100,8 +105,8 @@ class BarView:
             TextColumn("{task.fields[traffic]}"),
             TimeRemainingColumn(compact=True),
             console=out.console,
-            transient=True,
         )
+        self._live = Live(self._pictures, console=out.console, transient=True, refresh_per_second=8)
         self._bar = self._pictures.add_task("packing", total=None, traffic="")
         self._settled = 0
         self._received = 0
@@ -110,7 +115,7 @@ class BarView:
     @contextmanager
     def live(self) -> Iterator[None]:
         """Keep the bar on the screen."""
-        with self._pictures:
+        with self._live:
             yield
 
     def show(self, event: PackEvent) -> None:
@@ -120,12 +125,24 @@ class BarView:
                 seconds = max(0.1, self._pictures.get_time() - self._started_at)
                 traffic = f"{size(event.received)}  {size(event.received / seconds)}/s"
                 self._pictures.update(self._bar, total=event.wanted, traffic=traffic)
+                self._live.update(self._with_flight(event.under_way))
             case Settled(outcome):
                 self._pictures.advance(self._bar)
                 if outcome.ending is Ending.FAILED:
                     self._out.line(*outcome_line(outcome))
             case _:
                 pass
+
+    def _with_flight(self, under_way: tuple[str, ...]) -> "Group":
+        """Return the bar with a few of the files that are in flight below it."""
+        from rich.console import Group  # noqa: PLC0415
+        from rich.text import Text  # noqa: PLC0415
+
+        width = max(20, self._out.width - 4)
+        names = [cut(shown(brief(address)), width).rstrip() for address in under_way[:_MOST_IN_FLIGHT]]
+        if len(under_way) > len(names):
+            names.append(f"and {len(under_way) - len(names)} more")
+        return Group(self._pictures, *(Text(f"  {name}", "dim") for name in names))
 
 
 def outcome_line(outcome: Outcome) -> list[Piece]:
@@ -174,6 +191,10 @@ def print_end(out: Out, tally: Tally, crate: Path | None, archive: Path | None =
         again = f"pickcrate pack {shown(str(crate / 'failed.csv'))} --crate {shown(crate.name)}"
         out.line((f"what failed is listed for another try: {again}", "cyan"))
     if crate is not None:
-        out.line("crate: ", (shown(str(crate)), "bold"), (f"  (its list: {crate / 'crate.csv'})", "dim"))
+        out.line(
+            "crate: ",
+            place(crate),
+            (f"  (its list: {crate / 'crate.csv'})", "dim"),
+        )
     if archive is not None:
-        out.line("archive: ", (shown(str(archive)), "bold"))
+        out.line("archive: ", place(archive))

@@ -9,8 +9,8 @@ from pathlib import Path
 from pickcrate.cli.listing import print_page
 from pickcrate.cli.lists import note
 from pickcrate.cli.story import plain_story
-from pickcrate.cli.terminal import Out
-from pickcrate.cli.text import count, shown, size
+from pickcrate.cli.terminal import Out, place
+from pickcrate.cli.text import count, size
 from pickcrate.crate.store import SHEET
 from pickcrate.errors import CrateError, NothingPickedError, PickCrateError, UsageError
 from pickcrate.run.events import LookEvent, PageRead, Progress
@@ -72,7 +72,7 @@ def told(path: Path, tiles: Sequence[Tile], out: Out) -> None:
     if bare:
         parts.append(f"{bare:,} without a preview")
     out.line((" · ".join(parts), "bold"))
-    out.line("sheet: ", (shown(str(path)), "bold"), (f"  ({size(path.stat().st_size)})", "dim"))
+    out.line("sheet: ", place(path), (f"  ({size(path.stat().st_size)})", "dim"))
 
 
 def pack_line(arguments: Sequence[str]) -> str:
@@ -95,7 +95,7 @@ def leave_in(root: Path, today: date, out: Out) -> None:
     """Leave a sheet of a crate in it."""
     tiles, _, _ = gather(preview_crate(root), out)
     write(root / SHEET, heading_of_crate(root, today), tiles)
-    out.line("sheet: ", (shown(str(root / SHEET)), "bold"))
+    out.line("sheet: ", place(root / SHEET))
 
 
 def heading_of_crate(root: Path, today: date) -> Heading:

@@ -64,7 +64,7 @@ def story(image: Image, given: str) -> Iterator[list[Piece]]:
         yield [(f"  {verdict.ruling.value:6} ", style), verdict.criterion, (reason, "dim")]
     yield [("Found", "bold")]
     for reference in image.references:
-        yield [f"  {shown(brief(reference.url))}"]
+        yield ["  ", (shown(brief(reference.url)), "", brief(reference.url))]
         yield [(f"    {shown(_place(reference))}", "dim")]
     yield [("Would fetch, best first" if image.is_picked else "Its addresses, best first; none is fetched", "bold")]
     for candidate in image.candidates:
@@ -86,7 +86,7 @@ def _place(reference: Reference) -> str:
 
 
 def _candidate(candidate: Candidate) -> Iterator[list[Piece]]:
-    yield [f"  {shown(brief(candidate.url))}"]
+    yield ["  ", (shown(brief(candidate.url)), "", brief(candidate.url))]
     notes = [candidate.evidence]
     width, height = candidate.measures.width, candidate.measures.height
     sides = "×".join(str(side.value) if side else "?" for side in (width, height))

@@ -6,16 +6,20 @@ them plain, and Rich is not even loaded.
 
 import shutil
 import sys
+from collections.abc import Iterable
+from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
 from pickcrate.cli.text import shown
 
 if TYPE_CHECKING:
     from rich.console import Console
+    from rich.text import Text
 
 _WIDTH_OF_NO_TERMINAL = 100
 
-Piece = str | tuple[str, str]
+Piece = str | tuple[str, str] | tuple[str, str, str]
+"""A text; or one with its style; or one with its style and the address that it leads to."""
 
 
 class Out:
@@ -50,9 +54,33 @@ class Out:
         if not self.is_terminal:
             self._stream.write("".join(piece if isinstance(piece, str) else piece[0] for piece in pieces) + "\n")
             return
-        from rich.text import Text  # noqa: PLC0415
+        self.console.print(_text(pieces))
 
-        self.console.print(Text.assemble(*pieces))
+
+def place(path: Path) -> Piece:
+    """Return a path as a piece that leads to it."""
+    return shown(str(path)), "bold", path.resolve().as_uri()
+
+
+def _text(pieces: Iterable[Piece]) -> "Text":
+    from rich.style import Style  # noqa: PLC0415 (only a terminal needs it)
+    from rich.text import Text  # noqa: PLC0415
+
+    text = Text()
+    for piece in pieces:
+        if isinstance(piece, str):
+            text.append(piece)
+        elif len(piece) == 2:
+            text.append(piece[0], piece[1])
+        else:
+            words, style, address = piece
+            text.append(words, Style.parse(style) + Style(link=address if _is_safe(address) else None))
+    return text
+
+
+def _is_safe(address: str) -> bool:
+    """Tell whether an address may stand in a hyperlink's escape code (OSC 8): printable ASCII only."""
+    return address.startswith(("http://", "https://", "file://")) and address.isascii() and address.isprintable()
 
 
 def human(*, data_on_output: bool = False, quiet: bool = False) -> Out:

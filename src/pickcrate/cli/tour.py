@@ -14,6 +14,7 @@ from pickcrate.errors import PickCrateError
 _TRY = (
     ("look", "{site}/catalogue.html"),
     ("pack", "{site}/catalogue.html", "--crate", "kites"),
+    ("sheet", "{site}/catalogue.html", "--open"),
     ("look", "{site}/hall.html"),
     ("why", "{site}/hall.html", "10"),
     ("look", "{site}/regions.html", "--through", "1"),
@@ -51,34 +52,37 @@ def serve(port: int) -> None:
 
 
 def walk(app: typer.Typer, port: int, into: Path) -> None:
-    """Run look and pack on the catalogue and in the reading room, each as a user would type it."""
+    """Run look, sheet, pack and audit on the catalogue and in the reading room, each as a user would type it."""
     out = terminal.human()
+    elsewhere = () if into == Path("crates") else ("--into", str(into))
     with DemoSite(port) as site:
         page = f"{site.address}/catalogue.html"
-        packing = (
-            "pack",
-            page,
-            "--crate",
-            "kites",
-            *(() if into == Path("crates") else ("--into", str(into))),
+        steps: tuple[tuple[str, tuple[str, ...]], ...] = (
+            ("What pictures does the catalogue of the Galewick Kite Museum hold?", ("look", page)),
+            (
+                "Eight of them only dress the page. Look at the others before fetching them, on a sheet to pick on:",
+                ("sheet", page, "--furniture", "drop", "--out", "kites-to-pick.html"),
+            ),
+            (
+                "Fetch them, the originals rather than the thumbnails, into a crate named kites:",
+                ("pack", page, "--furniture", "drop", "--crate", "kites", *elsewhere),
+            ),
+            (
+                "Once more: what is there already is not asked for again.",
+                ("pack", page, "--furniture", "drop", "--crate", "kites", *elsewhere),
+            ),
+            (
+                "The reading room shows thumbnails; its scans are two pages on. --through passes those between:",
+                (
+                    "pack",
+                    f"{site.address}/reading-room.html",
+                    *("--through", "2", "--furniture", "drop", "--crate", "scans", *elsewhere),
+                ),
+            ),
+            ("Months later: is every file still what was fetched?", ("audit", "kites", *elsewhere)),
         )
-        _step(app, out, "What pictures does the catalogue of the Galewick Kite Museum hold?", ("look", page))
-        _step(
-            app,
-            out,
-            "Fetch them, the originals rather than the thumbnails, into a crate named kites:",
-            packing,
-        )
-        _step(app, out, "Once more: what is there already is not asked for again.", packing)
-        page = f"{site.address}/reading-room.html"
-        _step(
-            app,
-            out,
-            "The reading room shows thumbnails; the scans are two pages further on, behind a book to sign.",
-            ("look", page),
-        )
-        packing = ("pack", page, "--through", "2", "--furniture", "drop", "--crate", "scans", *packing[4:])
-        _step(app, out, "With --through the pages between are passed, and the scans are what is fetched:", packing)
+        for words, line in steps:
+            _step(app, out, words, line)
     out.line("\nNow try it yourself: ", ("pickcrate demo --serve", "cyan"), " leaves the museum's site up.")
 
 

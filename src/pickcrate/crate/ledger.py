@@ -33,6 +33,7 @@ CREATE TABLE former_name (name_key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE former_version (
   file TEXT PRIMARY KEY, seq INTEGER NOT NULL REFERENCES picture, sha256 TEXT, fetched_at TEXT
 ) WITHOUT ROWID;
+CREATE TABLE listed (everything INTEGER NOT NULL);
 CREATE TABLE leaving (file TEXT PRIMARY KEY, sha256 TEXT NOT NULL) WITHOUT ROWID;
 """
 _FROM_2 = "ALTER TABLE picture ADD COLUMN tdm TEXT;"
@@ -89,6 +90,10 @@ class Ledger:
             self._db.execute("BEGIN IMMEDIATE")
             self._prepare(path)
             self._db.execute("COMMIT")
+            self.is_listed = self._db.execute("SELECT 1 FROM listed").fetchone() is not None
+            """whether the crate's lists say all that the ledger does"""
+            self.had_rows = self._db.execute("SELECT 1 FROM picture LIMIT 1").fetchone() is not None
+            """whether a picture may well be known: then it is looked for before it is named"""
         except sqlite3.Error as error:
             raise _explained(error, path) from error
 
@@ -145,6 +150,8 @@ class Ledger:
 
     def write(self, entry: Entry) -> None:
         """Write a row that was reserved before; it is in the file when it is committed."""
+        if self.is_listed:
+            self._set_listed(False)
         self._unwritten.append(entry)
         if entry.state == "held":
             self._unwritten_contents.setdefault(entry.sha256, entry)
@@ -186,12 +193,26 @@ class Ledger:
         self._flush()
         self._begin()
         self._db.execute("UPDATE picture SET file = ? WHERE file = ?", (new, old))
+        self._set_listed(False)
         self.leave(old, sha256)
 
     def leave(self, file: str, sha256: str) -> None:
         """Note that a file is to be deleted."""
         self._begin()
         self._db.execute("INSERT OR REPLACE INTO leaving VALUES (?, ?)", (file, sha256))
+
+    def mark_listed(self) -> None:
+        """Note that the crate's lists were written, and that nothing has changed since."""
+        self._flush()
+        self._set_listed(True)
+        self.commit()
+
+    def _set_listed(self, everything: bool) -> None:
+        self._begin()
+        self._db.execute("DELETE FROM listed")
+        if everything:
+            self._db.execute("INSERT INTO listed VALUES (1)")
+        self.is_listed = everything
 
     def leaving(self) -> list[tuple[str, str]]:
         """Return the files that are to be deleted, with their digests, and forget them."""

@@ -22,6 +22,7 @@ from typing import BinaryIO, Self, cast
 
 from pickcrate.addresses import brief
 from pickcrate.crate.ledger import Entry, Ledger
+from pickcrate.crate.moving import NO_HARD_LINKS, move_in
 from pickcrate.errors import CrateError
 from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import Header, read_header
@@ -40,25 +41,23 @@ COMMIT_SECONDS = 0.2
 """What a killed run may have to fetch once more; a commit a picture would cost as much as the picture."""
 
 _ROOM = 16_000_000
-"""Bytes of the disk that are left free; of a small one, a fiftieth."""
+"""Bytes of the disk that are left free; of a small one, a twentieth."""
 
 _HEAD_BYTES = 262_144
 _TAIL_BYTES = 65_536
-_NO_HARD_LINKS = frozenset((errno.EPERM, errno.ENOTSUP, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK))
 
 
 class Incoming:
-    """A large body on its way in: a file in the crate's own temporary folder, hashed as it grows."""
+    """A large body on its way in: a file in the crate's own temporary folder."""
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self.hash = hashlib.sha256()
-        self._file = path.open("xb")
+        self._file = path.open("xb", buffering=0)
 
     def write(self, octets: bytes) -> int:
         """Append ``octets``."""
-        self.hash.update(octets)
-        return self._file.write(octets)
+        _write_all(self._file.fileno(), octets)
+        return len(octets)
 
     def writelines(self, pieces: Iterable[bytes]) -> None:
         """Append every piece."""
@@ -102,8 +101,7 @@ class Crate:
         try:
             self._temporary.mkdir(parents=True, exist_ok=True)
             self.ledger = Ledger(root / INNER / "ledger.sqlite")
-            for leftover in self._temporary.iterdir():
-                leftover.unlink()
+            self.drop_incoming()
             if strays_of is None:
                 self.clear()
             self._strays = _stems(strays_of or root)
@@ -129,6 +127,8 @@ class Crate:
     def reserve(self, image: Image, naming: Naming) -> Entry:
         """Return the row of ``image``: the one it has, or a new one with the first name that nobody has."""
         address = brief(image.url)
+        if self.ledger.had_rows and (known := self.ledger.find(address)) is not None:
+            return known
         name = naming.spell(image)
         entry = None if key(name) in self._strays else self.ledger.reserve(address, name)
         if entry is None and (known := self.ledger.find(address)) is not None:
@@ -195,9 +195,11 @@ class Crate:
             return problem
         if incoming is not None:
             incoming.finish()
-            beside, digest = incoming.path, incoming.hash.hexdigest()
+            # Here, in a writer's thread, and not as it comes: hashing costs more than fetching.
+            beside, digest = incoming.path, _digest(incoming.path)
         else:
             beside, digest = self._temporary / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
+            self._check_room(len(octets))
             _write(beside, octets)
         if modified is not None:
             os.utime(beside, (modified, modified))
@@ -213,7 +215,10 @@ class Crate:
         final = self.root / name
         if "/" in name:
             self._make_shelf(final.parent)
-        if _move_in(arrival.beside, final) or _has_content(final, arrival.sha256):
+        if move_in(arrival.beside, final):
+            return name
+        if _has_content(final, arrival.sha256):
+            self.discard(arrival)
             return name
         return None
 
@@ -266,7 +271,7 @@ class Crate:
             raise CrateError(f"{folder} leads out of the crate", hint="remove that link, or use another --shelf")
 
     def discard(self, arrival: Arrival) -> None:
-        """Forget what was written beside its place, moved in or not."""
+        """Forget what was written beside its place and not moved in."""
         arrival.beside.unlink(missing_ok=True)
 
     def record(self, entry: Entry) -> None:
@@ -274,27 +279,34 @@ class Crate:
         self.ledger.write(entry)
         now = time.monotonic()
         if now - self._committed_at > COMMIT_SECONDS:
-            self._check_room()
             self.ledger.commit()
             self._committed_at = now
 
-    def _check_room(self) -> None:
+    def _check_room(self, size: int = 0) -> None:
         """Stop while there is still room to write down what was fetched. Raises OSError."""
         disk = shutil.disk_usage(self.root)
-        if disk.free < min(_ROOM, disk.total // 50):
+        if disk.free - size < min(_ROOM, disk.total // 20):
             raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+
+    def drop_incoming(self) -> None:
+        """Delete what was on its way in: of a run that was killed, or that is over. Raises OSError."""
+        for leftover in self._temporary.iterdir():
+            leftover.unlink()
 
     def write_list(self) -> None:
         """Write ``crate.csv`` anew, one row a held picture, and ``failed.csv``, a pick list of what failed.
 
         That is gone when nothing is failing. Raises CrateError if they cannot be written.
         """
+        if self.ledger.is_listed and (self.root / LIST).is_file():
+            return
         self._write_csv(LIST, CRATE_COLUMNS, self.ledger.held(CRATE_COLUMNS))
         failed = [_failed_row(entry) for entry in self.ledger.rows("failed")]
         if failed:
             self._write_csv(FAILED, FAILED_COLUMNS, failed)
         else:
             (self.root / FAILED).unlink(missing_ok=True)
+        self.ledger.mark_listed()
 
     def _write_csv(self, name: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> None:
         beside = self._temporary / name
@@ -388,29 +400,20 @@ def _ends(path: Path) -> tuple[bytes, bytes, int]:
 def _write(path: Path, octets: bytes) -> None:
     descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | getattr(os, "O_BINARY", 0), 0o666)
     try:
-        view = memoryview(octets)
-        while view:
-            view = view[os.write(descriptor, view) :]
+        _write_all(descriptor, octets)
     finally:
         os.close(descriptor)
 
 
-def _move_in(beside: Path, final: Path) -> bool:
-    """Give the file at ``beside`` the name ``final``; False if something is there already."""
-    try:
-        os.link(beside, final)
-    except FileExistsError:
-        return False
-    except OSError as error:
-        if error.errno not in _NO_HARD_LINKS:
-            raise
-        # File systems without hard links (FAT, exFAT): hold the place with an empty file, then replace that.
-        try:
-            final.open("xb").close()
-        except FileExistsError:
-            return False
-        beside.replace(final)
-    return True
+def _write_all(descriptor: int, octets: bytes) -> None:
+    view = memoryview(octets)
+    while view:
+        view = view[os.write(descriptor, view) :]
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def dated(path: Path, today: date) -> Iterator[Path]:
@@ -427,7 +430,7 @@ def _move_in_copy(path: Path, copy: Path) -> bool:
     except FileExistsError:
         return False
     except OSError as error:
-        if error.errno not in _NO_HARD_LINKS:
+        if error.errno not in NO_HARD_LINKS:
             raise
         try:
             with path.open("rb") as old, copy.open("xb") as new:
@@ -441,5 +444,4 @@ def _move_in_copy(path: Path, copy: Path) -> bool:
 def _has_content(path: Path, sha256: str) -> bool:
     if path.is_symlink() or not path.is_file():
         return False
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest() == sha256
+    return _digest(path) == sha256

@@ -82,7 +82,8 @@ class Body:
     def write(self, chunk: bytes) -> int | None:
         """Take one chunk; anything but None makes libcurl end the transfer."""
         if self._passed_over is None:
-            self._passed_over = 0 if is_redirect(self.status, self.fields()) else -1
+            is_onward = 300 <= self.status < 400 and is_redirect(self.status, self.fields())
+            self._passed_over = 0 if is_onward else -1
         if self._passed_over >= 0:  # what is said beside a redirect is nobody's picture
             self._passed_over += len(chunk)
             return None if self._passed_over <= _LONGEST_ASIDE else -1

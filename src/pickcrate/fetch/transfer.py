@@ -35,6 +35,9 @@ _PROXY_VARIABLES = ("http_proxy", "https_proxy", "HTTPS_PROXY", "all_proxy", "AL
 _SLOWEST = 32.0
 """Bytes a second: what comes more slowly counts as nothing."""
 
+_BUFFER = 262_144
+"""Bytes that are taken from a connection at a time: each time costs a call into Python."""
+
 _TICK = 0.1
 
 
@@ -239,7 +242,9 @@ class CurlFetcher:
         handle.setopt(pycurl.HEADERFUNCTION, body.header_lines.append)
         handle.setopt(pycurl.OPENSOCKETFUNCTION, partial(self._open_socket, errand))
         if self.manners.rate:
-            handle.setopt(pycurl.MAX_RECV_SPEED_LARGE, max(1, self.manners.rate // self.manners.at_once))
+            share = max(1, self.manners.rate // self.manners.at_once)
+            handle.setopt(pycurl.MAX_RECV_SPEED_LARGE, share)
+            handle.setopt(pycurl.BUFFERSIZE, min(_BUFFER, max(1024, share // 8)))  # more would come in bursts
         if errand.form:
             handle.setopt(pycurl.POSTFIELDS, errand.form)
         else:
@@ -266,6 +271,7 @@ class CurlFetcher:
             pycurl.NOSIGNAL: 1,
             pycurl.PROTOCOLS: pycurl.PROTO_HTTP | pycurl.PROTO_HTTPS,
             pycurl.FOLLOWLOCATION: 0,
+            pycurl.BUFFERSIZE: _BUFFER,
             pycurl.PATH_AS_IS: 1,
             pycurl.ACCEPT_ENCODING: "",
             pycurl.OPT_FILETIME: 1,

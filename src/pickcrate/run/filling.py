@@ -5,6 +5,8 @@ from collections import deque
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
+from itertools import chain
+from typing import Any
 
 from pickcrate.addresses import brief
 from pickcrate.crate.ledger import Entry
@@ -22,6 +24,10 @@ from pickcrate.version import ROBOTS_TOKEN
 _WRITERS = 1
 """Threads that write files. Two are slower: the kernel makes files of one folder one at a time."""
 
+_HASHERS = 2
+"""Threads that look at pictures too large for memory, which are files already."""
+
+_MOST_UNHASHED = 8
 _MOST_UNWRITTEN = 64
 """Pictures that may wait in memory for a writer."""
 
@@ -64,6 +70,7 @@ class Filling:
     def __init__(self, order: Order, crate: Crate, fetcher: Fetcher) -> None:
         self._order = order
         self._naming = order.naming
+        self._judges_files = order.criteria.is_any
         self._crate = crate
         self._fetcher = fetcher
         self._events = deque[PackEvent]()
@@ -73,12 +80,13 @@ class Filling:
         self._failed: set[int] = set()
         self._renewed: set[int] = set()
         self._writers: Writers[Reply, Arrival | str] = Writers(_WRITERS, self._take_in)
+        self._hashers: Writers[Reply, Arrival | str] = Writers(_HASHERS, self._take_in)
         self._wanted = 0
         self._settled = 0
 
     def run(self, found: Iterator[LookEvent]) -> Iterator[PackEvent]:
         """Fetch until every picture is settled; the next best addresses in line with what is still to be found."""
-        with self._writers:
+        with self._writers, self._hashers:
             while True:
                 for item in self._fetcher.fetch(self._requests(found)):
                     if not isinstance(item, Reply):
@@ -88,7 +96,7 @@ class Filling:
                     elif item.status == 304:
                         self._unchanged(_job(item))
                     else:
-                        self._writers.give(item)
+                        (self._hashers if item.spooled is not None else self._writers).give(item)
                     self._collect(most_left=_MOST_UNWRITTEN)
                     yield from self._drained()
                 self._collect(most_left=0)
@@ -163,7 +171,8 @@ class Filling:
 
     def _collect(self, *, most_left: int) -> None:
         """Move in what the writers are done with; wait for them while more than ``most_left`` are pending."""
-        for reply, arrival in self._writers.done(most_left=most_left):
+        done = (self._writers.done(most_left=most_left), self._hashers.done(most_left=min(most_left, _MOST_UNHASHED)))
+        for reply, arrival in chain(*done):
             job = _job(reply)
             if isinstance(arrival, str):
                 self._refused(job, Failure("content", arrival))
@@ -193,20 +202,23 @@ class Filling:
         job = _job(reply)
         if job.renews and arrival.sha256 == job.entry.sha256:
             self._crate.discard(arrival)
-            self._crate.record(_with_validators(job.entry, reply))
+            self._crate.record(replace(job.entry, **_validators(reply)))
             self._unchanged(job)
             return
         same = self._same_as(arrival)
         file: str | None = same.file if same is not None and not self._is_earlier(job.entry, same) else ""
-        aside, old = "", job.entry.file
+        aside, old, was_put = "", job.entry.file, False
         if job.renews:
             aside = self._crate.set_aside(job.entry, self._order.today)
-            file = file or (self._crate.put_in_place(job.entry, arrival) if aside else "")
+            if aside and not file:
+                file = self._crate.put_in_place(job.entry, arrival)
+                was_put = bool(file)
+        if file and not was_put:
+            self._crate.discard(arrival)
         while not file:
             file = self._crate.publish(job.entry, arrival)
             if not file:  # its place is taken by a file that is not ours
                 job.entry = self._crate.rename(job.entry, job.image, self._naming)
-        self._crate.discard(arrival)
         takes_over = same is not None and file != same.file
         if takes_over and same is not None:
             self._crate.take_over(same, file)
@@ -237,6 +249,8 @@ class Filling:
 
     def _objection(self, image: Image, candidate: Candidate, measures: Measures) -> str:
         """Return why a picture is not what was asked for, now that its file is known; empty if it is."""
+        if not self._judges_files:
+            return ""
         seen = replace(candidate, measures=measures)
         sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
         objections = (verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP)
@@ -245,7 +259,7 @@ class Filling:
     def _leave_out(self, job: _Job, arrival: Arrival, reason: str) -> None:
         """Remember what its file turned out to be, so that the same order does not fetch it again."""
         url = job.candidate.url
-        self._crate.record(replace(_seen(job.entry, arrival), state="left out", url=brief(url), error=reason))
+        self._crate.record(replace(job.entry, **_seen(arrival), state="left out", url=brief(url), error=reason))
         outcome = Outcome(job.image, Ending.LEFT_OUT, url, measures=arrival.measures, error=reason, reason=reason)
         self._finish(job, outcome)
 
@@ -255,7 +269,9 @@ class Filling:
         reservation = rights_of_answer(reply.headers, ROBOTS_TOKEN).reservation or job.image.rights.reservation
         self._crate.record(
             replace(
-                _with_validators(_seen(job.entry, arrival), reply),
+                job.entry,
+                **_seen(arrival),
+                **_validators(reply),
                 state="held",
                 file=file,
                 url=brief(candidate.url),
@@ -341,21 +357,20 @@ def _as_held(image: Image, entry: Entry, note: str) -> Outcome:
     )
 
 
-def _seen(entry: Entry, arrival: Arrival) -> Entry:
-    """Return a row with what its file was seen to be."""
+def _seen(arrival: Arrival) -> dict[str, Any]:
+    """Return what a file was seen to be, as fields of its row."""
     measures = arrival.measures
-    return replace(
-        entry,
-        bytes=measures.bytes.value if measures.bytes else None,
-        type=measures.type.value if measures.type else "",
-        width=measures.width.value if measures.width else None,
-        height=measures.height.value if measures.height else None,
-    )
+    return {
+        "bytes": measures.bytes.value if measures.bytes else None,
+        "type": measures.type.value if measures.type else "",
+        "width": measures.width.value if measures.width else None,
+        "height": measures.height.value if measures.height else None,
+    }
 
 
-def _with_validators(entry: Entry, reply: Reply) -> Entry:
+def _validators(reply: Reply) -> dict[str, Any]:
     fields = reply.headers
-    return replace(entry, etag=fields.get("etag", ""), last_modified=fields.get("last-modified", ""))
+    return {"etag": fields.get("etag", ""), "last_modified": fields.get("last-modified", "")}
 
 
 def _job(reply: Reply) -> _Job:

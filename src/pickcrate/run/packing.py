@@ -35,6 +35,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
         except OSError as error:
             raise unwritable(root, error) from error
         finally:
+            crate.drop_incoming()
             crate.ledger.commit()
             crate.write_list()
         if into.archived:

@@ -207,7 +207,7 @@ function tileOf(p) {
 }
 function dress(p) {
   if (!p.tile) return;
-  p.box.checked = p.ticked;
+  p.box.checked = p.ticked && isIn(p);
   p.box.disabled = !isIn(p);
   p.tile.classList.toggle("ticked", p.ticked && isIn(p));
   p.tile.classList.toggle("out", !isIn(p));
@@ -400,7 +400,7 @@ function chart() {
     const at = 630 + (bin - first) * bar;
     root.append(svg("rect", { class: "bar", x: at, y: top + tall - (count / highest) * (tall - 20), width: bar - 2, height: (count / highest) * (tall - 20) }));
     if (count) root.append(svg("text", { x: at + bar / 2, y: top + tall - (count / highest) * (tall - 20) - 4, "text-anchor": "middle" }, count));
-    if (bar > 24 || (bin - first) % 3 === 0) root.append(svg("text", { x: at, y: top + tall + 14 }, weight(10 ** (bin / 3))));
+    if ((bin - first) % Math.ceil(52 / bar) === 0) root.append(svg("text", { x: at, y: top + tall + 14 }, weight(10 ** (bin / 3))));
   }
   root.append(svg("text", { x: 630, y: top + tall + 34 }, weighed.length ? "bytes of the file, as far as known" : "no file sizes known yet"));
   const types = [...new Set(known.map((p) => p.row.type ?? "not known"))].map((type) => {

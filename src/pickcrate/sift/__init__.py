@@ -5,12 +5,16 @@ from dataclasses import replace
 from pickcrate.sift.criteria import EARLY, JUDGES, Criteria
 from pickcrate.values import Image, Ruling, Unsure, Verdict
 
+_NONE = Criteria()
+
 
 def sift(image: Image, criteria: Criteria, *, early: bool = False) -> Image:
     """Return ``image`` with the verdicts of ``criteria``, in their order, up to the first that drops it.
 
     ``early`` leaves out the criteria that depend on which address is fetched, for while that is still sought.
     """
+    if criteria == _NONE and not (image.declined or image.rights.bar or image.verdicts):
+        return image
     verdicts: list[Verdict] = []
     for name, judge in JUDGES:
         if early and name not in EARLY:
