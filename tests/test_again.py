@@ -2,8 +2,10 @@
 
 import re
 import zipfile
+from base64 import b64encode
 from collections.abc import Iterator
 from csv import DictReader
+from hashlib import md5, new, sha256
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from threading import Thread
@@ -12,6 +14,7 @@ from typing import ClassVar
 import pytest
 
 from conftest import Program, Server, picture
+from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
 
@@ -90,6 +93,7 @@ class Telling(BaseHTTPRequestHandler):
         "/download/2": {"Content-Disposition": "attachment; filename*=UTF-8''R%C3%A9d%20delta.jpg"},
         "/download/3": {"Content-Disposition": 'inline; filename="red delta.gif"'},
         "/barred.png": {"X-Robots-Tag": "otherbot: noindex\r\nX-Robots-Tag: noimageai"},
+        "/altered.png": {"Content-MD5": "AAAAAAAAAAAAAAAAAAAAAA=="},
         "/reserved.png": {"TDM-Reservation": "1", "TDM-Policy": "https://kites.example/policy.json"},
     }
     page: ClassVar[str] = ""
@@ -145,6 +149,13 @@ def test_what_robots_are_asked_not_to_take(run: Program, telling: str) -> None:
     assert run("look", f"{telling}/page", "--as-shown", "--no-robots").code == 0
 
 
+def test_what_was_altered_on_its_way_is_not_kept(run: Program, telling: str) -> None:
+    Telling.page = "<img src=/altered.png><img src=/fine.png>"
+    done = run("pack", f"{telling}/page", "--crate", "c", "--as-shown")
+    assert (done.code, "altered on its way: it does not have the MD5 digest" in done.out) == (1, True)
+    assert [row["file"] for row in listed()] == ["fine.png"]
+
+
 def test_a_limit_for_the_whole_run(run: Program, web: Server) -> None:
     for n in range(6):
         (web.www / f"{n}.bmp").write_bytes(picture("BMP", (200, 170), (n, 0, 0)))  # 102 kB each
@@ -197,6 +208,23 @@ def test_an_archive_and_a_log(run: Program, hall: Server) -> None:
 )  # fmt: skip
 def test_file_names_in_content_disposition(field: str, name: str) -> None:
     assert served_name(field) == name
+
+
+SHA = b64encode(sha256(RED).digest()).decode()
+MD5 = b64encode(md5(RED, usedforsecurity=False).digest()).decode()
+
+
+@pytest.mark.parametrize(
+    ("fields", "holds"),
+    [
+        ({"repr-digest": f"sha-256=:{SHA}:"}, True), ({"repr-digest": f"sha-256=:{MD5}:"}, True), ({"content-md5": MD5}, True),
+        ({"content-md5": SHA}, True), ({"digest": f"SHA-256={SHA}, unixsum=30637"}, True), ({"content-digest": "md5=:x"}, True),
+        ({"content-digest": f"md5=:{MD5[::-1].strip('=')}==:"}, False), ({"digest": f"sha-256={SHA[::-1].strip('=')}="}, False),
+        ({"digest": f"sha-256={SHA[::-1].strip('=')}=", "content-encoding": "gzip"}, True),
+    ],
+)  # fmt: skip
+def test_digests_that_are_announced(fields: dict[str, str], holds: bool) -> None:
+    assert (mismatch(fields, lambda algorithm: new(algorithm, RED).digest()) == "") is holds
 
 
 @pytest.mark.parametrize(

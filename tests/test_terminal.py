@@ -5,6 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
+from PIL import Image as Picture
 from rich.cells import cell_len
 
 from conftest import Program
@@ -91,6 +92,46 @@ def test_table_fits_its_width(monkeypatch: pytest.MonkeyPatch, width: int) -> No
     assert "\x1b" not in stream.getvalue()
     assert lines[5].startswith("4 pictures on 1 page · 2 with a larger version")
     assert lines[6] == "~ as the page declares it · ( ) as laid out, the file may differ · ? not known yet"
+
+
+class Terminal(io.StringIO):
+    def isatty(self) -> bool:
+        return True
+
+
+def test_links_where_a_terminal_knows_them(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("TERM", "xterm-256color")
+    monkeypatch.delenv("NO_COLOR", raising=False)
+    stream = Terminal()
+    out = Out(stream)
+    print_table(out, ROWS)
+    out.line(("here", "bold", "javascript:alert(1)"), (" or ", ""), ("there", "", "https://g.example/\x1b]8;;evil"))
+    links = re.findall("\x1b]8;[^;]*;([^\x1b]+)\x1b", stream.getvalue())
+    assert links == [row.image.url for row in ROWS]
+    plain = io.StringIO()
+    print_table(Out(plain), ROWS)
+    assert "\x1b" not in plain.getvalue()
+
+
+def test_the_chart_is_drawn(run: Program, museum: str) -> None:
+    page = f"{museum}/catalogue.html"
+    assert run("look", page, "--width", "1700..", "--bytes", "..90kB", "--chart", "sizes.png").code == 0
+    with Picture.open("sizes.png") as chart:
+        assert chart.width > 1200
+        colours = {colour for _, colour in chart.convert("RGB").getcolors(1 << 20) or []}
+    assert {(0x00, 0x72, 0xB2), (0xC9, 0xCC, 0xD1)} <= colours  # kept and dropped files
+    assert run("look", page, "--chart", "sizes.doc").code == 2
+    assert run("look", page, "--width", "1..", "--chart", "sizes.svg", "--format", "urls").code == 0
+    assert "<svg" in Path("sizes.svg").read_text(encoding="utf-8")
+
+
+def test_one_picture_and_an_audit_as_data(run: Program, museum: str) -> None:
+    assert run("why", f"{museum}/catalogue.html", "6", "--format", "jsonl").rows[0]["name"] == "red-delta"
+    run("pack", f"{museum}/catalogue.html", "--only", "6..7", "--crate", "k")
+    Path("crates/k/red-delta.jpg").unlink()
+    done = run("audit", "k", "--format", "jsonl")
+    assert [(row["trouble"], row["file"]) for row in done.rows] == [("missing", "red-delta.jpg")]
+    assert "1 missing" in done.err
 
 
 def test_the_readme_names_the_options_that_there_are(run: Program) -> None:

@@ -65,6 +65,13 @@ class Format(enum.StrEnum):
     URLS = "urls"
 
 
+class ForOne(enum.StrEnum):
+    """What ``why`` and ``audit`` print on standard output."""
+
+    TABLE = "table"
+    JSONL = "jsonl"
+
+
 Sources = Annotated[
     list[str],
     typer.Argument(
@@ -78,6 +85,7 @@ Quiet = Annotated[
 LogFile = Annotated[
     Path | None, typer.Option("--log", metavar="FILE", help="Write what happens to this file, a line an event.")
 ]
+StoryFormat = Annotated[ForOne, typer.Option("--format", help="What to print: lines for people, or data.")]
 OutputFormat = Annotated[Format, typer.Option("--format", help="What to print: a table for people, or data.")]
 
 
@@ -201,15 +209,21 @@ def why(
     wanted: Wanted,
     listed: Lists,
     conduct: Conduct,
+    output: StoryFormat = ForOne.TABLE,
 ) -> None:
     """Tell how one picture was found, and what became of each address that may be larger."""
-    from pickcrate.cli import story, terminal
+    from pickcrate.cli import lists, story, terminal
 
     with _told():
+        from pickcrate.record import image_row, to_json
         from pickcrate.run import doors
 
         order = _order([source], where, larger, wanted, listed, conduct)
-        story.print_story(terminal.human(), story.find_picture(doors.look(order), which))
+        found = story.find_picture(doors.look(order), which)
+        if output is ForOne.JSONL:
+            lists.data_stream().write(to_json(image_row(found.image, found.name)) + "\n")
+        else:
+            story.print_story(terminal.human(), found)
 
 
 @app.command(
@@ -271,21 +285,22 @@ def audit(
     repair: Annotated[
         bool, typer.Option("--repair", help="Fetch again what is missing, altered or broken; set aside what is there.")
     ] = False,
+    output: StoryFormat = ForOne.TABLE,
     quiet: Quiet = False,
 ) -> None:
     """Hold a crate's files against its ledger: missing, altered, broken, strays."""
     from pickcrate.cli import auditing as told, lists, terminal
 
-    out = terminal.human(quiet=quiet)
+    out = terminal.human(data_on_output=output is not ForOne.TABLE, quiet=quiet)
     with _told():
         from pickcrate.run import auditing, doors
 
         root = auditing.locate(crate, into)
-        findings = told.show_audit(auditing.audit(root), out)
+        findings = told.show_audit(auditing.audit(root), out, as_data=output is ForOne.JSONL)
         wrong = [finding for finding in findings if finding.entry is not None]
         complete = not findings
         if repair and wrong:
-            tally = lists.show_pack(doors.repair(root, wrong, _order([], conduct)), out, "table")
+            tally = lists.show_pack(doors.repair(root, wrong, _order([], conduct)), out, str(output))
             complete = tally.complete and len(wrong) == len(findings)
     raise typer.Exit(0 if complete else 1)
 

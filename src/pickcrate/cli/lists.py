@@ -94,7 +94,7 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
     What was dropped is left out unless ``everything`` is wanted; a pick list holds it in any case.
     """
     looked = Looked()
-    data = rows_to(_data_stream(), form, COLUMNS) if form != "table" else None
+    data = rows_to(data_stream(), form, COLUMNS) if form != "table" else None
     group: list[Found] = []
 
     def print_group() -> None:
@@ -165,7 +165,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
     crate: Path | None = None
     archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
-    data = rows_to(_data_stream(), form, columns) if form != "table" else None
+    data = rows_to(data_stream(), form, columns) if form != "table" else None
     bar = BarView(out) if out.is_terminal and not out.quiet else None
     view: View = bar or LineView(out)
     try:
@@ -212,7 +212,7 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
     return isinstance(event, ListOpened)
 
 
-def _data_stream() -> TextIO:
+def data_stream() -> TextIO:
     """Return standard output as UTF-8 whatever the locale says: it carries data."""
     if hasattr(sys.stdout, "reconfigure"):
         sys.stdout.reconfigure(encoding="utf-8", errors="surrogateescape", newline="")

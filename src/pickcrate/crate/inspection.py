@@ -1,6 +1,5 @@
 """Inspection: the files of a crate held against its ledger, each read in full."""
 
-import hashlib
 import warnings
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -8,7 +7,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from pickcrate.crate.ledger import Entry, Ledger
-from pickcrate.crate.store import FAILED, INNER, LIST, SHEET
+from pickcrate.crate.store import FAILED, INNER, LIST, SHEET, digest
 
 _MOST_PIXELS = 400_000_000
 """Pixels that are still decoded: a picture may be made to fill memory."""
@@ -53,11 +52,10 @@ def _inspect(path: Path, entry: Entry) -> Finding | None:
     if not path.is_file():
         return Finding(Trouble.MISSING, entry.file, "moved or deleted since it was fetched", entry)
     try:
-        with path.open("rb") as file:
-            digest = hashlib.file_digest(file, "sha256").hexdigest()
+        found = digest(path).hex()
     except OSError as error:
         return Finding(Trouble.BROKEN, entry.file, f"cannot be read: {(error.strerror or str(error)).lower()}", entry)
-    if digest != entry.sha256:
+    if found != entry.sha256:
         return Finding(Trouble.ALTERED, entry.file, "its bytes are not those that were fetched", entry)
     problem = _decode(path) if entry.type in _DECODED else ""
     return Finding(Trouble.BROKEN, entry.file, problem, entry) if problem else None

@@ -7,11 +7,15 @@ the first byte is asked for and stays its own, whatever becomes of the download.
 import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass, fields, replace
+from datetime import datetime
 from operator import attrgetter
 from pathlib import Path
 
 from pickcrate.errors import CrateError
 from pickcrate.name import key
+
+HOLDER = "holder"
+"""The file beside the ledger in which a run says that it has it."""
 
 _SCHEMA_VERSION = 3
 _SCHEMA = """
@@ -258,10 +262,20 @@ def _values(entry: Entry) -> list[object]:
     return [None if value == "" else value for value in _values_of(entry)]
 
 
+def _holder(path: Path) -> str:
+    """Return who holds a ledger, as its run has written down; empty if it has not."""
+    try:
+        number, host, since = path.with_name(HOLDER).read_text(encoding="utf-8").split()
+        clock = datetime.fromtimestamp(int(since)).astimezone().strftime("%H:%M")
+    except (OSError, ValueError):
+        return ""
+    return f": process {number} on {host}, since {clock}"
+
+
 def _explained(error: sqlite3.Error, path: Path) -> CrateError:
     if "locked" in str(error):
         return CrateError(
-            f"another run is writing into this crate ({path.parent.parent})",
+            f"another run is writing into this crate ({path.parent.parent}){_holder(path)}",
             hint="wait for it to end, or use another --crate",
         )
     if isinstance(error, sqlite3.DatabaseError) and "not a database" in str(error):

@@ -10,6 +10,7 @@ import hashlib
 import os
 import secrets
 import shutil
+import socket
 import sqlite3
 import time
 from collections.abc import Iterable, Iterator
@@ -21,7 +22,7 @@ from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
 
 from pickcrate.addresses import brief
-from pickcrate.crate.ledger import Entry, Ledger
+from pickcrate.crate.ledger import HOLDER, Entry, Ledger
 from pickcrate.crate.moving import NO_HARD_LINKS, move_in
 from pickcrate.errors import CrateError
 from pickcrate.media.ending import ends_whole
@@ -101,6 +102,7 @@ class Crate:
         try:
             self._temporary.mkdir(parents=True, exist_ok=True)
             self.ledger = Ledger(root / INNER / "ledger.sqlite")
+            (root / INNER / HOLDER).write_text(f"{os.getpid()} {socket.gethostname()} {time.time():.0f}\n")
             self.drop_incoming()
             if strays_of is None:
                 self.clear()
@@ -196,14 +198,14 @@ class Crate:
         if incoming is not None:
             incoming.finish()
             # Here, in a writer's thread, and not as it comes: hashing costs more than fetching.
-            beside, digest = incoming.path, _digest(incoming.path)
+            beside, sha256 = incoming.path, digest(incoming.path).hex()
         else:
-            beside, digest = self._temporary / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
+            beside, sha256 = self._temporary / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
             self._check_room(len(octets))
             _write(beside, octets)
         if modified is not None:
             os.utime(beside, (modified, modified))
-        return Arrival(measures_of_file(header, size), digest, beside)
+        return Arrival(measures_of_file(header, size), sha256, beside)
 
     def publish(self, entry: Entry, arrival: Arrival) -> str | None:
         """Move a picture into its place and return the file's name; None if another file is there already.
@@ -411,9 +413,10 @@ def _write_all(descriptor: int, octets: bytes) -> None:
         view = view[os.write(descriptor, view) :]
 
 
-def _digest(path: Path) -> str:
+def digest(path: Path, algorithm: str = "sha256") -> bytes:
+    """Return the digest of a file. Raises OSError."""
     with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
+        return hashlib.file_digest(file, algorithm).digest()
 
 
 def dated(path: Path, today: date) -> Iterator[Path]:
@@ -444,4 +447,4 @@ def _move_in_copy(path: Path, copy: Path) -> bool:
 def _has_content(path: Path, sha256: str) -> bool:
     if path.is_symlink() or not path.is_file():
         return False
-    return _digest(path) == sha256
+    return digest(path).hex() == sha256

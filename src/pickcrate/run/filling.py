@@ -10,9 +10,10 @@ from typing import Any
 
 from pickcrate.addresses import brief
 from pickcrate.crate.ledger import Entry
-from pickcrate.crate.store import Arrival, Crate, measures_of
+from pickcrate.crate.store import Arrival, Crate, digest, measures_of
 from pickcrate.crate.writers import Writers
 from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
+from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.events import Found, LookEvent, PackEvent, Progress, Settled
@@ -167,7 +168,16 @@ class Filling:
     def _take_in(self, reply: Reply) -> Arrival | str:
         """Look at one answer and write it beside its place; runs in a writer's thread."""
         arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified)
-        return _in_full(arrival, reply) if isinstance(arrival, str) else arrival
+        if isinstance(arrival, str):
+            return _in_full(arrival, reply)
+
+        def digest_of(algorithm: str) -> bytes:
+            return bytes.fromhex(arrival.sha256) if algorithm == "sha256" else digest(arrival.beside, algorithm)
+
+        wrong = mismatch(reply.headers, digest_of)
+        if wrong:
+            self._crate.discard(arrival)
+        return wrong or arrival
 
     def _collect(self, *, most_left: int) -> None:
         """Move in what the writers are done with; wait for them while more than ``most_left`` are pending."""

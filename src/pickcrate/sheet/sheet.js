@@ -184,7 +184,7 @@ function sides(p) {
   return `${mark(p, "width")}${width ?? "?"}×${mark(p, "height")}${height ?? "?"}`;
 }
 function measures(p) {
-  return [sides(p), p.row.type, p.row.bytes === null ? "" : weight(p.row.bytes)].filter(Boolean).join(" · ");
+  return [sides(p), p.row.type, p.row.bytes === null ? "" : weight(p.row.bytes), p.row.found_in].filter(Boolean).join(" · ");
 }
 const titleOf = (p) => p.row.name || p.row.url.split(/[?#]/)[0].split("/").pop() || p.row.url;
 const wordsOf = (p) => p.row.alt || p.row.caption || p.row.link_text || p.row.title || p.row.heading || "";
