@@ -70,10 +70,12 @@ def main() -> None:
             page.goto((root / "sheet.html").as_uri())
             page.wait_for_function("performance.getEntriesByName('first-contentful-paint').length > 0")
             paint = page.evaluate("performance.getEntriesByName('first-contentful-paint')[0].startTime")
+            page.wait_for_function("document.querySelector('.tile img')?.naturalWidth > 0")
+            ready = page.evaluate("performance.now()")
             tiles = page.evaluate("performance.now() && document.querySelectorAll('.tile').length")
             count, median, late, worst, way = page.evaluate(_SCROLL)
             browser.close()
-        print(f"first contentful paint {paint / 1000:.2f} s, {tiles:,} tiles")
+        print(f"first contentful paint {paint / 1000:.2f} s, first preview {ready / 1000:.2f} s, {tiles:,} tiles")
         print(f"scrolled {way:,.0f} px, {count} frames: median {median:.1f} ms, 95th {late:.1f}, worst {worst:.0f}")
     finally:
         nginx.terminate()

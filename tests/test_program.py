@@ -1,6 +1,7 @@
 """The built program, run as a user runs it: against nginx, against files, and against what goes wrong."""
 
 import csv
+import re
 import signal
 import socket
 import sqlite3
@@ -241,7 +242,7 @@ def test_one_run_at_a_time(run: Program, hall: Server, tmp_path: Path) -> None:
     finally:
         other.close()
     assert done.code == 5
-    assert "another run is writing into this crate" in done.err
+    assert re.search(r"another run is writing into this crate \(.*k\): process \d+ on \S+, since \d\d:\d\d", done.err)
     (tmp_path / "crates" / "k" / ".pickcrate" / "ledger.sqlite").write_bytes(b"no ledger at all" * 100)
     assert "is no ledger" in run(*line).err
 
