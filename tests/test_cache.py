@@ -2,6 +2,7 @@
 
 import re
 import sqlite3
+from contextlib import closing
 from io import BytesIO
 from pathlib import Path
 
@@ -40,6 +41,32 @@ def test_a_probe_is_not_fetched_again(run: Program, web: Server) -> None:
     status, sent = re.findall(r'" (206) (\d+)', line)[0]
     assert (int(status), int(sent)) == (206, size - 32_768)
     assert Path("crates/c/hall.png").read_bytes() == (folder / "hall.png").read_bytes()
+
+
+def test_a_page_that_is_old_is_asked_for_only_if_it_changed(run: Program, web: Server) -> None:
+    (web.www / "a.png").write_bytes(picture())
+    (web.www / "p.html").write_text("<title>Kites</title><img src=a.png>")
+    page = f"{web.address}/p.html"
+    first = run("look", page, "--as-shown")
+
+    def grow_old() -> None:
+        with closing(sqlite3.connect("cache/pickcrate/answers.sqlite")) as kept, kept:
+            assert kept.execute("UPDATE answers SET fresh_until = 0").rowcount
+        web.requests()
+
+    grow_old()
+    assert run("look", page, "--as-shown").out == first.out
+    (line,) = web.lines
+    assert '" 304 0 ' in line
+    web.requests()
+    assert run("look", page, "--as-shown").out == first.out  # and is good again
+    assert web.requests() == []
+    grow_old()
+    (web.www / "p.html").write_text("<title>More kites</title><img src=a.png><img src=b.png>")
+    assert "2 pictures" in run("look", page, "--as-shown").out
+    grow_old()
+    run("look", page, "--as-shown", "--fresh")
+    assert '" 200 ' in web.lines[0]
 
 
 def test_a_picture_that_changed_since_its_probe_is_fetched_whole(run: Program, web: Server) -> None:

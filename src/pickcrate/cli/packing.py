@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Protocol
 from pickcrate.addresses import brief
 from pickcrate.cli.terminal import Out, Piece, place
 from pickcrate.cli.text import count, cut, shown, size
-from pickcrate.run.events import PackEvent, Progress, Settled
+from pickcrate.run.events import Moved, PackEvent, Progress, Settled
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
 
@@ -80,8 +80,14 @@ class LineView:
 
     def show(self, event: PackEvent) -> None:
         """Print the line of a settled picture."""
-        if isinstance(event, Settled):
-            self._out.line(*outcome_line(event.outcome))
+        match event:
+            case Settled(outcome):
+                self._out.line(*outcome_line(outcome))
+            case Moved(old, new):
+                said = "  (the same bytes, and first on the page)"
+                self._out.line(("moved    ", "dim"), f"{shown(old)} → {shown(new)}", (said, "dim"))
+            case _:
+                pass
 
 
 class BarView:

@@ -53,6 +53,10 @@ class Kept:
     """it came from a private address"""
 
 
+_Row = tuple[int, int, int, str, str, str, str, int, bytes]
+"""size, whole, status, url, fields, cookies, failure, private, octets"""
+
+
 class Cache:
     """The answers of earlier runs. ``path`` None: of this run only."""
 
@@ -70,22 +74,21 @@ class Cache:
         row = self._row(request)
         if row is None:
             return None
-        size, whole, status, url, fields, cookies, failure, is_private, octets = row
+        size, whole = row[:2]
         if not whole and (not request.first or size < request.first):
             return None
-        if request.first:
-            octets = octets[: request.first]
-        reply = Reply(
-            request=request,
-            url=url,
-            status=status,
-            headers=json.loads(fields),
-            octets=octets,
-            size=len(octets),
-            modified=_modified(json.loads(fields)),
-            failure=Failure(*json.loads(failure)) if failure else None,
-        )
-        return Kept(reply, tuple(json.loads(cookies)), bool(is_private))
+        return _kept(request, row)
+
+    def former(self, request: Request) -> Kept | None:
+        """Return an answer that is good no more, but whose server can be asked whether it is still the same.
+
+        RFC 9111, 4.3.1. None if there is none, or with ``fresh``.
+        """
+        row = self._row(request, good=False) if not self._since else None
+        if row is None or not row[1] or row[2] != 200 or row[6]:
+            return None
+        kept = _kept(request, row)
+        return kept if kept.reply.headers.get("etag") or kept.reply.headers.get("last-modified") else None
 
     def beginning(self, request: Request) -> Beginning | None:
         """Return the first bytes of what is asked for, if the rest alone can be asked for (RFC 9110, 13.1.5)."""
@@ -141,7 +144,7 @@ class Cache:
             return
         try:
             with self._db:
-                self._db.execute("DELETE FROM answers WHERE fresh_until < ?", (time.time(),))
+                self._db.execute("DELETE FROM answers WHERE stored_at < ?", (time.time() - _AT_MOST,))
                 (total,) = self._db.execute("SELECT coalesce(sum(size), 0) FROM answers").fetchone()
                 ages = self._db.execute("SELECT key, size FROM answers ORDER BY stored_at").fetchall()
                 for key, size in ages:
@@ -155,7 +158,7 @@ class Cache:
             pass
         self._db = None
 
-    def _row(self, request: Request) -> tuple[int, int, int, str, str, str, str, int, bytes] | None:
+    def _row(self, request: Request, *, good: bool = True) -> _Row | None:
         if self._db is None or not self._holds_any:
             return None
         query = (
@@ -163,9 +166,8 @@ class Cache:
             " WHERE key = ? AND fresh_until > ? AND stored_at >= ?"
         )
         try:
-            row: tuple[int, int, int, str, str, str, str, int, bytes] | None = self._db.execute(
-                query, (self._key(request), time.time(), self._since)
-            ).fetchone()
+            moment = time.time() if good else -1.0
+            row: _Row | None = self._db.execute(query, (self._key(request), moment, self._since)).fetchone()
         except sqlite3.Error:
             self._db = None
             return None
@@ -208,12 +210,20 @@ def _open(path: Path | None) -> sqlite3.Connection | None:
     return None
 
 
-def _holds_any(db: sqlite3.Connection | None) -> bool:
-    """Tell whether anything is kept at all: if not, nothing need be looked for."""
-    try:
-        return db is not None and db.execute("SELECT 1 FROM answers LIMIT 1").fetchone() is not None
-    except sqlite3.Error:
-        return False
+def _kept(request: Request, row: _Row) -> Kept:
+    _, _, status, url, fields, cookies, failure, is_private, octets = row
+    octets = octets[: request.first] if request.first else octets
+    reply = Reply(
+        request=request,
+        url=url,
+        status=status,
+        headers=json.loads(fields),
+        octets=octets,
+        size=len(octets),
+        modified=_modified(json.loads(fields)),
+        failure=Failure(*json.loads(failure)) if failure else None,
+    )
+    return Kept(reply, tuple(json.loads(cookies)), bool(is_private))
 
 
 def _lifetime(reply: Reply) -> float | None:

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 
 from pickcrate.fetch import robots
 from pickcrate.fetch.body import Body
-from pickcrate.fetch.exchange import Manners, Request
+from pickcrate.fetch.cache import Kept
+from pickcrate.fetch.exchange import Known, Manners, Request
 
 
 @dataclass(slots=True)
@@ -42,6 +43,8 @@ class Errand:
     hops: int = 0
     attempt: int = 0
     body: Body | None = None
+    former: Kept | None = None
+    """the answer of an earlier run, which may still be the right one"""
     for_rules: bool = False
     drops_form: bool = False
     was_refused: bool = False
@@ -50,6 +53,14 @@ class Errand:
     def form(self) -> str:
         """The form that is sent: a redirect may have turned POST into GET."""
         return "" if self.drops_form else self.request.form
+
+    @property
+    def known(self) -> Known | None:
+        """The validators to ask with: of what the asker has, or of what an earlier run was answered here."""
+        if self.request.known is not None or self.former is None or self.url != self.former.reply.url:
+            return self.request.known
+        fields = self.former.reply.headers
+        return Known(fields.get("etag", ""), fields.get("last-modified", ""))
 
     def go(self, site: Site, url: str, *, with_form: bool) -> None:
         """Go on to where an answer sends it."""

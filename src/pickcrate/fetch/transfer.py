@@ -20,7 +20,7 @@ from pickcrate.addresses import is_web, origin
 from pickcrate.fetch import failures, patience, private, redirect, robots
 from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
-from pickcrate.fetch.cache import strong_validator
+from pickcrate.fetch.cache import Kept, strong_validator
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
 from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Errand, Line, Site
@@ -206,6 +206,8 @@ class CurlFetcher:
         if errand.body is None:
             most = robots.MAX_BYTES if errand.for_rules else self.manners.max_file
             errand.body = Body(request, most, self._allowance)
+            if request.spool is None and not (request.first or request.form or request.known):
+                errand.former = self._shared.cache.former(request)
             if (
                 request.spool
                 and request.known is None
@@ -229,9 +231,9 @@ class CurlFetcher:
             fields += self.manners.fields
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
-        elif request.known is not None and not body.resumes:
-            known = ("If-None-Match", request.known.etag), ("If-Modified-Since", request.known.last_modified)
-            fields += [f"{name}: {value}" for name, value in known if value]
+        elif (known := errand.known) is not None and not body.resumes:
+            conditions = ("If-None-Match", known.etag), ("If-Modified-Since", known.last_modified)
+            fields += [f"{name}: {value}" for name, value in conditions if value]
         elif body.resumes:
             fields += [f"Range: bytes={body.size}-", f"If-Range: {body.validator}", "Accept-Encoding: identity"]
         handle.setopt(pycurl.HTTPHEADER, fields)
@@ -310,6 +312,8 @@ class CurlFetcher:
         errand.site.active -= 1
         self._received += body.size
         reply = _reply(handle, errand, body, failure)
+        if reply.status == 304 and errand.former is not None and failure is None:
+            reply = self._confirmed(errand.former, reply)
         is_sent_on = failure is None and redirect.is_redirect(reply.status, reply.headers)
         if not is_sent_on:
             self._keep(handle, errand, body, reply)
@@ -333,6 +337,12 @@ class CurlFetcher:
             site.rules = self._shared.rules[site.origin] = robots.rules(reply)
         else:
             yield reply
+
+    def _confirmed(self, former: Kept, reply: Reply) -> Reply:
+        """Return a former answer that its server calls unchanged, with what is new in its fields (RFC 9111, 4.3.4)."""
+        self._shared.set_cookies(former.cookies)
+        fresh = {name: value for name, value in reply.headers.items() if not name.startswith("content-")}
+        return replace(former.reply, headers={**former.reply.headers, **fresh})
 
     def _send_on(self, errand: Errand, reply: Reply) -> Reply | None:
         """Follow a redirect: at once on its own site, else in the line of the site that it leads to.

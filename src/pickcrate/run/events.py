@@ -58,6 +58,14 @@ class CrateOpened:
 
 
 @dataclass(frozen=True, slots=True)
+class Moved:
+    """A file of this run got the name of an earlier picture, which turned out to have the same bytes."""
+
+    old: str
+    new: str
+
+
+@dataclass(frozen=True, slots=True)
 class Archived:
     """The finished crate is in one archive as well."""
 
@@ -92,4 +100,4 @@ class Settled:
 
 
 LookEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found
-PackEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found | CrateOpened | Progress | Settled | Archived
+PackEvent = LookEvent | CrateOpened | Progress | Settled | Moved | Archived

@@ -16,7 +16,7 @@ from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
-from pickcrate.run.events import Found, LookEvent, PackEvent, Progress, Settled
+from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled
 from pickcrate.run.order import Order
 from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling
@@ -232,6 +232,7 @@ class Filling:
         takes_over = same is not None and file != same.file
         if takes_over and same is not None:
             self._crate.take_over(same, file)
+            self._events.append(Moved(same.file, file))
         self._keep(reply, arrival, file, same_as_other=same is not None, aside=aside)
         if aside and file != old:
             self._crate.let_go(old, job.entry.sha256)
