@@ -166,6 +166,10 @@ def test_a_limit_for_the_whole_run(run: Program, web: Server) -> None:
     assert 2 <= len(listed()) <= 3
     assert run(*line).code == 0
     assert len(listed()) == 6
+    (web.www / "q.html").write_text("<a href=1.bmp><img src=thumb.png></a>")
+    (web.www / "thumb.png").write_bytes(RED)
+    assert run("pack", f"{web.address}/q.html", "--crate", "d", "--no-robots", "--max-total", "50kB").code == 1
+    assert listed("d") == []  # and no thumbnail in its place
 
 
 def test_an_archive_and_a_log(run: Program, hall: Server) -> None:

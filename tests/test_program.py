@@ -237,12 +237,15 @@ def test_one_run_at_a_time(run: Program, hall: Server, tmp_path: Path) -> None:
     run(*line)
     other = sqlite3.connect(tmp_path / "crates" / "k" / ".pickcrate" / "ledger.sqlite")
     other.execute("BEGIN EXCLUSIVE")
+    (tmp_path / "crates" / "k" / ".pickcrate" / "holder").write_text("4711 tower 1795449600\n")
     try:
         done = run(*line)
     finally:
         other.close()
     assert done.code == 5
-    assert re.search(r"another run is writing into this crate \(.*k\): process \d+ on \S+, since \d\d:\d\d", done.err)
+    assert re.search(
+        r"another run is writing into this crate \(.*k\): process 4711 on tower, since \d\d:\d\d", done.err
+    )
     (tmp_path / "crates" / "k" / ".pickcrate" / "ledger.sqlite").write_bytes(b"no ledger at all" * 100)
     assert "is no ledger" in run(*line).err
 

@@ -259,6 +259,7 @@ def sheet(
         from pickcrate.run import auditing, doors, previewing
         from pickcrate.sheet.page import Heading
 
+        sheets.check(out_file)
         order = _order(sources, where, larger, wanted, listed, conduct)
         root = auditing.crate_at(sources[0], into) if len(sources) == 1 else None
         if root is not None:

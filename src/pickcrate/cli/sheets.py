@@ -18,6 +18,8 @@ from pickcrate.run.previewing import preview_crate
 from pickcrate.sheet.page import GENERATOR, Heading, web_page
 from pickcrate.sheet.tile import Tile
 
+_PAGES = (".html", ".htm")
+_PAPER = (".png", ".pdf")
 _WITH_VALUES = frozenset(("--out", "--only", "--limit", "--sort", "--log"))
 _ALONE = frozenset(("--open", "--quiet"))
 
@@ -42,23 +44,29 @@ def gather(events: Iterable[LookEvent | Progress | Tile], out: Out) -> tuple[lis
     return tiles, title, complete
 
 
+def check(path: Path) -> None:
+    """Raise UsageError or CrateError if no sheet can be written there, before anything is asked for."""
+    if path.suffix.lower() not in {*_PAGES, *_PAPER}:
+        raise UsageError(f"--out {path}: the file's ending says its format", hint="end it in .html, .png or .pdf")
+    if path.exists() and path.suffix.lower() in _PAGES and not _is_ours(path):
+        raise CrateError(f"{path} is there and is no contact sheet", hint="say another file with --out")
+    if not path.parent.is_dir():
+        raise UsageError(f"--out {path}: there is no folder {path.parent}")
+
+
 def write(path: Path, heading: Heading, tiles: Sequence[Tile]) -> None:
     """Write the sheet in the format that the ending of ``path`` says; PickCrateError if it cannot be."""
     kind = path.suffix.lower()
-    if kind in {".html", ".htm"}:
-        if path.exists() and not _is_ours(path):
-            raise CrateError(f"{path} is there and is no contact sheet", hint="say another file with --out")
+    if kind in _PAGES:
         with _put_in_place(path) as beside, beside.open("w", encoding="utf-8", newline="") as file:
             file.writelines(web_page(heading, tiles, plain_story))
-    elif kind in {".png", ".pdf"}:
+    else:
         from pickcrate.sheet.paper import write_paper  # noqa: PLC0415 (Pillow and its fonts)
 
         with _put_in_place(path) as beside:
             write_paper(
                 beside, kind, heading, [tile for tile in tiles if tile.image.is_picked and not tile.image.furniture]
             )
-    else:
-        raise UsageError(f"--out {path}: the file's ending says its format", hint="end it in .html, .png or .pdf")
 
 
 def told(path: Path, tiles: Sequence[Tile], out: Out) -> None:
@@ -93,6 +101,7 @@ def pack_line(arguments: Sequence[str]) -> str:
 
 def leave_in(root: Path, today: date, out: Out) -> None:
     """Leave a sheet of a crate in it."""
+    check(root / SHEET)
     tiles, _, _ = gather(preview_crate(root), out)
     write(root / SHEET, heading_of_crate(root, today), tiles)
     out.line("sheet: ", place(root / SHEET))

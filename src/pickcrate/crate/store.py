@@ -116,6 +116,7 @@ class Crate:
 
     def __exit__(self, _kind: object, error: BaseException | None, _trace: object) -> None:
         try:
+            (self.root / INNER / HOLDER).unlink(missing_ok=True)
             self.ledger.close()
         except sqlite3.Error as broken:
             error = error or broken

@@ -13,6 +13,7 @@ from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import Arrival, Crate, digest, measures_of
 from pickcrate.crate.writers import Writers
 from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
+from pickcrate.fetch.failures import BEYOND
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
@@ -317,7 +318,8 @@ class Filling:
         """Go on to the picture's next address, or give it up."""
         words, url = failure.words, job.candidate.url
         job.said.append(f"{brief(url)}: {words}" if len(job.candidates) > 1 else words)
-        if job.attempt + 1 < len(job.candidates):
+        # A limit of the user's own is no reason for a thumbnail: the same line again brings the original.
+        if job.attempt + 1 < len(job.candidates) and failure.kind != BEYOND.kind:
             job.attempt += 1
             self._next_tries.append(job)
             return
