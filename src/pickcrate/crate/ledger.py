@@ -6,7 +6,7 @@ the first byte is asked for and stays its own, whatever becomes of the download.
 
 import sqlite3
 from collections.abc import Iterator
-from dataclasses import dataclass, fields, replace
+from dataclasses import MISSING, dataclass, fields, replace
 from datetime import datetime
 from operator import attrgetter
 from pathlib import Path
@@ -73,6 +73,7 @@ class Entry:
 
 
 _COLUMNS = tuple(field.name for field in fields(Entry))
+_DEFAULTS = tuple(None if field.default is MISSING else field.default for field in fields(Entry))
 _SELECT = f"SELECT {', '.join(_COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
 _UPDATE = f"UPDATE picture SET {', '.join(f'{c} = ?' for c in _COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
 
@@ -250,8 +251,8 @@ class Ledger:
 
 
 def _entry(row: tuple[object, ...]) -> Entry:
-    known = {column: value for column, value in zip(_COLUMNS, row, strict=True) if value is not None}
-    return Entry(**known)  # type: ignore[arg-type]
+    known = [default if value is None else value for value, default in zip(row, _DEFAULTS, strict=True)]
+    return Entry(*known)  # type: ignore[arg-type]
 
 
 _values_of = attrgetter(*_COLUMNS[1:], "seq")

@@ -97,6 +97,7 @@ class Crate:
         ``strays_of`` is the folder whose files no name may be given to, if it is another.
         """
         self.root = root
+        self._folder = str(root)
         self._temporary = root / INNER / "incoming"
         self._committed_at = 0.0
         try:
@@ -174,7 +175,7 @@ class Crate:
 
     def is_there(self, entry: Entry) -> bool:
         """Tell whether the file of a held picture is where it was put."""
-        return bool(entry.file) and os.path.lexists(self.root / entry.file)
+        return bool(entry.file) and os.path.lexists(f"{self._folder}/{entry.file}")
 
     def spool(self) -> BinaryIO:
         """Return a new file for a body too large for memory. Raises OSError."""
