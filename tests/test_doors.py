@@ -16,8 +16,9 @@ import pytest
 
 import pickcrate
 from conftest import Server, picture
+from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Ledger
-from pickcrate.crate.store import Arrival, Crate
+from pickcrate.crate.store import Crate
 from pickcrate.errors import CrateError
 from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Failure, Reply, Request

@@ -11,7 +11,7 @@ from pickcrate.cli.lists import note
 from pickcrate.cli.story import plain_story
 from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import count, size
-from pickcrate.crate.store import SHEET
+from pickcrate.crate.places import SHEET
 from pickcrate.errors import CrateError, NothingPickedError, PickCrateError, UsageError
 from pickcrate.run.events import LookEvent, PageRead, Progress
 from pickcrate.run.previewing import preview_crate

@@ -4,7 +4,7 @@ import zipfile
 from pathlib import Path
 
 from pickcrate.crate.ledger import Ledger
-from pickcrate.crate.store import LIST, unwritable
+from pickcrate.crate.places import LIST, unwritable
 from pickcrate.errors import CrateError
 
 _MARK = b"a crate, packed by Pick Crate"

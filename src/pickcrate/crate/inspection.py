@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 
+from pickcrate.crate.incoming import digest
 from pickcrate.crate.ledger import Entry, Ledger
-from pickcrate.crate.store import FAILED, INNER, LIST, SHEET, digest
+from pickcrate.crate.places import FAILED, INNER, LIST, SHEET
 
 _MOST_PIXELS = 400_000_000
 """Pixels that are still decoded: a picture may be made to fill memory."""

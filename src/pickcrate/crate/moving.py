@@ -3,12 +3,13 @@
 import ctypes
 import errno
 import os
+import shutil
 import sys
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
-NO_HARD_LINKS = frozenset((errno.EPERM, errno.ENOTSUP, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK))
+_NO_HARD_LINKS = frozenset((errno.EPERM, errno.ENOTSUP, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK))
 _NOT_HERE = frozenset((errno.ENOSYS, errno.EINVAL, errno.ENOTSUP, errno.EOPNOTSUPP))
 _AT_FDCWD = -100
 _RENAME_NOREPLACE = 1
@@ -31,7 +32,7 @@ def move_in(beside: Path, final: Path) -> bool:
     except FileExistsError:
         return False
     except OSError as error:
-        if error.errno not in NO_HARD_LINKS:
+        if error.errno not in _NO_HARD_LINKS:
             raise
         # File systems without hard links (FAT, exFAT): hold the place with an empty file, then replace that.
         try:
@@ -41,6 +42,24 @@ def move_in(beside: Path, final: Path) -> bool:
         beside.replace(final)
     else:
         beside.unlink()
+    return True
+
+
+def copy_in(path: Path, copy: Path) -> bool:
+    """Give a file a second name, or make a copy of it; False if something is there already. Raises OSError."""
+    try:
+        os.link(path, copy)
+    except FileExistsError:
+        return False
+    except OSError as error:
+        if error.errno not in _NO_HARD_LINKS:
+            raise
+        try:
+            with path.open("rb") as old, copy.open("xb") as new:
+                shutil.copyfileobj(old, new)
+        except FileExistsError:
+            return False
+        shutil.copystat(path, copy)
     return True
 
 

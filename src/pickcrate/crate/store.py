@@ -1,7 +1,7 @@
 """The second door: files into a crate, whole or not at all, and never over another.
 
-A picture is written beside its place, checked to be the image it claims, and then moved in by linking, which fails
-where a file is already. No file is fsynced: a crash of the whole machine may lose the last seconds, a killed process
+A picture is written beside its place, checked to be the image it claims, and then moved in, which fails where a
+file is already. No file is fsynced: a crash of the whole machine may lose the last seconds, a killed process
 loses nothing.
 """
 
@@ -13,79 +13,28 @@ import shutil
 import socket
 import sqlite3
 import time
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from contextlib import closing, contextmanager
-from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
 
 from pickcrate.addresses import brief
+from pickcrate.crate.incoming import Arrival, Incoming, digest, look_at, measures_of_file, write
 from pickcrate.crate.ledger import HOLDER, Entry, Ledger
-from pickcrate.crate.moving import NO_HARD_LINKS, move_in
+from pickcrate.crate.lists import write_lists
+from pickcrate.crate.moving import copy_in, move_in
+from pickcrate.crate.places import INNER, dated, unwritable
 from pickcrate.errors import CrateError
-from pickcrate.media.ending import ends_whole
-from pickcrate.media.header import Header, read_header
 from pickcrate.name import Naming, finish, key
-from pickcrate.record import CRATE_COLUMNS, csv_lines
 from pickcrate.values import Grade, Image, Measure, Measures
 
-INNER = ".pickcrate"
-LIST = "crate.csv"
-FAILED = "failed.csv"
-SHEET = "sheet.html"
-FAILED_COLUMNS = (
-    "pick", "number", "url", "shown_url", "page", "found_in", "alt", "caption", "evidence", "name", "error",
-)  # fmt: skip
 COMMIT_SECONDS = 0.2
 """What a killed run may have to fetch once more; a commit a picture would cost as much as the picture."""
 
 _ROOM = 16_000_000
 """Bytes of the disk that are left free; of a small one, a twentieth."""
-
-_HEAD_BYTES = 262_144
-_TAIL_BYTES = 65_536
-
-
-class Incoming:
-    """A large body on its way in: a file in the crate's own temporary folder."""
-
-    def __init__(self, path: Path) -> None:
-        self.path = path
-        self._file = path.open("xb", buffering=0)
-
-    def write(self, octets: bytes) -> int:
-        """Append ``octets``."""
-        _write_all(self._file.fileno(), octets)
-        return len(octets)
-
-    def writelines(self, pieces: Iterable[bytes]) -> None:
-        """Append every piece."""
-        for piece in pieces:
-            self.write(piece)
-
-    def flush(self) -> None:
-        """Hand all bytes to the operating system."""
-        self._file.flush()
-
-    def finish(self) -> None:
-        """Close the file and keep it."""
-        self._file.close()
-
-    def close(self) -> None:
-        """Close and delete the file."""
-        self._file.close()
-        self.path.unlink(missing_ok=True)
-
-
-@dataclass(frozen=True, slots=True)
-class Arrival:
-    """A whole picture in a file of the temporary folder."""
-
-    measures: Measures
-    sha256: str
-    beside: Path
 
 
 class Crate:
@@ -185,18 +134,11 @@ class Crate:
     def take_in(self, octets: bytes, spooled: BinaryIO | None, modified: int | None) -> Arrival | str:
         """Look at what came and write it beside its place; in words why it is no whole picture. Raises OSError."""
         incoming = cast("Incoming", spooled) if spooled is not None else None
-        if incoming is not None:
-            head, tail, size = _ends(incoming.path)
-        else:
-            head, tail, size = octets, octets[-_TAIL_BYTES:], len(octets)
-        header = read_header(head)
-        problem = "" if header else "not an image"
-        if header is not None and not ends_whole(header.type, tail, size, head):
-            problem = f"cut short: this {header.type.upper()} has no end"
-        if header is None or problem:
+        seen = look_at(octets, incoming)
+        if isinstance(seen, str):
             if incoming is not None:
                 incoming.close()
-            return problem
+            return seen
         if incoming is not None:
             incoming.finish()
             # Here, in a writer's thread, and not as it comes: hashing costs more than fetching.
@@ -204,10 +146,10 @@ class Crate:
         else:
             beside, sha256 = self._temporary / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
             self._check_room(len(octets))
-            _write(beside, octets)
+            write(beside, octets)
         if modified is not None:
             os.utime(beside, (modified, modified))
-        return Arrival(measures_of_file(header, size), sha256, beside)
+        return Arrival(measures_of_file(*seen), sha256, beside)
 
     def publish(self, entry: Entry, arrival: Arrival) -> str | None:
         """Move a picture into its place and return the file's name; None if another file is there already.
@@ -235,7 +177,7 @@ class Crate:
             return ""
         old = self.root / entry.file
         for aside in dated(old, today):
-            if _move_in_copy(old, aside) or _has_content(aside, entry.sha256):
+            if copy_in(old, aside) or _has_content(aside, entry.sha256):
                 name = aside.relative_to(self.root).as_posix()
                 self.ledger.set_aside(entry, name)
                 return name
@@ -298,29 +240,8 @@ class Crate:
             leftover.unlink()
 
     def write_list(self) -> None:
-        """Write ``crate.csv`` anew, one row a held picture, and ``failed.csv``, a pick list of what failed.
-
-        That is gone when nothing is failing. Raises CrateError if they cannot be written.
-        """
-        if self.ledger.is_listed and (self.root / LIST).is_file():
-            return
-        self._write_csv(LIST, CRATE_COLUMNS, self.ledger.held(CRATE_COLUMNS))
-        failed = [_failed_row(entry) for entry in self.ledger.rows("failed")]
-        if failed:
-            self._write_csv(FAILED, FAILED_COLUMNS, failed)
-        else:
-            (self.root / FAILED).unlink(missing_ok=True)
-        self.ledger.mark_listed()
-
-    def _write_csv(self, name: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> None:
-        beside = self._temporary / name
-        try:
-            with beside.open("w", encoding="utf-8", newline="") as file:
-                file.writelines(csv_lines((columns,)))
-                file.writelines(csv_lines(rows))
-            beside.replace(self.root / name)
-        except OSError as error:
-            raise unwritable(self.root / name, error) from error
+        """Write the lists of the crate. Raises CrateError."""
+        write_lists(self.root, self.ledger, self._temporary)
 
 
 def _stems(folder: Path) -> set[str]:
@@ -344,25 +265,6 @@ def rehearsed(root: Path) -> Iterator[Crate]:
             yield crate
 
 
-def _failed_row(entry: Entry) -> tuple[object, ...]:
-    """Return a failed picture as a row of FAILED_COLUMNS: a pick list's, with the reason."""
-    name = entry.name.replace("{{", "{").replace("}}", "}")
-    url, shown = entry.address, entry.shown_url or entry.address
-    return (
-        True,
-        entry.seq,
-        url,
-        shown,
-        entry.page,
-        "list",
-        entry.alt,
-        entry.caption,
-        entry.evidence,
-        name,
-        entry.error,
-    )
-
-
 def measures_of(entry: Entry) -> Measures:
     """Return the measures that the ledger has of a held picture."""
     return Measures(
@@ -371,79 +273,6 @@ def measures_of(entry: Entry) -> Measures:
         bytes=Measure(entry.bytes, Grade.ACTUAL) if entry.bytes is not None else None,
         type=Measure(entry.type, Grade.ACTUAL) if entry.type else None,
     )
-
-
-def unwritable(path: Path, error: OSError) -> CrateError:
-    """Return what to tell a person whose crate cannot be written."""
-    if error.errno in {errno.ENOSPC, errno.EDQUOT}:
-        return CrateError(
-            f"the disk is full: {path}", hint="make room and run the same line again: it goes on from here"
-        )
-    reason = (error.strerror or str(error)).lower()
-    return CrateError(f"cannot write into {path}: {reason}", hint="choose another place with --into or --crate")
-
-
-def measures_of_file(header: Header, size: int) -> Measures:
-    """Return the measures of a whole file of ``size`` bytes."""
-    return Measures(
-        width=Measure(header.width, Grade.ACTUAL) if header.width else None,
-        height=Measure(header.height, Grade.ACTUAL) if header.height else None,
-        bytes=Measure(size, Grade.ACTUAL),
-        type=Measure(header.type, Grade.ACTUAL),
-    )
-
-
-def _ends(path: Path) -> tuple[bytes, bytes, int]:
-    with path.open("rb") as file:
-        head = file.read(_HEAD_BYTES)
-        size = file.seek(0, os.SEEK_END)
-        file.seek(max(0, size - _TAIL_BYTES))
-        return head, file.read(), size
-
-
-def _write(path: Path, octets: bytes) -> None:
-    descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | getattr(os, "O_BINARY", 0), 0o666)
-    try:
-        _write_all(descriptor, octets)
-    finally:
-        os.close(descriptor)
-
-
-def _write_all(descriptor: int, octets: bytes) -> None:
-    view = memoryview(octets)
-    while view:
-        view = view[os.write(descriptor, view) :]
-
-
-def digest(path: Path, algorithm: str = "sha256") -> bytes:
-    """Return the digest of a file. Raises OSError."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, algorithm).digest()
-
-
-def dated(path: Path, today: date) -> Iterator[Path]:
-    """Yield names for an older version of a file: with the day, then numbered."""
-    for k in range(1, 10_000):
-        number = "" if k == 1 else f" {k}"
-        yield path.with_name(f"{path.stem} ({today.isoformat()}{number}){path.suffix}")
-
-
-def _move_in_copy(path: Path, copy: Path) -> bool:
-    """Give a file a second name; False if something is there already."""
-    try:
-        os.link(path, copy)
-    except FileExistsError:
-        return False
-    except OSError as error:
-        if error.errno not in NO_HARD_LINKS:
-            raise
-        try:
-            with path.open("rb") as old, copy.open("xb") as new:
-                shutil.copyfileobj(old, new)
-        except FileExistsError:
-            return False
-        shutil.copystat(path, copy)
-    return True
 
 
 def _has_content(path: Path, sha256: str) -> bool:

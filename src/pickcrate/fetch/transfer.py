@@ -10,7 +10,7 @@ import socket
 import time
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
-from functools import lru_cache, partial
+from functools import partial
 from random import uniform
 from typing import Any
 
@@ -22,6 +22,7 @@ from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Kept, strong_validator
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
+from pickcrate.fetch.handles import BUFFER, new_handle, trusted_certificates
 from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Errand, Line, Site
 from pickcrate.fetch.shared import Descriptor, Shared
@@ -34,9 +35,6 @@ _PROXY_VARIABLES = ("http_proxy", "https_proxy", "HTTPS_PROXY", "all_proxy", "AL
 
 _SLOWEST = 32.0
 """Bytes a second: what comes more slowly counts as nothing."""
-
-_BUFFER = 262_144
-"""Bytes that are taken from a connection at a time: each time costs a call into Python."""
 
 _TICK = 0.1
 
@@ -219,10 +217,10 @@ class CurlFetcher:
     def _send(self, errand: Errand, body: Body) -> None:
         """Put an errand under way: a first try, or another."""
         request, site, url = errand.request, errand.site, errand.url
-        handle = self._idle.pop() if self._idle else self._new_handle()
+        handle = self._idle.pop() if self._idle else new_handle(self.manners, self._shared.cookies)
         self._shared.set_for(request)
         handle.setopt(pycurl.URL, url)
-        if url.startswith("https:") and (trusted := _trusted_certificates()):
+        if url.startswith("https:") and (trusted := trusted_certificates()):
             handle.setopt(pycurl.CAINFO, trusted)
         fields = [f"Accept: {request.accept}"]
         if request.by_user and not errand.hops:
@@ -246,7 +244,7 @@ class CurlFetcher:
         if self.manners.rate:
             share = max(1, self.manners.rate // self.manners.at_once)
             handle.setopt(pycurl.MAX_RECV_SPEED_LARGE, share)
-            handle.setopt(pycurl.BUFFERSIZE, min(_BUFFER, max(1024, share // 8)))  # more would come in bursts
+            handle.setopt(pycurl.BUFFERSIZE, min(BUFFER, max(1024, share // 8)))  # more would come in bursts
         if errand.form:
             handle.setopt(pycurl.POSTFIELDS, errand.form)
         else:
@@ -266,28 +264,6 @@ class CurlFetcher:
                 return pycurl.SOCKET_BAD
             self._shared.private_origins.add(errand.site.origin)
         return Descriptor(socket.socket(family, kind, protocol).detach())
-
-    def _new_handle(self) -> pycurl.Curl:
-        handle = pycurl.Curl()
-        options: dict[int, Any] = {
-            pycurl.NOSIGNAL: 1,
-            pycurl.PROTOCOLS: pycurl.PROTO_HTTP | pycurl.PROTO_HTTPS,
-            pycurl.FOLLOWLOCATION: 0,
-            pycurl.BUFFERSIZE: _BUFFER,
-            pycurl.PATH_AS_IS: 1,
-            pycurl.ACCEPT_ENCODING: "",
-            pycurl.OPT_FILETIME: 1,
-            pycurl.COOKIEFILE: "",
-            pycurl.SHARE: self._shared.cookies,
-            pycurl.USERAGENT: self.manners.user_agent,
-            pycurl.NETRC: pycurl.NETRC_OPTIONAL,
-            pycurl.CONNECTTIMEOUT_MS: max(1, int(self.manners.timeout * 1000)),
-        }
-        if self.manners.proxy:
-            options[pycurl.PROXY] = self.manners.proxy
-        for option, value in options.items():
-            handle.setopt(option, value)
-        return handle
 
     def _finished(self) -> Iterator[Reply]:
         more = 1
@@ -439,21 +415,3 @@ def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
         modified=modified if modified >= 0 else None,
         failure=failure,
     )
-
-
-@lru_cache(maxsize=1)
-def _trusted_certificates() -> str:
-    """Return the file of trusted certificates: SSL_CERT_FILE, else the system's, else libcurl's own (empty)."""
-    import ssl  # noqa: PLC0415 (not for plain HTTP)
-
-    paths = ssl.get_default_verify_paths()
-    chosen = os.environ.get("SSL_CERT_FILE") or paths.cafile or ""
-    if not chosen:
-        # An interpreter built elsewhere may look in a place that this system does not have.
-        usual = (
-            "/etc/ssl/certs/ca-certificates.crt",
-            "/etc/pki/tls/certs/ca-bundle.crt",
-            "/etc/ssl/cert.pem",
-        )
-        chosen = next((path for path in usual if os.path.exists(path)), "")  # noqa: PTH110 (start-up stays light)
-    return chosen

@@ -6,7 +6,8 @@ from datetime import date
 from pathlib import Path
 
 from pickcrate.crate.inspection import Finding, Trouble, inspect
-from pickcrate.crate.store import INNER, Crate, dated
+from pickcrate.crate.places import INNER, dated
+from pickcrate.crate.store import Crate
 from pickcrate.errors import UsageError
 from pickcrate.run.events import Found
 from pickcrate.run.remembering import remembered

@@ -9,8 +9,9 @@ from itertools import chain
 from typing import Any
 
 from pickcrate.addresses import brief
+from pickcrate.crate.incoming import Arrival, digest
 from pickcrate.crate.ledger import Entry
-from pickcrate.crate.store import Arrival, Crate, digest, measures_of
+from pickcrate.crate.store import Crate, measures_of
 from pickcrate.crate.writers import Writers
 from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
 from pickcrate.fetch.failures import BEYOND

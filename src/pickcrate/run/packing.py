@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from typing import cast
 
 from pickcrate.crate.archive import archive
-from pickcrate.crate.store import Crate, rehearsed, unwritable
+from pickcrate.crate.places import unwritable
+from pickcrate.crate.store import Crate, rehearsed
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.name import settled
 from pickcrate.run.events import Archived, CrateOpened, Found, LookEvent, PackEvent, Planned

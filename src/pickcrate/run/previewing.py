@@ -5,8 +5,9 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
+from pickcrate.crate.incoming import measures_of_file
 from pickcrate.crate.ledger import Entry
-from pickcrate.crate.store import Crate, measures_of_file
+from pickcrate.crate.store import Crate
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.media.header import read_header

@@ -1,0 +1,107 @@
+"""A picture on its way in: beside its place, looked at, not yet moved there."""
+
+import hashlib
+import os
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+from pickcrate.media.ending import ends_whole
+from pickcrate.media.header import Header, read_header
+from pickcrate.values import Grade, Measure, Measures
+
+_HEAD_BYTES = 262_144
+_TAIL_BYTES = 65_536
+
+
+class Incoming:
+    """A large body on its way in: a file in the crate's own temporary folder."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._file = path.open("xb", buffering=0)
+
+    def write(self, octets: bytes) -> int:
+        """Append ``octets``."""
+        _write_all(self._file.fileno(), octets)
+        return len(octets)
+
+    def writelines(self, pieces: Iterable[bytes]) -> None:
+        """Append every piece."""
+        for piece in pieces:
+            self.write(piece)
+
+    def flush(self) -> None:
+        """Hand all bytes to the operating system."""
+        self._file.flush()
+
+    def finish(self) -> None:
+        """Close the file and keep it."""
+        self._file.close()
+
+    def close(self) -> None:
+        """Close and delete the file."""
+        self._file.close()
+        self.path.unlink(missing_ok=True)
+
+
+@dataclass(frozen=True, slots=True)
+class Arrival:
+    """A whole picture in a file of the temporary folder."""
+
+    measures: Measures
+    sha256: str
+    beside: Path
+
+
+def look_at(octets: bytes, incoming: Incoming | None) -> tuple[Header, int] | str:
+    """Return the header and the size of what came, in memory or in a file; in words why it is no whole picture."""
+    if incoming is not None:
+        head, tail, size = _ends(incoming.path)
+    else:
+        head, tail, size = octets, octets[-_TAIL_BYTES:], len(octets)
+    header = read_header(head)
+    if header is None:
+        return "not an image"
+    if not ends_whole(header.type, tail, size, head):
+        return f"cut short: this {header.type.upper()} has no end"
+    return header, size
+
+
+def measures_of_file(header: Header, size: int) -> Measures:
+    """Return the measures of a whole file of ``size`` bytes."""
+    return Measures(
+        width=Measure(header.width, Grade.ACTUAL) if header.width else None,
+        height=Measure(header.height, Grade.ACTUAL) if header.height else None,
+        bytes=Measure(size, Grade.ACTUAL),
+        type=Measure(header.type, Grade.ACTUAL),
+    )
+
+
+def digest(path: Path, algorithm: str = "sha256") -> bytes:
+    """Return the digest of a file. Raises OSError."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, algorithm).digest()
+
+
+def _ends(path: Path) -> tuple[bytes, bytes, int]:
+    with path.open("rb") as file:
+        head = file.read(_HEAD_BYTES)
+        size = file.seek(0, os.SEEK_END)
+        file.seek(max(0, size - _TAIL_BYTES))
+        return head, file.read(), size
+
+
+def write(path: Path, octets: bytes) -> None:
+    """Write a new file. Raises OSError."""
+    descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | getattr(os, "O_BINARY", 0), 0o666)
+    try:
+        _write_all(descriptor, octets)
+    finally:
+        os.close(descriptor)
+
+
+def _write_all(descriptor: int, octets: bytes) -> None:
+    view = memoryview(octets)
+    while view:
+        view = view[os.write(descriptor, view) :]

@@ -1,0 +1,58 @@
+"""The lists of a crate, written anew at the end of each run that changed anything."""
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from pickcrate.crate.ledger import Entry, Ledger
+from pickcrate.crate.places import FAILED, LIST, unwritable
+from pickcrate.record import CRATE_COLUMNS, csv_lines
+
+FAILED_COLUMNS = (
+    "pick", "number", "url", "shown_url", "page", "found_in", "alt", "caption", "evidence", "name", "error",
+)  # fmt: skip
+
+
+def write_lists(root: Path, ledger: Ledger, temporary: Path) -> None:
+    """Write ``crate.csv`` anew, one row a held picture, and ``failed.csv``, a pick list of what failed.
+
+    That is gone when nothing is failing. Nothing is written where nothing changed. Raises CrateError if they cannot be.
+    """
+    if ledger.is_listed and (root / LIST).is_file():
+        return
+    _write(root / LIST, temporary, CRATE_COLUMNS, ledger.held(CRATE_COLUMNS))
+    failed = [_failed_row(entry) for entry in ledger.rows("failed")]
+    if failed:
+        _write(root / FAILED, temporary, FAILED_COLUMNS, failed)
+    else:
+        (root / FAILED).unlink(missing_ok=True)
+    ledger.mark_listed()
+
+
+def _write(path: Path, temporary: Path, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> None:
+    beside = temporary / path.name
+    try:
+        with beside.open("w", encoding="utf-8", newline="") as file:
+            file.writelines(csv_lines((columns,)))
+            file.writelines(csv_lines(rows))
+        beside.replace(path)
+    except OSError as error:
+        raise unwritable(path, error) from error
+
+
+def _failed_row(entry: Entry) -> tuple[object, ...]:
+    """Return a failed picture as a row of FAILED_COLUMNS: a pick list's, with the reason."""
+    name = entry.name.replace("{{", "{").replace("}}", "}")
+    url, shown = entry.address, entry.shown_url or entry.address
+    return (
+        True,
+        entry.seq,
+        url,
+        shown,
+        entry.page,
+        "list",
+        entry.alt,
+        entry.caption,
+        entry.evidence,
+        name,
+        entry.error,
+    )
