@@ -37,6 +37,12 @@ class Bad(BaseHTTPRequestHandler):
             case "page":
                 body = "".join(f"<img src={name}>" for name in self.path.partition("?")[2].split(","))
                 self._answer(200, body.encode(), "text/html")
+            case "album":
+                self._answer(200, b"<a href=full.bmp><img src=thumb.png></a>", "text/html")
+            case "full":
+                self._answer(503 if times in {2, 3} else 200, BIG, "image/bmp")
+            case "thumb":
+                self._answer(200, KITE)
             case "busy":
                 self._answer(200 if times > 2 else 503, KITE)
             case "later":
@@ -111,6 +117,16 @@ def test_a_broken_transfer_is_continued(run: Program, bad: str) -> None:
     assert done.code == 0, done
     assert Bad.ranges == ["", f'bytes={len(BIG) // 2}- "one"']
     assert Path("crates/c/cut.bmp").read_bytes() == BIG
+
+
+def test_a_thumbnail_that_stood_in_for_its_original_gives_way_to_it(run: Program, bad: str) -> None:
+    line = ("pack", f"{bad}/album", "--crate", "c", "--no-robots", "--retries", "0")
+    (first, second, third, fourth) = (run(*line) for _ in range(4))
+    assert "full.bmp: the server answered 503" in first.out
+    assert "a larger version could not be had again" in second.out
+    assert "a larger version came: the old one is full (" in third.out
+    assert (fourth.code, "1 there already\n" in fourth.out, Bad.asked["/full.bmp"]) == (0, True, 4)
+    assert Path("crates/c/full.bmp").read_bytes() == BIG
 
 
 def test_a_site_that_keeps_refusing_is_left_alone(run: Program, bad: str) -> None:

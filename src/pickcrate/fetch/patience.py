@@ -36,6 +36,14 @@ def wait(failure: Failure, status: int, fields: Mapping[str, str], attempt: int)
     return uniform(0, min(_LONGEST, _BASE * 2**attempt))  # noqa: S311 (jitter, no secret)
 
 
+def may_pass(failure: Failure) -> bool:
+    """Tell whether an answer may be had another day."""
+    kind, _, status = failure.kind.partition(" ")
+    return (
+        kind in _PASSING_KINDS or kind == LEFT_ALONE.kind or (status.isdecimal() and int(status) in _PASSING_STATUSES)
+    )
+
+
 def is_refusal(failure: Failure | None) -> bool:
     """Tell whether an answer is one of a site that does not want, or cannot take, any more requests."""
     return failure is not None and failure.kind in _REFUSALS

@@ -15,6 +15,7 @@ from pickcrate.crate.store import Crate, measures_of
 from pickcrate.crate.writers import Writers
 from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
 from pickcrate.fetch.failures import BEYOND
+from pickcrate.fetch.patience import may_pass
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
@@ -48,6 +49,10 @@ class _Job:
     candidates: tuple[Candidate, ...]
     renews: bool = False
     """the crate has it already; the question is whether it changed"""
+    seeks_larger: bool = False
+    """what the crate has is a smaller version, since a larger one could not be had on that day"""
+    may_pass: bool = False
+    """a larger version may be had another day"""
     attempt: int = 0
     said: list[str] = field(default_factory=list)
     twins: list[Image] = field(default_factory=list)
@@ -153,6 +158,10 @@ class Filling:
     def _renewal(self, image: Image, entry: Entry) -> _Job | None:
         """Return the job of asking whether a picture that the crate has changed; None if that is not wanted."""
         again, there = self._order.again, self._crate.is_there(entry)
+        larger = _larger(image, entry) if there and entry.seq not in self._renewed else ()
+        if larger:
+            job = self._jobs[entry.seq] = _Job(image, entry, larger, renews=True, seeks_larger=True)
+            return job
         if again is Again.SKIP or entry.seq in self._renewed or (again is Again.REFRESH and not there):
             self._settle(_as_held(image, entry, "" if there else _LEFT))
             return None
@@ -162,7 +171,7 @@ class Filling:
 
     def _request(self, job: _Job) -> Request:
         entry, known = job.entry, None
-        if job.renews:
+        if job.renews and not job.seeks_larger:
             is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
             known = Known(entry.etag, entry.last_modified) if is_same else Known("", "")
         return Request(job.candidate.url, referer=job.image.shown.page, spool=self._crate.spool, known=known, token=job)
@@ -296,10 +305,11 @@ class Filling:
                 caption=shown.words.caption,
                 evidence=candidate.evidence,
                 tdm=reservation,
-                error="",
+                error="; ".join(job.said) if job.may_pass else "",
             )
         )
-        notes = [*job.said, *([f"it changed: the old version is {aside}"] if aside else [])]
+        changed = "a larger version came" if job.seeks_larger else "it changed"
+        notes = [*job.said, *([f"{changed}: the old one is {aside}"] if aside else [])]
         outcome = Outcome(
             job.image,
             Ending.FETCHED,
@@ -318,6 +328,7 @@ class Filling:
     def _refused(self, job: _Job, failure: Failure) -> None:
         """Go on to the picture's next address, or give it up."""
         words, url = failure.words, job.candidate.url
+        job.may_pass |= may_pass(failure)
         job.said.append(f"{brief(url)}: {words}" if len(job.candidates) > 1 else words)
         # A limit of the user's own is no reason for a thumbnail: the same line again brings the original.
         if job.attempt + 1 < len(job.candidates) and failure.kind != BEYOND.kind:
@@ -325,6 +336,9 @@ class Filling:
             self._next_tries.append(job)
             return
         error = "; ".join(job.said)
+        if job.seeks_larger:
+            self._finish(job, _as_held(job.image, job.entry, f"a larger version could not be had again: {error}"))
+            return
         if failure.kind == _ROBOTS and not job.renews:
             reason = f"{_ROBOTS}: {words}"
             self._crate.record(replace(job.entry, state="left out", error=f"{_ROBOTS_TXT}: {words}"))
@@ -351,7 +365,7 @@ class Filling:
 
     def _finish(self, job: _Job, outcome: Outcome) -> None:
         del self._jobs[job.entry.seq]
-        if self._order.again is not Again.SKIP:
+        if job.renews:
             self._renewed.add(job.entry.seq)
         self._settle(outcome)
         for twin in job.twins:
@@ -361,6 +375,12 @@ class Filling:
     def _settle(self, outcome: Outcome) -> None:
         self._settled += 1
         self._events.append(Settled(outcome))
+
+
+def _larger(image: Image, entry: Entry) -> tuple[Candidate, ...]:
+    """Return the better versions of a picture that failed when it was fetched, for reasons that may have passed."""
+    urls = [brief(candidate.url) for candidate in image.candidates]
+    return image.candidates[: urls.index(entry.url)] if entry.error and entry.url in urls else ()
 
 
 def _as_held(image: Image, entry: Entry, note: str) -> Outcome:
