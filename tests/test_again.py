@@ -207,6 +207,11 @@ def test_an_archive_and_a_log(run: Program, hall: Server) -> None:
         ('attachment; name="x"; FILENAME = "c.png"', "c.png"), ('attachment; filename="../../etc/p.png"', "p.png"),
         ("attachment; filename=\"foo-Ã¤.png\"", "foo-ä.png"), ('attachment; filename="foo-%c3%a4.png"', "foo-ä.png"),
         ("attachment; filename*=ISO-8859-1''foo-%E4.png", "foo-ä.png"), ('attachment; filename="C:\\\\x\\\\d.png"', "d.png"),
+        ('attachment; filename="=?UTF-8?B?Zm9vLcOkLnBuZw==?="', "foo-ä.png"), ("attachment; filename*=\"UTF-8''f-%c3%a4.png\"", "f-ä.png"),
+        ("attachment; filename==?ISO-8859-1?Q?foo-=E4.png?=", "foo-ä.png"), ("attachment; filename *=UTF-8''f.png", ""),
+        ("attachment; filename='foo.png'", "'foo.png'"), ('attachment; filename="foo', "foo"), ("attachment; xfilename=a.png", ""),
+        ("inline; attachment; filename=a.png", "a.png"), ("attachment; filename*=UTF-8''A-%2541.png", "A-%41.png"),
+        ('attachment; foo="\\"\\\\";filename="foo.png"', "foo.png"), ("attachment; filename*0=a; filename*1=b", ""),
         ("attachment; filename=a.png; filename=b.png", "a.png"), ('attachment; filename="\xe4.png"', "ä.png"),
     ],
 )  # fmt: skip

@@ -1,6 +1,9 @@
 """What ``why`` prints: how one picture was found, and what became of every address that may be a larger version."""
 
+import textwrap
 from collections.abc import Iterable, Iterator
+
+from rich.cells import cell_len
 
 from pickcrate.addresses import brief
 from pickcrate.cli.terminal import Out, Piece
@@ -28,7 +31,25 @@ def find_picture(events: Iterable[LookEvent], which: str) -> Found:
 def print_story(out: Out, found: Found) -> None:
     """Print all that is known of one picture."""
     for line in story(found.image, found.name):
-        out.line(*line)
+        out.line(*(_hanging(line, out.width) if out.is_terminal else line))
+
+
+def _hanging(line: list[Piece], width: int) -> list[Piece]:
+    """Return a line of notes broken where the terminal ends, what follows set in; addresses stay whole."""
+    text, style = line[-1][:2] if not isinstance(line[-1], str) else (line[-1], "")
+    bare = text.lstrip(" ")
+    if len(line) > 1 or not bare or cell_len(text) <= width:
+        return line
+    margin = " " * (len(text) - len(bare))
+    broken = textwrap.fill(
+        bare,
+        width,
+        initial_indent=margin,
+        subsequent_indent=f"{margin}  ",
+        break_long_words=False,
+        break_on_hyphens=False,
+    )
+    return [(broken, style)]
 
 
 def plain_story(image: Image, name: str) -> str:

@@ -1,7 +1,8 @@
 """Content-Disposition (RFC 6266, with the values of RFC 8187): the file name that a server gives.
 
 Where a field breaks the grammar it is read as browsers read it: names without quotes may hold spaces, bytes beyond
-ASCII are UTF-8 if they can be, and percent escapes are undone.
+ASCII are UTF-8 if they can be, percent escapes and encoded words (RFC 2047) are undone, and ``filename*`` may be
+quoted.
 """
 
 import re
@@ -9,6 +10,7 @@ from urllib.parse import unquote_to_bytes
 
 _PARAMETER = re.compile(r"""\s*([^\s=;"]+)\s*=\s*("(?:[^"\\]|\\.)*"?|[^;]*)""", re.DOTALL)
 _EXTENDED = re.compile(r"(utf-8|iso-8859-1)'[^']*'([!#$&+\-.^_`|~0-9A-Za-z%]+)", re.IGNORECASE)
+_ENCODED_WORD = re.compile(r"=\?[^?\s]+\?[bq]\?[^?]*\?=", re.IGNORECASE)
 _ESCAPE = re.compile(r"%[0-9A-Fa-f]{2}")
 _BROKEN_ESCAPE = re.compile(r"%(?![0-9A-Fa-f]{2})")
 
@@ -51,6 +53,13 @@ def _parameters(field: str) -> list[tuple[str, str]]:
 def _plain(value: str) -> str:
     if value.startswith('"'):
         value = re.sub(r"\\(.)", r"\1", value[1:-1] if len(value) > 1 and value.endswith('"') else value[1:])
+    if _ENCODED_WORD.search(value):
+        from email.header import decode_header, make_header  # noqa: PLC0415 (mail's own, seldom needed)
+
+        try:
+            return str(make_header(decode_header(value)))
+        except (ValueError, LookupError):
+            pass
     octets = value.encode("latin-1", "replace")
     if _ESCAPE.search(value):
         try:
@@ -65,7 +74,7 @@ def _plain(value: str) -> str:
 
 def _extended(value: str) -> str:
     """RFC 8187, 3.2: ``charset'language'percent-encoded``; anything else counts for nothing."""
-    match = _EXTENDED.fullmatch(value)
+    match = _EXTENDED.fullmatch(value.strip('"'))
     if match is None or _BROKEN_ESCAPE.search(match[2]):
         return ""
     try:

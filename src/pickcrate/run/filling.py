@@ -226,29 +226,32 @@ class Filling:
             self._crate.record(replace(job.entry, **_validators(reply)))
             self._unchanged(job)
             return
-        same = self._same_as(arrival)
-        file: str | None = same.file if same is not None and not self._is_earlier(job.entry, same) else ""
-        aside, old, was_put = "", job.entry.file, False
-        if job.renews:
-            aside = self._crate.set_aside(job.entry, self._order.today)
-            if aside and not file:
-                file = self._crate.put_in_place(job.entry, arrival)
-                was_put = bool(file)
-        if file and not was_put:
+        same, old = self._same_as(arrival), job.entry.file
+        takes_over = same is not None and self._is_earlier(job.entry, same)
+        aside = self._crate.set_aside(job.entry, self._order.today) if job.renews else ""
+        if same is not None and not takes_over:
             self._crate.discard(arrival)
-        while not file:
-            file = self._crate.publish(job.entry, arrival)
-            if not file:  # its place is taken by a file that is not ours
-                job.entry = self._crate.rename(job.entry, job.image, self._naming)
-        takes_over = same is not None and file != same.file
-        if takes_over and same is not None:
+            file = same.file
+        else:
+            file = self._put(job, arrival, over_old=bool(aside))
+        if same is not None and takes_over:
             self._crate.take_over(same, file)
             self._events.append(Moved(same.file, file))
         self._keep(reply, arrival, file, same_as_other=same is not None, aside=aside)
-        if aside and file != old:
+        leaves = bool(aside) and file != old
+        if leaves:
             self._crate.let_go(old, job.entry.sha256)
-        if takes_over or (aside and file != old):
+        if takes_over or leaves:
             self._crate.clear()
+
+    def _put(self, job: _Job, arrival: Arrival, *, over_old: bool) -> str:
+        """Move a picture into its place and return the file's name; over its older version, if that was set aside."""
+        put = self._crate.put_in_place if over_old else self._crate.publish
+        file = put(job.entry, arrival)
+        while not file:  # its place is taken by a file that is not ours
+            job.entry = self._crate.rename(job.entry, job.image, self._naming)
+            file = self._crate.publish(job.entry, arrival)
+        return file
 
     def _same_as(self, arrival: Arrival) -> Entry | None:
         """Return a picture that the crate has with these bytes: they are not kept twice, even if it was moved since.
