@@ -17,6 +17,10 @@ from pickcrate.fetch.private import is_private, names_private
 
 KITE = picture("PNG", (60, 40)) + b""
 BIG = picture("BMP", (400, 400))
+PAGES = {
+    "album": "<a href=full.bmp><img src=thumb.png></a>",
+    "wall": "".join(f"<a href=slow{n}.bmp><img src=thumb{n}.png></a>" for n in range(4)),
+}
 NOT_THERE = Failure("status 404", "")
 
 
@@ -37,11 +41,13 @@ class Bad(BaseHTTPRequestHandler):
             case "page":
                 body = "".join(f"<img src={name}>" for name in self.path.partition("?")[2].split(","))
                 self._answer(200, body.encode(), "text/html")
-            case "album":
-                self._answer(200, b"<a href=full.bmp><img src=thumb.png></a>", "text/html")
+            case name if name in PAGES:
+                self._answer(200, PAGES[name].encode(), "text/html")
+            case name if name.startswith("slow"):
+                self._answer(200 if times > 1 else 503, picture("BMP", (400, 400), (int(name[-1]), 0, 0)))
             case "full":
                 self._answer(503 if times in {2, 3} else 200, BIG, "image/bmp")
-            case "thumb":
+            case name if name.startswith("thumb"):
                 self._answer(200, KITE)
             case "busy":
                 self._answer(200 if times > 2 else 503, KITE)
@@ -127,6 +133,14 @@ def test_a_thumbnail_that_stood_in_for_its_original_gives_way_to_it(run: Program
     assert "a larger version came: the old one is full (" in third.out
     assert (fourth.code, "1 there already\n" in fourth.out, Bad.asked["/full.bmp"]) == (0, True, 4)
     assert Path("crates/c/full.bmp").read_bytes() == BIG
+
+
+def test_a_busy_moment_teaches_nothing(run: Program, bad: str) -> None:
+    done = run("pack", f"{bad}/wall", "--crate", "c", "--no-robots", "--retries", "0")
+    assert (done.code, sorted(path.name for path in Path("crates/c").glob("*.*p"))) == (
+        0,
+        [f"slow{n}.bmp" for n in range(4)],
+    )
 
 
 def test_a_site_that_keeps_refusing_is_left_alone(run: Program, bad: str) -> None:

@@ -80,6 +80,8 @@ class LineView:
 
     def show(self, event: PackEvent) -> None:
         """Print the line of a settled picture."""
+        if self._out.quiet:
+            return
         match event:
             case Settled(outcome):
                 self._out.line(*outcome_line(outcome))

@@ -47,9 +47,12 @@ def contest(images: list[Image], probes: Probes, lessons: Lessons) -> list[Image
             shown = headers[-1]
             if shown is None or shown.type == "svg" or showing[entry.image.shown.url] >= _SHARED:
                 headers[-1] = None  # a drawing or a stand-in says nothing of the size of what comes in its place
+            image = replace(entry.image, candidates=tuple(_told(c, probes) for c in entry.image.candidates))
+            if any(probes.failed_for_now(entrant.url) for entrant in entry.entrants):
+                settled[image.number] = image  # nothing was learnt: the page's word stands
+                continue
             winner = largest(headers, headers[-1])
             lessons.note(entry.case, winner)
-            image = replace(entry.image, candidates=tuple(_told(c, probes) for c in entry.image.candidates))
             settled[image.number] = _in_front(image, entry, winner)
         waiting = later
     return [settled[image.number] for image in images]

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.fetch.patience import may_pass
 from pickcrate.media.header import Header, read_header
 from pickcrate.values import Grade, Image, Measure, Measures
 
@@ -18,6 +19,7 @@ class Probes:
         self._headers: dict[str, Header | None] = {}
         self._sizes: dict[str, Measure[int]] = {}
         self._words: dict[str, str] = {}
+        self._not_now: set[str] = set()
 
     def read(self, wanted: dict[str, str]) -> None:
         """Ask for those of ``wanted`` that are not known, in one batch; each address comes with its referring page."""
@@ -29,6 +31,8 @@ class Probes:
                 header = self._headers[url] = read_header(reply.octets) if reply.failure is None else None
                 if (size := _whole_size(reply)) is not None:
                     self._sizes[url] = Measure(size, Grade.PROBED)
+                if reply.failure is not None and may_pass(reply.failure):
+                    self._not_now.add(url)
                 self._words[url] = reply.failure.words if reply.failure else _told(header)
 
     def measured(self, image: Image) -> Image:
@@ -46,6 +50,10 @@ class Probes:
     def was_asked(self, url: str) -> bool:
         """Tell whether an address was asked for."""
         return url in self._headers
+
+    def failed_for_now(self, url: str) -> bool:
+        """Tell whether an address could not be had for a reason that may pass: it says nothing of what is there."""
+        return url in self._not_now
 
     def header(self, url: str) -> Header | None:
         """Return what an address is; None if it could not be had, is no image, or was not asked for."""

@@ -46,7 +46,7 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
                 outcome = f"proved: {probes.words(guess.url)}, and {probes.words(case.known)} is known"
                 proved[case.image.number] = _with(case.image, replace(guess, outcome=outcome), header)
             else:
-                lessons.failures[lesson] += 1
+                lessons.failures[lesson] += not probes.failed_for_now(guess.url)
                 failed = replace(
                     case.guesses.popleft(), outcome=f"{probes.words(guess.url)}; {probes.words(case.known)} is known"
                 )
