@@ -8,9 +8,12 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from io import BytesIO
 from pathlib import Path
+from threading import Thread
 from typing import Any
 
 import pytest
@@ -75,6 +78,37 @@ def run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Program:
         return Ran(done.returncode, done.stdout, done.stderr)
 
     return call
+
+
+class Answering(BaseHTTPRequestHandler):
+    """A server of the test's own: says what it is told to, and nothing on the terminal."""
+
+    protocol_version = "HTTP/1.1"
+
+    def answer(self, status: int, body: bytes, kind: str = "image/png", **fields: str) -> None:
+        """Answer with a body; names of fields are written with ``_`` for ``-``."""
+        self.send_response(status)
+        for name, value in (fields | {"Content_Type": kind, "Content_Length": str(len(body))}).items():
+            self.send_header(name.replace("_", "-"), value)
+        self.end_headers()
+        self.wfile.write(body)
+
+    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
+        """Say nothing."""
+
+
+class _Quiet(ThreadingHTTPServer):
+    def handle_error(self, request: object, client_address: object) -> None:
+        """Say nothing of clients that had enough, or were killed."""
+
+
+@contextmanager
+def serving(handler: type[BaseHTTPRequestHandler]) -> Iterator[int]:
+    """Serve on a free port of loopback, and yield it."""
+    with _Quiet(("127.0.0.1", 0), handler) as server:
+        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
+        yield server.server_port
+        server.shutdown()
 
 
 @dataclass(frozen=True)

@@ -6,14 +6,12 @@ from base64 import b64encode
 from collections.abc import Iterator
 from csv import DictReader
 from hashlib import md5, new, sha256
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from threading import Thread
 from typing import ClassVar
 
 import pytest
 
-from conftest import Program, Server, picture
+from conftest import Answering, Program, Server, picture, serving
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
@@ -85,7 +83,7 @@ def test_bytes_that_are_known_are_not_kept_twice(run: Program, hall: Server) -> 
     assert [row["file"] for row in listed()] == ["a.png", "b.png", "a.png"]
 
 
-class Telling(BaseHTTPRequestHandler):
+class Telling(Answering):
     """Says things in header fields: ``/a.png?field=value``; a page of such pictures under ``/page?``."""
 
     said: ClassVar[dict[str, dict[str, str]]] = {
@@ -99,27 +97,18 @@ class Telling(BaseHTTPRequestHandler):
     page: ClassVar[str] = ""
 
     def do_GET(self) -> None:
-        body, kind = (self.page.encode(), "text/html") if self.path == "/page" else (RED, "image/png")
-        if self.path.startswith("/download"):
-            body = picture("PNG", (60, 40), (int(self.path[-1]), 0, 0))
-        self.send_response(404 if self.path == "/robots.txt" else 200)
-        for name, value in (
-            self.said.get(self.path, {}) | {"Content-Type": kind, "Content-Length": str(len(body))}
-        ).items():
-            self.send_header(name, value)
-        self.end_headers()
-        self.wfile.write(body)
-
-    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
-        """Say nothing."""
+        if self.path == "/page":
+            self.answer(200, self.page.encode(), "text/html")
+        elif self.path.startswith("/download"):
+            self.answer(200, picture("PNG", (60, 40), (int(self.path[-1]), 0, 0)), **self.said.get(self.path, {}))
+        else:
+            self.answer(404 if self.path == "/robots.txt" else 200, RED, **self.said.get(self.path, {}))
 
 
 @pytest.fixture
 def telling() -> Iterator[str]:
-    with ThreadingHTTPServer(("127.0.0.1", 0), Telling) as server:
-        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
-        yield f"http://127.0.0.1:{server.server_port}"
-        server.shutdown()
+    with serving(Telling) as port:
+        yield f"http://127.0.0.1:{port}"
 
 
 def test_the_name_that_the_server_gives(run: Program, telling: str) -> None:

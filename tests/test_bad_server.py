@@ -5,24 +5,21 @@ import time
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import suppress
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from threading import Thread
 from typing import ClassVar
 
 import pytest
 
-from conftest import Program, picture
+from conftest import Answering, Program, picture, serving
 
 KITE = picture("PNG", (60, 40))
 LARGE, OTHER = picture("BMP", (900, 600)), picture("BMP", (900, 600), "blue")
 """1.6 MB: more than is kept in memory"""
 
 
-class Bad(BaseHTTPRequestHandler):
+class Bad(Answering):
     """Each path is a way to behave badly."""
 
-    protocol_version = "HTTP/1.1"
     asked: ClassVar[Counter[str]] = Counter()
     stops: ClassVar[bool] = False
 
@@ -119,18 +116,13 @@ class Bad(BaseHTTPRequestHandler):
         while time.monotonic() < until and not self.stops:
             time.sleep(0.02)
 
-    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
-        """Say nothing."""
-
 
 @pytest.fixture
 def bad() -> Iterator[str]:
     Bad.asked, Bad.stops = Counter(), False
-    with ThreadingHTTPServer(("127.0.0.1", 0), Bad) as server:
-        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
-        yield f"http://127.0.0.1:{server.server_port}"
+    with serving(Bad) as port:
+        yield f"http://127.0.0.1:{port}"
         Bad.stops = True
-        server.shutdown()
 
 
 ENDS = {

@@ -2,19 +2,17 @@
 
 import base64
 from collections.abc import Iterator
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from threading import Thread
 from typing import ClassVar
 
 import pytest
 
-from conftest import Program, picture
+from conftest import Answering, Program, picture, serving
 
 SECRETS = ("swordfish", "trouthook", "anchovy", "Basic ", "c3dvcmRmaXNo")
 
 
-class Asked(BaseHTTPRequestHandler):
+class Asked(Answering):
     """Two sites (by host name) and a proxy, all in one; remembers what each was told."""
 
     told: ClassVar[list[tuple[str, str, dict[str, str]]]] = []
@@ -25,40 +23,27 @@ class Asked(BaseHTTPRequestHandler):
         self.told.append((host, self.path, {name.lower(): value for name, value in self.headers.items()}))
         path = self.path.partition("//")[2].partition("/")[2] if "//" in self.path else self.path.strip("/")
         if path == "closed.html" and "authorization" not in self.headers:
-            self._answer(401, b"who are you?", **{"WWW-Authenticate": 'Basic realm="hall"'})
+            self.answer(401, b"who are you?", WWW_Authenticate='Basic realm="hall"')
         elif path.endswith(".html"):
             elsewhere = f"http://localhost:{self.port}/b.png"
-            self._answer(200, f"<img src=a.png><img src={elsewhere}><img src=sent.png>".encode(), "text/html")
+            self.answer(200, f"<img src=a.png><img src={elsewhere}><img src=sent.png>".encode(), "text/html")
         elif path == "sent.png":
-            self._answer(302, b"", Location=f"http://localhost:{self.port}/c.png")
+            self.answer(302, b"", Location=f"http://localhost:{self.port}/c.png")
         elif path == "robots.txt":
-            self._answer(404, b"")
+            self.answer(404, b"")
         else:
-            self._answer(200, picture("PNG", (40, ord(path[0]))), "image/png")
+            self.answer(200, picture("PNG", (40, ord(path[0]))), "image/png")
 
     def do_CONNECT(self) -> None:
         self.told.append(("proxy", self.path, {name.lower(): value for name, value in self.headers.items()}))
-        self._answer(502, b"")
-
-    def _answer(self, status: int, body: bytes, kind: str = "text/plain", **fields: str) -> None:
-        self.send_response(status)
-        for name, value in (fields | {"Content-Type": kind, "Content-Length": str(len(body))}).items():
-            self.send_header(name, value)
-        self.end_headers()
-        self.wfile.write(body)
-
-    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
-        """Say nothing."""
+        self.answer(502, b"")
 
 
 @pytest.fixture
 def port() -> Iterator[int]:
     Asked.told = []
-    with ThreadingHTTPServer(("127.0.0.1", 0), Asked) as server:
-        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
-        Asked.port = server.server_port
-        yield server.server_port
-        server.shutdown()
+    with serving(Asked) as Asked.port:
+        yield Asked.port
 
 
 def told(field: str) -> dict[str, set[str]]:

@@ -13,15 +13,15 @@ from collections.abc import Iterator
 from contextlib import closing
 from csv import DictReader
 from hashlib import sha256
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from io import BytesIO
 from pathlib import Path
 from random import Random
-from threading import Thread
 from typing import ClassVar
 
 import pytest
 from PIL import Image
+
+from conftest import Answering, serving
 
 KILLS = int(os.environ.get("KILLS", "6"))
 PICTURES = 500 if KILLS > 50 else 150
@@ -37,52 +37,32 @@ def kite(number: int) -> bytes:
     return buffer.getvalue()
 
 
-class Hall(BaseHTTPRequestHandler):
+class Hall(Answering):
     """A page of pictures; some are named by the server, many alike, some are not there."""
 
-    protocol_version = "HTTP/1.1"
     asked: ClassVar[list[str]] = []
 
     def do_GET(self) -> None:
         self.asked.append(self.path)
         if self.path == "/robots.txt" or "gone" in self.path:
-            self._answer(404, b"")
+            self.answer(404, b"")
         elif self.path == "/":
             page = "".join(f'<img src="{address(n)}" alt="kite {n % 7}">' for n in range(PICTURES))
-            self._answer(200, page.encode(), "text/html")
+            self.answer(200, page.encode(), "text/html")
         else:
             number = int(self.path.partition("-")[2].partition(".")[0])
-            named = {"Content-Disposition": f'inline; filename="delta {number % 5}.png"'} if number % 3 == 0 else {}
-            self._answer(200, kite(number), "image/png", **named)
-
-    def _answer(self, status: int, body: bytes, kind: str = "text/plain", **fields: str) -> None:
-        self.send_response(status)
-        for name, value in (fields | {"Content-Type": kind, "Content-Length": str(len(body))}).items():
-            self.send_header(name, value)
-        self.end_headers()
-        self.wfile.write(body)
-
-    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
-        """Say nothing."""
+            named = {"Content_Disposition": f'inline; filename="delta {number % 5}.png"'} if number % 3 == 0 else {}
+            self.answer(200, kite(number), "image/png", **named)
 
 
 def address(number: int) -> str:
     return f"/{number % 4}/{'gone' if number % 50 == 49 else 'kite'}-{number}.png"
 
 
-class Server(ThreadingHTTPServer):
-    """Says nothing of clients that were killed."""
-
-    def handle_error(self, request: object, client_address: object) -> None:
-        pass
-
-
 @pytest.fixture
 def hall() -> Iterator[str]:
-    with Server(("127.0.0.1", 0), Hall) as server:
-        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
-        yield f"http://127.0.0.1:{server.server_port}"
-        server.shutdown()
+    with serving(Hall) as port:
+        yield f"http://127.0.0.1:{port}"
 
 
 def pack(site: str, into: Path) -> subprocess.Popen[bytes]:

@@ -3,14 +3,12 @@
 import time
 from collections import Counter
 from collections.abc import Iterator
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from threading import Thread
 from typing import ClassVar
 
 import pytest
 
-from conftest import Program, picture
+from conftest import Answering, Program, picture, serving
 from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.patience import wait
 from pickcrate.fetch.private import is_private, names_private
@@ -24,10 +22,9 @@ PAGES = {
 NOT_THERE = Failure("status 404", "")
 
 
-class Bad(BaseHTTPRequestHandler):
+class Bad(Answering):
     """Answers by path, and by how often it was asked for it."""
 
-    protocol_version = "HTTP/1.1"
     asked: ClassVar[Counter[str]] = Counter()
     ranges: ClassVar[list[str]] = []
     keys: ClassVar[set[tuple[str, str]]] = set()
@@ -40,21 +37,21 @@ class Bad(BaseHTTPRequestHandler):
         match path.strip("/").partition(".")[0]:
             case "page":
                 body = "".join(f"<img src={name}>" for name in self.path.partition("?")[2].split(","))
-                self._answer(200, body.encode(), "text/html")
+                self.answer(200, body.encode(), "text/html")
             case name if name in PAGES:
-                self._answer(200, PAGES[name].encode(), "text/html")
+                self.answer(200, PAGES[name].encode(), "text/html")
             case name if name.startswith("slow"):
-                self._answer(200 if times > 1 else 503, picture("BMP", (400, 400), (int(name[-1]), 0, 0)))
+                self.answer(200 if times > 1 else 503, picture("BMP", (400, 400), (int(name[-1]), 0, 0)))
             case "full":
-                self._answer(503 if times in {2, 3} else 200, BIG, "image/bmp")
+                self.answer(503 if times in {2, 3} else 200, BIG, "image/bmp")
             case name if name.startswith("thumb"):
-                self._answer(200, KITE)
+                self.answer(200, KITE)
             case "busy":
-                self._answer(200 if times > 2 else 503, KITE)
+                self.answer(200 if times > 2 else 503, KITE)
             case "later":
-                self._answer(200 if times > 1 else 429, KITE, **{"Retry-After": "1"})
+                self.answer(200 if times > 1 else 429, KITE, Retry_After="1")
             case "never":
-                self._answer(429, KITE, **{"Retry-After": "86400"})
+                self.answer(429, KITE, Retry_After="86400")
             case "cut":
                 self._cut(times)
             case "out":
@@ -63,9 +60,9 @@ class Bad(BaseHTTPRequestHandler):
                 self.send_header("Content-Length", "0")
                 self.end_headers()
             case name if name.startswith("deny"):
-                self._answer(403, b"no")
+                self.answer(403, b"no")
             case _:
-                self._answer(404, b"")
+                self.answer(404, b"")
 
     def _cut(self, times: int) -> None:
         """Send half at first, then the rest, if it is asked for as it should be."""
@@ -82,24 +79,12 @@ class Bad(BaseHTTPRequestHandler):
         self.wfile.write(BIG[start : len(BIG) // 2] if times == 1 else BIG[start:])
         self.close_connection = True
 
-    def _answer(self, status: int, body: bytes, kind: str = "image/png", **fields: str) -> None:
-        self.send_response(status)
-        for name, value in (fields | {"Content-Type": kind, "Content-Length": str(len(body))}).items():
-            self.send_header(name, value)
-        self.end_headers()
-        self.wfile.write(body)
-
-    def log_message(self, format: str, *args: object) -> None:  # noqa: A002
-        """Say nothing."""
-
 
 @pytest.fixture
 def bad() -> Iterator[str]:
     Bad.asked, Bad.ranges, Bad.keys = Counter(), [], set()
-    with ThreadingHTTPServer(("127.0.0.1", 0), Bad) as server:
-        Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
-        yield f"http://127.0.0.1:{server.server_port}"
-        server.shutdown()
+    with serving(Bad) as port:
+        yield f"http://127.0.0.1:{port}"
 
 
 def test_what_may_pass_is_waited_for(run: Program, bad: str) -> None:
