@@ -138,6 +138,26 @@ def test_what_robots_are_asked_not_to_take(run: Program, telling: str) -> None:
     assert run("look", f"{telling}/page", "--as-shown", "--no-robots").code == 0
 
 
+LD = """<link rel="license" href="/all"><script type="application/ld+json">[{"@graph": [{"@type": ["ImageObject"],
+"contentUrl": "/fine.png", "license": {"@id": "https://kites.example/by"}, "creator": [{"@type": "Person", "name": "Ilse"}, "Tam"]},
+{"@type": "ImageObject", "url": "x", "license": 7}, {"@type": "ImageObject", "copyrightNotice": "no address"}]}]</script>
+<script type="application/ld+json">{"@type": "ImageObject", </script>"""
+
+
+def test_credits_and_licences(run: Program, telling: str) -> None:
+    Telling.page = f"{LD}<img src=/fine.png><img src=/reserved.png>"
+    rows = run("look", f"{telling}/page", "--as-shown", "--save", "picks.csv", "--format", "jsonl").rows
+    rights = [("Ilse, Tam", "https://kites.example/by"), (None, f"{telling}/all")]
+    assert [(row["credit"], row["licence"]) for row in rows] == rights
+    run("pack", f"{telling}/page", "--crate", "c", "--as-shown")
+    run("pack", "picks.csv", "--crate", "d")
+    for crate in "cd":
+        assert [(row["credit"] or None, row["licence"] or None) for row in listed(crate)[:1]] == rights[:1]
+    assert "credit    Ilse, Tam" in run("why", f"{telling}/page", "1", "--as-shown").out
+    Telling.page = "<a rel=license href=/one><a rel=license href=/two><img src=/fine.png>"
+    assert run("look", f"{telling}/page", "--as-shown", "--fresh", "--format", "jsonl").rows[0]["licence"] is None
+
+
 def test_what_was_altered_on_its_way_is_not_kept(run: Program, telling: str) -> None:
     Telling.page = "<img src=/altered.png><img src=/fine.png>"
     done = run("pack", f"{telling}/page", "--crate", "c", "--as-shown")

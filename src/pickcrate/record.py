@@ -12,7 +12,7 @@ from pickcrate.values import Candidate, Image, Measures, Outcome
 COLUMNS = (
     "pick", "number", "source", "page", "url", "shown_url", "shown_width", "shown_height", "found_in", "element",
     "attribute", "alt", "title", "caption", "heading", "link", "link_text", "hidden", "furniture", "width", "height",
-    "type", "bytes", "grades", "verdicts", "evidence", "candidates", "name",
+    "type", "bytes", "grades", "verdicts", "evidence", "candidates", "name", "credit", "licence",
 )  # fmt: skip
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "error")
 CRATE_COLUMNS = (
@@ -60,6 +60,8 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
         "evidence": best.evidence,
         "candidates": _others(image),
         "name": name or None,
+        "credit": image.rights.credit or None,
+        "licence": image.rights.licence or None,
     }
 
 

@@ -1,5 +1,6 @@
 """The nouns of the flow, complete once built: page, reference, image, candidate, measure, pick, outcome."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import Enum, StrEnum
 from typing import TYPE_CHECKING, Generic, TypeVar
@@ -44,6 +45,9 @@ class Rights:
     """the robots directive that asks not to take them; empty if none does"""
     reservation: str = ""
     """of text and data mining: ``reserved``, with the policy's address if there is one; empty if it is not"""
+    credit: str = ""
+    licence: str = ""
+    """mostly an address"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,6 +73,9 @@ class Page:
     link_header: str = ""
     """the values of the response's ``Link`` fields (RFC 8288), joined by commas"""
     rights: Rights = Rights()
+    """what it says of all its pictures"""
+    picture_rights: Mapping[str, Rights] = field(default_factory=dict)
+    """what it says of single ones, by their addresses"""
 
 
 class Role(Enum):
@@ -263,7 +270,7 @@ class Image:
     declined: str = ""
     """why the pick list that it comes from says no to it; empty if it does not"""
     rights: Rights = Rights()
-    """what its page says of the use of its pictures"""
+    """what its page says of its use"""
     verdicts: tuple[Verdict, ...] = ()
 
     @property

@@ -69,6 +69,8 @@ def story(image: Image, given: str) -> Iterator[list[Piece]]:
         "caption": words.caption,
         "under": words.heading,
         "link text": words.link_text,
+        "credit": image.rights.credit,
+        "licence": image.rights.licence,
     }
     for label, text in said.items():
         if text:

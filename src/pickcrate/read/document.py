@@ -8,7 +8,7 @@ from selectolax.lexbor import LexborHTMLParser
 from pickcrate.addresses import absolute, is_web
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.decode import decode
-from pickcrate.read.rights import rights_on_page
+from pickcrate.read.rights import rights_of_pictures, rights_on_page
 from pickcrate.values import Flaw, Page
 from pickcrate.version import ROBOTS_TOKEN
 
@@ -47,7 +47,8 @@ def read_document(
         tree=tree,
         flaws=tuple(flaws),
         link_header=fields.get("link", ""),
-        rights=rights_on_page(tree, fields, ROBOTS_TOKEN),
+        rights=rights_on_page(tree, page_base, fields, ROBOTS_TOKEN),
+        picture_rights=rights_of_pictures(tree, page_base),
     )
 
 

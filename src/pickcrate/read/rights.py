@@ -1,15 +1,19 @@
 """What a page, or the answer with a picture, says of the use of pictures.
 
-Robots rules (the ``robots`` meta element and the ``X-Robots-Tag`` field, in which directives may be for one robot by
-its name), and reservations of text and data mining (TDM Reservation Protocol, W3C community report 2024, 6.1 and 6.3).
+Credits and licences; robots rules (the ``robots`` meta element and the ``X-Robots-Tag`` field, in which directives may
+be for one robot by its name); reservations of text and data mining (TDM Reservation Protocol, W3C community report
+2024, 6.1 and 6.3).
 """
 
+import json
 import re
 from collections.abc import Iterable, Mapping
+from typing import Any
 
 from selectolax.lexbor import LexborHTMLParser
 
-from pickcrate.values import Rights
+from pickcrate.addresses import absolute
+from pickcrate.values import Rights, fold
 
 _ABOUT_IMAGES = frozenset(("noimageindex", "noimageai", "noai"))
 _ABOUT_THIS_FILE = _ABOUT_IMAGES | {"noindex", "none"}
@@ -23,8 +27,11 @@ def rights_of_answer(fields: Mapping[str, str], robot: str) -> Rights:
     return Rights(bar, _reservation(fields.get("tdm-reservation", ""), fields.get("tdm-policy", "")))
 
 
-def rights_on_page(tree: LexborHTMLParser, fields: Mapping[str, str], robot: str) -> Rights:
-    """Return what a page and the header fields that it came with say of the page's pictures."""
+def rights_on_page(tree: LexborHTMLParser, base: str, fields: Mapping[str, str], robot: str) -> Rights:
+    """Return what a page and the header fields that it came with say of the page's pictures.
+
+    A licence is that of the page's one licence link (HTML standard, 4.6.7.11); with several it is not clear whose.
+    """
     said: dict[str, list[str]] = {}
     for element in tree.css("meta[name][content]"):
         name = (element.attributes.get("name") or "").strip().lower()
@@ -33,7 +40,56 @@ def rights_on_page(tree: LexborHTMLParser, fields: Mapping[str, str], robot: str
     reservation = _reservation(fields.get("tdm-reservation", ""), fields.get("tdm-policy", ""))
     if not reservation:
         reservation = _reservation(_first(said, "tdm-reservation"), _first(said, "tdm-policy"))
-    return Rights(_directive(lines, robot, _ABOUT_IMAGES), reservation)
+    links = tree.css("a[rel~=license i][href], area[rel~=license i][href], link[rel~=license i][href]")
+    licences = {absolute(link.attributes.get("href") or "", base) for link in links} - {None}
+    licence = licences.pop() if len(licences) == 1 else None
+    return Rights(_directive(lines, robot, _ABOUT_IMAGES), reservation, licence=licence or "")
+
+
+def rights_of_pictures(tree: LexborHTMLParser, base: str) -> dict[str, Rights]:
+    """Return what a page's JSON-LD says of single pictures, by their addresses: credit and licence.
+
+    schema.org: ImageObject with ``contentUrl``, ``url`` or ``thumbnailUrl``; ``license``; ``creditText``, ``creator``,
+    ``author`` or ``copyrightNotice``.
+    """
+    found: dict[str, Rights] = {}
+    for script in tree.css('script[type="application/ld+json" i]'):
+        text = script.text()
+        if "ImageObject" not in text:
+            continue
+        try:
+            waiting: list[Any] = [json.loads(text)]
+        except (ValueError, RecursionError):
+            continue
+        while waiting:
+            node = waiting.pop()
+            if isinstance(node, list):
+                waiting.extend(node)
+            elif isinstance(node, dict):
+                waiting.extend(node.values())
+                if "ImageObject" in _texts(node.get("@type")):
+                    _take_picture(node, base, found)
+    return found
+
+
+def _take_picture(node: dict[str, Any], base: str, found: dict[str, Rights]) -> None:
+    said = (_texts(node.get(name)) for name in ("creditText", "creator", "author", "copyrightNotice"))
+    credit = fold(next((", ".join(texts) for texts in said if texts), ""))
+    licence = absolute(next(iter(_texts(node.get("license"))), ""), base) if node.get("license") else ""
+    for raw in (text for name in ("contentUrl", "url", "thumbnailUrl") for text in _texts(node.get(name))):
+        if (credit or licence) and (url := absolute(raw, base)) is not None:
+            found.setdefault(url, Rights(credit=credit, licence=licence or ""))
+
+
+def _texts(value: object) -> list[str]:
+    """Return the texts that a property holds: itself, those of a list, the name or the address of a thing."""
+    if isinstance(value, str):
+        return [value.strip()] if value.strip() else []
+    if isinstance(value, list):
+        return [text for item in value[:20] for text in _texts(item)]
+    if isinstance(value, dict):
+        return _texts(value.get("name") or value.get("@id") or value.get("url"))
+    return []
 
 
 def _first(said: Mapping[str, list[str]], name: str) -> str:

@@ -21,6 +21,7 @@ from pickcrate.values import (
     Measure,
     Measures,
     Reference,
+    Rights,
     Words,
 )
 
@@ -149,6 +150,7 @@ def _image(row: Row, table: Table, url: str, number: int, source: str) -> Image:
         furniture=_text(row, "furniture") if is_own else "",
         declined=_declined_for(row) if is_own and _text(row, "pick").lower() in _NO else "",
         name=_text(row, table.columns["name"]) if "name" in table.columns else "",
+        rights=Rights(credit=_text(row, "credit"), licence=_text(row, "licence")) if is_own else Rights(),
     )
 
 

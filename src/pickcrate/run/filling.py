@@ -307,6 +307,8 @@ class Filling:
                 alt=shown.words.alt,
                 caption=shown.words.caption,
                 evidence=candidate.evidence,
+                credit=job.image.rights.credit,
+                licence=job.image.rights.licence,
                 tdm=reservation,
                 error="; ".join(job.said) if job.may_pass else "",
             )

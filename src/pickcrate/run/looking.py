@@ -29,6 +29,7 @@ from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import mark
 from pickcrate.values import Flaw, Image, Page, Reference, Rights, Unsure
 
+_NOTHING = Rights()
 _NOTHING_SAID: Mapping[str, Rights] = {}
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16
@@ -214,7 +215,7 @@ class _Looking:
         grouped = group(references, source=head.source, title=head.title, first_number=number)
         images = mark(resolve(image, full=full) for image in grouped)
         if rights:
-            images = [replace(image, rights=self._heeded(rights.get(image.shown.page))) for image in images]
+            images = [replace(image, rights=self._heeded(image, rights)) for image in images]
         images = [sift(image, self.order.criteria, early=True) for image in images]
         if full and not is_record:
             # Nothing is asked of pictures that are out already.
@@ -223,10 +224,12 @@ class _Looking:
         yield replace(head, images=len(images))
         yield from map(Found, self._sift(images))
 
-    def _heeded(self, said: Rights | None) -> Rights:
-        if said is None:
-            return Rights()
-        return said if self.order.manners.robots else replace(said, bar="")
+    def _heeded(self, image: Image, rights: Mapping[str, Rights]) -> Rights:
+        """Return what is said of the use of one picture, of it alone or of all on its page."""
+        of_page = rights.get(image.shown.page, _NOTHING)
+        own = next((rights[r.url] for r in image.references if r.url in rights), _NOTHING)
+        bar = of_page.bar if self.order.manners.robots else ""
+        return replace(of_page, bar=bar, credit=own.credit, licence=own.licence or of_page.licence)
 
     def _enlarge(self, images: list[Image]) -> list[Image]:
         """Return ``images`` with their larger versions sought and proved."""

@@ -49,7 +49,7 @@ class Survey:
     references: list[Reference] = field(default_factory=list)
     flaws: list[Flaw] = field(default_factory=list)
     rights: dict[str, Rights] = field(default_factory=dict)
-    """what its pages, by address, say of the use of their pictures"""
+    """what is said of the use of pictures, by the addresses of their pages or by their own"""
 
 
 def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: Region = NOWHERE) -> Survey:
@@ -102,6 +102,7 @@ class _Surveying:
         self._pages.append(page)  # as long as it lives, no element of another page has a number of its elements
         if page.rights != Rights():
             self.result.rights[page.address] = page.rights
+        self.result.rights.update(page.picture_rights)
         findings = find(page, self._numbers, self._asked)
         self._hidden |= findings.hidden
         self.result.flaws.extend((*page.flaws, *findings.flaws))

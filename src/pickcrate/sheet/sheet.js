@@ -287,6 +287,8 @@ function open(p) {
   const list = make("dl");
   fact(list, "size", measures(p));
   fact(list, "words", [...new Set(p.words)].join(" · "));
+  fact(list, "credit", p.row.credit);
+  fact(list, "licence", p.row.licence && linked(p.row.licence));
   fact(list, "address", linked(p.row.url));
   if (p.row.shown_url !== p.row.url) fact(list, "shown", linked(p.row.shown_url));
   fact(list, "page", p.row.page && linked(p.row.page));
