@@ -205,7 +205,8 @@ class Filling:
                 continue
             served = served_name(reply.headers.get("content-disposition", ""))
             if served and not job.renews and self._naming.uses_stem(job.image):
-                heapq.heappush(self._held_back, _HeldBack(job.entry.seq, reply, arrival, served))
+                bare = replace(reply, octets=b"", spooled=None)  # it is on the disk by now
+                heapq.heappush(self._held_back, _HeldBack(job.entry.seq, bare, arrival, served))
             else:
                 self._place(reply, arrival)
         self._release()
