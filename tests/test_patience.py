@@ -115,6 +115,7 @@ def test_a_thumbnail_that_stood_in_for_its_original_gives_way_to_it(run: Program
     (first, second, third, fourth) = (run(*line) for _ in range(4))
     assert "full.bmp: the server answered 503" in first.out
     assert "a larger version could not be had again" in second.out
+    assert "1 there already\n" in second.out
     assert "a larger version came: the old one is full (" in third.out
     assert (fourth.code, "1 there already\n" in fourth.out, Bad.asked["/full.bmp"]) == (0, True, 4)
     assert Path("crates/c/full.bmp").read_bytes() == BIG

@@ -58,7 +58,7 @@ class Tally:
                 self.bytes += outcome.measures.bytes.value if outcome.measures.bytes else 0
             case Ending.ALREADY_THERE:
                 self.there += 1
-                self.gone += bool(outcome.error)
+                self.gone += bool(outcome.reason)
             case Ending.LEFT_OUT:
                 self.left_out[outcome.reason.partition(":")[0]] += 1
             case Ending.FAILED:

@@ -391,9 +391,15 @@ def _larger(image: Image, entry: Entry) -> tuple[Candidate, ...]:
 
 def _as_held(image: Image, entry: Entry, note: str) -> Outcome:
     """Return the outcome of a picture that stays as the crate has it."""
-    measures = measures_of(entry)
     return Outcome(
-        image, Ending.ALREADY_THERE, entry.url, file=entry.file, measures=measures, sha256=entry.sha256, error=note
+        image,
+        Ending.ALREADY_THERE,
+        entry.url,
+        file=entry.file,
+        measures=measures_of(entry),
+        sha256=entry.sha256,
+        error=note,
+        reason=note if note == _LEFT else "",
     )
 
 
