@@ -57,7 +57,6 @@ class Crate:
             if strays_of is None:
                 self.clear()
             self._strays = _stems(strays_of or root)
-            self._check_room()
         except OSError as error:
             raise unwritable(root, error) from error
 
@@ -128,7 +127,7 @@ class Crate:
 
     def spool(self) -> BinaryIO:
         """Return a new file for a body too large for memory. Raises OSError."""
-        self._check_room()
+        self.check_room()
         return cast("BinaryIO", Incoming(self._temporary / secrets.token_hex(8)))
 
     def take_in(self, octets: bytes, spooled: BinaryIO | None, modified: int | None) -> Arrival | str:
@@ -145,7 +144,7 @@ class Crate:
             beside, sha256 = incoming.path, digest(incoming.path).hex()
         else:
             beside, sha256 = self._temporary / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
-            self._check_room(len(octets))
+            self.check_room(len(octets))
             write(beside, octets)
         if modified is not None:
             os.utime(beside, (modified, modified))
@@ -228,7 +227,7 @@ class Crate:
             self.ledger.commit()
             self._committed_at = now
 
-    def _check_room(self, size: int = 0) -> None:
+    def check_room(self, size: int = 0) -> None:
         """Stop while there is still room to write down what was fetched. Raises OSError."""
         disk = shutil.disk_usage(self.root)
         if disk.free - size < min(_ROOM, disk.total // 20):

@@ -32,6 +32,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
         yield CrateOpened(root)
         filling = Filling(order, crate, fetcher)
         try:
+            crate.check_room()
             yield from filling.run(_chain(first, found))
         except OSError as error:
             raise unwritable(root, error) from error
