@@ -12,7 +12,6 @@ import sys
 import tempfile
 import time
 from pathlib import Path
-from subprocess import Popen
 
 from pickcrate.crate.ledger import Ledger
 from throughput import make_pictures, served, timed
@@ -97,13 +96,8 @@ def main() -> None:
         root = Path(tempfile.mkdtemp(prefix="crates-"))
         root.chmod(0o755)
         os.environ["XDG_CACHE_HOME"] = str(root / "cache")
-        nginx: Popen[bytes] = served(root)
-        try:
+        with served(root):
             step(root, number)
-        finally:
-            nginx.terminate()
-            nginx.wait()
-            shutil.rmtree(root)
 
 
 if __name__ == "__main__":

@@ -58,8 +58,7 @@ def main() -> None:
     tags = (f'<img src="{n:04}.jpg" alt="Kite number {n} over the downs">' for n in range(args.pictures))
     (root / "www" / "kites.html").write_text(f"<title>Kites</title>{''.join(tags)}")
     os.environ["XDG_CACHE_HOME"] = str(root / "cache")
-    nginx = served(root)
-    try:
+    with served(root):
         command = [sys.executable, "-m", "pickcrate", "sheet", f"http://127.0.0.1:{PORT}/kites.html"]
         run = timed([*command, "--no-robots", "--out", str(root / "sheet.html")], root / "out")
         size = (root / "sheet.html").stat().st_size
@@ -77,10 +76,6 @@ def main() -> None:
             browser.close()
         print(f"first contentful paint {paint / 1000:.2f} s, first preview {ready / 1000:.2f} s, {tiles:,} tiles")
         print(f"scrolled {way:,.0f} px, {count} frames: median {median:.1f} ms, 95th {late:.1f}, worst {worst:.0f}")
-    finally:
-        nginx.terminate()
-        nginx.wait()
-        shutil.rmtree(root)
 
 
 if __name__ == "__main__":

@@ -14,6 +14,8 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from io import BytesIO
 from pathlib import Path
@@ -57,8 +59,9 @@ def make_pictures(folder: Path, count: int, size: int) -> list[str]:
     return [f"http://127.0.0.1:{PORT}/{number:07d}.jpg" for number in range(count)]
 
 
-def served(root: Path, *, tls: bool = False) -> "subprocess.Popen[bytes]":
-    """Serve ``root/www`` with nginx; over TLS with a certificate of its own, ``root/cert.pem``."""
+@contextmanager
+def served(root: Path, *, tls: bool = False) -> Iterator[None]:
+    """Serve ``root/www`` with nginx and delete ``root`` at the end; over TLS with its own certificate, ``cert.pem``."""
     secured = ""
     if tls:
         key = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2", "-subj", "/CN=127.0.0.1"]
@@ -68,7 +71,12 @@ def served(root: Path, *, tls: bool = False) -> "subprocess.Popen[bytes]":
     (root / "nginx.conf").write_text(NGINX.format(root=root, port=PORT, tls=secured))
     nginx = subprocess.Popen(["nginx", "-c", root / "nginx.conf", "-e", root / "error.log"])
     time.sleep(0.5)
-    return nginx
+    try:
+        yield
+    finally:
+        nginx.terminate()
+        nginx.wait()
+        shutil.rmtree(root)
 
 
 def timed(command: list[str], output: Path) -> Run:
@@ -97,15 +105,14 @@ def main() -> None:
     addresses = root / "addresses.txt"
     urls = make_pictures(root / "www", args.pictures, args.size)
     addresses.write_text("\n".join(url.replace("http:", "https:") if args.tls else url for url in urls))
-    nginx = served(root, tls=args.tls)
     trusted = ["--ca", str(root / "cert.pem")] if args.tls else []
-    if args.tls:
-        os.environ["SSL_CERT_FILE"] = str(root / "cert.pem")
     os.environ["XDG_CACHE_HOME"] = str(root / "cache")
     floors: list[Run] = []
     ours: list[Run] = []
     options = ["--at-once", "16", "--per-site", "16", "--pause", "0", "--no-robots"]
-    try:
+    with served(root, tls=args.tls):
+        if args.tls:
+            os.environ["SSL_CERT_FILE"] = str(root / "cert.pem")
         for run in range(args.runs):
             into = root / f"run{run}"
             floor = [sys.executable, str(args.floor), str(addresses), str(into / "floor"), "--handles", "16", *trusted]
@@ -116,10 +123,6 @@ def main() -> None:
             held = len(list((into / "c").glob("*.jpg")))
             print(f"run {run + 1}: floor {floors[-1]} (inside {inner['wall_s']} s), pack {ours[-1]}, {held} files")
             shutil.rmtree(into)
-    finally:
-        nginx.terminate()
-        nginx.wait()
-        shutil.rmtree(root)
     best_floor, best_ours = min(run.wall for run in floors), min(run.wall for run in ours)
     print(f"wall: floor {best_floor:.2f} s, pack {best_ours:.2f} s: {best_floor / best_ours:.2f} of the floor's speed")
     floor_cpu, our_cpu = min(run.cpu for run in floors), min(run.cpu for run in ours)

@@ -8,11 +8,12 @@ from pathlib import Path
 from typing import TextIO
 
 from pickcrate.addresses import without_userinfo
+from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import Totals, print_funnel, print_page, print_table, print_totals
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, shown
-from pickcrate.errors import PickCrateError, UsageError
+from pickcrate.errors import UsageError
 from pickcrate.record import COLUMNS, OUTCOME_COLUMNS, Row, csv_lines, image_row, outcome_row, to_json
 from pickcrate.run.events import (
     Archived,
@@ -76,16 +77,8 @@ def saving(path: Path | None) -> Iterator[Sink | None]:
     form = _FORMATS.get(path.suffix.lower())
     if form is None:
         raise UsageError(f"--save {path}: the file's ending says its format", hint="end it in .csv, .jsonl or .txt")
-    beside = path.with_name(f".{path.name}.part")
-    try:
-        with beside.open("w", encoding="utf-8", newline="") as file:
-            yield rows_to(file, form, COLUMNS)
-        beside.replace(path)
-    except OSError as error:
-        raise PickCrateError(f"--save {path}: cannot be written: {(error.strerror or str(error)).lower()}") from error
-    finally:
-        if beside.parent.is_dir():
-            beside.unlink(missing_ok=True)
+    with put_in_place(path, "--save") as beside, beside.open("w", encoding="utf-8", newline="") as file:
+        yield rows_to(file, form, COLUMNS)
 
 
 def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | None, *, everything: bool) -> Looked:

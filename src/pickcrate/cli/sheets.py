@@ -1,18 +1,18 @@
 """What ``sheet`` does with tiles: one web page, or paper, written whole or not at all."""
 
 import shlex
-from collections.abc import Iterable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Iterable, Sequence
 from datetime import date
 from pathlib import Path
 
+from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import print_page
 from pickcrate.cli.lists import note
 from pickcrate.cli.story import plain_story
 from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import count, size
 from pickcrate.crate.places import SHEET
-from pickcrate.errors import CrateError, NothingPickedError, PickCrateError, UsageError
+from pickcrate.errors import CrateError, NothingPickedError, UsageError
 from pickcrate.run.events import LookEvent, PageRead, Progress
 from pickcrate.run.previewing import preview_crate
 from pickcrate.sheet.page import GENERATOR, Heading, web_page
@@ -58,12 +58,12 @@ def write(path: Path, heading: Heading, tiles: Sequence[Tile]) -> None:
     """Write the sheet in the format that the ending of ``path`` says; PickCrateError if it cannot be."""
     kind = path.suffix.lower()
     if kind in _PAGES:
-        with _put_in_place(path) as beside, beside.open("w", encoding="utf-8", newline="") as file:
+        with put_in_place(path, "--out") as beside, beside.open("w", encoding="utf-8", newline="") as file:
             file.writelines(web_page(heading, tiles, plain_story))
     else:
         from pickcrate.sheet.paper import write_paper  # noqa: PLC0415 (Pillow and its fonts)
 
-        with _put_in_place(path) as beside:
+        with put_in_place(path, "--out") as beside:
             write_paper(
                 beside, kind, heading, [tile for tile in tiles if tile.image.is_picked and not tile.image.furniture]
             )
@@ -110,19 +110,6 @@ def leave_in(root: Path, today: date, out: Out) -> None:
 def heading_of_crate(root: Path, today: date) -> Heading:
     """Return what stands above a crate's pictures."""
     return Heading(root.name, f"the crate {root}", today, root=root.resolve().as_uri())
-
-
-@contextmanager
-def _put_in_place(path: Path) -> Iterator[Path]:
-    beside = path.with_name(f".{path.name}.part")
-    try:
-        yield beside
-        beside.replace(path)
-    except OSError as error:
-        raise PickCrateError(f"{path}: cannot be written: {(error.strerror or str(error)).lower()}") from error
-    finally:
-        if beside.parent.is_dir():
-            beside.unlink(missing_ok=True)
 
 
 def _is_ours(path: Path) -> bool:

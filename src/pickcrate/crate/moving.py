@@ -27,39 +27,41 @@ def move_in(beside: Path, final: Path) -> bool:
             return False
         if problem not in _NOT_HERE:
             raise OSError(problem, os.strerror(problem), str(final))
-    try:
-        os.link(beside, final)
-    except FileExistsError:
-        return False
-    except OSError as error:
-        if error.errno not in _NO_HARD_LINKS:
-            raise
-        # File systems without hard links (FAT, exFAT): hold the place with an empty file, then replace that.
+    linked = _link(beside, final)
+    if linked:
+        beside.unlink()
+    elif linked is None:  # FAT, exFAT: hold the place with an empty file, then replace that
         try:
             final.open("xb").close()
         except FileExistsError:
             return False
         beside.replace(final)
-    else:
-        beside.unlink()
-    return True
+    return linked is not False
 
 
 def copy_in(path: Path, copy: Path) -> bool:
     """Give a file a second name, or make a copy of it; False if something is there already. Raises OSError."""
-    try:
-        os.link(path, copy)
-    except FileExistsError:
-        return False
-    except OSError as error:
-        if error.errno not in _NO_HARD_LINKS:
-            raise
+    linked = _link(path, copy)
+    if linked is None:
         try:
             with path.open("rb") as old, copy.open("xb") as new:
                 shutil.copyfileobj(old, new)
         except FileExistsError:
             return False
         shutil.copystat(path, copy)
+    return linked is not False
+
+
+def _link(path: Path, other: Path) -> bool | None:
+    """Give a file a second name; False if something is there already, None where files have one name only."""
+    try:
+        os.link(path, other)
+    except FileExistsError:
+        return False
+    except OSError as error:
+        if error.errno not in _NO_HARD_LINKS:
+            raise
+        return None
     return True
 
 

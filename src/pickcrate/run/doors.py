@@ -29,26 +29,14 @@ def look(order: Order, *, with_names: bool = True) -> Iterator[LookEvent]:
 
 
 def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
-    """Run ``pack`` with doors of its own: one for pages and one for pictures, since both are open at a time."""
-    brought = Brought()
-    with (
-        _shared(order.manners) as shared,
-        closing(CurlFetcher(order.manners, brought, shared)) as pages,
-        closing(CurlFetcher(order.manners, brought, shared)) as pictures,
-    ):
-        found = choose(looking.look(order, pages, brought), order.choice, order.naming.spell)
+    """Run ``pack`` with doors of its own."""
+    with _found_beside(order) as (found, pictures):
         yield from packing.pack(order, found, pictures, into)
 
 
 def sheet(order: Order) -> Iterator[LookEvent | Progress | Tile]:
     """Run ``look``, and yield a tile for each picture, with what the page shows of it."""
-    brought = Brought()
-    with (
-        _shared(order.manners) as shared,
-        closing(CurlFetcher(order.manners, brought, shared)) as pages,
-        closing(CurlFetcher(order.manners, brought, shared)) as pictures,
-    ):
-        found = choose(looking.look(order, pages, brought), order.choice, order.naming.spell)
+    with _found_beside(order) as (found, pictures):
         yield from previewing.preview(looking.named(found, order.naming), pictures)
 
 
@@ -68,6 +56,18 @@ def repair(root: Path, findings: list[Finding], order: Order) -> Iterator[PackEv
     ):
         found = auditing.release(root, findings, order.today)
         yield from packing.pack(order, found, pictures, Destination(root.name, root.parent))
+
+
+@contextmanager
+def _found_beside(order: Order) -> Iterator[tuple[Iterator[LookEvent], CurlFetcher]]:
+    """Yield what is found and a door for the pictures: two doors, since pages and pictures are fetched at a time."""
+    brought = Brought()
+    with (
+        _shared(order.manners) as shared,
+        closing(CurlFetcher(order.manners, brought, shared)) as pages,
+        closing(CurlFetcher(order.manners, brought, shared)) as pictures,
+    ):
+        yield choose(looking.look(order, pages, brought), order.choice, order.naming.spell), pictures
 
 
 @contextmanager
