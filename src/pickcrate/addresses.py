@@ -117,6 +117,8 @@ def split_extension(segment: str) -> tuple[str, str]:
 SHORTEST_STEM = 4
 """Characters of a stem that still tell pictures apart."""
 
+_LONGEST_STEM = 300
+_MOST_SIZE_MARKS = 8
 _SIZE_MARK = re.compile(
     r"^(?:thumb|thumbs|thumbnail|tn|th|small|mini|preview|scaled|resized|medium|large|big|s|m|t)[-_.]|[-_.](?:thumb|thumbnail|tn|th|small|medium|preview|"
     r"large|full|big|slide|[smlt]|\d{2,4}(?:x\d{2,4})?(?:px|w)?)$",
@@ -127,7 +129,10 @@ _SIZE_MARK = re.compile(
 def bare_stem(address: str) -> str:
     """Return a picture's name, lower case, without its extension and what marks its size: kin have the same."""
     stem = split_extension(last_segment(address))[0].lower()
-    while (bare := _SIZE_MARK.sub("", stem, count=1)) != stem and len(bare) >= SHORTEST_STEM:
+    for _ in range(_MOST_SIZE_MARKS if len(stem) <= _LONGEST_STEM else 0):
+        bare = _SIZE_MARK.sub("", stem, count=1)
+        if bare == stem or len(bare) < SHORTEST_STEM:
+            break
         stem = bare
     return stem
 

@@ -16,7 +16,7 @@ _LONGEST_ASIDE = 65_536
 _LONGEST = 7200.0
 """Seconds that one transfer may take; the next try goes on from there where it can."""
 
-_CONTENT_RANGE = re.compile(r"bytes (\d+)-\d+/(\d+|\*)")
+_CONTENT_RANGE = re.compile(r"bytes (\d{1,18})-\d{1,18}/(\d{1,18}|\*)")
 
 
 class Allowance:
@@ -168,7 +168,7 @@ class Body:
         """The last response's status; 0 if none came."""
         line = next((line for line in reversed(self.header_lines) if line.startswith(b"HTTP/")), b"")
         code = line.split()[1:2]
-        return int(code[0]) if code and code[0].isdigit() else 0
+        return int(code[0]) if code and code[0].isdigit() and len(code[0]) == 3 else 0
 
     def _is_the_rest(self) -> bool:
         match = _CONTENT_RANGE.fullmatch(self.fields().get("content-range", ""))

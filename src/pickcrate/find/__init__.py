@@ -1,13 +1,15 @@
 """From a page to its references. A new place where pictures hide is one module here and one row of FINDERS."""
 
 import itertools
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
 from pickcrate.find.asked import Asked, find_in_named, find_in_source
 from pickcrate.find.place import HEADINGS, Finder, Place, Walk
+from pickcrate.read.bounds import within_bounds
 from pickcrate.values import Finding, Findings, Flaw, Hiding, Need, Page, Reference
 
 FINDERS: tuple[Finder, ...] = (
@@ -35,6 +37,10 @@ _NOTHING = Asked()
 _MOST_INNER_DOCUMENTS = 1000
 """Templates and ``srcdoc`` frames, one inside the other or side by side: more are no page's."""
 
+MOST_REFERENCES = 100_000
+_MOST_NAMES = 2_000
+_MOST_FLAWS = 20
+
 _BY_TAG: dict[str, list[Finder]] = {}
 _BY_ATTRIBUTE: dict[str, list[Finder]] = {}
 for _finder in FINDERS:
@@ -52,23 +58,11 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     the user wants found besides.
     """
     walk = Walk(page, numbers if numbers is not None else itertools.count())
-    found: list[Finding] = list(metadata.find_in_link_header(walk))
-    inner = 0
     flaws: list[Flaw] = []
-    waiting: list[LexborHTMLParser | LexborNode] = [page.tree]
-    found.extend(find_in_source(walk, asked))
-    carriers = lazy.carriers(page.text) - asked.attributes
-    while waiting:
-        tree = waiting.pop()
-        found.extend(_search(walk, tree, carriers, asked))
-        documents = list(_inner_documents(tree))
-        inner += len(documents)
-        if inner > _MOST_INNER_DOCUMENTS:
-            flaws.append(
-                Flaw("depth", f"more than {_MOST_INNER_DOCUMENTS:,} documents inside the page: the rest is left out")
-            )
-            break
-        waiting.extend(reversed(documents))
+    found = list(itertools.islice(_find(walk, asked, flaws), MOST_REFERENCES + 1))
+    if len(found) > MOST_REFERENCES:
+        del found[MOST_REFERENCES:]
+        flaws.append(Flaw("references", f"more than {MOST_REFERENCES:,} pictures on one page: the rest is left out"))
     return Findings(
         references=tuple(item for item in found if isinstance(item, Reference)),
         needs=tuple(dict.fromkeys(item for item in found if isinstance(item, Need))),
@@ -77,26 +71,58 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     )
 
 
-def _search(walk: Walk, tree: LexborHTMLParser | LexborNode, carriers: set[str], asked: Asked) -> Iterable[Finding]:
+def _find(walk: Walk, asked: Asked, flaws: list[Flaw]) -> Iterator[Finding]:
+    """Yield what stands in the page and in the documents inside it."""
+    yield from _guarded("the Link field", lambda: metadata.find_in_link_header(walk), flaws)
+    yield from find_in_source(walk, asked)
+    carriers = lazy.carriers(walk.page.text) - asked.attributes
+    waiting: list[LexborHTMLParser | LexborNode] = [walk.page.tree]
+    inner = 0
+    while waiting:
+        tree = waiting.pop()
+        yield from _search(walk, tree, carriers, asked, flaws)
+        documents = list(itertools.islice(_inner_documents(tree), _MOST_INNER_DOCUMENTS + 1 - inner))
+        inner += len(documents)
+        if inner > _MOST_INNER_DOCUMENTS:
+            words = f"more than {_MOST_INNER_DOCUMENTS:,} documents inside the page: the rest is left out"
+            flaws.append(Flaw("depth", words))
+            return
+        waiting.extend(reversed(documents))
+
+
+def _search(
+    walk: Walk, tree: LexborHTMLParser | LexborNode, carriers: set[str], asked: Asked, flaws: list[Flaw]
+) -> Iterator[Finding]:
     """Yield what stands in one tree, which is the page's or that of a document inside it."""
+    named = sorted(carriers | asked.attributes)[:_MOST_NAMES]
     # One :is() and not a list of selectors: Lexbor returns a node once for each of a list that it matches.
-    for node in tree.css(
-        f":is({', '.join((*_WANTED, *(f'[{name}]' for name in sorted(carriers | asked.attributes))))})"
-    ):
+    for node in tree.css(f":is({', '.join((*_WANTED, *(f'[{name}]' for name in named)))})"):
         tag = (node.tag or "").lower()  # SVG has feImage
         if tag in HEADINGS:
             walk.heading = walk.text(node)
         place = Place(walk, node, node.attributes)
-        for finder in _BY_TAG.get(tag, ()):
-            yield from finder.find(place)
-        if not _BY_ATTRIBUTE.keys().isdisjoint(place.attributes):
-            for name in sorted(_BY_ATTRIBUTE.keys() & place.attributes.keys()):
-                for finder in _BY_ATTRIBUTE[name]:
-                    yield from finder.find(place)
+        for finder in _finders(tag, place):
+            yield from _guarded(tag, partial(finder.find, place), flaws)
         if not carriers.isdisjoint(place.attributes):
-            yield from lazy.find_in_attributes(place, carriers)
+            yield from _guarded(tag, partial(lazy.find_in_attributes, place, carriers), flaws)
         if not asked.attributes.isdisjoint(place.attributes):
-            yield from find_in_named(place, asked)
+            yield from _guarded(tag, partial(find_in_named, place, asked), flaws)
+
+
+def _finders(tag: str, place: Place) -> Iterator[Finder]:
+    yield from _BY_TAG.get(tag, ())
+    if not _BY_ATTRIBUTE.keys().isdisjoint(place.attributes):
+        for name in sorted(_BY_ATTRIBUTE.keys() & place.attributes.keys()):
+            yield from _BY_ATTRIBUTE[name]
+
+
+def _guarded(what: str, look: Callable[[], Iterable[Finding]], flaws: list[Flaw]) -> Iterator[Finding]:
+    """Yield what a finder finds at one place; whatever it trips over there costs that place and no more."""
+    try:
+        yield from look()
+    except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
+        if len(flaws) < _MOST_FLAWS:
+            flaws.append(Flaw("finder", f"<{what}> could not be read: {type(error).__name__}: {str(error)[:100]}"))
 
 
 def _inner_documents(tree: LexborHTMLParser | LexborNode) -> Iterator[LexborHTMLParser | LexborNode]:
@@ -105,4 +131,4 @@ def _inner_documents(tree: LexborHTMLParser | LexborNode) -> Iterator[LexborHTML
     for frame in tree.css("iframe[srcdoc]"):
         text = frame.attributes.get("srcdoc")
         if text:
-            yield LexborHTMLParser(text)
+            yield LexborHTMLParser(within_bounds(text)[0])

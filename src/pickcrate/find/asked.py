@@ -1,10 +1,12 @@
 """What a user asks to be found besides: addresses by a pattern in the raw source, and attributes by their names."""
 
+import itertools
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from pickcrate.errors import UsageError
+from pickcrate.expression import Expression
 from pickcrate.find.literals import unescape
 from pickcrate.find.place import Place, Walk
 from pickcrate.find.srcset import parse_srcset
@@ -17,19 +19,14 @@ _MOST_MATCHES = 100_000
 class Asked:
     """``--raw`` patterns (the first group counts, if there is one) and ``--attr`` names."""
 
-    patterns: tuple[re.Pattern[str], ...] = ()
+    patterns: tuple[Expression, ...] = ()
     attributes: frozenset[str] = frozenset()
 
 
 def asked_for(patterns: list[str], attributes: list[str]) -> Asked:
     """Return what ``--raw`` and ``--attr`` ask for; a UsageError names the one that cannot mean anything."""
-    compiled = []
-    for pattern in patterns:
-        try:
-            compiled.append(re.compile(pattern))
-        except re.error as error:
-            hint = r"""for example --raw '"full": *"([^"]+)"'"""
-            raise UsageError(f"--raw {pattern!r} is not a regular expression: {error}", hint=hint) from None
+    hint = r"""for example --raw '"full": *"([^"]+)"'"""
+    compiled = [Expression(pattern, "--raw", hint) for pattern in patterns]
     for name in attributes:
         if not re.fullmatch(r"[A-Za-z_][\w-]*", name):
             raise UsageError(f"--attr {name!r} is not the name of an attribute", hint="for example --attr data-full")
@@ -38,14 +35,16 @@ def asked_for(patterns: list[str], attributes: list[str]) -> Asked:
 
 def find_in_source(walk: Walk, asked: Asked) -> Iterator[Reference]:
     """Yield what the patterns match in the page's source, unescaped, as addresses."""
+    text = walk.page.text
     for pattern in asked.patterns:
-        matches = (match for match, _ in zip(pattern.finditer(walk.page.text), range(_MOST_MATCHES), strict=False))
-        for match in matches:
-            raw = unescape(match[1] or "" if pattern.groups else match[0])
+        line, at = 1, 0
+        for match in itertools.islice(pattern.find_all(text), _MOST_MATCHES):
+            raw = unescape((match[1] or "") if pattern.groups else match[0])
+            line, at = line + text.count("\n", at, match.start()), match.start()
             prototype = Reference("", "", walk.page.address, "raw", "", "", walk.new_cluster())
             reference = walk.point(prototype, "", raw)
             if reference is not None:
-                yield replace(reference, line=walk.page.text.count("\n", 0, match.start()) + 1)
+                yield replace(reference, line=line)
 
 
 def find_in_named(place: Place, asked: Asked) -> Iterator[Reference]:

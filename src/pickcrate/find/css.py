@@ -12,12 +12,13 @@ import tinycss2
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
 from pickcrate.addresses import absolute, claims_no_image
+from pickcrate.find.effort import LONGEST_SELECTOR, Effort
 from pickcrate.values import Finding, Hiding, Need, NeedKind, Page, Reference, Role
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
 _TOKEN = re.compile(
-    r"/\*.*?(?:\*/|\Z)|\"(?:[^\"\\\n]|\\.)*\"?|'(?:[^'\\\n]|\\.)*'?"
-    r"|(?i:url)\(\s*(?![\s\"'])(?:[^)\\]|\\.)*\)?|\\.|[{};]",
+    r"/\*.*?(?:\*/|\Z)|\"(?:[^\"\\\n]++|\\.)*+\"?|'(?:[^'\\\n]++|\\.)*+'?"
+    r"|(?i:url)\(\s*+(?![\"'])(?:[^)\\]++|\\.)*+\)?|\\.|[{};]",
     re.DOTALL,
 )
 _HIDES = re.compile(r"(?:^|[\s;{/])(?:display\s*:\s*none|visibility\s*:\s*hidden)\b", re.IGNORECASE)
@@ -26,12 +27,8 @@ _INTERESTING = re.compile(
 )
 _ALWAYS = ("@layer", "@media screen", "@media all", "@supports")
 _MOST_HIDDEN = 5_000
-_MOST_HIDING_RULES = 150
-"""Of one sheet: what a page hides is worth knowing, but not at any price."""
-
-_IMPORT = re.compile(r"\s*(?:/\*.*?\*/\s*)*@import\b", re.IGNORECASE | re.DOTALL)
-_PROPERTY = re.compile(r"\s*(?:/\*.*?\*/\s*)*([-\w\\]+)\s*:", re.DOTALL)
-_COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)", re.DOTALL)
+_IMPORT = re.compile(r"\s*+@import\b", re.IGNORECASE)
+_PROPERTY = re.compile(r"\s*+([-\w\\]++)\s*+:")
 _NOT_IN_MARKUP = re.compile(
     r"::?(?:before|after|first-line|first-letter|selection|placeholder|marker|backdrop|file-selector-button)\b"
     r"|::[-\w]+(?:\([^()]*\))?"
@@ -57,6 +54,8 @@ class Sheet:
     page: Page
     where: Reference = field(repr=False)
     """a reference to copy from: what is known of the place that the sheet stands in or is linked from"""
+    effort: Effort = field(default_factory=Effort, repr=False)
+    """shared by all sheets of the page"""
 
 
 def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Finding]:
@@ -66,20 +65,19 @@ def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Finding]:
     """
     if _INTERESTING.search(sheet.text) is None:
         return
-    hiding = 0
     for statement, blocks in _statements(sheet.text):
         if _IMPORT.match(statement):
             yield from _imports(statement, sheet.base)
         elif not any(block.lower().startswith(_FONT_BLOCKS) for block in blocks):
             found = list(_pictures(statement, sheet, numbers))
-            if found and (anchors := _selected(blocks, sheet.page)) is not None:
+            if found and (anchors := _selected(blocks, sheet)) is not None:
                 selector = " ".join(blocks[-1].split())[:80] if blocks else ""
                 yield from (
                     replace(reference, element=selector or reference.element, anchors=anchors) for reference in found
                 )
-            elif not found and blocks and hiding < _MOST_HIDING_RULES and _HIDES.search(statement):
-                hiding += 1
-                yield from _hiding(blocks, sheet.page)
+            elif not found and blocks and sheet.effort.hiding_rules > 0 and _HIDES.search(statement):
+                sheet.effort.hiding_rules -= 1
+                yield from _hiding(blocks, sheet)
 
 
 def find_in_declarations(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference]:
@@ -89,32 +87,41 @@ def find_in_declarations(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Refer
 
 
 def _statements(text: str) -> Iterator[tuple[str, tuple[str, ...]]]:
-    """Yield each statement that can hold an address, with the preludes of the blocks around it.
+    """Yield each statement that can hold an address, with the preludes of the blocks around it; all without comments.
 
-    Preludes come outermost first and without comments.
+    Preludes come outermost first. Blocks nested deeper than _DEEPEST are not told apart from the one around them.
     """
     blocks: tuple[str, ...] = ()
-    start = 0
+    pieces: list[str] = []
+    start = beyond = 0
     for token in _TOKEN.finditer(text):
         mark = token[0]
+        if mark[:2] == "/*":
+            pieces.append(text[start : token.start()])
+            start = token.end()
         if mark not in {"{", "}", ";"}:
             continue
+        statement = "".join((*pieces, text[start : token.start()]))
+        pieces.clear()
+        start = token.end()
         if mark == "{":
             if len(blocks) < _DEEPEST:
-                blocks = (*blocks, _COMMENT.sub("", text[start : token.start()]).strip())
-            start = token.end()
+                blocks = (*blocks, statement.strip())
+            else:
+                beyond += 1
             continue
-        statement = text[start : token.start()]
-        start = token.end()
         if _INTERESTING.search(statement):
             yield statement, blocks
-        if mark == "}":
+        if mark == "}" and beyond:
+            beyond -= 1
+        elif mark == "}":
             blocks = blocks[:-1]
-    if _INTERESTING.search(text, start):
-        yield text[start:], blocks
+    statement = "".join((*pieces, text[start:]))
+    if _INTERESTING.search(statement):
+        yield statement, blocks
 
 
-def _hiding(blocks: tuple[str, ...], page: Page) -> Iterator[Hiding]:
+def _hiding(blocks: tuple[str, ...], sheet: Sheet) -> Iterator[Hiding]:
     """Yield what a rule hides, with all inside it; rules for print or for small screens hide nothing here."""
     conditions = [block.lower() for block in blocks if block.startswith("@")]
     selector = blocks[-1]
@@ -122,9 +129,11 @@ def _hiding(blocks: tuple[str, ...], page: Page) -> Iterator[Hiding]:
     if any(not c.startswith(_ALWAYS) or "(" in c for c in conditions) or len(blocks) - len(conditions) != 1:
         return
     plain = ",".join(part for part in selector.split(",") if _NOT_IN_MARKUP.search(part) is None)
+    if not plain.strip() or not sheet.effort.allows(plain, sheet.page):
+        return
     anchors: set[int] = set()
     try:
-        for node in page.tree.css(plain) if plain.strip() else ():
+        for node in sheet.page.tree.css(plain):
             if node.mem_id not in anchors:  # or it lies in one that is there with all in it
                 anchors.add(node.mem_id)
                 anchors.update(inner.mem_id for inner in node.css("*"))
@@ -138,7 +147,7 @@ def _hiding(blocks: tuple[str, ...], page: Page) -> Iterator[Hiding]:
 
 def _imports(statement: str, base: str) -> Iterator[Need]:
     """CSS Cascade 5, section 2: the first string or URL of an ``@import``, whatever its conditions."""
-    for token in tinycss2.parse_component_value_list(statement, skip_comments=True):
+    for token in _tokens(statement):
         raw = _address(token)
         if raw is not None:
             url = absolute(raw, base)
@@ -154,7 +163,7 @@ def _pictures(statement: str, sheet: Sheet, numbers: Iterator[int]) -> Iterator[
     if name in _NO_PICTURE_PROPERTIES:
         return
     value = statement[prefix.end() :] if prefix else statement
-    for addresses in _addresses(tinycss2.parse_component_value_list(value, skip_comments=True)):
+    for addresses in _addresses(_tokens(value)):
         cluster = next(numbers)
         role = Role.SHOWN
         for raw, density in addresses:
@@ -164,6 +173,14 @@ def _pictures(statement: str, sheet: Sheet, numbers: Iterator[int]) -> Iterator[
             where = replace(sheet.where, attribute=name, cluster=cluster, role=role, density=density)
             yield replace(where, url=url, raw=raw[:200], found_in="css")
             role = Role.SIZE
+
+
+def _tokens(text: str) -> list[Node]:
+    """CSS Syntax 3, 5.3.10: a list of component values; empty where a number has too many digits for the parser."""
+    try:
+        return list(tinycss2.parse_component_value_list(text, skip_comments=True))
+    except ValueError:
+        return []
 
 
 def _addresses(tokens: Iterable[Node], depth: int = 0) -> Iterator[list[tuple[str, float | None]]]:
@@ -209,7 +226,7 @@ def _address(token: Node) -> str | None:
     return None
 
 
-def _selected(blocks: tuple[str, ...], page: Page) -> tuple[int, ...] | None:
+def _selected(blocks: tuple[str, ...], sheet: Sheet) -> tuple[int, ...] | None:
     """Return some of the elements that the rule around a declaration selects, in any state of them; None if none.
 
     Empty if that cannot be told. Pseudo-elements and states such as ``:hover`` are taken as met; so is a selector that
@@ -222,16 +239,22 @@ def _selected(blocks: tuple[str, ...], page: Page) -> tuple[int, ...] | None:
             return ()
         if plain.startswith("@"):
             continue
+        if selector and len(selector) * (1 + plain.count("&")) + len(plain) > LONGEST_SELECTOR:
+            return ()  # each & would be as long as all that is around it
         if selector:
             plain = plain.replace("&", f":is({selector})") if "&" in plain else f":is({selector}) {plain}"
         selector = plain
-    if not selector:
+    if not selector or len(selector) > LONGEST_SELECTOR:
         return ()
-    readable = ",".join(_without_states(part) for part in selector.split(","))
+    # One :is(), since of a list Lexbor returns a node once for each selector that it matches.
+    readable = f":is({','.join(_without_states(part) for part in selector.split(','))})"
+    if not sheet.effort.allows(readable, sheet.page):
+        return ()
+    tree = sheet.page.tree
     try:
-        if page.tree.css_first(readable) is None:
+        if tree.css_first(readable) is None:
             return None
-        return tuple(node.mem_id for node in page.tree.css(readable)[:_MOST_SELECTED])
+        return tuple(node.mem_id for node in tree.css(readable)[:_MOST_SELECTED])
     except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)
         return ()
 

@@ -8,8 +8,6 @@ from collections.abc import Iterable
 from dataclasses import replace
 from urllib.parse import quote
 
-from selectolax.lexbor import LexborNode
-
 from pickcrate.addresses import image_type
 from pickcrate.find.images import link_around
 from pickcrate.find.place import Finder, Place
@@ -68,7 +66,7 @@ def _find_svg(place: Place) -> Iterable[Reference]:
     symbols.
     """
     node = place.node
-    if _is_inside_svg(node) or node.css_first("use, symbol, image, feimage") is not None:
+    if place.around.in_svg or node.css_first("use, symbol, image, feimage") is not None:
         return ()
     markup = node.html or ""
     if len(markup) > _LARGEST_INLINE or node.first_child is None:
@@ -85,17 +83,6 @@ def _find_svg(place: Place) -> Iterable[Reference]:
 
 
 _SAFE_IN_DATA = "!$&'()*+,/:;=?@[]^`{|}~"
-
-
-def _is_inside_svg(node: LexborNode) -> bool:
-    parent = node.parent
-    while parent is not None and parent.is_element_node:
-        if parent.tag == "svg":
-            return True
-        if parent.tag in {"body", "html"}:
-            return False
-        parent = parent.parent
-    return False
 
 
 BUTTON = Finder(_find_button, tags=("input",))

@@ -33,12 +33,14 @@ _LAZY_NAME = re.compile(
 _SET_NAME = re.compile(r"data-[\w-]*srcset")
 _LOOSE_ADDRESS = re.compile(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
 _VALUE_STARTS = ('="', "='", "=", '= "', "= '")
-_DATA_NAME = re.compile(r"data-[\w-]+(?=\s*=)")
+_DATA_NAME = re.compile(r"(?<![\w-])data-[\w-]++(?=\s*+=)")
 _LONGEST_NAME = 60
 _NAME_CHARACTERS = string.ascii_letters + string.digits + "-_"
 _BEFORE = 400
 _MOST_EXTENSIONS = 100_000
 _BEFORE_JSON = 4_000
+_DEEPEST_ASKED = 200
+"""Elements around one whose attributes are still taken to be about the picture inside it: each look costs all of it."""
 
 
 def carriers(source: str) -> set[str]:
@@ -50,7 +52,8 @@ def carriers(source: str) -> set[str]:
     names: set[str] = set()
     for match in itertools.islice(EXTENSION.finditer(source), _MOST_EXTENSIONS):
         names.update(_names_before(source, match.start()))
-    names.update(name for name in set(_DATA_NAME.findall(source)) if _LAZY_NAME.fullmatch(name.lower()))
+    data_names = {name.lower() for name in _DATA_NAME.findall(source) if len(name) <= _LONGEST_NAME}
+    names.update(name for name in data_names if _LAZY_NAME.fullmatch(name))
     return {name.lower() for name in names} - _OTHERS
 
 
@@ -73,7 +76,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     node = place.node
     picture = place.around.picture
     is_picture = node.tag in {"img", "source", "input", "image"}
-    inner = None if is_picture else _inner_picture(node)
+    inner = None if is_picture or place.around.depth > _DEEPEST_ASKED else _inner_picture(node)
     has_background = "url(" in place.get("style")
     cluster = (picture if picture is not None and is_picture else None) or (None if has_background else inner) or node
     role = Role.LAZY if is_picture or has_background or inner is not None else Role.SHOWN

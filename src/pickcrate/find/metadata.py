@@ -27,7 +27,7 @@ PICTURE_PROPERTIES = frozenset(
 )
 _LINK_VALUE = re.compile(r"<([^<>]*)>((?:[^,\"<]|\"(?:[^\"\\]|\\.)*\")*)")
 _LINK_PARAMETER = re.compile(r";\s*([\w*-]+)\s*=\s*(?:\"((?:[^\"\\]|\\.)*)\"|([^\s;,]*))")
-_SIZES = re.compile(r"(\d+)x(\d+)", re.IGNORECASE)
+_SIZES = re.compile(r"(\d{1,6})x(\d{1,6})", re.IGNORECASE)
 
 
 def _find_link_element(place: Place) -> Iterable[Reference | Need]:

@@ -8,7 +8,9 @@ from typing import Protocol
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute
+from pickcrate.find.effort import Effort
 from pickcrate.find.srcset import ImageCandidateString
+from pickcrate.find.words import text_of
 from pickcrate.values import Box, Finding, Page, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
@@ -27,6 +29,8 @@ class Surroundings:
     figure: LexborNode | None = None
     table: LexborNode | None = None
     hidden: bool = False
+    in_svg: bool = False
+    depth: int = 0
 
 
 class Walk:
@@ -41,6 +45,9 @@ class Walk:
         self.numbers = numbers
         self._surroundings: dict[int, Surroundings] = {}
         self._texts: dict[int, str] = {}
+        self._captions: dict[int, str] = {}
+        self.effort = Effort()
+        """what the page's own sheets may still cost"""
         self._clusters: dict[int, int] = {}
         self.pictures: dict[int, LexborNode | bool] = {}
         """of elements looked at: the picture that a link in it may belong to, True if there are several, else False"""
@@ -63,13 +70,21 @@ class Walk:
         return known
 
     def text(self, node: LexborNode | None) -> str:
-        """Return the text inside ``node``, white space folded, cut as ``fold`` cuts."""
+        """Return the text inside ``node``, as ``text_of`` does."""
         if node is None:
             return ""
         known = self._texts.get(node.mem_id)
         if known is None:
-            known = fold(node.text(separator=" "))
-            self._texts[node.mem_id] = known
+            known = self._texts[node.mem_id] = text_of(node)
+        return known
+
+    def caption(self, holder: LexborNode | None, selector: str) -> str:
+        """Return the text of the first element in a figure or a table that ``selector`` selects; empty if none is."""
+        if holder is None:
+            return ""
+        known = self._captions.get(holder.mem_id)
+        if known is None:
+            known = self._captions[holder.mem_id] = self.text(holder.css_first(selector))
         return known
 
     def cluster(self, node: LexborNode) -> int:
@@ -201,13 +216,10 @@ class Place:
     def words(self, around: Surroundings) -> Words:
         """Return the words around this place."""
         walk = self.walk
-        captioned = around.figure.css_first("figcaption") if around.figure is not None else None
-        if captioned is None and around.table is not None:
-            captioned = around.table.css_first("caption")
         return Words(
             alt=fold(self.get("alt") or self.get("aria-label")),
             title=fold(self.get("title")),
-            caption=walk.text(captioned),
+            caption=walk.caption(around.figure, "figcaption") or walk.caption(around.table, "caption"),
             heading=walk.heading,
             link_text=walk.text(around.link),
         )
@@ -251,6 +263,8 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
         element if tag == "figure" else outer.figure,
         element if tag == "table" else outer.table,
         outer.hidden or not_displayed(attributes),
+        outer.in_svg or tag == "svg",
+        outer.depth + 1,
     )
 
 

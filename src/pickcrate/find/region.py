@@ -6,12 +6,15 @@ what it introduces goes on to the next of its kind, or to the end of what holds 
 """
 
 import re
+from bisect import bisect_left
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from selectolax.lexbor import LexborNode
 
 from pickcrate.errors import NothingPickedError, UsageError
+from pickcrate.find.words import text_of
+from pickcrate.numerals import whole
 from pickcrate.values import Page, fold
 
 _HEADING = "h1, h2, h3, h4, h5, h6, [role=heading]"
@@ -24,6 +27,10 @@ _LISTS = frozenset(("table", "ul", "ol", "dl", "figure", "div", "section", "pict
 _BOLD_LEVEL, _LINE_LEVEL = 7, 9
 _LONGEST_LINE = 200
 _MOST_SHOWN = 12
+_MOST_PARTS = 200
+"""Headings with the same words: each of them introduces a part of its own."""
+
+_PICTURED = "img, picture, svg, image, video, object, [style*='url('], [data-src], iframe"
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +68,8 @@ def elements_of(page: Page, region: Region) -> frozenset[int]:
 
 def introduced(page: Page, text: str) -> list[LexborNode]:
     """Return the elements that the heading or caption holding ``text`` introduces."""
-    signs = list(_signs(page))
+    order = _Order(page)
+    signs = list(_signs(order))
     wanted = fold(text).casefold()
     holding = [sign for sign in signs if wanted in sign.text.casefold()]
     if not holding:
@@ -73,7 +81,55 @@ def introduced(page: Page, text: str) -> list[LexborNode]:
     best = min(sign.rank for sign in holding)
     chosen = [sign for sign in holding if sign.rank == best]
     exact = [sign for sign in chosen if sign.text.casefold() == wanted]
-    return [node for sign in exact or chosen for node in _part(sign, signs)]
+    return [node for sign in (exact or chosen)[:_MOST_PARTS] for node in _part(sign, signs, order)]
+
+
+class _Order:
+    """The elements of a page in document order, each with where it ends: what lies in what is a question of numbers."""
+
+    def __init__(self, page: Page) -> None:
+        self._page = page
+        self.nodes = list(page.tree.css("*"))
+        self._number = {node.mem_id: number for number, node in enumerate(self.nodes)}
+        self._end = list(range(1, len(self.nodes) + 1))
+        open_ones: list[int] = []
+        for number, node in enumerate(self.nodes):
+            parent = node.parent
+            above = self._number.get(parent.mem_id, -1) if parent is not None else -1
+            while open_ones and open_ones[-1] != above:
+                self._end[open_ones.pop()] = number
+            open_ones.append(number)
+        for number in open_ones:
+            self._end[number] = len(self.nodes)
+        self._selected: dict[str, list[int]] = {}
+
+    def span(self, node: LexborNode) -> tuple[int, int]:
+        """Return a node's number, and the number after that of the last element inside it."""
+        number = self._number[node.mem_id]
+        return number, self._end[number]
+
+    def contains(self, node: LexborNode, selector: str) -> bool:
+        """Tell whether an element has another inside it that ``selector`` selects."""
+        start, end = self.span(node)
+        return has_between(self.selected(selector), start + 1, end)
+
+    def is_or_contains(self, node: LexborNode, selector: str) -> bool:
+        """Tell whether ``selector`` selects an element or another inside it."""
+        return has_between(self.selected(selector), *self.span(node))
+
+    def selected(self, selector: str) -> list[int]:
+        """Return the numbers of the elements that ``selector`` selects, in order."""
+        known = self._selected.get(selector)
+        if known is None:
+            found = self._page.tree.css(f":is({selector})")
+            known = self._selected[selector] = sorted({self._number[node.mem_id] for node in found})
+        return known
+
+
+def has_between(numbers: list[int], start: int, end: int) -> bool:
+    """Tell whether one of ``numbers``, which are in order, is at least ``start`` and below ``end``."""
+    at = bisect_left(numbers, start)
+    return at < len(numbers) and numbers[at] < end
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,71 +142,78 @@ class _Sign:
     level: int
 
 
-def _signs(page: Page) -> Iterator[_Sign]:
-    for node in page.tree.css(f":is({_SIGNS})"):
-        sign = _sign(node)
+def _signs(order: _Order) -> Iterator[_Sign]:
+    for number in order.selected(_SIGNS):
+        sign = _sign(order.nodes[number], order)
         if sign is not None and sign.text:
             yield sign
 
 
-def _sign(node: LexborNode) -> _Sign | None:
+def _sign(node: LexborNode, order: _Order) -> _Sign | None:
     tag, attributes = node.tag or "", node.attributes
     if re.fullmatch("h[1-6]", tag):
-        return _Sign(node, _text(node), 0, int(tag[1]))
+        return _Sign(node, text_of(node), 0, int(tag[1]))
     if attributes.get("role") == "heading":
-        level = attributes.get("aria-level") or "2"
-        return _Sign(node, _text(node), 0, int(level) if level.isdecimal() else 2)
+        return _Sign(node, text_of(node), 0, whole(attributes.get("aria-level") or "2") or 2)
     if tag in _HOLDERS:
-        return _Sign(node, _text(node), 1, 0)
-    if tag == "dt" or (tag == "tr" and _is_one_cell(node)):
-        return _Sign(node, _text(node), 2, 0)
+        return _Sign(node, text_of(node), 1, 0)
+    if tag == "dt" or (tag == "tr" and _is_one_cell(node, order)):
+        return _Sign(node, text_of(node), 2, 0)
     if attributes.get("aria-label") and tag in {"section", "article", "div", "ul", "ol", "nav", "table", "aside"}:
         return _Sign(node, fold(attributes["aria-label"]), 2, -1)
-    if tag in {"p", "div", "b", "strong", "center", "span"} and _is_bold_line(node):
-        return _Sign(node, _text(node), 3, _BOLD_LEVEL)
-    if tag in {"p", "div", "span", "center"} and _stands_above(node):
-        return _Sign(node, _text(node), 4, _LINE_LEVEL)
+    if tag in {"p", "div", "b", "strong", "center", "span"} and _is_bold_line(node, order):
+        return _Sign(node, text_of(node), 3, _BOLD_LEVEL)
+    if tag in {"p", "div", "span", "center"} and _stands_above(node, order):
+        return _Sign(node, text_of(node), 4, _LINE_LEVEL)
     return None
 
 
-def _is_one_cell(row: LexborNode) -> bool:
-    cells = row.css("td, th")
-    span = (cells[0].attributes.get("colspan") or "1") if len(cells) == 1 else "1"
-    return len(cells) == 1 and span.isdecimal() and int(span) > 1 and row.css_first("img") is None
+def _is_one_cell(row: LexborNode, order: _Order) -> bool:
+    if order.contains(row, "img"):
+        return False
+    cells = [child for child in row.iter() if child.tag in {"td", "th"}]
+    span = whole(cells[0].attributes.get("colspan") or "1") if len(cells) == 1 else 1
+    return span is not None and span > 1 and not order.contains(cells[0], "td, th")
 
 
-def _is_bold_line(node: LexborNode) -> bool:
+def _is_bold_line(node: LexborNode, order: _Order) -> bool:
     """Tell whether a block is nothing but one bold line, or a bold element is all there is of its line."""
-    text = _text(node)
-    if not text or len(text) > _LONGEST_LINE or _contains(node, "img, table, ul, ol, p"):
+    if order.contains(node, "img, table, ul, ol, p"):
         return False
     if node.tag in {"b", "strong"}:
         parent = node.parent
-        return parent is not None and parent.tag in {"body", "main", "section", "article", "td", "center"}
-    bold = node.css("b, strong")
-    if bold:
-        return _text(bold[0]) == text
-    style = (node.attributes.get("style") or "").replace(" ", "").lower()
-    return node.tag != "span" and re.search(r"font-weight:(?:bold|[6-9]00)", style) is not None
-
-
-def _stands_above(node: LexborNode) -> bool:
-    """Tell whether a short line stands right above a table, a list, or something else that holds pictures."""
-    text = _text(node)
-    if not text or len(text) > _LONGEST_LINE or _contains(node, "img, table, ul, ol, p, div"):
+        is_own = parent is not None and parent.tag in {"body", "main", "section", "article", "td", "center"}
+        return is_own and 0 < len(text_of(node)) <= _LONGEST_LINE
+    start, end = order.span(node)
+    bold = order.selected("b, strong")
+    at = bisect_left(bold, start + 1)
+    style = (node.attributes.get("style") or "")[:1000].replace(" ", "").lower()
+    is_bold = node.tag != "span" and re.search(r"font-weight:(?:bold|[6-9]00)", style) is not None
+    has_bold = at < len(bold) and bold[at] < end
+    if not (has_bold or is_bold):
         return False
-    return _below(node) is not None
+    text = text_of(node)
+    if not text or len(text) > _LONGEST_LINE:
+        return False
+    return text_of(order.nodes[bold[at]]) == text if has_bold else is_bold
 
 
-def _below(node: LexborNode) -> LexborNode | None:
+def _stands_above(node: LexborNode, order: _Order) -> bool:
+    """Tell whether a short line stands right above a table, a list, or something else that holds pictures."""
+    if order.contains(node, "img, table, ul, ol, p, div") or _below(node, order) is None:
+        return False
+    return 0 < len(text_of(node)) <= _LONGEST_LINE
+
+
+def _below(node: LexborNode, order: _Order) -> LexborNode | None:
     """Return the table, list or gallery right below a line."""
     following = _next_element(node)
     if following is None or following.tag not in _LISTS:
         return None
-    return following if following.css_first("img, svg, picture, [data-src]") is not None else None
+    return following if order.is_or_contains(following, "img, svg, picture, [data-src]") else None
 
 
-def _part(sign: _Sign, signs: list[_Sign]) -> Iterable[LexborNode]:
+def _part(sign: _Sign, signs: list[_Sign], order: _Order) -> Iterable[LexborNode]:
     """Return what a sign introduces."""
     node = sign.node
     if sign.node.tag in _HOLDERS:
@@ -159,43 +222,47 @@ def _part(sign: _Sign, signs: list[_Sign]) -> Iterable[LexborNode]:
     if sign.level == -1:
         return [node]
     if sign.level == _LINE_LEVEL:
-        below = _below(node)
+        below = _below(node, order)
         return [below] if below is not None else []
     if node.tag in {"dt", "tr"}:
-        return _rest(node)
-    return _section(sign, signs)
+        return _rest(node, order)
+    return _section(sign, signs, order)
 
 
-def _section(sign: _Sign, signs: list[_Sign]) -> Iterable[LexborNode]:
+def _section(sign: _Sign, signs: list[_Sign], order: _Order) -> Iterable[LexborNode]:
     """Return what a heading introduces: what comes after it, up to the next that is no lower, in what holds it.
 
     Where nothing after it holds a picture (a card whose heading stands below its picture) it is the largest element
     around the heading that no other heading shares.
     """
-    rivals = {
-        other.node.mem_id
-        for other in signs
-        if other.node.mem_id != sign.node.mem_id and 0 < other.level <= sign.level and not _holds(sign.node, other.node)
-    }
+    rivals = _rivals(sign, signs, order)
     block = sign.node
     while (outer := block.parent) is not None and outer.tag not in {"body", "html", "main", None}:
-        if any(inner.mem_id in rivals for inner in outer.css("*")):
+        start, end = order.span(outer)
+        if has_between(rivals, start + 1, end):
             break
         block = outer
         if outer.tag in _CONTAINERS:
             break
-    after = list(_following(sign.node, block, rivals))
-    if any(_holds_a_picture(node) for node in after):
+    after = list(_following(sign.node, block, rivals, order))
+    if any(order.is_or_contains(node, _PICTURED) for node in after):
         return after
-    if block.mem_id != sign.node.mem_id and _holds_a_picture(block):
+    if block.mem_id != sign.node.mem_id and order.is_or_contains(block, _PICTURED):
         return [block]
     container = sign.node.parent
     while container is not None and container.tag not in _CONTAINERS and container.parent is not None:
         container = container.parent
-    return list(_following(sign.node, container, rivals)) if container is not None else after
+    return list(_following(sign.node, container, rivals, order)) if container is not None else after
 
 
-def _following(start: LexborNode, container: LexborNode, rivals: set[int]) -> Iterator[LexborNode]:
+def _rivals(sign: _Sign, signs: list[_Sign], order: _Order) -> list[int]:
+    """Return the numbers of the headings that are no lower than ``sign``, and neither in it nor around it."""
+    start, end = order.span(sign.node)
+    numbers = (order.span(other.node) for other in signs if 0 < other.level <= sign.level)
+    return [first for first, last in numbers if not start <= first < end and not first <= start < last]
+
+
+def _following(start: LexborNode, container: LexborNode, rivals: list[int], order: _Order) -> Iterator[LexborNode]:
     """Yield what comes after ``start`` inside ``container`` in document order, up to the first of ``rivals``.
 
     An element that holds a rival is entered, not taken whole.
@@ -204,57 +271,38 @@ def _following(start: LexborNode, container: LexborNode, rivals: set[int]) -> It
     while node is not None and node.mem_id != container.mem_id:
         sibling = _next_element(node)
         while sibling is not None:
-            if sibling.mem_id in rivals:
-                return
-            if any(inner.mem_id in rivals for inner in sibling.css("*")):
-                yield from _up_to(sibling, rivals)
+            first, last = order.span(sibling)
+            if has_between(rivals, first, last):
+                yield from _up_to(sibling, rivals, order)
                 return
             yield sibling
             sibling = _next_element(sibling)
         node = node.parent
 
 
-def _up_to(element: LexborNode, rivals: set[int]) -> Iterator[LexborNode]:
-    """Yield the parts of an element before the first rival inside it."""
-    for child in element.iter():
-        if child.mem_id in rivals:
+def _up_to(element: LexborNode, rivals: list[int], order: _Order) -> Iterator[LexborNode]:
+    """Yield the parts of an element, which holds a rival or is one, before the first of them."""
+    holder: LexborNode | None = element
+    while holder is not None:
+        inner = None
+        number, _ = order.span(holder)
+        if has_between(rivals, number, number + 1):
             return
-        if any(inner.mem_id in rivals for inner in child.css("*")):
-            yield from _up_to(child, rivals)
-            return
-        yield child
+        for child in holder.iter():
+            first, last = order.span(child)
+            if has_between(rivals, first, last):
+                inner = child
+                break
+            yield child
+        holder = inner
 
 
-def _rest(node: LexborNode) -> Iterator[LexborNode]:
+def _rest(node: LexborNode, order: _Order) -> Iterator[LexborNode]:
     """Yield what stands after a term or a row, up to the next that introduces something itself."""
     sibling = _next_element(node)
-    while sibling is not None and not (sibling.tag == node.tag and _sign(sibling) is not None):
+    while sibling is not None and not (sibling.tag == node.tag and _sign(sibling, order) is not None):
         yield sibling
         sibling = _next_element(sibling)
-
-
-def _holds_a_picture(node: LexborNode) -> bool:
-    selector = "img, picture, svg, image, video, object, [style*='url('], [data-src], iframe"
-    return node.css_matches(selector) or node.css_first(selector) is not None
-
-
-def _holds(outer: LexborNode, inner: LexborNode) -> bool:
-    climb: LexborNode | None = inner
-    while climb is not None:
-        if climb.mem_id == outer.mem_id:
-            return True
-        climb = climb.parent
-    climb = outer
-    while climb is not None:
-        if climb.mem_id == inner.mem_id:
-            return True
-        climb = climb.parent
-    return False
-
-
-def _contains(node: LexborNode, selector: str) -> bool:
-    """Tell whether an element has another inside it that ``selector`` selects (Lexbor counts the element itself)."""
-    return any(inner.mem_id != node.mem_id for inner in node.css(selector))
 
 
 def _ancestor(node: LexborNode, tag: str) -> LexborNode | None:
@@ -271,10 +319,6 @@ def _next_element(node: LexborNode) -> LexborNode | None:
     return following
 
 
-def _text(node: LexborNode) -> str:
-    return fold(node.text(separator=" "))
-
-
 def _select(page: Page, selector: str) -> list[LexborNode]:
     try:
         return list(page.tree.css(selector))
@@ -287,8 +331,9 @@ def _select(page: Page, selector: str) -> list[LexborNode]:
 def _numbers(nodes: Iterable[LexborNode]) -> frozenset[int]:
     numbers: set[int] = set()
     for node in nodes:
-        numbers.add(node.mem_id)
-        numbers.update(inner.mem_id for inner in node.css("*"))
+        if node.mem_id not in numbers:  # else it lies in one that is there with all in it
+            numbers.add(node.mem_id)
+            numbers.update(inner.mem_id for inner in node.css("*"))
     return frozenset(numbers)
 
 

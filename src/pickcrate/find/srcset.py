@@ -3,10 +3,11 @@
 import re
 from dataclasses import dataclass
 
+from pickcrate.numerals import whole
+
 _SPACE = "\t\n\x0c\r "
 _LEADING = re.compile(r"[\t\n\x0c\r ,]*")
 _URL = re.compile(r"[^\t\n\x0c\r ]+")
-_INTEGER = re.compile(r"[0-9]+\Z")
 _FLOAT = re.compile(r"-?(?:[0-9]+(?:\.[0-9]+)?|\.[0-9]+)(?:[eE][+-]?[0-9]+)?\Z")
 
 
@@ -73,8 +74,8 @@ def _describe(url: str, descriptors: list[str]) -> ImageCandidateString | None:
     height: int | None = None
     for descriptor in descriptors:
         number, unit = descriptor[:-1], descriptor[-1:]
-        if unit == "w" and _INTEGER.match(number) and width is None and density is None and int(number):
-            width = int(number)
+        if unit == "w" and (count := whole(number)) and width is None and density is None:
+            width = count
         elif (
             unit == "x"
             and _FLOAT.match(number)
@@ -84,8 +85,8 @@ def _describe(url: str, descriptors: list[str]) -> ImageCandidateString | None:
             and float(number) >= 0
         ):
             density = float(number)
-        elif unit == "h" and _INTEGER.match(number) and height is None and density is None and int(number):
-            height = int(number)
+        elif unit == "h" and (count := whole(number)) and height is None and density is None:
+            height = count
         else:
             return None
     if height is not None and width is None:

@@ -13,6 +13,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
 from pickcrate.find.literals import unescape
+from pickcrate.numerals import whole
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Page, fold
 
@@ -37,9 +38,9 @@ _NOT_OURS = re.compile(
 _AROUND = "nav, header, footer, aside"
 _REFRESH = re.compile(r"\s*(\d*)(?:\.\d*)?\s*[;,]?\s*(?:url\s*=\s*)?[\"']?([^\"']*)", re.IGNORECASE)
 _LOCATION = re.compile(
-    r"\blocation(?:\.href)?\s*(?:=|\.(?:replace|assign)\()\s*([\"'])((?:\\.|(?!\1).)+)\1|\blocation\.(reload)\(",
+    r"\blocation(?:\.href)?\s*(?:=|\.(?:replace|assign)\()\s*([\"'])((?:\\.|(?!\1).){1,2000})\1|\blocation\.(reload)\(",
 )
-_COOKIE = re.compile(r"document\.cookie\s*=\s*([\"'])((?:\\.|(?!\1).)+)\1")
+_COOKIE = re.compile(r"document\.cookie\s*=\s*([\"'])((?:\\.|(?!\1).){1,2000})\1")
 _TIMER = re.compile(r"setTimeout\(.{0,400}?,\s*(\d{2,6})\s*\)", re.DOTALL)
 _ASKING = frozenset(
     "text password email search file tel number url date range color month week time datetime-local".split()
@@ -85,7 +86,7 @@ def _refreshes(page: Page, field: str) -> Iterator[Step]:
         match = _REFRESH.match(content)
         url = absolute(match[2].strip(), page.base) if match and match[2].strip() else None
         if match and url is not None and is_web(url):
-            yield Step(url, delay=float(match[1] or 0))
+            yield Step(url, delay=float(whole(match[1]) or 0))
 
 
 def _embeds(page: Page) -> Iterator[Step]:
@@ -163,7 +164,7 @@ def _links(page: Page) -> Iterator[tuple[int, Step]]:
 
 def _clicked(node: LexborNode, page: Page) -> Step | None:
     """Return where a click leads: what its handler says, else its link."""
-    handler = node.attributes.get("onclick") or ""
+    handler = (node.attributes.get("onclick") or "")[:_LONGEST_SCRIPT]
     href = (node.attributes.get("href") or "").strip()
     for step in _in_script(handler, page) if handler else ():
         return step

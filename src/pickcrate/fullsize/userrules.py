@@ -1,10 +1,10 @@
 """The user's own conventions: ``--rule 'PATTERN => REPLACEMENT'``, and files of them."""
 
-import re
 from dataclasses import dataclass
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import UsageError
+from pickcrate.expression import Expression
 from pickcrate.values import Candidate
 
 BY_RULE = "by your rule"
@@ -16,7 +16,7 @@ class UserRule:
     """One pattern, searched in the whole address, and what takes its place, with the pattern's groups."""
 
     text: str
-    pattern: re.Pattern[str]
+    pattern: Expression
     replacement: str
 
     def apply(self, url: str) -> Candidate | None:
@@ -35,11 +35,8 @@ def parse_rule(text: str, option: str = "--rule") -> UserRule:
     pattern, arrow, replacement = (part.strip() for part in text.partition("=>"))
     if not (pattern and arrow):
         raise UsageError(f"{option} {text!r}: a rule is PATTERN => REPLACEMENT", hint=_HINT)
-    try:
-        compiled = re.compile(pattern)
-        compiled.sub(replacement, "")  # an unknown group is an error even where nothing matches
-    except (re.error, IndexError) as error:
-        raise UsageError(f"{option} {text!r}: {error}", hint=_HINT) from None
+    compiled = Expression(pattern, option, _HINT, typed=text)
+    compiled.check_replacement(replacement)
     return UserRule(text, compiled, replacement)
 
 

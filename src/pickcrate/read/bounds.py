@@ -1,7 +1,8 @@
 """What no real page does, and what would cost the parser the square of its size: cut off before parsing, and said so.
 
 Lexbor's time grows with the square of the depth of unclosed elements (20,000 take seconds, 100,000 minutes) and of
-the attributes of one element. Pages that people make stay below both bounds by a factor of ten and more.
+the attributes of one element; its memory with elements and attributes, some 200 bytes each. Pages that people make
+stay below all bounds by a factor of ten and more.
 """
 
 import re
@@ -12,17 +13,25 @@ from pickcrate.values import Flaw
 DEEPEST = 5_000
 """Elements open at a time."""
 
-MOST_ATTRIBUTES = 5_000
-"""Attributes of one element (counted as runs of white space in its tag)."""
+MOST_ATTRIBUTES = 1_000
+"""Attributes of one element."""
 
-_LONG_TAG = 20_000
+MOST_ATTRIBUTES_IN_ALL = 1_000_000
+MOST_TAGS = 1_000_000
+"""Start and end tags of a page."""
+
+_SHORT = 20_000
+"""Characters that hold too few attributes for their number to matter."""
+
 _TAGS_THAT_COST_LITTLE = 4 * DEEPEST
 """Even if every one of them is left open, the parser takes about a second."""
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
-_LONG = re.compile(rf"<[a-zA-Z][^<>]{{{_LONG_TAG},}}")
 _MARK = re.compile(r"</?[a-zA-Z][^\s/>]*")
-_SPACES = re.compile(r"\s+")
+# HTML standard, 13.2.5.32 to 13.2.5.40: the states of a tag's attributes. A quoted value may hold < and >.
+_ATTRIBUTE = r"[\s/]*+[^\s/>][^\s/>=]*+(?:\s*+=\s*+(?:\"[^\"]*+\"?|'[^']*+'?|[^\s>]*+))?+"
+_START_TAG = re.compile(rf"<[a-zA-Z][^\s/>]*+(?:{_ATTRIBUTE}){{0,{MOST_ATTRIBUTES}}}+({_ATTRIBUTE})?+")
+_EACH_ATTRIBUTE = re.compile(_ATTRIBUTE)
 # Void elements never stay open; the others end where the next of their kind, or their parent's end, begins.
 _NEVER_DEEP = frozenset(
     "a area base br button col embed frame hr img image input link meta nobr param source track wbr p li dt dd option "
@@ -38,15 +47,39 @@ _SLASH_CLOSES_NOTHING = frozenset(
 def within_bounds(text: str) -> tuple[str, Flaw | None]:
     """Return ``text`` up to the first place that exceeds a bound, and the flaw that says so."""
     cut, words = len(text), ""
-    # Splitting is five times as fast as the pattern, and nearly every page ends here.
-    long = len(text) > _LONG_TAG and max(map(len, text.split(">"))) > _LONG_TAG
-    for tag in _LONG.finditer(text) if long else ():
-        if sum(1 for _ in _SPACES.finditer(text, tag.start(), tag.end())) > MOST_ATTRIBUTES:
-            cut, words = tag.start(), f"an element has more than {MOST_ATTRIBUTES:,} attributes"
-            break
-    if _may_be_deep(text, cut) and (deep := _first_too_deep(text, cut)) is not None:
-        cut, words = deep, f"elements are nested more than {DEEPEST:,} deep"
+    for find_excess in (_too_many_tags, _too_many_attributes, _too_deep):
+        excess = find_excess(text, cut)
+        if excess is not None:
+            cut, words = excess
     return (text[:cut], Flaw("bounds", f"{words}: the page is left out from there on")) if words else (text, None)
+
+
+def _too_many_tags(text: str, end: int) -> tuple[int, str] | None:
+    if text.count("<", 0, end) <= MOST_TAGS:
+        return None
+    for count, tag in enumerate(_MARK.finditer(text, 0, end)):
+        if count == MOST_TAGS:
+            return tag.start(), f"the page has more than {MOST_TAGS:,} tags"
+    return None
+
+
+def _too_many_attributes(text: str, end: int) -> tuple[int, str] | None:
+    if end <= _SHORT:
+        return None
+    may_be_many, in_all = end > 2 * MOST_ATTRIBUTES_IN_ALL, 0
+    for tag in _START_TAG.finditer(text, 0, end):
+        if tag[1] is not None:
+            return tag.start(), f"an element has more than {MOST_ATTRIBUTES:,} attributes"
+        if may_be_many:
+            in_all += sum(1 for _ in _EACH_ATTRIBUTE.finditer(text, tag.start() + 2, tag.end()))
+            if in_all > MOST_ATTRIBUTES_IN_ALL:
+                return tag.start(), f"the page has more than {MOST_ATTRIBUTES_IN_ALL:,} attributes"
+    return None
+
+
+def _too_deep(text: str, end: int) -> tuple[int, str] | None:
+    deep = _first_too_deep(text, end) if _may_be_deep(text, end) else None
+    return (deep, f"elements are nested more than {DEEPEST:,} deep") if deep is not None else None
 
 
 def _may_be_deep(text: str, end: int) -> bool:

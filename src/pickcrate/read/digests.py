@@ -5,9 +5,12 @@ import re
 from base64 import b64decode
 from collections.abc import Callable, Iterator, Mapping
 
+_LONGEST = 4_096
+"""Characters of a field that are looked at: no server announces more digests than that."""
+
 _ALGORITHMS = {"sha-256": "sha256", "sha-512": "sha512", "md5": "md5"}
 # Structured field dictionaries (RFC 9530, 2 and 3): sha-256=:base64:; without the colons as RFC 3230 had it.
-_MEMBER = re.compile(r"([A-Za-z0-9-]+)\s*=\s*:?([A-Za-z0-9+/]+={0,2}):?")
+_MEMBER = re.compile(r"(?<![A-Za-z0-9-])([A-Za-z0-9-]++)\s*+=\s*+:?([A-Za-z0-9+/]++={0,2}):?")
 
 
 def announced(fields: Mapping[str, str]) -> Iterator[tuple[str, bytes]]:
@@ -18,7 +21,7 @@ def announced(fields: Mapping[str, str]) -> Iterator[tuple[str, bytes]]:
     if "content-encoding" in fields or "content-range" in fields:
         return
     for name in ("repr-digest", "content-digest", "digest"):
-        for algorithm, value in _MEMBER.findall(fields.get(name, "")):
+        for algorithm, value in _MEMBER.findall(fields.get(name, "")[:_LONGEST]):
             if algorithm.lower() in _ALGORITHMS and (octets := _decoded(value)):
                 yield _ALGORITHMS[algorithm.lower()], octets
     if octets := _decoded(fields.get("content-md5", "").strip()):

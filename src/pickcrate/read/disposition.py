@@ -54,11 +54,12 @@ def _plain(value: str) -> str:
     if value.startswith('"'):
         value = re.sub(r"\\(.)", r"\1", value[1:-1] if len(value) > 1 and value.endswith('"') else value[1:])
     if _ENCODED_WORD.search(value):
-        from email.header import decode_header, make_header  # noqa: PLC0415 (mail's own, seldom needed)
+        from email.errors import MessageError  # noqa: PLC0415 (mail's own, seldom needed)
+        from email.header import decode_header, make_header  # noqa: PLC0415
 
         try:
             return str(make_header(decode_header(value)))
-        except (ValueError, LookupError):
+        except (ValueError, LookupError, MessageError):
             pass
     octets = value.encode("latin-1", "replace")
     if _ESCAPE.search(value):

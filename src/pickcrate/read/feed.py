@@ -1,101 +1,192 @@
-"""Feeds and sitemaps: Atom (RFC 4287), RSS 2.0 and 1.0 with Media RSS, JSON Feed 1.1, image sitemaps."""
+"""Feeds and sitemaps: Atom (RFC 4287), RSS 2.0 and 1.0 with Media RSS, JSON Feed 1.1, image sitemaps.
 
+Feeds are often not well-formed (a bare ``&``, ``&nbsp;``, a blank line before the declaration), so the parser recovers.
+Entities of a feed's own are not expanded, and nothing is loaded from elsewhere.
+"""
+
+import io
 import json
+import re
 from collections.abc import Iterator
-from xml.etree import ElementTree
+from html.entities import name2codepoint
+
+from lxml import etree
 
 from pickcrate.addresses import absolute, image_type
 from pickcrate.media import by_media_type
+from pickcrate.numerals import whole
 from pickcrate.read.reading import Document, Reading
-from pickcrate.values import Box, Flaw, Words, fold
+from pickcrate.values import Box, Flaw, Role, Words, fold
 
-_LINKED_BY_ATTRIBUTE = {"enclosure": "url", "content": "url", "thumbnail": "url", "link": "href", "image": "href"}
-_ADDRESS_AS_TEXT = frozenset(("logo", "icon", "url"))
+_LINKED_BY_ATTRIBUTE = {
+    "enclosure": ("url",),
+    "content": ("url", "src"),
+    "thumbnail": ("url",),
+    "link": ("href",),
+    "image": ("href", "url"),
+}
+_ADDRESS_AS_TEXT = frozenset(("logo", "icon"))
 _HTML = frozenset(("encoded", "description", "summary", "content"))
-_ITEMS = frozenset(("item", "entry", "url", "channel", "feed"))
-_DEEPEST = 100
+_ENTRIES = frozenset(("item", "entry", "url", "sitemap"))
+_MOST_ELEMENTS = 3_000_000
+_BASE = "{http://www.w3.org/XML/1998/namespace}base"
+_XHTML = "{http://www.w3.org/1999/xhtml}"
+# An ampersand that begins no reference that XML knows; what stands in a CDATA section is none.
+_AMPERSAND = re.compile(rb"<!\[CDATA\[.*?(?:\]\]>|\Z)|&(?!(?:amp|lt|gt|quot|apos|#\d+|#x[0-9A-Fa-f]+);)(?:(\w{2,8});)?", re.DOTALL)
 
 
 def read_xml_feed(octets: bytes, address: str) -> Reading:
-    """Return the pictures of a feed or sitemap in XML, and its entries' HTML as documents."""
+    """Return the pictures of a feed or sitemap in XML, its entries' HTML as documents, and an index's sitemaps."""
     reading = Reading()
+    octets = octets.lstrip(b"\t\n\r ")
+    if b"\0" not in octets[:64]:
+        octets = _AMPERSAND.sub(_escaped, octets)
+    feed = _Feed(reading, address, has_bases=b"base" in octets)
+    depth = 0
     try:
-        root = ElementTree.fromstring(octets)  # noqa: S314 (expat bounds entity expansion; external ones are not read)
-    except (ElementTree.ParseError, ValueError, LookupError) as error:
-        reading.flaws.append(Flaw("feed", f"the feed is not well-formed: {error}"))
-        return reading
-    _walk(root, root, reading, address)
+        events = etree.iterparse(
+            io.BytesIO(octets), ("start", "end"), recover=True, resolve_entities=False, no_network=True, huge_tree=False
+        )
+        for count, (event, element) in enumerate(events):
+            depth += 1 if event == "start" else -1
+            if count > _MOST_ELEMENTS or reading.is_full:
+                reading.flaws.append(Flaw("feed", "the feed is too large: the rest of it is left out"))
+                break
+            if event == "end" and (depth == 0 or (_name(element) in _ENTRIES and len(element))):
+                feed.read(element)
+        if events.error_log and not (reading.documents or reading.references or reading.further):
+            reading.flaws.append(Flaw("feed", f"the feed is not well-formed: {events.error_log[0].message.strip()}"))
+    except (etree.XMLSyntaxError, ValueError, LookupError) as error:
+        reading.flaws.append(Flaw("feed", f"the feed cannot be read to its end: {error}"))
     return reading
 
 
-def _walk(root: ElementTree.Element, item: ElementTree.Element, reading: Reading, address: str) -> None:
-    """Visit elements in order; ``item`` is the entry that an element belongs to."""
-    waiting = [(root, item, 0)]
-    while waiting:
-        element, owner, depth = waiting.pop()
-        name = _name(element)
-        if name in _ITEMS and len(element):
-            owner = element
-        _element(element, name, owner, reading, address)
-        if depth < _DEEPEST:
-            waiting.extend((child, owner, depth + 1) for child in reversed(element))
+def _escaped(match: re.Match[bytes]) -> bytes:
+    if match[0].startswith(b"<"):
+        return match[0]
+    name = (match[1] or b"").decode("ascii", "ignore")
+    return b"&#%d;" % name2codepoint[name] if name in name2codepoint else b"&amp;" + match[0][1:]
 
 
-def _element(
-    element: ElementTree.Element, name: str, owner: ElementTree.Element, reading: Reading, address: str
-) -> None:
-    text = (element.text or "").strip()
-    if (name == "loc" and "image" in element.tag.lower()) or (
-        name in _ADDRESS_AS_TEXT and text and (name != "url" or _name(owner) == "channel")
-    ):  # the image extension's own namespace
-        _add(reading, text, address, owner, element)
-    elif (attribute := _LINKED_BY_ATTRIBUTE.get(name)) and (raw := element.get(attribute)):
-        if _is_picture(element, name, raw):
-            _add(reading, raw, address, owner, element)
-    elif name in _HTML and "<" in (html := _html(element)):
-        base = _link_of(owner, address)
-        reading.documents.append(Document(html.encode("utf-8"), base, "utf-8"))
+class _Feed:
+    """One feed while it is read: an entry at a time, which is forgotten then."""
+
+    def __init__(self, reading: Reading, address: str, *, has_bases: bool) -> None:
+        self._reading = reading
+        self._address = address
+        self._has_bases = has_bases
+
+    def read(self, entry: etree._Element) -> None:
+        """Take the pictures and the HTML of an entry, or of the whole, whose entries were taken before."""
+        if _name(entry) == "sitemap":
+            url = absolute(_text_of(entry, "loc"), self._address)
+            self._reading.further += [url] if url is not None and _text_of(entry, "loc") else []
+        else:
+            words = Words(title=fold(_text_of(entry, "title")))
+            for element in entry.iterdescendants():
+                self._element(element, _name(element), entry, words)
+        entry.clear()
+
+    def _element(self, element: etree._Element, name: str, entry: etree._Element, words: Words) -> None:
+        if name == "image" and (raw := _text_of(element, "loc")):  # the image extension of sitemaps
+            own = Words(title=fold(_text_of(element, "title")), caption=fold(_text_of(element, "caption")))
+            self._add(raw, element, own)
+        elif name == "image" and (raw := _text_of(element, "url")):  # an RSS channel's
+            self._add(raw, element, Words(title=fold(_text_of(element, "title"))))
+        elif name in _ADDRESS_AS_TEXT and (raw := (element.text or "").strip()):
+            self._add(raw, element, words)
+        elif name == "group":
+            self._group(element, words)
+        elif (raw := _linked(element, name)) and _is_picture(element, name, raw):
+            parent = element.getparent()
+            if parent is None or _name(parent) not in {"group", "content"}:  # else the group has it, or it is a film's
+                self._add(raw, element, words)
+            elif _name(parent) == "content" and not _is_picture(parent, "content", _linked(parent, "content")):
+                self._add(raw, element, words)
+        elif name in _HTML and "<" in (html := _html(element)):
+            base = self._link_of(entry)
+            self._reading.documents.append(Document(html.encode("utf-8", "replace"), base, "utf-8"))
+
+    def _group(self, group: etree._Element, words: Words) -> None:
+        """Take the renditions of one picture (Media RSS, media:group): the largest that says so is in front."""
+        renditions = [
+            (raw, element)
+            for element in group
+            if isinstance(element.tag, str) and (raw := _linked(element, _name(element)))
+            if _is_picture(element, _name(element), raw)
+        ]
+        contents = [rendition for rendition in renditions if _name(rendition[1]) == "content"]
+        if not contents:  # thumbnails of a film: a picture each
+            for raw, element in renditions:
+                self._add(raw, element, words)
+            return
+        cluster = None
+        for raw, element in (*contents, *(rendition for rendition in renditions if rendition not in contents)):
+            role = Role.SHOWN if cluster is None else Role.SIZE
+            added = self._add(raw, element, words, role=role, cluster=cluster)
+            cluster = added if cluster is None else cluster
+
+    def _add(
+        self, raw: str, element: etree._Element, words: Words, role: Role = Role.SHOWN, cluster: int | None = None
+    ) -> int | None:
+        """Add a picture, and return its cluster."""
+        url = absolute(raw.strip(), self._base(element))
+        if url is None or not raw.strip():
+            return cluster
+        width, height = (whole(element.get(side, "").strip()) for side in ("width", "height"))
+        known = {"cluster": cluster} if cluster is not None else {}
+        return self._reading.add_picture(
+            url, "feed", words=words, box=Box(width, height), width=width, role=role, **known
+        )
+
+    def _base(self, element: etree._Element) -> str:
+        """XML Base, 4: the nearest ``xml:base``, each against the one above it; the feed's address if there is none."""
+        if not self._has_bases:
+            return self._address
+        stated = [raw for e in (element, *element.iterancestors()) if (raw := e.get(_BASE))]
+        base = self._address
+        for raw in reversed(stated):
+            base = absolute(raw, base) or base
+        return base
+
+    def _link_of(self, entry: etree._Element) -> str:
+        """Return what the addresses in an entry's HTML are relative to: its xml:base, else its own page."""
+        for child in entry:
+            if _name(child) == "link":
+                raw = child.get("href") or (child.text or "").strip()
+                if raw and child.get("rel", "alternate") == "alternate":
+                    own = self._base(entry)
+                    return own if own != self._address else absolute(raw, self._address) or self._address
+        return self._base(entry)
 
 
-def _is_picture(element: ElementTree.Element, name: str, raw: str) -> bool:
+def _linked(element: etree._Element, name: str) -> str:
+    return next((raw for attribute in _LINKED_BY_ATTRIBUTE.get(name, ()) if (raw := element.get(attribute))), "")
+
+
+def _is_picture(element: etree._Element, name: str, raw: str) -> bool:
     kind, medium = element.get("type", ""), element.get("medium", "")
     if name in {"thumbnail", "image"} or medium == "image" or by_media_type(kind) is not None:
-        return True
-    return not kind and not medium and name != "link" and image_type(raw) is not None
+        return bool(raw)
+    # Relative addresses have no path of their own yet.
+    return not kind and not medium and name != "link" and image_type(absolute(raw, "https://feed.invalid/") or "") is not None
 
 
-def _html(element: ElementTree.Element) -> str:
+def _html(element: etree._Element) -> str:
     """Return an entry's HTML: escaped in the text, or (Atom, type xhtml) as elements."""
     if len(element) and element.get("type") == "xhtml":
-        return ElementTree.tostring(element, encoding="unicode").replace("html:", "")
+        return str(etree.tostring(element, encoding="unicode", with_tail=False)).replace("html:", "")
     return element.text or ""
 
 
-def _add(reading: Reading, raw: str, address: str, owner: ElementTree.Element, element: ElementTree.Element) -> None:
-    url = absolute(raw, address)
-    if url is None or not raw:
-        return
-    title = next((child.text or "" for child in owner if _name(child) == "title"), "")
-    caption = next((child.text or "" for child in owner.iter() if _name(child) == "caption"), "")
-    sizes = (element.get("width", ""), element.get("height", ""))
-    width, height = (int(size) if size.isdecimal() else None for size in sizes)
-    reading.add_picture(
-        url, "feed", words=Words(title=fold(title), caption=fold(caption)), box=Box(width, height), width=width
-    )
+def _text_of(entry: etree._Element, name: str) -> str:
+    """Return the text of the first child of that name, in any namespace."""
+    return next(("".join(map(str, child.itertext())) for child in entry if _name(child) == name), "").strip()
 
 
-def _link_of(owner: ElementTree.Element, address: str) -> str:
-    for child in owner:
-        if _name(child) == "link":
-            raw = child.get("href") or (child.text or "").strip()
-            if raw and child.get("rel", "alternate") == "alternate":
-                return absolute(raw, address) or address
-    return address
-
-
-def _name(element: ElementTree.Element) -> str:
+def _name(element: etree._Element) -> str:
     tag = element.tag
-    return tag.rpartition("}")[2].lower() if isinstance(tag, str) else ""
+    return tag.rpartition("}")[2].rpartition(":")[2].lower() if isinstance(tag, str) else ""
 
 
 def read_json_feed(octets: bytes, address: str) -> Reading:

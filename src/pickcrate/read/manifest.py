@@ -5,7 +5,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-_SIZES = re.compile(r"(\d+)x(\d+)", re.IGNORECASE)
+_SIZES = re.compile(r"(?<!\d)(\d{1,6})x(\d{1,6})(?!\d)", re.IGNORECASE)
 _LISTS = ("icons", "screenshots")
 
 

@@ -7,6 +7,11 @@ from typing import Any
 from pickcrate.values import Flaw, Reference
 
 
+MOST_REFERENCES = 100_000
+MOST_DOCUMENTS = 10_000
+"""Of one source: more are no person's page."""
+
+
 @dataclass(frozen=True, slots=True)
 class Document:
     """One document's bytes with its address, and the charset that its transport declared."""
@@ -40,10 +45,18 @@ class Reading:
     references: list[Reference] = field(default_factory=list)
     bodies: dict[str, Body] = field(default_factory=dict)
     flaws: list[Flaw] = field(default_factory=list)
+    further: list[str] = field(default_factory=list)
+    """further sources that it leads to: the sitemaps of an index"""
     complete: bool = False
 
-    def add_picture(self, url: str, found_in: str, **known: Any) -> None:
-        """Add a reference to a picture that the source itself names."""
+    @property
+    def is_full(self) -> bool:
+        """Whether it holds as much as is taken from one source."""
+        return len(self.references) >= MOST_REFERENCES or len(self.documents) >= MOST_DOCUMENTS
+
+    def add_picture(self, url: str, found_in: str, **known: Any) -> int:
+        """Add a reference to a picture that the source itself names, and return its cluster: one of its own."""
         cluster = len(self.references)
         plain = Reference(url, url[:200], "", found_in, "", "", cluster)
         self.references.append(replace(plain, **known) if known else plain)
+        return self.references[-1].cluster

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import SourceError, UsageError
+from pickcrate.numerals import whole
 from pickcrate.values import (
     AS_SHOWN,
     Box,
@@ -118,8 +119,8 @@ def read_rows(table: Table, *, source: str, base: str, first_number: int = 1) ->
         if url is None or not (is_web(url) or (table.is_pick_list and url.startswith(("data:", "file:", "cid:")))):
             yield Flaw("address", f"row {place} has no web address: {raw[:80] or '(blank)'}")
             continue
-        stated = _text(row, "number") if table.is_pick_list else ""
-        number = int(stated) if stated.isdecimal() and int(stated) > number else number + 1
+        stated = _number(row, "number") if table.is_pick_list else None
+        number = stated if stated is not None and stated > number else number + 1
         yield _image(row, table, url, number, source)
 
 
@@ -204,8 +205,8 @@ def _chosen(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> 
             columns[name] = wanted
         elif wanted.lower() in lower:
             columns[name] = lower[wanted.lower()]
-        elif wanted.isdecimal() and 0 < int(wanted) <= len(headers):
-            columns[name] = headers[int(wanted) - 1]
+        elif 0 < (place := whole(wanted) or 0) <= len(headers):
+            columns[name] = headers[place - 1]
         else:
             there = ", ".join(headers) if has_header else f"1 to {len(headers)}; the list has no headers"
             raise UsageError(f"--column {name}={wanted}: there is no such column", hint=f"columns are {there}")
@@ -295,8 +296,7 @@ def _text(row: Row, header: str) -> str:
 
 
 def _number(row: Row, header: str) -> int | None:
-    text = _text(row, header)
-    return int(text) if text.isdecimal() and len(text) < 12 else None
+    return whole(_text(row, header))
 
 
 def _parsed(value: object) -> object:

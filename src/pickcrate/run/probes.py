@@ -5,6 +5,7 @@ from dataclasses import replace
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
 from pickcrate.media.header import Header, read_header
+from pickcrate.numerals import whole
 from pickcrate.values import Grade, Image, Measure, Measures
 
 _FIRST_BYTES = 32_768
@@ -65,12 +66,12 @@ def _whole_size(reply: Reply) -> int | None:
     if reply.failure is not None or "content-encoding" in reply.headers:
         return None
     total = reply.headers.get("content-range", "").rpartition("/")[2]
-    if total.isdecimal():
-        return int(total)
-    length = reply.headers.get("content-length", "")
-    return (
-        int(length) if length.isdecimal() and reply.status == 200 else reply.size if reply.size < _FIRST_BYTES else None
-    )
+    if (size := whole(total)) is not None:
+        return size
+    length = whole(reply.headers.get("content-length", ""))
+    if length is not None and reply.status == 200:
+        return length
+    return reply.size if reply.size < _FIRST_BYTES else None
 
 
 def _told(header: Header | None) -> str:

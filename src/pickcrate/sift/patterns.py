@@ -1,26 +1,37 @@
 """Patterns for addresses and words: a piece of text, a glob where it has ``*``, or ``re:`` and a regular expression."""
 
-import re
-from dataclasses import dataclass
-from functools import cached_property
+from dataclasses import dataclass, field
 
 from pickcrate.errors import UsageError
+from pickcrate.expression import Expression
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Pattern:
     """One pattern; case is ignored. A glob matches the whole, the others anywhere; ``?`` is itself."""
 
     text: str
-    expression: str
-
-    @cached_property
-    def _compiled(self) -> re.Pattern[str]:
-        return re.compile(self.expression, re.IGNORECASE | re.DOTALL)
+    pieces: tuple[str, ...] = ()
+    """of a plain text, itself; of a glob, what stands between its stars: lower case"""
+    expression: Expression | None = field(default=None, compare=False)
 
     def matches(self, text: str) -> bool:
-        """Tell whether ``text`` has it."""
-        return self._compiled.search(text) is not None
+        """Tell whether ``text`` has it. Raises UsageError where a regular expression takes too long."""
+        if self.expression is not None:
+            return self.expression.search(text) is not None
+        text = text.casefold()
+        if len(self.pieces) == 1:
+            return self.pieces[0] in text
+        first, *middle, last = self.pieces
+        if len(text) < len(first) + len(last) or not (text.startswith(first) and text.endswith(last)):
+            return False
+        at, end = len(first), len(text) - len(last)
+        for piece in middle:  # the first place that fits leaves most for the others
+            at = text.find(piece, at, end)
+            if at < 0:
+                return False
+            at += len(piece)
+        return True
 
 
 def parse_pattern(text: str, option: str) -> Pattern:
@@ -28,12 +39,6 @@ def parse_pattern(text: str, option: str) -> Pattern:
     if not text.strip():
         raise UsageError(f"{option} is blank", hint=f"for example {option} kite")
     if text.startswith("re:"):
-        try:
-            re.compile(text[3:])
-        except re.error as error:
-            hint = f"for example {option} 're:kite-\\d+'"
-            raise UsageError(f"{option} {text!r} is not a regular expression: {error}", hint=hint) from None
-        return Pattern(text, text[3:])
-    if "*" in text:
-        return Pattern(text, r"\A" + ".*".join(map(re.escape, text.split("*"))) + r"\Z")
-    return Pattern(text, re.escape(text))
+        hint = f"for example {option} 're:kite-\\d+'"
+        return Pattern(text, expression=Expression(text[3:], option, hint, typed=text, ignore_case=True))
+    return Pattern(text, tuple(text.casefold().split("*")))

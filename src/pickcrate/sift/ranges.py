@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from pickcrate.errors import UsageError
+from pickcrate.numerals import whole
 
 _NUMBER = re.compile(r"\d+(?:\.\d+)?")
 _SCALED = re.compile(r"(\d+(?:\.\d+)?)\s*(?:([kmg])(i?))?(px|p|b)?", re.IGNORECASE)
@@ -112,8 +113,10 @@ def parse_numbers(text: str, option: str) -> Numbers:
         match = re.fullmatch(r"\s*(\d+)\s*(\.\.)?\s*(\d+)?\s*", part)
         if match is None or (match[3] and not match[2]):
             raise UsageError(f"{option} {text!r} is no list of numbers", hint=hint)
-        low = int(match[1])
-        high = int(match[3]) if match[3] else None if match[2] else low
+        low = whole(match[1])
+        high = whole(match[3]) if match[3] else None if match[2] else low
+        if low is None or (match[3] and high is None):
+            raise UsageError(f"{option} {text[:40]!r}: no picture has so large a number", hint=hint)
         if high is not None and high < low:
             raise UsageError(f"{option} {text!r}: {part.strip()} is upside down", hint=hint)
         spans.append((low, high))
