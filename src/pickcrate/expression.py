@@ -56,7 +56,8 @@ class Expression:
         import regex  # noqa: PLC0415
 
         try:
-            self._compiled.sub(replacement, "", timeout=SECONDS)
+            anything = regex.compile(f"(?:{self._compiled.pattern})|").match("", timeout=SECONDS)
+            anything.expand(replacement) if anything is not None else None
         except (regex.error, re.error, IndexError, ValueError) as error:
             raise UsageError(f"{self._said}: {error}", hint=self._hint) from None
 
