@@ -14,6 +14,7 @@ import time
 from pathlib import Path
 
 from pickcrate.crate.ledger import Ledger
+from pickcrate.crate.places import Places
 from throughput import make_pictures, served, timed
 
 _FEW = 1000
@@ -22,7 +23,9 @@ _TRIES = 2000
 
 def ledger_of(path: Path, rows: int) -> Ledger:
     """Return a ledger with so many reserved rows."""
-    ledger = Ledger(path)
+    places = Places(path)
+    places.inner.mkdir(parents=True)
+    ledger = Ledger(places)
     for number in range(rows):
         ledger.reserve(f"https://kites.example/{number}.jpg", f"kite {number}")
     ledger.commit()
@@ -45,7 +48,7 @@ def ledgers(root: Path, rows: int) -> None:
     """Print what a lookup and an insert cost in a small and in a large ledger."""
     costs = {}
     for size in (_FEW, rows):
-        ledger = ledger_of(root / f"{size}.sqlite", size)
+        ledger = ledger_of(root / f"{size}", size)
         costs[size] = microseconds(ledger, size)
         ledger.close()
         print(f"ledger of {size:,} rows: lookup {costs[size][0]:.1f} µs, insert {costs[size][1]:.1f} µs")

@@ -18,6 +18,7 @@ import pickcrate
 from conftest import Server, picture
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Ledger
+from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
 from pickcrate.errors import CrateError
 from pickcrate.fetch.brought import Brought, BroughtOnly
@@ -159,13 +160,14 @@ def test_what_is_no_whole_picture_leaves_nothing(crate: Crate) -> None:
 
 
 def test_ledgers_of_the_future_are_left_alone(tmp_path: Path) -> None:
-    path = tmp_path / "ledger.sqlite"
-    Ledger(path).close()
-    with sqlite3.connect(path) as database:
+    places = Places(tmp_path)
+    places.inner.mkdir()
+    Ledger(places).close()
+    with sqlite3.connect(places.ledger) as database:
         database.execute("PRAGMA user_version = 99")
     database.close()
     with pytest.raises(CrateError, match="another version"):
-        Ledger(path)
+        Ledger(places)
 
 
 def test_a_full_disk_stops_cleanly(web: Server, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

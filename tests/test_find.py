@@ -15,7 +15,9 @@ HOME = "https://galewick.example/rooms/list.html"
 
 def images(html: str | bytes, address: str = HOME, charset: str = "", base: str = "") -> list[Image]:
     octets = html.encode() if isinstance(html, str) else html
-    page = read_document(octets, source=address, address=address, charset=charset, base=base)
+    page = read_document(
+        octets, source=address, address=address, fields={"content-type": f"text/html; charset={charset}"}, base=base
+    )
     return [resolve(image) for image in group(find(page).references, source=address, title=page.title)]
 
 

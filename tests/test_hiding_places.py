@@ -208,7 +208,7 @@ READERS: list[Callable[[bytes], object]] = [
     lambda octets: list(read_manifest(octets)),
     lambda octets: read_mime(octets, "file:///x"),
     read_har,
-    read_warc,
+    lambda octets: read_warc(octets, 10**6),
     lambda octets: read_package(octets, "file:///x.zip", 10**6),
     lambda octets: read_xml_feed(octets, HOME),
     lambda octets: read_json_feed(octets, HOME),

@@ -181,8 +181,8 @@ JSON_FEED = json.dumps({"version": "https://jsonfeed.org/version/1.1", "icon": "
     {"title": "T", "image": "x.png", "content_html": "<img src=/y.png>", "attachments": [{"url": "z.png", "mime_type": "image/png"}]}]})  # fmt: skip
 
 FEEDS = [
-    ("atom", ATOM, ["/red/in.png", "/logo.png", "/a.png", "/t.png"]),
-    ("rss", RSS, ["/blue/deep.png", "/ch.png", "/b.png"]),
+    ("atom", ATOM, ["/red/in.png", "/a.png", "/t.png", "/logo.png"]),
+    ("rss", RSS, ["/blue/deep.png", "/b.png", "/ch.png"]),
     ("sitemap", SITEMAP, ["/one.png"]),
     ("json", JSON_FEED, ["/y.png", "/i.png", "/x.png", "/z.png"]),
 ]

@@ -13,8 +13,8 @@ import pytest
 
 from conftest import Program, Server, picture
 from pickcrate.crate import moving
-from pickcrate.crate.ledger import Ledger
-from pickcrate.crate.places import dated, unwritable
+from pickcrate.crate.ledger import Ledger, State
+from pickcrate.crate.places import Places, dated, unwritable
 from pickcrate.crate.store import Crate
 
 Usage = namedtuple("Usage", "total used free")
@@ -66,7 +66,8 @@ def test_a_ledger_of_the_version_before_is_taken_over(run: Program, web: Server,
     with closing(sqlite3.connect(path)) as db, db:
         for table in ("former_name", "former_version", "listed", "leaving"):
             db.execute(f"DROP TABLE {table}")
-        db.execute("ALTER TABLE picture DROP COLUMN tdm")
+        for column in ("tdm", "sought", "left_out_by"):
+            db.execute(f"ALTER TABLE picture DROP COLUMN {column}")
         db.execute("PRAGMA user_version = 2")
     web.requests()
     assert "2 there already" in run(*line, "--fresh").out
@@ -95,13 +96,15 @@ def test_a_disk_that_is_nearly_full(tmp_path: Path, monkeypatch: pytest.MonkeyPa
     assert (told.message, told.exit_code) == (f"the disk is full: {tmp_path / 'c'}", 5)
     free = 1
     with Crate(tmp_path / "c") as crate:  # to be looked at, a crate needs no room
-        assert not list(crate.ledger.rows("held"))
+        assert not list(crate.ledger.rows(State.HELD))
         with pytest.raises(OSError, match="No space left"):
             crate.check_room()
 
 
 def test_names_that_were_given_up_are_given_to_nobody(tmp_path: Path) -> None:
-    with closing(Ledger(tmp_path / "ledger.sqlite")) as ledger:
+    places = Places(tmp_path)
+    places.inner.mkdir()
+    with closing(Ledger(places)) as ledger:
         first = ledger.reserve("http://g.example/1", "download")
         assert first is not None
         renamed = ledger.rename(first, "red delta")

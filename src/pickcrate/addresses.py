@@ -61,11 +61,15 @@ def brief(address: str) -> str:
     return identity(without_userinfo(address))
 
 
-def without_userinfo(address: str) -> str:
-    """Return the address with any user name and password taken out."""
-    scheme, separator, rest = address.partition("://")
-    authority, slash, path = rest.partition("/")
-    return f"{scheme}{separator}{authority.rpartition('@')[2]}{slash}{path}" if "@" in authority else address
+_USERINFO = re.compile(r"(?<=://)[^\s/?#\"'<>\\]*@")
+
+
+def without_userinfo(text: str) -> str:
+    """Return a text with the user name and password taken out of every address in it.
+
+    All that leaves the process goes through here: rows, lists, sheets, lines on the terminal, logs.
+    """
+    return _USERINFO.sub("", text) if "@" in text else text
 
 
 def identity(address: str) -> str:

@@ -52,7 +52,7 @@ class Expression:
             raise self._too_slow() from None
 
     def check_replacement(self, replacement: str) -> None:
-        """Raise a UsageError if ``replacement`` names a group that there is not: an error even where nothing matches."""
+        """Raise a UsageError if ``replacement`` names a group that there is not, even where nothing matches."""
         import regex  # noqa: PLC0415
 
         try:

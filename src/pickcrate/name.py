@@ -31,7 +31,10 @@ _NUMBER_FIELDS = ("n", "k")
 _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "width": 1, "height": 1}
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
 _FORBIDDEN = re.compile(r'[<>:"/\\|?*\s]+')
-_DEVICES = re.compile(r"(?:CON|PRN|AUX|NUL|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?=\.|$)", re.IGNORECASE)
+_DEVICES = re.compile(r"(?:CON|PRN|AUX|NUL|CLOCK\$|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?= *(?:\.|$))", re.IGNORECASE)
+OWN_NAMES = ("crate.csv", "failed.csv", "sheet.html")
+"""What a crate keeps at its top, beside its inner folder: no shelf has such a name."""
+
 _PLAIN = re.compile(r"[A-Za-z0-9._()+,-]*")
 _JOINERS = "\u200c\u200d"
 
@@ -163,12 +166,23 @@ class Naming:
                 return dict(image.extra).get(field.removeprefix("column[").removesuffix("]"), "")
 
 
+# A late field with its format specification; or a brace that was doubled. Anything else is only text.
+_LATE = re.compile(r"\{(type|shape|width|height):((?:[^{}0-9]|[0-9]{1,3}(?![0-9])){0,20})\}|\{\{|\}\}")
+
+
 def finish(spelled: str, measures: Measures) -> str:
     """Return a spelled name with its late fields filled in from the file, and its extension."""
     width, height = (side.value if side else 0 for side in (measures.width, measures.height))
     kind = measures.type.value if measures.type else ""
-    name = spelled.format(type=kind, width=width, height=height, shape=shape(width, height))
-    return f"{name}.{media.BY_NAME[kind].extension}"
+    known: dict[str, str | int] = {"type": kind, "width": width, "height": height, "shape": shape(width, height)}
+
+    def filled(match: re.Match[str]) -> str:
+        try:
+            return format(known[match[1]], match[2]) if match[1] else match[0][0]
+        except ValueError:  # a ledger of a stranger may ask for anything
+            return str(known[match[1]])
+
+    return f"{_LATE.sub(filled, spelled)}.{media.BY_NAME[kind].extension}"
 
 
 def settled(spelled: str, measures: Measures) -> str:
@@ -176,7 +190,7 @@ def settled(spelled: str, measures: Measures) -> str:
     if measures.type is not None and measures.width is not None and measures.height is not None:
         return finish(spelled, measures)
     extension = f".{media.BY_NAME[measures.type.value].extension}" if measures.type is not None else ""
-    return re.sub(r"\{(\w+):[^{}]*\}", r"{\1}", spelled).replace("{{", "{").replace("}}", "}") + extension
+    return _LATE.sub(lambda match: f"{{{match[1]}}}" if match[1] else match[0][0], spelled) + extension
 
 
 def shape(width: int, height: int) -> str:
@@ -232,7 +246,7 @@ def _join(pieces: list[tuple[str, bool]]) -> str:
         text if late else text.replace("{", "{{").replace("}", "}}")
         for text, (_, late) in zip(texts, pieces, strict=True)
     ).strip(" .")  # Windows drops dots and spaces at the end; a dot at the start hides a file elsewhere
-    return f"_{joined}" if _DEVICES.match(joined) else joined or "picture"
+    return f"_{joined}" if _DEVICES.match(joined) or key(joined) in OWN_NAMES else joined or "picture"
 
 
 def _clean(text: str) -> str:

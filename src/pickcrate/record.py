@@ -21,7 +21,9 @@ CRATE_COLUMNS = (
 )  # fmt: skip
 
 # What a spreadsheet takes for the start of a formula (and tab or return before one).
-_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
+_GUARDED = (*FORMULA_STARTS, "'")
+"""what an apostrophe in front of would be taken for ours"""
 
 Row = Mapping[str, Any]
 
@@ -34,10 +36,10 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
     return {
         "pick": image.is_picked,
         "number": image.number,
-        "source": without_userinfo(image.source),
-        "page": without_userinfo(shown.page) or None,
-        "url": without_userinfo(best.url),
-        "shown_url": without_userinfo(shown.url),
+        "source": image.source,
+        "page": shown.page or None,
+        "url": best.url,
+        "shown_url": shown.url,
         "shown_width": shown.box.width,
         "shown_height": shown.box.height,
         "found_in": shown.found_in,
@@ -47,7 +49,7 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
         "title": words.title or None,
         "caption": words.caption or None,
         "heading": words.heading or None,
-        "link": without_userinfo(shown.link) or None,
+        "link": shown.link or None,
         "link_text": words.link_text or None,
         "hidden": image.is_hidden,
         "furniture": image.furniture or None,
@@ -69,7 +71,7 @@ def outcome_row(outcome: Outcome) -> dict[str, Any]:
     """Return one outcome as a row of COLUMNS and OUTCOME_COLUMNS, with what the file itself said."""
     row = image_row(outcome.image, "")
     measures, grades = _measures(outcome.url, outcome.measures)
-    row |= {"url": without_userinfo(outcome.url), "name": outcome.file or None}
+    row |= {"url": outcome.url, "name": outcome.file or None}
     if outcome.file:
         row |= {**measures, "grades": grades}
     row |= {
@@ -81,9 +83,9 @@ def outcome_row(outcome: Outcome) -> dict[str, Any]:
     return row
 
 
-def to_json(row: Row) -> str:
-    """Return a row as one line of JSON."""
-    return json.dumps(row, ensure_ascii=False, separators=(", ", ": "))
+def to_json(row: Row | list[Any]) -> str:
+    """Return a row as one line of JSON, without user names and passwords."""
+    return without_userinfo(json.dumps(row, ensure_ascii=False, separators=(", ", ": ")))
 
 
 def csv_lines(rows: Iterable[Iterable[object]]) -> Iterator[str]:
@@ -99,12 +101,14 @@ def csv_lines(rows: Iterable[Iterable[object]]) -> Iterator[str]:
 
 def _cell(value: object) -> str:
     if isinstance(value, str):
-        return f"'{value}" if value.startswith(_FORMULA_STARTS) else value
+        value = without_userinfo(value)
+        is_taken_for_ours = value.startswith("'") and value[1:].startswith(_GUARDED)
+        return f"'{value}" if is_taken_for_ours or value.startswith(FORMULA_STARTS) else value
     if value is None:
         return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return json.dumps(value, ensure_ascii=False) if isinstance(value, (dict, list)) else str(value)
+    return to_json(value) if isinstance(value, (dict, list)) else str(value)
 
 
 def _measures(url: str, measures: Measures) -> tuple[dict[str, Any], dict[str, str]]:
@@ -132,7 +136,7 @@ def _others(image: Image) -> list[dict[str, Any]]:
         if reference.url != image.url and reference.url not in rows:
             size = f" {reference.width}w" if reference.width else ""
             rows[reference.url] = {
-                "url": without_userinfo(reference.url),
+                "url": reference.url,
                 "evidence": f"{reference.found_in} {reference.attribute}{size}",
                 "width": reference.width,
                 "height": None,
@@ -144,7 +148,7 @@ def _others(image: Image) -> list[dict[str, Any]]:
 def _candidate(candidate: Candidate) -> dict[str, Any]:
     width, height = candidate.measures.width, candidate.measures.height
     return {
-        "url": without_userinfo(candidate.url),
+        "url": candidate.url,
         "evidence": candidate.evidence,
         "width": width.value if width else None,
         "height": height.value if height else None,

@@ -59,6 +59,35 @@ class Flaw:
 
 
 @dataclass(frozen=True, slots=True)
+class Trust:
+    """What may be asked for on behalf of a source, and of all that comes of it: its pages, frames and pictures.
+
+    It is made when the source is opened, and only ever falls on the way: what comes from the public web may reach no
+    private address, whoever asked for it.
+    """
+
+    source: int = 0
+    """the source whose folder and whose bytes are its own; 0 if it brought nothing along"""
+    private: bool = False
+    """whether private addresses may be asked"""
+
+    def fallen(self) -> "Trust":
+        """Return the same for what comes from the public web."""
+        return Trust(self.source) if self.private else self
+
+
+PUBLIC = Trust()
+
+
+@dataclass(frozen=True, slots=True)
+class Asker:
+    """Who asks for an address: the page that names it, and how far that is trusted."""
+
+    page: str
+    trust: Trust
+
+
+@dataclass(frozen=True, slots=True)
 class Page:
     """One decoded document with its address and its base URL (HTML standard, 2.4.3 document base URLs)."""
 
@@ -70,6 +99,7 @@ class Page:
     encoding: str
     tree: "LexborHTMLParser" = field(repr=False, compare=False)
     flaws: tuple[Flaw, ...] = ()
+    trust: Trust = PUBLIC
     link_header: str = ""
     """the values of the response's ``Link`` fields (RFC 8288), joined by commas"""
     rights: Rights = Rights()
@@ -153,6 +183,8 @@ class Reference:
     """the elements that it stands in or dresses, by their numbers in the page's tree"""
     is_outside: bool = False
     """it lies outside the region of the page that was asked for"""
+    trust: Trust = PUBLIC
+    """of the page that it stands in"""
 
 
 class NeedKind(Enum):
@@ -205,6 +237,8 @@ class Candidate:
     measures: Measures = Measures()
     outcome: str = ""
     """what became of it when it was held against what is known; empty if that was not asked"""
+    asker: Asker | None = None
+    """the page that names it, if that is not the one that shows the picture"""
 
 
 class Ruling(StrEnum):
@@ -272,6 +306,19 @@ class Image:
     rights: Rights = Rights()
     """what its page says of its use"""
     verdicts: tuple[Verdict, ...] = ()
+
+    @property
+    def asker(self) -> Asker:
+        """Who asks for its addresses: the page that shows it, trusted as little as the least of what names them."""
+        trust = self.shown.trust
+        if trust.private and not all(reference.trust.private for reference in self.references):
+            trust = trust.fallen()
+        return Asker(self.shown.page, trust)
+
+    @property
+    def best_asker(self) -> Asker:
+        """Who asks for the address that ``pack`` would fetch."""
+        return self.best.asker or self.asker
 
     @property
     def is_picked(self) -> bool:

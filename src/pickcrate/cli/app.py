@@ -6,6 +6,7 @@ Only Typer is imported here at the start; what a command needs is imported when 
 import enum
 import os
 import sys
+import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
@@ -182,7 +183,9 @@ def pack(
             if not lists.show_plan(doors.plan(order, into.destination()), out):
                 raise NothingPickedError("no picture is left, so no crate would be made")
             return
-        tally = lists.show_pack(logged.through(doors.pack(order, into.destination())), out, str(output))
+        destination = into.destination()
+        packed = logged.through(doors.pack(order, destination))
+        tally = lists.show_pack(packed, out, str(output), destination.into)
         if sheet and tally.crate is not None:
             sheets.leave_in(tally.crate, order.today, out)
         if tally.funnel.found and not tally.funnel.picked:
@@ -215,13 +218,13 @@ def why(
     from pickcrate.cli import lists, story, terminal
 
     with _told():
-        from pickcrate.record import image_row, to_json
+        from pickcrate.record import image_row
         from pickcrate.run import doors
 
         order = _order([source], where, larger, wanted, listed, conduct)
         found = story.find_picture(doors.look(order), which)
         if output is ForOne.JSONL:
-            lists.data_stream().write(to_json(image_row(found.image, found.name)) + "\n")
+            lists.write_json(image_row(found.image, found.name))
         else:
             story.print_story(terminal.human(), found)
 
@@ -268,7 +271,10 @@ def sheet(
         else:
             tiles, title, complete = sheets.gather(doors.sheet(order), out)
             said = ", ".join(map(without_userinfo, sources))
-            line = sheets.pack_line(context.meta[_ARGUMENTS][1:])
+            line, left_out = sheets.pack_line(context.meta[_ARGUMENTS][1:])
+            if left_out:
+                words = "left out of the pack line on the sheet, since it may be secret"
+                out.line((f"{words}: {', '.join(left_out)}", "cyan"))
             heading = Heading(title or "Contact sheet", said, order.today, line=line)
         sheets.write(out_file, heading, tiles)
         sheets.told(out_file, tiles, out)
@@ -301,7 +307,8 @@ def audit(
         wrong = [finding for finding in findings if finding.entry is not None]
         complete = not findings
         if repair and wrong:
-            tally = lists.show_pack(doors.repair(root, wrong, _order([], conduct)), out, str(output))
+            repaired = doors.repair(root, wrong, _order([], conduct))
+            tally = lists.show_pack(repaired, out, str(output), root.parent)
             complete = tally.complete and len(wrong) == len(findings)
     raise typer.Exit(0 if complete else 1)
 
@@ -363,10 +370,43 @@ def _told() -> Iterator[None]:
         say_error("interrupted", "run the same line again: it goes on from here")
         raise typer.Exit(EXIT_INTERRUPTED) from None
     except BrokenPipeError:  # the reader of our output has left, as head(1) does
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        _close_output()
         raise typer.Exit(0) from None
+    except OSError as error:
+        raise typer.Exit(_output_failed(error)) from error
+
+
+def _output_failed(error: OSError) -> int:
+    """Say that what was to be printed cannot be; return the exit code."""
+    from pickcrate.cli.terminal import say_error
+
+    _close_output()
+    what = error.filename or "standard output"
+    say_error(f"{what} cannot be written: {(error.strerror or str(error)).lower()}", "what was done before is kept")
+    return 1
+
+
+def _close_output() -> None:
+    """Let nothing more be printed."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def run() -> None:
     """Run the command line; the entry point."""
-    app()
+    if sys.stderr is None:  # closed by who started us
+        sys.stderr = Path(os.devnull).open("w", encoding="utf-8")  # noqa: SIM115 (it is for as long as we run)
+    if sys.stdout is None:
+        sys.stderr.write("pickcrate: standard output is closed\n  → send it somewhere, as in > /dev/null\n")
+        sys.exit(1)
+    # What Pillow thinks of a picture is no news for a person. Our process, our filter: it is set for no program.
+    warnings.filterwarnings("ignore", module=r"PIL\.")
+    try:
+        app()
+    except SystemExit:
+        try:
+            sys.stdout.flush()
+        except BrokenPipeError:
+            _close_output()
+        except OSError as error:
+            sys.exit(_output_failed(error))
+        raise

@@ -3,11 +3,10 @@
 from collections import Counter
 from collections.abc import Iterable
 
-from pickcrate.cli.lists import data_stream
+from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, shown
 from pickcrate.crate.inspection import Finding, Trouble
-from pickcrate.record import to_json
 from pickcrate.run.auditing import Audited
 
 _STYLES = {Trouble.MISSING: "red", Trouble.ALTERED: "yellow", Trouble.BROKEN: "red", Trouble.STRAY: "dim"}
@@ -21,7 +20,7 @@ def show_audit(events: Iterable[Finding | Audited], out: Out, *, as_data: bool =
             findings.append(event)
             if as_data:
                 row = {"trouble": event.trouble.value, "file": event.file, "words": event.words}
-                data_stream().write(to_json(row) + "\n")
+                write_json(row)
                 continue
             out.line(
                 (f"{event.trouble.value:8} ", _STYLES[event.trouble]), shown(event.file), (f"  {event.words}", "dim")

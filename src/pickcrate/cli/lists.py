@@ -12,7 +12,7 @@ from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import Totals, print_funnel, print_page, print_table, print_totals
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
-from pickcrate.cli.text import count, shown
+from pickcrate.cli.text import count, harmless, shown
 from pickcrate.errors import UsageError
 from pickcrate.record import COLUMNS, OUTCOME_COLUMNS, Row, csv_lines, image_row, outcome_row, to_json
 from pickcrate.run.events import (
@@ -48,24 +48,34 @@ Sink = Callable[[Row], None]
 
 
 def rows_to(stream: TextIO, form: str, columns: tuple[str, ...]) -> Sink:
-    """Return what writes a row to ``stream`` in the format ``form``."""
+    """Return what writes a row to ``stream`` in the format ``form``; on a terminal without what would steer that."""
+    plain: Callable[[str], str] = _on_terminal if stream.isatty() else str
     match form:
         case "csv":
             stream.writelines(csv_lines((columns,)))
 
             def sink(row: Row) -> None:
-                stream.writelines(csv_lines(((row[column] for column in columns),)))
+                stream.writelines(map(plain, csv_lines(((row[column] for column in columns),))))
         case "jsonl":
 
             def sink(row: Row) -> None:
-                stream.write(to_json(row) + "\n")
+                stream.write(plain(to_json(row)) + "\n")
         case _:
 
             def sink(row: Row) -> None:
                 if row["pick"]:
-                    stream.write(f"{row['url']}\n")
+                    stream.write(plain(without_userinfo(row["url"])) + "\n")
 
     return sink
+
+
+def _on_terminal(text: str) -> str:
+    return harmless(text.replace("\r\n", "\n"))
+
+
+def write_json(row: Row) -> None:
+    """Write one row to standard output as a line of JSON."""
+    rows_to(data_stream(), "jsonl", ())(row)
 
 
 @contextmanager
@@ -149,13 +159,12 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out) -> int:
 
 def _address_row(image: Image) -> Row:
     """Return all that a list of addresses needs: the whole row costs as much as all else about a picture."""
-    return {"pick": True, "url": without_userinfo(image.url)}
+    return {"pick": True, "url": image.url}
 
 
-def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
-    """Print what ``pack`` does, and how it ended, even when it is interrupted."""
-    tally = Tally()
-    crate: Path | None = None
+def show_pack(events: Iterable[PackEvent], out: Out, form: str, into: Path) -> Tally:
+    """Print what ``pack`` does in the folder of crates ``into``, and how it ended, even when it is interrupted."""
+    tally = Tally(into=into)
     archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
     data = rows_to(data_stream(), form, columns) if form != "table" else None
@@ -170,7 +179,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
                         if data:
                             data(outcome_row(outcome))
                     case CrateOpened(path):
-                        crate = tally.crate = path
+                        tally.crate = path
                     case Archived(path):
                         archive = path
                     case Found(image):
@@ -186,7 +195,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str) -> Tally:
         if tally.funnel.found > tally.funnel.picked:
             print_funnel(out, tally.funnel)
         if tally.settled:
-            print_end(out, tally, crate, archive)
+            print_end(out, tally, archive)
     tally.complete &= not tally.failures
     return tally
 

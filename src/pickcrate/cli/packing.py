@@ -8,8 +8,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from pickcrate.addresses import brief
+from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, place
-from pickcrate.cli.text import count, cut, shown, size
+from pickcrate.cli.text import count, cut, harmless, shown, size
+from pickcrate.crate.places import FAILED, LIST
 from pickcrate.run.events import Moved, PackEvent, Progress, Settled
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
@@ -35,6 +37,7 @@ class Tally:
     left_out: Counter[str] = field(default_factory=Counter)
     """criteria that files turned out not to meet, and how many for each"""
     funnel: Funnel = field(default_factory=Funnel)
+    into: Path = Path("crates")
     crate: Path | None = None
     complete: bool = True
     """whether every source and every row could be read"""
@@ -162,7 +165,7 @@ def outcome_line(outcome: Outcome) -> list[Piece]:
         case Ending.LEFT_OUT:
             return [("left out ", "yellow"), (what, ""), (f"  {shown(outcome.error)}", "dim")]
         case Ending.ALREADY_THERE:
-            note = f"  {outcome.error}" if outcome.error else ""
+            note = f"  {shown(outcome.error)}" if outcome.error else ""
             return [("there    ", "dim"), (what, ""), (note, "dim")]
         case Ending.FETCHED:
             measures = outcome.measures
@@ -173,9 +176,17 @@ def outcome_line(outcome: Outcome) -> list[Piece]:
             return [("fetched  ", "green"), (what, ""), (f"  {'×'.join(sides)}  {weight}{note}", "dim")]
 
 
-def print_end(out: Out, tally: Tally, crate: Path | None, archive: Path | None = None) -> None:
+def _again(crate: Path, into: Path) -> str:
+    """Return the line that tries again what failed, for the user's shell; else the list that it is in."""
+    failed, name = str(crate / FAILED), crate.relative_to(into).as_posix()
+    elsewhere = () if into == Path("crates") else ("--into", str(into))
+    line = command_line(("pickcrate", "pack", as_operand(failed), "--crate", name, *elsewhere))
+    return harmless(line) if line else shown(failed)
+
+
+def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
     """Print what came, what was there, what failed and why, and where the crate is."""
-    parts = []
+    parts, crate = [], tally.crate
     if tally.fetched or not tally.there:
         same = f"; {tally.same} with the bytes of another, stored once" if tally.same else ""
         parts.append(f"{count(tally.fetched, 'picture')} fetched ({size(tally.bytes)}{same})")
@@ -195,14 +206,9 @@ def print_end(out: Out, tally: Tally, crate: Path | None, archive: Path | None =
         told = [f"{number:,} × {shown(reason)}" for reason, number in tally.reasons.most_common(_MOST_REASONS)]
         more = tally.failures - sum(number for _, number in tally.reasons.most_common(_MOST_REASONS))
         out.line(("failed: ", "red"), "; ".join([*told, *([f"{more:,} for other reasons"] if more else [])]))
-    if crate is not None and (crate / "failed.csv").is_file():
-        again = f"pickcrate pack {shown(str(crate / 'failed.csv'))} --crate {shown(crate.name)}"
-        out.line((f"what failed is listed for another try: {again}", "cyan"))
+    if crate is not None and (crate / FAILED).is_file():
+        out.line((f"what failed is listed for another try: {_again(crate, tally.into)}", "cyan"))
     if crate is not None:
-        out.line(
-            "crate: ",
-            place(crate),
-            (f"  (its list: {crate / 'crate.csv'})", "dim"),
-        )
+        out.line("crate: ", place(crate), (f"  (its list: {shown(str(crate / LIST))})", "dim"))
     if archive is not None:
         out.line("archive: ", place(archive))

@@ -1,13 +1,14 @@
 """What ``sheet`` does with tiles: one web page, or paper, written whole or not at all."""
 
-import shlex
 from collections.abc import Iterable, Sequence
 from datetime import date
 from pathlib import Path
 
+from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import print_page
 from pickcrate.cli.lists import note
+from pickcrate.cli.shell import command_line
 from pickcrate.cli.story import plain_story
 from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import count, size
@@ -21,6 +22,7 @@ from pickcrate.sheet.tile import Tile
 _PAGES = (".html", ".htm")
 _PAPER = (".png", ".pdf")
 _WITH_VALUES = frozenset(("--out", "--only", "--limit", "--sort", "--log"))
+_SECRET = frozenset(("--header", "--proxy"))
 _ALONE = frozenset(("--open", "--quiet"))
 
 
@@ -83,20 +85,31 @@ def told(path: Path, tiles: Sequence[Tile], out: Out) -> None:
     out.line("sheet: ", place(path), (f"  ({size(path.stat().st_size)})", "dim"))
 
 
-def pack_line(arguments: Sequence[str]) -> str:
-    """Return the ``pack`` command that takes the arguments of a ``sheet`` command: what is picked is added to it."""
+def pack_line(arguments: Sequence[str]) -> tuple[str, list[str]]:
+    """Return the ``pack`` command that takes the arguments of a ``sheet`` command: what is picked is added to it.
+
+    A sheet is passed on, so what may be secret is left out; what that was comes with it.
+    """
     kept: list[str] = []
+    secret: list[str] = []
     words = iter(arguments)
     for word in words:
         name = word.partition("=")[0]
         if name in _ALONE:
             continue
-        if name in _WITH_VALUES:
-            if "=" not in word:
-                next(words, None)
+        if name in _WITH_VALUES or name in _SECRET:
+            value = word.partition("=")[2] if "=" in word else next(words, "")
+            if name in _SECRET and (name == "--header" or without_userinfo(value) != value):
+                secret.append(name)
+                continue
+            if name in _WITH_VALUES:
+                continue
+            kept += [name, value]
             continue
-        kept.append(word)
-    return shlex.join(("pickcrate", "pack", *kept))
+        if without_userinfo(word) != word:
+            secret.append("the password in an address")
+        kept.append(without_userinfo(word))
+    return command_line(("pickcrate", "pack", *kept)), list(dict.fromkeys(secret))
 
 
 def leave_in(root: Path, today: date, out: Out) -> None:

@@ -10,7 +10,8 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
-from pickcrate.cli.text import shown
+from pickcrate.addresses import without_userinfo
+from pickcrate.cli.text import harmless, shown, writable
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -48,13 +49,14 @@ class Out:
         return self._console
 
     def line(self, *pieces: Piece) -> None:
-        """Print one line; pieces are trusted, so what comes from a page goes through ``shown`` first."""
+        """Print one line. What comes from a page goes through ``shown``; all goes through ``harmless`` once more."""
         if self.quiet:
             return
         if not self.is_terminal:
-            self._stream.write("".join(piece if isinstance(piece, str) else piece[0] for piece in pieces) + "\n")
+            text = "".join(piece if isinstance(piece, str) else piece[0] for piece in pieces)
+            self._stream.write(writable(harmless(text), self._stream.encoding) + "\n")
             return
-        self.console.print(_text(pieces))
+        self.console.print(_text(pieces, self._stream.encoding))
 
 
 def place(path: Path) -> Piece:
@@ -62,25 +64,22 @@ def place(path: Path) -> Piece:
     return shown(str(path)), "bold", path.resolve().as_uri()
 
 
-def _text(pieces: Iterable[Piece]) -> "Text":
+def _text(pieces: Iterable[Piece], encoding: str) -> "Text":
     from rich.style import Style  # noqa: PLC0415 (only a terminal needs it)
     from rich.text import Text  # noqa: PLC0415
 
     text = Text()
     for piece in pieces:
-        if isinstance(piece, str):
-            text.append(piece)
-        elif len(piece) == 2:
-            text.append(piece[0], piece[1])
-        else:
-            words, style, address = piece
-            text.append(words, Style.parse(style) + Style(link=address if _is_safe(address) else None))
+        words, style, address = (piece, "", "") if isinstance(piece, str) else (*piece, "")[:3]
+        link = Style(link=address) if _is_safe(address) else Style()
+        text.append(writable(harmless(words), encoding), Style.parse(style) + link)
     return text
 
 
 def _is_safe(address: str) -> bool:
     """Tell whether an address may stand in a hyperlink's escape code (OSC 8): printable ASCII only."""
-    return address.startswith(("http://", "https://", "file://")) and address.isascii() and address.isprintable()
+    is_known = address.startswith(("http://", "https://", "file://")) and without_userinfo(address) == address
+    return is_known and address.isascii() and address.isprintable()
 
 
 def human(*, data_on_output: bool = False, quiet: bool = False) -> Out:

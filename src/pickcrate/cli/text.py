@@ -2,20 +2,51 @@
 
 from rich.cells import cell_len, set_cell_size
 
+from pickcrate.addresses import without_userinfo
+
 # A page's text must not move the cursor, set a title or turn the writing direction: C0 and DEL become their
-# pictures (U+2400 block), C1 and the bidirectional controls U+FFFD.
+# pictures (U+2400 block); C1, line and paragraph separators and the bidirectional controls U+FFFD.
 _SHOWN = (
     {code: 0x2400 + code for code in range(0x20)}
     | {0x7F: 0x2421}
     | dict.fromkeys(range(0x80, 0xA0), 0xFFFD)
-    | dict.fromkeys((0x61C, 0x200E, 0x200F, *range(0x202A, 0x202F), *range(0x2066, 0x206A)), 0xFFFD)
+    | dict.fromkeys((0x61C, 0x200E, 0x200F, *range(0x2028, 0x202F), *range(0x2066, 0x206A)), 0xFFFD)
     | dict.fromkeys(range(0xD800, 0xE000), 0xFFFD)
 )
 
 
 def shown(text: str) -> str:
-    """Return ``text`` with control characters as visible symbols."""
-    return text.translate(_SHOWN)
+    """Return ``text`` as a person may see it: control characters as visible symbols, no passwords in addresses.
+
+    The one function between foreign text and a terminal or a log.
+    """
+    return without_userinfo(text).translate(_SHOWN)
+
+
+_HARMLESS = {code: picture for code, picture in _SHOWN.items() if code != 0x0A}
+
+
+def harmless(text: str) -> str:
+    """Return ``text``, lines and all, without what moves a cursor or turns the writing direction."""
+    return text.translate(_HARMLESS)
+
+
+# Our own signs where an encoding lacks them; what a page says becomes question marks there.
+_SIGNS = str.maketrans({
+    "→": "->", "×": "x", "·": "|", "−": "-", "…": "...", "“": '"', "”": '"', "’": "'", "–": "-", "█": "#", "␛": "?",
+})  # fmt: skip
+
+
+def writable(text: str, encoding: str | None) -> str:
+    """Return ``text`` as far as it can be written in ``encoding``: a terminal or a file may have few letters."""
+    try:
+        text.encode(encoding or "utf-8")
+    except UnicodeEncodeError:
+        plain = text.translate(_SIGNS)
+        return plain.encode(encoding or "utf-8", "replace").decode(encoding or "utf-8", "replace")
+    except LookupError:
+        return text.encode("ascii", "replace").decode()
+    return text
 
 
 def cut(text: str, width: int) -> str:

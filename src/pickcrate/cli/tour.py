@@ -1,12 +1,12 @@
 """``pickcrate demo``: the museum's site, left up to try things on, or walked through command by command."""
 
-import shlex
 import time
 from pathlib import Path
 
 import typer
 
 from pickcrate.cli import terminal
+from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.demo.server import DemoSite
 from pickcrate.errors import PickCrateError
@@ -96,4 +96,4 @@ def _step(app: typer.Typer, out: Out, words: str, line: tuple[str, ...]) -> None
 
 def _line(line: tuple[str, ...], site: str = "") -> str:
     words = (part.replace("{site}", site) if site else part for part in line)
-    return shlex.join(("pickcrate", *words))
+    return command_line(("pickcrate", *words))

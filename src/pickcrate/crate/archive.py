@@ -4,18 +4,19 @@ import zipfile
 from pathlib import Path
 
 from pickcrate.crate.ledger import Ledger
-from pickcrate.crate.places import LIST, unwritable
+from pickcrate.crate.places import LIST, Places, unwritable
 from pickcrate.errors import CrateError
 
 _MARK = b"a crate, packed by Pick Crate"
 """the archive's comment: one that has it may be replaced by a newer one"""
 
 
-def archive(root: Path, ledger: Ledger) -> Path:
-    """Write the archive of the crate at ``root`` beside it, in place of an older one of the same; return its path.
+def archive(places: Places, ledger: Ledger) -> Path:
+    """Write the archive of a crate beside it, in place of an older one of the same; return its path.
 
     Raises CrateError if it cannot be written, or if a file that is no such archive is in its place.
     """
+    root = places.root
     path = root.with_name(f"{root.name}.zip")
     beside = root.with_name(f".{root.name}.zip.part")
     if path.exists() and not _is_ours(path):
@@ -25,8 +26,9 @@ def archive(root: Path, ledger: Ledger) -> Path:
         with zipfile.ZipFile(beside, "w", strict_timestamps=False) as packed:
             packed.comment = _MARK
             for name in (*names, LIST):
-                if (root / name).is_file():  # moved or deleted by its owner: it stays so
-                    packed.write(root / name, f"{root.name}/{name}", zipfile.ZIP_STORED)
+                place = places.of(name)
+                if place is not None and place.is_file():  # moved or deleted by its owner: it stays so
+                    packed.write(place, f"{root.name}/{name}", zipfile.ZIP_STORED)
         beside.replace(path)
     except OSError as error:
         raise unwritable(path, error) from error

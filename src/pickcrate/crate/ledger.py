@@ -1,23 +1,36 @@
-"""The ledger: which files a crate holds, from where, since when. One SQLite file, one writer at a time.
+"""The ledger: which files a crate holds, from where, since when. One SQLite file; one writes, anybody may read.
 
 A row is a picture that an order asked for, in the order in which names were given out. Its name is reserved before
 the first byte is asked for and stays its own, whatever becomes of the download.
 """
 
+import shutil
 import sqlite3
 from collections.abc import Iterator
+from contextlib import ExitStack, closing, contextmanager
 from dataclasses import MISSING, dataclass, fields, replace
-from datetime import datetime
+from enum import StrEnum
 from operator import attrgetter
 from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Self
 
+from pickcrate.crate.lock import holder, is_held
+from pickcrate.crate.places import Places
 from pickcrate.errors import CrateError
 from pickcrate.name import key
 
-HOLDER = "holder"
-"""The file beside the ledger in which a run says that it has it."""
 
-_SCHEMA_VERSION = 3
+class State(StrEnum):
+    """What became of the picture of a row."""
+
+    RESERVED = "reserved"
+    HELD = "held"
+    LEFT_OUT = "left out"
+    FAILED = "failed"
+
+
+_SCHEMA_VERSION = 4
 _SCHEMA = """
 CREATE TABLE picture (
   seq INTEGER PRIMARY KEY,
@@ -27,7 +40,8 @@ CREATE TABLE picture (
   state TEXT NOT NULL CHECK (state IN ('reserved', 'held', 'left out', 'failed')),
   file TEXT, url TEXT, sha256 TEXT, bytes INTEGER, type TEXT, width INTEGER, height INTEGER,
   etag TEXT, last_modified TEXT, fetched_at TEXT,
-  shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT
+  shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT,
+  sought TEXT, left_out_by TEXT
 );
 CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
 CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
@@ -41,6 +55,14 @@ CREATE TABLE listed (everything INTEGER NOT NULL);
 CREATE TABLE leaving (file TEXT PRIMARY KEY, sha256 TEXT NOT NULL) WITHOUT ROWID;
 """
 _FROM_2 = "ALTER TABLE picture ADD COLUMN tdm TEXT;"
+# What a version before 4 said in one text for people: why a larger one is sought, and what left a picture out.
+_FROM_3 = """
+ALTER TABLE picture ADD COLUMN sought TEXT;
+ALTER TABLE picture ADD COLUMN left_out_by TEXT;
+UPDATE picture SET sought = error, error = NULL WHERE state = 'held' AND error IS NOT NULL;
+UPDATE picture SET left_out_by = substr(error, 1, instr(error, ':') - 1) WHERE state = 'left out' AND error LIKE '%:%';
+"""
+_UPGRADES = {0: _SCHEMA + _SINCE_3, 2: _FROM_2 + _SINCE_3 + _FROM_3, 3: _FROM_3}
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +72,7 @@ class Entry:
     seq: int
     address: str
     name: str
-    state: str = "reserved"
+    state: str = State.RESERVED
     file: str = ""
     url: str = ""
     sha256: str = ""
@@ -70,50 +92,93 @@ class Entry:
     evidence: str = ""
     error: str = ""
     tdm: str = ""
+    sought: str = ""
+    """of a held picture: why a larger version of it was not had, which is asked for again; empty if it was"""
+    left_out_by: str = ""
+    """the criterion, or the robots rule, that the picture did not meet"""
 
+
+_MEND = "bring it back from a copy, or move it away to begin a new one: files stay as they are"
 
 _COLUMNS = tuple(field.name for field in fields(Entry))
-_DEFAULTS = tuple(None if field.default is MISSING else field.default for field in fields(Entry))
+_DEFAULTS = tuple("" if field.default is MISSING else field.default for field in fields(Entry))
+_KINDS = tuple(int if "int" in str(field.type) else str for field in fields(Entry))
 _SELECT = f"SELECT {', '.join(_COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
 _UPDATE = f"UPDATE picture SET {', '.join(f'{c} = ?' for c in _COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
 
 
-class Ledger:
-    """An open ledger. It holds the lock on its crate until it is closed."""
+class LedgerReader:
+    """A ledger that is read, while a run fills it or from a disk that cannot be written. Nothing is written."""
 
-    def __init__(self, path: Path) -> None:
-        """Open or make the ledger at ``path``; CrateError if it cannot be, or another run holds it."""
+    def __init__(self, database: sqlite3.Connection) -> None:
+        self._db = database
+
+    @classmethod
+    @contextmanager
+    def opened(cls, places: Places) -> Iterator[Self]:
+        """Open the ledger of a crate for reading; CrateError if it cannot be read, now or later."""
+        places.check()
+        with told(places), ExitStack() as stack:
+            database = stack.enter_context(closing(_connect_to_read(places, stack)))
+            (version,) = database.execute("PRAGMA user_version").fetchone()
+            _refuse_others(version, places)
+            if version != _SCHEMA_VERSION:
+                database = stack.enter_context(closing(_upgraded_copy(database, version)))
+            database.execute(f"{_SELECT} LIMIT 1").fetchone()
+            yield cls(database)
+
+    def held(self, columns: tuple[str, ...]) -> Iterator[tuple[object, ...]]:
+        """Yield these columns of every held picture, in the order of names."""
+        yield from self._db.execute(
+            f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
+        )
+
+    def rows(self, state: State) -> Iterator[Entry]:
+        """Yield the rows in a state, in the order of names."""
+        for row in self._db.execute(f"{_SELECT} WHERE state = ? ORDER BY seq", (state,)):
+            yield _entry(row)
+
+    def aside_files(self) -> set[str]:
+        """Return the files that hold older versions, and those that are to leave when the crate is next written to."""
+        query = "SELECT file FROM former_version UNION SELECT file FROM leaving"
+        return {str(file) for (file,) in self._db.execute(query)}
+
+    def copy_to(self, path: Path) -> None:
+        """Copy the ledger, as it is now, to a new file."""
+        with closing(sqlite3.connect(path)) as target:
+            self._db.backup(target)
+
+
+class Ledger(LedgerReader):
+    """An open ledger for the run that writes it; the crate's lock is held by who opens it."""
+
+    def __init__(self, places: Places) -> None:
+        """Open or make the ledger of a crate; CrateError if it cannot be."""
         # Rows wait to be written together: one statement for many costs a tenth of one each.
         self._unwritten: list[Entry] = []
         self._unwritten_contents: dict[str, Entry] = {}
-        try:
-            self._db = sqlite3.connect(path, isolation_level=None, timeout=0)
-            self._db.execute("PRAGMA locking_mode = EXCLUSIVE")
+        with told(places):
+            if not places.ledger.exists():
+                _make(places.ledger)
+            elif not places.ledger.stat().st_size:
+                raise CrateError(
+                    f"the ledger {places.ledger} is empty: something has cut it off",
+                    hint=_MEND,
+                )
+            self._db = sqlite3.connect(places.ledger, isolation_level=None, timeout=5)
             self._db.execute("PRAGMA journal_mode = WAL")
             # A killed process loses nothing; a lost power supply the last moments, which the next run fetches again.
             self._db.execute("PRAGMA synchronous = NORMAL")
+            (version,) = self._db.execute("PRAGMA user_version").fetchone()
+            _refuse_others(version, places)
             self._db.execute("BEGIN IMMEDIATE")
-            self._prepare(path)
+            _upgrade(self._db, version)
+            self._db.execute(f"{_SELECT} LIMIT 1").fetchone()
             self._db.execute("COMMIT")
             self.is_listed = self._db.execute("SELECT 1 FROM listed").fetchone() is not None
             """whether the crate's lists say all that the ledger does"""
             self.had_rows = self._db.execute("SELECT 1 FROM picture LIMIT 1").fetchone() is not None
             """whether a picture may well be known: then it is looked for before it is named"""
-        except sqlite3.Error as error:
-            raise _explained(error, path) from error
-
-    def _prepare(self, path: Path) -> None:
-        (version,) = self._db.execute("PRAGMA user_version").fetchone()
-        if version in {0, 2}:
-            script = (_FROM_2 if version else _SCHEMA) + _SINCE_3
-            for statement in filter(str.strip, script.split(";")):
-                self._db.execute(statement)
-            self._db.execute(f"PRAGMA user_version = {_SCHEMA_VERSION}")
-        elif version != _SCHEMA_VERSION:
-            raise CrateError(
-                f"the ledger {path} was written by another version of Pick Crate",
-                hint="use that version, or another crate",
-            )
 
     def find(self, address: str) -> Entry | None:
         """Return the row of the picture that was asked for at ``address``."""
@@ -158,7 +223,7 @@ class Ledger:
         if self.is_listed:
             self._set_listed(False)
         self._unwritten.append(entry)
-        if entry.state == "held":
+        if entry.state == State.HELD:
             self._unwritten_contents.setdefault(entry.sha256, entry)
 
     def _flush(self) -> None:
@@ -177,15 +242,12 @@ class Ledger:
     def held(self, columns: tuple[str, ...]) -> Iterator[tuple[object, ...]]:
         """Yield these columns of every held picture, in the order of names."""
         self._flush()
-        yield from self._db.execute(
-            f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
-        )
+        yield from super().held(columns)
 
-    def rows(self, state: str) -> Iterator[Entry]:
+    def rows(self, state: State) -> Iterator[Entry]:
         """Yield the rows in a state, in the order of names."""
         self._flush()
-        for row in self._db.execute(f"{_SELECT} WHERE state = ? ORDER BY seq", (state,)):
-            yield _entry(row)
+        yield from super().rows(state)
 
     def shares_file(self, entry: Entry) -> bool:
         """Tell whether the file of a row is that of another row as well."""
@@ -220,11 +282,11 @@ class Ledger:
         self.is_listed = everything
 
     def leaving(self) -> list[tuple[str, str]]:
-        """Return the files that are to be deleted, with their digests, and forget them."""
+        """Return the files that are to be deleted, with their hashes, and forget them."""
         self._begin()
         files = self._db.execute("SELECT file, sha256 FROM leaving").fetchall()
         self._db.execute("DELETE FROM leaving")
-        return files
+        return [(str(file), str(sha256)) for file, sha256 in files]
 
     def is_held(self, file: str) -> bool:
         """Tell whether a file is that of a picture."""
@@ -236,12 +298,8 @@ class Ledger:
         row = (file, entry.seq, entry.sha256, entry.fetched_at)
         self._db.execute("INSERT OR REPLACE INTO former_version VALUES (?, ?, ?, ?)", row)
 
-    def former_files(self) -> set[str]:
-        """Return the files that hold older versions."""
-        return {file for (file,) in self._db.execute("SELECT file FROM former_version")}
-
     def close(self) -> None:
-        """Commit, and let go of the lock."""
+        """Commit, and close the file."""
         self.commit()
         self._db.close()
 
@@ -250,8 +308,63 @@ class Ledger:
             self._db.execute("BEGIN")
 
 
+def _make(path: Path) -> None:
+    """Make a ledger that is whole from the moment it is there: a killed run leaves none, or a good one."""
+    beside = path.with_name(f"{path.name}.new")
+    beside.unlink(missing_ok=True)
+    with closing(sqlite3.connect(beside, isolation_level=None)) as database:
+        _upgrade(database, 0)
+    beside.rename(path)
+
+
+def _upgrade(database: sqlite3.Connection, version: int) -> None:
+    """Bring a ledger to this version."""
+    if version == _SCHEMA_VERSION:
+        return
+    for statement in filter(str.strip, _UPGRADES[version].split(";")):
+        database.execute(statement)
+    database.execute(f"PRAGMA user_version = {_SCHEMA_VERSION}")
+
+
+def _connect_to_read(places: Places, stack: ExitStack) -> sqlite3.Connection:
+    """Return a connection that leaves no trace in the crate.
+
+    Beside a run that writes, SQLite shares its files. Else the ledger is read as it lies there, or, where a run was
+    killed and its last rows are still in the write-ahead log, in a copy.
+    """
+    path = places.ledger
+    log = path.with_name(f"{path.name}-wal")
+    address = f"{path.resolve().as_uri()}?mode=ro"
+    if is_held(places.lock):
+        return sqlite3.connect(address, uri=True, timeout=5)
+    if not (log.exists() and log.stat().st_size):
+        return sqlite3.connect(f"{address}&immutable=1", uri=True)
+    folder = Path(stack.enter_context(TemporaryDirectory()))
+    for file in (path, log):
+        shutil.copyfile(file, folder / file.name)
+    return sqlite3.connect(folder / path.name)
+
+
+def _upgraded_copy(database: sqlite3.Connection, version: int) -> sqlite3.Connection:
+    copy = sqlite3.connect(":memory:", isolation_level=None)
+    database.backup(copy)
+    _upgrade(copy, version)
+    return copy
+
+
+def _refuse_others(version: int, places: Places) -> None:
+    if version not in {*_UPGRADES, _SCHEMA_VERSION}:
+        raise CrateError(
+            f"the ledger {places.ledger} was written by another version of Pick Crate",
+            hint="use that version, or another crate",
+        )
+
+
 def _entry(row: tuple[object, ...]) -> Entry:
-    known = [default if value is None else value for value, default in zip(row, _DEFAULTS, strict=True)]
+    """Return a row as an entry; what is not of the kind that its column holds is passed over."""
+    known = [
+        value if type(value) is kind else default for value, kind, default in zip(row, _KINDS, _DEFAULTS, strict=True)
+    ]
     return Entry(*known)  # type: ignore[arg-type]
 
 
@@ -263,22 +376,30 @@ def _values(entry: Entry) -> list[object]:
     return [None if value == "" else value for value in _values_of(entry)]
 
 
-def _holder(path: Path) -> str:
-    """Return who holds a ledger, as its run has written down; empty if it has not."""
+@contextmanager
+def told(places: Places) -> Iterator[None]:
+    """Turn what SQLite or the disk says of a ledger into words and what to do."""
     try:
-        number, host, since = path.with_name(HOLDER).read_text(encoding="utf-8").split()
-        clock = datetime.fromtimestamp(int(since)).astimezone().strftime("%H:%M")
-    except (OSError, ValueError):
-        return ""
-    return f": process {number} on {host}, since {clock}"
+        yield
+    except sqlite3.Error as error:
+        raise _explained(error, places) from error
 
 
-def _explained(error: sqlite3.Error, path: Path) -> CrateError:
-    if "locked" in str(error):
-        return CrateError(
-            f"another run is writing into this crate ({path.parent.parent}){_holder(path)}",
-            hint="wait for it to end, or use another --crate",
-        )
-    if isinstance(error, sqlite3.DatabaseError) and "not a database" in str(error):
-        return CrateError(f"{path} is no ledger", hint="move it away, or use another --crate")
-    return CrateError(f"the ledger {path} cannot be written: {error}", hint="use another --crate or --into")
+def _explained(error: sqlite3.Error, places: Places) -> CrateError:
+    path, said = places.ledger, str(error).lower()
+    if "locked" in said or "busy" in said:
+        return in_use(places)
+    if "full" in said:
+        return CrateError(f"the disk is full: {places.root}", hint="make room and run the same line again")
+    if "readonly" in said or "unable to open" in said or "permission" in said:
+        return CrateError(f"the ledger {path} cannot be written: {error}", hint="use another --crate or --into")
+    words = f"{path} is no ledger" if "not a database" in said else f"the ledger {path} is damaged: {error}"
+    return CrateError(words, hint=_MEND)
+
+
+def in_use(places: Places) -> CrateError:
+    """Return what to tell a person whose crate another run has."""
+    return CrateError(
+        f"another run is writing into this crate ({places.root}){holder(places.lock)}",
+        hint="wait for it to end, or use another --crate",
+    )

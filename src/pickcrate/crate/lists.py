@@ -3,8 +3,8 @@
 from collections.abc import Iterable
 from pathlib import Path
 
-from pickcrate.crate.ledger import Entry, Ledger
-from pickcrate.crate.places import FAILED, LIST, unwritable
+from pickcrate.crate.ledger import Entry, Ledger, State
+from pickcrate.crate.places import Places, unwritable
 from pickcrate.record import CRATE_COLUMNS, csv_lines
 
 FAILED_COLUMNS = (
@@ -12,19 +12,19 @@ FAILED_COLUMNS = (
 )  # fmt: skip
 
 
-def write_lists(root: Path, ledger: Ledger, temporary: Path) -> None:
+def write_lists(places: Places, ledger: Ledger) -> None:
     """Write ``crate.csv`` anew, one row a held picture, and ``failed.csv``, a pick list of what failed.
 
     That is gone when nothing is failing. Nothing is written where nothing changed. Raises CrateError if they cannot be.
     """
-    if ledger.is_listed and (root / LIST).is_file():
+    if ledger.is_listed and places.list.is_file():
         return
-    _write(root / LIST, temporary, CRATE_COLUMNS, ledger.held(CRATE_COLUMNS))
-    failed = [_failed_row(entry) for entry in ledger.rows("failed")]
+    _write(places.list, places.incoming, CRATE_COLUMNS, ledger.held(CRATE_COLUMNS))
+    failed = [_failed_row(entry) for entry in ledger.rows(State.FAILED)]
     if failed:
-        _write(root / FAILED, temporary, FAILED_COLUMNS, failed)
+        _write(places.failed, places.incoming, FAILED_COLUMNS, failed)
     else:
-        (root / FAILED).unlink(missing_ok=True)
+        places.failed.unlink(missing_ok=True)
     ledger.mark_listed()
 
 

@@ -1,16 +1,66 @@
-"""What is where in a crate, and what to say when it cannot be written there."""
+"""What is where in a crate, and what to say when it cannot be written there.
+
+Nothing in a crate is followed out of it: it may come from a stranger.
+"""
 
 import errno
 from collections.abc import Iterator
 from datetime import date
-from pathlib import Path
+from pathlib import Path, PurePosixPath, PureWindowsPath
 
 from pickcrate.errors import CrateError
+from pickcrate.name import OWN_NAMES, key
 
 INNER = ".pickcrate"
-LIST = "crate.csv"
-FAILED = "failed.csv"
-SHEET = "sheet.html"
+LIST, FAILED, SHEET = OWN_NAMES
+_LEDGER = "ledger.sqlite"
+
+
+class Places:
+    """The paths of one crate."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self.inner = root / INNER
+        self.ledger = self.inner / _LEDGER
+        self.lock = self.inner / "holder"
+        self.incoming = self.inner / "incoming"
+        self.list = root / LIST
+        self.failed = root / FAILED
+        self.sheet = root / SHEET
+
+    def check(self) -> None:
+        """Raise CrateError if something of ours is a link, or a folder where a file should be."""
+        beside = (self.inner / f"{_LEDGER}{suffix}" for suffix in ("-wal", "-shm", "-journal"))
+        for path in (self.inner, self.incoming, self.ledger, self.lock, *beside):
+            if path.is_symlink():
+                raise CrateError(
+                    f"{path} is a link, which no crate has there", hint="remove it, or use another --crate"
+                )
+        for path in (self.list, self.failed, self.ledger, self.lock):
+            if path.is_dir():
+                raise CrateError(f"{path} is a folder, where the crate keeps a file", hint="move it away")
+
+    def of(self, file: str) -> Path | None:
+        """Return the place of a picture's file; None if it would lie outside the crate, or be reached by a link.
+
+        ``file`` is as the ledger has it: steps of a path with ``/`` between them.
+        """
+        steps = PurePosixPath(file).parts
+        is_plain = bool(steps) and file == "/".join(steps) and ".." not in steps and "\0" not in file
+        if not is_plain or PureWindowsPath(file).drive or "\\" in file or key(steps[0]) == INNER:
+            return None
+        path = self.root
+        for step in steps:
+            path = path / step
+            if path.is_symlink():
+                return None
+        return path
+
+
+def is_crate(root: Path) -> bool:
+    """Tell whether a folder is a crate."""
+    return Places(root).ledger.is_file()
 
 
 def dated(path: Path, today: date) -> Iterator[Path]:

@@ -10,11 +10,10 @@ import hashlib
 import os
 import secrets
 import shutil
-import socket
 import sqlite3
 import time
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import contextmanager
 from datetime import date
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -22,10 +21,11 @@ from typing import BinaryIO, Self, cast
 
 from pickcrate.addresses import brief
 from pickcrate.crate.incoming import Arrival, Incoming, digest, look_at, measures_of_file, write
-from pickcrate.crate.ledger import HOLDER, Entry, Ledger
+from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State, in_use, told
 from pickcrate.crate.lists import write_lists
+from pickcrate.crate.lock import Lock
 from pickcrate.crate.moving import copy_in, move_in
-from pickcrate.crate.places import INNER, dated, unwritable
+from pickcrate.crate.places import Places, dated, unwritable
 from pickcrate.errors import CrateError
 from pickcrate.name import Naming, finish, key
 from pickcrate.values import Grade, Image, Measure, Measures
@@ -46,35 +46,40 @@ class Crate:
         ``strays_of`` is the folder whose files no name may be given to, if it is another.
         """
         self.root = root
-        self._folder = str(root)
-        self._temporary = root / INNER / "incoming"
+        self.places = Places(root)
         self._committed_at = 0.0
         try:
-            self._temporary.mkdir(parents=True, exist_ok=True)
-            self.ledger = Ledger(root / INNER / "ledger.sqlite")
-            (root / INNER / HOLDER).write_text(f"{os.getpid()} {socket.gethostname()} {time.time():.0f}\n")
+            self.places.check()
+            self.places.incoming.mkdir(parents=True, exist_ok=True)
+            self._lock = Lock(self.places.lock)
+        except BlockingIOError as error:
+            raise in_use(self.places) from error
+        except OSError as error:
+            raise unwritable(root, error) from error
+        try:
+            self.ledger = Ledger(self.places)
+            self._lock.sign()
             self.drop_incoming()
             if strays_of is None:
                 self.clear()
             self._strays = _stems(strays_of or root)
-        except OSError as error:
-            raise unwritable(root, error) from error
+        except BaseException as error:
+            self._lock.release()
+            if isinstance(error, OSError):
+                raise unwritable(root, error) from error
+            raise
 
     def __enter__(self) -> Self:
         return self
 
     def __exit__(self, _kind: object, error: BaseException | None, _trace: object) -> None:
         try:
-            (self.root / INNER / HOLDER).unlink(missing_ok=True)
-            self.ledger.close()
-        except sqlite3.Error as broken:
-            error = error or broken
-        if isinstance(error, sqlite3.Error):
-            raise self._explained(error) from error
-
-    def _explained(self, error: sqlite3.Error) -> CrateError:
-        full = OSError(errno.ENOSPC, "") if "full" in str(error) else OSError(0, str(error))
-        return unwritable(self.root, full)
+            with told(self.places):
+                self.ledger.close()
+                if isinstance(error, sqlite3.Error):
+                    raise error
+        finally:
+            self._lock.release()
 
     def reserve(self, image: Image, naming: Naming) -> Entry:
         """Return the row of ``image``: the one it has, or a new one with the first name that nobody has."""
@@ -119,16 +124,17 @@ class Crate:
 
     def holds(self, entry: Entry) -> bool:
         """Tell whether the crate got this picture before, even if its owner has moved or deleted the file since."""
-        return entry.state == "held"
+        return entry.state == State.HELD
 
     def is_there(self, entry: Entry) -> bool:
         """Tell whether the file of a held picture is where it was put."""
-        return bool(entry.file) and os.path.lexists(f"{self._folder}/{entry.file}")
+        place = self.places.of(entry.file) if entry.file else None
+        return place is not None and place.exists()
 
     def spool(self) -> BinaryIO:
         """Return a new file for a body too large for memory. Raises OSError."""
         self.check_room()
-        return cast("BinaryIO", Incoming(self._temporary / secrets.token_hex(8)))
+        return cast("BinaryIO", Incoming(self.places.incoming / secrets.token_hex(8)))
 
     def take_in(self, octets: bytes, spooled: BinaryIO | None, modified: int | None) -> Arrival | str:
         """Look at what came and write it beside its place; in words why it is no whole picture. Raises OSError."""
@@ -143,7 +149,7 @@ class Crate:
             # Here, in a writer's thread, and not as it comes: hashing costs more than fetching.
             beside, sha256 = incoming.path, digest(incoming.path).hex()
         else:
-            beside, sha256 = self._temporary / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
+            beside, sha256 = self.places.incoming / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
             self.check_room(len(octets))
             write(beside, octets)
         if modified is not None:
@@ -157,9 +163,12 @@ class Crate:
         it in and writing that down. Raises OSError.
         """
         name = finish(entry.name, arrival.measures)
-        final = self.root / name
+        final = self.places.of(name)
+        if final is None:  # a link is in its place, or the ledger of a stranger wants it elsewhere
+            self._check_shelf(name)
+            return None
         if "/" in name:
-            self._make_shelf(final.parent)
+            final.parent.mkdir(parents=True, exist_ok=True)
         if move_in(arrival.beside, final):
             return name
         if _has_content(final, arrival.sha256):
@@ -172,9 +181,9 @@ class Crate:
 
         The file keeps its place until a new version is put there. Raises OSError.
         """
-        if self.ledger.shares_file(entry):
+        old = self.places.of(entry.file)
+        if old is None or self.ledger.shares_file(entry):
             return ""
-        old = self.root / entry.file
         for aside in dated(old, today):
             if copy_in(old, aside) or _has_content(aside, entry.sha256):
                 name = aside.relative_to(self.root).as_posix()
@@ -185,9 +194,10 @@ class Crate:
     def put_in_place(self, entry: Entry, arrival: Arrival) -> str | None:
         """Put a new version where the old one is, which was set aside; as ``publish`` if its ending is another."""
         name = finish(entry.name, arrival.measures)
-        if name != entry.file:
+        place = self.places.of(name)
+        if name != entry.file or place is None:
             return self.publish(entry, arrival)
-        arrival.beside.replace(self.root / name)
+        arrival.beside.replace(place)
         return name
 
     def take_over(self, same: Entry, file: str) -> None:
@@ -205,15 +215,16 @@ class Crate:
         """Delete what is to leave, now that all that was written down survives the process. Raises OSError."""
         self.ledger.commit()
         for file, sha256 in self.ledger.leaving():
-            if not self.ledger.is_held(file) and _has_content(self.root / file, sha256):
-                (self.root / file).unlink()
+            place = self.places.of(file)
+            if place is not None and not self.ledger.is_held(file) and _has_content(place, sha256):
+                place.unlink()
         self.ledger.commit()
 
-    def _make_shelf(self, folder: Path) -> None:
-        """Make a sub-folder; CrateError if a symbolic link leads out of the crate there."""
-        folder.mkdir(parents=True, exist_ok=True)
-        if not folder.resolve().is_relative_to(self.root.resolve()):
-            raise CrateError(f"{folder} leads out of the crate", hint="remove that link, or use another --shelf")
+    def _check_shelf(self, name: str) -> None:
+        """Raise CrateError if a link stands where a shelf should be."""
+        first = self.root / name.partition("/")[0]
+        if "/" in name and first.is_symlink():
+            raise CrateError(f"{first} leads out of the crate", hint="remove that link, or use another --shelf")
 
     def discard(self, arrival: Arrival) -> None:
         """Forget what was written beside its place and not moved in."""
@@ -235,12 +246,13 @@ class Crate:
 
     def drop_incoming(self) -> None:
         """Delete what was on its way in: of a run that was killed, or that is over. Raises OSError."""
-        for leftover in self._temporary.iterdir():
-            leftover.unlink()
+        for leftover in self.places.incoming.iterdir():
+            if leftover.is_symlink() or not leftover.is_dir():
+                leftover.unlink()
 
     def write_list(self) -> None:
         """Write the lists of the crate. Raises CrateError."""
-        write_lists(self.root, self.ledger, self._temporary)
+        write_lists(self.places, self.ledger)
 
 
 def _stems(folder: Path) -> set[str]:
@@ -252,15 +264,13 @@ def _stems(folder: Path) -> set[str]:
 def rehearsed(root: Path) -> Iterator[Crate]:
     """Open a copy of the crate at ``root`` that is thrown away: names are given out as they would be there."""
     with TemporaryDirectory() as folder:
-        ledger = root / INNER / "ledger.sqlite"
-        if ledger.is_file():
-            copy = Path(folder) / INNER / "ledger.sqlite"
-            copy.parent.mkdir()
-            address = f"{ledger.resolve().as_uri()}?mode=ro"
-            with closing(sqlite3.connect(address, uri=True)) as original, closing(sqlite3.connect(copy)) as target:
-                original.backup(target)
-        known = root if not ledger.is_file() else None
-        with Crate(Path(folder), strays_of=known) as crate:
+        known = Places(root)
+        if known.ledger.is_file():
+            copy = Places(Path(folder))
+            copy.inner.mkdir()
+            with LedgerReader.opened(known) as reader:
+                reader.copy_to(copy.ledger)
+        with Crate(Path(folder), strays_of=root if not known.ledger.is_file() else None) as crate:
             yield crate
 
 

@@ -39,8 +39,10 @@ class Body:
     comes (206), it is put behind; if the whole comes (200), what was there is forgotten.
     """
 
-    def __init__(self, request: Request, limit: int, allowance: Allowance | None = None) -> None:
+    def __init__(self, request: Request, limit: int, allowance: Allowance | None = None, *, cuts: bool = False) -> None:
+        """Make ready; with ``cuts`` a body that is too long is enough as far as it goes."""
         self.request = request
+        self._cuts = cuts
         self.allowance = allowance if request.spool is not None else None
         self.limit = limit
         self.validator = ""
@@ -90,6 +92,10 @@ class Body:
         if self.resumes and not self._joins():
             return -1
         self.size += len(chunk)
+        if self.size > self.limit and self._cuts:
+            self.chunks.append(chunk)
+            self.is_enough = True
+            return -1
         if self.size > self.limit:
             return -1
         if self.allowance is not None:

@@ -1,7 +1,7 @@
-"""Bytes that a source brings along: pictures beside a saved page, read without any request."""
+"""Bytes that a source brings along: pictures beside a saved page, parts of an archive. Read without any request."""
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from urllib.parse import unquote
@@ -9,23 +9,44 @@ from urllib.parse import unquote
 from pickcrate.addresses import decode_data, is_web, path_of
 from pickcrate.fetch.exchange import Failure, Reply, Request, Traffic
 from pickcrate.read.reading import Body
+from pickcrate.values import Trust
 
 _DRIVE = re.compile(r"^/([A-Za-z]:/)")
+_TOO_LARGE = Failure("size", "larger than --max-file")
 
 
 @dataclass(slots=True)
-class Brought:
-    """What the sources of one run brought along. A page from disk reads inside its own folder and nowhere else."""
+class _Holding:
+    """What one source brought: the folders that it may read from, and the bytes that it holds, by absolute address."""
 
-    folders: list[Path] = field(default_factory=list)
-    bodies: dict[str, Body] = field(default_factory=dict)
-    """what archives hold, by absolute address"""
-    strangers: set[str] = field(default_factory=set)
-    """pages from disk that say they were saved from the public web: they are trusted no more than it"""
+    folders: tuple[Path, ...] = ()
+    bodies: Mapping[str, Body] = field(default_factory=dict)
+
+
+class Brought:
+    """What the sources of one run brought along, each for itself: no source answers for another."""
+
+    def __init__(self) -> None:
+        self._holdings: list[_Holding] = [_Holding()]
+
+    def enter(self, trust: Trust, *folders: Path) -> Trust:
+        """Return ``trust`` for a source of its own, which may read from ``folders`` and nowhere else on the disk."""
+        self._holdings.append(_Holding(tuple(folder.resolve() for folder in folders)))
+        return replace(trust, source=len(self._holdings) - 1)
+
+    def hold(self, trust: Trust, bodies: Mapping[str, Body]) -> None:
+        """Keep what a source holds, for the requests that come of it."""
+        self._holdings[trust.source].bodies = {**self._holdings[trust.source].bodies, **bodies}
+
+    def holds(self, url: str, trust: Trust) -> bool:
+        """Tell whether a source brought along what is at an address: in itself, or as a file beside it."""
+        holding = self._holdings[trust.source]
+        return url in holding.bodies or (url.startswith("file:") and self.has_file(url, trust))
 
     def answer(self, request: Request, limit: int) -> Reply | None:
         """Return the reply to a request that needs no network, or None if it needs one."""
-        if (body := self.bodies.get(request.url)) is not None:
+        holding = self._holdings[request.trust.source]
+        if (body := holding.bodies.get(request.url)) is not None:
             octets = body.load()
             return replace(_held(request, octets, body.media_type, limit), url=body.address or request.url)
         if is_web(request.url):
@@ -33,43 +54,44 @@ class Brought:
         if request.url.startswith("data:"):
             decoded = decode_data(request.url)
             if decoded is None:
-                return _failed(request, "address", "a malformed data: address")
+                return _failed(request, Failure("address", "a malformed data: address"))
             return _held(request, decoded[1], decoded[0], limit)
         if not request.url.startswith("file:"):
             scheme = request.url.partition(":")[0]
-            return _failed(request, "scheme", f"a {scheme}: address cannot be fetched")
-        return self._from_disk(request, limit)
+            return _failed(request, Failure("scheme", f"a {scheme}: address cannot be fetched"))
+        return self._from_disk(request, holding.folders, limit)
 
-    def _from_disk(self, request: Request, limit: int) -> Reply:
+    def _from_disk(self, request: Request, folders: tuple[Path, ...], limit: int) -> Reply:
+        if not folders:
+            return _failed(request, Failure("outside", "a file on this disk, which a page of the web may not read"))
         path = _path(request.url)
         try:
             real = path.resolve(strict=True)
-            if not any(real.is_relative_to(folder) for folder in self.folders):
-                return _failed(
-                    request,
-                    "outside",
-                    "outside the folder of the saved page (name that larger folder instead of the page)",
-                )
+            if not any(real.is_relative_to(folder) for folder in folders):
+                words = "outside the folder of the saved page (name that larger folder instead of the page)"
+                return _failed(request, Failure("outside", words))
             if not real.is_file():
-                return _failed(request, "missing", "not a file")
+                return _failed(request, Failure("missing", "not a file"))
             if real.stat().st_size > limit:
-                return _failed(request, "size", "larger than --max-file")
+                return _failed(request, _TOO_LARGE)
             octets = real.read_bytes()
+        except FileNotFoundError:
+            words = "not beside the saved page (--base URL takes it from where the page came from)"
+            return _failed(request, Failure("missing", words))
         except (OSError, ValueError, RuntimeError) as error:
-            missing = isinstance(error, FileNotFoundError)
-            reason = "not beside the saved page" if missing else f"cannot be read: {error}"
-            return _failed(request, "missing" if missing else "unreadable", reason)
+            words = (getattr(error, "strerror", None) or str(error)).lower()
+            return _failed(request, Failure("unreadable", f"cannot be read: {words}"))
         return _held(request, octets, "", limit)
 
-    def has_file(self, url: str) -> bool:
-        """Tell whether a ``file:`` address leads to a file inside one of the folders."""
+    def has_file(self, url: str, trust: Trust) -> bool:
+        """Tell whether a ``file:`` address leads to a file inside one of a source's folders."""
         if not url.startswith("file:"):
             return False
         try:
             real = _path(url).resolve(strict=True)
         except (OSError, ValueError, RuntimeError):
             return False
-        return real.is_file() and any(real.is_relative_to(folder) for folder in self.folders)
+        return real.is_file() and any(real.is_relative_to(folder) for folder in self._holdings[trust.source].folders)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +105,7 @@ class BroughtOnly:
         """Yield a reply for every request, in order."""
         for request in requests:
             reply = self.brought.answer(request, self.limit)
-            yield reply if reply is not None else _failed(request, "missing", "not in the record")
+            yield reply if reply is not None else _failed(request, Failure("missing", "not in the record"))
 
     def close(self) -> None:
         """Do nothing: there is nothing to close."""
@@ -95,11 +117,13 @@ def _path(url: str) -> Path:
 
 
 def _held(request: Request, octets: bytes, media_type: str, limit: int) -> Reply:
-    if len(octets) > limit:
-        return _failed(request, "size", "larger than --max-file")
+    if len(octets) > min(limit, request.most or limit):
+        return _failed(request, _TOO_LARGE)
     headers = {"content-type": media_type} if media_type else {}
-    return Reply(request, request.url, status=200, headers=headers, octets=octets, size=len(octets))
+    return Reply(
+        request, request.url, status=200, headers=headers, octets=octets, size=len(octets), trust=request.trust
+    )
 
 
-def _failed(request: Request, kind: str, words: str) -> Reply:
-    return Reply(request, request.url, failure=Failure(kind, words))
+def _failed(request: Request, failure: Failure) -> Reply:
+    return Reply(request, request.url, failure=failure, trust=request.trust)

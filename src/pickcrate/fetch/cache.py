@@ -1,8 +1,9 @@
 """Answers kept between runs, so that looking again asks for nothing: pages, sheets, and the first bytes of pictures.
 
-A bounded and disposable SQLite file in the standard cache directory. Keys are digests: no address with a password or
-a signature in it, and no cookie that the user brought, can be read from the file. Whatever goes wrong with it, the run
-goes on without.
+A bounded and disposable SQLite file in the standard cache directory, for its owner's eyes only. Keys are hashes, and of
+an answer's header fields only those are kept that are needed: no address that was asked for or led to, with a password
+or a signature in it, and no cookie that the user brought can be read from the file. Whatever goes wrong with it, the
+run goes on without.
 """
 
 import json
@@ -15,7 +16,6 @@ from email.utils import parsedate_to_datetime
 from hashlib import sha256
 from pathlib import Path
 
-from pickcrate.addresses import without_userinfo
 from pickcrate.fetch.exchange import Beginning, Failure, Reply, Request
 
 MAX_BYTES = 256_000_000
@@ -37,10 +37,18 @@ CREATE TABLE IF NOT EXISTS answers (
 ) WITHOUT ROWID;
 CREATE INDEX IF NOT EXISTS answers_by_age ON answers (stored_at, size);
 """
-_VERSION = 2
+_VERSION = 3
 
 # Answers that say something of the address, not of a bad moment (RFC 9110, 15).
 _KEPT_STATUSES = frozenset((200, 203, 206, 300, 400, 401, 403, 404, 405, 406, 410, 414, 415, 416, 451))
+
+
+# What is asked of an answer again: what it is, how to read it, whether it is still the same, what it allows.
+_KEPT_FIELDS = frozenset(
+    "age cache-control content-disposition content-digest content-encoding content-length content-md5 content-range "
+    "content-type date digest etag expires last-modified link refresh repr-digest retry-after tdm-policy "
+    "tdm-reservation vary x-robots-tag".split()
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +110,10 @@ class Cache:
     def keep(self, reply: Reply, *, whole: bool, cookies: tuple[str, ...], is_private: bool = False) -> None:
         """Keep an answer if it may be kept; ``whole`` tells whether its body is all there."""
         lifetime = _lifetime(reply)
+        # Where it was led to is written down only if there is nothing secret in it; what was asked for is known again.
+        led_to = "" if reply.url == reply.request.url else reply.url
+        if "?" in led_to or "@" in led_to.partition("://")[2].partition("/")[0]:
+            return
         if self._db is None or lifetime is None or reply.status not in _KEPT_STATUSES or reply.size > MAX_BODY:
             return
         if reply.failure is not None and not reply.failure.kind.startswith("status"):
@@ -117,8 +129,10 @@ class Cache:
             len(reply.octets),
             int(whole),
             reply.status,
-            without_userinfo(reply.url),
-            json.dumps(dict(reply.headers)),
+            led_to,
+            json.dumps(
+                {name: value for name, value in reply.headers.items() if name in _KEPT_FIELDS} | _was_set(reply)
+            ),
             json.dumps(cookies),
             failure,
             int(is_private),
@@ -188,7 +202,10 @@ def _open(path: Path | None) -> sqlite3.Connection | None:
         try:
             path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
             # Made before SQLite makes it, readable by its owner only: pages of a signed-in user may be in it.
-            os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
+            descriptor = os.open(path, os.O_CREAT | os.O_RDWR | getattr(os, "O_NOFOLLOW", 0), 0o600)
+            with suppress(OSError, AttributeError):  # it may be there from elsewhere, readable by others
+                os.fchmod(descriptor, 0o600)
+            os.close(descriptor)
             db = sqlite3.connect(path, timeout=5)
             db.execute("PRAGMA auto_vacuum = INCREMENTAL")
             db.execute("PRAGMA journal_mode = WAL")
@@ -215,7 +232,7 @@ def _kept(request: Request, row: _Row) -> Kept:
     octets = octets[: request.first] if request.first else octets
     reply = Reply(
         request=request,
-        url=url,
+        url=url or request.url,
         status=status,
         headers=json.loads(fields),
         octets=octets,
@@ -224,6 +241,11 @@ def _kept(request: Request, row: _Row) -> Kept:
         failure=Failure(*json.loads(failure)) if failure else None,
     )
     return Kept(reply, tuple(json.loads(cookies)), bool(is_private))
+
+
+def _was_set(reply: Reply) -> dict[str, str]:
+    """Return that cookies were set, if they were, without saying which."""
+    return {"set-cookie": ""} if "set-cookie" in reply.headers else {}
 
 
 def _lifetime(reply: Reply) -> float | None:

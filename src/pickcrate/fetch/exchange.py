@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import BinaryIO, Protocol
 
+from pickcrate.values import PUBLIC, Trust
 from pickcrate.version import __version__
 
 USER_AGENT = f"pickcrate/{__version__}"
@@ -66,8 +67,10 @@ class Request:
     referer: str = ""
     named: bool = False
     spool: Callable[[], BinaryIO] | None = None
-    by_user: bool = False
-    """the person named this very address: it may be a private one, and the user's own header fields go with it"""
+    trust: Trust = PUBLIC
+    """of who asks: whether a private address may be asked, and whose folder and bytes are at hand"""
+    typed: bool = False
+    """the person typed this very address: the user's own header fields and passwords go there"""
     first: int = 0
     """only so many bytes from the start, if not 0; a server that knows no ranges is stopped there"""
     form: str = ""
@@ -80,6 +83,8 @@ class Request:
     """ask only for what changed since: if nothing did, status 304 is no failure. No kept answer counts"""
     token: object = None
     """carried to the reply untouched, for the asker to know it by"""
+    most: int = 0
+    """bytes beyond which the answer is refused, if that is less than Manners.max_file"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +112,8 @@ class Reply:
     modified: int | None = None
     """the ``Last-Modified`` field, in seconds since 1970"""
     failure: Failure | None = None
+    trust: Trust = PUBLIC
+    """of what it holds: the request's, unless it came from the public web"""
 
 
 @dataclass(frozen=True, slots=True)

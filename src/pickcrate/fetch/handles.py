@@ -26,11 +26,9 @@ def new_handle(manners: Manners, cookies: pycurl.CurlShare) -> pycurl.Curl:
         pycurl.COOKIEFILE: "",
         pycurl.SHARE: cookies,
         pycurl.USERAGENT: manners.user_agent,
-        pycurl.NETRC: pycurl.NETRC_OPTIONAL,
+        pycurl.NOPROXY: "",  # who is asked directly is decided with the proxy, for each address
         pycurl.CONNECTTIMEOUT_MS: max(1, int(manners.timeout * 1000)),
     }
-    if manners.proxy:
-        options[pycurl.PROXY] = manners.proxy
     for option, value in options.items():
         handle.setopt(option, value)
     return handle

@@ -8,6 +8,7 @@ from pickcrate.fetch import robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.cache import Kept
 from pickcrate.fetch.exchange import Known, Manners, Request
+from pickcrate.values import PUBLIC, Trust
 
 
 @dataclass(slots=True)
@@ -22,6 +23,10 @@ class Site:
     asking_rules: bool = False
     names_private: bool = False
     """its host is spelled as a private address"""
+    is_mixed: bool = False
+    """its name has private addresses beside public ones: a connection that is there may lead to either"""
+    proxy: str = ""
+    """what it is asked through; empty if directly"""
     refusals: int = 0
     """in a row"""
 
@@ -38,8 +43,8 @@ class Errand:
     site: Site
     """that of ``url``"""
     url: str
-    comes_from: str = ""
-    """the address that sent it on to this one"""
+    trust: Trust = PUBLIC
+    """the request's; less once the public web has sent it on"""
     hops: int = 0
     attempt: int = 0
     body: Body | None = None
@@ -62,14 +67,14 @@ class Errand:
         fields = self.former.reply.headers
         return Known(fields.get("etag", ""), fields.get("last-modified", ""))
 
-    def go(self, site: Site, url: str, *, with_form: bool) -> None:
-        """Go on to where an answer sends it."""
+    def go(self, site: Site, url: str, trust: Trust, *, with_form: bool) -> None:
+        """Go on to where an answer sends it, trusted as the answer is."""
         self.drops_form |= not with_form
-        self.comes_from, self.site, self.url, self.hops = self.url, site, url, self.hops + 1
+        self.site, self.url, self.trust, self.hops = site, url, trust, self.hops + 1
 
     def start_over(self, site: Site) -> None:
         """Go back to the request's own address for another try."""
-        self.comes_from, self.site, self.url, self.hops = "", site, self.request.url, 0
+        self.site, self.url, self.trust, self.hops = site, self.request.url, self.request.trust, 0
         self.drops_form = False
         self.attempt += 1
 

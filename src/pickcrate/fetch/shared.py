@@ -34,9 +34,9 @@ class Shared:
         self.cache = cache
         self.rules: dict[str, robots.Rules] = {}
         self.private_origins: set[str] = set()
-        """origins at private addresses that the user named, or that such a page led to"""
-        self.named_origins: set[str] = set()
-        """origins that the user named, to which the user's own header fields go"""
+        """origins whose answers came from private addresses"""
+        self.typed_origins: set[str] = set()
+        """origins that the user typed: the user's own header fields and passwords go there and nowhere else"""
         self.cookies = pycurl.CurlShare()
         self.cookies.setopt(pycurl.SH_SHARE, pycurl.LOCK_DATA_COOKIE)
         self._jar = pycurl.Curl()
@@ -45,13 +45,9 @@ class Shared:
         if cookies:
             self._jar.setopt(pycurl.COOKIELIST, "RELOAD")
 
-    def name(self, origin: str) -> None:
-        """Note that the user named an origin; the same host over TLS is the same site."""
-        self.named_origins |= {origin, origin.replace("http://", "https://", 1)}
-
     def set_for(self, request: Request) -> None:
-        """Set the cookies that a page's script set before it asked, for the site that is asked."""
-        host = host_of(request.url)
+        """Set the cookies that a page's script set before it asked: for the page's own site, as a browser would."""
+        host = host_of(request.referer)
         lines = []
         for cookie in request.cookies:
             name, _, value = cookie.partition("=")

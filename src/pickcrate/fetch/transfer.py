@@ -5,7 +5,6 @@ Requests are drawn from their iterable only as there is room, so a list of a mil
 
 import heapq
 import itertools
-import os
 import socket
 import time
 from collections.abc import Iterable, Iterator
@@ -16,7 +15,7 @@ from typing import Any
 
 import pycurl
 
-from pickcrate.addresses import is_web, origin
+from pickcrate.addresses import is_web, origin, site as host_of, without_userinfo
 from pickcrate.fetch import failures, patience, private, redirect, robots
 from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
@@ -25,13 +24,12 @@ from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
 from pickcrate.fetch.handles import BUFFER, new_handle, trusted_certificates
 from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Errand, Line, Site
+from pickcrate.fetch.proxy import proxy_for
 from pickcrate.fetch.shared import Descriptor, Shared
+from pickcrate.values import Trust
 
 _LOOKAHEAD = 256
 """Requests drawn ahead and waiting, so that one slow site does not keep the others idle."""
-
-_PROXY_VARIABLES = ("http_proxy", "https_proxy", "HTTPS_PROXY", "all_proxy", "ALL_PROXY")
-"""What libcurl goes by; behind a proxy only addresses that are spelled out can be checked."""
 
 _SLOWEST = 32.0
 """Bytes a second: what comes more slowly counts as nothing."""
@@ -46,7 +44,6 @@ class CurlFetcher:
         self.manners = manners
         self.brought = brought
         self._shared = shared
-        self._proxied = bool(manners.proxy) or any(os.environ.get(name) for name in _PROXY_VARIABLES)
         self._multi = pycurl.CurlMulti()
         self._idle: list[pycurl.Curl] = []
         self._sites: dict[str, Site] = {}
@@ -103,7 +100,9 @@ class CurlFetcher:
         site = self._sites.get(key)
         if site is None:
             known = self._shared.rules.get(key) if self.manners.robots else robots.Anything()
-            site = self._sites[key] = Site(key, rules=known, names_private=private.names_private(url))
+            proxy = proxy_for(url, self.manners.proxy)
+            site = Site(key, rules=known, names_private=private.names_private(url), proxy=proxy)
+            self._sites[key] = site
         return site
 
     def _draw(self, line: Line) -> Iterator[Reply]:
@@ -113,17 +112,19 @@ class CurlFetcher:
             if at_hand is not None:
                 yield at_hand
             else:
-                line.add(Errand(request, self._site(request.url), request.url))
+                line.add(Errand(request, self._site(request.url), request.url, request.trust))
 
     def _kept(self, request: Request) -> Reply | None:
         """Return the answer that an earlier run got, its cookies set as they were then."""
         kept = self._shared.cache.answer(request) if request.known is None else None
         if kept is None:
             return None
-        self._shared.set_cookies(kept.cookies)
-        if kept.is_private and self._may_be_private(request):
+        if kept.is_private:
             self._shared.private_origins.add(origin(request.url))
-        return kept.reply
+            if not self._may_be_private(request.trust):
+                return None
+        self._shared.set_cookies(kept.cookies)
+        return replace(kept.reply, trust=request.trust if kept.is_private else request.trust.fallen())
 
     def _start(self, line: Line) -> Iterator[Reply]:
         """Start what may start now; yield the replies to requests that a site's robots.txt refuses."""
@@ -159,13 +160,15 @@ class CurlFetcher:
 
     def _ask_rules(self, site: Site, asker: Request) -> None:
         """Ask for a site's robots.txt; it may be at a private address if the request that needs it may."""
-        request = Request(f"{site.origin}/robots.txt", named=True, referer=asker.referer, by_user=asker.by_user)
+        request = Request(
+            f"{site.origin}/robots.txt", named=True, referer=asker.referer, trust=Trust(0, asker.trust.private)
+        )
         kept = self._kept(request)
         if kept is not None:
             site.rules = self._shared.rules[site.origin] = robots.rules(kept)
         else:
             site.asking_rules = True
-            self._begin(Errand(request, site, request.url, for_rules=True))
+            self._begin(Errand(request, site, request.url, request.trust, for_rules=True))
 
     def _traffic(self) -> Traffic:
         under_way = self._active.values()
@@ -179,31 +182,38 @@ class CurlFetcher:
         if errand.request.spool is not None and self._allowance.is_spent:
             return failures.BEYOND
         is_known = site.names_private or site.origin in self._shared.private_origins
-        if is_known and not self._may_be_private(errand.request, errand.comes_from):
+        if is_known and not self._may_be_private(errand.trust):
             return private.REFUSED
         return None
 
-    def _may_be_private(self, request: Request, comes_from: str = "") -> bool:
-        """Tell whether a request may go to a private address: the user named it, or its page is on one itself.
+    def _may_be_private(self, trust: Trust) -> bool:
+        return trust.private or self.manners.allow_private
 
-        Once it was sent on, it is for the address that sent it to be one.
-        """
-        if self.manners.allow_private:
-            return True
-        if comes_from:
-            return origin(comes_from) in self._shared.private_origins
-        if request.by_user or not request.referer:
-            return True
-        if request.referer.startswith("file:"):  # the user's own, unless it says otherwise
-            return request.referer not in self.brought.strangers
-        # A page that names a private host outright was reached because it was allowed, or stands in the user's list.
-        return origin(request.referer) in self._shared.private_origins or private.names_private(request.referer)
+    def _came_privately(self, handle: pycurl.Curl, errand: Errand) -> bool:
+        """Tell whether an answer came from a private address: what counts is not where its name was tried."""
+        if errand.site.proxy:
+            return errand.site.names_private
+        return private.is_private(handle.getinfo(pycurl.PRIMARY_IP) or "")
+
+    def _trust_of_answer(self, errand: Errand, *, is_private: bool) -> Trust:
+        """Return how far an answer is trusted: whoever owns a name may put a private address beside a public one."""
+        site = errand.site
+        if is_private and not site.names_private and not site.proxy and private.is_mixed(host_of(errand.url)):
+            site.is_mixed = True
+            return errand.trust.fallen()
+        if is_private:
+            self._shared.private_origins.add(site.origin)
+        return errand.trust if is_private else errand.trust.fallen()
 
     def _begin(self, errand: Errand) -> None:
         request = errand.request
         if errand.body is None:
-            most = robots.MAX_BYTES if errand.for_rules else self.manners.max_file
-            errand.body = Body(request, most, self._allowance)
+            most = (
+                robots.MAX_BYTES
+                if errand.for_rules
+                else min(self.manners.max_file, request.most or self.manners.max_file)
+            )
+            errand.body = Body(request, most, self._allowance, cuts=errand.for_rules)
             if request.spool is None and not (request.first or request.form or request.known):
                 errand.former = self._shared.cache.former(request)
             if (
@@ -223,10 +233,13 @@ class CurlFetcher:
         if url.startswith("https:") and (trusted := trusted_certificates()):
             handle.setopt(pycurl.CAINFO, trusted)
         fields = [f"Accept: {request.accept}"]
-        if request.by_user and not errand.hops:
-            self._shared.name(site.origin)
-        if site.origin in self._shared.named_origins:
+        if request.typed and not errand.hops:
+            self._shared.typed_origins.add(site.origin)
+        is_typed = site.origin in self._shared.typed_origins
+        if is_typed:
             fields += self.manners.fields
+        handle.setopt(pycurl.NETRC, pycurl.NETRC_OPTIONAL if is_typed else pycurl.NETRC_IGNORED)
+        handle.setopt(pycurl.PROXY, site.proxy)
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
         elif (known := errand.known) is not None and not body.resumes:
@@ -237,10 +250,13 @@ class CurlFetcher:
         handle.setopt(pycurl.HTTPHEADER, fields)
         # As browsers do by default (Referrer Policy, 3.7): another site learns the origin only.
         referer = request.referer if origin(request.referer) == site.origin else f"{origin(request.referer)}/"
-        handle.setopt(pycurl.REFERER, referer if is_web(request.referer) else "")
+        # RFC 9110, 10.1.3: without user information, and an https page tells http nothing.
+        is_told = is_web(referer) and not (referer.startswith("https:") and url.startswith("http:"))
+        handle.setopt(pycurl.REFERER, without_userinfo(referer) if is_told else "")
         handle.setopt(pycurl.WRITEFUNCTION, body.write)
         handle.setopt(pycurl.HEADERFUNCTION, body.header_lines.append)
-        handle.setopt(pycurl.OPENSOCKETFUNCTION, partial(self._open_socket, errand))
+        handle.setopt(pycurl.FRESH_CONNECT, site.is_mixed and not self._may_be_private(errand.trust))
+        handle.setopt(pycurl.OPENSOCKETFUNCTION, partial(self._open_socket, errand, is_checked=not site.proxy))
         if self.manners.rate:
             share = max(1, self.manners.rate // self.manners.at_once)
             handle.setopt(pycurl.MAX_RECV_SPEED_LARGE, share)
@@ -254,15 +270,13 @@ class CurlFetcher:
         site.active += 1
         self._multi.add_handle(handle)
 
-    def _open_socket(self, errand: Errand, _purpose: int, address: Any) -> Any:
+    def _open_socket(self, errand: Errand, _purpose: int, address: Any, *, is_checked: bool) -> Any:
         """Open a connection, unless it would lead to a private address that is not allowed: at each hop."""
         family, kind, protocol, where = address
         host = where[0].decode() if isinstance(where[0], bytes) else str(where[0])
-        if not self._proxied and private.is_private(host):
-            if not self._may_be_private(errand.request, errand.comes_from):
-                errand.was_refused = True
-                return pycurl.SOCKET_BAD
-            self._shared.private_origins.add(errand.site.origin)
+        if is_checked and not self._may_be_private(errand.trust) and private.is_private(host):
+            errand.was_refused = True
+            return pycurl.SOCKET_BAD
         return Descriptor(socket.socket(family, kind, protocol).detach())
 
     def _finished(self) -> Iterator[Reply]:
@@ -287,12 +301,16 @@ class CurlFetcher:
         assert body is not None  # noqa: S101 (it was sent with one)
         errand.site.active -= 1
         self._received += body.size
-        reply = _reply(handle, errand, body, failure)
+        is_private = bool(body.header_lines) and self._came_privately(handle, errand)
+        if is_private and not self._may_be_private(errand.trust):  # over a connection opened for somebody else
+            errand.was_refused, failure = True, private.REFUSED
+        trust = self._trust_of_answer(errand, is_private=is_private)
+        reply = _reply(handle, errand, body, failure, trust)
         if reply.status == 304 and errand.former is not None and failure is None:
             reply = self._confirmed(errand.former, reply)
         is_sent_on = failure is None and redirect.is_redirect(reply.status, reply.headers)
         if not is_sent_on:
-            self._keep(handle, errand, body, reply)
+            self._keep(handle, errand, body, reply, is_private=is_private)
         self._multi.remove_handle(handle)
         self._idle.append(handle)
         if is_sent_on:
@@ -318,7 +336,7 @@ class CurlFetcher:
         """Return a former answer that its server calls unchanged, with what is new in its fields (RFC 9111, 4.3.4)."""
         self._shared.set_cookies(former.cookies)
         fresh = {name: value for name, value in reply.headers.items() if not name.startswith("content-")}
-        return replace(former.reply, headers={**former.reply.headers, **fresh})
+        return replace(former.reply, headers={**former.reply.headers, **fresh}, trust=reply.trust)
 
     def _send_on(self, errand: Errand, reply: Reply) -> Reply | None:
         """Follow a redirect: at once on its own site, else in the line of the site that it leads to.
@@ -329,10 +347,12 @@ class CurlFetcher:
         if url is None or errand.hops >= redirect.MOST_HOPS:
             return replace(reply, failure=redirect.ASTRAY if url is None else redirect.LOOP)
         here, there = errand.site, self._site(url)
-        errand.go(there, url, with_form=reply.status in redirect.KEEP_METHOD)
+        errand.go(there, url, reply.trust, with_form=reply.status in redirect.KEEP_METHOD)
         if there is not here and not errand.for_rules:
             self._line.add(errand)
             return None
+        if (forbidden := self._forbidden(errand, there)) is not None:
+            return replace(reply, url=url, failure=forbidden)
         refusal = here.rules.refusal(url) if here.rules is not None and not errand.request.named else None
         if refusal is not None:
             return replace(reply, url=url, failure=refusal)
@@ -360,7 +380,7 @@ class CurlFetcher:
         heapq.heappush(self._delayed, (when, next(self._count), errand))
         return True
 
-    def _keep(self, handle: pycurl.Curl, errand: Errand, body: Body, reply: Reply) -> None:
+    def _keep(self, handle: pycurl.Curl, errand: Errand, body: Body, reply: Reply, *, is_private: bool) -> None:
         """Keep an answer for the runs to come, with the cookies that came on the way to it."""
         if errand.request.spool is not None or not reply.status or reply.spooled is not None:
             return
@@ -368,7 +388,6 @@ class CurlFetcher:
         # The jar holds what the user brought as well, and that is written down nowhere.
         cookies = handle.getinfo(pycurl.INFO_COOKIELIST) if sets_some and not self.manners.cookies else []
         whole = body.is_whole(reply.status, dict(reply.headers))
-        is_private = errand.site.origin in self._shared.private_origins
         self._shared.cache.keep(reply, whole=whole, cookies=tuple(cookies), is_private=is_private)
 
     def _abandon(self) -> None:
@@ -387,7 +406,7 @@ class CurlFetcher:
             site.asking_rules = False
 
 
-def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None) -> Reply:
+def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
     status = int(handle.getinfo(pycurl.RESPONSE_CODE))
     if body.is_enough:
         failure = None
@@ -399,7 +418,7 @@ def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
         failure = failures.of_transfer(pycurl.E_FILESIZE_EXCEEDED, "")
     is_unchanged = status == 304 and errand.request.known is not None
     failure = failure or (None if is_unchanged else failures.of_status(status))
-    if errand.was_refused:
+    if errand.was_refused and failure is not None:
         failure = private.REFUSED
     if failure is None and body.file is not None:
         body.file.flush()
@@ -409,9 +428,10 @@ def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
         url=errand.url,
         status=status,
         headers=body.fields(),
-        octets=b"".join(body.chunks),
+        octets=b"".join(body.chunks) if failure is None else b"",
         spooled=body.file if failure is None else None,
         size=body.size,
         modified=modified if modified >= 0 else None,
         failure=failure,
+        trust=trust,
     )

@@ -41,7 +41,8 @@ def find_in_source(walk: Walk, asked: Asked) -> Iterator[Reference]:
         for match in itertools.islice(pattern.find_all(text), _MOST_MATCHES):
             raw = unescape((match[1] or "") if pattern.groups else match[0])
             line, at = line + text.count("\n", at, match.start()), match.start()
-            prototype = Reference("", "", walk.page.address, "raw", "", "", walk.new_cluster())
+            page = walk.page
+            prototype = Reference("", "", page.address, "raw", "", "", walk.new_cluster(), trust=page.trust)
             reference = walk.point(prototype, "", raw)
             if reference is not None:
                 yield replace(reference, line=line)

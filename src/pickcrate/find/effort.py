@@ -16,7 +16,7 @@ LONGEST_SELECTOR = 20_000
 
 @dataclass(slots=True)
 class Effort:
-    """What the sheets of one page may still cost: rules that hide, and characters of the page that rules are held to."""
+    """What the sheets of one page may still cost: rules that hide, and characters that rules are held against."""
 
     hiding_rules: int = _MOST_HIDING_RULES
     characters: int = _MOST_SEARCHED

@@ -83,7 +83,14 @@ def find_in_link_header(walk: Walk) -> Iterator[Reference]:
             url = absolute(match[1], walk.page.base)
             if url is not None:
                 yield Reference(
-                    url, match[1], walk.page.address, "meta", "Link header", parameters["rel"], walk.new_cluster()
+                    url,
+                    match[1],
+                    walk.page.address,
+                    "meta",
+                    "Link header",
+                    parameters["rel"],
+                    walk.new_cluster(),
+                    trust=walk.page.trust,
                 )
 
 

@@ -137,6 +137,8 @@ class Walk:
             self.line(raw),
             prototype.rank,
             prototype.anchors,
+            prototype.is_outside,
+            prototype.trust,
         )
 
     def line(self, raw: str) -> int:
@@ -211,6 +213,7 @@ class Place:
             link=(self.resolve(href) or "") if href else "",
             hidden=around.hidden or not_displayed(self.attributes),
             anchors=(self.node.mem_id,),
+            trust=self.walk.page.trust,
         )
 
     def words(self, around: Surroundings) -> Words:

@@ -11,7 +11,9 @@ from pickcrate.values import Finding, Need, NeedKind, Reference
 
 def _find_style_element(place: Place) -> Iterable[Finding]:
     page = place.walk.page
-    return find_in_sheet(Sheet(place.node.text(), page.base, page, place.prototype("css"), place.walk.effort), place.walk.numbers)
+    return find_in_sheet(
+        Sheet(place.node.text(), page.base, page, place.prototype("css"), place.walk.effort), place.walk.numbers
+    )
 
 
 def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:

@@ -28,6 +28,9 @@ IMAGE_TYPES: tuple[ImageType, ...] = (
     ImageType("ico", "ico", ("image/x-icon", "image/vnd.microsoft.icon"), ("ico", "cur")),
 )
 
+MOST_PIXELS = 89_000_000
+"""Of a picture that is still decoded: it may be made to fill memory. Pillow warns from here on."""
+
 BY_NAME = {kind.name: kind for kind in IMAGE_TYPES}
 _BY_EXTENSION = {spelling: kind for kind in IMAGE_TYPES for spelling in kind.address_extensions}
 _BY_MEDIA_TYPE = {spelling: kind for kind in IMAGE_TYPES for spelling in kind.media_types}

@@ -3,11 +3,13 @@
 from collections.abc import Iterable, Iterator
 
 from pickcrate.addresses import absolute, is_web
-from pickcrate.values import Flaw, Image, Reference
+from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
 
 
-def read_addresses(lines: Iterable[str], *, source: str, first_number: int = 1) -> Iterator[Image | Flaw]:
-    """Yield an image a line, in order, without holding the list; a line that is no web address is a flaw.
+def read_addresses(
+    lines: Iterable[str], *, source: str, trust: Trust = PUBLIC, first_number: int = 1
+) -> Iterator[Image | Flaw]:
+    """Yield an image a line, in order, without holding the list; a line that is no picture's address is a flaw.
 
     Lists pass without grouping: what the list's writer names twice is two rows.
     """
@@ -17,9 +19,9 @@ def read_addresses(lines: Iterable[str], *, source: str, first_number: int = 1) 
         if not raw or raw.startswith("#"):
             continue
         url = absolute(raw, "about:blank")
-        if url is None or not is_web(url):
+        if url is None or not (is_web(url) or url.startswith(("file:", "data:"))):
             yield Flaw("address", f"line {place} is not a web address: {raw[:80]}")
             continue
-        reference = Reference(url=url, raw=raw, page="", found_in="list", element="", attribute="", cluster=number)
+        reference = Reference(url, raw, "", "list", "", "", number, trust=trust)
         yield Image(number=number, source=source, shown=reference, references=(reference,))
         number += 1

@@ -7,9 +7,10 @@ from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.read.bounds import within_bounds
+from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import decode
 from pickcrate.read.rights import rights_of_pictures, rights_on_page
-from pickcrate.values import Flaw, Page
+from pickcrate.values import PUBLIC, Flaw, Page, Trust
 from pickcrate.version import ROBOTS_TOKEN
 
 _NO_FIELDS: Mapping[str, str] = {}
@@ -21,17 +22,17 @@ def read_document(
     *,
     source: str,
     address: str,
-    charset: str = "",
     base: str = "",
     fields: Mapping[str, str] = _NO_FIELDS,
+    trust: Trust = PUBLIC,
 ) -> Page:
     """Return the page that ``octets`` hold.
 
-    ``address`` is where it came from (absolute), ``charset`` what the transport said, ``fields`` are the response's
-    header fields, ``base`` the base URL that the user demands instead of the document's own. Any bytes make a page;
-    what is wrong in them stands in its flaws.
+    ``address`` is where it came from (absolute), ``fields`` are the response's header fields, ``base`` is the base URL
+    that the user demands instead of the document's own, ``trust`` that of the answer or the file. Any bytes make a
+    page; what is wrong in them stands in its flaws.
     """
-    decoded = decode(octets, charset)
+    decoded = decode(octets, content_type(fields)[1])
     text, beyond = within_bounds(decoded.text)
     tree = LexborHTMLParser(text)
     flaws: list[Flaw] = [beyond] if beyond is not None else []
@@ -46,6 +47,7 @@ def read_document(
         encoding=decoded.encoding,
         tree=tree,
         flaws=tuple(flaws),
+        trust=trust,
         link_header=fields.get("link", ""),
         rights=rights_on_page(tree, page_base, fields, ROBOTS_TOKEN),
         picture_rights=rights_of_pictures(tree, page_base),

@@ -32,7 +32,9 @@ _MOST_ELEMENTS = 3_000_000
 _BASE = "{http://www.w3.org/XML/1998/namespace}base"
 _XHTML = "{http://www.w3.org/1999/xhtml}"
 # An ampersand that begins no reference that XML knows; what stands in a CDATA section is none.
-_AMPERSAND = re.compile(rb"<!\[CDATA\[.*?(?:\]\]>|\Z)|&(?!(?:amp|lt|gt|quot|apos|#\d+|#x[0-9A-Fa-f]+);)(?:(\w{2,8});)?", re.DOTALL)
+_AMPERSAND = re.compile(
+    rb"<!\[CDATA\[.*?(?:\]\]>|\Z)|&(?!(?:amp|lt|gt|quot|apos|#\d+|#x[0-9A-Fa-f]+);)(?:(\w{2,8});)?", re.DOTALL
+)
 
 
 def read_xml_feed(octets: bytes, address: str) -> Reading:
@@ -98,14 +100,11 @@ class _Feed:
         elif name == "group":
             self._group(element, words)
         elif (raw := _linked(element, name)) and _is_picture(element, name, raw):
-            parent = element.getparent()
-            if parent is None or _name(parent) not in {"group", "content"}:  # else the group has it, or it is a film's
-                self._add(raw, element, words)
-            elif _name(parent) == "content" and not _is_picture(parent, "content", _linked(parent, "content")):
+            if not _is_given(element.getparent()):
                 self._add(raw, element, words)
         elif name in _HTML and "<" in (html := _html(element)):
             base = self._link_of(entry)
-            self._reading.documents.append(Document(html.encode("utf-8", "replace"), base, "utf-8"))
+            self._reading.documents.append(_document(html, base))
 
     def _group(self, group: etree._Element, words: Words) -> None:
         """Take the renditions of one picture (Media RSS, media:group): the largest that says so is in front."""
@@ -160,8 +159,21 @@ class _Feed:
         return self._base(entry)
 
 
+def _document(html: str, base: str) -> Document:
+    octets = html.encode("utf-8", "replace")
+    return Document(lambda: octets, base, {"content-type": "text/html; charset=utf-8"})
+
+
 def _linked(element: etree._Element, name: str) -> str:
     return next((raw for attribute in _LINKED_BY_ATTRIBUTE.get(name, ()) if (raw := element.get(attribute))), "")
+
+
+def _is_given(parent: etree._Element | None) -> bool:
+    """Tell whether what is around a picture gives it: a group all of its own, a picture its thumbnail."""
+    if parent is None:
+        return False
+    name = _name(parent)
+    return name == "group" or (name == "content" and _is_picture(parent, name, _linked(parent, name)))
 
 
 def _is_picture(element: etree._Element, name: str, raw: str) -> bool:
@@ -169,7 +181,8 @@ def _is_picture(element: etree._Element, name: str, raw: str) -> bool:
     if name in {"thumbnail", "image"} or medium == "image" or by_media_type(kind) is not None:
         return bool(raw)
     # Relative addresses have no path of their own yet.
-    return not kind and not medium and name != "link" and image_type(absolute(raw, "https://feed.invalid/") or "") is not None
+    whole_address = absolute(raw, "https://feed.invalid/") or ""
+    return not (kind or medium) and name != "link" and image_type(whole_address) is not None
 
 
 def _html(element: etree._Element) -> str:
@@ -208,7 +221,7 @@ def read_json_feed(octets: bytes, address: str) -> Reading:
                 reading.add_picture(url, "feed", words=words)
         if isinstance(html := item.get("content_html"), str):
             base = absolute(str(item.get("url") or address), address) or address
-            reading.documents.append(Document(html.encode("utf-8", "replace"), base, "utf-8"))
+            reading.documents.append(_document(html, base))
     return reading
 
 

@@ -30,7 +30,7 @@ def read_mime(octets: bytes, address: str) -> Reading:
         if part is root:
             said = _header(message, "Snapshot-Content-Location")
             own = next((a for a in addresses if not a.startswith("cid:")), "") or said or address
-            reading.documents.append(Document(body, own, part.get_content_charset() or ""))
+            reading.documents.append(Document(lambda body=body: body, own, _fields(part)))  # type: ignore[misc]
         is_image = part.get_content_maintype() == "image" or read_header(body[:4096]) is not None
         if is_image and not addresses:
             addresses = [f"cid:part{place}"]
@@ -52,6 +52,13 @@ def _addresses(part: Message, base: str) -> list[str]:
         url = absolute(f"cid:{identity}", _BLANK_BASE)
         found.append(url or f"cid:{identity}")
     return found
+
+
+def _fields(part: Message) -> dict[str, str]:
+    try:
+        return {"content-type": f"text/html; charset={part.get_content_charset() or ''}"}
+    except (LookupError, ValueError):
+        return {}
 
 
 def _header(part: Message, name: str) -> str:

@@ -31,7 +31,7 @@ def read_package(octets: bytes, address: str, limit: int) -> Reading:
             continue
         reading.bodies[url] = Body(lambda member=member: _load(archive, member, limit))  # type: ignore[misc]
         if member.filename.lower().endswith(_PAGE_ENDINGS):
-            reading.documents.append(Document(_load(archive, member, limit), url))
+            reading.documents.append(Document(lambda member=member: _load(archive, member, limit), url))  # type: ignore[misc]
         elif image_type(url) is not None:
             reading.add_picture(url, "archive")
     return reading

@@ -6,7 +6,6 @@ from typing import Any
 
 from pickcrate.values import Flaw, Reference
 
-
 MOST_REFERENCES = 100_000
 MOST_DOCUMENTS = 10_000
 """Of one source: more are no person's page."""
@@ -14,11 +13,10 @@ MOST_DOCUMENTS = 10_000
 
 @dataclass(frozen=True, slots=True)
 class Document:
-    """One document's bytes with its address, and the charset that its transport declared."""
+    """One document with its address, and what its transport said of it; loaded when it is read."""
 
-    octets: bytes
+    load: Callable[[], bytes]
     address: str
-    charset: str = ""
     fields: Mapping[str, str] = field(default_factory=dict)
     """header fields of the response, lower case"""
 
@@ -48,6 +46,8 @@ class Reading:
     further: list[str] = field(default_factory=list)
     """further sources that it leads to: the sitemaps of an index"""
     complete: bool = False
+    pictured: set[str] = field(default_factory=set)
+    """of a record: addresses that are a picture of it already"""
 
     @property
     def is_full(self) -> bool:

@@ -5,7 +5,7 @@ import zlib
 from enum import StrEnum
 
 from pickcrate.media.header import read_header
-from pickcrate.read.table import looks_like_csv, looks_like_json_lines
+from pickcrate.read.table import is_own_json, is_own_list, looks_like_csv, looks_like_json_lines
 
 _BOM = b"\xef\xbb\xbf"
 _LEADING = re.compile(
@@ -13,7 +13,10 @@ _LEADING = re.compile(
 )
 _MARKUP = re.compile(rb"<(?:!doctype\s+html|[a-z][a-z0-9:-]*(?=[\s/>]))", re.IGNORECASE)
 _FEED_ROOT = re.compile(rb"<(?:[a-z0-9]+:)?(?:rss|feed|rdf|urlset|sitemapindex)[\s>]", re.IGNORECASE)
-_ADDRESS_LINE = re.compile(rb"\s*(?:#[^\n]*\n\s*)*https?://[^\s<>\"]+[ \t]*(?:\r?\n|\Z)", re.IGNORECASE)
+_ADDRESS_LINE = re.compile(
+    rb"\s*(?:#[^\n]*\n\s*)*(?:https?://[^\s<>\"]+|file:///[^\s<>\"]+|data:image/[^\s<>\"]+)[ \t]*(?:\r?\n|\Z)",
+    re.IGNORECASE,
+)
 _HEADER_LINE = re.compile(rb"[!-9;-~]+:[ \t\r]")
 _MIME = re.compile(
     rb"^(?:mime-version|content-type|snapshot-content-location|received|subject|from):", re.IGNORECASE | re.MULTILINE
@@ -55,18 +58,26 @@ WINDOW = 65_536
 def recognise(octets: bytes) -> Kind | None:
     """Return what ``octets`` (the start of a source at least) are, or None if Pick Crate cannot read them."""
     head = octets[:WINDOW]
+    return _kind_of_file(head) or _kind_of_text(head)
+
+
+def _kind_of_file(head: bytes) -> Kind | None:
     if head.startswith(b"PK\x03\x04"):
         return Kind.PACKAGE
     if _is_warc(head):
         return Kind.ARCHIVE
-    if read_header(head) is not None:
-        return Kind.PICTURE
+    return Kind.PICTURE if read_header(head) is not None else None
+
+
+def _kind_of_text(head: bytes) -> Kind | None:
     text = head.removeprefix(_BOM).lstrip()
+    if is_own_list(first_line := _first_line(text)):  # before all else: its words may hold anything
+        return Kind.CSV
     if text.startswith(b"{"):
-        return _json_kind(text)
+        return Kind.JSON_LINES if is_own_json(first_line) else _json_kind(text)
     if _ADDRESS_LINE.match(text):
         return Kind.CSV if _has_even_columns(text) else Kind.ADDRESSES
-    if _HEADER_LINE.match(text) and _MIME.search(text.partition(b"\n\n")[0].partition(b"\r\n\r\n")[0]):
+    if _is_message(text):
         return Kind.MESSAGE
     leading = _LEADING.match(text)
     if _FEED_ROOT.match(text, leading.end() if leading else 0):
@@ -74,6 +85,18 @@ def recognise(octets: bytes) -> Kind | None:
     if _looks_like_html(head):
         return Kind.PAGE
     return Kind.CSV if looks_like_csv(_decoded(head)) else None
+
+
+def _is_message(text: bytes) -> bool:
+    """Tell whether a text begins as a message does (RFC 5322, 2.2); in an mbox (RFC 4155) a line goes before it."""
+    if text.startswith(b"From "):
+        text = text.partition(b"\n")[2]
+    fields = text.partition(b"\n\n")[0].partition(b"\r\n\r\n")[0]
+    return _HEADER_LINE.match(text) is not None and _MIME.search(fields) is not None
+
+
+def _first_line(text: bytes) -> str:
+    return text.partition(b"\n")[0].decode("utf-8", "replace")
 
 
 def _has_even_columns(text: bytes) -> bool:

@@ -6,14 +6,17 @@ Which column holds the addresses is guessed where that is obvious, and said; ``-
 import csv
 import itertools
 import json
+import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import SourceError, UsageError
+from pickcrate.media import BY_NAME
 from pickcrate.numerals import whole
 from pickcrate.values import (
     AS_SHOWN,
+    PUBLIC,
     Box,
     Candidate,
     Flaw,
@@ -23,6 +26,7 @@ from pickcrate.values import (
     Measures,
     Reference,
     Rights,
+    Trust,
     Words,
 )
 
@@ -37,10 +41,18 @@ _NAME_HEADERS = ("name", "filename", "file name", "file_name")
 _DELIMITERS = ",\t;|"
 _WORDS = ("alt", "title", "caption", "heading", "link_text")
 _NO = frozenset(("", "no", "n", "false", "0", "none", "null"))
-_FORMULA_STARTS = ("'=", "'+", "'-", "'@", "'\t", "'\r")
+_GUARDED = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠", "'")
+"""what ``record`` puts an apostrophe in front of, so that no spreadsheet runs it"""
+
+_LONGEST_CELL = 20_000_000
+"""Characters: the address of a picture that is in the page itself holds all its bytes."""
 _SAMPLE_ROWS = 20
 
+_OWN_JSON = re.compile(r'\{"pick": (?:true|false), "number": \d+, "source": ')
+
 Row = Mapping[str, object]
+
+csv.field_size_limit(_LONGEST_CELL)  # the module has one limit for all its readers
 
 
 @dataclass(slots=True)
@@ -107,7 +119,9 @@ def open_json_lines(lines: Iterable[str], source: str, chosen: Mapping[str, str]
     return table
 
 
-def read_rows(table: Table, *, source: str, base: str, first_number: int = 1) -> Iterator[Image | Flaw]:
+def read_rows(
+    table: Table, *, source: str, base: str, trust: Trust = PUBLIC, first_number: int = 1
+) -> Iterator[Image | Flaw]:
     """Yield an image a row, as the row has it; a row without an address is a flaw."""
     number = first_number - 1
     for place, row in enumerate(table.rows, 1):
@@ -121,10 +135,10 @@ def read_rows(table: Table, *, source: str, base: str, first_number: int = 1) ->
             continue
         stated = _number(row, "number") if table.is_pick_list else None
         number = stated if stated is not None and stated > number else number + 1
-        yield _image(row, table, url, number, source)
+        yield _image(row, table, url, number, source, trust)
 
 
-def _image(row: Row, table: Table, url: str, number: int, source: str) -> Image:
+def _image(row: Row, table: Table, url: str, number: int, source: str, trust: Trust) -> Image:
     words = {name: _text(row, table.columns.get(name, name)) for name in _WORDS}
     is_own = table.is_pick_list
     shown_url = (_text(row, "shown_url") if is_own else "") or url
@@ -140,6 +154,7 @@ def _image(row: Row, table: Table, url: str, number: int, source: str) -> Image:
         box=Box(_number(row, "shown_width"), _number(row, "shown_height")) if is_own else Box(),
         link=_text(row, table.columns.get("link", "link")) if table.columns["url"] != "link" else "",
         hidden=is_own and _text(row, "hidden").lower() not in _NO,
+        trust=trust,
     )
     return Image(
         number=number,
@@ -160,7 +175,7 @@ def _candidates(row: Row, url: str) -> tuple[Candidate, ...]:
     stated = _parsed(row.get("grades"))
     grades = stated if isinstance(stated, dict) else {}
     width, height, size = (_measure(row, name, grades) for name in ("width", "height", "bytes"))
-    kind = _text(row, "type")
+    kind = _text(row, "type") if _text(row, "type") in BY_NAME else ""
     measures = Measures(width, height, size, Measure(kind, _grade(grades.get("type"))) if kind else None)
     candidates = [Candidate(url, _text(row, "evidence") or AS_SHOWN, measures)]
     others = _parsed(row.get("candidates"))
@@ -216,7 +231,7 @@ def _chosen(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> 
 def _guess(table: Table, headers: list[str], rows: list[list[str]], source: str) -> None:
     """Fill in what ``--column`` left open; a SourceError if no column holds addresses."""
     lower = [header.lower() for header in headers]
-    table.is_pick_list = {"pick", "url", "shown_url", "found_in"} <= set(headers)
+    table.is_pick_list = is_own(headers) and {"pick", "found_in"} <= set(headers)
     guessed: list[str] = []
     if "url" not in table.columns:
         holding = [n for n in range(len(headers)) if any(n < len(row) and _is_address(row[n].strip()) for row in rows)]
@@ -245,6 +260,24 @@ def _delimiter(head: list[str]) -> str:
         return (counts.count(most) if most > 1 else 0, most)
 
     return max(_DELIMITERS, key=evenness)
+
+
+def is_own(headers: Iterable[str]) -> bool:
+    """Tell whether the headers of a list are those of one that Pick Crate wrote."""
+    return {"url", "shown_url"} <= set(headers)
+
+
+def is_own_list(head: str) -> bool:
+    """Tell whether a text is the start of a CSV that Pick Crate wrote, by its first line."""
+    try:
+        return is_own(next(csv.reader(head.splitlines()[:1]), []))
+    except csv.Error:
+        return False
+
+
+def is_own_json(head: str) -> bool:
+    """Tell whether a text is the start of JSON Lines that Pick Crate wrote: a row may be longer than what is seen."""
+    return _OWN_JSON.match(head) is not None
 
 
 def looks_like_csv(head: str) -> bool:
@@ -285,7 +318,7 @@ def _is_address(text: str) -> bool:
 
 def _plain(cell: str) -> str:
     """Return a cell as it was before a spreadsheet was kept from running it."""
-    return cell[1:] if cell.startswith(_FORMULA_STARTS) else cell
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_GUARDED) else cell
 
 
 def _text(row: Row, header: str) -> str:

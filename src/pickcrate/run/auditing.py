@@ -6,7 +6,8 @@ from datetime import date
 from pathlib import Path
 
 from pickcrate.crate.inspection import Finding, Trouble, inspect
-from pickcrate.crate.places import INNER, dated
+from pickcrate.crate.ledger import LedgerReader, State
+from pickcrate.crate.places import Places, dated, is_crate
 from pickcrate.crate.store import Crate
 from pickcrate.errors import UsageError
 from pickcrate.run.events import Found
@@ -24,7 +25,7 @@ def crate_at(name: str, into: Path) -> Path | None:
     """Return the folder of a crate that is named by its path, or by its name under ``into``; None if it is none."""
     try:
         paths = (Path(name).expanduser(), into / name)
-        return next((path for path in paths if (path / INNER / "ledger.sqlite").is_file()), None)
+        return next((path for path in paths if is_crate(path)), None)
     except (OSError, ValueError):  # an address may be no path at all
         return None
 
@@ -40,8 +41,9 @@ def locate(name: str, into: Path) -> Path:
 def audit(root: Path) -> Iterator[Finding | Audited]:
     """Yield what is wrong with the crate at ``root``, and at the end how many files were looked at."""
     files = 0
-    with Crate(root) as crate:
-        for finding in inspect(root, crate.ledger):
+    places = Places(root)
+    with LedgerReader.opened(places) as ledger:
+        for finding in inspect(places, ledger):
             if finding is None or finding.trouble is not Trouble.STRAY:
                 files += 1
             if finding is not None:
@@ -56,11 +58,12 @@ def release(root: Path, findings: list[Finding], today: date) -> Iterator[Found]
     """
     with Crate(root) as crate:
         entries = [finding.entry for finding in findings if finding.entry is not None]
-        for entry in entries:
-            _set_aside(root / entry.file, today)
-            for row in list(crate.ledger.rows("held")):
-                if row.file == entry.file:  # all addresses of these bytes
-                    crate.ledger.write(replace(row, state="reserved", file="", sha256=""))
+        for place in filter(None, (crate.places.of(entry.file) for entry in entries)):
+            _set_aside(place, today)
+        gone = {entry.file for entry in entries}
+        for row in list(crate.ledger.rows(State.HELD)):
+            if row.file in gone:  # all addresses of these bytes
+                crate.ledger.write(replace(row, state=State.RESERVED, file="", sha256=""))
     yield from (Found(remembered(entry, number)) for number, entry in enumerate(entries, 1))
 
 

@@ -40,8 +40,8 @@ def contest(images: list[Image], probes: Probes, lessons: Lessons) -> list[Image
     waiting = [entry for entry in map(_entry, images) if entry is not None]
     while waiting:
         now, later = _next_round(waiting, lessons, settled)
-        wanted = {entrant.url: entry.image.shown.page for entry in now for entrant in entry.entrants}
-        probes.read({url: page for url, page in wanted.items() if not url.startswith("data:")})
+        wanted = {entrant.url: entry.image.asker for entry in now for entrant in entry.entrants}
+        probes.read({url: asker for url, asker in wanted.items() if not url.startswith("data:")})
         for entry in now:
             headers = [probes.header(entrant.url) for entrant in entry.entrants]
             shown = headers[-1]

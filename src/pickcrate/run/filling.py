@@ -10,7 +10,7 @@ from typing import Any
 
 from pickcrate.addresses import brief
 from pickcrate.crate.incoming import Arrival, digest
-from pickcrate.crate.ledger import Entry
+from pickcrate.crate.ledger import Entry, State
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.crate.writers import Writers
 from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
@@ -37,7 +37,10 @@ _MOST_UNWRITTEN = 64
 
 _LEFT = "moved or deleted since; left as you left it"
 _ROBOTS = "robots"
+"""what left a picture out whose server asks robots not to take it"""
+
 _ROBOTS_TXT = "robots.txt"
+"""what left a picture out whose site's rules ask not to fetch it: asked anew each time"""
 
 
 @dataclass(slots=True)
@@ -139,7 +142,7 @@ class Filling:
             self._settle(Outcome(image, Ending.FAILED, image.url, error=entry.error, reason=entry.error))
         elif self._crate.holds(entry):
             return self._renewal(image, entry)
-        elif entry.state == "left out" and (reason := self._still_left_out(image, entry)):
+        elif entry.state == State.LEFT_OUT and (reason := self._still_left_out(image, entry)):
             measures = measures_of(entry)
             self._settle(Outcome(image, Ending.LEFT_OUT, entry.url, measures=measures, error=reason, reason=reason))
         else:
@@ -149,9 +152,9 @@ class Filling:
 
     def _still_left_out(self, image: Image, entry: Entry) -> str:
         """Return why a picture that was left out before still is, without asking for it; empty if it may not be."""
-        if entry.error.startswith(_ROBOTS_TXT):  # asked anew each time: the rules may change
+        if entry.left_out_by == _ROBOTS_TXT:
             return ""
-        if entry.error.startswith(_ROBOTS):
+        if entry.left_out_by == _ROBOTS:
             return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
         return self._objection(image, image.candidates[0], measures_of(entry))
 
@@ -174,7 +177,10 @@ class Filling:
         if job.renews and not job.seeks_larger:
             is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
             known = Known(entry.etag, entry.last_modified) if is_same else Known("", "")
-        return Request(job.candidate.url, referer=job.image.shown.page, spool=self._crate.spool, known=known, token=job)
+        asker = job.candidate.asker or job.image.asker
+        return Request(
+            job.candidate.url, referer=asker.page, trust=asker.trust, spool=self._crate.spool, known=known, token=job
+        )
 
     def _take_in(self, reply: Reply) -> Arrival | str:
         """Look at one answer and write it beside its place; runs in a writer's thread."""
@@ -265,7 +271,7 @@ class Filling:
 
     def _is_earlier(self, entry: Entry, same: Entry) -> bool:
         """Tell whether the bytes of a later picture came first, in this run or in one that was stopped."""
-        is_new = entry.state == "reserved" and entry.seq < same.seq
+        is_new = entry.state == State.RESERVED and entry.seq < same.seq
         return is_new and self._crate.is_there(same)
 
     def _barred(self, reply: Reply) -> str:
@@ -285,7 +291,8 @@ class Filling:
     def _leave_out(self, job: _Job, arrival: Arrival, reason: str) -> None:
         """Remember what its file turned out to be, so that the same order does not fetch it again."""
         url = job.candidate.url
-        self._crate.record(replace(job.entry, **_seen(arrival), state="left out", url=brief(url), error=reason))
+        left_out = replace(job.entry, **_seen(arrival), state=State.LEFT_OUT, url=brief(url), error=reason)
+        self._crate.record(replace(left_out, left_out_by=reason.partition(":")[0]))
         outcome = Outcome(job.image, Ending.LEFT_OUT, url, measures=arrival.measures, error=reason, reason=reason)
         self._finish(job, outcome)
 
@@ -298,7 +305,7 @@ class Filling:
                 job.entry,
                 **_seen(arrival),
                 **_validators(reply),
-                state="held",
+                state=State.HELD,
                 file=file,
                 url=brief(candidate.url),
                 sha256=arrival.sha256,
@@ -311,7 +318,9 @@ class Filling:
                 credit=job.image.rights.credit,
                 licence=job.image.rights.licence,
                 tdm=reservation,
-                error="; ".join(job.said) if job.may_pass else "",
+                error="",
+                sought="; ".join(job.said) if job.may_pass else "",
+                left_out_by="",
             )
         )
         changed = "a larger version came" if job.seeks_larger else "it changed"
@@ -347,7 +356,8 @@ class Filling:
             return
         if failure.kind == _ROBOTS and not job.renews:
             reason = f"{_ROBOTS}: {words}"
-            self._crate.record(replace(job.entry, state="left out", error=f"{_ROBOTS_TXT}: {words}"))
+            left_out = replace(job.entry, state=State.LEFT_OUT, left_out_by=_ROBOTS_TXT, error=reason)
+            self._crate.record(left_out)
             self._finish(job, Outcome(job.image, Ending.LEFT_OUT, url, error=error, reason=reason))
             return
         self._failed.add(job.entry.seq)
@@ -358,7 +368,7 @@ class Filling:
             self._crate.record(
                 replace(
                     job.entry,
-                    state="failed",
+                    state=State.FAILED,
                     shown_url=brief(shown.url),
                     page=brief(shown.page),
                     alt=shown.words.alt,
@@ -386,7 +396,7 @@ class Filling:
 def _larger(image: Image, entry: Entry) -> tuple[Candidate, ...]:
     """Return the better versions of a picture that failed when it was fetched, for reasons that may have passed."""
     urls = [brief(candidate.url) for candidate in image.candidates]
-    return image.candidates[: urls.index(entry.url)] if entry.error and entry.url in urls else ()
+    return image.candidates[: urls.index(entry.url)] if entry.sought and entry.url in urls else ()
 
 
 def _as_held(image: Image, entry: Entry, note: str) -> Outcome:

@@ -10,23 +10,23 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from pickcrate.addresses import absolute, brief, origin
+from pickcrate.addresses import brief, origin
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.markup import LINKED
-from pickcrate.fullsize.onward import Step, onward
+from pickcrate.fullsize.onward import Step, onward as clicks
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.viewer import BEHIND, Choice, choose, leads_to_page
 from pickcrate.group import group
 from pickcrate.media.header import Header, read_header
 from pickcrate.read.document import read_document
-from pickcrate.read.oembed import read_photo
-from pickcrate.read.recognise import Kind, recognise
+from pickcrate.read.recognise import WINDOW
+from pickcrate.run.order import Onward
+from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
 from pickcrate.run.probes import Probes, probed
-from pickcrate.run.sources import PAGE_ACCEPT, charset
-from pickcrate.values import Candidate, Image, Page, Reference
+from pickcrate.values import Asker, Candidate, Image, Page, Trust
 
 _MOST_PAGES = 2000
 _MOST_CHOICES = 3
@@ -42,7 +42,7 @@ class _Trail:
 
     image: Image
     step: Step
-    referer: str
+    asker: Asker
     been: tuple[str, ...] = ()
     known: Header | None = None
 
@@ -56,24 +56,24 @@ class _Trail:
 class _Answer:
     """What was behind a click: pictures and further clicks, or a picture itself."""
 
+    trust: Trust
     images: tuple[Image, ...] = ()
     steps: tuple[Step, ...] = ()
     header: Header | None = None
 
 
 def follow(
-    images: list[Image], fetcher: Fetcher, probes: Probes, lessons: Lessons, *, levels: int, target: str
+    images: list[Image],
+    fetcher: Fetcher,
+    probes: Probes,
+    lessons: Lessons,
+    onward: Onward,
 ) -> list[Image]:
-    """Return ``images``, those that lead to a page with the same picture, larger, with that in front.
-
-    ``levels`` is how many pages one behind the other are gone through; ``target`` is a CSS selector for the part of
-    such a page that holds the picture.
-    """
-    following = _Following(fetcher, probes, lessons, target, {image.number: image for image in images})
-    trails = [_Trail(image, Step(page), image.shown.page) for image in images if (page := leads_to_page(image))][
-        :_MOST_PAGES
-    ]
-    for level in range(levels):
+    """Return ``images``, those that lead to a page with the same picture, larger, with that in front."""
+    following = _Following(fetcher, probes, lessons, onward, {image.number: image for image in images})
+    trails = [_Trail(image, Step(page), image.asker) for image in images if (page := leads_to_page(image))]
+    trails = trails[:_MOST_PAGES]
+    for level in range(onward.levels):
         trails = following.walk(trails, level)
     return [following.found[image.number] for image in images]
 
@@ -85,7 +85,7 @@ class _Following:
     fetcher: Fetcher
     probes: Probes
     lessons: Lessons
-    target: str
+    onward: Onward
     found: dict[int, Image]
 
     def walk(self, trails: list[_Trail], level: int) -> list[_Trail]:
@@ -113,7 +113,9 @@ class _Following:
             Request(
                 url,
                 accept=PAGE_ACCEPT,
-                referer=trail.referer,
+                referer=trail.asker.page,
+                trust=trail.asker.trust,
+                most=MOST_OF_A_PART,
                 form=form,
                 visit=visit,
                 cookies=trail.step.cookies,
@@ -129,26 +131,23 @@ class _Following:
         return answers
 
     def _read(self, reply: Reply) -> _Answer:
-        kind = recognise(reply.octets)
-        if kind is Kind.PICTURE:
-            return _Answer(header=read_header(reply.octets))
-        if kind is not Kind.PAGE:
-            photo = read_photo(reply.octets)
-            url = absolute(photo.url, reply.url) if photo is not None else None
-            if photo is None or url is None:
-                return _Answer()
-            where = Reference(url, photo.url, reply.url, "meta", "", "content", 0, width=photo.width)
-            return _Answer(tuple(resolve(image) for image in group([where], source=reply.url)))
-        _, _, parameters = reply.headers.get("content-type", "").partition(";")
-        page = read_document(reply.octets, source=reply.request.url, address=reply.url, charset=charset(parameters))
-        steps = onward(page, reply.headers.get("refresh", ""))
+        if (header := read_header(reply.octets[:WINDOW])) is not None:
+            return _Answer(reply.trust, header=header)
+        page = read_page(reply, source=reply.request.url)
+        if page is None:
+            photo = photo_reference(reply, reply.url, 0)
+            images = group([photo], source=reply.url) if photo is not None else []
+            return _Answer(reply.trust, tuple(map(resolve, images)))
+        steps = clicks(page, reply.headers.get("refresh", ""))
         if not steps and "set-cookie" in reply.headers:
             steps = [Step(reply.request.url)]
-        return _Answer(tuple(_images(page, self.target)), tuple(steps))
+        # What a page says of its pictures holds for who comes by a thumbnail as well.
+        images = [] if page.rights.bar and self.onward.heeds_robots else _images(page, self.onward.target)
+        return _Answer(reply.trust, tuple(images), tuple(steps))
 
     def _take_picture(self, trail: _Trail, header: Header) -> None:
         """Take what is a picture where a page was expected: a link to the file under another name."""
-        self.probes.read({trail.image.shown.url: trail.image.shown.page})
+        self.probes.read({trail.image.shown.url: trail.image.asker})
         if not trail.step.form and proves(header, self._known(trail), crops=True):
             self._keep(trail, Candidate(trail.step.url, LINKED, probed(header)))
 
@@ -180,12 +179,12 @@ class _Following:
 
     def _probe(self, waiting: list[tuple[_Trail, list[Choice]]]) -> None:
         """Read the first bytes of each thumbnail and of what may be the same picture, in one batch."""
-        wanted: dict[str, str] = {}
+        wanted: dict[str, Asker] = {}
         for trail, chosen in waiting:
             if chosen:
-                wanted[trail.image.shown.url] = trail.image.shown.page
+                wanted[trail.image.shown.url] = trail.image.asker
             for choice in chosen:
-                wanted |= {candidate.url: trail.step.url for candidate in choice.image.candidates[:2]}
+                wanted |= {candidate.url: choice.image.asker for candidate in choice.image.candidates[:2]}
         self.probes.read(wanted)
 
     def _proved(self, trail: _Trail, chosen: list[Choice]) -> Candidate | None:
@@ -194,20 +193,22 @@ class _Following:
             for candidate in choice.image.candidates[:2]:
                 header = self.probes.header(candidate.url)
                 if header is not None and proves(header, self._known(trail), crops=choice.is_kin):
-                    return self._keep(trail, replace(candidate, measures=probed(header)), is_on_page=True)
+                    return self._keep(trail, replace(candidate, measures=probed(header)), choice.image.asker)
         return None
 
     def _believe(self, trail: _Trail, choice: Choice) -> Candidate:
         best = choice.image.candidates[0]
-        return self._keep(trail, replace(best, evidence=f"{best.evidence}, as proved on this site"), is_on_page=True)
+        believed = replace(best, evidence=f"{best.evidence}, as proved on this site")
+        return self._keep(trail, believed, choice.image.asker)
 
     def _known(self, trail: _Trail) -> Header | None:
         return trail.known or self.probes.header(trail.image.shown.url)
 
-    def _keep(self, trail: _Trail, candidate: Candidate, *, is_on_page: bool = False) -> Candidate:
-        if is_on_page:
+    def _keep(self, trail: _Trail, candidate: Candidate, asker: Asker | None = None) -> Candidate:
+        """Put a candidate in front of an image's; ``asker`` is the page behind it that names it, if one does."""
+        if asker is not None:
             evidence = f"{BEHIND}, {brief(trail.step.url)}: {candidate.evidence}"
-            candidate = replace(candidate, evidence=evidence)
+            candidate = replace(candidate, evidence=evidence, asker=asker)
         image = self.found[trail.image.number]
         others = (known for known in image.candidates if known.url != candidate.url)
         self.found[image.number] = replace(image, candidates=(candidate, *others))
@@ -221,7 +222,7 @@ class _Following:
             steps.insert(0, Step(page))
         been = (*trail.been, trail.step.url)
         for step in steps[:2]:
-            onward_trail = _Trail(trail.image, step, trail.step.url, been, known)
+            onward_trail = _Trail(trail.image, step, Asker(trail.step.url, answer.trust), been, known)
             if been.count(step.url) < 2:
                 yield onward_trail
 
@@ -235,7 +236,9 @@ def _images(page: Page, target: str) -> list[Image]:
         node = _select(page, target)
         if node is None:
             return []
-        page = read_document(node.encode("utf-8", "replace"), source=page.source, address=page.address, base=page.base)
+        page = read_document(
+            node.encode("utf-8", "replace"), source=page.source, address=page.address, base=page.base, trust=page.trust
+        )
     return [resolve(image) for image in group(find(page, itertools.count()).references, source=page.source)]
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from pickcrate.addresses import absolute, brief, is_web
 from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought, BroughtOnly
-from pickcrate.fetch.exchange import Fetcher, Reply
+from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
@@ -21,16 +21,21 @@ from pickcrate.run.contest import contest
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.following import follow
 from pickcrate.run.order import Order
+from pickcrate.run.pages import page_request
 from pickcrate.run.probes import Probes
 from pickcrate.run.proving import prove
-from pickcrate.run.sources import Opened, open_source, opened_reply, page_request
+from pickcrate.run.sources import Opened, open_source, opened_reply
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import mark
-from pickcrate.values import Flaw, Image, Page, Reference, Rights, Unsure
+from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights, Trust, Unsure
 
 _NOTHING = Rights()
 _NOTHING_SAID: Mapping[str, Rights] = {}
+_MOST_OCTETS = 200_000_000
+"""Of all pages that one source holds."""
+
+_MOST_FURTHER = 1_000
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16
 
@@ -41,13 +46,11 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
     With a single source its error is raised; with several it is an event, and SourceError is raised at the end only
     if none could be read.
     """
-    looking = _Looking(order, _base(order), fetcher, brought, Probes(fetcher))
+    looking = _Looking(order, _base(order), fetcher, brought)
     number, read = 1, 0
     for source in order.sources:
         try:
-            for opened in open_source(source, fetcher):
-                if opened.folder is not None:
-                    brought.folders.append(opened.folder)
+            for opened in open_source(source, fetcher, brought, order.manners.max_file):
                 for event in looking.into(opened, number):
                     if isinstance(event, Found):
                         number = event.image.number + 1
@@ -73,7 +76,15 @@ def _base(order: Order) -> str:
 
 
 def _read(opened: Opened, limit: int) -> Reading:
-    """Return what a source other than a list holds."""
+    """Return what a source other than a list holds; whatever it makes its reader trip over is a flaw of it."""
+    try:
+        return _read_as_kind(opened, limit)
+    except Exception as error:  # noqa: BLE001 (a source may be made to trip up any code)
+        words = f"this {opened.kind.value} cannot be read: {type(error).__name__}: {str(error)[:200]}"
+        return Reading(flaws=[Flaw("source", words)])
+
+
+def _read_as_kind(opened: Opened, limit: int) -> Reading:
     octets, address = opened.octets, opened.address
     match opened.kind:
         case Kind.MESSAGE:
@@ -87,7 +98,7 @@ def _read(opened: Opened, limit: int) -> Reading:
         case Kind.ARCHIVE:
             from pickcrate.read.warc import read_warc
 
-            return read_warc(octets)
+            return read_warc(octets, limit)
         case Kind.PACKAGE:
             from pickcrate.read.package import read_package
 
@@ -105,7 +116,7 @@ def _read(opened: Opened, limit: int) -> Reading:
             reading.add_picture(address, "source")
             return reading
         case _:
-            return Reading(documents=[Document(octets, address, opened.charset, opened.fields)])
+            return Reading(documents=[Document(lambda: octets, address, opened.fields)])
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,68 +127,110 @@ class _Looking:
     base: str
     fetcher: Fetcher
     brought: Brought
-    probes: Probes
     lessons: Lessons = field(default_factory=Lessons)
+    probes_of: dict[Trust, Probes] = field(default_factory=dict)
 
-    def into(self, opened: Opened, number: int) -> Iterator[LookEvent]:
-        """Yield what one opened source holds, its images numbered from ``number``."""
+    def into(self, opened: Opened, number: int, level: int = 0) -> Iterator[LookEvent]:
+        """Yield what one opened source holds, its images numbered from ``number``.
+
+        ``level`` is how many sources deep it was found.
+        """
         if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
         reading = _read(opened, self.order.manners.max_file)
-        self.brought.bodies.update(reading.bodies)
+        if reading.bodies:
+            if not opened.trust.source:
+                opened = replace(opened, trust=self.brought.enter(opened.trust))
+            self.brought.hold(opened.trust, reading.bodies)
         if reading.complete:
             yield from self._into_record(opened, reading, number)
             return
         known: set[str] = set()
+        room = _MOST_OCTETS
         for document in reading.documents:
-            page, surveyed = self._survey(opened, document)
+            octets = document.load()
+            room -= len(octets)
+            if room < 0:
+                reading.flaws.append(
+                    Flaw("size", f"more than {_MOST_OCTETS // 1_000_000} MB of pages: the rest is left out")
+                )
+                break
+            head, surveyed = self._survey(opened, document, octets)
             known.update(reference.url for reference in surveyed.references)
-            flaws = (*reading.flaws, *surveyed.flaws)
-            head = PageRead(opened.source, page.address, page.title, 0, flaws)
+            head = replace(head, flaws=(*reading.flaws, *head.flaws))
             reading.flaws.clear()
-            for event in self._page(head, surveyed.references, number, surveyed.rights):
+            for event in self._page(head, surveyed.references, number, self._probes(opened), surveyed.rights):
                 number += isinstance(event, Found)
                 yield event
-        rest = [reference for reference in reading.references if reference.url not in known]
-        if rest or reading.flaws or not reading.documents:
-            yield from self._page(PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws)), rest, number)
+        is_letter = opened.is_own and opened.kind is Kind.MESSAGE  # others write those
+        trust = opened.trust.fallen() if is_letter else opened.trust
+        rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
+        if rest or reading.flaws or not (reading.documents or reading.further):
+            head = PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws))
+            for event in self._page(head, rest, number, self._probes(opened)):
+                number += isinstance(event, Found)
+                yield event
+        if reading.further and level < self.order.frames:
+            yield from self._into_further(opened, reading.further, number, level)
+
+    def _probes(self, opened: Opened) -> Probes:
+        """Return what is known of first bytes on behalf of a source: another may have other bytes for an address."""
+        return self.probes_of.setdefault(opened.trust, Probes(self.fetcher))
+
+    def _into_further(self, opened: Opened, urls: list[str], number: int, level: int) -> Iterator[LookEvent]:
+        """Yield what the sources hold that a source leads to: the sitemaps of an index."""
+        asker = Asker(opened.address, opened.trust)
+        requests = [Request(url, referer=asker.page, trust=asker.trust) for url in dict.fromkeys(urls[:_MOST_FURTHER])]
+        replies = {r.request.url: r for r in self.fetcher.fetch(requests) if isinstance(r, Reply)}
+        for request in requests:
+            try:
+                further = opened_reply(brief(request.url), replies[request.url], self.order.manners.max_file)
+                for event in self.into(further, number, level + 1):
+                    number += isinstance(event, Found)
+                    yield event
+            except PickCrateError as error:
+                yield SourceFailed(brief(request.url), error)
 
     def _into_list(self, opened: Opened, number: int) -> Iterator[LookEvent]:
         columns = dict(self.order.columns)
         rows: Iterator[Image | Flaw]
         if opened.kind is Kind.ADDRESSES and not columns:
             yield ListOpened(opened.source)
-            rows = read_addresses(opened.lines(), source=opened.source, first_number=number)
+            rows = read_addresses(opened.lines(), source=opened.source, trust=opened.trust, first_number=number)
         else:
             from pickcrate.read.table import open_csv, open_json_lines, read_rows
 
             opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
             table = opener(opened.lines(), opened.source, columns)
             yield ListOpened(opened.source, table.guessed)
-            rows = read_rows(table, source=opened.source, base=self.base, first_number=number)
+            rows = read_rows(table, source=opened.source, base=self.base, trust=opened.trust, first_number=number)
         # Rows are taken some at a time: what has to be asked for is asked for in batches.
         at_a_time = _PAGES_AT_A_TIME if self.order.lists_pages else _ROWS_AT_A_TIME
         while batch := list(itertools.islice(rows, at_a_time)):
             images = [row for row in batch if isinstance(row, Image)]
             if self.order.lists_pages:
                 yield from (RowRefused(opened.source, row) for row in batch if isinstance(row, Flaw))
-                for event in self._into_pages(images, number):
+                for event in self._into_pages(images, opened.is_own, number):
                     number += isinstance(event, Found)
                     yield event
                 continue
             images = [image if image.candidates else resolve(image, full=bool(self.order.full)) for image in images]
-            sifted = iter(self._sift(self._enlarge(images) if self.order.full else images))
+            probes = self._probes(opened)
+            sifted = iter(self._sift(self._enlarge(images, probes) if self.order.full else images, probes))
             for row in batch:
                 yield RowRefused(opened.source, row) if isinstance(row, Flaw) else Found(next(sifted))
 
-    def _into_pages(self, rows: list[Image], number: int) -> Iterator[LookEvent]:
-        """Yield what the pages of a list hold, in its order; they are fetched in one batch."""
-        requests = {row.url: page_request(row.url) for row in rows if not row.declined}
+    def _into_pages(self, rows: list[Image], is_own: bool, number: int) -> Iterator[LookEvent]:
+        """Yield what the pages of a list hold, in its order; they are fetched in one batch.
+
+        ``is_own`` tells a list of the user's own: its addresses are as good as typed.
+        """
+        requests = {row.url: page_request(row.url, row.asker, typed=is_own) for row in rows if not row.declined}
         replies = {r.request.url: r for r in self.fetcher.fetch(requests.values()) if isinstance(r, Reply)}
         for url in requests:
             try:
-                opened = opened_reply(brief(url), replies[url])
+                opened = opened_reply(brief(url), replies[url], self.order.manners.max_file)
                 for event in self.into(opened, number):
                     number += isinstance(event, Found)
                     yield event
@@ -188,24 +241,33 @@ class _Looking:
         """Yield the pictures of a record of what was loaded, with the words that its pages have for them."""
         said: dict[str, Reference] = {}
         title = ""
+        room = _MOST_OCTETS
         for document in reading.documents:
-            page, surveyed = self._survey(opened, document, BroughtOnly(self.brought, self.order.manners.max_file))
+            octets = document.load()
+            room -= len(octets)
+            if room < 0:
+                reading.flaws.append(Flaw("size", "too many pages: what the rest says of its pictures is left out"))
+                break
+            page, surveyed = self._survey(
+                opened, document, octets, BroughtOnly(self.brought, self.order.manners.max_file)
+            )
             title = title or page.title
             for reference in surveyed.references:
                 said.setdefault(reference.url, reference)
         references = [
-            replace(said[recorded.url], cluster=recorded.cluster) if recorded.url in said else recorded
+            replace(said.get(recorded.url, recorded), cluster=recorded.cluster, trust=opened.trust)
             for recorded in reading.references
         ]
         address = reading.documents[0].address if reading.documents else opened.address
         head = PageRead(opened.source, address, title, 0, tuple(reading.flaws))
-        yield from self._page(head, references, number, is_record=True)
+        yield from self._page(head, references, number, self._probes(opened), is_record=True)
 
     def _page(
         self,
         head: PageRead,
         references: list[Reference],
         number: int,
+        probes: Probes,
         rights: Mapping[str, Rights] = _NOTHING_SAID,
         *,
         is_record: bool = False,
@@ -219,10 +281,11 @@ class _Looking:
         images = [sift(image, self.order.criteria, early=True) for image in images]
         if full and not is_record:
             # Nothing is asked of pictures that are out already.
-            larger = {image.number: image for image in self._enlarge([image for image in images if image.is_picked])}
+            picked = [image for image in images if image.is_picked]
+            larger = {image.number: image for image in self._enlarge(picked, probes)}
             images = [larger.get(image.number, image) for image in images]
         yield replace(head, images=len(images))
-        yield from map(Found, self._sift(images))
+        yield from map(Found, self._sift(images, probes))
 
     def _heeded(self, image: Image, rights: Mapping[str, Rights]) -> Rights:
         """Return what is said of the use of one picture, of it alone or of all on its page."""
@@ -231,62 +294,71 @@ class _Looking:
         bar = of_page.bar if self.order.manners.robots else ""
         return replace(of_page, bar=bar, credit=own.credit, licence=own.licence or of_page.licence)
 
-    def _enlarge(self, images: list[Image]) -> list[Image]:
+    def _enlarge(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with their larger versions sought and proved."""
-        images = contest(images, self.probes, self.lessons)
-        images = prove(images, self.probes, self.lessons, self.order.rules)
+        images = contest(images, probes, self.lessons)
+        images = prove(images, probes, self.lessons, self.order.rules)
         if not self.order.through:
             return images
-        levels, target = self.order.through, self.order.target
-        return follow(images, self.fetcher, self.probes, self.lessons, levels=levels, target=target)
+        return follow(images, self.fetcher, probes, self.lessons, self.order.onward)
 
-    def _sift(self, images: list[Image]) -> list[Image]:
+    def _sift(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch."""
         criteria, sort = self.order.criteria, self.order.choice.sort
-        images = [sift(self.probes.measured(image), criteria) if image.is_picked else image for image in images]
+        images = [sift(probes.measured(image), criteria) if image.is_picked else image for image in images]
         wanted = {image.number for image in images if image.is_picked and sort.is_unknown_of(image)}
         if self.order.measures_all:
             wanted |= {image.number for image in images if image.is_picked and image.best.measures.width is None}
         if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
             wanted |= {image.number for image in images if image.is_undecided}
         if wanted:
-            self.probes.read({image.url: image.shown.page for image in images if image.number in wanted})
-            images = [
-                sift(self.probes.measured(image), criteria) if image.number in wanted else image for image in images
-            ]
+            probes.read({image.url: image.best_asker for image in images if image.number in wanted})
+            images = [sift(probes.measured(image), criteria) if image.number in wanted else image for image in images]
         return [settle(image, self.order.unsure) for image in images]
 
-    def _survey(self, opened: Opened, document: Document, fetcher: Fetcher | None = None) -> tuple[Page, Survey]:
-        """Read one document and all that it is made of."""
+    def _survey(
+        self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher | None = None
+    ) -> tuple[PageRead, Survey]:
+        """Read one document and all that it is made of; whatever makes us trip there costs that document alone."""
+        try:
+            page, surveyed = self._read_document(opened, document, octets, fetcher or self.fetcher)
+        except PickCrateError:
+            raise
+        except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
+            words = f"this page could not be read: {type(error).__name__}: {str(error)[:200]}"
+            return PageRead(opened.source, document.address, "", 0, (Flaw("page", words),)), Survey()
+        return PageRead(opened.source, page.address, page.title, 0, tuple(surveyed.flaws)), surveyed
 
+    def _read_document(
+        self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher
+    ) -> tuple[Page, Survey]:
         def read(base: str) -> tuple[Page, Survey]:
             page = read_document(
-                document.octets,
+                octets,
                 source=opened.source,
                 address=document.address,
-                charset=document.charset,
                 base=base,
                 fields=document.fields,
+                trust=opened.trust,
             )
-            known = (original_address(page), page.base)
-            if opened.folder is not None and any(is_web(url) and not names_private(url) for url in known):
-                self.brought.strangers.add(page.address)
-            return page, survey(
-                page,
-                fetcher or self.fetcher,
-                frames=self.order.frames,
-                asked=self.order.asked,
-                region=self.order.region,
-            )
+            if opened.is_own and (opened.kind is Kind.MESSAGE or _is_of_the_web(page)):
+                page = replace(page, trust=page.trust.fallen())
+            order = self.order
+            return page, survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.region)
 
         page, surveyed = read(self.base)
-        if self.base or opened.kind is not Kind.PAGE or opened.folder is None:
+        if self.base or opened.kind is not Kind.PAGE or not page.address.startswith("file:"):
             return page, surveyed
         # Saved without its pictures, a page's relative addresses mean the place that it came from.
         original = original_address(page)
-        if original and not any(self.brought.has_file(reference.url) for reference in surveyed.references):
-            return read(original)
-        return page, surveyed
+        has_files = any(self.brought.has_file(reference.url, opened.trust) for reference in surveyed.references)
+        return read(original) if original and not has_files else (page, surveyed)
+
+
+def _is_of_the_web(page: Page) -> bool:
+    """Tell whether a page from disk says that it was saved from the public web: it is trusted no more than that."""
+    known = (page.address, original_address(page), page.base)
+    return any(is_web(url) and not names_private(url) for url in known)
 
 
 def named(events: Iterator[LookEvent], naming: Naming) -> Iterator[LookEvent]:

@@ -15,6 +15,15 @@ from pickcrate.values import Again, Unsure
 
 
 @dataclass(frozen=True, slots=True)
+class Onward:
+    """How thumbnails are followed: through how many pages, to which part of them (CSS), heeding robots or not."""
+
+    levels: int
+    target: str
+    heeds_robots: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Order:
     """One run: where to look, which version of each picture to want, how to behave.
 
@@ -50,6 +59,11 @@ class Order:
     again: Again = Again.SKIP
     manners: Manners = field(default_factory=Manners)
     today: date = field(default_factory=date.today)
+
+    @property
+    def onward(self) -> Onward:
+        """How thumbnails are followed to the pages behind them."""
+        return Onward(self.through, self.target, self.manners.robots)
 
     @property
     def naming(self) -> Naming:

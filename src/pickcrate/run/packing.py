@@ -41,7 +41,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
             crate.ledger.commit()
             crate.write_list()
         if into.archived:
-            yield Archived(archive(root, crate.ledger))
+            yield Archived(archive(crate.places, crate.ledger))
 
 
 def plan(order: Order, found: Iterator[LookEvent], into: Destination) -> Iterator[LookEvent | Planned]:

@@ -3,8 +3,9 @@
 import re
 from pathlib import Path
 
+from pickcrate.addresses import is_web, without_userinfo
 from pickcrate.errors import UsageError
-from pickcrate.name import Naming, legal, parse_pattern
+from pickcrate.name import Naming, legal, parse_pattern, stem
 from pickcrate.run.order import Destination, Order
 from pickcrate.values import Image
 
@@ -12,12 +13,18 @@ from pickcrate.values import Image
 def crate_root(into: Destination, first: Image, order: Order) -> Path:
     """Return the folder of the crate: as named, or after the page that the first picture is on."""
     if not into.name:
-        return into.into / legal(first.page_title or first.shown.page or "pictures")
+        name = legal(first.page_title or _page_name(first.shown.page) or "pictures")
+        return into.into / name.replace("{", "(").replace("}", ")")  # typed as --crate they would be fields
     steps = []
     for step in crate_name(into.name).split("/"):
         naming = Naming((parse_pattern(step, "--crate"),), order.today)
         steps.append(naming.spell(first).replace("{{", "{").replace("}}", "}") if "{" in step else step)
     return into.into.joinpath(*steps)
+
+
+def _page_name(page: str) -> str:
+    """Return what a page without a title is called: its address on the web, its file's name on the disk."""
+    return without_userinfo(page) if is_web(page) else stem(page)
 
 
 def crate_name(name: str) -> str:

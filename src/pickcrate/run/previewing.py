@@ -3,11 +3,12 @@
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
+from itertools import islice
 from pathlib import Path
 
 from pickcrate.crate.incoming import measures_of_file
-from pickcrate.crate.ledger import Entry
-from pickcrate.crate.store import Crate
+from pickcrate.crate.ledger import Entry, LedgerReader, State
+from pickcrate.crate.places import Places
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.media.header import read_header
@@ -44,7 +45,9 @@ def preview(found: Iterator[LookEvent], fetcher: Fetcher) -> Iterator[LookEvent 
             )
     budget = _budget(len(pictures))
     requests = {
-        event.image.shown.url: Request(event.image.shown.url, referer=event.image.shown.page)
+        event.image.shown.url: Request(
+            event.image.shown.url, referer=event.image.asker.page, trust=event.image.asker.trust
+        )
         for event in pictures
         if not event.image.rights.bar
     }
@@ -69,16 +72,18 @@ def preview(found: Iterator[LookEvent], fetcher: Fetcher) -> Iterator[LookEvent 
 
 def preview_crate(root: Path) -> Iterator[Tile]:
     """Yield a tile for each picture that the crate at ``root`` holds."""
-    with Crate(root) as crate:
-        entries = list(crate.ledger.rows("held"))
+    places = Places(root)
+    with LedgerReader.opened(places) as ledger:
+        entries = list(islice(ledger.rows(State.HELD), MOST_PICTURES + 1))
     if len(entries) > MOST_PICTURES:
         raise UsageError(f"a sheet holds {MOST_PICTURES:,} pictures at most", hint="this crate has more")
     budget = _budget(len(entries))
 
     def tile(entry: Entry) -> Tile:
         event = Found(remembered(entry, entry.seq), entry.file)
+        place = places.of(entry.file)
         try:
-            octets = (root / entry.file).read_bytes()
+            octets = place.read_bytes() if place is not None else b""
         except OSError:
             return replace(_tile(event, "moved or deleted since it was fetched"), file=entry.file)
         return replace(_tile(event, make_preview(octets, budget)), file=entry.file)

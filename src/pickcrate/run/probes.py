@@ -6,14 +6,14 @@ from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
 from pickcrate.media.header import Header, read_header
 from pickcrate.numerals import whole
-from pickcrate.values import Grade, Image, Measure, Measures
+from pickcrate.values import Asker, Grade, Image, Measure, Measures
 
 _FIRST_BYTES = 32_768
 """Enough to know the size of 99.6 % of web pictures."""
 
 
 class Probes:
-    """What the first bytes of addresses said, each asked for once a run."""
+    """What the first bytes of addresses said, each asked for once for a source: another may bring others along."""
 
     def __init__(self, fetcher: Fetcher) -> None:
         self._fetcher = fetcher
@@ -22,10 +22,13 @@ class Probes:
         self._words: dict[str, str] = {}
         self._not_now: set[str] = set()
 
-    def read(self, wanted: dict[str, str]) -> None:
-        """Ask for those of ``wanted`` that are not known, in one batch; each address comes with its referring page."""
-        new = {url: page for url, page in wanted.items() if url not in self._headers}
-        requests = [Request(url, referer=page, first=_FIRST_BYTES) for url, page in new.items()]
+    def read(self, wanted: dict[str, Asker]) -> None:
+        """Ask for those of ``wanted`` that are not known, in one batch; each address comes with who asks for it."""
+        requests = [
+            Request(url, referer=asker.page, trust=asker.trust, first=_FIRST_BYTES)
+            for url, asker in wanted.items()
+            if url not in self._headers
+        ]
         for reply in self._fetcher.fetch(requests):
             if isinstance(reply, Reply):
                 url = reply.request.url

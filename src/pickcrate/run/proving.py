@@ -37,7 +37,7 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
     cases = [_Case(image, image.url, deque(_guesses(image.url, rules))) for image in images]
     while cases:
         now, later = _next_round(cases, lessons, proved)
-        probes.read({url: case.image.shown.page for case in now for url in _to_read(case, lessons)})
+        probes.read({url: case.image.asker for case in now for url in _to_read(case, lessons)})
         for case in now:
             guess, lesson = case.guesses[0], case.lesson
             header = probes.header(guess.url)

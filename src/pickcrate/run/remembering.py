@@ -2,7 +2,7 @@
 
 from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import measures_of
-from pickcrate.values import AS_SHOWN, Candidate, Image, Reference, Words
+from pickcrate.values import AS_SHOWN, Candidate, Image, Reference, Trust, Words
 
 
 def remembered(entry: Entry, number: int) -> Image:
@@ -16,6 +16,7 @@ def remembered(entry: Entry, number: int) -> Image:
         attribute="",
         cluster=number,
         words=Words(alt=entry.alt, caption=entry.caption),
+        trust=Trust(private=True),  # it was fetched before, and its owner asks for it again
     )
     urls = dict.fromkeys(url for url in (entry.address, entry.url, entry.shown_url) if url)
     measures = measures_of(entry)

@@ -3,17 +3,24 @@
 import codecs
 import io
 import sys
+import zlib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import BinaryIO, TextIO, cast
 
-from pickcrate.addresses import absolute, looks_like_web, without_userinfo
+from pickcrate.addresses import absolute, is_web, looks_like_web, without_userinfo
 from pickcrate.errors import SourceError
-from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
+from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.exchange import Failure, Fetcher, Reply
+from pickcrate.read.contenttype import content_type
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
+from pickcrate.run.pages import page_request
+from pickcrate.values import Asker, Trust
 
-PAGE_ACCEPT = "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8"
+_OWN = Trust(private=True)
+"""what the user typed, or has on the disk"""
+
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
 _HINTS = {
     "host": "check the address for typing errors, and that you are online",
@@ -32,18 +39,22 @@ _WHAT_IS_READ = (
 
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """One document with what its bytes are, where it came from, and the folder it may read from, if any."""
+    """One document with what its bytes are, where it came from, and how far what it names is trusted."""
 
     source: str
     kind: Kind
     octets: bytes
     address: str
-    charset: str = ""
-    folder: Path | None = None
+    trust: Trust
     fields: Mapping[str, str] = field(default_factory=dict)
     """header fields of the response"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
+
+    @property
+    def is_own(self) -> bool:
+        """Whether it is the user's own: from the disk or standard input, and not served."""
+        return not is_web(self.address)
 
     def lines(self) -> TextIO:
         """Return a list's text, decoded as it is read: it is never held as a whole."""
@@ -85,39 +96,37 @@ def _is_utf8(octets: bytes) -> bool:
     return True
 
 
-def open_source(source: str, fetcher: Fetcher) -> Iterator[Opened]:
+def open_source(source: str, fetcher: Fetcher, brought: Brought, most: int) -> Iterator[Opened]:
     """Yield the documents that ``source`` names: one, or each page in a folder and the folders in it.
 
-    Raises SourceError if it cannot be read.
+    ``most`` is how many bytes a packed one may unpack to. Raises SourceError if it cannot be read.
     """
     if looks_like_web(source):
-        yield _from_web(source, fetcher)
+        yield _from_web(source, fetcher, most)
     elif source == "-":
-        yield _opened(source, sys.stdin.buffer, address="about:blank")
+        if sys.stdin is None:
+            raise SourceError("standard input is closed", hint=_WHAT_IS_READ)
+        yield _opened(source, sys.stdin.buffer, brought, most)
     else:
-        yield from _from_disk(source)
+        yield from _from_disk(source, brought, most)
 
 
-def _from_web(source: str, fetcher: Fetcher) -> Opened:
+def _from_web(source: str, fetcher: Fetcher, most: int) -> Opened:
     address = absolute(source, "about:blank")
     plain = without_userinfo(source)
     if address is None:
         raise SourceError(f"{plain}: not a well-formed address", hint="an address looks like https://example.org/kites")
-    (reply,) = (answer for answer in fetcher.fetch([page_request(address)]) if isinstance(answer, Reply))
-    return opened_reply(plain, reply)
+    request = page_request(address, Asker("", _OWN), typed=True)
+    (reply,) = (answer for answer in fetcher.fetch([request]) if isinstance(answer, Reply))
+    return opened_reply(plain, reply, most)
 
 
-def page_request(address: str) -> Request:
-    """Return the request for a page that a person named."""
-    return Request(address, accept=PAGE_ACCEPT, named=True, by_user=True)
-
-
-def opened_reply(plain: str, reply: Reply) -> Opened:
+def opened_reply(plain: str, reply: Reply, most: int) -> Opened:
     """Return what came for a page that a person named ``plain``; SourceError if it cannot be read."""
     if reply.failure is not None:
         raise SourceError(f"{plain}: {reply.failure.words}", hint=_hint(reply.failure))
-    media_type, _, parameters = reply.headers.get("content-type", "").partition(";")
-    opened = _known(plain, reply.octets, address=reply.url, media_type=media_type.strip(), charset=charset(parameters))
+    media_type, _ = content_type(reply.headers)
+    opened = _known(plain, reply.octets, most, address=reply.url, trust=reply.trust, media_type=media_type)
     return replace(opened, fields=reply.headers)
 
 
@@ -127,63 +136,69 @@ def _hint(failure: Failure) -> str:
     return _HINTS.get(failure.kind, "")
 
 
-def charset(parameters: str) -> str:
-    """Return the charset parameter of a Content-Type (RFC 9110, 8.3.1)."""
-    for parameter in parameters.split(";"):
-        name, _, value = parameter.partition("=")
-        if name.strip().lower() == "charset":
-            return value.strip().strip('"')
-    return ""
-
-
-def _from_disk(source: str) -> Iterator[Opened]:
+def _from_disk(source: str, brought: Brought, most: int) -> Iterator[Opened]:
     path = Path(source).expanduser()
     try:
         if path.is_dir():
-            yield from _from_folder(path, source)
+            yield from _from_folder(path, source, brought, most)
             return
         real = path.resolve()
         with real.open("rb") as file:
-            yield _opened(source, file, address=real.as_uri(), folder=real.parent)
+            yield _opened(source, file, brought, most, path=real)
     except FileNotFoundError:
         hint = _WHAT_IS_READ
         if "." in source.partition("/")[0].strip(".") and path.suffix.lower() not in _PAGE_SUFFIXES:
             hint = f"for a web page, start it with https:// as in https://{source}"
         raise SourceError(f"{source}: no such file", hint=hint) from None
-    except (OSError, ValueError) as error:
+    except (OSError, ValueError, RuntimeError) as error:
         reason = getattr(error, "strerror", None) or str(error)
         raise SourceError(f"{source}: cannot be read: {reason.lower()}") from error
 
 
-def _opened(source: str, file: BinaryIO, *, address: str, folder: Path | None = None) -> Opened:
-    """Return what a file is: a list with the rest of it still to be read, anything else whole."""
+def _opened(source: str, file: BinaryIO, brought: Brought, most: int, path: Path | None = None) -> Opened:
+    """Return what a file is: a list with the rest of it still to be read, anything else whole.
+
+    A page reads inside its own folder and nowhere else; a list may name files below the current folder as well.
+    """
+    address = path.as_uri() if path is not None else "about:blank"
+    folders = [path.parent] if path is not None else []
     head = file.read(WINDOW)
-    if recognise(head) in LISTS:
-        return Opened(source, recognise(head) or Kind.ADDRESSES, head, address, folder=folder, rest=file)
-    return _known(source, head + file.read(), address=address, folder=folder)
+    kind = recognise(head)
+    if kind is not None and kind in LISTS:
+        return Opened(source, kind, head, address, brought.enter(_OWN, *folders, Path.cwd()), rest=file)
+    return _known(source, head + file.read(), most, address=address, trust=brought.enter(_OWN, *folders))
 
 
-def _from_folder(folder: Path, source: str) -> Iterator[Opened]:
-    pages = sorted(path for path in folder.rglob("*") if path.suffix.lower() in _PAGE_SUFFIXES and path.is_file())
-    if not pages:
+def _from_folder(folder: Path, source: str, brought: Brought, most: int) -> Iterator[Opened]:
+    root = folder.resolve()
+    pages = [path for path in folder.rglob("*") if path.suffix.lower() in _PAGE_SUFFIXES and path.is_file()]
+    inside = sorted(path for path in pages if path.resolve().is_relative_to(root))  # no link leads out of it
+    if not inside:
         raise SourceError(f"{source}: a folder with no page in it", hint="a page is a file that ends in .html or .htm")
-    for page in pages:
+    trust = brought.enter(_OWN, root)
+    for page in inside:
         real = page.resolve()
-        yield _known(str(page), real.read_bytes(), address=real.as_uri(), folder=folder.resolve())
+        yield _known(str(page), real.read_bytes(), most, address=real.as_uri(), trust=trust)
 
 
-def _known(
-    source: str,
-    octets: bytes,
-    *,
-    address: str,
-    media_type: str = "",
-    charset: str = "",
-    folder: Path | None = None,
-) -> Opened:
+def _known(source: str, octets: bytes, most: int, *, address: str, trust: Trust, media_type: str = "") -> Opened:
     kind = recognise(octets)
+    if kind is None and octets.startswith(b"\x1f\x8b"):
+        octets = _unpacked(source, octets, most)
+        kind = recognise(octets)
     if kind is None:
         what = describe(octets, media_type)
         said = "is empty" if what == "empty" else f"is {what}, not a page"
         raise SourceError(f"{source} {said}", hint=_WHAT_IS_READ)
-    return Opened(source, kind, octets, address, charset, folder)
+    return Opened(source, kind, octets, address, trust)
+
+
+def _unpacked(source: str, octets: bytes, most: int) -> bytes:
+    """Return what gzip data holds (RFC 1952): a sitemap is often kept so."""
+    try:
+        unpacked = zlib.decompressobj(31).decompress(octets, most + 1)
+    except zlib.error:
+        return octets
+    if len(unpacked) > most:
+        raise SourceError(f"{source}: larger than --max-file when it is unpacked", hint=_HINTS["size"])
+    return unpacked

@@ -9,24 +9,29 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
 from pickcrate.addresses import absolute, brief
-from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.errors import PickCrateError
+from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.find import find
 from pickcrate.find.asked import Asked
 from pickcrate.find.css import Sheet, find_in_sheet
+from pickcrate.find.effort import Effort
 from pickcrate.find.region import NOWHERE, Region, elements_of
-from pickcrate.read.document import read_document
+from pickcrate.read.contenttype import content_type
 from pickcrate.read.manifest import read_manifest
-from pickcrate.read.oembed import read_photo
-from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
-from pickcrate.run.sources import charset
+from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
 from pickcrate.values import Finding, Flaw, Hiding, Need, NeedKind, Page, Reference, Rights
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12
+_MOST_HELD = 64_000_000
+_MOST_TAGS = 1_000_000
+"""What the parts of one page may come to, in bytes; and tags of all its frames."""
+
+_NO_ROOM = Failure("size", f"left out: the parts of its page come to more than {_MOST_HELD // 1_000_000} MB")
 _ACCEPT = {
     NeedKind.SHEET: "text/css,*/*;q=0.1",
-    NeedKind.FRAME: "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8",
+    NeedKind.FRAME: PAGE_ACCEPT,
     NeedKind.OEMBED: "application/json,*/*;q=0.5",
     NeedKind.MANIFEST: "application/manifest+json,application/json,*/*;q=0.5",
 }
@@ -64,7 +69,7 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: R
             break
         waiting = surveying.round(waiting)
     if waiting or surveying.left_out:
-        words = f"the page is made of more than {_MOST_DOCUMENTS} documents: the rest is left out"
+        words = f"the page is made of more than {_MOST_DOCUMENTS} documents, or of too large ones: the rest is left out"
         surveying.result.flaws.append(Flaw("size", words))
     surveying.mark_hidden()
     return surveying.result
@@ -83,6 +88,9 @@ class _Surveying:
         self._frames = frames
         self._asked = asked
         self._numbers = itertools.count()
+        self._effort = Effort()
+        self._room = _MOST_HELD
+        self._tags = _MOST_TAGS
         self._replies: dict[str, Reply] = {}
         self._seen: set[tuple[NeedKind, str, str]] = set()
 
@@ -91,8 +99,26 @@ class _Surveying:
         new = {want.need.url: want for want in waiting if want.need.url not in self._replies}
         room = _MOST_DOCUMENTS - len(self._replies)
         self.left_out += max(0, len(new) - room)
-        self._replies |= _fetch(list(new.values())[:room], self._fetcher)
-        return [wanted for want in waiting for wanted in self._read(want)]
+        for reply in self._fetcher.fetch(_requests(list(new.values())[:room])):
+            if isinstance(reply, Reply):
+                self._replies[reply.request.url] = self._within_room(reply)
+        return [wanted for want in waiting for wanted in self._read_guarded(want)]
+
+    def _within_room(self, reply: Reply) -> Reply:
+        """Return a reply, without its body if that is more than may still be held of one page's parts."""
+        self._room -= len(reply.octets)
+        return reply if self._room >= 0 else replace(reply, octets=b"", failure=_NO_ROOM)
+
+    def _read_guarded(self, want: _Want) -> list[_Want]:
+        """Read one part; whatever it makes us trip over costs that part and no more."""
+        try:
+            return self._read(want)
+        except PickCrateError:
+            raise
+        except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
+            words = f"{want.need.kind.value} {brief(want.need.url)} could not be read: {type(error).__name__}: {error}"
+            self.result.flaws.append(Flaw(want.need.kind.value, words[:300]))
+            return []
 
     def take_page(self, page: Page, level: int, *, is_inside: bool = True) -> list[_Want]:
         """Take what is found in a page that is ``level`` frames deep; return what it needs.
@@ -128,8 +154,13 @@ class _Surveying:
             self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
             return []
         if kind is not NeedKind.FRAME:
-            return self._take(_part(want, reply, self._numbers), want.page, want.level, want.is_inside)
-        inner = _frame(want, reply)
+            part = _part(want, reply, self._numbers, self._effort)
+            return self._take(part, want.page, want.level, want.is_inside)
+        self._tags -= reply.octets.count(b"<")
+        if self._tags < 0:
+            self.left_out += 1
+            return []
+        inner = read_page(reply, source=want.page.source)
         return self.take_page(inner, want.level + 1, is_inside=want.is_inside) if inner is not None else []
 
     def _take(self, found: Iterable[Finding], owner: Page, level: int, is_inside: bool) -> list[_Want]:
@@ -152,53 +183,34 @@ class _Surveying:
         return wanted
 
 
-def _fetch(batch: list[_Want], fetcher: Fetcher) -> dict[str, Reply]:
-    """Return the replies to a round by the address asked for; an address that several need is asked for once."""
-    requests = {
-        want.need.url: Request(
+def _requests(batch: Iterable[_Want]) -> Iterator[Request]:
+    """Yield the requests of a round; an address that several need is asked for once."""
+    for want in {want.need.url: want for want in batch}.values():
+        yield Request(
             want.need.url,
             accept=_ACCEPT[want.need.kind],
             referer=want.page.address,
+            trust=want.page.trust,
             # A page is shown with its sheets; a frame is a page that we follow on our own.
             named=want.need.kind not in {NeedKind.FRAME, NeedKind.OEMBED},
+            most=MOST_OF_A_PART,
         )
-        for want in batch
-    }
-    replies = fetcher.fetch(requests.values())
-    return {reply.request.url: reply for reply in replies if isinstance(reply, Reply)}
 
 
-def _frame(want: _Want, reply: Reply) -> Page | None:
-    if recognise(reply.octets) is not Kind.PAGE:
-        return None
-    _, _, parameters = reply.headers.get("content-type", "").partition(";")
-    return read_document(
-        reply.octets,
-        source=want.page.source,
-        address=reply.url,
-        charset=charset(parameters),
-        fields=reply.headers,
-    )
-
-
-def _part(want: _Want, reply: Reply, numbers: Iterator[int]) -> Iterator[Finding]:
+def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> Iterator[Finding]:
     """Yield what a sheet or a manifest refers to."""
     page = want.page
-    where = Reference("", "", page.address, "css", reply.url, "", 0)
+    where = Reference("", "", page.address, "css", reply.url, "", 0, trust=reply.trust)
     if want.need.kind is NeedKind.SHEET:
-        _, _, parameters = reply.headers.get("content-type", "").partition(";")
-        text = decode_sheet(reply.octets, charset(parameters), page.encoding)
-        yield from find_in_sheet(Sheet(text, reply.url, page, where), numbers)
+        text = decode_sheet(reply.octets, content_type(reply.headers)[1], page.encoding)
+        yield from find_in_sheet(Sheet(text, reply.url, page, where, effort), numbers)
         return
     if want.need.kind is NeedKind.OEMBED:
-        photo = read_photo(reply.octets)
-        url = absolute(photo.url, reply.url) if photo is not None else None
-        if photo is not None and url is not None:
-            yield Reference(
-                url, photo.url, page.address, "meta", reply.url, "content", next(numbers), width=photo.width
-            )
+        photo = photo_reference(reply, page.address, next(numbers))
+        yield from () if photo is None else (photo,)
         return
     for image in read_manifest(reply.octets):
         url = absolute(image.src, reply.url)
         if url is not None:
-            yield Reference(url, image.src, page.address, "meta", reply.url, "icons", next(numbers), width=image.width)
+            known = replace(where, found_in="meta", attribute="icons", cluster=next(numbers), width=image.width)
+            yield replace(known, url=url, raw=image.src[:200])

@@ -10,6 +10,7 @@ from datetime import date
 from importlib.resources import files
 from typing import Any
 
+from pickcrate.addresses import without_userinfo
 from pickcrate.record import COLUMNS, image_row
 from pickcrate.sheet.tile import Tile
 from pickcrate.sift.criteria import JUDGES
@@ -47,8 +48,8 @@ def web_page(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, st
     values = {
         "POLICY": policy,
         "GENERATOR": f"{GENERATOR} {__version__}",
-        "TITLE": html.escape(heading.title),
-        "ABOUT": html.escape(f"{heading.about} · {heading.today.isoformat()}"),
+        "TITLE": html.escape(without_userinfo(heading.title)),
+        "ABOUT": html.escape(without_userinfo(f"{heading.about} · {heading.today.isoformat()}")),
         "STYLE": style,
         "SCRIPT": script,
     }
@@ -118,5 +119,5 @@ def _dropped(image: Image) -> str:
 
 def _safe(value: object) -> str:
     """Return JSON that stands safely in a script element; lone surrogates become U+FFFD."""
-    text = json.dumps(value, ensure_ascii=False).translate(_UNSAFE)
+    text = without_userinfo(json.dumps(value, ensure_ascii=False)).translate(_UNSAFE)
     return text.encode("utf-8", "replace").decode("utf-8")

@@ -5,6 +5,7 @@ from io import BytesIO
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from pickcrate.addresses import without_userinfo
 from pickcrate.sheet.page import Heading
 from pickcrate.sheet.tile import Tile
 
@@ -61,7 +62,7 @@ def _page(heading: Heading, tiles: Sequence[Tile], height: int, number: int, pag
     pen = ImageDraw.Draw(page)
     large, small = _font(26), _font(16)
     pen.text((_MARGIN, 30), _fitted(pen, heading.title, large, _WIDTH - 2 * _MARGIN - 160), _INK, large)
-    about = f"{heading.about} · {heading.today.isoformat()}"
+    about = without_userinfo(f"{heading.about} · {heading.today.isoformat()}")
     pen.text((_MARGIN, 64), _fitted(pen, about, small, _WIDTH - 2 * _MARGIN), _QUIET, small)
     if pages > 1:
         pen.text((_WIDTH - _MARGIN, 38), f"{number} of {pages}", _QUIET, small, anchor="ra")

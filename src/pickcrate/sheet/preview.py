@@ -1,10 +1,12 @@
 """A small picture of a picture, made by us: nothing of the original's bytes is passed on, but of SVG."""
 
-import warnings
+from contextlib import nullcontext
 from dataclasses import dataclass
 from io import BytesIO
+from threading import Lock
 from typing import TYPE_CHECKING
 
+from pickcrate.media import MOST_PIXELS
 from pickcrate.media.header import read_header
 
 if TYPE_CHECKING:
@@ -13,7 +15,10 @@ if TYPE_CHECKING:
 SIDES = (800, 560, 400, 280, 200, 140)
 """Longest sides in pixels that are tried in turn until the preview is small enough."""
 
-_MOST_PIXELS = 120_000_000
+_MANY_PIXELS = 10_000_000
+_LARGE = Lock()
+"""one large picture at a time: each takes some hundred megabytes while it is decoded"""
+
 _QUALITY = 74
 _LEAST_BYTES = 0.06
 """What a pixel of a photograph takes when it is encoded with that quality."""
@@ -36,9 +41,13 @@ def make_preview(octets: bytes, budget: int) -> Preview | str:
     header = read_header(octets[:262_144])
     if header is None:
         return "not an image"
+    pixels = (header.width or 0) * (header.height or 0)
+    if header.type != "svg" and pixels > MOST_PIXELS:
+        return "too many pixels to preview"
     if header.type == "svg":
         return Preview("image/svg+xml", octets) if len(octets) <= 4 * budget else "too large a drawing to preview"
-    picture = decode(octets)
+    with _LARGE if pixels > _MANY_PIXELS else nullcontext():
+        picture = decode(octets)
     if isinstance(picture, str):
         return picture
     preview = Preview("", b"")
@@ -56,19 +65,18 @@ def decode(octets: bytes) -> "Picture | str":
     """Return the first frame, upright, at most SIDES[0] pixels wide and high; in words why it cannot be decoded."""
     from PIL import Image, ImageOps, UnidentifiedImageError  # noqa: PLC0415 (only a sheet needs it)
 
-    Image.MAX_IMAGE_PIXELS = _MOST_PIXELS
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")
-            picture = Image.open(BytesIO(octets))
-            picture.draft("RGB", (SIDES[0], SIDES[0]))
-            has_alpha = picture.has_transparency_data
-            upright = ImageOps.exif_transpose(picture).convert("RGBA" if has_alpha else "RGB")
-            upright.thumbnail((SIDES[0], SIDES[0]))
+        picture: Picture = Image.open(BytesIO(octets))
+        if picture.width * picture.height > MOST_PIXELS:  # what the header's reader could not tell
+            return "too many pixels to preview"
+        picture.draft("RGB", (SIDES[0], SIDES[0]))
+        mode = "RGBA" if picture.has_transparency_data else "RGB"
+        # Shrunk first where the mode allows it: a copy of all pixels less. Colours of a palette do not mix.
+        small = picture if picture.mode in {"RGB", "L", "RGBA", "LA", "CMYK"} else picture.convert(mode)
+        small.thumbnail((SIDES[0], SIDES[0]))
+        upright = ImageOps.exif_transpose(small).convert(mode)
     except UnidentifiedImageError:
         return "this type cannot be previewed"
-    except Image.DecompressionBombError:
-        return "too many pixels to preview"
     except Exception:  # noqa: BLE001 (decoders raise what they trip over)
         return "it cannot be decoded"
     return upright

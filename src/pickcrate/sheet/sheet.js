@@ -288,7 +288,7 @@ function open(p) {
   fact(list, "size", measures(p));
   fact(list, "words", [...new Set(p.words)].join(" · "));
   fact(list, "credit", p.row.credit);
-  fact(list, "licence", p.row.licence && linked(p.row.licence));
+  fact(list, "licence", isWeb(p.row.licence) ? linked(p.row.licence) : p.row.licence);
   fact(list, "address", linked(p.row.url));
   if (p.row.shown_url !== p.row.url) fact(list, "shown", linked(p.row.shown_url));
   fact(list, "page", p.row.page && linked(p.row.page));
@@ -312,7 +312,7 @@ function cell(value) {
   if (value === null || value === undefined) text = "";
   else if (typeof value === "boolean") text = value ? "yes" : "no";
   else if (typeof value === "object") text = JSON.stringify(value);
-  else if (typeof value === "string" && /^[=+\-@\t\r]/.test(value)) text = `'${value}`;
+  else if (typeof value === "string" && /^(?:[=+\-@\t\r\n＝＋－＠]|'['=+\-@\t\r\n＝＋－＠])/.test(value)) text = `'${value}`;
   text = String(text);
   return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }

@@ -1,0 +1,13 @@
+"""The ``Content-Type`` field (RFC 9110, 8.3), as servers, logs and archives have it."""
+
+from collections.abc import Mapping
+
+
+def content_type(fields: Mapping[str, str]) -> tuple[str, str]:
+    """Return the media type, lower case, and the charset that header fields state; empty where they state neither."""
+    media_type, _, parameters = fields.get("content-type", "").partition(";")
+    for parameter in parameters.split(";"):
+        name, _, value = parameter.partition("=")
+        if name.strip().lower() == "charset":
+            return media_type.strip().lower(), value.strip().strip("\"'")
+    return media_type.strip().lower(), ""
