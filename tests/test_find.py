@@ -81,7 +81,7 @@ GROUPS = [
 
 @pytest.mark.parametrize(("html", "expected"), GROUPS)
 def test_references_to_one_picture_are_one_image(html: str, expected: list[tuple[str, str, str]]) -> None:
-    found = [(image.shown.raw, image.url.rpartition("/")[2], image.best.evidence) for image in images(html)]
+    found = [(image.shown.raw, image.url.rpartition("/")[2], str(image.best.evidence)) for image in images(html)]
     assert found == expected
     assert [image.number for image in images(html)] == list(range(1, len(expected) + 1))
 

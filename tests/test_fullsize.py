@@ -32,7 +32,7 @@ def test_names_are_told_apart_and_sure_rows_lead() -> None:
     assert len({row["name"] for row in TABLE}) == len(TABLE)
     (best, *others) = pickcrate.candidates("https://galewick.example/wp-content/uploads/2026/03/red-300x200.jpg?w=300")
     assert best.url == "https://galewick.example/wp-content/uploads/2026/03/red.jpg"
-    assert best.evidence.startswith("by its address: ")
+    assert str(best.evidence).startswith("by its address: ")
     assert [c.url for c in others][-1].endswith("red-300x200.jpg") or others
 
 
@@ -186,7 +186,7 @@ def test_guesses_are_proved_and_then_believed(run: Program, web: Server, shop: s
     assert len(larger) == 20
     assert (larger[0]["width"], larger[0]["height"], larger[0]["grades"]["width"]) == (600, 400, "probed")
     assert larger[0]["evidence"] == "by its address: a size behind the name, in an upload folder"
-    assert larger[9]["evidence"].endswith("as proved on this site")
+    assert "believed" in larger[9]["evidence"]
     assert [row["url"].rpartition("/trip/")[2] for row in rows[20:]] == ["thumbs/map.png", "thumbs/plan.png"]
     assert len(asked) <= 1 + 4 + 2 * 7  # the page, two proofs, and the guesses that two traps invite
     assert run("look", shop, "--format", "urls", "--as-shown").out.count("60x40") == 20

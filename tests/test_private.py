@@ -193,4 +193,4 @@ def test_public_sources_reach_no_private_address(tmp_path: Path) -> None:
 
 if __name__ == "__main__":
     for answer in _inside():
-        print(answer, flush=True)
+        print(answer, flush=True)  # noqa: T201

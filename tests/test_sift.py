@@ -13,7 +13,7 @@ from pickcrate.sift.criteria import Criteria
 from pickcrate.sift.funnel import Funnel
 from pickcrate.sift.patterns import parse_pattern
 from pickcrate.sift.ranges import BYTES, PIXELS, RATIO, WIDTH, Quantity, parse_numbers, parse_range
-from pickcrate.values import Candidate, Grade, Image, Measure, Measures, Reference, Ruling, Unsure, Words
+from pickcrate.values import AS_SHOWN, Candidate, Grade, Image, Measure, Measures, Reference, Ruling, Unsure, Words
 
 RANGES = [
     (WIDTH, "800..", [800, 9000], [799]),
@@ -82,7 +82,7 @@ def image(
     sides = [Measure(side, Grade.PROBED) if side else None for side in (width, height)]
     size = known.get("bytes")
     measures = Measures(sides[0], sides[1], Measure(size, Grade.PROBED) if isinstance(size, int) else None)
-    return Image(1, "s", shown, (shown,), candidates=(Candidate(url, "as shown", measures),))
+    return Image(1, "s", shown, (shown,), candidates=(Candidate(url, AS_SHOWN, measures),))
 
 
 def ruled(one: Image, **wanted: object) -> list[tuple[str, str]]:

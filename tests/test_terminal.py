@@ -15,7 +15,19 @@ from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, ending_cut, shown, size
 from pickcrate.errors import UsageError
 from pickcrate.run.events import Found
-from pickcrate.values import Box, Candidate, Grade, Image, Measure, Measures, Reference, Words
+from pickcrate.values import (
+    AS_SHOWN,
+    Basis,
+    Box,
+    Candidate,
+    Evidence,
+    Grade,
+    Image,
+    Measure,
+    Measures,
+    Reference,
+    Words,
+)
 
 README = (Path(__file__).parent.parent / "README.md").read_text(encoding="utf-8")
 
@@ -58,8 +70,12 @@ def found(number: int, name: str, url: str, alt: str = "", grade: Grade | None =
     box = Box(120, None) if known.get("laid_out") else Box()
     shown_one = Reference(url, url, "https://g.example/", "img", "img", "src", number, words=words, box=box)
     width = Measure(2400, grade) if grade else None
-    best = Candidate(f"{url}?large", "srcset", Measures(width=width, height=width if known.get("high") else None))
-    candidates = (best, Candidate(url, "as shown")) if width else (Candidate(url, "as shown"),)
+    best = Candidate(
+        f"{url}?large",
+        Evidence(Basis.SIZE, "img srcset"),
+        Measures(width=width, height=width if known.get("high") else None),
+    )
+    candidates = (best, Candidate(url, AS_SHOWN)) if width else (Candidate(url, AS_SHOWN),)
     return Found(Image(number, "g", shown_one, (shown_one,), candidates=candidates), name)
 
 

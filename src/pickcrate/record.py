@@ -59,7 +59,7 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
             {"criterion": verdict.criterion, "verdict": verdict.ruling.value, "reason": verdict.reason}
             for verdict in image.verdicts
         ],
-        "evidence": best.evidence,
+        "evidence": str(best.evidence),
         "candidates": _others(image),
         "name": name or None,
         "credit": image.rights.credit or None,
@@ -149,7 +149,7 @@ def _candidate(candidate: Candidate) -> dict[str, Any]:
     width, height = candidate.measures.width, candidate.measures.height
     return {
         "url": candidate.url,
-        "evidence": candidate.evidence,
+        "evidence": str(candidate.evidence),
         "width": width.value if width else None,
         "height": height.value if height else None,
         "outcome": candidate.outcome or None,

@@ -228,12 +228,64 @@ Finding = Reference | Need | Hiding
 """What stands at one place of a document."""
 
 
+class Basis(Enum):
+    """What the evidence for a candidate rests on; its value is how that is said, with the evidence's details."""
+
+    SHOWN = "as shown"
+    LINK = "the picture links to it"
+    IN_LINK = "the address in its link"
+    SIZE = "{detail} {descriptor}"
+    """the detail is the element and its attribute"""
+    ATTRIBUTE = "the {detail} attribute"
+    DATA = "{detail} in a data block"
+    CARD = "the page's own {detail} data, named alike"
+    ADDRESS = "by its address: {detail}"
+    """the detail is the convention's name"""
+    RULE = "by your rule {detail}"
+    LISTED = "{detail}"
+    """what a list or a ledger says"""
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """Why a candidate may be a larger version."""
+
+    basis: Basis
+    detail: str = ""
+    descriptor: str = ""
+    """the width or density descriptor of an image candidate string"""
+    is_sure: bool = True
+    """the form of the address is unmistakable; false if it is only plausible"""
+    is_believed: bool = False
+    """it was not looked at: its convention proved right for other pictures of the site"""
+    behind: str = ""
+    """the page behind the thumbnail that it was found on"""
+
+    @property
+    def is_guess(self) -> bool:
+        """Whether no page names it: the address was made by us."""
+        return self.basis in {Basis.ADDRESS, Basis.RULE}
+
+    @property
+    def kind(self) -> "Evidence":
+        """The same without what differs from picture to picture: pictures marked up alike have it in common."""
+        return Evidence(self.basis, self.detail, is_sure=self.is_sure)
+
+    def __str__(self) -> str:
+        said = self.basis.value.format(detail=self.detail, descriptor=self.descriptor).strip()
+        said = f"on the page behind it, {self.behind}: {said}" if self.behind else said
+        return f"{said}, believed: it proved right for others of this site" if self.is_believed else said
+
+
+AS_SHOWN = Evidence(Basis.SHOWN)
+
+
 @dataclass(frozen=True, slots=True)
 class Candidate:
     """A URL that may be a larger version of an image, with the evidence for it."""
 
     url: str
-    evidence: str
+    evidence: Evidence
     measures: Measures = Measures()
     outcome: str = ""
     """what became of it when it was held against what is known; empty if that was not asked"""
@@ -345,9 +397,6 @@ class Image:
     def url(self) -> str:
         """The address that ``pack`` would fetch."""
         return self.best.url
-
-
-AS_SHOWN = "as shown"
 
 
 class Ending(StrEnum):

@@ -9,12 +9,11 @@ from rich.cells import cell_len
 from pickcrate.addresses import brief, image_type
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import count, cut, ending_cut, shown
-from pickcrate.fullsize.markup import LINKED
-from pickcrate.fullsize.viewer import BEHIND, leads_to_page
+from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.sift.criteria import JUDGES
 from pickcrate.sift.funnel import Funnel
-from pickcrate.values import Grade, Image, Measure, Ruling
+from pickcrate.values import Basis, Grade, Image, Measure, Ruling
 
 _LEGEND = (
     ("~", "~ as the page declares it"),
@@ -166,7 +165,7 @@ def _found_in(image: Image) -> str:
     larger = next((r for r in image.references if r.url == image.url), None)
     if larger is None:
         evidence = image.best.evidence
-        kind = "page" if evidence.startswith(BEHIND) else "link" if evidence == LINKED else "address"
+        kind = "page" if evidence.behind else "link" if evidence.basis is Basis.LINK else "address"
         return f"{where} → {kind}"
     return f"{where} → {'srcset' if larger.attribute == 'srcset' else larger.found_in}"
 

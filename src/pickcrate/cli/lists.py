@@ -17,7 +17,6 @@ from pickcrate.errors import UsageError
 from pickcrate.record import COLUMNS, OUTCOME_COLUMNS, Row, csv_lines, image_row, outcome_row, to_json
 from pickcrate.run.events import (
     Archived,
-    CrateOpened,
     Found,
     ListOpened,
     LookEvent,
@@ -173,17 +172,13 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: str, into: Path) -> T
     try:
         with bar.live() if bar else nullcontext():
             for event in events:
+                tally.note(event)
                 match event:
                     case Settled(outcome):
-                        tally.add(outcome)
                         if data:
                             data(outcome_row(outcome))
-                    case CrateOpened(path):
-                        tally.crate = path
                     case Archived(path):
                         archive = path
-                    case Found(image):
-                        tally.funnel.add(image)
                     case PageRead():
                         print_page(out, event)
                     case RowRefused() | SourceFailed() | ListOpened():

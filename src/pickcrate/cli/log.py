@@ -9,7 +9,7 @@ from typing import TextIO, TypeVar
 from pickcrate.addresses import brief
 from pickcrate.cli.text import shown
 from pickcrate.errors import PickCrateError
-from pickcrate.run.events import Archived, CrateOpened, Moved, PageRead, RowRefused, Settled, SourceFailed
+from pickcrate.run.events import Archived, CrateOpened, Moved, PageRead, RowRefused, Settled, SourceFailed, Withdrawn
 
 E = TypeVar("E")
 
@@ -69,6 +69,8 @@ class Log:
                 self.write("row", source, flaw.detail)
             case SourceFailed(source, error):
                 self.write("source failed", source, error.message)
+            case Withdrawn(outcome):
+                self.write("withdrawn", outcome.file, brief(outcome.url))
             case Moved(old, new):
                 self.write("moved", old, new)
             case CrateOpened(path) | Archived(path):

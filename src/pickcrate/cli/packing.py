@@ -12,7 +12,7 @@ from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
 from pickcrate.crate.places import FAILED, LIST
-from pickcrate.run.events import Moved, PackEvent, Progress, Settled
+from pickcrate.run.events import CrateOpened, Found, Moved, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
 
@@ -52,6 +52,21 @@ class Tally:
         """How many pictures failed."""
         return self.reasons.total()
 
+    def note(self, event: PackEvent) -> None:
+        """Count what an event says."""
+        match event:
+            case Settled(outcome):
+                self.add(outcome)
+            case Withdrawn(outcome):
+                self.fetched -= 1
+                self.bytes -= outcome.measures.bytes.value if outcome.measures.bytes else 0
+            case CrateOpened(path):
+                self.crate = path
+            case Found(image):
+                self.funnel.add(image)
+            case _:
+                pass
+
     def add(self, outcome: Outcome) -> None:
         """Count one outcome."""
         match outcome.ending:
@@ -88,6 +103,9 @@ class LineView:
         match event:
             case Settled(outcome):
                 self._out.line(*outcome_line(outcome))
+            case Withdrawn(outcome):
+                said = "  (a stand-in: the same bytes came for another picture)"
+                self._out.line(("withdrawn ", "yellow"), shown(outcome.file), (said, "dim"))
             case Moved(old, new):
                 said = "  (the same bytes, and first on the page)"
                 self._out.line(("moved    ", "dim"), f"{shown(old)} → {shown(new)}", (said, "dim"))

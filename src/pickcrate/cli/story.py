@@ -110,7 +110,7 @@ def _place(reference: Reference) -> str:
 
 def _candidate(candidate: Candidate) -> Iterator[list[Piece]]:
     yield ["  ", (shown(brief(candidate.url)), "", brief(candidate.url))]
-    notes = [candidate.evidence]
+    notes = [str(candidate.evidence)]
     width, height = candidate.measures.width, candidate.measures.height
     sides = "×".join(str(side.value) if side else "?" for side in (width, height))
     if (width or height) and sides not in candidate.outcome:

@@ -80,7 +80,7 @@ if sys.platform == "win32":
 else:
 
     def _take(descriptor: int) -> None:
-        """Lock without waiting; BlockingIOError if another has it. Where a file system knows no locks, none is taken."""
+        """Lock without waiting; BlockingIOError if another has it. Not every file system knows locks."""
         try:
             fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError as error:

@@ -11,7 +11,7 @@ from urllib.parse import unquote
 
 from pickcrate.addresses import absolute, claims_no_image, image_type, is_web, origin, path_of, site
 from pickcrate.fullsize.query import strip
-from pickcrate.values import Candidate
+from pickcrate.values import Basis, Candidate, Evidence
 
 _DEEPEST = 4
 """Rewrites of rewrites: a proxy's address, its original's size suffix, the query of that."""
@@ -19,7 +19,6 @@ _DEEPEST = 4
 _LONGEST = 2000
 """Characters of an address that is still held against the table: a page may be made to be slow."""
 
-_BY = "by its address: "
 _IN_QUERY = "sizes in the query"
 _NOTES = re.compile(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
 _BARE_HOST = re.compile(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
@@ -104,13 +103,11 @@ def from_address(url: str) -> list[Candidate]:
     for start in (url, *list(sure)[::-1]):
         plausible = _rewrites(start, sure=False) | plausible
     ranked = dict(reversed(sure.items())) | {u: name for u, name in plausible.items() if u not in sure}
-    return [Candidate(address, f"{_BY}{name}") for address, name in ranked.items() if address != url]
-
-
-def is_sure(candidate: Candidate) -> bool:
-    """Tell whether a candidate of ``from_address`` comes from a form that is unmistakable."""
-    name = candidate.evidence.removeprefix(_BY)
-    return name == _IN_QUERY or any(rule.sure for rule in rules() if rule.name == name)
+    return [
+        Candidate(address, Evidence(Basis.ADDRESS, name, is_sure=address in sure))
+        for address, name in ranked.items()
+        if address != url
+    ]
 
 
 def _rewrites(url: str, *, sure: bool) -> dict[str, str]:

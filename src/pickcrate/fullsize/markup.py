@@ -1,8 +1,8 @@
 """What the markup itself says of a larger version: the link around a picture, its sizes, attributes, data blocks."""
 
-from pickcrate.values import Candidate, Grade, Image, Measure, Measures, Reference, Role
+from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures, Reference, Role
 
-LINKED = "the picture links to it"
+LINKED = Evidence(Basis.LINK)
 _STAND_IN, _UNSAID = -2, 1
 
 
@@ -21,7 +21,7 @@ def from_markup(image: Image) -> list[Candidate]:
     larger = [_named(reference) for reference in lazy if reference.rank > _UNSAID]
     others = [_named(reference) for reference in lazy if reference.rank <= _UNSAID]
     cards = [
-        Candidate(reference.url, f"the page's own {reference.found_in} data, named alike")
+        Candidate(reference.url, Evidence(Basis.CARD, reference.found_in))
         for reference in image.references
         if reference.found_in == "meta" and reference.attribute == "content" and reference.url != image.shown.url
     ]
@@ -42,15 +42,16 @@ def _scale(reference: Reference) -> tuple[int, float, int]:
 
 def _candidate(reference: Reference) -> Candidate:
     descriptor = f"{reference.width}w" if reference.width else f"{reference.density or 1:g}x"
-    return Candidate(reference.url, f"{reference.found_in} {reference.attribute} {descriptor}", _declared(reference))
+    evidence = Evidence(Basis.SIZE, f"{reference.found_in} {reference.attribute}", descriptor)
+    return Candidate(reference.url, evidence, _declared(reference))
 
 
 def _named(reference: Reference) -> Candidate:
     """Return what an attribute or a data block names as a version."""
     if reference.found_in == "link":
-        return Candidate(reference.url, "the address in its link")
-    where = f"the {reference.attribute} attribute" if reference.element != "script" else ""
-    return Candidate(reference.url, where or f"{reference.attribute or 'a name'} in a data block", _declared(reference))
+        return Candidate(reference.url, Evidence(Basis.IN_LINK))
+    basis = Basis.DATA if reference.element == "script" else Basis.ATTRIBUTE
+    return Candidate(reference.url, Evidence(basis, reference.attribute or "a name"), _declared(reference))
 
 
 def _declared(reference: Reference) -> Measures:

@@ -5,9 +5,8 @@ from dataclasses import dataclass
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import UsageError
 from pickcrate.expression import Expression
-from pickcrate.values import Candidate
+from pickcrate.values import Basis, Candidate, Evidence
 
-BY_RULE = "by your rule"
 _HINT = r"for example --rule '/small/(.+)-\d+\.jpg => /large/\1.jpg'"
 
 
@@ -27,7 +26,7 @@ class UserRule:
         made = absolute(url[: match.start()] + match.expand(self.replacement) + url[match.end() :], url)
         if made is None or made == url or not is_web(made):
             return None
-        return Candidate(made, f"{BY_RULE} {self.text}")
+        return Candidate(made, Evidence(Basis.RULE, self.text, is_sure=False))
 
 
 def parse_rule(text: str, option: str = "--rule") -> UserRule:

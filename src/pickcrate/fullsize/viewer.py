@@ -16,9 +16,6 @@ from pickcrate.addresses import (
 )
 from pickcrate.values import Image
 
-BEHIND = "on the page behind it"
-"""how the evidence of a picture found there begins"""
-
 _PAGES = frozenset(("html", "htm", "xhtml", "php", "asp", "aspx", "jsp", "cgi", "shtml", ""))
 _FRONT_PAGES = frozenset(("", "index", "home", "default"))
 _LARGER = re.compile(r"original|full|high|large|download|hi-?res|\d{3,}\s*[x×]\s*\d{3,}", re.IGNORECASE)

@@ -17,8 +17,10 @@ from pickcrate.numerals import whole
 from pickcrate.values import (
     AS_SHOWN,
     PUBLIC,
+    Basis,
     Box,
     Candidate,
+    Evidence,
     Flaw,
     Grade,
     Image,
@@ -177,14 +179,18 @@ def _candidates(row: Row, url: str) -> tuple[Candidate, ...]:
     width, height, size = (_measure(row, name, grades) for name in ("width", "height", "bytes"))
     kind = _text(row, "type") if _text(row, "type") in BY_NAME else ""
     measures = Measures(width, height, size, Measure(kind, _grade(grades.get("type"))) if kind else None)
-    candidates = [Candidate(url, _text(row, "evidence") or AS_SHOWN, measures)]
+    candidates = [Candidate(url, _evidence(_text(row, "evidence")), measures)]
     others = _parsed(row.get("candidates"))
     for other in others if isinstance(others, list) else ():
         if isinstance(other, dict) and isinstance(other.get("url"), str):
-            evidence, outcome = str(other.get("evidence") or ""), str(other.get("outcome") or "")
+            evidence, outcome = _evidence(str(other.get("evidence") or "")), str(other.get("outcome") or "")
             sides = Measures(_declared(other.get("width")), _declared(other.get("height")))
             candidates.append(Candidate(other["url"], evidence, sides, outcome))
     return tuple(candidates)
+
+
+def _evidence(said: str) -> Evidence:
+    return Evidence(Basis.LISTED, said) if said and said != str(AS_SHOWN) else AS_SHOWN
 
 
 def _declined_for(row: Row) -> str:

@@ -4,20 +4,20 @@ Names of attributes and the order of markup are weaker evidence than bytes. Pict
 site are alike in this as well: two that agree settle it for the rest.
 """
 
-import re
 from collections import Counter
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass, replace
+from typing import cast
 
 from pickcrate.addresses import is_web, origin
 from pickcrate.fullsize.proof import Lessons, largest
 from pickcrate.run.probes import Probes, probed
-from pickcrate.values import Candidate, Image
+from pickcrate.run.rounds import ask
+from pickcrate.values import Asker, Candidate, Evidence, Image
 
 _MOST_ENTRANTS = 4
 _SHARED = 3
 """Pictures on a page that show one address: it is a stand-in while they load."""
-
-_DESCRIPTOR = re.compile(r" [\d.]+[wx]$")
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,61 +30,72 @@ class _Entry:
     @property
     def case(self) -> tuple[str, ...]:
         """What pictures marked up alike on one site have in common."""
-        return (origin(self.entrants[0].url), *(_DESCRIPTOR.sub("", entrant.evidence) for entrant in self.entrants))
+        return (origin(self.entrants[0].url), *(str(entrant.evidence.kind) for entrant in self.entrants))
 
 
 def contest(images: list[Image], probes: Probes, lessons: Lessons) -> list[Image]:
     """Return ``images``, those whose markup names several versions with the largest of them in front."""
-    settled = {image.number: image for image in images}
-    showing = Counter(image.shown.url for image in images)
-    waiting = [entry for entry in map(_entry, images) if entry is not None]
-    while waiting:
-        now, later = _next_round(waiting, lessons, settled)
-        wanted = {entrant.url: entry.image.asker for entry in now for entrant in entry.entrants}
-        probes.read({url: asker for url, asker in wanted.items() if not url.startswith("data:")})
-        for entry in now:
-            headers = [probes.header(entrant.url) for entrant in entry.entrants]
+    contest_ = _Contest(images, probes, lessons)
+    ask(contest_, [entry for entry in map(_entry, images) if entry is not None], probes)
+    return [contest_.settled[image.number] for image in images]
+
+
+class _Contest:
+    """The question which version of each picture is the largest."""
+
+    def __init__(self, images: list[Image], probes: Probes, lessons: Lessons) -> None:
+        self.settled = {image.number: image for image in images}
+        self._showing = Counter(image.shown.url for image in images)
+        self._probes = probes
+        self._lessons = lessons
+
+    def lesson(self, case: _Entry) -> Hashable:
+        """Return the site and the kinds of evidence; None where those are settled."""
+        if self._lessons.is_settled(case.case):
+            self.settled[case.image.number] = _in_front(case.image, case, self._lessons.winner(case.case))
+            return None
+        return case.case
+
+    def most_at_once(self, lesson: Hashable) -> int:
+        """Return how many pictures are looked at before learning from them."""
+        return self._lessons.most_entries(cast("tuple[str, ...]", lesson))
+
+    def wanted(self, case: _Entry) -> dict[str, Asker]:
+        """Return all versions, but for those whose bytes are in the page."""
+        return {e.url: e.asker or case.image.asker for e in case.entrants if not e.url.startswith("data:")}
+
+    def judge(self, cases: list[_Entry]) -> Iterator[_Entry]:
+        """Put the largest version of each picture in front."""
+        stand_ins = self._probes.stand_ins(
+            (entrant.url, entry.entrants[-1].url) for entry in cases for entrant in entry.entrants[:-1]
+        )
+        for entry in cases:
+            headers = [self._probes.header(entrant.url) for entrant in entry.entrants]
             shown = headers[-1]
-            if shown is None or shown.type == "svg" or showing[entry.image.shown.url] >= _SHARED:
+            if shown is None or shown.type == "svg" or self._showing[entry.image.shown.url] >= _SHARED:
                 headers[-1] = None  # a drawing or a stand-in says nothing of the size of what comes in its place
-            image = replace(entry.image, candidates=tuple(_told(c, probes) for c in entry.image.candidates))
-            if any(probes.failed_for_now(entrant.url) for entrant in entry.entrants):
-                settled[image.number] = image  # nothing was learnt: the page's word stands
-                continue
+            for place, entrant in enumerate(entry.entrants[:-1]):
+                if self._probes.fingerprint(entrant.url) in stand_ins:
+                    headers[place] = None
+            told = tuple(_told(candidate, self._probes) for candidate in entry.image.candidates)
+            image = self.settled[entry.image.number] = replace(entry.image, candidates=told)
+            if any(self._probes.failed_for_now(entrant.url) for entrant in entry.entrants):
+                continue  # nothing was learnt: the page's word stands
             winner = largest(headers, headers[-1])
-            lessons.note(entry.case, winner)
-            settled[image.number] = _in_front(image, entry, winner)
-        waiting = later
-    return [settled[image.number] for image in images]
+            self._lessons.note(entry.case, winner)
+            self.settled[image.number] = _in_front(image, entry, winner)
+        yield from ()
 
 
 def _entry(image: Image) -> _Entry | None:
     """Return an image's entry, or None where the page leaves no doubt: one kind of evidence, its sizes declared."""
-    kinds: dict[str, Candidate] = {}
+    kinds: dict[Evidence, Candidate] = {}
     for candidate in image.candidates[:-1]:
         if is_web(candidate.url) or candidate.url.startswith("file:"):
-            kinds.setdefault(_DESCRIPTOR.sub("", candidate.evidence), candidate)
+            kinds.setdefault(candidate.evidence.kind, candidate)
     entrants = tuple(kinds.values())[:_MOST_ENTRANTS]
-    is_said = all(_DESCRIPTOR.search(entrant.evidence) for entrant in entrants) and len(entrants) == 1
+    is_said = len(entrants) == 1 and bool(entrants[0].evidence.descriptor)
     return _Entry(image, (*entrants, image.candidates[-1])) if entrants and not is_said else None
-
-
-def _next_round(
-    waiting: list[_Entry], lessons: Lessons, settled: dict[int, Image]
-) -> tuple[list[_Entry], list[_Entry]]:
-    """Return the entries to measure now and those that wait for what these teach; settle what is known."""
-    now: list[_Entry] = []
-    later: list[_Entry] = []
-    trying: Counter[tuple[str, ...]] = Counter()
-    for entry in waiting:
-        if lessons.is_settled(entry.case):
-            settled[entry.image.number] = _in_front(entry.image, entry, lessons.winner(entry.case))
-        elif trying[entry.case] < lessons.most_entries(entry.case):
-            trying[entry.case] += 1
-            now.append(entry)
-        else:
-            later.append(entry)
-    return now, later
 
 
 def _in_front(image: Image, entry: _Entry, winner: int | None) -> Image:

@@ -99,5 +99,12 @@ class Settled:
     outcome: Outcome
 
 
+@dataclass(frozen=True, slots=True)
+class Withdrawn:
+    """A picture that was settled is not: its file turned out to be a stand-in, and another address of it is tried."""
+
+    outcome: Outcome
+
+
 LookEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found
-PackEvent = LookEvent | CrateOpened | Progress | Settled | Moved | Archived
+PackEvent = LookEvent | CrateOpened | Progress | Settled | Withdrawn | Moved | Archived

@@ -19,7 +19,7 @@ from pickcrate.fetch.patience import may_pass
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
-from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled
+from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.order import Order
 from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling
@@ -36,6 +36,7 @@ _MOST_UNWRITTEN = 64
 """Pictures that may wait in memory for a writer."""
 
 _LEFT = "moved or deleted since; left as you left it"
+_STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
 _ROBOTS = "robots"
 """what left a picture out whose server asks robots not to take it"""
 
@@ -89,6 +90,8 @@ class Filling:
         self._next_tries = deque[_Job]()
         self._held_back: list[_HeldBack] = []
         self._failed: set[int] = set()
+        self._believed: dict[int, _Job] = {}
+        """pictures of this run that came from addresses that were only believed"""
         self._renewed: set[int] = set()
         self._writers: Writers[Reply, Arrival | str] = Writers(_WRITERS, self._take_in)
         self._hashers: Writers[Reply, Arrival | str] = Writers(_HASHERS, self._take_in)
@@ -204,6 +207,10 @@ class Filling:
             if isinstance(arrival, str):
                 self._refused(job, Failure("content", arrival))
                 continue
+            if (doubt := self._doubt(job, arrival)) and not job.renews:
+                self._crate.discard(arrival)
+                self._refused(job, doubt)
+                continue
             reason = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
             if reason and not job.renews:
                 self._crate.discard(arrival)
@@ -216,6 +223,33 @@ class Filling:
             else:
                 self._place(reply, arrival)
         self._release()
+
+    def _doubt(self, job: _Job, arrival: Arrival) -> Failure | None:
+        """Return why an address that was believed is not its picture's after all: other pictures have these bytes.
+
+        Of two that were believed, and brought the same, neither was right: the one that is there is withdrawn.
+        """
+        if not job.candidate.evidence.is_believed:
+            return None
+        same = self._crate.ledger.find_content(arrival.sha256)
+        if same is None or same.seq == job.entry.seq:
+            return None
+        if (placed := self._believed.pop(same.seq, None)) is not None:
+            self._withdraw(placed, same)
+        return _STAND_IN
+
+    def _withdraw(self, job: _Job, entry: Entry) -> None:
+        """Take a picture out of the crate again, and go on to its next address."""
+        self._crate.let_go(entry.file, entry.sha256)
+        self._crate.record(replace(entry, state=State.RESERVED, file="", sha256="", sought=""))
+        self._crate.clear()
+        self._settled -= 1
+        outcome = Outcome(job.image, Ending.FETCHED, job.candidate.url, file=entry.file, measures=measures_of(entry))
+        self._events.append(Withdrawn(outcome))
+        job.entry = replace(entry, state=State.RESERVED, file="", sha256="")
+        job.twins = []  # they were told already
+        self._jobs[entry.seq] = job
+        self._refused(job, _STAND_IN)
 
     def _release(self) -> None:
         """Place what was held back and has no earlier picture before it any more."""
@@ -244,6 +278,8 @@ class Filling:
         if same is not None and takes_over:
             self._crate.take_over(same, file)
             self._events.append(Moved(same.file, file))
+        if job.candidate.evidence.is_believed and same is None:
+            self._believed[job.entry.seq] = job
         self._keep(reply, arrival, file, same_as_other=same is not None, aside=aside)
         leaves = bool(aside) and file != old
         if leaves:
@@ -314,7 +350,7 @@ class Filling:
                 page=brief(shown.page),
                 alt=shown.words.alt,
                 caption=shown.words.caption,
-                evidence=candidate.evidence,
+                evidence=str(candidate.evidence),
                 credit=job.image.rights.credit,
                 licence=job.image.rights.licence,
                 tdm=reservation,
@@ -373,7 +409,7 @@ class Filling:
                     page=brief(shown.page),
                     alt=shown.words.alt,
                     caption=shown.words.caption,
-                    evidence=job.image.best.evidence,
+                    evidence=str(job.image.best.evidence),
                     error=error,
                 )
             )

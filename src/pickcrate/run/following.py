@@ -6,19 +6,18 @@ number of pages that was asked for.
 
 import itertools
 import time
-from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass, replace
+from typing import Final, cast
 
 from pickcrate.addresses import brief, origin
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
 from pickcrate.fullsize import resolve
-from pickcrate.fullsize.markup import LINKED
 from pickcrate.fullsize.onward import Step, onward as clicks
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
-from pickcrate.fullsize.viewer import BEHIND, Choice, choose, leads_to_page
+from pickcrate.fullsize.viewer import Choice, choose, leads_to_page
 from pickcrate.group import group
 from pickcrate.media.header import Header, read_header
 from pickcrate.read.document import read_document
@@ -26,11 +25,13 @@ from pickcrate.read.recognise import WINDOW
 from pickcrate.run.order import Onward
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
 from pickcrate.run.probes import Probes, probed
-from pickcrate.values import Asker, Candidate, Image, Page, Trust
+from pickcrate.run.rounds import ask
+from pickcrate.values import Asker, Basis, Candidate, Evidence, Image, Page, Trust
 
 _MOST_PAGES = 2000
 _MOST_CHOICES = 3
 _LONGEST_DELAY = 10.0
+_EACH: Final = "each by itself"
 
 _Visit = tuple[str, str, str]
 """The address, the form sent there, and whether it is the second time (with a cookie that the first one set)."""
@@ -62,6 +63,21 @@ class _Answer:
     header: Header | None = None
 
 
+@dataclass(slots=True)
+class _Reached:
+    """A trail with what was behind its click, which pictures there may be its own, and the one that is."""
+
+    trail: _Trail
+    answer: _Answer
+    chosen: list[Choice]
+    best: Candidate | None = None
+
+    @property
+    def is_kin(self) -> bool:
+        """Whether the likeliest is named like the thumbnail."""
+        return bool(self.chosen) and self.chosen[0].is_kin
+
+
 def follow(
     images: list[Image],
     fetcher: Fetcher,
@@ -91,18 +107,16 @@ class _Following:
     def walk(self, trails: list[_Trail], level: int) -> list[_Trail]:
         """Take one step on every trail, and return those that lead further."""
         answers = self._visit(trails)
-        waiting: list[tuple[_Trail, list[Choice]]] = []
+        reached: list[_Reached] = []
         for trail in trails:
             answer = answers.get(trail.visit)
             if answer is None:
                 continue
             if answer.header is not None:
                 self._take_picture(trail, answer.header)
-            waiting.append((trail, choose(answer.images, trail.image)[:_MOST_CHOICES]))
-        further: list[_Trail] = []
-        for trail, chosen, best in self._settle(waiting, level):
-            further += self._onward(trail, answers[trail.visit], chosen, best)
-        return further
+            reached.append(_Reached(trail, answer, choose(answer.images, trail.image)[:_MOST_CHOICES]))
+        ask(_Choosing(self, level), list(reached), self.probes)
+        return [onward for one in reached for onward in self._onward(one)]
 
     def _visit(self, trails: list[_Trail]) -> dict[_Visit, _Answer]:
         """Fetch what the trails ask for, each once, in one batch; no earlier than the pages said."""
@@ -149,56 +163,23 @@ class _Following:
         """Take what is a picture where a page was expected: a link to the file under another name."""
         self.probes.read({trail.image.shown.url: trail.image.asker})
         if not trail.step.form and proves(header, self._known(trail), crops=True):
-            self._keep(trail, Candidate(trail.step.url, LINKED, probed(header)))
+            self._keep(trail, Candidate(trail.step.url, Evidence(Basis.LINK), probed(header)))
 
-    def _settle(
-        self, waiting: list[tuple[_Trail, list[Choice]]], level: int
-    ) -> Iterator[tuple[_Trail, list[Choice], Candidate | None]]:
-        """Yield each trail with what proved to be its picture; a site that proved itself twice is believed."""
-        while waiting:
-            now: list[tuple[_Trail, list[Choice]]] = []
-            later: list[tuple[_Trail, list[Choice]]] = []
-            trying: Counter[Lesson] = Counter()
-            for trail, chosen in waiting:
-                lesson = _lesson(trail, level)
-                if chosen and chosen[0].is_kin and self.lessons.is_proved(lesson):
-                    yield trail, chosen, self._believe(trail, chosen[0])
-                elif chosen and chosen[0].is_kin and trying[lesson] >= self.lessons.most_at_once(lesson):
-                    later.append((trail, chosen))
-                else:
-                    trying[lesson] += 1
-                    now.append((trail, chosen))
-            self._probe(now)
-            for trail, chosen in now:
-                best = self._proved(trail, chosen)
-                if chosen and chosen[0].is_kin:
-                    is_first = best is not None and best.url == chosen[0].image.candidates[0].url
-                    (self.lessons.proofs if is_first else self.lessons.failures)[_lesson(trail, level)] += 1
-                yield trail, chosen, best
-            waiting = later
-
-    def _probe(self, waiting: list[tuple[_Trail, list[Choice]]]) -> None:
-        """Read the first bytes of each thumbnail and of what may be the same picture, in one batch."""
-        wanted: dict[str, Asker] = {}
-        for trail, chosen in waiting:
-            if chosen:
-                wanted[trail.image.shown.url] = trail.image.asker
-            for choice in chosen:
-                wanted |= {candidate.url: choice.image.asker for candidate in choice.image.candidates[:2]}
-        self.probes.read(wanted)
-
-    def _proved(self, trail: _Trail, chosen: list[Choice]) -> Candidate | None:
+    def proved(self, trail: _Trail, chosen: list[Choice], stand_ins: set[bytes]) -> Candidate | None:
         """Keep and return the first choice, in its largest version, that proves to be the thumbnail's picture."""
         for choice in chosen:
             for candidate in choice.image.candidates[:2]:
                 header = self.probes.header(candidate.url)
-                if header is not None and proves(header, self._known(trail), crops=choice.is_kin):
+                if header is None or self.probes.fingerprint(candidate.url) in stand_ins:
+                    continue
+                if proves(header, self._known(trail), crops=choice.is_kin):
                     return self._keep(trail, replace(candidate, measures=probed(header)), choice.image.asker)
         return None
 
-    def _believe(self, trail: _Trail, choice: Choice) -> Candidate:
+    def believe(self, trail: _Trail, choice: Choice) -> Candidate:
+        """Keep and return what is not looked at, since others of its site proved right."""
         best = choice.image.candidates[0]
-        believed = replace(best, evidence=f"{best.evidence}, as proved on this site")
+        believed = replace(best, evidence=replace(best.evidence, is_believed=True))
         return self._keep(trail, believed, choice.image.asker)
 
     def _known(self, trail: _Trail) -> Header | None:
@@ -207,15 +188,16 @@ class _Following:
     def _keep(self, trail: _Trail, candidate: Candidate, asker: Asker | None = None) -> Candidate:
         """Put a candidate in front of an image's; ``asker`` is the page behind it that names it, if one does."""
         if asker is not None:
-            evidence = f"{BEHIND}, {brief(trail.step.url)}: {candidate.evidence}"
+            evidence = replace(candidate.evidence, behind=brief(trail.step.url))
             candidate = replace(candidate, evidence=evidence, asker=asker)
         image = self.found[trail.image.number]
         others = (known for known in image.candidates if known.url != candidate.url)
         self.found[image.number] = replace(image, candidates=(candidate, *others))
         return candidate
 
-    def _onward(self, trail: _Trail, answer: _Answer, chosen: list[Choice], best: Candidate | None) -> Iterator[_Trail]:
+    def _onward(self, reached: _Reached) -> Iterator[_Trail]:
         """Yield where a trail leads further: on to what promises more than was found, or past a page in between."""
+        trail, answer, chosen, best = reached.trail, reached.answer, reached.chosen, reached.best
         known = self.probes.header(best.url) if best is not None else trail.known
         steps = [step for step in answer.steps if best is None or step.is_larger]
         if chosen and (page := leads_to_page(chosen[0].image)):
@@ -227,8 +209,52 @@ class _Following:
                 yield onward_trail
 
 
-def _lesson(trail: _Trail, level: int) -> Lesson:
-    return f"{BEHIND}, {level}", origin(trail.step.url)
+@dataclass(frozen=True, slots=True)
+class _Choosing:
+    """The question which picture on a page behind is the thumbnail's; a site that proved itself twice is believed."""
+
+    following: _Following
+    level: int
+
+    def lesson(self, case: _Reached) -> Hashable:
+        """Return the site and the level; None where the picture that is named alike is believed."""
+        lesson = self._lesson(case)
+        if case.is_kin and self.following.lessons.is_proved(lesson):
+            case.best = self.following.believe(case.trail, case.chosen[0])
+            return None
+        return lesson if case.is_kin else _EACH
+
+    def most_at_once(self, lesson: Hashable) -> int:
+        """Return how many pages are looked at before learning from them; what is named otherwise teaches nothing."""
+        if lesson is _EACH:
+            return _MOST_PAGES
+        return self.following.lessons.most_at_once(cast("Lesson", lesson))
+
+    def wanted(self, case: _Reached) -> dict[str, Asker]:
+        """Return the thumbnail and what may be the same picture."""
+        wanted = {case.trail.image.shown.url: case.trail.image.asker} if case.chosen else {}
+        for choice in case.chosen:
+            wanted |= {candidate.url: choice.image.asker for candidate in choice.image.candidates[:2]}
+        return wanted
+
+    def judge(self, cases: list[_Reached]) -> Iterator[_Reached]:
+        """Keep what proves to be the thumbnail's picture."""
+        lessons = self.following.lessons
+        stand_ins = self.following.probes.stand_ins(
+            (candidate.url, case.trail.image.shown.url)
+            for case in cases
+            for choice in case.chosen
+            for candidate in choice.image.candidates[:2]
+        )
+        for case in cases:
+            case.best = self.following.proved(case.trail, case.chosen, stand_ins)
+            if case.is_kin:
+                is_first = case.best is not None and case.best.url == case.chosen[0].image.candidates[0].url
+                (lessons.proofs if is_first else lessons.failures)[self._lesson(case)] += 1
+        yield from ()
+
+    def _lesson(self, case: _Reached) -> Lesson:
+        return f"behind, {self.level}", origin(case.trail.step.url)
 
 
 def _images(page: Page, target: str) -> list[Image]:

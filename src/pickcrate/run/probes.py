@@ -1,7 +1,11 @@
 """The first bytes of addresses: what they are and how large, each asked for once a run."""
 
+from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import replace
+from hashlib import sha256
 
+from pickcrate.addresses import last_segment, origin, split_extension
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
 from pickcrate.media.header import Header, read_header
@@ -21,6 +25,8 @@ class Probes:
         self._sizes: dict[str, Measure[int]] = {}
         self._words: dict[str, str] = {}
         self._not_now: set[str] = set()
+        self._prints: dict[str, bytes] = {}
+        self._nowhere: dict[str, str] = {}
 
     def read(self, wanted: dict[str, Asker]) -> None:
         """Ask for those of ``wanted`` that are not known, in one batch; each address comes with who asks for it."""
@@ -35,6 +41,8 @@ class Probes:
                 header = self._headers[url] = read_header(reply.octets) if reply.failure is None else None
                 if (size := _whole_size(reply)) is not None:
                     self._sizes[url] = Measure(size, Grade.PROBED)
+                if header is not None:
+                    self._prints[url] = sha256(reply.octets).digest()
                 if reply.failure is not None and may_pass(reply.failure):
                     self._not_now.add(url)
                 self._words[url] = reply.failure.words if reply.failure else _told(header)
@@ -46,6 +54,41 @@ class Probes:
             return image
         measures = replace(probed(header), bytes=self._sizes.get(image.url))
         return replace(image, candidates=(replace(image.best, measures=measures), *image.candidates[1:]))
+
+    def fingerprint(self, url: str) -> bytes | None:
+        """Return what an address's first bytes share with no other picture's; None if it is no image, or not asked."""
+        return self._prints.get(url)
+
+    def nowhere(self, url: str) -> str:
+        """Return an address that cannot exist on the site of ``url``: the same for all of that site."""
+        site = origin(url)
+        if site not in self._nowhere:
+            bare = url.partition("?")[0]
+            extension = split_extension(last_segment(url))[1]
+            name = f"no-such-{sha256(url.encode('utf-8', 'replace')).hexdigest()[:12]}"
+            self._nowhere[site] = f"{bare.rpartition('/')[0]}/{name}{f'.{extension}' if extension.isalnum() else ''}"
+        return self._nowhere[site]
+
+    def is_placeholder(self, url: str) -> bool:
+        """Tell whether an address brought what its site answers to an address that cannot exist."""
+        stand_in = self._prints.get(self._nowhere.get(origin(url), ""))
+        return stand_in is not None and self._prints.get(url) == stand_in
+
+    def stand_ins(self, versions: Iterable[tuple[str, str]]) -> set[bytes]:
+        """Return the fingerprints that came for versions of different pictures: what a site has for what is gone.
+
+        ``versions`` are addresses of versions, each with the address of the picture that is shown.
+        """
+        seen: defaultdict[bytes, set[tuple[str, bytes | None]]] = defaultdict(set)
+        for url, shown_url in versions:
+            shown, found = self.fingerprint(shown_url), self.fingerprint(url)
+            if found is not None and found != shown:
+                seen[found].add((url, shown))
+        return {
+            found
+            for found, of in seen.items()
+            if len({url for url, _ in of}) > 1 and len({shown for _, shown in of}) > 1
+        }
 
     def words(self, url: str) -> str:
         """Return what an address is, for people."""

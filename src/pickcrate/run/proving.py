@@ -1,18 +1,27 @@
-"""Proving what addresses suggest: the first bytes of a guess, and of what is known, in rounds of one batch each."""
+"""Proving what addresses suggest: the first bytes of a guess are held against what is known.
 
-from collections import Counter, deque
+Many servers answer any address at all with some picture. So a site that a guess seems to prove right on is asked once
+for an address that cannot exist, and guesses that bring the same bytes for different pictures prove nothing.
+"""
+
+from collections import defaultdict, deque
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass, replace
+from typing import cast
 
 from pickcrate.addresses import origin
-from pickcrate.fullsize.address import from_address, is_sure
+from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
-from pickcrate.fullsize.userrules import BY_RULE, UserRule
+from pickcrate.fullsize.userrules import UserRule
 from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed
-from pickcrate.values import Candidate, Image
+from pickcrate.run.rounds import ask
+from pickcrate.values import Asker, Basis, Candidate, Image
 
 _MOST_GUESSES = 6
 """Guesses tried for one picture."""
+
+_ANY_NUMBER = 1_000_000
 
 
 @dataclass(slots=True)
@@ -20,12 +29,18 @@ class _Case:
     """One image with the guesses that are left to try."""
 
     image: Image
-    known: str
+    known: Candidate
     guesses: deque[Candidate]
+    doubts_site: bool = False
+    """its guess looks right: the site is to be asked for what cannot exist"""
+
+    @property
+    def guess(self) -> Candidate:
+        return self.guesses[0]
 
     @property
     def lesson(self) -> Lesson:
-        return self.guesses[0].evidence, origin(self.known)
+        return str(self.guess.evidence), origin(self.known.url)
 
 
 def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[UserRule, ...]) -> list[Image]:
@@ -33,27 +48,9 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
 
     A guess that proves wrong leaves no trace: the image stays as its page has it.
     """
-    proved = {image.number: image for image in images}
-    cases = [_Case(image, image.url, deque(_guesses(image.url, rules))) for image in images]
-    while cases:
-        now, later = _next_round(cases, lessons, proved)
-        probes.read({url: case.image.asker for case in now for url in _to_read(case, lessons)})
-        for case in now:
-            guess, lesson = case.guesses[0], case.lesson
-            header = probes.header(guess.url)
-            if _is_proved(case, header, probes.header(case.known)):
-                lessons.proofs[lesson] += 1
-                outcome = f"proved: {probes.words(guess.url)}, and {probes.words(case.known)} is known"
-                proved[case.image.number] = _with(case.image, replace(guess, outcome=outcome), header)
-            else:
-                lessons.failures[lesson] += not probes.failed_for_now(guess.url)
-                failed = replace(
-                    case.guesses.popleft(), outcome=f"{probes.words(guess.url)}; {probes.words(case.known)} is known"
-                )
-                proved[case.image.number] = case.image = replace(case.image, tried=(*case.image.tried, failed))
-                later.append(case)
-        cases = later
-    return [proved[image.number] for image in images]
+    proving = _Proving(probes, lessons, {image.number: image for image in images})
+    ask(proving, [_Case(image, image.best, deque(_guesses(image.url, rules))) for image in images], probes)
+    return [proving.proved[image.number] for image in images]
 
 
 def _guesses(url: str, rules: tuple[UserRule, ...]) -> list[Candidate]:
@@ -62,45 +59,100 @@ def _guesses(url: str, rules: tuple[UserRule, ...]) -> list[Candidate]:
     return [*own, *from_address(url)[:_MOST_GUESSES]]
 
 
-def _next_round(cases: list[_Case], lessons: Lessons, proved: dict[int, Image]) -> tuple[list[_Case], list[_Case]]:
-    """Return the cases to try now, and those that wait for what these teach; settle what needs no try."""
-    now: list[_Case] = []
-    later: list[_Case] = []
-    trying: Counter[Lesson] = Counter()
-    for case in cases:
-        while case.guesses and lessons.is_hopeless(case.lesson):
+class _Proving:
+    """The question whether guesses are right."""
+
+    def __init__(self, probes: Probes, lessons: Lessons, proved: dict[int, Image]) -> None:
+        self.proved = proved
+        self._probes = probes
+        self._lessons = lessons
+        self._right: defaultdict[bytes | None, list[_Case]] = defaultdict(list)
+        """cases whose guess proved right, by the bytes that it brought"""
+
+    def lesson(self, case: _Case) -> Hashable:
+        """Return the convention and the site, or None if no guess is left, or the first is believed."""
+        while case.guesses and self._lessons.is_hopeless(case.lesson):
             case.guesses.popleft()
         if not case.guesses:
-            continue
-        if lessons.is_proved(case.lesson) and is_sure(case.guesses[0]):
-            proved[case.image.number] = _with(case.image, case.guesses[0], None)
-        elif lessons.is_proved(case.lesson):
-            now.append(case)
-        elif trying[case.lesson] < lessons.most_at_once(case.lesson):
-            trying[case.lesson] += 1
-            now.append(case)
-        else:
-            later.append(case)
-    return now, later
+            return None
+        if self._lessons.is_proved(case.lesson) and case.guess.evidence.is_sure:
+            believed = replace(case.guess, evidence=replace(case.guess.evidence, is_believed=True))
+            self.proved[case.image.number] = _with(case.image, believed)
+            return None
+        return case.lesson
+
+    def most_at_once(self, lesson: Hashable) -> int:
+        """Return any number for what is proved already, and only plausible: each of it is looked at."""
+        known = cast("Lesson", lesson)
+        return _ANY_NUMBER if self._lessons.is_proved(known) else self._lessons.most_at_once(known)
+
+    def wanted(self, case: _Case) -> dict[str, Asker]:
+        """Return the guess, and what is known where that is not settled by what the site taught."""
+        asker = case.image.asker
+        wanted = {case.guess.url: asker}
+        if not self._lessons.is_proved(case.lesson):
+            wanted[case.known.url] = case.known.asker or asker
+        if case.doubts_site:
+            wanted[self._probes.nowhere(case.guess.url)] = asker
+        return wanted
+
+    def judge(self, cases: list[_Case]) -> Iterator[_Case]:
+        """Hold each guess against what is known, and against what came for others."""
+        for case in cases:
+            header = self._probes.header(case.guess.url)
+            if header is None or not self._is_larger(case, header):
+                yield from self._wrong(case)
+            elif not self._probes.was_asked(self._probes.nowhere(case.guess.url)):
+                case.doubts_site = True
+                yield case
+            elif self._probes.is_placeholder(case.guess.url):
+                yield from self._wrong(case, "what this site answers to any address")
+            elif others := self._same_bytes(case):
+                for other in (*others, case):
+                    yield from self._wrong(other, "the same bytes came for another picture")
+            else:
+                self._accept(case, header)
+
+    def _is_larger(self, case: _Case, header: Header) -> bool:
+        known, box = self._probes.header(case.known.url), case.image.shown.box
+        if known is not None:
+            is_own = case.guess.evidence.basis is Basis.RULE
+            return proves(header, known, crops=case.guess.evidence.is_sure or is_own)
+        return proves(header, Header("", box.width or 1, box.height or 1), crops=True)
+
+    def _same_bytes(self, case: _Case) -> list[_Case]:
+        """Return the cases of other pictures whose guess brought the same bytes, and forget that they were right."""
+        print_ = self._probes.fingerprint(case.guess.url)
+        known = self._probes.fingerprint(case.known.url)
+        same = [
+            other
+            for other in self._right[print_]
+            if other.guess.url != case.guess.url
+            and (known is None or self._probes.fingerprint(other.known.url) != known)
+        ]
+        for other in same:
+            self._right[print_].remove(other)
+            self._lessons.proofs[other.lesson] -= 1
+        return same
+
+    def _accept(self, case: _Case, header: Header) -> None:
+        probes = self._probes
+        self._lessons.proofs[case.lesson] += 1
+        self._right[probes.fingerprint(case.guess.url)].append(case)
+        outcome = f"proved: {probes.words(case.guess.url)}, and {probes.words(case.known.url)} is known"
+        proved = replace(case.guess, outcome=outcome, measures=probed(header))
+        self.proved[case.image.number] = _with(case.image, proved)
+
+    def _wrong(self, case: _Case, why: str = "") -> Iterator[_Case]:
+        """Take down that a guess is not right; yield its case for the next one."""
+        probes = self._probes
+        self._lessons.failures[case.lesson] += not probes.failed_for_now(case.guess.url)
+        words = "; ".join(filter(None, (probes.words(case.guess.url), why, f"{probes.words(case.known.url)} is known")))
+        failed = replace(case.guesses.popleft(), outcome=words)
+        case.doubts_site = False
+        self.proved[case.image.number] = case.image = replace(case.image, tried=(*case.image.tried, failed))
+        yield case
 
 
-def _to_read(case: _Case, lessons: Lessons) -> tuple[str, ...]:
-    """Return the addresses to look at; where a convention holds on a site, what it leads to is enough."""
-    guess = case.guesses[0].url
-    return (guess,) if lessons.is_proved(case.lesson) else (case.known, guess)
-
-
-def _is_proved(case: _Case, header: Header | None, known: Header | None) -> bool:
-    guess, box = case.guesses[0], case.image.shown.box
-    if known is not None:
-        return proves(header, known, crops=is_sure(guess) or guess.evidence.startswith(BY_RULE))
-    laid_out = Header("", box.width or 1, box.height or 1)
-    return proves(header, laid_out, crops=True)
-
-
-def _with(image: Image, guess: Candidate, header: Header | None) -> Image:
-    if header is None:
-        guess = replace(guess, evidence=f"{guess.evidence}, as proved on this site")
-    else:
-        guess = replace(guess, measures=probed(header))
+def _with(image: Image, guess: Candidate) -> Image:
     return replace(image, candidates=(guess, *image.candidates))

@@ -2,7 +2,7 @@
 
 from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import measures_of
-from pickcrate.values import AS_SHOWN, Candidate, Image, Reference, Trust, Words
+from pickcrate.values import AS_SHOWN, Basis, Candidate, Evidence, Image, Reference, Trust, Words
 
 
 def remembered(entry: Entry, number: int) -> Image:
@@ -20,5 +20,6 @@ def remembered(entry: Entry, number: int) -> Image:
     )
     urls = dict.fromkeys(url for url in (entry.address, entry.url, entry.shown_url) if url)
     measures = measures_of(entry)
-    candidates = tuple(Candidate(url, entry.evidence or AS_SHOWN, measures) for url in urls)
+    evidence = Evidence(Basis.LISTED, entry.evidence) if entry.evidence else AS_SHOWN
+    candidates = tuple(Candidate(url, evidence, measures) for url in urls)
     return Image(number=number, source="crate", shown=shown, references=(shown,), candidates=candidates)
