@@ -4,11 +4,8 @@ import re
 import time
 from typing import BinaryIO
 
-from pickcrate.fetch.exchange import Request
+from pickcrate.fetch.exchange import MEMORY_BYTES, Request
 from pickcrate.fetch.redirect import is_redirect
-
-MEMORY_BYTES = 1_000_000
-"""A body larger than this goes to the request's spool, if it has one."""
 
 _LONGEST_ASIDE = 65_536
 """Bytes of a redirect's own body that are waited for."""

@@ -7,12 +7,12 @@ from pathlib import Path
 from urllib.parse import unquote
 
 from pickcrate.addresses import decode_data, is_web, path_of
-from pickcrate.fetch.exchange import Failure, Reply, Request, Traffic
+from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
+from pickcrate.fetch.failures import too_large
 from pickcrate.read.reading import Body
 from pickcrate.values import Trust
 
 _DRIVE = re.compile(r"^/([A-Za-z]:/)")
-_TOO_LARGE = Failure("size", "larger than --max-file")
 
 
 @dataclass(slots=True)
@@ -73,7 +73,7 @@ class Brought:
             if not real.is_file():
                 return _failed(request, Failure("missing", "not a file"))
             if real.stat().st_size > limit:
-                return _failed(request, _TOO_LARGE)
+                return _failed(request, too_large(0))
             octets = real.read_bytes()
         except FileNotFoundError:
             words = "not beside the saved page (--base URL takes it from where the page came from)"
@@ -117,11 +117,28 @@ def _path(url: str) -> Path:
 
 
 def _held(request: Request, octets: bytes, media_type: str, limit: int) -> Reply:
+    """Return what is at hand as the answer that a server would give: as far as it was asked for, or in a file."""
     if len(octets) > min(limit, request.most or limit):
-        return _failed(request, _TOO_LARGE)
-    headers = {"content-type": media_type} if media_type else {}
+        return _failed(request, too_large(request.most if len(octets) <= limit else 0))
+    size = len(octets)
+    headers = {"content-length": str(size), **({"content-type": media_type} if media_type else {})}
+    spooled = None
+    if request.first:
+        octets = octets[: request.first]
+    elif request.spool is not None and size > MEMORY_BYTES:
+        spooled = request.spool()
+        spooled.write(octets)
+        spooled.flush()
+        octets = b""
     return Reply(
-        request, request.url, status=200, headers=headers, octets=octets, size=len(octets), trust=request.trust
+        request,
+        request.url,
+        status=200,
+        headers=headers,
+        octets=octets,
+        spooled=spooled,
+        size=size,
+        trust=request.trust,
     )
 
 

@@ -7,6 +7,9 @@ from typing import BinaryIO, Protocol
 from pickcrate.values import PUBLIC, Trust
 from pickcrate.version import __version__
 
+MEMORY_BYTES = 1_000_000
+"""A body larger than this goes to the request's spool, if it has one."""
+
 USER_AGENT = f"pickcrate/{__version__}"
 
 

@@ -26,12 +26,18 @@ _WORDS: dict[int, tuple[str, str]] = {
     pycurl.E_RECV_ERROR: ("reset", "the connection broke"),
     pycurl.E_BAD_CONTENT_ENCODING: ("encoding", "the answer's compression is broken"),
     pycurl.E_FTP_WEIRD_SERVER_REPLY: ("protocol", "the answer is not HTTP"),
-    pycurl.E_FILESIZE_EXCEEDED: ("size", "larger than --max-file"),
 }
 
 
+TOO_LARGE = Failure("size", "larger than --max-file")
 WRONG_PART = Failure("resume", "another part came than was asked for")
 BEYOND = Failure("total", "beyond --max-total: the same line again goes on with it")
+
+
+def too_large(most: int) -> Failure:
+    """Return the failure of a body that is too large: for the user, or for what it is to be (``most`` bytes)."""
+    words = f"larger than {most // 1_000_000} MB, the most that is read of a part of a page"
+    return Failure("size", words) if most else TOO_LARGE
 
 
 def of_transfer(code: int, words: str) -> Failure:

@@ -415,7 +415,7 @@ def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     elif body.is_wrong_part or (status == 416 and body.resumes):
         failure = failures.WRONG_PART
     elif body.size > body.limit:
-        failure = failures.of_transfer(pycurl.E_FILESIZE_EXCEEDED, "")
+        failure = failures.too_large(errand.request.most if body.limit == errand.request.most else 0)
     is_unchanged = status == 304 and errand.request.known is not None
     failure = failure or (None if is_unchanged else failures.of_status(status))
     if errand.was_refused and failure is not None:

@@ -1,0 +1,244 @@
+"""Whatever comes from elsewhere, made worse: no input may raise, take long, or take much memory.
+
+python tools/fuzz.py 100000            # so many inputs; --seed N for others
+"""
+
+import argparse
+import io
+import random
+import resource
+import sys
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+from pickcrate.addresses import absolute, brief
+from pickcrate.cli.shell import command_line
+from pickcrate.cli.text import shown
+from pickcrate.errors import PickCrateError
+from pickcrate.fetch.exchange import Reply, Request
+from pickcrate.fetch.proxy import proxy_for
+from pickcrate.fetch.robots import rules
+from pickcrate.find import find
+from pickcrate.find.region import Region, elements_of
+from pickcrate.fullsize import resolve
+from pickcrate.fullsize.address import from_address
+from pickcrate.fullsize.onward import onward
+from pickcrate.group import group
+from pickcrate.media.ending import ends_whole
+from pickcrate.media.header import read_header
+from pickcrate.name import Naming, finish, patterns
+from pickcrate.read.addresslist import read_addresses
+from pickcrate.read.digests import mismatch
+from pickcrate.read.disposition import served_name
+from pickcrate.read.document import read_document
+from pickcrate.read.feed import read_json_feed, read_xml_feed
+from pickcrate.read.har import read_har
+from pickcrate.read.manifest import read_manifest
+from pickcrate.read.mime import read_mime
+from pickcrate.read.oembed import read_photo
+from pickcrate.read.package import read_package
+from pickcrate.read.recognise import recognise
+from pickcrate.read.table import open_csv, open_json_lines, read_rows
+from pickcrate.read.warc import read_warc
+from pickcrate.record import csv_lines, image_row, to_json
+from pickcrate.sheet.preview import make_preview
+from pickcrate.sift.furniture import mark
+from pickcrate.values import Grade, Image, Measure, Measures
+
+HOME = "https://galewick.example/hall/"
+SECONDS, MEGABYTES = 2.0, 1_000.0
+_NAMING = Naming(patterns(["{n:03} {alt} {title}", "{caption}", "{stem}"]), date(2026, 11, 26))
+_LARGEST_SEED = 30_000
+_USUAL = 0.7
+"""of the inputs that are tried as what they were before they were made worse"""
+
+
+def _page(octets: bytes) -> None:
+    page = read_document(octets, source="fuzz", address=HOME, fields={"link": octets[:200].decode("latin-1")})
+    onward(page)
+    images = mark(resolve(image) for image in group(find(page).references, source="fuzz", title=page.title))
+    for image in images[:50]:
+        from_address(image.url)
+        name = _NAMING.spell(image)
+        finish(name, Measures(Measure(3, Grade.ACTUAL), Measure(2, Grade.ACTUAL), None, Measure("png", Grade.ACTUAL)))
+        shown(to_json(image_row(image, name)))
+        list(csv_lines([[name, image.shown.words.alt]]))
+
+
+def _region(octets: bytes) -> None:
+    page = read_document(octets, source="fuzz", address=HOME)
+    for word in ("kite", "hall", "e"):
+        with suppress(PickCrateError):
+            elements_of(page, Region(under=word))
+
+
+def _list(octets: bytes) -> None:
+    text = octets.decode("utf-8", "replace")
+    list(read_addresses(text.splitlines(), source="fuzz"))
+    for opener in (open_csv, open_json_lines):
+        try:
+            table = opener(io.StringIO(text), "fuzz", {})
+        except PickCrateError:
+            continue
+        for row in read_rows(table, source="fuzz", base=HOME):
+            if isinstance(row, Image):
+                to_json(image_row(row, _NAMING.spell(row)))
+
+
+def _answer(octets: bytes) -> None:
+    text = octets[:5000].decode("latin-1")
+    served_name(text)
+    mismatch({"digest": text, "repr-digest": text, "content-md5": text}, lambda _: b"")
+    rules(Reply(Request(HOME), HOME, 200, {}, octets)).refusal(HOME)
+    proxy_for(HOME, "", {"https_proxy": text, "no_proxy": text})
+    command_line([text])
+    command_line([text], for_windows=True)
+    brief(absolute(text, HOME) or "")
+
+
+def _picture(octets: bytes) -> None:
+    header = read_header(octets)
+    if header is not None:
+        ends_whole(header.type, octets[-65536:], len(octets), octets)
+    make_preview(octets, 20_000)
+
+
+TARGETS: dict[str, Callable[[bytes], object]] = {
+    "page": _page,
+    "region": _region,
+    "list": _list,
+    "answer": _answer,
+    "picture": _picture,
+    "recognise": recognise,
+    "feed": lambda octets: read_xml_feed(octets, HOME),
+    "json feed": lambda octets: read_json_feed(octets, HOME),
+    "log": read_har,
+    "archive": lambda octets: read_warc(octets, 10_000_000),
+    "package": lambda octets: read_package(octets, "file:///x.zip", 10_000_000),
+    "message": lambda octets: read_mime(octets, "file:///x.mht"),
+    "manifest": lambda octets: list(read_manifest(octets)),
+    "oembed": read_photo,
+}
+
+# What the formats are made of: pieces that are put in at random, doubled and nested.
+_TOKENS: list[bytes] = [
+    b"<img src=a.jpg>", b"<a href='b.jpg'>", b"</a>", b"<table>", b"<tr><td>", b"<figure>", b"<figcaption>kite", b"<svg>",
+    b"<style>", b"</style>", b"<script>", b"</script>", b"{", b"}", b"url(", b")", b"/*", b"*/", b"@media x{", b"& ", b"\\",
+    b'"', b"'", b"`", b"<!--", b"-->", b"<![CDATA[", b"]]>", b"&#", b"&amp;", b"\0", b"\xff\xfe", b"srcset='a.jpg 2x, b.jpg 9",
+    b"data-src=", b"a.jpg", b"9" * 400, b"9" * 5000, b"=?utf-8?b?A?=", b"%", b"%zz", b"../", b"<h2>kite</h2>", b"<template>",
+    b"<iframe srcdoc='", b"<div " + b"a " * 300, b"\r\n", b"\n", b",", b";", b"|", b"[" * 50, b'{"a":' * 50, b"--b\n",
+    b"Content-Type: ", b"boundary=b", b"base64", b"<item>", b"<media:group>", b"data:image/png;base64,", b"-s" * 50,
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """An input that did what none may do."""
+
+    target: str
+    what: str
+    octets: bytes
+
+
+def seeds(folders: list[Path]) -> list[tuple[str, bytes]]:
+    """Return inputs to begin with, each with what it is for: the files below the folders, and some of each format."""
+    found: list[tuple[str, bytes]] = []
+    for path in (path for folder in folders for path in sorted(folder.rglob("*")) if path.is_file()):
+        octets = path.read_bytes()[:_LARGEST_SEED]
+        if path.suffix == ".html":
+            found += [("page", octets), ("page", octets), ("region", octets)]
+        elif path.suffix == ".css":
+            found.append(("page", b"<style>" + octets + b"</style><p class=veil>"))
+        else:
+            found.append(("picture", octets[:3000]))
+    return [*found, *_WRITTEN, *_WRITTEN]
+
+
+_WRITTEN: list[tuple[str, bytes]] = [
+    ("log", b'{"log":{"entries":[{"request":{"url":"https://k.example/a.png"},"response":{"status":200,"content":{"mimeType":"image/png","text":"aGk=","encoding":"base64"}}}]}}'),
+    ("archive", b"WARC/1.0\r\nWARC-Type: response\r\nWARC-Target-URI: https://k.example/a.png\r\nContent-Length: 60\r\n\r\nHTTP/1.1 200 OK\r\nContent-Type: image/png\r\n\r\n\x89PNG\r\n\x1a\n"),
+    ("feed", b"<rss><channel><item><title>Kite</title><enclosure url='a.png' type='image/png'/><media:group><media:content url='b.jpg' medium='image' width='90'/></media:group></item></channel></rss>"),
+    ("feed", b"<feed xml:base='x/'><entry><content type='xhtml'><div><img src='a.png'/></div></content></entry></feed>"),
+    ("message", b"MIME-Version: 1.0\nContent-Type: multipart/related; boundary=b\n\n--b\nContent-Type: text/html\n\n<img src=cid:x>\n--b\nContent-ID: <x>\nContent-Type: image/png\nContent-Transfer-Encoding: base64\n\naGk=\n--b--\n"),
+    ("list", b"name,url,alt\nred,https://k.example/a.png,Red\n\"b\n\",https://k.example/b.png,'=x\n"),
+    ("list", b'{"pick": true, "number": 1, "url": "https://k.example/a.png", "shown_url": "x", "found_in": "img", "grades": {"width": "x"}}\n'),
+    ("json feed", b'{"version": "https://jsonfeed.org/version/1.1", "items": [{"image": "a.png", "content_html": "<img src=b.png>"}]}'),
+    ("manifest", b'{"icons": [{"src": "a.png", "sizes": "96x96 48x48"}], "type": "photo", "url": "a.png", "width": 3}'),
+    ("answer", b"User-agent: *\nDisallow: /*a$\nattachment; filename*=utf-8''%e2%82%ac.png; filename=\"a\\\"b.png\"\nsha-256=:AAAA:"),
+]  # fmt: skip
+
+
+def mutated(octets: bytes, chance: random.Random) -> bytes:
+    """Return an input made worse in a few places."""
+    data = bytearray(octets)
+    for _ in range(chance.randint(1, 8)):
+        at = chance.randint(0, len(data))
+        match chance.randint(0, 7):
+            case 0 if data:
+                data[min(at, len(data) - 1)] ^= 1 << chance.randint(0, 7)
+            case 1:
+                del data[at : at + chance.randint(1, 40)]
+            case 2:
+                data[at:at] = chance.choice(_TOKENS)
+            case 3:
+                data[at:at] = chance.choice(_TOKENS) * chance.choice((3, 30, 300))
+            case 4:
+                piece = data[at : at + chance.randint(1, 60)]
+                data[at:at] = piece * chance.choice((2, 20, 200))
+            case 5:
+                del data[at:]
+            case 6:
+                other = chance.randint(0, len(data))
+                data[at:at] = data[min(at, other) : max(at, other)][:2000]
+            case _:
+                data[at:at] = chance.randbytes(chance.randint(1, 12))
+    return bytes(data[:400_000])
+
+
+def fuzz(count: int, seed: int, folders: list[Path]) -> Iterator[Trouble]:
+    """Try ``count`` inputs; yield those that raise or take longer than SECONDS."""
+    chance = random.Random(seed)
+    starts = seeds(folders)
+    names = list(TARGETS)
+    for _ in range(count):
+        meant_for, start = chance.choice(starts)
+        octets = mutated(start, chance)
+        name = meant_for if chance.random() < _USUAL else chance.choice(names)
+        begun = time.process_time()
+        try:
+            TARGETS[name](octets)
+        except Exception as error:  # noqa: BLE001 (that is what is looked for)
+            yield Trouble(name, f"{type(error).__name__}: {error}", octets)
+        if (took := time.process_time() - begun) > SECONDS:
+            yield Trouble(name, f"took {took:.1f} s", octets)
+
+
+def main() -> None:
+    """Run the fuzzer and say what it found."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("count", type=int)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--keep", type=Path, help="a folder for the inputs that did what none may do")
+    options = parser.parse_args()
+    site = Path(__file__).parent.parent / "src" / "pickcrate" / "demo" / "site"
+    kinds: Counter[str] = Counter()
+    begun = time.monotonic()
+    for number, trouble in enumerate(fuzz(options.count, options.seed, [site])):
+        kinds[f"{trouble.target}: {trouble.what[:120]}"] += 1
+        if options.keep:
+            options.keep.mkdir(exist_ok=True)
+            (options.keep / f"{number:05}").write_bytes(trouble.octets)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    for kind, times in kinds.most_common():
+        print(f"{times:6}  {kind}")
+    print(f"{options.count:,} inputs, {kinds.total()} in trouble, {time.monotonic() - begun:.0f} s, peak {peak:.0f} MB")
+    sys.exit(bool(kinds) or peak > MEGABYTES)
+
+
+if __name__ == "__main__":
+    main()
