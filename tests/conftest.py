@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
-from io import BytesIO
+from io import BytesIO, TextIOWrapper
 from pathlib import Path
 from threading import Thread
 from typing import Any
@@ -19,6 +19,7 @@ from typing import Any
 import pytest
 from PIL import Image
 
+from pickcrate.cli.app import app
 from pickcrate.demo.server import DemoSite
 
 NGINX = """
@@ -64,7 +65,7 @@ Program = Callable[..., Ran]
 
 
 @pytest.fixture
-def run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Program:
+def built(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Program:
     """Run the built program in a temporary folder, as a user does."""
     monkeypatch.chdir(tmp_path)
 
@@ -76,6 +77,25 @@ def run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Program:
         )  # fmt: skip
         assert "Traceback" not in done.stderr, done.stderr
         return Ran(done.returncode, done.stdout, done.stderr)
+
+    return call
+
+
+@pytest.fixture
+def run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Program:
+    """Run the same program without its start, which takes ten times as long as the rest; here a warning is an error."""
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+
+    def call(*arguments: object, input: str = "") -> Ran:  # noqa: A002 (as subprocess has it)
+        monkeypatch.setattr("sys.stdin", TextIOWrapper(BytesIO(input.encode())))
+        capsys.readouterr()
+        code = 0
+        try:
+            app([*map(str, arguments)])
+        except SystemExit as leaving:
+            code = leaving.code if isinstance(leaving.code, int) else 1
+        return Ran(code, *capsys.readouterr())
 
     return call
 

@@ -90,5 +90,10 @@ def test_names_are_legal_everywhere(text: str) -> None:
     assert len(name.encode()) <= LONGEST_NAME
     assert not set(name) & set('<>:"/\\|?*\0\n\r\t')
     assert name == name.strip(" .")
-    assert name.partition(".")[0].upper() not in {"CON", "NUL", "AUX", "PRN", "COM1", "LPT9"}
+    assert name.partition(".")[0].rstrip().upper() not in {"CON", "NUL", "AUX", "PRN", "COM1", "LPT9", "CLOCK$"}
     assert key(name) == key(name.swapcase()) or not name.isascii()
+
+
+@pytest.mark.parametrize("name", ["NUL", "nul .txt", "CLOCK$", "com1.tar.gz", "CRATE.csv", "failed.csv", "sheet.html"])
+def test_names_that_are_taken(name: str) -> None:
+    assert legal(name) == f"_{name}"

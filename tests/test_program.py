@@ -51,9 +51,9 @@ def hall(web: Server) -> Server:
     return web
 
 
-def test_pack_and_pack_again(run: Program, hall: Server, tmp_path: Path) -> None:
+def test_pack_and_pack_again(built: Program, hall: Server, tmp_path: Path) -> None:
     line = ("pack", f"{hall.address}/hall.html", "--crate", "kites")
-    first = run(*line)
+    first = built(*line)
     crate = tmp_path / "crates" / "kites"
     held = files(crate)
     assert sorted(held) == ["A 2.png", "a.png", "b.jpg", "small.jpg"]
@@ -84,7 +84,7 @@ def test_pack_and_pack_again(run: Program, hall: Server, tmp_path: Path) -> None
     assert (crate / "a.png").stat().st_mtime == int((hall.www / "a.png").stat().st_mtime)
 
     hall.requests()
-    again = run(*line)
+    again = built(*line)
     asked = hall.requests()
     assert not {"/a.png", "/b.png", "/small.jpg", "/sub/A.png", "/copy.png"} & set(asked)
     assert "6 there already · 4 failed" in again.out
@@ -123,9 +123,9 @@ def test_names_of_a_pattern(run: Program, hall: Server, tmp_path: Path) -> None:
     assert names == ["01 =cmd-' - C calc'!A0 30.png", "02.jpg", "03.jpg", "04 Teal [31m 31.png"]
 
 
-def test_lists_and_data(run: Program, hall: Server, tmp_path: Path) -> None:
+def test_lists_and_data(built: Program, hall: Server, tmp_path: Path) -> None:
     page = f"{hall.address}/hall.html"
-    rows = run("look", page, "--format", "jsonl").rows
+    rows = built("look", page, "--format", "jsonl").rows
     assert [row["number"] for row in rows] == list(range(1, 11))
     third = rows[2]
     assert third["url"] == third["shown_url"] == f"{hall.address}/small.jpg"  # what it links to is gone
@@ -133,12 +133,12 @@ def test_lists_and_data(run: Program, hall: Server, tmp_path: Path) -> None:
     assert [(c["url"][-11:], c["outcome"]) for c in third["candidates"]] == [
         ("one/big.jpg", "the server answered 410 Gone")
     ]
-    assert run("look", page, "--as-shown", "--format", "urls").out.splitlines()[2].endswith("/small.jpg")
-    saved = run("look", page, "--format", "csv", "--save", "x.jsonl")
+    assert built("look", page, "--as-shown", "--format", "urls").out.splitlines()[2].endswith("/small.jpg")
+    saved = built("look", page, "--format", "csv", "--save", "x.jsonl")
     assert len((tmp_path / "x.jsonl").read_text().splitlines()) == 10
     assert next(csv.DictReader(saved.out.splitlines()))["name"] == "a"
-    assert run("look", page, "--save", "x.txt").code == 0
-    packed = run("pack", "x.txt", "--crate", "from list", "--format", "jsonl")
+    assert built("look", page, "--save", "x.txt").code == 0
+    packed = built("pack", "x.txt", "--crate", "from list", "--format", "jsonl")
     assert [row["outcome"] for row in packed.rows].count("fetched") == 6
     assert all(row["sha256"] for row in packed.rows if row["outcome"] == "fetched")
     assert "crate: crates/from list" in packed.err
@@ -162,7 +162,7 @@ def test_robots_are_heeded(run: Program, hall: Server) -> None:
     assert "fetched  A" in run("pack", page, "--crate", "r", "--no-robots").out
 
 
-def test_saved_page_reads_only_its_own_folder(run: Program, tmp_path: Path) -> None:
+def test_saved_page_reads_only_its_own_folder(built: Program, tmp_path: Path) -> None:
     (tmp_path / "secret.png").write_bytes(picture())
     saved = tmp_path / "saved"
     (saved / "page_files").mkdir(parents=True)
@@ -172,10 +172,10 @@ def test_saved_page_reads_only_its_own_folder(run: Program, tmp_path: Path) -> N
         "<img src='page_files/%C3%BC 1.png'><img src=../secret.png><img src=page_files/out.png>"
         "<img src='file:///etc/passwd'><img src=page_files>"
     )
-    done = run("pack", "saved/page.html", "--crate", "s")
+    done = built("pack", "saved/page.html", "--crate", "s")
     assert sorted(files(tmp_path / "crates" / "s")) == ["ü 1.png"]
     assert done.out.count("outside the folder of the saved page") >= 3
-    folder = run("look", "saved", "--base", "https://galewick.example/", "--format", "urls")
+    folder = built("look", "saved", "--base", "https://galewick.example/", "--format", "urls")
     assert folder.out.splitlines()[0] == "https://galewick.example/page_files/%C3%BC%201.png"
 
 
@@ -202,6 +202,10 @@ BAD = [
     (("look", "page.html", "--save", "x.doc"), 2, "the file's ending says its format", ".csv"),
     (("look", "page.html", "--save", "no/x.csv"), 1, "cannot be written: no such file", ""),
     (("look", "page.html", "--bogus"), 2, "No such option", ""),
+    (("look", "page.html", "--raw", "(" * 3000), 2, "is not a regular expression", ""),
+    (("look", "page.html", "--url", "re:a{99999999999}"), 2, "is not a regular expression", ""),
+    (("look", "page.html", "--raw", "(x+x+)+y"), 2, "was stopped: it ran for 2 seconds", "repetition inside"),
+    (("look", "page.html", "--only", "9" * 5000), 2, "no picture has so large a number", ""),
 ]  # fmt: skip
 
 
@@ -215,7 +219,7 @@ def test_bad_input(
     (tmp_path / "paper.html").write_bytes(b"%PDF-1.7 kites")
     (tmp_path / "words.txt").write_text("Dear museum, no pictures here.")
     (tmp_path / "bare.html").write_text("<!doctype html><p>Nothing to see")
-    (tmp_path / "page.html").write_text("<img src=kite.html>")
+    (tmp_path / "page.html").write_text(f"<img src=kite.html alt={'x' * 60}>")
     done = run(*(part.replace("WEB", web.address) for part in arguments))
     assert done.code == code, done
     assert message in done.err
@@ -224,12 +228,12 @@ def test_bad_input(
     assert not list(tmp_path.glob(".x*"))
 
 
-def test_one_bad_source_of_two_does_not_stop_the_other(run: Program, hall: Server) -> None:
-    done = run("pack", "none.html", f"{hall.address}/hall.html", "--crate", "two")
+def test_one_bad_source_of_two_does_not_stop_the_other(built: Program, hall: Server) -> None:
+    done = built("pack", "none.html", f"{hall.address}/hall.html", "--crate", "two")
     assert done.code == 1
     assert "none.html: no such file" in done.err
     assert "6 pictures fetched" in done.out
-    assert run("look", "none.html", "nil.html").code == 3
+    assert built("look", "none.html", "nil.html").code == 3
 
 
 def test_one_run_at_a_time(run: Program, hall: Server, tmp_path: Path) -> None:

@@ -247,3 +247,90 @@ def test_saved_pages_know_where_they_came_from(run: Program, tmp_path: Path) -> 
 )
 def test_kinds_are_told_from_content(octets: bytes, kind: Kind | None) -> None:
     assert recognise(octets) is kind
+
+
+def test_what_we_wrote_is_recognised_whatever_its_words(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "files").mkdir()
+    (tmp_path / "files" / "a.png").write_bytes(RED)
+    large = "data:image/svg+xml," + "%3Csvg xmlns='http://www.w3.org/2000/svg'%3E" + "x" * 200_000
+    words = '&lt;p&gt;&lt;img src=x&gt; "log" "entries"\n\n<!doctype html>'
+    (tmp_path / "p.html").write_text(
+        f"<title>t</title><img src=files/a.png alt='{words}' title='<html><body>'><img src=\"{large}\" alt='<p>'>"
+    )
+    rows = run("look", "p.html", "--format", "jsonl").rows
+    for name in ("l.csv", "l.jsonl", "l.txt"):
+        run("look", "p.html", "--save", name)
+        again = run("look", name, "--format", "jsonl").rows
+        keys = ("url", "alt", "title", "found_in", "number") if name != "l.txt" else ("url",)
+        assert [[row[key] for key in keys] for row in again] == [[row[key] for key in keys] for row in rows], name
+        assert run("pack", name, "--crate", f"c{name}", "--only", "1").code == 0, name
+
+
+def test_no_source_answers_for_another(run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "logo.png").write_bytes(BLUE)
+    (web.www / "s.mht").write_bytes(
+        MHTML.replace(f"{AWAY}/hall/red.png", f"{web.address}/logo.png")
+        .replace("red.png", f"{web.address}/logo.png")
+        .encode()
+    )
+    (web.www / "p.html").write_text(
+        f"<img src=logo.png alt=own><img src='{(tmp_path / 'saved_files' / 'x.png').as_uri()}' alt=mine>"
+    )
+    (tmp_path / "saved_files").mkdir()
+    (tmp_path / "saved_files" / "x.png").write_bytes(TEAL)
+    (tmp_path / "saved.html").write_text("<img src=saved_files/x.png alt=beside>")
+    done = run(
+        "pack",
+        f"{web.address}/s.mht",
+        "saved.html",
+        f"{web.address}/p.html",
+        "--crate",
+        "c",
+        "--name",
+        "{alt}",
+        "--format",
+        "jsonl",
+        "--no-robots",
+    )
+    kept = {row["alt"]: (Path("crates/c") / row["file"]).read_bytes() for row in done.rows if row["file"]}
+    assert (kept["own"], kept["beside"], kept["Röd"]) == (BLUE, TEAL, RED)
+    alone = run("pack", f"{web.address}/p.html", "--crate", "d", "--name", "{alt}", "--format", "jsonl", "--no-robots")
+    assert [row["error"] for row in alone.rows if row["alt"] == "mine"] == [
+        "a file on this disk, which a page of the web may not read"
+    ]
+
+
+def test_two_logs_have_different_pictures_for_one_address(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "one").write_text(har((f"{AWAY}/kite.png", "image/png", RED)))
+    (tmp_path / "two").write_text(har((f"{AWAY}/kite.png", "image/png", BLUE), (f"{AWAY}/a.png", "image/png", TEAL)))
+    for order in (("one", "two"), ("one", "two", "--sort", "width"), ("two", "one")):
+        crate = f"c{'-'.join(order)}"
+        rows = run("pack", *order, "--crate", crate, "--format", "jsonl").rows
+        kept = {(row["source"], row["url"][-8:]): Path("crates", crate, row["file"]).read_bytes() for row in rows}
+        assert kept == {("one", "kite.png"): RED, ("two", "kite.png"): BLUE, ("two", "id/a.png"): TEAL}
+        assert "3 there already" in run("pack", *order, "--crate", crate).out
+
+
+def test_a_folder_is_not_read_beyond_its_links(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "elsewhere.html").write_text("<img src=https://g.example/elsewhere.png>")
+    (tmp_path / "pages").mkdir()
+    (tmp_path / "pages" / "in.html").write_text("<img src=https://g.example/in.png>")
+    (tmp_path / "pages" / "out.html").symlink_to(tmp_path / "elsewhere.html")
+    assert run("look", "pages", "--format", "urls", "--as-shown").out == "https://g.example/in.png\n"
+
+
+def test_a_source_that_trips_its_reader_costs_itself_alone(
+    run: Program, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "log").write_text(har((f"{AWAY}/red.png", "image/png", RED)))
+    (tmp_path / "p.html").write_text("<img src=https://g.example/a.png><video poster=https://g.example/b.png></video>")
+
+    def trip(*_: object) -> None:
+        raise ZeroDivisionError("a kite in the works")
+
+    monkeypatch.setattr("pickcrate.read.har.read_har", trip)
+    monkeypatch.setattr("pickcrate.find.embedded.POSTER.find.__code__", trip.__code__)
+    done = run("look", "log", "p.html", "--as-shown")
+    assert "this network log cannot be read: ZeroDivisionError: a kite in the works" in done.out
+    assert "<video> could not be read: ZeroDivisionError" in done.out
+    assert "1 picture" in done.out

@@ -1,7 +1,10 @@
 """What people read: cut to width whatever the alphabet, safe whatever the page says; and docs that hold."""
 
+import csv
 import io
 import re
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -11,9 +14,12 @@ from rich.cells import cell_len
 from conftest import Program
 from pickcrate.cli.listing import Totals, print_table, print_totals
 from pickcrate.cli.quantities import parse_size
+from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, ending_cut, shown, size
 from pickcrate.errors import UsageError
+from pickcrate.read.table import open_csv, read_rows
+from pickcrate.record import csv_lines
 from pickcrate.run.events import Found
 from pickcrate.values import (
     AS_SHOWN,
@@ -163,3 +169,116 @@ def test_the_readme_names_the_options_that_there_are(run: Program) -> None:
 def test_the_readme_links_what_there_is() -> None:
     for target in re.findall(r"\]\(([^)#]+)\)", README):
         assert (Path(__file__).parent.parent / target).exists(), target
+
+
+SAID = "Kite\x1b[2J\x9b\u202e\u2029\u2028\x07"
+
+
+class Screen(io.StringIO):
+    """A terminal that keeps what it was sent."""
+
+    def isatty(self) -> bool:
+        return True
+
+
+def test_nothing_foreign_steers_a_terminal(run: Program, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    columns = (
+        "pick",
+        "number",
+        "url",
+        "shown_url",
+        "found_in",
+        "type",
+        "furniture",
+        "alt",
+        "evidence",
+        "error",
+        "verdicts",
+    )
+    row = [SAID if column not in {"url", "shown_url", "number"} else "https://g.example/a.png" for column in columns]
+    with (tmp_path / "picks.csv").open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows((columns, row))
+    for arguments in (
+        ("look",),
+        ("look", "--format", "csv"),
+        ("look", "--format", "jsonl"),
+        ("look", "--all", "--type", "png"),
+    ):
+        screen = Screen()
+        with monkeypatch.context() as patch:
+            patch.setattr("sys.stdout", screen)
+            patch.setenv("TERM", "dumb")
+            run(arguments[0], "picks.csv", *arguments[1:])
+        assert not set("\x1b\x9b\u202e\u2029\u2028\x07") & set(
+            re.sub("\x1b\\[[0-9;]*m|\x1b\\]8;[^\x1b]*\x1b.", "", screen.getvalue())
+        )
+
+
+CELLS = ["=1+1", "'=1+1", "''=1", "'tis", "'", "''", "\t=1", "\n=1", "＝1", "＋1", "－1", "＠x", "-5", "plain", ""]
+
+
+def test_cells_run_in_no_spreadsheet_and_come_back_as_they_were() -> None:
+    lines = "".join(csv_lines([("url", "alt"), *(("https://g.example/a.png", cell) for cell in CELLS)]))
+    for (_, cell), said in zip(list(csv.reader(io.StringIO(lines, newline="")))[1:], CELLS, strict=True):
+        assert cell[:1] not in set("=+-@＝＋－＠\t\r\n"), said
+    table = open_csv(io.StringIO(lines, newline=""), "x", {})
+    rows = read_rows(table, source="x", base="")
+    assert [row.shown.words.alt for row in rows if isinstance(row, Image)] == [cell.strip() for cell in CELLS]
+
+
+@pytest.mark.parametrize("encoding", ["cp1252", "latin-1", "ascii", "cp437", "utf-8"])
+def test_any_encoding_will_do(encoding: str) -> None:
+    raw = io.BytesIO()
+    out = Out(io.TextIOWrapper(raw, encoding=encoding, write_through=True))
+    print_table(out, ROWS)
+    out.line("21 found → width −5 → 8 picked · “kite” …")
+    assert b"21 found" in raw.getvalue()
+
+
+WORDS = [
+    "kites",
+    "a b",
+    "kites;touch X",
+    "$(touch X)",
+    "`touch X`",
+    "it's",
+    '"',
+    "a\\",
+    "-x",
+    "ü",
+    "a\nb",
+    "*",
+    "~",
+    "!x",
+    "%PATH%",
+]
+
+
+def test_lines_to_paste_do_what_they_say(tmp_path: Path) -> None:
+    line = command_line(["printf", "%s\\0", *WORDS], for_windows=False)
+    done = subprocess.run(["sh", "-c", line], cwd=tmp_path, capture_output=True, text=True, check=True)
+    assert done.stdout.split("\0")[:-1] == WORDS
+    assert not list(tmp_path.iterdir())
+    assert (
+        command_line(["pickcrate", "C:\\my kites\\", "a&b", "plain"], for_windows=True)
+        == r'pickcrate "C:\my kites\\" "a&b" plain'
+    )
+    assert [word for word in WORDS if not command_line([word], for_windows=True)] == [
+        "$(touch X)",
+        "`touch X`",
+        '"',
+        "a\nb",
+        "%PATH%",
+    ]
+
+
+def test_the_line_for_another_try_runs_nothing_else(run: Program, tmp_path: Path) -> None:
+    title = "kites;touch${IFS}X $(touch Y) `touch Z` {alt}"
+    (tmp_path / "p.html").write_text(f"<title>{title}</title><img src=none.png>")
+    done = run("pack", "p.html", "--into", "my crates")
+    (line,) = [line.partition("another try: ")[2] for line in done.out.splitlines() if "another try: " in line]
+    again = line.replace("pickcrate", f"{sys.executable} -m pickcrate", 1)
+    ran = subprocess.run(["sh", "-c", again], cwd=tmp_path, capture_output=True, text=True, check=False)
+    assert (ran.returncode, "1 failed" in ran.stdout) == (1, True), ran
+    assert {path.name for path in tmp_path.iterdir()} == {"p.html", "my crates", "cache"}
+    assert len(list((tmp_path / "my crates").iterdir())) == 1

@@ -167,7 +167,7 @@ class Naming:
 
 
 # A late field with its format specification; or a brace that was doubled. Anything else is only text.
-_LATE = re.compile(r"\{(type|shape|width|height):((?:[^{}0-9]|[0-9]{1,3}(?![0-9])){0,20})\}|\{\{|\}\}")
+_LATE = re.compile(r"\{(type|shape|width|height)(?::((?:[^{}0-9]|[0-9]{1,3}(?![0-9])){0,20}))?\}|\{\{|\}\}")
 
 
 def finish(spelled: str, measures: Measures) -> str:
@@ -178,7 +178,7 @@ def finish(spelled: str, measures: Measures) -> str:
 
     def filled(match: re.Match[str]) -> str:
         try:
-            return format(known[match[1]], match[2]) if match[1] else match[0][0]
+            return format(known[match[1]], match[2] or "") if match[1] else match[0][0]
         except ValueError:  # a ledger of a stranger may ask for anything
             return str(known[match[1]])
 

@@ -65,6 +65,10 @@ UPDATE picture SET left_out_by = substr(error, 1, instr(error, ':') - 1) WHERE s
 _UPGRADES = {0: _SCHEMA + _SINCE_3, 2: _FROM_2 + _SINCE_3 + _FROM_3, 3: _FROM_3}
 
 
+VERSION_MARK = "#sha256-"
+"""between an address and the hash of the bytes that a source brought along for it"""
+
+
 @dataclass(frozen=True, slots=True)
 class Entry:
     """One row of the ledger. ``name`` is as spelled (see ``pickcrate.name``); times are UTC, ISO 8601."""
@@ -97,6 +101,11 @@ class Entry:
     left_out_by: str = ""
     """the criterion, or the robots rule, that the picture did not meet"""
 
+    @property
+    def web_address(self) -> str:
+        """The address by which it was asked for, without what tells apart what several archives hold for it."""
+        return self.address.partition(VERSION_MARK)[0]
+
 
 _MEND = "bring it back from a copy, or move it away to begin a new one: files stay as they are"
 
@@ -118,6 +127,7 @@ class LedgerReader:
     def opened(cls, places: Places) -> Iterator[Self]:
         """Open the ledger of a crate for reading; CrateError if it cannot be read, now or later."""
         places.check()
+        _refuse_empty(places)
         with told(places), ExitStack() as stack:
             database = stack.enter_context(closing(_connect_to_read(places, stack)))
             (version,) = database.execute("PRAGMA user_version").fetchone()
@@ -160,12 +170,8 @@ class Ledger(LedgerReader):
         with told(places):
             if not places.ledger.exists():
                 _make(places.ledger)
-            elif not places.ledger.stat().st_size:
-                raise CrateError(
-                    f"the ledger {places.ledger} is empty: something has cut it off",
-                    hint=_MEND,
-                )
-            self._db = sqlite3.connect(places.ledger, isolation_level=None, timeout=5)
+            _refuse_empty(places)
+            self._db = sqlite3.connect(places.ledger, isolation_level=None, timeout=1)
             self._db.execute("PRAGMA journal_mode = WAL")
             # A killed process loses nothing; a lost power supply the last moments, which the next run fetches again.
             self._db.execute("PRAGMA synchronous = NORMAL")
@@ -352,8 +358,13 @@ def _upgraded_copy(database: sqlite3.Connection, version: int) -> sqlite3.Connec
     return copy
 
 
+def _refuse_empty(places: Places) -> None:
+    if not places.ledger.stat().st_size:
+        raise CrateError(f"the ledger {places.ledger} is empty: something has cut it off", hint=_MEND)
+
+
 def _refuse_others(version: int, places: Places) -> None:
-    if version not in {*_UPGRADES, _SCHEMA_VERSION}:
+    if version not in {2, 3, _SCHEMA_VERSION}:
         raise CrateError(
             f"the ledger {places.ledger} was written by another version of Pick Crate",
             hint="use that version, or another crate",

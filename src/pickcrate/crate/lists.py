@@ -42,7 +42,7 @@ def _write(path: Path, temporary: Path, columns: tuple[str, ...], rows: Iterable
 def _failed_row(entry: Entry) -> tuple[object, ...]:
     """Return a failed picture as a row of FAILED_COLUMNS: a pick list's, with the reason."""
     name = entry.name.replace("{{", "{").replace("}}", "}")
-    url, shown = entry.address, entry.shown_url or entry.address
+    url, shown = entry.web_address, entry.shown_url or entry.web_address
     return (
         True,
         entry.seq,

@@ -21,7 +21,7 @@ from typing import BinaryIO, Self, cast
 
 from pickcrate.addresses import brief
 from pickcrate.crate.incoming import Arrival, Incoming, digest, look_at, measures_of_file, write
-from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State, in_use, told
+from pickcrate.crate.ledger import VERSION_MARK, Entry, Ledger, LedgerReader, State, in_use, told
 from pickcrate.crate.lists import write_lists
 from pickcrate.crate.lock import Lock
 from pickcrate.crate.moving import copy_in, move_in
@@ -81,9 +81,13 @@ class Crate:
         finally:
             self._lock.release()
 
-    def reserve(self, image: Image, naming: Naming) -> Entry:
-        """Return the row of ``image``: the one it has, or a new one with the first name that nobody has."""
-        address = brief(image.url)
+    def reserve(self, image: Image, naming: Naming, version: str = "") -> Entry:
+        """Return the row of ``image``: the one it has, or a new one with the first name that nobody has.
+
+        ``version`` is the hash of its bytes where its source brought them along: such a picture is not the one that
+        the web has at its address, nor that of another archive.
+        """
+        address = f"{brief(image.url)}{VERSION_MARK}{version}" if version else brief(image.url)
         if self.ledger.had_rows and (known := self.ledger.find(address)) is not None:
             return known
         name = naming.spell(image)

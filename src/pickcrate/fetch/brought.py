@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from hashlib import sha256
 from pathlib import Path
 from urllib.parse import unquote
 
@@ -42,6 +43,14 @@ class Brought:
         """Tell whether a source brought along what is at an address: in itself, or as a file beside it."""
         holding = self._holdings[trust.source]
         return url in holding.bodies or (url.startswith("file:") and self.has_file(url, trust))
+
+    def version(self, url: str, trust: Trust) -> str:
+        """Return the hash of the bytes that a source holds for an address; empty if it has to be asked for.
+
+        Two archives may hold different pictures under one address.
+        """
+        body = self._holdings[trust.source].bodies.get(url)
+        return sha256(body.load()).hexdigest() if body is not None else ""
 
     def answer(self, request: Request, limit: int) -> Reply | None:
         """Return the reply to a request that needs no network, or None if it needs one."""
@@ -106,6 +115,10 @@ class BroughtOnly:
         for request in requests:
             reply = self.brought.answer(request, self.limit)
             yield reply if reply is not None else _failed(request, Failure("missing", "not in the record"))
+
+    def version(self, url: str, trust: Trust) -> str:
+        """Return the hash of the bytes that a source brought along for an address; empty if it did not."""
+        return self.brought.version(url, trust)
 
     def close(self) -> None:
         """Do nothing: there is nothing to close."""

@@ -133,5 +133,8 @@ class Fetcher(Protocol):
     def fetch(self, requests: Iterable[Request]) -> Iterator[Reply | Traffic]:
         """Yield a reply for every request, as they come; requests are drawn only as there is room for them."""
 
+    def version(self, url: str, trust: Trust) -> str:
+        """Return the hash of the bytes that a source brought along for an address; empty if it did not."""
+
     def close(self) -> None:
         """Close all connections."""

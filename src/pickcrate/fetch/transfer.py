@@ -87,6 +87,10 @@ class CurlFetcher:
             self._abandon()
             self._shared.cache.commit()
 
+    def version(self, url: str, trust: Trust) -> str:
+        """Return the hash of the bytes that a source brought along for an address; empty if it did not."""
+        return self.brought.version(url, trust)
+
     def close(self) -> None:
         """Close all connections."""
         self._abandon()

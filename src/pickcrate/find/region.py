@@ -289,6 +289,8 @@ def _up_to(element: LexborNode, rivals: list[int], order: _Order) -> Iterator[Le
         if has_between(rivals, number, number + 1):
             return
         for child in holder.iter():
+            if not child.is_element_node:
+                continue
             first, last = order.span(child)
             if has_between(rivals, first, last):
                 inner = child

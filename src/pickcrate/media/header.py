@@ -213,7 +213,10 @@ def _jxl(octets: bytes) -> Header:
 _SVG_PROLOGUE = re.compile(r"(?:\s+|<\?.*?\?>|<!--.*?-->|<!DOCTYPE[^\[>]*(?:\[.*?\]\s*)?>)*", re.DOTALL | re.IGNORECASE)
 _SVG_ROOT = re.compile(r"<(?:[A-Za-z_][\w.-]*:)?svg(?=[\s>/])((?:[^>\"']|\"[^\"]*\"|'[^']*')*)")
 _SVG_ATTRIBUTE = re.compile(r"(?<![\w:-])(width|height|viewBox)\s*=\s*(?:\"([^\"]*)\"|'([^']*)')")
-_SVG_LENGTH = re.compile(r"\s*([0-9]*\.?[0-9]+(?:[eE][+-]?[0-9]+)?)\s*(px|in|cm|mm|q|pt|pc)?\s*\Z", re.IGNORECASE)
+_SVG_LENGTH = re.compile(
+    r"\s*+((?:[0-9]++(?:\.[0-9]++)?+|\.[0-9]++)(?:[eE][+-]?[0-9]++)?+)\s*+(px|in|cm|mm|q|pt|pc)?\s*+\Z", re.IGNORECASE
+)
+_LONGEST_LENGTH = 100
 # CSS Values and Units 4, 6.2: absolute lengths in pixels.
 _PIXELS_PER_UNIT = {
     "": 1.0, "px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4, "q": 96 / 101.6, "pt": 96 / 72, "pc": 16.0,
@@ -255,7 +258,7 @@ def _by_ratio(sides: list[float | None], ratio: float) -> list[float | None]:
 
 
 def _length(value: str) -> float | None:
-    match = _SVG_LENGTH.match(value)
+    match = _SVG_LENGTH.match(value[:_LONGEST_LENGTH])
     if match is None:
         return None
     pixels = float(match[1]) * _PIXELS_PER_UNIT[(match[2] or "").lower()]

@@ -45,7 +45,7 @@ def plan(order: Order, into: Destination) -> Iterator[LookEvent | Planned]:
     brought = Brought()
     with _shared(order.manners) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
-        yield from packing.plan(order, found, into)
+        yield from packing.plan(order, found, fetcher, into)
 
 
 def repair(root: Path, findings: list[Finding], order: Order) -> Iterator[PackEvent]:

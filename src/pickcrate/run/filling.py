@@ -138,7 +138,8 @@ class Filling:
 
     def _admit(self, image: Image) -> _Job | None:
         """Return the job that ``image`` makes, or None if it is settled without a request."""
-        entry = self._crate.reserve(image, self._naming)
+        version = self._fetcher.version(image.url, image.asker.trust)
+        entry = self._crate.reserve(image, self._naming, version)
         if entry.seq in self._jobs:
             self._jobs[entry.seq].twins.append(image)
         elif entry.seq in self._failed:

@@ -44,7 +44,9 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
             yield Archived(archive(crate.places, crate.ledger))
 
 
-def plan(order: Order, found: Iterator[LookEvent], into: Destination) -> Iterator[LookEvent | Planned]:
+def plan(
+    order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Destination
+) -> Iterator[LookEvent | Planned]:
     """Yield ``found``, and after each pick the path that ``pack`` would give it. No picture is fetched."""
     crate_name(into.name)
     ahead = deque[PackEvent]()
@@ -57,7 +59,8 @@ def plan(order: Order, found: Iterator[LookEvent], into: Destination) -> Iterato
         for event in _chain(first, found):
             yield event
             if isinstance(event, Found) and event.image.is_picked:
-                entry = crate.reserve(event.image, order.naming)
+                version = fetcher.version(event.image.url, event.image.asker.trust)
+                entry = crate.reserve(event.image, order.naming, version)
                 measures = event.image.best.measures
                 there = crate.holds(entry)
                 path = root / (entry.file if there else settled(entry.name, measures))
