@@ -64,7 +64,7 @@ class Expression:
     def _too_slow(self) -> UsageError:
         return UsageError(
             f"{self._said} was stopped: it ran for {SECONDS:g} seconds on one text",
-            hint="a repetition inside a repetition is what mostly takes so long",
+            hint="a repetition inside a repetition, or of alternatives that fit alike, is what mostly takes so long",
         )
 
 
