@@ -8,7 +8,7 @@ from rich.cells import cell_len
 
 from pickcrate.addresses import brief, image_type
 from pickcrate.cli.terminal import Out, Piece
-from pickcrate.cli.text import count, cut, ending_cut, shown
+from pickcrate.cli.text import ago, count, cut, ending_cut, shown
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.sift.criteria import JUDGES
@@ -35,6 +35,8 @@ def print_page(out: Out, page: PageRead) -> None:
     """Print the line above a page's pictures."""
     title = f"{shown(page.title)}  " if page.title else ""
     out.line((title, "bold"), (shown(brief(page.address)), "dim", brief(page.address)))
+    if page.age is not None:
+        out.line((f"  as it was {ago(page.age)}; --fresh asks again", "dim"))
     for flaw in page.flaws:
         out.line((f"  {shown(flaw.detail)}", "yellow"))
 

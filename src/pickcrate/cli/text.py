@@ -79,6 +79,14 @@ def size(octets: float) -> str:
     return f"{octets:.1f} GB"
 
 
+def ago(seconds: float) -> str:
+    """Return ``"20 seconds ago"``, ``"3 minutes ago"`` or ``"2 hours ago"``."""
+    for length, noun in ((3600, "hour"), (60, "minute")):
+        if seconds >= length:
+            return f"{count(int(seconds // length), noun)} ago"
+    return f"{count(int(seconds), 'second')} ago"
+
+
 def count(number: int, noun: str) -> str:
     """Return ``"1 picture"`` or ``"3 pictures"``."""
     return f"{number:,} {noun}" if number == 1 else f"{number:,} {noun}s"

@@ -10,6 +10,7 @@ import json
 import os
 import sqlite3
 import time
+from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from email.utils import parsedate_to_datetime
@@ -17,6 +18,7 @@ from hashlib import sha256
 from pathlib import Path
 
 from pickcrate.fetch.exchange import Beginning, Failure, Reply, Request
+from pickcrate.numerals import whole
 
 MAX_BYTES = 256_000_000
 """What all bodies together may take."""
@@ -43,6 +45,12 @@ _VERSION = 3
 _KEPT_STATUSES = frozenset((200, 203, 206, 300, 400, 401, 403, 404, 405, 406, 410, 414, 415, 416, 451))
 
 
+# What requests of one key have in common (RFC 9110, 12.5.5).
+_IN_THE_KEY = frozenset(
+    "accept accept-encoding accept-language accept-charset authorization origin range user-agent dnt "
+    "sec-ch-ua sec-fetch-dest sec-fetch-mode sec-fetch-site save-data upgrade-insecure-requests".split()
+)
+
 # What is asked of an answer again: what it is, how to read it, whether it is still the same, what it allows.
 _KEPT_FIELDS = frozenset(
     "age cache-control content-disposition content-digest content-encoding content-length content-md5 content-range "
@@ -61,8 +69,41 @@ class Kept:
     """it came from a private address"""
 
 
-_Row = tuple[int, int, int, str, str, str, str, int, bytes]
-"""size, whole, status, url, fields, cookies, failure, private, octets"""
+@dataclass(frozen=True, slots=True)
+class _Row:
+    """A row of the file."""
+
+    stored_at: float
+    size: int
+    whole: int
+    status: int
+    url: str
+    fields: dict[str, str]
+    cookies: tuple[str, ...]
+    failure: str
+    is_private: bool
+    octets: bytes
+
+    @property
+    def has_validator(self) -> bool:
+        """Whether its server can be asked if it is still the same."""
+        return bool(self.fields.get("etag") or self.fields.get("last-modified"))
+
+    def kept(self, request: Request) -> Kept:
+        """Return what is kept as the answer to a request."""
+        octets = self.octets[: request.first] if request.first else self.octets
+        reply = Reply(
+            request=request,
+            url=self.url or request.url,
+            status=self.status,
+            headers=self.fields,
+            octets=octets,
+            size=len(octets),
+            modified=_modified(self.fields),
+            failure=Failure(*json.loads(self.failure)) if self.failure else None,
+            age=max(0.0, time.time() - self.stored_at),
+        )
+        return Kept(reply, self.cookies, self.is_private)
 
 
 class Cache:
@@ -80,35 +121,34 @@ class Cache:
     def answer(self, request: Request) -> Kept | None:
         """Return the kept answer to a request, or None if there is none that is still good."""
         row = self._row(request)
-        if row is None:
+        if row is None or (row.failure and not request.is_guess):
             return None
-        size, whole = row[:2]
-        if not whole and (not request.first or size < request.first):
+        if not row.whole and (not request.first or row.size < request.first):
             return None
-        return _kept(request, row)
+        if request.asks_anew and not _is_fresh_by_its_word(row):
+            return None
+        return row.kept(request)
 
     def former(self, request: Request) -> Kept | None:
-        """Return an answer that is good no more, but whose server can be asked whether it is still the same.
+        """Return an answer that is not good by itself, but whose server can be asked whether it is still the same.
 
         RFC 9111, 4.3.1. None if there is none, or with ``fresh``.
         """
         row = self._row(request, good=False) if not self._since else None
-        if row is None or not row[1] or row[2] != 200 or row[6]:
+        if row is None or not row.whole or row.status != 200 or row.failure or not row.has_validator:
             return None
-        kept = _kept(request, row)
-        return kept if kept.reply.headers.get("etag") or kept.reply.headers.get("last-modified") else None
+        return row.kept(request)
 
     def beginning(self, request: Request) -> Beginning | None:
         """Return the first bytes of what is asked for, if the rest alone can be asked for (RFC 9110, 13.1.5)."""
         row = self._row(request)
-        if row is None or row[1] or row[6]:
+        if row is None or row.whole or row.failure:
             return None
-        fields = json.loads(row[4])
-        validator = strong_validator(fields)
-        return Beginning(row[8], validator) if validator else None
+        validator = strong_validator(row.fields)
+        return Beginning(row.octets, validator) if validator else None
 
-    def keep(self, reply: Reply, *, whole: bool, cookies: tuple[str, ...], is_private: bool = False) -> None:
-        """Keep an answer if it may be kept; ``whole`` tells whether its body is all there."""
+    def keep(self, reply: Reply, *, is_whole: bool, cookies: tuple[str, ...], is_private: bool = False) -> None:
+        """Keep an answer if it may be kept; ``is_whole`` tells whether its body is all there."""
         lifetime = _lifetime(reply)
         # Where it was led to is written down only if there is nothing secret in it; what was asked for is known again.
         led_to = "" if reply.url == reply.request.url else reply.url
@@ -116,9 +156,10 @@ class Cache:
             return
         if self._db is None or lifetime is None or reply.status not in _KEPT_STATUSES or reply.size > MAX_BODY:
             return
-        if reply.failure is not None and not reply.failure.kind.startswith("status"):
+        # A refusal is remembered of what we made up, and of nothing that a person or a page names.
+        if reply.failure is not None and not (reply.request.is_guess and reply.failure.kind.startswith("status")):
             return
-        if not whole and (reply.failure is not None or "content-encoding" in reply.headers):
+        if not is_whole and (reply.failure is not None or "content-encoding" in reply.headers):
             return
         now = time.time()
         failure = json.dumps([reply.failure.kind, reply.failure.words]) if reply.failure else ""
@@ -127,7 +168,7 @@ class Cache:
             now,
             now + lifetime,
             len(reply.octets),
-            int(whole),
+            int(is_whole),
             reply.status,
             led_to,
             json.dumps(
@@ -176,16 +217,20 @@ class Cache:
         if self._db is None or not self._holds_any:
             return None
         query = (
-            "SELECT size, whole, status, url, fields, cookies, failure, private, octets FROM answers"
+            "SELECT stored_at, size, whole, status, url, fields, cookies, failure, private, octets FROM answers"
             " WHERE key = ? AND fresh_until > ? AND stored_at >= ?"
         )
         try:
             moment = time.time() if good else -1.0
-            row: _Row | None = self._db.execute(query, (self._key(request), moment, self._since)).fetchone()
-        except sqlite3.Error:
+            found = self._db.execute(query, (self._key(request), moment, self._since)).fetchone()
+            if found is None:
+                return None
+            stored_at, size, whole, status, url, fields, cookies, failure, private, octets = found
+            known = (url, json.loads(fields), tuple(json.loads(cookies)), failure, bool(private), octets)
+            return _Row(stored_at, size, whole, status, *known)
+        except (sqlite3.Error, ValueError, TypeError):
             self._db = None
             return None
-        return row
 
     def _key(self, request: Request) -> bytes:
         parts = (request.url, request.accept, request.form, request.visit, self._credentials)
@@ -227,22 +272,6 @@ def _open(path: Path | None) -> sqlite3.Connection | None:
     return None
 
 
-def _kept(request: Request, row: _Row) -> Kept:
-    _, _, status, url, fields, cookies, failure, is_private, octets = row
-    octets = octets[: request.first] if request.first else octets
-    reply = Reply(
-        request=request,
-        url=url or request.url,
-        status=status,
-        headers=json.loads(fields),
-        octets=octets,
-        size=len(octets),
-        modified=_modified(json.loads(fields)),
-        failure=Failure(*json.loads(failure)) if failure else None,
-    )
-    return Kept(reply, tuple(json.loads(cookies)), bool(is_private))
-
-
 def _was_set(reply: Reply) -> dict[str, str]:
     """Return that cookies were set, if they were, without saying which."""
     return {"set-cookie": ""} if "set-cookie" in reply.headers else {}
@@ -252,25 +281,55 @@ def _lifetime(reply: Reply) -> float | None:
     """Return the seconds for which an answer may be used, or None if it may not be kept (RFC 9111, 4.2 and 5.2.2).
 
     Departs: an answer is good for ten minutes even if it wants to be asked for again (``no-cache``, ``max-age=0``),
-    and for a week at most.
+    and for a week at most; what the user names is held to the standard (``_is_fresh_by_its_word``). What may differ by
+    more than requests of one key have in common is kept only to ask whether it is still the same.
     """
+    directives = _directives(reply.headers)
+    vary = {name.strip().lower() for name in reply.headers.get("vary", "").split(",")} - {""}
+    if "no-store" in directives or "*" in vary:
+        return None
+    if not vary <= _IN_THE_KEY:
+        return 0.0
+    return min(_AT_MOST, max(_AT_LEAST, _stated_lifetime(reply.headers, directives) or 0.0))
+
+
+def _is_fresh_by_its_word(row: _Row) -> bool:
+    """Tell whether an answer is fresh as RFC 9111, 4.2 has it; one that says nothing of that, for ten minutes.
+
+    What can be asked about cheaply is asked about.
+    """
+    directives = _directives(row.fields)
+    if row.has_validator or "no-cache" in directives:
+        return False
+    stated = _stated_lifetime(row.fields, directives)
+    if stated is None:
+        return "must-revalidate" not in directives and time.time() - row.stored_at < _AT_LEAST
+    return time.time() - row.stored_at < stated
+
+
+def _directives(fields: Mapping[str, str]) -> dict[str, str]:
+    """RFC 9111, 5.2: the directives of ``Cache-Control``."""
     directives: dict[str, str] = {}
-    for part in reply.headers.get("cache-control", "").lower().split(","):
+    for part in fields.get("cache-control", "").lower().split(","):
         name, _, value = part.strip().partition("=")
         directives[name] = value.strip('"')
-    if "no-store" in directives or reply.headers.get("vary", "").strip() == "*":
+    return directives
+
+
+def _stated_lifetime(fields: Mapping[str, str], directives: Mapping[str, str]) -> float | None:
+    """Return the seconds from its arrival for which an answer says that it is fresh; None if it does not say."""
+    lifetime: float | None = None
+    if (age := whole(directives.get("max-age", ""))) is not None:
+        lifetime = float(age)
+    elif "expires" in fields:
+        expires = _date(fields["expires"])
+        lifetime = expires - (_date(fields.get("date", "")) or time.time()) if expires is not None else 0.0
+    if lifetime is None:
         return None
-    lifetime = 0.0
-    if directives.get("max-age", "").isdecimal():
-        lifetime = float(directives["max-age"][:9])
-    elif (expires := _date(reply.headers.get("expires", ""))) is not None:
-        lifetime = expires - (_date(reply.headers.get("date", "")) or time.time())
-    age = reply.headers.get("age", "")
-    lifetime -= float(age[:9]) if age.isdecimal() else 0.0
-    return min(_AT_MOST, max(_AT_LEAST, lifetime))
+    return lifetime - float(whole(fields.get("age", "")) or 0)
 
 
-def strong_validator(fields: dict[str, str]) -> str:
+def strong_validator(fields: Mapping[str, str]) -> str:
     """Return what If-Range may hold (RFC 9110, 13.1.5): a strong entity tag, or a date that is strong (8.8.2.2)."""
     tag = fields.get("etag", "")
     if tag:
@@ -279,7 +338,7 @@ def strong_validator(fields: dict[str, str]) -> str:
     return fields["last-modified"] if modified is not None and date is not None and date - modified >= 1 else ""
 
 
-def _modified(fields: dict[str, str]) -> int | None:
+def _modified(fields: Mapping[str, str]) -> int | None:
     date = _date(fields.get("last-modified", ""))
     return int(date) if date is not None else None
 

@@ -74,6 +74,10 @@ class Request:
     """of who asks: whether a private address may be asked, and whose folder and bytes are at hand"""
     typed: bool = False
     """the person typed this very address: the user's own header fields and passwords go there"""
+    is_guess: bool = False
+    """we made the address up: that it was refused an hour ago is worth knowing"""
+    asks_anew: bool = False
+    """the person names it: a kept answer counts only if its server says so, or for as long as it said"""
     first: int = 0
     """only so many bytes from the start, if not 0; a server that knows no ranges is stopped there"""
     form: str = ""
@@ -117,6 +121,8 @@ class Reply:
     failure: Failure | None = None
     trust: Trust = PUBLIC
     """of what it holds: the request's, unless it came from the public web"""
+    age: float | None = None
+    """seconds since it was fetched, if it is a kept answer that nobody was asked about"""
 
 
 @dataclass(frozen=True, slots=True)

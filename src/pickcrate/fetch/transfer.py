@@ -164,15 +164,10 @@ class CurlFetcher:
 
     def _ask_rules(self, site: Site, asker: Request) -> None:
         """Ask for a site's robots.txt; it may be at a private address if the request that needs it may."""
-        request = Request(
-            f"{site.origin}/robots.txt", named=True, referer=asker.referer, trust=Trust(0, asker.trust.private)
-        )
-        kept = self._kept(request)
-        if kept is not None:
-            site.rules = self._shared.rules[site.origin] = robots.rules(kept)
-        else:
-            site.asking_rules = True
-            self._begin(Errand(request, site, request.url, request.trust, for_rules=True))
+        trust = Trust(0, asker.trust.private)
+        request = Request(f"{site.origin}/robots.txt", named=True, referer=asker.referer, trust=trust, asks_anew=True)
+        site.asking_rules = True
+        self._begin(Errand(request, site, request.url, request.trust, for_rules=True))
 
     def _traffic(self) -> Traffic:
         under_way = self._active.values()
@@ -340,7 +335,7 @@ class CurlFetcher:
         """Return a former answer that its server calls unchanged, with what is new in its fields (RFC 9111, 4.3.4)."""
         self._shared.set_cookies(former.cookies)
         fresh = {name: value for name, value in reply.headers.items() if not name.startswith("content-")}
-        return replace(former.reply, headers={**former.reply.headers, **fresh}, trust=reply.trust)
+        return replace(former.reply, headers={**former.reply.headers, **fresh}, trust=reply.trust, age=None)
 
     def _send_on(self, errand: Errand, reply: Reply) -> Reply | None:
         """Follow a redirect: at once on its own site, else in the line of the site that it leads to.
@@ -372,7 +367,7 @@ class CurlFetcher:
         delay = patience.wait(failure, reply.status, reply.headers, errand.attempt)
         if delay is None:
             return False
-        validator = strong_validator(dict(reply.headers)) if reply.status in {200, 206} else ""
+        validator = strong_validator(reply.headers) if reply.status in {200, 206} else ""
         if validator and body.size and failure.kind in {"cut", "reset", "timeout"} and not body.is_enough:
             body.resume(validator)
         else:
@@ -392,7 +387,7 @@ class CurlFetcher:
         # The jar holds what the user brought as well, and that is written down nowhere.
         cookies = handle.getinfo(pycurl.INFO_COOKIELIST) if sets_some and not self.manners.cookies else []
         whole = body.is_whole(reply.status, dict(reply.headers))
-        self._shared.cache.keep(reply, whole=whole, cookies=tuple(cookies), is_private=is_private)
+        self._shared.cache.keep(reply, is_whole=whole, cookies=tuple(cookies), is_private=is_private)
 
     def _abandon(self) -> None:
         """Drop what is under way: the batch was left before its end."""

@@ -5,7 +5,7 @@ site are alike in this as well: two that agree settle it for the rest.
 """
 
 from collections import Counter
-from collections.abc import Hashable, Iterator
+from collections.abc import Container, Hashable, Iterator
 from dataclasses import dataclass, replace
 from typing import cast
 
@@ -42,6 +42,8 @@ def contest(images: list[Image], probes: Probes, lessons: Lessons) -> list[Image
 
 class _Contest:
     """The question which version of each picture is the largest."""
+
+    guesses: Container[str] = ()
 
     def __init__(self, images: list[Image], probes: Probes, lessons: Lessons) -> None:
         self.settled = {image.number: image for image in images}

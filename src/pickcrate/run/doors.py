@@ -1,5 +1,6 @@
 """Opening and closing the doors of one run."""
 
+import os
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from hashlib import sha256
@@ -78,8 +79,9 @@ def _shared(manners: Manners) -> Iterator[Shared]:
 
 
 def _credentials(manners: Manners) -> str:
-    """Return what tells apart the answers that different visitors get: a digest of cookies and header fields."""
-    if not (manners.cookies or manners.fields):
-        return ""
-    octets = Path(manners.cookies).read_bytes() if manners.cookies else b""
-    return sha256(octets + "\n".join(manners.fields).encode("utf-8", "surrogateescape")).hexdigest()
+    """Return what tells apart the answers that different visitors get: a hash of all by which we may be known."""
+    netrc = Path(os.environ.get("NETRC") or Path.home() / ".netrc")
+    brought = b"".join(path.read_bytes() for path in (Path(manners.cookies or os.devnull), netrc) if path.is_file())
+    proxies = sorted((name.lower(), value) for name, value in os.environ.items() if name.lower().endswith("_proxy"))
+    said = "\n".join((*manners.fields, manners.user_agent, manners.proxy, str(proxies)))
+    return sha256(brought + b"\0" + said.encode("utf-8", "surrogateescape")).hexdigest()

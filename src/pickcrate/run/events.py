@@ -16,6 +16,8 @@ class PageRead:
     title: str
     images: int
     flaws: tuple[Flaw, ...] = ()
+    age: float | None = None
+    """seconds since it was fetched, if an earlier run was answered and nobody was asked again"""
 
 
 @dataclass(frozen=True, slots=True)

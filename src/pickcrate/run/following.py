@@ -6,7 +6,7 @@ number of pages that was asked for.
 
 import itertools
 import time
-from collections.abc import Hashable, Iterator
+from collections.abc import Container, Hashable, Iterator
 from dataclasses import dataclass, replace
 from typing import Final, cast
 
@@ -215,6 +215,7 @@ class _Choosing:
 
     following: _Following
     level: int
+    guesses: Container[str] = ()
 
     def lesson(self, case: _Reached) -> Hashable:
         """Return the site and the level; None where the picture that is named alike is believed."""

@@ -181,7 +181,10 @@ class _Looking:
     def _into_further(self, opened: Opened, urls: list[str], number: int, level: int) -> Iterator[LookEvent]:
         """Yield what the sources hold that a source leads to: the sitemaps of an index."""
         asker = Asker(opened.address, opened.trust)
-        requests = [Request(url, referer=asker.page, trust=asker.trust) for url in dict.fromkeys(urls[:_MOST_FURTHER])]
+        requests = [
+            Request(url, referer=asker.page, trust=asker.trust, asks_anew=True)
+            for url in dict.fromkeys(urls[:_MOST_FURTHER])
+        ]
         replies = {r.request.url: r for r in self.fetcher.fetch(requests) if isinstance(r, Reply)}
         for request in requests:
             try:
@@ -327,7 +330,8 @@ class _Looking:
         except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
             words = f"this page could not be read: {type(error).__name__}: {str(error)[:200]}"
             return PageRead(opened.source, document.address, "", 0, (Flaw("page", words),)), Survey()
-        return PageRead(opened.source, page.address, page.title, 0, tuple(surveyed.flaws)), surveyed
+        head = PageRead(opened.source, page.address, page.title, 0, tuple(surveyed.flaws), opened.age)
+        return head, surveyed
 
     def _read_document(
         self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher

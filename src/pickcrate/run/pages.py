@@ -17,7 +17,9 @@ MOST_OF_A_PART = 16_000_000
 
 def page_request(address: str, asker: Asker, *, typed: bool) -> Request:
     """Return the request for a page that a person named: by typing its address, or in a list."""
-    return Request(address, accept=PAGE_ACCEPT, referer=asker.page, named=True, trust=asker.trust, typed=typed)
+    return Request(
+        address, accept=PAGE_ACCEPT, referer=asker.page, named=True, trust=asker.trust, typed=typed, asks_anew=True
+    )
 
 
 def read_page(reply: Reply, *, source: str, base: str = "") -> Page | None:

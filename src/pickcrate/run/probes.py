@@ -1,7 +1,7 @@
 """The first bytes of addresses: what they are and how large, each asked for once a run."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 from dataclasses import replace
 from hashlib import sha256
 
@@ -28,10 +28,13 @@ class Probes:
         self._prints: dict[str, bytes] = {}
         self._nowhere: dict[str, str] = {}
 
-    def read(self, wanted: dict[str, Asker]) -> None:
-        """Ask for those of ``wanted`` that are not known, in one batch; each address comes with who asks for it."""
+    def read(self, wanted: dict[str, Asker], guesses: Container[str] = ()) -> None:
+        """Ask for those of ``wanted`` that are not known, in one batch; each address comes with who asks for it.
+
+        ``guesses`` are those that we made up.
+        """
         requests = [
-            Request(url, referer=asker.page, trust=asker.trust, first=_FIRST_BYTES)
+            Request(url, referer=asker.page, trust=asker.trust, first=_FIRST_BYTES, is_guess=url in guesses)
             for url, asker in wanted.items()
             if url not in self._headers
         ]

@@ -66,6 +66,7 @@ class _Proving:
         self.proved = proved
         self._probes = probes
         self._lessons = lessons
+        self.guesses: set[str] = set()
         self._right: defaultdict[bytes | None, list[_Case]] = defaultdict(list)
         """cases whose guess proved right, by the bytes that it brought"""
 
@@ -94,6 +95,7 @@ class _Proving:
             wanted[case.known.url] = case.known.asker or asker
         if case.doubts_site:
             wanted[self._probes.nowhere(case.guess.url)] = asker
+        self.guesses |= wanted.keys() - {case.known.url}
         return wanted
 
     def judge(self, cases: list[_Case]) -> Iterator[_Case]:

@@ -5,7 +5,7 @@ these teach.
 """
 
 from collections import Counter
-from collections.abc import Hashable, Iterable
+from collections.abc import Container, Hashable, Iterable
 from typing import Protocol, TypeVar
 
 from pickcrate.run.probes import Probes
@@ -16,6 +16,10 @@ C = TypeVar("C")
 
 class Question(Protocol[C]):
     """What is to be found out about each of several cases."""
+
+    @property
+    def guesses(self) -> Container[str]:
+        """Addresses that we made up, as far as they are wanted."""
 
     def lesson(self, case: C) -> Hashable:
         """Return what cases that teach each other have in common; None for a case that is settled by now."""
@@ -46,5 +50,5 @@ def ask(question: Question[C], cases: list[C], probes: Probes) -> None:
         wanted: dict[str, Asker] = {}
         for case in now:
             wanted |= question.wanted(case)
-        probes.read(wanted)
+        probes.read(wanted, question.guesses)
         cases = [*question.judge(now), *later]

@@ -48,6 +48,8 @@ class Opened:
     trust: Trust
     fields: Mapping[str, str] = field(default_factory=dict)
     """header fields of the response"""
+    age: float | None = None
+    """seconds since it was fetched, if it is an answer that was kept"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
 
@@ -127,7 +129,7 @@ def opened_reply(plain: str, reply: Reply, most: int) -> Opened:
         raise SourceError(f"{plain}: {reply.failure.words}", hint=_hint(reply.failure))
     media_type, _ = content_type(reply.headers)
     opened = _known(plain, reply.octets, most, address=reply.url, trust=reply.trust, media_type=media_type)
-    return replace(opened, fields=reply.headers)
+    return replace(opened, fields=reply.headers, age=reply.age)
 
 
 def _hint(failure: Failure) -> str:
