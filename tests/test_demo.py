@@ -61,7 +61,7 @@ def test_the_reading_room_wants_its_book_signed_first(run: Program, museum: str)
 
 
 def test_packing_by_program(museum: str, tmp_path: Path) -> None:
-    outcomes = pickcrate.pack(f"{museum}/catalogue.html", crate="k", into=tmp_path, names=["{alt}", "{stem}"])
+    outcomes = pickcrate.pack(f"{museum}/catalogue.html", crate="k", into=tmp_path, name=["{alt}", "{stem}"])
     kites = [o for o in outcomes if o.measures.width and o.measures.width.value >= 1500]
     assert len(kites) == 12
     assert (tmp_path / "k" / "A broad red kite with a cream keel, high over the dunes.jpg").is_file()

@@ -7,7 +7,7 @@ from hypothesis import given, settings, strategies as st
 
 from conftest import Program, Server, picture
 from pickcrate.find import find
-from pickcrate.find.asked import asked_for
+from pickcrate.find.asked import Asked
 from pickcrate.find.css import Sheet, find_in_sheet
 from pickcrate.find.literals import in_script, is_address, unescape
 from pickcrate.read.bounds import DEEPEST, within_bounds
@@ -19,6 +19,7 @@ from pickcrate.read.mime import read_mime
 from pickcrate.read.package import read_package
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.read.warc import read_warc
+from pickcrate.run import readers
 from pickcrate.values import Finding, Findings, Hiding, Need, Reference
 
 HOME = "https://galewick.example/rooms/list.html"
@@ -27,7 +28,10 @@ ROOT = "https://galewick.example/"
 
 def findings(html: str, links: str = "", **asked: list[str]) -> Findings:
     page = read_document(html.encode(), source="x", address=HOME, fields={"link": links})
-    return find(page, asked=asked_for(asked.get("raw", []), asked.get("attr", [])))
+    return find(
+        page,
+        asked=Asked(readers.raw(asked.get("raw", []), "--raw"), readers.attributes(asked.get("attr", []), "--attr")),
+    )
 
 
 def found(html: str, links: str = "", **asked: list[str]) -> list[tuple[str, str]]:

@@ -13,7 +13,6 @@ from rich.cells import cell_len
 
 from conftest import Program
 from pickcrate.cli.listing import Totals, print_table, print_totals
-from pickcrate.cli.quantities import parse_size
 from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, ending_cut, shown, size
@@ -21,6 +20,7 @@ from pickcrate.errors import UsageError
 from pickcrate.read.table import open_csv, read_rows
 from pickcrate.record import csv_lines
 from pickcrate.run.events import Found
+from pickcrate.sift.ranges import parse_size
 from pickcrate.values import (
     AS_SHOWN,
     Basis,

@@ -1,45 +1,50 @@
 """Pick Crate: collect the pictures of a web page, full size and well named, into one folder."""
 
-from collections.abc import Iterable
-from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Unpack
 
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
+    from pickcrate.run.settings import PackSettings, Settings
     from pickcrate.values import Candidate, Image, Outcome
 
 __all__ = ["__version__", "candidates", "look", "pack"]
 
 
-def look(*sources: str, base: str = "") -> "list[Image]":
+def look(*sources: str, **settings: "Unpack[Settings]") -> "list[Image]":
     """Return the images of ``sources`` (addresses or paths), each with its candidates, best first.
 
-    Raises a PickCrateError if the source (of several: every one) cannot be read.
+    ``settings`` are the options of the command line as keywords: ``under="Two"``, ``not_url=["logo"]``. Images that a
+    criterion dropped are among them; ``is_picked`` tells. Raises a PickCrateError if the source (of several: every
+    one) cannot be read, or a setting cannot mean anything.
     """
     from pickcrate.run import doors  # noqa: PLC0415 (what a command needs is imported when it needs it)
     from pickcrate.run.events import Found  # noqa: PLC0415
-    from pickcrate.run.order import Order  # noqa: PLC0415
+    from pickcrate.run.keywords import ordered  # noqa: PLC0415
 
-    return [event.image for event in doors.look(Order(sources, base=base)) if isinstance(event, Found)]
+    order, _ = ordered(sources, settings)
+    return [event.image for event in doors.look(order) if isinstance(event, Found)]
 
 
-def pack(
-    *sources: str, crate: str, into: str | Path = "crates", names: Iterable[str] = (), base: str = ""
-) -> "list[Outcome]":
-    """Fetch the images of ``sources`` into ``into/crate`` and return what became of each.
+def pack(*sources: str, **settings: "Unpack[PackSettings]") -> "list[Outcome]":
+    """Fetch the images of ``sources`` into a crate and return what became of each.
 
-    ``names`` are name patterns as for ``--name``. Raises a PickCrateError if the sources cannot be read or the
-    crate cannot be written; a picture that fails is an outcome.
+    ``settings`` are the options of the command line as keywords: ``crate="kites"``, ``name=["{alt}", "{stem}"]``.
+    Raises a PickCrateError if the sources cannot be read or the crate cannot be written; a picture that fails is an
+    outcome.
     """
-    from pickcrate.name import patterns  # noqa: PLC0415
     from pickcrate.run import doors  # noqa: PLC0415
-    from pickcrate.run.events import Settled  # noqa: PLC0415
-    from pickcrate.run.order import Destination, Order  # noqa: PLC0415
+    from pickcrate.run.events import Settled, Withdrawn  # noqa: PLC0415
+    from pickcrate.run.keywords import ordered  # noqa: PLC0415
 
-    order = Order(sources, base=base, names=patterns(names))
-    events = doors.pack(order, Destination(crate, Path(into)))
-    return [event.outcome for event in events if isinstance(event, Settled)]
+    order, destination = ordered(sources, settings)
+    outcomes: list[Outcome] = []
+    for event in doors.pack(order, destination):
+        if isinstance(event, Settled):
+            outcomes.append(event.outcome)
+        elif isinstance(event, Withdrawn):
+            outcomes = [outcome for outcome in outcomes if outcome.image.number != event.outcome.image.number]
+    return outcomes
 
 
 def candidates(url: str) -> "list[Candidate]":

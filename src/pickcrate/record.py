@@ -14,6 +14,7 @@ COLUMNS = (
     "attribute", "alt", "title", "caption", "heading", "link", "link_text", "hidden", "furniture", "width", "height",
     "type", "bytes", "grades", "verdicts", "evidence", "candidates", "name", "credit", "licence",
 )  # fmt: skip
+PLAN_COLUMNS = ("file", "there")
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "error")
 CRATE_COLUMNS = (
     "file", "url", "shown_url", "page", "alt", "caption", "width", "height", "type", "bytes", "sha256", "credit",
@@ -81,6 +82,11 @@ def outcome_row(outcome: Outcome) -> dict[str, Any]:
         "error": outcome.error or None,
     }
     return row
+
+
+def plan_row(image: Image, file: str, *, is_there: bool) -> dict[str, Any]:
+    """Return one picked image as a row of COLUMNS and PLAN_COLUMNS: the path that its file would get."""
+    return image_row(image, file.rpartition("/")[2]) | {"file": file, "there": is_there}
 
 
 def to_json(row: Row | list[Any]) -> str:

@@ -3,7 +3,6 @@
 Only Typer is imported here at the start; what a command needs is imported when it runs.
 """
 
-import enum
 import os
 import sys
 import warnings
@@ -11,14 +10,14 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from typer.core import TyperGroup
 
 from pickcrate.addresses import without_userinfo
-from pickcrate.cli.options import Conduct, Group, Into, Larger, Lists, Wanted, Where, expanded
-from pickcrate.errors import NothingPickedError, PickCrateError
+from pickcrate.cli.options import Given, Grouped, taking
+from pickcrate.errors import NothingPickedError, PickCrateError, UsageError
+from pickcrate.run.settings import Command, Format, ForOne, Group
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
@@ -26,7 +25,7 @@ if TYPE_CHECKING:
     from contextlib import AbstractContextManager
 
     from pickcrate.cli.log import Log
-    from pickcrate.run.order import Order
+    from pickcrate.run.order import Destination, Order
 
 
 def _examples(*lines: str) -> str:
@@ -34,18 +33,8 @@ def _examples(*lines: str) -> str:
     return "\b\nExamples:\n" + "\n".join(f"  {line}" for line in lines)
 
 
-class _Commands(TyperGroup):
-    """The commands; what was typed behind ``pickcrate`` is kept, for lines that repeat it."""
-
-    def parse_args(self, ctx: Any, args: list[str]) -> list[str]:
-        """Keep the arguments, and parse them."""
-        ctx.meta[_ARGUMENTS] = list(args)
-        return super().parse_args(ctx, args)
-
-
 app = typer.Typer(
     name="pickcrate",
-    cls=_Commands,
     no_args_is_help=True,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
@@ -54,23 +43,6 @@ app = typer.Typer(
 )
 
 EXIT_INTERRUPTED = 130
-_ARGUMENTS = "pickcrate.arguments"
-
-
-class Format(enum.StrEnum):
-    """What a command prints on standard output."""
-
-    TABLE = "table"
-    CSV = "csv"
-    JSONL = "jsonl"
-    URLS = "urls"
-
-
-class ForOne(enum.StrEnum):
-    """What ``why`` and ``audit`` print on standard output."""
-
-    TABLE = "table"
-    JSONL = "jsonl"
 
 
 Sources = Annotated[
@@ -80,14 +52,13 @@ Sources = Annotated[
         help="A web address, a saved page, network log, archive, feed or list, a folder of pages, or -.",
     ),
 ]
-Quiet = Annotated[
-    bool, typer.Option("--quiet", help="Print nothing but what ends the run; the exit code tells the rest.")
+SourcesOrCrate = Annotated[
+    list[str],
+    typer.Argument(metavar="SOURCE|CRATE", help="What look takes; or a crate: its path, or its name under --into."),
 ]
-LogFile = Annotated[
-    Path | None, typer.Option("--log", metavar="FILE", help="Write what happens to this file, a line an event.")
-]
-StoryFormat = Annotated[ForOne, typer.Option("--format", help="What to print: lines for people, or data.")]
-OutputFormat = Annotated[Format, typer.Option("--format", help="What to print: a table for people, or data.")]
+Source = Annotated[str, typer.Argument(metavar="SOURCE", help="What look was asked about.")]
+Which = Annotated[str, typer.Argument(metavar="NUMBER|URL", help="The picture's number in look, or its address.")]
+TheCrate = Annotated[str, typer.Argument(metavar="CRATE", help="A crate, by its path or its name under --into.")]
 
 
 @app.callback(invoke_without_command=True)
@@ -100,93 +71,63 @@ def _pickcrate(
 
 
 @app.command(
+    cls=Grouped,
     epilog=_examples(
         "pickcrate look https://kites.example/catalogue.html --save kites.csv",
         "pickcrate look kites.har --furniture drop --width 800.. --format urls",
     ),
 )
-@expanded
-def look(
-    sources: Sources,
-    where: Where,
-    larger: Larger,
-    wanted: Wanted,
-    listed: Lists,
-    conduct: Conduct,
-    output: OutputFormat = Format.TABLE,
-    save: Annotated[
-        Path | None,
-        typer.Option(metavar="FILE", help="Write the list to a .csv, .jsonl or .txt file as well."),
-    ] = None,
-    everything: Annotated[bool, typer.Option("--all", help="List what was dropped as well, with the reason.")] = False,
-    chart: Annotated[
-        Path | None,
-        typer.Option(metavar="FILE", help="Draw sizes and weights as .png, .svg or .pdf, to choose ranges by."),
-    ] = None,
-    log: LogFile = None,
-    quiet: Quiet = False,
-) -> None:
+@taking(Command.LOOK, sources=Sources)
+def look(given: Given) -> None:
     """List the pictures of a page, with their addresses, sizes and words. Keeps no picture."""
     from pickcrate.cli import lists, terminal
     from pickcrate.cli.chart import charting
 
-    out = terminal.human(data_on_output=output is not Format.TABLE, quiet=quiet)
-    with _told(), _logged(log) as logged:
+    form, save = given["format"], given["save"]
+    out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
+    with _told(), _logged(given["log"]) as logged:
         from pickcrate.run import doors
 
-        order = _order(sources, where, larger, wanted, listed, conduct)
-        with_names = output is not Format.URLS or (save is not None and save.suffix != ".txt")
-        order = replace(order, measures_all=chart is not None)
-        with lists.saving(save) as saver, charting(chart, order.criteria) as points:
+        order, _ = _order(given["sources"], given)
+        with_names = form is not Format.URLS or (save is not None and save.suffix != ".txt")
+        order = replace(order, measures_all=given["chart"] is not None)
+        with lists.saving(save) as saver, charting(given["chart"], order.criteria) as points:
             found = logged.through(doors.look(order, with_names=with_names))
             found = points.through(found) if points is not None else found
-            looked = lists.show_look(found, out, str(output), saver, everything=everything)
+            looked = lists.show_look(found, out, form, saver, everything=given["all"])
         if not looked.totals.funnel.found:
-            raise NothingPickedError("no pictures found", hint="pictures that scripts load are not in the page itself")
+            raise NothingPickedError("no pictures found", hint=looked.hint)
         if not looked.totals.funnel.picked:
             raise NothingPickedError("no picture is left", hint="--all shows which criterion dropped each of them")
     raise typer.Exit(0 if looked.complete else 1)
 
 
 @app.command(
+    cls=Grouped,
     epilog=_examples(
         'pickcrate pack https://kites.example/catalogue.html --crate kites --name "{alt}" --name "{stem}"',
         "pickcrate pack picks.csv --crate kites --shelf {type} --again refresh",
     ),
 )
-@expanded
-def pack(
-    sources: Sources,
-    into: Into,
-    where: Where,
-    larger: Larger,
-    wanted: Wanted,
-    listed: Lists,
-    conduct: Conduct,
-    dry_run: Annotated[
-        bool, typer.Option("--dry-run", help="Print the paths that pictures would get, and fetch none.")
-    ] = False,
-    sheet: Annotated[bool, typer.Option("--sheet", help="Leave a contact sheet of the finished crate in it.")] = False,
-    output: OutputFormat = Format.TABLE,
-    log: LogFile = None,
-    quiet: Quiet = False,
-) -> None:
+@taking(Command.PACK, sources=Sources)
+def pack(given: Given) -> None:
     """Fetch the pictures of a page into a crate. Run it again to go on, or for what is new."""
     from pickcrate.cli import lists, sheets, terminal
 
-    out = terminal.human(data_on_output=output is not Format.TABLE, quiet=quiet)
-    with _told(), _logged(log) as logged:
+    form = given["format"]
+    out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
+    with _told(), _logged(given["log"]) as logged:
         from pickcrate.run import doors
 
-        order = _order(sources, into, where, larger, wanted, listed, conduct)
-        if dry_run:
-            if not lists.show_plan(doors.plan(order, into.destination()), out):
+        order, destination = _order(given["sources"], given)
+        if given["dry_run"]:
+            _refuse(given, ("sheet", "zip"), "makes something of a finished crate, and --dry-run makes none")
+            if not lists.show_plan(logged.through(doors.plan(order, destination)), out, form):
                 raise NothingPickedError("no picture is left, so no crate would be made")
             return
-        destination = into.destination()
         packed = logged.through(doors.pack(order, destination))
-        tally = lists.show_pack(packed, out, str(output), destination.into)
-        if sheet and tally.crate is not None:
+        tally = lists.show_pack(packed, out, form, destination.into)
+        if given["sheet"] and tally.crate is not None:
             sheets.leave_in(tally.crate, order.today, out)
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")
@@ -198,22 +139,14 @@ def pack(
 
 
 @app.command(
+    cls=Grouped,
     epilog=_examples(
         "pickcrate why https://kites.example/catalogue.html 7",
         "pickcrate why kites.html https://kites.example/thumbs/red-delta.jpg --through 1",
-    )
+    ),
 )
-@expanded
-def why(
-    source: Annotated[str, typer.Argument(metavar="SOURCE", help="What look was asked about.")],
-    which: Annotated[str, typer.Argument(metavar="NUMBER|URL", help="The picture's number in look, or its address.")],
-    where: Where,
-    larger: Larger,
-    wanted: Wanted,
-    listed: Lists,
-    conduct: Conduct,
-    output: StoryFormat = ForOne.TABLE,
-) -> None:
+@taking(Command.WHY, source=Source, which=Which)
+def why(given: Given) -> None:
     """Tell how one picture was found, and what became of each address that may be larger."""
     from pickcrate.cli import lists, story, terminal
 
@@ -221,94 +154,74 @@ def why(
         from pickcrate.record import image_row
         from pickcrate.run import doors
 
-        order = _order([source], where, larger, wanted, listed, conduct)
-        found = story.find_picture(doors.look(order), which)
-        if output is ForOne.JSONL:
+        order, _ = _order([given["source"]], given)
+        found = story.find_picture(doors.look(order), given["which"])
+        if given["form"] is ForOne.JSONL:
             lists.write_json(image_row(found.image, found.name))
         else:
             story.print_story(terminal.human(), found)
 
 
 @app.command(
+    cls=Grouped,
     epilog=_examples(
         "pickcrate sheet https://kites.example/catalogue.html --out kites.html --open",
         "pickcrate sheet kites --out kites.pdf",
-    )
+    ),
 )
-@expanded
-def sheet(
-    context: typer.Context,
-    sources: Annotated[
-        list[str],
-        typer.Argument(metavar="SOURCE|CRATE", help="What look takes; or a crate: its path, or its name under --into."),
-    ],
-    where: Where,
-    larger: Larger,
-    wanted: Wanted,
-    listed: Lists,
-    conduct: Conduct,
-    out_file: Annotated[
-        Path, typer.Option("--out", metavar="FILE", help="Where to write it: .html to pick on, .png or .pdf to print.")
-    ] = Path("sheet.html"),
-    into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = Path("crates"),
-    opened: Annotated[bool, typer.Option("--open", help="Show it in what opens such files.")] = False,
-    quiet: Quiet = False,
-) -> None:
+@taking(Command.SHEET, sources=SourcesOrCrate)
+def sheet(given: Given) -> None:
     """Make a contact sheet of what a page holds, or a crate: to look at, and to pick on."""
     from pickcrate.cli import sheets, terminal
 
-    out = terminal.human(quiet=quiet)
+    out, sources = terminal.human(quiet=given["quiet"]), given["sources"]
     with _told():
         from pickcrate.run import auditing, doors, previewing
         from pickcrate.sheet.page import Heading
 
-        sheets.check(out_file)
-        order = _order(sources, where, larger, wanted, listed, conduct)
-        root = auditing.crate_at(sources[0], into) if len(sources) == 1 else None
+        sheets.check(given["out"])
+        order, destination = _order(sources, given)
+        root = auditing.crate_at(sources[0], destination.into) if len(sources) == 1 else None
         if root is not None:
+            _refuse_all(given, set(Group) - {Group.OUTPUT, Group.CRATE}, "a crate's sheet shows all that it holds")
             tiles, _, complete = sheets.gather(previewing.preview_crate(root), out)
             heading = sheets.heading_of_crate(root, order.today)
         else:
             tiles, title, complete = sheets.gather(doors.sheet(order), out)
             said = ", ".join(map(without_userinfo, sources))
-            line, left_out = sheets.pack_line(context.meta[_ARGUMENTS][1:])
+            line, left_out = sheets.pack_line(given)
             if left_out:
                 words = "left out of the pack line on the sheet, since it may be secret"
                 out.line((f"{words}: {', '.join(left_out)}", "cyan"))
             heading = Heading(title or "Contact sheet", said, order.today, line=line)
-        sheets.write(out_file, heading, tiles)
-        sheets.told(out_file, tiles, out)
-        if opened:
-            typer.launch(str(out_file.resolve()))
+        sheets.write(given["out"], heading, tiles)
+        sheets.told(given["out"], tiles, out)
+        if given["open"]:
+            typer.launch(str(given["out"].resolve()))
     raise typer.Exit(0 if complete else 1)
 
 
-@app.command(epilog=_examples("pickcrate audit kites", "pickcrate audit /data/crates/kites --repair"))
-@expanded
-def audit(
-    crate: Annotated[str, typer.Argument(metavar="CRATE", help="A crate, by its path or its name under --into.")],
-    conduct: Conduct,
-    into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = Path("crates"),
-    repair: Annotated[
-        bool, typer.Option("--repair", help="Fetch again what is missing, altered or broken; set aside what is there.")
-    ] = False,
-    output: StoryFormat = ForOne.TABLE,
-    quiet: Quiet = False,
-) -> None:
+@app.command(cls=Grouped, epilog=_examples("pickcrate audit kites", "pickcrate audit /data/crates/kites --repair"))
+@taking(Command.AUDIT, crate=TheCrate)
+def audit(given: Given) -> None:
     """Hold a crate's files against its ledger: missing, altered, broken, strays."""
     from pickcrate.cli import auditing as told, lists, terminal
 
-    out = terminal.human(data_on_output=output is not ForOne.TABLE, quiet=quiet)
+    form = given["form"]
+    out = terminal.human(data_on_output=form is not ForOne.TABLE, quiet=given["quiet"])
     with _told():
         from pickcrate.run import auditing, doors
 
-        root = auditing.locate(crate, into)
-        findings = told.show_audit(auditing.audit(root), out, as_data=output is ForOne.JSONL)
+        order, destination = _order([], given)
+        if not given["repair"]:
+            _refuse_all(given, {Group.MANNERS}, "an audit asks nothing of any site; it goes with --repair")
+        root = auditing.locate(given["crate"], destination.into)
+        findings = told.show_audit(auditing.audit(root), out, as_data=form is ForOne.JSONL)
         wrong = [finding for finding in findings if finding.entry is not None]
         complete = not findings
-        if repair and wrong:
-            repaired = doors.repair(root, wrong, _order([], conduct))
-            tally = lists.show_pack(repaired, out, str(output), root.parent)
+        if given["repair"] and wrong:
+            repaired = doors.repair(root, wrong, order)
+            tally = lists.show_pack(repaired, out, Format(form), root.parent)
             complete = tally.complete and len(wrong) == len(findings)
     raise typer.Exit(0 if complete else 1)
 
@@ -331,15 +244,22 @@ def demo(
             tour.walk(app, port, into)
 
 
-def _order(sources: list[str], *groups: Group) -> "Order":
-    from pickcrate.run.order import Order
+def _order(sources: list[str], given: Given) -> "tuple[Order, Destination]":
+    from pickcrate.run.order import make_order
 
-    wanted: dict[str, Any] = {}
-    for group in groups:
-        wanted |= group.order()
-    if wanted.get("region"):  # it is looked up while finding, and is a criterion all the same
-        wanted["criteria"] = replace(wanted["criteria"], region=str(wanted["region"]))
-    return Order(sources=tuple(sources), **wanted)
+    return make_order(tuple(sources), given.settings)
+
+
+def _refuse(given: Given, names: tuple[str, ...], why: str) -> None:
+    """Refuse what was typed and cannot apply, rather than ignore it."""
+    for name in names:
+        if name in given.typed:
+            raise UsageError(f"--{name.replace('_', '-')} {why}", hint="leave it out")
+
+
+def _refuse_all(given: Given, groups: set[Group], why: str) -> None:
+    if options := given.options(*groups):
+        raise UsageError(f"{', '.join(options)} cannot apply here: {why}", hint="leave it out")
 
 
 def _none_left(left_out: "Counter[str]") -> str:

@@ -34,7 +34,8 @@ ORDER = (*(name for name, _ in JUDGES), "limit")
 def print_page(out: Out, page: PageRead) -> None:
     """Print the line above a page's pictures."""
     title = f"{shown(page.title)}  " if page.title else ""
-    out.line((title, "bold"), (shown(brief(page.address)), "dim", brief(page.address)))
+    where = brief(page.address) if not page.address.startswith("about:") else "standard input"
+    out.line((title, "bold"), (shown(where), "dim", where))
     if page.age is not None:
         out.line((f"  as it was {ago(page.age)}; --fresh asks again", "dim"))
     for flaw in page.flaws:

@@ -14,7 +14,19 @@ from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
 from pickcrate.errors import UsageError
-from pickcrate.record import COLUMNS, OUTCOME_COLUMNS, Row, csv_lines, image_row, outcome_row, to_json
+from pickcrate.find import NO_BASE
+from pickcrate.read.recognise import Kind
+from pickcrate.record import (
+    COLUMNS,
+    OUTCOME_COLUMNS,
+    PLAN_COLUMNS,
+    Row,
+    csv_lines,
+    image_row,
+    outcome_row,
+    plan_row,
+    to_json,
+)
 from pickcrate.run.events import (
     Archived,
     Found,
@@ -27,12 +39,24 @@ from pickcrate.run.events import (
     Settled,
     SourceFailed,
 )
+from pickcrate.run.settings import Format
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Image
 
-_FORMATS = {".csv": "csv", ".jsonl": "jsonl", ".txt": "urls"}
+_FORMATS = {".csv": Format.CSV, ".jsonl": Format.JSONL, ".txt": Format.URLS}
 _ROWS_AT_A_TIME = 1000
 """Rows of a list that share one layout of columns: lists stream, so the widest of all is not known."""
+
+
+_WHERE_TO_LOOK = {
+    Kind.PAGE: "pictures that scripts load are not in the page itself: save it from a browser as .mhtml, and give that",
+    Kind.MESSAGE: "its own files hold none, and nor do the pages in it",
+    Kind.LOG: "load the page with the network panel open, scroll to its end, and save the log again",
+    Kind.PACKAGE: "it holds no picture, and no page that shows one",
+    Kind.ARCHIVE: "it holds no picture, and no page that shows one",
+    Kind.FEED: "its entries may have theirs on the pages that they lead to: --list-of pages takes a list of those",
+    Kind.JSON_FEED: "its items may have theirs on the pages that they lead to: --list-of pages takes a list of those",
+}
 
 
 @dataclass(slots=True)
@@ -40,22 +64,31 @@ class Looked:
     """What a look came to."""
 
     totals: Totals = field(default_factory=Totals)
+    kinds: set[Kind] = field(default_factory=set)
+    lacks_base: bool = False
     complete: bool = True
+
+    @property
+    def hint(self) -> str:
+        """What to do where nothing was found, by the kind of source."""
+        if self.lacks_base:
+            return "say with --base URL where the page came from"
+        return next((_WHERE_TO_LOOK[kind] for kind in self.kinds if kind in _WHERE_TO_LOOK), "")
 
 
 Sink = Callable[[Row], None]
 
 
-def rows_to(stream: TextIO, form: str, columns: tuple[str, ...]) -> Sink:
+def rows_to(stream: TextIO, form: Format, columns: tuple[str, ...]) -> Sink:
     """Return what writes a row to ``stream`` in the format ``form``; on a terminal without what would steer that."""
     plain: Callable[[str], str] = _on_terminal if stream.isatty() else str
     match form:
-        case "csv":
+        case Format.CSV:
             stream.writelines(csv_lines((columns,)))
 
             def sink(row: Row) -> None:
                 stream.writelines(map(plain, csv_lines(((row[column] for column in columns),))))
-        case "jsonl":
+        case Format.JSONL:
 
             def sink(row: Row) -> None:
                 stream.write(plain(to_json(row)) + "\n")
@@ -74,7 +107,7 @@ def _on_terminal(text: str) -> str:
 
 def write_json(row: Row) -> None:
     """Write one row to standard output as a line of JSON."""
-    rows_to(data_stream(), "jsonl", ())(row)
+    rows_to(data_stream(), Format.JSONL, ())(row)
 
 
 @contextmanager
@@ -90,13 +123,13 @@ def saving(path: Path | None) -> Iterator[Sink | None]:
         yield rows_to(file, form, COLUMNS)
 
 
-def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | None, *, everything: bool) -> Looked:
+def show_look(events: Iterable[LookEvent], out: Out, form: Format, saver: Sink | None, *, everything: bool) -> Looked:
     """Print what ``look`` finds, as a table on ``out`` or as data on standard output.
 
     What was dropped is left out unless ``everything`` is wanted; a pick list holds it in any case.
     """
     looked = Looked()
-    data = rows_to(data_stream(), form, COLUMNS) if form != "table" else None
+    data = rows_to(data_stream(), form, COLUMNS) if form is not Format.TABLE else None
     group: list[Found] = []
 
     def print_group() -> None:
@@ -110,7 +143,7 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
                 looked.totals.add(image)
                 is_wanted = image.is_picked or everything
                 if saver or (data and is_wanted):
-                    row = image_row(image, name) if form != "urls" or saver else _address_row(image)
+                    row = image_row(image, name) if form is not Format.URLS or saver else _address_row(image)
                     for sink in filter(None, (data if is_wanted else None, saver)):
                         sink(row)
                 if data is None and is_wanted:
@@ -120,6 +153,8 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
             case PageRead():
                 print_group()
                 looked.totals.pages += 1
+                looked.kinds.add(event.kind)
+                looked.lacks_base |= any(flaw.kind == NO_BASE for flaw in event.flaws)
                 print_page(out, event)
             case _:
                 print_group()
@@ -132,14 +167,18 @@ def show_look(events: Iterable[LookEvent], out: Out, form: str, saver: Sink | No
     return looked
 
 
-def show_plan(events: Iterable[LookEvent | Planned], out: Out) -> int:
-    """Print the path that each picture would get; return how many there are."""
+def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format) -> int:
+    """Print the path that each picture would get, or as data on standard output; return how many there are."""
     paths = there = unsettled = 0
     funnel = Funnel()
+    data = rows_to(data_stream(), form, (*COLUMNS, *PLAN_COLUMNS)) if form is not Format.TABLE else None
     for event in events:
         match event:
-            case Planned(_, path, is_there, is_settled):
+            case Planned(image, path, is_there, is_settled):
                 paths, there, unsettled = paths + 1, there + is_there, unsettled + (not is_settled)
+                if data is not None:
+                    data(plan_row(image, str(path), is_there=is_there))
+                    continue
                 label = ("there    ", "dim") if is_there else ("would be ", "green")
                 out.line(label, shown(str(path)), ("" if is_settled else "  .?", "dim"))
             case Found(image):
@@ -161,12 +200,12 @@ def _address_row(image: Image) -> Row:
     return {"pick": True, "url": image.url}
 
 
-def show_pack(events: Iterable[PackEvent], out: Out, form: str, into: Path) -> Tally:
+def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -> Tally:
     """Print what ``pack`` does in the folder of crates ``into``, and how it ended, even when it is interrupted."""
     tally = Tally(into=into)
     archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
-    data = rows_to(data_stream(), form, columns) if form != "table" else None
+    data = rows_to(data_stream(), form, columns) if form is not Format.TABLE else None
     bar = BarView(out) if out.is_terminal and not out.quiet else None
     view: View = bar or LineView(out)
     try:

@@ -8,6 +8,7 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import print_page
 from pickcrate.cli.lists import note
+from pickcrate.cli.options import Given
 from pickcrate.cli.shell import command_line
 from pickcrate.cli.story import plain_story
 from pickcrate.cli.terminal import Out, place
@@ -16,14 +17,14 @@ from pickcrate.crate.places import SHEET
 from pickcrate.errors import CrateError, NothingPickedError, UsageError
 from pickcrate.run.events import LookEvent, PageRead, Progress
 from pickcrate.run.previewing import preview_crate
+from pickcrate.run.settings import Command, Group, of_command
 from pickcrate.sheet.page import GENERATOR, Heading, web_page
 from pickcrate.sheet.tile import Tile
 
 _PAGES = (".html", ".htm")
 _PAPER = (".png", ".pdf")
-_WITH_VALUES = frozenset(("--out", "--only", "--limit", "--sort", "--log"))
-_SECRET = frozenset(("--header", "--proxy"))
-_ALONE = frozenset(("--open", "--quiet"))
+_NOT_PASSED_ON = frozenset((Group.CHOOSE, Group.OUTPUT))
+"""settings of a sheet that mean nothing to what is picked on it"""
 
 
 def gather(events: Iterable[LookEvent | Progress | Tile], out: Out) -> tuple[list[Tile], str, bool]:
@@ -85,30 +86,26 @@ def told(path: Path, tiles: Sequence[Tile], out: Out) -> None:
     out.line("sheet: ", place(path), (f"  ({size(path.stat().st_size)})", "dim"))
 
 
-def pack_line(arguments: Sequence[str]) -> tuple[str, list[str]]:
-    """Return the ``pack`` command that takes the arguments of a ``sheet`` command: what is picked is added to it.
+def pack_line(given: Given) -> tuple[str, list[str]]:
+    """Return the ``pack`` command that takes what a ``sheet`` command took: what is picked is added to it.
 
     A sheet is passed on, so what may be secret is left out; what that was comes with it.
     """
     kept: list[str] = []
     secret: list[str] = []
-    words = iter(arguments)
-    for word in words:
-        name = word.partition("=")[0]
-        if name in _ALONE:
-            continue
-        if name in _WITH_VALUES or name in _SECRET:
-            value = word.partition("=")[2] if "=" in word else next(words, "")
-            if name in _SECRET and (name == "--header" or without_userinfo(value) != value):
-                secret.append(name)
-                continue
-            if name in _WITH_VALUES:
-                continue
-            kept += [name, value]
-            continue
-        if without_userinfo(word) != word:
+    for source in given["sources"]:
+        kept.append(without_userinfo(source))
+        if kept[-1] != source:
             secret.append("the password in an address")
-        kept.append(without_userinfo(word))
+    for name, setting in of_command(given.command).items():
+        if name not in given.typed or Command.PACK not in setting.commands or setting.group in _NOT_PASSED_ON:
+            continue
+        option = setting.option(name)
+        words = given.words(name)
+        if setting.is_secret or any(without_userinfo(word) != word for word in words):
+            secret.append(option)
+        else:
+            kept += words
     return command_line(("pickcrate", "pack", *kept)), list(dict.fromkeys(secret))
 
 

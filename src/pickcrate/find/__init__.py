@@ -38,6 +38,8 @@ _MOST_INNER_DOCUMENTS = 1000
 """Templates and ``srcdoc`` frames, one inside the other or side by side: more are no page's."""
 
 MOST_REFERENCES = 100_000
+NO_BASE = "base"
+"""the flaw of a page whose relative addresses cannot be made absolute"""
 _MOST_NAMES = 2_000
 _MOST_FLAWS = 20
 
@@ -63,6 +65,9 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     if len(found) > MOST_REFERENCES:
         del found[MOST_REFERENCES:]
         flaws.append(Flaw("references", f"more than {MOST_REFERENCES:,} pictures on one page: the rest is left out"))
+    if walk.unresolved:
+        words = f"{walk.unresolved:,} addresses are relative, and nothing says where the page came from"
+        flaws.append(Flaw(NO_BASE, words if walk.unresolved > 1 else words.replace("es are", " is")))
     return Findings(
         references=tuple(item for item in found if isinstance(item, Reference)),
         needs=tuple(dict.fromkeys(item for item in found if isinstance(item, Need))),

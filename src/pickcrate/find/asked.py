@@ -1,11 +1,9 @@
 """What a user asks to be found besides: addresses by a pattern in the raw source, and attributes by their names."""
 
 import itertools
-import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from pickcrate.errors import UsageError
 from pickcrate.expression import Expression
 from pickcrate.find.literals import unescape
 from pickcrate.find.place import Place, Walk
@@ -21,16 +19,6 @@ class Asked:
 
     patterns: tuple[Expression, ...] = ()
     attributes: frozenset[str] = frozenset()
-
-
-def asked_for(patterns: list[str], attributes: list[str]) -> Asked:
-    """Return what ``--raw`` and ``--attr`` ask for; a UsageError names the one that cannot mean anything."""
-    hint = r"""for example --raw '"full": *"([^"]+)"'"""
-    compiled = [Expression(pattern, "--raw", hint) for pattern in patterns]
-    for name in attributes:
-        if not re.fullmatch(r"[A-Za-z_][\w-]*", name):
-            raise UsageError(f"--attr {name!r} is not the name of an attribute", hint="for example --attr data-full")
-    return Asked(tuple(compiled), frozenset(name.lower() for name in attributes))
 
 
 def find_in_source(walk: Walk, asked: Asked) -> Iterator[Reference]:

@@ -51,6 +51,8 @@ class Walk:
         self._clusters: dict[int, int] = {}
         self.pictures: dict[int, LexborNode | bool] = {}
         """of elements looked at: the picture that a link in it may belong to, True if there are several, else False"""
+        self.unresolved = 0
+        """relative addresses that there is no base for"""
         self._lines = Lines(page.text)
 
     def surroundings(self, node: LexborNode) -> Surroundings:
@@ -100,7 +102,11 @@ class Walk:
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` against the page's base URL, or None if it is blank or no address."""
-        return absolute(raw, self.page.base) if raw.strip() else None
+        if not raw.strip():
+            return None
+        url = absolute(raw, self.page.base)
+        self.unresolved += url is None and self.page.base.startswith("about:")
+        return url
 
     def point(
         self,

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from pickcrate.errors import PickCrateError
+from pickcrate.read.recognise import Kind
 from pickcrate.values import Flaw, Image, Outcome
 
 
@@ -16,6 +17,8 @@ class PageRead:
     title: str
     images: int
     flaws: tuple[Flaw, ...] = ()
+    kind: Kind = Kind.PAGE
+    """of the source that it came from"""
     age: float | None = None
     """seconds since it was fetched, if an earlier run was answered and nobody was asked again"""
 

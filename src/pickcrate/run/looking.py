@@ -167,7 +167,7 @@ class _Looking:
         trust = opened.trust.fallen() if is_letter else opened.trust
         rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
         if rest or reading.flaws or not (reading.documents or reading.further):
-            head = PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws))
+            head = PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws), opened.kind)
             for event in self._page(head, rest, number, self._probes(opened)):
                 number += isinstance(event, Found)
                 yield event
@@ -262,7 +262,7 @@ class _Looking:
             for recorded in reading.references
         ]
         address = reading.documents[0].address if reading.documents else opened.address
-        head = PageRead(opened.source, address, title, 0, tuple(reading.flaws))
+        head = PageRead(opened.source, address, title, 0, tuple(reading.flaws), opened.kind)
         yield from self._page(head, references, number, self._probes(opened), is_record=True)
 
     def _page(
@@ -329,8 +329,8 @@ class _Looking:
             raise
         except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
             words = f"this page could not be read: {type(error).__name__}: {str(error)[:200]}"
-            return PageRead(opened.source, document.address, "", 0, (Flaw("page", words),)), Survey()
-        head = PageRead(opened.source, page.address, page.title, 0, tuple(surveyed.flaws), opened.age)
+            return PageRead(opened.source, document.address, "", 0, (Flaw("page", words),), opened.kind), Survey()
+        head = PageRead(opened.source, page.address, page.title, 0, tuple(surveyed.flaws), opened.kind, opened.age)
         return head, surveyed
 
     def _read_document(
@@ -348,7 +348,7 @@ class _Looking:
             if opened.is_own and (opened.kind is Kind.MESSAGE or _is_of_the_web(page)):
                 page = replace(page, trust=page.trust.fallen())
             order = self.order
-            return page, survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.region)
+            return page, survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.criteria.region)
 
         page, surveyed = read(self.base)
         if self.base or opened.kind is not Kind.PAGE or not page.address.startswith("file:"):

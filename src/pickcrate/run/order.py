@@ -1,15 +1,19 @@
 """The order: everything a user asked of one run, frozen before anything is done."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
+from typing import Any
 
+from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Manners
 from pickcrate.find.asked import Asked
-from pickcrate.find.region import NOWHERE, Region
+from pickcrate.find.region import Region
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
+from pickcrate.run.settings import values
 from pickcrate.sift.criteria import Criteria
 from pickcrate.values import Again, Unsure
 
@@ -47,8 +51,6 @@ class Order:
     """of lists: which column is what, as field and header (or number)"""
     lists_pages: bool = False
     """whether lists hold the addresses of pages, to be looked into"""
-    region: Region = NOWHERE
-    """the part of the page that is meant; all of it if it is empty"""
     criteria: Criteria = field(default_factory=Criteria)
     unsure: Unsure = Unsure.SETTLE
     measures_all: bool = False
@@ -79,3 +81,23 @@ class Destination:
     into: Path = Path("crates")
     archived: bool = False
     """whether the finished crate is made into one archive as well"""
+
+
+def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Order, Destination]:
+    """Return the order that settings make, and where it packs to.
+
+    Raises UsageError for a setting that cannot mean anything, alone or with the others.
+    """
+    parts = values(given)
+    if given.get("target") and not given.get("through"):
+        raise UsageError("--target says which picture on a page behind a thumbnail", hint="it goes with --through 1")
+    region = Region(**parts.get("region", {}))
+    order = Order(
+        sources=sources,
+        criteria=Criteria(region=region, **parts.get("criteria", {})),
+        asked=Asked(**parts.get("asked", {})),
+        choice=Choice(**parts.get("choice", {})),
+        manners=Manners(**parts.get("manners", {})),
+        **parts.get("order", {}),
+    )
+    return order, Destination(**parts.get("destination", {}))

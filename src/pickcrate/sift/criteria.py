@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, fields
 
 from pickcrate.addresses import image_type
+from pickcrate.find.region import NOWHERE, Region
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
@@ -19,8 +20,8 @@ class Criteria:
     """What an order wants of a picture; each is None or empty where it does not matter."""
 
     only: Numbers | None = None
-    region: str = ""
-    """the region as it was typed; whether a picture lies in it, its references know"""
+    region: Region = NOWHERE
+    """the part of the page that is meant; whether a picture lies in it, its references know"""
     found_in: tuple[str, ...] = ()
     linked: bool = False
     hidden: bool = True

@@ -94,6 +94,14 @@ def parse_range(text: str, option: str, quantity: Quantity) -> Range:
     return Range(ends[0], ends[1], text)
 
 
+def parse_size(text: str, option: str) -> int:
+    """Return bytes: ``100MB`` and ``100M`` are powers of 1000, ``100MiB`` of 1024; a UsageError names ``option``."""
+    try:
+        return int(_bytes(text.strip()))
+    except (ValueError, OverflowError):
+        raise UsageError(f"{option} {text!r} is not a size", hint=f"for example {option} 20MB") from None
+
+
 @dataclass(frozen=True, slots=True)
 class Numbers:
     """A set of picture numbers, as ranges."""

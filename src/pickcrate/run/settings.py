@@ -1,0 +1,401 @@
+"""Every setting of a run, declared once: options, keywords, the reference and completion come from this table.
+
+A row is a keyword of ``pickcrate.look`` and ``pickcrate.pack`` with its type, and, with dashes, an option of the
+command line. What is typed becomes its value by ``read``, and takes its place in the order by ``goes_to``.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from enum import Enum, StrEnum, auto
+from functools import lru_cache
+from pathlib import Path
+from typing import Annotated, Any, TypedDict, get_type_hints
+
+from pickcrate.errors import UsageError
+from pickcrate.run import readers as by
+from pickcrate.run.choosing import SortKey
+from pickcrate.values import Again, Unsure
+
+
+class Group(StrEnum):
+    """The headings that settings stand under."""
+
+    WHERE = "Where on the page"
+    FULL = "Full size"
+    CRITERIA = "Which pictures"
+    CHOOSE = "Choosing among them"
+    LISTS = "Lists"
+    MANNERS = "Manners"
+    CRATE = "The crate"
+    OUTPUT = "Output"
+
+
+class Command(StrEnum):
+    """The commands that take settings."""
+
+    LOOK = "look"
+    PACK = "pack"
+    WHY = "why"
+    SHEET = "sheet"
+    AUDIT = "audit"
+
+
+class Keep(StrEnum):
+    """Whether pictures of a kind stay."""
+
+    KEEP = "keep"
+    DROP = "drop"
+
+
+class Holds(StrEnum):
+    """What the addresses of a list are."""
+
+    PICTURES = "pictures"
+    PAGES = "pages"
+
+
+class Format(StrEnum):
+    """What a command prints on standard output."""
+
+    TABLE = "table"
+    CSV = "csv"
+    JSONL = "jsonl"
+    URLS = "urls"
+
+
+class ForOne(StrEnum):
+    """What ``why`` and ``audit`` print on standard output."""
+
+    TABLE = "table"
+    JSONL = "jsonl"
+
+
+class Kind(Enum):
+    """How a setting is given on the command line."""
+
+    TEXT = auto()
+    TEXTS = auto()
+    """repeatable"""
+    FLAG = auto()
+    WHOLE = auto()
+    DECIMAL = auto()
+    FILE = auto()
+    CHOICE = auto()
+
+
+_LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET))
+_ALL = frozenset(Command)
+_PACK = frozenset((Command.PACK,))
+_LOOK = frozenset((Command.LOOK,))
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """One row. ``goes_to`` is its place in the order, part and field; blank for what is the command's own business."""
+
+    group: Group
+    kind: Kind
+    help: str
+    goes_to: str = ""
+    read: Callable[[Any, str], Any] | None = None
+    """what is given, and the option's name for messages, to its value; None for what is its value already"""
+    default: Any = None
+    metavar: str = ""
+    default_words: str = ""
+    """the default in words, where its value says little"""
+    choices: type[StrEnum] | None = None
+    flags: str = ""
+    """the option's names, where they are not its own with dashes"""
+    least: float | None = None
+    most: float | None = None
+    completions: Callable[[], Iterable[str]] | None = None
+    commands: frozenset[Command] = _LIKE_LOOK
+    common: int = 0
+    """how soon most people need it: 1 is soonest, 0 for what few need"""
+    is_secret: bool = False
+    """whether its value is for nobody else's eyes"""
+
+    def option(self, name: str) -> str:
+        """Return the option's name on the command line, of the setting called ``name``."""
+        return self.flags.partition("/")[0] or f"--{name.replace('_', '-')}"
+
+
+Texts = str | Iterable[str]
+"""One text, or several."""
+
+# fmt: off
+
+class Settings(TypedDict, total=False):
+    """What a look is asked for; every one may be left out."""
+
+    base: Annotated[str, Setting(
+        Group.WHERE, Kind.TEXT, "Make relative addresses absolute against this one.",
+        "order.base", metavar="URL")]
+    within: Annotated[Texts, Setting(
+        Group.WHERE, Kind.TEXTS, "Only what lies in elements that this selects; repeat it for several.",
+        "region.within", by.texts, metavar="CSS")]
+    under: Annotated[str, Setting(
+        Group.WHERE, Kind.TEXT,
+        "Only the section, table, list or figure that the heading or caption with TEXT introduces.",
+        "region.under", metavar="TEXT", common=6)]
+    raw: Annotated[Texts, Setting(
+        Group.WHERE, Kind.TEXTS, "Take addresses from the raw source as well; the first group counts.",
+        "asked.patterns", by.raw, metavar="REGEX")]
+    attr: Annotated[Texts, Setting(
+        Group.WHERE, Kind.TEXTS, "Take addresses from this attribute, whatever they look like.",
+        "asked.attributes", by.attributes, metavar="NAME")]
+    frames: Annotated[int, Setting(
+        Group.WHERE, Kind.WHOLE, "Follow frames, and the sitemaps of an index, so many levels deep.",
+        "order.frames", default=1, metavar="N", least=0, most=9)]
+
+    full: Annotated[bool, Setting(
+        Group.FULL, Kind.FLAG, "Fetch the larger version that can be found, or what is shown.",
+        "order.full", default_words="full for pages, as listed for lists", flags="--full/--as-shown")]
+    through: Annotated[int, Setting(
+        Group.FULL, Kind.WHOLE, "Follow a thumbnail's link through up to N pages.",
+        "order.through", default=0, metavar="N", least=0, most=9, common=7)]
+    target: Annotated[str, Setting(
+        Group.FULL, Kind.TEXT, "Which part of such a page holds the picture.",
+        "order.target", metavar="CSS")]
+    rule: Annotated[Texts, Setting(
+        Group.FULL, Kind.TEXTS, "How a larger address is made of a small one: 'PATTERN => REPLACEMENT'; repeat it.",
+        "order.rules", by.rules, metavar="RULE")]
+    rules: Annotated[str | Path, Setting(
+        Group.FULL, Kind.FILE, "A file of such rules, one a line.",
+        "order.rules", by.rules_file, metavar="FILE")]
+
+    width: Annotated[str, Setting(
+        Group.CRITERIA, Kind.TEXT, "Width in pixels, as in 800.. or 300..1200, ends included.",
+        "criteria.width", by.ranged("WIDTH"), metavar="RANGE", common=4)]
+    height: Annotated[str, Setting(
+        Group.CRITERIA, Kind.TEXT, "Height in pixels.",
+        "criteria.height", by.ranged("HEIGHT"), metavar="RANGE")]
+    pixels: Annotated[str, Setting(
+        Group.CRITERIA, Kind.TEXT, "Width times height, as in 0.5MP...",
+        "criteria.pixels", by.ranged("PIXELS"), metavar="RANGE")]
+    ratio: Annotated[str, Setting(
+        Group.CRITERIA, Kind.TEXT, "Width to height, as in 4:3..16:9 or 1.2..; a single one is met within 1 %.",
+        "criteria.ratio", by.ranged("RATIO"), metavar="RANGE")]
+    bytes: Annotated[str, Setting(
+        Group.CRITERIA, Kind.TEXT, "Size of the file, as in 20kB..5MB.",
+        "criteria.bytes", by.ranged("BYTES"), metavar="RANGE")]
+    shape: Annotated[Texts, Setting(
+        Group.CRITERIA, Kind.TEXTS, "landscape, portrait or square (sides within 3 %); repeat it for several.",
+        "criteria.shape", by.shapes, metavar="SHAPE", completions=by.shape_names)]
+    type: Annotated[Texts, Setting(
+        Group.CRITERIA, Kind.TEXTS, "jpeg, png, webp, …; repeat it for several.",
+        "criteria.type", by.types, metavar="TYPE", completions=by.type_names)]
+    url: Annotated[Texts, Setting(
+        Group.CRITERIA, Kind.TEXTS, "Any of its addresses has this: plain text, a glob with *, or re:…; repeat it.",
+        "criteria.url", by.patterned, metavar="PATTERN")]
+    not_url: Annotated[Texts, Setting(
+        Group.CRITERIA, Kind.TEXTS, "The address that is fetched does not have this.",
+        "criteria.not_url", by.patterned, metavar="PATTERN")]
+    text: Annotated[Texts, Setting(
+        Group.CRITERIA, Kind.TEXTS, "Its alt text, title, caption, heading or link text has this.",
+        "criteria.text", by.patterned, metavar="PATTERN")]
+    not_text: Annotated[Texts, Setting(
+        Group.CRITERIA, Kind.TEXTS, "None of its words has this.",
+        "criteria.not_text", by.patterned, metavar="PATTERN")]
+    found_in: Annotated[Texts, Setting(
+        Group.CRITERIA, Kind.TEXTS, "Where it was found: img, css, link, meta, data, script, …",
+        "criteria.found_in", by.listed, metavar="KIND")]
+    linked: Annotated[bool, Setting(
+        Group.CRITERIA, Kind.FLAG, "Only pictures that are links, or are linked to.",
+        "criteria.linked", default=False)]
+    furniture: Annotated[str, Setting(
+        Group.CRITERIA, Kind.CHOICE, "Icons, logos, spacers, trackers and the like: keep or drop them.",
+        "criteria.furniture", by.kept, default=Keep.KEEP, choices=Keep, common=2)]
+    hidden: Annotated[str, Setting(
+        Group.CRITERIA, Kind.CHOICE, "Pictures that the page does not show: keep or drop them.",
+        "criteria.hidden", by.kept, default=Keep.KEEP, choices=Keep)]
+    unsure: Annotated[str, Setting(
+        Group.CRITERIA, Kind.CHOICE, "Where a criterion cannot decide: settle (find out), keep or drop.",
+        "order.unsure", default=Unsure.SETTLE, choices=Unsure)]
+
+    only: Annotated[str, Setting(
+        Group.CHOOSE, Kind.TEXT, "Only these numbers, as in 1..5,9.",
+        "criteria.only", by.numbers, metavar="NUMBERS")]
+    limit: Annotated[int, Setting(
+        Group.CHOOSE, Kind.WHOLE, "No more than the first N.",
+        "choice.limit", metavar="N", least=1)]
+    sort: Annotated[str, Setting(
+        Group.CHOOSE, Kind.CHOICE, "The order of pictures; by size the largest first.",
+        "choice.sort", default=SortKey.PAGE, choices=SortKey)]
+
+    column: Annotated[Texts, Setting(
+        Group.LISTS, Kind.TEXTS,
+        "Which column of a list is what, as in url=Photo or name=3; guessed when obvious; repeat it.",
+        "order.columns", by.columns, metavar="FIELD=HEADER")]
+    list_of: Annotated[str, Setting(
+        Group.LISTS, Kind.CHOICE, "What the addresses of a list are.",
+        "order.lists_pages", by.pages, default=Holds.PICTURES, choices=Holds)]
+
+    at_once: Annotated[int, Setting(
+        Group.MANNERS, Kind.WHOLE, "Transfers at once, over all sites.",
+        "manners.at_once", default=8, metavar="N", least=1, most=256, commands=_ALL)]
+    per_site: Annotated[int, Setting(
+        Group.MANNERS, Kind.WHOLE, "Connections to one site.",
+        "manners.per_site", default=4, metavar="N", least=1, most=256, commands=_ALL)]
+    pause: Annotated[float, Setting(
+        Group.MANNERS, Kind.DECIMAL, "Seconds between two requests to one site, give or take a half.",
+        "manners.pause", default=0.0, metavar="S", least=0, commands=_ALL)]
+    timeout: Annotated[float, Setting(
+        Group.MANNERS, Kind.DECIMAL, "Give up after so many seconds without progress.",
+        "manners.timeout", default=30.0, metavar="S", least=0.1, commands=_ALL)]
+    retries: Annotated[int, Setting(
+        Group.MANNERS, Kind.WHOLE, "Tries after the first, for failures that may pass: resets, timeouts, 429, 5xx.",
+        "manners.retries", default=3, metavar="N", least=0, most=20, commands=_ALL)]
+    rate: Annotated[str, Setting(
+        Group.MANNERS, Kind.TEXT, "No more than this a second, over all transfers.",
+        "manners.rate", by.size, metavar="SIZE", commands=_ALL)]
+    max_file: Annotated[str, Setting(
+        Group.MANNERS, Kind.TEXT, "Refuse anything larger (kB is 1000, KiB 1024).",
+        "manners.max_file", by.size, default="100MB", metavar="SIZE", commands=_ALL)]
+    max_total: Annotated[str, Setting(
+        Group.MANNERS, Kind.TEXT, "Stop when all pictures of the run together come to this.",
+        "manners.max_total", by.size, metavar="SIZE", commands=_ALL)]
+    robots: Annotated[bool, Setting(
+        Group.MANNERS, Kind.FLAG, "Heed robots.txt, and what pages and servers say to robots.",
+        "manners.robots", default=True, flags="--robots/--no-robots", commands=_ALL)]
+    allow_private: Annotated[bool, Setting(
+        Group.MANNERS, Kind.FLAG, "Let public pages lead to private addresses (your own network).",
+        "manners.allow_private", default=False, commands=_ALL)]
+    proxy: Annotated[str, Setting(
+        Group.MANNERS, Kind.TEXT, "Go through this HTTP or SOCKS5 proxy.",
+        "manners.proxy", metavar="URL", default_words="the environment's", commands=_ALL)]
+    cookies: Annotated[str | Path, Setting(
+        Group.MANNERS, Kind.FILE, "Cookies for signed-in pages: a file in the Netscape format.",
+        "manners.cookies", by.cookie_file, metavar="FILE", commands=_ALL)]
+    header: Annotated[Texts, Setting(
+        Group.MANNERS, Kind.TEXTS, "A header field for the sites that are typed, and no others; repeat it.",
+        "manners.fields", by.header_fields, metavar="'NAME: VALUE'", is_secret=True, commands=_ALL)]
+    user_agent: Annotated[str, Setting(
+        Group.MANNERS, Kind.TEXT, "What to call ourselves.",
+        "manners.user_agent", metavar="TEXT", commands=_ALL)]
+    fresh: Annotated[bool, Setting(
+        Group.MANNERS, Kind.FLAG, "Ask again for pages and sizes that were looked at a short while ago.",
+        "manners.fresh", default=False, commands=_ALL)]
+
+
+class PackSettings(Settings, total=False):
+    """What a pack is asked for besides."""
+
+    crate: Annotated[str, Setting(
+        Group.CRATE, Kind.TEXT, "The crate's name; it may hold {date}, {site}, {page}.",
+        "destination.name", metavar="NAME", default_words="the page's title", commands=_PACK, common=1)]
+    into: Annotated[str | Path, Setting(
+        Group.CRATE, Kind.FILE, "The folder that crates are made in.",
+        "destination.into", by.folder, default=Path("crates"), metavar="DIR",
+        commands=frozenset((Command.PACK, Command.SHEET, Command.AUDIT)))]
+    name: Annotated[Texts, Setting(
+        Group.CRATE, Kind.TEXTS,
+        "How files are named, as in '{n:03} {alt}'; repeat it: the first whose fields are known is used.",
+        "order.names", by.names, metavar="PATTERN", default_words="{stem}", commands=_PACK, common=3)]
+    shelf: Annotated[str, Setting(
+        Group.CRATE, Kind.TEXT, "Sort into sub-folders, as in '{type}' or '{page}/{shape}'.",
+        "order.shelf", by.shelf, metavar="PATTERN", commands=_PACK)]
+    again: Annotated[str, Setting(
+        Group.CRATE, Kind.CHOICE,
+        "Pictures that the crate has: skip them, refresh those that changed, or replace all.",
+        "order.again", default=Again.SKIP, choices=Again, commands=_PACK)]
+    zip: Annotated[bool, Setting(
+        Group.CRATE, Kind.FLAG, "Make one archive of the finished crate as well, beside its folder.",
+        "destination.archived", default=False, commands=_PACK)]
+
+
+class PrintSettings(PackSettings, total=False):
+    """What a command prints and writes besides: for the command line only."""
+
+    sheet: Annotated[bool, Setting(
+        Group.CRATE, Kind.FLAG, "Leave a contact sheet of the finished crate in it.",
+        default=False, commands=_PACK)]
+    dry_run: Annotated[bool, Setting(
+        Group.OUTPUT, Kind.FLAG, "Print the paths that pictures would get, and fetch none.",
+        default=False, commands=_PACK)]
+    out: Annotated[Path, Setting(
+        Group.OUTPUT, Kind.FILE, "Where to write it: .html to pick on, .png or .pdf to print.",
+        default=Path("sheet.html"), metavar="FILE", commands=frozenset((Command.SHEET,)))]
+    open: Annotated[bool, Setting(
+        Group.OUTPUT, Kind.FLAG, "Show it in what opens such files.",
+        default=False, commands=frozenset((Command.SHEET,)))]
+    repair: Annotated[bool, Setting(
+        Group.OUTPUT, Kind.FLAG, "Fetch again what is missing, altered or broken; set aside what is there.",
+        default=False, commands=frozenset((Command.AUDIT,)))]
+    format: Annotated[Format, Setting(
+        Group.OUTPUT, Kind.CHOICE, "What to print: a table for people, or data.",
+        default=Format.TABLE, choices=Format, commands=frozenset((Command.LOOK, Command.PACK)))]
+    form: Annotated[ForOne, Setting(
+        Group.OUTPUT, Kind.CHOICE, "What to print: lines for people, or data.",
+        default=ForOne.TABLE, choices=ForOne, flags="--format", commands=frozenset((Command.WHY, Command.AUDIT)))]
+    save: Annotated[Path, Setting(
+        Group.OUTPUT, Kind.FILE, "Write the list to a .csv, .jsonl or .txt file as well.",
+        metavar="FILE", commands=_LOOK, common=5)]
+    all: Annotated[bool, Setting(
+        Group.OUTPUT, Kind.FLAG, "List what was dropped as well, with the reason.",
+        default=False, commands=_LOOK)]
+    chart: Annotated[Path, Setting(
+        Group.OUTPUT, Kind.FILE, "Draw sizes and weights as .png, .svg or .pdf, to choose ranges by.",
+        metavar="FILE", commands=_LOOK)]
+    log: Annotated[Path, Setting(
+        Group.OUTPUT, Kind.FILE, "Write what happens to this file, a line an event.",
+        metavar="FILE", commands=frozenset((Command.LOOK, Command.PACK)))]
+    quiet: Annotated[bool, Setting(
+        Group.OUTPUT, Kind.FLAG, "Print nothing but what ends the run; the exit code tells the rest.",
+        default=False, commands=frozenset((Command.LOOK, Command.PACK, Command.SHEET, Command.AUDIT)))]
+
+
+# fmt: on
+@lru_cache(maxsize=1)
+def table() -> dict[str, Setting]:
+    """Return every row by its name, in the order of the table."""
+    hints = get_type_hints(PrintSettings, include_extras=True)
+    return {name: hint.__metadata__[0] for name, hint in hints.items()}
+
+
+def of_command(command: Command) -> dict[str, Setting]:
+    """Return the rows that a command takes."""
+    return {name: setting for name, setting in table().items() if command in setting.commands}
+
+
+def values(given: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
+    """Return what is given as values, by the part of the order and the field that they go to.
+
+    Raises UsageError for what cannot mean anything, TypeError for what is no setting.
+    """
+    parts: dict[str, dict[str, Any]] = {}
+    for name, value in given.items():
+        setting = table().get(name)
+        if setting is None:
+            raise TypeError(f"there is no setting {name!r}")
+        part, _, field = setting.goes_to.partition(".")
+        if not part or value is None or (isinstance(value, str | list) and not value):
+            continue
+        made = _value(setting, setting.option(name), value)
+        known = parts.setdefault(part, {})
+        # Two settings may go to one field: rules that are typed, and those of a file.
+        known[field] = (*known[field], *made) if field in known else made
+    return parts
+
+
+def _value(setting: Setting, option: str, value: Any) -> Any:
+    if setting.choices is not None:
+        try:
+            value = setting.choices(value)
+        except ValueError:
+            raise UsageError(f"{option} {value!r}", hint=f"it is one of {', '.join(setting.choices)}") from None
+    if setting.kind in {Kind.WHOLE, Kind.DECIMAL} and not _is_within(setting, value):
+        bounds = f"{setting.least or 0:g} to {setting.most:g}" if setting.most else f"at least {setting.least:g}"
+        raise UsageError(f"{option} {value!r} is out of range", hint=f"it is {bounds}")
+    if setting.kind is Kind.TEXTS and isinstance(value, str):
+        value = [value]
+    return setting.read(value, option) if setting.read is not None else value
+
+
+def _is_within(setting: Setting, value: Any) -> bool:
+    is_number = isinstance(value, int | float) and not isinstance(value, bool)
+    return (
+        is_number
+        and (setting.least is None or value >= setting.least)
+        and (setting.most is None or value <= setting.most)
+    )
