@@ -1,6 +1,7 @@
 """The built program, run as a user runs it: against nginx, against files, and against what goes wrong."""
 
 import csv
+import json
 import re
 import signal
 import socket
@@ -151,6 +152,26 @@ def test_a_list_streams_and_says_what_is_no_address(run: Program, hall: Server, 
     assert "line 4 is not a web address" in done.out
     assert "1 picture fetched" in done.out
     assert [path for path in hall.requests() if path == "/a.png"] == ["/a.png"]
+
+
+def test_look_and_dry_run_and_pack_say_one_name(run: Program, tmp_path: Path) -> None:
+    for page, shown in {"one": "red", "two": "blue"}.items():
+        paths = [f"{n}/{name}.png" for n, name in enumerate(("Kite", "kite", "Kite 2", "kite", "Kite 3"))]
+        for n, path in enumerate(paths):
+            (tmp_path / page / path).parent.mkdir(parents=True)
+            (tmp_path / page / path).write_bytes(picture("PNG", (30 + n, 20), shown))
+        (tmp_path / page / "page.html").write_text("".join(f'<img src="{path}">' for path in paths))
+    (tmp_path / "list.txt").write_text("https://kites.example/1.png\nhttps://kites.example/kite.png\n")
+    line = ("one/page.html", "two/page.html")
+    rows = [json.loads(row) for row in run("look", *line, "--format", "jsonl").out.splitlines()]
+    names = [row["name"] for row in rows]
+    assert len(set(map(str.lower, names))) == len(names) == 10
+    planned = [json.loads(row) for row in run("pack", *line, "--dry-run", "--format", "jsonl").out.splitlines()]
+    assert [Path(row["file"]).name for row in planned] == [row["name"] for row in planned] == names
+    packed = [json.loads(row) for row in run("pack", *line, "--format", "jsonl").out.splitlines()]
+    assert {row["number"]: row["file"] for row in packed} == {row["number"]: f"{row['name']}.png" for row in rows}
+    twice = [json.loads(row) for row in run("look", "list.txt", "list.txt", "--format", "jsonl").out.splitlines()]
+    assert [row["name"] for row in twice] == ["1", "kite", "1", "kite"]  # one address is one picture
 
 
 def test_robots_are_heeded(run: Program, hall: Server) -> None:

@@ -8,7 +8,7 @@ the spelled name and are filled in by ``finish``.
 import re
 import string
 import unicodedata
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from urllib.parse import unquote
@@ -110,19 +110,39 @@ class Naming:
         gives it, ``{stem}`` or ``{alt}``.
         Where the pattern has no ``{k}``, names from the second on end in `` 2``, `` 3``.
         """
-        given = (_GIVEN,) if image.name.strip() else ()
-        for pattern in (*self.patterns, *given, *_DEFAULTS):
+        for pattern in self._in_turn(image):
             pieces = self._fill(pattern, image, k)
             if pieces is not None:
                 name = self._shelved(_join(pieces), image)
                 return name if k == 1 or pattern.numbers_equals else f"{name} {k}"
         return self._shelved("picture" if k == 1 else f"picture {k}", image)
 
+    def next_free(self, image: Image, is_taken: Callable[[str], bool]) -> str:
+        """Return a free name from the second on: double the number to a free one, then go back by halves."""
+        used = self._used(image)
+        first = self.spell(image) if used is None or not used.numbers_equals else ""
+
+        def nth(k: int) -> str:
+            return f"{first} {k}" if first else self.spell(image, k)
+
+        low, high = 1, 2
+        while is_taken(nth(high)):
+            low, high = high, high * 2
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (middle, high) if is_taken(nth(middle)) else (low, middle)
+        return nth(high)
+
     def uses_stem(self, image: Image) -> bool:
         """Tell whether the pattern that names ``image`` goes by the name of its file, which its server may give."""
-        patterns = (*self.patterns, *((_GIVEN,) if image.name.strip() else ()), *_DEFAULTS)
-        used = next((pattern for pattern in patterns if self._fill(pattern, image, 1) is not None), None)
+        used = self._used(image)
         return used is not None and any(field == "stem" for _, field, _ in used.parts)
+
+    def _used(self, image: Image) -> NamePattern | None:
+        return next((pattern for pattern in self._in_turn(image) if self._fill(pattern, image, 1) is not None), None)
+
+    def _in_turn(self, image: Image) -> tuple[NamePattern, ...]:
+        return (*self.patterns, *((_GIVEN,) if image.name.strip() else ()), *_DEFAULTS)
 
     def _shelved(self, name: str, image: Image) -> str:
         filled = (self._fill(pattern, image, 1) for pattern in self.shelf)

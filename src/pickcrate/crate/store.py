@@ -95,36 +95,23 @@ class Crate:
         if entry is None and (known := self.ledger.find(address)) is not None:
             return known
         while entry is None:
-            entry = self.ledger.reserve(address, self._next_name(image, naming))
+            entry = self.ledger.reserve(address, naming.next_free(image, self._is_taken))
         return entry
 
     def rename(self, entry: Entry, image: Image, naming: Naming) -> Entry:
         """Give a row whose place turned out to be taken by a stray file the next free name."""
         self._strays.add(key(entry.name))
-        return self.ledger.rename(entry, self._next_name(image, naming))
+        return self.ledger.rename(entry, naming.next_free(image, self._is_taken))
 
     def name_anew(self, entry: Entry, image: Image, naming: Naming) -> Entry:
         """Give a row the name that is right now that more is known of its picture, or the next free one."""
         name = naming.spell(image)
         if key(name) == key(entry.name):
             return entry
-        is_taken = key(name) in self._strays or self.ledger.name_is_taken(name)
-        return self.ledger.rename(entry, self._next_name(image, naming) if is_taken else name)
+        return self.ledger.rename(entry, naming.next_free(image, self._is_taken) if self._is_taken(name) else name)
 
-    def _next_name(self, image: Image, naming: Naming) -> str:
-        """Return a free name from the second on: double the number to a free one, then go back by halves."""
-
-        def taken(k: int) -> bool:
-            name = naming.spell(image, k)
-            return key(name) in self._strays or self.ledger.name_is_taken(name)
-
-        low, high = 1, 2
-        while taken(high):
-            low, high = high, high * 2
-        while high - low > 1:
-            middle = (low + high) // 2
-            low, high = (middle, high) if taken(middle) else (low, middle)
-        return naming.spell(image, high)
+    def _is_taken(self, name: str) -> bool:
+        return key(name) in self._strays or self.ledger.name_is_taken(name)
 
     def holds(self, entry: Entry) -> bool:
         """Tell whether the crate got this picture before, even if its owner has moved or deleted the file since."""

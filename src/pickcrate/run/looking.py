@@ -1,7 +1,7 @@
 """Look: sources to pages to references to images, with their candidates and names-to-be. Keeps no picture."""
 
 import itertools
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 from pickcrate.addresses import absolute, brief, is_web
@@ -365,17 +365,27 @@ def _is_of_the_web(page: Page) -> bool:
     return any(is_web(url) and not names_private(url) for url in known)
 
 
-def named(events: Iterator[LookEvent], naming: Naming) -> Iterator[LookEvent]:
-    """Yield ``events``, picks with the names that ``pack`` would give in an empty crate: equal ones numbered."""
-    taken: dict[str, int] = {}
-    given: dict[str, str] = {}
+def named(events: Iterator[LookEvent], naming: Naming, version: Callable[[str, Trust], str]) -> Iterator[LookEvent]:
+    """Yield ``events``, picks with the names that ``pack`` would give in an empty crate: equal ones numbered.
+
+    ``version`` is the hash of what a source brought along for an address: with other bytes it is another picture.
+    """
+    taken: set[str] = set()
+    given: dict[str, list[tuple[Trust, str]]] = {}
     for event in events:
         if not isinstance(event, Found) or not event.image.is_picked:
             yield event
             continue
-        image = event.image
-        if image.url not in given:
-            name = naming.spell(image)
-            k = taken[key(name)] = taken.get(key(name), 0) + 1
-            given[image.url] = name if k == 1 else naming.spell(image, k)
-        yield Found(image, given[image.url])
+        url, trust = event.image.url, event.image.asker.trust
+        known = given.setdefault(brief(url), [])
+        same = (
+            name for other, name in known if other.source == trust.source or version(url, other) == version(url, trust)
+        )
+        name = next(same, None)
+        if name is None:
+            name = naming.spell(event.image)
+            if key(name) in taken:
+                name = naming.next_free(event.image, lambda spelled: key(spelled) in taken)
+            taken.add(key(name))
+            known.append((trust, name))
+        yield Found(event.image, name)

@@ -171,7 +171,7 @@ class Settings(TypedDict, total=False):
         Group.CRITERIA, Kind.TEXT, "Height in pixels.",
         "criteria.height", by.ranged("HEIGHT"), metavar="RANGE")]
     pixels: Annotated[str, Setting(
-        Group.CRITERIA, Kind.TEXT, "Width times height, as in 0.5MP...",
+        Group.CRITERIA, Kind.TEXT, "Width times height, as in 0.5MP.. for half a megapixel and more.",
         "criteria.pixels", by.ranged("PIXELS"), metavar="RANGE")]
     ratio: Annotated[str, Setting(
         Group.CRITERIA, Kind.TEXT, "Width to height, as in 4:3..16:9 or 1.2..; a single one is met within 1 %.",
