@@ -21,6 +21,7 @@ from PIL import Image
 
 from pickcrate.cli.app import app
 from pickcrate.demo.server import DemoSite
+from pickcrate.values import AS_SHOWN, Candidate, Grade, Image as Found, Measure, Measures, Reference, Words
 
 NGINX = """
 daemon off; worker_processes 1; pid {root}/pid; error_log {root}/error.log; events {{ }}
@@ -190,3 +191,20 @@ def museum() -> Iterator[str]:
     """The demo site's address."""
     with DemoSite() as site:
         yield site.address
+
+
+CRITERIA = json.loads((Path(__file__).parent / "criteria.json").read_text(encoding="utf-8"))
+
+
+def criteria_images() -> list[Found]:
+    """The pictures of the table of criteria, which the sheet's own filters are held against as well."""
+    images = []
+    for number, known in enumerate(CRITERIA["pictures"], start=1):
+        url, where = known["url"], known.get("found_in", "img")
+        words, hidden = Words(alt=known["alt"]), known.get("hidden", False)
+        shown = Reference(url, url, "https://galewick.example/", where, where, "src", 1, words=words, hidden=hidden)
+        probed = [known[name] and Measure(known[name], Grade.PROBED) if name in known else None
+                  for name in ("width", "height", "bytes", "type")]  # fmt: skip
+        best = Candidate(url, AS_SHOWN, Measures(*probed))
+        images.append(Found(number, "s", shown, (shown,), candidates=(best,), furniture=known.get("furniture", "")))
+    return images

@@ -3,13 +3,15 @@
 import csv
 import json
 from pathlib import Path
+from typing import Any
 
 import pytest
 
-from conftest import Program, Server, picture
+from conftest import CRITERIA, Program, Server, criteria_images, picture
 from pickcrate.errors import UsageError
+from pickcrate.run.order import make_order
 from pickcrate.sift import settle, sift
-from pickcrate.sift.criteria import Criteria
+from pickcrate.sift.criteria import JUDGES, Criteria
 from pickcrate.sift.funnel import Funnel
 from pickcrate.sift.patterns import parse_pattern
 from pickcrate.sift.ranges import BYTES, PIXELS, RATIO, WIDTH, Quantity, parse_numbers, parse_range
@@ -103,6 +105,23 @@ def test_what_each_criterion_says() -> None:
     assert ruled(image(900, 600), found_in=("css",), width=wide) == [
         ("found-in", "drop")
     ]  # the first that drops ends it
+
+
+@pytest.mark.parametrize("case", CRITERIA["cases"], ids=lambda case: str(case["given"]))
+def test_the_table_of_criteria(case: dict[str, Any]) -> None:
+    if case["kept"] is None:
+        with pytest.raises(UsageError):
+            make_order((), case["given"])
+        return
+    criteria = make_order((), case["given"])[0].criteria
+    funnel, kept = Funnel(), []
+    for image in criteria_images():
+        settled = settle(sift(image, criteria), Unsure.KEEP)
+        funnel.add(settled)
+        kept += [image.number] if settled.is_picked else []
+    assert kept == case["kept"]
+    steps = [[s.criterion, s.dropped, s.unsure] for s in funnel.steps(tuple(name for name, _ in JUDGES))]
+    assert steps == case.get("funnel", steps)
 
 
 def test_unsure_and_the_funnel() -> None:

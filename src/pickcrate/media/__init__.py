@@ -34,6 +34,8 @@ MOST_PIXELS = 89_000_000
 BY_NAME = {kind.name: kind for kind in IMAGE_TYPES}
 _BY_EXTENSION = {spelling: kind for kind in IMAGE_TYPES for spelling in kind.address_extensions}
 _BY_MEDIA_TYPE = {spelling: kind for kind in IMAGE_TYPES for spelling in kind.media_types}
+SPELLINGS = {**{s: k.name for s, k in (_BY_MEDIA_TYPE | _BY_EXTENSION).items()}, **{name: name for name in BY_NAME}}
+"""every spelling of a type, lower case, to its name"""
 
 
 def by_extension(extension: str) -> ImageType | None:

@@ -105,10 +105,10 @@ def types(given: Iterable[str], option: str) -> tuple[str, ...]:
 
     names = []
     for name in listed(given, option):
-        kind = media.BY_NAME.get(name) or media.by_extension(name) or media.by_media_type(name)
+        kind = media.SPELLINGS.get(name)
         if kind is None:
             raise UsageError(f"{option} {name!r} is no image type", hint=f"types are {', '.join(type_names())}")
-        names.append(kind.name)
+        names.append(kind)
     return tuple(names)
 
 

@@ -10,6 +10,7 @@ from datetime import date
 from importlib.resources import files
 from typing import Any
 
+from pickcrate import media
 from pickcrate.addresses import without_userinfo
 from pickcrate.record import COLUMNS, image_row
 from pickcrate.sheet.tile import Tile
@@ -70,7 +71,13 @@ def _digest(text: str) -> str:
 
 def _data(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, str], str]) -> Iterator[str]:
     order = [name for name, _ in JUDGES if any(_dropped(tile.image) == name for tile in tiles)]
-    known = {"line": heading.line, "columns": COLUMNS, "order": order}
+    known = {
+        "line": heading.line,
+        "columns": COLUMNS,
+        "order": order,
+        "criteria": [name for name, _ in JUDGES],
+        "types": media.SPELLINGS,
+    }
     yield _safe(known)[:-1] + ', "pictures": ['
     for number, tile in enumerate(tiles):
         yield (",\n" if number else "\n") + _safe(_picture(tile, heading, story(tile.image, tile.name)))

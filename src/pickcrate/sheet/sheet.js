@@ -72,13 +72,17 @@ const measured = (kind, value) => (text) => {
   return (p) => { const known = value(p.row); return known === null ? null : holds(wanted, known); };
 };
 const product = (row) => (row.width && row.height ? row.width * row.height : null);
-const quotient = (row) => (row.width && row.height ? Number((row.width / row.height).toFixed(4)) : null);
+const quotient = (row) => (row.width && row.height ? row.width / row.height : null);
 const among = (value) => (text) => {
   const wanted = listed(text);
   return (p) => { const known = value(p); return known === null ? null : wanted.includes(known); };
 };
-// In the order in which pickcrate holds them against a picture.
-const FILTERS = {
+const types = (text) => listed(text).map((spelling) => data.types[spelling] ?? bad(spelling));
+const amongTypes = (text) => {
+  const wanted = types(text);
+  return (p) => (p.row.type === null ? null : wanted.includes(p.row.type));
+};
+const TESTS = {
   "found-in": { example: "img, css", test: (text) => { const wanted = listed(text); return (p) => p.kinds.some((kind) => wanted.includes(kind)); } },
   hidden: { choices: ["keep", "drop"], test: (text) => (p) => text !== "drop" || !p.row.hidden },
   furniture: { choices: ["keep", "drop"], test: (text) => (p) => text !== "drop" || !p.row.furniture },
@@ -86,7 +90,7 @@ const FILTERS = {
   "not-url": { example: "logo", test: (text) => { const wanted = pattern(text); return (p) => !wanted.test(p.row.url); } },
   text: { example: "delta", test: (text) => { const wanted = pattern(text); return (p) => p.words.some((w) => wanted.test(w)); } },
   "not-text": { example: "banner", test: (text) => { const wanted = pattern(text); return (p) => !p.words.some((w) => wanted.test(w)); } },
-  type: { example: "jpeg, png", test: among((p) => p.row.type) },
+  type: { example: "jpeg, png", test: amongTypes },
   shape: { choices: ["", "landscape", "portrait", "square"], test: among((p) => shapeOf(p.row)) },
   width: { example: "800..", test: measured("side", (row) => row.width) },
   height: { example: "..2000", test: measured("side", (row) => row.height) },
@@ -94,6 +98,8 @@ const FILTERS = {
   ratio: { example: "4:3..16:9", test: measured("ratio", quotient) },
   bytes: { example: "20kB..5MB", test: measured("bytes", (row) => row.bytes) },
 };
+// In the order in which pickcrate holds them against a picture.
+const FILTERS = Object.fromEntries(data.criteria.filter((name) => name in TESTS).map((name) => [name, TESTS[name]]));
 
 // --- state ---
 

@@ -169,7 +169,7 @@ def _pixels(image: Image, criteria: Criteria) -> Verdict | None:
 
 def _ratio(image: Image, criteria: Criteria) -> Verdict | None:
     sides = _sides(image)
-    return _value_in_range("ratio", criteria.ratio, round(sides[0] / sides[1], 4) if sides else None)
+    return _value_in_range("ratio", criteria.ratio, sides[0] / sides[1] if sides else None)
 
 
 def _bytes(image: Image, criteria: Criteria) -> Verdict | None:

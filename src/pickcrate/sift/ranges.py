@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from pickcrate.errors import UsageError
 from pickcrate.numerals import whole
 
-_NUMBER = re.compile(r"\d+(?:\.\d+)?")
-_SCALED = re.compile(r"(\d+(?:\.\d+)?)\s*(?:([kmg])(i?))?(px|p|b)?", re.IGNORECASE)
+_NUMBER = re.compile(r"[0-9]+(?:\.[0-9]+)?")
+_SCALED = re.compile(r"([0-9]+(?:\.[0-9]+)?)\s*(?:([kmg])(i?))?(px|p|b)?", re.IGNORECASE)
 _POWERS = {"": 0, "k": 1, "m": 2, "g": 3}
-_RATIO = re.compile(r"(\d+(?:\.\d+)?)\s*[:/]\s*(\d+(?:\.\d+)?)")
+_RATIO = re.compile(r"([0-9]+(?:\.[0-9]+)?)\s*[:/]\s*([0-9]+(?:\.[0-9]+)?)")
 _SINGLE_RATIO = 0.01
 """A single ratio is met within one per cent: 4:3 in whole pixels seldom is exact."""
 
@@ -118,7 +118,7 @@ def parse_numbers(text: str, option: str) -> Numbers:
     hint = f"for example {option} 1..5,9"
     spans: list[tuple[int, int | None]] = []
     for part in text.split(","):
-        match = re.fullmatch(r"\s*(\d+)\s*(\.\.)?\s*(\d+)?\s*", part)
+        match = re.fullmatch(r"\s*([0-9]+)\s*(\.\.)?\s*([0-9]+)?\s*", part)
         if match is None or (match[3] and not match[2]):
             raise UsageError(f"{option} {text!r} is no list of numbers", hint=hint)
         low = whole(match[1])
