@@ -16,6 +16,7 @@ import pytest
 
 import pickcrate
 from conftest import Server, picture
+from pickcrate.crate import moving
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
@@ -139,14 +140,19 @@ def test_publishing_never_replaces(crate: Crate) -> None:
 
 
 def test_a_file_system_without_hard_links(crate: Crate, monkeypatch: pytest.MonkeyPatch) -> None:
-    def refuse(*_: object) -> None:
+    refused = []
+
+    def refuse(*paths: object) -> None:
+        refused.append(paths)
         raise OSError(errno.EPERM, "Operation not permitted")
 
     monkeypatch.setattr(os, "link", refuse)
+    monkeypatch.setattr(moving, "_exclusive_rename", lambda: None)
     entry = crate.reserve(image(1, f"{SITE}/a.png"), NAMING)
     assert crate.publish(entry, arrived(crate, picture())) == "a.png"
     assert crate.publish(entry, arrived(crate, picture(colour="blue"))) is None
     assert (crate.root / "a.png").read_bytes() == picture()
+    assert refused
 
 
 def test_what_is_no_whole_picture_leaves_nothing(crate: Crate) -> None:

@@ -33,7 +33,7 @@ def test_names_are_told_apart_and_sure_rows_lead() -> None:
     (best, *others) = pickcrate.candidates("https://galewick.example/wp-content/uploads/2026/03/red-300x200.jpg?w=300")
     assert best.url == "https://galewick.example/wp-content/uploads/2026/03/red.jpg"
     assert str(best.evidence).startswith("by its address: ")
-    assert [c.url for c in others][-1].endswith("red-300x200.jpg") or others
+    assert [c.url for c in others] == [f"{best.url}?w=300"]
 
 
 QUERIES = [
@@ -254,6 +254,11 @@ def test_pages_behind_thumbnails(run: Program, web: Server, gallery: str) -> Non
     chosen = run("look", gallery, "--through", "1", "--target", "#v img", "--format", "jsonl").rows
     assert larger(chosen) == {"thumb_hall.png": "h4ll-0a1b2c.png"}
     assert "is not a CSS selector" in run("look", gallery, "--through", "1", "--target", "[[").err
+    behind = web.www / "kite.html"
+    behind.write_text(f"<meta name=robots content=noimageindex>{behind.read_text()}")
+    line = ("look", gallery, "--through", "1", "--fresh", "--format", "jsonl")
+    assert larger(run(*line).rows) == {"thumb_hall.png": "h4ll-0a1b2c.png"}
+    assert larger(run(*line, "--no-robots").rows)["thumb_kite.png"] == "kite_full.png"
 
 
 def test_the_users_own_rules_come_first_and_are_proved(run: Program, museum: str, tmp_path: Path) -> None:
