@@ -118,10 +118,46 @@ def test_words_sizes_and_places() -> None:
         (b"<p>" + b" " * 1100 + b"<meta charset=koi8-r>\xe9", "", "windows-1252"),
         ("<p>über".encode(), "no-such-charset", "utf-8"),
         (b"<p>\xfcber", "", "windows-1252"),
+        (b"<meta charset=koi8-r title='<p>", "", "utf-8"),  # it runs out of bytes
+        (b"<meta charset=koi8-r", "", "utf-8"),
     ],
 )
 def test_encoding_by_the_standard(octets: bytes, transport: str, expected: str) -> None:
     assert decode(octets, transport).encoding == expected
+
+
+@pytest.mark.parametrize(
+    ("html", "expected"),
+    [
+        ("<meta charset=koi8-r>", "koi8-r"),
+        ("<meta http-equiv=content-type content='text/html; CHARSET=shift_jis'>", "shift_jis"),
+        ("<meta charset=utf-16>", "utf-8"),
+        ("<!-- <meta charset=koi8-r> --><script>'<meta charset=koi8-r>'</script>", "windows-1252"),
+        ("<meta charset=none><meta name=x><meta content='charset=koi8-r'><meta charset=latin2>", "iso-8859-2"),
+    ],
+)
+def test_an_encoding_behind_the_prescan(html: str, expected: str) -> None:
+    octets = b"<!-- " + b" " * 1100 + b" -->" + html.encode() + b"\xc1"
+    assert read_document(octets, source="x", address="https://galewick.example/").encoding == expected
+
+
+@pytest.mark.parametrize(
+    ("charset", "raw", "expected"),
+    [
+        ("shift_jis", "a?k=\u6b63#\u6b63", "a?k=%90%B3"),
+        ("koi8-r", "\u044f?\u044f\u20ac", "%D1%8F?%D1%26%238364%3B"),
+        ("utf-8", "?\u044f", "?%D1%8F"),
+        ("utf-16le", "?\u044f", "?%D1%8F"),
+        ("koi8-r", "#?\u044f", ""),
+        ("latin1", "?a=\xe9&\xe9", "?a=%E9&%E9"),
+    ],
+)
+def test_a_query_is_in_the_encoding_of_the_page(charset: str, raw: str, expected: str) -> None:
+    octets = (b"\xff\xfe" if charset == "utf-16le" else b"") + f'<img src="{raw}">'.encode(charset, "xmlcharrefreplace")
+    page = read_document(
+        octets, source="x", address="https://k.example/", fields={"content-type": f"text/html; charset={charset}"}
+    )
+    assert [r.url for r in find(page).references] == [f"https://k.example/{expected}"]
 
 
 PIECES = st.lists(

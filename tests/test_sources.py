@@ -228,6 +228,48 @@ def test_saved_pages_know_where_they_came_from(run: Program, tmp_path: Path) -> 
 
 
 @pytest.mark.parametrize(
+    "says",
+    [
+        "<!-- saved from url=(0030){0}/rooms/list.html -->",
+        "<link rel=canonical href={0}/rooms/list.html>",
+        "<meta property=og:url content={0}/rooms/list.html>",
+        "<base href={0}/rooms/>",
+    ],
+)
+def test_what_is_not_beside_a_saved_page_comes_from_its_own_address(
+    run: Program, web: Server, tmp_path: Path, says: str
+) -> None:
+    for path, octets in (("kites/big.png", BLUE), ("rooms/twice.png", picture("PNG", (90, 60))), ("full/s.png", TEAL)):
+        (web.www / path).parent.mkdir(exist_ok=True)
+        (web.www / path).write_bytes(octets)
+    files = tmp_path / "Rooms_files"
+    files.mkdir()
+    for name, octets in (
+        ("a.png", RED),
+        ("lazy.gif", picture("GIF", (1, 1))),
+        ("s.png", picture("PNG", (15, 10), "teal")),
+    ):
+        (files / name).write_bytes(octets)
+    html = (
+        says.format(web.address) + "<img src=Rooms_files/a.png><img src=Rooms_files/lazy.gif data-src=/kites/big.png>"
+        "<img src=./Rooms_files/s.png srcset='twice.png 2x'><a href=../full/s.png><img src=Rooms_files/s.png></a>"
+        "<img src=Rooms_files/gone.png>"
+    )
+    (tmp_path / "Rooms.html").write_text(html)
+    done = run("pack", "Rooms.html", "--crate", "c", "--allow-private", "--format", "jsonl")
+    urls = [
+        row["url"].removeprefix(web.address).rpartition("Rooms_files")[2]
+        for row in sorted(done.rows, key=lambda row: row["number"])
+    ]
+    assert urls == ["/a.png", "/kites/big.png", "/rooms/twice.png", "/full/s.png", "/gone.png"]
+    assert [row["outcome"] for row in done.rows].count("fetched") == 4
+    assert "not beside the saved page" in next(row["error"] for row in done.rows if row["error"])
+    (web.www / "kites" / "big.png").unlink()  # a spacer is no picture to fall back on
+    last = run("pack", "Rooms.html", "--crate", "d", "--allow-private", "--fresh", "--format", "jsonl").rows
+    assert [row["outcome"] for row in last if "lazy" in row["shown_url"]] == ["failed"]
+
+
+@pytest.mark.parametrize(
     ("octets", "kind"),
     [
         (RED, Kind.PICTURE),

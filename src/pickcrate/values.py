@@ -1,9 +1,11 @@
 """The nouns of the flow, complete once built: page, reference, image, candidate, measure, pick, outcome."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from enum import Enum, StrEnum
 from typing import TYPE_CHECKING, Generic, TypeVar
+
+from pickcrate.addresses import absolute
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser
@@ -106,6 +108,19 @@ class Page:
     """what it says of all its pictures"""
     picture_rights: Mapping[str, Rights] = field(default_factory=dict)
     """what it says of single ones, by their addresses"""
+    saved_from: str = ""
+    """of a page on disk, its address on the web: what its relative addresses mean that nothing beside it answers to"""
+    is_beside: Callable[[str], bool] | None = field(default=None, repr=False, compare=False)
+    """tells whether a file is there at an address that is made absolute against ``base``"""
+
+    def resolve(self, raw: str) -> str | None:
+        """Return ``raw`` as an absolute address: what is beside a saved page, else what it meant on the web."""
+        url = absolute(raw, self.base)
+        if not self.saved_from or (url is not None and not url.startswith("file:")):
+            return url
+        if url is not None and self.is_beside is not None and self.is_beside(url):
+            return url
+        return absolute(raw, self.saved_from) or url
 
 
 class Role(Enum):

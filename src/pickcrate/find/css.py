@@ -167,7 +167,7 @@ def _pictures(statement: str, sheet: Sheet, numbers: Iterator[int]) -> Iterator[
         cluster = next(numbers)
         role = Role.SHOWN
         for raw, density in addresses:
-            url = absolute(raw, sheet.base)
+            url = sheet.page.resolve(raw) if sheet.base == sheet.page.base else absolute(raw, sheet.base)
             if url is None or raw.startswith("#") or not raw.strip() or claims_no_image(url):
                 continue
             where = replace(sheet.where, attribute=name, cluster=cluster, role=role, density=density)

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
-from pickcrate.addresses import absolute, claims_no_image
+from pickcrate.addresses import claims_no_image
 from pickcrate.find.images import candidates
 from pickcrate.find.place import Finder, Place, Walk
 from pickcrate.read.oembed import MEDIA_TYPE
@@ -80,7 +80,7 @@ def find_in_link_header(walk: Walk) -> Iterator[Reference]:
         parameters = {m[1].lower(): m[2] or m[3] or "" for m in _LINK_PARAMETER.finditer(match[2])}
         relations = set(parameters.get("rel", "").lower().split())
         if relations & _ICONS or ("preload" in relations and parameters.get("as", "").lower() == "image"):
-            url = absolute(match[1], walk.page.base)
+            url = walk.resolve(match[1])
             if url is not None:
                 yield Reference(
                     url,

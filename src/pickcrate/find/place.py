@@ -7,10 +7,10 @@ from typing import Protocol
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import absolute
 from pickcrate.find.effort import Effort
 from pickcrate.find.srcset import ImageCandidateString
 from pickcrate.find.words import text_of
+from pickcrate.read.decode import encode_query
 from pickcrate.values import Box, Finding, Page, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
@@ -104,7 +104,7 @@ class Walk:
         """Return ``raw`` against the page's base URL, or None if it is blank or no address."""
         if not raw.strip():
             return None
-        url = absolute(raw, self.page.base)
+        url = self.page.resolve(encode_query(raw, self.page.encoding))
         self.unresolved += url is None and self.page.base.startswith("about:")
         return url
 

@@ -1,6 +1,7 @@
 """Bytes to text by the HTML standard, 13.2.3.2 (determining the character encoding)."""
 
 import re
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import webencodings
@@ -11,16 +12,18 @@ _TAG = re.compile(rb"</?[A-Za-z]")
 _META = re.compile(rb"<meta[\t\n\x0c\r /]", re.IGNORECASE)
 _CHARSET = re.compile(rb"charset[\t\n\x0c\r ]*=[\t\n\x0c\r ]*", re.IGNORECASE)
 _XML_ENCODING = re.compile(rb"""encoding[\x00-\x20]*=[\x00-\x20]*(["'])([^"']*)\1""")
+_NOT_ASCII = re.compile(r"[^\x00-\x7f]+")
 _BOMS = ((b"\xef\xbb\xbf", "utf-8"), (b"\xfe\xff", "utf-16be"), (b"\xff\xfe", "utf-16le"))
 
 
 @dataclass(frozen=True, slots=True)
 class Decoded:
-    """Text, the encoding it was read by (its name in the Encoding standard), and where that name came from."""
+    """Text, and the encoding it was read by (its name in the Encoding standard)."""
 
     text: str
     encoding: str
-    evidence: str
+    is_tentative: bool = False
+    """whether that was guessed, so that a meta element may still say otherwise (HTML standard, 13.2.3.5)"""
 
 
 def decode(octets: bytes, transport: str = "") -> Decoded:
@@ -30,15 +33,15 @@ def decode(octets: bytes, transport: str = "") -> Decoded:
     """
     for bom, encoding in _BOMS:  # step 1: BOM sniffing
         if octets.startswith(bom):
-            return Decoded(_text(octets[len(bom) :], encoding), encoding, "byte order mark")
+            return Decoded(_text(octets[len(bom) :], encoding), encoding)
     if (name := _label(transport.encode("ascii", "ignore"))) is not None:  # step 4: the transport layer
-        return Decoded(_text(octets, name), name, "Content-Type header")
+        return Decoded(_text(octets, name), name)
     if (name := prescan(octets)) is not None:  # step 5: prescan
-        return Decoded(_text(octets, name), name, "meta element")
+        return Decoded(_text(octets, name), name)
     try:  # step 8: autodetection, which the standard leaves open; valid UTF-8 is hardly ever anything else
-        return Decoded(octets.decode("utf-8"), "utf-8", "its bytes")
+        return Decoded(octets.decode("utf-8"), "utf-8", is_tentative=True)
     except UnicodeDecodeError:  # step 9: the fallback of western locales
-        return Decoded(_text(octets, "windows-1252"), "windows-1252", "fallback")
+        return Decoded(_text(octets, "windows-1252"), "windows-1252", is_tentative=True)
 
 
 def prescan(octets: bytes) -> str | None:
@@ -99,11 +102,55 @@ def _meta(head: bytes, position: int) -> tuple[str | None, int]:
         elif name == b"charset":
             charset = _label(value)
             need_pragma = False
+    if position >= len(head):  # it ran out of bytes, which ends the prescan
+        return None, position
     if need_pragma is None or (need_pragma and not got_pragma) or charset is None:
         return None, position
+    return _declared(charset), position
+
+
+def _declared(charset: str) -> str:
+    """Return the encoding that a meta element means: one that shows that it is not UTF-16 means UTF-8."""
     if charset in {"utf-16be", "utf-16le"}:
-        return "utf-8", position
-    return ("windows-1252" if charset == "x-user-defined" else charset), position
+        return "utf-8"
+    return "windows-1252" if charset == "x-user-defined" else charset
+
+
+def declared(attributes: Mapping[str, str | None]) -> str | None:
+    """Return the encoding that a meta element declares to the parser (HTML standard, 13.2.6.4.4 "meta")."""
+    charset = named(attributes.get("charset") or "")
+    if charset is None and (attributes.get("http-equiv") or "").lower() == "content-type":
+        charset = _from_content((attributes.get("content") or "").lower().encode("ascii", "ignore"))
+    return _declared(charset) if charset is not None else None
+
+
+def read_as(octets: bytes, encoding: str) -> Decoded:
+    """Decode a document by an encoding that is certain."""
+    return Decoded(_text(octets, encoding), encoding)
+
+
+def encode_query(raw: str, encoding: str) -> str:
+    """Return an address with its query percent-encoded in the document's encoding (URL standard, 4.4 and 1.3).
+
+    What that encoding does not have is written as a decimal character reference; UTF-16 documents send UTF-8.
+    """
+    if raw.isascii() or encoding in {"utf-8", "utf-16be", "utf-16le"} or "?" not in raw:
+        return raw
+    path, mark, rest = raw.partition("?")
+    query, hash_mark, fragment = rest.partition("#")
+    if "#" in path or query.isascii():
+        return raw
+    codec = webencodings.lookup(encoding).codec_info
+    return f"{path}{mark}{_NOT_ASCII.sub(lambda run: _percent(run[0], codec.encode), query)}{hash_mark}{fragment}"
+
+
+def _percent(text: str, encode: Callable[[str, str], tuple[bytes, int]]) -> str:
+    try:
+        return "".join(f"%{octet:02X}" for octet in encode(text, "strict")[0])
+    except UnicodeEncodeError:
+        if len(text) > 1:
+            return "".join(_percent(character, encode) for character in text)
+        return f"%26%23{ord(text)}%3B"
 
 
 def _from_content(value: bytes) -> str | None:

@@ -1,20 +1,22 @@
 """One document's bytes to a page: decoded, parsed, with its base URL and its title."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.contenttype import content_type
-from pickcrate.read.decode import decode
+from pickcrate.read.decode import declared, decode, read_as
 from pickcrate.read.rights import rights_of_pictures, rights_on_page
 from pickcrate.values import PUBLIC, Flaw, Page, Trust
 from pickcrate.version import ROBOTS_TOKEN
 
 _NO_FIELDS: Mapping[str, str] = {}
 _MARK_OF_THE_WEB = re.compile(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
+_SAYS_WHERE_FROM = (("link[rel~=canonical i][href]", "href"), ("meta[property='og:url' i][content]", "content"))
 
 
 def read_document(
@@ -35,6 +37,10 @@ def read_document(
     decoded = decode(octets, content_type(fields)[1])
     text, beyond = within_bounds(decoded.text)
     tree = LexborHTMLParser(text)
+    if decoded.is_tentative and (encoding := _late_encoding(tree)) not in {None, decoded.encoding}:
+        decoded = read_as(octets, str(encoding))
+        text, beyond = within_bounds(decoded.text)
+        tree = LexborHTMLParser(text)
     flaws: list[Flaw] = [beyond] if beyond is not None else []
     page_base = base or _document_base(tree, address, flaws)
     title = tree.css_first("title")
@@ -54,14 +60,40 @@ def read_document(
     )
 
 
+def _late_encoding(tree: LexborHTMLParser) -> str | None:
+    """HTML standard, 13.2.3.5: a meta element behind the bytes of the prescan changes the encoding."""
+    metas = tree.css("meta[charset], meta[http-equiv][content]")
+    return next((name for meta in metas if (name := declared(meta.attributes)) is not None), None)
+
+
 def original_address(page: Page) -> str:
-    """Return where a saved page says that it came from: the mark of the web, or its canonical link; else empty."""
+    """Return where a saved page says that it came from: the mark of the web, its canonical link, or ``og:url``."""
     mark = _MARK_OF_THE_WEB.search(page.text[:8192])
     if mark is not None and (url := absolute(mark[1], "about:blank")) is not None and is_web(url):
         return url
-    canonical = page.tree.css_first("link[rel~=canonical i][href]")
-    url = absolute(canonical.attributes.get("href") or "", "about:blank") if canonical is not None else None
-    return url if url is not None and is_web(url) else ""
+    for selector, attribute in _SAYS_WHERE_FROM:
+        element = page.tree.css_first(selector)
+        url = absolute(element.attributes.get(attribute) or "", "about:blank") if element is not None else None
+        if url is not None and is_web(url):
+            return url
+    return ""
+
+
+def saved(page: Page, is_beside: Callable[[str], bool]) -> Page:
+    """Return a page that may lie on disk with files beside it, to which its relative addresses lead first.
+
+    What a browser wrote into a folder of its own (``Kites_files`` beside ``Kites.html``) never was on the web there.
+    """
+    if not page.address.startswith(("file:", "about:")):
+        return page
+    name = page.address.rpartition(".")[0]
+
+    def is_of_the_disk(url: str) -> bool:
+        return is_beside(url) or (url.startswith(name) and "/" in url[len(name) :])
+
+    if is_web(page.base):
+        return replace(page, base=page.address, saved_from=page.base, is_beside=is_of_the_disk)
+    return replace(page, saved_from=original_address(page), is_beside=is_of_the_disk)
 
 
 def _document_base(tree: LexborHTMLParser, address: str, flaws: list[Flaw]) -> str:

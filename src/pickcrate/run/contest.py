@@ -11,6 +11,7 @@ from typing import cast
 
 from pickcrate.addresses import is_web, origin
 from pickcrate.fullsize.proof import Lessons, largest
+from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
 from pickcrate.values import Asker, Candidate, Evidence, Image
@@ -74,7 +75,7 @@ class _Contest:
         for entry in cases:
             headers = [self._probes.header(entrant.url) for entrant in entry.entrants]
             shown = headers[-1]
-            if shown is None or shown.type == "svg" or self._showing[entry.image.shown.url] >= _SHARED:
+            if shown is None or _is_stand_in(shown) or self._showing[entry.image.shown.url] >= _SHARED:
                 headers[-1] = None  # a drawing or a stand-in says nothing of the size of what comes in its place
             for place, entrant in enumerate(entry.entrants[:-1]):
                 if self._probes.fingerprint(entrant.url) in stand_ins:
@@ -98,6 +99,11 @@ def _entry(image: Image) -> _Entry | None:
     entrants = tuple(kinds.values())[:_MOST_ENTRANTS]
     is_said = len(entrants) == 1 and bool(entrants[0].evidence.descriptor)
     return _Entry(image, (*entrants, image.candidates[-1])) if entrants and not is_said else None
+
+
+def _is_stand_in(header: Header) -> bool:
+    """Tell whether a picture is a drawing, or a spacer of one pixel, that holds the place of another."""
+    return header.type == "svg" or (header.width, header.height) == (1, 1)
 
 
 def _in_front(image: Image, entry: _Entry, winner: int | None) -> Image:

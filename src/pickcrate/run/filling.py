@@ -36,6 +36,7 @@ _MOST_UNWRITTEN = 64
 """Pictures that may wait in memory for a writer."""
 
 _LEFT = "moved or deleted since; left as you left it"
+_SPACER = Failure("content", "a spacer of one pixel, which holds the picture's place")
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
 _ROBOTS = "robots"
 """what left a picture out whose server asks robots not to take it"""
@@ -226,10 +227,14 @@ class Filling:
         self._release()
 
     def _doubt(self, job: _Job, arrival: Arrival) -> Failure | None:
-        """Return why an address that was believed is not its picture's after all: other pictures have these bytes.
+        """Return why what came is not the picture after all: a spacer, or what other pictures have as well.
 
-        Of two that were believed, and brought the same, neither was right: the one that is there is withdrawn.
+        Of two addresses that were believed, and brought the same, neither was right: the one that is there is
+        withdrawn.
         """
+        sides = (arrival.measures.width, arrival.measures.height)
+        if job.attempt and all(side is not None and side.value == 1 for side in sides):
+            return _SPACER
         if not job.candidate.evidence.is_believed:
             return None
         same = self._crate.ledger.find_content(arrival.sha256)

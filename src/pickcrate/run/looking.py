@@ -3,6 +3,7 @@
 import itertools
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 from pickcrate.addresses import absolute, brief, is_web
 from pickcrate.errors import PickCrateError, SourceError, UsageError
@@ -14,7 +15,7 @@ from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
 from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
-from pickcrate.read.document import original_address, read_document
+from pickcrate.read.document import original_address, read_document, saved
 from pickcrate.read.reading import Body, Document, Reading
 from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
@@ -336,27 +337,20 @@ class _Looking:
     def _read_document(
         self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher
     ) -> tuple[Page, Survey]:
-        def read(base: str) -> tuple[Page, Survey]:
-            page = read_document(
-                octets,
-                source=opened.source,
-                address=document.address,
-                base=base,
-                fields=document.fields,
-                trust=opened.trust,
-            )
-            if opened.is_own and (opened.kind is Kind.MESSAGE or _is_of_the_web(page)):
-                page = replace(page, trust=page.trust.fallen())
-            order = self.order
-            return page, survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.criteria.region)
-
-        page, surveyed = read(self.base)
-        if self.base or opened.kind is not Kind.PAGE or not page.address.startswith("file:"):
-            return page, surveyed
-        # Saved without its pictures, a page's relative addresses mean the place that it came from.
-        original = original_address(page)
-        has_files = any(self.brought.has_file(reference.url, opened.trust) for reference in surveyed.references)
-        return read(original) if original and not has_files else (page, surveyed)
+        page = read_document(
+            octets,
+            source=opened.source,
+            address=document.address,
+            base=self.base,
+            fields=document.fields,
+            trust=opened.trust,
+        )
+        if opened.is_own and (opened.kind is Kind.MESSAGE or _is_of_the_web(page)):
+            page = replace(page, trust=page.trust.fallen())
+        if not self.base and opened.kind in {Kind.PAGE, Kind.PACKAGE}:
+            page = saved(page, partial(self.brought.holds, trust=opened.trust))
+        order = self.order
+        return page, survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.criteria.region)
 
 
 def _is_of_the_web(page: Page) -> bool:

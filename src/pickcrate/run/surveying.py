@@ -17,6 +17,7 @@ from pickcrate.find.css import Sheet, find_in_sheet
 from pickcrate.find.effort import Effort
 from pickcrate.find.region import NOWHERE, Region, elements_of
 from pickcrate.read.contenttype import content_type
+from pickcrate.read.document import saved
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
@@ -161,7 +162,11 @@ class _Surveying:
             self.left_out += 1
             return []
         inner = read_page(reply, source=want.page.source)
-        return self.take_page(inner, want.level + 1, is_inside=want.is_inside) if inner is not None else []
+        if inner is None:
+            return []
+        if want.page.is_beside is not None:
+            inner = saved(inner, want.page.is_beside)
+        return self.take_page(inner, want.level + 1, is_inside=want.is_inside)
 
     def _take(self, found: Iterable[Finding], owner: Page, level: int, is_inside: bool) -> list[_Want]:
         wanted: list[_Want] = []
