@@ -4,6 +4,7 @@ import base64
 import gzip
 import json
 import zipfile
+from collections.abc import Mapping
 from pathlib import Path
 
 import pytest
@@ -166,6 +167,70 @@ def test_package_and_folder_of_pages(run: Program, tmp_path: Path) -> None:
     with zipfile.ZipFile(tmp_path / "book") as book:
         book.extractall(tmp_path / "pages")
     assert "red.png" in run("pack", "pages", "--crate", "d").out
+
+
+def zipped(members: Mapping[str, object], path: Path, renamed: tuple[bytes, bytes] = (b"", b"")) -> str:
+    with zipfile.ZipFile(path, "w") as package:
+        for name, content in members.items():
+            package.writestr(name, content if isinstance(content, bytes) else str(content))
+    path.write_bytes(path.read_bytes().replace(*renamed) if renamed[0] else path.read_bytes())
+    return path.name
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "shift_jis", "cp850", "cp1251"])
+def test_names_in_a_package_that_does_not_say_what_they_are_in(run: Program, tmp_path: Path, encoding: str) -> None:
+    name = {"shift_jis": "\u51e7", "cp1251": "\u0437\u043c\u0435\u0439"}.get(encoding, "dr\u00f6m")
+    octets = name.encode(encoding)
+    bare = b"Z" * len(octets)
+    page = f"<meta charset=utf-8><img src='{name}.png'>"
+    package = zipped({"page.html": page, f"{bare.decode()}.png": RED}, tmp_path / "p.zip", (bare, octets))
+    assert packed(run, tmp_path, package) == {f"{name}.png": RED}
+
+
+def test_members_are_known_by_their_content(run: Program, tmp_path: Path) -> None:
+    members = {"page": "<!doctype html><img src=kite>", "kite": RED, "doc.xml": "<w:t><img src=no.png></w:t>"}
+    assert packed(run, tmp_path, zipped(members, tmp_path / "p")) == {"kite.png": RED}
+    office = {"word/document.xml": "<w:document/>", "[Content_Types].xml": "<Types/>", "word/media/image1.png": TEAL}
+    done = run("pack", zipped(office, tmp_path / "kites.docx"), "--crate", "d")
+    assert "fetched  image1.png" in done.out
+    assert "no member" not in done.err
+
+
+def test_a_book_is_read_in_its_order(run: Program, tmp_path: Path) -> None:
+    book = {
+        "META-INF/container.xml": "<container xmlns='urn:oasis:names:tc:opendocument:xmlns:container'><rootfiles>"
+        "<rootfile full-path='OPS/book.opf'/></rootfiles></container>",
+        "OPS/book.opf": "<package xmlns='http://www.idpf.org/2007/opf'><manifest><item id='a' href='a.xhtml'/>"
+        "<item id='z' href='text/z%20z.xhtml'/></manifest><spine><itemref idref='z'/><itemref idref='a'/></spine></package>",
+        "OPS/a.xhtml": "<html><img src='a.png'/></html>", "OPS/text/z z.xhtml": "<html><img src='../z.png'/></html>",
+        "OPS/a.png": RED, "OPS/z.png": BLUE,
+    }  # fmt: skip
+    urls = run("look", zipped(book, tmp_path / "b.epub"), "--format", "urls").out.split()
+    assert [url.rpartition("/")[2] for url in urls] == ["z.png", "a.png"]
+    book["META-INF/container.xml"] = "<container>&x;"
+    assert len(run("look", zipped(book, tmp_path / "b.epub"), "--format", "urls").out.split()) == 2
+
+
+@pytest.mark.parametrize("is_packed", [True, False])
+def test_a_log_with_its_bodies_in_files(run: Program, tmp_path: Path, *, is_packed: bool) -> None:
+    page = f"<img src='data:image/png;base64,{base64.b64encode(TEAL).decode()}' alt=Teal><img src=red.png alt=Red>"
+    log = json.loads(har((f"{AWAY}/", "text/html", page.encode())))
+    kept = {"a1.png": RED, "../secret.png": BLUE, "none.bin": b""}
+    for n, name in enumerate(kept):
+        content = {"mimeType": "image/png" if n < 2 else "text/html", "_file": name}
+        log["log"]["entries"].append({"request": {"url": f"{AWAY}/{('red.png', 'secret.png', 'none')[n]}"},
+                                      "response": {"status": 200, "content": content}})  # fmt: skip
+    (tmp_path / "in").mkdir()
+    for name, octets in kept.items():
+        (tmp_path / "in" / name).write_bytes(octets)
+    (tmp_path / "in" / "kites.har").write_text(json.dumps(log))
+    source = "in/kites.har"
+    if is_packed:
+        source = zipped({"har.har": json.dumps(log), "a1.png": RED}, tmp_path / "kites.har.zip")
+    done = run("pack", source, "--crate", "c", "--format", "jsonl")
+    held = {row["alt"]: row["file"] for row in done.rows if row["outcome"] == "fetched"}
+    assert held == {"Red": "red.png", "Teal": "Teal.png"}
+    assert [row["outcome"] for row in done.rows if "secret" in row["url"]] == ["failed"]
 
 
 ATOM = """<?xml version="1.0"?><feed xmlns="http://www.w3.org/2005/Atom" xmlns:media="http://search.yahoo.com/mrss/">

@@ -84,7 +84,7 @@ class Brought:
             if real.stat().st_size > limit:
                 return _failed(request, too_large(0))
             octets = real.read_bytes()
-        except FileNotFoundError:
+        except (FileNotFoundError, NotADirectoryError):  # as well: in a package, which has no such member
             words = "not beside the saved page (--base URL takes it from where the page came from)"
             return _failed(request, Failure("missing", words))
         except (OSError, ValueError, RuntimeError) as error:

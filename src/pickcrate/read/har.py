@@ -50,14 +50,14 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
     url = absolute(entry["request"]["url"], "about:blank")
     if url is None or not (is_web(url) or url.startswith(("data:", "file:"))):
         return
-    body = load() if load is not None else None
-    if body is not None and load is not None and status != 206:
+    body = load() if load is not None else b""
+    if body and load is not None and status != 206:
         reading.bodies[url] = Body(load, media_type)
-    if (body is not None and read_header(body[:4096]) is not None) or by_media_type(media_type) is not None:
+    if read_header(body[:4096]) is not None or by_media_type(media_type) is not None:
         if url not in reading.pictured:
             reading.pictured.add(url)
             reading.add_picture(url, "log")
-    elif load is not None and media_type.startswith(("text/html", "application/xhtml")):
+    elif body and load is not None and media_type.startswith(("text/html", "application/xhtml")):
         reading.documents.append(
             Document(load, url, _HELD_AS_TEXT if content.get("encoding") != "base64" else {"content-type": media_type})
         )

@@ -1,40 +1,124 @@
 """A ZIP of pages, or an EPUB: its pages are documents, its other files are the bytes that they refer to."""
 
 import io
+import itertools
+import posixpath
 import zipfile
-from urllib.parse import quote
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from urllib.parse import quote, unquote
 
 from pickcrate.addresses import image_type
+from pickcrate.media.header import read_header
+from pickcrate.read.har import read_har
+from pickcrate.read.membernames import names_of
 from pickcrate.read.reading import Body, Document, Reading
+from pickcrate.read.recognise import Kind, is_hypertext, recognise
 from pickcrate.values import Flaw
 
 _PAGE_ENDINGS = (".html", ".htm", ".xhtml", ".xht")
+_LOG_ENDING = ".har"
+_CONTAINER = "META-INF/container.xml"
 _MOST_MEMBERS = 100_000
+_MOST_OF_A_LIST = 4_000_000
+_SAMPLE = 5
+_HEAD = 4096
+
+
+@dataclass(frozen=True, slots=True)
+class _Member:
+    """One file of a package: its path, its first bytes, and what loads it."""
+
+    path: str
+    head: bytes
+    load: Callable[[], bytes]
+
+    @property
+    def is_page(self) -> bool:
+        """Whether it is a page, whatever it is called; a page by its name is one whatever it begins with."""
+        return self.path.lower().endswith(_PAGE_ENDINGS) or is_hypertext(self.head)
+
+    @property
+    def is_log(self) -> bool:
+        """Whether it is a network log."""
+        return self.path.lower().endswith(_LOG_ENDING) and recognise(self.head) is Kind.LOG
 
 
 def read_package(octets: bytes, address: str, limit: int) -> Reading:
-    """Return the pages of a ZIP file, in the order of their names; members over ``limit`` bytes are flaws.
+    """Return what a ZIP file holds: its pages, an EPUB's in the order of reading; members over ``limit`` are flaws.
 
-    A member's address is the package's own with its path behind, so that relative addresses work inside it.
+    A member's address is the package's own with its path behind, so that relative addresses work inside it. Where
+    its pages are not pages but one network log, that is read, with the bodies that are beside it in the package.
     """
     reading = Reading()
     try:
-        archive = zipfile.ZipFile(io.BytesIO(octets))
-        members = [member for member in archive.infolist()[:_MOST_MEMBERS] if not member.is_dir()]
+        members = _members(octets, limit, reading)
     except Exception as error:  # noqa: BLE001 (zipfile raises whatever it trips over in broken bytes)
         reading.flaws.append(Flaw("package", f"the package cannot be read: {error}"))
         return reading
-    for member in sorted(members, key=lambda member: member.filename):
-        url = f"{address}/{quote(member.filename.replace(chr(92), '/').lstrip('/'))}"
-        if member.file_size > limit:  # what it claims; reading stops there all the same
-            reading.flaws.append(Flaw("package", f"{member.filename}: larger than --max-file"))
-            continue
-        reading.bodies[url] = Body(lambda member=member: _load(archive, member, limit))  # type: ignore[misc]
-        if member.filename.lower().endswith(_PAGE_ENDINGS):
-            reading.documents.append(Document(lambda member=member: _load(archive, member, limit), url))  # type: ignore[misc]
-        elif image_type(url) is not None:
+    if (log := next((member for member in members.values() if member.is_log), None)) is not None:
+        return _read_log(log, members)
+    order = _spine(members)
+    for path in sorted(members, key=lambda path: (order.get(path, len(order)), path)):
+        member = members[path]
+        url = f"{address}/{quote(path)}"
+        reading.bodies[url] = Body(member.load)
+        if member.is_page:
+            reading.documents.append(Document(member.load, url))
+        elif read_header(member.head) is not None or image_type(url) is not None:
             reading.add_picture(url, "archive")
     return reading
+
+
+def _members(octets: bytes, limit: int, reading: Reading) -> dict[str, _Member]:
+    """Return the members by their paths."""
+    archive = zipfile.ZipFile(io.BytesIO(octets))
+    infos = [info for info in archive.infolist()[:_MOST_MEMBERS] if not info.is_dir()]
+    pages = (info for info in infos if info.filename.lower().endswith(_PAGE_ENDINGS))
+    names = names_of(infos, lambda: (_load(archive, info, limit) for info in itertools.islice(pages, _SAMPLE)))
+    members: dict[str, _Member] = {}
+    for info in infos:
+        path = names[info].replace("\\", "/").lstrip("/")
+        if info.file_size > limit:  # what it claims; reading stops there all the same
+            reading.flaws.append(Flaw("package", f"{path}: larger than --max-file"))
+            continue
+        members[path] = _Member(path, _load(archive, info, min(limit, _HEAD)), partial(_load, archive, info, limit))
+    return members
+
+
+def _read_log(log: _Member, members: dict[str, _Member]) -> Reading:
+    folder = posixpath.dirname(log.path)
+
+    def beside(name: str) -> bytes:
+        member = members.get(posixpath.normpath(posixpath.join(folder, name)))
+        return member.load() if member is not None else b""
+
+    return read_har(log.load(), beside)
+
+
+def _spine(members: dict[str, _Member]) -> dict[str, int]:
+    """Return the places of an EPUB's pages in the order of reading (EPUB 3.3, 4.2.5 and 5.7); none if it is none."""
+    try:
+        return _read_spine(members)
+    except Exception:  # noqa: BLE001 (a broken book is a ZIP of pages)
+        return {}
+
+
+def _read_spine(members: dict[str, _Member]) -> dict[str, int]:
+    if _CONTAINER not in members:
+        return {}
+    from lxml import etree  # noqa: PLC0415 (only for books)
+
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, recover=True)
+    container = etree.fromstring(members[_CONTAINER].load()[:_MOST_OF_A_LIST], parser)
+    root = next(container.iter("{*}rootfile")).get("full-path") or ""
+    package = etree.fromstring(members[root].load()[:_MOST_OF_A_LIST], parser)
+    hrefs = {item.get("id"): item.get("href") or "" for item in package.iter("{*}item")}
+    folder = posixpath.dirname(root)
+    named = (hrefs.get(item.get("idref"), "") for item in package.iter("{*}itemref"))
+    paths = (posixpath.normpath(posixpath.join(folder, unquote(href))) for href in named)
+    return {path: place for place, path in enumerate(dict.fromkeys(paths))}
 
 
 def _load(archive: zipfile.ZipFile, member: zipfile.ZipInfo, limit: int) -> bytes:

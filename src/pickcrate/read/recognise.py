@@ -12,6 +12,7 @@ _LEADING = re.compile(
     rb"(?:\s+|<!--.*?-->|<\?.*?\?>|<!DOCTYPE(?!\s+html)[^>\[]*(?:\[.*?\]\s*)?>)+", re.DOTALL | re.IGNORECASE
 )
 _MARKUP = re.compile(rb"<(?:!doctype\s+html|[a-z][a-z0-9:-]*(?=[\s/>]))", re.IGNORECASE)
+_HYPERTEXT = re.compile(rb"\s*<(?:!doctype\s+html|html[\s>])", re.IGNORECASE)
 _FEED_ROOT = re.compile(rb"<(?:[a-z0-9]+:)?(?:rss|feed|rdf|urlset|sitemapindex)[\s>]", re.IGNORECASE)
 _ADDRESS_LINE = re.compile(
     rb"\s*(?:#[^\n]*\n\s*)*(?:https?://[^\s<>\"]+|file:///[^\s<>\"]+|data:image/[^\s<>\"]+)[ \t]*(?:\r?\n|\Z)",
@@ -59,6 +60,13 @@ def recognise(octets: bytes) -> Kind | None:
     """Return what ``octets`` (the start of a source at least) are, or None if Pick Crate cannot read them."""
     head = octets[:WINDOW]
     return _kind_of_file(head) or _kind_of_text(head)
+
+
+def is_hypertext(head: bytes) -> bool:
+    """Tell whether bytes begin as a page of HTML or XHTML does, and not as any other markup."""
+    text = head.removeprefix(_BOM)
+    leading = _LEADING.match(text)
+    return _HYPERTEXT.match(text, leading.end() if leading else 0) is not None
 
 
 def _kind_of_file(head: bytes) -> Kind | None:

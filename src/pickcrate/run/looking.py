@@ -4,6 +4,7 @@ import itertools
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
+from urllib.parse import quote
 
 from pickcrate.addresses import absolute, brief, is_web
 from pickcrate.errors import PickCrateError, SourceError, UsageError
@@ -76,16 +77,16 @@ def _base(order: Order) -> str:
     return base
 
 
-def _read(opened: Opened, limit: int) -> Reading:
+def _read(opened: Opened, limit: int, brought: Brought) -> Reading:
     """Return what a source other than a list holds; whatever it makes its reader trip over is a flaw of it."""
     try:
-        return _read_as_kind(opened, limit)
+        return _read_as_kind(opened, limit, brought)
     except Exception as error:  # noqa: BLE001 (a source may be made to trip up any code)
         words = f"this {opened.kind.value} cannot be read: {type(error).__name__}: {str(error)[:200]}"
         return Reading(flaws=[Flaw("source", words)])
 
 
-def _read_as_kind(opened: Opened, limit: int) -> Reading:
+def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
     octets, address = opened.octets, opened.address
     match opened.kind:
         case Kind.MESSAGE:
@@ -95,7 +96,7 @@ def _read_as_kind(opened: Opened, limit: int) -> Reading:
         case Kind.LOG:
             from pickcrate.read.har import read_har
 
-            return read_har(octets)
+            return read_har(octets, partial(_beside, opened, limit, brought))
         case Kind.ARCHIVE:
             from pickcrate.read.warc import read_warc
 
@@ -120,6 +121,13 @@ def _read_as_kind(opened: Opened, limit: int) -> Reading:
             return Reading(documents=[Document(lambda: octets, address, opened.fields)])
 
 
+def _beside(opened: Opened, limit: int, brought: Brought, name: str) -> bytes:
+    """Return the file that lies beside a source on disk; nothing where there is none, or it is none of its own."""
+    url = absolute(quote(name), opened.address)
+    reply = brought.answer(Request(url, trust=opened.trust), limit) if url and url.startswith("file:") else None
+    return reply.octets if reply is not None else b""
+
+
 @dataclass(frozen=True, slots=True)
 class _Looking:
     """One run's looking: its order, and what it reads through."""
@@ -139,7 +147,7 @@ class _Looking:
         if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
-        reading = _read(opened, self.order.manners.max_file)
+        reading = _read(opened, self.order.manners.max_file, self.brought)
         if reading.bodies:
             if not opened.trust.source:
                 opened = replace(opened, trust=self.brought.enter(opened.trust))
@@ -258,9 +266,12 @@ class _Looking:
             title = title or page.title
             for reference in surveyed.references:
                 said.setdefault(reference.url, reference)
+        known = {recorded.url for recorded in reading.references}
+        drawn = [r for r in said.values() if r.url.startswith("data:") and r.url not in known]
+        recorded = (*reading.references, *drawn)  # what stands in a page itself was never asked for
         references = [
-            replace(said.get(recorded.url, recorded), cluster=recorded.cluster, trust=opened.trust)
-            for recorded in reading.references
+            replace(said.get(reference.url, reference), cluster=cluster, trust=opened.trust)
+            for cluster, reference in enumerate(recorded)
         ]
         address = reading.documents[0].address if reading.documents else opened.address
         head = PageRead(opened.source, address, title, 0, tuple(reading.flaws), opened.kind)
