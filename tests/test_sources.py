@@ -134,7 +134,7 @@ def test_mhtml_with_sheet_frame_and_cid(run: Program, tmp_path: Path) -> None:
 
 def test_mail_with_inline_and_attached_pictures(run: Program, tmp_path: Path) -> None:
     (tmp_path / "letter").write_text(MAIL)
-    assert packed(run, tmp_path, "letter") == {"red.png": RED, "blue kite.png": BLUE}
+    assert packed(run, tmp_path, "letter") == {"red kite.png": RED, "blue kite.png": BLUE}
 
 
 def test_network_log_is_taken_as_it_is(run: Program, tmp_path: Path) -> None:
@@ -231,6 +231,50 @@ def test_a_log_with_its_bodies_in_files(run: Program, tmp_path: Path, *, is_pack
     held = {row["alt"]: row["file"] for row in done.rows if row["outcome"] == "fetched"}
     assert held == {"Red": "red.png", "Teal": "Teal.png"}
     assert [row["outcome"] for row in done.rows if "secret" in row["url"]] == ["failed"]
+
+
+def part(kind: str, body: bytes | str, **fields: str) -> str:
+    octets = body.encode() if isinstance(body, str) else body
+    said = "".join(f"{name.replace('_', '-')}: {value}\n" for name, value in fields.items())
+    return f"Content-Type: {kind}\nContent-Transfer-Encoding: base64\n{said}\n{base64_lines(octets)}"
+
+
+def mail(kind: str, *parts: str, subject: str = "Kites", **fields: str) -> str:
+    said = "".join(f"{name.replace('_', '-')}: {value}\n" for name, value in fields.items())
+    inside = "".join(f"--{subject}\n{one}\n" for one in parts)
+    return f"From: kay@k.example\nSubject: {subject}\n{said}MIME-Version: 1.0\nContent-Type: {kind}; boundary={subject}\n\n{inside}--{subject}--\n"
+
+
+def test_mail_as_it_is_kept_and_forwarded(run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "away.png").write_bytes(TEAL)
+    inline = part("image/png", RED, Content_ID="<a+b@x>", Content_Disposition="inline; filename=red-delta.png")
+    first = mail("multipart/related", part("text/html", "<img src='cid:a%2Bb@x' alt=''>"), inline, subject="One")
+    forwarded = mail("multipart/mixed", part("text/html", f"<img src='{web.address}/away.png'>"), subject="Two")
+    second = mail(
+        "multipart/mixed", part("text/html", "<p>See below</p>"), part("image/png", BLUE), f"Content-Type: message/rfc822\n\n{forwarded}",
+        part("text/html", f"<img src='{AWAY}/gone.png'>"), subject="Three",
+    )  # fmt: skip
+    (tmp_path / "kept.mbox").write_text(f"From kay Mon Jan  5\n{first}\n\nFrom kay Tue Jan  6\n{second}")
+    done = run("pack", "kept.mbox", "--crate", "c", "--allow-private", "--format", "jsonl")
+    assert {row["name"]: row["url"] for row in done.rows if row["file"]} == {
+        "red-delta.png": "cid:a+b@x", "away.png": f"{web.address}/away.png", "part1-1.png": "cid:part1-1"}  # fmt: skip
+    assert [row["url"] for row in done.rows if not row["file"]] == [f"{AWAY}/gone.png"]
+
+
+def test_a_style_sheet_of_a_saved_page_that_has_no_address_but_its_own(run: Program, tmp_path: Path) -> None:
+    sheet = ".a { background: url(img/red.png) } .b { background-image: image-set('img/blue.png' 1x, url(cid:t@x) 2x) }"
+    saved = mail(
+        "multipart/related",
+        part("text/html", "<link rel=stylesheet href=cid:css@x><p class=a><p class=b>", Content_Location=f"{AWAY}/rooms/list.html"),
+        part("text/css", sheet, Content_ID="<css@x>"), part("image/png", RED, Content_Location=f"{AWAY}/rooms/img/red.png"),
+        part("image/png", BLUE, Content_Location=f"{AWAY}/rooms/img/blue.png"), part("image/png", TEAL, Content_ID="<t@x>"),
+        Snapshot_Content_Location=f"{AWAY}/rooms/list.html",
+    )  # fmt: skip
+    (tmp_path / "page.mhtml").write_text(saved)
+    found = run("look", "page.mhtml", "--as-shown", "--format", "jsonl").rows
+    assert [(row["shown_url"], row["found_in"]) for row in found] == [
+        (f"{AWAY}/rooms/img/red.png", "css"), (f"{AWAY}/rooms/img/blue.png", "css")]  # fmt: skip
+    assert set(packed(run, tmp_path, "page.mhtml")) == {"red.png", "t.png"}  # the one of two densities
 
 
 ATOM = """<?xml version="1.0"?><feed xmlns="http://www.w3.org/2005/Atom" xmlns:media="http://search.yahoo.com/mrss/">

@@ -7,7 +7,7 @@ they are, since a signature may cover them.
 import re
 from base64 import b64decode
 from hashlib import sha256
-from urllib.parse import unquote_to_bytes
+from urllib.parse import unquote, unquote_to_bytes
 
 import ada_url
 
@@ -28,7 +28,8 @@ def absolute(raw: str, base: str) -> str | None:
     except ValueError:
         return None
     # Attributes may hold lone surrogates after decoding; ada writes U+FFFD for them, as the standard does.
-    return joined.partition("#")[0]
+    whole = joined.partition("#")[0]
+    return unquote(whole) if whole.startswith("cid:") else whole  # RFC 2392: it stands for what it spells
 
 
 def is_web(address: str) -> bool:

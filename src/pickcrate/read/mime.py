@@ -1,45 +1,114 @@
 """Pages saved as one MIME message: MHTML (RFC 2557) and mail (RFC 5322, 2045), with ``cid:`` pictures (RFC 2392)."""
 
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
 from email import message_from_bytes
 from email.message import Message
+from urllib.parse import quote
 
 from pickcrate.addresses import absolute
 from pickcrate.media.header import read_header
 from pickcrate.read.reading import Body, Document, Reading
+from pickcrate.values import Flaw
 
 _BLANK_BASE = "cid:"
+_PAGES = frozenset(("text/html", "application/xhtml+xml"))
+_MOST_MESSAGES = 10_000
+# RFC 4155: a line goes before each message of a mailbox, and a blank one before that.
+_BETWEEN = re.compile(rb"(?:\A|\r?\n\r?\n)From [^\r\n]*\r?\n")
 
 
 def read_mime(octets: bytes, address: str) -> Reading:
-    """Return the root document of a message, its other documents as bodies, and every image part.
+    """Return the pages of a message, or of each in a mailbox and each that is forwarded, with every image part.
 
-    ``address`` is the file's own, for a root that does not say where it came from.
+    Documents inside a page are bodies. ``address`` is the file's own, for a page that does not say where it came from.
     """
-    message = message_from_bytes(octets)
-    base = _header(message, "Content-Location") or _header(message, "Content-Base") or address
-    parts = [part for part in message.walk() if not part.is_multipart()]
-    start = message.get_param("start")
-    root = next((p for p in parts if start and _header(p, "Content-ID") == start), None)
-    root = root or next((p for p in parts if p.get_content_type() in {"text/html", "application/xhtml+xml"}), None)
     reading = Reading()
-    for place, part in enumerate(parts):
-        body = part.get_payload(decode=True)
-        if not isinstance(body, bytes):
-            continue
-        addresses = _addresses(part, base)
-        if part is root:
-            said = _header(message, "Snapshot-Content-Location")
-            own = next((a for a in addresses if not a.startswith("cid:")), "") or said or address
-            reading.documents.append(Document(lambda body=body: body, own, _fields(part)))  # type: ignore[misc]
-        is_image = part.get_content_maintype() == "image" or read_header(body[:4096]) is not None
-        if is_image and not addresses:
-            addresses = [f"cid:part{place}"]
-        for one in addresses:
-            reading.bodies.setdefault(one, Body(lambda body=body: body, part.get_content_type(), addresses[0]))  # type: ignore[misc]
-        if is_image:
-            filename = part.get_filename() or ""
-            reading.add_picture(addresses[0], "archive", filename=filename.replace("\\", "/").rpartition("/")[2])
+    for number, message in enumerate(_messages(octets)):
+        if number >= _MOST_MESSAGES or reading.is_full:
+            reading.flaws.append(Flaw("message", f"more than {_MOST_MESSAGES:,} messages: the rest is left out"))
+            break
+        _read_message(message, number, address, reading)
     return reading
+
+
+def _messages(octets: bytes) -> Iterator[Message]:
+    """Yield each message of a mailbox, and behind it those that it forwards."""
+    starts = [match.end() for match in _BETWEEN.finditer(octets)] if octets.startswith(b"From ") else [0]
+    for start, end in zip(starts, (*starts[1:], len(octets)), strict=True):
+        waiting = [message_from_bytes(octets[start:end])]
+        while waiting:
+            message = waiting.pop()
+            yield message
+            waiting.extend(reversed([part for part in _inside(message, forwarded=True) if part is not message]))
+
+
+def _inside(message: Message, *, forwarded: bool) -> Iterator[Message]:
+    """Yield the parts of a message that hold something themselves, or the messages that it forwards."""
+    waiting = [message]
+    while waiting:
+        part = waiting.pop()
+        if not part.is_multipart():
+            if not forwarded:
+                yield part
+        elif part.get_content_maintype() != "message":
+            waiting.extend(reversed(part.get_payload()))  # type: ignore[arg-type]
+        elif forwarded:
+            yield from part.get_payload()  # type: ignore[misc]
+
+
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """One part that holds something: its bytes, and the addresses it answers to, its location first."""
+
+    message: Message
+    octets: bytes
+    addresses: list[str]
+
+    @property
+    def is_page(self) -> bool:
+        return self.message.get_content_type() in _PAGES
+
+    @property
+    def is_image(self) -> bool:
+        return self.message.get_content_maintype() == "image" or read_header(self.octets[:4096]) is not None
+
+
+def _read_message(message: Message, number: int, address: str, reading: Reading) -> None:
+    location = _header(message, "Content-Location") or _header(message, "Snapshot-Content-Location")
+    base = location or _header(message, "Content-Base") or address
+    parts = list(_parts(message, base))
+    root = _root(message, parts)
+    home = next((a for a in root.addresses if not a.startswith("cid:")), "") if root is not None else ""
+    home = home or absolute(base, address) or address
+    for place, part in enumerate(parts):
+        octets = part.octets
+        if part is root or (part.is_page and not part.addresses):  # a mail may go on in another part
+            reading.documents.append(Document(lambda octets=octets: octets, home, _fields(part.message)))  # type: ignore[misc]
+        addresses = part.addresses
+        if part.is_image and not addresses:
+            addresses = [f"cid:part{number}-{place}"]
+        # RFC 2557, 5: what has no location of its own has that of the message.
+        own = addresses[0] if addresses and not addresses[0].startswith("cid:") else home
+        for one in addresses:
+            reading.bodies.setdefault(one, Body(lambda octets=octets: octets, part.message.get_content_type(), own))  # type: ignore[misc]
+        if part.is_image:
+            reading.add_picture(addresses[0], "archive", filename=_filename(part.message))
+
+
+def _parts(message: Message, base: str) -> Iterator[_Part]:
+    for part in _inside(message, forwarded=False):
+        octets = part.get_payload(decode=True)
+        if isinstance(octets, bytes):
+            yield _Part(part, octets, _addresses(part, base))
+
+
+def _root(message: Message, parts: list[_Part]) -> _Part | None:
+    """Return the page that a message shows (RFC 2387, 3.2): the part that it starts with, else its first page."""
+    start = message.get_param("start")
+    named = (part for part in parts if start and _header(part.message, "Content-ID") == start)
+    return next(named, None) or next((part for part in parts if part.is_page), None)
 
 
 def _addresses(part: Message, base: str) -> list[str]:
@@ -49,9 +118,13 @@ def _addresses(part: Message, base: str) -> list[str]:
     if location and (url := absolute(location, base)) is not None:
         found.append(url)
     if identity := _header(part, "Content-ID").strip("<> "):
-        url = absolute(f"cid:{identity}", _BLANK_BASE)
+        url = absolute(f"cid:{quote(identity)}", _BLANK_BASE)
         found.append(url or f"cid:{identity}")
-    return found
+    return list(dict.fromkeys(found))
+
+
+def _filename(part: Message) -> str:
+    return (part.get_filename() or "").replace("\\", "/").rpartition("/")[2]
 
 
 def _fields(part: Message) -> dict[str, str]:

@@ -156,6 +156,7 @@ class _Looking:
             yield from self._into_record(opened, reading, number)
             return
         known: set[str] = set()
+        filenames = {reference.url: reference.filename for reference in reading.references if reference.filename}
         room = _MOST_OCTETS
         for document in reading.documents:
             octets = document.load()
@@ -166,6 +167,7 @@ class _Looking:
                 )
                 break
             head, surveyed = self._survey(opened, document, octets)
+            surveyed.references = [_with_filename(reference, filenames) for reference in surveyed.references]
             known.update(reference.url for reference in surveyed.references)
             head = replace(head, flaws=(*reading.flaws, *head.flaws))
             reading.flaws.clear()
@@ -362,6 +364,12 @@ class _Looking:
             page = saved(page, partial(self.brought.holds, trust=opened.trust))
         order = self.order
         return page, survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.criteria.region)
+
+
+def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:
+    """Return a reference with the name that its source has for the file, where it has one."""
+    name = filenames.get(reference.url)
+    return replace(reference, filename=name) if name else reference
 
 
 def _is_of_the_web(page: Page) -> bool:
