@@ -7,7 +7,9 @@ import zipfile
 from collections.abc import Mapping
 from pathlib import Path
 
+import brotli
 import pytest
+import zstandard
 
 from conftest import Program, Server, picture
 from pickcrate.read.recognise import Kind, recognise
@@ -106,11 +108,21 @@ def har(*entries: tuple[str, str, bytes]) -> str:
     ] + [{"request": {}}, {"request": {"url": "x"}, "response": {"status": 404}}]}})  # fmt: skip
 
 
-def warc(*, compressed: bool) -> bytes:
+CODINGS = {"": bytes, "gzip": gzip.compress, "br": brotli.compress, "zstd": zstandard.compress}
+
+
+def warc(*, compressed: bool, coding: str = "") -> bytes:
     page = f"<title>Old</title><img src=red.png alt=Red><img src={AWAY}/elsewhere.png>".encode()
     records: list[bytes] = []
-    for name, kind, body in (("", "text/html", page), ("red.png", "image/png", RED), ("blue", "image/png", BLUE)):
-        block = f"HTTP/1.1 200 OK\r\nContent-Type: {kind}\r\n\r\n".encode() + body
+    for name, kind, body in (
+        ("", "text/html", page),
+        ("red.png", "image/png", RED),
+        ("blue", "application/octet-stream", BLUE),
+    ):
+        coded = CODINGS[coding](body)
+        said = f"Content-Encoding: {coding}\r\nTransfer-Encoding: chunked\r\n" if coding else ""
+        coded = b"%x\r\n%s\r\n0\r\n\r\n" % (len(coded), coded) if coding else coded
+        block = f"HTTP/1.1 200 OK\r\nContent-Type: {kind}\r\n{said}\r\n".encode() + coded
         head = (
             f"WARC/1.0\r\nWARC-Type: response\r\nWARC-Target-URI: {AWAY}/{name}\r\nWARC-Date: 2026-03-20T12:00:00Z\r\n"
             f"WARC-Record-ID: <urn:uuid:00000000-0000-0000-0000-00000000000{len(records)}>\r\n"
@@ -149,9 +161,9 @@ def test_network_log_is_taken_as_it_is(run: Program, tmp_path: Path) -> None:
     assert rows[0]["alt"] == "Red"
 
 
-@pytest.mark.parametrize("compressed", [False, True])
-def test_web_archive(run: Program, tmp_path: Path, *, compressed: bool) -> None:
-    (tmp_path / "old").write_bytes(warc(compressed=compressed))
+@pytest.mark.parametrize(("compressed", "coding"), [(False, ""), (True, ""), *((False, coding) for coding in CODINGS)])
+def test_web_archive(run: Program, tmp_path: Path, *, compressed: bool, coding: str) -> None:
+    (tmp_path / "old").write_bytes(warc(compressed=compressed, coding=coding))
     assert packed(run, tmp_path, "old") == {"red.png": RED, "blue.png": BLUE}
 
 

@@ -4,7 +4,7 @@ Bodies are not held: a record is read again, where it stands in the archive, whe
 """
 
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import redirect_stderr
 from functools import partial
 from typing import Any
@@ -12,11 +12,10 @@ from typing import Any
 from pickcrate.addresses import absolute
 from pickcrate.media import by_media_type
 from pickcrate.media.header import read_header
+from pickcrate.read.coding import contents
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Body, Document, Reading
 from pickcrate.values import Flaw
-
-_PIECE = 1_000_000
 
 
 def read_warc(octets: bytes, limit: int) -> Reading:
@@ -35,7 +34,7 @@ def read_warc(octets: bytes, limit: int) -> Reading:
                 if reading.is_full:
                     reading.flaws.append(Flaw("archive", "the archive holds too much: the rest of it is left out"))
                     break
-                offset = records.get_record_offset()
+                offset = records.offset  # where this one starts; its method would read to its end first
                 if record.rec_type in {"response", "resource"}:
                     _read_record(record, reading, partial(_load, octets, offset, limit), limit)
                 elif record.rec_type == "revisit":
@@ -59,11 +58,9 @@ def _read_record(record: Any, reading: Reading, load: Callable[[], bytes], limit
     said = headers.get_header("Content-Type", "") if headers else record.rec_headers.get_header("Content-Type", "")
     fields = {"content-type": said or ""}
     media_type, _ = content_type(fields)
-    stream = record.content_stream()
-    head = stream.read(4096)
-    size = len(head)
-    while size <= limit and (piece := stream.read(_PIECE)):
-        size += len(piece)
+    pieces = contents(record)
+    head = next(pieces, b"")
+    size = len(head) + sum(len(piece) for piece in _until(pieces, limit))
     if size > limit:
         reading.flaws.append(Flaw("archive", f"{url[:200]}: larger than --max-file"))
     elif by_media_type(media_type) is not None or read_header(head) is not None:
@@ -86,9 +83,19 @@ def _load(octets: bytes, offset: int, limit: int) -> bytes:
     try:
         with redirect_stderr(io.StringIO()):
             record = next(iter(ArchiveIterator(stream)))
-            return bytes(record.content_stream().read(limit))
+            return b"".join(_until(contents(record), limit))[:limit]
     except Exception:  # noqa: BLE001 (warcio raises whatever it trips over in broken bytes)
         return b""
+
+
+def _until(pieces: Iterator[bytes], limit: int) -> Iterator[bytes]:
+    """Yield pieces until they come to more than ``limit`` bytes."""
+    size = 0
+    for piece in pieces:
+        yield piece
+        size += len(piece)
+        if size > limit:
+            return
 
 
 def _target(record: Any) -> str:
