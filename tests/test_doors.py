@@ -1,5 +1,6 @@
 """The two doors by themselves: what robots.txt allows, what a source brings along, what a ledger remembers."""
 
+import csv
 import errno
 import os
 import signal
@@ -15,7 +16,7 @@ from pathlib import Path
 import pytest
 
 import pickcrate
-from conftest import Server, picture
+from conftest import Program, Server, picture
 from pickcrate.crate import moving
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Ledger
@@ -162,7 +163,38 @@ def test_what_is_no_whole_picture_leaves_nothing(crate: Crate) -> None:
     spool.write(picture()[:50])
     spool.flush()
     assert crate.take_in(b"", spool, None) == "cut short: this PNG has no end"
+    for nothing in (
+        picture("JPEG", (99, 99))[:100],
+        picture()[:45],
+        picture("GIF")[:14],
+        b"<svg xmlns='http://www.w3.org/2000/svg'>",
+    ):
+        assert str(crate.take_in(nothing, None, None, is_all=True)).startswith(("cut short", "not an image"))
     assert not list((crate.root / ".pickcrate" / "incoming").iterdir())
+
+
+def test_what_its_server_has_without_an_end_is_kept_and_marked(run: Program, web: Server, tmp_path: Path) -> None:
+    octets = {
+        "a.gif": picture("GIF", (90, 60))[:-1],
+        "b.png": picture("PNG", (90, 60))[:-12],
+        "c.jpg": picture("JPEG", (90, 60))[:-40],
+    }
+    for name, cut in octets.items():
+        (web.www / name).write_bytes(cut)
+    (web.www / "p.html").write_text("".join(f"<img src={name}>" for name in octets) + "<img src=whole.png>")
+    (web.www / "whole.png").write_bytes(picture("PNG", (90, 61)))
+    done = run("pack", f"{web.address}/p.html", "--crate", "c", "--no-robots", "--format", "jsonl")
+    assert {row["file"]: row["unended"] for row in done.rows} == dict.fromkeys(octets, True) | {"whole.png": None}
+    assert (
+        "without an end, as its server has it"
+        in run("pack", f"{web.address}/p.html", "--crate", "d", "--no-robots").out
+    )
+    with (tmp_path / "crates/c/crate.csv").open() as file:
+        assert [row["unended"] for row in csv.DictReader(file)] == ["yes", "yes", "yes", ""]
+    audit = run("audit", "c", "--repair")
+    assert (audit.code, audit.out.count("has no end")) == (0, 3)
+    (tmp_path / "crates/c/b.png").write_bytes(picture())
+    assert [row["trouble"] for row in run("audit", "c", "--format", "jsonl").rows] == ["unended", "altered", "unended"]
 
 
 def test_ledgers_of_the_future_are_left_alone(tmp_path: Path) -> None:

@@ -66,7 +66,7 @@ def test_a_ledger_of_the_version_before_is_taken_over(run: Program, web: Server,
     with closing(sqlite3.connect(path)) as db, db:
         for table in ("former_name", "former_version", "listed", "leaving"):
             db.execute(f"DROP TABLE {table}")
-        for column in ("tdm", "sought", "left_out_by"):
+        for column in ("tdm", "sought", "left_out_by", "unended"):
             db.execute(f"ALTER TABLE picture DROP COLUMN {column}")
         db.execute("PRAGMA user_version = 2")
     web.requests()

@@ -15,10 +15,10 @@ COLUMNS = (
     "type", "bytes", "grades", "verdicts", "evidence", "candidates", "name", "credit", "licence",
 )  # fmt: skip
 PLAN_COLUMNS = ("file", "there")
-OUTCOME_COLUMNS = ("outcome", "file", "sha256", "error")
+OUTCOME_COLUMNS = ("outcome", "file", "sha256", "unended", "error")
 CRATE_COLUMNS = (
     "file", "url", "shown_url", "page", "alt", "caption", "width", "height", "type", "bytes", "sha256", "credit",
-    "licence", "evidence", "fetched_at", "tdm",
+    "licence", "evidence", "fetched_at", "tdm", "unended",
 )  # fmt: skip
 
 # What a spreadsheet takes for the start of a formula (and tab or return before one).
@@ -79,6 +79,7 @@ def outcome_row(outcome: Outcome) -> dict[str, Any]:
         "outcome": outcome.ending.value,
         "file": outcome.file or None,
         "sha256": outcome.sha256 or None,
+        "unended": outcome.is_unended or None,
         "error": outcome.error or None,
     }
     return row

@@ -430,7 +430,7 @@ class Outcome:
 
     ``url`` is the address whose bytes were kept (or tried last). ``error`` is what was said of each address that
     failed, ``reason`` what was said of the last. ``same_as_other``: these bytes were in the crate already, under
-    another address.
+    another address. ``is_unended``: the file has no end, as its server has it.
     """
 
     image: Image
@@ -442,3 +442,4 @@ class Outcome:
     error: str = ""
     reason: str = ""
     same_as_other: bool = False
+    is_unended: bool = False

@@ -9,11 +9,15 @@ from pickcrate.cli.text import count, shown
 from pickcrate.crate.inspection import Finding, Trouble
 from pickcrate.run.auditing import Audited
 
-_STYLES = {Trouble.MISSING: "red", Trouble.ALTERED: "yellow", Trouble.BROKEN: "red", Trouble.STRAY: "dim"}
+_STYLES = {
+    Trouble.MISSING: "red",
+    Trouble.ALTERED: "yellow",
+    Trouble.BROKEN: "red",
+}
 
 
 def show_audit(events: Iterable[Finding | Audited], out: Out, *, as_data: bool = False) -> list[Finding]:
-    """Print what an audit finds, for people or as JSON Lines, and return it."""
+    """Print what an audit finds, for people or as JSON Lines; return what is not as it was fetched."""
     findings: list[Finding] = []
     for event in events:
         if isinstance(event, Finding):
@@ -23,11 +27,13 @@ def show_audit(events: Iterable[Finding | Audited], out: Out, *, as_data: bool =
                 write_json(row)
                 continue
             out.line(
-                (f"{event.trouble.value:8} ", _STYLES[event.trouble]), shown(event.file), (f"  {event.words}", "dim")
+                (f"{event.trouble.value:8} ", _STYLES.get(event.trouble, "dim")),
+                shown(event.file),
+                (f"  {event.words}", "dim"),
             )
             continue
         tally = Counter(finding.trouble for finding in findings)
         parts = [f"{number:,} {trouble.value}" for trouble, number in tally.items()]
         said = " · ".join(parts) if parts else "all as they were fetched"
         out.line((f"{count(event.files, 'file')} of the ledger looked at: {said}", "bold"))
-    return findings
+    return [finding for finding in findings if finding.trouble is not Trouble.UNENDED]

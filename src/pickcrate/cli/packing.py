@@ -189,8 +189,9 @@ def outcome_line(outcome: Outcome) -> list[Piece]:
             measures = outcome.measures
             sides = [str(side.value) if side else "?" for side in (measures.width, measures.height)]
             weight = size(measures.bytes.value) if measures.bytes else ""
-            note = "the same bytes as another address" if outcome.same_as_other else shown(outcome.error)
-            note = f"  ({note})" if note else ""
+            said = ["the same bytes as another address" if outcome.same_as_other else shown(outcome.error)]
+            said += ["without an end, as its server has it"] if outcome.is_unended else []
+            note = f"  ({'; '.join(filter(None, said))})" if any(said) else ""
             return [("fetched  ", "green"), (what, ""), (f"  {'×'.join(sides)}  {weight}{note}", "dim")]
 
 

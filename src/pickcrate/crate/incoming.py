@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from pickcrate.media.ending import ends_whole
+from pickcrate.media.ending import ends_whole, shows_something
 from pickcrate.media.header import Header, read_header
 from pickcrate.values import Grade, Measure, Measures
 
@@ -52,10 +52,24 @@ class Arrival:
     measures: Measures
     sha256: str
     beside: Path
+    is_unended: bool = False
+    """whether it has no end, as its server has it"""
 
 
-def look_at(octets: bytes, incoming: Incoming | None) -> tuple[Header, int] | str:
-    """Return the header and the size of what came, in memory or in a file; in words why it is no whole picture."""
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What was seen of a body: the picture's header, its size in bytes, and whether it has no end."""
+
+    header: Header
+    size: int
+    is_unended: bool
+
+
+def look_at(octets: bytes, incoming: Incoming | None, *, is_all: bool) -> Seen | str:
+    """Return what is seen of what came, in memory or in a file; in words why it is no whole picture.
+
+    ``is_all`` tells that all came that its server has: then a picture without an end was made so.
+    """
     if incoming is not None:
         head, tail, size = _ends(incoming.path)
     else:
@@ -63,9 +77,10 @@ def look_at(octets: bytes, incoming: Incoming | None) -> tuple[Header, int] | st
     header = read_header(head)
     if header is None:
         return "not an image"
-    if not ends_whole(header.type, tail, size, head):
+    is_unended = not ends_whole(header.type, tail, size, head)
+    if is_unended and not (is_all and shows_something(header.type, head, size)):
         return f"cut short: this {header.type.upper()} has no end"
-    return header, size
+    return Seen(header, size, is_unended)
 
 
 def measures_of_file(header: Header, size: int) -> Measures:

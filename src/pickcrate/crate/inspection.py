@@ -22,6 +22,8 @@ class Trouble(StrEnum):
     ALTERED = "altered"
     BROKEN = "broken"
     STRAY = "stray"
+    UNENDED = "unended"
+    """as it was fetched, which is without an end: no harm that came to it here"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +64,8 @@ def _inspect(path: Path | None, entry: Entry) -> Finding | None:
         return Finding(Trouble.BROKEN, entry.file, f"cannot be read: {(error.strerror or str(error)).lower()}", entry)
     if found != entry.sha256:
         return Finding(Trouble.ALTERED, entry.file, "its bytes are not those that were fetched", entry)
+    if entry.unended:
+        return Finding(Trouble.UNENDED, entry.file, "has no end, as its server had it")
     problem = _decode(path, entry) if entry.type in _DECODED else ""
     return Finding(Trouble.BROKEN, entry.file, problem, entry) if problem else None
 

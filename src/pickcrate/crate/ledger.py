@@ -41,7 +41,7 @@ CREATE TABLE picture (
   file TEXT, url TEXT, sha256 TEXT, bytes INTEGER, type TEXT, width INTEGER, height INTEGER,
   etag TEXT, last_modified TEXT, fetched_at TEXT,
   shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT,
-  sought TEXT, left_out_by TEXT
+  sought TEXT, left_out_by TEXT, unended TEXT
 );
 CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
 CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
@@ -59,6 +59,7 @@ _FROM_2 = "ALTER TABLE picture ADD COLUMN tdm TEXT;"
 _FROM_3 = """
 ALTER TABLE picture ADD COLUMN sought TEXT;
 ALTER TABLE picture ADD COLUMN left_out_by TEXT;
+ALTER TABLE picture ADD COLUMN unended TEXT;
 UPDATE picture SET sought = error, error = NULL WHERE state = 'held' AND error IS NOT NULL;
 UPDATE picture SET left_out_by = substr(error, 1, instr(error, ':') - 1) WHERE state = 'left out' AND error LIKE '%:%';
 """
@@ -100,6 +101,8 @@ class Entry:
     """of a held picture: why a larger version of it was not had, which is asked for again; empty if it was"""
     left_out_by: str = ""
     """the criterion, or the robots rule, that the picture did not meet"""
+    unended: str = ""
+    """``yes`` if the file has no end, as its server has it"""
 
     @property
     def web_address(self) -> str:

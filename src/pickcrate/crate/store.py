@@ -127,10 +127,15 @@ class Crate:
         self.check_room()
         return cast("BinaryIO", Incoming(self.places.incoming / secrets.token_hex(8)))
 
-    def take_in(self, octets: bytes, spooled: BinaryIO | None, modified: int | None) -> Arrival | str:
-        """Look at what came and write it beside its place; in words why it is no whole picture. Raises OSError."""
+    def take_in(
+        self, octets: bytes, spooled: BinaryIO | None, modified: int | None, *, is_all: bool = False
+    ) -> Arrival | str:
+        """Look at what came and write it beside its place; in words why it is no whole picture. Raises OSError.
+
+        ``is_all`` tells that all came that its server has.
+        """
         incoming = cast("Incoming", spooled) if spooled is not None else None
-        seen = look_at(octets, incoming)
+        seen = look_at(octets, incoming, is_all=is_all)
         if isinstance(seen, str):
             if incoming is not None:
                 incoming.close()
@@ -145,7 +150,7 @@ class Crate:
             write(beside, octets)
         if modified is not None:
             os.utime(beside, (modified, modified))
-        return Arrival(measures_of_file(*seen), sha256, beside)
+        return Arrival(measures_of_file(seen.header, seen.size), sha256, beside, seen.is_unended)
 
     def publish(self, entry: Entry, arrival: Arrival) -> str | None:
         """Move a picture into its place and return the file's name; None if another file is there already.

@@ -151,6 +151,7 @@ def _held(request: Request, octets: bytes, media_type: str, limit: int) -> Reply
         octets=octets,
         spooled=spooled,
         size=size,
+        is_all=True,
         trust=request.trust,
     )
 

@@ -119,6 +119,8 @@ class Reply:
     modified: int | None = None
     """the ``Last-Modified`` field, in seconds since 1970"""
     failure: Failure | None = None
+    is_all: bool = False
+    """whether nothing is missing for certain: its length was announced, or its end was marked"""
     trust: Trust = PUBLIC
     """of what it holds: the request's, unless it came from the public web"""
     age: float | None = None

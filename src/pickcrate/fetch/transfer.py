@@ -422,11 +422,16 @@ def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     if failure is None and body.file is not None:
         body.file.flush()
     modified = int(handle.getinfo(pycurl.INFO_FILETIME))
+    fields = body.fields()
+    # RFC 9112, 6.3: over HTTP/1 an answer may also end where its connection does, wherever that is.
+    is_framed = not fields.keys().isdisjoint(("content-length", "transfer-encoding"))
+    is_framed = is_framed or handle.getinfo(pycurl.INFO_HTTP_VERSION) >= pycurl.CURL_HTTP_VERSION_2
     return Reply(
         request=errand.request,
         url=errand.url,
         status=status,
-        headers=body.fields(),
+        headers=fields,
+        is_all=failure is None and is_framed,
         octets=b"".join(body.chunks) if failure is None else b"",
         spooled=body.file if failure is None else None,
         size=body.size,

@@ -1,6 +1,24 @@
 """Whether a file ends as its format ends: the cheap test that a transfer was not cut short."""
 
 
+def shows_something(kind: str, octets_at_start: bytes, size: int) -> bool:
+    """Tell whether a picture that has no end can still be decoded to something: whether data of its pixels is there.
+
+    ``octets_at_start`` are its first bytes (256 kB, or the whole of a smaller file). An SVG without an end is no XML.
+    """
+    match kind:
+        case "jpeg":  # ITU-T T.81, B.2.3: SOS
+            return 0 < octets_at_start.find(b"\xff\xda") < size - 16
+        case "png":  # PNG, 11.2.3: IDAT
+            return 0 < octets_at_start.find(b"IDAT") < size - 16
+        case "gif":  # GIF89a, section 20: the image descriptor
+            return 0 < octets_at_start.find(b",", 13) < size - 16
+        case "webp":
+            return size > 64
+        case _:
+            return False
+
+
 def ends_whole(kind: str, octets_at_end: bytes, size: int, octets_at_start: bytes) -> bool:
     """Tell whether a picture of type ``kind`` is there to its end.
 

@@ -189,7 +189,7 @@ class Filling:
 
     def _take_in(self, reply: Reply) -> Arrival | str:
         """Look at one answer and write it beside its place; runs in a writer's thread."""
-        arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified)
+        arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified, is_all=reply.is_all)
         if isinstance(arrival, str):
             return _in_full(arrival, reply)
 
@@ -376,6 +376,7 @@ class Filling:
             sha256=arrival.sha256,
             error="; ".join(notes),
             same_as_other=same_as_other,
+            is_unended=arrival.is_unended,
         )
         self._finish(job, outcome)
 
@@ -463,6 +464,7 @@ def _seen(arrival: Arrival) -> dict[str, Any]:
         "type": measures.type.value if measures.type else "",
         "width": measures.width.value if measures.width else None,
         "height": measures.height.value if measures.height else None,
+        "unended": "yes" if arrival.is_unended else "",
     }
 
 
