@@ -1,11 +1,12 @@
 """The header reader against Pillow's own files, and by hand where Pillow cannot write."""
 
+import struct
 from typing import Any
 
 import pytest
 from PIL import Image as Pillow
 
-from conftest import picture
+from conftest import Program, Server, picture
 from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import Header, read_header
 
@@ -60,3 +61,63 @@ def test_jpeg_xl_sizes() -> None:
     assert read_header(b"\xff\x0a" + small.to_bytes(10, "little")) == Header("jxl", 64, 64)
     large = 0 | 0 << 1 | 199 << 3 | 0 << 12 | 0 << 15 | 299 << 17
     assert read_header(b"\xff\x0a" + large.to_bytes(10, "little")) == Header("jxl", 300, 200)
+
+
+def box(kind: bytes, *content: bytes) -> bytes:
+    inside = b"".join(content)
+    return struct.pack(">I", len(inside) + 8) + kind + inside
+
+
+def heif(*properties: bytes, items: dict[int, list[int]], primary: int = 1) -> bytes:
+    """A HEIF by ISO/IEC 23008-12, 9.3 and 14496-12, 8.11: properties, and those that each item has."""
+    said = b"".join(
+        struct.pack(">HB", item, len(has)) + bytes(0x80 | index for index in has) for item, has in items.items()
+    )
+    association = box(b"ipma", struct.pack(">II", 0, len(items)), said)
+    inside = box(b"iprp", box(b"ipco", *properties), association)
+    meta = box(b"meta", bytes(4), box(b"hdlr", bytes(24)), box(b"pitm", bytes(4), struct.pack(">H", primary)), inside)
+    return box(b"ftyp", b"heic", bytes(4), b"mif1heic") + meta
+
+
+THUMB, WHOLE = (box(b"ispe", bytes(4), struct.pack(">II", *size)) for size in ((320, 240), (4032, 3024)))
+TURN, MIRROR = box(b"irot", b"\1"), box(b"imir", b"\0")
+CROP = box(b"clap", struct.pack(">IIIIiIiI", 4000, 1, 6000, 2, 0, 1, 0, 1))
+HEIF = [
+    (heif(THUMB, WHOLE, items={1: [2], 2: [1]}), (4032, 3024)), (heif(THUMB, WHOLE, items={1: [2], 2: [1]}, primary=2), (320, 240)),
+    (heif(WHOLE, TURN, MIRROR, items={1: [1, 2, 3]}), (3024, 4032)), (heif(WHOLE, TURN, THUMB, items={1: [1], 2: [3, 2]}), (4032, 3024)),
+    (heif(WHOLE, CROP, TURN, items={1: [1, 2, 3]}), (3000, 4000)), (heif(WHOLE, MIRROR, items={1: [1, 2]}), (4032, 3024)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("octets", "size"), HEIF)
+def test_heif_is_as_large_as_its_primary_item_is_shown(octets: bytes, size: tuple[int, int]) -> None:
+    assert read_header(octets) == Header("heic", *size)
+    for end in range(12, len(octets)):
+        header = read_header(octets[:end])
+        assert header is None or header.type == "heic"
+
+
+def big_tiff(order: str) -> bytes:
+    entries = struct.pack(f"{order}HHQI4xHHQQ", 256, 4, 1, 70_000, 257, 16, 1, 900)
+    return {"<": b"II", ">": b"MM"}[order] + struct.pack(f"{order}HHHQQ", 43, 8, 0, 16, 2) + entries
+
+
+def test_types_that_are_seldom_on_the_web() -> None:
+    assert read_header(big_tiff("<")) == read_header(big_tiff(">")) == Header("tiff", 70_000, 900)
+    stream = b"\xff\x4f\xff\x51" + struct.pack(">HHIIII", 47, 0, 1030, 510, 10, 10)
+    assert read_header(stream) == Header("j2k", 1020, 500)
+    small = picture("GIF", (90, 60))
+    small = small[:6] + struct.pack("<HH", 10, 80) + small[10:]  # a screen that is less wide than its first frame
+    assert read_header(small) == Header("gif", 90, 80)
+    for octets in (big_tiff("<"), stream, small[:800]):
+        for end in range(4, len(octets)):
+            read_header(octets[:end])
+
+
+def test_a_size_behind_large_metadata_is_found(run: Program, web: Server) -> None:
+    octets = picture("JPEG", (300, 200), icc_profile=bytes(200_000))
+    (web.www / "profile.jpg").write_bytes(octets)
+    (web.www / "p.html").write_text("<img src=profile.jpg>")
+    (row,) = run("look", f"{web.address}/p.html", "--width", "1..", "--no-robots", "--format", "jsonl").rows
+    assert (row["width"], row["grades"]["width"]) == (300, "probed")
+    assert web.requests().count("/profile.jpg") == 2

@@ -9,6 +9,8 @@ import struct
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from pickcrate.media.heif import shown_size
+
 
 @dataclass(frozen=True, slots=True)
 class Header:
@@ -41,8 +43,25 @@ def _png(octets: bytes) -> Header:
 
 
 def _gif(octets: bytes) -> Header:
-    """GIF89a, section 18: logical screen descriptor."""
-    return Header("gif", *struct.unpack_from("<HH", octets, 6)) if len(octets) >= 10 else Header("gif")
+    """GIF89a, section 18: the logical screen; as wide and high as its first frame, if that is larger (section 20)."""
+    if len(octets) < 13:
+        return Header("gif", *struct.unpack_from("<HH", octets, 6)) if len(octets) >= 10 else Header("gif")
+    width, height = struct.unpack_from("<HH", octets, 6)
+    at = 13 + _colours(octets[10])
+    while octets[at : at + 1] == b"!":  # section 24: an extension, in blocks
+        at += 2
+        while at < len(octets) and octets[at]:
+            at += octets[at] + 1
+        at += 1
+    if octets[at : at + 1] == b"," and at + 9 <= len(octets):
+        left, top, frame_width, frame_height = struct.unpack_from("<HHHH", octets, at + 1)
+        width, height = max(width, left + frame_width), max(height, top + frame_height)
+    return Header("gif", width or None, height or None)
+
+
+def _colours(flags: int) -> int:
+    """Return the bytes of a global colour table (section 19)."""
+    return 3 << (flags & 7) + 1 if flags & 0x80 else 0
 
 
 _SOF_MARKERS = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xC8, 0xCC}
@@ -132,16 +151,22 @@ def _ico(octets: bytes) -> Header | None:
 
 
 def _tiff(octets: bytes) -> Header:
-    """TIFF 6.0, section 2: tags 256 and 257 of the first directory, if that is early enough."""
+    """TIFF 6.0, section 2: tags 256 and 257 of the first directory, if that is early enough.
+
+    BigTIFF, whose magic number is 43, has offsets and counts of eight bytes.
+    """
     order = "<" if octets[:2] == b"II" else ">"
-    (ifd,) = struct.unpack_from(f"{order}I", octets, 4)
-    if ifd + 2 > len(octets):
+    is_big = b"+" in octets[2:4]
+    (ifd,) = struct.unpack_from(f"{order}{'Q' if is_big else 'I'}", octets, 8 if is_big else 4)
+    head, each = (8, 20) if is_big else (2, 12)
+    if ifd + head > len(octets):
         return Header("tiff")
-    (count,) = struct.unpack_from(f"{order}H", octets, ifd)
+    (count,) = struct.unpack_from(f"{order}{'Q' if is_big else 'H'}", octets, ifd)
     size: dict[int, int] = {}
-    for entry in range(ifd + 2, min(ifd + 2 + 12 * count, len(octets) - 11), 12):
+    for entry in range(ifd + head, min(ifd + head + each * count, len(octets) - each + 1), each):
         tag, kind = struct.unpack_from(f"{order}HH", octets, entry)
-        (size[tag],) = struct.unpack_from(order + ("H" if kind == 3 else "I"), octets, entry + 8)
+        form = {3: "H", 16: "Q"}.get(kind, "I") if is_big else "H" if kind == 3 else "I"
+        (size[tag],) = struct.unpack_from(order + form, octets, entry + (12 if is_big else 8))
     width, height = size.get(256), size.get(257)
     return Header("tiff", height, width) if size.get(274, 1) >= 5 else Header("tiff", width, height)
 
@@ -151,12 +176,20 @@ _HEIC_BRANDS = frozenset((b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", 
 
 
 def _isobmff(octets: bytes) -> Header | None:
-    """ISO/IEC 23008-12 (HEIF): brands of ``ftyp``, largest ``ispe`` (image spatial extents) property, ``irot``."""
+    """ISO/IEC 23008-12 (HEIF): brands of ``ftyp``, and the primary item's size.
+
+    Where that is not told in these bytes: the largest ``ispe`` (image spatial extents) property, and ``irot``.
+    """
     (length,) = struct.unpack_from(">I", octets, 0)
     brands = {octets[8:12], *(octets[at : at + 4] for at in range(16, min(length, len(octets), 256), 4))}
     kind = "avif" if brands & _AVIF_BRANDS else "heic" if brands & _HEIC_BRANDS else ""
     if not kind:
         return None
+    try:
+        if (shown := shown_size(octets)) is not None:
+            return Header(kind, *shown)
+    except (struct.error, IndexError):
+        pass  # cut off
     sizes = [
         struct.unpack_from(">II", octets, match.end() + 4)
         for match in re.finditer(rb"\x00\x00\x00\x14ispe", octets)
@@ -176,6 +209,14 @@ def _jp2(octets: bytes) -> Header:
         return Header("jp2")
     height, width = struct.unpack_from(">II", octets, at + 4)
     return Header("jp2", width, height)
+
+
+def _j2k(octets: bytes) -> Header:
+    """ISO/IEC 15444-1, A.5.1: a bare code stream, whose SIZ marker segment comes first."""
+    if len(octets) < 24:
+        return Header("j2k")
+    right, bottom, left, top = struct.unpack_from(">IIII", octets, 8)
+    return Header("j2k", right - left, bottom - top) if right > left and bottom > top else Header("j2k")
 
 
 _JXL_RATIOS = {1: (1, 1), 2: (12, 10), 3: (4, 3), 4: (3, 2), 5: (16, 9), 6: (5, 4), 7: (2, 1)}
@@ -274,6 +315,9 @@ _READERS: tuple[tuple[bytes, int, Callable[[bytes], Header | None]], ...] = (
     (b"ftyp", 4, _isobmff),
     (b"II*\0", 0, _tiff),
     (b"MM\0*", 0, _tiff),
+    (b"II+\0", 0, _tiff),
+    (b"MM\0+", 0, _tiff),
+    (b"\xff\x4f\xff\x51", 0, _j2k),
     (b"BM", 0, _bmp),
     (b"\0\0\1\0", 0, _ico),
     (b"\0\0\2\0", 0, _ico),

@@ -15,6 +15,9 @@ from pickcrate.values import Asker, Grade, Image, Measure, Measures
 _FIRST_BYTES = 32_768
 """Enough to know the size of 99.6 % of web pictures."""
 
+_FURTHER_BYTES = 1_048_576
+"""Enough for nearly all of the rest: colour profiles, previews and metadata stand before the size."""
+
 
 class Probes:
     """What the first bytes of addresses said, each asked for once for a source: another may bring others along."""
@@ -38,17 +41,27 @@ class Probes:
             for url, asker in wanted.items()
             if url not in self._headers
         ]
+        unsized: list[Request] = []
         for reply in self._fetcher.fetch(requests):
             if isinstance(reply, Reply):
-                url = reply.request.url
-                header = self._headers[url] = read_header(reply.octets) if reply.failure is None else None
-                if (size := _whole_size(reply)) is not None:
-                    self._sizes[url] = Measure(size, Grade.PROBED)
-                if header is not None:
-                    self._prints[url] = sha256(reply.octets).digest()
-                if reply.failure is not None and may_pass(reply.failure):
-                    self._not_now.add(url)
-                self._words[url] = reply.failure.words if reply.failure else _told(header)
+                self._take(reply)
+                if _may_have_its_size_further_on(reply, self._headers[reply.request.url]):
+                    unsized.append(replace(reply.request, first=_FURTHER_BYTES))
+        for reply in self._fetcher.fetch(unsized):
+            if isinstance(reply, Reply) and reply.failure is None:
+                header = self._headers[reply.request.url] = read_header(reply.octets)
+                self._words[reply.request.url] = _told(header)
+
+    def _take(self, reply: Reply) -> None:
+        url = reply.request.url
+        header = self._headers[url] = read_header(reply.octets) if reply.failure is None else None
+        if (size := _whole_size(reply)) is not None:
+            self._sizes[url] = Measure(size, Grade.PROBED)
+        if header is not None:
+            self._prints[url] = sha256(reply.octets).digest()
+        if reply.failure is not None and may_pass(reply.failure):
+            self._not_now.add(url)
+        self._words[url] = reply.failure.words if reply.failure else _told(header)
 
     def measured(self, image: Image) -> Image:
         """Return ``image`` with what the first bytes of its best address said, if they are known."""
@@ -108,6 +121,10 @@ class Probes:
     def header(self, url: str) -> Header | None:
         """Return what an address is; None if it could not be had, is no image, or was not asked for."""
         return self._headers.get(url)
+
+
+def _may_have_its_size_further_on(reply: Reply, header: Header | None) -> bool:
+    return header is not None and header.width is None and header.type != "svg" and len(reply.octets) >= _FIRST_BYTES
 
 
 def _whole_size(reply: Reply) -> int | None:
