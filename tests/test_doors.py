@@ -47,6 +47,22 @@ def robots(status: int, text: bytes = b"", failure: Failure | None = None) -> Re
         (robots(200, b"User-agent: *\nDisallow: /attic/\nAllow: /attic/open"), "/attic/open.png", True),
         (robots(200, b"\xef\xbb\xbfUser-agent: pickcrate\nDisallow: /"), "/a.png", False),
         (robots(200, b"User-agent: other\nDisallow: /"), "/a.png", True),
+        (robots(200, b"User-agent: PickCrate/0.1 (kites)\nDisallow: /"), "/a.png", False),
+        (
+            robots(
+                200, b"User-agent: other\nFoo: bar\nSitemap: /s.xml\n\nUser-agent: pickcrate\n# c\nDisallow: /x # c"
+            ),
+            "/x.png",
+            False,
+        ),
+        (
+            robots(
+                200, b"User-agent: pickcrate\nCrawl-delay: 3\nUser-agent: other\nDisallow: /\nUser-agent: *\nAllow: /"
+            ),
+            "/x.png",
+            False,
+        ),
+        (robots(200, b"User-agent: pickcrates\nDisallow: /"), "/a.png", True),
         (robots(200, b"User-agent: *\nDisallow: /*.gif$"), "/a.gif", False),
         (robots(200, b"<html>not found</html>"), "/a.png", True),
         (robots(404), "/a.png", True),  # RFC 9309, 2.3.1.3: unavailable

@@ -1,5 +1,6 @@
 """robots.txt (RFC 9309): what one site's file, or the lack of one, allows."""
 
+import re
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
@@ -11,6 +12,10 @@ if TYPE_CHECKING:
 
 MAX_BYTES = 512_000
 """RFC 9309, 2.5: parsers must read at least 500 KiB."""
+
+
+_LINE = re.compile(r"\s*(user-?agent|allow|disallow)\s*:(.*)", re.IGNORECASE)
+_TOKEN = re.compile(r"[A-Za-z_-]+|\*")
 
 
 class Rules(Protocol):
@@ -63,4 +68,19 @@ def rules(reply: Reply) -> Rules:
         return Nothing(reply.failure)
     from protego import Protego  # noqa: PLC0415 (not with --no-robots)
 
-    return Written(Protego.parse(reply.octets[:MAX_BYTES].removeprefix(b"\xef\xbb\xbf").decode("utf-8", "replace")))
+    return Written(Protego.parse(_by_the_letter(reply.octets[:MAX_BYTES].decode("utf-8-sig", "replace"))))
+
+
+def _by_the_letter(text: str) -> str:
+    """Return the lines of RFC 9309, 2.2, and no others: an unknown one ends no group (2.2.4).
+
+    A robot's name ends where a product token does (2.2.1): ``pickcrate/0.1`` means us.
+    """
+    lines: list[str] = []
+    for match in filter(None, map(_LINE.match, text.splitlines())):
+        name, value = match[1].lower(), match[2].partition("#")[0].strip()
+        if name in {"user-agent", "useragent"}:
+            token = _TOKEN.match(value)
+            value = token[0] if token else value
+        lines.append(f"{'user-agent' if name == 'useragent' else name}: {value}")
+    return "\n".join(lines)

@@ -79,6 +79,7 @@ def _extended(value: str) -> str:
     if match is None or _BROKEN_ESCAPE.search(match[2]):
         return ""
     try:
-        return unquote_to_bytes(match[2]).decode(match[1])
+        # What is called ISO-8859-1 is windows-1252 (Encoding standard, 4.2).
+        return unquote_to_bytes(match[2]).decode("utf-8" if match[1].lower() == "utf-8" else "windows-1252")
     except UnicodeDecodeError:
         return ""
