@@ -290,3 +290,32 @@ def test_why_tells_the_whole_story(run: Program, shop: str) -> None:
     nothing = run("why", shop, "99", "--no-robots")
     assert nothing.code == 4
     assert "there is no picture 99 here: its pictures are numbered 1 to 22" in nothing.err
+
+
+PASSED = """<!doctype html><title>Hall</title><link rel=stylesheet href=hall.css><!-- <img src="storm-old.jpg"> -->
+<img src="red-kite.jpg" alt="Red"><a href="storm.html">Storm</a>
+<script>var n = "img/storm-" + k + ".jpg"; var u = "cdn?storm-page";</script>
+<div data-x="storm/7">x</div><video src="storm.mp4"></video><p title=kite/storm.jpg>A storm-cloud came.</p>"""
+SHEET = (
+    ".none { background: url(img/storm-unused.png) }\n@font-face { src: url(storm.woff) }\n/* url(storm-done.jpg) */"
+)
+
+
+@pytest.mark.parametrize(
+    ("text", "kinds"),
+    [
+        ("storm-old", ["comment"]), ("storm-unused", ["unapplied"]), ("storm.woff", ["font"]), ("storm-done", ["comment"]),
+        ("img/storm-", ["piece", "unapplied"]), ("storm-page", ["no_extension"]), ("storm/7", ["no_extension"]),
+        ("storm.mp4", ["other_kind"]), ("storm.html", ["leads_elsewhere"]), ("kite/storm.jpg", ["no_place"]),
+        ("https://elsewhere.example/img/storm-unused.png", ["unapplied"]), ("storm-cloud", []), ("tempest", []),
+    ],
+)  # fmt: skip
+def test_why_tells_what_was_passed_over(run: Program, tmp_path: Path, text: str, kinds: list[str]) -> None:
+    (tmp_path / "p.html").write_text(PASSED)
+    (tmp_path / "hall.css").write_text(SHEET)
+    done = run("why", "p.html", text, "--format", "jsonl")
+    assert (done.code, [row["kind"] for row in done.rows]) == (4, kinds)
+    assert ("nothing here mentions" in done.err) is (not kinds)
+    said = run("why", "p.html", text).out
+    assert ("was passed over" in said) is bool(kinds)
+    assert run("why", "p.html", "red-ki").out.startswith("Picture 1  red-kite")

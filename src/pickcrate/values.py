@@ -239,6 +239,31 @@ class Hiding:
     anchors: frozenset[int]
 
 
+class Passing(Enum):
+    """Why what a page mentions is no picture of it."""
+
+    COMMENT = "in a comment"
+    UNAPPLIED = "in a style rule that applies to nothing on the page"
+    FONT = "in a style rule about fonts"
+    PIECE = "in a script, as a piece of what is put together there, or without a folder"
+    NO_EXTENSION = "without the ending of an image, in a place that may lead to anything"
+    NO_ADDRESS = "not an address that a browser would understand"
+    OTHER_KIND = "with the ending of another kind of file"
+    LEADS_ELSEWHERE = "a link to a page"
+    NO_PLACE = "in a place that shows no picture"
+
+
+@dataclass(frozen=True, slots=True)
+class PassedOver:
+    """A mention of an address that was passed over: why, where, and what stands there."""
+
+    kind: Passing
+    where: str
+    said: str
+    selector: str = ""
+    line: int = 0
+
+
 Finding = Reference | Need | Hiding
 """What stands at one place of a document."""
 

@@ -8,13 +8,13 @@ import sys
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
 from pickcrate.cli.options import Given, Grouped, taking
 from pickcrate.errors import NothingPickedError, PickCrateError, UsageError
 from pickcrate.run.settings import Command, Format, ForOne, Group
@@ -57,7 +57,9 @@ SourcesOrCrate = Annotated[
     typer.Argument(metavar="SOURCE|CRATE", help="What look takes; or a crate: its path, or its name under --into."),
 ]
 Source = Annotated[str, typer.Argument(metavar="SOURCE", help="What look was asked about.")]
-Which = Annotated[str, typer.Argument(metavar="NUMBER|URL", help="The picture's number in look, or its address.")]
+Which = Annotated[
+    str, typer.Argument(metavar="NUMBER|TEXT", help="The picture's number in look, its address, or a part of one.")
+]
 TheCrate = Annotated[str, typer.Argument(metavar="CRATE", help="A crate, by its path or its name under --into.")]
 
 
@@ -94,7 +96,7 @@ def look(given: Given) -> None:
         with lists.saving(save) as saver, charting(given["chart"], order.criteria) as points:
             found = logged.through(doors.look(order, with_names=with_names))
             found = points.through(found) if points is not None else found
-            looked = lists.show_look(found, out, form, saver, everything=given["all"])
+            looked = lists.show_look(found, out, form, saver, everything=given["all"], through=order.through)
         if not looked.totals.funnel.found:
             raise NothingPickedError("no pictures found", hint=looked.hint)
         if not looked.totals.funnel.picked:
@@ -147,7 +149,7 @@ def pack(given: Given) -> None:
 )
 @taking(Command.WHY, source=Source, which=Which)
 def why(given: Given) -> None:
-    """Tell how one picture was found, and what became of each address that may be larger."""
+    """Tell how one picture was found, and what became of each address that may be larger; or why it was not."""
     from pickcrate.cli import lists, story, terminal
 
     with _told():
@@ -155,11 +157,20 @@ def why(given: Given) -> None:
         from pickcrate.run import doors
 
         order, _ = _order([given["source"]], given)
-        found = story.find_picture(doors.look(order), given["which"])
+        which = given["which"]
+        if not which.isdecimal():
+            # The page may spell a whole address in another way, but hardly its last part.
+            sought = (last_segment(which) or which) if looks_like_web(which) else which
+            order = replace(order, asked=replace(order.asked, sought=sought))
+        answer = story.find_picture(doors.look(order), which)
         if given["form"] is ForOne.JSONL:
-            lists.write_json(image_row(found.image, found.name))
+            rows = [image_row(answer.picture.image, answer.picture.name)] if answer.picture else []
+            rows += [{**asdict(mention), "kind": mention.kind.name.lower()} for mention in answer.passed]
+            for row in rows:
+                lists.write_json(row)
         else:
-            story.print_story(terminal.human(), found)
+            story.print_answer(terminal.human(), answer, which)
+    raise typer.Exit(0 if answer.picture else NothingPickedError.exit_code)
 
 
 @app.command(

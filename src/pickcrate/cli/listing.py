@@ -73,6 +73,8 @@ class Totals:
     behind: int = 0
     furniture: int = 0
     marks: set[str] = field(default_factory=set)
+    through: int = 0
+    """pages behind a thumbnail that were gone through"""
 
     def add(self, image: Image) -> None:
         """Count one picture."""
@@ -105,7 +107,8 @@ def print_totals(out: Out, totals: Totals) -> None:
     if totals.behind:
         leads = "leads" if totals.behind == 1 else "lead"
         words = f"{count(totals.behind, 'thumbnail')} without a larger version {leads} to a page"
-        out.line((f"{words}: --through 1 looks for it there", "cyan"))
+        looks = "looks for it there" if not totals.through else "goes one page further"
+        out.line((f"{words}: --through {totals.through + 1} {looks}", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]
     if legend:
         out.line((" · ".join(legend), "dim"))

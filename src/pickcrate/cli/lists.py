@@ -123,12 +123,14 @@ def saving(path: Path | None) -> Iterator[Sink | None]:
         yield rows_to(file, form, COLUMNS)
 
 
-def show_look(events: Iterable[LookEvent], out: Out, form: Format, saver: Sink | None, *, everything: bool) -> Looked:
+def show_look(
+    events: Iterable[LookEvent], out: Out, form: Format, saver: Sink | None, *, everything: bool, through: int
+) -> Looked:
     """Print what ``look`` finds, as a table on ``out`` or as data on standard output.
 
     What was dropped is left out unless ``everything`` is wanted; a pick list holds it in any case.
     """
-    looked = Looked()
+    looked = Looked(Totals(through=through))
     data = rows_to(data_stream(), form, COLUMNS) if form is not Format.TABLE else None
     group: list[Found] = []
 

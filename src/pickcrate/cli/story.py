@@ -2,6 +2,7 @@
 
 import textwrap
 from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 
 from rich.cells import cell_len
 
@@ -9,23 +10,70 @@ from pickcrate.addresses import brief
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import shown
 from pickcrate.errors import NothingPickedError
-from pickcrate.run.events import Found, LookEvent
-from pickcrate.values import Candidate, Image, Reference, Ruling
+from pickcrate.run.events import Found, LookEvent, PageRead
+from pickcrate.values import Candidate, Image, PassedOver, Reference, Ruling
+
+_LEAST_TEXT = 3
+"""Characters of a part of an address: fewer are in all of them."""
 
 
-def find_picture(events: Iterable[LookEvent], which: str) -> Found:
-    """Return the picture with a number, or the first that any address of is ``which``.
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What was found of a picture that somebody asked about: the picture, or where it is mentioned."""
 
-    Raises NothingPickedError with the numbers that there are.
+    picture: Found | None
+    others: tuple[int, ...] = ()
+    """numbers of further pictures that have the text in an address"""
+    passed: tuple[PassedOver, ...] = ()
+
+
+def find_picture(events: Iterable[LookEvent], which: str) -> Answer:
+    """Return the picture with a number, or with an address, or the first with the text ``which`` in an address.
+
+    Raises NothingPickedError, with the numbers that there are, for what the page does not even mention.
     """
     numbers: list[int] = []
+    partly: list[Found] = []
+    passed: list[PassedOver] = []
     for event in events:
-        if isinstance(event, Found):
-            numbers.append(event.image.number)
-            if which == str(event.image.number) or which in _addresses(event.image):
-                return event
+        if isinstance(event, PageRead):
+            passed.extend(event.passed)
+        if not isinstance(event, Found):
+            continue
+        numbers.append(event.image.number)
+        addresses = _addresses(event.image)
+        if which == str(event.image.number) or which in addresses:
+            return Answer(event)
+        if len(which) >= _LEAST_TEXT and any(which in address for address in addresses):
+            partly.append(event)
+    if partly:
+        return Answer(partly[0], tuple(found.image.number for found in partly[1:]))
+    if passed:
+        return Answer(None, passed=tuple(dict.fromkeys(passed)))
     there = f"its pictures are numbered {numbers[0]} to {numbers[-1]}" if numbers else "it has no pictures"
-    raise NothingPickedError(f"there is no picture {shown(which)} here: {there}", hint="pickcrate look lists them")
+    if which.isdecimal():
+        raise NothingPickedError(f"there is no picture {shown(which)} here: {there}", hint="pickcrate look lists them")
+    raise NothingPickedError(
+        f"nothing here mentions {shown(which)}: {there}",
+        hint="what scripts load is not in the page itself: save it from a browser as .mhtml or .har, and ask that",
+    )
+
+
+def print_answer(out: Out, answer: Answer, which: str) -> None:
+    """Print what was found of a picture that somebody asked about."""
+    if answer.picture is not None:
+        print_story(out, answer.picture)
+        if answer.others:
+            out.line((f"Others with {shown(which)} in an address: {', '.join(map(str, answer.others))}", "cyan"))
+        return
+    out.line((f"No picture has {shown(which)} in its addresses. It is mentioned, and was passed over:", "bold"))
+    for mention in answer.passed:
+        line = f"  line {mention.line}" if mention.line else ""
+        out.line(f"  {shown(mention.where)}", (line, "dim"))
+        selector = f": {shown(mention.selector)}" if mention.selector else ""
+        out.line((f"    {mention.kind.value}{selector}", "yellow"))
+        out.line((f"    {shown(mention.said)}", "dim"))
+    out.line(("--attr NAME takes addresses from an attribute, --raw REGEX from anywhere in the source", "cyan"))
 
 
 def print_story(out: Out, found: Found) -> None:

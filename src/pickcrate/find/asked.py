@@ -19,6 +19,8 @@ class Asked:
 
     patterns: tuple[Expression, ...] = ()
     attributes: frozenset[str] = frozenset()
+    sought: str = ""
+    """a part of an address that somebody asks about: where it is mentioned and passed over is to be said"""
 
 
 def find_in_source(walk: Walk, asked: Asked) -> Iterator[Reference]:

@@ -43,6 +43,7 @@ _SET_FUNCTIONS = frozenset(("image-set", "-webkit-image-set"))
 _PER_PIXEL = {"x": 1.0, "dppx": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}
 _DEEPEST = 64
 _MOST_SELECTED = 50
+_LONGEST_SAID = 2_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +79,14 @@ def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Finding]:
             elif not found and blocks and sheet.effort.hiding_rules > 0 and _HIDES.search(statement):
                 sheet.effort.hiding_rules -= 1
                 yield from _hiding(blocks, sheet)
+
+
+def unapplied(sheet: Sheet) -> Iterator[tuple[str, str, bool]]:
+    """Yield what of a sheet is passed over: each declaration with its selector, and whether it is about a font."""
+    for statement, blocks in _statements(sheet.text):
+        is_font = any(block.lower().startswith(_FONT_BLOCKS) for block in blocks)
+        if is_font or _selected(blocks, sheet) is None:
+            yield " ".join(statement.split())[:_LONGEST_SAID], " ".join(blocks[-1].split())[:80], is_font
 
 
 def find_in_declarations(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference]:

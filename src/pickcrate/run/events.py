@@ -5,7 +5,7 @@ from pathlib import Path
 
 from pickcrate.errors import PickCrateError
 from pickcrate.read.recognise import Kind
-from pickcrate.values import Flaw, Image, Outcome
+from pickcrate.values import Flaw, Image, Outcome, PassedOver
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,6 +21,8 @@ class PageRead:
     """of the source that it came from"""
     age: float | None = None
     """seconds since it was fetched, if an earlier run was answered and nobody was asked again"""
+    passed: tuple[PassedOver, ...] = ()
+    """where an address that somebody asks about is mentioned, and is no picture"""
 
 
 @dataclass(frozen=True, slots=True)

@@ -344,7 +344,16 @@ class _Looking:
         except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
             words = f"this page could not be read: {type(error).__name__}: {str(error)[:200]}"
             return PageRead(opened.source, document.address, "", 0, (Flaw("page", words),), opened.kind), Survey()
-        head = PageRead(opened.source, page.address, page.title, 0, tuple(surveyed.flaws), opened.kind, opened.age)
+        head = PageRead(
+            opened.source,
+            page.address,
+            page.title,
+            0,
+            tuple(surveyed.flaws),
+            opened.kind,
+            opened.age,
+            tuple(surveyed.passed),
+        )
         return head, surveyed
 
     def _read_document(

@@ -15,13 +15,14 @@ from pickcrate.find import find
 from pickcrate.find.asked import Asked
 from pickcrate.find.css import Sheet, find_in_sheet
 from pickcrate.find.effort import Effort
+from pickcrate.find.passed import passed_in_sheet, passed_over
 from pickcrate.find.region import NOWHERE, Region, elements_of
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.document import saved
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
-from pickcrate.values import Finding, Flaw, Hiding, Need, NeedKind, Page, Reference, Rights
+from pickcrate.values import Finding, Flaw, Hiding, Need, NeedKind, Page, PassedOver, Reference, Rights
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12
@@ -56,6 +57,8 @@ class Survey:
     flaws: list[Flaw] = field(default_factory=list)
     rights: dict[str, Rights] = field(default_factory=dict)
     """what is said of the use of pictures, by the addresses of their pages or by their own"""
+    passed: list[PassedOver] = field(default_factory=list)
+    """where an address that somebody asks about is mentioned, and is no picture"""
 
 
 def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: Region = NOWHERE) -> Survey:
@@ -133,6 +136,8 @@ class _Surveying:
         findings = find(page, self._numbers, self._asked)
         self._hidden |= findings.hidden
         self.result.flaws.extend((*page.flaws, *findings.flaws))
+        if self._asked.sought:
+            self.result.passed.extend(passed_over(page, self._asked.sought))
         return self._take((*findings.references, *findings.needs), page, level, is_inside)
 
     def mark_hidden(self) -> None:
@@ -156,6 +161,8 @@ class _Surveying:
             return []
         if kind is not NeedKind.FRAME:
             part = _part(want, reply, self._numbers, self._effort)
+            if self._asked.sought and kind is NeedKind.SHEET:
+                self.result.passed.extend(passed_in_sheet(_sheet(want, reply, self._effort), self._asked.sought))
             return self._take(part, want.page, want.level, want.is_inside)
         self._tags -= reply.octets.count(b"<")
         if self._tags < 0:
@@ -202,13 +209,19 @@ def _requests(batch: Iterable[_Want]) -> Iterator[Request]:
         )
 
 
+def _sheet(want: _Want, reply: Reply, effort: Effort) -> Sheet:
+    """Return the style sheet that came, of the page that needs it."""
+    text = decode_sheet(reply.octets, content_type(reply.headers)[1], want.page.encoding)
+    where = Reference("", "", want.page.address, "css", reply.url, "", 0, trust=reply.trust)
+    return Sheet(text, reply.url, want.page, where, effort)
+
+
 def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> Iterator[Finding]:
     """Yield what a sheet or a manifest refers to."""
     page = want.page
     where = Reference("", "", page.address, "css", reply.url, "", 0, trust=reply.trust)
     if want.need.kind is NeedKind.SHEET:
-        text = decode_sheet(reply.octets, content_type(reply.headers)[1], page.encoding)
-        yield from find_in_sheet(Sheet(text, reply.url, page, where, effort), numbers)
+        yield from find_in_sheet(_sheet(want, reply, effort), numbers)
         return
     if want.need.kind is NeedKind.OEMBED:
         photo = photo_reference(reply, page.address, next(numbers))
