@@ -8,7 +8,7 @@ from hypothesis import given, settings, strategies as st
 from conftest import Program, Server, picture
 from pickcrate.find import find
 from pickcrate.find.asked import Asked
-from pickcrate.find.css import Sheet, find_in_sheet
+from pickcrate.find.css import StyleSheet, find_in_sheet
 from pickcrate.find.literals import in_script, is_address, unescape
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
@@ -116,7 +116,7 @@ WHERE = Reference("", "", HOME, "css", "", "", 0)
 
 
 def in_sheet(css: str) -> Iterator[Finding]:
-    return find_in_sheet(Sheet(css, ROOT + "style/a.css", PAGE, WHERE), iter(range(10**6)))
+    return find_in_sheet(StyleSheet(css, ROOT + "style/a.css", PAGE, WHERE), iter(range(10**6)))
 
 
 CSS = [

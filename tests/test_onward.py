@@ -2,29 +2,29 @@
 
 import pytest
 
-from pickcrate.fullsize.onward import Step, onward
+from pickcrate.fullsize.onward import Lead, onward
 from pickcrate.read.document import read_document
 
 HERE = "https://kites.example/card?n=7"
 ON = "https://kites.example/view"
 
 CLICKS = [
-    ('<meta http-equiv="Refresh" content="3; URL=\'/view\'">', Step(ON, delay=3)),
-    ('<meta http-equiv=refresh content="0;/view">', Step(ON)),
-    ("<form method=post action=/view><input type=hidden name=n value='7 &amp; 8'><button>Continue</button></form>", Step(ON, form="n=7+%26+8")),
-    ("<form action=/view><input type=hidden name=n value=7><input type=submit name=go value=Enter></form>", Step(f"{ON}?n=7&go=Enter")),
-    ("<form method=post action=/view><label><input type=checkbox name=ok> I agree</label><input type=image alt=View></form>", Step(ON, form="ok=on")),
-    ("<p>The picture is <a href=/view>here: full size</a></p>", Step(ON, is_larger=True)),
-    ("<a href=/view>Weiter</a>", Step(ON)),
-    ("<a href=/view>Original (4000 × 3000)</a>", Step(ON, is_larger=True)),
-    ("<script>setTimeout(function () { location.href = '\\/view'; }, 2500)</script>", Step(ON, delay=2.5)),
-    ("<button onclick=\"document.cookie='seen=1; path=/'; location.reload()\">Yes, I am of age</button>", Step(HERE, cookies=("seen=1",))),
-    ("<a href=# onclick=\"location.replace('/view')\">Show the picture</a>", Step(ON)),
+    ('<meta http-equiv="Refresh" content="3; URL=\'/view\'">', Lead(ON, delay=3)),
+    ('<meta http-equiv=refresh content="0;/view">', Lead(ON)),
+    ("<form method=post action=/view><input type=hidden name=n value='7 &amp; 8'><button>Continue</button></form>", Lead(ON, form="n=7+%26+8")),
+    ("<form action=/view><input type=hidden name=n value=7><input type=submit name=go value=Enter></form>", Lead(f"{ON}?n=7&go=Enter")),
+    ("<form method=post action=/view><label><input type=checkbox name=ok> I agree</label><input type=image alt=View></form>", Lead(ON, form="ok=on")),
+    ("<p>The picture is <a href=/view>here: full size</a></p>", Lead(ON, is_larger=True)),
+    ("<a href=/view>Weiter</a>", Lead(ON)),
+    ("<a href=/view>Original (4000 × 3000)</a>", Lead(ON, is_larger=True)),
+    ("<script>setTimeout(function () { location.href = '\\/view'; }, 2500)</script>", Lead(ON, delay=2.5)),
+    ("<button onclick=\"document.cookie='seen=1; path=/'; location.reload()\">Yes, I am of age</button>", Lead(HERE, cookies=("seen=1",))),
+    ("<a href=# onclick=\"location.replace('/view')\">Show the picture</a>", Lead(ON)),
 ]  # fmt: skip
 
 
 @pytest.mark.parametrize(("markup", "step"), CLICKS)
-def test_one_more_click(markup: str, step: Step) -> None:
+def test_one_more_click(markup: str, step: Lead) -> None:
     page = read_document(markup.encode(), source="x", address=HERE)
     assert onward(page)[0] == step
 
@@ -48,4 +48,4 @@ def test_what_is_not_pressed(markup: str) -> None:
 
 def test_the_response_may_send_on() -> None:
     page = read_document(b"<p>One moment", source="x", address=HERE)
-    assert onward(page, "5; url=/view") == [Step(ON, delay=5)]
+    assert onward(page, "5; url=/view") == [Lead(ON, delay=5)]

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, shown
-from pickcrate.crate.inspection import Finding, Trouble
+from pickcrate.crate.inspection import Discrepancy, Trouble
 from pickcrate.run.auditing import Audited
 
 _STYLES = {
@@ -16,11 +16,11 @@ _STYLES = {
 }
 
 
-def show_audit(events: Iterable[Finding | Audited], out: Out, *, as_data: bool = False) -> list[Finding]:
+def show_audit(events: Iterable[Discrepancy | Audited], out: Out, *, as_data: bool = False) -> list[Discrepancy]:
     """Print what an audit finds, for people or as JSON Lines; return what is not as it was fetched."""
-    findings: list[Finding] = []
+    findings: list[Discrepancy] = []
     for event in events:
-        if isinstance(event, Finding):
+        if isinstance(event, Discrepancy):
             findings.append(event)
             if as_data:
                 row = {"trouble": event.trouble.value, "file": event.file, "words": event.words}

@@ -27,7 +27,7 @@ class Trouble(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Finding:
+class Discrepancy:
     """One file that is not as the ledger says; a stray has no row there."""
 
     trouble: Trouble
@@ -36,7 +36,7 @@ class Finding:
     entry: Entry | None = None
 
 
-def inspect(places: Places, ledger: LedgerReader) -> Iterator[Finding | None]:
+def inspect(places: Places, ledger: LedgerReader) -> Iterator[Discrepancy | None]:
     """Yield a finding, or None, for each file that the ledger knows; then the strays."""
     known: set[str] = set()
     for entry in ledger.rows(State.HELD):
@@ -49,25 +49,27 @@ def inspect(places: Places, ledger: LedgerReader) -> Iterator[Finding | None]:
         if name in known or name in ours or name.startswith(f"{INNER}/") or name == INNER:
             continue
         if path.is_symlink() or path.is_file():
-            yield Finding(Trouble.STRAY, name, "the ledger knows nothing of it")
+            yield Discrepancy(Trouble.STRAY, name, "the ledger knows nothing of it")
 
 
-def _inspect(path: Path | None, entry: Entry) -> Finding | None:
+def _inspect(path: Path | None, entry: Entry) -> Discrepancy | None:
     if path is None:
         words = "its place is a link, or lies outside the crate: nothing is followed there"
-        return Finding(Trouble.MISSING, entry.file, words, entry)
+        return Discrepancy(Trouble.MISSING, entry.file, words, entry)
     if not path.is_file():
-        return Finding(Trouble.MISSING, entry.file, "moved or deleted since it was fetched", entry)
+        return Discrepancy(Trouble.MISSING, entry.file, "moved or deleted since it was fetched", entry)
     try:
         found = digest(path).hex()
     except OSError as error:
-        return Finding(Trouble.BROKEN, entry.file, f"cannot be read: {(error.strerror or str(error)).lower()}", entry)
+        return Discrepancy(
+            Trouble.BROKEN, entry.file, f"cannot be read: {(error.strerror or str(error)).lower()}", entry
+        )
     if found != entry.sha256:
-        return Finding(Trouble.ALTERED, entry.file, "its bytes are not those that were fetched", entry)
+        return Discrepancy(Trouble.ALTERED, entry.file, "its bytes are not those that were fetched", entry)
     if entry.unended:
-        return Finding(Trouble.UNENDED, entry.file, "has no end, as its server had it")
+        return Discrepancy(Trouble.UNENDED, entry.file, "has no end, as its server had it")
     problem = _decode(path, entry) if entry.type in _DECODED else ""
-    return Finding(Trouble.BROKEN, entry.file, problem, entry) if problem else None
+    return Discrepancy(Trouble.BROKEN, entry.file, problem, entry) if problem else None
 
 
 def _decode(path: Path, entry: Entry) -> str:

@@ -10,7 +10,7 @@ from urllib.parse import unquote
 from pickcrate.addresses import decode_data, is_web, path_of
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
-from pickcrate.read.reading import Body
+from pickcrate.read.reading import StoredBody
 from pickcrate.values import Trust
 
 _DRIVE = re.compile(r"^/([A-Za-z]:/)")
@@ -21,7 +21,7 @@ class _Holding:
     """What one source brought: the folders that it may read from, and the bytes that it holds, by absolute address."""
 
     folders: tuple[Path, ...] = ()
-    bodies: Mapping[str, Body] = field(default_factory=dict)
+    bodies: Mapping[str, StoredBody] = field(default_factory=dict)
 
 
 class Brought:
@@ -35,7 +35,7 @@ class Brought:
         self._holdings.append(_Holding(tuple(folder.resolve() for folder in folders)))
         return replace(trust, source=len(self._holdings) - 1)
 
-    def hold(self, trust: Trust, bodies: Mapping[str, Body]) -> None:
+    def hold(self, trust: Trust, bodies: Mapping[str, StoredBody]) -> None:
         """Keep what a source holds, for the requests that come of it."""
         self._holdings[trust.source].bodies = {**self._holdings[trust.source].bodies, **bodies}
 

@@ -47,7 +47,7 @@ _LONGEST_SAID = 2_000
 
 
 @dataclass(frozen=True, slots=True)
-class Sheet:
+class StyleSheet:
     """One sheet's text with its base URL, and the page that it dresses."""
 
     text: str
@@ -59,7 +59,7 @@ class Sheet:
     """shared by all sheets of the page"""
 
 
-def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Finding]:
+def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding]:
     """Yield the pictures of a sheet whose rules can apply to something in its page, and the sheets it imports.
 
     What it keeps from being shown comes as well.
@@ -81,7 +81,7 @@ def find_in_sheet(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Finding]:
                 yield from _hiding(blocks, sheet)
 
 
-def unapplied(sheet: Sheet) -> Iterator[tuple[str, str, bool]]:
+def unapplied(sheet: StyleSheet) -> Iterator[tuple[str, str, bool]]:
     """Yield what of a sheet is passed over: each declaration with its selector, and whether it is about a font."""
     for statement, blocks in _statements(sheet.text):
         is_font = any(block.lower().startswith(_FONT_BLOCKS) for block in blocks)
@@ -89,7 +89,7 @@ def unapplied(sheet: Sheet) -> Iterator[tuple[str, str, bool]]:
             yield " ".join(statement.split())[:_LONGEST_SAID], " ".join(blocks[-1].split())[:80], is_font
 
 
-def find_in_declarations(sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference]:
+def find_in_declarations(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Reference]:
     """Yield the pictures of a ``style`` attribute: declarations without a rule around them."""
     for statement, _ in _statements(sheet.text):
         yield from _pictures(statement, sheet, numbers)
@@ -130,7 +130,7 @@ def _statements(text: str) -> Iterator[tuple[str, tuple[str, ...]]]:
         yield statement, blocks
 
 
-def _hiding(blocks: tuple[str, ...], sheet: Sheet) -> Iterator[Hiding]:
+def _hiding(blocks: tuple[str, ...], sheet: StyleSheet) -> Iterator[Hiding]:
     """Yield what a rule hides, with all inside it; rules for print or for small screens hide nothing here."""
     conditions = [block.lower() for block in blocks if block.startswith("@")]
     selector = blocks[-1]
@@ -165,7 +165,7 @@ def _imports(statement: str, base: str) -> Iterator[Need]:
             return
 
 
-def _pictures(statement: str, sheet: Sheet, numbers: Iterator[int]) -> Iterator[Reference]:
+def _pictures(statement: str, sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Reference]:
     """Yield the pictures of one declaration."""
     prefix = _PROPERTY.match(statement)
     name = prefix[1].lower() if prefix else ""
@@ -235,7 +235,7 @@ def _address(token: Node) -> str | None:
     return None
 
 
-def _selected(blocks: tuple[str, ...], sheet: Sheet) -> tuple[int, ...] | None:
+def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[int, ...] | None:
     """Return some of the elements that the rule around a declaration selects, in any state of them; None if none.
 
     Empty if that cannot be told. Pseudo-elements and states such as ``:hover`` are taken as met; so is a selector that

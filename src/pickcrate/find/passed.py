@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, image_type
-from pickcrate.find.css import Sheet, unapplied
+from pickcrate.find.css import StyleSheet, unapplied
 from pickcrate.find.literals import EXTENSION
 from pickcrate.values import Page, PassedOver, Passing, Reference
 
@@ -31,7 +31,7 @@ def passed_over(page: Page, sought: str) -> list[PassedOver]:
     return found
 
 
-def passed_in_sheet(sheet: Sheet, sought: str) -> list[PassedOver]:
+def passed_in_sheet(sheet: StyleSheet, sought: str) -> list[PassedOver]:
     """Return where a style sheet mentions a part of an address, and why that is no picture of its page."""
     if sought not in sheet.text:
         return []
@@ -58,7 +58,7 @@ def _in_elements(page: Page, sought: str) -> Iterator[PassedOver]:
             continue
         if node.tag == "style":
             where = Reference("", "", page.address, "css", "style", "", 0)
-            yield from passed_in_sheet(Sheet(text, page.base, page, where), sought)
+            yield from passed_in_sheet(StyleSheet(text, page.base, page, where), sought)
         else:
             kind = Passing.PIECE if EXTENSION.search(text, at) else Passing.NO_EXTENSION
             yield _mention(page, kind, text, at, "script")

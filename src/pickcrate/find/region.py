@@ -68,7 +68,7 @@ def elements_of(page: Page, region: Region) -> frozenset[int]:
 
 def introduced(page: Page, text: str) -> list[LexborNode]:
     """Return the elements that the heading or caption holding ``text`` introduces."""
-    order = _Order(page)
+    order = _Sequence(page)
     signs = list(_signs(order))
     wanted = fold(text).casefold()
     holding = [sign for sign in signs if wanted in sign.text.casefold()]
@@ -84,7 +84,7 @@ def introduced(page: Page, text: str) -> list[LexborNode]:
     return [node for sign in (exact or chosen)[:_MOST_PARTS] for node in _part(sign, signs, order)]
 
 
-class _Order:
+class _Sequence:
     """The elements of a page in document order, each with where it ends: what lies in what is a question of numbers."""
 
     def __init__(self, page: Page) -> None:
@@ -142,14 +142,14 @@ class _Sign:
     level: int
 
 
-def _signs(order: _Order) -> Iterator[_Sign]:
+def _signs(order: _Sequence) -> Iterator[_Sign]:
     for number in order.selected(_SIGNS):
         sign = _sign(order.nodes[number], order)
         if sign is not None and sign.text:
             yield sign
 
 
-def _sign(node: LexborNode, order: _Order) -> _Sign | None:
+def _sign(node: LexborNode, order: _Sequence) -> _Sign | None:
     tag, attributes = node.tag or "", node.attributes
     if re.fullmatch("h[1-6]", tag):
         return _Sign(node, text_of(node), 0, int(tag[1]))
@@ -168,7 +168,7 @@ def _sign(node: LexborNode, order: _Order) -> _Sign | None:
     return None
 
 
-def _is_one_cell(row: LexborNode, order: _Order) -> bool:
+def _is_one_cell(row: LexborNode, order: _Sequence) -> bool:
     if order.contains(row, "img"):
         return False
     cells = [child for child in row.iter() if child.tag in {"td", "th"}]
@@ -176,7 +176,7 @@ def _is_one_cell(row: LexborNode, order: _Order) -> bool:
     return span is not None and span > 1 and not order.contains(cells[0], "td, th")
 
 
-def _is_bold_line(node: LexborNode, order: _Order) -> bool:
+def _is_bold_line(node: LexborNode, order: _Sequence) -> bool:
     """Tell whether a block is nothing but one bold line, or a bold element is all there is of its line."""
     if order.contains(node, "img, table, ul, ol, p"):
         return False
@@ -198,14 +198,14 @@ def _is_bold_line(node: LexborNode, order: _Order) -> bool:
     return text_of(order.nodes[bold[at]]) == text if has_bold else is_bold
 
 
-def _stands_above(node: LexborNode, order: _Order) -> bool:
+def _stands_above(node: LexborNode, order: _Sequence) -> bool:
     """Tell whether a short line stands right above a table, a list, or something else that holds pictures."""
     if order.contains(node, "img, table, ul, ol, p, div") or _below(node, order) is None:
         return False
     return 0 < len(text_of(node)) <= _LONGEST_LINE
 
 
-def _below(node: LexborNode, order: _Order) -> LexborNode | None:
+def _below(node: LexborNode, order: _Sequence) -> LexborNode | None:
     """Return the table, list or gallery right below a line."""
     following = _next_element(node)
     if following is None or following.tag not in _LISTS:
@@ -213,7 +213,7 @@ def _below(node: LexborNode, order: _Order) -> LexborNode | None:
     return following if order.is_or_contains(following, "img, svg, picture, [data-src]") else None
 
 
-def _part(sign: _Sign, signs: list[_Sign], order: _Order) -> Iterable[LexborNode]:
+def _part(sign: _Sign, signs: list[_Sign], order: _Sequence) -> Iterable[LexborNode]:
     """Return what a sign introduces."""
     node = sign.node
     if sign.node.tag in _HOLDERS:
@@ -229,7 +229,7 @@ def _part(sign: _Sign, signs: list[_Sign], order: _Order) -> Iterable[LexborNode
     return _section(sign, signs, order)
 
 
-def _section(sign: _Sign, signs: list[_Sign], order: _Order) -> Iterable[LexborNode]:
+def _section(sign: _Sign, signs: list[_Sign], order: _Sequence) -> Iterable[LexborNode]:
     """Return what a heading introduces: what comes after it, up to the next that is no lower, in what holds it.
 
     Where nothing after it holds a picture (a card whose heading stands below its picture) it is the largest element
@@ -255,14 +255,14 @@ def _section(sign: _Sign, signs: list[_Sign], order: _Order) -> Iterable[LexborN
     return list(_following(sign.node, container, rivals, order)) if container is not None else after
 
 
-def _rivals(sign: _Sign, signs: list[_Sign], order: _Order) -> list[int]:
+def _rivals(sign: _Sign, signs: list[_Sign], order: _Sequence) -> list[int]:
     """Return the numbers of the headings that are no lower than ``sign``, and neither in it nor around it."""
     start, end = order.span(sign.node)
     numbers = (order.span(other.node) for other in signs if 0 < other.level <= sign.level)
     return [first for first, last in numbers if not start <= first < end and not first <= start < last]
 
 
-def _following(start: LexborNode, container: LexborNode, rivals: list[int], order: _Order) -> Iterator[LexborNode]:
+def _following(start: LexborNode, container: LexborNode, rivals: list[int], order: _Sequence) -> Iterator[LexborNode]:
     """Yield what comes after ``start`` inside ``container`` in document order, up to the first of ``rivals``.
 
     An element that holds a rival is entered, not taken whole.
@@ -280,7 +280,7 @@ def _following(start: LexborNode, container: LexborNode, rivals: list[int], orde
         node = node.parent
 
 
-def _up_to(element: LexborNode, rivals: list[int], order: _Order) -> Iterator[LexborNode]:
+def _up_to(element: LexborNode, rivals: list[int], order: _Sequence) -> Iterator[LexborNode]:
     """Yield the parts of an element, which holds a rival or is one, before the first of them."""
     holder: LexborNode | None = element
     while holder is not None:
@@ -299,7 +299,7 @@ def _up_to(element: LexborNode, rivals: list[int], order: _Order) -> Iterator[Le
         holder = inner
 
 
-def _rest(node: LexborNode, order: _Order) -> Iterator[LexborNode]:
+def _rest(node: LexborNode, order: _Sequence) -> Iterator[LexborNode]:
     """Yield what stands after a term or a row, up to the next that introduces something itself."""
     sibling = _next_element(node)
     while sibling is not None and not (sibling.tag == node.tag and _sign(sibling, order) is not None):

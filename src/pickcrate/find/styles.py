@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 
-from pickcrate.find.css import Sheet, find_in_declarations, find_in_sheet
+from pickcrate.find.css import StyleSheet, find_in_declarations, find_in_sheet
 from pickcrate.find.images import link_around
 from pickcrate.find.place import Finder, Place
 from pickcrate.values import Finding, Need, NeedKind, Reference
@@ -12,7 +12,7 @@ from pickcrate.values import Finding, Need, NeedKind, Reference
 def _find_style_element(place: Place) -> Iterable[Finding]:
     page = place.walk.page
     return find_in_sheet(
-        Sheet(place.node.text(), page.base, page, place.prototype("css"), place.walk.effort), place.walk.numbers
+        StyleSheet(place.node.text(), page.base, page, place.prototype("css"), place.walk.effort), place.walk.numbers
     )
 
 
@@ -22,7 +22,7 @@ def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
         return ()
     page = place.walk.page
     where = place.prototype("css", cluster=place.node)
-    found = list(find_in_declarations(Sheet(style, page.base, page, where), place.walk.numbers))
+    found = list(find_in_declarations(StyleSheet(style, page.base, page, where), place.walk.numbers))
     clusters = {reference.cluster for reference in found if isinstance(reference, Reference)}
     if len(clusters) != 1:
         return found

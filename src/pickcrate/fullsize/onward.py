@@ -51,7 +51,7 @@ _MOST_STEPS = 2
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class Lead:
     """One click: where it leads, a form's fields if they are posted, cookies a script sets first, seconds to wait."""
 
     url: str
@@ -62,9 +62,9 @@ class Step:
     """its words promise a larger version, rather than a way on"""
 
 
-def onward(page: Page, refresh: str = "") -> list[Step]:
+def onward(page: Page, refresh: str = "") -> list[Lead]:
     """Return the likeliest clicks on a page, best first; ``refresh`` is the response's ``Refresh`` field."""
-    ranked: list[tuple[int, Step]] = [(0, step) for step in _refreshes(page, refresh)]
+    ranked: list[tuple[int, Lead]] = [(0, step) for step in _refreshes(page, refresh)]
     ranked += _forms(page)
     ranked += _links(page)
     ranked += [(1, step) for step in _embeds(page)]
@@ -74,7 +74,7 @@ def onward(page: Page, refresh: str = "") -> list[Step]:
     return list(unique)[:_MOST_STEPS]
 
 
-def _refreshes(page: Page, field: str) -> Iterator[Step]:
+def _refreshes(page: Page, field: str) -> Iterator[Lead]:
     """HTML standard, 4.2.5.3: the shared declarative refresh steps."""
     metas = (node.attributes for node in page.tree.css("meta[http-equiv]"))
     contents = [
@@ -86,18 +86,18 @@ def _refreshes(page: Page, field: str) -> Iterator[Step]:
         match = _REFRESH.match(content)
         url = absolute(match[2].strip(), page.base) if match and match[2].strip() else None
         if match and url is not None and is_web(url):
-            yield Step(url, delay=float(whole(match[1]) or 0))
+            yield Lead(url, delay=float(whole(match[1]) or 0))
 
 
-def _embeds(page: Page) -> Iterator[Step]:
+def _embeds(page: Page) -> Iterator[Lead]:
     """Yield where a page's site tells which picture it is about (oEmbed 1.0, section 4: discovery)."""
     for node in page.tree.css(f'link[type="{MEDIA_TYPE}"]'):
         url = absolute(node.attributes.get("href") or "", page.base)
         if url is not None and is_web(url):
-            yield Step(url, is_larger=True)
+            yield Lead(url, is_larger=True)
 
 
-def _forms(page: Page) -> Iterator[tuple[int, Step]]:
+def _forms(page: Page) -> Iterator[tuple[int, Lead]]:
     """Yield the forms that ask for nothing: hidden fields, a box to tick, a button."""
     for form in page.tree.css("form"):
         fields = _fields(form)
@@ -109,9 +109,9 @@ def _forms(page: Page) -> Iterator[tuple[int, Step]]:
         rank = 1 if _ON.search(label) or _LARGER.search(label) or _TO_SEE.search(label) else 4
         encoded = urlencode(fields)
         if (attributes.get("method") or "").strip().lower() == "post":
-            yield rank, Step(url, form=encoded or "=")
+            yield rank, Lead(url, form=encoded or "=")
         else:
-            yield rank, Step(f"{url.partition('?')[0]}?{encoded}" if encoded else url)
+            yield rank, Lead(f"{url.partition('?')[0]}?{encoded}" if encoded else url)
 
 
 def _fields(form: LexborNode) -> list[tuple[str, str]] | None:
@@ -143,7 +143,7 @@ def _button_words(form: LexborNode) -> Iterator[str]:
         yield from filter(None, (attributes.get("value"), attributes.get("alt"), attributes.get("name")))
 
 
-def _links(page: Page) -> Iterator[tuple[int, Step]]:
+def _links(page: Page) -> Iterator[tuple[int, Lead]]:
     around = {node.mem_id for part in page.tree.css(_AROUND) for node in part.css("a, button, input")}
     for node in page.tree.css("a[href], button[onclick], input[onclick], a[onclick]"):
         if node.mem_id in around:
@@ -159,10 +159,10 @@ def _links(page: Page) -> Iterator[tuple[int, Step]]:
         rank = 1 if is_larger or _ON.search(label) else 3
         step = _clicked(node, page)
         if step is not None:
-            yield rank, Step(step.url, cookies=step.cookies, is_larger=is_larger)
+            yield rank, Lead(step.url, cookies=step.cookies, is_larger=is_larger)
 
 
-def _clicked(node: LexborNode, page: Page) -> Step | None:
+def _clicked(node: LexborNode, page: Page) -> Lead | None:
     """Return where a click leads: what its handler says, else its link."""
     handler = (node.attributes.get("onclick") or "")[:_LONGEST_SCRIPT]
     href = (node.attributes.get("href") or "").strip()
@@ -171,23 +171,23 @@ def _clicked(node: LexborNode, page: Page) -> Step | None:
     url = absolute(href, page.base) if href and not href.startswith("#") else None
     if url is None or not is_web(url) or image_type(url) is not None:
         return None
-    return Step(url, cookies=_cookies(handler))
+    return Lead(url, cookies=_cookies(handler))
 
 
-def _scripts(page: Page) -> Iterator[Step]:
+def _scripts(page: Page) -> Iterator[Lead]:
     for node in page.tree.css("script:not([src])"):
         text = node.text()
         if len(text) <= _LONGEST_SCRIPT and "location" in text:
             yield from _in_script(text, page)
 
 
-def _in_script(text: str, page: Page) -> Iterator[Step]:
+def _in_script(text: str, page: Page) -> Iterator[Lead]:
     """Yield where a script goes, by the string literals in it, with the cookies it sets before."""
     timer = _TIMER.search(text)
     for match in _LOCATION.finditer(text):
         url = page.address if match[3] else absolute(unescape(match[2]), page.base)
         if url is not None and is_web(url):
-            yield Step(url, cookies=_cookies(text), delay=int(timer[1]) / 1000 if timer else 0.0)
+            yield Lead(url, cookies=_cookies(text), delay=int(timer[1]) / 1000 if timer else 0.0)
             return
 
 

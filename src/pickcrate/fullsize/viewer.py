@@ -45,14 +45,14 @@ def leads_to_page(image: Image) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class Match:
     """A picture on the page behind a thumbnail; one that is named alike may have another shape: a crop."""
 
     image: Image
     is_kin: bool
 
 
-def choose(images: Iterable[Image], thumbnail: Image) -> list[Choice]:
+def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
     """Return the pictures of the page behind that may be ``thumbnail``, likeliest first."""
     images = [image for image in images if not image.url.startswith("data:")]
     largest = max((_area(image) for image in images), default=0)
@@ -70,7 +70,7 @@ def choose(images: Iterable[Image], thumbnail: Image) -> list[Choice]:
         if score >= _LEAST_SCORE and image.url != thumbnail.url:
             scored.append((score, image, is_kin))
     scored.sort(key=lambda entry: -entry[0])
-    return [Choice(image, is_kin) for _, image, is_kin in scored]
+    return [Match(image, is_kin) for _, image, is_kin in scored]
 
 
 def _area(image: Image) -> int:

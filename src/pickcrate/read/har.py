@@ -8,7 +8,7 @@ from typing import Any
 from pickcrate.addresses import absolute, is_web
 from pickcrate.media import by_media_type
 from pickcrate.media.header import read_header
-from pickcrate.read.reading import Body, Document, Reading
+from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
 
 _NOT_MODIFIED = 304
@@ -52,7 +52,7 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
         return
     body = load() if load is not None else b""
     if body and load is not None and status != 206:
-        reading.bodies[url] = Body(load, media_type)
+        reading.bodies[url] = StoredBody(load, media_type)
     if read_header(body[:4096]) is not None or by_media_type(media_type) is not None:
         if url not in reading.pictured:
             reading.pictured.add(url)

@@ -5,11 +5,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from email import message_from_bytes
 from email.message import Message
+from functools import partial
 from urllib.parse import quote
 
 from pickcrate.addresses import absolute
 from pickcrate.media.header import read_header
-from pickcrate.read.reading import Body, Document, Reading
+from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
 
 _BLANK_BASE = "cid:"
@@ -83,16 +84,16 @@ def _read_message(message: Message, number: int, address: str, reading: Reading)
     home = next((a for a in root.addresses if not a.startswith("cid:")), "") if root is not None else ""
     home = home or absolute(base, address) or address
     for place, part in enumerate(parts):
-        octets = part.octets
+        load = partial(bytes, part.octets)
         if part is root or (part.is_page and not part.addresses):  # a mail may go on in another part
-            reading.documents.append(Document(lambda octets=octets: octets, home, _fields(part.message)))  # type: ignore[misc]
+            reading.documents.append(Document(load, home, _fields(part.message)))
         addresses = part.addresses
         if part.is_image and not addresses:
             addresses = [f"cid:part{number}-{place}"]
         # RFC 2557, 5: what has no location of its own has that of the message.
         own = addresses[0] if addresses and not addresses[0].startswith("cid:") else home
         for one in addresses:
-            reading.bodies.setdefault(one, Body(lambda octets=octets: octets, part.message.get_content_type(), own))  # type: ignore[misc]
+            reading.bodies.setdefault(one, StoredBody(load, part.message.get_content_type(), own))
         if part.is_image:
             reading.add_picture(addresses[0], "archive", filename=_filename(part.message))
 

@@ -13,7 +13,7 @@ from pickcrate.addresses import image_type
 from pickcrate.media.header import read_header
 from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
-from pickcrate.read.reading import Body, Document, Reading
+from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind, is_hypertext, recognise
 from pickcrate.values import Flaw
 
@@ -63,7 +63,7 @@ def read_package(octets: bytes, address: str, limit: int) -> Reading:
     for path in sorted(members, key=lambda path: (order.get(path, len(order)), path)):
         member = members[path]
         url = f"{address}/{quote(path)}"
-        reading.bodies[url] = Body(member.load)
+        reading.bodies[url] = StoredBody(member.load)
         if member.is_page:
             reading.documents.append(Document(member.load, url))
         elif read_header(member.head) is not None or image_type(url) is not None:

@@ -22,7 +22,7 @@ class Document:
 
 
 @dataclass(frozen=True, slots=True)
-class Body:
+class StoredBody:
     """Bytes that a source holds for an address; loaded when they are asked for."""
 
     load: Callable[[], bytes]
@@ -41,7 +41,7 @@ class Reading:
 
     documents: list[Document] = field(default_factory=list)
     references: list[Reference] = field(default_factory=list)
-    bodies: dict[str, Body] = field(default_factory=dict)
+    bodies: dict[str, StoredBody] = field(default_factory=dict)
     flaws: list[Flaw] = field(default_factory=list)
     further: list[str] = field(default_factory=list)
     """further sources that it leads to: the sitemaps of an index"""

@@ -14,7 +14,7 @@ from pickcrate.media import by_media_type
 from pickcrate.media.header import read_header
 from pickcrate.read.coding import contents
 from pickcrate.read.contenttype import content_type
-from pickcrate.read.reading import Body, Document, Reading
+from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
 
 
@@ -67,11 +67,11 @@ def _read_record(record: Any, reading: Reading, load: Callable[[], bytes], limit
         if url not in reading.pictured:
             reading.pictured.add(url)
             reading.add_picture(url, "archive")
-        reading.bodies[url] = Body(load, media_type)
+        reading.bodies[url] = StoredBody(load, media_type)
     elif media_type in {"text/html", "application/xhtml+xml"}:
         reading.documents.append(Document(load, url, fields))
     else:
-        reading.bodies[url] = Body(load, media_type)
+        reading.bodies[url] = StoredBody(load, media_type)
 
 
 def _load(octets: bytes, offset: int, limit: int) -> bytes:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from pathlib import Path
 
-from pickcrate.crate.inspection import Finding, Trouble, inspect
+from pickcrate.crate.inspection import Discrepancy, Trouble, inspect
 from pickcrate.crate.ledger import LedgerReader, State
 from pickcrate.crate.places import Places, dated, is_crate
 from pickcrate.crate.store import Crate
@@ -38,7 +38,7 @@ def locate(name: str, into: Path) -> Path:
     raise UsageError(f"{name}: no crate there, nor under {into}", hint="a crate is a folder that pickcrate pack made")
 
 
-def audit(root: Path) -> Iterator[Finding | Audited]:
+def audit(root: Path) -> Iterator[Discrepancy | Audited]:
     """Yield what is wrong with the crate at ``root``, and at the end how many files were looked at."""
     files = 0
     places = Places(root)
@@ -51,7 +51,7 @@ def audit(root: Path) -> Iterator[Finding | Audited]:
     yield Audited(files)
 
 
-def release(root: Path, findings: list[Finding], today: date) -> Iterator[Found]:
+def release(root: Path, findings: list[Discrepancy], today: date) -> Iterator[Found]:
     """Make ready to fetch again what is missing, altered or broken, and yield it as pictures.
 
     A file that is there is set aside under a dated name, never written over.

@@ -22,7 +22,7 @@ _SHARED = 3
 
 
 @dataclass(frozen=True, slots=True)
-class _Entry:
+class _Contender:
     """One image with the best candidate of each kind of evidence, the shown one last."""
 
     image: Image
@@ -52,7 +52,7 @@ class _Contest:
         self._probes = probes
         self._lessons = lessons
 
-    def lesson(self, case: _Entry) -> Hashable:
+    def lesson(self, case: _Contender) -> Hashable:
         """Return the site and the kinds of evidence; None where those are settled."""
         if self._lessons.is_settled(case.case):
             self.settled[case.image.number] = _in_front(case.image, case, self._lessons.winner(case.case))
@@ -63,11 +63,11 @@ class _Contest:
         """Return how many pictures are looked at before learning from them."""
         return self._lessons.most_entries(cast("tuple[str, ...]", lesson))
 
-    def wanted(self, case: _Entry) -> dict[str, Asker]:
+    def wanted(self, case: _Contender) -> dict[str, Asker]:
         """Return all versions, but for those whose bytes are in the page."""
         return {e.url: e.asker or case.image.asker for e in case.entrants if not e.url.startswith("data:")}
 
-    def judge(self, cases: list[_Entry]) -> Iterator[_Entry]:
+    def judge(self, cases: list[_Contender]) -> Iterator[_Contender]:
         """Put the largest version of each picture in front."""
         stand_ins = self._probes.stand_ins(
             (entrant.url, entry.entrants[-1].url) for entry in cases for entrant in entry.entrants[:-1]
@@ -90,7 +90,7 @@ class _Contest:
         yield from ()
 
 
-def _entry(image: Image) -> _Entry | None:
+def _entry(image: Image) -> _Contender | None:
     """Return an image's entry, or None where the page leaves no doubt: one kind of evidence, its sizes declared."""
     kinds: dict[Evidence, Candidate] = {}
     for candidate in image.candidates[:-1]:
@@ -98,7 +98,7 @@ def _entry(image: Image) -> _Entry | None:
             kinds.setdefault(candidate.evidence.kind, candidate)
     entrants = tuple(kinds.values())[:_MOST_ENTRANTS]
     is_said = len(entrants) == 1 and bool(entrants[0].evidence.descriptor)
-    return _Entry(image, (*entrants, image.candidates[-1])) if entrants and not is_said else None
+    return _Contender(image, (*entrants, image.candidates[-1])) if entrants and not is_said else None
 
 
 def _is_stand_in(header: Header) -> bool:
@@ -106,7 +106,7 @@ def _is_stand_in(header: Header) -> bool:
     return header.type == "svg" or (header.width, header.height) == (1, 1)
 
 
-def _in_front(image: Image, entry: _Entry, winner: int | None) -> Image:
+def _in_front(image: Image, entry: _Contender, winner: int | None) -> Image:
     """Return the image with the winner's candidate in front; as it was if there is no winner."""
     if winner is None:
         return image

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import platformdirs
 
-from pickcrate.crate.inspection import Finding
+from pickcrate.crate.inspection import Discrepancy
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Manners
@@ -49,7 +49,7 @@ def plan(order: Order, into: Destination) -> Iterator[LookEvent | Planned]:
         yield from packing.plan(order, found, fetcher, into)
 
 
-def repair(root: Path, findings: list[Finding], order: Order) -> Iterator[PackEvent]:
+def repair(root: Path, findings: list[Discrepancy], order: Order) -> Iterator[PackEvent]:
     """Fetch again what an audit found missing, altered or broken."""
     with (
         _shared(order.manners) as shared,

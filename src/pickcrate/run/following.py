@@ -15,9 +15,9 @@ from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
 from pickcrate.fullsize import resolve
-from pickcrate.fullsize.onward import Step, onward as clicks
+from pickcrate.fullsize.onward import Lead, onward as clicks
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
-from pickcrate.fullsize.viewer import Choice, choose, leads_to_page
+from pickcrate.fullsize.viewer import Match, leads_to_page, matches
 from pickcrate.group import group
 from pickcrate.media.header import Header, read_header
 from pickcrate.read.document import read_document
@@ -42,7 +42,7 @@ class _Trail:
     """One image, the click that comes next, and the largest version seen on the way."""
 
     image: Image
-    step: Step
+    step: Lead
     asker: Asker
     been: tuple[str, ...] = ()
     known: Header | None = None
@@ -59,7 +59,7 @@ class _Answer:
 
     trust: Trust
     images: tuple[Image, ...] = ()
-    steps: tuple[Step, ...] = ()
+    steps: tuple[Lead, ...] = ()
     header: Header | None = None
 
 
@@ -69,7 +69,7 @@ class _Reached:
 
     trail: _Trail
     answer: _Answer
-    chosen: list[Choice]
+    chosen: list[Match]
     best: Candidate | None = None
 
     @property
@@ -87,7 +87,7 @@ def follow(
 ) -> list[Image]:
     """Return ``images``, those that lead to a page with the same picture, larger, with that in front."""
     following = _Following(fetcher, probes, lessons, onward, {image.number: image for image in images})
-    trails = [_Trail(image, Step(page), image.asker) for image in images if (page := leads_to_page(image))]
+    trails = [_Trail(image, Lead(page), image.asker) for image in images if (page := leads_to_page(image))]
     trails = trails[:_MOST_PAGES]
     for level in range(onward.levels):
         trails = following.walk(trails, level)
@@ -114,7 +114,7 @@ class _Following:
                 continue
             if answer.header is not None:
                 self._take_picture(trail, answer.header)
-            reached.append(_Reached(trail, answer, choose(answer.images, trail.image)[:_MOST_CHOICES]))
+            reached.append(_Reached(trail, answer, matches(answer.images, trail.image)[:_MOST_CHOICES]))
         ask(_Choosing(self, level), list(reached), self.probes)
         return [onward for one in reached for onward in self._onward(one)]
 
@@ -154,7 +154,7 @@ class _Following:
             return _Answer(reply.trust, tuple(map(resolve, images)))
         steps = clicks(page, reply.headers.get("refresh", ""))
         if not steps and "set-cookie" in reply.headers:
-            steps = [Step(reply.request.url)]
+            steps = [Lead(reply.request.url)]
         # What a page says of its pictures holds for who comes by a thumbnail as well.
         images = [] if page.rights.bar and self.onward.heeds_robots else _images(page, self.onward.target)
         return _Answer(reply.trust, tuple(images), tuple(steps))
@@ -165,7 +165,7 @@ class _Following:
         if not trail.step.form and proves(header, self._known(trail), crops=True):
             self._keep(trail, Candidate(trail.step.url, Evidence(Basis.LINK), probed(header)))
 
-    def proved(self, trail: _Trail, chosen: list[Choice], stand_ins: set[bytes]) -> Candidate | None:
+    def proved(self, trail: _Trail, chosen: list[Match], stand_ins: set[bytes]) -> Candidate | None:
         """Keep and return the first choice, in its largest version, that proves to be the thumbnail's picture."""
         for choice in chosen:
             for candidate in choice.image.candidates[:2]:
@@ -176,7 +176,7 @@ class _Following:
                     return self._keep(trail, replace(candidate, measures=probed(header)), choice.image.asker)
         return None
 
-    def believe(self, trail: _Trail, choice: Choice) -> Candidate:
+    def believe(self, trail: _Trail, choice: Match) -> Candidate:
         """Keep and return what is not looked at, since others of its site proved right."""
         best = choice.image.candidates[0]
         believed = replace(best, evidence=replace(best.evidence, is_believed=True))
@@ -201,7 +201,7 @@ class _Following:
         known = self.probes.header(best.url) if best is not None else trail.known
         steps = [step for step in answer.steps if best is None or step.is_larger]
         if chosen and (page := leads_to_page(chosen[0].image)):
-            steps.insert(0, Step(page))
+            steps.insert(0, Lead(page))
         been = (*trail.been, trail.step.url)
         for step in steps[:2]:
             onward_trail = _Trail(trail.image, step, Asker(trail.step.url, answer.trust), been, known)

@@ -17,7 +17,7 @@ from pickcrate.group import group
 from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.document import original_address, read_document, saved
-from pickcrate.read.reading import Body, Document, Reading
+from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
@@ -114,7 +114,7 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
 
             return read_json_feed(octets, address)
         case Kind.PICTURE:
-            reading = Reading(bodies={address: Body(lambda: octets)})
+            reading = Reading(bodies={address: StoredBody(lambda: octets)})
             reading.add_picture(address, "source")
             return reading
         case _:

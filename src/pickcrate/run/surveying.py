@@ -13,7 +13,7 @@ from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.find import find
 from pickcrate.find.asked import Asked
-from pickcrate.find.css import Sheet, find_in_sheet
+from pickcrate.find.css import StyleSheet, find_in_sheet
 from pickcrate.find.effort import Effort
 from pickcrate.find.passed import passed_in_sheet, passed_over
 from pickcrate.find.region import NOWHERE, Region, elements_of
@@ -209,11 +209,11 @@ def _requests(batch: Iterable[_Want]) -> Iterator[Request]:
         )
 
 
-def _sheet(want: _Want, reply: Reply, effort: Effort) -> Sheet:
+def _sheet(want: _Want, reply: Reply, effort: Effort) -> StyleSheet:
     """Return the style sheet that came, of the page that needs it."""
     text = decode_sheet(reply.octets, content_type(reply.headers)[1], want.page.encoding)
     where = Reference("", "", want.page.address, "css", reply.url, "", 0, trust=reply.trust)
-    return Sheet(text, reply.url, want.page, where, effort)
+    return StyleSheet(text, reply.url, want.page, where, effort)
 
 
 def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> Iterator[Finding]:
