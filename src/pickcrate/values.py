@@ -367,6 +367,8 @@ class Verdict:
     criterion: str
     ruling: Ruling
     reason: str
+    measured: str = ""
+    """what it was held against, of a criterion of measures"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -468,3 +470,5 @@ class Outcome:
     reason: str = ""
     same_as_other: bool = False
     is_unended: bool = False
+    left_out_by: str = ""
+    """the criterion that it did not meet"""

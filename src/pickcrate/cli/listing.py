@@ -26,7 +26,6 @@ _WIDEST_NOTE = 24
 _LEAST_REST = 24
 _LEAST_MISSED = (3, _NOTE, 1)
 """columns that go first where a terminal is narrow: where it was found, the note, the type"""
-_MEASURED = frozenset(("type", "width", "height", "pixels", "ratio", "bytes"))
 ORDER = (*(name for name, _ in JUDGES), "limit")
 """the criteria in the order in which they are held against a picture"""
 
@@ -158,8 +157,7 @@ def _note(image: Image) -> str:
     """Return what dropped a picture, or what is to be said of one that is kept."""
     for verdict in image.verdicts:
         if verdict.ruling is Ruling.DROP:
-            measured = shown(verdict.reason.partition(" is not")[0]) if verdict.criterion in _MEASURED else ""
-            return f"out: {verdict.criterion} {measured}".rstrip()
+            return f"out: {verdict.criterion} {shown(verdict.measured)}".rstrip()
     return "furniture" if image.furniture else "hidden" if image.is_hidden else ""
 
 

@@ -78,7 +78,7 @@ class Tally:
                 self.there += 1
                 self.gone += bool(outcome.reason)
             case Ending.LEFT_OUT:
-                self.left_out[outcome.reason.partition(":")[0]] += 1
+                self.left_out[outcome.left_out_by] += 1
             case Ending.FAILED:
                 self.reasons[outcome.reason] += 1
 

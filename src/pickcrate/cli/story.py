@@ -161,7 +161,7 @@ def _candidate(candidate: Candidate) -> Iterator[list[Piece]]:
     notes = [str(candidate.evidence)]
     width, height = candidate.measures.width, candidate.measures.height
     sides = "×".join(str(side.value) if side else "?" for side in (width, height))
-    if (width or height) and sides not in candidate.outcome:
+    if (width or height) and not candidate.outcome:
         grade = (width or height).grade.value if width or height else ""  # type: ignore[union-attr]
         notes.append(f"{sides} {grade}")
     if candidate.outcome:

@@ -22,7 +22,7 @@ from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.order import Order
 from pickcrate.sift import sift
-from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling
+from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
 
 _WRITERS = 1
@@ -149,7 +149,7 @@ class Filling:
             return self._renewal(image, entry)
         elif entry.state == State.LEFT_OUT and (reason := self._still_left_out(image, entry)):
             measures = measures_of(entry)
-            self._settle(Outcome(image, Ending.LEFT_OUT, entry.url, measures=measures, error=reason, reason=reason))
+            self._settle(_left_out(image, entry.url, measures, entry.left_out_by, reason))
         else:
             job = self._jobs[entry.seq] = _Job(image, entry, image.candidates)
             return job
@@ -161,7 +161,8 @@ class Filling:
             return ""
         if entry.left_out_by == _ROBOTS:
             return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
-        return self._objection(image, image.candidates[0], measures_of(entry))
+        objection = self._objection(image, image.candidates[0], measures_of(entry))
+        return _told(objection) if objection is not None else ""
 
     def _renewal(self, image: Image, entry: Entry) -> _Job | None:
         """Return the job of asking whether a picture that the crate has changed; None if that is not wanted."""
@@ -213,10 +214,10 @@ class Filling:
                 self._crate.discard(arrival)
                 self._refused(job, doubt)
                 continue
-            reason = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
-            if reason and not job.renews:
+            objection = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
+            if objection is not None and not job.renews:
                 self._crate.discard(arrival)
-                self._leave_out(job, arrival, reason)
+                self._leave_out(job, arrival, objection)
                 continue
             served = served_name(reply.headers.get("content-disposition", ""))
             if served and not job.renews and self._naming.uses_stem(job.image):
@@ -316,27 +317,26 @@ class Filling:
         is_new = entry.state == State.RESERVED and entry.seq < same.seq
         return is_new and self._crate.is_there(same)
 
-    def _barred(self, reply: Reply) -> str:
-        """Return why the server asks not to keep the file that it sent; empty if it does not."""
+    def _barred(self, reply: Reply) -> Verdict | None:
+        """Return why the server asks not to keep the file that it sent; None if it does not."""
         bar = rights_of_answer(reply.headers, ROBOTS_TOKEN).bar if self._order.manners.robots else ""
-        return f"{_ROBOTS}: its server says {bar} (--no-robots takes it all the same)" if bar else ""
+        words = f"its server says {bar} (--no-robots takes it all the same)"
+        return Verdict(_ROBOTS, Ruling.DROP, words) if bar else None
 
-    def _objection(self, image: Image, candidate: Candidate, measures: Measures) -> str:
-        """Return why a picture is not what was asked for, now that its file is known; empty if it is."""
+    def _objection(self, image: Image, candidate: Candidate, measures: Measures) -> Verdict | None:
+        """Return why a picture is not what was asked for, now that its file is known; None if it is."""
         if not self._judges_files:
-            return ""
+            return None
         seen = replace(candidate, measures=measures)
         sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
-        objections = (verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP)
-        return next((f"{verdict.criterion}: {verdict.reason}" for verdict in objections), "")
+        return next((verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP), None)
 
-    def _leave_out(self, job: _Job, arrival: Arrival, reason: str) -> None:
+    def _leave_out(self, job: _Job, arrival: Arrival, objection: Verdict) -> None:
         """Remember what its file turned out to be, so that the same order does not fetch it again."""
-        url = job.candidate.url
+        url, reason, criterion = job.candidate.url, _told(objection), objection.criterion
         left_out = replace(job.entry, **_seen(arrival), state=State.LEFT_OUT, url=brief(url), error=reason)
-        self._crate.record(replace(left_out, left_out_by=reason.partition(":")[0]))
-        outcome = Outcome(job.image, Ending.LEFT_OUT, url, measures=arrival.measures, error=reason, reason=reason)
-        self._finish(job, outcome)
+        self._crate.record(replace(left_out, left_out_by=criterion))
+        self._finish(job, _left_out(job.image, url, arrival.measures, criterion, reason))
 
     def _keep(self, reply: Reply, arrival: Arrival, file: str, *, same_as_other: bool, aside: str) -> None:
         job, measures = _job(reply), arrival.measures
@@ -401,7 +401,7 @@ class Filling:
             reason = f"{_ROBOTS}: {words}"
             left_out = replace(job.entry, state=State.LEFT_OUT, left_out_by=_ROBOTS_TXT, error=reason)
             self._crate.record(left_out)
-            self._finish(job, Outcome(job.image, Ending.LEFT_OUT, url, error=error, reason=reason))
+            self._finish(job, replace(_left_out(job.image, url, Measures(), _ROBOTS, reason), error=error))
             return
         self._failed.add(job.entry.seq)
         shown = job.image.shown
@@ -454,6 +454,14 @@ def _as_held(image: Image, entry: Entry, note: str) -> Outcome:
         error=note,
         reason=note if note == _LEFT else "",
     )
+
+
+def _told(objection: Verdict) -> str:
+    return f"{objection.criterion}: {objection.reason}"
+
+
+def _left_out(image: Image, url: str, measures: Measures, criterion: str, reason: str) -> Outcome:
+    return Outcome(image, Ending.LEFT_OUT, url, measures=measures, error=reason, reason=reason, left_out_by=criterion)
 
 
 def _seen(arrival: Arrival) -> dict[str, Any]:

@@ -142,7 +142,9 @@ def _type(image: Image, criteria: Criteria) -> Verdict | None:
     measured = image.best.measures.type
     claimed = image_type(image.url)
     name = measured.value if measured else claimed.name if claimed else ""
-    return _ruled("type", name in criteria.type, name) if name else Verdict("type", Ruling.UNSURE, "type not known")
+    return (
+        _ruled("type", name in criteria.type, name, name) if name else Verdict("type", Ruling.UNSURE, "type not known")
+    )
 
 
 def _shape(image: Image, criteria: Criteria) -> Verdict | None:
@@ -151,7 +153,8 @@ def _shape(image: Image, criteria: Criteria) -> Verdict | None:
     sides = _sides(image)
     if sides is None:
         return Verdict("shape", Ruling.UNSURE, "size not known")
-    return _ruled("shape", shape(*sides) in criteria.shape, f"{shape(*sides)}, {sides[0]}×{sides[1]}")
+    found = shape(*sides)
+    return _ruled("shape", found in criteria.shape, f"{found}, {sides[0]}×{sides[1]}", found)
 
 
 def _width(image: Image, criteria: Criteria) -> Verdict | None:
@@ -213,11 +216,11 @@ def _value_in_range(name: str, wanted: Range | None, value: float | None) -> Ver
     if value is None:
         return Verdict(name, Ruling.UNSURE, f"{'bytes' if name == 'bytes' else 'size'} not known")
     holds, said = wanted.holds(value), f"{value:,}" if isinstance(value, int) else f"{value:g}"
-    return _ruled(name, holds, said if holds else f"{said} is not in {wanted.text}")
+    return _ruled(name, holds, said if holds else f"{said} is not in {wanted.text}", said)
 
 
-def _ruled(name: str, keeps: bool, reason: str) -> Verdict:
-    return Verdict(name, Ruling.KEEP if keeps else Ruling.DROP, reason)
+def _ruled(name: str, keeps: bool, reason: str, measured: str = "") -> Verdict:
+    return Verdict(name, Ruling.KEEP if keeps else Ruling.DROP, reason, measured)
 
 
 def _sides(image: Image) -> tuple[int, int] | None:
