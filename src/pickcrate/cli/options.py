@@ -129,7 +129,7 @@ class Grouped(TyperCommand):
             if record is None:
                 continue
             if parameter.param_type_name == "argument":
-                records["Arguments"].append(record)
+                records["Arguments"].append((parameter.metavar or name.upper(), record[1]))
             elif name in first:
                 first[name] = record
             else:
