@@ -301,7 +301,21 @@ SITEMAP = """<!-- map --><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/
 JSON_FEED = json.dumps({"version": "https://jsonfeed.org/version/1.1", "icon": "WEB/i.png", "items": [
     {"title": "T", "image": "x.png", "content_html": "<img src=/y.png>", "attachments": [{"url": "z.png", "mime_type": "image/png"}]}]})  # fmt: skip
 
+BROKEN = """
+
+<?xml version="1.0" encoding="utf-8"?><!DOCTYPE rss [<!ENTITY kite "k.png"><!ENTITY all SYSTEM "file:///etc/passwd">]>
+<rss xmlns:itunes="http://www.itunes.com/dtds/podcast-1.0.dtd"><channel><itunes:image href="/cover.png"/><item>
+<title>Wind & water&nbsp;&all;</title><enclosure url="/a.png?x=1&y=2" type="image/png"/><enclosure url="&kite;" type="image/png"/>
+<description>&lt;img src="WEB/in.png"&gt; & more</description></item>"""
+GROUPS = """<feed xmlns="http://www.w3.org/2005/Atom" xmlns:media="http://search.yahoo.com/mrss/" xml:base="/deep/"><entry xml:base="er/">
+<title>Delta</title><media:group><media:content url="s.png" width="90" medium="image"/><media:content url="l.png" width="900" medium="image"/>
+<media:thumbnail url="t.png"/></media:group><content type="image/png" src="own.png"/></entry>
+<entry><content type="xhtml"><div xmlns="http://www.w3.org/1999/xhtml"><p><img src="x.png"/></p></div></content></entry></feed>"""
+
 FEEDS = [
+    ("broken", BROKEN, ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
+    ("utf-16", BROKEN.strip().replace("utf-8", "utf-16"), ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
+    ("groups", GROUPS, ["/deep/x.png", "/deep/er/l.png", "/deep/er/own.png"]),
     ("atom", ATOM, ["/red/in.png", "/a.png", "/t.png", "/logo.png"]),
     ("rss", RSS, ["/blue/deep.png", "/b.png", "/ch.png"]),
     ("sitemap", SITEMAP, ["/one.png"]),
@@ -311,11 +325,24 @@ FEEDS = [
 
 @pytest.mark.parametrize(("name", "text", "expected"), FEEDS)
 def test_feeds_and_sitemaps(run: Program, web: Server, name: str, text: str, expected: list[str]) -> None:
-    (web.www / name).write_text(text.replace("WEB", web.address))
+    (web.www / name).write_text(text.replace("WEB", web.address), encoding="utf-16" if name == "utf-16" else "utf-8")
     rows = run("look", f"{web.address}/{name}", "--format", "jsonl").rows
     assert [row["url"].removeprefix(web.address) for row in rows] == expected
     if name == "sitemap":
         assert rows[0]["caption"] == "One"
+
+
+def test_the_sitemaps_of_an_index_are_followed(run: Program, web: Server) -> None:
+    (web.www / "one.xml.gz").write_bytes(gzip.compress(SITEMAP.replace("WEB", web.address).encode()))
+    (web.www / "two.xml").write_text(SITEMAP.replace("WEB", web.address).replace("one.png", "two.png"))
+    places = "".join(
+        f"<sitemap><loc>{web.address}/{name}</loc></sitemap>" for name in ("one.xml.gz", "two.xml", "none.xml")
+    )
+    (web.www / "index.xml").write_text(f"<sitemapindex>{places}</sitemapindex>")
+    done = run("look", f"{web.address}/index.xml", "--format", "urls", "--as-shown")
+    assert done.out.split() == [f"{web.address}/one.png", f"{web.address}/two.png"]
+    assert "404" in done.err
+    assert run("look", f"{web.address}/index.xml", "--frames", "0").code == 4
 
 
 def test_a_bare_picture_and_standard_input(run: Program, web: Server, tmp_path: Path) -> None:

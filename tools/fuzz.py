@@ -9,6 +9,7 @@ import random
 import resource
 import sys
 import time
+import zipfile
 from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import suppress
@@ -159,7 +160,19 @@ def seeds(folders: list[Path]) -> list[tuple[str, bytes]]:
     return [*found, *_WRITTEN, *_WRITTEN]
 
 
+def _zipped() -> bytes:
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as package:
+        for name in ("META-INF/container.xml", "book.opf", "page.html", "kite.har", "kite.png"):
+            package.writestr(name, b"<container><rootfile full-path='book.opf'/><itemref idref='a'/><img src=kite.png>")
+    return packed.getvalue()
+
+
 _WRITTEN: list[tuple[str, bytes]] = [
+    ("package", _zipped()),
+    ("message", b"From kay\nSubject: a\n\nFrom kay\n\n\nFrom kay\nContent-Type: message/rfc822\n\nContent-Type: text/html\n\n<img src=cid:x>"),
+    ("picture", b"\0\0\0\x18ftypheic\0\0\0\0mif1heic\0\0\0\x60meta\0\0\0\0\0\0\0\x0epitm\0\0\0\0\0\1\0\0\0\x3eiprp\0\0\0\x25ipco\0\0\0\x14ispe\0\0\0\0\0\0\0\x09\0\0\0\x09\0\0\0\x09irot\1\0\0\0\x11ipma\0\0\0\0\0\0\0\1\0\1\2\x81\x82"),
+    ("picture", b"II+\0\x08\0\0\0\x10\0\0\0\0\0\0\0\1\0\0\0\0\0\0\0\0\1\3\0\1\0\0\0\0\0\0\0\x09\0\0\0\0\0\0\0"),
     ("log", b'{"log":{"entries":[{"request":{"url":"https://k.example/a.png"},"response":{"status":200,"content":{"mimeType":"image/png","text":"aGk=","encoding":"base64"}}}]}}'),
     ("archive", b"WARC/1.0\r\nWARC-Type: response\r\nWARC-Target-URI: https://k.example/a.png\r\nContent-Length: 60\r\n\r\nHTTP/1.1 200 OK\r\nContent-Type: image/png\r\n\r\n\x89PNG\r\n\x1a\n"),
     ("feed", b"<rss><channel><item><title>Kite</title><enclosure url='a.png' type='image/png'/><media:group><media:content url='b.jpg' medium='image' width='90'/></media:group></item></channel></rss>"),

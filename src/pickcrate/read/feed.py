@@ -26,6 +26,7 @@ _LINKED_BY_ATTRIBUTE = {
     "image": ("href", "url"),
 }
 _ADDRESS_AS_TEXT = frozenset(("logo", "icon"))
+_ENCODING = re.compile(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
 _HTML = frozenset(("encoded", "description", "summary", "content"))
 _ENTRIES = frozenset(("item", "entry", "url", "sitemap"))
 _MOST_ELEMENTS = 3_000_000
@@ -40,9 +41,9 @@ _AMPERSAND = re.compile(
 def read_xml_feed(octets: bytes, address: str) -> Reading:
     """Return the pictures of a feed or sitemap in XML, its entries' HTML as documents, and an index's sitemaps."""
     reading = Reading()
-    octets = octets.lstrip(b"\t\n\r ")
-    if b"\0" not in octets[:64]:
-        octets = _AMPERSAND.sub(_escaped, octets)
+    if octets.startswith((b"\xff\xfe", b"\xfe\xff")):
+        octets = _ENCODING.sub(b"", octets.decode("utf-16", "replace").encode("utf-8", "replace"), count=1)
+    octets = _AMPERSAND.sub(_escaped, octets.lstrip(b"\t\n\r "))
     feed = _Feed(reading, address, has_bases=b"base" in octets)
     depth = 0
     try:

@@ -59,7 +59,11 @@ WINDOW = 65_536
 def recognise(octets: bytes) -> Kind | None:
     """Return what ``octets`` (the start of a source at least) are, or None if Pick Crate cannot read them."""
     head = octets[:WINDOW]
-    return _kind_of_file(head) or _kind_of_text(head)
+    if (kind := _kind_of_file(head)) is not None:
+        return kind
+    if head.startswith((b"\xff\xfe", b"\xfe\xff")):
+        head = head.decode("utf-16", "ignore").encode("utf-8", "ignore")
+    return _kind_of_text(head)
 
 
 def is_hypertext(head: bytes) -> bool:
