@@ -36,7 +36,9 @@ def read_mime(octets: bytes, address: str) -> Reading:
 
 def _messages(octets: bytes) -> Iterator[Message]:
     """Yield each message of a mailbox, and behind it those that it forwards."""
-    starts = [match.end() for match in _BETWEEN.finditer(octets)] if octets.startswith(b"From ") else [0]
+    is_mailbox = octets.startswith(b"From ")
+    starts = [match.end() for match in _BETWEEN.finditer(octets)] if is_mailbox else []
+    starts = starts or [0]
     for start, end in zip(starts, (*starts[1:], len(octets)), strict=True):
         waiting = [message_from_bytes(octets[start:end])]
         while waiting:
