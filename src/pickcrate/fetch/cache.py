@@ -35,11 +35,11 @@ _SCHEMA = """
 CREATE TABLE IF NOT EXISTS answers (
     key BLOB PRIMARY KEY, stored_at REAL NOT NULL, fresh_until REAL NOT NULL, size INTEGER NOT NULL,
     whole INTEGER NOT NULL, status INTEGER NOT NULL, url TEXT NOT NULL, fields TEXT NOT NULL, cookies TEXT NOT NULL,
-    failure TEXT NOT NULL, private INTEGER NOT NULL, octets BLOB NOT NULL
+    failure TEXT NOT NULL, private INTEGER NOT NULL, complete INTEGER NOT NULL, octets BLOB NOT NULL
 ) WITHOUT ROWID;
 CREATE INDEX IF NOT EXISTS answers_by_age ON answers (stored_at, size);
 """
-_VERSION = 3
+_VERSION = 4
 
 # Answers that say something of the address, not of a bad moment (RFC 9110, 15).
 _KEPT_STATUSES = frozenset((200, 203, 206, 300, 400, 401, 403, 404, 405, 406, 410, 414, 415, 416, 451))
@@ -82,6 +82,7 @@ class _Row:
     cookies: tuple[str, ...]
     failure: str
     is_private: bool
+    is_all: bool
     octets: bytes
 
     @property
@@ -101,6 +102,7 @@ class _Row:
             size=len(octets),
             modified=_modified(self.fields),
             failure=Failure(*json.loads(self.failure)) if self.failure else None,
+            is_all=self.is_all,
             age=max(0.0, time.time() - self.stored_at),
         )
         return Kept(reply, self.cookies, self.is_private)
@@ -177,6 +179,7 @@ class Cache:
             json.dumps(cookies),
             failure,
             int(is_private),
+            int(reply.is_all),
             reply.octets,
         )
         try:
@@ -217,7 +220,7 @@ class Cache:
         if self._db is None or not self._holds_any:
             return None
         query = (
-            "SELECT stored_at, size, whole, status, url, fields, cookies, failure, private, octets FROM answers"
+            "SELECT stored_at, size, whole, status, url, fields, cookies, failure, private, complete, octets FROM answers"
             " WHERE key = ? AND fresh_until > ? AND stored_at >= ?"
         )
         try:
@@ -225,8 +228,8 @@ class Cache:
             found = self._db.execute(query, (self._key(request), moment, self._since)).fetchone()
             if found is None:
                 return None
-            stored_at, size, whole, status, url, fields, cookies, failure, private, octets = found
-            known = (url, json.loads(fields), tuple(json.loads(cookies)), failure, bool(private), octets)
+            stored_at, size, whole, status, url, fields, cookies, failure, private, is_all, octets = found
+            known = (url, json.loads(fields), tuple(json.loads(cookies)), failure, bool(private), bool(is_all), octets)
             return _Row(stored_at, size, whole, status, *known)
         except (sqlite3.Error, ValueError, TypeError):
             self._db = None
