@@ -201,7 +201,9 @@ def test_what_its_server_has_without_an_end_is_kept_and_marked(run: Program, web
     (web.www / "whole.png").write_bytes(picture("PNG", (90, 61)))
     done = run("pack", f"{web.address}/p.html", "--crate", "c", "--no-robots", "--format", "jsonl")
     assert {row["file"]: row["unended"] for row in done.rows} == dict.fromkeys(octets, True) | {"whole.png": None}
-    run("look", f"{web.address}/p.html", "--width", "1..", "--no-robots", "--fresh")  # it keeps what it has read in full
+    run(
+        "look", f"{web.address}/p.html", "--width", "1..", "--no-robots", "--fresh"
+    )  # it keeps what it has read in full
     assert (
         "without an end, as its server has it"
         in run("pack", f"{web.address}/p.html", "--crate", "d", "--no-robots").out

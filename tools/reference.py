@@ -7,7 +7,7 @@ What stands between the two marks in README.md is replaced.
 
 from pathlib import Path
 
-from pickcrate.run.settings import Command, Group, Kind, Setting, table
+from pickcrate.run.settings import Command, Group, Input, Setting, table
 
 README = Path(__file__).parent.parent / "README.md"
 START = "<!-- options: written by tools/reference.py -->\n"
@@ -25,12 +25,14 @@ def _of_group(group: Group) -> str:
 
 
 def _row(name: str, setting: Setting) -> str:
-    option = ", ".join(f"`{flag}`" for flag in (setting.flags or setting.option(name)).split("/"))
+    option = ", ".join(f"`{flag}`" for flag in setting.spelled(name).split("/"))
     taken = setting.metavar or ("\\|".join(setting.choices) if setting.choices else "")
     if taken:
         option = f"`{setting.option(name)} {taken}`"
     of = "all" if setting.commands == frozenset(Command) else ", ".join(c for c in Command if c in setting.commands)
-    default = setting.default_words or ("" if setting.kind is Kind.FLAG or setting.default is None else setting.default)
+    default = setting.default_words or (
+        "" if setting.input is Input.FLAG or setting.default is None else setting.default
+    )
     if isinstance(default, float):
         default = f"{default:g}"
     return f"| {option} | {of} | {setting.help.rstrip('.')}{f' (by default {default})' if default != '' else ''} |"

@@ -20,10 +20,12 @@ def look(*sources: str, **settings: "Unpack[Settings]") -> "list[Image]":
     """
     from pickcrate.run import doors  # noqa: PLC0415 (what a command needs is imported when it needs it)
     from pickcrate.run.events import Found  # noqa: PLC0415
-    from pickcrate.run.keywords import ordered  # noqa: PLC0415
+    from pickcrate.run.keywords import naming_keywords, ordered  # noqa: PLC0415
+    from pickcrate.run.settings import Command  # noqa: PLC0415
 
-    order, _ = ordered(sources, settings)
-    return [event.image for event in doors.look(order) if isinstance(event, Found)]
+    with naming_keywords():
+        order, _ = ordered(Command.LOOK, sources, settings)
+        return [event.image for event in doors.look(order) if isinstance(event, Found)]
 
 
 def pack(*sources: str, **settings: "Unpack[PackSettings]") -> "list[Outcome]":
@@ -35,16 +37,18 @@ def pack(*sources: str, **settings: "Unpack[PackSettings]") -> "list[Outcome]":
     """
     from pickcrate.run import doors  # noqa: PLC0415
     from pickcrate.run.events import Settled, Withdrawn  # noqa: PLC0415
-    from pickcrate.run.keywords import ordered  # noqa: PLC0415
+    from pickcrate.run.keywords import naming_keywords, ordered  # noqa: PLC0415
+    from pickcrate.run.settings import Command  # noqa: PLC0415
 
-    order, destination = ordered(sources, settings)
-    outcomes: list[Outcome] = []
-    for event in doors.pack(order, destination):
-        if isinstance(event, Settled):
-            outcomes.append(event.outcome)
-        elif isinstance(event, Withdrawn):
-            outcomes = [outcome for outcome in outcomes if outcome.image.number != event.outcome.image.number]
-    return outcomes
+    outcomes: dict[int, list[Outcome]] = {}
+    with naming_keywords():
+        order, destination = ordered(Command.PACK, sources, settings)
+        for event in doors.pack(order, destination):
+            if isinstance(event, Settled):
+                outcomes.setdefault(event.outcome.image.number, []).append(event.outcome)
+            elif isinstance(event, Withdrawn):
+                outcomes.pop(event.outcome.image.number, None)
+    return [outcome for of_one in outcomes.values() for outcome in of_one]
 
 
 def candidates(url: str) -> "list[Candidate]":

@@ -17,7 +17,7 @@ import typer
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
 from pickcrate.cli.options import Given, Grouped, taking
 from pickcrate.errors import NothingPickedError, PickCrateError, UsageError
-from pickcrate.run.settings import Command, Format, ForOne, Group
+from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
@@ -123,7 +123,7 @@ def pack(given: Given) -> None:
 
         order, destination = _order(given["sources"], given)
         if given["dry_run"]:
-            _refuse(given, ("sheet", "zip"), "makes something of a finished crate, and --dry-run makes none")
+            _refuse(given.options("sheet", "zip"), "--dry-run makes no crate for it")
             if not lists.show_plan(logged.through(doors.plan(order, destination)), out, form):
                 raise NothingPickedError("no picture is left, so no crate would be made")
             return
@@ -194,7 +194,8 @@ def sheet(given: Given) -> None:
         order, destination = _order(sources, given)
         root = auditing.crate_at(sources[0], destination.into) if len(sources) == 1 else None
         if root is not None:
-            _refuse_all(given, set(Group) - {Group.OUTPUT, Group.CRATE}, "a crate's sheet shows all that it holds")
+            others = set(Group) - {Group.OUTPUT, Group.CRATE}
+            _refuse(given.options_of(*others), "a crate's sheet shows all that it holds")
             tiles, _, complete = sheets.gather(previewing.preview_crate(root), out)
             heading = sheets.heading_of_crate(root, order.today)
         else:
@@ -225,7 +226,7 @@ def audit(given: Given) -> None:
 
         order, destination = _order([], given)
         if not given["repair"]:
-            _refuse_all(given, {Group.MANNERS}, "an audit asks nothing of any site; it goes with --repair")
+            _refuse(given.options_of(Group.MANNERS), "an audit asks nothing of any site; it goes with --repair")
         root = auditing.locate(given["crate"], destination.into)
         findings = told.show_audit(auditing.audit(root), out, as_data=form is ForOne.JSONL)
         wrong = [finding for finding in findings if finding.entry is not None]
@@ -243,7 +244,7 @@ def demo(
     port: Annotated[
         int, typer.Option(metavar="N", min=0, max=65535, help="The port to serve on; another if it is taken.")
     ] = 8425,
-    into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = Path("crates"),
+    into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = CRATES,
 ) -> None:
     """Show the whole job on the site of the Galewick Kite Museum, which comes with the program."""
     from pickcrate.cli import tour
@@ -261,15 +262,9 @@ def _order(sources: list[str], given: Given) -> "tuple[Order, Destination]":
     return make_order(tuple(sources), given.settings)
 
 
-def _refuse(given: Given, names: tuple[str, ...], why: str) -> None:
+def _refuse(options: list[str], why: str) -> None:
     """Refuse what was typed and cannot apply, rather than ignore it."""
-    for name in names:
-        if name in given.typed:
-            raise UsageError(f"--{name.replace('_', '-')} {why}", hint="leave it out")
-
-
-def _refuse_all(given: Given, groups: set[Group], why: str) -> None:
-    if options := given.options(*groups):
+    if options:
         raise UsageError(f"{', '.join(options)} cannot apply here: {why}", hint="leave it out")
 
 

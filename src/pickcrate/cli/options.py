@@ -9,15 +9,15 @@ from typing import Annotated, Any
 import typer
 from typer.core import TyperCommand
 
-from pickcrate.run.settings import Command, Group, Kind, Setting, of_command
+from pickcrate.run.settings import Command, Group, Input, Setting, of_command
 
-_TYPES: dict[Kind, Any] = {
-    Kind.TEXT: str,
-    Kind.TEXTS: list[str],
-    Kind.FLAG: bool,
-    Kind.WHOLE: int,
-    Kind.DECIMAL: float,
-    Kind.FILE: Path,
+_TYPES: dict[Input, Any] = {
+    Input.TEXT: str,
+    Input.TEXTS: list[str],
+    Input.FLAG: bool,
+    Input.WHOLE: int,
+    Input.DECIMAL: float,
+    Input.FILE: Path,
 }
 _FIRST = "Most people need"
 _MOST_COMMON = 5
@@ -45,15 +45,19 @@ class Given:
         """Return a setting as it would be typed."""
         setting, value = of_command(self.command)[name], self.values[name]
         option = setting.option(name)
-        if setting.kind is Kind.FLAG:
-            return [option if value else setting.flags.partition("/")[2]]
-        values = value if setting.kind is Kind.TEXTS else [value]
+        if setting.input is Input.FLAG:
+            return [option if value else setting.spelled(name).partition("/")[2]]
+        values = value if setting.input is Input.TEXTS else [value]
         return [word for each in values for word in (option, str(each))]
 
-    def options(self, *groups: Group) -> list[str]:
-        """Return the options that were typed out of the groups, as they are spelled."""
+    def options(self, *names: str) -> list[str]:
+        """Return those of the settings that were typed, as options."""
         known = of_command(self.command)
-        return [known[name].option(name) for name in known if name in self.typed and known[name].group in groups]
+        return [known[name].option(name) for name in names if name in self.typed]
+
+    def options_of(self, *groups: Group) -> list[str]:
+        """Return the settings of some groups that were typed, as options."""
+        return self.options(*(name for name, known in of_command(self.command).items() if known.group in groups))
 
 
 def taking(command: Command, **arguments: Any) -> Callable[[Callable[[Given], None]], Callable[..., None]]:
@@ -88,14 +92,13 @@ def _is_typed(context: typer.Context, name: str) -> bool:
 
 def _annotation(name: str, setting: Setting) -> Any:
     """Return what Typer makes an option of."""
-    kind: Any = setting.choices or _TYPES[setting.kind]
-    flags = [setting.flags or f"--{name.replace('_', '-')}"]
+    kind: Any = setting.choices or _TYPES[setting.input]
     words = f"{setting.help} [default: {setting.default_words}]" if setting.default_words else setting.help
     extra: dict[str, Any] = {}
     if setting.completions is not None:
         extra["autocompletion"] = _completing(setting)
     option = typer.Option(
-        *flags,
+        setting.spelled(name),
         metavar=setting.metavar or None,
         help=words,
         min=setting.least,

@@ -13,6 +13,7 @@ from pickcrate.cli.terminal import Out, Piece, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
 from pickcrate.crate.places import FAILED, LIST
 from pickcrate.run.events import CrateOpened, Found, Moved, PackEvent, Progress, Settled, Withdrawn
+from pickcrate.run.settings import CRATES
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
 
@@ -37,7 +38,7 @@ class Tally:
     left_out: Counter[str] = field(default_factory=Counter)
     """criteria that files turned out not to meet, and how many for each"""
     funnel: Funnel = field(default_factory=Funnel)
-    into: Path = Path("crates")
+    into: Path = CRATES
     crate: Path | None = None
     complete: bool = True
     """whether every source and every row could be read"""
@@ -198,7 +199,7 @@ def outcome_line(outcome: Outcome) -> list[Piece]:
 def _again(crate: Path, into: Path) -> str:
     """Return the line that tries again what failed, for the user's shell; else the list that it is in."""
     failed, name = str(crate / FAILED), crate.relative_to(into).as_posix()
-    elsewhere = () if into == Path("crates") else ("--into", str(into))
+    elsewhere = () if into == CRATES else ("--into", str(into))
     line = command_line(("pickcrate", "pack", as_operand(failed), "--crate", name, *elsewhere))
     return harmless(line) if line else shown(failed)
 

@@ -9,7 +9,7 @@ from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import print_page
 from pickcrate.cli.lists import note
 from pickcrate.cli.options import Given
-from pickcrate.cli.shell import command_line
+from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.story import plain_story
 from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import count, size
@@ -94,8 +94,8 @@ def pack_line(given: Given) -> tuple[str, list[str]]:
     kept: list[str] = []
     secret: list[str] = []
     for source in given["sources"]:
-        kept.append(without_userinfo(source))
-        if kept[-1] != source:
+        kept.append(source if source == "-" else as_operand(without_userinfo(source)))
+        if without_userinfo(source) != source:
             secret.append("the password in an address")
     for name, setting in of_command(given.command).items():
         if name not in given.typed or Command.PACK not in setting.commands or setting.group in _NOT_PASSED_ON:

@@ -10,6 +10,7 @@ from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.demo.server import DemoSite
 from pickcrate.errors import PickCrateError
+from pickcrate.run.settings import CRATES
 
 _TRY = (
     ("look", "{site}/catalogue.html"),
@@ -54,7 +55,7 @@ def serve(port: int) -> None:
 def walk(app: typer.Typer, port: int, into: Path) -> None:
     """Run look, sheet, pack and audit on the catalogue and in the reading room, each as a user would type it."""
     out = terminal.human()
-    elsewhere = () if into == Path("crates") else ("--into", str(into))
+    elsewhere = () if into == CRATES else ("--into", str(into))
     with DemoSite(port) as site:
         page = f"{site.address}/catalogue.html"
         steps: tuple[tuple[str, tuple[str, ...]], ...] = (

@@ -220,8 +220,8 @@ class Cache:
         if self._db is None or not self._holds_any:
             return None
         query = (
-            "SELECT stored_at, size, whole, status, url, fields, cookies, failure, private, complete, octets FROM answers"
-            " WHERE key = ? AND fresh_until > ? AND stored_at >= ?"
+            "SELECT stored_at, size, whole, status, url, fields, cookies, failure, private, complete, octets"
+            " FROM answers WHERE key = ? AND fresh_until > ? AND stored_at >= ?"
         )
         try:
             moment = time.time() if good else -1.0

@@ -13,7 +13,7 @@ from pickcrate.find.region import Region
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
-from pickcrate.run.settings import values
+from pickcrate.run.settings import CRATES, values
 from pickcrate.sift.criteria import Criteria
 from pickcrate.values import Again, Unsure
 
@@ -78,7 +78,7 @@ class Destination:
     """The crate that a run packs into: its name (empty: from the first page) under a folder."""
 
     name: str = ""
-    into: Path = Path("crates")
+    into: Path = CRATES
     archived: bool = False
     """whether the finished crate is made into one archive as well"""
 

@@ -16,6 +16,9 @@ from pickcrate.run import readers as by
 from pickcrate.run.choosing import SortKey
 from pickcrate.values import Again, Unsure
 
+CRATES = Path("crates")
+"""The folder that crates are made in, where none is named."""
+
 
 class Group(StrEnum):
     """The headings that settings stand under."""
@@ -70,7 +73,7 @@ class ForOne(StrEnum):
     JSONL = "jsonl"
 
 
-class Kind(Enum):
+class Input(Enum):
     """How a setting is given on the command line."""
 
     TEXT = auto()
@@ -94,7 +97,7 @@ class Setting:
     """One row. ``goes_to`` is its place in the order, part and field; blank for what is the command's own business."""
 
     group: Group
-    kind: Kind
+    input: Input
     help: str
     goes_to: str = ""
     read: Callable[[Any, str], Any] | None = None
@@ -115,9 +118,13 @@ class Setting:
     is_secret: bool = False
     """whether its value is for nobody else's eyes"""
 
+    def spelled(self, name: str) -> str:
+        """Return the option's names on the command line, of the setting called ``name``, with a slash between two."""
+        return self.flags or f"--{name.replace('_', '-')}"
+
     def option(self, name: str) -> str:
         """Return the option's name on the command line, of the setting called ``name``."""
-        return self.flags.partition("/")[0] or f"--{name.replace('_', '-')}"
+        return self.spelled(name).partition("/")[0]
 
 
 Texts = str | Iterable[str]
@@ -129,152 +136,152 @@ class Settings(TypedDict, total=False):
     """What a look is asked for; every one may be left out."""
 
     base: Annotated[str, Setting(
-        Group.WHERE, Kind.TEXT, "Make relative addresses absolute against this one.",
+        Group.WHERE, Input.TEXT, "Make relative addresses absolute against this one.",
         "order.base", metavar="URL")]
     within: Annotated[Texts, Setting(
-        Group.WHERE, Kind.TEXTS, "Only what lies in elements that this selects; repeat it for several.",
+        Group.WHERE, Input.TEXTS, "Only what lies in elements that this selects; repeat it for several.",
         "region.within", by.texts, metavar="CSS")]
     under: Annotated[str, Setting(
-        Group.WHERE, Kind.TEXT,
+        Group.WHERE, Input.TEXT,
         "Only the section, table, list or figure that the heading or caption with TEXT introduces.",
         "region.under", metavar="TEXT", common=6)]
     raw: Annotated[Texts, Setting(
-        Group.WHERE, Kind.TEXTS, "Take addresses from the raw source as well; the first group counts.",
+        Group.WHERE, Input.TEXTS, "Take addresses from the raw source as well; the first group counts.",
         "asked.patterns", by.raw, metavar="REGEX")]
     attr: Annotated[Texts, Setting(
-        Group.WHERE, Kind.TEXTS, "Take addresses from this attribute, whatever they look like.",
+        Group.WHERE, Input.TEXTS, "Take addresses from this attribute, whatever they look like.",
         "asked.attributes", by.attributes, metavar="NAME")]
     frames: Annotated[int, Setting(
-        Group.WHERE, Kind.WHOLE, "Follow frames, and the sitemaps of an index, so many levels deep.",
+        Group.WHERE, Input.WHOLE, "Follow frames, and the sitemaps of an index, so many levels deep.",
         "order.frames", default=1, metavar="N", least=0, most=9)]
 
     full: Annotated[bool, Setting(
-        Group.FULL, Kind.FLAG, "Fetch the larger version that can be found, or what is shown.",
+        Group.FULL, Input.FLAG, "Fetch the larger version that can be found, or what is shown.",
         "order.full", default_words="full for pages, as listed for lists", flags="--full/--as-shown")]
     through: Annotated[int, Setting(
-        Group.FULL, Kind.WHOLE, "Follow a thumbnail's link through up to N pages.",
+        Group.FULL, Input.WHOLE, "Follow a thumbnail's link through up to N pages.",
         "order.through", default=0, metavar="N", least=0, most=9, common=7)]
     target: Annotated[str, Setting(
-        Group.FULL, Kind.TEXT, "Which part of such a page holds the picture.",
+        Group.FULL, Input.TEXT, "Which part of such a page holds the picture.",
         "order.target", metavar="CSS")]
     rule: Annotated[Texts, Setting(
-        Group.FULL, Kind.TEXTS, "How a larger address is made of a small one: 'PATTERN => REPLACEMENT'; repeat it.",
+        Group.FULL, Input.TEXTS, "How a larger address is made of a small one: 'PATTERN => REPLACEMENT'; repeat it.",
         "order.rules", by.rules, metavar="RULE")]
     rules: Annotated[str | Path, Setting(
-        Group.FULL, Kind.FILE, "A file of such rules, one a line.",
+        Group.FULL, Input.FILE, "A file of such rules, one a line.",
         "order.rules", by.rules_file, metavar="FILE")]
 
     width: Annotated[str, Setting(
-        Group.CRITERIA, Kind.TEXT, "Width in pixels, as in 800.. or 300..1200, ends included.",
+        Group.CRITERIA, Input.TEXT, "Width in pixels, as in 800.. or 300..1200, ends included.",
         "criteria.width", by.ranged("WIDTH"), metavar="RANGE", common=4)]
     height: Annotated[str, Setting(
-        Group.CRITERIA, Kind.TEXT, "Height in pixels.",
+        Group.CRITERIA, Input.TEXT, "Height in pixels.",
         "criteria.height", by.ranged("HEIGHT"), metavar="RANGE")]
     pixels: Annotated[str, Setting(
-        Group.CRITERIA, Kind.TEXT, "Width times height, as in 0.5MP.. for half a megapixel and more.",
+        Group.CRITERIA, Input.TEXT, "Width times height, as in 0.5MP.. for half a megapixel and more.",
         "criteria.pixels", by.ranged("PIXELS"), metavar="RANGE")]
     ratio: Annotated[str, Setting(
-        Group.CRITERIA, Kind.TEXT, "Width to height, as in 4:3..16:9 or 1.2..; a single one is met within 1 %.",
+        Group.CRITERIA, Input.TEXT, "Width to height, as in 4:3..16:9 or 1.2..; a single one is met within 1 %.",
         "criteria.ratio", by.ranged("RATIO"), metavar="RANGE")]
     bytes: Annotated[str, Setting(
-        Group.CRITERIA, Kind.TEXT, "Size of the file, as in 20kB..5MB.",
+        Group.CRITERIA, Input.TEXT, "Size of the file, as in 20kB..5MB.",
         "criteria.bytes", by.ranged("BYTES"), metavar="RANGE")]
     shape: Annotated[Texts, Setting(
-        Group.CRITERIA, Kind.TEXTS, "landscape, portrait or square (sides within 3 %); repeat it for several.",
+        Group.CRITERIA, Input.TEXTS, "landscape, portrait or square (sides within 3 %); repeat it for several.",
         "criteria.shape", by.shapes, metavar="SHAPE", completions=by.shape_names)]
     type: Annotated[Texts, Setting(
-        Group.CRITERIA, Kind.TEXTS, "jpeg, png, webp, …; repeat it for several.",
+        Group.CRITERIA, Input.TEXTS, "jpeg, png, webp, …; repeat it for several.",
         "criteria.type", by.types, metavar="TYPE", completions=by.type_names)]
     url: Annotated[Texts, Setting(
-        Group.CRITERIA, Kind.TEXTS, "Any of its addresses has this: plain text, a glob with *, or re:…; repeat it.",
+        Group.CRITERIA, Input.TEXTS, "Any of its addresses has this: plain text, a glob with *, or re:…; repeat it.",
         "criteria.url", by.patterned, metavar="PATTERN")]
     not_url: Annotated[Texts, Setting(
-        Group.CRITERIA, Kind.TEXTS, "The address that is fetched does not have this.",
+        Group.CRITERIA, Input.TEXTS, "The address that is fetched does not have this.",
         "criteria.not_url", by.patterned, metavar="PATTERN")]
     text: Annotated[Texts, Setting(
-        Group.CRITERIA, Kind.TEXTS, "Its alt text, title, caption, heading or link text has this.",
+        Group.CRITERIA, Input.TEXTS, "Its alt text, title, caption, heading or link text has this.",
         "criteria.text", by.patterned, metavar="PATTERN")]
     not_text: Annotated[Texts, Setting(
-        Group.CRITERIA, Kind.TEXTS, "None of its words has this.",
+        Group.CRITERIA, Input.TEXTS, "None of its words has this.",
         "criteria.not_text", by.patterned, metavar="PATTERN")]
     found_in: Annotated[Texts, Setting(
-        Group.CRITERIA, Kind.TEXTS, "Where it was found: img, css, link, meta, data, script, …",
+        Group.CRITERIA, Input.TEXTS, "Where it was found: img, css, link, meta, data, script, …",
         "criteria.found_in", by.listed, metavar="KIND")]
     linked: Annotated[bool, Setting(
-        Group.CRITERIA, Kind.FLAG, "Only pictures that are links, or are linked to.",
+        Group.CRITERIA, Input.FLAG, "Only pictures that are links, or are linked to.",
         "criteria.linked", default=False)]
     furniture: Annotated[str, Setting(
-        Group.CRITERIA, Kind.CHOICE, "Icons, logos, spacers, trackers and the like: keep or drop them.",
+        Group.CRITERIA, Input.CHOICE, "Icons, logos, spacers, trackers and the like: keep or drop them.",
         "criteria.furniture", by.kept, default=Keep.KEEP, choices=Keep, common=2)]
     hidden: Annotated[str, Setting(
-        Group.CRITERIA, Kind.CHOICE, "Pictures that the page does not show: keep or drop them.",
+        Group.CRITERIA, Input.CHOICE, "Pictures that the page does not show: keep or drop them.",
         "criteria.hidden", by.kept, default=Keep.KEEP, choices=Keep)]
     unsure: Annotated[str, Setting(
-        Group.CRITERIA, Kind.CHOICE, "Where a criterion cannot decide: settle (find out), keep or drop.",
+        Group.CRITERIA, Input.CHOICE, "Where a criterion cannot decide: settle (find out), keep or drop.",
         "order.unsure", default=Unsure.SETTLE, choices=Unsure)]
 
     only: Annotated[str, Setting(
-        Group.CHOOSE, Kind.TEXT, "Only these numbers, as in 1..5,9.",
+        Group.CHOOSE, Input.TEXT, "Only these numbers, as in 1..5,9.",
         "criteria.only", by.numbers, metavar="NUMBERS")]
     limit: Annotated[int, Setting(
-        Group.CHOOSE, Kind.WHOLE, "No more than the first N.",
+        Group.CHOOSE, Input.WHOLE, "No more than the first N.",
         "choice.limit", metavar="N", least=1)]
     sort: Annotated[str, Setting(
-        Group.CHOOSE, Kind.CHOICE, "The order of pictures; by size the largest first.",
+        Group.CHOOSE, Input.CHOICE, "The order of pictures; by size the largest first.",
         "choice.sort", default=SortKey.PAGE, choices=SortKey)]
 
     column: Annotated[Texts, Setting(
-        Group.LISTS, Kind.TEXTS,
+        Group.LISTS, Input.TEXTS,
         "Which column of a list is what, as in url=Photo or name=3; guessed when obvious; repeat it.",
         "order.columns", by.columns, metavar="FIELD=HEADER")]
     list_of: Annotated[str, Setting(
-        Group.LISTS, Kind.CHOICE, "What the addresses of a list are.",
+        Group.LISTS, Input.CHOICE, "What the addresses of a list are.",
         "order.lists_pages", by.pages, default=Holds.PICTURES, choices=Holds)]
 
     at_once: Annotated[int, Setting(
-        Group.MANNERS, Kind.WHOLE, "Transfers at once, over all sites.",
+        Group.MANNERS, Input.WHOLE, "Transfers at once, over all sites.",
         "manners.at_once", default=8, metavar="N", least=1, most=256, commands=_ALL)]
     per_site: Annotated[int, Setting(
-        Group.MANNERS, Kind.WHOLE, "Connections to one site.",
+        Group.MANNERS, Input.WHOLE, "Connections to one site.",
         "manners.per_site", default=4, metavar="N", least=1, most=256, commands=_ALL)]
     pause: Annotated[float, Setting(
-        Group.MANNERS, Kind.DECIMAL, "Seconds between two requests to one site, give or take a half.",
+        Group.MANNERS, Input.DECIMAL, "Seconds between two requests to one site, give or take a half.",
         "manners.pause", default=0.0, metavar="S", least=0, commands=_ALL)]
     timeout: Annotated[float, Setting(
-        Group.MANNERS, Kind.DECIMAL, "Give up after so many seconds without progress.",
+        Group.MANNERS, Input.DECIMAL, "Give up after so many seconds without progress.",
         "manners.timeout", default=30.0, metavar="S", least=0.1, commands=_ALL)]
     retries: Annotated[int, Setting(
-        Group.MANNERS, Kind.WHOLE, "Tries after the first, for failures that may pass: resets, timeouts, 429, 5xx.",
+        Group.MANNERS, Input.WHOLE, "Tries after the first, for failures that may pass: resets, timeouts, 429, 5xx.",
         "manners.retries", default=3, metavar="N", least=0, most=20, commands=_ALL)]
     rate: Annotated[str, Setting(
-        Group.MANNERS, Kind.TEXT, "No more than this a second, over all transfers.",
+        Group.MANNERS, Input.TEXT, "No more than this a second, over all transfers.",
         "manners.rate", by.size, metavar="SIZE", commands=_ALL)]
     max_file: Annotated[str, Setting(
-        Group.MANNERS, Kind.TEXT, "Refuse anything larger (kB is 1000, KiB 1024).",
+        Group.MANNERS, Input.TEXT, "Refuse anything larger (kB is 1000, KiB 1024).",
         "manners.max_file", by.size, default="100MB", metavar="SIZE", commands=_ALL)]
     max_total: Annotated[str, Setting(
-        Group.MANNERS, Kind.TEXT, "Stop when all pictures of the run together come to this.",
+        Group.MANNERS, Input.TEXT, "Stop when all pictures of the run together come to this.",
         "manners.max_total", by.size, metavar="SIZE", commands=_ALL)]
     robots: Annotated[bool, Setting(
-        Group.MANNERS, Kind.FLAG, "Heed robots.txt, and what pages and servers say to robots.",
+        Group.MANNERS, Input.FLAG, "Heed robots.txt, and what pages and servers say to robots.",
         "manners.robots", default=True, flags="--robots/--no-robots", commands=_ALL)]
     allow_private: Annotated[bool, Setting(
-        Group.MANNERS, Kind.FLAG, "Let public pages lead to private addresses (your own network).",
+        Group.MANNERS, Input.FLAG, "Let public pages lead to private addresses (your own network).",
         "manners.allow_private", default=False, commands=_ALL)]
     proxy: Annotated[str, Setting(
-        Group.MANNERS, Kind.TEXT, "Go through this HTTP or SOCKS5 proxy.",
+        Group.MANNERS, Input.TEXT, "Go through this HTTP or SOCKS5 proxy.",
         "manners.proxy", metavar="URL", default_words="the environment's", commands=_ALL)]
     cookies: Annotated[str | Path, Setting(
-        Group.MANNERS, Kind.FILE, "Cookies for signed-in pages: a file in the Netscape format.",
+        Group.MANNERS, Input.FILE, "Cookies for signed-in pages: a file in the Netscape format.",
         "manners.cookies", by.cookie_file, metavar="FILE", commands=_ALL)]
     header: Annotated[Texts, Setting(
-        Group.MANNERS, Kind.TEXTS, "A header field for the sites that are typed, and no others; repeat it.",
+        Group.MANNERS, Input.TEXTS, "A header field for the sites that are typed, and no others; repeat it.",
         "manners.fields", by.header_fields, metavar="'NAME: VALUE'", is_secret=True, commands=_ALL)]
     user_agent: Annotated[str, Setting(
-        Group.MANNERS, Kind.TEXT, "What to call ourselves.",
+        Group.MANNERS, Input.TEXT, "What to call ourselves.",
         "manners.user_agent", metavar="TEXT", commands=_ALL)]
     fresh: Annotated[bool, Setting(
-        Group.MANNERS, Kind.FLAG, "Ask again for pages and sizes that were looked at a short while ago.",
+        Group.MANNERS, Input.FLAG, "Ask again for pages and sizes that were looked at a short while ago.",
         "manners.fresh", default=False, commands=_ALL)]
 
 
@@ -282,25 +289,25 @@ class PackSettings(Settings, total=False):
     """What a pack is asked for besides."""
 
     crate: Annotated[str, Setting(
-        Group.CRATE, Kind.TEXT, "The crate's name; it may hold {date}, {site}, {page}.",
+        Group.CRATE, Input.TEXT, "The crate's name; it may hold {date}, {site}, {page}.",
         "destination.name", metavar="NAME", default_words="the page's title", commands=_PACK, common=1)]
     into: Annotated[str | Path, Setting(
-        Group.CRATE, Kind.FILE, "The folder that crates are made in.",
-        "destination.into", by.folder, default=Path("crates"), metavar="DIR",
+        Group.CRATE, Input.FILE, "The folder that crates are made in.",
+        "destination.into", by.folder, default=CRATES, metavar="DIR",
         commands=frozenset((Command.PACK, Command.SHEET, Command.AUDIT)))]
     name: Annotated[Texts, Setting(
-        Group.CRATE, Kind.TEXTS,
+        Group.CRATE, Input.TEXTS,
         "How files are named, as in '{n:03} {alt}'; repeat it: the first whose fields are known is used.",
         "order.names", by.names, metavar="PATTERN", default_words="{stem}", commands=_PACK, common=3)]
     shelf: Annotated[str, Setting(
-        Group.CRATE, Kind.TEXT, "Sort into sub-folders, as in '{type}' or '{page}/{shape}'.",
+        Group.CRATE, Input.TEXT, "Sort into sub-folders, as in '{type}' or '{page}/{shape}'.",
         "order.shelf", by.shelf, metavar="PATTERN", commands=_PACK)]
     again: Annotated[str, Setting(
-        Group.CRATE, Kind.CHOICE,
+        Group.CRATE, Input.CHOICE,
         "Pictures that the crate has: skip them, refresh those that changed, or replace all.",
         "order.again", default=Again.SKIP, choices=Again, commands=_PACK)]
     zip: Annotated[bool, Setting(
-        Group.CRATE, Kind.FLAG, "Make one archive of the finished crate as well, beside its folder.",
+        Group.CRATE, Input.FLAG, "Make one archive of the finished crate as well, beside its folder.",
         "destination.archived", default=False, commands=_PACK)]
 
 
@@ -308,40 +315,40 @@ class PrintSettings(PackSettings, total=False):
     """What a command prints and writes besides: for the command line only."""
 
     sheet: Annotated[bool, Setting(
-        Group.CRATE, Kind.FLAG, "Leave a contact sheet of the finished crate in it.",
+        Group.CRATE, Input.FLAG, "Leave a contact sheet of the finished crate in it.",
         default=False, commands=_PACK)]
     dry_run: Annotated[bool, Setting(
-        Group.OUTPUT, Kind.FLAG, "Print the paths that pictures would get, and fetch none.",
+        Group.OUTPUT, Input.FLAG, "Print the paths that pictures would get, and fetch none.",
         default=False, commands=_PACK)]
     out: Annotated[Path, Setting(
-        Group.OUTPUT, Kind.FILE, "Where to write it: .html to pick on, .png or .pdf to print.",
+        Group.OUTPUT, Input.FILE, "Where to write it: .html to pick on, .png or .pdf to print.",
         default=Path("sheet.html"), metavar="FILE", commands=frozenset((Command.SHEET,)))]
     open: Annotated[bool, Setting(
-        Group.OUTPUT, Kind.FLAG, "Show it in what opens such files.",
+        Group.OUTPUT, Input.FLAG, "Show it in what opens such files.",
         default=False, commands=frozenset((Command.SHEET,)))]
     repair: Annotated[bool, Setting(
-        Group.OUTPUT, Kind.FLAG, "Fetch again what is missing, altered or broken; set aside what is there.",
+        Group.OUTPUT, Input.FLAG, "Fetch again what is missing, altered or broken; set aside what is there.",
         default=False, commands=frozenset((Command.AUDIT,)))]
     format: Annotated[Format, Setting(
-        Group.OUTPUT, Kind.CHOICE, "What to print: a table for people, or data.",
+        Group.OUTPUT, Input.CHOICE, "What to print: a table for people, or data.",
         default=Format.TABLE, choices=Format, commands=frozenset((Command.LOOK, Command.PACK)))]
     form: Annotated[ForOne, Setting(
-        Group.OUTPUT, Kind.CHOICE, "What to print: lines for people, or data.",
+        Group.OUTPUT, Input.CHOICE, "What to print: lines for people, or data.",
         default=ForOne.TABLE, choices=ForOne, flags="--format", commands=frozenset((Command.WHY, Command.AUDIT)))]
     save: Annotated[Path, Setting(
-        Group.OUTPUT, Kind.FILE, "Write the list to a .csv, .jsonl or .txt file as well.",
+        Group.OUTPUT, Input.FILE, "Write the list to a .csv, .jsonl or .txt file as well.",
         metavar="FILE", commands=_LOOK, common=5)]
     all: Annotated[bool, Setting(
-        Group.OUTPUT, Kind.FLAG, "List what was dropped as well, with the reason.",
+        Group.OUTPUT, Input.FLAG, "List what was dropped as well, with the reason.",
         default=False, commands=_LOOK)]
     chart: Annotated[Path, Setting(
-        Group.OUTPUT, Kind.FILE, "Draw sizes and weights as .png, .svg or .pdf, to choose ranges by.",
+        Group.OUTPUT, Input.FILE, "Draw sizes and weights as .png, .svg or .pdf, to choose ranges by.",
         metavar="FILE", commands=_LOOK)]
     log: Annotated[Path, Setting(
-        Group.OUTPUT, Kind.FILE, "Write what happens to this file, a line an event.",
+        Group.OUTPUT, Input.FILE, "Write what happens to this file, a line an event.",
         metavar="FILE", commands=frozenset((Command.LOOK, Command.PACK)))]
     quiet: Annotated[bool, Setting(
-        Group.OUTPUT, Kind.FLAG, "Print nothing but what ends the run; the exit code tells the rest.",
+        Group.OUTPUT, Input.FLAG, "Print nothing but what ends the run; the exit code tells the rest.",
         default=False, commands=frozenset((Command.LOOK, Command.PACK, Command.SHEET, Command.AUDIT)))]
 
 
@@ -361,13 +368,11 @@ def of_command(command: Command) -> dict[str, Setting]:
 def values(given: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
     """Return what is given as values, by the part of the order and the field that they go to.
 
-    Raises UsageError for what cannot mean anything, TypeError for what is no setting.
+    Raises UsageError for what cannot mean anything.
     """
     parts: dict[str, dict[str, Any]] = {}
     for name, value in given.items():
-        setting = table().get(name)
-        if setting is None:
-            raise TypeError(f"there is no setting {name!r}")
+        setting = table()[name]
         part, _, field = setting.goes_to.partition(".")
         if not part or value is None or (isinstance(value, str | list) and not value):
             continue
@@ -384,12 +389,23 @@ def _value(setting: Setting, option: str, value: Any) -> Any:
             value = setting.choices(value)
         except ValueError:
             raise UsageError(f"{option} {value!r}", hint=f"it is one of {', '.join(setting.choices)}") from None
-    if setting.kind in {Kind.WHOLE, Kind.DECIMAL} and not _is_within(setting, value):
+    elif setting.input in {Input.WHOLE, Input.DECIMAL} and not _is_within(setting, value):
         bounds = f"{setting.least or 0:g} to {setting.most:g}" if setting.most else f"at least {setting.least:g}"
         raise UsageError(f"{option} {value!r} is out of range", hint=f"it is {bounds}")
-    if setting.kind is Kind.TEXTS and isinstance(value, str):
-        value = [value]
+    elif setting.input is Input.FLAG and not isinstance(value, bool):
+        raise UsageError(f"{option} {value!r}", hint="it is true or false")
+    elif setting.input is Input.TEXTS:
+        value = [value] if isinstance(value, str) else list(value) if isinstance(value, Iterable) else [value]
+        _refuse_other_than_text(option, *value)
+    elif setting.input is Input.TEXT:
+        _refuse_other_than_text(option, value)
     return setting.read(value, option) if setting.read is not None else value
+
+
+def _refuse_other_than_text(option: str, *values: Any) -> None:
+    for value in values:
+        if not isinstance(value, str):
+            raise UsageError(f"{option} {value!r} is no text", hint="it is given as text, as on the command line")
 
 
 def _is_within(setting: Setting, value: Any) -> bool:
