@@ -213,13 +213,16 @@ def settled(spelled: str, measures: Measures) -> str:
     return _LATE.sub(lambda match: f"{{{match[1]}}}" if match[1] else match[0][0], spelled) + extension
 
 
+SHAPES = LANDSCAPE, PORTRAIT, SQUARE = ("landscape", "portrait", "square")
+
+
 def shape(width: int, height: int) -> str:
-    """Return ``"landscape"``, ``"portrait"`` or ``"square"`` (sides within 3 % of each other)."""
+    """Return one of SHAPES (square: sides within 3 % of each other), or ``"unknown"``."""
     if not width or not height:
         return "unknown"
     if abs(width - height) <= 0.03 * max(width, height):
-        return "square"
-    return "landscape" if width > height else "portrait"
+        return SQUARE
+    return LANDSCAPE if width > height else PORTRAIT
 
 
 def plain_stem(filename: str) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from pickcrate.addresses import image_type, without_userinfo
+from pickcrate.read.table import FORMULA_STARTS, GUARDED
 from pickcrate.values import Candidate, Image, Measures, Outcome
 
 COLUMNS = (
@@ -20,11 +21,6 @@ CRATE_COLUMNS = (
     "file", "url", "shown_url", "page", "alt", "caption", "width", "height", "type", "bytes", "sha256", "credit",
     "licence", "evidence", "fetched_at", "tdm", "unended",
 )  # fmt: skip
-
-# What a spreadsheet takes for the start of a formula (and tab or return before one).
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
-_GUARDED = (*FORMULA_STARTS, "'")
-"""what an apostrophe in front of would be taken for ours"""
 
 Row = Mapping[str, Any]
 
@@ -109,7 +105,7 @@ def csv_lines(rows: Iterable[Iterable[object]]) -> Iterator[str]:
 def _cell(value: object) -> str:
     if isinstance(value, str):
         value = without_userinfo(value)
-        is_taken_for_ours = value.startswith("'") and value[1:].startswith(_GUARDED)
+        is_taken_for_ours = value.startswith("'") and value[1:].startswith(GUARDED)
         return f"'{value}" if is_taken_for_ours or value.startswith(FORMULA_STARTS) else value
     if value is None:
         return ""

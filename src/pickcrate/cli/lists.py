@@ -73,7 +73,7 @@ class Looked:
         """What to do where nothing was found, by the kind of source."""
         if self.lacks_base:
             return "say with --base URL where the page came from"
-        return next((_WHERE_TO_LOOK[kind] for kind in self.kinds if kind in _WHERE_TO_LOOK), "")
+        return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")
 
 
 Sink = Callable[[Row], None]

@@ -65,9 +65,8 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     if len(found) > MOST_REFERENCES:
         del found[MOST_REFERENCES:]
         flaws.append(Flaw("references", f"more than {MOST_REFERENCES:,} pictures on one page: the rest is left out"))
-    if walk.unresolved:
-        words = f"{walk.unresolved:,} addresses are relative, and nothing says where the page came from"
-        flaws.append(Flaw(NO_BASE, words if walk.unresolved > 1 else words.replace("es are", " is")))
+    if walk.lacks_base:
+        flaws.append(Flaw(NO_BASE, "its addresses are relative, and nothing says where the page came from"))
     return Findings(
         references=tuple(item for item in found if isinstance(item, Reference)),
         needs=tuple(dict.fromkeys(item for item in found if isinstance(item, Need))),

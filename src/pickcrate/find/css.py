@@ -58,6 +58,10 @@ class StyleSheet:
     effort: Effort = field(default_factory=Effort, repr=False)
     """shared by all sheets of the page"""
 
+    def resolve(self, raw: str) -> str | None:
+        """Return ``raw`` as an absolute address: in the page itself it means what it does anywhere on the page."""
+        return self.page.resolve(raw) if self.base == self.page.base else absolute(raw, self.base)
+
 
 def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding]:
     """Yield the pictures of a sheet whose rules can apply to something in its page, and the sheets it imports.
@@ -68,7 +72,7 @@ def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding
         return
     for statement, blocks in _statements(sheet.text):
         if _IMPORT.match(statement):
-            yield from _imports(statement, sheet.base)
+            yield from _imports(statement, sheet)
         elif not any(block.lower().startswith(_FONT_BLOCKS) for block in blocks):
             found = list(_pictures(statement, sheet, numbers))
             if found and (anchors := _selected(blocks, sheet)) is not None:
@@ -81,9 +85,11 @@ def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding
                 yield from _hiding(blocks, sheet)
 
 
-def unapplied(sheet: StyleSheet) -> Iterator[tuple[str, str, bool]]:
-    """Yield what of a sheet is passed over: each declaration with its selector, and whether it is about a font."""
+def unapplied(sheet: StyleSheet, sought: str) -> Iterator[tuple[str, str, bool]]:
+    """Yield declarations with ``sought`` that are passed over: each with its selector, and whether it is of a font."""
     for statement, blocks in _statements(sheet.text):
+        if sought not in statement:
+            continue
         is_font = any(block.lower().startswith(_FONT_BLOCKS) for block in blocks)
         if is_font or _selected(blocks, sheet) is None:
             yield " ".join(statement.split())[:_LONGEST_SAID], " ".join(blocks[-1].split())[:80], is_font
@@ -154,12 +160,12 @@ def _hiding(blocks: tuple[str, ...], sheet: StyleSheet) -> Iterator[Hiding]:
         yield Hiding(frozenset(anchors))
 
 
-def _imports(statement: str, base: str) -> Iterator[Need]:
+def _imports(statement: str, sheet: StyleSheet) -> Iterator[Need]:
     """CSS Cascade 5, section 2: the first string or URL of an ``@import``, whatever its conditions."""
     for token in _tokens(statement):
         raw = _address(token)
         if raw is not None:
-            url = absolute(raw, base)
+            url = sheet.resolve(raw)
             if url is not None:
                 yield Need(NeedKind.SHEET, url)
             return
@@ -176,7 +182,7 @@ def _pictures(statement: str, sheet: StyleSheet, numbers: Iterator[int]) -> Iter
         cluster = next(numbers)
         role = Role.SHOWN
         for raw, density in addresses:
-            url = sheet.page.resolve(raw) if sheet.base == sheet.page.base else absolute(raw, sheet.base)
+            url = sheet.resolve(raw)
             if url is None or raw.startswith("#") or not raw.strip() or claims_no_image(url):
                 continue
             where = replace(sheet.where, attribute=name, cluster=cluster, role=role, density=density)

@@ -37,8 +37,7 @@ def passed_in_sheet(sheet: StyleSheet, sought: str) -> list[PassedOver]:
         return []
     found = [
         PassedOver(Passing.FONT if is_font else Passing.UNAPPLIED, sheet.where.element or sheet.base, said, selector)
-        for said, selector, is_font in unapplied(sheet)
-        if sought in said
+        for said, selector, is_font in unapplied(sheet, sought)
     ]
     if not found:
         at = sheet.text.find(sought)

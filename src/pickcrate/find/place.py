@@ -51,8 +51,8 @@ class Walk:
         self._clusters: dict[int, int] = {}
         self.pictures: dict[int, LexborNode | bool] = {}
         """of elements looked at: the picture that a link in it may belong to, True if there are several, else False"""
-        self.unresolved = 0
-        """relative addresses that there is no base for"""
+        self.lacks_base = False
+        """whether there are relative addresses, and no base for them"""
         self._lines = Lines(page.text)
 
     def surroundings(self, node: LexborNode) -> Surroundings:
@@ -105,7 +105,7 @@ class Walk:
         if not raw.strip():
             return None
         url = self.page.resolve(encode_query(raw, self.page.encoding))
-        self.unresolved += url is None and self.page.base.startswith("about:")
+        self.lacks_base |= url is None and self.page.base.startswith("about:")
         return url
 
     def point(

@@ -43,8 +43,10 @@ _NAME_HEADERS = ("name", "filename", "file name", "file_name")
 _DELIMITERS = ",\t;|"
 _WORDS = ("alt", "title", "caption", "heading", "link_text")
 _NO = frozenset(("", "no", "n", "false", "0", "none", "null"))
-_GUARDED = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠", "'")
-"""what ``record`` puts an apostrophe in front of, so that no spreadsheet runs it"""
+# What a spreadsheet takes for the start of a formula (and tab or return before one).
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
+GUARDED = (*FORMULA_STARTS, "'")
+"""what has an apostrophe in front of it in our lists: those, and what would be taken for such a one"""
 
 _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
@@ -324,7 +326,7 @@ def _is_address(text: str) -> bool:
 
 def _plain(cell: str) -> str:
     """Return a cell as it was before a spreadsheet was kept from running it."""
-    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_GUARDED) else cell
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(GUARDED) else cell
 
 
 def _text(row: Row, header: str) -> str:

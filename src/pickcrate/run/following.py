@@ -263,9 +263,15 @@ def _images(page: Page, target: str) -> list[Image]:
         node = _select(page, target)
         if node is None:
             return []
-        page = read_document(
-            node.encode("utf-8", "replace"), source=page.source, address=page.address, base=page.base, trust=page.trust
+        part = read_document(
+            node.encode("utf-8", "replace"),
+            source=page.source,
+            address=page.address,
+            base=page.base,
+            fields={"content-type": "text/html; charset=utf-8"},
+            trust=page.trust,
         )
+        page = replace(part, encoding=page.encoding)  # queries are sent in that of the page
     return [resolve(image) for image in group(find(page, itertools.count()).references, source=page.source)]
 
 

@@ -121,6 +121,19 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             return Reading(documents=[Document(lambda: octets, address, opened.fields)])
 
 
+def _loaded(reading: Reading) -> Iterator[tuple[Document, bytes]]:
+    """Yield the documents of a source with their bytes, as far as there is room for them; the rest is a flaw."""
+    room = _MOST_OCTETS
+    for document in reading.documents:
+        octets = document.load()
+        room -= len(octets)
+        if room < 0:
+            words = f"more than {_MOST_OCTETS // 1_000_000} MB of pages: the rest is left out"
+            reading.flaws.append(Flaw("size", words))
+            return
+        yield document, octets
+
+
 def _beside(opened: Opened, limit: int, brought: Brought, name: str) -> bytes:
     """Return the file that lies beside a source on disk; nothing where there is none, or it is none of its own."""
     url = absolute(quote(name), opened.address)
@@ -157,15 +170,7 @@ class _Looking:
             return
         known: set[str] = set()
         filenames = {reference.url: reference.filename for reference in reading.references if reference.filename}
-        room = _MOST_OCTETS
-        for document in reading.documents:
-            octets = document.load()
-            room -= len(octets)
-            if room < 0:
-                reading.flaws.append(
-                    Flaw("size", f"more than {_MOST_OCTETS // 1_000_000} MB of pages: the rest is left out")
-                )
-                break
+        for document, octets in _loaded(reading):
             head, surveyed = self._survey(opened, document, octets)
             surveyed.references = [_with_filename(reference, filenames) for reference in surveyed.references]
             known.update(reference.url for reference in surveyed.references)
@@ -255,13 +260,7 @@ class _Looking:
         """Yield the pictures of a record of what was loaded, with the words that its pages have for them."""
         said: dict[str, Reference] = {}
         title = ""
-        room = _MOST_OCTETS
-        for document in reading.documents:
-            octets = document.load()
-            room -= len(octets)
-            if room < 0:
-                reading.flaws.append(Flaw("size", "too many pages: what the rest says of its pictures is left out"))
-                break
+        for document, octets in _loaded(reading):
             page, surveyed = self._survey(
                 opened, document, octets, BroughtOnly(self.brought, self.order.manners.max_file)
             )

@@ -15,6 +15,9 @@ from pickcrate.values import Asker, Grade, Image, Measure, Measures
 _FIRST_BYTES = 32_768
 """Enough to know the size of 99.6 % of web pictures."""
 
+_MOST_FURTHER = 100
+"""Pictures of a source that are looked at further: a page may be made of such."""
+
 _FURTHER_BYTES = 1_048_576
 """Enough for nearly all of the rest: colour profiles, previews and metadata stand before the size."""
 
@@ -24,6 +27,7 @@ class Probes:
 
     def __init__(self, fetcher: Fetcher) -> None:
         self._fetcher = fetcher
+        self._room = _MOST_FURTHER
         self._headers: dict[str, Header | None] = {}
         self._sizes: dict[str, Measure[int]] = {}
         self._words: dict[str, str] = {}
@@ -47,6 +51,8 @@ class Probes:
                 self._take(reply)
                 if _may_have_its_size_further_on(reply, self._headers[reply.request.url]):
                     unsized.append(replace(reply.request, first=_FURTHER_BYTES))
+        unsized = unsized[: self._room]
+        self._room -= len(unsized)
         for reply in self._fetcher.fetch(unsized):
             if isinstance(reply, Reply) and reply.failure is None:
                 header = self._headers[reply.request.url] = read_header(reply.octets)

@@ -16,8 +16,6 @@ if TYPE_CHECKING:
     from pickcrate.sift.patterns import Pattern
     from pickcrate.sift.ranges import Numbers, Range
 
-_SHAPES = ("landscape", "portrait", "square")
-
 
 def texts(given: Iterable[str], option: str) -> tuple[str, ...]:  # noqa: ARG001 (all readers are told it)
     """Return what was given, once or several times."""
@@ -114,15 +112,17 @@ def types(given: Iterable[str], option: str) -> tuple[str, ...]:
 
 def shape_names() -> Iterable[str]:
     """Return the names of shapes."""
-    return _SHAPES
+    from pickcrate.name import SHAPES
+
+    return SHAPES
 
 
 def shapes(given: Iterable[str], option: str) -> tuple[str, ...]:
     """Return shapes."""
     names = listed(given, option)
     for name in names:
-        if name not in _SHAPES:
-            raise UsageError(f"{option} {name!r} is no shape", hint=f"shapes are {', '.join(_SHAPES)}")
+        if name not in shape_names():
+            raise UsageError(f"{option} {name!r} is no shape", hint=f"shapes are {', '.join(shape_names())}")
     return names
 
 

@@ -12,6 +12,7 @@ from typing import Any
 
 from pickcrate import media
 from pickcrate.addresses import without_userinfo
+from pickcrate.read.table import FORMULA_STARTS
 from pickcrate.record import COLUMNS, image_row
 from pickcrate.sheet.tile import Tile
 from pickcrate.sift.criteria import JUDGES
@@ -77,6 +78,7 @@ def _data(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, str],
         "order": order,
         "criteria": [name for name, _ in JUDGES],
         "types": media.SPELLINGS,
+        "formulas": FORMULA_STARTS,
     }
     yield _safe(known)[:-1] + ', "pictures": ['
     for number, tile in enumerate(tiles):

@@ -313,12 +313,14 @@ function step(by) {
 
 // --- what leaves the sheet: a pick list, addresses, a line ---
 
+const begins = (text, starts) => starts.some((start) => text.startsWith(start));
+const isGuarded = (text) => begins(text, data.formulas) || (text[0] === "'" && begins(text.slice(1), [...data.formulas, "'"]));
 function cell(value) {
   let text = value;
   if (value === null || value === undefined) text = "";
   else if (typeof value === "boolean") text = value ? "yes" : "no";
   else if (typeof value === "object") text = JSON.stringify(value);
-  else if (typeof value === "string" && /^(?:[=+\-@\t\r\n＝＋－＠]|'['=+\-@\t\r\n＝＋－＠])/.test(value)) text = `'${value}`;
+  else if (typeof value === "string" && isGuarded(value)) text = `'${value}`;
   text = String(text);
   return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }
