@@ -266,7 +266,10 @@ def test_mail_as_it_is_kept_and_forwarded(run: Program, web: Server, tmp_path: P
         "multipart/mixed", part("text/html", "<p>See below</p>"), part("image/png", BLUE), f"Content-Type: message/rfc822\n\n{forwarded}",
         part("text/html", f"<img src='{AWAY}/gone.png'>"), subject="Three",
     )  # fmt: skip
-    (tmp_path / "kept.mbox").write_text(f"From kay Mon Jan  5\n{first}\n\nFrom kay Tue Jan  6\n{second}")
+    nested = "Content-Type: message/rfc822\n\n" * 3_000
+    (tmp_path / "kept.mbox").write_text(
+        f"From kay Mon Jan  5\n{first}\n\nFrom x\n{nested}\n\nFrom kay Tue Jan  6\n{second}"
+    )
     done = run("pack", "kept.mbox", "--crate", "c", "--allow-private", "--format", "jsonl")
     assert {row["name"]: row["url"] for row in done.rows if row["file"]} == {
         "red-delta.png": "cid:a+b@x", "away.png": f"{web.address}/away.png", "part1-1.png": "cid:part1-1"}  # fmt: skip

@@ -97,10 +97,13 @@ class Brought:
         if not url.startswith("file:"):
             return False
         try:
-            real = _path(url).resolve(strict=True)
+            path = _path(url)
+            if not path.is_file():  # most are not, and this costs a tenth of following every step of a path
+                return False
+            real = path.resolve(strict=True)
         except (OSError, ValueError, RuntimeError):
             return False
-        return real.is_file() and any(real.is_relative_to(folder) for folder in self._holdings[trust.source].folders)
+        return any(real.is_relative_to(folder) for folder in self._holdings[trust.source].folders)
 
 
 @dataclass(frozen=True, slots=True)

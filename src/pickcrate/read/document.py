@@ -89,7 +89,7 @@ def saved(page: Page, is_beside: Callable[[str], bool]) -> Page:
     name = page.address.rpartition(".")[0]
 
     def is_of_the_disk(url: str) -> bool:
-        return is_beside(url) or (url.startswith(name) and "/" in url[len(name) :])
+        return (url.startswith(name) and "/" in url[len(name) :]) or is_beside(url)
 
     if is_web(page.base):
         return replace(page, base=page.address, saved_from=page.base, is_beside=is_of_the_disk)

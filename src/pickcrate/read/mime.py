@@ -26,7 +26,7 @@ def read_mime(octets: bytes, address: str) -> Reading:
     Documents inside a page are bodies. ``address`` is the file's own, for a page that does not say where it came from.
     """
     reading = Reading()
-    for number, message in enumerate(_messages(octets)):
+    for number, message in enumerate(_messages(octets, reading)):
         if number >= _MOST_MESSAGES or reading.is_full:
             reading.flaws.append(Flaw("message", f"more than {_MOST_MESSAGES:,} messages: the rest is left out"))
             break
@@ -34,13 +34,17 @@ def read_mime(octets: bytes, address: str) -> Reading:
     return reading
 
 
-def _messages(octets: bytes) -> Iterator[Message]:
-    """Yield each message of a mailbox, and behind it those that it forwards."""
+def _messages(octets: bytes, reading: Reading) -> Iterator[Message]:
+    """Yield each message of a mailbox, and behind it those that it forwards; one that cannot be read is a flaw."""
     is_mailbox = octets.startswith(b"From ")
     starts = [match.end() for match in _BETWEEN.finditer(octets)] if is_mailbox else []
     starts = starts or [0]
     for start, end in zip(starts, (*starts[1:], len(octets)), strict=True):
-        waiting = [message_from_bytes(octets[start:end])]
+        try:
+            waiting = [message_from_bytes(octets[start:end])]
+        except Exception as error:  # noqa: BLE001 (the parser recurses, and raises whatever it trips over)
+            reading.flaws.append(Flaw("message", f"a message cannot be read: {type(error).__name__}"))
+            continue
         while waiting:
             message = waiting.pop()
             yield message
