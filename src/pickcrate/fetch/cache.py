@@ -1,4 +1,4 @@
-"""Answers kept between runs, so that looking again asks for nothing: pages, sheets, and the first bytes of pictures.
+"""Answers kept between runs, so that looking again asks for little: pages, sheets, and the first bytes of pictures.
 
 A bounded and disposable SQLite file in the standard cache directory, for its owner's eyes only. Keys are hashes, and of
 an answer's header fields only those are kept that are needed: no address that was asked for or led to, with a password
