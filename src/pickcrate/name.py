@@ -1,6 +1,6 @@
 """From a pick to its name: patterns with fields, and names that are legal on Linux, macOS and Windows.
 
-A name is settled in two steps. What is known before the download is spelled at once, so that names are given out in
+A name is made in two steps. What is known before the download is spelled at once, so that names are given out in
 pick order whatever order the downloads end in; fields that only the file can tell (``{width}``) stay as fields in
 the spelled name and are filled in by ``finish``.
 """
@@ -205,7 +205,7 @@ def finish(spelled: str, measures: Measures) -> str:
     return f"{_LATE.sub(filled, spelled)}.{media.BY_NAME[kind].extension}"
 
 
-def settled(spelled: str, measures: Measures) -> str:
+def so_far(spelled: str, measures: Measures) -> str:
     """Return a spelled name as far as it is known before the file is: fields that only the file can tell stay."""
     if measures.type is not None and measures.width is not None and measures.height is not None:
         return finish(spelled, measures)

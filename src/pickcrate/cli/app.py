@@ -133,9 +133,9 @@ def pack(given: Given) -> None:
             sheets.leave_in(tally.crate, order.today, out)
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")
-        if not tally.settled:
+        if not tally.done:
             raise NothingPickedError("no pictures found, so no crate was made")
-        if tally.settled == tally.left_out.total():
+        if tally.done == tally.left_out.total():
             raise NothingPickedError(_none_left(tally.left_out))
     raise typer.Exit(0 if tally.complete else 1)
 

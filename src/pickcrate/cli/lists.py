@@ -171,18 +171,18 @@ def show_look(
 
 def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format) -> int:
     """Print the path that each picture would get, or as data on standard output; return how many there are."""
-    paths = there = unsettled = 0
+    paths = there = open_names = 0
     funnel = Funnel()
     data = rows_to(data_stream(), form, (*COLUMNS, *PLAN_COLUMNS)) if form is not Format.TABLE else None
     for event in events:
         match event:
-            case Planned(image, path, is_there, is_settled):
-                paths, there, unsettled = paths + 1, there + is_there, unsettled + (not is_settled)
+            case Planned(image, path, is_there, is_final):
+                paths, there, open_names = paths + 1, there + is_there, open_names + (not is_final)
                 if data is not None:
                     data(plan_row(image, str(path), is_there=is_there))
                     continue
                 label = ("there    ", "dim") if is_there else ("would be ", "green")
-                out.line(label, shown(str(path)), ("" if is_settled else "  .?", "dim"))
+                out.line(label, shown(str(path)), ("" if is_final else "  .?", "dim"))
             case Found(image):
                 funnel.add(image)
             case PageRead():
@@ -192,7 +192,7 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format) -> 
     if funnel.found > funnel.picked:
         print_funnel(out, funnel)
     out.line((f"{count(paths - there, 'picture')} would be fetched, {there:,} there already", "bold"))
-    if unsettled:
+    if open_names:
         out.line((".? the ending comes from the bytes; a name that the server gives comes before it", "dim"))
     return paths
 
@@ -230,7 +230,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -
     finally:
         if tally.funnel.found > tally.funnel.picked:
             print_funnel(out, tally.funnel)
-        if tally.settled:
+        if tally.done:
             print_end(out, tally, archive)
     tally.complete &= not tally.failures
     return tally

@@ -44,7 +44,7 @@ class Tally:
     """whether every source and every row could be read"""
 
     @property
-    def settled(self) -> int:
+    def done(self) -> int:
         """How many pictures are done with."""
         return self.fetched + self.there + self.left_out.total() + self.failures
 
@@ -98,7 +98,7 @@ class LineView:
         self._out = out
 
     def show(self, event: PackEvent) -> None:
-        """Print the line of a settled picture."""
+        """Print the line of a picture that is done."""
         if self._out.quiet:
             return
         match event:
@@ -138,7 +138,7 @@ class BarView:
         )
         self._live = Live(self._pictures, console=out.console, transient=True, refresh_per_second=8)
         self._bar = self._pictures.add_task("packing", total=None, traffic="")
-        self._settled = 0
+        self._done = 0
         self._received = 0
         self._started_at = self._pictures.get_time()
 

@@ -1,4 +1,4 @@
-"""The streams that people read, settled once: colour, width, and which of them gets the human words.
+"""The streams that people read, decided on once: colour, width, and which of them gets the human words.
 
 Lines are made of pieces, a text or a text with its style. Rich lays them out on a terminal; a file or a pipe gets
 them plain, and Rich is not even loaded.

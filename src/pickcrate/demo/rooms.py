@@ -24,7 +24,7 @@ _LEAF_PAGE = """<!doctype html><title>Album leaf {n} · Galewick Kite Museum</ti
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class Visit:
     """One request to the museum: its path without the first slash, its query, a posted form, and cookies."""
 
     path: str
@@ -46,39 +46,39 @@ class Answer:
 _REFUSED = Answer(page="<!doctype html><title>Not like this</title>", status=HTTPStatus.FORBIDDEN)
 
 
-def enter(asked: Asked) -> Answer | None:  # noqa: PLR0911 (a room a case)
+def enter(visit: Visit) -> Answer | None:  # noqa: PLR0911 (a room a case)
     """Return what the room at an address answers, or None if there is none: then it is a file of the site."""
-    room, _, rest = asked.path.partition("/")
+    room, _, rest = visit.path.partition("/")
     match room:
         case "view":
-            return Answer(file=_VIEWS.get(asked.query.removeprefix("id="), "nothing"))
+            return Answer(file=_VIEWS.get(visit.query.removeprefix("id="), "nothing"))
         case "members":
             return Answer(page="<!doctype html><title>Sign in</title><h1>Sign in</h1><p>This room is for members.</p>")
         case "robots.txt":
             return Answer(page="User-agent: *\nDisallow: /attic/\n", fields={"Content-Type": "text/plain"})
         case "card" | "sign" | "cards" | "scans":
-            return _reading_room(room, rest, asked)
+            return _reading_room(room, rest, visit)
         case "resize":
-            picture = _first(asked.query, "picture").rpartition("/")[2]
-            return Answer(file=f"{'thumbs' if _first(asked.query, 'w') else 'originals'}/{picture}")
+            picture = _first(visit.query, "picture").rpartition("/")[2]
+            return Answer(file=f"{'thumbs' if _first(visit.query, 'w') else 'originals'}/{picture}")
         case "print":
             return Answer(file=f"{'thumbs' if rest.startswith('w_') else 'originals'}/{rest.rpartition('/')[2]}")
         case "wiki":
             folder = "thumbs" if rest.startswith("thumb/") else "originals"
             return Answer(file=f"{folder}/{rest.rpartition('px-')[2].rpartition('/')[2].lower().replace('_', '-')}")
         case "signed":
-            return Answer(file="thumbs/mill-wheel.jpg") if asked.query == "w=240&sig=5f1d0c27a9be" else _REFUSED
+            return Answer(file="thumbs/mill-wheel.jpg") if visit.query == "w=240&sig=5f1d0c27a9be" else _REFUSED
         case "cases":
-            return Answer(file=_CASES.get(asked.path, "nothing"))
+            return Answer(file=_CASES.get(visit.path, "nothing"))
         case _ if room.startswith("File:"):
             return Answer(page=f"<!doctype html><title>{room}</title><p>What the wiki knows of this file.</p>")
     return None
 
 
-def _reading_room(room: str, rest: str, asked: Asked) -> Answer:
+def _reading_room(room: str, rest: str, visit: Visit) -> Answer:
     """Show the book to sign, or the cards to those who signed it; the scans are for them alone."""
-    has_signed = _SIGNED in asked.cookies
-    number = _first(asked.query if asked.form is None else asked.form, "n") or rest.partition(".")[0]
+    has_signed = _SIGNED in visit.cookies
+    number = _first(visit.query if visit.form is None else visit.form, "n") or rest.partition(".")[0]
     leaf = int(number) if number.isdecimal() else 0
     kite = _LEAVES.get(leaf, "nothing")
     if room == "sign":

@@ -75,7 +75,7 @@ class _Handler(BaseHTTPRequestHandler):
     def _answer(self, *, send_body: bool, form: str | None = None) -> None:
         url = urlsplit(self.path)
         path = unquote(url.path).lstrip("/")
-        answer = rooms.enter(rooms.Asked(path, url.query, form, self.headers.get("Cookie", "")))
+        answer = rooms.enter(rooms.Visit(path, url.query, form, self.headers.get("Cookie", "")))
         if answer is not None and not answer.file:
             fields = {"Content-Type": "text/html; charset=utf-8", **answer.fields}
             self._send(answer.status, answer.page.encode(), fields.pop("Content-Type"), fields, send_body=send_body)

@@ -74,7 +74,7 @@ class Lessons:
         """Take down which of the versions was the largest for one picture; None if none could be seen."""
         self.winners[case][winner] += 1
 
-    def is_settled(self, case: Case) -> bool:
+    def is_decided(self, case: Case) -> bool:
         """Tell whether all pictures of a case so far, and enough of them, had the same version as their largest."""
         return len(self.winners[case]) == 1 and self.winners[case].total() >= _ENOUGH_PROOFS
 
@@ -82,7 +82,7 @@ class Lessons:
         """Return the version that was the largest most often."""
         return self.winners[case].most_common(1)[0][0]
 
-    def most_entries(self, case: Case) -> int:
+    def most_at_first(self, case: Case) -> int:
         """Return how many pictures of a case may be measured before looking at what they taught."""
         agreed = len(self.winners[case]) <= 1
         return max(1, _ENOUGH_PROOFS - self.winners[case].total()) if agreed else _ANY_NUMBER

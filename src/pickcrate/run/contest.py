@@ -1,7 +1,7 @@
 """Contest: of the versions that a page's markup names, the largest in front, as their first bytes tell.
 
 Names of attributes and the order of markup are weaker evidence than bytes. Pictures that are marked up alike on one
-site are alike in this as well: two that agree settle it for the rest.
+site are alike in this as well: two that agree decide it for the rest.
 """
 
 from collections import Counter
@@ -37,8 +37,8 @@ class _Contender:
 def contest(images: list[Image], probes: Probes, lessons: Lessons) -> list[Image]:
     """Return ``images``, those whose markup names several versions with the largest of them in front."""
     contest_ = _Contest(images, probes, lessons)
-    ask(contest_, [entry for entry in map(_entry, images) if entry is not None], probes)
-    return [contest_.settled[image.number] for image in images]
+    ask(contest_, [contender for contender in map(_contender, images) if contender is not None], probes)
+    return [contest_.decided[image.number] for image in images]
 
 
 class _Contest:
@@ -47,51 +47,52 @@ class _Contest:
     guesses: Container[str] = ()
 
     def __init__(self, images: list[Image], probes: Probes, lessons: Lessons) -> None:
-        self.settled = {image.number: image for image in images}
+        self.decided = {image.number: image for image in images}
         self._showing = Counter(image.shown.url for image in images)
         self._probes = probes
         self._lessons = lessons
 
-    def lesson(self, case: _Contender) -> Hashable:
-        """Return the site and the kinds of evidence; None where those are settled."""
-        if self._lessons.is_settled(case.case):
-            self.settled[case.image.number] = _in_front(case.image, case, self._lessons.winner(case.case))
+    def lesson(self, contender: _Contender) -> Hashable:
+        """Return the site and the kinds of evidence; None where those are decided."""
+        if self._lessons.is_decided(contender.case):
+            winner = self._lessons.winner(contender.case)
+            self.decided[contender.image.number] = _in_front(contender.image, contender, winner)
             return None
-        return case.case
+        return contender.case
 
     def most_at_once(self, lesson: Hashable) -> int:
         """Return how many pictures are looked at before learning from them."""
-        return self._lessons.most_entries(cast("tuple[str, ...]", lesson))
+        return self._lessons.most_at_first(cast("tuple[str, ...]", lesson))
 
-    def wanted(self, case: _Contender) -> dict[str, Asker]:
+    def wanted(self, contender: _Contender) -> dict[str, Asker]:
         """Return all versions, but for those whose bytes are in the page."""
-        return {e.url: e.asker or case.image.asker for e in case.entrants if not e.url.startswith("data:")}
+        return {e.url: e.asker or contender.image.asker for e in contender.entrants if not e.url.startswith("data:")}
 
     def judge(self, cases: list[_Contender]) -> Iterator[_Contender]:
         """Put the largest version of each picture in front."""
         stand_ins = self._probes.stand_ins(
-            (entrant.url, entry.entrants[-1].url) for entry in cases for entrant in entry.entrants[:-1]
+            (entrant.url, contender.entrants[-1].url) for contender in cases for entrant in contender.entrants[:-1]
         )
-        for entry in cases:
-            headers = [self._probes.header(entrant.url) for entrant in entry.entrants]
+        for contender in cases:
+            headers = [self._probes.header(entrant.url) for entrant in contender.entrants]
             shown = headers[-1]
-            if shown is None or _is_stand_in(shown) or self._showing[entry.image.shown.url] >= _SHARED:
+            if shown is None or _is_stand_in(shown) or self._showing[contender.image.shown.url] >= _SHARED:
                 headers[-1] = None  # a drawing or a stand-in says nothing of the size of what comes in its place
-            for place, entrant in enumerate(entry.entrants[:-1]):
+            for place, entrant in enumerate(contender.entrants[:-1]):
                 if self._probes.fingerprint(entrant.url) in stand_ins:
                     headers[place] = None
-            told = tuple(_told(candidate, self._probes) for candidate in entry.image.candidates)
-            image = self.settled[entry.image.number] = replace(entry.image, candidates=told)
-            if any(self._probes.failed_for_now(entrant.url) for entrant in entry.entrants):
+            told = tuple(_told(candidate, self._probes) for candidate in contender.image.candidates)
+            image = self.decided[contender.image.number] = replace(contender.image, candidates=told)
+            if any(self._probes.failed_for_now(entrant.url) for entrant in contender.entrants):
                 continue  # nothing was learnt: the page's word stands
             winner = largest(headers, headers[-1])
-            self._lessons.note(entry.case, winner)
-            self.settled[image.number] = _in_front(image, entry, winner)
+            self._lessons.note(contender.case, winner)
+            self.decided[image.number] = _in_front(image, contender, winner)
         yield from ()
 
 
-def _entry(image: Image) -> _Contender | None:
-    """Return an image's entry, or None where the page leaves no doubt: one kind of evidence, its sizes declared."""
+def _contender(image: Image) -> _Contender | None:
+    """Return what the markup names of an image; None where it leaves no doubt: one kind of evidence, sizes declared."""
     kinds: dict[Evidence, Candidate] = {}
     for candidate in image.candidates[:-1]:
         if is_web(candidate.url) or candidate.url.startswith("file:"):
@@ -106,11 +107,11 @@ def _is_stand_in(header: Header) -> bool:
     return header.type == "svg" or (header.width, header.height) == (1, 1)
 
 
-def _in_front(image: Image, entry: _Contender, winner: int | None) -> Image:
+def _in_front(image: Image, contender: _Contender, winner: int | None) -> Image:
     """Return the image with the winner's candidate in front; as it was if there is no winner."""
     if winner is None:
         return image
-    url = entry.entrants[winner].url
+    url = contender.entrants[winner].url
     first = [candidate for candidate in image.candidates if candidate.url == url]
     rest = [candidate for candidate in image.candidates if candidate.url != url]
     return replace(image, candidates=(*first, *rest))

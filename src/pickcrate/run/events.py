@@ -81,20 +81,20 @@ class Archived:
 
 @dataclass(frozen=True, slots=True)
 class Planned:
-    """The path that a picture would get; not settled where only its bytes can tell the ending."""
+    """The path that a picture would get; not final where only its bytes can tell the ending."""
 
     image: Image
     path: Path
     is_there: bool
-    is_settled: bool
+    is_final: bool
 
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """A moment of the transfer: pictures wanted so far and settled, bytes received, addresses under way."""
+    """A moment of the transfer: pictures wanted so far and done, bytes received, addresses under way."""
 
     wanted: int
-    settled: int
+    done: int
     received: int
     under_way: tuple[str, ...]
 
@@ -108,7 +108,7 @@ class Settled:
 
 @dataclass(frozen=True, slots=True)
 class Withdrawn:
-    """A picture that was settled is not: its file turned out to be a stand-in, and another address of it is tried."""
+    """A picture that was done is not: its file turned out to be a stand-in, and another address of it is tried."""
 
     outcome: Outcome
 

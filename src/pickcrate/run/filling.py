@@ -1,4 +1,4 @@
-"""Filling one open crate: the best address of each picture, then the next best, until every picture is settled."""
+"""Filling one open crate: the best address of each picture, then the next best, until every picture is done."""
 
 import heapq
 from collections import deque
@@ -97,15 +97,15 @@ class Filling:
         self._writers: Writers[Reply, Arrival | str] = Writers(_WRITERS, self._take_in)
         self._hashers: Writers[Reply, Arrival | str] = Writers(_HASHERS, self._take_in)
         self._wanted = 0
-        self._settled = 0
+        self._done = 0
 
     def run(self, found: Iterator[LookEvent]) -> Iterator[PackEvent]:
-        """Fetch until every picture is settled; the next best addresses in line with what is still to be found."""
+        """Fetch until every picture is done; the next best addresses in line with what is still to be found."""
         with self._writers, self._hashers:
             while True:
                 for item in self._fetcher.fetch(self._requests(found)):
                     if not isinstance(item, Reply):
-                        self._events.append(Progress(self._wanted, self._settled, item.received, item.under_way))
+                        self._events.append(Progress(self._wanted, self._done, item.received, item.under_way))
                     elif item.failure is not None:
                         self._refused(_job(item), item.failure)
                     elif item.status == 304:
@@ -138,7 +138,7 @@ class Filling:
                     yield self._request(job)
 
     def _admit(self, image: Image) -> _Job | None:
-        """Return the job that ``image`` makes, or None if it is settled without a request."""
+        """Return the job that ``image`` makes, or None if it is done without a request."""
         version = self._fetcher.version(image.url, image.asker.trust)
         entry = self._crate.reserve(image, self._naming, version)
         if entry.seq in self._jobs:
@@ -250,7 +250,7 @@ class Filling:
         self._crate.let_go(entry.file, entry.sha256)
         self._crate.record(replace(entry, state=State.RESERVED, file="", sha256="", sought=""))
         self._crate.clear()
-        self._settled -= 1
+        self._done -= 1
         outcome = Outcome(job.image, Ending.FETCHED, job.candidate.url, file=entry.file, measures=measures_of(entry))
         self._events.append(Withdrawn(outcome))
         job.entry = replace(entry, state=State.RESERVED, file="", sha256="")
@@ -432,7 +432,7 @@ class Filling:
             self._settle(replace(outcome, image=twin, ending=ending))
 
     def _settle(self, outcome: Outcome) -> None:
-        self._settled += 1
+        self._done += 1
         self._events.append(Settled(outcome))
 
 

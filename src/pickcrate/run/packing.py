@@ -8,7 +8,7 @@ from pickcrate.crate.archive import archive
 from pickcrate.crate.places import unwritable
 from pickcrate.crate.store import Crate, rehearsed
 from pickcrate.fetch.exchange import Fetcher
-from pickcrate.name import settled
+from pickcrate.name import so_far
 from pickcrate.run.events import Archived, CrateOpened, Found, LookEvent, PackEvent, Planned
 from pickcrate.run.filling import Filling
 from pickcrate.run.order import Destination, Order
@@ -63,8 +63,8 @@ def plan(
                 entry = crate.reserve(event.image, order.naming, version)
                 measures = event.image.best.measures
                 there = crate.holds(entry)
-                path = root / (entry.file if there else settled(entry.name, measures))
-                yield Planned(event.image, path, is_there=there, is_settled=there or measures.type is not None)
+                path = root / (entry.file if there else so_far(entry.name, measures))
+                yield Planned(event.image, path, is_there=there, is_final=there or measures.type is not None)
 
 
 def _first_pick(found: Iterator[LookEvent], ahead: deque[PackEvent]) -> Found | None:

@@ -88,7 +88,7 @@ class _Proving:
         return _ANY_NUMBER if self._lessons.is_proved(known) else self._lessons.most_at_once(known)
 
     def wanted(self, case: _Case) -> dict[str, Asker]:
-        """Return the guess, and what is known where that is not settled by what the site taught."""
+        """Return the guess, and what is known where that is not decided by what the site taught."""
         asker = case.image.asker
         wanted = {case.guess.url: asker}
         if not self._lessons.is_proved(case.lesson):

@@ -22,7 +22,7 @@ class Question(Protocol[C]):
         """Addresses that we made up, as far as they are wanted."""
 
     def lesson(self, case: C) -> Hashable:
-        """Return what cases that teach each other have in common; None for a case that is settled by now."""
+        """Return what cases that teach each other have in common; None for a case that is decided by now."""
 
     def most_at_once(self, lesson: Hashable) -> int:
         """Return how many cases of one lesson may be looked at before learning from them."""
@@ -35,7 +35,7 @@ class Question(Protocol[C]):
 
 
 def ask(question: Question[C], cases: list[C], probes: Probes) -> None:
-    """Look at cases round by round, one batch of requests each, until all are settled."""
+    """Look at cases round by round, one batch of requests each, until all are decided."""
     while cases:
         now: list[C] = []
         later: list[C] = []
