@@ -130,3 +130,21 @@ def test_killed_at_any_moment(hall: str, tmp_path: Path) -> None:
         assert not list((into / "c" / ".pickcrate" / "incoming").iterdir())
     assert in_the_middle
     sys.stdout.write(f"{KILLS} kills, {in_the_middle} of them in the middle of the transfers\n")
+
+
+def test_a_file_that_was_put_in_place_and_not_written_down_is_no_second_copy(hall: str, tmp_path: Path) -> None:
+    """Of two pictures with the same bytes the later one came first, and the run was killed before it wrote that down."""
+    assert pack(hall, tmp_path).wait() == 1
+    crate = tmp_path / "c"
+    undisturbed = state(crate)
+    with closing(sqlite3.connect(crate / ".pickcrate" / "ledger.sqlite")) as db, db:
+        (crate / "png" / "kite-29.png").write_bytes(kite(28))
+        db.execute("UPDATE picture SET state = 'reserved', file = '', sha256 = '' WHERE address LIKE '%/kite-29.png'")
+    assert pack(hall, tmp_path).wait() == 1
+    assert state(crate) == undisturbed
+    # The same bytes where the user moved them are the user's.
+    (crate / "png" / "kite-28.png").rename(crate / "png" / "kite-29.png")
+    with closing(sqlite3.connect(crate / ".pickcrate" / "ledger.sqlite")) as db, db:
+        db.execute("UPDATE picture SET state = 'reserved', file = '', sha256 = '' WHERE address LIKE '%/kite-29.png'")
+    assert pack(hall, tmp_path).wait() == 1
+    assert (crate / "png" / "kite-29.png").is_file()

@@ -203,6 +203,21 @@ class Crate:
         """
         self.ledger.move(same.file, file, same.sha256)
 
+    def drop_double(self, entry: Entry, same: Entry, arrival: Arrival) -> bool:
+        """Let go of the file that ``entry`` got in a run that was killed before it wrote that down.
+
+        Its bytes are those of ``same``, whose file came first this time. Only where that file is there: what the user
+        moved is left alone. Returns whether there was such a file.
+        """
+        name = finish(entry.name, arrival.measures)
+        place = self.places.of(name)
+        if place is None or name == same.file or not _has_content(place, arrival.sha256):
+            return False
+        if self.ledger.is_held(name) or not self.is_there(same):
+            return False
+        self.ledger.leave(name, arrival.sha256)
+        return True
+
     def let_go(self, file: str, sha256: str) -> None:
         """Delete a file that was set aside and replaced by one with another ending."""
         self.ledger.leave(file, sha256)

@@ -277,7 +277,9 @@ class Filling:
         same, old = self._same_as(arrival), job.entry.file
         takes_over = same is not None and self._is_earlier(job.entry, same)
         aside = self._crate.set_aside(job.entry, self._order.today) if job.renews else ""
+        is_double = False
         if same is not None and not takes_over:
+            is_double = self._crate.drop_double(job.entry, same, arrival)
             self._crate.discard(arrival)
             file = same.file
         else:
@@ -291,7 +293,7 @@ class Filling:
         leaves = bool(aside) and file != old
         if leaves:
             self._crate.let_go(old, job.entry.sha256)
-        if takes_over or leaves:
+        if takes_over or leaves or is_double:
             self._crate.clear()
 
     def _put(self, job: _Job, arrival: Arrival, *, over_old: bool) -> str:
