@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from selectolax.lexbor import LexborNode
 
 from pickcrate.errors import NothingPickedError, UsageError
+from pickcrate.find.tree import Tree, has_between
 from pickcrate.find.words import text_of
 from pickcrate.numerals import whole
 from pickcrate.values import Page, fold
@@ -68,8 +69,8 @@ def elements_of(page: Page, region: Region) -> frozenset[int]:
 
 def introduced(page: Page, text: str) -> list[LexborNode]:
     """Return the elements that the heading or caption holding ``text`` introduces."""
-    order = _Sequence(page)
-    signs = list(_signs(order))
+    tree = Tree(page)
+    signs = list(_signs(tree))
     wanted = fold(text).casefold()
     holding = [sign for sign in signs if wanted in sign.text.casefold()]
     if not holding:
@@ -81,55 +82,7 @@ def introduced(page: Page, text: str) -> list[LexborNode]:
     best = min(sign.rank for sign in holding)
     chosen = [sign for sign in holding if sign.rank == best]
     exact = [sign for sign in chosen if sign.text.casefold() == wanted]
-    return [node for sign in (exact or chosen)[:_MOST_PARTS] for node in _part(sign, signs, order)]
-
-
-class _Sequence:
-    """The elements of a page in document order, each with where it ends: what lies in what is a question of numbers."""
-
-    def __init__(self, page: Page) -> None:
-        self._page = page
-        self.nodes = list(page.tree.css("*"))
-        self._number = {node.mem_id: number for number, node in enumerate(self.nodes)}
-        self._end = list(range(1, len(self.nodes) + 1))
-        open_ones: list[int] = []
-        for number, node in enumerate(self.nodes):
-            parent = node.parent
-            above = self._number.get(parent.mem_id, -1) if parent is not None else -1
-            while open_ones and open_ones[-1] != above:
-                self._end[open_ones.pop()] = number
-            open_ones.append(number)
-        for number in open_ones:
-            self._end[number] = len(self.nodes)
-        self._selected: dict[str, list[int]] = {}
-
-    def span(self, node: LexborNode) -> tuple[int, int]:
-        """Return a node's number, and the number after that of the last element inside it."""
-        number = self._number[node.mem_id]
-        return number, self._end[number]
-
-    def contains(self, node: LexborNode, selector: str) -> bool:
-        """Tell whether an element has another inside it that ``selector`` selects."""
-        start, end = self.span(node)
-        return has_between(self.selected(selector), start + 1, end)
-
-    def is_or_contains(self, node: LexborNode, selector: str) -> bool:
-        """Tell whether ``selector`` selects an element or another inside it."""
-        return has_between(self.selected(selector), *self.span(node))
-
-    def selected(self, selector: str) -> list[int]:
-        """Return the numbers of the elements that ``selector`` selects, in order."""
-        known = self._selected.get(selector)
-        if known is None:
-            found = self._page.tree.css(f":is({selector})")
-            known = self._selected[selector] = sorted({self._number[node.mem_id] for node in found})
-        return known
-
-
-def has_between(numbers: list[int], start: int, end: int) -> bool:
-    """Tell whether one of ``numbers``, which are in order, is at least ``start`` and below ``end``."""
-    at = bisect_left(numbers, start)
-    return at < len(numbers) and numbers[at] < end
+    return [node for sign in (exact or chosen)[:_MOST_PARTS] for node in _part(sign, signs, tree)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,14 +95,14 @@ class _Sign:
     level: int
 
 
-def _signs(order: _Sequence) -> Iterator[_Sign]:
-    for number in order.selected(_SIGNS):
-        sign = _sign(order.nodes[number], order)
+def _signs(tree: Tree) -> Iterator[_Sign]:
+    for number in tree.selected(_SIGNS):
+        sign = _sign(tree.nodes[number], tree)
         if sign is not None and sign.text:
             yield sign
 
 
-def _sign(node: LexborNode, order: _Sequence) -> _Sign | None:
+def _sign(node: LexborNode, tree: Tree) -> _Sign | None:
     tag, attributes = node.tag or "", node.attributes
     if re.fullmatch("h[1-6]", tag):
         return _Sign(node, text_of(node), 0, int(tag[1]))
@@ -157,35 +110,35 @@ def _sign(node: LexborNode, order: _Sequence) -> _Sign | None:
         return _Sign(node, text_of(node), 0, whole(attributes.get("aria-level") or "2") or 2)
     if tag in _HOLDERS:
         return _Sign(node, text_of(node), 1, 0)
-    if tag == "dt" or (tag == "tr" and _is_one_cell(node, order)):
+    if tag == "dt" or (tag == "tr" and _is_one_cell(node, tree)):
         return _Sign(node, text_of(node), 2, 0)
     if attributes.get("aria-label") and tag in {"section", "article", "div", "ul", "ol", "nav", "table", "aside"}:
         return _Sign(node, fold(attributes["aria-label"]), 2, -1)
-    if tag in {"p", "div", "b", "strong", "center", "span"} and _is_bold_line(node, order):
+    if tag in {"p", "div", "b", "strong", "center", "span"} and _is_bold_line(node, tree):
         return _Sign(node, text_of(node), 3, _BOLD_LEVEL)
-    if tag in {"p", "div", "span", "center"} and _stands_above(node, order):
+    if tag in {"p", "div", "span", "center"} and _stands_above(node, tree):
         return _Sign(node, text_of(node), 4, _LINE_LEVEL)
     return None
 
 
-def _is_one_cell(row: LexborNode, order: _Sequence) -> bool:
-    if order.contains(row, "img"):
+def _is_one_cell(row: LexborNode, tree: Tree) -> bool:
+    if tree.contains(row, "img"):
         return False
     cells = [child for child in row.iter() if child.tag in {"td", "th"}]
     span = whole(cells[0].attributes.get("colspan") or "1") if len(cells) == 1 else 1
-    return span is not None and span > 1 and not order.contains(cells[0], "td, th")
+    return span is not None and span > 1 and not tree.contains(cells[0], "td, th")
 
 
-def _is_bold_line(node: LexborNode, order: _Sequence) -> bool:
+def _is_bold_line(node: LexborNode, tree: Tree) -> bool:
     """Tell whether a block is nothing but one bold line, or a bold element is all there is of its line."""
-    if order.contains(node, "img, table, ul, ol, p"):
+    if tree.contains(node, "img, table, ul, ol, p"):
         return False
     if node.tag in {"b", "strong"}:
         parent = node.parent
         is_own = parent is not None and parent.tag in {"body", "main", "section", "article", "td", "center"}
         return is_own and 0 < len(text_of(node)) <= _LONGEST_LINE
-    start, end = order.span(node)
-    bold = order.selected("b, strong")
+    start, end = tree.span(node)
+    bold = tree.selected("b, strong")
     at = bisect_left(bold, start + 1)
     style = (node.attributes.get("style") or "")[:1000].replace(" ", "").lower()
     is_bold = node.tag != "span" and re.search(r"font-weight:(?:bold|[6-9]00)", style) is not None
@@ -195,25 +148,25 @@ def _is_bold_line(node: LexborNode, order: _Sequence) -> bool:
     text = text_of(node)
     if not text or len(text) > _LONGEST_LINE:
         return False
-    return text_of(order.nodes[bold[at]]) == text if has_bold else is_bold
+    return text_of(tree.nodes[bold[at]]) == text if has_bold else is_bold
 
 
-def _stands_above(node: LexborNode, order: _Sequence) -> bool:
+def _stands_above(node: LexborNode, tree: Tree) -> bool:
     """Tell whether a short line stands right above a table, a list, or something else that holds pictures."""
-    if order.contains(node, "img, table, ul, ol, p, div") or _below(node, order) is None:
+    if tree.contains(node, "img, table, ul, ol, p, div") or _below(node, tree) is None:
         return False
     return 0 < len(text_of(node)) <= _LONGEST_LINE
 
 
-def _below(node: LexborNode, order: _Sequence) -> LexborNode | None:
+def _below(node: LexborNode, tree: Tree) -> LexborNode | None:
     """Return the table, list or gallery right below a line."""
     following = _next_element(node)
     if following is None or following.tag not in _LISTS:
         return None
-    return following if order.is_or_contains(following, "img, svg, picture, [data-src]") else None
+    return following if tree.is_or_contains(following, "img, svg, picture, [data-src]") else None
 
 
-def _part(sign: _Sign, signs: list[_Sign], order: _Sequence) -> Iterable[LexborNode]:
+def _part(sign: _Sign, signs: list[_Sign], tree: Tree) -> Iterable[LexborNode]:
     """Return what a sign introduces."""
     node = sign.node
     if sign.node.tag in _HOLDERS:
@@ -222,48 +175,48 @@ def _part(sign: _Sign, signs: list[_Sign], order: _Sequence) -> Iterable[LexborN
     if sign.level == -1:
         return [node]
     if sign.level == _LINE_LEVEL:
-        below = _below(node, order)
+        below = _below(node, tree)
         return [below] if below is not None else []
     if node.tag in {"dt", "tr"}:
-        return _rest(node, order)
-    return _section(sign, signs, order)
+        return _rest(node, tree)
+    return _section(sign, signs, tree)
 
 
-def _section(sign: _Sign, signs: list[_Sign], order: _Sequence) -> Iterable[LexborNode]:
+def _section(sign: _Sign, signs: list[_Sign], tree: Tree) -> Iterable[LexborNode]:
     """Return what a heading introduces: what comes after it, up to the next that is no lower, in what holds it.
 
     Where nothing after it holds a picture (a card whose heading stands below its picture) it is the largest element
     around the heading that no other heading shares.
     """
-    rivals = _rivals(sign, signs, order)
+    rivals = _rivals(sign, signs, tree)
     block = sign.node
     while (outer := block.parent) is not None and outer.tag not in {"body", "html", "main", None}:
-        start, end = order.span(outer)
+        start, end = tree.span(outer)
         if has_between(rivals, start + 1, end):
             break
         block = outer
         if outer.tag in _CONTAINERS:
             break
-    after = list(_following(sign.node, block, rivals, order))
-    if any(order.is_or_contains(node, _PICTURED) for node in after):
+    after = list(_following(sign.node, block, rivals, tree))
+    if any(tree.is_or_contains(node, _PICTURED) for node in after):
         return after
-    if block.mem_id != sign.node.mem_id and order.is_or_contains(block, _PICTURED):
+    if block.mem_id != sign.node.mem_id and tree.is_or_contains(block, _PICTURED):
         return [block]
     container = sign.node.parent
     while container is not None and container.tag not in _CONTAINERS and container.parent is not None:
         container = container.parent
-    return list(_following(sign.node, container, rivals, order)) if container is not None else after
+    return list(_following(sign.node, container, rivals, tree)) if container is not None else after
 
 
-def _rivals(sign: _Sign, signs: list[_Sign], order: _Sequence) -> list[int]:
+def _rivals(sign: _Sign, signs: list[_Sign], tree: Tree) -> list[int]:
     """Return the numbers of the headings that are no lower than ``sign``, and neither in it nor around it."""
-    start, end = order.span(sign.node)
-    numbers = (order.span(other.node) for other in signs if 0 < other.level <= sign.level)
+    start, end = tree.span(sign.node)
+    numbers = (tree.span(other.node) for other in signs if 0 < other.level <= sign.level)
     return [first for first, last in numbers if not start <= first < end and not first <= start < last]
 
 
-def _following(start: LexborNode, container: LexborNode, rivals: list[int], order: _Sequence) -> Iterator[LexborNode]:
-    """Yield what comes after ``start`` inside ``container`` in document order, up to the first of ``rivals``.
+def _following(start: LexborNode, container: LexborNode, rivals: list[int], tree: Tree) -> Iterator[LexborNode]:
+    """Yield what comes after ``start`` inside ``container`` in document tree, up to the first of ``rivals``.
 
     An element that holds a rival is entered, not taken whole.
     """
@@ -271,27 +224,27 @@ def _following(start: LexborNode, container: LexborNode, rivals: list[int], orde
     while node is not None and node.mem_id != container.mem_id:
         sibling = _next_element(node)
         while sibling is not None:
-            first, last = order.span(sibling)
+            first, last = tree.span(sibling)
             if has_between(rivals, first, last):
-                yield from _up_to(sibling, rivals, order)
+                yield from _up_to(sibling, rivals, tree)
                 return
             yield sibling
             sibling = _next_element(sibling)
         node = node.parent
 
 
-def _up_to(element: LexborNode, rivals: list[int], order: _Sequence) -> Iterator[LexborNode]:
+def _up_to(element: LexborNode, rivals: list[int], tree: Tree) -> Iterator[LexborNode]:
     """Yield the parts of an element, which holds a rival or is one, before the first of them."""
     holder: LexborNode | None = element
     while holder is not None:
         inner = None
-        number, _ = order.span(holder)
+        number, _ = tree.span(holder)
         if has_between(rivals, number, number + 1):
             return
         for child in holder.iter():
             if not child.is_element_node:
                 continue
-            first, last = order.span(child)
+            first, last = tree.span(child)
             if has_between(rivals, first, last):
                 inner = child
                 break
@@ -299,10 +252,10 @@ def _up_to(element: LexborNode, rivals: list[int], order: _Sequence) -> Iterator
         holder = inner
 
 
-def _rest(node: LexborNode, order: _Sequence) -> Iterator[LexborNode]:
+def _rest(node: LexborNode, tree: Tree) -> Iterator[LexborNode]:
     """Yield what stands after a term or a row, up to the next that introduces something itself."""
     sibling = _next_element(node)
-    while sibling is not None and not (sibling.tag == node.tag and _sign(sibling, order) is not None):
+    while sibling is not None and not (sibling.tag == node.tag and _sign(sibling, tree) is not None):
         yield sibling
         sibling = _next_element(sibling)
 

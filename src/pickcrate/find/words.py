@@ -4,25 +4,25 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.values import LONGEST_WORDS, fold
 
-_UNREAD = frozenset(("script", "style", "template", "noscript", "head", "svg"))
+UNREAD = frozenset(("script", "style", "template", "noscript", "head", "svg"))
 # What stands in a line without a space around it (HTML standard, 15.3.3: all that is not laid out as a block).
-_INLINE = frozenset(
+INLINE = frozenset(
     "a abbr acronym b bdi bdo big cite code data del dfn em font i ins kbd label mark nobr q ruby s samp small span "
     "strike strong sub sup time tt u var wbr".split()
 )
-_MOST_NODES = 2_000
+MOST_NODES = 2_000
 _ENOUGH = 4 * LONGEST_WORDS
 
 
 def text_of(node: LexborNode) -> str:
     """Return the text inside ``node``, white space folded, cut as ``fold`` cuts.
 
-    Inline elements join what they stand between, others part it. Only the first _MOST_NODES nodes are looked at.
+    Inline elements join what they stand between, others part it. Only the first MOST_NODES nodes are looked at.
     """
     pieces: list[str] = []
     length = 0
     waiting: list[LexborNode | None] = [node.first_child]
-    for _ in range(_MOST_NODES):
+    for _ in range(MOST_NODES):
         if not waiting or length > _ENOUGH:
             break
         current = waiting.pop()
@@ -34,8 +34,8 @@ def text_of(node: LexborNode) -> str:
             text = current.text_content or ""
             pieces.append(text[:_ENOUGH])
             length += len(text)
-        elif current.is_element_node and current.tag not in _UNREAD:
-            if current.tag not in _INLINE:
+        elif current.is_element_node and current.tag not in UNREAD:
+            if current.tag not in INLINE:
                 pieces.append(" ")
                 waiting.append(None)
             if current.first_child is not None:
