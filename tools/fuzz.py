@@ -30,6 +30,7 @@ from pickcrate.fullsize import resolve
 from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.onward import onward
 from pickcrate.group import group
+from pickcrate.items import itemised
 from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import read_header
 from pickcrate.name import Naming, finish, patterns
@@ -53,7 +54,7 @@ from pickcrate.values import Grade, Image, Measure, Measures
 
 HOME = "https://galewick.example/hall/"
 SECONDS, MEGABYTES = 2.0, 1_000.0
-_NAMING = Naming(patterns(["{n:03} {alt} {title}", "{caption}", "{stem}"]), date(2026, 11, 26))
+_NAMING = Naming(patterns(["{item} {k}", "{n:03} {alt} {title}", "{caption}", "{stem}"]), date(2026, 11, 26))
 _LARGEST_SEED = 30_000
 _USUAL = 0.7
 """of the inputs that are tried as what they were before they were made worse"""
@@ -62,7 +63,8 @@ _USUAL = 0.7
 def _page(octets: bytes) -> None:
     page = read_document(octets, source="fuzz", address=HOME, fields={"link": octets[:200].decode("latin-1")})
     onward(page)
-    images = mark(resolve(image) for image in group(find(page).references, source="fuzz", title=page.title))
+    references = itemised(page, find(page).references)
+    images = mark(resolve(image) for image in group(references, source="fuzz", title=page.title))
     for image in images[:50]:
         from_address(image.url)
         name = _NAMING.spell(image)

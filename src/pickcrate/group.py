@@ -163,8 +163,9 @@ def _common_start(one: str, other: str) -> int:
 def _shown(references: list[Reference]) -> Reference:
     """Return what the page puts on the screen: the first shown reference, else the first of any role.
 
-    What an element shows comes before what metadata and data blocks name.
+    What an element shows comes before what metadata and data blocks name; what lies in the region that was asked for,
+    before the same picture elsewhere: its words are those that are meant.
     """
     shown = [reference for reference in references if reference.role is Role.SHOWN]
-    on_screen = (reference for reference in shown if reference.found_in not in _NOT_ON_SCREEN)
-    return next(on_screen, (shown or references)[0])
+    on_screen = [reference for reference in shown if reference.found_in not in _NOT_ON_SCREEN] or shown or references
+    return next((reference for reference in on_screen if not reference.is_outside), on_screen[0])

@@ -26,7 +26,7 @@ _EXAMPLES = {
     "--shelf": 'for example --shelf "{type}" or --shelf "{page}/{shape}"',
     "--crate": 'for example --crate "{site} {date}"',
 }
-_TEXT_FIELDS = ("stem", "alt", "title", "caption", "heading", "link_text", "page", "site", "date")
+_TEXT_FIELDS = ("stem", "alt", "title", "caption", "heading", "link_text", "item", "page", "site", "date")
 _NUMBER_FIELDS = ("n", "k")
 _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "width": 1, "height": 1}
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
@@ -183,7 +183,7 @@ class Naming:
             case "alt" | "title" | "caption" | "heading" | "link_text":
                 return str(getattr(image.shown.words, field))
             case _:
-                return dict(image.extra).get(field.removeprefix("column[").removesuffix("]"), "")
+                return image.item.title if field == "item" else image.columns.get(field[len("column[") : -1], "")
 
 
 # A late field with its format specification; or a brace that was doubled. Anything else is only text.

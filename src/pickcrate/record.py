@@ -8,13 +8,8 @@ from typing import Any
 
 from pickcrate.addresses import image_type, without_userinfo
 from pickcrate.read.table import FORMULA_STARTS, GUARDED
-from pickcrate.values import Candidate, Image, Measures, Outcome
+from pickcrate.values import NO_ITEM, Candidate, Image, Measures, Outcome
 
-COLUMNS = (
-    "pick", "number", "source", "page", "url", "shown_url", "shown_width", "shown_height", "found_in", "element",
-    "attribute", "alt", "title", "caption", "heading", "link", "link_text", "hidden", "furniture", "width", "height",
-    "type", "bytes", "grades", "verdicts", "evidence", "candidates", "name", "credit", "licence",
-)  # fmt: skip
 PLAN_COLUMNS = ("file", "there")
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "unended", "error")
 CRATE_COLUMNS = (
@@ -48,6 +43,10 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
         "heading": words.heading or None,
         "link": shown.link or None,
         "link_text": words.link_text or None,
+        "item": image.item.title or None,
+        "item_url": image.item.url or None,
+        "item_from": image.item.said if image.item is not NO_ITEM else None,
+        "columns": image.columns or None,
         "hidden": image.is_hidden,
         "furniture": image.furniture or None,
         **measures,

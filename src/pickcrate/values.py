@@ -1,8 +1,9 @@
 """The nouns of the flow, complete once built: page, reference, image, candidate, measure, pick, outcome."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from enum import Enum, StrEnum
+from operator import attrgetter
 from typing import TYPE_CHECKING, Generic, TypeVar
 
 from pickcrate.addresses import absolute
@@ -123,6 +124,74 @@ class Page:
         return absolute(raw, self.saved_from) or url
 
 
+class ItemForm(Enum):
+    """How an item is told from the page around it; its value is how that is said, with its place and what it is in."""
+
+    MARKED = "marked up as a thing of its own"
+    ROW = "row {place} of the table{of}"
+    COLUMN = "column {place} of the table{of}"
+    CELL = "a cell of a table"
+    ENTRY = "entry {place} of a list"
+    TERM = "term {place} of a list of terms"
+    ARTICLE = "an article"
+    FIGURE = "a figure"
+    LIKE = "one of {like} parts of one shape"
+    RUN = "one of {like} runs of picture and words"
+    PAGE = "what the page is about"
+    DATA = "named in a data block of the page"
+    LISTED = "from a list"
+
+
+class NamedBy(Enum):
+    """What an item has its title from; its value is how that is said."""
+
+    PROPERTY = "its structured name"
+    HEADING = "the heading in it"
+    TITLED = "the words in it whose class says title or name"
+    LINK = "the text of its link"
+    LABEL = "its label"
+    HEADER_CELL = "its header cell"
+    CELL = "the cell of its name"
+    TERM = "its term"
+    CAPTION = "its caption"
+    BOLD = "the first bold words in it"
+    LINE = "the first short line in it"
+    ALT = "the alternative text of its picture"
+    PAGE = "the page's heading"
+    LISTED = "its list"
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """The smallest repeated part of a page that holds a picture: what a person calls it, and what is said of it."""
+
+    title: str = ""
+    url: str = ""
+    """its own page; empty if it has none"""
+    columns: tuple[tuple[str, str], ...] = ()
+    """what is said of it, by the header, term or label that it stands under"""
+    form: ItemForm = ItemForm.LIKE
+    named_by: NamedBy = NamedBy.LINE
+    place: int = 0
+    """which it is of its like, from 1"""
+    of: str = ""
+    """the caption of its table; of one from a list, what that says of where it was"""
+    like: int = 0
+    """how many there are of its kind"""
+
+    @property
+    def said(self) -> str:
+        """Where it is, and what it has its title from, in words."""
+        if self.form is ItemForm.LISTED and self.of:
+            return self.of
+        of = f" “{self.of}”" if self.of else ""
+        where = self.form.value.format(place=self.place or "?", of=of, like=self.like)
+        return f"{where}; named by {self.named_by.value}"
+
+
+NO_ITEM = Item()
+
+
 class Role(Enum):
     """What a reference is to its picture."""
 
@@ -200,6 +269,23 @@ class Reference:
     """it lies outside the region of the page that was asked for"""
     trust: Trust = PUBLIC
     """of the page that it stands in"""
+    relation: str = ""
+    """what its element is to the page, or its link's target, in lower case (HTML standard, 4.6.7 link types)"""
+    item: Item = NO_ITEM
+    """the repeated part of the page that it stands in"""
+    is_framed: bool = False
+    """it stands in the page's frame (header, footer, navigation), which is the same all over a site"""
+
+    def standing(self, item: Item, words: Words, *, is_framed: bool) -> "Reference":
+        """Return the same with what the page around it says."""
+        # Not by dataclasses.replace, which takes longer than all else about a reference.
+        known = dict(zip(_REFERENCE_FIELDS, _reference_values(self), strict=True))
+        known |= {"item": item, "words": words, "is_framed": is_framed}
+        return Reference(*known.values())
+
+
+_REFERENCE_FIELDS = tuple(known.name for known in fields(Reference))
+_reference_values = attrgetter(*_REFERENCE_FIELDS)
 
 
 class NeedKind(Enum):
@@ -413,6 +499,19 @@ class Image:
     def best_asker(self) -> Asker:
         """Who asks for the address that ``pack`` would fetch."""
         return self.best.asker or self.asker
+
+    @property
+    def item(self) -> Item:
+        """The item that its picture belongs to: that of what is shown, else of another place that has one."""
+        if self.shown.item is not NO_ITEM:
+            return self.shown.item
+        items = (reference.item for reference in self.references if not reference.is_outside)
+        return next((item for item in items if item is not NO_ITEM), NO_ITEM)
+
+    @property
+    def columns(self) -> dict[str, str]:
+        """What is said of it by header, term or label: on its page, and in the list that it comes from."""
+        return dict((*self.item.columns, *self.extra))
 
     @property
     def is_picked(self) -> bool:

@@ -144,13 +144,21 @@ def _line(cells: Sequence[str], widths: Sequence[int]) -> list[tuple[str, bool]]
 
 def _cells(event: Found) -> tuple[str, ...]:
     image = event.image
-    words = image.shown.words
-    about = words.alt or words.caption or words.link_text or words.title
-    if not about and words.heading:
-        about = f"(under “{words.heading}”)"
+    about = _about(image)
     claimed = image_type(image.url)
     kind = image.best.measures.type.value if image.best.measures.type else claimed.name if claimed else "?"
     return (str(image.number), kind, _size(image), _found_in(image), _note(image), shown(event.name), shown(about))
+
+
+def _about(image: Image) -> str:
+    """Return the words about a picture: its item's title, and what else is said of the picture alone."""
+    words = image.shown.words
+    title = image.item.title
+    caption = words.caption if words.caption != image.item.of else ""  # that of a table is of all its rows
+    said = words.alt or caption or ("" if title else words.link_text) or words.title
+    if title:
+        return title if not said or said.casefold() in title.casefold() else f"{title} · {said}"
+    return said or (f"(under “{words.heading}”)" if words.heading else "")
 
 
 def _note(image: Image) -> str:

@@ -16,8 +16,8 @@ from pickcrate.cli.text import count, harmless, shown
 from pickcrate.errors import UsageError
 from pickcrate.find import NO_BASE
 from pickcrate.read.recognise import Kind
+from pickcrate.read.table import COLUMNS
 from pickcrate.record import (
-    COLUMNS,
     OUTCOME_COLUMNS,
     PLAN_COLUMNS,
     Row,

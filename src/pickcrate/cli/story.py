@@ -11,7 +11,7 @@ from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import shown
 from pickcrate.errors import NothingPickedError
 from pickcrate.run.events import Found, LookEvent, PageRead
-from pickcrate.values import Candidate, Image, PassedOver, Reference, Ruling
+from pickcrate.values import NO_ITEM, Candidate, Image, PassedOver, Reference, Ruling
 
 _LEAST_TEXT = 3
 """Characters of a part of an address: fewer are in all of them."""
@@ -108,21 +108,9 @@ def plain_story(image: Image, name: str) -> str:
 
 def story(image: Image, given: str) -> Iterator[list[Piece]]:
     """Yield the lines that tell of one picture, and of the name that it is given."""
-    words = image.shown.words
     name = f"  {shown(given)}" if given else ""
     yield [(f"Picture {image.number}", "bold"), name, (f"  {shown(brief(image.shown.page))}", "dim")]
-    said = {
-        "alt": words.alt,
-        "title": words.title,
-        "caption": words.caption,
-        "under": words.heading,
-        "link text": words.link_text,
-        "credit": image.rights.credit,
-        "licence": image.rights.licence,
-    }
-    for label, text in said.items():
-        if text:
-            yield [(f"  {label:10}", "dim"), shown(text)]
+    yield from _words(image)
     if image.is_hidden:
         yield [("  hidden    ", "dim"), "the page's own markup or style sheets keep it from being shown"]
     if image.furniture:
@@ -144,6 +132,29 @@ def story(image: Image, given: str) -> Iterator[list[Piece]]:
         yield [("Tried, and not used", "bold")]
         for candidate in image.tried:
             yield from _candidate(candidate)
+
+
+def _words(image: Image) -> Iterator[list[Piece]]:
+    """Yield what is said of a picture: its item, with where that is from, and the words around it."""
+    words, item = image.shown.words, image.item
+    said = {
+        "item": item.title,
+        "its page": item.url,
+        "alt": words.alt,
+        "title": words.title,
+        "caption": words.caption,
+        "under": words.heading,
+        "link text": words.link_text,
+        "credit": image.rights.credit,
+        "licence": image.rights.licence,
+    }
+    for label, text in said.items():
+        if text:
+            yield [(f"  {label:10}", "dim"), shown(text)]
+        if label == "item" and item is not NO_ITEM:
+            yield [(f"            {shown(item.said)}", "dim")]
+    for header, text in image.columns.items():
+        yield [("  column    ", "dim"), f"{shown(header)}: {shown(text)}"]
 
 
 def _place(reference: Reference) -> str:

@@ -39,7 +39,8 @@ def _find_link_element(place: Place) -> Iterable[Reference | Need]:
     preloads = "preload" in relations or "prefetch" in relations
     if not relations & _ICONS and not (preloads and place.get("as").lower() == "image"):
         return
-    prototype = replace(place.prototype("meta", cluster=place.node), media_type=place.get("type"))
+    relation = next(iter(relations & _ICONS), "")
+    prototype = replace(place.prototype("meta", cluster=place.node), media_type=place.get("type"), relation=relation)
     if (size := _SIZES.fullmatch(place.get("sizes"))) is not None:
         prototype = replace(prototype, width=int(size[1]))
     if (reference := place.at(prototype, "href", place.get("href"))) is not None:
@@ -56,7 +57,9 @@ def _find_meta(place: Place) -> Iterable[Reference]:
     # A card's "image" may be any text; an address has a path.
     if "/" not in content and "." not in content:
         return
-    reference = place.at(place.prototype("meta", cluster=place.node), "content", content)
+    relation = "icon" if name.strip().lower().startswith("msapplication-") else ""
+    prototype = replace(place.prototype("meta", cluster=place.node), relation=relation)
+    reference = place.at(prototype, "content", content)
     if reference is not None and not claims_no_image(reference.url):
         yield reference
 
@@ -91,6 +94,7 @@ def find_in_link_header(walk: Walk) -> Iterator[Reference]:
                     parameters["rel"],
                     walk.new_cluster(),
                     trust=walk.page.trust,
+                    relation=next(iter(relations & _ICONS), ""),
                 )
 
 

@@ -80,13 +80,16 @@ class Walk:
             known = self._texts[node.mem_id] = text_of(node)
         return known
 
-    def caption(self, holder: LexborNode | None, selector: str) -> str:
-        """Return the text of the first element in a figure or a table that ``selector`` selects; empty if none is."""
+    def caption(self, holder: LexborNode | None, tag: str) -> str:
+        """Return the text of the caption of a figure or a table, an element of the tag ``tag``; empty if none is."""
         if holder is None:
             return ""
         known = self._captions.get(holder.mem_id)
         if known is None:
-            known = self._captions[holder.mem_id] = self.text(holder.css_first(selector))
+            own = next((child for child in holder.iter() if child.tag == tag), None)
+            # A table's caption is right inside it; one further in is that of a table inside.
+            inner = holder.css_first(tag) if own is None and holder.tag != "table" else own
+            known = self._captions[holder.mem_id] = self.text(inner)
         return known
 
     def cluster(self, node: LexborNode) -> int:
@@ -145,6 +148,7 @@ class Walk:
             prototype.anchors,
             prototype.is_outside,
             prototype.trust,
+            prototype.relation,
         )
 
     def line(self, raw: str) -> int:
@@ -220,6 +224,7 @@ class Place:
             hidden=around.hidden or not_displayed(self.attributes),
             anchors=(self.node.mem_id,),
             trust=self.walk.page.trust,
+            relation=_relation(around.link),
         )
 
     def words(self, around: Surroundings) -> Words:
@@ -275,6 +280,10 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
         outer.in_svg or tag == "svg",
         outer.depth + 1,
     )
+
+
+def _relation(element: LexborNode | None) -> str:
+    return (element.attributes.get("rel") or "").strip().lower() if element is not None else ""
 
 
 def step(tag: str, attributes: dict[str, str | None]) -> str:

@@ -16,6 +16,7 @@ from pickcrate.media import BY_NAME
 from pickcrate.numerals import whole
 from pickcrate.values import (
     AS_SHOWN,
+    NO_ITEM,
     PUBLIC,
     Basis,
     Box,
@@ -24,8 +25,11 @@ from pickcrate.values import (
     Flaw,
     Grade,
     Image,
+    Item,
+    ItemForm,
     Measure,
     Measures,
+    NamedBy,
     Reference,
     Rights,
     Trust,
@@ -34,6 +38,14 @@ from pickcrate.values import (
 
 FIELDS = ("url", "name", "page", "alt", "title", "caption", "heading", "link", "link_text")
 """What a column may be: the address, the name to give, the page it comes from, and words about the picture."""
+
+COLUMNS = (
+    "pick", "number", "source", "page", "url", "shown_url", "shown_width", "shown_height", "found_in", "element",
+    "attribute", "alt", "title", "caption", "heading", "link", "link_text", "item", "item_url", "item_from", "columns",
+    "hidden", "furniture", "width", "height", "type", "bytes",
+    "grades", "verdicts", "evidence", "candidates", "name", "credit", "licence",
+)  # fmt: skip
+"""the columns of our own pick lists: one image as CSV, and as the members of a JSON object"""
 
 _ADDRESS_HEADERS = (
     "url", "image_url", "image url", "imageurl", "image", "picture", "photo", "img", "src", "image_src", "address",
@@ -159,6 +171,7 @@ def _image(row: Row, table: Table, url: str, number: int, source: str, trust: Tr
         link=_text(row, table.columns.get("link", "link")) if table.columns["url"] != "link" else "",
         hidden=is_own and _text(row, "hidden").lower() not in _NO,
         trust=trust,
+        item=_item(row) if is_own else NO_ITEM,
     )
     return Image(
         number=number,
@@ -166,12 +179,21 @@ def _image(row: Row, table: Table, url: str, number: int, source: str, trust: Tr
         shown=shown,
         references=(shown,),
         candidates=_candidates(row, url) if is_own else (),
-        extra=tuple((header, _text(row, header)) for header in row),
+        extra=tuple((header, _text(row, header)) for header in row if not (is_own and header in COLUMNS)),
         furniture=_text(row, "furniture") if is_own else "",
         declined=_declined_for(row) if is_own and _text(row, "pick").lower() in _NO else "",
         name=_text(row, table.columns["name"]) if "name" in table.columns else "",
         rights=Rights(credit=_text(row, "credit"), licence=_text(row, "licence")) if is_own else Rights(),
     )
+
+
+def _item(row: Row) -> Item:
+    """Return the item that a pick list says a picture belongs to."""
+    title, url, columns = _text(row, "item"), _text(row, "item_url"), _parsed(row.get("columns"))
+    if not (title or url):
+        return NO_ITEM
+    said = tuple((str(name), str(text)) for name, text in columns.items()) if isinstance(columns, dict) else ()
+    return Item(title, url, said, ItemForm.LISTED, NamedBy.LISTED, of=_text(row, "item_from"))
 
 
 def _candidates(row: Row, url: str) -> tuple[Candidate, ...]:

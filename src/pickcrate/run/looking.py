@@ -29,7 +29,7 @@ from pickcrate.run.proving import prove
 from pickcrate.run.sources import Opened, open_source, opened_reply
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.sift import settle, sift
-from pickcrate.sift.furniture import mark
+from pickcrate.sift.furniture import is_plain, mark
 from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights, Trust, Unsure
 
 _NOTHING = Rights()
@@ -295,11 +295,12 @@ class _Looking:
         if rights:
             images = [replace(image, rights=self._heeded(image, rights)) for image in images]
         images = [sift(image, self.order.criteria, early=True) for image in images]
+        drops = not self.order.criteria.furniture
         if full and not is_record:
             # Nothing is asked of pictures that are out already.
-            picked = [image for image in images if image.is_picked]
+            picked = [image for image in images if image.is_picked and not (drops and is_plain(image))]
             larger = {image.number: image for image in self._enlarge(picked, probes)}
-            images = [larger.get(image.number, image) for image in images]
+            images = mark(larger.get(image.number, image) for image in images)
         yield replace(head, images=len(images))
         yield from map(Found, self._sift(images, probes))
 

@@ -199,7 +199,7 @@ class Settings(TypedDict, total=False):
         Group.CRITERIA, Input.TEXTS, "The address that is fetched does not have this.",
         "criteria.not_url", by.patterned, metavar="PATTERN")]
     text: Annotated[Texts, Setting(
-        Group.CRITERIA, Input.TEXTS, "Its alt text, title, caption, heading or link text has this.",
+        Group.CRITERIA, Input.TEXTS, "Its alt text, title, caption, heading, link text or item has this.",
         "criteria.text", by.patterned, metavar="PATTERN")]
     not_text: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "None of its words has this.",

@@ -17,6 +17,7 @@ from pickcrate.find.css import StyleSheet, find_in_sheet
 from pickcrate.find.effort import Effort
 from pickcrate.find.passed import passed_in_sheet, passed_over
 from pickcrate.find.region import NOWHERE, Region, elements_of
+from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.document import saved
 from pickcrate.read.manifest import read_manifest
@@ -76,6 +77,7 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: R
         words = f"the page is made of more than {_MOST_DOCUMENTS} documents, or of too large ones: the rest is left out"
         surveying.result.flaws.append(Flaw("size", words))
     surveying.mark_hidden()
+    surveying.itemise()
     return surveying.result
 
 
@@ -87,6 +89,7 @@ class _Surveying:
         self._inside = inside
         self._hidden: set[int] = set()
         self._pages: list[Page] = []
+        self._places: dict[int, list[int]] = {}
         self.left_out = 0
         self._fetcher = fetcher
         self._frames = frames
@@ -150,6 +153,20 @@ class _Surveying:
                 for reference in self.result.references
             ]
 
+    def itemise(self) -> None:
+        """Tell of each reference which item of its page it belongs to, and under which heading."""
+        references = self.result.references
+        for page in self._pages:
+            places = self._places.get(id(page), [])
+            try:
+                told = itemised(page, [references[place] for place in places])
+            except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
+                words = f"the items of the page could not be told: {type(error).__name__}: {str(error)[:200]}"
+                self.result.flaws.append(Flaw("items", words))
+                continue
+            for place, reference in zip(places, told, strict=True):
+                references[place] = reference
+
     def _read(self, want: _Want) -> list[_Want]:
         kind, reply = want.need.kind, self._replies.get(want.need.url)
         if reply is None:
@@ -184,6 +201,7 @@ class _Surveying:
             anchors = item.anchors if isinstance(item, Reference) else (item.anchor,)
             lies_inside = is_inside and (self._inside is None or level > 0 or not self._inside.isdisjoint(anchors))
             if isinstance(item, Reference):
+                self._places.setdefault(id(owner), []).append(len(self.result.references))
                 self.result.references.append(item if lies_inside else replace(item, is_outside=True))
                 continue
             # The same sheet in another frame may select other things there.

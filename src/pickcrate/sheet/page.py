@@ -4,7 +4,7 @@ import base64
 import hashlib
 import html
 import json
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from importlib.resources import files
@@ -12,10 +12,10 @@ from typing import Any
 
 from pickcrate import media
 from pickcrate.addresses import without_userinfo
-from pickcrate.read.table import FORMULA_STARTS
-from pickcrate.record import COLUMNS, image_row
+from pickcrate.read.table import COLUMNS, FORMULA_STARTS
+from pickcrate.record import image_row
 from pickcrate.sheet.tile import Tile
-from pickcrate.sift.criteria import JUDGES
+from pickcrate.sift.criteria import JUDGES, words_of
 from pickcrate.values import Image, Ruling
 from pickcrate.version import __version__
 
@@ -92,7 +92,7 @@ def _picture(tile: Tile, heading: Heading, story: str) -> dict[str, Any]:
     return {
         "row": image_row(image, tile.name),
         "kinds": sorted({reference.found_in for reference in image.references}),
-        "words": list(dict.fromkeys(_words(image))),
+        "words": list(dict.fromkeys(words_of(image))),
         "addresses": sorted(addresses),
         "dropped": _dropped(image),
         "preview": data_address(tile),
@@ -114,12 +114,6 @@ def _quoted(path: str) -> str:
     from urllib.parse import quote  # noqa: PLC0415
 
     return quote(path)
-
-
-def _words(image: Image) -> Iterable[str]:
-    for reference in image.references:
-        words = reference.words
-        yield from filter(None, (words.alt, words.title, words.caption, words.heading, words.link_text))
 
 
 def _dropped(image: Image) -> str:

@@ -193,7 +193,7 @@ function measures(p) {
   return [sides(p), p.row.type, p.row.bytes === null ? "" : weight(p.row.bytes), p.row.found_in].filter(Boolean).join(" · ");
 }
 const titleOf = (p) => p.row.name || p.row.url.split(/[?#]/)[0].split("/").pop() || p.row.url;
-const wordsOf = (p) => p.row.alt || p.row.caption || p.row.link_text || p.row.title || p.row.heading || "";
+const wordsOf = (p) => p.row.item || p.row.alt || p.row.caption || p.row.link_text || p.row.title || p.row.heading || "";
 
 function tileOf(p) {
   if (p.tile) return p.tile;
@@ -232,7 +232,7 @@ function sorted(list) {
   return [...list].sort((a, b) => (text(a) < text(b) ? -1 : text(a) > text(b) ? 1 : a.place - b.place));
 }
 const GROUPS = {
-  page: (p) => p.row.page ?? "no page", type: (p) => p.row.type ?? "type not known", shape: (p) => shapeOf(p.row) ?? "shape not known",
+  item: (p) => p.row.item ?? "no item", page: (p) => p.row.page ?? "no page", type: (p) => p.row.type ?? "type not known", shape: (p) => shapeOf(p.row) ?? "shape not known",
 };
 
 function render() {
@@ -244,9 +244,14 @@ function render() {
   for (const p of list) (groups.get(key(p)) ?? groups.set(key(p), []).get(key(p))).push(p);
   shown = [...groups.values()].flat();
   const parts = [];
+  let row = null; // of items with one picture each: they say what they are without a heading
   for (const [name, members] of groups) {
-    if (name) parts.push(make("h2", {}, `${name} (${grouped(members.length)})`));
-    parts.push(make("ul", { className: "tiles" }, ...members.map(tileOf)));
+    const isAlone = $("group").value === "item" && members.length === 1;
+    if (name && !isAlone) parts.push(make("h2", {}, `${name} (${grouped(members.length)})`));
+    if (isAlone && row) { row.append(tileOf(members[0])); continue; }
+    const tiles = make("ul", { className: "tiles" }, ...members.map(tileOf));
+    row = isAlone ? tiles : null;
+    parts.push(tiles);
   }
   if (!shown.length) parts.push(make("p", { className: "nothing" }, "No picture is left. Widen the filters, or show what is out."));
   $("main").replaceChildren(...parts);
@@ -292,7 +297,10 @@ function open(p) {
   if (image) image.alt = wordsOf(p) || titleOf(p);
   const list = make("dl");
   fact(list, "size", measures(p));
-  fact(list, "words", [...new Set(p.words)].join(" · "));
+  fact(list, "item", p.row.item_url && p.row.item ? linked(p.row.item_url, p.row.item) : p.row.item);
+  for (const [header, text] of Object.entries(p.row.columns ?? {})) fact(list, header, text);
+  const told = new Set([p.row.item, ...Object.values(p.row.columns ?? {})]);
+  fact(list, "words", [...new Set(p.words)].filter((text) => !told.has(text)).join(" · "));
   fact(list, "credit", p.row.credit);
   fact(list, "licence", isWeb(p.row.licence) ? linked(p.row.licence) : p.row.licence);
   fact(list, "address", linked(p.row.url));

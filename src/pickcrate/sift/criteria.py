@@ -123,14 +123,14 @@ def _not_url(image: Image, criteria: Criteria) -> Verdict | None:
 def _text(image: Image, criteria: Criteria) -> Verdict | None:
     if not criteria.text:
         return None
-    if any(pattern.matches(words) for words in _words(image) for pattern in criteria.text):
+    if any(pattern.matches(words) for words in words_of(image) for pattern in criteria.text):
         return Verdict("text", Ruling.KEEP, "")
     return Verdict("text", Ruling.DROP, f"no words about it have {_listed(criteria.text)}")
 
 
 def _not_text(image: Image, criteria: Criteria) -> Verdict | None:
     for pattern in criteria.not_text:
-        if any(pattern.matches(words) for words in _words(image)):
+        if any(pattern.matches(words) for words in words_of(image)):
             return Verdict("not-text", Ruling.DROP, f"its words have {pattern.text}")
     return Verdict("not-text", Ruling.KEEP, "") if criteria.not_text else None
 
@@ -202,8 +202,8 @@ JUDGES: tuple[tuple[str, Judge], ...] = (
 )
 """Every criterion by its name, in the order in which they are held against a picture."""
 
-EARLY = frozenset(("pick", "robots", "only", "region", "found-in", "linked", "hidden", "furniture", "text", "not-text"))
-"""Criteria that do not depend on which address of a picture is fetched."""
+EARLY = frozenset(("pick", "robots", "only", "region", "found-in", "linked", "hidden", "text", "not-text"))
+"""Criteria that do not depend on which address of a picture is fetched; what is furniture does."""
 
 
 def _in_range(name: str, wanted: Range | None, measure: Measure[int] | None) -> Verdict | None:
@@ -230,10 +230,12 @@ def _sides(image: Image) -> tuple[int, int] | None:
     return measures.width.value, measures.height.value
 
 
-def _words(image: Image) -> Iterator[str]:
+def words_of(image: Image) -> Iterator[str]:
+    """Yield all words about a picture: those of each place that mentions it, and those of its item."""
     for reference in image.references:
         words = reference.words
         yield from filter(None, (words.alt, words.title, words.caption, words.heading, words.link_text))
+    yield from filter(None, (image.item.title, *(text for _, text in image.item.columns)))
 
 
 def _listed(patterns: tuple[Pattern, ...]) -> str:

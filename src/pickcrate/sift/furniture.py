@@ -1,103 +1,400 @@
-"""Furniture: pictures that dress a page rather than belong to it, told from evidence that is weighed and can be read.
+"""Furniture: pictures that dress a page rather than belong to it, told from where they stand and what they are.
 
-Icons, logos, spacers, trackers, sprites, avatars. One strong sign is enough (an element of one pixel, a link relation
-that says icon), of weak ones it takes two (an icon's size, a place in the header, a word in the address). What is
-judged is the picture that would be fetched: a spacer that a script puts a photograph in place of is that photograph.
+Icons, logos, spacers, trackers, sprites, rules, buttons, avatars, badges. What is judged is the picture that would be
+fetched: a spacer that a script puts a photograph in place of is that photograph, an emblem whose original was proved is
+that original. A picture that differs from item to item is what the items are about, however small; the same one in
+every item dresses them. Words in addresses and classes are the weakest evidence: they only ever add to another sign.
 """
 
 import re
-from collections import Counter
-from collections.abc import Iterable, Iterator
-from dataclasses import replace
+from collections import defaultdict
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
 
-from pickcrate.addresses import last_segment, path_of, split_extension
-from pickcrate.values import Image, Role
+from pickcrate.addresses import is_web, last_segment, path_of, site, split_extension
+from pickcrate.values import NO_ITEM, Image, Item, ItemForm, NamedBy, Role
 
 _ENOUGH = 2
-_TRACKER, _ICON, _SMALL, _LARGE = 3, 32, 72, 400
-"""Pixels of the longer side: a tracker or spacer, an icon, still small, and what is no furniture by its size."""
+_TRACKER, _ICON, _SMALL, _BUTTON, _AVATAR, _BADGE, _LARGE = 3, 32, 72, 50, 128, 200, 400
+"""Pixels of a side: a tracker or spacer, an icon, still small, a button's height, a face, a badge, no furniture."""
 
 _OFTEN = 3
-_STRONG_WORDS = re.compile(
-    r"(?:^|[\W_\d])(?:spacer|pixel|1x1|tracking|tracker|beacon|sprites?|favicon|blank|transparent|clear|captcha|"
-    r"hitcounter|ajax-loader|loader|loading|spinner|placeholder)(?:[\W_\d]|$)"
-)
+_RULE = 8
+"""How many times as long as high a line across a page is."""
+
 _WORDS = re.compile(
     r"(?:^|[\W_\d])(?:logos?|logotype|icons?|ico|icn|glyph|badges?|buttons?|btn|bullets?|arrows?|chevron|caret|avatars?|"
-    r"gravatar|userpic|flags?|stars?|rating|emoji|emoticons?|smil(?:ey|ies|eys)|social|share|rss|feed|search|menu|"
-    r"hamburger|close|play|prev|previous|next|back|up|down|left|right|checkmark|tick|cross|plus|minus|print|mail|email|"
-    r"phone|cart|basket|login|user|home|edit|external|download|powered|counter|border|corner|shadow|divider|separator|"
-    r"gradient|bg|background|texture|pattern|header|footer|banner|ads?|advert|sponsor|partner|payment|visit)(?:[\W_\d]|$)"
+    r"gravatar|userpic|flags?|rating|emoji|emoticons?|smil(?:ey|ies|eys)|social|share|rss|feed|search|menu|hamburger|"
+    r"close|prev|previous|next|checkmark|tick|print|mail|email|phone|cart|basket|login|user|home|homepage|edit|external|"
+    r"download|downloads|powered|counter|border|corner|shadow|divider|separator|gradient|bg|background|texture|header|"
+    r"footer|ads?|advert|sponsor|payment|visit|spacer|pixel|1x1|tracking|tracker|beacon|sprites?|favicon|blank|"
+    r"transparent|clear|captcha|hitcounter|ajax-loader|loader|loading|spinner|placeholder|wordmark|brand|masthead|"
+    r"ornament|deco|title|hr|rule|bar|dot|ball|build|licen[cs]e|coverage)(?:[\W_\d]|$)"
 )
-_FRAME = re.compile(
-    r"(?:^|> )(?:header|footer|nav|aside|button)\b|\b(?:nav|menu|header|footer|masthead|sidebar|"
-    r"toolbar|breadcrumbs?|social|share|badge|logo|icon)\b",
+_FACE = re.compile(
+    r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|byline|profile|user|face|commenter|poster|rank|medal|level)"
+    r"(?:[\W_\d]|$)"
+)
+_WRITTEN = re.compile(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
+_ICON_RELATIONS = frozenset(
+    ("icon", "apple-touch-icon", "apple-touch-icon-precomposed", "apple-touch-startup-image", "mask-icon", "fluid-icon")
+)
+_HOME = re.compile(r"(?:index\d?\.\w{2,5}|home(?:\.\w{2,5})?|default\.\w{2,5})?", re.IGNORECASE)
+_STEERS = re.compile(
+    r"(?:back|next|previous|prev|up|top|home|contents|table of contents|index|return|go to|go back|continue|forward|"
+    r"first page|last page|zurück|weiter|nach oben|inhalt|précédent|suivant|retour|sommaire|anterior|siguiente|volver|"
+    r"inicio|indietro|avanti|назад|вперёд|далее|戻る|次へ|前へ|目次)(?:\W|$|\s+to\b)",
     re.IGNORECASE,
 )
-_BACKDROP = re.compile(r"background|bg|texture|pattern|gradient|shadow|border|corner|divider")
-_ICON_RELATIONS = frozenset(("icon", "apple-touch-icon", "mask-icon", "fluid-icon"))
+_LONGEST_STEERING = 40
+_PAYING = re.compile(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
+_WEB_BUTTONS = frozenset(((88, 31), (80, 15)))
+"""the usual sizes of buttons that name a standard, a program or a network"""
+_EDGES = " ._-/0123456789()[]&?=%+,"
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """One picture of a page, with what the others tell of it."""
+
+    image: Image
+    longer: int | None
+    shorter: int | None
+    places: int
+    """how often the page shows it"""
+    items: int
+    """in how many items"""
+    is_about: bool
+    """it differs from item to item: it is what its item is about"""
+    has_larger_beside: bool
+    """its item has a picture that is at least twice as large, or whose size nothing says"""
+    is_first: bool
+    """it is the first that the page shows"""
+    row: int
+    """how many low pictures that lead somewhere stand beside it"""
+    payments: int = 0
+    """how many marks of ways to pay the page shows"""
+
+    def is_at_most(self, side: int) -> bool:
+        """Tell whether its longer side is known, and no longer."""
+        return self.longer is not None and self.longer <= side
 
 
 def mark(images: Iterable[Image]) -> list[Image]:
     """Return the images of one page, with the reason on each that looks like furniture."""
     images = list(images)
-    places = Counter(image.url for image in images for r in image.references if r.role is Role.SHOWN)
-    pairs = ((image, "; ".join(_evidence(image, places[image.url]))) for image in images)
-    return [replace(image, furniture=reason) if reason else image for image, reason in pairs]
+    pairs = ((seen.image, _reason(seen)) for seen in _all_seen(images))
+    return [replace(image, furniture=reason) if image.furniture != reason else image for image, reason in pairs]
 
 
-def _evidence(image: Image, places: int) -> list[str]:
-    """Return what speaks for furniture, if it is enough; an empty list if not."""
-    if strong := next(_strong(image), ""):
-        return [strong]
-    longer = _longer_side(image)
-    if (longer is not None and longer >= _LARGE) or _is_linked_original(image):
-        return []
-    weak = list(_weak(image, places, longer))
-    weight = sum(points for points, _ in weak)
-    return [words for _, words in weak] if weight >= _ENOUGH else []
+def is_plain(image: Image) -> bool:
+    """Tell whether a picture is furniture whatever larger version of it there may be: a page's icon, a tracker."""
+    return bool(_icon_of_page(_alone(image)) or (_spacer(_alone(image)) and len(image.candidates) <= 1))
 
 
-def _strong(image: Image) -> Iterator[str]:
-    shown = image.shown
-    longer, shorter = _longer_side(image), _shorter_side(image)
-    if shorter is not None and shorter <= _TRACKER and (longer is None or longer < _LARGE):
-        yield f"{shorter} pixel{'' if shorter == 1 else 's'} on one side: a spacer or a tracker"
-    if shown.found_in == "meta" and shown.element.rpartition(" > ")[2].startswith("link") and _is_icon_link(image):
-        yield "the page's icon"
-    if match := _STRONG_WORDS.search(_name(image.url)):
-        yield f"its address says {match[0].strip(_EDGES)}"
+def _alone(image: Image) -> _Seen:
+    sides = _sides(image)
+    longer, shorter = (max(sides), min(sides)) if sides else (None, None)
+    return _Seen(image, longer, shorter, 1, 0, is_about=False, has_larger_beside=False, is_first=False, row=0)
 
 
-def _weak(image: Image, places: int, longer: int | None) -> Iterator[tuple[int, str]]:
-    shown = image.shown
-    if longer is not None and longer <= _ICON:
-        yield 2, f"as small as an icon ({longer} pixels)"
-    elif longer is not None and longer <= _SMALL:
-        yield 1, f"small ({longer} pixels)"
-    if _FRAME.search(shown.element):
-        yield 1, "in the page's frame (header, footer, navigation, …)"
-    if match := _WORDS.search(_name(image.url)):
-        yield 1, f"its address says {match[0].strip(_EDGES)}"
-    elif match := _WORDS.search(shown.words.alt.casefold()):
-        yield 1, f"its words say {match[0].strip(_EDGES)}"
-    if places >= _OFTEN:
-        yield 1, f"shown {places} times"
-    if shown.found_in == "svg" and (longer is None or longer <= _SMALL):
-        yield 1, "drawn in the page"
-    if shown.found_in == "meta" and "manifest" in shown.attribute + shown.element:
-        yield 2, "an icon of the web application"
+def _all_seen(images: list[Image]) -> Iterable[_Seen]:
+    """Yield every picture with what the page's other pictures tell of it."""
+    places: dict[str, int] = defaultdict(int)
+    items: dict[str, set[Item]] = defaultdict(set)
+    of_item: dict[Item, list[Image]] = defaultdict(list)
+    rows: dict[tuple[str, str], int] = defaultdict(int)
+    for image in images:
+        for reference in image.references:
+            if reference.role is Role.SHOWN:
+                places[image.url] += 1
+                if reference.item is not NO_ITEM:
+                    items[image.url].add(reference.item)
+        of_item[image.item].append(image)
+        rows[_row(image)] += _is_low(image)
+    payments = sum(map(_pays, images))
+    first = next((image.number for image in images if image.shown.found_in in {"img", "picture", "svg"}), -1)
+    for image in images:
+        sides = _sides(image)
+        item = image.item
+        often = len(items[image.url])
+        yield _Seen(
+            image,
+            max(sides) if sides else None,
+            min(sides) if sides else None,
+            places[image.url],
+            often,
+            is_about=_is_about(item, often),
+            has_larger_beside=item is not NO_ITEM
+            and any(_is_larger(other, sides) for other in of_item[item] if other is not image),
+            is_first=image.number == first,
+            row=rows[_row(image)] if _is_low(image) else 0,
+            payments=payments,
+        )
 
 
-_EDGES = " ._-/0123456789()[]&?=%+,"
+def _is_about(item: Item, often: int) -> bool:
+    """Tell whether a picture is the one that its item is about: the item repeats, and the picture does not."""
+    if item is NO_ITEM or item.form is ItemForm.PAGE or often >= _OFTEN:
+        return False
+    return item.form in {ItemForm.MARKED, ItemForm.DATA} or item.like > often
 
 
-def _is_icon_link(image: Image) -> bool:
-    """Tell whether a ``link`` element's picture is an icon; ``image_src`` and preloaded pictures are not."""
+def _is_larger(other: Image, sides: list[int]) -> bool:
+    known = _sides(other)
+    return not known or (bool(sides) and max(known) >= 2 * max(sides))
+
+
+def _row(image: Image) -> tuple[str, str]:
+    """Return what buttons that stand in one row or column have in common: where they stand."""
+    return image.shown.page, image.shown.element.rpartition(" > ")[0].rpartition(" > ")[0]
+
+
+def _pays(image: Image) -> bool:
+    """Tell whether a picture stands where ways to pay are shown."""
+    return _PAYING.search(image.shown.element) is not None
+
+
+def _stem(address: str) -> str:
+    return _name(address).rpartition("/")[2]
+
+
+def _is_low(image: Image) -> bool:
+    """Tell whether a picture is as low and wide as a button, and leads somewhere."""
+    sides = image.shown.box
+    if not (sides.width and sides.height and image.shown.link):
+        return False
+    return sides.height <= _BUTTON and sides.width >= 2 * sides.height
+
+
+# --- the signs ---
+
+
+def _icon_of_page(seen: _Seen) -> str:
+    """Hold of a ``link`` whose relation is an icon's, of a manifest's icon, of a tile (HTML standard, 4.6.7.8)."""
+    shown = seen.image.shown
+    if shown.found_in != "meta":
+        return ""
+    if shown.relation in _ICON_RELATIONS:
+        return "the page's icon"
+    return "an icon of the web application" if shown.attribute == "icons" else ""
+
+
+def _spacer(seen: _Seen) -> str:
+    if seen.shorter is None or seen.shorter > _TRACKER or (seen.longer or 0) >= _LARGE:
+        return ""
+    return f"{seen.shorter} pixel{'' if seen.shorter == 1 else 's'} on one side: a spacer or a tracker"
+
+
+def _in_frame(seen: _Seen) -> str:
+    return "in the page's frame (header, footer, navigation)" if seen.image.shown.is_framed else ""
+
+
+def _backdrop(seen: _Seen) -> str:
+    shown = seen.image.shown
+    last = shown.element.rpartition(" > ")[2].partition(".")[0].partition("#")[0].lower()
+    is_old = shown.found_in == "background"
+    is_whole = shown.found_in == "css" and last in {"body", "html", ":root", "*"}
+    return "the background of the page, or of a table" if is_old or is_whole else ""
+
+
+def _sprite(seen: _Seen) -> str:
+    shown = seen.image.shown
     return (
-        image.shown.attribute == "href"
-        and (image.shown.element.endswith(("link", ".icon")) and "icon" in _name(image.shown.url))
-    ) or any(relation in image.shown.attribute for relation in _ICON_RELATIONS)
+        "one style rule gives it to several elements" if shown.found_in == "css" and len(shown.anchors) > _OFTEN else ""
+    )
+
+
+def _pseudo(seen: _Seen) -> str:
+    """Hold of a background of what a style sheet puts before or behind an element (CSS Pseudo-Elements 4, 4)."""
+    shown = seen.image.shown
+    is_made = shown.found_in == "css" and re.search(r"::|:(?:before|after)\b", shown.element) is not None
+    return "before or behind an element, by a style rule" if is_made else ""
+
+
+def _icon(seen: _Seen) -> str:
+    return f"as small as an icon ({seen.longer} pixels)" if seen.is_at_most(_ICON) and not seen.is_about else ""
+
+
+def _small(seen: _Seen) -> str:
+    if not seen.is_at_most(_SMALL) or seen.is_at_most(_ICON) or seen.is_about:
+        return ""
+    return f"small ({seen.longer} pixels)"
+
+
+def _line(seen: _Seen) -> str:
+    says_something = any(map(str.isalnum, seen.image.shown.words.alt))
+    if seen.longer is None or not seen.shorter or seen.is_about or says_something:
+        return ""
+    return "a line across" if seen.longer >= _RULE * seen.shorter and seen.shorter <= _ICON else ""
+
+
+def _in_every_item(seen: _Seen) -> str:
+    is_usual = seen.items >= _OFTEN and seen.items * 10 >= seen.image.item.like * 6
+    return f"the same in {seen.items} items" if is_usual else ""
+
+
+def _repeated(seen: _Seen) -> str:
+    return f"shown {seen.places} times" if seen.places >= _OFTEN and not seen.is_about else ""
+
+
+def _often_and_small(seen: _Seen) -> str:
+    """Hold of the same small picture again and again: a bullet, a star, an arrow."""
+    return "again and again, and small" if seen.places >= _OFTEN and seen.is_at_most(_SMALL) else ""
+
+
+def _home(seen: _Seen) -> str:
+    """Hold of a picture outside all items that leads to the front page of its site: that site's logo."""
+    image = seen.image
+    link, page = image.shown.link, image.shown.page
+    if not link or image.item is not NO_ITEM or site(link) != site(page) or "?" in link:
+        return ""
+    folder, _, last = path_of(link).rpartition("/")
+    is_above = path_of(page).startswith(f"{folder}/")
+    return "it leads to the front page" if is_above and _HOME.fullmatch(last) else ""
+
+
+def _button(seen: _Seen) -> str:
+    item = seen.image.item
+    is_nameless = item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
+    return f"one of {seen.row} low pictures that lead somewhere" if seen.row > 1 and is_nameless else ""
+
+
+def _elsewhere(seen: _Seen) -> str:
+    """Hold of a small picture without words of its own that leads to another site: a badge, a button of a network."""
+    image = seen.image
+    link, item = image.shown.link, image.item
+    is_nameless = item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
+    is_badge = seen.is_at_most(_BUTTON) or (seen.shorter is not None and seen.shorter <= _ICON)
+    is_nameless |= (seen.longer, seen.shorter) in _WEB_BUTTONS
+    leads_away = is_web(link) and site(link) != site(image.shown.page)
+    return "small, and leads to another site" if leads_away and is_nameless and is_badge else ""
+
+
+def _licence(seen: _Seen) -> str:
+    return "it leads to a licence" if "license" in seen.image.shown.relation.split() else ""
+
+
+def _drawing(seen: _Seen) -> str:
+    """Hold of a drawing in the page itself that is small, or of which nothing says that it is not."""
+    shown = seen.image.shown
+    is_drawn = shown.found_in == "svg" and shown.url.startswith("data:") and not seen.is_about
+    return "drawn in the page" if is_drawn and (seen.longer is None or seen.longer <= _SMALL) else ""
+
+
+def _face(seen: _Seen) -> str:
+    """Hold of a small face beside the picture that an item is about."""
+    image = seen.image
+    words = f"{image.shown.element} {_name(image.url)} {image.shown.words.alt}".casefold()
+    is_small = seen.longer is None or seen.longer <= _AVATAR
+    if not is_small or not _FACE.search(words):
+        return ""
+    if seen.has_larger_beside:
+        return "a face beside something else"
+    return "a face beside what somebody wrote" if _WRITTEN.search(words) else ""
+
+
+def _first(seen: _Seen) -> str:
+    return "the first of the page" if seen.is_first and seen.image.item is NO_ITEM else ""
+
+
+def _dash(seen: _Seen) -> str:
+    """Its alternative text is a dash, a star, an arrow: what it stands for."""
+    alt = seen.image.shown.words.alt
+    return "its alternative text is only a mark" if alt and not any(map(str.isalnum, alt)) else ""
+
+
+def _steering(seen: _Seen) -> str:
+    """Hold of a picture that only leads on, by its words or those of its link: back, next, up, contents."""
+    words = seen.image.shown.words
+    said = words.link_text or words.alt
+    leads = seen.image.shown.link and len(said) <= _LONGEST_STEERING and _STEERS.match(said.strip(" []<>«»←→↑-"))
+    return "it only leads on: " + said if leads else ""
+
+
+def _dressing(seen: _Seen) -> str:
+    """Hold of a background that a style sheet gives to something that is no item."""
+    image = seen.image
+    is_dressing = image.shown.found_in == "css" and image.shown.attribute != "style" and image.item is NO_ITEM
+    return "a background by a style sheet" if is_dressing else ""
+
+
+def _network(seen: _Seen) -> str:
+    """Hold of what leads to another site, and is no picture of an item with words of its own."""
+    image = seen.image
+    link, item = image.shown.link, image.item
+    is_nameless = item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
+    is_small = seen.longer is None or seen.longer <= _BADGE
+    return (
+        "it leads to another site"
+        if is_small and is_nameless and is_web(link) and site(link) != site(image.shown.page)
+        else ""
+    )
+
+
+def _payment(seen: _Seen) -> str:
+    """Hold of one of several marks of ways to pay."""
+    return "the mark of a way to pay" if seen.payments > 1 and _pays(seen.image) else ""
+
+
+def _words(seen: _Seen) -> str:
+    """Hold of what an address, a class or the alternative text says: never enough alone, however much there is."""
+    image = seen.image
+    if seen.is_about:
+        return ""
+    if match := _WORDS.search(_name(image.url)):
+        return f"its address says {match[0].strip(_EDGES)}"
+    for text in (image.shown.element.rpartition(" > ")[2], image.shown.words.alt[:60]):
+        if match := _WORDS.search(text.casefold()):
+            return f"its words say {match[0].strip(_EDGES)}"
+    return ""
+
+
+@dataclass(frozen=True, slots=True)
+class _Sign:
+    """A row of the table: what speaks for furniture, in words or empty, and how much that weighs."""
+
+    weight: int
+    holds: Callable[[_Seen], str]
+    whatever_size: bool = False
+    """it holds of large pictures, and of those that have a larger version, as well"""
+
+
+SIGNS = (
+    _Sign(2, _icon_of_page, whatever_size=True),
+    _Sign(2, _spacer, whatever_size=True),
+    _Sign(2, _backdrop, whatever_size=True),
+    _Sign(2, _sprite),
+    _Sign(2, _pseudo),
+    _Sign(2, _in_frame),
+    _Sign(2, _home),
+    _Sign(2, _licence),
+    _Sign(2, _icon),
+    _Sign(2, _line),
+    _Sign(2, _button),
+    _Sign(2, _in_every_item),
+    _Sign(2, _often_and_small),
+    _Sign(2, _elsewhere),
+    _Sign(2, _face),
+    _Sign(2, _dash),
+    _Sign(2, _steering),
+    _Sign(2, _payment),
+    _Sign(1, _small),
+    _Sign(1, _repeated),
+    _Sign(1, _drawing),
+    _Sign(1, _first),
+    _Sign(1, _network),
+    _Sign(1, _dressing),
+    _Sign(1, _words),
+)
+
+
+def _reason(seen: _Seen) -> str:
+    """Return what speaks for furniture, if it is enough; an empty text if not."""
+    is_large = (seen.longer is not None and seen.longer >= _LARGE) or _is_linked_original(seen.image)
+    signs = [sign for sign in SIGNS if sign.whatever_size or not is_large]
+    found = [(sign.weight, words) for sign in signs if (words := sign.holds(seen))]
+    return "; ".join(words for _, words in found) if sum(weight for weight, _ in found) >= _ENOUGH else ""
 
 
 def _is_linked_original(image: Image) -> bool:
@@ -105,21 +402,13 @@ def _is_linked_original(image: Image) -> bool:
     return image.url != image.shown.url and any(reference.role is Role.LINK for reference in image.references)
 
 
-def _longer_side(image: Image) -> int | None:
-    sides = _sides(image)
-    return max(sides) if sides else None
-
-
-def _shorter_side(image: Image) -> int | None:
-    sides = _sides(image)
-    return min(sides) if sides else None
-
-
 def _sides(image: Image) -> list[int]:
-    """Return the sides that are known of what is shown: measured ones, else as laid out."""
+    """Return the sides that are known of what would be fetched: measured ones, else as the page lays it out."""
     measures = image.best.measures
-    if image.url == image.shown.url and measures.width and measures.height:
+    if measures.width and measures.height:
         return [measures.width.value, measures.height.value]
+    if image.url != image.shown.url:
+        return [side.value for side in (measures.width, measures.height) if side is not None]
     box = image.shown.box
     return [side for side in (box.width, box.height) if side is not None]
 

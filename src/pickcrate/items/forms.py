@@ -1,0 +1,222 @@
+"""The forms of items: for an element with a picture in it, the units that it is or belongs to. A row a form."""
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import islice
+
+from pickcrate.items.ground import Ground
+from pickcrate.items.likes import Likes
+from pickcrate.items.structured import is_article, is_thing
+from pickcrate.items.table import TABLE_ROLES, TableReading, read_table
+from pickcrate.items.unit import Chain, Unit
+from pickcrate.values import ItemForm
+
+_CELL_ROLES = frozenset(("cell", "gridcell", "columnheader", "rowheader"))
+_FRAME_ROLES = frozenset(
+    ("navigation", "banner", "contentinfo", "search", "menubar", "menu", "toolbar", "tablist", "dialog", "alert")
+)
+_FRAME_NAMES = re.compile(
+    r"(?:site|page|main|global|top|bottom|primary|secondary|sub|mobile|desktop|sticky)?[-_]*"
+    r"(?:nav|navbar|navigation|menu|menubar|footer|header|masthead|toolbar|topbar|breadcrumbs?|pagination|pager|social|share|sharing)"
+    r"(?:[-_]*(?:links|icons|bar|menu|nav|list|container|wrapper|inner|area|buttons|media))?",
+    re.IGNORECASE,
+)
+_LEAST_ARTICLES = 2
+_OF_OTHER_FORMS = frozenset(
+    ("td", "th", "tr", "tbody", "thead", "tfoot", "li", "dt", "dd", "body", "head", "source", "caption", "colgroup")
+)
+_MOST_NESTED, _MOST_AROUND = 8, 200
+"""Tables inside one another that are read, and elements around one that are looked at."""
+_LONGEST_NAMES = 400
+_WHOLES = frozenset(("body", "html", "main"))
+_PART_OF = frozenset(("article", "section", "li", "td", "figure"))
+
+
+class Forms:
+    """The units of one page, from the elements that its pictures stand in."""
+
+    def __init__(self, ground: Ground) -> None:
+        self.ground = ground
+        self.likes = Likes(ground)
+        self._tables: dict[int, TableReading | None] = {}
+        self._chains: dict[int, tuple[Chain | None, bool]] = {}
+        self._terms: dict[int, dict[int, Unit]] = {}
+        self._places: dict[int, dict[int, tuple[int, int]]] = {}
+        learnt: set[int] = set()
+        for spot in ground.spots:
+            for outer in ground.above(spot.element):
+                if outer in learnt:
+                    break
+                learnt.add(outer)
+                self.likes.learn(outer)
+
+    def chain(self, element: int) -> tuple[Chain | None, bool]:
+        """Return the units that ``element`` lies in, and whether it stands in the page's frame."""
+        if element in self._chains:
+            return self._chains[element]
+        ground = self.ground
+        path: list[int] = []
+        known: tuple[Chain | None, bool] = (None, False)
+        for outer in ground.above(element):
+            if outer in self._chains:
+                known = self._chains[outer]
+                break
+            path.append(outer)
+        for inner in reversed(path):
+            chain, is_framed = known
+            is_framed = is_framed or (chain is None and self._is_frame(inner))
+            for form in () if is_framed else FORMS:
+                unit = form.units(self, inner)
+                if unit is not None and (chain is None or chain.unit is not unit):
+                    chain = Chain(unit, chain)
+            known = self._chains[inner] = (chain, is_framed)
+        return known
+
+    def table(self, element: int) -> TableReading | None:
+        """Return what the table around a cell lists."""
+        ground = self.ground
+        table = next(
+            (
+                outer
+                for outer in islice(ground.above(ground.parent[element]), _MOST_AROUND)
+                if ground.tags[outer] == "table" or ground.attribute(outer, "role") in TABLE_ROLES
+            ),
+            None,
+        )
+        if table is None:
+            return None
+        if table not in self._tables:
+            around = sum(ground.tags[outer] == "table" for outer in islice(ground.above(table), _MOST_AROUND))
+            read = read_table(ground, table) if around <= _MOST_NESTED else None
+            self._tables[table] = TableReading(ground, read) if read is not None else None
+        return self._tables[table]
+
+    def whole(self, form: ItemForm, element: int, *, place: int = 0, like: int = 1) -> Unit:
+        """Return the unit that is an element with all in it."""
+        ground = self.ground
+        return Unit(form, (ground.nodes[element],), element, ground.end[element], place, like=like)
+
+    def place_among(self, element: int) -> tuple[int, int]:
+        """Return which of its parent's children with its tag an element is, from 1, and how many those are."""
+        ground = self.ground
+        parent = ground.parent[element]
+        if parent not in self._places:
+            self._places[parent] = {}
+            alike: dict[str, list[int]] = {}
+            for child in ground.children(parent) if parent >= 0 else ():
+                alike.setdefault(ground.tags[child], []).append(child)
+            for children in alike.values():
+                self._places[parent].update((child, (place, len(children))) for place, child in enumerate(children, 1))
+        return self._places[parent].get(element, (1, 1))
+
+    def terms(self, parent: int) -> dict[int, Unit]:
+        """Return, of each child of a list of terms, the term with what is said of it (HTML standard, 4.4.9)."""
+        known = self._terms.get(parent)
+        if known is None:
+            known = self._terms[parent] = self._groups_of(parent)
+        return known
+
+    def _groups_of(self, parent: int) -> dict[int, Unit]:
+        ground = self.ground
+        groups: list[list[int]] = []
+        was_term = False
+        for child in ground.children(parent):
+            is_term = ground.tags[child] == "dt"
+            # Terms that follow one another are names of one thing, unless each has a picture of its own.
+            is_next = is_term and (not was_term or ground.pictures(child) > 0)
+            if is_next or not groups or ground.tags[child] == "div":
+                groups.append([child])
+            else:
+                groups[-1].append(child)
+            was_term = is_term
+        found: dict[int, Unit] = {}
+        for place, members in enumerate(groups, 1):
+            nodes = tuple(ground.nodes[member] for member in members)
+            unit = Unit(ItemForm.TERM, nodes, members[0], ground.end[members[-1]], place, like=len(groups))
+            found.update((member, unit) for member in members)
+        return found
+
+    def _is_frame(self, element: int) -> bool:
+        """Tell whether an element is of the page's frame: what a page shows on every page of its site."""
+        ground = self.ground
+        tag, attributes = ground.tags[element], ground.attributes(element)
+        if tag == "nav" or attributes.get("role") in _FRAME_ROLES:
+            return True
+        if tag == "header" and ground.within(element, "h1") and not ground.within(element, "nav, [role=navigation]"):
+            return False  # the head of what the page is about
+        if tag in {"header", "footer"}:
+            return not any(ground.tags[outer] in _PART_OF for outer in ground.above(ground.parent[element]))
+        names = f"{attributes.get('id') or ''} {attributes.get('class') or ''}"
+        return len(names) > 1 and tag not in _WHOLES and _names_a_frame(names[:_LONGEST_NAMES])
+
+
+@lru_cache(maxsize=1_024)
+def _names_a_frame(names: str) -> bool:
+    return any(map(_FRAME_NAMES.fullmatch, names.split()))
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """A row of the table of forms: how a unit is known by an element that holds a picture."""
+
+    units: Callable[[Forms, int], Unit | None]
+
+
+def _run(forms: Forms, element: int) -> Unit | None:
+    parent = forms.ground.parent[element]
+    return forms.likes.run(parent, element) if parent >= 0 else None
+
+
+def _term(forms: Forms, element: int) -> Unit | None:
+    parent = forms.ground.parent[element]
+    if parent < 0 or forms.ground.tags[parent] != "dl":
+        return None
+    return forms.terms(parent).get(element)
+
+
+def _cell(forms: Forms, element: int) -> Unit | None:
+    is_cell = forms.ground.tags[element] in {"td", "th"} or forms.ground.attribute(element, "role") in _CELL_ROLES
+    table = forms.table(element) if is_cell else None
+    return table.unit(element) if table is not None else None
+
+
+def _marked(forms: Forms, element: int) -> Unit | None:
+    ground = forms.ground
+    if not is_thing(ground, element):
+        return None
+    if is_article(ground, element):  # one alone is the page, and its pictures only interrupt its text
+        _, like = forms.place_among(element)
+        if like < _LEAST_ARTICLES:
+            return None
+    return forms.whole(ItemForm.MARKED, element)
+
+
+def _entry(forms: Forms, element: int) -> Unit | None:
+    ground = forms.ground
+    role = ground.attribute(element, "role")
+    if ground.tags[element] != "li" and role != "listitem":
+        return None
+    place, like = forms.place_among(element)
+    return forms.whole(ItemForm.ENTRY, element, place=place, like=like)
+
+
+def _part(forms: Forms, element: int) -> Unit | None:
+    """Return the unit that is one of several alike, here or in another parent of the same shape."""
+    ground, likes = forms.ground, forms.likes
+    parent = ground.parent[element]
+    tag, role = ground.tags[element], ground.attribute(element, "role")
+    if parent < 0 or tag in _OF_OTHER_FORMS or ground.tags[parent] == "dl":
+        return None
+    form = ItemForm.ARTICLE if tag == "article" or role == "article" else ItemForm.LIKE
+    form = ItemForm.FIGURE if tag == "figure" else form
+    if (like := likes.of(parent).get(element)) is not None:
+        return forms.whole(form, element, like=like.pictured)
+    if (likes.shape(parent), likes.shape(element)) in likes.patterns:
+        return forms.whole(form, element)
+    return None
+
+
+FORMS = (Form(_run), Form(_term), Form(_cell), Form(_marked), Form(_entry), Form(_part))
+"""The outermost first of those that one element may have."""

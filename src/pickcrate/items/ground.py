@@ -1,0 +1,134 @@
+"""The ground that items are looked for on: a page's tree, with where its pictures stand."""
+
+from bisect import bisect_left
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from selectolax.lexbor import LexborNode
+
+from pickcrate.find.tree import Tree
+from pickcrate.find.words import MOST_NODES, UNREAD
+from pickcrate.values import Page, Reference, Role
+
+_OFF_SCREEN = frozenset(("meta", "data", "script"))
+_EFFORT, _EFFORT_A_NODE = 20_000, 12
+_MOST_DRESSED = 3
+"""Elements that one rule of a sheet gives a picture: more are dressed by it."""
+
+
+@dataclass(slots=True)
+class Spot:
+    """One picture on a page: its element, and what is known of it there."""
+
+    element: int
+    cluster: int
+    alt: str
+    is_on_screen: bool
+    addresses: list[str] = field(default_factory=list)
+    """as the page writes them, and absolute"""
+
+
+class Ground(Tree):
+    """A page's tree, with the elements in which its pictures stand."""
+
+    def __init__(self, page: Page, references: Iterable[Reference]) -> None:
+        super().__init__(page)
+        self.page = page
+        self.spots = self._spots(references)
+        self.alts = {spot.element: spot.alt for spot in self.spots if spot.is_on_screen}
+        self._pictures = sorted(self.alts)
+        self._by_id: dict[str, int] | None = None
+        self._lengths: list[int] | None = None
+        self.effort = _EFFORT_A_NODE * len(self.nodes) + _EFFORT
+        """how many nodes may still be looked at for words: parts inside parts inside parts are read again and again"""
+
+    def _spots(self, references: Iterable[Reference]) -> list[Spot]:
+        """Return one spot a cluster: where its shown reference stands, else its first."""
+        shown: dict[int, tuple[Reference, int]] = {}
+        addresses: dict[int, list[str]] = {}
+        for reference in references:
+            addresses.setdefault(reference.cluster, []).extend((reference.raw, reference.url))
+            if reference.cluster in shown and reference.role is not Role.SHOWN:
+                continue
+            anchors = reference.anchors if len(reference.anchors) <= _MOST_DRESSED else ()
+            numbers = [self.number[anchor] for anchor in anchors if anchor in self.number]
+            if numbers and (reference.cluster not in shown or shown[reference.cluster][0].role is not Role.SHOWN):
+                shown[reference.cluster] = (reference, numbers[0])
+        return [
+            Spot(
+                number,
+                cluster,
+                reference.words.alt or reference.words.title,
+                reference.found_in not in _OFF_SCREEN,
+                addresses[cluster],
+            )
+            for cluster, (reference, number) in shown.items()
+        ]
+
+    def text(self, number: int) -> str:
+        """Return the text inside an element; nothing once the page's effort is spent."""
+        if number not in self._texts:
+            if self.effort < 0:
+                return ""
+            self.effort -= min(self.end[number] - number, MOST_NODES)
+        return super().text(number)
+
+    def pictures(self, number: int) -> int:
+        """Return how many pictures an element holds, itself included."""
+        return self.pictures_between(number, self.end[number])
+
+    def pictures_between(self, start: int, end: int) -> int:
+        """Return how many elements with a picture have a number of at least ``start`` and below ``end``."""
+        return bisect_left(self._pictures, end) - bisect_left(self._pictures, start)
+
+    def pictured_in(self, start: int, end: int) -> list[int]:
+        """Return the elements with a picture whose numbers are at least ``start`` and below ``end``."""
+        return self._pictures[bisect_left(self._pictures, start) : bisect_left(self._pictures, end)]
+
+    def link_around(self, number: int, outermost: int, climb: int = 0) -> str:
+        """Return where the link around an element leads, as written, that is no further out than ``outermost``.
+
+        With ``climb``, so many elements further out.
+        """
+        for outer in self.above(number):
+            if self.tags[outer] == "a" and (href := self.attribute(outer, "href").strip()):
+                return href
+            if outer <= outermost:
+                climb -= 1
+            if climb < 0:
+                break
+        return ""
+
+    def text_of_id(self, identity: str) -> str:
+        """Return the text inside the element that has an ``id``; an empty text if none has."""
+        if self._by_id is None:
+            self._by_id = {}
+            for number in self.selected("[id]"):
+                self._by_id.setdefault(self.attribute(number, "id"), number)
+        named = self._by_id.get(identity)
+        return self.text(named) if named is not None else ""
+
+    def length(self, number: int) -> int:
+        """Return how many characters of text an element holds, without white space at the ends of its texts."""
+        if self._lengths is None:
+            self._lengths = self._text_lengths()
+        return self._lengths[number]
+
+    def _text_lengths(self) -> list[int]:
+        """Return the lengths of the texts in all elements, each text looked at once."""
+        lengths = [0] * len(self.nodes)
+        root = self.page.tree.root
+        for node in root.traverse(include_text=True) if root is not None else ():
+            if node.is_text_node and (text := (node.text_content or "").strip()) and node.parent is not None:
+                number = self.number.get(node.parent.mem_id)
+                if number is not None and self.tags[number] not in UNREAD:
+                    lengths[number] += len(text)
+        for number in range(len(lengths) - 1, 0, -1):
+            if self.parent[number] >= 0:
+                lengths[self.parent[number]] += lengths[number]
+        return lengths
+
+    def length_of(self, node: LexborNode) -> int:
+        """Return how many characters of text an element or a text holds."""
+        number = self.number.get(node.mem_id)
+        return self.length(number) if number is not None else len((node.text_content or "").strip())

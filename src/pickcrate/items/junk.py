@@ -1,0 +1,158 @@
+"""What is no name of anything: prices, buttons, dates, numbers, badges, and words that only say "picture".
+
+The words are in ``words.toml``. Every expression is held against one short line, and cannot backtrack far.
+"""
+
+import re
+import tomllib
+from enum import Enum
+from functools import lru_cache
+from importlib.resources import files
+
+_LONGEST = 160
+_LONGEST_CLASSES = 400
+
+
+def _phrases() -> dict[str, tuple[str, ...]]:
+    table = tomllib.loads((files("pickcrate.items") / "words.toml").read_text(encoding="utf-8"))
+    return {
+        name: tuple(phrase.strip() for phrase in text.strip().replace("\n", "|").split("|"))
+        for name, text in table.items()
+    }
+
+
+_PHRASES = _phrases()
+NAMING = frozenset(_PHRASES["names"])
+"""what a header or a label says that stands over names"""
+
+_SAYS_NOTHING = frozenset(phrase for kind in ("buttons", "badges", "pictures", "labels") for phrase in _PHRASES[kind])
+
+
+def _any_of(kind: str) -> str:
+    """Return an expression for any phrase of a kind, the longest first."""
+    return "|".join(re.escape(phrase) for phrase in sorted(_PHRASES[kind], key=len, reverse=True))
+
+
+def _compiled(*parts: str) -> re.Pattern[str]:
+    return re.compile("".join(parts), re.IGNORECASE)
+
+
+_CURRENCY = rf"(?:[$€£¥￥₹₽₩₺₴₪฿₫₱]|(?:{_any_of('currencies')})\b\.?)"
+_NUMBER = "\\d[\\d.,'\u00a0\u202f ]*(?:[-–—]|\\d)?"
+_PRICE = _compiled(
+    rf"[^\w$€£¥￥₹₽₩]*(?:(?:{_any_of('before_prices')})\s*:?\s*)*",
+    rf"(?:{_CURRENCY}\s*{_NUMBER}|{_NUMBER}\s*{_CURRENCY})",
+)
+_UNITS = "no|nr|nº|n°|№|vol|p|pp|px|cm|mm|m|km|kg|g|kb|mb|x|×|pcs?|stk"
+_NUMERIC = _compiled(rf"[\W\d_]*+(?:{_UNITS})?[\W\d_]*+")
+_COUNTED = _compiled(rf"[(\[]?\d[\d.,]*\+?\s*(?:{_any_of('counted')})(?:\s+ago|\s+read|\s+left)?[)\]]?\W*")
+_MONTH = rf"(?:{_any_of('months')})\w{{0,9}}\.?"
+_DAY_OF_MONTH = r"\d{1,2}(?:st|nd|rd|th|\.|º|er)?"
+_DATE = _compiled(
+    rf"\W*(?:(?:{_any_of('before_dates')})\s*(?:on|le|el|am)?\s*:?\s*)?(?:(?:{_any_of('days')})\W+)?(?:",
+    rf"{_DAY_OF_MONTH}\s*(?:de\s+|of\s+)?{_MONTH}(?:\s*(?:de\s+)?,?\s*\d{{2,4}})?|",
+    rf"{_MONTH}\s*\d{{1,2}}(?:st|nd|rd|th)?\b,?(?:\s*\d{{4}})?|{_MONTH}\s+\d{{4}}|",
+    r"\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[-/.]\d{1,2}[-/.]\d{2,4}|\d{4}年(?:\d{1,2}月)?(?:\d{1,2}日)?)",
+    r"(?:\s*(?:,|at|um|à|·|-|T)?\s*\d{1,2}[:.h]\d{2}(?::\d{2})?\s*(?:am|pm|uhr|z)?)?\W*",
+)
+_AGO = _compiled(
+    r"\W*(?:\d+|an?|one)\s*\w{1,8}\s+ago\W*|(?:vor|il y a|hace)\s+\d+\s*\w{1,9}\W*|",
+    r"today|yesterday|just now|heute|gestern|hier|hoy|ayer",
+)
+_PART_OF = _compiled(
+    r"(?:photo|picture|image|foto|bild|slide|figure|fig\.?|abb\.?|page|seite)\s*",
+    r"\d+(?:\s*(?:of|/|von|de|sur)\s*\d+)?[.:]?",
+)
+_TELLS_TO = _compiled(
+    r"(?:click|tap|press|klick|cliquez|haga clic|clicca)\b.*|",
+    r"(?:view|open|enlarge|show) (?:full|large|larger|original|image|photo|picture)\b.*",
+)
+_FILE_NAME = _compiled(r"[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)")
+_CAMERA_NAME = _compiled(
+    r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
+)
+_DIGIT = re.compile(r"\d")
+_NOTHING_AT_ALL = (_NUMERIC, _COUNTED, _DATE, _AGO)
+_EDGES = " .,:;!?…»›>→•·|-–—+*()[]<«‹←★☆✓✔#"
+_BEFORE_A_PRICE = (", ", " – ", " — ", " - ", " · ", " | ")
+
+_HIDDEN = frozenset(
+    "sr-only sr_only screen-reader-text visually-hidden visuallyhidden screenreader assistive-text".split()
+)
+_PARTS = r"(?:[a-z0-9]+[-_]{1,2})*"
+_TITLE = _compiled(_PARTS, r"(?:title|name|heading|headline)(?:[-_]{1,2}(?:link|text|wrap|main))?")
+_CAPTION = _compiled(_PARTS, r"caption(?:[-_]{1,2}text)?")
+_SIDE = _compiled(_PARTS, rf"(?:{_any_of('side_classes')})(?:[-_]{{1,2}}(?:name|text|label|line|info))?")
+_OF_OTHERS = _compiled(
+    _PARTS,
+    r"(?:sub|user|author|file|section|page|site|brand|vendor|category|shop|seller|byline|store)[-_]?(?:title|name)",
+)
+"""classes of titles and names of something else than the item"""
+
+
+class ClassKind(Enum):
+    """What a class says of the words in its element."""
+
+    HIDDEN = "for other readers than those who see the page"
+    TITLE = "the title or the name of what it stands in"
+    CAPTION = "a caption"
+    SIDE = "beside the matter: who, when, how much, how good"
+
+
+@lru_cache(maxsize=4_096)
+def says_nothing(text: str) -> bool:
+    """Tell whether a short text names nothing: a price, a date, a number, what stands on a button, or "photo"."""
+    if len(text) > _LONGEST:
+        return False
+    bare = text.strip(_EDGES).casefold()
+    if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
+        return True
+    return is_figure(text) or _PART_OF.fullmatch(text) is not None
+
+
+def is_figure(text: str) -> bool:
+    """Tell whether a text is only a number, a count, a price or a date: nothing that a heading would say."""
+    if len(text) > _LONGEST:
+        return False
+    if _DIGIT.search(text) is None:  # most texts
+        return _AGO.fullmatch(text) is not None or not any(map(str.isalpha, text))
+    return any(kind.fullmatch(text) is not None for kind in _NOTHING_AT_ALL) or is_price(text)
+
+
+def is_price(text: str) -> bool:
+    """Tell whether a text is a price, or begins with one and says little else."""
+    match = _PRICE.match(text[:_LONGEST])
+    return match is not None and len(text) - match.end() <= max(14, match.end())
+
+
+def is_date(text: str) -> bool:
+    """Tell whether a text is a date or a time."""
+    return len(text) <= _LONGEST and (_DATE.fullmatch(text) is not None or _AGO.fullmatch(text) is not None)
+
+
+def is_file_name(text: str) -> bool:
+    """Tell whether a text is the name of a file, or what a camera calls one."""
+    return _FILE_NAME.fullmatch(text) is not None or _CAMERA_NAME.fullmatch(text) is not None
+
+
+def without_price(text: str) -> str:
+    """Return a caption without the price that it ends in: "Red Delta, print, 12 crowns"."""
+    for mark in _BEFORE_A_PRICE:
+        before, found, last = text.rpartition(mark)
+        if found and is_price(last) and not says_nothing(before):
+            return before
+    return text
+
+
+@lru_cache(maxsize=4_096)
+def class_kind(classes: str) -> ClassKind | None:
+    """Return what a class says of the words in its element; None if it says nothing of them."""
+    names = classes[:_LONGEST_CLASSES].split()
+    if not _HIDDEN.isdisjoint(names):
+        return ClassKind.HIDDEN
+    for name in names:
+        if _TITLE.fullmatch(name) is not None and _OF_OTHERS.fullmatch(name) is None:
+            return ClassKind.TITLE
+    if any(_CAPTION.fullmatch(name) is not None for name in names):
+        return ClassKind.CAPTION
+    return ClassKind.SIDE if any(_SIDE.fullmatch(name) is not None for name in names) else None

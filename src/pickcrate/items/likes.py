@@ -1,0 +1,300 @@
+"""Repetition: which elements of one parent are of one shape, and how pictures and words alternate in it.
+
+Nothing is asked of names: two elements are alike by their tags, their first classes, or what they are made of.
+"""
+
+import re
+from bisect import bisect_left
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import accumulate, pairwise
+
+from selectolax.lexbor import LexborNode
+
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import says_nothing
+from pickcrate.items.unit import Unit
+from pickcrate.values import ItemForm
+
+_ENTRIES = frozenset(("li", "article", "figure"))
+_MOST_CHILDREN = 50_000
+_LONGEST_LIKE = 700
+"""Characters of text in one of several alike, on the average: more is prose."""
+_LONGEST_BETWEEN = 150
+_LONGEST_RUN = 260
+_LONGEST_ENTRY = 600
+"""Characters in a run that begins with a heading, on the average, if all runs are made alike."""
+_SENTENCE = 45
+"""Characters of a paragraph that is one of a text, at least."""
+_SEVERAL = 3
+_STATES = re.compile(
+    r"(?:is|has|js)-.*|active|current|selected|first|last|odd|even|clones?|cloned|(?:slick|swiper|splide|owl|glide|flickity)-.*|"
+    r"visible|hidden|show|shown|open|in-view|lazy\w*|loaded|fade|animated|new|sale|featured|big|large|small|wide|tall|left|right|alt",
+    re.IGNORECASE,
+)
+_HEADINGS = frozenset(("h1", "h2", "h3", "h4", "h5", "h6"))
+
+Shape = tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Like:
+    """The elements of one parent that are of one shape; those with a picture are ``pictured``."""
+
+    shape: Shape
+    members: tuple[int, ...]
+    pictured: int
+
+
+class Likes:
+    """What repeats on a page, parent by parent."""
+
+    def __init__(self, ground: Ground) -> None:
+        self._ground = ground
+        self._likes: dict[int, dict[int, Like]] = {}
+        self._runs: dict[int, dict[int, Unit]] = {}
+        self._shapes: dict[int, Shape] = {}
+        self.patterns: set[tuple[Shape, Shape]] = set()
+        """the shapes of parents and of the parts that repeat in them, where a class tells them from others"""
+
+    def learn(self, parent: int) -> None:
+        """Remember what repeats in ``parent``: the same may stand alone in another like it."""
+        for like in self.of(parent).values():
+            shapes = self.shape(parent), like.shape
+            if any(len(shape) > 1 for shape in shapes) and like.shape[0] != "*":
+                self.patterns.add(shapes)
+
+    def of(self, parent: int) -> dict[int, Like]:
+        """Return, of each child that is one of several alike, what it is one of."""
+        known = self._likes.get(parent)
+        if known is None:
+            known = self._likes[parent] = self._find(parent)
+        return known
+
+    def shape(self, number: int) -> Shape:
+        """Return an element's tag, and its first class that says what it is and not what state it is in."""
+        known = self._shapes.get(number)
+        if known is None:
+            ground = self._ground
+            named = _first_kind(ground.attribute(number, "class")[:400])
+            known = self._shapes[number] = (ground.tags[number], named) if named else (ground.tags[number],)
+        return known
+
+    def _find(self, parent: int) -> dict[int, Like]:
+        ground = self._ground
+        if ground.pictures(parent) < 2:
+            return {}
+        children = [child for _, child in zip(range(_MOST_CHILDREN), ground.children(parent), strict=False)]
+        pictured = [child for child in children if ground.pictures(child)]
+        if len(pictured) < 2 or self._is_text(children, pictured):
+            return {}
+        lengths = [0, *accumulate(map(ground.length, children))]
+        found: dict[int, Like] = {}
+        shapes: dict[Shape, list[int]] = {}
+        for child in children:
+            shapes.setdefault(self.shape(child), []).append(child)
+        rest: list[int] = []
+        for shape, members in shapes.items():
+            if not self._note(found, shape, members, (children, lengths)):
+                rest.extend(members)
+        made: dict[Shape, list[int]] = {}
+        for child in sorted(rest):
+            made.setdefault(self._made_of(child), []).append(child)
+        for shape, members in made.items():
+            if len(shape) > 2:
+                self._note(found, shape, members, (children, lengths))
+        return found
+
+    def _is_text(self, children: list[int], pictured: list[int]) -> bool:
+        """Tell whether pictures stand between the paragraphs of a text: several sentences, and some in between."""
+        ground = self._ground
+        paragraphs = [
+            child
+            for child in children
+            if ground.tags[child] == "p" and ground.length(child) >= _SENTENCE and not ground.pictures(child)
+        ]
+        return len(paragraphs) > 1 and any(pictured[0] < paragraph < pictured[-1] for paragraph in paragraphs)
+
+    def _note(
+        self, found: dict[int, Like], shape: Shape, members: list[int], all_of: tuple[list[int], list[int]]
+    ) -> bool:
+        ground = self._ground
+        pictured = [member for member in members if ground.pictures(member)]
+        if len(pictured) < 2 or len(pictured) * 2 < len(members) or self._is_prose(pictured, members, *all_of):
+            return False
+        like = Like(shape, tuple(members), len(pictured))
+        found.update((member, like) for member in members)
+        return True
+
+    def _is_prose(self, pictured: list[int], members: list[int], children: list[int], lengths: list[int]) -> bool:
+        """Tell whether pictures only interrupt a text: long parts, or long texts between them.
+
+        ``lengths`` are those of the texts of the first none, one, two … of ``children``.
+        """
+        ground = self._ground
+        tag = ground.tags[pictured[0]]
+        if tag not in _ENTRIES and sum(map(ground.length, pictured)) > _LONGEST_LIKE * len(pictured):
+            return True
+        if tag in {"li", "tr"}:
+            return False
+        first, last = bisect_left(children, pictured[0]), bisect_left(children, pictured[-1])
+        inside = sum(ground.length(member) for member in members if pictured[0] <= member < pictured[-1])
+        return lengths[last] - lengths[first] - inside > _LONGEST_BETWEEN * (len(pictured) - 1)
+
+    def _made_of(self, number: int) -> Shape:
+        """Return what an element without a class in common with others is made of: the tags right inside it."""
+        tags = (self._ground.tags[child] for _, child in zip(range(8), self._ground.children(number), strict=False))
+        return ("*", self._ground.tags[number], *tags)
+
+    # --- runs ---
+
+    def run(self, parent: int, child: int) -> Unit | None:
+        """Return the run of picture and words in ``parent`` that a child with a picture belongs to, if there is one."""
+        known = self._runs.get(parent)
+        if known is None:
+            known = self._runs[parent] = dict(self._find_runs(parent))
+        return known.get(child)
+
+    def _find_runs(self, parent: int) -> Iterator[tuple[int, Unit]]:
+        ground = self._ground
+        if ground.pictures(parent) < 2 or ground.tags[parent] in {"table", "tbody", "tr", "ul", "ol", "dl", "picture"}:
+            return
+        kids = list(_kids(ground, parent))
+        if sum(kid.has_picture for kid in kids) < 2:
+            return
+        children = [kid.number for kid in kids if kid.number >= 0]
+        is_text = self._is_text(children, [kid.number for kid in kids if kid.has_picture])
+        segments = _by_headings(kids)
+        longest = _LONGEST_RUN
+        if segments and (is_text or len(segments) >= _SEVERAL) and _are_alike(kids, segments):
+            longest = _LONGEST_ENTRY
+        elif is_text:
+            return
+        elif not segments:
+            segments = _by_pictures(kids)
+        length = sum(ground.length_of(kids[place].node) for start, end in segments for place in range(start, end))
+        if not segments or length > longest * len(segments):
+            return
+        for start, end in segments:
+            nodes = tuple(kid.node for kid in kids[start:end])
+            elements = [kid.number for kid in kids[start:end] if kid.number >= 0]
+            unit = Unit(ItemForm.RUN, nodes, elements[0], ground.end[elements[-1]], like=len(segments))
+            yield from ((kid.number, unit) for kid in kids[start:end] if kid.has_picture)
+
+
+@dataclass(frozen=True, slots=True)
+class _Kid:
+    """One child of a parent of runs: what it is to the run."""
+
+    node: LexborNode
+    number: int
+    """of the element; -1 for a text"""
+    kind: str
+    has_picture: bool
+
+    @property
+    def is_picture(self) -> bool:
+        """Whether it is a picture without words."""
+        return self.kind == "picture"
+
+    @property
+    def has_words(self) -> bool:
+        return self.kind not in {"picture", "break"}
+
+
+def _kids(ground: Ground, parent: int) -> Iterator[_Kid]:
+    """Yield the children that a person sees."""
+    for _, node in zip(range(_MOST_CHILDREN), ground.nodes[parent].iter(include_text=True), strict=False):
+        if node.is_text_node:
+            if (node.text_content or "").strip():
+                yield _Kid(node, -1, "text", has_picture=False)
+            continue
+        number = ground.number.get(node.mem_id, -1)
+        if number < 0:
+            continue
+        tag = ground.tags[number]
+        text = ground.text(number)
+        if ground.pictures(number):
+            kind = "picture" if not text or says_nothing(text) else "both"
+            yield _Kid(node, number, kind, has_picture=True)
+        elif tag in {"br", "hr"}:
+            yield _Kid(node, number, "break", has_picture=False)
+        elif text:
+            is_heading = tag in _HEADINGS or ground.attribute(number, "role") == "heading"
+            yield _Kid(node, number, "heading" if is_heading else tag, has_picture=False)
+
+
+def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
+    """Return the runs that begin with a heading each, if there are such, most with a picture."""
+    starts = [place for place, kid in enumerate(kids) if kid.kind == "heading"]
+    if len(starts) < 2:
+        return []
+    first_picture = next(place for place, kid in enumerate(kids) if kid.has_picture)
+    if first_picture < starts[0]:
+        return []
+    segments = list(zip(starts, [*starts[1:], len(kids)], strict=True))
+    pictured = [(start, end) for start, end in segments if any(kid.has_picture for kid in kids[start:end])]
+    return pictured if len(pictured) > 1 and len(pictured) >= 0.6 * len(segments) else []
+
+
+def _are_alike(kids: list[_Kid], segments: list[tuple[int, int]]) -> bool:
+    """Tell whether nearly all runs are made of the same kinds of children, in the same order."""
+    patterns = Counter(tuple(kid.kind for kid in kids[start:end]) for start, end in segments)
+    return patterns.most_common(1)[0][1] >= 0.8 * len(segments)
+
+
+def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
+    """Return the runs of a picture (or several side by side) with the words behind or before it."""
+    groups: list[tuple[int, int]] = []
+    for place, kid in enumerate(kids):
+        if not kid.is_picture:
+            continue
+        if groups and not any(between.has_words for between in kids[groups[-1][1] : place]):
+            groups[-1] = (groups[-1][0], place + 1)
+        else:
+            groups.append((place, place + 1))
+    if len(groups) < 2:
+        return []
+    gaps = [_pattern(kids[end:start]) for (_, end), (start, _) in pairwise(groups)]
+    usual, often = Counter(gaps).most_common(1)[0]
+    if often < 0.6 * len(gaps):
+        return []
+    head, tail = _pattern(kids[: groups[0][0]]), _pattern(kids[groups[-1][1] :])
+    size = len(usual)
+    if tail[:size] == usual and not (head[-size:] == usual and tail != usual and head == usual):
+        last = groups[-1][1] + _reach(kids[groups[-1][1] :], size)
+        ends = [*(start for start, _ in groups[1:]), last]
+        return [(start, end) for (start, _), end in zip(groups, ends, strict=True)]
+    if head[-size:] == usual:
+        first = groups[0][0] - _reach(kids[: groups[0][0]][::-1], size)
+        starts = [first, *(end for _, end in groups[:-1])]
+        return [(start, end) for start, (_, end) in zip(starts, groups, strict=True)]
+    return []
+
+
+def _pattern(kids: list[_Kid]) -> tuple[str, ...]:
+    """Return the kinds of what has words."""
+    return tuple(kid.kind for kid in kids if kid.has_words)
+
+
+def _reach(kids: list[_Kid], words: int) -> int:
+    """Return how many children hold the first ``words`` that have words."""
+    for place, kid in enumerate(kids):
+        words -= kid.has_words
+        if words == 0:
+            return place + 1
+    return len(kids)
+
+
+@lru_cache(maxsize=1_024)
+def _first_kind(classes: str) -> str:
+    """Return the first class that says what an element is; empty if none does."""
+    return next(filter(None, map(_kind, classes.split())), "") if classes else ""
+
+
+def _kind(name: str) -> str:
+    """Return a class without what tells one of its kind from the next; empty if it only says in what state it is."""
+    bare = name.rstrip("0123456789").rstrip("-_")
+    return "" if _STATES.fullmatch(name) else bare

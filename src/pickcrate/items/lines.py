@@ -1,0 +1,212 @@
+"""The words of a part of a page, line by line as a person sees them, each with what it looks like.
+
+A line ends where a block begins or ends, or at a ``br`` (HTML standard, 15.3.3: what is laid out as a block).
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from selectolax.lexbor import LexborNode
+
+from pickcrate.find.place import not_displayed
+from pickcrate.find.words import INLINE, UNREAD
+from pickcrate.items.junk import ClassKind, class_kind
+from pickcrate.values import LONGEST_WORDS, fold
+
+_MOST_NODES = 1_500
+_MOST_LINES = 60
+_LONGEST_LINE = 2 * LONGEST_WORDS
+_CONTROLS = frozenset(("button", "label", "input"))
+_CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
+_UNREAD = UNREAD | {"option", "select", "textarea"}
+_LEVELS = {f"h{level}": level for level in range(1, 7)}
+_STATED_LEVELS = {str(level): level for level in range(1, 7)}
+
+# What a text looks like by the elements around it, as bits: a page has very many texts.
+_BOLD, _CONTROL, _TIME, _CAPTION, _TITLED, _TERM, _SIDE = (1 << bit for bit in range(7))
+_OF_CLASS = {ClassKind.TITLE: _TITLED, ClassKind.CAPTION: _CAPTION, ClassKind.SIDE: _SIDE}
+_OF_TAG = {
+    "b": _BOLD,
+    "strong": _BOLD,
+    "time": _TIME,
+    "dt": _TERM,
+    **dict.fromkeys(_CONTROLS, _CONTROL),
+    **dict.fromkeys(_CAPTIONS, _CAPTION),
+}
+
+_Look = tuple[int, int, str]
+"""the level of the heading around a text, 0 for none; what else it looks like, in bits; where it leads to"""
+_PLAIN: _Look = (0, 0, "")
+
+
+@dataclass(slots=True)
+class Line:
+    """One line: its text, and what a person sees it by."""
+
+    text: str
+    level: int
+    """of the heading that it stands in, 1 to 6; 0 for none"""
+    bold: str
+    """the bold words that it begins with"""
+    link: str
+    """where its first words lead to"""
+    is_linked: bool
+    """all of it is a link"""
+    _first: int
+    _all: int
+    _any: int
+
+    @property
+    def is_control(self) -> bool:
+        """Whether it stands on a button, or beside a box to fill in."""
+        return bool(self._first & _CONTROL)
+
+    @property
+    def is_time(self) -> bool:
+        """Whether it is marked up as a date or a time."""
+        return bool(self._first & _TIME)
+
+    @property
+    def is_caption(self) -> bool:
+        """Whether it is a caption's."""
+        return bool(self._first & _CAPTION)
+
+    @property
+    def is_titled(self) -> bool:
+        """Whether its class says that it is a title or a name."""
+        return bool(self._any & _TITLED)
+
+    @property
+    def is_term(self) -> bool:
+        """Whether it is a term of a list of terms, and what follows is about it."""
+        return bool(self._first & _TERM)
+
+    @property
+    def is_side(self) -> bool:
+        """Whether its class says that it is beside the matter: who, when, how much."""
+        return bool(self._all & _SIDE)
+
+
+class _Reader:
+    """Lines on their way: the pieces of the one that is not at its end."""
+
+    def __init__(self) -> None:
+        self.lines: list[Line] = []
+        self.pieces: list[tuple[str, _Look]] = []
+        self.length = 0
+
+    def add(self, text: str, look: _Look) -> None:
+        """Add a text to the line."""
+        if self.length < _LONGEST_LINE:
+            self.pieces.append((text[:_LONGEST_LINE], look))
+            self.length += len(text)
+
+    def end_line(self) -> None:
+        """Make a line of the pieces so far, if they say anything."""
+        if not self.pieces:
+            return
+        pieces, self.pieces, self.length = self.pieces, [], 0
+        text = fold("".join([text for text, _ in pieces]) if len(pieces) > 1 else pieces[0][0])
+        if not text:
+            return
+        looks = [look for piece, look in pieces if not piece.isspace()]
+        first = looks[0][1]
+        every = some = first
+        for _, bits, _ in looks[1:]:
+            every &= bits
+            some |= bits
+        level = min((level for level, _, _ in looks if level), default=0)
+        link = next((link for _, _, link in looks if link), "")
+        is_linked = bool(link) and all(link for _, _, link in looks)
+        bold = _leading_bold(pieces) if first & _BOLD else ""
+        self.lines.append(Line(text, level, bold, link, is_linked, first, every, some))
+
+
+def _leading_bold(pieces: list[tuple[str, _Look]]) -> str:
+    """Return the bold words that a line begins with."""
+    bold: list[str] = []
+    for piece, (_, bits, _) in pieces:
+        if not bits & _BOLD and not piece.isspace():
+            break
+        bold.append(piece)
+    return fold("".join(bold))
+
+
+def lines_of(roots: Iterable[LexborNode], outer_link: str = "") -> tuple[list[Line], int]:
+    """Return the lines of some elements and texts that follow one another, and how many nodes were looked at.
+
+    ``outer_link`` is where a link around them leads. There are _MOST_LINES lines, of _MOST_NODES nodes, at most.
+    """
+    reader = _Reader()
+    start: _Look = (0, 0, outer_link) if outer_link else _PLAIN
+    waiting: list[tuple[LexborNode | None, _Look]] = [(root, start) for root in reversed(list(roots))]
+    seen = 0
+    while waiting and seen < _MOST_NODES and len(reader.lines) < _MOST_LINES:
+        seen += 1
+        node, look = waiting.pop()
+        if node is None:
+            reader.end_line()
+        elif node.is_text_node:
+            reader.add(node.text_content or "", look)
+        elif node.is_element_node:
+            _enter(node, look, waiting, reader)
+    reader.end_line()
+    return reader.lines, seen
+
+
+def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None, _Look]], reader: _Reader) -> None:
+    tag = node.tag or ""
+    if tag in {"br", "hr"}:
+        reader.end_line()
+        return
+    child = node.last_child
+    if tag in _UNREAD or (child is None and tag in INLINE):
+        return
+    attributes = node.attributes
+    kind = class_kind(attributes.get("class") or "") if attributes else None
+    if attributes and (kind is ClassKind.HIDDEN or not_displayed(attributes)):
+        return
+    if tag not in INLINE:
+        reader.end_line()
+        waiting.append((None, look))
+    elif reader.pieces and _stands_apart(node, tag, attributes) and not (look[0] or look[1] & _TITLED):
+        reader.end_line()
+    inner = _inside(tag, attributes, kind, look)
+    # Last first: they are taken from the end.
+    while child is not None:
+        waiting.append((child, inner))
+        child = child.prev
+
+
+def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None]) -> bool:
+    """Tell whether an inline element is laid out apart from the one before it, as parts of a card are: one has a class.
+
+    A link and what is not one are parts as well.
+    """
+    before = node.prev
+    while before is not None and before.is_text_node and not (before.text_content or "").strip():
+        before = before.prev
+    if before is None or not before.is_element_node or before.tag not in INLINE:
+        return False
+    both = ((tag, attributes), (before.tag, before.attributes))
+    return any("class" in known or name in {"a", "time"} for name, known in both)
+
+
+def _inside(tag: str, attributes: dict[str, str | None], kind: ClassKind | None, look: _Look) -> _Look:
+    """Return what the words inside an element look like."""
+    level = _LEVELS.get(tag, 0)
+    bits = _OF_TAG.get(tag, 0)
+    link = ""
+    if attributes:
+        bits |= _OF_CLASS.get(kind, 0) if kind is not None else 0
+        role = attributes.get("role")
+        if role == "heading":
+            level = _STATED_LEVELS.get((attributes.get("aria-level") or "2").strip(), 2)
+        elif role == "button":
+            bits |= _CONTROL
+        if "bold" in (attributes.get("style") or ""):
+            bits |= _BOLD
+        link = (attributes.get("href") or "") if tag == "a" else ""
+    if not (level or bits or link):
+        return look
+    return level or look[0], bits | look[1], link or look[2]

@@ -1,0 +1,202 @@
+"""Which part of those around a picture is its item, and what that is called, beside others of its kind."""
+
+from collections import Counter
+from itertools import islice
+
+from pickcrate.addresses import bare_stem, image_type
+from pickcrate.find.tree import has_between
+from pickcrate.items.forms import Forms
+from pickcrate.items.ground import Ground, Spot
+from pickcrate.items.junk import says_nothing
+from pickcrate.items.page import page_unit
+from pickcrate.items.structured import Thing, data_blocks
+from pickcrate.items.titles import Told, read_unit
+from pickcrate.items.unit import Unit
+from pickcrate.values import NO_ITEM, Item, ItemForm, NamedBy
+
+_FEW = 5
+"""Pictures of one thing in an item that has a name: each is not an item of its own, though its words differ."""
+_MOST_HELD = 60
+_MOST_AROUND = 12
+"""Units around a picture that are looked at, from the innermost."""
+_LEAST_TILES = 3
+_LONGEST_BESIDE = 40
+_CLIMBED = 3
+"""Elements around an item that may be a link around all of it."""
+
+
+class Naming:
+    """Which unit of those around it is the item of a picture, and what it is called."""
+
+    def __init__(self, ground: Ground) -> None:
+        self._ground = ground
+        self._forms = Forms(ground)
+        self._told: dict[Unit, Told] = {}
+        self._items: dict[Unit, Item] = {}
+        self._used: dict[Unit, None] = {}
+        self._page = self._page_unit()
+        self._data = data_blocks(ground)
+        self._data_by_page = {self._address(thing.url): thing for thing in self._data.values() if thing.url}
+        self._data_by_stem = self._by_stem()
+
+    def _page_unit(self) -> Unit | None:
+        """Return the unit of a page about one thing, of the pictures that are in no other item with a name."""
+        own: list[int] = []
+        taken: dict[int, int] = {}
+        for spot in self._ground.spots:
+            chain, is_framed = self._forms.chain(spot.element)
+            unit = next((unit for unit in islice(chain or (), _MOST_AROUND) if self._read(unit).titles), None)
+            if unit is not None:
+                taken[unit.start] = unit.end
+            elif spot.is_on_screen and not is_framed:
+                own.append(spot.element)
+        return page_unit(self._ground, own, list(taken.items())) if own else None
+
+    def items(self) -> dict[int, Item]:
+        """Return the item of each picture, by its cluster; NO_ITEM for one that has none."""
+        chosen = {spot.cluster: self._unit(spot) for spot in self._ground.spots}
+        self._tell_apart([unit for unit, by_alt in chosen.values() if unit is not None and not by_alt])
+        items: dict[int, Item] = {}
+        for spot in self._ground.spots:
+            unit, by_alt = chosen[spot.cluster]
+            items[spot.cluster] = self._item(spot, unit, by_alt=by_alt)
+        return items
+
+    def _item(self, spot: Spot, unit: Unit | None, *, by_alt: bool) -> Item:
+        item = NO_ITEM if unit is None else self._item_of(unit, spot, by_alt=by_alt)
+        if not self._data:
+            return item
+        thing = next((self._data[address] for address in spot.addresses if address in self._data), None)
+        if thing is None and item.url:
+            thing = self._data_by_page.get(item.url)
+        if thing is None:
+            thing = next((self._data_by_stem.get(bare_stem(address)) for address in spot.addresses[1:2]), None)
+        return item if thing is None else self._of_data(thing, item)
+
+    def _tell_apart(self, units: list[Unit]) -> None:
+        """Pass over what most parts of a kind begin with: what all are called names none of them."""
+        kinds: dict[object, dict[Unit, None]] = {}
+        for unit in units:
+            kinds.setdefault(self._kind(unit), {})[unit] = None
+        for alike in kinds.values():
+            if len(alike) > 1:
+                said = Counter(text for unit in alike for text in {title.text for title in self._read(unit).titles})
+                for unit in alike:
+                    told = self._read(unit)
+                    own = (place for place, title in enumerate(told.titles) if said[title.text] * 2 <= len(alike))
+                    if told.titles[0].named_by is not NamedBy.PROPERTY:
+                        self._told[unit] = told.called(next(own, 0))
+
+    def _kind(self, unit: Unit) -> object:
+        """Return what parts of one kind have in common: their form, and their parent or its shape."""
+        ground, likes = self._ground, self._forms.likes
+        parent = ground.parent[unit.start]
+        if parent < 0 or unit.form in {ItemForm.ROW, ItemForm.COLUMN, ItemForm.CELL, ItemForm.PAGE}:
+            return (unit.form, self._table_of(unit.start))
+        pattern = likes.shape(parent), likes.shape(unit.start)
+        return (unit.form, pattern if pattern in likes.patterns else parent)
+
+    def _table_of(self, number: int) -> int:
+        return next((outer for outer in self._ground.above(number) if self._ground.tags[outer] == "table"), -1)
+
+    def _by_stem(self) -> dict[str, Thing | None]:
+        """Return things by what their pictures are called, sizes aside; None where several have one name."""
+        found: dict[str, Thing | None] = {}
+        for raw, thing in self._data.items():
+            if image_type(raw) is not None:
+                stem = bare_stem(raw)
+                found[stem] = thing if found.get(stem, thing) is thing else None
+        return found
+
+    def is_framed(self, spot: Spot) -> bool:
+        """Tell whether a picture stands in the page's frame."""
+        return self._forms.chain(spot.element)[1]
+
+    def titled(self) -> list[tuple[int, int]]:
+        """Return the spans whose headings are titles: those of items, and of what is like them beside them."""
+        ground = self._ground
+        units = [unit for unit in self._used if unit.form is not ItemForm.PAGE]
+        starts = sorted(unit.start for unit in units)
+        spans: dict[int, int] = {}
+        for unit in units:
+            if ground.pictures_between(unit.start, unit.end) > _MOST_HELD:
+                continue
+            spans[unit.start] = unit.end
+            parent = ground.parent[unit.start]
+            like = self._forms.likes.of(parent).get(unit.start) if parent >= 0 else None
+            if like is not None and like.members[0] not in spans:
+                ends = ((member, ground.end[member]) for member in like.members)
+                spans.update((start, end) for start, end in ends if not has_between(starts, start + 1, end))
+        return list(spans.items())
+
+    def _unit(self, spot: Spot) -> tuple[Unit | None, bool]:
+        """Return the innermost unit around a picture that has a name, and whether that is the picture's own words."""
+        chain, is_framed = self._forms.chain(spot.element)
+        if is_framed:
+            return None, False
+        tile: Unit | None = None
+        for unit in islice(chain or (), _MOST_AROUND):
+            if not spot.is_on_screen and unit.form is not ItemForm.MARKED:
+                continue
+            if self._read(unit).titles:
+                if tile is not None and self._ground.pictures_between(unit.start, unit.end) > _FEW:
+                    return tile, True
+                return unit, False
+            if tile is None and self._is_tile(unit, spot):
+                tile = unit
+        if self._page is not None and spot.is_on_screen and self._page.start <= spot.element < self._page.end:
+            return self._page, False
+        return tile, tile is not None
+
+    def _is_tile(self, unit: Unit, spot: Spot) -> bool:
+        """Tell whether a wordless unit is one of several that are told apart by the words of their pictures alone."""
+        ground = self._ground
+        if says_nothing(spot.alt) or unit.like < _LEAST_TILES or ground.pictures_between(unit.start, unit.end) > 1:
+            return False
+        parent = ground.parent[unit.start]
+        if parent < 0 or ground.length(parent) > _LONGEST_BESIDE * unit.like:
+            return False
+        alts = [ground.alts[number] for number in ground.pictured_in(parent, ground.end[parent])[:200]]
+        if self._page is not None and sum(self._page.name in alt for alt in alts) * 10 >= len(alts) * 7:
+            return False
+        return len(set(alts)) * 10 >= len(alts) * 7
+
+    def _read(self, unit: Unit) -> Told:
+        known = self._told.get(unit)
+        if known is None:
+            ground = self._ground
+            is_page = unit.form is ItemForm.PAGE
+            pictured = [] if is_page else ground.pictured_in(unit.start, unit.end)
+            link = next((href for n in pictured[:8] if (href := ground.link_around(n, unit.start))), "")
+            outer_link = "" if is_page else ground.link_around(unit.start, unit.start, climb=_CLIMBED)
+            known = self._told[unit] = read_unit(ground, unit, link or outer_link, outer_link)
+        return known
+
+    def _item_of(self, unit: Unit, spot: Spot, *, by_alt: bool) -> Item:
+        self._used[unit] = None
+        if not by_alt and unit in self._items:
+            return self._items[unit]
+        told = self._read(unit)
+        title, named_by = (spot.alt, NamedBy.ALT) if by_alt else (told.title.text, told.title.named_by)
+        url = self._address(told.address)
+        item = Item(title, url, told.columns, unit.form, named_by, unit.place, unit.of, unit.like)
+        return item if by_alt else self._items.setdefault(unit, item)
+
+    def _of_data(self, thing: Thing, item: Item) -> Item:
+        """Return an item with what a data block says of it."""
+        form = item.form if item is not NO_ITEM else ItemForm.DATA
+        columns = item.columns or thing.columns
+        url = self._address(thing.url) or item.url
+        return Item(thing.name, url, columns, form, NamedBy.PROPERTY, item.place, item.of, item.like)
+
+    def _address(self, raw: str) -> str:
+        """Return an item's own page as an absolute address; empty for a picture, a part of this page, or none."""
+        page = self._ground.page
+        if not raw.strip() or raw.lstrip().startswith("#"):
+            return ""
+        url = page.resolve(raw)
+        if url is None or not url.startswith(("http:", "https:", "file:")) or image_type(url) is not None:
+            return ""
+        if url.partition("#")[0] == page.address.partition("#")[0]:
+            return ""
+        return url + "#" + raw.strip().partition("#")[2] if "#" in raw and "#" not in url else url

@@ -1,0 +1,120 @@
+"""A page about one thing: its heading is that thing's name, and the pictures that are no other item's are of it."""
+
+from bisect import bisect_left
+from collections.abc import Iterator
+
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import says_nothing
+from pickcrate.items.structured import page_kind
+from pickcrate.items.unit import Unit
+from pickcrate.values import ItemForm, NamedBy
+
+_BESIDE = "nav, footer, aside, li, tr"
+_LONG_PARAGRAPH = 200
+_MOST_LONG = 2
+_LEAST_FACTS = 2
+_LEAST_IN_GALLERY = 3
+_LONGEST_BETWEEN = 40
+_LONGEST_TEXT = 300
+
+
+def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]]) -> Unit | None:
+    """Return the unit that is the page's content if the page is about one thing, else None.
+
+    ``own`` are the elements whose pictures are no other item's, ``taken`` the spans of the items that there are. What
+    speaks for it: a kind that the page gives itself, a list of facts, a gallery of its own, pictures that are called
+    what the page is called. A text in long paragraphs speaks against it, as do several headings of the first level.
+    """
+    titles = [n for n in ground.selected("h1") if ground.text(n) and not _is_beside(ground, n)]
+    kind = page_kind(ground)
+    if len(titles) != 1 or kind == "article":
+        return None
+    title = titles[0]
+    root = _content(ground, title)
+    own = [number for number in own if ground.holds(root, number)]
+    has_facts = _has_facts(ground, root, taken) or _is_named_after(ground, own, ground.text(title))
+    if kind != "thing" and not has_facts and not _is_gallery(ground, own):
+        return None
+    if kind != "thing" and (_interrupt(ground, own) or (not has_facts and _long_paragraphs(ground, root) > _MOST_LONG)):
+        return None
+    node = ground.nodes[root]
+    return Unit(ItemForm.PAGE, (node,), root, ground.end[root], name=ground.text(title), named_by=NamedBy.PAGE)
+
+
+def _is_beside(ground: Ground, number: int) -> bool:
+    return any(ground.tags[outer] in {"nav", "footer", "aside", "li", "tr"} for outer in ground.above(number))
+
+
+def _content(ground: Ground, title: int) -> int:
+    """Return the smallest element around the page's heading that holds pictures and is a main part of the page."""
+    for outer in ground.above(title):
+        is_main = ground.tags[outer] in {"main", "article", "body"} or ground.attribute(outer, "role") == "main"
+        if is_main and ground.pictures(outer):
+            return outer
+    return 0
+
+
+def _has_facts(ground: Ground, root: int, taken: list[tuple[int, int]]) -> bool:
+    """Tell whether the content has a list of terms or a table of facts of its own."""
+    beside = [*taken, *((n, ground.end[n]) for n in ground.within(root, "nav, footer, aside, li"))]
+    terms = [n for n in ground.within(root, "dt") if not ground.pictures(ground.parent[n])]
+    rows = [n for n in ground.within(root, "tr") if not ground.pictures(n) and _is_fact(ground, n)]
+    return any(len(list(_outside(facts, beside))) >= _LEAST_FACTS for facts in (terms, rows))
+
+
+def _outside(numbers: list[int], spans: list[tuple[int, int]]) -> Iterator[int]:
+    """Yield those of ``numbers``, which are in order, that lie in none of ``spans``."""
+    waiting, end = sorted(spans, reverse=True), -1
+    for number in numbers:
+        while waiting and waiting[-1][0] <= number:
+            end = max(end, waiting.pop()[1])
+        if number >= end:
+            yield number
+
+
+def _is_named_after(ground: Ground, own: list[int], title: str) -> bool:
+    """Tell whether the words of most of several pictures name what the page's heading names."""
+    named = sum(title.casefold() in ground.alts.get(number, "").casefold() for number in own)
+    return named > 1 and named * 10 >= len(own) * 7
+
+
+def _is_fact(ground: Ground, row: int) -> bool:
+    cells = list(ground.children(row))
+    return len(cells) == 2 and ground.tags[cells[0]] == "th" and ground.tags[cells[1]] == "td"
+
+
+def _interrupt(ground: Ground, own: list[int]) -> bool:
+    """Tell whether pictures only interrupt a text: there is much of it between them, or around most of them."""
+    if _between(ground, own) > _LONGEST_TEXT * len(own):
+        return True
+    paragraphs = [n for n in ground.selected("p") if ground.length(n) > _LONG_PARAGRAPH]
+    return 2 * sum(_is_among(ground, number, paragraphs) for number in own) > len(own) > 0
+
+
+def _is_among(ground: Ground, picture: int, paragraphs: list[int]) -> bool:
+    """Tell whether a picture stands between two of ``paragraphs``, side by side with both."""
+    at = bisect_left(paragraphs, picture)
+    if not 0 < at < len(paragraphs):
+        return False
+    parent = ground.parent[paragraphs[at]]
+    return ground.parent[paragraphs[at - 1]] == parent and ground.holds(parent, picture)
+
+
+def _between(ground: Ground, own: list[int]) -> int:
+    """Return how many characters of text the smallest element has that holds all of some pictures."""
+    around = own[0] if own else -1
+    while around >= 0 and not ground.holds(around, own[-1]):
+        around = ground.parent[around]
+    return ground.length(around) if around >= 0 else 0
+
+
+def _is_gallery(ground: Ground, own: list[int]) -> bool:
+    """Tell whether pictures that are no items stand together, with hardly a word between them."""
+    blank = sum(says_nothing(ground.alts.get(number, "")) for number in own)
+    if len(own) < _LEAST_IN_GALLERY or blank * 10 < len(own) * 7:
+        return False
+    return _between(ground, own) <= _LONGEST_BETWEEN * len(own)
+
+
+def _long_paragraphs(ground: Ground, root: int) -> int:
+    return sum(1 for n in ground.within(root, "p")[:500] if ground.length(n) > _LONG_PARAGRAPH)

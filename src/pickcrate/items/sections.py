@@ -1,0 +1,163 @@
+"""Sections: the heading under which a place of a page stands, never the title of an item beside it."""
+
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Sequence
+from typing import Generic, TypeVar
+
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import is_figure
+
+_HEADINGS = "h1, h2, h3, h4, h5, h6, [role=heading]"
+_CONTAINERS = frozenset(
+    ("section", "article", "aside", "main", "body", "td", "th", "li", "fieldset", "details", "dialog", "nav", "footer")
+)
+_TOPMOST = frozenset(("body", "html", "main"))
+_LAYOUT = frozenset(("table", "tbody", "thead", "tfoot", "tr"))
+_LANDMARKS = frozenset(("nav", "footer", "aside"))
+_MOST_CLIMBED = 200
+_MOST_BELOW = 50
+_NONE = -2
+"""no heading, and none further out either"""
+
+T = TypeVar("T", int, None)
+
+
+def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int, int]]) -> dict[int, str]:
+    """Return the heading of the section in which each of ``places`` stands, in words.
+
+    ``titled`` are the spans of items, whose headings are titles of theirs and of nothing else.
+    """
+    headings = [(number, level) for number, level in _free(tree, titled) if not is_figure(tree.text(number))]
+    scopes = [(number, level, end) for (number, level), end in zip(headings, _ends(tree, headings), strict=True)]
+    found: dict[int, str] = {}
+    landmarks = _Inherited(tree, lambda outer: outer if tree.tags[outer] in _LANDMARKS else None, -1)
+    below = _Inherited(tree, lambda outer: _below(tree, outer, headings), None)
+    open_ones: list[tuple[int, int, int]] = []
+    upcoming = 0
+    for place in sorted(set(places)):
+        while upcoming < len(scopes) and scopes[upcoming][0] < place:
+            while open_ones and open_ones[-1][2] <= scopes[upcoming][0]:
+                open_ones.pop()
+            open_ones.append(scopes[upcoming])
+            upcoming += 1
+        while open_ones and open_ones[-1][2] <= place:
+            open_ones.pop()
+        landmark = landmarks.of(place)
+        heading = next((number for number, level, _ in reversed(open_ones) if level == 1 or number > landmark), None)
+        if heading is None:
+            heading = below.of(place)
+        if heading is not None and heading != _NONE:
+            found[place] = tree.text(heading)
+    return found
+
+
+class _Inherited(Generic[T]):
+    """What a place has from the innermost element around it that has an answer; each element is asked once."""
+
+    def __init__(self, tree: Ground, ask: Callable[[int], int | T | None], otherwise: T) -> None:
+        self._tree = tree
+        self._ask = ask
+        self._known: dict[int, int | T] = {-1: otherwise}
+
+    def of(self, place: int) -> int | T:
+        """Return the answer for a place."""
+        path: list[int] = []
+        answer: int | T | None = None
+        for outer in self._tree.above(place):
+            if outer in self._known:
+                answer = self._known[outer]
+                break
+            path.append(outer)
+            if (answer := self._ask(outer)) is not None:
+                break
+        found = self._known[-1] if answer is None else answer
+        self._known.update(dict.fromkeys(path, found))
+        return found
+
+
+def _below(tree: Ground, outer: int, headings: list[tuple[int, int]]) -> int | None:
+    """Return the heading of an element, if it has one: what is meant where a picture stands above it.
+
+    Of the page as a whole only a heading of the first level is meant; what stands in its frame is under none (_NONE).
+    """
+    tag = tree.tags[outer]
+    if tag in _LANDMARKS or tag == "header":
+        return _NONE
+    if tag in _LAYOUT:
+        return None  # what stands in one cell is no heading of the next
+    first = bisect_left(headings, (outer, 0))
+    if first == len(headings) or headings[first][0] >= tree.end[outer]:
+        return None
+    inside = [heading for heading in headings[first : first + _MOST_BELOW] if heading[0] < tree.end[outer]]
+    number, level = min(inside, key=lambda heading: heading[1])
+    return number if level == 1 or tag not in _TOPMOST else _NONE
+
+
+def _free(tree: Ground, titled: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Return the headings, with their levels, that stand in none of ``titled``."""
+    spans = sorted(titled)
+    free: list[tuple[int, int]] = []
+    at, end = 0, -1
+    for number in tree.selected(_HEADINGS):
+        while at < len(spans) and spans[at][0] <= number:
+            end = max(end, spans[at][1])
+            at += 1
+        if number >= end and tree.text(number):
+            free.append((number, _level(tree, number)))
+    return free
+
+
+def _level(tree: Ground, number: int) -> int:
+    tag = tree.tags[number]
+    if len(tag) == 2 and tag[0] == "h" and tag[1].isdigit():
+        return int(tag[1])
+    stated = tree.attribute(number, "aria-level").strip()
+    return int(stated) if stated in {"1", "2", "3", "4", "5", "6"} else 2
+
+
+def _ends(tree: Ground, headings: list[tuple[int, int]]) -> list[int]:
+    """Return where the section of each heading ends: at the next that is no lower, or with what holds it."""
+    before, after = _rivals([level for _, level in headings])
+    numbers = [number for number, _ in headings]
+    return [
+        _end(
+            tree,
+            number,
+            numbers[before[place]] if before[place] is not None else -1,  # type: ignore[index]
+            numbers[after[place]] if after[place] is not None else len(tree.nodes),  # type: ignore[index]
+        )
+        for place, number in enumerate(numbers)
+    ]
+
+
+def _rivals(levels: list[int]) -> tuple[list[int | None], list[int | None]]:
+    """Return, of each heading, the places of the last one before it and of the first one after it that are no lower."""
+    before: list[int | None] = [None] * len(levels)
+    after: list[int | None] = [None] * len(levels)
+    open_ones: list[int] = []
+    for place, level in enumerate(levels):
+        while open_ones and levels[open_ones[-1]] >= level:
+            closed = open_ones.pop()
+            after[closed] = place
+            if levels[closed] == level:
+                before[place] = closed
+        if before[place] is None and open_ones:
+            before[place] = open_ones[-1]
+        open_ones.append(place)
+    return before, after
+
+
+def _end(tree: Ground, number: int, before: int, after: int) -> int:
+    block = number
+    for outer in list(tree.above(number))[1:_MOST_CLIMBED]:
+        if tree.tags[outer] in _TOPMOST or outer <= before or after < tree.end[outer]:
+            break
+        block = outer
+        if tree.tags[outer] in _CONTAINERS:
+            break
+    if block != number and tree.pictures_between(tree.end[number], tree.end[block]):
+        return min(after, tree.end[block])
+    container = next((outer for outer in tree.above(tree.parent[block]) if tree.tags[outer] in _CONTAINERS), 0)
+    if tree.tags[block] in _CONTAINERS and block != number:
+        container = block
+    return min(after, tree.end[container])

@@ -1,0 +1,229 @@
+"""What a page itself says of its things: microdata, RDFa, microformats, and JSON-LD matched by address.
+
+HTML standard, 5 (microdata); RDFa Lite 1.1; microformats2; JSON-LD 1.1 with the words of schema.org.
+"""
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from pickcrate.items.ground import Ground
+from pickcrate.items.unit import Unit
+from pickcrate.values import fold
+
+# Kinds of things that are a page, a part of one, or who publishes it, and not what its pictures show.
+_NO_THINGS = frozenset(
+    "webpage website webpageelement wpheader wpfooter wpsidebar sitenavigationelement breadcrumblist listitem itemlist "
+    "offer aggregateoffer aggregaterating rating review imageobject imagegallery mediaobject videoobject searchaction "
+    "organization collectionpage itempage aboutpage contactpage profilepage searchresultspage offercatalog "
+    "postaladdress geocoordinates quantitativevalue brand contactpoint propertyvalue monetaryamount entrypoint "
+    "interactioncounter museum localbusiness store place corporation library newsmediaorganization ngo "
+    "educationalorganization governmentorganization".split()
+)
+_ARTICLES = frozenset("article newsarticle blogposting report techarticle scholarlyarticle socialmediaposting".split())
+_LISTING_PROPERTIES = frozenset(
+    "itemlistelement item mainentity haspart isrelatedto issimilarto employee member blogpost".split()
+)
+_MICROFORMATS = frozenset(
+    "h-card h-entry h-product h-item h-event h-recipe h-resume h-review h-listing hproduct hentry vcard hrecipe vevent "
+    "hlisting".split()
+)
+_MICROFORMAT_PROPERTIES = frozenset(("p-name", "fn", "entry-title", "u-url", "p-summary"))
+_NAMES = ("name", "headline", "title", "p-name", "fn", "entry-title", "summary")
+_ADDRESSES = ("url", "u-url", "mainEntityOfPage", "sameAs")
+_NOT_FIELDS = frozenset(
+    "name headline title image url thumbnail thumbnailurl contenturl photo logo offers mainentityofpage "
+    "itemlistelement sameas position availability itemcondition aggregaterating review description articlebody text "
+    "potentialaction".split()
+)
+_DEEPEST, _MOST_OBJECTS, _MOST_FIELDS, _MOST_TEXT = 40, 20_000, 40, 4_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Thing:
+    """What a page says of one thing: its name, the address of its page, and its other properties."""
+
+    name: str = ""
+    url: str = ""
+    columns: tuple[tuple[str, str], ...] = ()
+
+
+def is_thing(tree: Ground, number: int) -> bool:
+    """Tell whether an element is marked up as a thing of its own."""
+    attributes = tree.attributes(number)
+    if "itemscope" in attributes:
+        is_value = "itemprop" in attributes and not _is_listed(attributes)
+        return not is_value and _is_thing_kind(attributes.get("itemtype") or "")
+    if attributes.get("typeof"):
+        return _is_thing_kind(attributes.get("typeof") or "")
+    classes = attributes.get("class")
+    return bool(classes) and not _MICROFORMATS.isdisjoint((classes or "").split())
+
+
+def is_article(tree: Ground, number: int) -> bool:
+    """Tell whether an element is marked up as a text: an article, an entry of a blog."""
+    attributes = tree.attributes(number)
+    kinds = _kinds(f"{attributes.get('itemtype') or ''} {attributes.get('typeof') or ''}")
+    return not _ARTICLES.isdisjoint(kinds) or not {"h-entry", "hentry"}.isdisjoint(
+        (attributes.get("class") or "").split()
+    )
+
+
+def _is_listed(attributes: dict[str, str | None]) -> bool:
+    """Tell whether a thing is a member of a list: the property that it is the value of says so."""
+    return not _LISTING_PROPERTIES.isdisjoint((attributes.get("itemprop") or "").lower().split())
+
+
+def _is_thing_kind(kinds: str) -> bool:
+    names = _kinds(kinds)
+    return bool(names) and _NO_THINGS.isdisjoint(names)
+
+
+def _kinds(types: str) -> set[str]:
+    return {kind.rstrip("/").rpartition("/")[2].rpartition(":")[2].lower() for kind in types.split()}
+
+
+def thing_in(tree: Ground, unit: Unit) -> Thing:
+    """Return what the markup of a unit says of it; nothing of the things inside it."""
+    if len(unit.nodes) != 1 or unit.end - unit.start > _MOST_OBJECTS:
+        return Thing()
+    is_microformat = not _MICROFORMATS.isdisjoint(tree.attribute(unit.start, "class").split())
+    name = url = ""
+    columns: dict[str, str] = {}
+    skip = unit.start
+    for number in _marked(tree, unit, is_microformat=is_microformat):
+        properties = _properties(tree.attributes(number), is_microformat=is_microformat)
+        if number < skip or not properties:
+            continue
+        if _is_scope(tree, number):  # a thing of its own, of which only the name is said; but an offer is one's own
+            is_offer = any(entry.lower() == "offers" for entry in properties)
+            skip = number + 1 if is_offer else tree.end[number]
+            _note(columns, properties[0], "" if is_offer else _name_inside(tree, number))
+            continue
+        value = _value(tree, number)
+        for entry in properties:
+            if not name and entry in _NAMES:
+                name = tree.text(number) or value
+            elif not url and entry in _ADDRESSES:
+                url = tree.attribute(number, "href") or tree.attribute(number, "content")
+            else:
+                _note(columns, entry, value)
+    return Thing(fold(name), url, tuple(columns.items())[:_MOST_FIELDS])
+
+
+def _is_scope(tree: Ground, number: int) -> bool:
+    attributes = tree.attributes(number)
+    return "itemscope" in attributes or bool(attributes.get("typeof"))
+
+
+def _properties(attributes: dict[str, str | None], *, is_microformat: bool) -> list[str]:
+    """Return the properties that an element has the value of, without their vocabularies."""
+    stated = f"{attributes.get('itemprop') or ''} {attributes.get('property') or ''}".split()
+    properties = [entry.rpartition(":")[2] for entry in stated]
+    if is_microformat:
+        properties += [name for name in (attributes.get("class") or "").split() if name in _MICROFORMAT_PROPERTIES]
+    return properties
+
+
+def _marked(tree: Ground, unit: Unit, *, is_microformat: bool) -> Iterator[int]:
+    if is_microformat:
+        yield from sorted(
+            {
+                *tree.within(unit.start, "[itemprop], [property]"),
+                *tree.within(unit.start, ".p-name, .fn, .entry-title, .u-url"),
+            }
+        )
+    else:
+        yield from tree.within(unit.start, "[itemprop], [property]")
+
+
+def _note(columns: dict[str, str], name: str, value: str) -> None:
+    if value and name.lower() not in _NOT_FIELDS and not name.startswith(("p-", "u-", "fn", "entry-")):
+        columns.setdefault(name, value)
+
+
+def _name_inside(tree: Ground, number: int) -> str:
+    """Return what the thing is called that is the value of a property: a brand, a maker."""
+    named = next((inner for inner in tree.within(number, "[itemprop=name], [property=name]")), None)
+    return (tree.attribute(named, "content") or tree.text(named)) if named is not None else tree.text(number)
+
+
+def _value(tree: Ground, number: int) -> str:
+    """Return a property's value as text (microdata 5.2.4): what ``content`` or ``datetime`` says, else its words."""
+    attributes = tree.attributes(number)
+    if (stated := attributes.get("content")) is not None:
+        return fold(stated)
+    return tree.text(number)
+
+
+def data_blocks(tree: Ground) -> dict[str, Thing]:
+    """Return what JSON-LD says of things, by the raw addresses of their pictures and of their pages."""
+    objects: list[tuple[str, Thing, list[str]]] = []
+    for number in tree.selected('script[type="application/ld+json"]'):
+        text = tree.nodes[number].text()
+        if text and len(text) <= _MOST_TEXT:
+            try:
+                objects.extend(_objects(json.loads(text)))
+            except (ValueError, RecursionError):
+                continue
+    articles = sum(kind in _ARTICLES for kind, _, _ in objects)
+    found: dict[str, Thing] = {}
+    for kind, thing, pictures in objects:
+        if kind in _ARTICLES and articles < 2:
+            continue
+        for address in (*pictures, *([thing.url] if thing.url else [])):
+            found.setdefault(address, thing)
+    return found
+
+
+def _objects(parsed: object) -> Iterator[tuple[str, Thing, list[str]]]:
+    waiting: list[tuple[object, int]] = [(parsed, 0)]
+    seen = 0
+    while waiting and seen < _MOST_OBJECTS:
+        value, depth = waiting.pop()
+        seen += 1
+        if depth > _DEEPEST:
+            continue
+        if isinstance(value, list):
+            waiting.extend((inner, depth + 1) for inner in reversed(value))
+        elif isinstance(value, dict):
+            waiting.extend((inner, depth + 1) for inner in reversed(value.values()) if isinstance(inner, dict | list))
+            kinds = value.get("@type")
+            kind = str(kinds[0] if isinstance(kinds, list) and kinds else kinds or "").rpartition("/")[2].lower()
+            name = next((text for key in ("name", "headline", "title") if isinstance(text := value.get(key), str)), "")
+            pictures = [address for key in ("image", "photo", "thumbnailUrl") for address in _addresses(value.get(key))]
+            if name and kind and kind not in _NO_THINGS:
+                url = value.get("url") or value.get("@id")
+                yield kind, Thing(fold(name), url if isinstance(url, str) else "", tuple(_fields(value))), pictures
+
+
+def _addresses(value: object, depth: int = 0) -> Iterator[str]:
+    if isinstance(value, str):
+        yield value
+    elif isinstance(value, list) and depth < 3:
+        for inner in value[:100]:
+            yield from _addresses(inner, depth + 1)
+    elif isinstance(value, dict) and depth < 3:
+        for key in ("contentUrl", "url", "thumbnailUrl", "@id"):
+            yield from _addresses(value.get(key), depth + 1)
+
+
+def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
+    """Yield the plain properties of an object, and the names of the things that it names."""
+    for key, inner in list(value.items())[:_MOST_FIELDS]:
+        if key.startswith("@") or key.lower() in _NOT_FIELDS:
+            continue
+        said = inner.get("name") if isinstance(inner, dict) else inner
+        if isinstance(said, str | int | float) and not isinstance(said, bool) and str(said):
+            yield key, fold(str(said))
+
+
+def page_kind(ground: Ground) -> str:
+    """Return what a page says that it is: ``"article"``, ``"thing"``, or nothing."""
+    for number in ground.selected("meta[property='og:type']"):
+        kind = ground.attribute(number, "content").strip().lower()
+        if kind in {"article", "blog"}:
+            return "article"
+        if kind.startswith(("product", "og:product", "book", "profile", "music.", "video.")):
+            return "thing"
+    return ""

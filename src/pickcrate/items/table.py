@@ -1,0 +1,416 @@
+"""Tables: cells, their headers, and what a table lists: its rows, its columns, its cells, or nothing.
+
+HTML standard, 4.9.12 (forming a table, and its header cells); WAI-ARIA 1.2 for tables that are made by roles.
+"""
+
+from bisect import bisect_left
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import Enum
+
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import NAMING, says_nothing
+from pickcrate.items.lines import lines_of
+from pickcrate.items.unit import Unit
+from pickcrate.numerals import whole
+from pickcrate.values import ItemForm, NamedBy
+
+_MOST_COLUMNS = 1_000
+_MOST_SLOTS = 20_000
+_MOST_HEADER_ROWS = 8
+_LONGEST_HEAD = 60
+_LONGEST_NAME = 120
+_LONGEST_ROW = 800
+"""Characters that a row of a table without headers has at most, if it is one of its like."""
+
+_CELL_ROLES = frozenset(("cell", "gridcell", "columnheader", "rowheader"))
+TABLE_ROLES = frozenset(("table", "grid", "treegrid"))
+
+
+class Lists(Enum):
+    """What a table is a list of."""
+
+    NOTHING = "nothing"
+    ROWS = "rows"
+    COLUMNS = "columns"
+    CELLS = "cells"
+    CAPTIONED = "rows of pictures with their words in the row below or above"
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One cell: its element, the slots that it covers, and whether it is a header, of what."""
+
+    element: int
+    x: int
+    y: int
+    width: int
+    height: int
+    is_header: bool
+    scope: str
+    pictures: int
+    """that stand in it, and in no table inside it"""
+
+
+class Table:
+    """One table's cells by their slots."""
+
+    def __init__(self, tree: Ground, element: int, rows: list[tuple[int, list[tuple[int, bool, str]]]]) -> None:
+        """Place the cells of ``rows``: an element with its cells, each an element, a header or not, and a scope."""
+        self._tree = tree
+        self.element = element
+        self.rows = [row for row, _ in rows]
+        self.cells: list[Cell] = []
+        self.at: dict[tuple[int, int], Cell] = {}
+        self.by_element: dict[int, Cell] = {}
+        self._of_row: dict[int, list[Cell]] = {}
+        self._of_column: dict[int, list[Cell]] = {}
+        for y, (_, cells) in enumerate(rows):
+            x = 0
+            for number, is_header, scope in cells:
+                while (x, y) in self.at:
+                    x += 1
+                x = self._place(number, x, y, is_header, scope)
+        self.width = max((cell.x + cell.width for cell in self.cells), default=0)
+
+    def _place(self, number: int, x: int, y: int, is_header: bool, scope: str) -> int:
+        """Put a cell into its slots, and return the column after it."""
+        tree = self._tree
+        width = min(max(1, whole(tree.attribute(number, "colspan")) or 1), _MOST_COLUMNS)
+        height = whole(tree.attribute(number, "rowspan"))
+        height = len(self.rows) - y if height == 0 else min(max(1, height or 1), len(self.rows) - y)
+        if len(self.at) + width * height > _MOST_SLOTS + 8 * len(self.cells):  # absurd spans are none
+            width = height = 1
+        nested = sum(map(tree.pictures, _outermost_tables(tree, number)))
+        cell = Cell(number, x, y, width, height, is_header, scope, tree.pictures(number) - nested)
+        self.cells.append(cell)
+        self.by_element[number] = cell
+        for row in range(y, y + height):
+            self._of_row.setdefault(row, []).append(cell)
+            for column in range(x, x + width):
+                self.at.setdefault((column, row), cell)
+        for column in range(x, x + width):
+            self._of_column.setdefault(column, []).append(cell)
+        return x + width
+
+    def text(self, cell: Cell) -> str:
+        """Return a cell's words."""
+        return self._tree.text(cell.element)
+
+    def row(self, y: int) -> list[Cell]:
+        """Return the cells that cover a row, each once, from left to right."""
+        return sorted(self._of_row.get(y, ()), key=lambda cell: cell.x)
+
+    def column(self, x: int) -> list[Cell]:
+        """Return the cells that cover a column, each once, from the top."""
+        return sorted(self._of_column.get(x, ()), key=lambda cell: cell.y)
+
+
+def read_table(tree: Ground, element: int) -> Table | None:
+    """Return the table that an element is, or None if it has no rows."""
+    if tree.tags[element] == "table":
+        rows = [(row, list(_html_cells(tree, row))) for row in _html_rows(tree, element)]
+    else:
+        rows = [(row, list(_role_cells(tree, row))) for row in _role_rows(tree, element)]
+    return Table(tree, element, rows) if rows else None
+
+
+def _html_rows(tree: Ground, table: int) -> Iterator[int]:
+    """Yield the rows: those of the head first, those of the foot last, wherever they stand (4.9.12)."""
+    feet: list[int] = []
+    for child in tree.children(table):
+        tag = tree.tags[child]
+        if tag == "tr":
+            yield child
+        elif tag in {"thead", "tbody"}:
+            yield from (row for row in tree.children(child) if tree.tags[row] == "tr")
+        elif tag == "tfoot":
+            feet += [row for row in tree.children(child) if tree.tags[row] == "tr"]
+    yield from feet
+
+
+def _html_cells(tree: Ground, row: int) -> Iterator[tuple[int, bool, str]]:
+    for child in tree.children(row):
+        if tree.tags[child] in {"td", "th"}:
+            yield child, tree.tags[child] == "th", tree.attribute(child, "scope").lower()
+
+
+def _role_rows(tree: Ground, table: int) -> Iterator[int]:
+    yield from tree.within(table, "[role=row]")
+
+
+def _role_cells(tree: Ground, row: int) -> Iterator[tuple[int, bool, str]]:
+    for child in tree.children(row):
+        role = tree.attribute(child, "role")
+        if role in _CELL_ROLES:
+            yield child, role.endswith("header"), {"columnheader": "col", "rowheader": "row"}.get(role, "")
+
+
+def _outermost_tables(tree: Ground, element: int) -> Iterator[int]:
+    """Yield the tables inside an element that are in no other inside it."""
+    tables = tree.selected("table")
+    at = bisect_left(tables, element + 1)
+    while at < len(tables) and tables[at] < tree.end[element]:
+        yield tables[at]
+        at = bisect_left(tables, tree.end[tables[at]])
+
+
+class TableReading:
+    """What a table lists, and the unit that a cell of it belongs to."""
+
+    def __init__(self, tree: Ground, table: Table) -> None:
+        self._tree = tree
+        self._table = table
+        self._units: dict[int, Unit | None] = {}
+        self._known_labels: dict[int, dict[int, str]] = {}
+        self._pictured = sum(1 for cell in table.cells if cell.pictures)
+        self._header_rows = self._rows_of_headers()
+        self._sorted_header_rows = sorted(self._header_rows)
+        self._body_rows = [y for y in range(len(table.rows)) if y not in self._header_rows]
+        self._ends_in_pictures = any(cell.pictures for cell in table.row(len(table.rows) - 1))
+        self._caption = self._title()
+        self.lists = self._listed()
+
+    def unit(self, cell_element: int) -> Unit | None:
+        """Return the unit of a cell with a picture; None if the table lists nothing, or the cell is a header."""
+        cell = self._table.by_element.get(cell_element)
+        if cell is None or not cell.pictures or cell.y in self._header_rows:
+            return None
+        match self.lists:
+            case Lists.ROWS:
+                return self._row_unit(cell)
+            case Lists.COLUMNS:
+                return self._column_unit(cell)
+            case Lists.CELLS:
+                return self._unit(ItemForm.CELL, [cell.element], like=self._pictured)
+            case Lists.CAPTIONED:
+                return self._captioned_unit(cell)
+            case _:
+                return None
+
+    # --- what it is ---
+
+    def _title(self) -> str:
+        tree, element = self._tree, self._table.element
+        caption = next((child for child in tree.children(element) if tree.tags[child] == "caption"), None)
+        if caption is not None:
+            return tree.text(caption)
+        return " ".join(tree.attribute(element, "aria-label").split())[:200]
+
+    def _rows_of_headers(self) -> set[int]:
+        """Return the rows that are headers: of a head, of header cells alone, or a first one of bold words."""
+        table, tree = self._table, self._tree
+        rows: set[int] = set()
+        for y, element in enumerate(table.rows):
+            cells = [cell for cell in table.row(y) if cell.y == y]
+            in_head = tree.tags[tree.parent[element]] == "thead"
+            texts = [cell for cell in cells if table.text(cell) or cell.pictures]
+            all_headers = bool(texts) and all(cell.is_header and cell.scope != "row" for cell in texts)
+            if (
+                (in_head or all_headers)
+                and len(cells) + len(rows) > 1
+                and not any(cell.width >= table.width for cell in texts)
+            ):
+                rows.add(y)
+        if not rows and len(table.rows) >= 3 and not any(cell.is_header for cell in table.cells):
+            first = table.row(0)
+            words = [table.text(cell) for cell in first]
+            is_short = all(words) and all(len(text) <= _LONGEST_HEAD for text in words)
+            if is_short and len(first) > 1 and len(first) == table.width and not any(cell.pictures for cell in first):
+                rows |= {0} if self._looks_like_heads(first) else set()
+        return rows
+
+    def _looks_like_heads(self, first: list[Cell]) -> bool:
+        """Tell whether a first row of plain cells is bold, or has neither pictures nor numbers, as those below have."""
+        tree, table = self._tree, self._table
+        if all(tree.within(cell.element, "b, strong") for cell in first):
+            return True
+        below = [row for y in range(1, len(table.rows)) if (row := table.row(y))]
+        pictured = [any(cell.pictures for cell in row) for row in below]
+        return sum(pictured) >= 0.8 * len(below) and not any(
+            any(c.isdigit() for c in table.text(cell)) for cell in first
+        )
+
+    def _listed(self) -> Lists:
+        table = self._table
+        pictured = [cell for cell in table.cells if cell.pictures and cell.y not in self._header_rows]
+        if not pictured:
+            return Lists.NOTHING
+        rows = Counter(cell.y for cell in pictured)
+        columns = Counter(cell.x for cell in pictured)
+        has_headers = any(cell.is_header and table.text(cell) for cell in table.cells)
+        if has_headers and self._is_comparison(rows, columns):
+            return Lists.COLUMNS
+        if has_headers or self._header_rows:
+            return Lists.ROWS
+        if max(rows.values()) > 1 or (len(table.rows) == len(rows) == 1 and len(columns) > 1):
+            return self._laid_out(pictured, rows)
+        if len(rows) < 2:
+            return Lists.NOTHING
+        worded = [y for y in rows if any(table.text(cell) for cell in table.row(y))]
+        if len(worded) * 2 < len(rows):
+            return self._laid_out(pictured, rows)
+        length = sum(len(table.text(cell)) for y in rows for cell in table.row(y)) / len(rows)
+        return Lists.ROWS if length <= _LONGEST_ROW else Lists.NOTHING
+
+    def _is_comparison(self, rows: Counter[int], columns: Counter[int]) -> bool:
+        """Tell whether things stand side by side: pictures all along a row, and rows of facts about them."""
+        table = self._table
+        if len(columns) < 2 or max(rows.values()) < 2:
+            return False
+        facts = [y for y in range(len(table.rows)) if y not in rows and y not in self._header_rows]
+        labelled = sum(1 for y in (*rows, *facts) if (cell := table.at.get((0, y))) is not None and not cell.pictures)
+        full = all(count >= 0.6 * (table.width - 1) for count in rows.values())
+        return full and labelled >= 0.8 * (len(rows) + len(facts)) and (len(rows) == 1 or len(facts) > len(rows))
+
+    def _laid_out(self, pictured: list[Cell], rows: Counter[int]) -> Lists:
+        """Return what a table without headers is, that has several pictures side by side, or nothing but pictures."""
+        table = self._table
+        wordless = [cell for cell in pictured if says_nothing(table.text(cell))]
+        if len(wordless) * 2 > len(pictured):
+            partnered = sum(1 for cell in wordless if self._partner(cell) is not None)
+            if partnered * 2 >= len(wordless):
+                return Lists.CAPTIONED
+            beside = [y for y in rows if rows[y] == 1 and len(table.row(y)) > 1]
+            if len(beside) * 2 > len(rows):
+                return Lists.ROWS
+        return Lists.CELLS
+
+    def _partner(self, cell: Cell) -> Cell | None:
+        """Return the cell with the words for a picture: below it, or above it where the last row holds pictures."""
+        table = self._table
+        step = -1 if self._ends_in_pictures else cell.height
+        other = table.at.get((cell.x, cell.y + step))
+        if other is None or other.pictures or not table.text(other) or other.width != cell.width:
+            return None
+        return other
+
+    # --- units ---
+
+    def _unit(self, form: ItemForm, elements: list[int], **more: object) -> Unit:
+        first = elements[0]
+        known = self._units.get(first)
+        if known is None or known.form is not form:
+            tree = self._tree
+            nodes = tuple(tree.nodes[number] for number in elements)
+            end = max(tree.end[number] for number in elements)
+            known = self._units[first] = Unit(form, nodes, min(elements), end, of=self._caption, **more)  # type: ignore[arg-type]
+        return known
+
+    def _captioned_unit(self, cell: Cell) -> Unit:
+        partner = self._partner(cell)
+        return self._unit(ItemForm.CELL, [cell.element, *([partner.element] if partner else [])], like=self._pictured)
+
+    def _row_unit(self, cell: Cell) -> Unit | None:
+        table = self._table
+        ys = range(cell.y, cell.y + cell.height)
+        if (known := self._units.get(table.rows[cell.y])) is not None:
+            return known
+        cells = list(dict.fromkeys(other for y in ys for other in table.row(y)))
+        columns = self._row_columns(cells)
+        name, named_by = self._row_name(cells, cell)
+        return self._unit(
+            ItemForm.ROW,
+            [table.rows[y] for y in ys],
+            place=bisect_left(self._body_rows, cell.y) + 1,
+            name=name,
+            named_by=named_by,
+            columns=columns,
+            like=len(self._body_rows),
+        )
+
+    def _row_columns(self, cells: list[Cell]) -> tuple[tuple[str, str], ...]:
+        found: dict[str, str] = {}
+        for cell in cells:
+            text, label = self._table.text(cell), self._labels(cell.y).get(cell.x, "")
+            if text and label and cell.y not in self._header_rows:
+                found.setdefault(label, text)  # of a picture beside several rows, what the first says
+        return tuple(found.items())
+
+    def _labels(self, y: int) -> dict[int, str]:
+        """Return the words of each column's headers for a row: the lowest, with those above where it is not alone."""
+        last = bisect_left(self._sorted_header_rows, y) - 1
+        if last < 0:
+            last = len(self._sorted_header_rows) - 1
+        known = self._known_labels.get(last)
+        if known is None:
+            block: list[int] = []
+            for row in reversed(self._sorted_header_rows[: last + 1]):
+                if block and (row != block[-1] - 1 or len(block) == _MOST_HEADER_ROWS):
+                    break
+                block.append(row)
+            known = self._known_labels[last] = self._labels_of(block[::-1])
+        return known
+
+    def _labels_of(self, block: list[int]) -> dict[int, str]:
+        stacks: dict[int, list[str]] = {}
+        for x in range(self._table.width):
+            cells = dict.fromkeys(self._table.at.get((x, y)) for y in block)
+            texts = [self._table.text(cell) for cell in cells if cell is not None]
+            stacks[x] = [text for text in texts if text]
+        lowest = Counter(stack[-1] for stack in stacks.values() if stack)
+        return {
+            x: stack[-1] if lowest[stack[-1]] == 1 else " ".join(dict.fromkeys(stack))
+            for x, stack in stacks.items()
+            if stack
+        }
+
+    def _row_name(self, cells: list[Cell], pictured: Cell) -> tuple[str, NamedBy]:
+        """Return what names a row: its header cell, else that of the column of names, else the first that may."""
+        table, labels = self._table, self._labels(pictured.y)
+        own = [cell for cell in cells if cell.height <= pictured.height and cell.y not in self._header_rows]
+        headers = [cell for cell in own if cell.is_header and cell is not pictured]
+        for cell in headers:
+            if name := self._name_in(cell):
+                return name, NamedBy.HEADER_CELL
+        if pictured.is_header and (name := self._name_in(pictured)):
+            return name, NamedBy.HEADER_CELL
+        if not labels:
+            return "", NamedBy.LINE
+        named = [cell for cell in own if _is_naming(labels.get(cell.x, ""))]
+        linked = [cell for cell in own if not cell.pictures and self._tree.within(cell.element, "a[href]")]
+        with_picture = [pictured] if table.text(pictured) else []
+        for cell in (*named, *linked[:1], *with_picture, *own):
+            if name := self._name_in(cell):
+                return name, NamedBy.CELL
+        return "", NamedBy.LINE
+
+    def _name_in(self, cell: Cell) -> str:
+        text = self._table.text(cell)
+        if len(text) > _LONGEST_NAME:
+            return ""
+        lines, _ = lines_of([self._tree.nodes[cell.element]])
+        first = next((line for line in lines if not says_nothing(line.text) and not line.is_control), None)
+        return first.text if first is not None else ""
+
+    def _column_unit(self, cell: Cell) -> Unit:
+        table = self._table
+        cells = table.column(cell.x)
+        columns: dict[str, str] = {}
+        name = ""
+        for other in cells:
+            label = table.at.get((0, other.y))
+            text = table.text(other)
+            words = table.text(label) if label is not None and label is not other else ""
+            if text and words:
+                columns.setdefault(words, text)
+            if (
+                text
+                and not name
+                and (other.is_header or _is_naming(words) or (not other.pictures and not says_nothing(text)))
+            ):
+                name = self._name_in(other)
+        columns_before = table.width - 1
+        return self._unit(
+            ItemForm.COLUMN,
+            [other.element for other in cells],
+            place=cell.x,
+            name=name,
+            columns=tuple(columns.items()),
+            like=columns_before,
+        )
+
+
+def _is_naming(label: str) -> bool:
+    return not NAMING.isdisjoint(label.casefold().split()[:3])

@@ -1,0 +1,239 @@
+"""What an item is called, where its own page is, and what is said of it: read from its lines."""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import NAMING, is_date, is_figure, is_price, says_nothing, without_price
+from pickcrate.items.lines import Line, lines_of
+from pickcrate.items.structured import thing_in
+from pickcrate.items.unit import Unit
+from pickcrate.values import ItemForm, NamedBy, fold
+
+_LONGEST_TITLE = 200
+_LONGEST_LINE = 110
+_LONGEST_SENTENCE = 70
+_LONGEST_LABEL, _LONGEST_VALUE = 32, 200
+_MOST_COLUMNS = 60
+_MOST_TITLES = 4
+_LABELLED = re.compile(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
+_BYLINE = re.compile(
+    r"(?:by|von|par|por|di|da|door|av|af|foto|photo|image|picture|bild|credit|source|©)[\s:]\s*\S.*", re.IGNORECASE
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Title:
+    """What a unit may be called, what says so, and where that leads to, as the page writes it."""
+
+    text: str
+    named_by: NamedBy = NamedBy.LINE
+    link: str = ""
+
+
+_UNTITLED = Title("")
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What was read of one unit. ``titles`` are what it may be called, the best first; none if it has no name."""
+
+    titles: tuple[Title, ...] = ()
+    columns: tuple[tuple[str, str], ...] = ()
+    stated_address: str = ""
+    """what its markup says that its page is"""
+    links: tuple[str, ...] = ()
+    """where its picture leads, or else the one place that anything in it leads to"""
+    place: int = 0
+    """of the title that it is called by"""
+
+    def called(self, place: int) -> "Told":
+        """Return the same, called by another of its titles."""
+        return Told(self.titles, self.columns, self.stated_address, self.links, place) if place else self
+
+    @property
+    def title(self) -> Title:
+        """What it is called."""
+        return self.titles[self.place] if self.titles else _UNTITLED
+
+    @property
+    def address(self) -> str:
+        """Where its own page is, as the page writes it: what is stated, where its title leads, or its picture."""
+        return self.stated_address or self.title.link or next(iter(self.links), "")
+
+
+def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
+    """Return what a unit may be called and what is said in it.
+
+    ``link`` is where its picture leads to, if it does; ``outer_link`` is where a link around all of it leads.
+    """
+    if tree.effort < 0:
+        return Told()
+    thing = thing_in(tree, unit)
+    lines, seen = lines_of(unit.nodes, outer_link)
+    tree.effort -= seen
+    titles: dict[str, Title] = {}
+    for text, named_by, leads_to in _titles(tree, unit, lines, link, thing.name):
+        folded = fold(text)[:_LONGEST_TITLE]
+        titles.setdefault(folded, Title(folded, named_by, leads_to))
+        if len(titles) == _MOST_TITLES:
+            break
+    columns = dict(unit.columns) or dict(_fields(tree, unit, lines, next(iter(titles), "")))
+    columns |= {name: value for name, value in thing.columns if name not in columns}
+    links = (link,) if link else _only_link(unit, lines)
+    return Told(tuple(titles.values()), tuple(columns.items())[:_MOST_COLUMNS], thing.url, links)
+
+
+def _titles(
+    tree: Ground, unit: Unit, lines: list[Line], link: str, structured: str
+) -> Iterator[tuple[str, NamedBy, str]]:
+    """Yield what a unit may be called, the best first, each with what says so and where it leads to."""
+    if structured:
+        yield (
+            structured,
+            NamedBy.PROPERTY,
+            next((line.link for line in lines if line.link and structured in line.text), ""),
+        )
+    headings = sorted((line for line in lines if line.level and not is_figure(line.text)), key=lambda line: line.level)
+    plain = [line for line in lines if not line.is_control and not line.is_time and not says_nothing(line.text)]
+    yield from ((line.text, NamedBy.HEADING, line.link) for line in headings)
+    if unit.name:
+        yield unit.name, unit.named_by, next((line.link for line in lines if line.link and line.text == unit.name), "")
+    yield from ((line.text, NamedBy.TITLED, line.link) for line in plain if line.is_titled and not line.is_caption)
+    if unit.form is ItemForm.TERM:
+        yield from ((line.text, NamedBy.TERM, line.link) for line in plain if line.is_term)
+    if link and sum(line.link == link for line in plain) <= max(1, sum(1 for line in plain if line.link)):
+        whole = [line for line in plain if line.link == link and line.is_linked]
+        if len({line.link for line in plain}) > 1 or len(whole) < len(plain):
+            yield from ((line.text, NamedBy.LINK, line.link) for line in whole if len(line.text) <= _LONGEST_LINE)
+    if label := _label(tree, unit):
+        yield label, NamedBy.LABEL, ""
+    for line in plain:
+        if line.is_caption:
+            yield (line.bold if _is_lead(line) else without_price(line.text)), NamedBy.CAPTION, line.link
+    short = sorted(filter(_is_short, plain), key=lambda line: line.is_side)
+    yield from ((line.bold, NamedBy.BOLD, line.link) for line in short if _is_lead(line))
+    yield from ((without_price(_bare(line.text)), NamedBy.LINE, line.link) for line in short)
+    if tip := _tip(tree, unit):
+        yield tip, NamedBy.LABEL, ""
+
+
+def _is_lead(line: Line) -> bool:
+    """Tell whether a line begins with bold words that name something: no label, no price."""
+    return (
+        bool(line.bold)
+        and not line.bold.endswith((":", "："))
+        and not says_nothing(line.bold)
+        and not is_price(line.bold)
+    )
+
+
+def _is_short(line: Line) -> bool:
+    text = line.text
+    if len(text) > _LONGEST_LINE or is_price(text) or is_date(text) or _BYLINE.fullmatch(text):
+        return False
+    if line.bold and line.bold == text:
+        return not text.endswith((":", "："))
+    is_sentence = text.endswith((".", "!", "?", "。")) and len(text) > _LONGEST_SENTENCE
+    label = _LABELLED.fullmatch(text)
+    if label is not None and not line.link:
+        return label[1].casefold() in NAMING
+    return not is_sentence and not text.endswith((":", "："))
+
+
+def _bare(text: str) -> str:
+    """Return a line without the label that says that it is a name."""
+    label = _LABELLED.fullmatch(text)
+    return label[2] if label is not None and label[1].casefold() in NAMING else text
+
+
+def _label(tree: Ground, unit: Unit) -> str:
+    """Return the label that the unit's element has for those who do not see it (WAI-ARIA 1.2, 5.2.8.4)."""
+    root = unit.start
+    if len(unit.nodes) != 1 or unit.nodes[0].mem_id != tree.nodes[root].mem_id:
+        return ""
+    label = fold(tree.attribute(root, "aria-label"))
+    if not label and (names := tree.attribute(root, "aria-labelledby").split()):
+        label = fold(" ".join(filter(None, (tree.text_of_id(name) for name in names[:5]))))
+    if not label:
+        inner = [n for n in tree.within(root, "a[href][aria-label]") if tree.pictures(n)]
+        label = fold(tree.attribute(inner[0], "aria-label")) if inner else ""
+    return "" if says_nothing(label) else label
+
+
+def _tip(tree: Ground, unit: Unit) -> str:
+    """Return the title that the link of the unit's picture has: what is said of it where nothing else is."""
+    tips = (fold(tree.attribute(n, "title")) for n in tree.within(unit.start, "a[href][title]") if tree.pictures(n))
+    return next((tip for tip in tips if not says_nothing(tip)), "")
+
+
+def _only_link(unit: Unit, lines: list[Line]) -> tuple[str, ...]:
+    """Return the one place that anything in a unit leads to; nothing if there are several."""
+    links = tuple(dict.fromkeys(line.link for line in lines if line.link and not line.link.startswith("#")))
+    return links if len(links) == 1 and unit.form is not ItemForm.PAGE else ()
+
+
+def _fields(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
+    """Yield what is said of a unit by label: lists of terms, small tables of facts, label and value lines."""
+    seen: set[str] = set()
+    for said, value in (*_terms(tree, unit), *_facts(tree, unit), *_labelled(tree, unit), *_label_lines(lines, title)):
+        label = said.strip(" :：\u00a0")
+        if label and value and label not in seen and len(label) <= _LONGEST_LABEL:
+            seen.add(label)
+            yield label, value[:_LONGEST_VALUE]
+
+
+def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
+    """Yield the pairs of the lists of terms inside a unit (HTML standard, 4.4.9)."""
+    if unit.form is ItemForm.TERM:
+        return
+    for root in _roots(tree, unit):
+        term = ""
+        for number in tree.within(root, "dt, dd"):
+            if tree.tags[number] == "dt":
+                term = tree.text(number)
+            elif term:
+                yield term, tree.text(number)
+
+
+def _facts(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
+    """Yield the rows of tables inside a unit that are a header and a cell."""
+    if unit.form in {ItemForm.ROW, ItemForm.COLUMN, ItemForm.CELL}:
+        return
+    for root in _roots(tree, unit):
+        for row in tree.within(root, "tr"):
+            cells = list(tree.children(row))
+            if len(cells) == 2 and tree.tags[cells[1]] == "td" and not tree.pictures(row):
+                yield tree.text(cells[0]), tree.text(cells[1])
+
+
+_LABEL_CLASSES = (
+    ".label, .key, .term, .field-label, .field-name, .attr-label, .spec-label, .spec-name, .meta-label, .info-label"
+)
+
+
+def _labelled(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
+    """Yield the pairs of an element that is called a label and the one behind it."""
+    for root in _roots(tree, unit):
+        for number in tree.within(root, _LABEL_CLASSES):
+            follower = tree.end[number]
+            if (
+                follower < len(tree.nodes)
+                and tree.parent[follower] == tree.parent[number]
+                and not tree.pictures(follower)
+            ):
+                yield tree.text(number), tree.text(follower)
+
+
+def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
+    for line in lines:
+        if line.level or line.is_control or line.text == title or len(line.text) > _LONGEST_LABEL + _LONGEST_VALUE:
+            continue
+        match = _LABELLED.fullmatch(line.text)
+        if match is not None and len(match[1].split()) <= 4 and not says_nothing(f"{match[1]}: {match[2]}"):
+            yield match[1], match[2]
+
+
+def _roots(tree: Ground, unit: Unit) -> list[int]:
+    return [tree.number[node.mem_id] for node in unit.nodes if node.is_element_node]

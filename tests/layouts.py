@@ -1,0 +1,719 @@
+"""Golden layouts: what a person calls what each picture shows, where its page is, what is said of it, and the section."""
+
+from dataclasses import dataclass, field
+
+HOME = "https://galewick.example/kites/"
+ANY = "*"
+"""a heading that a person could not tell"""
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What a person sees of one picture; its key in a layout is its file's name."""
+
+    item: str = ""
+    heading: str = ""
+    url: str = ""
+    columns: dict[str, str] = field(default_factory=dict)
+
+
+LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
+    "cards, the title below the picture": (
+        """<h1>Shop</h1><h2>New this week</h2><div class=grid>
+        <div class=card><a href=delta><img src=a.jpg alt=""></a><h3><a href=delta>Red Delta</a></h3><p>12 crowns</p><button>Buy</button></div>
+        <div class=card><a href=box><img src=b.jpg alt=""></a><h3><a href=box>Surveyor's Box</a></h3><p>14 crowns</p><button>Buy</button></div>
+        <div class=card><a href=star><img src=c.jpg alt=""></a><h3><a href=star>Evening Star</a></h3><p>9 crowns</p><button>Buy</button></div></div>""",
+        {
+            "a": Seen("Red Delta", "New this week", "delta"),
+            "b": Seen("Surveyor's Box", "New this week", "box"),
+            "c": Seen("Evening Star", "New this week", "star"),
+        },
+    ),
+    "cards that are one link, the price first": (
+        """<h2>Paper goods</h2><ul><li><a href=lantern><span>€ 4.50</span><img src=a.jpg><span>Paper lantern, red</span></a>
+        <li><a href=fan><span>€ 3.00</span><img src=b.jpg><span>Fan</span></a></ul>""",
+        {"a": Seen("Paper lantern, red", "Paper goods", "lantern"), "b": Seen("Fan", "Paper goods", "fan")},
+    ),
+    "rows of a table with heads": (
+        """<h2>The makers</h2><table><caption>Guilds of the coast</caption>
+        <tr><th>Emblem<th>Guild<th>Founded<th>Town
+        <tr><td><img src=a.png width=23><th scope=row>Birch<td>1811<td>Ebb
+        <tr><td><img src=b.png width=23><th scope=row>Hazel<td>1840<td>Flow</table>""",
+        {
+            "a": Seen("Birch", "The makers", "", {"Guild": "Birch", "Founded": "1811", "Town": "Ebb"}),
+            "b": Seen("Hazel", "The makers", "", {"Guild": "Hazel", "Founded": "1840", "Town": "Flow"}),
+        },
+    ),
+    "a table whose heads are only bold cells, names linked": (
+        """<table><tr><td><b>No.</b><td><b>Kite</b><td><b>Picture</b><td><b>Maker</b>
+        <tr><td>1<td><a href=k1>Night Crow</a><td><a href=k1><img src=a.gif></a><td>Pell Arbuthnot
+        <tr><td>2<td><a href=k2>Mill Wheel</a><td><a href=k2><img src=b.gif></a><td>Ino Hallas</table>""",
+        {
+            "a": Seen("Night Crow", "", "k1", {"No.": "1", "Kite": "Night Crow", "Maker": "Pell Arbuthnot"}),
+            "b": Seen("Mill Wheel", "", "k2", {"No.": "2", "Kite": "Mill Wheel", "Maker": "Ino Hallas"}),
+        },
+    ),
+    "a table with spans: a shared first head, two rows of heads": (
+        """<table><thead><tr><th rowspan=2>Wing<th rowspan=2>Kite<th rowspan=2>Picture<th colspan=2>Size
+        <tr><th>Width<th>Height</thead>
+        <tr><th rowspan=2>North<td>Sled<td><img src=a.jpg><td>80<td>60
+        <tr><td>Ladder<td><img src=b.jpg><td>40<td>200</table>""",
+        {
+            "a": Seen("Sled", "", "", {"Wing": "North", "Kite": "Sled", "Width": "80", "Height": "60"}),
+            "b": Seen("Ladder", "", "", {"Wing": "North", "Kite": "Ladder", "Width": "40", "Height": "200"}),
+        },
+    ),
+    "things side by side in the columns of a table": (
+        """<table><tr><th>Kite<th>Foil<th>Diamond<th>Crow<tr><th>Picture<td><img src=a.jpg><td><img src=b.jpg><td><img src=c.jpg>
+        <tr><th>Wind<td>3<td>4<td>2<tr><th>Price<td>30<td>12<td>18</table>""",
+        {
+            "a": Seen("Foil", "", "", {"Kite": "Foil", "Wind": "3", "Price": "30"}),
+            "b": Seen("Diamond", "", "", {"Kite": "Diamond", "Wind": "4", "Price": "12"}),
+            "c": Seen("Crow", "", "", {"Kite": "Crow", "Wind": "2", "Price": "18"}),
+        },
+    ),
+    "a layout table: cells with a picture and words": (
+        """<h1>Old pages</h1><table border=0><tr><td align=center><a href=1.html><img src=a.gif></a><br>Kite one<td align=center><a href=2.html><img src=b.gif></a><br>Kite two
+        <tr><td align=center><a href=3.html><img src=c.gif></a><br>Kite three<td></table>""",
+        {
+            "a": Seen("Kite one", "Old pages", "1.html"),
+            "b": Seen("Kite two", "Old pages", "2.html"),
+            "c": Seen("Kite three", "Old pages", "3.html"),
+        },
+    ),
+    "a layout table: a row of pictures above a row of captions, inside another": (
+        """<table><tr><td><img src=menu.gif width=90 height=20><td><table><tr><td><img src=a.gif><td><img src=b.gif><tr><td>Sled<td>Foil
+        <tr><td><img src=c.gif><td><img src=d.gif><tr><td>Star<td>Sun</table></table>""",
+        {"a": Seen("Sled"), "b": Seen("Foil"), "c": Seen("Star"), "d": Seen("Sun"), "menu": Seen()},
+    ),
+    "a list of terms": (
+        """<h2>Knots</h2><dl><dt>Bowline<dd><img src=a.png> Holds the bridle.<dt>Lark's head<dd><img src=b.png> Ties the line.</dl>""",
+        {"a": Seen("Bowline", "Knots"), "b": Seen("Lark's head", "Knots")},
+    ),
+    "figures in a gallery": (
+        """<h2>Storm</h2><div><figure><img src=a.jpg alt="a kite"><figcaption>The roof</figcaption></figure>
+        <figure><img src=b.jpg alt="a kite"><figcaption>The <b>gate</b></figcaption></figure></div>""",
+        {"a": Seen("The roof", "Storm"), "b": Seen("The gate", "Storm")},
+    ),
+    "an article with pictures in its text": (
+        f"""<article><h1>A day of wind</h1><p>{"It blew from the sea all day. " * 9}</p><figure><img src=a.jpg><figcaption>The beach at noon</figcaption></figure>
+        <p>{"We flew what would fly at all. " * 9}</p><h2>Evening</h2><p>{"Then it fell still. " * 15}</p><p><img src=b.jpg></p><p>{"And we went home. " * 9}</p></article>""",
+        {"a": Seen("", "A day of wind"), "b": Seen("", "Evening")},
+    ),
+    "runs of picture, text and line break": (
+        """<center><img src=a.gif> Red sail<br><img src=b.gif> Blue sail<br><img src=c.gif> Green sail<br></center>""",
+        {"a": Seen("Red sail"), "b": Seen("Blue sail"), "c": Seen("Green sail")},
+    ),
+    "headings and pictures side by side in one block": (
+        """<h1>Festival</h1><div><h3>Saturday</h3><img src=a.jpg><p>Wind from the west.</p><h3>Sunday</h3><img src=b.jpg><p>No wind.</p><h3>Monday</h3><img src=c.jpg><p>Rain.</p></div>""",
+        {"a": Seen("Saturday", "Festival"), "b": Seen("Sunday", "Festival"), "c": Seen("Monday", "Festival")},
+    ),
+    "tiles with backgrounds and words on top": (
+        """<h2>Rooms</h2><div class=wall><a class=tile href=attic style="background-image:url(a.jpg)"><span class=label>The attic</span></a>
+        <a class=tile href=cellar style="background-image:url(b.jpg)"><span class=label>The cellar</span></a></div>""",
+        {"a": Seen("The attic", "Rooms", "attic"), "b": Seen("The cellar", "Rooms", "cellar")},
+    ),
+    "a carousel with cloned slides": (
+        """<div class=track><div class="slide clone"><img src=b.jpg><p>Long Dragon</p></div><div class="slide active"><img src=a.jpg><p>Octopus</p></div>
+        <div class=slide><img src=b.jpg><p>Long Dragon</p></div><div class="slide clone"><img src=a.jpg><p>Octopus</p></div></div>""",
+        {"a": Seen("Octopus"), "b": Seen("Long Dragon")},
+    ),
+    "two pictures in one card, and an avatar beside the picture": (
+        """<h2>Flown today</h2><div class=post><div class=by><img class=avatar src=pell.jpg width=32><b>Pell</b></div><h3>Crow at dusk</h3><div class=pics><img src=a.jpg><img src=b.jpg></div></div>
+        <div class=post><div class=by><img class=avatar src=ino.jpg width=32><b>Ino</b></div><h3>Wheel at dawn</h3><div class=pics><img src=c.jpg><img src=d.jpg></div></div>""",
+        {
+            "a": Seen("Crow at dusk", "Flown today"),
+            "b": Seen("Crow at dusk", "Flown today"),
+            "c": Seen("Wheel at dawn", "Flown today"),
+            "d": Seen("Wheel at dawn", "Flown today"),
+            "pell": Seen("Crow at dusk", "Flown today"),
+            "ino": Seen("Wheel at dawn", "Flown today"),
+        },
+    ),
+    "people of a team, with label and value lines": (
+        """<h2>Keepers</h2><div class=team><div class=person><img src=a.jpg><h4>Ysolde Marrow</h4><p><b>Room:</b> Attic</p><p>Since: 1998</p></div>
+        <div class=person><img src=b.jpg><h4>Dag Winterbourne</h4><p><b>Room:</b> Cellar</p><p>Since: 2004</p></div></div>""",
+        {
+            "a": Seen("Ysolde Marrow", "Keepers", "", {"Room": "Attic", "Since": "1998"}),
+            "b": Seen("Dag Winterbourne", "Keepers", "", {"Room": "Cellar", "Since": "2004"}),
+        },
+    ),
+    "microdata": (
+        """<section><h2>Prints</h2><div itemscope itemtype="https://schema.org/Product"><img itemprop=image src=a.jpg><a itemprop=url href=p1><span itemprop=name>Print of a sled</span></a>
+        <span itemprop=sku>G-1</span><p>Buy it now</p></div><div itemscope itemtype="https://schema.org/Product"><img itemprop=image src=b.jpg><a itemprop=url href=p2><span itemprop=name>Print of a foil</span></a><span itemprop=sku>G-2</span></div></section>""",
+        {
+            "a": Seen("Print of a sled", "Prints", "p1", {"sku": "G-1"}),
+            "b": Seen("Print of a foil", "Prints", "p2", {"sku": "G-2"}),
+        },
+    ),
+    "microformats": (
+        """<div class=h-feed><article class=h-entry><p>Friday</p><img class=u-photo src=a.jpg><a class="p-name u-url" href=e1>Lines untangled</a></article>
+        <article class=h-entry><p>Monday</p><img class=u-photo src=b.jpg><a class="p-name u-url" href=e2>Lines tangled</a></article></div>""",
+        {"a": Seen("Lines untangled", "", "e1"), "b": Seen("Lines tangled", "", "e2")},
+    ),
+    "JSON-LD, matched by address": (
+        """<script type="application/ld+json">{"@graph": [{"@type": "Product", "name": "Wind sock", "url": "sock", "image": "a.jpg", "sku": "S1"},
+        {"@type": "Product", "name": "Wind spinner", "url": "spinner", "image": ["b.jpg"], "sku": "S2"}]}</script><p><img src=a.jpg></p><div><img src=b.jpg></div>""",
+        {"a": Seen("Wind sock", "", "sock", {"sku": "S1"}), "b": Seen("Wind spinner", "", "spinner", {"sku": "S2"})},
+    ),
+    "a page about one thing, related things beside it": (
+        """<header><img src=logo.png></header><main><h1>Evening Star</h1><div class=gallery><img src=a.jpg><img src=b.jpg><img src=c.jpg></div><dl><dt>Maker<dd>Pell Arbuthnot<dt>Year<dd>1977</dl>
+        <p>A six-pointed star.</p></main><aside><h2>More like it</h2><ul><li><a href=sun><img src=d.jpg>Six Corner Sun</a><li><a href=moon><img src=e.jpg>Half Moon</a></ul></aside>""",
+        {
+            "a": Seen("Evening Star", "Evening Star", "", {"Maker": "Pell Arbuthnot", "Year": "1977"}),
+            "b": Seen("Evening Star", "Evening Star", "", {"Maker": "Pell Arbuthnot", "Year": "1977"}),
+            "c": Seen("Evening Star", "Evening Star", "", {"Maker": "Pell Arbuthnot", "Year": "1977"}),
+            "d": Seen("Six Corner Sun", "More like it", "sun"),
+            "e": Seen("Half Moon", "More like it", "moon"),
+            "logo": Seen(),
+        },
+    ),
+    "rows and cells by role": (
+        """<div role=table aria-label="Loans"><div role=row><div role=columnheader>Picture</div><div role=columnheader>Kite</div><div role=columnheader>Lender</div></div>
+        <div role=row><div role=cell><img src=a.jpg></div><div role=rowheader>Grey Octopus</div><div role=cell>Ebb Hall</div></div>
+        <div role=row><div role=cell><img src=b.jpg></div><div role=rowheader>Pale Sled</div><div role=cell>Flow Hall</div></div></div>""",
+        {
+            "a": Seen("Grey Octopus", "", "", {"Kite": "Grey Octopus", "Lender": "Ebb Hall"}),
+            "b": Seen("Pale Sled", "", "", {"Kite": "Pale Sled", "Lender": "Flow Hall"}),
+        },
+    ),
+    "entries of a blog": (
+        """<main><h1>News</h1><article><img src=a.jpg><time>3 May 2025</time><h2><a href=n1>Roof mended</a></h2><p>It took the whole spring, and no rain came in since.</p><a href=n1>Read more</a></article>
+        <article><img src=b.jpg><time>1 May 2025</time><h2><a href=n2>Door painted</a></h2><p>Blue, as it was before the storm.</p><a href=n2>Read more</a></article></main>""",
+        {"a": Seen("Roof mended", "News", "n1"), "b": Seen("Door painted", "News", "n2")},
+    ),
+    "columns in rows, the last row short": (
+        """<h2>Loft</h2><div class=row><div class=col><img src=a.jpg><p><strong>Spool</strong></p></div><div class=col><img src=b.jpg><p><strong>Winder</strong></p></div></div>
+        <div class=row><div class=col><img src=c.jpg><p><strong>Peg</strong></p></div></div>""",
+        {"a": Seen("Spool", "Loft"), "b": Seen("Winder", "Loft"), "c": Seen("Peg", "Loft")},
+    ),
+    "a picture to each block of words, in two sections": (
+        """<section><h2>Reds</h2><div><div class=pic><img src=a.jpg></div><div class=words>Red sled</div><div class=pic><img src=b.jpg></div><div class=words>Red foil</div></div></section>
+        <section><h2>Blues</h2><div><div class=pic><img src=c.jpg></div><div class=words>Blue sled</div><div class=pic><img src=d.jpg></div><div class=words>Blue foil</div></div></section>""",
+        {"a": Seen("Red sled", "Reds"), "b": Seen("Red foil", "Reds"), "c": Seen("Blue sled", "Blues"), "d": Seen("Blue foil", "Blues")},
+    ),
+    # fuller ones, as pages are written
+    'shop cards realistic': (
+        """<header class="site-header"><a href="/"><img src=logo.png alt="Galewick Kite Museum"></a><nav><ul>
+        <li><a href=/shop>Shop</a><li><a href=/about>About</a></ul></nav></header><main><h1>Lanterns</h1>
+        <p class=intro>Hand-folded in our workshop.</p><section class="product-grid">
+        <article class="product-card"><div class="product-card__media"><a href="/p/1">
+        <img class="product-card__img" src="a.jpg" alt="lantern"></a><span class="badge">New</span></div>
+        <div class="product-card__body"><p class="product-card__price">€12.50</p>
+        <h3 class="product-card__title"><a href="/p/1">Paper lantern, red</a></h3><p>In stock</p>
+        <button class="btn">Add to cart</button></div></article><article class="product-card">
+        <div class="product-card__media"><a href="/p/2">
+        <img class="product-card__img" src="b.jpg" alt="lantern"></a></div><div class="product-card__body">
+        <p class="product-card__price">€9.00</p><h3 class="product-card__title">
+        <a href="/p/2">Paper lantern, blue</a></h3><button class="btn">Add to cart</button></div></article>
+        <article class="product-card"><div class="product-card__media"><a href="/p/3">
+        <img class="product-card__img" src="c.jpg" alt="lantern"></a></div><div class="product-card__body">
+        <p class="product-card__price">€19.00</p><h3 class="product-card__title">
+        <a href="/p/3">Floor lantern</a></h3>
+        <button class="btn">Add to cart</button></div></article></section></main><footer>
+        <p>© 2026 Galewick Kite Museum</p><img src=pay1.png alt="A card">
+        <img src=pay2.png alt="A coin"></footer>""",
+        {
+            "a": Seen('Paper lantern, red', 'Lanterns', 'https://galewick.example/p/1'),
+            "b": Seen('Paper lantern, blue', 'Lanterns', 'https://galewick.example/p/2'),
+            "c": Seen('Floor lantern', 'Lanterns', 'https://galewick.example/p/3'),
+            "logo": Seen('', ANY),
+            "pay1": Seen('', ANY),
+        },
+    ),
+    'cards without headings, title bold below': (
+        """<h2>Seeds</h2><div class="cards"><div class="card"><img src="a.jpg"><div class="card-body">
+        <strong>Birch</strong><span class="price">3.20 €</span>
+        <a class="btn" href="/birch">Details</a></div></div><div class="card"><img src="b.jpg">
+        <div class="card-body"><strong>Alder</strong><span class="price">2.80 €</span>
+        <a class="btn" href="/alder">Details</a></div></div></div>""",
+        {
+            "a": Seen('Birch', 'Seeds', 'https://galewick.example/birch'),
+            "b": Seen('Alder', 'Seeds', 'https://galewick.example/alder'),
+        },
+    ),
+    'cards with plain div title': (
+        """<h2>Seeds</h2><div class="cards"><div class="card"><img src="a.jpg">
+        <div class="t">Birch seed, 50 g</div><div class="pr">3.20 €</div></div><div class="card">
+        <img src="b.jpg"><div class="t">Alder seed, 50 g</div><div class="pr">2.80 €</div></div>
+        <div class="card"><img src="c.jpg"><div class="t">Oak seed, 50 g</div>
+        <div class="pr">4.80 €</div></div></div>""",
+        {
+            "a": Seen('Birch seed, 50 g', 'Seeds'),
+            "b": Seen('Alder seed, 50 g', 'Seeds'),
+            "c": Seen('Oak seed, 50 g', 'Seeds'),
+        },
+    ),
+    'overlay tiles': (
+        """<h1>Destinations</h1><div class="tiles"><a class="tile" href="/north"><img src="a.jpg" alt="">
+        <div class="overlay"><h3>North Shore</h3><p>12 walks</p></div></a><a class="tile" href="/south">
+        <img src="b.jpg" alt=""><div class="overlay"><h3>South Bay</h3><p>8 walks</p></div></a></div>""",
+        {
+            "a": Seen('North Shore', 'Destinations', 'https://galewick.example/north'),
+            "b": Seen('South Bay', 'Destinations', 'https://galewick.example/south'),
+        },
+    ),
+    'search results': (
+        """<h1>Results for “kite”</h1><div id="results"><div class="result"><a href="/k/1">
+        <img src="a.jpg" width=80></a><div>
+        <a class="result-link" href="/k/1">Red Delta at the North Shore</a>
+        <p>A broad red kite with a cream keel, flown in 1962 by Ysolde Marrow and since then every year at the festival.</p>
+        <span class="date">3 March 2024</span></div></div><div class="result"><a href="/k/2">
+        <img src="b.jpg" width=80></a><div>
+        <a class="result-link" href="/k/2">Night Crow over the harbour</a>
+        <p>A crow kite against an orange sky.</p><span class="date">4 March 2024</span></div></div></div>""",
+        {
+            "a": Seen('Red Delta at the North Shore', 'Results for “kite”', 'https://galewick.example/k/1'),
+            "b": Seen('Night Crow over the harbour', 'Results for “kite”', 'https://galewick.example/k/2'),
+        },
+    ),
+    'team': (
+        """<h1>Our people</h1><h2>Keepers</h2><ul class="people"><li><img src="a.jpg" alt="portrait">
+        <p class="name">Ysolde Marrow</p><p class="role">Head keeper</p>
+        <a href="mailto:y@x.example">E-mail</a></li><li><img src="b.jpg" alt="portrait">
+        <p class="name">Dag Winterbourne</p><p class="role">Keeper of foils</p></li></ul><h2>Volunteers</h2>
+        <ul class="people"><li><img src="c.jpg" alt="portrait"><p class="name">Ino Hallas</p>
+        <p class="role">Guide</p></li></ul>""",
+        {
+            "a": Seen('Ysolde Marrow', 'Keepers'),
+            "b": Seen('Dag Winterbourne', 'Keepers'),
+            "c": Seen('Ino Hallas', 'Volunteers'),
+        },
+    ),
+    'guild table emblem middle': (
+        """<h2>Guilds</h2><table class="wikitable"><caption>Guilds of the coast</caption><thead><tr>
+        <th>No.</th><th>Guild</th><th>Emblem</th><th>Members</th></tr></thead><tbody><tr><td>1</td>
+        <td>Birch</td><td><img src="a.png" width="23" height="15"></td><td>120</td></tr><tr><td>2</td><td>
+        <a href="/hazel">Hazel</a></td><td><img src="b.png" width="23" height="15"></td>
+        <td>80</td></tr></tbody></table>""",
+        {
+            "a": Seen('Birch', 'Guilds', '', {'No.': '1', 'Guild': 'Birch', 'Members': '120'}),
+            "b": Seen('Hazel', 'Guilds', 'https://galewick.example/hazel', {'No.': '2', 'Guild': 'Hazel', 'Members': '80'}),
+        },
+    ),
+    'emblem inside the name cell': (
+        """<h2>Guilds</h2><table><tr><th>Guild</th><th>Town</th></tr><tr><td>
+        <img src="a.png" width="23"> <a href="/birch">Birch</a></td><td>Ebb</td></tr><tr><td>
+        <img src="b.png" width="23"> <a href="/hazel">Hazel</a></td><td>Flow</td></tr></table>""",
+        {
+            "a": Seen('Birch', 'Guilds', 'https://galewick.example/birch', {'Guild': 'Birch', 'Town': 'Ebb'}),
+            "b": Seen('Hazel', 'Guilds', 'https://galewick.example/hazel', {'Guild': 'Hazel', 'Town': 'Flow'}),
+        },
+    ),
+    'rowspan picture': (
+        """<table><tr><th>Photo</th><th>Kite</th><th>Year</th></tr><tr><td rowspan=2><img src=a.jpg></td>
+        <td>Red Delta</td><td>1962</td></tr><tr><td>Small Delta</td><td>1963</td></tr><tr><td>
+        <img src=b.jpg></td><td>Crow</td><td>1981</td></tr></table>""",
+        {
+            "a": Seen('Red Delta', '', '', {'Kite': 'Red Delta', 'Year': '1962'}),
+            "b": Seen('Crow', '', '', {'Kite': 'Crow', 'Year': '1981'}),
+        },
+    ),
+    'two tables': (
+        """<h2>Reds</h2><table><tr><th>Pic<th>Name<tr><td><img src=a.jpg><td>Sled<tr><td><img src=b.jpg>
+        <td>Foil</table><h2>Blues</h2><table><tr><th>Pic<th>Name<tr><td><img src=c.jpg><td>Star<tr><td>
+        <img src=d.jpg><td>Sun</table>""",
+        {
+            "a": Seen('Sled', 'Reds', '', {'Name': 'Sled'}),
+            "c": Seen('Star', 'Blues', '', {'Name': 'Star'}),
+            "d": Seen('Sun', 'Blues', '', {'Name': 'Sun'}),
+        },
+    ),
+    'layout grid': (
+        """<center><h1>Welcome to my kites</h1></center><table border=0 cellpadding=5><tr><td>
+        <a href="k1.html"><img src="a.gif" border=0></a></td><td><a href="k2.html">
+        <img src="b.gif" border=0></a></td><td><a href="k3.html"><img src="c.gif" border=0></a></td></tr>
+        <tr><td><font size=2>Red sled</font></td><td><font size=2>Blue sled</font></td><td>
+        <font size=2>Old box</font></td></tr></table>""",
+        {
+            "a": Seen('Red sled', 'Welcome to my kites', 'k1.html'),
+            "b": Seen('Blue sled', 'Welcome to my kites', 'k2.html'),
+            "c": Seen('Old box', 'Welcome to my kites', 'k3.html'),
+        },
+    ),
+    'cell per item with b and br': (
+        """<table width=100%><tr valign=top><td><img src=a.gif><br><b>Red sled</b><br>1931, paper</td><td>
+        <img src=b.gif><br><b>Blue sled</b><br>1940, silk</td></tr></table>""",
+        {
+            "a": Seen('Red sled', ANY),
+            "b": Seen('Blue sled', ANY),
+        },
+    ),
+    'table per item': (
+        """<h2>Stock</h2><table class=item><tr><td><img src=a.gif></td><td><b>Red sled</b>
+        <br>A fine sled.</td></tr></table><table class=item><tr><td><img src=b.gif></td><td><b>Blue sled</b>
+        <br>Another.</td></tr></table>""",
+        {
+            "a": Seen('Red sled', 'Stock'),
+            "b": Seen('Blue sled', 'Stock'),
+        },
+    ),
+    'zigzag table': (
+        """<table><tr><td><img src=a.jpg></td><td><b>The attic</b><br>Where it began.</td></tr><tr><td>
+        <b>The cellar</b><br>Where it ended.</td><td><img src=b.jpg></td></tr><tr><td><img src=c.jpg></td>
+        <td><b>The yard</b><br>Wind.</td></tr></table>""",
+        {
+            "a": Seen('The attic', ANY),
+            "b": Seen('The cellar', ANY),
+            "c": Seen('The yard', ANY),
+        },
+    ),
+    'nested layout with sidebar': (
+        """<table width=800><tr><td width=150 bgcolor=#eee><a href=home.html>
+        <img src=btn1.gif width=120 height=30 alt=Home></a><br><a href=x.html>
+        <img src=btn2.gif width=120 height=30 alt=Kites></a></td><td><h2>Kites</h2><table><tr><td>
+        <img src=a.jpg><p>Sled of 1931</p></td><td><img src=b.jpg><p>Foil of 1994</p></td></tr><tr><td>
+        <img src=c.jpg><p>Star of 1977</p></td><td><img src=d.jpg>
+        <p>Crow of 1981</p></td></tr></table></td></tr></table>""",
+        {
+            "a": Seen('Sled of 1931', 'Kites'),
+            "b": Seen('Foil of 1994', 'Kites'),
+            "d": Seen('Crow of 1981', 'Kites'),
+        },
+    ),
+    'runs with br after': (
+        """<p><img src=a.gif><br>Kite of the north<br><br><img src=b.gif><br>Kite of the south<br><br>
+        <img src=c.gif><br>Kite of the west</p>""",
+        {
+            "a": Seen('Kite of the north', ANY),
+            "b": Seen('Kite of the south', ANY),
+            "c": Seen('Kite of the west', ANY),
+        },
+    ),
+    'runs text before': (
+        """<div>Kite of the north<br><img src=a.gif><br>Kite of the south<br><img src=b.gif>
+        <br>Kite of the west<br><img src=c.gif></div>""",
+        {
+            "a": Seen('Kite of the north', ANY),
+            "b": Seen('Kite of the south', ANY),
+            "c": Seen('Kite of the west', ANY),
+        },
+    ),
+    'p per item': (
+        """<h1>Moths</h1><p><img src=a.jpg align=left> <b>Ghost moth</b> White, at dusk.</p><p>
+        <img src=b.jpg align=left> <b>Tiger moth</b> Striped.</p><p>
+        <img src=c.jpg align=left> <b>Swallowtail</b> Yellow.</p>""",
+        {
+            "a": Seen('Ghost moth', 'Moths'),
+            "b": Seen('Tiger moth', 'Moths'),
+            "c": Seen('Swallowtail', 'Moths'),
+        },
+    ),
+    'dl div': (
+        """<h2>Tools</h2><dl class=tools><div><dt>Awl</dt><dd><img src=a.png></dd><dd>Makes holes.</dd></div>
+        <div><dt>Reel</dt><dd><img src=b.png></dd><dd>Holds line.</dd></div></dl>""",
+        {
+            "a": Seen('Awl', 'Tools'),
+            "b": Seen('Reel', 'Tools'),
+        },
+    ),
+    'dl dt img': (
+        """<dl><dt><img src=a.png></dt><dd><b>Awl</b> makes holes.</dd><dt><img src=b.png></dt><dd>
+        <b>Reel</b> holds line.</dd></dl>""",
+        {
+            "a": Seen('Awl', ANY),
+            "b": Seen('Reel', ANY),
+        },
+    ),
+    'css tiles by id': (
+        """<style>#n{background:url(a.jpg)}#s{background:url(b.jpg)}</style><h2>Halls</h2><div class=hall id=n>
+        <h3>North hall</h3></div><div class=hall id=s><h3>South hall</h3></div>""",
+        {
+            "a": Seen('North hall', 'Halls'),
+            "b": Seen('South hall', 'Halls'),
+        },
+    ),
+    'css tile inside': (
+        """<h2>Halls</h2><div class=grid><a class=hall href=/n>
+        <span class=pic style="background-image:url('a.jpg')"></span><span class=txt>North hall</span></a>
+        <a class=hall href=/s><span class=pic style="background-image:url('b.jpg')"></span>
+        <span class=txt>South hall</span></a></div>""",
+        {
+            "a": Seen('North hall', 'Halls', 'https://galewick.example/n'),
+            "b": Seen('South hall', 'Halls', 'https://galewick.example/s'),
+        },
+    ),
+    'card hover image': (
+        """<h2>Bags</h2><div class=g><div class=c><a href=/1><img class=front src=a.jpg>
+        <img class=back src=a2.jpg></a><a href=/1 class=n>Canvas bag</a><span>£20</span></div><div class=c>
+        <a href=/2><img class=front src=b.jpg><img class=back src=b2.jpg></a><a href=/2 class=n>Silk bag</a>
+        <span>£30</span></div></div>""",
+        {
+            "a": Seen('Canvas bag', 'Bags', 'https://galewick.example/1'),
+            "a2": Seen('Canvas bag', 'Bags', 'https://galewick.example/1'),
+            "b": Seen('Silk bag', 'Bags', 'https://galewick.example/2'),
+            "b2": Seen('Silk bag', 'Bags', 'https://galewick.example/2'),
+        },
+    ),
+    'card hover images with alts': (
+        """<h2>Bags</h2><div class=g><div class=c><a href=/1><img class=front src=a.jpg alt="Canvas bag front">
+        <img class=back src=a2.jpg alt="Canvas bag back"></a><p>Canvas bag</p><span>£20</span></div>
+        <div class=c><a href=/2><img class=front src=b.jpg alt="Silk bag front">
+        <img class=back src=b2.jpg alt="Silk bag back"></a><p>Silk bag</p><span>£30</span></div></div>""",
+        {
+            "a": Seen('Canvas bag', 'Bags', 'https://galewick.example/1'),
+            "a2": Seen('Canvas bag', 'Bags', 'https://galewick.example/1'),
+            "b": Seen('Silk bag', 'Bags', 'https://galewick.example/2'),
+        },
+    ),
+    'slider in cards': (
+        """<h2>Flats</h2><div class=l><div class=flat><ul class=slides><li><img src=a.jpg></li><li>
+        <img src=a2.jpg></li><li><img src=a3.jpg></li></ul><h3>Two rooms, Mill Street</h3><p>600 €</p></div>
+        <div class=flat><ul class=slides><li><img src=b.jpg></li><li><img src=b2.jpg></li></ul>
+        <h3>Three rooms, Quay</h3><p>800 €</p></div></div>""",
+        {
+            "a": Seen('Two rooms, Mill Street', 'Flats'),
+            "a3": Seen('Two rooms, Mill Street', 'Flats'),
+            "b2": Seen('Three rooms, Quay', 'Flats'),
+        },
+    ),
+    'feed avatars': (
+        """<div class=feed><div class=post><div class=head><img src=p1.jpg class=avatar width=40>
+        <span class=user>pell</span> <time>2 h ago</time></div><img src=a.jpg class=photo>
+        <p class=caption>Crow at dusk</p><span>12 likes</span></div><div class=post><div class=head>
+        <img src=p2.jpg class=avatar width=40><span class=user>ino</span> <time>3 h ago</time></div>
+        <img src=b.jpg class=photo><p class=caption>Wheel at dawn</p><span>3 likes</span></div></div>""",
+        {
+            "a": Seen('Crow at dusk', ANY),
+            "b": Seen('Wheel at dawn', ANY),
+        },
+    ),
+    'product page': (
+        """<header class="site-header"><a href="/"><img src=logo.png alt="Galewick Kite Museum"></a><nav><ul>
+        <li><a href=/shop>Shop</a><li><a href=/about>About</a></ul></nav></header><nav class=breadcrumb>
+        <a>Shop</a></nav><main><div class=product><div class=gallery><img id=main src=a.jpg>
+        <ul class=thumbs><li><img src=t1.jpg></li><li><img src=t2.jpg></li><li>
+        <img src=t3.jpg></li></ul></div><div class=info><h1>Floor lantern “Dune”</h1><p class=price>€ 49</p>
+        <table><tr><th>Height<td>120 cm<tr><th>Colour<td>Sand</table>
+        <button>Add to cart</button></div></div><section class=related><h2>You may also like</h2>
+        <div class=row><div class=card><a href=/x><img src=r1.jpg></a><h3>Table lantern</h3></div>
+        <div class=card><a href=/y><img src=r2.jpg></a><h3>Wall lantern</h3></div></div></section></main>
+        <footer><p>© 2026 Galewick Kite Museum</p><img src=pay1.png alt="A card">
+        <img src=pay2.png alt="A coin"></footer>""",
+        {
+            "a": Seen('Floor lantern “Dune”', 'Floor lantern “Dune”', '', {'Height': '120 cm', 'Colour': 'Sand'}),
+            "t1": Seen('Floor lantern “Dune”', ANY, '', {'Height': '120 cm', 'Colour': 'Sand'}),
+            "t3": Seen('Floor lantern “Dune”', ANY, '', {'Height': '120 cm', 'Colour': 'Sand'}),
+            "r1": Seen('Table lantern', 'You may also like', 'https://galewick.example/x'),
+            "r2": Seen('Wall lantern', 'You may also like', 'https://galewick.example/y'),
+            "logo": Seen('', ANY),
+        },
+    ),
+    'gallery plain': (
+        """<h1>Festival 2025</h1><div class=gallery><img src=a.jpg alt="Red delta over the dunes">
+        <img src=b.jpg alt="Two boxes side by side"><img src=c.jpg alt="The judges at work">
+        <img src=d.jpg alt="Rain"></div>""",
+        {
+            "a": Seen('Red delta over the dunes', 'Festival 2025'),
+            "d": Seen('Rain', 'Festival 2025'),
+        },
+    ),
+    'categories of cards': (
+        """<h1>Menu</h1><div class=cat><h2>Soups</h2><div class=dish><img src=a.jpg><h3>Leek soup</h3></div>
+        <div class=dish><img src=b.jpg><h3>Pea soup</h3></div></div><div class=cat><h2>Cakes</h2>
+        <div class=dish><img src=c.jpg><h3>Plum cake</h3></div></div>""",
+        {
+            "a": Seen('Leek soup', 'Soups'),
+            "b": Seen('Pea soup', 'Soups'),
+            "c": Seen('Plum cake', 'Cakes'),
+        },
+    ),
+    'flat headings sections of cards': (
+        """<h1>Menu</h1><h2>Soups</h2><ul><li><img src=a.jpg>Leek soup</li><li>
+        <img src=b.jpg>Pea soup</li></ul><h2>Cakes</h2><ul><li><img src=c.jpg>Plum cake</li><li>
+        <img src=d.jpg>Nut cake</li></ul>""",
+        {
+            "a": Seen('Leek soup', 'Soups'),
+            "c": Seen('Plum cake', 'Cakes'),
+            "d": Seen('Nut cake', 'Cakes'),
+        },
+    ),
+    'aria grid': (
+        """<div role=list><div role=listitem aria-label="Birch"><img src=a.jpg></div>
+        <div role=listitem aria-label="Alder"><img src=b.jpg></div></div>""",
+        {
+            "a": Seen('Birch', ANY),
+            "b": Seen('Alder', ANY),
+        },
+    ),
+    'labelledby': (
+        """<div class=x><section aria-labelledby=t1><img src=a.jpg><span id=t1>Birch</span>
+        <p>A tree of the north.</p></section><section aria-labelledby=t2><img src=b.jpg>
+        <span id=t2>Alder</span><p>A tree of the fen.</p></section></div>""",
+        {
+            "a": Seen('Birch', ANY),
+            "b": Seen('Alder', ANY),
+        },
+    ),
+    'caption with title and credit': (
+        """<div class=wall><figure><img src=a.jpg><figcaption>Birch in snow<br>
+        <small>Photo: P. Arbuthnot</small></figcaption></figure><figure><img src=b.jpg>
+        <figcaption>Alder in fog<br><small>Photo: I. Hallas</small></figcaption></figure></div>""",
+        {
+            "a": Seen('Birch in snow', ANY, '', {'Photo': 'P. Arbuthnot'}),
+            "b": Seen('Alder in fog', ANY, '', {'Photo': 'I. Hallas'}),
+        },
+    ),
+    'german shop': (
+        """<h1>Laternen</h1><ul class=produkte><li class=produkt><a href=/l1><img src=a.jpg alt=Bild></a>
+        <div class=preis>12,50 €</div><div class=bez><a href=/l1>Papierlaterne, rot</a></div>
+        <a class=mehr href=/l1>Mehr erfahren</a></li><li class=produkt><a href=/l2>
+        <img src=b.jpg alt=Bild></a><div class=preis>ab 9,00 €</div><div class=bez>
+        <a href=/l2>Papierlaterne, blau</a></div><a class=mehr href=/l2>Mehr erfahren</a></li></ul>""",
+        {
+            "a": Seen('Papierlaterne, rot', 'Laternen', 'https://galewick.example/l1'),
+            "b": Seen('Papierlaterne, blau', 'Laternen', 'https://galewick.example/l2'),
+        },
+    ),
+    'japanese': (
+        """<h2>新着</h2><div class=list><div class=item><img src=a.jpg><p class=price>￥1,200</p><p>赤い提灯</p>
+        <p>在庫あり</p></div><div class=item><img src=b.jpg><p class=price>￥900</p><p>青い提灯</p></div></div>""",
+        {
+            "a": Seen('赤い提灯', '新着'),
+            "b": Seen('青い提灯', '新着'),
+        },
+    ),
+    'label lines in cards': (
+        """<h2>Kites</h2><div class=k><img src=a.jpg><h3>Sled</h3><dl><dt>Maker</dt><dd>Ino</dd><dt>Year</dt>
+        <dd>1970</dd></dl></div><div class=k><img src=b.jpg><h3>Foil</h3><dl><dt>Maker</dt><dd>Dag</dd>
+        <dt>Year</dt><dd>1994</dd></dl></div>""",
+        {
+            "a": Seen('Sled', 'Kites', '', {'Maker': 'Ino', 'Year': '1970'}),
+            "b": Seen('Foil', 'Kites', '', {'Maker': 'Dag', 'Year': '1994'}),
+        },
+    ),
+    'label spans': (
+        """<h2>Kites</h2><div class=k><img src=a.jpg><h3>Sled</h3><p>
+        <span class=label>Maker</span> <span class=value>Ino</span></p></div><div class=k><img src=b.jpg>
+        <h3>Foil</h3><p><span class=label>Maker</span> <span class=value>Dag</span></p></div>""",
+        {
+            "a": Seen('Sled', 'Kites', '', {'Maker': 'Ino'}),
+            "b": Seen('Foil', 'Kites', '', {'Maker': 'Dag'}),
+        },
+    ),
+    'title above picture': (
+        """<h2>Exhibits</h2><div class=e><h3>The loom</h3><img src=a.jpg><p>From 1800.</p></div><div class=e>
+        <h3>The wheel</h3><img src=b.jpg><p>From 1810.</p></div>""",
+        {
+            "a": Seen('The loom', 'Exhibits'),
+            "b": Seen('The wheel', 'Exhibits'),
+        },
+    ),
+    'list entries text only after': (
+        """<h2>Birds</h2><ul><li><img src=a.jpg> Wren</li><li><img src=b.jpg> Robin</li>
+        <li>Owl (no picture yet)</li></ul>""",
+        {
+            "a": Seen('Wren', 'Birds'),
+            "b": Seen('Robin', 'Birds'),
+        },
+    ),
+    'carousel clones slick': (
+        """<section><h2>Highlights</h2><div class="slick-track">
+        <div class="slick-slide slick-cloned" aria-hidden=true><a href=/c><img src=c.jpg>
+        <span>Gamma</span></a></div><div class="slick-slide slick-current slick-active"><a href=/a>
+        <img src=a.jpg><span>Alpha</span></a></div><div class="slick-slide"><a href=/b><img src=b.jpg>
+        <span>Beta</span></a></div><div class="slick-slide"><a href=/c><img src=c.jpg>
+        <span>Gamma</span></a></div></div></section>""",
+        {
+            "a": Seen('Alpha', 'Highlights', 'https://galewick.example/a'),
+            "b": Seen('Beta', 'Highlights', 'https://galewick.example/b'),
+            "c": Seen('Gamma', 'Highlights', 'https://galewick.example/c'),
+        },
+    ),
+    'jsonld listing': (
+        """<script type="application/ld+json">{"@context":"https://schema.org","@type":"ItemList","itemListElement":[{"@type":"ListItem","position":1,"item":{"@type":"Product","name":"Dune lamp","image":"https://galewick.example/kites/a.jpg","url":"https://galewick.example/d","offers":{"@type":"Offer","price":"20"}}},{"@type":"ListItem","position":2,"item":{"@type":"Product","name":"Reed lamp","image":"https://galewick.example/kites/b.jpg","url":"https://galewick.example/r"}}]}</script>
+        <div class=x><div class=y><img src=a.jpg></div><div class=y><img src=b.jpg></div></div>""",
+        {
+            "a": Seen('Dune lamp', ANY, 'https://galewick.example/d'),
+            "b": Seen('Reed lamp', ANY, 'https://galewick.example/r'),
+        },
+    ),
+    'rdfa': (
+        """<div vocab="https://schema.org/"><div typeof="Product"><img property="image" src="a.jpg">
+        <span property="name">Dune lamp</span><span property="color">sand</span></div><div typeof="Product">
+        <img property="image" src="b.jpg"><span property="name">Reed lamp</span>
+        <span property="color">green</span></div></div>""",
+        {
+            "a": Seen('Dune lamp', ANY, '', {'color': 'sand'}),
+            "b": Seen('Reed lamp', ANY, '', {'color': 'green'}),
+        },
+    ),
+    'h-card': (
+        """<div class="h-card"><img class="u-photo" src=a.jpg><a class="p-name u-url" href=/y>Ysolde Marrow</a>
+        <span class=p-role>Keeper</span></div><div class="h-card"><img class="u-photo" src=b.jpg>
+        <a class="p-name u-url" href=/d>Dag Winterbourne</a><span class=p-role>Guide</span></div>""",
+        {
+            "a": Seen('Ysolde Marrow', ANY, 'https://galewick.example/y'),
+            "b": Seen('Dag Winterbourne', ANY, 'https://galewick.example/d'),
+        },
+    ),
+    'comparison two pic rows': (
+        """<table><thead><tr><th></th><th>Sled</th><th>Foil</th></tr></thead><tbody><tr><th>Front</th><td>
+        <img src=a.jpg></td><td><img src=b.jpg></td></tr><tr><th>Back</th><td><img src=a2.jpg></td><td>
+        <img src=b2.jpg></td></tr><tr><th>Year</th><td>1970</td><td>1994</td></tr><tr><th>Wind</th>
+        <td>3</td><td>4</td></tr><tr><th>Line</th><td>30</td><td>40</td></tr></tbody></table>""",
+        {
+            "a": Seen('Sled', ANY, '', {'Year': '1970', 'Wind': '3', 'Line': '30'}),
+            "b2": Seen('Foil', ANY, '', {'Year': '1994', 'Wind': '4', 'Line': '40'}),
+        },
+    ),
+    'species two pics per row': (
+        """<table><tr><th>Bird<th>Male<th>Female<th>Song</tr><tr><th>Wren<td><img src=a.jpg><td>
+        <img src=a2.jpg><td>loud<tr><th>Robin<td><img src=b.jpg><td><img src=b2.jpg><td>sweet<tr><th>Owl<td>
+        <img src=c.jpg><td><img src=c2.jpg><td>hoot</table>""",
+        {
+            "a": Seen('Wren', ANY, '', {'Bird': 'Wren', 'Song': 'loud'}),
+            "b2": Seen('Robin', ANY, '', {'Bird': 'Robin', 'Song': 'sweet'}),
+            "c": Seen('Owl', ANY, '', {'Bird': 'Owl', 'Song': 'hoot'}),
+        },
+    ),
+    'group rows': (
+        """<table><tr><th>Emblem<th>Guild<th>Town</tr><tr><th colspan=3>North</th></tr><tr><td><img src=a.png>
+        <td>Birch<td>Ebb<tr><td><img src=b.png><td>Hazel<td>Flow<tr><th colspan=3>South</th></tr><tr><td>
+        <img src=c.png><td>Alder<td>Quay</table>""",
+        {
+            "a": Seen('Birch', ANY, '', {'Guild': 'Birch', 'Town': 'Ebb'}),
+            "c": Seen('Alder', ANY, '', {'Guild': 'Alder', 'Town': 'Quay'}),
+        },
+    ),
+    'h4 in list group with subheads': (
+        """<section><h2>Rooms</h2><div class=rooms><section class=room><img src=a.jpg><h3>Attic</h3>
+        <h4>Under the roof</h4></section><section class=room><img src=b.jpg><h3>Cellar</h3>
+        <h4>Below ground</h4></section></div></section>""",
+        {
+            "a": Seen('Attic', 'Rooms'),
+            "b": Seen('Cellar', 'Rooms'),
+        },
+    ),
+    'timeline': (
+        """<h1>History</h1><ol class=timeline><li><time>1962</time><img src=a.jpg>
+        <p>The first kite is flown from the dunes.</p></li><li><time>1977</time><img src=b.jpg>
+        <p>The museum opens.</p></li></ol>""",
+        {
+            "a": Seen('The first kite is flown from the dunes.', 'History'),
+            "b": Seen('The museum opens.', 'History'),
+        },
+    ),
+    'thing page h1 dl': (
+        """<h1>Grey Octopus</h1><img src=a.jpg><img src=b.jpg><dl><dt>Maker<dd>Dag<dt>Year<dd>2003</dl>
+        <p>A violet octopus kite.</p>""",
+        {
+            "a": Seen('Grey Octopus', 'Grey Octopus', '', {'Maker': 'Dag', 'Year': '2003'}),
+            "b": Seen('Grey Octopus', 'Grey Octopus', '', {'Maker': 'Dag', 'Year': '2003'}),
+        },
+    ),
+    'home with hero': (
+        """<header class="site-header"><a href="/"><img src=logo.png alt="Galewick Kite Museum"></a><nav><ul>
+        <li><a href=/shop>Shop</a><li><a href=/about>About</a></ul></nav></header><main><section class=hero>
+        <img src=hero.jpg><h1>Welcome to Galewick Kite Museum</h1><p>We fold paper.</p>
+        <a href=/shop>Shop now</a></section><section><h2>Our collections</h2><div class=cols><div class=col>
+        <img src=a.jpg><h3>Paper</h3></div><div class=col><img src=b.jpg>
+        <h3>Silk</h3></div></div></section></main><footer><p>© 2026 Galewick Kite Museum</p>
+        <img src=pay1.png alt="A card"><img src=pay2.png alt="A coin"></footer>""",
+        {
+            "hero": Seen('', ANY),
+            "a": Seen('Paper', 'Our collections'),
+            "b": Seen('Silk', 'Our collections'),
+        },
+    ),
+}  # fmt: skip

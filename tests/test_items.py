@@ -1,0 +1,127 @@
+"""Items: what a person sees, on golden layouts; what it is used for; and pages that are made to take long."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from conftest import Program
+from layouts import ANY, HOME, LAYOUTS, Seen
+from pickcrate.find import find
+from pickcrate.group import group
+from pickcrate.items import itemised
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import says_nothing, without_price
+from pickcrate.items.naming import Naming
+from pickcrate.read.document import read_document
+from pickcrate.values import Image
+
+
+def images_of(markup: str) -> dict[str, Image]:
+    page = read_document(f"<!doctype html><body>{markup}".encode(), source="x", address=HOME)
+    images = group(itemised(page, find(page).references), source="x")
+    return {image.shown.url.rpartition("/")[2].partition(".")[0]: image for image in images}
+
+
+def seen(markup: str) -> dict[str, Seen]:
+    return {
+        name: Seen(
+            image.item.title,
+            image.shown.words.heading,
+            image.item.url.removeprefix(HOME),
+            dict(image.item.columns),
+        )
+        for name, image in images_of(markup).items()
+    }
+
+
+@pytest.mark.parametrize("name", LAYOUTS)
+def test_what_a_person_sees(name: str) -> None:
+    markup, expected = LAYOUTS[name]
+    found = seen(markup)
+    for picture, wanted in expected.items():
+        told = found[picture]
+        assert (replace(told, heading=ANY) if wanted.heading == ANY else told) == wanted, picture
+
+
+def test_words_that_name_nothing() -> None:
+    nothing = (
+        "12 crowns", "€ 4.50", "ab 9,00 €", "￥1,200", "from £20", "Add to cart", "Weiterlesen", "もっと見る", "3 May 2025",
+        "2025-05-03", "May 3, 2025", "vor 3 Tagen", "2 hours ago", "12", "No. 5", "(24)", "★★★★☆", "12 reviews", "photo", "Bild",
+        "IMG_2041.jpg", "DSC 0042", "Slide 3 of 9", "Click to enlarge", "Sold out", "-20 %", "new!",
+    )  # fmt: skip
+    names = (
+        "Red Delta",
+        "Sun",
+        "May",
+        "Saturday",
+        "Kite No. 5",
+        "99 kites",
+        "Foto der Woche",
+        "Oktoberfest",
+        "Read on, sailor",
+        "Buyan",
+    )
+    assert [text for text in nothing if not says_nothing(text)] == []
+    assert [text for text in names if says_nothing(text)] == []
+    assert without_price("Red Delta, print, 12 crowns") == "Red Delta, print"
+    assert without_price("Ebb, 1962") == "Ebb, 1962"
+
+
+def test_the_words_are_those_of_the_place_that_is_meant(run: Program, tmp_path: Path) -> None:
+    row = "<tr><td><img src=a.png><td>{}<td>1911</table>"
+    (tmp_path / "p.html").write_text(
+        "<h2>Reds</h2><table><tr><th>Picture<th>Name<th>Year"
+        + row.format("Red sled")
+        + "<h2>Loans</h2><table><tr><th>Picture<th>Lender<th>Year"
+        + row.format("Ebb Hall")
+    )
+    (one,) = run("look", "p.html", "--format", "jsonl").rows
+    (other,) = run("look", "p.html", "--under", "Loans", "--format", "jsonl").rows
+    assert (one["item"], one["heading"], other["item"], other["heading"]) == ("Red sled", "Reds", "Ebb Hall", "Loans")
+    assert other["columns"] == {"Lender": "Ebb Hall", "Year": "1911"}
+
+
+def test_items_in_names_shelves_criteria_and_lists(run: Program, museum: str, tmp_path: Path) -> None:
+    prints = f"{museum}/prints.html"
+    chosen = ("--furniture", "drop", "--as-shown")
+    assert [row["item"] for row in run("look", prints, *chosen, "--text", "Dag", "--format", "jsonl").rows] == [
+        "Octopus"
+    ]
+    out = run("look", prints, *chosen).out
+    assert "Surveyor's Box" in out
+    assert "(under" not in out
+    done = run(
+        "pack", prints, *chosen, "--crate", "c", "--name", "{item} {k}", "--shelf", "{heading}/{column[Made by]}"
+    )
+    assert done.code == 0
+    assert (tmp_path / "crates/c/Printed this spring/Ysolde Marrow/Red Delta 1.jpg").is_file()
+    # A pick list knows them as well, and whatever its owner adds to it.
+    run("look", f"{museum}/makers.html", *chosen, "--save", "picks.csv")
+    named = ("--name", "{column[Maker]}, {column[Region]}", "--dry-run", "--crate", "m")
+    assert "Ino Hallas, Eastern Isles.jpg" in run("pack", "picks.csv", *named).out
+    story = run("why", f"{museum}/makers.html", "7").out
+    assert "row 2 of the table “Makers of the four regions”; named by its header cell" in story
+    assert story.splitlines()[1:3] == run("why", "picks.csv", "7").out.splitlines()[1:3]
+
+
+def test_pages_that_are_made_to_take_long() -> None:
+    """Each is read to its end, with no more looks at its elements than a few for each of them."""
+    pages = (
+        "<table>" + "<tr><td rowspan=65534 colspan=1000><img src=a.jpg><td>x" * 1_000 + "</table>",
+        "<ul><li><img src=a.jpg>x" * 1_500,
+        "<div itemscope itemtype=https://schema.org/Product><img src=a.jpg><b itemprop=name>x</b>" * 1_000,
+        "<table><tr><td><img src=a.jpg><td>" * 1_500,
+        "<dl>" + "<dt><img src=a.jpg>" * 2_000,
+        "<div>" + "".join(f"<p><img src={n}.jpg> Kite {n}</p>" for n in range(2_000)),
+        "<h1>x</h1>" + "<h2>y</h2><section><img src=a.jpg>" * 1_000,
+    )
+    for markup in pages:
+        page = read_document(f"<!doctype html><body>{markup}".encode(), source="x", address=HOME)
+        references = find(page).references
+        ground = Ground(page, references)
+        allowed = ground.effort
+        Naming(ground).items()
+        assert ground.effort > -2_001
+        assert allowed < 15 * len(ground.nodes) + 20_001
+        assert len(itemised(page, references)) == len(references)
