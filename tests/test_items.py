@@ -1,5 +1,7 @@
 """Items: what a person sees, on golden layouts; what it is used for; and pages that are made to take long."""
 
+import csv
+import json
 from dataclasses import replace
 from pathlib import Path
 
@@ -96,6 +98,15 @@ def test_items_in_names_shelves_criteria_and_lists(run: Program, museum: str, tm
     )
     assert done.code == 0
     assert (tmp_path / "crates/c/Printed this spring/Ysolde Marrow/Red Delta 1.jpg").is_file()
+    with (tmp_path / "crates/c/crate.csv").open(encoding="utf-8", newline="") as file:
+        first = next(csv.DictReader(file))
+    assert (first["item"], json.loads(first["columns"])) == (
+        "Red Delta",
+        {"Made by": "Ysolde Marrow", "Size": "40 × 27 cm"},
+    )
+    assert first["item_url"] == f"{museum}/catalogue.html#red-delta"
+    run("sheet", "c", "--out", "c.html")
+    assert '"item": "Red Delta"' in (tmp_path / "c.html").read_text()
     # A pick list knows them as well, and whatever its owner adds to it.
     run("look", f"{museum}/makers.html", *chosen, "--save", "picks.csv")
     named = ("--name", "{column[Maker]}, {column[Region]}", "--dry-run", "--crate", "m")

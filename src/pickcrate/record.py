@@ -14,7 +14,7 @@ PLAN_COLUMNS = ("file", "there")
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "unended", "error")
 CRATE_COLUMNS = (
     "file", "url", "shown_url", "page", "alt", "caption", "width", "height", "type", "bytes", "sha256", "credit",
-    "licence", "evidence", "fetched_at", "tdm", "unended",
+    "licence", "evidence", "fetched_at", "tdm", "unended", "item", "item_url", "columns",
 )  # fmt: skip
 
 Row = Mapping[str, Any]

@@ -30,7 +30,7 @@ class State(StrEnum):
     FAILED = "failed"
 
 
-_SCHEMA_VERSION = 4
+_SCHEMA_VERSION = 5
 _SCHEMA = """
 CREATE TABLE picture (
   seq INTEGER PRIMARY KEY,
@@ -41,7 +41,7 @@ CREATE TABLE picture (
   file TEXT, url TEXT, sha256 TEXT, bytes INTEGER, type TEXT, width INTEGER, height INTEGER,
   etag TEXT, last_modified TEXT, fetched_at TEXT,
   shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT,
-  sought TEXT, left_out_by TEXT, unended TEXT
+  sought TEXT, left_out_by TEXT, unended TEXT, item TEXT, item_url TEXT, columns TEXT
 );
 CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
 CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
@@ -63,7 +63,17 @@ ALTER TABLE picture ADD COLUMN unended TEXT;
 UPDATE picture SET sought = error, error = NULL WHERE state = 'held' AND error IS NOT NULL;
 UPDATE picture SET left_out_by = substr(error, 1, instr(error, ':') - 1) WHERE state = 'left out' AND error LIKE '%:%';
 """
-_UPGRADES = {0: _SCHEMA + _SINCE_3, 2: _FROM_2 + _SINCE_3 + _FROM_3, 3: _FROM_3}
+_FROM_4 = """
+ALTER TABLE picture ADD COLUMN item TEXT;
+ALTER TABLE picture ADD COLUMN item_url TEXT;
+ALTER TABLE picture ADD COLUMN columns TEXT;
+"""
+_UPGRADES = {
+    0: _SCHEMA + _SINCE_3,
+    2: _FROM_2 + _SINCE_3 + _FROM_3 + _FROM_4,
+    3: _FROM_3 + _FROM_4,
+    4: _FROM_4,
+}
 
 
 VERSION_MARK = "#sha256-"
@@ -103,6 +113,10 @@ class Entry:
     """the criterion, or the robots rule, that the picture did not meet"""
     unended: str = ""
     """``yes`` if the file has no end, as its server has it"""
+    item: str = ""
+    item_url: str = ""
+    columns: str = ""
+    """what is said of its item by header, term or label: a JSON object"""
 
     @property
     def web_address(self) -> str:
@@ -367,7 +381,7 @@ def _refuse_empty(places: Places) -> None:
 
 
 def _refuse_others(version: int, places: Places) -> None:
-    if version not in {2, 3, _SCHEMA_VERSION}:
+    if version not in _UPGRADES.keys() - {0} | {_SCHEMA_VERSION}:
         raise CrateError(
             f"the ledger {places.ledger} was written by another version of Pick Crate",
             hint="use that version, or another crate",

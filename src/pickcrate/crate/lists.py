@@ -8,7 +8,8 @@ from pickcrate.crate.places import Places, unwritable
 from pickcrate.record import CRATE_COLUMNS, csv_lines
 
 FAILED_COLUMNS = (
-    "pick", "number", "url", "shown_url", "page", "found_in", "alt", "caption", "evidence", "name", "error",
+    "pick", "number", "url", "shown_url", "page", "found_in", "alt", "caption", "item", "item_url", "columns",
+    "evidence", "name", "error",
 )  # fmt: skip
 
 
@@ -52,6 +53,9 @@ def _failed_row(entry: Entry) -> tuple[object, ...]:
         "list",
         entry.alt,
         entry.caption,
+        entry.item,
+        entry.item_url,
+        entry.columns,
         entry.evidence,
         name,
         entry.error,

@@ -21,6 +21,7 @@ from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.order import Order
+from pickcrate.run.remembering import said_of
 from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
@@ -342,7 +343,7 @@ class Filling:
 
     def _keep(self, reply: Reply, arrival: Arrival, file: str, *, same_as_other: bool, aside: str) -> None:
         job, measures = _job(reply), arrival.measures
-        shown, candidate = job.image.shown, job.candidate
+        candidate = job.candidate
         reservation = rights_of_answer(reply.headers, ROBOTS_TOKEN).reservation or job.image.rights.reservation
         self._crate.record(
             replace(
@@ -354,10 +355,7 @@ class Filling:
                 url=brief(candidate.url),
                 sha256=arrival.sha256,
                 fetched_at=datetime.now(UTC).isoformat(timespec="seconds"),
-                shown_url=brief(shown.url),
-                page=brief(shown.page),
-                alt=shown.words.alt,
-                caption=shown.words.caption,
+                **said_of(job.image),
                 evidence=str(candidate.evidence),
                 credit=job.image.rights.credit,
                 licence=job.image.rights.licence,
@@ -406,7 +404,6 @@ class Filling:
             self._finish(job, replace(_left_out(job.image, url, Measures(), _ROBOTS, reason), error=error))
             return
         self._failed.add(job.entry.seq)
-        shown = job.image.shown
         if job.renews:
             error += "; the file that is there is kept"
         else:
@@ -414,10 +411,7 @@ class Filling:
                 replace(
                     job.entry,
                     state=State.FAILED,
-                    shown_url=brief(shown.url),
-                    page=brief(shown.page),
-                    alt=shown.words.alt,
-                    caption=shown.words.caption,
+                    **said_of(job.image),
                     evidence=str(job.image.best.evidence),
                     error=error,
                 )
