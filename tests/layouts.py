@@ -193,7 +193,7 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         {"a": Seen("Red sled", "Reds"), "b": Seen("Red foil", "Reds"), "c": Seen("Blue sled", "Blues"), "d": Seen("Blue foil", "Blues")},
     ),
     # fuller ones, as pages are written
-    'shop cards realistic': (
+    "shop cards realistic": (
         """<header class="site-header"><a href="/"><img src=logo.png alt="Galewick Kite Museum"></a><nav><ul>
         <li><a href=/shop>Shop</a><li><a href=/about>About</a></ul></nav></header><main><h1>Lanterns</h1>
         <p class=intro>Hand-folded in our workshop.</p><section class="product-grid">
@@ -214,46 +214,46 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         <p>© 2026 Galewick Kite Museum</p><img src=pay1.png alt="A card">
         <img src=pay2.png alt="A coin"></footer>""",
         {
-            "a": Seen('Paper lantern, red', 'Lanterns', 'https://galewick.example/p/1'),
-            "b": Seen('Paper lantern, blue', 'Lanterns', 'https://galewick.example/p/2'),
-            "c": Seen('Floor lantern', 'Lanterns', 'https://galewick.example/p/3'),
-            "logo": Seen('', ANY),
-            "pay1": Seen('', ANY),
+            "a": Seen("Paper lantern, red", "Lanterns", "https://galewick.example/p/1"),
+            "b": Seen("Paper lantern, blue", "Lanterns", "https://galewick.example/p/2"),
+            "c": Seen("Floor lantern", "Lanterns", "https://galewick.example/p/3"),
+            "logo": Seen("", ANY),
+            "pay1": Seen("", ANY),
         },
     ),
-    'cards without headings, title bold below': (
+    "cards without headings, title bold below": (
         """<h2>Seeds</h2><div class="cards"><div class="card"><img src="a.jpg"><div class="card-body">
         <strong>Birch</strong><span class="price">3.20 €</span>
         <a class="btn" href="/birch">Details</a></div></div><div class="card"><img src="b.jpg">
         <div class="card-body"><strong>Alder</strong><span class="price">2.80 €</span>
         <a class="btn" href="/alder">Details</a></div></div></div>""",
         {
-            "a": Seen('Birch', 'Seeds', 'https://galewick.example/birch'),
-            "b": Seen('Alder', 'Seeds', 'https://galewick.example/alder'),
+            "a": Seen("Birch", "Seeds", "https://galewick.example/birch"),
+            "b": Seen("Alder", "Seeds", "https://galewick.example/alder"),
         },
     ),
-    'cards with plain div title': (
+    "cards with plain div title": (
         """<h2>Seeds</h2><div class="cards"><div class="card"><img src="a.jpg">
         <div class="t">Birch seed, 50 g</div><div class="pr">3.20 €</div></div><div class="card">
         <img src="b.jpg"><div class="t">Alder seed, 50 g</div><div class="pr">2.80 €</div></div>
         <div class="card"><img src="c.jpg"><div class="t">Oak seed, 50 g</div>
         <div class="pr">4.80 €</div></div></div>""",
         {
-            "a": Seen('Birch seed, 50 g', 'Seeds'),
-            "b": Seen('Alder seed, 50 g', 'Seeds'),
-            "c": Seen('Oak seed, 50 g', 'Seeds'),
+            "a": Seen("Birch seed, 50 g", "Seeds"),
+            "b": Seen("Alder seed, 50 g", "Seeds"),
+            "c": Seen("Oak seed, 50 g", "Seeds"),
         },
     ),
-    'overlay tiles': (
+    "overlay tiles": (
         """<h1>Destinations</h1><div class="tiles"><a class="tile" href="/north"><img src="a.jpg" alt="">
         <div class="overlay"><h3>North Shore</h3><p>12 walks</p></div></a><a class="tile" href="/south">
         <img src="b.jpg" alt=""><div class="overlay"><h3>South Bay</h3><p>8 walks</p></div></a></div>""",
         {
-            "a": Seen('North Shore', 'Destinations', 'https://galewick.example/north'),
-            "b": Seen('South Bay', 'Destinations', 'https://galewick.example/south'),
+            "a": Seen("North Shore", "Destinations", "https://galewick.example/north"),
+            "b": Seen("South Bay", "Destinations", "https://galewick.example/south"),
         },
     ),
-    'search results': (
+    "search results": (
         """<h1>Results for “kite”</h1><div id="results"><div class="result"><a href="/k/1">
         <img src="a.jpg" width=80></a><div>
         <a class="result-link" href="/k/1">Red Delta at the North Shore</a>
@@ -263,11 +263,11 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         <a class="result-link" href="/k/2">Night Crow over the harbour</a>
         <p>A crow kite against an orange sky.</p><span class="date">4 March 2024</span></div></div></div>""",
         {
-            "a": Seen('Red Delta at the North Shore', 'Results for “kite”', 'https://galewick.example/k/1'),
-            "b": Seen('Night Crow over the harbour', 'Results for “kite”', 'https://galewick.example/k/2'),
+            "a": Seen("Red Delta at the North Shore", "Results for “kite”", "https://galewick.example/k/1"),
+            "b": Seen("Night Crow over the harbour", "Results for “kite”", "https://galewick.example/k/2"),
         },
     ),
-    'team': (
+    "team": (
         """<h1>Our people</h1><h2>Keepers</h2><ul class="people"><li><img src="a.jpg" alt="portrait">
         <p class="name">Ysolde Marrow</p><p class="role">Head keeper</p>
         <a href="mailto:y@x.example">E-mail</a></li><li><img src="b.jpg" alt="portrait">
@@ -275,90 +275,90 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         <ul class="people"><li><img src="c.jpg" alt="portrait"><p class="name">Ino Hallas</p>
         <p class="role">Guide</p></li></ul>""",
         {
-            "a": Seen('Ysolde Marrow', 'Keepers'),
-            "b": Seen('Dag Winterbourne', 'Keepers'),
-            "c": Seen('Ino Hallas', 'Volunteers'),
+            "a": Seen("Ysolde Marrow", "Keepers"),
+            "b": Seen("Dag Winterbourne", "Keepers"),
+            "c": Seen("Ino Hallas", "Volunteers"),
         },
     ),
-    'guild table emblem middle': (
+    "guild table emblem middle": (
         """<h2>Guilds</h2><table class="wikitable"><caption>Guilds of the coast</caption><thead><tr>
         <th>No.</th><th>Guild</th><th>Emblem</th><th>Members</th></tr></thead><tbody><tr><td>1</td>
         <td>Birch</td><td><img src="a.png" width="23" height="15"></td><td>120</td></tr><tr><td>2</td><td>
         <a href="/hazel">Hazel</a></td><td><img src="b.png" width="23" height="15"></td>
         <td>80</td></tr></tbody></table>""",
         {
-            "a": Seen('Birch', 'Guilds', '', {'No.': '1', 'Guild': 'Birch', 'Members': '120'}),
-            "b": Seen('Hazel', 'Guilds', 'https://galewick.example/hazel', {'No.': '2', 'Guild': 'Hazel', 'Members': '80'}),
+            "a": Seen("Birch", "Guilds", "", {"No.": "1", "Guild": "Birch", "Members": "120"}),
+            "b": Seen("Hazel", "Guilds", "https://galewick.example/hazel", {"No.": "2", "Guild": "Hazel", "Members": "80"}),
         },
     ),
-    'emblem inside the name cell': (
+    "emblem inside the name cell": (
         """<h2>Guilds</h2><table><tr><th>Guild</th><th>Town</th></tr><tr><td>
         <img src="a.png" width="23"> <a href="/birch">Birch</a></td><td>Ebb</td></tr><tr><td>
         <img src="b.png" width="23"> <a href="/hazel">Hazel</a></td><td>Flow</td></tr></table>""",
         {
-            "a": Seen('Birch', 'Guilds', 'https://galewick.example/birch', {'Guild': 'Birch', 'Town': 'Ebb'}),
-            "b": Seen('Hazel', 'Guilds', 'https://galewick.example/hazel', {'Guild': 'Hazel', 'Town': 'Flow'}),
+            "a": Seen("Birch", "Guilds", "https://galewick.example/birch", {"Guild": "Birch", "Town": "Ebb"}),
+            "b": Seen("Hazel", "Guilds", "https://galewick.example/hazel", {"Guild": "Hazel", "Town": "Flow"}),
         },
     ),
-    'rowspan picture': (
+    "rowspan picture": (
         """<table><tr><th>Photo</th><th>Kite</th><th>Year</th></tr><tr><td rowspan=2><img src=a.jpg></td>
         <td>Red Delta</td><td>1962</td></tr><tr><td>Small Delta</td><td>1963</td></tr><tr><td>
         <img src=b.jpg></td><td>Crow</td><td>1981</td></tr></table>""",
         {
-            "a": Seen('Red Delta', '', '', {'Kite': 'Red Delta', 'Year': '1962'}),
-            "b": Seen('Crow', '', '', {'Kite': 'Crow', 'Year': '1981'}),
+            "a": Seen("Red Delta", "", "", {"Kite": "Red Delta", "Year": "1962"}),
+            "b": Seen("Crow", "", "", {"Kite": "Crow", "Year": "1981"}),
         },
     ),
-    'two tables': (
+    "two tables": (
         """<h2>Reds</h2><table><tr><th>Pic<th>Name<tr><td><img src=a.jpg><td>Sled<tr><td><img src=b.jpg>
         <td>Foil</table><h2>Blues</h2><table><tr><th>Pic<th>Name<tr><td><img src=c.jpg><td>Star<tr><td>
         <img src=d.jpg><td>Sun</table>""",
         {
-            "a": Seen('Sled', 'Reds', '', {'Name': 'Sled'}),
-            "c": Seen('Star', 'Blues', '', {'Name': 'Star'}),
-            "d": Seen('Sun', 'Blues', '', {'Name': 'Sun'}),
+            "a": Seen("Sled", "Reds", "", {"Name": "Sled"}),
+            "c": Seen("Star", "Blues", "", {"Name": "Star"}),
+            "d": Seen("Sun", "Blues", "", {"Name": "Sun"}),
         },
     ),
-    'layout grid': (
+    "layout grid": (
         """<center><h1>Welcome to my kites</h1></center><table border=0 cellpadding=5><tr><td>
         <a href="k1.html"><img src="a.gif" border=0></a></td><td><a href="k2.html">
         <img src="b.gif" border=0></a></td><td><a href="k3.html"><img src="c.gif" border=0></a></td></tr>
         <tr><td><font size=2>Red sled</font></td><td><font size=2>Blue sled</font></td><td>
         <font size=2>Old box</font></td></tr></table>""",
         {
-            "a": Seen('Red sled', 'Welcome to my kites', 'k1.html'),
-            "b": Seen('Blue sled', 'Welcome to my kites', 'k2.html'),
-            "c": Seen('Old box', 'Welcome to my kites', 'k3.html'),
+            "a": Seen("Red sled", "Welcome to my kites", "k1.html"),
+            "b": Seen("Blue sled", "Welcome to my kites", "k2.html"),
+            "c": Seen("Old box", "Welcome to my kites", "k3.html"),
         },
     ),
-    'cell per item with b and br': (
+    "cell per item with b and br": (
         """<table width=100%><tr valign=top><td><img src=a.gif><br><b>Red sled</b><br>1931, paper</td><td>
         <img src=b.gif><br><b>Blue sled</b><br>1940, silk</td></tr></table>""",
         {
-            "a": Seen('Red sled', ANY),
-            "b": Seen('Blue sled', ANY),
+            "a": Seen("Red sled", ANY),
+            "b": Seen("Blue sled", ANY),
         },
     ),
-    'table per item': (
+    "table per item": (
         """<h2>Stock</h2><table class=item><tr><td><img src=a.gif></td><td><b>Red sled</b>
         <br>A fine sled.</td></tr></table><table class=item><tr><td><img src=b.gif></td><td><b>Blue sled</b>
         <br>Another.</td></tr></table>""",
         {
-            "a": Seen('Red sled', 'Stock'),
-            "b": Seen('Blue sled', 'Stock'),
+            "a": Seen("Red sled", "Stock"),
+            "b": Seen("Blue sled", "Stock"),
         },
     ),
-    'zigzag table': (
+    "zigzag table": (
         """<table><tr><td><img src=a.jpg></td><td><b>The attic</b><br>Where it began.</td></tr><tr><td>
         <b>The cellar</b><br>Where it ended.</td><td><img src=b.jpg></td></tr><tr><td><img src=c.jpg></td>
         <td><b>The yard</b><br>Wind.</td></tr></table>""",
         {
-            "a": Seen('The attic', ANY),
-            "b": Seen('The cellar', ANY),
-            "c": Seen('The yard', ANY),
+            "a": Seen("The attic", ANY),
+            "b": Seen("The cellar", ANY),
+            "c": Seen("The yard", ANY),
         },
     ),
-    'nested layout with sidebar': (
+    "nested layout with sidebar": (
         """<table width=800><tr><td width=150 bgcolor=#eee><a href=home.html>
         <img src=btn1.gif width=120 height=30 alt=Home></a><br><a href=x.html>
         <img src=btn2.gif width=120 height=30 alt=Kites></a></td><td><h2>Kites</h2><table><tr><td>
@@ -366,119 +366,119 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         <img src=c.jpg><p>Star of 1977</p></td><td><img src=d.jpg>
         <p>Crow of 1981</p></td></tr></table></td></tr></table>""",
         {
-            "a": Seen('Sled of 1931', 'Kites'),
-            "b": Seen('Foil of 1994', 'Kites'),
-            "d": Seen('Crow of 1981', 'Kites'),
+            "a": Seen("Sled of 1931", "Kites"),
+            "b": Seen("Foil of 1994", "Kites"),
+            "d": Seen("Crow of 1981", "Kites"),
         },
     ),
-    'runs with br after': (
+    "runs with br after": (
         """<p><img src=a.gif><br>Kite of the north<br><br><img src=b.gif><br>Kite of the south<br><br>
         <img src=c.gif><br>Kite of the west</p>""",
         {
-            "a": Seen('Kite of the north', ANY),
-            "b": Seen('Kite of the south', ANY),
-            "c": Seen('Kite of the west', ANY),
+            "a": Seen("Kite of the north", ANY),
+            "b": Seen("Kite of the south", ANY),
+            "c": Seen("Kite of the west", ANY),
         },
     ),
-    'runs text before': (
+    "runs text before": (
         """<div>Kite of the north<br><img src=a.gif><br>Kite of the south<br><img src=b.gif>
         <br>Kite of the west<br><img src=c.gif></div>""",
         {
-            "a": Seen('Kite of the north', ANY),
-            "b": Seen('Kite of the south', ANY),
-            "c": Seen('Kite of the west', ANY),
+            "a": Seen("Kite of the north", ANY),
+            "b": Seen("Kite of the south", ANY),
+            "c": Seen("Kite of the west", ANY),
         },
     ),
-    'p per item': (
+    "p per item": (
         """<h1>Moths</h1><p><img src=a.jpg align=left> <b>Ghost moth</b> White, at dusk.</p><p>
         <img src=b.jpg align=left> <b>Tiger moth</b> Striped.</p><p>
         <img src=c.jpg align=left> <b>Swallowtail</b> Yellow.</p>""",
         {
-            "a": Seen('Ghost moth', 'Moths'),
-            "b": Seen('Tiger moth', 'Moths'),
-            "c": Seen('Swallowtail', 'Moths'),
+            "a": Seen("Ghost moth", "Moths"),
+            "b": Seen("Tiger moth", "Moths"),
+            "c": Seen("Swallowtail", "Moths"),
         },
     ),
-    'dl div': (
+    "dl div": (
         """<h2>Tools</h2><dl class=tools><div><dt>Awl</dt><dd><img src=a.png></dd><dd>Makes holes.</dd></div>
         <div><dt>Reel</dt><dd><img src=b.png></dd><dd>Holds line.</dd></div></dl>""",
         {
-            "a": Seen('Awl', 'Tools'),
-            "b": Seen('Reel', 'Tools'),
+            "a": Seen("Awl", "Tools"),
+            "b": Seen("Reel", "Tools"),
         },
     ),
-    'dl dt img': (
+    "dl dt img": (
         """<dl><dt><img src=a.png></dt><dd><b>Awl</b> makes holes.</dd><dt><img src=b.png></dt><dd>
         <b>Reel</b> holds line.</dd></dl>""",
         {
-            "a": Seen('Awl', ANY),
-            "b": Seen('Reel', ANY),
+            "a": Seen("Awl", ANY),
+            "b": Seen("Reel", ANY),
         },
     ),
-    'css tiles by id': (
+    "css tiles by id": (
         """<style>#n{background:url(a.jpg)}#s{background:url(b.jpg)}</style><h2>Halls</h2><div class=hall id=n>
         <h3>North hall</h3></div><div class=hall id=s><h3>South hall</h3></div>""",
         {
-            "a": Seen('North hall', 'Halls'),
-            "b": Seen('South hall', 'Halls'),
+            "a": Seen("North hall", "Halls"),
+            "b": Seen("South hall", "Halls"),
         },
     ),
-    'css tile inside': (
+    "css tile inside": (
         """<h2>Halls</h2><div class=grid><a class=hall href=/n>
         <span class=pic style="background-image:url('a.jpg')"></span><span class=txt>North hall</span></a>
         <a class=hall href=/s><span class=pic style="background-image:url('b.jpg')"></span>
         <span class=txt>South hall</span></a></div>""",
         {
-            "a": Seen('North hall', 'Halls', 'https://galewick.example/n'),
-            "b": Seen('South hall', 'Halls', 'https://galewick.example/s'),
+            "a": Seen("North hall", "Halls", "https://galewick.example/n"),
+            "b": Seen("South hall", "Halls", "https://galewick.example/s"),
         },
     ),
-    'card hover image': (
+    "card hover image": (
         """<h2>Bags</h2><div class=g><div class=c><a href=/1><img class=front src=a.jpg>
         <img class=back src=a2.jpg></a><a href=/1 class=n>Canvas bag</a><span>£20</span></div><div class=c>
         <a href=/2><img class=front src=b.jpg><img class=back src=b2.jpg></a><a href=/2 class=n>Silk bag</a>
         <span>£30</span></div></div>""",
         {
-            "a": Seen('Canvas bag', 'Bags', 'https://galewick.example/1'),
-            "a2": Seen('Canvas bag', 'Bags', 'https://galewick.example/1'),
-            "b": Seen('Silk bag', 'Bags', 'https://galewick.example/2'),
-            "b2": Seen('Silk bag', 'Bags', 'https://galewick.example/2'),
+            "a": Seen("Canvas bag", "Bags", "https://galewick.example/1"),
+            "a2": Seen("Canvas bag", "Bags", "https://galewick.example/1"),
+            "b": Seen("Silk bag", "Bags", "https://galewick.example/2"),
+            "b2": Seen("Silk bag", "Bags", "https://galewick.example/2"),
         },
     ),
-    'card hover images with alts': (
+    "card hover images with alts": (
         """<h2>Bags</h2><div class=g><div class=c><a href=/1><img class=front src=a.jpg alt="Canvas bag front">
         <img class=back src=a2.jpg alt="Canvas bag back"></a><p>Canvas bag</p><span>£20</span></div>
         <div class=c><a href=/2><img class=front src=b.jpg alt="Silk bag front">
         <img class=back src=b2.jpg alt="Silk bag back"></a><p>Silk bag</p><span>£30</span></div></div>""",
         {
-            "a": Seen('Canvas bag', 'Bags', 'https://galewick.example/1'),
-            "a2": Seen('Canvas bag', 'Bags', 'https://galewick.example/1'),
-            "b": Seen('Silk bag', 'Bags', 'https://galewick.example/2'),
+            "a": Seen("Canvas bag", "Bags", "https://galewick.example/1"),
+            "a2": Seen("Canvas bag", "Bags", "https://galewick.example/1"),
+            "b": Seen("Silk bag", "Bags", "https://galewick.example/2"),
         },
     ),
-    'slider in cards': (
+    "slider in cards": (
         """<h2>Flats</h2><div class=l><div class=flat><ul class=slides><li><img src=a.jpg></li><li>
         <img src=a2.jpg></li><li><img src=a3.jpg></li></ul><h3>Two rooms, Mill Street</h3><p>600 €</p></div>
         <div class=flat><ul class=slides><li><img src=b.jpg></li><li><img src=b2.jpg></li></ul>
         <h3>Three rooms, Quay</h3><p>800 €</p></div></div>""",
         {
-            "a": Seen('Two rooms, Mill Street', 'Flats'),
-            "a3": Seen('Two rooms, Mill Street', 'Flats'),
-            "b2": Seen('Three rooms, Quay', 'Flats'),
+            "a": Seen("Two rooms, Mill Street", "Flats"),
+            "a3": Seen("Two rooms, Mill Street", "Flats"),
+            "b2": Seen("Three rooms, Quay", "Flats"),
         },
     ),
-    'feed avatars': (
+    "feed avatars": (
         """<div class=feed><div class=post><div class=head><img src=p1.jpg class=avatar width=40>
         <span class=user>pell</span> <time>2 h ago</time></div><img src=a.jpg class=photo>
         <p class=caption>Crow at dusk</p><span>12 likes</span></div><div class=post><div class=head>
         <img src=p2.jpg class=avatar width=40><span class=user>ino</span> <time>3 h ago</time></div>
         <img src=b.jpg class=photo><p class=caption>Wheel at dawn</p><span>3 likes</span></div></div>""",
         {
-            "a": Seen('Crow at dusk', ANY),
-            "b": Seen('Wheel at dawn', ANY),
+            "a": Seen("Crow at dusk", ANY),
+            "b": Seen("Wheel at dawn", ANY),
         },
     ),
-    'product page': (
+    "product page": (
         """<header class="site-header"><a href="/"><img src=logo.png alt="Galewick Kite Museum"></a><nav><ul>
         <li><a href=/shop>Shop</a><li><a href=/about>About</a></ul></nav></header><nav class=breadcrumb>
         <a>Shop</a></nav><main><div class=product><div class=gallery><img id=main src=a.jpg>
@@ -491,123 +491,123 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         <footer><p>© 2026 Galewick Kite Museum</p><img src=pay1.png alt="A card">
         <img src=pay2.png alt="A coin"></footer>""",
         {
-            "a": Seen('Floor lantern “Dune”', 'Floor lantern “Dune”', '', {'Height': '120 cm', 'Colour': 'Sand'}),
-            "t1": Seen('Floor lantern “Dune”', ANY, '', {'Height': '120 cm', 'Colour': 'Sand'}),
-            "t3": Seen('Floor lantern “Dune”', ANY, '', {'Height': '120 cm', 'Colour': 'Sand'}),
-            "r1": Seen('Table lantern', 'You may also like', 'https://galewick.example/x'),
-            "r2": Seen('Wall lantern', 'You may also like', 'https://galewick.example/y'),
-            "logo": Seen('', ANY),
+            "a": Seen("Floor lantern “Dune”", "Floor lantern “Dune”", "", {"Height": "120 cm", "Colour": "Sand"}),
+            "t1": Seen("Floor lantern “Dune”", ANY, "", {"Height": "120 cm", "Colour": "Sand"}),
+            "t3": Seen("Floor lantern “Dune”", ANY, "", {"Height": "120 cm", "Colour": "Sand"}),
+            "r1": Seen("Table lantern", "You may also like", "https://galewick.example/x"),
+            "r2": Seen("Wall lantern", "You may also like", "https://galewick.example/y"),
+            "logo": Seen("", ANY),
         },
     ),
-    'gallery plain': (
+    "gallery plain": (
         """<h1>Festival 2025</h1><div class=gallery><img src=a.jpg alt="Red delta over the dunes">
         <img src=b.jpg alt="Two boxes side by side"><img src=c.jpg alt="The judges at work">
         <img src=d.jpg alt="Rain"></div>""",
         {
-            "a": Seen('Red delta over the dunes', 'Festival 2025'),
-            "d": Seen('Rain', 'Festival 2025'),
+            "a": Seen("Red delta over the dunes", "Festival 2025"),
+            "d": Seen("Rain", "Festival 2025"),
         },
     ),
-    'categories of cards': (
+    "categories of cards": (
         """<h1>Menu</h1><div class=cat><h2>Soups</h2><div class=dish><img src=a.jpg><h3>Leek soup</h3></div>
         <div class=dish><img src=b.jpg><h3>Pea soup</h3></div></div><div class=cat><h2>Cakes</h2>
         <div class=dish><img src=c.jpg><h3>Plum cake</h3></div></div>""",
         {
-            "a": Seen('Leek soup', 'Soups'),
-            "b": Seen('Pea soup', 'Soups'),
-            "c": Seen('Plum cake', 'Cakes'),
+            "a": Seen("Leek soup", "Soups"),
+            "b": Seen("Pea soup", "Soups"),
+            "c": Seen("Plum cake", "Cakes"),
         },
     ),
-    'flat headings sections of cards': (
+    "flat headings sections of cards": (
         """<h1>Menu</h1><h2>Soups</h2><ul><li><img src=a.jpg>Leek soup</li><li>
         <img src=b.jpg>Pea soup</li></ul><h2>Cakes</h2><ul><li><img src=c.jpg>Plum cake</li><li>
         <img src=d.jpg>Nut cake</li></ul>""",
         {
-            "a": Seen('Leek soup', 'Soups'),
-            "c": Seen('Plum cake', 'Cakes'),
-            "d": Seen('Nut cake', 'Cakes'),
+            "a": Seen("Leek soup", "Soups"),
+            "c": Seen("Plum cake", "Cakes"),
+            "d": Seen("Nut cake", "Cakes"),
         },
     ),
-    'aria grid': (
+    "aria grid": (
         """<div role=list><div role=listitem aria-label="Birch"><img src=a.jpg></div>
         <div role=listitem aria-label="Alder"><img src=b.jpg></div></div>""",
         {
-            "a": Seen('Birch', ANY),
-            "b": Seen('Alder', ANY),
+            "a": Seen("Birch", ANY),
+            "b": Seen("Alder", ANY),
         },
     ),
-    'labelledby': (
+    "labelledby": (
         """<div class=x><section aria-labelledby=t1><img src=a.jpg><span id=t1>Birch</span>
         <p>A tree of the north.</p></section><section aria-labelledby=t2><img src=b.jpg>
         <span id=t2>Alder</span><p>A tree of the fen.</p></section></div>""",
         {
-            "a": Seen('Birch', ANY),
-            "b": Seen('Alder', ANY),
+            "a": Seen("Birch", ANY),
+            "b": Seen("Alder", ANY),
         },
     ),
-    'caption with title and credit': (
+    "caption with title and credit": (
         """<div class=wall><figure><img src=a.jpg><figcaption>Birch in snow<br>
         <small>Photo: P. Arbuthnot</small></figcaption></figure><figure><img src=b.jpg>
         <figcaption>Alder in fog<br><small>Photo: I. Hallas</small></figcaption></figure></div>""",
         {
-            "a": Seen('Birch in snow', ANY, '', {'Photo': 'P. Arbuthnot'}),
-            "b": Seen('Alder in fog', ANY, '', {'Photo': 'I. Hallas'}),
+            "a": Seen("Birch in snow", ANY, "", {"Photo": "P. Arbuthnot"}),
+            "b": Seen("Alder in fog", ANY, "", {"Photo": "I. Hallas"}),
         },
     ),
-    'german shop': (
+    "german shop": (
         """<h1>Laternen</h1><ul class=produkte><li class=produkt><a href=/l1><img src=a.jpg alt=Bild></a>
         <div class=preis>12,50 €</div><div class=bez><a href=/l1>Papierlaterne, rot</a></div>
         <a class=mehr href=/l1>Mehr erfahren</a></li><li class=produkt><a href=/l2>
         <img src=b.jpg alt=Bild></a><div class=preis>ab 9,00 €</div><div class=bez>
         <a href=/l2>Papierlaterne, blau</a></div><a class=mehr href=/l2>Mehr erfahren</a></li></ul>""",
         {
-            "a": Seen('Papierlaterne, rot', 'Laternen', 'https://galewick.example/l1'),
-            "b": Seen('Papierlaterne, blau', 'Laternen', 'https://galewick.example/l2'),
+            "a": Seen("Papierlaterne, rot", "Laternen", "https://galewick.example/l1"),
+            "b": Seen("Papierlaterne, blau", "Laternen", "https://galewick.example/l2"),
         },
     ),
-    'japanese': (
+    "japanese": (
         """<h2>新着</h2><div class=list><div class=item><img src=a.jpg><p class=price>￥1,200</p><p>赤い提灯</p>
         <p>在庫あり</p></div><div class=item><img src=b.jpg><p class=price>￥900</p><p>青い提灯</p></div></div>""",
         {
-            "a": Seen('赤い提灯', '新着'),
-            "b": Seen('青い提灯', '新着'),
+            "a": Seen("赤い提灯", "新着"),
+            "b": Seen("青い提灯", "新着"),
         },
     ),
-    'label lines in cards': (
+    "label lines in cards": (
         """<h2>Kites</h2><div class=k><img src=a.jpg><h3>Sled</h3><dl><dt>Maker</dt><dd>Ino</dd><dt>Year</dt>
         <dd>1970</dd></dl></div><div class=k><img src=b.jpg><h3>Foil</h3><dl><dt>Maker</dt><dd>Dag</dd>
         <dt>Year</dt><dd>1994</dd></dl></div>""",
         {
-            "a": Seen('Sled', 'Kites', '', {'Maker': 'Ino', 'Year': '1970'}),
-            "b": Seen('Foil', 'Kites', '', {'Maker': 'Dag', 'Year': '1994'}),
+            "a": Seen("Sled", "Kites", "", {"Maker": "Ino", "Year": "1970"}),
+            "b": Seen("Foil", "Kites", "", {"Maker": "Dag", "Year": "1994"}),
         },
     ),
-    'label spans': (
+    "label spans": (
         """<h2>Kites</h2><div class=k><img src=a.jpg><h3>Sled</h3><p>
         <span class=label>Maker</span> <span class=value>Ino</span></p></div><div class=k><img src=b.jpg>
         <h3>Foil</h3><p><span class=label>Maker</span> <span class=value>Dag</span></p></div>""",
         {
-            "a": Seen('Sled', 'Kites', '', {'Maker': 'Ino'}),
-            "b": Seen('Foil', 'Kites', '', {'Maker': 'Dag'}),
+            "a": Seen("Sled", "Kites", "", {"Maker": "Ino"}),
+            "b": Seen("Foil", "Kites", "", {"Maker": "Dag"}),
         },
     ),
-    'title above picture': (
+    "title above picture": (
         """<h2>Exhibits</h2><div class=e><h3>The loom</h3><img src=a.jpg><p>From 1800.</p></div><div class=e>
         <h3>The wheel</h3><img src=b.jpg><p>From 1810.</p></div>""",
         {
-            "a": Seen('The loom', 'Exhibits'),
-            "b": Seen('The wheel', 'Exhibits'),
+            "a": Seen("The loom", "Exhibits"),
+            "b": Seen("The wheel", "Exhibits"),
         },
     ),
-    'list entries text only after': (
+    "list entries text only after": (
         """<h2>Birds</h2><ul><li><img src=a.jpg> Wren</li><li><img src=b.jpg> Robin</li>
         <li>Owl (no picture yet)</li></ul>""",
         {
-            "a": Seen('Wren', 'Birds'),
-            "b": Seen('Robin', 'Birds'),
+            "a": Seen("Wren", "Birds"),
+            "b": Seen("Robin", "Birds"),
         },
     ),
-    'carousel clones slick': (
+    "carousel clones slick": (
         """<section><h2>Highlights</h2><div class="slick-track">
         <div class="slick-slide slick-cloned" aria-hidden=true><a href=/c><img src=c.jpg>
         <span>Gamma</span></a></div><div class="slick-slide slick-current slick-active"><a href=/a>
@@ -615,94 +615,94 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         <span>Beta</span></a></div><div class="slick-slide"><a href=/c><img src=c.jpg>
         <span>Gamma</span></a></div></div></section>""",
         {
-            "a": Seen('Alpha', 'Highlights', 'https://galewick.example/a'),
-            "b": Seen('Beta', 'Highlights', 'https://galewick.example/b'),
-            "c": Seen('Gamma', 'Highlights', 'https://galewick.example/c'),
+            "a": Seen("Alpha", "Highlights", "https://galewick.example/a"),
+            "b": Seen("Beta", "Highlights", "https://galewick.example/b"),
+            "c": Seen("Gamma", "Highlights", "https://galewick.example/c"),
         },
     ),
-    'jsonld listing': (
+    "jsonld listing": (
         """<script type="application/ld+json">{"@context":"https://schema.org","@type":"ItemList","itemListElement":[{"@type":"ListItem","position":1,"item":{"@type":"Product","name":"Dune lamp","image":"https://galewick.example/kites/a.jpg","url":"https://galewick.example/d","offers":{"@type":"Offer","price":"20"}}},{"@type":"ListItem","position":2,"item":{"@type":"Product","name":"Reed lamp","image":"https://galewick.example/kites/b.jpg","url":"https://galewick.example/r"}}]}</script>
         <div class=x><div class=y><img src=a.jpg></div><div class=y><img src=b.jpg></div></div>""",
         {
-            "a": Seen('Dune lamp', ANY, 'https://galewick.example/d'),
-            "b": Seen('Reed lamp', ANY, 'https://galewick.example/r'),
+            "a": Seen("Dune lamp", ANY, "https://galewick.example/d"),
+            "b": Seen("Reed lamp", ANY, "https://galewick.example/r"),
         },
     ),
-    'rdfa': (
+    "rdfa": (
         """<div vocab="https://schema.org/"><div typeof="Product"><img property="image" src="a.jpg">
         <span property="name">Dune lamp</span><span property="color">sand</span></div><div typeof="Product">
         <img property="image" src="b.jpg"><span property="name">Reed lamp</span>
         <span property="color">green</span></div></div>""",
         {
-            "a": Seen('Dune lamp', ANY, '', {'color': 'sand'}),
-            "b": Seen('Reed lamp', ANY, '', {'color': 'green'}),
+            "a": Seen("Dune lamp", ANY, "", {"color": "sand"}),
+            "b": Seen("Reed lamp", ANY, "", {"color": "green"}),
         },
     ),
-    'h-card': (
+    "h-card": (
         """<div class="h-card"><img class="u-photo" src=a.jpg><a class="p-name u-url" href=/y>Ysolde Marrow</a>
         <span class=p-role>Keeper</span></div><div class="h-card"><img class="u-photo" src=b.jpg>
         <a class="p-name u-url" href=/d>Dag Winterbourne</a><span class=p-role>Guide</span></div>""",
         {
-            "a": Seen('Ysolde Marrow', ANY, 'https://galewick.example/y'),
-            "b": Seen('Dag Winterbourne', ANY, 'https://galewick.example/d'),
+            "a": Seen("Ysolde Marrow", ANY, "https://galewick.example/y"),
+            "b": Seen("Dag Winterbourne", ANY, "https://galewick.example/d"),
         },
     ),
-    'comparison two pic rows': (
+    "comparison two pic rows": (
         """<table><thead><tr><th></th><th>Sled</th><th>Foil</th></tr></thead><tbody><tr><th>Front</th><td>
         <img src=a.jpg></td><td><img src=b.jpg></td></tr><tr><th>Back</th><td><img src=a2.jpg></td><td>
         <img src=b2.jpg></td></tr><tr><th>Year</th><td>1970</td><td>1994</td></tr><tr><th>Wind</th>
         <td>3</td><td>4</td></tr><tr><th>Line</th><td>30</td><td>40</td></tr></tbody></table>""",
         {
-            "a": Seen('Sled', ANY, '', {'Year': '1970', 'Wind': '3', 'Line': '30'}),
-            "b2": Seen('Foil', ANY, '', {'Year': '1994', 'Wind': '4', 'Line': '40'}),
+            "a": Seen("Sled", ANY, "", {"Year": "1970", "Wind": "3", "Line": "30"}),
+            "b2": Seen("Foil", ANY, "", {"Year": "1994", "Wind": "4", "Line": "40"}),
         },
     ),
-    'species two pics per row': (
+    "species two pics per row": (
         """<table><tr><th>Bird<th>Male<th>Female<th>Song</tr><tr><th>Wren<td><img src=a.jpg><td>
         <img src=a2.jpg><td>loud<tr><th>Robin<td><img src=b.jpg><td><img src=b2.jpg><td>sweet<tr><th>Owl<td>
         <img src=c.jpg><td><img src=c2.jpg><td>hoot</table>""",
         {
-            "a": Seen('Wren', ANY, '', {'Bird': 'Wren', 'Song': 'loud'}),
-            "b2": Seen('Robin', ANY, '', {'Bird': 'Robin', 'Song': 'sweet'}),
-            "c": Seen('Owl', ANY, '', {'Bird': 'Owl', 'Song': 'hoot'}),
+            "a": Seen("Wren", ANY, "", {"Bird": "Wren", "Song": "loud"}),
+            "b2": Seen("Robin", ANY, "", {"Bird": "Robin", "Song": "sweet"}),
+            "c": Seen("Owl", ANY, "", {"Bird": "Owl", "Song": "hoot"}),
         },
     ),
-    'group rows': (
+    "group rows": (
         """<table><tr><th>Emblem<th>Guild<th>Town</tr><tr><th colspan=3>North</th></tr><tr><td><img src=a.png>
         <td>Birch<td>Ebb<tr><td><img src=b.png><td>Hazel<td>Flow<tr><th colspan=3>South</th></tr><tr><td>
         <img src=c.png><td>Alder<td>Quay</table>""",
         {
-            "a": Seen('Birch', ANY, '', {'Guild': 'Birch', 'Town': 'Ebb'}),
-            "c": Seen('Alder', ANY, '', {'Guild': 'Alder', 'Town': 'Quay'}),
+            "a": Seen("Birch", ANY, "", {"Guild": "Birch", "Town": "Ebb"}),
+            "c": Seen("Alder", ANY, "", {"Guild": "Alder", "Town": "Quay"}),
         },
     ),
-    'h4 in list group with subheads': (
+    "h4 in list group with subheads": (
         """<section><h2>Rooms</h2><div class=rooms><section class=room><img src=a.jpg><h3>Attic</h3>
         <h4>Under the roof</h4></section><section class=room><img src=b.jpg><h3>Cellar</h3>
         <h4>Below ground</h4></section></div></section>""",
         {
-            "a": Seen('Attic', 'Rooms'),
-            "b": Seen('Cellar', 'Rooms'),
+            "a": Seen("Attic", "Rooms"),
+            "b": Seen("Cellar", "Rooms"),
         },
     ),
-    'timeline': (
+    "timeline": (
         """<h1>History</h1><ol class=timeline><li><time>1962</time><img src=a.jpg>
         <p>The first kite is flown from the dunes.</p></li><li><time>1977</time><img src=b.jpg>
         <p>The museum opens.</p></li></ol>""",
         {
-            "a": Seen('The first kite is flown from the dunes.', 'History'),
-            "b": Seen('The museum opens.', 'History'),
+            "a": Seen("The first kite is flown from the dunes.", "History"),
+            "b": Seen("The museum opens.", "History"),
         },
     ),
-    'thing page h1 dl': (
+    "thing page h1 dl": (
         """<h1>Grey Octopus</h1><img src=a.jpg><img src=b.jpg><dl><dt>Maker<dd>Dag<dt>Year<dd>2003</dl>
         <p>A violet octopus kite.</p>""",
         {
-            "a": Seen('Grey Octopus', 'Grey Octopus', '', {'Maker': 'Dag', 'Year': '2003'}),
-            "b": Seen('Grey Octopus', 'Grey Octopus', '', {'Maker': 'Dag', 'Year': '2003'}),
+            "a": Seen("Grey Octopus", "Grey Octopus", "", {"Maker": "Dag", "Year": "2003"}),
+            "b": Seen("Grey Octopus", "Grey Octopus", "", {"Maker": "Dag", "Year": "2003"}),
         },
     ),
-    'home with hero': (
+    "home with hero": (
         """<header class="site-header"><a href="/"><img src=logo.png alt="Galewick Kite Museum"></a><nav><ul>
         <li><a href=/shop>Shop</a><li><a href=/about>About</a></ul></nav></header><main><section class=hero>
         <img src=hero.jpg><h1>Welcome to Galewick Kite Museum</h1><p>We fold paper.</p>
@@ -711,9 +711,572 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         <h3>Silk</h3></div></div></section></main><footer><p>© 2026 Galewick Kite Museum</p>
         <img src=pay1.png alt="A card"><img src=pay2.png alt="A coin"></footer>""",
         {
-            "hero": Seen('', ANY),
-            "a": Seen('Paper', 'Our collections'),
-            "b": Seen('Silk', 'Our collections'),
+            "hero": Seen("", ANY),
+            "a": Seen("Paper", "Our collections"),
+            "b": Seen("Silk", "Our collections"),
+        },
+    ),
+    "a gallery of boxes": (
+        """<h2>Gallery</h2><ul class="gallery plain"><li class="gallerybox" style="width:155px"><div class="thumb">
+        <span><a href="/file/A.jpg" class="image"><img src=a.jpg></a></span></div><div class="gallerytext">
+        <p>A delta over the dunes</p></div></li><li class="gallerybox"><div class="thumb"><span>
+        <a href="/file/B.jpg" class="image"><img src=b.jpg></a></span></div><div class="gallerytext">
+        <p>A box kite at rest</p></div></li></ul>""",
+        {
+            "a": Seen("A delta over the dunes", "Gallery"),
+            "b": Seen("A box kite at rest", "Gallery"),
+        },
+    ),
+    "eyebrow repeated": (
+        """<h2>Shop</h2><div class=g><div class=c><img src=a.jpg><span>Lanterns</span><div>Paper lantern, red</div>
+        <div>€ 4</div></div><div class=c><img src=b.jpg><span>Lanterns</span><div>Paper lantern, blue</div>
+        <div>€ 5</div></div><div class=c><img src=c.jpg><span>Lanterns</span><div>Floor lantern</div>
+        <div>€ 9</div></div></div>""",
+        {
+            "a": Seen("Paper lantern, red", "Shop"),
+            "b": Seen("Paper lantern, blue", "Shop"),
+            "c": Seen("Floor lantern", "Shop"),
+        },
+    ),
+    "media objects": (
+        """<h3>Speakers</h3><div class="media"><img class="mr-3" src=a.jpg><div class="media-body">
+        <h5 class="mt-0">Tam Okonjo</h5>Speaks of knots and lines, and of what the wind does.</div></div>
+        <div class="media"><img class="mr-3" src=b.jpg><div class="media-body">
+        <h5 class="mt-0">Ino Hallas</h5>Speaks of paper.</div></div>""",
+        {
+            "a": Seen("Tam Okonjo", "Speakers"),
+            "b": Seen("Ino Hallas", "Speakers"),
+        },
+    ),
+    "link cards with figure": (
+        """<section><h2>Trips</h2><a href=/t1><figure><img src=a.jpg>
+        <figcaption>To the island</figcaption></figure></a><a href=/t2><figure><img src=b.jpg>
+        <figcaption>To the light</figcaption></figure></a></section>""",
+        {
+            "a": Seen("To the island", "Trips", "https://galewick.example/t1"),
+            "b": Seen("To the light", "Trips", "https://galewick.example/t2"),
+        },
+    ),
+    "list figure": (
+        """<h2>Trips</h2><ul><li><figure><a href=/t1><img src=a.jpg></a><figcaption><a href=/t1>To the island</a>
+        <br>4 hours</figcaption></figure></li><li><figure><a href=/t2><img src=b.jpg></a><figcaption>
+        <a href=/t2>To the light</a><br>2 hours</figcaption></figure></li></ul>""",
+        {
+            "a": Seen("To the island", "Trips", "https://galewick.example/t1"),
+            "b": Seen("To the light", "Trips", "https://galewick.example/t2"),
+        },
+    ),
+    "price table no head": (
+        """<h2>Menu</h2><table><tr><td><img src=a.jpg width=60></td><td><b>Leek soup</b><br>with bread</td>
+        <td>4.50</td></tr><tr><td><img src=b.jpg width=60></td><td><b>Pea soup</b><br>with mint</td>
+        <td>4.20</td></tr></table>""",
+        {
+            "a": Seen("Leek soup", "Menu"),
+            "b": Seen("Pea soup", "Menu"),
+        },
+    ),
+    "multi tbody": (
+        """<table><thead><tr><th>Photo</th><th>Name</th><th>Height</th></tr></thead><tbody><tr>
+        <th colspan=3>Trees</th></tr><tr><td><img src=a.jpg></td><td>Birch</td><td>20 m</td></tr></tbody><tbody><tr>
+        <th colspan=3>Shrubs</th></tr><tr><td><img src=b.jpg></td><td>Gorse</td><td>2 m</td></tr></tbody></table>""",
+        {
+            "a": Seen("Birch", "", "", {"Name": "Birch", "Height": "20 m"}),
+            "b": Seen("Gorse", "", "", {"Name": "Gorse", "Height": "2 m"}),
+        },
+    ),
+    "aria tile": (
+        """<h2>Coasts</h2><div class=t>
+        <a class=tile href=/n aria-label="North coast" style="background:url(a.jpg)"></a>
+        <a class=tile href=/s aria-label="South coast" style="background:url(b.jpg)"></a></div>""",
+        {
+            "a": Seen("North coast", "Coasts", "https://galewick.example/n"),
+            "b": Seen("South coast", "Coasts", "https://galewick.example/s"),
+        },
+    ),
+    "same level headings": (
+        """<h2>Latest</h2><div class=cards><div class=card><img src=a.jpg><h2>Roof mended</h2></div><div class=card>
+        <img src=b.jpg><h2>Door painted</h2></div></div><h2>Older</h2><div class=cards><div class=card>
+        <img src=c.jpg><h2>Wall built</h2></div><div class=card><img src=d.jpg><h2>Well dug</h2></div></div>""",
+        {
+            "a": Seen("Roof mended", "Latest"),
+            "b": Seen("Door painted", "Latest"),
+            "c": Seen("Wall built", "Older"),
+            "d": Seen("Well dug", "Older"),
+        },
+    ),
+    "short article": (
+        """<main><article><h1>A walk</h1><p>The keeper told us that the wind had turned in the night. </p><figure>
+        <img src=a.jpg><figcaption>The gate</figcaption></figure>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <figure><img src=b.jpg><figcaption>The path</figcaption></figure>
+        <p>The keeper told us that the wind had turned in the night. </p></article></main>""",
+        {
+            "a": Seen("", "A walk"),
+            "b": Seen("", "A walk"),
+        },
+    ),
+    "short article sections": (
+        """<h1>A walk</h1><p>The keeper told us that the wind had turned in the night. </p><h2>Morning</h2>
+        <p>The keeper told us that the wind had turned in the night. </p><img src=a.jpg>
+        <p>The keeper told us that the wind had turned in the night. </p><h2>Noon</h2><img src=b.jpg>
+        <p>The keeper told us that the wind had turned in the night. </p>
+        <p>The keeper told us that the wind had turned in the night. </p><h2>Night</h2>
+        <p>The keeper told us that the wind had turned in the night. </p>""",
+        {
+            "a": Seen("", "Morning"),
+            "b": Seen("", "Noon"),
+        },
+    ),
+    "flat posts": (
+        """<h1>Notes</h1><div id=content><h2><a href=/1>Wind</a></h2><p class=date>3 May 2025</p><img src=a.jpg>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <h2><a href=/2>Rain</a></h2><p class=date>2 May 2025</p><img src=b.jpg>
+        <p>The keeper told us that the wind had turned in the night. </p><h2><a href=/3>Fog</a></h2>
+        <p class=date>1 May 2025</p><img src=c.jpg>
+        <p>The keeper told us that the wind had turned in the night. </p></div>""",
+        {
+            "a": Seen("Wind", "Notes", "https://galewick.example/1"),
+            "b": Seen("Rain", "Notes", "https://galewick.example/2"),
+            "c": Seen("Fog", "Notes", "https://galewick.example/3"),
+        },
+    ),
+    "comments": (
+        """<h2>Comments</h2><ol class=comments><li class=comment><img class=avatar src=a.jpg width=48>
+        <cite>Pell</cite> <time>yesterday</time><p>What a day it was, and what a wind.</p></li><li class=comment>
+        <img class=avatar src=b.jpg width=48><cite>Ino</cite> <time>today</time><p>Indeed.</p></li></ol>""",
+        {
+            "a": Seen("Pell", "Comments"),
+            "b": Seen("Ino", "Comments"),
+        },
+    ),
+    "album sections": (
+        """<h1>Albums</h1><section><h2>Spring</h2><div><img src=a.jpg><img src=b.jpg><img src=c.jpg></div></section>
+        <section><h2>Autumn</h2><div><img src=d.jpg><img src=e.jpg></div></section>""",
+        {
+            "a": Seen("Spring", "Albums"),
+            "e": Seen("Autumn", "Albums"),
+        },
+    ),
+    "definition cards details": (
+        """<h2>Questions</h2><details><summary>How do I tie a bowline?</summary><img src=a.jpg>
+        <p>Like this.</p></details><details><summary>How do I tie a hitch?</summary><img src=b.jpg>
+        <p>Like that.</p></details>""",
+        {
+            "a": Seen("How do I tie a bowline?", "Questions"),
+            "b": Seen("How do I tie a hitch?", "Questions"),
+        },
+    ),
+    "nested cards in carousel": (
+        """<section class=carousel><h2>New</h2><div class=swiper-wrapper>
+        <div class="swiper-slide swiper-slide-duplicate"><div class=card><a href=/2><img src=b.jpg></a>
+        <div class=card-title>Foil</div></div></div><div class="swiper-slide swiper-slide-active"><div class=card>
+        <a href=/1><img src=a.jpg></a><div class=card-title>Sled</div></div></div><div class="swiper-slide">
+        <div class=card><a href=/2><img src=b.jpg></a><div class=card-title>Foil</div></div></div></div></section>""",
+        {
+            "a": Seen("Sled", "New", "https://galewick.example/1"),
+            "b": Seen("Foil", "New", "https://galewick.example/2"),
+        },
+    ),
+    "sidebar widgets": (
+        """<div id=wrap><div id=main><h1>Kites</h1><div class=entry><h2>Sled</h2><img src=a.jpg><p>Flies low.</p></div>
+        <div class=entry><h2>Foil</h2><img src=b.jpg><p>Flies high.</p></div></div><div id=sidebar>
+        <div class=widget><h3>About</h3><img src=me.jpg><p>I fly kites.</p></div><div class=widget><h3>Links</h3>
+        <ul><li><a href=x>X</a></ul></div></div></div>""",
+        {
+            "a": Seen("Sled", "Kites"),
+            "b": Seen("Foil", "Kites"),
+        },
+    ),
+    "table rowheader first, picture last": (
+        """<table><caption>Birds of the fen</caption><thead><tr><td></td><th scope=col>Song</th>
+        <th scope=col>Egg</th></tr></thead><tbody><tr><th scope=row>Wren</th><td>loud</td><td>
+        <img src=a.jpg></td></tr><tr><th scope=row>Robin</th><td>sweet</td><td>
+        <img src=b.jpg></td></tr></tbody></table>""",
+        {
+            "a": Seen("Wren", "", "", {"Song": "loud"}),
+            "b": Seen("Robin", "", "", {"Song": "sweet"}),
+        },
+    ),
+    "a page about one product": (
+        """<div itemscope itemtype="https://schema.org/Product"><h1 itemprop=name>Dune lamp</h1><div class=pics>
+        <img itemprop=image src=a.jpg><img src=b.jpg><img src=c.jpg></div>
+        <div itemprop=offers itemscope itemtype="https://schema.org/Offer"><span itemprop=price>20</span></div>
+        <p>Material: reed</p></div><h2>Others</h2><ul><li><a href=/r><img src=d.jpg>Reed lamp</a></li><li>
+        <a href=/s><img src=e.jpg>Silk lamp</a></li></ul>""",
+        {
+            "a": Seen("Dune lamp", "", "", {"Material": "reed", "price": "20"}),
+            "b": Seen("Dune lamp", "", "", {"Material": "reed", "price": "20"}),
+            "c": Seen("Dune lamp", "", "", {"Material": "reed", "price": "20"}),
+            "d": Seen("Reed lamp", "Others", "https://galewick.example/r"),
+            "e": Seen("Silk lamp", "Others", "https://galewick.example/s"),
+        },
+    ),
+    "font captions old": (
+        """<table align=center><tr><td><a href="big/a.jpg"><img src="a.jpg" border="0"></a><br>
+        <font face="Arial" size="-1">Sled, 1931</font></td><td><a href="big/b.jpg"><img src="b.jpg" border="0"></a>
+        <br><font face="Arial" size="-1">Foil, 1994</font></td></tr></table>""",
+        {
+            "a": Seen("Sled, 1931"),
+            "b": Seen("Foil, 1994"),
+        },
+    ),
+    "captions above": (
+        """<table><tr><td>Sled</td><td>Foil</td></tr><tr><td><img src=a.jpg></td><td><img src=b.jpg></td></tr><tr>
+        <td>Star</td><td>Sun</td></tr><tr><td><img src=c.jpg></td><td><img src=d.jpg></td></tr></table>""",
+        {
+            "a": Seen("Sled"),
+            "d": Seen("Sun"),
+        },
+    ),
+    "hr separated": (
+        """<img src=a.jpg><p><b>Sled</b></p><p>Low.</p><hr><img src=b.jpg><p><b>Foil</b></p><p>High.</p><hr>
+        <img src=c.jpg><p><b>Star</b></p><p>Far.</p>""",
+        {
+            "a": Seen("Sled"),
+            "b": Seen("Foil"),
+            "c": Seen("Star"),
+        },
+    ),
+    "link text then img": (
+        """<ul><li><a href=/1>Sled</a><br><a href=/1><img src=a.jpg></a></li><li><a href=/2>Foil</a><br><a href=/2>
+        <img src=b.jpg></a></li></ul>""",
+        {
+            "a": Seen("Sled", "", "https://galewick.example/1"),
+            "b": Seen("Foil", "", "https://galewick.example/2"),
+        },
+    ),
+    "masonry columns": (
+        """<h1>Wall</h1><div class=masonry><div class=column><div class=brick><img src=a.jpg><p>Sand</p></div>
+        <div class=brick><img src=b.jpg><p>Sea</p></div></div><div class=column><div class=brick><img src=c.jpg>
+        <p>Sky</p></div></div></div>""",
+        {
+            "a": Seen("Sand", "Wall"),
+            "c": Seen("Sky", "Wall"),
+        },
+    ),
+    "person with h-card nested photo": (
+        """<div class=people><div class="person vcard"><div class=photo><img class=photo src=a.jpg></div>
+        <div class="fn">Ysolde Marrow</div><div class=title>Head keeper</div></div><div class="person vcard">
+        <div class=photo><img class=photo src=b.jpg></div><div class="fn">Dag Winterbourne</div>
+        <div class=title>Keeper</div></div></div>""",
+        {
+            "a": Seen("Ysolde Marrow"),
+            "b": Seen("Dag Winterbourne"),
+        },
+    ),
+    "buttons first": (
+        """<div class=g><div class=c><button>♥</button><a href=/1><img src=a.jpg></a><a href=/1>Canvas bag</a>
+        <s>£30</s> <b>£20</b></div><div class=c><button>♥</button><a href=/2><img src=b.jpg></a>
+        <a href=/2>Silk bag</a><s>£40</s> <b>£35</b></div></div>""",
+        {
+            "a": Seen("Canvas bag", "", "https://galewick.example/1"),
+            "b": Seen("Silk bag", "", "https://galewick.example/2"),
+        },
+    ),
+    "french": (
+        """<h2>Nouveautés</h2><div class=l><div class=p><a href=/1><img src=a.jpg alt=photo></a>
+        <p>Ajouter au panier</p><p>12,50 €</p><p>Lampion rouge</p></div><div class=p><a href=/2>
+        <img src=b.jpg alt=photo></a><p>Ajouter au panier</p><p>9,00 €</p><p>Lampion bleu</p></div></div>""",
+        {
+            "a": Seen("Lampion rouge", "Nouveautés", "https://galewick.example/1"),
+            "b": Seen("Lampion bleu", "Nouveautés", "https://galewick.example/2"),
+        },
+    ),
+    "rtl arabic": (
+        """<h2>منتجات</h2><ul><li><img src=a.jpg><h3>فانوس أحمر</h3></li><li><img src=b.jpg>
+        <h3>فانوس أزرق</h3></li></ul>""",
+        {
+            "a": Seen("فانوس أحمر", "منتجات"),
+            "b": Seen("فانوس أزرق", "منتجات"),
+        },
+    ),
+    "jsonld stem": (
+        """<script type="application/ld+json">[{"@type":"Product","name":"Dune lamp","image":"https://cdn.example/p/dune-lamp.jpg"},{"@type":"Product","name":"Reed lamp","image":"https://cdn.example/p/reed-lamp.jpg"}]</script>
+        <div class=y><img src="/cache/dune-lamp-300x300.jpg"></div><div class=y>
+        <img src="/cache/reed-lamp-300x300.jpg"></div>""",
+        {
+            "dune-lamp-300x300": Seen("Dune lamp"),
+            "reed-lamp-300x300": Seen("Reed lamp"),
+        },
+    ),
+    "event list": (
+        """<h1>Events</h1><ul class=events><li><div class=date><span>12</span><span>May</span></div><img src=a.jpg>
+        <div><a href=/e1>Kite day</a><span>North beach</span></div></li><li><div class=date><span>19</span>
+        <span>May</span></div><img src=b.jpg><div><a href=/e2>Lantern night</a><span>Harbour</span></div></li></ul>""",
+        {
+            "a": Seen("Kite day", "Events", "https://galewick.example/e1"),
+            "b": Seen("Lantern night", "Events", "https://galewick.example/e2"),
+        },
+    ),
+    "infobox": (
+        """<h1>Ysolde Marrow</h1><table class=infobox><tr><th colspan=2>Ysolde Marrow<tr><td colspan=2><img src=a.jpg>
+        <br>Marrow in 1962<tr><th>Born<td>1941<tr><th>Trade<td>Keeper</table>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <h2>Work</h2>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <figure><img src=b.jpg><figcaption>The delta</figcaption></figure>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>""",
+        {
+            "b": Seen("", "Work"),
+        },
+    ),
+    "grouped ul by h3 with intro": (
+        """<h2>Trees</h2><p>These grow here.</p><div class=row><div class="col-md-4"><div class="thumbnail">
+        <img src=a.jpg><div class="caption"><h3>Birch</h3><p>White bark.</p><p>
+        <a href=# class="btn btn-primary">Button</a></p></div></div></div><div class="col-md-4">
+        <div class="thumbnail"><img src=b.jpg><div class="caption"><h3>Alder</h3>
+        <p>Wet feet.</p></div></div></div></div>""",
+        {
+            "a": Seen("Birch", "Trees"),
+            "b": Seen("Alder", "Trees"),
+        },
+    ),
+    "rank table": (
+        """<h2>Ranking</h2><table><tr><th>#</th><th>Player</th><th>Points</th></tr><tr><td>1 <img src=up.gif></td><td>
+        <img src=a.jpg width=24> Pell</td><td>90</td></tr><tr><td>2 <img src=up.gif></td><td>
+        <img src=b.jpg width=24> Ino</td><td>80</td></tr><tr><td>3 <img src=up.gif></td><td>
+        <img src=c.jpg width=24> Dag</td><td>70</td></tr></table>""",
+        {
+            "a": Seen("Pell", "Ranking", "", {"#": "1", "Player": "Pell", "Points": "90"}),
+            "b": Seen("Ino", "Ranking", "", {"#": "2", "Player": "Ino", "Points": "80"}),
+        },
+    ),
+    "header h1 hero then cards": (
+        """<header><div class=hero style="background-image:url(hero.jpg)"><h1>Galewick</h1>
+        <p>Kites since 1890</p></div></header><main><section><h2>Visit</h2><div class=c3><div><img src=a.jpg>
+        <h3>Hours</h3><p>10 to 5</p></div><div><img src=b.jpg><h3>Prices</h3><p>Free</p></div><div><img src=d.jpg>
+        <h3>Map</h3><p>By the mill</p></div></div></section></main>""",
+        {
+            "hero": Seen("", "Galewick"),
+            "a": Seen("Hours", "Visit"),
+            "b": Seen("Prices", "Visit"),
+        },
+    ),
+    "cards with many classes": (
+        """<main class="max-w-7xl mx-auto"><h1 class="text-3xl">Collection</h1><div class="grid grid-cols-3 gap-4">
+        <div class="rounded shadow p-4"><img class="w-full" src=a.jpg alt=""><div class="mt-2">
+        <p class="text-lg font-semibold">Sled</p><p class="text-gray-500">1931 · paper</p></div></div>
+        <div class="rounded shadow p-4"><img class="w-full" src=b.jpg alt=""><div class="mt-2">
+        <p class="text-lg font-semibold">Foil</p><p class="text-gray-500">1994 · silk</p></div></div></div></main>""",
+        {
+            "a": Seen("Sled", "Collection"),
+            "b": Seen("Foil", "Collection"),
+        },
+    ),
+    "cards with lists of facts": (
+        """<h2>Boats</h2><div class=b><img src=a.jpg><h3>Gull</h3><ul><li>Length: 8 m</li>
+        <li>Built: 1931</li></ul></div><div class=b><img src=c.jpg><h3>Tern</h3><ul><li>Length: 7 m</li>
+        <li>Built: 1950</li></ul></div>""",
+        {
+            "a": Seen("Gull", "Boats", "", {"Length": "8 m", "Built": "1931"}),
+            "c": Seen("Tern", "Boats", "", {"Length": "7 m", "Built": "1950"}),
+        },
+    ),
+    "cards with table facts": (
+        """<h2>Boats</h2><div class=b><h3>Gull</h3><img src=a.jpg><table><tr><th>Length</th><td>8 m</td></tr><tr>
+        <th>Built</th><td>1931</td></tr></table></div><div class=b><h3>Tern</h3><img src=c.jpg><table><tr>
+        <th>Length</th><td>7 m</td></tr><tr><th>Built</th><td>1950</td></tr></table></div>""",
+        {
+            "a": Seen("Gull", "Boats", "", {"Length": "8 m", "Built": "1931"}),
+            "c": Seen("Tern", "Boats", "", {"Length": "7 m", "Built": "1950"}),
+        },
+    ),
+    "rows as divs": (
+        """<h2>Loans</h2><div class=table><div class=tr><div class=th>Picture</div><div class=th>Kite</div>
+        <div class=th>Lender</div></div><div class=tr><div class=td><img src=a.jpg></div><div class=td>Octopus</div>
+        <div class=td>Ebb Hall</div></div><div class=tr><div class=td><img src=b.jpg></div><div class=td>Sled</div>
+        <div class=td>Flow Hall</div></div></div>""",
+        {
+            "a": Seen("Octopus", "Loans"),
+            "b": Seen("Sled", "Loans"),
+        },
+    ),
+    "nested list groups": (
+        """<ul><li><h3>Trees</h3><ul><li><img src=a.jpg>Birch</li><li><img src=b.jpg>Alder</li></ul></li><li>
+        <h3>Shrubs</h3><ul><li><img src=c.jpg>Gorse</li><li><img src=d.jpg>Broom</li></ul></li></ul>""",
+        {
+            "a": Seen("Birch", "Trees"),
+            "c": Seen("Gorse", "Shrubs"),
+        },
+    ),
+    "two level headings": (
+        """<h1>Guide</h1><h2>Birds</h2><h3>Fen</h3><ul><li><img src=a.jpg>Wren</li><li><img src=b.jpg>Rail</li></ul>
+        <h3>Wood</h3><ul><li><img src=c.jpg>Owl</li><li><img src=d.jpg>Jay</li></ul><h2>Beasts</h2><ul><li>
+        <img src=e.jpg>Hare</li><li><img src=f.jpg>Fox</li></ul>""",
+        {
+            "a": Seen("Wren", "Fen"),
+            "c": Seen("Owl", "Wood"),
+            "e": Seen("Hare", "Beasts"),
+        },
+    ),
+    "title in link title attr only": (
+        """<ul class=thumbs><li><a href=/1 title="Red Delta"><img src=a.jpg></a></li><li><a href=/2 title="Night Crow">
+        <img src=b.jpg></a></li><li><a href=/3 title="Mill Wheel"><img src=c.jpg></a></li></ul>""",
+        {
+            "a": Seen("Red Delta", "", "https://galewick.example/1"),
+            "b": Seen("Night Crow", "", "https://galewick.example/2"),
+        },
+    ),
+    "img title attr": (
+        """<div class=row><img src=a.jpg title="Red Delta"><img src=b.jpg title="Night Crow">
+        <img src=c.jpg title="Mill Wheel"></div>""",
+        {
+            "a": Seen("Red Delta"),
+        },
+    ),
+    "headline below lead image with figure and credit": (
+        """<main><h1>News</h1><section><article class=teaser><figure><img src=a.jpg>
+        <figcaption>Photo: Pell</figcaption></figure><h2>Roof mended</h2><p>At last.</p></article>
+        <article class=teaser><figure><img src=b.jpg><figcaption>Photo: Ino</figcaption></figure>
+        <h2>Door painted</h2><p>Blue.</p></article></section></main>""",
+        {
+            "a": Seen("Roof mended", "News", "", {"Photo": "Pell"}),
+            "b": Seen("Door painted", "News", "", {"Photo": "Ino"}),
+        },
+    ),
+    "layout with spacer cells": (
+        """<table><tr><td><img src=a.gif></td><td width=10><img src=sp.gif width=1 height=1></td><td>
+        <img src=b.gif></td></tr><tr><td>Sled</td><td></td><td>Foil</td></tr></table>""",
+        {
+            "a": Seen("Sled"),
+            "b": Seen("Foil"),
+        },
+    ),
+    "layout caption in same cell centered p": (
+        """<table width="90%"><tr><td align="center"><p><a href="s.htm"><img src="a.jpg"></a></p>
+        <p>The <i>Gull</i></p></td><td align="center"><p><a href="t.htm"><img src="b.jpg"></a></p>
+        <p>The <i>Tern</i></p></td></tr></table>""",
+        {
+            "a": Seen("The Gull", "", "s.htm"),
+            "b": Seen("The Tern", "", "t.htm"),
+        },
+    ),
+    "numbered captions": (
+        """<div class=pics><div class=pic><img src=a.jpg><p>Fig. 1: The mill in snow</p></div><div class=pic>
+        <img src=b.jpg><p>Fig. 2: The mill in fog</p></div></div>""",
+        {
+            "a": Seen("Fig. 1: The mill in snow"),
+            "b": Seen("Fig. 2: The mill in fog"),
+        },
+    ),
+    "comparison divs": (
+        """<h2>Plans</h2><div class=cols><div class=plan><img src=a.png><div class=name>Small</div>
+        <div class=price>€ 3 / month</div><ul><li>One kite</li><li>One line</li></ul><a class=btn>Choose</a></div>
+        <div class=plan><img src=b.png><div class=name>Large</div><div class=price>€ 9 / month</div><ul>
+        <li>Nine kites</li><li>Nine lines</li></ul><a class=btn>Choose</a></div></div>""",
+        {
+            "a": Seen("Small", "Plans"),
+            "b": Seen("Large", "Plans"),
+        },
+    ),
+    "related strip in article": (
+        """<article><h1>A storm</h1>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <img src=x.jpg>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p></article>
+        <section class=related><h2>Read also</h2><div class=strip><a href=/1><img src=a.jpg>
+        <span>The calm</span></a><a href=/2><img src=b.jpg><span>The fog</span></a></div></section>""",
+        {
+            "x": Seen("", "A storm"),
+            "a": Seen("The calm", "Read also", "https://galewick.example/1"),
+            "b": Seen("The fog", "Read also", "https://galewick.example/2"),
+        },
+    ),
+    "staff table two per row": (
+        """<table class=staff><tr><td><img src=a.jpg></td><td><b>Pell</b><br>Guide</td><td><img src=b.jpg></td><td>
+        <b>Ino</b><br>Keeper</td></tr><tr><td><img src=c.jpg></td><td><b>Dag</b><br>Smith</td><td>
+        <img src=d.jpg></td><td><b>Tam</b><br>Cook</td></tr></table>""",
+        {
+            "a": Seen("Pell"),
+            "b": Seen("Ino"),
+            "c": Seen("Dag"),
+            "d": Seen("Tam"),
+        },
+    ),
+    "definition table th left with picture rows": (
+        """<table><tr><th>Wren</th><td><img src=a.jpg></td><td>Loud song</td></tr><tr><th>Robin</th><td>
+        <img src=b.jpg></td><td>Sweet song</td></tr></table>""",
+        {
+            "a": Seen("Wren"),
+            "b": Seen("Robin"),
+        },
+    ),
+    "lists with strong and em dash": (
+        """<ul><li><img src=a.png> <strong>Bowline</strong> — holds the bridle</li><li>
+        <img src=b.png> <strong>Hitch</strong> — ties the line</li></ul>""",
+        {
+            "a": Seen("Bowline"),
+            "b": Seen("Hitch"),
+        },
+    ),
+    "steps": (
+        """<h2>How to</h2><ol><li><h3>Cut the sail</h3><img src=a.jpg><p>Use a sharp knife.</p></li><li>
+        <h3>Tie the cross</h3><img src=b.jpg><p>Tight.</p></li></ol>""",
+        {
+            "a": Seen("Cut the sail", "How to"),
+            "b": Seen("Tie the cross", "How to"),
+        },
+    ),
+    "tiles with h2 overlay and section h2": (
+        """<section><header><h2>Explore</h2><a href=/all>See all</a></header><div class=tiles><article><a href=/a>
+        <img src=a.jpg></a><header><h3><a href=/a>Attic</a></h3></header></article><article><a href=/b>
+        <img src=b.jpg></a><header><h3><a href=/b>Cellar</a></h3></header></article></div></section>""",
+        {
+            "a": Seen("Attic", "Explore", "https://galewick.example/a"),
+            "b": Seen("Cellar", "Explore", "https://galewick.example/b"),
+        },
+    ),
+    "microdata list": (
+        """<ul itemscope itemtype="https://schema.org/ItemList">
+        <li itemprop=itemListElement itemscope itemtype="https://schema.org/Product"><img itemprop=image src=a.jpg>
+        <span itemprop=name>Dune lamp</span></li>
+        <li itemprop=itemListElement itemscope itemtype="https://schema.org/Product"><img itemprop=image src=b.jpg>
+        <span itemprop=name>Reed lamp</span></li></ul>""",
+        {
+            "a": Seen("Dune lamp"),
+            "b": Seen("Reed lamp"),
+        },
+    ),
+    "persons rdfa": (
+        """<div vocab="http://schema.org/" typeof="Organization"><div property="employee" typeof="Person">
+        <img property="image" src=a.jpg>
+        <span property="name">Ysolde Marrow</span>, <span property="jobTitle">keeper</span></div>
+        <div property="employee" typeof="Person"><img property="image" src=b.jpg>
+        <span property="name">Dag Winterbourne</span>, <span property="jobTitle">guide</span></div></div>""",
+        {
+            "a": Seen("Ysolde Marrow", "", "", {"jobTitle": "keeper"}),
+            "b": Seen("Dag Winterbourne", "", "", {"jobTitle": "guide"}),
+        },
+    ),
+    "gallery with lightbox captions data": (
+        """<div class=gallery><a href="a-big.jpg" data-caption="The mill"><img src=a.jpg></a>
+        <a href="b-big.jpg" data-caption="The quay"><img src=b.jpg></a><a href="c-big.jpg" data-caption="The dunes">
+        <img src=c.jpg></a></div>""",
+        {
+            "a": Seen("The mill"),
+            "b": Seen("The quay"),
+            "c": Seen("The dunes"),
+        },
+    ),
+    "price above title, sale": (
+        """<h2>Sale</h2><ul><li><a href=/1><img src=a.jpg></a><del>€ 20</del> <ins>€ 15</ins><br>
+        <a href=/1>Dune lamp</a></li><li><a href=/2><img src=b.jpg></a><del>€ 30</del> <ins>€ 25</ins><br>
+        <a href=/2>Reed lamp</a></li></ul>""",
+        {
+            "a": Seen("Dune lamp", "Sale", "https://galewick.example/1"),
+            "b": Seen("Reed lamp", "Sale", "https://galewick.example/2"),
+        },
+    ),
+    "h2 as section after cards": (
+        """<div class=sec><h2>Kites</h2><p>All of them.</p><div class=wrap><div class=it><img src=a.jpg>
+        <span>Sled</span></div><div class=it><img src=b.jpg><span>Foil</span></div></div></div><div class=sec>
+        <h2>Lamps</h2><div class=wrap><div class=it><img src=c.jpg><span>Dune</span></div><div class=it>
+        <img src=d.jpg><span>Reed</span></div></div></div>""",
+        {
+            "a": Seen("Sled", "Kites"),
+            "d": Seen("Reed", "Lamps"),
         },
     ),
 }  # fmt: skip

@@ -74,11 +74,14 @@ class Likes:
         return known
 
     def shape(self, number: int) -> Shape:
-        """Return an element's tag, and its first class that says what it is and not what state it is in."""
+        """Return an element's tag, and what it is by its first class that is no state, or by its ``id``."""
         known = self._shapes.get(number)
         if known is None:
             ground = self._ground
-            named = _first_kind(ground.attribute(number, "class")[:400])
+            attributes = ground.attributes(number)
+            named = _first_kind((attributes.get("class") or "")[:400])
+            if not named and (identity := attributes.get("id")):
+                named = f"#{_kind(identity[:80])}"
             known = self._shapes[number] = (ground.tags[number], named) if named else (ground.tags[number],)
         return known
 

@@ -35,7 +35,19 @@ class Lists(Enum):
     ROWS = "rows"
     COLUMNS = "columns"
     CELLS = "cells"
-    CAPTIONED = "rows of pictures with their words in the row below or above"
+    CAPTIONED = "pictures with their words in the cell below, above or beside"
+
+
+class Side(Enum):
+    """Where the words of a picture stand in a table that lays out."""
+
+    BELOW = "below"
+    ABOVE = "above"
+    RIGHT = "right"
+    LEFT = "left"
+
+
+_SIDES = tuple(Side)
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,6 +182,7 @@ class TableReading:
         self._body_rows = [y for y in range(len(table.rows)) if y not in self._header_rows]
         self._ends_in_pictures = any(cell.pictures for cell in table.row(len(table.rows) - 1))
         self._caption = self._title()
+        self._words_stand = Side.BELOW
         self.lists = self._listed()
 
     def unit(self, cell_element: int) -> Unit | None:
@@ -266,25 +279,31 @@ class TableReading:
 
     def _laid_out(self, pictured: list[Cell], rows: Counter[int]) -> Lists:
         """Return what a table without headers is, that has several pictures side by side, or nothing but pictures."""
-        table = self._table
-        wordless = [cell for cell in pictured if says_nothing(table.text(cell))]
-        if len(wordless) * 2 > len(pictured):
-            partnered = sum(1 for cell in wordless if self._partner(cell) is not None)
-            if partnered * 2 >= len(wordless):
-                return Lists.CAPTIONED
-            beside = [y for y in rows if rows[y] == 1 and len(table.row(y)) > 1]
-            if len(beside) * 2 > len(rows):
-                return Lists.ROWS
-        return Lists.CELLS
+        wordless = [cell for cell in pictured if says_nothing(self._table.text(cell))]
+        if len(wordless) * 2 <= len(pictured):
+            return Lists.CELLS
+        found = {side: sum(1 for cell in wordless if self._partner(cell, side) is not None) for side in _SIDES}
+        if self._ends_in_pictures:
+            found[Side.BELOW] = 0  # what is below the first row of pictures are the words of the second
+        best = max(_SIDES, key=lambda side: found[side])
+        if found[best] * 2 < len(wordless):
+            return Lists.CELLS
+        is_beside = best in {Side.RIGHT, Side.LEFT}
+        self._words_stand = best
+        return Lists.ROWS if is_beside and max(rows.values()) == 1 else Lists.CAPTIONED
 
-    def _partner(self, cell: Cell) -> Cell | None:
-        """Return the cell with the words for a picture: below it, or above it where the last row holds pictures."""
-        table = self._table
-        step = -1 if self._ends_in_pictures else cell.height
-        other = table.at.get((cell.x, cell.y + step))
-        if other is None or other.pictures or not table.text(other) or other.width != cell.width:
+    def _partner(self, cell: Cell, side: Side) -> Cell | None:
+        """Return the cell on one side of a picture, if that has words and no picture."""
+        x, y = {
+            Side.BELOW: (cell.x, cell.y + cell.height),
+            Side.ABOVE: (cell.x, cell.y - 1),
+            Side.RIGHT: (cell.x + cell.width, cell.y),
+            Side.LEFT: (cell.x - 1, cell.y),
+        }[side]
+        other = self._table.at.get((x, y))
+        if other is None or other.pictures or not self._table.text(other):
             return None
-        return other
+        return other if side in {Side.RIGHT, Side.LEFT} or other.width == cell.width else None
 
     # --- units ---
 
@@ -299,7 +318,7 @@ class TableReading:
         return known
 
     def _captioned_unit(self, cell: Cell) -> Unit:
-        partner = self._partner(cell)
+        partner = self._partner(cell, self._words_stand)
         return self._unit(ItemForm.CELL, [cell.element, *([partner.element] if partner else [])], like=self._pictured)
 
     def _row_unit(self, cell: Cell) -> Unit | None:

@@ -18,6 +18,7 @@ _LONGEST_LABEL, _LONGEST_VALUE = 32, 200
 _MOST_COLUMNS = 60
 _MOST_TITLES = 4
 _LABELLED = re.compile(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
+_SAYS_A_TITLE = re.compile(r"title|data-(?:[a-z]+-)?(?:title|caption)")
 _BYLINE = re.compile(
     r"(?:by|von|par|por|di|da|door|av|af|foto|photo|image|picture|bild|credit|source|©)[\s:]\s*\S.*", re.IGNORECASE
 )
@@ -163,9 +164,14 @@ def _label(tree: Ground, unit: Unit) -> str:
 
 
 def _tip(tree: Ground, unit: Unit) -> str:
-    """Return the title that the link of the unit's picture has: what is said of it where nothing else is."""
-    tips = (fold(tree.attribute(n, "title")) for n in tree.within(unit.start, "a[href][title]") if tree.pictures(n))
-    return next((tip for tip in tips if not says_nothing(tip)), "")
+    """Return the title that the unit's picture or its link has as an attribute: what is said where nothing else is."""
+    linked = [n for n in (unit.start, *tree.within(unit.start, "a[href]")) if tree.tags[n] == "a" and tree.pictures(n)]
+    pictured = tree.pictured_in(unit.start, unit.end)
+    for number in (*linked[:1], *pictured[:1]):
+        for name, text in tree.attributes(number).items():
+            if text and _SAYS_A_TITLE.fullmatch(name) and not says_nothing(fold(text)):
+                return fold(text)
+    return ""
 
 
 def _only_link(unit: Unit, lines: list[Line]) -> tuple[str, ...]:
