@@ -841,12 +841,12 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         },
     ),
     "comments": (
-        """<h2>Comments</h2><ol class=comments><li class=comment><img class=avatar src=a.jpg width=48>
+        """<h2>Comments</h2><ol class=comments><li class=comment><img class=avatar src=pell.jpg width=48>
         <cite>Pell</cite> <time>yesterday</time><p>What a day it was, and what a wind.</p></li><li class=comment>
-        <img class=avatar src=b.jpg width=48><cite>Ino</cite> <time>today</time><p>Indeed.</p></li></ol>""",
+        <img class=avatar src=ino.jpg width=48><cite>Ino</cite> <time>today</time><p>Indeed.</p></li></ol>""",
         {
-            "a": Seen("Pell", "Comments"),
-            "b": Seen("Ino", "Comments"),
+            "pell": Seen("Pell", "Comments"),
+            "ino": Seen("Ino", "Comments"),
         },
     ),
     "album sections": (

@@ -8,18 +8,18 @@ from itertools import islice
 
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
-from pickcrate.items.structured import is_article, is_thing
+from pickcrate.items.structured import MARKED, is_article, is_thing
 from pickcrate.items.table import TABLE_ROLES, TableReading, read_table
 from pickcrate.items.unit import Chain, Unit
 from pickcrate.values import ItemForm
 
-_CELL_ROLES = frozenset(("cell", "gridcell", "columnheader", "rowheader"))
+_CELL_ROLES: frozenset[str | None] = frozenset(("cell", "gridcell", "columnheader", "rowheader"))
 _FRAME_ROLES = frozenset(
     ("navigation", "banner", "contentinfo", "search", "menubar", "menu", "toolbar", "tablist", "dialog", "alert")
 )
 _FRAME_NAMES = re.compile(
     r"(?:site|page|main|global|top|bottom|primary|secondary|sub|mobile|desktop|sticky)?[-_]*"
-    r"(?:nav|navbar|navigation|menu|menubar|footer|header|masthead|toolbar|topbar|breadcrumbs?|pagination|pager|social|share|sharing)"
+    r"(?:nav|navbar|navigation|menu|menubar|footer|header|masthead|toolbar|topbar|breadcrumbs?|pagination|pager|social|share|sharing|follow|socials?|networks|lang|languages?)"
     r"(?:[-_]*(?:links|icons|bar|menu|nav|list|container|wrapper|inner|area|buttons|media))?",
     re.IGNORECASE,
 )
@@ -54,8 +54,8 @@ class Forms:
 
     def chain(self, element: int) -> tuple[Chain | None, bool]:
         """Return the units that ``element`` lies in, and whether it stands in the page's frame."""
-        if element in self._chains:
-            return self._chains[element]
+        if (found := self._chains.get(element)) is not None:
+            return found
         ground = self.ground
         path: list[int] = []
         known: tuple[Chain | None, bool] = (None, False)
@@ -67,7 +67,10 @@ class Forms:
         for inner in reversed(path):
             chain, is_framed = known
             is_framed = is_framed or (chain is None and self._is_frame(inner))
+            tag, role = ground.tags[inner], ground.attributes(inner).get("role")
             for form in () if is_framed else FORMS:
+                if form.tags and tag not in form.tags and role not in form.roles:
+                    continue
                 unit = form.units(self, inner)
                 if unit is not None and (chain is None or chain.unit is not unit):
                     chain = Chain(unit, chain)
@@ -162,6 +165,9 @@ class Form:
     """A row of the table of forms: how a unit is known by an element that holds a picture."""
 
     units: Callable[[Forms, int], Unit | None]
+    tags: frozenset[str] = frozenset()
+    """of the elements that may be such; any, if there are none"""
+    roles: frozenset[str | None] = frozenset()
 
 
 def _run(forms: Forms, element: int) -> Unit | None:
@@ -177,14 +183,13 @@ def _term(forms: Forms, element: int) -> Unit | None:
 
 
 def _cell(forms: Forms, element: int) -> Unit | None:
-    is_cell = forms.ground.tags[element] in {"td", "th"} or forms.ground.attribute(element, "role") in _CELL_ROLES
-    table = forms.table(element) if is_cell else None
+    table = forms.table(element)
     return table.unit(element) if table is not None else None
 
 
 def _marked(forms: Forms, element: int) -> Unit | None:
     ground = forms.ground
-    if not is_thing(ground, element):
+    if not ground.selected(MARKED) or not is_thing(ground, element):
         return None
     if is_article(ground, element):  # one alone is the page, and its pictures only interrupt its text
         _, like = forms.place_among(element)
@@ -194,10 +199,6 @@ def _marked(forms: Forms, element: int) -> Unit | None:
 
 
 def _entry(forms: Forms, element: int) -> Unit | None:
-    ground = forms.ground
-    role = ground.attribute(element, "role")
-    if ground.tags[element] != "li" and role != "listitem":
-        return None
     place, like = forms.place_among(element)
     return forms.whole(ItemForm.ENTRY, element, place=place, like=like)
 
@@ -218,5 +219,12 @@ def _part(forms: Forms, element: int) -> Unit | None:
     return None
 
 
-FORMS = (Form(_run), Form(_term), Form(_cell), Form(_marked), Form(_entry), Form(_part))
+FORMS = (
+    Form(_run),
+    Form(_term, frozenset(("dt", "dd", "div"))),
+    Form(_cell, frozenset(("td", "th")), _CELL_ROLES),
+    Form(_marked),
+    Form(_entry, frozenset(("li",)), frozenset(("listitem",))),
+    Form(_part),
+)
 """The outermost first of those that one element may have."""

@@ -12,6 +12,11 @@ from pickcrate.values import Page, Reference, Role
 
 _OFF_SCREEN = frozenset(("meta", "data", "script"))
 _EFFORT, _EFFORT_A_NODE = 20_000, 12
+LABELLED = (
+    ".label, .key, .term, .field-label, .field-name, .attr-label, .spec-label, .spec-name, .meta-label, .info-label"
+)
+"""elements whose class says that they say what the one behind them is"""
+
 _MOST_DRESSED = 3
 """Elements that one rule of a sheet gives a picture: more are dressed by it."""
 
@@ -72,6 +77,11 @@ class Ground(Tree):
                 return ""
             self.effort -= min(self.end[number] - number, MOST_NODES)
         return super().text(number)
+
+    @property
+    def may_have_fields(self) -> bool:
+        """Whether anything on the page says something by a term, in a table, or behind a label."""
+        return any(self.selected(selector) for selector in ("dt", "tr", LABELLED))
 
     def pictures(self, number: int) -> int:
         """Return how many pictures an element holds, itself included."""

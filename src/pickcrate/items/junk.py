@@ -72,6 +72,11 @@ _CAMERA_NAME = _compiled(
     r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
 )
 _DIGIT = re.compile(r"\d")
+_MAY_BE_A_FIGURE = _compiled(
+    rf"[\W_]*(?:\d|{_CURRENCY}|(?:{_any_of('before_prices')}|{_any_of('before_dates')}|{_any_of('days')}|",
+    rf"{_any_of('months')}|{_UNITS}|vor|il y a|hace|an?|one)\b|(?:{_any_of('months')}))",
+)
+"""how a number, a count, a price or a date begins"""
 _NOTHING_AT_ALL = (_NUMERIC, _COUNTED, _DATE, _AGO)
 _EDGES = " .,:;!?…»›>→•·|-–—+*()[]<«‹←★☆✓✔#"
 _BEFORE_A_PRICE = (", ", " – ", " — ", " - ", " · ", " | ")
@@ -116,6 +121,8 @@ def is_figure(text: str) -> bool:
         return False
     if _DIGIT.search(text) is None:  # most texts
         return _AGO.fullmatch(text) is not None or not any(map(str.isalpha, text))
+    if _MAY_BE_A_FIGURE.match(text) is None:  # and most others
+        return False
     return any(kind.fullmatch(text) is not None for kind in _NOTHING_AT_ALL) or is_price(text)
 
 

@@ -29,6 +29,8 @@ _LONGEST_ENTRY = 600
 _SENTENCE = 45
 """Characters of a paragraph that is one of a text, at least."""
 _SEVERAL = 3
+_LONGEST_JUNK = 40
+"""Characters of what may stand on a picture and say nothing: a badge, a price."""
 _STATES = re.compile(
     r"(?:is|has|js)-.*|active|current|selected|first|last|odd|even|clones?|cloned|(?:slick|swiper|splide|owl|glide|flickity)-.*|"
     r"visible|hidden|show|shown|open|in-view|lazy\w*|loaded|fade|animated|new|sale|featured|big|large|small|wide|tall|left|right|alt",
@@ -160,9 +162,21 @@ class Likes:
             known = self._runs[parent] = dict(self._find_runs(parent))
         return known.get(child)
 
+    def _may_have_runs(self, parent: int) -> bool:
+        """Tell whether there is a heading right inside ``parent``, or more than one picture with hardly a word."""
+        ground = self._ground
+        wordless = 0
+        for child in ground.children(parent):
+            if ground.tags[child] in _HEADINGS or ground.attribute(child, "role") == "heading":
+                return True
+            wordless += ground.pictures(child) > 0 and ground.length(child) <= _LONGEST_JUNK
+        return wordless > 1
+
     def _find_runs(self, parent: int) -> Iterator[tuple[int, Unit]]:
         ground = self._ground
         if ground.pictures(parent) < 2 or ground.tags[parent] in {"table", "tbody", "tr", "ul", "ol", "dl", "picture"}:
+            return
+        if not self._may_have_runs(parent):
             return
         kids = list(_kids(ground, parent))
         if sum(kid.has_picture for kid in kids) < 2:
@@ -217,14 +231,13 @@ def _kids(ground: Ground, parent: int) -> Iterator[_Kid]:
         number = ground.number.get(node.mem_id, -1)
         if number < 0:
             continue
-        tag = ground.tags[number]
-        text = ground.text(number)
+        tag, length = ground.tags[number], ground.length(number)
         if ground.pictures(number):
-            kind = "picture" if not text or says_nothing(text) else "both"
-            yield _Kid(node, number, kind, has_picture=True)
+            is_wordless = not length or (length <= _LONGEST_JUNK and says_nothing(ground.text(number)))
+            yield _Kid(node, number, "picture" if is_wordless else "both", has_picture=True)
         elif tag in {"br", "hr"}:
             yield _Kid(node, number, "break", has_picture=False)
-        elif text:
+        elif length:
             is_heading = tag in _HEADINGS or ground.attribute(number, "role") == "heading"
             yield _Kid(node, number, "heading" if is_heading else tag, has_picture=False)
 

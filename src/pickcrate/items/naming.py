@@ -1,6 +1,7 @@
 """Which part of those around a picture is its item, and what that is called, beside others of its kind."""
 
 from collections import Counter
+from dataclasses import replace
 from itertools import islice
 
 from pickcrate.addresses import bare_stem, image_type
@@ -10,7 +11,7 @@ from pickcrate.items.ground import Ground, Spot
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.page import page_unit
 from pickcrate.items.structured import Thing, data_blocks
-from pickcrate.items.titles import Told, read_unit
+from pickcrate.items.titles import Told, read_unit, titles_of
 from pickcrate.items.unit import Unit
 from pickcrate.values import NO_ITEM, Item, ItemForm, NamedBy
 
@@ -45,7 +46,7 @@ class Naming:
         taken: dict[int, int] = {}
         for spot in self._ground.spots:
             chain, is_framed = self._forms.chain(spot.element)
-            unit = next((unit for unit in islice(chain or (), _MOST_AROUND) if self._read(unit).titles), None)
+            unit = next((unit for unit in islice(chain or (), _MOST_AROUND) if self._read(unit).title.text), None)
             if unit is not None:
                 taken[unit.start] = unit.end
             elif spot.is_on_screen and not is_framed:
@@ -79,13 +80,18 @@ class Naming:
         for unit in units:
             kinds.setdefault(self._kind(unit), {})[unit] = None
         for alike in kinds.values():
-            if len(alike) > 1:
-                said = Counter(text for unit in alike for text in {title.text for title in self._read(unit).titles})
-                for unit in alike:
-                    told = self._read(unit)
-                    own = (place for place, title in enumerate(told.titles) if said[title.text] * 2 <= len(alike))
-                    if told.titles[0].named_by is not NamedBy.PROPERTY:
-                        self._told[unit] = told.called(next(own, 0))
+            first = Counter(self._read(unit).title.text for unit in alike)
+            if len(alike) > 1 and max(first.values()) * 2 > len(alike):
+                self._call_by_their_own(list(alike))
+
+    def _call_by_their_own(self, alike: list[Unit]) -> None:
+        """Call parts of a kind by the first of their titles that most others do not have."""
+        titles = {unit: titles_of(self._ground, unit, *self._links(unit)) for unit in alike}
+        said = Counter(text for unit in alike for text in {title.text for title in titles[unit]})
+        for unit, told in ((unit, self._told[unit]) for unit in alike):
+            own = next((title for title in titles[unit] if said[title.text] * 2 <= len(alike)), told.title)
+            if told.title.named_by is not NamedBy.PROPERTY:
+                self._told[unit] = replace(told, title=own)
 
     def _kind(self, unit: Unit) -> object:
         """Return what parts of one kind have in common: their form, and their parent or its shape."""
@@ -138,7 +144,7 @@ class Naming:
         for unit in islice(chain or (), _MOST_AROUND):
             if not spot.is_on_screen and unit.form is not ItemForm.MARKED:
                 continue
-            if self._read(unit).titles:
+            if self._read(unit).title.text:
                 if tile is not None and self._ground.pictures_between(unit.start, unit.end) > _FEW:
                     return tile, True
                 return unit, False
@@ -164,13 +170,18 @@ class Naming:
     def _read(self, unit: Unit) -> Told:
         known = self._told.get(unit)
         if known is None:
-            ground = self._ground
-            is_page = unit.form is ItemForm.PAGE
-            pictured = [] if is_page else ground.pictured_in(unit.start, unit.end)
-            link = next((href for n in pictured[:8] if (href := ground.link_around(n, unit.start))), "")
-            outer_link = "" if is_page else ground.link_around(unit.start, unit.start, climb=_CLIMBED)
-            known = self._told[unit] = read_unit(ground, unit, link or outer_link, outer_link)
+            known = self._told[unit] = read_unit(self._ground, unit, *self._links(unit))
         return known
+
+    def _links(self, unit: Unit) -> tuple[str, str]:
+        """Return where a unit's first linked picture leads, and where a link around all of the unit leads."""
+        ground = self._ground
+        if unit.form is ItemForm.PAGE:
+            return "", ""
+        pictured = ground.pictured_in(unit.start, unit.end)[:_FEW]
+        link = next((href for number in pictured if (href := ground.link_around(number, unit.start))), "")
+        outer_link = ground.link_around(unit.start, unit.start, climb=_CLIMBED)
+        return link or outer_link, outer_link
 
     def _item_of(self, unit: Unit, spot: Spot, *, by_alt: bool) -> Item:
         self._used[unit] = None

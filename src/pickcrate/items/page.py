@@ -1,7 +1,9 @@
 """A page about one thing: its heading is that thing's name, and the pictures that are no other item's are of it."""
 
 from bisect import bisect_left
+from collections import Counter
 from collections.abc import Iterator
+from itertools import takewhile
 
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
@@ -33,7 +35,7 @@ def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]]) -> U
     root = _content(ground, title)
     own = [number for number in own if ground.holds(root, number)]
     has_facts = _has_facts(ground, root, taken) or _is_named_after(ground, own, ground.text(title))
-    if kind != "thing" and not has_facts and not _is_gallery(ground, own):
+    if kind != "thing" and not has_facts and not _is_gallery(ground, root, own):
         return None
     if kind != "thing" and (_interrupt(ground, own) or (not has_facts and _long_paragraphs(ground, root) > _MOST_LONG)):
         return None
@@ -108,12 +110,16 @@ def _between(ground: Ground, own: list[int]) -> int:
     return ground.length(around) if around >= 0 else 0
 
 
-def _is_gallery(ground: Ground, own: list[int]) -> bool:
-    """Tell whether pictures that are no items stand together, with hardly a word between them."""
+def _is_gallery(ground: Ground, root: int, own: list[int]) -> bool:
+    """Tell whether most of the pictures that are no items stand together in one part, with hardly a word between."""
     blank = sum(says_nothing(ground.alts.get(number, "")) for number in own)
     if len(own) < _LEAST_IN_GALLERY or blank * 10 < len(own) * 7:
         return False
-    return _between(ground, own) <= _LONGEST_BETWEEN * len(own)
+    held = Counter(outer for number in own for outer in takewhile(lambda outer: outer != root, ground.above(number)))
+    return any(
+        count >= _LEAST_IN_GALLERY and count * 10 >= len(own) * 7 and ground.length(outer) <= _LONGEST_BETWEEN * count
+        for outer, count in held.items()
+    )
 
 
 def _long_paragraphs(ground: Ground, root: int) -> int:

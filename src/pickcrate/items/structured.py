@@ -36,6 +36,9 @@ _NOT_FIELDS = frozenset(
     "itemlistelement sameas position availability itemcondition aggregaterating review description articlebody text "
     "potentialaction".split()
 )
+MARKED = "[itemprop], [property], .p-name, .fn, .entry-title, .u-url, [itemscope], [typeof]"
+"""what is marked up as a thing, or as a property of one"""
+
 _DEEPEST, _MOST_OBJECTS, _MOST_FIELDS, _MOST_TEXT = 40, 20_000, 40, 4_000_000
 
 
@@ -46,6 +49,9 @@ class Thing:
     name: str = ""
     url: str = ""
     columns: tuple[tuple[str, str], ...] = ()
+
+
+NO_THING = Thing()
 
 
 def is_thing(tree: Ground, number: int) -> bool:
@@ -85,8 +91,8 @@ def _kinds(types: str) -> set[str]:
 
 def thing_in(tree: Ground, unit: Unit) -> Thing:
     """Return what the markup of a unit says of it; nothing of the things inside it."""
-    if len(unit.nodes) != 1 or unit.end - unit.start > _MOST_OBJECTS:
-        return Thing()
+    if len(unit.nodes) != 1 or unit.end - unit.start > _MOST_OBJECTS or not tree.selected(MARKED):
+        return NO_THING
     is_microformat = not _MICROFORMATS.isdisjoint(tree.attribute(unit.start, "class").split())
     name = url = ""
     columns: dict[str, str] = {}

@@ -3,11 +3,12 @@
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 
-from pickcrate.items.ground import Ground
+from pickcrate.items.ground import LABELLED, Ground
 from pickcrate.items.junk import NAMING, is_date, is_figure, is_price, says_nothing, without_price
 from pickcrate.items.lines import Line, lines_of
-from pickcrate.items.structured import thing_in
+from pickcrate.items.structured import NO_THING, Thing, thing_in
 from pickcrate.items.unit import Unit
 from pickcrate.values import ItemForm, NamedBy, fold
 
@@ -38,25 +39,14 @@ _UNTITLED = Title("")
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """What was read of one unit. ``titles`` are what it may be called, the best first; none if it has no name."""
+    """What was read of one unit; without a title it is no item."""
 
-    titles: tuple[Title, ...] = ()
+    title: Title = _UNTITLED
     columns: tuple[tuple[str, str], ...] = ()
     stated_address: str = ""
     """what its markup says that its page is"""
     links: tuple[str, ...] = ()
     """where its picture leads, or else the one place that anything in it leads to"""
-    place: int = 0
-    """of the title that it is called by"""
-
-    def called(self, place: int) -> "Told":
-        """Return the same, called by another of its titles."""
-        return Told(self.titles, self.columns, self.stated_address, self.links, place) if place else self
-
-    @property
-    def title(self) -> Title:
-        """What it is called."""
-        return self.titles[self.place] if self.titles else _UNTITLED
 
     @property
     def address(self) -> str:
@@ -65,28 +55,42 @@ class Told:
 
 
 def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
-    """Return what a unit may be called and what is said in it.
+    """Return what a unit is called and what is said in it.
 
     ``link`` is where its picture leads to, if it does; ``outer_link`` is where a link around all of it leads.
     """
+    thing, lines = _read(tree, unit, outer_link)
+    title = next(_titles(tree, unit, lines, link, thing.name), _UNTITLED)
+    columns = dict(unit.columns) or dict(_fields(tree, unit, lines, title.text))
+    if thing.columns:
+        columns |= {name: value for name, value in thing.columns if name not in columns}
+    links = (link,) if link else _only_link(unit, lines)
+    return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, links)
+
+
+def titles_of(tree: Ground, unit: Unit, link: str, outer_link: str) -> list[Title]:
+    """Return what a unit may be called, the best first."""
+    thing, lines = _read(tree, unit, outer_link)
+    return list(islice(_titles(tree, unit, lines, link, thing.name), _MOST_TITLES))
+
+
+def _read(tree: Ground, unit: Unit, outer_link: str) -> tuple[Thing, list[Line]]:
+    """Return what the markup of a unit says of it, and its lines; nothing once the page's effort is spent."""
     if tree.effort < 0:
-        return Told()
-    thing = thing_in(tree, unit)
+        return NO_THING, []
     lines, seen = lines_of(unit.nodes, outer_link)
     tree.effort -= seen
-    titles: dict[str, Title] = {}
-    for text, named_by, leads_to in _titles(tree, unit, lines, link, thing.name):
-        folded = fold(text)[:_LONGEST_TITLE]
-        titles.setdefault(folded, Title(folded, named_by, leads_to))
-        if len(titles) == _MOST_TITLES:
-            break
-    columns = dict(unit.columns) or dict(_fields(tree, unit, lines, next(iter(titles), "")))
-    columns |= {name: value for name, value in thing.columns if name not in columns}
-    links = (link,) if link else _only_link(unit, lines)
-    return Told(tuple(titles.values()), tuple(columns.items())[:_MOST_COLUMNS], thing.url, links)
+    return thing_in(tree, unit), lines
 
 
-def _titles(
+def _titles(tree: Ground, unit: Unit, lines: list[Line], link: str, structured: str) -> Iterator[Title]:
+    """Yield what a unit may be called, the best first."""
+    for text, named_by, leads_to in _names(tree, unit, lines, link, structured):
+        if folded := fold(text)[:_LONGEST_TITLE]:
+            yield Title(folded, named_by, leads_to)
+
+
+def _names(
     tree: Ground, unit: Unit, lines: list[Line], link: str, structured: str
 ) -> Iterator[tuple[str, NamedBy, str]]:
     """Yield what a unit may be called, the best first, each with what says so and where it leads to."""
@@ -152,6 +156,8 @@ def _bare(text: str) -> str:
 def _label(tree: Ground, unit: Unit) -> str:
     """Return the label that the unit's element has for those who do not see it (WAI-ARIA 1.2, 5.2.8.4)."""
     root = unit.start
+    if not tree.selected("[aria-label], [aria-labelledby]"):
+        return ""
     if len(unit.nodes) != 1 or unit.nodes[0].mem_id != tree.nodes[root].mem_id:
         return ""
     label = fold(tree.attribute(root, "aria-label"))
@@ -182,6 +188,8 @@ def _only_link(unit: Unit, lines: list[Line]) -> tuple[str, ...]:
 
 def _fields(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     """Yield what is said of a unit by label: lists of terms, small tables of facts, label and value lines."""
+    if not (tree.may_have_fields or any(":" in line.text or "：" in line.text for line in lines)):
+        return
     seen: set[str] = set()
     for said, value in (*_terms(tree, unit), *_facts(tree, unit), *_labelled(tree, unit), *_label_lines(lines, title)):
         label = said.strip(" :：\u00a0")
@@ -214,15 +222,10 @@ def _facts(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
                 yield tree.text(cells[0]), tree.text(cells[1])
 
 
-_LABEL_CLASSES = (
-    ".label, .key, .term, .field-label, .field-name, .attr-label, .spec-label, .spec-name, .meta-label, .info-label"
-)
-
-
 def _labelled(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     """Yield the pairs of an element that is called a label and the one behind it."""
     for root in _roots(tree, unit):
-        for number in tree.within(root, _LABEL_CLASSES):
+        for number in tree.within(root, LABELLED):
             follower = tree.end[number]
             if (
                 follower < len(tree.nodes)

@@ -7,7 +7,7 @@ every item dresses them. Words in addresses and classes are the weakest evidence
 """
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
@@ -18,7 +18,7 @@ _ENOUGH = 2
 _TRACKER, _ICON, _SMALL, _BUTTON, _AVATAR, _BADGE, _LARGE = 3, 32, 72, 50, 128, 200, 400
 """Pixels of a side: a tracker or spacer, an icon, still small, a button's height, a face, a badge, no furniture."""
 
-_OFTEN = 3
+_OFTEN, _BOTH = 3, 2
 _RULE = 8
 """How many times as long as high a line across a page is."""
 
@@ -48,6 +48,9 @@ _STEERS = re.compile(
 )
 _LONGEST_STEERING = 40
 _PAYING = re.compile(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
+_ADVERTISEMENTS = frozenset(
+    ((468, 60), (728, 90), (970, 250), (970, 90), (300, 250), (336, 280), (160, 600), (120, 600), (234, 60), (320, 50))
+)
 _WEB_BUTTONS = frozenset(((88, 31), (80, 15)))
 """the usual sizes of buttons that name a standard, a program or a network"""
 _EDGES = " ._-/0123456789()[]&?=%+,"
@@ -69,11 +72,17 @@ class _Seen:
     has_larger_beside: bool
     """its item has a picture that is at least twice as large, or whose size nothing says"""
     is_first: bool
-    """it is the first that the page shows"""
+    """it is the first that the page shows, and there are not several in such a place"""
     row: int
     """how many low pictures that lead somewhere stand beside it"""
     payments: int = 0
     """how many marks of ways to pay the page shows"""
+
+    @property
+    def sides(self) -> tuple[int, int] | None:
+        """Its width and its height, if both are known."""
+        sides = _sides(self.image)
+        return (sides[0], sides[1]) if len(sides) == _BOTH else None
 
     def is_at_most(self, side: int) -> bool:
         """Tell whether its longer side is known, and no longer."""
@@ -113,6 +122,7 @@ def _all_seen(images: list[Image]) -> Iterable[_Seen]:
         of_item[image.item].append(image)
         rows[_row(image)] += _is_low(image)
     payments = sum(map(_pays, images))
+    alike = Counter(image.shown.element for image in images)
     first = next((image.number for image in images if image.shown.found_in in {"img", "picture", "svg"}), -1)
     for image in images:
         sides = _sides(image)
@@ -124,10 +134,10 @@ def _all_seen(images: list[Image]) -> Iterable[_Seen]:
             min(sides) if sides else None,
             places[image.url],
             often,
-            is_about=_is_about(item, often),
+            is_about=_is_about(item, often) and not (_is_nameless(item) and _leads_away(image)),
             has_larger_beside=item is not NO_ITEM
             and any(_is_larger(other, sides) for other in of_item[item] if other is not image),
-            is_first=image.number == first,
+            is_first=image.number == first and alike[image.shown.element] < _OFTEN,
             row=rows[_row(image)] if _is_low(image) else 0,
             payments=payments,
         )
@@ -138,6 +148,22 @@ def _is_about(item: Item, often: int) -> bool:
     if item is NO_ITEM or item.form is ItemForm.PAGE or often >= _OFTEN:
         return False
     return item.form in {ItemForm.MARKED, ItemForm.DATA} or item.like > often
+
+
+def _is_free(item: Item) -> bool:
+    """Tell whether a picture is in no item but the page itself."""
+    return item is NO_ITEM or item.form is ItemForm.PAGE
+
+
+def _is_nameless(item: Item) -> bool:
+    """Tell whether an item has no words but those of its picture."""
+    return item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
+
+
+def _leads_away(image: Image) -> bool:
+    """Tell whether a picture is a link to another site."""
+    link = image.shown.link
+    return is_web(link) and site(link) != site(image.shown.page)
 
 
 def _is_larger(other: Image, sides: list[int]) -> bool:
@@ -247,7 +273,7 @@ def _home(seen: _Seen) -> str:
     """Hold of a picture outside all items that leads to the front page of its site: that site's logo."""
     image = seen.image
     link, page = image.shown.link, image.shown.page
-    if not link or image.item is not NO_ITEM or site(link) != site(page) or "?" in link:
+    if not link or not _is_free(image.item) or site(link) != site(page) or "?" in link:
         return ""
     folder, _, last = path_of(link).rpartition("/")
     is_above = path_of(page).startswith(f"{folder}/")
@@ -255,20 +281,35 @@ def _home(seen: _Seen) -> str:
 
 
 def _button(seen: _Seen) -> str:
-    item = seen.image.item
-    is_nameless = item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
+    is_nameless = _is_nameless(seen.image.item)
     return f"one of {seen.row} low pictures that lead somewhere" if seen.row > 1 and is_nameless else ""
 
 
 def _elsewhere(seen: _Seen) -> str:
     """Hold of a small picture without words of its own that leads to another site: a badge, a button of a network."""
-    image = seen.image
-    link, item = image.shown.link, image.item
-    is_nameless = item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
-    is_badge = seen.is_at_most(_BUTTON) or (seen.shorter is not None and seen.shorter <= _ICON)
+    is_nameless = _is_nameless(seen.image.item)
+    is_badge = seen.is_at_most(_BUTTON) or (seen.shorter is not None and seen.shorter <= _ICON) or _is_wide(seen)
     is_nameless |= (seen.longer, seen.shorter) in _WEB_BUTTONS
-    leads_away = is_web(link) and site(link) != site(image.shown.page)
-    return "small, and leads to another site" if leads_away and is_nameless and is_badge else ""
+    return "small, and leads to another site" if _leads_away(seen.image) and is_nameless and is_badge else ""
+
+
+def _is_wide(seen: _Seen) -> bool:
+    """Tell whether a picture is as low as a button and at least twice as wide."""
+    return seen.shorter is not None and seen.shorter <= _BUTTON and (seen.longer or 0) >= 2 * seen.shorter
+
+
+def _advertisement(seen: _Seen) -> str:
+    """Hold of a picture of a size that is sold for advertisements, and that leads to another site."""
+    leads_away = _leads_away(seen.image)
+    return (
+        "of an advertisement's size, and leads to another site" if leads_away and seen.sides in _ADVERTISEMENTS else ""
+    )
+
+
+def _made_by_a_program(seen: _Seen) -> str:
+    """Hold of a low picture whose address is a program's: a counter of visits."""
+    is_low = seen.shorter is not None and seen.shorter <= _ICON and not seen.is_about
+    return "made by a program, and low" if is_low and "/cgi-bin/" in seen.image.shown.url else ""
 
 
 def _licence(seen: _Seen) -> str:
@@ -295,7 +336,7 @@ def _face(seen: _Seen) -> str:
 
 
 def _first(seen: _Seen) -> str:
-    return "the first of the page" if seen.is_first and seen.image.item is NO_ITEM else ""
+    return "the first of the page" if seen.is_first and _is_free(seen.image.item) else ""
 
 
 def _dash(seen: _Seen) -> str:
@@ -321,15 +362,9 @@ def _dressing(seen: _Seen) -> str:
 
 def _network(seen: _Seen) -> str:
     """Hold of what leads to another site, and is no picture of an item with words of its own."""
-    image = seen.image
-    link, item = image.shown.link, image.item
-    is_nameless = item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
     is_small = seen.longer is None or seen.longer <= _BADGE
-    return (
-        "it leads to another site"
-        if is_small and is_nameless and is_web(link) and site(link) != site(image.shown.page)
-        else ""
-    )
+    leads_away = is_small and _is_nameless(seen.image.item) and _leads_away(seen.image)
+    return "it leads to another site" if leads_away else ""
 
 
 def _payment(seen: _Seen) -> str:
@@ -364,13 +399,15 @@ SIGNS = (
     _Sign(2, _icon_of_page, whatever_size=True),
     _Sign(2, _spacer, whatever_size=True),
     _Sign(2, _backdrop, whatever_size=True),
+    _Sign(2, _advertisement, whatever_size=True),
+    _Sign(2, _made_by_a_program),
     _Sign(2, _sprite),
     _Sign(2, _pseudo),
     _Sign(2, _in_frame),
     _Sign(2, _home),
     _Sign(2, _licence),
     _Sign(2, _icon),
-    _Sign(2, _line),
+    _Sign(2, _line, whatever_size=True),
     _Sign(2, _button),
     _Sign(2, _in_every_item),
     _Sign(2, _often_and_small),

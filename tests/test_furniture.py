@@ -1,0 +1,238 @@
+"""Furniture: what dresses a page and what belongs to it, labelled by hand, on layouts of its own and on those of items."""
+
+import pytest
+
+from layouts import LAYOUTS
+from pickcrate.sift.furniture import mark
+from test_items import images_of
+
+PAGES: dict[str, tuple[str, str, str]] = {
+    "div header no tags": (
+        """<div id=top><a href="http://galewick.example/"><img src=mark.png></a><div id=tagline>Kites</div></div>
+        <div id=content><h1>Kites</h1><img src=a.jpg>
+        <p>The keeper told us that the wind had turned in the night. </p><img src=b.jpg></div>""",
+        "mark",
+        "a b",
+    ),
+    "logo plain first no link": (
+        """<body><img src="kitelogo.gif" alt="Kite museum logo"><h1>Hi</h1><img src=a.jpg>""",
+        "kitelogo",
+        "a",
+    ),
+    "old corners": (
+        """<table cellspacing=0><tr><td><img src=tl.gif width=10 height=10></td><td background=top.gif></td><td>
+        <img src=tr.gif width=10 height=10></td></tr><tr><td background=l.gif></td><td><h2>Boats</h2>
+        <img src=a.jpg width=300 height=200></td><td background=r.gif></td></tr></table>""",
+        "tl tr top l r",
+        "a",
+    ),
+    "hr and bullets": (
+        """<h1>Notes</h1><img src=bar.gif width=500 height=4><ul><li><img src=ball.gif> One thing</li><li>
+        <img src=ball.gif> Two things</li><li><img src=ball.gif> Three</li></ul>
+        <img src=bar.gif width=500 height=4><img src=a.jpg width=320 height=240>""",
+        "bar ball",
+        "a",
+    ),
+    "new icon bullets": (
+        """<ul><li>Thing <img src=new.gif width=28 height=11></li>
+        <li>Other <img src=new.gif width=28 height=11></li></ul><img src=a.jpg width=320 height=240>""",
+        "new",
+        "a",
+    ),
+    "counter and email": (
+        """<h1>Me</h1><img src=me.jpg width=200 height=300><hr><a href="mailto:x@y.example">
+        <img src=mail.gif width=40 height=30></a><img src="/cgi-bin/count?page=me" width=80 height=20>
+        <a href="http://www.host.example/"><img src=powered.gif width=88 height=31></a>""",
+        "mail count powered",
+        "me",
+    ),
+    "forum": (
+        """<div class=thread><h1>Knots</h1><div class=post><div class=author>
+        <img src=av0.png width=80 height=80 alt=""><b>user0</b><img src=rank0.gif alt=rank></div>
+        <div class=body><p>The keeper told us that the wind had turned in the night. </p></div></div>
+        <div class=post><div class=author><img src=av1.png width=80 height=80 alt=""><b>user1</b>
+        <img src=rank1.gif alt=rank></div><div class=body>
+        <p>The keeper told us that the wind had turned in the night. </p>
+        <img src=a.jpg width=400 height=300></div></div><div class=post><div class=author>
+        <img src=av2.png width=80 height=80 alt=""><b>user2</b><img src=rank0.gif alt=rank></div>
+        <div class=body><p>The keeper told us that the wind had turned in the night. </p></div></div>
+        <div class=post><div class=author><img src=av3.png width=80 height=80 alt=""><b>user3</b>
+        <img src=rank1.gif alt=rank></div><div class=body>
+        <p>The keeper told us that the wind had turned in the night. </p></div></div></div>""",
+        "av0 av1 av2 av3 rank0 rank1",
+        "a",
+    ),
+    "badges row": (
+        """<h1>project</h1><p><a href="https://ci.example/p">
+        <img src="https://ci.example/p/badge.svg" alt="build"></a> <a href="https://cover.example/p">
+        <img src="https://cover.example/coverage.svg" alt="coverage"></a> <a href="https://licence.example/free">
+        <img src="https://img.example/license-free.svg" alt="License: free"></a></p>
+        <p>The keeper told us that the wind had turned in the night. </p><img src=shot.png alt="Screenshot">""",
+        "badge coverage license-free",
+        "shot",
+    ),
+    "payments not in footer": (
+        """<h1>Lamp</h1><img src=a.jpg width=500 height=500><div class=payment-icons><img src=p1.svg alt=Card>
+        <img src=p2.svg alt=Coin><img src=p3.svg alt=Bill></div>""",
+        "p1 p2 p3",
+        "a",
+    ),
+    "social row": (
+        """<div class=follow><a href="https://flock.example/k"><img src=flock.svg alt=Flock></a>
+        <a href="https://ring.example/k"><img src=ring.svg alt=Ring></a></div><h1>K</h1><img src=a.jpg>""",
+        "flock ring",
+        "a",
+    ),
+    "language flags": (
+        """<ul class=lang><li><a href=/en><img src=en.png width=16 height=11 alt=English></a></li><li><a href=/fr>
+        <img src=fr.png width=16 height=11 alt=Français></a></li></ul><h1>K</h1><img src=a.jpg>""",
+        "en fr",
+        "a",
+    ),
+    "country flags table": (
+        """<h2>Countries</h2><table><tr><th>Flag<th>Country<th>Capital<tr><td><img src=x.png width=23 height=15>
+        <td>Ebbland<td>Ebb<tr><td><img src=y.png width=23 height=15><td>Flowland<td>Flow</table>""",
+        "",
+        "x y",
+    ),
+    "icon list content": (
+        """<h2>Tools</h2><ul class=tools><li><img src=hammer-icon.png width=32 height=32><h3>Hammer</h3></li><li>
+        <img src=saw-icon.png width=32 height=32><h3>Saw</h3></li></ul>""",
+        "",
+        "hammer-icon saw-icon",
+    ),
+    "words in names": (
+        """<h2>Coast</h2><div class=g><figure><img src=Easter_Beacon_Light.jpg>
+        <figcaption>Easter light</figcaption></figure><figure><img src=loading-barge.jpg>
+        <figcaption>The barge</figcaption></figure><figure><img src=blank-postcard.jpg>
+        <figcaption>A card</figcaption></figure><figure><img src=star-banner-button.jpg>
+        <figcaption>Badge</figcaption></figure></div>""",
+        "",
+        "Easter_Beacon_Light loading-barge blank-postcard star-banner-button",
+    ),
+    "thumbs linking": (
+        """<h2>Photos</h2><a href=p1.html><img src=t1.jpg width=60 height=60></a><a href=p2.html>
+        <img src=t2.jpg width=60 height=60></a><a href=p3.html><img src=t3.jpg width=60 height=60></a>""",
+        "",
+        "t1 t2 t3",
+    ),
+    "stars in cards": (
+        """<h2>Lamps</h2><div class=c><img src=l0.jpg><h3>Lamp 0</h3><img src=stars.png alt="4 of 5">
+        <img src=cart.png alt=Cart></div><div class=c><img src=l1.jpg><h3>Lamp 1</h3>
+        <img src=stars.png alt="4 of 5"><img src=cart.png alt=Cart></div><div class=c><img src=l2.jpg>
+        <h3>Lamp 2</h3><img src=stars.png alt="4 of 5"><img src=cart.png alt=Cart></div><div class=c>
+        <img src=l3.jpg><h3>Lamp 3</h3><img src=stars.png alt="4 of 5"><img src=cart.png alt=Cart></div>""",
+        "stars cart",
+        "l0 l1 l2 l3",
+    ),
+    "sprite css": (
+        """<style>.i{background:url(sprite.png)}.hero{background:url(hero.jpg)}</style><a class=i></a>
+        <a class=i></a><a class=i></a><a class=i></a><a class=i></a><div class=hero><h1>Big</h1></div>""",
+        "sprite",
+        "hero",
+    ),
+    "body bg css": (
+        """<style>body{background:#fff url(paper.gif)}</style><h1>x</h1><img src=a.jpg width=300 height=300>""",
+        "paper",
+        "a",
+    ),
+    "ads": (
+        """<a href="https://ads.example/c?1"><img src="https://ads.example/b.gif" width=468 height=60></a>
+        <h1>x</h1><img src=a.jpg width=300 height=300>""",
+        "b",
+        "a",
+    ),
+    "prev next gifs": (
+        """<h1>Ch 2</h1><img src=fig.png width=300 height=200><p><a href=ch1.html>
+        <img src=prev.gif alt=Previous></a><a href=toc.html><img src=up.gif alt=Up></a><a href=ch3.html>
+        <img src=next.gif alt=Next></a></p>""",
+        "prev up next",
+        "fig",
+    ),
+    "panorama": (
+        """<h1>x</h1><p><img src=pano.jpg width=900 height=110 alt="The bay from the mill"></p>""",
+        "",
+        "pano",
+    ),
+    "article author avatar": (
+        """<article><h1>Storm</h1><div class=byline><img class=avatar src=me.jpg width=40 height=40>By Pell</div>
+        <img src=a.jpg width=800 height=500>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p></article>""",
+        "me",
+        "a",
+    ),
+    "comment avatars": (
+        """<h2>Comments</h2><ol><li class=comment><img class=avatar src=c1.jpg width=48 height=48><cite>Pell</cite>
+        <p>The keeper told us that the wind had turned in the night. </p></li><li class=comment>
+        <img class=avatar src=c2.jpg width=48 height=48><cite>Ino</cite>
+        <p>The keeper told us that the wind had turned in the night. </p></li></ol>""",
+        "c1 c2",
+        "",
+    ),
+    "team avatars are content": (
+        """<h2>Team</h2><div class=team><div class=member><img class=avatar src=m1.jpg width=96 height=96>
+        <h3>Pell</h3><p>Guide</p></div><div class=member><img class=avatar src=m2.jpg width=96 height=96>
+        <h3>Ino</h3><p>Smith</p></div></div>""",
+        "",
+        "m1 m2",
+    ),
+    "svg icons inline": (
+        """<button><svg width=16 height=16><path d="M0 0h9"/></svg></button><h1>x</h1><figure>
+        <svg width=600 height=400><path d="M0 0h9"/></svg><figcaption>A chart</figcaption></figure>""",
+        "",
+        "",
+    ),
+    "licence": (
+        """<h1>x</h1><img src=a.jpg><p><a rel=license href="https://licence.example/by"><img src=by.png></a></p>""",
+        "by",
+        "a",
+    ),
+    "app badges": (
+        """<h1>x</h1><img src=a.jpg width=600 height=400><p><a href="https://store.example/app">
+        <img src=store.png width=135 height=40 alt="Get it in the store"></a></p>""",
+        "store",
+        "a",
+    ),
+    "sidebar logo old": (
+        """<table><tr><td><img src=logo.gif></td><td><h1>Kite club</h1></td></tr></table><p><img src=a.jpg></p>""",
+        "logo",
+        "a",
+    ),
+    "footer div sponsors": (
+        """<h1>x</h1><img src=a.jpg><div id=footer><a href="https://s1.example"><img src=s1.png></a>
+        <a href="https://s2.example"><img src=s2.png></a></div>""",
+        "s1 s2",
+        "a",
+    ),
+    "breadcrumb arrows": (
+        """<div class=breadcrumb>
+        <a href=/>Home</a> <img src=arrow.gif> <a href=/k>Kites</a> <img src=arrow.gif> Delta</div>
+        <h1>Delta</h1><img src=a.jpg>""",
+        "arrow",
+        "a",
+    ),
+}  # fmt: skip
+"""a page, the pictures that dress it, and those that belong to it"""
+
+DRESSING = {"logo", "menu", "btn1", "btn2", "pay1", "pay2", "p1", "p2", "pell", "ino", "sp", "up"}
+"""what dresses the layouts of items"""
+
+
+def marked(markup: str) -> set[str]:
+    images = images_of(markup)
+    return {
+        name.partition("?")[0] for name, image in zip(images, mark(images.values()), strict=True) if image.furniture
+    }
+
+
+@pytest.mark.parametrize("name", PAGES)
+def test_what_dresses_a_page(name: str) -> None:
+    markup, dressing, belonging = PAGES[name]
+    found = marked(markup)
+    assert found >= set(dressing.split())
+    assert found.isdisjoint(belonging.split())
+
+
+@pytest.mark.parametrize("name", LAYOUTS)
+def test_what_items_are_about_is_no_furniture(name: str) -> None:
+    assert marked(LAYOUTS[name][0]) <= DRESSING
