@@ -32,6 +32,7 @@ from pickcrate.run.events import (
     Found,
     ListOpened,
     LookEvent,
+    NextPagesRead,
     PackEvent,
     PageRead,
     Planned,
@@ -222,7 +223,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -
                         archive = path
                     case PageRead():
                         print_page(out, event)
-                    case RowRefused() | SourceFailed() | ListOpened():
+                    case RowRefused() | SourceFailed() | ListOpened() | NextPagesRead():
                         tally.complete &= note(event, out)
                     case _:
                         pass
@@ -243,11 +244,13 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
             out.line((shown(source), "bold"), (f"  {shown(guessed)}" if guessed else "", "dim"))
         case RowRefused(source, flaw):
             out.line((f"{shown(source)}: {shown(flaw.detail)}", "yellow"))
+        case NextPagesRead(_, pages, end):
+            out.line((f"{count(pages, 'page')} of the list: {end.value.format(more=2 * pages)}", "cyan"))
         case SourceFailed(_, error):
             say_error(error.message, error.hint)
         case _:
             pass
-    return isinstance(event, ListOpened)
+    return isinstance(event, ListOpened | NextPagesRead)
 
 
 def data_stream() -> TextIO:

@@ -9,7 +9,17 @@ from typing import TextIO, TypeVar
 from pickcrate.addresses import brief
 from pickcrate.cli.text import shown
 from pickcrate.errors import PickCrateError
-from pickcrate.run.events import Archived, CrateOpened, Moved, PageRead, RowRefused, Settled, SourceFailed, Withdrawn
+from pickcrate.run.events import (
+    Archived,
+    CrateOpened,
+    Moved,
+    NextPagesRead,
+    PageRead,
+    RowRefused,
+    Settled,
+    SourceFailed,
+    Withdrawn,
+)
 
 E = TypeVar("E")
 
@@ -67,6 +77,8 @@ class Log:
                     self.write("flaw", brief(event.address), flaw.detail)
             case RowRefused(source, flaw):
                 self.write("row", source, flaw.detail)
+            case NextPagesRead(source, pages, end):
+                self.write("list", source, f"{pages} pages", end.name.lower())
             case SourceFailed(source, error):
                 self.write("source failed", source, error.message)
             case Withdrawn(outcome):

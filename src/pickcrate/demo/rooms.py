@@ -21,6 +21,10 @@ _SIGN_PAGE = """<!doctype html><title>Sign the book · Galewick Kite Museum</tit
 <form method="post" action="sign"><input type="hidden" name="n" value="{n}"><button>Sign and continue</button></form>"""
 _LEAF_PAGE = """<!doctype html><title>Album leaf {n} · Galewick Kite Museum</title><h1>Album leaf {n}</h1>
 <main><a href="scans/{n:04}.jpg"><img src="cards/{n:04}.jpg" alt="Album leaf {n}"></a></main>"""
+_ALMANAC_PAGE = """<!doctype html><title>Almanac · Galewick Kite Museum</title><h1>The almanac, which never ends</h1>
+<ul><li><img src="thumbs/red-delta.jpg"> Wind</li><li><img src="thumbs/night-crow.jpg"> No wind</li></ul>
+<a rel="next" href="almanac?page={next}">Next</a>"""
+_LONGEST_DAY = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +72,10 @@ def enter(visit: Visit) -> Answer | None:  # noqa: PLR0911 (a room a case)
             return Answer(file=f"{folder}/{rest.rpartition('px-')[2].rpartition('/')[2].lower().replace('_', '-')}")
         case "signed":
             return Answer(file="thumbs/mill-wheel.jpg") if visit.query == "w=240&sig=5f1d0c27a9be" else _REFUSED
+        case "almanac":
+            day = _first(visit.query, "page")
+            number = int(day) + 1 if day.isdecimal() and len(day) < _LONGEST_DAY else 2
+            return Answer(page=_ALMANAC_PAGE.format(next=number))
         case "cases":
             return Answer(file=_CASES.get(visit.path, "nothing"))
         case _ if room.startswith("File:"):

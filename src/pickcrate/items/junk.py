@@ -22,6 +22,9 @@ def _phrases() -> dict[str, tuple[str, ...]]:
 
 
 _PHRASES = _phrases()
+NEXT_PAGES = frozenset(_PHRASES["next_pages"])
+"""what the link to the next page of a list says"""
+
 NAMING = frozenset(_PHRASES["names"])
 """what a header or a label says that stands over names"""
 

@@ -1,6 +1,7 @@
 """What a run tells as it goes. The progress bar, the lists, the log and the tests read these same events."""
 
 from dataclasses import dataclass
+from enum import Enum
 from pathlib import Path
 
 from pickcrate.errors import PickCrateError
@@ -23,6 +24,25 @@ class PageRead:
     """seconds since it was fetched, if an earlier run was answered and nobody was asked again"""
     passed: tuple[PassedOver, ...] = ()
     """where an address that somebody asks about is mentioned, and is no picture"""
+
+
+class ListEnd(Enum):
+    """Why no further page of a list was read; its value is how that is said."""
+
+    LAST = "it ends there"
+    ENOUGH = "it goes on, and --next-pages {more} reads more"
+    NOTHING_NEW = "the next one shows nothing new, so it ends there"
+    FAILED = "the next one could not be read"
+
+
+@dataclass(frozen=True, slots=True)
+class NextPagesRead:
+    """The further pages of a list on a web page were read, as many as were asked for or there are."""
+
+    source: str
+    pages: int
+    """how many of the list were read, the first among them"""
+    end: ListEnd
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,5 +133,5 @@ class Withdrawn:
     outcome: Outcome
 
 
-LookEvent = PageRead | ListOpened | RowRefused | SourceFailed | Found
+LookEvent = PageRead | ListOpened | NextPagesRead | RowRefused | SourceFailed | Found
 PackEvent = LookEvent | CrateOpened | Progress | Settled | Withdrawn | Moved | Archived

@@ -1,7 +1,7 @@
 """Look: sources to pages to references to images, with their candidates and names-to-be. Keeps no picture."""
 
 import itertools
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
 from urllib.parse import quote
@@ -14,6 +14,7 @@ from pickcrate.fetch.private import names_private
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
+from pickcrate.items.pager import next_page
 from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.document import original_address, read_document, saved
@@ -22,6 +23,7 @@ from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.following import follow
+from pickcrate.run.further import Known, Listing, further_pages
 from pickcrate.run.order import Order
 from pickcrate.run.pages import page_request
 from pickcrate.run.probes import Probes
@@ -30,16 +32,17 @@ from pickcrate.run.sources import Opened, open_source, opened_reply
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import is_plain, mark
-from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights, Trust, Unsure
+from pickcrate.values import Asker, Flaw, Image, ItemForm, Page, Reference, Rights, Role, Trust, Unsure
 
 _NOTHING = Rights()
-_NOTHING_SAID: Mapping[str, Rights] = {}
 _MOST_OCTETS = 200_000_000
 """Of all pages that one source holds."""
 
 _MOST_FURTHER = 1_000
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16
+_LEAST_OF_A_GALLERY = 4
+"""Pictures of a page that is a list, though none has a name."""
 
 
 def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
@@ -176,19 +179,36 @@ class _Looking:
             known.update(reference.url for reference in surveyed.references)
             head = replace(head, flaws=(*reading.flaws, *head.flaws))
             reading.flaws.clear()
-            for event in self._page(head, surveyed.references, number, self._probes(opened), surveyed.rights):
+            listed = Known()
+            for event in self._page(head, surveyed, number, self._probes(opened), listed=listed):
                 number += isinstance(event, Found)
                 yield event
+            if self.order.next_pages and opened.kind is Kind.PAGE:
+                for event in self._into_next_pages(opened, surveyed.next_page, number, listed):
+                    number += isinstance(event, Found)
+                    yield event
         is_letter = opened.is_own and opened.kind is Kind.MESSAGE  # others write those
         trust = opened.trust.fallen() if is_letter else opened.trust
         rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
         if rest or reading.flaws or not (reading.documents or reading.further):
             head = PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws), opened.kind)
-            for event in self._page(head, rest, number, self._probes(opened)):
+            for event in self._page(head, Survey(rest), number, self._probes(opened)):
                 number += isinstance(event, Found)
                 yield event
         if reading.further and level < self.order.frames:
             yield from self._into_further(opened, reading.further, number, level)
+
+    def _into_next_pages(self, opened: Opened, first: str, number: int, listed: Known) -> Iterator[LookEvent]:
+        """Yield what the further pages of a list hold that begins on the page that was opened."""
+        listing = Listing(opened, first, number, listed)
+        yield from further_pages(listing, self.order.next_pages, self.fetcher, self._next_page)
+
+    def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, str]:
+        """Yield what one further page of a list holds; return where the list goes on."""
+        document = Document(lambda: opened.octets, opened.address, opened.fields)
+        head, surveyed = self._survey(opened, document, opened.octets)
+        yield from self._page(head, surveyed, number, self._probes(opened), listed=listed)
+        return surveyed.next_page
 
     def _probes(self, opened: Opened) -> Probes:
         """Return what is known of first bytes on behalf of a source: another may have other bytes for an address."""
@@ -276,21 +296,27 @@ class _Looking:
         ]
         address = reading.documents[0].address if reading.documents else opened.address
         head = PageRead(opened.source, address, title, 0, tuple(reading.flaws), opened.kind)
-        yield from self._page(head, references, number, self._probes(opened), is_record=True)
+        yield from self._page(head, Survey(references), number, self._probes(opened), is_record=True)
 
     def _page(
         self,
         head: PageRead,
-        references: list[Reference],
+        surveyed: Survey,
         number: int,
         probes: Probes,
-        rights: Mapping[str, Rights] = _NOTHING_SAID,
         *,
         is_record: bool = False,
+        listed: Known | None = None,
     ) -> Iterator[LookEvent]:
-        """Yield a page and its images: ``head`` with their count, and each with its candidates, guesses proved."""
+        """Yield a page and its images: ``head`` with their count, and each with its candidates, guesses proved.
+
+        What other pages of its list have shown already is ``listed``, and left out.
+        """
+        references, rights = surveyed.references, surveyed.rights
         full = self.order.full is not False
         grouped = group(references, source=head.source, title=head.title, first_number=number)
+        if listed is not None:
+            grouped = _not_listed(grouped, listed, number)
         images = mark(resolve(image, full=full) for image in grouped)
         if rights:
             images = [replace(image, rights=self._heeded(image, rights)) for image in images]
@@ -372,7 +398,24 @@ class _Looking:
         if not self.base and opened.kind in {Kind.PAGE, Kind.PACKAGE}:
             page = saved(page, partial(self.brought.holds, trust=opened.trust))
         order = self.order
-        return page, survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.criteria.region)
+        surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.criteria.region)
+        if order.next_pages and _is_listing(surveyed.references):
+            surveyed.next_page = next_page(page)
+        return page, surveyed
+
+
+def _is_listing(references: list[Reference]) -> bool:
+    """Tell whether a page shows several things: what comes after a page about one thing is another page's business."""
+    shown = [r for r in references if r.role is Role.SHOWN and not r.is_framed and r.found_in not in {"meta", "data"}]
+    items = {r.item.title for r in shown if r.item.form is not ItemForm.PAGE}
+    return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
+
+
+def _not_listed(images: list[Image], listed: Known, number: int) -> list[Image]:
+    """Return the images that were not listed yet, numbered from ``number``, and note them."""
+    new = [image for image in images if image.shown.url not in listed.addresses]
+    listed.addresses.update(image.shown.url for image in new)
+    return [replace(image, number=place) for place, image in enumerate(new, number)]
 
 
 def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:

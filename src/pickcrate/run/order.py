@@ -43,6 +43,8 @@ class Order:
     """the user's own resizing conventions, tried before the table's"""
     through: int = 0
     """pages behind a thumbnail that are gone through to its original"""
+    next_pages: int = 0
+    """further pages of a list that are read"""
     target: str = ""
     """a CSS selector for the part of such a page that holds the picture"""
     asked: Asked = field(default_factory=Asked)

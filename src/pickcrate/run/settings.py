@@ -154,6 +154,9 @@ class Settings(TypedDict, total=False):
     frames: Annotated[int, Setting(
         Group.WHERE, Input.WHOLE, "Follow frames, and the sitemaps of an index, so many levels deep.",
         "order.frames", default=1, metavar="N", least=0, most=9)]
+    next_pages: Annotated[int, Setting(
+        Group.WHERE, Input.WHOLE, "Read so many further pages of the list that a page shows.",
+        "order.next_pages", default=0, metavar="N", least=0, most=200)]
 
     full: Annotated[bool, Setting(
         Group.FULL, Input.FLAG, "Fetch the larger version that can be found, or what is shown.",

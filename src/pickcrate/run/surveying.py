@@ -58,6 +58,8 @@ class Survey:
     flaws: list[Flaw] = field(default_factory=list)
     rights: dict[str, Rights] = field(default_factory=dict)
     """what is said of the use of pictures, by the addresses of their pages or by their own"""
+    next_page: str = ""
+    """where the list on the page goes on, if that was asked for and it does"""
     passed: list[PassedOver] = field(default_factory=list)
     """where an address that somebody asks about is mentioned, and is no picture"""
 

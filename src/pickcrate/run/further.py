@@ -1,0 +1,92 @@
+"""Further pages of a list: one after the other, as each says where the next one is, to the end or to the limit."""
+
+from collections.abc import Callable, Generator, Iterator
+from dataclasses import dataclass, field, replace
+
+from pickcrate.addresses import brief
+from pickcrate.errors import PickCrateError, SourceError
+from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.read.recognise import Kind
+from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
+from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT
+from pickcrate.run.sources import Opened, opened_reply
+
+ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, str]]
+"""Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
+
+
+@dataclass(slots=True)
+class Known:
+    """What the pages of one list have shown so far: what stands on every one of them is listed once."""
+
+    addresses: set[str] = field(default_factory=set)
+
+
+@dataclass(frozen=True, slots=True)
+class Listing:
+    """A list of which the first page was read: where it goes on, and the number of the next picture."""
+
+    opened: Opened
+    next_page: str
+    number: int
+    known: Known
+
+
+def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage) -> Iterator[LookEvent]:
+    """Yield what up to ``limit`` pages hold that come after the first of a list.
+
+    It ends at a page that names no next one, or one that was read; or that shows nothing new but furniture: a list
+    without an end is a trap. A page that cannot be had ends it as well, and what was found stays.
+    """
+    address, asker, number = listing.next_page, listing.opened, listing.number
+    visited = {asker.address.partition("#")[0]}
+    pages, end = 1, ListEnd.LAST
+    while address and address not in visited:
+        if pages > limit:
+            end = ListEnd.ENOUGH
+            break
+        visited.add(address)
+        request = Request(
+            address, accept=PAGE_ACCEPT, referer=asker.address, trust=asker.trust, most=MOST_OF_A_PART, asks_anew=True
+        )
+        try:
+            further = _opened(request, asker.source, fetcher)
+        except SourceError as error:
+            yield SourceFailed(brief(address), error)
+            end = ListEnd.FAILED
+            break
+        visited.add(further.address.partition("#")[0])
+        asker, pages = further, pages + 1
+        new = 0
+        reading = read(further, number, listing.known)
+        while True:
+            try:
+                event = next(reading)
+            except StopIteration as ended:
+                address = ended.value or ""
+                break
+            except PickCrateError as error:  # it may lack the part that was asked for
+                yield SourceFailed(brief(address), error)
+                address, new = "", 1
+                end = ListEnd.FAILED
+                break
+            if isinstance(event, Found):
+                number += 1
+                new += not event.image.furniture
+            yield event
+        if not new:
+            end = ListEnd.NOTHING_NEW
+            pages -= 1
+            break
+    yield NextPagesRead(asker.source, pages, end)
+
+
+def _opened(request: Request, source: str, fetcher: Fetcher) -> Opened:
+    """Return the page that came; SourceError if none did."""
+    reply = next((reply for reply in fetcher.fetch([request]) if isinstance(reply, Reply)), None)
+    if reply is None:
+        raise SourceError(f"{brief(request.url)}: no answer came")
+    opened = opened_reply(brief(request.url), reply, MOST_OF_A_PART)
+    if opened.kind is not Kind.PAGE:
+        raise SourceError(f"{brief(request.url)} is no web page but {opened.kind.value}")
+    return replace(opened, source=source)

@@ -1,0 +1,110 @@
+"""Further pages of a list: where it goes on, by golden cases, and how a run follows it to its end."""
+
+from pathlib import Path
+
+import pytest
+
+from conftest import Program, Server
+from pickcrate.items.pager import next_page
+from pickcrate.read.document import read_document
+
+ROOT = "https://galewick.example"
+
+NEXT: list[tuple[str, str, str]] = [
+    # link relations
+    ("/kites", "<head><link rel=next href=/kites?page=2><link rel=prev href=/x>", "/kites?page=2"),
+    ("/kites", "<a rel='next nofollow' href=/kites/2>on</a>", "/kites/2"),
+    ("/kites", "<a rel=next href=https://other.example/2>on</a>", ""),
+    ("/kites", "<a rel=next href=/kites#top>on</a><a rel=next href=big.jpg>on</a>", ""),
+    # words, and what says them to those who do not see them
+    ("/kites", "<a href=?p=2>Next</a>", "/kites?p=2"),
+    ("/kites", "<a href=/kites/older>« Older posts</a>", "/kites/older"),
+    ("/kites", "<a href=?s=2>Nächste Seite »</a>", "/kites?s=2"),
+    ("/kites", "<a href=?s=2>Page suivante</a>", "/kites?s=2"),
+    ("/kites", "<a href=?s=2>次のページ</a>", "/kites?s=2"),
+    ("/kites", "<a href=?s=2 aria-label='Next page'><svg></svg></a>", "/kites?s=2"),
+    ("/kites", "<a href=?s=2 title=Next>›</a>", "/kites?s=2"),
+    ("/kites", "<a href=/kites?after=k9>Load more</a>", "/kites?after=k9"),
+    ("/kites", "<a class=disabled href=?p=2>Next</a><a aria-disabled=true href=?p=3>Next</a>", ""),
+    ("/kites", "<a href='#'>Next</a><a href='javascript:void(0)'>Next</a>", ""),
+    # never the next article, a sort order, a language, a calendar
+    ("/storm", "<a href=/calm>Next: The calm</a><a href=/calm>Next article</a><a href=/calm>Next post</a>", ""),
+    ("/kites", "<a href=?sort=2>Price</a><a href=/fr/kites>Français</a><a href=?view=2>Grid</a>", ""),
+    ("/events", "<table class=calendar><tr><td><a href=/events?p=2>»</a><td><a href=?d=2>2</a><td>1</table>", ""),
+    ("/events", "<div id=event-calendar><a href=/2025/06>Next</a></div>", ""),
+    # the number after the current one
+    ("/kites", "<nav><span>1</span> <a href=/b>2</a> <a href=/c>3</a></nav>", "/b"),
+    ("/b", "<nav><a href=/kites>1</a> <a href=/b aria-current=page>2</a> <a href=/c>3</a></nav>", "/c"),
+    ("/b", "<ul><li><a href=/kites>1</a><li class=active><a href=/b>2</a><li><a href=/c>3</a></ul>", "/c"),
+    ("/b", "<p>Pages: <a href=/kites>1</a> <b>2</b> <a href=/c>3</a></p>", "/c"),
+    ("/b", "<p><a href=/kites>1</a> [2] <a href=/c>3</a></p>", "/c"),
+    ("/c", "<p><a href=/kites>1</a> <a href=/b>2</a> <b>3</b></p>", ""),
+    # an arrow among numbers, and one on a carousel
+    ("/kites", "<ul><li>1<li><a href=/x>4</a><li><a href=/b>›</a></ul>", "/b"),
+    ("/kites", "<div class=carousel><a href=/slide>›</a></div>", ""),
+    # an address that counts on
+    ("/list?page=2&q=kite", "<a href='/list?page=1&q=kite'>a</a><a href='/list?page=4&q=kite'>b</a><a href='/list?page=3&q=kite'>c</a>", "/list?page=3&q=kite"),
+    ("/list?start=20", "<a href=/list?start=0>a</a><a href=/list?start=40>b</a><a href=/list?start=60>c</a>", "/list?start=40"),
+    ("/blog", "<a href=/blog/page/2/>archive</a><a href=/blog/page/3/>archive</a>", "/blog/page/2/"),
+    ("/list?page=2", "<a href=/other?page=3>a</a><a href=/list?page=1>b</a>", ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("address", "markup", "expected"), NEXT)
+def test_where_a_list_goes_on(address: str, markup: str, expected: str) -> None:
+    page = read_document(f"<!doctype html>{markup}".encode(), source="x", address=ROOT + address)
+    assert next_page(page) == (ROOT + expected if expected else "")
+
+
+def test_a_link_field() -> None:
+    fields = {"link": '</kites?page=1>; rel=prev, </kites?page=3>; rel="next"'}
+    page = read_document(b"<p>x", source="x", address=f"{ROOT}/kites?page=2", fields=fields)
+    assert next_page(page) == f"{ROOT}/kites?page=3"
+
+
+def test_a_list_is_followed_to_its_end(run: Program, museum: str, tmp_path: Path) -> None:
+    prints = f"{museum}/prints.html"
+    chosen = ("--furniture", "drop", "--as-shown")
+    done = run("look", prints, "--next-pages", "9", *chosen, "--format", "jsonl")
+    assert [row["item"] for row in done.rows][5:9] == ["Octopus", "Six Corner Sun", "Striped Sled", "Eight Cell Foil"]
+    assert "3 pages of the list: it ends there" in done.err
+    numbers = [row["number"] for row in done.rows]
+    assert numbers == sorted(set(numbers))
+    assert (
+        "2 pages of the list: it goes on, and --next-pages 4 reads more" in run("look", prints, "--next-pages", "1").out
+    )
+    # What stands on every page is listed once; a page about one thing is no list.
+    logos = [row for row in run("look", prints, "--next-pages", "9", "--format", "jsonl").rows if "logo" in row["url"]]
+    assert len(logos) == 1
+    assert "1 page of the list" in run("look", f"{museum}/object.html", "--next-pages", "9").out
+    # Without a server, from a folder; and into a crate, where a second run asks for nothing.
+    assert run("pack", prints, "--next-pages", "9", *chosen, "--crate", "c", "--name", "{item}").code == 0
+    assert len(list((tmp_path / "crates/c").glob("*.jpg"))) == 12
+    assert (
+        "12 there already" in run("pack", prints, "--next-pages", "9", *chosen, "--crate", "c", "--name", "{item}").out
+    )
+
+
+def test_lists_that_never_end_or_break_off(run: Program, museum: str, web: Server) -> None:
+    assert (
+        "1 page of the list: the next one shows nothing new"
+        in run("look", f"{museum}/almanac", "--next-pages", "50").out
+    )
+    items = "<h2>Reds</h2><ul><li><img src={0}a.png>Sled<li><img src={0}b.png>Foil</ul><a rel=next href={1}>Next</a>"
+    (web.www / "p1.html").write_text(items.format(1, "p2.html"))
+    (web.www / "p2.html").write_text(items.format(2, "p1.html"))
+    done = run("look", f"{web.address}/p1.html", "--next-pages", "9", "--no-robots")
+    assert "2 pages of the list: it ends there" in done.out  # it leads back to the first
+    (web.www / "p2.html").write_text(items.format(2, "gone.html"))
+    done = run("look", f"{web.address}/p1.html", "--next-pages", "9", "--no-robots", "--fresh")
+    assert (done.code, "4 pictures on 2 pages" in done.out) == (1, True)
+    assert "gone.html: the server answered 404" in done.err
+    assert "the next one could not be read" in done.out
+    # The part that was asked for is not on the second page: what was found stays.
+    (web.www / "p2.html").write_text(items.format(2, "p3.html").replace("Reds", "Blues"))
+    done = run("look", f"{web.address}/p1.html", "--next-pages", "9", "--no-robots", "--fresh", "--under", "Reds")
+    assert (done.code, "2 picked" in done.out, "no heading or caption" in done.err) == (1, True, True)
+    # A page that robots are asked to leave alone is not followed.
+    (web.www / "robots.txt").write_text("User-agent: *\nDisallow: /p2\n")
+    done = run("look", f"{web.address}/p1.html", "--next-pages", "9", "--fresh")
+    assert (done.code, "robots.txt" in done.err) == (1, True)
