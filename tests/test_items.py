@@ -104,7 +104,7 @@ def test_items_in_names_shelves_criteria_and_lists(run: Program, museum: str, tm
         "Red Delta",
         {"Made by": "Ysolde Marrow", "Size": "40 × 27 cm"},
     )
-    assert first["item_url"] == f"{museum}/catalogue.html#red-delta"
+    assert first["item_url"] == f"{museum}/kite/red-delta.html"
     run("sheet", "c", "--out", "c.html")
     assert '"item": "Red Delta"' in (tmp_path / "c.html").read_text()
     # A pick list knows them as well, and whatever its owner adds to it.

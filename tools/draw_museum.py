@@ -189,6 +189,8 @@ KITES: dict[str, tuple[Callable[[Kite], None], int, int, tuple[Colour, Colour], 
     "weather-ladder": (ladder, 1500, 2400, ((90, 120, 160), (210, 216, 224)), 0.1, 12),
 }
 WEBP = {"evening-star", "night-crow"}
+# What two details of a kite show of its picture: left, top, right and bottom, as parts of its sides.
+DETAILS = {"sail": (0.3, 0.25, 0.7, 0.55), "keel": (0.35, 0.45, 0.65, 0.75)}
 PNG_SMALL = {"weather-ladder"}
 
 
@@ -234,6 +236,12 @@ def fit(picture: Image.Image, longest: int) -> Image.Image:
     copy = picture.copy()
     copy.thumbnail((longest, longest), Image.Resampling.LANCZOS)
     return copy
+
+
+def detail(picture: Image.Image, bounds: tuple[float, float, float, float]) -> Image.Image:
+    left, top, right, bottom = bounds
+    width, height = picture.size
+    return picture.crop((round(width * left), round(height * top), round(width * right), round(height * bottom)))
 
 
 def save(picture: Image.Image, path: Path, **options: int) -> None:
@@ -310,6 +318,8 @@ def main() -> None:
         else:
             save(picture, site / "originals" / f"{slug}.jpg", quality=76, optimize=1)
         save(fit(picture, 240), site / "thumbs" / f"{slug}.jpg", quality=80)
+        for part, bounds in DETAILS.items():
+            save(fit(detail(picture, bounds), 480), site / "details" / f"{slug}-{part}.jpg", quality=72)
         small = site / "small" / slug
         if slug in PNG_SMALL:
             save(fit(picture, 120), small.with_suffix(".png"))

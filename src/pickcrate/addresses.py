@@ -97,6 +97,11 @@ def decode_data(address: str) -> tuple[str, bytes] | None:
         return None
 
 
+def without_fragment(address: str) -> str:
+    """Return an address without the part of the page that it leads to (URL standard, 4.1: fragment)."""
+    return address.partition("#")[0]
+
+
 def path_of(address: str) -> str:
     """Return the path of an absolute address, still percent-encoded."""
     rest = address.partition("://")[2]

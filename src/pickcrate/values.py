@@ -485,6 +485,8 @@ class Image:
     """why the pick list that it comes from says no to it; empty if it does not"""
     rights: Rights = Rights()
     """what its page says of its use"""
+    stranger: str = ""
+    """why it is not one of an item whose page was read: another thing's, or only its thumbnail; empty if it is"""
     verdicts: tuple[Verdict, ...] = ()
 
     @property

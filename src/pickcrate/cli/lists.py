@@ -30,6 +30,7 @@ from pickcrate.record import (
 from pickcrate.run.events import (
     Archived,
     Found,
+    ItemPagesRead,
     ListOpened,
     LookEvent,
     NextPagesRead,
@@ -223,7 +224,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -
                         archive = path
                     case PageRead():
                         print_page(out, event)
-                    case RowRefused() | SourceFailed() | ListOpened() | NextPagesRead():
+                    case RowRefused() | SourceFailed() | ListOpened() | NextPagesRead() | ItemPagesRead():
                         tally.complete &= note(event, out)
                     case _:
                         pass
@@ -244,13 +245,16 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
             out.line((shown(source), "bold"), (f"  {shown(guessed)}" if guessed else "", "dim"))
         case RowRefused(source, flaw):
             out.line((f"{shown(source)}: {shown(flaw.detail)}", "yellow"))
+        case ItemPagesRead(items, pages, pictures):
+            read = f"{pages:,} of {count(items, 'item page')} read"
+            out.line((f"{read}, with {count(pictures, 'picture')} of their items", "cyan"))
         case NextPagesRead(_, pages, end):
             out.line((f"{count(pages, 'page')} of the list: {end.value.format(more=2 * pages)}", "cyan"))
         case SourceFailed(_, error):
             say_error(error.message, error.hint)
         case _:
             pass
-    return isinstance(event, ListOpened | NextPagesRead)
+    return isinstance(event, ListOpened | NextPagesRead | ItemPagesRead)
 
 
 def data_stream() -> TextIO:

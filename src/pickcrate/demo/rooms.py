@@ -25,6 +25,33 @@ _ALMANAC_PAGE = """<!doctype html><title>Almanac · Galewick Kite Museum</title>
 <ul><li><img src="thumbs/red-delta.jpg"> Wind</li><li><img src="thumbs/night-crow.jpg"> No wind</li></ul>
 <a rel="next" href="almanac?page={next}">Next</a>"""
 _LONGEST_DAY = 6
+_KITES = {
+    "red-delta": ("Red Delta", "Ysolde Marrow", 1962),
+    "harbour-diamond": ("Harbour Diamond", "Tam Okonjo-Reeve", 1931),
+    "surveyor-box": ("Surveyor's Box", "The Galewick Weather Office", 1908),
+    "evening-star": ("Evening Star", "Pell Arbuthnot", 1977),
+    "long-dragon": ("Long Dragon", "The Brackley Lane School", 1989),
+    "grey-octopus": ("Octopus", "Dag Winterbourne", 2003),
+    "six-corner-sun": ("Six Corner Sun", "Ino Hallas", 1954),
+    "striped-sled": ("Striped Sled", "Ysolde Marrow", 1970),
+    "eight-cell-foil": ("Eight Cell Foil", "Dag Winterbourne", 1994),
+    "night-crow": ("Night Crow", "Pell Arbuthnot", 1981),
+    "mill-wheel": ("Mill Wheel", "Ino Hallas", 1966),
+    "weather-ladder": ("Weather Ladder", "The Galewick Weather Office", 1911),
+}
+_KITE_PAGE = """<!doctype html><html lang="en"><title>{name} · Galewick Kite Museum</title>
+<link rel="icon" href="../favicon.png"><link rel="stylesheet" href="../museum.css">
+<header><a href="../index.html">
+<img src="../furniture/logo.svg" width="180" height="48" alt="Galewick Kite Museum"></a></header>
+<main><h1>{name}</h1>
+<p><img src="../thumbs/{slug}.jpg" alt=""> <img src="../details/{slug}-sail.jpg" alt="">
+<img src="../details/{slug}-keel.jpg" alt=""></p>
+<dl><dt>Maker</dt><dd>{maker}</dd><dt>Year</dt><dd>{year}</dd></dl>
+<p><img src="../news/poster-900x1200.png" width="300" alt="The festival is in May"></p>
+<h2>Beside it in the house</h2><ul>{others}</ul></main>
+<footer><img src="../furniture/letter.png" width="16" height="16" alt="">
+Galewick Kite Museum, 4 Windlass Steps</footer>
+</html>"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +77,7 @@ class Answer:
 _REFUSED = Answer(page="<!doctype html><title>Not like this</title>", status=HTTPStatus.FORBIDDEN)
 
 
-def enter(visit: Visit) -> Answer | None:  # noqa: PLR0911 (a room a case)
+def enter(visit: Visit) -> Answer | None:  # noqa: C901, PLR0911 (a room a case)
     """Return what the room at an address answers, or None if there is none: then it is a file of the site."""
     room, _, rest = visit.path.partition("/")
     match room:
@@ -72,6 +99,8 @@ def enter(visit: Visit) -> Answer | None:  # noqa: PLR0911 (a room a case)
             return Answer(file=f"{folder}/{rest.rpartition('px-')[2].rpartition('/')[2].lower().replace('_', '-')}")
         case "signed":
             return Answer(file="thumbs/mill-wheel.jpg") if visit.query == "w=240&sig=5f1d0c27a9be" else _REFUSED
+        case "kite":
+            return _kite_page(rest.removesuffix(".html"))
         case "almanac":
             day = _first(visit.query, "page")
             number = int(day) + 1 if day.isdecimal() and len(day) < _LONGEST_DAY else 2
@@ -97,6 +126,20 @@ def _reading_room(room: str, rest: str, visit: Visit) -> Answer:
     if room == "cards":
         return Answer(file=f"thumbs/{kite}.jpg")
     return Answer(file=f"originals/{kite}.jpg") if has_signed else _REFUSED
+
+
+def _kite_page(slug: str) -> Answer:
+    """Show one kite with its details, two others beside it, and what every page of this kind has."""
+    if slug not in _KITES:
+        return Answer(file="nothing")
+    slugs = list(_KITES)
+    at = slugs.index(slug)
+    others = "".join(
+        f'<li><a href="{other}.html"><img src="../thumbs/{other}.jpg" alt=""> {_KITES[other][0]}</a></li>'
+        for other in (slugs[at - 1], slugs[(at + 1) % len(slugs)])
+    )
+    name, maker, year = _KITES[slug]
+    return Answer(page=_KITE_PAGE.format(slug=slug, name=name, maker=maker, year=year, others=others))
 
 
 def _first(query: str, name: str) -> str:

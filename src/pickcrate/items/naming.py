@@ -4,7 +4,7 @@ from collections import Counter
 from dataclasses import replace
 from itertools import islice
 
-from pickcrate.addresses import bare_stem, image_type
+from pickcrate.addresses import bare_stem, image_type, without_fragment
 from pickcrate.find.tree import has_between
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot
@@ -208,6 +208,6 @@ class Naming:
         url = page.resolve(raw)
         if url is None or not url.startswith(("http:", "https:", "file:")) or image_type(url) is not None:
             return ""
-        if url.partition("#")[0] == page.address.partition("#")[0]:
+        if without_fragment(url) == without_fragment(page.address):
             return ""
         return url + "#" + raw.strip().partition("#")[2] if "#" in raw and "#" not in url else url

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import image_type, is_web, site
+from pickcrate.addresses import image_type, is_web, site, without_fragment
 from pickcrate.find.words import text_of
 from pickcrate.items.junk import NEXT_PAGES
 from pickcrate.numerals import whole
@@ -39,7 +39,7 @@ def next_page(page: Page) -> str:
 
     Never that of another site, of this page, of a picture, nor what a calendar leads to.
     """
-    own = page.address.partition("#")[0]
+    own = without_fragment(page.address)
     seen: set[str] = set()
     for raw in _leads(page):
         url = page.resolve(raw)
@@ -47,8 +47,8 @@ def next_page(page: Page) -> str:
             continue
         seen.add(url)
         same_site = site(url) == site(page.address) and (is_web(url) or url.startswith("file:"))
-        if same_site and url.partition("#")[0] != own and image_type(url) is None:
-            return url.partition("#")[0]
+        if same_site and without_fragment(url) != own and image_type(url) is None:
+            return without_fragment(url)
     return ""
 
 
@@ -188,4 +188,4 @@ def _counted(address: str) -> tuple[str, int] | None:
 
 def _is_first(address: str, rest: str) -> bool:
     """Tell whether an address is that of the first page, which does not count itself."""
-    return rest.startswith(address.partition("#")[0].rstrip("/"))
+    return rest.startswith(without_fragment(address).rstrip("/"))

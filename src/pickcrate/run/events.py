@@ -46,6 +46,15 @@ class NextPagesRead:
 
 
 @dataclass(frozen=True, slots=True)
+class ItemPagesRead:
+    """The own pages of a list's items were read: how many items, pages that came, and pictures of theirs."""
+
+    items: int
+    pages: int
+    pictures: int
+
+
+@dataclass(frozen=True, slots=True)
 class ListOpened:
     """A list was opened and its pictures are about to follow, row by row; with what was guessed of its columns."""
 
@@ -133,5 +142,5 @@ class Withdrawn:
     outcome: Outcome
 
 
-LookEvent = PageRead | ListOpened | NextPagesRead | RowRefused | SourceFailed | Found
+LookEvent = PageRead | ListOpened | NextPagesRead | ItemPagesRead | RowRefused | SourceFailed | Found
 PackEvent = LookEvent | CrateOpened | Progress | Settled | Withdrawn | Moved | Archived

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass, field, replace
 
-from pickcrate.addresses import brief
+from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.read.recognise import Kind
@@ -20,6 +20,10 @@ class Known:
     """What the pages of one list have shown so far: what stands on every one of them is listed once."""
 
     addresses: set[str] = field(default_factory=set)
+    beside_items: set[str] = field(default_factory=set)
+    """what the pages of its items show that is no item's"""
+    items: int = 0
+    """how many items were gone to"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +43,7 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
     without an end is a trap. A page that cannot be had ends it as well, and what was found stays.
     """
     address, asker, number = listing.next_page, listing.opened, listing.number
-    visited = {asker.address.partition("#")[0]}
+    visited = {without_fragment(asker.address)}
     pages, end = 1, ListEnd.LAST
     while address and address not in visited:
         if pages > limit:
@@ -55,7 +59,7 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
             yield SourceFailed(brief(address), error)
             end = ListEnd.FAILED
             break
-        visited.add(further.address.partition("#")[0])
+        visited.add(without_fragment(further.address))
         asker, pages = further, pages + 1
         new = 0
         reading = read(further, number, listing.known)

@@ -11,6 +11,7 @@ from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
+from pickcrate.find.region import NOWHERE, Region
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
@@ -21,6 +22,7 @@ from pickcrate.read.document import original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
+from pickcrate.run.entering import enter_items
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.following import follow
 from pickcrate.run.further import Known, Listing, further_pages
@@ -312,23 +314,46 @@ class _Looking:
 
         What other pages of its list have shown already is ``listed``, and left out.
         """
-        references, rights = surveyed.references, surveyed.rights
-        full = self.order.full is not False
-        grouped = group(references, source=head.source, title=head.title, first_number=number)
+        pages = [self._images(head, surveyed, number, listed)]
+        entered = None
+        listed = listed if listed is not None else Known()
+        if self.order.items > listed.items and not is_record:
+            limit = self.order.items - listed.items
+            entered = enter_items(pages[0], limit, listed.beside_items, self.fetcher, self._item_page)
+            listed.items += entered.items
+            yield from entered.failures
+            pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
+        if self.order.full is not False and not is_record:
+            # Nothing is asked of pictures that are out already.
+            drops = not self.order.criteria.furniture
+            all_of = itertools.chain.from_iterable(pages)
+            picked = [image for image in all_of if image.is_picked and not (drops and is_plain(image))]
+            larger = {image.number: image for image in self._enlarge(picked, probes)}
+            pages = [mark(larger.get(image.number, image) for image in images) for images in pages]
+        found = list(itertools.chain.from_iterable(pages))
+        yield replace(head, images=len(found))
+        yield from map(Found, self._sift(found, probes))
+        if entered is not None:
+            yield entered.summary
+
+    def _images(self, head: PageRead, surveyed: Survey, number: int, listed: Known | None) -> list[Image]:
+        """Return the images of one page, with what is known of them before anything more is asked for."""
+        grouped = group(surveyed.references, source=head.source, title=head.title, first_number=number)
         if listed is not None:
             grouped = _not_listed(grouped, listed, number)
-        images = mark(resolve(image, full=full) for image in grouped)
-        if rights:
-            images = [replace(image, rights=self._heeded(image, rights)) for image in images]
-        images = [sift(image, self.order.criteria, early=True) for image in images]
-        drops = not self.order.criteria.furniture
-        if full and not is_record:
-            # Nothing is asked of pictures that are out already.
-            picked = [image for image in images if image.is_picked and not (drops and is_plain(image))]
-            larger = {image.number: image for image in self._enlarge(picked, probes)}
-            images = mark(larger.get(image.number, image) for image in images)
-        yield replace(head, images=len(images))
-        yield from map(Found, self._sift(images, probes))
+        images = mark(resolve(image, full=self.order.full is not False) for image in grouped)
+        if surveyed.rights:
+            images = [replace(image, rights=self._heeded(image, surveyed.rights)) for image in images]
+        return self._sifted_early(images)
+
+    def _sifted_early(self, images: list[Image]) -> list[Image]:
+        return [sift(image, self.order.criteria, early=True) for image in images]
+
+    def _item_page(self, opened: Opened, number: int) -> list[Image]:
+        """Return the images of an item's own page; the part that was asked for is one of the list."""
+        document = Document(lambda: opened.octets, opened.address, opened.fields)
+        head, surveyed = self._survey(opened, document, opened.octets, region=NOWHERE)
+        return self._images(head, surveyed, number, None)
 
     def _heeded(self, image: Image, rights: Mapping[str, Rights]) -> Rights:
         """Return what is said of the use of one picture, of it alone or of all on its page."""
@@ -360,11 +385,17 @@ class _Looking:
         return [settle(image, self.order.unsure) for image in images]
 
     def _survey(
-        self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher | None = None
+        self,
+        opened: Opened,
+        document: Document,
+        octets: bytes,
+        fetcher: Fetcher | None = None,
+        region: Region | None = None,
     ) -> tuple[PageRead, Survey]:
         """Read one document and all that it is made of; whatever makes us trip there costs that document alone."""
         try:
-            page, surveyed = self._read_document(opened, document, octets, fetcher or self.fetcher)
+            where = self.order.criteria.region if region is None else region
+            page, surveyed = self._read_document(opened, document, octets, fetcher or self.fetcher, where)
         except PickCrateError:
             raise
         except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
@@ -383,7 +414,7 @@ class _Looking:
         return head, surveyed
 
     def _read_document(
-        self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher
+        self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher, region: Region
     ) -> tuple[Page, Survey]:
         page = read_document(
             octets,
@@ -398,7 +429,7 @@ class _Looking:
         if not self.base and opened.kind in {Kind.PAGE, Kind.PACKAGE}:
             page = saved(page, partial(self.brought.holds, trust=opened.trust))
         order = self.order
-        surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=order.criteria.region)
+        surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
         if order.next_pages and _is_listing(surveyed.references):
             surveyed.next_page = next_page(page)
         return page, surveyed

@@ -43,6 +43,8 @@ class Order:
     """the user's own resizing conventions, tried before the table's"""
     through: int = 0
     """pages behind a thumbnail that are gone through to its original"""
+    items: int = 0
+    """items of a list whose own pages are read"""
     next_pages: int = 0
     """further pages of a list that are read"""
     target: str = ""

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pickcrate.errors import UsageError
+from pickcrate.numerals import whole
 
 if TYPE_CHECKING:
     from pickcrate.expression import Expression
@@ -15,6 +16,10 @@ if TYPE_CHECKING:
     from pickcrate.name import NamePattern
     from pickcrate.sift.patterns import Pattern
     from pickcrate.sift.ranges import Numbers, Range
+
+
+MOST_ITEMS = 2_000
+"""Pages of items that one list leads to, at most."""
 
 
 def texts(given: Iterable[str], option: str) -> tuple[str, ...]:  # noqa: ARG001 (all readers are told it)
@@ -25,6 +30,16 @@ def texts(given: Iterable[str], option: str) -> tuple[str, ...]:  # noqa: ARG001
 def listed(given: Iterable[str], option: str) -> tuple[str, ...]:  # noqa: ARG001
     """Return values that may be given one by one or with commas, lower case."""
     return tuple(part.strip().lower() for value in given for part in value.split(",") if part.strip())
+
+
+def how_many_items(given: int | str, option: str) -> int:
+    """Return how many items are gone to: a number, or as many as a run takes at most for ``all``."""
+    said = str(given).strip().lower()
+    number = MOST_ITEMS if said == "all" else whole(said)
+    if number is None or number > MOST_ITEMS:
+        wrong = f"{option} {given!r} is no number up to {MOST_ITEMS:,}, nor all"
+        raise UsageError(wrong, hint=f"for example {option} 5")
+    return number
 
 
 def raw(given: Iterable[str], option: str) -> "tuple[Expression, ...]":

@@ -154,6 +154,9 @@ class Settings(TypedDict, total=False):
     frames: Annotated[int, Setting(
         Group.WHERE, Input.WHOLE, "Follow frames, and the sitemaps of an index, so many levels deep.",
         "order.frames", default=1, metavar="N", least=0, most=9)]
+    items: Annotated[int | str, Setting(
+        Group.WHERE, Input.TEXT, "Go to the own pages of so many items of a list for their pictures, or of all.",
+        "order.items", by.how_many_items, metavar="N|all", default_words="0")]
     next_pages: Annotated[int, Setting(
         Group.WHERE, Input.WHOLE, "Read so many further pages of the list that a page shows.",
         "order.next_pages", default=0, metavar="N", least=0, most=200)]

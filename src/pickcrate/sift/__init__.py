@@ -13,7 +13,7 @@ def sift(image: Image, criteria: Criteria, *, early: bool = False) -> Image:
 
     ``early`` leaves out the criteria that depend on which address is fetched, for while that is still sought.
     """
-    if criteria == _NONE and not (image.declined or image.rights.bar or image.verdicts):
+    if criteria == _NONE and not (image.declined or image.rights.bar or image.stranger or image.verdicts):
         return image
     verdicts: list[Verdict] = []
     for name, judge in JUDGES:

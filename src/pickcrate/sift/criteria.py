@@ -70,6 +70,10 @@ def _robots(image: Image, _: Criteria) -> Verdict | None:
     return Verdict("robots", Ruling.DROP, f"its page says {image.rights.bar} (--no-robots takes it all the same)")
 
 
+def _items(image: Image, _: Criteria) -> Verdict | None:
+    return Verdict("items", Ruling.DROP, image.stranger) if image.stranger else None
+
+
 def _region(image: Image, criteria: Criteria) -> Verdict | None:
     if not criteria.region:
         return None
@@ -182,6 +186,7 @@ def _bytes(image: Image, criteria: Criteria) -> Verdict | None:
 JUDGES: tuple[tuple[str, Judge], ...] = (
     ("pick", _pick_list),
     ("robots", _robots),
+    ("items", _items),
     ("only", _only),
     ("region", _region),
     ("found-in", _found_in),
@@ -202,7 +207,7 @@ JUDGES: tuple[tuple[str, Judge], ...] = (
 )
 """Every criterion by its name, in the order in which they are held against a picture."""
 
-EARLY = frozenset(("pick", "robots", "only", "region", "found-in", "linked", "hidden", "text", "not-text"))
+EARLY = frozenset(("pick", "robots", "items", "only", "region", "found-in", "linked", "hidden", "text", "not-text"))
 """Criteria that do not depend on which address of a picture is fetched; what is furniture does."""
 
 

@@ -1,0 +1,57 @@
+"""Which pictures of an item's own page are the item's: told by holding the pages of a list against each other."""
+
+from collections import Counter
+from collections.abc import Container, Sequence
+from dataclasses import dataclass
+
+from pickcrate.addresses import bare_stem, without_fragment
+from pickcrate.values import Image, ItemForm
+
+
+@dataclass(frozen=True, slots=True)
+class ItemPage:
+    """The own page of an item, with what the list showed of the item, and the pictures of the page."""
+
+    address: str
+    thumbnails: tuple[Image, ...]
+    images: tuple[Image, ...]
+
+
+def strangers(pages: Sequence[ItemPage], on_list: Container[str]) -> dict[int, str]:
+    """Return why pictures of item pages are not their items', by the numbers of those that are not.
+
+    What stands in the frame of a page, dresses it, is on the pages of several items or on the list itself (its
+    addresses are ``on_list``), or is of another thing (a strip of related ones), is not the item's. What the list
+    showed of the item, in whatever size, is.
+    """
+    alone = [(page, image) for page in pages for image in page.images if not _of_another(image, page)]
+    often = Counter(address for address, _ in {(image.shown.url, page.address) for page, image in alone})
+    found: dict[int, str] = {}
+    for page in pages:
+        kin = {bare_stem(thumbnail.shown.url) for thumbnail in page.thumbnails}
+        for image in page.images:
+            if reason := _why_not(image, page, kin, often[image.shown.url], on_list):
+                found[image.number] = reason
+    return found
+
+
+def _why_not(image: Image, page: ItemPage, kin: set[str], pages: int, on_list: Container[str]) -> str:
+    if other := _of_another(image, page):
+        return f"of another thing, {other}"
+    if bare_stem(image.shown.url) in kin or bare_stem(image.url) in kin:
+        return ""
+    if image.shown.is_framed:
+        return "in the frame of its page"
+    if image.furniture:
+        return f"it dresses its page: {image.furniture}"
+    if pages > 1:
+        return f"on the pages of {pages} items"
+    return "on the list itself" if image.shown.url in on_list else ""
+
+
+def _of_another(image: Image, page: ItemPage) -> str:
+    """Return what a picture is of, if that is a thing with a page of its own that is not this one."""
+    item = image.item
+    if not item.url or item.form is ItemForm.PAGE or without_fragment(item.url) == without_fragment(page.address):
+        return ""
+    return item.title or item.url

@@ -1,0 +1,99 @@
+"""From a list to its items: their own pages, what of those is theirs, and lists that do not behave."""
+
+from pathlib import Path
+
+from conftest import Program, Server, picture
+from pickcrate.items.belonging import ItemPage, strangers
+from pickcrate.values import Image, Item, Reference
+
+ROOT = "https://galewick.example/"
+DELTA, FOIL = Item("Delta", f"{ROOT}delta"), Item("Foil", f"{ROOT}foil")
+
+
+def image(number: int, name: str, item: Item = DELTA, *, furniture: str = "", is_framed: bool = False) -> Image:
+    shown = Reference(f"{ROOT}{name}", name, ROOT, "img", "img", "src", number, item=item, is_framed=is_framed)
+    return Image(number, "x", shown, (shown,), furniture=furniture)
+
+
+def test_what_of_an_items_page_is_the_items() -> None:
+    delta = ItemPage(
+        f"{ROOT}delta#top",
+        (image(1, "t/delta-150x150.jpg"),),
+        (
+            image(10, "delta.jpg"),
+            image(11, "logo.png", is_framed=True),
+            image(12, "banner.jpg"),
+            image(13, "t/foil-150x150.jpg", FOIL),  # of the strip of related things
+            image(14, "star.png", furniture="small"),
+            image(15, "delta-back.jpg"),
+            image(16, "list.jpg"),
+        ),
+    )
+    foil = ItemPage(
+        f"{ROOT}foil",
+        (image(2, "t/foil-150x150.jpg", FOIL),),
+        (image(20, "foil.jpg", FOIL), image(21, "banner.jpg", FOIL), image(22, "t/delta-150x150.jpg", DELTA)),
+    )
+    told = strangers([delta, foil], {f"{ROOT}list.jpg"})
+    assert told == {
+        11: "in the frame of its page",
+        12: "on the pages of 2 items",
+        13: "of another thing, Foil",
+        14: "it dresses its page: small",
+        16: "on the list itself",
+        21: "on the pages of 2 items",
+        22: "of another thing, Delta",
+    }
+
+
+def test_from_the_prints_to_the_kites(run: Program, museum: str, tmp_path: Path) -> None:
+    line = (f"{museum}/prints.html", "--items", "all", "--next-pages", "9", "--as-shown")
+    done = run("look", *line, "--format", "jsonl")
+    kites = [row for row in done.rows if not row["furniture"]]
+    assert len(kites) == 36
+    assert [row["item"] for row in kites[:4]] == ["Red Delta", "Red Delta", "Red Delta", "Harbour Diamond"]
+    assert {row["url"].rpartition("/")[2].partition(".")[0] for row in kites[:3]} == {
+        "red-delta",
+        "red-delta-sail",
+        "red-delta-keel",
+    }
+    assert kites[0]["columns"]["Made by"] == "Ysolde Marrow"
+    assert kites[0]["page"] == f"{museum}/kite/red-delta.html"
+    assert "6 of 6 item pages read, with 18 pictures of their items" in done.err
+    everything = run("look", *line, "--all", "--format", "jsonl").rows
+    reasons = {v["reason"] for row in everything for v in row["verdicts"] if v["criterion"] == "items"}
+    assert {"its item's page has 3 pictures of it", "on the pages of 6 items", "of another thing, Octopus"} <= reasons
+    named = ("--name", "{item} {k}", "--shelf", "{item}", "--crate", "c", "--furniture", "drop")
+    assert run("pack", *line, *named).code == 0
+    files = sorted(
+        path.relative_to(tmp_path / "crates/c").as_posix() for path in (tmp_path / "crates/c").rglob("*.jpg")
+    )
+    assert len(files) == 36
+    assert files[:3] == ["Eight Cell Foil/Eight Cell Foil 1.jpg", "Eight Cell Foil/Eight Cell Foil 2.jpg",
+                         "Eight Cell Foil/Eight Cell Foil 3.jpg"]  # fmt: skip
+    assert "36 there already" in run("pack", *line, *named).out
+    first = run("look", f"{museum}/prints.html", "--items", "2", "--text", "Diamond", "--as-shown", "--format", "jsonl")
+    assert [row["item"] for row in first.rows] == ["Harbour Diamond"] * 3
+
+
+def test_items_whose_pages_do_not_behave(run: Program, web: Server) -> None:
+    cards = "".join(f"<li><a href={n}.html><img src=t{n}.png> Kite {n}</a>" for n in "abcd")
+    (web.www / "list.html").write_text(f"<h1>Kites</h1><ul>{cards}</ul>")
+    for n in "abcd":
+        (web.www / f"t{n}.png").write_bytes(picture("PNG", (90, ord(n))))
+    top = "<title>x</title><img src=top.png>"
+    (web.www / "a.html").write_text(f"{top}<h1>Kite a</h1><img src=a1.png><img src=a2.png>")
+    (web.www / "b.html").write_text(f"{top}<h1>Sign in</h1><p>This is for members.")
+    (web.www / "d.html").write_bytes(picture("PNG", (9, 9)))
+    done = run("look", f"{web.address}/list.html", "--items", "all", "--as-shown", "--no-robots", "--format", "jsonl")
+    assert [row["url"].rpartition("/")[2] for row in done.rows] == ["tb.png", "tc.png", "td.png", "a1.png", "a2.png"]
+    assert done.code == 1
+    assert "c.html: the server answered 404" in done.err
+    assert "2 of 4 item pages read, with 2 pictures of their items" in done.err
+    # A page that several items lead to is the own page of none.
+    (web.www / "list.html").write_text(
+        f"<h1>Kites</h1><ul>{cards.replace('.html', '').replace('href=', 'href=all#')}</ul>"
+    )
+    done = run("look", f"{web.address}/list.html", "--items", "all", "--as-shown", "--no-robots", "--fresh")
+    assert "0 of 0 item pages read" in done.out
+    assert run("look", f"{web.address}/list.html", "--items", "many").code == 2
