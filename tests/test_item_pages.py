@@ -2,8 +2,12 @@
 
 from pathlib import Path
 
+import pytest
+
 from conftest import Program, Server, picture
 from pickcrate.items.belonging import ItemPage, strangers
+from pickcrate.items.entries import entries
+from pickcrate.read.document import read_document
 from pickcrate.values import Image, Item, Reference
 
 ROOT = "https://galewick.example/"
@@ -97,3 +101,51 @@ def test_items_whose_pages_do_not_behave(run: Program, web: Server) -> None:
     done = run("look", f"{web.address}/list.html", "--items", "all", "--as-shown", "--no-robots", "--fresh")
     assert "0 of 0 item pages read" in done.out
     assert run("look", f"{web.address}/list.html", "--items", "many").code == 2
+
+
+HEAD = "<header><nav><ul><li><a href=/>Home</a><li><a href=/kites>Kites</a><li><a href=/about>About us</a></ul></nav></header>"
+FOOT = "<footer><ul><li><a href=/imprint>Imprint</a><li><a href=/terms>Terms</a><li><a href=/map>Map</a></ul></footer>"
+PAGER = "<p class=pages><a href=/?p=1>1</a> <a href=/?p=2>2</a> <a href=/?p=3>3</a> <a href=/?p=2>Next</a></p>"
+
+LISTS = [
+    # an index of a blog: titles in headings, with tags, dates and "read more" beside them
+    (
+        "".join(
+            f"<article><h2><a href=/p/{n}>Note {n}</a></h2><time><a href=/2025/{n}>May</a></time><p>Wind.</p>"
+            f"<ul class=tags><li><a href=/tag/a>wind</a><li><a href=/tag/{n}>sea</a></ul><a href=/p/{n}>Read more</a></article>"
+            for n in ("one", "two", "three")
+        ),
+        [("Note one", "p/one"), ("Note two", "p/two"), ("Note three", "p/three")],
+    ),
+    # a directory: lines of a list, or cells of a table
+    ("<h1>Albums</h1><ul><li><a href=/a/spring>Spring</a> (12)<li><a href=/a/autumn>Autumn</a> (9)</ul>",
+     [("Spring", "a/spring"), ("Autumn", "a/autumn")]),
+    ("<table><tr><th>Keeper<tr><td><a href=/k/pell>Pell</a><td>Guide<tr><td><a href=/k/ino>Ino</a><td>Smith</table>",
+     [("Pell", "k/pell"), ("Ino", "k/ino")]),
+    # cards that are one link each
+    ("<div><a href=/c/1><h3>Sled</h3><p>Low</p></a></div><div><a href=/c/2><h3>Foil</h3><p>High</p></a></div>",
+     [("Sled", "c/1"), ("Foil", "c/2")]),
+    # no list: a text with links, links away from the site, pictures
+    ("<p>We flew <a href=/x>the delta</a> and came home.</p>", []),
+    ("<ul><li><a href=https://else.example/1>One</a><li><a href=https://else.example/2>Two</a><li><a href=a.jpg>Pic</a></ul>", []),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("markup", "expected"), LISTS)
+def test_entries_without_pictures(markup: str, expected: list[tuple[str, str]]) -> None:
+    document = f"<!doctype html><body>{HEAD}<main>{markup}{PAGER}</main><aside><h3><a href=/z>Z</a></h3></aside>{FOOT}"
+    page = read_document(document.encode(), source="x", address=f"{ROOT}list")
+    assert [(item.title, item.url.removeprefix(ROOT)) for item in entries(page)] == expected
+
+
+def test_an_index_without_pictures(run: Program, web: Server) -> None:
+    posts = "".join(f"<article><h2><a href=/{n}.html>Note {n}</a></h2><p>Wind.</p></article>" for n in "abc")
+    (web.www / "index.html").write_text(f"<main><h1>Notes</h1>{posts}</main>")
+    for n in "abc":
+        (web.www / f"{n}.html").write_text(
+            f"<img src=banner.png><h1>Note {n}</h1><p>Wind.</p><img src={n}1.png><img src={n}2.png>"
+        )
+    line = ("look", f"{web.address}/index.html", "--items", "2", "--as-shown", "--no-robots", "--format", "jsonl")
+    rows = run(*line).rows
+    assert [(row["item"], row["url"].rpartition("/")[2]) for row in rows] == [
+        ("Note a", "a1.png"), ("Note a", "a2.png"), ("Note b", "b1.png"), ("Note b", "b2.png")]  # fmt: skip

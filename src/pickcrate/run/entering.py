@@ -12,9 +12,10 @@ from pickcrate.read.recognise import Kind
 from pickcrate.run.events import ItemPagesRead, SourceFailed
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.sources import Opened, opened_reply
-from pickcrate.values import Image, ItemForm
+from pickcrate.values import Asker, Image, Item, ItemForm
 
 _AT_A_TIME = 16
+_LEAST_PICTURED = 2
 
 ReadImages = Callable[[Opened, int], list[Image]]
 """Returns the images of an item's page, numbered from a number on."""
@@ -36,33 +37,60 @@ class Entered:
         return ItemPagesRead(self.items, len(self.pages), wanted)
 
 
-def enter_items(images: list[Image], limit: int, beside: set[str], fetcher: Fetcher, read: ReadImages) -> Entered:
+@dataclass(frozen=True, slots=True)
+class OnList:
+    """What a page of a list showed: its images, its entries, who asks for what they lead to."""
+
+    images: list[Image]
+    entries: list[Item]
+    asker: Asker
+    source: str
+    number: int
+    """of the first of its images"""
+    beside: set[str]
+    """what items of its earlier pages had beside them; it grows"""
+
+
+@dataclass(frozen=True, slots=True)
+class _Entry:
+    """One item of a list with a page of its own, and the thumbnails that the list has of it."""
+
+    item: Item
+    asker: Asker
+    thumbnails: tuple[Image, ...] = ()
+
+    @property
+    def is_wanted(self) -> bool:
+        """Whether no criterion has dropped all that the list shows of it."""
+        return not self.thumbnails or any(image.is_picked for image in self.thumbnails)
+
+
+def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages) -> Entered:
     """Return the images of a list, and those of the pages of its first ``limit`` items, which are numbered on.
 
     Of a page only what is the item's is kept; the thumbnail gives way to it. An item whose page cannot be had, or
-    shows nothing of its own, keeps its thumbnail. What the items of earlier pages of the list had beside them is
-    ``beside``, and grows.
+    shows nothing of its own, keeps its thumbnail.
     """
-    of_item = _by_items(images)
-    wanted = {url: shown for url, shown in of_item.items() if any(image.is_picked for image in shown)}
-    wanted = dict(itertools.islice(wanted.items(), limit))
+    images = on_list.images
+    of_item = _by_address(on_list)
+    wanted = [entry for entry in of_item if entry.is_wanted][:limit]
     entered = Entered(images, items=len(wanted))
-    number = images[-1].number + 1 if images else 1
+    number = on_list.number + len(images)
     pages: list[ItemPage] = []
-    for opened, thumbnails in _opened(wanted, fetcher, entered):
-        found = [_of(image, thumbnails[0]) for image in read(opened, number)]
+    for opened, entry in _opened(wanted, on_list.source, fetcher, entered):
+        found = [_of(image, entry.item) for image in read(opened, number)]
         number += len(found)
-        pages.append(ItemPage(opened.address, tuple(thumbnails), tuple(found)))
+        pages.append(ItemPage(opened.address, entry.thumbnails, tuple(found)))
     compared = list(pages)
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
-        witness = {url: shown for url, shown in of_item.items() if url not in wanted}
-        for opened, thumbnails in _opened(dict(itertools.islice(witness.items(), 1)), fetcher, Entered([])):
-            compared.append(ItemPage(opened.address, tuple(thumbnails), tuple(read(opened, number))))
-    others = strangers(compared, beside | {image.shown.url for image in images})
+        witness = [entry for entry in of_item if entry not in wanted][:1]
+        for opened, entry in _opened(witness, on_list.source, fetcher, Entered([])):
+            compared.append(ItemPage(opened.address, entry.thumbnails, tuple(read(opened, number))))
+    others = strangers(compared, on_list.beside | {image.shown.url for image in images})
     replaced: dict[int, str] = {}
     for page in pages:
         own = [image for image in page.images if image.number not in others]
-        beside |= {image.shown.url for image in page.images if image.number in others}
+        on_list.beside.update(image.shown.url for image in page.images if image.number in others)
         entered.pages.append([replace(image, stranger=others.get(image.number, "")) for image in page.images])
         if own:
             said = f"its item's page has {len(own)} picture{'' if len(own) == 1 else 's'} of it"
@@ -71,53 +99,61 @@ def enter_items(images: list[Image], limit: int, beside: set[str], fetcher: Fetc
     return entered
 
 
-def _by_items(images: list[Image]) -> dict[str, list[Image]]:
-    """Return the pictures of a list by the addresses of their items' own pages.
+def _by_address(on_list: OnList) -> list[_Entry]:
+    """Return the items of a list that have a page of their own, each once, in the order of the list.
 
+    Entries that show no picture are among them where the pictures' items are entries as well, or there are none.
     What several items lead to is the own page of none: a catalogue, a search.
     """
-    found: dict[str, list[Image]] = {}
-    for image in images:
+    pictured: dict[str, list[Image]] = {}
+    for image in on_list.images:
         is_thumbnail = not (image.shown.is_framed or image.furniture or image.item.form is ItemForm.PAGE)
         if is_thumbnail and image.item.url:
-            found.setdefault(without_fragment(image.item.url), []).append(image)
-    return {url: shown for url, shown in found.items() if len({image.item.title for image in shown}) == 1}
+            pictured.setdefault(without_fragment(image.item.url), []).append(image)
+    pictured = {url: shown for url, shown in pictured.items() if len({image.item.title for image in shown}) == 1}
+    found = {url: _Entry(shown[0].item, shown[0].asker, tuple(shown)) for url, shown in pictured.items()}
+    in_words = {entry.url: _Entry(entry, on_list.asker) for entry in on_list.entries}
+    if len(found) < _LEAST_PICTURED or 2 * len(found.keys() & in_words.keys()) >= len(found):
+        ordered = {url: found.get(url, entry) for url, entry in in_words.items()}
+        return list((ordered | found).values())
+    return list(found.values())
 
 
-def _opened(
-    of_item: dict[str, list[Image]], fetcher: Fetcher, entered: Entered
-) -> Iterator[tuple[Opened, list[Image]]]:
-    """Yield the page of each item with its thumbnails, as far as they can be had, in the order of the list."""
-    waiting = iter(of_item.items())
+def _opened(entries: list[_Entry], source: str, fetcher: Fetcher, entered: Entered) -> Iterator[tuple[Opened, _Entry]]:
+    """Yield the page of each item, as far as they can be had, in the order of the list."""
+    waiting = iter(entries)
     while batch := list(itertools.islice(waiting, _AT_A_TIME)):
-        requests = [_request(address, thumbnails[0]) for address, thumbnails in batch]
+        requests = [_request(entry) for entry in batch]
         replies = {reply.request.url: reply for reply in fetcher.fetch(requests) if isinstance(reply, Reply)}
-        for address, thumbnails in batch:
-            if (reply := replies.get(address)) is None:
+        for request, entry in zip(requests, batch, strict=True):
+            if (reply := replies.get(request.url)) is None:
                 continue
             try:
-                opened = opened_reply(brief(address), reply, MOST_OF_A_PART)
+                opened = opened_reply(brief(request.url), reply, MOST_OF_A_PART)
             except PickCrateError as error:
-                entered.failures.append(SourceFailed(brief(address), error))
+                entered.failures.append(SourceFailed(brief(request.url), error))
                 continue
             if opened.kind is Kind.PAGE:
-                yield replace(opened, source=thumbnails[0].source), thumbnails
+                yield replace(opened, source=source), entry
 
 
-def _request(address: str, thumbnail: Image) -> Request:
-    asker = thumbnail.asker
+def _request(entry: _Entry) -> Request:
     return Request(
-        address, accept=PAGE_ACCEPT, referer=asker.page, trust=asker.trust, most=MOST_OF_A_PART, asks_anew=True
+        without_fragment(entry.item.url),
+        accept=PAGE_ACCEPT,
+        referer=entry.asker.page,
+        trust=entry.asker.trust,
+        most=MOST_OF_A_PART,
+        asks_anew=True,
     )
 
 
-def _of(image: Image, thumbnail: Image) -> Image:
+def _of(image: Image, item: Item) -> Image:
     """Return a picture of an item's page as one of the item that the list shows; of another item it stays."""
     if image.item.url and without_fragment(image.item.url) != without_fragment(image.shown.page):
         return image
     references = tuple(
-        reference.standing(thumbnail.item, reference.words, is_framed=reference.is_framed)
-        for reference in image.references
+        reference.standing(item, reference.words, is_framed=reference.is_framed) for reference in image.references
     )
     shown = references[image.references.index(image.shown)]
     return replace(image, references=references, shown=shown)

@@ -15,6 +15,7 @@ from pickcrate.find.region import NOWHERE, Region
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
+from pickcrate.items.entries import entries
 from pickcrate.items.pager import next_page
 from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
@@ -22,7 +23,7 @@ from pickcrate.read.document import original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
-from pickcrate.run.entering import enter_items
+from pickcrate.run.entering import OnList, enter_items
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.following import follow
 from pickcrate.run.further import Known, Listing, further_pages
@@ -319,7 +320,9 @@ class _Looking:
         listed = listed if listed is not None else Known()
         if self.order.items > listed.items and not is_record:
             limit = self.order.items - listed.items
-            entered = enter_items(pages[0], limit, listed.beside_items, self.fetcher, self._item_page)
+            asker = Asker(head.address, surveyed.trust)
+            on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items)
+            entered = enter_items(on_list, limit, self.fetcher, self._item_page)
             listed.items += entered.items
             yield from entered.failures
             pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
@@ -430,6 +433,8 @@ class _Looking:
             page = saved(page, partial(self.brought.holds, trust=opened.trust))
         order = self.order
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
+        if order.items:
+            surveyed.entries = entries(page)
         if order.next_pages and _is_listing(surveyed.references):
             surveyed.next_page = next_page(page)
         return page, surveyed

@@ -23,7 +23,20 @@ from pickcrate.read.document import saved
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
-from pickcrate.values import Finding, Flaw, Hiding, Need, NeedKind, Page, PassedOver, Reference, Rights
+from pickcrate.values import (
+    PUBLIC,
+    Finding,
+    Flaw,
+    Hiding,
+    Item,
+    Need,
+    NeedKind,
+    Page,
+    PassedOver,
+    Reference,
+    Rights,
+    Trust,
+)
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12
@@ -56,8 +69,12 @@ class Survey:
 
     references: list[Reference] = field(default_factory=list)
     flaws: list[Flaw] = field(default_factory=list)
+    trust: Trust = PUBLIC
+    """of the page"""
     rights: dict[str, Rights] = field(default_factory=dict)
     """what is said of the use of pictures, by the addresses of their pages or by their own"""
+    entries: list[Item] = field(default_factory=list)
+    """the entries of the list that the page is, of which it may show no pictures, if that was asked for"""
     next_page: str = ""
     """where the list on the page goes on, if that was asked for and it does"""
     passed: list[PassedOver] = field(default_factory=list)
@@ -70,6 +87,7 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: R
     Raises what ``elements_of`` raises for a region that the page does not have.
     """
     surveying = _Surveying(fetcher, frames, asked, elements_of(page, region) if region else None)
+    surveying.result.trust = page.trust
     waiting = surveying.take_page(page, 0)
     for _ in range(_MOST_ROUNDS):
         if not waiting:
