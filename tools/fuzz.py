@@ -31,6 +31,8 @@ from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.onward import onward
 from pickcrate.group import group
 from pickcrate.items import itemised
+from pickcrate.items.entries import entries
+from pickcrate.items.pager import next_page
 from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import read_header
 from pickcrate.name import Naming, finish, patterns
@@ -63,6 +65,8 @@ _USUAL = 0.7
 def _page(octets: bytes) -> None:
     page = read_document(octets, source="fuzz", address=HOME, fields={"link": octets[:200].decode("latin-1")})
     onward(page)
+    next_page(page)
+    entries(page)
     references = itemised(page, find(page).references)
     images = mark(resolve(image) for image in group(references, source="fuzz", title=page.title))
     for image in images[:50]:

@@ -1,5 +1,7 @@
 """The entries of a list that shows no pictures of them: titles that lead to pages of their own."""
 
+from itertools import islice
+
 from pickcrate.addresses import image_type, is_web, site, without_fragment
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
@@ -10,6 +12,7 @@ _MOST_LINKS = 5_000
 _LEAST = 2
 _LONGEST_TITLE = 200
 _STEPS = 3
+_MOST_AROUND = 50
 _HEADINGS = frozenset(("h1", "h2", "h3", "h4", "h5", "h6"))
 _IN_A_LINK = "h1, h2, h3, h4, h5, h6"
 _PARTS = frozenset(("li", "tr", "article", "dt", "dd", "section", "figure", "p", "div"))
@@ -60,7 +63,7 @@ def _entry(ground: Ground, forms: Forms, number: int) -> tuple[Kind, str, str] |
     is_title = len(title) <= _LONGEST_TITLE and not says_nothing(title) and title.casefold() not in NEXT_PAGES
     if not is_title or forms.chain(number)[1] or _is_beside(ground, number):
         return None
-    around = [outer for _, outer in zip(range(_STEPS + 1), ground.above(number), strict=False)]
+    around = list(islice(ground.above(number), _STEPS + 1))
     is_heading = heading != number or any(ground.tags[outer] in _HEADINGS for outer in around)
     if not is_heading and not _PARTS.intersection(ground.tags[outer] for outer in around):
         return None
@@ -69,11 +72,11 @@ def _entry(ground: Ground, forms: Forms, number: int) -> tuple[Kind, str, str] |
 
 def _is_beside(ground: Ground, number: int) -> bool:
     """Tell whether a link is beside the matter of its entry, by what the elements around it are called."""
-    for _, outer in zip(range(_STEPS), ground.above(number), strict=False):
+    for outer in islice(ground.above(number), _STEPS):
         attributes = ground.attributes(outer)
         names = (
             f"{attributes.get('class') or ''} {attributes.get('rel') or ''}".lower().replace("-", " ").replace("_", " ")
         )
         if not _BESIDE.isdisjoint(names[:400].split()):
             return True
-    return any(ground.tags[outer] in {"aside", "time"} for outer in ground.above(number))
+    return any(ground.tags[outer] in {"aside", "time"} for outer in islice(ground.above(number), _MOST_AROUND))
