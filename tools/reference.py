@@ -26,7 +26,7 @@ def _of_group(group: Group) -> str:
 
 def _row(name: str, setting: Setting) -> str:
     option = ", ".join(f"`{flag}`" for flag in setting.spelled(name).split("/"))
-    taken = setting.metavar or ("\\|".join(setting.choices) if setting.choices else "")
+    taken = (setting.metavar or "|".join(setting.choices or ())).replace("|", "\\|")
     if taken:
         option = f"`{setting.option(name)} {taken}`"
     of = "all" if setting.commands == frozenset(Command) else ", ".join(c for c in Command if c in setting.commands)
