@@ -246,8 +246,8 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
         case RowRefused(source, flaw):
             out.line((f"{shown(source)}: {shown(flaw.detail)}", "yellow"))
         case ItemPagesRead(items, pages, pictures):
-            read = f"{pages:,} of {count(items, 'item page')} read"
-            out.line((f"{read}, with {count(pictures, 'picture')} of their items", "cyan"))
+            read = f"{pages:,} of {count(items, 'item page')} read, with {count(pictures, 'picture')} of their items"
+            out.line((read if items else "no items with pages of their own here", "cyan"))
         case NextPagesRead(_, pages, end):
             out.line((f"{count(pages, 'page')} of the list: {end.value.format(more=2 * pages)}", "cyan"))
         case SourceFailed(_, error):
