@@ -5,10 +5,11 @@ from pathlib import Path
 import pytest
 
 from conftest import Program, Server, picture
+from pickcrate.item import Item
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.items.entries import entries
 from pickcrate.read.document import read_document
-from pickcrate.values import Image, Item, Reference
+from pickcrate.values import Image, Reference
 
 ROOT = "https://galewick.example/"
 DELTA, FOIL = Item("Delta", f"{ROOT}delta"), Item("Foil", f"{ROOT}foil")

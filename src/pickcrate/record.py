@@ -7,8 +7,9 @@ from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from pickcrate.addresses import image_type, without_userinfo
+from pickcrate.item import NO_ITEM
 from pickcrate.read.table import FORMULA_STARTS, GUARDED
-from pickcrate.values import NO_ITEM, Candidate, Image, Measures, Outcome
+from pickcrate.values import Candidate, Image, Measures, Outcome
 
 PLAN_COLUMNS = ("file", "there")
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "unended", "error")

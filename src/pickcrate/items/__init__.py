@@ -6,10 +6,11 @@ innermost that has a name. What has no name, and what only interrupts a text, is
 
 from collections.abc import Iterable
 
+from pickcrate.item import Item
 from pickcrate.items.ground import Ground
 from pickcrate.items.naming import Naming
 from pickcrate.items.sections import headings_of
-from pickcrate.values import Item, Page, Reference, Words
+from pickcrate.values import Page, Reference, Words
 
 
 def itemised(page: Page, references: Iterable[Reference]) -> list[Reference]:

@@ -5,7 +5,8 @@ from collections.abc import Container, Sequence
 from dataclasses import dataclass
 
 from pickcrate.addresses import bare_stem, without_fragment
-from pickcrate.values import Image, ItemForm
+from pickcrate.item import ItemForm
+from pickcrate.values import Image
 
 
 @dataclass(frozen=True, slots=True)

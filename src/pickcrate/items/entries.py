@@ -3,10 +3,11 @@
 from itertools import islice
 
 from pickcrate.addresses import image_type, is_web, site, without_fragment
+from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NEXT_PAGES, says_nothing
-from pickcrate.values import Item, ItemForm, NamedBy, Page
+from pickcrate.values import Page
 
 _MOST_LINKS = 5_000
 _LEAST = 2

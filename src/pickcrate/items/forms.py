@@ -6,12 +6,12 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import islice
 
+from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
 from pickcrate.items.structured import MARKED, is_article, is_thing
 from pickcrate.items.table import TABLE_ROLES, TableReading, read_table
 from pickcrate.items.unit import Chain, Unit
-from pickcrate.values import ItemForm
 
 _CELL_ROLES: frozenset[str | None] = frozenset(("cell", "gridcell", "columnheader", "rowheader"))
 _FRAME_ROLES = frozenset(

@@ -13,10 +13,10 @@ from itertools import accumulate, pairwise
 
 from selectolax.lexbor import LexborNode
 
+from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.unit import Unit
-from pickcrate.values import ItemForm
 
 _ENTRIES = frozenset(("li", "article", "figure"))
 _MOST_CHILDREN = 50_000

@@ -6,6 +6,7 @@ from itertools import islice
 
 from pickcrate.addresses import bare_stem, image_type, without_fragment
 from pickcrate.find.tree import has_between
+from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot
 from pickcrate.items.junk import says_nothing
@@ -13,7 +14,6 @@ from pickcrate.items.page import page_unit
 from pickcrate.items.structured import Thing, data_blocks
 from pickcrate.items.titles import Told, read_unit, titles_of
 from pickcrate.items.unit import Unit
-from pickcrate.values import NO_ITEM, Item, ItemForm, NamedBy
 
 _FEW = 5
 """Pictures of one thing in an item that has a name: each is not an item of its own, though its words differ."""

@@ -5,11 +5,11 @@ from collections import Counter
 from collections.abc import Iterator
 from itertools import takewhile
 
+from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.structured import page_kind
 from pickcrate.items.unit import Unit
-from pickcrate.values import ItemForm, NamedBy
 
 _BESIDE = "nav, footer, aside, li, tr"
 _LONG_PARAGRAPH = 200

@@ -9,12 +9,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import Enum
 
+from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NAMING, says_nothing
 from pickcrate.items.lines import lines_of
 from pickcrate.items.unit import Unit
 from pickcrate.numerals import whole
-from pickcrate.values import ItemForm, NamedBy
 
 _MOST_COLUMNS = 1_000
 _MOST_SLOTS = 20_000

@@ -5,12 +5,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice
 
+from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, Ground
 from pickcrate.items.junk import NAMING, is_date, is_figure, is_price, says_nothing, without_price
 from pickcrate.items.lines import Line, lines_of
 from pickcrate.items.structured import NO_THING, Thing, thing_in
 from pickcrate.items.unit import Unit
-from pickcrate.values import ItemForm, NamedBy, fold
+from pickcrate.values import fold
 
 _LONGEST_TITLE = 200
 _LONGEST_LINE = 110

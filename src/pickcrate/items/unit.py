@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.values import ItemForm, NamedBy
+from pickcrate.item import ItemForm, NamedBy
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -12,11 +12,11 @@ from dataclasses import dataclass, field
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import SourceError, UsageError
+from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.media import BY_NAME
 from pickcrate.numerals import whole
 from pickcrate.values import (
     AS_SHOWN,
-    NO_ITEM,
     PUBLIC,
     Basis,
     Box,
@@ -25,11 +25,8 @@ from pickcrate.values import (
     Flaw,
     Grade,
     Image,
-    Item,
-    ItemForm,
     Measure,
     Measures,
-    NamedBy,
     Reference,
     Rights,
     Trust,

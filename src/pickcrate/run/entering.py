@@ -7,12 +7,13 @@ from dataclasses import dataclass, field, replace
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import ItemPagesRead, SourceFailed
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.sources import Opened, opened_reply
-from pickcrate.values import Asker, Image, Item, ItemForm
+from pickcrate.values import Asker, Image
 
 _AT_A_TIME = 16
 _LEAST_PICTURED = 2

@@ -4,7 +4,6 @@ import itertools
 from collections.abc import Callable, Generator, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
-from urllib.parse import quote
 
 from pickcrate.addresses import absolute, brief, is_web
 from pickcrate.errors import PickCrateError, SourceError, UsageError
@@ -15,12 +14,13 @@ from pickcrate.find.region import NOWHERE, Region
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
+from pickcrate.item import ItemForm
 from pickcrate.items.entries import entries
 from pickcrate.items.pager import next_page
 from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.document import original_address, read_document, saved
-from pickcrate.read.reading import Document, Reading, StoredBody
+from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
 from pickcrate.run.entering import OnList, enter_items
@@ -31,16 +31,14 @@ from pickcrate.run.order import Order
 from pickcrate.run.pages import page_request
 from pickcrate.run.probes import Probes
 from pickcrate.run.proving import prove
+from pickcrate.run.readings import loaded, read_source
 from pickcrate.run.sources import Opened, open_source, opened_reply
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import is_plain, mark
-from pickcrate.values import Asker, Flaw, Image, ItemForm, Page, Reference, Rights, Role, Trust, Unsure
+from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights, Role, Trust, Unsure
 
 _NOTHING = Rights()
-_MOST_OCTETS = 200_000_000
-"""Of all pages that one source holds."""
-
 _MOST_FURTHER = 1_000
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16
@@ -83,70 +81,6 @@ def _base(order: Order) -> str:
     return base
 
 
-def _read(opened: Opened, limit: int, brought: Brought) -> Reading:
-    """Return what a source other than a list holds; whatever it makes its reader trip over is a flaw of it."""
-    try:
-        return _read_as_kind(opened, limit, brought)
-    except Exception as error:  # noqa: BLE001 (a source may be made to trip up any code)
-        words = f"this {opened.kind.value} cannot be read: {type(error).__name__}: {str(error)[:200]}"
-        return Reading(flaws=[Flaw("source", words)])
-
-
-def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
-    octets, address = opened.octets, opened.address
-    match opened.kind:
-        case Kind.MESSAGE:
-            from pickcrate.read.mime import read_mime
-
-            return read_mime(octets, address)
-        case Kind.LOG:
-            from pickcrate.read.har import read_har
-
-            return read_har(octets, partial(_beside, opened, limit, brought))
-        case Kind.ARCHIVE:
-            from pickcrate.read.warc import read_warc
-
-            return read_warc(octets, limit)
-        case Kind.PACKAGE:
-            from pickcrate.read.package import read_package
-
-            return read_package(octets, address, limit)
-        case Kind.FEED:
-            from pickcrate.read.feed import read_xml_feed
-
-            return read_xml_feed(octets, address)
-        case Kind.JSON_FEED:
-            from pickcrate.read.feed import read_json_feed
-
-            return read_json_feed(octets, address)
-        case Kind.PICTURE:
-            reading = Reading(bodies={address: StoredBody(lambda: octets)})
-            reading.add_picture(address, "source")
-            return reading
-        case _:
-            return Reading(documents=[Document(lambda: octets, address, opened.fields)])
-
-
-def _loaded(reading: Reading) -> Iterator[tuple[Document, bytes]]:
-    """Yield the documents of a source with their bytes, as far as there is room for them; the rest is a flaw."""
-    room = _MOST_OCTETS
-    for document in reading.documents:
-        octets = document.load()
-        room -= len(octets)
-        if room < 0:
-            words = f"more than {_MOST_OCTETS // 1_000_000} MB of pages: the rest is left out"
-            reading.flaws.append(Flaw("size", words))
-            return
-        yield document, octets
-
-
-def _beside(opened: Opened, limit: int, brought: Brought, name: str) -> bytes:
-    """Return the file that lies beside a source on disk; nothing where there is none, or it is none of its own."""
-    url = absolute(quote(name), opened.address)
-    reply = brought.answer(Request(url, trust=opened.trust), limit) if url and url.startswith("file:") else None
-    return reply.octets if reply is not None else b""
-
-
 @dataclass(frozen=True, slots=True)
 class _Looking:
     """One run's looking: its order, and what it reads through."""
@@ -166,7 +100,7 @@ class _Looking:
         if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
-        reading = _read(opened, self.order.manners.max_file, self.brought)
+        reading = read_source(opened, self.order.manners.max_file, self.brought)
         if reading.bodies:
             if not opened.trust.source:
                 opened = replace(opened, trust=self.brought.enter(opened.trust))
@@ -176,7 +110,7 @@ class _Looking:
             return
         known: set[str] = set()
         filenames = {reference.url: reference.filename for reference in reading.references if reference.filename}
-        for document, octets in _loaded(reading):
+        for document, octets in loaded(reading):
             head, surveyed = self._survey(opened, document, octets)
             surveyed.references = [_with_filename(reference, filenames) for reference in surveyed.references]
             known.update(reference.url for reference in surveyed.references)
@@ -283,7 +217,7 @@ class _Looking:
         """Yield the pictures of a record of what was loaded, with the words that its pages have for them."""
         said: dict[str, Reference] = {}
         title = ""
-        for document, octets in _loaded(reading):
+        for document, octets in loaded(reading):
             page, surveyed = self._survey(
                 opened, document, octets, BroughtOnly(self.brought, self.order.manners.max_file)
             )

@@ -6,21 +6,9 @@ from typing import Any
 from pickcrate.addresses import brief
 from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import measures_of
+from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.record import to_json
-from pickcrate.values import (
-    AS_SHOWN,
-    NO_ITEM,
-    Basis,
-    Candidate,
-    Evidence,
-    Image,
-    Item,
-    ItemForm,
-    NamedBy,
-    Reference,
-    Trust,
-    Words,
-)
+from pickcrate.values import AS_SHOWN, Basis, Candidate, Evidence, Image, Reference, Trust, Words
 
 _LONGEST_COLUMNS = 20_000
 """Characters of what is said of an item: a list may have a book in a cell."""

@@ -12,7 +12,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from pickcrate.addresses import is_web, last_segment, path_of, site, split_extension
-from pickcrate.values import NO_ITEM, Image, Item, ItemForm, NamedBy, Role
+from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.values import Image, Role
 
 _ENOUGH = 2
 _TRACKER, _ICON, _SMALL, _BUTTON, _AVATAR, _BADGE, _LARGE = 3, 32, 72, 50, 128, 200, 400

@@ -1,0 +1,72 @@
+"""Items: what a repeated part of a page is, what it is called, and what says so."""
+
+from dataclasses import dataclass
+from enum import Enum
+
+
+class ItemForm(Enum):
+    """How an item is told from the page around it; its value is how that is said, with its place and what it is in."""
+
+    MARKED = "marked up as a thing of its own"
+    ROW = "row {place} of the table{of}"
+    COLUMN = "column {place} of the table{of}"
+    CELL = "a cell of a table"
+    ENTRY = "entry {place} of a list"
+    TERM = "term {place} of a list of terms"
+    ARTICLE = "an article"
+    FIGURE = "a figure"
+    LIKE = "one of {like} parts of one shape"
+    RUN = "one of {like} runs of picture and words"
+    PAGE = "what the page is about"
+    DATA = "named in a data block of the page"
+    LISTED = "from a list"
+
+
+class NamedBy(Enum):
+    """What an item has its title from; its value is how that is said."""
+
+    PROPERTY = "its structured name"
+    HEADING = "the heading in it"
+    TITLED = "the words in it whose class says title or name"
+    LINK = "the text of its link"
+    LABEL = "its label"
+    HEADER_CELL = "its header cell"
+    CELL = "the cell of its name"
+    TERM = "its term"
+    CAPTION = "its caption"
+    BOLD = "the first bold words in it"
+    LINE = "the first short line in it"
+    ALT = "the alternative text of its picture"
+    PAGE = "the page's heading"
+    LISTED = "its list"
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """The smallest repeated part of a page that holds a picture: what a person calls it, and what is said of it."""
+
+    title: str = ""
+    url: str = ""
+    """its own page; empty if it has none"""
+    columns: tuple[tuple[str, str], ...] = ()
+    """what is said of it, by the header, term or label that it stands under"""
+    form: ItemForm = ItemForm.LIKE
+    named_by: NamedBy = NamedBy.LINE
+    place: int = 0
+    """which it is of its like, from 1"""
+    of: str = ""
+    """the caption of its table; of one from a list, what that says of where it was"""
+    like: int = 0
+    """how many there are of its kind"""
+
+    @property
+    def said(self) -> str:
+        """Where it is, and what it has its title from, in words."""
+        if self.form is ItemForm.LISTED and self.of:
+            return self.of
+        of = f" “{self.of}”" if self.of else ""
+        where = self.form.value.format(place=self.place or "?", of=of, like=self.like)
+        return f"{where}; named by {self.named_by.value}"
+
+
+NO_ITEM = Item()

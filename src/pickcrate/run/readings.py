@@ -1,0 +1,80 @@
+"""What a source other than a list holds: each kind of source with its reader, and the bytes of its pages."""
+
+from collections.abc import Iterator
+from functools import partial
+from urllib.parse import quote
+
+from pickcrate.addresses import absolute
+from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.exchange import Request
+from pickcrate.read.reading import Document, Reading, StoredBody
+from pickcrate.read.recognise import Kind
+from pickcrate.run.sources import Opened
+from pickcrate.values import Flaw
+
+_MOST_OCTETS = 200_000_000
+"""Of all pages that one source holds."""
+
+
+def read_source(opened: Opened, limit: int, brought: Brought) -> Reading:
+    """Return what a source other than a list holds; whatever it makes its reader trip over is a flaw of it."""
+    try:
+        return _read_as_kind(opened, limit, brought)
+    except Exception as error:  # noqa: BLE001 (a source may be made to trip up any code)
+        words = f"this {opened.kind.value} cannot be read: {type(error).__name__}: {str(error)[:200]}"
+        return Reading(flaws=[Flaw("source", words)])
+
+
+def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
+    octets, address = opened.octets, opened.address
+    match opened.kind:
+        case Kind.MESSAGE:
+            from pickcrate.read.mime import read_mime
+
+            return read_mime(octets, address)
+        case Kind.LOG:
+            from pickcrate.read.har import read_har
+
+            return read_har(octets, partial(_beside, opened, limit, brought))
+        case Kind.ARCHIVE:
+            from pickcrate.read.warc import read_warc
+
+            return read_warc(octets, limit)
+        case Kind.PACKAGE:
+            from pickcrate.read.package import read_package
+
+            return read_package(octets, address, limit)
+        case Kind.FEED:
+            from pickcrate.read.feed import read_xml_feed
+
+            return read_xml_feed(octets, address)
+        case Kind.JSON_FEED:
+            from pickcrate.read.feed import read_json_feed
+
+            return read_json_feed(octets, address)
+        case Kind.PICTURE:
+            reading = Reading(bodies={address: StoredBody(lambda: octets)})
+            reading.add_picture(address, "source")
+            return reading
+        case _:
+            return Reading(documents=[Document(lambda: octets, address, opened.fields)])
+
+
+def loaded(reading: Reading) -> Iterator[tuple[Document, bytes]]:
+    """Yield the documents of a source with their bytes, as far as there is room for them; the rest is a flaw."""
+    room = _MOST_OCTETS
+    for document in reading.documents:
+        octets = document.load()
+        room -= len(octets)
+        if room < 0:
+            words = f"more than {_MOST_OCTETS // 1_000_000} MB of pages: the rest is left out"
+            reading.flaws.append(Flaw("size", words))
+            return
+        yield document, octets
+
+
+def _beside(opened: Opened, limit: int, brought: Brought, name: str) -> bytes:
+    """Return the file that lies beside a source on disk; nothing where there is none, or it is none of its own."""
+    url = absolute(quote(name), opened.address)
+    reply = brought.answer(Request(url, trust=opened.trust), limit) if url and url.startswith("file:") else None
+    return reply.octets if reply is not None else b""
