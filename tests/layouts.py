@@ -1279,4 +1279,170 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
             "d": Seen("Reed", "Lamps"),
         },
     ),
+    "gridcells": (
+        """<h2>Wall</h2><div role=grid><div role=row><div role=gridcell><img src=a.jpg><span>Sled</span></div>
+        <div role=gridcell><img src=b.jpg><span>Foil</span></div></div><div role=row><div role=gridcell>
+        <img src=c.jpg><span>Star</span></div><div role=gridcell><img src=d.jpg><span>Sun</span></div></div></div>""",
+        {
+            "a": Seen('Sled', 'Wall'),
+            "d": Seen('Sun', 'Wall'),
+        },
+    ),
+    "colspan header": (
+        """<table><tr><th colspan=2>Player<th>Points<tr><td><img src=a.png width=24><td>Pell<td>90<tr><td>
+        <img src=b.png width=24><td>Ino<td>80</table>""",
+        {
+            "a": Seen('Pell', '', '', {'Player': 'Pell', 'Points': '90'}),
+            "b": Seen('Ino', '', '', {'Player': 'Ino', 'Points': '80'}),
+        },
+    ),
+    "rowgroup th": (
+        """<table><tr><th>Coast<th>Port<th>View<tr><th rowspan=2 scope=rowgroup>North<th scope=row>Ebb<td>
+        <img src=a.jpg><tr><th scope=row>Flow<td><img src=b.jpg><tr><th scope=rowgroup>South<th scope=row>Quay<td>
+        <img src=c.jpg></table>""",
+        {
+            "a": Seen('Ebb', '', '', {'Coast': 'North', 'Port': 'Ebb'}),
+            "b": Seen('Flow', '', '', {'Coast': 'North', 'Port': 'Flow'}),
+            "c": Seen('Quay', '', '', {'Coast': 'South', 'Port': 'Quay'}),
+        },
+    ),
+    "nested table cards": (
+        """<table><tr><td><table><tr><td><img src=a.jpg></td></tr><tr><td><b>Sled</b></td></tr></table></td><td><table>
+        <tr><td><img src=b.jpg></td></tr><tr><td><b>Foil</b></td></tr></table></td></tr></table>""",
+        {
+            "a": Seen('Sled'),
+            "b": Seen('Foil'),
+        },
+    ),
+    "articles labelledby": (
+        """<h2>Stories</h2><div role=list><div role=listitem><article aria-labelledby=x1><img src=a.jpg>
+        <p id=x1>The storm</p></article></div><div role=listitem><article aria-labelledby=x2><img src=b.jpg>
+        <p id=x2>The calm</p></article></div></div>""",
+        {
+            "a": Seen('The storm', 'Stories'),
+            "b": Seen('The calm', 'Stories'),
+        },
+    ),
+    "figures in cells": (
+        """<table><tr><td><figure><img src=a.jpg><figcaption>Sled</figcaption></figure></td><td><figure><img src=b.jpg>
+        <figcaption>Foil</figcaption></figure></td></tr></table>""",
+        {
+            "a": Seen('Sled'),
+            "b": Seen('Foil'),
+        },
+    ),
+    "cards h3 with badge inside": (
+        """<div class=g><div class=c><img src=a.jpg><h3>Dune lamp <span class=badge>New</span></h3></div><div class=c>
+        <img src=b.jpg><h3>Reed lamp</h3></div></div>""",
+        {
+            "a": Seen('Dune lamp'),
+            "b": Seen('Reed lamp'),
+        },
+    ),
+    "headings in two lines": (
+        """<div class=g><a href=1><img src=a.jpg><h3>Dune<br>lamp</h3></a><a href=2><img src=b.jpg>
+        <h3>Reed<br>lamp</h3></a></div>""",
+        {
+            "a": Seen('Dune lamp', '', '1'),
+            "b": Seen('Reed lamp', '', '2'),
+        },
+    ),
+    "portfolio hover": (
+        """<ul class=work><li><a href=/w1><img src=a.jpg><div class=info><span class=cat>Print</span>
+        <strong>Harbour map</strong></div></a></li><li><a href=/w2><img src=b.jpg><div class=info>
+        <span class=cat>Print</span><strong>Moor map</strong></div></a></li></ul>""",
+        {
+            "a": Seen('Harbour map', '', 'https://galewick.example/w1'),
+            "b": Seen('Moor map', '', 'https://galewick.example/w2'),
+        },
+    ),
+    "recipes": (
+        """<section><h2>Soups</h2><div class=r><a href=/r1><img src=a.jpg alt=""></a><div>30 min · easy</div>
+        <a class=r-link href=/r1>Leek soup with cream</a></div><div class=r><a href=/r2><img src=b.jpg alt=""></a>
+        <div>45 min · easy</div><a class=r-link href=/r2>Pea soup</a></div></section>""",
+        {
+            "a": Seen('Leek soup with cream', 'Soups', 'https://galewick.example/r1'),
+            "b": Seen('Pea soup', 'Soups', 'https://galewick.example/r2'),
+        },
+    ),
+    "events with number first": (
+        """<ol><li><b>1.</b> <img src=a.jpg> Wake</li><li><b>2.</b> <img src=b.jpg> Walk</li></ol>""",
+        {
+            "a": Seen('Wake'),
+            "b": Seen('Walk'),
+        },
+    ),
+    "books": (
+        """<div class=shelf><div class=book><img src=a.jpg><div class=author>Pell Arbuthnot</div>
+        <div class=title>Of crows</div></div><div class=book><img src=b.jpg><div class=author>Ino Hallas</div>
+        <div class=title>Of wheels</div></div></div>""",
+        {
+            "a": Seen('Of crows'),
+            "b": Seen('Of wheels'),
+        },
+    ),
+    "tracks table": (
+        """<table class=tracks><tbody><tr><td>1</td><td><img src=a.jpg width=40></td><td><a href=/t1>Low wind</a><br>
+        <small>Pell</small></td><td>3:40</td></tr><tr><td>2</td><td><img src=b.jpg width=40></td><td>
+        <a href=/t2>High wind</a><br><small>Pell</small></td><td>4:10</td></tr></tbody></table>""",
+        {
+            "a": Seen('Low wind', '', 'https://galewick.example/t1'),
+            "b": Seen('High wind', '', 'https://galewick.example/t2'),
+        },
+    ),
+    "testimonials": (
+        """<h2>They say</h2><div class=t><p>“The keeper told us that the wind had turned in the night. ”</p>
+        <img src=a.jpg class=round><cite>Tam, Ebb</cite></div><div class=t>
+        <p>“The keeper told us that the wind had turned in the night. ”</p><img src=b.jpg class=round>
+        <cite>Dag, Flow</cite></div>""",
+        {
+            "a": Seen('Tam, Ebb', 'They say'),
+            "b": Seen('Dag, Flow', 'They say'),
+        },
+    ),
+    "map list with address": (
+        """<ul class=shops><li><img src=a.jpg><h4>Ebb shop</h4><address>4 Quay</address><p>Phone: 123 456</p></li><li>
+        <img src=b.jpg><h4>Flow shop</h4><address>9 Mill</address><p>Phone: 123 457</p></li></ul>""",
+        {
+            "a": Seen('Ebb shop', '', '', {'Phone': '123 456'}),
+            "b": Seen('Flow shop', '', '', {'Phone': '123 457'}),
+        },
+    ),
+    "russian": (
+        """<h2>Новинки</h2><div class=i><img src=a.jpg><div>1 200 ₽</div><div>Красный фонарь</div>
+        <a href=/1>Подробнее</a></div><div class=i><img src=b.jpg><div>900 ₽</div><div>Синий фонарь</div>
+        <a href=/2>Подробнее</a></div>""",
+        {
+            "a": Seen('Красный фонарь', 'Новинки', 'https://galewick.example/1'),
+            "b": Seen('Синий фонарь', 'Новинки', 'https://galewick.example/2'),
+        },
+    ),
+    "h1 logo then gallery": (
+        """<header><h1><a href=/><img src=logo.png alt="Kite club"></a></h1></header><main><h2>Members</h2><ul><li>
+        <img src=a.jpg> Pell</li><li><img src=b.jpg> Ino</li></ul></main>""",
+        {
+            "a": Seen('Pell', 'Members'),
+            "logo": Seen(''),
+        },
+    ),
+    "old list of links with thumbs": (
+        """<h3>1998</h3><a href=a.html><img src=ta.gif></a> <a href=a.html>The regatta</a><br><a href=b.html>
+        <img src=tb.gif></a> <a href=b.html>The picnic</a><br><h3>1999</h3><a href=c.html>
+        <img src=tc.gif></a> <a href=c.html>The flood</a><br><a href=d.html>
+        <img src=td.gif></a> <a href=d.html>The thaw</a><br>""",
+        {
+            "ta": Seen('The regatta', '1998', 'a.html'),
+            "tb": Seen('The picnic', '1998', 'b.html'),
+            "tc": Seen('The flood', '1999', 'c.html'),
+            "td": Seen('The thaw', '1999', 'd.html'),
+        },
+    ),
+    "p with img then p with text": (
+        """<h2>Finds</h2><p><img src=a.jpg></p><p>A bronze pin</p><p><img src=b.jpg></p><p>A clay pot</p><p>
+        <img src=c.jpg></p><p>A comb</p>""",
+        {
+            "a": Seen('A bronze pin', 'Finds'),
+            "c": Seen('A comb', 'Finds'),
+        },
+    ),
 }  # fmt: skip

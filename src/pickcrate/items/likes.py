@@ -189,8 +189,8 @@ class Likes:
             longest = _LONGEST_ENTRY
         elif is_text:
             return
-        elif not segments:
-            segments = _by_pictures(kids)
+        else:
+            segments = _within_headings(kids, segments) or segments or _by_pictures(kids)
         length = sum(ground.length_of(kids[place].node) for start, end in segments for place in range(start, end))
         if not segments or length > longest * len(segments):
             return
@@ -253,6 +253,17 @@ def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
     segments = list(zip(starts, [*starts[1:], len(kids)], strict=True))
     pictured = [(start, end) for start, end in segments if any(kid.has_picture for kid in kids[start:end])]
     return pictured if len(pictured) > 1 and len(pictured) >= 0.6 * len(segments) else []
+
+
+def _within_headings(kids: list[_Kid], segments: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Return the runs of pictures and words that stand under headings, if there are several under most of those."""
+    runs: list[tuple[int, int]] = []
+    several = 0
+    for start, end in segments:
+        inner = _by_pictures(kids[start + 1 : end])
+        several += bool(inner)
+        runs += [(start + 1 + first, start + 1 + last) for first, last in inner]
+    return runs if several * 2 > len(segments) else []
 
 
 def _are_alike(kids: list[_Kid], segments: list[tuple[int, int]]) -> bool:

@@ -116,6 +116,8 @@ class _Reader:
             every &= bits
             some |= bits
         level = min((level for level, _, _ in looks if level), default=0)
+        if level and some & _SIDE and not every & _SIDE:  # a badge stuck on a heading is none of its words
+            text = fold("".join([piece for piece, (_, bits, _) in pieces if not bits & _SIDE]))
         link = next((link for _, _, link in looks if link), "")
         is_linked = bool(link) and all(link for _, _, link in looks)
         bold = _leading_bold(pieces) if first & _BOLD else ""
@@ -157,7 +159,10 @@ def lines_of(roots: Iterable[LexborNode], outer_link: str = "") -> tuple[list[Li
 def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None, _Look]], reader: _Reader) -> None:
     tag = node.tag or ""
     if tag in {"br", "hr"}:
-        reader.end_line()
+        if tag == "br" and (look[0] or look[1] & _TITLED):  # a heading in two lines is one
+            reader.add(" ", look)
+        else:
+            reader.end_line()
         return
     child = node.last_child
     if tag in _UNREAD or (child is None and tag in INLINE):

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Sequence
 from typing import Generic, TypeVar
 
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import is_figure
+from pickcrate.items.junk import is_price
 
 _HEADINGS = "h1, h2, h3, h4, h5, h6, [role=heading]"
 _CONTAINERS = frozenset(
@@ -27,7 +27,7 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
 
     ``titled`` are the spans of items, whose headings are titles of theirs and of nothing else.
     """
-    headings = [(number, level) for number, level in _free(tree, titled) if not is_figure(tree.text(number))]
+    headings = [(number, level) for number, level in _free(tree, titled) if not is_price(tree.text(number))]
     scopes = [(number, level, end) for (number, level), end in zip(headings, _ends(tree, headings), strict=True)]
     found: dict[int, str] = {}
     landmarks = _Inherited(tree, lambda outer: outer if tree.tags[outer] in _LANDMARKS else None, -1)

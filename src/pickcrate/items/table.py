@@ -19,6 +19,9 @@ from pickcrate.numerals import whole
 _MOST_COLUMNS = 1_000
 _MOST_SLOTS = 20_000
 _MOST_HEADER_ROWS = 8
+_FEW = 3
+"""Pictures in a small table that is a card of a larger one."""
+_GROUP_SCOPES = frozenset(("rowgroup", "colgroup"))
 _LONGEST_HEAD = 60
 _LONGEST_NAME = 120
 _LONGEST_ROW = 800
@@ -183,12 +186,13 @@ class TableReading:
         self._ends_in_pictures = any(cell.pictures for cell in table.row(len(table.rows) - 1))
         self._caption = self._title()
         self._words_stand = Side.BELOW
+        self._holds_tables = False
         self.lists = self._listed()
 
     def unit(self, cell_element: int) -> Unit | None:
         """Return the unit of a cell with a picture; None if the table lists nothing, or the cell is a header."""
         cell = self._table.by_element.get(cell_element)
-        if cell is None or not cell.pictures or cell.y in self._header_rows:
+        if cell is None or cell.y in self._header_rows or not (cell.pictures or self._holds_tables):
             return None
         match self.lists:
             case Lists.ROWS:
@@ -249,7 +253,8 @@ class TableReading:
         table = self._table
         pictured = [cell for cell in table.cells if cell.pictures and cell.y not in self._header_rows]
         if not pictured:
-            return Lists.NOTHING
+            self._holds_tables = self._lays_out_tables()
+            return Lists.CELLS if self._holds_tables else Lists.NOTHING
         rows = Counter(cell.y for cell in pictured)
         columns = Counter(cell.x for cell in pictured)
         has_headers = any(cell.is_header and table.text(cell) for cell in table.cells)
@@ -266,6 +271,13 @@ class TableReading:
             return self._laid_out(pictured, rows)
         length = sum(len(table.text(cell)) for y in rows for cell in table.row(y)) / len(rows)
         return Lists.ROWS if length <= _LONGEST_ROW else Lists.NOTHING
+
+    def _lays_out_tables(self) -> bool:
+        """Tell whether a table without headers only lays out other small ones: a card in each."""
+        tree = self._tree
+        cells = [cell.element for cell in self._table.cells if tree.pictures(cell.element)]
+        is_plain = not any(cell.is_header for cell in self._table.cells)
+        return is_plain and len(cells) > 1 and all(tree.pictures(cell) <= _FEW for cell in cells)
 
     def _is_comparison(self, rows: Counter[int], columns: Counter[int]) -> bool:
         """Tell whether things stand side by side: pictures all along a row, and rows of facts about them."""
@@ -379,7 +391,7 @@ class TableReading:
         """Return what names a row: its header cell, else that of the column of names, else the first that may."""
         table, labels = self._table, self._labels(pictured.y)
         own = [cell for cell in cells if cell.height <= pictured.height and cell.y not in self._header_rows]
-        headers = [cell for cell in own if cell.is_header and cell is not pictured]
+        headers = [cell for cell in own if cell.is_header and cell is not pictured and cell.scope not in _GROUP_SCOPES]
         for cell in headers:
             if name := self._name_in(cell):
                 return name, NamedBy.HEADER_CELL
