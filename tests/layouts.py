@@ -1445,4 +1445,132 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
             "c": Seen('A comb', 'Finds'),
         },
     ),
+    "forum index": (
+        """<h2>Topics</h2><table class=topics><tr><th></th><th>Topic</th><th>By</th></tr><tr><td><img src=new.gif></td>
+        <td><a href=/t/1>Knots</a></td><td>Pell</td></tr><tr><td><img src=new.gif></td><td>
+        <a href=/t/2>Lines</a></td><td>Ino</td></tr></table>""",
+        {
+            "new": Seen('Knots', 'Topics', 'https://galewick.example/t/1', {'Topic': 'Knots', 'By': 'Pell'}),
+        },
+    ),
+    "cards with category heading above title": (
+        """<h2>All</h2><div class=l><div class=c><img src=a.jpg><h4>Kites</h4><h3>Dune delta</h3></div><div class=c>
+        <img src=b.jpg><h4>Kites</h4><h3>Reed foil</h3></div></div>""",
+        {
+            "a": Seen('Dune delta', 'All'),
+            "b": Seen('Reed foil', 'All'),
+        },
+    ),
+    "same size headings repeated category": (
+        """<h2>All</h2><div class=l><div class=c><img src=a.jpg><h3>Kites</h3><h3>Dune delta</h3></div><div class=c>
+        <img src=b.jpg><h3>Kites</h3><h3>Reed foil</h3></div><div class=c><img src=d.jpg><h3>Kites</h3>
+        <h3>Moor box</h3></div></div>""",
+        {
+            "a": Seen('Dune delta', 'All'),
+            "b": Seen('Reed foil', 'All'),
+        },
+    ),
+    "image links text list": (
+        """<h1>Birds</h1><p><a href=w.html><img src=w.gif width=100 height=75></a><br><a href=w.html>Wren</a></p><p>
+        <a href=r.html><img src=r.gif width=100 height=75></a><br><a href=r.html>Robin</a></p>""",
+        {
+            "w": Seen('Wren', 'Birds', 'w.html'),
+            "r": Seen('Robin', 'Birds', 'r.html'),
+        },
+    ),
+    "product with variants": (
+        """<main><h1>Canvas bag</h1><div class=photos><img src=a.jpg alt="Canvas bag">
+        <img src=b.jpg alt="Canvas bag, inside"></div><p class=price>£20</p><table class=spec><tr>
+        <th>Size<td>30 cm<tr><th>Cloth<td>canvas</table><h2>Colours</h2><ul class=swatches><li><a href=/red>
+        <img src=red.png width=30 alt=Red></a></li><li><a href=/blue>
+        <img src=blue.png width=30 alt=Blue></a></li></ul></main>""",
+        {
+            "a": Seen('Canvas bag', 'Canvas bag', '', {'Size': '30 cm', 'Cloth': 'canvas'}),
+            "b": Seen('Canvas bag', 'Canvas bag', '', {'Size': '30 cm', 'Cloth': 'canvas'}),
+        },
+    ),
+    "gallery figure no caption alt": (
+        """<h1>Regatta</h1><div class=gal><figure><img src=a.jpg alt="The start at noon"></figure><figure>
+        <img src=b.jpg alt="Round the buoy"></figure><figure><img src=c.jpg alt="The finish"></figure></div>""",
+        {
+            "a": Seen('The start at noon', 'Regatta'),
+        },
+    ),
+    "team modal hidden": (
+        """<h2>Team</h2><div class=m><img src=a.jpg><h3>Pell</h3><p>Guide</p><div class=modal style="display:none">
+        <h2>Pell Arbuthnot, guide since 1990</h2>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p></div></div>
+        <div class=m><img src=b.jpg><h3>Ino</h3><p>Smith</p><div class=modal style="display:none">
+        <h2>Ino Hallas</h2>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p></div></div>""",
+        {
+            "a": Seen('Pell', 'Team'),
+            "b": Seen('Ino', 'Team'),
+        },
+    ),
+    "long descriptions cards": (
+        """<h2>Walks</h2><div class=w><img src=a.jpg><h3>The dunes</h3>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p></div>
+        <div class=w><img src=b.jpg><h3>The moor</h3>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p></div>""",
+        {
+            "a": Seen('The dunes', 'Walks'),
+            "b": Seen('The moor', 'Walks'),
+        },
+    ),
+    "two column table of features": (
+        """<table><tr><td width="50%"><img src=a.gif><h3>Fast</h3><p>It flies.</p></td><td><img src=b.gif>
+        <h3>Light</h3><p>It floats.</p></td></tr></table>""",
+        {
+            "a": Seen('Fast'),
+            "b": Seen('Light'),
+        },
+    ),
+    "header row of pictures": (
+        """<table><tr><th></th><th><img src=a.jpg><br>Sled</th><th><img src=b.jpg><br>Foil</th></tr><tr><td>Wind</td>
+        <td>3</td><td>4</td></tr><tr><td>Line</td><td>30 m</td><td>40 m</td></tr></table>""",
+        {
+            "a": Seen('Sled', '', '', {'Wind': '3', 'Line': '30 m'}),
+            "b": Seen('Foil', '', '', {'Wind': '4', 'Line': '40 m'}),
+        },
+    ),
+    "museum list with inline numbers": (
+        """<ol class=objects><li>12. <a href=/o/12><img src=a.jpg></a> <i>Bronze pin</i>, 3rd century</li>
+        <li>13. <a href=/o/13><img src=b.jpg></a> <i>Clay pot</i>, 2nd century</li></ol>""",
+        {
+            "a": Seen('Bronze pin, 3rd century', '', 'https://galewick.example/o/12'),
+            "b": Seen('Clay pot, 2nd century', '', 'https://galewick.example/o/13'),
+        },
+    ),
+    "cards without class tags differ": (
+        """<h2>Now</h2><section><img src=a.jpg><h3>Sled</h3></section><section><h3>Foil</h3><img src=b.jpg></section>""",
+        {
+            "a": Seen('Sled', 'Now'),
+            "b": Seen('Foil', 'Now'),
+        },
+    ),
+    "nav tiles": (
+        """<nav class=tiles><a href=/a><img src=menu.jpg><span>Attic</span></a></nav><h1>House</h1><div class=tiles>
+        <a href=/b><img src=b.jpg><span>Cellar</span></a><a href=/c><img src=c.jpg><span>Yard</span></a></div>""",
+        {
+            "b": Seen('Cellar', 'House', 'https://galewick.example/b'),
+            "c": Seen('Yard', 'House', 'https://galewick.example/c'),
+        },
+    ),
+    "picture element cards": (
+        """<h2>P</h2><div class=k><picture><source srcset=a.webp><img src=a.jpg></picture>
+        <p class=k-name>Sled</p></div><div class=k><picture><source srcset=b.webp><img src=b.jpg></picture>
+        <p class=k-name>Foil</p></div>""",
+        {
+            "a": Seen('Sled', 'P'),
+            "b": Seen('Foil', 'P'),
+        },
+    ),
+    "lazy spans": (
+        """<div class=k><img src=data:image/gif;base64,R0lGODlhAQABAAAAACw= data-src=a.jpg><b>Sled</b></div>
+        <div class=k><img src=data:image/gif;base64,R0lGODlhAQABAAAAACw= data-src=b.jpg><b>Foil</b></div>""",
+        {
+            "gif;base64,R0lGODlhAQABAAAAACw=": Seen('Foil'),
+        },
+    ),
 }  # fmt: skip

@@ -142,3 +142,14 @@ class Ground(Tree):
         """Return how many characters of text an element or a text holds."""
         number = self.number.get(node.mem_id)
         return self.length(number) if number is not None else len((node.text_content or "").strip())
+
+
+def heading_level(tree: Ground, number: int) -> int:
+    """Return the level of a heading, 1 to 6; 0 for what is none (HTML standard, 4.3.6; WAI-ARIA 1.2, ``heading``)."""
+    tag = tree.tags[number]
+    if len(tag) == 2 and tag[0] == "h" and tag[1] in "123456":
+        return int(tag[1])
+    if tree.attribute(number, "role") != "heading":
+        return 0
+    stated = tree.attribute(number, "aria-level").strip()
+    return int(stated) if stated in {"1", "2", "3", "4", "5", "6"} else 2

@@ -14,13 +14,13 @@ from itertools import accumulate, pairwise
 from selectolax.lexbor import LexborNode
 
 from pickcrate.item import ItemForm
-from pickcrate.items.ground import Ground
+from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.unit import Unit
 
 _ENTRIES = frozenset(("li", "article", "figure"))
 _MOST_CHILDREN = 50_000
-_LONGEST_LIKE = 700
+_LONGEST_LIKE, _LONGEST_CARD = 700, 3_000
 """Characters of text in one of several alike, on the average: more is prose."""
 _LONGEST_BETWEEN = 150
 _LONGEST_RUN = 260
@@ -140,13 +140,19 @@ class Likes:
         """
         ground = self._ground
         tag = ground.tags[pictured[0]]
-        if tag not in _ENTRIES and sum(map(ground.length, pictured)) > _LONGEST_LIKE * len(pictured):
+        longest = _LONGEST_CARD if all(map(self._is_card, pictured)) else _LONGEST_LIKE
+        if tag not in _ENTRIES and sum(map(ground.length, pictured)) > longest * len(pictured):
             return True
         if tag in {"li", "tr"}:
             return False
         first, last = bisect_left(children, pictured[0]), bisect_left(children, pictured[-1])
         inside = sum(ground.length(member) for member in members if pictured[0] <= member < pictured[-1])
         return lengths[last] - lengths[first] - inside > _LONGEST_BETWEEN * (len(pictured) - 1)
+
+    def _is_card(self, number: int) -> bool:
+        """Tell whether a part is a picture with a heading and one text, however long that is."""
+        tags = [self._ground.tags[child] for _, child in zip(range(8), self._ground.children(number), strict=False)]
+        return len(_HEADINGS.intersection(tags)) == 1 and tags.count("p") <= 1
 
     def _made_of(self, number: int) -> Shape:
         """Return what an element without a class in common with others is made of: the tags right inside it."""
@@ -210,6 +216,8 @@ class _Kid:
     """of the element; -1 for a text"""
     kind: str
     has_picture: bool
+    level: int = 0
+    """of a heading, 1 to 6; 0 for what is none"""
 
     @property
     def is_picture(self) -> bool:
@@ -238,19 +246,22 @@ def _kids(ground: Ground, parent: int) -> Iterator[_Kid]:
         elif tag in {"br", "hr"}:
             yield _Kid(node, number, "break", has_picture=False)
         elif length:
-            is_heading = tag in _HEADINGS or ground.attribute(number, "role") == "heading"
-            yield _Kid(node, number, "heading" if is_heading else tag, has_picture=False)
+            level = heading_level(ground, number)
+            yield _Kid(node, number, "heading" if level else tag, has_picture=False, level=level)
 
 
 def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
-    """Return the runs that begin with a heading each, if there are such, most with a picture."""
-    starts = [place for place, kid in enumerate(kids) if kid.kind == "heading"]
-    if len(starts) < 2:
+    """Return the runs that begin with a heading of one level each, if there are such, most with a picture."""
+    levels = Counter(kid.level for kid in kids if kid.level)
+    if not levels:
         return []
+    level, often = max(levels.items(), key=lambda entry: entry[1])
+    first_heading = next(place for place, kid in enumerate(kids) if kid.level == level)
     first_picture = next(place for place, kid in enumerate(kids) if kid.has_picture)
-    if first_picture < starts[0]:
+    if often < 2 or first_picture < first_heading:
         return []
-    segments = list(zip(starts, [*starts[1:], len(kids)], strict=True))
+    bounds = [place for place, kid in enumerate(kids) if 0 < kid.level <= level] + [len(kids)]
+    segments = [(start, end) for start, end in pairwise(bounds) if kids[start].level == level]
     pictured = [(start, end) for start, end in segments if any(kid.has_picture for kid in kids[start:end])]
     return pictured if len(pictured) > 1 and len(pictured) >= 0.6 * len(segments) else []
 

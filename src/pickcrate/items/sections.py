@@ -4,7 +4,7 @@ from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
 from typing import Generic, TypeVar
 
-from pickcrate.items.ground import Ground
+from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import is_price
 
 _HEADINGS = "h1, h2, h3, h4, h5, h6, [role=heading]"
@@ -103,16 +103,8 @@ def _free(tree: Ground, titled: Sequence[tuple[int, int]]) -> list[tuple[int, in
             end = max(end, spans[at][1])
             at += 1
         if number >= end and tree.text(number):
-            free.append((number, _level(tree, number)))
+            free.append((number, heading_level(tree, number)))
     return free
-
-
-def _level(tree: Ground, number: int) -> int:
-    tag = tree.tags[number]
-    if len(tag) == 2 and tag[0] == "h" and tag[1].isdigit():
-        return int(tag[1])
-    stated = tree.attribute(number, "aria-level").strip()
-    return int(stated) if stated in {"1", "2", "3", "4", "5", "6"} else 2
 
 
 def _ends(tree: Ground, headings: list[tuple[int, int]]) -> list[int]:

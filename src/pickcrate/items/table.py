@@ -192,7 +192,9 @@ class TableReading:
     def unit(self, cell_element: int) -> Unit | None:
         """Return the unit of a cell with a picture; None if the table lists nothing, or the cell is a header."""
         cell = self._table.by_element.get(cell_element)
-        if cell is None or cell.y in self._header_rows or not (cell.pictures or self._holds_tables):
+        if cell is None or not (cell.pictures or self._holds_tables):
+            return None
+        if cell.y in self._header_rows and self.lists is not Lists.COLUMNS:
             return None
         match self.lists:
             case Lists.ROWS:
@@ -253,6 +255,8 @@ class TableReading:
         table = self._table
         pictured = [cell for cell in table.cells if cell.pictures and cell.y not in self._header_rows]
         if not pictured:
+            if sum(1 for cell in table.cells if cell.pictures) > 1:  # the headers of columns are the pictures
+                return Lists.COLUMNS
             self._holds_tables = self._lays_out_tables()
             return Lists.CELLS if self._holds_tables else Lists.NOTHING
         rows = Counter(cell.y for cell in pictured)
