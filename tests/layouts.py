@@ -1573,4 +1573,166 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
             "gif;base64,R0lGODlhAQABAAAAACw=": Seen('Foil'),
         },
     ),
+    "wide old page": (
+        """<body><center><img src=title.gif width=400 height=80></center><hr><table border=1><tr>
+        <td colspan=2 align=center><b>Our boats</b></td></tr><tr><td><img src=a.jpg></td>
+        <td>Gull, built 1931</td></tr><tr><td><img src=b.jpg></td><td>Tern, built 1950</td></tr></table>""",
+        {
+            "a": Seen('Gull, built 1931'),
+            "b": Seen('Tern, built 1950'),
+        },
+    ),
+    "three per row with br text before": (
+        """<table><tr><td>Sled<br><img src=a.jpg></td><td>Foil<br><img src=b.jpg></td><td>Star<br>
+        <img src=c.jpg></td></tr></table>""",
+        {
+            "a": Seen('Sled'),
+            "b": Seen('Foil'),
+            "c": Seen('Star'),
+        },
+    ),
+    "figure with heading inside": (
+        """<section><h2>Trees</h2><figure><h3>Birch</h3><img src=a.jpg><figcaption>In March</figcaption></figure>
+        <figure><h3>Alder</h3><img src=b.jpg><figcaption>In April</figcaption></figure></section>""",
+        {
+            "a": Seen('Birch', 'Trees'),
+            "b": Seen('Alder', 'Trees'),
+        },
+    ),
+    "link cards with price in title class": (
+        """<div class=list><a class=item href=/1><img src=a.jpg><div class=item-title>Dune lamp</div>
+        <div class=item-price>9 crowns</div></a><a class=item href=/2><img src=b.jpg>
+        <div class=item-title>Reed lamp</div><div class=item-price>8 crowns</div></a></div>""",
+        {
+            "a": Seen('Dune lamp', '', 'https://galewick.example/1'),
+            "b": Seen('Reed lamp', '', 'https://galewick.example/2'),
+        },
+    ),
+    "auction lots": (
+        """<h2>Lots</h2><div class=lot><span class=lot-no>Lot 12</span><img src=a.jpg><h3>A brass bell</h3>
+        <p>Estimate: 40–60</p></div><div class=lot><span class=lot-no>Lot 13</span><img src=b.jpg>
+        <h3>A sea chest</h3><p>Estimate: 80–90</p></div>""",
+        {
+            "a": Seen('A brass bell', 'Lots', '', {'Estimate': '40–60'}),
+            "b": Seen('A sea chest', 'Lots', '', {'Estimate': '80–90'}),
+        },
+    ),
+    "real estate": (
+        """<div class=res><article><div class=slider><div><img src=a.jpg></div><div><img src=a2.jpg></div></div>
+        <div class=price>€ 250.000</div><h2><a href=/h1>House by the mill</a></h2><ul class=facts><li>4 rooms</li>
+        <li>120 m²</li></ul></article><article><div class=slider><div><img src=b.jpg></div><div>
+        <img src=b2.jpg></div></div><div class=price>€ 180.000</div><h2><a href=/h2>Flat on the quay</a></h2>
+        <ul class=facts><li>2 rooms</li><li>60 m²</li></ul></article></div>""",
+        {
+            "a": Seen('House by the mill', '', 'https://galewick.example/h1'),
+            "a2": Seen('House by the mill', '', 'https://galewick.example/h1'),
+            "b2": Seen('Flat on the quay', '', 'https://galewick.example/h2'),
+        },
+    ),
+    "staff with mail links": (
+        """<table><tr><td><img src=a.jpg></td><td>Pell Arbuthnot<br>Guide<br>
+        <a href="mailto:p@x.example">p@x.example</a></td></tr><tr><td><img src=b.jpg></td>
+        <td>Ino Hallas<br>Smith<br><a href="mailto:i@x.example">i@x.example</a></td></tr></table>""",
+        {
+            "a": Seen('Pell Arbuthnot'),
+            "b": Seen('Ino Hallas'),
+        },
+    ),
+    "accordion": (
+        """<h2>Plants</h2><div class=acc><button>Birch</button><div class=panel><img src=a.jpg><p>White bark.</p></div>
+        <button>Alder</button><div class=panel><img src=b.jpg><p>Wet feet.</p></div></div>""",
+        {
+            "a": Seen('White bark.', 'Plants'),
+            "b": Seen('Wet feet.', 'Plants'),
+        },
+    ),
+    "tabs with nested cards": (
+        """<div class=tabs><ul role=tablist><li>Soups<li>Cakes</ul><div role=tabpanel aria-label=Soups><div class=d>
+        <img src=a.jpg><b>Leek</b></div><div class=d><img src=b.jpg><b>Pea</b></div></div>
+        <div role=tabpanel aria-label=Cakes><div class=d><img src=c.jpg><b>Plum</b></div></div></div>""",
+        {
+            "a": Seen('Leek'),
+            "b": Seen('Pea'),
+            "c": Seen('Plum'),
+        },
+    ),
+    "calendar of events table": (
+        """<h2>May</h2><table><thead><tr><th>Date<th>Event<th>Place<th>Poster</thead><tbody><tr><td>3 May<td>
+        <a href=/e/1>Kite day</a><td>Beach<td><img src=a.jpg><tr><td>9 May<td><a href=/e/2>Lantern night</a>
+        <td>Quay<td><img src=b.jpg></table>""",
+        {
+            "a": Seen('Kite day', 'May', 'https://galewick.example/e/1', {'Date': '3 May', 'Event': 'Kite day', 'Place': 'Beach'}),
+            "b": Seen('Lantern night', 'May', 'https://galewick.example/e/2', {'Date': '9 May', 'Event': 'Lantern night', 'Place': 'Quay'}),
+        },
+    ),
+    "bird list with latin": (
+        """<ul class=species><li><img src=a.jpg><span class=common>Wren</span> <em>Troglodytes</em></li><li>
+        <img src=b.jpg><span class=common>Robin</span> <em>Erithacus</em></li></ul>""",
+        {
+            "a": Seen('Wren'),
+            "b": Seen('Robin'),
+        },
+    ),
+    "inline images in list of news": (
+        """<h2>News</h2><ul class=news><li>
+        <span class=date>3.5.2025</span> <a href=/n/1>Roof mended</a> <img src=a.jpg></li><li>
+        <span class=date>1.5.2025</span> <a href=/n/2>Door painted</a> <img src=b.jpg></li></ul>""",
+        {
+            "a": Seen('Roof mended', 'News', 'https://galewick.example/n/1'),
+            "b": Seen('Door painted', 'News', 'https://galewick.example/n/2'),
+        },
+    ),
+    "h2 link cards in main with sidebar": (
+        """<div class=layout><main><div class=post><a href=/p1><img src=a.jpg></a><h2><a href=/p1>Storm</a></h2>
+        <p>Wind.</p></div><div class=post><a href=/p2><img src=b.jpg></a><h2><a href=/p2>Calm</a></h2>
+        <p>None.</p></div></main><aside class=sidebar><div class=widget><h3>Author</h3><img src=me.jpg>
+        <p>Pell writes.</p></div></aside></div>""",
+        {
+            "a": Seen('Storm', '', 'https://galewick.example/p1'),
+            "b": Seen('Calm', '', 'https://galewick.example/p2'),
+        },
+    ),
+    "definition rows with img in th": (
+        """<table><tr><th><img src=a.jpg><br>Wren</th><td>Loud</td></tr><tr><th><img src=b.jpg><br>Robin</th>
+        <td>Sweet</td></tr></table>""",
+        {
+            "a": Seen('Wren'),
+            "b": Seen('Robin'),
+        },
+    ),
+    "gallery captions as divs after each a": (
+        """<div class=g><a href=1.jpg><img src=a.jpg></a><div class=cap>The mill</div><a href=2.jpg><img src=b.jpg></a>
+        <div class=cap>The quay</div><a href=3.jpg><img src=c.jpg></a><div class=cap>The dunes</div></div>""",
+        {
+            "a": Seen('The mill'),
+            "b": Seen('The quay'),
+            "c": Seen('The dunes'),
+        },
+    ),
+    "pictures then ul of captions": (
+        """<div class=x><img src=a.jpg><img src=b.jpg><ul><li>Left: the mill</li><li>Right: the quay</li></ul></div>""",
+        {
+            "a": Seen(''),
+        },
+    ),
+    "thing page long text": (
+        """<main><h1>The brass bell</h1><div class=images><img src=a.jpg><img src=b.jpg></div><dl>
+        <dt>Found<dd>1931<dt>Place<dd>Ebb</dl>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p>
+        <p>The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. The keeper told us that the wind had turned in the night. </p></main>""",
+        {
+            "a": Seen('The brass bell', 'The brass bell', '', {'Found': '1931', 'Place': 'Ebb'}),
+            "b": Seen('The brass bell', 'The brass bell', '', {'Found': '1931', 'Place': 'Ebb'}),
+        },
+    ),
+    "spanish": (
+        """<h2>Novedades</h2><ul><li><a href=/1><img src=a.jpg alt=imagen></a><p>Farol rojo</p><p>12,00 €</p>
+        <a class=btn href=/1>Añadir al carrito</a></li><li><a href=/2><img src=b.jpg alt=imagen></a>
+        <p>Farol azul</p><p>9,00 €</p><a class=btn href=/2>Añadir al carrito</a></li></ul>""",
+        {
+            "a": Seen('Farol rojo', 'Novedades', 'https://galewick.example/1'),
+            "b": Seen('Farol azul', 'Novedades', 'https://galewick.example/2'),
+        },
+    ),
 }  # fmt: skip

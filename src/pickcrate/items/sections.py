@@ -31,7 +31,8 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
     scopes = [(number, level, end) for (number, level), end in zip(headings, _ends(tree, headings), strict=True)]
     found: dict[int, str] = {}
     landmarks = _Inherited(tree, lambda outer: outer if tree.tags[outer] in _LANDMARKS else None, -1)
-    below = _Inherited(tree, lambda outer: _below(tree, outer, headings), None)
+    main = [heading for heading in headings if landmarks.of(heading[0]) == -1]
+    below = _Inherited(tree, lambda outer: _below(tree, outer, main), None)
     open_ones: list[tuple[int, int, int]] = []
     upcoming = 0
     for place in sorted(set(places)):

@@ -21,9 +21,8 @@ _MOST_COLUMNS = 60
 _MOST_TITLES = 4
 _LABELLED = re.compile(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 _SAYS_A_TITLE = re.compile(r"title|data-(?:[a-z]+-)?(?:title|caption)")
-_BYLINE = re.compile(
-    r"(?:by|von|par|por|di|da|door|av|af|foto|photo|image|picture|bild|credit|source|©)[\s:]\s*\S.*", re.IGNORECASE
-)
+_BYLINE = re.compile(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
+_CREDIT = re.compile(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,7 +136,10 @@ def _is_lead(line: Line) -> bool:
 
 def _is_short(line: Line) -> bool:
     text = line.text
-    if len(text) > _LONGEST_LINE or is_price(text) or is_date(text) or _BYLINE.fullmatch(text):
+    if len(text) > _LONGEST_LINE or is_price(text) or is_date(text) or _CREDIT.fullmatch(text):
+        return False
+    byline = _BYLINE.fullmatch(text)
+    if byline is not None and byline[1].isupper():  # a name follows
         return False
     if line.bold and line.bold == text:
         return not text.endswith((":", "："))
