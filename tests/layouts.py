@@ -1642,8 +1642,8 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
         """<h2>Plants</h2><div class=acc><button>Birch</button><div class=panel><img src=a.jpg><p>White bark.</p></div>
         <button>Alder</button><div class=panel><img src=b.jpg><p>Wet feet.</p></div></div>""",
         {
-            "a": Seen('White bark.', 'Plants'),
-            "b": Seen('Wet feet.', 'Plants'),
+            "a": Seen('Birch', 'Plants'),
+            "b": Seen('Alder', 'Plants'),
         },
     ),
     "tabs with nested cards": (

@@ -71,11 +71,19 @@ class Forms:
             for form in () if is_framed else FORMS:
                 if form.tags and tag not in form.tags and role not in form.roles:
                     continue
+                if form.units is _part and chain is not None and self._is_named_before(chain.unit, inner):
+                    continue  # what is right above it names it
                 unit = form.units(self, inner)
                 if unit is not None and (chain is None or chain.unit is not unit):
                     chain = Chain(unit, chain)
             known = self._chains[inner] = (chain, is_framed)
         return known
+
+    def _is_named_before(self, unit: Unit, element: int) -> bool:
+        """Tell whether an element is in a run that begins before it, with words that name it, and has no heading."""
+        ground = self.ground
+        is_run = unit.form is ItemForm.RUN and ground.parent[unit.start] == ground.parent[element]
+        return is_run and unit.start < element and not ground.within(element, "h1, h2, h3, h4, h5, h6")
 
     def table(self, element: int) -> TableReading | None:
         """Return what the table around a cell lists."""

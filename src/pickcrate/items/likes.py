@@ -13,7 +13,7 @@ from itertools import accumulate, pairwise
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.item import ItemForm
+from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.unit import Unit
@@ -29,6 +29,7 @@ _LONGEST_ENTRY = 600
 _SENTENCE = 45
 """Characters of a paragraph that is one of a text, at least."""
 _SEVERAL = 3
+_OPENING_LEVEL, _LONGEST_OPENING = 7, 80
 _LONGEST_JUNK = 40
 """Characters of what may stand on a picture and say nothing: a badge, a price."""
 _STATES = re.compile(
@@ -173,7 +174,7 @@ class Likes:
         ground = self._ground
         wordless = 0
         for child in ground.children(parent):
-            if ground.tags[child] in _HEADINGS or ground.attribute(child, "role") == "heading":
+            if heading_level(ground, child) or _opening(ground, child):
                 return True
             wordless += ground.pictures(child) > 0 and ground.length(child) <= _LONGEST_JUNK
         return wordless > 1
@@ -203,7 +204,11 @@ class Likes:
         for start, end in segments:
             nodes = tuple(kid.node for kid in kids[start:end])
             elements = [kid.number for kid in kids[start:end] if kid.number >= 0]
-            unit = Unit(ItemForm.RUN, nodes, elements[0], ground.end[elements[-1]], like=len(segments))
+            name = ground.text(elements[0]) if kids[start].level == _OPENING_LEVEL else ""
+            end_of = ground.end[elements[-1]]
+            unit = Unit(
+                ItemForm.RUN, nodes, elements[0], end_of, name=name, named_by=NamedBy.HEADING, like=len(segments)
+            )
             yield from ((kid.number, unit) for kid in kids[start:end] if kid.has_picture)
 
 
@@ -246,8 +251,15 @@ def _kids(ground: Ground, parent: int) -> Iterator[_Kid]:
         elif tag in {"br", "hr"}:
             yield _Kid(node, number, "break", has_picture=False)
         elif length:
-            level = heading_level(ground, number)
+            level = heading_level(ground, number) or _opening(ground, number)
             yield _Kid(node, number, "heading" if level else tag, has_picture=False, level=level)
+
+
+def _opening(ground: Ground, number: int) -> int:
+    """Return the level of a button that opens the panel behind it, which is lower than any heading; 0 for others."""
+    if ground.tags[number] != "button" or not 0 < ground.length(number) <= _LONGEST_OPENING:
+        return 0
+    return 0 if says_nothing(ground.text(number)) else _OPENING_LEVEL
 
 
 def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
