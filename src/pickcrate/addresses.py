@@ -102,6 +102,12 @@ def without_fragment(address: str) -> str:
     return address.partition("#")[0]
 
 
+def is_other_page(address: str, page: str) -> bool:
+    """Tell whether an address may be that of a page other than ``page``: of the web or on disk, and no picture's."""
+    is_page = (is_web(address) or address.startswith("file:")) and image_type(address) is None
+    return is_page and without_fragment(address) != without_fragment(page)
+
+
 def path_of(address: str) -> str:
     """Return the path of an absolute address, still percent-encoded."""
     rest = address.partition("://")[2]

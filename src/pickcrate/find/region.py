@@ -13,17 +13,18 @@ from dataclasses import dataclass
 from selectolax.lexbor import LexborNode
 
 from pickcrate.errors import NothingPickedError, UsageError
+from pickcrate.find.place import HEADING_SELECTOR
 from pickcrate.find.tree import Tree, has_between
 from pickcrate.find.words import text_of
 from pickcrate.numerals import whole
 from pickcrate.values import Page, fold
 
-_HEADING = "h1, h2, h3, h4, h5, h6, [role=heading]"
 _HOLDERS = {"caption": "table", "figcaption": "figure", "legend": "fieldset", "summary": "details"}
 _CONTAINERS = frozenset(
     ("section", "article", "aside", "main", "body", "td", "li", "fieldset", "details", "dialog", "nav")
 )
-_SIGNS = f"{_HEADING}, caption, figcaption, legend, summary, dt, tr, p, div, span, b, strong, [aria-label], li, center"
+_OTHER_SIGNS = "caption, figcaption, legend, summary, dt, tr, p, div, span, b, strong, [aria-label], li, center"
+_SIGNS = f"{HEADING_SELECTOR}, {_OTHER_SIGNS}"
 _LISTS = frozenset(("table", "ul", "ol", "dl", "figure", "div", "section", "picture"))
 _BOLD_LEVEL, _LINE_LEVEL = 7, 9
 _LONGEST_LINE = 200

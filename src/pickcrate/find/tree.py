@@ -77,8 +77,7 @@ class Tree:
 
     def contains(self, node: LexborNode, selector: str) -> bool:
         """Tell whether an element has another inside it that ``selector`` selects."""
-        start, end = self.span(node)
-        return has_between(self.selected(selector), start + 1, end)
+        return self.has_within(self.number[node.mem_id], selector)
 
     def is_or_contains(self, node: LexborNode, selector: str) -> bool:
         """Tell whether ``selector`` selects an element or another inside it."""
@@ -96,6 +95,10 @@ class Tree:
         """Return the numbers of the elements inside an element that ``selector`` selects, in order."""
         selected = self.selected(selector)
         return selected[bisect_left(selected, number + 1) : bisect_left(selected, self.end[number])]
+
+    def has_within(self, number: int, selector: str) -> bool:
+        """Tell whether an element has another inside it that ``selector`` selects."""
+        return has_between(self.selected(selector), number + 1, self.end[number])
 
 
 def has_between(numbers: Sequence[int], start: int, end: int) -> bool:

@@ -2,7 +2,8 @@
 
 from itertools import islice
 
-from pickcrate.addresses import image_type, is_web, site, without_fragment
+from pickcrate.addresses import is_other_page, site, without_fragment
+from pickcrate.find.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
@@ -14,8 +15,6 @@ _LEAST = 2
 _LONGEST_TITLE = 200
 _STEPS = 3
 _MOST_AROUND = 50
-_HEADINGS = frozenset(("h1", "h2", "h3", "h4", "h5", "h6"))
-_IN_A_LINK = "h1, h2, h3, h4, h5, h6"
 _PARTS = frozenset(("li", "tr", "article", "dt", "dd", "section", "figure", "p", "div"))
 _BESIDE = frozenset(
     "tag tags category categories archive archives meta byline author date comments breadcrumb breadcrumbs sidebar "
@@ -54,21 +53,18 @@ def _entry(ground: Ground, forms: Forms, number: int) -> tuple[Kind, str, str] |
     """Return of what kind a link is, where it leads and what it says, if that may be an entry."""
     page = ground.page
     url = page.resolve(ground.attribute(number, "href"))
-    if url is None or image_type(url) is not None or site(url) != site(page.address):
+    if url is None or site(url) != site(page.address) or not is_other_page(url, page.address):
         return None
-    url = without_fragment(url)
-    if url == without_fragment(page.address) or not (is_web(url) or url.startswith("file:")):
-        return None
-    heading = next(iter(ground.within(number, _IN_A_LINK)), number)
+    heading = next(iter(ground.within(number, HEADING_SELECTOR)), number)
     title = ground.text(heading)
     is_title = len(title) <= _LONGEST_TITLE and not says_nothing(title) and title.casefold() not in NEXT_PAGES
     if not is_title or forms.chain(number)[1] or _is_beside(ground, number):
         return None
     around = list(islice(ground.above(number), _STEPS + 1))
-    is_heading = heading != number or any(ground.tags[outer] in _HEADINGS for outer in around)
+    is_heading = heading != number or any(ground.tags[outer] in HEADINGS for outer in around)
     if not is_heading and not _PARTS.intersection(ground.tags[outer] for outer in around):
         return None
-    return (is_heading, tuple(forms.likes.shape(outer) for outer in around)), url, title
+    return (is_heading, tuple(forms.likes.shape(outer) for outer in around)), without_fragment(url), title
 
 
 def _is_beside(ground: Ground, number: int) -> bool:

@@ -6,23 +6,26 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import islice
 
+from pickcrate.find.place import HEADING_SELECTOR
 from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
 from pickcrate.items.structured import MARKED, is_article, is_thing
-from pickcrate.items.table import TABLE_ROLES, TableReading, read_table
+from pickcrate.items.table import CELL_ROLES, TABLE_ROLES, read_table
+from pickcrate.items.tablereading import TableReading
 from pickcrate.items.unit import Chain, Unit
 
-_CELL_ROLES: frozenset[str | None] = frozenset(("cell", "gridcell", "columnheader", "rowheader"))
 _FRAME_ROLES = frozenset(
     ("navigation", "banner", "contentinfo", "search", "menubar", "menu", "toolbar", "tablist", "dialog", "alert")
 )
 _FRAME_NAMES = re.compile(
     r"(?:site|page|main|global|top|bottom|primary|secondary|sub|mobile|desktop|sticky)?[-_]*"
-    r"(?:nav|navbar|navigation|menu|menubar|footer|header|masthead|toolbar|topbar|breadcrumbs?|pagination|pager|social|share|sharing|follow|socials?|networks|lang|languages?)"
+    r"(?:nav|navbar|navigation|menu|menubar|footer|header|masthead|toolbar|topbar|"
+    r"breadcrumbs?|pagination|pager|socials?|share|sharing|follow|networks|lang|languages?)"
     r"(?:[-_]*(?:links|icons|bar|menu|nav|list|container|wrapper|inner|area|buttons|media))?",
     re.IGNORECASE,
 )
+_NAVIGATION = "nav, [role=navigation]"
 _LEAST_ARTICLES = 2
 _OF_OTHER_FORMS = frozenset(
     ("td", "th", "tr", "tbody", "thead", "tfoot", "li", "dt", "dd", "body", "head", "source", "caption", "colgroup")
@@ -83,7 +86,7 @@ class Forms:
         """Tell whether an element is in a run that begins before it, with words that name it, and has no heading."""
         ground = self.ground
         is_run = unit.form is ItemForm.RUN and ground.parent[unit.start] == ground.parent[element]
-        return is_run and unit.start < element and not ground.within(element, "h1, h2, h3, h4, h5, h6")
+        return is_run and unit.start < element and not ground.has_within(element, HEADING_SELECTOR)
 
     def table(self, element: int) -> TableReading | None:
         """Return what the table around a cell lists."""
@@ -155,7 +158,7 @@ class Forms:
         tag, attributes = ground.tags[element], ground.attributes(element)
         if tag == "nav" or attributes.get("role") in _FRAME_ROLES:
             return True
-        if tag == "header" and ground.within(element, "h1") and not ground.within(element, "nav, [role=navigation]"):
+        if tag == "header" and ground.has_within(element, "h1") and not ground.has_within(element, _NAVIGATION):
             return False  # the head of what the page is about
         if tag in {"header", "footer"}:
             return not any(ground.tags[outer] in _PART_OF for outer in ground.above(ground.parent[element]))
@@ -230,7 +233,7 @@ def _part(forms: Forms, element: int) -> Unit | None:
 FORMS = (
     Form(_run),
     Form(_term, frozenset(("dt", "dd", "div"))),
-    Form(_cell, frozenset(("td", "th")), _CELL_ROLES),
+    Form(_cell, frozenset(("td", "th")), CELL_ROLES),
     Form(_marked),
     Form(_entry, frozenset(("li",)), frozenset(("listitem",))),
     Form(_part),

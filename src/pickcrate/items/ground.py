@@ -91,9 +91,10 @@ class Ground(Tree):
         """Return how many elements with a picture have a number of at least ``start`` and below ``end``."""
         return bisect_left(self._pictures, end) - bisect_left(self._pictures, start)
 
-    def pictured_in(self, start: int, end: int) -> list[int]:
-        """Return the elements with a picture whose numbers are at least ``start`` and below ``end``."""
-        return self._pictures[bisect_left(self._pictures, start) : bisect_left(self._pictures, end)]
+    def pictured_in(self, start: int, end: int, most: int) -> list[int]:
+        """Return the first elements with a picture, ``most`` at most, from the number ``start`` to below ``end``."""
+        first, last = bisect_left(self._pictures, start), bisect_left(self._pictures, end)
+        return self._pictures[first : min(last, first + most)]
 
     def link_around(self, number: int, outermost: int, climb: int = 0) -> str:
         """Return where the link around an element leads, as written, that is no further out than ``outermost``.

@@ -13,6 +13,7 @@ from itertools import accumulate, pairwise
 
 from selectolax.lexbor import LexborNode
 
+from pickcrate.find.place import HEADINGS
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
@@ -33,11 +34,12 @@ _OPENING_LEVEL, _LONGEST_OPENING = 7, 80
 _LONGEST_JUNK = 40
 """Characters of what may stand on a picture and say nothing: a badge, a price."""
 _STATES = re.compile(
-    r"(?:is|has|js)-.*|active|current|selected|first|last|odd|even|clones?|cloned|(?:slick|swiper|splide|owl|glide|flickity)-.*|"
-    r"visible|hidden|show|shown|open|in-view|lazy\w*|loaded|fade|animated|new|sale|featured|big|large|small|wide|tall|left|right|alt",
+    r"(?:is|has|js)-.*|active|current|selected|first|last|odd|even|clones?|cloned|"
+    r"[a-z]{1,20}-(?:active|current|cloned?|selected|initialized|duplicate|visible|next|prev)(?:-[a-z]{1,20})?|"
+    r"visible|hidden|show|shown|open|in-view|lazy\w*|loaded|fade|animated|new|sale|featured|"
+    r"big|large|small|wide|tall|left|right|alt",
     re.IGNORECASE,
 )
-_HEADINGS = frozenset(("h1", "h2", "h3", "h4", "h5", "h6"))
 
 Shape = tuple[str, ...]
 
@@ -153,7 +155,7 @@ class Likes:
     def _is_card(self, number: int) -> bool:
         """Tell whether a part is a picture with a heading and one text, however long that is."""
         tags = [self._ground.tags[child] for _, child in zip(range(8), self._ground.children(number), strict=False)]
-        return len(_HEADINGS.intersection(tags)) == 1 and tags.count("p") <= 1
+        return len(set(HEADINGS).intersection(tags)) == 1 and tags.count("p") <= 1
 
     def _made_of(self, number: int) -> Shape:
         """Return what an element without a class in common with others is made of: the tags right inside it."""

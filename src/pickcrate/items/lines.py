@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.find.place import not_displayed
+from pickcrate.find.place import HEADINGS, not_displayed
 from pickcrate.find.words import INLINE, UNREAD
 from pickcrate.items.junk import ClassKind, class_kind
 from pickcrate.values import LONGEST_WORDS, fold
@@ -19,7 +19,7 @@ _LONGEST_LINE = 2 * LONGEST_WORDS
 _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea"}
-_LEVELS = {f"h{level}": level for level in range(1, 7)}
+_LEVELS = {tag: level for level, tag in enumerate(HEADINGS, 1)}
 _STATED_LEVELS = {str(level): level for level in range(1, 7)}
 
 # What a text looks like by the elements around it, as bits: a page has very many texts.

@@ -4,7 +4,7 @@ from collections import Counter
 from dataclasses import replace
 from itertools import islice
 
-from pickcrate.addresses import bare_stem, image_type, without_fragment
+from pickcrate.addresses import bare_stem, image_type, is_other_page
 from pickcrate.find.tree import has_between
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
@@ -21,6 +21,7 @@ _MOST_HELD = 60
 _MOST_AROUND = 12
 """Units around a picture that are looked at, from the innermost."""
 _LEAST_TILES = 3
+_MOST_COMPARED = 200
 _LONGEST_BESIDE = 40
 _CLIMBED = 3
 """Elements around an item that may be a link around all of it."""
@@ -35,6 +36,7 @@ class Naming:
         self._told: dict[Unit, Told] = {}
         self._items: dict[Unit, Item] = {}
         self._used: dict[Unit, None] = {}
+        self._tell_apart_by_alt: dict[int, bool] = {}
         self._page = self._page_unit()
         self._data = data_blocks(ground)
         self._data_by_page = {self._address(thing.url): thing for thing in self._data.values() if thing.url}
@@ -162,7 +164,14 @@ class Naming:
         parent = ground.parent[unit.start]
         if parent < 0 or ground.length(parent) > _LONGEST_BESIDE * unit.like:
             return False
-        alts = [ground.alts[number] for number in ground.pictured_in(parent, ground.end[parent])[:200]]
+        if parent not in self._tell_apart_by_alt:
+            self._tell_apart_by_alt[parent] = self._alts_differ(parent)
+        return self._tell_apart_by_alt[parent]
+
+    def _alts_differ(self, parent: int) -> bool:
+        """Tell whether the words of the pictures in an element differ, and do not only repeat what the page is of."""
+        ground = self._ground
+        alts = [ground.alts[number] for number in ground.pictured_in(parent, ground.end[parent], _MOST_COMPARED)]
         if self._page is not None and sum(self._page.name in alt for alt in alts) * 10 >= len(alts) * 7:
             return False
         return len(set(alts)) * 10 >= len(alts) * 7
@@ -178,7 +187,7 @@ class Naming:
         ground = self._ground
         if unit.form is ItemForm.PAGE:
             return "", ""
-        pictured = ground.pictured_in(unit.start, unit.end)[:_FEW]
+        pictured = ground.pictured_in(unit.start, unit.end, _FEW)
         link = next((href for number in pictured if (href := ground.link_around(number, unit.start))), "")
         outer_link = ground.link_around(unit.start, unit.start, climb=_CLIMBED)
         return link or outer_link, outer_link
@@ -206,8 +215,6 @@ class Naming:
         if not raw.strip() or raw.lstrip().startswith("#"):
             return ""
         url = page.resolve(raw)
-        if url is None or not url.startswith(("http:", "https:", "file:")) or image_type(url) is not None:
-            return ""
-        if without_fragment(url) == without_fragment(page.address):
+        if url is None or not is_other_page(url, page.address):
             return ""
         return url + "#" + raw.strip().partition("#")[2] if "#" in raw and "#" not in url else url

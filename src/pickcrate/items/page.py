@@ -8,10 +8,11 @@ from itertools import takewhile
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
-from pickcrate.items.structured import page_kind
+from pickcrate.items.structured import PageKind, page_kind
 from pickcrate.items.unit import Unit
 
-_BESIDE = "nav, footer, aside, li, tr"
+_BESIDE = ("nav", "footer", "aside", "li")
+"""elements that are beside what a page is about, or a part of it"""
 _LONG_PARAGRAPH = 200
 _MOST_LONG = 2
 _LEAST_FACTS = 2
@@ -29,22 +30,23 @@ def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]]) -> U
     """
     titles = [n for n in ground.selected("h1") if ground.text(n) and not _is_beside(ground, n)]
     kind = page_kind(ground)
-    if len(titles) != 1 or kind == "article":
+    if len(titles) != 1 or kind is PageKind.ARTICLE:
         return None
     title = titles[0]
     root = _content(ground, title)
     own = [number for number in own if ground.holds(root, number)]
     has_facts = _has_facts(ground, root, taken) or _is_named_after(ground, own, ground.text(title))
-    if kind != "thing" and not has_facts and not _is_gallery(ground, root, own):
+    is_thing = kind is PageKind.THING
+    if not is_thing and not has_facts and not _is_gallery(ground, root, own):
         return None
-    if kind != "thing" and (_interrupt(ground, own) or (not has_facts and _long_paragraphs(ground, root) > _MOST_LONG)):
+    if not is_thing and (_interrupt(ground, own) or (not has_facts and _long_paragraphs(ground, root) > _MOST_LONG)):
         return None
     node = ground.nodes[root]
     return Unit(ItemForm.PAGE, (node,), root, ground.end[root], name=ground.text(title), named_by=NamedBy.PAGE)
 
 
 def _is_beside(ground: Ground, number: int) -> bool:
-    return any(ground.tags[outer] in {"nav", "footer", "aside", "li", "tr"} for outer in ground.above(number))
+    return any(ground.tags[outer] == "tr" or ground.tags[outer] in _BESIDE for outer in ground.above(number))
 
 
 def _content(ground: Ground, title: int) -> int:
@@ -58,7 +60,7 @@ def _content(ground: Ground, title: int) -> int:
 
 def _has_facts(ground: Ground, root: int, taken: list[tuple[int, int]]) -> bool:
     """Tell whether the content has a list of terms or a table of facts of its own."""
-    beside = [*taken, *((n, ground.end[n]) for n in ground.within(root, "nav, footer, aside, li"))]
+    beside = [*taken, *((n, ground.end[n]) for n in ground.within(root, ", ".join(_BESIDE)))]
     terms = [n for n in ground.within(root, "dt") if not ground.pictures(ground.parent[n])]
     rows = [n for n in ground.within(root, "tr") if not ground.pictures(n) and _is_fact(ground, n)]
     return any(len(list(_outside(facts, beside))) >= _LEAST_FACTS for facts in (terms, rows))

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import image_type, is_web, site, without_fragment
+from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.find.words import text_of
 from pickcrate.items.junk import NEXT_PAGES
 from pickcrate.numerals import whole
@@ -39,15 +39,13 @@ def next_page(page: Page) -> str:
 
     Never that of another site, of this page, of a picture, nor what a calendar leads to.
     """
-    own = without_fragment(page.address)
     seen: set[str] = set()
     for raw in _leads(page):
         url = page.resolve(raw)
         if url is None or raw.startswith("#") or url in seen:
             continue
         seen.add(url)
-        same_site = site(url) == site(page.address) and (is_web(url) or url.startswith("file:"))
-        if same_site and without_fragment(url) != own and image_type(url) is None:
+        if site(url) == site(page.address) and is_other_page(url, page.address):
             return without_fragment(url)
     return ""
 

@@ -2,12 +2,13 @@
 
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
+from itertools import islice
 from typing import Generic, TypeVar
 
+from pickcrate.find.place import HEADING_SELECTOR
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import is_price
 
-_HEADINGS = "h1, h2, h3, h4, h5, h6, [role=heading]"
 _CONTAINERS = frozenset(
     ("section", "article", "aside", "main", "body", "td", "th", "li", "fieldset", "details", "dialog", "nav", "footer")
 )
@@ -99,7 +100,7 @@ def _free(tree: Ground, titled: Sequence[tuple[int, int]]) -> list[tuple[int, in
     spans = sorted(titled)
     free: list[tuple[int, int]] = []
     at, end = 0, -1
-    for number in tree.selected(_HEADINGS):
+    for number in tree.selected(HEADING_SELECTOR):
         while at < len(spans) and spans[at][0] <= number:
             end = max(end, spans[at][1])
             at += 1
@@ -142,7 +143,7 @@ def _rivals(levels: list[int]) -> tuple[list[int | None], list[int | None]]:
 
 def _end(tree: Ground, number: int, before: int, after: int) -> int:
     block = number
-    for outer in list(tree.above(number))[1:_MOST_CLIMBED]:
+    for outer in islice(tree.above(number), 1, _MOST_CLIMBED):
         if tree.tags[outer] in _TOPMOST or outer <= before or after < tree.end[outer]:
             break
         block = outer

@@ -6,6 +6,7 @@ HTML standard, 5 (microdata); RDFa Lite 1.1; microformats2; JSON-LD 1.1 with the
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass
+from enum import Enum
 
 from pickcrate.items.ground import Ground
 from pickcrate.items.unit import Unit
@@ -155,7 +156,7 @@ def _name_inside(tree: Ground, number: int) -> str:
 
 
 def _value(tree: Ground, number: int) -> str:
-    """Return a property's value as text (microdata 5.2.4): what ``content`` or ``datetime`` says, else its words."""
+    """Return a property's value as text (microdata 5.2.4): what ``content`` says, else its words, as they are seen."""
     attributes = tree.attributes(number)
     if (stated := attributes.get("content")) is not None:
         return fold(stated)
@@ -224,12 +225,19 @@ def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
             yield key, fold(str(said))
 
 
-def page_kind(ground: Ground) -> str:
-    """Return what a page says that it is: ``"article"``, ``"thing"``, or nothing."""
+class PageKind(Enum):
+    """What a page says that it is (Open Graph protocol, ``og:type``)."""
+
+    ARTICLE = "a text"
+    THING = "the page of one thing"
+
+
+def page_kind(ground: Ground) -> PageKind | None:
+    """Return what a page says that it is; None if it says nothing of use."""
     for number in ground.selected("meta[property='og:type']"):
         kind = ground.attribute(number, "content").strip().lower()
         if kind in {"article", "blog"}:
-            return "article"
+            return PageKind.ARTICLE
         if kind.startswith(("product", "og:product", "book", "profile", "music.", "video.")):
-            return "thing"
-    return ""
+            return PageKind.THING
+    return None

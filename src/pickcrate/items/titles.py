@@ -45,13 +45,13 @@ class Told:
     columns: tuple[tuple[str, str], ...] = ()
     stated_address: str = ""
     """what its markup says that its page is"""
-    links: tuple[str, ...] = ()
+    link: str = ""
     """where its picture leads, or else the one place that anything in it leads to"""
 
     @property
     def address(self) -> str:
         """Where its own page is, as the page writes it: what is stated, where its title leads, or its picture."""
-        return self.stated_address or self.title.link or next(iter(self.links), "")
+        return self.stated_address or self.title.link or self.link
 
 
 def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
@@ -64,8 +64,7 @@ def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
     columns = dict(unit.columns) or dict(_fields(tree, unit, lines, title.text))
     if thing.columns:
         columns |= {name: value for name, value in thing.columns if name not in columns}
-    links = (link,) if link else _only_link(unit, lines)
-    return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, links)
+    return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, link or _only_link(unit, lines))
 
 
 def titles_of(tree: Ground, unit: Unit, link: str, outer_link: str) -> list[Title]:
@@ -175,18 +174,18 @@ def _label(tree: Ground, unit: Unit) -> str:
 def _tip(tree: Ground, unit: Unit) -> str:
     """Return the title that the unit's picture or its link has as an attribute: what is said where nothing else is."""
     linked = [n for n in (unit.start, *tree.within(unit.start, "a[href]")) if tree.tags[n] == "a" and tree.pictures(n)]
-    pictured = tree.pictured_in(unit.start, unit.end)
-    for number in (*linked[:1], *pictured[:1]):
+    pictured = tree.pictured_in(unit.start, unit.end, most=1)
+    for number in (*linked[:1], *pictured):
         for name, text in tree.attributes(number).items():
             if text and _SAYS_A_TITLE.fullmatch(name) and not says_nothing(fold(text)):
                 return fold(text)
     return ""
 
 
-def _only_link(unit: Unit, lines: list[Line]) -> tuple[str, ...]:
-    """Return the one place that anything in a unit leads to; nothing if there are several."""
-    links = tuple(dict.fromkeys(line.link for line in lines if line.link and not line.link.startswith("#")))
-    return links if len(links) == 1 and unit.form is not ItemForm.PAGE else ()
+def _only_link(unit: Unit, lines: list[Line]) -> str:
+    """Return the one place that anything in a unit leads to; empty if there are several."""
+    links = {line.link for line in lines if line.link and not line.link.startswith("#")}
+    return links.pop() if len(links) == 1 and unit.form is not ItemForm.PAGE else ""
 
 
 def _fields(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterator[tuple[str, str]]:

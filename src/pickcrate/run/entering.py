@@ -84,7 +84,8 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
         pages.append(ItemPage(opened.address, entry.thumbnails, tuple(found)))
     compared = list(pages)
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
-        witness = [entry for entry in of_item if entry not in wanted][:1]
+        gone_to = {entry.item.url for entry in wanted}
+        witness = [entry for entry in of_item if entry.item.url not in gone_to][:1]
         for opened, entry in _opened(witness, on_list.source, fetcher, Entered([])):
             compared.append(ItemPage(opened.address, entry.thumbnails, tuple(read(opened, number))))
     others = strangers(compared, on_list.beside | {image.shown.url for image in images})

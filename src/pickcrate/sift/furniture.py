@@ -182,10 +182,6 @@ def _pays(image: Image) -> bool:
     return _PAYING.search(image.shown.element) is not None
 
 
-def _stem(address: str) -> str:
-    return _name(address).rpartition("/")[2]
-
-
 def _is_low(image: Image) -> bool:
     """Tell whether a picture is as low and wide as a button, and leads somewhere."""
     sides = image.shown.box

@@ -1,0 +1,323 @@
+"""What a table lists: its rows, its columns, its cells, or nothing; and what it says of each."""
+
+from bisect import bisect_left
+from collections import Counter
+from enum import Enum
+
+from pickcrate.item import ItemForm, NamedBy
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import NAMING, says_nothing
+from pickcrate.items.lines import lines_of
+from pickcrate.items.table import Cell, Table
+from pickcrate.items.unit import Unit
+
+_MOST_HEADER_ROWS = 8
+_FEW = 3
+"""Pictures in a small table that is a card of a larger one."""
+_GROUP_SCOPES = frozenset(("rowgroup", "colgroup"))
+_LONGEST_HEAD = 60
+_LONGEST_NAME = 120
+_LONGEST_ROW = 800
+"""Characters that a row of a table without headers has at most, if it is one of its like."""
+
+
+class Lists(Enum):
+    """What a table is a list of."""
+
+    NOTHING = "nothing"
+    ROWS = "rows"
+    COLUMNS = "columns"
+    CELLS = "cells"
+    CAPTIONED = "pictures with their words in the cell below, above or beside"
+
+
+class Side(Enum):
+    """Where the words of a picture stand in a table that lays out."""
+
+    BELOW = "below"
+    ABOVE = "above"
+    RIGHT = "right"
+    LEFT = "left"
+
+
+_SIDES = tuple(Side)
+
+
+class TableReading:
+    """What a table lists, and the unit that a cell of it belongs to."""
+
+    def __init__(self, tree: Ground, table: Table) -> None:
+        self._tree = tree
+        self._table = table
+        self._units: dict[int, Unit | None] = {}
+        self._known_labels: dict[int, dict[int, str]] = {}
+        self._pictured = sum(1 for cell in table.cells if cell.pictures)
+        self._header_rows = self._rows_of_headers()
+        self._sorted_header_rows = sorted(self._header_rows)
+        self._body_rows = [y for y in range(len(table.rows)) if y not in self._header_rows]
+        self._ends_in_pictures = any(cell.pictures for cell in table.row(len(table.rows) - 1))
+        self._caption = self._title()
+        self._words_stand = Side.BELOW
+        self._holds_tables = False
+        self.lists = self._listed()
+
+    def unit(self, cell_element: int) -> Unit | None:
+        """Return the unit of a cell with a picture; None if the table lists nothing, or the cell is a header."""
+        cell = self._table.by_element.get(cell_element)
+        if cell is None or not (cell.pictures or self._holds_tables):
+            return None
+        if cell.y in self._header_rows and self.lists is not Lists.COLUMNS:
+            return None
+        match self.lists:
+            case Lists.ROWS:
+                return self._row_unit(cell)
+            case Lists.COLUMNS:
+                return self._column_unit(cell)
+            case Lists.CELLS:
+                return self._unit(ItemForm.CELL, [cell.element], like=self._pictured)
+            case Lists.CAPTIONED:
+                return self._captioned_unit(cell)
+            case _:
+                return None
+
+    # --- what it is ---
+
+    def _title(self) -> str:
+        tree, element = self._tree, self._table.element
+        caption = next((child for child in tree.children(element) if tree.tags[child] == "caption"), None)
+        if caption is not None:
+            return tree.text(caption)
+        return " ".join(tree.attribute(element, "aria-label").split())[:200]
+
+    def _rows_of_headers(self) -> set[int]:
+        """Return the rows that are headers: of a head, of header cells alone, or a first one of bold words."""
+        table, tree = self._table, self._tree
+        rows: set[int] = set()
+        for y, element in enumerate(table.rows):
+            cells = [cell for cell in table.row(y) if cell.y == y]
+            in_head = tree.tags[tree.parent[element]] == "thead"
+            texts = [cell for cell in cells if table.text(cell) or cell.pictures]
+            all_headers = bool(texts) and all(cell.is_header and cell.scope != "row" for cell in texts)
+            if (
+                (in_head or all_headers)
+                and len(cells) + len(rows) > 1
+                and not any(cell.width >= table.width for cell in texts)
+            ):
+                rows.add(y)
+        if not rows and len(table.rows) >= 3 and not any(cell.is_header for cell in table.cells):
+            first = table.row(0)
+            words = [table.text(cell) for cell in first]
+            is_short = all(words) and all(len(text) <= _LONGEST_HEAD for text in words)
+            if is_short and len(first) > 1 and len(first) == table.width and not any(cell.pictures for cell in first):
+                rows |= {0} if self._looks_like_heads(first) else set()
+        return rows
+
+    def _looks_like_heads(self, first: list[Cell]) -> bool:
+        """Tell whether a first row of plain cells is bold, or has neither pictures nor numbers, as those below have."""
+        tree, table = self._tree, self._table
+        if all(tree.has_within(cell.element, "b, strong") for cell in first):
+            return True
+        below = [row for y in range(1, len(table.rows)) if (row := table.row(y))]
+        pictured = [any(cell.pictures for cell in row) for row in below]
+        return sum(pictured) >= 0.8 * len(below) and not any(
+            any(c.isdigit() for c in table.text(cell)) for cell in first
+        )
+
+    def _listed(self) -> Lists:
+        table = self._table
+        pictured = [cell for cell in table.cells if cell.pictures and cell.y not in self._header_rows]
+        if not pictured:
+            if sum(1 for cell in table.cells if cell.pictures) > 1:  # the headers of columns are the pictures
+                return Lists.COLUMNS
+            self._holds_tables = self._lays_out_tables()
+            return Lists.CELLS if self._holds_tables else Lists.NOTHING
+        rows = Counter(cell.y for cell in pictured)
+        columns = Counter(cell.x for cell in pictured)
+        has_headers = any(cell.is_header and table.text(cell) for cell in table.cells)
+        if has_headers and self._is_comparison(rows, columns):
+            return Lists.COLUMNS
+        if has_headers or self._header_rows:
+            return Lists.ROWS
+        if max(rows.values()) > 1 or (len(table.rows) == len(rows) == 1 and len(columns) > 1):
+            return self._laid_out(pictured, rows)
+        if len(rows) < 2:
+            return Lists.NOTHING
+        worded = [y for y in rows if any(table.text(cell) for cell in table.row(y))]
+        if len(worded) * 2 < len(rows):
+            return self._laid_out(pictured, rows)
+        length = sum(len(table.text(cell)) for y in rows for cell in table.row(y)) / len(rows)
+        return Lists.ROWS if length <= _LONGEST_ROW else Lists.NOTHING
+
+    def _lays_out_tables(self) -> bool:
+        """Tell whether a table without headers only lays out other small ones: a card in each."""
+        tree = self._tree
+        cells = [cell.element for cell in self._table.cells if tree.pictures(cell.element)]
+        is_plain = not any(cell.is_header for cell in self._table.cells)
+        return is_plain and len(cells) > 1 and all(tree.pictures(cell) <= _FEW for cell in cells)
+
+    def _is_comparison(self, rows: Counter[int], columns: Counter[int]) -> bool:
+        """Tell whether things stand side by side: pictures all along a row, and rows of facts about them."""
+        table = self._table
+        if len(columns) < 2 or max(rows.values()) < 2:
+            return False
+        facts = [y for y in range(len(table.rows)) if y not in rows and y not in self._header_rows]
+        labelled = sum(1 for y in (*rows, *facts) if (cell := table.at.get((0, y))) is not None and not cell.pictures)
+        full = all(count >= 0.6 * (table.width - 1) for count in rows.values())
+        return full and labelled >= 0.8 * (len(rows) + len(facts)) and (len(rows) == 1 or len(facts) > len(rows))
+
+    def _laid_out(self, pictured: list[Cell], rows: Counter[int]) -> Lists:
+        """Return what a table without headers is, that has several pictures side by side, or nothing but pictures."""
+        wordless = [cell for cell in pictured if says_nothing(self._table.text(cell))]
+        if len(wordless) * 2 <= len(pictured):
+            return Lists.CELLS
+        found = {side: sum(1 for cell in wordless if self._partner(cell, side) is not None) for side in _SIDES}
+        if self._ends_in_pictures:
+            found[Side.BELOW] = 0  # what is below the first row of pictures are the words of the second
+        best = max(_SIDES, key=lambda side: found[side])
+        if found[best] * 2 < len(wordless):
+            return Lists.CELLS
+        is_beside = best in {Side.RIGHT, Side.LEFT}
+        self._words_stand = best
+        return Lists.ROWS if is_beside and max(rows.values()) == 1 else Lists.CAPTIONED
+
+    def _partner(self, cell: Cell, side: Side) -> Cell | None:
+        """Return the cell on one side of a picture, if that has words and no picture."""
+        x, y = {
+            Side.BELOW: (cell.x, cell.y + cell.height),
+            Side.ABOVE: (cell.x, cell.y - 1),
+            Side.RIGHT: (cell.x + cell.width, cell.y),
+            Side.LEFT: (cell.x - 1, cell.y),
+        }[side]
+        other = self._table.at.get((x, y))
+        if other is None or other.pictures or not self._table.text(other):
+            return None
+        return other if side in {Side.RIGHT, Side.LEFT} or other.width == cell.width else None
+
+    # --- units ---
+
+    def _unit(self, form: ItemForm, elements: list[int], **more: object) -> Unit:
+        first = elements[0]
+        known = self._units.get(first)
+        if known is None or known.form is not form:
+            tree = self._tree
+            nodes = tuple(tree.nodes[number] for number in elements)
+            end = max(tree.end[number] for number in elements)
+            known = self._units[first] = Unit(form, nodes, min(elements), end, of=self._caption, **more)  # type: ignore[arg-type]
+        return known
+
+    def _captioned_unit(self, cell: Cell) -> Unit:
+        partner = self._partner(cell, self._words_stand)
+        return self._unit(ItemForm.CELL, [cell.element, *([partner.element] if partner else [])], like=self._pictured)
+
+    def _row_unit(self, cell: Cell) -> Unit | None:
+        table = self._table
+        ys = range(cell.y, cell.y + cell.height)
+        if (known := self._units.get(table.rows[cell.y])) is not None:
+            return known
+        cells = list(dict.fromkeys(other for y in ys for other in table.row(y)))
+        columns = self._row_columns(cells)
+        name, named_by = self._row_name(cells, cell)
+        return self._unit(
+            ItemForm.ROW,
+            [table.rows[y] for y in ys],
+            place=bisect_left(self._body_rows, cell.y) + 1,
+            name=name,
+            named_by=named_by,
+            columns=columns,
+            like=len(self._body_rows),
+        )
+
+    def _row_columns(self, cells: list[Cell]) -> tuple[tuple[str, str], ...]:
+        found: dict[str, str] = {}
+        for cell in cells:
+            text, label = self._table.text(cell), self._labels(cell.y).get(cell.x, "")
+            if text and label and cell.y not in self._header_rows:
+                found.setdefault(label, text)  # of a picture beside several rows, what the first says
+        return tuple(found.items())
+
+    def _labels(self, y: int) -> dict[int, str]:
+        """Return the words of each column's headers for a row: the lowest, with those above where it is not alone."""
+        last = bisect_left(self._sorted_header_rows, y) - 1
+        if last < 0:
+            last = len(self._sorted_header_rows) - 1
+        known = self._known_labels.get(last)
+        if known is None:
+            block: list[int] = []
+            for row in reversed(self._sorted_header_rows[: last + 1]):
+                if block and (row != block[-1] - 1 or len(block) == _MOST_HEADER_ROWS):
+                    break
+                block.append(row)
+            known = self._known_labels[last] = self._labels_of(block[::-1])
+        return known
+
+    def _labels_of(self, block: list[int]) -> dict[int, str]:
+        stacks: dict[int, list[str]] = {}
+        for x in range(self._table.width):
+            cells = dict.fromkeys(self._table.at.get((x, y)) for y in block)
+            texts = [self._table.text(cell) for cell in cells if cell is not None]
+            stacks[x] = [text for text in texts if text]
+        lowest = Counter(stack[-1] for stack in stacks.values() if stack)
+        return {
+            x: stack[-1] if lowest[stack[-1]] == 1 else " ".join(dict.fromkeys(stack))
+            for x, stack in stacks.items()
+            if stack
+        }
+
+    def _row_name(self, cells: list[Cell], pictured: Cell) -> tuple[str, NamedBy]:
+        """Return what names a row: its header cell, else that of the column of names, else the first that may."""
+        table, labels = self._table, self._labels(pictured.y)
+        own = [cell for cell in cells if cell.height <= pictured.height and cell.y not in self._header_rows]
+        headers = [cell for cell in own if cell.is_header and cell is not pictured and cell.scope not in _GROUP_SCOPES]
+        for cell in headers:
+            if name := self._name_in(cell):
+                return name, NamedBy.HEADER_CELL
+        if pictured.is_header and (name := self._name_in(pictured)):
+            return name, NamedBy.HEADER_CELL
+        if not labels:
+            return "", NamedBy.LINE
+        named = [cell for cell in own if _is_naming(labels.get(cell.x, ""))]
+        linked = [cell for cell in own if not cell.pictures and self._tree.within(cell.element, "a[href]")]
+        with_picture = [pictured] if table.text(pictured) else []
+        for cell in (*named, *linked[:1], *with_picture, *own):
+            if name := self._name_in(cell):
+                return name, NamedBy.CELL
+        return "", NamedBy.LINE
+
+    def _name_in(self, cell: Cell) -> str:
+        text = self._table.text(cell)
+        if len(text) > _LONGEST_NAME:
+            return ""
+        lines, _ = lines_of([self._tree.nodes[cell.element]])
+        first = next((line for line in lines if not says_nothing(line.text) and not line.is_control), None)
+        return first.text if first is not None else ""
+
+    def _column_unit(self, cell: Cell) -> Unit:
+        table = self._table
+        cells = table.column(cell.x)
+        columns: dict[str, str] = {}
+        name = ""
+        for other in cells:
+            label = table.at.get((0, other.y))
+            text = table.text(other)
+            words = table.text(label) if label is not None and label is not other else ""
+            if text and words:
+                columns.setdefault(words, text)
+            if (
+                text
+                and not name
+                and (other.is_header or _is_naming(words) or (not other.pictures and not says_nothing(text)))
+            ):
+                name = self._name_in(other)
+        columns_before = table.width - 1
+        return self._unit(
+            ItemForm.COLUMN,
+            [other.element for other in cells],
+            place=cell.x,
+            name=name,
+            columns=tuple(columns.items()),
+            like=columns_before,
+        )
+
+
+def _is_naming(label: str) -> bool:
+    return not NAMING.isdisjoint(label.casefold().split()[:3])
