@@ -3,7 +3,9 @@
 import pytest
 
 from layouts import LAYOUTS
+from pickcrate.sift import seen
 from pickcrate.sift.furniture import mark
+from pickcrate.values import Image
 from test_items import images_of
 
 PAGES: dict[str, tuple[str, str, str]] = {
@@ -236,3 +238,20 @@ def test_what_dresses_a_page(name: str) -> None:
 @pytest.mark.parametrize("name", LAYOUTS)
 def test_what_items_are_about_is_no_furniture(name: str) -> None:
     assert marked(LAYOUTS[name][0]) <= DRESSING
+
+
+def test_many_pictures_of_one_thing_are_each_looked_at_a_few_times(monkeypatch: pytest.MonkeyPatch) -> None:
+    looked = 0
+    known = seen._sides
+
+    def counted(image: Image) -> list[int]:
+        nonlocal looked
+        looked += 1
+        return known(image)
+
+    monkeypatch.setattr(seen, "_sides", counted)
+    pictures = "".join(f"<img src={n}.png width=100 height=80 alt='Night Crow {n}'>" for n in range(300))
+    images = list(images_of(f"<h1>Night Crow</h1><dl><dt>Span<dd>80<dt>Wind<dd>3</dl><div>{pictures}</div>").values())
+    assert images[0].item.title == "Night Crow"
+    mark(images)
+    assert looked < 6 * len(images)

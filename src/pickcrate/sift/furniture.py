@@ -7,19 +7,18 @@ every item dresses them. Words in addresses and classes are the weakest evidence
 """
 
 import re
-from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
-from pickcrate.addresses import is_web, last_segment, path_of, site, split_extension
-from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.addresses import last_segment, path_of, site, split_extension
+from pickcrate.item import NO_ITEM
+from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
 from pickcrate.values import Image, Role
 
 _ENOUGH = 2
-_TRACKER, _ICON, _SMALL, _BUTTON, _AVATAR, _BADGE, _LARGE = 3, 32, 72, 50, 128, 200, 400
-"""Pixels of a side: a tracker or spacer, an icon, still small, a button's height, a face, a badge, no furniture."""
+_TRACKER, _ICON, _SMALL, _AVATAR, _BADGE, _LARGE = 3, 32, 72, 128, 200, 400
+"""Pixels of a side: a tracker or spacer, an icon, still small, a face, a badge, no furniture."""
 
-_OFTEN, _BOTH = 3, 2
 _RULE = 8
 """How many times as long as high a line across a page is."""
 
@@ -48,7 +47,6 @@ _STEERS = re.compile(
     re.IGNORECASE,
 )
 _LONGEST_STEERING = 40
-_PAYING = re.compile(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
 _ADVERTISEMENTS = frozenset(
     ((468, 60), (728, 90), (970, 250), (970, 90), (300, 250), (336, 280), (160, 600), (120, 600), (234, 60), (320, 50))
 )
@@ -57,143 +55,22 @@ _WEB_BUTTONS = frozenset(((88, 31), (80, 15)))
 _EDGES = " ._-/0123456789()[]&?=%+,"
 
 
-@dataclass(frozen=True, slots=True)
-class _Seen:
-    """One picture of a page, with what the others tell of it."""
-
-    image: Image
-    longer: int | None
-    shorter: int | None
-    places: int
-    """how often the page shows it"""
-    items: int
-    """in how many items"""
-    is_about: bool
-    """it differs from item to item: it is what its item is about"""
-    has_larger_beside: bool
-    """its item has a picture that is at least twice as large, or whose size nothing says"""
-    is_first: bool
-    """it is the first that the page shows, and there are not several in such a place"""
-    row: int
-    """how many low pictures that lead somewhere stand beside it"""
-    payments: int = 0
-    """how many marks of ways to pay the page shows"""
-
-    @property
-    def sides(self) -> tuple[int, int] | None:
-        """Its width and its height, if both are known."""
-        sides = _sides(self.image)
-        return (sides[0], sides[1]) if len(sides) == _BOTH else None
-
-    def is_at_most(self, side: int) -> bool:
-        """Tell whether its longer side is known, and no longer."""
-        return self.longer is not None and self.longer <= side
-
-
 def mark(images: Iterable[Image]) -> list[Image]:
     """Return the images of one page, with the reason on each that looks like furniture."""
     images = list(images)
-    pairs = ((seen.image, _reason(seen)) for seen in _all_seen(images))
+    pairs = ((seen.image, _reason(seen)) for seen in all_seen(images))
     return [replace(image, furniture=reason) if image.furniture != reason else image for image, reason in pairs]
 
 
 def is_plain(image: Image) -> bool:
     """Tell whether a picture is furniture whatever larger version of it there may be: a page's icon, a tracker."""
-    return bool(_icon_of_page(_alone(image)) or (_spacer(_alone(image)) and len(image.candidates) <= 1))
-
-
-def _alone(image: Image) -> _Seen:
-    sides = _sides(image)
-    longer, shorter = (max(sides), min(sides)) if sides else (None, None)
-    return _Seen(image, longer, shorter, 1, 0, is_about=False, has_larger_beside=False, is_first=False, row=0)
-
-
-def _all_seen(images: list[Image]) -> Iterable[_Seen]:
-    """Yield every picture with what the page's other pictures tell of it."""
-    places: dict[str, int] = defaultdict(int)
-    items: dict[str, set[Item]] = defaultdict(set)
-    of_item: dict[Item, list[Image]] = defaultdict(list)
-    rows: dict[tuple[str, str], int] = defaultdict(int)
-    for image in images:
-        for reference in image.references:
-            if reference.role is Role.SHOWN:
-                places[image.url] += 1
-                if reference.item is not NO_ITEM:
-                    items[image.url].add(reference.item)
-        of_item[image.item].append(image)
-        rows[_row(image)] += _is_low(image)
-    payments = sum(map(_pays, images))
-    alike = Counter(image.shown.element for image in images)
-    first = next((image.number for image in images if image.shown.found_in in {"img", "picture", "svg"}), -1)
-    for image in images:
-        sides = _sides(image)
-        item = image.item
-        often = len(items[image.url])
-        yield _Seen(
-            image,
-            max(sides) if sides else None,
-            min(sides) if sides else None,
-            places[image.url],
-            often,
-            is_about=_is_about(item, often) and not (_is_nameless(item) and _leads_away(image)),
-            has_larger_beside=item is not NO_ITEM
-            and any(_is_larger(other, sides) for other in of_item[item] if other is not image),
-            is_first=image.number == first and alike[image.shown.element] < _OFTEN,
-            row=rows[_row(image)] if _is_low(image) else 0,
-            payments=payments,
-        )
-
-
-def _is_about(item: Item, often: int) -> bool:
-    """Tell whether a picture is the one that its item is about: the item repeats, and the picture does not."""
-    if item is NO_ITEM or item.form is ItemForm.PAGE or often >= _OFTEN:
-        return False
-    return item.form in {ItemForm.MARKED, ItemForm.DATA} or item.like > often
-
-
-def _is_free(item: Item) -> bool:
-    """Tell whether a picture is in no item but the page itself."""
-    return item is NO_ITEM or item.form is ItemForm.PAGE
-
-
-def _is_nameless(item: Item) -> bool:
-    """Tell whether an item has no words but those of its picture."""
-    return item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
-
-
-def _leads_away(image: Image) -> bool:
-    """Tell whether a picture is a link to another site."""
-    link = image.shown.link
-    return is_web(link) and site(link) != site(image.shown.page)
-
-
-def _is_larger(other: Image, sides: list[int]) -> bool:
-    known = _sides(other)
-    return not known or (bool(sides) and max(known) >= 2 * max(sides))
-
-
-def _row(image: Image) -> tuple[str, str]:
-    """Return what buttons that stand in one row or column have in common: where they stand."""
-    return image.shown.page, image.shown.element.rpartition(" > ")[0].rpartition(" > ")[0]
-
-
-def _pays(image: Image) -> bool:
-    """Tell whether a picture stands where ways to pay are shown."""
-    return _PAYING.search(image.shown.element) is not None
-
-
-def _is_low(image: Image) -> bool:
-    """Tell whether a picture is as low and wide as a button, and leads somewhere."""
-    sides = image.shown.box
-    if not (sides.width and sides.height and image.shown.link):
-        return False
-    return sides.height <= _BUTTON and sides.width >= 2 * sides.height
+    return bool(_icon_of_page(alone(image)) or (_spacer(alone(image)) and len(image.candidates) <= 1))
 
 
 # --- the signs ---
 
 
-def _icon_of_page(seen: _Seen) -> str:
+def _icon_of_page(seen: Seen) -> str:
     """Hold of a ``link`` whose relation is an icon's, of a manifest's icon, of a tile (HTML standard, 4.6.7.8)."""
     shown = seen.image.shown
     if shown.found_in != "meta":
@@ -203,17 +80,17 @@ def _icon_of_page(seen: _Seen) -> str:
     return "an icon of the web application" if shown.attribute == "icons" else ""
 
 
-def _spacer(seen: _Seen) -> str:
+def _spacer(seen: Seen) -> str:
     if seen.shorter is None or seen.shorter > _TRACKER or (seen.longer or 0) >= _LARGE:
         return ""
     return f"{seen.shorter} pixel{'' if seen.shorter == 1 else 's'} on one side: a spacer or a tracker"
 
 
-def _in_frame(seen: _Seen) -> str:
+def _in_frame(seen: Seen) -> str:
     return "in the page's frame (header, footer, navigation)" if seen.image.shown.is_framed else ""
 
 
-def _backdrop(seen: _Seen) -> str:
+def _backdrop(seen: Seen) -> str:
     shown = seen.image.shown
     last = shown.element.rpartition(" > ")[2].partition(".")[0].partition("#")[0].lower()
     is_old = shown.found_in == "background"
@@ -221,106 +98,104 @@ def _backdrop(seen: _Seen) -> str:
     return "the background of the page, or of a table" if is_old or is_whole else ""
 
 
-def _sprite(seen: _Seen) -> str:
+def _sprite(seen: Seen) -> str:
     shown = seen.image.shown
     return (
-        "one style rule gives it to several elements" if shown.found_in == "css" and len(shown.anchors) > _OFTEN else ""
+        "one style rule gives it to several elements" if shown.found_in == "css" and len(shown.anchors) > OFTEN else ""
     )
 
 
-def _pseudo(seen: _Seen) -> str:
+def _pseudo(seen: Seen) -> str:
     """Hold of a background of what a style sheet puts before or behind an element (CSS Pseudo-Elements 4, 4)."""
     shown = seen.image.shown
     is_made = shown.found_in == "css" and re.search(r"::|:(?:before|after)\b", shown.element) is not None
     return "before or behind an element, by a style rule" if is_made else ""
 
 
-def _icon(seen: _Seen) -> str:
+def _icon(seen: Seen) -> str:
     return f"as small as an icon ({seen.longer} pixels)" if seen.is_at_most(_ICON) and not seen.is_about else ""
 
 
-def _small(seen: _Seen) -> str:
+def _small(seen: Seen) -> str:
     if not seen.is_at_most(_SMALL) or seen.is_at_most(_ICON) or seen.is_about:
         return ""
     return f"small ({seen.longer} pixels)"
 
 
-def _line(seen: _Seen) -> str:
+def _line(seen: Seen) -> str:
     says_something = any(map(str.isalnum, seen.image.shown.words.alt))
     if seen.longer is None or not seen.shorter or seen.is_about or says_something:
         return ""
     return "a line across" if seen.longer >= _RULE * seen.shorter and seen.shorter <= _ICON else ""
 
 
-def _in_every_item(seen: _Seen) -> str:
-    is_usual = seen.items >= _OFTEN and seen.items * 10 >= seen.image.item.like * 6
+def _in_every_item(seen: Seen) -> str:
+    is_usual = seen.items >= OFTEN and seen.items * 10 >= seen.image.item.like * 6
     return f"the same in {seen.items} items" if is_usual else ""
 
 
-def _repeated(seen: _Seen) -> str:
-    return f"shown {seen.places} times" if seen.places >= _OFTEN and not seen.is_about else ""
+def _repeated(seen: Seen) -> str:
+    return f"shown {seen.places} times" if seen.places >= OFTEN and not seen.is_about else ""
 
 
-def _often_and_small(seen: _Seen) -> str:
+def _often_and_small(seen: Seen) -> str:
     """Hold of the same small picture again and again: a bullet, a star, an arrow."""
-    return "again and again, and small" if seen.places >= _OFTEN and seen.is_at_most(_SMALL) else ""
+    return "again and again, and small" if seen.places >= OFTEN and seen.is_at_most(_SMALL) else ""
 
 
-def _home(seen: _Seen) -> str:
+def _home(seen: Seen) -> str:
     """Hold of a picture outside all items that leads to the front page of its site: that site's logo."""
     image = seen.image
     link, page = image.shown.link, image.shown.page
-    if not link or not _is_free(image.item) or site(link) != site(page) or "?" in link:
+    if not link or not is_free(image.item) or site(link) != site(page) or "?" in link:
         return ""
     folder, _, last = path_of(link).rpartition("/")
     is_above = path_of(page).startswith(f"{folder}/")
     return "it leads to the front page" if is_above and _HOME.fullmatch(last) else ""
 
 
-def _button(seen: _Seen) -> str:
-    is_nameless = _is_nameless(seen.image.item)
-    return f"one of {seen.row} low pictures that lead somewhere" if seen.row > 1 and is_nameless else ""
+def _button(seen: Seen) -> str:
+    nameless = is_nameless(seen.image.item)
+    return f"one of {seen.row} low pictures that lead somewhere" if seen.row > 1 and nameless else ""
 
 
-def _elsewhere(seen: _Seen) -> str:
+def _elsewhere(seen: Seen) -> str:
     """Hold of a small picture without words of its own that leads to another site: a badge, a button of a network."""
-    is_nameless = _is_nameless(seen.image.item)
-    is_badge = seen.is_at_most(_BUTTON) or (seen.shorter is not None and seen.shorter <= _ICON) or _is_wide(seen)
-    is_nameless |= (seen.longer, seen.shorter) in _WEB_BUTTONS
-    return "small, and leads to another site" if _leads_away(seen.image) and is_nameless and is_badge else ""
+    nameless = is_nameless(seen.image.item)
+    is_badge = seen.is_at_most(BUTTON) or (seen.shorter is not None and seen.shorter <= _ICON) or _is_wide(seen)
+    nameless |= (seen.longer, seen.shorter) in _WEB_BUTTONS
+    return "small, and leads to another site" if leads_away(seen.image) and nameless and is_badge else ""
 
 
-def _is_wide(seen: _Seen) -> bool:
+def _is_wide(seen: Seen) -> bool:
     """Tell whether a picture is as low as a button and at least twice as wide."""
-    return seen.shorter is not None and seen.shorter <= _BUTTON and (seen.longer or 0) >= 2 * seen.shorter
+    return seen.shorter is not None and seen.shorter <= BUTTON and (seen.longer or 0) >= 2 * seen.shorter
 
 
-def _advertisement(seen: _Seen) -> str:
+def _advertisement(seen: Seen) -> str:
     """Hold of a picture of a size that is sold for advertisements, and that leads to another site."""
-    leads_away = _leads_away(seen.image)
-    return (
-        "of an advertisement's size, and leads to another site" if leads_away and seen.sides in _ADVERTISEMENTS else ""
-    )
+    away = leads_away(seen.image)
+    return "of an advertisement's size, and leads to another site" if away and seen.sides in _ADVERTISEMENTS else ""
 
 
-def _made_by_a_program(seen: _Seen) -> str:
+def _made_by_a_program(seen: Seen) -> str:
     """Hold of a low picture whose address is a program's: a counter of visits."""
     is_low = seen.shorter is not None and seen.shorter <= _ICON and not seen.is_about
     return "made by a program, and low" if is_low and "/cgi-bin/" in seen.image.shown.url else ""
 
 
-def _licence(seen: _Seen) -> str:
+def _licence(seen: Seen) -> str:
     return "it leads to a licence" if "license" in seen.image.shown.relation.split() else ""
 
 
-def _drawing(seen: _Seen) -> str:
+def _drawing(seen: Seen) -> str:
     """Hold of a drawing in the page itself that is small, or of which nothing says that it is not."""
     shown = seen.image.shown
     is_drawn = shown.found_in == "svg" and shown.url.startswith("data:") and not seen.is_about
     return "drawn in the page" if is_drawn and (seen.longer is None or seen.longer <= _SMALL) else ""
 
 
-def _face(seen: _Seen) -> str:
+def _face(seen: Seen) -> str:
     """Hold of a small face beside the picture that an item is about."""
     image = seen.image
     words = f"{image.shown.element} {_name(image.url)} {image.shown.words.alt}".casefold()
@@ -332,17 +207,17 @@ def _face(seen: _Seen) -> str:
     return "a face beside what somebody wrote" if _WRITTEN.search(words) else ""
 
 
-def _first(seen: _Seen) -> str:
-    return "the first of the page" if seen.is_first and _is_free(seen.image.item) else ""
+def _first(seen: Seen) -> str:
+    return "the first of the page" if seen.is_first and is_free(seen.image.item) else ""
 
 
-def _dash(seen: _Seen) -> str:
+def _dash(seen: Seen) -> str:
     """Its alternative text is a dash, a star, an arrow: what it stands for."""
     alt = seen.image.shown.words.alt
     return "its alternative text is only a mark" if alt and not any(map(str.isalnum, alt)) else ""
 
 
-def _steering(seen: _Seen) -> str:
+def _steering(seen: Seen) -> str:
     """Hold of a picture that only leads on, by its words or those of its link: back, next, up, contents."""
     words = seen.image.shown.words
     said = words.link_text or words.alt
@@ -350,26 +225,26 @@ def _steering(seen: _Seen) -> str:
     return "it only leads on: " + said if leads else ""
 
 
-def _dressing(seen: _Seen) -> str:
+def _dressing(seen: Seen) -> str:
     """Hold of a background that a style sheet gives to something that is no item."""
     image = seen.image
     is_dressing = image.shown.found_in == "css" and image.shown.attribute != "style" and image.item is NO_ITEM
     return "a background by a style sheet" if is_dressing else ""
 
 
-def _network(seen: _Seen) -> str:
+def _network(seen: Seen) -> str:
     """Hold of what leads to another site, and is no picture of an item with words of its own."""
     is_small = seen.longer is None or seen.longer <= _BADGE
-    leads_away = is_small and _is_nameless(seen.image.item) and _leads_away(seen.image)
-    return "it leads to another site" if leads_away else ""
+    away = is_small and is_nameless(seen.image.item) and leads_away(seen.image)
+    return "it leads to another site" if away else ""
 
 
-def _payment(seen: _Seen) -> str:
+def _payment(seen: Seen) -> str:
     """Hold of one of several marks of ways to pay."""
-    return "the mark of a way to pay" if seen.payments > 1 and _pays(seen.image) else ""
+    return "the mark of a way to pay" if seen.payments > 1 and is_payment(seen.image) else ""
 
 
-def _words(seen: _Seen) -> str:
+def _words(seen: Seen) -> str:
     """Hold of what an address, a class or the alternative text says: never enough alone, however much there is."""
     image = seen.image
     if seen.is_about:
@@ -387,7 +262,7 @@ class _Sign:
     """A row of the table: what speaks for furniture, in words or empty, and how much that weighs."""
 
     weight: int
-    holds: Callable[[_Seen], str]
+    holds: Callable[[Seen], str]
     whatever_size: bool = False
     """it holds of large pictures, and of those that have a larger version, as well"""
 
@@ -423,7 +298,7 @@ SIGNS = (
 )
 
 
-def _reason(seen: _Seen) -> str:
+def _reason(seen: Seen) -> str:
     """Return what speaks for furniture, if it is enough; an empty text if not."""
     is_large = (seen.longer is not None and seen.longer >= _LARGE) or _is_linked_original(seen.image)
     signs = [sign for sign in SIGNS if sign.whatever_size or not is_large]
@@ -434,17 +309,6 @@ def _reason(seen: _Seen) -> str:
 def _is_linked_original(image: Image) -> bool:
     """Tell whether the page links the picture to a larger file of its own: nobody does that with an icon."""
     return image.url != image.shown.url and any(reference.role is Role.LINK for reference in image.references)
-
-
-def _sides(image: Image) -> list[int]:
-    """Return the sides that are known of what would be fetched: measured ones, else as the page lays it out."""
-    measures = image.best.measures
-    if measures.width and measures.height:
-        return [measures.width.value, measures.height.value]
-    if image.url != image.shown.url:
-        return [side.value for side in (measures.width, measures.height) if side is not None]
-    box = image.shown.box
-    return [side for side in (box.width, box.height) if side is not None]
 
 
 def _name(address: str) -> str:

@@ -1,0 +1,162 @@
+"""What the pictures of one page tell of each other: how often, in how many items, beside what, and how large."""
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from pickcrate.addresses import is_web, site
+from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.values import Image, Role
+
+OFTEN, _BOTH = 3, 2
+BUTTON = 50
+"""Pixels of a button's height, at most."""
+
+_PAYING = re.compile(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """One picture of a page, with what the others tell of it."""
+
+    image: Image
+    longer: int | None
+    shorter: int | None
+    places: int
+    """how often the page shows it"""
+    items: int
+    """in how many items"""
+    is_about: bool
+    """it differs from item to item: it is what its item is about"""
+    has_larger_beside: bool
+    """its item has a picture that is at least twice as large, or whose size nothing says"""
+    is_first: bool
+    """it is the first that the page shows, and there are not several in such a place"""
+    row: int
+    """how many low pictures that lead somewhere stand beside it"""
+    payments: int = 0
+    """how many marks of ways to pay the page shows"""
+
+    @property
+    def sides(self) -> tuple[int, int] | None:
+        """Its width and its height, if both are known."""
+        sides = _sides(self.image)
+        return (sides[0], sides[1]) if len(sides) == _BOTH else None
+
+    def is_at_most(self, side: int) -> bool:
+        """Tell whether its longer side is known, and no longer."""
+        return self.longer is not None and self.longer <= side
+
+
+@dataclass(slots=True)
+class _Sizes:
+    """How large the pictures of one item are."""
+
+    longest: int = 0
+    unknown: int = 0
+
+    def add(self, sides: list[int]) -> None:
+        """Take a picture's sides into account."""
+        self.longest = max(self.longest, *sides, 0)
+        self.unknown += not sides
+
+    def has_larger_than(self, sides: list[int]) -> bool:
+        """Tell whether a picture beside one with such sides is at least twice as large, or may be."""
+        if not sides:
+            return self.unknown > 1
+        return self.unknown > 0 or self.longest >= 2 * max(*sides, 1)
+
+
+def alone(image: Image) -> Seen:
+    """Return what a picture tells of itself."""
+    sides = _sides(image)
+    longer, shorter = (max(sides), min(sides)) if sides else (None, None)
+    return Seen(image, longer, shorter, 1, 0, is_about=False, has_larger_beside=False, is_first=False, row=0)
+
+
+def all_seen(images: list[Image]) -> Iterable[Seen]:
+    """Yield every picture with what the page's other pictures tell of it."""
+    places: dict[str, int] = defaultdict(int)
+    items: dict[str, set[Item]] = defaultdict(set)
+    of_item: dict[Item, _Sizes] = defaultdict(_Sizes)
+    rows: dict[tuple[str, str], int] = defaultdict(int)
+    for image in images:
+        for reference in image.references:
+            if reference.role is Role.SHOWN:
+                places[image.url] += 1
+                if reference.item is not NO_ITEM:
+                    items[image.url].add(reference.item)
+        of_item[image.item].add(_sides(image))
+        rows[_row(image)] += _is_low(image)
+    payments = sum(map(is_payment, images))
+    alike = Counter(image.shown.element for image in images)
+    first = next((image.number for image in images if image.shown.found_in in {"img", "picture", "svg"}), -1)
+    for image in images:
+        sides = _sides(image)
+        item = image.item
+        often = len(items[image.url])
+        yield Seen(
+            image,
+            max(sides) if sides else None,
+            min(sides) if sides else None,
+            places[image.url],
+            often,
+            is_about=_is_about(item, often) and not (is_nameless(item) and leads_away(image)),
+            has_larger_beside=item is not NO_ITEM and of_item[item].has_larger_than(sides),
+            is_first=image.number == first and alike[image.shown.element] < OFTEN,
+            row=rows[_row(image)] if _is_low(image) else 0,
+            payments=payments,
+        )
+
+
+def _is_about(item: Item, often: int) -> bool:
+    """Tell whether a picture is the one that its item is about: the item repeats, and the picture does not."""
+    if item is NO_ITEM or item.form is ItemForm.PAGE or often >= OFTEN:
+        return False
+    return item.form in {ItemForm.MARKED, ItemForm.DATA} or item.like > often
+
+
+def is_free(item: Item) -> bool:
+    """Tell whether a picture is in no item but the page itself."""
+    return item is NO_ITEM or item.form is ItemForm.PAGE
+
+
+def is_nameless(item: Item) -> bool:
+    """Tell whether an item has no words but those of its picture."""
+    return item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
+
+
+def leads_away(image: Image) -> bool:
+    """Tell whether a picture is a link to another site."""
+    link = image.shown.link
+    return is_web(link) and site(link) != site(image.shown.page)
+
+
+def _row(image: Image) -> tuple[str, str]:
+    """Return what buttons that stand in one row or column have in common: where they stand."""
+    return image.shown.page, image.shown.element.rpartition(" > ")[0].rpartition(" > ")[0]
+
+
+def is_payment(image: Image) -> bool:
+    """Tell whether a picture stands where ways to pay are shown."""
+    return _PAYING.search(image.shown.element) is not None
+
+
+def _is_low(image: Image) -> bool:
+    """Tell whether a picture is as low and wide as a button, and leads somewhere."""
+    sides = image.shown.box
+    if not (sides.width and sides.height and image.shown.link):
+        return False
+    return sides.height <= BUTTON and sides.width >= 2 * sides.height
+
+
+def _sides(image: Image) -> list[int]:
+    """Return the sides that are known of what would be fetched: measured ones, else as the page lays it out."""
+    measures = image.best.measures
+    if measures.width and measures.height:
+        return [measures.width.value, measures.height.value]
+    if image.url != image.shown.url:
+        return [side.value for side in (measures.width, measures.height) if side is not None]
+    box = image.shown.box
+    return [side for side in (box.width, box.height) if side is not None]
