@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from itertools import chain
-from typing import Any
 
 from pickcrate.addresses import brief
 from pickcrate.crate.incoming import Arrival, digest
@@ -20,6 +19,18 @@ from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
+from pickcrate.run.job import (
+    LEFT,
+    Job,
+    as_held,
+    as_left_out,
+    in_full,
+    job_of,
+    larger_versions,
+    seen_fields,
+    told,
+    validator_fields,
+)
 from pickcrate.run.order import Order
 from pickcrate.run.remembering import said_of
 from pickcrate.sift import sift
@@ -36,7 +47,6 @@ _MOST_UNHASHED = 8
 _MOST_UNWRITTEN = 64
 """Pictures that may wait in memory for a writer."""
 
-_LEFT = "moved or deleted since; left as you left it"
 _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's place")
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
 _ROBOTS = "robots"
@@ -44,28 +54,6 @@ _ROBOTS = "robots"
 
 _ROBOTS_TXT = "robots.txt"
 """what left a picture out whose site's rules ask not to fetch it: asked anew each time"""
-
-
-@dataclass(slots=True)
-class _Job:
-    """One picture on its way: its row, which of its addresses is being tried, and what was said of earlier ones."""
-
-    image: Image
-    entry: Entry
-    candidates: tuple[Candidate, ...]
-    renews: bool = False
-    """the crate has it already; the question is whether it changed"""
-    seeks_larger: bool = False
-    """what the crate has is a smaller version, since a larger one could not be had on that day"""
-    may_pass: bool = False
-    """a larger version may be had another day"""
-    attempt: int = 0
-    said: list[str] = field(default_factory=list)
-    twins: list[Image] = field(default_factory=list)
-
-    @property
-    def candidate(self) -> Candidate:
-        return self.candidates[self.attempt]
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -88,11 +76,11 @@ class Filling:
         self._crate = crate
         self._fetcher = fetcher
         self._events = deque[PackEvent]()
-        self._jobs: dict[int, _Job] = {}
-        self._next_tries = deque[_Job]()
+        self._jobs: dict[int, Job] = {}
+        self._next_tries = deque[Job]()
         self._held_back: list[_HeldBack] = []
         self._failed: set[int] = set()
-        self._believed: dict[int, _Job] = {}
+        self._believed: dict[int, Job] = {}
         """pictures of this run that came from addresses that were only believed"""
         self._renewed: set[int] = set()
         self._writers: Writers[Reply, Arrival | str] = Writers(_WRITERS, self._take_in)
@@ -108,9 +96,9 @@ class Filling:
                     if not isinstance(item, Reply):
                         self._events.append(Progress(self._wanted, self._done, item.received, item.under_way))
                     elif item.failure is not None:
-                        self._refused(_job(item), item.failure)
+                        self._refused(job_of(item), item.failure)
                     elif item.status == 304:
-                        self._unchanged(_job(item))
+                        self._unchanged(job_of(item))
                     else:
                         (self._hashers if item.spooled is not None else self._writers).give(item)
                     self._collect(most_left=_MOST_UNWRITTEN)
@@ -138,7 +126,7 @@ class Filling:
                 if job is not None:
                     yield self._request(job)
 
-    def _admit(self, image: Image) -> _Job | None:
+    def _admit(self, image: Image) -> Job | None:
         """Return the job that ``image`` makes, or None if it is done without a request."""
         version = self._fetcher.version(image.url, image.asker.trust)
         entry = self._crate.reserve(image, self._naming, version)
@@ -150,9 +138,9 @@ class Filling:
             return self._renewal(image, entry)
         elif entry.state == State.LEFT_OUT and (reason := self._still_left_out(image, entry)):
             measures = measures_of(entry)
-            self._settle(_left_out(image, entry.url, measures, entry.left_out_by, reason))
+            self._settle(as_left_out(image, entry.url, measures, entry.left_out_by, reason))
         else:
-            job = self._jobs[entry.seq] = _Job(image, entry, image.candidates)
+            job = self._jobs[entry.seq] = Job(image, entry, image.candidates)
             return job
         return None
 
@@ -163,23 +151,23 @@ class Filling:
         if entry.left_out_by == _ROBOTS:
             return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
         objection = self._objection(image, image.candidates[0], measures_of(entry))
-        return _told(objection) if objection is not None else ""
+        return told(objection) if objection is not None else ""
 
-    def _renewal(self, image: Image, entry: Entry) -> _Job | None:
+    def _renewal(self, image: Image, entry: Entry) -> Job | None:
         """Return the job of asking whether a picture that the crate has changed; None if that is not wanted."""
         again, there = self._order.again, self._crate.is_there(entry)
-        larger = _larger(image, entry) if there and entry.seq not in self._renewed else ()
+        larger = larger_versions(image, entry) if there and entry.seq not in self._renewed else ()
         if larger:
-            job = self._jobs[entry.seq] = _Job(image, entry, larger, renews=True, seeks_larger=True)
+            job = self._jobs[entry.seq] = Job(image, entry, larger, renews=True, seeks_larger=True)
             return job
         if again is Again.SKIP or entry.seq in self._renewed or (again is Again.REFRESH and not there):
-            self._settle(_as_held(image, entry, "" if there else _LEFT))
+            self._settle(as_held(image, entry, "" if there else LEFT))
             return None
         same = tuple(candidate for candidate in image.candidates if brief(candidate.url) == entry.url)
-        job = self._jobs[entry.seq] = _Job(image, entry, same or image.candidates, renews=there)
+        job = self._jobs[entry.seq] = Job(image, entry, same or image.candidates, renews=there)
         return job
 
-    def _request(self, job: _Job) -> Request:
+    def _request(self, job: Job) -> Request:
         entry, known = job.entry, None
         if job.renews and not job.seeks_larger:
             is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
@@ -193,7 +181,7 @@ class Filling:
         """Look at one answer and write it beside its place; runs in a writer's thread."""
         arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified, is_all=reply.is_all)
         if isinstance(arrival, str):
-            return _in_full(arrival, reply)
+            return in_full(arrival, reply)
 
         def digest_of(algorithm: str) -> bytes:
             return bytes.fromhex(arrival.sha256) if algorithm == "sha256" else digest(arrival.beside, algorithm)
@@ -207,7 +195,7 @@ class Filling:
         """Move in what the writers are done with; wait for them while more than ``most_left`` are pending."""
         done = (self._writers.done(most_left=most_left), self._hashers.done(most_left=min(most_left, _MOST_UNHASHED)))
         for reply, arrival in chain(*done):
-            job = _job(reply)
+            job = job_of(reply)
             if isinstance(arrival, str):
                 self._refused(job, Failure("content", arrival))
                 continue
@@ -228,7 +216,7 @@ class Filling:
                 self._place(reply, arrival)
         self._release()
 
-    def _doubt(self, job: _Job, arrival: Arrival) -> Failure | None:
+    def _doubt(self, job: Job, arrival: Arrival) -> Failure | None:
         """Return why what came is not the picture after all: a spacer, or what other pictures have as well.
 
         Of two addresses that were believed, and brought the same, neither was right: the one that is there is
@@ -246,7 +234,7 @@ class Filling:
             self._withdraw(placed, same)
         return _STAND_IN
 
-    def _withdraw(self, job: _Job, entry: Entry) -> None:
+    def _withdraw(self, job: Job, entry: Entry) -> None:
         """Take a picture out of the crate again, and go on to its next address."""
         self._crate.let_go(entry.file, entry.sha256)
         self._crate.record(replace(entry, state=State.RESERVED, file="", sha256="", sought=""))
@@ -263,16 +251,16 @@ class Filling:
         """Place what was held back and has no earlier picture before it any more."""
         while self._held_back and self._held_back[0].seq == min(self._jobs):
             held = heapq.heappop(self._held_back)
-            job = _job(held.reply)
+            job = job_of(held.reply)
             job.image = replace(job.image, served=held.served)
             job.entry = self._crate.name_anew(job.entry, job.image, self._naming)
             self._place(held.reply, held.arrival)
 
     def _place(self, reply: Reply, arrival: Arrival) -> None:
-        job = _job(reply)
+        job = job_of(reply)
         if job.renews and arrival.sha256 == job.entry.sha256:
             self._crate.discard(arrival)
-            self._crate.record(replace(job.entry, **_validators(reply)))
+            self._crate.record(replace(job.entry, **validator_fields(reply)))
             self._unchanged(job)
             return
         same, old = self._same_as(arrival), job.entry.file
@@ -297,7 +285,7 @@ class Filling:
         if takes_over or leaves or is_double:
             self._crate.clear()
 
-    def _put(self, job: _Job, arrival: Arrival, *, over_old: bool) -> str:
+    def _put(self, job: Job, arrival: Arrival, *, over_old: bool) -> str:
         """Move a picture into its place and return the file's name; over its older version, if that was set aside."""
         put = self._crate.put_in_place if over_old else self._crate.publish
         file = put(job.entry, arrival)
@@ -334,22 +322,22 @@ class Filling:
         sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
         return next((verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP), None)
 
-    def _leave_out(self, job: _Job, arrival: Arrival, objection: Verdict) -> None:
+    def _leave_out(self, job: Job, arrival: Arrival, objection: Verdict) -> None:
         """Remember what its file turned out to be, so that the same order does not fetch it again."""
-        url, reason, criterion = job.candidate.url, _told(objection), objection.criterion
-        left_out = replace(job.entry, **_seen(arrival), state=State.LEFT_OUT, url=brief(url), error=reason)
+        url, reason, criterion = job.candidate.url, told(objection), objection.criterion
+        left_out = replace(job.entry, **seen_fields(arrival), state=State.LEFT_OUT, url=brief(url), error=reason)
         self._crate.record(replace(left_out, left_out_by=criterion))
-        self._finish(job, _left_out(job.image, url, arrival.measures, criterion, reason))
+        self._finish(job, as_left_out(job.image, url, arrival.measures, criterion, reason))
 
     def _keep(self, reply: Reply, arrival: Arrival, file: str, *, same_as_other: bool, aside: str) -> None:
-        job, measures = _job(reply), arrival.measures
+        job, measures = job_of(reply), arrival.measures
         candidate = job.candidate
         reservation = rights_of_answer(reply.headers, ROBOTS_TOKEN).reservation or job.image.rights.reservation
         self._crate.record(
             replace(
                 job.entry,
-                **_seen(arrival),
-                **_validators(reply),
+                **seen_fields(arrival),
+                **validator_fields(reply),
                 state=State.HELD,
                 file=file,
                 url=brief(candidate.url),
@@ -380,10 +368,10 @@ class Filling:
         )
         self._finish(job, outcome)
 
-    def _unchanged(self, job: _Job) -> None:
-        self._finish(job, _as_held(job.image, job.entry, ""))
+    def _unchanged(self, job: Job) -> None:
+        self._finish(job, as_held(job.image, job.entry, ""))
 
-    def _refused(self, job: _Job, failure: Failure) -> None:
+    def _refused(self, job: Job, failure: Failure) -> None:
         """Go on to the picture's next address, or give it up."""
         words, url = failure.words, job.candidate.url
         job.may_pass |= may_pass(failure)
@@ -395,13 +383,13 @@ class Filling:
             return
         error = "; ".join(job.said)
         if job.seeks_larger:
-            self._finish(job, _as_held(job.image, job.entry, f"a larger version could not be had again: {error}"))
+            self._finish(job, as_held(job.image, job.entry, f"a larger version could not be had again: {error}"))
             return
         if failure.kind == _ROBOTS and not job.renews:
             reason = f"{_ROBOTS}: {words}"
             left_out = replace(job.entry, state=State.LEFT_OUT, left_out_by=_ROBOTS_TXT, error=reason)
             self._crate.record(left_out)
-            self._finish(job, replace(_left_out(job.image, url, Measures(), _ROBOTS, reason), error=error))
+            self._finish(job, replace(as_left_out(job.image, url, Measures(), _ROBOTS, reason), error=error))
             return
         self._failed.add(job.entry.seq)
         if job.renews:
@@ -418,7 +406,7 @@ class Filling:
             )
         self._finish(job, Outcome(job.image, Ending.FAILED, url, error=error, reason=words))
 
-    def _finish(self, job: _Job, outcome: Outcome) -> None:
+    def _finish(self, job: Job, outcome: Outcome) -> None:
         del self._jobs[job.entry.seq]
         if job.renews:
             self._renewed.add(job.entry.seq)
@@ -430,65 +418,3 @@ class Filling:
     def _settle(self, outcome: Outcome) -> None:
         self._done += 1
         self._events.append(Settled(outcome))
-
-
-def _larger(image: Image, entry: Entry) -> tuple[Candidate, ...]:
-    """Return the better versions of a picture that failed when it was fetched, for reasons that may have passed."""
-    urls = [brief(candidate.url) for candidate in image.candidates]
-    return image.candidates[: urls.index(entry.url)] if entry.sought and entry.url in urls else ()
-
-
-def _as_held(image: Image, entry: Entry, note: str) -> Outcome:
-    """Return the outcome of a picture that stays as the crate has it."""
-    return Outcome(
-        image,
-        Ending.ALREADY_THERE,
-        entry.url,
-        file=entry.file,
-        measures=measures_of(entry),
-        sha256=entry.sha256,
-        error=note,
-        reason=note if note == _LEFT else "",
-    )
-
-
-def _told(objection: Verdict) -> str:
-    return f"{objection.criterion}: {objection.reason}"
-
-
-def _left_out(image: Image, url: str, measures: Measures, criterion: str, reason: str) -> Outcome:
-    return Outcome(image, Ending.LEFT_OUT, url, measures=measures, error=reason, reason=reason, left_out_by=criterion)
-
-
-def _seen(arrival: Arrival) -> dict[str, Any]:
-    """Return what a file was seen to be, as fields of its row."""
-    measures = arrival.measures
-    return {
-        "bytes": measures.bytes.value if measures.bytes else None,
-        "type": measures.type.value if measures.type else "",
-        "width": measures.width.value if measures.width else None,
-        "height": measures.height.value if measures.height else None,
-        "unended": "yes" if arrival.is_unended else "",
-    }
-
-
-def _validators(reply: Reply) -> dict[str, Any]:
-    fields = reply.headers
-    return {"etag": fields.get("etag", ""), "last_modified": fields.get("last-modified", "")}
-
-
-def _job(reply: Reply) -> _Job:
-    job = reply.request.token
-    assert isinstance(job, _Job)  # noqa: S101 (the fetcher hands back what it was given)
-    return job
-
-
-def _in_full(words: str, reply: Reply) -> str:
-    """Say what came instead of an image, where that can be told: mostly a page that asks to sign in."""
-    media_type = reply.headers.get("content-type", "").partition(";")[0].strip()
-    start = reply.octets[:512].lstrip().lower()
-    if not reply.size:
-        return "an empty answer"
-    if words == "not an image" and (start.startswith((b"<!doctype html", b"<html")) or media_type == "text/html"):
-        return "a web page came instead of an image"
-    return f"{words} (the server calls it {media_type})" if media_type else words

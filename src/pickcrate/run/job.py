@@ -1,0 +1,102 @@
+"""One picture on its way into a crate, and what is written down of what became of it."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from pickcrate.addresses import brief
+from pickcrate.crate.incoming import Arrival
+from pickcrate.crate.ledger import Entry
+from pickcrate.crate.store import measures_of
+from pickcrate.fetch.exchange import Reply
+from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Verdict
+
+LEFT = "moved or deleted since; left as you left it"
+
+
+@dataclass(slots=True)
+class Job:
+    """One picture on its way: its row, which of its addresses is being tried, and what was said of earlier ones."""
+
+    image: Image
+    entry: Entry
+    candidates: tuple[Candidate, ...]
+    renews: bool = False
+    """the crate has it already; the question is whether it changed"""
+    seeks_larger: bool = False
+    """what the crate has is a smaller version, since a larger one could not be had on that day"""
+    may_pass: bool = False
+    """a larger version may be had another day"""
+    attempt: int = 0
+    said: list[str] = field(default_factory=list)
+    twins: list[Image] = field(default_factory=list)
+
+    @property
+    def candidate(self) -> Candidate:
+        """The version that is being tried."""
+        return self.candidates[self.attempt]
+
+
+def larger_versions(image: Image, entry: Entry) -> tuple[Candidate, ...]:
+    """Return the better versions of a picture that failed when it was fetched, for reasons that may have passed."""
+    urls = [brief(candidate.url) for candidate in image.candidates]
+    return image.candidates[: urls.index(entry.url)] if entry.sought and entry.url in urls else ()
+
+
+def as_held(image: Image, entry: Entry, note: str) -> Outcome:
+    """Return the outcome of a picture that stays as the crate has it."""
+    return Outcome(
+        image,
+        Ending.ALREADY_THERE,
+        entry.url,
+        file=entry.file,
+        measures=measures_of(entry),
+        sha256=entry.sha256,
+        error=note,
+        reason=note if note == LEFT else "",
+    )
+
+
+def told(objection: Verdict) -> str:
+    """Return what left a picture out, and why."""
+    return f"{objection.criterion}: {objection.reason}"
+
+
+def as_left_out(image: Image, url: str, measures: Measures, criterion: str, reason: str) -> Outcome:
+    """Return the outcome of a picture that a criterion left out."""
+    return Outcome(image, Ending.LEFT_OUT, url, measures=measures, error=reason, reason=reason, left_out_by=criterion)
+
+
+def seen_fields(arrival: Arrival) -> dict[str, Any]:
+    """Return what a file was seen to be, as fields of its row."""
+    measures = arrival.measures
+    return {
+        "bytes": measures.bytes.value if measures.bytes else None,
+        "type": measures.type.value if measures.type else "",
+        "width": measures.width.value if measures.width else None,
+        "height": measures.height.value if measures.height else None,
+        "unended": "yes" if arrival.is_unended else "",
+    }
+
+
+def validator_fields(reply: Reply) -> dict[str, Any]:
+    """Return what to ask by whether a file has changed, as fields of its row (RFC 9110, 8.8: validators)."""
+    fields = reply.headers
+    return {"etag": fields.get("etag", ""), "last_modified": fields.get("last-modified", "")}
+
+
+def job_of(reply: Reply) -> Job:
+    """Return what a reply was asked for."""
+    job = reply.request.token
+    assert isinstance(job, Job)  # noqa: S101 (the fetcher hands back what it was given)
+    return job
+
+
+def in_full(words: str, reply: Reply) -> str:
+    """Say what came instead of an image, where that can be told: mostly a page that asks to sign in."""
+    media_type = reply.headers.get("content-type", "").partition(";")[0].strip()
+    start = reply.octets[:512].lstrip().lower()
+    if not reply.size:
+        return "an empty answer"
+    if words == "not an image" and (start.startswith((b"<!doctype html", b"<html")) or media_type == "text/html"):
+        return "a web page came instead of an image"
+    return f"{words} (the server calls it {media_type})" if media_type else words
