@@ -10,6 +10,7 @@ from pickcrate.find import find
 from pickcrate.find.asked import Asked
 from pickcrate.find.css import StyleSheet, find_in_sheet
 from pickcrate.find.literals import in_script, is_address, unescape
+from pickcrate.findings import Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
 from pickcrate.read.feed import read_json_feed, read_xml_feed
@@ -20,7 +21,7 @@ from pickcrate.read.package import read_package
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.read.warc import read_warc
 from pickcrate.run import readers
-from pickcrate.values import Finding, Findings, Hiding, Need, Reference
+from pickcrate.values import Reference
 
 HOME = "https://galewick.example/rooms/list.html"
 ROOT = "https://galewick.example/"

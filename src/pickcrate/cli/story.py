@@ -10,9 +10,10 @@ from pickcrate.addresses import brief
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import shown
 from pickcrate.errors import NothingPickedError
+from pickcrate.findings import PassedOver
 from pickcrate.item import NO_ITEM
 from pickcrate.run.events import Found, LookEvent, PageRead
-from pickcrate.values import Candidate, Image, PassedOver, Reference, Ruling
+from pickcrate.values import Candidate, Image, Reference, Ruling
 
 _LEAST_TEXT = 3
 """Characters of a part of an address: fewer are in all of them."""

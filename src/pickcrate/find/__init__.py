@@ -9,8 +9,9 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
 from pickcrate.find.asked import Asked, find_in_named, find_in_source
 from pickcrate.find.place import HEADINGS, Finder, Place, Walk
+from pickcrate.findings import Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import within_bounds
-from pickcrate.values import Finding, Findings, Flaw, Hiding, Need, Page, Reference
+from pickcrate.values import Flaw, Page, Reference
 
 FINDERS: tuple[Finder, ...] = (
     metadata.LINK_ELEMENT,

@@ -13,7 +13,8 @@ from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, Stri
 
 from pickcrate.addresses import absolute, claims_no_image
 from pickcrate.find.effort import LONGEST_SELECTOR, Effort
-from pickcrate.values import Finding, Hiding, Need, NeedKind, Page, Reference, Role
+from pickcrate.findings import Finding, Hiding, Need, NeedKind
+from pickcrate.values import Page, Reference, Role
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
 _TOKEN = re.compile(

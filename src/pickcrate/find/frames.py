@@ -7,7 +7,8 @@ from collections.abc import Iterable
 
 from pickcrate.addresses import image_type, is_web
 from pickcrate.find.place import Finder, Place
-from pickcrate.values import Need, NeedKind, Reference
+from pickcrate.findings import Need, NeedKind
+from pickcrate.values import Reference
 
 
 def _find_frame(place: Place) -> Iterable[Reference | Need]:

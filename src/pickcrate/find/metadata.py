@@ -10,8 +10,9 @@ from dataclasses import replace
 from pickcrate.addresses import claims_no_image
 from pickcrate.find.images import candidates
 from pickcrate.find.place import Finder, Place, Walk
+from pickcrate.findings import Need, NeedKind
 from pickcrate.read.oembed import MEDIA_TYPE
-from pickcrate.values import Need, NeedKind, Reference, Role
+from pickcrate.values import Reference, Role
 
 _ICONS = frozenset(
     "icon apple-touch-icon apple-touch-icon-precomposed apple-touch-startup-image mask-icon fluid-icon "

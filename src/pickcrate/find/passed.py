@@ -12,7 +12,8 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses import claims_no_image, image_type
 from pickcrate.find.css import StyleSheet, unapplied
 from pickcrate.find.literals import EXTENSION
-from pickcrate.values import Page, PassedOver, Passing, Reference
+from pickcrate.findings import PassedOver, Passing
+from pickcrate.values import Page, Reference
 
 _MOST = 30
 _MOST_READ = 5_000_000

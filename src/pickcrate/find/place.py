@@ -10,8 +10,9 @@ from selectolax.lexbor import LexborNode
 from pickcrate.find.effort import Effort
 from pickcrate.find.srcset import ImageCandidateString
 from pickcrate.find.words import text_of
+from pickcrate.findings import Finding
 from pickcrate.read.decode import encode_query
-from pickcrate.values import Box, Finding, Page, Reference, Role, Words, fold
+from pickcrate.values import Box, Page, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
 _DIMENSION = re.compile(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")

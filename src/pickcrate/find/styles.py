@@ -6,7 +6,8 @@ from dataclasses import replace
 from pickcrate.find.css import StyleSheet, find_in_declarations, find_in_sheet
 from pickcrate.find.images import link_around
 from pickcrate.find.place import Finder, Place
-from pickcrate.values import Finding, Need, NeedKind, Reference
+from pickcrate.findings import Finding, Need, NeedKind
+from pickcrate.values import Reference
 
 
 def _find_style_element(place: Place) -> Iterable[Finding]:

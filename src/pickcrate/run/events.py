@@ -5,8 +5,9 @@ from enum import Enum
 from pathlib import Path
 
 from pickcrate.errors import PickCrateError
+from pickcrate.findings import PassedOver
 from pickcrate.read.recognise import Kind
-from pickcrate.values import Flaw, Image, Outcome, PassedOver
+from pickcrate.values import Flaw, Image, Outcome
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,6 +17,7 @@ from pickcrate.find.css import StyleSheet, find_in_sheet
 from pickcrate.find.effort import Effort
 from pickcrate.find.passed import passed_in_sheet, passed_over
 from pickcrate.find.region import NOWHERE, Region, elements_of
+from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.item import Item
 from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
@@ -24,7 +25,7 @@ from pickcrate.read.document import saved
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
-from pickcrate.values import PUBLIC, Finding, Flaw, Hiding, Need, NeedKind, Page, PassedOver, Reference, Rights, Trust
+from pickcrate.values import PUBLIC, Flaw, Page, Reference, Rights, Trust
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12

@@ -1,0 +1,72 @@
+"""What a step finds in a document, besides references: what else must be read, what is hidden, what was passed over."""
+
+from dataclasses import dataclass
+from enum import Enum
+
+from pickcrate.values import Flaw, Reference
+
+
+class NeedKind(Enum):
+    """What kind of document a page needs before all its pictures are known."""
+
+    SHEET = "style sheet"
+    FRAME = "frame"
+    MANIFEST = "manifest"
+    OEMBED = "oEmbed answer"
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """A document that a step must see before it can go on; the run fetches it and calls the step again."""
+
+    kind: NeedKind
+    url: str
+    anchor: int = 0
+    """the element that has it, by its number in the page's tree"""
+
+
+@dataclass(frozen=True, slots=True)
+class Findings:
+    """What a step found in one document: references in its order, and what else must be read."""
+
+    references: tuple[Reference, ...]
+    needs: tuple[Need, ...] = ()
+    flaws: tuple[Flaw, ...] = ()
+    hidden: frozenset[int] = frozenset()
+    """elements that the document's own sheets keep from being shown, with all in them"""
+
+
+@dataclass(frozen=True, slots=True)
+class Hiding:
+    """Elements, by their numbers in the page's tree, that a sheet keeps from being shown."""
+
+    anchors: frozenset[int]
+
+
+class Passing(Enum):
+    """Why what a page mentions is no picture of it."""
+
+    COMMENT = "in a comment"
+    UNAPPLIED = "in a style rule that applies to nothing on the page"
+    FONT = "in a style rule about fonts"
+    PIECE = "in a script, as a piece of what is put together there, or without a folder"
+    NO_EXTENSION = "without the ending of an image, in a place that may lead to anything"
+    NO_ADDRESS = "not an address that a browser would understand"
+    OTHER_KIND = "with the ending of another kind of file"
+    LEADS_ELSEWHERE = "a link to a page"
+    NO_PLACE = "in a place that shows no picture"
+
+
+@dataclass(frozen=True, slots=True)
+class PassedOver:
+    """A mention of an address that was passed over: why, where, and what stands there."""
+
+    kind: Passing
+    where: str
+    said: str
+    selector: str = ""
+    line: int = 0
+
+
+Finding = Reference | Need | Hiding
+"""What stands at one place of a document."""
