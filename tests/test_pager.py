@@ -3,8 +3,10 @@
 from pathlib import Path
 
 import pytest
+from selectolax.lexbor import LexborNode
 
 from conftest import Program, Server
+from pickcrate.find.words import text_of
 from pickcrate.items.pager import next_page
 from pickcrate.read.document import read_document
 
@@ -108,3 +110,18 @@ def test_lists_that_never_end_or_break_off(run: Program, museum: str, web: Serve
     (web.www / "robots.txt").write_text("User-agent: *\nDisallow: /p2\n")
     done = run("look", f"{web.address}/p1.html", "--next-pages", "9", "--fresh")
     assert (done.code, "robots.txt" in done.err) == (1, True)
+
+
+def test_a_page_of_arrows_is_read_once_and_not_once_an_arrow(monkeypatch: pytest.MonkeyPatch) -> None:
+    read = 0
+
+    def counted(node: LexborNode) -> str:
+        nonlocal read
+        read += 1
+        return text_of(node)
+
+    monkeypatch.setattr("pickcrate.items.pager.text_of", counted)
+    arrows = "".join(f"<li><a href=https://elsewhere.example/{n}>›</a></li>" for n in range(300))
+    markup = f"<ul>{arrows}</ul>".encode()
+    assert next_page(read_document(markup, source="x", address="https://galewick.example/kites/")) == ""
+    assert read < 10 * 300

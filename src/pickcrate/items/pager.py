@@ -64,7 +64,8 @@ def _leads(page: Page) -> Iterator[str]:
         (link, int(label)) for link, label in labelled if label.isascii() and label.isdecimal() and len(label) < 7
     ]
     yield from _after_current(numbered[:_MOST_NUMBERS])
-    yield from (_href(link) for link, label in labelled if _SIGN.fullmatch(label) and _has_numbers_beside(link))
+    known: dict[int, bool] = {}
+    yield from (_href(link) for link, label in labelled if _SIGN.fullmatch(label) and _has_numbers_beside(link, known))
     yield from _counted_on(page, links)
 
 
@@ -138,21 +139,27 @@ def _current_in(container: LexborNode) -> set[str]:
     return found
 
 
-def _has_numbers_beside(link: LexborNode) -> bool:
-    """Tell whether an arrow stands among the numbers of pages, and not on a carousel."""
+def _has_numbers_beside(link: LexborNode, known: dict[int, bool]) -> bool:
+    """Tell whether an arrow stands among the numbers of pages, and not on a carousel.
+
+    ``known`` says it of the containers that were looked at: a page may have thousands of arrows in one.
+    """
     container = link.parent
     for _ in range(_CLIMB - 1):
         if container is None or not container.is_element_node:
             return False
-        numbers = [
-            node
-            for node in container.css("a[href], span, li")[:_MOST_NUMBERS]
-            if text_of(node).strip(_EDGES).isdecimal()
-        ]
-        if len(numbers) > 1:
+        if container.mem_id not in known:
+            known[container.mem_id] = _holds_numbers(container)
+        if known[container.mem_id]:
             return True
         container = container.parent
     return False
+
+
+def _holds_numbers(container: LexborNode) -> bool:
+    """Tell whether an element holds at least two numbers."""
+    nodes = container.css("a[href], span, li")[:_MOST_NUMBERS]
+    return sum(text_of(node).strip(_EDGES).isdecimal() for node in nodes) > 1
 
 
 def _counted_on(page: Page, links: list[LexborNode]) -> Iterator[str]:
