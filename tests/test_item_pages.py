@@ -77,6 +77,8 @@ def test_from_the_prints_to_the_kites(run: Program, museum: str, tmp_path: Path)
     assert files[:3] == ["Eight Cell Foil/Eight Cell Foil 1.jpg", "Eight Cell Foil/Eight Cell Foil 2.jpg",
                          "Eight Cell Foil/Eight Cell Foil 3.jpg"]  # fmt: skip
     assert "36 there already" in run("pack", *line, *named).out
+    unnamed = run("pack", *line, "--furniture", "drop", "--dry-run", "--as-shown").out
+    assert unnamed.count("crates/Prints of our kites · Galewick Kite Museum/") == 36
     first = run("look", f"{museum}/prints.html", "--items", "2", "--text", "Diamond", "--as-shown", "--format", "jsonl")
     assert [row["item"] for row in first.rows] == ["Harbour Diamond"] * 3
 

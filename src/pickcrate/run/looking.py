@@ -256,7 +256,7 @@ class _Looking:
             limit = self.order.items - listed.items
             asker = Asker(head.address, surveyed.trust)
             on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items)
-            entered = enter_items(on_list, limit, self.fetcher, self._item_page)
+            entered = enter_items(on_list, limit, self.fetcher, partial(self._item_page, head.title))
             listed.items += entered.items
             yield from entered.failures
             pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
@@ -286,11 +286,14 @@ class _Looking:
     def _sifted_early(self, images: list[Image]) -> list[Image]:
         return [sift(image, self.order.criteria, early=True) for image in images]
 
-    def _item_page(self, opened: Opened, number: int) -> list[Image]:
-        """Return the images of an item's own page; the part that was asked for is one of the list."""
+    def _item_page(self, list_title: str, opened: Opened, number: int) -> list[Image]:
+        """Return the images of an item's own page; the part that was asked for, and the title, are the list's.
+
+        A crate is named after the list, whichever item comes first today.
+        """
         document = Document(lambda: opened.octets, opened.address, opened.fields)
         head, surveyed = self._survey(opened, document, opened.octets, region=NOWHERE)
-        return self._images(head, surveyed, number, None)
+        return self._images(replace(head, title=list_title), surveyed, number, None)
 
     def _heeded(self, image: Image, rights: Mapping[str, Rights]) -> Rights:
         """Return what is said of the use of one picture, of it alone or of all on its page."""
