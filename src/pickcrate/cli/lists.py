@@ -30,6 +30,7 @@ from pickcrate.record import (
 from pickcrate.run.events import (
     Archived,
     Found,
+    ItemPageRead,
     ItemPagesRead,
     ListOpened,
     LookEvent,
@@ -245,6 +246,8 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
             out.line((shown(source), "bold"), (f"  {shown(guessed)}" if guessed else "", "dim"))
         case RowRefused(source, flaw):
             out.line((f"{shown(source)}: {shown(flaw.detail)}", "yellow"))
+        case ItemPageRead(done, of):
+            out.passing(f"item {done:,} of {of:,}")
         case ItemPagesRead(items, pages, pictures):
             read = f"{pages:,} of {count(items, 'item page')} read, with {count(pictures, 'picture')} of their items"
             out.line((read if items else "no items with pages of their own here", "cyan"))
@@ -254,7 +257,7 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
             say_error(error.message, error.hint)
         case _:
             pass
-    return isinstance(event, ListOpened | NextPagesRead | ItemPagesRead)
+    return isinstance(event, ListOpened | NextPagesRead | ItemPageRead | ItemPagesRead)
 
 
 def data_stream() -> TextIO:

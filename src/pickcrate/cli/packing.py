@@ -12,7 +12,17 @@ from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
 from pickcrate.crate.places import FAILED, LIST
-from pickcrate.run.events import CrateOpened, Found, Moved, PackEvent, Progress, Settled, Withdrawn
+from pickcrate.run.events import (
+    CrateOpened,
+    Found,
+    ItemPageRead,
+    ItemPagesRead,
+    Moved,
+    PackEvent,
+    Progress,
+    Settled,
+    Withdrawn,
+)
 from pickcrate.run.settings import CRATES
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
@@ -22,6 +32,7 @@ if TYPE_CHECKING:
 
 _MOST_REASONS = 3
 _MOST_IN_FLIGHT = 4
+_PACKING = "packing"
 
 
 @dataclass(slots=True)
@@ -137,7 +148,7 @@ class BarView:
             console=out.console,
         )
         self._live = Live(self._pictures, console=out.console, transient=True, refresh_per_second=8)
-        self._bar = self._pictures.add_task("packing", total=None, traffic="")
+        self._bar = self._pictures.add_task(_PACKING, total=None, traffic="")
         self._done = 0
         self._received = 0
         self._started_at = self._pictures.get_time()
@@ -156,6 +167,10 @@ class BarView:
                 traffic = f"{size(event.received)}  {size(event.received / seconds)}/s"
                 self._pictures.update(self._bar, total=event.wanted, traffic=traffic)
                 self._live.update(self._with_flight(event.under_way))
+            case ItemPageRead(done, of):
+                self._pictures.update(self._bar, description=f"item {done:,} of {of:,}")
+            case ItemPagesRead():
+                self._pictures.update(self._bar, description=_PACKING)
             case Settled(outcome):
                 self._pictures.advance(self._bar)
                 if outcome.ending is Ending.FAILED:

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from rich.text import Text
 
 _WIDTH_OF_NO_TERMINAL = 100
+_CLEAR_LINE = "\x1b[K"
 
 Piece = str | tuple[str, str] | tuple[str, str, str]
 """A text; or one with its style; or one with its style and the address that it leads to."""
@@ -25,6 +26,9 @@ Piece = str | tuple[str, str] | tuple[str, str, str]
 
 class Out:
     """One stream for human words. ``quiet`` drops them all."""
+
+    _is_passing = False
+    """whether the terminal, of which there is one, shows words that the next line takes the place of"""
 
     def __init__(self, stream: TextIO, *, quiet: bool = False) -> None:
         self.quiet = quiet
@@ -56,7 +60,17 @@ class Out:
             text = "".join(piece if isinstance(piece, str) else piece[0] for piece in pieces)
             self._stream.write(writable(harmless(text), self._stream.encoding) + "\n")
             return
+        if Out._is_passing:
+            self._stream.write(_CLEAR_LINE)
+            Out._is_passing = False
         self.console.print(_text(pieces, self._stream.encoding))
+
+    def passing(self, words: str) -> None:
+        """Show on a terminal how far something is, until the next line takes its place."""
+        if self.is_terminal and not self.quiet:
+            Out._is_passing = True
+            self._stream.write(f"{_CLEAR_LINE}{words}\r")
+            self._stream.flush()
 
 
 def place(path: Path) -> Piece:

@@ -1,7 +1,7 @@
 """From a list to its items: the page of each is read, in batches, and its pictures take the place of the thumbnail."""
 
 import itertools
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass, field, replace
 
 from pickcrate.addresses import brief, without_fragment
@@ -10,7 +10,7 @@ from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
-from pickcrate.run.events import ItemPagesRead, SourceFailed
+from pickcrate.run.events import ItemPageRead, ItemPagesRead, SourceFailed
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.sources import Opened, opened_reply
 from pickcrate.values import Asker, Image
@@ -36,6 +36,10 @@ class Entered:
         """What is to be said of it."""
         wanted = sum(not image.stranger for images in self.pages for image in images)
         return ItemPagesRead(self.items, len(self.pages), wanted)
+
+
+Entering = Generator[ItemPageRead, None, Entered]
+"""Yields after each page how far it is; returns what became of the items."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,11 +70,11 @@ class _Entry:
         return not self.thumbnails or any(image.is_picked for image in self.thumbnails)
 
 
-def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages) -> Entered:
-    """Return the images of a list, and those of the pages of its first ``limit`` items, which are numbered on.
+def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages) -> Entering:
+    """Yield how far it is; return the images of a list and those of the pages of its first ``limit`` items.
 
-    Of a page only what is the item's is kept; the thumbnail gives way to it. An item whose page cannot be had, or
-    shows nothing of its own, keeps its thumbnail.
+    They are numbered on. Of a page only what is the item's is kept; the thumbnail gives way to it. An item whose
+    page cannot be had, or shows nothing of its own, keeps its thumbnail.
     """
     images = on_list.images
     of_item = _by_address(on_list)
@@ -78,7 +82,10 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
     entered = Entered(images, items=len(wanted))
     number = on_list.number + len(images)
     pages: list[ItemPage] = []
-    for opened, entry in _opened(wanted, on_list.source, fetcher, entered):
+    for done, (entry, opened) in enumerate(_opened(wanted, on_list.source, fetcher, entered), 1):
+        yield ItemPageRead(done, len(wanted))
+        if opened is None:
+            continue
         found = [_of(image, entry.item) for image in read(opened, number)]
         number += len(found)
         pages.append(ItemPage(opened.address, entry.thumbnails, tuple(found)))
@@ -86,8 +93,9 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
         gone_to = {entry.item.url for entry in wanted}
         witness = [entry for entry in of_item if entry.item.url not in gone_to][:1]
-        for opened, entry in _opened(witness, on_list.source, fetcher, Entered([])):
-            compared.append(ItemPage(opened.address, entry.thumbnails, tuple(read(opened, number))))
+        for entry, opened in _opened(witness, on_list.source, fetcher, Entered([])):
+            if opened is not None:
+                compared.append(ItemPage(opened.address, entry.thumbnails, tuple(read(opened, number))))
     others = strangers(compared, on_list.beside | {image.shown.url for image in images})
     replaced: dict[int, str] = {}
     for page in pages:
@@ -121,22 +129,23 @@ def _by_address(on_list: OnList) -> list[_Entry]:
     return list(found.values())
 
 
-def _opened(entries: list[_Entry], source: str, fetcher: Fetcher, entered: Entered) -> Iterator[tuple[Opened, _Entry]]:
-    """Yield the page of each item, as far as they can be had, in the order of the list."""
+def _opened(
+    entries: list[_Entry], source: str, fetcher: Fetcher, entered: Entered
+) -> Iterator[tuple[_Entry, Opened | None]]:
+    """Yield each item, in the order of the list, with its page; None if that cannot be had."""
     waiting = iter(entries)
     while batch := list(itertools.islice(waiting, _AT_A_TIME)):
         requests = [_request(entry) for entry in batch]
         replies = {reply.request.url: reply for reply in fetcher.fetch(requests) if isinstance(reply, Reply)}
         for request, entry in zip(requests, batch, strict=True):
-            if (reply := replies.get(request.url)) is None:
-                continue
-            try:
-                opened = opened_reply(brief(request.url), reply, MOST_OF_A_PART)
-            except PickCrateError as error:
-                entered.failures.append(SourceFailed(brief(request.url), error))
-                continue
-            if opened.kind is Kind.PAGE:
-                yield replace(opened, source=source), entry
+            opened = None
+            if (reply := replies.get(request.url)) is not None:
+                try:
+                    opened = opened_reply(brief(request.url), reply, MOST_OF_A_PART)
+                except PickCrateError as error:
+                    entered.failures.append(SourceFailed(brief(request.url), error))
+            is_page = opened is not None and opened.kind is Kind.PAGE
+            yield entry, replace(opened, source=source) if opened is not None and is_page else None
 
 
 def _request(entry: _Entry) -> Request:

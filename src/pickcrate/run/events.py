@@ -47,6 +47,14 @@ class NextPagesRead:
 
 
 @dataclass(frozen=True, slots=True)
+class ItemPageRead:
+    """The own page of one more item of a list came, or could not be had: how many are done, and of how many."""
+
+    done: int
+    of: int
+
+
+@dataclass(frozen=True, slots=True)
 class ItemPagesRead:
     """The own pages of a list's items were read: how many items, pages that came, and pictures of theirs."""
 
@@ -143,5 +151,5 @@ class Withdrawn:
     outcome: Outcome
 
 
-LookEvent = PageRead | ListOpened | NextPagesRead | ItemPagesRead | RowRefused | SourceFailed | Found
+LookEvent = PageRead | ListOpened | NextPagesRead | ItemPageRead | ItemPagesRead | RowRefused | SourceFailed | Found
 PackEvent = LookEvent | CrateOpened | Progress | Settled | Withdrawn | Moved | Archived

@@ -256,7 +256,7 @@ class _Looking:
             limit = self.order.items - listed.items
             asker = Asker(head.address, surveyed.trust)
             on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items)
-            entered = enter_items(on_list, limit, self.fetcher, partial(self._item_page, head.title))
+            entered = yield from enter_items(on_list, limit, self.fetcher, partial(self._item_page, head.title))
             listed.items += entered.items
             yield from entered.failures
             pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]

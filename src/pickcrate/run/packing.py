@@ -1,8 +1,6 @@
 """Pack: what look finds, fetched into a crate; or only the paths that it would get there."""
 
-from collections import deque
-from collections.abc import Iterator
-from typing import cast
+from collections.abc import Generator, Iterator
 
 from pickcrate.crate.archive import archive
 from pickcrate.crate.places import unwritable
@@ -22,9 +20,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
     disk included, what was fetched is written down and listed.
     """
     crate_name(into.name)  # what is wrong with it is said before anything is asked for
-    ahead = deque[PackEvent]()
-    first = _first_pick(found, ahead)
-    yield from _drained(ahead)
+    first = yield from _up_to_first_pick(found)
     if first is None:
         return
     root = crate_root(into, first.image, order)
@@ -49,9 +45,7 @@ def plan(
 ) -> Iterator[LookEvent | Planned]:
     """Yield ``found``, and after each pick the path that ``pack`` would give it. No picture is fetched."""
     crate_name(into.name)
-    ahead = deque[PackEvent]()
-    first = _first_pick(found, ahead)
-    yield from cast("deque[LookEvent]", ahead)
+    first = yield from _up_to_first_pick(found)
     if first is None:
         return
     root = crate_root(into, first.image, order)
@@ -67,19 +61,15 @@ def plan(
                 yield Planned(event.image, path, is_there=there, is_final=there or measures.type is not None)
 
 
-def _first_pick(found: Iterator[LookEvent], ahead: deque[PackEvent]) -> Found | None:
+def _up_to_first_pick(found: Iterator[LookEvent]) -> Generator[LookEvent, None, Found | None]:
+    """Yield what comes before the first picture that is picked, and return that; None if there is none."""
     for event in found:
         if isinstance(event, Found) and event.image.is_picked:
             return event
-        ahead.append(event)
+        yield event
     return None
 
 
 def _chain(first: Found, rest: Iterator[LookEvent]) -> Iterator[LookEvent]:
     yield first
     yield from rest
-
-
-def _drained(events: deque[PackEvent]) -> Iterator[PackEvent]:
-    while events:
-        yield events.popleft()
