@@ -9,15 +9,14 @@ from collections.abc import Iterable
 from itertools import takewhile
 
 from pickcrate.addresses import bare_stem, is_web, last_segment, split_extension
+from pickcrate.find.ranks import STAND_IN, rank
 from pickcrate.values import Image, Reference, Role
 
 _FEW = 3
 """Clusters that may share a version without being named alike."""
 
 _SHORTEST_NAME = 6
-_STAND_IN = -2
 _ON_THE_PAGE = frozenset(("img", "picture", "css", "background"))
-_NOT_ON_SCREEN = frozenset(("meta", "data", "script"))
 
 
 class _Sets:
@@ -113,7 +112,7 @@ def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None
     showing: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         for reference in cluster:
-            if reference.role in {Role.SIZE, Role.LAZY} and reference.rank > _STAND_IN:
+            if reference.role in {Role.SIZE, Role.LAZY} and reference.rank > STAND_IN:
                 named[reference.url].append(index)
             elif reference.role is Role.LINK:
                 linked[reference.url].append(index)
@@ -121,7 +120,8 @@ def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None
                 showing[reference.url].append(index)
     for address, naming in named.items():
         indexes = naming + showing.get(address, [])
-        _join(indexes if len(indexes) <= _FEW else _alike_among(indexes, address, members), sets)
+        is_of_one = len(indexes) <= _FEW and not _is_stand_in(address)
+        _join(indexes if is_of_one else _alike_among(indexes, address, members), sets)
     for address, indexes in linked.items():
         _join(_alike_among(indexes, address, members), sets)
 
@@ -138,6 +138,11 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
             alike = set(named_so.get(bare_stem(cluster[0].url), ()))
             if len(alike) == 1 and len(bare_stem(cluster[0].url)) >= _SHORTEST_NAME:
                 sets.join(index, alike.pop())
+
+
+def _is_stand_in(address: str) -> bool:
+    """Tell whether a file is called what placeholders are called: each of several pictures may show it meanwhile."""
+    return rank(split_extension(last_segment(address))[0]) == STAND_IN
 
 
 def _alike_among(indexes: list[int], address: str, members: list[list[Reference]]) -> list[int]:
@@ -167,5 +172,5 @@ def _shown(references: list[Reference]) -> Reference:
     before the same picture elsewhere: its words are those that are meant.
     """
     shown = [reference for reference in references if reference.role is Role.SHOWN]
-    on_screen = [reference for reference in shown if reference.found_in not in _NOT_ON_SCREEN] or shown or references
+    on_screen = [reference for reference in shown if reference.is_on_page] or shown or references
     return next((reference for reference in on_screen if not reference.is_outside), on_screen[0])

@@ -209,6 +209,11 @@ class Reference:
     is_framed: bool = False
     """it stands in the page's frame (header, footer, navigation), which is the same all over a site"""
 
+    @property
+    def is_on_page(self) -> bool:
+        """Whether the page itself has it, and not what it says to programs: metadata, a data block, a script."""
+        return self.found_in not in _SAID_TO_PROGRAMS
+
     def standing(self, item: Item, words: Words, *, is_framed: bool) -> "Reference":
         """Return the same with what the page around it says."""
         # Not by dataclasses.replace, which takes longer than all else about a reference.
@@ -217,6 +222,7 @@ class Reference:
         return Reference(*known.values())
 
 
+_SAID_TO_PROGRAMS = frozenset(("meta", "data", "script"))
 _REFERENCE_FIELDS = tuple(known.name for known in fields(Reference))
 _reference_values = attrgetter(*_REFERENCE_FIELDS)
 

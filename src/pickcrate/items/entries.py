@@ -1,5 +1,8 @@
-"""The entries of a list that shows no pictures of them: titles that lead to pages of their own."""
+"""The entries of a list, whether it shows pictures of them or not: titles that lead to pages of their own."""
 
+import re
+import unicodedata
+from dataclasses import dataclass
 from itertools import islice
 
 from pickcrate.addresses import is_other_page, site, without_fragment
@@ -7,73 +10,122 @@ from pickcrate.find.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import NEXT_PAGES, says_nothing
+from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, says_nothing
+from pickcrate.items.likes import Shape
+from pickcrate.items.lines import lines_of
 from pickcrate.values import Page
 
 _MOST_LINKS = 5_000
-_LEAST = 2
 _LONGEST_TITLE = 200
 _STEPS = 3
 _MOST_AROUND = 50
 _PARTS = frozenset(("li", "tr", "article", "dt", "dd", "section", "figure", "p", "div"))
 _BESIDE = frozenset(
-    "tag tags category categories archive archives meta byline author date comments breadcrumb breadcrumbs sidebar "
-    "widget toc related share footer".split()
+    "tag tags category categories meta metas byline author authors date comment comments breadcrumb breadcrumbs "
+    "sidebar widget toc related share footer pagination pager".split()
 )
+_BOXES = frozenset("list item items link links wrap wrapper container inner box area group cloud content".split())
+_WORDS = re.compile(r"[a-z]+")
+_SIGNS = frozenset(("So", "Sk", "Mn", "Cf", "Zs"))
+"""categories of characters (Unicode Standard, 4.5): pictographs and what varies and joins them, and spaces"""
 
-Kind = tuple[bool, tuple[tuple[str, ...], ...]]
-"""whether a link is a heading's, and the shapes of the elements around it"""
+
+@dataclass(frozen=True, slots=True)
+class _Kind:
+    """What links of one list have in common."""
+
+    is_title: bool
+    """whether they stand in headings, or in what is called a title"""
+    shapes: tuple[Shape, ...]
+    """of the link, and of the heading or the elements around it"""
 
 
 def entries(page: Page) -> list[Item]:
     """Return the entries of the list that a page is, in its order; none if it is no list.
 
-    They are the links of one kind that lead to other pages of the site: those in headings before others, then those
-    of which there are most. What stands in the page's frame, tags, dates and pagers are no entries.
+    They are the links of one kind that lead to other pages of the site: those that are titles before others, then
+    those of which there are most; a title may be the only one, on the last page of a list. What stands in the page's
+    frame, tags, dates and pagers are no entries.
     """
     ground = Ground(page, ())
     forms = Forms(ground)
-    kinds: dict[Kind, dict[str, str]] = {}
+    kinds: dict[_Kind, dict[str, str]] = {}
     for number in ground.selected("a[href]")[:_MOST_LINKS]:
         if (found := _entry(ground, forms, number)) is not None:
             kind, url, title = found
             kinds.setdefault(kind, {}).setdefault(url, title)
-    lists = [(kind, links) for kind, links in kinds.items() if len(links) >= _LEAST]
+    lists = [(kind, links) for kind, links in kinds.items() if kind.is_title or len(links) > 1]
     if not lists:
         return []
-    (is_heading, _), links = max(lists, key=lambda entry: (entry[0][0], len(entry[1])))
-    named_by = NamedBy.HEADING if is_heading else NamedBy.LINK
+    kind, links = max(lists, key=lambda entry: (len(entry[1]) > 1, entry[0].is_title, len(entry[1])))
+    named_by = NamedBy.HEADING if kind.is_title else NamedBy.LINK
     return [
         Item(title, url, (), ItemForm.ENTRY, named_by, place, like=len(links))
         for place, (url, title) in enumerate(links.items(), 1)
     ]
 
 
-def _entry(ground: Ground, forms: Forms, number: int) -> tuple[Kind, str, str] | None:
+def _entry(ground: Ground, forms: Forms, number: int) -> tuple[_Kind, str, str] | None:
     """Return of what kind a link is, where it leads and what it says, if that may be an entry."""
     page = ground.page
     url = page.resolve(ground.attribute(number, "href"))
     if url is None or site(url) != site(page.address) or not is_other_page(url, page.address):
         return None
-    heading = next(iter(ground.within(number, HEADING_SELECTOR)), number)
-    title = ground.text(heading)
+    around = list(islice(ground.above(number), _STEPS + 1))
+    heading = _heading(ground, number, around)
+    title = _title(ground, number if heading is None else max(number, heading))
     is_title = len(title) <= _LONGEST_TITLE and not says_nothing(title) and title.casefold() not in NEXT_PAGES
     if not is_title or forms.chain(number)[1] or _is_beside(ground, number):
         return None
-    around = list(islice(ground.above(number), _STEPS + 1))
-    is_heading = heading != number or any(ground.tags[outer] in HEADINGS for outer in around)
-    if not is_heading and not _PARTS.intersection(ground.tags[outer] for outer in around):
+    if heading is None and not _PARTS.intersection(ground.tags[outer] for outer in around):
         return None
-    return (is_heading, tuple(forms.likes.shape(outer) for outer in around)), without_fragment(url), title
+    alike = around if heading is None else [number, heading]
+    shapes = tuple(_plain(forms.likes.shape(outer)) for outer in alike)
+    return _Kind(heading is not None, shapes), without_fragment(url), title
+
+
+def _heading(ground: Ground, number: int, around: list[int]) -> int | None:
+    """Return the heading in a link, or the one that it stands in: marked up as one, or called a title."""
+    inner = next(iter(ground.within(number, HEADING_SELECTOR)), None)
+    if inner is not None:
+        return inner
+    marked = next((outer for outer in around if ground.tags[outer] in HEADINGS), None)
+    if marked is not None:
+        return marked
+    return next((outer for outer in around if class_kind(ground.attribute(outer, "class")) is ClassKind.TITLE), None)
+
+
+def _title(ground: Ground, number: int) -> str:
+    """Return what a link or a heading says, without dates and signs before it."""
+    lines = lines_of((ground.nodes[number],), "")[0]
+    said = [line for line in lines if not line.is_time and not line.is_control]
+    titled = [line.text for line in said if line.is_titled and not says_nothing(line.text)]
+    text = titled[0] if titled else " ".join(line.text for line in said)
+    return _without_signs(text)
+
+
+def _without_signs(text: str) -> str:
+    """Return a title without the pictographs that it begins with: a folder, a pin."""
+    start = next((at for at, character in enumerate(text) if unicodedata.category(character) not in _SIGNS), 0)
+    return text[start:]
+
+
+def _plain(shape: Shape) -> Shape:
+    """Return a shape without an ``id``, which is of one entry alone."""
+    return shape[:1] if len(shape) > 1 and shape[1].startswith("#") else shape
 
 
 def _is_beside(ground: Ground, number: int) -> bool:
     """Tell whether a link is beside the matter of its entry, by what the elements around it are called."""
     for outer in islice(ground.above(number), _STEPS):
         attributes = ground.attributes(outer)
-        names = (
-            f"{attributes.get('class') or ''} {attributes.get('rel') or ''}".lower().replace("-", " ").replace("_", " ")
-        )
-        if not _BESIDE.isdisjoint(names[:400].split()):
+        names = f"{attributes.get('class') or ''} {attributes.get('rel') or ''}".lower()[:400]
+        if any(map(_says_beside, names.split())):
             return True
     return any(ground.tags[outer] in {"aside", "time"} for outer in islice(ground.above(number), _MOST_AROUND))
+
+
+def _says_beside(name: str) -> bool:
+    """Tell whether a class or a relation says so, by its last word that is not only a box's: ``post-tag-list``."""
+    words = [word for word in _WORDS.findall(name) if word not in _BOXES]
+    return bool(words) and words[-1] in _BESIDE

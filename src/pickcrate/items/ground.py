@@ -10,7 +10,6 @@ from pickcrate.find.tree import Tree
 from pickcrate.find.words import MOST_NODES, UNREAD
 from pickcrate.values import Page, Reference, Role
 
-_OFF_SCREEN = frozenset(("meta", "data", "script"))
 _EFFORT, _EFFORT_A_NODE = 20_000, 12
 LABELLED = (
     ".label, .key, .term, .field-label, .field-name, .attr-label, .spec-label, .spec-name, .meta-label, .info-label"
@@ -64,7 +63,7 @@ class Ground(Tree):
                 number,
                 cluster,
                 reference.words.alt or reference.words.title,
-                reference.found_in not in _OFF_SCREEN,
+                reference.is_on_page,
                 addresses[cluster],
             )
             for cluster, (reference, number) in shown.items()

@@ -22,7 +22,10 @@ def _phrases() -> dict[str, tuple[str, ...]]:
 
 
 _PHRASES = _phrases()
-NEXT_PAGES = frozenset(_PHRASES["next_pages"])
+NEXT = frozenset(_PHRASES["next"])
+"""what the link to the next page of a list says, or that to the next text"""
+
+NEXT_PAGES = NEXT.union(_PHRASES["next_pages"])
 """what the link to the next page of a list says"""
 
 NAMING = frozenset(_PHRASES["names"])

@@ -5,18 +5,20 @@ HTML standard, 4.6.7.16 (link type ``next``); RFC 8288 (the ``Link`` field); WAI
 
 import re
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.find.words import text_of
-from pickcrate.items.junk import NEXT_PAGES
-from pickcrate.numerals import whole
+from pickcrate.items.counting import Place, place_of
+from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.values import Page, fold
 
 _MOST_LINKS = 5_000
 _MOST_NUMBERS = 300
 _CLIMB = 4
+_SECOND = 2
 _LONGEST_LABEL = 40
 _EDGES = " \u00a0.,:;…()[]|"
 _ARROWS = "›»→▶⟩❯>▸≫⇒➔➜"
@@ -24,49 +26,59 @@ _BACKWARD_ARROWS = "‹«←◀⟨❮<◂≪⇐"
 """before the words that lead to older entries"""
 _SIGN = re.compile(rf"[{_ARROWS}]{{1,2}}")
 _CALENDAR = re.compile(r"(?:^|[-_ ])(?:calendar|calendrier|kalender|datepicker|month|cal)(?:$|[-_ ])", re.IGNORECASE)
-_DISABLED = re.compile(r"(?:^|[-_ ])(?:disabled|inactive)(?:$|[-_ ])", re.IGNORECASE)
+_OFF = frozenset("disabled is-disabled inactive is-inactive invisible is-invisible hidden is-hidden d-none".split())
 _CURRENT = re.compile(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
-# The one number of an address that counts pages, or the entries before one.
-_COUNTER = re.compile(
-    r"(?:[?&](?:page|p|pg|paged|pagenum|page_no|pageno|start|offset|from|seite|pagina|pag|b_start(?::int)?)=|/(?:page|p|seite|pagina|pag)[/-]?|"
-    r"[-_](?:page|p|seite)?)(\d{1,6})(?=$|[/&#.])",
-    re.IGNORECASE,
-)  # fmt: skip
+_OF_HOW_MANY = re.compile(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
+"""the number of a page and of all pages: "1 / 4", "2 of 9" """
 
 
-def next_page(page: Page) -> str:
+@dataclass(frozen=True, slots=True)
+class _Lead:
+    """A link that may lead on, as written; whether it speaks of pages or entries, and not of the next thing."""
+
+    raw: str
+    is_of_pages: bool
+
+
+def next_page(page: Page, *, is_list: bool = True) -> str:
     """Return the address of the page with which the list on ``page`` goes on; empty if it does not.
 
-    Never that of another site, of this page, of a picture, nor what a calendar leads to.
+    One whose address counts on from that of this page comes before others. Those must speak of pages where this
+    one's address counts already, and unless the page ``is_list`` for sure: next to a text is another text. Never
+    that of another site, of this page, of a picture, nor what a calendar leads to.
     """
-    seen: set[str] = set()
-    for raw in _leads(page):
-        url = page.resolve(raw)
-        if url is None or raw.startswith("#") or url in seen:
+    own = place_of(page.address), place_of(page.address, plain=True)
+    other = ""
+    for lead in _leads(page, own[0]):
+        url = page.resolve(lead.raw)
+        if url is None or lead.raw.startswith("#"):
             continue
-        seen.add(url)
-        if site(url) == site(page.address) and is_other_page(url, page.address):
+        if site(url) != site(page.address) or not is_other_page(url, page.address):
+            continue
+        if own[0].goes_on_at(place_of(url)) or own[1].goes_on_at(place_of(url, plain=True)):
             return without_fragment(url)
-    return ""
+        if not other and (lead.is_of_pages or (is_list and own[0].number is None)):
+            other = without_fragment(url)
+    return other
 
 
-def _leads(page: Page) -> Iterator[str]:
-    """Yield addresses, as written, the best first."""
+def _leads(page: Page, own: Place) -> Iterator[_Lead]:
+    """Yield what may lead on, the best first."""
     links = [link for link in page.tree.css("a[href]")[:_MOST_LINKS] if _is_open(link)]
-    yield from _by_relation(page, links)
+    yield from (_Lead(raw, is_of_pages=False) for raw in _by_relation(page, links))
     labelled = [(link, _label(link)) for link in links]
-    yield from (
-        _href(link)
-        for link, label in labelled
-        if label.strip(_EDGES + _ARROWS + _BACKWARD_ARROWS).casefold() in NEXT_PAGES
-    )
+    for link, label in labelled:
+        if (word := label.strip(_EDGES + _ARROWS + _BACKWARD_ARROWS).casefold()) in NEXT_PAGES:
+            yield _Lead(_href(link), is_of_pages=word not in NEXT)
     numbered = [
         (link, int(label)) for link, label in labelled if label.isascii() and label.isdecimal() and len(label) < 7
     ]
-    yield from _after_current(numbered[:_MOST_NUMBERS])
+    yield from (_Lead(raw, is_of_pages=True) for raw in _after_current(numbered[:_MOST_NUMBERS]))
     known: dict[int, bool] = {}
-    yield from (_href(link) for link, label in labelled if _SIGN.fullmatch(label) and _has_numbers_beside(link, known))
-    yield from _counted_on(page, links)
+    for link, label in labelled:
+        if _SIGN.fullmatch(label) and _has_numbers_beside(link, known):
+            yield _Lead(_href(link), is_of_pages=True)
+    yield from (_Lead(raw, is_of_pages=True) for raw in _counted_on(page, own, links))
 
 
 def _by_relation(page: Page, links: list[LexborNode]) -> Iterator[str]:
@@ -93,16 +105,17 @@ def _label(link: LexborNode) -> str:
 
 
 def _is_open(link: LexborNode) -> bool:
-    """Tell whether a link can be followed: it is not disabled, and in no calendar."""
+    """Tell whether a link can be followed: it is neither disabled nor hidden, and in no calendar."""
     node: LexborNode | None = link
-    for _ in range(_CLIMB + 2):
+    for step in range(_CLIMB + 2):
         if node is None or not node.is_element_node:
             return True
         attributes = node.attributes
         names = f"{attributes.get('class') or ''} {attributes.get('id') or ''}"[:300]
         if _CALENDAR.search(names) or node.tag == "time":
             return False
-        if node.mem_id == link.mem_id and (attributes.get("aria-disabled") == "true" or _DISABLED.search(names)):
+        is_off = attributes.get("aria-disabled") == "true" or not _OFF.isdisjoint(names.lower().split())
+        if is_off and step <= 1:  # the link, or the entry that it is
             return False
         node = node.parent
     return True
@@ -157,44 +170,25 @@ def _has_numbers_beside(link: LexborNode, known: dict[int, bool]) -> bool:
 
 
 def _holds_numbers(container: LexborNode) -> bool:
-    """Tell whether an element holds at least two numbers."""
+    """Tell whether an element holds at least two numbers, or one that is said to be of another."""
     nodes = container.css("a[href], span, li")[:_MOST_NUMBERS]
-    return sum(text_of(node).strip(_EDGES).isdecimal() for node in nodes) > 1
+    said = [text_of(node).strip(_EDGES) for node in nodes]
+    if sum(map(str.isdecimal, said)) > 1:
+        return True
+    return any(len(text) <= _LONGEST_LABEL and _OF_HOW_MANY.search(text) is not None for text in said)
 
 
-def _counted_on(page: Page, links: list[LexborNode]) -> Iterator[str]:
+def _counted_on(page: Page, own: Place, links: list[LexborNode]) -> Iterator[str]:
     """Yield the link whose address is this page's but for the number that counts pages, the next higher one."""
-    own = _counted(page.address)
     higher: dict[int, str] = {}
     for link in links:
         url = page.resolve(_href(link))
-        counted = _counted(url) if url is not None else None
-        if counted is None:
+        if url is None:
             continue
-        rest, number = counted
-        is_next = (
-            rest == own[0] and number > own[1]
-            if own is not None
-            else number == _SECOND and _is_first(page.address, rest)
-        )
-        if is_next:
-            higher.setdefault(number, _href(link))
+        place = place_of(url)
+        if place.number is None or not own.goes_on_at(place):
+            continue
+        if place.number > own.number if own.number is not None else place.number == _SECOND:
+            higher.setdefault(place.number, _href(link))
     if higher:
         yield higher[min(higher)]
-
-
-_SECOND = 2
-
-
-def _counted(address: str) -> tuple[str, int] | None:
-    """Return an address without the number that counts pages, and that number; None if it has none, or several."""
-    found = list(_COUNTER.finditer(address))
-    if len(found) != 1:
-        return None
-    start, end = found[0].span(1)
-    return address[:start] + address[end:], whole(found[0][1]) or 0
-
-
-def _is_first(address: str, rest: str) -> bool:
-    """Tell whether an address is that of the first page, which does not count itself."""
-    return rest.startswith(without_fragment(address).rstrip("/"))

@@ -54,6 +54,8 @@ class OnList:
     """of the first of its images"""
     beside: set[str]
     """what items of its earlier pages had beside them; it grows"""
+    gone_to: set[str]
+    """the own pages of items of its earlier pages; it grows"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +65,11 @@ class _Entry:
     item: Item
     asker: Asker
     thumbnails: tuple[Image, ...] = ()
+
+    @property
+    def address(self) -> str:
+        """Of its own page, which is read once, whatever part of it a link leads to."""
+        return without_fragment(self.item.url)
 
     @property
     def is_wanted(self) -> bool:
@@ -78,7 +85,8 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
     """
     images = on_list.images
     of_item = _by_address(on_list)
-    wanted = [entry for entry in of_item if entry.is_wanted][:limit]
+    wanted = [entry for entry in of_item if entry.is_wanted and entry.address not in on_list.gone_to][:limit]
+    on_list.gone_to.update(entry.address for entry in wanted)
     entered = Entered(images, items=len(wanted))
     number = on_list.number + len(images)
     pages: list[ItemPage] = []
@@ -91,8 +99,7 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
         pages.append(ItemPage(opened.address, entry.thumbnails, tuple(found)))
     compared = list(pages)
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
-        gone_to = {entry.item.url for entry in wanted}
-        witness = [entry for entry in of_item if entry.item.url not in gone_to][:1]
+        witness = [entry for entry in of_item if entry is not wanted[0]][:1]
         for entry, opened in _opened(witness, on_list.source, fetcher, Entered([])):
             if opened is not None:
                 compared.append(ItemPage(opened.address, entry.thumbnails, tuple(read(opened, number))))
@@ -150,7 +157,7 @@ def _opened(
 
 def _request(entry: _Entry) -> Request:
     return Request(
-        without_fragment(entry.item.url),
+        entry.address,
         accept=PAGE_ACCEPT,
         referer=entry.asker.page,
         trust=entry.asker.trust,

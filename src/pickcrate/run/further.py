@@ -22,8 +22,8 @@ class Known:
     addresses: set[str] = field(default_factory=set)
     beside_items: set[str] = field(default_factory=set)
     """what the pages of its items show that is no item's"""
-    items: int = 0
-    """how many items were gone to"""
+    items: set[str] = field(default_factory=set)
+    """the own pages of the items that were gone to"""
 
 
 @dataclass(frozen=True, slots=True)

@@ -252,12 +252,11 @@ class _Looking:
         pages = [self._images(head, surveyed, number, listed)]
         entered = None
         listed = listed if listed is not None else Known()
-        if self.order.items > listed.items and not is_record:
-            limit = self.order.items - listed.items
+        if self.order.items > len(listed.items) and not is_record:
+            limit = self.order.items - len(listed.items)
             asker = Asker(head.address, surveyed.trust)
-            on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items)
+            on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items, listed.items)
             entered = yield from enter_items(on_list, limit, self.fetcher, partial(self._item_page, head.title))
-            listed.items += entered.items
             yield from entered.failures
             pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
         if self.order.full is not False and not is_record:
@@ -370,16 +369,16 @@ class _Looking:
             page = saved(page, partial(self.brought.holds, trust=opened.trust))
         order = self.order
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
-        if order.items:
+        if order.items or order.next_pages:
             surveyed.entries = entries(page)
-        if order.next_pages and _is_listing(surveyed.references):
-            surveyed.next_page = next_page(page)
+        if order.next_pages and ((is_list := _is_listing(surveyed.references)) or surveyed.entries):
+            surveyed.next_page = next_page(page, is_list=is_list)
         return page, surveyed
 
 
 def _is_listing(references: list[Reference]) -> bool:
     """Tell whether a page shows several things: what comes after a page about one thing is another page's business."""
-    shown = [r for r in references if r.role is Role.SHOWN and not r.is_framed and r.found_in not in {"meta", "data"}]
+    shown = [r for r in references if r.role is Role.SHOWN and not r.is_framed and r.is_on_page]
     items = {r.item.title for r in shown if r.item.form is not ItemForm.PAGE}
     return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
 

@@ -84,7 +84,7 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
     for image in images:
         for reference in image.references:
             if reference.role is Role.SHOWN:
-                places[image.url] += 1
+                places[image.url] += reference.is_on_page
                 if reference.item is not NO_ITEM:
                     items[image.url].add(reference.item)
         of_item[image.item].add(_sides(image))

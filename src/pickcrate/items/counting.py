@@ -1,0 +1,57 @@
+"""Addresses of the pages of one list: alike but for a number, which counts the pages or the entries before one."""
+
+import re
+from dataclasses import dataclass
+from urllib.parse import urlsplit
+
+from pickcrate.numerals import whole
+
+_PARAMETER = re.compile(
+    r"(?:page|p|pg|paged|pagenum|page_no|pageno|page_number|start|offset|from|skip|seite|pagina|pag|side|strona|sida|"
+    r"b_start(?::int)?)=(\d{1,6})",
+    re.IGNORECASE,
+)
+_IN_PATH = re.compile(
+    r"(?:/(?:page|p|pg|seite|pagina|pag|side|strona)[/-]?|[-_](?:page|p|seite)?)(\d{1,6})(?=/?$|\.\w{1,5}$)|"
+    r"(?<=[a-z])(\d{1,4})(?=\.(?:x?html?|php|aspx?|jsp)$)",
+    re.IGNORECASE,
+)
+_PLAIN = re.compile(r"(?<![/-]\d{4})/([1-9]\d{0,2})(?=/?$)")
+"""a number alone, that is no month's: only where a link says that it leads on"""
+_ENTRANCE = re.compile(r"(?:/(?:index|default|home))?(?:\.(?:x?html?|php|aspx?|jsp))?/?$", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where an address stands in a list: its number, and what it has in common with the list's other addresses."""
+
+    host: str
+    path: str
+    query: frozenset[str]
+    number: int | None = None
+    """None if it has none, or several that might count"""
+
+    def goes_on_at(self, other: "Place") -> bool:
+        """Tell whether another address is of a numbered page of the list that this one is a page of."""
+        same = (other.host, other.path) == (self.host, self.path) and self.query <= other.query
+        return same and other.number is not None and other.number != self.number
+
+
+def place_of(address: str, *, plain: bool = False) -> Place:
+    """Return where an address stands in a list; with ``plain``, a number alone in its path counts as well."""
+    parts = urlsplit(address)
+    numbers: list[str] = []
+    query: list[str] = []
+    for parameter in filter(None, parts.query.split("&")):
+        if (match := _PARAMETER.fullmatch(parameter)) is not None:
+            numbers.append(match[1])
+        else:
+            query.append(parameter)
+    path = parts.path
+    if (found := _IN_PATH.search(path) or (_PLAIN.search(path) if plain else None)) is not None:
+        numbers += filter(None, found.groups())
+        path = path[: found.start()] + path[found.end() :]
+    number = whole(numbers[0]) if len(numbers) == 1 else None
+    if len(numbers) > 1:  # which of them counts cannot be told
+        path, query = parts.path, parts.query.split("&")
+    return Place(parts.netloc, _ENTRANCE.sub("", path), frozenset(query), number)
