@@ -22,7 +22,7 @@ def image(number: int, name: str, item: Item = DELTA, *, furniture: str = "", is
 
 def test_what_of_an_items_page_is_the_items() -> None:
     delta = ItemPage(
-        f"{ROOT}delta#top",
+        frozenset((f"{ROOT}delta", f"{ROOT}delta/")),
         (image(1, "t/delta-150x150.jpg"),),
         (
             image(10, "delta.jpg"),
@@ -35,7 +35,7 @@ def test_what_of_an_items_page_is_the_items() -> None:
         ),
     )
     foil = ItemPage(
-        f"{ROOT}foil",
+        frozenset((f"{ROOT}foil",)),
         (image(2, "t/foil-150x150.jpg", FOIL),),
         (image(20, "foil.jpg", FOIL), image(21, "banner.jpg", FOIL), image(22, "t/delta-150x150.jpg", DELTA)),
     )
@@ -128,6 +128,17 @@ LISTS = [
     # cards that are one link each
     ("<div><a href=/c/1><h3>Sled</h3><p>Low</p></a></div><div><a href=/c/2><h3>Foil</h3><p>High</p></a></div>",
      [("Sled", "c/1"), ("Foil", "c/2")]),
+    # classes that speak of what the page is, an id for each heading, a date before the title, a sign on it
+    ("".join(f"<article class=archive-article><header class=archive-article-header><time><a href=/{n}>May 3</a></time>"
+             f"<h2 id={n} class=archive-title><a href=/{n}>📂 Kite {n}</a></h2></header></article>" for n in "ab"),
+     [("Kite a", "a"), ("Kite b", "b")]),
+    ("<ul>" + "".join(f"<li><a href=/{n}><time>05-03</time><div class=entry-title>Kite {n}</div></a>" for n in "ab") + "</ul>",
+     [("Kite a", "a"), ("Kite b", "b")]),
+    ("<ul><li><a href=/a>May 3 - Kite a</a><li><a href=/b>Kite b (2025-05-03)</a></ul>", [("Kite a", "a"), ("Kite b", "b")]),
+    # titles that are called so; some in parts of another shape; one alone
+    ("<div class=card><p class='title big'><a href=/a>Kite a</a></p></div><div><p class=title><a href=/b>Kite b</a></p></div>",
+     [("Kite a", "a"), ("Kite b", "b")]),
+    ("<h2><a href=/a>Kite a</a></h2><p><a href=/tag/x>x</a>", [("Kite a", "a")]),
     # no list: a text with links, links away from the site, pictures
     ("<p>We flew <a href=/x>the delta</a> and came home.</p>", []),
     ("<ul><li><a href=https://else.example/1>One</a><li><a href=https://else.example/2>Two</a><li><a href=a.jpg>Pic</a></ul>", []),
@@ -152,3 +163,17 @@ def test_an_index_without_pictures(run: Program, web: Server) -> None:
     rows = run(*line).rows
     assert [(row["item"], row["url"].rpartition("/")[2]) for row in rows] == [
         ("Note a", "a1.png"), ("Note a", "a2.png"), ("Note b", "b1.png"), ("Note b", "b2.png")]  # fmt: skip
+
+
+def test_an_index_goes_on_and_its_items_are_gone_to_once(run: Program, web: Server) -> None:
+    post = "<article><h2><a href=/{0}>Note {0}</a></h2><p>Wind.</p></article>"
+    (web.www / "index.html").write_text(post.format("a") + post.format("b") + "<a href=/index2.html>Older posts</a>")
+    (web.www / "index2.html").write_text(post.format("b") + post.format("c"))
+    for n in "abc":  # the server answers /a with a redirect to /a/
+        (web.www / n).mkdir()
+        (web.www / n / "index.html").write_text(f"<h1><a href=/{n}>Note {n}</a></h1><img src=1.png>")
+    line = ("look", f"{web.address}/index.html", "--items", "all", "--next-pages", "3", "--as-shown", "--no-robots")
+    done = run(*line, "--format", "jsonl")
+    assert [(row["item"], row["url"].removeprefix(web.address)) for row in done.rows] == [
+        ("Note a", "/a/1.png"), ("Note b", "/b/1.png"), ("Note c", "/c/1.png")]  # fmt: skip
+    assert "2 pages of the list: it ends there" in done.err

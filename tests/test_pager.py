@@ -49,13 +49,35 @@ NEXT: list[tuple[str, str, str]] = [
     ("/list?start=20", "<a href=/list?start=0>a</a><a href=/list?start=40>b</a><a href=/list?start=60>c</a>", "/list?start=40"),
     ("/blog", "<a href=/blog/page/2/>archive</a><a href=/blog/page/3/>archive</a>", "/blog/page/2/"),
     ("/list?page=2", "<a href=/other?page=3>a</a><a href=/list?page=1>b</a>", ""),
+    ("/index.html", "<a href=index2.html>a</a><a href=index4.html>b</a>", "/index2.html"),
+    ("/2026/10", "<a href=/2026/11>a</a><a href=/2026/9>b</a>", ""),
+    # an address that counts on comes before others; what is next to the last page is no page of the list
+    ("/notes/", "<link rel=next href=/notes/reds/><b>1</b> <a href=/notes/page/2/>2</a>", "/notes/page/2/"),
+    ("/notes/page/4/", "<link rel=next href=/notes/reds/><a href=/notes/page/3/>3</a> <b>4</b>", ""),
+    # an arrow beside what says which page of how many it is; a link that is there and not shown
+    ("/kites", "<ul><li>Page 1 / 4<li><a href=/b>⟩</a><li><a href=/d>⟫</a></ul>", "/b"),
+    ("/kites", "<div class=is-invisible><a href=/page/5/>Next</a></div>", ""),
 ]  # fmt: skip
+
+OF_A_TEXT: list[tuple[str, str]] = [
+    ("<a rel=next href=/calm>The calm</a><a href=/calm>Next »</a>", ""),
+    ("<a href=/older>Older posts</a>", "/older"),
+    ("<a rel=next href=/storm?page=2>on</a>", "/storm?page=2"),
+    ("<p>Pages: <b>1</b> <a href=/storm/2>2</a></p>", "/storm/2"),
+]
+"""what may be a text, or a list of titles: what leads on must speak of pages"""
 
 
 @pytest.mark.parametrize(("address", "markup", "expected"), NEXT)
 def test_where_a_list_goes_on(address: str, markup: str, expected: str) -> None:
     page = read_document(f"<!doctype html>{markup}".encode(), source="x", address=ROOT + address)
     assert next_page(page) == (ROOT + expected if expected else "")
+
+
+@pytest.mark.parametrize(("markup", "expected"), OF_A_TEXT)
+def test_what_is_next_to_a_text_is_another_text(markup: str, expected: str) -> None:
+    page = read_document(f"<!doctype html>{markup}".encode(), source="x", address=f"{ROOT}/storm")
+    assert next_page(page, is_list=False) == (ROOT + expected if expected else "")
 
 
 def test_a_link_field() -> None:
@@ -97,10 +119,10 @@ def test_lists_that_never_end_or_break_off(run: Program, museum: str, web: Serve
     (web.www / "p2.html").write_text(items.format(2, "p1.html"))
     done = run("look", f"{web.address}/p1.html", "--next-pages", "9", "--no-robots")
     assert "2 pages of the list: it ends there" in done.out  # it leads back to the first
-    (web.www / "p2.html").write_text(items.format(2, "gone.html"))
+    (web.www / "p2.html").write_text(items.format(2, "p4.html"))
     done = run("look", f"{web.address}/p1.html", "--next-pages", "9", "--no-robots", "--fresh")
     assert (done.code, "4 pictures on 2 pages" in done.out) == (1, True)
-    assert "gone.html: the server answered 404" in done.err
+    assert "p4.html: the server answered 404" in done.err
     assert "the next one could not be read" in done.out
     # The part that was asked for is not on the second page: what was found stays.
     (web.www / "p2.html").write_text(items.format(2, "p3.html").replace("Reds", "Blues"))

@@ -13,7 +13,8 @@ from pickcrate.values import Image
 class ItemPage:
     """The own page of an item, with what the list showed of the item, and the pictures of the page."""
 
-    address: str
+    addresses: frozenset[str]
+    """where the list says that it is, and where it was found"""
     thumbnails: tuple[Image, ...]
     images: tuple[Image, ...]
 
@@ -26,7 +27,7 @@ def strangers(pages: Sequence[ItemPage], on_list: Container[str]) -> dict[int, s
     showed of the item, in whatever size, is.
     """
     alone = [(page, image) for page in pages for image in page.images if not _of_another(image, page)]
-    often = Counter(address for address, _ in {(image.shown.url, page.address) for page, image in alone})
+    often = Counter(address for address, _ in {(image.shown.url, page.addresses) for page, image in alone})
     found: dict[int, str] = {}
     for page in pages:
         kin = {bare_stem(thumbnail.shown.url) for thumbnail in page.thumbnails}
@@ -53,6 +54,6 @@ def _why_not(image: Image, page: ItemPage, kin: set[str], pages: int, on_list: C
 def _of_another(image: Image, page: ItemPage) -> str:
     """Return what a picture is of, if that is a thing with a page of its own that is not this one."""
     item = image.item
-    if not item.url or item.form is ItemForm.PAGE or without_fragment(item.url) == without_fragment(page.address):
+    if not item.url or item.form is ItemForm.PAGE or without_fragment(item.url) in page.addresses:
         return ""
     return item.title or item.url

@@ -10,7 +10,7 @@ from pickcrate.find.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, says_nothing
+from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, is_date, says_nothing
 from pickcrate.items.likes import Shape
 from pickcrate.items.lines import lines_of
 from pickcrate.values import Page
@@ -26,6 +26,7 @@ _BESIDE = frozenset(
 )
 _BOXES = frozenset("list item items link links wrap wrapper container inner box area group cloud content".split())
 _WORDS = re.compile(r"[a-z]+")
+_BESIDE_DATES = (" - ", " – ", " — ", " · ", " | ", ": ", ", ", " (")
 _SIGNS = frozenset(("So", "Sk", "Mn", "Cf", "Zs"))
 """categories of characters (Unicode Standard, 4.5): pictographs and what varies and joins them, and spaces"""
 
@@ -101,13 +102,25 @@ def _title(ground: Ground, number: int) -> str:
     said = [line for line in lines if not line.is_time and not line.is_control]
     titled = [line.text for line in said if line.is_titled and not says_nothing(line.text)]
     text = titled[0] if titled else " ".join(line.text for line in said)
-    return _without_signs(text)
+    return _without_date(_without_signs(text))
 
 
 def _without_signs(text: str) -> str:
     """Return a title without the pictographs that it begins with: a folder, a pin."""
     start = next((at for at, character in enumerate(text) if unicodedata.category(character) not in _SIGNS), 0)
     return text[start:]
+
+
+def _without_date(text: str) -> str:
+    """Return a title without the date before or behind it: "3 May - Red Delta", "Red Delta (2025-05-03)"."""
+    for mark in _BESIDE_DATES:
+        first, _, rest = text.partition(mark)
+        if is_date(first) and not says_nothing(rest):
+            return rest
+        start, _, last = text.rpartition(mark)
+        if is_date(last.removesuffix(")")) and not says_nothing(start):
+            return start
+    return text
 
 
 def _plain(shape: Shape) -> Shape:

@@ -94,15 +94,17 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
         yield ItemPageRead(done, len(wanted))
         if opened is None:
             continue
-        found = [_of(image, entry.item) for image in read(opened, number)]
+        addresses = _addresses(entry, opened)
+        found = [_of(image, entry.item, addresses) for image in read(opened, number)]
         number += len(found)
-        pages.append(ItemPage(opened.address, entry.thumbnails, tuple(found)))
+        pages.append(ItemPage(addresses, entry.thumbnails, tuple(found)))
     compared = list(pages)
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
         witness = [entry for entry in of_item if entry is not wanted[0]][:1]
         for entry, opened in _opened(witness, on_list.source, fetcher, Entered([])):
             if opened is not None:
-                compared.append(ItemPage(opened.address, entry.thumbnails, tuple(read(opened, number))))
+                images_of_next = tuple(read(opened, number))
+                compared.append(ItemPage(_addresses(entry, opened), entry.thumbnails, images_of_next))
     others = strangers(compared, on_list.beside | {image.shown.url for image in images})
     replaced: dict[int, str] = {}
     for page in pages:
@@ -166,9 +168,14 @@ def _request(entry: _Entry) -> Request:
     )
 
 
-def _of(image: Image, item: Item) -> Image:
+def _addresses(entry: _Entry, opened: Opened) -> frozenset[str]:
+    """Return where an item's page is: it may have been found elsewhere than where the list says."""
+    return frozenset((entry.address, without_fragment(opened.address)))
+
+
+def _of(image: Image, item: Item, addresses: frozenset[str]) -> Image:
     """Return a picture of an item's page as one of the item that the list shows; of another item it stays."""
-    if image.item.url and without_fragment(image.item.url) != without_fragment(image.shown.page):
+    if image.item.url and without_fragment(image.item.url) not in addresses:
         return image
     references = tuple(
         reference.standing(item, reference.words, is_framed=reference.is_framed) for reference in image.references
