@@ -1,6 +1,9 @@
 """From a list to its items: their own pages, what of those is theirs, and lists that do not behave."""
 
+import json
+from base64 import b64encode
 from pathlib import Path
+from zipfile import ZipFile
 
 import pytest
 
@@ -177,3 +180,26 @@ def test_an_index_goes_on_and_its_items_are_gone_to_once(run: Program, web: Serv
     assert [(row["item"], row["url"].removeprefix(web.address)) for row in done.rows] == [
         ("Note a", "/a/1.png"), ("Note b", "/b/1.png"), ("Note c", "/c/1.png")]  # fmt: skip
     assert "2 pages of the list: it ends there" in done.err
+
+
+def test_lists_in_folders_packages_and_logs(run: Program, tmp_path: Path) -> None:
+    cards = "".join(f"<li><a href={n}.html><img src=t{n}.png> Kite {n}</a>" for n in "ab")
+    strip = "<h2>See also</h2><ul><li><a href={0}.html><img src=t{0}.png> Kite {0}</a></ul>"
+    pages = {"z-list.html": f"<h1>Kites</h1><ul>{cards}</ul>"}
+    pages |= {f"{n}.html": f"<h1>Kite {n}</h1><img src={n}1.png>{strip.format(o)}" for n, o in ("ab", "ba")}
+    pictures = {f"{name}.png": picture("PNG", (90, 80 + place)) for place, name in enumerate(("ta", "tb", "a1", "b1"))}
+    (tmp_path / "saved").mkdir()
+    entries = []
+    with ZipFile(tmp_path / "saved.zip", "w") as package:
+        for name, body in {**{name: text.encode() for name, text in sorted(pages.items())}, **pictures}.items():
+            (tmp_path / "saved" / name).write_bytes(body)
+            package.writestr(name, body)
+            kind = "image/png" if name.endswith("png") else "text/html"
+            content = {"mimeType": kind, "encoding": "base64", "text": b64encode(body).decode()}
+            entries.append({"request": {"url": ROOT + name}, "response": {"status": 200, "content": content}})
+    (tmp_path / "saved.har").write_text(json.dumps({"log": {"version": "1.2", "entries": entries}}))
+    for source in ("saved", "saved.zip", "saved.har"):
+        done = run("look", source, "--items", "all", "--as-shown", "--format", "jsonl")
+        assert [(row["item"], row["url"].rpartition("/")[2]) for row in done.rows] == [
+            ("Kite a", "a1.png"), ("Kite b", "b1.png")], source  # fmt: skip
+        assert "2 of 2 item pages read, with 2 pictures of their items" in done.err

@@ -70,6 +70,7 @@ def _read_record(record: Any, reading: Reading, load: Callable[[], bytes], limit
         reading.bodies[url] = StoredBody(load, media_type)
     elif media_type in {"text/html", "application/xhtml+xml"}:
         reading.documents.append(Document(load, url, fields))
+        reading.bodies[url] = StoredBody(load, media_type)
     else:
         reading.bodies[url] = StoredBody(load, media_type)
 

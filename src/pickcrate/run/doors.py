@@ -14,7 +14,7 @@ from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Manners
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.transfer import CurlFetcher
-from pickcrate.run import auditing, looking, packing, previewing
+from pickcrate.run import auditing, looking, names, packing, previewing
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import LookEvent, PackEvent, Planned, Progress
 from pickcrate.run.order import Destination, Order
@@ -26,7 +26,7 @@ def look(order: Order, *, with_names: bool = True) -> Iterator[LookEvent]:
     brought = Brought()
     with _shared(order.manners) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
-        yield from looking.named(found, order.naming, brought.version) if with_names else found
+        yield from names.named(found, order.naming, brought.version) if with_names else found
 
 
 def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
@@ -38,7 +38,7 @@ def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
 def sheet(order: Order) -> Iterator[LookEvent | Progress | Tile]:
     """Run ``look``, and yield a tile for each picture, with what the page shows of it."""
     with _found_beside(order) as (found, pictures):
-        yield from previewing.preview(looking.named(found, order.naming, pictures.version), pictures)
+        yield from previewing.preview(names.named(found, order.naming, pictures.version), pictures)
 
 
 def plan(order: Order, into: Destination) -> Iterator[LookEvent | Planned]:

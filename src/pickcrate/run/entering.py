@@ -56,6 +56,8 @@ class OnList:
     """what items of its earlier pages had beside them; it grows"""
     gone_to: set[str]
     """the own pages of items of its earlier pages; it grows"""
+    may_be_read: Callable[[str], bool] = lambda _: True
+    """whether there may be a page at an address: a record has what it has"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +86,7 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
     page cannot be had, or shows nothing of its own, keeps its thumbnail.
     """
     images = on_list.images
-    of_item = _by_address(on_list)
+    of_item = [entry for entry in _by_address(on_list) if on_list.may_be_read(entry.address)]
     wanted = [entry for entry in of_item if entry.is_wanted and entry.address not in on_list.gone_to][:limit]
     on_list.gone_to.update(entry.address for entry in wanted)
     entered = Entered(images, items=len(wanted))

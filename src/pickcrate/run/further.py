@@ -10,6 +10,7 @@ from pickcrate.read.recognise import Kind
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.sources import Opened, opened_reply
+from pickcrate.values import Image
 
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, str]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
@@ -24,6 +25,18 @@ class Known:
     """what the pages of its items show that is no item's"""
     items: set[str] = field(default_factory=set)
     """the own pages of the items that were gone to"""
+    pages: set[str] = field(default_factory=set)
+    """those that were read"""
+
+    def has_read(self, address: str) -> bool:
+        """Tell whether a page was read already, as one of the list or as an item's."""
+        return without_fragment(address) in self.items or without_fragment(address) in self.pages
+
+    def new(self, images: list[Image], number: int) -> list[Image]:
+        """Return the images that were not listed yet, numbered from ``number``, and note them."""
+        new = [image for image in images if image.shown.url not in self.addresses]
+        self.addresses.update(image.shown.url for image in new)
+        return [replace(image, number=place) for place, image in enumerate(new, number)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +56,8 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
     without an end is a trap. A page that cannot be had ends it as well, and what was found stays.
     """
     address, asker, number = listing.next_page, listing.opened, listing.number
-    visited = {without_fragment(asker.address)}
+    visited = listing.known.pages
+    visited.add(without_fragment(asker.address))
     pages, end = 1, ListEnd.LAST
     while address and address not in visited:
         if pages > limit:

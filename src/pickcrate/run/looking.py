@@ -1,7 +1,7 @@
 """Look: sources to pages to references to images, with their candidates and names-to-be. Keeps no picture."""
 
 import itertools
-from collections.abc import Callable, Generator, Iterator, Mapping
+from collections.abc import Generator, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
 
@@ -17,7 +17,6 @@ from pickcrate.group import group
 from pickcrate.item import ItemForm
 from pickcrate.items.entries import entries
 from pickcrate.items.pager import next_page
-from pickcrate.name import Naming, key
 from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.document import original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
@@ -34,11 +33,15 @@ from pickcrate.run.proving import prove
 from pickcrate.run.readings import loaded, read_source
 from pickcrate.run.sources import Opened, open_source, opened_reply
 from pickcrate.run.surveying import Survey, survey
+from pickcrate.run.together import lists_first, order_documents
 from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import is_plain, mark
 from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights, Role, Trust, Unsure
 
 _NOTHING = Rights()
+_OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE))
+"""sources that may hold further pages of a list"""
+
 _MOST_FURTHER = 1_000
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16
@@ -55,9 +58,11 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
     looking = _Looking(order, _base(order), fetcher, brought)
     number, read = 1, 0
     for source in order.sources:
+        listed = Known() if order.items else None
         try:
-            for opened in open_source(source, fetcher, brought, order.manners.max_file):
-                for event in looking.into(opened, number):
+            pages = open_source(source, fetcher, brought, order.manners.max_file)
+            for opened in lists_first(pages) if order.items else pages:
+                for event in looking.into(opened, number, listed=listed):
                     if isinstance(event, Found):
                         number = event.image.number + 1
                     yield event
@@ -91,12 +96,17 @@ class _Looking:
     brought: Brought
     lessons: Lessons = field(default_factory=Lessons)
     probes_of: dict[Trust, Probes] = field(default_factory=dict)
+    is_inside: bool = False
+    """whether it is a record that is looked at, which has what it has: nothing else is asked for"""
 
-    def into(self, opened: Opened, number: int, level: int = 0) -> Iterator[LookEvent]:
+    def into(self, opened: Opened, number: int, level: int = 0, listed: Known | None = None) -> Iterator[LookEvent]:
         """Yield what one opened source holds, its images numbered from ``number``.
 
-        ``level`` is how many sources deep it was found.
+        ``level`` is how many sources deep it was found. What its other pages have shown already, if they are to be
+        taken together, is ``listed``.
         """
+        if listed is not None and listed.has_read(opened.address):
+            return
         if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
@@ -105,25 +115,17 @@ class _Looking:
             if not opened.trust.source:
                 opened = replace(opened, trust=self.brought.enter(opened.trust))
             self.brought.hold(opened.trust, reading.bodies)
+        if self.order.items:
+            order_documents(reading)
         if reading.complete:
-            yield from self._into_record(opened, reading, number)
+            fetcher = BroughtOnly(self.brought, self.order.manners.max_file)
+            self._probes(opened)  # sizes may be asked for, as those of a record's pictures always are
+            yield from replace(self, fetcher=fetcher, is_inside=True).into_record(opened, reading, number)
             return
         known: set[str] = set()
-        filenames = {reference.url: reference.filename for reference in reading.references if reference.filename}
-        for document, octets in loaded(reading):
-            head, surveyed = self._survey(opened, document, octets)
-            surveyed.references = [_with_filename(reference, filenames) for reference in surveyed.references]
-            known.update(reference.url for reference in surveyed.references)
-            head = replace(head, flaws=(*reading.flaws, *head.flaws))
-            reading.flaws.clear()
-            listed = Known()
-            for event in self._page(head, surveyed, number, self._probes(opened), listed=listed):
-                number += isinstance(event, Found)
-                yield event
-            if self.order.next_pages and opened.kind is Kind.PAGE:
-                for event in self._into_next_pages(opened, surveyed.next_page, number, listed):
-                    number += isinstance(event, Found)
-                    yield event
+        for event in self._into_documents(opened, reading, number, listed, known):
+            number += isinstance(event, Found)
+            yield event
         is_letter = opened.is_own and opened.kind is Kind.MESSAGE  # others write those
         trust = opened.trust.fallen() if is_letter else opened.trust
         rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
@@ -135,10 +137,43 @@ class _Looking:
         if reading.further and level < self.order.frames:
             yield from self._into_further(opened, reading.further, number, level)
 
-    def _into_next_pages(self, opened: Opened, first: str, number: int, listed: Known) -> Iterator[LookEvent]:
-        """Yield what the further pages of a list hold that begins on the page that was opened."""
-        listing = Listing(opened, first, number, listed)
-        yield from further_pages(listing, self.order.next_pages, self.fetcher, self._next_page)
+    def _into_documents(
+        self, opened: Opened, reading: Reading, number: int, listed: Known | None, known: set[str]
+    ) -> Iterator[LookEvent]:
+        """Yield what the pages of a source hold, and note the addresses in ``known``."""
+        filenames = {reference.url: reference.filename for reference in reading.references if reference.filename}
+        for document, octets in loaded(reading):
+            if listed is not None and listed.has_read(document.address):
+                continue
+            head, surveyed = self._survey(opened, document, octets)
+            surveyed.references = [_with_filename(reference, filenames) for reference in surveyed.references]
+            known.update(reference.url for reference in surveyed.references)
+            head = replace(head, flaws=(*reading.flaws, *head.flaws))
+            reading.flaws.clear()
+            for event in self._into_list_from(opened, document, octets, (head, surveyed), number, listed or Known()):
+                if isinstance(event, Found):
+                    number += 1
+                    known.update(reference.url for reference in event.image.references)
+                yield event
+
+    def _into_list_from(
+        self,
+        opened: Opened,
+        document: Document,
+        octets: bytes,
+        read: tuple[PageRead, Survey],
+        number: int,
+        listed: Known,
+    ) -> Iterator[LookEvent]:
+        """Yield what a page holds that was read, and the further pages of the list that begins on it."""
+        head, surveyed = read
+        for event in self._page(head, surveyed, number, self._probes(opened), listed=listed):
+            number += isinstance(event, Found)
+            yield event
+        if self.order.next_pages and opened.kind in _OF_PAGES:
+            first = replace(opened, octets=octets, address=document.address)
+            listing = Listing(first, surveyed.next_page, number, listed)
+            yield from further_pages(listing, self.order.next_pages, self.fetcher, self._next_page)
 
     def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, str]:
         """Yield what one further page of a list holds; return where the list goes on."""
@@ -213,27 +248,42 @@ class _Looking:
             except PickCrateError as error:
                 yield SourceFailed(brief(url), error)
 
-    def _into_record(self, opened: Opened, reading: Reading, number: int) -> Iterator[LookEvent]:
-        """Yield the pictures of a record of what was loaded, with the words that its pages have for them."""
+    def into_record(self, opened: Opened, reading: Reading, number: int) -> Iterator[LookEvent]:
+        """Yield the pictures of a record of what was loaded, with the words that its pages have for them.
+
+        If its lists are to be gone through, what they lead to comes first, as far as the record has it.
+        """
         said: dict[str, Reference] = {}
         title = ""
+        listed, shown = Known(), set[str]()
+        known = {recorded.url for recorded in reading.references}
         for document, octets in loaded(reading):
-            page, surveyed = self._survey(
-                opened, document, octets, BroughtOnly(self.brought, self.order.manners.max_file)
-            )
+            if listed.has_read(document.address):
+                continue
+            page, surveyed = self._survey(opened, document, octets)
             title = title or page.title
+            if surveyed.entries or surveyed.next_page:
+                of_record = [r for r in surveyed.references if r.url in known or r.url.startswith("data:")]
+                read = page, replace(surveyed, references=of_record)
+                for event in self._into_list_from(opened, document, octets, read, number, listed):
+                    if isinstance(event, Found):
+                        number += 1
+                        shown.update(reference.url for reference in event.image.references)
+                    yield event
             for reference in surveyed.references:
                 said.setdefault(reference.url, reference)
-        known = {recorded.url for recorded in reading.references}
         drawn = [r for r in said.values() if r.url.startswith("data:") and r.url not in known]
-        recorded = (*reading.references, *drawn)  # what stands in a page itself was never asked for
+        # What stands in a page itself was never asked for.
+        recorded = [r for r in (*reading.references, *drawn) if r.url not in shown]
         references = [
             replace(said.get(reference.url, reference), cluster=cluster, trust=opened.trust)
             for cluster, reference in enumerate(recorded)
         ]
+        if shown and not recorded:
+            return
         address = reading.documents[0].address if reading.documents else opened.address
         head = PageRead(opened.source, address, title, 0, tuple(reading.flaws), opened.kind)
-        yield from self._page(head, Survey(references), number, self._probes(opened), is_record=True)
+        yield from self._page(head, Survey(references), number, self._probes(opened), has_lists=False)
 
     def _page(
         self,
@@ -242,7 +292,7 @@ class _Looking:
         number: int,
         probes: Probes,
         *,
-        is_record: bool = False,
+        has_lists: bool = True,
         listed: Known | None = None,
     ) -> Iterator[LookEvent]:
         """Yield a page and its images: ``head`` with their count, and each with its candidates, guesses proved.
@@ -252,14 +302,16 @@ class _Looking:
         pages = [self._images(head, surveyed, number, listed)]
         entered = None
         listed = listed if listed is not None else Known()
-        if self.order.items > len(listed.items) and not is_record:
+        if self.order.items > len(listed.items) and has_lists:
             limit = self.order.items - len(listed.items)
             asker = Asker(head.address, surveyed.trust)
             on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items, listed.items)
+            if self.is_inside:
+                on_list = replace(on_list, may_be_read=partial(self.brought.holds, trust=surveyed.trust))
             entered = yield from enter_items(on_list, limit, self.fetcher, partial(self._item_page, head.title))
             yield from entered.failures
             pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
-        if self.order.full is not False and not is_record:
+        if self.order.full is not False and not self.is_inside:
             # Nothing is asked of pictures that are out already.
             drops = not self.order.criteria.furniture
             all_of = itertools.chain.from_iterable(pages)
@@ -276,7 +328,7 @@ class _Looking:
         """Return the images of one page, with what is known of them before anything more is asked for."""
         grouped = group(surveyed.references, source=head.source, title=head.title, first_number=number)
         if listed is not None:
-            grouped = _not_listed(grouped, listed, number)
+            grouped = listed.new(grouped, number)
         images = mark(resolve(image, full=self.order.full is not False) for image in grouped)
         if surveyed.rights:
             images = [replace(image, rights=self._heeded(image, surveyed.rights)) for image in images]
@@ -383,13 +435,6 @@ def _is_listing(references: list[Reference]) -> bool:
     return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
 
 
-def _not_listed(images: list[Image], listed: Known, number: int) -> list[Image]:
-    """Return the images that were not listed yet, numbered from ``number``, and note them."""
-    new = [image for image in images if image.shown.url not in listed.addresses]
-    listed.addresses.update(image.shown.url for image in new)
-    return [replace(image, number=place) for place, image in enumerate(new, number)]
-
-
 def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:
     """Return a reference with the name that its source has for the file, where it has one."""
     name = filenames.get(reference.url)
@@ -400,29 +445,3 @@ def _is_of_the_web(page: Page) -> bool:
     """Tell whether a page from disk says that it was saved from the public web: it is trusted no more than that."""
     known = (page.address, original_address(page), page.base)
     return any(is_web(url) and not names_private(url) for url in known)
-
-
-def named(events: Iterator[LookEvent], naming: Naming, version: Callable[[str, Trust], str]) -> Iterator[LookEvent]:
-    """Yield ``events``, picks with the names that ``pack`` would give in an empty crate: equal ones numbered.
-
-    ``version`` is the hash of what a source brought along for an address: with other bytes it is another picture.
-    """
-    taken: set[str] = set()
-    given: dict[str, list[tuple[Trust, str]]] = {}
-    for event in events:
-        if not isinstance(event, Found) or not event.image.is_picked:
-            yield event
-            continue
-        url, trust = event.image.url, event.image.asker.trust
-        known = given.setdefault(brief(url), [])
-        same = (
-            name for other, name in known if other.source == trust.source or version(url, other) == version(url, trust)
-        )
-        name = next(same, None)
-        if name is None:
-            name = naming.spell(event.image)
-            if key(name) in taken:
-                name = naming.next_free(event.image, lambda spelled: key(spelled) in taken)
-            taken.add(key(name))
-            known.append((trust, name))
-        yield Found(event.image, name)
