@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import BinaryIO, Protocol
 
+from pickcrate.read.reading import Loaded
 from pickcrate.values import PUBLIC, Trust
 from pickcrate.version import __version__
 
@@ -90,6 +91,8 @@ class Request:
     """ask only for what changed since: if nothing did, status 304 is no failure. No kept answer counts"""
     token: object = None
     """carried to the reply untouched, for the asker to know it by"""
+    is_visit: bool = False
+    """a page is wanted, as its visitor sees it: in a browser, where there is one"""
     most: int = 0
     """bytes beyond which the answer is refused, if that is less than Manners.max_file"""
 
@@ -125,6 +128,8 @@ class Reply:
     """of what it holds: the request's, unless it came from the public web"""
     age: float | None = None
     """seconds since it was fetched, if it is a kept answer that nobody was asked about"""
+    loaded: Loaded | None = None
+    """what was loaded with a page, if it was visited in a browser"""
 
 
 @dataclass(frozen=True, slots=True)

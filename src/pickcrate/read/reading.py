@@ -31,6 +31,14 @@ class StoredBody:
     """where it came from, if it is asked for by another address (``cid:``): relative addresses in it start there"""
 
 
+@dataclass(frozen=True, slots=True)
+class Loaded:
+    """What a browser loaded for a page besides the page itself: pictures, and what is wrong with the visit."""
+
+    pictures: tuple[Reference, ...] = ()
+    flaws: tuple[Flaw, ...] = ()
+
+
 @dataclass(slots=True)
 class Reading:
     """What a source holds.

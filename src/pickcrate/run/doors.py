@@ -1,7 +1,7 @@
 """Opening and closing the doors of one run."""
 
 import os
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
 from hashlib import sha256
 from pathlib import Path
@@ -11,7 +11,7 @@ import platformdirs
 from pickcrate.crate.inspection import Discrepancy
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Cache
-from pickcrate.fetch.exchange import Manners
+from pickcrate.fetch.exchange import Fetcher, Manners
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.transfer import CurlFetcher
 from pickcrate.run import auditing, looking, names, packing, previewing
@@ -20,31 +20,34 @@ from pickcrate.run.events import LookEvent, PackEvent, Planned, Progress
 from pickcrate.run.order import Destination, Order
 from pickcrate.sheet.tile import Tile
 
+GoOn = Callable[[], None] | None
+"""Waits for the user, who does something in the window of a browser first."""
 
-def look(order: Order, *, with_names: bool = True) -> Iterator[LookEvent]:
+
+def look(order: Order, *, with_names: bool = True, go_on: GoOn = None) -> Iterator[LookEvent]:
     """Run ``look`` with doors of its own; without names a list passes in flat memory, however long it is."""
     brought = Brought()
-    with _shared(order.manners) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
+    with _shared(order.manners) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from names.named(found, order.naming, brought.version) if with_names else found
 
 
-def pack(order: Order, into: Destination) -> Iterator[PackEvent]:
+def pack(order: Order, into: Destination, *, go_on: GoOn = None) -> Iterator[PackEvent]:
     """Run ``pack`` with doors of its own."""
-    with _found_beside(order) as (found, pictures):
+    with _found_beside(order, go_on) as (found, pictures):
         yield from packing.pack(order, found, pictures, into)
 
 
-def sheet(order: Order) -> Iterator[LookEvent | Progress | Tile]:
+def sheet(order: Order, *, go_on: GoOn = None) -> Iterator[LookEvent | Progress | Tile]:
     """Run ``look``, and yield a tile for each picture, with what the page shows of it."""
-    with _found_beside(order) as (found, pictures):
+    with _found_beside(order, go_on) as (found, pictures):
         yield from previewing.preview(names.named(found, order.naming, pictures.version), pictures)
 
 
-def plan(order: Order, into: Destination) -> Iterator[LookEvent | Planned]:
+def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Iterator[LookEvent | Planned]:
     """Run ``pack`` up to the names that it would give."""
     brought = Brought()
-    with _shared(order.manners) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
+    with _shared(order.manners) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from packing.plan(order, found, fetcher, into)
 
@@ -60,15 +63,25 @@ def repair(root: Path, findings: list[Discrepancy], order: Order) -> Iterator[Pa
 
 
 @contextmanager
-def _found_beside(order: Order) -> Iterator[tuple[Iterator[LookEvent], CurlFetcher]]:
+def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEvent], CurlFetcher]]:
     """Yield what is found and a door for the pictures: two doors, since pages and pictures are fetched at a time."""
     brought = Brought()
     with (
         _shared(order.manners) as shared,
-        closing(CurlFetcher(order.manners, brought, shared)) as pages,
         closing(CurlFetcher(order.manners, brought, shared)) as pictures,
+        closing(_pages(order, brought, shared, go_on)) as pages,
     ):
         yield choose(looking.look(order, pages, brought), order.choice, order.naming.spell), pictures
+
+
+def _pages(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> Fetcher:
+    """Return the door for pages: with a browser behind it, if they are to be visited."""
+    fetcher = CurlFetcher(order.manners, brought, shared)
+    if not order.browsing.is_on:
+        return fetcher
+    from pickcrate.browser.door import BrowserFetcher  # noqa: PLC0415 (only with a browser)
+
+    return BrowserFetcher(fetcher, order.browsing, order.manners, brought, shared, go_on)
 
 
 @contextmanager

@@ -6,12 +6,12 @@ from dataclasses import dataclass, field, replace
 
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError
-from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import ItemPageRead, ItemPagesRead, SourceFailed
-from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT
+from pickcrate.run.pages import MOST_OF_A_PART, onward_request
 from pickcrate.run.sources import Opened, opened_reply
 from pickcrate.values import Asker, Image
 
@@ -146,7 +146,7 @@ def _opened(
     """Yield each item, in the order of the list, with its page; None if that cannot be had."""
     waiting = iter(entries)
     while batch := list(itertools.islice(waiting, _AT_A_TIME)):
-        requests = [_request(entry) for entry in batch]
+        requests = [onward_request(entry.address, entry.asker) for entry in batch]
         replies = {reply.request.url: reply for reply in fetcher.fetch(requests) if isinstance(reply, Reply)}
         for request, entry in zip(requests, batch, strict=True):
             opened = None
@@ -157,17 +157,6 @@ def _opened(
                     entered.failures.append(SourceFailed(brief(request.url), error))
             is_page = opened is not None and opened.kind is Kind.PAGE
             yield entry, replace(opened, source=source) if opened is not None and is_page else None
-
-
-def _request(entry: _Entry) -> Request:
-    return Request(
-        entry.address,
-        accept=PAGE_ACCEPT,
-        referer=entry.asker.page,
-        trust=entry.asker.trust,
-        most=MOST_OF_A_PART,
-        asks_anew=True,
-    )
 
 
 def _addresses(entry: _Entry, opened: Opened) -> frozenset[str]:

@@ -134,6 +134,7 @@ class _Following:
                 visit=visit,
                 cookies=trail.step.cookies,
                 token=trail.visit,
+                is_visit=not form,
             )
             for (url, form, visit), trail in wanted.items()
         ]

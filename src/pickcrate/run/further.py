@@ -8,9 +8,9 @@ from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
-from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT
+from pickcrate.run.pages import MOST_OF_A_PART, onward_request
 from pickcrate.run.sources import Opened, opened_reply
-from pickcrate.values import Image
+from pickcrate.values import Asker, Image
 
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, str]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
@@ -64,9 +64,7 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
             end = ListEnd.ENOUGH
             break
         visited.add(address)
-        request = Request(
-            address, accept=PAGE_ACCEPT, referer=asker.address, trust=asker.trust, most=MOST_OF_A_PART, asks_anew=True
-        )
+        request = onward_request(address, Asker(asker.address, asker.trust))
         try:
             further = _opened(request, asker.source, fetcher)
         except SourceError as error:

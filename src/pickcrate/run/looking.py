@@ -19,7 +19,7 @@ from pickcrate.items.entries import entries
 from pickcrate.items.pager import next_page
 from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.document import original_address, read_document, saved
-from pickcrate.read.reading import Document, Reading
+from pickcrate.read.reading import Document, Loaded, Reading
 from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
 from pickcrate.run.entering import OnList, enter_items
@@ -392,6 +392,8 @@ class _Looking:
         except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
             words = f"this page could not be read: {type(error).__name__}: {str(error)[:200]}"
             return PageRead(opened.source, document.address, "", 0, (Flaw("page", words),), opened.kind), Survey()
+        if opened.loaded is not None:
+            _add_loaded(surveyed, opened.loaded)
         head = PageRead(
             opened.source,
             page.address,
@@ -433,6 +435,15 @@ def _is_listing(references: list[Reference]) -> bool:
     shown = [r for r in references if r.role is Role.SHOWN and not r.is_framed and r.is_on_page]
     items = {r.item.title for r in shown if r.item.form is not ItemForm.PAGE}
     return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
+
+
+def _add_loaded(surveyed: Survey, loaded: Loaded) -> None:
+    """Add what a browser loaded for a page and its markup does not have, or no more, and what it has to say."""
+    known = {reference.url for reference in surveyed.references}
+    last = max((reference.cluster for reference in surveyed.references), default=0)
+    more = [picture for picture in loaded.pictures if picture.url not in known]
+    surveyed.references += [replace(picture, cluster=last + place) for place, picture in enumerate(more, 1)]
+    surveyed.flaws += loaded.flaws
 
 
 def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:

@@ -6,6 +6,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from pickcrate.browser.browsing import Browsing
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Manners
 from pickcrate.find.asked import Asked
@@ -13,7 +14,7 @@ from pickcrate.find.region import Region
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
-from pickcrate.run.settings import CRATES, values
+from pickcrate.run.settings import CRATES, Group, table, values
 from pickcrate.sift.criteria import Criteria
 from pickcrate.values import Again, Unsure
 
@@ -64,6 +65,7 @@ class Order:
     shelf: tuple[NamePattern, ...] = ()
     again: Again = Again.SKIP
     manners: Manners = field(default_factory=Manners)
+    browsing: Browsing = field(default_factory=Browsing)
     today: date = field(default_factory=date.today)
 
     @property
@@ -95,6 +97,8 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
     parts = values(given)
     if given.get("target") and not given.get("through"):
         raise UsageError("--target says which picture on a page behind a thumbnail", hint="it goes with --through 1")
+    browsing = Browsing(**parts.get("browsing", {}))
+    _refuse_browser_settings(given, browsing)
     region = Region(**parts.get("region", {}))
     order = Order(
         sources=sources,
@@ -102,6 +106,19 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
         asked=Asked(**parts.get("asked", {})),
         choice=Choice(**parts.get("choice", {})),
         manners=Manners(**parts.get("manners", {})),
+        browsing=browsing,
         **parts.get("order", {}),
     )
     return order, Destination(**parts.get("destination", {}))
+
+
+def _refuse_browser_settings(given: Mapping[str, Any], browsing: Browsing) -> None:
+    """Refuse settings of the browser where there is none, and those that do not go together."""
+    of_browser = {name: row for name, row in table().items() if row.group is Group.BROWSER and given.get(name)}
+    named = [row.option(name) for name, row in of_browser.items() if given[name] != row.default]
+    if named and not browsing.is_on:
+        raise UsageError(f"{named[0]} is about pages in a browser", hint="it goes with --browser")
+    if browsing.at and (given.get("profile") or given.get("show_browser") or given.get("browser_path")):
+        raise UsageError(
+            "--browser-at is a browser that is open already", hint="its profile and its window are its own"
+        )

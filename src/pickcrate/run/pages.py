@@ -18,7 +18,27 @@ MOST_OF_A_PART = 16_000_000
 def page_request(address: str, asker: Asker, *, typed: bool) -> Request:
     """Return the request for a page that a person named: by typing its address, or in a list."""
     return Request(
-        address, accept=PAGE_ACCEPT, referer=asker.page, named=True, trust=asker.trust, typed=typed, asks_anew=True
+        address,
+        accept=PAGE_ACCEPT,
+        referer=asker.page,
+        named=True,
+        trust=asker.trust,
+        typed=typed,
+        asks_anew=True,
+        is_visit=True,
+    )
+
+
+def onward_request(address: str, asker: Asker) -> Request:
+    """Return the request for a page that we follow on our own: of an item, or a further one of a list."""
+    return Request(
+        address,
+        accept=PAGE_ACCEPT,
+        referer=asker.page,
+        trust=asker.trust,
+        most=MOST_OF_A_PART,
+        asks_anew=True,
+        is_visit=True,
     )
 
 

@@ -179,6 +179,28 @@ def cookie_file(given: str | Path, option: str) -> str:
     return str(given)
 
 
+def shot(given: str | Path, option: str) -> str:
+    """Return the path of a picture that can be written."""
+    path = Path(given)
+    if path.suffix.lower() != ".png":
+        raise UsageError(f"{option} {given}: the file's ending says its format", hint="end it in .png")
+    if not path.parent.is_dir():
+        raise UsageError(f"{option} {given}: no such folder", hint="make it, or name another")
+    return str(path)
+
+
+def debugging_address(given: str, option: str) -> str:
+    """Return the address at which a browser takes commands."""
+    if not given.startswith(("http://", "https://", "ws://", "wss://")):
+        raise UsageError(f"{option} {given!r} is no address", hint=f"for example {option} http://127.0.0.1:9222")
+    return given
+
+
+def text_of_path(given: str | Path, option: str) -> str:  # noqa: ARG001
+    """Return a path as text."""
+    return str(given)
+
+
 def header_fields(given: Iterable[str], option: str) -> tuple[str, ...]:
     """Return header fields; a message shows a field's name alone, since its value may be secret."""
     fields = tuple(given)

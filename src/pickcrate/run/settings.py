@@ -11,6 +11,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any, TypedDict, get_type_hints
 
+from pickcrate.browser.browsing import SCREENS
 from pickcrate.errors import UsageError
 from pickcrate.run import readers as by
 from pickcrate.run.choosing import SortKey
@@ -28,6 +29,7 @@ class Group(StrEnum):
     CRITERIA = "Which pictures"
     CHOOSE = "Choosing among them"
     LISTS = "Lists"
+    BROWSER = "In a browser"
     MANNERS = "Manners"
     CRATE = "The crate"
     OUTPUT = "Output"
@@ -243,6 +245,38 @@ class Settings(TypedDict, total=False):
     list_of: Annotated[str, Setting(
         Group.LISTS, Input.CHOICE, "What the addresses of a list are.",
         "order.lists_pages", by.pages, default=Holds.PICTURES, choices=Holds)]
+
+    browser: Annotated[bool, Setting(
+        Group.BROWSER, Input.FLAG, "Visit pages in the installed Chromium, Chrome or Edge, and take what it loads.",
+        "browsing.wanted", default=False)]
+    scroll: Annotated[int, Setting(
+        Group.BROWSER, Input.WHOLE, "Scroll through so many screens at most.",
+        "browsing.scroll", default=SCREENS, metavar="N", least=0, most=1_000)]
+    press: Annotated[Texts, Setting(
+        Group.BROWSER, Input.TEXTS,
+        "Press the button that says this, or that this selects, while it brings something new; repeat it.",
+        "browsing.presses", by.texts, metavar="TEXT|CSS")]
+    wait: Annotated[float, Setting(
+        Group.BROWSER, Input.DECIMAL, "Wait so many seconds after a page came.",
+        "browsing.wait", default=0.0, metavar="S", least=0, most=600)]
+    wait_for: Annotated[str, Setting(
+        Group.BROWSER, Input.TEXT, "Wait until the page has what this selects.",
+        "browsing.wait_for", metavar="CSS")]
+    shot: Annotated[str | Path, Setting(
+        Group.BROWSER, Input.FILE, "Write what the page looked like to this file (PNG).",
+        "browsing.shot", by.shot, metavar="FILE")]
+    show_browser: Annotated[bool, Setting(
+        Group.BROWSER, Input.FLAG, "Show its window: do there what is to be done, and go on with Enter.",
+        "browsing.is_shown", default=False)]
+    profile: Annotated[str, Setting(
+        Group.BROWSER, Input.TEXT, "Keep a profile of this name from run to run: sign in once.",
+        "browsing.profile", metavar="NAME")]
+    browser_at: Annotated[str, Setting(
+        Group.BROWSER, Input.TEXT, "Visit pages in a browser that is open already, at its debugging address.",
+        "browsing.at", by.debugging_address, metavar="URL")]
+    browser_path: Annotated[str | Path, Setting(
+        Group.BROWSER, Input.FILE, "The browser's program, if it is not found.",
+        "browsing.path", by.text_of_path, metavar="FILE")]
 
     at_once: Annotated[int, Setting(
         Group.MANNERS, Input.WHOLE, "Transfers at once, over all sites.",

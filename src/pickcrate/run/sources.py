@@ -14,6 +14,7 @@ from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply
 from pickcrate.read.contenttype import content_type
+from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
 from pickcrate.run.pages import page_request
 from pickcrate.values import Asker, Trust
@@ -50,6 +51,8 @@ class Opened:
     """header fields of the response"""
     age: float | None = None
     """seconds since it was fetched, if it is an answer that was kept"""
+    loaded: Loaded | None = None
+    """what was loaded with a page, if it was visited in a browser"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
 
@@ -129,7 +132,7 @@ def opened_reply(plain: str, reply: Reply, most: int) -> Opened:
         raise SourceError(f"{plain}: {reply.failure.words}", hint=_hint(reply.failure))
     media_type, _ = content_type(reply.headers)
     opened = _known(plain, reply.octets, most, address=reply.url, trust=reply.trust, media_type=media_type)
-    return replace(opened, fields=reply.headers, age=reply.age)
+    return replace(opened, fields=reply.headers, age=reply.age, loaded=reply.loaded)
 
 
 def _hint(failure: Failure) -> str:

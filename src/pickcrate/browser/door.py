@@ -1,0 +1,211 @@
+"""Pages through the browser: the fetcher's door, with a browser behind it for what a visitor would see.
+
+What was loaded with a page is at hand for all that comes of the page, as if the page had been brought along with it.
+"""
+
+import socket
+import time
+from collections.abc import Callable, Iterable, Iterator
+from pathlib import Path
+from random import uniform
+
+from pickcrate.addresses import absolute, is_web, origin, site, without_fragment
+from pickcrate.browser.browsing import Browsing
+from pickcrate.browser.cookies import as_lines
+from pickcrate.browser.running import Running
+from pickcrate.browser.spool import Spool
+from pickcrate.browser.visit import Answer, Visit, Visited
+from pickcrate.fetch import robots
+from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic
+from pickcrate.fetch.failures import too_large
+from pickcrate.fetch.private import is_private, names_private
+from pickcrate.fetch.shared import Shared
+from pickcrate.media import by_media_type
+from pickcrate.media.header import read_header
+from pickcrate.read.reading import Loaded
+from pickcrate.values import Flaw, Reference, Trust
+
+_TYPE = "text/html; charset=utf-8"
+"""of a document as it was in the browser, whatever it was when it came"""
+
+_SPREAD = 0.5
+_HEAD = 4_096
+
+
+class BrowserFetcher:
+    """A fetcher that visits pages in a browser, and fetches all else through another."""
+
+    def __init__(
+        self,
+        fetcher: Fetcher,
+        browsing: Browsing,
+        manners: Manners,
+        brought: Brought,
+        shared: Shared,
+        go_on: Callable[[], None] | None = None,
+    ) -> None:
+        """Stand before ``fetcher``; ``go_on`` waits for the user, who does something in the window first."""
+        self._fetcher = fetcher
+        self._browsing = browsing
+        self._manners = manners
+        self._brought = brought
+        self._shared = shared
+        self._running = Running(browsing, manners)
+        self._spool = Spool(manners.max_total)
+        self._last: dict[str, float] = {}
+        self._shots = 0
+        self._go_on = go_on
+
+    def fetch(self, requests: Iterable[Request]) -> Iterator[Reply | Traffic]:
+        """Yield a reply for every request: those without a browser first, then visits, one after the other."""
+        visits: list[Request] = []
+
+        def others() -> Iterator[Request]:
+            for request in requests:
+                is_visit = request.is_visit and is_web(request.url) and not self._is_at_hand(request)
+                if is_visit:
+                    visits.append(request)
+                else:
+                    yield request
+
+        yield from self._fetcher.fetch(others())
+        for request in visits:
+            reply = self._visited(request)
+            if reply is None:
+                yield from self._fetcher.fetch([request])
+            else:
+                yield reply
+
+    def version(self, url: str, trust: Trust) -> str:
+        """Return the hash of the bytes that a source brought along for an address; empty if it did not."""
+        return self._fetcher.version(url, trust)
+
+    def close(self) -> None:
+        """End the browser, and forget what it loaded."""
+        self._running.close()
+        self._spool.close()
+        self._fetcher.close()
+
+    def _is_at_hand(self, request: Request) -> bool:
+        return self._brought.holds(request.url, request.trust)
+
+    def _visited(self, request: Request) -> Reply | None:
+        """Return what a visit to a page brought; None if there is a file at its address, and no page."""
+        if (refusal := self._refusal(request)) is not None:
+            return Reply(request, request.url, failure=refusal, trust=request.trust)
+        self._pause(site(request.url))
+        may_be_private = self._manners.allow_private or (request.trust.private and _leads_inside(request.url))
+        self._running.refuses_private = not may_be_private
+        if request.typed:
+            self._running.typed_origins.add(origin(request.url))
+        page = self._running.new_page()
+        if self._running.guard is not None:
+            self._running.guard.allow_private(may_be_private)
+        visit = Visit(page, self._browsing, self._spool, self._manners.max_file)
+        try:
+            if visit.open(request.url, request.referer, self._manners.timeout):
+                if self._go_on is not None and self._browsing.is_shown and request.typed:
+                    self._go_on()
+                visit.see()
+                visited = visit.take()
+                self._shared.set_cookies(as_lines(self._running.context.cookies([visited.url])))
+            else:
+                visited = visit.visited
+        finally:
+            visit.close()
+        if visited.failure is not None:
+            if visited.failure.kind == "no page":
+                return None
+            return Reply(request, request.url, failure=self._told(visited.failure, request.url), trust=request.trust)
+        return self._reply(request, visited, request.trust if may_be_private else request.trust.fallen())
+
+    def _told(self, failure: Failure, url: str) -> Failure:
+        """Return a failure as the guard knows it: to a browser, all that is refused to it is the proxy's fault."""
+        guard = self._running.guard
+        return guard.failures.get(site(url).strip("[]"), failure) if guard is not None else failure
+
+    def _refusal(self, request: Request) -> Failure | None:
+        """Return why a page that nobody named is not to be visited, by its site's robots.txt."""
+        if request.named or not self._manners.robots:
+            return None
+        place = origin(request.url)
+        if place not in self._shared.rules:
+            asked = Request(absolute("/robots.txt", request.url) or "", named=True, trust=request.trust)
+            answer = next(reply for reply in self._fetcher.fetch([asked]) if isinstance(reply, Reply))
+            self._shared.rules[place] = robots.rules(answer)
+        return self._shared.rules[place].refusal(request.url)
+
+    def _pause(self, place: str) -> None:
+        if self._manners.pause and place in self._last:
+            pause = self._manners.pause * uniform(1 - _SPREAD, 1 + _SPREAD)  # noqa: S311 (a rhythm, not a secret)
+            time.sleep(max(0.0, self._last[place] + pause - time.monotonic()))
+        self._last[place] = time.monotonic()
+
+    def _reply(self, request: Request, visited: Visited, trust: Trust) -> Reply:
+        url = without_fragment(absolute(visited.url, request.url) or request.url)
+        octets = visited.markup.encode("utf-8", "replace")
+        if len(octets) > min(self._manners.max_file, request.most or self._manners.max_file):
+            return Reply(request, url, failure=too_large(request.most), trust=trust)
+        trust = self._brought.enter(trust)
+        bodies = {}
+        pictures: list[Reference] = []
+        for answer in visited.answers:
+            asked = absolute(answer.asked, url)
+            if asked is None or not asked.startswith(("http:", "https:", "blob:")):
+                continue
+            asked = without_fragment(asked)
+            bodies[asked] = answer.body
+            if _is_picture(answer):
+                pictures.append(Reference(asked, asked[:200], url, "log", "", "", len(pictures), trust=trust))
+        for frame in visited.frames:
+            markup = frame.markup.encode("utf-8", "replace")
+            if (kept := self._spool.put(markup, _TYPE, frame.url)) is not None:
+                bodies[without_fragment(absolute(frame.asked, url) or frame.url)] = kept
+        bodies.pop(url, None)  # as it came; what counts is what it became
+        self._brought.hold(trust, bodies)
+        flaws = [*visited.flaws, *self._shot(visited.shot)]
+        fields = {name: value for name, value in visited.fields.items() if not name.startswith("content-")}
+        return Reply(
+            request,
+            url,
+            status=200,
+            headers={**fields, "content-type": _TYPE},
+            octets=octets,
+            size=len(octets),
+            is_all=True,
+            trust=trust,
+            loaded=Loaded(tuple(pictures), tuple(flaws)),
+        )
+
+    def _shot(self, shot: bytes) -> list[Flaw]:
+        """Put what a page looked like where the user wants it: of the second page beside that of the first."""
+        if not shot:
+            return []
+        self._shots += 1
+        path = Path(self._browsing.shot)
+        if self._shots > 1:
+            path = path.with_stem(f"{path.stem}-{self._shots}")
+        try:
+            path.write_bytes(shot)
+        except OSError as error:
+            return [Flaw("browser", f"--shot {path}: cannot be written: {(error.strerror or str(error)).lower()}")]
+        return []
+
+
+def _is_picture(answer: Answer) -> bool:
+    if not answer.is_picture:
+        return False
+    head = answer.body.load()[:_HEAD]
+    return by_media_type(answer.media_type) is not None or read_header(head) is not None
+
+
+def _leads_inside(url: str) -> bool:
+    """Tell whether an address is one of the user's own network: by its name, or by what that leads to."""
+    if names_private(url):
+        return True
+    try:
+        found = socket.getaddrinfo(site(url).strip("[]"), None, type=socket.SOCK_STREAM)
+    except (OSError, UnicodeError):
+        return False
+    return all(is_private(str(where[0])) for *_, where in found)

@@ -1,0 +1,344 @@
+"""One visit to a page: it is opened, waited for, scrolled, its buttons are pressed; then it is taken as it is."""
+
+import time
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass, field
+from importlib.resources import files
+from typing import TYPE_CHECKING, Any
+
+from pickcrate.browser.browsing import Browsing
+from pickcrate.browser.spool import Spool
+from pickcrate.fetch.exchange import Failure
+from pickcrate.fetch.failures import of_status
+from pickcrate.read.reading import StoredBody
+from pickcrate.values import Flaw
+
+if TYPE_CHECKING:
+    from playwright.sync_api import Frame, Page, Request, Response
+
+_SETTLED = 0.5
+"""Seconds without a request, after which a page counts as quiet."""
+
+_LONGEST_LOAD, _LONGEST_STEP = 10.0, 4.0
+"""Seconds that a page may take to be quiet: when it was opened, and after a screen or a button."""
+
+_STEP_SETTLED = 0.15
+_MOST_PRESSES = 50
+_MOST_ANSWERS = 10_000
+_MOST_FRAMES = 400
+_LONGEST_ENDLESS = 5
+"""Times that a page may grow by nothing at its end before it counts as all there."""
+
+_NEVER_QUIET = frozenset(("media", "websocket", "eventsource", "ping"))
+_NOT_KEPT = frozenset(("media", "font", "script", "websocket", "eventsource", "ping"))
+_NET_ERRORS = {
+    "ERR_NAME_NOT_RESOLVED": Failure("host", "unknown host"),
+    "ERR_CONNECTION_REFUSED": Failure("refused", "no connection: the server refused it or cannot be reached"),
+    "ERR_BLOCKED_BY_CLIENT": Failure("private", "a private address, which a public page may not reach"),
+    "ERR_TOO_MANY_REDIRECTS": Failure("redirects", "redirected in a loop"),
+    "ERR_CERT": Failure("certificate", "the server's certificate does not match or is not trusted"),
+    "ERR_PROXY": Failure("proxy", "the proxy cannot be reached"),
+    "ERR_EMPTY_RESPONSE": Failure("reset", "the server closed the connection without an answer"),
+    "ERR_ABORTED": Failure("no page", "a file to keep, and no page"),
+    "Download is starting": Failure("no page", "a file to keep, and no page"),
+    "Timeout": Failure("timeout", "timed out: nothing came for too long, or next to nothing"),
+    "crash": Failure("crash", "its tab crashed"),
+    "closed": Failure("crash", "the browser was closed"),
+}
+_PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
+_HTML = ("text/html", "application/xhtml+xml")
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What was loaded for one address: where redirects ended, and its bytes."""
+
+    asked: str
+    url: str
+    media_type: str
+    body: StoredBody
+    status: int = 200
+    fields: dict[str, str] = field(default_factory=dict)
+    is_picture: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class FramePage:
+    """The document in a frame, as it was at the end: the address that the frame has, and where that led."""
+
+    asked: str
+    url: str
+    markup: str
+
+
+@dataclass(slots=True)
+class Visited:
+    """What a visit brought. With a failure there is no page."""
+
+    url: str = ""
+    markup: str = ""
+    fields: dict[str, str] = field(default_factory=dict)
+    """header fields of the page's own answer, lower case"""
+    frames: list[FramePage] = field(default_factory=list)
+    answers: list[Answer] = field(default_factory=list)
+    flaws: list[Flaw] = field(default_factory=list)
+    shot: bytes = b""
+    failure: Failure | None = None
+
+
+class Visit:
+    """A page in the browser, from its opening to its closing."""
+
+    def __init__(self, page: "Page", browsing: Browsing, spool: Spool, most: int, *, keeps_all: bool = False) -> None:
+        self._page = page
+        self._browsing = browsing
+        self._spool = spool
+        self._most = most
+        self._keeps_all = keeps_all
+        self._open: set[Request] = set()
+        self._finished: list[Request] = []
+        self._last = time.monotonic()
+        self._crashed = False
+        self.visited = Visited()
+        page.on("request", self._begun)
+        page.on("requestfinished", self._came)
+        page.on("requestfailed", self._ended)
+        page.on("dialog", lambda dialog: dialog.dismiss())
+        page.on("popup", lambda popup: popup.close())
+        page.on("crash", self._crash)
+
+    def _begun(self, request: "Request") -> None:
+        self._last = time.monotonic()
+        if request.resource_type not in _NEVER_QUIET:
+            self._open.add(request)
+
+    def _ended(self, request: "Request") -> None:
+        self._last = time.monotonic()
+        self._open.discard(request)
+
+    def _came(self, request: "Request") -> None:
+        self._ended(request)
+        if self._keeps_all or request.resource_type not in _NOT_KEPT:
+            self._finished.append(request)
+
+    def _crash(self, _page: "Page") -> None:
+        self._crashed = True
+
+    def open(self, url: str, referer: str, timeout: float) -> bool:
+        """Go to an address; return whether a page came. If not, ``visited`` has the failure."""
+        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
+
+        try:
+            response = self._page.goto(
+                url, referer=referer or None, wait_until="domcontentloaded", timeout=timeout * 1000
+            )
+        except Error as error:
+            self.visited.failure = failure_of(str(error))
+            return False
+        if response is None:
+            self.visited.failure = _NET_ERRORS["ERR_ABORTED"]
+            return False
+        self.visited.fields = {name.lower(): value for name, value in response.headers.items()}
+        media_type = self.visited.fields.get("content-type", "").partition(";")[0].strip().lower()
+        if (failure := of_status(response.status)) is not None:
+            self.visited.failure = failure
+        elif media_type not in _HTML:
+            self.visited.failure = _NET_ERRORS["ERR_ABORTED"]
+        return self.visited.failure is None
+
+    def see(self) -> None:
+        """Wait until the page is quiet, scroll through it, and press what is to be pressed."""
+        self._until_quiet(_LONGEST_LOAD, _SETTLED)
+        self._wait_for()
+        self._page.wait_for_timeout(self._browsing.wait * 1000)
+        self._do("hideOverlays")
+        self._scroll()
+        if self._browsing.presses:
+            for wanted in self._browsing.presses:
+                self._press(wanted)
+            self._scroll()
+        self._drain()
+
+    def take(self) -> Visited:
+        """Return what the page is now, with its frames, and what was loaded."""
+        visited = self.visited
+        frames = [frame for frame in self._page.frames if frame != self._page.main_frame][:_MOST_FRAMES]
+        for frame in reversed(frames):  # inner ones first: those without an address go into the page around them
+            with suppress(Exception):  # a frame may go at any time
+                self._take_frame(frame)
+        visited.url = self._page.url
+        visited.markup = str(self._page.evaluate(_PAGE, ["document", None]))
+        if self._browsing.shot:
+            visited.shot = self._page.screenshot(full_page=True, scale="css", timeout=30_000, animations="disabled")
+        self._drain()
+        if self._crashed:
+            visited.flaws.append(Flaw("browser", "its tab crashed: what was found until then is there"))
+        return visited
+
+    def close(self) -> None:
+        """Close the page's window."""
+        with suppress(Exception):
+            self._page.close()
+
+    def _take_frame(self, frame: "Frame") -> None:
+        element = frame.frame_element()
+        markup = str(frame.evaluate(_PAGE, ["document", None]))
+        asked = str(element.evaluate("element => element.src || ''"))
+        if frame.url.startswith(("http:", "https:")):
+            self.visited.frames.append(FramePage(asked or frame.url, frame.url, markup))
+        else:
+            element.evaluate("(element, markup) => element.setAttribute('srcdoc', markup)", markup)
+
+    def _do(self, name: str, argument: Any = None) -> Any:
+        """Call a function of the page; None where it cannot be called, since the page has gone elsewhere."""
+        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
+
+        try:
+            return self._page.evaluate(_PAGE, [name, argument])
+        except Error:
+            return None
+
+    def _until_quiet(self, longest: float, settled: float) -> bool:
+        """Wait until nothing was asked for and nothing is awaited for a while; return whether that came."""
+        end = time.monotonic() + longest
+        while time.monotonic() < end:
+            self._page.wait_for_timeout(50)
+            if not self._open and time.monotonic() - self._last > settled:
+                return True
+        return False
+
+    def _wait_for(self) -> None:
+        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
+
+        if not self._browsing.wait_for:
+            return
+        try:
+            self._page.wait_for_selector(self._browsing.wait_for, state="attached")
+        except Error as error:
+            words = "did not come" if "Timeout" in str(error) else "is no CSS selector"
+            self.visited.flaws.append(Flaw("browser", f"--wait-for {self._browsing.wait_for!r} {words}"))
+
+    def _scroll(self) -> None:
+        """Scroll a screen at a time, as far as it goes or as was asked for."""
+        still = 0
+        for _ in range(self._browsing.scroll):
+            went = self._do("scroll")
+            if went is None:
+                return
+            self._page.wait_for_timeout(100)
+            self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
+            self._drain()
+            after = self._do("measure")
+            grown = after is not None and after[2] > went["height"]
+            still = 0 if went["moved"] or grown else still + 1
+            if went["isAtEnd"] and not grown and not self._grows_late(went["height"]):
+                return
+            if still > 1:
+                return
+        if self._browsing.scroll:
+            words = f"scrolled through {self._browsing.scroll} screens, and it goes on"
+            self.visited.flaws.append(Flaw("browser", f"{words}: --scroll {2 * self._browsing.scroll} goes further"))
+
+    def _grows_late(self, height: int) -> bool:
+        """Tell whether a page that seems to be at its end grows after all, a little later."""
+        for _ in range(_LONGEST_ENDLESS):
+            self._page.wait_for_timeout(100)
+            after = self._do("measure")
+            if after is not None and after[2] > height:
+                return True
+        return False
+
+    def _press(self, wanted: str) -> None:
+        """Press a button while it is there and brings something new."""
+        pressed = 0
+        with self._staying():
+            while pressed < _MOST_PRESSES:
+                before = self._do("measure")
+                handle = self._page.evaluate_handle(_PAGE, ["button", wanted]).as_element()
+                if handle is None or before is None:
+                    break
+                with suppress(Exception):  # it may go while it is pressed
+                    handle.click(timeout=3_000)
+                self._page.wait_for_timeout(100)
+                self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
+                self._drain()
+                pressed += 1
+                if self._do("measure") == before:
+                    break
+        if not pressed:
+            said = "nothing to press that says so, or that may be pressed"
+            self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: {said}"))
+        elif pressed == _MOST_PRESSES:
+            self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: pressed {pressed} times, and no more"))
+
+    def _staying(self) -> "_Staying":
+        return _Staying(self._page)
+
+    def _drain(self) -> None:
+        """Take the bytes of what came since the last time: the browser keeps them for a while only."""
+        waiting, self._finished = self._finished, []
+        for request in waiting:
+            if len(self.visited.answers) >= _MOST_ANSWERS:
+                return
+            with suppress(Exception):  # it has let go of it already: it is fetched like any other
+                self._keep(request)
+
+    def _keep(self, request: "Request") -> None:
+        response = request.response()
+        if response is None or response.status != 200 or self._is_too_large(response):
+            return
+        media_type = response.headers.get("content-type", "").partition(";")[0].strip().lower()
+        octets = response.body()
+        if len(octets) > self._most:
+            return
+        body = self._spool.put(octets, media_type, response.url)
+        if body is None:
+            return
+        is_picture = request.resource_type in {"image", "other"} and bool(octets)
+        asked = next(reversed(list(_chain(request)))).url
+        self.visited.answers.append(
+            Answer(asked, response.url, media_type, body, response.status, dict(response.headers), is_picture)
+        )
+
+    def _is_too_large(self, response: "Response") -> bool:
+        length = response.headers.get("content-length", "")
+        return length.isdecimal() and int(length) > self._most
+
+
+class _Staying:
+    """A while in which the page cannot go elsewhere, whatever is pressed."""
+
+    def __init__(self, page: "Page") -> None:
+        self._page = page
+
+    def __enter__(self) -> None:
+        self._page.route("**/*", self._stay)
+
+    def __exit__(self, *_: object) -> None:
+        with suppress(Exception):
+            self._page.unroute("**/*", self._stay)
+
+    def _stay(self, route: Any) -> None:
+        request = route.request
+        if request.is_navigation_request() and request.frame == self._page.main_frame:
+            route.abort("aborted")
+        else:
+            route.fallback()
+
+
+def _chain(request: "Request") -> Iterator["Request"]:
+    """Yield a request and those that were redirected to it, the last first."""
+    known: Request | None = request
+    while known is not None:
+        yield known
+        known = known.redirected_from
+
+
+def failure_of(words: str) -> Failure:
+    """Return the failure that a browser's words tell of."""
+    for mark, failure in _NET_ERRORS.items():
+        if mark in words:
+            return failure
+    said = next((line.strip() for line in words.splitlines() if line.strip()), "")
+    return Failure("browser", f"the browser could not open it: {said[:160]}")
