@@ -1,31 +1,37 @@
-"""Where what a browser loaded is kept while a run lasts: files in a temporary folder, named by a number."""
+"""Where what a browser loaded is kept while a run lasts: one file without a name, gone with the run however it ends."""
 
-from pathlib import Path
-from tempfile import TemporaryDirectory
+from functools import partial
+from tempfile import TemporaryFile
+from threading import Lock
 
 from pickcrate.read.reading import StoredBody
 
 
 class Spool:
-    """A temporary folder for bodies. It is gone when it is closed, and with the run at the latest."""
+    """A temporary file for bodies, one behind the other. Its OSErrors are the disk's."""
 
     def __init__(self, most: int) -> None:
-        """Make the folder; ``most`` is how many bytes are kept in all, 0 for no limit."""
-        self._folder = TemporaryDirectory(prefix="pickcrate-", ignore_cleanup_errors=True)
-        self._room = most or None
-        self._files = 0
+        """Open the file; ``most`` is how many bytes are kept in all, 0 for no limit."""
+        self._file = TemporaryFile()
+        self._lock = Lock()
+        self._most = most
+        self._size = 0
 
     def put(self, octets: bytes, media_type: str = "", address: str = "") -> StoredBody | None:
         """Keep a body; None if there is no room for it."""
-        if self._room is not None:
-            if len(octets) > self._room:
-                return None
-            self._room -= len(octets)
-        self._files += 1
-        path = Path(self._folder.name) / str(self._files)
-        path.write_bytes(octets)
-        return StoredBody(path.read_bytes, media_type, address)
+        if self._most and self._size + len(octets) > self._most:
+            return None
+        with self._lock:
+            start, self._size = self._size, self._size + len(octets)
+            self._file.seek(start)
+            self._file.write(octets)
+        return StoredBody(partial(self._load, start, len(octets)), media_type, address)
+
+    def _load(self, start: int, size: int) -> bytes:
+        with self._lock:
+            self._file.seek(start)
+            return self._file.read(size)
 
     def close(self) -> None:
-        """Remove the folder."""
-        self._folder.cleanup()
+        """Let go of the file, and so of all that it holds."""
+        self._file.close()

@@ -1,5 +1,6 @@
 """One visit to a page: it is opened, waited for, scrolled, its buttons are pressed; then it is taken as it is."""
 
+import re
 import time
 from collections.abc import Iterator
 from contextlib import suppress
@@ -46,6 +47,7 @@ _NET_ERRORS = {
     "crash": Failure("crash", "its tab crashed"),
     "closed": Failure("crash", "the browser was closed"),
 }
+_CODE = re.compile(r"net::(ERR_\w+)")
 _PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
 _HTML = ("text/html", "application/xhtml+xml")
 
@@ -340,5 +342,6 @@ def failure_of(words: str) -> Failure:
     for mark, failure in _NET_ERRORS.items():
         if mark in words:
             return failure
-    said = next((line.strip() for line in words.splitlines() if line.strip()), "")
+    code = _CODE.search(words)
+    said = code[1] if code else next((line.strip() for line in words.splitlines() if line.strip()), "")
     return Failure("browser", f"the browser could not open it: {said[:160]}")

@@ -94,7 +94,7 @@ def look(given: Given) -> None:
         with_names = form is not Format.URLS or (save is not None and save.suffix != ".txt")
         order = replace(order, measures_all=given["chart"] is not None)
         with lists.saving(save) as saver, charting(given["chart"], order.criteria) as points:
-            found = logged.through(doors.look(order, with_names=with_names))
+            found = logged.through(doors.look(order, with_names=with_names, go_on=terminal.wait_for_enter))
             found = points.through(found) if points is not None else found
             looked = lists.show_look(found, out, form, saver, everything=given["all"], through=order.through)
         if not looked.totals.funnel.found:
@@ -124,10 +124,11 @@ def pack(given: Given) -> None:
         order, destination = _order(given["sources"], given)
         if given["dry_run"]:
             _refuse(given.options("sheet", "zip"), "--dry-run makes no crate for it")
-            if not lists.show_plan(logged.through(doors.plan(order, destination)), out, form):
+            planned = logged.through(doors.plan(order, destination, go_on=terminal.wait_for_enter))
+            if not lists.show_plan(planned, out, form):
                 raise NothingPickedError("no picture is left, so no crate would be made")
             return
-        packed = logged.through(doors.pack(order, destination))
+        packed = logged.through(doors.pack(order, destination, go_on=terminal.wait_for_enter))
         tally = lists.show_pack(packed, out, form, destination.into)
         if given["sheet"] and tally.crate is not None:
             sheets.leave_in(tally.crate, order.today, out)
@@ -162,7 +163,7 @@ def why(given: Given) -> None:
             # The page may spell a whole address in another way, but hardly its last part.
             sought = (last_segment(which) or which) if looks_like_web(which) else which
             order = replace(order, asked=replace(order.asked, sought=sought))
-        answer = story.find_picture(doors.look(order), which)
+        answer = story.find_picture(doors.look(order, go_on=terminal.wait_for_enter), which)
         if given["form"] is ForOne.JSONL:
             rows = [image_row(answer.picture.image, answer.picture.name)] if answer.picture else []
             rows += [{**asdict(mention), "kind": mention.kind.name.lower()} for mention in answer.passed]
@@ -199,7 +200,7 @@ def sheet(given: Given) -> None:
             tiles, _, complete = sheets.gather(previewing.preview_crate(root), out)
             heading = sheets.heading_of_crate(root, order.today)
         else:
-            tiles, title, complete = sheets.gather(doors.sheet(order), out)
+            tiles, title, complete = sheets.gather(doors.sheet(order, go_on=terminal.wait_for_enter), out)
             said = ", ".join(map(without_userinfo, sources))
             line, left_out = sheets.pack_line(given)
             if left_out:

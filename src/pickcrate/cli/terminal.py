@@ -108,3 +108,14 @@ def say_error(message: str, hint: str = "") -> None:
     out.line(("pickcrate: ", "bold red"), shown(message))
     if hint:
         out.line(("  → ", "cyan"), shown(hint))
+
+
+def wait_for_enter() -> None:
+    """Wait until the user, who is to do something in the window of a browser first, wants to go on.
+
+    Where nobody can press a key it does not wait: ``--wait`` and ``--wait-for`` are for scripts.
+    """
+    if sys.stdin is None or not sys.stdin.isatty():
+        return
+    Out(sys.stderr).line(("the page is open in the browser: ", "bold"), "press Enter here to go on")
+    sys.stdin.readline()

@@ -1,5 +1,6 @@
 """The museum's rooms that need a server: the reading room's book to sign, the shop's resizer, the wiki, the traps."""
 
+import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from http import HTTPStatus
@@ -9,6 +10,17 @@ _LEAVES = dict(
     enumerate(("red-delta", "mill-wheel", "long-dragon", "surveyor-box", "striped-sled", "grey-octopus"), start=41)
 )
 _SIGNED = "reader=signed"
+_MEMBER = "member=signed-in"
+_HUNG_AT_A_TIME = 4
+_TYPES = {"evening-star": "webp", "night-crow": "webp"}
+_PRINTS = {"sled.jpg": "striped-sled.jpg", "crow.jpg": "mill-wheel.jpg", "foil.jpg": "eight-cell-foil.jpg"}
+_SIGN_IN_PAGE = """<!doctype html><title>Sign in · Galewick Kite Museum</title><h1>Sign in</h1>
+<p>This room is for members.</p><form method="post" action="members/sign-in"><button>Sign in</button></form>"""
+_ALBUM_PAGE = """<!doctype html><title>The members' album · Galewick Kite Museum</title><h1>The members' album</h1>
+<main></main><script>
+for (const [slug, name] of [["long-dragon", "Long Dragon, first flight"], ["grey-octopus", "Octopus"]]) {
+document.querySelector("main").insertAdjacentHTML("beforeend",
+`<figure><img src="originals/${slug}.jpg" width="300"><figcaption>${name}</figcaption></figure>`); }</script>"""
 _VIEWS = {"3": "originals/six-corner-sun.jpg", "7": "originals/striped-sled.jpg"}
 _CASES = {
     "cases/small/long-dragon.jpg": "thumbs/long-dragon.jpg",
@@ -77,14 +89,18 @@ class Answer:
 _REFUSED = Answer(page="<!doctype html><title>Not like this</title>", status=HTTPStatus.FORBIDDEN)
 
 
-def enter(visit: Visit) -> Answer | None:  # noqa: C901, PLR0911 (a room a case)
+def enter(visit: Visit) -> Answer | None:  # noqa: C901, PLR0911, PLR0912 (a room a case)
     """Return what the room at an address answers, or None if there is none: then it is a file of the site."""
     room, _, rest = visit.path.partition("/")
     match room:
         case "view":
             return Answer(file=_VIEWS.get(visit.query.removeprefix("id="), "nothing"))
         case "members":
-            return Answer(page="<!doctype html><title>Sign in</title><h1>Sign in</h1><p>This room is for members.</p>")
+            return _members(rest, visit)
+        case "wall":
+            return _wall(_first(visit.query, "from"))
+        case "prints":
+            return Answer(file=f"originals/{_PRINTS.get(rest, 'nothing')}")
         case "robots.txt":
             return Answer(page="User-agent: *\nDisallow: /attic/\n", fields={"Content-Type": "text/plain"})
         case "card" | "sign" | "cards" | "scans":
@@ -110,6 +126,25 @@ def enter(visit: Visit) -> Answer | None:  # noqa: C901, PLR0911 (a room a case)
         case _ if room.startswith("File:"):
             return Answer(page=f"<!doctype html><title>{room}</title><p>What the wiki knows of this file.</p>")
     return None
+
+
+def _wall(start: str) -> Answer:
+    """Tell the next kites of the wall, as its page's script asks for them."""
+    first = int(start) if start.isdecimal() and len(start) < _LONGEST_DAY else 0
+    kites = [
+        {"small": f"thumbs/{slug}.jpg", "large": f"originals/{slug}.{_TYPES.get(slug, 'jpg')}", "name": name}
+        for slug, (name, _, _) in _KITES.items()
+    ]
+    told = {"kites": kites[first : first + _HUNG_AT_A_TIME], "more": first + _HUNG_AT_A_TIME < len(kites)}
+    return Answer(page=json.dumps(told), fields={"Content-Type": "application/json"})
+
+
+def _members(rest: str, visit: Visit) -> Answer:
+    """Ask who one is, or show the members' album, which a script makes."""
+    if visit.form is not None and rest == "sign-in":
+        fields = {"Location": "../members", "Set-Cookie": f"{_MEMBER}; Path=/; Max-Age=86400; SameSite=Lax"}
+        return Answer(status=HTTPStatus.SEE_OTHER, fields=fields)
+    return Answer(page=_ALBUM_PAGE if _MEMBER in visit.cookies else _SIGN_IN_PAGE)
 
 
 def _reading_room(room: str, rest: str, visit: Visit) -> Answer:
