@@ -101,7 +101,7 @@ class BrowserFetcher:
             self._running.typed_origins.add(origin(request.url))
         page = self._running.new_page()
         if self._running.guard is not None:
-            self._running.guard.allow_private(may_be_private)
+            self._running.guard.allow_private(allowed=may_be_private)
         visit = Visit(page, self._browsing, self._spool, self._manners.max_file)
         try:
             if visit.open(request.url, request.referer, self._manners.timeout):

@@ -37,6 +37,7 @@ class Guard:
         self._timeout = timeout
         self._allows_private = False
         self._loop = asyncio.new_event_loop()
+        self._server: asyncio.Server | None = None
         self._relays: set[asyncio.Task[None]] = set()
         self._thread = threading.Thread(target=self._loop.run_forever, daemon=True, name="pickcrate-guard")
 
@@ -48,11 +49,12 @@ class Guard:
     def close(self) -> None:
         """End all connections, and listen no more."""
         with suppress(RuntimeError, TimeoutError):
-            self._done(self._cut())
+            self._done(self._end())
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join(5)
+        self._loop.close()
 
-    def allow_private(self, allowed: bool) -> None:
+    def allow_private(self, *, allowed: bool) -> None:
         """Let connections to private addresses through from now on, or no more; what is open is cut in that case."""
         if self._allows_private and not allowed:
             self._done(self._cut())
@@ -62,8 +64,13 @@ class Guard:
         return asyncio.run_coroutine_threadsafe(work, self._loop).result(10)
 
     async def _listen(self) -> int:
-        server = await asyncio.start_server(self._serve, "127.0.0.1", 0)
-        return int(server.sockets[0].getsockname()[1])
+        self._server = await asyncio.start_server(self._serve, "127.0.0.1", 0)
+        return int(self._server.sockets[0].getsockname()[1])
+
+    async def _end(self) -> None:
+        if self._server is not None:
+            self._server.close()
+        await self._cut()
 
     async def _cut(self) -> None:
         relays = list(self._relays)

@@ -2,8 +2,8 @@
 
 import os
 import re
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from typing import TYPE_CHECKING, Any
 
 import platformdirs
@@ -80,6 +80,14 @@ class Running:
             metrics = {"width": WIDTH, "height": HEIGHT, "deviceScaleFactor": SCALE, "mobile": False}
             session.send("Emulation.setDeviceMetricsOverride", metrics)
         return page
+
+    @contextmanager
+    def opened(self) -> Iterator["Page"]:
+        """Open a window, and end the browser with it."""
+        try:
+            yield self.new_page()
+        finally:
+            self.close()
 
     def close(self) -> None:
         """End what we started, and leave what was open before as it was."""

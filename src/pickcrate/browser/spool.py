@@ -12,7 +12,7 @@ class Spool:
 
     def __init__(self, most: int) -> None:
         """Open the file; ``most`` is how many bytes are kept in all, 0 for no limit."""
-        self._file = TemporaryFile()
+        self._file = TemporaryFile()  # noqa: SIM115 (it is open as long as the run)
         self._lock = Lock()
         self._most = most
         self._size = 0

@@ -49,6 +49,7 @@ _NET_ERRORS = {
 }
 _CODE = re.compile(r"net::(ERR_\w+)")
 _PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
+_REDIRECTS = range(300, 400)
 _HTML = ("text/html", "application/xhtml+xml")
 
 
@@ -102,8 +103,10 @@ class Visit:
         self._finished: list[Request] = []
         self._last = time.monotonic()
         self._crashed = False
+        self._status = 0
         self.visited = Visited()
         page.on("request", self._begun)
+        page.on("response", self._answered)
         page.on("requestfinished", self._came)
         page.on("requestfailed", self._ended)
         page.on("dialog", lambda dialog: dialog.dismiss())
@@ -114,6 +117,10 @@ class Visit:
         self._last = time.monotonic()
         if request.resource_type not in _NEVER_QUIET:
             self._open.add(request)
+
+    def _answered(self, response: "Response") -> None:
+        if response.request.is_navigation_request() and response.frame == self._page.main_frame:
+            self._status = 0 if response.status in _REDIRECTS else response.status
 
     def _ended(self, request: "Request") -> None:
         self._last = time.monotonic()
@@ -135,8 +142,8 @@ class Visit:
             response = self._page.goto(
                 url, referer=referer or None, wait_until="domcontentloaded", timeout=timeout * 1000
             )
-        except Error as error:
-            self.visited.failure = failure_of(str(error))
+        except Error as error:  # of an answer without a body as well: what it said is known all the same
+            self.visited.failure = of_status(self._status or 200) or failure_of(str(error))
             return False
         if response is None:
             self.visited.failure = _NET_ERRORS["ERR_ABORTED"]

@@ -1,0 +1,277 @@
+"""Pages in a real browser: what it finds, what is not fetched twice, what it must not reach, and what goes wrong."""
+
+import os
+import shutil
+import signal
+import socket
+import struct
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from urllib.request import urlopen
+
+import pytest
+from playwright.sync_api import Error
+
+from conftest import Answering, Program, Server, picture, serving
+from pickcrate.browser.browsing import Browsing
+from pickcrate.browser.cookies import as_lines, from_file
+from pickcrate.browser.guard import Guard
+from pickcrate.browser.running import Running
+from pickcrate.browser.visit import failure_of
+from pickcrate.fetch.exchange import Manners
+
+
+def test_a_wall_that_a_script_hangs(run: Program, museum: str, tmp_path: Path) -> None:
+    source = run("look", f"{museum}/wall.html", "--format", "urls", "--as-shown")
+    assert [url.rpartition("/")[2] for url in source.out.split()] == [
+        "favicon.png",
+        "sled.jpg",
+    ]  # the second is a script's
+    shot = tmp_path / "wall.png"
+    done = run(
+        "look", f"{museum}/wall.html", "--browser", "--press", "More prints", "--shot", shot, "--format", "jsonl"
+    )
+    assert done.code == 0, done.err
+    named = {row["url"].rpartition("/")[2]: row for row in done.rows if not row["furniture"]}
+    kites = ["red-delta.jpg", "harbour-diamond.jpg", "surveyor-box.jpg", "evening-star.webp", "long-dragon.jpg",
+             "grey-octopus.jpg", "six-corner-sun.jpg", "striped-sled.jpg", "eight-cell-foil.jpg", "night-crow.webp",
+             "mill-wheel.jpg", "weather-ladder.jpg"]  # fmt: skip
+    assert list(named) == [*kites, "sled.jpg", "crow.jpg", "foil.jpg"]
+    assert named["night-crow.webp"]["item"] == "Night Crow"
+    assert "originals/evening-star.webp" in str(named["evening-star.webp"])  # in a style sheet of a shadow root as well
+    assert shot.read_bytes().startswith(b"\x89PNG")
+    # A screen of it only: it goes on, and that is said.
+    done = run("look", f"{museum}/wall.html", "--browser", "--scroll", "1", "--as-shown")
+    assert "scrolled through 1 screens, and it goes on: --scroll 2 goes further" in done.out
+
+
+def test_nothing_is_fetched_twice(run: Program, web: Server, tmp_path: Path) -> None:
+    for name in ("a", "b", "big", "frame", "gone"):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (60, 40), (90, 9, ord(name[0]))))
+    (web.www / "inner.html").write_text("<script>document.write('<img src=frame.png>')</script>")
+    (web.www / "sheet.css").write_text("main { background: url(b.png) }")
+    (web.www / "index.html").write_text(
+        "<link rel=stylesheet href=sheet.css><main>Kites</main><img src=/moved/a.png><iframe src=inner.html></iframe>"
+        "<script>const kite = new Image(); kite.src = ['gone', 'png'].join('.');</script>"
+        "<a href=big.png><img src=a.png></a>"
+    )
+    line = (f"{web.address}/index.html", "--browser", "--no-robots", "--crate", "c")
+    assert run("pack", *line, "--as-shown").code == 0
+    files = {path.name for path in (tmp_path / "crates/c").glob("*.png")}
+    assert files == {"a.png", "b.png", "frame.png", "gone.png"}
+    asked = web.log.read_text().splitlines()
+    ours = [line for line in asked if '"pickcrate/' in line]
+    assert ours == []
+    assert all("HeadlessChrome" in line and "pickcrate/" in line for line in asked)
+    assert run("pack", *line).code == 0  # the larger version is sought as ever, and the browser's cookies go with it
+    ours = [line for line in web.log.read_text().splitlines() if '"pickcrate/' in line]
+    assert ours, "the link was never followed"
+    assert all("big.png" in line for line in ours)
+
+
+def test_a_list_and_its_items(run: Program, web: Server) -> None:
+    cards = "for (const n of 'ab') document.body.insertAdjacentHTML('beforeend', `<li><a href=${n}.html>Kite ${n}</a>`)"
+    (web.www / "index.html").write_text(f"<h1>Kites</h1><script>{cards}</script>")
+    for n in "ab":
+        (web.www / f"{n}1.png").write_bytes(picture())
+        script = f"document.body.insertAdjacentHTML('beforeend', '<img src={n}1.png>')"
+        (web.www / f"{n}.html").write_text(f"<h1>Kite {n}</h1><script>{script}</script>")
+    line = ("look", f"{web.address}/index.html", "--browser", "--items", "all", "--no-robots", "--format", "jsonl")
+    done = run(*line)
+    assert [(row["item"], row["url"].rpartition("/")[2]) for row in done.rows] == [
+        ("Kite a", "a1.png"), ("Kite b", "b1.png")]  # fmt: skip
+    (web.www / "robots.txt").write_text("User-agent: *\nDisallow: /b.html\n")  # of what nobody named
+    done = run(*(word for word in line if word != "--no-robots"), "--fresh")
+    assert (done.code, [row["item"] for row in done.rows]) == (1, ["Kite a"])
+    assert "b.html: the site's robots.txt asks not to" in done.err
+
+
+def test_signed_in(run: Program, built: Program, museum: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    assert run("look", f"{museum}/members", "--browser", "--format", "urls").out == ""
+    (tmp_path / "cookies.txt").write_text("127.0.0.1\tFALSE\t/\tFALSE\t0\tmember\tsigned-in\n")
+    done = run("look", f"{museum}/members", "--browser", "--cookies", "cookies.txt", "--format", "jsonl")
+    assert [row["caption"] for row in done.rows] == ["Long Dragon, first flight", "Octopus"]
+    # A profile keeps what its browser was told.
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    line = ("look", f"{museum}/members", "--browser", "--profile", "kites", "--format", "urls")
+    assert run(*line).out == ""
+    running = Running(Browsing(profile="kites"), Manners())
+    with running.opened() as page:
+        assert running.guard is not None
+        running.guard.allow_private(allowed=True)
+        page.goto(f"{museum}/members")
+        page.get_by_role("button").click()
+        busy = built(*line)
+        assert (busy.code, "--profile kites: in use" in busy.err) == (2, True)
+    assert len(run(*line).out.split()) == 2
+    assert (tmp_path / "data/pickcrate/profiles/kites").stat().st_mode & 0o077 == 0
+
+
+def test_a_browser_that_is_open_already(run: Program, museum: str, tmp_path: Path) -> None:
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    program = shutil.which("chromium") or "chromium"
+    options = ["--headless", "--no-sandbox", f"--user-data-dir={tmp_path / 'own'}", f"--remote-debugging-port={port}"]
+    browser = subprocess.Popen([program, *options, "--disable-background-networking", "about:blank"],
+                               stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)  # fmt: skip
+    try:
+        at = f"http://127.0.0.1:{port}"
+        for _ in range(200):
+            try:
+                before = urlopen(f"{at}/json/list").read().count(b'"page"')
+                break
+            except OSError:
+                time.sleep(0.05)
+        done = run("look", f"{museum}/wall.html", "--browser-at", at, "--furniture", "drop", "--format", "urls")
+        assert len(done.out.split()) == 13, done.err
+        assert urlopen(f"{at}/json/list").read().count(b'"page"') == before
+        assert browser.poll() is None
+    finally:
+        browser.kill()
+        browser.wait()
+    done = run("look", museum, "--browser-at", at)
+    assert (done.code, "no browser answers there" in done.err) == (2, True)
+
+
+@pytest.fixture
+def guard() -> Iterator[Guard]:
+    """Return a guard that listens."""
+    one = Guard(timeout=5)
+    one.start()
+    yield one
+    one.close()
+
+
+def ask(guard: Guard, host: str, port: int) -> int:
+    """Return what the guard answers to one who wants to be connected (RFC 1928, 6)."""
+    with socket.create_connection(("127.0.0.1", guard.port), timeout=5) as line:
+        line.sendall(b"\x05\x01\x00")
+        assert line.recv(2) == b"\x05\x00"
+        line.sendall(b"\x05\x01\x00\x03" + bytes([len(host)]) + host.encode() + struct.pack("!H", port))
+        return line.recv(10)[1]
+
+
+def test_the_guard_lets_nothing_private_through(guard: Guard, web: Server) -> None:
+    port = int(web.address.rpartition(":")[2])
+    refused = [ask(guard, host, port) for host in ("127.0.0.1", "localhost", "::1", "169.254.169.254", "10.0.0.1")]
+    assert refused == [2] * 5
+    assert guard.failures["localhost"].kind == "private"
+    assert ask(guard, "nobody.galewick.example", 80) == 4
+    guard.allow_private(allowed=True)
+    assert ask(guard, "localhost", port) == 0
+    with socket.create_connection(("127.0.0.1", guard.port), timeout=5) as line:
+        line.sendall(b"\x05\x01\x00\x05\x01\x00\x01\x7f\x00\x00\x01" + struct.pack("!H", port))
+        line.recv(12)
+        line.sendall(b"GET / HTTP/1.0\r\n\r\n")
+        time.sleep(0.1)
+        guard.allow_private(allowed=False)  # what is open is cut
+        time.sleep(0.1)
+        line.setblocking(False)
+        while line.recv(65_536):
+            pass
+
+
+def test_a_public_page_reaches_nothing_private_in_the_browser(web: Server) -> None:
+    (web.www / "kite.png").write_bytes(picture())
+    hosts = [web.address.removeprefix("http://"), web.address.removeprefix("http://").replace("127.0.0.1", "localhost")]
+    tries = "".join(
+        f"new Image().src = 'http://{host}/kite.png'; fetch('http://{host}/x', {{mode: 'no-cors'}}).catch(() => 0);"
+        f"try {{ new WebSocket('ws://{host}/socket') }} catch {{}} navigator.sendBeacon('http://{host}/beacon');"
+        for host in hosts
+    )
+    with Running(Browsing(wanted=True), Manners()).opened() as page:
+        page.set_content(f"<script>{tries}</script><iframe src='http://{hosts[0]}/frame'></iframe>")
+        page.wait_for_timeout(1_500)
+        with pytest.raises(Error):
+            page.goto(f"{web.address}/kite.png")
+    assert web.log.read_text() == ""
+
+
+class Strange(Answering):
+    """A server that does not behave: says no, sends on, hangs, offers files."""
+
+    def do_GET(self) -> None:
+        match self.path:
+            case "/file":
+                self.answer(200, picture("PNG", (30, 20)), Content_Disposition="attachment; filename=kite.png")
+            case "/pictures.txt":
+                self.answer(200, b"http://127.0.0.1/a.png\n", "text/plain")
+            case "/loop":
+                self.answer(302, b"", Location="/loop")
+            case "/pop":
+                page = b"<script>alert(1); window.open('/pop'); setInterval(() => fetch('/tick'), 50)</script><img src=/kite.png>"
+                self.answer(200, page, "text/html")
+            case "/kite.png":
+                self.answer(200, picture())
+            case _:
+                self.answer(404, b"", "text/html")
+
+
+def test_pages_and_settings_that_do_not_behave(run: Program) -> None:
+    with serving(Strange) as port:
+        site = f"http://127.0.0.1:{port}"
+        done = run("look", f"{site}/file", "--browser", "--width", "30", "--format", "urls")  # no page: it is fetched
+        assert done.out == f"{site}/file\n"
+        assert run("look", f"{site}/pictures.txt", "--browser", "--format", "urls").out == "http://127.0.0.1/a.png\n"
+        done = run("look", f"{site}/gone", f"{site}/loop", f"{site}/pop", "--browser", "--wait-for", "#no",
+                   "--timeout", "2", "--format", "jsonl")  # fmt: skip
+        assert [row["url"] for row in done.rows] == [f"{site}/kite.png"]  # it never gets quiet: what is there stays
+        assert done.code == 1
+        for words in ("gone: the server answered 404 Not Found", "loop: redirected in a loop", "'#no' did not come"):
+            assert words in done.err
+    cases = [
+        (("--scroll", "5"), "--scroll is about pages in a browser"),
+        (("--browser", "--browser-path", "/nowhere/browser"), "--browser-path /nowhere/browser: no such program"),
+        (("--browser", "--profile", "../x"), "is no name"),
+        (("--browser", "--shot", "x.jpg"), "end it in .png"),
+        (("--browser-at", "127.0.0.1:9222"), "is no address"),
+        (("--browser-at", "http://127.0.0.1:1", "--profile", "x"), "is a browser that is open already"),
+    ]
+    for options, words in cases:
+        done = run("look", site, *options)
+        assert (done.code, words in done.err) == (2, True), done.err
+
+
+def test_killed_it_leaves_nothing_behind(museum: str, tmp_path: Path) -> None:
+    line = [sys.executable, "-m", "pickcrate", "look", f"{museum}/wall.html", "--browser", "--wait", "30"]
+    environment = {**os.environ, "TMPDIR": str(tmp_path), "XDG_CACHE_HOME": str(tmp_path / "cache")}
+    for stop in (signal.SIGKILL, signal.SIGINT):
+        running = subprocess.Popen(line, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+        for _ in range(300):
+            if any(tmp_path.glob("playwright_*/*")):
+                break
+            time.sleep(0.05)
+        time.sleep(1.5)
+        running.send_signal(stop)
+        _, said = running.communicate(timeout=20)
+        assert "Traceback" not in said
+        for _ in range(100):
+            if not any(tmp_path.glob("playwright_*")):
+                break
+            time.sleep(0.05)
+        assert not any(tmp_path.glob("p*")), list(tmp_path.glob("p*"))
+    assert running.returncode == 130
+
+
+def test_cookies_on_their_way(tmp_path: Path) -> None:
+    lines = [".galewick.example\tTRUE\t/\tTRUE\t1900000000\tkite\tdelta", "host.example\tFALSE\t/a\tFALSE\t0\tb\tc"]
+    (tmp_path / "c").write_text(
+        "# Netscape\n\n" + "\n".join(lines) + "\n#HttpOnly_h.example\tFALSE\t/\tFALSE\t0\tx\ty\nbroken\n"
+    )
+    cookies = from_file(str(tmp_path / "c"))
+    assert [cookie["httpOnly"] for cookie in cookies] == [False, False, True]
+    assert as_lines(cookies)[:2] == lines
+    assert as_lines([{"name": "a\tb", "value": "c", "domain": "h"}]) == []
+
+
+@pytest.mark.parametrize(("words", "kind"), [
+    ("Page.goto: net::ERR_NAME_NOT_RESOLVED at http://x/", "host"), ("net::ERR_CERT_AUTHORITY_INVALID", "certificate"),
+    ("Page.goto: Timeout 30000ms exceeded.", "timeout"), ("Target page, context or browser has been closed", "crash"),
+    ("Page.goto: net::ERR_UNSAFE_PORT", "browser"),
+])  # fmt: skip
+def test_what_a_browser_says(words: str, kind: str) -> None:
+    assert failure_of(words).kind == kind
