@@ -275,3 +275,19 @@ def test_cookies_on_their_way(tmp_path: Path) -> None:
 ])  # fmt: skip
 def test_what_a_browser_says(words: str, kind: str) -> None:
     assert failure_of(words).kind == kind
+
+
+@pytest.mark.parametrize("name", ["wall.har", "wall.mhtml", "wall.warc.gz"])
+def test_kept_for_later(run: Program, museum: str, name: str) -> None:
+    done = run("save", f"{museum}/wall.html", "--press", "More prints", "--out", name)
+    assert (done.code, "17 pictures of them" in done.out, f"pickcrate look {name}" in done.out) == (0, True, True)
+    rows = run("look", name, "--furniture", "drop", "--as-shown", "--format", "jsonl").rows
+    assert {"Red Delta", "Night Crow"} <= {row["item"] for row in rows}
+    assert {row["alt"] for row in rows if row["alt"]} == {"A sled, printed", "Another print"}
+
+
+def test_what_cannot_be_kept(run: Program, museum: str, tmp_path: Path) -> None:
+    done = run("save", f"{museum}/nosuch.html", "--out", "x.har")
+    assert (done.code, "404" in done.err, list(tmp_path.glob("*.har"))) == (3, True, [])
+    assert run("save", f"{museum}/wall.html", "--out", "x.zip").code == 2
+    assert run("save", "wall.html", "--out", "x.har").code == 3

@@ -14,7 +14,7 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
 from pickcrate.browser.spool import Spool
-from pickcrate.browser.visit import Answer, Visit, Visited
+from pickcrate.browser.visit import A_FILE, Answer, Visit, Visited
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic
@@ -94,15 +94,27 @@ class BrowserFetcher:
         """Return what a visit to a page brought; None if there is a file at its address, and no page."""
         if (refusal := self._refusal(request)) is not None:
             return Reply(request, request.url, failure=refusal, trust=request.trust)
+        visited = self.visit(request)
+        if visited.failure is not None:
+            is_file = visited.failure is A_FILE
+            return None if is_file else Reply(request, request.url, failure=visited.failure, trust=request.trust)
+        return self._reply(request, visited, request.trust if visited.is_private else request.trust.fallen())
+
+    def visit(self, request: Request, *, keeps: bool = False) -> Visited:
+        """Return what a visit to a page brought, or why it brought nothing.
+
+        To be kept as a whole, it has all that was loaded, and the page in one file.
+        """
         self._pause(site(request.url))
-        may_be_private = self._manners.allow_private or (request.trust.private and _leads_inside(request.url))
+        is_private = request.trust.private and _leads_inside(request.url)
+        may_be_private = self._manners.allow_private or is_private
         self._running.refuses_private = not may_be_private
         if request.typed:
             self._running.typed_origins.add(origin(request.url))
         page = self._running.new_page()
         if self._running.guard is not None:
             self._running.guard.allow_private(allowed=may_be_private)
-        visit = Visit(page, self._browsing, self._spool, self._manners.max_file)
+        visit = Visit(page, self._browsing, self._spool, self._manners.max_file, keeps=keeps)
         try:
             if visit.open(request.url, request.referer, self._manners.timeout):
                 if self._go_on is not None and self._browsing.is_shown and request.typed:
@@ -114,16 +126,17 @@ class BrowserFetcher:
                 visited = visit.visited
         finally:
             visit.close()
+        visited.is_private = is_private
         if visited.failure is not None:
-            if visited.failure.kind == "no page":
-                return None
-            return Reply(request, request.url, failure=self._told(visited.failure, request.url), trust=request.trust)
-        return self._reply(request, visited, request.trust if may_be_private else request.trust.fallen())
+            visited.failure = self._told(visited.failure, request.url)
+        visited.flaws += self._shot(visited.shot)
+        return visited
 
     def _told(self, failure: Failure, url: str) -> Failure:
         """Return a failure as the guard knows it: to a browser, all that is refused to it is the proxy's fault."""
         guard = self._running.guard
-        return guard.failures.get(site(url).strip("[]"), failure) if guard is not None else failure
+        is_known = guard is not None and failure is not A_FILE and not failure.kind.startswith("status")
+        return guard.failures.get(site(url).strip("[]"), failure) if guard is not None and is_known else failure
 
     def _refusal(self, request: Request) -> Failure | None:
         """Return why a page that nobody named is not to be visited, by its site's robots.txt."""
@@ -164,7 +177,6 @@ class BrowserFetcher:
                 bodies[without_fragment(absolute(frame.asked, url) or frame.url)] = kept
         bodies.pop(url, None)  # as it came; what counts is what it became
         self._brought.hold(trust, bodies)
-        flaws = [*visited.flaws, *self._shot(visited.shot)]
         fields = {name: value for name, value in visited.fields.items() if not name.startswith("content-")}
         return Reply(
             request,
@@ -175,7 +187,7 @@ class BrowserFetcher:
             size=len(octets),
             is_all=True,
             trust=trust,
-            loaded=Loaded(tuple(pictures), tuple(flaws)),
+            loaded=Loaded(tuple(pictures), tuple(visited.flaws)),
         )
 
     def _shot(self, shot: bytes) -> list[Flaw]:

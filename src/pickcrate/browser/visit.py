@@ -33,6 +33,9 @@ _LONGEST_ENDLESS = 5
 
 _NEVER_QUIET = frozenset(("media", "websocket", "eventsource", "ping"))
 _NOT_KEPT = frozenset(("media", "font", "script", "websocket", "eventsource", "ping"))
+A_FILE = Failure("no page", "a file to keep, and no page")
+"""what is at an address that leads to no page, and can be fetched like any other file"""
+
 _NET_ERRORS = {
     "ERR_NAME_NOT_RESOLVED": Failure("host", "unknown host"),
     "ERR_CONNECTION_REFUSED": Failure("refused", "no connection: the server refused it or cannot be reached"),
@@ -41,8 +44,8 @@ _NET_ERRORS = {
     "ERR_CERT": Failure("certificate", "the server's certificate does not match or is not trusted"),
     "ERR_PROXY": Failure("proxy", "the proxy cannot be reached"),
     "ERR_EMPTY_RESPONSE": Failure("reset", "the server closed the connection without an answer"),
-    "ERR_ABORTED": Failure("no page", "a file to keep, and no page"),
-    "Download is starting": Failure("no page", "a file to keep, and no page"),
+    "ERR_ABORTED": A_FILE,
+    "Download is starting": A_FILE,
     "Timeout": Failure("timeout", "timed out: nothing came for too long, or next to nothing"),
     "crash": Failure("crash", "its tab crashed"),
     "closed": Failure("crash", "the browser was closed"),
@@ -87,18 +90,22 @@ class Visited:
     answers: list[Answer] = field(default_factory=list)
     flaws: list[Flaw] = field(default_factory=list)
     shot: bytes = b""
+    in_one: str = ""
+    """the page with all that it shows in one message (MHTML), if that was asked for"""
+    is_private: bool = False
+    """whether the page is one of the user's own network"""
     failure: Failure | None = None
 
 
 class Visit:
     """A page in the browser, from its opening to its closing."""
 
-    def __init__(self, page: "Page", browsing: Browsing, spool: Spool, most: int, *, keeps_all: bool = False) -> None:
+    def __init__(self, page: "Page", browsing: Browsing, spool: Spool, most: int, *, keeps: bool = False) -> None:
         self._page = page
         self._browsing = browsing
         self._spool = spool
         self._most = most
-        self._keeps_all = keeps_all
+        self._keeps = keeps
         self._open: set[Request] = set()
         self._finished: list[Request] = []
         self._last = time.monotonic()
@@ -128,7 +135,7 @@ class Visit:
 
     def _came(self, request: "Request") -> None:
         self._ended(request)
-        if self._keeps_all or request.resource_type not in _NOT_KEPT:
+        if self._keeps or request.resource_type not in _NOT_KEPT:
             self._finished.append(request)
 
     def _crash(self, _page: "Page") -> None:
@@ -146,14 +153,14 @@ class Visit:
             self.visited.failure = of_status(self._status or 200) or failure_of(str(error))
             return False
         if response is None:
-            self.visited.failure = _NET_ERRORS["ERR_ABORTED"]
+            self.visited.failure = A_FILE
             return False
         self.visited.fields = {name.lower(): value for name, value in response.headers.items()}
         media_type = self.visited.fields.get("content-type", "").partition(";")[0].strip().lower()
         if (failure := of_status(response.status)) is not None:
             self.visited.failure = failure
         elif media_type not in _HTML:
-            self.visited.failure = _NET_ERRORS["ERR_ABORTED"]
+            self.visited.failure = A_FILE
         return self.visited.failure is None
 
     def see(self) -> None:
@@ -178,6 +185,9 @@ class Visit:
                 self._take_frame(frame)
         visited.url = self._page.url
         visited.markup = str(self._page.evaluate(_PAGE, ["document", None]))
+        if self._keeps:
+            session = self._page.context.new_cdp_session(self._page)
+            visited.in_one = str(session.send("Page.captureSnapshot", {"format": "mhtml"})["data"])
         if self._browsing.shot:
             visited.shot = self._page.screenshot(full_page=True, scale="css", timeout=30_000, animations="disabled")
         self._drain()

@@ -56,6 +56,7 @@ SourcesOrCrate = Annotated[
     list[str],
     typer.Argument(metavar="SOURCE|CRATE", help="What look takes; or a crate: its path, or its name under --into."),
 ]
+OnePage = Annotated[str, typer.Argument(metavar="PAGE", help="The address of a web page.")]
 Source = Annotated[str, typer.Argument(metavar="SOURCE", help="What look was asked about.")]
 Which = Annotated[
     str, typer.Argument(metavar="NUMBER|TEXT", help="The picture's number in look, its address, or a part of one.")
@@ -172,6 +173,35 @@ def why(given: Given) -> None:
         else:
             story.print_answer(terminal.human(), answer, which)
     raise typer.Exit(0 if answer.picture else NothingPickedError.exit_code)
+
+
+@app.command(
+    cls=Grouped,
+    epilog=_examples(
+        "pickcrate save https://kites.example/wall.html --out wall.warc.gz",
+        'pickcrate save https://kites.example/wall.html --press "More kites" --out wall.har',
+    ),
+)
+@taking(Command.SAVE, page=OnePage)
+def save(given: Given) -> None:
+    """Keep a page as the browser sees it, with all that it loads: a source for later, without the site."""
+    from pickcrate.cli import terminal
+    from pickcrate.cli.files import put_in_place
+    from pickcrate.cli.listing import print_kept
+
+    path = given["keep_as"]
+    out = terminal.human(quiet=given["quiet"])
+    with _told():
+        from pickcrate.browser.keeping import writer_of
+        from pickcrate.run import doors
+        from pickcrate.run.order import make_order
+
+        write = writer_of(path)
+        order, _ = make_order((given["page"],), {**given.settings, "browser": True})
+        with put_in_place(path, "--out") as beside:
+            kept = doors.save(order, lambda visited: write(visited, beside), go_on=terminal.wait_for_enter)
+        print_kept(out, kept, path)
+    raise typer.Exit(0)
 
 
 @app.command(

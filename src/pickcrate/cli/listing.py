@@ -3,17 +3,23 @@
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING
 
 from rich.cells import cell_len
 
 from pickcrate.addresses import brief, image_type
-from pickcrate.cli.terminal import Out, Piece
-from pickcrate.cli.text import ago, count, cut, ending_cut, shown
+from pickcrate.cli.shell import as_operand, command_line
+from pickcrate.cli.terminal import Out, Piece, place
+from pickcrate.cli.text import ago, count, cut, ending_cut, harmless, shown
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.sift.criteria import JUDGES
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Basis, Grade, Image, Measure, Ruling
+
+if TYPE_CHECKING:
+    from pickcrate.browser.visit import Visited
 
 _LEGEND = (
     ("~", "~ as the page declares it"),
@@ -39,6 +45,19 @@ def print_page(out: Out, page: PageRead) -> None:
         out.line((f"  as it was {ago(page.age)}; --fresh asks again", "dim"))
     for flaw in page.flaws:
         out.line((f"  {shown(flaw.detail)}", "yellow"))
+
+
+def print_kept(out: Out, visited: "Visited", path: Path) -> None:
+    """Print what was kept of a page, and what can be done with it."""
+    where = brief(visited.url)
+    out.line((shown(where), "dim", where))
+    for flaw in visited.flaws:
+        out.line((f"  {shown(flaw.detail)}", "yellow"))
+    pictures = sum(answer.is_picture for answer in visited.answers)
+    out.line(f"kept: {count(len(visited.answers), 'file')}, {count(pictures, 'picture')} of them, in ", place(path))
+    line = command_line(("pickcrate", "look", as_operand(str(path))))
+    if line:
+        out.line((f"read it again with: {harmless(line)}", "cyan"))
 
 
 def print_table(out: Out, found: Sequence[Found]) -> None:

@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
 from hashlib import sha256
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import platformdirs
 
@@ -18,7 +19,11 @@ from pickcrate.run import auditing, looking, names, packing, previewing
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import LookEvent, PackEvent, Planned, Progress
 from pickcrate.run.order import Destination, Order
+from pickcrate.run.sources import failed_source, typed_request
 from pickcrate.sheet.tile import Tile
+
+if TYPE_CHECKING:
+    from pickcrate.browser.visit import Visited
 
 GoOn = Callable[[], None] | None
 """Waits for the user, who does something in the window of a browser first."""
@@ -50,6 +55,21 @@ def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Iterator[Loo
     with _shared(order.manners) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from packing.plan(order, found, fetcher, into)
+
+
+def save(order: Order, write: "Callable[[Visited], None]", *, go_on: GoOn = None) -> "Visited":
+    """Visit one page in a browser, and hand what came of it to ``write``. Raises SourceError if no page came."""
+    from pickcrate.browser.door import BrowserFetcher  # noqa: PLC0415 (only with a browser)
+
+    brought = Brought()
+    with _shared(order.manners) as shared:
+        fetcher = CurlFetcher(order.manners, brought, shared)
+        with closing(BrowserFetcher(fetcher, order.browsing, order.manners, brought, shared, go_on)) as browser:
+            visited = browser.visit(typed_request(order.sources[0]), keeps=True)
+            if visited.failure is not None:
+                raise failed_source(order.sources[0], visited.failure)
+            write(visited)
+    return visited
 
 
 def repair(root: Path, findings: list[Discrepancy], order: Order) -> Iterator[PackEvent]:

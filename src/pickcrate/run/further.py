@@ -6,14 +6,18 @@ from dataclasses import dataclass, field, replace
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.item import ItemForm
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
 from pickcrate.run.pages import MOST_OF_A_PART, onward_request
 from pickcrate.run.sources import Opened, opened_reply
-from pickcrate.values import Asker, Image
+from pickcrate.values import Asker, Image, Reference, Role
 
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, str]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
+
+_LEAST_OF_A_GALLERY = 4
+"""Pictures of a page that is a list, though none has a name."""
 
 
 @dataclass(slots=True)
@@ -47,6 +51,13 @@ class Listing:
     next_page: str
     number: int
     known: Known
+
+
+def is_list(references: list[Reference]) -> bool:
+    """Tell whether a page shows several things: what comes after a page about one thing is another page's business."""
+    shown = [r for r in references if r.role is Role.SHOWN and not r.is_framed and r.is_on_page]
+    items = {r.item.title for r in shown if r.item.form is not ItemForm.PAGE}
+    return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
 
 
 def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage) -> Iterator[LookEvent]:

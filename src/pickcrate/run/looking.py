@@ -14,18 +14,17 @@ from pickcrate.find.region import NOWHERE, Region
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
-from pickcrate.item import ItemForm
 from pickcrate.items.entries import entries
 from pickcrate.items.pager import next_page
 from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.document import original_address, read_document, saved
-from pickcrate.read.reading import Document, Loaded, Reading
+from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.contest import contest
 from pickcrate.run.entering import OnList, enter_items
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, RowRefused, SourceFailed
 from pickcrate.run.following import follow
-from pickcrate.run.further import Known, Listing, further_pages
+from pickcrate.run.further import Known, Listing, further_pages, is_list
 from pickcrate.run.order import Order
 from pickcrate.run.pages import page_request
 from pickcrate.run.probes import Probes
@@ -36,7 +35,7 @@ from pickcrate.run.surveying import Survey, survey
 from pickcrate.run.together import lists_first, order_documents
 from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import is_plain, mark
-from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights, Role, Trust, Unsure
+from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights, Trust, Unsure
 
 _NOTHING = Rights()
 _OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE))
@@ -45,8 +44,6 @@ _OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE))
 _MOST_FURTHER = 1_000
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16
-_LEAST_OF_A_GALLERY = 4
-"""Pictures of a page that is a list, though none has a name."""
 
 
 def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
@@ -271,7 +268,9 @@ class _Looking:
                         shown.update(reference.url for reference in event.image.references)
                     yield event
             for reference in surveyed.references:
-                said.setdefault(reference.url, reference)
+                known_so = said.get(reference.url)
+                if known_so is None or (reference.is_on_page and not known_so.is_on_page):
+                    said[reference.url] = reference
         drawn = [r for r in said.values() if r.url.startswith("data:") and r.url not in known]
         # What stands in a page itself was never asked for.
         recorded = [r for r in (*reading.references, *drawn) if r.url not in shown]
@@ -393,7 +392,7 @@ class _Looking:
             words = f"this page could not be read: {type(error).__name__}: {str(error)[:200]}"
             return PageRead(opened.source, document.address, "", 0, (Flaw("page", words),), opened.kind), Survey()
         if opened.loaded is not None:
-            _add_loaded(surveyed, opened.loaded)
+            surveyed.add_loaded(opened.loaded)
         head = PageRead(
             opened.source,
             page.address,
@@ -425,25 +424,9 @@ class _Looking:
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
         if order.items or order.next_pages:
             surveyed.entries = entries(page)
-        if order.next_pages and ((is_list := _is_listing(surveyed.references)) or surveyed.entries):
-            surveyed.next_page = next_page(page, is_list=is_list)
+        if order.next_pages and ((of_several := is_list(surveyed.references)) or surveyed.entries):
+            surveyed.next_page = next_page(page, is_list=of_several)
         return page, surveyed
-
-
-def _is_listing(references: list[Reference]) -> bool:
-    """Tell whether a page shows several things: what comes after a page about one thing is another page's business."""
-    shown = [r for r in references if r.role is Role.SHOWN and not r.is_framed and r.is_on_page]
-    items = {r.item.title for r in shown if r.item.form is not ItemForm.PAGE}
-    return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
-
-
-def _add_loaded(surveyed: Survey, loaded: Loaded) -> None:
-    """Add what a browser loaded for a page and its markup does not have, or no more, and what it has to say."""
-    known = {reference.url for reference in surveyed.references}
-    last = max((reference.cluster for reference in surveyed.references), default=0)
-    more = [picture for picture in loaded.pictures if picture.url not in known]
-    surveyed.references += [replace(picture, cluster=last + place) for place, picture in enumerate(more, 1)]
-    surveyed.flaws += loaded.flaws
 
 
 def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:

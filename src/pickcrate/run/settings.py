@@ -43,6 +43,7 @@ class Command(StrEnum):
     WHY = "why"
     SHEET = "sheet"
     AUDIT = "audit"
+    SAVE = "save"
 
 
 class Keep(StrEnum):
@@ -89,7 +90,9 @@ class Input(Enum):
 
 
 _LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET))
-_ALL = frozenset(Command)
+_ALL = frozenset(Command) - {Command.SAVE}
+_TO_BROWSE = _LIKE_LOOK | {Command.SAVE}
+_OF_BOTH = _ALL | {Command.SAVE}
 _PACK = frozenset((Command.PACK,))
 _LOOK = frozenset((Command.LOOK,))
 
@@ -251,32 +254,32 @@ class Settings(TypedDict, total=False):
         "browsing.wanted", default=False)]
     scroll: Annotated[int, Setting(
         Group.BROWSER, Input.WHOLE, "Scroll through so many screens at most.",
-        "browsing.scroll", default=SCREENS, metavar="N", least=0, most=1_000)]
+        "browsing.scroll", default=SCREENS, metavar="N", least=0, most=1_000, commands=_TO_BROWSE)]
     press: Annotated[Texts, Setting(
         Group.BROWSER, Input.TEXTS,
         "Press the button that says this, or that this selects, while it brings something new; repeat it.",
-        "browsing.presses", by.texts, metavar="TEXT|CSS")]
+        "browsing.presses", by.texts, metavar="TEXT|CSS", commands=_TO_BROWSE)]
     wait: Annotated[float, Setting(
         Group.BROWSER, Input.DECIMAL, "Wait so many seconds after a page came.",
-        "browsing.wait", default=0.0, metavar="S", least=0, most=600)]
+        "browsing.wait", default=0.0, metavar="S", least=0, most=600, commands=_TO_BROWSE)]
     wait_for: Annotated[str, Setting(
         Group.BROWSER, Input.TEXT, "Wait until the page has what this selects.",
-        "browsing.wait_for", metavar="CSS")]
+        "browsing.wait_for", metavar="CSS", commands=_TO_BROWSE)]
     shot: Annotated[str | Path, Setting(
         Group.BROWSER, Input.FILE, "Write what the page looked like to this file (PNG).",
-        "browsing.shot", by.shot, metavar="FILE")]
+        "browsing.shot", by.shot, metavar="FILE", commands=_TO_BROWSE)]
     show_browser: Annotated[bool, Setting(
         Group.BROWSER, Input.FLAG, "Show its window: do there what is to be done, and go on with Enter.",
-        "browsing.is_shown", default=False)]
+        "browsing.is_shown", default=False, commands=_TO_BROWSE)]
     profile: Annotated[str, Setting(
         Group.BROWSER, Input.TEXT, "Keep a profile of this name from run to run: sign in once.",
-        "browsing.profile", metavar="NAME")]
+        "browsing.profile", metavar="NAME", commands=_TO_BROWSE)]
     browser_at: Annotated[str, Setting(
         Group.BROWSER, Input.TEXT, "Visit pages in a browser that is open already, at its debugging address.",
-        "browsing.at", by.debugging_address, metavar="URL")]
+        "browsing.at", by.debugging_address, metavar="URL", commands=_TO_BROWSE)]
     browser_path: Annotated[str | Path, Setting(
         Group.BROWSER, Input.FILE, "The browser's program, if it is not found.",
-        "browsing.path", by.text_of_path, metavar="FILE")]
+        "browsing.path", by.text_of_path, metavar="FILE", commands=_TO_BROWSE)]
 
     at_once: Annotated[int, Setting(
         Group.MANNERS, Input.WHOLE, "Transfers at once, over all sites.",
@@ -289,7 +292,7 @@ class Settings(TypedDict, total=False):
         "manners.pause", default=0.0, metavar="S", least=0, commands=_ALL)]
     timeout: Annotated[float, Setting(
         Group.MANNERS, Input.DECIMAL, "Give up after so many seconds without progress.",
-        "manners.timeout", default=30.0, metavar="S", least=0.1, commands=_ALL)]
+        "manners.timeout", default=30.0, metavar="S", least=0.1, commands=_OF_BOTH)]
     retries: Annotated[int, Setting(
         Group.MANNERS, Input.WHOLE, "Tries after the first, for failures that may pass: resets, timeouts, 429, 5xx.",
         "manners.retries", default=3, metavar="N", least=0, most=20, commands=_ALL)]
@@ -298,7 +301,7 @@ class Settings(TypedDict, total=False):
         "manners.rate", by.size, metavar="SIZE", commands=_ALL)]
     max_file: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "Refuse anything larger (kB is 1000, KiB 1024).",
-        "manners.max_file", by.size, default="100MB", metavar="SIZE", commands=_ALL)]
+        "manners.max_file", by.size, default="100MB", metavar="SIZE", commands=_OF_BOTH)]
     max_total: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "Stop when all pictures of the run together come to this.",
         "manners.max_total", by.size, metavar="SIZE", commands=_ALL)]
@@ -307,19 +310,19 @@ class Settings(TypedDict, total=False):
         "manners.robots", default=True, flags="--robots/--no-robots", commands=_ALL)]
     allow_private: Annotated[bool, Setting(
         Group.MANNERS, Input.FLAG, "Let public pages lead to private addresses (your own network).",
-        "manners.allow_private", default=False, commands=_ALL)]
+        "manners.allow_private", default=False, commands=_OF_BOTH)]
     proxy: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "Go through this HTTP or SOCKS5 proxy.",
-        "manners.proxy", metavar="URL", default_words="the environment's", commands=_ALL)]
+        "manners.proxy", metavar="URL", default_words="the environment's", commands=_OF_BOTH)]
     cookies: Annotated[str | Path, Setting(
         Group.MANNERS, Input.FILE, "Cookies for signed-in pages: a file in the Netscape format.",
-        "manners.cookies", by.cookie_file, metavar="FILE", commands=_ALL)]
+        "manners.cookies", by.cookie_file, metavar="FILE", commands=_OF_BOTH)]
     header: Annotated[Texts, Setting(
         Group.MANNERS, Input.TEXTS, "A header field for the sites that are typed, and no others; repeat it.",
-        "manners.fields", by.header_fields, metavar="'NAME: VALUE'", is_secret=True, commands=_ALL)]
+        "manners.fields", by.header_fields, metavar="'NAME: VALUE'", is_secret=True, commands=_OF_BOTH)]
     user_agent: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "What to call ourselves.",
-        "manners.user_agent", metavar="TEXT", commands=_ALL)]
+        "manners.user_agent", metavar="TEXT", commands=_OF_BOTH)]
     fresh: Annotated[bool, Setting(
         Group.MANNERS, Input.FLAG, "Ask again for pages and sizes that were looked at a short while ago.",
         "manners.fresh", default=False, commands=_ALL)]
@@ -363,6 +366,9 @@ class PrintSettings(PackSettings, total=False):
     out: Annotated[Path, Setting(
         Group.OUTPUT, Input.FILE, "Where to write it: .html to pick on, .png or .pdf to print.",
         default=Path("sheet.html"), metavar="FILE", commands=frozenset((Command.SHEET,)))]
+    keep_as: Annotated[Path, Setting(
+        Group.OUTPUT, Input.FILE, "Where to keep it: a .har, .mhtml or .warc file.",
+        default=Path("page.har"), metavar="FILE", flags="--out", commands=frozenset((Command.SAVE,)))]
     open: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Show it in what opens such files.",
         default=False, commands=frozenset((Command.SHEET,)))]
@@ -389,7 +395,7 @@ class PrintSettings(PackSettings, total=False):
         metavar="FILE", commands=frozenset((Command.LOOK, Command.PACK)))]
     quiet: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Print nothing but what ends the run; the exit code tells the rest.",
-        default=False, commands=frozenset((Command.LOOK, Command.PACK, Command.SHEET, Command.AUDIT)))]
+        default=False, commands=frozenset((Command.LOOK, Command.PACK, Command.SHEET, Command.AUDIT, Command.SAVE)))]
 
 
 # fmt: on

@@ -12,7 +12,7 @@ from typing import BinaryIO, TextIO, cast
 from pickcrate.addresses import absolute, is_web, looks_like_web, without_userinfo
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
-from pickcrate.fetch.exchange import Failure, Fetcher, Reply
+from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
@@ -116,12 +116,18 @@ def open_source(source: str, fetcher: Fetcher, brought: Brought, most: int) -> I
         yield from _from_disk(source, brought, most)
 
 
-def _from_web(source: str, fetcher: Fetcher, most: int) -> Opened:
-    address = absolute(source, "about:blank")
-    plain = without_userinfo(source)
+def typed_request(source: str) -> Request:
+    """Return the request for a page whose address the user typed. Raises SourceError if it is none of the web."""
+    address = absolute(source, "about:blank") if looks_like_web(source) else None
     if address is None:
+        plain = without_userinfo(source)
         raise SourceError(f"{plain}: not a well-formed address", hint="an address looks like https://example.org/kites")
-    request = page_request(address, Asker("", _OWN), typed=True)
+    return page_request(address, Asker("", _OWN), typed=True)
+
+
+def _from_web(source: str, fetcher: Fetcher, most: int) -> Opened:
+    plain = without_userinfo(source)
+    request = typed_request(source)
     (reply,) = (answer for answer in fetcher.fetch([request]) if isinstance(answer, Reply))
     return opened_reply(plain, reply, most)
 
@@ -129,10 +135,15 @@ def _from_web(source: str, fetcher: Fetcher, most: int) -> Opened:
 def opened_reply(plain: str, reply: Reply, most: int) -> Opened:
     """Return what came for a page that a person named ``plain``; SourceError if it cannot be read."""
     if reply.failure is not None:
-        raise SourceError(f"{plain}: {reply.failure.words}", hint=_hint(reply.failure))
+        raise failed_source(plain, reply.failure)
     media_type, _ = content_type(reply.headers)
     opened = _known(plain, reply.octets, most, address=reply.url, trust=reply.trust, media_type=media_type)
     return replace(opened, fields=reply.headers, age=reply.age, loaded=reply.loaded)
+
+
+def failed_source(source: str, failure: Failure) -> SourceError:
+    """Return the error of a source that could not be had, with what to do next."""
+    return SourceError(f"{without_userinfo(source)}: {failure.words}", hint=_hint(failure))
 
 
 def _hint(failure: Failure) -> str:

@@ -23,6 +23,7 @@ from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.document import saved
 from pickcrate.read.manifest import read_manifest
+from pickcrate.read.reading import Loaded
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
 from pickcrate.values import PUBLIC, Flaw, Page, Reference, Rights, Trust
@@ -68,6 +69,14 @@ class Survey:
     """where the list on the page goes on, if that was asked for and it does"""
     passed: list[PassedOver] = field(default_factory=list)
     """where an address that somebody asks about is mentioned, and is no picture"""
+
+    def add_loaded(self, loaded: Loaded) -> None:
+        """Add what a browser loaded for a page and its markup does not have, or no more, and what it has to say."""
+        known = {reference.url for reference in self.references}
+        last = max((reference.cluster for reference in self.references), default=0)
+        more = [picture for picture in loaded.pictures if picture.url not in known]
+        self.references += [replace(picture, cluster=last + place) for place, picture in enumerate(more, 1)]
+        self.flaws += loaded.flaws
 
 
 def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: Region = NOWHERE) -> Survey:
