@@ -100,8 +100,7 @@ def test_signed_in(run: Program, built: Program, museum: str, tmp_path: Path, mo
     assert run(*line).out == ""
     running = Running(Browsing(profile="kites"), Manners())
     with running.opened() as page:
-        assert running.guard is not None
-        running.guard.allow_private(allowed=True)
+        running.allow_private(allowed=True)
         page.goto(f"{museum}/members")
         page.get_by_role("button").click()
         busy = built(*line)
@@ -205,21 +204,27 @@ class Strange(Answering):
             case "/pop":
                 page = b"<script>alert(1); window.open('/pop'); setInterval(() => fetch('/tick'), 50)</script><img src=/kite.png>"
                 self.answer(200, page, "text/html")
+            case "/trap":
+                trap = b"<img src=/kite.png><script>Document.prototype.querySelectorAll = () => { while (1); }</script>"
+                self.answer(200, trap, "text/html")
             case "/kite.png":
                 self.answer(200, picture())
             case _:
                 self.answer(404, b"", "text/html")
 
 
-def test_pages_and_settings_that_do_not_behave(run: Program) -> None:
+def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("pickcrate.browser.visit._LONGEST_CALL", 1.5)
     with serving(Strange) as port:
         site = f"http://127.0.0.1:{port}"
         done = run("look", f"{site}/file", "--browser", "--width", "30", "--format", "urls")  # no page: it is fetched
         assert done.out == f"{site}/file\n"
         assert run("look", f"{site}/pictures.txt", "--browser", "--format", "urls").out == "http://127.0.0.1/a.png\n"
-        done = run("look", f"{site}/gone", f"{site}/loop", f"{site}/pop", "--browser", "--wait-for", "#no",
+        done = run("look", f"{site}/gone", f"{site}/loop", f"{site}/pop", f"{site}/trap", "--browser", "--wait-for", "#no",
                    "--timeout", "2", "--format", "jsonl")  # fmt: skip
-        assert [row["url"] for row in done.rows] == [f"{site}/kite.png"]  # it never gets quiet: what is there stays
+        # One never gets quiet, one answers no more: what is there stays.
+        assert [row["url"] for row in done.rows] == [f"{site}/kite.png"] * 2
+        assert "it does not answer: it is taken as it came" in done.err
         assert done.code == 1
         for words in ("gone: the server answered 404 Not Found", "loop: redirected in a loop", "'#no' did not come"):
             assert words in done.err
@@ -234,6 +239,15 @@ def test_pages_and_settings_that_do_not_behave(run: Program) -> None:
     for options, words in cases:
         done = run("look", site, *options)
         assert (done.code, words in done.err) == (2, True), done.err
+
+
+def test_through_a_proxy(run: Program, museum: str, guard: Guard) -> None:
+    guard.allow_private(allowed=True)
+    proxy = f"socks5://127.0.0.1:{guard.port}"
+    done = run("look", f"{museum}/wall.html", "--browser", "--scroll", "0", "--proxy", proxy, "--format", "urls")
+    assert len(done.out.split()) == 6, done.err
+    done = run("look", f"{museum}/wall.html", "--browser", "--proxy", "socks5://127.0.0.1:1", "--fresh")
+    assert (done.code, "the proxy cannot be reached" in done.err) == (3, True)
 
 
 def test_killed_it_leaves_nothing_behind(museum: str, tmp_path: Path) -> None:

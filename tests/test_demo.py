@@ -91,6 +91,6 @@ def test_demo_serve_says_what_to_try(run: Program) -> None:
 
 def test_version_and_help(run: Program) -> None:
     assert run("--version").out == f"pickcrate {pickcrate.__version__}\n"
-    for command in ("look", "pack", "why", "sheet", "audit", "demo"):
+    for command in ("look", "pack", "why", "sheet", "audit", "save", "demo"):
         assert f"pickcrate {command}" in run(command, "--help").out.split("Examples:")[1]
     assert "look" in run("--help").out

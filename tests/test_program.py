@@ -210,7 +210,7 @@ BAD = [
     (("look", "http://no-such-host.invalid/"), 3, "unknown host", "check the address"),
     (("look", "http://127.0.0.1:1/"), 3, "no connection", "port"),
     (("look", "http://[/"), 3, "not a well-formed address", ""),
-    (("look", "WEB/loop/"), 3, "redirected in a loop", "save it from a browser"),
+    (("look", "WEB/loop/"), 3, "redirected in a loop", "--browser visits it as you"),
     (("look", "WEB/nothing.html"), 3, "the server answered 404 Not Found", "typing errors"),
     (("look", "bare.html"), 4, "no pictures found", ""),
     (("pack", "bare.html"), 4, "no pictures found", ""),

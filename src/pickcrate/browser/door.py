@@ -14,7 +14,7 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
 from pickcrate.browser.spool import Spool
-from pickcrate.browser.visit import A_FILE, Answer, Visit, Visited
+from pickcrate.browser.visit import A_FILE, Answer, Visit, Visited, failure_of
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic
@@ -98,7 +98,8 @@ class BrowserFetcher:
         if visited.failure is not None:
             is_file = visited.failure is A_FILE
             return None if is_file else Reply(request, request.url, failure=visited.failure, trust=request.trust)
-        return self._reply(request, visited, request.trust if visited.is_private else request.trust.fallen())
+        is_inside = request.trust.private and _leads_inside(visited.url)
+        return self._reply(request, visited, request.trust if is_inside else request.trust.fallen())
 
     def visit(self, request: Request, *, keeps: bool = False) -> Visited:
         """Return what a visit to a page brought, or why it brought nothing.
@@ -106,31 +107,38 @@ class BrowserFetcher:
         To be kept as a whole, it has all that was loaded, and the page in one file.
         """
         self._pause(site(request.url))
-        is_private = request.trust.private and _leads_inside(request.url)
-        may_be_private = self._manners.allow_private or is_private
-        self._running.refuses_private = not may_be_private
         if request.typed:
             self._running.typed_origins.add(origin(request.url))
         page = self._running.new_page()
-        if self._running.guard is not None:
-            self._running.guard.allow_private(allowed=may_be_private)
-        visit = Visit(page, self._browsing, self._spool, self._manners.max_file, keeps=keeps)
+        self._running.allow_private(allowed=self._may_lead_inside(request.url, request.trust))
+        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
+
+        def landed(url: str) -> None:  # a page of the user's own network may have sent it on, to the public web
+            self._running.allow_private(allowed=self._may_lead_inside(url, request.trust))
+
+        visit = Visit(page, self._browsing, self._spool, self._manners.max_file, landed, keeps=keeps)
+        visited = visit.visited
         try:
             if visit.open(request.url, request.referer, self._manners.timeout):
                 if self._go_on is not None and self._browsing.is_shown and request.typed:
                     self._go_on()
                 visit.see()
-                visited = visit.take()
+                visit.take()
                 self._shared.set_cookies(as_lines(self._running.context.cookies([visited.url])))
-            else:
-                visited = visit.visited
+        except Error as error:  # it crashed, or answers no more: what came until then is there
+            failure = failure_of(str(error))
+            visited.flaws.append(Flaw("browser", f"{failure.words}: it is taken as it came"))
+            visited.failure = None if visited.answers else failure
         finally:
             visit.close()
-        visited.is_private = is_private
         if visited.failure is not None:
             visited.failure = self._told(visited.failure, request.url)
         visited.flaws += self._shot(visited.shot)
         return visited
+
+    def _may_lead_inside(self, url: str, trust: Trust) -> bool:
+        """Tell whether the page at an address may lead to private ones: it is one itself, and the user named it."""
+        return self._manners.allow_private or (trust.private and _leads_inside(url))
 
     def _told(self, failure: Failure, url: str) -> Failure:
         """Return a failure as the guard knows it: to a browser, all that is refused to it is the proxy's fault."""
@@ -158,6 +166,9 @@ class BrowserFetcher:
     def _reply(self, request: Request, visited: Visited, trust: Trust) -> Reply:
         url = without_fragment(absolute(visited.url, request.url) or request.url)
         octets = visited.markup.encode("utf-8", "replace")
+        media_type = _TYPE
+        if not octets and (came := next((one for one in visited.answers if one.url == visited.url), None)) is not None:
+            octets, media_type = came.body.load(), visited.fields.get("content-type", came.media_type)
         if len(octets) > min(self._manners.max_file, request.most or self._manners.max_file):
             return Reply(request, url, failure=too_large(request.most), trust=trust)
         trust = self._brought.enter(trust)
@@ -182,7 +193,7 @@ class BrowserFetcher:
             request,
             url,
             status=200,
-            headers={**fields, "content-type": _TYPE},
+            headers={**fields, "content-type": media_type},
             octets=octets,
             size=len(octets),
             is_all=True,

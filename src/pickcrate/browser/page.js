@@ -1,5 +1,6 @@
-// What is done in a page, a function by its name: called as (name, argument), in the page and in each of its frames.
-([name, argument]) => {
+// What is done in a page, a function by its name: called as [name, argument], in the page and in each of its frames.
+// What it comes to is the result's value: the result itself is always there, so that a wait for it ends at once.
+async ([name, argument]) => {
   const CONSENT = /cookie|consent|gdpr|rgpd|dsgvo|privacy|datenschutz|einwilligung/i;
   const NEVER = /\b(sign|log) ?(in|up|out|off)\b|\b(buy|order|pay|checkout|delete|remove|subscribe|unsubscribe|report|send|submit|post|follow|share)\b|kaufen|bestellen|löschen|anmelden|abmelden|acheter|supprimer|comprar|eliminar/i;
   const MOST_ELEMENTS = 50000;
@@ -76,6 +77,7 @@
     });
 
   const functions = {
+    ping: () => true,
     scroll: () => {
       const element = scroller();
       const before = element.scrollTop;
@@ -135,5 +137,5 @@
       return serialised();
     },
   };
-  return functions[name](argument);
+  return { value: await functions[name](argument) };
 }

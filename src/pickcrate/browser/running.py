@@ -71,14 +71,26 @@ class Running:
             self._context = self._start()
         return self._context
 
+    def allow_private(self, *, allowed: bool) -> None:
+        """Let private addresses be reached from now on, or no more."""
+        self.refuses_private = not allowed
+        if self.guard is not None:
+            self.guard.allow_private(allowed=allowed)
+
     def new_page(self) -> "Page":
         """Open a window."""
         page = self.context.new_page()
+        page.set_default_timeout(self.manners.timeout * 1000)
         page.set_viewport_size({"width": WIDTH, "height": HEIGHT})
         if self.is_attached:
             session = self.context.new_cdp_session(page)
             metrics = {"width": WIDTH, "height": HEIGHT, "deviceScaleFactor": SCALE, "mobile": False}
             session.send("Emulation.setDeviceMetricsOverride", metrics)
+            session.send("Page.setDownloadBehavior", {"behavior": "deny"})
+        if self.guard is None or self.manners.fields:
+            page.route("**/*", self._pass_on)
+        if self.guard is None and hasattr(page, "route_web_socket"):  # Playwright 1.48
+            page.route_web_socket(re.compile(""), self._pass_on_socket)
         return page
 
     @contextmanager
@@ -110,8 +122,8 @@ class Running:
             context = self._attached() if self.is_attached else self._launched()
         except Error as error:
             raise self._not_started(str(error)) from error
-        context.set_default_timeout(self.manners.timeout * 1000)
-        self._dress(context)
+        if not self.is_attached:
+            context.clear_permissions()
         return context
 
     def _attached(self) -> "BrowserContext":
@@ -173,20 +185,11 @@ class Running:
         proxy = {"server": f"{scheme or 'http'}://{host}", "bypass": os.environ.get("no_proxy", "")}
         return proxy | ({"username": name, "password": password} if name else {})
 
-    def _dress(self, context: "BrowserContext") -> None:
-        """Turn off what a page could do besides, and hold requests by their addresses where nothing else does."""
-        if not self.is_attached:
-            context.clear_permissions()
-        if self.guard is None or self.manners.fields:
-            context.route("**/*", self._pass_on)
-            self._ours.append(lambda: context.unroute("**/*", self._pass_on))
-        if self.guard is None and hasattr(context, "route_web_socket"):
-            context.route_web_socket(re.compile(""), self._pass_on_socket)
-
     def _is_refused(self, url: str) -> bool:
         return self.refuses_private and names_private(url)
 
     def _pass_on(self, route: "Route") -> None:
+        """Hold a request by its address, where no guard does; give it the user's own header fields."""
         url = route.request.url
         if self.guard is None and self._is_refused(url):
             route.abort("blockedbyclient")

@@ -2,7 +2,7 @@
 
 import re
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
 from importlib.resources import files
@@ -16,7 +16,7 @@ from pickcrate.read.reading import StoredBody
 from pickcrate.values import Flaw
 
 if TYPE_CHECKING:
-    from playwright.sync_api import Frame, Page, Request, Response
+    from playwright.sync_api import Frame, JSHandle, Page, Request, Response
 
 _SETTLED = 0.5
 """Seconds without a request, after which a page counts as quiet."""
@@ -25,6 +25,9 @@ _LONGEST_LOAD, _LONGEST_STEP = 10.0, 4.0
 """Seconds that a page may take to be quiet: when it was opened, and after a screen or a button."""
 
 _STEP_SETTLED = 0.15
+_LONGEST_CALL = 15.0
+"""Seconds that a page may keep us waiting for an answer of its own."""
+
 _MOST_PRESSES = 50
 _MOST_ANSWERS = 10_000
 _MOST_FRAMES = 400
@@ -51,6 +54,7 @@ _NET_ERRORS = {
     "closed": Failure("crash", "the browser was closed"),
 }
 _CODE = re.compile(r"net::(ERR_\w+)")
+_STUCK = "its scripts are busy, and it does not answer"
 _PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
 _REDIRECTS = range(300, 400)
 _HTML = ("text/html", "application/xhtml+xml")
@@ -92,16 +96,25 @@ class Visited:
     shot: bytes = b""
     in_one: str = ""
     """the page with all that it shows in one message (MHTML), if that was asked for"""
-    is_private: bool = False
-    """whether the page is one of the user's own network"""
     failure: Failure | None = None
 
 
 class Visit:
     """A page in the browser, from its opening to its closing."""
 
-    def __init__(self, page: "Page", browsing: Browsing, spool: Spool, most: int, *, keeps: bool = False) -> None:
+    def __init__(
+        self,
+        page: "Page",
+        browsing: Browsing,
+        spool: Spool,
+        most: int,
+        landed: Callable[[str], None],
+        *,
+        keeps: bool = False,
+    ) -> None:
+        """Visit with ``page``; ``landed`` is told where the visit ends up, before anything of that is read."""
         self._page = page
+        self._landed = landed
         self._browsing = browsing
         self._spool = spool
         self._most = most
@@ -109,8 +122,8 @@ class Visit:
         self._open: set[Request] = set()
         self._finished: list[Request] = []
         self._last = time.monotonic()
-        self._crashed = False
         self._status = 0
+        self._is_stuck = False
         self.visited = Visited()
         page.on("request", self._begun)
         page.on("response", self._answered)
@@ -118,7 +131,6 @@ class Visit:
         page.on("requestfailed", self._ended)
         page.on("dialog", lambda dialog: dialog.dismiss())
         page.on("popup", lambda popup: popup.close())
-        page.on("crash", self._crash)
 
     def _begun(self, request: "Request") -> None:
         self._last = time.monotonic()
@@ -128,6 +140,8 @@ class Visit:
     def _answered(self, response: "Response") -> None:
         if response.request.is_navigation_request() and response.frame == self._page.main_frame:
             self._status = 0 if response.status in _REDIRECTS else response.status
+            if self._status:
+                self._landed(response.url)
 
     def _ended(self, request: "Request") -> None:
         self._last = time.monotonic()
@@ -137,9 +151,6 @@ class Visit:
         self._ended(request)
         if self._keeps or request.resource_type not in _NOT_KEPT:
             self._finished.append(request)
-
-    def _crash(self, _page: "Page") -> None:
-        self._crashed = True
 
     def open(self, url: str, referer: str, timeout: float) -> bool:
         """Go to an address; return whether a page came. If not, ``visited`` has the failure."""
@@ -155,6 +166,7 @@ class Visit:
         if response is None:
             self.visited.failure = A_FILE
             return False
+        self.visited.url = self._page.url
         self.visited.fields = {name.lower(): value for name, value in response.headers.items()}
         media_type = self.visited.fields.get("content-type", "").partition(";")[0].strip().lower()
         if (failure := of_status(response.status)) is not None:
@@ -166,6 +178,7 @@ class Visit:
     def see(self) -> None:
         """Wait until the page is quiet, scroll through it, and press what is to be pressed."""
         self._until_quiet(_LONGEST_LOAD, _SETTLED)
+        self._drain()
         self._wait_for()
         self._page.wait_for_timeout(self._browsing.wait * 1000)
         self._do("hideOverlays")
@@ -176,24 +189,21 @@ class Visit:
             self._scroll()
         self._drain()
 
-    def take(self) -> Visited:
-        """Return what the page is now, with its frames, and what was loaded."""
+    def take(self) -> None:
+        """Take what the page is now, with its frames, and what was loaded."""
         visited = self.visited
         frames = [frame for frame in self._page.frames if frame != self._page.main_frame][:_MOST_FRAMES]
         for frame in reversed(frames):  # inner ones first: those without an address go into the page around them
             with suppress(Exception):  # a frame may go at any time
                 self._take_frame(frame)
         visited.url = self._page.url
-        visited.markup = str(self._page.evaluate(_PAGE, ["document", None]))
+        visited.markup = str(self._result(self._page.main_frame, "document").json_value())
         if self._keeps:
             session = self._page.context.new_cdp_session(self._page)
             visited.in_one = str(session.send("Page.captureSnapshot", {"format": "mhtml"})["data"])
         if self._browsing.shot:
             visited.shot = self._page.screenshot(full_page=True, scale="css", timeout=30_000, animations="disabled")
         self._drain()
-        if self._crashed:
-            visited.flaws.append(Flaw("browser", "its tab crashed: what was found until then is there"))
-        return visited
 
     def close(self) -> None:
         """Close the page's window."""
@@ -202,7 +212,7 @@ class Visit:
 
     def _take_frame(self, frame: "Frame") -> None:
         element = frame.frame_element()
-        markup = str(frame.evaluate(_PAGE, ["document", None]))
+        markup = str(self._result(frame, "document").json_value())
         asked = str(element.evaluate("element => element.src || ''"))
         if frame.url.startswith(("http:", "https:")):
             self.visited.frames.append(FramePage(asked or frame.url, frame.url, markup))
@@ -210,13 +220,29 @@ class Visit:
             element.evaluate("(element, markup) => element.setAttribute('srcdoc', markup)", markup)
 
     def _do(self, name: str, argument: Any = None) -> Any:
-        """Call a function of the page; None where it cannot be called, since the page has gone elsewhere."""
+        """Call a function of the page; None where it cannot be called, since the page is busy or has gone elsewhere."""
         from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
 
         try:
-            return self._page.evaluate(_PAGE, [name, argument])
+            return self._result(self._page.main_frame, name, argument).json_value()
         except Error:
             return None
+
+    def _result(self, frame: "Frame", name: str, argument: Any = None) -> "JSHandle":
+        """Return what a function of a page comes to. A page that is busy for ever does not keep us: it is an Error.
+
+        Only a wait has a limit in time; this is one for a function that is done at once.
+        """
+        from playwright.sync_api import Error, TimeoutError as Late  # noqa: PLC0415 (only with a browser)
+
+        if self._is_stuck:
+            raise Error(_STUCK)
+        try:
+            result = frame.wait_for_function(_PAGE, arg=[name, argument], timeout=_LONGEST_CALL * 1000, polling=100)
+        except Late as error:
+            self._is_stuck = True
+            raise Error(_STUCK) from error
+        return result.get_property("value")
 
     def _until_quiet(self, longest: float, settled: float) -> bool:
         """Wait until nothing was asked for and nothing is awaited for a while; return whether that came."""
@@ -274,7 +300,7 @@ class Visit:
         with self._staying():
             while pressed < _MOST_PRESSES:
                 before = self._do("measure")
-                handle = self._page.evaluate_handle(_PAGE, ["button", wanted]).as_element()
+                handle = self._result(self._page.main_frame, "button", wanted).as_element()
                 if handle is None or before is None:
                     break
                 with suppress(Exception):  # it may go while it is pressed
@@ -296,6 +322,8 @@ class Visit:
 
     def _drain(self) -> None:
         """Take the bytes of what came since the last time: the browser keeps them for a while only."""
+        if not self._finished or self._do("ping") is None:  # the bytes are asked of the page's own process
+            return
         waiting, self._finished = self._finished, []
         for request in waiting:
             if len(self.visited.answers) >= _MOST_ANSWERS:
@@ -356,6 +384,8 @@ def _chain(request: "Request") -> Iterator["Request"]:
 
 def failure_of(words: str) -> Failure:
     """Return the failure that a browser's words tell of."""
+    if words.startswith(_STUCK):
+        return Failure("busy", _STUCK)
     for mark, failure in _NET_ERRORS.items():
         if mark in words:
             return failure

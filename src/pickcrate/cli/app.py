@@ -97,7 +97,7 @@ def look(given: Given) -> None:
         with lists.saving(save) as saver, charting(given["chart"], order.criteria) as points:
             found = logged.through(doors.look(order, with_names=with_names, go_on=terminal.wait_for_enter))
             found = points.through(found) if points is not None else found
-            looked = lists.show_look(found, out, form, saver, everything=given["all"], through=order.through)
+            looked = lists.show_look(found, out, form, saver, everything=given["all"], order=order)
         if not looked.totals.funnel.found:
             raise NothingPickedError("no pictures found", hint=looked.hint)
         if not looked.totals.funnel.picked:

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, nullcontext
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TextIO
+from typing import TYPE_CHECKING, TextIO
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
@@ -46,13 +46,16 @@ from pickcrate.run.settings import Format
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Image
 
+if TYPE_CHECKING:
+    from pickcrate.run.order import Order
+
 _FORMATS = {".csv": Format.CSV, ".jsonl": Format.JSONL, ".txt": Format.URLS}
 _ROWS_AT_A_TIME = 1000
 """Rows of a list that share one layout of columns: lists stream, so the widest of all is not known."""
 
 
 _WHERE_TO_LOOK = {
-    Kind.PAGE: "pictures that scripts load are not in the page itself: save it from a browser as .mhtml, and give that",
+    Kind.PAGE: "pictures that scripts load are not in the page itself: --browser visits it in yours, and takes them",
     Kind.MESSAGE: "its own files hold none, and nor do the pages in it",
     Kind.LOG: "load the page with the network panel open, scroll to its end, and save the log again",
     Kind.PACKAGE: "it holds no picture, and no page that shows one",
@@ -69,6 +72,7 @@ class Looked:
     totals: Totals = field(default_factory=Totals)
     kinds: set[Kind] = field(default_factory=set)
     lacks_base: bool = False
+    in_browser: bool = False
     complete: bool = True
 
     @property
@@ -76,6 +80,8 @@ class Looked:
         """What to do where nothing was found, by the kind of source."""
         if self.lacks_base:
             return "say with --base URL where the page came from"
+        if self.in_browser:
+            return "--shot page.png shows what the browser saw; --wait, --wait-for and --press go further"
         return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")
 
 
@@ -127,13 +133,13 @@ def saving(path: Path | None) -> Iterator[Sink | None]:
 
 
 def show_look(
-    events: Iterable[LookEvent], out: Out, form: Format, saver: Sink | None, *, everything: bool, through: int
+    events: Iterable[LookEvent], out: Out, form: Format, saver: Sink | None, *, everything: bool, order: "Order"
 ) -> Looked:
     """Print what ``look`` finds, as a table on ``out`` or as data on standard output.
 
     What was dropped is left out unless ``everything`` is wanted; a pick list holds it in any case.
     """
-    looked = Looked(Totals(through=through))
+    looked = Looked(Totals(through=order.through), in_browser=order.browsing.is_on)
     data = rows_to(data_stream(), form, COLUMNS) if form is not Format.TABLE else None
     group: list[Found] = []
 

@@ -57,7 +57,7 @@ def find_picture(events: Iterable[LookEvent], which: str) -> Answer:
         raise NothingPickedError(f"there is no picture {shown(which)} here: {there}", hint="pickcrate look lists them")
     raise NothingPickedError(
         f"nothing here mentions {shown(which)}: {there}",
-        hint="what scripts load is not in the page itself: save it from a browser as .mhtml or .har, and ask that",
+        hint="what scripts load is not in the page itself: --browser visits it in yours",
     )
 
 

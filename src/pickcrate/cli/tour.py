@@ -21,6 +21,8 @@ _TRY = (
     ("look", "{site}/regions.html", "--through", "1"),
     ("look", "{site}/reading-room.html", "--through", "2"),
     ("look", "{site}/shop.html"),
+    ("look", "{site}/prints.html", "--items", "all", "--next-pages", "9"),
+    ("look", "{site}/wall.html", "--browser", "--press", "More prints"),
     ("why", "{site}/do-not-touch.html", "7"),
     ("pack", "{site}/regions.html", "--crate", "regions", "--name", "{n:02} {alt}"),
     (

@@ -365,14 +365,18 @@ class _Looking:
         criteria, sort = self.order.criteria, self.order.choice.sort
         images = [sift(probes.measured(image), criteria) if image.is_picked else image for image in images]
         wanted = {image.number for image in images if image.is_picked and sort.is_unknown_of(image)}
-        if self.order.measures_all:
-            wanted |= {image.number for image in images if image.is_picked and image.best.measures.width is None}
+        if self.order.measures_all or self.order.browsing.is_on:
+            unmeasured = (image for image in images if image.is_picked and image.best.measures.width is None)
+            wanted |= {image.number for image in unmeasured if self.order.measures_all or self._is_at_hand(image)}
         if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
             wanted |= {image.number for image in images if image.is_undecided}
         if wanted:
             probes.read({image.url: image.best_asker for image in images if image.number in wanted})
             images = [sift(probes.measured(image), criteria) if image.number in wanted else image for image in images]
         return [settle(image, self.order.unsure) for image in images]
+
+    def _is_at_hand(self, image: Image) -> bool:
+        return self.brought.holds(image.url, image.best_asker.trust)
 
     def _survey(
         self,

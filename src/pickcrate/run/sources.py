@@ -27,11 +27,11 @@ _HINTS = {
     "host": "check the address for typing errors, and that you are online",
     "refused": "check the address and its port, and that the server is up",
     "certificate": "if you trust this server, add its certificate to the file that SSL_CERT_FILE names",
-    "redirects": "the page may want a cookie or a signed-in user; save it from a browser and give the file",
+    "redirects": "the page may want a cookie or a signed-in user: --browser visits it as you",
     "timeout": "try again, or allow more with --timeout",
     "size": "allow more with --max-file",
-    "status 401": "the page wants a signed-in user; save it from a browser and give the file",
-    "status 403": "the server refuses this program; save the page from a browser and give the file",
+    "status 401": "the page wants a signed-in user: --browser --profile NAME --show-browser signs in, once",
+    "status 403": "the server refuses this program: --browser visits the page in yours",
 }
 _WHAT_IS_READ = (
     "give the address of a web page, a saved page (.html, .mhtml, .har, .warc, .zip), or a list of addresses"
