@@ -204,10 +204,19 @@ class Strange(Answering):
             case "/pop":
                 page = b"<script>alert(1); window.open('/pop'); setInterval(() => fetch('/tick'), 50)</script><img src=/kite.png>"
                 self.answer(200, page, "text/html")
+            case "/buttons":
+                more = "onclick=\"document.body.insertAdjacentHTML('beforeend', '<img src=/' + this.id + '.png>')\""
+                buttons = (
+                    f"<button id=a {more}>Delete more</button><form method=post><button id=b {more}>Show more</button></form>"
+                    f"<form><input type=password><input type=button id=c value='Show more' {more}></form>"
+                    f"<button id=d {more} disabled>Show more</button><a href=/gone id=e {more}>Show more</a>"
+                    f"<span role=button class=further aria-label=Onwards id=f {more}>›</span>"
+                )
+                self.answer(200, buttons.encode(), "text/html")
             case "/trap":
                 trap = b"<img src=/kite.png><script>Document.prototype.querySelectorAll = () => { while (1); }</script>"
                 self.answer(200, trap, "text/html")
-            case "/kite.png":
+            case _ if self.path.endswith(".png"):
                 self.answer(200, picture())
             case _:
                 self.answer(404, b"", "text/html")
@@ -221,7 +230,7 @@ def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest
         assert done.out == f"{site}/file\n"
         assert run("look", f"{site}/pictures.txt", "--browser", "--format", "urls").out == "http://127.0.0.1/a.png\n"
         done = run("look", f"{site}/gone", f"{site}/loop", f"{site}/pop", f"{site}/trap", "--browser", "--wait-for", "#no",
-                   "--timeout", "2", "--format", "jsonl")  # fmt: skip
+                   "--timeout", "4", "--format", "jsonl")  # fmt: skip
         # One never gets quiet, one answers no more: what is there stays.
         assert [row["url"] for row in done.rows] == [f"{site}/kite.png"] * 2
         assert "it does not answer: it is taken as it came" in done.err
@@ -241,6 +250,27 @@ def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest
         assert (done.code, words in done.err) == (2, True), done.err
 
 
+def test_what_is_pressed(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("pickcrate.browser.visit._MOST_PRESSES", 2)
+    with serving(Strange) as port:
+        line = ("look", f"http://127.0.0.1:{port}/buttons", "--browser", "--format", "urls", "--as-shown")
+        done = run(*line, "--press", "show MORE", "--press", ".further", "--press", "Delete")
+        # Not what deletes, sends or signs in; and the link leads nowhere else meanwhile.
+        assert sorted(url.rpartition("/")[2] for url in done.out.split()) == ["e.png", "f.png"]
+        assert "--press 'show MORE': pressed 2 times, and no more" in done.err
+        assert "--press 'Delete': nothing to press that says so, or that may be pressed" in done.err
+
+
+def test_no_browser_at_all(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("shutil.which", lambda _: None)
+    done = run("look", "http://127.0.0.1/", "--browser")
+    assert done.code == 2
+    assert "no Chromium, Chrome or Edge found\n  → install one (Debian, Ubuntu: apt install chromium" in done.err
+    monkeypatch.setitem(sys.modules, "playwright.sync_api", None)
+    done = run("look", "http://127.0.0.1/", "--browser")
+    assert (done.code, "pip install 'pickcrate[browser]'" in done.err) == (2, True)
+
+
 def test_through_a_proxy(run: Program, museum: str, guard: Guard) -> None:
     guard.allow_private(allowed=True)
     proxy = f"socks5://127.0.0.1:{guard.port}"
@@ -251,7 +281,9 @@ def test_through_a_proxy(run: Program, museum: str, guard: Guard) -> None:
 
 
 def test_killed_it_leaves_nothing_behind(museum: str, tmp_path: Path) -> None:
-    line = [sys.executable, "-m", "pickcrate", "look", f"{museum}/wall.html", "--browser", "--wait", "30"]
+    heeding = "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)"  # who starts the tests may not
+    program = f"{heeding}; from pickcrate.__main__ import main; main()"
+    line = [sys.executable, "-c", program, "look", f"{museum}/wall.html", "--browser", "--wait", "30"]
     environment = {**os.environ, "TMPDIR": str(tmp_path), "XDG_CACHE_HOME": str(tmp_path / "cache")}
     for stop in (signal.SIGKILL, signal.SIGINT):
         running = subprocess.Popen(line, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)

@@ -76,14 +76,30 @@ async ([name, argument]) => {
       reader.readAsDataURL(blob);
     });
 
+  // Two frames have been drawn, so that the page knows what is in sight, and a while has passed.
+  const after = async (pause) => {
+    const sleep = (milliseconds) => new Promise((done) => setTimeout(done, milliseconds));
+    const frame = () => Promise.race([new Promise((done) => requestAnimationFrame(done)), sleep(1000)]);
+    await frame();
+    await frame();
+    await sleep(pause);
+  };
+
   const functions = {
     ping: () => true,
-    scroll: () => {
+    // A screen on; what that makes the page do begins within the pause.
+    scroll: async (pause) => {
       const element = scroller();
       const before = element.scrollTop;
+      const height = element.scrollHeight;
       element.scrollTo({ top: before + 0.9 * element.clientHeight, behavior: "instant" });
-      const isAtEnd = element.scrollTop + element.clientHeight >= element.scrollHeight - 4;
-      return { moved: element.scrollTop > before + 1, isAtEnd, height: element.scrollHeight };
+      const isAtEnd = element.scrollTop + element.clientHeight >= height - 4;
+      await after(pause);
+      return { isAtEnd, height };
+    },
+    height: async (pause) => {
+      await after(pause);
+      return scroller().scrollHeight;
     },
     measure: () => {
       const elements = all("*");

@@ -115,10 +115,9 @@ class Running:
             raise UsageError(
                 "pages in a browser need the browser extra", hint="pip install 'pickcrate[browser]'"
             ) from None
-        manager = sync_playwright()
-        self._playwright = manager.start()
-        self._ours.append(self._playwright.stop)
         try:
+            self._playwright = sync_playwright().start()
+            self._ours.append(self._playwright.stop)
             context = self._attached() if self.is_attached else self._launched()
         except Error as error:
             raise self._not_started(str(error)) from error
@@ -216,6 +215,11 @@ class Running:
             return UsageError(f"--profile {self.browsing.profile}: in use", hint=hint)
         if self.browsing.is_shown and _NO_DISPLAY.search(words):
             return UsageError("--show-browser: there is no screen to show it on", hint="leave it out, or set DISPLAY")
+        if "asyncio loop" in words:
+            hint = "call it from a thread of its own, or from the command line"
+            return PickCrateError(
+                "a browser cannot be driven from inside an event loop (a notebook has one)", hint=hint
+            )
         said = next((line.strip() for line in words.splitlines() if line.strip()), "")
         hint = "it may be too old, or no browser: say which with --browser-path"
         return PickCrateError(f"the browser does not start: {said[:200]}", hint=hint)

@@ -31,8 +31,11 @@ _LONGEST_CALL = 15.0
 _MOST_PRESSES = 50
 _MOST_ANSWERS = 10_000
 _MOST_FRAMES = 400
-_LONGEST_ENDLESS = 5
-"""Times that a page may grow by nothing at its end before it counts as all there."""
+_PAUSE, _MOST_PAUSES = 0.1, 4
+"""Seconds after which a page has begun to do what a screen or a button makes it do; and how often it may take that."""
+
+_DRAINED_AT = 40
+"""Answers whose bytes are still in the browser."""
 
 _NEVER_QUIET = frozenset(("media", "websocket", "eventsource", "ping"))
 _NOT_KEPT = frozenset(("media", "font", "script", "websocket", "eventsource", "ping"))
@@ -266,32 +269,28 @@ class Visit:
 
     def _scroll(self) -> None:
         """Scroll a screen at a time, as far as it goes or as was asked for."""
-        still = 0
         for _ in range(self._browsing.scroll):
-            went = self._do("scroll")
+            went = self._do("scroll", _PAUSE * 1000)
             if went is None:
                 return
-            self._page.wait_for_timeout(100)
-            self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
-            self._drain()
-            after = self._do("measure")
-            grown = after is not None and after[2] > went["height"]
-            still = 0 if went["moved"] or grown else still + 1
-            if went["isAtEnd"] and not grown and not self._grows_late(went["height"]):
-                return
-            if still > 1:
+            if self._open:
+                self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
+            if len(self._finished) >= _DRAINED_AT:
+                self._drain()
+            if went["isAtEnd"] and not self._has_grown(went["height"]):
                 return
         if self._browsing.scroll:
             words = f"scrolled through {self._browsing.scroll} screens, and it goes on"
             self.visited.flaws.append(Flaw("browser", f"{words}: --scroll {2 * self._browsing.scroll} goes further"))
 
-    def _grows_late(self, height: int) -> bool:
-        """Tell whether a page that seems to be at its end grows after all, a little later."""
-        for _ in range(_LONGEST_ENDLESS):
-            self._page.wait_for_timeout(100)
-            after = self._do("measure")
-            if after is not None and after[2] > height:
-                return True
+    def _has_grown(self, height: int) -> bool:
+        """Tell whether a page that seemed to be at its end is longer by now, or is a little later."""
+        for _ in range(_MOST_PAUSES):
+            if self._open:
+                self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
+            now = self._do("height", _PAUSE * 1000)
+            if now is None or now > height:
+                return now is not None
         return False
 
     def _press(self, wanted: str) -> None:
