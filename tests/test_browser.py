@@ -20,7 +20,7 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines, from_file
 from pickcrate.browser.guard import Guard
 from pickcrate.browser.running import Running
-from pickcrate.browser.visit import failure_of
+from pickcrate.browser.visit import PAGE, failure_of
 from pickcrate.fetch.exchange import Manners
 
 
@@ -337,3 +337,24 @@ def test_what_cannot_be_kept(run: Program, museum: str, tmp_path: Path) -> None:
     assert (done.code, "404" in done.err, list(tmp_path.glob("*.har"))) == (3, True, [])
     assert run("save", f"{museum}/wall.html", "--out", "x.zip").code == 2
     assert run("save", "wall.html", "--out", "x.har").code == 3
+
+
+OVERLAYS = [
+    ("<div style='position:fixed' id=cookie-bar>We use them. <button>Yes</button></div>", 1),
+    ("<aside style='position:sticky'>May we keep cookies? <button>Yes</button></aside>", 1),
+    ("<dialog open aria-label=Consent>May we?</dialog>", 1),
+    (
+        "<div style='position:fixed; overflow:auto'><main>Kites</main><footer>Cookie policy</footer><button>x</button></div>",
+        0,
+    ),
+    ("<nav style='position:sticky'><a href=/privacy>Privacy</a> <button>Menu</button></nav>", 0),
+    ("<div style='position:fixed'><img><img><img><img> Privacy <button>x</button></div>", 0),
+    ("<div id=cookie-jar>The museum's jar of cookies <button>x</button></div>", 0),
+]
+
+
+def test_overlays_that_ask_for_consent_are_hidden_and_no_others() -> None:
+    with Running(Browsing(wanted=True), Manners()).opened() as page:
+        for markup, hidden in OVERLAYS:
+            page.set_content(markup)
+            assert page.evaluate(PAGE, ["hideOverlays", None]) == {"value": hidden}, markup

@@ -42,6 +42,18 @@ async ([name, argument]) => {
     return form.method !== "post" && !form.querySelector("input[type=password]");
   };
 
+  // By what it is called, or by a few words with something to press. What holds the page's matter, or leads through
+  // the site, is none, whatever it says of cookies.
+  const asksForConsent = (element) => {
+    if (/^(HEADER|NAV|FOOTER|MAIN|ARTICLE)$/.test(element.tagName)) return false;
+    if (element.querySelector("main, article, h1, nav") || element.querySelectorAll("img").length > 3) return false;
+    const names = `${element.id} ${element.getAttribute("class") || ""} ${element.getAttribute("aria-label") || ""}`;
+    const text = element.innerText || "";
+    if (text.length > 6000) return false;
+    if (CONSENT.test(names)) return true;
+    return text.length < 1500 && CONSENT.test(text) && element.querySelector("button, [role=button], input") !== null;
+  };
+
   const serialised = () => {
     const top = document.documentElement;
     const shell = top.cloneNode(false).outerHTML;
@@ -110,9 +122,7 @@ async ([name, argument]) => {
       for (const element of all("body *").slice(0, MOST_ELEMENTS)) {
         const style = getComputedStyle(element);
         if (style.position !== "fixed" && style.position !== "sticky" && element.tagName !== "DIALOG") continue;
-        const names = `${element.id} ${element.getAttribute("class") || ""} ${element.getAttribute("aria-label") || ""}`;
-        if (!CONSENT.test(names) && !CONSENT.test((element.innerText || "").slice(0, 2000))) continue;
-        if (element.querySelectorAll("img").length > 8) continue;
+        if (!asksForConsent(element)) continue;
         element.style.setProperty("display", "none", "important");
         hidden += 1;
       }

@@ -153,9 +153,9 @@ class Running:
                 _profile(self.browsing.profile), **how, **window
             )
             self._ours.append(context.close)
-            if not self.browsing.is_shown:
-                agent = self._agent(str(context.pages[0].evaluate("navigator.userAgent")) if context.pages else "")
-                context.set_extra_http_headers({"User-Agent": agent} if agent else {})
+            own = str(context.pages[0].evaluate("navigator.userAgent")) if context.pages else ""
+            context.set_extra_http_headers({"User-Agent": self._agent(own)})
+            context.add_cookies(from_file(self.manners.cookies))  # type: ignore[arg-type]
             return context
         browser = self._playwright.chromium.launch(**how)
         self._ours.append(browser.close)

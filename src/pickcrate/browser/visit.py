@@ -58,7 +58,7 @@ _NET_ERRORS = {
 }
 _CODE = re.compile(r"net::(ERR_\w+)")
 _STUCK = "its scripts are busy, and it does not answer"
-_PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
+PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
 _REDIRECTS = range(300, 400)
 _HTML = ("text/html", "application/xhtml+xml")
 
@@ -145,6 +145,7 @@ class Visit:
             self._status = 0 if response.status in _REDIRECTS else response.status
             if self._status:
                 self._landed(response.url)
+                self.visited.fields = {name.lower(): value for name, value in response.headers.items()}
 
     def _ended(self, request: "Request") -> None:
         self._last = time.monotonic()
@@ -170,7 +171,6 @@ class Visit:
             self.visited.failure = A_FILE
             return False
         self.visited.url = self._page.url
-        self.visited.fields = {name.lower(): value for name, value in response.headers.items()}
         media_type = self.visited.fields.get("content-type", "").partition(";")[0].strip().lower()
         if (failure := of_status(response.status)) is not None:
             self.visited.failure = failure
@@ -205,8 +205,20 @@ class Visit:
             session = self._page.context.new_cdp_session(self._page)
             visited.in_one = str(session.send("Page.captureSnapshot", {"format": "mhtml"})["data"])
         if self._browsing.shot:
-            visited.shot = self._page.screenshot(full_page=True, scale="css", timeout=30_000, animations="disabled")
+            self._shoot()
         self._drain()
+
+    def _shoot(self) -> None:
+        """Take a picture of the whole page, or of what is in sight where it is too long for one."""
+        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
+
+        for is_whole in (True, False):
+            try:
+                self.visited.shot = self._page.screenshot(full_page=is_whole, scale="css", animations="disabled")
+            except Error:
+                continue
+            return
+        self.visited.flaws.append(Flaw("browser", f"--shot {self._browsing.shot}: the browser could not draw the page"))
 
     def close(self) -> None:
         """Close the page's window."""
@@ -241,7 +253,7 @@ class Visit:
         if self._is_stuck:
             raise Error(_STUCK)
         try:
-            result = frame.wait_for_function(_PAGE, arg=[name, argument], timeout=_LONGEST_CALL * 1000, polling=100)
+            result = frame.wait_for_function(PAGE, arg=[name, argument], timeout=_LONGEST_CALL * 1000, polling=100)
         except Late as error:
             self._is_stuck = True
             raise Error(_STUCK) from error
