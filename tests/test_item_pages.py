@@ -54,6 +54,15 @@ def test_what_of_an_items_page_is_the_items() -> None:
     }
 
 
+def test_what_is_in_an_items_own_folder_is_the_items() -> None:
+    viewer = Item("One", f"{ROOT}a/spring/1.html")
+    spring = ItemPage(frozenset((f"{ROOT}a/spring/",)), (), (image(10, "a/1.jpg", viewer), image(11, "foil.jpg", FOIL)))
+    autumn = ItemPage(frozenset((f"{ROOT}a/autumn/index.html",)), (), (image(20, "a/spring/2.jpg", viewer),))
+    assert strangers([spring, autumn], ()) == {11: "of another thing, Foil", 20: "of another thing, One"}
+    beside = ItemPage(frozenset((f"{ROOT}a/spring/2.html",)), (), ())
+    assert strangers([spring, beside], ())[10] == "of another thing, One"  # the folder is not this item's alone
+
+
 def test_from_the_prints_to_the_kites(run: Program, museum: str, tmp_path: Path) -> None:
     line = (f"{museum}/prints.html", "--items", "all", "--next-pages", "9", "--as-shown")
     done = run("look", *line, "--format", "jsonl")
@@ -138,6 +147,9 @@ LISTS = [
     ("<ul>" + "".join(f"<li><a href=/{n}><time>05-03</time><div class=entry-title>Kite {n}</div></a>" for n in "ab") + "</ul>",
      [("Kite a", "a"), ("Kite b", "b")]),
     ("<ul><li><a href=/a>May 3 - Kite a</a><li><a href=/b>Kite b (2025-05-03)</a></ul>", [("Kite a", "a"), ("Kite b", "b")]),
+    # each entry has a header of its own, that is no page's
+    ("".join(f"<div class=post><span class=header><a href=/{n}>Kite {n}</a></span></div>" for n in "abcd"),
+     [(f"Kite {n}", n) for n in "abcd"]),
     # titles that are called so; some in parts of another shape; one alone
     ("<div class=card><p class='title big'><a href=/a>Kite a</a></p></div><div><p class=title><a href=/b>Kite b</a></p></div>",
      [("Kite a", "a"), ("Kite b", "b")]),

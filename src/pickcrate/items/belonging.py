@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Container, Sequence
 from dataclasses import dataclass
 
-from pickcrate.addresses import bare_stem, without_fragment
+from pickcrate.addresses import bare_stem, origin, without_fragment
 from pickcrate.item import ItemForm
 from pickcrate.values import Image
 
@@ -26,20 +26,25 @@ def strangers(pages: Sequence[ItemPage], on_list: Container[str]) -> dict[int, s
     addresses are ``on_list``), or is of another thing (a strip of related ones), is not the item's. What the list
     showed of the item, in whatever size, is.
     """
-    alone = [(page, image) for page in pages for image in page.images if not _of_another(image, page)]
+    folders = _own_folders(pages)
+    alone = [
+        (page, image)
+        for page, folder in zip(pages, folders, strict=True)
+        for image in page.images
+        if not _of_another(image, page, folder)
+    ]
     often = Counter(address for address, _ in {(image.shown.url, page.addresses) for page, image in alone})
     found: dict[int, str] = {}
-    for page in pages:
+    for page, folder in zip(pages, folders, strict=True):
         kin = {bare_stem(thumbnail.shown.url) for thumbnail in page.thumbnails}
         for image in page.images:
-            if reason := _why_not(image, page, kin, often[image.shown.url], on_list):
+            other = _of_another(image, page, folder)
+            if reason := other or _why_not(image, kin, often[image.shown.url], on_list):
                 found[image.number] = reason
     return found
 
 
-def _why_not(image: Image, page: ItemPage, kin: set[str], pages: int, on_list: Container[str]) -> str:
-    if other := _of_another(image, page):
-        return f"of another thing, {other}"
+def _why_not(image: Image, kin: set[str], pages: int, on_list: Container[str]) -> str:
     if bare_stem(image.shown.url) in kin or bare_stem(image.url) in kin:
         return ""
     if image.shown.is_framed:
@@ -51,9 +56,29 @@ def _why_not(image: Image, page: ItemPage, kin: set[str], pages: int, on_list: C
     return "on the list itself" if image.shown.url in on_list else ""
 
 
-def _of_another(image: Image, page: ItemPage) -> str:
-    """Return what a picture is of, if that is a thing with a page of its own that is not this one."""
+def _own_folders(pages: Sequence[ItemPage]) -> list[str]:
+    """Return the folder that each item's page has for itself; empty if other items' pages are in it as well.
+
+    What is in it is the item's: the pages of the pictures of an album.
+    """
+    above = [{folder for address in page.addresses for folder in _folders(address)} for page in pages]
+    pages_in = Counter(folder for folders in above for folder in folders)
+    nearest = (max(folders, key=len, default="") for folders in above)
+    return [folder if len(pages) > 1 and pages_in[folder] == 1 else "" for folder in nearest]
+
+
+def _folders(address: str) -> list[str]:
+    """Return the folders that an address is in, outer ones first, with the slash at their end."""
+    start = len(origin(address)) + 1
+    ends = (at for at, character in enumerate(address.partition("?")[0]) if character == "/" and at >= start)
+    return [address[: end + 1] for end in ends]
+
+
+def _of_another(image: Image, page: ItemPage, folder: str) -> str:
+    """Return what a picture is of, if that is a thing with a page of its own that is neither this one nor below it."""
     item = image.item
     if not item.url or item.form is ItemForm.PAGE or without_fragment(item.url) in page.addresses:
         return ""
-    return item.title or item.url
+    if folder and item.url.startswith(folder):
+        return ""
+    return f"of another thing, {item.title or item.url}"

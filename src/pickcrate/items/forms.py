@@ -1,9 +1,10 @@
 """The forms of items: for an element with a picture in it, the units that it is or belongs to. A row a form."""
 
 import re
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import islice
 
 from pickcrate.find.place import HEADING_SELECTOR
@@ -33,6 +34,9 @@ _OF_OTHER_FORMS = frozenset(
 _MOST_NESTED, _MOST_AROUND = 8, 200
 """Tables inside one another that are read, and elements around one that are looked at."""
 _LONGEST_NAMES = 400
+_MOST_FRAMES = 3
+"""Elements of one name that may be of the page's frame: a page has one header, or one for each kind of screen."""
+
 _WHOLES = frozenset(("body", "html", "main"))
 _PART_OF = frozenset(("article", "section", "li", "td", "figure"))
 
@@ -163,12 +167,21 @@ class Forms:
         if tag in {"header", "footer"}:
             return not any(ground.tags[outer] in _PART_OF for outer in ground.above(ground.parent[element]))
         names = f"{attributes.get('id') or ''} {attributes.get('class') or ''}"
-        return len(names) > 1 and tag not in _WHOLES and _names_a_frame(names[:_LONGEST_NAMES])
+        if len(names) <= 1 or tag in _WHOLES:
+            return False
+        return any(self._frames[name] <= _MOST_FRAMES for name in _frame_names(names[:_LONGEST_NAMES]))
+
+    @cached_property
+    def _frames(self) -> Counter[str]:
+        """How many elements have a name that a part of the page's frame may have: each entry may have a header."""
+        named = (self.ground.attributes(element).get("class") or "" for element in range(len(self.ground.nodes)))
+        return Counter(name for names in named if names for name in _frame_names(names[:_LONGEST_NAMES]))
 
 
 @lru_cache(maxsize=1_024)
-def _names_a_frame(names: str) -> bool:
-    return any(map(_FRAME_NAMES.fullmatch, names.split()))
+def _frame_names(names: str) -> tuple[str, ...]:
+    """Return those of an element's names that a part of a page's frame may have."""
+    return tuple(filter(_FRAME_NAMES.fullmatch, names.split()))
 
 
 @dataclass(frozen=True, slots=True)

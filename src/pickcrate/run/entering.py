@@ -91,16 +91,15 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
     on_list.gone_to.update(entry.address for entry in wanted)
     entered = Entered(images, items=len(wanted))
     number = on_list.number + len(images)
-    pages: list[ItemPage] = []
+    pages: list[tuple[_Entry, ItemPage]] = []
     for done, (entry, opened) in enumerate(_opened(wanted, on_list.source, fetcher, entered), 1):
         yield ItemPageRead(done, len(wanted))
         if opened is None:
             continue
-        addresses = _addresses(entry, opened)
-        found = [_of(image, entry.item, addresses) for image in read(opened, number)]
+        found = tuple(read(opened, number))
         number += len(found)
-        pages.append(ItemPage(addresses, entry.thumbnails, tuple(found)))
-    compared = list(pages)
+        pages.append((entry, ItemPage(_addresses(entry, opened), entry.thumbnails, found)))
+    compared = [page for _, page in pages]
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
         witness = [entry for entry in of_item if entry is not wanted[0]][:1]
         for entry, opened in _opened(witness, on_list.source, fetcher, Entered([])):
@@ -109,10 +108,15 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
                 compared.append(ItemPage(_addresses(entry, opened), entry.thumbnails, images_of_next))
     others = strangers(compared, on_list.beside | {image.shown.url for image in images})
     replaced: dict[int, str] = {}
-    for page in pages:
+    for entry, page in pages:
         own = [image for image in page.images if image.number not in others]
         on_list.beside.update(image.shown.url for image in page.images if image.number in others)
-        entered.pages.append([replace(image, stranger=others.get(image.number, "")) for image in page.images])
+        entered.pages.append(
+            [
+                replace(image, stranger=others[image.number]) if image.number in others else _of(image, entry.item)
+                for image in page.images
+            ]
+        )
         if own:
             said = f"its item's page has {len(own)} picture{'' if len(own) == 1 else 's'} of it"
             replaced |= dict.fromkeys((thumbnail.number for thumbnail in page.thumbnails), said)
@@ -164,10 +168,8 @@ def _addresses(entry: _Entry, opened: Opened) -> frozenset[str]:
     return frozenset((entry.address, without_fragment(opened.address)))
 
 
-def _of(image: Image, item: Item, addresses: frozenset[str]) -> Image:
-    """Return a picture of an item's page as one of the item that the list shows; of another item it stays."""
-    if image.item.url and without_fragment(image.item.url) not in addresses:
-        return image
+def _of(image: Image, item: Item) -> Image:
+    """Return a picture of an item's page as one of the item that the list shows."""
     references = tuple(
         reference.standing(item, reference.words, is_framed=reference.is_framed) for reference in image.references
     )
