@@ -49,6 +49,7 @@ NEXT: list[tuple[str, str, str]] = [
     ("/list?start=20", "<a href=/list?start=0>a</a><a href=/list?start=40>b</a><a href=/list?start=60>c</a>", "/list?start=40"),
     ("/blog", "<a href=/blog/page/2/>archive</a><a href=/blog/page/3/>archive</a>", "/blog/page/2/"),
     ("/list?page=2", "<a href=/other?page=3>a</a><a href=/list?page=1>b</a>", ""),
+    ("/list?q=kite&cursor=b", "<a href='/list?q=kite&cursor=a'>Prev</a><a href='/list?q=kite&cursor=c'>Next</a>", "/list?q=kite&cursor=c"),
     ("/index.html", "<a href=index2.html>a</a><a href=index4.html>b</a>", "/index2.html"),
     ("/2026/10", "<a href=/2026/11>a</a><a href=/2026/9>b</a>", ""),
     # an address that counts on comes before others; what is next to the last page is no page of the list
@@ -64,6 +65,10 @@ OF_A_TEXT: list[tuple[str, str]] = [
     ("<a href=/older>Older posts</a>", "/older"),
     ("<a rel=next href=/storm?page=2>on</a>", "/storm?page=2"),
     ("<p>Pages: <b>1</b> <a href=/storm/2>2</a></p>", "/storm/2"),
+    ("<a href=/storm?after=kite-9>Next</a>", "/storm?after=kite-9"),
+    ("<a rel=next href=/storm?p=57>The calm</a>", ""),
+    ("<a rel=next href=/storm?p=2>on</a>", "/storm?p=2"),
+    ("<a href=/storm?id=2>Next</a>", ""),
 ]
 """what may be a text, or a list of titles: what leads on must speak of pages"""
 

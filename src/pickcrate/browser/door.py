@@ -180,6 +180,7 @@ class BrowserFetcher:
                 continue
             asked = without_fragment(asked)
             bodies[asked] = answer.body
+            bodies.setdefault(without_fragment(absolute(answer.url, url) or asked), answer.body)
             if _is_picture(answer):
                 pictures.append(Reference(asked, asked[:200], url, "log", "", "", len(pictures), trust=trust))
         for frame in visited.frames:

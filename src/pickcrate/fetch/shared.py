@@ -47,6 +47,8 @@ class Shared:
 
     def set_for(self, request: Request) -> None:
         """Set the cookies that a page's script set before it asked: for the page's own site, as a browser would."""
+        if not request.cookies:  # as most
+            return
         host = host_of(request.referer)
         lines = []
         for cookie in request.cookies:

@@ -11,6 +11,12 @@ _PARAMETER = re.compile(
     r"b_start(?::int)?)=(\d{1,6})",
     re.IGNORECASE,
 )
+_CURSOR = re.compile(
+    r"(?:cursor|after|before|until|since|max_id|page_?token|next_?token|continue|gcmcontinue|pagefrom|starttoken)=(.+)",
+    re.IGNORECASE,
+)
+"""a parameter that says after which entry a page begins"""
+
 _IN_PATH = re.compile(
     r"(?:/(?:page|p|pg|seite|pagina|pag|side|strona)[/-]?|[-_](?:page|p|seite)?)(\d{1,6})(?=/?$|\.\w{1,5}$)|"
     r"(?<=[a-z])(\d{1,4})(?=\.(?:x?html?|php|aspx?|jsp)$)",
@@ -30,11 +36,18 @@ class Place:
     query: frozenset[str]
     number: int | None = None
     """None if it has none, or several that might count"""
+    may_be_id: bool = False
+    """whether its number may be that of a text as well, as in ``?p=57``"""
+    cursor: str = ""
+    """the entry after which its page begins, if it says so"""
 
     def goes_on_at(self, other: "Place") -> bool:
-        """Tell whether another address is of a numbered page of the list that this one is a page of."""
-        same = (other.host, other.path) == (self.host, self.path) and self.query <= other.query
-        return same and other.number is not None and other.number != self.number
+        """Tell whether another address is of a page of the list that this one is a page of, by number or by entry."""
+        if (other.host, other.path) != (self.host, self.path) or not self.query <= other.query:
+            return False
+        if other.may_be_id:
+            return other.number == (self.number or 1) + 1
+        return (other.number is not None and other.number != self.number) or other.cursor not in {"", self.cursor}
 
 
 def place_of(address: str, *, plain: bool = False) -> Place:
@@ -42,9 +55,13 @@ def place_of(address: str, *, plain: bool = False) -> Place:
     parts = urlsplit(address)
     numbers: list[str] = []
     query: list[str] = []
+    may_be_id, cursor = False, ""
     for parameter in filter(None, parts.query.split("&")):
         if (match := _PARAMETER.fullmatch(parameter)) is not None:
             numbers.append(match[1])
+            may_be_id = parameter[:2].lower() == "p="
+        elif (match := _CURSOR.fullmatch(parameter)) is not None:
+            cursor = match[1]
         else:
             query.append(parameter)
     path = parts.path
@@ -54,4 +71,4 @@ def place_of(address: str, *, plain: bool = False) -> Place:
     number = whole(numbers[0]) if len(numbers) == 1 else None
     if len(numbers) > 1:  # which of them counts cannot be told
         path, query = parts.path, parts.query.split("&")
-    return Place(parts.netloc, _ENTRANCE.sub("", path), frozenset(query), number)
+    return Place(parts.netloc, _ENTRANCE.sub("", path), frozenset(query), number, may_be_id, cursor)

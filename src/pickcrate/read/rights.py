@@ -17,12 +17,16 @@ from pickcrate.values import Rights, fold
 
 _ABOUT_IMAGES = frozenset(("noimageindex", "noimageai", "noai"))
 _ABOUT_THIS_FILE = _ABOUT_IMAGES | {"noindex", "none"}
+_OF_RIGHTS = frozenset(("x-robots-tag", "tdm-reservation", "tdm-policy"))
+_NOTHING = Rights()
 _SCOPE = re.compile(r"\s*([A-Za-z0-9_-]+)\s*:\s*(.*)", re.DOTALL)
 _WITH_VALUES = frozenset(("unavailable_after", "max-snippet", "max-image-preview", "max-video-preview"))
 
 
 def rights_of_answer(fields: Mapping[str, str], robot: str) -> Rights:
     """Return what the header fields of an answer say of the file that came with it."""
+    if _OF_RIGHTS.isdisjoint(fields):  # as of most
+        return _NOTHING
     bar = _directive(fields.get("x-robots-tag", "").splitlines(), robot, _ABOUT_THIS_FILE)
     return Rights(bar, _reservation(fields.get("tdm-reservation", ""), fields.get("tdm-policy", "")))
 
