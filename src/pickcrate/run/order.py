@@ -14,7 +14,8 @@ from pickcrate.find.region import Region
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
-from pickcrate.run.settings import CRATES, Group, table, values
+from pickcrate.run.given import values
+from pickcrate.run.settings import CRATES, Group, table
 from pickcrate.sift.criteria import Criteria
 from pickcrate.values import Again, Unsure
 
@@ -114,8 +115,8 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
 
 def _refuse_browser_settings(given: Mapping[str, Any], browsing: Browsing) -> None:
     """Refuse settings of the browser where there is none, and those that do not go together."""
-    of_browser = {name: row for name, row in table().items() if row.group is Group.BROWSER and given.get(name)}
-    named = [row.option(name) for name, row in of_browser.items() if given[name] != row.default]
+    of_browser = ((name, row) for name, row in table().items() if row.group is Group.BROWSER)
+    named = [row.option(name) for name, row in of_browser if given.get(name) not in (None, [], (), row.default)]
     if named and not browsing.is_on:
         raise UsageError(f"{named[0]} is about pages in a browser", hint="it goes with --browser")
     if browsing.at and (given.get("profile") or given.get("show_browser") or given.get("browser_path")):

@@ -4,7 +4,7 @@ A row is a keyword of ``pickcrate.look`` and ``pickcrate.pack`` with its type, a
 command line. What is typed becomes its value by ``read``, and takes its place in the order by ``goes_to``.
 """
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from enum import Enum, StrEnum, auto
 from functools import lru_cache
@@ -12,7 +12,6 @@ from pathlib import Path
 from typing import Annotated, Any, TypedDict, get_type_hints
 
 from pickcrate.browser.browsing import SCREENS
-from pickcrate.errors import UsageError
 from pickcrate.run import readers as by
 from pickcrate.run.choosing import SortKey
 from pickcrate.values import Again, Unsure
@@ -409,55 +408,3 @@ def table() -> dict[str, Setting]:
 def of_command(command: Command) -> dict[str, Setting]:
     """Return the rows that a command takes."""
     return {name: setting for name, setting in table().items() if command in setting.commands}
-
-
-def values(given: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
-    """Return what is given as values, by the part of the order and the field that they go to.
-
-    Raises UsageError for what cannot mean anything.
-    """
-    parts: dict[str, dict[str, Any]] = {}
-    for name, value in given.items():
-        setting = table()[name]
-        part, _, field = setting.goes_to.partition(".")
-        if not part or value is None or (isinstance(value, str | list) and not value):
-            continue
-        made = _value(setting, setting.option(name), value)
-        known = parts.setdefault(part, {})
-        # Two settings may go to one field: rules that are typed, and those of a file.
-        known[field] = (*known[field], *made) if field in known else made
-    return parts
-
-
-def _value(setting: Setting, option: str, value: Any) -> Any:
-    if setting.choices is not None:
-        try:
-            value = setting.choices(value)
-        except ValueError:
-            raise UsageError(f"{option} {value!r}", hint=f"it is one of {', '.join(setting.choices)}") from None
-    elif setting.input in {Input.WHOLE, Input.DECIMAL} and not _is_within(setting, value):
-        bounds = f"{setting.least or 0:g} to {setting.most:g}" if setting.most else f"at least {setting.least:g}"
-        raise UsageError(f"{option} {value!r} is out of range", hint=f"it is {bounds}")
-    elif setting.input is Input.FLAG and not isinstance(value, bool):
-        raise UsageError(f"{option} {value!r}", hint="it is true or false")
-    elif setting.input is Input.TEXTS:
-        value = [value] if isinstance(value, str) else list(value) if isinstance(value, Iterable) else [value]
-        _refuse_other_than_text(option, *value)
-    elif setting.input is Input.TEXT:
-        _refuse_other_than_text(option, value)
-    return setting.read(value, option) if setting.read is not None else value
-
-
-def _refuse_other_than_text(option: str, *values: Any) -> None:
-    for value in values:
-        if not isinstance(value, str):
-            raise UsageError(f"{option} {value!r} is no text", hint="it is given as text, as on the command line")
-
-
-def _is_within(setting: Setting, value: Any) -> bool:
-    is_number = isinstance(value, int | float) and not isinstance(value, bool)
-    return (
-        is_number
-        and (setting.least is None or value >= setting.least)
-        and (setting.most is None or value <= setting.most)
-    )
