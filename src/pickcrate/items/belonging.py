@@ -1,5 +1,6 @@
 """Which pictures of an item's own page are the item's: told by holding the pages of a list against each other."""
 
+from bisect import bisect_left
 from collections import Counter
 from collections.abc import Container, Sequence
 from dataclasses import dataclass
@@ -61,17 +62,23 @@ def _own_folders(pages: Sequence[ItemPage]) -> list[str]:
 
     What is in it is the item's: the pages of the pictures of an album.
     """
-    above = [{folder for address in page.addresses for folder in _folders(address)} for page in pages]
-    pages_in = Counter(folder for folders in above for folder in folders)
-    nearest = (max(folders, key=len, default="") for folders in above)
-    return [folder if len(pages) > 1 and pages_in[folder] == 1 else "" for folder in nearest]
+    if len(pages) == 1:
+        return [""]
+    ordered = sorted((address, place) for place, page in enumerate(pages) for address in page.addresses)
+    folders: list[str] = []
+    for place, page in enumerate(pages):
+        folder = max((_folder(address) for address in page.addresses), key=len)
+        start = bisect_left(ordered, (folder, 0))
+        # In order, what is in a folder stands together: one more than the page's own tells whether others are there.
+        inside = (entry for entry in ordered[start : start + len(page.addresses) + 1] if entry[0].startswith(folder))
+        folders.append(folder if all(owner == place for _, owner in inside) else "")
+    return folders
 
 
-def _folders(address: str) -> list[str]:
-    """Return the folders that an address is in, outer ones first, with the slash at their end."""
-    start = len(origin(address)) + 1
-    ends = (at for at, character in enumerate(address.partition("?")[0]) if character == "/" and at >= start)
-    return [address[: end + 1] for end in ends]
+def _folder(address: str) -> str:
+    """Return the folder that an address is in, with the slash at its end; of a site's front page that is the site."""
+    path = address.partition("?")[0]
+    return f"{path.rpartition('/')[0]}/" if len(path) > len(origin(address)) else f"{path}/"
 
 
 def _of_another(image: Image, page: ItemPage, folder: str) -> str:

@@ -12,7 +12,7 @@ _PARAMETER = re.compile(
     re.IGNORECASE,
 )
 _CURSOR = re.compile(
-    r"(?:cursor|after|before|until|since|max_id|page_?token|next_?token|continue|gcmcontinue|pagefrom|starttoken)=(.+)",
+    r"(?:cursor|after|before|until|since|max_id|page_?token|next_?token|continue)=(.+)",
     re.IGNORECASE,
 )
 """a parameter that says after which entry a page begins"""

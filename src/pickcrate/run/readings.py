@@ -12,7 +12,7 @@ from pickcrate.read.recognise import Kind
 from pickcrate.run.sources import Opened
 from pickcrate.values import Flaw
 
-_MOST_OCTETS = 200_000_000
+MOST_OCTETS = 200_000_000
 """Of all pages that one source holds."""
 
 
@@ -62,12 +62,12 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
 
 def loaded(reading: Reading) -> Iterator[tuple[Document, bytes]]:
     """Yield the documents of a source with their bytes, as far as there is room for them; the rest is a flaw."""
-    room = _MOST_OCTETS
+    room = MOST_OCTETS
     for document in reading.documents:
         octets = document.load()
         room -= len(octets)
         if room < 0:
-            words = f"more than {_MOST_OCTETS // 1_000_000} MB of pages: the rest is left out"
+            words = f"more than {MOST_OCTETS // 1_000_000} MB of pages: the rest is left out"
             reading.flaws.append(Flaw("size", words))
             return
         yield document, octets

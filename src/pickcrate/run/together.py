@@ -7,21 +7,21 @@ from pickcrate.addresses import without_fragment
 from pickcrate.items.entries import entries
 from pickcrate.read.document import read_document
 from pickcrate.read.reading import Reading
-from pickcrate.run.readings import loaded
+from pickcrate.run.readings import MOST_OCTETS, loaded
 from pickcrate.run.sources import Opened
 from pickcrate.values import Page
-
-_MOST_OCTETS = 200_000_000
-"""Of the pages of one folder that are put in order; the rest follows as it comes."""
 
 P = TypeVar("P")
 
 
 def lists_first(pages: Iterable[Opened]) -> Iterator[Opened]:
-    """Yield the pages of a folder, those first that lead to most of the others; a source alone stays alone."""
+    """Yield the pages of a folder, those first that lead to most of the others; a source alone stays alone.
+
+    If there is no room to hold them all, the rest follows as it comes.
+    """
     waiting = iter(pages)
     held: list[Opened] = []
-    room = _MOST_OCTETS
+    room = MOST_OCTETS
     for opened in waiting:
         held.append(opened)
         room -= len(opened.octets)
