@@ -9,11 +9,12 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from urllib.request import urlopen
 
 import pytest
-from playwright.sync_api import Error
+from playwright.sync_api import Error, Page
 
 from conftest import Answering, Program, Server, picture, serving
 from pickcrate.browser.browsing import Browsing
@@ -22,6 +23,17 @@ from pickcrate.browser.guard import Guard
 from pickcrate.browser.running import Running
 from pickcrate.browser.visit import PAGE, failure_of
 from pickcrate.fetch.exchange import Manners
+from pickcrate.run.doors import credentials_of
+from pickcrate.run.order import Order
+
+
+@contextmanager
+def opened(running: Running) -> Iterator[Page]:
+    """Open a window, and end the browser with it."""
+    try:
+        yield running.new_page()
+    finally:
+        running.close()
 
 
 def test_a_wall_that_a_script_hangs(run: Program, museum: str, tmp_path: Path) -> None:
@@ -99,7 +111,7 @@ def test_signed_in(run: Program, built: Program, museum: str, tmp_path: Path, mo
     line = ("look", f"{museum}/members", "--browser", "--profile", "kites", "--format", "urls")
     assert run(*line).out == ""
     running = Running(Browsing(profile="kites"), Manners())
-    with running.opened() as page:
+    with opened(running) as page:
         running.allow_private(allowed=True)
         page.goto(f"{museum}/members")
         page.get_by_role("button").click()
@@ -107,6 +119,13 @@ def test_signed_in(run: Program, built: Program, museum: str, tmp_path: Path, mo
         assert (busy.code, "--profile kites: in use" in busy.err) == (2, True)
     assert len(run(*line).out.split()) == 2
     assert (tmp_path / "data/pickcrate/profiles/kites").stat().st_mode & 0o077 == 0
+
+
+def test_what_a_profile_is_shown_is_kept_for_it_alone() -> None:
+    ways = [Browsing(), Browsing(profile="a"), *(Browsing(wanted=True, profile=name) for name in ("", "a", "b"))]
+    known = [credentials_of(Order((), browsing=way)) for way in (*ways, Browsing(at="http://127.0.0.1:9222"))]
+    assert known[0] == known[1]  # no browser, no profile
+    assert len(set(known[2:])) == 4
 
 
 def test_a_browser_that_is_open_already(run: Program, museum: str, tmp_path: Path) -> None:
@@ -182,7 +201,7 @@ def test_a_public_page_reaches_nothing_private_in_the_browser(web: Server) -> No
         f"try {{ new WebSocket('ws://{host}/socket') }} catch {{}} navigator.sendBeacon('http://{host}/beacon');"
         for host in hosts
     )
-    with Running(Browsing(wanted=True), Manners()).opened() as page:
+    with opened(Running(Browsing(wanted=True), Manners())) as page:
         page.set_content(f"<script>{tries}</script><iframe src='http://{hosts[0]}/frame'></iframe>")
         page.wait_for_timeout(1_500)
         with pytest.raises(Error):
@@ -238,6 +257,7 @@ def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest
         for words in ("gone: the server answered 404 Not Found", "loop: redirected in a loop", "'#no' did not come"):
             assert words in done.err
     cases = [
+        (("--scroll", "0"), "--scroll is about pages in a browser"),
         (("--scroll", "5"), "--scroll is about pages in a browser"),
         (("--browser", "--browser-path", "/nowhere/browser"), "--browser-path /nowhere/browser: no such program"),
         (("--browser", "--profile", "../x"), "is no name"),
@@ -266,6 +286,8 @@ def test_no_browser_at_all(run: Program, monkeypatch: pytest.MonkeyPatch) -> Non
     done = run("look", "http://127.0.0.1/", "--browser")
     assert done.code == 2
     assert "no Chromium, Chrome or Edge found\n  → install one (Debian, Ubuntu: apt install chromium" in done.err
+    for name in ("door", "visit", "running"):
+        monkeypatch.delitem(sys.modules, f"pickcrate.browser.{name}", raising=False)
     monkeypatch.setitem(sys.modules, "playwright.sync_api", None)
     done = run("look", "http://127.0.0.1/", "--browser")
     assert (done.code, "pip install 'pickcrate[browser]'" in done.err) == (2, True)
@@ -354,7 +376,7 @@ OVERLAYS = [
 
 
 def test_overlays_that_ask_for_consent_are_hidden_and_no_others() -> None:
-    with Running(Browsing(wanted=True), Manners()).opened() as page:
+    with opened(Running(Browsing(wanted=True), Manners())) as page:
         for markup, hidden in OVERLAYS:
             page.set_content(markup)
             assert page.evaluate(PAGE, ["hideOverlays", None]) == {"value": hidden}, markup

@@ -9,20 +9,20 @@ from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from random import uniform
 
+from playwright.sync_api import Error
+
 from pickcrate.addresses import absolute, is_web, origin, site, without_fragment
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
 from pickcrate.browser.spool import Spool
-from pickcrate.browser.visit import A_FILE, Answer, Visit, Visited, failure_of
+from pickcrate.browser.visit import A_FILE, Visit, Visited, failure_of
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
 from pickcrate.fetch.private import is_private, names_private
 from pickcrate.fetch.shared import Shared
-from pickcrate.media import by_media_type
-from pickcrate.media.header import read_header
 from pickcrate.read.reading import Loaded
 from pickcrate.values import Flaw, Reference, Trust
 
@@ -30,7 +30,6 @@ _TYPE = "text/html; charset=utf-8"
 """of a document as it was in the browser, whatever it was when it came"""
 
 _SPREAD = 0.5
-_HEAD = 4_096
 
 
 class BrowserFetcher:
@@ -111,7 +110,6 @@ class BrowserFetcher:
             self._running.typed_origins.add(origin(request.url))
         page = self._running.new_page()
         self._running.allow_private(allowed=self._may_lead_inside(request.url, request.trust))
-        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
 
         def landed(url: str) -> None:  # a page of the user's own network may have sent it on, to the public web
             self._running.allow_private(allowed=self._may_lead_inside(url, request.trust))
@@ -181,7 +179,7 @@ class BrowserFetcher:
             asked = without_fragment(asked)
             bodies[asked] = answer.body
             bodies.setdefault(without_fragment(absolute(answer.url, url) or asked), answer.body)
-            if _is_picture(answer):
+            if answer.is_picture:
                 pictures.append(Reference(asked, asked[:200], url, "log", "", "", len(pictures), trust=trust))
         for frame in visited.frames:
             markup = frame.markup.encode("utf-8", "replace")
@@ -215,13 +213,6 @@ class BrowserFetcher:
         except OSError as error:
             return [Flaw("browser", f"--shot {path}: cannot be written: {(error.strerror or str(error)).lower()}")]
         return []
-
-
-def _is_picture(answer: Answer) -> bool:
-    if not answer.is_picture:
-        return False
-    head = answer.body.load()[:_HEAD]
-    return by_media_type(answer.media_type) is not None or read_header(head) is not None
 
 
 def _leads_inside(url: str) -> bool:

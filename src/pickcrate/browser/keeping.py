@@ -8,11 +8,13 @@ from datetime import UTC, datetime
 from functools import partial
 from io import BytesIO
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from pickcrate.browser.visit import Visited
 from pickcrate.errors import UsageError
 from pickcrate.version import __version__
+
+if TYPE_CHECKING:
+    from pickcrate.browser.visit import Visited
 
 _TYPE = "text/html; charset=utf-8"
 _AT_THE_END = "the document as it was at the end of the visit"
@@ -32,7 +34,7 @@ class _Kept:
     """a document as it was at the end, and not as it came"""
 
 
-def writer_of(path: Path) -> Callable[[Visited, Path], None]:
+def writer_of(path: Path) -> "Callable[[Visited, Path], None]":
     """Return what writes a visit in the format that a file's ending says. Raises UsageError for another ending."""
     name = path.name.lower()
     found = next((write for ending, write in _WRITERS.items() if name.endswith(ending)), None)
@@ -41,7 +43,7 @@ def writer_of(path: Path) -> Callable[[Visited, Path], None]:
     return found
 
 
-def _all(visited: Visited) -> Iterator[_Kept]:
+def _all(visited: "Visited") -> Iterator[_Kept]:
     """Yield all that is kept: the documents as they were at the end come first, since they have the most to say."""
     documents = [(visited.url, visited.markup), *((frame.asked, frame.markup) for frame in visited.frames)]
     for url, markup in documents:
@@ -52,12 +54,12 @@ def _all(visited: Visited) -> Iterator[_Kept]:
         yield _Kept(answer.asked, answer.media_type, answer.body.load(), plain)
 
 
-def _write_mhtml(visited: Visited, path: Path) -> None:
+def _write_mhtml(visited: "Visited", path: Path) -> None:
     """Write a message (RFC 2557), as the browser makes it."""
     path.write_text(visited.in_one, encoding="utf-8", newline="")
 
 
-def _write_har(visited: Visited, path: Path) -> None:
+def _write_har(visited: "Visited", path: Path) -> None:
     """Write a log (HAR 1.2)."""
     now = datetime.now(UTC).isoformat(timespec="milliseconds")
     log = {
@@ -91,7 +93,7 @@ def _entry(kept: _Kept, now: str) -> dict[str, Any]:
     }
 
 
-def _write_warc(visited: Visited, path: Path, *, gzip: bool = False) -> None:
+def _write_warc(visited: "Visited", path: Path, *, gzip: bool = False) -> None:
     """Write an archive (ISO 28500): what came as responses, documents as they were at the end as resources."""
     from warcio.statusandheaders import StatusAndHeaders  # noqa: PLC0415 (only for archives)
     from warcio.warcwriter import WARCWriter  # noqa: PLC0415
@@ -111,7 +113,7 @@ def _write_warc(visited: Visited, path: Path, *, gzip: bool = False) -> None:
             record.raw_stream.close()  # it leaves a temporary file of its own open
 
 
-_WRITERS: dict[str, Callable[[Visited, Path], None]] = {
+_WRITERS: "dict[str, Callable[[Visited, Path], None]]" = {
     ".har": _write_har,
     ".mhtml": _write_mhtml,
     ".mht": _write_mhtml,

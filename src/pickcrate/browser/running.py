@@ -2,11 +2,12 @@
 
 import os
 import re
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Any
 
 import platformdirs
+from playwright.sync_api import BrowserContext, Error, Page, Playwright, Route, WebSocketRoute, sync_playwright
 
 from pickcrate.addresses import origin
 from pickcrate.browser.browsing import Browsing
@@ -17,9 +18,6 @@ from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.fetch.exchange import USER_AGENT, Manners
 from pickcrate.fetch.private import names_private
 from pickcrate.fetch.proxy import proxy_for
-
-if TYPE_CHECKING:
-    from playwright.sync_api import BrowserContext, Page, Playwright, Route, WebSocketRoute
 
 WIDTH, HEIGHT = 1280, 800
 """Pixels of the window, as a page lays itself out."""
@@ -54,7 +52,8 @@ class Running:
         self.guard: Guard | None = None
         """None where a proxy or a browser that is open already looks names up"""
         self.refuses_private = True
-        self._playwright: Playwright | None = None
+        own = dict(field.split(":", 1) for field in manners.fields)
+        self._fields = {name.strip().lower(): value.strip() for name, value in own.items()}
         self._context: BrowserContext | None = None
         self._ours: list[Callable[[], Any]] = []
         """what ends what we started, the last first"""
@@ -65,7 +64,7 @@ class Running:
         return bool(self.browsing.at)
 
     @property
-    def context(self) -> "BrowserContext":
+    def context(self) -> BrowserContext:
         """The windows of the run, with their cookies. Raises a PickCrateError if the browser cannot be had."""
         if self._context is None:
             self._context = self._start()
@@ -77,7 +76,7 @@ class Running:
         if self.guard is not None:
             self.guard.allow_private(allowed=allowed)
 
-    def new_page(self) -> "Page":
+    def new_page(self) -> Page:
         """Open a window."""
         page = self.context.new_page()
         page.set_default_timeout(self.manners.timeout * 1000)
@@ -87,19 +86,11 @@ class Running:
             metrics = {"width": WIDTH, "height": HEIGHT, "deviceScaleFactor": SCALE, "mobile": False}
             session.send("Emulation.setDeviceMetricsOverride", metrics)
             session.send("Page.setDownloadBehavior", {"behavior": "deny"})
-        if self.guard is None or self.manners.fields:
+        if self.guard is None or self._fields:
             page.route("**/*", self._pass_on)
-        if self.guard is None and hasattr(page, "route_web_socket"):  # Playwright 1.48
+        if self.guard is None:
             page.route_web_socket(re.compile(""), self._pass_on_socket)
         return page
-
-    @contextmanager
-    def opened(self) -> Iterator["Page"]:
-        """Open a window, and end the browser with it."""
-        try:
-            yield self.new_page()
-        finally:
-            self.close()
 
     def close(self) -> None:
         """End what we started, and leave what was open before as it was."""
@@ -108,31 +99,23 @@ class Running:
                 self._ours.pop()()
         self._context = None
 
-    def _start(self) -> "BrowserContext":
+    def _start(self) -> BrowserContext:
         try:
-            from playwright.sync_api import Error, sync_playwright  # noqa: PLC0415 (only with a browser)
-        except ImportError:
-            raise UsageError(
-                "pages in a browser need the browser extra", hint="pip install 'pickcrate[browser]'"
-            ) from None
-        try:
-            self._playwright = sync_playwright().start()
-            self._ours.append(self._playwright.stop)
-            context = self._attached() if self.is_attached else self._launched()
+            playwright = sync_playwright().start()
+            self._ours.append(playwright.stop)
+            context = self._attached(playwright) if self.is_attached else self._launched(playwright)
         except Error as error:
             raise self._not_started(str(error)) from error
         if not self.is_attached:
             context.clear_permissions()
         return context
 
-    def _attached(self) -> "BrowserContext":
-        assert self._playwright is not None  # noqa: S101 (for the type checker)
-        browser = self._playwright.chromium.connect_over_cdp(self.browsing.at, timeout=self.manners.timeout * 1000)
+    def _attached(self, playwright: Playwright) -> BrowserContext:
+        browser = playwright.chromium.connect_over_cdp(self.browsing.at, timeout=self.manners.timeout * 1000)
         self._ours.append(browser.close)  # which only lets go of it
         return browser.contexts[0] if browser.contexts else browser.new_context()
 
-    def _launched(self) -> "BrowserContext":
-        assert self._playwright is not None  # noqa: S101 (for the type checker)
+    def _launched(self, playwright: Playwright) -> BrowserContext:
         program = browser_program(self.browsing.path)
         how: dict[str, Any] = {
             "executable_path": program,
@@ -149,15 +132,13 @@ class Running:
             "service_workers": "block",
         }
         if self.browsing.profile:
-            context = self._playwright.chromium.launch_persistent_context(
-                _profile(self.browsing.profile), **how, **window
-            )
+            context = playwright.chromium.launch_persistent_context(_profile(self.browsing.profile), **how, **window)
             self._ours.append(context.close)
             own = str(context.pages[0].evaluate("navigator.userAgent")) if context.pages else ""
             context.set_extra_http_headers({"User-Agent": self._agent(own)})
             context.add_cookies(from_file(self.manners.cookies))  # type: ignore[arg-type]
             return context
-        browser = self._playwright.chromium.launch(**how)
+        browser = playwright.chromium.launch(**how)
         self._ours.append(browser.close)
         blank = browser.new_page()
         agent = self._agent(str(blank.evaluate("navigator.userAgent")))
@@ -187,19 +168,17 @@ class Running:
     def _is_refused(self, url: str) -> bool:
         return self.refuses_private and names_private(url)
 
-    def _pass_on(self, route: "Route") -> None:
+    def _pass_on(self, route: Route) -> None:
         """Hold a request by its address, where no guard does; give it the user's own header fields."""
         url = route.request.url
         if self.guard is None and self._is_refused(url):
             route.abort("blockedbyclient")
-        elif self.manners.fields and origin(url) in self.typed_origins:
-            own = dict(field.split(":", 1) for field in self.manners.fields)
-            fields = {name.strip().lower(): value.strip() for name, value in own.items()}
-            route.continue_(headers={**route.request.headers, **fields})
+        elif self._fields and origin(url) in self.typed_origins:
+            route.continue_(headers={**route.request.headers, **self._fields})
         else:
             route.continue_()
 
-    def _pass_on_socket(self, socket: "WebSocketRoute") -> None:
+    def _pass_on_socket(self, socket: WebSocketRoute) -> None:
         if self._is_refused(socket.url.replace("ws", "http", 1)):
             socket.close()
         else:

@@ -3,20 +3,20 @@
 import re
 import time
 from collections.abc import Callable, Iterator
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from importlib.resources import files
-from typing import TYPE_CHECKING, Any
+from typing import Any
+
+from playwright.sync_api import Error, Frame, JSHandle, Page, Request, Response, Route, TimeoutError as Late
 
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.spool import Spool
 from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.failures import of_status
+from pickcrate.media.header import is_image
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Flaw
-
-if TYPE_CHECKING:
-    from playwright.sync_api import Frame, JSHandle, Page, Request, Response
 
 _SETTLED = 0.5
 """Seconds without a request, after which a page counts as quiet."""
@@ -71,7 +71,6 @@ class Answer:
     url: str
     media_type: str
     body: StoredBody
-    status: int = 200
     fields: dict[str, str] = field(default_factory=dict)
     is_picture: bool = False
 
@@ -107,7 +106,7 @@ class Visit:
 
     def __init__(
         self,
-        page: "Page",
+        page: Page,
         browsing: Browsing,
         spool: Spool,
         most: int,
@@ -135,31 +134,29 @@ class Visit:
         page.on("dialog", lambda dialog: dialog.dismiss())
         page.on("popup", lambda popup: popup.close())
 
-    def _begun(self, request: "Request") -> None:
+    def _begun(self, request: Request) -> None:
         self._last = time.monotonic()
         if request.resource_type not in _NEVER_QUIET:
             self._open.add(request)
 
-    def _answered(self, response: "Response") -> None:
+    def _answered(self, response: Response) -> None:
         if response.request.is_navigation_request() and response.frame == self._page.main_frame:
             self._status = 0 if response.status in _REDIRECTS else response.status
             if self._status:
                 self._landed(response.url)
                 self.visited.fields = {name.lower(): value for name, value in response.headers.items()}
 
-    def _ended(self, request: "Request") -> None:
+    def _ended(self, request: Request) -> None:
         self._last = time.monotonic()
         self._open.discard(request)
 
-    def _came(self, request: "Request") -> None:
+    def _came(self, request: Request) -> None:
         self._ended(request)
         if self._keeps or request.resource_type not in _NOT_KEPT:
             self._finished.append(request)
 
     def open(self, url: str, referer: str, timeout: float) -> bool:
         """Go to an address; return whether a page came. If not, ``visited`` has the failure."""
-        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
-
         try:
             response = self._page.goto(
                 url, referer=referer or None, wait_until="domcontentloaded", timeout=timeout * 1000
@@ -197,7 +194,7 @@ class Visit:
         visited = self.visited
         frames = [frame for frame in self._page.frames if frame != self._page.main_frame][:_MOST_FRAMES]
         for frame in reversed(frames):  # inner ones first: those without an address go into the page around them
-            with suppress(Exception):  # a frame may go at any time
+            with suppress(Error):  # a frame may go at any time
                 self._take_frame(frame)
         visited.url = self._page.url
         visited.markup = str(self._result(self._page.main_frame, "document").json_value())
@@ -210,8 +207,6 @@ class Visit:
 
     def _shoot(self) -> None:
         """Take a picture of the whole page, or of what is in sight where it is too long for one."""
-        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
-
         for is_whole in (True, False):
             try:
                 self.visited.shot = self._page.screenshot(full_page=is_whole, scale="css", animations="disabled")
@@ -222,10 +217,10 @@ class Visit:
 
     def close(self) -> None:
         """Close the page's window."""
-        with suppress(Exception):
+        with suppress(Error):
             self._page.close()
 
-    def _take_frame(self, frame: "Frame") -> None:
+    def _take_frame(self, frame: Frame) -> None:
         element = frame.frame_element()
         markup = str(self._result(frame, "document").json_value())
         asked = str(element.evaluate("element => element.src || ''"))
@@ -236,20 +231,16 @@ class Visit:
 
     def _do(self, name: str, argument: Any = None) -> Any:
         """Call a function of the page; None where it cannot be called, since the page is busy or has gone elsewhere."""
-        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
-
         try:
             return self._result(self._page.main_frame, name, argument).json_value()
         except Error:
             return None
 
-    def _result(self, frame: "Frame", name: str, argument: Any = None) -> "JSHandle":
+    def _result(self, frame: Frame, name: str, argument: Any = None) -> JSHandle:
         """Return what a function of a page comes to. A page that is busy for ever does not keep us: it is an Error.
 
         Only a wait has a limit in time; this is one for a function that is done at once.
         """
-        from playwright.sync_api import Error, TimeoutError as Late  # noqa: PLC0415 (only with a browser)
-
         if self._is_stuck:
             raise Error(_STUCK)
         try:
@@ -259,18 +250,15 @@ class Visit:
             raise Error(_STUCK) from error
         return result.get_property("value")
 
-    def _until_quiet(self, longest: float, settled: float) -> bool:
-        """Wait until nothing was asked for and nothing is awaited for a while; return whether that came."""
+    def _until_quiet(self, longest: float, settled: float) -> None:
+        """Wait until nothing was asked for and nothing is awaited for a while, and no longer than that."""
         end = time.monotonic() + longest
         while time.monotonic() < end:
             self._page.wait_for_timeout(50)
             if not self._open and time.monotonic() - self._last > settled:
-                return True
-        return False
+                return
 
     def _wait_for(self) -> None:
-        from playwright.sync_api import Error  # noqa: PLC0415 (only with a browser)
-
         if not self._browsing.wait_for:
             return
         try:
@@ -314,7 +302,7 @@ class Visit:
                 handle = self._result(self._page.main_frame, "button", wanted).as_element()
                 if handle is None or before is None:
                     break
-                with suppress(Exception):  # it may go while it is pressed
+                with suppress(Error):  # it may go while it is pressed
                     handle.click(timeout=3_000)
                 self._page.wait_for_timeout(100)
                 self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
@@ -328,8 +316,23 @@ class Visit:
         elif pressed == _MOST_PRESSES:
             self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: pressed {pressed} times, and no more"))
 
-    def _staying(self) -> "_Staying":
-        return _Staying(self._page)
+    @contextmanager
+    def _staying(self) -> Iterator[None]:
+        """Let the page go nowhere else for a while, whatever is pressed."""
+
+        def stay(route: Route) -> None:
+            request = route.request
+            if request.is_navigation_request() and request.frame == self._page.main_frame:
+                route.abort("aborted")
+            else:
+                route.fallback()
+
+        self._page.route("**/*", stay)
+        try:
+            yield
+        finally:
+            with suppress(Error):
+                self._page.unroute("**/*", stay)
 
     def _drain(self) -> None:
         """Take the bytes of what came since the last time: the browser keeps them for a while only."""
@@ -339,10 +342,10 @@ class Visit:
         for request in waiting:
             if len(self.visited.answers) >= _MOST_ANSWERS:
                 return
-            with suppress(Exception):  # it has let go of it already: it is fetched like any other
+            with suppress(Error):  # it has let go of it already: it is fetched like any other
                 self._keep(request)
 
-    def _keep(self, request: "Request") -> None:
+    def _keep(self, request: Request) -> None:
         response = request.response()
         if response is None or response.status != 200 or self._is_too_large(response):
             return
@@ -353,44 +356,16 @@ class Visit:
         body = self._spool.put(octets, media_type, response.url)
         if body is None:
             return
-        is_picture = request.resource_type in {"image", "other"} and bool(octets)
-        asked = next(reversed(list(_chain(request)))).url
-        self.visited.answers.append(
-            Answer(asked, response.url, media_type, body, response.status, dict(response.headers), is_picture)
-        )
+        first = request
+        while first.redirected_from is not None:
+            first = first.redirected_from
+        is_picture = request.resource_type in {"image", "other"} and is_image(media_type, octets)
+        fields = dict(response.headers)
+        self.visited.answers.append(Answer(first.url, response.url, media_type, body, fields, is_picture))
 
-    def _is_too_large(self, response: "Response") -> bool:
+    def _is_too_large(self, response: Response) -> bool:
         length = response.headers.get("content-length", "")
         return length.isdecimal() and int(length) > self._most
-
-
-class _Staying:
-    """A while in which the page cannot go elsewhere, whatever is pressed."""
-
-    def __init__(self, page: "Page") -> None:
-        self._page = page
-
-    def __enter__(self) -> None:
-        self._page.route("**/*", self._stay)
-
-    def __exit__(self, *_: object) -> None:
-        with suppress(Exception):
-            self._page.unroute("**/*", self._stay)
-
-    def _stay(self, route: Any) -> None:
-        request = route.request
-        if request.is_navigation_request() and request.frame == self._page.main_frame:
-            route.abort("aborted")
-        else:
-            route.fallback()
-
-
-def _chain(request: "Request") -> Iterator["Request"]:
-    """Yield a request and those that were redirected to it, the last first."""
-    known: Request | None = request
-    while known is not None:
-        yield known
-        known = known.redirected_from
 
 
 def failure_of(words: str) -> Failure:

@@ -9,7 +9,11 @@ import struct
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from pickcrate.media import by_media_type
 from pickcrate.media.heif import shown_size
+
+_HEAD = 65_536
+"""Bytes in which a picture says what it is."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +37,11 @@ def read_header(octets: bytes) -> Header | None:
             except (struct.error, IndexError):
                 return None
     return _svg(octets)
+
+
+def is_image(media_type: str, octets: bytes) -> bool:
+    """Tell whether what came is a picture: by what its server calls it, or by how it begins."""
+    return by_media_type(media_type) is not None or read_header(octets[:_HEAD]) is not None
 
 
 def _png(octets: bytes) -> Header:

@@ -6,8 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from pickcrate.addresses import absolute, is_web
-from pickcrate.media import by_media_type
-from pickcrate.media.header import read_header
+from pickcrate.media.header import is_image
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
 
@@ -53,7 +52,7 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
     body = load() if load is not None else b""
     if body and load is not None and status != 206:
         reading.bodies[url] = StoredBody(load, media_type)
-    if read_header(body[:4096]) is not None or by_media_type(media_type) is not None:
+    if is_image(media_type, body):
         if url not in reading.pictured:
             reading.pictured.add(url)
             reading.add_picture(url, "log")

@@ -10,8 +10,7 @@ from functools import partial
 from typing import Any
 
 from pickcrate.addresses import absolute
-from pickcrate.media import by_media_type
-from pickcrate.media.header import read_header
+from pickcrate.media.header import is_image
 from pickcrate.read.coding import contents
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Document, Reading, StoredBody
@@ -63,7 +62,7 @@ def _read_record(record: Any, reading: Reading, load: Callable[[], bytes], limit
     size = len(head) + sum(len(piece) for piece in _until(pieces, limit))
     if size > limit:
         reading.flaws.append(Flaw("archive", f"{url[:200]}: larger than --max-file"))
-    elif by_media_type(media_type) is not None or read_header(head) is not None:
+    elif is_image(media_type, head):
         if url not in reading.pictured:
             reading.pictured.add(url)
             reading.add_picture(url, "archive")

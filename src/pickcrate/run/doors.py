@@ -10,9 +10,10 @@ from typing import TYPE_CHECKING
 import platformdirs
 
 from pickcrate.crate.inspection import Discrepancy
+from pickcrate.errors import UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Cache
-from pickcrate.fetch.exchange import Fetcher, Manners
+from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.transfer import CurlFetcher
 from pickcrate.run import auditing, looking, names, packing, previewing
@@ -23,6 +24,7 @@ from pickcrate.run.sources import failed_source, typed_request
 from pickcrate.sheet.tile import Tile
 
 if TYPE_CHECKING:
+    from pickcrate.browser.door import BrowserFetcher
     from pickcrate.browser.visit import Visited
 
 GoOn = Callable[[], None] | None
@@ -32,7 +34,7 @@ GoOn = Callable[[], None] | None
 def look(order: Order, *, with_names: bool = True, go_on: GoOn = None) -> Iterator[LookEvent]:
     """Run ``look`` with doors of its own; without names a list passes in flat memory, however long it is."""
     brought = Brought()
-    with _shared(order.manners) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
+    with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from names.named(found, order.naming, brought.version) if with_names else found
 
@@ -52,30 +54,25 @@ def sheet(order: Order, *, go_on: GoOn = None) -> Iterator[LookEvent | Progress 
 def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Iterator[LookEvent | Planned]:
     """Run ``pack`` up to the names that it would give."""
     brought = Brought()
-    with _shared(order.manners) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
+    with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from packing.plan(order, found, fetcher, into)
 
 
 def save(order: Order, write: "Callable[[Visited], None]", *, go_on: GoOn = None) -> "Visited":
     """Visit one page in a browser, and hand what came of it to ``write``. Raises SourceError if no page came."""
-    from pickcrate.browser.door import BrowserFetcher  # noqa: PLC0415 (only with a browser)
-
-    brought = Brought()
-    with _shared(order.manners) as shared:
-        fetcher = CurlFetcher(order.manners, brought, shared)
-        with closing(BrowserFetcher(fetcher, order.browsing, order.manners, brought, shared, go_on)) as browser:
-            visited = browser.visit(typed_request(order.sources[0]), keeps=True)
-            if visited.failure is not None:
-                raise failed_source(order.sources[0], visited.failure)
-            write(visited)
+    with _shared(order) as shared, closing(_browser(order, Brought(), shared, go_on)) as browser:
+        visited = browser.visit(typed_request(order.sources[0]), keeps=True)
+        if visited.failure is not None:
+            raise failed_source(order.sources[0], visited.failure)
+        write(visited)
     return visited
 
 
 def repair(root: Path, findings: list[Discrepancy], order: Order) -> Iterator[PackEvent]:
     """Fetch again what an audit found missing, altered or broken."""
     with (
-        _shared(order.manners) as shared,
+        _shared(order) as shared,
         closing(CurlFetcher(order.manners, Brought(), shared)) as pictures,
     ):
         found = auditing.release(root, findings, order.today)
@@ -87,7 +84,7 @@ def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEven
     """Yield what is found and a door for the pictures: two doors, since pages and pictures are fetched at a time."""
     brought = Brought()
     with (
-        _shared(order.manners) as shared,
+        _shared(order) as shared,
         closing(CurlFetcher(order.manners, brought, shared)) as pictures,
         closing(_pages(order, brought, shared, go_on)) as pages,
     ):
@@ -96,25 +93,37 @@ def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEven
 
 def _pages(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> Fetcher:
     """Return the door for pages: with a browser behind it, if they are to be visited."""
-    fetcher = CurlFetcher(order.manners, brought, shared)
-    if not order.browsing.is_on:
-        return fetcher
-    from pickcrate.browser.door import BrowserFetcher  # noqa: PLC0415 (only with a browser)
+    is_browser = order.browsing.is_on
+    return _browser(order, brought, shared, go_on) if is_browser else CurlFetcher(order.manners, brought, shared)
 
+
+def _browser(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> "BrowserFetcher":
+    """Return the door with a browser behind it. Raises UsageError without the extra that drives one."""
+    try:
+        from pickcrate.browser.door import BrowserFetcher  # noqa: PLC0415 (only with a browser)
+    except ModuleNotFoundError as error:
+        if not (error.name or "").startswith("playwright"):
+            raise
+        hint = "pip install 'pickcrate[browser]'"
+        raise UsageError("pages in a browser need the browser extra", hint=hint) from None
+    fetcher = CurlFetcher(order.manners, brought, shared)
     return BrowserFetcher(fetcher, order.browsing, order.manners, brought, shared, go_on)
 
 
 @contextmanager
-def _shared(manners: Manners) -> Iterator[Shared]:
+def _shared(order: Order) -> Iterator[Shared]:
+    manners = order.manners
     path = platformdirs.user_cache_path("pickcrate", appauthor=False) / "answers.sqlite"
-    with closing(Cache(path, fresh=manners.fresh, credentials=_credentials(manners))) as cache:
+    with closing(Cache(path, fresh=manners.fresh, credentials=credentials_of(order))) as cache:
         yield Shared(cache, manners.cookies)
 
 
-def _credentials(manners: Manners) -> str:
+def credentials_of(order: Order) -> str:
     """Return what tells apart the answers that different visitors get: a hash of all by which we may be known."""
+    manners, browsing = order.manners, order.browsing
     netrc = Path(os.environ.get("NETRC") or Path.home() / ".netrc")
     brought = b"".join(path.read_bytes() for path in (Path(manners.cookies or os.devnull), netrc) if path.is_file())
     proxies = sorted((name.lower(), value) for name, value in os.environ.items() if name.lower().endswith("_proxy"))
-    said = "\n".join((*manners.fields, manners.user_agent, manners.proxy, str(proxies)))
+    known_by = (*manners.fields, manners.user_agent, manners.proxy, str(proxies))
+    said = "\n".join((*known_by, browsing.profile, browsing.at) if browsing.is_on else known_by)
     return sha256(brought + b"\0" + said.encode("utf-8", "surrogateescape")).hexdigest()
