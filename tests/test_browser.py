@@ -270,6 +270,11 @@ def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest
         assert (done.code, words in done.err) == (2, True), done.err
 
 
+def test_a_run_that_is_left_before_its_end_ends(built: Program, museum: str) -> None:
+    done = built("why", f"{museum}/wall.html", "3", "--browser")
+    assert (done.code, done.out.startswith("Picture 3  harbour-diamond")) == (0, True)
+
+
 def test_what_is_pressed(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("pickcrate.browser.visit._MOST_PRESSES", 2)
     with serving(Strange) as port:

@@ -7,7 +7,7 @@ import os
 import sys
 import warnings
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from dataclasses import asdict, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -94,8 +94,9 @@ def look(given: Given) -> None:
         order, _ = _order(given["sources"], given)
         with_names = form is not Format.URLS or (save is not None and save.suffix != ".txt")
         order = replace(order, measures_all=given["chart"] is not None)
-        with lists.saving(save) as saver, charting(given["chart"], order.criteria) as points:
-            found = logged.through(doors.look(order, with_names=with_names, go_on=terminal.wait_for_enter))
+        looking = doors.look(order, with_names=with_names, go_on=terminal.wait_for_enter)
+        with closing(looking), lists.saving(save) as saver, charting(given["chart"], order.criteria) as points:
+            found = logged.through(looking)
             found = points.through(found) if points is not None else found
             looked = lists.show_look(found, out, form, saver, everything=given["all"], order=order)
         if not looked.totals.funnel.found:
@@ -125,12 +126,12 @@ def pack(given: Given) -> None:
         order, destination = _order(given["sources"], given)
         if given["dry_run"]:
             _refuse(given.options("sheet", "zip"), "--dry-run makes no crate for it")
-            planned = logged.through(doors.plan(order, destination, go_on=terminal.wait_for_enter))
-            if not lists.show_plan(planned, out, form):
-                raise NothingPickedError("no picture is left, so no crate would be made")
+            with closing(doors.plan(order, destination, go_on=terminal.wait_for_enter)) as planned:
+                if not lists.show_plan(logged.through(planned), out, form):
+                    raise NothingPickedError("no picture is left, so no crate would be made")
             return
-        packed = logged.through(doors.pack(order, destination, go_on=terminal.wait_for_enter))
-        tally = lists.show_pack(packed, out, form, destination.into)
+        with closing(doors.pack(order, destination, go_on=terminal.wait_for_enter)) as packed:
+            tally = lists.show_pack(logged.through(packed), out, form, destination.into)
         if given["sheet"] and tally.crate is not None:
             sheets.leave_in(tally.crate, order.today, out)
         if tally.funnel.found and not tally.funnel.picked:
@@ -164,7 +165,8 @@ def why(given: Given) -> None:
             # The page may spell a whole address in another way, but hardly its last part.
             sought = (last_segment(which) or which) if looks_like_web(which) else which
             order = replace(order, asked=replace(order.asked, sought=sought))
-        answer = story.find_picture(doors.look(order, go_on=terminal.wait_for_enter), which)
+        with closing(doors.look(order, go_on=terminal.wait_for_enter)) as found:  # it is left at the picture
+            answer = story.find_picture(found, which)
         if given["form"] is ForOne.JSONL:
             rows = [image_row(answer.picture.image, answer.picture.name)] if answer.picture else []
             rows += [{**asdict(mention), "kind": mention.kind.name.lower()} for mention in answer.passed]
@@ -230,7 +232,8 @@ def sheet(given: Given) -> None:
             tiles, _, complete = sheets.gather(previewing.preview_crate(root), out)
             heading = sheets.heading_of_crate(root, order.today)
         else:
-            tiles, title, complete = sheets.gather(doors.sheet(order, go_on=terminal.wait_for_enter), out)
+            with closing(doors.sheet(order, go_on=terminal.wait_for_enter)) as found:
+                tiles, title, complete = sheets.gather(found, out)
             said = ", ".join(map(without_userinfo, sources))
             line, left_out = sheets.pack_line(given)
             if left_out:

@@ -1,7 +1,7 @@
-"""Opening and closing the doors of one run."""
+"""Opening and closing the doors of one run. Who leaves a run before its end closes it, and with it the doors."""
 
 import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from contextlib import closing, contextmanager
 from hashlib import sha256
 from pathlib import Path
@@ -31,7 +31,7 @@ GoOn = Callable[[], None] | None
 """Waits for the user, who does something in the window of a browser first."""
 
 
-def look(order: Order, *, with_names: bool = True, go_on: GoOn = None) -> Iterator[LookEvent]:
+def look(order: Order, *, with_names: bool = True, go_on: GoOn = None) -> Generator[LookEvent, None, None]:
     """Run ``look`` with doors of its own; without names a list passes in flat memory, however long it is."""
     brought = Brought()
     with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
@@ -39,19 +39,19 @@ def look(order: Order, *, with_names: bool = True, go_on: GoOn = None) -> Iterat
         yield from names.named(found, order.naming, brought.version) if with_names else found
 
 
-def pack(order: Order, into: Destination, *, go_on: GoOn = None) -> Iterator[PackEvent]:
+def pack(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[PackEvent, None, None]:
     """Run ``pack`` with doors of its own."""
     with _found_beside(order, go_on) as (found, pictures):
         yield from packing.pack(order, found, pictures, into)
 
 
-def sheet(order: Order, *, go_on: GoOn = None) -> Iterator[LookEvent | Progress | Tile]:
+def sheet(order: Order, *, go_on: GoOn = None) -> Generator[LookEvent | Progress | Tile, None, None]:
     """Run ``look``, and yield a tile for each picture, with what the page shows of it."""
     with _found_beside(order, go_on) as (found, pictures):
         yield from previewing.preview(names.named(found, order.naming, pictures.version), pictures)
 
 
-def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Iterator[LookEvent | Planned]:
+def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[LookEvent | Planned, None, None]:
     """Run ``pack`` up to the names that it would give."""
     brought = Brought()
     with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
