@@ -1,8 +1,8 @@
 """What a step finds in a document, besides references: what else must be read, what is hidden, what was passed over."""
 
-from dataclasses import dataclass
 from enum import Enum
 
+from pickcrate.frozen import frozen
 from pickcrate.values import Flaw, Reference
 
 
@@ -15,7 +15,7 @@ class NeedKind(Enum):
     OEMBED = "oEmbed answer"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Need:
     """A document that a step must see before it can go on; the run fetches it and calls the step again."""
 
@@ -25,7 +25,7 @@ class Need:
     """the element that has it, by its number in the page's tree"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Findings:
     """What a step found in one document: references in its order, and what else must be read."""
 
@@ -36,7 +36,7 @@ class Findings:
     """elements that the document's own sheets keep from being shown, with all in them"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Hiding:
     """Elements, by their numbers in the page's tree, that a sheet keeps from being shown."""
 
@@ -57,7 +57,7 @@ class Passing(Enum):
     NO_PLACE = "in a place that shows no picture"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class PassedOver:
     """A mention of an address that was passed over: why, where, and what stands there."""
 

@@ -1,7 +1,8 @@
 """Items: what a repeated part of a page is, what it is called, and what says so."""
 
-from dataclasses import dataclass
 from enum import Enum
+
+from pickcrate.frozen import frozen
 
 
 class ItemForm(Enum):
@@ -41,7 +42,7 @@ class NamedBy(Enum):
     LISTED = "its list"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Item:
     """The smallest repeated part of a page that holds a picture: what a person calls it, and what is said of it."""
 

@@ -9,13 +9,13 @@ import re
 import string
 import unicodedata
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from datetime import date
 from urllib.parse import unquote
 
 from pickcrate import media
 from pickcrate.addresses import is_web, last_segment, site, split_extension
 from pickcrate.errors import UsageError
+from pickcrate.frozen import frozen
 from pickcrate.values import Image, Measures
 
 LONGEST_NAME = 230
@@ -39,7 +39,7 @@ _PLAIN = re.compile(r"[A-Za-z0-9._()+,-]*")
 _JOINERS = "\u200c\u200d"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class NamePattern:
     """A checked ``--name`` pattern: literal texts and fields with their format specifications."""
 
@@ -94,7 +94,7 @@ def _sample(field: str) -> str | int:
     return 1 if field in _NUMBER_FIELDS else _LATE_FIELDS.get(field, "x")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Naming:
     """The patterns of one run, tried in order, and the day it runs on."""
 

@@ -1,12 +1,13 @@
 """The nouns of the flow, complete once built: page, reference, image, candidate, measure, pick, outcome."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import field, fields
 from enum import Enum, StrEnum
 from operator import attrgetter
 from typing import TYPE_CHECKING, Generic, TypeVar
 
 from pickcrate.addresses import absolute
+from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM, Item
 
 if TYPE_CHECKING:
@@ -23,7 +24,7 @@ class Grade(StrEnum):
     ACTUAL = "actual"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Measure(Generic[T]):
     """One measured value (pixels, bytes, or a type's name) with its grade."""
 
@@ -31,7 +32,7 @@ class Measure(Generic[T]):
     grade: Grade
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Measures:
     """What is known of one address: pixels as shown (EXIF orientation applied), bytes, type."""
 
@@ -41,7 +42,7 @@ class Measures:
     type: Measure[str] | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Rights:
     """What is said of the use of a page's pictures, or of one picture."""
 
@@ -54,7 +55,7 @@ class Rights:
     """mostly an address"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Flaw:
     """Something wrong in a page: its kind, and where or what it was. Never an exception."""
 
@@ -62,7 +63,7 @@ class Flaw:
     detail: str
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Trust:
     """What may be asked for on behalf of a source, and of all that comes of it: its pages, frames and pictures.
 
@@ -83,7 +84,7 @@ class Trust:
 PUBLIC = Trust()
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Asker:
     """Who asks for an address: the page that names it, and how far that is trusted."""
 
@@ -91,7 +92,7 @@ class Asker:
     trust: Trust
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Page:
     """One decoded document with its address and its base URL (HTML standard, 2.4.3 document base URLs)."""
 
@@ -147,7 +148,7 @@ def fold(text: str | None) -> str:
     return " ".join((text or "")[: 4 * LONGEST_WORDS].split())[:LONGEST_WORDS]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Words:
     """The words around a picture; an empty text where there are none."""
 
@@ -158,7 +159,7 @@ class Words:
     link_text: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Box:
     """The size in which a page lays a picture out, in CSS pixels: ``width`` and ``height`` attributes."""
 
@@ -166,7 +167,7 @@ class Box:
     height: int | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Reference:
     """One place in a page that points at an image.
 
@@ -245,7 +246,7 @@ class Basis(Enum):
     """what a list or a ledger says"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Evidence:
     """Why a candidate may be a larger version."""
 
@@ -279,7 +280,7 @@ class Evidence:
 AS_SHOWN = Evidence(Basis.SHOWN)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Candidate:
     """A URL that may be a larger version of an image, with the evidence for it."""
 
@@ -319,7 +320,7 @@ class Again(StrEnum):
     """all are fetched, and those that were moved or deleted are put back"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Verdict:
     """What one criterion says of an image, and why."""
 
@@ -330,7 +331,7 @@ class Verdict:
     """what it was held against, of a criterion of measures"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Image:
     """All references to one picture, grouped, with the addresses to fetch it from, best first.
 
@@ -425,7 +426,7 @@ class Ending(StrEnum):
     FAILED = "failed"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Outcome:
     """What became of one pick: the file in the crate, or the reason why there is none.
 

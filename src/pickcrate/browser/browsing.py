@@ -1,12 +1,12 @@
 """How pages are visited in a browser: the part of an order that is about it."""
 
-from dataclasses import dataclass
+from pickcrate.frozen import frozen
 
 SCREENS = 20
 """Screens that are scrolled through, where nobody says how many."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Browsing:
     """Whether pages are visited in a browser, in which one, and what is done there. Times are seconds."""
 

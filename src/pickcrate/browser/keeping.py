@@ -3,7 +3,6 @@
 import json
 from base64 import b64encode
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import partial
 from io import BytesIO
@@ -11,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from pickcrate.errors import UsageError
+from pickcrate.frozen import frozen
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
@@ -22,7 +22,7 @@ _LEFT_OUT = frozenset(("content-type", "content-encoding", "content-length", "tr
 """fields that speak of the body as it was sent, or are secret"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Kept:
     """One thing that is kept: its address, its bytes, and what its server said of them."""
 

@@ -14,6 +14,7 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.spool import Spool
 from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.failures import of_status
+from pickcrate.frozen import frozen
 from pickcrate.media.header import is_image
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Flaw
@@ -63,7 +64,7 @@ _REDIRECTS = range(300, 400)
 _HTML = ("text/html", "application/xhtml+xml")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Answer:
     """What was loaded for one address: where redirects ended, and its bytes."""
 
@@ -75,7 +76,7 @@ class Answer:
     is_picture: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class FramePage:
     """The document in a frame, as it was at the end: the address that the frame has, and where that led."""
 

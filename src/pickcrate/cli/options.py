@@ -2,13 +2,13 @@
 
 import inspect
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 from typer.core import TyperCommand
 
+from pickcrate.frozen import frozen
 from pickcrate.run.settings import Command, Group, Input, Setting, of_command
 
 _TYPES: dict[Input, Any] = {
@@ -24,7 +24,7 @@ _MOST_COMMON = 5
 _EXPLICIT = "COMMANDLINE"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Given:
     """What was typed: arguments and settings by their names, and which settings were typed at all."""
 

@@ -2,7 +2,6 @@
 
 import textwrap
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 
 from rich.cells import cell_len
 
@@ -11,6 +10,7 @@ from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import shown
 from pickcrate.errors import NothingPickedError
 from pickcrate.findings import PassedOver
+from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM
 from pickcrate.run.events import Found, LookEvent, PageRead
 from pickcrate.values import Candidate, Image, Reference, Ruling
@@ -19,7 +19,7 @@ _LEAST_TEXT = 3
 """Characters of a part of an address: fewer are in all of them."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Answer:
     """What was found of a picture that somebody asked about: the picture, or where it is mentioned."""
 

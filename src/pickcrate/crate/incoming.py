@@ -3,9 +3,9 @@
 import hashlib
 import os
 from collections.abc import Iterable
-from dataclasses import dataclass
 from pathlib import Path
 
+from pickcrate.frozen import frozen
 from pickcrate.media.ending import ends_whole, shows_something
 from pickcrate.media.header import Header, read_header
 from pickcrate.values import Grade, Measure, Measures
@@ -45,7 +45,7 @@ class Incoming:
         self.path.unlink(missing_ok=True)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Arrival:
     """A whole picture in a file of the temporary folder."""
 
@@ -56,7 +56,7 @@ class Arrival:
     """whether it has no end, as its server has it"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Seen:
     """What was seen of a body: the picture's header, its size in bytes, and whether it has no end."""
 

@@ -1,13 +1,13 @@
 """Inspection: the files of a crate held against its ledger, each read in full."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 
 from pickcrate.crate.incoming import digest
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import FAILED, INNER, LIST, SHEET, Places
+from pickcrate.frozen import frozen
 from pickcrate.media import MOST_PIXELS
 
 _MOST_FRAMES = 1_000
@@ -26,7 +26,7 @@ class Trouble(StrEnum):
     """as it was fetched, which is without an end: no harm that came to it here"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Discrepancy:
     """One file that is not as the ledger says; a stray has no row there."""
 

@@ -8,7 +8,7 @@ import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
-from dataclasses import MISSING, dataclass, fields, replace
+from dataclasses import MISSING, fields, replace
 from enum import StrEnum
 from operator import attrgetter
 from pathlib import Path
@@ -18,6 +18,7 @@ from typing import Self
 from pickcrate.crate.lock import holder, is_held
 from pickcrate.crate.places import Places
 from pickcrate.errors import CrateError
+from pickcrate.frozen import frozen
 from pickcrate.name import key
 
 
@@ -80,7 +81,7 @@ VERSION_MARK = "#sha256-"
 """between an address and the hash of the bytes that a source brought along for it"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Entry:
     """One row of the ledger. ``name`` is as spelled (see ``pickcrate.name``); times are UTC, ISO 8601."""
 

@@ -2,9 +2,11 @@
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from http import HTTPStatus
 from urllib.parse import parse_qs
+
+from pickcrate.frozen import frozen
 
 _LEAVES = dict(
     enumerate(("red-delta", "mill-wheel", "long-dragon", "surveyor-box", "striped-sled", "grey-octopus"), start=41)
@@ -66,7 +68,7 @@ Galewick Kite Museum, 4 Windlass Steps</footer>
 </html>"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Visit:
     """One request to the museum: its path without the first slash, its query, a posted form, and cookies."""
 
@@ -76,7 +78,7 @@ class Visit:
     cookies: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Answer:
     """What a room answers: a file of the site under another address, or a page, with further fields."""
 

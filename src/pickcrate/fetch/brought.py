@@ -10,6 +10,7 @@ from urllib.parse import unquote
 from pickcrate.addresses import decode_data, is_web, path_of
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
+from pickcrate.frozen import frozen
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Trust
 
@@ -106,7 +107,7 @@ class Brought:
         return any(real.is_relative_to(folder) for folder in self._holdings[trust.source].folders)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class BroughtOnly:
     """A fetcher that never asks the network: for records of what was loaded, which are taken as they are."""
 

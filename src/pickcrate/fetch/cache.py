@@ -12,12 +12,12 @@ import sqlite3
 import time
 from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import dataclass
 from email.utils import parsedate_to_datetime
 from hashlib import sha256
 from pathlib import Path
 
 from pickcrate.fetch.exchange import Beginning, Failure, Reply, Request
+from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 
 MAX_BYTES = 256_000_000
@@ -59,7 +59,7 @@ _KEPT_FIELDS = frozenset(
 )
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Kept:
     """An answer out of the cache, with the cookies that it set (in the Netscape format)."""
 
@@ -69,7 +69,7 @@ class Kept:
     """it came from a private address"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Row:
     """A row of the file."""
 

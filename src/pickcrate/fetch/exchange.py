@@ -1,9 +1,10 @@
 """What the run asks of the fetcher, and what it gets back. The first of the two doors."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import BinaryIO, Protocol
 
+from pickcrate.frozen import frozen
 from pickcrate.read.reading import Loaded
 from pickcrate.values import PUBLIC, Trust
 from pickcrate.version import __version__
@@ -14,7 +15,7 @@ MEMORY_BYTES = 1_000_000
 USER_AGENT = f"pickcrate/{__version__}"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Manners:
     """How the fetcher behaves towards sites. Sizes are bytes, times are seconds."""
 
@@ -42,7 +43,7 @@ class Manners:
     user_agent: str = USER_AGENT
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Beginning:
     """The first bytes of a picture, seen by a probe, and the validator under which the rest may be asked for."""
 
@@ -50,7 +51,7 @@ class Beginning:
     validator: str
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Known:
     """The validators of the version that is held (RFC 9110, 8.8), either of which may be empty."""
 
@@ -58,7 +59,7 @@ class Known:
     last_modified: str
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Request:
     """One address to fetch. ``named`` is for what a person asked for by name: robots.txt is not held against it.
 
@@ -97,7 +98,7 @@ class Request:
     """bytes beyond which the answer is refused, if that is less than Manners.max_file"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Failure:
     """Why a request got no usable answer: a kind for programs, and words for people."""
 
@@ -105,7 +106,7 @@ class Failure:
     words: str
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Reply:
     """An answer, or the failure to get one. Header names are lower case; ``url`` is where redirects ended.
 
@@ -132,7 +133,7 @@ class Reply:
     """what was loaded with a page, if it was visited in a browser"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Traffic:
     """A moment of a batch: bytes received so far, and the addresses under way."""
 

@@ -1,10 +1,10 @@
 """robots.txt (RFC 9309): what one site's file, or the lack of one, allows."""
 
 import re
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
 from pickcrate.fetch.exchange import Failure, Reply
+from pickcrate.frozen import frozen
 from pickcrate.version import ROBOTS_TOKEN
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ class Rules(Protocol):
         """Return why ``url`` is not to be fetched, or None if it may be."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Anything:
     """No rules: the site has no robots.txt (RFC 9309, 2.3.1.3), or was told not to matter."""
 
@@ -34,7 +34,7 @@ class Anything:
         return None
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Nothing:
     """The file could not be had, so all is disallowed (RFC 9309, 2.3.1.4)."""
 
@@ -45,7 +45,7 @@ class Nothing:
         return self.why
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Written:
     """A robots.txt that was read."""
 

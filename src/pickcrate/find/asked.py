@@ -2,18 +2,19 @@
 
 import itertools
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from pickcrate.expression import Expression
 from pickcrate.find.literals import unescape
 from pickcrate.find.place import Place, Walk
 from pickcrate.find.srcset import parse_srcset
+from pickcrate.frozen import frozen
 from pickcrate.values import Reference, Role
 
 _MOST_MATCHES = 100_000
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Asked:
     """``--raw`` patterns (the first group counts, if there is one) and ``--attr`` names."""
 

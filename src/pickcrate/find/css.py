@@ -6,7 +6,7 @@ only statements that can hold an address are parsed, since sheets are large and 
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import tinycss2
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
@@ -14,6 +14,7 @@ from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, Stri
 from pickcrate.addresses import absolute, claims_no_image
 from pickcrate.find.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
+from pickcrate.frozen import frozen
 from pickcrate.values import Page, Reference, Role
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
@@ -47,7 +48,7 @@ _MOST_SELECTED = 50
 _LONGEST_SAID = 2_000
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class StyleSheet:
     """One sheet's text with its base URL, and the page that it dresses."""
 

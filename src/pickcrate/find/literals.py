@@ -8,11 +8,11 @@ import html
 import json
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from urllib.parse import unquote
 
 from pickcrate.find.ranks import names_a_version, rank
 from pickcrate.find.srcset import ImageCandidateString, parse_srcset
+from pickcrate.frozen import frozen
 from pickcrate.media import IMAGE_TYPES
 
 _EXTENSION_SET = frozenset(e for kind in IMAGE_TYPES for e in kind.address_extensions)
@@ -139,7 +139,7 @@ def in_query(link: str) -> Iterator[str]:
             yield value
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Version:
     """An image address in a data block, by the name it stands under."""
 

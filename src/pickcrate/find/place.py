@@ -2,7 +2,6 @@
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from typing import Protocol
 
 from selectolax.lexbor import LexborNode
@@ -11,6 +10,7 @@ from pickcrate.find.effort import Effort
 from pickcrate.find.srcset import ImageCandidateString
 from pickcrate.find.words import text_of
 from pickcrate.findings import Finding
+from pickcrate.frozen import frozen
 from pickcrate.read.decode import encode_query
 from pickcrate.values import Box, Page, Reference, Role, Words, fold
 
@@ -22,7 +22,7 @@ HEADING_SELECTOR = ", ".join((*HEADINGS, "[role=heading]"))
 """what is a heading (HTML standard, 4.3.6; WAI-ARIA 1.2, ``heading``)"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Surroundings:
     """What an element's ancestors, itself included, are to a picture inside it; nearest ones win."""
 
@@ -186,7 +186,7 @@ class Lines:
         return self._line
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Place:
     """One element that a finder looks at: the node, its attributes, and the walk that came by it."""
 
@@ -259,7 +259,7 @@ class Find(Protocol):
         """Return the references at ``place``, the shown one first, and what must be read besides."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Finder:
     """A finder's row in the table: which elements it wants to see, and what it does there.
 

@@ -8,7 +8,6 @@ what it introduces goes on to the next of its kind, or to the end of what holds 
 import re
 from bisect import bisect_left
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 
 from selectolax.lexbor import LexborNode
 
@@ -16,6 +15,7 @@ from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.find.place import HEADING_SELECTOR
 from pickcrate.find.tree import Tree, has_between
 from pickcrate.find.words import text_of
+from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 from pickcrate.values import Page, fold
 
@@ -35,7 +35,7 @@ _MOST_PARTS = 200
 _PICTURED = "img, picture, svg, image, video, object, [style*='url('], [data-src], iframe"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Region:
     """A part of a page: elements that CSS selectors select, or what a text introduces. Both: where they overlap."""
 
@@ -86,7 +86,7 @@ def introduced(page: Page, text: str) -> list[LexborNode]:
     return [node for sign in (exact or chosen)[:_MOST_PARTS] for node in _part(sign, signs, tree)]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Sign:
     """An element that introduces something: its words, what kind it is, and how high its level is (1 is highest)."""
 

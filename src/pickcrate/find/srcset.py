@@ -1,8 +1,8 @@
 """The ``srcset`` attribute, by the HTML standard, 4.8.4.3.9 (parsing a srcset attribute)."""
 
 import re
-from dataclasses import dataclass
 
+from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 
 _SPACE = "\t\n\x0c\r "
@@ -11,7 +11,7 @@ _URL = re.compile(r"[^\t\n\x0c\r ]+")
 _FLOAT = re.compile(r"-?(?:[0-9]+(?:\.[0-9]+)?|\.[0-9]+)(?:[eE][+-]?[0-9]+)?\Z")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ImageCandidateString:
     """One entry of a ``srcset``: its raw address and its width (pixels) or pixel density descriptor."""
 

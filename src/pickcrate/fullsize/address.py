@@ -4,12 +4,12 @@ import re
 import tomllib
 from base64 import urlsafe_b64decode
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 from urllib.parse import unquote
 
 from pickcrate.addresses import absolute, claims_no_image, image_type, is_web, origin, path_of, site
+from pickcrate.frozen import frozen
 from pickcrate.fullsize.query import strip
 from pickcrate.values import Basis, Candidate, Evidence
 
@@ -24,7 +24,7 @@ _NOTES = re.compile(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE
 _BARE_HOST = re.compile(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Rule:
     """One convention: a pattern over the path, and how the larger version's address is made of it."""
 

@@ -6,13 +6,13 @@ or leave a word are not sent; neither is one that goes to another site.
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
 from pickcrate.find.literals import unescape
+from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Page, fold
@@ -50,7 +50,7 @@ _LONGEST_SCRIPT = 20_000
 _MOST_STEPS = 2
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Lead:
     """One click: where it leads, a form's fields if they are posted, cookies a script sets first, seconds to wait."""
 

@@ -1,7 +1,8 @@
 """Sizes, crops, qualities and formats that an image server reads from the query: one convention with many names."""
 
 import re
-from dataclasses import dataclass
+
+from pickcrate.frozen import frozen
 
 _SIZES = re.compile(
     r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize)|min-?(?:w|h)|"
@@ -27,7 +28,7 @@ _NUMBER = re.compile(r"\d{1,4}(?:px)?(?:[x,*](?:\d{1,4})?)?|auto|\*", re.IGNOREC
 _OPTIONS = re.compile(r"(?:[a-z]{1,3}_[\w.:]+)(?:,[a-z]{1,3}_[\w.:]+)*", re.IGNORECASE)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Stripped:
     """A query without what resizes, and whether it was signed as a whole."""
 

@@ -1,16 +1,15 @@
 """The user's own conventions: ``--rule 'PATTERN => REPLACEMENT'``, and files of them."""
 
-from dataclasses import dataclass
-
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import UsageError
 from pickcrate.expression import Expression
+from pickcrate.frozen import frozen
 from pickcrate.values import Basis, Candidate, Evidence
 
 _HINT = r"for example --rule '/small/(.+)-\d+\.jpg => /large/\1.jpg'"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class UserRule:
     """One pattern, searched in the whole address, and what takes its place, with the pattern's groups."""
 

@@ -2,7 +2,6 @@
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from pickcrate.addresses import (
     SHORTEST_STEM,
@@ -14,6 +13,7 @@ from pickcrate.addresses import (
     path_of,
     split_extension,
 )
+from pickcrate.frozen import frozen
 from pickcrate.values import Image
 
 _PAGES = frozenset(("html", "htm", "xhtml", "php", "asp", "aspx", "jsp", "cgi", "shtml", ""))
@@ -44,7 +44,7 @@ def leads_to_page(image: Image) -> str:
     return link if extension.lower() in _PAGES or "?" in link or not claims_no_image(link) else ""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Match:
     """A picture on the page behind a thumbnail; one that is named alike may have another shape: a crop."""
 

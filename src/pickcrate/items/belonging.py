@@ -3,14 +3,14 @@
 from bisect import bisect_left
 from collections import Counter
 from collections.abc import Container, Sequence
-from dataclasses import dataclass
 
 from pickcrate.addresses import bare_stem, origin, without_fragment
+from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm
 from pickcrate.values import Image
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ItemPage:
     """The own page of an item, with what the list showed of the item, and the pictures of the page."""
 

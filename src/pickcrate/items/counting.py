@@ -1,9 +1,9 @@
 """Addresses of the pages of one list: alike but for a number, which counts the pages or the entries before one."""
 
 import re
-from dataclasses import dataclass
 from urllib.parse import urlsplit
 
+from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 
 _PARAMETER = re.compile(
@@ -27,7 +27,7 @@ _PLAIN = re.compile(r"(?<![/-]\d{4})/([1-9]\d{0,2})(?=/?$)")
 _ENTRANCE = re.compile(r"(?:/(?:index|default|home))?(?:\.(?:x?html?|php|aspx?|jsp))?/?$", re.IGNORECASE)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Place:
     """Where an address stands in a list: its number, and what it has in common with the list's other addresses."""
 

@@ -2,11 +2,11 @@
 
 import re
 import unicodedata
-from dataclasses import dataclass
 from itertools import islice
 
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.find.place import HEADING_SELECTOR, HEADINGS
+from pickcrate.frozen import frozen
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
@@ -31,7 +31,7 @@ _SIGNS = frozenset(("So", "Sk", "Mn", "Cf", "Zs"))
 """categories of characters (Unicode Standard, 4.5): pictographs and what varies and joins them, and spaces"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Kind:
     """What links of one list have in common."""
 

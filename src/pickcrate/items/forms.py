@@ -3,11 +3,11 @@
 import re
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import islice
 
 from pickcrate.find.place import HEADING_SELECTOR
+from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
@@ -184,7 +184,7 @@ def _frame_names(names: str) -> tuple[str, ...]:
     return tuple(filter(_FRAME_NAMES.fullmatch, names.split()))
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Form:
     """A row of the table of forms: how a unit is known by an element that holds a picture."""
 

@@ -7,13 +7,13 @@ import re
 from bisect import bisect_left
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
 from itertools import accumulate, pairwise
 
 from selectolax.lexbor import LexborNode
 
 from pickcrate.find.place import HEADINGS
+from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
@@ -44,7 +44,7 @@ _STATES = re.compile(
 Shape = tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Like:
     """The elements of one parent that are of one shape; those with a picture are ``pictured``."""
 
@@ -214,7 +214,7 @@ class Likes:
             yield from ((kid.number, unit) for kid in kids[start:end] if kid.has_picture)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Kid:
     """One child of a parent of runs: what it is to the run."""
 

@@ -5,12 +5,12 @@ HTML standard, 4.6.7.16 (link type ``next``); RFC 8288 (the ``Link`` field); WAI
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.find.words import text_of
+from pickcrate.frozen import frozen
 from pickcrate.items.counting import Place, place_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.values import Page, fold
@@ -32,7 +32,7 @@ _OF_HOW_MANY = re.compile(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
 """the number of a page and of all pages: "1 / 4", "2 of 9" """
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Lead:
     """A link that may lead on, as written; whether it speaks of pages or entries, and not of the next thing."""
 

@@ -5,9 +5,9 @@ HTML standard, 5 (microdata); RDFa Lite 1.1; microformats2; JSON-LD 1.1 with the
 
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
 from enum import Enum
 
+from pickcrate.frozen import frozen
 from pickcrate.items.ground import Ground
 from pickcrate.items.unit import Unit
 from pickcrate.values import fold
@@ -43,7 +43,7 @@ MARKED = "[itemprop], [property], .p-name, .fn, .entry-title, .u-url, [itemscope
 _DEEPEST, _MOST_OBJECTS, _MOST_FIELDS, _MOST_TEXT = 40, 20_000, 40, 4_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Thing:
     """What a page says of one thing: its name, the address of its page, and its other properties."""
 

@@ -2,9 +2,9 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from itertools import islice
 
+from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, Ground
 from pickcrate.items.junk import NAMING, is_date, is_figure, is_price, says_nothing, without_price
@@ -25,7 +25,7 @@ _BYLINE = re.compile(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNOREC
 _CREDIT = re.compile(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Title:
     """What a unit may be called, what says so, and where that leads to, as the page writes it."""
 
@@ -37,7 +37,7 @@ class Title:
 _UNTITLED = Title("")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Told:
     """What was read of one unit; without a title it is no item."""
 

@@ -1,14 +1,14 @@
 """A unit: a part of a page that may be an item, before it is known what it is called."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from selectolax.lexbor import LexborNode
 
+from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm, NamedBy
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@frozen
 class Unit:
     """A part of a page that may be an item: the elements and texts that it is made of, and what it is.
 
@@ -30,8 +30,10 @@ class Unit:
     like: int = 1
     """how many there are of its kind, itself among them"""
 
+    __eq__, __hash__ = object.__eq__, object.__hash__  # two that read the same are still two
 
-@dataclass(frozen=True, slots=True)
+
+@frozen
 class Chain:
     """The units that a place lies in, the innermost first."""
 

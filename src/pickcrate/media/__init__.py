@@ -1,9 +1,9 @@
 """The table of image types: what each is called, and how addresses and servers spell it."""
 
-from dataclasses import dataclass
+from pickcrate.frozen import frozen
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ImageType:
     """One image format: its name in lists, its file extension, its spellings elsewhere."""
 

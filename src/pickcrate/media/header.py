@@ -7,8 +7,8 @@ function follows the format's own document, named in its docstring. Nothing here
 import re
 import struct
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from pickcrate.frozen import frozen
 from pickcrate.media import by_media_type
 from pickcrate.media.heif import shown_size
 
@@ -16,7 +16,7 @@ _HEAD = 65_536
 """Bytes in which a picture says what it is."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Header:
     """A picture's type (a name of ``media.IMAGE_TYPES``) and its size in pixels as shown, where known."""
 

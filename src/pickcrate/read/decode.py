@@ -2,9 +2,10 @@
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 import webencodings
+
+from pickcrate.frozen import frozen
 
 PRESCAN_BYTES = 1024
 _SPACE = b"\t\n\x0c\r "
@@ -16,7 +17,7 @@ _NOT_ASCII = re.compile(r"[^\x00-\x7f]+")
 _BOMS = ((b"\xef\xbb\xbf", "utf-8"), (b"\xfe\xff", "utf-16be"), (b"\xff\xfe", "utf-16le"))
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Decoded:
     """Text, and the encoding it was read by (its name in the Encoding standard)."""
 

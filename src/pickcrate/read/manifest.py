@@ -3,13 +3,14 @@
 import json
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from pickcrate.frozen import frozen
 
 _SIZES = re.compile(r"(?<!\d)(\d{1,6})x(\d{1,6})(?!\d)", re.IGNORECASE)
 _LISTS = ("icons", "screenshots")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ManifestImage:
     """One image of a manifest: its raw address, and the largest width that it declares."""
 

@@ -2,13 +2,13 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from email import message_from_bytes
 from email.message import Message
 from functools import partial
 from urllib.parse import quote
 
 from pickcrate.addresses import absolute
+from pickcrate.frozen import frozen
 from pickcrate.media.header import read_header
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
@@ -65,7 +65,7 @@ def _inside(message: Message, *, forwarded: bool) -> Iterator[Message]:
             yield from part.get_payload()  # type: ignore[misc]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Part:
     """One part that holds something: its bytes, and the addresses it answers to, its location first."""
 

@@ -1,12 +1,13 @@
 """oEmbed 1.0, section 2.3.4.1: the answer of a site that tells the picture of one of its pages."""
 
 import json
-from dataclasses import dataclass
+
+from pickcrate.frozen import frozen
 
 MEDIA_TYPE = "application/json+oembed"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Photo:
     """The picture that a page is about, with its width in pixels where that is stated."""
 

@@ -5,11 +5,11 @@ import itertools
 import posixpath
 import zipfile
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from urllib.parse import quote, unquote
 
 from pickcrate.addresses import image_type
+from pickcrate.frozen import frozen
 from pickcrate.media.header import read_header
 from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
@@ -26,7 +26,7 @@ _SAMPLE = 5
 _HEAD = 4096
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Member:
     """One file of a package: its path, its first bytes, and what loads it."""
 

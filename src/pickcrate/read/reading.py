@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from pickcrate.frozen import frozen
 from pickcrate.values import Flaw, Reference
 
 MOST_REFERENCES = 100_000
@@ -11,7 +12,7 @@ MOST_DOCUMENTS = 10_000
 """Of one source: more are no person's page."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Document:
     """One document with its address, and what its transport said of it; loaded when it is read."""
 
@@ -21,7 +22,7 @@ class Document:
     """header fields of the response, lower case"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class StoredBody:
     """Bytes that a source holds for an address; loaded when they are asked for."""
 
@@ -31,7 +32,7 @@ class StoredBody:
     """where it came from, if it is asked for by another address (``cid:``): relative addresses in it start there"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Loaded:
     """What a browser loaded for a page besides the page itself: pictures, and what is wrong with the visit."""
 

@@ -1,9 +1,10 @@
 """Choosing among what the criteria kept: ``--sort``, ``--limit``. Over all sources of a run, in one order."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import StrEnum
 
+from pickcrate.frozen import frozen
 from pickcrate.run.events import Found, LookEvent
 from pickcrate.values import Image, Ruling, Verdict
 
@@ -32,7 +33,7 @@ class SortKey(StrEnum):
                 return False
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Choice:
     """How many pictures are wanted at most, and the first of what order."""
 

@@ -6,10 +6,11 @@ site are alike in this as well: two that agree decide it for the rest.
 
 from collections import Counter
 from collections.abc import Container, Hashable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import cast
 
 from pickcrate.addresses import is_web, origin
+from pickcrate.frozen import frozen
 from pickcrate.fullsize.proof import Lessons, largest
 from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed
@@ -21,7 +22,7 @@ _SHARED = 3
 """Pictures on a page that show one address: it is a stand-in while they load."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Contender:
     """One image with the best candidate of each kind of evidence, the shown one last."""
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Fetcher, Reply
+from pickcrate.frozen import frozen
 from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
@@ -42,7 +43,7 @@ Entering = Generator[ItemPageRead, None, Entered]
 """Yields after each page how far it is; returns what became of the items."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class OnList:
     """What a page of a list showed: its images, its entries, who asks for what they lead to."""
 
@@ -60,7 +61,7 @@ class OnList:
     """whether there may be a page at an address: a record has what it has"""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Entry:
     """One item of a list with a page of its own, and the thumbnails that the list has of it."""
 

@@ -1,16 +1,16 @@
 """What a run tells as it goes. The progress bar, the lists, the log and the tests read these same events."""
 
-from dataclasses import dataclass
 from enum import Enum
 from pathlib import Path
 
 from pickcrate.errors import PickCrateError
 from pickcrate.findings import PassedOver
+from pickcrate.frozen import frozen
 from pickcrate.read.recognise import Kind
 from pickcrate.values import Flaw, Image, Outcome
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class PageRead:
     """A page was read and its pictures are about to follow."""
 
@@ -36,7 +36,7 @@ class ListEnd(Enum):
     FAILED = "the next one could not be read"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class NextPagesRead:
     """The further pages of a list on a web page were read, as many as were asked for or there are."""
 
@@ -46,7 +46,7 @@ class NextPagesRead:
     end: ListEnd
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ItemPageRead:
     """The own page of one more item of a list came, or could not be had: how many are done, and of how many."""
 
@@ -54,7 +54,7 @@ class ItemPageRead:
     of: int
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ItemPagesRead:
     """The own pages of a list's items were read: how many items, pages that came, and pictures of theirs."""
 
@@ -63,7 +63,7 @@ class ItemPagesRead:
     pictures: int
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ListOpened:
     """A list was opened and its pictures are about to follow, row by row; with what was guessed of its columns."""
 
@@ -71,7 +71,7 @@ class ListOpened:
     guessed: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class RowRefused:
     """A row of a list is no picture's address."""
 
@@ -79,7 +79,7 @@ class RowRefused:
     flaw: Flaw
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class SourceFailed:
     """One source of the run could not be read; the others go on."""
 
@@ -87,7 +87,7 @@ class SourceFailed:
     error: PickCrateError
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Found:
     """A picture with its candidates, and the name it would get, where that was asked for."""
 
@@ -95,14 +95,14 @@ class Found:
     name: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class CrateOpened:
     """The crate is open for writing."""
 
     path: Path
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Moved:
     """A file of this run got the name of an earlier picture, which turned out to have the same bytes."""
 
@@ -110,14 +110,14 @@ class Moved:
     new: str
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Archived:
     """The finished crate is in one archive as well."""
 
     path: Path
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Planned:
     """The path that a picture would get; not final where only its bytes can tell the ending."""
 
@@ -127,7 +127,7 @@ class Planned:
     is_final: bool
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Progress:
     """A moment of the transfer: pictures wanted so far and done, bytes received, addresses under way."""
 
@@ -137,14 +137,14 @@ class Progress:
     under_way: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Settled:
     """One picture is done with."""
 
     outcome: Outcome
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Withdrawn:
     """A picture that was done is not: its file turned out to be a stand-in, and another address of it is tried."""
 

@@ -14,6 +14,7 @@ from pickcrate.addresses import brief, origin
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
+from pickcrate.frozen import frozen
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.onward import Lead, onward as clicks
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
@@ -37,7 +38,7 @@ _Visit = tuple[str, str, str]
 """The address, the form sent there, and whether it is the second time (with a cookie that the first one set)."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Trail:
     """One image, the click that comes next, and the largest version seen on the way."""
 
@@ -53,7 +54,7 @@ class _Trail:
         return self.step.url, self.step.form, "again" if self.step.url in self.been else ""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Answer:
     """What was behind a click: pictures and further clicks, or a picture itself."""
 
@@ -94,7 +95,7 @@ def follow(
     return [following.found[image.number] for image in images]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Following:
     """One page's thumbnails on their way."""
 
@@ -210,7 +211,7 @@ class _Following:
                 yield onward_trail
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Choosing:
     """The question which picture on a page behind is the thumbnail's; a site that proved itself twice is believed."""
 

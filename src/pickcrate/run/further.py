@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
@@ -43,7 +44,7 @@ class Known:
         return [replace(image, number=place) for place, image in enumerate(new, number)]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Listing:
     """A list of which the first page was read: where it goes on, and the number of the next picture."""
 

@@ -2,7 +2,7 @@
 
 import itertools
 from collections.abc import Generator, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import partial
 
 from pickcrate.addresses import absolute, brief, is_web
@@ -11,6 +11,7 @@ from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
 from pickcrate.find.region import NOWHERE, Region
+from pickcrate.frozen import frozen
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group
@@ -83,7 +84,7 @@ def _base(order: Order) -> str:
     return base
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Looking:
     """One run's looking: its order, and what it reads through."""
 

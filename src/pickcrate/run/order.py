@@ -1,7 +1,7 @@
 """The order: everything a user asked of one run, frozen before anything is done."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -11,6 +11,7 @@ from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Manners
 from pickcrate.find.asked import Asked
 from pickcrate.find.region import Region
+from pickcrate.frozen import frozen
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
@@ -20,7 +21,7 @@ from pickcrate.sift.criteria import Criteria
 from pickcrate.values import Again, Unsure
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Onward:
     """How thumbnails are followed: through how many pages, to which part of them (CSS), heeding robots or not."""
 
@@ -29,7 +30,7 @@ class Onward:
     heeds_robots: bool
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Order:
     """One run: where to look, which version of each picture to want, how to behave.
 
@@ -80,7 +81,7 @@ class Order:
         return Naming(self.names, self.today, self.shelf)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Destination:
     """The crate that a run packs into: its name (empty: from the first page) under a folder."""
 

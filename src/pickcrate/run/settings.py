@@ -5,13 +5,13 @@ command line. What is typed becomes its value by ``read``, and takes its place i
 """
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from enum import Enum, StrEnum, auto
 from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any, TypedDict, get_type_hints
 
 from pickcrate.browser.browsing import SCREENS
+from pickcrate.frozen import frozen
 from pickcrate.run import readers as by
 from pickcrate.run.choosing import SortKey
 from pickcrate.values import Again, Unsure
@@ -96,7 +96,7 @@ _PACK = frozenset((Command.PACK,))
 _LOOK = frozenset((Command.LOOK,))
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Setting:
     """One row. ``goes_to`` is its place in the order, part and field; blank for what is the command's own business."""
 

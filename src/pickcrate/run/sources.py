@@ -5,7 +5,7 @@ import io
 import sys
 import zlib
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from pathlib import Path
 from typing import BinaryIO, TextIO, cast
 
@@ -13,6 +13,7 @@ from pickcrate.addresses import absolute, is_web, looks_like_web, without_userin
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
+from pickcrate.frozen import frozen
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
@@ -38,7 +39,7 @@ _WHAT_IS_READ = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Opened:
     """One document with what its bytes are, where it came from, and how far what it names is trusted."""
 

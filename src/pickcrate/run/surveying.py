@@ -18,6 +18,7 @@ from pickcrate.find.effort import Effort
 from pickcrate.find.passed import passed_in_sheet, passed_over
 from pickcrate.find.region import NOWHERE, Region, elements_of
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
+from pickcrate.frozen import frozen
 from pickcrate.item import Item
 from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
@@ -43,7 +44,7 @@ _ACCEPT = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Want:
     """A need with the page that has it, how many frames deep that page is, and whether it lies in the region."""
 

@@ -5,13 +5,13 @@ import hashlib
 import html
 import json
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from datetime import date
 from importlib.resources import files
 from typing import Any
 
 from pickcrate import media
 from pickcrate.addresses import without_userinfo
+from pickcrate.frozen import frozen
 from pickcrate.read.table import COLUMNS, FORMULA_STARTS
 from pickcrate.record import image_row
 from pickcrate.sheet.tile import Tile
@@ -26,7 +26,7 @@ GENERATOR = "Pick Crate"
 _UNSAFE = str.maketrans({"<": "\\u003c", ">": "\\u003e", "&": "\\u0026", "\u2028": "\\u2028", "\u2029": "\\u2029"})
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Heading:
     """What stands above the pictures, and the command that fetches what is picked (empty if there is none)."""
 

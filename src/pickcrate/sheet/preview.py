@@ -1,11 +1,11 @@
 """A small picture of a picture, made by us: nothing of the original's bytes is passed on, but of SVG."""
 
 from contextlib import nullcontext
-from dataclasses import dataclass
 from io import BytesIO
 from threading import Lock
 from typing import TYPE_CHECKING
 
+from pickcrate.frozen import frozen
 from pickcrate.media import MOST_PIXELS
 from pickcrate.media.header import read_header
 
@@ -24,7 +24,7 @@ _LEAST_BYTES = 0.06
 """What a pixel of a photograph takes when it is encoded with that quality."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Preview:
     """An encoded picture of at most the first of SIDES, which a browser can show."""
 

@@ -1,12 +1,11 @@
 """One picture of a sheet: what is known of it, and a small picture to look at."""
 
-from dataclasses import dataclass
-
+from pickcrate.frozen import frozen
 from pickcrate.sheet.preview import Preview
 from pickcrate.values import Image
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Tile:
     """A picture with its name-to-be and its preview; in words why there is none. ``file`` is its place in a crate."""
 

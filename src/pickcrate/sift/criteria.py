@@ -5,17 +5,18 @@ those of the address that would be fetched, so how a page lays a picture out dro
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, fields
+from dataclasses import fields
 
 from pickcrate.addresses import image_type
 from pickcrate.find.region import NOWHERE, Region
+from pickcrate.frozen import frozen
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
 from pickcrate.values import Image, Measure, Ruling, Verdict
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Criteria:
     """What an order wants of a picture; each is None or empty where it does not matter."""
 

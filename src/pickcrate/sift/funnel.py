@@ -3,10 +3,11 @@
 from collections import Counter
 from dataclasses import dataclass, field
 
+from pickcrate.frozen import frozen
 from pickcrate.values import Image, Ruling
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Step:
     """One criterion: how many it dropped, and on how many it could not decide."""
 

@@ -8,9 +8,10 @@ every item dresses them. Words in addresses and classes are the weakest evidence
 
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from pickcrate.addresses import last_segment, path_of, site, split_extension
+from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM
 from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
 from pickcrate.values import Image, Role
@@ -257,7 +258,7 @@ def _words(seen: Seen) -> str:
     return ""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Sign:
     """A row of the table: what speaks for furniture, in words or empty, and how much that weighs."""
 

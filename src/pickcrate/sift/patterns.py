@@ -1,12 +1,13 @@
 """Patterns for addresses and words: a piece of text, a glob where it has ``*``, or ``re:`` and a regular expression."""
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from pickcrate.errors import UsageError
 from pickcrate.expression import Expression
+from pickcrate.frozen import frozen
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Pattern:
     """One pattern; case is ignored. A glob matches the whole, the others anywhere; ``?`` is itself."""
 

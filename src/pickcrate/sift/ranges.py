@@ -2,9 +2,9 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from pickcrate.errors import UsageError
+from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 
 _NUMBER = re.compile(r"[0-9]+(?:\.[0-9]+)?")
@@ -15,7 +15,7 @@ _SINGLE_RATIO = 0.01
 """A single ratio is met within one per cent: 4:3 in whole pixels seldom is exact."""
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Range:
     """Bounds, both included; None where there is none. ``text`` is what was typed."""
 
@@ -58,7 +58,7 @@ def _ratio(text: str) -> float:
     raise ValueError(text)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Quantity:
     """What a range is of: how one end of it is read, what to call it, and a range that works."""
 
@@ -102,7 +102,7 @@ def parse_size(text: str, option: str) -> int:
         raise UsageError(f"{option} {text!r} is not a size", hint=f"for example {option} 20MB") from None
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Numbers:
     """A set of picture numbers, as ranges."""
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from pickcrate.addresses import is_web, site
+from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.values import Image, Role
 
@@ -16,7 +17,7 @@ BUTTON = 50
 _PAYING = re.compile(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Seen:
     """One picture of a page, with what the others tell of it."""
 
