@@ -1,6 +1,5 @@
 """``pickcrate`` and ``python -m pickcrate``."""
 
-import os
 import sys
 
 
@@ -11,9 +10,7 @@ def main() -> None:
 
         sys.stdout.write(f"pickcrate {__version__}\n")
         return
-    # Typer brings pydantic, which searches every installed package for plug-ins: a quarter of our start-up.
-    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
-    from pickcrate.cli.app import run  # noqa: PLC0415 (after the line above)
+    from pickcrate.cli.app import run  # noqa: PLC0415 (not for the version alone)
 
     run()
 

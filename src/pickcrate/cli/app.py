@@ -1,6 +1,6 @@
 """The commands and their options: arguments to one frozen order, the run's events to words or data.
 
-Only Typer is imported here at the start; what a command needs is imported when it runs.
+Only Click is imported here at the start; what a command needs is imported when it runs.
 """
 
 import os
@@ -10,12 +10,12 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from dataclasses import asdict, replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING
 
-import typer
+import click
 
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
-from pickcrate.cli.options import Given, Grouped, taking
+from pickcrate.cli.options import Given, Operand, Program
 from pickcrate.errors import NothingPickedError, PickCrateError, UsageError
 from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
 from pickcrate.version import __version__
@@ -33,54 +33,75 @@ def _examples(*lines: str) -> str:
     return "\b\nExamples:\n" + "\n".join(f"  {line}" for line in lines)
 
 
-app = typer.Typer(
+def _tell_version(context: click.Context, _: click.Parameter, is_wanted: bool) -> None:
+    if is_wanted:
+        click.echo(f"pickcrate {__version__}")
+        context.exit()
+
+
+def _tell_completion(context: click.Context, _: click.Parameter, shell: str | None) -> None:
+    if shell is not None:
+        from click.shell_completion import get_completion_class
+
+        complete = get_completion_class(shell)
+        assert complete is not None  # noqa: S101 (it is one of the choices)
+        click.echo(complete(context.command, {}, "pickcrate", "_PICKCRATE_COMPLETE").source())
+        context.exit()
+
+
+app = Program(
     name="pickcrate",
     no_args_is_help=True,
-    pretty_exceptions_enable=False,
-    rich_markup_mode=None,
     context_settings={"help_option_names": ["-h", "--help"]},
     help="Collect the pictures of a web page, full size and well named, into one folder: the crate.",
+    params=[
+        click.Option(
+            ["--version"],
+            is_flag=True,
+            is_eager=True,
+            expose_value=False,
+            callback=_tell_version,
+            help="Print the version and leave.",
+        ),
+        click.Option(
+            ["--completion"],
+            type=click.Choice(["bash", "zsh", "fish"]),
+            is_eager=True,
+            expose_value=False,
+            callback=_tell_completion,
+            help="Print what makes this shell complete commands and options, for its start-up file.",
+        ),
+    ],
 )
 
 EXIT_INTERRUPTED = 130
 
-
-Sources = Annotated[
-    list[str],
-    typer.Argument(
-        metavar="SOURCE",
-        help="A web address, a saved page, network log, archive, feed or list, a folder of pages, or -.",
-    ),
-]
-SourcesOrCrate = Annotated[
-    list[str],
-    typer.Argument(metavar="SOURCE|CRATE", help="What look takes; or a crate: its path, or its name under --into."),
-]
-OnePage = Annotated[str, typer.Argument(metavar="PAGE", help="The address of a web page.")]
-Source = Annotated[str, typer.Argument(metavar="SOURCE", help="What look was asked about.")]
-Which = Annotated[
-    str, typer.Argument(metavar="NUMBER|TEXT", help="The picture's number in look, its address, or a part of one.")
-]
-TheCrate = Annotated[str, typer.Argument(metavar="CRATE", help="A crate, by its path or its name under --into.")]
+_SOURCES = Operand(
+    "sources",
+    "SOURCE",
+    "A web address, a saved page, network log, archive, feed or list, a folder of pages, or -.",
+    is_one=False,
+)
+_SOURCES_OR_CRATE = Operand(
+    "sources",
+    "SOURCE|CRATE",
+    "What look takes; or a crate: its path, or its name under --into.",
+    is_one=False,
+)
+_PAGE = Operand("page", "PAGE", "The address of a web page.")
+_SOURCE = Operand("source", "SOURCE", "What look was asked about.")
+_WHICH = Operand("which", "NUMBER|TEXT", "The picture's number in look, its address, or a part of one.")
+_CRATE = Operand("crate", "CRATE", "A crate, by its path or its name under --into.")
 
 
-@app.callback(invoke_without_command=True)
-def _pickcrate(
-    version: Annotated[bool, typer.Option("--version", help="Print the version and leave.", is_eager=True)] = False,
-) -> None:
-    if version:
-        typer.echo(f"pickcrate {__version__}")
-        raise typer.Exit
-
-
-@app.command(
-    cls=Grouped,
+@app.taking(
+    Command.LOOK,
+    _SOURCES,
     epilog=_examples(
         "pickcrate look https://kites.example/catalogue.html --save kites.csv",
         "pickcrate look kites.har --furniture drop --width 800.. --format urls",
     ),
 )
-@taking(Command.LOOK, sources=Sources)
 def look(given: Given) -> None:
     """List the pictures of a page, with their addresses, sizes and words. Keeps no picture."""
     from pickcrate.cli import lists, terminal
@@ -103,17 +124,17 @@ def look(given: Given) -> None:
             raise NothingPickedError("no pictures found", hint=looked.hint)
         if not looked.totals.funnel.picked:
             raise NothingPickedError("no picture is left", hint="--all shows which criterion dropped each of them")
-    raise typer.Exit(0 if looked.complete else 1)
+    raise click.exceptions.Exit(0 if looked.complete else 1)
 
 
-@app.command(
-    cls=Grouped,
+@app.taking(
+    Command.PACK,
+    _SOURCES,
     epilog=_examples(
         'pickcrate pack https://kites.example/catalogue.html --crate kites --name "{alt}" --name "{stem}"',
         "pickcrate pack picks.csv --crate kites --shelf {type} --again refresh",
     ),
 )
-@taking(Command.PACK, sources=Sources)
 def pack(given: Given) -> None:
     """Fetch the pictures of a page into a crate. Run it again to go on, or for what is new."""
     from pickcrate.cli import lists, sheets, terminal
@@ -140,17 +161,18 @@ def pack(given: Given) -> None:
             raise NothingPickedError("no pictures found, so no crate was made")
         if tally.done == tally.left_out.total():
             raise NothingPickedError(_none_left(tally.left_out))
-    raise typer.Exit(0 if tally.complete else 1)
+    raise click.exceptions.Exit(0 if tally.complete else 1)
 
 
-@app.command(
-    cls=Grouped,
+@app.taking(
+    Command.WHY,
+    _SOURCE,
+    _WHICH,
     epilog=_examples(
         "pickcrate why https://kites.example/catalogue.html 7",
         "pickcrate why kites.html https://kites.example/thumbs/red-delta.jpg --through 1",
     ),
 )
-@taking(Command.WHY, source=Source, which=Which)
 def why(given: Given) -> None:
     """Tell how one picture was found, and what became of each address that may be larger; or why it was not."""
     from pickcrate.cli import lists, story, terminal
@@ -174,17 +196,17 @@ def why(given: Given) -> None:
                 lists.write_json(row)
         else:
             story.print_answer(terminal.human(), answer, which)
-    raise typer.Exit(0 if answer.picture else NothingPickedError.exit_code)
+    raise click.exceptions.Exit(0 if answer.picture else NothingPickedError.exit_code)
 
 
-@app.command(
-    cls=Grouped,
+@app.taking(
+    Command.SAVE,
+    _PAGE,
     epilog=_examples(
         "pickcrate save https://kites.example/wall.html --out wall.warc.gz",
         'pickcrate save https://kites.example/wall.html --press "More kites" --out wall.har',
     ),
 )
-@taking(Command.SAVE, page=OnePage)
 def save(given: Given) -> None:
     """Keep a page as the browser sees it, with all that it loads: a source for later, without the site."""
     from pickcrate.cli import terminal
@@ -203,17 +225,17 @@ def save(given: Given) -> None:
         with put_in_place(path, "--out") as beside:
             kept = doors.save(order, lambda visited: write(visited, beside), go_on=terminal.wait_for_enter)
         print_kept(out, kept, path)
-    raise typer.Exit(0)
+    raise click.exceptions.Exit(0)
 
 
-@app.command(
-    cls=Grouped,
+@app.taking(
+    Command.SHEET,
+    _SOURCES_OR_CRATE,
     epilog=_examples(
         "pickcrate sheet https://kites.example/catalogue.html --out kites.html --open",
         "pickcrate sheet kites --out kites.pdf",
     ),
 )
-@taking(Command.SHEET, sources=SourcesOrCrate)
 def sheet(given: Given) -> None:
     """Make a contact sheet of what a page holds, or a crate: to look at, and to pick on."""
     from pickcrate.cli import sheets, terminal
@@ -243,12 +265,13 @@ def sheet(given: Given) -> None:
         sheets.write(given["out"], heading, tiles)
         sheets.told(given["out"], tiles, out)
         if given["open"]:
-            typer.launch(str(given["out"].resolve()))
-    raise typer.Exit(0 if complete else 1)
+            click.launch(str(given["out"].resolve()))
+    raise click.exceptions.Exit(0 if complete else 1)
 
 
-@app.command(cls=Grouped, epilog=_examples("pickcrate audit kites", "pickcrate audit /data/crates/kites --repair"))
-@taking(Command.AUDIT, crate=TheCrate)
+@app.taking(
+    Command.AUDIT, _CRATE, epilog=_examples("pickcrate audit kites", "pickcrate audit /data/crates/kites --repair")
+)
 def audit(given: Given) -> None:
     """Hold a crate's files against its ledger: missing, altered, broken, strays."""
     from pickcrate.cli import auditing as told, lists, terminal
@@ -269,17 +292,28 @@ def audit(given: Given) -> None:
             repaired = doors.repair(root, wrong, order)
             tally = lists.show_pack(repaired, out, Format(form), root.parent)
             complete = tally.complete and len(wrong) == len(findings)
-    raise typer.Exit(0 if complete else 1)
+    raise click.exceptions.Exit(0 if complete else 1)
 
 
 @app.command(epilog=_examples("pickcrate demo", "pickcrate demo --serve --port 9000"))
-def demo(
-    serve: Annotated[bool, typer.Option("--serve", help="Leave the demo site up and say what to try on it.")] = False,
-    port: Annotated[
-        int, typer.Option(metavar="N", min=0, max=65535, help="The port to serve on; another if it is taken.")
-    ] = 8425,
-    into: Annotated[Path, typer.Option(metavar="DIR", help="The folder that crates are made in.")] = CRATES,
-) -> None:
+@click.option("--serve", is_flag=True, help="Leave the demo site up and say what to try on it.")
+@click.option(
+    "--port",
+    type=click.IntRange(0, 65535),
+    default=8425,
+    show_default=True,
+    metavar="N",
+    help="The port to serve on; another if it is taken.",
+)
+@click.option(
+    "--into",
+    type=click.Path(path_type=Path),
+    default=CRATES,
+    show_default=True,
+    metavar="DIR",
+    help="The folder that crates are made in.",
+)
+def demo(serve: bool, port: int, into: Path) -> None:
     """Show the whole job on the site of the Galewick Kite Museum, which comes with the program."""
     from pickcrate.cli import tour
 
@@ -323,17 +357,17 @@ def _told() -> Iterator[None]:
         from pickcrate.cli.terminal import say_error
 
         say_error(error.message, error.hint)
-        raise typer.Exit(error.exit_code) from error
+        raise click.exceptions.Exit(error.exit_code) from error
     except KeyboardInterrupt:
         from pickcrate.cli.terminal import say_error
 
         say_error("interrupted", "run the same line again: it goes on from here")
-        raise typer.Exit(EXIT_INTERRUPTED) from None
+        raise click.exceptions.Exit(EXIT_INTERRUPTED) from None
     except BrokenPipeError:  # the reader of our output has left, as head(1) does
         _close_output()
-        raise typer.Exit(0) from None
+        raise click.exceptions.Exit(0) from None
     except OSError as error:
-        raise typer.Exit(_output_failed(error)) from error
+        raise click.exceptions.Exit(_output_failed(error)) from error
 
 
 def _output_failed(error: OSError) -> int:
@@ -361,7 +395,7 @@ def run() -> None:
     # What Pillow thinks of a picture is no news for a person. Our process, our filter: it is set for no program.
     warnings.filterwarnings("ignore", module=r"PIL\.")
     try:
-        app()
+        app(prog_name="pickcrate")
     except SystemExit:
         try:
             sys.stdout.flush()

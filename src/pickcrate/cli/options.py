@@ -1,27 +1,19 @@
 """Settings as options: each command's are made from the table, and its help shows them under their headings."""
 
-import inspect
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Any
 
-import typer
-from typer.core import TyperCommand
+import click
+from click.core import ParameterSource
+from click.shell_completion import CompletionItem
 
 from pickcrate.frozen import frozen
 from pickcrate.run.settings import Command, Group, Input, Setting, of_command
 
-_TYPES: dict[Input, Any] = {
-    Input.TEXT: str,
-    Input.TEXTS: list[str],
-    Input.FLAG: bool,
-    Input.WHOLE: int,
-    Input.DECIMAL: float,
-    Input.FILE: Path,
-}
 _FIRST = "Most people need"
 _MOST_COMMON = 5
-_EXPLICIT = "COMMANDLINE"
 
 
 @frozen
@@ -60,85 +52,134 @@ class Given:
         return self.options(*(name for name, known in of_command(self.command).items() if known.group in groups))
 
 
-def taking(command: Command, **arguments: Any) -> Callable[[Callable[[Given], None]], Callable[..., None]]:
-    """Return what makes a command of a function: with these arguments, and with the settings that it takes."""
+class Operand(click.Argument):
+    """An argument with words for the help."""
 
-    def decorate(function: Callable[[Given], None]) -> Callable[..., None]:
-        def run(context: typer.Context, **given: Any) -> None:
-            typed = {name for name in given if _is_typed(context, name)}
-            function(Given(command, given, frozenset(typed)))
+    def __init__(self, name: str, metavar: str, words: str, *, is_one: bool = True) -> None:
+        super().__init__([name], metavar=metavar, nargs=1 if is_one else -1, required=True, type=click.Path())
+        self.words = words
 
-        first = inspect.Parameter("context", inspect.Parameter.POSITIONAL_OR_KEYWORD, annotation=typer.Context)
-        parameters = [first]
-        for name, annotation in arguments.items():
-            parameters.append(inspect.Parameter(name, inspect.Parameter.KEYWORD_ONLY, annotation=annotation))
-        for name, setting in of_command(command).items():
-            kind = inspect.Parameter.KEYWORD_ONLY
-            parameters.append(
-                inspect.Parameter(name, kind, default=setting.default, annotation=_annotation(name, setting))
-            )
-        run.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
-        run.__annotations__ = {parameter.name: parameter.annotation for parameter in parameters}
-        run.__doc__, run.__name__ = function.__doc__, function.__name__
-        return run
-
-    return decorate
+    def make_metavar(self, ctx: click.Context) -> str:  # noqa: ARG002 (Click asks so)
+        """Return how it stands in the line of usage."""
+        return f"{self.metavar}..." if self.nargs < 0 else self.metavar or ""
 
 
-def _is_typed(context: typer.Context, name: str) -> bool:
-    source = context.get_parameter_source(name)
-    return source is not None and source.name == _EXPLICIT
-
-
-def _annotation(name: str, setting: Setting) -> Any:
-    """Return what Typer makes an option of."""
-    kind: Any = setting.choices or _TYPES[setting.input]
-    words = f"{setting.help} [default: {setting.default_words}]" if setting.default_words else setting.help
-    extra: dict[str, Any] = {}
-    if setting.completions is not None:
-        extra["autocompletion"] = _completing(setting)
-    option = typer.Option(
-        setting.spelled(name),
-        metavar=setting.metavar or None,
-        help=words,
-        min=setting.least,
-        max=setting.most,
-        show_default=not setting.default_words,
-        **extra,
-    )
-    return Annotated[kind if setting.default is not None else kind | None, option]
-
-
-def _completing(setting: Setting) -> Callable[[str], list[str]]:
-    def complete(incomplete: str) -> list[str]:
-        return [word for word in (setting.completions or list)() if word.startswith(incomplete)]
-
-    return complete
-
-
-class Grouped(TyperCommand):
+class Grouped(click.Command):
     """A command whose help shows its options under the headings of the table, the most common ones first."""
 
-    def format_options(self, ctx: Any, formatter: Any) -> None:
+    def __init__(self, command: Command, operands: tuple[Operand, ...], run: Callable[[Given], None], epilog: str):
+        options = [_option(name, setting) for name, setting in of_command(command).items()]
+        parameters = [*operands, *options]
+        super().__init__(command.value, params=parameters, callback=self._call, help=run.__doc__, epilog=epilog)
+        self._command, self._run = command, run
+
+    def _call(self, **values: Any) -> None:
+        known, context = of_command(self._command), click.get_current_context()
+        typed = (name for name in values if context.get_parameter_source(name) is ParameterSource.COMMANDLINE)
+        meant = {name: _meant(value, known.get(name)) for name, value in values.items()}
+        self._run(Given(self._command, meant, frozenset(typed)))
+
+    def format_options(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         """Write arguments and options, heading by heading."""
-        known = of_command(Command(self.name or ""))
+        known = of_command(self._command)
         common = sorted((name for name in known if known[name].common), key=lambda name: known[name].common)
         first: dict[str, tuple[str, str] | None] = dict.fromkeys(common[:_MOST_COMMON])
         headings = ("Arguments", _FIRST, *(group.value for group in Group))
         records: dict[str, list[tuple[str, str]]] = {heading: [] for heading in headings}
         for parameter in self.get_params(ctx):
-            record = parameter.get_help_record(ctx)
             name = parameter.name or ""
-            if record is None:
-                continue
-            if parameter.param_type_name == "argument":
-                records["Arguments"].append((parameter.metavar or name.upper(), record[1]))
-            elif name in first:
+            if isinstance(parameter, Operand):
+                records["Arguments"].append((parameter.metavar or name, parameter.words))
+            elif (record := parameter.get_help_record(ctx)) is not None and name in first:
                 first[name] = record
-            else:
+            elif record is not None:
                 records[known[name].group if name in known else Group.OUTPUT].append(record)
         records[_FIRST] = [record for record in first.values() if record is not None]
         for heading, lines in records.items():
             if lines:
                 with formatter.section(heading):
                     formatter.write_dl(lines)
+
+
+class Program(click.Group):
+    """The commands in the order of their making. Each is only made when it is wanted: it has dozens of options."""
+
+    def __init__(self, **more: Any) -> None:
+        super().__init__(**more)
+        self._makers: dict[str, Callable[[], Grouped]] = {}
+
+    def taking(
+        self, command: Command, *operands: Operand, epilog: str
+    ) -> Callable[[Callable[[Given], None]], Callable[[Given], None]]:
+        """Return what makes a command of a function: with these arguments, and with the settings that it takes."""
+
+        def decorate(function: Callable[[Given], None]) -> Callable[[Given], None]:
+            self._makers[command.value] = partial(Grouped, command, operands, function, epilog)
+            return function
+
+        return decorate
+
+    def list_commands(self, _: click.Context) -> list[str]:
+        """Return the names of all commands."""
+        return [*self._makers, *self.commands]
+
+    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
+        """Return a command, made of its function and its settings."""
+        make = self._makers.get(name)
+        return make() if make is not None else super().get_command(ctx, name)
+
+
+class _Whole(click.IntRange):
+    name = "whole number"
+
+
+class _Decimal(click.FloatRange):
+    name = "number"
+
+
+def _option(name: str, setting: Setting) -> click.Option:
+    words = f"{setting.help} [default: {setting.default_words}]" if setting.default_words else setting.help
+    extra: dict[str, Any] = {}
+    if setting.completions is not None:
+        extra["shell_complete"] = partial(_complete, setting)
+    if setting.input is not Input.FLAG:
+        extra["type"] = _type(setting)
+    return click.Option(
+        [name, setting.spelled(name)],
+        is_flag=setting.input is Input.FLAG,
+        multiple=setting.input is Input.TEXTS,
+        default=getattr(setting.default, "value", setting.default),
+        metavar=setting.metavar or None,
+        help=words,
+        show_default=not setting.default_words,
+        **extra,
+    )
+
+
+def _type(setting: Setting) -> click.ParamType[Any]:
+    match setting.input:
+        case Input.WHOLE:
+            least, most = setting.least, setting.most
+            return _Whole(None if least is None else int(least), None if most is None else int(most))
+        case Input.DECIMAL:
+            return _Decimal(setting.least, setting.most)
+        case Input.FILE:
+            return click.Path(path_type=Path)
+        case Input.CHOICE if setting.choices is not None:
+            return click.Choice([choice.value for choice in setting.choices])
+        case _:
+            return click.STRING
+
+
+def _meant(value: Any, setting: Setting | None) -> Any:
+    """Return what a command is given for what was typed: lists, None for an empty one, and values of enums."""
+    if isinstance(value, tuple):
+        return list(value) or None
+    if setting is not None and setting.choices is not None and value is not None:
+        return setting.choices(value)
+    return value
+
+
+def _complete(setting: Setting, _: click.Context, __: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    words = (setting.completions or list)()
+    return [CompletionItem(word) for word in words if word.startswith(incomplete)]

@@ -3,7 +3,7 @@
 import time
 from pathlib import Path
 
-import typer
+import click
 
 from pickcrate.cli import terminal
 from pickcrate.cli.shell import command_line
@@ -54,7 +54,7 @@ def serve(port: int) -> None:
             out.line("Closed.")
 
 
-def walk(app: typer.Typer, port: int, into: Path) -> None:
+def walk(app: click.Command, port: int, into: Path) -> None:
     """Run look, sheet, pack and audit on the catalogue and in the reading room, each as a user would type it."""
     out = terminal.human()
     elsewhere = () if into == CRATES else ("--into", str(into))
@@ -89,7 +89,7 @@ def walk(app: typer.Typer, port: int, into: Path) -> None:
     out.line("\nNow try it yourself: ", ("pickcrate demo --serve", "cyan"), " leaves the museum's site up.")
 
 
-def _step(app: typer.Typer, out: Out, words: str, line: tuple[str, ...]) -> None:
+def _step(app: click.Command, out: Out, words: str, line: tuple[str, ...]) -> None:
     out.line((f"\n{words}", "bold"))
     out.line((f"$ {_line(line)}", "cyan"))
     code = app(list(line), standalone_mode=False)
