@@ -192,8 +192,11 @@ _LATE = re.compile(r"\{(type|shape|width|height)(?::((?:[^{}0-9]|[0-9]{1,3}(?![0
 
 def finish(spelled: str, measures: Measures) -> str:
     """Return a spelled name with its late fields filled in from the file, and its extension."""
-    width, height = (side.value if side else 0 for side in (measures.width, measures.height))
     kind = measures.type.value if measures.type else ""
+    extension = media.BY_NAME[kind].extension
+    if "{" not in spelled and "}" not in spelled:  # as most
+        return f"{spelled}.{extension}"
+    width, height = (side.value if side else 0 for side in (measures.width, measures.height))
     known: dict[str, str | int] = {"type": kind, "width": width, "height": height, "shape": shape(width, height)}
 
     def filled(match: re.Match[str]) -> str:
@@ -202,7 +205,7 @@ def finish(spelled: str, measures: Measures) -> str:
         except ValueError:  # a ledger of a stranger may ask for anything
             return str(known[match[1]])
 
-    return f"{_LATE.sub(filled, spelled)}.{media.BY_NAME[kind].extension}"
+    return f"{_LATE.sub(filled, spelled)}.{extension}"
 
 
 def so_far(spelled: str, measures: Measures) -> str:
@@ -288,6 +291,8 @@ def _replacement(run: re.Match[str]) -> str:
 
 def key(name: str) -> str:
     """Return what two names share that a file system without case or normalisation takes for one."""
+    if name.isascii():
+        return name.lower()
     return unicodedata.normalize("NFC", unicodedata.normalize("NFKD", name).casefold())
 
 

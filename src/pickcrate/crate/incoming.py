@@ -5,6 +5,7 @@ import os
 from collections.abc import Iterable
 from pathlib import Path
 
+from pickcrate.crate.hashing import RunningHash
 from pickcrate.frozen import frozen
 from pickcrate.media.ending import ends_whole, shows_something
 from pickcrate.media.header import Header, read_header
@@ -15,15 +16,22 @@ _TAIL_BYTES = 65_536
 
 
 class Incoming:
-    """A large body on its way in: a file in the crate's own temporary folder."""
+    """A large body on its way in: a file in the crate's own temporary folder, hashed as it grows."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, running: RunningHash) -> None:
         self.path = path
         self._file = path.open("xb", buffering=0)
+        self._hash = running
+
+    @property
+    def is_hashed(self) -> bool:
+        """Whether its hash is there, of all that came."""
+        return self._hash.is_done
 
     def write(self, octets: bytes) -> int:
         """Append ``octets``."""
         _write_all(self._file.fileno(), octets)
+        self._hash.add(octets)
         return len(octets)
 
     def writelines(self, pieces: Iterable[bytes]) -> None:
@@ -32,15 +40,19 @@ class Incoming:
             self.write(piece)
 
     def flush(self) -> None:
-        """Hand all bytes to the operating system."""
-        self._file.flush()
+        """Say that all came; the operating system has it already."""
+        self._hash.close()
 
-    def finish(self) -> None:
-        """Close the file and keep it."""
+    def finish(self, modified: int | None) -> str:
+        """Close the file, keep it, and return its SHA-256 in hexadecimal."""
         self._file.close()
+        if modified is not None:
+            os.utime(self.path, (modified, modified))
+        return self._hash.digest().hex()
 
     def close(self) -> None:
         """Close and delete the file."""
+        self._hash.close()
         self._file.close()
         self.path.unlink(missing_ok=True)
 
@@ -51,7 +63,8 @@ class Arrival:
 
     measures: Measures
     sha256: str
-    beside: Path
+    beside: str
+    """the file's path"""
     is_unended: bool = False
     """whether it has no end, as its server has it"""
 
@@ -93,9 +106,9 @@ def measures_of_file(header: Header, size: int) -> Measures:
     )
 
 
-def digest(path: Path, algorithm: str = "sha256") -> bytes:
+def digest(path: str | Path, algorithm: str = "sha256") -> bytes:
     """Return the digest of a file. Raises OSError."""
-    with path.open("rb") as file:
+    with open(path, "rb") as file:  # noqa: PTH123 (a path as text, which costs less)
         return hashlib.file_digest(file, algorithm).digest()
 
 
@@ -107,16 +120,24 @@ def _ends(path: Path) -> tuple[bytes, bytes, int]:
         return head, file.read(), size
 
 
-def write(path: Path, octets: bytes) -> None:
-    """Write a new file. Raises OSError."""
-    descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | getattr(os, "O_BINARY", 0), 0o666)
+_TO_WRITE = os.O_WRONLY | os.O_CREAT | os.O_TRUNC | getattr(os, "O_BINARY", 0)
+
+
+_CAN_DATE_OPEN_FILES = os.utime in os.supports_fd
+
+
+def write(path: str, octets: bytes, modified: int | None) -> None:
+    """Write a new file, as one that was last changed at ``modified`` seconds since 1970. Raises OSError."""
+    descriptor = os.open(path, _TO_WRITE, 0o666)
     try:
         _write_all(descriptor, octets)
+        if modified is not None:
+            os.utime(descriptor if _CAN_DATE_OPEN_FILES else path, (modified, modified))
     finally:
         os.close(descriptor)
 
 
 def _write_all(descriptor: int, octets: bytes) -> None:
-    view = memoryview(octets)
-    while view:
-        view = view[os.write(descriptor, view) :]
+    written = os.write(descriptor, octets)
+    while written < len(octets):
+        written += os.write(descriptor, memoryview(octets)[written:])

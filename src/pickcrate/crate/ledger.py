@@ -131,6 +131,10 @@ _COLUMNS = tuple(field.name for field in fields(Entry))
 _DEFAULTS = tuple("" if field.default is MISSING else field.default for field in fields(Entry))
 _KINDS = tuple(int if "int" in str(field.type) else str for field in fields(Entry))
 _SELECT = f"SELECT {', '.join(_COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
+_RESERVE = (
+    "INSERT OR IGNORE INTO picture (address, name, name_key, state) SELECT ?1, ?2, ?3, 'reserved'"
+    " WHERE NOT EXISTS (SELECT 1 FROM former_name WHERE name_key = ?3)"
+)
 _UPDATE = f"UPDATE picture SET {', '.join(f'{c} = ?' for c in _COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
 
 
@@ -203,6 +207,7 @@ class Ledger(LedgerReader):
             """whether the crate's lists say all that the ledger does"""
             self.had_rows = self._db.execute("SELECT 1 FROM picture LIMIT 1").fetchone() is not None
             """whether a picture may well be known: then it is looked for before it is named"""
+        self._contents = None if self.had_rows else _Filter()
 
     def find(self, address: str) -> Entry | None:
         """Return the row of the picture that was asked for at ``address``."""
@@ -212,6 +217,8 @@ class Ledger(LedgerReader):
 
     def find_content(self, sha256: str) -> Entry | None:
         """Return the first row whose file has these bytes."""
+        if self._contents is not None and not self._contents.may_have(sha256):
+            return None
         if (unwritten := self._unwritten_contents.get(sha256)) is not None:
             return unwritten
         row = self._db.execute(f"{_SELECT} WHERE sha256 = ? ORDER BY seq LIMIT 1", (sha256,)).fetchone()
@@ -223,11 +230,7 @@ class Ledger(LedgerReader):
         None if that picture has a row, or another has that name, in any case or normalisation.
         """
         self._begin()
-        cursor = self._db.execute(
-            "INSERT OR IGNORE INTO picture (address, name, name_key, state) SELECT ?1, ?2, ?3, 'reserved'"
-            " WHERE NOT EXISTS (SELECT 1 FROM former_name WHERE name_key = ?3)",
-            (address, name, key(name)),
-        )
+        cursor = self._db.execute(_RESERVE, (address, name, key(name)))
         return Entry(seq=cursor.lastrowid or 0, address=address, name=name) if cursor.rowcount else None
 
     def name_is_taken(self, name: str) -> bool:
@@ -248,6 +251,8 @@ class Ledger(LedgerReader):
             self._set_listed(False)
         self._unwritten.append(entry)
         if entry.state == State.HELD:
+            if self._contents is not None:
+                self._contents.add(entry.sha256)
             self._unwritten_contents.setdefault(entry.sha256, entry)
 
     def _flush(self) -> None:
@@ -332,6 +337,30 @@ class Ledger(LedgerReader):
             self._db.execute("BEGIN")
 
 
+class _Filter:
+    """Tells of most hashes that no picture of a new ledger has them, without asking it (a Bloom filter).
+
+    Of 100,000 pictures one in seven thousand is asked about for nothing, of a million one in eighty.
+    """
+
+    def __init__(self) -> None:
+        self._bits = bytearray(1 << 21)
+
+    def add(self, sha256: str) -> None:
+        for number in _numbers(sha256):
+            self._bits[number >> 3] |= 1 << (number & 7)
+
+    def may_have(self, sha256: str) -> bool:
+        one, other = _numbers(sha256)
+        return bool(self._bits[one >> 3] >> (one & 7) & self._bits[other >> 3] >> (other & 7) & 1)
+
+
+def _numbers(sha256: str) -> tuple[int, int]:
+    """Return the two bits, of 2**24, that stand for a hash."""
+    mixed = hash(sha256)
+    return mixed & 0xFFFFFF, mixed >> 24 & 0xFFFFFF
+
+
 def _make(path: Path) -> None:
     """Make a ledger that is whole from the moment it is there: a killed run leaves none, or a good one."""
     beside = path.with_name(f"{path.name}.new")
@@ -402,7 +431,7 @@ _values_of = attrgetter(*_COLUMNS[1:], "seq")
 
 def _values(entry: Entry) -> list[object]:
     """Return a row's values as _UPDATE wants them; a blank text is stored as NULL."""
-    return [None if value == "" else value for value in _values_of(entry)]
+    return [value or None if value.__class__ is str else value for value in _values_of(entry)]
 
 
 @contextmanager

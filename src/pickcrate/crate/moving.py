@@ -16,7 +16,7 @@ _RENAME_NOREPLACE = 1
 _RENAME_EXCL = 4
 
 
-def move_in(beside: Path, final: Path) -> bool:
+def move_in(beside: str, final: str) -> bool:
     """Move the file at ``beside`` to ``final``; False, and nothing done, if something is there. Raises OSError."""
     rename = _exclusive_rename()
     if rename is not None:
@@ -26,16 +26,16 @@ def move_in(beside: Path, final: Path) -> bool:
         if problem == errno.EEXIST:
             return False
         if problem not in _NOT_HERE:
-            raise OSError(problem, os.strerror(problem), str(final))
+            raise OSError(problem, os.strerror(problem), final)
     linked = _link(beside, final)
     if linked:
-        beside.unlink()
+        Path(beside).unlink()
     elif linked is None:  # FAT, exFAT: hold the place with an empty file, then replace that
         try:
-            final.open("xb").close()
+            Path(final).open("xb").close()
         except FileExistsError:
             return False
-        beside.replace(final)
+        Path(beside).replace(final)
     return linked is not False
 
 
@@ -52,7 +52,7 @@ def copy_in(path: Path, copy: Path) -> bool:
     return linked is not False
 
 
-def _link(path: Path, other: Path) -> bool | None:
+def _link(path: str | Path, other: str | Path) -> bool | None:
     """Give a file a second name; False if something is there already, None where files have one name only."""
     try:
         os.link(path, other)

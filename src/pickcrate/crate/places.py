@@ -4,14 +4,16 @@ Nothing in a crate is followed out of it: it may come from a stranger.
 """
 
 import errno
+import os
 from collections.abc import Iterator
 from datetime import date
-from pathlib import Path, PurePosixPath, PureWindowsPath
+from pathlib import Path
 
 from pickcrate.errors import CrateError
 from pickcrate.name import OWN_NAMES, key
 
 INNER = ".pickcrate"
+_NO_STEPS = frozenset(("", ".", ".."))
 LIST, FAILED, SHEET = OWN_NAMES
 _LEDGER = "ledger.sqlite"
 
@@ -21,6 +23,7 @@ class Places:
 
     def __init__(self, root: Path) -> None:
         self.root = root
+        self._start = f"{root}{os.sep}"
         self.inner = root / INNER
         self.ledger = self.inner / _LEDGER
         self.lock = self.inner / "holder"
@@ -46,16 +49,23 @@ class Places:
 
         ``file`` is as the ledger has it: steps of a path with ``/`` between them.
         """
-        steps = PurePosixPath(file).parts
-        is_plain = bool(steps) and file == "/".join(steps) and ".." not in steps and "\0" not in file
-        if not is_plain or PureWindowsPath(file).drive or "\\" in file or key(steps[0]) == INNER:
+        place = self.spot(file)
+        return Path(place) if place is not None and not os.path.islink(place) else None  # noqa: PTH114 (a text)
+
+    def spot(self, file: str) -> str | None:
+        """Return the place where a picture's file is to be put, as a text, which costs a tenth of a Path.
+
+        As ``of``, but for what stands there already.
+        """
+        steps = file.split("/")
+        if not _NO_STEPS.isdisjoint(steps) or "\\" in file or "\0" in file or file[1:2] == ":":
             return None
-        path = self.root
-        for step in steps:
-            path = path / step
-            if path.is_symlink():
+        if key(steps[0]) == INNER:
+            return None
+        for count in range(1, len(steps)):
+            if os.path.islink(self._start + "/".join(steps[:count])):  # noqa: PTH114
                 return None
-        return path
+        return self._start + file
 
 
 def is_crate(root: Path) -> bool:

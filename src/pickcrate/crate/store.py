@@ -7,8 +7,8 @@ loses nothing.
 
 import errno
 import hashlib
+import itertools
 import os
-import secrets
 import shutil
 import sqlite3
 import time
@@ -20,6 +20,7 @@ from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
 
 from pickcrate.addresses import brief
+from pickcrate.crate.hashing import Hashing
 from pickcrate.crate.incoming import Arrival, Incoming, digest, look_at, measures_of_file, write
 from pickcrate.crate.ledger import VERSION_MARK, Entry, Ledger, LedgerReader, State, in_use, told
 from pickcrate.crate.lists import write_lists
@@ -36,9 +37,13 @@ COMMIT_SECONDS = 0.2
 _ROOM = 16_000_000
 """Bytes of the disk that are left free; of a small one, a twentieth."""
 
+_LOOK_AGAIN_SECONDS = 1.0
+_LOOK_AGAIN_BYTES = 16_000_000
+"""After what time, or after how much is written, it is looked how much room there is."""
+
 
 class Crate:
-    """An open crate. All is for the run's own thread but ``take_in``, which any thread may call."""
+    """An open crate, for the run's own thread."""
 
     def __init__(self, root: Path, *, strays_of: Path | None = None) -> None:
         """Open the crate at ``root``, making it if it is not there; CrateError if that cannot be.
@@ -48,6 +53,10 @@ class Crate:
         self.root = root
         self.places = Places(root)
         self._committed_at = 0.0
+        self._hashing = Hashing()
+        self._arrivals = itertools.count()
+        self._beside = f"{self.places.incoming}{os.sep}"
+        self._spare, self._looked_at = 0, 0.0
         try:
             self.places.check()
             self.places.incoming.mkdir(parents=True, exist_ok=True)
@@ -74,6 +83,7 @@ class Crate:
 
     def __exit__(self, _kind: object, error: BaseException | None, _trace: object) -> None:
         try:
+            self._hashing.close()
             with told(self.places):
                 self.ledger.close()
                 if isinstance(error, sqlite3.Error):
@@ -125,7 +135,11 @@ class Crate:
     def spool(self) -> BinaryIO:
         """Return a new file for a body too large for memory. Raises OSError."""
         self.check_room()
-        return cast("BinaryIO", Incoming(self.places.incoming / secrets.token_hex(8)))
+        return cast("BinaryIO", Incoming(Path(self._next_beside()), self._hashing.begin()))
+
+    def _next_beside(self) -> str:
+        """Return the path of a new file in the temporary folder, which is empty when a run begins, and ours alone."""
+        return f"{self._beside}{next(self._arrivals):x}"
 
     def take_in(
         self, octets: bytes, spooled: BinaryIO | None, modified: int | None, *, is_all: bool = False
@@ -141,15 +155,11 @@ class Crate:
                 incoming.close()
             return seen
         if incoming is not None:
-            incoming.finish()
-            # Here, in a writer's thread, and not as it comes: hashing costs more than fetching.
-            beside, sha256 = incoming.path, digest(incoming.path).hex()
+            beside, sha256 = str(incoming.path), incoming.finish(modified)
         else:
-            beside, sha256 = self.places.incoming / secrets.token_hex(8), hashlib.sha256(octets).hexdigest()
+            beside, sha256 = self._next_beside(), hashlib.sha256(octets).hexdigest()
             self.check_room(len(octets))
-            write(beside, octets)
-        if modified is not None:
-            os.utime(beside, (modified, modified))
+            write(beside, octets, modified)
         return Arrival(measures_of_file(seen.header, seen.size), sha256, beside, seen.is_unended)
 
     def publish(self, entry: Entry, arrival: Arrival) -> str | None:
@@ -159,15 +169,15 @@ class Crate:
         it in and writing that down. Raises OSError.
         """
         name = finish(entry.name, arrival.measures)
-        final = self.places.of(name)
-        if final is None:  # a link is in its place, or the ledger of a stranger wants it elsewhere
+        final = self.places.spot(name)
+        if final is None:  # a link is on its way, or the ledger of a stranger wants it elsewhere
             self._check_shelf(name)
             return None
         if "/" in name:
-            final.parent.mkdir(parents=True, exist_ok=True)
+            Path(final).parent.mkdir(parents=True, exist_ok=True)
         if move_in(arrival.beside, final):
             return name
-        if _has_content(final, arrival.sha256):
+        if _has_content(Path(final), arrival.sha256):
             self.discard(arrival)
             return name
         return None
@@ -193,7 +203,7 @@ class Crate:
         place = self.places.of(name)
         if name != entry.file or place is None:
             return self.publish(entry, arrival)
-        arrival.beside.replace(place)
+        Path(arrival.beside).replace(place)
         return name
 
     def take_over(self, same: Entry, file: str) -> None:
@@ -239,7 +249,7 @@ class Crate:
 
     def discard(self, arrival: Arrival) -> None:
         """Forget what was written beside its place and not moved in."""
-        arrival.beside.unlink(missing_ok=True)
+        Path(arrival.beside).unlink(missing_ok=True)
 
     def record(self, entry: Entry) -> None:
         """Write a finished row; it survives the process within COMMIT_SECONDS."""
@@ -250,9 +260,18 @@ class Crate:
             self._committed_at = now
 
     def check_room(self, size: int = 0) -> None:
-        """Stop while there is still room to write down what was fetched. Raises OSError."""
+        """Stop while there is still room to write down what was fetched. Raises OSError.
+
+        The disk is asked once a second, or once in so many bytes: that takes a tenth of what a small picture takes.
+        """
+        now = time.monotonic()
+        self._spare -= size
+        if self._spare > 0 and now - self._looked_at < _LOOK_AGAIN_SECONDS:
+            return
         disk = shutil.disk_usage(self.root)
-        if disk.free - size < min(_ROOM, disk.total // 20):
+        spare = disk.free - size - min(_ROOM, disk.total // 20)
+        self._spare, self._looked_at = min(_LOOK_AGAIN_BYTES, spare), now
+        if spare < 0:
             raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
 
     def drop_incoming(self) -> None:

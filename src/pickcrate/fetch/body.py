@@ -81,7 +81,8 @@ class Body:
     def write(self, chunk: bytes) -> int | None:
         """Take one chunk; anything but None makes libcurl end the transfer."""
         if self._passed_over is None:
-            is_onward = 300 <= self.status < 400 and is_redirect(self.status, self.fields())
+            status = self.status
+            is_onward = 300 <= status < 400 and is_redirect(status, self.fields())
             self._passed_over = 0 if is_onward else -1
         if self._passed_over >= 0:  # what is said beside a redirect is nobody's picture
             self._passed_over += len(chunk)
@@ -153,10 +154,14 @@ class Body:
                 fields.clear()
                 continue
             name, colon, value = line.decode("latin-1").partition(":")
-            if colon:
-                name, value = name.strip().lower(), value.strip()
+            if not colon:
+                continue
+            name, value = name.strip().lower(), value.strip()
+            if name in fields:
                 between = "\n" if name == "x-robots-tag" else ", "  # a robot's name counts to its line's end
-                fields[name] = f"{fields[name]}{between}{value}" if name in fields else value
+                fields[name] = f"{fields[name]}{between}{value}"
+            else:
+                fields[name] = value
         return fields
 
     def is_whole(self, status: int, fields: dict[str, str]) -> bool:

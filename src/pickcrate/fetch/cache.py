@@ -120,13 +120,17 @@ class Cache:
             self._db is not None and self._db.execute("SELECT 1 FROM answers LIMIT 1").fetchone() is not None
         )
 
-    def answer(self, request: Request) -> Kept | None:
-        """Return the kept answer to a request, or None if there is none that is still good."""
+    def answer(self, request: Request) -> Kept | Beginning | None:
+        """Return the kept answer to a request, or its first bytes; None if there is nothing that is still good.
+
+        Of what is on its way into a crate the rest may be asked for under a validator (RFC 9110, 13.1.5).
+        """
         row = self._row(request)
         if row is None or (row.failure and not request.is_guess):
             return None
         if not row.whole and (not request.first or row.size < request.first):
-            return None
+            validator = strong_validator(row.fields) if request.spool is not None else ""
+            return Beginning(row.octets, validator) if validator else None
         if request.asks_anew and not _is_fresh_by_its_word(row):
             return None
         return row.kept(request)
@@ -140,14 +144,6 @@ class Cache:
         if row is None or not row.whole or row.status != 200 or row.failure or not row.has_validator:
             return None
         return row.kept(request)
-
-    def beginning(self, request: Request) -> Beginning | None:
-        """Return the first bytes of what is asked for, if the rest alone can be asked for (RFC 9110, 13.1.5)."""
-        row = self._row(request)
-        if row is None or row.whole or row.failure:
-            return None
-        validator = strong_validator(row.fields)
-        return Beginning(row.octets, validator) if validator else None
 
     def keep(self, reply: Reply, *, is_whole: bool, cookies: tuple[str, ...], is_private: bool = False) -> None:
         """Keep an answer if it may be kept; ``is_whole`` tells whether its body is all there."""

@@ -1,20 +1,56 @@
 """What every transfer asks of libcurl, whatever its address."""
 
 import os
+from collections.abc import Callable
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import pycurl
 
 from pickcrate.fetch.exchange import Manners
 
+if TYPE_CHECKING:
+    from pickcrate.fetch.line import Errand
+
+OpenSocket = Callable[["Handle", int, Any], Any]
+"""Makes the socket for a handle's connection, of a purpose and to an address as libcurl describes them."""
+
 BUFFER = 262_144
 """Bytes that are taken from a connection at a time: each time costs a call into Python."""
 
 
-def new_handle(manners: Manners, cookies: pycurl.CurlShare) -> pycurl.Curl:
-    """Return a handle that behaves as ``manners`` say and shares ``cookies``."""
-    handle = pycurl.Curl()
+_UNSAID = object()
+
+
+class Handle:
+    """One of libcurl's easy handles: it behaves as ``manners`` say, shares ``cookies``, and is used again and again."""
+
+    def __init__(self, manners: Manners, cookies: pycurl.CurlShare, open_socket: OpenSocket) -> None:
+        self.curl = pycurl.Curl()
+        self.errand: Errand | None = None
+        """what it is under way for"""
+        self._said: dict[int, object] = {}
+        for option, value in _options(manners, cookies).items():
+            self.curl.setopt(option, value)
+        self.curl.setopt(pycurl.OPENSOCKETFUNCTION, lambda purpose, address: open_socket(self, purpose, address))
+
+    def tell(self, option: int, value: Any) -> None:
+        """Set an option, unless it is set so already: most are the same for one picture after another."""
+        if self._said.get(option, _UNSAID) != value:
+            self._said[option] = value
+            self.curl.setopt(option, value)
+
+    def send_form(self, form: str) -> None:
+        """Ask by POST with a form's fields; by GET where it is empty."""
+        if form:
+            self.curl.setopt(pycurl.POSTFIELDS, form)
+            self._said.pop(pycurl.HTTPGET, None)
+        else:
+            self.tell(pycurl.HTTPGET, 1)
+
+
+def _options(manners: Manners, cookies: pycurl.CurlShare) -> dict[int, Any]:
+    """Return what holds for every transfer."""
     options: dict[int, Any] = {
         pycurl.NOSIGNAL: 1,
         pycurl.PROTOCOLS: pycurl.PROTO_HTTP | pycurl.PROTO_HTTPS,
@@ -29,9 +65,11 @@ def new_handle(manners: Manners, cookies: pycurl.CurlShare) -> pycurl.Curl:
         pycurl.NOPROXY: "",  # who is asked directly is decided with the proxy, for each address
         pycurl.CONNECTTIMEOUT_MS: max(1, int(manners.timeout * 1000)),
     }
-    for option, value in options.items():
-        handle.setopt(option, value)
-    return handle
+    if manners.rate:
+        share = max(1, manners.rate // manners.at_once)
+        options[pycurl.MAX_RECV_SPEED_LARGE] = share
+        options[pycurl.BUFFERSIZE] = min(BUFFER, max(1024, share // 8))  # more would come in bursts
+    return options
 
 
 @lru_cache(maxsize=1)

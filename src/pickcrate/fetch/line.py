@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from pickcrate.fetch import robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.cache import Kept
-from pickcrate.fetch.exchange import Known, Manners, Request
+from pickcrate.fetch.exchange import Beginning, Known, Manners, Request
 from pickcrate.values import PUBLIC, Trust
 
 
@@ -48,6 +48,8 @@ class Errand:
     hops: int = 0
     attempt: int = 0
     body: Body | None = None
+    beginning: Beginning | None = None
+    """its first bytes, as an earlier run saw them"""
     former: Kept | None = None
     """the answer of an earlier run, which may still be the right one"""
     for_rules: bool = False

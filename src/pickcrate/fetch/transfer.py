@@ -9,7 +9,6 @@ import socket
 import time
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
-from functools import partial
 from random import uniform
 from typing import Any
 
@@ -20,8 +19,8 @@ from pickcrate.fetch import failures, patience, private, redirect, robots
 from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Kept, strong_validator
-from pickcrate.fetch.exchange import Failure, Manners, Reply, Request, Traffic
-from pickcrate.fetch.handles import BUFFER, new_handle, trusted_certificates
+from pickcrate.fetch.exchange import Beginning, Failure, Manners, Reply, Request, Traffic
+from pickcrate.fetch.handles import Handle, trusted_certificates
 from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Errand, Line, Site
 from pickcrate.fetch.proxy import proxy_for
@@ -45,9 +44,9 @@ class CurlFetcher:
         self.brought = brought
         self._shared = shared
         self._multi = pycurl.CurlMulti()
-        self._idle: list[pycurl.Curl] = []
+        self._idle: list[Handle] = []
         self._sites: dict[str, Site] = {}
-        self._active: dict[pycurl.Curl, Errand] = {}
+        self._active: dict[pycurl.Curl, tuple[Handle, Errand]] = {}
         self._line = Line(iter(()))
         self._received = 0
         self._allowance = Allowance(manners.max_total)
@@ -95,7 +94,7 @@ class CurlFetcher:
         """Close all connections."""
         self._abandon()
         for handle in self._idle:
-            handle.close()
+            handle.curl.close()
         self._idle.clear()
         self._multi.close()
 
@@ -113,16 +112,17 @@ class CurlFetcher:
         """Draw requests into the line while there is room; yield what needs no network at once."""
         while line.waiting < _LOOKAHEAD and (request := line.draw()) is not None:
             at_hand = self.brought.answer(request, self.manners.max_file) or self._kept(request)
-            if at_hand is not None:
+            if isinstance(at_hand, Reply):
                 yield at_hand
             else:
-                line.add(Errand(request, self._site(request.url), request.url, request.trust))
+                errand = Errand(request, self._site(request.url), request.url, request.trust, beginning=at_hand)
+                line.add(errand)
 
-    def _kept(self, request: Request) -> Reply | None:
-        """Return the answer that an earlier run got, its cookies set as they were then."""
+    def _kept(self, request: Request) -> Reply | Beginning | None:
+        """Return the answer that an earlier run got, its cookies set as they were then; or its first bytes."""
         kept = self._shared.cache.answer(request) if request.known is None else None
-        if kept is None:
-            return None
+        if kept is None or isinstance(kept, Beginning):
+            return kept
         if kept.is_private:
             self._shared.private_origins.add(origin(request.url))
             if not self._may_be_private(request.trust):
@@ -170,7 +170,7 @@ class CurlFetcher:
         self._begin(Errand(request, site, request.url, request.trust, for_rules=True))
 
     def _traffic(self) -> Traffic:
-        under_way = self._active.values()
+        under_way = [errand for _, errand in self._active.values()]
         received = self._received + sum(errand.body.size for errand in under_way if errand.body is not None)
         return Traffic(received, tuple(errand.request.url for errand in under_way))
 
@@ -188,11 +188,11 @@ class CurlFetcher:
     def _may_be_private(self, trust: Trust) -> bool:
         return trust.private or self.manners.allow_private
 
-    def _came_privately(self, handle: pycurl.Curl, errand: Errand) -> bool:
+    def _came_privately(self, curl: pycurl.Curl, errand: Errand) -> bool:
         """Tell whether an answer came from a private address: what counts is not where its name was tried."""
         if errand.site.proxy:
             return errand.site.names_private
-        return private.is_private(handle.getinfo(pycurl.PRIMARY_IP) or "")
+        return private.is_private(curl.getinfo(pycurl.PRIMARY_IP) or "")
 
     def _trust_of_answer(self, errand: Errand, *, is_private: bool) -> Trust:
         """Return how far an answer is trusted: whoever owns a name may put a private address beside a public one."""
@@ -215,30 +215,26 @@ class CurlFetcher:
             errand.body = Body(request, most, self._allowance, cuts=errand.for_rules)
             if request.spool is None and not (request.first or request.form or request.known):
                 errand.former = self._shared.cache.former(request)
-            if (
-                request.spool
-                and request.known is None
-                and (beginning := self._shared.cache.beginning(request)) is not None
-            ):
-                errand.body.resume(beginning.validator, beginning.octets)
+            if errand.beginning is not None:
+                errand.body.resume(errand.beginning.validator, errand.beginning.octets)
         self._send(errand, errand.body)
 
     def _send(self, errand: Errand, body: Body) -> None:
         """Put an errand under way: a first try, or another."""
         request, site, url = errand.request, errand.site, errand.url
-        handle = self._idle.pop() if self._idle else new_handle(self.manners, self._shared.cookies)
+        handle = self._idle.pop() if self._idle else Handle(self.manners, self._shared.cookies, self._open_socket)
         self._shared.set_for(request)
-        handle.setopt(pycurl.URL, url)
+        handle.tell(pycurl.URL, url)
         if url.startswith("https:") and (trusted := trusted_certificates()):
-            handle.setopt(pycurl.CAINFO, trusted)
+            handle.tell(pycurl.CAINFO, trusted)
         fields = [f"Accept: {request.accept}"]
         if request.typed and not errand.hops:
             self._shared.typed_origins.add(site.origin)
         is_typed = site.origin in self._shared.typed_origins
         if is_typed:
             fields += self.manners.fields
-        handle.setopt(pycurl.NETRC, pycurl.NETRC_OPTIONAL if is_typed else pycurl.NETRC_IGNORED)
-        handle.setopt(pycurl.PROXY, site.proxy)
+        handle.tell(pycurl.NETRC, pycurl.NETRC_OPTIONAL if is_typed else pycurl.NETRC_IGNORED)
+        handle.tell(pycurl.PROXY, site.proxy)
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
         elif (known := errand.known) is not None and not body.resumes:
@@ -246,33 +242,26 @@ class CurlFetcher:
             fields += [f"{name}: {value}" for name, value in conditions if value]
         elif body.resumes:
             fields += [f"Range: bytes={body.size}-", f"If-Range: {body.validator}", "Accept-Encoding: identity"]
-        handle.setopt(pycurl.HTTPHEADER, fields)
-        # As browsers do by default (Referrer Policy, 3.7): another site learns the origin only.
-        referer = request.referer if origin(request.referer) == site.origin else f"{origin(request.referer)}/"
-        # RFC 9110, 10.1.3: without user information, and an https page tells http nothing.
-        is_told = is_web(referer) and not (referer.startswith("https:") and url.startswith("http:"))
-        handle.setopt(pycurl.REFERER, without_userinfo(referer) if is_told else "")
-        handle.setopt(pycurl.WRITEFUNCTION, body.write)
-        handle.setopt(pycurl.HEADERFUNCTION, body.header_lines.append)
-        handle.setopt(pycurl.FRESH_CONNECT, site.is_mixed and not self._may_be_private(errand.trust))
-        handle.setopt(pycurl.OPENSOCKETFUNCTION, partial(self._open_socket, errand, is_checked=not site.proxy))
-        if self.manners.rate:
-            share = max(1, self.manners.rate // self.manners.at_once)
-            handle.setopt(pycurl.MAX_RECV_SPEED_LARGE, share)
-            handle.setopt(pycurl.BUFFERSIZE, min(BUFFER, max(1024, share // 8)))  # more would come in bursts
-        if errand.form:
-            handle.setopt(pycurl.POSTFIELDS, errand.form)
-        else:
-            handle.setopt(pycurl.HTTPGET, 1)
+        handle.tell(pycurl.HTTPHEADER, fields)
+        handle.tell(pycurl.REFERER, _told_referer(request.referer, site, url))
+        handle.tell(pycurl.FRESH_CONNECT, site.is_mixed and not self._may_be_private(errand.trust))
+        handle.send_form(errand.form)
+        handle.curl.setopt(pycurl.WRITEFUNCTION, body.write)
+        handle.curl.setopt(pycurl.HEADERFUNCTION, body.header_lines.append)
         body.begin()
-        self._active[handle] = errand
+        handle.errand = errand
+        self._active[handle.curl] = handle, errand
         site.active += 1
-        self._multi.add_handle(handle)
+        self._multi.add_handle(handle.curl)
 
-    def _open_socket(self, errand: Errand, _purpose: int, address: Any, *, is_checked: bool) -> Any:
+    def _open_socket(self, handle: Handle, _purpose: int, address: Any) -> Any:
         """Open a connection, unless it would lead to a private address that is not allowed: at each hop."""
         family, kind, protocol, where = address
         host = where[0].decode() if isinstance(where[0], bytes) else str(where[0])
+        errand = handle.errand
+        if errand is None:
+            return pycurl.SOCKET_BAD
+        is_checked = not errand.site.proxy
         if is_checked and not self._may_be_private(errand.trust) and private.is_private(host):
             errand.was_refused = True
             return pycurl.SOCKET_BAD
@@ -282,54 +271,59 @@ class CurlFetcher:
         more = 1
         while more:
             more, succeeded, failed = self._multi.info_read()
-            for handle in succeeded:
-                yield from self._settle(handle, None)
-            for handle, code, words in failed:
-                yield from self._settle(handle, failures.of_transfer(code, words))
+            for curl in succeeded:
+                if (reply := self._settle(curl, None)) is not None:
+                    yield reply
+            for curl, code, words in failed:
+                if (reply := self._settle(curl, failures.of_transfer(code, words))) is not None:
+                    yield reply
 
     def _stalled(self, now: float) -> Iterator[Reply]:
         """Give up what has not moved for too long (libcurl's own watch takes an average, and longer)."""
         slowest = min(_SLOWEST, self.manners.rate / self.manners.at_once / 2) if self.manners.rate else _SLOWEST
-        for handle, errand in list(self._active.items()):
+        for curl, (_, errand) in list(self._active.items()):
             if errand.body is not None and errand.body.is_stuck(now, self.manners.timeout, slowest):
-                yield from self._settle(handle, failures.of_transfer(pycurl.E_OPERATION_TIMEDOUT, ""))
+                reply = self._settle(curl, failures.of_transfer(pycurl.E_OPERATION_TIMEDOUT, ""))
+                if reply is not None:
+                    yield reply
 
-    def _settle(self, handle: pycurl.Curl, failure: Failure | None) -> Iterator[Reply]:
-        errand = self._active.pop(handle)
+    def _settle(self, curl: pycurl.Curl, failure: Failure | None) -> Reply | None:
+        """Return the reply that a finished transfer is; None if it goes on: elsewhere, or with another try."""
+        handle, errand = self._active.pop(curl)
         body = errand.body
         assert body is not None  # noqa: S101 (it was sent with one)
         errand.site.active -= 1
         self._received += body.size
-        is_private = bool(body.header_lines) and self._came_privately(handle, errand)
+        is_private = bool(body.header_lines) and self._came_privately(curl, errand)
         if is_private and not self._may_be_private(errand.trust):  # over a connection opened for somebody else
             errand.was_refused, failure = True, private.REFUSED
         trust = self._trust_of_answer(errand, is_private=is_private)
-        reply = _reply(handle, errand, body, failure, trust)
+        reply = _reply(curl, errand, body, failure, trust)
         if reply.status == 304 and errand.former is not None and failure is None:
             reply = self._confirmed(errand.former, reply)
         is_sent_on = failure is None and redirect.is_redirect(reply.status, reply.headers)
         if not is_sent_on:
-            self._keep(handle, errand, body, reply, is_private=is_private)
-        self._multi.remove_handle(handle)
+            self._keep(curl, errand, body, reply, is_private=is_private)
+        self._multi.remove_handle(curl)
         self._idle.append(handle)
         if is_sent_on:
             dead_end = self._send_on(errand, reply)
             if dead_end is None:
-                return
+                return None
             reply = dead_end
         if body.error is not None:
             body.close()
             raise body.error
         if self._tries_again(errand, body, reply):
-            return
+            return None
         if reply.failure is not None:
             body.close()
         errand.site.refusals = errand.site.refusals + 1 if patience.is_refusal(reply.failure) else 0
-        if errand.for_rules:
-            site = self._site(errand.request.url)
-            site.rules = self._shared.rules[site.origin] = robots.rules(reply)
-        else:
-            yield reply
+        if not errand.for_rules:
+            return reply
+        site = self._site(errand.request.url)
+        site.rules = self._shared.rules[site.origin] = robots.rules(reply)
+        return None
 
     def _confirmed(self, former: Kept, reply: Reply) -> Reply:
         """Return a former answer that its server calls unchanged, with what is new in its fields (RFC 9111, 4.3.4)."""
@@ -379,22 +373,23 @@ class CurlFetcher:
         heapq.heappush(self._delayed, (when, next(self._count), errand))
         return True
 
-    def _keep(self, handle: pycurl.Curl, errand: Errand, body: Body, reply: Reply, *, is_private: bool) -> None:
+    def _keep(self, curl: pycurl.Curl, errand: Errand, body: Body, reply: Reply, *, is_private: bool) -> None:
         """Keep an answer for the runs to come, with the cookies that came on the way to it."""
         if errand.request.spool is not None or not reply.status or reply.spooled is not None:
             return
         sets_some = any(line.lower().startswith(b"set-cookie:") for line in body.header_lines)
         # The jar holds what the user brought as well, and that is written down nowhere.
-        cookies = handle.getinfo(pycurl.INFO_COOKIELIST) if sets_some and not self.manners.cookies else []
+        cookies = curl.getinfo(pycurl.INFO_COOKIELIST) if sets_some and not self.manners.cookies else []
         whole = body.is_whole(reply.status, dict(reply.headers))
         self._shared.cache.keep(reply, is_whole=whole, cookies=tuple(cookies), is_private=is_private)
 
     def _abandon(self) -> None:
         """Drop what is under way: the batch was left before its end."""
-        for handle in self._active:
-            self._multi.remove_handle(handle)
-            handle.close()
-        for errand in (*self._active.values(), *(entry[2] for entry in self._delayed)):
+        for curl in self._active:
+            self._multi.remove_handle(curl)
+            curl.close()
+        under_way = (errand for _, errand in self._active.values())
+        for errand in (*under_way, *(entry[2] for entry in self._delayed)):
             if errand.body is not None:
                 errand.body.close()
         self._active.clear()
@@ -405,8 +400,20 @@ class CurlFetcher:
             site.asking_rules = False
 
 
-def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
-    status = int(handle.getinfo(pycurl.RESPONSE_CODE))
+def _told_referer(page: str, site: Site, url: str) -> str:
+    """Return what a site is told of the page that asks: as browsers do by default (Referrer Policy, 3.7).
+
+    Another site learns the origin only. RFC 9110, 10.1.3: without user information, and an https page tells http
+    nothing.
+    """
+    if not is_web(page) or (page.startswith("https:") and url.startswith("http:")):
+        return ""
+    asking = origin(page)
+    return without_userinfo(page) if asking == site.origin else f"{asking}/"
+
+
+def _reply(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
+    status = int(curl.getinfo(pycurl.RESPONSE_CODE))
     if body.is_enough:
         failure = None
     elif body.is_beyond:
@@ -421,11 +428,11 @@ def _reply(handle: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
         failure = private.REFUSED
     if failure is None and body.file is not None:
         body.file.flush()
-    modified = int(handle.getinfo(pycurl.INFO_FILETIME))
+    modified = int(curl.getinfo(pycurl.INFO_FILETIME))
     fields = body.fields()
     # RFC 9112, 6.3: over HTTP/1 an answer may also end where its connection does, wherever that is.
     is_framed = not fields.keys().isdisjoint(("content-length", "transfer-encoding"))
-    is_framed = is_framed or handle.getinfo(pycurl.INFO_HTTP_VERSION) >= pycurl.CURL_HTTP_VERSION_2
+    is_framed = is_framed or curl.getinfo(pycurl.INFO_HTTP_VERSION) >= pycurl.CURL_HTTP_VERSION_2
     return Reply(
         request=errand.request,
         url=errand.url,

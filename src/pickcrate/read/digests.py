@@ -9,8 +9,15 @@ _LONGEST = 4_096
 """Characters of a field that are looked at: no server announces more digests than that."""
 
 _ALGORITHMS = {"sha-256": "sha256", "sha-512": "sha512", "md5": "md5"}
+_BY_ALGORITHM = ("repr-digest", "content-digest", "digest")
+_FIELDS = frozenset((*_BY_ALGORITHM, "content-md5"))
 # Structured field dictionaries (RFC 9530, 2 and 3): sha-256=:base64:; without the colons as RFC 3230 had it.
 _MEMBER = re.compile(r"(?<![A-Za-z0-9-])([A-Za-z0-9-]++)\s*+=\s*+:?([A-Za-z0-9+/]++={0,2}):?")
+
+
+def announces_any(fields: Mapping[str, str]) -> bool:
+    """Tell whether a server says anything of digests, which most do not."""
+    return not _FIELDS.isdisjoint(fields)
 
 
 def announced(fields: Mapping[str, str]) -> Iterator[tuple[str, bytes]]:
@@ -20,7 +27,7 @@ def announced(fields: Mapping[str, str]) -> Iterator[tuple[str, bytes]]:
     """
     if "content-encoding" in fields or "content-range" in fields:
         return
-    for name in ("repr-digest", "content-digest", "digest"):
+    for name in _BY_ALGORITHM:
         for algorithm, value in _MEMBER.findall(fields.get(name, "")[:_LONGEST]):
             if algorithm.lower() in _ALGORITHMS and (octets := _decoded(value)):
                 yield _ALGORITHMS[algorithm.lower()], octets

@@ -5,17 +5,16 @@ from collections import deque
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
-from itertools import chain
+from typing import cast
 
 from pickcrate.addresses import brief
-from pickcrate.crate.incoming import Arrival, digest
+from pickcrate.crate.incoming import Arrival, Incoming, digest
 from pickcrate.crate.ledger import Entry, State
 from pickcrate.crate.store import Crate, measures_of
-from pickcrate.crate.writers import Writers
 from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
 from pickcrate.fetch.failures import BEYOND
 from pickcrate.fetch.patience import may_pass
-from pickcrate.read.digests import mismatch
+from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
@@ -37,15 +36,8 @@ from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
 
-_WRITERS = 1
-"""Threads that write files. Two are slower: the kernel makes files of one folder one at a time."""
-
-_HASHERS = 2
-"""Threads that look at pictures too large for memory, which are files already."""
-
 _MOST_UNHASHED = 8
-_MOST_UNWRITTEN = 64
-"""Pictures that may wait in memory for a writer."""
+"""Large pictures that came, and whose hashes may still be on their way."""
 
 _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's place")
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
@@ -83,34 +75,43 @@ class Filling:
         self._believed: dict[int, Job] = {}
         """pictures of this run that came from addresses that were only believed"""
         self._renewed: set[int] = set()
-        self._writers: Writers[Reply, Arrival | str] = Writers(_WRITERS, self._take_in)
-        self._hashers: Writers[Reply, Arrival | str] = Writers(_HASHERS, self._take_in)
+        self._unhashed = deque[Reply]()
         self._wanted = 0
         self._done = 0
 
     def run(self, found: Iterator[LookEvent]) -> Iterator[PackEvent]:
         """Fetch until every picture is done; the next best addresses in line with what is still to be found."""
-        with self._writers, self._hashers:
-            while True:
-                for item in self._fetcher.fetch(self._requests(found)):
-                    if not isinstance(item, Reply):
-                        self._events.append(Progress(self._wanted, self._done, item.received, item.under_way))
-                    elif item.failure is not None:
-                        self._refused(job_of(item), item.failure)
-                    elif item.status == 304:
-                        self._unchanged(job_of(item))
-                    else:
-                        (self._hashers if item.spooled is not None else self._writers).give(item)
-                    self._collect(most_left=_MOST_UNWRITTEN)
-                    yield from self._drained()
-                self._collect(most_left=0)
-                yield from self._drained()
-                if not self._next_tries:
-                    return
+        events = self._events
+        while True:
+            for item in self._fetcher.fetch(self._requests(found)):
+                if not isinstance(item, Reply):
+                    events.append(Progress(self._wanted, self._done, item.received, item.under_way))
+                elif item.failure is not None:
+                    self._refused(job_of(item), item.failure)
+                elif item.status == 304:
+                    self._unchanged(job_of(item))
+                elif item.spooled is not None:
+                    self._unhashed.append(item)
+                else:
+                    self._came(item)
+                self._take_hashed(most_left=_MOST_UNHASHED)
+                while events:
+                    yield events.popleft()
+            self._take_hashed(most_left=0)
+            while events:
+                yield events.popleft()
+            if not self._next_tries:
+                return
 
-    def _drained(self) -> Iterator[PackEvent]:
-        while self._events:
-            yield self._events.popleft()
+    def _take_hashed(self, *, most_left: int) -> None:
+        """Take the large pictures whose hashes are there, in their order; wait for them if too many are not."""
+        while self._unhashed:
+            reply = self._unhashed[0]
+            if len(self._unhashed) <= most_left and not cast("Incoming", reply.spooled).is_hashed:
+                break
+            self._came(self._unhashed.popleft())
+        if self._held_back:
+            self._release()
 
     def _requests(self, found: Iterator[LookEvent]) -> Iterator[Request]:
         while True:
@@ -178,10 +179,12 @@ class Filling:
         )
 
     def _take_in(self, reply: Reply) -> Arrival | str:
-        """Look at one answer and write it beside its place; runs in a writer's thread."""
+        """Look at one answer and write it beside its place."""
         arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified, is_all=reply.is_all)
         if isinstance(arrival, str):
             return in_full(arrival, reply)
+        if not announces_any(reply.headers):
+            return arrival
 
         def digest_of(algorithm: str) -> bytes:
             return bytes.fromhex(arrival.sha256) if algorithm == "sha256" else digest(arrival.beside, algorithm)
@@ -191,30 +194,28 @@ class Filling:
             self._crate.discard(arrival)
         return wrong or arrival
 
-    def _collect(self, *, most_left: int) -> None:
-        """Move in what the writers are done with; wait for them while more than ``most_left`` are pending."""
-        done = (self._writers.done(most_left=most_left), self._hashers.done(most_left=min(most_left, _MOST_UNHASHED)))
-        for reply, arrival in chain(*done):
-            job = job_of(reply)
-            if isinstance(arrival, str):
-                self._refused(job, Failure("content", arrival))
-                continue
-            if (doubt := self._doubt(job, arrival)) and not job.renews:
-                self._crate.discard(arrival)
-                self._refused(job, doubt)
-                continue
-            objection = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
-            if objection is not None and not job.renews:
-                self._crate.discard(arrival)
-                self._leave_out(job, arrival, objection)
-                continue
-            served = served_name(reply.headers.get("content-disposition", ""))
-            if served and not job.renews and self._naming.uses_stem(job.image):
-                bare = replace(reply, octets=b"", spooled=None)  # it is on the disk by now
-                heapq.heappush(self._held_back, _HeldBack(job.entry.seq, bare, arrival, served))
-            else:
-                self._place(reply, arrival)
-        self._release()
+    def _came(self, reply: Reply) -> None:
+        """Take in what came, if it is what was asked for, and put it in its place."""
+        job, arrival = job_of(reply), self._take_in(reply)
+        if isinstance(arrival, str):
+            self._refused(job, Failure("content", arrival))
+            return
+        if (doubt := self._doubt(job, arrival)) and not job.renews:
+            self._crate.discard(arrival)
+            self._refused(job, doubt)
+            return
+        objection = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
+        if objection is not None and not job.renews:
+            self._crate.discard(arrival)
+            self._leave_out(job, arrival, objection)
+            return
+        field = reply.headers.get("content-disposition", "")
+        served = served_name(field) if field else ""
+        if served and not job.renews and self._naming.uses_stem(job.image):
+            bare = replace(reply, octets=b"", spooled=None)  # it is on the disk by now
+            heapq.heappush(self._held_back, _HeldBack(job.entry.seq, bare, arrival, served))
+        else:
+            self._place(reply, arrival)
 
     def _doubt(self, job: Job, arrival: Arrival) -> Failure | None:
         """Return why what came is not the picture after all: a spacer, or what other pictures have as well.
@@ -222,9 +223,10 @@ class Filling:
         Of two addresses that were believed, and brought the same, neither was right: the one that is there is
         withdrawn.
         """
-        sides = (arrival.measures.width, arrival.measures.height)
-        if job.attempt and all(side is not None and side.value == 1 for side in sides):
-            return _SPACER
+        if job.attempt:
+            sides = (arrival.measures.width, arrival.measures.height)
+            if all(side is not None and side.value == 1 for side in sides):
+                return _SPACER
         if not job.candidate.evidence.is_believed:
             return None
         same = self._crate.ledger.find_content(arrival.sha256)
@@ -311,8 +313,9 @@ class Filling:
     def _barred(self, reply: Reply) -> Verdict | None:
         """Return why the server asks not to keep the file that it sent; None if it does not."""
         bar = rights_of_answer(reply.headers, ROBOTS_TOKEN).bar if self._order.manners.robots else ""
-        words = f"its server says {bar} (--no-robots takes it all the same)"
-        return Verdict(_ROBOTS, Ruling.DROP, words) if bar else None
+        if not bar:
+            return None
+        return Verdict(_ROBOTS, Ruling.DROP, f"its server says {bar} (--no-robots takes it all the same)")
 
     def _objection(self, image: Image, candidate: Candidate, measures: Measures) -> Verdict | None:
         """Return why a picture is not what was asked for, now that its file is known; None if it is."""
