@@ -282,5 +282,5 @@ def test_the_line_for_another_try_runs_nothing_else(run: Program, tmp_path: Path
     again = line.replace("pickcrate", f"{sys.executable} -m pickcrate", 1)
     ran = subprocess.run(["sh", "-c", again], cwd=tmp_path, capture_output=True, text=True, check=False)
     assert (ran.returncode, "1 failed" in ran.stdout) == (1, True), ran
-    assert {path.name for path in tmp_path.iterdir()} == {"p.html", "my crates", "cache"}
+    assert {path.name for path in tmp_path.iterdir()} == {"p.html", "my crates"}
     assert len(list((tmp_path / "my crates").iterdir())) == 1

@@ -12,6 +12,7 @@ from urllib.parse import unquote, unquote_to_bytes
 import ada_url
 
 from pickcrate import media
+from pickcrate.lazyre import lazy
 
 WEB_SCHEMES = ("http://", "https://")
 _LONGEST_DATA = 256
@@ -62,7 +63,7 @@ def brief(address: str) -> str:
     return identity(without_userinfo(address))
 
 
-_USERINFO = re.compile(r"(?<=://)[^\s/?#\"'<>\\]*@")
+_USERINFO = lazy(r"(?<=://)[^\s/?#\"'<>\\]*@")
 
 
 def without_userinfo(text: str) -> str:
@@ -135,7 +136,7 @@ SHORTEST_STEM = 4
 
 _LONGEST_STEM = 300
 _MOST_SIZE_MARKS = 8
-_SIZE_MARK = re.compile(
+_SIZE_MARK = lazy(
     r"^(?:thumb|thumbs|thumbnail|tn|th|small|mini|preview|scaled|resized|medium|large|big|s|m|t)[-_.]|[-_.](?:thumb|thumbnail|tn|th|small|medium|preview|"
     r"large|full|big|slide|[smlt]|\d{2,4}(?:x\d{2,4})?(?:px|w)?)$",
     re.IGNORECASE,

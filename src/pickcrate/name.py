@@ -16,6 +16,7 @@ from pickcrate import media
 from pickcrate.addresses import is_web, last_segment, site, split_extension
 from pickcrate.errors import UsageError
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.values import Image, Measures
 
 LONGEST_NAME = 230
@@ -30,12 +31,12 @@ _TEXT_FIELDS = ("stem", "alt", "title", "caption", "heading", "link_text", "item
 _NUMBER_FIELDS = ("n", "k")
 _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "width": 1, "height": 1}
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
-_FORBIDDEN = re.compile(r'[<>:"/\\|?*\s]+')
-_DEVICES = re.compile(r"(?:CON|PRN|AUX|NUL|CLOCK\$|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?= *(?:\.|$))", re.IGNORECASE)
+_FORBIDDEN = lazy(r'[<>:"/\\|?*\s]+')
+_DEVICES = lazy(r"(?:CON|PRN|AUX|NUL|CLOCK\$|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?= *(?:\.|$))", re.IGNORECASE)
 OWN_NAMES = ("crate.csv", "failed.csv", "sheet.html")
 """What a crate keeps at its top, beside its inner folder: no shelf has such a name."""
 
-_PLAIN = re.compile(r"[A-Za-z0-9._()+,-]*")
+_PLAIN = lazy(r"[A-Za-z0-9._()+,-]*")
 _JOINERS = "\u200c\u200d"
 
 
@@ -187,7 +188,7 @@ class Naming:
 
 
 # A late field with its format specification; or a brace that was doubled. Anything else is only text.
-_LATE = re.compile(r"\{(type|shape|width|height)(?::((?:[^{}0-9]|[0-9]{1,3}(?![0-9])){0,20}))?\}|\{\{|\}\}")
+_LATE = lazy(r"\{(type|shape|width|height)(?::((?:[^{}0-9]|[0-9]{1,3}(?![0-9])){0,20}))?\}|\{\{|\}\}")
 
 
 def finish(spelled: str, measures: Measures) -> str:

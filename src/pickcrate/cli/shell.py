@@ -1,13 +1,14 @@
 """Lines for people to paste into their shell: whatever a page was called, they do what they say and no more."""
 
 import os
-import re
 import shlex
 from collections.abc import Sequence
 
+from pickcrate.lazyre import lazy
+
 # Inside double quotes cmd expands %NAME%, PowerShell $name and `; neither shell can quote for the other.
-_NOT_FOR_WINDOWS = re.compile(r"[%$`\"\x00-\x1f]")
-_PLAIN = re.compile(r"[A-Za-z0-9_./:=,+@~-]+")
+_NOT_FOR_WINDOWS = lazy(r"[%$`\"\x00-\x1f]")
+_PLAIN = lazy(r"[A-Za-z0-9_./:=,+@~-]+")
 
 
 def command_line(words: Sequence[str], *, for_windows: bool = os.name == "nt") -> str:

@@ -1,11 +1,11 @@
 """A body on its way in: in memory at first, in a file when it grows, stopped where it is enough or too much."""
 
-import re
 import time
 from typing import BinaryIO
 
 from pickcrate.fetch.exchange import MEMORY_BYTES, Request
 from pickcrate.fetch.redirect import is_redirect
+from pickcrate.lazyre import lazy
 
 _LONGEST_ASIDE = 65_536
 """Bytes of a redirect's own body that are waited for."""
@@ -13,7 +13,7 @@ _LONGEST_ASIDE = 65_536
 _LONGEST = 7200.0
 """Seconds that one transfer may take; the next try goes on from there where it can."""
 
-_CONTENT_RANGE = re.compile(r"bytes (\d{1,18})-\d{1,18}/(\d{1,18}|\*)")
+_CONTENT_RANGE = lazy(r"bytes (\d{1,18})-\d{1,18}/(\d{1,18}|\*)")
 
 
 class Allowance:

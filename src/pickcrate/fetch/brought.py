@@ -1,6 +1,5 @@
 """Bytes that a source brings along: pictures beside a saved page, parts of an archive. Read without any request."""
 
-import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from hashlib import sha256
@@ -11,10 +10,11 @@ from pickcrate.addresses import decode_data, is_web, path_of
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Trust
 
-_DRIVE = re.compile(r"^/([A-Za-z]:/)")
+_DRIVE = lazy(r"^/([A-Za-z]:/)")
 
 
 @dataclass(slots=True)

@@ -12,7 +12,6 @@ import sqlite3
 import time
 from collections.abc import Mapping
 from contextlib import suppress
-from email.utils import parsedate_to_datetime
 from hashlib import sha256
 from pathlib import Path
 
@@ -112,13 +111,25 @@ class Cache:
     """The answers of earlier runs. ``path`` None: of this run only."""
 
     def __init__(self, path: Path | None, *, fresh: bool = False, credentials: str = "") -> None:
-        """Open or make the file; with ``fresh`` what it holds is passed over, and written anew."""
+        """Make ready; the file is opened or made when it is first needed.
+
+        With ``fresh`` what it holds is passed over, and written anew.
+        """
         self._since = time.time() if fresh else 0.0
         self._credentials = credentials
-        self._db = _open(path)
-        self._holds_any = (
-            self._db is not None and self._db.execute("SELECT 1 FROM answers LIMIT 1").fetchone() is not None
-        )
+        self._path = path
+        self._is_opened = self._holds_any = self._keeps_more = False
+        self._connection: sqlite3.Connection | None = None
+
+    @property
+    def _db(self) -> sqlite3.Connection | None:
+        """The open file; None if it cannot be used."""
+        if not self._is_opened:
+            self._is_opened = True
+            self._connection = _open(self._path)
+            if self._connection is not None:
+                self._holds_any = self._connection.execute("SELECT 1 FROM answers LIMIT 1").fetchone() is not None
+        return self._connection
 
     def answer(self, request: Request) -> Kept | Beginning | None:
         """Return the kept answer to a request, or its first bytes; None if there is nothing that is still good.
@@ -152,7 +163,7 @@ class Cache:
         led_to = "" if reply.url == reply.request.url else reply.url
         if "?" in led_to or "@" in led_to.partition("://")[2].partition("/")[0]:
             return
-        if self._db is None or lifetime is None or reply.status not in _KEPT_STATUSES or reply.size > MAX_BODY:
+        if lifetime is None or reply.status not in _KEPT_STATUSES or reply.size > MAX_BODY or self._db is None:
             return
         # A refusal is remembered of what we made up, and of nothing that a person or a page names.
         if reply.failure is not None and not (reply.request.is_guess and reply.failure.kind.startswith("status")):
@@ -181,36 +192,40 @@ class Cache:
         try:
             self._db.execute(f"INSERT OR REPLACE INTO answers VALUES ({', '.join('?' * len(row))})", row)  # noqa: S608
         except sqlite3.Error:
-            self._db = None
-        self._holds_any = True
+            self._connection = None
+        self._holds_any = self._keeps_more = True
 
     def commit(self) -> None:
         """Write down what was kept, so that no other run has to wait."""
         try:
-            if self._db is not None:
-                self._db.commit()
+            if self._connection is not None:
+                self._connection.commit()
         except sqlite3.Error:
-            self._db = None
+            self._connection = None
 
     def close(self) -> None:
         """Write down what was kept; let go of what is old, or too much."""
-        if self._db is None:
+        if self._connection is None:
             return
         try:
-            with self._db:
-                self._db.execute("DELETE FROM answers WHERE stored_at < ?", (time.time() - _AT_MOST,))
-                (total,) = self._db.execute("SELECT coalesce(sum(size), 0) FROM answers").fetchone()
-                ages = self._db.execute("SELECT key, size FROM answers ORDER BY stored_at").fetchall()
-                for key, size in ages:
-                    if total <= MAX_BYTES:
-                        break
-                    self._db.execute("DELETE FROM answers WHERE key = ?", (key,))
-                    total -= size
-            self._db.execute("PRAGMA incremental_vacuum").fetchall()
-            self._db.close()
+            if self._keeps_more:
+                self._make_room(self._connection)
+            self._connection.close()
         except sqlite3.Error:
             pass
-        self._db = None
+        self._connection = None
+
+    def _make_room(self, database: sqlite3.Connection) -> None:
+        with database:
+            database.execute("DELETE FROM answers WHERE stored_at < ?", (time.time() - _AT_MOST,))
+            (total,) = database.execute("SELECT coalesce(sum(size), 0) FROM answers").fetchone()
+            ages = database.execute("SELECT key, size FROM answers ORDER BY stored_at").fetchall()
+            for key, size in ages:
+                if total <= MAX_BYTES:
+                    break
+                database.execute("DELETE FROM answers WHERE key = ?", (key,))
+                total -= size
+        database.execute("PRAGMA incremental_vacuum").fetchall()
 
     def _row(self, request: Request, *, good: bool = True) -> _Row | None:
         if self._db is None or not self._holds_any:
@@ -228,7 +243,7 @@ class Cache:
             known = (url, json.loads(fields), tuple(json.loads(cookies)), failure, bool(private), bool(is_all), octets)
             return _Row(stored_at, size, whole, status, *known)
         except (sqlite3.Error, ValueError, TypeError):
-            self._db = None
+            self._connection = None
             return None
 
     def _key(self, request: Request) -> bytes:
@@ -343,6 +358,10 @@ def _modified(fields: Mapping[str, str]) -> int | None:
 
 
 def _date(field: str) -> float | None:
+    if not field:
+        return None
+    from email.utils import parsedate_to_datetime  # noqa: PLC0415 (a tenth of a small look)
+
     try:
         return parsedate_to_datetime(field).timestamp()
     except (ValueError, OverflowError):

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from pickcrate.fetch.exchange import Failure, Reply
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.version import ROBOTS_TOKEN
 
 if TYPE_CHECKING:
@@ -14,8 +15,8 @@ MAX_BYTES = 512_000
 """RFC 9309, 2.5: parsers must read at least 500 KiB."""
 
 
-_LINE = re.compile(r"\s*(user-?agent|allow|disallow)\s*:(.*)", re.IGNORECASE)
-_TOKEN = re.compile(r"[A-Za-z_-]+|\*")
+_LINE = lazy(r"\s*(user-?agent|allow|disallow)\s*:(.*)", re.IGNORECASE)
+_TOKEN = lazy(r"[A-Za-z_-]+|\*")
 
 
 class Rules(Protocol):

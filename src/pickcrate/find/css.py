@@ -15,23 +15,24 @@ from pickcrate.addresses import absolute, claims_no_image
 from pickcrate.find.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.values import Page, Reference, Role
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
-_TOKEN = re.compile(
+_TOKEN = lazy(
     r"/\*.*?(?:\*/|\Z)|\"(?:[^\"\\\n]++|\\.)*+\"?|'(?:[^'\\\n]++|\\.)*+'?"
     r"|(?i:url)\(\s*+(?![\"'])(?:[^)\\]++|\\.)*+\)?|\\.|[{};]",
     re.DOTALL,
 )
-_HIDES = re.compile(r"(?:^|[\s;{/])(?:display\s*:\s*none|visibility\s*:\s*hidden)\b", re.IGNORECASE)
-_INTERESTING = re.compile(
+_HIDES = lazy(r"(?:^|[\s;{/])(?:display\s*:\s*none|visibility\s*:\s*hidden)\b", re.IGNORECASE)
+_INTERESTING = lazy(
     r"url\(|src\(|image-set\(|image\(|@import|display\s*:\s*none|visibility\s*:\s*hidden|\\", re.IGNORECASE
 )
 _ALWAYS = ("@layer", "@media screen", "@media all", "@supports")
 _MOST_HIDDEN = 5_000
-_IMPORT = re.compile(r"\s*+@import\b", re.IGNORECASE)
-_PROPERTY = re.compile(r"\s*+([-\w\\]++)\s*+:")
-_NOT_IN_MARKUP = re.compile(
+_IMPORT = lazy(r"\s*+@import\b", re.IGNORECASE)
+_PROPERTY = lazy(r"\s*+([-\w\\]++)\s*+:")
+_NOT_IN_MARKUP = lazy(
     r"::?(?:before|after|first-line|first-letter|selection|placeholder|marker|backdrop|file-selector-button)\b"
     r"|::[-\w]+(?:\([^()]*\))?"
     r"|:(?:hover|focus-within|focus-visible|focus|active|visited|link|any-link|target|checked|disabled|enabled|invalid"

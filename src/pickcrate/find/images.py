@@ -11,6 +11,7 @@ from pickcrate.find import ranks
 from pickcrate.find.literals import in_query, in_script
 from pickcrate.find.place import Finder, Place, dimension
 from pickcrate.find.srcset import parse_srcset
+from pickcrate.lazyre import lazy
 from pickcrate.values import Box, Reference, Role
 
 PICTURED = 'img, image, input[type="image"], [style*="url("]'
@@ -19,7 +20,7 @@ PICTURED = 'img, image, input[type="image"], [style*="url("]'
 _SMALLEST = 40
 """Pixels of a side: less is an icon on a picture, not the picture."""
 
-_LEAST_SCREEN = re.compile(r"(?:min-width\s*:|width\s*>=?)\s*(\d{1,5})", re.IGNORECASE)
+_LEAST_SCREEN = lazy(r"(?:min-width\s*:|width\s*>=?)\s*(\d{1,5})", re.IGNORECASE)
 
 
 def _find_img(place: Place) -> list[Reference]:

@@ -18,6 +18,7 @@ from pickcrate.find.images import only_picture
 from pickcrate.find.literals import EXTENSION, families, in_script, in_value
 from pickcrate.find.place import Place
 from pickcrate.find.srcset import ImageCandidateString
+from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
 # Read by other finders, or words about a picture rather than its address.
@@ -26,14 +27,14 @@ _OTHERS = frozenset(
     "placeholder download for content itemprop property aria-label aria-describedby type sizes media srcdoc action "
     "cite longdesc usemap data-filename data-title data-caption data-alt data-name".split()
 )
-_LAZY_NAME = re.compile(
+_LAZY_NAME = lazy(
     r"data-(?:[\w-]*-)?(?:src|original|lazy|image|img|full|large|zoom|hires|retina|bg|background|thumb|poster)"
     r"(?:-(?:src|url|image|img|href|2x|retina|full|large))?",
 )
-_SET_NAME = re.compile(r"data-[\w-]*srcset")
-_LOOSE_ADDRESS = re.compile(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
+_SET_NAME = lazy(r"data-[\w-]*srcset")
+_LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
 _VALUE_STARTS = ('="', "='", "=", '= "', "= '")
-_DATA_NAME = re.compile(r"(?<![\w-])data-[\w-]++(?=\s*+=)")
+_DATA_NAME = lazy(r"(?<![\w-])data-[\w-]++(?=\s*+=)")
 _LONGEST_NAME = 60
 _NAME_CHARACTERS = string.ascii_letters + string.digits + "-_"
 _BEFORE = 400

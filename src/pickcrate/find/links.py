@@ -9,13 +9,14 @@ from pickcrate.addresses import image_type
 from pickcrate.find.images import PICTURED, only_picture, shows_a_picture
 from pickcrate.find.literals import EXTENSION
 from pickcrate.find.place import Finder, Place, Walk
+from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
 _CLIMB = 4
 """Elements around a link that are looked at for the picture it may belong to."""
 
 _LONGEST_LABEL = 60
-_LARGER = re.compile(
+_LARGER = lazy(
     r"original|full|large|big|zoom|enlarge|expand|magnif|high|hi-?res|download|save|view|open|lightbox|max|\d\s*[x×]\s*\d|"
     r"\b[kMG]i?B\b|^\W*$",
     re.IGNORECASE,

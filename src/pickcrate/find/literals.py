@@ -4,7 +4,6 @@ Weaker evidence than markup, so the rules are strict: an address must end its pa
 not be a piece of a longer expression. A wrong address is worse than none here.
 """
 
-import html
 import json
 import re
 from collections.abc import Iterator
@@ -13,33 +12,34 @@ from urllib.parse import unquote
 from pickcrate.find.ranks import names_a_version, rank
 from pickcrate.find.srcset import ImageCandidateString, parse_srcset
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.media import IMAGE_TYPES
 
 _EXTENSION_SET = frozenset(e for kind in IMAGE_TYPES for e in kind.address_extensions)
 _EXTENSIONS = "|".join(sorted(_EXTENSION_SET, key=lambda extension: (-len(extension), extension)))
 # The look-ahead makes it four times as fast: most dots are followed by no letter that could begin an extension.
 _FIRST_LETTERS = "".join(sorted({e[0] for e in _EXTENSION_SET}))
-EXTENSION = re.compile(rf"\.(?=[{_FIRST_LETTERS}])(?:{_EXTENSIONS})(?![\w-])", re.IGNORECASE)
-_IN_NO_PATH = re.compile(r"[\s<>{}|\\^`\"'*]")
-_IN_NO_QUERY = re.compile(r"[\s<>\"']")
-_QUERY = re.compile(r"[?#]")
-_QUOTE = re.compile(r"[\"'`]")
+EXTENSION = lazy(rf"\.(?=[{_FIRST_LETTERS}])(?:{_EXTENSIONS})(?![\w-])", re.IGNORECASE)
+_IN_NO_PATH = lazy(r"[\s<>{}|\\^`\"'*]")
+_IN_NO_QUERY = lazy(r"[\s<>\"']")
+_QUERY = lazy(r"[?#]")
+_QUOTE = lazy(r"[\"'`]")
 # What may stand between the quotes of a literal (ECMAScript, 12.9.4): up to its end, a line's, or a substitution.
 _INSIDE = {
-    '"': re.compile(r"(?:[^\"\\\n]++|\\.)*+", re.DOTALL),
-    "'": re.compile(r"(?:[^'\\\n]++|\\.)*+", re.DOTALL),
-    "`": re.compile(r"(?:[^`\\$]++|\\.|\$(?!\{))*+", re.DOTALL),
+    '"': lazy(r"(?:[^\"\\\n]++|\\.)*+", re.DOTALL),
+    "'": lazy(r"(?:[^'\\\n]++|\\.)*+", re.DOTALL),
+    "`": lazy(r"(?:[^`\\$]++|\\.|\$(?!\{))*+", re.DOTALL),
 }
-_ESCAPE = re.compile(r"\\(?:u\{([0-9a-fA-F]{1,6})\}|u([0-9a-fA-F]{4})|x([0-9a-fA-F]{2})|(.))", re.DOTALL)
+_ESCAPE = lazy(r"\\(?:u\{([0-9a-fA-F]{1,6})\}|u([0-9a-fA-F]{4})|x([0-9a-fA-F]{2})|(.))", re.DOTALL)
 _PLAIN_ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "v": "\v", "0": "\0", "\n": ""}
-_PIECED_BEFORE = re.compile(r"[+]\s*$")
-_PIECED_AFTER = re.compile(r"\s*[+]")
-_INNER_ATTRIBUTE = re.compile(
+_PIECED_BEFORE = lazy(r"[+]\s*$")
+_PIECED_AFTER = lazy(r"\s*[+]")
+_INNER_ATTRIBUTE = lazy(
     r"(?<![\w-])(?:src|href|data-[\w-]++|poster)\s*+=\s*+(?:\"([^\"<>]*)\"|'([^'<>]*)'|([^\s\"'<>]+))", re.IGNORECASE
 )
-_INNER_URL = re.compile(r"url\(\s*[\"']?([^\"'()\s]+)[\"']?\s*\)", re.IGNORECASE)
-_NAME_BEFORE = re.compile(r"(?:[\"']?([\w-]+)[\"']?\s*:\s*\{(?:[^{}]*,)?\s*)?[\"']?([\w$-]+)[\"']?\s*:\s*\[?\s*\Z")
-_NEXT_OBJECT = re.compile(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
+_INNER_URL = lazy(r"url\(\s*[\"']?([^\"'()\s]+)[\"']?\s*\)", re.IGNORECASE)
+_NAME_BEFORE = lazy(r"(?:[\"']?([\w-]+)[\"']?\s*:\s*\{(?:[^{}]*,)?\s*)?[\"']?([\w$-]+)[\"']?\s*:\s*\[?\s*\Z")
+_NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
 _FARTHEST = 300
 """Characters between two addresses of one object."""
 
@@ -252,6 +252,10 @@ def string_literals(text: str) -> Iterator[tuple[int, int]]:
 
 def without_references(text: str) -> str:
     """Return ``text`` with its character references undone; as it is if one of them is too large a number."""
+    if "&" not in text:
+        return text
+    import html  # noqa: PLC0415 (its table is large, and most literals have none)
+
     try:
         return html.unescape(text)
     except ValueError:

@@ -11,6 +11,7 @@ from pickcrate.addresses import claims_no_image
 from pickcrate.find.images import candidates
 from pickcrate.find.place import Finder, Place, Walk
 from pickcrate.findings import Need, NeedKind
+from pickcrate.lazyre import lazy
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Reference, Role
 
@@ -18,7 +19,7 @@ _ICONS = frozenset(
     "icon apple-touch-icon apple-touch-icon-precomposed apple-touch-startup-image mask-icon fluid-icon "
     "image_src".split()
 )
-_META = re.compile(
+_META = lazy(
     r"(?:og:image(?::(?:secure_)?url)?|twitter:image(?::src|[0-3])?|thumbnail|image|"
     r"msapplication-(?:tileimage|(?:square|wide)\d+x\d+logo))",
     re.IGNORECASE,
@@ -26,9 +27,9 @@ _META = re.compile(
 PICTURE_PROPERTIES = frozenset(
     "image thumbnail thumbnailurl contenturl logo photo screenshot primaryimageofpage".split()
 )
-_LINK_VALUE = re.compile(r"<([^<>]*)>((?:[^,\"<]|\"(?:[^\"\\]|\\.)*\")*)")
-_LINK_PARAMETER = re.compile(r";\s*([\w*-]+)\s*=\s*(?:\"((?:[^\"\\]|\\.)*)\"|([^\s;,]*))")
-_SIZES = re.compile(r"(\d{1,6})x(\d{1,6})", re.IGNORECASE)
+_LINK_VALUE = lazy(r"<([^<>]*)>((?:[^,\"<]|\"(?:[^\"\\]|\\.)*\")*)")
+_LINK_PARAMETER = lazy(r";\s*([\w*-]+)\s*=\s*(?:\"((?:[^\"\\]|\\.)*)\"|([^\s;,]*))")
+_SIZES = lazy(r"(\d{1,6})x(\d{1,6})", re.IGNORECASE)
 
 
 def _find_link_element(place: Place) -> Iterable[Reference | Need]:

@@ -13,13 +13,14 @@ from pickcrate.addresses import claims_no_image, image_type
 from pickcrate.find.css import StyleSheet, unapplied
 from pickcrate.find.literals import EXTENSION
 from pickcrate.findings import PassedOver, Passing
+from pickcrate.lazyre import lazy
 from pickcrate.values import Page, Reference
 
 _MOST = 30
 _MOST_READ = 5_000_000
 _LONGEST = 200
 _BEFORE = 60
-_COMMENT = re.compile(r"<!--(?:(?!-->).)*+", re.DOTALL)
+_COMMENT = lazy(r"<!--(?:(?!-->).)*+", re.DOTALL)
 _LEADING_ELSEWHERE = frozenset(("a", "area", "form", "button"))
 
 

@@ -11,12 +11,13 @@ from pickcrate.find.srcset import ImageCandidateString
 from pickcrate.find.words import text_of
 from pickcrate.findings import Finding
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.read.decode import encode_query
 from pickcrate.values import Box, Page, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
-_DIMENSION = re.compile(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")
-_NOT_DISPLAYED = re.compile(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*hidden)\b", re.IGNORECASE)
+_DIMENSION = lazy(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")
+_NOT_DISPLAYED = lazy(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*hidden)\b", re.IGNORECASE)
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 HEADING_SELECTOR = ", ".join((*HEADINGS, "[role=heading]"))
 """what is a heading (HTML standard, 4.3.6; WAI-ARIA 1.2, ``heading``)"""

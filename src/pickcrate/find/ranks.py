@@ -3,7 +3,7 @@
 Programs name the versions of a picture in many ways, out of few words.
 """
 
-import re
+from pickcrate.lazyre import lazy
 
 LARGEST, LARGE, UNSAID, MEDIUM, SMALL, STAND_IN = 3, 2, 1, 0, -1, -2
 
@@ -25,7 +25,7 @@ _GENERIC = frozenset(
     "data src srcset set url urls uri href image images img imgs photo photos picture pictures pic file files source "
     "path link lazy bg background media content contenturl asset address location size value".split()
 )
-_PIECES = re.compile(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
+_PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
 
 
 def rank(name: str) -> int:

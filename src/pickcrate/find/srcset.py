@@ -3,12 +3,13 @@
 import re
 
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
 _SPACE = "\t\n\x0c\r "
-_LEADING = re.compile(r"[\t\n\x0c\r ,]*")
-_URL = re.compile(r"[^\t\n\x0c\r ]+")
-_FLOAT = re.compile(r"-?(?:[0-9]+(?:\.[0-9]+)?|\.[0-9]+)(?:[eE][+-]?[0-9]+)?\Z")
+_LEADING = lazy(r"[\t\n\x0c\r ,]*")
+_URL = lazy(r"[^\t\n\x0c\r ]+")
+_FLOAT = lazy(r"-?(?:[0-9]+(?:\.[0-9]+)?|\.[0-9]+)(?:[eE][+-]?[0-9]+)?\Z")
 
 
 @frozen

@@ -1,16 +1,15 @@
 """What an address alone says of a larger version: rows of ``rules.toml``, and sizes in the query. Unproved."""
 
 import re
-import tomllib
 from base64 import urlsafe_b64decode
 from collections.abc import Iterator
 from functools import lru_cache
-from importlib.resources import files
 from urllib.parse import unquote
 
 from pickcrate.addresses import absolute, claims_no_image, image_type, is_web, origin, path_of, site
 from pickcrate.frozen import frozen
 from pickcrate.fullsize.query import strip
+from pickcrate.lazyre import lazy
 from pickcrate.values import Basis, Candidate, Evidence
 
 _DEEPEST = 4
@@ -20,8 +19,8 @@ _LONGEST = 2000
 """Characters of an address that is still held against the table: a page may be made to be slow."""
 
 _IN_QUERY = "sizes in the query"
-_NOTES = re.compile(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
-_BARE_HOST = re.compile(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
+_NOTES = lazy(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
+_BARE_HOST = lazy(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
 
 
 @frozen
@@ -72,16 +71,19 @@ class Rule:
 @lru_cache(maxsize=1)
 def rules() -> tuple[Rule, ...]:
     """Return the rows of the table, in its order."""
+    import tomllib  # noqa: PLC0415 (a list that is taken as listed needs none)
+    from importlib.resources import files  # noqa: PLC0415
+
     table = tomllib.loads(files("pickcrate.fullsize").joinpath("rules.toml").read_text(encoding="utf-8"))
     return tuple(
         Rule(
             name=row["name"],
             sure=row["sure"],
-            path=re.compile(row["path"]),
-            host=re.compile(row["host"]) if "host" in row else None,
+            path=lazy(row["path"]),
+            host=lazy(row["host"]) if "host" in row else None,
             to=row.get("to", ""),
             inner=row.get("inner", ""),
-            parameter=re.compile(row["parameter"], re.IGNORECASE) if "parameter" in row else None,
+            parameter=lazy(row["parameter"], re.IGNORECASE) if "parameter" in row else None,
             query=row.get("query", "keep"),
             host_to=row.get("host_to", ""),
         )

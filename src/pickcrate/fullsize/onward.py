@@ -13,35 +13,34 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses import absolute, image_type, is_web, origin
 from pickcrate.find.literals import unescape
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Page, fold
 
-_ON = re.compile(
+_ON = lazy(
     r"\b(?:continue|proceed|enter|skip|go on|i am|agree|accept|consent|yes|ok|weiter|fortfahren|akzeptieren|ja|"
     r"continuer|entrer|accepter|oui|continuar|entrar|aceptar|sí|continua|entra|accetta|doorgaan|verder|fortsätt|dalej)\b",
     re.IGNORECASE,
 )
-_LARGER = re.compile(
+_LARGER = lazy(
     r"\b(?:original|full|all sizes|large|larger|largest|bigger|hi-?res|high[- ]res\w*|maximum|download|enlarge|zoom|"
     r"originalbild|vollbild|taille réelle|tamaño completo|full[- ]?size)\b|\d{3,5}\s*[x×]\s*\d{3,5}",
     re.IGNORECASE,
 )
-_TO_SEE = re.compile(
-    r"\b(?:view|show|see|open|picture|photo|image|click here|bild|voir|ver|vedi|bekijk)\b", re.IGNORECASE
-)
-_NOT_OURS = re.compile(
+_TO_SEE = lazy(r"\b(?:view|show|see|open|picture|photo|image|click here|bild|voir|ver|vedi|bekijk)\b", re.IGNORECASE)
+_NOT_OURS = lazy(
     r"\b(?:cart|basket|buy|order|checkout|price|log ?in|log ?out|sign ?(?:in|up|out)|register|subscribe|newsletter|"
     r"comment|delete|remove|report|vote|like|follow|share|search|upload|contact|donate|edit|print|cancel|no|decline)\b",
     re.IGNORECASE,
 )
 _AROUND = "nav, header, footer, aside"
-_REFRESH = re.compile(r"\s*(\d*)(?:\.\d*)?\s*[;,]?\s*(?:url\s*=\s*)?[\"']?([^\"']*)", re.IGNORECASE)
-_LOCATION = re.compile(
+_REFRESH = lazy(r"\s*(\d*)(?:\.\d*)?\s*[;,]?\s*(?:url\s*=\s*)?[\"']?([^\"']*)", re.IGNORECASE)
+_LOCATION = lazy(
     r"\blocation(?:\.href)?\s*(?:=|\.(?:replace|assign)\()\s*([\"'])((?:\\.|(?!\1).){1,2000})\1|\blocation\.(reload)\(",
 )
-_COOKIE = re.compile(r"document\.cookie\s*=\s*([\"'])((?:\\.|(?!\1).){1,2000})\1")
-_TIMER = re.compile(r"setTimeout\(.{0,400}?,\s*(\d{2,6})\s*\)", re.DOTALL)
+_COOKIE = lazy(r"document\.cookie\s*=\s*([\"'])((?:\\.|(?!\1).){1,2000})\1")
+_TIMER = lazy(r"setTimeout\(.{0,400}?,\s*(\d{2,6})\s*\)", re.DOTALL)
 _ASKING = frozenset(
     "text password email search file tel number url date range color month week time datetime-local".split()
 )

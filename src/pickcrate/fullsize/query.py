@@ -3,29 +3,30 @@
 import re
 
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 
-_SIZES = re.compile(
+_SIZES = lazy(
     r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize)|min-?(?:w|h)|"
     r"resize|imwidth|imheight|im_w|im_h|odn(?:width|height)|rs|thumb|thumbnail|size|scale|zoom|sz|dim|dimensions|"
     r"fit|crop|rect|r|imresize|imscalingparameters",
     re.IGNORECASE,
 )
-_COMPANIONS = re.compile(
+_COMPANIONS = lazy(
     r"q|quality|qlt|fm|fmt|f|format|output|auto|dpr|fit|crop|mode|anchor|gravity|ar|aspect|rect|bg|background|blur|"
     r"sharp|sharpen|usm|usmrad|strip|progressive|compress|optimize|optimi[sz]er?|upscale|enlarge|trim|pad|fill|cs|"
     r"impolicy|im_q|im_fmt|interpolation|lossy|webp|sm|sfrm|ixlib|ixid|cache|rnd|downsize|downscale|tok|ops|"
     r"op_usm|a|align|position|focus|focal|fp-\w+|facepad|faceindex|mask|corner-radius|ch|pjpg|frame",
     re.IGNORECASE,
 )
-_SIGNATURES = re.compile(
+_SIGNATURES = lazy(
     r"sig|signature|sign|hmac|hash|hm|oh|policy|key-pair-id|x-(?:amz|goog|oss)-.*|signed|token|verify|hdnts|hdnea|"
     r"__token__|auth|st|ttl|exp|expires|ex|se|sp|sv|sr",
     re.IGNORECASE,
 )
 _SHORTEST_SIGNATURE = 6
-_DIGEST = re.compile(r"[0-9a-f]{8,}|[\w-]{16,}", re.IGNORECASE)
-_NUMBER = re.compile(r"\d{1,4}(?:px)?(?:[x,*](?:\d{1,4})?)?|auto|\*", re.IGNORECASE)
-_OPTIONS = re.compile(r"(?:[a-z]{1,3}_[\w.:]+)(?:,[a-z]{1,3}_[\w.:]+)*", re.IGNORECASE)
+_DIGEST = lazy(r"[0-9a-f]{8,}|[\w-]{16,}", re.IGNORECASE)
+_NUMBER = lazy(r"\d{1,4}(?:px)?(?:[x,*](?:\d{1,4})?)?|auto|\*", re.IGNORECASE)
+_OPTIONS = lazy(r"(?:[a-z]{1,3}_[\w.:]+)(?:,[a-z]{1,3}_[\w.:]+)*", re.IGNORECASE)
 
 
 @frozen

@@ -14,12 +14,13 @@ from pickcrate.addresses import (
     split_extension,
 )
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.values import Image
 
 _PAGES = frozenset(("html", "htm", "xhtml", "php", "asp", "aspx", "jsp", "cgi", "shtml", ""))
 _FRONT_PAGES = frozenset(("", "index", "home", "default"))
-_LARGER = re.compile(r"original|full|high|large|download|hi-?res|\d{3,}\s*[x×]\s*\d{3,}", re.IGNORECASE)
-_FURNITURE = re.compile(r"\b(?:header|footer|nav|aside)\b", re.IGNORECASE)
+_LARGER = lazy(r"original|full|high|large|download|hi-?res|\d{3,}\s*[x×]\s*\d{3,}", re.IGNORECASE)
+_FURNITURE = lazy(r"\b(?:header|footer|nav|aside)\b", re.IGNORECASE)
 _SMALLEST = 50
 """Pixels of a side: what a page lays out smaller than this is an icon and no thumbnail."""
 

@@ -4,27 +4,28 @@ import re
 from urllib.parse import urlsplit
 
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
-_PARAMETER = re.compile(
+_PARAMETER = lazy(
     r"(?:page|p|pg|paged|pagenum|page_no|pageno|page_number|start|offset|from|skip|seite|pagina|pag|side|strona|sida|"
     r"b_start(?::int)?)=(\d{1,6})",
     re.IGNORECASE,
 )
-_CURSOR = re.compile(
+_CURSOR = lazy(
     r"(?:cursor|after|before|until|since|max_id|page_?token|next_?token|continue)=(.+)",
     re.IGNORECASE,
 )
 """a parameter that says after which entry a page begins"""
 
-_IN_PATH = re.compile(
+_IN_PATH = lazy(
     r"(?:/(?:page|p|pg|seite|pagina|pag|side|strona)[/-]?|[-_](?:page|p|seite)?)(\d{1,6})(?=/?$|\.\w{1,5}$)|"
     r"(?<=[a-z])(\d{1,4})(?=\.(?:x?html?|php|aspx?|jsp)$)",
     re.IGNORECASE,
 )
-_PLAIN = re.compile(r"(?<![/-]\d{4})/([1-9]\d{0,2})(?=/?$)")
+_PLAIN = lazy(r"(?<![/-]\d{4})/([1-9]\d{0,2})(?=/?$)")
 """a number alone, that is no month's: only where a link says that it leads on"""
-_ENTRANCE = re.compile(r"(?:/(?:index|default|home))?(?:\.(?:x?html?|php|aspx?|jsp))?/?$", re.IGNORECASE)
+_ENTRANCE = lazy(r"(?:/(?:index|default|home))?(?:\.(?:x?html?|php|aspx?|jsp))?/?$", re.IGNORECASE)
 
 
 @frozen

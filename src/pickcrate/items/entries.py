@@ -1,6 +1,5 @@
 """The entries of a list, whether it shows pictures of them or not: titles that lead to pages of their own."""
 
-import re
 import unicodedata
 from itertools import islice
 
@@ -13,6 +12,7 @@ from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, is_date, says_nothing
 from pickcrate.items.likes import Shape
 from pickcrate.items.lines import lines_of
+from pickcrate.lazyre import lazy
 from pickcrate.values import Page
 
 _MOST_LINKS = 5_000
@@ -25,7 +25,7 @@ _BESIDE = frozenset(
     "sidebar widget toc related share footer pagination pager".split()
 )
 _BOXES = frozenset("list item items link links wrap wrapper container inner box area group cloud content".split())
-_WORDS = re.compile(r"[a-z]+")
+_WORDS = lazy(r"[a-z]+")
 _BESIDE_DATES = (" - ", " – ", " — ", " · ", " | ", ": ", ", ", " (")
 _SIGNS = frozenset(("So", "Sk", "Mn", "Cf", "Zs"))
 """categories of characters (Unicode Standard, 4.5): pictographs and what varies and joins them, and spaces"""

@@ -15,11 +15,12 @@ from pickcrate.items.structured import MARKED, is_article, is_thing
 from pickcrate.items.table import CELL_ROLES, TABLE_ROLES, read_table
 from pickcrate.items.tablereading import TableReading
 from pickcrate.items.unit import Chain, Unit
+from pickcrate.lazyre import lazy
 
 _FRAME_ROLES = frozenset(
     ("navigation", "banner", "contentinfo", "search", "menubar", "menu", "toolbar", "tablist", "dialog", "alert")
 )
-_FRAME_NAMES = re.compile(
+_FRAME_NAMES = lazy(
     r"(?:site|page|main|global|top|bottom|primary|secondary|sub|mobile|desktop|sticky)?[-_]*"
     r"(?:nav|navbar|navigation|menu|menubar|footer|header|masthead|toolbar|topbar|"
     r"breadcrumbs?|pagination|pager|socials?|share|sharing|follow|networks|lang|languages?)"

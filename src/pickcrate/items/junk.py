@@ -1,27 +1,23 @@
 """What is no name of anything: prices, buttons, dates, numbers, badges, and words that only say "picture".
 
-The words are in ``words.toml``. Every expression is held against one short line, and cannot backtrack far.
+The words are in ``words``. Every expression is held against one short line, and cannot backtrack far.
 """
 
 import re
-import tomllib
 from enum import Enum
 from functools import lru_cache
-from importlib.resources import files
+
+from pickcrate.items.words import PHRASES
+from pickcrate.lazyre import lazy
 
 _LONGEST = 160
 _LONGEST_CLASSES = 400
 
 
-def _phrases() -> dict[str, tuple[str, ...]]:
-    table = tomllib.loads((files("pickcrate.items") / "words.toml").read_text(encoding="utf-8"))
-    return {
-        name: tuple(phrase.strip() for phrase in text.strip().replace("\n", "|").split("|"))
-        for name, text in table.items()
-    }
-
-
-_PHRASES = _phrases()
+_PHRASES = {
+    kind: tuple(phrase.strip() for phrase in text.strip().replace("\n", "|").split("|"))
+    for kind, text in PHRASES.items()
+}
 NEXT = frozenset(_PHRASES["next"])
 """what the link to the next page of a list says, or that to the next text"""
 
@@ -40,7 +36,7 @@ def _any_of(kind: str) -> str:
 
 
 def _compiled(*parts: str) -> re.Pattern[str]:
-    return re.compile("".join(parts), re.IGNORECASE)
+    return lazy("".join(parts), re.IGNORECASE)
 
 
 _CURRENCY = rf"(?:[$€£¥￥₹₽₩₺₴₪฿₫₱]|(?:{_any_of('currencies')})\b\.?)"
@@ -77,7 +73,7 @@ _FILE_NAME = _compiled(r"[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|hei
 _CAMERA_NAME = _compiled(
     r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
 )
-_DIGIT = re.compile(r"\d")
+_DIGIT = lazy(r"\d")
 _MAY_BE_A_FIGURE = _compiled(
     rf"[\W_]*(?:\d|{_CURRENCY}|(?:{_any_of('before_prices')}|{_any_of('before_dates')}|{_any_of('days')}|",
     rf"{_any_of('months')}|{_UNITS}|vor|il y a|hace|an?|one)\b|(?:{_any_of('months')}))",

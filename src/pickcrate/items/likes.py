@@ -18,6 +18,7 @@ from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.unit import Unit
+from pickcrate.lazyre import lazy
 
 _ENTRIES = frozenset(("li", "article", "figure"))
 _MOST_CHILDREN = 50_000
@@ -33,7 +34,7 @@ _SEVERAL = 3
 _OPENING_LEVEL, _LONGEST_OPENING = 7, 80
 _LONGEST_JUNK = 40
 """Characters of what may stand on a picture and say nothing: a badge, a price."""
-_STATES = re.compile(
+_STATES = lazy(
     r"(?:is|has|js)-.*|active|current|selected|first|last|odd|even|clones?|cloned|"
     r"[a-z]{1,20}-(?:active|current|cloned?|selected|initialized|duplicate|visible|next|prev)(?:-[a-z]{1,20})?|"
     r"visible|hidden|show|shown|open|in-view|lazy\w*|loaded|fade|animated|new|sale|featured|"

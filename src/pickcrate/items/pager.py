@@ -13,6 +13,7 @@ from pickcrate.find.words import text_of
 from pickcrate.frozen import frozen
 from pickcrate.items.counting import Place, place_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
+from pickcrate.lazyre import lazy
 from pickcrate.values import Page, fold
 
 _MOST_LINKS = 5_000
@@ -24,11 +25,11 @@ _EDGES = " \u00a0.,:;…()[]|"
 _ARROWS = "›»→▶⟩❯>▸≫⇒➔➜"
 _BACKWARD_ARROWS = "‹«←◀⟨❮<◂≪⇐"
 """before the words that lead to older entries"""
-_SIGN = re.compile(rf"[{_ARROWS}]{{1,2}}")
-_CALENDAR = re.compile(r"(?:^|[-_ ])(?:calendar|calendrier|kalender|datepicker|month|cal)(?:$|[-_ ])", re.IGNORECASE)
+_SIGN = lazy(rf"[{_ARROWS}]{{1,2}}")
+_CALENDAR = lazy(r"(?:^|[-_ ])(?:calendar|calendrier|kalender|datepicker|month|cal)(?:$|[-_ ])", re.IGNORECASE)
 _OFF = frozenset("disabled is-disabled inactive is-inactive invisible is-invisible hidden is-hidden d-none".split())
-_CURRENT = re.compile(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
-_OF_HOW_MANY = re.compile(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
+_CURRENT = lazy(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
+_OF_HOW_MANY = lazy(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
 """the number of a page and of all pages: "1 / 4", "2 of 9" """
 
 

@@ -11,6 +11,7 @@ from pickcrate.items.junk import NAMING, is_date, is_figure, is_price, says_noth
 from pickcrate.items.lines import Line, lines_of
 from pickcrate.items.structured import NO_THING, Thing, thing_in
 from pickcrate.items.unit import Unit
+from pickcrate.lazyre import lazy
 from pickcrate.values import fold
 
 _LONGEST_TITLE = 200
@@ -19,10 +20,10 @@ _LONGEST_SENTENCE = 70
 _LONGEST_LABEL, _LONGEST_VALUE = 32, 200
 _MOST_COLUMNS = 60
 _MOST_TITLES = 4
-_LABELLED = re.compile(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
-_SAYS_A_TITLE = re.compile(r"title|data-(?:[a-z]+-)?(?:title|caption)")
-_BYLINE = re.compile(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
-_CREDIT = re.compile(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
+_LABELLED = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
+_SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
+_BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
+_CREDIT = lazy(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
 
 
 @frozen

@@ -9,6 +9,7 @@ import struct
 from collections.abc import Callable
 
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.media import by_media_type
 from pickcrate.media.heif import shown_size
 
@@ -260,10 +261,10 @@ def _jxl(octets: bytes) -> Header:
     return Header("jxl", width, height)
 
 
-_SVG_PROLOGUE = re.compile(r"(?:\s+|<\?.*?\?>|<!--.*?-->|<!DOCTYPE[^\[>]*(?:\[.*?\]\s*)?>)*", re.DOTALL | re.IGNORECASE)
-_SVG_ROOT = re.compile(r"<(?:[A-Za-z_][\w.-]*:)?svg(?=[\s>/])((?:[^>\"']|\"[^\"]*\"|'[^']*')*)")
-_SVG_ATTRIBUTE = re.compile(r"(?<![\w:-])(width|height|viewBox)\s*=\s*(?:\"([^\"]*)\"|'([^']*)')")
-_SVG_LENGTH = re.compile(
+_SVG_PROLOGUE = lazy(r"(?:\s+|<\?.*?\?>|<!--.*?-->|<!DOCTYPE[^\[>]*(?:\[.*?\]\s*)?>)*", re.DOTALL | re.IGNORECASE)
+_SVG_ROOT = lazy(r"<(?:[A-Za-z_][\w.-]*:)?svg(?=[\s>/])((?:[^>\"']|\"[^\"]*\"|'[^']*')*)")
+_SVG_ATTRIBUTE = lazy(r"(?<![\w:-])(width|height|viewBox)\s*=\s*(?:\"([^\"]*)\"|'([^']*)')")
+_SVG_LENGTH = lazy(
     r"\s*+((?:[0-9]++(?:\.[0-9]++)?+|\.[0-9]++)(?:[eE][+-]?[0-9]++)?+)\s*+(px|in|cm|mm|q|pt|pc)?\s*+\Z", re.IGNORECASE
 )
 _LONGEST_LENGTH = 100

@@ -5,9 +5,9 @@ the attributes of one element; its memory with elements and attributes, some 200
 stay below all bounds by a factor of ten and more.
 """
 
-import re
 from collections import Counter
 
+from pickcrate.lazyre import lazy
 from pickcrate.values import Flaw
 
 DEEPEST = 5_000
@@ -26,12 +26,12 @@ _SHORT = 20_000
 _TAGS_THAT_COST_LITTLE = 4 * DEEPEST
 """Even if every one of them is left open, the parser takes about a second."""
 
-_TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
-_MARK = re.compile(r"</?[a-zA-Z][^\s/>]*")
+_TAG = lazy(r"<(/?)([a-zA-Z][^\s/>]*)")
+_MARK = lazy(r"</?[a-zA-Z][^\s/>]*")
 # HTML standard, 13.2.5.32 to 13.2.5.40: the states of a tag's attributes. A quoted value may hold < and >.
 _ATTRIBUTE = r"[\s/]*+[^\s/>][^\s/>=]*+(?:\s*+=\s*+(?:\"[^\"]*+\"?|'[^']*+'?|[^\s>]*+))?+"
-_START_TAG = re.compile(rf"<[a-zA-Z][^\s/>]*+(?:{_ATTRIBUTE}){{0,{MOST_ATTRIBUTES}}}+({_ATTRIBUTE})?+")
-_EACH_ATTRIBUTE = re.compile(_ATTRIBUTE)
+_START_TAG = lazy(rf"<[a-zA-Z][^\s/>]*+(?:{_ATTRIBUTE}){{0,{MOST_ATTRIBUTES}}}+({_ATTRIBUTE})?+")
+_EACH_ATTRIBUTE = lazy(_ATTRIBUTE)
 # Void elements never stay open; the others end where the next of their kind, or their parent's end, begins.
 _NEVER_DEEP = frozenset(
     "a area base br button col embed frame hr img image input link meta nobr param source track wbr p li dt dd option "

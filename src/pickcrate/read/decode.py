@@ -6,14 +6,15 @@ from collections.abc import Callable, Mapping
 import webencodings
 
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 
 PRESCAN_BYTES = 1024
 _SPACE = b"\t\n\x0c\r "
-_TAG = re.compile(rb"</?[A-Za-z]")
-_META = re.compile(rb"<meta[\t\n\x0c\r /]", re.IGNORECASE)
-_CHARSET = re.compile(rb"charset[\t\n\x0c\r ]*=[\t\n\x0c\r ]*", re.IGNORECASE)
-_XML_ENCODING = re.compile(rb"""encoding[\x00-\x20]*=[\x00-\x20]*(["'])([^"']*)\1""")
-_NOT_ASCII = re.compile(r"[^\x00-\x7f]+")
+_TAG = lazy(rb"</?[A-Za-z]")
+_META = lazy(rb"<meta[\t\n\x0c\r /]", re.IGNORECASE)
+_CHARSET = lazy(rb"charset[\t\n\x0c\r ]*=[\t\n\x0c\r ]*", re.IGNORECASE)
+_XML_ENCODING = lazy(rb"""encoding[\x00-\x20]*=[\x00-\x20]*(["'])([^"']*)\1""")
+_NOT_ASCII = lazy(r"[^\x00-\x7f]+")
 _BOMS = ((b"\xef\xbb\xbf", "utf-8"), (b"\xfe\xff", "utf-16be"), (b"\xff\xfe", "utf-16le"))
 
 

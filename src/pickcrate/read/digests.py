@@ -1,9 +1,10 @@
 """Digests that a server announces of a file, and whether the file meets them."""
 
 import hashlib
-import re
 from base64 import b64decode
 from collections.abc import Callable, Iterator, Mapping
+
+from pickcrate.lazyre import lazy
 
 _LONGEST = 4_096
 """Characters of a field that are looked at: no server announces more digests than that."""
@@ -12,7 +13,7 @@ _ALGORITHMS = {"sha-256": "sha256", "sha-512": "sha512", "md5": "md5"}
 _BY_ALGORITHM = ("repr-digest", "content-digest", "digest")
 _FIELDS = frozenset((*_BY_ALGORITHM, "content-md5"))
 # Structured field dictionaries (RFC 9530, 2 and 3): sha-256=:base64:; without the colons as RFC 3230 had it.
-_MEMBER = re.compile(r"(?<![A-Za-z0-9-])([A-Za-z0-9-]++)\s*+=\s*+:?([A-Za-z0-9+/]++={0,2}):?")
+_MEMBER = lazy(r"(?<![A-Za-z0-9-])([A-Za-z0-9-]++)\s*+=\s*+:?([A-Za-z0-9+/]++={0,2}):?")
 
 
 def announces_any(fields: Mapping[str, str]) -> bool:

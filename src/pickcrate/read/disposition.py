@@ -8,11 +8,13 @@ quoted.
 import re
 from urllib.parse import unquote_to_bytes
 
-_PARAMETER = re.compile(r"""\s*([^\s=;"]+)\s*=\s*("(?:[^"\\]|\\.)*"?|[^;]*)""", re.DOTALL)
-_EXTENDED = re.compile(r"(utf-8|iso-8859-1)'[^']*'([!#$&+\-.^_`|~0-9A-Za-z%]+)", re.IGNORECASE)
-_ENCODED_WORD = re.compile(r"=\?[^?\s]+\?[bq]\?[^?]*\?=", re.IGNORECASE)
-_ESCAPE = re.compile(r"%[0-9A-Fa-f]{2}")
-_BROKEN_ESCAPE = re.compile(r"%(?![0-9A-Fa-f]{2})")
+from pickcrate.lazyre import lazy
+
+_PARAMETER = lazy(r"""\s*([^\s=;"]+)\s*=\s*("(?:[^"\\]|\\.)*"?|[^;]*)""", re.DOTALL)
+_EXTENDED = lazy(r"(utf-8|iso-8859-1)'[^']*'([!#$&+\-.^_`|~0-9A-Za-z%]+)", re.IGNORECASE)
+_ENCODED_WORD = lazy(r"=\?[^?\s]+\?[bq]\?[^?]*\?=", re.IGNORECASE)
+_ESCAPE = lazy(r"%[0-9A-Fa-f]{2}")
+_BROKEN_ESCAPE = lazy(r"%(?![0-9A-Fa-f]{2})")
 
 
 def served_name(field: str) -> str:

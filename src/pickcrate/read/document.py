@@ -7,6 +7,7 @@ from dataclasses import replace
 from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.lazyre import lazy
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import declared, decode, read_as
@@ -15,7 +16,7 @@ from pickcrate.values import PUBLIC, Flaw, Page, Trust
 from pickcrate.version import ROBOTS_TOKEN
 
 _NO_FIELDS: Mapping[str, str] = {}
-_MARK_OF_THE_WEB = re.compile(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
+_MARK_OF_THE_WEB = lazy(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
 _SAYS_WHERE_FROM = (("link[rel~=canonical i][href]", "href"), ("meta[property='og:url' i][content]", "content"))
 
 

@@ -13,6 +13,7 @@ from html.entities import name2codepoint
 from lxml import etree
 
 from pickcrate.addresses import absolute, image_type
+from pickcrate.lazyre import lazy
 from pickcrate.media import by_media_type
 from pickcrate.numerals import whole
 from pickcrate.read.reading import Document, Reading
@@ -26,14 +27,14 @@ _LINKED_BY_ATTRIBUTE = {
     "image": ("href", "url"),
 }
 _ADDRESS_AS_TEXT = frozenset(("logo", "icon"))
-_ENCODING = re.compile(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
+_ENCODING = lazy(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
 _HTML = frozenset(("encoded", "description", "summary", "content"))
 _ENTRIES = frozenset(("item", "entry", "url", "sitemap"))
 _MOST_ELEMENTS = 3_000_000
 _BASE = "{http://www.w3.org/XML/1998/namespace}base"
 _XHTML = "{http://www.w3.org/1999/xhtml}"
 # An ampersand that begins no reference that XML knows; what stands in a CDATA section is none.
-_AMPERSAND = re.compile(
+_AMPERSAND = lazy(
     rb"<!\[CDATA\[.*?(?:\]\]>|\Z)|&(?!(?:amp|lt|gt|quot|apos|#\d+|#x[0-9A-Fa-f]+);)(?:(\w{2,8});)?", re.DOTALL
 )
 

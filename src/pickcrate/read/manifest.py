@@ -5,8 +5,9 @@ import re
 from collections.abc import Iterator
 
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 
-_SIZES = re.compile(r"(?<!\d)(\d{1,6})x(\d{1,6})(?!\d)", re.IGNORECASE)
+_SIZES = lazy(r"(?<!\d)(\d{1,6})x(\d{1,6})(?!\d)", re.IGNORECASE)
 _LISTS = ("icons", "screenshots")
 
 

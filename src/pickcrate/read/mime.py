@@ -1,6 +1,5 @@
 """Pages saved as one MIME message: MHTML (RFC 2557) and mail (RFC 5322, 2045), with ``cid:`` pictures (RFC 2392)."""
 
-import re
 from collections.abc import Iterator
 from email import message_from_bytes
 from email.message import Message
@@ -9,6 +8,7 @@ from urllib.parse import quote
 
 from pickcrate.addresses import absolute
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
@@ -17,7 +17,7 @@ _BLANK_BASE = "cid:"
 _PAGES = frozenset(("text/html", "application/xhtml+xml"))
 _MOST_MESSAGES = 10_000
 # RFC 4155: a line goes before each message of a mailbox, and a blank one before that.
-_BETWEEN = re.compile(rb"(?:\A|\r?\n\r?\n)From [^\r\n]*\r?\n")
+_BETWEEN = lazy(rb"(?:\A|\r?\n\r?\n)From [^\r\n]*\r?\n")
 
 
 def read_mime(octets: bytes, address: str) -> Reading:

@@ -4,26 +4,27 @@ import re
 import zlib
 from enum import StrEnum
 
+from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.table import is_own_json, is_own_list, looks_like_csv, looks_like_json_lines
 
 _BOM = b"\xef\xbb\xbf"
-_LEADING = re.compile(
+_LEADING = lazy(
     rb"(?:\s+|<!--.*?-->|<\?.*?\?>|<!DOCTYPE(?!\s+html)[^>\[]*(?:\[.*?\]\s*)?>)+", re.DOTALL | re.IGNORECASE
 )
-_MARKUP = re.compile(rb"<(?:!doctype\s+html|[a-z][a-z0-9:-]*(?=[\s/>]))", re.IGNORECASE)
-_HYPERTEXT = re.compile(rb"\s*<(?:!doctype\s+html|html[\s>])", re.IGNORECASE)
-_FEED_ROOT = re.compile(rb"<(?:[a-z0-9]+:)?(?:rss|feed|rdf|urlset|sitemapindex)[\s>]", re.IGNORECASE)
-_ADDRESS_LINE = re.compile(
+_MARKUP = lazy(rb"<(?:!doctype\s+html|[a-z][a-z0-9:-]*(?=[\s/>]))", re.IGNORECASE)
+_HYPERTEXT = lazy(rb"\s*<(?:!doctype\s+html|html[\s>])", re.IGNORECASE)
+_FEED_ROOT = lazy(rb"<(?:[a-z0-9]+:)?(?:rss|feed|rdf|urlset|sitemapindex)[\s>]", re.IGNORECASE)
+_ADDRESS_LINE = lazy(
     rb"\s*(?:#[^\n]*\n\s*)*(?:https?://[^\s<>\"]+|file:///[^\s<>\"]+|data:image/[^\s<>\"]+)[ \t]*(?:\r?\n|\Z)",
     re.IGNORECASE,
 )
-_HEADER_LINE = re.compile(rb"[!-9;-~]+:[ \t\r]")
-_MIME = re.compile(
+_HEADER_LINE = lazy(rb"[!-9;-~]+:[ \t\r]")
+_MIME = lazy(
     rb"^(?:mime-version|content-type|snapshot-content-location|received|subject|from):", re.IGNORECASE | re.MULTILINE
 )
-_LOG = re.compile(rb"\{\s*\"log\"\s*:\s*\{")
-_JSON_FEED = re.compile(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\\?/version")
+_LOG = lazy(rb"\{\s*\"log\"\s*:\s*\{")
+_JSON_FEED = lazy(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\\?/version")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
     (b"\x1f\x8b", "gzip data"),

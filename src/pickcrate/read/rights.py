@@ -13,13 +13,14 @@ from typing import Any
 from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses import absolute
+from pickcrate.lazyre import lazy
 from pickcrate.values import Rights, fold
 
 _ABOUT_IMAGES = frozenset(("noimageindex", "noimageai", "noai"))
 _ABOUT_THIS_FILE = _ABOUT_IMAGES | {"noindex", "none"}
 _OF_RIGHTS = frozenset(("x-robots-tag", "tdm-reservation", "tdm-policy"))
 _NOTHING = Rights()
-_SCOPE = re.compile(r"\s*([A-Za-z0-9_-]+)\s*:\s*(.*)", re.DOTALL)
+_SCOPE = lazy(r"\s*([A-Za-z0-9_-]+)\s*:\s*(.*)", re.DOTALL)
 _WITH_VALUES = frozenset(("unavailable_after", "max-snippet", "max-image-preview", "max-video-preview"))
 
 

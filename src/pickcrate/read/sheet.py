@@ -1,10 +1,9 @@
 """A style sheet's bytes to text, by CSS Syntax 3, 3.2 (the input byte stream)."""
 
-import re
-
+from pickcrate.lazyre import lazy
 from pickcrate.read.decode import decode, named
 
-_CHARSET_RULE = re.compile(rb'@charset "([\x00-\x21\x23-\x7f]{1,1000})";')
+_CHARSET_RULE = lazy(rb'@charset "([\x00-\x21\x23-\x7f]{1,1000})";')
 
 
 def decode_sheet(octets: bytes, transport: str, environment: str) -> str:

@@ -6,13 +6,13 @@ Which column holds the addresses is guessed where that is obvious, and said; ``-
 import csv
 import itertools
 import json
-import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.lazyre import lazy
 from pickcrate.media import BY_NAME
 from pickcrate.numerals import whole
 from pickcrate.values import (
@@ -61,7 +61,7 @@ _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
 _SAMPLE_ROWS = 20
 
-_OWN_JSON = re.compile(r'\{"pick": (?:true|false), "number": \d+, "source": ')
+_OWN_JSON = lazy(r'\{"pick": (?:true|false), "number": \d+, "source": ')
 
 Row = Mapping[str, object]
 

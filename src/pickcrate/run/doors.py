@@ -7,25 +7,23 @@ from hashlib import sha256
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import platformdirs
-
-from pickcrate.crate.inspection import Discrepancy
 from pickcrate.errors import UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.transfer import CurlFetcher
-from pickcrate.run import auditing, looking, names, packing, previewing
+from pickcrate.run import looking, names
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import LookEvent, PackEvent, Planned, Progress
 from pickcrate.run.order import Destination, Order
 from pickcrate.run.sources import failed_source, typed_request
-from pickcrate.sheet.tile import Tile
 
 if TYPE_CHECKING:
     from pickcrate.browser.door import BrowserFetcher
     from pickcrate.browser.visit import Visited
+    from pickcrate.crate.inspection import Discrepancy
+    from pickcrate.sheet.tile import Tile
 
 GoOn = Callable[[], None] | None
 """Waits for the user, who does something in the window of a browser first."""
@@ -41,18 +39,24 @@ def look(order: Order, *, with_names: bool = True, go_on: GoOn = None) -> Genera
 
 def pack(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[PackEvent, None, None]:
     """Run ``pack`` with doors of its own."""
+    from pickcrate.run import packing
+
     with _found_beside(order, go_on) as (found, pictures):
         yield from packing.pack(order, found, pictures, into)
 
 
-def sheet(order: Order, *, go_on: GoOn = None) -> Generator[LookEvent | Progress | Tile, None, None]:
+def sheet(order: Order, *, go_on: GoOn = None) -> "Generator[LookEvent | Progress | Tile, None, None]":
     """Run ``look``, and yield a tile for each picture, with what the page shows of it."""
+    from pickcrate.run import previewing
+
     with _found_beside(order, go_on) as (found, pictures):
         yield from previewing.preview(names.named(found, order.naming, pictures.version), pictures)
 
 
 def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[LookEvent | Planned, None, None]:
     """Run ``pack`` up to the names that it would give."""
+    from pickcrate.run import packing
+
     brought = Brought()
     with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
@@ -69,8 +73,10 @@ def save(order: Order, write: "Callable[[Visited], None]", *, go_on: GoOn = None
     return visited
 
 
-def repair(root: Path, findings: list[Discrepancy], order: Order) -> Iterator[PackEvent]:
+def repair(root: Path, findings: "list[Discrepancy]", order: Order) -> Iterator[PackEvent]:
     """Fetch again what an audit found missing, altered or broken."""
+    from pickcrate.run import auditing, packing
+
     with (
         _shared(order) as shared,
         closing(CurlFetcher(order.manners, Brought(), shared)) as pictures,
@@ -100,7 +106,7 @@ def _pages(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> Fetch
 def _browser(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> "BrowserFetcher":
     """Return the door with a browser behind it. Raises UsageError without the extra that drives one."""
     try:
-        from pickcrate.browser.door import BrowserFetcher  # noqa: PLC0415 (only with a browser)
+        from pickcrate.browser.door import BrowserFetcher
     except ModuleNotFoundError as error:
         if not (error.name or "").startswith("playwright"):
             raise
@@ -112,6 +118,8 @@ def _browser(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> "Br
 
 @contextmanager
 def _shared(order: Order) -> Iterator[Shared]:
+    import platformdirs
+
     manners = order.manners
     path = platformdirs.user_cache_path("pickcrate", appauthor=False) / "answers.sqlite"
     with closing(Cache(path, fresh=manners.fresh, credentials=credentials_of(order))) as cache:

@@ -6,10 +6,11 @@ from contextlib import contextmanager
 from typing import Any
 
 from pickcrate.errors import PickCrateError
+from pickcrate.lazyre import lazy
 from pickcrate.run.order import Destination, Order, make_order
 from pickcrate.run.settings import Command, of_command, table
 
-_OPTION = re.compile(r"--([a-z][a-z-]*)")
+_OPTION = lazy(r"--([a-z][a-z-]*)")
 
 
 def ordered(command: Command, sources: tuple[str, ...], settings: Mapping[str, Any]) -> tuple[Order, Destination]:

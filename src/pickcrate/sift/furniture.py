@@ -13,6 +13,7 @@ from dataclasses import replace
 from pickcrate.addresses import last_segment, path_of, site, split_extension
 from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM
+from pickcrate.lazyre import lazy
 from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
 from pickcrate.values import Image, Role
 
@@ -23,7 +24,7 @@ _TRACKER, _ICON, _SMALL, _AVATAR, _BADGE, _LARGE = 3, 32, 72, 128, 200, 400
 _RULE = 8
 """How many times as long as high a line across a page is."""
 
-_WORDS = re.compile(
+_WORDS = lazy(
     r"(?:^|[\W_\d])(?:logos?|logotype|icons?|ico|icn|glyph|badges?|buttons?|btn|bullets?|arrows?|chevron|caret|avatars?|"
     r"gravatar|userpic|flags?|rating|emoji|emoticons?|smil(?:ey|ies|eys)|social|share|rss|feed|search|menu|hamburger|"
     r"close|prev|previous|next|checkmark|tick|print|mail|email|phone|cart|basket|login|user|home|homepage|edit|external|"
@@ -32,16 +33,16 @@ _WORDS = re.compile(
     r"transparent|clear|captcha|hitcounter|ajax-loader|loader|loading|spinner|placeholder|wordmark|brand|masthead|"
     r"ornament|deco|title|hr|rule|bar|dot|ball|build|licen[cs]e|coverage)(?:[\W_\d]|$)"
 )
-_FACE = re.compile(
+_FACE = lazy(
     r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|byline|profile|user|face|commenter|poster|rank|medal|level)"
     r"(?:[\W_\d]|$)"
 )
-_WRITTEN = re.compile(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
+_WRITTEN = lazy(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
 _ICON_RELATIONS = frozenset(
     ("icon", "apple-touch-icon", "apple-touch-icon-precomposed", "apple-touch-startup-image", "mask-icon", "fluid-icon")
 )
-_HOME = re.compile(r"(?:index\d?\.\w{2,5}|home(?:\.\w{2,5})?|default\.\w{2,5})?", re.IGNORECASE)
-_STEERS = re.compile(
+_HOME = lazy(r"(?:index\d?\.\w{2,5}|home(?:\.\w{2,5})?|default\.\w{2,5})?", re.IGNORECASE)
+_STEERS = lazy(
     r"(?:back|next|previous|prev|up|top|home|contents|table of contents|index|return|go to|go back|continue|forward|"
     r"first page|last page|zurück|weiter|nach oben|inhalt|précédent|suivant|retour|sommaire|anterior|siguiente|volver|"
     r"inicio|indietro|avanti|назад|вперёд|далее|戻る|次へ|前へ|目次)(?:\W|$|\s+to\b)",

@@ -5,12 +5,13 @@ from collections.abc import Callable
 
 from pickcrate.errors import UsageError
 from pickcrate.frozen import frozen
+from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
-_NUMBER = re.compile(r"[0-9]+(?:\.[0-9]+)?")
-_SCALED = re.compile(r"([0-9]+(?:\.[0-9]+)?)\s*(?:([kmg])(i?))?(px|p|b)?", re.IGNORECASE)
+_NUMBER = lazy(r"[0-9]+(?:\.[0-9]+)?")
+_SCALED = lazy(r"([0-9]+(?:\.[0-9]+)?)\s*(?:([kmg])(i?))?(px|p|b)?", re.IGNORECASE)
 _POWERS = {"": 0, "k": 1, "m": 2, "g": 3}
-_RATIO = re.compile(r"([0-9]+(?:\.[0-9]+)?)\s*[:/]\s*([0-9]+(?:\.[0-9]+)?)")
+_RATIO = lazy(r"([0-9]+(?:\.[0-9]+)?)\s*[:/]\s*([0-9]+(?:\.[0-9]+)?)")
 _SINGLE_RATIO = 0.01
 """A single ratio is met within one per cent: 4:3 in whole pixels seldom is exact."""
 

@@ -8,13 +8,14 @@ from dataclasses import dataclass
 from pickcrate.addresses import is_web, site
 from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.lazyre import lazy
 from pickcrate.values import Image, Role
 
 OFTEN, _BOTH = 3, 2
 BUTTON = 50
 """Pixels of a button's height, at most."""
 
-_PAYING = re.compile(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
+_PAYING = lazy(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
 
 
 @frozen

@@ -1,7 +1,10 @@
-# Words by what they say on a page, in the languages of the pages that people collect from: those that name nothing, those
-# that stand over names, and those that lead on. One phrase between two bars.
+"""Words by what they say on a page, in the languages of the pages that people collect from.
 
-buttons = """
+Those that name nothing, those that stand over names, and those that lead on. One phrase between two bars, or to a line.
+"""
+
+PHRASES = {
+    "buttons": """
 buy | buy now | add | add to cart | add to basket | add to bag | add to wishlist | wishlist | order | order now | order this
 details | view details | view detail | see details | view | view all | see all | show all | all | more | more info
 more information | more details | read more | learn more | see more | find out more | show more | load more | continue reading
@@ -24,89 +27,76 @@ kup teraz | do koszyka | dodaj do koszyka | czytaj więcej | więcej | zobacz | 
 カートに入れる | 購入 | 詳細 | 詳細を見る | もっと見る | 続きを読む
 购买 | 加入购物车 | 立即购买 | 详情 | 查看详情 | 更多 | 阅读更多
 구매 | 장바구니 | 더 보기
-"""
-
-badges = """
+""",
+    "badges": """
 new | new! | sale | sale! | offer | special offer | hot | bestseller | best seller | featured | popular | trending | recommended
 limited | limited edition | exclusive | sold out | sold | out of stock | in stock | available | unavailable | coming soon
 pre-order | free | free shipping | promo | promotion | sponsored | ad | advertisement | verified | online | offline
 neu | angebot | ausverkauft | auf lager | sonderangebot | anzeige
 nouveau | soldes | épuisé | en stock | nuevo | oferta | agotado | rebajas | nuovo | offerta | esaurito | novo | nowość | wyprzedaż
 uitverkocht | aanbieding | rea | slutsåld | новинка | 新品 | 特価 | セール
-"""
-
-pictures = """
+""",
+    "pictures": """
 photo | photos | photograph | picture | pic | image | images | img | thumbnail | thumb | preview image | product image
 product photo | placeholder | untitled | no title | no name | no image | no photo | none | null | undefined | n/a | unknown | logo
 icon | avatar | profile picture | profile photo | cover | cover image | front | back | slide | banner | card image
 card image cap | image caption | alt | alt text | description | featured image
 foto | bild | bilder | abbildung | immagine | imagen | imagem | afbeelding | billede | kuva | zdjęcie | obrázek
 фото | изображение | 写真 | 画像 | 图片 | 照片 | 사진
-"""
-
-labels = """
+""",
+    "labels": """
 price | name | title | by | from | of | and | tags | category | categories | rating | quantity | qty | size | colour | color
 preis | prix | precio | prezzo
-"""
-
-# What a header or a label says that stands over names.
-names = """
+""",
+    # What a header or a label says that stands over names.
+    "names": """
 name | title | item | product | kite | maker | model | artist | person | species | work | object
 titel | bezeichnung | nom | titre | nombre | título | nome | titolo | naam | namn | navn | nazwa | název
 название | имя | 名称 | 名前 | 品名 | 標題 | 标题
-"""
-
-currencies = """
+""",
+    "currencies": """
 usd | eur | gbp | chf | jpy | cny | rmb | sek | nok | dkk | pln | czk | huf | cad | aud | nzd | inr | brl | rub | krw | kr | zł | kč
 ft | fr | lei | crown | crowns | dollar | dollars | euro | euros | pound | pounds | 元 | 円 | 원 | руб | грн
-"""
-
-before_prices = """
+""",
+    "before_prices": """
 from | ab | nur | only | now | was | jetzt | dès | à partir de | desde | da | od | от | vanaf | från | fra | price | preis | prix
 precio | prezzo | preço | prijs | pris | cena | цена | 価格 | rrp | uvp | each | total
-"""
-
-counted = """
+""",
+    "counted": """
 photo | photos | picture | pictures | image | images | item | items | review | reviews | rating | ratings | comment | comments
 like | likes | view | views | vote | votes | star | stars | minute | minutes | min | mins | min read | hour | hours | hr | hrs | day
 days | week | weeks | month | months | year | years | reply | replies | answer | answers | share | shares | product | products
 result | results | post | posts | left | sold | in stock
 fotos | bilder | artikel | bewertungen | kommentare | minuten | avis | commentaires | vues | reseñas | opiniones | recensioni
 commenti | отзывов | отзыва | отзыв | 件 | 枚 | 点 | 条 | 张
-"""
-
-# Beginnings of the names of months.
-months = """
+""",
+    # Beginnings of the names of months.
+    "months": """
 jan | feb | mar | apr | may | jun | jul | aug | sep | oct | nov | dec | märz | mai | okt | dez | févr | fév | avr | juin | juil | août
 déc | ene | abr | ago | dic | gen | mag | giu | lug | set | ott | fev | out | янв | фев | мар | апр | мая | май | июн | июл | авг | сен
 окт | ноя | дек | maj | kwi | cze | lip | sie | wrz | paź | lis | gru | sty | lut
-"""
-
-days = """
+""",
+    "days": """
 mon | monday | tue | tues | tuesday | wed | wednesday | thu | thurs | thursday | fri | friday | sat | saturday | sun | sunday
 montag | dienstag | mittwoch | donnerstag | freitag | samstag | sonntag | lundi | mardi | mercredi | jeudi | vendredi | samedi
 dimanche | lunes | martes | miércoles | jueves | viernes | sábado | domingo
-"""
-
-before_dates = """
+""",
+    "before_dates": """
 posted | published | updated | on | added | from | since | date | am | le | el | veröffentlicht | publié | publicado
-"""
-
-# Classes that say what an element's words are; the last word of the class counts.
-side_classes = """
+""",
+    # Classes that say what an element's words are; the last word of the class counts.
+    "side_classes": """
 author | user | username | byline | by | handle | meta | date | time | timestamp | price | cost | badge | ribbon | flag | tag | tags
 category | eyebrow | kicker | rating | stars | review | reviews | count | counter | like | likes | view | views | credit | copyright
 sku | stock | availability | discount | sale | button | btn | cta | action | actions | role | position | job
-"""
-
-# What leads to the next page of a list; never to the next article.
-next = """
+""",
+    # What leads to the next page of a list; never to the next article.
+    "next": """
 next | weiter | nächste | vorwärts | suivant | suivante | siguiente | siguientes | próxima | próximo | seguinte
 successiva | successivo | avanti | volgende | nästa | neste | næste | seuraava | następna | następny | další
 následující | tovább | következő | далее | следующая | вперёд | 次 | 次へ | 다음
-"""
-
-next_pages = """
+""",
+    "next_pages": """
 next page | older | older posts | older entries | older items | older articles | earlier posts | previous posts
 previous entries | more posts | more results | more items | more products | load more | show more | see more results
 next results | nächste seite | ältere | ältere beiträge | ältere einträge | mehr laden | mehr anzeigen | page suivante
@@ -117,4 +107,5 @@ nästa sida | äldre inlägg | następna strona | starsze wpisy | następne | с
 показать ещё | загрузить ещё | ещё | 次のページ | 次ページ | もっと見る | 以前の記事 | 下一页 | 下一頁 | 下页 | 加载更多 | 다음 페이지 | 더 보기 | older notes
 older news | previous page of results | next entries | next posts | next items | next products | view more posts
 more stories | more entries
-"""
+""",
+}
