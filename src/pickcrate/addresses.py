@@ -60,6 +60,8 @@ def site(address: str) -> str:
 
 def brief(address: str) -> str:
     """Return an address for ledgers and messages: no user name or password, a long ``data:`` one as its identity."""
+    if "@" not in address and not address.startswith("data:"):  # as most
+        return address
     return identity(without_userinfo(address))
 
 
@@ -118,7 +120,10 @@ def path_of(address: str) -> str:
 
 def last_segment(address: str) -> str:
     """Return the last segment of the path, decoded; bytes that are not UTF-8 are read as windows-1252."""
-    octets = unquote_to_bytes(path_of(address).rpartition("/")[2])
+    segment = path_of(address).rpartition("/")[2]
+    if "%" not in segment and segment.isascii():  # as most
+        return segment
+    octets = unquote_to_bytes(segment)
     try:
         return octets.decode("utf-8")
     except UnicodeDecodeError:

@@ -146,6 +146,8 @@ class Naming:
         return (*self.patterns, *((_GIVEN,) if image.name.strip() else ()), *_DEFAULTS)
 
     def _shelved(self, name: str, image: Image) -> str:
+        if not self.shelf:
+            return name
         filled = (self._fill(pattern, image, 1) for pattern in self.shelf)
         return "/".join((*(_join(pieces) for pieces in filled if pieces), name))
 
@@ -263,6 +265,8 @@ def legal(text: str) -> str:
 
 def _join(pieces: list[tuple[str, bool]]) -> str:
     """Return one legal name from texts (False) and late fields (True); braces in texts are doubled."""
+    if len(pieces) == 1 and not pieces[0][1] and _is_plain(pieces[0][0]):
+        return pieces[0][0]
     texts = [text if late else _clean(text) for text, late in pieces]
     excess = sum(len(text.encode("utf-8")) for text in texts) - LONGEST_NAME
     if excess > 0:
@@ -274,6 +278,13 @@ def _join(pieces: list[tuple[str, bool]]) -> str:
         for text, (_, late) in zip(texts, pieces, strict=True)
     ).strip(" .")  # Windows drops dots and spaces at the end; a dot at the start hides a file elsewhere
     return f"_{joined}" if _DEVICES.match(joined) or key(joined) in OWN_NAMES else joined or "picture"
+
+
+def _is_plain(text: str) -> bool:
+    """Tell whether a text is a legal name as it is, as most are."""
+    if _PLAIN.fullmatch(text) is None or not 0 < len(text) <= LONGEST_NAME or "." in (text[0], text[-1]):
+        return False
+    return _DEVICES.match(text) is None and text.lower() not in OWN_NAMES
 
 
 def _clean(text: str) -> str:

@@ -4,7 +4,7 @@ import csv
 import io
 import json
 from collections.abc import Iterable, Iterator, Mapping
-from typing import Any
+from typing import Any, TextIO
 
 from pickcrate.addresses import image_type, without_userinfo
 from pickcrate.item import NO_ITEM
@@ -102,8 +102,18 @@ def csv_lines(rows: Iterable[Iterable[object]]) -> Iterator[str]:
         buffer.truncate()
 
 
+_STARTS = frozenset(start for start in GUARDED)
+
+
+def write_csv(stream: TextIO, rows: Iterable[Iterable[object]]) -> None:
+    """Write a line a row, as ``csv_lines`` has them."""
+    csv.writer(stream).writerows(map(_cell, cells) for cells in rows)
+
+
 def _cell(value: object) -> str:
     if isinstance(value, str):
+        if not value or (value[0] not in _STARTS and "@" not in value):  # as most
+            return value
         value = without_userinfo(value)
         is_taken_for_ours = value.startswith("'") and value[1:].startswith(GUARDED)
         return f"'{value}" if is_taken_for_ours or value.startswith(FORMULA_STARTS) else value

@@ -1,9 +1,8 @@
 """The nouns of the flow, complete once built: page, reference, image, candidate, measure, pick, outcome."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import field, fields
+from dataclasses import field
 from enum import Enum, StrEnum
-from operator import attrgetter
 from typing import TYPE_CHECKING, Generic, TypeVar
 
 from pickcrate.addresses import absolute
@@ -215,17 +214,8 @@ class Reference:
         """Whether the page itself has it, and not what it says to programs: metadata, a data block, a script."""
         return self.found_in not in _SAID_TO_PROGRAMS
 
-    def standing(self, item: Item, words: Words, *, is_framed: bool) -> "Reference":
-        """Return the same with what the page around it says."""
-        # Not by dataclasses.replace, which takes longer than all else about a reference.
-        known = dict(zip(_REFERENCE_FIELDS, _reference_values(self), strict=True))
-        known |= {"item": item, "words": words, "is_framed": is_framed}
-        return Reference(*known.values())
-
 
 _SAID_TO_PROGRAMS = frozenset(("meta", "data", "script"))
-_REFERENCE_FIELDS = tuple(known.name for known in fields(Reference))
-_reference_values = attrgetter(*_REFERENCE_FIELDS)
 
 
 class Basis(Enum):
@@ -272,6 +262,8 @@ class Evidence:
         return Evidence(self.basis, self.detail, is_sure=self.is_sure)
 
     def __str__(self) -> str:
+        if self is AS_SHOWN:
+            return Basis.SHOWN.value
         said = self.basis.value.format(detail=self.detail, descriptor=self.descriptor).strip()
         said = f"on the page behind it, {self.behind}: {said}" if self.behind else said
         return f"{said}, believed: it proved right for others of this site" if self.is_believed else said
@@ -381,6 +373,8 @@ class Image:
         """The item that its picture belongs to: that of what is shown, else of another place that has one."""
         if self.shown.item is not NO_ITEM:
             return self.shown.item
+        if len(self.references) == 1:
+            return NO_ITEM
         items = (reference.item for reference in self.references if not reference.is_outside)
         return next((item for item in items if item is not NO_ITEM), NO_ITEM)
 
@@ -392,7 +386,7 @@ class Image:
     @property
     def is_picked(self) -> bool:
         """Whether no criterion dropped it."""
-        return all(verdict.ruling is not Ruling.DROP for verdict in self.verdicts)
+        return not self.verdicts or all(verdict.ruling is not Ruling.DROP for verdict in self.verdicts)
 
     @property
     def is_undecided(self) -> bool:

@@ -8,7 +8,7 @@ import sys
 import warnings
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -17,6 +17,7 @@ import click
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
 from pickcrate.cli.options import Given, Operand, Program
 from pickcrate.errors import NothingPickedError, PickCrateError, UsageError
+from pickcrate.frozen import replace
 from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
 from pickcrate.version import __version__
 

@@ -38,6 +38,7 @@ from pickcrate.run.events import (
     PackEvent,
     PageRead,
     Planned,
+    Progress,
     RowRefused,
     Settled,
     SourceFailed,
@@ -227,6 +228,8 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -
                     case Settled(outcome):
                         if data:
                             data(outcome_row(outcome))
+                    case Found() | Progress():  # which are many
+                        pass
                     case Archived(path):
                         archive = path
                     case PageRead():

@@ -20,7 +20,8 @@ def shown(text: str) -> str:
 
     The one function between foreign text and a terminal or a log.
     """
-    return without_userinfo(text).translate(_SHOWN)
+    text = without_userinfo(text)
+    return text if text.isprintable() else text.translate(_SHOWN)
 
 
 _HARMLESS = {code: picture for code, picture in _SHOWN.items() if code != 0x0A}
@@ -28,7 +29,7 @@ _HARMLESS = {code: picture for code, picture in _SHOWN.items() if code != 0x0A}
 
 def harmless(text: str) -> str:
     """Return ``text``, lines and all, without what moves a cursor or turns the writing direction."""
-    return text.translate(_HARMLESS)
+    return text if text.isprintable() else text.translate(_HARMLESS)
 
 
 # Our own signs where an encoding lacks them; what a page says becomes question marks there.
@@ -39,6 +40,8 @@ _SIGNS = str.maketrans({
 
 def writable(text: str, encoding: str | None) -> str:
     """Return ``text`` as far as it can be written in ``encoding``: a terminal or a file may have few letters."""
+    if text.isascii():  # as every encoding of a terminal has it
+        return text
     try:
         text.encode(encoding or "utf-8")
     except UnicodeEncodeError:

@@ -8,7 +8,7 @@ import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
-from dataclasses import MISSING, fields, replace
+from dataclasses import MISSING, fields
 from enum import StrEnum
 from operator import attrgetter
 from pathlib import Path
@@ -18,7 +18,7 @@ from typing import Self
 from pickcrate.crate.lock import holder, is_held
 from pickcrate.crate.places import Places
 from pickcrate.errors import CrateError
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.name import key
 
 
@@ -125,12 +125,18 @@ class Entry:
         return self.address.partition(VERSION_MARK)[0]
 
 
+_MOST_RESERVED = 1_000
+
 _MEND = "bring it back from a copy, or move it away to begin a new one: files stay as they are"
 
 _COLUMNS = tuple(field.name for field in fields(Entry))
 _DEFAULTS = tuple("" if field.default is MISSING else field.default for field in fields(Entry))
 _KINDS = tuple(int if "int" in str(field.type) else str for field in fields(Entry))
 _SELECT = f"SELECT {', '.join(_COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
+_INSERT = (
+    f"INSERT INTO picture (name_key, {', '.join(_COLUMNS[1:])}, seq)"  # noqa: S608
+    f" VALUES (?, {', '.join('?' for _ in _COLUMNS)})"
+)
 _RESERVE = (
     "INSERT OR IGNORE INTO picture (address, name, name_key, state) SELECT ?1, ?2, ?3, 'reserved'"
     " WHERE NOT EXISTS (SELECT 1 FROM former_name WHERE name_key = ?3)"
@@ -189,6 +195,9 @@ class Ledger(LedgerReader):
         # Rows wait to be written together: one statement for many costs a tenth of one each.
         self._unwritten: list[Entry] = []
         self._unwritten_contents: dict[str, Entry] = {}
+        self._reserved: dict[int, Entry] = {}
+        self._new: list[Entry] = []
+        """rows that were reserved, and of those the ones that are done with, which the file does not have yet"""
         with told(places):
             if not places.ledger.exists():
                 _make(places.ledger)
@@ -207,7 +216,7 @@ class Ledger(LedgerReader):
             """whether the crate's lists say all that the ledger does"""
             self.had_rows = self._db.execute("SELECT 1 FROM picture LIMIT 1").fetchone() is not None
             """whether a picture may well be known: then it is looked for before it is named"""
-        self._contents = None if self.had_rows else _Filter()
+        self._begun = None if self.had_rows else _Begun()
 
     def find(self, address: str) -> Entry | None:
         """Return the row of the picture that was asked for at ``address``."""
@@ -217,7 +226,7 @@ class Ledger(LedgerReader):
 
     def find_content(self, sha256: str) -> Entry | None:
         """Return the first row whose file has these bytes."""
-        if self._contents is not None and not self._contents.may_have(sha256):
+        if self._begun is not None and not self._begun.contents.may_have(sha256):
             return None
         if (unwritten := self._unwritten_contents.get(sha256)) is not None:
             return unwritten
@@ -229,38 +238,60 @@ class Ledger(LedgerReader):
 
         None if that picture has a row, or another has that name, in any case or normalisation.
         """
+        name_key = key(name)
+        if self._begun is not None and (seq := self._begun.number_of(address, name_key)):
+            entry = self._reserved[seq] = Entry(seq, address, name)
+            if len(self._reserved) > _MOST_RESERVED:
+                self._flush()
+            return entry
+        self._flush()
         self._begin()
-        cursor = self._db.execute(_RESERVE, (address, name, key(name)))
-        return Entry(seq=cursor.lastrowid or 0, address=address, name=name) if cursor.rowcount else None
+        cursor = self._db.execute(_RESERVE, (address, name, name_key))
+        if not cursor.rowcount:
+            return None
+        entry = Entry(cursor.lastrowid or 0, address, name)
+        if self._begun is not None:
+            self._begun.add(entry.seq, address, name_key)
+        return entry
 
     def name_is_taken(self, name: str) -> bool:
         """Tell whether a spelled name is reserved, in any case or normalisation."""
+        self._flush()
         query = "SELECT 1 FROM picture WHERE name_key = ?1 UNION ALL SELECT 1 FROM former_name WHERE name_key = ?1"
         return self._db.execute(query, (key(name),)).fetchone() is not None
 
     def rename(self, entry: Entry, name: str) -> Entry:
         """Give a row another name. Nobody gets the old one: that would depend on which transfer ended first."""
+        self._flush()
         self._begin()
         self._db.execute("INSERT OR IGNORE INTO former_name VALUES (?)", (key(entry.name),))
         self._db.execute("UPDATE picture SET name = ?, name_key = ? WHERE seq = ?", (name, key(name), entry.seq))
+        if self._begun is not None:
+            self._begun.add(0, entry.address, key(name))
         return replace(entry, name=name)
 
     def write(self, entry: Entry) -> None:
         """Write a row that was reserved before; it is in the file when it is committed."""
         if self.is_listed:
             self._set_listed(False)
-        self._unwritten.append(entry)
+        is_new = self._reserved.pop(entry.seq, None) is not None
+        (self._new if is_new else self._unwritten).append(entry)
         if entry.state == State.HELD:
-            if self._contents is not None:
-                self._contents.add(entry.sha256)
+            if self._begun is not None:
+                self._begun.contents.add(entry.sha256)
             self._unwritten_contents.setdefault(entry.sha256, entry)
 
     def _flush(self) -> None:
-        if self._unwritten:
-            self._begin()
-            self._db.executemany(_UPDATE, map(_values, self._unwritten))
-            self._unwritten.clear()
-            self._unwritten_contents.clear()
+        if not (self._unwritten or self._new or self._reserved):
+            return
+        self._begin()
+        for rows in (self._new, self._reserved.values()):
+            self._db.executemany(_INSERT, ((key(entry.name), *_values(entry)) for entry in rows))
+        self._db.executemany(_UPDATE, map(_values, self._unwritten))
+        self._new.clear()
+        self._reserved.clear()
+        self._unwritten.clear()
+        self._unwritten_contents.clear()
 
     def commit(self) -> None:
         """Make all that was written so far survive the process."""
@@ -319,6 +350,7 @@ class Ledger(LedgerReader):
 
     def is_held(self, file: str) -> bool:
         """Tell whether a file is that of a picture."""
+        self._flush()
         return self._db.execute("SELECT 1 FROM picture WHERE file = ?", (file,)).fetchone() is not None
 
     def set_aside(self, entry: Entry, file: str) -> None:
@@ -337,28 +369,46 @@ class Ledger(LedgerReader):
             self._db.execute("BEGIN")
 
 
-class _Filter:
-    """Tells of most hashes that no picture of a new ledger has them, without asking it (a Bloom filter).
+class _Begun:
+    """What a ledger that was empty when the run began has for certain not got: that need not be looked for in it."""
 
-    Of 100,000 pictures one in seven thousand is asked about for nothing, of a million one in eighty.
+    def __init__(self) -> None:
+        self.contents = _Filter()
+        self._addresses = _Filter()
+        self._names = _Filter()
+        self._last = 0
+
+    def number_of(self, address: str, name_key: str) -> int:
+        """Return the next row's number, for a picture whose address and name are new; 0 if they may not be."""
+        if self._addresses.may_have(address) or self._names.may_have(name_key):
+            return 0
+        self.add(self._last + 1, address, name_key)
+        return self._last
+
+    def add(self, seq: int, address: str, name_key: str) -> None:
+        self._last = max(self._last, seq)
+        self._addresses.add(address)
+        self._names.add(name_key)
+
+
+class _Filter:
+    """Tells of most texts that were not added that they were not, in little memory (a Bloom filter).
+
+    Of 100,000 texts one in seven thousand that is new may be there for all it knows, of a million one in eighty.
     """
 
     def __init__(self) -> None:
         self._bits = bytearray(1 << 21)
 
-    def add(self, sha256: str) -> None:
-        for number in _numbers(sha256):
-            self._bits[number >> 3] |= 1 << (number & 7)
+    def add(self, text: str) -> None:
+        mixed, bits = hash(text), self._bits
+        bits[mixed >> 3 & 0x1FFFFF] |= 1 << (mixed & 7)
+        bits[mixed >> 27 & 0x1FFFFF] |= 1 << (mixed >> 24 & 7)
 
-    def may_have(self, sha256: str) -> bool:
-        one, other = _numbers(sha256)
-        return bool(self._bits[one >> 3] >> (one & 7) & self._bits[other >> 3] >> (other & 7) & 1)
-
-
-def _numbers(sha256: str) -> tuple[int, int]:
-    """Return the two bits, of 2**24, that stand for a hash."""
-    mixed = hash(sha256)
-    return mixed & 0xFFFFFF, mixed >> 24 & 0xFFFFFF
+    def may_have(self, text: str) -> bool:
+        mixed, bits = hash(text), self._bits
+        is_first = bits[mixed >> 3 & 0x1FFFFF] >> (mixed & 7) & 1
+        return bool(is_first and bits[mixed >> 27 & 0x1FFFFF] >> (mixed >> 24 & 7) & 1)
 
 
 def _make(path: Path) -> None:

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from pickcrate.crate.ledger import Entry, Ledger, State
 from pickcrate.crate.places import Places, unwritable
-from pickcrate.record import CRATE_COLUMNS, csv_lines
+from pickcrate.record import CRATE_COLUMNS, write_csv
 
 FAILED_COLUMNS = (
     "pick", "number", "url", "shown_url", "page", "found_in", "alt", "caption", "item", "item_url", "columns",
@@ -33,8 +33,8 @@ def _write(path: Path, temporary: Path, columns: tuple[str, ...], rows: Iterable
     beside = temporary / path.name
     try:
         with beside.open("w", encoding="utf-8", newline="") as file:
-            file.writelines(csv_lines((columns,)))
-            file.writelines(csv_lines(rows))
+            write_csv(file, (columns,))
+            write_csv(file, rows)
         beside.replace(path)
     except OSError as error:
         raise unwritable(path, error) from error

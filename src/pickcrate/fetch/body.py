@@ -1,6 +1,7 @@
 """A body on its way in: in memory at first, in a file when it grows, stopped where it is enough or too much."""
 
 import time
+from functools import lru_cache
 from typing import BinaryIO
 
 from pickcrate.fetch.exchange import MEMORY_BYTES, Request
@@ -27,6 +28,11 @@ class Allowance:
     def is_spent(self) -> bool:
         """Whether nothing more may come."""
         return 0 < self.limit <= self.spent
+
+
+@lru_cache(maxsize=1024)
+def _field_name(sent: bytes) -> str:
+    return sent.strip().decode("latin-1").lower()
 
 
 class Body:
@@ -153,10 +159,10 @@ class Body:
             if line.startswith(b"HTTP/"):
                 fields.clear()
                 continue
-            name, colon, value = line.decode("latin-1").partition(":")
+            name_sent, colon, value_sent = line.partition(b":")
             if not colon:
                 continue
-            name, value = name.strip().lower(), value.strip()
+            name, value = _field_name(name_sent), value_sent.strip().decode("latin-1")
             if name in fields:
                 between = "\n" if name == "x-robots-tag" else ", "  # a robot's name counts to its line's end
                 fields[name] = f"{fields[name]}{between}{value}"

@@ -1,7 +1,7 @@
 """Bytes that a source brings along: pictures beside a saved page, parts of an archive. Read without any request."""
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from hashlib import sha256
 from pathlib import Path
 from urllib.parse import unquote
@@ -9,7 +9,7 @@ from urllib.parse import unquote
 from pickcrate.addresses import decode_data, is_web, path_of
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.lazyre import lazy
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Trust

@@ -8,7 +8,6 @@ import itertools
 import socket
 import time
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 from random import uniform
 from typing import Any
 
@@ -25,6 +24,7 @@ from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Errand, Line, Site
 from pickcrate.fetch.proxy import proxy_for
 from pickcrate.fetch.shared import Descriptor, Shared
+from pickcrate.frozen import replace
 from pickcrate.values import Trust
 
 _LOOKAHEAD = 256
@@ -81,7 +81,8 @@ class CurlFetcher:
                         due = min(
                             [*([line.next_at] if line.waiting else []), *(entry[0] for entry in self._delayed[:1])]
                         )
-                        time.sleep(min(_TICK, max(0.0, due - now)))
+                        if due > now:
+                            time.sleep(min(_TICK, due - now))
         finally:
             self._abandon()
             self._shared.cache.commit()

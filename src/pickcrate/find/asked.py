@@ -2,13 +2,12 @@
 
 import itertools
 from collections.abc import Iterator
-from dataclasses import replace
 
 from pickcrate.expression import Expression
 from pickcrate.find.literals import unescape
 from pickcrate.find.place import Place, Walk
 from pickcrate.find.srcset import parse_srcset
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.values import Reference, Role
 
 _MOST_MATCHES = 100_000

@@ -6,7 +6,7 @@ only statements that can hold an address are parsed, since sheets are large and 
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import field, replace
+from dataclasses import field
 
 import tinycss2
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
@@ -14,7 +14,7 @@ from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, Stri
 from pickcrate.addresses import absolute, claims_no_image
 from pickcrate.find.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page, Reference, Role
 

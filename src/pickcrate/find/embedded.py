@@ -5,12 +5,12 @@ SVG 2, 12.3 (image), 5.5 (use); Filter Effects 1, 9.16 (feImage).
 """
 
 from collections.abc import Iterable
-from dataclasses import replace
 from urllib.parse import quote
 
 from pickcrate.addresses import image_type
 from pickcrate.find.images import link_around
 from pickcrate.find.place import Finder, Place
+from pickcrate.frozen import replace
 from pickcrate.media import by_media_type
 from pickcrate.values import Reference, Role
 

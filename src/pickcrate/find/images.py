@@ -2,7 +2,6 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import replace
 
 from selectolax.lexbor import LexborNode
 
@@ -11,6 +10,7 @@ from pickcrate.find import ranks
 from pickcrate.find.literals import in_query, in_script
 from pickcrate.find.place import Finder, Place, dimension
 from pickcrate.find.srcset import parse_srcset
+from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Box, Reference, Role
 

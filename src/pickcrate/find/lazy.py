@@ -8,7 +8,6 @@ import itertools
 import re
 import string
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 
 from selectolax.lexbor import LexborNode
 
@@ -18,6 +17,7 @@ from pickcrate.find.images import only_picture
 from pickcrate.find.literals import EXTENSION, families, in_script, in_value
 from pickcrate.find.place import Place
 from pickcrate.find.srcset import ImageCandidateString
+from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 

@@ -1,7 +1,6 @@
 """Links to image files from words alone: ``a`` and ``area`` with an ``href`` (HTML standard, 4.6.2)."""
 
 import re
-from dataclasses import replace
 
 from selectolax.lexbor import LexborNode
 
@@ -9,6 +8,7 @@ from pickcrate.addresses import image_type
 from pickcrate.find.images import PICTURED, only_picture, shows_a_picture
 from pickcrate.find.literals import EXTENSION
 from pickcrate.find.place import Finder, Place, Walk
+from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 

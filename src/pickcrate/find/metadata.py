@@ -5,12 +5,12 @@ HTML standard 4.6.7 (link types) and 5 (microdata); the Open Graph protocol; RDF
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 
 from pickcrate.addresses import claims_no_image
 from pickcrate.find.images import candidates
 from pickcrate.find.place import Finder, Place, Walk
 from pickcrate.findings import Need, NeedKind
+from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Reference, Role

@@ -1,12 +1,12 @@
 """Where style stands in a page: ``style`` elements and attributes, and linked sheets (HTML standard, 4.2.6, 4.6.7)."""
 
 from collections.abc import Iterable
-from dataclasses import replace
 
 from pickcrate.find.css import StyleSheet, find_in_declarations, find_in_sheet
 from pickcrate.find.images import link_around
 from pickcrate.find.place import Finder, Place
 from pickcrate.findings import Finding, Need, NeedKind
+from pickcrate.frozen import replace
 from pickcrate.values import Reference
 
 

@@ -6,6 +6,7 @@ innermost that has a name. What has no name, and what only interrupts a text, is
 
 from collections.abc import Iterable
 
+from pickcrate.frozen import replace
 from pickcrate.item import Item
 from pickcrate.items.ground import Ground
 from pickcrate.items.naming import Naming
@@ -39,4 +40,4 @@ def _with(reference: Reference, told: dict[int, tuple[Item, str, bool]]) -> Refe
     words = reference.words
     if words.heading != heading:
         words = Words(words.alt, words.title, words.caption, heading, words.link_text)
-    return reference.standing(item, words, is_framed=is_framed)
+    return replace(reference, item=item, words=words, is_framed=is_framed)

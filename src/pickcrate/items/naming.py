@@ -1,11 +1,11 @@
 """Which part of those around a picture is its item, and what that is called, beside others of its kind."""
 
 from collections import Counter
-from dataclasses import replace
 from itertools import islice
 
 from pickcrate.addresses import bare_stem, image_type, is_other_page
 from pickcrate.find.tree import has_between
+from pickcrate.frozen import replace
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot

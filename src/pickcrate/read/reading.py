@@ -1,10 +1,10 @@
 """What a reader makes of a source that is more than one document: documents, references, and bytes brought along."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.values import Flaw, Reference
 
 MOST_REFERENCES = 100_000

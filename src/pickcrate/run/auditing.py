@@ -1,7 +1,6 @@
 """Audit: a crate's files held against its ledger; with repair, what is gone or changed is fetched again."""
 
 from collections.abc import Iterator
-from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
@@ -10,7 +9,7 @@ from pickcrate.crate.ledger import LedgerReader, State
 from pickcrate.crate.places import Places, dated, is_crate
 from pickcrate.crate.store import Crate
 from pickcrate.errors import UsageError
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.run.events import Found
 from pickcrate.run.remembering import remembered
 

@@ -1,10 +1,9 @@
 """Choosing among what the criteria kept: ``--sort``, ``--limit``. Over all sources of a run, in one order."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from enum import StrEnum
 
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.run.events import Found, LookEvent
 from pickcrate.values import Image, Ruling, Verdict
 

@@ -6,11 +6,10 @@ site are alike in this as well: two that agree decide it for the rest.
 
 from collections import Counter
 from collections.abc import Container, Hashable, Iterator
-from dataclasses import replace
 from typing import cast
 
 from pickcrate.addresses import is_web, origin
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize.proof import Lessons, largest
 from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed

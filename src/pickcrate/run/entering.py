@@ -2,12 +2,12 @@
 
 import itertools
 from collections.abc import Callable, Generator, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Fetcher, Reply
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
@@ -171,8 +171,6 @@ def _addresses(entry: _Entry, opened: Opened) -> frozenset[str]:
 
 def _of(image: Image, item: Item) -> Image:
     """Return a picture of an item's page as one of the item that the list shows."""
-    references = tuple(
-        reference.standing(item, reference.words, is_framed=reference.is_framed) for reference in image.references
-    )
+    references = tuple(replace(reference, item=item) for reference in image.references)
     shown = references[image.references.index(image.shown)]
     return replace(image, references=references, shown=shown)

@@ -1,10 +1,12 @@
 """Filling one open crate: the best address of each picture, then the next best, until every picture is done."""
 
 import heapq
+import time
 from collections import deque
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from functools import lru_cache
 from typing import cast
 
 from pickcrate.addresses import brief
@@ -14,6 +16,7 @@ from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
 from pickcrate.fetch.failures import BEYOND
 from pickcrate.fetch.patience import may_pass
+from pickcrate.frozen import replace
 from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
@@ -56,6 +59,11 @@ class _HeldBack:
     reply: Reply = field(compare=False)
     arrival: Arrival = field(compare=False)
     served: str = field(compare=False)
+
+
+@lru_cache(maxsize=1)
+def _told_time(seconds: int) -> str:
+    return datetime.fromtimestamp(seconds, UTC).isoformat()
 
 
 class Filling:
@@ -336,28 +344,29 @@ class Filling:
         job, measures = job_of(reply), arrival.measures
         candidate = job.candidate
         reservation = rights_of_answer(reply.headers, ROBOTS_TOKEN).reservation or job.image.rights.reservation
-        self._crate.record(
-            replace(
-                job.entry,
-                **seen_fields(arrival),
-                **validator_fields(reply),
-                state=State.HELD,
-                file=file,
-                url=brief(candidate.url),
-                sha256=arrival.sha256,
-                fetched_at=datetime.now(UTC).isoformat(timespec="seconds"),
-                **said_of(job.image),
-                evidence=str(candidate.evidence),
-                credit=job.image.rights.credit,
-                licence=job.image.rights.licence,
-                tdm=reservation,
-                error="",
-                sought="; ".join(job.said) if job.may_pass else "",
-                left_out_by="",
-            )
+        entry = Entry(
+            job.entry.seq,
+            job.entry.address,
+            job.entry.name,
+            State.HELD,
+            file,
+            brief(candidate.url),
+            arrival.sha256,
+            **seen_fields(arrival),
+            **validator_fields(reply),
+            fetched_at=_told_time(int(time.time())),
+            **said_of(job.image),
+            evidence=str(candidate.evidence),
+            credit=job.image.rights.credit,
+            licence=job.image.rights.licence,
+            tdm=reservation,
+            sought="; ".join(job.said) if job.may_pass else "",
         )
-        changed = "a larger version came" if job.seeks_larger else "it changed"
-        notes = [*job.said, *([f"{changed}: the old one is {aside}"] if aside else [])]
+        self._crate.record(entry)
+        notes = job.said
+        if aside:
+            changed = "a larger version came" if job.seeks_larger else "it changed"
+            notes = [*notes, f"{changed}: the old one is {aside}"]
         outcome = Outcome(
             job.image,
             Ending.FETCHED,

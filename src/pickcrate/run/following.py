@@ -7,14 +7,14 @@ number of pages that was asked for.
 import itertools
 import time
 from collections.abc import Container, Hashable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Final, cast
 
 from pickcrate.addresses import brief, origin
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.find import find
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.onward import Lead, onward as clicks
 from pickcrate.fullsize.proof import Lesson, Lessons, proves

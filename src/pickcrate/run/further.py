@@ -1,12 +1,12 @@
 """Further pages of a list: one after the other, as each says where the next one is, to the end or to the limit."""
 
 from collections.abc import Callable, Generator, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.item import ItemForm
 from pickcrate.read.recognise import Kind
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed

@@ -2,7 +2,7 @@
 
 import itertools
 from collections.abc import Generator, Iterator, Mapping
-from dataclasses import field, replace
+from dataclasses import field
 from functools import partial
 
 from pickcrate.addresses import absolute, brief, is_web
@@ -11,7 +11,7 @@ from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
 from pickcrate.find.region import NOWHERE, Region
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.group import group

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import replace
 from itertools import islice
 from pathlib import Path
 
@@ -11,6 +10,7 @@ from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.frozen import replace
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, Progress
 from pickcrate.run.remembering import remembered

@@ -2,12 +2,12 @@
 
 from collections import defaultdict
 from collections.abc import Container, Iterable
-from dataclasses import replace
 from hashlib import sha256
 
 from pickcrate.addresses import last_segment, origin, split_extension
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
+from pickcrate.frozen import replace
 from pickcrate.media.header import Header, read_header
 from pickcrate.numerals import whole
 from pickcrate.values import Asker, Grade, Image, Measure, Measures

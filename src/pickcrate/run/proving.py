@@ -6,10 +6,11 @@ for an address that cannot exist, and guesses that bring the same bytes for diff
 
 from collections import defaultdict, deque
 from collections.abc import Hashable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import cast
 
 from pickcrate.addresses import origin
+from pickcrate.frozen import replace
 from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.userrules import UserRule

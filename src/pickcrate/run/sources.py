@@ -5,7 +5,7 @@ import io
 import sys
 import zlib
 from collections.abc import Iterator, Mapping
-from dataclasses import field, replace
+from dataclasses import field
 from pathlib import Path
 from typing import BinaryIO, TextIO, cast
 
@@ -13,7 +13,7 @@ from pickcrate.addresses import absolute, is_web, looks_like_web, without_userin
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise

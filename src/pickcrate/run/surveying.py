@@ -6,7 +6,7 @@ sheet that it imports.
 
 import itertools
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from pickcrate.addresses import absolute, brief
 from pickcrate.errors import PickCrateError
@@ -18,7 +18,7 @@ from pickcrate.find.effort import Effort
 from pickcrate.find.passed import passed_in_sheet, passed_over
 from pickcrate.find.region import NOWHERE, Region, elements_of
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item
 from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type

@@ -1,7 +1,6 @@
 """The sift: criteria held against images, with what is known of them at the time. Called again when more is known."""
 
-from dataclasses import replace
-
+from pickcrate.frozen import replace
 from pickcrate.sift.criteria import EARLY, JUDGES, Criteria
 from pickcrate.values import Image, Ruling, Unsure, Verdict
 

@@ -8,10 +8,9 @@ every item dresses them. Words in addresses and classes are the weakest evidence
 
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import replace
 
 from pickcrate.addresses import last_segment, path_of, site, split_extension
-from pickcrate.frozen import frozen
+from pickcrate.frozen import frozen, replace
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
 from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
