@@ -1,20 +1,60 @@
-"""Hashes of large bodies, taken while these are still on their way: nothing is read a second time.
+"""SHA-256 of what comes, in threads of their own: a hash of more than a few kilobytes leaves the interpreter free.
 
-Hashing is slower than fetching from a fast server. Threads do it, since a hash of more than a few kilobytes leaves the
-interpreter free; what they have not got to yet is bounded, and whoever brings more waits.
+Nothing else is worth a thread here: making a file is many short calls into the system, and after each of them a thread
+waits for the interpreter longer than the call took.
 """
 
 import hashlib
-from queue import Queue
+from collections.abc import Iterator
+from queue import Queue, SimpleQueue
 from threading import Event, Thread
+from typing import Generic, TypeVar
+
+T = TypeVar("T")
 
 _THREADS = 2
-_MOST_WAITING = 48
+"""for large bodies"""
+
+_MOST_PIECES = 48
 """Pieces that wait for one thread: of a quarter of a megabyte each, as they come from a fast connection."""
 
 
+class Hashed(Generic[T]):
+    """Whole bodies, each with what it belongs to, that wait to be hashed or are: first come, first served."""
+
+    def __init__(self) -> None:
+        self.pending = 0
+        self._given: SimpleQueue[tuple[T, bytes] | None] = SimpleQueue()
+        self._done: SimpleQueue[tuple[T, str]] = SimpleQueue()
+        self._thread: Thread | None = None
+
+    def give(self, item: T, octets: bytes) -> None:
+        """Hand over one body."""
+        if self._thread is None:
+            self._thread = Thread(target=self._serve, daemon=True)
+            self._thread.start()
+        self.pending += 1
+        self._given.put((item, octets))
+
+    def take(self, *, most_left: int) -> Iterator[tuple[T, str]]:
+        """Yield what is hashed, with its hash in hexadecimal; waits while more than ``most_left`` are pending."""
+        while self.pending > most_left or not self._done.empty():
+            hashed = self._done.get()
+            self.pending -= 1
+            yield hashed
+
+    def close(self) -> None:
+        """End the thread."""
+        self._given.put(None)
+
+    def _serve(self) -> None:
+        while (given := self._given.get()) is not None:
+            item, octets = given
+            self._done.put((item, hashlib.sha256(octets).hexdigest()))
+
+
 class RunningHash:
-    """The SHA-256 of one body, piece by piece."""
+    """The hash of one large body, piece by piece as it arrives: nothing is read a second time."""
 
     def __init__(self, waiting: "Queue[tuple[RunningHash, bytes | None] | None]") -> None:
         self._waiting = waiting
@@ -37,11 +77,11 @@ class RunningHash:
             self._is_closed = True
             self._waiting.put((self, None))
 
-    def digest(self) -> bytes:
-        """Return the hash of all pieces, waiting for it if it has to be."""
+    def hexdigest(self) -> str:
+        """Return the hash of all pieces in hexadecimal, waiting for it if it has to be."""
         self.close()
         self._done.wait()
-        return self._sha256.digest()
+        return self._sha256.hexdigest()
 
     def take(self, octets: bytes | None) -> None:
         """Work in one piece, or the end; for the thread."""
@@ -52,7 +92,7 @@ class RunningHash:
 
 
 class Hashing:
-    """The threads of one crate, which start when the first large body comes."""
+    """The threads for the large bodies of one crate, which start when the first comes; bodies take turns."""
 
     def __init__(self) -> None:
         self._queues: list[Queue[tuple[RunningHash, bytes | None] | None]] = []
@@ -60,9 +100,9 @@ class Hashing:
         self._begun = 0
 
     def begin(self) -> RunningHash:
-        """Return the hash of a new body: bodies take turns among the threads."""
+        """Return the hash of a new body."""
         if not self._threads:
-            self._queues = [Queue(_MOST_WAITING) for _ in range(_THREADS)]
+            self._queues = [Queue(_MOST_PIECES) for _ in range(_THREADS)]
             self._threads = [Thread(target=_serve, args=(queue,), daemon=True) for queue in self._queues]
             for thread in self._threads:
                 thread.start()

@@ -48,7 +48,7 @@ class Incoming:
         self._file.close()
         if modified is not None:
             os.utime(self.path, (modified, modified))
-        return self._hash.digest().hex()
+        return self._hash.hexdigest()
 
     def close(self) -> None:
         """Close and delete the file."""

@@ -142,11 +142,17 @@ class Crate:
         return f"{self._beside}{next(self._arrivals):x}"
 
     def take_in(
-        self, octets: bytes, spooled: BinaryIO | None, modified: int | None, *, is_all: bool = False
+        self,
+        octets: bytes,
+        spooled: BinaryIO | None,
+        modified: int | None,
+        *,
+        is_all: bool = False,
+        sha256: str = "",
     ) -> Arrival | str:
         """Look at what came and write it beside its place; in words why it is no whole picture. Raises OSError.
 
-        ``is_all`` tells that all came that its server has.
+        ``is_all`` tells that all came that its server has, ``sha256`` the hash of the octets, if it was taken already.
         """
         incoming = cast("Incoming", spooled) if spooled is not None else None
         seen = look_at(octets, incoming, is_all=is_all)
@@ -157,7 +163,7 @@ class Crate:
         if incoming is not None:
             beside, sha256 = str(incoming.path), incoming.finish(modified)
         else:
-            beside, sha256 = self._next_beside(), hashlib.sha256(octets).hexdigest()
+            beside, sha256 = self._next_beside(), sha256 or hashlib.sha256(octets).hexdigest()
             self.check_room(len(octets))
             write(beside, octets, modified)
         return Arrival(measures_of_file(seen.header, seen.size), sha256, beside, seen.is_unended)

@@ -4,12 +4,14 @@ import heapq
 import time
 from collections import deque
 from collections.abc import Iterator
+from contextlib import closing
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import cast
 
 from pickcrate.addresses import brief
+from pickcrate.crate.hashing import Hashed
 from pickcrate.crate.incoming import Arrival, Incoming, digest
 from pickcrate.crate.ledger import Entry, State
 from pickcrate.crate.store import Crate, measures_of
@@ -39,8 +41,11 @@ from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
 
-_MOST_UNHASHED = 8
-"""Large pictures that came, and whose hashes may still be on their way."""
+_MOST_UNHASHED = 32
+"""Small pictures that came, and whose hashes may still be on their way."""
+
+_MOST_LARGE_UNHASHED = 8
+"""Large ones."""
 
 _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's place")
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
@@ -83,41 +88,43 @@ class Filling:
         self._believed: dict[int, Job] = {}
         """pictures of this run that came from addresses that were only believed"""
         self._renewed: set[int] = set()
-        self._unhashed = deque[Reply]()
+        self._small = Hashed[Reply]()
+        self._large = deque[Reply]()
         self._wanted = 0
         self._done = 0
 
     def run(self, found: Iterator[LookEvent]) -> Iterator[PackEvent]:
         """Fetch until every picture is done; the next best addresses in line with what is still to be found."""
         events = self._events
-        while True:
-            for item in self._fetcher.fetch(self._requests(found)):
-                if not isinstance(item, Reply):
-                    events.append(Progress(self._wanted, self._done, item.received, item.under_way))
-                elif item.failure is not None:
-                    self._refused(job_of(item), item.failure)
-                elif item.status == 304:
-                    self._unchanged(job_of(item))
-                elif item.spooled is not None:
-                    self._unhashed.append(item)
-                else:
-                    self._came(item)
-                self._take_hashed(most_left=_MOST_UNHASHED)
+        with closing(self._small):
+            while True:
+                for item in self._fetcher.fetch(self._requests(found)):
+                    if not isinstance(item, Reply):
+                        events.append(Progress(self._wanted, self._done, item.received, item.under_way))
+                    elif item.failure is not None:
+                        self._refused(job_of(item), item.failure)
+                    elif item.status == 304:
+                        self._unchanged(job_of(item))
+                    elif item.spooled is not None:
+                        self._large.append(item)
+                    else:
+                        self._small.give(item, item.octets)
+                    self._take_hashed()
+                    while events:
+                        yield events.popleft()
+                self._take_hashed(waits_for_all=True)
                 while events:
                     yield events.popleft()
-            self._take_hashed(most_left=0)
-            while events:
-                yield events.popleft()
-            if not self._next_tries:
-                return
+                if not self._next_tries:
+                    return
 
-    def _take_hashed(self, *, most_left: int) -> None:
-        """Take the large pictures whose hashes are there, in their order; wait for them if too many are not."""
-        while self._unhashed:
-            reply = self._unhashed[0]
-            if len(self._unhashed) <= most_left and not cast("Incoming", reply.spooled).is_hashed:
-                break
-            self._came(self._unhashed.popleft())
+    def _take_hashed(self, *, waits_for_all: bool = False) -> None:
+        """Take the pictures whose hashes are there; wait for them if too many are not."""
+        for reply, sha256 in self._small.take(most_left=0 if waits_for_all else _MOST_UNHASHED):
+            self._came(reply, sha256)
+        most_left = 0 if waits_for_all else _MOST_LARGE_UNHASHED
+        while self._large and (len(self._large) > most_left or cast("Incoming", self._large[0].spooled).is_hashed):
+            self._came(self._large.popleft())
         if self._held_back:
             self._release()
 
@@ -186,9 +193,9 @@ class Filling:
             job.candidate.url, referer=asker.page, trust=asker.trust, spool=self._crate.spool, known=known, token=job
         )
 
-    def _take_in(self, reply: Reply) -> Arrival | str:
+    def _take_in(self, reply: Reply, sha256: str) -> Arrival | str:
         """Look at one answer and write it beside its place."""
-        arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified, is_all=reply.is_all)
+        arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified, is_all=reply.is_all, sha256=sha256)
         if isinstance(arrival, str):
             return in_full(arrival, reply)
         if not announces_any(reply.headers):
@@ -202,9 +209,9 @@ class Filling:
             self._crate.discard(arrival)
         return wrong or arrival
 
-    def _came(self, reply: Reply) -> None:
+    def _came(self, reply: Reply, sha256: str = "") -> None:
         """Take in what came, if it is what was asked for, and put it in its place."""
-        job, arrival = job_of(reply), self._take_in(reply)
+        job, arrival = job_of(reply), self._take_in(reply, sha256)
         if isinstance(arrival, str):
             self._refused(job, Failure("content", arrival))
             return
