@@ -220,6 +220,8 @@ class Ledger(LedgerReader):
 
     def find(self, address: str) -> Entry | None:
         """Return the row of the picture that was asked for at ``address``."""
+        if self._begun is not None and not self._begun.addresses.may_have(address):
+            return None
         self._flush()
         row = self._db.execute(f"{_SELECT} WHERE address = ?", (address,)).fetchone()
         return _entry(row) if row else None
@@ -256,9 +258,12 @@ class Ledger(LedgerReader):
 
     def name_is_taken(self, name: str) -> bool:
         """Tell whether a spelled name is reserved, in any case or normalisation."""
+        name_key = key(name)
+        if self._begun is not None and not self._begun.names.may_have(name_key):
+            return False
         self._flush()
         query = "SELECT 1 FROM picture WHERE name_key = ?1 UNION ALL SELECT 1 FROM former_name WHERE name_key = ?1"
-        return self._db.execute(query, (key(name),)).fetchone() is not None
+        return self._db.execute(query, (name_key,)).fetchone() is not None
 
     def rename(self, entry: Entry, name: str) -> Entry:
         """Give a row another name. Nobody gets the old one: that would depend on which transfer ended first."""
@@ -285,9 +290,10 @@ class Ledger(LedgerReader):
         if not (self._unwritten or self._new or self._reserved):
             return
         self._begin()
-        for rows in (self._new, self._reserved.values()):
+        for rows in filter(None, (self._new, self._reserved.values())):
             self._db.executemany(_INSERT, ((key(entry.name), *_values(entry)) for entry in rows))
-        self._db.executemany(_UPDATE, map(_values, self._unwritten))
+        if self._unwritten:
+            self._db.executemany(_UPDATE, map(_values, self._unwritten))
         self._new.clear()
         self._reserved.clear()
         self._unwritten.clear()
@@ -374,21 +380,21 @@ class _Begun:
 
     def __init__(self) -> None:
         self.contents = _Filter()
-        self._addresses = _Filter()
-        self._names = _Filter()
+        self.addresses = _Filter()
+        self.names = _Filter()
         self._last = 0
 
     def number_of(self, address: str, name_key: str) -> int:
         """Return the next row's number, for a picture whose address and name are new; 0 if they may not be."""
-        if self._addresses.may_have(address) or self._names.may_have(name_key):
+        if self.addresses.may_have(address) or self.names.may_have(name_key):
             return 0
         self.add(self._last + 1, address, name_key)
         return self._last
 
     def add(self, seq: int, address: str, name_key: str) -> None:
         self._last = max(self._last, seq)
-        self._addresses.add(address)
-        self._names.add(name_key)
+        self.addresses.add(address)
+        self.names.add(name_key)
 
 
 class _Filter:
