@@ -1,16 +1,26 @@
 """Inspection: the files of a crate held against its ledger, each read in full."""
 
+from collections import deque
 from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import nullcontext
 from enum import StrEnum
 from pathlib import Path
+from threading import Lock
 
 from pickcrate.crate.incoming import digest
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import FAILED, INNER, LIST, SHEET, Places
 from pickcrate.frozen import frozen
-from pickcrate.media import MOST_PIXELS
+from pickcrate.media import MANY_PIXELS, MOST_PIXELS
 
 _MOST_FRAMES = 1_000
+_THREADS = 2
+"""Hashing and decoding leave the interpreter free."""
+
+_MOST_AHEAD = 64
+_LARGE = Lock()
+"""held while a picture of many pixels is decoded"""
 
 _DECODED = frozenset(("jpeg", "png", "gif", "webp", "bmp", "tiff"))
 
@@ -39,10 +49,20 @@ class Discrepancy:
 def inspect(places: Places, ledger: LedgerReader) -> Iterator[Discrepancy | None]:
     """Yield a finding, or None, for each file that the ledger knows; then the strays."""
     known: set[str] = set()
-    for entry in ledger.rows(State.HELD):
-        if entry.file not in known:
-            known.add(entry.file)
-            yield _inspect(places.of(entry.file), entry)
+    under_way = deque[Future[Discrepancy | None]]()
+    with ThreadPoolExecutor(_THREADS) as inspectors:
+        try:
+            for entry in ledger.rows(State.HELD):
+                if entry.file not in known:
+                    known.add(entry.file)
+                    under_way.append(inspectors.submit(_inspect, places.of(entry.file), entry))
+                    if len(under_way) > _MOST_AHEAD:
+                        yield under_way.popleft().result()
+            while under_way:
+                yield under_way.popleft().result()
+        finally:
+            for left in under_way:
+                left.cancel()
     ours = {LIST, FAILED, SHEET, *ledger.aside_files()}
     for path in sorted(places.root.rglob("*")):
         name = path.relative_to(places.root).as_posix()
@@ -78,8 +98,9 @@ def _decode(path: Path, entry: Entry) -> str:
         return ""  # its bytes are those that were fetched: more is not asked of one so large
     from PIL import Image  # noqa: PLC0415 (an audit only)
 
+    is_large = (entry.width or 0) * (entry.height or 0) > MANY_PIXELS
     try:
-        with Image.open(path) as picture:
+        with _LARGE if is_large else nullcontext(), Image.open(path) as picture:
             for frame in range(min(getattr(picture, "n_frames", 1), _MOST_FRAMES)):
                 picture.seek(frame)
                 picture.load()

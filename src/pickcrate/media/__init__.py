@@ -47,3 +47,7 @@ def by_extension(extension: str) -> ImageType | None:
 def by_media_type(media_type: str) -> ImageType | None:
     """Return the image type of a ``Content-Type`` or ``type`` attribute; parameters are ignored."""
     return _BY_MEDIA_TYPE.get(media_type.partition(";")[0].strip().lower())
+
+
+MANY_PIXELS = 10_000_000
+"""A picture of more is decoded alone: each takes some hundred megabytes meanwhile."""

@@ -6,7 +6,7 @@ from threading import Lock
 from typing import TYPE_CHECKING
 
 from pickcrate.frozen import frozen
-from pickcrate.media import MOST_PIXELS
+from pickcrate.media import MANY_PIXELS, MOST_PIXELS
 from pickcrate.media.header import read_header
 
 if TYPE_CHECKING:
@@ -15,9 +15,8 @@ if TYPE_CHECKING:
 SIDES = (800, 560, 400, 280, 200, 140)
 """Longest sides in pixels that are tried in turn until the preview is small enough."""
 
-_MANY_PIXELS = 10_000_000
 _LARGE = Lock()
-"""one large picture at a time: each takes some hundred megabytes while it is decoded"""
+"""held while a picture of many pixels is decoded"""
 
 _QUALITY = 74
 _LEAST_BYTES = 0.06
@@ -46,34 +45,41 @@ def make_preview(octets: bytes, budget: int) -> Preview | str:
         return "too many pixels to preview"
     if header.type == "svg":
         return Preview("image/svg+xml", octets) if len(octets) <= 4 * budget else "too large a drawing to preview"
-    with _LARGE if pixels > _MANY_PIXELS else nullcontext():
-        picture = decode(octets)
+    sides = _fitting(header.width or SIDES[0], header.height or SIDES[0], budget)
+    with _LARGE if pixels > MANY_PIXELS else nullcontext():
+        picture = decode(octets, sides[0])
     if isinstance(picture, str):
         return picture
     preview = Preview("", b"")
-    for side in SIDES:
-        share = min(1.0, side / max(picture.size))
-        if side > SIDES[-1] and share**2 * picture.width * picture.height * _LEAST_BYTES > budget:
-            continue  # it would not fit: encoding costs more than all else
+    for side in sides:
         preview = _encode(picture, side)
         if len(preview.octets) <= budget:
             break
     return preview
 
 
-def decode(octets: bytes) -> "Picture | str":
-    """Return the first frame, upright, at most SIDES[0] pixels wide and high; in words why it cannot be decoded."""
+def _fitting(width: int, height: int, budget: int) -> tuple[int, ...]:
+    """Return those of SIDES that may fit: encoding what does not costs more than all else."""
+    for at, side in enumerate(SIDES):
+        share = min(1.0, side / max(width, height))
+        if share**2 * width * height * _LEAST_BYTES <= budget:
+            return SIDES[at:]
+    return SIDES[-1:]
+
+
+def decode(octets: bytes, side: int = SIDES[0]) -> "Picture | str":
+    """Return the first frame, upright, at most ``side`` pixels wide and high; in words why it cannot be decoded."""
     from PIL import Image, ImageOps, UnidentifiedImageError  # noqa: PLC0415 (only a sheet needs it)
 
     try:
         picture: Picture = Image.open(BytesIO(octets))
         if picture.width * picture.height > MOST_PIXELS:  # what the header's reader could not tell
             return "too many pixels to preview"
-        picture.draft("RGB", (SIDES[0], SIDES[0]))
+        picture.draft("RGB", (side, side))  # a JPEG is decoded no larger than that takes
         mode = "RGBA" if picture.has_transparency_data else "RGB"
         # Shrunk first where the mode allows it: a copy of all pixels less. Colours of a palette do not mix.
         small = picture if picture.mode in {"RGB", "L", "RGBA", "LA", "CMYK"} else picture.convert(mode)
-        small.thumbnail((SIDES[0], SIDES[0]))
+        small.thumbnail((side, side), Image.Resampling.HAMMING)  # as sharp as bicubic, in half of the time
         upright = ImageOps.exif_transpose(small).convert(mode)
     except UnidentifiedImageError:
         return "this type cannot be previewed"
@@ -83,10 +89,12 @@ def decode(octets: bytes) -> "Picture | str":
 
 
 def _encode(picture: "Picture", side: int) -> Preview:
+    from PIL import Image  # noqa: PLC0415
+
     small = picture
     if max(picture.size) > side:
         small = picture.copy()
-        small.thumbnail((side, side))
+        small.thumbnail((side, side), Image.Resampling.HAMMING)
     buffer = BytesIO()
-    small.save(buffer, "WEBP", quality=_QUALITY, method=2)
+    small.save(buffer, "WEBP", quality=_QUALITY, method=0)  # the others take twice the time for a tenth of the size
     return Preview("image/webp", buffer.getvalue())
