@@ -8,6 +8,7 @@ import os
 from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
+from stat import S_ISLNK
 
 from pickcrate.errors import CrateError
 from pickcrate.name import OWN_NAMES, key
@@ -51,6 +52,16 @@ class Places:
         """
         place = self.spot(file)
         return Path(place) if place is not None and not os.path.islink(place) else None  # noqa: PTH114 (a text)
+
+    def has(self, file: str) -> bool:
+        """Tell whether something is at a picture's place that is no link."""
+        place = self.spot(file)
+        if place is None:
+            return False
+        try:
+            return not S_ISLNK(os.lstat(place).st_mode)
+        except (OSError, ValueError):
+            return False
 
     def spot(self, file: str) -> str | None:
         """Return the place where a picture's file is to be put, as a text, which costs a tenth of a Path.

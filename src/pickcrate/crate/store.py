@@ -129,8 +129,7 @@ class Crate:
 
     def is_there(self, entry: Entry) -> bool:
         """Tell whether the file of a held picture is where it was put."""
-        place = self.places.of(entry.file) if entry.file else None
-        return place is not None and place.exists()
+        return self.places.has(entry.file)
 
     def spool(self) -> BinaryIO:
         """Return a new file for a body too large for memory. Raises OSError."""
