@@ -15,8 +15,8 @@ T = TypeVar("T")
 _THREADS = 2
 """for large bodies"""
 
-_MOST_PIECES = 48
-"""Pieces that wait for one thread: of a quarter of a megabyte each, as they come from a fast connection."""
+_MOST_PIECES = 24
+"""Pieces that wait for one thread, of half a megabyte each."""
 
 
 class Hashed(Generic[T]):

@@ -14,6 +14,9 @@ from pickcrate.values import Grade, Measure, Measures
 _HEAD_BYTES = 262_144
 _TAIL_BYTES = 65_536
 
+_PIECE = 524_288
+"""Bytes of a large body that are written and hashed at a time."""
+
 
 class Incoming:
     """A large body on its way in: a file in the crate's own temporary folder, hashed as it grows."""
@@ -22,6 +25,8 @@ class Incoming:
         self.path = path
         self._file = path.open("xb", buffering=0)
         self._hash = running
+        self._pieces: list[bytes] = []
+        self._held = 0
 
     @property
     def is_hashed(self) -> bool:
@@ -29,10 +34,18 @@ class Incoming:
         return self._hash.is_done
 
     def write(self, octets: bytes) -> int:
-        """Append ``octets``."""
+        """Append ``octets``: they come in small pieces, and are written and hashed in larger ones."""
+        self._pieces.append(octets)
+        self._held += len(octets)
+        if self._held >= _PIECE:
+            self._hand_on()
+        return len(octets)
+
+    def _hand_on(self) -> None:
+        octets = b"".join(self._pieces)
+        self._pieces, self._held = [], 0
         _write_all(self._file.fileno(), octets)
         self._hash.add(octets)
-        return len(octets)
 
     def writelines(self, pieces: Iterable[bytes]) -> None:
         """Append every piece."""
@@ -40,7 +53,8 @@ class Incoming:
             self.write(piece)
 
     def flush(self) -> None:
-        """Say that all came; the operating system has it already."""
+        """Say that all came, and hand the rest of it to the operating system. Raises OSError."""
+        self._hand_on()
         self._hash.close()
 
     def finish(self, modified: int | None) -> str:
