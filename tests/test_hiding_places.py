@@ -7,7 +7,6 @@ from hypothesis import given, settings, strategies as st
 
 from conftest import Program, Server, picture
 from pickcrate.find import find
-from pickcrate.find.asked import Asked
 from pickcrate.find.css import StyleSheet, find_in_sheet
 from pickcrate.find.literals import in_script, is_address, unescape
 from pickcrate.findings import Finding, Findings, Hiding, Need
@@ -22,6 +21,7 @@ from pickcrate.read.sheet import decode_sheet
 from pickcrate.read.warc import read_warc
 from pickcrate.run import readers
 from pickcrate.values import Reference
+from pickcrate.wanted import Asked
 
 HOME = "https://galewick.example/rooms/list.html"
 ROOT = "https://galewick.example/"

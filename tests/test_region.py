@@ -3,8 +3,9 @@
 import pytest
 
 from conftest import Program
-from pickcrate.find.region import Region, elements_of
+from pickcrate.find.region import elements_of
 from pickcrate.read.document import read_document
+from pickcrate.wanted import Region
 
 LAYOUTS = [
     # headings of a flat page

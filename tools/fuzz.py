@@ -25,7 +25,7 @@ from pickcrate.fetch.exchange import Reply, Request
 from pickcrate.fetch.proxy import proxy_for
 from pickcrate.fetch.robots import rules
 from pickcrate.find import find
-from pickcrate.find.region import Region, elements_of
+from pickcrate.find.region import elements_of
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.onward import onward
@@ -53,6 +53,7 @@ from pickcrate.record import csv_lines, image_row, to_json
 from pickcrate.sheet.preview import make_preview
 from pickcrate.sift.furniture import mark
 from pickcrate.values import Grade, Image, Measure, Measures
+from pickcrate.wanted import Region
 
 HOME = "https://galewick.example/hall/"
 SECONDS, MEGABYTES = 2.0, 1_000.0

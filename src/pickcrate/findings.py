@@ -5,6 +5,9 @@ from enum import Enum
 from pickcrate.frozen import frozen
 from pickcrate.values import Flaw, Reference
 
+NO_BASE = "base"
+"""the flaw of a page whose relative addresses cannot be made absolute"""
+
 
 class NeedKind(Enum):
     """What kind of document a page needs before all its pictures are known."""

@@ -14,7 +14,7 @@ from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
 from pickcrate.errors import UsageError
-from pickcrate.find import NO_BASE
+from pickcrate.findings import NO_BASE
 from pickcrate.read.recognise import Kind
 from pickcrate.read.table import COLUMNS
 from pickcrate.record import (

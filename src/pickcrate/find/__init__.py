@@ -7,11 +7,12 @@ from functools import partial
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
-from pickcrate.find.asked import Asked, find_in_named, find_in_source
+from pickcrate.find.asked import find_in_named, find_in_source
 from pickcrate.find.place import HEADINGS, Finder, Place, Walk
-from pickcrate.findings import Finding, Findings, Hiding, Need
+from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import within_bounds
 from pickcrate.values import Flaw, Page, Reference
+from pickcrate.wanted import Asked
 
 FINDERS: tuple[Finder, ...] = (
     metadata.LINK_ELEMENT,
@@ -39,8 +40,6 @@ _MOST_INNER_DOCUMENTS = 1000
 """Templates and ``srcdoc`` frames, one inside the other or side by side: more are no page's."""
 
 MOST_REFERENCES = 100_000
-NO_BASE = "base"
-"""the flaw of a page whose relative addresses cannot be made absolute"""
 _MOST_NAMES = 2_000
 _MOST_FLAWS = 20
 

@@ -3,24 +3,14 @@
 import itertools
 from collections.abc import Iterator
 
-from pickcrate.expression import Expression
 from pickcrate.find.literals import unescape
 from pickcrate.find.place import Place, Walk
 from pickcrate.find.srcset import parse_srcset
-from pickcrate.frozen import frozen, replace
+from pickcrate.frozen import replace
 from pickcrate.values import Reference, Role
+from pickcrate.wanted import Asked
 
 _MOST_MATCHES = 100_000
-
-
-@frozen
-class Asked:
-    """``--raw`` patterns (the first group counts, if there is one) and ``--attr`` names."""
-
-    patterns: tuple[Expression, ...] = ()
-    attributes: frozenset[str] = frozenset()
-    sought: str = ""
-    """a part of an address that somebody asks about: where it is mentioned and passed over is to be said"""
 
 
 def find_in_source(walk: Walk, asked: Asked) -> Iterator[Reference]:

@@ -18,6 +18,7 @@ from pickcrate.find.words import text_of
 from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 from pickcrate.values import Page, fold
+from pickcrate.wanted import Region
 
 _HOLDERS = {"caption": "table", "figcaption": "figure", "legend": "fieldset", "summary": "details"}
 _CONTAINERS = frozenset(
@@ -33,24 +34,6 @@ _MOST_PARTS = 200
 """Headings with the same words: each of them introduces a part of its own."""
 
 _PICTURED = "img, picture, svg, image, video, object, [style*='url('], [data-src], iframe"
-
-
-@frozen
-class Region:
-    """A part of a page: elements that CSS selectors select, or what a text introduces. Both: where they overlap."""
-
-    within: tuple[str, ...] = ()
-    under: str = ""
-
-    def __bool__(self) -> bool:
-        return bool(self.within or self.under)
-
-    def __str__(self) -> str:
-        said = [f"--within {selector!r}" for selector in self.within]
-        return " ".join([*said, *([f"--under {self.under!r}"] if self.under else [])])
-
-
-NOWHERE = Region()
 
 
 def elements_of(page: Page, region: Region) -> frozenset[int]:

@@ -10,7 +10,6 @@ from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
-from pickcrate.find.region import NOWHERE, Region
 from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
@@ -37,6 +36,7 @@ from pickcrate.run.together import lists_first, order_documents
 from pickcrate.sift import settle, sift
 from pickcrate.sift.furniture import is_plain, mark
 from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights, Trust, Unsure
+from pickcrate.wanted import NOWHERE, Region
 
 _NOTHING = Rights()
 _OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE))

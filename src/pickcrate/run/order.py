@@ -9,8 +9,6 @@ from typing import Any
 from pickcrate.browser.browsing import Browsing
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Manners
-from pickcrate.find.asked import Asked
-from pickcrate.find.region import Region
 from pickcrate.frozen import frozen
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
@@ -19,6 +17,7 @@ from pickcrate.run.given import values
 from pickcrate.run.settings import CRATES, Group, table
 from pickcrate.sift.criteria import Criteria
 from pickcrate.values import Again, Unsure
+from pickcrate.wanted import Asked, Region
 
 
 @frozen

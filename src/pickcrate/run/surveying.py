@@ -12,11 +12,10 @@ from pickcrate.addresses import absolute, brief
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.find import find
-from pickcrate.find.asked import Asked
 from pickcrate.find.css import StyleSheet, find_in_sheet
 from pickcrate.find.effort import Effort
 from pickcrate.find.passed import passed_in_sheet, passed_over
-from pickcrate.find.region import NOWHERE, Region, elements_of
+from pickcrate.find.region import elements_of
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item
@@ -28,6 +27,7 @@ from pickcrate.read.reading import Loaded
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
 from pickcrate.values import PUBLIC, Flaw, Page, Reference, Rights, Trust
+from pickcrate.wanted import NOWHERE, Asked, Region
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12

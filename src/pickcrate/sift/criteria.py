@@ -8,12 +8,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import fields
 
 from pickcrate.addresses import image_type
-from pickcrate.find.region import NOWHERE, Region
 from pickcrate.frozen import frozen
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
 from pickcrate.values import Image, Measure, Ruling, Verdict
+from pickcrate.wanted import NOWHERE, Region
 
 
 @frozen

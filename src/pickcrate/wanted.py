@@ -1,0 +1,32 @@
+"""What an order wants of a page: which part of it, and what is to be found there besides."""
+
+from pickcrate.expression import Expression
+from pickcrate.frozen import frozen
+
+
+@frozen
+class Region:
+    """A part of a page: elements that CSS selectors select, or what a text introduces. Both: where they overlap."""
+
+    within: tuple[str, ...] = ()
+    under: str = ""
+
+    def __bool__(self) -> bool:
+        return bool(self.within or self.under)
+
+    def __str__(self) -> str:
+        said = [f"--within {selector!r}" for selector in self.within]
+        return " ".join([*said, *([f"--under {self.under!r}"] if self.under else [])])
+
+
+NOWHERE = Region()
+
+
+@frozen
+class Asked:
+    """``--raw`` patterns (the first group counts, if there is one) and ``--attr`` names."""
+
+    patterns: tuple[Expression, ...] = ()
+    attributes: frozenset[str] = frozenset()
+    sought: str = ""
+    """a part of an address that somebody asks about: where it is mentioned and passed over is to be said"""
