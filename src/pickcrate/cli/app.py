@@ -138,7 +138,7 @@ def look(given: Given) -> None:
 )
 def pack(given: Given) -> None:
     """Fetch the pictures of a page into a crate. Run it again to go on, or for what is new."""
-    from pickcrate.cli import lists, sheets, terminal
+    from pickcrate.cli import lists, terminal
 
     form = given["format"]
     out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
@@ -155,6 +155,8 @@ def pack(given: Given) -> None:
         with closing(doors.pack(order, destination, go_on=terminal.wait_for_enter)) as packed:
             tally = lists.show_pack(logged.through(packed), out, form, destination.into)
         if given["sheet"] and tally.crate is not None:
+            from pickcrate.cli import sheets
+
             sheets.leave_in(tally.crate, order.today, out)
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")

@@ -16,7 +16,7 @@ _RENAME_NOREPLACE = 1
 _RENAME_EXCL = 4
 
 
-def move_in(beside: str, final: str) -> bool:
+def move_in(beside: str | Path, final: str | Path) -> bool:
     """Move the file at ``beside`` to ``final``; False, and nothing done, if something is there. Raises OSError."""
     rename = _exclusive_rename()
     if rename is not None:
@@ -26,7 +26,7 @@ def move_in(beside: str, final: str) -> bool:
         if problem == errno.EEXIST:
             return False
         if problem not in _NOT_HERE:
-            raise OSError(problem, os.strerror(problem), final)
+            raise OSError(problem, os.strerror(problem), str(final))
     linked = _link(beside, final)
     if linked:
         Path(beside).unlink()

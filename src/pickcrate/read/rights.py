@@ -8,13 +8,14 @@ be for one robot by its name); reservations of text and data mining (TDM Reserva
 import json
 import re
 from collections.abc import Iterable, Mapping
-from typing import Any
-
-from selectolax.lexbor import LexborHTMLParser
+from typing import TYPE_CHECKING, Any
 
 from pickcrate.addresses import absolute
 from pickcrate.lazyre import lazy
 from pickcrate.values import Rights, fold
+
+if TYPE_CHECKING:
+    from selectolax.lexbor import LexborHTMLParser
 
 _ABOUT_IMAGES = frozenset(("noimageindex", "noimageai", "noai"))
 _ABOUT_THIS_FILE = _ABOUT_IMAGES | {"noindex", "none"}
@@ -32,7 +33,7 @@ def rights_of_answer(fields: Mapping[str, str], robot: str) -> Rights:
     return Rights(bar, _reservation(fields.get("tdm-reservation", ""), fields.get("tdm-policy", "")))
 
 
-def rights_on_page(tree: LexborHTMLParser, base: str, fields: Mapping[str, str], robot: str) -> Rights:
+def rights_on_page(tree: "LexborHTMLParser", base: str, fields: Mapping[str, str], robot: str) -> Rights:
     """Return what a page and the header fields that it came with say of the page's pictures.
 
     A licence is that of the page's one licence link (HTML standard, 4.6.7.11); with several it is not clear whose.
@@ -51,7 +52,7 @@ def rights_on_page(tree: LexborHTMLParser, base: str, fields: Mapping[str, str],
     return Rights(_directive(lines, robot, _ABOUT_IMAGES), reservation, licence=licence or "")
 
 
-def rights_of_pictures(tree: LexborHTMLParser, base: str) -> dict[str, Rights]:
+def rights_of_pictures(tree: "LexborHTMLParser", base: str) -> dict[str, Rights]:
     """Return what a page's JSON-LD says of single pictures, by their addresses: credit and licence.
 
     schema.org: ImageObject with ``contentUrl``, ``url`` or ``thumbnailUrl``; ``license``; ``creditText``, ``creator``,

@@ -11,8 +11,8 @@ from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
+from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import ItemPageRead, ItemPagesRead, SourceFailed
-from pickcrate.run.pages import MOST_OF_A_PART, onward_request
 from pickcrate.run.sources import Opened, opened_reply
 from pickcrate.values import Asker, Image
 

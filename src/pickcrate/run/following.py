@@ -23,8 +23,9 @@ from pickcrate.group import group
 from pickcrate.media.header import Header, read_header
 from pickcrate.read.document import read_document
 from pickcrate.read.recognise import WINDOW
+from pickcrate.run.asking import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.order import Onward
-from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
+from pickcrate.run.pages import photo_reference, read_page
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
 from pickcrate.values import Asker, Basis, Candidate, Evidence, Image, Page, Trust

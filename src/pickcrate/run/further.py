@@ -9,8 +9,8 @@ from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.frozen import frozen, replace
 from pickcrate.item import ItemForm
 from pickcrate.read.recognise import Kind
+from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
-from pickcrate.run.pages import MOST_OF_A_PART, onward_request
 from pickcrate.run.sources import Opened, opened_reply
 from pickcrate.values import Asker, Image, Reference, Role
 

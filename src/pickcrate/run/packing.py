@@ -2,7 +2,6 @@
 
 from collections.abc import Generator, Iterator
 
-from pickcrate.crate.archive import archive
 from pickcrate.crate.places import unwritable
 from pickcrate.crate.store import Crate, rehearsed
 from pickcrate.fetch.exchange import Fetcher
@@ -37,6 +36,8 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
             crate.ledger.commit()
             crate.write_list()
         if into.archived:
+            from pickcrate.crate.archive import archive  # noqa: PLC0415 (most crates stay folders)
+
             yield Archived(archive(crate.places, crate.ledger))
 
 

@@ -4,42 +4,11 @@ From a request to a reply to a page, with its encoding, its rights, its trust an
 """
 
 from pickcrate.addresses import absolute
-from pickcrate.fetch.exchange import Reply, Request
+from pickcrate.fetch.exchange import Reply
 from pickcrate.read.document import read_document
 from pickcrate.read.oembed import read_photo
 from pickcrate.read.recognise import Kind, recognise
-from pickcrate.values import Asker, Page, Reference
-
-PAGE_ACCEPT = "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8"
-MOST_OF_A_PART = 16_000_000
-"""Bytes of a document that we follow on our own, and of any other part of a page."""
-
-
-def page_request(address: str, asker: Asker, *, typed: bool) -> Request:
-    """Return the request for a page that a person named: by typing its address, or in a list."""
-    return Request(
-        address,
-        accept=PAGE_ACCEPT,
-        referer=asker.page,
-        named=True,
-        trust=asker.trust,
-        typed=typed,
-        asks_anew=True,
-        is_visit=True,
-    )
-
-
-def onward_request(address: str, asker: Asker) -> Request:
-    """Return the request for a page that we follow on our own: of an item, or a further one of a list."""
-    return Request(
-        address,
-        accept=PAGE_ACCEPT,
-        referer=asker.page,
-        trust=asker.trust,
-        most=MOST_OF_A_PART,
-        asks_anew=True,
-        is_visit=True,
-    )
+from pickcrate.values import Page, Reference
 
 
 def read_page(reply: Reply, *, source: str, base: str = "") -> Page | None:

@@ -17,7 +17,7 @@ from pickcrate.frozen import frozen, replace
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
-from pickcrate.run.pages import page_request
+from pickcrate.run.asking import page_request
 from pickcrate.values import Asker, Trust
 
 _OWN = Trust(private=True)

@@ -25,7 +25,8 @@ from pickcrate.read.document import saved
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.reading import Loaded
 from pickcrate.read.sheet import decode_sheet
-from pickcrate.run.pages import MOST_OF_A_PART, PAGE_ACCEPT, photo_reference, read_page
+from pickcrate.run.asking import MOST_OF_A_PART, PAGE_ACCEPT
+from pickcrate.run.pages import photo_reference, read_page
 from pickcrate.values import PUBLIC, Flaw, Page, Reference, Rights, Trust
 from pickcrate.wanted import NOWHERE, Asked, Region
 

@@ -1,0 +1,310 @@
+"""Pages and records to references to images, with their candidates: what a look finds in a source that is no list."""
+
+import itertools
+from collections.abc import Generator, Iterator, Mapping
+from functools import partial
+
+from pickcrate.addresses import brief, is_web
+from pickcrate.errors import PickCrateError
+from pickcrate.fetch.brought import BroughtOnly
+from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.fetch.private import names_private
+from pickcrate.frozen import frozen, replace
+from pickcrate.fullsize import resolve
+from pickcrate.group import group
+from pickcrate.items.entries import entries
+from pickcrate.items.pager import next_page
+from pickcrate.read.document import original_address, read_document, saved
+from pickcrate.read.reading import Document, Reading
+from pickcrate.read.recognise import Kind
+from pickcrate.run.entering import OnList, enter_items
+from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
+from pickcrate.run.further import Known, Listing, further_pages, is_list
+from pickcrate.run.looking import Looking
+from pickcrate.run.probes import Probes
+from pickcrate.run.readings import loaded, read_source
+from pickcrate.run.sources import Opened, opened_reply
+from pickcrate.run.surveying import Survey, survey
+from pickcrate.run.together import order_documents
+from pickcrate.sift import sift
+from pickcrate.sift.furniture import is_plain, mark
+from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights
+from pickcrate.wanted import NOWHERE, Region
+
+_NOTHING = Rights()
+_OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE))
+"""sources that may hold further pages of a list"""
+
+_MOST_FURTHER = 1_000
+
+
+@frozen
+class Documents:
+    """The documents of one run's looking."""
+
+    looking: Looking
+
+    def into(self, opened: Opened, number: int, level: int, listed: Known | None) -> Iterator[LookEvent]:
+        """Yield what a source other than a list holds; see ``Looking.into``."""
+        reading = read_source(opened, self.looking.order.manners.max_file, self.looking.brought)
+        if reading.bodies:
+            if not opened.trust.source:
+                opened = replace(opened, trust=self.looking.brought.enter(opened.trust))
+            self.looking.brought.hold(opened.trust, reading.bodies)
+        if self.looking.order.items:
+            order_documents(reading)
+        if reading.complete:
+            fetcher = BroughtOnly(self.looking.brought, self.looking.order.manners.max_file)
+            self.looking.probes(opened)  # sizes may be asked for, as those of a record's pictures always are
+            inside = replace(self.looking, fetcher=fetcher, is_inside=True)
+            yield from Documents(inside).into_record(opened, reading, number)
+            return
+        known: set[str] = set()
+        for event in self._into_documents(opened, reading, number, listed, known):
+            number += isinstance(event, Found)
+            yield event
+        is_letter = opened.is_own and opened.kind is Kind.MESSAGE  # others write those
+        trust = opened.trust.fallen() if is_letter else opened.trust
+        rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
+        if rest or reading.flaws or not (reading.documents or reading.further):
+            head = PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws), opened.kind)
+            for event in self._page(head, Survey(rest), number, self.looking.probes(opened)):
+                number += isinstance(event, Found)
+                yield event
+        if reading.further and level < self.looking.order.frames:
+            yield from self._into_further(opened, reading.further, number, level)
+
+    def _into_documents(
+        self, opened: Opened, reading: Reading, number: int, listed: Known | None, known: set[str]
+    ) -> Iterator[LookEvent]:
+        """Yield what the pages of a source hold, and note the addresses in ``known``."""
+        filenames = {reference.url: reference.filename for reference in reading.references if reference.filename}
+        for document, octets in loaded(reading):
+            if listed is not None and listed.has_read(document.address):
+                continue
+            head, surveyed = self._survey(opened, document, octets)
+            surveyed.references = [_with_filename(reference, filenames) for reference in surveyed.references]
+            known.update(reference.url for reference in surveyed.references)
+            head = replace(head, flaws=(*reading.flaws, *head.flaws))
+            reading.flaws.clear()
+            for event in self._into_list_from(opened, document, octets, (head, surveyed), number, listed or Known()):
+                if isinstance(event, Found):
+                    number += 1
+                    known.update(reference.url for reference in event.image.references)
+                yield event
+
+    def _into_list_from(
+        self,
+        opened: Opened,
+        document: Document,
+        octets: bytes,
+        read: tuple[PageRead, Survey],
+        number: int,
+        listed: Known,
+    ) -> Iterator[LookEvent]:
+        """Yield what a page holds that was read, and the further pages of the list that begins on it."""
+        head, surveyed = read
+        for event in self._page(head, surveyed, number, self.looking.probes(opened), listed=listed):
+            number += isinstance(event, Found)
+            yield event
+        if self.looking.order.next_pages and opened.kind in _OF_PAGES:
+            first = replace(opened, octets=octets, address=document.address)
+            listing = Listing(first, surveyed.next_page, number, listed)
+            yield from further_pages(listing, self.looking.order.next_pages, self.looking.fetcher, self._next_page)
+
+    def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, str]:
+        """Yield what one further page of a list holds; return where the list goes on."""
+        document = Document(lambda: opened.octets, opened.address, opened.fields)
+        head, surveyed = self._survey(opened, document, opened.octets)
+        yield from self._page(head, surveyed, number, self.looking.probes(opened), listed=listed)
+        return surveyed.next_page
+
+    def _into_further(self, opened: Opened, urls: list[str], number: int, level: int) -> Iterator[LookEvent]:
+        """Yield what the sources hold that a source leads to: the sitemaps of an index."""
+        asker = Asker(opened.address, opened.trust)
+        requests = [
+            Request(url, referer=asker.page, trust=asker.trust, asks_anew=True)
+            for url in dict.fromkeys(urls[:_MOST_FURTHER])
+        ]
+        replies = {r.request.url: r for r in self.looking.fetcher.fetch(requests) if isinstance(r, Reply)}
+        for request in requests:
+            try:
+                further = opened_reply(brief(request.url), replies[request.url], self.looking.order.manners.max_file)
+                for event in self.looking.into(further, number, level + 1):
+                    number += isinstance(event, Found)
+                    yield event
+            except PickCrateError as error:
+                yield SourceFailed(brief(request.url), error)
+
+    def into_record(self, opened: Opened, reading: Reading, number: int) -> Iterator[LookEvent]:
+        """Yield the pictures of a record of what was loaded, with the words that its pages have for them.
+
+        If its lists are to be gone through, what they lead to comes first, as far as the record has it.
+        """
+        said: dict[str, Reference] = {}
+        title = ""
+        listed, shown = Known(), set[str]()
+        known = {recorded.url for recorded in reading.references}
+        for document, octets in loaded(reading):
+            if listed.has_read(document.address):
+                continue
+            page, surveyed = self._survey(opened, document, octets)
+            title = title or page.title
+            if surveyed.entries or surveyed.next_page:
+                of_record = [r for r in surveyed.references if r.url in known or r.url.startswith("data:")]
+                read = page, replace(surveyed, references=of_record)
+                for event in self._into_list_from(opened, document, octets, read, number, listed):
+                    if isinstance(event, Found):
+                        number += 1
+                        shown.update(reference.url for reference in event.image.references)
+                    yield event
+            for reference in surveyed.references:
+                known_so = said.get(reference.url)
+                if known_so is None or (reference.is_on_page and not known_so.is_on_page):
+                    said[reference.url] = reference
+        drawn = [r for r in said.values() if r.url.startswith("data:") and r.url not in known]
+        # What stands in a page itself was never asked for.
+        recorded = [r for r in (*reading.references, *drawn) if r.url not in shown]
+        references = [
+            replace(said.get(reference.url, reference), cluster=cluster, trust=opened.trust)
+            for cluster, reference in enumerate(recorded)
+        ]
+        if shown and not recorded:
+            return
+        address = reading.documents[0].address if reading.documents else opened.address
+        head = PageRead(opened.source, address, title, 0, tuple(reading.flaws), opened.kind)
+        yield from self._page(head, Survey(references), number, self.looking.probes(opened), has_lists=False)
+
+    def _page(
+        self,
+        head: PageRead,
+        surveyed: Survey,
+        number: int,
+        probes: Probes,
+        *,
+        has_lists: bool = True,
+        listed: Known | None = None,
+    ) -> Iterator[LookEvent]:
+        """Yield a page and its images: ``head`` with their count, and each with its candidates, guesses proved.
+
+        What other pages of its list have shown already is ``listed``, and left out.
+        """
+        pages = [self._images(head, surveyed, number, listed)]
+        entered = None
+        listed = listed if listed is not None else Known()
+        if self.looking.order.items > len(listed.items) and has_lists:
+            limit = self.looking.order.items - len(listed.items)
+            asker = Asker(head.address, surveyed.trust)
+            on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items, listed.items)
+            if self.looking.is_inside:
+                on_list = replace(on_list, may_be_read=partial(self.looking.brought.holds, trust=surveyed.trust))
+            entered = yield from enter_items(on_list, limit, self.looking.fetcher, partial(self._item_page, head.title))
+            yield from entered.failures
+            pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
+        if self.looking.order.full is not False and not self.looking.is_inside:
+            # Nothing is asked of pictures that are out already.
+            drops = not self.looking.order.criteria.furniture
+            all_of = itertools.chain.from_iterable(pages)
+            picked = [image for image in all_of if image.is_picked and not (drops and is_plain(image))]
+            larger = {image.number: image for image in self.looking.enlarge(picked, probes)}
+            pages = [mark(larger.get(image.number, image) for image in images) for images in pages]
+        found = list(itertools.chain.from_iterable(pages))
+        yield replace(head, images=len(found))
+        yield from map(Found, self.looking.sifted(found, probes))
+        if entered is not None:
+            yield entered.summary
+
+    def _images(self, head: PageRead, surveyed: Survey, number: int, listed: Known | None) -> list[Image]:
+        """Return the images of one page, with what is known of them before anything more is asked for."""
+        grouped = group(surveyed.references, source=head.source, title=head.title, first_number=number)
+        if listed is not None:
+            grouped = listed.new(grouped, number)
+        images = mark(resolve(image, full=self.looking.order.full is not False) for image in grouped)
+        if surveyed.rights:
+            images = [replace(image, rights=self._heeded(image, surveyed.rights)) for image in images]
+        return self._sifted_early(images)
+
+    def _sifted_early(self, images: list[Image]) -> list[Image]:
+        return [sift(image, self.looking.order.criteria, early=True) for image in images]
+
+    def _item_page(self, list_title: str, opened: Opened, number: int) -> list[Image]:
+        """Return the images of an item's own page; the part that was asked for, and the title, are the list's.
+
+        A crate is named after the list, whichever item comes first today.
+        """
+        document = Document(lambda: opened.octets, opened.address, opened.fields)
+        head, surveyed = self._survey(opened, document, opened.octets, region=NOWHERE)
+        return self._images(replace(head, title=list_title), surveyed, number, None)
+
+    def _heeded(self, image: Image, rights: Mapping[str, Rights]) -> Rights:
+        """Return what is said of the use of one picture, of it alone or of all on its page."""
+        of_page = rights.get(image.shown.page, _NOTHING)
+        own = next((rights[r.url] for r in image.references if r.url in rights), _NOTHING)
+        bar = of_page.bar if self.looking.order.manners.robots else ""
+        return replace(of_page, bar=bar, credit=own.credit, licence=own.licence or of_page.licence)
+
+    def _survey(
+        self,
+        opened: Opened,
+        document: Document,
+        octets: bytes,
+        fetcher: Fetcher | None = None,
+        region: Region | None = None,
+    ) -> tuple[PageRead, Survey]:
+        """Read one document and all that it is made of; whatever makes us trip there costs that document alone."""
+        try:
+            where = self.looking.order.criteria.region if region is None else region
+            page, surveyed = self._read_document(opened, document, octets, fetcher or self.looking.fetcher, where)
+        except PickCrateError:
+            raise
+        except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
+            words = f"this page could not be read: {type(error).__name__}: {str(error)[:200]}"
+            return PageRead(opened.source, document.address, "", 0, (Flaw("page", words),), opened.kind), Survey()
+        if opened.loaded is not None:
+            surveyed.add_loaded(opened.loaded)
+        head = PageRead(
+            opened.source,
+            page.address,
+            page.title,
+            0,
+            tuple(surveyed.flaws),
+            opened.kind,
+            opened.age,
+            tuple(surveyed.passed),
+        )
+        return head, surveyed
+
+    def _read_document(
+        self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher, region: Region
+    ) -> tuple[Page, Survey]:
+        page = read_document(
+            octets,
+            source=opened.source,
+            address=document.address,
+            base=self.looking.base,
+            fields=document.fields,
+            trust=opened.trust,
+        )
+        if opened.is_own and (opened.kind is Kind.MESSAGE or _is_of_the_web(page)):
+            page = replace(page, trust=page.trust.fallen())
+        if not self.looking.base and opened.kind in {Kind.PAGE, Kind.PACKAGE}:
+            page = saved(page, partial(self.looking.brought.holds, trust=opened.trust))
+        order = self.looking.order
+        surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
+        if order.items or order.next_pages:
+            surveyed.entries = entries(page)
+        if order.next_pages and ((of_several := is_list(surveyed.references)) or surveyed.entries):
+            surveyed.next_page = next_page(page, is_list=of_several)
+        return page, surveyed
+
+
+def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:
+    """Return a reference with the name that its source has for the file, where it has one."""
+    name = filenames.get(reference.url)
+    return replace(reference, filename=name) if name else reference
+
+
+def _is_of_the_web(page: Page) -> bool:
+    """Tell whether a page from disk says that it was saved from the public web: it is trusted no more than that."""
+    known = (page.address, original_address(page), page.base)
+    return any(is_web(url) and not names_private(url) for url in known)
