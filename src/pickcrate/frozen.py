@@ -16,9 +16,10 @@ def frozen(cls: type[T]) -> type[T]:
     Comparing, hashing and showing are the same few functions for all, where ``dataclass`` compiles them for each.
     """
     made: type[Any] = dataclass(slots=True, eq=False, repr=False)(cls)
-    names = tuple(field.name for field in fields(made))
-    made._names = names
-    made._values = staticmethod(attrgetter(*names) if len(names) > 1 else _few(names))
+    known = fields(made)
+    made._names = tuple(field.name for field in known)
+    made._values = _getter(made._names)
+    made._compared = _getter(tuple(field.name for field in known if field.compare))
     for special in (_eq, _hash, _repr):
         name = f"__{special.__name__.strip('_')}__"
         if name not in cls.__dict__:
@@ -40,16 +41,19 @@ else:
         return type(value)(*known.values())
 
 
-def _few(names: tuple[str, ...]) -> Any:
-    return lambda value: tuple(getattr(value, name) for name in names)
+def _getter(names: tuple[str, ...]) -> Any:
+    """Return what takes the values of these fields."""
+    if len(names) > 1:
+        return staticmethod(attrgetter(*names))
+    return staticmethod(lambda value: tuple(getattr(value, name) for name in names))
 
 
 def _eq(self: Any, other: Any) -> Any:
-    return self._values(self) == self._values(other) if other.__class__ is self.__class__ else NotImplemented
+    return self._compared(self) == self._compared(other) if other.__class__ is self.__class__ else NotImplemented
 
 
 def _hash(self: Any) -> int:
-    return hash(self._values(self))
+    return hash(self._compared(self))
 
 
 def _repr(self: Any) -> str:

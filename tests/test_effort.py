@@ -1,0 +1,188 @@
+"""What is done for each picture, counted: nothing grows faster than the page or the list, or is done for nothing."""
+
+import hashlib
+import random
+import shutil
+import sqlite3
+import subprocess
+import sys
+from collections import Counter
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from dataclasses import field
+from datetime import date
+from pathlib import Path
+from types import FrameType
+
+import pytest
+
+from conftest import picture
+from pickcrate.crate.hashing import Hashed, Hashing
+from pickcrate.crate.ledger import Ledger, State
+from pickcrate.crate.places import Places
+from pickcrate.crate.store import Crate
+from pickcrate.frozen import frozen, replace
+from pickcrate.name import Naming
+from pickcrate.values import AS_SHOWN, Candidate, Image, Reference
+from shapes import SHAPES, Shape, looked
+
+NAMING = Naming((), date(2026, 11, 26))
+
+
+@contextmanager
+def calls_counted() -> Iterator[Counter[str]]:
+    """Count the calls that are made, of our own functions and of others."""
+    made: Counter[str] = Counter()
+
+    def note(_frame: FrameType, event: str, _arg: object) -> None:
+        made[event] += 1
+
+    sys.setprofile(note)
+    try:
+        yield made
+    finally:
+        sys.setprofile(None)
+
+
+@pytest.mark.parametrize("shape", SHAPES, ids=lambda shape: shape.name.replace(" ", "-"))
+def test_looking_at_twice_as_much_takes_twice_as_many_calls(shape: Shape) -> None:
+    counts = []
+    looked(shape.make(20).encode())  # what is made ready once is not counted
+    for times in (1, 2, 4):
+        octets = shape.make(shape.size * times // 50).encode()
+        with calls_counted() as made:
+            looked(octets)
+        counts.append(made["call"] + made["c_call"])
+    assert counts[1] < 2.4 * counts[0], counts
+    assert counts[2] < 2.4 * counts[1], counts
+
+
+def image(number: int, url: str = "") -> Image:
+    shown = Reference(url or f"https://kites.example/kite-{number}.png", "", "", "list", "", "", number)
+    return Image(number, "kites.txt", shown, (shown,), candidates=(Candidate(shown.url, AS_SHOWN),))
+
+
+def test_a_new_crate_is_asked_nothing_and_written_once(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[object] = []
+    usage = shutil.disk_usage
+
+    def counted(path: Path) -> object:
+        asked.append(path)
+        return usage(path)
+
+    monkeypatch.setattr(shutil, "disk_usage", counted)
+    statements: list[str] = []
+    with Crate(tmp_path / "c") as crate:
+        crate.ledger._db.set_trace_callback(statements.append)
+        for number in range(100):
+            entry = crate.reserve(image(number), NAMING)
+            arrival = crate.take_in(picture(size=(8, 8 + number)), None, None)
+            assert not isinstance(arrival, str)
+            assert crate.ledger.find_content(arrival.sha256) is None
+            file = crate.publish(entry, arrival)
+            crate.record(replace(entry, state=State.HELD, file=file or "", sha256=arrival.sha256))
+        crate.ledger.commit()
+    kinds = Counter(statement.split()[0] for statement in statements)
+    assert kinds["INSERT"] == 100
+    assert not kinds["SELECT"]
+    assert not kinds["UPDATE"]
+    assert len(asked) <= 3  # the disk, once a second
+
+
+def filled(places: Places, seed: int, *, knows_nothing: bool) -> list[object]:
+    """Do the same with a ledger as its crate would, in an order of chance; return all that it answered."""
+    chance = random.Random(seed)
+    answers: list[object] = []
+    with closing(Ledger(places)) as ledger:
+        if knows_nothing:
+            ledger._begun = None  # as one that had rows: it looks for everything
+        entries = []
+        for _ in range(400):
+            address, name = f"a{chance.randrange(60)}", chance.choice("kKiIöÖ") + str(chance.randrange(40))
+            match chance.randrange(6):
+                case 0 | 1:
+                    entry = ledger.reserve(address, name)
+                    entries += [entry] if entry is not None else []
+                    answers.append(entry)
+                case 2 if entries:
+                    entry = chance.choice(entries)
+                    ledger.write(
+                        replace(entry, state=State.HELD, file=f"{entry.name}.png", sha256=f"s{chance.randrange(9)}")
+                    )
+                case 3 if entries:
+                    at = chance.randrange(len(entries))
+                    if not ledger.name_is_taken(name):
+                        entries[at] = ledger.rename(entries[at], name)
+                case 4:
+                    found = ledger.find_content(f"s{chance.randrange(9)}")
+                    answers += [
+                        ledger.find(address),
+                        ledger.name_is_taken(name),
+                        found and found.sha256,
+                        ledger.is_held(f"{name}.png"),
+                    ]
+                case _:
+                    ledger.commit()
+        answers.append(list(ledger.held(("seq", "address", "name", "file", "sha256"))))
+    return answers
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_what_a_new_ledger_does_not_look_for_is_not_there(seed: int, tmp_path: Path) -> None:
+    given = []
+    for knows_nothing in (False, True):
+        places = Places(tmp_path / str(knows_nothing))
+        places.inner.mkdir(parents=True)
+        given.append(filled(places, seed, knows_nothing=knows_nothing))
+        with closing(sqlite3.connect(places.ledger)) as database:
+            given.append(database.execute("SELECT * FROM picture ORDER BY seq").fetchall())
+    assert given[0] == given[2]
+    assert given[1] == given[3]
+
+
+def test_hashes_are_those_of_all_that_came() -> None:
+    bodies = [random.Random(n).randbytes(n * 4_001) for n in range(40)]
+    expected = [hashlib.sha256(body).hexdigest() for body in bodies]
+    with closing(Hashed[int]()) as small:
+        taken: list[tuple[int, str]] = []
+        for number, body in enumerate(bodies):
+            small.give(number, body)
+            taken += small.take(most_left=5)
+            assert small.pending <= 5
+        taken += small.take(most_left=0)
+    assert taken == list(enumerate(expected))
+    with closing(Hashing()) as hashing:
+        running = [hashing.begin() for _ in bodies]
+        for at in range(0, 160_000, 7_000):  # all at once, piece by piece
+            for one, body in zip(running, bodies, strict=True):
+                one.add(body[at : at + 7_000])
+        assert [one.hexdigest() for one in running] == expected
+        assert all(one.is_done for one in running)
+
+
+@frozen
+class Kite:
+    name: str
+    tails: tuple[str, ...] = ()
+    flown: list[str] = field(default_factory=list, compare=False)
+
+
+def test_values_are_compared_hashed_shown_and_changed_by_their_fields() -> None:
+    kite = Kite("red", ("long",))
+    assert kite == Kite("red", ("long",), ["once"]) != Kite("blue")
+    assert hash(kite) == hash(Kite("red", ("long",)))
+    assert replace(kite, name="blue") == Kite("blue", ("long",))
+    assert repr(kite) == "Kite(name='red', tails=('long',), flown=[])"
+    with pytest.raises(TypeError):
+        replace(kite, colour="red")  # type: ignore[call-arg]
+
+
+def test_a_list_is_packed_without_what_pages_need(tmp_path: Path) -> None:
+    (tmp_path / "kite.png").write_bytes(picture())
+    (tmp_path / "kites.txt").write_text((tmp_path / "kite.png").as_uri())
+    code = "import sys; from pickcrate.__main__ import main\ntry: main()\nexcept SystemExit: print(*sys.modules)"
+    line = [sys.executable, "-c", code, "pack", "kites.txt", "--crate", "c"]
+    done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=True)
+    modules = set(done.stdout.splitlines()[-1].split())
+    assert "pickcrate.run.filling" in modules, done
+    assert modules.isdisjoint(("pickcrate.find", "pickcrate.items", "selectolax", "PIL", "rich.console", "tomllib"))
