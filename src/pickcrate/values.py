@@ -359,7 +359,8 @@ class Image:
     def asker(self) -> Asker:
         """Who asks for its addresses: the page that shows it, trusted as little as the least of what names them."""
         trust = self.shown.trust
-        if trust.private and not all(reference.trust.private for reference in self.references):
+        is_alone = len(self.references) == 1
+        if trust.private and not is_alone and not all(reference.trust.private for reference in self.references):
             trust = trust.fallen()
         return Asker(self.shown.page, trust)
 

@@ -14,6 +14,7 @@ _LONGEST_ASIDE = 65_536
 _LONGEST = 7200.0
 """Seconds that one transfer may take; the next try goes on from there where it can."""
 
+_FIELD = lazy(r"\n([^:\n]*+):([^\n]*+)")
 _CONTENT_RANGE = lazy(r"bytes (\d{1,18})-\d{1,18}/(\d{1,18}|\*)")
 
 
@@ -31,8 +32,8 @@ class Allowance:
 
 
 @lru_cache(maxsize=1024)
-def _field_name(sent: bytes) -> str:
-    return sent.strip().decode("latin-1").lower()
+def _field_name(sent: str) -> str:
+    return sent.strip().lower()
 
 
 class Body:
@@ -154,15 +155,10 @@ class Body:
 
     def fields(self) -> dict[str, str]:
         """Return the last response's fields (RFC 9112, section 5), lower case; repeated ones joined by a comma."""
+        said = b"".join(self.header_lines).decode("latin-1")
         fields: dict[str, str] = {}
-        for line in self.header_lines:
-            if line.startswith(b"HTTP/"):
-                fields.clear()
-                continue
-            name_sent, colon, value_sent = line.partition(b":")
-            if not colon:
-                continue
-            name, value = _field_name(name_sent), value_sent.strip().decode("latin-1")
+        for name_sent, value_sent in _FIELD.findall(said, max(0, said.rfind("\nHTTP/"))):
+            name, value = _field_name(name_sent), value_sent.strip()
             if name in fields:
                 between = "\n" if name == "x-robots-tag" else ", "  # a robot's name counts to its line's end
                 fields[name] = f"{fields[name]}{between}{value}"

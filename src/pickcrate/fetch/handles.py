@@ -30,9 +30,17 @@ class Handle:
         self.errand: Errand | None = None
         """what it is under way for"""
         self._said: dict[int, object] = {}
+        self._last: tuple[tuple[int, Any], ...] = ()
         for option, value in _options(manners, cookies).items():
             self.curl.setopt(option, value)
         self.curl.setopt(pycurl.OPENSOCKETFUNCTION, lambda purpose, address: open_socket(self, purpose, address))
+
+    def tell_all(self, *options: tuple[int, Any]) -> None:
+        """Set several options, unless all of them are set so already."""
+        if options != self._last:
+            self._last = options
+            for option, value in options:
+                self.tell(option, value)
 
     def tell(self, option: int, value: Any) -> None:
         """Set an option, unless it is set so already: most are the same for one picture after another."""

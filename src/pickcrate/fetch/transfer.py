@@ -225,7 +225,7 @@ class CurlFetcher:
         request, site, url = errand.request, errand.site, errand.url
         handle = self._idle.pop() if self._idle else Handle(self.manners, self._shared.cookies, self._open_socket)
         self._shared.set_for(request)
-        handle.tell(pycurl.URL, url)
+        handle.curl.setopt(pycurl.URL, url)
         if url.startswith("https:") and (trusted := trusted_certificates()):
             handle.tell(pycurl.CAINFO, trusted)
         fields = [f"Accept: {request.accept}"]
@@ -234,8 +234,6 @@ class CurlFetcher:
         is_typed = site.origin in self._shared.typed_origins
         if is_typed:
             fields += self.manners.fields
-        handle.tell(pycurl.NETRC, pycurl.NETRC_OPTIONAL if is_typed else pycurl.NETRC_IGNORED)
-        handle.tell(pycurl.PROXY, site.proxy)
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
         elif (known := errand.known) is not None and not body.resumes:
@@ -243,9 +241,13 @@ class CurlFetcher:
             fields += [f"{name}: {value}" for name, value in conditions if value]
         elif body.resumes:
             fields += [f"Range: bytes={body.size}-", f"If-Range: {body.validator}", "Accept-Encoding: identity"]
-        handle.tell(pycurl.HTTPHEADER, fields)
-        handle.tell(pycurl.REFERER, _told_referer(request.referer, site, url))
-        handle.tell(pycurl.FRESH_CONNECT, site.is_mixed and not self._may_be_private(errand.trust))
+        handle.tell_all(
+            (pycurl.HTTPHEADER, fields),
+            (pycurl.NETRC, pycurl.NETRC_OPTIONAL if is_typed else pycurl.NETRC_IGNORED),
+            (pycurl.PROXY, site.proxy),
+            (pycurl.REFERER, _told_referer(request.referer, site, url) if request.referer else ""),
+            (pycurl.FRESH_CONNECT, site.is_mixed and not self._may_be_private(errand.trust)),
+        )
         handle.send_form(errand.form)
         handle.curl.setopt(pycurl.WRITEFUNCTION, body.write)
         handle.curl.setopt(pycurl.HEADERFUNCTION, body.header_lines.append)
