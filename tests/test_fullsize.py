@@ -1,13 +1,17 @@
 """The table of resizing conventions: every row by its own examples, and addresses that must stay as they are."""
 
+import random
 import tomllib
 from importlib.resources import files
+from io import BytesIO
 from pathlib import Path
 
 import pytest
+from PIL import Image, ImageDraw
 
 import pickcrate
 from conftest import Program, Server, picture
+from pickcrate.crate.likeness import unlike
 from pickcrate.fullsize.address import Rule, rules
 from pickcrate.fullsize.proof import Lessons, proves
 from pickcrate.fullsize.query import strip
@@ -202,6 +206,71 @@ def test_packing_falls_back_where_a_site_is_not_as_it_was_taken_for(run: Program
     assert [row["outcome"] for row in done.rows] == ["fetched"] * 22
     widths = sorted(row["width"] for row in done.rows)
     assert widths == [30, 40, 60, *[600] * 19]
+
+
+def scene(seed: int, size: tuple[int, int] = (600, 400), kind: str = "PNG", part: float = 1.0) -> bytes:
+    """Return a picture of bars and discs, another for each seed; of its middle, if it is a ``part`` of it."""
+    chance = random.Random(seed)
+    drawn = Image.new("RGB", (600, 400), (chance.randrange(256), chance.randrange(256), chance.randrange(256)))
+    draw = ImageDraw.Draw(drawn)
+    for _ in range(12):
+        x, y, side = chance.randrange(560), chance.randrange(360), chance.randrange(40, 200)
+        draw.ellipse((x, y, x + side, y + side), (chance.randrange(256), chance.randrange(256), chance.randrange(256)))
+    left, top = 300 * (1 - part), 200 * (1 - part)
+    buffer = BytesIO()
+    drawn.crop((int(left), int(top), int(600 - left), int(400 - top))).resize(size).save(buffer, kind)
+    return buffer.getvalue()
+
+
+UNLIKE = [
+    (scene(1), scene(1, (60, 40)), ""),
+    (scene(1, kind="JPEG"), scene(1, (150, 100), "WEBP"), ""),
+    (scene(1), scene(1, (90, 60), "JPEG", part=0.8), ""),  # a thumbnail of its middle
+    (scene(2), scene(1, (60, 40)), "another picture"),
+    (scene(2, kind="JPEG"), scene(1, (60, 40), "JPEG"), "another picture"),
+    (scene(2), scene(1, (40, 40)), ""),  # a part, which may be any
+    (scene(1, (50, 33)), scene(1, (60, 40)), "smaller"),
+    (picture("PNG", (600, 400), colour=(9, 9, 9)), scene(1, (60, 40)), ""),  # shows nothing
+    (scene(1), b"<html>", ""),
+    (scene(1), b"<svg xmlns='http://www.w3.org/2000/svg' width='60' height='40'/>", ""),
+    (scene(1), picture("GIF", (1, 1)), ""),
+    (scene(1), scene(2, (60, 40))[:400], ""),
+]
+
+
+@pytest.mark.parametrize(("came", "shown", "why"), UNLIKE)
+def test_whether_what_came_may_be_what_is_shown(came: bytes, shown: bytes, why: str, tmp_path: Path) -> None:
+    (tmp_path / "came").write_bytes(came)
+    said = unlike(str(tmp_path / "came"), shown)
+    assert said.startswith(why) if why else not said
+
+
+def test_what_is_believed_is_held_against_what_is_shown_when_it_comes(run: Program, web: Server) -> None:
+    folder = web.www / "wp-content" / "uploads"
+    folder.mkdir(parents=True)
+    for n in range(10):
+        (folder / f"kite-{n:03}-60x40.png").write_bytes(scene(n, (60, 40)))
+        (folder / f"kite-{n:03}.png").write_bytes(scene(n))
+    (folder / "kite-004.png").unlink()
+    (folder / "kite-005.png").write_bytes(scene(500))
+    (folder / "kite-006.png").write_bytes(scene(6, (30, 20)))
+    page = "".join(f"<img src=/wp-content/uploads/kite-{n:03}-60x40.png>" for n in range(10))
+    (web.www / "shop.html").write_text(page)
+    shop = f"{web.address}/shop.html"
+    looked = run("look", shop, "--format", "jsonl", "--no-robots").rows
+    assert ["believed" in row["evidence"] for row in looked] == [False] * 2 + [True] * 8
+    web.requests()
+    done = run("pack", shop, "--crate", "c", "--no-robots", "--format", "jsonl")
+    assert [row["width"] for row in done.rows] == [
+        60 if n in {4, 5, 6} else 600 for n in (row["number"] - 1 for row in done.rows)
+    ]
+    said = {row["number"] - 1: row["error"] or "" for row in done.rows}
+    assert "404" in said[4]
+    assert "another picture than the one that is shown" in said[5]
+    assert "smaller than what is shown" in said[6]
+    assert all(not said[n] for n in (0, 1, 2, 3, 7, 8, 9))
+    asked = web.requests()
+    assert len(asked) == len(set(asked)), asked  # what was held against a version is not fetched again
 
 
 @pytest.fixture

@@ -8,12 +8,11 @@ from contextlib import closing
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import lru_cache
-from typing import cast
 
 from pickcrate.addresses import brief
-from pickcrate.crate.hashing import Hashed
-from pickcrate.crate.incoming import Arrival, Incoming, digest
+from pickcrate.crate.incoming import Arrival, digest
 from pickcrate.crate.ledger import Entry, State
+from pickcrate.crate.likeness import unlike
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
 from pickcrate.fetch.failures import BEYOND
@@ -22,10 +21,12 @@ from pickcrate.frozen import replace
 from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
+from pickcrate.run.arriving import Arriving
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.job import (
     LEFT,
     Job,
+    Smaller,
     as_held,
     as_left_out,
     in_full,
@@ -41,11 +42,8 @@ from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
 
-_MOST_UNHASHED = 32
-"""Small pictures that came, and whose hashes may still be on their way."""
-
-_MOST_LARGE_UNHASHED = 8
-"""Large ones."""
+_FIRST_OF_SMALLER = 262_144
+"""Bytes of what a page shows that are held against a larger version: all of nearly every thumbnail."""
 
 _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's place")
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
@@ -88,27 +86,26 @@ class Filling:
         self._believed: dict[int, Job] = {}
         """pictures of this run that came from addresses that were only believed"""
         self._renewed: set[int] = set()
-        self._small = Hashed[Reply]()
-        self._large = deque[Reply]()
+        self._arriving = Arriving()
         self._wanted = 0
         self._done = 0
 
     def run(self, found: Iterator[LookEvent]) -> Iterator[PackEvent]:
         """Fetch until every picture is done; the next best addresses in line with what is still to be found."""
         events = self._events
-        with closing(self._small):
+        with closing(self._arriving):
             while True:
                 for item in self._fetcher.fetch(self._requests(found)):
                     if not isinstance(item, Reply):
                         events.append(Progress(self._wanted, self._done, item.received, item.under_way))
+                    elif isinstance(item.request.token, Smaller):
+                        self._smaller_came(item.request.token, item)
                     elif item.failure is not None:
                         self._refused(job_of(item), item.failure)
                     elif item.status == 304:
                         self._unchanged(job_of(item))
-                    elif item.spooled is not None:
-                        self._large.append(item)
                     else:
-                        self._small.give(item, item.octets)
+                        self._arriving.give(item)
                     self._take_hashed()
                     while events:
                         yield events.popleft()
@@ -120,18 +117,15 @@ class Filling:
 
     def _take_hashed(self, *, waits_for_all: bool = False) -> None:
         """Take the pictures whose hashes are there; wait for them if too many are not."""
-        for reply, sha256 in self._small.take(most_left=0 if waits_for_all else _MOST_UNHASHED):
+        for reply, sha256 in self._arriving.take(waits_for_all=waits_for_all):
             self._came(reply, sha256)
-        most_left = 0 if waits_for_all else _MOST_LARGE_UNHASHED
-        while self._large and (len(self._large) > most_left or cast("Incoming", self._large[0].spooled).is_hashed):
-            self._came(self._large.popleft())
         if self._held_back:
             self._release()
 
     def _requests(self, found: Iterator[LookEvent]) -> Iterator[Request]:
         while True:
             while self._next_tries:
-                yield self._request(self._next_tries.popleft())
+                yield from self._requests_of(self._next_tries.popleft())
             event = next(found, None)
             if event is None:
                 return
@@ -140,7 +134,16 @@ class Filling:
                 self._wanted += 1
                 job = self._admit(event.image)
                 if job is not None:
-                    yield self._request(job)
+                    yield from self._requests_of(job)
+
+    def _requests_of(self, job: Job) -> Iterator[Request]:
+        """Yield the request for a version; and, if that is only believed, for what it is to be a larger version of."""
+        job.smaller = None
+        if (known := job.known_version) is not None:
+            job.smaller = Smaller(job)
+            asker = known.asker or job.image.asker
+            yield Request(known.url, referer=asker.page, trust=asker.trust, first=_FIRST_OF_SMALLER, token=job.smaller)
+        yield self._request(job)
 
     def _admit(self, image: Image) -> Job | None:
         """Return the job that ``image`` makes, or None if it is done without a request."""
@@ -214,7 +217,21 @@ class Filling:
         job, arrival = job_of(reply), self._take_in(reply, sha256)
         if isinstance(arrival, str):
             self._refused(job, Failure("content", arrival))
-            return
+        elif job.smaller is not None and job.smaller.octets is None:
+            job.smaller.waiting = replace(reply, octets=b"", spooled=None), arrival  # it is on the disk by now
+        else:
+            self._judge(job, reply, arrival)
+
+    def _smaller_came(self, smaller: Smaller, reply: Reply) -> None:
+        """Take note of a picture that a page shows, and go on with the larger version if that came first."""
+        smaller.octets = reply.octets if reply.failure is None else b""
+        if smaller.waiting is not None:
+            larger, arrival = smaller.waiting
+            smaller.waiting = None
+            self._judge(smaller.job, larger, arrival)
+
+    def _judge(self, job: Job, reply: Reply, arrival: Arrival) -> None:
+        """Put a picture in its place, if it is what was asked for."""
         if (doubt := self._doubt(job, arrival)) and not job.renews:
             self._crate.discard(arrival)
             self._refused(job, doubt)
@@ -244,6 +261,8 @@ class Filling:
                 return _SPACER
         if not job.candidate.evidence.is_believed:
             return None
+        if job.smaller is not None and job.smaller.octets and (why := unlike(arrival.beside, job.smaller.octets)):
+            return Failure("content", why)
         same = self._crate.ledger.find_content(arrival.sha256)
         if same is None or same.seq == job.entry.seq:
             return None

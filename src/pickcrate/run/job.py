@@ -29,11 +29,30 @@ class Job:
     attempt: int = 0
     said: list[str] = field(default_factory=list)
     twins: list[Image] = field(default_factory=list)
+    smaller: "Smaller | None" = None
+    """of a version that is only believed: what it is to be a larger version of"""
 
     @property
     def candidate(self) -> Candidate:
         """The version that is being tried."""
         return self.candidates[self.attempt]
+
+    @property
+    def known_version(self) -> Candidate | None:
+        """What the version that is being tried is held against, if it is only believed and nobody looked at it."""
+        is_checked = self.candidate.evidence.is_believed and not self.renews
+        return self.candidates[self.attempt + 1] if is_checked and self.attempt + 1 < len(self.candidates) else None
+
+
+@dataclass(slots=True)
+class Smaller:
+    """The picture that a page shows, asked for beside a larger version of it that is only believed."""
+
+    job: Job
+    octets: bytes | None = None
+    """None until it came; empty if it could not be had"""
+    waiting: tuple[Reply, Arrival] | None = None
+    """the larger version, which came first"""
 
 
 def larger_versions(image: Image, entry: Entry) -> tuple[Candidate, ...]:
