@@ -149,6 +149,8 @@ def test_what_proves_a_guess(
 ) -> None:
     headers = [Header("jpeg", *size) if size else None for size in (guess, known)]
     assert proves(*headers, crops=crops) is proved
+    is_equal = guess == known
+    assert proves(*headers, crops=crops, equals=True) is (proved or is_equal)
 
 
 def test_what_a_site_taught_is_used() -> None:
@@ -271,6 +273,27 @@ def test_what_is_believed_is_held_against_what_is_shown_when_it_comes(run: Progr
     assert all(not said[n] for n in (0, 1, 2, 3, 7, 8, 9))
     asked = web.requests()
     assert len(asked) == len(set(asked)), asked  # what was held against a version is not fetched again
+
+
+def test_of_equal_size_what_the_shown_one_was_made_of_is_the_original(run: Program, web: Server) -> None:
+    for name, kind in (
+        ("hall.jpg", "JPEG"),
+        ("hall.jpg.webp", "WEBP"),
+        ("tower.png", "PNG"),
+        ("tower-small.png", "PNG"),
+    ):
+        (web.www / name).write_bytes(scene(len(name) // 9, kind=kind))
+    (web.www / "_next").mkdir()
+    (web.www / "_next" / "image").write_bytes(scene(1, kind="WEBP"))  # whatever is asked, as this server has no resizer
+    tags = (
+        "<img src=/hall.jpg.webp>",
+        "<img src='/_next/image?url=%2Ftower.png&w=600&q=75'>",
+        "<img src=/tower-small.png>",
+    )
+    (web.www / "p.html").write_text("".join(tags))
+    rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots").rows
+    assert [row["url"].rpartition("/")[2] for row in rows] == ["hall.jpg", "tower.png", "tower-small.png"]
+    assert "a copy in a newer format" in rows[0]["evidence"]
 
 
 @pytest.fixture

@@ -246,6 +246,8 @@ class Evidence:
     """the width or density descriptor of an image candidate string"""
     is_sure: bool = True
     """the form of the address is unmistakable; false if it is only plausible"""
+    is_original: bool = False
+    """it is what the other was made of, if it is right: an address that was carried inside, or whose copy is shown"""
     is_believed: bool = False
     """it was not looked at: its convention proved right for other pictures of the site"""
     behind: str = ""

@@ -36,6 +36,13 @@ class Rule:
     parameter: re.Pattern[str] | None
     query: str
     host_to: str
+    is_copy: bool = False
+    """what is shown is a copy of the file in another format"""
+
+    @property
+    def leads_to_original(self) -> bool:
+        """Whether it leads to what the shown picture was made of: of equal size that is the better one."""
+        return self.is_copy or bool(self.inner) or self.parameter is not None
 
     def apply(self, url: str) -> str | None:
         """Return the address that this convention makes of ``url``, or None if it does not have this form."""
@@ -86,9 +93,15 @@ def rules() -> tuple[Rule, ...]:
             parameter=lazy(row["parameter"], re.IGNORECASE) if "parameter" in row else None,
             query=row.get("query", "keep"),
             host_to=row.get("host_to", ""),
+            is_copy=row.get("copy", False),
         )
         for row in table["rule"]
     )
+
+
+@lru_cache(maxsize=1)
+def _names_of_originals() -> frozenset[str]:
+    return frozenset(rule.name for rule in rules() if rule.leads_to_original)
 
 
 def from_address(url: str) -> list[Candidate]:
@@ -106,7 +119,9 @@ def from_address(url: str) -> list[Candidate]:
         plausible = _rewrites(start, sure=False) | plausible
     ranked = dict(reversed(sure.items())) | {u: name for u, name in plausible.items() if u not in sure}
     return [
-        Candidate(address, Evidence(Basis.ADDRESS, name, is_sure=address in sure))
+        Candidate(
+            address, Evidence(Basis.ADDRESS, name, is_sure=address in sure, is_original=name in _names_of_originals())
+        )
         for address, name in ranked.items()
         if address != url
     ]

@@ -21,18 +21,19 @@ Case = tuple[str, ...]
 """A site, and the kinds of evidence for the versions of a picture there, in their order."""
 
 
-def proves(guess: Header | None, known: Header | None, *, crops: bool) -> bool:
+def proves(guess: Header | None, known: Header | None, *, crops: bool, equals: bool = False) -> bool:
     """Tell whether ``guess``, read from the bytes of a guessed address, is a larger version of ``known``.
 
-    Both sizes must be known; no side may be smaller and one must be larger. The shape must be the same within three
-    per cent, but for conventions that crop (``crops``).
+    Both sizes must be known; no side may be smaller and one must be larger, but where the convention leads to what the
+    other was made of (``equals``). The shape must be the same within three per cent, but for conventions that crop
+    (``crops``).
     """
     if guess is None or known is None or not (guess.width and guess.height and known.width and known.height):
         return False
     if guess.width < known.width or guess.height < known.height:
         return False
     if (guess.width, guess.height) == (known.width, known.height):
-        return False
+        return equals
     ratio = (guess.width / guess.height) / (known.width / known.height)
     return crops or abs(ratio - 1) <= _SHAPE_TOLERANCE + 1 / min(known.width, known.height)
 

@@ -120,7 +120,8 @@ class _Proving:
         known, box = self._probes.header(case.known.url), case.image.shown.box
         if known is not None:
             is_own = case.guess.evidence.basis is Basis.RULE
-            return proves(header, known, crops=case.guess.evidence.is_sure or is_own)
+            evidence = case.guess.evidence
+            return proves(header, known, crops=evidence.is_sure or is_own, equals=evidence.is_original)
         return proves(header, Header("", box.width or 1, box.height or 1), crops=True)
 
     def _same_bytes(self, case: _Case) -> list[_Case]:
