@@ -1,7 +1,8 @@
 """What an address alone says of a larger version: rows of ``rules.toml``, and sizes in the query. Unproved."""
 
+import json
 import re
-from base64 import urlsafe_b64decode
+from base64 import b64encode, urlsafe_b64decode
 from collections.abc import Iterator
 from functools import lru_cache
 from urllib.parse import unquote
@@ -20,6 +21,7 @@ _LONGEST = 2000
 
 _IN_QUERY = "sizes in the query"
 _NOTES = lazy(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
+_EDITS = frozenset(("edits", "outputFormat", "effort"))
 _BARE_HOST = lazy(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
 
 
@@ -155,6 +157,19 @@ def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
         yield (f"{address}?{stripped.query}" if stripped.query else address), _IN_QUERY
 
 
+def _without_edits(raw: str, url: str) -> str | None:
+    """Return the address with its request, in base64 of JSON, but for what alters the picture; None if nothing does."""
+    try:
+        asked = json.loads(urlsafe_b64decode(raw.rstrip("=") + "=" * (-len(raw.rstrip("=")) % 4)))
+    except (ValueError, RecursionError):
+        return None
+    if not isinstance(asked, dict) or "key" not in asked or asked.keys().isdisjoint(_EDITS):
+        return None
+    left = {name: value for name, value in asked.items() if name not in _EDITS}
+    said = json.dumps(left, separators=(",", ":"), ensure_ascii=False).encode()
+    return f"{origin(url)}/{b64encode(said).decode()}"
+
+
 def _decoded(raw: str, encoding: str, url: str, query: str) -> str | None:
     """Return the address that a resizer carries inside, absolute, or None if it is none."""
     match encoding:
@@ -166,6 +181,13 @@ def _decoded(raw: str, encoding: str, url: str, query: str) -> str | None:
                 return None
         case "percent":
             text = unquote(raw)
+        case "hex":
+            try:
+                text = bytes.fromhex(raw).decode("utf-8")
+            except ValueError:
+                return None
+        case "edits":
+            return _without_edits(raw, url)
         case _:
             text = raw
     text = re.sub(r"^(https?:)/+", r"\1//", text)

@@ -5,17 +5,46 @@ import re
 from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 
-_SIZES = lazy(
-    r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize)|min-?(?:w|h)|"
-    r"resize|imwidth|imheight|im_w|im_h|odn(?:width|height)|rs|thumb|thumbnail|size|scale|zoom|sz|dim|dimensions|"
-    r"fit|crop|rect|r|imresize|imscalingparameters",
+_LENGTHS = lazy(
+    r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|cw|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize)|min-?(?:w|h)|"
+    r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|img(?:width|height)|(?:image|img|img_)?thumbnail|"
+    r"thumb(?:width|height|size)|_?(?:ex|sc|fw|fh)|imgmax|imgsize|image(?:width|height|size)|downscale|shrink",
     re.IGNORECASE,
+)
+_SIZES = lazy(
+    r"resize|rs|thumb|size|scale|zoom|sz|dim|dimensions|fit|crop|rect|r|imresize|imscalingparameters", re.IGNORECASE
 )
 _COMPANIONS = lazy(
     r"q|quality|qlt|fm|fmt|f|format|output|auto|dpr|fit|crop|mode|anchor|gravity|ar|aspect|rect|bg|background|blur|"
     r"sharp|sharpen|usm|usmrad|strip|progressive|compress|optimize|optimi[sz]er?|upscale|enlarge|trim|pad|fill|cs|"
     r"impolicy|im_q|im_fmt|interpolation|lossy|webp|sm|sfrm|ixlib|ixid|cache|rnd|downsize|downscale|tok|ops|"
-    r"op_usm|a|align|position|focus|focal|fp-\w+|facepad|faceindex|mask|corner-radius|ch|pjpg|frame",
+    r"op_usm|a|align|position|focus|focal|fp-\w+|facepad|faceindex|mask|corner-radius|ch|pjpg|frame|func|canvas|"
+    r"(?:bg|background|back|fill|pad|border|canvas)[-_]?(?:colou?r|c)|extend|c[aexy]|crop[-_]?(?:[xywh]|left|top|mode|to|"
+    r"type|align|offset)|offset(?:-?[xy])?|aspect[-_]?ratio|min-ar|max-ar|orient|rot|flip|saturation|sat|bri|con|exp|"
+    r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
+    r"scalemode|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext",
+    re.IGNORECASE,
+)
+_PROCESS = lazy(
+    r"x-[\w-]*process=(?:image|style)|image(?:view|mogr|ave|info|am)\d?(?:[/&|]|$)|imageslim$|"
+    r"(?:im|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d)",
+    re.IGNORECASE,
+)
+"""a whole chain of steps, as object stores and image services have it in one parameter"""
+
+_GENERATORS = frozenset(
+    "center markers chl cht chs chd latex tex formula barcode qr qrdata bbox layers text txt data".split()
+)
+"""parameters of what draws a picture when it is asked: a map, a code, a formula. Its size is its meaning"""
+
+_IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
+_NAMED_SIZES = lazy(
+    r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|"
+    r"[smlx]{1,2})\d{0,4}|\d{2,4}x\d{2,4}|\d{2,4}[wh]?",
+    re.IGNORECASE,
+)
+_LENGTH = lazy(
+    r"\d{1,5}(?:\.\d+)?(?:px|p|w|h|%|%25)?(?:(?:[x,*:y]|%2C|%3A)\d{0,5}\w{0,6}?[!<>^@]?)?(?:[,;!].*)?|auto|\*",
     re.IGNORECASE,
 )
 _SIGNATURES = lazy(
@@ -44,28 +73,62 @@ def strip(query: str) -> Stripped | None:
     """
     parts = [part for part in query.split("&") if part]
     pairs = [(part.partition("=")[0].removeprefix("amp;"), part.partition("=")[2], part) for part in parts]
-    if not any(_names_a_size(name, value) for name, value, _ in pairs):
+    names = {name.lower() for name, _, _ in pairs}
+    if not names.isdisjoint(_GENERATORS):
+        return None
+    if names == {"format", "name"}:  # of one kind of post: its picture by name, and "orig" is the original's
+        return _by_name({name.lower(): value for name, value, _ in pairs})
+    is_attached = not names.isdisjoint(_IDENTITIES)
+    if not any(_names_a_size(name, value, part, is_attached=is_attached) for name, value, part in pairs):
         return None
     signed = any(_is_signature(name, value) for name, value, _ in pairs)
     kept = [
         part
         for name, value, part in pairs
-        if not (_names_a_size(name, value) or _COMPANIONS.fullmatch(name) or (not value and _NUMBER.fullmatch(name)))
+        if not (_names_a_size(name, value, part, is_attached=is_attached) or _goes_with_a_size(name, value))
     ]
     return Stripped("&".join(kept), signed)
 
 
-def _names_a_size(name: str, value: str) -> bool:
-    if name.lower() in {"q", "t", "tr", "transform", "ops"}:  # q=w_300,c_fill
-        return "_" in value and _OPTIONS.fullmatch(value.replace("%2C", ",").replace("%2c", ",")) is not None
-    if name.lower() == "s":  # a side in pixels, or a signature
-        return value.isdecimal() and len(value) <= 4
-    if name.lower() in {"format", "name"}:  # format=300w
+def _by_name(said: dict[str, str]) -> Stripped | None:
+    if said["name"] == "orig" or _NAMED_SIZES.fullmatch(said["name"]) is None:
+        return None
+    return Stripped(f"format={said['format']}&name=orig", signed=False)
+
+
+def _goes_with_a_size(name: str, value: str) -> bool:
+    """Tell whether a parameter alters the picture, if it stands beside a size: a crop, a colour, a quality."""
+    if name.lower() in {"profile", "preset", "style", "variant", "rendition", "version", "imageversion"}:
+        return _NAMED_SIZES.fullmatch(value) is not None and not value.isdecimal()
+    return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
+
+
+def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> bool:
+    """Tell whether a parameter says how large a picture is wanted.
+
+    ``h=0a1b2c3d`` is a version, and ``w=abc`` nothing.
+    """
+    plain = name.lower()
+    if _PROCESS.match(part) is not None:
+        return True
+    if plain in {"q", "t", "tr", "transform", "ops"}:  # q=w_300,c_fill
+        is_small = plain == "t" and value == "1" and is_attached  # a forum's thumbnail of an attachment
+        steps = re.sub("%2C", ",", value, flags=re.IGNORECASE)
+        return is_small or ("_" in value and _OPTIONS.fullmatch(steps) is not None)
+    if plain == "s":  # a side in pixels, or a signature
+        return re.fullmatch(r"\d{1,4}(?:x\d{1,4})?", value) is not None
+    if plain == "param":
+        return re.fullmatch(r"\d{1,4}y\d{1,4}", value) is not None
+    if plain in {"format", "name"}:  # format=300w
         return re.fullmatch(r"\d{2,4}w|(?:\d+x\d+)|small|medium|large|thumb", value) is not None
+    if _LENGTHS.fullmatch(name) is not None:
+        return _LENGTH.fullmatch(value) is not None or _NAMED_SIZES.fullmatch(value) is not None
     return _SIZES.fullmatch(name) is not None and bool(value)
 
 
 def _is_signature(name: str, value: str) -> bool:
     if name.lower() == "s":
         return _DIGEST.fullmatch(value) is not None and not value.isdecimal()
+    if name.lower().endswith("process"):
+        return False
     return _SIGNATURES.fullmatch(name) is not None and len(value) >= _SHORTEST_SIGNATURE
