@@ -8,7 +8,8 @@ from pickcrate.lazyre import lazy
 _LENGTHS = lazy(
     r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|cw|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize)|min-?(?:w|h)|"
     r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|img(?:width|height)|(?:image|img|img_)?thumbnail|"
-    r"thumb(?:width|height|size)|_?(?:ex|sc|fw|fh)|imgmax|imgsize|image(?:width|height|size)|downscale|shrink",
+    r"thumb(?:width|height|size)|_?(?:ex|sc|fw|fh)|imgmax|imgsize|image(?:width|height|size)|downscale|shrink|"
+    r"(?:scale|thumbnail)\.(?:width|height)",
     re.IGNORECASE,
 )
 _SIZES = lazy(
@@ -22,11 +23,12 @@ _COMPANIONS = lazy(
     r"(?:bg|background|back|fill|pad|border|canvas)[-_]?(?:colou?r|c)|extend|c[aexy]|crop[-_]?(?:[xywh]|left|top|mode|to|"
     r"type|align|offset)|offset(?:-?[xy])?|aspect[-_]?ratio|min-ar|max-ar|orient|rot|flip|saturation|sat|bri|con|exp|"
     r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
-    r"scalemode|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext",
+    r"scalemode|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
+    r"(?:scale|crop|canvas|frame|thumbnail)\.\w+",
     re.IGNORECASE,
 )
 _PROCESS = lazy(
-    r"x-[\w-]*process=(?:image|style)|image(?:view|mogr|ave|info|am)\d?(?:[/&|]|$)|imageslim$|"
+    r"x-[\w-]*process=(?:image|style)|image(?:view|mogr|ave|info|am)\d?(?:[/&|]|$)|imageslim$|\$[\w-]+\$$|"
     r"(?:im|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d)",
     re.IGNORECASE,
 )
@@ -37,6 +39,7 @@ _GENERATORS = frozenset(
 )
 """parameters of what draws a picture when it is asked: a map, a code, a formula. Its size is its meaning"""
 
+_STYLES = frozenset("profile preset style variant rendition version imageversion class".split())
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
 _NAMED_SIZES = lazy(
     r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|"
@@ -98,7 +101,7 @@ def _by_name(said: dict[str, str]) -> Stripped | None:
 
 def _goes_with_a_size(name: str, value: str) -> bool:
     """Tell whether a parameter alters the picture, if it stands beside a size: a crop, a colour, a quality."""
-    if name.lower() in {"profile", "preset", "style", "variant", "rendition", "version", "imageversion"}:
+    if name.lower() in _STYLES:
         return _NAMED_SIZES.fullmatch(value) is not None and not value.isdecimal()
     return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
 
@@ -111,6 +114,8 @@ def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> boo
     plain = name.lower()
     if _PROCESS.match(part) is not None:
         return True
+    if plain in _STYLES - {"version"}:  # by a word: class=thumb
+        return value[:1].isalpha() and _NAMED_SIZES.fullmatch(value) is not None
     if plain in {"q", "t", "tr", "transform", "ops"}:  # q=w_300,c_fill
         is_small = plain == "t" and value == "1" and is_attached  # a forum's thumbnail of an attachment
         steps = re.sub("%2C", ",", value, flags=re.IGNORECASE)
