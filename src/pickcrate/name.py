@@ -241,7 +241,8 @@ def plain_stem(filename: str) -> str:
 def stem(address: str) -> str:
     """Return the name that an address gives a picture: its last path segment without extensions.
 
-    An address whose last segment is a program (``view.php?id=7``) or blank is told apart by its query.
+    An address whose last segment is a program (``view.php?id=7``) or blank is told apart by its query; where that
+    carries the address of a picture (``image?url=%2Fhall%2Fred.jpg``), it is named after it.
     """
     if address.startswith("cid:"):  # RFC 2392
         return plain_stem(unquote(address[4:]).partition("@")[0])
@@ -253,9 +254,21 @@ def stem(address: str) -> str:
         name = segment
     name = plain_stem(name)
     query = address.partition("?")[2]
+    if query and media.by_extension(extension) is None and (carried := _carried(query)):
+        return carried
     if query and (not name or extension.lower() in _SCRIPT_EXTENSIONS):
         name = f"{name} {query}".replace("&", " ").replace("=", "-")
     return name.strip() or site(address)
+
+
+def _carried(query: str) -> str:
+    """Return the name of the picture whose address, or path, a query carries in one of its values; empty if none."""
+    for part in query.split("&"):
+        value = unquote(part.partition("=")[2]).partition("?")[0]
+        base, extension = split_extension(value.rpartition("/")[2])
+        if media.by_extension(extension) is not None:
+            return plain_stem(base)
+    return ""
 
 
 def legal(text: str) -> str:
