@@ -58,6 +58,8 @@ LARGER = [
     '<a href="/full/8a1b2c.jpg"><svg><image href="/small/91zz.jpg"/></svg></a>',
     '<div class=slide data-zoom="/full/8a1b2c.jpg"><div class=in><img src="/small/91zz.jpg"></div></div>',
     '<div data-zoom="/full/8a1b2c.jpg"><img src="/icons/mag.png" width=16><img src="/small/91zz.jpg"></div>',
+    '<div data-bg="/small/91zz.jpg" data-bg-hidpi="/full/8a1b2c.jpg"></div>',
+    '<div data-background-image="/small/91zz.jpg" data-background-image-hd="/full/8a1b2c.jpg"></div>',
     '<zoom-image full="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></zoom-image>',
     '<img src="/small/91zz.jpg" data-desktop="/full/8a1b2c.jpg" data-mobile="/m/mob.jpg">',
 ]
@@ -139,3 +141,22 @@ def test_a_site_may_tell_which_picture_a_page_is_about(run: Program, web: Server
     assert run("look", f"{web.address}/leaf.html", "--format", "urls").out == f"{web.address}/big/0042.png\n"
     through = run("look", f"{web.address}/p.html", "--through", "2", "--format", "urls", "--no-robots").out
     assert through == f"{web.address}/big/0042.png\n"
+
+
+# Addresses that nothing but their place says to be images.
+UNSAID = [
+    ('<img src="/small/91zz.jpg" data-srcset="/i/1?w=300 300w, /i/1?w=1200 1200w">', "/i/1?w=1200"),
+    ('<img src="/small/91zz.jpg" data-lazy-srcset="/i/300 1x, /i/600 2x">', "/i/600"),
+    ('<img src="/small/91zz.jpg" data-bgset="/i/8-300 300w, /i/8-1200 1200w">', "/i/8-1200"),
+    ('<a data-type=image href="/media/5"><img src="/small/91zz.jpg"></a>', "/media/5"),
+    ('<a type="image/jpeg" href="/media/5"><img src="/small/91zz.jpg"></a>', "/media/5"),
+    ('<a data-type=video href="/media/5"><img src="/small/91zz.jpg"></a>', "/small/91zz.jpg"),
+    ('<a data-type=image href="/media/5.html"><img src="/small/91zz.jpg"></a>', "/small/91zz.jpg"),
+    ('<img src="/small/91zz.jpg" data-srcset="lazy loading">', "/small/91zz.jpg"),
+]
+
+
+@pytest.mark.parametrize(("markup", "best"), UNSAID)
+def test_versions_whose_addresses_say_nothing(markup: str, best: str) -> None:
+    (image,) = images(markup)
+    assert image.best.url.removeprefix("https://kites.example") == best

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import image_type, is_web
+from pickcrate.addresses import claims_no_image, image_type, is_web
 from pickcrate.find import ranks
 from pickcrate.find.literals import in_query, in_script
 from pickcrate.find.place import Finder, Place, dimension
@@ -68,7 +68,7 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     element = prototype.element if link is place.node else prototype.element.rpartition(" > ")[0]
     # What a picture links to is laid out nowhere.
     where = replace(prototype, found_in="link", element=element, attribute="href", role=Role.LINK, box=Box())
-    if image_type(url) is not None:
+    if image_type(url) is not None or (_says_image(link) and is_web(url) and not claims_no_image(url)):
         yield replace(where, url=url, raw=raw)
     elif "?" in raw or raw[:11].lower() == "javascript:":
         # A page that shows the file that its query names, or a script that opens it.
@@ -76,6 +76,12 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
         for inner in named:
             if (address := place.resolve(inner)) is not None:
                 yield replace(where, url=address, raw=inner, role=Role.LAZY, rank=ranks.LARGE)
+
+
+def _says_image(link: LexborNode) -> bool:
+    """Tell whether a link says that its target is an image, whatever its address looks like (``data-type=image``)."""
+    said = (value for name, value in link.attributes.items() if name == "type" or name.endswith("-type"))
+    return any((value or "").strip().lower().partition("/")[0] == "image" for value in said)
 
 
 def shows_a_picture(link: LexborNode) -> bool:

@@ -16,7 +16,7 @@ from pickcrate.find import ranks
 from pickcrate.find.images import only_picture
 from pickcrate.find.literals import EXTENSION, families, in_script, in_value
 from pickcrate.find.place import Place
-from pickcrate.find.srcset import ImageCandidateString
+from pickcrate.find.srcset import ImageCandidateString, parse_srcset
 from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
@@ -31,7 +31,7 @@ _LAZY_NAME = lazy(
     r"data-(?:[\w-]*-)?(?:src|original|lazy|image|img|full|large|zoom|hires|retina|bg|background|thumb|poster)"
     r"(?:-(?:src|url|image|img|href|2x|retina|full|large))?",
 )
-_SET_NAME = lazy(r"data-[\w-]*srcset")
+_SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set)")
 _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
 _VALUE_STARTS = ('="', "='", "=", '= "', "= '")
 _DATA_NAME = lazy(r"(?<![\w-])data-[\w-]++(?=\s*+=)")
@@ -54,7 +54,7 @@ def carriers(source: str) -> set[str]:
     for match in itertools.islice(EXTENSION.finditer(source), _MOST_EXTENSIONS):
         names.update(_names_before(source, match.start()))
     data_names = {name.lower() for name in _DATA_NAME.findall(source) if len(name) <= _LONGEST_NAME}
-    names.update(name for name in data_names if _LAZY_NAME.fullmatch(name))
+    names.update(name for name in data_names if _LAZY_NAME.fullmatch(name) or _SET_NAME.fullmatch(name))
     return {name.lower() for name in names} - _OTHERS
 
 
@@ -82,6 +82,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     cluster = (picture if picture is not None and is_picture else None) or (None if has_background else inner) or node
     role = Role.LAZY if is_picture or has_background or inner is not None else Role.SHOWN
     prototype = place.prototype("data", cluster=cluster, role=role)
+    ordinary = sum(name in names and ranks.rank(name) < ranks.LARGE for name in place.attributes)
     for name, value in place.attributes.items():
         if name not in names or not value:
             continue
@@ -90,6 +91,8 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
         if not entries and (is_event or "'" in value):  # a handler, or options in a script's own notation
             entries = [ImageCandidateString(raw) for raw in in_script(value)]
         several = len(entries) > 1
+        # Beside an ordinary one, what is named for finer screens is the same picture, larger: data-bg, data-bg-hidpi.
+        is_larger = role is Role.SHOWN and not several and bool(ordinary) and ranks.rank(name) >= ranks.LARGE
         by_words = _ranks_in(value) if several else {}
         for entry in entries:
             reference = place.at(prototype, name, entry.url)
@@ -102,7 +105,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
                 reference,
                 width=entry.width,
                 density=entry.density,
-                role=Role.SIZE if sized and is_picture else role,
+                role=Role.SIZE if sized and is_picture else Role.LAZY if is_larger else role,
                 cluster=place.walk.new_cluster() if loose else reference.cluster,
                 rank=by_words.get(entry.url, ranks.LARGE if is_event else ranks.rank(name)),
             )
@@ -122,6 +125,9 @@ def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Itera
 
     Of an element around an image the name must say that it is a larger version.
     """
+    if _SET_NAME.fullmatch(name):
+        sizes = parse_srcset(value)
+        return sizes if all(entry.width or entry.density for entry in sizes) else ()
     if not has_picture or not _LAZY_NAME.fullmatch(name):
         return ()
     if place.node.tag not in {"img", "source"} and ranks.rank(name) < ranks.LARGE:

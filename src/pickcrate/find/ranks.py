@@ -13,7 +13,8 @@ _WORDS = {
         maximum uhd 4k download downloads print uncropped""",
     LARGE: """
         zoom zoomed zoomimage magnify magnifier magnified big bigger large larger largest largeimage xl xxl xxxl
-        xlarge xxlarge huge hd hi high lightbox popup enlarge enlarged desktop wide retina 2x 3x hq expand detail""",
+        xlarge xxlarge huge hd hi hidpi high lightbox popup enlarge enlarged desktop wide retina 2x 3x hq expand
+        detail""",
     MEDIUM: "medium med middle mid msrc tablet regular normal standard md m",
     SMALL: """
         small smaller smallest sm s xs xsmall mini micro tiny thumb thumbs thumbnail thumbnails tn th mobile icon
