@@ -54,6 +54,7 @@ class Reading:
     flaws: list[Flaw] = field(default_factory=list)
     further: list[str] = field(default_factory=list)
     """further sources that it leads to: the sitemaps of an index"""
+    title: str = ""
     complete: bool = False
     pictured: set[str] = field(default_factory=set)
     """of a record: addresses that are a picture of it already"""

@@ -25,6 +25,9 @@ _MIME = lazy(
 )
 _LOG = lazy(rb"\{\s*\"log\"\s*:\s*\{")
 _JSON_FEED = lazy(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\\?/version")
+_IIIF = lazy(
+    rb"\"(?:@context|protocol)\"\s*:\s*(?:\[[^\]]{0,1000}?)?\"https?:\\?/\\?/iiif\.io\\?/api\\?/(?:presentation|image)"
+)
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
     (b"\x1f\x8b", "gzip data"),
@@ -46,6 +49,7 @@ class Kind(StrEnum):
     PACKAGE = "package of pages"
     FEED = "feed"
     JSON_FEED = "JSON feed"
+    IIIF = "IIIF manifest"
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"
 
@@ -129,6 +133,8 @@ def _decoded(octets: bytes) -> str:
 def _json_kind(text: bytes) -> Kind | None:
     if _LOG.match(text) or (b'"log"' in text and b'"entries"' in text):
         return Kind.LOG
+    if _IIIF.search(text):
+        return Kind.IIIF
     if _JSON_FEED.search(text):
         return Kind.JSON_FEED
     return Kind.JSON_LINES if looks_like_json_lines(_decoded(text)) else None

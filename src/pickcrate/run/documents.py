@@ -67,7 +67,7 @@ class Documents:
         trust = opened.trust.fallen() if is_letter else opened.trust
         rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
         if rest or reading.flaws or not (reading.documents or reading.further):
-            head = PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws), opened.kind)
+            head = PageRead(opened.source, opened.address, reading.title, 0, tuple(reading.flaws), opened.kind)
             for event in self._page(head, Survey(rest), number, self.looking.probes(opened)):
                 number += isinstance(event, Found)
                 yield event

@@ -52,6 +52,10 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             from pickcrate.read.feed import read_json_feed
 
             return read_json_feed(octets, address)
+        case Kind.IIIF:
+            from pickcrate.read.iiif import read_iiif
+
+            return read_iiif(octets, address)
         case Kind.PICTURE:
             reading = Reading(bodies={address: StoredBody(lambda: octets)})
             reading.add_picture(address, "source")

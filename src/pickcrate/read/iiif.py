@@ -1,0 +1,171 @@
+"""What institutions publish of their pictures: IIIF manifests, collections, and the description of one image.
+
+Presentation API 2.1 and 3.0: a canvas is an item with its label, and each picture painted on it is one picture. Image
+API 2.1 and 3.0: the largest that its server gives is asked for by ``max`` (4.2), or as version 2.0 has it, ``full``.
+"""
+
+import json
+from collections.abc import Iterator
+from typing import Any
+
+from pickcrate.addresses import absolute, is_web
+from pickcrate.item import Item, ItemForm, NamedBy
+from pickcrate.read.reading import MOST_REFERENCES, Reading
+from pickcrate.values import Flaw, Role, Words, fold
+
+_NAMED, _WHOLE = 2, 3
+"""How large a version is by what names it: the manifest's own address, and all that the server has."""
+
+_MOST_PAIRS = 60
+_MOST_PARTS = 20_000
+"""Parts of one list that are looked at."""
+
+
+def read_iiif(octets: bytes, address: str) -> Reading:
+    """Return the pictures that a manifest or an image's description names, or what a collection leads to."""
+    reading = Reading()
+    try:
+        told = json.loads(octets.decode("utf-8-sig", "replace"))
+    except (ValueError, RecursionError) as error:
+        reading.flaws.append(Flaw("iiif", f"the manifest is not JSON: {error}"))
+        return reading
+    if not isinstance(told, dict):
+        reading.flaws.append(Flaw("iiif", "the manifest is no JSON object"))
+        return reading
+    if _is_image_service(told):
+        _add_image(reading, {"service": told}, address, Item(), "")
+        return reading
+    reading.title = _text(told.get("label"))
+    reading.further = [url for part in _members(told) if (url := _address(part, address)) is not None]
+    said = (*_pairs(told.get("metadata")), *_rights(told))
+    for place, canvas in enumerate(_canvases(told), 1):
+        label = _text(canvas.get("label"))
+        columns = (*_pairs(canvas.get("metadata")), *said)[:_MOST_PAIRS]
+        item = Item(label, "", columns, ItemForm.DATA, NamedBy.LABEL, place, reading.title)
+        for resource in _painted(canvas):
+            if len(reading.references) >= MOST_REFERENCES:
+                reading.flaws.append(Flaw("iiif", "the manifest holds too much: the rest of it is left out"))
+                return reading
+            _add_image(reading, resource, address, item, reading.title)
+    if not reading.references and not reading.further:
+        reading.flaws.append(Flaw("iiif", "the manifest names no picture"))
+    return reading
+
+
+def _add_image(reading: Reading, resource: dict[str, Any], address: str, item: Item, heading: str) -> None:
+    """Add one picture: the address that the manifest has for it, and the largest that its image service gives."""
+    service = next(filter(_is_image_service, _dicts(resource.get("service"))), None)
+    versions: list[tuple[str, int]] = []
+    if (shown := _address(resource, address)) is not None:
+        versions.append((shown, _NAMED))
+    if service is not None and (root := _address(service, address)) is not None:
+        root = root.rstrip("/")
+        # What is deprecated in one version is unknown to the other: the first bytes tell which it is.
+        names = ("max", "full") if _is_third(service) else ("full", "max")
+        versions += [(f"{root}/full/{name}/0/default.jpg", _WHOLE) for name in names]
+    versions = list(dict(reversed(versions)).items())[::-1]
+    words = Words(alt=item.title, heading=heading)
+    cluster: int | None = None
+    for place, (url, rank) in enumerate(versions):
+        role = Role.SHOWN if place == 0 else Role.LAZY
+        known: dict[str, Any] = {"words": words, "item": item, "role": role, "rank": rank, "attribute": "service"}
+        if cluster is not None:
+            known["cluster"] = cluster
+        added = reading.add_picture(url, "iiif", page=address, **known)
+        cluster = added if cluster is None else cluster
+
+
+def _canvases(told: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    """Yield the canvases of a manifest: its own (3.0, 5.3), or those of its first sequence (2.1, 5.2)."""
+    if _kind(told) == "Canvas":
+        yield told
+    for part in _dicts(told.get("items")):
+        if _kind(part) == "Canvas":
+            yield part
+    for sequence in _dicts(told.get("sequences"))[:1]:
+        yield from _dicts(sequence.get("canvases"))
+
+
+def _painted(canvas: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    """Yield the images that are painted on a canvas; of a choice the first, which is what is shown."""
+    bodies = [image.get("resource") for image in _dicts(canvas.get("images"))]
+    for page in _dicts(canvas.get("items")):
+        bodies += [note.get("body") for note in _dicts(page.get("items"))]
+    for body in bodies:
+        for one in _dicts(body):
+            choice = _dicts(one.get("default")) or _dicts(one.get("items")) or _dicts(one.get("item"))
+            image = choice[0] if choice and _kind(one) in {"Choice", "oa:Choice"} else one
+            if _kind(image) in {"Image", "dctypes:Image", ""}:
+                yield image
+
+
+def _members(told: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    """Yield the manifests and collections that a collection holds."""
+    for name in ("manifests", "collections", "members", "items"):
+        for part in _dicts(told.get(name)):
+            if name != "items" or _kind(part) in {"Manifest", "Collection"}:
+                yield part
+
+
+def _rights(told: dict[str, Any]) -> Iterator[tuple[str, str]]:
+    """Yield what a manifest says of its use, as it is to be shown (3.0, 3.1 and 2.1, 3.3)."""
+    for required in _dicts(told.get("requiredStatement")):
+        yield from _pairs([required])
+    for name, label in (("attribution", "Attribution"), ("rights", "Rights"), ("license", "Licence")):
+        if text := _text(told.get(name)):
+            yield label, text
+    for provider in _dicts(told.get("provider")):
+        if text := _text(provider.get("label")):
+            yield "Provider", text
+
+
+def _pairs(metadata: object) -> Iterator[tuple[str, str]]:
+    for pair in _dicts(metadata)[:_MOST_PAIRS]:
+        label, value = _text(pair.get("label")), _text(pair.get("value"))
+        if label and value:
+            yield label, value
+
+
+def _is_image_service(told: dict[str, Any]) -> bool:
+    said = (told.get("@context"), told.get("context"), told.get("protocol"), told.get("profile"), _kind(told))
+    words = json.dumps(said)
+    return "iiif.io/api/image" in words or "ImageService" in words or "library.stanford.edu/iiif/image-api" in words
+
+
+def _is_third(service: dict[str, Any]) -> bool:
+    return "image/3" in json.dumps(service.get("@context")) or _kind(service) == "ImageService3"
+
+
+def _kind(told: dict[str, Any]) -> str:
+    """Return the type, without the prefix that version 2 has: ``sc:Canvas``."""
+    kind = told.get("type") or told.get("@type")
+    return str(kind).removeprefix("sc:") if isinstance(kind, str) else ""
+
+
+def _address(told: dict[str, Any], base: str) -> str | None:
+    raw = told.get("id") or told.get("@id")
+    url = absolute(raw, base) if isinstance(raw, str) else None
+    return url if url is not None and (is_web(url) or url.startswith("file:")) else None
+
+
+def _dicts(value: object) -> list[dict[str, Any]]:
+    """Return the objects in a list; of a single object that alone."""
+    values = value[:_MOST_PARTS] if isinstance(value, list) else [value]
+    return [one for one in values if isinstance(one, dict)]
+
+
+def _text(value: object, depth: int = 0) -> str:
+    """Return a text in the first language that it is given in (3.0, 4; 2.1, 4.3)."""
+    if isinstance(value, str):
+        return fold(value)
+    if depth > 4:
+        return ""
+    if isinstance(value, list):
+        texts = (_text(one, depth + 1) for one in value[:_MOST_PAIRS])
+        return fold("; ".join(filter(None, texts)) if depth else next(filter(None, texts), ""))
+    if isinstance(value, dict):
+        if "@value" in value:
+            return _text(value["@value"], depth + 1)
+        chosen = next((value[code] for code in ("none", "en") if code in value), next(iter(value.values()), ""))
+        return _text(chosen, depth + 1)
+    return ""
