@@ -326,6 +326,26 @@ def test_of_equal_size_what_the_shown_one_was_made_of_is_the_original(run: Progr
     assert "a copy in a newer format" in rows[0]["evidence"]
 
 
+def test_the_one_picture_of_the_page_behind_is_it_however_it_is_called(run: Program, web: Server) -> None:
+    pictures = {
+        "t/red": (60, 40),
+        "t/box": (60, 40),
+        "t/eye": (60, 40),
+        "q7": (600, 400),
+        "q8": (600, 400),
+        "q9": (600, 600),
+    }
+    for number, (name, size) in enumerate(pictures.items()):
+        (web.www / name).parent.mkdir(exist_ok=True)
+        (web.www / f"{name}.png").write_bytes(scene(number, size))
+    (web.www / "red.html").write_text("<img src=logo.png width=40 height=20><img src=q7.png><p>Red")
+    (web.www / "box.html").write_text("<img src=q7.png><img src=q8.png>")  # which of them?
+    (web.www / "eye.html").write_text("<img src=q9.png>")  # of another shape
+    (web.www / "p.html").write_text("".join(f"<a href={n}.html><img src=t/{n}.png></a>" for n in ("red", "box", "eye")))
+    out = run("look", f"{web.address}/p.html", "--through", 1, "--no-robots", "--format", "urls").out
+    assert [url.removeprefix(f"{web.address}/") for url in out.split()] == ["q7.png", "t/box.png", "t/eye.png"]
+
+
 @pytest.fixture
 def gallery(web: Server) -> str:
     """Thumbnails that lead to pages: a viewer, a page in between, another picture, nothing, the front page."""

@@ -57,6 +57,8 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
     """Return the pictures of the page behind that may be ``thumbnail``, likeliest first."""
     images = [image for image in images if not image.url.startswith("data:")]
     largest = max((_area(image) for image in images), default=0)
+    shown = [image for image in images if _is_shown_large(image) and image.url != thumbnail.url]
+    sole = shown[0] if len(shown) == 1 else None
     scored: list[tuple[int, Image, bool]] = []
     for image in images:
         is_kin = _is_kin(image, thumbnail)
@@ -66,12 +68,19 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
         words, own = image.shown.words, thumbnail.shown.words
         score += 2 * bool(own.alt and own.alt in {words.alt, words.title, words.caption})
         score += 5 * (image.shown.found_in == "link" and _LARGER.search(f"{words.link_text} {words.title}") is not None)
+        score += _LEAST_SCORE * (image is sole)  # however it is called: its shape has to prove it
         score -= 6 * bool(_FURNITURE.search(image.shown.element))
         score -= 10 * (0 < _area(image) < _SMALLEST**2)
         if score >= _LEAST_SCORE and image.url != thumbnail.url:
             scored.append((score, image, is_kin))
     scored.sort(key=lambda entry: -entry[0])
     return [Match(image, is_kin) for _, image, is_kin in scored]
+
+
+def _is_shown_large(image: Image) -> bool:
+    """Tell whether a page shows a picture for its own sake: not small, and not as part of its frame."""
+    is_small = 0 < _area(image) < _SMALLEST**2
+    return image.shown.found_in == "img" and not is_small and _FURNITURE.search(image.shown.element) is None
 
 
 def _area(image: Image) -> int:
