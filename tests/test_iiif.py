@@ -148,3 +148,36 @@ def test_a_manifest_is_packed_by_its_labels(run: Program, web: Server) -> None:
         json.dumps({**COLLECTION, "items": [{"id": f"{web.address}/manifest.json", "type": "Manifest"}]})
     )
     assert run("look", f"{web.address}/all.json", "--format", "urls", "--no-robots").out.count("/full/max/0/") == 2
+
+
+HANDED = [
+    '<div id=viewer data-manifest="{}"></div>',
+    "<script>Viewer({{manifestId: '{}', canvas: 2}})</script>",
+    '<script type=application/json>{{"windows": [{{"manifestUri": "{}"}}]}}</script>',
+    '<a href="https://viewers.example/?manifest={}">Drag</a>',
+    '<link rel=alternate type=\'application/ld+json;profile="http://iiif.io/api/presentation/2/context.json"\' href="{}">',
+]
+
+
+@pytest.mark.parametrize("markup", HANDED)
+def test_a_page_with_a_viewer_holds_what_the_manifest_does(markup: str, run: Program, web: Server) -> None:
+    (web.www / "iiif").mkdir()
+    (web.www / "iiif" / "manifest.json").write_text(json.dumps(VERSION_3).replace(SERVICE, f"{web.address}/iiif"))
+    (web.www / "p.html").write_text(
+        "<h1>Kites</h1><img src=logo.png>" + markup.format(f"{web.address}/iiif/manifest.json")
+    )
+    rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots").rows
+    assert [(row["item"], row["found_in"]) for row in rows[-3:]] == [
+        ("Red delta", "iiif"),
+        ("Plain file", "iiif"),
+        ("Two lights", "iiif"),
+    ]
+
+
+def test_what_is_called_a_manifest_and_is_none_says_nothing(run: Program, web: Server) -> None:
+    (web.www / "manifest.json").write_text('{"name": "Kites", "icons": []}')
+    (web.www / "p.html").write_text(
+        "<img src=a.png><script>x = {manifest: '/manifest.json', b: {manifestUrl: '/iiif/none'}}</script>"
+    )
+    done = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots")
+    assert (len(done.rows), "manifest" in done.err) == (1, False)

@@ -16,6 +16,7 @@ class NeedKind(Enum):
     FRAME = "frame"
     MANIFEST = "manifest"
     OEMBED = "oEmbed answer"
+    IIIF = "IIIF manifest"
 
 
 @frozen

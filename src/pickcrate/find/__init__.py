@@ -9,6 +9,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
 from pickcrate.find.asked import find_in_named, find_in_source
 from pickcrate.find.place import HEADINGS, Finder, Place, Walk
+from pickcrate.find.viewers import find_manifests
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import within_bounds
 from pickcrate.values import Flaw, Page, Reference
@@ -79,6 +80,7 @@ def _find(walk: Walk, asked: Asked, flaws: list[Flaw]) -> Iterator[Finding]:
     """Yield what stands in the page and in the documents inside it."""
     yield from _guarded("the Link field", lambda: metadata.find_in_link_header(walk), flaws)
     yield from find_in_source(walk, asked)
+    yield from _guarded("manifests", lambda: find_manifests(walk.page), flaws)
     carriers = lazy.carriers(walk.page.text) - asked.attributes
     waiting: list[LexborHTMLParser | LexborNode] = [walk.page.tree]
     inner = 0

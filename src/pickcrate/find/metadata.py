@@ -38,6 +38,8 @@ def _find_link_element(place: Place) -> Iterable[Reference | Need]:
         yield Need(NeedKind.MANIFEST, url)
     if place.get("type").strip().lower() == MEDIA_TYPE and (url := place.resolve(place.get("href"))) is not None:
         yield Need(NeedKind.OEMBED, url)
+    if "iiif.io/api/presentation" in place.get("type") and (url := place.resolve(place.get("href"))) is not None:
+        yield Need(NeedKind.IIIF, url)
     preloads = "preload" in relations or "prefetch" in relations
     if not relations & _ICONS and not (preloads and place.get("as").lower() == "image"):
         return

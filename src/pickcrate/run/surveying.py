@@ -22,8 +22,10 @@ from pickcrate.item import Item
 from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.document import saved
+from pickcrate.read.iiif import read_iiif
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.reading import Loaded
+from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.asking import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.pages import photo_reference, read_page
@@ -41,8 +43,12 @@ _ACCEPT = {
     NeedKind.SHEET: "text/css,*/*;q=0.1",
     NeedKind.FRAME: PAGE_ACCEPT,
     NeedKind.OEMBED: "application/json,*/*;q=0.5",
+    NeedKind.IIIF: "application/ld+json,application/json,*/*;q=0.5",
     NeedKind.MANIFEST: "application/manifest+json,application/json,*/*;q=0.5",
 }
+
+_OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF))
+"""what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
 
 
 @frozen
@@ -191,7 +197,7 @@ class _Surveying:
         kind, reply = want.need.kind, self._replies.get(want.need.url)
         if reply is None:
             return []
-        if reply.failure is not None and kind is NeedKind.OEMBED:  # what most sites offer says nothing of pictures
+        if reply.failure is not None and kind in _OFFERED:  # what most sites offer says nothing of pictures
             return []
         if reply.failure is not None:
             self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
@@ -221,7 +227,8 @@ class _Surveying:
             anchors = item.anchors if isinstance(item, Reference) else (item.anchor,)
             lies_inside = is_inside and (self._inside is None or level > 0 or not self._inside.isdisjoint(anchors))
             if isinstance(item, Reference):
-                self._places.setdefault(id(owner), []).append(len(self.result.references))
+                if item.found_in != "iiif":  # which says itself what they are
+                    self._places.setdefault(id(owner), []).append(len(self.result.references))
                 self.result.references.append(item if lies_inside else replace(item, is_outside=True))
                 continue
             # The same sheet in another frame may select other things there.
@@ -242,7 +249,7 @@ def _requests(batch: Iterable[_Want]) -> Iterator[Request]:
             referer=want.page.address,
             trust=want.page.trust,
             # A page is shown with its sheets; a frame is a page that we follow on our own.
-            named=want.need.kind not in {NeedKind.FRAME, NeedKind.OEMBED},
+            named=want.need.kind not in {NeedKind.FRAME, *_OFFERED},
             most=MOST_OF_A_PART,
         )
 
@@ -252,6 +259,17 @@ def _sheet(want: _Want, reply: Reply, effort: Effort) -> StyleSheet:
     text = decode_sheet(reply.octets, content_type(reply.headers)[1], want.page.encoding)
     where = Reference("", "", want.page.address, "css", reply.url, "", 0, trust=reply.trust)
     return StyleSheet(text, reply.url, want.page, where, effort)
+
+
+def _of_manifest(reply: Reply, page: Page, numbers: Iterator[int]) -> Iterator[Finding]:
+    """Yield the pictures of an IIIF manifest, each with the item that it is there."""
+    if recognise(reply.octets) is not Kind.IIIF:
+        return
+    clusters: dict[int, int] = {}
+    for reference in read_iiif(reply.octets, reply.url).references:
+        if reference.cluster not in clusters:
+            clusters[reference.cluster] = next(numbers)
+        yield replace(reference, cluster=clusters[reference.cluster], page=page.address, trust=reply.trust)
 
 
 def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> Iterator[Finding]:
@@ -264,6 +282,9 @@ def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> 
     if want.need.kind is NeedKind.OEMBED:
         photo = photo_reference(reply, page.address, next(numbers))
         yield from () if photo is None else (photo,)
+        return
+    if want.need.kind is NeedKind.IIIF:
+        yield from _of_manifest(reply, page, numbers)
         return
     for image in read_manifest(reply.octets):
         url = absolute(image.src, reply.url)
