@@ -30,10 +30,10 @@ _KINDS = 200
 """Pictures that differ in more than their last bytes."""
 
 
-def photograph(number: int) -> bytes:
-    """Return a JPEG of 960 by 640 with the grain and the edges of a photograph, another for each number."""
-    noise = Image.effect_noise((960, 640), 60).filter(ImageFilter.GaussianBlur(1.2))
-    sky = Image.linear_gradient("L").resize((960, 640)).rotate(number % 360)
+def photograph(number: int, size: tuple[int, int] = (960, 640)) -> bytes:
+    """Return a JPEG with the grain and the edges of a photograph, another for each number."""
+    noise = Image.effect_noise(size, 60).filter(ImageFilter.GaussianBlur(1.2))
+    sky = Image.linear_gradient("L").resize(size).rotate(number % 360)
     buffer = BytesIO()
     Image.merge("RGB", (noise, sky, Image.blend(noise, sky, 0.5))).save(buffer, "JPEG", quality=82)
     return buffer.getvalue()

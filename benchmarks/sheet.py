@@ -10,12 +10,11 @@ import os
 import shutil
 import sys
 import tempfile
-from io import BytesIO
 from pathlib import Path
 
-from PIL import Image, ImageFilter
 from playwright.sync_api import sync_playwright
 
+from decoding import photograph
 from throughput import PORT, served, timed
 
 _SCROLL = """async () => {
@@ -35,15 +34,6 @@ _SCROLL = """async () => {
 }"""
 
 
-def photograph(number: int) -> bytes:
-    """Return a JPEG with the grain and the edges of a photograph, another for each number."""
-    noise = Image.effect_noise((480, 320), 60).filter(ImageFilter.GaussianBlur(1.2))
-    sky = Image.linear_gradient("L").resize((480, 320)).rotate(number % 360)
-    buffer = BytesIO()
-    Image.merge("RGB", (noise, sky, Image.blend(noise, sky, 0.5))).save(buffer, "JPEG", quality=82)
-    return buffer.getvalue()
-
-
 def main() -> None:
     """Make the sheet and look at it."""
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
@@ -54,7 +44,7 @@ def main() -> None:
     root.chmod(0o755)
     (root / "www").mkdir()
     for number in range(args.pictures):
-        (root / "www" / f"{number:04}.jpg").write_bytes(photograph(number))
+        (root / "www" / f"{number:04}.jpg").write_bytes(photograph(number, (480, 320)))
     tags = (f'<img src="{n:04}.jpg" alt="Kite number {n} over the downs">' for n in range(args.pictures))
     (root / "www" / "kites.html").write_text(f"<title>Kites</title>{''.join(tags)}")
     os.environ["XDG_CACHE_HOME"] = str(root / "cache")

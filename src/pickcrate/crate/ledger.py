@@ -15,6 +15,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Self
 
+from pickcrate.crate.begun import Begun
 from pickcrate.crate.lock import holder, is_held
 from pickcrate.crate.places import Places
 from pickcrate.errors import CrateError
@@ -216,7 +217,7 @@ class Ledger(LedgerReader):
             """whether the crate's lists say all that the ledger does"""
             self.had_rows = self._db.execute("SELECT 1 FROM picture LIMIT 1").fetchone() is not None
             """whether a picture may well be known: then it is looked for before it is named"""
-        self._begun = None if self.had_rows else _Begun()
+        self._begun = None if self.had_rows else Begun()
 
     def find(self, address: str) -> Entry | None:
         """Return the row of the picture that was asked for at ``address``."""
@@ -373,48 +374,6 @@ class Ledger(LedgerReader):
     def _begin(self) -> None:
         if not self._db.in_transaction:
             self._db.execute("BEGIN")
-
-
-class _Begun:
-    """What a ledger that was empty when the run began has for certain not got: that need not be looked for in it."""
-
-    def __init__(self) -> None:
-        self.contents = _Filter()
-        self.addresses = _Filter()
-        self.names = _Filter()
-        self._last = 0
-
-    def number_of(self, address: str, name_key: str) -> int:
-        """Return the next row's number, for a picture whose address and name are new; 0 if they may not be."""
-        if self.addresses.may_have(address) or self.names.may_have(name_key):
-            return 0
-        self.add(self._last + 1, address, name_key)
-        return self._last
-
-    def add(self, seq: int, address: str, name_key: str) -> None:
-        self._last = max(self._last, seq)
-        self.addresses.add(address)
-        self.names.add(name_key)
-
-
-class _Filter:
-    """Tells of most texts that were not added that they were not, in little memory (a Bloom filter).
-
-    Of 100,000 texts one in seven thousand that is new may be there for all it knows, of a million one in eighty.
-    """
-
-    def __init__(self) -> None:
-        self._bits = bytearray(1 << 21)
-
-    def add(self, text: str) -> None:
-        mixed, bits = hash(text), self._bits
-        bits[mixed >> 3 & 0x1FFFFF] |= 1 << (mixed & 7)
-        bits[mixed >> 27 & 0x1FFFFF] |= 1 << (mixed >> 24 & 7)
-
-    def may_have(self, text: str) -> bool:
-        mixed, bits = hash(text), self._bits
-        is_first = bits[mixed >> 3 & 0x1FFFFF] >> (mixed & 7) & 1
-        return bool(is_first and bits[mixed >> 27 & 0x1FFFFF] >> (mixed >> 24 & 7) & 1)
 
 
 def _make(path: Path) -> None:

@@ -5,7 +5,6 @@ Entities of a feed's own are not expanded, and nothing is loaded from elsewhere.
 """
 
 import io
-import json
 import re
 from collections.abc import Iterator
 from html.entities import name2codepoint
@@ -207,13 +206,8 @@ def _name(element: etree._Element) -> str:
 def read_json_feed(octets: bytes, address: str) -> Reading:
     """Return the pictures of a JSON Feed 1.1, and its items' HTML as documents."""
     reading = Reading()
-    try:
-        feed = json.loads(octets.decode("utf-8-sig", "replace"))
-    except (ValueError, RecursionError) as error:
-        reading.flaws.append(Flaw("feed", f"the feed is not JSON: {error}"))
-        return reading
-    if not isinstance(feed, dict):
-        reading.flaws.append(Flaw("feed", "the feed is no JSON object"))
+    feed = reading.json_object(octets, "feed")
+    if feed is None:
         return reading
     items = feed.get("items")
     for item in [feed, *(i for i in (items if isinstance(items, list) else ()) if isinstance(i, dict))]:

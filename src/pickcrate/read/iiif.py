@@ -24,13 +24,8 @@ _MOST_PARTS = 20_000
 def read_iiif(octets: bytes, address: str) -> Reading:
     """Return the pictures that a manifest or an image's description names, or what a collection leads to."""
     reading = Reading()
-    try:
-        told = json.loads(octets.decode("utf-8-sig", "replace"))
-    except (ValueError, RecursionError) as error:
-        reading.flaws.append(Flaw("iiif", f"the manifest is not JSON: {error}"))
-        return reading
-    if not isinstance(told, dict):
-        reading.flaws.append(Flaw("iiif", "the manifest is no JSON object"))
+    told = reading.json_object(octets, "manifest")
+    if told is None:
         return reading
     if _is_image_service(told):
         _add_image(reading, {"service": told}, address, Item(), "")

@@ -1,5 +1,6 @@
 """What a reader makes of a source that is more than one document: documents, references, and bytes brought along."""
 
+import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
@@ -63,6 +64,18 @@ class Reading:
     def is_full(self) -> bool:
         """Whether it holds as much as is taken from one source."""
         return len(self.references) >= MOST_REFERENCES or len(self.documents) >= MOST_DOCUMENTS
+
+    def json_object(self, octets: bytes, what: str) -> dict[str, Any] | None:
+        """Return the JSON object that a source is; None, and a flaw, if ``what`` it is to be is not one."""
+        try:
+            told = json.loads(octets.decode("utf-8-sig", "replace"))
+        except (ValueError, RecursionError) as error:
+            self.flaws.append(Flaw(what, f"the {what} is not JSON: {error}"))
+            return None
+        if isinstance(told, dict):
+            return told
+        self.flaws.append(Flaw(what, f"the {what} is no JSON object"))
+        return None
 
     def add_picture(self, url: str, found_in: str, **known: Any) -> int:
         """Add a reference to a picture that the source itself names, and return its cluster: one of its own."""
