@@ -10,18 +10,12 @@ class Begun:
         self.names = Filter()
         self._last = 0
 
-    def number_of(self, address: str, name_key: str) -> int:
-        """Return the next row's number, for a picture whose address and name are new; 0 if they may not be."""
-        if self.addresses.may_have(address) or self.names.may_have(name_key):
-            return 0
-        self.add(self._last + 1, address, name_key)
-        return self._last
-
-    def add(self, seq: int, address: str, name_key: str) -> None:
-        """Note a row: it may be asked for from now on."""
-        self._last = max(self._last, seq)
+    def add(self, address: str, name_key: str) -> int:
+        """Note one more row: it may be asked for from now on. Return its number."""
+        self._last += 1
         self.addresses.add(address)
         self.names.add(name_key)
+        return self._last
 
 
 class Filter:

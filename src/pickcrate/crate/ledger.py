@@ -138,6 +138,7 @@ _INSERT = (
     f"INSERT INTO picture (name_key, {', '.join(_COLUMNS[1:])}, seq)"  # noqa: S608
     f" VALUES (?, {', '.join('?' for _ in _COLUMNS)})"
 )
+_HAS_NAME = "SELECT 1 FROM picture WHERE name_key = ?1 UNION ALL SELECT 1 FROM former_name WHERE name_key = ?1"
 _RESERVE = (
     "INSERT OR IGNORE INTO picture (address, name, name_key, state) SELECT ?1, ?2, ?3, 'reserved'"
     " WHERE NOT EXISTS (SELECT 1 FROM former_name WHERE name_key = ?3)"
@@ -199,6 +200,9 @@ class Ledger(LedgerReader):
         self._reserved: dict[int, Entry] = {}
         self._new: list[Entry] = []
         """rows that were reserved, and of those the ones that are done with, which the file does not have yet"""
+        self._waiting_names: set[str] = set()
+        self._waiting_addresses: set[str] = set()
+        """those of rows that the file does not have yet"""
         with told(places):
             if not places.ledger.exists():
                 _make(places.ledger)
@@ -242,29 +246,37 @@ class Ledger(LedgerReader):
         None if that picture has a row, or another has that name, in any case or normalisation.
         """
         name_key = key(name)
-        if self._begun is not None and (seq := self._begun.number_of(address, name_key)):
-            entry = self._reserved[seq] = Entry(seq, address, name)
-            if len(self._reserved) > _MOST_RESERVED:
-                self._flush()
-            return entry
-        self._flush()
+        if self._begun is not None:
+            return self._reserve_later(self._begun, address, name, name_key)
         self._begin()
         cursor = self._db.execute(_RESERVE, (address, name, name_key))
-        if not cursor.rowcount:
+        return Entry(cursor.lastrowid or 0, address, name) if cursor.rowcount else None
+
+    def _reserve_later(self, begun: Begun, address: str, name: str, name_key: str) -> Entry | None:
+        """Reserve a row in a ledger that this run began: it is in the file when the next rows are written."""
+        if begun.names.may_have(name_key) and self._has_name(name_key):
             return None
-        entry = Entry(cursor.lastrowid or 0, address, name)
-        if self._begun is not None:
-            self._begun.add(entry.seq, address, name_key)
+        if begun.addresses.may_have(address) and (address in self._waiting_addresses or self._has_address(address)):
+            return None
+        entry = Entry(begun.add(address, name_key), address, name)
+        self._reserved[entry.seq] = entry
+        self._waiting_names.add(name_key)
+        self._waiting_addresses.add(address)
+        if len(self._reserved) > _MOST_RESERVED:
+            self._flush()
         return entry
+
+    def _has_name(self, name_key: str) -> bool:
+        return name_key in self._waiting_names or self._db.execute(_HAS_NAME, (name_key,)).fetchone() is not None
+
+    def _has_address(self, address: str) -> bool:
+        return self._db.execute("SELECT 1 FROM picture WHERE address = ?", (address,)).fetchone() is not None
 
     def name_is_taken(self, name: str) -> bool:
         """Tell whether a spelled name is reserved, in any case or normalisation."""
         name_key = key(name)
-        if self._begun is not None and not self._begun.names.may_have(name_key):
-            return False
-        self._flush()
-        query = "SELECT 1 FROM picture WHERE name_key = ?1 UNION ALL SELECT 1 FROM former_name WHERE name_key = ?1"
-        return self._db.execute(query, (name_key,)).fetchone() is not None
+        may_be = self._begun is None or self._begun.names.may_have(name_key)
+        return may_be and self._has_name(name_key)
 
     def rename(self, entry: Entry, name: str) -> Entry:
         """Give a row another name. Nobody gets the old one: that would depend on which transfer ended first."""
@@ -273,7 +285,7 @@ class Ledger(LedgerReader):
         self._db.execute("INSERT OR IGNORE INTO former_name VALUES (?)", (key(entry.name),))
         self._db.execute("UPDATE picture SET name = ?, name_key = ? WHERE seq = ?", (name, key(name), entry.seq))
         if self._begun is not None:
-            self._begun.add(0, entry.address, key(name))
+            self._begun.names.add(key(name))
         return replace(entry, name=name)
 
     def write(self, entry: Entry) -> None:
@@ -297,6 +309,8 @@ class Ledger(LedgerReader):
             self._db.executemany(_UPDATE, map(_values, self._unwritten))
         self._new.clear()
         self._reserved.clear()
+        self._waiting_names.clear()
+        self._waiting_addresses.clear()
         self._unwritten.clear()
         self._unwritten_contents.clear()
 
