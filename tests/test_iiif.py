@@ -144,6 +144,7 @@ def test_a_manifest_is_packed_by_its_labels(run: Program, web: Server) -> None:
         ("Box kite.jpg", 800, "Box kite"),
     ]
     assert done.rows[0]["columns"]["Maker"] == "Ysolde Marrow"
+    assert [row["credit"] for row in done.rows] == ["Galewick Kite Museum"] * 2
     (web.www / "all.json").write_text(
         json.dumps({**COLLECTION, "items": [{"id": f"{web.address}/manifest.json", "type": "Manifest"}]})
     )
@@ -167,6 +168,9 @@ def test_a_page_with_a_viewer_holds_what_the_manifest_does(markup: str, run: Pro
         "<h1>Kites</h1><img src=logo.png>" + markup.format(f"{web.address}/iiif/manifest.json")
     )
     rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots").rows
+    assert {(row["credit"], row["licence"]) for row in rows[-3:]} == {
+        ("Galewick; Museum", "http://creativecommons.org/licenses/by/4.0/")
+    }
     assert [(row["item"], row["found_in"]) for row in rows[-3:]] == [
         ("Red delta", "iiif"),
         ("Plain file", "iiif"),

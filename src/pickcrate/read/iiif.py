@@ -11,11 +11,12 @@ from typing import Any
 from pickcrate.addresses import absolute, is_web
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.read.reading import MOST_REFERENCES, Reading
-from pickcrate.values import Flaw, Role, Words, fold
+from pickcrate.values import Flaw, Rights, Role, Words, fold
 
 _NAMED, _WHOLE = 2, 3
 """How large a version is by what names it: the manifest's own address, and all that the server has."""
 
+_NOTHING_SAID = Rights()
 _MOST_PAIRS = 60
 _MOST_PARTS = 20_000
 """Parts of one list that are looked at."""
@@ -33,6 +34,7 @@ def read_iiif(octets: bytes, address: str) -> Reading:
     reading.title = _text(told.get("label"))
     reading.further = [url for part in _members(told) if (url := _address(part, address)) is not None]
     said = (*_pairs(told.get("metadata")), *_rights(told))
+    rights = Rights(credit=_credit(told), licence=_licence(told))
     for place, canvas in enumerate(_canvases(told), 1):
         label = _text(canvas.get("label"))
         columns = (*_pairs(canvas.get("metadata")), *said)[:_MOST_PAIRS]
@@ -42,6 +44,8 @@ def read_iiif(octets: bytes, address: str) -> Reading:
                 reading.flaws.append(Flaw("iiif", "the manifest holds too much: the rest of it is left out"))
                 return reading
             _add_image(reading, resource, address, item, reading.title)
+            if rights != _NOTHING_SAID:
+                reading.rights[reading.references[-1].url] = rights
     if not reading.references and not reading.further:
         reading.flaws.append(Flaw("iiif", "the manifest names no picture"))
     return reading
@@ -112,6 +116,17 @@ def _rights(told: dict[str, Any]) -> Iterator[tuple[str, str]]:
     for provider in _dicts(told.get("provider")):
         if text := _text(provider.get("label")):
             yield "Provider", text
+
+
+def _credit(told: dict[str, Any]) -> str:
+    """Return who is to be named with the pictures."""
+    required = next((_text(statement.get("value")) for statement in _dicts(told.get("requiredStatement"))), "")
+    return required or _text(told.get("attribution"))
+
+
+def _licence(told: dict[str, Any]) -> str:
+    said = _text(told.get("rights")) or _text(told.get("license"))
+    return said if is_web(said) else ""
 
 
 def _pairs(metadata: object) -> Iterator[tuple[str, str]]:

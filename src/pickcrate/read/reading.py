@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from pickcrate.frozen import frozen, replace
-from pickcrate.values import Flaw, Reference
+from pickcrate.values import Flaw, Reference, Rights
 
 MOST_REFERENCES = 100_000
 MOST_DOCUMENTS = 10_000
@@ -56,6 +56,8 @@ class Reading:
     further: list[str] = field(default_factory=list)
     """further sources that it leads to: the sitemaps of an index"""
     title: str = ""
+    rights: dict[str, Rights] = field(default_factory=dict)
+    """what it says of the use of single pictures, by their addresses"""
     complete: bool = False
     pictured: set[str] = field(default_factory=set)
     """of a record: addresses that are a picture of it already"""

@@ -68,7 +68,7 @@ class Documents:
         rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
         if rest or reading.flaws or not (reading.documents or reading.further):
             head = PageRead(opened.source, opened.address, reading.title, 0, tuple(reading.flaws), opened.kind)
-            for event in self._page(head, Survey(rest), number, self.looking.probes(opened)):
+            for event in self._page(head, Survey(rest, rights=reading.rights), number, self.looking.probes(opened)):
                 number += isinstance(event, Found)
                 yield event
         if reading.further and level < self.looking.order.frames:

@@ -202,6 +202,8 @@ class _Surveying:
         if reply.failure is not None:
             self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
             return []
+        if kind is NeedKind.IIIF:
+            return self._take(self._of_manifest(reply, want.page), want.page, want.level, want.is_inside)
         if kind is not NeedKind.FRAME:
             part = _part(want, reply, self._numbers, self._effort)
             if self._asked.sought and kind is NeedKind.SHEET:
@@ -217,6 +219,18 @@ class _Surveying:
         if want.page.is_beside is not None:
             inner = saved(inner, want.page.is_beside)
         return self.take_page(inner, want.level + 1, is_inside=want.is_inside)
+
+    def _of_manifest(self, reply: Reply, page: Page) -> Iterator[Reference]:
+        """Yield the pictures of an IIIF manifest, each with the item that it is there."""
+        if recognise(reply.octets) is not Kind.IIIF:
+            return
+        reading = read_iiif(reply.octets, reply.url)
+        self.result.rights.update(reading.rights)
+        clusters: dict[int, int] = {}
+        for reference in reading.references:
+            if reference.cluster not in clusters:
+                clusters[reference.cluster] = next(self._numbers)
+            yield replace(reference, cluster=clusters[reference.cluster], page=page.address, trust=reply.trust)
 
     def _take(self, found: Iterable[Finding], owner: Page, level: int, is_inside: bool) -> list[_Want]:
         wanted: list[_Want] = []
@@ -261,17 +275,6 @@ def _sheet(want: _Want, reply: Reply, effort: Effort) -> StyleSheet:
     return StyleSheet(text, reply.url, want.page, where, effort)
 
 
-def _of_manifest(reply: Reply, page: Page, numbers: Iterator[int]) -> Iterator[Finding]:
-    """Yield the pictures of an IIIF manifest, each with the item that it is there."""
-    if recognise(reply.octets) is not Kind.IIIF:
-        return
-    clusters: dict[int, int] = {}
-    for reference in read_iiif(reply.octets, reply.url).references:
-        if reference.cluster not in clusters:
-            clusters[reference.cluster] = next(numbers)
-        yield replace(reference, cluster=clusters[reference.cluster], page=page.address, trust=reply.trust)
-
-
 def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> Iterator[Finding]:
     """Yield what a sheet or a manifest refers to."""
     page = want.page
@@ -282,9 +285,6 @@ def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> 
     if want.need.kind is NeedKind.OEMBED:
         photo = photo_reference(reply, page.address, next(numbers))
         yield from () if photo is None else (photo,)
-        return
-    if want.need.kind is NeedKind.IIIF:
-        yield from _of_manifest(reply, page, numbers)
         return
     for image in read_manifest(reply.octets):
         url = absolute(image.src, reply.url)
