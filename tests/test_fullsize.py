@@ -346,6 +346,18 @@ def test_the_one_picture_of_the_page_behind_is_it_however_it_is_called(run: Prog
     assert [url.removeprefix(f"{web.address}/") for url in out.split()] == ["q7.png", "t/box.png", "t/eye.png"]
 
 
+def test_a_size_without_a_descriptor_is_looked_at(run: Program, web: Server) -> None:
+    for number, name in enumerate(("a", "b")):
+        (web.www / f"{name}.png").write_bytes(scene(number, (1400, 930)))
+        (web.www / f"{name}-wide.png").write_bytes(scene(number, (1000, 664) if name == "a" else (2800, 1860)))
+    sources = "".join(
+        f"<picture><source media='(min-width: 900px)' srcset={n}-wide.png><img src={n}.png></picture>" for n in "ab"
+    )
+    (web.www / "p.html").write_text(sources)
+    out = run("look", f"{web.address}/p.html", "--no-robots", "--format", "urls").out
+    assert [url.removeprefix(f"{web.address}/") for url in out.split()] == ["a.png", "b-wide.png"]
+
+
 @pytest.fixture
 def gallery(web: Server) -> str:
     """Thumbnails that lead to pages: a viewer, a page in between, another picture, nothing, the front page."""

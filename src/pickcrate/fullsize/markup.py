@@ -41,7 +41,9 @@ def _scale(reference: Reference) -> tuple[int, float, int]:
 
 
 def _candidate(reference: Reference) -> Candidate:
-    descriptor = f"{reference.width}w" if reference.width else f"{reference.density or 1:g}x"
+    """Return another size; one without a descriptor says nothing of how large it is, and will be looked at."""
+    density = f"{reference.density:g}x" if reference.density is not None else ""
+    descriptor = f"{reference.width}w" if reference.width else density
     evidence = Evidence(Basis.SIZE, f"{reference.found_in} {reference.attribute}", descriptor)
     return Candidate(reference.url, evidence, _declared(reference))
 
