@@ -527,3 +527,34 @@ def test_a_source_that_trips_its_reader_costs_itself_alone(
     assert "this network log cannot be read: ZeroDivisionError: a kite in the works" in done.out
     assert "<video> could not be read: ZeroDivisionError" in done.out
     assert "1 picture" in done.out
+
+
+GALLERY = [{"src": "k/1.jpg", "thumb": "t/1.jpg", "title": "</script>"}, {"src": "k/2.jpg", "thumb": "t/2.jpg"}]
+
+
+def test_a_file_of_data_that_names_pictures(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "gallery.json").write_text(json.dumps(GALLERY))
+    rows = run("look", "gallery.json", "--base", "https://kites.example/hall/", "--format", "jsonl", "--as-shown").rows
+    assert [row["url"].removeprefix("https://kites.example/hall/") for row in rows] == ["t/1.jpg", "t/2.jpg"]
+    (tmp_path / "other.json").write_text('{"kites": ["red", "blue"]}')
+    assert run("look", "other.json").code != 0
+
+
+@pytest.mark.parametrize(
+    ("markup", "found"),
+    [
+        ("<script>fetch('data/gallery.json').then(show)</script>", 2),
+        ("<div data-source='data/gallery.json'></div>", 2),
+        ("<script>fetch('data/gallery.json')</script>" + "".join(f"<img src=/{n}.png>" for n in range(9)), 0),
+        ("<script>fetch('data/none.json'); load('locale.json')</script>", 0),
+    ],
+)
+def test_a_page_without_pictures_has_those_of_the_data_that_its_scripts_name(
+    markup: str, found: int, run: Program, web: Server
+) -> None:
+    (web.www / "data").mkdir()
+    (web.www / "data" / "gallery.json").write_text(json.dumps(GALLERY))
+    (web.www / "p.html").write_text(f"<title>Kites</title><img src=/logo.png>{markup}")
+    done = run("look", f"{web.address}/p.html", "--format", "urls", "--as-shown", "--no-robots")
+    assert done.out.count(f"{web.address}/data/t/") == found
+    assert "locale" not in " ".join(web.requests())

@@ -17,6 +17,7 @@ class NeedKind(Enum):
     MANIFEST = "manifest"
     OEMBED = "oEmbed answer"
     IIIF = "IIIF manifest"
+    DATA = "data file"
 
 
 @frozen

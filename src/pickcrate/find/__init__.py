@@ -9,7 +9,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
 from pickcrate.find.asked import find_in_named, find_in_source
 from pickcrate.find.place import HEADINGS, Finder, Place, Walk
-from pickcrate.find.viewers import find_manifests
+from pickcrate.find.viewers import find_data_files, find_manifests
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import within_bounds
 from pickcrate.values import Flaw, Page, Reference
@@ -66,6 +66,8 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     if len(found) > MOST_REFERENCES:
         del found[MOST_REFERENCES:]
         flaws.append(Flaw("references", f"more than {MOST_REFERENCES:,} pictures on one page: the rest is left out"))
+    shown = sum(isinstance(item, Reference) and item.is_on_page for item in found)
+    found += _guarded("data files", lambda: find_data_files(page, shown), flaws)
     if walk.lacks_base:
         flaws.append(Flaw(NO_BASE, "its addresses are relative, and nothing says where the page came from"))
     return Findings(

@@ -1,4 +1,4 @@
-"""Manifests that a page hands to a viewer of pictures, or links to for others: IIIF, Presentation API."""
+"""What a page hands to a viewer of pictures: manifests (IIIF, Presentation API), and files of data."""
 
 import itertools
 import re
@@ -25,6 +25,26 @@ _IN_QUERY = lazy(r"[?&;](?:iiif-content|manifest)=((?:https?:|https?%3A)[^\"'&\s
 """what is dragged to other viewers (Content State API 1.0, 2.2.2)"""
 
 _LIKELY = lazy(r"iiif|manifest(?:\.json)?/?(?:[?#]|$)", re.IGNORECASE)
+
+
+_DATA_FILE = lazy(r"[\"'(=]([^\"'\s<>()=]{1,500}\.json(?:\?[^\"'\s<>()]{0,300})?)[\"')]", re.IGNORECASE)
+_FEW = 3
+"""Pictures that a page may show beside those that its scripts bring: its logo, an icon."""
+
+_NO_DATA = lazy(r"manifest|package|config|setting|locale|lang|i18n|translation|schema|tsconfig", re.IGNORECASE)
+
+
+def find_data_files(page: Page, shown: int) -> Iterator[Need]:
+    """Yield the files of data that the scripts and attributes of a page name, if it shows hardly a picture itself."""
+    if shown > _FEW:
+        return
+    found: dict[str, None] = {}
+    for match in itertools.islice(_DATA_FILE.finditer(page.text), _MOST_MENTIONS):
+        url = page.resolve(without_references(unescape(match[1])))
+        if url is not None and _NO_DATA.search(url.rpartition("/")[2]) is None:
+            found[url] = None
+    for url in list(found)[:_MOST]:
+        yield Need(NeedKind.DATA, url)
 
 
 def find_manifests(page: Page) -> Iterator[Need]:

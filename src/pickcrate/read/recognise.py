@@ -28,6 +28,10 @@ _JSON_FEED = lazy(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\
 _IIIF = lazy(
     rb"\"(?:@context|protocol)\"\s*:\s*(?:\[[^\]]{0,1000}?)?\"https?:\\?/\\?/iiif\.io\\?/api\\?/(?:presentation|image)"
 )
+_NAMES_A_PICTURE = lazy(
+    rb"\"[^\"\n]{1,500}\.(?:jpe?g|png|gif|webp|avif|svg|tiff?)(?:\?[^\"\n]{0,500})?\"", re.IGNORECASE
+)
+_ARRAY = lazy(rb"\[\s*[\[{\"]")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
     (b"\x1f\x8b", "gzip data"),
@@ -50,6 +54,7 @@ class Kind(StrEnum):
     FEED = "feed"
     JSON_FEED = "JSON feed"
     IIIF = "IIIF manifest"
+    DATA = "file of data"
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"
 
@@ -92,6 +97,8 @@ def _kind_of_text(head: bytes) -> Kind | None:
         return Kind.CSV
     if text.startswith(b"{"):
         return Kind.JSON_LINES if is_own_json(first_line) else _json_kind(text)
+    if _ARRAY.match(text) and _NAMES_A_PICTURE.search(text) is not None:
+        return Kind.DATA
     if _ADDRESS_LINE.match(text):
         return Kind.CSV if _has_even_columns(text) else Kind.ADDRESSES
     if _is_message(text):
@@ -137,7 +144,9 @@ def _json_kind(text: bytes) -> Kind | None:
         return Kind.IIIF
     if _JSON_FEED.search(text):
         return Kind.JSON_FEED
-    return Kind.JSON_LINES if looks_like_json_lines(_decoded(text)) else None
+    if looks_like_json_lines(_decoded(text)):
+        return Kind.JSON_LINES
+    return Kind.DATA if _NAMES_A_PICTURE.search(text) is not None else None
 
 
 def describe(octets: bytes, media_type: str = "") -> str:

@@ -61,7 +61,16 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             reading.add_picture(address, "source")
             return reading
         case _:
-            return Reading(documents=[Document(lambda: octets, address, opened.fields)])
+            return Reading(documents=[_document(opened)])
+
+
+def _document(opened: Opened) -> Document:
+    """Return a source that is one page, or may be read as one."""
+    if opened.kind is not Kind.DATA:
+        return Document(lambda: opened.octets, opened.address, opened.fields)
+    from pickcrate.read.datafile import DATA_FIELDS, as_page
+
+    return Document(lambda: as_page(opened.octets), opened.address, DATA_FIELDS)
 
 
 def loaded(reading: Reading) -> Iterator[tuple[Document, bytes]]:

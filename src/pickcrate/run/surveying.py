@@ -21,7 +21,8 @@ from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item
 from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
-from pickcrate.read.document import saved
+from pickcrate.read.datafile import DATA_FIELDS, as_page
+from pickcrate.read.document import read_document, saved
 from pickcrate.read.iiif import read_iiif
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.reading import Loaded
@@ -43,11 +44,12 @@ _ACCEPT = {
     NeedKind.SHEET: "text/css,*/*;q=0.1",
     NeedKind.FRAME: PAGE_ACCEPT,
     NeedKind.OEMBED: "application/json,*/*;q=0.5",
+    NeedKind.DATA: "application/json,*/*;q=0.5",
     NeedKind.IIIF: "application/ld+json,application/json,*/*;q=0.5",
     NeedKind.MANIFEST: "application/manifest+json,application/json,*/*;q=0.5",
 }
 
-_OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF))
+_OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA))
 """what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
 
 
@@ -204,6 +206,8 @@ class _Surveying:
             return []
         if kind is NeedKind.IIIF:
             return self._take(self._of_manifest(reply, want.page), want.page, want.level, want.is_inside)
+        if kind is NeedKind.DATA:
+            return self._take(self._of_data(reply, want.page), want.page, want.level, want.is_inside)
         if kind is not NeedKind.FRAME:
             part = _part(want, reply, self._numbers, self._effort)
             if self._asked.sought and kind is NeedKind.SHEET:
@@ -219,6 +223,14 @@ class _Surveying:
         if want.page.is_beside is not None:
             inner = saved(inner, want.page.is_beside)
         return self.take_page(inner, want.level + 1, is_inside=want.is_inside)
+
+    def _of_data(self, reply: Reply, page: Page) -> Iterator[Reference]:
+        """Yield the pictures that a file of data names; what it leads to is not followed."""
+        if not reply.octets.lstrip().startswith((b"{", b"[")):
+            return
+        document = as_page(reply.octets)
+        inner = read_document(document, source=page.source, address=reply.url, fields=DATA_FIELDS, trust=reply.trust)
+        yield from find(inner, self._numbers).references
 
     def _of_manifest(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the pictures of an IIIF manifest, each with the item that it is there."""
