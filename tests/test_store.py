@@ -109,6 +109,14 @@ def test_a_disk_that_is_nearly_full(tmp_path: Path, monkeypatch: pytest.MonkeyPa
             crate.check_room()
 
 
+def test_what_was_abandoned_holds_nobody_up_when_the_crate_is_closed(tmp_path: Path) -> None:
+    with Crate(tmp_path / "c") as crate:
+        spools = [crate.spool() for _ in range(80)]  # more than wait for the threads that hash
+    for spool in spools:
+        spool.close()
+    assert not list((tmp_path / "c" / ".pickcrate" / "incoming").iterdir())
+
+
 def test_names_that_were_given_up_are_given_to_nobody(tmp_path: Path) -> None:
     places = Places(tmp_path)
     places.inner.mkdir()

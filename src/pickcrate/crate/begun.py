@@ -1,8 +1,8 @@
-"""What a ledger that was empty when its run began has for certain not got: most that is asked of one is new to it."""
+"""A ledger that was empty when its run began has for certain not got most of what it is asked for."""
 
 
 class Begun:
-    """What a ledger that was empty when the run began has for certain not got: that need not be looked for in it."""
+    """What such a ledger may have: texts that were put into it in this run. What else is asked for is new."""
 
     def __init__(self) -> None:
         self.contents = Filter()

@@ -65,8 +65,7 @@ class Incoming:
         return self._hash.hexdigest()
 
     def close(self) -> None:
-        """Close and delete the file."""
-        self._hash.close()
+        """Close and delete the file; nobody waits for its hash."""
         self._file.close()
         self.path.unlink(missing_ok=True)
 
@@ -135,8 +134,6 @@ def _ends(path: Path) -> tuple[bytes, bytes, int]:
 
 
 _TO_WRITE = os.O_WRONLY | os.O_CREAT | os.O_TRUNC | getattr(os, "O_BINARY", 0)
-
-
 _CAN_DATE_OPEN_FILES = os.utime in os.supports_fd
 
 
