@@ -20,6 +20,7 @@ class ItemForm(Enum):
     RUN = "one of {like} runs of picture and words"
     PAGE = "what the page is about"
     DATA = "named in a data block of the page"
+    CANVAS = "canvas {place} of the manifest{of}"
     LISTED = "from a list"
 
 

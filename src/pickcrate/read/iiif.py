@@ -38,7 +38,7 @@ def read_iiif(octets: bytes, address: str) -> Reading:
     for place, canvas in enumerate(_canvases(told), 1):
         label = _text(canvas.get("label"))
         columns = (*_pairs(canvas.get("metadata")), *said)[:_MOST_PAIRS]
-        item = Item(label, "", columns, ItemForm.DATA, NamedBy.LABEL, place, reading.title)
+        item = Item(label, "", columns, ItemForm.CANVAS, NamedBy.LABEL, place, reading.title)
         for resource in _painted(canvas):
             if len(reading.references) >= MOST_REFERENCES:
                 reading.flaws.append(Flaw("iiif", "the manifest holds too much: the rest of it is left out"))
@@ -67,7 +67,8 @@ def _add_image(reading: Reading, resource: dict[str, Any], address: str, item: I
     cluster: int | None = None
     for place, (url, rank) in enumerate(versions):
         role = Role.SHOWN if place == 0 else Role.LAZY
-        known: dict[str, Any] = {"words": words, "item": item, "role": role, "rank": rank, "attribute": "service"}
+        attribute = "body" if rank == _NAMED else "service"
+        known: dict[str, Any] = {"words": words, "item": item, "role": role, "rank": rank, "attribute": attribute}
         if cluster is not None:
             known["cluster"] = cluster
         added = reading.add_picture(url, "iiif", page=address, **known)

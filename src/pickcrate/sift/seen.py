@@ -116,7 +116,7 @@ def _is_about(item: Item, often: int) -> bool:
     """Tell whether a picture is the one that its item is about: the item repeats, and the picture does not."""
     if item is NO_ITEM or item.form is ItemForm.PAGE or often >= OFTEN:
         return False
-    return item.form in {ItemForm.MARKED, ItemForm.DATA} or item.like > often
+    return item.form in {ItemForm.MARKED, ItemForm.DATA, ItemForm.CANVAS} or item.like > often
 
 
 def is_free(item: Item) -> bool:
