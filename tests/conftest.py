@@ -35,6 +35,10 @@ http {{
     location /loop/ {{ return 302 /loop/; }}
     location /login/ {{ types {{ }} default_type image/jpeg; rewrite ^ /login.html break; }}
     location /gone/ {{ return 410; }}
+    location /service/ {{ rewrite ^/service/(.*)$ /fastcgi?IIIF=$1 last; }}
+    location = /fastcgi {{ internal; fastcgi_pass unix:{root}/iip.socket; fastcgi_param QUERY_STRING $args;
+      fastcgi_param REQUEST_METHOD $request_method; fastcgi_param SERVER_NAME 127.0.0.1; fastcgi_param HTTP_HOST a.example;
+      fastcgi_param REQUEST_URI $request_uri; fastcgi_param SERVER_PROTOCOL $server_protocol; }}
   }}
 }}
 """
@@ -73,8 +77,8 @@ def built(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Program:
     def call(*arguments: object, **options: Any) -> Ran:
         done = subprocess.run(
             [sys.executable, "-W", "error", "-m", "pickcrate", *map(str, arguments)],
-            capture_output=True, check=False, text=True, timeout=60,
-            env={**os.environ, "LC_ALL": "C.UTF-8", "XDG_CACHE_HOME": str(tmp_path / "cache")}, **options,
+            capture_output=True, check=False, text=True,
+            env={**os.environ, "LC_ALL": "C.UTF-8", "XDG_CACHE_HOME": str(tmp_path / "cache")}, **{"timeout": 60, **options},
         )  # fmt: skip
         assert "Traceback" not in done.stderr, done.stderr
         return Ran(done.returncode, done.stdout, done.stderr)

@@ -92,7 +92,7 @@ def test_manifests_of_both_versions() -> None:
         ("Plain file", ["https://library.example/files/plain.jpg"]),
         ("Two lights", ["/day/full/max/0/default.jpg", "/day/full/full/0/default.jpg"]),
     ]
-    assert read(INFO) == [("", ["/k1/full/max/0/default.jpg", "/k1/full/full/0/default.jpg"])]
+    assert read(INFO) == [("", ["/k1/full/max/0/default.jpg"])]
     reading = read_iiif(json.dumps(VERSION_2).encode(), AT)
     assert reading.title == "The kites of Galewick"
     assert reading.references[0].item.columns == (("Maker", "Ysolde Marrow"), ("Attribution", "Galewick Kite Museum"))

@@ -13,7 +13,7 @@ from datetime import date
 from urllib.parse import unquote
 
 from pickcrate import media
-from pickcrate.addresses import is_web, last_segment, site, split_extension
+from pickcrate.addresses import is_web, last_segment, path_of, site, split_extension
 from pickcrate.errors import UsageError
 from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
@@ -238,6 +238,15 @@ def plain_stem(filename: str) -> str:
     return filename.strip()
 
 
+# The picture's own name in the address of a region, a tile or a description (IIIF Image API 3.0, 3; DZI; Zoomify).
+_KEPT_IN_TILES = lazy(
+    r"/([^/]+)/(?:full|square|(?:pct:)?[\d.]+(?:,[\d.]+){3})/[^/]+/!?[\d.]+/(?:default|native|colou?r|gr[ae]y|bitonal)\.\w+$"
+    r"|/([^/]+)/info\.json$|/([^/]+)/(?:ImageProperties\.xml|TileGroup\d+/\d+-\d+-\d+\.\w+)$"
+    r"|/([^/]+)_files/(?:\d+/\d+_\d+\.\w+)?$|/([^/]+)\.dzi$",
+    re.IGNORECASE,
+)
+
+
 def stem(address: str) -> str:
     """Return the name that an address gives a picture: its last path segment without extensions.
 
@@ -248,6 +257,8 @@ def stem(address: str) -> str:
         return plain_stem(unquote(address[4:]).partition("@")[0])
     if not is_web(address) and not address.startswith("file:"):
         return ""
+    if (kept := _KEPT_IN_TILES.search(path_of(address))) is not None:
+        return plain_stem(unquote(unquote(next(filter(None, kept.groups())))).rpartition("/")[2])
     segment = last_segment(address)
     name, extension = split_extension(segment)
     if media.by_extension(extension) is None and extension.lower() not in _SCRIPT_EXTENSIONS:

@@ -10,3 +10,8 @@ def whole(text: str) -> int | None:
         return None
     digits = text.lstrip("0")
     return int(digits or "0") if len(digits) <= MOST_DIGITS else None
+
+
+def ceiling(number: int, divisor: int) -> int:
+    """Return how many pieces of ``divisor`` cover ``number``."""
+    return -(-number // divisor)

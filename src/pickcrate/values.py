@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Generic, TypeVar
 from pickcrate.addresses import absolute
 from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM, Item
+from pickcrate.tiling import Level, Tiling
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser
@@ -208,6 +209,8 @@ class Reference:
     """the repeated part of the page that it stands in"""
     is_framed: bool = False
     """it stands in the page's frame (header, footer, navigation), which is the same all over a site"""
+    tiling: Tiling | None = None
+    """of a picture that is kept in tiles: what its description says of it"""
 
     @property
     def is_on_page(self) -> bool:
@@ -234,6 +237,8 @@ class Basis(Enum):
     RULE = "by your rule {detail}"
     LISTED = "{detail}"
     """what a list or a ledger says"""
+    TILES = "put together of {detail}"
+    SERVICE = "as its {detail} description says"
 
 
 @frozen
@@ -285,6 +290,9 @@ class Candidate:
     """what became of it when it was held against what is known; empty if that was not asked"""
     asker: Asker | None = None
     """the page that names it, if that is not the one that shows the picture"""
+    tiles: tuple[Level, ...] = ()
+    """of a version that comes in tiles, whose address is their description's: the grids to put it together of, in the
+    order in which they are tried"""
 
 
 class Ruling(StrEnum):

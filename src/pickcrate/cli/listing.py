@@ -188,6 +188,10 @@ def _note(image: Image) -> str:
     return "furniture" if image.furniture else "hidden" if image.is_hidden else ""
 
 
+_LED_BY = {Basis.LINK: "link", Basis.TILES: "tiles"}
+"""what led to a larger version, in a word"""
+
+
 def _found_in(image: Image) -> str:
     """Return where the shown picture stands and, behind an arrow, where its larger version was found."""
     where = image.shown.found_in
@@ -196,8 +200,7 @@ def _found_in(image: Image) -> str:
     larger = next((r for r in image.references if r.url == image.url), None)
     if larger is None:
         evidence = image.best.evidence
-        kind = "page" if evidence.behind else "link" if evidence.basis is Basis.LINK else "address"
-        return f"{where} → {kind}"
+        return f"{where} → {'page' if evidence.behind else _LED_BY.get(evidence.basis, 'address')}"
     return f"{where} → {'srcset' if larger.attribute == 'srcset' else larger.found_in}"
 
 

@@ -29,6 +29,7 @@ class Places:
         self.ledger = self.inner / _LEDGER
         self.lock = self.inner / "holder"
         self.incoming = self.inner / "incoming"
+        self.tiles = self.inner / "tiles"
         self.list = root / LIST
         self.failed = root / FAILED
         self.sheet = root / SHEET
@@ -36,7 +37,7 @@ class Places:
     def check(self) -> None:
         """Raise CrateError if something of ours is a link, or a folder where a file should be."""
         beside = (self.inner / f"{_LEDGER}{suffix}" for suffix in ("-wal", "-shm", "-journal"))
-        for path in (self.inner, self.incoming, self.ledger, self.lock, *beside):
+        for path in (self.inner, self.incoming, self.tiles, self.ledger, self.lock, *beside):
             if path.is_symlink():
                 raise CrateError(
                     f"{path} is a link, which no crate has there", hint="remove it, or use another --crate"

@@ -9,6 +9,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
 from pickcrate.find.asked import find_in_named, find_in_source
 from pickcrate.find.place import HEADINGS, Finder, Place, Walk
+from pickcrate.find.tiled import find_tilings
 from pickcrate.find.viewers import find_data_files, find_manifests
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import within_bounds
@@ -83,6 +84,7 @@ def _find(walk: Walk, asked: Asked, flaws: list[Flaw]) -> Iterator[Finding]:
     yield from _guarded("the Link field", lambda: metadata.find_in_link_header(walk), flaws)
     yield from find_in_source(walk, asked)
     yield from _guarded("manifests", lambda: find_manifests(walk.page), flaws)
+    yield from _guarded("descriptions of tiles", lambda: find_tilings(walk), flaws)
     carriers = lazy.carriers(walk.page.text) - asked.attributes
     waiting: list[LexborHTMLParser | LexborNode] = [walk.page.tree]
     inner = 0

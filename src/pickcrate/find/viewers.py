@@ -31,7 +31,9 @@ _DATA_FILE = lazy(r"[\"'(=]([^\"'\s<>()=]{1,500}\.json(?:\?[^\"'\s<>()]{0,300})?
 _FEW = 3
 """Pictures that a page may show beside those that its scripts bring: its logo, an icon."""
 
-_NO_DATA = lazy(r"manifest|package|config|setting|locale|lang|i18n|translation|schema|tsconfig", re.IGNORECASE)
+_NO_DATA = lazy(
+    r"^info\.json|manifest|package|config|setting|locale|lang|i18n|translation|schema|tsconfig", re.IGNORECASE
+)
 
 
 def find_data_files(page: Page, shown: int) -> Iterator[Need]:

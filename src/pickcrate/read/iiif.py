@@ -4,12 +4,13 @@ Presentation API 2.1 and 3.0: a canvas is an item with its label, and each pictu
 API 2.1 and 3.0: the largest that its server gives is asked for by ``max`` (4.2), or as version 2.0 has it, ``full``.
 """
 
-import json
 from collections.abc import Iterator
+from hashlib import sha256
 from typing import Any
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.item import Item, ItemForm, NamedBy
+from pickcrate.read.iiifimage import image_service, is_image_service, is_third
 from pickcrate.read.reading import MOST_REFERENCES, Reading
 from pickcrate.values import Flaw, Rights, Role, Words, fold
 
@@ -28,8 +29,12 @@ def read_iiif(octets: bytes, address: str) -> Reading:
     told = reading.json_object(octets, "manifest")
     if told is None:
         return reading
-    if _is_image_service(told):
-        _add_image(reading, {"service": told}, address, Item(), "")
+    if is_image_service(told):
+        tiling = image_service(told, address, sha256(octets).hexdigest())
+        if tiling is None:
+            reading.flaws.append(Flaw("iiif", "the description does not say how large its picture is"))
+        else:
+            reading.add_tiled(tiling, "iiif", page=address, attribute="service")
         return reading
     reading.title = _text(told.get("label"))
     reading.further = [url for part in _members(told) if (url := _address(part, address)) is not None]
@@ -53,14 +58,15 @@ def read_iiif(octets: bytes, address: str) -> Reading:
 
 def _add_image(reading: Reading, resource: dict[str, Any], address: str, item: Item, heading: str) -> None:
     """Add one picture: the address that the manifest has for it, and the largest that its image service gives."""
-    service = next(filter(_is_image_service, _dicts(resource.get("service"))), None)
+    service = next(filter(is_image_service, _dicts(resource.get("service"))), None)
     versions: list[tuple[str, int]] = []
+    width = resource.get("width")
     if (shown := _address(resource, address)) is not None:
         versions.append((shown, _NAMED))
     if service is not None and (root := _address(service, address)) is not None:
         root = root.rstrip("/")
         # What is deprecated in one version is unknown to the other: the first bytes tell which it is.
-        names = ("max", "full") if _is_third(service) else ("full", "max")
+        names = ("max", "full") if is_third(service) else ("full", "max")
         versions += [(f"{root}/full/{name}/0/default.jpg", _WHOLE) for name in names]
     versions = list(dict(reversed(versions)).items())[::-1]
     words = Words(alt=item.title, heading=heading)
@@ -69,6 +75,8 @@ def _add_image(reading: Reading, resource: dict[str, Any], address: str, item: I
         role = Role.SHOWN if place == 0 else Role.LAZY
         attribute = "body" if rank == _NAMED else "service"
         known: dict[str, Any] = {"words": words, "item": item, "role": role, "rank": rank, "attribute": attribute}
+        if isinstance(width, int) and rank == _WHOLE:  # as it is stored: what comes may be less
+            known["width"] = width
         if cluster is not None:
             known["cluster"] = cluster
         added = reading.add_picture(url, "iiif", page=address, **known)
@@ -135,16 +143,6 @@ def _pairs(metadata: object) -> Iterator[tuple[str, str]]:
         label, value = _text(pair.get("label")), _text(pair.get("value"))
         if label and value:
             yield label, value
-
-
-def _is_image_service(told: dict[str, Any]) -> bool:
-    said = (told.get("@context"), told.get("context"), told.get("protocol"), told.get("profile"), _kind(told))
-    words = json.dumps(said)
-    return "iiif.io/api/image" in words or "ImageService" in words or "library.stanford.edu/iiif/image-api" in words
-
-
-def _is_third(service: dict[str, Any]) -> bool:
-    return "image/3" in json.dumps(service.get("@context")) or _kind(service) == "ImageService3"
 
 
 def _kind(told: dict[str, Any]) -> str:

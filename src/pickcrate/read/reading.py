@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from pickcrate.frozen import frozen, replace
+from pickcrate.tiling import Tiling
 from pickcrate.values import Flaw, Reference, Rights
 
 MOST_REFERENCES = 100_000
@@ -85,3 +86,10 @@ class Reading:
         plain = Reference(url, url[:200], "", found_in, "", "", cluster)
         self.references.append(replace(plain, **known) if known else plain)
         return self.references[-1].cluster
+
+    def add_tiled(self, tiling: Tiling, found_in: str, **known: Any) -> int:
+        """Add a reference to a picture that is kept in tiles, and return its cluster.
+
+        What it shows is the largest version that one request brings.
+        """
+        return self.add_picture(tiling.wholes[0].url, found_in, tiling=tiling, **known)

@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
+from pickcrate.read.pyramid import is_pyramid
 from pickcrate.read.table import is_own_json, is_own_list, looks_like_csv, looks_like_json_lines
 
 _BOM = b"\xef\xbb\xbf"
@@ -54,6 +55,7 @@ class Kind(StrEnum):
     FEED = "feed"
     JSON_FEED = "JSON feed"
     IIIF = "IIIF manifest"
+    TILES = "description of tiles"
     DATA = "file of data"
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"
@@ -93,6 +95,8 @@ def _kind_of_file(head: bytes) -> Kind | None:
 
 def _kind_of_text(head: bytes) -> Kind | None:
     text = head.removeprefix(_BOM).lstrip()
+    if is_pyramid(text):
+        return Kind.TILES
     if is_own_list(first_line := _first_line(text)):  # before all else: its words may hold anything
         return Kind.CSV
     if text.startswith(b"{"):

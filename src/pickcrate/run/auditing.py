@@ -9,9 +9,13 @@ from pickcrate.crate.ledger import LedgerReader, State
 from pickcrate.crate.places import Places, dated, is_crate
 from pickcrate.crate.store import Crate
 from pickcrate.errors import UsageError
+from pickcrate.fetch.exchange import Fetcher
 from pickcrate.frozen import frozen, replace
+from pickcrate.fullsize.description import is_description
 from pickcrate.run.events import Found
+from pickcrate.run.probes import Probes
 from pickcrate.run.remembering import remembered
+from pickcrate.run.tiled import tiled
 
 
 @frozen
@@ -65,6 +69,17 @@ def release(root: Path, findings: list[Discrepancy], today: date) -> Iterator[Fo
             if row.file in gone:  # all addresses of these bytes
                 crate.ledger.write(replace(row, state=State.RESERVED, file="", sha256=""))
     yield from (Found(remembered(entry, number)) for number, entry in enumerate(entries, 1))
+
+
+def described(released: Iterator[Found], fetcher: Fetcher, max_pixels: int) -> Iterator[Found]:
+    """Yield pictures that are to be fetched again; of those that were put together their descriptions are read anew."""
+    probes = Probes(fetcher)
+    for found in released:
+        if not is_description(found.image.url):
+            yield found
+            continue
+        [image] = tiled([found.image], fetcher, probes, max_pixels, full=False)
+        yield replace(found, image=image)
 
 
 def _set_aside(path: Path, today: date) -> None:

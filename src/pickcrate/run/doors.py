@@ -81,7 +81,8 @@ def repair(root: Path, findings: "list[Discrepancy]", order: Order) -> Iterator[
         _shared(order) as shared,
         closing(CurlFetcher(order.manners, Brought(), shared)) as pictures,
     ):
-        found = auditing.release(root, findings, order.today)
+        released = auditing.release(root, findings, order.today)
+        found = auditing.described(released, pictures, order.max_pixels)
         yield from packing.pack(order, found, pictures, Destination(root.name, root.parent))
 
 

@@ -23,6 +23,7 @@ from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.arriving import Arriving
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
+from pickcrate.run.gathering import Gathering, Part, version_of
 from pickcrate.run.job import (
     LEFT,
     Job,
@@ -87,6 +88,7 @@ class Filling:
         """pictures of this run that came from addresses that were only believed"""
         self._renewed: set[int] = set()
         self._arriving = Arriving()
+        self._gathering = Gathering(crate)
         self._wanted = 0
         self._done = 0
 
@@ -100,6 +102,8 @@ class Filling:
                         events.append(Progress(self._wanted, self._done, item.received, item.under_way))
                     elif isinstance(item.request.token, Smaller):
                         self._smaller_came(item.request.token, item)
+                    elif isinstance(item.request.token, Part):
+                        self._gathering.came(item.request.token, item)
                     elif item.failure is not None:
                         self._refused(job_of(item), item.failure)
                     elif item.status == 304:
@@ -119,6 +123,13 @@ class Filling:
         """Take the pictures whose hashes are there; wait for them if too many are not."""
         for reply, sha256 in self._arriving.take(waits_for_all=waits_for_all):
             self._came(reply, sha256)
+        for job, made in self._gathering.take(waits_for_all=waits_for_all):
+            if isinstance(made, Reply):
+                self._came(made)
+            elif made is not None:
+                self._not_gathered(job, made)
+            else:
+                self._next_tries.append(job)
         if self._held_back:
             self._release()
 
@@ -139,6 +150,9 @@ class Filling:
     def _requests_of(self, job: Job) -> Iterator[Request]:
         """Yield the request for a version; and, if that is only believed, for what it is to be a larger version of."""
         job.smaller = None
+        if job.candidate.tiles:
+            yield from self._gathering.requests(job)
+            return
         if (known := job.known_version) is not None:
             job.smaller = Smaller(job)
             asker = known.asker or job.image.asker
@@ -183,6 +197,15 @@ class Filling:
             self._settle(as_held(image, entry, "" if there else LEFT))
             return None
         same = tuple(candidate for candidate in image.candidates if brief(candidate.url) == entry.url)
+        if (
+            same
+            and (tiles := same[0].tiles)
+            and there
+            and again is Again.REFRESH
+            and entry.etag == version_of(tiles[0])
+        ):
+            self._settle(as_held(image, entry, ""))  # its description was read anew, and says the same
+            return None
         job = self._jobs[entry.seq] = Job(image, entry, same or image.candidates, renews=there)
         return job
 
@@ -382,7 +405,7 @@ class Filling:
             **validator_fields(reply),
             fetched_at=_told_time(int(time.time())),
             **said_of(job.image),
-            evidence=str(candidate.evidence),
+            evidence=job.evidence,
             credit=job.image.rights.credit,
             licence=job.image.rights.licence,
             tdm=reservation,
@@ -404,7 +427,21 @@ class Filling:
             same_as_other=same_as_other,
             is_unended=arrival.is_unended,
         )
+        if candidate.tiles:
+            self._gathering.finish(job)
         self._finish(job, outcome)
+
+    def _not_gathered(self, job: Job, failure: Failure) -> None:
+        """Go on to another way of cutting a picture up, if that may help, or to its next address."""
+        may_help = not may_pass(failure) and failure.kind not in {BEYOND.kind, _ROBOTS}
+        if may_help and job.grid + 1 < len(job.candidate.tiles):
+            levels = job.candidate.tiles[job.grid : job.grid + 2]
+            if levels[0].pixels != levels[1].pixels:
+                job.said.append(f"{failure.words}; a smaller size is put together instead")
+            job.grid += 1
+            self._next_tries.append(job)
+        else:
+            self._refused(job, failure)
 
     def _unchanged(self, job: Job) -> None:
         self._finish(job, as_held(job.image, job.entry, ""))

@@ -8,6 +8,7 @@ from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import measures_of
 from pickcrate.fetch.exchange import Reply
+from pickcrate.frozen import replace
 from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Verdict
 
 LEFT = "moved or deleted since; left as you left it"
@@ -27,6 +28,8 @@ class Job:
     may_pass: bool = False
     """a larger version may be had another day"""
     attempt: int = 0
+    grid: int = 0
+    """of a version that comes in tiles, which way of cutting it up is being tried"""
     said: list[str] = field(default_factory=list)
     twins: list[Image] = field(default_factory=list)
     smaller: "Smaller | None" = None
@@ -36,6 +39,12 @@ class Job:
     def candidate(self) -> Candidate:
         """The version that is being tried."""
         return self.candidates[self.attempt]
+
+    @property
+    def evidence(self) -> str:
+        """Why the version that is being tried is fetched, in words; of one in tiles, how it is put together."""
+        tiles = self.candidate.tiles
+        return str(replace(self.candidate.evidence, detail=str(tiles[self.grid])) if tiles else self.candidate.evidence)
 
     @property
     def known_version(self) -> Candidate | None:

@@ -108,13 +108,21 @@ class Looking:
         from pickcrate.run.contest import contest
         from pickcrate.run.proving import prove
 
-        images = contest(images, probes, self.lessons)
-        images = prove(images, probes, self.lessons, self.order.rules)
-        if not self.order.through:
-            return images
-        from pickcrate.run.following import follow
+        plain = [image for image in images if image.shown.tiling is None]
+        larger = contest(plain, probes, self.lessons)
+        larger = prove(larger, probes, self.lessons, self.order.rules)
+        if self.order.through:
+            from pickcrate.run.following import follow
 
-        return follow(images, self.fetcher, probes, self.lessons, self.order.onward)
+            larger = follow(larger, self.fetcher, probes, self.lessons, self.order.onward)
+        by_number = {image.number: image for image in larger}
+        return self.tiled([by_number.get(image.number, image) for image in images], probes)
+
+    def tiled(self, images: list[Image], probes: Probes, *, full: bool = True) -> list[Image]:
+        """Return ``images``, those that are kept in tiles with the largest version that can be had in front."""
+        from pickcrate.run.tiled import tiled
+
+        return tiled(images, self.fetcher, probes, self.order.max_pixels, full=full)
 
     def sifted(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch."""
@@ -126,6 +134,7 @@ class Looking:
             wanted |= {image.number for image in unmeasured if self.order.measures_all or self._is_at_hand(image)}
         if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
             wanted |= {image.number for image in images if image.is_undecided}
+        wanted -= {image.number for image in images if image.best.tiles}  # no address has those as they will be
         if wanted:
             probes.read({image.url: image.best_asker for image in images if image.number in wanted})
             images = [sift(probes.measured(image), criteria) if image.number in wanted else image for image in images]
@@ -156,9 +165,17 @@ class Looking:
                 continue
             images = [image if image.candidates else resolve(image, full=bool(self.order.full)) for image in images]
             probes = self.probes(opened)
-            sifted = iter(self.sifted(self.enlarge(images, probes) if self.order.full else images, probes))
+            enlarge = self.enlarge if self.order.full else self._as_listed
+            sifted = iter(self.sifted(enlarge(images, probes), probes))
             for row in batch:
                 yield RowRefused(opened.source, row) if isinstance(row, Flaw) else Found(next(sifted))
+
+    def _as_listed(self, images: list[Image], probes: Probes) -> list[Image]:
+        """Return the images of a list as it has them; of a description of tiles the picture that it describes."""
+        from pickcrate.fullsize.description import is_description
+
+        has_descriptions = any(is_description(image.url) for image in images)
+        return self.tiled(images, probes, full=False) if has_descriptions else images
 
     def _into_pages(self, rows: list[Image], is_own: bool, number: int) -> Iterator[LookEvent]:
         """Yield what the pages of a list hold, in its order; they are fetched in one batch.

@@ -14,7 +14,7 @@ from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
 from pickcrate.run.given import values
-from pickcrate.run.settings import CRATES, Group, table
+from pickcrate.run.settings import CRATES, MAX_PIXELS, Group, table
 from pickcrate.sift.criteria import Criteria
 from pickcrate.values import Again, Unsure
 from pickcrate.wanted import Asked, Region
@@ -43,6 +43,8 @@ class Order:
     """levels of frames that are followed"""
     rules: tuple[UserRule, ...] = ()
     """the user's own resizing conventions, tried before the table's"""
+    max_pixels: int = MAX_PIXELS
+    """of a picture that is put together of tiles"""
     through: int = 0
     """pages behind a thumbnail that are gone through to its original"""
     items: int = 0

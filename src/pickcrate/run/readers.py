@@ -172,6 +172,13 @@ def size(given: str, option: str) -> int:
     return parse_size(given, option)
 
 
+def pixels(given: str, option: str) -> int:
+    """Return a number of pixels."""
+    from pickcrate.sift.ranges import parse_pixels
+
+    return parse_pixels(given, option)
+
+
 def cookie_file(given: str | Path, option: str) -> str:
     """Return the path of a file of cookies that is there."""
     if not Path(given).is_file():

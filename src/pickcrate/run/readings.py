@@ -52,16 +52,28 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             from pickcrate.read.feed import read_json_feed
 
             return read_json_feed(octets, address)
-        case Kind.IIIF:
-            from pickcrate.read.iiif import read_iiif
+        case Kind.PICTURE | Kind.TILES | Kind.IIIF:
+            return _of_pictures(opened)
+        case _:
+            return Reading(documents=[_document(opened)])
 
-            return read_iiif(octets, address)
+
+def _of_pictures(opened: Opened) -> Reading:
+    """Return a source that is a picture, or describes pictures and nothing else."""
+    octets, address = opened.octets, opened.address
+    match opened.kind:
         case Kind.PICTURE:
             reading = Reading(bodies={address: StoredBody(lambda: octets)})
             reading.add_picture(address, "source")
             return reading
+        case Kind.TILES:
+            from pickcrate.read.pyramid import read_tiles
+
+            return read_tiles(octets, address)
         case _:
-            return Reading(documents=[_document(opened)])
+            from pickcrate.read.iiif import read_iiif
+
+            return read_iiif(octets, address)
 
 
 def _document(opened: Opened) -> Document:

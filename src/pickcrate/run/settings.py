@@ -20,6 +20,10 @@ CRATES = Path("crates")
 """The folder that crates are made in, where none is named."""
 
 
+MAX_PIXELS = 200_000_000
+"""Of a picture that is put together of tiles: it takes four bytes a pixel of memory, at most."""
+
+
 class Group(StrEnum):
     """The headings that settings stand under."""
 
@@ -180,6 +184,9 @@ class Settings(TypedDict, total=False):
     rules: Annotated[str | Path, Setting(
         Group.FULL, Input.FILE, "A file of such rules, one a line.",
         "order.rules", by.rules_file, metavar="FILE")]
+    max_pixels: Annotated[str, Setting(
+        Group.FULL, Input.TEXT, "Put no more than this together of tiles; of a larger picture, the largest size below.",
+        "order.max_pixels", by.pixels, default="200MP", metavar="PIXELS")]
 
     width: Annotated[str, Setting(
         Group.CRITERIA, Input.TEXT, "Width in pixels, as in 800.. or 300..1200, ends included.",

@@ -25,6 +25,7 @@ from pickcrate.read.datafile import DATA_FIELDS, as_page
 from pickcrate.read.document import read_document, saved
 from pickcrate.read.iiif import read_iiif
 from pickcrate.read.manifest import read_manifest
+from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
@@ -45,11 +46,15 @@ _ACCEPT = {
     NeedKind.FRAME: PAGE_ACCEPT,
     NeedKind.OEMBED: "application/json,*/*;q=0.5",
     NeedKind.DATA: "application/json,*/*;q=0.5",
+    NeedKind.TILES: "application/xml,application/ld+json,application/json,*/*;q=0.5",
     NeedKind.IIIF: "application/ld+json,application/json,*/*;q=0.5",
     NeedKind.MANIFEST: "application/manifest+json,application/json,*/*;q=0.5",
 }
 
-_OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA))
+_SAY_THEMSELVES = frozenset(("iiif", "viewer"))
+"""where pictures were found that say themselves what they belong to, and stand in no element"""
+
+_OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA, NeedKind.TILES))
 """what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
 
 
@@ -204,10 +209,9 @@ class _Surveying:
         if reply.failure is not None:
             self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
             return []
-        if kind is NeedKind.IIIF:
-            return self._take(self._of_manifest(reply, want.page), want.page, want.level, want.is_inside)
-        if kind is NeedKind.DATA:
-            return self._take(self._of_data(reply, want.page), want.page, want.level, want.is_inside)
+        offered = {NeedKind.IIIF: self._of_manifest, NeedKind.TILES: self._of_tiles, NeedKind.DATA: self._of_data}
+        if (pictures := offered.get(kind)) is not None:
+            return self._take(pictures(reply, want.page), want.page, want.level, want.is_inside)
         if kind is not NeedKind.FRAME:
             part = _part(want, reply, self._numbers, self._effort)
             if self._asked.sought and kind is NeedKind.SHEET:
@@ -232,6 +236,14 @@ class _Surveying:
         inner = read_document(document, source=page.source, address=reply.url, fields=DATA_FIELDS, trust=reply.trust)
         yield from find(inner, self._numbers).references
 
+    def _of_tiles(self, reply: Reply, page: Page) -> Iterator[Reference]:
+        """Yield the picture in tiles that a description is of."""
+        if recognise(reply.octets) is Kind.IIIF:
+            yield from self._of_manifest(reply, page)
+        elif recognise(reply.octets) is Kind.TILES:
+            for reference in read_tiles(reply.octets, reply.url).references:
+                yield replace(reference, cluster=next(self._numbers), page=page.address, trust=reply.trust)
+
     def _of_manifest(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the pictures of an IIIF manifest, each with the item that it is there."""
         if recognise(reply.octets) is not Kind.IIIF:
@@ -253,7 +265,7 @@ class _Surveying:
             anchors = item.anchors if isinstance(item, Reference) else (item.anchor,)
             lies_inside = is_inside and (self._inside is None or level > 0 or not self._inside.isdisjoint(anchors))
             if isinstance(item, Reference):
-                if item.found_in != "iiif":  # which says itself what they are
+                if item.found_in not in _SAY_THEMSELVES:
                     self._places.setdefault(id(owner), []).append(len(self.result.references))
                 self.result.references.append(item if lies_inside else replace(item, is_outside=True))
                 continue

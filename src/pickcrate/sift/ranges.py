@@ -103,6 +103,14 @@ def parse_size(text: str, option: str) -> int:
         raise UsageError(f"{option} {text!r} is not a size", hint=f"for example {option} 20MB") from None
 
 
+def parse_pixels(text: str, option: str) -> int:
+    """Return a number of pixels: ``200MP`` and ``200M`` are millions; a UsageError names ``option``."""
+    try:
+        return int(_pixels(text.strip()))
+    except (ValueError, OverflowError):
+        raise UsageError(f"{option} {text!r} is no number of pixels", hint=f"for example {option} 50MP") from None
+
+
 @frozen
 class Numbers:
     """A set of picture numbers, as ranges."""
