@@ -111,7 +111,7 @@ def _folder(raw: str) -> str:
 def _deep_zooms(page: Page) -> Iterator[Tiling]:
     """Yield the pictures that objects of Deep Zoom's schema in scripts describe (``{Image: {xmlns: …, Url: …}}``)."""
     at = page.text.find(DEEP_ZOOM_SCHEMA)
-    for _ in range(_MOST_MENTIONS):
+    for _ in range(_MOST):
         if at < 0:
             return
         fields = _fields_around(page.text, at)
@@ -126,7 +126,7 @@ def _deep_zooms(page: Page) -> Iterator[Tiling]:
 
 def _zoomify_services(page: Page) -> Iterator[Tiling]:
     """Yield the pictures that objects in scripts describe, with their size and the folder of their tiles."""
-    for match in itertools.islice(_TILE_SERVICE.finditer(page.text), _MOST_MENTIONS):
+    for match in itertools.islice(_TILE_SERVICE.finditer(page.text), _MOST):
         fields = _fields_around(page.text, match.start())
         root = absolute(unescape(fields.get("tilesurl", "")), page.base) if fields.get("tilesurl") else None
         sides = [whole(fields.get(name, "")) or 0 for name in ("width", "height", "tilesize")]
