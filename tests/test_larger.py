@@ -160,3 +160,25 @@ UNSAID = [
 def test_versions_whose_addresses_say_nothing(markup: str, best: str) -> None:
     (image,) = images(markup)
     assert image.best.url.removeprefix("https://kites.example") == best
+
+
+@pytest.mark.parametrize(
+    ("markup", "script", "found"),
+    [
+        ("<script src=/js/wall.js></script><p>Kites</p>", "fetch('/data/kites.json').then(show)", 2),
+        ("<script>fetch('/data/kites.json')</script><script src=/js/none.js></script>", "", 2),
+        ("<script src=/js/wall.js></script><img src=/a.png>", "fetch('/data/kites.json')", 1),
+        ("<script src=/js/wall.js></script>", "load('/data/config.json')", 0),
+    ],
+)
+def test_a_page_without_pictures_holds_those_of_the_data_that_its_scripts_name(
+    markup: str, script: str, found: int, run: Program, web: Server
+) -> None:
+    (web.www / "js").mkdir()
+    (web.www / "data").mkdir()
+    (web.www / "js" / "wall.js").write_text(script)
+    for name in ("kites", "config"):
+        (web.www / "data" / f"{name}.json").write_text('{"kites": [{"src": "/big/red.png"}, {"src": "/big/box.png"}]}')
+    (web.www / "p.html").write_text(f"<title>Kites</title>{markup}")
+    rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots").rows
+    assert len(rows) == found

@@ -213,7 +213,16 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> Path:
     for step in range(0, 700, 7):
         pen.line((step, 0, 700 - step, 500), fill=(step * 3 % 256, step % 256, 255 - step % 256))
     image.save(folder / "red.png")
-    tools: list[str | Path] = ["vips", "tiffsave", folder / "red.png", folder / "red.tif", "--tile", "--pyramid", "--compression", "lzw"]
+    tools: list[str | Path] = [
+        "vips",
+        "tiffsave",
+        folder / "red.png",
+        folder / "red.tif",
+        "--tile",
+        "--pyramid",
+        "--compression",
+        "lzw",
+    ]
     subprocess.run([*tools, "--tile-width", "128", "--tile-height", "128"], check=True)
     return folder
 
@@ -221,7 +230,16 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def tree(web: Server, drawn: Path, layout: str, kind: str = "png") -> str:
     """Have the reference program write static tiles, and return the address of their description."""
     name = f"{layout}-{kind}"
-    command: list[str | Path] = ["vips", "dzsave", drawn / "red.png", web.www / name, "--layout", layout, "--suffix", f".{kind}"]
+    command: list[str | Path] = [
+        "vips",
+        "dzsave",
+        drawn / "red.png",
+        web.www / name,
+        "--layout",
+        layout,
+        "--suffix",
+        f".{kind}",
+    ]
     subprocess.run([*command, "--tile-size", "128"], check=True)
     end = {"dz": ".dzi", "zoomify": "/ImageProperties.xml"}.get(layout, "/info.json")
     return f"{web.address}/{name}{end}"

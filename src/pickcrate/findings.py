@@ -18,6 +18,7 @@ class NeedKind(Enum):
     OEMBED = "oEmbed answer"
     IIIF = "IIIF manifest"
     DATA = "data file"
+    SCRIPT = "script"
     TILES = "description of tiles"
 
 

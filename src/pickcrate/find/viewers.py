@@ -5,14 +5,14 @@ import re
 from collections.abc import Iterator
 from urllib.parse import unquote
 
-from pickcrate.addresses import is_web
+from pickcrate.addresses import is_web, origin
 from pickcrate.find.literals import unescape, without_references
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page
 
 _MOST = 8
-"""Manifests of one page that are read."""
+"""Manifests, files of data, or scripts of one page that are read, of each kind."""
 
 _MOST_MENTIONS = 1_000
 _HANDED = lazy(
@@ -25,8 +25,6 @@ _IN_QUERY = lazy(r"[?&;](?:iiif-content|manifest)=((?:https?:|https?%3A)[^\"'&\s
 """what is dragged to other viewers (Content State API 1.0, 2.2.2)"""
 
 _LIKELY = lazy(r"iiif|manifest(?:\.json)?/?(?:[?#]|$)", re.IGNORECASE)
-
-
 _DATA_FILE = lazy(r"[\"'(=]([^\"'\s<>()=]{1,500}\.json(?:\?[^\"'\s<>()]{0,300})?)[\"')]", re.IGNORECASE)
 _FEW = 3
 """Pictures that a page may show beside those that its scripts bring: its logo, an icon."""
@@ -37,16 +35,28 @@ _NO_DATA = lazy(
 
 
 def find_data_files(page: Page, shown: int) -> Iterator[Need]:
-    """Yield the files of data that the scripts and attributes of a page name, if it shows hardly a picture itself."""
+    """Yield what a page that shows hardly a picture itself has its pictures in: files of data that its source names.
+
+    If it names none, its own scripts, of its site, may: those are to be read.
+    """
     if shown > _FEW:
         return
+    found = data_files(page, page.text)
+    yield from found
+    if not found and not shown:
+        scripts = (page.resolve(node.attributes.get("src") or "") for node in page.tree.css("script[src]"))
+        own = dict.fromkeys(url for url in scripts if url is not None and origin(url) == origin(page.address))
+        yield from (Need(NeedKind.SCRIPT, url) for url in list(own)[:_MOST])
+
+
+def data_files(page: Page, text: str) -> list[Need]:
+    """Return the files of data that a page's source, or a script of its, names; relative addresses are the page's."""
     found: dict[str, None] = {}
-    for match in itertools.islice(_DATA_FILE.finditer(page.text), _MOST_MENTIONS):
+    for match in itertools.islice(_DATA_FILE.finditer(text), _MOST_MENTIONS):
         url = page.resolve(without_references(unescape(match[1])))
         if url is not None and _NO_DATA.search(url.rpartition("/")[2]) is None:
             found[url] = None
-    for url in list(found)[:_MOST]:
-        yield Need(NeedKind.DATA, url)
+    return [Need(NeedKind.DATA, url) for url in list(found)[:_MOST]]
 
 
 def find_manifests(page: Page) -> Iterator[Need]:

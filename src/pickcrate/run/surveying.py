@@ -16,6 +16,7 @@ from pickcrate.find.css import StyleSheet, find_in_sheet
 from pickcrate.find.effort import Effort
 from pickcrate.find.passed import passed_in_sheet, passed_over
 from pickcrate.find.region import elements_of
+from pickcrate.find.viewers import data_files
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item
@@ -46,6 +47,7 @@ _ACCEPT = {
     NeedKind.FRAME: PAGE_ACCEPT,
     NeedKind.OEMBED: "application/json,*/*;q=0.5",
     NeedKind.DATA: "application/json,*/*;q=0.5",
+    NeedKind.SCRIPT: "text/javascript,*/*;q=0.1",
     NeedKind.TILES: "application/xml,application/ld+json,application/json,*/*;q=0.5",
     NeedKind.IIIF: "application/ld+json,application/json,*/*;q=0.5",
     NeedKind.MANIFEST: "application/manifest+json,application/json,*/*;q=0.5",
@@ -54,7 +56,7 @@ _ACCEPT = {
 _SAY_THEMSELVES = frozenset(("iiif", "viewer"))
 """where pictures were found that say themselves what they belong to, and stand in no element"""
 
-_OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA, NeedKind.TILES))
+_OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA, NeedKind.TILES, NeedKind.SCRIPT))
 """what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
 
 
@@ -209,9 +211,8 @@ class _Surveying:
         if reply.failure is not None:
             self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
             return []
-        offered = {NeedKind.IIIF: self._of_manifest, NeedKind.TILES: self._of_tiles, NeedKind.DATA: self._of_data}
-        if (pictures := offered.get(kind)) is not None:
-            return self._take(pictures(reply, want.page), want.page, want.level, want.is_inside)
+        if kind in _OFFERED and kind is not NeedKind.OEMBED:
+            return self._take(self._of_offered(kind, reply, want.page), want.page, want.level, want.is_inside)
         if kind is not NeedKind.FRAME:
             part = _part(want, reply, self._numbers, self._effort)
             if self._asked.sought and kind is NeedKind.SHEET:
@@ -227,6 +228,18 @@ class _Surveying:
         if want.page.is_beside is not None:
             inner = saved(inner, want.page.is_beside)
         return self.take_page(inner, want.level + 1, is_inside=want.is_inside)
+
+    def _of_offered(self, kind: NeedKind, reply: Reply, page: Page) -> Iterable[Finding]:
+        """Return what stands in something that a page offers to programs."""
+        match kind:
+            case NeedKind.IIIF:
+                return self._of_manifest(reply, page)
+            case NeedKind.TILES:
+                return self._of_tiles(reply, page)
+            case NeedKind.SCRIPT:
+                return data_files(page, reply.octets.decode("utf-8", "replace"))
+            case _:
+                return self._of_data(reply, page)
 
     def _of_data(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the pictures that a file of data names; what it leads to is not followed."""
