@@ -6,8 +6,7 @@ Only Click is imported here at the start; what a command needs is imported when 
 import os
 import sys
 import warnings
-from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import closing
 from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -15,8 +14,9 @@ from typing import TYPE_CHECKING
 import click
 
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
+from pickcrate.cli.ending import close_output, output_failed, told
 from pickcrate.cli.options import Given, Operand, Program
-from pickcrate.errors import NothingPickedError, PickCrateError, UsageError
+from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.frozen import replace
 from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
 from pickcrate.version import __version__
@@ -75,8 +75,6 @@ app = Program(
     ],
 )
 
-EXIT_INTERRUPTED = 130
-
 _SOURCES = Operand(
     "sources",
     "SOURCE",
@@ -110,7 +108,7 @@ def look(given: Given) -> None:
 
     form, save = given["format"], given["save"]
     out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
-    with _told(), _logged(given["log"]) as logged:
+    with _logged(given["log"]) as logged:
         from pickcrate.run import doors
 
         order, _ = _order(given["sources"], given)
@@ -142,7 +140,7 @@ def pack(given: Given) -> None:
 
     form = given["format"]
     out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
-    with _told(), _logged(given["log"]) as logged:
+    with _logged(given["log"]) as logged:
         from pickcrate.run import doors
 
         order, destination = _order(given["sources"], given)
@@ -179,26 +177,24 @@ def pack(given: Given) -> None:
 def why(given: Given) -> None:
     """Tell how one picture was found, and what became of each address that may be larger; or why it was not."""
     from pickcrate.cli import lists, story, terminal
+    from pickcrate.record import image_row
+    from pickcrate.run import doors
 
-    with _told():
-        from pickcrate.record import image_row
-        from pickcrate.run import doors
-
-        order, _ = _order([given["source"]], given)
-        which = given["which"]
-        if not which.isdecimal():
-            # The page may spell a whole address in another way, but hardly its last part.
-            sought = (last_segment(which) or which) if looks_like_web(which) else which
-            order = replace(order, asked=replace(order.asked, sought=sought))
-        with closing(doors.look(order, go_on=terminal.wait_for_enter)) as found:  # it is left at the picture
-            answer = story.find_picture(found, which)
-        if given["form"] is ForOne.JSONL:
-            rows = [image_row(answer.picture.image, answer.picture.name)] if answer.picture else []
-            rows += [{**asdict(mention), "kind": mention.kind.name.lower()} for mention in answer.passed]
-            for row in rows:
-                lists.write_json(row)
-        else:
-            story.print_answer(terminal.human(), answer, which)
+    order, _ = _order([given["source"]], given)
+    which = given["which"]
+    if not which.isdecimal():
+        # The page may spell a whole address in another way, but hardly its last part.
+        sought = (last_segment(which) or which) if looks_like_web(which) else which
+        order = replace(order, asked=replace(order.asked, sought=sought))
+    with closing(doors.look(order, go_on=terminal.wait_for_enter)) as found:  # it is left at the picture
+        answer = story.find_picture(found, which)
+    if given["form"] is ForOne.JSONL:
+        rows = [image_row(answer.picture.image, answer.picture.name)] if answer.picture else []
+        rows += [{**asdict(mention), "kind": mention.kind.name.lower()} for mention in answer.passed]
+        for row in rows:
+            lists.write_json(row)
+    else:
+        story.print_answer(terminal.human(), answer, which)
     raise click.exceptions.Exit(0 if answer.picture else NothingPickedError.exit_code)
 
 
@@ -218,16 +214,15 @@ def save(given: Given) -> None:
 
     path = given["keep_as"]
     out = terminal.human(quiet=given["quiet"])
-    with _told():
-        from pickcrate.browser.keeping import writer_of
-        from pickcrate.run import doors
-        from pickcrate.run.order import make_order
+    from pickcrate.browser.keeping import writer_of
+    from pickcrate.run import doors
+    from pickcrate.run.order import make_order
 
-        write = writer_of(path)
-        order, _ = make_order((given["page"],), {**given.settings, "browser": True})
-        with put_in_place(path, "--out") as beside:
-            kept = doors.save(order, lambda visited: write(visited, beside), go_on=terminal.wait_for_enter)
-        print_kept(out, kept, path)
+    write = writer_of(path)
+    order, _ = make_order((given["page"],), {**given.settings, "browser": True})
+    with put_in_place(path, "--out") as beside:
+        kept = doors.save(order, lambda visited: write(visited, beside), go_on=terminal.wait_for_enter)
+    print_kept(out, kept, path)
     raise click.exceptions.Exit(0)
 
 
@@ -244,31 +239,30 @@ def sheet(given: Given) -> None:
     from pickcrate.cli import sheets, terminal
 
     out, sources = terminal.human(quiet=given["quiet"]), given["sources"]
-    with _told():
-        from pickcrate.run import auditing, doors, previewing
-        from pickcrate.sheet.page import Heading
+    from pickcrate.run import auditing, doors, previewing
+    from pickcrate.sheet.page import Heading
 
-        sheets.check(given["out"])
-        order, destination = _order(sources, given)
-        root = auditing.crate_at(sources[0], destination.into) if len(sources) == 1 else None
-        if root is not None:
-            others = set(Group) - {Group.OUTPUT, Group.CRATE}
-            _refuse(given.options_of(*others), "a crate's sheet shows all that it holds")
-            tiles, _, complete = sheets.gather(previewing.preview_crate(root), out)
-            heading = sheets.heading_of_crate(root, order.today)
-        else:
-            with closing(doors.sheet(order, go_on=terminal.wait_for_enter)) as found:
-                tiles, title, complete = sheets.gather(found, out)
-            said = ", ".join(map(without_userinfo, sources))
-            line, left_out = sheets.pack_line(given)
-            if left_out:
-                words = "left out of the pack line on the sheet, since it may be secret"
-                out.line((f"{words}: {', '.join(left_out)}", "cyan"))
-            heading = Heading(title or "Contact sheet", said, order.today, line=line)
-        sheets.write(given["out"], heading, tiles)
-        sheets.told(given["out"], tiles, out)
-        if given["open"]:
-            click.launch(str(given["out"].resolve()))
+    sheets.check(given["out"])
+    order, destination = _order(sources, given)
+    root = auditing.crate_at(sources[0], destination.into) if len(sources) == 1 else None
+    if root is not None:
+        others = set(Group) - {Group.OUTPUT, Group.CRATE}
+        _refuse(given.options_of(*others), "a crate's sheet shows all that it holds")
+        tiles, _, complete = sheets.gather(previewing.preview_crate(root), out)
+        heading = sheets.heading_of_crate(root, order.today)
+    else:
+        with closing(doors.sheet(order, go_on=terminal.wait_for_enter)) as found:
+            tiles, title, complete = sheets.gather(found, out)
+        said = ", ".join(map(without_userinfo, sources))
+        line, left_out = sheets.pack_line(given)
+        if left_out:
+            words = "left out of the pack line on the sheet, since it may be secret"
+            out.line((f"{words}: {', '.join(left_out)}", "cyan"))
+        heading = Heading(title or "Contact sheet", said, order.today, line=line)
+    sheets.write(given["out"], heading, tiles)
+    sheets.told(given["out"], tiles, out)
+    if given["open"]:
+        click.launch(str(given["out"].resolve()))
     raise click.exceptions.Exit(0 if complete else 1)
 
 
@@ -277,24 +271,23 @@ def sheet(given: Given) -> None:
 )
 def audit(given: Given) -> None:
     """Hold a crate's files against its ledger: missing, altered, broken, strays."""
-    from pickcrate.cli import auditing as told, lists, terminal
+    from pickcrate.cli import auditing as audits, lists, terminal
 
     form = given["form"]
     out = terminal.human(data_on_output=form is not ForOne.TABLE, quiet=given["quiet"])
-    with _told():
-        from pickcrate.run import auditing, doors
+    from pickcrate.run import auditing, doors
 
-        order, destination = _order([], given)
-        if not given["repair"]:
-            _refuse(given.options_of(Group.MANNERS), "an audit asks nothing of any site; it goes with --repair")
-        root = auditing.locate(given["crate"], destination.into)
-        findings = told.show_audit(auditing.audit(root), out, as_data=form is ForOne.JSONL)
-        wrong = [finding for finding in findings if finding.entry is not None]
-        complete = not findings
-        if given["repair"] and wrong:
-            repaired = doors.repair(root, wrong, order)
-            tally = lists.show_pack(repaired, out, Format(form), root.parent)
-            complete = tally.complete and len(wrong) == len(findings)
+    order, destination = _order([], given)
+    if not given["repair"]:
+        _refuse(given.options_of(Group.MANNERS), "an audit asks nothing of any site; it goes with --repair")
+    root = auditing.locate(given["crate"], destination.into)
+    findings = audits.show_audit(auditing.audit(root), out, as_data=form is ForOne.JSONL)
+    wrong = [finding for finding in findings if finding.entry is not None]
+    complete = not findings
+    if given["repair"] and wrong:
+        repaired = doors.repair(root, wrong, order)
+        tally = lists.show_pack(repaired, out, Format(form), root.parent)
+        complete = tally.complete and len(wrong) == len(findings)
     raise click.exceptions.Exit(0 if complete else 1)
 
 
@@ -320,7 +313,7 @@ def demo(serve: bool, port: int, into: Path) -> None:
     """Show the whole job on the site of the Galewick Kite Museum, which comes with the program."""
     from pickcrate.cli import tour
 
-    with _told():
+    with told():
         if serve:
             tour.serve(port)
         else:
@@ -351,43 +344,6 @@ def _logged(path: Path | None) -> "AbstractContextManager[Log]":
     return logging_to(path)
 
 
-@contextmanager
-def _told() -> Iterator[None]:
-    """Turn what ends a run into words and an exit code; the only place that does."""
-    try:
-        yield
-    except PickCrateError as error:
-        from pickcrate.cli.terminal import say_error
-
-        say_error(error.message, error.hint)
-        raise click.exceptions.Exit(error.exit_code) from error
-    except KeyboardInterrupt:
-        from pickcrate.cli.terminal import say_error
-
-        say_error("interrupted", "run the same line again: it goes on from here")
-        raise click.exceptions.Exit(EXIT_INTERRUPTED) from None
-    except BrokenPipeError:  # the reader of our output has left, as head(1) does
-        _close_output()
-        raise click.exceptions.Exit(0) from None
-    except OSError as error:
-        raise click.exceptions.Exit(_output_failed(error)) from error
-
-
-def _output_failed(error: OSError) -> int:
-    """Say that what was to be printed cannot be; return the exit code."""
-    from pickcrate.cli.terminal import say_error
-
-    _close_output()
-    what = error.filename or "standard output"
-    say_error(f"{what} cannot be written: {(error.strerror or str(error)).lower()}", "what was done before is kept")
-    return 1
-
-
-def _close_output() -> None:
-    """Let nothing more be printed."""
-    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-
-
 def run() -> None:
     """Run the command line; the entry point."""
     if sys.stderr is None:  # closed by who started us
@@ -403,7 +359,7 @@ def run() -> None:
         try:
             sys.stdout.flush()
         except BrokenPipeError:
-            _close_output()
+            close_output()
         except OSError as error:
-            sys.exit(_output_failed(error))
+            sys.exit(output_failed(error))
         raise

@@ -9,6 +9,7 @@ import click
 from click.core import ParameterSource
 from click.shell_completion import CompletionItem
 
+from pickcrate.cli.ending import told
 from pickcrate.frozen import frozen
 from pickcrate.run.settings import Command, Group, Input, Setting, of_command
 
@@ -77,7 +78,8 @@ class Grouped(click.Command):
         known, context = of_command(self._command), click.get_current_context()
         typed = (name for name in values if context.get_parameter_source(name) is ParameterSource.COMMANDLINE)
         meant = {name: _meant(value, known.get(name)) for name, value in values.items()}
-        self._run(Given(self._command, meant, frozenset(typed)))
+        with told():
+            self._run(Given(self._command, meant, frozenset(typed)))
 
     def format_options(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         """Write arguments and options, heading by heading."""
