@@ -29,7 +29,8 @@ def _row(name: str, setting: Setting) -> str:
     taken = (setting.metavar or "|".join(setting.choices or ())).replace("|", "\\|")
     if taken:
         option = f"`{setting.option(name)} {taken}`"
-    of = "all" if setting.commands == frozenset(Command) else ", ".join(c for c in Command if c in setting.commands)
+    is_of_all = setting.commands >= frozenset(Command) - {Command.SETTINGS}
+    of = "all" if is_of_all else ", ".join(c for c in Command if c in setting.commands)
     default = setting.default_words or (
         "" if setting.input is Input.FLAG or setting.default is None else setting.default
     )

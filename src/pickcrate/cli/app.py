@@ -80,16 +80,22 @@ _SOURCES = Operand(
     "SOURCE",
     "A web address, a saved page, network log, archive, feed or list, a folder of pages, or -.",
     is_one=False,
+    is_needed=False,
 )
 _SOURCES_OR_CRATE = Operand(
     "sources",
     "SOURCE|CRATE",
     "What look takes; or a crate: its path, or its name under --into.",
     is_one=False,
+    is_needed=False,
 )
 _PAGE = Operand("page", "PAGE", "The address of a web page.")
-_SOURCE = Operand("source", "SOURCE", "What look was asked about.")
-_WHICH = Operand("which", "NUMBER|TEXT", "The picture's number in look, its address, or a part of one.")
+_SOURCE_AND_WHICH = Operand(
+    "sources",
+    "SOURCE... NUMBER|TEXT",
+    "What look was asked about; then the picture's number there, its address, or a part of one.",
+    is_one=False,
+)
 _CRATE = Operand("crate", "CRATE", "A crate, by its path or its name under --into.")
 
 
@@ -167,8 +173,7 @@ def pack(given: Given) -> None:
 
 @app.taking(
     Command.WHY,
-    _SOURCE,
-    _WHICH,
+    _SOURCE_AND_WHICH,
     epilog=_examples(
         "pickcrate why https://kites.example/catalogue.html 7",
         "pickcrate why kites.html https://kites.example/thumbs/red-delta.jpg --through 1",
@@ -180,8 +185,8 @@ def why(given: Given) -> None:
     from pickcrate.record import image_row
     from pickcrate.run import doors
 
-    order, _ = _order([given["source"]], given)
-    which = given["which"]
+    *sources, which = given["sources"] or [""]
+    order, _ = _order(sources, given)
     if not which.isdecimal():
         # The page may spell a whole address in another way, but hardly its last part.
         sought = (last_segment(which) or which) if looks_like_web(which) else which
@@ -320,10 +325,28 @@ def demo(serve: bool, port: int, into: Path) -> None:
             tour.walk(app, port, into)
 
 
+@app.taking(Command.SETTINGS, epilog=_examples("pickcrate settings", "pickcrate settings --slip kites.toml:museum"))
+def settings(given: Given) -> None:
+    """Print every setting that is in force, and where it comes from."""
+    from pickcrate.cli import settings as told_settings, terminal
+
+    form = given["form"]
+    told_settings.show(given, terminal.human(), as_data=form is ForOne.JSONL)
+
+
 def _order(sources: list[str], given: Given) -> "tuple[Order, Destination]":
+    """Return the order that was given; it is written to a file as well, if that is wanted. Raises UsageError."""
     from pickcrate.run.order import make_order
 
-    return make_order(tuple(sources), given.settings)
+    if not sources and given.command is not Command.AUDIT:
+        hint = f"pickcrate {given.command} SOURCE, or --slip FILE that names some"
+        raise UsageError("no source is named", hint=hint)
+    made = make_order(tuple(sources), given.settings)
+    if (path := given.values.get("save_slip")) is not None:
+        from pickcrate.cli.settings import save_slip
+
+        save_slip(given, path)
+    return made
 
 
 def _refuse(options: list[str], why: str) -> None:

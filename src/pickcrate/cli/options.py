@@ -1,6 +1,7 @@
 """Settings as options: each command's are made from the table, and its help shows them under their headings."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import field
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -24,6 +25,11 @@ class Given:
     command: Command
     values: dict[str, Any]
     typed: frozenset[str]
+    """on the line, or in a slip"""
+    stated: Mapping[str, Any] = field(default_factory=dict)
+    """what is not typed, and a file states"""
+    places: Mapping[str, str] = field(default_factory=dict)
+    """where that is: files and lines"""
 
     def __getitem__(self, name: str) -> Any:
         return self.values[name]
@@ -56,13 +62,14 @@ class Given:
 class Operand(click.Argument):
     """An argument with words for the help."""
 
-    def __init__(self, name: str, metavar: str, words: str, *, is_one: bool = True) -> None:
-        super().__init__([name], metavar=metavar, nargs=1 if is_one else -1, required=True, type=click.Path())
+    def __init__(self, name: str, metavar: str, words: str, *, is_one: bool = True, is_needed: bool = True) -> None:
+        super().__init__([name], metavar=metavar, nargs=1 if is_one else -1, required=is_needed, type=click.Path())
         self.words = words
 
     def make_metavar(self, ctx: click.Context) -> str:  # noqa: ARG002 (Click asks so)
         """Return how it stands in the line of usage."""
-        return f"{self.metavar}..." if self.nargs < 0 else self.metavar or ""
+        metavar = self.metavar or ""
+        return f"{metavar}..." if self.nargs < 0 and "..." not in metavar else metavar
 
 
 class Grouped(click.Command):
@@ -79,7 +86,7 @@ class Grouped(click.Command):
         typed = (name for name in values if context.get_parameter_source(name) is ParameterSource.COMMANDLINE)
         meant = {name: _meant(value, known.get(name)) for name, value in values.items()}
         with told():
-            self._run(Given(self._command, meant, frozenset(typed)))
+            self._run(_in_force(Given(self._command, meant, frozenset(typed))))
 
     def format_options(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         """Write arguments and options, heading by heading."""
@@ -129,6 +136,25 @@ class Program(click.Group):
         """Return a command, made of its function and its settings."""
         make = self._makers.get(name)
         return make() if make is not None else super().get_command(ctx, name)
+
+
+def _in_force(given: Given) -> Given:
+    """Return what was typed with what a slip, and the standing settings, state besides. Raises UsageError."""
+    from pickcrate.run.slips import Slip, read_slip, read_standing, standing_files  # noqa: PLC0415
+
+    layers = []
+    if not given.values.get("no_settings"):
+        layers = [read_standing(path, is_own=is_own) for path, is_own in reversed([*standing_files()])]
+    slip = read_slip(given["slip"]) if given.values.get("slip") else Slip()
+    stated: dict[str, Any] = {}
+    places: dict[str, str] = {}
+    for layer in (*layers, slip):
+        stated |= {name: value for name, value in layer.settings.items() if name not in given.typed}
+        places |= layer.places
+    known = of_command(given.command)
+    values = given.values | {name: value for name, value in stated.items() if name in known}
+    values["sources"] = [*slip.sources, *(given.values.get("sources") or [])]
+    return Given(given.command, values, given.typed.union(known.keys() & slip.settings.keys()), stated, places)
 
 
 class _Whole(click.IntRange):

@@ -18,14 +18,15 @@ def values(given: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
         part, _, field = setting.goes_to.partition(".")
         if not part or value is None or (isinstance(value, str | list) and not value):
             continue
-        made = _value(setting, setting.option(name), value)
+        made = value_of(setting, setting.option(name), value)
         known = parts.setdefault(part, {})
         # Two settings may go to one field: rules that are typed, and those of a file.
         known[field] = (*known[field], *made) if field in known else made
     return parts
 
 
-def _value(setting: Setting, option: str, value: Any) -> Any:
+def value_of(setting: Setting, option: str, value: Any) -> Any:
+    """Return what is given for a setting as its value. Raises UsageError, naming ``option``."""
     if setting.choices is not None:
         try:
             value = setting.choices(value)

@@ -34,7 +34,7 @@ def listed(given: Iterable[str], option: str) -> tuple[str, ...]:  # noqa: ARG00
 
 def how_many_items(given: int | str, option: str) -> int:
     """Return how many items are gone to: a number, or as many as a run takes at most for ``all``."""
-    said = str(given).strip().lower()
+    said = "" if isinstance(given, bool) else str(given).strip().lower()
     number = MOST_ITEMS if said == "all" else whole(said)
     if number is None or number > MOST_ITEMS:
         wrong = f"{option} {given!r} is no number up to {MOST_ITEMS:,}, nor all"

@@ -36,6 +36,7 @@ class Group(StrEnum):
     MANNERS = "Manners"
     CRATE = "The crate"
     OUTPUT = "Output"
+    SLIPS = "The same again"
 
 
 class Command(StrEnum):
@@ -47,6 +48,7 @@ class Command(StrEnum):
     SHEET = "sheet"
     AUDIT = "audit"
     SAVE = "save"
+    SETTINGS = "settings"
 
 
 class Keep(StrEnum):
@@ -87,15 +89,18 @@ class Input(Enum):
     """repeatable"""
     FLAG = auto()
     WHOLE = auto()
+    COUNT = auto()
+    """a whole number, or a word that means all"""
     DECIMAL = auto()
     FILE = auto()
     CHOICE = auto()
 
 
 _LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET))
-_ALL = frozenset(Command) - {Command.SAVE}
+_ALL = frozenset(Command) - {Command.SAVE, Command.SETTINGS}
 _TO_BROWSE = _LIKE_LOOK | {Command.SAVE}
 _OF_BOTH = _ALL | {Command.SAVE}
+_OF_ALL = frozenset(Command)
 _PACK = frozenset((Command.PACK,))
 _LOOK = frozenset((Command.LOOK,))
 
@@ -163,7 +168,7 @@ class Settings(TypedDict, total=False):
         Group.WHERE, Input.WHOLE, "Follow frames, and the sitemaps of an index, so many levels deep.",
         "order.frames", default=1, metavar="N", least=0, most=9)]
     items: Annotated[int | str, Setting(
-        Group.WHERE, Input.TEXT, "Go to the own pages of so many items of a list for their pictures, or of all.",
+        Group.WHERE, Input.COUNT, "Go to the own pages of so many items of a list for their pictures, or of all.",
         "order.items", by.how_many_items, metavar="N|all", default_words="0")]
     next_pages: Annotated[int, Setting(
         Group.WHERE, Input.WHOLE, "Read so many further pages of the list that a page shows.",
@@ -386,7 +391,8 @@ class PrintSettings(PackSettings, total=False):
         default=Format.TABLE, choices=Format, commands=frozenset((Command.LOOK, Command.PACK)))]
     form: Annotated[ForOne, Setting(
         Group.OUTPUT, Input.CHOICE, "What to print: lines for people, or data.",
-        default=ForOne.TABLE, choices=ForOne, flags="--format", commands=frozenset((Command.WHY, Command.AUDIT)))]
+        default=ForOne.TABLE, choices=ForOne, flags="--format",
+        commands=frozenset((Command.WHY, Command.AUDIT, Command.SETTINGS)))]
     save: Annotated[Path, Setting(
         Group.OUTPUT, Input.FILE, "Write the list to a .csv, .jsonl or .txt file as well.",
         metavar="FILE", commands=_LOOK, common=5)]
@@ -403,6 +409,16 @@ class PrintSettings(PackSettings, total=False):
         Group.OUTPUT, Input.FLAG, "Print nothing but what ends the run; the exit code tells the rest.",
         default=False, commands=frozenset((Command.LOOK, Command.PACK, Command.SHEET, Command.AUDIT, Command.SAVE)))]
 
+    slip: Annotated[str, Setting(
+        Group.SLIPS, Input.TEXT, "Run the order in this file; what is typed comes before what it says.",
+        metavar="FILE[:NAME]", commands=_LIKE_LOOK | {Command.SETTINGS})]
+    save_slip: Annotated[Path, Setting(
+        Group.SLIPS, Input.FILE, "Write this order to a file, to run it again.",
+        metavar="FILE", commands=frozenset((Command.LOOK, Command.PACK, Command.SHEET)))]
+    no_settings: Annotated[bool, Setting(
+        Group.SLIPS, Input.FLAG, "Pass over standing settings: pickcrate.toml here or above, and your own.",
+        default=False, commands=_OF_ALL)]
+
 
 # fmt: on
 @lru_cache(maxsize=1)
@@ -410,6 +426,14 @@ def table() -> dict[str, Setting]:
     """Return every row by its name, in the order of the table."""
     hints = get_type_hints(PrintSettings, include_extras=True)
     return {name: hint.__metadata__[0] for name, hint in hints.items()}
+
+
+@lru_cache(maxsize=1)
+def in_slips() -> tuple[str, ...]:
+    """Return the names of the settings that a slip may state: all that make or show what an order is for."""
+    commands = {Command.LOOK, Command.PACK, Command.SHEET}
+    rows = table().items()
+    return tuple(name for name, row in rows if row.group is not Group.SLIPS and not commands.isdisjoint(row.commands))
 
 
 def of_command(command: Command) -> dict[str, Setting]:
