@@ -29,8 +29,9 @@ def _row(name: str, setting: Setting) -> str:
     taken = (setting.metavar or "|".join(setting.choices or ())).replace("|", "\\|")
     if taken:
         option = f"`{setting.option(name)} {taken}`"
-    is_of_all = setting.commands >= frozenset(Command) - {Command.SETTINGS}
-    of = "all" if is_of_all else ", ".join(c for c in Command if c in setting.commands)
+    of = ", ".join(command for command in Command if command in setting.commands)
+    whole = ", ".join(command for command in Command if command is not Command.SETTINGS)
+    of = of.replace(whole, "all")
     default = setting.default_words or (
         "" if setting.input is Input.FLAG or setting.default is None else setting.default
     )
