@@ -57,9 +57,10 @@ def test_a_rename_that_the_file_system_does_not_know(tmp_path: Path, monkeypatch
 
 
 SINCE = {
-    2: ("tdm", "sought", "left_out_by", "unended", "item", "item_url", "columns"),
-    3: ("sought", "left_out_by", "unended", "item", "item_url", "columns"),
-    4: ("item", "item_url", "columns"),
+    2: ("tdm", "sought", "left_out_by", "unended", "item", "item_url", "columns", "gone_at"),
+    3: ("sought", "left_out_by", "unended", "item", "item_url", "columns", "gone_at"),
+    4: ("item", "item_url", "columns", "gone_at"),
+    5: ("gone_at",),
 }
 
 

@@ -428,6 +428,7 @@ class Ending(StrEnum):
     ALREADY_THERE = "already there"
     LEFT_OUT = "left out"
     """its file is not what was asked for"""
+    ELSEWHERE = "in another crate"
     FAILED = "failed"
 
 
@@ -451,4 +452,4 @@ class Outcome:
     same_as_other: bool = False
     is_unended: bool = False
     left_out_by: str = ""
-    """the criterion that it did not meet"""
+    """the criterion that it did not meet, or the other crate that holds it"""

@@ -89,6 +89,9 @@ _SOURCES_OR_CRATE = Operand(
     is_one=False,
     is_needed=False,
 )
+_OLD_AND_NEW = Operand(
+    "sources", "OLD [NEW]", "Crates, by path or name, or what look takes; one crate alone with --since.", is_one=False
+)
 _PAGE = Operand("page", "PAGE", "The address of a web page.")
 _SOURCE_AND_WHICH = Operand(
     "sources",
@@ -323,6 +326,36 @@ def demo(serve: bool, port: int, into: Path) -> None:
             tour.serve(port)
         else:
             tour.walk(app, port, into)
+
+
+@app.taking(
+    Command.COMPARE,
+    _OLD_AND_NEW,
+    epilog=_examples(
+        'pickcrate compare "kites 2026-11-19" "kites 2026-11-26" --out changes.html',
+        "pickcrate compare kites https://kites.example/catalogue.html --format urls",
+        "pickcrate compare kites --since 2026-11-01",
+    ),
+)
+def compare(given: Given) -> None:
+    """Tell what came, went and changed: two crates or lists, a page and a crate, or one crate since a day."""
+    from pickcrate.cli import comparing, terminal
+
+    form = given["format"]
+    out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
+    order, destination = _order(given["sources"], given)
+    sides = comparing.sides(given, destination.into)
+    comparing.check(given["side_by_side"])
+    from pickcrate.run import doors
+
+    with closing(doors.compare(order, sides, go_on=terminal.wait_for_enter)) as events:
+        found, complete = comparing.show(events, out, form, sides)
+    if (path := given["side_by_side"]) is not None:
+        heading = comparing.Heading(sides, order.today)
+        comparing.write(path, heading, found, doors.pairs(order, sides, found.differences), out)
+        if given["open"]:
+            click.launch(str(path.resolve()))
+    raise click.exceptions.Exit(0 if complete else 1)
 
 
 @app.taking(Command.SETTINGS, epilog=_examples("pickcrate settings", "pickcrate settings --slip kites.toml:museum"))

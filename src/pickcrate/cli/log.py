@@ -17,6 +17,7 @@ from pickcrate.run.events import (
     PageRead,
     RowRefused,
     Settled,
+    SinceLast,
     SourceFailed,
     Withdrawn,
 )
@@ -81,6 +82,8 @@ class Log:
                 self.write("list", source, f"{pages} pages", end.name.lower())
             case SourceFailed(source, error):
                 self.write("source failed", source, error.message)
+            case SinceLast(new, changed, larger, gone):
+                self.write("since the last run", f"{new} new", f"{changed} changed", f"{larger} larger", f"{gone} gone")
             case Withdrawn(outcome):
                 self.write("withdrawn", outcome.file, brief(outcome.url))
             case Moved(old, new):

@@ -69,7 +69,7 @@ class Operand(click.Argument):
     def make_metavar(self, ctx: click.Context) -> str:  # noqa: ARG002 (Click asks so)
         """Return how it stands in the line of usage."""
         metavar = self.metavar or ""
-        return f"{metavar}..." if self.nargs < 0 and "..." not in metavar else metavar
+        return f"{metavar}..." if self.nargs < 0 and not {".", "["} & set(metavar) else metavar
 
 
 class Grouped(click.Command):
@@ -140,15 +140,18 @@ class Program(click.Group):
 
 def _in_force(given: Given) -> Given:
     """Return what was typed with what a slip, and the standing settings, state besides. Raises UsageError."""
-    from pickcrate.run.slips import Slip, read_slip, read_standing, standing_files  # noqa: PLC0415
+    from pickcrate.run.standing import standing_files  # noqa: PLC0415
 
-    layers = []
-    if not given.values.get("no_settings"):
-        layers = [read_standing(path, is_own=is_own) for path, is_own in reversed([*standing_files()])]
-    slip = read_slip(given["slip"]) if given.values.get("slip") else Slip()
+    standing = [] if given.values.get("no_settings") else [*standing_files()]
+    named = given.values.get("slip")
+    if not (standing or named):
+        return given
+    from pickcrate.run.slips import Slip, read_slip, read_standing  # noqa: PLC0415 (most runs have no such file)
+
+    slip = read_slip(named) if named else Slip()
     stated: dict[str, Any] = {}
     places: dict[str, str] = {}
-    for layer in (*layers, slip):
+    for layer in (*(read_standing(path, is_own=is_own) for path, is_own in reversed(standing)), slip):
         stated |= {name: value for name, value in layer.settings.items() if name not in given.typed}
         places |= layer.places
     known = of_command(given.command)

@@ -21,6 +21,7 @@ from pickcrate.run.events import (
     PackEvent,
     Progress,
     Settled,
+    SinceLast,
     Withdrawn,
 )
 from pickcrate.run.settings import CRATES
@@ -46,18 +47,22 @@ class Tally:
     gone: int = 0
     reasons: Counter[str] = field(default_factory=Counter)
     """why pictures failed, and how many for each reason"""
+    elsewhere: Counter[str] = field(default_factory=Counter)
+    """other crates that hold pictures already, and how many of them"""
     left_out: Counter[str] = field(default_factory=Counter)
     """criteria that files turned out not to meet, and how many for each"""
     funnel: Funnel = field(default_factory=Funnel)
     into: Path = CRATES
     crate: Path | None = None
+    since: SinceLast | None = None
+    """what changed since the last run, if there was one"""
     complete: bool = True
     """whether every source and every row could be read"""
 
     @property
     def done(self) -> int:
         """How many pictures are done with."""
-        return self.fetched + self.there + self.left_out.total() + self.failures
+        return self.fetched + self.there + self.elsewhere.total() + self.left_out.total() + self.failures
 
     @property
     def failures(self) -> int:
@@ -74,6 +79,8 @@ class Tally:
                 self.bytes -= outcome.measures.bytes.value if outcome.measures.bytes else 0
             case CrateOpened(path):
                 self.crate = path
+            case SinceLast():
+                self.since = event
             case Found(image):
                 self.funnel.add(image)
             case _:
@@ -91,6 +98,8 @@ class Tally:
                 self.gone += bool(outcome.reason)
             case Ending.LEFT_OUT:
                 self.left_out[outcome.left_out_by] += 1
+            case Ending.ELSEWHERE:
+                self.elsewhere[outcome.left_out_by] += 1
             case Ending.FAILED:
                 self.reasons[outcome.reason] += 1
 
@@ -198,6 +207,8 @@ def outcome_line(outcome: Outcome) -> list[Piece]:
             return [("failed   ", "red"), (what, ""), (f"  {shown(outcome.error)}", "dim")]
         case Ending.LEFT_OUT:
             return [("left out ", "yellow"), (what, ""), (f"  {shown(outcome.error)}", "dim")]
+        case Ending.ELSEWHERE:
+            return [("elsewhere ", "dim"), (what, ""), (f"  {shown(outcome.error)}", "dim")]
         case Ending.ALREADY_THERE:
             note = f"  {shown(outcome.error)}" if outcome.error else ""
             return [("there    ", "dim"), (what, ""), (note, "dim")]
@@ -219,21 +230,37 @@ def _again(crate: Path, into: Path) -> str:
     return harmless(line) if line else shown(failed)
 
 
+def _changes(since: SinceLast) -> str:
+    """Return what changed since the last run, as ``3 new, 1 changed, 2 gone from the page``; empty if nothing did."""
+    said = {
+        "new": since.new,
+        "changed": since.changed,
+        "larger now": since.larger,
+        "gone from the page": since.gone,
+    }
+    return ", ".join(f"{number:,} {what}" for what, number in said.items() if number)
+
+
 def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
     """Print what came, what was there, what failed and why, and where the crate is."""
     parts, crate = [], tally.crate
-    if tally.fetched or not tally.there:
+    if tally.fetched or not (tally.there or tally.elsewhere):
         same = f"; {tally.same} with the bytes of another, stored once" if tally.same else ""
         parts.append(f"{count(tally.fetched, 'picture')} fetched ({size(tally.bytes)}{same})")
     if tally.there:
         gone = f" ({tally.gone} of them moved or deleted since, left as they are)" if tally.gone else ""
         parts.append(f"{tally.there:,} there already{gone}")
+    if tally.elsewhere:
+        held = ", ".join(f"{number:,} in {shown(name)}" for name, number in tally.elsewhere.most_common(_MOST_REASONS))
+        parts.append(f"{tally.elsewhere.total():,} in other crates ({held})")
     if tally.left_out:
         by = ", ".join(f"{number:,} by {name}" for name, number in tally.left_out.most_common())
         parts.append(f"{tally.left_out.total():,} left out ({by})")
     if tally.failures:
         parts.append(f"{tally.failures:,} failed")
     out.line((" · ".join(parts), "bold"))
+    if tally.since is not None and (changes := _changes(tally.since)):
+        out.line((f"since the last run: {changes}", "cyan"))
     if robots := tally.left_out["robots"]:
         words = f"robots are asked not to take {count(robots, 'picture')}"
         out.line((f"{words}: --no-robots takes {'it' if robots == 1 else 'them'} all the same", "cyan"))

@@ -11,7 +11,8 @@ from pickcrate.cli.terminal import Out, human, place
 from pickcrate.cli.text import shown
 from pickcrate.errors import UsageError
 from pickcrate.run.settings import Group, Setting, in_slips, of_command, table
-from pickcrate.run.slips import SOURCES, own_settings, spelled, written
+from pickcrate.run.slips import SOURCES, spelled, written
+from pickcrate.run.standing import own_settings
 
 _BY_DEFAULT = "by default"
 
@@ -47,7 +48,7 @@ def show(given: Given, out: Out, *, as_data: bool) -> None:
             )
         return
     width = max(len(name) for name, *_ in rows)
-    for source in given["sources"]:
+    for source in given.values.get("sources") or ():
         out.line(("source  ", "bold"), shown(without_userinfo(source)))
     for group in Group:
         lines = [row for row in rows if row[1].group is group and row[2] not in (None, "")]

@@ -6,7 +6,7 @@ the first byte is asked for and stays its own, whatever becomes of the download.
 
 import shutil
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import ExitStack, closing, contextmanager
 from dataclasses import MISSING, fields
 from enum import StrEnum
@@ -32,7 +32,7 @@ class State(StrEnum):
     FAILED = "failed"
 
 
-_SCHEMA_VERSION = 5
+_SCHEMA_VERSION = 6
 _SCHEMA = """
 CREATE TABLE picture (
   seq INTEGER PRIMARY KEY,
@@ -43,7 +43,8 @@ CREATE TABLE picture (
   file TEXT, url TEXT, sha256 TEXT, bytes INTEGER, type TEXT, width INTEGER, height INTEGER,
   etag TEXT, last_modified TEXT, fetched_at TEXT,
   shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT,
-  sought TEXT, left_out_by TEXT, unended TEXT, item TEXT, item_url TEXT, columns TEXT
+  sought TEXT, left_out_by TEXT, unended TEXT, item TEXT, item_url TEXT, columns TEXT,
+  gone_at TEXT
 );
 CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
 CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
@@ -70,11 +71,13 @@ ALTER TABLE picture ADD COLUMN item TEXT;
 ALTER TABLE picture ADD COLUMN item_url TEXT;
 ALTER TABLE picture ADD COLUMN columns TEXT;
 """
+_FROM_5 = "ALTER TABLE picture ADD COLUMN gone_at TEXT;"
 _UPGRADES = {
     0: _SCHEMA + _SINCE_3,
-    2: _FROM_2 + _SINCE_3 + _FROM_3 + _FROM_4,
-    3: _FROM_3 + _FROM_4,
-    4: _FROM_4,
+    2: _FROM_2 + _SINCE_3 + _FROM_3 + _FROM_4 + _FROM_5,
+    3: _FROM_3 + _FROM_4 + _FROM_5,
+    4: _FROM_4 + _FROM_5,
+    5: _FROM_5,
 }
 
 
@@ -119,6 +122,8 @@ class Entry:
     item_url: str = ""
     columns: str = ""
     """what is said of its item by header, term or label: a JSON object"""
+    gone_at: str = ""
+    """when its page was first seen without it; empty if it is still there"""
 
     @property
     def web_address(self) -> str:
@@ -177,6 +182,12 @@ class LedgerReader:
         """Yield the rows in a state, in the order of names."""
         for row in self._db.execute(f"{_SELECT} WHERE state = ? ORDER BY seq", (state,)):
             yield _entry(row)
+
+    def former(self) -> Iterator[tuple[int, str, str, str]]:
+        """Yield of each older version its row's number, its file, its hash, and when it was fetched."""
+        yield from self._db.execute(
+            "SELECT seq, file, sha256, coalesce(fetched_at, '') FROM former_version ORDER BY seq"
+        )
 
     def aside_files(self) -> set[str]:
         """Return the files that hold older versions, and those that are to leave when the crate is next written to."""
@@ -379,6 +390,13 @@ class Ledger(LedgerReader):
         self._begin()
         row = (file, entry.seq, entry.sha256, entry.fetched_at)
         self._db.execute("INSERT OR REPLACE INTO former_version VALUES (?, ?, ?, ?)", row)
+
+    def note_gone(self, gone: Iterable[int], back: Iterable[int], at: str) -> None:
+        """Note which rows' pages are without their pictures since ``at``, and which have them again."""
+        self._flush()
+        self._begin()
+        self._db.executemany("UPDATE picture SET gone_at = ? WHERE seq = ?", ((at, seq) for seq in gone))
+        self._db.executemany("UPDATE picture SET gone_at = NULL WHERE seq = ?", ((seq,) for seq in back))
 
     def close(self) -> None:
         """Commit, and close the file."""

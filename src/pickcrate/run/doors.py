@@ -13,6 +13,7 @@ from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.transfer import CurlFetcher
+from pickcrate.frozen import replace
 from pickcrate.run import looking, names
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import LookEvent, PackEvent, Planned, Progress
@@ -22,7 +23,9 @@ from pickcrate.run.sources import failed_source, typed_request
 if TYPE_CHECKING:
     from pickcrate.browser.door import BrowserFetcher
     from pickcrate.browser.visit import Visited
+    from pickcrate.comparison import Comparison, Difference
     from pickcrate.crate.inspection import Discrepancy
+    from pickcrate.run.comparing import Pair, Sides
     from pickcrate.sheet.tile import Tile
 
 GoOn = Callable[[], None] | None
@@ -51,6 +54,28 @@ def sheet(order: Order, *, go_on: GoOn = None) -> "Generator[LookEvent | Progres
 
     with _found_beside(order, go_on) as (found, pictures):
         yield from previewing.preview(names.named(found, order.naming, pictures.version), pictures)
+
+
+def compare(order: Order, sides: "Sides", *, go_on: GoOn = None) -> "Generator[LookEvent | Comparison, None, None]":
+    """Hold two crates, lists or pages against each other; or one crate against itself, as it was on a day."""
+    from pickcrate.run import comparing
+
+    if sides.old_crate is not None and sides.since:
+        yield comparing.history(sides.old_crate, sides.since)
+        return
+
+    def side(source: str, crate: Path | None) -> Path | Iterator[LookEvent]:
+        return crate if crate is not None else look(replace(order, sources=(source,)), with_names=False, go_on=go_on)
+
+    yield from comparing.compared(side(sides.old, sides.old_crate), side(sides.new, sides.new_crate))
+
+
+def pairs(order: Order, sides: "Sides", differences: "tuple[Difference, ...]") -> "Iterator[Pair]":
+    """Yield differences with what there is to see of both sides."""
+    from pickcrate.run import comparing
+
+    with _shared(order) as shared, closing(CurlFetcher(order.manners, Brought(), shared)) as fetcher:
+        yield from comparing.pairs(differences, sides, fetcher)
 
 
 def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[LookEvent | Planned, None, None]:

@@ -151,5 +151,16 @@ class Withdrawn:
     outcome: Outcome
 
 
+@frozen
+class SinceLast:
+    """What a run into a crate that had pictures already found: how many of each are new, changed, larger, gone."""
+
+    new: int
+    changed: int
+    larger: int
+    gone: int
+    """from pages that were read, and had them before"""
+
+
 LookEvent = PageRead | ListOpened | NextPagesRead | ItemPageRead | ItemPagesRead | RowRefused | SourceFailed | Found
-PackEvent = LookEvent | CrateOpened | Progress | Settled | Withdrawn | Moved | Archived
+PackEvent = LookEvent | CrateOpened | Progress | Settled | Withdrawn | Moved | Archived | SinceLast

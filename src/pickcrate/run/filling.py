@@ -22,12 +22,14 @@ from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.arriving import Arriving
+from pickcrate.run.elsewhere import Elsewhere
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.gathering import Gathering, Part, version_of
 from pickcrate.run.job import (
     LEFT,
     Job,
     Smaller,
+    as_elsewhere,
     as_held,
     as_left_out,
     in_full,
@@ -39,6 +41,7 @@ from pickcrate.run.job import (
 )
 from pickcrate.run.order import Order
 from pickcrate.run.remembering import said_of
+from pickcrate.run.sightings import Sightings
 from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
@@ -50,6 +53,9 @@ _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's p
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
 _ROBOTS = "robots"
 """what left a picture out whose server asks robots not to take it"""
+
+_EXCEPT = "except"
+"""what left a picture out that another crate holds"""
 
 _ROBOTS_TXT = "robots.txt"
 """what left a picture out whose site's rules ask not to fetch it: asked anew each time"""
@@ -73,12 +79,15 @@ def _told_time(seconds: int) -> str:
 class Filling:
     """One run into one open crate."""
 
-    def __init__(self, order: Order, crate: Crate, fetcher: Fetcher) -> None:
+    def __init__(
+        self, order: Order, crate: Crate, fetcher: Fetcher, elsewhere: Elsewhere, sightings: Sightings
+    ) -> None:
         self._order = order
         self._naming = order.naming
         self._judges_files = order.criteria.is_any
         self._crate = crate
         self._fetcher = fetcher
+        self._elsewhere = elsewhere
         self._events = deque[PackEvent]()
         self._jobs: dict[int, Job] = {}
         self._next_tries = deque[Job]()
@@ -89,6 +98,8 @@ class Filling:
         self._renewed: set[int] = set()
         self._arriving = Arriving()
         self._gathering = Gathering(crate)
+        self._sightings = sightings
+        sightings.is_on &= crate.ledger.had_rows
         self._wanted = 0
         self._done = 0
 
@@ -117,7 +128,9 @@ class Filling:
                 while events:
                     yield events.popleft()
                 if not self._next_tries:
-                    return
+                    break
+            if self._crate.ledger.had_rows and self._sightings.has_source:
+                yield self._sightings.summary(self._crate.ledger)
 
     def _take_hashed(self, *, waits_for_all: bool = False) -> None:
         """Take the pictures whose hashes are there; wait for them if too many are not."""
@@ -141,6 +154,7 @@ class Filling:
             if event is None:
                 return
             self._events.append(event)
+            self._sightings.note(event)
             if isinstance(event, Found) and event.image.is_picked:
                 self._wanted += 1
                 job = self._admit(event.image)
@@ -169,6 +183,10 @@ class Filling:
             self._settle(Outcome(image, Ending.FAILED, image.url, error=entry.error, reason=entry.error))
         elif self._crate.holds(entry):
             return self._renewal(image, entry)
+        elif other := self._elsewhere.crate_with(brief(image.url)):
+            self._settle(as_elsewhere(image, image.url, Measures(), other))
+        elif entry.left_out_by == _EXCEPT and self._elsewhere.has(entry.error):
+            self._settle(as_elsewhere(image, entry.url, Measures(), entry.error))
         elif entry.state == State.LEFT_OUT and (reason := self._still_left_out(image, entry)):
             measures = measures_of(entry)
             self._settle(as_left_out(image, entry.url, measures, entry.left_out_by, reason))
@@ -179,7 +197,7 @@ class Filling:
 
     def _still_left_out(self, image: Image, entry: Entry) -> str:
         """Return why a picture that was left out before still is, without asking for it; empty if it may not be."""
-        if entry.left_out_by == _ROBOTS_TXT:
+        if entry.left_out_by in {_ROBOTS_TXT, _EXCEPT}:
             return ""
         if entry.left_out_by == _ROBOTS:
             return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
@@ -258,6 +276,10 @@ class Filling:
         if (doubt := self._doubt(job, arrival)) and not job.renews:
             self._crate.discard(arrival)
             self._refused(job, doubt)
+            return
+        if (other := self._elsewhere.crate_with(arrival.sha256)) and not job.renews:
+            self._crate.discard(arrival)
+            self._leave_elsewhere(job, arrival, other)
             return
         objection = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
         if objection is not None and not job.renews:
@@ -382,6 +404,12 @@ class Filling:
         sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
         return next((verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP), None)
 
+    def _leave_elsewhere(self, job: Job, arrival: Arrival, other: str) -> None:
+        """Remember which crate holds the bytes of a file, but not its hash: no other picture is stored as the same."""
+        url = job.candidate.url
+        self._crate.record(replace(job.entry, state=State.LEFT_OUT, left_out_by=_EXCEPT, error=other, url=brief(url)))
+        self._finish(job, as_elsewhere(job.image, url, arrival.measures, other))
+
     def _leave_out(self, job: Job, arrival: Arrival, objection: Verdict) -> None:
         """Remember what its file turned out to be, so that the same order does not fetch it again."""
         url, reason, criterion = job.candidate.url, told(objection), objection.criterion
@@ -413,6 +441,9 @@ class Filling:
         )
         self._crate.record(entry)
         notes = job.said
+        self._sightings.larger += job.seeks_larger
+        self._sightings.changed += job.renews and not job.seeks_larger
+        self._sightings.new += not job.renews
         if aside:
             changed = "a larger version came" if job.seeks_larger else "it changed"
             notes = [*notes, f"{changed}: the old one is {aside}"]

@@ -94,6 +94,12 @@ def as_left_out(image: Image, url: str, measures: Measures, criterion: str, reas
     return Outcome(image, Ending.LEFT_OUT, url, measures=measures, error=reason, reason=reason, left_out_by=criterion)
 
 
+def as_elsewhere(image: Image, url: str, measures: Measures, crate: str) -> Outcome:
+    """Return the outcome of a picture that another crate holds."""
+    said = f"{crate} holds it already"
+    return Outcome(image, Ending.ELSEWHERE, url, measures=measures, error=said, reason=said, left_out_by=crate)
+
+
 def seen_fields(arrival: Arrival) -> dict[str, Any]:
     """Return what a file was seen to be, as fields of its row."""
     measures = arrival.measures

@@ -67,6 +67,8 @@ class Order:
     names: tuple[NamePattern, ...] = ()
     shelf: tuple[NamePattern, ...] = ()
     again: Again = Again.SKIP
+    excepts: tuple[str, ...] = ()
+    """crates, by their paths or names, whose pictures are not fetched again"""
     manners: Manners = field(default_factory=Manners)
     browsing: Browsing = field(default_factory=Browsing)
     today: date = field(default_factory=date.today)

@@ -6,10 +6,12 @@ from pickcrate.crate.places import unwritable
 from pickcrate.crate.store import Crate, rehearsed
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.name import so_far
+from pickcrate.run.elsewhere import Elsewhere, crates_named
 from pickcrate.run.events import Archived, CrateOpened, Found, LookEvent, PackEvent, Planned
 from pickcrate.run.filling import Filling
 from pickcrate.run.order import Destination, Order
 from pickcrate.run.placing import crate_name, crate_root
+from pickcrate.run.sightings import Sightings
 
 
 def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Destination) -> Iterator[PackEvent]:
@@ -19,13 +21,16 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
     disk included, what was fetched is written down and listed.
     """
     crate_name(into.name)  # what is wrong with it is said before anything is asked for
-    first = yield from _up_to_first_pick(found)
+    # Where a run takes no more than some it does not see what else is there.
+    sightings = Sightings(is_on=not order.choice.limit)
+    first = yield from _up_to_first_pick(sightings.through(found))
     if first is None:
         return
     root = crate_root(into, first.image, order)
     with Crate(root) as crate:
         yield CrateOpened(root)
-        filling = Filling(order, crate, fetcher)
+        others = [path for path in crates_named(order.excepts, into.into) if path.resolve() != root.resolve()]
+        filling = Filling(order, crate, fetcher, Elsewhere(others), sightings)
         try:
             crate.check_room()
             yield from filling.run(_chain(first, found))

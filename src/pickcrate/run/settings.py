@@ -48,6 +48,7 @@ class Command(StrEnum):
     SHEET = "sheet"
     AUDIT = "audit"
     SAVE = "save"
+    COMPARE = "compare"
     SETTINGS = "settings"
 
 
@@ -96,7 +97,7 @@ class Input(Enum):
     CHOICE = auto()
 
 
-_LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET))
+_LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET, Command.COMPARE))
 _ALL = frozenset(Command) - {Command.SAVE, Command.SETTINGS}
 _TO_BROWSE = _LIKE_LOOK | {Command.SAVE}
 _OF_BOTH = _ALL | {Command.SAVE}
@@ -348,7 +349,7 @@ class PackSettings(Settings, total=False):
     into: Annotated[str | Path, Setting(
         Group.CRATE, Input.FILE, "The folder that crates are made in.",
         "destination.into", by.folder, default=CRATES, metavar="DIR",
-        commands=frozenset((Command.PACK, Command.SHEET, Command.AUDIT)))]
+        commands=frozenset((Command.PACK, Command.SHEET, Command.AUDIT, Command.COMPARE)))]
     name: Annotated[Texts, Setting(
         Group.CRATE, Input.TEXTS,
         "How files are named, as in '{n:03} {alt}'; repeat it: the first whose fields are known is used.",
@@ -360,6 +361,10 @@ class PackSettings(Settings, total=False):
         Group.CRATE, Input.CHOICE,
         "Pictures that the crate has: skip them, refresh those that changed, or replace all.",
         "order.again", default=Again.SKIP, choices=Again, commands=_PACK)]
+    except_: Annotated[Texts, Setting(
+        Group.CRATE, Input.TEXTS,
+        "Do not fetch what this crate holds, by address or bytes; repeat it; * stands for any part of a name.",
+        "order.excepts", by.texts, metavar="CRATE", flags="--except", commands=_PACK)]
     zip: Annotated[bool, Setting(
         Group.CRATE, Input.FLAG, "Make one archive of the finished crate as well, beside its folder.",
         "destination.archived", default=False, commands=_PACK)]
@@ -380,15 +385,21 @@ class PrintSettings(PackSettings, total=False):
     keep_as: Annotated[Path, Setting(
         Group.OUTPUT, Input.FILE, "Where to keep it: a .har, .mhtml or .warc file.",
         default=Path("page.har"), metavar="FILE", flags="--out", commands=frozenset((Command.SAVE,)))]
+    side_by_side: Annotated[Path, Setting(
+        Group.OUTPUT, Input.FILE, "Write a web page as well, with old and new side by side: an .html file.",
+        metavar="FILE", flags="--out", commands=frozenset((Command.COMPARE,)))]
+    since: Annotated[str, Setting(
+        Group.OUTPUT, Input.TEXT, "Of one crate: what its own ledger says of the time since this day.",
+        metavar="DATE", commands=frozenset((Command.COMPARE,)))]
     open: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Show it in what opens such files.",
-        default=False, commands=frozenset((Command.SHEET,)))]
+        default=False, commands=frozenset((Command.SHEET, Command.COMPARE)))]
     repair: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Fetch again what is missing, altered or broken; set aside what is there.",
         default=False, commands=frozenset((Command.AUDIT,)))]
     format: Annotated[Format, Setting(
         Group.OUTPUT, Input.CHOICE, "What to print: a table for people, or data.",
-        default=Format.TABLE, choices=Format, commands=frozenset((Command.LOOK, Command.PACK)))]
+        default=Format.TABLE, choices=Format, commands=frozenset((Command.LOOK, Command.PACK, Command.COMPARE)))]
     form: Annotated[ForOne, Setting(
         Group.OUTPUT, Input.CHOICE, "What to print: lines for people, or data.",
         default=ForOne.TABLE, choices=ForOne, flags="--format",
@@ -407,7 +418,7 @@ class PrintSettings(PackSettings, total=False):
         metavar="FILE", commands=frozenset((Command.LOOK, Command.PACK)))]
     quiet: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Print nothing but what ends the run; the exit code tells the rest.",
-        default=False, commands=frozenset((Command.LOOK, Command.PACK, Command.SHEET, Command.AUDIT, Command.SAVE)))]
+        default=False, commands=frozenset(Command) - {Command.WHY, Command.SETTINGS})]
 
     slip: Annotated[str, Setting(
         Group.SLIPS, Input.TEXT, "Run the order in this file; what is typed comes before what it says.",

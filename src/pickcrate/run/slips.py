@@ -12,6 +12,7 @@ import tomllib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import field
 from difflib import get_close_matches
+from keyword import iskeyword
 from pathlib import Path
 from typing import Any
 
@@ -23,9 +24,6 @@ from pickcrate.run.given import value_of
 from pickcrate.run.settings import Group, Input, Setting, in_slips, table
 
 SOURCES = "sources"
-STANDING = "pickcrate.toml"
-"""the settings of a folder, and of all below it"""
-
 _MOST_BYTES = 1_000_000
 _VARIABLE = lazy(r"(?<!\$)\$\{([A-Za-z_][A-Za-z0-9_]*)\}")
 _ESCAPED = lazy(r"\$(\$\{[A-Za-z_][A-Za-z0-9_]*\})")
@@ -90,30 +88,6 @@ def read_standing(path: Path, *, is_own: bool) -> Slip:
     return file.order("")
 
 
-def standing_files() -> Iterator[tuple[Path, bool]]:
-    """Yield the files of standing settings that there are, the stronger first, each with whether it is the user's own.
-
-    First that of the working folder, or the next one above it; then the user's own.
-    """
-    try:
-        here = Path.cwd()
-    except OSError:  # the working folder is gone
-        here = Path("/")
-    found = next((file for folder in (here, *here.parents) if (file := folder / STANDING).is_file()), None)
-    if found is not None:
-        yield found, False
-    own = own_settings()
-    if own.is_file():
-        yield own, True
-
-
-def own_settings() -> Path:
-    """Return where the user's own standing settings are, in the standard directory for such files."""
-    import platformdirs  # noqa: PLC0415
-
-    return platformdirs.user_config_path("pickcrate", appauthor=False) / "settings.toml"
-
-
 def _parted(named: str) -> tuple[Path, str]:
     """Return the file and the name of an order in it, after the last colon, if no file is called so."""
     path, colon, name = named.rpartition(":")
@@ -162,8 +136,8 @@ class _File:
                 if key == SOURCES:
                     sources = tuple(self._sources(value, section))
                 else:
-                    settings[key] = self._setting(key, value, section)
-                places[key] = self._place(key, section)
+                    settings[_named(key)] = self._setting(key, value, section)
+                places[_named(key)] = self._place(key, section)
         return Slip(sources, settings, places)
 
     def _sources(self, value: Any, section: str) -> Iterator[str]:
@@ -176,9 +150,9 @@ class _File:
 
     def _setting(self, key: str, value: Any, section: str) -> Any:
         """Return a setting as the command line would have it. Raises UsageError for what cannot mean anything."""
-        setting = table().get(key)
-        if setting is None or key not in in_slips():
-            close = get_close_matches(key.replace("-", "_"), [SOURCES, *in_slips()], n=1)
+        setting = table().get(_named(key))
+        if setting is None or _named(key) not in in_slips():
+            close = get_close_matches(key.replace("-", "_"), [SOURCES, *map(_key, in_slips())], n=1)
             hint = f"did you mean {close[0]}?" if close else "settings are called as the options, with _ for -"
             raise self.wrong(key, "there is no such setting", section, hint=hint)
         if not _is_of_kind(setting, value):
@@ -192,7 +166,7 @@ class _File:
         if setting.input is Input.FILE:
             value = Path(self._beside(value, must_be_there=False))
         try:
-            value_of(setting, setting.option(key), value)
+            value_of(setting, setting.option(_named(key)), value)
         except UsageError as error:
             raise self.wrong(key, _by_key(error.message, key), section, hint=_by_key(error.hint, key)) from None
         if setting.input is Input.TEXTS:
@@ -237,6 +211,15 @@ class _File:
         return f"{self.path}, line {line}" if line else str(self.path)
 
 
+def _named(key: str) -> str:
+    """Return the name of a setting by its key, which may be a word that Python keeps for itself: ``except``."""
+    return f"{key}_" if iskeyword(key) else key
+
+
+def _key(name: str) -> str:
+    return name.rstrip("_")
+
+
 def _is_of_kind(setting: Setting, value: Any) -> bool:
     if isinstance(value, bool):
         return setting.input is Input.FLAG
@@ -253,7 +236,7 @@ def _example(setting: Setting) -> str:
 
 def _by_key(text: str, key: str) -> str:
     """Return a message about an option as one about a key: ``for example --width 800..`` as ``width = "800.."``."""
-    option = table()[key].option(key)
+    option = table()[_named(key)].option(_named(key))
     text = text.removeprefix(f"{option} ")
     example = re.sub(rf"{re.escape(option)} '?([^']+)'?$", lambda match: f'{key} = "{match[1]}"', text)
     return _OPTION.sub(lambda match: match[1].replace("-", "_"), example)
@@ -277,7 +260,7 @@ def written(sources: Iterable[str], settings: Mapping[str, Any], path: Path) -> 
             value = secrets.taken_out(name, table()[name], settings[name])
             if table()[name].input is Input.FILE:
                 value = _from(path, str(value), is_path=True)
-            lines.append(f"{name} = {spelled(value)}")
+            lines.append(f"{_key(name)} = {spelled(value)}")
     return "\n".join(lines) + "\n", secrets.variables
 
 

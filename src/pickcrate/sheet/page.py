@@ -43,12 +43,8 @@ def web_page(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, st
     parts = files("pickcrate.sheet")
     style = (parts / "sheet.css").read_text(encoding="utf-8")
     script = (parts / "sheet.js").read_text(encoding="utf-8")
-    policy = (
-        f"default-src 'none'; img-src data:; style-src '{_digest(style)}'; script-src '{_digest(script)}'; "
-        "base-uri 'none'; form-action 'none'"
-    )
     values = {
-        "POLICY": policy,
+        "POLICY": policy_for(style=digest_of(style), script=digest_of(script)),
         "GENERATOR": f"{GENERATOR} {__version__}",
         "TITLE": html.escape(without_userinfo(heading.title)),
         "ABOUT": html.escape(without_userinfo(f"{heading.about} · {heading.today.isoformat()}")),
@@ -65,7 +61,15 @@ def web_page(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, st
             yield values[part]
 
 
-def _digest(text: str) -> str:
+def policy_for(*, style: str, script: str) -> str:
+    """Return the policy of a page that loads nothing, and runs its own script and no other."""
+    return (
+        f"default-src 'none'; img-src data:; style-src '{style}'; script-src '{script}'; "
+        "base-uri 'none'; form-action 'none'"
+    )
+
+
+def digest_of(text: str) -> str:
     """Return a text's source expression for a Content-Security-Policy (CSP level 3, 2.3.1)."""
     return f"sha256-{base64.b64encode(hashlib.sha256(text.encode()).digest()).decode()}"
 

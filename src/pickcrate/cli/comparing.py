@@ -1,0 +1,151 @@
+"""What ``compare`` prints: what came, went and changed, kind by kind, as data, or as a web page with both sides."""
+
+from collections import Counter
+from collections.abc import Iterable
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from pickcrate.addresses import without_userinfo
+from pickcrate.cli.files import put_in_place
+from pickcrate.cli.listing import print_page
+from pickcrate.cli.lists import data_stream, note, rows_to
+from pickcrate.cli.options import Given
+from pickcrate.cli.sheets import check as check_sheet
+from pickcrate.cli.terminal import Out, place
+from pickcrate.cli.text import cut, shown, size
+from pickcrate.comparison import Change, Comparison, Difference, Holding
+from pickcrate.errors import UsageError
+from pickcrate.frozen import frozen
+from pickcrate.run.auditing import crate_at
+from pickcrate.run.comparing import MOST_SHOWN, Pair, Sides
+from pickcrate.run.events import LookEvent, PageRead
+from pickcrate.run.settings import Format
+from pickcrate.sheet.pairs import Sight, page_of_pairs
+
+COLUMNS = (
+    "change", "url", "file", "page", "item", "alt", "width", "height", "bytes", "sha256",
+    "old_url", "old_file", "old_width", "old_height", "old_bytes", "old_sha256",
+)  # fmt: skip
+_STYLES = {
+    Change.CAME: "green", Change.LARGER: "green", Change.WENT: "red", Change.CHANGED: "yellow",
+    Change.REPLACED: "yellow", Change.MOVED: "cyan",
+}  # fmt: skip
+_WIDEST = 44
+
+
+def sides(given: Given, into: Path) -> Sides:
+    """Return the two sides that are named, or the one with its day. Raises UsageError for what makes no comparison."""
+    named, since = given["sources"], given["since"]
+    hint = "pickcrate compare OLD NEW, or pickcrate compare CRATE --since 2026-11-01"
+    if since is None and len(named) != 2:
+        raise UsageError(f"two sides are compared, and {len(named)} are named", hint=hint)
+    if since is None:
+        return Sides(named[0], crate_at(named[0], into), named[1], crate_at(named[1], into))
+    root = crate_at(named[0], into)
+    if len(named) != 1 or root is None:
+        raise UsageError(f"--since {since}: it is for one crate, against itself", hint=hint)
+    try:
+        return Sides(named[0], root, since=date.fromisoformat(since).isoformat())
+    except ValueError:
+        raise UsageError(f"--since {since!r} is no day", hint="for example --since 2026-11-01") from None
+
+
+def check(path: Path | None) -> None:
+    """Raise UsageError or CrateError if no page can be written there, before anything is asked for."""
+    if path is not None and path.suffix.lower() not in {".html", ".htm"}:
+        raise UsageError(f"--out {path}: it is a web page", hint="end it in .html")
+    if path is not None:
+        check_sheet(path)
+
+
+def show(events: Iterable[LookEvent | Comparison], out: Out, form: Format, between: Sides) -> tuple[Comparison, bool]:
+    """Print how two sides differ; return that, and whether every source could be read."""
+    found, complete = Comparison((), 0), True
+    for event in events:
+        match event:
+            case Comparison():
+                found = event
+            case PageRead():
+                print_page(out, event)
+            case _:
+                complete &= note(event, out)
+    if form is Format.TABLE:
+        out.line((title(between), "bold"))
+        for change in Change:
+            of_kind = [one for one in found.differences if one.change is change]
+            if of_kind:
+                out.line((change.value, f"bold {_STYLES[change]}"), (f"  {len(of_kind):,}", "dim"))
+            for one in of_kind:
+                out.line(*_line(one))
+    else:
+        sink = rows_to(data_stream(), form, COLUMNS)
+        for one in found.differences:
+            sink(row(one) | {"pick": one.change in {Change.CAME, Change.LARGER, Change.REPLACED, Change.CHANGED}})
+    _print_counts(found, out)
+    return found, complete
+
+
+def title(between: Sides) -> str:
+    """Return what is compared, in words."""
+    if between.since:
+        return shown(f"{between.old} since {between.since}")
+    return shown(without_userinfo(f"{between.old} → {between.new}"))
+
+
+def row(one: Difference) -> dict[str, Any]:
+    """Return one difference as a row of COLUMNS; what went has its old address and file there as well."""
+    known = one.new or one.old
+    assert known is not None  # noqa: S101 (a difference has a side)
+    said: dict[str, Any] = {"change": one.change.value, "url": known.url, "file": known.file or None}
+    said |= {"page": known.page or None, "item": known.item or None, "alt": known.alt or None}
+    for prefix, side in (("", one.new), ("old_", one.old)):
+        if prefix:
+            said |= {"old_url": side.url if side else None, "old_file": (side.file or None) if side else None}
+        for name in ("width", "height", "bytes", "sha256"):
+            said[f"{prefix}{name}"] = (getattr(side, name) or None) if side is not None else None
+    return {name: said[name] for name in COLUMNS}
+
+
+def _line(one: Difference) -> list[tuple[str, str]]:
+    old, new = one.old, one.new
+    known = new or old
+    assert known is not None  # noqa: S101
+    name = cut(shown(known.file or known.url), _WIDEST)
+    sides = " → ".join(dict.fromkeys(text for side in (old, new) if side is not None and (text := _sides(side))))
+    words = known.item or known.alt
+    moved = ""
+    if old is not None and new is not None and one.change in {Change.MOVED, Change.REPLACED}:
+        was = old.file if old.file and old.file != new.file else old.url
+        moved = f"was {shown(without_userinfo(was))}"
+    said = "  ".join(filter(None, (sides, moved, shown(words))))
+    return [(f"  {name:{_WIDEST}}", ""), (f"  {said}", "dim")]
+
+
+def _sides(side: Holding) -> str:
+    return f"{side.width}×{side.height}" if side.pixels else ""
+
+
+def _print_counts(found: Comparison, out: Out) -> None:
+    counts = Counter(one.change for one in found.differences)
+    parts = [f"{counts[change]:,} {change.value}" for change in Change if counts[change]]
+    out.line((" · ".join([*parts, f"{found.same:,} the same"]), "bold"))
+
+
+@frozen
+class Heading:
+    """What stands above a page of differences."""
+
+    between: Sides
+    today: date
+
+
+def write(path: Path, heading: Heading, found: Comparison, pairs: Iterable[Pair], out: Out) -> None:
+    """Write the page with old and new side by side; PickCrateError if it cannot be."""
+    sights = [Sight(one.difference.change, one.difference.old, one.difference.new, one.old, one.new) for one in pairs]
+    about = f"{len(found.differences):,} differences · {heading.today.isoformat()}"
+    if len(found.differences) > MOST_SHOWN:
+        about += f" · the first {MOST_SHOWN:,} are shown"
+    with put_in_place(path, "--out") as beside, beside.open("w", encoding="utf-8", newline="") as file:
+        file.writelines(page_of_pairs(title(heading.between), about, sights, found.same))
+    out.line("page: ", place(path), (f"  ({size(path.stat().st_size)})", "dim"))

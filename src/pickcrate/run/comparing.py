@@ -1,0 +1,200 @@
+"""Compare: crates, lists and pages as holdings, and what a crate's own ledger says of the time since a day."""
+
+from collections.abc import Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from itertools import islice
+from pathlib import Path
+
+from pickcrate.addresses import brief, is_web
+from pickcrate.comparison import Change, Comparison, Difference, Holding, compare
+from pickcrate.crate.ledger import VERSION_MARK, Entry, LedgerReader, State
+from pickcrate.crate.places import Places
+from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.frozen import frozen, replace
+from pickcrate.media.header import read_header
+from pickcrate.run.events import Found, LookEvent, PageRead
+from pickcrate.sheet.preview import Preview, make_preview
+from pickcrate.values import Grade, Image, Measure
+
+MOST_SHOWN = 2_500
+"""Differences on one page: each has two previews."""
+
+_ALL_PREVIEWS = 18_000_000
+_LARGEST_PREVIEW = 60_000
+_THREADS = 2
+_HEAD_BYTES = 262_144
+_TEXTS = 9
+_COLUMNS = (
+    "url", "address", "shown_url", "page", "item", "item_url", "alt", "file", "sha256", "width", "height", "bytes",
+)  # fmt: skip
+
+
+@frozen
+class Sides:
+    """The two sides that are compared, each by its crate's folder or as the source that it is; or one, since a day."""
+
+    old: str
+    old_crate: Path | None
+    new: str = ""
+    new_crate: Path | None = None
+    since: str = ""
+    """the day, ISO 8601, of a crate that is compared with itself"""
+
+
+@frozen
+class Pair:
+    """One difference with what there is to see of both sides; in words why there is nothing, empty without a side."""
+
+    difference: Difference
+    old: Preview | str
+    new: Preview | str
+
+
+def of_crate(root: Path) -> Iterator[Holding]:
+    """Yield what a crate holds, read as it is, whoever writes it."""
+    places = Places(root)
+    with LedgerReader.opened(places) as ledger:
+        for row in ledger.held(_COLUMNS):
+            texts = [value if isinstance(value, str) else "" for value in row[:_TEXTS]]
+            numbers = [value if isinstance(value, int) else 0 for value in row[_TEXTS:]]
+            texts[1] = texts[1].partition(VERSION_MARK)[0]
+            yield Holding(*texts, *numbers)  # type: ignore[arg-type]
+
+
+def of_image(image: Image) -> Holding:
+    """Return a picture of a page or a list, with what was measured of it and what its list says of its file."""
+    measures, said = image.best.measures, dict(image.extra)
+    return Holding(
+        brief(image.url),
+        "",
+        brief(image.shown.url),
+        brief(image.shown.page),
+        image.item.title,
+        brief(image.item.url),
+        image.shown.words.alt,
+        said.get("file", ""),
+        said.get("sha256", ""),
+        _measured(measures.width),
+        _measured(measures.height),
+        _measured(measures.bytes),
+    )
+
+
+def _measured(measure: Measure[int] | None) -> int:
+    """Return a measure that was taken: what a page declares tells no two pictures apart."""
+    return measure.value if measure is not None and measure.grade is not Grade.DECLARED else 0
+
+
+def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -> Iterator[LookEvent | Comparison]:
+    """Yield what is said of sources that are pages or lists, and at the end how the two sides differ.
+
+    A page is held against what a crate has from that page, if it has anything from there.
+    """
+    sides: list[list[Holding]] = []
+    pages: list[set[str]] = []
+    for side in (old, new):
+        holdings: list[Holding] = []
+        read: set[str] = set()
+        if isinstance(side, Path):
+            holdings.extend(of_crate(side))
+        else:
+            for event in side:
+                if not isinstance(event, Found):
+                    read |= {brief(event.address)} if isinstance(event, PageRead) else set()
+                    yield event
+                elif event.image.is_picked:
+                    holdings.append(of_image(event.image))
+        sides.append(holdings)
+        pages.append(read)
+    if isinstance(old, Path) and pages[1]:
+        sides[0] = [one for one in sides[0] if one.page in pages[1]] or sides[0]
+    if isinstance(new, Path) and pages[0]:
+        sides[1] = [one for one in sides[1] if one.page in pages[0]] or sides[1]
+    yield compare(*sides)
+
+
+def history(root: Path, since: str) -> Comparison:
+    """Return what a crate's own ledger says of the time since a day: what came, what changed, what is gone.
+
+    An older version is measured by its file, if that is still there.
+    """
+    places, same = Places(root), 0
+    found: list[Difference] = []
+    gone: list[Difference] = []
+    with LedgerReader.opened(places) as ledger:
+        former = {seq: (file, sha256) for seq, file, sha256, _ in ledger.former()}
+        for entry in ledger.rows(State.HELD):
+            holding = _of_entry(entry)
+            if entry.gone_at >= since and entry.gone_at:
+                gone.append(Difference(Change.WENT, holding, None))
+            elif entry.fetched_at < since:
+                same += 1
+            elif entry.seq not in former:
+                found.append(Difference(Change.CAME, None, holding))
+            else:
+                file, sha256 = former[entry.seq]
+                before = _measured_anew(replace(holding, file=file, sha256=sha256), places)
+                is_larger = any(one.change is Change.LARGER for one in compare([before], [holding]).differences)
+                found.append(Difference(Change.LARGER if is_larger else Change.CHANGED, before, holding))
+    return Comparison((*found, *gone), same)
+
+
+def _of_entry(entry: Entry) -> Holding:
+    return Holding(
+        entry.url,
+        entry.web_address,
+        entry.shown_url,
+        entry.page,
+        entry.item,
+        entry.item_url,
+        entry.alt,
+        entry.file,
+        entry.sha256,
+        entry.width or 0,
+        entry.height or 0,
+        entry.bytes or 0,
+    )
+
+
+def _measured_anew(holding: Holding, places: Places) -> Holding:
+    octets = _from_disk(places, holding.file)
+    header = read_header(octets[:_HEAD_BYTES]) if isinstance(octets, bytes) else None
+    sides = (header.width or 0, header.height or 0) if header is not None else (0, 0)
+    return replace(holding, width=sides[0], height=sides[1], bytes=len(octets) if header is not None else 0)
+
+
+def pairs(differences: Iterable[Difference], sides: Sides, fetcher: Fetcher) -> Iterator[Pair]:
+    """Yield the first differences with previews: of a crate's files, else of what a page shows."""
+    old_crate, new_crate = sides.old_crate, sides.old_crate if sides.since else sides.new_crate
+    shown = list(islice(differences, MOST_SHOWN))
+    budget = min(_LARGEST_PREVIEW, _ALL_PREVIEWS // max(1, 2 * len(shown)))
+    abroad = [one.old for one in shown if one.old is not None and old_crate is None]
+    abroad += [one.new for one in shown if one.new is not None and new_crate is None]
+    requests = {url: Request(url) for side in abroad if is_web(url := side.shown_url or side.url)}
+    octets: dict[str, bytes | str] = {}
+    for reply in fetcher.fetch(requests.values()):
+        if isinstance(reply, Reply):
+            octets[reply.request.url] = reply.octets if reply.failure is None else reply.failure.words
+
+    def preview(side: Holding | None, crate: Path | None) -> Preview | str:
+        if side is None:
+            return ""
+        if crate is not None:
+            came = _from_disk(Places(crate), side.file)
+        else:
+            came = octets.get(side.shown_url or side.url, "not on the web")
+        return make_preview(came, budget) if isinstance(came, bytes) else came
+
+    def pair(one: Difference) -> Pair:
+        return Pair(one, preview(one.old, old_crate), preview(one.new, new_crate))
+
+    with ThreadPoolExecutor(_THREADS) as makers:
+        yield from makers.map(pair, shown)
+
+
+def _from_disk(places: Places, file: str) -> bytes | str:
+    path = places.of(file)
+    try:
+        return path.read_bytes() if path is not None else "not in its crate"
+    except OSError:
+        return "moved or deleted since it was fetched"

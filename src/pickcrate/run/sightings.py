@@ -1,0 +1,59 @@
+"""What a run sees again of what a crate has: what of it is gone from the pages that were read."""
+
+from collections.abc import Iterator
+from datetime import UTC, datetime
+
+from pickcrate.addresses import brief
+from pickcrate.crate.ledger import VERSION_MARK, Ledger
+from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, SinceLast
+
+
+class Sightings:
+    """The pages that one run reads, and the addresses that they have. Of lists nothing is remembered."""
+
+    def __init__(self, *, is_on: bool) -> None:
+        self.is_on = is_on
+        """whether it is of any use: a new crate has nothing that may be gone"""
+        self._pages: set[str] = set()
+        self._addresses: set[str] = set()
+        self.has_source = False
+        """whether a page or a list was read, and not the crate itself"""
+        self.new = self.changed = self.larger = 0
+
+    def through(self, events: Iterator[LookEvent]) -> Iterator[LookEvent]:
+        """Yield events, each taken down."""
+        for event in events:
+            self.note(event)
+            yield event
+
+    def note(self, event: LookEvent) -> None:
+        """Take down what a page has, whatever criteria say of it."""
+        self.has_source |= isinstance(event, PageRead | ListOpened)
+        if not self.is_on:
+            return
+        if isinstance(event, PageRead):
+            self._pages.add(brief(event.address))
+        elif isinstance(event, Found) and self._pages:
+            image = event.image
+            self._pages.add(brief(image.shown.page))
+            self._addresses.update(brief(reference.url) for reference in image.references)
+            self._addresses.update(brief(candidate.url) for candidate in image.candidates)
+
+    def summary(self, ledger: Ledger) -> SinceLast:
+        """Return what is new, changed and gone, and write down what is gone."""
+        gone: list[int] = []
+        back: list[int] = []
+        if self._pages:
+            columns = ("seq", "page", "gone_at", "address", "url", "shown_url")
+            for seq, page, gone_at, address, *others in ledger.held(columns):
+                if page not in self._pages:
+                    continue
+                known = (str(address).partition(VERSION_MARK)[0], *others)
+                is_there = not self._addresses.isdisjoint(known)
+                if is_there and gone_at:
+                    back.append(int(str(seq)))
+                elif not is_there and not gone_at:
+                    gone.append(int(str(seq)))
+        if gone or back:
+            ledger.note_gone(gone, back, datetime.now(UTC).isoformat(timespec="seconds"))
+        return SinceLast(self.new, self.changed, self.larger, len(gone))
