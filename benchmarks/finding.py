@@ -15,7 +15,7 @@ from pathlib import Path
 
 from selectolax.lexbor import LexborHTMLParser
 
-from pickcrate.find import find
+from pickcrate.finders import find
 from pickcrate.group import group
 from pickcrate.read.decode import decode
 from pickcrate.read.document import read_document

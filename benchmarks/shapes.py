@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from selectolax.lexbor import LexborHTMLParser
 
-from pickcrate.find import find
+from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items import itemised

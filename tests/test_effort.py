@@ -185,4 +185,4 @@ def test_a_list_is_packed_without_what_pages_need(tmp_path: Path) -> None:
     done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=True)
     modules = set(done.stdout.splitlines()[-1].split())
     assert "pickcrate.run.filling" in modules, done
-    assert modules.isdisjoint(("pickcrate.find", "pickcrate.items", "selectolax", "PIL", "rich.console", "tomllib"))
+    assert modules.isdisjoint(("pickcrate.finders", "pickcrate.items", "selectolax", "PIL", "rich.console", "tomllib"))

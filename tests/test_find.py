@@ -3,7 +3,7 @@
 import pytest
 from hypothesis import given, settings, strategies as st
 
-from pickcrate.find import find
+from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.read.decode import decode

@@ -8,7 +8,7 @@ import pytest
 
 import fuzz
 from pickcrate.addresses import bare_stem
-from pickcrate.find.region import elements_of
+from pickcrate.finders.region import elements_of
 from pickcrate.read.bounds import MOST_ATTRIBUTES, within_bounds
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name

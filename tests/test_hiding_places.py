@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given, settings, strategies as st
 
 from conftest import Program, Server, picture
-from pickcrate.find import find
-from pickcrate.find.css import StyleSheet, find_in_sheet
-from pickcrate.find.literals import in_script, is_address, unescape
+from pickcrate.finders import find
+from pickcrate.finders.css import StyleSheet, find_in_sheet
+from pickcrate.finders.literals import in_script, is_address, unescape
 from pickcrate.findings import Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document

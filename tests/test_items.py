@@ -9,7 +9,7 @@ import pytest
 
 from conftest import Program
 from layouts import ANY, HOME, LAYOUTS, Seen
-from pickcrate.find import find
+from pickcrate.finders import find
 from pickcrate.group import group
 from pickcrate.items import itemised
 from pickcrate.items.ground import Ground

@@ -3,8 +3,8 @@
 import pytest
 
 from conftest import Program, Server, picture
-from pickcrate.find import find
-from pickcrate.find.ranks import rank
+from pickcrate.finders import find
+from pickcrate.finders.ranks import rank
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.read.document import read_document

@@ -6,7 +6,7 @@ import pytest
 from selectolax.lexbor import LexborNode
 
 from conftest import Program, Server
-from pickcrate.find.words import text_of
+from pickcrate.finders.words import text_of
 from pickcrate.items.pager import next_page
 from pickcrate.read.document import read_document
 

@@ -3,7 +3,7 @@
 import pytest
 
 from conftest import Program
-from pickcrate.find.region import elements_of
+from pickcrate.finders.region import elements_of
 from pickcrate.read.document import read_document
 from pickcrate.wanted import Region
 

@@ -9,7 +9,7 @@ import pickcrate
 from conftest import picture
 from pickcrate.errors import UsageError
 from pickcrate.run.order import make_order
-from pickcrate.run.settings import Command, PackSettings, Settings, of_command, table
+from pickcrate.run.settings import Command, LookSettings, PackSettings, of_command, table
 
 
 def test_a_default_is_the_same_for_options_and_for_programs() -> None:
@@ -19,8 +19,9 @@ def test_a_default_is_the_same_for_options_and_for_programs() -> None:
 
 
 def test_keywords_are_the_options_of_their_command() -> None:
-    for command, keywords in ((Command.LOOK, Settings), (Command.PACK, PackSettings)):
-        made = {name for name, setting in of_command(command).items() if setting.goes_to}
+    assert "slip" in get_type_hints(LookSettings)
+    for command, keywords in ((Command.LOOK, LookSettings), (Command.PACK, PackSettings)):
+        made = {"slip"} | {name for name, setting in of_command(command).items() if setting.goes_to}
         assert set(get_type_hints(keywords)) == made
 
 
@@ -56,8 +57,9 @@ def test_keywords_do_what_options_do(tmp_path: Path) -> None:
         (tmp_path / f"{name}.png").write_bytes(picture("PNG", (10 + 10 * n, 20)))
     page = tmp_path / "p.html"
     page.write_text("<h2>One</h2><img src=a.png><h2>Two</h2><img src=b.png alt=Bee><img src=c.png>")
-    images = pickcrate.look(str(page), under="Two", width="..25", full=False)
-    assert [image.url.rpartition("/")[2] for image in images if image.is_picked] == ["b.png"]
+    images = pickcrate.look(page, under="Two", width="..25", full=False)
+    assert [image.url.rpartition("/")[2] for image in images] == ["b.png"]
+    assert [image.url.rpartition("/")[2] for image in images.dropped] == ["a.png", "c.png"]
     outcomes = pickcrate.pack(str(page), crate="k", into=tmp_path, name=["{alt}", "{stem}"], not_url=("a.png",))
     assert [outcome.file for outcome in outcomes] == ["Bee.png", "c.png"]
-    assert pickcrate.pack(str(page), crate="n", into=tmp_path, only="9") == []
+    assert len(pickcrate.pack(str(page), crate="n", into=tmp_path, only="9")) == 0

@@ -15,9 +15,9 @@ from conftest import CRITERIA, Program, Server, criteria_images, picture
 from pickcrate.cli.options import Given
 from pickcrate.cli.sheets import pack_line
 from pickcrate.run.settings import Command
-from pickcrate.sheet.page import Heading, web_page
-from pickcrate.sheet.preview import Preview, make_preview
-from pickcrate.sheet.tile import Tile
+from pickcrate.sheets.page import Heading, web_page
+from pickcrate.sheets.preview import Preview, make_preview
+from pickcrate.sheets.tile import Tile
 
 
 @pytest.fixture(scope="session")

@@ -522,7 +522,7 @@ def test_a_source_that_trips_its_reader_costs_itself_alone(
         raise ZeroDivisionError("a kite in the works")
 
     monkeypatch.setattr("pickcrate.read.har.read_har", trip)
-    monkeypatch.setattr("pickcrate.find.embedded.POSTER.find.__code__", trip.__code__)
+    monkeypatch.setattr("pickcrate.finders.embedded.POSTER.find.__code__", trip.__code__)
     done = run("look", "log", "p.html", "--as-shown")
     assert "this network log cannot be read: ZeroDivisionError: a kite in the works" in done.out
     assert "<video> could not be read: ZeroDivisionError" in done.out

@@ -2,7 +2,7 @@
 
 import pytest
 
-from pickcrate.find.srcset import parse_srcset
+from pickcrate.finders.srcset import parse_srcset
 
 CASES: list[tuple[str, list[tuple[str, int | None, float | None]]]] = [
     ("", []),

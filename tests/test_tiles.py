@@ -13,7 +13,7 @@ import pytest
 from PIL import Image, ImageChops, ImageDraw
 
 from conftest import Program, Server, picture
-from pickcrate.find import find
+from pickcrate.finders import find
 from pickcrate.findings import NeedKind
 from pickcrate.fullsize.description import is_description, pyramid_of, service_of
 from pickcrate.name import stem

@@ -24,8 +24,8 @@ from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Reply, Request
 from pickcrate.fetch.proxy import proxy_for
 from pickcrate.fetch.robots import rules
-from pickcrate.find import find
-from pickcrate.find.region import elements_of
+from pickcrate.finders import find
+from pickcrate.finders.region import elements_of
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.onward import onward
@@ -50,7 +50,7 @@ from pickcrate.read.recognise import recognise
 from pickcrate.read.table import open_csv, open_json_lines, read_rows
 from pickcrate.read.warc import read_warc
 from pickcrate.record import csv_lines, image_row, to_json
-from pickcrate.sheet.preview import make_preview
+from pickcrate.sheets.preview import make_preview
 from pickcrate.sift.furniture import mark
 from pickcrate.values import Grade, Image, Measure, Measures
 from pickcrate.wanted import Region

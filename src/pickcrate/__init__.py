@@ -1,60 +1,114 @@
-"""Pick Crate: collect the pictures of a web page, full size and well named, into one folder."""
+"""Pick Crate: collect the pictures of a web page, full size and well named, into one folder.
 
-from typing import TYPE_CHECKING, Unpack
+What is imported here is light; a function brings what it needs when it is called.
+"""
+
+from typing import TYPE_CHECKING, Any, Unpack
 
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
-    from pickcrate.run.settings import PackSettings, Settings
-    from pickcrate.values import Candidate, Image, Outcome
+    from collections.abc import Callable
+    from datetime import date
+    from pathlib import Path
 
-__all__ = ["__version__", "candidates", "look", "pack"]
+    from pickcrate.python import Changes, Findings, Packed, Pictures, Source
+    from pickcrate.run.settings import LookSettings, PackSettings
+    from pickcrate.values import Candidate, Reference
+
+__all__ = ["__version__", "audit", "candidates", "compare", "find", "look", "pack", "sheet"]
 
 
-def look(*sources: str, **settings: "Unpack[Settings]") -> "list[Image]":
-    """Return the images of ``sources`` (addresses or paths), each with its candidates, best first.
+def look(
+    *sources: "Source", on_event: "Callable[[Any], None] | None" = None, **settings: "Unpack[LookSettings]"
+) -> "Pictures":
+    """Return the pictures of ``sources`` that meet the criteria, each with its candidates, best first.
 
-    ``settings`` are the options of the command line as keywords: ``under="Two"``, ``not_url=["logo"]``. Images that a
-    criterion dropped are among them; ``is_picked`` tells. Raises a PickCrateError if the source (of several: every
-    one) cannot be read, or a setting cannot mean anything.
+    A source is an address, a path, the bytes of a page or a list, or an open file. ``settings`` are the options of the
+    command line as keywords: ``under="Two"``, ``not_url=["logo"]``. ``on_event`` is called with each event of the run
+    (``pickcrate.run.events``). The result shows itself as a gallery in a notebook; it has ``dropped``, ``failures``,
+    ``rows()``, ``to_pandas()`` and ``save(path)``.
+
+    Raises a PickCrateError if the source (of several: every one) cannot be read, or a setting cannot mean anything;
+    of several a single one that fails is a PickCrateWarning, and in ``failures``.
     """
-    from pickcrate.run import doors  # noqa: PLC0415 (what a command needs is imported when it needs it)
-    from pickcrate.run.events import Found  # noqa: PLC0415
-    from pickcrate.run.keywords import naming_keywords, ordered  # noqa: PLC0415
-    from pickcrate.run.settings import Command  # noqa: PLC0415
+    from pickcrate import python  # noqa: PLC0415
 
-    with naming_keywords():
-        order, _ = ordered(Command.LOOK, sources, settings)
-        return [event.image for event in doors.look(order) if isinstance(event, Found)]
+    return python.look(sources, settings, on_event)
 
 
-def pack(*sources: str, **settings: "Unpack[PackSettings]") -> "list[Outcome]":
-    """Fetch the images of ``sources`` into a crate and return what became of each.
+def pack(
+    *sources: "Source", on_event: "Callable[[Any], None] | None" = None, **settings: "Unpack[PackSettings]"
+) -> "Packed":
+    """Fetch the pictures of ``sources`` into a crate and return what became of each, with the crate's folder.
 
-    ``settings`` are the options of the command line as keywords: ``crate="kites"``, ``name=["{alt}", "{stem}"]``.
+    As ``look``, with the settings of ``pack`` besides: ``crate="kites"``, ``name=["{alt}", "{stem}"]``. The result has
+    ``crate``, ``files``, ``failed``, ``since`` (what changed since the last run), and what a look's has.
+
     Raises a PickCrateError if the sources cannot be read or the crate cannot be written; a picture that fails is an
     outcome.
     """
-    from pickcrate.run import doors  # noqa: PLC0415
-    from pickcrate.run.events import Settled, Withdrawn  # noqa: PLC0415
-    from pickcrate.run.keywords import naming_keywords, ordered  # noqa: PLC0415
-    from pickcrate.run.settings import Command  # noqa: PLC0415
+    from pickcrate import python  # noqa: PLC0415
 
-    outcomes: dict[int, list[Outcome]] = {}
-    with naming_keywords():
-        order, destination = ordered(Command.PACK, sources, settings)
-        for event in doors.pack(order, destination):
-            if isinstance(event, Settled):
-                outcomes.setdefault(event.outcome.image.number, []).append(event.outcome)
-            elif isinstance(event, Withdrawn):
-                outcomes.pop(event.outcome.image.number, None)
-    return [outcome for of_one in outcomes.values() for outcome in of_one]
+    return python.pack(sources, settings, on_event)
+
+
+def compare(
+    old: "str | Path",
+    new: "str | Path | None" = None,
+    *,
+    since: "str | date | None" = None,
+    into: "str | Path" = "crates",
+    **settings: "Unpack[LookSettings]",
+) -> "Changes":
+    """Return what came, went and changed between two crates, lists or pages; of one crate ``since`` a day.
+
+    A crate is its path, or its name under ``into``; anything else is a source as in ``look``. The result has ``same``,
+    ``rows()``, ``to_pandas()`` and ``save(path)``, where an ``.html`` shows old and new side by side.
+    """
+    from pickcrate import python  # noqa: PLC0415
+
+    return python.compare(old, new, since, {**settings, "into": into})
+
+
+def audit(crate: "str | Path", *, into: "str | Path" = "crates") -> "Findings":
+    """Hold the files of a crate against its ledger; return what is missing, altered, broken, or strays.
+
+    Raises UsageError if there is no such crate, CrateError if its ledger cannot be read.
+    """
+    from pickcrate import python  # noqa: PLC0415
+
+    return python.audit(crate, into)
+
+
+def sheet(*sources: "Source", out: "str | Path" = "sheet.html", **settings: "Unpack[LookSettings]") -> "Path":
+    """Write a contact sheet of a page, a list or a crate to ``out`` (.html, .png, .pdf) and return its path."""
+    from pathlib import Path  # noqa: PLC0415
+
+    from pickcrate import python  # noqa: PLC0415
+
+    return python.sheet(sources, Path(out), settings)
+
+
+def find(document: "bytes | str", *, address: str = "about:blank") -> "list[Reference]":
+    """Return every reference to a picture in one document of HTML, in its order; nothing is asked for.
+
+    ``address`` is where it came from: relative addresses start there. Style sheets and frames of its own are not read.
+    """
+    from pickcrate.finders import find as found_in  # noqa: PLC0415
+    from pickcrate.read.document import read_document  # noqa: PLC0415
+
+    octets = document.encode() if isinstance(document, str) else document
+    fields = {"content-type": "text/html; charset=utf-8"} if isinstance(document, str) else {}
+    page = read_document(octets, source=address, address=address, fields=fields)
+    return list(found_in(page).references)
 
 
 def candidates(url: str) -> "list[Candidate]":
     """Return what the address of a picture alone suggests for a larger version, best first, unproved.
 
-    Forms that are unmistakable come before plausible ones; the list is empty where the address says nothing.
+    Forms that are unmistakable come before plausible ones (``evidence.is_sure``); the list is empty where the address
+    says nothing.
     """
     from pickcrate.addresses import absolute  # noqa: PLC0415
     from pickcrate.fullsize.address import from_address  # noqa: PLC0415

@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from itertools import takewhile
 
 from pickcrate.addresses import bare_stem, is_web, last_segment, split_extension
-from pickcrate.find.ranks import STAND_IN, rank
+from pickcrate.finders.ranks import STAND_IN, rank
 from pickcrate.values import Image, Reference, Role
 
 _FEW = 3

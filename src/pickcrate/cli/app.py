@@ -248,7 +248,7 @@ def sheet(given: Given) -> None:
 
     out, sources = terminal.human(quiet=given["quiet"]), given["sources"]
     from pickcrate.run import auditing, doors, previewing
-    from pickcrate.sheet.page import Heading
+    from pickcrate.sheets.page import Heading
 
     sheets.check(given["out"])
     order, destination = _order(sources, given)
@@ -344,7 +344,7 @@ def compare(given: Given) -> None:
     form = given["format"]
     out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
     order, destination = _order(given["sources"], given)
-    sides = comparing.sides(given, destination.into)
+    sides = comparing.sides(given["sources"], given["since"], destination.into)
     comparing.check(given["side_by_side"])
     from pickcrate.run import doors
 

@@ -10,7 +10,6 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import print_page
 from pickcrate.cli.lists import data_stream, note, rows_to
-from pickcrate.cli.options import Given
 from pickcrate.cli.sheets import check as check_sheet
 from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import cut, shown, size
@@ -21,7 +20,7 @@ from pickcrate.run.auditing import crate_at
 from pickcrate.run.comparing import MOST_SHOWN, Pair, Sides
 from pickcrate.run.events import LookEvent, PageRead
 from pickcrate.run.settings import Format
-from pickcrate.sheet.pairs import Sight, page_of_pairs
+from pickcrate.sheets.pairs import Sight, page_of_pairs
 
 COLUMNS = (
     "change", "url", "file", "page", "item", "alt", "width", "height", "bytes", "sha256",
@@ -34,9 +33,8 @@ _STYLES = {
 _WIDEST = 44
 
 
-def sides(given: Given, into: Path) -> Sides:
+def sides(named: list[str], since: str | None, into: Path) -> Sides:
     """Return the two sides that are named, or the one with its day. Raises UsageError for what makes no comparison."""
-    named, since = given["sources"], given["since"]
     hint = "pickcrate compare OLD NEW, or pickcrate compare CRATE --since 2026-11-01"
     if since is None and len(named) != 2:
         raise UsageError(f"two sides are compared, and {len(named)} are named", hint=hint)
@@ -82,7 +80,7 @@ def show(events: Iterable[LookEvent | Comparison], out: Out, form: Format, betwe
         sink = rows_to(data_stream(), form, COLUMNS)
         for one in found.differences:
             sink(row(one) | {"pick": one.change in {Change.CAME, Change.LARGER, Change.REPLACED, Change.CHANGED}})
-    _print_counts(found, out)
+    out.line((counted(found), "bold"))
     return found, complete
 
 
@@ -126,10 +124,11 @@ def _sides(side: Holding) -> str:
     return f"{side.width}×{side.height}" if side.pixels else ""
 
 
-def _print_counts(found: Comparison, out: Out) -> None:
+def counted(found: Comparison) -> str:
+    """Return how many pictures came, went and changed, and how many are the same, in words."""
     counts = Counter(one.change for one in found.differences)
     parts = [f"{counts[change]:,} {change.value}" for change in Change if counts[change]]
-    out.line((" · ".join([*parts, f"{found.same:,} the same"]), "bold"))
+    return " · ".join([*parts, f"{found.same:,} the same"])
 
 
 @frozen

@@ -121,8 +121,11 @@ def write_json(row: Row) -> None:
 
 
 @contextmanager
-def saving(path: Path | None) -> Iterator[Sink | None]:
-    """Open ``--save`` FILE for rows; it is put in place when all of them are written, or not at all."""
+def saving(path: Path | None, columns: tuple[str, ...] | None = None) -> Iterator[Sink | None]:
+    """Open ``--save`` FILE for rows of ``columns``, a look's if there are none.
+
+    It is put in place when all of them are written, or not at all.
+    """
     if path is None:
         yield None
         return
@@ -130,7 +133,7 @@ def saving(path: Path | None) -> Iterator[Sink | None]:
     if form is None:
         raise UsageError(f"--save {path}: the file's ending says its format", hint="end it in .csv, .jsonl or .txt")
     with put_in_place(path, "--save") as beside, beside.open("w", encoding="utf-8", newline="") as file:
-        yield rows_to(file, form, COLUMNS)
+        yield rows_to(file, form, columns or COLUMNS)
 
 
 def show_look(

@@ -18,8 +18,8 @@ from pickcrate.errors import CrateError, NothingPickedError, UsageError
 from pickcrate.run.events import LookEvent, PageRead, Progress
 from pickcrate.run.previewing import preview_crate
 from pickcrate.run.settings import Command, Group, of_command
-from pickcrate.sheet.page import GENERATOR, Heading, web_page
-from pickcrate.sheet.tile import Tile
+from pickcrate.sheets.page import GENERATOR, Heading, web_page
+from pickcrate.sheets.tile import Tile
 
 _PAGES = (".html", ".htm")
 _PAPER = (".png", ".pdf")
@@ -64,7 +64,7 @@ def write(path: Path, heading: Heading, tiles: Sequence[Tile]) -> None:
         with put_in_place(path, "--out") as beside, beside.open("w", encoding="utf-8", newline="") as file:
             file.writelines(web_page(heading, tiles, plain_story))
     else:
-        from pickcrate.sheet.paper import write_paper  # noqa: PLC0415 (Pillow and its fonts)
+        from pickcrate.sheets.paper import write_paper  # noqa: PLC0415 (Pillow and its fonts)
 
         with put_in_place(path, "--out") as beside:
             write_paper(

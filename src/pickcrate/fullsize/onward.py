@@ -11,7 +11,7 @@ from urllib.parse import urlencode
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
-from pickcrate.find.literals import unescape
+from pickcrate.finders.literals import unescape
 from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole

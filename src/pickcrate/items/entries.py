@@ -4,7 +4,7 @@ import unicodedata
 from itertools import islice
 
 from pickcrate.addresses import is_other_page, site, without_fragment
-from pickcrate.find.place import HEADING_SELECTOR, HEADINGS
+from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.frozen import frozen
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import cached_property, lru_cache
 from itertools import islice
 
-from pickcrate.find.place import HEADING_SELECTOR
+from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.find.tree import Tree
-from pickcrate.find.words import MOST_NODES, UNREAD
+from pickcrate.finders.tree import Tree
+from pickcrate.finders.words import MOST_NODES, UNREAD
 from pickcrate.values import Page, Reference, Role
 
 _EFFORT, _EFFORT_A_NODE = 20_000, 12

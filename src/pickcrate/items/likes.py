@@ -12,7 +12,7 @@ from itertools import accumulate, pairwise
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.find.place import HEADINGS
+from pickcrate.finders.place import HEADINGS
 from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.find.place import HEADINGS, not_displayed
-from pickcrate.find.words import INLINE, UNREAD
+from pickcrate.finders.place import HEADINGS, not_displayed
+from pickcrate.finders.words import INLINE, UNREAD
 from pickcrate.items.junk import ClassKind, class_kind
 from pickcrate.values import LONGEST_WORDS, fold
 

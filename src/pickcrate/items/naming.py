@@ -4,7 +4,7 @@ from collections import Counter
 from itertools import islice
 
 from pickcrate.addresses import bare_stem, image_type, is_other_page
-from pickcrate.find.tree import has_between
+from pickcrate.finders.tree import has_between
 from pickcrate.frozen import replace
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms

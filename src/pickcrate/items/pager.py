@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import is_other_page, site, without_fragment
-from pickcrate.find.words import text_of
+from pickcrate.finders.words import text_of
 from pickcrate.frozen import frozen
 from pickcrate.items.counting import Place, place_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Sequence
 from itertools import islice
 from typing import Generic, TypeVar
 
-from pickcrate.find.place import HEADING_SELECTOR
+from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import is_price
 

@@ -13,7 +13,7 @@ from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.frozen import frozen, replace
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, PageRead
-from pickcrate.sheet.preview import Preview, make_preview
+from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.values import Grade, Image, Measure
 
 MOST_SHOWN = 2_500

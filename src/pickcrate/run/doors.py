@@ -16,7 +16,7 @@ from pickcrate.fetch.transfer import CurlFetcher
 from pickcrate.frozen import replace
 from pickcrate.run import looking, names
 from pickcrate.run.choosing import choose
-from pickcrate.run.events import LookEvent, PackEvent, Planned, Progress
+from pickcrate.run.events import Found, LookEvent, PackEvent, Planned, Progress
 from pickcrate.run.order import Destination, Order
 from pickcrate.run.sources import failed_source, typed_request
 
@@ -26,15 +26,20 @@ if TYPE_CHECKING:
     from pickcrate.comparison import Comparison, Difference
     from pickcrate.crate.inspection import Discrepancy
     from pickcrate.run.comparing import Pair, Sides
-    from pickcrate.sheet.tile import Tile
+    from pickcrate.sheets.tile import Tile
 
 GoOn = Callable[[], None] | None
 """Waits for the user, who does something in the window of a browser first."""
 
 
-def look(order: Order, *, with_names: bool = True, go_on: GoOn = None) -> Generator[LookEvent, None, None]:
-    """Run ``look`` with doors of its own; without names a list passes in flat memory, however long it is."""
-    brought = Brought()
+def look(
+    order: Order, *, with_names: bool = True, go_on: GoOn = None, brought: Brought | None = None
+) -> Generator[LookEvent, None, None]:
+    """Run ``look`` with doors of its own; without names a list passes in flat memory, however long it is.
+
+    What sources bring along goes into ``brought``, for who wants it later.
+    """
+    brought = brought if brought is not None else Brought()
     with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from names.named(found, order.naming, brought.version) if with_names else found
@@ -76,6 +81,15 @@ def pairs(order: Order, sides: "Sides", differences: "tuple[Difference, ...]") -
 
     with _shared(order) as shared, closing(CurlFetcher(order.manners, Brought(), shared)) as fetcher:
         yield from comparing.pairs(differences, sides, fetcher)
+
+
+def tiles(order: Order, brought: Brought, found: list[Found]) -> "list[Tile]":
+    """Return a tile for each picture of a look that is over; ``brought`` is what its sources brought along."""
+    from pickcrate.run import previewing
+    from pickcrate.sheets.tile import Tile
+
+    with _shared(order) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
+        return [event for event in previewing.preview(iter(found), fetcher) if isinstance(event, Tile)]
 
 
 def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[LookEvent | Planned, None, None]:

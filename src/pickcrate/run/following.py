@@ -13,7 +13,7 @@ from typing import Final, cast
 from pickcrate.addresses import brief, origin
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.find import find
+from pickcrate.finders import find
 from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.onward import Lead, onward as clicks

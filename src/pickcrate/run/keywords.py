@@ -3,23 +3,41 @@
 import re
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
-from typing import Any
+from typing import IO, Any
 
-from pickcrate.errors import PickCrateError
+from pickcrate.errors import PickCrateError, UsageError
+from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.run.order import Destination, Order, make_order
 from pickcrate.run.settings import Command, of_command, table
 
+_SLIP = "slip"
 _OPTION = lazy(r"--([a-z][a-z-]*)")
 
 
-def ordered(command: Command, sources: tuple[str, ...], settings: Mapping[str, Any]) -> tuple[Order, Destination]:
-    """Return the order that keywords make; TypeError for what is no keyword of ``command``."""
-    taken = of_command(command)
+def ordered(
+    command: Command, sources: tuple[str, ...], settings: Mapping[str, Any], handed: Mapping[str, IO[bytes]]
+) -> tuple[Order, Destination]:
+    """Return the order that keywords make, on top of the slip that they name.
+
+    Of sources that are ``handed`` over as they are, ``sources`` has the names. Raises TypeError for what is no keyword
+    of ``command``, UsageError for what cannot mean anything.
+    """
+    taken = {name for name, row in of_command(command).items() if row.goes_to}
     for name in settings:
-        if name not in taken or not taken[name].goes_to:
+        if name not in taken and name != _SLIP:
             raise TypeError(f"{command}() got an unexpected keyword argument {name!r}")
-    return make_order(sources, settings)
+    given = {name: value for name, value in settings.items() if name != _SLIP}
+    if settings.get(_SLIP) is not None:
+        from pickcrate.run.slips import read_slip  # noqa: PLC0415 (most programs have none)
+
+        slip = read_slip(settings[_SLIP])
+        sources = (*slip.sources, *sources)
+        given = {name: value for name, value in slip.settings.items() if name in taken} | given
+    if not sources:
+        raise UsageError("no source is named", hint=f"{command}() takes addresses, paths, bytes or open files")
+    order, destination = make_order(sources, given)
+    return replace(order, handed=handed) if handed else order, destination
 
 
 @contextmanager

@@ -40,7 +40,8 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
     for source in order.sources:
         listed = None
         try:
-            pages = open_source(source, fetcher, brought, order.manners.max_file)
+            most = order.manners.max_file
+            pages = open_source(source, fetcher, brought, most, handed=order.handed.get(source))
             if order.items:
                 from pickcrate.run.further import Known
                 from pickcrate.run.together import lists_first

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import field
 from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from pickcrate.browser.browsing import Browsing
 from pickcrate.errors import UsageError
@@ -72,6 +72,8 @@ class Order:
     manners: Manners = field(default_factory=Manners)
     browsing: Browsing = field(default_factory=Browsing)
     today: date = field(default_factory=date.today)
+    handed: Mapping[str, IO[bytes]] = field(default_factory=dict, compare=False)
+    """sources that a program hands over as they are, by the names that they have in ``sources``"""
 
     @property
     def onward(self) -> Onward:

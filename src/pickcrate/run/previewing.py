@@ -14,9 +14,9 @@ from pickcrate.frozen import replace
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, Progress
 from pickcrate.run.remembering import remembered
-from pickcrate.sheet.preview import Preview, make_preview
-from pickcrate.sheet.tile import Tile
-from pickcrate.values import Image, Measures
+from pickcrate.sheets.preview import Preview, make_preview
+from pickcrate.sheets.tile import Tile
+from pickcrate.values import Image, Measures, Outcome
 
 MOST_PICTURES = 5000
 _ALL_PREVIEWS = 18_000_000
@@ -90,6 +90,23 @@ def preview_crate(root: Path) -> Iterator[Tile]:
 
     with ThreadPoolExecutor(_THREADS) as makers:
         yield from makers.map(tile, entries)
+
+
+def preview_files(root: Path, outcomes: list[Outcome]) -> list[Tile]:
+    """Return a tile for each picture that a run has put into a crate, or found there."""
+    places, budget = Places(root), _budget(len(outcomes))
+
+    def tile(outcome: Outcome) -> Tile:
+        place = places.of(outcome.file)
+        image = _with_measures(outcome.image, outcome.measures)
+        try:
+            octets = place.read_bytes() if place is not None else b""
+        except OSError:
+            return Tile(image, outcome.file, note="moved or deleted since it was fetched", file=outcome.file)
+        return replace(_tile(Found(image, outcome.file), make_preview(octets, budget)), file=outcome.file)
+
+    with ThreadPoolExecutor(_THREADS) as makers:
+        return list(makers.map(tile, outcomes))
 
 
 def _measured(octets: bytes) -> Measures:

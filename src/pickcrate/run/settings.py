@@ -340,7 +340,15 @@ class Settings(TypedDict, total=False):
         "manners.fresh", default=False, commands=_ALL)]
 
 
-class PackSettings(Settings, total=False):
+class LookSettings(Settings, total=False):
+    """What a look is asked for, and the slip that it may be in."""
+
+    slip: Annotated[str | Path, Setting(
+        Group.SLIPS, Input.TEXT, "Run the order in this file; what is typed comes before what it says.",
+        metavar="FILE[:NAME]", commands=_LIKE_LOOK | {Command.SETTINGS})]
+
+
+class PackSettings(LookSettings, total=False):
     """What a pack is asked for besides."""
 
     crate: Annotated[str, Setting(
@@ -420,9 +428,6 @@ class PrintSettings(PackSettings, total=False):
         Group.OUTPUT, Input.FLAG, "Print nothing but what ends the run; the exit code tells the rest.",
         default=False, commands=frozenset(Command) - {Command.WHY, Command.SETTINGS})]
 
-    slip: Annotated[str, Setting(
-        Group.SLIPS, Input.TEXT, "Run the order in this file; what is typed comes before what it says.",
-        metavar="FILE[:NAME]", commands=_LIKE_LOOK | {Command.SETTINGS})]
     save_slip: Annotated[Path, Setting(
         Group.SLIPS, Input.FILE, "Write this order to a file, to run it again.",
         metavar="FILE", commands=frozenset((Command.LOOK, Command.PACK, Command.SHEET)))]

@@ -7,7 +7,7 @@ import zlib
 from collections.abc import Iterator, Mapping
 from dataclasses import field
 from pathlib import Path
-from typing import BinaryIO, TextIO, cast
+from typing import IO, BinaryIO, TextIO, cast
 
 from pickcrate.addresses import absolute, is_web, looks_like_web, without_userinfo
 from pickcrate.errors import SourceError
@@ -102,12 +102,19 @@ def _is_utf8(octets: bytes) -> bool:
     return True
 
 
-def open_source(source: str, fetcher: Fetcher, brought: Brought, most: int) -> Iterator[Opened]:
+def open_source(
+    source: str, fetcher: Fetcher, brought: Brought, most: int, *, handed: IO[bytes] | None = None
+) -> Iterator[Opened]:
     """Yield the documents that ``source`` names: one, or each page in a folder and the folders in it.
 
-    ``most`` is how many bytes a packed one may unpack to. Raises SourceError if it cannot be read.
+    ``most`` is how many bytes a packed one may unpack to. What a program hands over is read as it is. Raises
+    SourceError if it cannot be read.
     """
-    if looks_like_web(source):
+    if handed is not None:
+        name = getattr(handed, "name", "")
+        path = Path(name).resolve() if isinstance(name, str) and name and Path(name).is_file() else None
+        yield _opened(source, cast("BinaryIO", handed), brought, most, path=path)
+    elif looks_like_web(source):
         yield _from_web(source, fetcher, most)
     elif source == "-":
         if sys.stdin is None:

@@ -11,12 +11,12 @@ from dataclasses import dataclass, field
 from pickcrate.addresses import absolute, brief
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
-from pickcrate.find import find
-from pickcrate.find.css import StyleSheet, find_in_sheet
-from pickcrate.find.effort import Effort
-from pickcrate.find.passed import passed_in_sheet, passed_over
-from pickcrate.find.region import elements_of
-from pickcrate.find.viewers import data_files
+from pickcrate.finders import find
+from pickcrate.finders.css import StyleSheet, find_in_sheet
+from pickcrate.finders.effort import Effort
+from pickcrate.finders.passed import passed_in_sheet, passed_over
+from pickcrate.finders.region import elements_of
+from pickcrate.finders.viewers import data_files
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item

@@ -8,8 +8,8 @@ from collections.abc import Iterable
 from urllib.parse import quote
 
 from pickcrate.addresses import image_type
-from pickcrate.find.images import link_around
-from pickcrate.find.place import Finder, Place
+from pickcrate.finders.images import link_around
+from pickcrate.finders.place import Finder, Place
 from pickcrate.frozen import replace
 from pickcrate.media import by_media_type
 from pickcrate.values import Reference, Role

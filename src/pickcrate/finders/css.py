@@ -12,7 +12,7 @@ import tinycss2
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
 from pickcrate.addresses import absolute, claims_no_image
-from pickcrate.find.effort import LONGEST_SELECTOR, Effort
+from pickcrate.finders.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.frozen import frozen, replace
 from pickcrate.lazyre import lazy

@@ -6,11 +6,11 @@ from functools import partial
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from pickcrate.find import embedded, frames, images, lazy, links, metadata, scripts, styles
-from pickcrate.find.asked import find_in_named, find_in_source
-from pickcrate.find.place import HEADINGS, Finder, Place, Walk
-from pickcrate.find.tiled import find_tilings
-from pickcrate.find.viewers import find_data_files, find_manifests
+from pickcrate.finders import embedded, frames, images, lazy, links, metadata, scripts, styles
+from pickcrate.finders.asked import find_in_named, find_in_source
+from pickcrate.finders.place import HEADINGS, Finder, Place, Walk
+from pickcrate.finders.tiled import find_tilings
+from pickcrate.finders.viewers import find_data_files, find_manifests
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import within_bounds
 from pickcrate.values import Flaw, Page, Reference

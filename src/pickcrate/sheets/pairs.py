@@ -9,8 +9,8 @@ from importlib.resources import files
 from pickcrate.addresses import without_userinfo
 from pickcrate.comparison import Change, Holding
 from pickcrate.frozen import frozen
-from pickcrate.sheet.page import GENERATOR, digest_of, policy_for
-from pickcrate.sheet.preview import Preview
+from pickcrate.sheets.page import GENERATOR, digest_of, policy_for
+from pickcrate.sheets.preview import Preview
 from pickcrate.version import __version__
 
 
@@ -27,7 +27,7 @@ class Sight:
 
 def page_of_pairs(title: str, about: str, sights: Sequence[Sight], same: int) -> Iterator[str]:
     """Yield the page, part by part; whatever a page or a list said is only text."""
-    parts = files("pickcrate.sheet")
+    parts = files("pickcrate.sheets")
     style = (parts / "sheet.css").read_text(encoding="utf-8") + (parts / "pairs.css").read_text(encoding="utf-8")
     script = (parts / "pairs.js").read_text(encoding="utf-8")
     values = {

@@ -9,8 +9,8 @@ import re
 from collections.abc import Iterator
 from urllib.parse import unquote
 
-from pickcrate.find.ranks import names_a_version, rank
-from pickcrate.find.srcset import ImageCandidateString, parse_srcset
+from pickcrate.finders.ranks import names_a_version, rank
+from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.media import IMAGE_TYPES

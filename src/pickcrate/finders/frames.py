@@ -6,7 +6,7 @@ HTML standard 4.8.5 and 16.3. A frame whose address is an image's is that image.
 from collections.abc import Iterable
 
 from pickcrate.addresses import image_type, is_web
-from pickcrate.find.place import Finder, Place
+from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Need, NeedKind
 from pickcrate.values import Reference
 

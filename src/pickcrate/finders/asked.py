@@ -3,9 +3,9 @@
 import itertools
 from collections.abc import Iterator
 
-from pickcrate.find.literals import unescape
-from pickcrate.find.place import Place, Walk
-from pickcrate.find.srcset import parse_srcset
+from pickcrate.finders.literals import unescape
+from pickcrate.finders.place import Place, Walk
+from pickcrate.finders.srcset import parse_srcset
 from pickcrate.frozen import replace
 from pickcrate.values import Reference, Role
 from pickcrate.wanted import Asked

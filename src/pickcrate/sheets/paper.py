@@ -6,8 +6,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pickcrate.addresses import without_userinfo
-from pickcrate.sheet.page import Heading
-from pickcrate.sheet.tile import Tile
+from pickcrate.sheets.page import Heading
+from pickcrate.sheets.tile import Tile
 
 if TYPE_CHECKING:
     from PIL.Image import Image as Picture

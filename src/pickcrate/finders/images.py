@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, image_type, is_web
-from pickcrate.find import ranks
-from pickcrate.find.literals import in_query, in_script
-from pickcrate.find.place import Finder, Place, dimension
-from pickcrate.find.srcset import parse_srcset
+from pickcrate.finders import ranks
+from pickcrate.finders.literals import in_query, in_script
+from pickcrate.finders.place import Finder, Place, dimension
+from pickcrate.finders.srcset import parse_srcset
 from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Box, Reference, Role

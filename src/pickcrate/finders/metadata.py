@@ -7,8 +7,8 @@ import re
 from collections.abc import Iterable, Iterator
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.find.images import candidates
-from pickcrate.find.place import Finder, Place, Walk
+from pickcrate.finders.images import candidates
+from pickcrate.finders.place import Finder, Place, Walk
 from pickcrate.findings import Need, NeedKind
 from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy

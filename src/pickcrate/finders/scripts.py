@@ -4,10 +4,10 @@ import json
 from collections.abc import Iterable, Iterator
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.find.literals import families, in_json, in_script, is_address
-from pickcrate.find.metadata import PICTURE_PROPERTIES
-from pickcrate.find.place import Finder, Place
-from pickcrate.find.ranks import LARGE, SMALL, UNSAID, rank
+from pickcrate.finders.literals import families, in_json, in_script, is_address
+from pickcrate.finders.metadata import PICTURE_PROPERTIES
+from pickcrate.finders.place import Finder, Place
+from pickcrate.finders.ranks import LARGE, SMALL, UNSAID, rank
 from pickcrate.frozen import replace
 from pickcrate.values import Reference, Role
 

@@ -12,11 +12,11 @@ from collections.abc import Iterable, Iterator
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, image_type
-from pickcrate.find import ranks
-from pickcrate.find.images import only_picture
-from pickcrate.find.literals import EXTENSION, families, in_script, in_value
-from pickcrate.find.place import Place
-from pickcrate.find.srcset import ImageCandidateString, parse_srcset
+from pickcrate.finders import ranks
+from pickcrate.finders.images import only_picture
+from pickcrate.finders.literals import EXTENSION, families, in_script, in_value
+from pickcrate.finders.place import Place
+from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.find.words import text_of
+from pickcrate.finders.words import text_of
 from pickcrate.values import Page
 
 

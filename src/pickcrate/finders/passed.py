@@ -10,8 +10,8 @@ from collections.abc import Iterator
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, image_type
-from pickcrate.find.css import StyleSheet, unapplied
-from pickcrate.find.literals import EXTENSION
+from pickcrate.finders.css import StyleSheet, unapplied
+from pickcrate.finders.literals import EXTENSION
 from pickcrate.findings import PassedOver, Passing
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page, Reference

@@ -5,9 +5,9 @@ import re
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import image_type
-from pickcrate.find.images import PICTURED, only_picture, shows_a_picture
-from pickcrate.find.literals import EXTENSION
-from pickcrate.find.place import Finder, Place, Walk
+from pickcrate.finders.images import PICTURED, only_picture, shows_a_picture
+from pickcrate.finders.literals import EXTENSION
+from pickcrate.finders.place import Finder, Place, Walk
 from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role

@@ -12,9 +12,9 @@ from collections.abc import Iterable, Iterator
 from selectolax.lexbor import LexborNode
 
 from pickcrate.errors import NothingPickedError, UsageError
-from pickcrate.find.place import HEADING_SELECTOR
-from pickcrate.find.tree import Tree, has_between
-from pickcrate.find.words import text_of
+from pickcrate.finders.place import HEADING_SELECTOR
+from pickcrate.finders.tree import Tree, has_between
+from pickcrate.finders.words import text_of
 from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 from pickcrate.values import Page, fold

@@ -14,7 +14,7 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.frozen import frozen
 from pickcrate.read.table import COLUMNS, FORMULA_STARTS
 from pickcrate.record import image_row
-from pickcrate.sheet.tile import Tile
+from pickcrate.sheets.tile import Tile
 from pickcrate.sift.criteria import JUDGES, words_of
 from pickcrate.values import Image, Ruling
 from pickcrate.version import __version__
@@ -40,7 +40,7 @@ class Heading:
 
 def web_page(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, str], str]) -> Iterator[str]:
     """Yield the page, part by part. ``story`` tells all that is known of an image with its name."""
-    parts = files("pickcrate.sheet")
+    parts = files("pickcrate.sheets")
     style = (parts / "sheet.css").read_text(encoding="utf-8")
     script = (parts / "sheet.js").read_text(encoding="utf-8")
     values = {

@@ -1,7 +1,7 @@
 """One picture of a sheet: what is known of it, and a small picture to look at."""
 
 from pickcrate.frozen import frozen
-from pickcrate.sheet.preview import Preview
+from pickcrate.sheets.preview import Preview
 from pickcrate.values import Image
 
 

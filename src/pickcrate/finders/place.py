@@ -6,9 +6,9 @@ from typing import Protocol
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.find.effort import Effort
-from pickcrate.find.srcset import ImageCandidateString
-from pickcrate.find.words import text_of
+from pickcrate.finders.effort import Effort
+from pickcrate.finders.srcset import ImageCandidateString
+from pickcrate.finders.words import text_of
 from pickcrate.findings import Finding
 from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
