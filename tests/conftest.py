@@ -21,7 +21,20 @@ from PIL import Image
 
 from pickcrate.cli.app import app
 from pickcrate.demo.server import DemoSite
-from pickcrate.values import AS_SHOWN, Candidate, Grade, Image as Found, Measure, Measures, Reference, Words
+from pickcrate.values import (
+    AS_SHOWN,
+    Aspect,
+    Candidate,
+    Claim,
+    Claimant,
+    Grade,
+    Image as Found,
+    Measure,
+    Measures,
+    Reference,
+    Rights,
+    Words,
+)  # fmt: skip
 
 NGINX = """
 daemon off; worker_processes 1; pid {root}/pid; error_log {root}/error.log; events {{ }}
@@ -210,5 +223,7 @@ def criteria_images() -> list[Found]:
         probed = [known[name] and Measure(known[name], Grade.PROBED) if name in known else None
                   for name in ("width", "height", "bytes", "type")]  # fmt: skip
         best = Candidate(url, AS_SHOWN, Measures(*probed))
-        images.append(Found(number, "s", shown, (shown,), candidates=(best,), furniture=known.get("furniture", "")))
+        said = (Claim(Aspect.LICENCE, known["licence"], Claimant.PAGE),) if "licence" in known else ()
+        more = {"furniture": known.get("furniture", ""), "rights": Rights(claims=said)}
+        images.append(Found(number, "s", shown, (shown,), candidates=(best,), **more))
     return images

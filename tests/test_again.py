@@ -148,14 +148,14 @@ def test_credits_and_licences(run: Program, telling: str) -> None:
     Telling.page = f"{LD}<img src=/fine.png><img src=/reserved.png>"
     rows = run("look", f"{telling}/page", "--as-shown", "--save", "picks.csv", "--format", "jsonl").rows
     rights = [("Ilse, Tam", "https://kites.example/by"), (None, f"{telling}/all")]
-    assert [(row["credit"], row["licence"]) for row in rows] == rights
+    assert [(row["credit"], row["licence_url"]) for row in rows] == rights
     run("pack", f"{telling}/page", "--crate", "c", "--as-shown")
     run("pack", "picks.csv", "--crate", "d")
     for crate in "cd":
-        assert [(row["credit"] or None, row["licence"] or None) for row in listed(crate)[:1]] == rights[:1]
+        assert [(row["credit"] or None, row["licence_url"] or None) for row in listed(crate)[:1]] == rights[:1]
     assert "credit    Ilse, Tam" in run("why", f"{telling}/page", "1", "--as-shown").out
     Telling.page = "<a rel=license href=/one><a rel=license href=/two><img src=/fine.png>"
-    assert run("look", f"{telling}/page", "--as-shown", "--fresh", "--format", "jsonl").rows[0]["licence"] is None
+    assert run("look", f"{telling}/page", "--as-shown", "--fresh", "--format", "jsonl").rows[0]["licence_url"] is None
 
 
 def test_what_was_altered_on_its_way_is_not_kept(run: Program, telling: str) -> None:

@@ -168,7 +168,7 @@ def test_a_page_with_a_viewer_holds_what_the_manifest_does(markup: str, run: Pro
         "<h1>Kites</h1><img src=logo.png>" + markup.format(f"{web.address}/iiif/manifest.json")
     )
     rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots").rows
-    assert {(row["credit"], row["licence"]) for row in rows[-3:]} == {
+    assert {(row["credit"], row["licence_url"]) for row in rows[-3:]} == {
         ("Galewick; Museum", "http://creativecommons.org/licenses/by/4.0/")
     }
     assert [(row["item"], row["found_in"]) for row in rows[-3:]] == [

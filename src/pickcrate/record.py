@@ -9,16 +9,30 @@ from typing import Any, TextIO
 from pickcrate.addresses import image_type, without_userinfo
 from pickcrate.item import NO_ITEM
 from pickcrate.read.table import FORMULA_STARTS, GUARDED
-from pickcrate.values import Candidate, Image, Measures, Outcome
+from pickcrate.values import Aspect, Candidate, Image, Measures, Outcome, Rights
 
 PLAN_COLUMNS = ("file", "there")
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "unended", "error")
 CRATE_COLUMNS = (
     "file", "url", "shown_url", "page", "alt", "caption", "width", "height", "type", "bytes", "sha256", "credit",
     "licence", "evidence", "fetched_at", "tdm", "unended", "item", "item_url", "columns",
+    "licence_url", "terms_url", "credit_from", "licence_from", "terms_from",
 )  # fmt: skip
 
 Row = Mapping[str, Any]
+
+
+def rights_row(rights: Rights) -> dict[str, str | None]:
+    """Return what is said of the use of a picture, and who says it; None where nobody does."""
+    return {
+        "credit": rights.credit or None,
+        "credit_from": rights.origin(Aspect.CREDIT) or None,
+        "licence": rights.licence or None,
+        "licence_url": rights.licence_url or None,
+        "licence_from": rights.origin(Aspect.LICENCE) or None,
+        "terms_url": rights.terms_url or None,
+        "terms_from": rights.origin(Aspect.TERMS) or None,
+    }
 
 
 def image_row(image: Image, name: str) -> dict[str, Any]:
@@ -59,8 +73,7 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
         "evidence": str(best.evidence),
         "candidates": _others(image),
         "name": name or None,
-        "credit": image.rights.credit or None,
-        "licence": image.rights.licence or None,
+        **rights_row(image.rights),
     }
 
 

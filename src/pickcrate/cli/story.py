@@ -12,8 +12,9 @@ from pickcrate.errors import NothingPickedError
 from pickcrate.findings import PassedOver
 from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM
+from pickcrate.licences import licence_name
 from pickcrate.run.events import Found, LookEvent, PageRead
-from pickcrate.values import Candidate, Image, Reference, Ruling
+from pickcrate.values import Aspect, Candidate, Image, Reference, Ruling
 
 _LEAST_TEXT = 3
 """Characters of a part of an address: fewer are in all of them."""
@@ -147,14 +148,15 @@ def _words(image: Image) -> Iterator[list[Piece]]:
         "caption": words.caption,
         "under": words.heading,
         "link text": words.link_text,
-        "credit": image.rights.credit,
-        "licence": image.rights.licence,
     }
     for label, text in said.items():
         if text:
             yield [(f"  {label:10}", "dim"), shown(text)]
         if label == "item" and item is not NO_ITEM:
             yield [(f"            {shown(item.said)}", "dim")]
+    for claim in image.rights.claims:
+        text = licence_name(claim.text) or claim.text if claim.aspect is Aspect.LICENCE else claim.text
+        yield [(f"  {claim.aspect.value:10}", "dim"), shown(text), (f"  ({shown(claim.origin)})", "dim")]
     for header, text in image.columns.items():
         yield [("  column    ", "dim"), f"{shown(header)}: {shown(text)}"]
 

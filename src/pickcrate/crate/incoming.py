@@ -7,6 +7,7 @@ from pathlib import Path
 
 from pickcrate.crate.hashing import RunningHash
 from pickcrate.frozen import frozen
+from pickcrate.media.embedded import Embedded, embedded
 from pickcrate.media.ending import ends_whole, shows_something
 from pickcrate.media.header import Header, read_header
 from pickcrate.values import Grade, Measure, Measures
@@ -80,15 +81,18 @@ class Arrival:
     """the file's path"""
     is_unended: bool = False
     """whether it has no end, as its server has it"""
+    embedded: tuple[Embedded, ...] = ()
+    """what the file itself says of whose it is"""
 
 
 @frozen
 class Seen:
-    """What was seen of a body: the picture's header, its size in bytes, and whether it has no end."""
+    """What was seen of a body: the picture's header, its size, whether it has no end, what it says of whose it is."""
 
     header: Header
     size: int
     is_unended: bool
+    embedded: tuple[Embedded, ...] = ()
 
 
 def look_at(octets: bytes, incoming: Incoming | None, *, is_all: bool) -> Seen | str:
@@ -106,7 +110,7 @@ def look_at(octets: bytes, incoming: Incoming | None, *, is_all: bool) -> Seen |
     is_unended = not ends_whole(header.type, tail, size, head)
     if is_unended and not (is_all and shows_something(header.type, head, size)):
         return f"cut short: this {header.type.upper()} has no end"
-    return Seen(header, size, is_unended)
+    return Seen(header, size, is_unended, embedded(head))
 
 
 def measures_of_file(header: Header, size: int) -> Measures:

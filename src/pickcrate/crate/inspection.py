@@ -10,9 +10,10 @@ from threading import Lock
 
 from pickcrate.crate.incoming import digest
 from pickcrate.crate.ledger import Entry, LedgerReader, State
-from pickcrate.crate.places import FAILED, INNER, LIST, SHEET, Places
+from pickcrate.crate.places import INNER, Places
 from pickcrate.frozen import frozen
 from pickcrate.media import MANY_PIXELS, MOST_PIXELS
+from pickcrate.name import OWN_NAMES
 
 _MOST_FRAMES = 1_000
 _THREADS = 2
@@ -63,7 +64,7 @@ def inspect(places: Places, ledger: LedgerReader) -> Iterator[Discrepancy | None
         finally:
             for left in under_way:
                 left.cancel()
-    ours = {LIST, FAILED, SHEET, *ledger.aside_files()}
+    ours = {*OWN_NAMES, *ledger.aside_files()}
     for path in sorted(places.root.rglob("*")):
         name = path.relative_to(places.root).as_posix()
         if name in known or name in ours or name.startswith(f"{INNER}/") or name == INNER:

@@ -44,7 +44,7 @@ CREATE TABLE picture (
   etag TEXT, last_modified TEXT, fetched_at TEXT,
   shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT,
   sought TEXT, left_out_by TEXT, unended TEXT, item TEXT, item_url TEXT, columns TEXT,
-  gone_at TEXT
+  gone_at TEXT, licence_url TEXT, terms_url TEXT, credit_from TEXT, licence_from TEXT, terms_from TEXT
 );
 CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
 CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
@@ -71,7 +71,16 @@ ALTER TABLE picture ADD COLUMN item TEXT;
 ALTER TABLE picture ADD COLUMN item_url TEXT;
 ALTER TABLE picture ADD COLUMN columns TEXT;
 """
-_FROM_5 = "ALTER TABLE picture ADD COLUMN gone_at TEXT;"
+# What a version before 6 had as the licence was mostly its address.
+_FROM_5 = """
+ALTER TABLE picture ADD COLUMN gone_at TEXT;
+ALTER TABLE picture ADD COLUMN licence_url TEXT;
+ALTER TABLE picture ADD COLUMN terms_url TEXT;
+ALTER TABLE picture ADD COLUMN credit_from TEXT;
+ALTER TABLE picture ADD COLUMN licence_from TEXT;
+ALTER TABLE picture ADD COLUMN terms_from TEXT;
+UPDATE picture SET licence_url = licence, licence = NULL WHERE licence LIKE 'http%';
+"""
 _UPGRADES = {
     0: _SCHEMA + _SINCE_3,
     2: _FROM_2 + _SINCE_3 + _FROM_3 + _FROM_4 + _FROM_5,
@@ -124,6 +133,12 @@ class Entry:
     """what is said of its item by header, term or label: a JSON object"""
     gone_at: str = ""
     """when its page was first seen without it; empty if it is still there"""
+    licence_url: str = ""
+    terms_url: str = ""
+    credit_from: str = ""
+    licence_from: str = ""
+    terms_from: str = ""
+    """who says what is said of its use"""
 
     @property
     def web_address(self) -> str:

@@ -3,8 +3,9 @@
 from collections.abc import Iterable
 from pathlib import Path
 
-from pickcrate.crate.ledger import Entry, Ledger, State
+from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
 from pickcrate.crate.places import Places, unwritable
+from pickcrate.credits import Credit, as_html, as_markdown
 from pickcrate.record import CRATE_COLUMNS, write_csv
 
 FAILED_COLUMNS = (
@@ -27,6 +28,37 @@ def write_lists(places: Places, ledger: Ledger) -> None:
     else:
         places.failed.unlink(missing_ok=True)
     ledger.mark_listed()
+
+
+def write_credits(places: Places, ledger: LedgerReader) -> None:
+    """Write the credits of all pictures that the crate holds, as a text and as a web page. Raises CrateError."""
+    said = [_credit_of(entry) for entry in ledger.rows(State.HELD)]
+    for path, lines in (
+        (places.credits, as_markdown(places.root.name, said)),
+        (places.credits_page, as_html(places.root.name, said)),
+    ):
+        beside = places.incoming / path.name
+        try:
+            with beside.open("w", encoding="utf-8", newline="") as file:
+                file.writelines(lines)
+            beside.replace(path)
+        except OSError as error:
+            raise unwritable(path, error) from error
+
+
+def _credit_of(entry: Entry) -> Credit:
+    return Credit(
+        entry.file,
+        entry.item or entry.alt or entry.caption,
+        entry.credit,
+        entry.credit_from,
+        entry.licence,
+        entry.licence_url,
+        entry.licence_from,
+        entry.terms_url,
+        entry.page,
+        entry.url,
+    )
 
 
 def _write(path: Path, temporary: Path, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> None:

@@ -15,7 +15,7 @@ from pickcrate.name import OWN_NAMES, key
 
 INNER = ".pickcrate"
 _NO_STEPS = frozenset(("", ".", ".."))
-LIST, FAILED, SHEET = OWN_NAMES
+LIST, FAILED, SHEET, CREDITS, CREDITS_PAGE = OWN_NAMES
 _LEDGER = "ledger.sqlite"
 
 
@@ -33,6 +33,8 @@ class Places:
         self.list = root / LIST
         self.failed = root / FAILED
         self.sheet = root / SHEET
+        self.credits = root / CREDITS
+        self.credits_page = root / CREDITS_PAGE
 
     def check(self) -> None:
         """Raise CrateError if something of ours is a link, or a folder where a file should be."""

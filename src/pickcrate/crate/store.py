@@ -23,7 +23,7 @@ from pickcrate.addresses import brief
 from pickcrate.crate.hashing import Hashing
 from pickcrate.crate.incoming import Arrival, Incoming, digest, look_at, measures_of_file, write
 from pickcrate.crate.ledger import VERSION_MARK, Entry, Ledger, LedgerReader, State, in_use, told
-from pickcrate.crate.lists import write_lists
+from pickcrate.crate.lists import write_credits, write_lists
 from pickcrate.crate.lock import Lock
 from pickcrate.crate.moving import copy_in, move_in
 from pickcrate.crate.places import Places, dated, unwritable
@@ -165,7 +165,7 @@ class Crate:
             beside, sha256 = self._next_beside(), sha256 or hashlib.sha256(octets).hexdigest()
             self.check_room(len(octets))
             write(beside, octets, modified)
-        return Arrival(measures_of_file(seen.header, seen.size), sha256, beside, seen.is_unended)
+        return Arrival(measures_of_file(seen.header, seen.size), sha256, beside, seen.is_unended, seen.embedded)
 
     def publish(self, entry: Entry, arrival: Arrival) -> str | None:
         """Move a picture into its place and return the file's name; None if another file is there already.
@@ -288,6 +288,10 @@ class Crate:
     def write_list(self) -> None:
         """Write the lists of the crate. Raises CrateError."""
         write_lists(self.places, self.ledger)
+
+    def write_credits(self) -> None:
+        """Write the credits of its pictures. Raises CrateError."""
+        write_credits(self.places, self.ledger)
 
 
 def _stems(folder: Path) -> set[str]:

@@ -12,7 +12,7 @@ from pickcrate.addresses import absolute, is_web
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.read.iiifimage import image_service, is_image_service, is_third
 from pickcrate.read.reading import MOST_REFERENCES, Reading
-from pickcrate.values import Flaw, Rights, Role, Words, fold
+from pickcrate.values import Aspect, Claim, Claimant, Flaw, Rights, Role, Words, fold
 
 _NAMED, _WHOLE = 2, 3
 """How large a version is by what names it: the manifest's own address, and all that the server has."""
@@ -39,7 +39,7 @@ def read_iiif(octets: bytes, address: str) -> Reading:
     reading.title = _text(told.get("label"))
     reading.further = [url for part in _members(told) if (url := _address(part, address)) is not None]
     said = (*_pairs(told.get("metadata")), *_rights(told))
-    rights = Rights(credit=_credit(told), licence=_licence(told))
+    rights = Rights(claims=tuple(_claims(told)))
     for place, canvas in enumerate(_canvases(told), 1):
         label = _text(canvas.get("label"))
         columns = (*_pairs(canvas.get("metadata")), *said)[:_MOST_PAIRS]
@@ -125,6 +125,13 @@ def _rights(told: dict[str, Any]) -> Iterator[tuple[str, str]]:
     for provider in _dicts(told.get("provider")):
         if text := _text(provider.get("label")):
             yield "Provider", text
+
+
+def _claims(told: dict[str, Any]) -> Iterator[Claim]:
+    """Yield what a manifest says of the use of its pictures."""
+    for aspect, said in ((Aspect.CREDIT, _credit(told)), (Aspect.LICENCE, _licence(told))):
+        if said:
+            yield Claim(aspect, said, Claimant.MANIFEST)
 
 
 def _credit(told: dict[str, Any]) -> str:

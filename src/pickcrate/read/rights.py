@@ -5,22 +5,54 @@ be for one robot by its name); reservations of text and data mining (TDM Reserva
 2024, 6.1 and 6.3).
 """
 
+import itertools
 import json
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING, Any
 
-from pickcrate.addresses import absolute
+from pickcrate.addresses import absolute, is_web
+from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
-from pickcrate.values import Rights, fold
+from pickcrate.licences import licence_name
+from pickcrate.media.embedded import CREDITS, LICENCES, TERMS, Embedded, licence_in
+from pickcrate.values import Aspect, Claim, Claimant, Rights, fold
 
 if TYPE_CHECKING:
-    from selectolax.lexbor import LexborHTMLParser
+    from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 _ABOUT_IMAGES = frozenset(("noimageindex", "noimageai", "noai"))
 _ABOUT_THIS_FILE = _ABOUT_IMAGES | {"noindex", "none"}
 _OF_RIGHTS = frozenset(("x-robots-tag", "tdm-reservation", "tdm-policy"))
 _NOTHING = Rights()
+_MOST_ELEMENTS = 2_000
+_MOST_NODES = 400
+_MOST_LEVELS = 5
+_LONGEST_CREDIT = 160
+_LICENCE_LINKS = (
+    "a[rel~=license i][href], a[href*='creativecommons.org/licenses/'], a[href*='creativecommons.org/publicdomain/']"
+)
+_CREDIT_MARKS = (
+    "[class*=credit i], [class*=copyright i], [class*=photographer i], [class*=attribution i], [itemprop=creditText], "
+    "figcaption cite, figcaption small"
+)
+_END = r"([^|;\n\u00b7]{2,120}?)(?=\s*(?:[|;\n\u00b7]|\.(?:\s|$)|\)|\]|,?\s*\b(?:CC\b|Creative Commons)|$))"
+_LEADS = (
+    r"photo(?:graph(?:y|er|ed)?|graphie|s)?(?:\s+credits?)?", r"image(?:\s+credits?)?", r"picture(?:\s+credits?)?",
+    r"credits?", r"courtesy(?:\s+of)?", r"foto(?:graf(?:ie|ia|\u00eda|in)?)?", r"bild(?:nachweis|quelle|rechte)?",
+    r"cr\u00e9dits?(?:\s+photo)?", r"cr\u00e9dito(?:\s+foto)?", "kuva", "zdj\u0119cie", "\u0444\u043e\u0442\u043e",
+    "\u5199\u771f", "\u64ae\u5f71", "\u6444\u5f71", "\uc0ac\uc9c4",
+)  # fmt: skip
+"""what stands before the name of who made a picture, in English, German, French, Spanish, Italian, Finnish, …"""
+
+_PHOTO_BY = lazy(
+    rf"(?:^|(?<=[\s(\[|/.,;]))(?:{'|'.join(_LEADS)})"
+    r"\s*(?:[:\uff1a]\s*(?:\u00a9\s*)?|\s(?:by|von|de|di|par|por)\s+|(?<=of)\s+)" + _END,
+    re.IGNORECASE,
+)
+_YEARS = r"(?:(?:19|20)\d\d(?:\s*[-\u2013]\s*(?:19|20)?\d\d)?,?\s*)?"
+_COPYRIGHT = lazy(rf"(?:\u00a9|\(c\)(?=\s)|\bcopyright(?:\s+\u00a9)?)\s*{_YEARS}(?:by\s+)?" + _END, re.IGNORECASE)
+_OF_TERMS = (("license", Aspect.LICENCE), ("acquireLicensePage", Aspect.TERMS), ("usageInfo", Aspect.TERMS))
 _SCOPE = lazy(r"\s*([A-Za-z0-9_-]+)\s*:\s*(.*)", re.DOTALL)
 _WITH_VALUES = frozenset(("unavailable_after", "max-snippet", "max-image-preview", "max-video-preview"))
 
@@ -49,16 +81,27 @@ def rights_on_page(tree: "LexborHTMLParser", base: str, fields: Mapping[str, str
     links = tree.css("a[rel~=license i][href], area[rel~=license i][href], link[rel~=license i][href]")
     licences = {absolute(link.attributes.get("href") or "", base) for link in links} - {None}
     licence = licences.pop() if len(licences) == 1 else None
-    return Rights(_directive(lines, robot, _ABOUT_IMAGES), reservation, licence=licence or "")
+    claims = (Claim(Aspect.LICENCE, licence, Claimant.PAGE, "its one link to a licence"),) if licence else ()
+    return Rights(_directive(lines, robot, _ABOUT_IMAGES), reservation, claims)
 
 
 def rights_of_pictures(tree: "LexborHTMLParser", base: str) -> dict[str, Rights]:
-    """Return what a page's JSON-LD says of single pictures, by their addresses: credit and licence.
+    """Return what a page says of single pictures, by their addresses.
 
-    schema.org: ImageObject with ``contentUrl``, ``url`` or ``thumbnailUrl``; ``license``; ``creditText``, ``creator``,
-    ``author`` or ``copyrightNotice``.
+    Its data first, JSON-LD, microdata and RDFa (schema.org: ImageObject with ``contentUrl``, ``url`` or
+    ``thumbnailUrl``); then what stands beside a picture, in the part of the page that has no other: a link to a licence
+    (``rel=license``, or to Creative Commons), and what is marked as its credit.
     """
-    found: dict[str, Rights] = {}
+    found: dict[str, list[Claim]] = {}
+    for node in itertools.chain(_in_json(tree), _in_markup(tree)):
+        _take_picture(node, base, found)
+    for url, claim in _beside(tree, base):
+        found.setdefault(url, []).append(claim)
+    return {url: Rights(claims=tuple(claims)) for url, claims in found.items()}
+
+
+def _in_json(tree: "LexborHTMLParser") -> Iterator[dict[str, Any]]:
+    """Yield the pictures that JSON-LD describes."""
     for script in tree.css('script[type="application/ld+json" i]'):
         text = script.text()
         if "ImageObject" not in text:
@@ -74,17 +117,114 @@ def rights_of_pictures(tree: "LexborHTMLParser", base: str) -> dict[str, Rights]
             elif isinstance(node, dict):
                 waiting.extend(node.values())
                 if "ImageObject" in _texts(node.get("@type")):
-                    _take_picture(node, base, found)
-    return found
+                    yield node
 
 
-def _take_picture(node: dict[str, Any], base: str, found: dict[str, Rights]) -> None:
-    said = (_texts(node.get(name)) for name in ("creditText", "creator", "author", "copyrightNotice"))
-    credit = fold(next((", ".join(texts) for texts in said if texts), ""))
-    licence = absolute(next(iter(_texts(node.get("license"))), ""), base) if node.get("license") else ""
-    for raw in (text for name in ("contentUrl", "url", "thumbnailUrl") for text in _texts(node.get(name))):
-        if (credit or licence) and (url := absolute(raw, base)) is not None:
-            found.setdefault(url, Rights(credit=credit, licence=licence or ""))
+def _in_markup(tree: "LexborHTMLParser") -> Iterator[dict[str, Any]]:
+    """Yield the pictures that microdata (HTML standard, 5.2) and RDFa (Lite 1.1) describe."""
+    elements = tree.css('[itemtype*="ImageObject"], [typeof~="ImageObject"], [typeof~="schema:ImageObject"]')
+    for element in elements[:_MOST_ELEMENTS]:
+        said: dict[str, Any] = {}
+        for node in itertools.islice(element.traverse(), _MOST_NODES):
+            names = node.attributes.get("itemprop") or node.attributes.get("property")
+            if names:
+                known = (node.attributes.get(name) for name in ("content", "href", "src", "resource"))
+                value = next((one for one in known if one), None) or node.text()
+                for name in names.split():
+                    said.setdefault(name.rpartition(":")[2], value)
+        yield said
+
+
+def _take_picture(node: dict[str, Any], base: str, found: dict[str, list[Claim]]) -> None:
+    claims: list[Claim] = []
+    for name in ("creditText", "creator", "author", "copyrightNotice", "copyrightHolder"):
+        if texts := _texts(node.get(name)):
+            claims.append(Claim(Aspect.CREDIT, fold(", ".join(texts)), Claimant.DATA, name))
+            break
+    for name, aspect in (
+        ("license", Aspect.LICENCE),
+        ("acquireLicensePage", Aspect.TERMS),
+        ("usageInfo", Aspect.TERMS),
+    ):
+        if texts := _texts(node.get(name)):
+            is_address = aspect is Aspect.TERMS or "/" in texts[0]
+            text = absolute(texts[0], base) if is_address else fold(texts[0])
+            claims += [Claim(aspect, text, Claimant.DATA, name)] if text else []
+    for raw in (text for name in ("contentUrl", "url", "image", "thumbnailUrl") for text in _texts(node.get(name))):
+        if claims and (url := absolute(raw, base)) is not None and url not in found:
+            found[url] = claims
+
+
+def _beside(tree: "LexborHTMLParser", base: str) -> Iterator[tuple[str, Claim]]:
+    """Yield what stands beside a picture in a part of the page that shows no other, with the picture's address."""
+    for element in tree.css(_LICENCE_LINKS)[:_MOST_ELEMENTS]:
+        url = absolute(element.attributes.get("href") or "", base)
+        if url is not None and (picture := _sole_picture(element, base)) is not None:
+            yield picture, Claim(Aspect.LICENCE, url, Claimant.BESIDE, "a link to its licence")
+    for element in tree.css(_CREDIT_MARKS)[:_MOST_ELEMENTS]:
+        text = fold(element.text())
+        if text and len(text) <= _LONGEST_CREDIT and (picture := _sole_picture(element, base)) is not None:
+            yield picture, Claim(Aspect.CREDIT, _without_lead(text), Claimant.BESIDE, "marked as its credit")
+
+
+def _sole_picture(element: "LexborNode", base: str) -> str | None:
+    """Return the one picture of the smallest part around an element that has any; None if it has several."""
+    part = element.parent
+    for _ in range(_MOST_LEVELS):
+        if part is None or part.tag in {"body", "html", "main", None}:
+            return None
+        found: set[str] = set()
+        for count, node in enumerate(part.traverse()):
+            if count > _MOST_NODES or len(found) > 1:
+                return None
+            if node.tag == "img" and (raw := node.attributes.get("src") or node.attributes.get("data-src")):
+                found.add(raw)
+        if found:
+            return absolute(found.pop(), base) if len(found) == 1 else None
+        part = part.parent
+    return None
+
+
+def claims_of_caption(caption: str) -> tuple[Claim, ...]:
+    """Return what a caption says outright: whose picture it is, and under which licence."""
+    claims: list[Claim] = []
+    for pattern in (_PHOTO_BY, _COPYRIGHT):
+        if caption and (match := pattern.search(caption)) is not None and (text := match[1].strip(" .,;:|)]")):
+            claims.append(
+                Claim(Aspect.CREDIT, text, Claimant.CAPTION, match[0][: match.start(1) - match.start()].strip())
+            )
+            break
+    if caption and (name := licence_name(caption)) != caption and name:
+        claims.append(Claim(Aspect.LICENCE, name, Claimant.CAPTION))
+    return tuple(claims)
+
+
+def claims_of_file(fields: Iterable[Embedded]) -> tuple[Claim, ...]:
+    """Return what a picture's own file says of its use: its credit, its licence, where its terms are."""
+    known = {field.name: field.text for field in reversed([*fields])}
+    claims: list[Claim] = []
+    if (name := next((name for name in CREDITS if name in known), None)) is not None:
+        claims.append(Claim(Aspect.CREDIT, _without_lead(fold(known[name])), Claimant.FILE, name))
+    for name in (*LICENCES, "XMP dc:rights", "IPTC Copyright Notice", "Exif Copyright"):
+        said = known.get(name, "")
+        licence = licence_in(said) or (licence_name(said) if said and licence_name(said) != said else "")
+        if licence:
+            claims.append(Claim(Aspect.LICENCE, licence, Claimant.FILE, name))
+            break
+    if (name := next((name for name in TERMS if is_web(known.get(name, ""))), None)) is not None:
+        claims.append(Claim(Aspect.TERMS, known[name], Claimant.FILE, name))
+    return tuple(claims)
+
+
+def with_file(rights: Rights, fields: Iterable[Embedded]) -> Rights:
+    """Return rights with what the picture's own file says."""
+    return replace(rights, claims=(*claims_of_file(fields), *rights.claims))
+
+
+def _without_lead(text: str) -> str:
+    """Return a credit without the words that say that it is one."""
+    match = _PHOTO_BY.match(text) or _COPYRIGHT.match(text)
+    return match[1].strip(" .,;:|)]") if match is not None else text
 
 
 def _texts(value: object) -> list[str]:

@@ -18,9 +18,12 @@ from pickcrate.numerals import whole
 from pickcrate.values import (
     AS_SHOWN,
     PUBLIC,
+    Aspect,
     Basis,
     Box,
     Candidate,
+    Claim,
+    Claimant,
     Evidence,
     Flaw,
     Grade,
@@ -41,6 +44,7 @@ COLUMNS = (
     "attribute", "alt", "title", "caption", "heading", "link", "link_text", "item", "item_url", "item_from", "columns",
     "hidden", "furniture", "width", "height", "type", "bytes",
     "grades", "verdicts", "evidence", "candidates", "name", "credit", "licence",
+    "licence_url", "terms_url", "credit_from", "licence_from", "terms_from",
 )  # fmt: skip
 """the columns of our own pick lists: one image as CSV, and as the members of a JSON object"""
 
@@ -180,8 +184,18 @@ def _image(row: Row, table: Table, url: str, number: int, source: str, trust: Tr
         furniture=_text(row, "furniture") if is_own else "",
         declined=_declined_for(row) if is_own and _text(row, "pick").lower() in _NO else "",
         name=_text(row, table.columns["name"]) if "name" in table.columns else "",
-        rights=Rights(credit=_text(row, "credit"), licence=_text(row, "licence")) if is_own else Rights(),
+        rights=Rights(claims=tuple(_claims(row))) if is_own else Rights(),
     )
+
+
+def _claims(row: Row) -> Iterator[Claim]:
+    """Yield what a pick list says of the use of a picture, and of where that was said."""
+    licence = _text(row, "licence_url") or _text(row, "licence")
+    for aspect, said in ((Aspect.CREDIT, _text(row, "credit")), (Aspect.LICENCE, licence)):
+        if said:
+            yield Claim(aspect, said, Claimant.LIST, _text(row, f"{aspect.value}_from"))
+    if terms := _text(row, "terms_url"):
+        yield Claim(Aspect.TERMS, terms, Claimant.LIST, _text(row, "terms_from"))
 
 
 def _item(row: Row) -> Item:

@@ -17,6 +17,7 @@ from pickcrate.items.pager import next_page
 from pickcrate.read.document import original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import Kind
+from pickcrate.read.rights import claims_of_caption
 from pickcrate.run.entering import OnList, enter_items
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.further import Known, Listing, further_pages, is_list
@@ -220,7 +221,7 @@ class Documents:
         if listed is not None:
             grouped = listed.new(grouped, number)
         images = mark(resolve(image, full=self.looking.order.full is not False) for image in grouped)
-        if surveyed.rights:
+        if surveyed.rights or any(image.shown.words.caption for image in images):
             images = [replace(image, rights=self._heeded(image, surveyed.rights)) for image in images]
         return self._sifted_early(images)
 
@@ -239,9 +240,10 @@ class Documents:
     def _heeded(self, image: Image, rights: Mapping[str, Rights]) -> Rights:
         """Return what is said of the use of one picture, of it alone or of all on its page."""
         of_page = rights.get(image.shown.page, _NOTHING)
-        own = next((rights[r.url] for r in image.references if r.url in rights), _NOTHING)
+        own = itertools.chain.from_iterable(rights[r.url].claims for r in image.references if r.url in rights)
+        claims = (*own, *claims_of_caption(image.shown.words.caption), *of_page.claims)
         bar = of_page.bar if self.looking.order.manners.robots else ""
-        return replace(of_page, bar=bar, credit=own.credit, licence=own.licence or of_page.licence)
+        return replace(of_page, bar=bar, claims=tuple(dict.fromkeys(claims)))
 
     def _survey(
         self,

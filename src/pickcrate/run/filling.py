@@ -20,7 +20,7 @@ from pickcrate.fetch.patience import may_pass
 from pickcrate.frozen import replace
 from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
-from pickcrate.read.rights import rights_of_answer
+from pickcrate.read.rights import rights_of_answer, with_file
 from pickcrate.run.arriving import Arriving
 from pickcrate.run.elsewhere import Elsewhere
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
@@ -35,6 +35,7 @@ from pickcrate.run.job import (
     in_full,
     job_of,
     larger_versions,
+    rights_fields,
     seen_fields,
     told,
     validator_fields,
@@ -277,6 +278,8 @@ class Filling:
             self._crate.discard(arrival)
             self._refused(job, doubt)
             return
+        if arrival.embedded:
+            job.image = replace(job.image, rights=with_file(job.image.rights, arrival.embedded))
         if (other := self._elsewhere.crate_with(arrival.sha256)) and not job.renews:
             self._crate.discard(arrival)
             self._leave_elsewhere(job, arrival, other)
@@ -434,8 +437,7 @@ class Filling:
             fetched_at=_told_time(int(time.time())),
             **said_of(job.image),
             evidence=job.evidence,
-            credit=job.image.rights.credit,
-            licence=job.image.rights.licence,
+            **rights_fields(job.image.rights),
             tdm=reservation,
             sought="; ".join(job.said) if job.may_pass else "",
         )

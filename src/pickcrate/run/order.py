@@ -92,6 +92,8 @@ class Destination:
 
     name: str = ""
     into: Path = CRATES
+    credits: bool = False
+    """whether the credits of its pictures are written into it"""
     archived: bool = False
     """whether the finished crate is made into one archive as well"""
 

@@ -40,6 +40,8 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
             crate.drop_incoming()
             crate.ledger.commit()
             crate.write_list()
+            if into.credits:
+                crate.write_credits()
         if into.archived:
             from pickcrate.crate.archive import archive  # noqa: PLC0415 (most crates stay folders)
 

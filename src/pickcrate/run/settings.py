@@ -227,6 +227,9 @@ class Settings(TypedDict, total=False):
     not_text: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "None of its words has this.",
         "criteria.not_text", by.patterned, metavar="PATTERN")]
+    licence: Annotated[Texts, Setting(
+        Group.CRITERIA, Input.TEXTS, "The licence that is stated for it, by short name or address, as in 'CC-BY*'.",
+        "criteria.licence", by.patterned, metavar="PATTERN")]
     found_in: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "Where it was found: img, css, link, meta, data, script, …",
         "criteria.found_in", by.listed, metavar="KIND")]
@@ -373,6 +376,9 @@ class PackSettings(LookSettings, total=False):
         Group.CRATE, Input.TEXTS,
         "Do not fetch what this crate holds, by address or bytes; repeat it; * stands for any part of a name.",
         "order.excepts", by.texts, metavar="CRATE", flags="--except", commands=_PACK)]
+    credits: Annotated[bool, Setting(
+        Group.CRATE, Input.FLAG, "Write credits.md and credits.html: the title, author, source and licence of each.",
+        "destination.credits", default=False, commands=_PACK)]
     zip: Annotated[bool, Setting(
         Group.CRATE, Input.FLAG, "Make one archive of the finished crate as well, beside its folder.",
         "destination.archived", default=False, commands=_PACK)]

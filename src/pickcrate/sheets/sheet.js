@@ -89,6 +89,11 @@ const TESTS = {
   url: { example: "kites/*", test: (text) => { const wanted = pattern(text); return (p) => p.addresses.some((a) => wanted.test(a)); } },
   "not-url": { example: "logo", test: (text) => { const wanted = pattern(text); return (p) => !wanted.test(p.row.url); } },
   text: { example: "delta", test: (text) => { const wanted = pattern(text); return (p) => p.words.some((w) => wanted.test(w)); } },
+  licence: { example: "CC-BY*", test: (text) => {
+    const wanted = pattern(text);
+    const stated = (p) => [p.row.licence, p.row.licence_url].filter(Boolean);
+    return (p) => !stated(p).length || stated(p).some((name) => wanted.test(name));
+  } },
   "not-text": { example: "banner", test: (text) => { const wanted = pattern(text); return (p) => !p.words.some((w) => wanted.test(w)); } },
   type: { example: "jpeg, png", test: amongTypes },
   shape: { choices: ["", "landscape", "portrait", "square"], test: among((p) => shapeOf(p.row)) },

@@ -33,6 +33,7 @@ class Criteria:
     not_url: tuple[Pattern, ...] = ()
     text: tuple[Pattern, ...] = ()
     not_text: tuple[Pattern, ...] = ()
+    licence: tuple[Pattern, ...] = ()
     type: tuple[str, ...] = ()
     shape: tuple[str, ...] = ()
     width: Range | None = None
@@ -140,6 +141,18 @@ def _not_text(image: Image, criteria: Criteria) -> Verdict | None:
     return Verdict("not-text", Ruling.KEEP, "") if criteria.not_text else None
 
 
+def _licence(image: Image, criteria: Criteria) -> Verdict | None:
+    """By its short name or its address; what states none may have one all the same, in its file or elsewhere."""
+    if not criteria.licence:
+        return None
+    stated = [*filter(None, (image.rights.licence, image.rights.licence_url))]
+    if not stated:
+        return Verdict("licence", Ruling.UNSURE, "no licence is stated")
+    if any(pattern.matches(name) for name in stated for pattern in criteria.licence):
+        return Verdict("licence", Ruling.KEEP, stated[0], stated[0])
+    return Verdict("licence", Ruling.DROP, f"{stated[0]} is not {_listed(criteria.licence)}", stated[0])
+
+
 def _type(image: Image, criteria: Criteria) -> Verdict | None:
     """By what the bytes say when that is known, by the address till then."""
     if not criteria.type:
@@ -196,6 +209,7 @@ JUDGES: tuple[tuple[str, Judge], ...] = (
     ("furniture", _furniture),
     ("text", _text),
     ("not-text", _not_text),
+    ("licence", _licence),
     ("url", _url),
     ("not-url", _not_url),
     ("type", _type),

@@ -1,0 +1,97 @@
+"""Licences by the short names that SPDX gives them (SPDX License List), from their addresses or their usual names.
+
+Only what is unmistakable has a short name. Creative Commons licences of a country have one where SPDX lists them.
+"""
+
+import re
+
+from pickcrate.lazyre import lazy
+
+_CREATIVE_COMMONS = "https://creativecommons.org"
+_CC_ADDRESS = lazy(
+    r"^https?://(?:www\.)?creativecommons\.org/(?:licenses/(by(?:-nc)?(?:-nd|-sa)?)/(\d\.\d)(?:/([a-z]{2,3}))?"
+    r"|publicdomain/(zero|mark)/1\.0)(?:/|$|[?#])",
+    re.IGNORECASE,
+)
+_CC_NAME = lazy(
+    r"\bCC[\s-]*(BY(?:[\s-]*NC)?(?:[\s-]*(?:ND|SA))?)(?:[\s-]*(?:International[\s-]*)?v?(\d\.\d))(?![\d.])|\b(CC[\s-]?0)\b",
+    re.IGNORECASE,
+)
+_CC_IN_WORDS = lazy(
+    r"Creative Commons Attribution((?:[\s-]*(?:Non-?Commercial|No-?Deriv(?:ative)?s?(?: Works)?|Share-?Alike)){0,2})"
+    r"[\s,-]{0,3}(\d\.\d)",
+    re.IGNORECASE,
+)
+_SPDX_ADDRESS = lazy(r"^https?://spdx\.org/licenses/([A-Za-z0-9.+-]{2,40}?)(?:\.html|\.json)?/?$")
+_GNU_ADDRESS = lazy(r"^https?://(?:www\.)?gnu\.org/(?:licenses|copyleft)/fdl-(1\.[123])(?:\.\w+)?/?$", re.IGNORECASE)
+_RIGHTS_STATEMENT = lazy(r"^https?://rightsstatements\.org/(?:vocab|page)/([A-Za-z-]{3,12})/1\.0/?", re.IGNORECASE)
+_COUNTRIES = {
+    "BY": {"2.5": "AU", "3.0": "AT AU DE IGO NL US"},
+    "BY-NC": {"3.0": "DE"},
+    "BY-NC-ND": {"3.0": "DE IGO"},
+    "BY-NC-SA": {"2.0": "DE FR UK", "3.0": "DE IGO"},
+    "BY-ND": {"3.0": "DE"},
+    "BY-SA": {"2.0": "UK", "2.1": "JP", "3.0": "AT DE IGO"},
+}
+"""the countries whose versions SPDX lists"""
+
+_PARTS = (("noncommercial", "NC"), ("noderiv", "ND"), ("sharealike", "SA"))
+_RIGHTS_STATEMENTS = {
+    "inc": "In Copyright",
+    "inc-ow-eu": "In Copyright, EU Orphan Work",
+    "inc-edu": "In Copyright, Educational Use Permitted",
+    "inc-nc": "In Copyright, Non-Commercial Use Permitted",
+    "inc-ruu": "In Copyright, Rights-holder Unlocatable or Unidentifiable",
+    "noc-cr": "No Copyright, Contractual Restrictions",
+    "noc-nc": "No Copyright, Non-Commercial Use Only",
+    "noc-oklr": "No Copyright, Other Known Legal Restrictions",
+    "noc-us": "No Copyright, United States",
+    "cne": "Copyright Not Evaluated",
+    "und": "Copyright Undetermined",
+    "nkc": "No Known Copyright",
+}
+
+
+def licence_name(said: str) -> str:
+    """Return the short name of a licence that an address or a text names; of another its usual name, or no text.
+
+    A text that names no known licence is returned as it is; an address is not.
+    """
+    if (match := _CC_ADDRESS.match(said)) is not None:
+        if match[4]:
+            return "CC0-1.0" if match[4].lower() == "zero" else "CC-PDM-1.0"
+        kind, version, country = match[1].upper(), match[2], (match[3] or "").upper()
+        if country and country not in _COUNTRIES.get(kind, {}).get(version, "").split():
+            return f"CC {kind} {version} {country}"
+        return f"CC-{kind}-{version}{f'-{country}' if country else ''}"
+    for pattern, before in ((_SPDX_ADDRESS, ""), (_GNU_ADDRESS, "GFDL-")):
+        if (match := pattern.match(said)) is not None:
+            return f"{before}{match[1]}"
+    if (match := _RIGHTS_STATEMENT.match(said)) is not None:
+        return _RIGHTS_STATEMENTS.get(match[1].lower(), "")
+    if said.startswith(("http://", "https://")):
+        return ""
+    return _named(said) or said
+
+
+def _named(text: str) -> str:
+    if (match := _CC_NAME.search(text)) is not None:
+        return "CC0-1.0" if match[3] else "-".join(("CC", *re.split(r"[\s-]+", match[1].upper()), match[2]))
+    if (match := _CC_IN_WORDS.search(text)) is not None:
+        said = match[1].lower().replace("-", "").replace(" ", "")
+        parts = [part for word, part in _PARTS if word in said]
+        return "-".join(("CC", "BY", *parts, match[2]))
+    return ""
+
+
+def licence_address(name: str) -> str:
+    """Return the address of a Creative Commons licence by its short name; empty for any other."""
+    if name == "CC0-1.0":
+        return f"{_CREATIVE_COMMONS}/publicdomain/zero/1.0/"
+    if name == "CC-PDM-1.0":
+        return f"{_CREATIVE_COMMONS}/publicdomain/mark/1.0/"
+    match = re.fullmatch(r"CC-(BY(?:-NC)?(?:-ND|-SA)?)-(\d\.\d)(?:-([A-Z]{2,3}))?", name)
+    if match is None:
+        return ""
+    country = f"{match[3].lower()}/" if match[3] else ""
+    return f"{_CREATIVE_COMMONS}/licenses/{match[1].lower()}/{match[2]}/{country}"
