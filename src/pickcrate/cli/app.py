@@ -92,6 +92,7 @@ _SOURCES_OR_CRATE = Operand(
 _OLD_AND_NEW = Operand(
     "sources", "OLD [NEW]", "Crates, by path or name, or what look takes; one crate alone with --since.", is_one=False
 )
+_CRATE_OR_PACKAGE = Operand("crate", "CRATE", "A crate, by its path or its name under --into; with --check a package.")
 _PAGE = Operand("page", "PAGE", "The address of a web page.")
 _SOURCE_AND_WHICH = Operand(
     "sources",
@@ -356,6 +357,27 @@ def compare(given: Given) -> None:
         if given["open"]:
             click.launch(str(path.resolve()))
     raise click.exceptions.Exit(0 if complete else 1)
+
+
+@app.taking(
+    Command.SEAL,
+    _CRATE_OR_PACKAGE,
+    epilog=_examples(
+        "pickcrate seal kites --as bagit --as ro-crate",
+        "pickcrate seal kites --as tar --out kites-2026.tar",
+        "pickcrate seal --check crates/kites.bagit",
+    ),
+)
+def seal(given: Given) -> None:
+    """Package a crate in an open standard: BagIt, RO-Crate, Croissant, tar; or check a package."""
+    from pickcrate.cli import sealing, terminal
+
+    out = terminal.human(quiet=given["quiet"])
+    if given["check"]:
+        _refuse(given.options("as_", "package", "publisher", "description"), "--check makes no package")
+        raise click.exceptions.Exit(0 if sealing.check(Path(given["crate"]), out) else 1)
+    sealing.seal(given, out)
+    raise click.exceptions.Exit(0)
 
 
 @app.taking(Command.SETTINGS, epilog=_examples("pickcrate settings", "pickcrate settings --slip kites.toml:museum"))

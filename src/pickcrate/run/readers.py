@@ -218,6 +218,22 @@ def header_fields(given: Iterable[str], option: str) -> tuple[str, ...]:
     return fields
 
 
+def seal_kind_names() -> Iterable[str]:
+    """Return the standards that a package may follow."""
+    from pickcrate.sealing.contents import SealKind
+
+    return [kind.value for kind in SealKind]
+
+
+def seal_kinds(given: Iterable[str], option: str) -> tuple[str, ...]:
+    """Return standards that a package is to follow."""
+    kinds = listed(given, option)
+    for kind in kinds:
+        if kind not in seal_kind_names():
+            raise UsageError(f"{option} {kind!r} is no kind", hint=f"kinds are {', '.join(seal_kind_names())}")
+    return tuple(dict.fromkeys(kinds))
+
+
 def names(given: Sequence[str], option: str) -> "tuple[NamePattern, ...]":  # noqa: ARG001
     """Return patterns of names."""
     from pickcrate.name import patterns

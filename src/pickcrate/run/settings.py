@@ -49,6 +49,7 @@ class Command(StrEnum):
     AUDIT = "audit"
     SAVE = "save"
     COMPARE = "compare"
+    SEAL = "seal"
     SETTINGS = "settings"
 
 
@@ -98,7 +99,7 @@ class Input(Enum):
 
 
 _LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET, Command.COMPARE))
-_ALL = frozenset(Command) - {Command.SAVE, Command.SETTINGS}
+_ALL = frozenset(Command) - {Command.SAVE, Command.SEAL, Command.SETTINGS}
 _TO_BROWSE = _LIKE_LOOK | {Command.SAVE}
 _OF_BOTH = _ALL | {Command.SAVE}
 _OF_ALL = frozenset(Command)
@@ -360,7 +361,7 @@ class PackSettings(LookSettings, total=False):
     into: Annotated[str | Path, Setting(
         Group.CRATE, Input.FILE, "The folder that crates are made in.",
         "destination.into", by.folder, default=CRATES, metavar="DIR",
-        commands=frozenset((Command.PACK, Command.SHEET, Command.AUDIT, Command.COMPARE)))]
+        commands=frozenset((Command.PACK, Command.SHEET, Command.AUDIT, Command.COMPARE, Command.SEAL)))]
     name: Annotated[Texts, Setting(
         Group.CRATE, Input.TEXTS,
         "How files are named, as in '{n:03} {alt}'; repeat it: the first whose fields are known is used.",
@@ -402,6 +403,22 @@ class PrintSettings(PackSettings, total=False):
     side_by_side: Annotated[Path, Setting(
         Group.OUTPUT, Input.FILE, "Write a web page as well, with old and new side by side: an .html file.",
         metavar="FILE", flags="--out", commands=frozenset((Command.COMPARE,)))]
+    as_: Annotated[Texts, Setting(
+        Group.OUTPUT, Input.TEXTS, "The standard to follow: bagit, ro-crate, croissant, tar; repeat it for several.",
+        "seal.kinds", by.seal_kinds, metavar="KIND", flags="--as", completions=by.seal_kind_names,
+        commands=frozenset((Command.SEAL,)))]
+    package: Annotated[Path, Setting(
+        Group.OUTPUT, Input.FILE, "Where to write the package.",
+        metavar="PATH", default_words="beside the crate", flags="--out", commands=frozenset((Command.SEAL,)))]
+    publisher: Annotated[str, Setting(
+        Group.OUTPUT, Input.TEXT, "Who publishes the package, to be said in it.",
+        metavar="NAME", commands=frozenset((Command.SEAL,)))]
+    description: Annotated[str, Setting(
+        Group.OUTPUT, Input.TEXT, "What the package is, to be said in it.",
+        metavar="TEXT", default_words="how many pictures from where", commands=frozenset((Command.SEAL,)))]
+    check: Annotated[bool, Setting(
+        Group.OUTPUT, Input.FLAG, "Check a package instead: that it is complete, and what it says it is.",
+        default=False, commands=frozenset((Command.SEAL,)))]
     since: Annotated[str, Setting(
         Group.OUTPUT, Input.TEXT, "Of one crate: what its own ledger says of the time since this day.",
         metavar="DATE", commands=frozenset((Command.COMPARE,)))]

@@ -1,0 +1,1 @@
+"""A crate sealed as a package in open standards, and packages checked: BagIt, RO-Crate, Croissant, tar."""
