@@ -8,6 +8,8 @@ from collections.abc import Mapping
 from pathlib import Path
 
 import brotli
+import pyarrow as pa  # type: ignore[import-untyped]
+import pyarrow.parquet as pq  # type: ignore[import-untyped]
 import pytest
 import zstandard
 
@@ -558,3 +560,24 @@ def test_a_page_without_pictures_has_those_of_the_data_that_its_scripts_name(
     done = run("look", f"{web.address}/p.html", "--format", "urls", "--as-shown", "--no-robots")
     assert done.out.count(f"{web.address}/data/t/") == found
     assert "locale" not in " ".join(web.requests())
+
+
+def test_a_list_may_be_parquet(run: Program, web: Server, tmp_path: Path) -> None:
+    for n in range(3):
+        (web.www / f"{n}.png").write_bytes(picture("PNG", (20 + n, 10), (n, 9, 9)))
+    (web.www / "p.html").write_text("".join(f"<img src={n}.png alt='kite {n}'>" for n in range(3)))
+    assert run("look", f"{web.address}/p.html", "--save", "picks.parquet", "--width", "21..").code == 0
+    table = pq.read_table(tmp_path / "picks.parquet")
+    assert (table.column("width").to_pylist(), table.column("pick").to_pylist()) == ([20, 21, 22], [False, True, True])
+    done = run("pack", "picks.parquet", "--crate", "c", "--parquet", "--format", "jsonl")
+    assert [(row["file"], row["alt"]) for row in done.rows] == [("1.png", "kite 1"), ("2.png", "kite 2")]
+    assert pq.read_table(tmp_path / "crates" / "c" / "crate.parquet").column("bytes").to_pylist()[0] > 20
+    assert run("audit", "c").code == 0
+    rows = {"Photo": [f"{web.address}/{n}.png" for n in range(3)], "Maker": ["Ilse", "Tam", None]}
+    pq.write_table(pa.table(rows), tmp_path / "in.parquet")
+    named = run("pack", "in.parquet", "--name", "{column[Maker]}", "--crate", "d", "--format", "jsonl")
+    assert [row["file"] for row in named.rows] == ["Ilse.png", "Tam.png", "2.png"]
+    octets = (tmp_path / "in.parquet").read_bytes()
+    (tmp_path / "cut.parquet").write_bytes(octets[:60])
+    cut = run("look", "cut.parquet")
+    assert (cut.code, "cannot be read as Parquet" in cut.err) == (3, True)

@@ -33,7 +33,7 @@ _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
 _FORBIDDEN = lazy(r'[<>:"/\\|?*\s]+')
 _DEVICES = lazy(r"(?:CON|PRN|AUX|NUL|CLOCK\$|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?= *(?:\.|$))", re.IGNORECASE)
-OWN_NAMES = ("crate.csv", "failed.csv", "sheet.html", "credits.md", "credits.html")
+OWN_NAMES = ("crate.csv", "failed.csv", "sheet.html", "credits.md", "credits.html", "crate.parquet")
 """What a crate keeps at its top, beside its inner folder: no shelf has such a name."""
 
 _PLAIN = lazy(r"[A-Za-z0-9._()+,-]*")

@@ -129,9 +129,16 @@ def saving(path: Path | None, columns: tuple[str, ...] | None = None) -> Iterato
     if path is None:
         yield None
         return
+    if path.suffix.lower() == ".parquet":
+        from pickcrate.parquet import writing  # noqa: PLC0415 (few lists are that)
+
+        with put_in_place(path, "--save") as beside, writing(str(beside), columns or COLUMNS) as sink:
+            yield sink
+        return
     form = _FORMATS.get(path.suffix.lower())
     if form is None:
-        raise UsageError(f"--save {path}: the file's ending says its format", hint="end it in .csv, .jsonl or .txt")
+        hint = "end it in .csv, .jsonl, .parquet or .txt"
+        raise UsageError(f"--save {path}: the file's ending says its format", hint=hint)
     with put_in_place(path, "--save") as beside, beside.open("w", encoding="utf-8", newline="") as file:
         yield rows_to(file, form, columns or COLUMNS)
 

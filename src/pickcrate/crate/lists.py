@@ -6,6 +6,7 @@ from pathlib import Path
 from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
 from pickcrate.crate.places import Places, unwritable
 from pickcrate.credits import Credit, as_html, as_markdown
+from pickcrate.parquet import rows_of, writing
 from pickcrate.record import CRATE_COLUMNS, write_csv
 
 FAILED_COLUMNS = (
@@ -28,6 +29,18 @@ def write_lists(places: Places, ledger: Ledger) -> None:
     else:
         places.failed.unlink(missing_ok=True)
     ledger.mark_listed()
+
+
+def write_parquet(places: Places, ledger: LedgerReader) -> None:
+    """Write the crate's list as ``crate.parquet`` as well. Raises CrateError, UsageError without the library."""
+    beside = places.incoming / places.parquet.name
+    try:
+        with writing(str(beside), CRATE_COLUMNS) as sink:
+            for row in rows_of(ledger.held(CRATE_COLUMNS), CRATE_COLUMNS):
+                sink(row)
+        beside.replace(places.parquet)
+    except OSError as error:
+        raise unwritable(places.parquet, error) from error
 
 
 def write_credits(places: Places, ledger: LedgerReader) -> None:

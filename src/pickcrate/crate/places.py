@@ -15,7 +15,7 @@ from pickcrate.name import OWN_NAMES, key
 
 INNER = ".pickcrate"
 _NO_STEPS = frozenset(("", ".", ".."))
-LIST, FAILED, SHEET, CREDITS, CREDITS_PAGE = OWN_NAMES
+LIST, FAILED, SHEET, CREDITS, CREDITS_PAGE, PARQUET = OWN_NAMES
 _LEDGER = "ledger.sqlite"
 
 
@@ -34,6 +34,7 @@ class Places:
         self.failed = root / FAILED
         self.sheet = root / SHEET
         self.credits = root / CREDITS
+        self.parquet = root / PARQUET
         self.credits_page = root / CREDITS_PAGE
 
     def check(self) -> None:

@@ -23,7 +23,7 @@ from pickcrate.addresses import brief
 from pickcrate.crate.hashing import Hashing
 from pickcrate.crate.incoming import Arrival, Incoming, digest, look_at, measures_of_file, write
 from pickcrate.crate.ledger import VERSION_MARK, Entry, Ledger, LedgerReader, State, in_use, told
-from pickcrate.crate.lists import write_credits, write_lists
+from pickcrate.crate.lists import write_credits, write_lists, write_parquet
 from pickcrate.crate.lock import Lock
 from pickcrate.crate.moving import copy_in, move_in
 from pickcrate.crate.places import Places, dated, unwritable
@@ -288,6 +288,10 @@ class Crate:
     def write_list(self) -> None:
         """Write the lists of the crate. Raises CrateError."""
         write_lists(self.places, self.ledger)
+
+    def write_parquet(self) -> None:
+        """Write the list of the crate as Parquet. Raises CrateError, UsageError."""
+        write_parquet(self.places, self.ledger)
 
     def write_credits(self) -> None:
         """Write the credits of its pictures. Raises CrateError."""

@@ -59,9 +59,10 @@ class Kind(StrEnum):
     DATA = "file of data"
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"
+    PARQUET = "list in Parquet"
 
 
-LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES))
+LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES, Kind.PARQUET))
 """Sources that pass row by row."""
 
 WINDOW = 65_536
@@ -90,6 +91,8 @@ def _kind_of_file(head: bytes) -> Kind | None:
         return Kind.PACKAGE
     if _is_warc(head):
         return Kind.ARCHIVE
+    if head.startswith(b"PAR1"):
+        return Kind.PARQUET
     return Kind.PICTURE if read_header(head) is not None else None
 
 

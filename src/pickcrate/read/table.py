@@ -63,7 +63,7 @@ GUARDED = (*FORMULA_STARTS, "'")
 
 _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
-_SAMPLE_ROWS = 20
+SAMPLE_ROWS = 20
 
 _OWN_JSON = lazy(r'\{"pick": (?:true|false), "number": \d+, "source": ')
 
@@ -86,7 +86,7 @@ class Table:
 def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Table:
     """Open a CSV or TSV; ``chosen`` maps fields to headers or numbers of columns. Raises UsageError, SourceError."""
     lines = iter(lines)
-    head = list(itertools.islice(lines, _SAMPLE_ROWS))
+    head = list(itertools.islice(lines, SAMPLE_ROWS))
     try:
         delimiter = _delimiter(head)
         sample = list(csv.reader(head, delimiter=delimiter))
@@ -95,8 +95,8 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
     first = [cell.strip() for cell in sample[0]] if sample else []
     has_header = not any(_is_address(cell) for cell in first)
     headers = first if has_header else [str(place) for place in range(1, len(first) + 1)]
-    table = Table(iter(()), _chosen(chosen, headers, has_header))
-    _guess(table, headers, sample[has_header:], source)
+    table = Table(iter(()), chosen_columns(chosen, headers, has_header))
+    guess_columns(table, headers, sample[has_header:], source)
 
     def rows() -> Iterator[Row | Flaw]:
         reader = csv.reader(itertools.chain(head, lines), delimiter=delimiter)
@@ -121,10 +121,10 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
 def open_json_lines(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Table:
     """Open JSON Lines: an object, or an address as a string, on each line."""
     lines = iter(lines)
-    head = list(itertools.islice(lines, _SAMPLE_ROWS))
+    head = list(itertools.islice(lines, SAMPLE_ROWS))
     first = next((row for row in map(_json_row, head) if isinstance(row, dict)), {})
-    table = Table(iter(()), _chosen(chosen, list(first), has_header=True))
-    _guess(table, list(first), [[str(value) for value in first.values()]], source)
+    table = Table(iter(()), chosen_columns(chosen, list(first), has_header=True))
+    guess_columns(table, list(first), [[str(value) for value in first.values()]], source)
 
     def rows() -> Iterator[Row | Flaw]:
         for place, line in enumerate(itertools.chain(head, lines), 1):
@@ -252,7 +252,7 @@ def _grade(stated: object) -> Grade:
     return Grade(stated) if stated in {grade.value for grade in Grade} else Grade.DECLARED
 
 
-def _chosen(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> dict[str, str]:
+def chosen_columns(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> dict[str, str]:
     """Return the columns that ``--column`` names, by header or number; a UsageError lists those that there are."""
     columns: dict[str, str] = {}
     lower = {header.lower(): header for header in reversed(headers)}
@@ -269,7 +269,7 @@ def _chosen(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> 
     return columns
 
 
-def _guess(table: Table, headers: list[str], rows: list[list[str]], source: str) -> None:
+def guess_columns(table: Table, headers: list[str], rows: list[list[str]], source: str) -> None:
     """Fill in what ``--column`` left open; a SourceError if no column holds addresses."""
     lower = [header.lower() for header in headers]
     table.is_pick_list = is_own(headers) and {"pick", "found_in"} <= set(headers)
@@ -296,7 +296,7 @@ def _delimiter(head: list[str]) -> str:
     """Return the delimiter that splits most lines into the same number of cells, above one."""
 
     def evenness(delimiter: str) -> tuple[int, int]:
-        counts = [len(row) for row in csv.reader(head[:_SAMPLE_ROWS], delimiter=delimiter) if row]
+        counts = [len(row) for row in csv.reader(head[:SAMPLE_ROWS], delimiter=delimiter) if row]
         most = max(set(counts), key=counts.count, default=1)
         return (counts.count(most) if most > 1 else 0, most)
 
@@ -323,7 +323,7 @@ def is_own_json(head: str) -> bool:
 
 def looks_like_csv(head: str) -> bool:
     """Tell whether a text is rows of cells with an address among them, or a single column under a header."""
-    lines = head.splitlines()[:_SAMPLE_ROWS]
+    lines = head.splitlines()[:SAMPLE_ROWS]
     try:
         rows = [row for row in csv.reader(lines, delimiter=_delimiter(lines)) if row]
     except csv.Error:

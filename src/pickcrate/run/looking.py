@@ -150,8 +150,13 @@ class Looking:
         else:
             from pickcrate.read.table import open_csv, open_json_lines, read_rows
 
-            opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
-            table = opener(opened.lines(), opened.source, columns)
+            if opened.kind is Kind.PARQUET:
+                from pickcrate.read.parquet import open_parquet
+
+                table = open_parquet(opened.file(), opened.source, columns)
+            else:
+                opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
+                table = opener(opened.lines(), opened.source, columns)
             yield ListOpened(opened.source, table.guessed)
             rows = read_rows(table, source=opened.source, base=self.base, trust=opened.trust, first_number=number)
         # Rows are taken some at a time: what has to be asked for is asked for in batches.

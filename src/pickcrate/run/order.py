@@ -94,6 +94,8 @@ class Destination:
     into: Path = CRATES
     credits: bool = False
     """whether the credits of its pictures are written into it"""
+    parquet: bool = False
+    """whether its list is written as Parquet as well"""
     archived: bool = False
     """whether the finished crate is made into one archive as well"""
 

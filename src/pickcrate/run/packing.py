@@ -40,6 +40,8 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
             crate.drop_incoming()
             crate.ledger.commit()
             crate.write_list()
+            if into.parquet:
+                crate.write_parquet()
             if into.credits:
                 crate.write_credits()
         if into.archived:

@@ -380,6 +380,9 @@ class PackSettings(LookSettings, total=False):
     credits: Annotated[bool, Setting(
         Group.CRATE, Input.FLAG, "Write credits.md and credits.html: the title, author, source and licence of each.",
         "destination.credits", default=False, commands=_PACK)]
+    parquet: Annotated[bool, Setting(
+        Group.CRATE, Input.FLAG, "Write its list as crate.parquet as well.",
+        "destination.parquet", default=False, commands=_PACK)]
     zip: Annotated[bool, Setting(
         Group.CRATE, Input.FLAG, "Make one archive of the finished crate as well, beside its folder.",
         "destination.archived", default=False, commands=_PACK)]
@@ -436,7 +439,7 @@ class PrintSettings(PackSettings, total=False):
         default=ForOne.TABLE, choices=ForOne, flags="--format",
         commands=frozenset((Command.WHY, Command.AUDIT, Command.SETTINGS)))]
     save: Annotated[Path, Setting(
-        Group.OUTPUT, Input.FILE, "Write the list to a .csv, .jsonl or .txt file as well.",
+        Group.OUTPUT, Input.FILE, "Write the list to a .csv, .jsonl, .parquet or .txt file as well.",
         metavar="FILE", commands=_LOOK, common=5)]
     all: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "List what was dropped as well, with the reason.",

@@ -62,6 +62,13 @@ class Opened:
         """Whether it is the user's own: from the disk or standard input, and not served."""
         return not is_web(self.address)
 
+    def file(self) -> BinaryIO:
+        """Return a list as a file that may be read in any order: Parquet begins at its end."""
+        if self.rest is not None and self.rest.seekable():
+            self.rest.seek(0)
+            return self.rest
+        return io.BytesIO(self.octets + (self.rest.read() if self.rest is not None else b""))
+
     def lines(self) -> TextIO:
         """Return a list's text, decoded as it is read: it is never held as a whole."""
         whole: BinaryIO = io.BytesIO(self.octets)

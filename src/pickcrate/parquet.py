@@ -1,0 +1,76 @@
+"""Lists as Parquet (Apache Parquet format 2): rows written some at a time, so that a list passes in flat memory.
+
+Numbers and truths have their types; what is a list or an object is JSON text, as in a CSV.
+"""
+
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from typing import Any, Protocol
+
+from pickcrate.errors import UsageError
+from pickcrate.record import to_json
+
+_ROWS_AT_A_TIME = 8_192
+_NUMBERS = frozenset(("number", "width", "height", "bytes", "shown_width", "shown_height"))
+_NUMBERS_OF_BOTH = _NUMBERS | {f"old_{name}" for name in _NUMBERS}
+_TRUTHS = frozenset(("pick", "hidden", "there"))
+
+
+class Sink(Protocol):
+    """Takes rows, one by one."""
+
+    def __call__(self, row: Mapping[str, Any]) -> None:
+        """Write one row."""
+
+
+def arrow() -> Any:
+    """Return the library that reads and writes Parquet. Raises UsageError without it."""
+    try:
+        import pyarrow as pa  # type: ignore[import-untyped]  # noqa: PLC0415 (only lists in Parquet need it)
+        import pyarrow.parquet  # type: ignore[import-untyped]  # noqa: PLC0415
+    except ModuleNotFoundError:
+        raise UsageError("lists in Parquet need pyarrow", hint="pip install 'pickcrate[data]'") from None
+    pa.parquet = pyarrow.parquet
+    return pa
+
+
+@contextmanager
+def writing(path: str, columns: tuple[str, ...]) -> Iterator[Sink]:
+    """Open a file for rows of some columns. Raises UsageError without the library, OSError if it cannot be written."""
+    pa = arrow()
+    schema = pa.schema([(name, _type_of(pa, name)) for name in columns])
+    waiting: list[dict[str, Any]] = []
+    with pa.parquet.ParquetWriter(path, schema, compression="zstd") as writer:
+
+        def flush() -> None:
+            if waiting:
+                writer.write_table(pa.Table.from_pylist(waiting, schema=schema))
+                waiting.clear()
+
+        def sink(row: Mapping[str, Any]) -> None:
+            waiting.append({name: _cell(row.get(name), name) for name in columns})
+            if len(waiting) >= _ROWS_AT_A_TIME:
+                flush()
+
+        yield sink
+        flush()
+
+
+def rows_of(values: Iterable[Iterable[object]], columns: tuple[str, ...]) -> Iterator[dict[str, object]]:
+    """Yield tuples as rows of columns."""
+    return (dict(zip(columns, cells, strict=True)) for cells in values)
+
+
+def _type_of(pa: Any, name: str) -> Any:
+    if name in _NUMBERS_OF_BOTH:
+        return pa.int64()
+    return pa.bool_() if name in _TRUTHS else pa.string()
+
+
+def _cell(value: object, name: str) -> object:
+    if value is None or value == "":
+        return None
+    if name in _NUMBERS_OF_BOTH or name in _TRUTHS:
+        return value
+    text = to_json(value) if isinstance(value, list | dict) else str(value)
+    return text.encode("utf-8", "replace").decode("utf-8")
