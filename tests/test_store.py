@@ -56,7 +56,7 @@ def test_a_rename_that_the_file_system_does_not_know(tmp_path: Path, monkeypatch
         moving.move_in(tmp_path / "beside", tmp_path / "other")
 
 
-IN_6 = ("gone_at", "licence_url", "terms_url", "credit_from", "licence_from", "terms_from")
+IN_6 = ("gone_at", "licence_url", "terms_url", "credit_from", "licence_from", "terms_from", "fingerprint")
 SINCE = {
     2: ("tdm", "sought", "left_out_by", "unended", "item", "item_url", "columns", *IN_6),
     3: ("sought", "left_out_by", "unended", "item", "item_url", "columns", *IN_6),

@@ -282,6 +282,11 @@ def _carried(query: str) -> str:
     return ""
 
 
+def is_legal_folder(text: str) -> bool:
+    """Tell whether a text is a folder's name that every system takes, as it stands."""
+    return bool(text) and _join([(text, False)]).replace("{{", "{").replace("}}", "}") == text and text not in OWN_NAMES
+
+
 def legal(text: str) -> str:
     """Return ``text`` as a file name that Linux, macOS and Windows all take, at most LONGEST_NAME bytes."""
     return _join([(text, False)]).replace("{{", "{").replace("}}", "}")

@@ -92,6 +92,7 @@ _SOURCES_OR_CRATE = Operand(
 _OLD_AND_NEW = Operand(
     "sources", "OLD [NEW]", "Crates, by path or name, or what look takes; one crate alone with --since.", is_one=False
 )
+_CRATES = Operand("sources", "CRATE", "Crates, by their paths or their names under --into.", is_one=False)
 _CRATE_OR_PACKAGE = Operand("crate", "CRATE", "A crate, by its path or its name under --into; with --check a package.")
 _PAGE = Operand("page", "PAGE", "The address of a web page.")
 _SOURCE_AND_WHICH = Operand(
@@ -357,6 +358,27 @@ def compare(given: Given) -> None:
         if given["open"]:
             click.launch(str(path.resolve()))
     raise click.exceptions.Exit(0 if complete else 1)
+
+
+@app.taking(
+    Command.ALIKE,
+    _CRATES,
+    epilog=_examples("pickcrate alike kites", "pickcrate alike kites prints --move-to twins"),
+)
+def alike(given: Given) -> None:
+    """Tell which pictures of crates are the same but for size, format, quality or a small crop."""
+    from pickcrate.cli import alike as told_alike, terminal
+
+    form = given["form"]
+    out = terminal.human(data_on_output=form is not ForOne.TABLE, quiet=given["quiet"])
+    from pickcrate.run import auditing, readers, twinned
+
+    shelf = readers.plain_folder(given["move_to"], "--move-to") if given["move_to"] is not None else ""
+    roots = [auditing.locate(name, given["into"]) for name in given["sources"]]
+    found = told_alike.show(twinned.groups(roots), out, as_data=form is ForOne.JSONL, of_several=len(roots) > 1)
+    if shelf:
+        told_alike.told_moved(twinned.move_twins(found, shelf), out)
+    raise click.exceptions.Exit(0)
 
 
 @app.taking(

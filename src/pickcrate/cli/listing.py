@@ -32,7 +32,7 @@ _WIDEST_NOTE = 24
 _LEAST_REST = 24
 _LEAST_MISSED = (3, _NOTE, 1)
 """columns that go first where a terminal is narrow: where it was found, the note, the type"""
-ORDER = (*(name for name, _ in JUDGES), "limit")
+ORDER = (*(name for name, _ in JUDGES), "alike", "limit")
 """the criteria in the order in which they are held against a picture"""
 
 

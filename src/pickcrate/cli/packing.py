@@ -124,9 +124,8 @@ class LineView:
         match event:
             case Settled(outcome):
                 self._out.line(*outcome_line(outcome))
-            case Withdrawn(outcome):
-                said = "  (a stand-in: the same bytes came for another picture)"
-                self._out.line(("withdrawn ", "yellow"), shown(outcome.file), (said, "dim"))
+            case Withdrawn(outcome, why):
+                self._out.line(("withdrawn ", "yellow"), shown(outcome.file), (f"  ({shown(why)})", "dim"))
             case Moved(old, new):
                 said = "  (the same bytes, and first on the page)"
                 self._out.line(("moved    ", "dim"), f"{shown(old)} → {shown(new)}", (said, "dim"))

@@ -44,7 +44,8 @@ CREATE TABLE picture (
   etag TEXT, last_modified TEXT, fetched_at TEXT,
   shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT,
   sought TEXT, left_out_by TEXT, unended TEXT, item TEXT, item_url TEXT, columns TEXT,
-  gone_at TEXT, licence_url TEXT, terms_url TEXT, credit_from TEXT, licence_from TEXT, terms_from TEXT
+  gone_at TEXT, licence_url TEXT, terms_url TEXT, credit_from TEXT, licence_from TEXT, terms_from TEXT,
+  fingerprint TEXT
 );
 CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
 CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
@@ -79,6 +80,7 @@ ALTER TABLE picture ADD COLUMN terms_url TEXT;
 ALTER TABLE picture ADD COLUMN credit_from TEXT;
 ALTER TABLE picture ADD COLUMN licence_from TEXT;
 ALTER TABLE picture ADD COLUMN terms_from TEXT;
+ALTER TABLE picture ADD COLUMN fingerprint TEXT;
 UPDATE picture SET licence_url = licence, licence = NULL WHERE licence LIKE 'http%';
 """
 _UPGRADES = {
@@ -139,6 +141,8 @@ class Entry:
     licence_from: str = ""
     terms_from: str = ""
     """who says what is said of its use"""
+    fingerprint: str = ""
+    """what it looks like, once somebody asked; ``-`` if that says nothing"""
 
     @property
     def web_address(self) -> str:
@@ -370,6 +374,13 @@ class Ledger(LedgerReader):
         self._set_listed(False)
         self.leave(old, sha256)
 
+    def rename_file(self, old: str, new: str) -> None:
+        """Note that a file was moved within its crate."""
+        self._flush()
+        self._begin()
+        self._db.execute("UPDATE picture SET file = ? WHERE file = ?", (new, old))
+        self._set_listed(False)
+
     def leave(self, file: str, sha256: str) -> None:
         """Note that a file is to be deleted."""
         self._begin()
@@ -405,6 +416,12 @@ class Ledger(LedgerReader):
         self._begin()
         row = (file, entry.seq, entry.sha256, entry.fetched_at)
         self._db.execute("INSERT OR REPLACE INTO former_version VALUES (?, ?, ?, ?)", row)
+
+    def keep_fingerprint(self, seq: int, text: str) -> None:
+        """Keep what a held picture looks like."""
+        self._flush()
+        self._begin()
+        self._db.execute("UPDATE picture SET fingerprint = ? WHERE seq = ?", (text, seq))
 
     def note_gone(self, gone: Iterable[int], back: Iterable[int], at: str) -> None:
         """Note which rows' pages are without their pictures since ``at``, and which have them again."""

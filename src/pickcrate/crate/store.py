@@ -187,6 +187,24 @@ class Crate:
             return name
         return None
 
+    def shelve(self, entry: Entry, shelf: str) -> str:
+        """Move a held picture's file to a sub-folder, and return its new name; empty if it is not where it was put.
+
+        Raises OSError.
+        """
+        old, base = self.places.of(entry.file), entry.file.rpartition("/")[2]
+        if old is None or entry.file.startswith(f"{shelf}/") or not old.is_file():
+            return ""
+        self._check_shelf(f"{shelf}/{base}")
+        (self.root / shelf).mkdir(exist_ok=True)
+        stem, dot, ending = base.rpartition(".")
+        for k in itertools.count(1):
+            name = f"{shelf}/{base}" if k == 1 else f"{shelf}/{stem} {k}{dot}{ending}"
+            if not self.ledger.is_held(name) and move_in(str(old), str(self.root / name)):
+                break
+        self.ledger.rename_file(entry.file, name)
+        return name
+
     def set_aside(self, entry: Entry, today: date) -> str:
         """Keep a held picture's file under a dated name as well, and return that; empty if its file is another's too.
 

@@ -211,7 +211,12 @@ class Documents:
             pages = [mark(larger.get(image.number, image) for image in images) for images in pages]
         found = list(itertools.chain.from_iterable(pages))
         yield replace(head, images=len(found))
-        yield from map(Found, self.looking.sifted(found, probes))
+        sifted = self.looking.sifted(found, probes)
+        if self.looking.order.compares_shown:
+            from pickcrate.run.alike import without_twins  # noqa: PLC0415 (it needs NumPy)
+
+            sifted = without_twins(sifted, self.looking.fetcher)
+        yield from map(Found, sifted)
         if entered is not None:
             yield entered.summary
 

@@ -41,6 +41,7 @@ def look(
     """
     brought = brought if brought is not None else Brought()
     with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
+        order = replace(order, compares_shown=order.drops_alike)
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from names.named(found, order.naming, brought.version) if with_names else found
 
@@ -57,6 +58,7 @@ def sheet(order: Order, *, go_on: GoOn = None) -> "Generator[LookEvent | Progres
     """Run ``look``, and yield a tile for each picture, with what the page shows of it."""
     from pickcrate.run import previewing
 
+    order = replace(order, compares_shown=order.drops_alike)
     with _found_beside(order, go_on) as (found, pictures):
         yield from previewing.preview(names.named(found, order.naming, pictures.version), pictures)
 

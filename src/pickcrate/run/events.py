@@ -146,9 +146,10 @@ class Settled:
 
 @frozen
 class Withdrawn:
-    """A picture that was done is not: its file turned out to be a stand-in, and another address of it is tried."""
+    """A picture that was done is not: its file turned out to be a stand-in, or the lesser of two twins."""
 
     outcome: Outcome
+    why: str = "a stand-in: the same bytes came for another picture"
 
 
 @frozen

@@ -8,6 +8,7 @@ from contextlib import closing
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 from pickcrate.addresses import brief
 from pickcrate.crate.incoming import Arrival, digest
@@ -18,6 +19,7 @@ from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
 from pickcrate.fetch.failures import BEYOND
 from pickcrate.fetch.patience import may_pass
 from pickcrate.frozen import replace
+from pickcrate.name import finish
 from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer, with_file
@@ -47,6 +49,9 @@ from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
 
+if TYPE_CHECKING:
+    from pickcrate.run.twinned import TwinsOfRun
+
 _FIRST_OF_SMALLER = 262_144
 """Bytes of what a page shows that are held against a larger version: all of nearly every thumbnail."""
 
@@ -54,6 +59,9 @@ _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's p
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
 _ROBOTS = "robots"
 """what left a picture out whose server asks robots not to take it"""
+
+_ALIKE = "alike"
+"""what left a picture out that has a better twin: the criterion of its verdict"""
 
 _EXCEPT = "except"
 """what left a picture out that another crate holds"""
@@ -81,7 +89,13 @@ class Filling:
     """One run into one open crate."""
 
     def __init__(
-        self, order: Order, crate: Crate, fetcher: Fetcher, elsewhere: Elsewhere, sightings: Sightings
+        self,
+        order: Order,
+        crate: Crate,
+        fetcher: Fetcher,
+        elsewhere: Elsewhere,
+        sightings: Sightings,
+        twins: "TwinsOfRun | None" = None,
     ) -> None:
         self._order = order
         self._naming = order.naming
@@ -100,6 +114,9 @@ class Filling:
         self._arriving = Arriving()
         self._gathering = Gathering(crate)
         self._sightings = sightings
+        self._twins = twins
+        self._placed: dict[int, Image] = {}
+        """pictures of this run that may have to give way to a better twin, by their rows"""
         sightings.is_on &= crate.ledger.had_rows
         self._wanted = 0
         self._done = 0
@@ -200,6 +217,8 @@ class Filling:
         """Return why a picture that was left out before still is, without asking for it; empty if it may not be."""
         if entry.left_out_by in {_ROBOTS_TXT, _EXCEPT}:
             return ""
+        if entry.left_out_by == _ALIKE:
+            return entry.error if self._order.drops_alike else ""
         if entry.left_out_by == _ROBOTS:
             return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
         objection = self._objection(image, image.candidates[0], measures_of(entry))
@@ -285,6 +304,8 @@ class Filling:
             self._leave_elsewhere(job, arrival, other)
             return
         objection = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
+        if objection is None and not job.renews:
+            objection = self._lesser_twin(job, arrival)
         if objection is not None and not job.renews:
             self._crate.discard(arrival)
             self._leave_out(job, arrival, objection)
@@ -407,6 +428,32 @@ class Filling:
         sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
         return next((verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP), None)
 
+    def _lesser_twin(self, job: Job, arrival: Arrival) -> Verdict | None:
+        """Return which twin of a picture is better than it; None if it has none, or is the better one itself."""
+        if self._twins is None:
+            return None
+        found = self._twins.judge(job.entry.seq, arrival)
+        if found.gives_way is not None:
+            self._give_way(found.gives_way, finish(job.entry.name, arrival.measures))
+        if found.note:
+            job.said.append(found.note)
+        return found.verdict
+
+    def _give_way(self, entry: Entry, better: str) -> None:
+        """Take a picture of this run out of the crate again, since a better twin of it came."""
+        said = f"like {better}, which is better"
+        self._crate.let_go(entry.file, entry.sha256)
+        left = replace(entry, state=State.LEFT_OUT, left_out_by=_ALIKE, file="", sha256="")
+        self._crate.record(replace(left, error=f"{_ALIKE}: {said}"))
+        self._crate.clear()
+        assert self._twins is not None  # noqa: S101 (who asks knows of one)
+        self._twins.forget(entry)
+        self._done -= 1
+        image = self._placed[entry.seq]
+        outcome = Outcome(image, Ending.FETCHED, entry.url, file=entry.file, measures=measures_of(entry))
+        self._events.append(Withdrawn(outcome, said))
+        self._settle(as_left_out(image, entry.url, measures_of(entry), _ALIKE, f"{_ALIKE}: {said}"))
+
     def _leave_elsewhere(self, job: Job, arrival: Arrival, other: str) -> None:
         """Remember which crate holds the bytes of a file, but not its hash: no other picture is stored as the same."""
         url = job.candidate.url
@@ -441,6 +488,9 @@ class Filling:
             tdm=reservation,
             sought="; ".join(job.said) if job.may_pass else "",
         )
+        if self._twins is not None:
+            entry = self._twins.note(entry)
+            self._placed[entry.seq] = job.image
         self._crate.record(entry)
         notes = job.said
         self._sightings.larger += job.seeks_larger

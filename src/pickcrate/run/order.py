@@ -66,6 +66,10 @@ class Order:
     choice: Choice = field(default_factory=Choice)
     names: tuple[NamePattern, ...] = ()
     shelf: tuple[NamePattern, ...] = ()
+    drops_alike: bool = False
+    """whether of pictures that are twins only the best is wanted"""
+    compares_shown: bool = False
+    """whether twins are told by what a page shows, since nothing is fetched"""
     again: Again = Again.SKIP
     excepts: tuple[str, ...] = ()
     """crates, by their paths or names, whose pictures are not fetched again"""

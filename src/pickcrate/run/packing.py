@@ -30,7 +30,12 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
     with Crate(root) as crate:
         yield CrateOpened(root)
         others = [path for path in crates_named(order.excepts, into.into) if path.resolve() != root.resolve()]
-        filling = Filling(order, crate, fetcher, Elsewhere(others), sightings)
+        twins = None
+        if order.drops_alike:
+            from pickcrate.run.twinned import TwinsOfRun  # noqa: PLC0415 (it needs NumPy)
+
+            twins = TwinsOfRun(crate.places, crate.ledger, others)
+        filling = Filling(order, crate, fetcher, Elsewhere(others), sightings, twins)
         try:
             crate.check_room()
             yield from filling.run(_chain(first, found))

@@ -146,6 +146,11 @@ def kept(given: str, option: str) -> bool:  # noqa: ARG001
     return given == "keep"
 
 
+def dropped(given: str, option: str) -> bool:  # noqa: ARG001
+    """Return whether pictures of a kind go."""
+    return given == "drop"
+
+
 def pages(given: str, option: str) -> bool:  # noqa: ARG001
     """Return whether the addresses of a list are pages."""
     return given == "pages"
@@ -216,6 +221,15 @@ def header_fields(given: Iterable[str], option: str) -> tuple[str, ...]:
             hint = f"for example {option} 'Accept-Language: fi'"
             raise UsageError(f"{option} {field.partition(':')[0]!r}: a field is NAME: VALUE", hint=hint)
     return fields
+
+
+def plain_folder(given: str, option: str) -> str:
+    """Return the name of a sub-folder that every system takes."""
+    from pickcrate.name import is_legal_folder
+
+    if not is_legal_folder(given):
+        raise UsageError(f"{option} {given!r} cannot be a folder's name", hint=f"for example {option} twins")
+    return given
 
 
 def seal_kind_names() -> Iterable[str]:

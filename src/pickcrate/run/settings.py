@@ -49,6 +49,7 @@ class Command(StrEnum):
     AUDIT = "audit"
     SAVE = "save"
     COMPARE = "compare"
+    ALIKE = "alike"
     SEAL = "seal"
     SETTINGS = "settings"
 
@@ -99,7 +100,7 @@ class Input(Enum):
 
 
 _LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET, Command.COMPARE))
-_ALL = frozenset(Command) - {Command.SAVE, Command.SEAL, Command.SETTINGS}
+_ALL = frozenset(Command) - {Command.SAVE, Command.ALIKE, Command.SEAL, Command.SETTINGS}
 _TO_BROWSE = _LIKE_LOOK | {Command.SAVE}
 _OF_BOTH = _ALL | {Command.SAVE}
 _OF_ALL = frozenset(Command)
@@ -247,6 +248,10 @@ class Settings(TypedDict, total=False):
         Group.CRITERIA, Input.CHOICE, "Where a criterion cannot decide: settle (find out), keep or drop.",
         "order.unsure", default=Unsure.SETTLE, choices=Unsure)]
 
+    alike: Annotated[str, Setting(
+        Group.CHOOSE, Input.CHOICE,
+        "Pictures that are the same but for size, format, quality or a small crop: keep all, or drop all but the best.",
+        "order.drops_alike", by.dropped, default=Keep.KEEP, choices=Keep)]
     only: Annotated[str, Setting(
         Group.CHOOSE, Input.TEXT, "Only these numbers, as in 1..5,9.",
         "criteria.only", by.numbers, metavar="NUMBERS")]
@@ -361,7 +366,7 @@ class PackSettings(LookSettings, total=False):
     into: Annotated[str | Path, Setting(
         Group.CRATE, Input.FILE, "The folder that crates are made in.",
         "destination.into", by.folder, default=CRATES, metavar="DIR",
-        commands=frozenset((Command.PACK, Command.SHEET, Command.AUDIT, Command.COMPARE, Command.SEAL)))]
+        commands=frozenset((Command.PACK, Command.SHEET, Command.AUDIT, Command.COMPARE, Command.ALIKE, Command.SEAL)))]
     name: Annotated[Texts, Setting(
         Group.CRATE, Input.TEXTS,
         "How files are named, as in '{n:03} {alt}'; repeat it: the first whose fields are known is used.",
@@ -406,6 +411,9 @@ class PrintSettings(PackSettings, total=False):
     side_by_side: Annotated[Path, Setting(
         Group.OUTPUT, Input.FILE, "Write a web page as well, with old and new side by side: an .html file.",
         metavar="FILE", flags="--out", commands=frozenset((Command.COMPARE,)))]
+    move_to: Annotated[str, Setting(
+        Group.OUTPUT, Input.TEXT, "Move all twins but the best of each group to this sub-folder of their crate.",
+        "alike.shelf", by.plain_folder, metavar="SHELF", commands=frozenset((Command.ALIKE,)))]
     as_: Annotated[Texts, Setting(
         Group.OUTPUT, Input.TEXTS, "The standard to follow: bagit, ro-crate, croissant, tar; repeat it for several.",
         "seal.kinds", by.seal_kinds, metavar="KIND", flags="--as", completions=by.seal_kind_names,
@@ -437,7 +445,7 @@ class PrintSettings(PackSettings, total=False):
     form: Annotated[ForOne, Setting(
         Group.OUTPUT, Input.CHOICE, "What to print: lines for people, or data.",
         default=ForOne.TABLE, choices=ForOne, flags="--format",
-        commands=frozenset((Command.WHY, Command.AUDIT, Command.SETTINGS)))]
+        commands=frozenset((Command.WHY, Command.AUDIT, Command.ALIKE, Command.SETTINGS)))]
     save: Annotated[Path, Setting(
         Group.OUTPUT, Input.FILE, "Write the list to a .csv, .jsonl, .parquet or .txt file as well.",
         metavar="FILE", commands=_LOOK, common=5)]

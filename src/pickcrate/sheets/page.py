@@ -75,7 +75,9 @@ def digest_of(text: str) -> str:
 
 
 def _data(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, str], str]) -> Iterator[str]:
-    order = [name for name, _ in JUDGES if any(_dropped(tile.image) == name for tile in tiles)]
+    order = [
+        name for name in (*(name for name, _ in JUDGES), "alike") if any(_dropped(tile.image) == name for tile in tiles)
+    ]
     known = {
         "line": heading.line,
         "columns": COLUMNS,

@@ -1,0 +1,64 @@
+"""What ``alike`` prints: groups of pictures that look the same, the best of each first; and what is moved."""
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from pickcrate.cli.lists import write_json
+from pickcrate.cli.terminal import Out
+from pickcrate.cli.text import count, cut, shown, size
+from pickcrate.run.twinned import Alike
+from pickcrate.twins.likeness import Likeness
+
+_WIDEST = 48
+_SAID = {None: ("best", "green"), Likeness.TWINS: ("twin", ""), Likeness.PERHAPS: ("perhaps", "yellow")}
+
+
+def show(groups: Iterable[list[Alike]], out: Out, *, as_data: bool, of_several: bool) -> list[list[Alike]]:
+    """Print each group, or its pictures as data; return them all."""
+    found: list[list[Alike]] = []
+    for number, group in enumerate(groups, 1):
+        found.append(group)
+        for one in group:
+            if as_data:
+                write_json(_row(one, group[0], number))
+            else:
+                out.line(*_line(one, of_several=of_several))
+        if not as_data:
+            out.line("")
+    twins = sum(one.likeness is Likeness.TWINS for group in found for one in group)
+    perhaps = sum(one.likeness is Likeness.PERHAPS for group in found for one in group)
+    said = [f"{count(len(found), 'group')}: {count(twins, 'twin')} beside the best"]
+    said += [f"{perhaps:,} perhaps, for you to look at"] if perhaps else []
+    out.line((" · ".join(said) if found else "no two pictures are alike", "bold"))
+    return found
+
+
+def _line(one: Alike, *, of_several: bool) -> list[tuple[str, str]]:
+    said, style = _SAID[one.likeness]
+    entry = one.entry
+    file = f"{one.root.name}/{entry.file}" if of_several else entry.file
+    facts = f"  {entry.width or '?'}×{entry.height or '?'}  {size(entry.bytes or 0)}"
+    return [(f"{said:8} ", style), (f"{cut(shown(file), _WIDEST):{_WIDEST}}", ""), (facts, "dim")]
+
+
+def _row(one: Alike, best: Alike, number: int) -> dict[str, object]:
+    entry = one.entry
+    return {
+        "group": number,
+        "alike": one.likeness.value if one.likeness is not None else "best",
+        "crate": str(one.root),
+        "file": entry.file,
+        "best": f"{best.root}/{best.entry.file}" if one is not best else None,
+        "width": entry.width,
+        "height": entry.height,
+        "bytes": entry.bytes,
+        "url": entry.url,
+        "page": entry.page or None,
+    }
+
+
+def told_moved(moved: list[tuple[Path, str, str]], out: Out) -> None:
+    """Print what was moved where."""
+    for _, old, new in moved:
+        out.line(("moved    ", "green"), f"{shown(old)} → {shown(new)}")
+    out.line((f"{count(len(moved), 'picture')} moved; nothing was deleted", "bold"))

@@ -1,0 +1,203 @@
+"""Twins in crates: fingerprints, kept in the ledger; what gives way to what; groups of pictures that are alike."""
+
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+from pickcrate.crate.incoming import Arrival
+from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
+from pickcrate.crate.places import Places
+from pickcrate.crate.store import Crate
+from pickcrate.frozen import frozen, replace
+from pickcrate.twins.fingerprint import Fingerprint, fingerprint, from_text
+from pickcrate.twins.likeness import PERHAPS, TWINS, Likeness, by_fingerprint, look_the_same
+from pickcrate.twins.search import Index, near_pairs
+from pickcrate.values import Ruling, Verdict
+
+_NONE = "-"
+"""in a ledger, of a picture that has no fingerprint"""
+
+_MOST_COMPARED = 8
+"""Pictures near a new one that are laid over it."""
+
+
+@frozen
+class Alike:
+    """One picture of a group: its crate, its row, and how it is like the best of the group (None of that itself)."""
+
+    root: Path
+    entry: Entry
+    likeness: Likeness | None = None
+
+    @property
+    def quality(self) -> tuple[int, int]:
+        """What makes one twin better than another: more pixels, then less compression."""
+        return (self.entry.width or 0) * (self.entry.height or 0), self.entry.bytes or 0
+
+
+def fingerprint_of(places: Places, entry: Entry) -> Fingerprint | None:
+    """Return the fingerprint of a held picture: as the ledger has it, else of its file; None if it has none."""
+    if entry.fingerprint:
+        return from_text(entry.fingerprint)
+    return fingerprint(octets_of(places, entry))
+
+
+def octets_of(places: Places, entry: Entry) -> bytes:
+    """Return the file of a held picture; nothing where it cannot be read."""
+    path = places.of(entry.file)
+    try:
+        return path.read_bytes() if path is not None else b""
+    except OSError:
+        return b""
+
+
+@frozen
+class Judged:
+    """What becomes of a picture that came: why it is left out, or what gives way to it, or what is to be said."""
+
+    verdict: Verdict | None = None
+    gives_way: Entry | None = None
+    note: str = ""
+
+
+class TwinsOfRun:
+    """What a run that drops twins knows: the fingerprints of its crate, and of others that it is not to repeat."""
+
+    def __init__(self, places: Places, ledger: Ledger, others: Sequence[Path]) -> None:
+        """Read what is known, and look at the files of which nothing is. Raises UsageError, CrateError."""
+        self._index = Index()
+        self._places = places
+        self._waiting: dict[int, Fingerprint | None] = {}
+        """of pictures that came and are not in their places yet, by their rows"""
+        self._known: list[tuple[Places, Entry]] = []
+        """by their keys in the index"""
+        self._new: set[int] = set()
+        """rows whose files came in this run"""
+        for entry in list(ledger.rows(State.HELD)):
+            found = fingerprint_of(places, entry)
+            if not entry.fingerprint:
+                ledger.keep_fingerprint(entry.seq, found.as_text() if found is not None else _NONE)
+            self._add(places, entry, found)
+        for root in others:
+            elsewhere = Places(root)
+            with LedgerReader.opened(elsewhere) as reader:
+                for entry in reader.rows(State.HELD):
+                    self._add(elsewhere, entry, fingerprint_of(elsewhere, entry))
+
+    def _add(self, places: Places, entry: Entry, found: Fingerprint | None) -> None:
+        if found is not None:
+            self._index.add(len(self._known), found)
+            self._known.append((places, entry))
+
+    def judge(self, seq: int, arrival: Arrival) -> "Judged":
+        """Hold a picture that came against what is known.
+
+        A twin that came in this run gives way to a better one; what was there before, and what another crate holds,
+        stays as it is.
+        """
+        octets = Path(arrival.beside).read_bytes()
+        found = self._waiting[seq] = fingerprint(octets)
+        twin = self._twin_of(found, octets)
+        if twin is None:
+            return Judged()
+        places, entry = twin
+        sides = [side.value if side is not None else 0 for side in (arrival.measures.width, arrival.measures.height)]
+        own = (sides[0] * sides[1], arrival.measures.bytes.value if arrival.measures.bytes else 0)
+        is_own = places is self._places
+        if own <= Alike(places.root, entry).quality:
+            where = "" if is_own else f" in {places.root.name}"
+            said = f"like {entry.file}{where}, which is better ({entry.width}×{entry.height})"
+            return Judged(Verdict("alike", Ruling.DROP, said))
+        if is_own and entry.seq in self._new:
+            return Judged(gives_way=entry)
+        return Judged(note=f"like {entry.file} of before, which stays: pickcrate alike lists both")
+
+    def note(self, entry: Entry) -> Entry:
+        """Take down a picture that is in its place; return its row with its fingerprint."""
+        found = self._waiting.pop(entry.seq, None)
+        entry = replace(entry, fingerprint=found.as_text() if found is not None else _NONE)
+        self._new.add(entry.seq)
+        self._add(self._places, entry, found)
+        return entry
+
+    def forget(self, entry: Entry) -> None:
+        """Take back a picture that gave way."""
+        self._new.discard(entry.seq)
+        self._known = [(places, known if known.seq != entry.seq else _GONE) for places, known in self._known]
+
+    def _twin_of(self, found: Fingerprint | None, octets: bytes) -> tuple[Places, Entry] | None:
+        """Return the twin of a picture that came; None if there is none."""
+        if found is None:
+            return None
+        for key in self._index.near(found, TWINS)[:_MOST_COMPARED]:
+            places, entry = self._known[key]
+            other = fingerprint_of(places, entry) if entry is not _GONE else None
+            if other is None or by_fingerprint(found, other) is not Likeness.TWINS:
+                continue
+            if look_the_same(octets, octets_of(places, entry)):
+                return places, entry
+        return None
+
+
+_GONE = Entry(0, "", "")
+
+
+def move_twins(found: Sequence[Sequence[Alike]], shelf: str) -> list[tuple[Path, str, str]]:
+    """Move all twins but the best of each group to a sub-folder of their crate; return what was moved, and where.
+
+    What is only perhaps alike stays. Raises CrateError.
+    """
+    of_crate: defaultdict[Path, list[Entry]] = defaultdict(list)
+    for one in (one for group in found for one in group if one.likeness is Likeness.TWINS):
+        of_crate[one.root].append(one.entry)
+    moved: list[tuple[Path, str, str]] = []
+    for root, entries in of_crate.items():
+        with Crate(root) as crate:
+            moved += [(root, entry.file, new) for entry in entries if (new := crate.shelve(entry, shelf))]
+            crate.write_list()
+    return moved
+
+
+def groups(roots: Sequence[Path]) -> Iterator[list[Alike]]:
+    """Yield the groups of pictures that are alike, in and across crates, the best of each first, then the likeliest.
+
+    What is only perhaps alike joins a group for a person to look at; nothing follows from it.
+    """
+    held: list[Alike] = []
+    prints: list[Fingerprint] = []
+    for root in roots:
+        places = Places(root)
+        with LedgerReader.opened(places) as ledger:
+            seen: set[str] = set()
+            for entry in ledger.rows(State.HELD):
+                if entry.file in seen or not places.has(entry.file):
+                    continue
+                seen.add(entry.file)
+                if (found := fingerprint_of(places, entry)) is not None:
+                    held.append(Alike(root, entry))
+                    prints.append(found)
+    ties: defaultdict[int, dict[int, Likeness]] = defaultdict(dict)
+    for left, right in near_pairs(prints, PERHAPS):
+        likeness = by_fingerprint(prints[left], prints[right])
+        if likeness is Likeness.TWINS and not look_the_same(
+            *(octets_of(Places(held[n].root), held[n].entry) for n in (left, right))
+        ):
+            likeness = Likeness.PERHAPS
+        if likeness is not Likeness.DIFFERENT:
+            ties[left][right] = ties[right][left] = likeness
+    yield from _grouped(held, ties)
+
+
+def _grouped(held: list[Alike], ties: dict[int, dict[int, Likeness]]) -> Iterator[list[Alike]]:
+    """Yield each best picture with those that are alike to it; who belongs to a better one is in no other group."""
+    by_quality = sorted(ties, key=lambda place: (*(-part for part in held[place].quality), place))
+    taken: set[int] = set()
+    for best in by_quality:
+        if best in taken:
+            continue
+        others = [place for place in ties[best] if place not in taken]
+        if not others:
+            continue
+        taken.update((best, *others))
+        others.sort(key=lambda place: (ties[best][place] is not Likeness.TWINS, place))
+        yield [held[best], *(Alike(held[n].root, held[n].entry, ties[best][n]) for n in others)]

@@ -1,0 +1,139 @@
+"""A perceptual fingerprint: what a picture looks like, in few bytes, whatever its size and format.
+
+256 bits of its low frequencies: greys of 64 × 64, their cosine transform without the first row and column, each
+coefficient held against the median. Seven more of it, a little cropped, find a crop of it or what it is a crop of; a
+grid of colours tells apart what only its greys have in common. A picture with hardly any structure has none.
+"""
+
+import warnings
+from io import BytesIO
+from typing import TYPE_CHECKING, Any
+
+from pickcrate.errors import UsageError
+from pickcrate.frozen import frozen
+from pickcrate.media import MOST_PIXELS
+from pickcrate.media.header import read_header
+
+if TYPE_CHECKING:
+    from PIL.Image import Image as Raster
+
+_VERSION = 1
+BITS = 256
+_BYTES = BITS // 8
+_SIDE, _SMALL, _KEPT = 256, 64, 16
+_GRID = 4
+_LEAST_DEVIATION = 4.0
+"""Standard deviation of greys, of 255, below which a picture has no structure to speak of."""
+
+Box = tuple[int, int, int, int]
+
+
+def middle(inset: int) -> Box:
+    """Return the part of a picture of 256 × 256 that is left when so many pixels are cut off all around."""
+    return inset, inset, _SIDE - inset, _SIDE - inset
+
+
+def corners(cut: int) -> tuple[Box, ...]:
+    """Return the parts that are left when so many pixels are cut off at two sides that meet."""
+    rest = _SIDE - cut
+    return (0, 0, rest, rest), (cut, 0, _SIDE, rest), (0, cut, rest, _SIDE), (cut, cut, _SIDE, _SIDE)
+
+
+CROPS = (*(middle(inset) for inset in (3, 6, 9, 13, 16)), *corners(18))
+"""Parts of a picture of 256 × 256: around its middle, and from each corner."""
+
+_MANY = 1 + _BYTES * (1 + len(CROPS)) + _GRID * _GRID * 3
+
+
+@frozen
+class Fingerprint:
+    """What a picture looks like: the bits of the whole, those of its crops, and the colours of a grid, row by row."""
+
+    whole: bytes
+    crops: tuple[bytes, ...]
+    colours: bytes
+
+    def as_text(self) -> str:
+        """Return it in hexadecimal, for a ledger."""
+        return (bytes([_VERSION]) + self.whole + b"".join(self.crops) + self.colours).hex()
+
+
+def from_text(text: str) -> Fingerprint | None:
+    """Return the fingerprint that a text spells; None if it is none, or one of another version."""
+    try:
+        octets = bytes.fromhex(text)
+    except ValueError:
+        return None
+    if len(octets) != _MANY or octets[0] != _VERSION:
+        return None
+    hashes = [octets[start : start + _BYTES] for start in range(1, 1 + _BYTES * (1 + len(CROPS)), _BYTES)]
+    return Fingerprint(hashes[0], tuple(hashes[1:]), octets[1 + _BYTES * (1 + len(CROPS)) :])
+
+
+def numpy() -> Any:
+    """Return NumPy. Raises UsageError without it."""
+    try:
+        import numpy as np  # noqa: PLC0415 (only twins need it)
+    except ModuleNotFoundError:
+        raise UsageError("looking for twins needs NumPy", hint="pip install 'pickcrate[alike]'") from None
+    return np
+
+
+def fingerprint(octets: bytes) -> Fingerprint | None:
+    """Return the fingerprint of a picture's file; None if it cannot be decoded, or has no structure. Never raises.
+
+    But for UsageError, without NumPy.
+    """
+    np = numpy()
+    raster = raster_of(octets)
+    if raster is None:
+        return None
+    small = raster.resize((_SIDE, _SIDE), 4)  # Image.Resampling.BOX
+    grey = small.convert("L")
+    whole = _shrunk(grey)
+    if float(np.asarray(whole, np.float32).std()) < _LEAST_DEVIATION:
+        return None
+    crops = tuple(_bits(np, _shrunk(grey.crop(box))) for box in CROPS)
+    return Fingerprint(_bits(np, whole), crops, small.resize((_GRID, _GRID), 4).tobytes())
+
+
+def raster_of(octets: bytes) -> "Raster | None":
+    """Return a picture in red, green and blue, not much larger than is looked at; None if it cannot be decoded.
+
+    What it shows through is white. As it is shown: turned by its Exif orientation.
+    """
+    from PIL import Image, ImageOps  # noqa: PLC0415
+
+    header = read_header(octets[:262_144])
+    if header is None or (header.width or 0) * (header.height or 0) > MOST_PIXELS:
+        return None
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            with Image.open(BytesIO(octets)) as image:
+                image.draft("RGB", (2 * _SIDE, 2 * _SIDE))
+                turned = ImageOps.exif_transpose(image)
+                if turned.mode in {"RGBA", "LA", "PA"} or "transparency" in turned.info:
+                    layered = turned.convert("RGBA")
+                    ground = Image.new("RGBA", layered.size, "white")
+                    return Image.alpha_composite(ground, layered).convert("RGB")
+                return turned.convert("RGB")
+    except Exception:  # noqa: BLE001 (a picture may be made to trip up any decoder)
+        return None
+
+
+def _shrunk(grey: "Raster") -> "Raster":
+    return grey.resize((_SMALL, _SMALL), 4)
+
+
+_COSINES: list[Any] = []
+
+
+def _bits(np: Any, grey: "Raster") -> bytes:
+    """Return the bits of a small grey picture (DCT-II; the coefficients of frequencies 1 to 16 in both directions)."""
+    if not _COSINES:
+        places = (2 * np.arange(_SMALL) + 1)[None, :] * np.arange(1, _KEPT + 1)[:, None]
+        _COSINES.append(np.cos(places * np.pi / (2 * _SMALL)))
+    cosines = _COSINES[0]
+    found = cosines @ np.asarray(grey, np.float64) @ cosines.T
+    return bytes(np.packbits(found > np.median(found)))

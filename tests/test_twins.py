@@ -1,0 +1,172 @@
+"""Twins: what is the same but for size, format, quality or a crop is found, and nothing else is dropped."""
+
+import itertools
+import random
+from collections.abc import Callable
+from io import BytesIO
+from pathlib import Path
+
+import pytest
+from PIL import Image, ImageDraw
+
+from conftest import Program, Server, picture
+from pickcrate.twins.fingerprint import fingerprint, from_text
+from pickcrate.twins.likeness import TWINS, Likeness, by_fingerprint, distance, look_the_same
+from pickcrate.twins.search import Index, near_pairs
+
+
+def kite(seed: int, size: tuple[int, int] = (600, 400)) -> Image.Image:
+    """Return a picture of a kite before a sky, different for each seed."""
+    chance = random.Random(seed)
+    image = Image.new("RGB", (600, 400), tuple(chance.randrange(120, 255) for _ in range(3)))
+    pen = ImageDraw.Draw(image)
+    for _ in range(12):
+        x, y, r = chance.randrange(600), chance.randrange(400), chance.randrange(20, 90)
+        pen.ellipse((x - r, y - r, x + r, y + r), fill=tuple(chance.randrange(255) for _ in range(3)))
+    pen.polygon([(chance.randrange(600), chance.randrange(400)) for _ in range(4)], fill=(180, 20, 20))
+    return image if size == image.size else image.resize(size, Image.Resampling.LANCZOS)
+
+
+def chart(seed: int) -> Image.Image:
+    """Return a chart: the same frame and colours, other bars."""
+    chance = random.Random(seed)
+    image = Image.new("RGB", (600, 400), "white")
+    pen = ImageDraw.Draw(image)
+    pen.rectangle((50, 30, 580, 370), outline="black")
+    for bar in range(8):
+        pen.rectangle((70 + bar * 62, 370 - chance.randrange(20, 330), 110 + bar * 62, 370), fill=(31, 119, 180))
+    return image
+
+
+def encoded(image: Image.Image, kind: str = "PNG", **options: int) -> bytes:
+    buffer = BytesIO()
+    image.save(buffer, kind, **options)
+    return buffer.getvalue()
+
+
+CHANGES: dict[str, Callable[[Image.Image], bytes]] = {
+    "re-encoded": lambda image: encoded(image, "JPEG", quality=60),
+    "another format": lambda image: encoded(image, "WEBP", quality=80),
+    "a quarter of the size": lambda image: encoded(image.resize((150, 100)), "JPEG", quality=85),
+    "twice the size": lambda image: encoded(image.resize((1200, 800))),
+    "cropped": lambda image: encoded(image.crop((25, 17, 575, 383))),
+    "with transparency": lambda image: encoded(image.convert("RGBA")),
+}
+
+
+@pytest.mark.parametrize("change", CHANGES)
+def test_twins_are_found(change: str) -> None:
+    caught = 0
+    for seed in range(20):
+        one, other = encoded(kite(seed)), CHANGES[change](kite(seed))
+        prints = fingerprint(one), fingerprint(other)
+        assert None not in prints
+        caught += by_fingerprint(*prints) is Likeness.TWINS and look_the_same(one, other)  # type: ignore[arg-type]
+    assert caught >= 17
+
+
+def test_what_differs_is_never_dropped() -> None:
+    octets = [encoded(make(seed)) for make in (kite, chart) for seed in range(60)]
+    octets += [encoded(Image.new("RGB", (64, 64), (n * 20, 0, 0))) for n in range(6)]
+    prints = [fingerprint(one) for one in octets]
+    assert prints[-6:] == [None] * 6
+    known = [one for one in prints if one is not None]
+    near = list(near_pairs(known, TWINS))
+    assert not [
+        (a, b)
+        for a, b in near
+        if by_fingerprint(known[a], known[b]) is Likeness.TWINS and look_the_same(octets[a], octets[b])
+    ]
+    recoloured = kite(1).convert("L").convert("RGB"), kite(1)
+    assert by_fingerprint(*(fingerprint(encoded(one)) for one in recoloured)) is not Likeness.TWINS  # type: ignore[arg-type]
+
+
+def test_the_search_finds_what_comparing_each_with_each_does() -> None:
+    prints = [fingerprint(encoded(kite(seed // 3, (600 - seed % 3 * 150, 400 - seed % 3 * 100)))) for seed in range(60)]
+    known = [one for one in prints if one is not None]
+    expected = {
+        (a, b) for a, b in itertools.combinations(range(len(known)), 2) if distance(known[a], known[b]) <= TWINS
+    }
+    assert set(near_pairs(known, TWINS)) == expected
+    assert len(expected) >= 40
+    index = Index()
+    for place, one in enumerate(known):
+        index.add(place * 10, one)
+    for place, one in enumerate(known):
+        assert {key // 10 for key in index.near(one, TWINS)} - {place} == {
+            b if a == place else a for a, b in expected if place in (a, b)
+        }
+    assert from_text(known[0].as_text()) == known[0]
+    assert (from_text("-"), from_text("00"), Index().near(known[0], TWINS)) == (None, None, [])
+
+
+@pytest.mark.parametrize("octets", [b"", b"<svg xmlns='http://www.w3.org/2000/svg'/>", picture()[:40], picture()])
+def test_what_cannot_be_seen_has_no_fingerprint(octets: bytes) -> None:
+    assert fingerprint(octets) is None
+    assert not look_the_same(octets, b"")
+
+
+@pytest.fixture
+def wall(web: Server) -> Server:
+    """A page that shows two kites, in several sizes each, and one that is like no other."""
+    (web.www / "1-small.jpg").write_bytes(encoded(kite(1, (300, 200)), "JPEG", quality=80))
+    (web.www / "1-large.png").write_bytes(encoded(kite(1)))
+    (web.www / "1-middle.webp").write_bytes(encoded(kite(1, (450, 300)), "WEBP", quality=80))
+    (web.www / "2.jpg").write_bytes(encoded(kite(2), "JPEG", quality=90))
+    (web.www / "2-worse.jpg").write_bytes(encoded(kite(2), "JPEG", quality=40))
+    (web.www / "3.jpg").write_bytes(encoded(kite(3), "JPEG", quality=80))
+    names = ("1-small.jpg", "1-large.png", "1-middle.webp", "2.jpg", "2-worse.jpg", "3.jpg")
+    (web.www / "p.html").write_text("<title>Wall</title>" + "".join(f"<img src={name}>" for name in names))
+    return web
+
+
+def pictures(crate: Path) -> set[str]:
+    return {path.name for path in crate.iterdir() if path.suffix in {".jpg", ".png", ".webp"}}
+
+
+def test_only_the_best_is_kept(run: Program, wall: Server, tmp_path: Path) -> None:
+    page, crates = f"{wall.address}/p.html", tmp_path / "crates"
+    done = run("pack", page, "--crate", "c", "--alike", "drop", "--as-shown", "--format", "jsonl")
+    assert (done.code, pictures(crates / "c")) == (0, {"1-large.png", "2.jpg", "3.jpg"})
+    errors = {row["url"].rpartition("/")[2]: row["error"] for row in done.rows if row["outcome"] == "left out"}
+    assert errors == {
+        "1-small.jpg": "alike: like 1-large.png, which is better", "2-worse.jpg": "alike: like 2.jpg, which is better (600×400)",
+        "1-middle.webp": "alike: like 1-large.png, which is better (600×400)",
+    }  # fmt: skip
+    wall.requests()
+    again = run("pack", page, "--crate", "c", "--alike", "drop", "--as-shown", "--fresh")
+    assert (again.code, "3 there already · 3 left out (3 by alike)" in again.out) == (0, True)
+    assert [path for path in wall.requests() if path != "/p.html" and "robots" not in path] == []
+    looked = run("look", page, "--alike", "drop", "--as-shown", "--format", "urls")
+    assert {url.rpartition("/")[2] for url in looked.out.split()} == {"1-large.png", "2.jpg", "3.jpg"}
+    (wall.www / "q.html").write_text("<img src=1-small.jpg><img src=2-worse.jpg>")
+    other = run("pack", f"{wall.address}/q.html", "--crate", "d", "--alike", "drop", "--except", "c", "--as-shown")
+    assert (other.code, "2 left out (2 by alike)" in other.out) == (4, True)
+
+
+def test_what_was_there_before_stays(run: Program, wall: Server, tmp_path: Path) -> None:
+    page, crate = f"{wall.address}/p.html", tmp_path / "crates" / "c"
+    run("pack", page, "--crate", "c", "--as-shown", "--only", "1")
+    done = run("pack", page, "--crate", "c", "--alike", "drop", "--as-shown", "--fresh")
+    assert (done.code, pictures(crate)) == (0, {"1-small.jpg", "1-large.png", "2.jpg", "3.jpg"})
+    assert "like 1-small.jpg of before, which stays" in done.out
+
+
+def test_twins_are_listed_and_moved(run: Program, wall: Server, tmp_path: Path) -> None:
+    run("pack", f"{wall.address}/p.html", "--crate", "c", "--as-shown")
+    rows = run("alike", "c", "--format", "jsonl").rows
+    assert {(row["alike"], row["file"], (row["best"] or "").rpartition("/")[2]) for row in rows} == {
+        ("best", "1-large.png", ""), ("twins", "1-small.jpg", "1-large.png"), ("twins", "1-middle.webp", "1-large.png"),
+        ("best", "2.jpg", ""), ("twins", "2-worse.jpg", "2.jpg"),
+    }  # fmt: skip
+    moved = run("alike", "c", "--move-to", "twins")
+    assert (moved.code, "3 pictures moved; nothing was deleted" in moved.out) == (0, True)
+    crate = tmp_path / "crates" / "c"
+    assert (pictures(crate), len(pictures(crate / "twins"))) == ({"1-large.png", "2.jpg", "3.jpg"}, 3)
+    assert run("audit", "c").code == 0
+    assert "6 there already" in run("pack", f"{wall.address}/p.html", "--crate", "c", "--as-shown").out
+    run("pack", f"{wall.address}/p.html", "--crate", "d", "--as-shown", "--only", "6")
+    assert "d/3.jpg" in run("alike", "c", "d").out
+    assert "no two pictures are alike" in run("alike", "d").out
+    assert run("alike", "c", "--move-to", "a/b").code == 2
+    assert run("alike", "none").code == 2
