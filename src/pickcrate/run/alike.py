@@ -3,6 +3,7 @@
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.frozen import replace
 from pickcrate.media.header import read_header
+from pickcrate.run.admission import LeftOutBy
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint
 from pickcrate.twins.likeness import TWINS, Likeness, by_fingerprint, look_the_same
 from pickcrate.twins.search import Index
@@ -36,7 +37,9 @@ def without_twins(images: list[Image], fetcher: Fetcher) -> list[Image]:
         near = (best[key] for key in index.near(found, TWINS)[:_MOST_NEAR])
         twin = next((other for other, known in near if _are_twins(found, known, shown, octets[other.shown.url])), None)
         if twin is not None:
-            dropped[image.number] = Verdict("alike", Ruling.DROP, f"like picture {twin.number}, which is better")
+            dropped[image.number] = Verdict(
+                LeftOutBy.ALIKE, Ruling.DROP, f"like picture {twin.number}, which is better"
+            )
         else:
             index.add(len(best), found)
             best.append((image, found))

@@ -15,7 +15,7 @@ from pickcrate.crate.incoming import Arrival, digest
 from pickcrate.crate.ledger import Entry, State
 from pickcrate.crate.likeness import unlike
 from pickcrate.crate.store import Crate, measures_of
-from pickcrate.fetch.exchange import Failure, Fetcher, Known, Reply, Request
+from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.fetch.failures import BEYOND
 from pickcrate.fetch.patience import may_pass
 from pickcrate.frozen import replace
@@ -23,12 +23,12 @@ from pickcrate.name import finish
 from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer, with_file
+from pickcrate.run.admission import Admission, LeftOutBy
 from pickcrate.run.arriving import Arriving
 from pickcrate.run.elsewhere import Elsewhere
 from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
-from pickcrate.run.gathering import Gathering, Part, version_of
+from pickcrate.run.gathering import Gathering, Part
 from pickcrate.run.job import (
-    LEFT,
     Job,
     Smaller,
     as_elsewhere,
@@ -36,7 +36,6 @@ from pickcrate.run.job import (
     as_left_out,
     in_full,
     job_of,
-    larger_versions,
     rights_fields,
     seen_fields,
     told,
@@ -45,8 +44,7 @@ from pickcrate.run.job import (
 from pickcrate.run.order import Order
 from pickcrate.run.remembering import said_of
 from pickcrate.run.sightings import Sightings
-from pickcrate.sift import sift
-from pickcrate.values import Again, Candidate, Ending, Image, Measures, Outcome, Ruling, Verdict
+from pickcrate.values import Again, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
 
 if TYPE_CHECKING:
@@ -57,17 +55,6 @@ _FIRST_OF_SMALLER = 262_144
 
 _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's place")
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
-_ROBOTS = "robots"
-"""what left a picture out whose server asks robots not to take it"""
-
-_ALIKE = "alike"
-"""what left a picture out that has a better twin: the criterion of its verdict"""
-
-_EXCEPT = "except"
-"""what left a picture out that another crate holds"""
-
-_ROBOTS_TXT = "robots.txt"
-"""what left a picture out whose site's rules ask not to fetch it: asked anew each time"""
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -99,10 +86,10 @@ class Filling:
     ) -> None:
         self._order = order
         self._naming = order.naming
-        self._judges_files = order.criteria.is_any
         self._crate = crate
         self._fetcher = fetcher
         self._elsewhere = elsewhere
+        self._admission = Admission(order, crate, elsewhere)
         self._events = deque[PackEvent]()
         self._jobs: dict[int, Job] = {}
         self._next_tries = deque[Job]()
@@ -189,7 +176,7 @@ class Filling:
             job.smaller = Smaller(job)
             asker = known.asker or job.image.asker
             yield Request(known.url, referer=asker.page, trust=asker.trust, first=_FIRST_OF_SMALLER, token=job.smaller)
-        yield self._request(job)
+        yield self._admission.request(job)
 
     def _admit(self, image: Image) -> Job | None:
         """Return the job that ``image`` makes, or None if it is done without a request."""
@@ -197,65 +184,16 @@ class Filling:
         entry = self._crate.reserve(image, self._naming, version)
         if entry.seq in self._jobs:
             self._jobs[entry.seq].twins.append(image)
-        elif entry.seq in self._failed:
+            return None
+        if entry.seq in self._failed:
             self._settle(Outcome(image, Ending.FAILED, image.url, error=entry.error, reason=entry.error))
-        elif self._crate.holds(entry):
-            return self._renewal(image, entry)
-        elif other := self._elsewhere.crate_with(brief(image.url)):
-            self._settle(as_elsewhere(image, image.url, Measures(), other))
-        elif entry.left_out_by == _EXCEPT and self._elsewhere.has(entry.error):
-            self._settle(as_elsewhere(image, entry.url, Measures(), entry.error))
-        elif entry.state == State.LEFT_OUT and (reason := self._still_left_out(image, entry)):
-            measures = measures_of(entry)
-            self._settle(as_left_out(image, entry.url, measures, entry.left_out_by, reason))
-        else:
-            job = self._jobs[entry.seq] = Job(image, entry, image.candidates)
-            return job
-        return None
-
-    def _still_left_out(self, image: Image, entry: Entry) -> str:
-        """Return why a picture that was left out before still is, without asking for it; empty if it may not be."""
-        if entry.left_out_by in {_ROBOTS_TXT, _EXCEPT}:
-            return ""
-        if entry.left_out_by == _ALIKE:
-            return entry.error if self._order.drops_alike else ""
-        if entry.left_out_by == _ROBOTS:
-            return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
-        objection = self._objection(image, image.candidates[0], measures_of(entry))
-        return told(objection) if objection is not None else ""
-
-    def _renewal(self, image: Image, entry: Entry) -> Job | None:
-        """Return the job of asking whether a picture that the crate has changed; None if that is not wanted."""
-        again, there = self._order.again, self._crate.is_there(entry)
-        larger = larger_versions(image, entry) if there and entry.seq not in self._renewed else ()
-        if larger:
-            job = self._jobs[entry.seq] = Job(image, entry, larger, renews=True, seeks_larger=True)
-            return job
-        if again is Again.SKIP or entry.seq in self._renewed or (again is Again.REFRESH and not there):
-            self._settle(as_held(image, entry, "" if there else LEFT))
             return None
-        same = tuple(candidate for candidate in image.candidates if brief(candidate.url) == entry.url)
-        if (
-            same
-            and (tiles := same[0].tiles)
-            and there
-            and again is Again.REFRESH
-            and entry.etag == version_of(tiles[0])
-        ):
-            self._settle(as_held(image, entry, ""))  # its description was read anew, and says the same
+        admitted = self._admission.admit(image, entry, was_renewed=entry.seq in self._renewed)
+        if isinstance(admitted, Outcome):
+            self._settle(admitted)
             return None
-        job = self._jobs[entry.seq] = Job(image, entry, same or image.candidates, renews=there)
-        return job
-
-    def _request(self, job: Job) -> Request:
-        entry, known = job.entry, None
-        if job.renews and not job.seeks_larger:
-            is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
-            known = Known(entry.etag, entry.last_modified) if is_same else Known("", "")
-        asker = job.candidate.asker or job.image.asker
-        return Request(
-            job.candidate.url, referer=asker.page, trust=asker.trust, spool=self._crate.spool, known=known, token=job
-        )
+        self._jobs[entry.seq] = admitted
+        return admitted
 
     def _take_in(self, reply: Reply, sha256: str) -> Arrival | str:
         """Look at one answer and write it beside its place."""
@@ -303,7 +241,7 @@ class Filling:
             self._crate.discard(arrival)
             self._leave_elsewhere(job, arrival, other)
             return
-        objection = self._barred(reply) or self._objection(job.image, job.candidate, arrival.measures)
+        objection = self._barred(reply) or self._admission.objection(job.image, job.candidate, arrival.measures)
         if objection is None and not job.renews:
             objection = self._lesser_twin(job, arrival)
         if objection is not None and not job.renews:
@@ -418,15 +356,7 @@ class Filling:
         bar = rights_of_answer(reply.headers, ROBOTS_TOKEN).bar if self._order.manners.robots else ""
         if not bar:
             return None
-        return Verdict(_ROBOTS, Ruling.DROP, f"its server says {bar} (--no-robots takes it all the same)")
-
-    def _objection(self, image: Image, candidate: Candidate, measures: Measures) -> Verdict | None:
-        """Return why a picture is not what was asked for, now that its file is known; None if it is."""
-        if not self._judges_files:
-            return None
-        seen = replace(candidate, measures=measures)
-        sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
-        return next((verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP), None)
+        return Verdict(LeftOutBy.ROBOTS, Ruling.DROP, f"its server says {bar} (--no-robots takes it all the same)")
 
     def _lesser_twin(self, job: Job, arrival: Arrival) -> Verdict | None:
         """Return which twin of a picture is better than it; None if it has none, or is the better one itself."""
@@ -443,8 +373,8 @@ class Filling:
         """Take a picture of this run out of the crate again, since a better twin of it came."""
         said = f"like {better}, which is better"
         self._crate.let_go(entry.file, entry.sha256)
-        left = replace(entry, state=State.LEFT_OUT, left_out_by=_ALIKE, file="", sha256="")
-        self._crate.record(replace(left, error=f"{_ALIKE}: {said}"))
+        left = replace(entry, state=State.LEFT_OUT, left_out_by=LeftOutBy.ALIKE, file="", sha256="")
+        self._crate.record(replace(left, error=f"{LeftOutBy.ALIKE}: {said}"))
         self._crate.clear()
         assert self._twins is not None  # noqa: S101 (who asks knows of one)
         self._twins.forget(entry)
@@ -452,12 +382,14 @@ class Filling:
         image = self._placed[entry.seq]
         outcome = Outcome(image, Ending.FETCHED, entry.url, file=entry.file, measures=measures_of(entry))
         self._events.append(Withdrawn(outcome, said))
-        self._settle(as_left_out(image, entry.url, measures_of(entry), _ALIKE, f"{_ALIKE}: {said}"))
+        self._settle(as_left_out(image, entry.url, measures_of(entry), LeftOutBy.ALIKE, f"{LeftOutBy.ALIKE}: {said}"))
 
     def _leave_elsewhere(self, job: Job, arrival: Arrival, other: str) -> None:
         """Remember which crate holds the bytes of a file, but not its hash: no other picture is stored as the same."""
         url = job.candidate.url
-        self._crate.record(replace(job.entry, state=State.LEFT_OUT, left_out_by=_EXCEPT, error=other, url=brief(url)))
+        self._crate.record(
+            replace(job.entry, state=State.LEFT_OUT, left_out_by=LeftOutBy.EXCEPT, error=other, url=brief(url))
+        )
         self._finish(job, as_elsewhere(job.image, url, arrival.measures, other))
 
     def _leave_out(self, job: Job, arrival: Arrival, objection: Verdict) -> None:
@@ -516,7 +448,7 @@ class Filling:
 
     def _not_gathered(self, job: Job, failure: Failure) -> None:
         """Go on to another way of cutting a picture up, if that may help, or to its next address."""
-        may_help = not may_pass(failure) and failure.kind not in {BEYOND.kind, _ROBOTS}
+        may_help = not may_pass(failure) and failure.kind not in {BEYOND.kind, LeftOutBy.ROBOTS}
         if may_help and job.grid + 1 < len(job.candidate.tiles):
             levels = job.candidate.tiles[job.grid : job.grid + 2]
             if levels[0].pixels != levels[1].pixels:
@@ -543,11 +475,11 @@ class Filling:
         if job.seeks_larger:
             self._finish(job, as_held(job.image, job.entry, f"a larger version could not be had again: {error}"))
             return
-        if failure.kind == _ROBOTS and not job.renews:
-            reason = f"{_ROBOTS}: {words}"
-            left_out = replace(job.entry, state=State.LEFT_OUT, left_out_by=_ROBOTS_TXT, error=reason)
+        if failure.kind == LeftOutBy.ROBOTS and not job.renews:
+            reason = f"{LeftOutBy.ROBOTS}: {words}"
+            left_out = replace(job.entry, state=State.LEFT_OUT, left_out_by=LeftOutBy.ROBOTS_TXT, error=reason)
             self._crate.record(left_out)
-            self._finish(job, replace(as_left_out(job.image, url, Measures(), _ROBOTS, reason), error=error))
+            self._finish(job, replace(as_left_out(job.image, url, Measures(), LeftOutBy.ROBOTS, reason), error=error))
             return
         self._failed.add(job.entry.seq)
         if job.renews:

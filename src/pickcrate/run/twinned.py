@@ -9,6 +9,7 @@ from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
 from pickcrate.frozen import frozen, replace
+from pickcrate.run.admission import LeftOutBy
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint, from_text
 from pickcrate.twins.likeness import PERHAPS, TWINS, Likeness, by_fingerprint, look_the_same
 from pickcrate.twins.search import Index, near_pairs
@@ -107,7 +108,7 @@ class TwinsOfRun:
         if own <= Alike(places.root, entry).quality:
             where = "" if is_own else f" in {places.root.name}"
             said = f"like {entry.file}{where}, which is better ({entry.width}×{entry.height})"
-            return Judged(Verdict("alike", Ruling.DROP, said))
+            return Judged(Verdict(LeftOutBy.ALIKE, Ruling.DROP, said))
         if is_own and entry.seq in self._new:
             return Judged(gives_way=entry)
         return Judged(note=f"like {entry.file} of before, which stays: pickcrate alike lists both")

@@ -1,0 +1,97 @@
+"""What becomes of a picture before anything is asked for: it is done already, or there is a job to do."""
+
+from enum import StrEnum
+
+from pickcrate.addresses import brief
+from pickcrate.crate.ledger import Entry, State
+from pickcrate.crate.store import Crate, measures_of
+from pickcrate.fetch.exchange import Known, Request
+from pickcrate.frozen import replace
+from pickcrate.run.elsewhere import Elsewhere
+from pickcrate.run.gathering import version_of
+from pickcrate.run.job import LEFT, Job, as_elsewhere, as_held, as_left_out, larger_versions, told
+from pickcrate.run.order import Order
+from pickcrate.sift import sift
+from pickcrate.values import Again, Candidate, Image, Measures, Outcome, Ruling, Verdict
+
+
+class LeftOutBy(StrEnum):
+    """What left a picture out, besides criteria, as the ledger has it."""
+
+    ROBOTS = "robots"
+    """its server asks robots not to take it"""
+    ROBOTS_TXT = "robots.txt"
+    """its site's rules ask not to fetch it: asked anew each time"""
+    EXCEPT = "except"
+    """another crate holds it"""
+    ALIKE = "alike"
+    """it has a better twin"""
+
+
+class Admission:
+    """What one run into one crate asks of pictures before it asks for them."""
+
+    def __init__(self, order: Order, crate: Crate, elsewhere: Elsewhere) -> None:
+        self._order = order
+        self._crate = crate
+        self._elsewhere = elsewhere
+        self._judges_files = order.criteria.is_any
+
+    def admit(self, image: Image, entry: Entry, *, was_renewed: bool) -> Job | Outcome:
+        """Return the job that ``image`` makes, or its outcome if it is done without a request.
+
+        ``was_renewed`` tells that this run has asked already whether it changed.
+        """
+        if self._crate.holds(entry):
+            return self._renewal(image, entry, was_renewed=was_renewed)
+        if other := self._elsewhere.crate_with(brief(image.url)):
+            return as_elsewhere(image, image.url, Measures(), other)
+        if entry.left_out_by == LeftOutBy.EXCEPT and self._elsewhere.has(entry.error):
+            return as_elsewhere(image, entry.url, Measures(), entry.error)
+        if entry.state == State.LEFT_OUT and (reason := self._still_left_out(image, entry)):
+            return as_left_out(image, entry.url, measures_of(entry), entry.left_out_by, reason)
+        return Job(image, entry, image.candidates)
+
+    def _still_left_out(self, image: Image, entry: Entry) -> str:
+        """Return why a picture that was left out before still is, without asking for it; empty if it may not be."""
+        if entry.left_out_by in {LeftOutBy.ROBOTS_TXT, LeftOutBy.EXCEPT}:
+            return ""
+        if entry.left_out_by == LeftOutBy.ALIKE:
+            return entry.error if self._order.drops_alike else ""
+        if entry.left_out_by == LeftOutBy.ROBOTS:
+            return entry.error if self._order.manners.robots and self._order.again is Again.SKIP else ""
+        objection = self.objection(image, image.candidates[0], measures_of(entry))
+        return told(objection) if objection is not None else ""
+
+    def _renewal(self, image: Image, entry: Entry, *, was_renewed: bool) -> Job | Outcome:
+        """Return the job of asking whether a picture that the crate has changed, if that is wanted."""
+        again, there = self._order.again, self._crate.is_there(entry)
+        larger = larger_versions(image, entry) if there and not was_renewed else ()
+        if larger:
+            return Job(image, entry, larger, renews=True, seeks_larger=True)
+        if again is Again.SKIP or was_renewed or (again is Again.REFRESH and not there):
+            return as_held(image, entry, "" if there else LEFT)
+        same = tuple(candidate for candidate in image.candidates if brief(candidate.url) == entry.url)
+        tiles = same[0].tiles if same else ()
+        if tiles and there and again is Again.REFRESH and entry.etag == version_of(tiles[0]):
+            return as_held(image, entry, "")  # its description was read anew, and says the same
+        return Job(image, entry, same or image.candidates, renews=there)
+
+    def request(self, job: Job) -> Request:
+        """Return the request for the version that is being tried."""
+        entry, known = job.entry, None
+        if job.renews and not job.seeks_larger:
+            is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
+            known = Known(entry.etag, entry.last_modified) if is_same else Known("", "")
+        asker = job.candidate.asker or job.image.asker
+        return Request(
+            job.candidate.url, referer=asker.page, trust=asker.trust, spool=self._crate.spool, known=known, token=job
+        )
+
+    def objection(self, image: Image, candidate: Candidate, measures: Measures) -> Verdict | None:
+        """Return why a picture is not what was asked for, now that its file is known; None if it is."""
+        if not self._judges_files:
+            return None
+        seen = replace(candidate, measures=measures)
+        sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
+        return next((verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP), None)
