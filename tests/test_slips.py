@@ -164,11 +164,11 @@ def test_standing_settings_hold_until_something_else_is_said(
     assert run(*look, "--width", "5..").out.count("\n") == 3
     assert run(*look, "--no-settings").out.count("\n") == 3
     told = {row["setting"]: row for row in run("settings", "--format", "jsonl").rows}
-    assert (told["width"]["value"], told["width"]["from"]) == ("15..", f"{tmp_path / 'pickcrate.toml'}, line 2")
+    assert (told["width"]["value"], told["width"]["from"]) == ("15..", "pickcrate.toml, line 2")
     assert (told["type"]["value"], told["type"]["from"].endswith("settings.toml, line 2")) == (["png"], True)
     assert (told["header"]["value"], told["at_once"]["from"]) == (["X-Key: …"], "by default")
     plain = run("settings").out
-    assert ('width          "15.."' in plain, "X-Key: 7" in plain, str(tmp_path / "config") in plain) == (
+    assert ('• width          "15.."' in plain, "X-Key: 7" in plain, str(tmp_path / "config") in plain) == (
         True,
         False,
         True,

@@ -15,6 +15,7 @@ from pickcrate.run.slips import SOURCES, spelled, written
 from pickcrate.run.standing import own_settings
 
 _BY_DEFAULT = "by default"
+_VALUE_WIDTH = 44
 
 
 def save_slip(given: Given, path: Path) -> None:
@@ -55,8 +56,9 @@ def show(given: Given, out: Out, *, as_data: bool) -> None:
         if lines:
             out.line((group.value, "bold"))
         for name, setting, value, where in lines:
-            style = "dim" if where == _BY_DEFAULT else ""
-            out.line((f"  {name:{width}}  {shown(_as_text(setting, value))}", style), (f"  {shown(where)}", "dim"))
+            is_stated = where != _BY_DEFAULT
+            said = f"{'•' if is_stated else ' '} {name:{width}}  {shown(_as_text(setting, value)):{_VALUE_WIDTH}}"
+            out.line((said, "bold" if is_stated else "dim"), (f"  {shown(where)}", "cyan" if is_stated else "dim"))
     out.line((f"Your own are in {shown(str(own_settings()))}, a folder's in pickcrate.toml.", "cyan"))
 
 

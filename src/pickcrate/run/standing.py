@@ -18,7 +18,7 @@ def standing_files() -> Iterator[tuple[Path, bool]]:
         here = Path("/")
     found = next((file for folder in (here, *here.parents) if (file := folder / STANDING).is_file()), None)
     if found is not None:
-        yield found, False
+        yield (Path(STANDING) if found.parent == here else found), False
     own = own_settings()
     if own.is_file():
         yield own, True
