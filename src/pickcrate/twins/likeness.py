@@ -20,9 +20,9 @@ _COLOURS = 18.0
 
 _SIDE = 128
 _BLOCKS = 16
-_MOST_MEAN = 9.0
-_MOST_IN_BLOCK = 26.0
-"""Mean difference over all, and over the block that differs most, of 255."""
+_MOST_MEAN, _MOST_MEAN_OF_CROP = 5.0, 3.5
+_MOST_IN_BLOCK, _MOST_IN_BLOCK_OF_CROP = 26.0, 15.0
+"""Mean difference over all, and over the block that differs most, of 255; a crop may be laid where it fits best."""
 
 
 _COARSE, _MOST_COARSE, _MOST_PLACES = 24, 14.0, 4
@@ -80,16 +80,18 @@ def look_the_same(one: bytes, other: bytes) -> bool:
     # Where the two may lie over each other is looked for coarsely, and only the likeliest places in full.
     coarse = [float(abs(np.subtract(*seen(boxes, _COARSE))).mean()) for boxes in pairs]
     likeliest = sorted(range(len(pairs)), key=coarse.__getitem__)[:_MOST_PLACES]
-    return any(coarse[place] <= _MOST_COARSE and _is_close(*seen(pairs[place], side)) for place in likeliest)
+    return any(
+        coarse[place] <= _MOST_COARSE and _is_close(*seen(pairs[place], side), is_crop=place > 0) for place in likeliest
+    )
 
 
-def _is_close(one: Any, other: Any) -> bool:
+def _is_close(one: Any, other: Any, *, is_crop: bool) -> bool:
     """Tell whether two arrays of pixels differ nowhere by more than encoding and scaling do."""
     difference = abs(one - other).mean(axis=2)
-    if difference.mean() > _MOST_MEAN:
+    if difference.mean() > (_MOST_MEAN_OF_CROP if is_crop else _MOST_MEAN):
         return False
     side = difference.shape[0]
     blocks = min(_BLOCKS, side // 4)
     edge = side // blocks * blocks
     parts = difference[:edge, :edge].reshape(blocks, side // blocks, blocks, side // blocks).mean(axis=(1, 3))
-    return bool(parts.max() <= _MOST_IN_BLOCK)
+    return bool(parts.max() <= (_MOST_IN_BLOCK_OF_CROP if is_crop else _MOST_IN_BLOCK))
