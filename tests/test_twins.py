@@ -2,6 +2,7 @@
 
 import itertools
 import random
+import re
 from collections.abc import Callable
 from io import BytesIO
 from pathlib import Path
@@ -170,3 +171,23 @@ def test_twins_are_listed_and_moved(run: Program, wall: Server, tmp_path: Path) 
     assert "no two pictures are alike" in run("alike", "d").out
     assert run("alike", "c", "--move-to", "a/b").code == 2
     assert run("alike", "none").code == 2
+
+
+def test_a_larger_twin_is_said_to_be_that(run: Program, web: Server) -> None:
+    for name, size in (("old", (300, 200)), ("new", (600, 400))):
+        (web.www / f"{name}.jpg").write_bytes(encoded(kite(7, size), "JPEG", quality=90))
+        (web.www / f"{name}.html").write_text(f"<img src={name}.jpg>")
+        run("pack", f"{web.address}/{name}.html", "--crate", name, "--as-shown")
+    assert [row["change"] for row in run("compare", "old", "new", "--format", "jsonl").rows] == ["came", "went"]
+    run("alike", "old", "new")
+    [row] = run("compare", "old", "new", "--format", "jsonl").rows
+    assert (row["change"], row["old_width"], row["width"]) == ("larger now", 300, 600)
+
+
+def test_a_sheet_knows_the_groups_of_twins(run: Program, wall: Server, tmp_path: Path) -> None:
+    run("pack", f"{wall.address}/p.html", "--crate", "c", "--as-shown")
+    run("alike", "c")
+    assert run("sheet", "c", "--out", tmp_path / "s.html").code == 0
+    text = (tmp_path / "s.html").read_text()
+    groups = re.findall(r'"twins": (\d+)', text)
+    assert (len(groups), len(set(groups)), groups.count("0")) == (6, 3, 1)

@@ -46,6 +46,8 @@ class Holding:
     width: int = 0
     height: int = 0
     bytes: int = 0
+    fingerprint: str = ""
+    """what it looks like, where a crate's ledger has that"""
 
     @property
     def pixels(self) -> int:

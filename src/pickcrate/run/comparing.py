@@ -2,8 +2,10 @@
 
 from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import fields
 from itertools import islice
 from pathlib import Path
+from typing import Any
 
 from pickcrate.addresses import brief, is_web
 from pickcrate.comparison import Change, Comparison, Difference, Holding, compare
@@ -24,8 +26,10 @@ _LARGEST_PREVIEW = 60_000
 _THREADS = 2
 _HEAD_BYTES = 262_144
 _TEXTS = 9
+_FIELDS = tuple(field.name for field in fields(Holding))
 _COLUMNS = (
     "url", "address", "shown_url", "page", "item", "item_url", "alt", "file", "sha256", "width", "height", "bytes",
+    "fingerprint",
 )  # fmt: skip
 
 
@@ -56,9 +60,11 @@ def of_crate(root: Path) -> Iterator[Holding]:
     with LedgerReader.opened(places) as ledger:
         for row in ledger.held(_COLUMNS):
             texts = [value if isinstance(value, str) else "" for value in row[:_TEXTS]]
-            numbers = [value if isinstance(value, int) else 0 for value in row[_TEXTS:]]
+            numbers = [value if isinstance(value, int) else 0 for value in row[_TEXTS:-1]]
             texts[1] = texts[1].partition(VERSION_MARK)[0]
-            yield Holding(*texts, *numbers)  # type: ignore[arg-type]
+            seen = row[-1] if isinstance(row[-1], str) else ""
+            known: list[Any] = [*texts, *numbers, seen]
+            yield Holding(**dict(zip(_FIELDS, known, strict=True)))
 
 
 def of_image(image: Image) -> Holding:
@@ -110,7 +116,33 @@ def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -
         sides[0] = [one for one in sides[0] if one.page in pages[1]] or sides[0]
     if isinstance(new, Path) and pages[0]:
         sides[1] = [one for one in sides[1] if one.page in pages[0]] or sides[1]
-    yield compare(*sides)
+    found = compare(*sides)
+    yield by_likeness(found, old, new) if isinstance(old, Path) and isinstance(new, Path) else found
+
+
+def by_likeness(found: Comparison, old: Path, new: Path) -> Comparison:
+    """Return a comparison of two crates in which what came and is a larger twin of what went is said to be that.
+
+    Only of pictures whose fingerprints the ledgers have: nothing is looked at for this alone.
+    """
+    went = [one for one in found.differences if one.change is Change.WENT and one.old and one.old.fingerprint]
+    came = [one for one in found.differences if one.change is Change.CAME and one.new and one.new.fingerprint]
+    if not (went and came):
+        return found
+    from pickcrate.run.twinned import larger_twins  # noqa: PLC0415 (it needs NumPy)
+
+    before = [one.old for one in went if one.old is not None]
+    now = [one.new for one in came if one.new is not None]
+    tied = {id(came[later]): went[earlier] for later, earlier in larger_twins(Places(old), before, Places(new), now)}
+    gone = {id(one) for one in tied.values()}
+    return Comparison(
+        tuple(
+            Difference(Change.LARGER, tied[id(one)].old, one.new) if id(one) in tied else one
+            for one in found.differences
+            if id(one) not in gone
+        ),
+        found.same,
+    )
 
 
 def history(root: Path, since: str) -> Comparison:

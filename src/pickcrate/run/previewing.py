@@ -78,15 +78,20 @@ def preview_crate(root: Path) -> Iterator[Tile]:
     if len(entries) > MOST_PICTURES:
         raise UsageError(f"a sheet holds {MOST_PICTURES:,} pictures at most", hint="this crate has more")
     budget = _budget(len(entries))
+    groups: dict[int, int] = {}
+    if any(entry.fingerprint for entry in entries):
+        from pickcrate.run.twinned import known_groups  # noqa: PLC0415 (it needs NumPy)
+
+        groups = known_groups(entries)
 
     def tile(entry: Entry) -> Tile:
         event = Found(remembered(entry, entry.seq), entry.file)
-        place = places.of(entry.file)
+        place, twins = places.of(entry.file), groups.get(entry.seq, 0)
         try:
             octets = place.read_bytes() if place is not None else b""
         except OSError:
             return replace(_tile(event, "moved or deleted since it was fetched"), file=entry.file)
-        return replace(_tile(event, make_preview(octets, budget)), file=entry.file)
+        return replace(_tile(event, make_preview(octets, budget)), file=entry.file, twins=twins)
 
     with ThreadPoolExecutor(_THREADS) as makers:
         yield from makers.map(tile, entries)

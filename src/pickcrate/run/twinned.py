@@ -4,10 +4,12 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
+from pickcrate.comparison import Holding
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
+from pickcrate.errors import CrateError, UsageError
 from pickcrate.frozen import frozen, replace
 from pickcrate.run.admission import LeftOutBy
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint, from_text
@@ -45,7 +47,12 @@ def fingerprint_of(places: Places, entry: Entry) -> Fingerprint | None:
 
 def octets_of(places: Places, entry: Entry) -> bytes:
     """Return the file of a held picture; nothing where it cannot be read."""
-    path = places.of(entry.file)
+    return octets_in(places, entry.file)
+
+
+def octets_in(places: Places, file: str) -> bytes:
+    """Return a file of a crate; nothing where it cannot be read."""
+    path = places.of(file)
     try:
         return path.read_bytes() if path is not None else b""
     except OSError:
@@ -143,6 +150,63 @@ class TwinsOfRun:
 _GONE = Entry(0, "", "")
 
 
+def _remember(root: Path) -> None:
+    """Write into a crate's ledger the fingerprints that it lacks; not where it cannot be written, or a run has it."""
+    try:
+        with Crate(root) as crate:
+            for entry in [entry for entry in crate.ledger.rows(State.HELD) if not entry.fingerprint]:
+                found = fingerprint_of(crate.places, entry)
+                crate.ledger.keep_fingerprint(entry.seq, found.as_text() if found is not None else _NONE)
+    except (CrateError, OSError):
+        return
+
+
+def larger_twins(
+    old: Places, before: Sequence[Holding], new: Places, now: Sequence[Holding]
+) -> Iterator[tuple[int, int]]:
+    """Yield which pictures of ``now`` are larger twins of which of ``before``, by their places; each at most once.
+
+    By their fingerprints, and as they look when they are laid over each other. Nothing without NumPy.
+    """
+    try:
+        index = Index()
+    except UsageError:
+        return
+    prints = [from_text(one.fingerprint) for one in before]
+    for place, known in enumerate(prints):
+        if known is not None:
+            index.add(place, known)
+    taken: set[int] = set()
+    for later, one in enumerate(now):
+        found = from_text(one.fingerprint)
+        for earlier in index.near(found, TWINS)[:_MOST_COMPARED] if found is not None else ():
+            known = prints[earlier]
+            if earlier in taken or known is None or found is None or one.pixels <= before[earlier].pixels:
+                continue
+            octets = octets_in(old, before[earlier].file), octets_in(new, one.file)
+            if by_fingerprint(found, known) is Likeness.TWINS and look_the_same(*octets):
+                taken.add(earlier)
+                yield later, earlier
+                break
+
+
+def known_groups(entries: Sequence[Entry]) -> dict[int, int]:
+    """Return the groups of twins among rows whose fingerprints are known: each row's number to its group's.
+
+    What is in no group is left out; nothing without NumPy.
+    """
+    seen = [(entry.seq, found) for entry in entries if (found := from_text(entry.fingerprint)) is not None]
+    group: dict[int, int] = {}
+    try:
+        for left, right in near_pairs([found for _, found in seen], TWINS) if seen else ():
+            if by_fingerprint(seen[left][1], seen[right][1]) is Likeness.TWINS:
+                first, second = seen[left][0], seen[right][0]
+                group[first] = group[second] = group.get(first, group.get(second, first))
+    except UsageError:
+        return {}
+    return group
+
+
 def move_twins(found: Sequence[Sequence[Alike]], shelf: str) -> list[tuple[Path, str, str]]:
     """Move all twins but the best of each group to a sub-folder of their crate; return what was moved, and where.
 
@@ -167,6 +231,7 @@ def groups(roots: Sequence[Path]) -> Iterator[list[Alike]]:
     held: list[Alike] = []
     prints: list[Fingerprint] = []
     for root in roots:
+        _remember(root)
         places = Places(root)
         with LedgerReader.opened(places) as ledger:
             seen: set[str] = set()

@@ -105,6 +105,7 @@ def _picture(tile: Tile, heading: Heading, story: str) -> dict[str, Any]:
         "note": tile.note,
         "story": story,
         "file": tile.file,
+        "twins": tile.twins,
         "place_on_disk": f"{heading.root}/{_quoted(tile.file)}" if tile.file and heading.root else "",
     }
 

@@ -92,7 +92,7 @@ const TESTS = {
   licence: { example: "CC-BY*", test: (text) => {
     const wanted = pattern(text);
     const stated = (p) => [p.row.licence, p.row.licence_url].filter(Boolean);
-    return (p) => !stated(p).length || stated(p).some((name) => wanted.test(name));
+    return (p) => stated(p).length ? stated(p).some((name) => wanted.test(name)) : null;
   } },
   "not-text": { example: "banner", test: (text) => { const wanted = pattern(text); return (p) => !p.words.some((w) => wanted.test(w)); } },
   type: { example: "jpeg, png", test: amongTypes },
@@ -238,6 +238,7 @@ function sorted(list) {
 }
 const GROUPS = {
   item: (p) => p.row.item ?? "no item", page: (p) => p.row.page ?? "no page", type: (p) => p.row.type ?? "type not known", shape: (p) => shapeOf(p.row) ?? "shape not known",
+  twins: (p) => (p.twins ? `alike, group ${p.twins}` : "like no other"),
 };
 
 function render() {
@@ -251,7 +252,7 @@ function render() {
   const parts = [];
   let row = null; // of items with one picture each: they say what they are without a heading
   for (const [name, members] of groups) {
-    const isAlone = $("group").value === "item" && members.length === 1;
+    const isAlone = ["item", "twins"].includes($("group").value) && members.length === 1;
     if (name && !isAlone) parts.push(make("h2", {}, `${name} (${grouped(members.length)})`));
     if (isAlone && row) { row.append(tileOf(members[0])); continue; }
     const tiles = make("ul", { className: "tiles" }, ...members.map(tileOf));

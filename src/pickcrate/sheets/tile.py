@@ -14,3 +14,5 @@ class Tile:
     preview: Preview | None = None
     note: str = ""
     file: str = ""
+    twins: int = 0
+    """the number of the group of twins that it is in; 0 if none is known"""
