@@ -87,6 +87,8 @@ class Guard:
             await self._relay(reader, writer)
         except (OSError, EOFError, TimeoutError, ValueError):
             pass  # one of the two sides went away
+        except asyncio.CancelledError:
+            pass  # only ``_cut`` cancels; asyncio of Python 3.11 prints a traceback of a handler that ends as cancelled
         finally:
             writer.close()
 
