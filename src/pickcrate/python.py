@@ -154,7 +154,7 @@ class Pictures(_Results[Image]):
 
 
 class Packed(_Results[Outcome]):
-    """What became of each picture of a pack, and the crate that they are in."""
+    """What became of each picture of a pack, in the order of the pictures, and the crate that they are in."""
 
     def __init__(self, outcomes: Iterable[Outcome], crate: Path | None, events: "list[PackEvent]") -> None:
         super().__init__(outcomes)
@@ -261,7 +261,8 @@ def pack(sources: tuple[Source, ...], settings: Mapping[str, Any], on_event: Cal
         elif isinstance(event, Withdrawn):
             outcomes.pop(event.outcome.image.number, None)
     crate = next((event.path for event in events if isinstance(event, CrateOpened)), None)
-    return Packed((outcome for of_one in outcomes.values() for outcome in of_one), crate, events)
+    in_order = (outcome for number in sorted(outcomes) for outcome in outcomes[number])  # a failure may come first
+    return Packed(in_order, crate, events)
 
 
 def compare(old: str | Path, new: str | Path | None, since: str | date | None, settings: Mapping[str, Any]) -> Changes:
