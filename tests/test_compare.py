@@ -96,7 +96,7 @@ def test_two_crates_and_a_page_are_compared(built: Program, hall: Server, tmp_pa
     }  # fmt: skip
     assert (rows["/sub/d.png"]["old_url"], rows["/c.png"]["old_width"]) == (f"{hall.address}/d.png", "22")
     text = (tmp_path / "c.html").read_text()
-    assert (text.count('class="pair"'), text.count("data:image/"), "<b>a" in text, "&lt;b&gt;a" in text) == (
+    assert (text.count('class="row"'), text.count("data:image/"), "<b>a" in text, "&lt;b&gt;a" in text) == (
         5,
         8,
         False,

@@ -279,9 +279,9 @@ def compare(old: str | Path, new: str | Path | None, since: str | date | None, s
 
     def write_page(path: Path) -> None:
         comparing.check(path)
-        heading = comparing.Heading(between, order.today)
+        heading = comparing.heading(between, found, order.today)
         pairs = doors.pairs(order, between, found.differences)
-        comparing.write(path, heading, found, pairs, Out(io.StringIO(), quiet=True))
+        comparing.write(path, heading, pairs, Out(io.StringIO(), quiet=True))
 
     return Changes(found, write_page, [event for event in events if isinstance(event, SourceFailed | RowRefused)])
 

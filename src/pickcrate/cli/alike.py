@@ -1,12 +1,16 @@
 """What ``alike`` prints: groups of pictures that look the same, the best of each first; and what is moved."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
+from pickcrate.cli.comparing import write_page
 from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, shown, size
+from pickcrate.run.comparing import MOST_SHOWN, holding_of
+from pickcrate.run.previewing import preview_held
 from pickcrate.run.twinned import Alike
+from pickcrate.sheets.sidebyside import Heading, Row, Side, page_side_by_side
 from pickcrate.twins.likeness import Likeness
 
 _WIDEST = 48
@@ -55,6 +59,25 @@ def _row(one: Alike, best: Alike, number: int) -> dict[str, object]:
         "url": entry.url,
         "page": entry.page or None,
     }
+
+
+def write(path: Path, crates: Sequence[Path], groups: Sequence[Sequence[Alike]], out: Out) -> None:
+    """Write a web page with each group side by side, the best first; PickCrateError if it cannot be."""
+    shown_groups = groups[:MOST_SHOWN]
+    previews = iter(preview_held([(one.root, one.entry.file) for group in shown_groups for one in group]))
+    rows = [
+        Row(
+            min((one.likeness for one in group if one.likeness is not None), key=list(Likeness).index),
+            holding_of(group[0].entry),
+            tuple(Side(_SAID[one.likeness][0], holding_of(one.entry), next(previews)) for one in group),
+        )
+        for group in shown_groups
+    ]
+    about = f"{count(len(groups), 'group')} of pictures that look the same, the best of each first"
+    if len(groups) > MOST_SHOWN:
+        about += f" · the first {MOST_SHOWN:,} are shown"
+    heading = Heading(f"Twins in {', '.join(crate.name for crate in crates)}", about)
+    write_page(path, page_side_by_side(heading, rows), out)
 
 
 def told_moved(moved: list[tuple[Path, str, str]], out: Out) -> None:

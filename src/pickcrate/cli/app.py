@@ -354,8 +354,8 @@ def compare(given: Given) -> None:
     with closing(doors.compare(order, sides, go_on=terminal.wait_for_enter)) as events:
         found, complete = comparing.show(events, out, form, sides)
     if (path := given["side_by_side"]) is not None:
-        heading = comparing.Heading(sides, order.today)
-        comparing.write(path, heading, found, doors.pairs(order, sides, found.differences), out)
+        heading = comparing.heading(sides, found, order.today)
+        comparing.write(path, heading, doors.pairs(order, sides, found.differences), out)
         if given["open"]:
             click.launch(str(path.resolve()))
     raise click.exceptions.Exit(0 if complete else 1)
@@ -364,19 +364,28 @@ def compare(given: Given) -> None:
 @app.taking(
     Command.ALIKE,
     _CRATES,
-    epilog=_examples("pickcrate alike kites", "pickcrate alike kites prints --move-to twins"),
+    epilog=_examples(
+        "pickcrate alike kites",
+        "pickcrate alike kites prints --out twins.html",
+        "pickcrate alike kites --move-to twins",
+    ),
 )
 def alike(given: Given) -> None:
     """Tell which pictures of crates are the same but for size, format, quality or a small crop."""
-    from pickcrate.cli import alike as told_alike, terminal
+    from pickcrate.cli import alike as told_alike, comparing, terminal
 
     form = given["form"]
+    comparing.check(given["side_by_side"])
     out = terminal.human(data_on_output=form is not ForOne.TABLE, quiet=given["quiet"])
     from pickcrate.run import auditing, readers, twinned
 
     shelf = readers.plain_folder(given["move_to"], "--move-to") if given["move_to"] is not None else ""
     roots = [auditing.locate(name, given["into"]) for name in given["sources"]]
     found = told_alike.show(twinned.groups(roots), out, as_data=form is ForOne.JSONL, of_several=len(roots) > 1)
+    if (path := given["side_by_side"]) is not None:
+        told_alike.write(path, roots, found, out)
+        if given["open"]:
+            click.launch(str(path.resolve()))
     if shelf:
         told_alike.told_moved(twinned.move_twins(found, shelf), out)
     raise click.exceptions.Exit(0)

@@ -15,12 +15,11 @@ from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import cut, shown, size
 from pickcrate.comparison import Change, Comparison, Difference, Holding
 from pickcrate.errors import UsageError
-from pickcrate.frozen import frozen
 from pickcrate.run.auditing import crate_at
 from pickcrate.run.comparing import MOST_SHOWN, Pair, Sides
 from pickcrate.run.events import LookEvent, PageRead
 from pickcrate.run.settings import Format
-from pickcrate.sheets.pairs import Sight, page_of_pairs
+from pickcrate.sheets.sidebyside import Heading, Row, Side, page_side_by_side
 
 COLUMNS = (
     "change", "url", "file", "page", "item", "alt", "width", "height", "bytes", "sha256",
@@ -131,20 +130,32 @@ def counted(found: Comparison) -> str:
     return " · ".join([*parts, f"{found.same:,} the same"])
 
 
-@frozen
-class Heading:
-    """What stands above a page of differences."""
-
-    between: Sides
-    today: date
-
-
-def write(path: Path, heading: Heading, found: Comparison, pairs: Iterable[Pair], out: Out) -> None:
+def write(path: Path, heading: Heading, pairs: Iterable[Pair], out: Out) -> None:
     """Write the page with old and new side by side; PickCrateError if it cannot be."""
-    sights = [Sight(one.difference.change, one.difference.old, one.difference.new, one.old, one.new) for one in pairs]
-    about = f"{len(found.differences):,} differences · {heading.today.isoformat()}"
+    write_page(path, page_side_by_side(heading, [_as_row(pair) for pair in pairs]), out)
+
+
+def write_page(path: Path, parts: Iterable[str], out: Out) -> None:
+    """Write a page and say where it is; PickCrateError if it cannot be written."""
+    with put_in_place(path, "--out") as beside, beside.open("w", encoding="utf-8", newline="") as file:
+        file.writelines(parts)
+    out.line("page: ", place(path), (f"  ({size(path.stat().st_size)})", "dim"))
+
+
+def heading(between: Sides, found: Comparison, today: date) -> Heading:
+    """Return what stands above a page of differences."""
+    about = f"{len(found.differences):,} differences · {today.isoformat()}"
     if len(found.differences) > MOST_SHOWN:
         about += f" · the first {MOST_SHOWN:,} are shown"
-    with put_in_place(path, "--out") as beside, beside.open("w", encoding="utf-8", newline="") as file:
-        file.writelines(page_of_pairs(title(heading.between), about, sights, found.same))
-    out.line("page: ", place(path), (f"  ({size(path.stat().st_size)})", "dim"))
+    return Heading(title(between), about, f"{found.same:,} the same")
+
+
+def _as_row(pair: Pair) -> Row:
+    old, new = pair.difference.old, pair.difference.new
+    known = new or old
+    assert known is not None  # noqa: S101 (a difference has a side)
+    sides = (
+        Side("before" if old is not None else "was not there", old, pair.old),
+        Side("now" if new is not None else "is gone", new, pair.new),
+    )
+    return Row(pair.difference.change, known, sides)

@@ -15,6 +15,7 @@ from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.frozen import frozen, replace
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, PageRead
+from pickcrate.run.previewing import file_of
 from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.values import Grade, Image, Measure
 
@@ -156,7 +157,7 @@ def history(root: Path, since: str) -> Comparison:
     with LedgerReader.opened(places) as ledger:
         former = {seq: (file, sha256) for seq, file, sha256, _ in ledger.former()}
         for entry in ledger.rows(State.HELD):
-            holding = _of_entry(entry)
+            holding = holding_of(entry)
             if entry.gone_at >= since and entry.gone_at:
                 gone.append(Difference(Change.WENT, holding, None))
             elif entry.fetched_at < since:
@@ -171,7 +172,8 @@ def history(root: Path, since: str) -> Comparison:
     return Comparison((*found, *gone), same)
 
 
-def _of_entry(entry: Entry) -> Holding:
+def holding_of(entry: Entry) -> Holding:
+    """Return a row of a crate's ledger as what is compared."""
     return Holding(
         entry.url,
         entry.web_address,
@@ -189,7 +191,7 @@ def _of_entry(entry: Entry) -> Holding:
 
 
 def _measured_anew(holding: Holding, places: Places) -> Holding:
-    octets = _from_disk(places, holding.file)
+    octets = file_of(places, holding.file)
     header = read_header(octets[:_HEAD_BYTES]) if isinstance(octets, bytes) else None
     sides = (header.width or 0, header.height or 0) if header is not None else (0, 0)
     return replace(holding, width=sides[0], height=sides[1], bytes=len(octets) if header is not None else 0)
@@ -212,7 +214,7 @@ def pairs(differences: Iterable[Difference], sides: Sides, fetcher: Fetcher) -> 
         if side is None:
             return ""
         if crate is not None:
-            came = _from_disk(Places(crate), side.file)
+            came = file_of(Places(crate), side.file)
         else:
             came = octets.get(side.shown_url or side.url, "not on the web")
         return make_preview(came, budget) if isinstance(came, bytes) else came
@@ -222,11 +224,3 @@ def pairs(differences: Iterable[Difference], sides: Sides, fetcher: Fetcher) -> 
 
     with ThreadPoolExecutor(_THREADS) as makers:
         yield from makers.map(pair, shown)
-
-
-def _from_disk(places: Places, file: str) -> bytes | str:
-    path = places.of(file)
-    try:
-        return path.read_bytes() if path is not None else "not in its crate"
-    except OSError:
-        return "moved or deleted since it was fetched"

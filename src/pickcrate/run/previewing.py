@@ -1,6 +1,6 @@
 """Previewing: a tile for each picture of a look, from what the page itself shows of it; or for each of a crate."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import islice
 from pathlib import Path
@@ -86,12 +86,8 @@ def preview_crate(root: Path) -> Iterator[Tile]:
 
     def tile(entry: Entry) -> Tile:
         event = Found(remembered(entry, entry.seq), entry.file)
-        place, twins = places.of(entry.file), groups.get(entry.seq, 0)
-        try:
-            octets = place.read_bytes() if place is not None else b""
-        except OSError:
-            return replace(_tile(event, "moved or deleted since it was fetched"), file=entry.file)
-        return replace(_tile(event, make_preview(octets, budget)), file=entry.file, twins=twins)
+        twins = groups.get(entry.seq, 0)
+        return replace(_tile(event, _of_file(places, entry.file, budget)), file=entry.file, twins=twins)
 
     with ThreadPoolExecutor(_THREADS) as makers:
         yield from makers.map(tile, entries)
@@ -102,16 +98,33 @@ def preview_files(root: Path, outcomes: list[Outcome]) -> list[Tile]:
     places, budget = Places(root), _budget(len(outcomes))
 
     def tile(outcome: Outcome) -> Tile:
-        place = places.of(outcome.file)
         image = _with_measures(outcome.image, outcome.measures)
-        try:
-            octets = place.read_bytes() if place is not None else b""
-        except OSError:
-            return Tile(image, outcome.file, note="moved or deleted since it was fetched", file=outcome.file)
-        return replace(_tile(Found(image, outcome.file), make_preview(octets, budget)), file=outcome.file)
+        found = _of_file(places, outcome.file, budget)
+        return replace(_tile(Found(image, outcome.file), found), file=outcome.file)
 
     with ThreadPoolExecutor(_THREADS) as makers:
         return list(makers.map(tile, outcomes))
+
+
+def preview_held(files: Sequence[tuple[Path, str]]) -> list[Preview | str]:
+    """Return a preview of each file, named by its crate and by its path in it; in words why there is none."""
+    budget = _budget(len(files))
+    with ThreadPoolExecutor(_THREADS) as makers:
+        return list(makers.map(lambda one: _of_file(Places(one[0]), one[1], budget), files))
+
+
+def file_of(places: Places, file: str) -> bytes | str:
+    """Return the bytes of a file of a crate; in words why there are none."""
+    path = places.of(file)
+    try:
+        return path.read_bytes() if path is not None else "not in its crate"
+    except OSError:
+        return "moved or deleted since it was fetched"
+
+
+def _of_file(places: Places, file: str, budget: int) -> Preview | str:
+    octets = file_of(places, file)
+    return make_preview(octets, budget) if isinstance(octets, bytes) else octets
 
 
 def _measured(octets: bytes) -> Measures:

@@ -409,8 +409,8 @@ class PrintSettings(PackSettings, total=False):
         Group.OUTPUT, Input.FILE, "Where to keep it: a .har, .mhtml or .warc file.",
         default=Path("page.har"), metavar="FILE", flags="--out", commands=frozenset((Command.SAVE,)))]
     side_by_side: Annotated[Path, Setting(
-        Group.OUTPUT, Input.FILE, "Write a web page as well, with old and new side by side: an .html file.",
-        metavar="FILE", flags="--out", commands=frozenset((Command.COMPARE,)))]
+        Group.OUTPUT, Input.FILE, "Write a web page as well, with the pictures side by side: an .html file.",
+        metavar="FILE", flags="--out", commands=frozenset((Command.COMPARE, Command.ALIKE)))]
     move_to: Annotated[str, Setting(
         Group.OUTPUT, Input.TEXT, "Move all twins but the best of each group to this sub-folder of their crate.",
         "alike.shelf", by.plain_folder, metavar="SHELF", commands=frozenset((Command.ALIKE,)))]
@@ -435,7 +435,7 @@ class PrintSettings(PackSettings, total=False):
         metavar="DATE", commands=frozenset((Command.COMPARE,)))]
     open: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Show it in what opens such files.",
-        default=False, commands=frozenset((Command.SHEET, Command.COMPARE)))]
+        default=False, commands=frozenset((Command.SHEET, Command.COMPARE, Command.ALIKE)))]
     repair: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Fetch again what is missing, altered or broken; set aside what is there.",
         default=False, commands=frozenset((Command.AUDIT,)))]

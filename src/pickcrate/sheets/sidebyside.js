@@ -1,17 +1,17 @@
 "use strict";
 {
-  const pairs = [...document.querySelectorAll(".pair")];
+  const rows = [...document.querySelectorAll(".row")];
   const boxes = [...document.querySelectorAll("#kinds input")];
   const search = document.getElementById("search");
   const narrow = () => {
     const kinds = new Set(boxes.filter((box) => box.checked).map((box) => box.value));
     const sought = search.value.trim().toLowerCase();
     let left = 0;
-    for (const pair of pairs) {
-      pair.hidden = !(kinds.has(pair.dataset.change) && pair.dataset.words.includes(sought));
-      left += !pair.hidden;
+    for (const row of rows) {
+      row.hidden = !(kinds.has(row.dataset.kind) && row.dataset.words.includes(sought));
+      left += !row.hidden;
     }
-    document.getElementById("shown").textContent = `${left} of ${pairs.length} shown`;
+    document.getElementById("shown").textContent = `${left} of ${rows.length} shown`;
     document.getElementById("nothing").hidden = left > 0;
   };
   for (const box of boxes) box.addEventListener("change", narrow);
