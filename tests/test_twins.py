@@ -3,6 +3,7 @@
 import itertools
 import random
 import re
+import sqlite3
 from collections.abc import Callable
 from io import BytesIO
 from pathlib import Path
@@ -51,6 +52,8 @@ CHANGES: dict[str, Callable[[Image.Image], bytes]] = {
     "a quarter of the size": lambda image: encoded(image.resize((150, 100)), "JPEG", quality=85),
     "twice the size": lambda image: encoded(image.resize((1200, 800))),
     "cropped": lambda image: encoded(image.crop((25, 17, 575, 383))),
+    "a strip cut off": lambda image: encoded(image.crop((0, 0, 600, 372))),
+    "a corner of it": lambda image: encoded(image.crop((48, 32, 600, 400)), "JPEG", quality=80),
     "with transparency": lambda image: encoded(image.convert("RGBA")),
 }
 
@@ -80,6 +83,20 @@ def test_what_differs_is_never_dropped() -> None:
     ]
     recoloured = kite(1).convert("L").convert("RGB"), kite(1)
     assert by_fingerprint(*(fingerprint(encoded(one)) for one in recoloured)) is not Likeness.TWINS  # type: ignore[arg-type]
+
+
+def stripes(shift: int) -> bytes:
+    """Return stripes, 20 pixels wide each, moved by some pixels: a crop of any is a crop of each."""
+    image = Image.new("RGB", (300, 300), "white")
+    pen = ImageDraw.Draw(image)
+    for left in range(-40, 340, 40):
+        pen.rectangle((left + shift, 0, left + shift + 19, 300), fill="navy")
+    return encoded(image)
+
+
+def test_one_pattern_over_and_over_is_twin_of_itself_alone() -> None:
+    assert look_the_same(stripes(0), stripes(0))
+    assert not any(look_the_same(stripes(0), stripes(shift)) for shift in (4, 8, 12))
 
 
 def test_the_search_finds_what_comparing_each_with_each_does() -> None:
@@ -151,6 +168,27 @@ def test_what_was_there_before_stays(run: Program, wall: Server, tmp_path: Path)
     done = run("pack", page, "--crate", "c", "--alike", "drop", "--as-shown", "--fresh")
     assert (done.code, pictures(crate)) == (0, {"1-small.jpg", "1-large.png", "2.jpg", "3.jpg"})
     assert "like 1-small.jpg of before, which stays" in done.out
+
+
+def test_a_fingerprint_of_an_older_kind_is_made_anew(run: Program, wall: Server, tmp_path: Path) -> None:
+    run("pack", f"{wall.address}/p.html", "--crate", "c", "--as-shown")
+    ledger = tmp_path / "crates" / "c" / ".pickcrate" / "ledger.sqlite"
+    with sqlite3.connect(ledger) as database:
+        database.execute("UPDATE picture SET fingerprint = '01' || hex(zeroblob(300))")
+    assert "2 groups: 3 twins" in run("alike", "c").out
+    with sqlite3.connect(ledger) as database:
+        texts = [text for (text,) in database.execute("SELECT fingerprint FROM picture")]
+    assert len([text for text in texts if from_text(text) is not None]) == 6
+
+
+def test_twins_are_shown_side_by_side(run: Program, wall: Server, tmp_path: Path) -> None:
+    run("pack", f"{wall.address}/p.html", "--crate", "c", "--as-shown")
+    assert run("alike", "c", "--out", "t.html").code == 0
+    text = (tmp_path / "t.html").read_text()
+    assert (text.count('class="row"'), text.count("data:image/")) == (2, 5)
+    assert text.index("1-large.png") < text.index("1-small.jpg")
+    over = run("alike", "c", "--out", "t.txt")
+    assert (over.code, "it is a web page" in over.err) == (2, True)
 
 
 def test_twins_are_listed_and_moved(run: Program, wall: Server, tmp_path: Path) -> None:

@@ -363,8 +363,8 @@ class Filling:
         if self._twins is None:
             return None
         found = self._twins.judge(job.entry.seq, arrival)
-        if found.gives_way is not None:
-            self._give_way(found.gives_way, finish(job.entry.name, arrival.measures))
+        for lesser in found.give_way:
+            self._give_way(lesser, finish(job.entry.name, arrival.measures))
         if found.note:
             job.said.append(found.note)
         return found.verdict

@@ -40,9 +40,14 @@ class Alike:
 
 def fingerprint_of(places: Places, entry: Entry) -> Fingerprint | None:
     """Return the fingerprint of a held picture: as the ledger has it, else of its file; None if it has none."""
-    if entry.fingerprint:
+    if is_known(entry):
         return from_text(entry.fingerprint)
     return fingerprint(octets_of(places, entry))
+
+
+def is_known(entry: Entry) -> bool:
+    """Tell whether the ledger has a picture's fingerprint, of today's kind, or knows that there is none."""
+    return entry.fingerprint == _NONE or from_text(entry.fingerprint) is not None
 
 
 def octets_of(places: Places, entry: Entry) -> bytes:
@@ -64,7 +69,7 @@ class Judged:
     """What becomes of a picture that came: why it is left out, or what gives way to it, or what is to be said."""
 
     verdict: Verdict | None = None
-    gives_way: Entry | None = None
+    give_way: tuple[Entry, ...] = ()
     note: str = ""
 
 
@@ -83,7 +88,7 @@ class TwinsOfRun:
         """rows whose files came in this run"""
         for entry in list(ledger.rows(State.HELD)):
             found = fingerprint_of(places, entry)
-            if not entry.fingerprint:
+            if not is_known(entry):
                 ledger.keep_fingerprint(entry.seq, found.as_text() if found is not None else _NONE)
             self._add(places, entry, found)
         for root in others:
@@ -105,20 +110,21 @@ class TwinsOfRun:
         """
         octets = Path(arrival.beside).read_bytes()
         found = self._waiting[seq] = fingerprint(octets)
-        twin = self._twin_of(found, octets)
-        if twin is None:
-            return Judged()
-        places, entry = twin
         sides = [side.value if side is not None else 0 for side in (arrival.measures.width, arrival.measures.height)]
         own = (sides[0] * sides[1], arrival.measures.bytes.value if arrival.measures.bytes else 0)
-        is_own = places is self._places
-        if own <= Alike(places.root, entry).quality:
-            where = "" if is_own else f" in {places.root.name}"
-            said = f"like {entry.file}{where}, which is better ({entry.width}×{entry.height})"
-            return Judged(Verdict(LeftOutBy.ALIKE, Ruling.DROP, said))
-        if is_own and entry.seq in self._new:
-            return Judged(gives_way=entry)
-        return Judged(note=f"like {entry.file} of before, which stays: pickcrate alike lists both")
+        give_way: list[Entry] = []
+        note = ""
+        for places, entry in self._twins_of(found, octets):
+            is_own = places is self._places
+            if own <= Alike(places.root, entry).quality:
+                where = "" if is_own else f" in {places.root.name}"
+                said = f"like {entry.file}{where}, which is better ({entry.width}×{entry.height})"
+                return Judged(Verdict(LeftOutBy.ALIKE, Ruling.DROP, said))
+            if is_own and entry.seq in self._new:
+                give_way.append(entry)
+            else:
+                note = f"like {entry.file} of before, which stays: pickcrate alike lists both"
+        return Judged(give_way=tuple(give_way), note=note)
 
     def note(self, entry: Entry) -> Entry:
         """Take down a picture that is in its place; return its row with its fingerprint."""
@@ -133,18 +139,17 @@ class TwinsOfRun:
         self._new.discard(entry.seq)
         self._known = [(places, known if known.seq != entry.seq else _GONE) for places, known in self._known]
 
-    def _twin_of(self, found: Fingerprint | None, octets: bytes) -> tuple[Places, Entry] | None:
-        """Return the twin of a picture that came; None if there is none."""
+    def _twins_of(self, found: Fingerprint | None, octets: bytes) -> Iterator[tuple[Places, Entry]]:
+        """Yield the twins of a picture that came, the likeliest first."""
         if found is None:
-            return None
+            return
         for key in self._index.near(found, TWINS)[:_MOST_COMPARED]:
             places, entry = self._known[key]
             other = fingerprint_of(places, entry) if entry is not _GONE else None
             if other is None or by_fingerprint(found, other) is not Likeness.TWINS:
                 continue
             if look_the_same(octets, octets_of(places, entry)):
-                return places, entry
-        return None
+                yield places, entry
 
 
 _GONE = Entry(0, "", "")
@@ -154,7 +159,7 @@ def _remember(root: Path) -> None:
     """Write into a crate's ledger the fingerprints that it lacks; not where it cannot be written, or a run has it."""
     try:
         with Crate(root) as crate:
-            for entry in [entry for entry in crate.ledger.rows(State.HELD) if not entry.fingerprint]:
+            for entry in [entry for entry in crate.ledger.rows(State.HELD) if not is_known(entry)]:
                 found = fingerprint_of(crate.places, entry)
                 crate.ledger.keep_fingerprint(entry.seq, found.as_text() if found is not None else _NONE)
     except (CrateError, OSError):

@@ -4,10 +4,15 @@ A fingerprint alone would take two charts with one frame for twins: before anyth
 laid over each other and no part may differ by more than encoding and scaling do.
 """
 
+from collections.abc import Callable
 from enum import Enum
-from typing import Any
+from itertools import product
+from typing import TYPE_CHECKING, Any, cast
 
-from pickcrate.twins.fingerprint import Box, Fingerprint, corners, middle, numpy, raster_of
+from pickcrate.twins.fingerprint import SMOOTH, WHOLE, Box, Fingerprint, corners, middle, numpy, raster_of, sides
+
+if TYPE_CHECKING:
+    from PIL.Image import Image as Raster
 
 TWINS = 19
 """Of 256 bits: up to so many differ between twins."""
@@ -26,8 +31,9 @@ _MOST_IN_BLOCK, _MOST_IN_BLOCK_OF_CROP = 26.0, 15.0
 
 
 _COARSE, _MOST_COARSE, _MOST_PLACES = 24, 14.0, 4
-_WHOLE: Box = (0, 0, 256, 256)
-_PARTS = (*map(middle, range(1, 19, 1)), *(box for cut in range(6, 30, 2) for box in corners(cut)))
+_STEPS = (1.0, 0.5, 0.25)
+_PATTERN, _MOST_REPEATED = 64, 0.8
+_PARTS = (*map(middle, range(1, 19, 1)), *(box for cut in range(6, 30, 2) for box in (*corners(cut), *sides(cut))))
 """Crops that are laid over a whole picture, finer than those that have fingerprints."""
 
 
@@ -62,30 +68,75 @@ def by_fingerprint(one: Fingerprint, other: Fingerprint) -> Likeness:
 def look_the_same(one: bytes, other: bytes) -> bool:
     """Tell whether two pictures' files look the same when they are laid over each other, one of them perhaps cropped.
 
-    The finer one is seen no finer than the coarser: else scaling would look like a difference.
+    The finer one is seen no finer than half of the coarser: else scaling would look like a difference.
     """
-    np = numpy()
-    rasters = [raster_of(octets) for octets in (one, other)]
-    if any(raster is None for raster in rasters):
+    found = [raster for octets in (one, other) if (raster := raster_of(octets)) is not None]
+    if len(found) < 2:
         return False
-    sides = [raster.size for raster in rasters if raster is not None]
-    side = max(16, min(_SIDE, *(min(size) for size in sides)))
-    large = [raster.resize((256, 256), 4) for raster in rasters if raster is not None]
-    pairs = [(_WHOLE, _WHOLE), *((_WHOLE, part) for part in _PARTS), *((part, _WHOLE) for part in _PARTS)]
+    side = max(16, min(_SIDE, *(min(raster.size) // 2 for raster in found)))
+    rasters = [raster.resize((256, 256), SMOOTH) for raster in found]
+    if _is_close(*(_seen(raster, WHOLE, side) for raster in rasters)):
+        return True
+    if any(map(_repeats, rasters)):
+        return False
+    return any(_is_crop_of(small, large, side) for small, large in (rasters, rasters[::-1]))
 
-    def seen(boxes: tuple[Box, Box], pixels: int) -> list[Any]:
-        views = (raster.resize((pixels, pixels), 4, box) for raster, box in zip(large, boxes, strict=True))
-        return [np.asarray(view, np.float32) for view in views]
 
-    # Where the two may lie over each other is looked for coarsely, and only the likeliest places in full.
-    coarse = [float(abs(np.subtract(*seen(boxes, _COARSE))).mean()) for boxes in pairs]
-    likeliest = sorted(range(len(pairs)), key=coarse.__getitem__)[:_MOST_PLACES]
+def _is_crop_of(small: "Raster", large: "Raster", side: int) -> bool:
+    """Tell whether one picture is the other, a little cropped.
+
+    Where it may lie is looked for coarsely, and only the likeliest places are looked at in full.
+    """
+    part = _seen(small, WHOLE, _COARSE)
+
+    def apart(box: Box) -> float:
+        return float(abs(part - _seen(large, box, _COARSE)).mean())
+
+    likeliest = sorted((apart(box), box) for box in _PARTS)[:_MOST_PLACES]
     return any(
-        coarse[place] <= _MOST_COARSE and _is_close(*seen(pairs[place], side), is_crop=place > 0) for place in likeliest
+        coarse <= _MOST_COARSE
+        and _is_close(_seen(small, WHOLE, side), _seen(large, _fitted(apart, box), side), is_crop=True)
+        for coarse, box in likeliest
     )
 
 
-def _is_close(one: Any, other: Any, *, is_crop: bool) -> bool:
+def _seen(raster: "Raster", box: Box, pixels: int) -> Any:
+    return numpy().asarray(raster.resize((pixels, pixels), SMOOTH, box), "float32")
+
+
+def _repeats(raster: "Raster") -> bool:
+    """Tell whether a picture is one pattern over and over, as stripes are: a crop of it may be one of any like it.
+
+    That is, whether it looks like itself some way off (autocorrelation of its greys, by the lag).
+    """
+    np = numpy()
+    greys = np.asarray(raster.convert("L").resize((_PATTERN, _PATTERN), SMOOTH), np.float64)
+    spectrum = np.fft.rfft2(greys - greys.mean(), (2 * _PATTERN, 2 * _PATTERN))
+    sums = np.fft.irfft2(abs(spectrum) ** 2)
+    lags = np.minimum(np.arange(2 * _PATTERN), 2 * _PATTERN - np.arange(2 * _PATTERN))
+    overlap = np.outer(_PATTERN - lags, _PATTERN - lags) / _PATTERN**2
+    far = np.hypot(*np.meshgrid(lags, lags)) >= _PATTERN // 4
+    looked_at = far & (overlap >= 0.3)
+    return bool((sums[looked_at] / overlap[looked_at]).max() >= _MOST_REPEATED * sums[0, 0])
+
+
+def _fitted(apart: Callable[[Box], float], box: Box) -> Box:
+    """Return a box with its edges moved to where both pictures fit best.
+
+    A crop's edge seldom falls where one was looked for, and in a fine texture half a pixel is seen.
+    """
+    best = apart(box)
+    for step in _STEPS:
+        for edge, move in product(range(4), (-step, step)):
+            edges = list(box)
+            edges[edge] = min(256.0, max(0.0, edges[edge] + move))
+            moved = cast(Box, tuple(edges))
+            if (found := apart(moved)) < best:
+                best, box = found, moved
+    return box
+
+
+def _is_close(one: Any, other: Any, *, is_crop: bool = False) -> bool:
     """Tell whether two arrays of pixels differ nowhere by more than encoding and scaling do."""
     difference = abs(one - other).mean(axis=2)
     if difference.mean() > (_MOST_MEAN_OF_CROP if is_crop else _MOST_MEAN):
