@@ -37,3 +37,9 @@ class CrateError(PickCrateError):
     """A crate that cannot be written: forbidden, full, held by another run, or no crate at all."""
 
     exit_code = 5
+
+
+class StoreError(PickCrateError):
+    """A store that cannot be written or read: unknown, forbidden, out of reach, or not as it was left."""
+
+    exit_code = 5

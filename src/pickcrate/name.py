@@ -78,6 +78,16 @@ def parse_pattern(text: str, option: str = "--name") -> NamePattern:
     return NamePattern(text, tuple(parts))
 
 
+def beginning_with(start: NamePattern, patterns: Iterable[NamePattern]) -> tuple[NamePattern, ...]:
+    """Return patterns of which each begins with another one; the last of them is that alone."""
+    followed = (*patterns, _GIVEN, *_DEFAULTS)
+    dash = NamePattern("-", (("-", "", ""),))
+    return (
+        *(NamePattern(start.text + dash.text + one.text, start.parts + dash.parts + one.parts) for one in followed),
+        start,
+    )
+
+
 def parse_shelf(text: str) -> tuple[NamePattern, ...]:
     """Return the patterns of a path of folders, a pattern a step; a UsageError says what is wrong with one."""
     return tuple(parse_pattern(step, "--shelf") for step in text.split("/") if step.strip())

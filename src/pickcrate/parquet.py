@@ -11,7 +11,7 @@ from pickcrate.errors import UsageError
 from pickcrate.record import to_json
 
 _ROWS_AT_A_TIME = 8_192
-_NUMBERS = frozenset(("number", "width", "height", "bytes", "shown_width", "shown_height"))
+_NUMBERS = frozenset(("number", "width", "height", "bytes", "shown_width", "shown_height", "row", "offset"))
 _NUMBERS_OF_BOTH = _NUMBERS | {f"old_{name}" for name in _NUMBERS}
 _TRUTHS = frozenset(("pick", "hidden", "there"))
 

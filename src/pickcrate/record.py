@@ -18,6 +18,8 @@ CRATE_COLUMNS = (
     "licence", "evidence", "fetched_at", "tdm", "unended", "item", "item_url", "columns",
     "licence_url", "terms_url", "credit_from", "licence_from", "terms_from",
 )  # fmt: skip
+SHARD_COLUMNS = ("row", *CRATE_COLUMNS, "offset")
+"""of a shard's list: the number of the row that a picture is of, and where in the tar its file begins besides"""
 
 Row = Mapping[str, Any]
 

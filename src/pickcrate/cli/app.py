@@ -83,6 +83,13 @@ _SOURCES = Operand(
     is_one=False,
     is_needed=False,
 )
+_LISTS = Operand(
+    "sources",
+    "LIST",
+    "Parquet, CSV, JSON Lines or addresses: a file, a folder, a glob, or an address in a store.",
+    is_one=False,
+    is_needed=False,
+)
 _SOURCES_OR_CRATE = Operand(
     "sources",
     "SOURCE|CRATE",
@@ -410,6 +417,25 @@ def seal(given: Given) -> None:
         raise click.exceptions.Exit(0 if sealing.check(Path(given["crate"]), out) else 1)
     sealing.seal(given, out)
     raise click.exceptions.Exit(0)
+
+
+@app.taking(
+    Command.HAUL,
+    _LISTS,
+    epilog=_examples(
+        "pickcrate haul photos.parquet --to s3://kites/2026-11 --workers 4",
+        "pickcrate haul 'lists/*.csv' --to /shared/kites --cluster tcp://head:8786",
+        "pickcrate haul --resume s3://kites/2026-11",
+    ),
+)
+def haul(given: Given) -> None:
+    """Pack a list that is too large for one machine, on a cluster, into shards in a store."""
+    from pickcrate.cli import hauling, terminal
+
+    out = terminal.human(quiet=given["quiet"])
+    with _logged(given["log"]) as logged:
+        is_complete = hauling.haul(given, out, logged)
+    raise click.exceptions.Exit(0 if is_complete else 1)
 
 
 @app.taking(Command.SETTINGS, epilog=_examples("pickcrate settings", "pickcrate settings --slip kites.toml:museum"))

@@ -35,6 +35,7 @@ class Group(StrEnum):
     BROWSER = "In a browser"
     MANNERS = "Manners"
     CRATE = "The crate"
+    HAUL = "The haul"
     OUTPUT = "Output"
     SLIPS = "The same again"
 
@@ -51,6 +52,7 @@ class Command(StrEnum):
     COMPARE = "compare"
     ALIKE = "alike"
     SEAL = "seal"
+    HAUL = "haul"
     SETTINGS = "settings"
 
 
@@ -100,11 +102,13 @@ class Input(Enum):
 
 
 _LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET, Command.COMPARE))
-_ALL = frozenset(Command) - {Command.SAVE, Command.ALIKE, Command.SEAL, Command.SETTINGS}
+_ALL = frozenset(Command) - {Command.SAVE, Command.ALIKE, Command.SEAL, Command.HAUL, Command.SETTINGS}
 _TO_BROWSE = _LIKE_LOOK | {Command.SAVE}
 _OF_BOTH = _ALL | {Command.SAVE}
 _OF_ALL = frozenset(Command)
 _PACK = frozenset((Command.PACK,))
+_HAUL = frozenset((Command.HAUL,))
+_OF_LISTS = _LIKE_LOOK | _HAUL
 _LOOK = frozenset((Command.LOOK,))
 
 
@@ -179,7 +183,8 @@ class Settings(TypedDict, total=False):
 
     full: Annotated[bool, Setting(
         Group.FULL, Input.FLAG, "Fetch the larger version that can be found, or what is shown.",
-        "order.full", default_words="full for pages, as listed for lists", flags="--full/--as-shown")]
+        "order.full", default_words="full for pages, as listed for lists", flags="--full/--as-shown",
+        commands=_OF_LISTS)]
     through: Annotated[int, Setting(
         Group.FULL, Input.WHOLE, "Follow a thumbnail's link through up to N pages.",
         "order.through", default=0, metavar="N", least=0, most=9, common=7)]
@@ -188,65 +193,65 @@ class Settings(TypedDict, total=False):
         "order.target", metavar="CSS")]
     rule: Annotated[Texts, Setting(
         Group.FULL, Input.TEXTS, "How a larger address is made of a small one: 'PATTERN => REPLACEMENT'; repeat it.",
-        "order.rules", by.rules, metavar="RULE")]
+        "order.rules", by.rules, metavar="RULE", commands=_OF_LISTS)]
     rules: Annotated[str | Path, Setting(
         Group.FULL, Input.FILE, "A file of such rules, one a line.",
         "order.rules", by.rules_file, metavar="FILE")]
     max_pixels: Annotated[str, Setting(
         Group.FULL, Input.TEXT, "Put no more than this together of tiles; of a larger picture, the largest size below.",
-        "order.max_pixels", by.pixels, default="200MP", metavar="PIXELS")]
+        "order.max_pixels", by.pixels, default="200MP", metavar="PIXELS", commands=_OF_LISTS)]
 
     width: Annotated[str, Setting(
         Group.CRITERIA, Input.TEXT, "Width in pixels, as in 800.. or 300..1200, ends included.",
-        "criteria.width", by.ranged("WIDTH"), metavar="RANGE", common=4)]
+        "criteria.width", by.ranged("WIDTH"), metavar="RANGE", common=4, commands=_OF_LISTS)]
     height: Annotated[str, Setting(
         Group.CRITERIA, Input.TEXT, "Height in pixels.",
-        "criteria.height", by.ranged("HEIGHT"), metavar="RANGE")]
+        "criteria.height", by.ranged("HEIGHT"), metavar="RANGE", commands=_OF_LISTS)]
     pixels: Annotated[str, Setting(
         Group.CRITERIA, Input.TEXT, "Width times height, as in 0.5MP.. for half a megapixel and more.",
-        "criteria.pixels", by.ranged("PIXELS"), metavar="RANGE")]
+        "criteria.pixels", by.ranged("PIXELS"), metavar="RANGE", commands=_OF_LISTS)]
     ratio: Annotated[str, Setting(
         Group.CRITERIA, Input.TEXT, "Width to height, as in 4:3..16:9 or 1.2..; a single one is met within 1 %.",
-        "criteria.ratio", by.ranged("RATIO"), metavar="RANGE")]
+        "criteria.ratio", by.ranged("RATIO"), metavar="RANGE", commands=_OF_LISTS)]
     bytes: Annotated[str, Setting(
         Group.CRITERIA, Input.TEXT, "Size of the file, as in 20kB..5MB.",
-        "criteria.bytes", by.ranged("BYTES"), metavar="RANGE")]
+        "criteria.bytes", by.ranged("BYTES"), metavar="RANGE", commands=_OF_LISTS)]
     shape: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "landscape, portrait or square (sides within 3 %); repeat it for several.",
-        "criteria.shape", by.shapes, metavar="SHAPE", completions=by.shape_names)]
+        "criteria.shape", by.shapes, metavar="SHAPE", completions=by.shape_names, commands=_OF_LISTS)]
     type: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "jpeg, png, webp, …; repeat it for several.",
-        "criteria.type", by.types, metavar="TYPE", completions=by.type_names)]
+        "criteria.type", by.types, metavar="TYPE", completions=by.type_names, commands=_OF_LISTS)]
     url: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "Any of its addresses has this: plain text, a glob with *, or re:…; repeat it.",
-        "criteria.url", by.patterned, metavar="PATTERN")]
+        "criteria.url", by.patterned, metavar="PATTERN", commands=_OF_LISTS)]
     not_url: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "The address that is fetched does not have this.",
-        "criteria.not_url", by.patterned, metavar="PATTERN")]
+        "criteria.not_url", by.patterned, metavar="PATTERN", commands=_OF_LISTS)]
     text: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "Its alt text, title, caption, heading, link text or item has this.",
-        "criteria.text", by.patterned, metavar="PATTERN")]
+        "criteria.text", by.patterned, metavar="PATTERN", commands=_OF_LISTS)]
     not_text: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "None of its words has this.",
-        "criteria.not_text", by.patterned, metavar="PATTERN")]
+        "criteria.not_text", by.patterned, metavar="PATTERN", commands=_OF_LISTS)]
     licence: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "The licence that is stated for it, by short name or address, as in 'CC-BY*'.",
-        "criteria.licence", by.patterned, metavar="PATTERN")]
+        "criteria.licence", by.patterned, metavar="PATTERN", commands=_OF_LISTS)]
     found_in: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "Where it was found: img, css, link, meta, data, script, …",
-        "criteria.found_in", by.listed, metavar="KIND")]
+        "criteria.found_in", by.listed, metavar="KIND", commands=_OF_LISTS)]
     linked: Annotated[bool, Setting(
         Group.CRITERIA, Input.FLAG, "Only pictures that are links, or are linked to.",
-        "criteria.linked", default=False)]
+        "criteria.linked", default=False, commands=_OF_LISTS)]
     furniture: Annotated[str, Setting(
         Group.CRITERIA, Input.CHOICE, "Icons, logos, spacers, trackers and the like: keep or drop them.",
-        "criteria.furniture", by.kept, default=Keep.KEEP, choices=Keep, common=2)]
+        "criteria.furniture", by.kept, default=Keep.KEEP, choices=Keep, common=2, commands=_OF_LISTS)]
     hidden: Annotated[str, Setting(
         Group.CRITERIA, Input.CHOICE, "Pictures that the page does not show: keep or drop them.",
-        "criteria.hidden", by.kept, default=Keep.KEEP, choices=Keep)]
+        "criteria.hidden", by.kept, default=Keep.KEEP, choices=Keep, commands=_OF_LISTS)]
     unsure: Annotated[str, Setting(
         Group.CRITERIA, Input.CHOICE, "Where a criterion cannot decide: settle (find out), keep or drop.",
-        "order.unsure", default=Unsure.SETTLE, choices=Unsure)]
+        "order.unsure", default=Unsure.SETTLE, choices=Unsure, commands=_OF_LISTS)]
 
     alike: Annotated[str, Setting(
         Group.CHOOSE, Input.CHOICE,
@@ -265,7 +270,7 @@ class Settings(TypedDict, total=False):
     column: Annotated[Texts, Setting(
         Group.LISTS, Input.TEXTS,
         "Which column of a list is what, as in url=Photo or name=3; guessed when obvious; repeat it.",
-        "order.columns", by.columns, metavar="FIELD=HEADER")]
+        "order.columns", by.columns, metavar="FIELD=HEADER", commands=_OF_LISTS)]
     list_of: Annotated[str, Setting(
         Group.LISTS, Input.CHOICE, "What the addresses of a list are.",
         "order.lists_pages", by.pages, default=Holds.PICTURES, choices=Holds)]
@@ -304,34 +309,34 @@ class Settings(TypedDict, total=False):
 
     at_once: Annotated[int, Setting(
         Group.MANNERS, Input.WHOLE, "Transfers at once, over all sites.",
-        "manners.at_once", default=8, metavar="N", least=1, most=256, commands=_ALL)]
+        "manners.at_once", default=8, metavar="N", least=1, most=256, commands=_ALL | _HAUL)]
     per_site: Annotated[int, Setting(
         Group.MANNERS, Input.WHOLE, "Connections to one site.",
-        "manners.per_site", default=4, metavar="N", least=1, most=256, commands=_ALL)]
+        "manners.per_site", default=4, metavar="N", least=1, most=256, commands=_ALL | _HAUL)]
     pause: Annotated[float, Setting(
         Group.MANNERS, Input.DECIMAL, "Seconds between two requests to one site, give or take a half.",
-        "manners.pause", default=0.0, metavar="S", least=0, commands=_ALL)]
+        "manners.pause", default=0.0, metavar="S", least=0, commands=_ALL | _HAUL)]
     timeout: Annotated[float, Setting(
         Group.MANNERS, Input.DECIMAL, "Give up after so many seconds without progress.",
-        "manners.timeout", default=30.0, metavar="S", least=0.1, commands=_OF_BOTH)]
+        "manners.timeout", default=30.0, metavar="S", least=0.1, commands=_OF_BOTH | _HAUL)]
     retries: Annotated[int, Setting(
         Group.MANNERS, Input.WHOLE, "Tries after the first, for failures that may pass: resets, timeouts, 429, 5xx.",
-        "manners.retries", default=3, metavar="N", least=0, most=20, commands=_ALL)]
+        "manners.retries", default=3, metavar="N", least=0, most=20, commands=_ALL | _HAUL)]
     rate: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "No more than this a second, over all transfers.",
-        "manners.rate", by.size, metavar="SIZE", commands=_ALL)]
+        "manners.rate", by.size, metavar="SIZE", commands=_ALL | _HAUL)]
     max_file: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "Refuse anything larger (kB is 1000, KiB 1024).",
-        "manners.max_file", by.size, default="100MB", metavar="SIZE", commands=_OF_BOTH)]
+        "manners.max_file", by.size, default="100MB", metavar="SIZE", commands=_OF_BOTH | _HAUL)]
     max_total: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "Stop when all pictures of the run together come to this.",
         "manners.max_total", by.size, metavar="SIZE", commands=_ALL)]
     robots: Annotated[bool, Setting(
         Group.MANNERS, Input.FLAG, "Heed robots.txt, and what pages and servers say to robots.",
-        "manners.robots", default=True, flags="--robots/--no-robots", commands=_ALL)]
+        "manners.robots", default=True, flags="--robots/--no-robots", commands=_ALL | _HAUL)]
     allow_private: Annotated[bool, Setting(
         Group.MANNERS, Input.FLAG, "Let public pages lead to private addresses (your own network).",
-        "manners.allow_private", default=False, commands=_OF_BOTH)]
+        "manners.allow_private", default=False, commands=_OF_BOTH | _HAUL)]
     proxy: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "Go through this HTTP or SOCKS5 proxy.",
         "manners.proxy", metavar="URL", default_words="the environment's", commands=_OF_BOTH)]
@@ -343,7 +348,7 @@ class Settings(TypedDict, total=False):
         "manners.fields", by.header_fields, metavar="'NAME: VALUE'", is_secret=True, commands=_OF_BOTH)]
     user_agent: Annotated[str, Setting(
         Group.MANNERS, Input.TEXT, "What to call ourselves.",
-        "manners.user_agent", metavar="TEXT", commands=_OF_BOTH)]
+        "manners.user_agent", metavar="TEXT", commands=_OF_BOTH | _HAUL)]
     fresh: Annotated[bool, Setting(
         Group.MANNERS, Input.FLAG, "Ask again for pages and sizes that were looked at a short while ago.",
         "manners.fresh", default=False, commands=_ALL)]
@@ -370,10 +375,10 @@ class PackSettings(LookSettings, total=False):
     name: Annotated[Texts, Setting(
         Group.CRATE, Input.TEXTS,
         "How files are named, as in '{n:03} {alt}'; repeat it: the first whose fields are known is used.",
-        "order.names", by.names, metavar="PATTERN", default_words="{stem}", commands=_PACK, common=3)]
+        "order.names", by.names, metavar="PATTERN", default_words="{stem}", commands=_PACK | _HAUL, common=3)]
     shelf: Annotated[str, Setting(
         Group.CRATE, Input.TEXT, "Sort into sub-folders, as in '{type}' or '{page}/{shape}'.",
-        "order.shelf", by.shelf, metavar="PATTERN", commands=_PACK)]
+        "order.shelf", by.shelf, metavar="PATTERN", commands=_PACK | _HAUL)]
     again: Annotated[str, Setting(
         Group.CRATE, Input.CHOICE,
         "Pictures that the crate has: skip them, refresh those that changed, or replace all.",
@@ -430,6 +435,27 @@ class PrintSettings(PackSettings, total=False):
     check: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Check a package instead: that it is complete, and what it says it is.",
         default=False, commands=frozenset((Command.SEAL,)))]
+    to: Annotated[str, Setting(
+        Group.HAUL, Input.TEXT, "Where shards go: a folder, or a store by its address, as in s3://kites/2026-11.",
+        metavar="STORE", commands=_HAUL, common=1)]
+    resume: Annotated[str, Setting(
+        Group.HAUL, Input.TEXT, "Go on with the haul that this store holds: what has no receipt is packed.",
+        metavar="STORE", commands=_HAUL, common=2)]
+    workers: Annotated[int, Setting(
+        Group.HAUL, Input.WHOLE, "Start so many workers on this machine.",
+        metavar="N", default_words="one for each processor, 8 at most", least=1, most=256, commands=_HAUL, common=3)]
+    cluster: Annotated[str, Setting(
+        Group.HAUL, Input.TEXT, "Use the workers of this Dask scheduler instead, as in tcp://head:8786.",
+        metavar="ADDRESS", commands=_HAUL, common=4)]
+    load: Annotated[int, Setting(
+        Group.HAUL, Input.WHOLE, "Rows of the list that a worker packs at a time.",
+        default=10_000, metavar="N", least=1, most=1_000_000, commands=_HAUL)]
+    shard: Annotated[str, Setting(
+        Group.HAUL, Input.TEXT, "No shard is larger, if no picture is.",
+        "haul.shard", by.size, default="1GB", metavar="SIZE", commands=_HAUL)]
+    scratch: Annotated[str | Path, Setting(
+        Group.HAUL, Input.FILE, "Where workers keep a load until it is published.",
+        metavar="DIR", default_words="the folder for temporary files", commands=_HAUL)]
     since: Annotated[str, Setting(
         Group.OUTPUT, Input.TEXT, "Of one crate: what its own ledger says of the time since this day.",
         metavar="DATE", commands=frozenset((Command.COMPARE,)))]
@@ -457,7 +483,7 @@ class PrintSettings(PackSettings, total=False):
         metavar="FILE", commands=_LOOK)]
     log: Annotated[Path, Setting(
         Group.OUTPUT, Input.FILE, "Write what happens to this file, a line an event.",
-        metavar="FILE", commands=frozenset((Command.LOOK, Command.PACK)))]
+        metavar="FILE", commands=frozenset((Command.LOOK, Command.PACK, Command.HAUL)))]
     quiet: Annotated[bool, Setting(
         Group.OUTPUT, Input.FLAG, "Print nothing but what ends the run; the exit code tells the rest.",
         default=False, commands=frozenset(Command) - {Command.WHY, Command.SETTINGS})]

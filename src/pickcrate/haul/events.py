@@ -1,0 +1,51 @@
+"""What a haul tells as it goes."""
+
+from pickcrate.frozen import frozen
+from pickcrate.haul.papers import Haul, Receipt
+from pickcrate.haul.splitting import Read, Split
+from pickcrate.haul.working import Report
+
+
+@frozen
+class SplitDone:
+    """The list is split, and its loads are in the store."""
+
+    split: Split
+
+
+@frozen
+class Begun:
+    """The cluster is there: how many loads were packed before, with their receipts to be counted, and who works."""
+
+    haul: Haul
+    receipts: tuple[Receipt, ...]
+    workers: int
+    is_own: bool
+    """whether the workers are this machine's"""
+
+
+@frozen
+class LoadDone:
+    """A load is packed and published."""
+
+    receipt: Receipt
+
+
+@frozen
+class LoadFailed:
+    """A try to pack a load came to an end; after the last one it is left for a later run."""
+
+    load: int
+    words: str
+    is_given_up: bool
+
+
+@frozen
+class Waiting:
+    """A moment of the haul: loads that are with workers, and workers that are there."""
+
+    loads: int
+    workers: int
+
+
+HaulEvent = Read | SplitDone | Begun | Report | LoadDone | LoadFailed | Waiting

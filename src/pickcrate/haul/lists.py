@@ -1,0 +1,211 @@
+"""The lists of a haul as batches of rows, from wherever they are: Parquet, CSV, JSON Lines, addresses; files and globs.
+
+What a list's columns are is found out as for any list, once and for all of its loads.
+"""
+
+import glob
+import itertools
+import os
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, BinaryIO, cast
+
+from pickcrate.addresses import without_userinfo
+from pickcrate.errors import SourceError, UsageError
+from pickcrate.frozen import frozen
+from pickcrate.parquet import arrow
+from pickcrate.read.parquet import open_parquet
+from pickcrate.read.recognise import LISTS, WINDOW, Kind, recognise
+from pickcrate.read.table import Table, open_csv, open_json_lines
+from pickcrate.record import to_json
+from pickcrate.run.sources import Opened
+from pickcrate.stores.store import scheme
+from pickcrate.values import PUBLIC, Flaw
+
+_ROWS_AT_A_TIME = 65_536
+_MOST_COLUMNS = 2_000
+_LIST_SUFFIXES = (".parquet", ".csv", ".tsv", ".jsonl", ".txt", ".csv.gz", ".tsv.gz", ".jsonl.gz", ".txt.gz")
+_URL = "url"
+
+
+@frozen
+class ListFile:
+    """One file of a list: where it is, what it is, and which of its columns is what."""
+
+    path: str
+    kind: Kind
+    columns: Mapping[str, str]
+    """field to header"""
+    guessed: str
+    is_pick_list: bool
+
+
+def files_of(sources: tuple[str, ...]) -> list[str]:
+    """Return the files that sources name: paths, globs, folders of lists, addresses. Raises SourceError."""
+    found: list[str] = []
+    for source in sources:
+        some = _in_store(source) if scheme(source) else _on_disk(source)
+        if not some:
+            raise SourceError(f"{without_userinfo(source)}: no such list", hint="name a file, a folder, or a glob")
+        found += some
+    return found
+
+
+def _on_disk(source: str) -> list[str]:
+    path = Path(source).expanduser()
+    if path.is_file():
+        return [str(path)]
+    if path.is_dir():
+        return sorted(str(one) for one in path.rglob("*") if one.name.lower().endswith(_LIST_SUFFIXES))
+    return sorted(glob.glob(str(path), recursive=True))  # noqa: PTH207 (a pattern may begin at the root)
+
+
+def _in_store(source: str) -> list[str]:
+    if not glob.has_magic(source):
+        return [source]
+    files, path = _file_system(source)
+    try:
+        return [files.unstrip_protocol(one) for one in sorted(files.glob(path))]
+    except Exception as error:
+        raise _unread(source, error) from error
+
+
+def _file_system(source: str) -> tuple[Any, str]:
+    """Return what opens the files of an address, and its path there. Raises UsageError, SourceError."""
+    try:
+        from fsspec.core import url_to_fs  # type: ignore[import-untyped]  # noqa: PLC0415
+        from obstore.fsspec import register  # noqa: PLC0415
+    except ModuleNotFoundError:
+        raise UsageError("lists in stores need the haul extra", hint="pip install 'pickcrate[haul]'") from None
+    plain = os.environ.get("AWS_ENDPOINT_URL", "").startswith("http://")
+    register(["s3", "gs", "gcs", "az", "abfs"])
+    try:
+        options = {"client_options": {"allow_http": True}} if plain and scheme(source) == "s3" else {}
+        return cast("tuple[Any, str]", url_to_fs(source, **options))
+    except Exception as error:
+        raise _unread(source, error) from error
+
+
+def _unread(path: str, error: BaseException) -> SourceError:
+    reason = (getattr(error, "strerror", None) or str(error)).partition("\n")[0][:300]
+    return SourceError(f"{without_userinfo(path)}: cannot be read: {without_userinfo(reason)}")
+
+
+@contextmanager
+def _opened(path: str) -> Iterator[BinaryIO]:
+    """Open a file of a list, unpacked where its name says that it is packed. Raises SourceError."""
+    try:
+        if scheme(path):
+            files, inside = _file_system(path)
+            file = files.open(inside, "rb", compression="infer")
+        elif path.endswith(".gz"):
+            import gzip  # noqa: PLC0415 (few lists are packed)
+
+            file = gzip.open(path, "rb")  # noqa: SIM115 (closed below)
+        else:
+            file = Path(path).open("rb")  # noqa: SIM115
+    except FileNotFoundError as error:
+        raise SourceError(f"{without_userinfo(path)}: no such list", hint="name a file, a folder, or a glob") from error
+    except (OSError, ValueError) as error:
+        raise _unread(path, error) from error
+    with file:
+        yield file
+
+
+def inspect(path: str, chosen: Mapping[str, str]) -> ListFile:
+    """Find out what a file of a list is, and which of its columns is what. Raises SourceError, UsageError."""
+    with _opened(path) as file:
+        kind, table = _table(path, file, chosen)
+        columns = dict(table.columns) if table is not None else {"url": _URL}
+        guessed, is_own = (table.guessed, table.is_pick_list) if table is not None else ("", False)
+        return ListFile(path, kind, columns, guessed, is_own)
+
+
+def _table(path: str, file: BinaryIO, chosen: Mapping[str, str]) -> tuple[Kind, Table | None]:
+    """Return what a file is, and its rows; none for plain addresses."""
+    plain = without_userinfo(path)
+    try:
+        head = file.read(WINDOW)
+    except (OSError, EOFError, ValueError) as error:
+        raise _unread(path, error) from error
+    kind = recognise(head)
+    if kind is None or kind not in LISTS:
+        said = f"is a {kind}" if kind is not None else "is nothing that can be read" if head else "is empty"
+        raise SourceError(f"{plain} {said}, and no list", hint="a list is Parquet, CSV, JSON Lines or addresses")
+    if kind is Kind.PARQUET:
+        return kind, open_parquet(file, plain, chosen)
+    if kind is Kind.ADDRESSES and not chosen:
+        return kind, None
+    lines = Opened(plain, kind, head, "about:blank", PUBLIC, rest=file).lines()
+    opener = open_json_lines if kind is Kind.JSON_LINES else open_csv
+    return kind, opener(lines, plain, chosen)
+
+
+def schema(path: str) -> Any:
+    """Return the Arrow schema of a file in Parquet. Raises SourceError."""
+    pa = arrow()
+    with _opened(path) as file:
+        try:
+            return pa.parquet.read_schema(file)
+        except (pa.ArrowException, OSError, ValueError) as error:
+            raise _unread(path, error) from error
+
+
+def batches(listed: ListFile, unread: Counter[str], columns: tuple[str, ...] | None = None) -> Iterator[Any]:
+    """Yield the rows of a file as Arrow record batches; of Parquet only some columns, if they are named.
+
+    Rows that cannot be read are counted in ``unread``, by the file. Raises SourceError.
+    """
+    with _opened(listed.path) as file:
+        if listed.kind is Kind.PARQUET:
+            yield from _of_parquet(listed, file, columns)
+        else:
+            yield from _of_text(listed, file, unread)
+
+
+def _of_parquet(listed: ListFile, file: BinaryIO, columns: tuple[str, ...] | None) -> Iterator[Any]:
+    pa = arrow()
+    try:
+        opened = pa.parquet.ParquetFile(file)
+        named = list(columns) if columns is not None else None
+        yield from opened.iter_batches(batch_size=_ROWS_AT_A_TIME, columns=named)
+    except (pa.ArrowException, OSError, ValueError) as error:
+        raise _unread(listed.path, error) from error
+
+
+def _of_text(listed: ListFile, file: BinaryIO, unread: Counter[str]) -> Iterator[Any]:
+    pa = arrow()
+    chosen = {name: header for name, header in listed.columns.items() if listed.kind is not Kind.ADDRESSES}
+    kind, table = _table(listed.path, file, chosen)
+    if table is None:
+        file.seek(0)
+        head = file.read(WINDOW)
+        lines = Opened(listed.path, kind, head, "about:blank", PUBLIC, rest=file).lines()
+        plain = (line.strip().removeprefix("\ufeff") for line in lines)
+        rows: Iterator[Mapping[str, object]] = ({_URL: line} for line in plain if line and not line.startswith("#"))
+    else:
+        rows = _readable(table.rows, listed.path, unread)
+    while some := list(itertools.islice(rows, _ROWS_AT_A_TIME)):
+        headers = list(dict.fromkeys(itertools.chain.from_iterable(some)))[:_MOST_COLUMNS]
+        cells = {header: pa.array([_cell(row.get(header)) for row in some], pa.string()) for header in headers}
+        yield pa.RecordBatch.from_pydict(cells)
+
+
+def _readable(
+    rows: Iterator[Mapping[str, object] | Flaw], path: str, unread: Counter[str]
+) -> Iterator[Mapping[str, object]]:
+    for row in rows:
+        if isinstance(row, Flaw):
+            unread[path] += 1
+        else:
+            yield row
+
+
+def _cell(value: object) -> str | None:
+    if value is None:
+        return None
+    if isinstance(value, str):
+        return value if value.isascii() else value.encode("utf-8", "replace").decode("utf-8")
+    return to_json(value) if isinstance(value, list | dict) else str(value)

@@ -1,0 +1,159 @@
+"""A crate as shards: tars of pictures with a list beside each, the same bytes for the same crate.
+
+A tar (POSIX.1-2001, pax) has its members in the order of the list, without owners and times. The list says at which
+byte of the tar each picture begins, so that one can be had without the rest.
+"""
+
+import hashlib
+import json
+import tarfile
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import BinaryIO
+
+from pickcrate.crate.ledger import Entry, LedgerReader, State
+from pickcrate.crate.places import Places, unwritable
+from pickcrate.errors import CrateError
+from pickcrate.frozen import frozen
+from pickcrate.haul.papers import ROW, Shard
+from pickcrate.parquet import writing
+from pickcrate.record import SHARD_COLUMNS, to_json
+from pickcrate.stores.store import PIECE
+
+_BLOCK = 512
+_MARGIN = 1 << 20
+"""Bytes that headers of members, and a tar's end, may add to a shard."""
+
+
+class AlteredError(CrateError):
+    """A picture of a load is not as it was fetched: something else wrote into the worker's folder."""
+
+
+@frozen
+class Built:
+    """A shard on this machine's disk, to be published: its papers, and where its two files are."""
+
+    shard: Shard
+    tar: Path
+    list: Path
+
+
+@dataclass(slots=True)
+class _Part:
+    """Pictures of one shard: their files in order, with the rows that each is of."""
+
+    files: list[list[Entry]] = field(default_factory=list)
+    bytes: int = 0
+
+
+def row_of(entry: Entry) -> int:
+    """Return the number of the row that a picture of a load is of, with which its name begins."""
+    digits = entry.name.rpartition("/")[2].partition("-")[0].partition(" ")[0]
+    return int(digits) if digits.isdecimal() else 0
+
+
+def shards_of(places: Places, folder: Path, load: int, most: int) -> Iterator[Built]:
+    """Build the shards of a load's crate in ``folder``, one after another, each of ``most`` bytes at most.
+
+    One picture alone may be larger. Raises CrateError for a picture that is not as it was fetched, or a full disk.
+    """
+    for number, part in enumerate(_parts(places, most), 1):
+        tar, listed = folder / f"{number}.tar", folder / f"{number}.parquet"
+        try:
+            offsets = _write_tar(places, part, tar)
+            _write_list(part, offsets, listed)
+            tar_hash, list_hash = _hash(tar), _hash(listed)
+            digest = hashlib.sha256(f"{tar_hash} {list_hash}".encode()).hexdigest()[:16]
+            shard = Shard(
+                f"{load:06}/{number:03}-{digest}",
+                sum(map(len, part.files)),
+                tar.stat().st_size,
+                tar_hash,
+                listed.stat().st_size,
+                list_hash,
+            )
+        except OSError as error:
+            raise unwritable(folder, error) from error
+        yield Built(shard, tar, listed)
+
+
+def _parts(places: Places, most: int) -> Iterator[_Part]:
+    """Yield what goes into each shard. Rows of one file stay together."""
+    by_file: dict[str, list[Entry]] = {}
+    with LedgerReader.opened(places) as ledger:
+        for entry in sorted(ledger.rows(State.HELD), key=row_of):
+            by_file.setdefault(entry.file, []).append(entry)
+    part = _Part()
+    for entries in by_file.values():
+        size = (entries[0].bytes or 0) + 2 * _BLOCK
+        if part.files and part.bytes + size > most - _MARGIN:
+            yield part
+            part = _Part()
+        part.files.append(entries)
+        part.bytes += size
+    if part.files:
+        yield part
+
+
+def _write_tar(places: Places, part: _Part, target: Path) -> list[int]:
+    """Write the tar of a shard; return where in it each file begins. Raises CrateError, OSError."""
+    offsets: list[int] = []
+    with tarfile.open(target, "w", format=tarfile.PAX_FORMAT) as archive:
+        for entry, *_ in part.files:
+            path = places.of(entry.file)
+            if path is None or not path.is_file():
+                raise _altered(places, entry.file)
+            member = tarfile.TarInfo(entry.file)
+            member.size, member.mode, member.mtime = path.stat().st_size, 0o644, 0
+            with path.open("rb") as file:
+                hashed = _Hashed(file)
+                archive.addfile(member, hashed)
+            if hashed.sha256.hexdigest() != entry.sha256:
+                raise _altered(places, entry.file)
+            offsets.append(archive.offset - -(-member.size // _BLOCK) * _BLOCK)
+    return offsets
+
+
+def _write_list(part: _Part, offsets: list[int], target: Path) -> None:
+    with writing(str(target), SHARD_COLUMNS) as sink:
+        for entries, offset in zip(part.files, offsets, strict=True):
+            for entry in entries:
+                own = {"row": row_of(entry), "offset": offset, "columns": _columns(entry)}
+                sink({name: own[name] if name in own else getattr(entry, name) for name in SHARD_COLUMNS})
+
+
+def _columns(entry: Entry) -> str:
+    """Return the columns of a picture's row in the list, without the one that every load has."""
+    if not entry.columns:
+        return ""
+    columns = json.loads(entry.columns)
+    columns.pop(ROW, None)
+    return to_json(columns) if columns else ""
+
+
+class _Hashed:
+    """A file that is hashed as it is read."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._file = file
+        self.sha256 = hashlib.sha256()
+
+    def read(self, size: int = -1, /) -> bytes:
+        """Return the next bytes."""
+        piece = self._file.read(size)
+        self.sha256.update(piece)
+        return piece
+
+
+def _hash(path: Path) -> str:
+    sha256 = hashlib.sha256()
+    with path.open("rb") as file:
+        while piece := file.read(PIECE):
+            sha256.update(piece)
+    return sha256.hexdigest()
+
+
+def _altered(places: Places, file: str) -> AlteredError:
+    hint = "something else wrote into the folder where this worker keeps its load: the load is packed anew"
+    return AlteredError(f"{places.root / file} is not as it was fetched", hint=hint)

@@ -1,0 +1,76 @@
+"""What a store must do, whichever it is: hold files by name, each whole or not at all."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Protocol
+
+from pickcrate.addresses import without_userinfo
+from pickcrate.errors import StoreError, UsageError
+from pickcrate.lazyre import lazy
+
+_SCHEME = lazy(r"([A-Za-z][A-Za-z0-9+.\-]+)://")
+_OBJECT_STORES = frozenset(("s3", "s3a", "gs", "gcs", "az", "adl", "azure", "abfs", "abfss"))
+PIECE = 1 << 20
+
+
+class Store(Protocol):
+    """Files by name, with ``/`` between the steps of one. All raise StoreError for what a store refuses."""
+
+    address: str
+
+    def put(self, name: str, path: Path) -> None:
+        """Put a file whose name holds its hash: if one of that name is there, it is that file already."""
+
+    def create(self, name: str, octets: bytes) -> bool:
+        """Write a small file; return whether that was done. If one of that name is there it stays, and this is not."""
+
+    def replace(self, name: str, path: Path) -> None:
+        """Put a file in the place of the one of that name."""
+
+    def read(self, name: str) -> bytes | None:
+        """Return a small file; None if there is none."""
+
+    def pieces(self, name: str) -> Iterator[bytes]:
+        """Yield a file in pieces of about a megabyte."""
+
+    def part(self, name: str, start: int, length: int) -> bytes:
+        """Return so many bytes of a file from a place on."""
+
+    def names(self, folder: str) -> Iterator[tuple[str, int]]:
+        """Yield the names of the files in a folder, and those in it, with their sizes in bytes; in no order."""
+
+    def delete(self, name: str) -> None:
+        """Take a file away; that there is none is no error."""
+
+
+def scheme(address: str) -> str:
+    """Return the scheme of a store's address in lower case; empty for a path."""
+    found = _SCHEME.match(address)
+    return found[1].lower() if found is not None else ""
+
+
+def open_store(address: str) -> Store:
+    """Return the store at an address, or the folder at a path. Raises UsageError, StoreError."""
+    kind = scheme(address)
+    if kind in {"", "file"}:
+        from pickcrate.stores.folder import FolderStore  # noqa: PLC0415 (the kind of store that there is)
+
+        return FolderStore(Path(address.partition("://")[2] or address))
+    if kind in {"http", "https"}:
+        hint = "a store is a folder, or an address such as s3://kites/2026-11 or sftp://museum.example/kites"
+        raise UsageError(f"{without_userinfo(address)} is a web address, and no store", hint=hint)
+    if kind in _OBJECT_STORES:
+        from pickcrate.stores.objects import ObjectStore  # noqa: PLC0415
+
+        return ObjectStore(address)
+    from pickcrate.stores.filesystem import FilesystemStore  # noqa: PLC0415
+
+    return FilesystemStore(address)
+
+
+def refused(address: str, name: str, error: BaseException) -> StoreError:
+    """Return what to tell a person whose store refuses something."""
+    reason = (getattr(error, "strerror", None) or str(error)).strip().partition("\n")[0][:300]
+    where = f"{without_userinfo(address)}/{name}" if name else without_userinfo(address)
+    hint = "check its address, and that its keys may read and write there; what is in it stays as it is"
+    return StoreError(f"{where}: {without_userinfo(reason)}", hint=hint)
