@@ -41,6 +41,7 @@ def haul(given: Given, out: Out, log: Log) -> bool:
     store, known = _store(given)
     with _view(out) as view:
         if known is None:
+            crew.check()
             for event in _shown(_ordered(given, store), view, log):
                 if isinstance(event, SplitDone):
                     _tell_split(event.split, out)
@@ -326,11 +327,11 @@ def _tell_end(tally: _Tally, store: Store, out: Out) -> None:
     if rest:
         out.line((f"{count(rest, 'load')} of {tally.haul.loads:,} not packed: ", "red"), _line("--resume", where))
     elif tally.sum("failed"):
-        again = _line(f"{where}/{FAILED}", "--to", f"{where}-again")
+        again = _line(as_operand(f"{where}/{FAILED}"), "--to", f"{where}-again")
         out.line((f"what failed is a list for another haul: {again}", "cyan"))
     out.line("store: ", (shown(where), "bold"))
 
 
 def _line(*words: str) -> str:
-    made = command_line(("pickcrate", "haul", *map(as_operand, words)))
+    made = command_line(("pickcrate", "haul", *words))
     return harmless(made) if made else shown(" ".join(words))

@@ -49,6 +49,12 @@ class Crew:
     scheduler: str = ""
     scratch: str = ""
 
+    def check(self) -> None:
+        """Raise PickCrateError if the scheduler does not answer: a list is not split for nobody."""
+        if self.scheduler:
+            with self.gather():
+                pass
+
     def gather(self) -> AbstractContextManager[Cluster]:
         """Return the cluster, to be entered."""
         return cluster_at(self.scheduler) if self.scheduler else own_cluster(self.workers, self.scratch)

@@ -5,7 +5,7 @@ import shutil
 import time
 from collections import Counter
 from collections.abc import Callable
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 from tempfile import gettempdir
 from typing import Any
@@ -97,6 +97,8 @@ def pack_load(task: Task, tell: Tell) -> Receipt:
         shutil.rmtree(folder, ignore_errors=True)
         raise
     shutil.rmtree(folder, ignore_errors=True)
+    with suppress(OSError):  # other loads are in it
+        folder.parent.rmdir()
     return receipt
 
 

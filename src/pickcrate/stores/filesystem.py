@@ -30,9 +30,10 @@ class FilesystemStore:
             self._files: Any
             self._files, self._root = url_to_fs(self.address)
         except (ValueError, ImportError) as error:
-            hint = "a store is a folder, or an address such as s3://kites/2026-11 or sftp://museum.example/kites"
-            words = f"{without_userinfo(address)}: no such store can be opened: {error}"
-            raise UsageError(words, hint=f"pip install what the message names, or: {hint}") from error
+            words = f"{without_userinfo(address)}: stores of this kind cannot be opened: {error}"
+            raise UsageError(
+                words, hint="folders, s3://, gs:// and az:// can be; others with what fsspec needs"
+            ) from error
         except Exception as error:
             raise refused(self.address, "", error) from error
 

@@ -33,6 +33,8 @@ _MOST_IN_BLOCK, _MOST_IN_BLOCK_OF_CROP = 26.0, 15.0
 _COARSE, _MOST_COARSE, _MOST_PLACES = 24, 14.0, 4
 _STEPS = (1.0, 0.5, 0.25)
 _PATTERN, _MOST_REPEATED = 64, 0.8
+_BLOCKS, _PLAIN, _LEAST_DRAWN = 16, 8.0, 0.1
+"""Of blocks in a row, those whose greys deviate more are drawn on; with a smaller share of them a picture is sparse."""
 _PARTS = (*map(middle, range(1, 19, 1)), *(box for cut in range(6, 30, 2) for box in (*corners(cut), *sides(cut))))
 """Crops that are laid over a whole picture, finer than those that have fingerprints."""
 
@@ -77,7 +79,7 @@ def look_the_same(one: bytes, other: bytes) -> bool:
     rasters = [raster.resize((256, 256), SMOOTH) for raster in found]
     if _is_close(*(_seen(raster, WHOLE, side) for raster in rasters)):
         return True
-    if any(map(_repeats, rasters)):
+    if any(_repeats(raster) or _is_sparse(raster) for raster in rasters):
         return False
     return any(_is_crop_of(small, large, side) for small, large in (rasters, rasters[::-1]))
 
@@ -118,6 +120,13 @@ def _repeats(raster: "Raster") -> bool:
     far = np.hypot(*np.meshgrid(lags, lags)) >= _PATTERN // 4
     looked_at = far & (overlap >= 0.3)
     return bool((sums[looked_at] / overlap[looked_at]).max() >= _MOST_REPEATED * sums[0, 0])
+
+
+def _is_sparse(raster: "Raster") -> bool:
+    """Tell whether a picture is little more than a plain ground, as an icon of one shape: others are a crop of it."""
+    greys = numpy().asarray(raster.convert("L"), "float32")
+    blocks = greys.reshape(_BLOCKS, 256 // _BLOCKS, _BLOCKS, 256 // _BLOCKS).std(axis=(1, 3))
+    return bool((blocks > _PLAIN).mean() < _LEAST_DRAWN)
 
 
 def _fitted(apart: Callable[[Box], float], box: Box) -> Box:
