@@ -109,7 +109,7 @@ _SOURCE_AND_WHICH = Operand(
     "What look was asked about; then the picture's number there, its address, or a part of one.",
     is_one=False,
 )
-_CRATE = Operand("crate", "CRATE", "A crate, by its path or its name under --into.")
+_CRATE_OR_STORE = Operand("crate", "CRATE|STORE", "A crate, by its path or its name under --into; or a haul's store.")
 
 
 @app.taking(
@@ -259,6 +259,7 @@ def sheet(given: Given) -> None:
     out, sources = terminal.human(quiet=given["quiet"]), given["sources"]
     from pickcrate.run import auditing, doors, previewing
     from pickcrate.sheets.page import Heading
+    from pickcrate.stores import hauled
 
     sheets.check(given["out"])
     order, destination = _order(sources, given)
@@ -268,6 +269,12 @@ def sheet(given: Given) -> None:
         _refuse(given.options_of(*others), "a crate's sheet shows all that it holds")
         tiles, _, complete = sheets.gather(previewing.preview_crate(root), out)
         heading = sheets.heading_of_crate(root, order.today)
+    elif len(sources) == 1 and hauled.is_haul(sources[0]):
+        typed = [option for option in given.options_of(*set(Group) - {Group.OUTPUT}) if option != "--limit"]
+        _refuse(typed, "a store's sheet shows all that it holds, or the first of it with --limit")
+        tiles, _, complete = sheets.gather(previewing.preview_haul(hauled.hauled_at(sources[0]), given["limit"]), out)
+        said = without_userinfo(sources[0])
+        heading = Heading(last_segment(said) or said, f"the store {said}", order.today)
     else:
         with closing(doors.sheet(order, go_on=terminal.wait_for_enter)) as found:
             tiles, title, complete = sheets.gather(found, out)
@@ -285,17 +292,25 @@ def sheet(given: Given) -> None:
 
 
 @app.taking(
-    Command.AUDIT, _CRATE, epilog=_examples("pickcrate audit kites", "pickcrate audit /data/crates/kites --repair")
+    Command.AUDIT,
+    _CRATE_OR_STORE,
+    epilog=_examples(
+        "pickcrate audit kites", "pickcrate audit /data/crates/kites --repair", "pickcrate audit s3://kites/2026-11"
+    ),
 )
 def audit(given: Given) -> None:
-    """Hold a crate's files against its ledger: missing, altered, broken, strays."""
+    """Hold a crate's files against its ledger, or a store's shards against their lists: missing, altered, broken."""
     from pickcrate.cli import auditing as audits, lists, terminal
 
     form = given["form"]
     out = terminal.human(data_on_output=form is not ForOne.TABLE, quiet=given["quiet"])
     from pickcrate.run import auditing, doors
+    from pickcrate.stores import hauled
 
     order, destination = _order([], given)
+    if hauled.is_haul(given["crate"]):
+        _refuse(given.options_of(Group.MANNERS, Group.CRATE), "a store is read; what is broken in it is hauled again")
+        raise click.exceptions.Exit(0 if audits.audit_store(given["crate"], out, form, repairs=given["repair"]) else 1)
     if not given["repair"]:
         _refuse(given.options_of(Group.MANNERS), "an audit asks nothing of any site; it goes with --repair")
     root = auditing.locate(given["crate"], destination.into)

@@ -3,11 +3,14 @@
 from collections import Counter
 from collections.abc import Iterable
 
+from pickcrate.addresses import without_userinfo
 from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, shown
 from pickcrate.crate.inspection import Discrepancy, Trouble
 from pickcrate.run.auditing import Audited
+from pickcrate.run.settings import ForOne
+from pickcrate.stores.hauled import hauled_at
 
 _STYLES = {
     Trouble.MISSING: "red",
@@ -22,18 +25,44 @@ def show_audit(events: Iterable[Discrepancy | Audited], out: Out, *, as_data: bo
     for event in events:
         if isinstance(event, Discrepancy):
             findings.append(event)
-            if as_data:
-                row = {"trouble": event.trouble.value, "file": event.file, "words": event.words}
-                write_json(row)
-                continue
-            out.line(
-                (f"{event.trouble.value:8} ", _STYLES.get(event.trouble, "dim")),
-                shown(event.file),
-                (f"  {event.words}", "dim"),
-            )
+            _show(event, out, as_data=as_data)
             continue
         tally = Counter(finding.trouble for finding in findings)
         parts = [f"{number:,} {trouble.value}" for trouble, number in tally.items()]
         said = " · ".join(parts) if parts else "all as they were fetched"
         out.line((f"{count(event.files, 'file')} of the ledger looked at: {said}", "bold"))
     return [finding for finding in findings if finding.trouble is not Trouble.UNENDED]
+
+
+def _show(finding: Discrepancy, out: Out, *, as_data: bool) -> None:
+    if as_data:
+        write_json({"trouble": finding.trouble.value, "file": finding.file, "words": finding.words})
+        return
+    style = _STYLES.get(finding.trouble, "dim")
+    out.line((f"{finding.trouble.value:8} ", style), shown(finding.file), (f"  {finding.words}", "dim"))
+
+
+def audit_store(address: str, out: Out, form: ForOne, *, repairs: bool) -> bool:
+    """Print what is wrong with the shards of a haul, and take back the receipts of broken loads if that is wanted.
+
+    Return whether nothing is wrong. Raises UsageError, StoreError.
+    """
+    from pickcrate.haul.auditing import StoreAudited, audit, take_back  # noqa: PLC0415 (most audits are of crates)
+
+    found = hauled_at(address)
+    tally: Counter[Trouble] = Counter()
+    for event in audit(found):
+        if isinstance(event, Discrepancy):
+            tally[event.trouble] += 1
+            _show(event, out, as_data=form is ForOne.JSONL)
+        elif isinstance(event, StoreAudited):
+            looked_at = f"{count(event.pictures, 'picture')} in {count(event.shards, 'shard')} looked at"
+            parts = [f"{number:,} {trouble.value}" for trouble, number in tally.items()]
+            out.line((f"{looked_at}: {' · '.join(parts) or 'all as their receipts say'}", "bold"))
+            again = f"pickcrate haul --resume {shown(without_userinfo(address))}"
+            if event.loads and repairs:
+                take_back(found, event.loads)
+                out.line((f"{count(len(event.loads), 'receipt')} taken back; {again} packs these loads again", "cyan"))
+            elif event.loads:
+                out.line(("--repair takes back the receipts of what is broken: it is hauled again then", "cyan"))
+    return not tally

@@ -16,14 +16,15 @@ from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, harmless, shown, size
 from pickcrate.errors import UsageError
-from pickcrate.haul.conducting import Crew, Sizes, conduct, order, ordered
+from pickcrate.haul.conducting import Crew, Sizes, conduct, order
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
-from pickcrate.haul.papers import FAILED, Haul, Receipt, read_haul
 from pickcrate.haul.splitting import Read, Split
 from pickcrate.haul.working import Report, numbered_by_run
 from pickcrate.run.given import values
 from pickcrate.run.order import make_order
 from pickcrate.run.settings import Group, of_command
+from pickcrate.stores.hauled import ordered
+from pickcrate.stores.papers import FAILED, Haul, Receipt, read_haul
 from pickcrate.stores.store import Store, open_store, scheme
 
 _MOST_WORKERS = 8

@@ -11,8 +11,8 @@ from uuid import uuid4
 
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.frozen import frozen
-from pickcrate.haul.papers import Receipt
 from pickcrate.haul.working import Report, Task, failure_words, pack_load
+from pickcrate.stores.papers import Receipt
 
 _TOPIC = "pickcrate"
 _PATIENCE = "20s"

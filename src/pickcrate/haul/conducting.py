@@ -3,7 +3,6 @@
 import time
 from collections import Counter, deque
 from collections.abc import Generator, Iterator, Mapping
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractContextManager
 from pathlib import Path
 from tempfile import TemporaryDirectory, gettempdir
@@ -14,22 +13,20 @@ from pickcrate.errors import StoreError, UsageError
 from pickcrate.frozen import frozen, replace
 from pickcrate.haul.cluster import Cluster, Ended, cluster_at, own_cluster
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
-from pickcrate.haul.papers import (
+from pickcrate.haul.splitting import Read, Splitter
+from pickcrate.haul.working import Task
+from pickcrate.parquet import arrow
+from pickcrate.stores.hauled import receipts
+from pickcrate.stores.papers import (
     FAILED,
     HAUL,
     LOADS,
-    RECEIPTS,
     SHARDS,
     Haul,
     Receipt,
     as_json,
     load_name,
-    read_haul,
-    receipt_of,
 )
-from pickcrate.haul.splitting import Read, Splitter
-from pickcrate.haul.working import Task
-from pickcrate.parquet import arrow
 from pickcrate.stores.store import Store
 
 _TRIES = 3
@@ -93,29 +90,6 @@ class Sizes:
     load: int
     shard: int
     scratch: str = ""
-
-
-def ordered(store: Store) -> Haul:
-    """Return the haul that a store holds. Raises UsageError if it holds none."""
-    haul = read_haul(store)
-    if haul is None:
-        hint = (
-            "a haul begins with pickcrate haul LIST --to STORE; what was stopped before its list was split begins anew"
-        )
-        raise UsageError(f"{store.address} holds no haul", hint=hint)
-    return haul
-
-
-def receipts(store: Store) -> dict[int, Receipt]:
-    """Return the receipts that a store holds, by their loads, in order."""
-
-    def read(name: str) -> Receipt | None:
-        octets = store.read(name)
-        return receipt_of(store, name, octets) if octets is not None else None
-
-    names = sorted(name for name, _ in store.names(RECEIPTS) if name.endswith(".json"))
-    with ThreadPoolExecutor(_AT_ONCE) as threads:
-        return {receipt.load: receipt for receipt in threads.map(read, names) if receipt is not None}
 
 
 def conduct(store: Store, haul: Haul, crew: Crew) -> Generator[HaulEvent, None, None]:

@@ -1,9 +1,9 @@
 """What a haul tells as it goes."""
 
 from pickcrate.frozen import frozen
-from pickcrate.haul.papers import Haul, Receipt
 from pickcrate.haul.splitting import Read, Split
 from pickcrate.haul.working import Report
+from pickcrate.stores.papers import Haul, Receipt
 
 
 @frozen

@@ -16,9 +16,9 @@ from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places, unwritable
 from pickcrate.errors import CrateError
 from pickcrate.frozen import frozen
-from pickcrate.haul.papers import ROW, Shard
 from pickcrate.parquet import writing
 from pickcrate.record import SHARD_COLUMNS, to_json
+from pickcrate.stores.papers import ROW, Shard
 from pickcrate.stores.store import PIECE
 
 _BLOCK = 512

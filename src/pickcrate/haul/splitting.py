@@ -16,9 +16,9 @@ from pickcrate.errors import SourceError, UsageError
 from pickcrate.frozen import frozen
 from pickcrate.haul.allotment import GROUPS, Allotment, allot, group_of, part_of
 from pickcrate.haul.lists import batches, files_of, inspect, schema
-from pickcrate.haul.papers import ROW
 from pickcrate.parquet import arrow
 from pickcrate.read.recognise import Kind
+from pickcrate.stores.papers import ROW
 from pickcrate.twins.fingerprint import numpy
 
 _LOAD = "haul_load"
@@ -111,6 +111,8 @@ class Splitter:
     def _note(self, types: dict[str, Any], found: Any) -> None:
         """Take down the columns of a file: those that two files have of different types become texts."""
         for column in found:
+            if column.name in {ROW, _LOAD}:  # the list is of loads of another haul
+                continue
             kind = column.type.value_type if self._pa.types.is_dictionary(column.type) else column.type
             if self._pa.types.is_null(types.setdefault(column.name, kind)):
                 types[column.name] = kind

@@ -15,7 +15,13 @@ from pickcrate.crate.ledger import LedgerReader, State
 from pickcrate.crate.places import Places, is_crate, unwritable
 from pickcrate.errors import PickCrateError, StoreError
 from pickcrate.frozen import frozen, replace
-from pickcrate.haul.papers import (
+from pickcrate.haul.sharding import AlteredError, row_of, shards_of
+from pickcrate.name import NamePattern, beginning_with, parse_pattern
+from pickcrate.parquet import arrow
+from pickcrate.run import doors
+from pickcrate.run.events import PackEvent, Progress, RowRefused, Settled, Withdrawn
+from pickcrate.run.order import Destination, Order, make_order
+from pickcrate.stores.papers import (
     ROW,
     Haul,
     Receipt,
@@ -26,12 +32,6 @@ from pickcrate.haul.papers import (
     read_receipt,
     receipt_name,
 )
-from pickcrate.haul.sharding import AlteredError, row_of, shards_of
-from pickcrate.name import NamePattern, beginning_with, parse_pattern
-from pickcrate.parquet import arrow
-from pickcrate.run import doors
-from pickcrate.run.events import PackEvent, Progress, RowRefused, Settled, Withdrawn
-from pickcrate.run.order import Destination, Order, make_order
 from pickcrate.stores.store import Store, open_store
 from pickcrate.values import Ending, Outcome
 

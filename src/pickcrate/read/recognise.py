@@ -60,9 +60,10 @@ class Kind(StrEnum):
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"
     PARQUET = "list in Parquet"
+    HAUL = "haul in a store"
 
 
-LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES, Kind.PARQUET))
+LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES, Kind.PARQUET, Kind.HAUL))
 """Sources that pass row by row."""
 
 WINDOW = 65_536

@@ -1,6 +1,6 @@
 """Compare: crates, lists and pages as holdings, and what a crate's own ledger says of the time since a day."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import fields
 from itertools import islice
@@ -11,12 +11,14 @@ from pickcrate.addresses import brief, is_web
 from pickcrate.comparison import Change, Comparison, Difference, Holding, compare
 from pickcrate.crate.ledger import VERSION_MARK, Entry, LedgerReader, State
 from pickcrate.crate.places import Places
+from pickcrate.errors import StoreError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.frozen import frozen, replace
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, PageRead
 from pickcrate.run.previewing import file_of
 from pickcrate.sheets.preview import Preview, make_preview
+from pickcrate.stores.hauled import hauled_at, is_haul, picture, places
 from pickcrate.values import Grade, Image, Measure
 
 MOST_SHOWN = 2_500
@@ -197,30 +199,52 @@ def _measured_anew(holding: Holding, places: Places) -> Holding:
     return replace(holding, width=sides[0], height=sides[1], bytes=len(octets) if header is not None else 0)
 
 
+def _stock(name: str, shown: list[Difference]) -> Callable[[str], bytes | str]:
+    """Return what gives the bytes of a file that a haul has left in a store; in words why there are none."""
+    hauled = hauled_at(name)
+    found = places(
+        hauled, (side.file for one in shown for side in (one.old, one.new) if side is not None and side.file)
+    )
+
+    def octets(file: str) -> bytes | str:
+        if file not in found:
+            return "not in its store"
+        try:
+            return picture(hauled.store, *found[file])
+        except StoreError as error:
+            return error.message
+
+    return octets
+
+
 def pairs(differences: Iterable[Difference], sides: Sides, fetcher: Fetcher) -> Iterator[Pair]:
     """Yield the first differences with previews: of a crate's files, else of what a page shows."""
     old_crate, new_crate = sides.old_crate, sides.old_crate if sides.since else sides.new_crate
     shown = list(islice(differences, MOST_SHOWN))
     budget = min(_LARGEST_PREVIEW, _ALL_PREVIEWS // max(1, 2 * len(shown)))
-    abroad = [one.old for one in shown if one.old is not None and old_crate is None]
-    abroad += [one.new for one in shown if one.new is not None and new_crate is None]
+    abroad = [one.old for one in shown if one.old is not None and old_crate is None and not is_haul(sides.old)]
+    abroad += [one.new for one in shown if one.new is not None and new_crate is None and not is_haul(sides.new)]
     requests = {url: Request(url) for side in abroad if is_web(url := side.shown_url or side.url)}
     octets: dict[str, bytes | str] = {}
     for reply in fetcher.fetch(requests.values()):
         if isinstance(reply, Reply):
             octets[reply.request.url] = reply.octets if reply.failure is None else reply.failure.words
 
-    def preview(side: Holding | None, crate: Path | None) -> Preview | str:
+    stocks = {name: _stock(name, shown) for name in {sides.old, sides.new} if is_haul(name)}
+
+    def preview(side: Holding | None, crate: Path | None, name: str) -> Preview | str:
         if side is None:
             return ""
-        if crate is not None:
+        if (stock := stocks.get(name)) is not None and crate is None:
+            came = stock(side.file)
+        elif crate is not None:
             came = file_of(Places(crate), side.file)
         else:
             came = octets.get(side.shown_url or side.url, "not on the web")
         return make_preview(came, budget) if isinstance(came, bytes) else came
 
     def pair(one: Difference) -> Pair:
-        return Pair(one, preview(one.old, old_crate), preview(one.new, new_crate))
+        return Pair(one, preview(one.old, old_crate, sides.old), preview(one.new, new_crate, sides.new))
 
     with ThreadPoolExecutor(_THREADS) as makers:
         yield from makers.map(pair, shown)

@@ -148,9 +148,11 @@ class Looking:
             yield ListOpened(opened.source)
             rows = read_addresses(opened.lines(), source=opened.source, trust=opened.trust, first_number=number)
         else:
-            from pickcrate.read.table import open_csv, open_json_lines, read_rows
+            from pickcrate.read.table import Table, open_csv, open_json_lines, read_rows
 
-            if opened.kind is Kind.PARQUET:
+            if opened.kind is Kind.HAUL:
+                table = Table(opened.rows, {"url": "url"}, is_pick_list=True)
+            elif opened.kind is Kind.PARQUET:
                 from pickcrate.read.parquet import open_parquet
 
                 table = open_parquet(opened.file(), opened.source, columns)

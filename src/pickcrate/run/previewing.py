@@ -1,14 +1,15 @@
 """Previewing: a tile for each picture of a look, from what the page itself shows of it; or for each of a crate."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import islice
 from pathlib import Path
+from typing import Any
 
 from pickcrate.crate.incoming import measures_of_file
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places
-from pickcrate.errors import UsageError
+from pickcrate.errors import StoreError, UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.frozen import replace
 from pickcrate.media.header import read_header
@@ -16,6 +17,8 @@ from pickcrate.run.events import Found, LookEvent, Progress
 from pickcrate.run.remembering import remembered
 from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.sheets.tile import Tile
+from pickcrate.stores.hauled import Hauled, picture, rows
+from pickcrate.stores.papers import Shard
 from pickcrate.values import Image, Measures, Outcome
 
 MOST_PICTURES = 5000
@@ -23,6 +26,7 @@ _ALL_PREVIEWS = 18_000_000
 """Bytes that all previews of a sheet may come to; in the page they take a third more."""
 
 _LARGEST_PREVIEW = 90_000
+_TOLD_OF_A_ROW = ("file", "url", "shown_url", "page", "alt", "caption", "type", "item", "item_url", "columns")
 _THREADS = 2
 """Pillow leaves the interpreter free while it decodes."""
 
@@ -91,6 +95,32 @@ def preview_crate(root: Path) -> Iterator[Tile]:
 
     with ThreadPoolExecutor(_THREADS) as makers:
         yield from makers.map(tile, entries)
+
+
+def preview_haul(hauled: Hauled, limit: int | None) -> Iterator[Tile]:
+    """Yield a tile for each picture that a haul has left in its store, or for the first of them."""
+    found = ((shard, row) for shard in hauled.shards for row in rows(hauled.store, shard))
+    held = list(islice(found, min(limit or MOST_PICTURES + 1, MOST_PICTURES + 1)))
+    if len(held) > MOST_PICTURES:
+        raise UsageError(
+            f"a sheet holds {MOST_PICTURES:,} pictures at most",
+            hint="this store has more: --limit 1000 shows the first",
+        )
+    budget = _budget(len(held))
+
+    def tile(number: int, shard: Shard, row: Mapping[str, Any]) -> Tile:
+        told: dict[str, Any] = {name: row[name] or "" for name in _TOLD_OF_A_ROW}
+        told |= {name: row[name] for name in ("width", "height", "bytes")}
+        entry = Entry(number, row["url"], row["file"], **told)
+        event = Found(remembered(entry, number), entry.file)
+        try:
+            seen = make_preview(picture(hauled.store, shard, row), budget)
+        except StoreError as error:
+            seen = error.message
+        return _tile(event, seen)
+
+    with ThreadPoolExecutor(_THREADS) as makers:
+        yield from makers.map(tile, range(1, len(held) + 1), *zip(*held, strict=True))
 
 
 def preview_files(root: Path, outcomes: list[Outcome]) -> list[Tile]:

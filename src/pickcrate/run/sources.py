@@ -23,6 +23,7 @@ from pickcrate.values import Asker, Trust
 _OWN = Trust(private=True)
 """what the user typed, or has on the disk"""
 
+_OF_A_HAUL = "haul.json"
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
 _HINTS = {
     "host": "check the address for typing errors, and that you are online",
@@ -56,6 +57,8 @@ class Opened:
     """what was loaded with a page, if it was visited in a browser"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
+    rows: Iterator[Mapping[str, object]] = iter(())
+    """of a haul in a store, the rows of its shards' lists"""
 
     @property
     def is_own(self) -> bool:
@@ -127,8 +130,18 @@ def open_source(
         if sys.stdin is None:
             raise SourceError("standard input is closed", hint=_WHAT_IS_READ)
         yield _opened(source, sys.stdin.buffer, brought, most)
+    elif "://" in source or Path(source, _OF_A_HAUL).is_file():
+        yield _from_store(source, brought)
     else:
         yield from _from_disk(source, brought, most)
+
+
+def _from_store(source: str, brought: Brought) -> Opened:
+    """Return what a haul has left in a store, as a pick list of all that is in its shards."""
+    from pickcrate.stores.hauled import hauled_at, picks  # noqa: PLC0415 (few sources are stores)
+
+    rows = picks(hauled_at(source))
+    return Opened(without_userinfo(source), Kind.HAUL, b"", "about:blank", brought.enter(_OWN), rows=rows)
 
 
 def typed_request(source: str) -> Request:

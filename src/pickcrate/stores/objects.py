@@ -18,6 +18,10 @@ _TRIES = 4
 _PATIENCE = timedelta(seconds=60)
 """for the library's own tries, which are of what it knows to be passing"""
 _FIRST_WAIT, _LONGEST_WAIT = 0.5, 20.0
+_HINT = (
+    "check its address, its keys and its endpoint, which come from the environment: AWS_ACCESS_KEY_ID,"
+    " AWS_SECRET_ACCESS_KEY, AWS_ENDPOINT_URL, or what GOOGLE_ and AZURE_ stand for"
+)
 
 
 class ObjectStore:
@@ -42,7 +46,7 @@ class ObjectStore:
                 retry_config={"retry_timeout": _PATIENCE},
             )
         except (exceptions.BaseError, ValueError) as error:
-            raise refused(self.address, "", error) from error
+            raise refused(self.address, "", error, _HINT) from error
 
     def put(self, name: str, path: Path) -> None:
         """Put a file whose name holds its hash; in parts where it is large."""
@@ -85,7 +89,7 @@ class ObjectStore:
         try:
             yield from map(bytes, self._library.get(self._store, name).stream(min_chunk_size=PIECE))
         except (self._errors.BaseError, OSError, ValueError) as error:
-            raise refused(self.address, name, error) from error
+            raise refused(self.address, name, error, _HINT) from error
 
     def part(self, name: str, start: int, length: int) -> bytes:
         """Return so many bytes of a file from a place on."""
@@ -100,7 +104,7 @@ class ObjectStore:
             for some in self._library.list(self._store, prefix=folder):
                 yield from ((str(one["path"]), int(one["size"])) for one in some)
         except (self._errors.BaseError, OSError, ValueError) as error:
-            raise refused(self.address, folder, error) from error
+            raise refused(self.address, folder, error, _HINT) from error
 
     def delete(self, name: str) -> None:
         """Take a file away."""
@@ -127,10 +131,10 @@ class ObjectStore:
             try:
                 return act()
             except for_good as error:
-                raise refused(self.address, name, error) from error
+                raise refused(self.address, name, error, _HINT) from error
             except (self._errors.BaseError, OSError, ValueError) as error:
                 if attempt == _TRIES - 1:
-                    raise refused(self.address, name, error) from error
+                    raise refused(self.address, name, error, _HINT) from error
                 longest = min(_LONGEST_WAIT, _FIRST_WAIT * 2**attempt)
                 time.sleep(uniform(longest / 2, longest))  # noqa: S311 (jitter, no secret)
         raise AssertionError

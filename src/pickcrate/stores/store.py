@@ -68,9 +68,11 @@ def open_store(address: str) -> Store:
     return FilesystemStore(address)
 
 
-def refused(address: str, name: str, error: BaseException) -> StoreError:
+_HINT = "check its address, and that there is room and leave to write there; what is in it stays as it is"
+
+
+def refused(address: str, name: str, error: BaseException, hint: str = _HINT) -> StoreError:
     """Return what to tell a person whose store refuses something."""
     reason = (getattr(error, "strerror", None) or str(error)).strip().partition("\n")[0][:300]
     where = f"{without_userinfo(address)}/{name}" if name else without_userinfo(address)
-    hint = "check its address, and that its keys may read and write there; what is in it stays as it is"
     return StoreError(f"{where}: {without_userinfo(reason)}", hint=hint)

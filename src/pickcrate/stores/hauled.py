@@ -1,0 +1,110 @@
+"""What a haul has left in a store, to be read: its receipts, the lists of its shards, single pictures out of them."""
+
+from collections.abc import Iterable, Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+from pickcrate.errors import StoreError, UsageError
+from pickcrate.frozen import frozen
+from pickcrate.parquet import arrow
+from pickcrate.stores.papers import HAUL, RECEIPTS, Haul, Receipt, Shard, read_haul, receipt_of
+from pickcrate.stores.store import Store, open_store, scheme
+from pickcrate.values import Grade
+
+_AT_ONCE = 16
+_LARGEST_LIST = 1_000_000_000
+_LARGEST_PICTURE = 2_000_000_000
+
+
+@frozen
+class Hauled:
+    """A haul in a store, with the receipts of the loads that are packed, by their numbers."""
+
+    store: Store
+    haul: Haul
+    receipts: Mapping[int, Receipt]
+
+    @property
+    def shards(self) -> Iterator[Shard]:
+        """All shards, in the order of the loads."""
+        return (shard for receipt in self.receipts.values() for shard in receipt.shards)
+
+
+def is_haul(name: str) -> bool:
+    """Tell whether somebody who typed ``name`` meant the store of a haul: an address of one, or the folder."""
+    if scheme(name):
+        return scheme(name) not in {"http", "https", "file", "data"}
+    try:
+        return (Path(name).expanduser() / HAUL).is_file()
+    except (OSError, ValueError):
+        return False
+
+
+def hauled_at(address: str) -> Hauled:
+    """Return the haul that a store holds. Raises UsageError if it holds none, StoreError."""
+    store = open_store(address if scheme(address) else str(Path(address).expanduser()))
+    return Hauled(store, ordered(store), receipts(store))
+
+
+def ordered(store: Store) -> Haul:
+    """Return what was ordered of a store. Raises UsageError if nothing was."""
+    haul = read_haul(store)
+    if haul is None:
+        hint = "a haul begins with pickcrate haul LIST --to STORE, and is there once its list is split"
+        raise UsageError(f"{store.address} holds no haul", hint=hint)
+    return haul
+
+
+def receipts(store: Store) -> dict[int, Receipt]:
+    """Return the receipts that a store holds, by their loads, in order."""
+
+    def read(name: str) -> Receipt | None:
+        octets = store.read(name)
+        return receipt_of(store, name, octets) if octets is not None else None
+
+    names = sorted(name for name, _ in store.names(RECEIPTS) if name.endswith(".json"))
+    with ThreadPoolExecutor(_AT_ONCE) as threads:
+        return {receipt.load: receipt for receipt in threads.map(read, names) if receipt is not None}
+
+
+def rows(store: Store, shard: Shard) -> Iterator[dict[str, Any]]:
+    """Yield the rows of a shard's list, with the columns of ``record.SHARD_COLUMNS``. Raises StoreError."""
+    pa = arrow()
+    octets = store.read(shard.list) if shard.list_bytes <= _LARGEST_LIST else None
+    if octets is None:
+        raise StoreError(f"{store.address}/{shard.list} is missing", hint="pickcrate audit tells what else is")
+    try:
+        for batch in pa.parquet.ParquetFile(pa.BufferReader(octets)).iter_batches(batch_size=2_048):
+            yield from batch.to_pylist()
+    except (pa.ArrowException, OSError, ValueError) as error:
+        words = f"{store.address}/{shard.list} cannot be read: {str(error)[:200]}"
+        raise StoreError(words, hint="pickcrate audit tells what else is wrong") from error
+
+
+def picks(hauled: Hauled) -> Iterator[dict[str, Any]]:
+    """Yield all that is in the shards as rows of a pick list, with what was measured of each picture."""
+    grades = dict.fromkeys(("width", "height", "bytes", "type"), Grade.ACTUAL.value)
+    for shard in hauled.shards:
+        for row in rows(hauled.store, shard):
+            yield {**row, "pick": True, "found_in": "list", "grades": grades}
+
+
+def places(hauled: Hauled, files: Iterable[str]) -> dict[str, tuple[Shard, dict[str, Any]]]:
+    """Return the shard and the row of each of some files, by their names in it."""
+    wanted = {*files}
+    found: dict[str, tuple[Shard, dict[str, Any]]] = {}
+    for shard in hauled.shards:
+        found |= {row["file"]: (shard, row) for row in rows(hauled.store, shard) if row["file"] in wanted}
+        if len(found) == len(wanted):
+            break
+    return found
+
+
+def picture(store: Store, shard: Shard, row: Mapping[str, Any]) -> bytes:
+    """Return the file of a row's picture out of its shard. Raises StoreError."""
+    offset, size = row.get("offset"), row.get("bytes")
+    if not (isinstance(offset, int) and isinstance(size, int) and offset >= 0 and 0 <= size <= _LARGEST_PICTURE):
+        words = f"{store.address}/{shard.list} does not say where {row.get('file')} is"
+        raise StoreError(words, hint="pickcrate audit tells what else is wrong")
+    return store.part(shard.tar, offset, size)
