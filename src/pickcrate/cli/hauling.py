@@ -314,8 +314,9 @@ def _tell_end(tally: _Tally, store: Store, out: Out) -> None:
     found, rest = tally.receipts.values(), tally.haul.loads - len(tally.receipts)
     shards = sum(len(receipt.shards) for receipt in found)
     parts = [f"{count(tally.sum('pictures'), 'picture')} in {count(shards, 'shard')} ({size(tally.sum('bytes'))})"]
-    for name, words in (("left_out", "left out"), ("failed", "failed"), ("refused", "rows without a web address")):
+    for name, words in (("left_out", "left out"), ("failed", "failed")):
         parts += [f"{tally.sum(name):,} {words}"] if tally.sum(name) else []
+    parts += [f"{count(refused, 'row')} without a web address"] if (refused := tally.sum("refused")) else []
     out.line((" · ".join(parts), "bold"))
     for name, words in (("reasons", "failed: "), ("sites", "most of them at: ")):
         counted: Counter[str] = Counter()

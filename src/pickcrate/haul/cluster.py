@@ -6,6 +6,7 @@ import queue
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import asdict
+from tempfile import TemporaryDirectory
 from typing import Any
 from uuid import uuid4
 
@@ -16,7 +17,11 @@ from pickcrate.stores.papers import Receipt
 
 _TOPIC = "pickcrate"
 _PATIENCE = "20s"
+_DEAF = "import signal\nsignal.signal(signal.SIGINT, signal.SIG_IGN)\n"
+"""what a worker of this machine runs first: Ctrl-C reaches it too, and it is the client that ends it"""
+
 _SETTINGS = {
+    "distributed.worker.preload": [_DEAF],
     "distributed.scheduler.allowed-failures": 2,
     "distributed.scheduler.worker-ttl": "10 minutes",  # a worker that writes a large tar may not speak for a while
     "distributed.worker.memory.spill": False,
@@ -113,14 +118,14 @@ def _ended(load: int, future: Any) -> Ended:
 def own_cluster(workers: int, scratch: str) -> Iterator[Cluster]:
     """Start workers on this machine, a process each, and stop them at the end. Raises UsageError, PickCrateError."""
     library = _library()
-    with _silent(), library.config(_SETTINGS):
+    with _silent(), library.config(_SETTINGS), TemporaryDirectory(prefix="workers-", dir=scratch or None) as folder:
         try:
             local = library.local(
                 n_workers=workers,
                 threads_per_worker=1,
                 dashboard_address=None,
                 silence_logs=logging.CRITICAL,
-                local_directory=scratch or None,
+                local_directory=folder,
             )
         except (OSError, TimeoutError, RuntimeError) as error:
             raise PickCrateError(f"no workers could be started: {error}", hint="fewer of them: --workers 1") from error

@@ -22,8 +22,8 @@ from pickcrate.stores.papers import ROW, Shard
 from pickcrate.stores.store import PIECE
 
 _BLOCK = 512
-_MARGIN = 1 << 20
-"""Bytes that headers of members, and a tar's end, may add to a shard."""
+_HEADERS, _END = 5 * _BLOCK, 10_240
+"""Bytes that a member's headers, one for a long name among them, and a tar's end take at most."""
 
 
 class AlteredError(CrateError):
@@ -86,8 +86,8 @@ def _parts(places: Places, most: int) -> Iterator[_Part]:
             by_file.setdefault(entry.file, []).append(entry)
     part = _Part()
     for entries in by_file.values():
-        size = (entries[0].bytes or 0) + 2 * _BLOCK
-        if part.files and part.bytes + size > most - _MARGIN:
+        size = _HEADERS + _padded(entries[0].bytes or 0)
+        if part.files and part.bytes + size > most - _END:
             yield part
             part = _Part()
         part.files.append(entries)
@@ -111,8 +111,13 @@ def _write_tar(places: Places, part: _Part, target: Path) -> list[int]:
                 archive.addfile(member, hashed)
             if hashed.sha256.hexdigest() != entry.sha256:
                 raise _altered(places, entry.file)
-            offsets.append(archive.offset - -(-member.size // _BLOCK) * _BLOCK)
+            offsets.append(archive.offset - _padded(member.size))
     return offsets
+
+
+def _padded(size: int) -> int:
+    """Return how many bytes a file takes in a tar."""
+    return -(-size // _BLOCK) * _BLOCK
 
 
 def _write_list(part: _Part, offsets: list[int], target: Path) -> None:

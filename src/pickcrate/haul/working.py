@@ -19,7 +19,7 @@ from pickcrate.haul.sharding import AlteredError, row_of, shards_of
 from pickcrate.name import NamePattern, beginning_with, parse_pattern
 from pickcrate.parquet import arrow
 from pickcrate.run import doors
-from pickcrate.run.events import PackEvent, Progress, RowRefused, Settled, Withdrawn
+from pickcrate.run.events import Found, PackEvent, Progress, RowRefused, Settled, Withdrawn
 from pickcrate.run.order import Destination, Order, make_order
 from pickcrate.stores.papers import (
     ROW,
@@ -123,6 +123,7 @@ class _Tally:
         self._received = 0
         self._endings: Counter[Ending] = Counter()
         self._refused = 0
+        self._dropped = 0
         self.reasons: Counter[str] = Counter()
         self.sites: Counter[str] = Counter()
 
@@ -133,6 +134,8 @@ class _Tally:
                 self._add(outcome, 1)
             case Withdrawn(outcome):
                 self._add(outcome, -1)
+            case Found(image) if not image.is_picked:
+                self._dropped += 1
             case RowRefused():
                 self._refused += 1
             case Progress():
@@ -146,14 +149,14 @@ class _Tally:
 
     def report(self) -> Report:
         """Return how far the load is."""
-        done = self._endings.total() + self._refused
+        done = self._endings.total() + self._refused + self._dropped
         failed = self._endings[Ending.FAILED]
         return Report(self._load, done, failed, self._received, tuple(self.sites.most_common(3)))
 
     def counts(self) -> dict[str, Any]:
         """Return what a receipt says of the rows."""
         held = self._endings[Ending.FETCHED] + self._endings[Ending.ALREADY_THERE]
-        left_out = self._endings[Ending.LEFT_OUT] + self._endings[Ending.ELSEWHERE]
+        left_out = self._dropped + self._endings[Ending.LEFT_OUT]
         failed = self._endings[Ending.FAILED]
         return {
             "rows": held + left_out + failed + self._refused,
