@@ -592,7 +592,7 @@ def test_papers_of_a_stranger_are_refused(run: Program, tmp_path: Path) -> None:
         assert run("audit", "out").code == 5
     (tmp_path / "out" / "haul.json").write_text(json.dumps(good))
     shard = {"name": "../../x", "pictures": 1, "tar_bytes": 1, "tar_sha256": "", "list_bytes": 1, "list_sha256": ""}
-    counts = dict.fromkeys(("load", "rows", "pictures", "bytes", "left_out", "failed", "refused", "seconds"), 0)
+    counts = dict.fromkeys(("load", "rows", "pictures", "same", "bytes", "left_out", "failed", "refused", "seconds"), 0)
     receipt = {"version": 1, **counts, "shards": [shard], "failures": "", "reasons": {}, "sites": {}}
     (tmp_path / "out" / "receipts" / "000000.json").write_text(json.dumps(receipt))
     assert run("look", "out").code == 5

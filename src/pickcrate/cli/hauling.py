@@ -206,7 +206,8 @@ class _Bar:
         self._bar = self._bars.add_task("reading the list", total=None, traffic="rows")
         self._reports: dict[int, Report] = {}
         self._rows, self._bytes, self._failed = 0, 0, 0
-        self._began_at, self._at_first = time.monotonic(), 0
+        self._done, self._loads = 0, 0
+        self._began_at = time.monotonic()
         self._sites: Counter[str] = Counter()
 
     @contextmanager
@@ -225,11 +226,13 @@ class _Bar:
             case Begun(haul, known):
                 self._rows = sum(receipt.rows for receipt in known)
                 self._began_at = time.monotonic()
-                self._bars.reset(self._bar, description="hauling", total=haul.rows, completed=self._rows)
+                self._done, self._loads = len(known), haul.loads
+                self._bars.reset(self._bar, total=haul.rows, completed=self._rows)
             case Report(load):
                 self._reports[load] = event
             case LoadDone(receipt):
                 self._reports.pop(receipt.load, None)
+                self._done += 1
                 self._rows += receipt.rows
                 self._bytes += receipt.bytes
                 self._failed += receipt.failed
@@ -249,7 +252,8 @@ class _Bar:
         said += [f"{failed:,} failed"] if failed else []
         said += [f"most at {shown(sites.most_common(1)[0][0])}"] if sites else []
         rows = self._rows + sum(report.done for report in under_way)
-        self._bars.update(self._bar, completed=rows, traffic=" · ".join(said))
+        loads = f"{self._done:,} of {count(self._loads, 'load')}"
+        self._bars.update(self._bar, description=loads, completed=rows, traffic=" · ".join(said))
 
 
 @contextmanager
@@ -285,7 +289,7 @@ def _note(log: Log, event: HaulEvent) -> None:
 
 
 def _tell_split(split: Split, out: Out) -> None:
-    chained = f", {len(split.chains):,} sites over several" if split.chains else ""
+    chained = ", some of them one site's, one after another" if split.chains else ""
     out.line(f"{count(split.rows, 'row')} in {count(split.loads, 'load')}{chained}")
     if split.guessed:
         out.line((f"  {shown(split.guessed)} (--column says otherwise)", "dim"))
@@ -302,6 +306,7 @@ def _tell_begun(haul: Haul, known: tuple[Receipt, ...], workers: int, out: Out, 
 
 def _load_line(receipt: Receipt, loads: int) -> list[tuple[str, str]]:
     facts = [f"{count(receipt.pictures, 'picture')}", size(receipt.bytes)]
+    facts += [f"{receipt.same:,} the same address"] if receipt.same else []
     facts += [f"{receipt.left_out:,} left out"] if receipt.left_out else []
     facts += [f"{receipt.failed:,} failed"] if receipt.failed else []
     facts += [f"{receipt.refused:,} without an address"] if receipt.refused else []
@@ -314,6 +319,7 @@ def _tell_end(tally: _Tally, store: Store, out: Out) -> None:
     found, rest = tally.receipts.values(), tally.haul.loads - len(tally.receipts)
     shards = sum(len(receipt.shards) for receipt in found)
     parts = [f"{count(tally.sum('pictures'), 'picture')} in {count(shards, 'shard')} ({size(tally.sum('bytes'))})"]
+    parts += [f"{count(same, 'row')} with the address of another"] if (same := tally.sum("same")) else []
     for name, words in (("left_out", "left out"), ("failed", "failed")):
         parts += [f"{tally.sum(name):,} {words}"] if tally.sum(name) else []
     parts += [f"{count(refused, 'row')} without a web address"] if (refused := tally.sum("refused")) else []
@@ -325,13 +331,21 @@ def _tell_end(tally: _Tally, store: Store, out: Out) -> None:
         if counted:
             told = (f"{number:,} × {shown(what or 'no site')}" for what, number in counted.most_common(_MOST_TOLD))
             out.line((words, "red"), "; ".join(told))
-    where = without_userinfo(store.address)
+    where = _where(store)
     if rest:
         out.line((f"{count(rest, 'load')} of {tally.haul.loads:,} not packed: ", "red"), _line("--resume", where))
     elif tally.sum("failed"):
         again = _line(as_operand(f"{where}/{FAILED}"), "--to", f"{where}-again")
         out.line((f"what failed is a list for another haul: {again}", "cyan"))
     out.line("store: ", (shown(where), "bold"))
+
+
+def _where(store: Store) -> str:
+    """Return where a store is: of a folder below this one the path from here."""
+    if scheme(store.address):
+        return without_userinfo(store.address)
+    path = Path(store.address)
+    return str(path.relative_to(Path.cwd())) if path.is_relative_to(Path.cwd()) else str(path)
 
 
 def _line(*words: str) -> str:

@@ -6,7 +6,7 @@ the first byte is asked for and stays its own, whatever becomes of the download.
 
 import shutil
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Generator, Iterable, Iterator
 from contextlib import ExitStack, closing, contextmanager
 from dataclasses import MISSING, fields
 from enum import StrEnum
@@ -191,7 +191,7 @@ class LedgerReader:
             database.execute(f"{_SELECT} LIMIT 1").fetchone()
             yield cls(database)
 
-    def held(self, columns: tuple[str, ...]) -> Iterator[tuple[object, ...]]:
+    def held(self, columns: tuple[str, ...]) -> Generator[tuple[object, ...], None, None]:
         """Yield these columns of every held picture, in the order of names."""
         yield from self._db.execute(
             f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
@@ -350,7 +350,7 @@ class Ledger(LedgerReader):
         if self._db.in_transaction:
             self._db.execute("COMMIT")
 
-    def held(self, columns: tuple[str, ...]) -> Iterator[tuple[object, ...]]:
+    def held(self, columns: tuple[str, ...]) -> Generator[tuple[object, ...], None, None]:
         """Yield these columns of every held picture, in the order of names."""
         self._flush()
         yield from super().held(columns)

@@ -1,6 +1,7 @@
 """The lists of a crate, written anew at the end of each run that changed anything."""
 
 from collections.abc import Iterable
+from contextlib import closing
 from pathlib import Path
 
 from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
@@ -22,7 +23,8 @@ def write_lists(places: Places, ledger: Ledger) -> None:
     """
     if ledger.is_listed and places.list.is_file():
         return
-    _write(places.list, places.incoming, CRATE_COLUMNS, ledger.held(CRATE_COLUMNS))
+    with closing(ledger.held(CRATE_COLUMNS)) as held:  # a full disk may end it early: nothing is left open then
+        _write(places.list, places.incoming, CRATE_COLUMNS, held)
     failed = [_failed_row(entry) for entry in ledger.rows(State.FAILED)]
     if failed:
         _write(places.failed, places.incoming, FAILED_COLUMNS, failed)

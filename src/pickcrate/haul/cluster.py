@@ -16,6 +16,7 @@ from pickcrate.haul.working import Report, Task, failure_words, pack_load
 from pickcrate.stores.papers import Receipt
 
 _TOPIC = "pickcrate"
+_LOUD = ("distributed", "asyncio", "tornado")
 _PATIENCE = "20s"
 _DEAF = "import signal\nsignal.signal(signal.SIGINT, signal.SIG_IGN)\n"
 """what a worker of this machine runs first: Ctrl-C reaches it too, and it is the client that ends it"""
@@ -37,6 +38,8 @@ class Ended:
     load: int
     receipt: Receipt | None
     words: str = ""
+    is_lost: bool = False
+    """whether nobody knows, since the scheduler is gone"""
 
 
 class Cluster:
@@ -74,6 +77,8 @@ class Cluster:
             return None
         if isinstance(told, Ended):
             self._futures.pop(told.load, None)
+            if told.is_lost:
+                raise _gone()
         return told
 
     def call_back(self) -> None:
@@ -83,8 +88,9 @@ class Cluster:
 
     def _heard(self, event: Any) -> None:
         with suppress(TypeError, ValueError, KeyError):
-            _, told = event
-            self._news.put(Report(**{**told, "sites": tuple(map(tuple, told["sites"]))}))
+            _, told = event  # to which the scheduler has added who says so
+            sites = tuple((str(site), int(number)) for site, number in told["sites"])
+            self._news.put(Report(told["load"], told["done"], told["failed"], told["bytes"], sites))
 
 
 def _work(task: Task) -> Receipt | str:
@@ -111,7 +117,7 @@ def _ended(load: int, future: Any) -> Ended:
         error = future.exception()
         is_killed = type(error).__name__ == "KilledWorker"
         return Ended(load, None, "the workers that packed it were killed" if is_killed else failure_words(error))
-    return Ended(load, None, "the scheduler let go of it")
+    return Ended(load, None, is_lost=True)
 
 
 @contextmanager
@@ -169,7 +175,8 @@ def _library() -> _Library:
 @contextmanager
 def _silent() -> Iterator[None]:
     """Keep what a library says of its inner life from the user's terminal."""
-    loggers = [logging.getLogger(name) for name in ("distributed", "asyncio", "tornado.application")]
+    known = (*logging.root.manager.loggerDict, *_LOUD)
+    loggers = [logging.getLogger(name) for name in dict.fromkeys(known) if name.partition(".")[0] in _LOUD]
     before = [logger.level for logger in loggers]
     for logger in loggers:
         logger.setLevel(logging.CRITICAL)

@@ -160,7 +160,6 @@ class _Tally:
         failed = self._endings[Ending.FAILED]
         return {
             "rows": held + left_out + failed + self._refused,
-            "pictures": held,
             "left_out": left_out,
             "failed": failed,
             "refused": self._refused,
@@ -190,8 +189,16 @@ def _published(task: Task, store: Store, folder: Path, counts: dict[str, Any], s
             built.list.unlink()
             shards.append(built.shard)
         failures = _publish_failures(task, store, folder)
+    pictures = sum(shard.pictures for shard in shards)
+    counts["same"] = counts["rows"] - pictures - counts["left_out"] - counts["failed"] - counts["refused"]
     receipt = Receipt(
-        load=task.load, bytes=size, shards=tuple(shards), failures=failures, seconds=round(seconds, 1), **counts
+        load=task.load,
+        pictures=pictures,
+        bytes=size,
+        shards=tuple(shards),
+        failures=failures,
+        seconds=round(seconds, 1),
+        **counts,
     )
     if store.create(receipt_name(task.load), as_json(receipt)):
         remove_strays(store, receipt)

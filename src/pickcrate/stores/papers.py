@@ -80,9 +80,11 @@ class Receipt:
     load: int
     rows: int
     pictures: int
-    """rows whose picture is in a shard"""
+    """that are in its shards"""
+    same: int
+    """rows with the address of an earlier one, whose picture that is"""
     bytes: int
-    """of these pictures' files"""
+    """of its shards"""
     left_out: int
     failed: int
     refused: int
@@ -155,7 +157,7 @@ def read_receipt(store: Store, load: int) -> Receipt | None:
 def receipt_of(store: Store, name: str, octets: bytes) -> Receipt:
     """Return the receipt that is kept as ``octets``. Raises StoreError."""
     told = _object(store, name, octets)
-    numbers = ("load", "rows", "pictures", "bytes", "left_out", "failed", "refused")
+    numbers = ("load", "rows", "pictures", "same", "bytes", "left_out", "failed", "refused")
     try:
         return Receipt(
             **{name: int(told[name]) for name in numbers},
