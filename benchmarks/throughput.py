@@ -30,7 +30,7 @@ http {{
   access_log off; sendfile on; keepalive_requests 100000; types {{ image/jpeg jpg; }}
   client_body_temp_path {root}/t; proxy_temp_path {root}/t; fastcgi_temp_path {root}/t;
   uwsgi_temp_path {root}/t; scgi_temp_path {root}/t;
-  server {{ listen 127.0.0.1:{port}{tls}; root {root}/www; }}
+  server {{ {listens} root {root}/www; }}
 }}
 """
 
@@ -60,15 +60,19 @@ def make_pictures(folder: Path, count: int, size: int) -> list[str]:
 
 
 @contextmanager
-def served(root: Path, *, tls: bool = False) -> Iterator[None]:
-    """Serve ``root/www`` with nginx and delete ``root`` at the end; over TLS with its own certificate, ``cert.pem``."""
+def served(root: Path, *, tls: bool = False, sites: int = 1) -> Iterator[None]:
+    """Serve ``root/www`` with nginx and delete ``root`` at the end; over TLS with its own certificate, ``cert.pem``.
+
+    Sites are addresses of loopback, from 127.0.0.1 on.
+    """
     secured = ""
     if tls:
         key = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2", "-subj", "/CN=127.0.0.1"]
         files = ["-addext", "subjectAltName=IP:127.0.0.1", "-keyout", f"{root}/key.pem", "-out", f"{root}/cert.pem"]
         subprocess.run([*key, *files], check=True, capture_output=True)
         secured = f" ssl; ssl_certificate {root}/cert.pem; ssl_certificate_key {root}/key.pem"
-    (root / "nginx.conf").write_text(NGINX.format(root=root, port=PORT, tls=secured))
+    listens = " ".join(f"listen 127.0.0.{1 + site}:{PORT}{secured};" for site in range(sites))
+    (root / "nginx.conf").write_text(NGINX.format(root=root, listens=listens))
     nginx = subprocess.Popen(["nginx", "-c", root / "nginx.conf", "-e", root / "error.log"])
     time.sleep(0.5)
     try:
