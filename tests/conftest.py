@@ -2,6 +2,7 @@
 
 import json
 import os
+import random
 import shutil
 import socket
 import subprocess
@@ -17,7 +18,7 @@ from threading import Thread
 from typing import Any
 
 import pytest
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from pickcrate.cli.app import app
 from pickcrate.demo.server import DemoSite
@@ -63,6 +64,24 @@ def picture(
     """Return the bytes of a small picture."""
     buffer = BytesIO()
     Image.new("RGB", size, colour).save(buffer, kind, **options)
+    return buffer.getvalue()
+
+
+def kite(seed: int, size: tuple[int, int] = (600, 400)) -> Image.Image:
+    """Return a picture of a kite before a sky, different for each seed."""
+    chance = random.Random(seed)
+    image = Image.new("RGB", (600, 400), tuple(chance.randrange(120, 255) for _ in range(3)))
+    pen = ImageDraw.Draw(image)
+    for _ in range(12):
+        x, y, r = chance.randrange(600), chance.randrange(400), chance.randrange(20, 90)
+        pen.ellipse((x - r, y - r, x + r, y + r), fill=tuple(chance.randrange(255) for _ in range(3)))
+    pen.polygon([(chance.randrange(600), chance.randrange(400)) for _ in range(4)], fill=(180, 20, 20))
+    return image if size == image.size else image.resize(size, Image.Resampling.LANCZOS)
+
+
+def encoded(image: Image.Image, kind: str = "PNG", **options: int) -> bytes:
+    buffer = BytesIO()
+    image.save(buffer, kind, **options)
     return buffer.getvalue()
 
 

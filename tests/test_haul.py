@@ -26,7 +26,7 @@ import pyarrow as pa  # type: ignore[import-untyped]
 import pyarrow.parquet as pq  # type: ignore[import-untyped]
 import pytest
 
-from conftest import Answering, Program, Ran, picture, serving
+from conftest import Answering, Program, Ran, Server, encoded, kite, picture, serving
 from pickcrate.errors import SourceError, StoreError, UsageError
 from pickcrate.haul.allotment import GROUPS, allot, group_of
 from pickcrate.haul.conducting import _Line
@@ -277,6 +277,21 @@ def sites() -> Iterator[tuple[Sites, int]]:
         threading.Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
         yield known, server.server_port
         server.shutdown()
+
+
+def test_twins_are_found_across_shards(haul: Callable[..., Ran], run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "1.png").write_bytes(encoded(kite(1)))
+    (web.www / "1-small.jpg").write_bytes(encoded(kite(1, (300, 200)), "JPEG", quality=80))
+    (web.www / "2.png").write_bytes(encoded(kite(2)))
+    (tmp_path / "list.txt").write_text("".join(f"{web.address}/{name}\n" for name in ("1.png", "1-small.jpg", "2.png")))
+    haul("list.txt", "--to", "plain", "--load", 1, "--workers", 1)
+    told = run("alike", "plain")
+    assert (told.code, "--fingerprints" in told.err) == (2, True)
+    assert haul("list.txt", "--to", "seen", "--load", 1, "--workers", 1, "--fingerprints").code == 0
+    rows = run("alike", "seen", "--format", "jsonl", "--out", "twins.html").rows
+    assert [(row["alike"], row["file"]) for row in rows] == [("best", "000001-1.png"), ("twins", "000002-1-small.jpg")]
+    assert (tmp_path / "twins.html").read_text().count("data:image/") == 2
+    assert run("alike", "seen", "--move-to", "away").code == 2
 
 
 def write_list(path: Path, port: int, *, missing: int = 0) -> None:
@@ -585,6 +600,7 @@ def test_papers_of_a_stranger_are_refused(run: Program, tmp_path: Path) -> None:
         "loads": 1,
         "chains": [],
         "shard_bytes": 9,
+        "has_fingerprints": False,
     }
     papers: list[Any] = ["", "[]", "{", good | {"version": 2}, good | {"chains": 7}, {"version": 1}]
     for paper in papers:

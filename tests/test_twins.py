@@ -5,28 +5,15 @@ import random
 import re
 import sqlite3
 from collections.abc import Callable
-from io import BytesIO
 from pathlib import Path
 
 import pytest
 from PIL import Image, ImageDraw
 
-from conftest import Program, Server, picture
+from conftest import Program, Server, encoded, kite, picture
 from pickcrate.twins.fingerprint import fingerprint, from_text
 from pickcrate.twins.likeness import TWINS, Likeness, by_fingerprint, distance, look_the_same
 from pickcrate.twins.search import Index, near_pairs
-
-
-def kite(seed: int, size: tuple[int, int] = (600, 400)) -> Image.Image:
-    """Return a picture of a kite before a sky, different for each seed."""
-    chance = random.Random(seed)
-    image = Image.new("RGB", (600, 400), tuple(chance.randrange(120, 255) for _ in range(3)))
-    pen = ImageDraw.Draw(image)
-    for _ in range(12):
-        x, y, r = chance.randrange(600), chance.randrange(400), chance.randrange(20, 90)
-        pen.ellipse((x - r, y - r, x + r, y + r), fill=tuple(chance.randrange(255) for _ in range(3)))
-    pen.polygon([(chance.randrange(600), chance.randrange(400)) for _ in range(4)], fill=(180, 20, 20))
-    return image if size == image.size else image.resize(size, Image.Resampling.LANCZOS)
 
 
 def chart(seed: int) -> Image.Image:
@@ -38,12 +25,6 @@ def chart(seed: int) -> Image.Image:
     for bar in range(8):
         pen.rectangle((70 + bar * 62, 370 - chance.randrange(20, 330), 110 + bar * 62, 370), fill=(31, 119, 180))
     return image
-
-
-def encoded(image: Image.Image, kind: str = "PNG", **options: int) -> bytes:
-    buffer = BytesIO()
-    image.save(buffer, kind, **options)
-    return buffer.getvalue()
 
 
 CHANGES: dict[str, Callable[[Image.Image], bytes]] = {

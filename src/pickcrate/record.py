@@ -18,8 +18,8 @@ CRATE_COLUMNS = (
     "licence", "evidence", "fetched_at", "tdm", "unended", "item", "item_url", "columns",
     "licence_url", "terms_url", "credit_from", "licence_from", "terms_from",
 )  # fmt: skip
-SHARD_COLUMNS = ("row", *CRATE_COLUMNS, "offset")
-"""of a shard's list: the number of the row that a picture is of, and where in the tar its file begins besides"""
+SHARD_COLUMNS = ("row", *CRATE_COLUMNS, "offset", "fingerprint")
+"""of a shard's list besides: the row that a picture is of, where in the tar its file begins, what it looks like"""
 
 Row = Mapping[str, Any]
 

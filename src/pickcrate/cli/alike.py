@@ -1,6 +1,7 @@
 """What ``alike`` prints: groups of pictures that look the same, the best of each first; and what is moved."""
 
 from collections.abc import Iterable, Sequence
+from functools import partial
 from pathlib import Path
 
 from pickcrate.cli.comparing import write_page
@@ -8,6 +9,7 @@ from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, shown, size
 from pickcrate.run.comparing import MOST_SHOWN, holding_of
+from pickcrate.run.homes import Home
 from pickcrate.run.previewing import preview_held
 from pickcrate.run.twinned import Alike
 from pickcrate.sheets.sidebyside import Heading, Row, Side, page_side_by_side
@@ -40,7 +42,7 @@ def show(groups: Iterable[list[Alike]], out: Out, *, as_data: bool, of_several: 
 def _line(one: Alike, *, of_several: bool) -> list[tuple[str, str]]:
     said, style = _SAID[one.likeness]
     entry = one.entry
-    file = f"{one.root.name}/{entry.file}" if of_several else entry.file
+    file = f"{one.home.name}/{entry.file}" if of_several else entry.file
     facts = f"  {entry.width or '?'}×{entry.height or '?'}  {size(entry.bytes or 0)}"
     return [(f"{said:8} ", style), (f"{cut(shown(file), _WIDEST):{_WIDEST}}", ""), (facts, "dim")]
 
@@ -50,9 +52,9 @@ def _row(one: Alike, best: Alike, number: int) -> dict[str, object]:
     return {
         "group": number,
         "alike": one.likeness.value if one.likeness is not None else "best",
-        "crate": str(one.root),
+        "crate": one.home.address,
         "file": entry.file,
-        "best": f"{best.root}/{best.entry.file}" if one is not best else None,
+        "best": f"{best.home.address}/{best.entry.file}" if one is not best else None,
         "width": entry.width,
         "height": entry.height,
         "bytes": entry.bytes,
@@ -61,10 +63,10 @@ def _row(one: Alike, best: Alike, number: int) -> dict[str, object]:
     }
 
 
-def write(path: Path, crates: Sequence[Path], groups: Sequence[Sequence[Alike]], out: Out) -> None:
+def write(path: Path, homes: Sequence[Home], groups: Sequence[Sequence[Alike]], out: Out) -> None:
     """Write a web page with each group side by side, the best first; PickCrateError if it cannot be."""
     shown_groups = groups[:MOST_SHOWN]
-    previews = iter(preview_held([(one.root, one.entry.file) for group in shown_groups for one in group]))
+    previews = iter(preview_held([partial(one.home.octets, one.entry) for group in shown_groups for one in group]))
     rows = [
         Row(
             min((one.likeness for one in group if one.likeness is not None), key=list(Likeness).index),
@@ -76,7 +78,7 @@ def write(path: Path, crates: Sequence[Path], groups: Sequence[Sequence[Alike]],
     about = f"{count(len(groups), 'group')} of pictures that look the same, the best of each first"
     if len(groups) > MOST_SHOWN:
         about += f" · the first {MOST_SHOWN:,} are shown"
-    heading = Heading(f"Twins in {', '.join(crate.name for crate in crates)}", about)
+    heading = Heading(f"Twins in {', '.join(home.name for home in homes)}", about)
     write_page(path, page_side_by_side(heading, rows), out)
 
 

@@ -100,7 +100,9 @@ _SOURCES_OR_CRATE = Operand(
 _OLD_AND_NEW = Operand(
     "sources", "OLD [NEW]", "Crates, by path or name, or what look takes; one crate alone with --since.", is_one=False
 )
-_CRATES = Operand("sources", "CRATE", "Crates, by their paths or their names under --into.", is_one=False)
+_CRATES = Operand(
+    "sources", "CRATE|STORE", "Crates, by their paths or their names under --into; stores of hauls.", is_one=False
+)
 _CRATE_OR_PACKAGE = Operand("crate", "CRATE", "A crate, by its path or its name under --into; with --check a package.")
 _PAGE = Operand("page", "PAGE", "The address of a web page.")
 _SOURCE_AND_WHICH = Operand(
@@ -393,19 +395,21 @@ def compare(given: Given) -> None:
     ),
 )
 def alike(given: Given) -> None:
-    """Tell which pictures of crates are the same but for size, format, quality or a small crop."""
+    """Tell which pictures of crates or stores are the same but for size, format, quality or a small crop."""
     from pickcrate.cli import alike as told_alike, comparing, terminal
 
     form = given["form"]
     comparing.check(given["side_by_side"])
     out = terminal.human(data_on_output=form is not ForOne.TABLE, quiet=given["quiet"])
-    from pickcrate.run import auditing, readers, twinned
+    from pickcrate.run import homes, readers, twinned
 
     shelf = readers.plain_folder(given["move_to"], "--move-to") if given["move_to"] is not None else ""
-    roots = [auditing.locate(name, given["into"]) for name in given["sources"]]
-    found = told_alike.show(twinned.groups(roots), out, as_data=form is ForOne.JSONL, of_several=len(roots) > 1)
+    held = [homes.home(name, given["into"]) for name in given["sources"]]
+    if shelf and any(home.root is None for home in held):
+        _refuse(given.options("move_to"), "nothing is moved in a store")
+    found = told_alike.show(twinned.groups(held), out, as_data=form is ForOne.JSONL, of_several=len(held) > 1)
     if (path := given["side_by_side"]) is not None:
-        told_alike.write(path, roots, found, out)
+        told_alike.write(path, held, found, out)
         if given["open"]:
             click.launch(str(path.resolve()))
     if shelf:

@@ -16,7 +16,7 @@ from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, harmless, shown, size
 from pickcrate.errors import UsageError
-from pickcrate.haul.conducting import Crew, Sizes, conduct, order
+from pickcrate.haul.conducting import Crew, Form, conduct, order
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
 from pickcrate.haul.splitting import Read, Split
 from pickcrate.haul.working import Report, numbered_by_run
@@ -73,7 +73,8 @@ def _store(given: Given) -> tuple[Store, Haul | None]:
         raise UsageError("--name with {n}: a picture's number would depend on how the list is split", hint=hint)
     store = open_store(_whole(given["to"]))
     known = read_haul(store)
-    if known is not None and (known.sources, known.settings) != (_sources(given), _kept(given)):
+    ordered_now = _sources(given), _kept(given), given["fingerprints"]
+    if known is not None and (known.sources, known.settings, known.has_fingerprints) != ordered_now:
         hint = f"go on with that: pickcrate haul --resume {store.address}; or name another folder of the store"
         raise UsageError(f"{store.address} holds another haul", hint=hint)
     return store, known
@@ -101,7 +102,9 @@ def _ordered(given: Given, store: Store) -> Events:
     chosen = dict(make_order((), given.settings)[0].columns)
     shard = values({"shard": given["shard"]})["haul"]["shard"]
     scratch = str(given["scratch"]) if given["scratch"] is not None else ""
-    yield from order(store, _sources(given), _kept(given), chosen, Sizes(given["load"], shard, scratch))
+    yield from order(
+        store, _sources(given), _kept(given), chosen, Form(given["load"], shard, given["fingerprints"], scratch)
+    )
 
 
 def _crew(given: Given) -> Crew:

@@ -58,7 +58,7 @@ class Crew:
 
 
 def order(
-    store: Store, sources: tuple[str, ...], kept: Mapping[str, Any], chosen: dict[str, str], sizes: "Sizes"
+    store: Store, sources: tuple[str, ...], kept: Mapping[str, Any], chosen: dict[str, str], form: "Form"
 ) -> Generator[Read | SplitDone, None, None]:
     """Split a list into the store, and leave the order of the haul there when that is done.
 
@@ -67,13 +67,13 @@ def order(
     if store.read(HAUL) is not None:
         raise _is_there(store)
     haul_id = uuid4().hex[:12]
-    splitter = Splitter(sources, chosen, sizes.load)
-    draft = Haul(haul_id, sources, kept, {}, 0, 0, (), sizes.shard)
+    splitter = Splitter(sources, chosen, form.load)
+    draft = Haul(haul_id, sources, kept, {}, 0, 0, (), form.shard, form.has_fingerprints)
 
     def put(load: int, octets: bytes) -> None:
         store.create(load_name(draft, load), octets)
 
-    folder = Path(sizes.scratch or gettempdir())
+    folder = Path(form.scratch or gettempdir())
     folder.mkdir(parents=True, exist_ok=True)
     yield from splitter.run(folder, put)
     split = splitter.split
@@ -84,11 +84,12 @@ def order(
 
 
 @frozen
-class Sizes:
-    """How many rows a load has, how many bytes a shard, and where there is room for what is on the way."""
+class Form:
+    """How many rows a load has, how many bytes a shard, what lists tell besides; and where there is room to split."""
 
     load: int
     shard: int
+    has_fingerprints: bool
     scratch: str = ""
 
 

@@ -143,7 +143,7 @@ def _table(path: str, file: BinaryIO, chosen: Mapping[str, str]) -> tuple[Kind, 
     return kind, opener(lines, plain, chosen)
 
 
-def schema(path: str) -> Any:
+def schema_of(path: str) -> Any:
     """Return the Arrow schema of a file in Parquet. Raises SourceError."""
     pa = arrow()
     with _opened(path) as file:

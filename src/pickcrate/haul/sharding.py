@@ -18,7 +18,8 @@ from pickcrate.errors import CrateError
 from pickcrate.frozen import frozen
 from pickcrate.parquet import writing
 from pickcrate.record import SHARD_COLUMNS, to_json
-from pickcrate.stores.papers import ROW, Shard
+from pickcrate.run.twinned import seen_text
+from pickcrate.stores.papers import ROW, Haul, Shard
 from pickcrate.stores.store import PIECE
 
 _BLOCK = 512
@@ -53,16 +54,16 @@ def row_of(entry: Entry) -> int:
     return int(digits) if digits.isdecimal() else 0
 
 
-def shards_of(places: Places, folder: Path, load: int, most: int) -> Iterator[Built]:
-    """Build the shards of a load's crate in ``folder``, one after another, each of ``most`` bytes at most.
+def shards_of(places: Places, folder: Path, load: int, haul: Haul) -> Iterator[Built]:
+    """Build the shards of a load's crate in ``folder``, one after another, none larger than the haul says.
 
-    One picture alone may be larger. Raises CrateError for a picture that is not as it was fetched, or a full disk.
+    One picture alone may be. Raises CrateError for a picture that is not as it was fetched, or a full disk.
     """
-    for number, part in enumerate(_parts(places, most), 1):
+    for number, part in enumerate(_parts(places, haul.shard_bytes), 1):
         tar, listed = folder / f"{number}.tar", folder / f"{number}.parquet"
         try:
             offsets = _write_tar(places, part, tar)
-            _write_list(part, offsets, listed)
+            _write_list(part, offsets, listed, places if haul.has_fingerprints else None)
             tar_hash, list_hash = _hash(tar), _hash(listed)
             digest = hashlib.sha256(f"{tar_hash} {list_hash}".encode()).hexdigest()[:16]
             shard = Shard(
@@ -120,11 +121,13 @@ def _padded(size: int) -> int:
     return -(-size // _BLOCK) * _BLOCK
 
 
-def _write_list(part: _Part, offsets: list[int], target: Path) -> None:
+def _write_list(part: _Part, offsets: list[int], target: Path, seen: Places | None) -> None:
+    """Write the list of a shard; with what its pictures look like if they are to be ``seen``."""
     with writing(str(target), SHARD_COLUMNS) as sink:
         for entries, offset in zip(part.files, offsets, strict=True):
+            look = seen_text(seen, entries[0]) if seen is not None else ""
             for entry in entries:
-                own = {"row": row_of(entry), "offset": offset, "columns": _columns(entry)}
+                own = {"row": row_of(entry), "offset": offset, "columns": _columns(entry), "fingerprint": look}
                 sink({name: own[name] if name in own else getattr(entry, name) for name in SHARD_COLUMNS})
 
 

@@ -15,7 +15,7 @@ from typing import Any
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.frozen import frozen
 from pickcrate.haul.allotment import GROUPS, Allotment, allot, group_of, part_of
-from pickcrate.haul.lists import batches, files_of, inspect, schema
+from pickcrate.haul.lists import batches, files_of, inspect, schema_of
 from pickcrate.parquet import arrow
 from pickcrate.read.recognise import Kind
 from pickcrate.stores.papers import ROW
@@ -91,7 +91,7 @@ class Splitter:
         types: dict[str, Any] = {}
         for listed in self._files:
             if listed.kind is Kind.PARQUET:
-                self._note(types, schema(listed.path))
+                self._note(types, schema_of(listed.path))
             for batch in batches(listed, self.split.unread, (self.split.columns["url"],)):
                 if listed.kind is not Kind.PARQUET:
                     self._note(types, batch.schema)
@@ -105,8 +105,12 @@ class Splitter:
         del counts
         with TemporaryDirectory(prefix="haul-", dir=folder) as beside:
             heaps = Path(beside)
-            yield from self._into_heaps(heaps, allotment, self._pa.schema([*types.items(), (ROW, self._pa.int64())]))
-            self._into_loads(heaps, put)
+            schema = self._pa.schema([*types.items(), (ROW, self._pa.int64())])
+            yield from self._into_heaps(heaps, allotment, schema)
+            filled = self._into_loads(heaps, put)
+        for load in range(allotment.loads):
+            if load not in filled:  # of a chain, which hashes may leave empty
+                put(load, self._as_parquet(schema.empty_table()))
 
     def _note(self, types: dict[str, Any], found: Any) -> None:
         """Take down the columns of a file: those that two files have of different types become texts."""
@@ -202,18 +206,21 @@ class Splitter:
                 columns.append(self._pa.nulls(batch.num_rows, wanted.type))
         return self._pa.RecordBatch.from_arrays(columns, schema=schema)
 
-    def _into_loads(self, folder: Path, put: Put) -> None:
-        """Hand the loads of each heap to ``put``, a few at a time."""
+    def _into_loads(self, folder: Path, put: Put) -> set[int]:
+        """Hand the loads of each heap to ``put``, a few at a time; return which these are."""
+        filled: set[int] = set()
         with ThreadPoolExecutor(_PUTS_AT_ONCE) as threads:
             waiting: deque[Future[None]] = deque()
             for path in sorted(folder.iterdir()):
                 for load, octets in self._loads_of_heap(path):
+                    filled.add(load)
                     waiting.append(threads.submit(put, load, octets))
                     if len(waiting) > _PUTS_AT_ONCE:
                         waiting.popleft().result()
                 path.unlink()
             for future in waiting:
                 future.result()
+        return filled
 
     def _loads_of_heap(self, path: Path) -> Iterator[tuple[int, bytes]]:
         """Yield the loads of a heap, each as a file in Parquet, its rows in the order of the list."""
@@ -226,9 +233,12 @@ class Splitter:
         starts = np.flatnonzero(np.diff(loads, prepend=-1))
         for start, end in zip(starts, [*starts[1:], len(loads)], strict=True):
             self.split.largest = max(self.split.largest, int(end - start))
-            sink = pa.BufferOutputStream()
-            pa.parquet.write_table(table.slice(start, end - start), sink, compression="zstd")
-            yield int(loads[start]), sink.getvalue().to_pybytes()
+            yield int(loads[start]), self._as_parquet(table.slice(start, end - start))
+
+    def _as_parquet(self, table: Any) -> bytes:
+        sink = self._pa.BufferOutputStream()
+        self._pa.parquet.write_table(table, sink, compression="zstd")
+        return bytes(sink.getvalue().to_pybytes())
 
 
 def _heap(pa: Any, path: Path, schema: Any) -> Any:

@@ -181,7 +181,7 @@ def _published(task: Task, store: Store, folder: Path, counts: dict[str, Any], s
     root = folder / _CRATE
     failures = ""
     if is_crate(root):
-        for built in shards_of(Places(root), folder, task.load, task.haul.shard_bytes):
+        for built in shards_of(Places(root), folder, task.load, task.haul):
             store.put(built.shard.tar, built.tar)
             store.put(built.shard.list, built.list)
             size += built.shard.tar_bytes

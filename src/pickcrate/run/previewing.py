@@ -1,6 +1,6 @@
 """Previewing: a tile for each picture of a look, from what the page itself shows of it; or for each of a crate."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import islice
 from pathlib import Path
@@ -136,11 +136,15 @@ def preview_files(root: Path, outcomes: list[Outcome]) -> list[Tile]:
         return list(makers.map(tile, outcomes))
 
 
-def preview_held(files: Sequence[tuple[Path, str]]) -> list[Preview | str]:
-    """Return a preview of each file, named by its crate and by its path in it; in words why there is none."""
+def preview_held(files: Sequence[Callable[[], bytes]]) -> list[Preview | str]:
+    """Return a preview of each file that is held somewhere; in words why there is none."""
     budget = _budget(len(files))
+
+    def preview(octets: Callable[[], bytes]) -> Preview | str:
+        return make_preview(octets(), budget)
+
     with ThreadPoolExecutor(_THREADS) as makers:
-        return list(makers.map(lambda one: _of_file(Places(one[0]), one[1], budget), files))
+        return list(makers.map(preview, files))
 
 
 def file_of(places: Places, file: str) -> bytes | str:

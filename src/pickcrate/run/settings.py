@@ -453,6 +453,9 @@ class PrintSettings(PackSettings, total=False):
     shard: Annotated[str, Setting(
         Group.HAUL, Input.TEXT, "No shard is larger, if no picture is.",
         "haul.shard", by.size, default="1GB", metavar="SIZE", commands=_HAUL)]
+    fingerprints: Annotated[bool, Setting(
+        Group.HAUL, Input.FLAG, "Note in the lists what each picture looks like: alike finds twins across shards then.",
+        default=False, commands=_HAUL)]
     scratch: Annotated[str | Path, Setting(
         Group.HAUL, Input.FILE, "Where workers keep a load until it is published.",
         metavar="DIR", default_words="the folder for temporary files", commands=_HAUL)]

@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from pickcrate.comparison import Holding
 from pickcrate.crate.incoming import Arrival
@@ -17,6 +18,9 @@ from pickcrate.twins.likeness import PERHAPS, TWINS, Likeness, by_fingerprint, l
 from pickcrate.twins.search import Index, near_pairs
 from pickcrate.values import Ruling, Verdict
 
+if TYPE_CHECKING:
+    from pickcrate.run.homes import Home
+
 _NONE = "-"
 """in a ledger, of a picture that has no fingerprint"""
 
@@ -26,16 +30,16 @@ _MOST_COMPARED = 8
 
 @frozen
 class Alike:
-    """One picture of a group: its crate, its row, and how it is like the best of the group (None of that itself)."""
+    """One picture of a group: where it is, its row, and how it is like the best of the group (None of that itself)."""
 
-    root: Path
+    home: "Home"
     entry: Entry
     likeness: Likeness | None = None
 
-    @property
-    def quality(self) -> tuple[int, int]:
-        """What makes one twin better than another: more pixels, then less compression."""
-        return (self.entry.width or 0) * (self.entry.height or 0), self.entry.bytes or 0
+
+def quality(entry: Entry) -> tuple[int, int]:
+    """Return what makes one twin better than another: more pixels, then less compression."""
+    return (entry.width or 0) * (entry.height or 0), entry.bytes or 0
 
 
 def fingerprint_of(places: Places, entry: Entry) -> Fingerprint | None:
@@ -43,6 +47,12 @@ def fingerprint_of(places: Places, entry: Entry) -> Fingerprint | None:
     if is_known(entry):
         return from_text(entry.fingerprint)
     return fingerprint(octets_of(places, entry))
+
+
+def seen_text(places: Places, entry: Entry) -> str:
+    """Return the fingerprint of a held picture as text, as ledgers and lists keep it."""
+    found = fingerprint_of(places, entry)
+    return found.as_text() if found is not None else _NONE
 
 
 def is_known(entry: Entry) -> bool:
@@ -116,7 +126,7 @@ class TwinsOfRun:
         note = ""
         for places, entry in self._twins_of(found, octets):
             is_own = places is self._places
-            if own <= Alike(places.root, entry).quality:
+            if own <= quality(entry):
                 where = "" if is_own else f" in {places.root.name}"
                 said = f"like {entry.file}{where}, which is better ({entry.width}×{entry.height})"
                 return Judged(Verdict(LeftOutBy.ALIKE, Ruling.DROP, said))
@@ -155,13 +165,12 @@ class TwinsOfRun:
 _GONE = Entry(0, "", "")
 
 
-def _remember(root: Path) -> None:
+def remember(root: Path) -> None:
     """Write into a crate's ledger the fingerprints that it lacks; not where it cannot be written, or a run has it."""
     try:
         with Crate(root) as crate:
             for entry in [entry for entry in crate.ledger.rows(State.HELD) if not is_known(entry)]:
-                found = fingerprint_of(crate.places, entry)
-                crate.ledger.keep_fingerprint(entry.seq, found.as_text() if found is not None else _NONE)
+                crate.ledger.keep_fingerprint(entry.seq, seen_text(crate.places, entry))
     except (CrateError, OSError):
         return
 
@@ -219,7 +228,8 @@ def move_twins(found: Sequence[Sequence[Alike]], shelf: str) -> list[tuple[Path,
     """
     of_crate: defaultdict[Path, list[Entry]] = defaultdict(list)
     for one in (one for group in found for one in group if one.likeness is Likeness.TWINS):
-        of_crate[one.root].append(one.entry)
+        if one.home.root is not None:
+            of_crate[one.home.root].append(one.entry)
     moved: list[tuple[Path, str, str]] = []
     for root, entries in of_crate.items():
         with Crate(root) as crate:
@@ -228,30 +238,23 @@ def move_twins(found: Sequence[Sequence[Alike]], shelf: str) -> list[tuple[Path,
     return moved
 
 
-def groups(roots: Sequence[Path]) -> Iterator[list[Alike]]:
-    """Yield the groups of pictures that are alike, in and across crates, the best of each first, then the likeliest.
+def groups(homes: Sequence["Home"]) -> Iterator[list[Alike]]:
+    """Yield the groups of pictures that are alike, in and across crates and stores: the best first, then the likeliest.
 
     What is only perhaps alike joins a group for a person to look at; nothing follows from it.
     """
     held: list[Alike] = []
     prints: list[Fingerprint] = []
-    for root in roots:
-        _remember(root)
-        places = Places(root)
-        with LedgerReader.opened(places) as ledger:
-            seen: set[str] = set()
-            for entry in ledger.rows(State.HELD):
-                if entry.file in seen or not places.has(entry.file):
-                    continue
-                seen.add(entry.file)
-                if (found := fingerprint_of(places, entry)) is not None:
-                    held.append(Alike(root, entry))
-                    prints.append(found)
+    for home in homes:
+        for entry, found in home.held():
+            if found is not None:
+                held.append(Alike(home, entry))
+                prints.append(found)
     ties: defaultdict[int, dict[int, Likeness]] = defaultdict(dict)
     for left, right in near_pairs(prints, PERHAPS):
         likeness = by_fingerprint(prints[left], prints[right])
         if likeness is Likeness.TWINS and not look_the_same(
-            *(octets_of(Places(held[n].root), held[n].entry) for n in (left, right))
+            *(held[n].home.octets(held[n].entry) for n in (left, right))
         ):
             likeness = Likeness.PERHAPS
         if likeness is not Likeness.DIFFERENT:
@@ -261,7 +264,7 @@ def groups(roots: Sequence[Path]) -> Iterator[list[Alike]]:
 
 def _grouped(held: list[Alike], ties: dict[int, dict[int, Likeness]]) -> Iterator[list[Alike]]:
     """Yield each best picture with those that are alike to it; who belongs to a better one is in no other group."""
-    by_quality = sorted(ties, key=lambda place: (*(-part for part in held[place].quality), place))
+    by_quality = sorted(ties, key=lambda place: (*(-part for part in quality(held[place].entry)), place))
     taken: set[int] = set()
     for best in by_quality:
         if best in taken:
@@ -271,4 +274,4 @@ def _grouped(held: list[Alike], ties: dict[int, dict[int, Likeness]]) -> Iterato
             continue
         taken.update((best, *others))
         others.sort(key=lambda place: (ties[best][place] is not Likeness.TWINS, place))
-        yield [held[best], *(Alike(held[n].root, held[n].entry, ties[best][n]) for n in others)]
+        yield [held[best], *(Alike(held[n].home, held[n].entry, ties[best][n]) for n in others)]

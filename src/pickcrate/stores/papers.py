@@ -39,6 +39,8 @@ class Haul:
     chains: tuple[tuple[int, int], ...]
     """loads of one site, which are packed one after another: the first, and how many"""
     shard_bytes: int
+    has_fingerprints: bool = False
+    """whether lists are to tell what each picture looks like"""
 
     @property
     def given(self) -> dict[str, Any]:
@@ -142,6 +144,7 @@ def read_haul(store: Store) -> Haul | None:
             loads=int(told["loads"]),
             chains=chains,
             shard_bytes=int(told["shard_bytes"]),
+            has_fingerprints=told["has_fingerprints"] is True,
         )
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise _not_ours(store, HAUL) from error
