@@ -1,5 +1,6 @@
 """The cluster: workers of this machine, or a Dask scheduler that the user has. Its public interface, as it is."""
 
+import gc
 import logging
 import os
 import queue
@@ -98,6 +99,7 @@ def _work(task: Task) -> Receipt | str:
     from distributed import get_worker  # noqa: PLC0415 (only workers come here)
 
     worker = get_worker()
+    gc.set_threshold(50_000, 20, 50)  # as in the program itself: see ``cli.app.run``
 
     def tell(report: Report) -> None:
         worker.log_event(_TOPIC, asdict(report))
