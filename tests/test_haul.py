@@ -1,5 +1,6 @@
 """A haul: split by site, packed by workers that may be killed, published in stores that may fail, nothing twice."""
 
+import contextlib
 import csv
 import gzip
 import hashlib
@@ -7,6 +8,7 @@ import http.client
 import io
 import json
 import os
+import re
 import signal
 import socket
 import subprocess
@@ -476,6 +478,30 @@ def test_ctrl_c_leaves_it_to_be_gone_on_with(
     assert "Traceback" not in said, said
     done = haul("list.csv", "--to", "out", "--workers", 1)
     assert "300 pictures in 6 shards" in done.out
+
+
+def test_a_terminal_shows_how_far_it_is(
+    sites: tuple[Sites, int], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    known, port = sites
+    known.pause = 0.1
+    monkeypatch.chdir(tmp_path)
+    write_list(tmp_path / "list.csv", port, missing=3)
+    ours, theirs = os.openpty()
+    line = command(tmp_path, "list.csv", "--to", "out", "--workers", 1, "--load", 200, "--retries", 0)
+    running = subprocess.Popen(
+        line, stdout=theirs, stderr=theirs, env=environment(tmp_path) | {"TERM": "xterm", "COLUMNS": "120"}
+    )
+    os.close(theirs)
+    said = b""
+    with contextlib.suppress(OSError):  # so a terminal says that nobody writes to it any more
+        while piece := os.read(ours, 65_536):
+            said += piece
+    assert running.wait(timeout=60) == 1
+    shown = re.sub(r"\x1b\[[0-9;?]*[A-Za-z]", "", said.decode())
+    under_way = {int(number) for number in re.findall(r"0 of 2 loads\D*(\d+)/304", shown)}
+    assert any(0 < number < 200 for number in under_way), shown[-2_000:]
+    assert "3 failed · most at 127.0.0.9" in shown
 
 
 def failing_half(port: int) -> type[Answering]:
