@@ -15,7 +15,7 @@ from pickcrate.frozen import frozen, replace
 from pickcrate.run.admission import LeftOutBy
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint, from_text
 from pickcrate.twins.likeness import PERHAPS, TWINS, Likeness, by_fingerprint, look_the_same
-from pickcrate.twins.search import Index, near_pairs
+from pickcrate.twins.search import MOST_WITH_CROPS, Index, near_pairs
 from pickcrate.values import Ruling, Verdict
 
 if TYPE_CHECKING:
@@ -247,9 +247,12 @@ def groups(homes: Sequence["Home"]) -> Iterator[list[Alike]]:
     prints: list[Fingerprint] = []
     for home in homes:
         for entry, found in home.held():
-            if found is not None:
-                held.append(Alike(home, entry))
-                prints.append(found)
+            if found is None:
+                continue
+            held.append(Alike(home, replace(entry, fingerprint="")))
+            prints.append(found if len(prints) < MOST_WITH_CROPS else found.bare)
+            if len(prints) == MOST_WITH_CROPS + 1:  # of so many only wholes are held against each other
+                prints = [one.bare for one in prints]
     ties: defaultdict[int, dict[int, Likeness]] = defaultdict(dict)
     for left, right in near_pairs(prints, PERHAPS):
         likeness = by_fingerprint(prints[left], prints[right])

@@ -6,6 +6,7 @@ grid of colours tells apart what only its greys have in common. A picture with h
 """
 
 import warnings
+from collections.abc import Iterator
 from io import BytesIO
 from typing import TYPE_CHECKING, Any
 
@@ -60,12 +61,23 @@ class Fingerprint:
     """What a picture looks like: the bits of the whole, those of its crops, and the colours of a grid, row by row."""
 
     whole: bytes
-    crops: tuple[bytes, ...]
+    crops: bytes
+    """one after another"""
     colours: bytes
 
     def as_text(self) -> str:
         """Return it in hexadecimal, for a ledger."""
-        return (bytes([_VERSION]) + self.whole + b"".join(self.crops) + self.colours).hex()
+        return (bytes([_VERSION]) + self.whole + self.crops + self.colours).hex()
+
+    @property
+    def each_crop(self) -> Iterator[bytes]:
+        """The bits of each crop."""
+        return (self.crops[start : start + _BYTES] for start in range(0, len(self.crops), _BYTES))
+
+    @property
+    def bare(self) -> "Fingerprint":
+        """It without its crops, in a third of the memory: for millions of them."""
+        return Fingerprint(self.whole, b"", self.colours)
 
 
 def from_text(text: str) -> Fingerprint | None:
@@ -76,8 +88,8 @@ def from_text(text: str) -> Fingerprint | None:
         return None
     if len(octets) != _MANY or octets[0] != _VERSION:
         return None
-    hashes = [octets[start : start + _BYTES] for start in range(1, 1 + _BYTES * (1 + len(CROPS)), _BYTES)]
-    return Fingerprint(hashes[0], tuple(hashes[1:]), octets[1 + _BYTES * (1 + len(CROPS)) :])
+    crops, colours = 1 + _BYTES, 1 + _BYTES * (1 + len(CROPS))
+    return Fingerprint(octets[1:crops], octets[crops:colours], octets[colours:])
 
 
 def numpy() -> Any:
@@ -104,7 +116,7 @@ def fingerprint(octets: bytes) -> Fingerprint | None:
     if float(parts[0].std()) < _LEAST_DEVIATION:
         return None
     whole, *crops = _bits(np, parts)
-    return Fingerprint(whole, tuple(crops), small.resize((_GRID, _GRID), _BOX).tobytes())
+    return Fingerprint(whole, b"".join(crops), small.resize((_GRID, _GRID), _BOX).tobytes())
 
 
 def raster_of(octets: bytes) -> "Raster | None":

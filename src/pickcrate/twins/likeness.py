@@ -50,7 +50,7 @@ class Likeness(Enum):
 def distance(one: Fingerprint, other: Fingerprint) -> int:
     """Return how many bits differ: of both wholes, or of one with the other a little cropped."""
     pairs = [(one.whole, other.whole)]
-    pairs += [(one.whole, crop) for crop in other.crops] + [(crop, other.whole) for crop in one.crops]
+    pairs += [(one.whole, crop) for crop in other.each_crop] + [(crop, other.whole) for crop in one.each_crop]
     return min(_closest(*pair) for pair in pairs)
 
 

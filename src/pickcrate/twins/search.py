@@ -11,7 +11,7 @@ from pickcrate.twins.fingerprint import BITS, CROPS, Fingerprint, numpy
 
 _BANDS = 16
 _AT_A_TIME = 2_000_000
-_MOST_WITH_CROPS = 200_000
+MOST_WITH_CROPS = 200_000
 """Beyond so many fingerprints crops are not looked for: each is eight searches more."""
 
 
@@ -31,7 +31,7 @@ class Index:
             self._wholes = self._np.concatenate((self._wholes, self._np.empty_like(self._wholes)))
             self._crops = self._np.concatenate((self._crops, self._np.empty_like(self._crops)))
         self._wholes[place] = _words(self._np, fingerprint.whole)
-        self._crops[place] = [_words(self._np, crop) for crop in fingerprint.crops]
+        self._crops[place] = _words(self._np, fingerprint.crops).reshape(-1, BITS // 64)
         self._keys.append(key)
 
     def near(self, fingerprint: Fingerprint, most: int) -> list[int]:
@@ -42,7 +42,7 @@ class Index:
         whole = _words(np, fingerprint.whole)
         best = np.bitwise_count(self._wholes[:count] ^ whole).sum(axis=1)
         best = np.minimum(best, np.bitwise_count(self._crops[:count] ^ whole).sum(axis=2).min(axis=1))
-        for crop in fingerprint.crops:
+        for crop in fingerprint.each_crop:
             best = np.minimum(best, np.bitwise_count(self._wholes[:count] ^ _words(np, crop)).sum(axis=1))
         found = np.nonzero(best <= most)[0]
         return [self._keys[place] for place in found[np.argsort(best[found], kind="stable")]]
@@ -53,13 +53,11 @@ def near_pairs(fingerprints: Sequence[Fingerprint], most: int) -> Iterator[tuple
     np = numpy()
     wholes = np.array([_words(np, one.whole) for one in fingerprints], np.uint64).reshape(-1, BITS // 64)
     seen: set[int] = set()
-    with_crops = len(fingerprints) <= _MOST_WITH_CROPS
+    with_crops = len(fingerprints) <= MOST_WITH_CROPS
     others = [wholes]
     if with_crops:
-        others += [
-            np.array([_words(np, one.crops[place]) for one in fingerprints], np.uint64).reshape(-1, BITS // 64)
-            for place in range(len(CROPS))
-        ]
+        crops = np.array([_words(np, one.crops) for one in fingerprints], np.uint64)
+        others += [*crops.reshape(-1, len(CROPS), BITS // 64).swapaxes(0, 1)]
     for number, queries in enumerate(others):
         for left, right in _joined(np, queries, wholes, most, is_same=number == 0):
             mark = min(left, right) * len(wholes) + max(left, right)
