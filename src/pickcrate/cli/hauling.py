@@ -73,7 +73,7 @@ def _store(given: Given) -> tuple[Store, Haul | None]:
         raise UsageError("--name with {n}: a picture's number would depend on how the list is split", hint=hint)
     store = open_store(_whole(given["to"]))
     known = read_haul(store)
-    ordered_now = _sources(given), _kept(given), given["fingerprints"]
+    ordered_now = tuple(map(without_userinfo, _sources(given))), _kept(given), given["fingerprints"]
     if known is not None and (known.sources, known.settings, known.has_fingerprints) != ordered_now:
         hint = f"go on with that: pickcrate haul --resume {store.address}; or name another folder of the store"
         raise UsageError(f"{store.address} holds another haul", hint=hint)

@@ -9,6 +9,7 @@ from tempfile import TemporaryDirectory, gettempdir
 from typing import Any
 from uuid import uuid4
 
+from pickcrate.addresses import without_userinfo
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.frozen import frozen, replace
 from pickcrate.haul.cluster import Cluster, Ended, cluster_at, own_cluster
@@ -68,7 +69,7 @@ def order(
         raise _is_there(store)
     haul_id = uuid4().hex[:12]
     splitter = Splitter(sources, chosen, form.load)
-    draft = Haul(haul_id, sources, kept, {}, 0, 0, (), form.shard, form.has_fingerprints)
+    draft = Haul(haul_id, tuple(map(without_userinfo, sources)), kept, {}, 0, 0, (), form.shard, form.has_fingerprints)
 
     def put(load: int, octets: bytes) -> None:
         store.create(load_name(draft, load), octets)
