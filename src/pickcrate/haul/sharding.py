@@ -5,12 +5,13 @@ byte of the tar each picture begins, so that one can be had without the rest.
 """
 
 import hashlib
+import io
 import json
 import tarfile
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places, unwritable
@@ -20,7 +21,6 @@ from pickcrate.parquet import writing
 from pickcrate.record import SHARD_COLUMNS, to_json
 from pickcrate.run.twinned import seen_text
 from pickcrate.stores.papers import ROW, Haul, Shard
-from pickcrate.stores.store import PIECE
 
 _BLOCK = 512
 _HEADERS, _END = 5 * _BLOCK, 10_240
@@ -62,9 +62,9 @@ def shards_of(places: Places, folder: Path, load: int, haul: Haul) -> Iterator[B
     for number, part in enumerate(_parts(places, haul.shard_bytes), 1):
         tar, listed = folder / f"{number}.tar", folder / f"{number}.parquet"
         try:
-            offsets = _write_tar(places, part, tar)
+            offsets, tar_hash = _write_tar(places, part, tar)
             _write_list(part, offsets, listed, places if haul.has_fingerprints else None)
-            tar_hash, list_hash = _hash(tar), _hash(listed)
+            list_hash = hashlib.sha256(listed.read_bytes()).hexdigest()
             digest = hashlib.sha256(f"{tar_hash} {list_hash}".encode()).hexdigest()[:16]
             shard = Shard(
                 f"{load:06}/{number:03}-{digest}",
@@ -97,23 +97,24 @@ def _parts(places: Places, most: int) -> Iterator[_Part]:
         yield part
 
 
-def _write_tar(places: Places, part: _Part, target: Path) -> list[int]:
-    """Write the tar of a shard; return where in it each file begins. Raises CrateError, OSError."""
+def _write_tar(places: Places, part: _Part, target: Path) -> tuple[list[int], str]:
+    """Write the tar of a shard; return where in it each file begins, and its hash. Raises CrateError, OSError."""
     offsets: list[int] = []
-    with tarfile.open(target, "w", format=tarfile.PAX_FORMAT) as archive:
-        for entry, *_ in part.files:
-            path = places.of(entry.file)
-            if path is None or not path.is_file():
-                raise _altered(places, entry.file)
-            member = tarfile.TarInfo(entry.file)
-            member.size, member.mode, member.mtime = path.stat().st_size, 0o644, 0
-            with path.open("rb") as file:
-                hashed = _Hashed(file)
-                archive.addfile(member, hashed)
-            if hashed.sha256.hexdigest() != entry.sha256:
-                raise _altered(places, entry.file)
-            offsets.append(archive.offset - _padded(member.size))
-    return offsets
+    with target.open("wb") as file:
+        whole = _Written(file)
+        with tarfile.open(fileobj=whole, mode="w", format=tarfile.PAX_FORMAT) as archive:
+            for entry, *_ in part.files:
+                path = places.of(entry.file)
+                if path is None or not path.is_file():
+                    raise _altered(places, entry.file)
+                octets = path.read_bytes()
+                if hashlib.sha256(octets).hexdigest() != entry.sha256:
+                    raise _altered(places, entry.file)
+                member = tarfile.TarInfo(entry.file)
+                member.size, member.mode, member.mtime = len(octets), 0o644, 0
+                archive.addfile(member, io.BytesIO(octets))
+                offsets.append(archive.offset - _padded(member.size))
+    return offsets, whole.sha256.hexdigest()
 
 
 def _padded(size: int) -> int:
@@ -140,26 +141,27 @@ def _columns(entry: Entry) -> str:
     return to_json(columns) if columns else ""
 
 
-class _Hashed:
-    """A file that is hashed as it is read."""
+class _Written(io.RawIOBase):
+    """A file that is hashed as it is written."""
 
     def __init__(self, file: BinaryIO) -> None:
         self._file = file
+        self._size = 0
         self.sha256 = hashlib.sha256()
 
-    def read(self, size: int = -1, /) -> bytes:
-        """Return the next bytes."""
-        piece = self._file.read(size)
-        self.sha256.update(piece)
-        return piece
+    def tell(self) -> int:
+        """Return how many bytes are written."""
+        return self._size
 
+    def writable(self) -> bool:
+        """Say yes: it is for writing."""
+        return True
 
-def _hash(path: Path) -> str:
-    sha256 = hashlib.sha256()
-    with path.open("rb") as file:
-        while piece := file.read(PIECE):
-            sha256.update(piece)
-    return sha256.hexdigest()
+    def write(self, octets: Any, /) -> int:
+        """Write the next bytes."""
+        self.sha256.update(octets)
+        self._size += len(octets)
+        return self._file.write(octets)
 
 
 def _altered(places: Places, file: str) -> AlteredError:

@@ -92,7 +92,7 @@ def pack_load(task: Task, tell: Tell) -> Receipt:
         for event in events:
             tally.note(event)
     try:
-        receipt = _published(task, store, folder, tally.counts(), time.monotonic() - began)
+        receipt = _published(task, store, folder, tally.counts(), began)
     except AlteredError:
         shutil.rmtree(folder, ignore_errors=True)
         raise
@@ -174,7 +174,7 @@ class _Tally:
             self.sites[site(outcome.image.url)] += number
 
 
-def _published(task: Task, store: Store, folder: Path, counts: dict[str, Any], seconds: float) -> Receipt:
+def _published(task: Task, store: Store, folder: Path, counts: dict[str, Any], began: float) -> Receipt:
     """Publish what a load came to: its shards, the rows that failed, and the receipt when all of it is there."""
     shards: list[Shard] = []
     size = 0
@@ -185,8 +185,8 @@ def _published(task: Task, store: Store, folder: Path, counts: dict[str, Any], s
             store.put(built.shard.tar, built.tar)
             store.put(built.shard.list, built.list)
             size += built.shard.tar_bytes
-            built.tar.unlink()
-            built.list.unlink()
+            built.tar.unlink(missing_ok=True)
+            built.list.unlink(missing_ok=True)
             shards.append(built.shard)
         failures = _publish_failures(task, store, folder)
     pictures = sum(shard.pictures for shard in shards)
@@ -197,7 +197,7 @@ def _published(task: Task, store: Store, folder: Path, counts: dict[str, Any], s
         bytes=size,
         shards=tuple(shards),
         failures=failures,
-        seconds=round(seconds, 1),
+        seconds=round(time.monotonic() - began, 1),
         **counts,
     )
     if store.create(receipt_name(task.load), as_json(receipt)):

@@ -1,5 +1,6 @@
 """A folder as a store."""
 
+import errno
 import os
 import shutil
 from collections.abc import Iterator
@@ -21,7 +22,7 @@ class FolderStore:
         self._root = root
 
     def put(self, name: str, path: Path) -> None:
-        """Put a file whose name holds its hash."""
+        """Put a file whose name holds its hash; it is moved there, if it is on the same disk."""
         if not self._place(name).exists():
             self._publish(name, path)
 
@@ -97,8 +98,13 @@ class FolderStore:
         half = place.with_name(f"{_HALF}{uuid4().hex}")
         try:
             place.parent.mkdir(parents=True, exist_ok=True)
-            shutil.copyfile(path, half)
-            half.replace(place)
+            try:
+                path.replace(place)
+            except OSError as error:
+                if error.errno != errno.EXDEV:
+                    raise
+                shutil.copyfile(path, half)
+                half.replace(place)
         except OSError as error:
             raise refused(self.address, name, error) from error
         finally:

@@ -19,13 +19,16 @@ class Store(Protocol):
     address: str
 
     def put(self, name: str, path: Path) -> None:
-        """Put a file whose name holds its hash: if one of that name is there, it is that file already."""
+        """Put a file whose name holds its hash: if one of that name is there, it is that file already.
+
+        What was at ``path`` may be gone afterwards.
+        """
 
     def create(self, name: str, octets: bytes) -> bool:
         """Write a small file; return whether that was done. If one of that name is there it stays, and this is not."""
 
     def replace(self, name: str, path: Path) -> None:
-        """Put a file in the place of the one of that name."""
+        """Put a file in the place of the one of that name. What was at ``path`` may be gone afterwards."""
 
     def read(self, name: str) -> bytes | None:
         """Return a small file; None if there is none."""
