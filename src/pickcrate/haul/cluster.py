@@ -26,6 +26,7 @@ _SETTINGS = {
     "distributed.worker.preload": [_DEAF],
     "distributed.scheduler.allowed-failures": 2,
     "distributed.scheduler.worker-ttl": "10 minutes",  # a worker that writes a large tar may not speak for a while
+    "distributed.worker.profile.enabled": False,  # it would look at the packing thread a hundred times a second
     "distributed.worker.memory.spill": False,
     "distributed.worker.memory.target": False,
     "distributed.diagnostics.nvml": False,

@@ -30,6 +30,7 @@ _RDF = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}"
 _LICENCE_ADDRESS = lazy(
     r"https?://(?:www\.)?creativecommons\.org/(?:licenses|publicdomain)/[^\s\"'<>()]+", re.IGNORECASE
 )
+_JPEG, _SCAN = b"\xff\xd8", b"\xda"
 
 
 @frozen
@@ -56,12 +57,21 @@ TERMS = ("XMP plus:LicensorURL", "XMP xmpRights:WebStatement")
 def embedded(head: bytes) -> tuple[Embedded, ...]:
     """Return what the first bytes of a picture's file say of whose it is. Never raises."""
     head = head[:_HEAD_BYTES]
-    if not any(mark in head for mark in _MARKS):
+    told = _before_scan(head) if head.startswith(_JPEG) else head
+    if not any(mark in told for mark in _MARKS):
         return ()
     try:
         return tuple(dict.fromkeys(_read(head)))
     except Exception:  # noqa: BLE001 (a picture may be made to trip up any reader; it is fetched all the same)
         return ()
+
+
+def _before_scan(head: bytes) -> bytes:
+    """Return the segments of a JPEG up to its first scan (ITU-T T.81, B.1.1): none behind it says whose it is."""
+    place = 2
+    while head[place : place + 1] == b"\xff" and head[place + 1 : place + 2] != _SCAN:
+        place += 2 + int.from_bytes(head[place + 2 : place + 4], "big")
+    return head[:place] if head[place + 1 : place + 2] == _SCAN else head
 
 
 def _read(head: bytes) -> Iterator[Embedded]:
