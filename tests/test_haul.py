@@ -633,6 +633,9 @@ def test_papers_of_a_stranger_are_refused(run: Program, tmp_path: Path) -> None:
     for paper in papers:
         (tmp_path / "out" / "haul.json").write_text(paper if isinstance(paper, str) else json.dumps(paper))
         assert run("audit", "out").code == 5
+    for settings in ({"kites": 1}, {"width": "wide"}, {"pause": "long"}):
+        (tmp_path / "out" / "haul.json").write_text(json.dumps(good | {"settings": settings}))
+        assert run("haul", "--resume", "out").code == 5
     (tmp_path / "out" / "haul.json").write_text(json.dumps(good))
     shard = {"name": "../../x", "pictures": 1, "tar_bytes": 1, "tar_sha256": "", "list_bytes": 1, "list_sha256": ""}
     counts = dict.fromkeys(("load", "rows", "pictures", "same", "bytes", "left_out", "failed", "refused", "seconds"), 0)

@@ -15,7 +15,7 @@ from pickcrate.cli.options import Given
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, harmless, shown, size
-from pickcrate.errors import UsageError
+from pickcrate.errors import StoreError, UsageError
 from pickcrate.haul.conducting import Crew, Form, conduct, order
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
 from pickcrate.haul.splitting import Read, Split
@@ -24,7 +24,7 @@ from pickcrate.run.given import values
 from pickcrate.run.order import make_order
 from pickcrate.run.settings import Group, of_command
 from pickcrate.stores.hauled import ordered
-from pickcrate.stores.papers import FAILED, Haul, Receipt, read_haul
+from pickcrate.stores.papers import FAILED, HAUL, Haul, Receipt, read_haul
 from pickcrate.stores.store import Store, open_store, scheme
 
 _MOST_WORKERS = 8
@@ -63,7 +63,7 @@ def _store(given: Given) -> tuple[Store, Haul | None]:
             hint = "leave it out; only --workers, --cluster and --scratch may be others than before"
             raise UsageError(f"what is hauled stands in the store: {what} cannot apply", hint=hint)
         store = open_store(_whole(given["resume"]))
-        return store, ordered(store)
+        return store, _understood(store, ordered(store))
     if not given["sources"] or given["to"] is None:
         what = "no list is named" if not given["sources"] else "no store is named"
         raise UsageError(what, hint="pickcrate haul LIST --to STORE, or pickcrate haul --resume STORE")
@@ -78,6 +78,17 @@ def _store(given: Given) -> tuple[Store, Haul | None]:
         hint = f"go on with that: pickcrate haul --resume {store.address}; or name another folder of the store"
         raise UsageError(f"{store.address} holds another haul", hint=hint)
     return store, known
+
+
+def _understood(store: Store, known: Haul) -> Haul:
+    """Return a haul whose settings make an order; StoreError if they do not: the store may come from a stranger."""
+    try:
+        make_order((), known.given)
+    except (UsageError, KeyError, TypeError, ValueError) as error:
+        said = error.message if isinstance(error, UsageError) else f"there is no setting {error}"
+        hint = "the store was altered, or is of a newer Pick Crate"
+        raise StoreError(f"{store.address}/{HAUL}: {said}", hint=hint) from error
+    return known
 
 
 def _whole(address: str) -> str:

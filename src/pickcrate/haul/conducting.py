@@ -18,16 +18,7 @@ from pickcrate.haul.splitting import Read, Splitter
 from pickcrate.haul.working import Task
 from pickcrate.parquet import arrow
 from pickcrate.stores.hauled import receipts
-from pickcrate.stores.papers import (
-    FAILED,
-    HAUL,
-    LOADS,
-    SHARDS,
-    Haul,
-    Receipt,
-    as_json,
-    load_name,
-)
+from pickcrate.stores.papers import FAILED, HAUL, LOADS, SHARDS, Haul, Receipt, as_json, load_name
 from pickcrate.stores.store import Store
 
 _TRIES = 3
@@ -36,7 +27,7 @@ _AHEAD = 2
 
 _TICK = 1.0
 _LOOK_EVERY = 10.0
-_AT_ONCE = 16
+"""Seconds between two looks at who is there."""
 
 
 @frozen
@@ -126,7 +117,7 @@ def _work_off(cluster: Cluster, waiting: "_Line", haul: Haul, store: Store, crew
             given.add(load)
             cluster.give(Task(haul, store.address, load, crew.scratch))
         told = cluster.news(_TICK)
-        if told is None or time.monotonic() - looked_at > _LOOK_EVERY:
+        if time.monotonic() - looked_at > _LOOK_EVERY:
             there, looked_at = cluster.workers, time.monotonic()
             workers = max(1, there)
             yield Waiting(len(given), there)
