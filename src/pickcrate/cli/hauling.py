@@ -13,9 +13,9 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.cli.log import Log
 from pickcrate.cli.options import Given
 from pickcrate.cli.shell import as_operand, command_line
-from pickcrate.cli.terminal import Out
+from pickcrate.cli.terminal import Out, bars
 from pickcrate.cli.text import count, harmless, shown, size
-from pickcrate.errors import StoreError, UsageError
+from pickcrate.errors import NothingPickedError, StoreError, UsageError
 from pickcrate.haul.conducting import Crew, Form, conduct, order
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
 from pickcrate.haul.splitting import Read, Split
@@ -51,6 +51,8 @@ def haul(given: Given, out: Out, log: Log) -> bool:
         for event in _shown(conduct(store, known, crew), view, log):
             tally.note(event)
     _tell_end(tally, store, out)
+    if tally.is_complete and not tally.sum("pictures"):
+        raise NothingPickedError("no picture is left: none of the rows is what was asked for")
     return tally.is_complete
 
 
@@ -199,23 +201,9 @@ class _Bar:
 
     def __init__(self, out: Out) -> None:
         from rich.live import Live  # noqa: PLC0415 (only a terminal needs it)
-        from rich.progress import (  # noqa: PLC0415
-            BarColumn,
-            MofNCompleteColumn,
-            Progress as Bars,
-            TextColumn,
-            TimeRemainingColumn,
-        )
 
         self._lines = _Lines(out)
-        self._bars = Bars(
-            TextColumn("{task.description}"),
-            BarColumn(bar_width=30, complete_style="green", finished_style="green"),
-            MofNCompleteColumn(),
-            TextColumn("{task.fields[traffic]}"),
-            TimeRemainingColumn(compact=True),
-            console=out.console,
-        )
+        self._bars = bars(out)
         self._live = Live(self._bars, console=out.console, transient=True, refresh_per_second=4)
         self._bar = self._bars.add_task("reading the list", total=None, traffic="rows")
         self._reports: dict[int, Report] = {}

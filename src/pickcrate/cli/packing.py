@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from pickcrate.addresses import brief
 from pickcrate.cli.shell import as_operand, command_line
-from pickcrate.cli.terminal import Out, Piece, place
+from pickcrate.cli.terminal import Out, Piece, bars, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
 from pickcrate.crate.places import FAILED, LIST
 from pickcrate.run.events import (
@@ -138,23 +138,9 @@ class BarView:
 
     def __init__(self, out: Out) -> None:
         from rich.live import Live  # noqa: PLC0415 (only a terminal needs it)
-        from rich.progress import (  # noqa: PLC0415
-            BarColumn,
-            MofNCompleteColumn,
-            Progress as Bars,
-            TextColumn,
-            TimeRemainingColumn,
-        )
 
         self._out = out
-        self._pictures = Bars(
-            TextColumn("{task.description}"),
-            BarColumn(bar_width=30, complete_style="green", finished_style="green"),
-            MofNCompleteColumn(),
-            TextColumn("{task.fields[traffic]}"),
-            TimeRemainingColumn(compact=True),
-            console=out.console,
-        )
+        self._pictures = bars(out)
         self._live = Live(self._pictures, console=out.console, transient=True, refresh_per_second=8)
         self._bar = self._pictures.add_task(_PACKING, total=None, traffic="")
         self._done = 0

@@ -15,6 +15,7 @@ from pickcrate.cli.text import harmless, shown, writable
 
 if TYPE_CHECKING:
     from rich.console import Console
+    from rich.progress import Progress
     from rich.text import Text
 
 _WIDTH_OF_NO_TERMINAL = 100
@@ -71,6 +72,26 @@ class Out:
             Out._is_passing = True
             self._stream.write(f"{_CLEAR_LINE}{words}\r")
             self._stream.flush()
+
+
+def bars(out: Out) -> "Progress":
+    """Return bars for a terminal: what is done, of how much, what comes in (a field ``traffic``), and how long yet."""
+    from rich.progress import (  # noqa: PLC0415 (only a terminal needs it)
+        BarColumn,
+        MofNCompleteColumn,
+        Progress,
+        TextColumn,
+        TimeRemainingColumn,
+    )
+
+    return Progress(
+        TextColumn("{task.description}"),
+        BarColumn(bar_width=30, complete_style="green", finished_style="green"),
+        MofNCompleteColumn(),
+        TextColumn("{task.fields[traffic]}"),
+        TimeRemainingColumn(compact=True),
+        console=out.console,
+    )
 
 
 def place(path: Path) -> Piece:

@@ -25,6 +25,9 @@ from pickcrate.stores.store import scheme
 from pickcrate.values import PUBLIC, Flaw
 
 _ROWS_AT_A_TIME = 65_536
+_TEXT_AT_A_TIME = 50_000_000
+"""characters"""
+
 _MOST_COLUMNS = 2_000
 _LIST_SUFFIXES = (".parquet", ".csv", ".tsv", ".jsonl", ".txt", ".csv.gz", ".tsv.gz", ".jsonl.gz", ".txt.gz")
 _URL = "url"
@@ -187,10 +190,24 @@ def _of_text(listed: ListFile, file: BinaryIO, unread: Counter[str]) -> Iterator
         rows: Iterator[Mapping[str, object]] = ({_URL: line} for line in plain if line and not line.startswith("#"))
     else:
         rows = _readable(table.rows, listed.path, unread)
-    while some := list(itertools.islice(rows, _ROWS_AT_A_TIME)):
+    for some in _some_at_a_time(rows):
         headers = list(dict.fromkeys(itertools.chain.from_iterable(some)))[:_MOST_COLUMNS]
         cells = {header: pa.array([_cell(row.get(header)) for row in some], pa.string()) for header in headers}
         yield pa.RecordBatch.from_pydict(cells)
+
+
+def _some_at_a_time(rows: Iterator[Mapping[str, object]]) -> Iterator[list[Mapping[str, object]]]:
+    """Yield rows in lists that have neither too many nor too much text: a list may have a book in a cell."""
+    some: list[Mapping[str, object]] = []
+    length = 0
+    for row in rows:
+        some.append(row)
+        length += sum(len(cell) for cell in row.values() if isinstance(cell, str))
+        if len(some) >= _ROWS_AT_A_TIME or length >= _TEXT_AT_A_TIME:
+            yield some
+            some, length = [], 0
+    if some:
+        yield some
 
 
 def _readable(
