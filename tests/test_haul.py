@@ -9,6 +9,7 @@ import io
 import json
 import os
 import re
+import shutil
 import signal
 import socket
 import subprocess
@@ -27,6 +28,7 @@ from typing import Any
 import pyarrow as pa  # type: ignore[import-untyped]
 import pyarrow.parquet as pq  # type: ignore[import-untyped]
 import pytest
+from PIL import Image
 
 from conftest import Answering, Program, Ran, Server, encoded, kite, picture, serving
 from pickcrate.errors import SourceError, StoreError, UsageError
@@ -166,9 +168,9 @@ def objects(tmp_path_factory: pytest.TempPathFactory) -> Iterator[int]:
     server.wait()
 
 
-def is_open(port: int) -> bool:
+def is_open(port: int, host: str = "127.0.0.1") -> bool:
     with socket.socket() as probe:
-        return probe.connect_ex(("127.0.0.1", port)) == 0
+        return probe.connect_ex((host, port)) == 0
 
 
 def free_port(below: int) -> int:
@@ -379,6 +381,46 @@ def test_a_haul_is_what_a_pack_would_be(
     other = haul("list.csv", "--to", "s3://kites/same", "--width", "9..")
     assert (other.code, "holds another haul" in other.err) == (2, True)
     read(built, "s3://kites/same", tmp_path)
+
+
+NGINX = """
+daemon off; worker_processes 1; pid {root}/pid; error_log {root}/error.log; events {{ worker_connections 512; }}
+http {{
+  log_format site '$server_addr $status'; access_log {root}/access.log site; types {{ image/png png; }}
+  limit_conn_zone $server_addr zone=sites:1m; limit_conn sites 2; limit_conn_status 418;
+  client_body_temp_path {root}/t; proxy_temp_path {root}/t; fastcgi_temp_path {root}/t; uwsgi_temp_path {root}/t;
+  scgi_temp_path {root}/t;
+  server {{ {listens} root {root}; limit_rate 60k; }}
+}}
+"""
+
+
+def test_no_site_sees_more_than_its_connections(haul: Callable[..., Ran], web: Server, tmp_path: Path) -> None:
+    root = web.www / "sites"
+    root.mkdir()
+    port = free_port(50_000)
+    listens = " ".join(f"listen 127.0.0.{2 + site}:{port};" for site in range(SITES))
+    (root / "conf").write_text(NGINX.format(root=root, listens=listens))
+    noise = Image.effect_noise((180, 180), 60)
+    for number in range(6):
+        noise.putpixel((number, 0), 255)
+        noise.save(root / f"{number}.png")
+    (tmp_path / "list.txt").write_text(
+        "".join(f"http://127.0.0.{2 + n % SITES}:{port}/{n // SITES}.png\n" for n in range(6 * SITES))
+    )
+    nginx = shutil.which("nginx", path=f"{os.environ['PATH']}:/usr/sbin")
+    assert nginx is not None
+    server = subprocess.Popen([nginx, "-c", root / "conf", "-e", root / "error.log"])
+    try:
+        wait_until(lambda: is_open(port, "127.0.0.2"))
+        done = haul("list.txt", "--to", "out", "--workers", 2, "--load", 40, "--per-site", 2, "--at-once", 32)
+    finally:
+        server.terminate()
+        server.wait()
+    assert (done.code, "300 pictures in" in done.out) == (0, True)
+    answers = Counter(line.split()[1] for line in (root / "access.log").read_text().splitlines())
+    assert answers["200"] == 300
+    assert set(answers) == {"200", "404"}  # robots.txt, and none that came on a third connection
 
 
 def read(built: Program, store: str, tmp_path: Path) -> None:
