@@ -390,7 +390,7 @@ http {{
   limit_conn_zone $server_addr zone=sites:1m; limit_conn sites 2; limit_conn_status 418;
   client_body_temp_path {root}/t; proxy_temp_path {root}/t; fastcgi_temp_path {root}/t; uwsgi_temp_path {root}/t;
   scgi_temp_path {root}/t;
-  server {{ {listens} root {root}; limit_rate 60k; }}
+  server {{ {listens} root {root}; limit_rate 28k; }}
 }}
 """
 
@@ -406,7 +406,7 @@ def test_no_site_sees_more_than_its_connections(haul: Callable[..., Ran], web: S
         noise.putpixel((number, 0), 255)
         noise.save(root / f"{number}.png")
     (tmp_path / "list.txt").write_text(
-        "".join(f"http://127.0.0.{2 + n % SITES}:{port}/{n // SITES}.png\n" for n in range(6 * SITES))
+        "".join(f"http://127.0.0.{2 + n // 6}:{port}/{n % 6}.png\n" for n in range(6 * SITES))
     )
     nginx = shutil.which("nginx", path=f"{os.environ['PATH']}:/usr/sbin")
     assert nginx is not None
