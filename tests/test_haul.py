@@ -36,8 +36,9 @@ from pickcrate.haul.allotment import GROUPS, allot, group_of
 from pickcrate.haul.conducting import _Line
 from pickcrate.haul.splitting import Splitter
 from pickcrate.stores.hauled import hauled_at, picks, picture as stored_picture, rows
+from pickcrate.stores.opening import open_store
 from pickcrate.stores.papers import Haul
-from pickcrate.stores.store import Store, open_store
+from pickcrate.stores.store import Store
 
 SITES, PICTURES = 50, 300
 

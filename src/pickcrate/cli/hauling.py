@@ -24,8 +24,9 @@ from pickcrate.run.given import values
 from pickcrate.run.order import make_order
 from pickcrate.run.settings import Group, of_command
 from pickcrate.stores.hauled import ordered
+from pickcrate.stores.opening import open_store, scheme
 from pickcrate.stores.papers import FAILED, HAUL, Haul, Receipt, read_haul
-from pickcrate.stores.store import Store, open_store, scheme
+from pickcrate.stores.store import Store
 
 _MOST_WORKERS = 8
 _MOST_TOLD = 3

@@ -21,7 +21,7 @@ from pickcrate.read.recognise import LISTS, WINDOW, Kind, recognise
 from pickcrate.read.table import Table, open_csv, open_json_lines
 from pickcrate.record import to_json
 from pickcrate.run.sources import Opened
-from pickcrate.stores.store import scheme
+from pickcrate.stores.opening import scheme
 from pickcrate.values import PUBLIC, Flaw
 
 _ROWS_AT_A_TIME = 65_536

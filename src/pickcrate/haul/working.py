@@ -21,6 +21,7 @@ from pickcrate.parquet import arrow
 from pickcrate.run import doors
 from pickcrate.run.events import Found, PackEvent, Progress, RowRefused, Settled, Withdrawn
 from pickcrate.run.order import Destination, Order, make_order
+from pickcrate.stores.opening import open_store
 from pickcrate.stores.papers import (
     ROW,
     Haul,
@@ -32,7 +33,7 @@ from pickcrate.stores.papers import (
     read_receipt,
     receipt_name,
 )
-from pickcrate.stores.store import Store, open_store
+from pickcrate.stores.store import Store
 from pickcrate.values import Ending, Outcome
 
 _CRATE = "crate"

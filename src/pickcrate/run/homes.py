@@ -2,35 +2,19 @@
 
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.run.auditing import locate
-from pickcrate.run.twinned import fingerprint_of, octets_of, remember
+from pickcrate.run.twinned import Home, fingerprint_of, octets_of, remember
 from pickcrate.stores.hauled import Hauled, hauled_at, is_haul, picture, rows
 from pickcrate.stores.papers import Shard
 from pickcrate.twins.fingerprint import Fingerprint, from_text
 
 _TEXTS = ("file", "url", "page", "alt", "item", "item_url", "sha256", "fingerprint")
-
-
-class Home(Protocol):
-    """A crate or a store."""
-
-    name: str
-    """how it is told from others"""
-    address: str
-    root: Path | None
-    """the folder of a crate, whose files may be moved"""
-
-    def held(self) -> Iterator[tuple[Entry, Fingerprint | None]]:
-        """Yield each file that it holds, with its fingerprint; None of what hardly has a structure."""
-
-    def octets(self, entry: Entry) -> bytes:
-        """Return the file of a row; nothing where it cannot be read."""
 
 
 def home(name: str, into: Path) -> Home:

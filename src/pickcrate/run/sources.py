@@ -18,12 +18,12 @@ from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
 from pickcrate.run.asking import page_request
+from pickcrate.stores.papers import HAUL
 from pickcrate.values import Asker, Trust
 
 _OWN = Trust(private=True)
 """what the user typed, or has on the disk"""
 
-_OF_A_HAUL = "haul.json"
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
 _HINTS = {
     "host": "check the address for typing errors, and that you are online",
@@ -130,7 +130,7 @@ def open_source(
         if sys.stdin is None:
             raise SourceError("standard input is closed", hint=_WHAT_IS_READ)
         yield _opened(source, sys.stdin.buffer, brought, most)
-    elif "://" in source or Path(source, _OF_A_HAUL).is_file():
+    elif "://" in source or Path(source, HAUL).is_file():
         yield _from_store(source, brought)
     else:
         yield from _from_disk(source, brought, most)

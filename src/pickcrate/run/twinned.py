@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from pickcrate.comparison import Holding
 from pickcrate.crate.incoming import Arrival
@@ -18,9 +18,6 @@ from pickcrate.twins.likeness import PERHAPS, TWINS, Likeness, by_fingerprint, l
 from pickcrate.twins.search import MOST_WITH_CROPS, Index, near_pairs
 from pickcrate.values import Ruling, Verdict
 
-if TYPE_CHECKING:
-    from pickcrate.run.homes import Home
-
 _NONE = "-"
 """in a ledger, of a picture that has no fingerprint"""
 
@@ -28,11 +25,27 @@ _MOST_COMPARED = 8
 """Pictures near a new one that are laid over it."""
 
 
+class Home(Protocol):
+    """A crate or a store."""
+
+    name: str
+    """how it is told from others"""
+    address: str
+    root: Path | None
+    """the folder of a crate, whose files may be moved"""
+
+    def held(self) -> Iterator[tuple[Entry, Fingerprint | None]]:
+        """Yield each file that it holds, with its fingerprint; None of what hardly has a structure."""
+
+    def octets(self, entry: Entry) -> bytes:
+        """Return the file of a row; nothing where it cannot be read."""
+
+
 @frozen
 class Alike:
     """One picture of a group: where it is, its row, and how it is like the best of the group (None of that itself)."""
 
-    home: "Home"
+    home: Home
     entry: Entry
     likeness: Likeness | None = None
 
@@ -238,7 +251,7 @@ def move_twins(found: Sequence[Sequence[Alike]], shelf: str) -> list[tuple[Path,
     return moved
 
 
-def groups(homes: Sequence["Home"]) -> Iterator[list[Alike]]:
+def groups(homes: Sequence[Home]) -> Iterator[list[Alike]]:
     """Yield the groups of pictures that are alike, in and across crates and stores: the best first, then the likeliest.
 
     What is only perhaps alike joins a group for a person to look at; nothing follows from it.
