@@ -23,9 +23,10 @@ from pickcrate.haul.working import Report, numbered_by_run
 from pickcrate.run.given import values
 from pickcrate.run.order import make_order
 from pickcrate.run.settings import Group, of_command
+from pickcrate.stores import HAUL
 from pickcrate.stores.hauled import ordered
 from pickcrate.stores.opening import open_store, scheme
-from pickcrate.stores.papers import FAILED, HAUL, Haul, Receipt, read_haul
+from pickcrate.stores.papers import FAILED, Haul, Receipt, read_haul
 from pickcrate.stores.store import Store
 
 _MOST_WORKERS = 8

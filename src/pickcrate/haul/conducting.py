@@ -17,8 +17,9 @@ from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitD
 from pickcrate.haul.splitting import Read, Splitter
 from pickcrate.haul.working import Task
 from pickcrate.parquet import arrow
+from pickcrate.stores import HAUL
 from pickcrate.stores.hauled import receipts
-from pickcrate.stores.papers import FAILED, HAUL, LOADS, SHARDS, Haul, Receipt, as_json, load_name
+from pickcrate.stores.papers import FAILED, LOADS, SHARDS, Haul, Receipt, as_json, load_name
 from pickcrate.stores.store import Store
 
 _TRIES = 3

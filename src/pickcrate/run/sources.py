@@ -18,7 +18,7 @@ from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
 from pickcrate.run.asking import page_request
-from pickcrate.stores.papers import HAUL
+from pickcrate.stores import HAUL
 from pickcrate.values import Asker, Trust
 
 _OWN = Trust(private=True)

@@ -8,8 +8,9 @@ from typing import Any
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.frozen import frozen
 from pickcrate.parquet import arrow
+from pickcrate.stores import HAUL
 from pickcrate.stores.opening import open_store, scheme
-from pickcrate.stores.papers import HAUL, RECEIPTS, Haul, Receipt, Shard, read_haul, receipt_of
+from pickcrate.stores.papers import RECEIPTS, Haul, Receipt, Shard, read_haul, receipt_of
 from pickcrate.stores.store import Store
 from pickcrate.values import Grade
 

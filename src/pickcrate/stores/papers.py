@@ -7,10 +7,9 @@ from typing import Any
 
 from pickcrate.errors import StoreError
 from pickcrate.frozen import frozen
+from pickcrate.stores import HAUL
 from pickcrate.stores.store import Store
 
-HAUL = "haul.json"
-"""the order; a haul begins when it is there"""
 LOADS = "loads"
 """ID/000007.parquet: the rows of a load, as its worker packs them"""
 SHARDS = "shards"
