@@ -30,6 +30,7 @@ import pyarrow.parquet as pq  # type: ignore[import-untyped]
 import pytest
 from PIL import Image
 
+import pickcrate
 from conftest import Answering, Program, Ran, Server, encoded, kite, picture, serving
 from pickcrate.errors import SourceError, StoreError, UsageError
 from pickcrate.haul.allotment import GROUPS, allot, group_of
@@ -631,6 +632,8 @@ def test_what_is_broken_in_a_store_is_found_and_hauled_again(
         ("altered", shards[0].name), ("broken", shards[1].name), ("missing", shards[2].name),
         ("altered", f"{shards[3].stem}.parquet"), ("stray", "stray.tar"),
     }  # fmt: skip
+    findings = pickcrate.audit("out")
+    assert (len(findings), {one.trouble for one in findings}) == (5, {"altered", "broken", "missing", "stray"})
     assert "taken back" in run("audit", "out", "--repair").out
     assert haul("--resume", "out", "--workers", 2).code == 1  # one row has no address
     assert run("audit", "out").code == 0

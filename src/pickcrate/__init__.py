@@ -74,7 +74,8 @@ def compare(
 def audit(crate: "str | Path", *, into: "str | Path" = "crates") -> "Findings":
     """Hold the files of a crate against its ledger; return what is missing, altered, broken, or strays.
 
-    Raises UsageError if there is no such crate, CrateError if its ledger cannot be read.
+    ``crate`` may be the store of a haul, whose shards are held against their lists. Raises UsageError if there is no
+    such crate, CrateError if its ledger cannot be read, StoreError if the store cannot be.
     """
     from pickcrate import python  # noqa: PLC0415
 

@@ -287,14 +287,23 @@ def compare(old: str | Path, new: str | Path | None, since: str | date | None, s
 
 
 def audit(crate: str | Path, into: str | Path) -> Findings:
-    """Return what is wrong with the files of a crate; see ``pickcrate.audit``."""
+    """Return what is wrong with the files of a crate or a store; see ``pickcrate.audit``."""
+    from pickcrate.crate.inspection import Discrepancy  # noqa: PLC0415
+    from pickcrate.haul.auditing import StoreAudited, audit as store_audited  # noqa: PLC0415
+    from pickcrate.stores.hauled import hauled_at, is_haul  # noqa: PLC0415
+
+    named = str(crate)
+    events = store_audited(hauled_at(named)) if is_haul(named) else audited(locate(named, Path(into)))
     found: list[Discrepancy] = []
     files = 0
-    for event in audited(locate(str(crate), Path(into))):
-        if isinstance(event, Audited):
-            files = event.files
-        else:
-            found.append(event)
+    for event in events:
+        match event:
+            case Discrepancy():
+                found.append(event)
+            case StoreAudited():
+                files = event.pictures
+            case Audited():
+                files = event.files
     return Findings(found, files)
 
 
