@@ -14,6 +14,7 @@ _ROWS_AT_A_TIME = 8_192
 _NUMBERS = frozenset(("number", "width", "height", "bytes", "shown_width", "shown_height", "row", "offset"))
 _NUMBERS_OF_BOTH = _NUMBERS | {f"old_{name}" for name in _NUMBERS}
 _TRUTHS = frozenset(("pick", "hidden", "there"))
+_TYPED = _NUMBERS_OF_BOTH | _TRUTHS
 
 
 class Sink(Protocol):
@@ -39,7 +40,9 @@ def writing(path: str, columns: tuple[str, ...]) -> Iterator[Sink]:
     """Open a file for rows of some columns. Raises UsageError without the library, OSError if it cannot be written."""
     pa = arrow()
     schema = pa.schema([(name, _type_of(pa, name)) for name in columns])
-    waiting: list[dict[str, Any]] = []
+    typed = [name for name in columns if name in _TYPED]
+    texts = [name for name in columns if name not in _TYPED]
+    waiting: list[dict[str, object]] = []
     with pa.parquet.ParquetWriter(path, schema, compression="zstd") as writer:
 
         def flush() -> None:
@@ -48,7 +51,9 @@ def writing(path: str, columns: tuple[str, ...]) -> Iterator[Sink]:
                 waiting.clear()
 
         def sink(row: Mapping[str, Any]) -> None:
-            waiting.append({name: _cell(row.get(name), name) for name in columns})
+            cells: dict[str, object] = {name: _text(row.get(name)) for name in texts}
+            cells |= {name: row.get(name) if row.get(name) != "" else None for name in typed}
+            waiting.append(cells)
             if len(waiting) >= _ROWS_AT_A_TIME:
                 flush()
 
@@ -67,10 +72,8 @@ def _type_of(pa: Any, name: str) -> Any:
     return pa.bool_() if name in _TRUTHS else pa.string()
 
 
-def _cell(value: object, name: str) -> object:
+def _text(value: object) -> str | None:
     if value is None or value == "":
         return None
-    if name in _NUMBERS_OF_BOTH or name in _TRUTHS:
-        return value
-    text = to_json(value) if isinstance(value, list | dict) else str(value)
-    return text.encode("utf-8", "replace").decode("utf-8")
+    text = value if isinstance(value, str) else to_json(value) if isinstance(value, list | dict) else str(value)
+    return text if text.isascii() else text.encode("utf-8", "replace").decode("utf-8")

@@ -23,6 +23,9 @@ SHARD_COLUMNS = ("row", *CRATE_COLUMNS, "offset", "fingerprint")
 
 Row = Mapping[str, Any]
 
+_ENCODER = json.JSONEncoder(ensure_ascii=False, separators=(", ", ": "))
+"""one for all: ``json.dumps`` makes one each time that it is asked for this"""
+
 
 def rights_row(rights: Rights) -> dict[str, str | None]:
     """Return what is said of the use of a picture, and who says it; None where nobody does."""
@@ -103,7 +106,7 @@ def plan_row(image: Image, file: str, *, is_there: bool) -> dict[str, Any]:
 
 def to_json(row: Row | list[Any]) -> str:
     """Return a row as one line of JSON, without user names and passwords."""
-    return without_userinfo(json.dumps(row, ensure_ascii=False, separators=(", ", ": ")))
+    return without_userinfo(_ENCODER.encode(row))
 
 
 def csv_lines(rows: Iterable[Iterable[object]]) -> Iterator[str]:
