@@ -11,6 +11,9 @@ from pickcrate.errors import UsageError
 from pickcrate.record import to_json
 
 _ROWS_AT_A_TIME = 8_192
+_TABLES_OF_A_GROUP = 8
+"""A file has its rows in groups, and each costs memory until the end: few large ones are better to read, too."""
+
 _NUMBERS = frozenset(("number", "width", "height", "bytes", "shown_width", "shown_height", "row", "offset"))
 _NUMBERS_OF_BOTH = _NUMBERS | {f"old_{name}" for name in _NUMBERS}
 _TRUTHS = frozenset(("pick", "hidden", "there"))
@@ -43,12 +46,16 @@ def writing(path: str, columns: tuple[str, ...]) -> Iterator[Sink]:
     typed = [name for name in columns if name in _TYPED]
     texts = [name for name in columns if name not in _TYPED]
     waiting: list[dict[str, object]] = []
+    tables: list[Any] = []
     with pa.parquet.ParquetWriter(path, schema, compression="zstd") as writer:
 
-        def flush() -> None:
+        def flush(*, everything: bool = False) -> None:
             if waiting:
-                writer.write_table(pa.Table.from_pylist(waiting, schema=schema))
+                tables.append(pa.Table.from_pylist(waiting, schema=schema))
                 waiting.clear()
+            if tables and (everything or len(tables) >= _TABLES_OF_A_GROUP):
+                writer.write_table(pa.concat_tables(tables))
+                tables.clear()
 
         def sink(row: Mapping[str, Any]) -> None:
             cells: dict[str, object] = {name: _text(row.get(name)) for name in texts}
@@ -58,7 +65,7 @@ def writing(path: str, columns: tuple[str, ...]) -> Iterator[Sink]:
                 flush()
 
         yield sink
-        flush()
+        flush(everything=True)
 
 
 def rows_of(values: Iterable[Iterable[object]], columns: tuple[str, ...]) -> Iterator[dict[str, object]]:
