@@ -378,7 +378,7 @@ def test_a_haul_is_what_a_pack_would_be(
     table = pq.read_table(next((tmp_path / "again" / "loads").rglob("*.parquet")))
     assert table.column("What").to_pylist() == ["none, 0", "none, 1", "none, 2"]
     known.asked.clear()
-    assert "9 of 9 loads are packed already" in haul("list.csv", "--to", "s3://kites/same", "--retries", 0).out
+    assert "9 of 9 loads packed already" in haul("list.csv", "--to", "s3://kites/same", "--retries", 0).out
     assert not known.asked
     other = haul("list.csv", "--to", "s3://kites/same", "--width", "9..")
     assert (other.code, "holds another haul" in other.err) == (2, True)
@@ -458,7 +458,7 @@ def test_whoever_is_killed_nothing_is_lost_or_twice(
         running.communicate(timeout=20)
         wait_until(partial(are_gone, workers))
     done = haul("--resume", "out", "--workers", 2)
-    assert (done.code, "of 6 loads are packed already" in done.out, "300 pictures in 6 shards" in done.out) == (
+    assert (done.code, "of 6 loads packed already" in done.out, "300 pictures in 6 shards" in done.out) == (
         1,
         True,
         True,
@@ -676,6 +676,12 @@ def test_papers_of_a_stranger_are_refused(run: Program, tmp_path: Path) -> None:
         "has_fingerprints": False,
     }
     papers: list[Any] = ["", "[]", "{", good | {"version": 2}, good | {"chains": 7}, {"version": 1}]
+    papers += [
+        good | {"id": "../../home"},
+        good | {"loads": 10**12},
+        good | {"rows": 10**16},
+        good | {"chains": [[0, 9]]},
+    ]
     for paper in papers:
         (tmp_path / "out" / "haul.json").write_text(paper if isinstance(paper, str) else json.dumps(paper))
         assert run("audit", "out").code == 5
@@ -690,3 +696,11 @@ def test_papers_of_a_stranger_are_refused(run: Program, tmp_path: Path) -> None:
     assert run("look", "out").code == 5
     found = run("audit", "out")
     assert (found.code, "is no name of a file in it" in found.out) == (1, True)
+    (tmp_path / "out" / "shards" / "000000").mkdir(parents=True)
+    listed = tmp_path / "out" / "shards" / "000000" / "x.parquet"
+    pq.write_table(pa.table({"file": ["kite.png"], "offset": [None]}), listed)
+    shard |= {"name": "000000/x", "list_sha256": hashlib.sha256(listed.read_bytes()).hexdigest()}
+    (tmp_path / "out" / "receipts" / "000000.json").write_text(json.dumps(receipt | {"shards": [shard]}))
+    for command_line in (("look", "out"), ("sheet", "out"), ("compare", "out", "out")):
+        assert run(*command_line).code == 5
+    assert run("audit", "out").code == 1

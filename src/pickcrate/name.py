@@ -49,6 +49,11 @@ class NamePattern:
     """``(literal, field, format specification)``; the field is empty behind the last literal."""
 
     @property
+    def numbers_all(self) -> bool:
+        """Whether it holds ``{n}``, the number of a picture in its run."""
+        return any(field == "n" for _, field, _ in self.parts)
+
+    @property
     def numbers_equals(self) -> bool:
         """Whether the pattern itself tells pictures of one name apart, by ``{k}``."""
         return any(field == "k" for _, field, _ in self.parts)

@@ -42,7 +42,7 @@ def arrow() -> Any:
 def writing(path: str, columns: tuple[str, ...]) -> Iterator[Sink]:
     """Open a file for rows of some columns. Raises UsageError without the library, OSError if it cannot be written."""
     pa = arrow()
-    schema = pa.schema([(name, _type_of(pa, name)) for name in columns])
+    schema = schema_of(columns)
     typed = [name for name in columns if name in _TYPED]
     texts = [name for name in columns if name not in _TYPED]
     waiting: list[dict[str, object]] = []
@@ -66,6 +66,12 @@ def writing(path: str, columns: tuple[str, ...]) -> Iterator[Sink]:
 
         yield sink
         flush(everything=True)
+
+
+def schema_of(columns: tuple[str, ...]) -> Any:
+    """Return what a list with these columns has in them. Raises UsageError without the library."""
+    pa = arrow()
+    return pa.schema([(name, _type_of(pa, name)) for name in columns])
 
 
 def rows_of(values: Iterable[Iterable[object]], columns: tuple[str, ...]) -> Iterator[dict[str, object]]:

@@ -3,7 +3,6 @@
 Only Click is imported here at the start; what a command needs is imported when it runs.
 """
 
-import gc
 import os
 import sys
 import warnings
@@ -19,6 +18,7 @@ from pickcrate.cli.ending import close_output, output_failed, told
 from pickcrate.cli.options import Given, Operand, Program
 from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.frozen import replace
+from pickcrate.garbage import collect_seldom
 from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
 from pickcrate.version import __version__
 
@@ -506,9 +506,7 @@ def run() -> None:
     if sys.stdout is None:
         sys.stderr.write("pickcrate: standard output is closed\n  → send it somewhere, as in > /dev/null\n")
         sys.exit(1)
-    # A page of many pictures is many small values that live to its end: looking for cycles among them after every 700
-    # is an eighth of the time. Once in 50,000 is often enough, and costs no memory that can be measured.
-    gc.set_threshold(50_000, 20, 50)
+    collect_seldom()
     # What Pillow thinks of a picture is no news for a person. Our process, our filter: it is set for no program.
     warnings.filterwarnings("ignore", module=r"PIL\.")
     try:

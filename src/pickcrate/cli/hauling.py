@@ -16,21 +16,23 @@ from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, bars
 from pickcrate.cli.text import count, harmless, shown, size
 from pickcrate.errors import NothingPickedError, StoreError, UsageError
+from pickcrate.haul.cluster import check_extra
 from pickcrate.haul.conducting import Crew, Form, conduct, order
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
 from pickcrate.haul.splitting import Read, Split
-from pickcrate.haul.working import Report, numbered_by_run
+from pickcrate.haul.working import Report
 from pickcrate.run.given import values
 from pickcrate.run.order import make_order
-from pickcrate.run.settings import Group, of_command
+from pickcrate.run.settings import MOST_WORKERS, Group, of_command
 from pickcrate.stores import HAUL
 from pickcrate.stores.hauled import ordered
 from pickcrate.stores.opening import open_store, scheme
 from pickcrate.stores.papers import FAILED, Haul, Receipt, read_haul
 from pickcrate.stores.store import Store
 
-_MOST_WORKERS = 8
 _MOST_TOLD = 3
+_MOVE_EVERY = 0.25
+"""Seconds between two moves of the bar: a thousand workers tell more often than anybody looks."""
 _OF_NOBODY = frozenset(("resume", "workers", "cluster", "scratch", "quiet", "log", "no_settings"))
 """settings that are of a run, and not of what is hauled"""
 
@@ -40,6 +42,7 @@ Events = Generator[HaulEvent, None, None]
 
 def haul(given: Given, out: Out, log: Log) -> bool:
     """Haul a list, or go on with a haul; return whether every picture came. Raises PickCrateError."""
+    check_extra()
     crew = _crew(given)
     store, known = _store(given)
     with _view(out) as view:
@@ -72,7 +75,7 @@ def _store(given: Given) -> tuple[Store, Haul | None]:
         what = "no list is named" if not given["sources"] else "no store is named"
         raise UsageError(what, hint="pickcrate haul LIST --to STORE, or pickcrate haul --resume STORE")
     made, _ = make_order(tuple(given["sources"]), given.settings)
-    if numbered_by_run(made.names) or numbered_by_run(made.shelf):
+    if any(pattern.numbers_all for pattern in (*made.names, *made.shelf)):
         hint = "names begin with the number of the row in the list: leave {n} out"
         raise UsageError("--name with {n}: a picture's number would depend on how the list is split", hint=hint)
     store = open_store(_whole(given["to"]))
@@ -126,7 +129,7 @@ def _crew(given: Given) -> Crew:
     if given["workers"] is not None and given["cluster"] is not None:
         raise UsageError("--workers starts some here, and --cluster has its own", hint="leave one of them out")
     scratch = str(given["scratch"].expanduser().absolute()) if given["scratch"] is not None else ""
-    workers = given["workers"] or min(_MOST_WORKERS, os.cpu_count() or 1)
+    workers = given["workers"] or min(MOST_WORKERS, os.cpu_count() or 1)
     return Crew(workers, given["cluster"] or "", scratch)
 
 
@@ -213,6 +216,9 @@ class _Bar:
         self._done, self._loads = 0, 0
         self._began_at = time.monotonic()
         self._sites: Counter[str] = Counter()
+        self._worst = ""
+        """the site with the most failures"""
+        self._moved_at = 0.0
 
     @contextmanager
     def live(self) -> Iterator[None]:
@@ -241,20 +247,24 @@ class _Bar:
                 self._bytes += receipt.bytes
                 self._failed += receipt.failed
                 self._sites.update(receipt.sites)
+                self._worst = max((self._worst, *receipt.sites), key=self._sites.__getitem__)
             case _:
                 pass
         self._lines.show(event)
-        self._move()
+        if isinstance(event, Begun | LoadDone) or time.monotonic() - self._moved_at >= _MOVE_EVERY:
+            self._move()
 
     def _move(self) -> None:
+        self._moved_at = time.monotonic()
         under_way = self._reports.values()
         octets = self._bytes + sum(report.bytes for report in under_way)
         failed = self._failed + sum(report.failed for report in under_way)
-        sites = self._sites + Counter(dict(pair for report in under_way for pair in report.sites))
+        counted = ((number + self._sites[site], site) for report in under_way for site, number in report.sites)
+        _, worst = max(((self._sites[self._worst], self._worst), *counted))
         seconds = max(0.1, time.monotonic() - self._began_at)
         said = [f"{size(octets)}  {size(octets / seconds)}/s"]
         said += [f"{failed:,} failed"] if failed else []
-        said += [f"most at {shown(sites.most_common(1)[0][0])}"] if sites else []
+        said += [f"most at {shown(worst)}"] if worst else []
         rows = self._rows + sum(report.done for report in under_way)
         loads = f"{self._done:,} of {count(self._loads, 'load')}"
         self._bars.update(self._bar, description=loads, completed=rows, traffic=" · ".join(said))
@@ -303,7 +313,7 @@ def _tell_split(split: Split, out: Out) -> None:
 
 def _tell_begun(haul: Haul, known: tuple[Receipt, ...], workers: int, out: Out, *, is_own: bool) -> None:
     if known:
-        out.line((f"goes on: {len(known):,} of {count(haul.loads, 'load')} are packed already", "cyan"))
+        out.line((f"goes on: {len(known):,} of {count(haul.loads, 'load')} packed already", "cyan"))
     if workers or len(known) < haul.loads:
         out.line((f"{count(workers, 'worker')} {'of this machine' if is_own else 'of the cluster'}", "dim"))
 

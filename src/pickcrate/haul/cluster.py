@@ -1,18 +1,19 @@
 """The cluster: workers of this machine, or a Dask scheduler that the user has. Its public interface, as it is."""
 
-import gc
 import logging
 import os
 import queue
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import asdict
+from importlib.util import find_spec
 from tempfile import TemporaryDirectory
 from typing import Any
 from uuid import uuid4
 
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.frozen import frozen
+from pickcrate.garbage import collect_seldom
 from pickcrate.haul.working import Report, Task, failure_words, pack_load
 from pickcrate.stores.papers import Receipt
 
@@ -100,7 +101,7 @@ def _work(task: Task) -> Receipt | str:
     from distributed import get_worker  # noqa: PLC0415 (only workers come here)
 
     worker = get_worker()
-    gc.set_threshold(50_000, 20, 50)  # as in the program itself: see ``cli.app.run``
+    collect_seldom()
 
     def tell(report: Report) -> None:
         worker.log_event(_TOPIC, asdict(report))
@@ -165,13 +166,18 @@ class _Library:
     config: Callable[..., Any]
 
 
+def check_extra() -> None:
+    """Raise UsageError where something is missing that a haul needs, before its list is read."""
+    missing = [name for name in ("distributed", "numpy", "pyarrow") if find_spec(name) is None]
+    if missing:
+        raise UsageError(f"a haul needs {', '.join(missing)}", hint="pip install 'pickcrate[haul]'")
+
+
 def _library() -> _Library:
     os.environ.setdefault("DASK_DISTRIBUTED__LOGGING__DISTRIBUTED", "critical")  # before it is imported
-    try:
-        import dask  # noqa: PLC0415 (only a haul needs it)
-        from distributed import Client, LocalCluster  # noqa: PLC0415
-    except ModuleNotFoundError:
-        raise UsageError("a haul needs the haul extra", hint="pip install 'pickcrate[haul]'") from None
+    import dask  # noqa: PLC0415 (only a haul needs it)
+    from distributed import Client, LocalCluster  # noqa: PLC0415
+
     return _Library(Client, LocalCluster, dask.config.set)
 
 

@@ -5,7 +5,6 @@ What a list's columns are is found out as for any list, once and for all of its 
 
 import glob
 import itertools
-import os
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
@@ -16,12 +15,14 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.frozen import frozen
 from pickcrate.parquet import arrow
+from pickcrate.read.addresslist import addresses_in
 from pickcrate.read.parquet import open_parquet
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, recognise
 from pickcrate.read.table import Table, open_csv, open_json_lines
 from pickcrate.record import to_json
 from pickcrate.run.sources import Opened
-from pickcrate.stores.opening import scheme
+from pickcrate.stores.objects import client_options
+from pickcrate.stores.opening import OBJECT_STORES, scheme
 from pickcrate.values import PUBLIC, Flaw
 
 _ROWS_AT_A_TIME = 65_536
@@ -82,10 +83,9 @@ def _file_system(source: str) -> tuple[Any, str]:
         from obstore.fsspec import register  # noqa: PLC0415
     except ModuleNotFoundError:
         raise UsageError("lists in stores need the haul extra", hint="pip install 'pickcrate[haul]'") from None
-    plain = os.environ.get("AWS_ENDPOINT_URL", "").startswith("http://")
-    register(["s3", "gs", "gcs", "az", "abfs"])
+    register(OBJECT_STORES)
     try:
-        options = {"client_options": {"allow_http": True}} if plain and scheme(source) == "s3" else {}
+        options = {"client_options": client_options()} if scheme(source) in OBJECT_STORES else {}
         return cast("tuple[Any, str]", url_to_fs(source, **options))
     except Exception as error:
         raise _unread(source, error) from error
@@ -186,8 +186,7 @@ def _of_text(listed: ListFile, file: BinaryIO, unread: Counter[str]) -> Iterator
         file.seek(0)
         head = file.read(WINDOW)
         lines = Opened(listed.path, kind, head, "about:blank", PUBLIC, rest=file).lines()
-        plain = (line.strip().removeprefix("\ufeff") for line in lines)
-        rows: Iterator[Mapping[str, object]] = ({_URL: line} for line in plain if line and not line.startswith("#"))
+        rows: Iterator[Mapping[str, object]] = ({_URL: address} for _, address in addresses_in(lines))
     else:
         rows = _readable(table.rows, listed.path, unread)
     for some in _some_at_a_time(rows):

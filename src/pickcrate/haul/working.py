@@ -16,7 +16,7 @@ from pickcrate.crate.places import Places, is_crate, unwritable
 from pickcrate.errors import PickCrateError, StoreError
 from pickcrate.frozen import frozen, replace
 from pickcrate.haul.sharding import AlteredError, row_of, shards_of
-from pickcrate.name import NamePattern, beginning_with, parse_pattern
+from pickcrate.name import beginning_with, parse_pattern
 from pickcrate.parquet import arrow
 from pickcrate.run import doors
 from pickcrate.run.events import Found, PackEvent, Progress, RowRefused, Settled, Withdrawn
@@ -108,11 +108,6 @@ def load_order(task: Task, rows: Path) -> Order:
     order, _ = make_order((str(rows),), task.haul.given)
     number = parse_pattern(f"{{column[{ROW}]:0>{task.haul.digits}}}")
     return replace(order, names=beginning_with(number, order.names))
-
-
-def numbered_by_run(names: tuple[NamePattern, ...]) -> bool:
-    """Tell whether names have a number in them that depends on how a list is split."""
-    return any(field == "n" for pattern in names for _, field, _ in pattern.parts)
 
 
 class _Tally:

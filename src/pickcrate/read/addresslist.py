@@ -6,6 +6,14 @@ from pickcrate.addresses import absolute, is_web
 from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
 
 
+def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
+    """Yield what may be an address on each line, with the line's number."""
+    for place, line in enumerate(lines, 1):
+        address = line.strip().removeprefix("\ufeff")
+        if address and not address.startswith("#"):
+            yield place, address
+
+
 def read_addresses(
     lines: Iterable[str], *, source: str, trust: Trust = PUBLIC, first_number: int = 1
 ) -> Iterator[Image | Flaw]:
@@ -14,10 +22,7 @@ def read_addresses(
     Lists pass without grouping: what the list's writer names twice is two rows.
     """
     number = first_number
-    for place, line in enumerate(lines, 1):
-        raw = line.strip().removeprefix("\ufeff")
-        if not raw or raw.startswith("#"):
-            continue
+    for place, raw in addresses_in(lines):
         url = absolute(raw, "about:blank")
         if url is None or not (is_web(url) or url.startswith(("file:", "data:"))):
             yield Flaw("address", f"line {place} is not a web address: {raw[:80]}")

@@ -42,7 +42,8 @@ def named(events: Iterator[LookEvent], naming: Naming, version: Callable[[str, T
 class _Given:
     """Names that are given: in memory for a page or a list of usual length, then on the disk, in a file that goes away.
 
-    There a hash stands for an address or a name: that two share one of 64 bits numbers a name, and does no harm.
+    There a hash stands for an address or a name. That two of ten million share one of 64 bits happens in one list of
+    hundreds of thousands; the name that is shown is then a wrong one, and ``pack`` gives the right one.
     """
 
     def __init__(self) -> None:

@@ -20,6 +20,9 @@ CRATES = Path("crates")
 """The folder that crates are made in, where none is named."""
 
 
+MOST_WORKERS = 8
+"""That are started on one machine, where no number is named."""
+
 MAX_PIXELS = 200_000_000
 """Of a picture that is put together of tiles: it takes four bytes a pixel of memory, at most."""
 
@@ -443,7 +446,8 @@ class PrintSettings(PackSettings, total=False):
         metavar="STORE", commands=_HAUL, common=2)]
     workers: Annotated[int, Setting(
         Group.HAUL, Input.WHOLE, "Start so many workers on this machine.",
-        metavar="N", default_words="one for each processor, 8 at most", least=1, most=256, commands=_HAUL, common=3)]
+        metavar="N", default_words=f"one for each processor, {MOST_WORKERS} at most",
+        least=1, most=256, commands=_HAUL, common=3)]
     cluster: Annotated[str, Setting(
         Group.HAUL, Input.TEXT, "Use the workers of this Dask scheduler instead, as in tcp://head:8786.",
         metavar="ADDRESS", commands=_HAUL, common=4)]

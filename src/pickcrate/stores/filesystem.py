@@ -11,9 +11,7 @@ from uuid import uuid4
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.errors import UsageError
-from pickcrate.stores.store import PIECE, refused
-
-_HALF = ".half-"
+from pickcrate.stores.store import HALF, PIECE, check_name, check_size, refused
 
 
 class FilesystemStore:
@@ -56,10 +54,12 @@ class FilesystemStore:
 
     def read(self, name: str) -> bytes | None:
         """Return a small file; None if there is none."""
+        size = self._size(name)
+        if size is None:
+            return None
+        check_size(self.address, name, size)
         try:
             return bytes(self._files.cat_file(self._at(name)))
-        except FileNotFoundError:
-            return None
         except Exception as error:
             raise refused(self.address, name, error) from error
 
@@ -89,7 +89,7 @@ class FilesystemStore:
             raise refused(self.address, folder, error) from error
         start = len(self._root.rstrip("/")) + 1
         for path, known in found.items():
-            if not path.rpartition("/")[2].startswith(_HALF):
+            if not path.rpartition("/")[2].startswith(HALF):
                 yield path[start:], int(known.get("size") or 0)
 
     def delete(self, name: str) -> None:
@@ -102,6 +102,7 @@ class FilesystemStore:
             raise refused(self.address, name, error) from error
 
     def _at(self, name: str) -> str:
+        check_name(self.address, name)
         return f"{self._root.rstrip('/')}/{name}"
 
     def _size(self, name: str) -> int | None:
@@ -115,7 +116,7 @@ class FilesystemStore:
     def _write(self, name: str, pieces: Iterator[bytes]) -> None:
         place = self._at(name)
         folder = place.rpartition("/")[0]
-        half = f"{folder}/{_HALF}{uuid4().hex}"
+        half = f"{folder}/{HALF}{uuid4().hex}"
         try:
             self._files.makedirs(folder, exist_ok=True)
             with self._files.open(half, "wb") as file:

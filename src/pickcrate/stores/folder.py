@@ -7,11 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from uuid import uuid4
 
-from pickcrate.errors import StoreError
-from pickcrate.stores.store import PIECE, refused
-
-_HALF = ".half-"
-"""how the name of a file begins that is still being written"""
+from pickcrate.stores.store import HALF, PIECE, check_name, check_size, refused
 
 
 class FolderStore:
@@ -29,7 +25,7 @@ class FolderStore:
     def create(self, name: str, octets: bytes) -> bool:
         """Write a small file unless one of that name is there; return whether that was done."""
         place = self._place(name)
-        half = place.with_name(f"{_HALF}{uuid4().hex}")
+        half = place.with_name(f"{HALF}{uuid4().hex}")
         try:
             place.parent.mkdir(parents=True, exist_ok=True)
             half.write_bytes(octets)
@@ -49,7 +45,9 @@ class FolderStore:
     def read(self, name: str) -> bytes | None:
         """Return a small file; None if there is none."""
         try:
-            return self._place(name).read_bytes()
+            place = self._place(name)
+            check_size(self.address, name, place.stat().st_size)
+            return place.read_bytes()
         except FileNotFoundError:
             return None
         except OSError as error:
@@ -75,9 +73,12 @@ class FolderStore:
 
     def names(self, folder: str) -> Iterator[tuple[str, int]]:
         """Yield the names of the files in a folder with their sizes."""
-        for path in self._place(folder).rglob("*"):
-            if not path.name.startswith(_HALF) and path.is_file():
-                yield path.relative_to(self._root).as_posix(), path.stat().st_size
+        try:
+            for path in self._place(folder).rglob("*"):
+                if not path.name.startswith(HALF) and path.is_file():
+                    yield path.relative_to(self._root).as_posix(), path.stat().st_size
+        except OSError as error:
+            raise refused(self.address, folder, error) from error
 
     def delete(self, name: str) -> None:
         """Take a file away."""
@@ -87,15 +88,12 @@ class FolderStore:
             raise refused(self.address, name, error) from error
 
     def _place(self, name: str) -> Path:
-        """Return where a file is. A receipt may come from a stranger: it names nothing outside."""
-        steps = name.split("/")
-        if not name or {"", ".", ".."} & set(steps) or "\\" in name or "\0" in name:
-            raise StoreError(f"{self.address}: {name!r} is no name of a file in it", hint="the store was altered")
-        return self._root.joinpath(*steps)
+        check_name(self.address, name)
+        return self._root / name
 
     def _publish(self, name: str, path: Path) -> None:
         place = self._place(name)
-        half = place.with_name(f"{_HALF}{uuid4().hex}")
+        half = place.with_name(f"{HALF}{uuid4().hex}")
         try:
             place.parent.mkdir(parents=True, exist_ok=True)
             try:

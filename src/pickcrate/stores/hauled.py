@@ -7,7 +7,8 @@ from typing import Any
 
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.frozen import frozen
-from pickcrate.parquet import arrow
+from pickcrate.parquet import arrow, schema_of
+from pickcrate.record import SHARD_COLUMNS
 from pickcrate.stores import HAUL
 from pickcrate.stores.opening import open_store, scheme
 from pickcrate.stores.papers import RECEIPTS, Haul, Receipt, Shard, read_haul, receipt_of
@@ -15,7 +16,7 @@ from pickcrate.stores.store import Store
 from pickcrate.values import Grade
 
 _AT_ONCE = 16
-_LARGEST_LIST = 1_000_000_000
+_NEEDED = ("row", "file", "url", "bytes", "sha256", "offset")
 _LARGEST_PICTURE = 2_000_000_000
 
 
@@ -72,16 +73,24 @@ def receipts(store: Store) -> dict[int, Receipt]:
 
 def rows(store: Store, shard: Shard) -> Iterator[dict[str, Any]]:
     """Yield the rows of a shard's list, with the columns of ``record.SHARD_COLUMNS``. Raises StoreError."""
-    pa = arrow()
-    octets = store.read(shard.list) if shard.list_bytes <= _LARGEST_LIST else None
+    pa, schema = arrow(), schema_of(SHARD_COLUMNS)
+    octets = store.read(shard.list)
     if octets is None:
         raise StoreError(f"{store.address}/{shard.list} is missing", hint="pickcrate audit tells what else is")
     try:
         for batch in pa.parquet.ParquetFile(pa.BufferReader(octets)).iter_batches(batch_size=2_048):
-            yield from batch.to_pylist()
-    except (pa.ArrowException, OSError, ValueError) as error:
+            yield from _conformed(pa, batch, schema).to_pylist()
+    except (pa.ArrowException, KeyError, OSError, ValueError) as error:
         words = f"{store.address}/{shard.list} cannot be read: {str(error)[:200]}"
         raise StoreError(words, hint="pickcrate audit tells what else is wrong") from error
+
+
+def _conformed(pa: Any, batch: Any, schema: Any) -> Any:
+    """Return a batch with the columns of a shard's list, of their types. Raises KeyError, ValueError."""
+    columns = [batch.column(column.name).cast(column.type) for column in schema]
+    if any(batch.column(name).null_count for name in _NEEDED):
+        raise ValueError("a picture lacks what each has")
+    return pa.RecordBatch.from_arrays(columns, schema=schema)
 
 
 def picks(hauled: Hauled) -> Iterator[dict[str, Any]]:
@@ -105,8 +114,8 @@ def places(hauled: Hauled, files: Iterable[str]) -> dict[str, tuple[Shard, dict[
 
 def picture(store: Store, shard: Shard, row: Mapping[str, Any]) -> bytes:
     """Return the file of a row's picture out of its shard. Raises StoreError."""
-    offset, size = row.get("offset"), row.get("bytes")
-    if not (isinstance(offset, int) and isinstance(size, int) and offset >= 0 and 0 <= size <= _LARGEST_PICTURE):
-        words = f"{store.address}/{shard.list} does not say where {row.get('file')} is"
+    offset, size = row["offset"], row["bytes"]
+    if offset < 0 or not 0 <= size <= _LARGEST_PICTURE:
+        words = f"{store.address}/{shard.list} does not say where {row['file']} is"
         raise StoreError(words, hint="pickcrate audit tells what else is wrong")
     return store.part(shard.tar, offset, size)

@@ -10,7 +10,7 @@ from random import uniform
 from typing import Any, TypeVar
 
 from pickcrate.errors import UsageError
-from pickcrate.stores.store import PIECE, refused
+from pickcrate.stores.store import PIECE, check_name, check_size, refused
 
 T = TypeVar("T")
 
@@ -22,6 +22,12 @@ _HINT = (
     "check its address, its keys and its endpoint, which come from the environment: AWS_ACCESS_KEY_ID,"
     " AWS_SECRET_ACCESS_KEY, AWS_ENDPOINT_URL, or what GOOGLE_ and AZURE_ stand for"
 )
+
+
+def client_options() -> Any:
+    """Return how object stores are spoken to: without TLS only where the user's own endpoint is."""
+    endpoints = (os.environ.get(name, "") for name in ("AWS_ENDPOINT_URL", "AWS_ENDPOINT"))
+    return {"allow_http": True} if any(one.startswith("http://") for one in endpoints) else {}
 
 
 class ObjectStore:
@@ -38,11 +44,10 @@ class ObjectStore:
         self.address = address.rstrip("/")
         self._library: Any = obstore
         self._errors: Any = exceptions
-        plain = any(os.environ.get(name, "").startswith("http://") for name in ("AWS_ENDPOINT_URL", "AWS_ENDPOINT"))
         try:
             self._store: Any = from_url(
                 self.address,
-                client_options={"allow_http": True} if plain else {},
+                client_options=client_options(),
                 retry_config={"retry_timeout": _PATIENCE},
             )
         except (exceptions.BaseError, ValueError) as error:
@@ -78,7 +83,9 @@ class ObjectStore:
 
         def read() -> bytes | None:
             try:
-                return bytes(self._library.get(self._store, name).bytes())
+                found = self._library.get(self._store, name)
+                check_size(self.address, name, int(found.meta["size"]))
+                return bytes(found.bytes())
             except (self._errors.NotFoundError, FileNotFoundError):
                 return None
 
@@ -126,6 +133,7 @@ class ObjectStore:
 
     def _patiently(self, name: str, act: Callable[[], T]) -> T:
         """Do something, again where it fails and may not the next time. Raises StoreError at the end."""
+        check_name(self.address, name)
         for_good = (self._errors.PermissionDeniedError, self._errors.UnauthenticatedError, PermissionError)
         for attempt in range(_TRIES):
             try:

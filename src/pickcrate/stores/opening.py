@@ -8,7 +8,8 @@ from pickcrate.lazyre import lazy
 from pickcrate.stores.store import Store
 
 _SCHEME = lazy(r"([A-Za-z][A-Za-z0-9+.\-]+)://")
-_OBJECT_STORES = frozenset(("s3", "s3a", "gs", "gcs", "az", "adl", "azure", "abfs", "abfss"))
+OBJECT_STORES = ("s3", "gs", "az", "abfs", "abfss")
+"""schemes of stores that are spoken to in their own protocols"""
 
 
 def scheme(address: str) -> str:
@@ -27,7 +28,7 @@ def open_store(address: str) -> Store:
     if kind in {"http", "https"}:
         hint = "a store is a folder, or an address such as s3://kites/2026-11 or sftp://museum.example/kites"
         raise UsageError(f"{without_userinfo(address)} is a web address, and no store", hint=hint)
-    if kind in _OBJECT_STORES:
+    if kind in OBJECT_STORES:
         from pickcrate.stores.objects import ObjectStore  # noqa: PLC0415
 
         return ObjectStore(address)

@@ -22,6 +22,8 @@ ROW = "haul_row"
 """the column of a load with the number of each row in the whole list, from 1"""
 
 _VERSION = 1
+_MOST_LOADS = 10_000_000
+_MOST_ROWS = 10**15
 
 
 @frozen
@@ -134,7 +136,7 @@ def read_haul(store: Store) -> Haul | None:
     told = _object(store, HAUL, octets)
     try:
         chains = tuple((int(first), int(count)) for first, count in told["chains"])
-        return Haul(
+        haul = Haul(
             id=_text(told["id"]),
             sources=tuple(map(_text, told["sources"])),
             settings=dict(told["settings"]),
@@ -145,8 +147,22 @@ def read_haul(store: Store) -> Haul | None:
             shard_bytes=int(told["shard_bytes"]),
             has_fingerprints=told["has_fingerprints"] is True,
         )
+        _check(haul)
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise _not_ours(store, HAUL) from error
+    return haul
+
+
+def _check(haul: Haul) -> None:
+    """Raise ValueError for numbers and names that no haul has: its id names folders of workers."""
+    is_named = haul.id.isascii() and haul.id.isalnum() and len(haul.id) <= 64
+    is_sized = 0 <= haul.rows <= _MOST_ROWS and 0 <= haul.loads <= _MOST_LOADS and haul.shard_bytes > 0
+    place = 0
+    for first, count in haul.chains:
+        is_sized &= place <= first and count > 0
+        place = first + count
+    if not (is_named and is_sized and place <= haul.loads):
+        raise ValueError
 
 
 def read_receipt(store: Store, load: int) -> Receipt | None:
@@ -161,7 +177,7 @@ def receipt_of(store: Store, name: str, octets: bytes) -> Receipt:
     told = _object(store, name, octets)
     numbers = ("load", "rows", "pictures", "same", "bytes", "left_out", "failed", "refused")
     try:
-        return Receipt(
+        receipt = Receipt(
             **{name: int(told[name]) for name in numbers},
             shards=tuple(map(_shard, told["shards"])),
             failures=_text(told["failures"]),
@@ -171,6 +187,9 @@ def receipt_of(store: Store, name: str, octets: bytes) -> Receipt:
         )
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise _not_ours(store, name) from error
+    if receipt_name(receipt.load) != name:
+        raise _not_ours(store, name)
+    return receipt
 
 
 def _shard(told: Mapping[str, Any]) -> Shard:

@@ -8,6 +8,11 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.errors import StoreError
 
 PIECE = 1 << 20
+LARGEST_READ = 1_000_000_000
+"""Bytes of a file that is read whole: papers, lists, rows of a load."""
+
+HALF = ".half-"
+"""how the name of a file begins that is still being written"""
 
 
 class Store(Protocol):
@@ -28,7 +33,7 @@ class Store(Protocol):
         """Put a file in the place of the one of that name. What was at ``path`` may be gone afterwards."""
 
     def read(self, name: str) -> bytes | None:
-        """Return a small file; None if there is none."""
+        """Return a file of up to LARGEST_READ bytes; None if there is none."""
 
     def pieces(self, name: str) -> Iterator[bytes]:
         """Yield a file in pieces of about a megabyte."""
@@ -41,6 +46,21 @@ class Store(Protocol):
 
     def delete(self, name: str) -> None:
         """Take a file away; that there is none is no error."""
+
+
+def check_name(address: str, name: str) -> None:
+    """Raise StoreError for what names nothing in a store: its papers may come from a stranger."""
+    if not name or {"", ".", ".."} & set(name.split("/")) or "\\" in name or "\0" in name:
+        raise StoreError(
+            f"{without_userinfo(address)}: {name!r} is no name of a file in it", hint="the store was altered"
+        )
+
+
+def check_size(address: str, name: str, size: int) -> None:
+    """Raise StoreError for a file that is too large to be read whole."""
+    if size > LARGEST_READ:
+        words = f"{without_userinfo(address)}/{name} has {size:,} bytes"
+        raise StoreError(words, hint="no haul writes such a file: the store was altered")
 
 
 _HINT = "check its address, and that there is room and leave to write there; what is in it stays as it is"
