@@ -118,9 +118,9 @@ class Entry:
     page: str = ""
     alt: str = ""
     caption: str = ""
+    evidence: str = ""
     credit: str = ""
     licence: str = ""
-    evidence: str = ""
     error: str = ""
     tdm: str = ""
     sought: str = ""
@@ -152,22 +152,36 @@ class Entry:
 
 _MOST_RESERVED = 1_000
 
+_LONGEST_LOG = 10_000
+"""Pages of 4 kB in the write-ahead log before they are moved into the ledger, for which the disk is waited for."""
+
 _MEND = "bring it back from a copy, or move it away to begin a new one: files stay as they are"
 
 _COLUMNS = tuple(field.name for field in fields(Entry))
 _DEFAULTS = tuple("" if field.default is MISSING else field.default for field in fields(Entry))
 _KINDS = tuple(int if "int" in str(field.type) else str for field in fields(Entry))
 _SELECT = f"SELECT {', '.join(_COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
-_INSERT = (
-    f"INSERT INTO picture (name_key, {', '.join(_COLUMNS[1:])}, seq)"  # noqa: S608
-    f" VALUES (?, {', '.join('?' for _ in _COLUMNS)})"
-)
+_USUAL = _COLUMNS[: _COLUMNS.index("evidence") + 1]
+"""what most rows have: the others, each of which costs as much as one that is filled, are left out of their INSERT"""
 _HAS_NAME = "SELECT 1 FROM picture WHERE name_key = ?1 UNION ALL SELECT 1 FROM former_name WHERE name_key = ?1"
 _RESERVE = (
     "INSERT OR IGNORE INTO picture (address, name, name_key, state) SELECT ?1, ?2, ?3, 'reserved'"
     " WHERE NOT EXISTS (SELECT 1 FROM former_name WHERE name_key = ?3)"
 )
-_UPDATE = f"UPDATE picture SET {', '.join(f'{c} = ?' for c in _COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
+_GIVEN = "nullif(?, '')"
+"""A blank text is stored as NULL."""
+
+_UPDATE = f"UPDATE picture SET {', '.join(f'{c} = {_GIVEN}' for c in _COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
+
+
+def _insert(columns: tuple[str, ...]) -> str:
+    values = ", ".join(_GIVEN for _ in columns)
+    return f"INSERT INTO picture ({', '.join(columns)}, name_key) VALUES ({values}, ?)"  # noqa: S608
+
+
+_INSERT, _INSERT_USUAL = _insert(_COLUMNS), _insert(_USUAL)
+_all_of, _usual_of, _others_of = attrgetter(*_COLUMNS), attrgetter(*_USUAL), attrgetter(*_COLUMNS[len(_USUAL) :])
+_changed_of = attrgetter(*_COLUMNS[1:], "seq")
 
 
 class LedgerReader:
@@ -241,6 +255,7 @@ class Ledger(LedgerReader):
             self._db.execute("PRAGMA journal_mode = WAL")
             # A killed process loses nothing; a lost power supply the last moments, which the next run fetches again.
             self._db.execute("PRAGMA synchronous = NORMAL")
+            self._db.execute(f"PRAGMA wal_autocheckpoint = {_LONGEST_LOG}")
             (version,) = self._db.execute("PRAGMA user_version").fetchone()
             _refuse_others(version, places)
             self._db.execute("BEGIN IMMEDIATE")
@@ -333,10 +348,17 @@ class Ledger(LedgerReader):
         if not (self._unwritten or self._new or self._reserved):
             return
         self._begin()
-        for rows in filter(None, (self._new, self._reserved.values())):
-            self._db.executemany(_INSERT, ((key(entry.name), *_values(entry)) for entry in rows))
+        usual, others = [], []
+        for entry in (*self._new, *self._reserved.values()):
+            if any(_others_of(entry)):
+                others.append((*_all_of(entry), key(entry.name)))
+            else:
+                usual.append((*_usual_of(entry), key(entry.name)))
+        for statement, rows in ((_INSERT_USUAL, usual), (_INSERT, others)):
+            if rows:
+                self._db.executemany(statement, rows)
         if self._unwritten:
-            self._db.executemany(_UPDATE, map(_values, self._unwritten))
+            self._db.executemany(_UPDATE, map(_changed_of, self._unwritten))
         self._new.clear()
         self._reserved.clear()
         self._waiting_names.clear()
@@ -503,14 +525,6 @@ def _entry(row: tuple[object, ...]) -> Entry:
         value if type(value) is kind else default for value, kind, default in zip(row, _KINDS, _DEFAULTS, strict=True)
     ]
     return Entry(*known)  # type: ignore[arg-type]
-
-
-_values_of = attrgetter(*_COLUMNS[1:], "seq")
-
-
-def _values(entry: Entry) -> list[object]:
-    """Return a row's values as _UPDATE wants them; a blank text is stored as NULL."""
-    return [value or None if value.__class__ is str else value for value in _values_of(entry)]
 
 
 @contextmanager

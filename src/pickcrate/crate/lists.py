@@ -92,7 +92,7 @@ def _failed_row(entry: Entry) -> tuple[object, ...]:
     name = entry.name.replace("{{", "{").replace("}}", "}")
     url, shown = entry.web_address, entry.shown_url or entry.web_address
     return (
-        True,
+        "yes",
         entry.seq,
         url,
         shown,
