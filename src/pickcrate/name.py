@@ -178,7 +178,7 @@ class Naming:
                 value = self._value(field, image, k)
                 if not str(value).strip():
                     return None
-                pieces.append((format(value, specification), False))
+                pieces.append((format(value, specification) if specification else str(value), False))
         return pieces
 
     def _value(self, field: str, image: Image, k: int) -> str | int:
@@ -248,7 +248,7 @@ def shape(width: int, height: int) -> str:
 
 def plain_stem(filename: str) -> str:
     """Return a file's name without the extensions of image types."""
-    while media.by_extension(split_extension(filename)[1]) is not None:  # kite.jpg.webp
+    while "." in filename and media.by_extension(split_extension(filename)[1]) is not None:  # kite.jpg.webp
         filename = split_extension(filename)[0]
     return filename.strip()
 
@@ -261,6 +261,12 @@ _KEPT_IN_TILES = lazy(
     re.IGNORECASE,
 )
 
+_LIKE_A_TILE = lazy(
+    r"(?:default|native|colou?r|gr[ae]y|bitonal|ImageProperties|\d+-\d+-\d+|\d+_\d+)\.|info\.json$|[^/]*\.dzi$|$",
+    re.IGNORECASE,
+)
+"""the last segment of such an address"""
+
 
 def stem(address: str) -> str:
     """Return the name that an address gives a picture: its last path segment without extensions.
@@ -272,13 +278,15 @@ def stem(address: str) -> str:
         return plain_stem(unquote(address[4:]).partition("@")[0])
     if not is_web(address) and not address.startswith("file:"):
         return ""
-    if (kept := _KEPT_IN_TILES.search(path_of(address))) is not None:
-        return plain_stem(unquote(unquote(next(filter(None, kept.groups())))).rpartition("/")[2])
     segment = last_segment(address)
+    if _LIKE_A_TILE.match(segment) is not None and (kept := _KEPT_IN_TILES.search(path_of(address))) is not None:
+        return plain_stem(unquote(unquote(next(filter(None, kept.groups())))).rpartition("/")[2])
     name, extension = split_extension(segment)
     if media.by_extension(extension) is None and extension.lower() not in _SCRIPT_EXTENSIONS:
         name = segment
     name = plain_stem(name)
+    if "?" not in address:
+        return name or site(address)
     query = address.partition("?")[2]
     if query and media.by_extension(extension) is None and (carried := _carried(query)):
         return carried

@@ -3,7 +3,9 @@
 import hashlib
 import os
 from collections.abc import Iterable
+from functools import lru_cache
 from pathlib import Path
+from typing import TypeVar
 
 from pickcrate.crate.hashing import RunningHash
 from pickcrate.frozen import frozen
@@ -11,6 +13,8 @@ from pickcrate.media.embedded import Embedded, embedded
 from pickcrate.media.ending import ends_whole, shows_something
 from pickcrate.media.header import Header, read_header
 from pickcrate.values import Grade, Measure, Measures
+
+T = TypeVar("T")
 
 _HEAD_BYTES = 262_144
 _TAIL_BYTES = 65_536
@@ -115,12 +119,18 @@ def look_at(octets: bytes, incoming: Incoming | None, *, is_all: bool) -> Seen |
 
 def measures_of_file(header: Header, size: int) -> Measures:
     """Return the measures of a whole file of ``size`` bytes."""
+    width, height = header.width, header.height
     return Measures(
-        width=Measure(header.width, Grade.ACTUAL) if header.width else None,
-        height=Measure(header.height, Grade.ACTUAL) if header.height else None,
-        bytes=Measure(size, Grade.ACTUAL),
-        type=Measure(header.type, Grade.ACTUAL),
+        _actual(width) if width else None,
+        _actual(height) if height else None,
+        Measure(size, Grade.ACTUAL),
+        _actual(header.type),
     )
+
+
+@lru_cache(maxsize=1024)
+def _actual(value: T) -> Measure[T]:
+    return Measure(value, Grade.ACTUAL)
 
 
 def digest(path: str | Path, algorithm: str = "sha256") -> bytes:

@@ -11,9 +11,13 @@ from pathlib import Path
 from stat import S_ISLNK
 
 from pickcrate.errors import CrateError
+from pickcrate.lazyre import lazy
 from pickcrate.name import OWN_NAMES, key
 
 INNER = ".pickcrate"
+_PLAIN = lazy(r"[A-Za-z0-9_][A-Za-z0-9_ ().-]*+")
+"""a file's name that leads nowhere else, on any system"""
+
 _NO_STEPS = frozenset(("", ".", ".."))
 LIST, FAILED, SHEET, CREDITS, CREDITS_PAGE, PARQUET = OWN_NAMES
 _LEDGER = "ledger.sqlite"
@@ -72,6 +76,8 @@ class Places:
 
         As ``of``, but for what stands there already.
         """
+        if _PLAIN.fullmatch(file) is not None:  # as most
+            return self._start + file
         steps = file.split("/")
         if not _NO_STEPS.isdisjoint(steps) or "\\" in file or "\0" in file or file[1:2] == ":":
             return None

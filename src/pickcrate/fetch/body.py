@@ -14,7 +14,7 @@ _LONGEST_ASIDE = 65_536
 _LONGEST = 7200.0
 """Seconds that one transfer may take; the next try goes on from there where it can."""
 
-_FIELD = lazy(r"\n([^:\n]*+):([^\n]*+)")
+_WHOLE = (b"HTTP/1.1 200 ", b"HTTP/2 200 ")
 _CONTENT_RANGE = lazy(r"bytes (\d{1,18})-\d{1,18}/(\d{1,18}|\*)")
 
 
@@ -32,8 +32,10 @@ class Allowance:
 
 
 @lru_cache(maxsize=1024)
-def _field_name(sent: str) -> str:
-    return sent.strip().lower()
+def _field(line: bytes) -> tuple[str, str]:
+    """Return a field's name in lower case, and its value: most lines come again with the next answer."""
+    name, _, value = line.decode("latin-1").partition(":")
+    return name.strip().lower(), value.strip()
 
 
 class Body:
@@ -88,9 +90,7 @@ class Body:
     def write(self, chunk: bytes) -> int | None:
         """Take one chunk; anything but None makes libcurl end the transfer."""
         if self._passed_over is None:
-            status = self.status
-            is_onward = 300 <= status < 400 and is_redirect(status, self.fields())
-            self._passed_over = 0 if is_onward else -1
+            self._passed_over = 0 if self._leads_on() else -1
         if self._passed_over >= 0:  # what is said beside a redirect is nobody's picture
             self._passed_over += len(chunk)
             return None if self._passed_over <= _LONGEST_ASIDE else -1
@@ -155,14 +155,12 @@ class Body:
 
     def fields(self) -> dict[str, str]:
         """Return the last response's fields (RFC 9112, section 5), lower case; repeated ones joined by a comma."""
-        said = b"".join(self.header_lines).decode("latin-1")
         fields: dict[str, str] = {}
-        for name_sent, value_sent in _FIELD.findall(said, max(0, said.rfind("\nHTTP/"))):
-            name, value = _field_name(name_sent), value_sent.strip()
+        for name, value in map(_field, self._last_answer()[1:]):
             if name in fields:
                 between = "\n" if name == "x-robots-tag" else ", "  # a robot's name counts to its line's end
                 fields[name] = f"{fields[name]}{between}{value}"
-            else:
+            elif name:  # not the line's end that ends them
                 fields[name] = value
         return fields
 
@@ -176,9 +174,23 @@ class Body:
     @property
     def status(self) -> int:
         """The last response's status; 0 if none came."""
-        line = next((line for line in reversed(self.header_lines) if line.startswith(b"HTTP/")), b"")
-        code = line.split()[1:2]
+        code = b"".join(self._last_answer()[:1]).split()[1:2]
         return int(code[0]) if code and code[0].isdigit() and len(code[0]) == 3 else 0
+
+    def _last_answer(self) -> list[bytes]:
+        """Return the header lines of the last response, its status line first."""
+        lines = self.header_lines
+        for place in range(len(lines) - 1, -1, -1):
+            if lines[place].startswith(b"HTTP/"):
+                return lines[place:]
+        return []
+
+    def _leads_on(self) -> bool:
+        """Tell whether what comes is said beside a redirect."""
+        if self.header_lines and self.header_lines[0].startswith(_WHOLE):  # as of most
+            return False
+        status = self.status
+        return 300 <= status < 400 and is_redirect(status, self.fields())
 
     def _is_the_rest(self) -> bool:
         match = _CONTENT_RANGE.fullmatch(self.fields().get("content-range", ""))

@@ -44,9 +44,9 @@ def may_pass(failure: Failure) -> bool:
     )
 
 
-def is_refusal(failure: Failure | None) -> bool:
+def is_refusal(failure: Failure) -> bool:
     """Tell whether an answer is one of a site that does not want, or cannot take, any more requests."""
-    return failure is not None and failure.kind in _REFUSALS
+    return failure.kind in _REFUSALS
 
 
 def _asked(field: str) -> float | None:

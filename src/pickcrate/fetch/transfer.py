@@ -305,8 +305,8 @@ class CurlFetcher:
         if reply.status == 304 and errand.former is not None and failure is None:
             reply = self._confirmed(errand.former, reply)
         is_sent_on = failure is None and redirect.is_redirect(reply.status, reply.headers)
-        if not is_sent_on:
-            self._keep(curl, errand, body, reply, is_private=is_private)
+        if not is_sent_on and errand.request.spool is None:
+            self._keep(curl, body, reply, is_private=is_private)
         self._multi.remove_handle(curl)
         self._idle.append(handle)
         if is_sent_on:
@@ -317,11 +317,13 @@ class CurlFetcher:
         if body.error is not None:
             body.close()
             raise body.error
-        if self._tries_again(errand, body, reply):
+        if reply.failure is None:
+            errand.site.refusals = 0
+        elif self._tries_again(errand, body, reply, reply.failure):
             return None
-        if reply.failure is not None:
+        else:
             body.close()
-        errand.site.refusals = errand.site.refusals + 1 if patience.is_refusal(reply.failure) else 0
+            errand.site.refusals = errand.site.refusals + 1 if patience.is_refusal(reply.failure) else 0
         if not errand.for_rules:
             return reply
         site = self._site(errand.request.url)
@@ -355,11 +357,9 @@ class CurlFetcher:
         self._begin(errand)
         return None
 
-    def _tries_again(self, errand: Errand, body: Body, reply: Reply) -> bool:
+    def _tries_again(self, errand: Errand, body: Body, reply: Reply, failure: Failure) -> bool:
         """Put what failed and may pass in line for another try; what came of it is continued if it can be."""
-        failure = reply.failure
-        is_last = errand.attempt >= self.manners.retries or errand.site.refusals >= patience.MOST_IN_A_ROW
-        if failure is None or is_last:
+        if errand.attempt >= self.manners.retries or errand.site.refusals >= patience.MOST_IN_A_ROW:
             return False
         delay = patience.wait(failure, reply.status, reply.headers, errand.attempt)
         if delay is None:
@@ -376,9 +376,9 @@ class CurlFetcher:
         heapq.heappush(self._delayed, (when, next(self._count), errand))
         return True
 
-    def _keep(self, curl: pycurl.Curl, errand: Errand, body: Body, reply: Reply, *, is_private: bool) -> None:
+    def _keep(self, curl: pycurl.Curl, body: Body, reply: Reply, *, is_private: bool) -> None:
         """Keep an answer for the runs to come, with the cookies that came on the way to it."""
-        if errand.request.spool is not None or not reply.status or reply.spooled is not None:
+        if not reply.status:
             return
         sets_some = any(line.lower().startswith(b"set-cookie:") for line in body.header_lines)
         # The jar holds what the user brought as well, and that is written down nowhere.

@@ -4,6 +4,7 @@ Only the head of the file is looked at, and only if something of the kind is in 
 """
 
 import re
+import struct
 import warnings
 from collections.abc import Iterator
 from io import BytesIO
@@ -30,7 +31,11 @@ _RDF = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}"
 _LICENCE_ADDRESS = lazy(
     r"https?://(?:www\.)?creativecommons\.org/(?:licenses|publicdomain)/[^\s\"'<>()]+", re.IGNORECASE
 )
-_JPEG, _SCAN = b"\xff\xd8", b"\xda"
+_JPEG = b"\xff\xd8"
+_SEGMENT = struct.Struct(">BBH")
+_MARK, _SCAN = 0xFF, 0xDA
+_TELLING = frozenset((0xE1, 0xED))
+"""the segments of Exif and XMP (APP1), and of IPTC (APP13): most web pictures have neither"""
 
 
 @frozen
@@ -57,8 +62,8 @@ TERMS = ("XMP plus:LicensorURL", "XMP xmpRights:WebStatement")
 def embedded(head: bytes) -> tuple[Embedded, ...]:
     """Return what the first bytes of a picture's file say of whose it is. Never raises."""
     head = head[:_HEAD_BYTES]
-    told = _before_scan(head) if head.startswith(_JPEG) else head
-    if not any(mark in told for mark in _MARKS):
+    told = _segments_that_may(head) if head.startswith(_JPEG) else head
+    if not told or not any(mark in told for mark in _MARKS):
         return ()
     try:
         return tuple(dict.fromkeys(_read(head)))
@@ -66,12 +71,18 @@ def embedded(head: bytes) -> tuple[Embedded, ...]:
         return ()
 
 
-def _before_scan(head: bytes) -> bytes:
-    """Return the segments of a JPEG up to its first scan (ITU-T T.81, B.1.1): none behind it says whose it is."""
-    place = 2
-    while head[place : place + 1] == b"\xff" and head[place + 1 : place + 2] != _SCAN:
-        place += 2 + int.from_bytes(head[place + 2 : place + 4], "big")
-    return head[:place] if head[place + 1 : place + 2] == _SCAN else head
+def _segments_that_may(head: bytes) -> bytes:
+    """Return the segments of a JPEG up to its first scan, if one of them may say whose it is (ITU-T T.81, B.1.1)."""
+    place, is_told = 2, False
+    while place + 4 <= len(head):
+        mark, marker, length = _SEGMENT.unpack_from(head, place)
+        if mark != _MARK:
+            return head
+        if marker == _SCAN:
+            return head[:place] if is_told else b""
+        is_told |= marker in _TELLING
+        place += 2 + length
+    return head
 
 
 def _read(head: bytes) -> Iterator[Embedded]:

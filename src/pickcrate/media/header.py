@@ -74,6 +74,7 @@ def _colours(flags: int) -> int:
     return 3 << (flags & 7) + 1 if flags & 0x80 else 0
 
 
+_SEGMENT = struct.Struct(">BBH")
 _SOF_MARKERS = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xC8, 0xCC}
 _STANDALONE_MARKERS = frozenset((0x01, *range(0xD0, 0xD8)))
 
@@ -82,27 +83,22 @@ def _jpeg(octets: bytes) -> Header:
     """ITU-T T.81, annex B: walk the marker segments up to the frame header (SOF)."""
     position, turned = 2, False
     while position + 4 <= len(octets):
-        if octets[position] != 0xFF:
-            position += 1  # garbage between segments: what decoders do is look for the next marker
-            continue
-        marker = octets[position + 1]
-        if marker == 0xFF:
+        mark, marker, length = _SEGMENT.unpack_from(octets, position)
+        if mark != 0xFF or marker == 0xFF:  # garbage between segments: decoders look for the next marker
             position += 1
-            continue
-        if marker in _STANDALONE_MARKERS:
-            position += 2
-            continue
-        if marker in _SOF_MARKERS:
+        elif marker in _SOF_MARKERS:
             if position + 9 > len(octets):
                 break
             height, width = struct.unpack_from(">HH", octets, position + 5)
             return Header("jpeg", height, width) if turned else Header("jpeg", width, height)
-        if marker in {0xD9, 0xDA}:  # end of image, or scan data before any frame
+        elif marker in _STANDALONE_MARKERS:
+            position += 2
+        elif marker in {0xD9, 0xDA}:  # end of image, or scan data before any frame
             break
-        (length,) = struct.unpack_from(">H", octets, position + 2)
-        if marker == 0xE1 and octets.startswith(b"Exif\0\0", position + 4):
-            turned = _exif_orientation(octets[position + 10 : position + 2 + length]) >= 5
-        position += 2 + max(length, 2)
+        else:
+            if marker == 0xE1 and octets.startswith(b"Exif\0\0", position + 4):
+                turned = _exif_orientation(octets[position + 10 : position + 2 + length]) >= 5
+            position += 2 + max(length, 2)
     return Header("jpeg")
 
 

@@ -36,13 +36,12 @@ from pickcrate.run.job import (
     as_left_out,
     in_full,
     job_of,
-    rights_fields,
     seen_fields,
     told,
     validator_fields,
 )
 from pickcrate.run.order import Order
-from pickcrate.run.remembering import said_of
+from pickcrate.run.remembering import held_row, said_of
 from pickcrate.run.sightings import Sightings
 from pickcrate.values import Again, Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
@@ -400,26 +399,9 @@ class Filling:
         self._finish(job, as_left_out(job.image, url, arrival.measures, criterion, reason))
 
     def _keep(self, reply: Reply, arrival: Arrival, file: str, *, same_as_other: bool, aside: str) -> None:
-        job, measures = job_of(reply), arrival.measures
-        candidate = job.candidate
-        reservation = rights_of_answer(reply.headers, ROBOTS_TOKEN).reservation or job.image.rights.reservation
-        entry = Entry(
-            job.entry.seq,
-            job.entry.address,
-            job.entry.name,
-            State.HELD,
-            file,
-            brief(candidate.url),
-            arrival.sha256,
-            **seen_fields(arrival),
-            **validator_fields(reply),
-            fetched_at=_told_time(int(time.time())),
-            **said_of(job.image),
-            evidence=job.evidence,
-            **rights_fields(job.image.rights),
-            tdm=reservation,
-            sought="; ".join(job.said) if job.may_pass else "",
-        )
+        job, rights = job_of(reply), rights_of_answer(reply.headers, ROBOTS_TOKEN)
+        reservation = rights.reservation or job.image.rights.reservation
+        entry = held_row(job, arrival, file, reply.headers, _told_time(int(time.time())), reservation)
         if self._twins is not None:
             entry = self._twins.note(entry)
             self._placed[entry.seq] = job.image
@@ -434,15 +416,15 @@ class Filling:
         outcome = Outcome(
             job.image,
             Ending.FETCHED,
-            candidate.url,
+            job.candidate.url,
             file=file,
-            measures=measures,
+            measures=arrival.measures,
             sha256=arrival.sha256,
             error="; ".join(notes),
             same_as_other=same_as_other,
             is_unended=arrival.is_unended,
         )
-        if candidate.tiles:
+        if job.candidate.tiles:
             self._gathering.finish(job)
         self._finish(job, outcome)
 

@@ -9,8 +9,7 @@ from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import measures_of
 from pickcrate.fetch.exchange import Reply
 from pickcrate.frozen import replace
-from pickcrate.record import rights_row
-from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Rights, Verdict
+from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Verdict
 
 LEFT = "moved or deleted since; left as you left it"
 
@@ -111,11 +110,6 @@ def seen_fields(arrival: Arrival) -> dict[str, Any]:
         "height": measures.height.value if measures.height else None,
         "unended": "yes" if arrival.is_unended else "",
     }
-
-
-def rights_fields(rights: Rights) -> dict[str, Any]:
-    """Return what is said of the use of a picture, and who says it, as fields of its row."""
-    return {name: value or "" for name, value in rights_row(rights).items()} if rights.claims else {}
 
 
 def validator_fields(reply: Reply) -> dict[str, Any]:

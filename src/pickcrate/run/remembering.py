@@ -1,32 +1,95 @@
 """Between a picture and what a ledger's row remembers of it: its words, its page and its item."""
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from pickcrate.addresses import brief
-from pickcrate.crate.ledger import Entry
+from pickcrate.crate.incoming import Arrival
+from pickcrate.crate.ledger import Entry, State
 from pickcrate.crate.store import measures_of
+from pickcrate.frozen import replace
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
-from pickcrate.record import to_json
+from pickcrate.record import rights_row, to_json
+from pickcrate.run.job import Job
 from pickcrate.values import AS_SHOWN, Basis, Candidate, Evidence, Image, Reference, Trust, Words
 
+_HELD = State.HELD  # a member of an enum takes as long to look up as a row's field to fill in
 _LONGEST_COLUMNS = 20_000
 """Characters of what is said of an item: a list may have a book in a cell."""
 
 
 def said_of(image: Image) -> dict[str, Any]:
     """Return what is remembered of a picture besides its file, by the names of a ledger's columns."""
-    shown, item = image.shown, image.item
-    columns = to_json(image.columns) if image.columns else ""
+    shown = image.shown
     return {
         "shown_url": brief(shown.url),
         "page": brief(shown.page),
         "alt": shown.words.alt,
         "caption": shown.words.caption,
+        **_item_fields(image),
+    }
+
+
+def _item_fields(image: Image) -> dict[str, str]:
+    item = image.item
+    columns = to_json(image.columns) if image.columns else ""
+    return {
         "item": item.title,
         "item_url": brief(item.url),
         "columns": columns if len(columns) <= _LONGEST_COLUMNS else "",
     }
+
+
+def held_row(
+    job: Job, arrival: Arrival, file: str, fields: Mapping[str, str], fetched_at: str, reservation: str
+) -> Entry:
+    """Return the row of a picture that is in its place now; ``fields`` are those of the answer that it came with."""
+    image, entry, measures = job.image, job.entry, arrival.measures
+    shown, words = image.shown, image.shown.words
+    width, height = measures.width, measures.height
+    assert measures.bytes is not None  # noqa: S101 (the file is there)
+    assert measures.type is not None  # noqa: S101
+    row = Entry(
+        entry.seq,
+        entry.address,
+        entry.name,
+        _HELD,
+        file,
+        brief(job.candidate.url),
+        arrival.sha256,
+        measures.bytes.value,
+        measures.type.value,
+        width.value if width is not None else None,
+        height.value if height is not None else None,
+        fields.get("etag", ""),
+        fields.get("last-modified", ""),
+        fetched_at,
+        brief(shown.url),
+        brief(shown.page),
+        words.alt,
+        words.caption,
+        job.evidence,
+    )
+    rare = _rarely_said(job, reservation, is_unended=arrival.is_unended)
+    return replace(row, **rare) if rare else row
+
+
+def _rarely_said(job: Job, reservation: str, *, is_unended: bool) -> dict[str, Any]:
+    """Return the fields of a row that most pictures leave blank."""
+    image = job.image
+    said: dict[str, Any] = {}
+    if image.item is not NO_ITEM or image.extra:
+        said |= _item_fields(image)
+    if image.rights.claims:
+        said |= {name: value or "" for name, value in rights_row(image.rights).items()}
+    if reservation:
+        said["tdm"] = reservation
+    if is_unended:
+        said["unended"] = "yes"
+    if job.may_pass:
+        said["sought"] = "; ".join(job.said)
+    return said
 
 
 def remembered(entry: Entry, number: int) -> Image:
