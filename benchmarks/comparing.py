@@ -12,10 +12,11 @@ from contextlib import closing
 from hashlib import sha256
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from pickcrate.comparison import compare
 from pickcrate.crate.ledger import Ledger, State
 from pickcrate.crate.places import Places
-from pickcrate.frozen import replace
 from pickcrate.run.comparing import of_crate
 
 

@@ -13,9 +13,10 @@ import time
 from datetime import UTC, datetime
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from pickcrate.crate.ledger import Ledger, State
 from pickcrate.crate.places import Places
-from pickcrate.frozen import replace
 from pickcrate.sealing.contents import SealKind, statement
 from pickcrate.sealing.packages import check, seal
 

@@ -9,19 +9,18 @@ import sys
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
-from dataclasses import field
 from datetime import date
 from pathlib import Path
 from types import FrameType
 
 import pytest
+from msgspec.structs import replace
 
 from conftest import picture
 from pickcrate.crate.hashing import Hashed, Hashing
 from pickcrate.crate.ledger import Ledger, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
-from pickcrate.frozen import frozen, replace
 from pickcrate.name import Naming
 from pickcrate.values import AS_SHOWN, Candidate, Image, Reference
 from shapes import SHAPES, Shape, looked
@@ -158,23 +157,6 @@ def test_hashes_are_those_of_all_that_came() -> None:
                 one.add(body[at : at + 7_000])
         assert [one.hexdigest() for one in running] == expected
         assert all(one.is_done for one in running)
-
-
-@frozen
-class Kite:
-    name: str
-    tails: tuple[str, ...] = ()
-    flown: list[str] = field(default_factory=list, compare=False)
-
-
-def test_values_are_compared_hashed_shown_and_changed_by_their_fields() -> None:
-    kite = Kite("red", ("long",))
-    assert kite == Kite("red", ("long",), ["once"]) != Kite("blue")
-    assert hash(kite) == hash(Kite("red", ("long",)))
-    assert replace(kite, name="blue") == Kite("blue", ("long",))
-    assert repr(kite) == "Kite(name='red', tails=('long',), flown=[])"
-    with pytest.raises(TypeError):
-        replace(kite, colour="red")  # type: ignore[call-arg]
 
 
 def test_a_list_is_packed_without_what_pages_need(tmp_path: Path) -> None:

@@ -8,7 +8,7 @@ from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Iterator
 from enum import StrEnum
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
 
 _SHAPE_TOLERANCE = 0.03
 
@@ -28,8 +28,7 @@ class Change(StrEnum):
     """the same bytes under another address or name"""
 
 
-@frozen
-class Holding:
+class Holding(Struct, frozen=True):
     """One picture of a crate, a list or a page. Pixels and bytes are 0 where they are not known."""
 
     url: str
@@ -55,8 +54,7 @@ class Holding:
         return self.width * self.height
 
 
-@frozen
-class Difference:
+class Difference(Struct, frozen=True):
     """One picture that is not the same on both sides; there is no old one of what came, no new one of what went."""
 
     change: Change
@@ -64,8 +62,7 @@ class Difference:
     new: Holding | None
 
 
-@frozen
-class Comparison:
+class Comparison(Struct, frozen=True):
     """All differences, in the order of the new side, then what went in that of the old; and how many are the same."""
 
     differences: tuple[Difference, ...]

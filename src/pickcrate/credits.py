@@ -8,8 +8,9 @@ import html
 import re
 from collections.abc import Callable, Iterable, Iterator
 
+from msgspec import Struct
+
 from pickcrate.addresses import is_web, without_userinfo
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 
 _MARKDOWN = lazy(r"([\\`*_{}\[\]<>()#+!|~-])")
@@ -26,8 +27,7 @@ li { margin: .4rem 0; }
 _NO_LINE = lazy(r"[\r\n\x00-\x1f]+")
 
 
-@frozen
-class Credit:
+class Credit(Struct, frozen=True):
     """What is to be said of one picture. Addresses may be empty, as may all else but the file."""
 
     file: str

@@ -2,7 +2,8 @@
 
 from enum import Enum
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.values import Flaw, Reference
 
 NO_BASE = "base"
@@ -22,8 +23,7 @@ class NeedKind(Enum):
     TILES = "description of tiles"
 
 
-@frozen
-class Need:
+class Need(Struct, frozen=True):
     """A document that a step must see before it can go on; the run fetches it and calls the step again."""
 
     kind: NeedKind
@@ -32,8 +32,7 @@ class Need:
     """the element that has it, by its number in the page's tree"""
 
 
-@frozen
-class Findings:
+class Findings(Struct, frozen=True):
     """What a step found in one document: references in its order, and what else must be read."""
 
     references: tuple[Reference, ...]
@@ -43,8 +42,7 @@ class Findings:
     """elements that the document's own sheets keep from being shown, with all in them"""
 
 
-@frozen
-class Hiding:
+class Hiding(Struct, frozen=True):
     """Elements, by their numbers in the page's tree, that a sheet keeps from being shown."""
 
     anchors: frozenset[int]
@@ -64,8 +62,7 @@ class Passing(Enum):
     NO_PLACE = "in a place that shows no picture"
 
 
-@frozen
-class PassedOver:
+class PassedOver(Struct, frozen=True):
     """A mention of an address that was passed over: why, where, and what stands there."""
 
     kind: Passing

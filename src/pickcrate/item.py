@@ -2,7 +2,7 @@
 
 from enum import Enum
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
 
 
 class ItemForm(Enum):
@@ -43,8 +43,7 @@ class NamedBy(Enum):
     LISTED = "its list"
 
 
-@frozen
-class Item:
+class Item(Struct, frozen=True):
     """The smallest repeated part of a page that holds a picture: what a person calls it, and what is said of it."""
 
     title: str = ""

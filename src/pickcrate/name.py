@@ -12,10 +12,11 @@ from collections.abc import Callable, Iterable, Mapping
 from datetime import date
 from urllib.parse import unquote
 
+from msgspec import Struct
+
 from pickcrate import media
 from pickcrate.addresses import is_web, last_segment, path_of, site, split_extension
 from pickcrate.errors import UsageError
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.values import Image, Measures
 
@@ -40,8 +41,7 @@ _PLAIN = lazy(r"[A-Za-z0-9._()+,-]*")
 _JOINERS = "\u200c\u200d"
 
 
-@frozen
-class NamePattern:
+class NamePattern(Struct, frozen=True):
     """A checked ``--name`` pattern: literal texts and fields with their format specifications."""
 
     text: str
@@ -110,8 +110,7 @@ def _sample(field: str) -> str | int:
     return 1 if field in _NUMBER_FIELDS else _LATE_FIELDS.get(field, "x")
 
 
-@frozen
-class Naming:
+class Naming(Struct, frozen=True):
     """The patterns of one run, tried in order, and the day it runs on."""
 
     patterns: tuple[NamePattern, ...]
@@ -261,11 +260,16 @@ _KEPT_IN_TILES = lazy(
     re.IGNORECASE,
 )
 
-_LIKE_A_TILE = lazy(
-    r"(?:default|native|colou?r|gr[ae]y|bitonal|ImageProperties|\d+-\d+-\d+|\d+_\d+)\.|info\.json$|[^/]*\.dzi$|$",
-    re.IGNORECASE,
+_TILED_FILES = frozenset(
+    ("", "default", "native", "color", "colour", "gray", "grey", "bitonal", "info", "imageproperties")
 )
-"""the last segment of such an address"""
+
+
+def _may_be_tiled(segment: str) -> bool:
+    """Tell whether the last segment of an address may be one of those: the expression is slow to find out."""
+    base, _, extension = segment.lower().rpartition(".")
+    has_numbers = ("-" in base or "_" in base) and base.replace("-", "").replace("_", "").isdigit()
+    return has_numbers or base in _TILED_FILES or extension == "dzi"
 
 
 def stem(address: str) -> str:
@@ -279,7 +283,7 @@ def stem(address: str) -> str:
     if not is_web(address) and not address.startswith("file:"):
         return ""
     segment = last_segment(address)
-    if _LIKE_A_TILE.match(segment) is not None and (kept := _KEPT_IN_TILES.search(path_of(address))) is not None:
+    if _may_be_tiled(segment) and (kept := _KEPT_IN_TILES.search(path_of(address))) is not None:
         return plain_stem(unquote(unquote(next(filter(None, kept.groups())))).rpartition("/")[2])
     name, extension = split_extension(segment)
     if media.by_extension(extension) is None and extension.lower() not in _SCRIPT_EXTENSIONS:

@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 from enum import Enum
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.numerals import ceiling
 
 MOST_TILES = 10_000
@@ -24,8 +25,7 @@ class Layout(Enum):
     ZOOMIFY = "Zoomify"
 
 
-@frozen
-class Tile:
+class Tile(Struct, frozen=True):
     """One tile: its address, the size of its file, and where its own part lies in the picture. All in pixels.
 
     ``margin`` is what is left of and above its own part in the file: what its neighbours have as well.
@@ -40,8 +40,7 @@ class Tile:
     """the size of a tile in the middle: some servers fill those at the edges up to it"""
 
 
-@frozen
-class Level:
+class Level(Struct, frozen=True):
     """One size of a picture as a grid of tiles. ``number`` is the level's name in its layout: its scale, for IIIF."""
 
     layout: Layout
@@ -131,8 +130,7 @@ class Level:
         return "full" if is_stored else f"{own[0]},"
 
 
-@frozen
-class Whole:
+class Whole(Struct, frozen=True):
     """A version that one request brings, with the size that it is announced to have."""
 
     url: str
@@ -145,8 +143,7 @@ class Whole:
         return self.width * self.height
 
 
-@frozen
-class Tiling:
+class Tiling(Struct, frozen=True):
     """What a description says of one picture: where it is, the stored size, and the versions that can be had."""
 
     layout: Layout

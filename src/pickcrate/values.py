@@ -1,12 +1,12 @@
 """The nouns of the flow, complete once built: page, reference, image, candidate, measure, pick, outcome."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import field
 from enum import Enum, StrEnum
 from typing import TYPE_CHECKING, Generic, TypeVar
 
+from msgspec import Struct, field
+
 from pickcrate.addresses import absolute, is_web
-from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM, Item
 from pickcrate.licences import licence_address, licence_name
 from pickcrate.tiling import Level, Tiling
@@ -25,16 +25,14 @@ class Grade(StrEnum):
     ACTUAL = "actual"
 
 
-@frozen
-class Measure(Generic[T]):
+class Measure(Struct, Generic[T], frozen=True):
     """One measured value (pixels, bytes, or a type's name) with its grade."""
 
     value: T
     grade: Grade
 
 
-@frozen
-class Measures:
+class Measures(Struct, frozen=True):
     """What is known of one address: pixels as shown (EXIF orientation applied), bytes, type."""
 
     width: Measure[int] | None = None
@@ -66,8 +64,7 @@ class Claimant(StrEnum):
     PAGE = "the page, of all it has"
 
 
-@frozen
-class Claim:
+class Claim(Struct, frozen=True):
     """One thing that is said of the use of a picture: what, by whom, and under which name there."""
 
     aspect: Aspect
@@ -84,8 +81,7 @@ class Claim:
 _STRENGTH = {by: place for place, by in enumerate(Claimant)}
 
 
-@frozen
-class Rights:
+class Rights(Struct, frozen=True):
     """What is said of the use of a page's pictures, or of one picture. Claims are never mixed: each is somebody's."""
 
     bar: str = ""
@@ -131,16 +127,14 @@ class Rights:
         return claim.origin if claim is not None else ""
 
 
-@frozen
-class Flaw:
+class Flaw(Struct, frozen=True):
     """Something wrong in a page: its kind, and where or what it was. Never an exception."""
 
     kind: str
     detail: str
 
 
-@frozen
-class Trust:
+class Trust(Struct, frozen=True):
     """What may be asked for on behalf of a source, and of all that comes of it: its pages, frames and pictures.
 
     It is made when the source is opened, and only ever falls on the way: what comes from the public web may reach no
@@ -160,16 +154,14 @@ class Trust:
 PUBLIC = Trust()
 
 
-@frozen
-class Asker:
+class Asker(Struct, frozen=True):
     """Who asks for an address: the page that names it, and how far that is trusted."""
 
     page: str
     trust: Trust
 
 
-@frozen
-class Page:
+class Page(Struct, frozen=True):
     """One decoded document with its address and its base URL (HTML standard, 2.4.3 document base URLs)."""
 
     source: str
@@ -178,7 +170,7 @@ class Page:
     title: str
     text: str
     encoding: str
-    tree: "LexborHTMLParser" = field(repr=False, compare=False)
+    tree: "LexborHTMLParser"
     flaws: tuple[Flaw, ...] = ()
     trust: Trust = PUBLIC
     link_header: str = ""
@@ -189,7 +181,7 @@ class Page:
     """what it says of single ones, by their addresses"""
     saved_from: str = ""
     """of a page on disk, its address on the web: what its relative addresses mean that nothing beside it answers to"""
-    is_beside: Callable[[str], bool] | None = field(default=None, repr=False, compare=False)
+    is_beside: Callable[[str], bool] | None = None
     """tells whether a file is there at an address that is made absolute against ``base``"""
 
     def resolve(self, raw: str) -> str | None:
@@ -224,8 +216,7 @@ def fold(text: str | None) -> str:
     return " ".join((text or "")[: 4 * LONGEST_WORDS].split())[:LONGEST_WORDS]
 
 
-@frozen
-class Words:
+class Words(Struct, frozen=True):
     """The words around a picture; an empty text where there are none."""
 
     alt: str = ""
@@ -235,16 +226,14 @@ class Words:
     link_text: str = ""
 
 
-@frozen
-class Box:
+class Box(Struct, frozen=True):
     """The size in which a page lays a picture out, in CSS pixels: ``width`` and ``height`` attributes."""
 
     width: int | None = None
     height: int | None = None
 
 
-@frozen
-class Reference:
+class Reference(Struct, frozen=True):
     """One place in a page that points at an image.
 
     References that the markup ties together (an ``img``, its ``srcset``, the ``picture`` and the link around it)
@@ -317,8 +306,7 @@ class Basis(Enum):
     SERVICE = "as its {detail} description says"
 
 
-@frozen
-class Evidence:
+class Evidence(Struct, frozen=True):
     """Why a candidate may be a larger version."""
 
     basis: Basis
@@ -355,8 +343,7 @@ class Evidence:
 AS_SHOWN = Evidence(Basis.SHOWN)
 
 
-@frozen
-class Candidate:
+class Candidate(Struct, frozen=True):
     """A URL that may be a larger version of an image, with the evidence for it."""
 
     url: str
@@ -398,8 +385,7 @@ class Again(StrEnum):
     """all are fetched, and those that were moved or deleted are put back"""
 
 
-@frozen
-class Verdict:
+class Verdict(Struct, frozen=True):
     """What one criterion says of an image, and why."""
 
     criterion: str
@@ -409,8 +395,7 @@ class Verdict:
     """what it was held against, of a criterion of measures"""
 
 
-@frozen
-class Image:
+class Image(Struct, frozen=True):
     """All references to one picture, grouped, with the addresses to fetch it from, best first.
 
     ``number`` is its place in the run's one series, the same whatever else is asked. ``candidates`` is empty until
@@ -508,8 +493,7 @@ class Ending(StrEnum):
     FAILED = "failed"
 
 
-@frozen
-class Outcome:
+class Outcome(Struct, frozen=True):
     """What became of one pick: the file in the crate, or the reason why there is none.
 
     ``url`` is the address whose bytes were kept (or tried last). ``error`` is what was said of each address that

@@ -1,11 +1,11 @@
 """What an order wants of a page: which part of it, and what is to be found there besides."""
 
+from msgspec import Struct
+
 from pickcrate.expression import Expression
-from pickcrate.frozen import frozen
 
 
-@frozen
-class Region:
+class Region(Struct, frozen=True):
     """A part of a page: elements that CSS selectors select, or what a text introduces. Both: where they overlap."""
 
     within: tuple[str, ...] = ()
@@ -22,8 +22,7 @@ class Region:
 NOWHERE = Region()
 
 
-@frozen
-class Asked:
+class Asked(Struct, frozen=True):
     """``--raw`` patterns (the first group counts, if there is one) and ``--attr`` names."""
 
     patterns: tuple[Expression, ...] = ()

@@ -1,13 +1,12 @@
 """How pages are visited in a browser: the part of an order that is about it."""
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
 
 SCREENS = 20
 """Screens that are scrolled through, where nobody says how many."""
 
 
-@frozen
-class Browsing:
+class Browsing(Struct, frozen=True):
     """Whether pages are visited in a browser, in which one, and what is done there. Times are seconds."""
 
     wanted: bool = False

@@ -9,8 +9,9 @@ from io import BytesIO
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from msgspec import Struct
+
 from pickcrate.errors import UsageError
-from pickcrate.frozen import frozen
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
@@ -22,8 +23,7 @@ _LEFT_OUT = frozenset(("content-type", "content-encoding", "content-length", "tr
 """fields that speak of the body as it was sent, or are secret"""
 
 
-@frozen
-class _Kept:
+class _Kept(Struct, frozen=True):
     """One thing that is kept: its address, its bytes, and what its server said of them."""
 
     url: str

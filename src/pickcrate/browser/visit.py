@@ -4,17 +4,16 @@ import re
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass, field
 from importlib.resources import files
 from typing import Any
 
+from msgspec import Struct, field
 from playwright.sync_api import Error, Frame, JSHandle, Page, Request, Response, Route, TimeoutError as Late
 
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.spool import Spool
 from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.failures import of_status
-from pickcrate.frozen import frozen
 from pickcrate.media.header import is_image
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Flaw
@@ -64,8 +63,7 @@ _REDIRECTS = range(300, 400)
 _HTML = ("text/html", "application/xhtml+xml")
 
 
-@frozen
-class Answer:
+class Answer(Struct, frozen=True):
     """What was loaded for one address: where redirects ended, and its bytes."""
 
     asked: str
@@ -76,8 +74,7 @@ class Answer:
     is_picture: bool = False
 
 
-@frozen
-class FramePage:
+class FramePage(Struct, frozen=True):
     """The document in a frame, as it was at the end: the address that the frame has, and where that led."""
 
     asked: str
@@ -85,8 +82,7 @@ class FramePage:
     markup: str
 
 
-@dataclass(slots=True)
-class Visited:
+class Visited(Struct):
     """What a visit brought. With a failure there is no page."""
 
     url: str = ""

@@ -7,17 +7,16 @@ import os
 import sys
 import warnings
 from contextlib import closing
-from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import asdict, replace
 
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
 from pickcrate.cli.ending import close_output, output_failed, told
 from pickcrate.cli.options import Given, Operand, Program
 from pickcrate.errors import NothingPickedError, UsageError
-from pickcrate.frozen import replace
 from pickcrate.garbage import collect_seldom
 from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
 from pickcrate.version import __version__

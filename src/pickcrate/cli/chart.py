@@ -2,9 +2,10 @@
 
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
+
+from msgspec import Struct, field
 
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.run.events import Found
@@ -24,8 +25,7 @@ _COLOURS = {
 _OTHER = "#6b6f76"
 
 
-@dataclass(slots=True)
-class Points:
+class Points(Struct):
     """What the chart needs of each picture: width, height (pixels), bytes, type, and whether it is picked."""
 
     rows: list[tuple[int | None, int | None, int | None, str, bool]] = field(default_factory=list)

@@ -5,9 +5,10 @@ import time
 from collections import Counter
 from collections.abc import Generator, Iterator
 from contextlib import closing, contextmanager
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Protocol
+
+from msgspec import Struct, field
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.log import Log
@@ -133,8 +134,7 @@ def _crew(given: Given) -> Crew:
     return Crew(workers, given["cluster"] or "", scratch)
 
 
-@dataclass(slots=True)
-class _Tally:
+class _Tally(Struct):
     """What a haul came to so far, all of its runs together."""
 
     haul: Haul

@@ -2,10 +2,10 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec import Struct, field
 from rich.cells import cell_len
 
 from pickcrate.addresses import brief, image_type
@@ -80,8 +80,7 @@ def print_table(out: Out, found: Sequence[Found]) -> None:
         out.line(*((text, style, leads_to) if is_name else (text, style) for text, is_name in _line(row, widths)))
 
 
-@dataclass(slots=True)
-class Totals:
+class Totals(Struct):
     """What the pictures of a look come to; counted as they come, since lists are long."""
 
     funnel: Funnel = field(default_factory=Funnel)

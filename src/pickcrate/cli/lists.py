@@ -3,9 +3,10 @@
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, nullcontext
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
+
+from msgspec import Struct, field
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
@@ -66,8 +67,7 @@ _WHERE_TO_LOOK = {
 }
 
 
-@dataclass(slots=True)
-class Looked:
+class Looked(Struct):
     """What a look came to."""
 
     totals: Totals = field(default_factory=Totals)

@@ -1,7 +1,6 @@
 """Settings as options: each command's are made from the table, and its help shows them under their headings."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import field
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -9,17 +8,16 @@ from typing import Any
 import click
 from click.core import ParameterSource
 from click.shell_completion import CompletionItem
+from msgspec import Struct, field
 
 from pickcrate.cli.ending import told
-from pickcrate.frozen import frozen
 from pickcrate.run.settings import Command, Group, Input, Setting, of_command
 
 _FIRST = "Most people need"
 _MOST_COMMON = 5
 
 
-@frozen
-class Given:
+class Given(Struct, frozen=True):
     """What was typed: arguments and settings by their names, and which settings were typed at all."""
 
     command: Command

@@ -3,9 +3,10 @@
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
+
+from msgspec import Struct, field
 
 from pickcrate.addresses import brief
 from pickcrate.cli.shell import as_operand, command_line
@@ -36,8 +37,7 @@ _MOST_IN_FLIGHT = 4
 _PACKING = "packing"
 
 
-@dataclass(slots=True)
-class Tally:
+class Tally(Struct):
     """What a run came to, so far."""
 
     fetched: int = 0

@@ -3,6 +3,7 @@
 import textwrap
 from collections.abc import Iterable, Iterator
 
+from msgspec import Struct
 from rich.cells import cell_len
 
 from pickcrate.addresses import brief
@@ -10,7 +11,6 @@ from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import shown
 from pickcrate.errors import NothingPickedError
 from pickcrate.findings import PassedOver
-from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM
 from pickcrate.licences import licence_name
 from pickcrate.run.events import Found, LookEvent, PageRead
@@ -20,8 +20,7 @@ _LEAST_TEXT = 3
 """Characters of a part of an address: fewer are in all of them."""
 
 
-@frozen
-class Answer:
+class Answer(Struct, frozen=True):
     """What was found of a picture that somebody asked about: the picture, or where it is mentioned."""
 
     picture: Found | None

@@ -7,8 +7,9 @@ from functools import lru_cache
 from pathlib import Path
 from typing import TypeVar
 
+from msgspec import Struct
+
 from pickcrate.crate.hashing import RunningHash
-from pickcrate.frozen import frozen
 from pickcrate.media.embedded import Embedded, embedded
 from pickcrate.media.ending import ends_whole, shows_something
 from pickcrate.media.header import Header, read_header
@@ -75,8 +76,7 @@ class Incoming:
         self.path.unlink(missing_ok=True)
 
 
-@frozen
-class Arrival:
+class Arrival(Struct, frozen=True):
     """A whole picture in a file of the temporary folder."""
 
     measures: Measures
@@ -89,8 +89,7 @@ class Arrival:
     """what the file itself says of whose it is"""
 
 
-@frozen
-class Seen:
+class Seen(Struct, frozen=True):
     """What was seen of a body: the picture's header, its size, whether it has no end, what it says of whose it is."""
 
     header: Header

@@ -8,10 +8,11 @@ from enum import StrEnum
 from pathlib import Path
 from threading import Lock
 
+from msgspec import Struct
+
 from pickcrate.crate.incoming import digest
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import INNER, Places
-from pickcrate.frozen import frozen
 from pickcrate.media import MANY_PIXELS, MOST_PIXELS
 from pickcrate.name import OWN_NAMES
 
@@ -37,8 +38,7 @@ class Trouble(StrEnum):
     """as it was fetched, which is without an end: no harm that came to it here"""
 
 
-@frozen
-class Discrepancy:
+class Discrepancy(Struct, frozen=True):
     """One file that is not as the ledger says; a stray has no row there."""
 
     trouble: Trouble

@@ -8,18 +8,19 @@ import shutil
 import sqlite3
 from collections.abc import Generator, Iterable, Iterator
 from contextlib import ExitStack, closing, contextmanager
-from dataclasses import MISSING, fields
 from enum import StrEnum
 from operator import attrgetter
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Self
 
+from msgspec import NODEFAULT, Struct
+from msgspec.structs import fields, replace
+
 from pickcrate.crate.begun import Begun
 from pickcrate.crate.lock import holder, is_held
 from pickcrate.crate.places import Places
 from pickcrate.errors import CrateError
-from pickcrate.frozen import frozen, replace
 from pickcrate.name import key
 
 
@@ -96,8 +97,7 @@ VERSION_MARK = "#sha256-"
 """between an address and the hash of the bytes that a source brought along for it"""
 
 
-@frozen
-class Entry:
+class Entry(Struct, frozen=True):
     """One row of the ledger. ``name`` is as spelled (see ``pickcrate.name``); times are UTC, ISO 8601."""
 
     seq: int
@@ -157,8 +157,8 @@ _LONGEST_LOG = 10_000
 
 _MEND = "bring it back from a copy, or move it away to begin a new one: files stay as they are"
 
-_COLUMNS = tuple(field.name for field in fields(Entry))
-_DEFAULTS = tuple("" if field.default is MISSING else field.default for field in fields(Entry))
+_COLUMNS = Entry.__struct_fields__
+_DEFAULTS = tuple("" if field.default is NODEFAULT else field.default for field in fields(Entry))
 _KINDS = tuple(int if "int" in str(field.type) else str for field in fields(Entry))
 _SELECT = f"SELECT {', '.join(_COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
 _USUAL = _COLUMNS[: _COLUMNS.index("evidence") + 1]

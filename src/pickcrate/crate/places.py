@@ -11,13 +11,9 @@ from pathlib import Path
 from stat import S_ISLNK
 
 from pickcrate.errors import CrateError
-from pickcrate.lazyre import lazy
 from pickcrate.name import OWN_NAMES, key
 
 INNER = ".pickcrate"
-_PLAIN = lazy(r"[A-Za-z0-9_][A-Za-z0-9_ ().-]*+")
-"""a file's name that leads nowhere else, on any system"""
-
 _NO_STEPS = frozenset(("", ".", ".."))
 LIST, FAILED, SHEET, CREDITS, CREDITS_PAGE, PARQUET = OWN_NAMES
 _LEDGER = "ledger.sqlite"
@@ -76,12 +72,12 @@ class Places:
 
         As ``of``, but for what stands there already.
         """
-        if _PLAIN.fullmatch(file) is not None:  # as most
+        if "\\" in file or "\0" in file or file[1:2] == ":":
+            return None
+        if file[:1].isalnum() and file.isascii() and "/" not in file:  # as most: one step, and not into INNER
             return self._start + file
         steps = file.split("/")
-        if not _NO_STEPS.isdisjoint(steps) or "\\" in file or "\0" in file or file[1:2] == ":":
-            return None
-        if key(steps[0]) == INNER:
+        if not _NO_STEPS.isdisjoint(steps) or key(steps[0]) == INNER:
             return None
         for count in range(1, len(steps)):
             if os.path.islink(self._start + "/".join(steps[:count])):  # noqa: PTH114

@@ -2,11 +2,10 @@
 
 import json
 from collections.abc import Mapping
-from dataclasses import field
 from http import HTTPStatus
 from urllib.parse import parse_qs
 
-from pickcrate.frozen import frozen
+from msgspec import Struct, field
 
 _LEAVES = dict(
     enumerate(("red-delta", "mill-wheel", "long-dragon", "surveyor-box", "striped-sled", "grey-octopus"), start=41)
@@ -68,8 +67,7 @@ Galewick Kite Museum, 4 Windlass Steps</footer>
 </html>"""
 
 
-@frozen
-class Visit:
+class Visit(Struct, frozen=True):
     """One request to the museum: its path without the first slash, its query, a posted form, and cookies."""
 
     path: str
@@ -78,8 +76,7 @@ class Visit:
     cookies: str = ""
 
 
-@frozen
-class Answer:
+class Answer(Struct, frozen=True):
     """What a room answers: a file of the site under another address, or a page, with further fields."""
 
     file: str = ""

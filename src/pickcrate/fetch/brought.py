@@ -1,15 +1,16 @@
 """Bytes that a source brings along: pictures beside a saved page, parts of an archive. Read without any request."""
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
 from hashlib import sha256
 from pathlib import Path
 from urllib.parse import unquote
 
+from msgspec import Struct, field
+from msgspec.structs import replace
+
 from pickcrate.addresses import decode_data, is_web, path_of
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
-from pickcrate.frozen import frozen, replace
 from pickcrate.lazyre import lazy
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Trust
@@ -17,8 +18,7 @@ from pickcrate.values import Trust
 _DRIVE = lazy(r"^/([A-Za-z]:/)")
 
 
-@dataclass(slots=True)
-class _Holding:
+class _Holding(Struct):
     """What one source brought: the folders that it may read from, and the bytes that it holds, by absolute address."""
 
     folders: tuple[Path, ...] = ()
@@ -107,8 +107,7 @@ class Brought:
         return any(real.is_relative_to(folder) for folder in self._holdings[trust.source].folders)
 
 
-@frozen
-class BroughtOnly:
+class BroughtOnly(Struct, frozen=True):
     """A fetcher that never asks the network: for records of what was loaded, which are taken as they are."""
 
     brought: Brought

@@ -15,8 +15,9 @@ from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path
 
+from msgspec import Struct
+
 from pickcrate.fetch.exchange import Beginning, Failure, Reply, Request
-from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 
 MAX_BYTES = 256_000_000
@@ -58,8 +59,7 @@ _KEPT_FIELDS = frozenset(
 )
 
 
-@frozen
-class Kept:
+class Kept(Struct, frozen=True):
     """An answer out of the cache, with the cookies that it set (in the Netscape format)."""
 
     reply: Reply
@@ -68,8 +68,7 @@ class Kept:
     """it came from a private address"""
 
 
-@frozen
-class _Row:
+class _Row(Struct, frozen=True):
     """A row of the file."""
 
     stored_at: float

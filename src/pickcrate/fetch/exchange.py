@@ -1,10 +1,10 @@
 """What the run asks of the fetcher, and what it gets back. The first of the two doors."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import field
 from typing import BinaryIO, Protocol
 
-from pickcrate.frozen import frozen
+from msgspec import Struct, field
+
 from pickcrate.read.reading import Loaded
 from pickcrate.values import PUBLIC, Trust
 from pickcrate.version import __version__
@@ -15,8 +15,7 @@ MEMORY_BYTES = 1_000_000
 USER_AGENT = f"pickcrate/{__version__}"
 
 
-@frozen
-class Manners:
+class Manners(Struct, frozen=True):
     """How the fetcher behaves towards sites. Sizes are bytes, times are seconds."""
 
     at_once: int = 8
@@ -43,24 +42,21 @@ class Manners:
     user_agent: str = USER_AGENT
 
 
-@frozen
-class Beginning:
+class Beginning(Struct, frozen=True):
     """The first bytes of a picture, seen by a probe, and the validator under which the rest may be asked for."""
 
     octets: bytes
     validator: str
 
 
-@frozen
-class Known:
+class Known(Struct, frozen=True):
     """The validators of the version that is held (RFC 9110, 8.8), either of which may be empty."""
 
     etag: str
     last_modified: str
 
 
-@frozen
-class Request:
+class Request(Struct, frozen=True):
     """One address to fetch. ``named`` is for what a person asked for by name: robots.txt is not held against it.
 
     A body over MEMORY_BYTES goes into a file from ``spool``; without one it stays in memory. What has a spool is on
@@ -98,16 +94,14 @@ class Request:
     """bytes beyond which the answer is refused, if that is less than Manners.max_file"""
 
 
-@frozen
-class Failure:
+class Failure(Struct, frozen=True):
     """Why a request got no usable answer: a kind for programs, and words for people."""
 
     kind: str
     words: str
 
 
-@frozen
-class Reply:
+class Reply(Struct, frozen=True):
     """An answer, or the failure to get one. Header names are lower case; ``url`` is where redirects ended.
 
     The body is in ``octets``, or in ``spooled`` (at its end, flushed) if it was too large for memory.
@@ -133,8 +127,7 @@ class Reply:
     """what was loaded with a page, if it was visited in a browser"""
 
 
-@frozen
-class Traffic:
+class Traffic(Struct, frozen=True):
     """A moment of a batch: bytes received so far, and the addresses under way."""
 
     received: int

@@ -2,7 +2,8 @@
 
 from collections import deque
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from pickcrate.fetch import robots
 from pickcrate.fetch.body import Body
@@ -11,8 +12,7 @@ from pickcrate.fetch.exchange import Beginning, Known, Manners, Request
 from pickcrate.values import PUBLIC, Trust
 
 
-@dataclass(slots=True)
-class Site:
+class Site(Struct):
     """One origin: its requests in line, what is under way, when the next may start, and its rules."""
 
     origin: str
@@ -35,8 +35,7 @@ class Site:
         return self.active < manners.per_site and now >= self.next_at
 
 
-@dataclass(slots=True)
-class Errand:
+class Errand(Struct):
     """One request and how far it is: where it was sent on to, what came of it, how often it was tried."""
 
     request: Request

@@ -2,7 +2,6 @@
 
 import time
 from collections.abc import Mapping
-from email.utils import parsedate_to_datetime
 from random import uniform
 
 from pickcrate.fetch.exchange import Failure
@@ -52,6 +51,8 @@ def is_refusal(failure: Failure) -> bool:
 def _asked(field: str) -> float | None:
     if field.strip().isdecimal():
         return float(field.strip()[:9])
+    from email.utils import parsedate_to_datetime  # noqa: PLC0415 (hardly an answer has it)
+
     try:
         return max(0.0, parsedate_to_datetime(field).timestamp() - time.time())
     except (ValueError, OverflowError):

@@ -3,8 +3,9 @@
 import re
 from typing import TYPE_CHECKING, Protocol
 
+from msgspec import Struct
+
 from pickcrate.fetch.exchange import Failure, Reply
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.version import ROBOTS_TOKEN
 
@@ -26,8 +27,7 @@ class Rules(Protocol):
         """Return why ``url`` is not to be fetched, or None if it may be."""
 
 
-@frozen
-class Anything:
+class Anything(Struct, frozen=True):
     """No rules: the site has no robots.txt (RFC 9309, 2.3.1.3), or was told not to matter."""
 
     def refusal(self, url: str) -> Failure | None:  # noqa: ARG002
@@ -35,8 +35,7 @@ class Anything:
         return None
 
 
-@frozen
-class Nothing:
+class Nothing(Struct, frozen=True):
     """The file could not be had, so all is disallowed (RFC 9309, 2.3.1.4)."""
 
     why: Failure
@@ -46,8 +45,7 @@ class Nothing:
         return self.why
 
 
-@frozen
-class Written:
+class Written(Struct, frozen=True):
     """A robots.txt that was read."""
 
     parsed: "Protego"

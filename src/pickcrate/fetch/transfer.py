@@ -12,6 +12,7 @@ from random import uniform
 from typing import Any
 
 import pycurl
+from msgspec.structs import replace
 
 from pickcrate.addresses import is_web, origin, site as host_of, without_userinfo
 from pickcrate.fetch import failures, patience, private, redirect, robots
@@ -24,7 +25,6 @@ from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Errand, Line, Site
 from pickcrate.fetch.proxy import proxy_for
 from pickcrate.fetch.shared import Descriptor, Shared
-from pickcrate.frozen import replace
 from pickcrate.values import Trust
 
 _LOOKAHEAD = 256

@@ -6,15 +6,15 @@ only statements that can hold an address are parsed, since sheets are large and 
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import field
 
 import tinycss2
+from msgspec import Struct, field
+from msgspec.structs import replace
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
 from pickcrate.addresses import absolute, claims_no_image
 from pickcrate.finders.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
-from pickcrate.frozen import frozen, replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page, Reference, Role
 
@@ -49,16 +49,15 @@ _MOST_SELECTED = 50
 _LONGEST_SAID = 2_000
 
 
-@frozen
-class StyleSheet:
+class StyleSheet(Struct, frozen=True):
     """One sheet's text with its base URL, and the page that it dresses."""
 
     text: str
     base: str
     page: Page
-    where: Reference = field(repr=False)
+    where: Reference
     """a reference to copy from: what is known of the place that the sheet stands in or is linked from"""
-    effort: Effort = field(default_factory=Effort, repr=False)
+    effort: Effort = field(default_factory=Effort)
     """shared by all sheets of the page"""
 
     def resolve(self, raw: str) -> str | None:

@@ -1,6 +1,6 @@
 """What the style sheets of one page may cost: a page may have more rules than anybody has time."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from pickcrate.values import Page
 
@@ -14,8 +14,7 @@ LONGEST_SELECTOR = 20_000
 """Characters of a rule's selectors, with those of the rules around it."""
 
 
-@dataclass(slots=True)
-class Effort:
+class Effort(Struct):
     """What the sheets of one page may still cost: rules that hide, and characters that rules are held against."""
 
     hiding_rules: int = _MOST_HIDING_RULES

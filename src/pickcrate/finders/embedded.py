@@ -7,10 +7,11 @@ SVG 2, 12.3 (image), 5.5 (use); Filter Effects 1, 9.16 (feImage).
 from collections.abc import Iterable
 from urllib.parse import quote
 
+from msgspec.structs import replace
+
 from pickcrate.addresses import image_type
 from pickcrate.finders.images import link_around
 from pickcrate.finders.place import Finder, Place
-from pickcrate.frozen import replace
 from pickcrate.media import by_media_type
 from pickcrate.values import Reference, Role
 

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterator
 
+from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, image_type, is_web
@@ -10,7 +11,6 @@ from pickcrate.finders import ranks
 from pickcrate.finders.literals import in_query, in_script
 from pickcrate.finders.place import Finder, Place, dimension
 from pickcrate.finders.srcset import parse_srcset
-from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Box, Reference, Role
 

@@ -9,6 +9,7 @@ import re
 import string
 from collections.abc import Iterable, Iterator
 
+from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, image_type
@@ -17,7 +18,6 @@ from pickcrate.finders.images import only_picture
 from pickcrate.finders.literals import EXTENSION, families, in_script, in_value
 from pickcrate.finders.place import Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
-from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 

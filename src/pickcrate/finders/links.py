@@ -2,13 +2,13 @@
 
 import re
 
+from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import image_type
 from pickcrate.finders.images import PICTURED, only_picture, shows_a_picture
 from pickcrate.finders.literals import EXTENSION
 from pickcrate.finders.place import Finder, Place, Walk
-from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 

@@ -9,9 +9,10 @@ import re
 from collections.abc import Iterator
 from urllib.parse import unquote
 
+from msgspec import Struct
+
 from pickcrate.finders.ranks import names_a_version, rank
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.media import IMAGE_TYPES
 
@@ -139,8 +140,7 @@ def in_query(link: str) -> Iterator[str]:
             yield value
 
 
-@frozen
-class Version:
+class Version(Struct, frozen=True):
     """An image address in a data block, by the name it stands under."""
 
     url: str

@@ -6,11 +6,12 @@ HTML standard 4.6.7 (link types) and 5 (microdata); the Open Graph protocol; RDF
 import re
 from collections.abc import Iterable, Iterator
 
+from msgspec.structs import replace
+
 from pickcrate.addresses import claims_no_image
 from pickcrate.finders.images import candidates
 from pickcrate.finders.place import Finder, Place, Walk
 from pickcrate.findings import Need, NeedKind
-from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Reference, Role

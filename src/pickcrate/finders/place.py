@@ -4,13 +4,13 @@ import re
 from collections.abc import Iterable, Iterator
 from typing import Protocol
 
+from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.words import text_of
 from pickcrate.findings import Finding
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.read.decode import encode_query
 from pickcrate.values import Box, Page, Reference, Role, Words, fold
@@ -23,8 +23,7 @@ HEADING_SELECTOR = ", ".join((*HEADINGS, "[role=heading]"))
 """what is a heading (HTML standard, 4.3.6; WAI-ARIA 1.2, ``heading``)"""
 
 
-@frozen
-class Surroundings:
+class Surroundings(Struct, frozen=True):
     """What an element's ancestors, itself included, are to a picture inside it; nearest ones win."""
 
     path: tuple[str, ...] = ()
@@ -187,8 +186,7 @@ class Lines:
         return self._line
 
 
-@frozen
-class Place:
+class Place(Struct, frozen=True):
     """One element that a finder looks at: the node, its attributes, and the walk that came by it."""
 
     walk: Walk
@@ -260,8 +258,7 @@ class Find(Protocol):
         """Return the references at ``place``, the shown one first, and what must be read besides."""
 
 
-@frozen
-class Finder:
+class Finder(Struct, frozen=True):
     """A finder's row in the table: which elements it wants to see, and what it does there.
 
     Elements are given by their tag names, by attributes they have, or by both, each alone being enough.

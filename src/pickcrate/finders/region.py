@@ -9,13 +9,13 @@ import re
 from bisect import bisect_left
 from collections.abc import Iterable, Iterator
 
+from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import Tree, has_between
 from pickcrate.finders.words import text_of
-from pickcrate.frozen import frozen
 from pickcrate.numerals import whole
 from pickcrate.values import Page, fold
 from pickcrate.wanted import Region
@@ -69,8 +69,7 @@ def introduced(page: Page, text: str) -> list[LexborNode]:
     return [node for sign in (exact or chosen)[:_MOST_PARTS] for node in _part(sign, signs, tree)]
 
 
-@frozen
-class _Sign:
+class _Sign(Struct, frozen=True):
     """An element that introduces something: its words, what kind it is, and how high its level is (1 is highest)."""
 
     node: LexborNode

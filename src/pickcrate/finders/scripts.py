@@ -3,12 +3,13 @@
 import json
 from collections.abc import Iterable, Iterator
 
+from msgspec.structs import replace
+
 from pickcrate.addresses import claims_no_image
 from pickcrate.finders.literals import families, in_json, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place
 from pickcrate.finders.ranks import LARGE, SMALL, UNSAID, rank
-from pickcrate.frozen import replace
 from pickcrate.values import Reference, Role
 
 _JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))

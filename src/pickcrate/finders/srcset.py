@@ -2,7 +2,8 @@
 
 import re
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
@@ -12,8 +13,7 @@ _URL = lazy(r"[^\t\n\x0c\r ]+")
 _FLOAT = lazy(r"-?(?:[0-9]+(?:\.[0-9]+)?|\.[0-9]+)(?:[eE][+-]?[0-9]+)?\Z")
 
 
-@frozen
-class ImageCandidateString:
+class ImageCandidateString(Struct, frozen=True):
     """One entry of a ``srcset``: its raw address and its width (pixels) or pixel density descriptor."""
 
     url: str

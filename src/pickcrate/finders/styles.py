@@ -2,11 +2,12 @@
 
 from collections.abc import Iterable
 
+from msgspec.structs import replace
+
 from pickcrate.finders.css import StyleSheet, find_in_declarations, find_in_sheet
 from pickcrate.finders.images import link_around
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Finding, Need, NeedKind
-from pickcrate.frozen import replace
 from pickcrate.values import Reference
 
 

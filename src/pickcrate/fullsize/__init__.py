@@ -1,6 +1,7 @@
 """From an image to its candidates: the addresses where its full-size original may live, best first."""
 
-from pickcrate.frozen import replace
+from msgspec.structs import replace
+
 from pickcrate.fullsize.markup import from_markup
 from pickcrate.values import AS_SHOWN, Candidate, Grade, Image, Measure, Measures
 

@@ -7,8 +7,9 @@ from collections.abc import Iterator
 from functools import lru_cache
 from urllib.parse import unquote
 
+from msgspec import Struct
+
 from pickcrate.addresses import absolute, claims_no_image, image_type, is_web, origin, path_of, site
-from pickcrate.frozen import frozen
 from pickcrate.fullsize.query import strip
 from pickcrate.lazyre import lazy
 from pickcrate.values import Basis, Candidate, Evidence
@@ -25,8 +26,7 @@ _EDITS = frozenset(("edits", "outputFormat", "effort"))
 _BARE_HOST = lazy(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
 
 
-@frozen
-class Rule:
+class Rule(Struct, frozen=True):
     """One convention: a pattern over the path, and how the larger version's address is made of it."""
 
     name: str

@@ -8,11 +8,11 @@ import re
 from collections.abc import Iterator
 from urllib.parse import urlencode
 
+from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
 from pickcrate.finders.literals import unescape
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 from pickcrate.read.oembed import MEDIA_TYPE
@@ -49,8 +49,7 @@ _LONGEST_SCRIPT = 20_000
 _MOST_STEPS = 2
 
 
-@frozen
-class Lead:
+class Lead(Struct, frozen=True):
     """One click: where it leads, a form's fields if they are posted, cookies a script sets first, seconds to wait."""
 
     url: str

@@ -5,7 +5,8 @@ few times without ever proving itself is not tried again.
 """
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from pickcrate.media.header import Header
 
@@ -62,8 +63,7 @@ def _is_smaller(header: Header, known: Header) -> bool:
     return header.width < known.width or header.height < known.height
 
 
-@dataclass(slots=True)
-class Lessons:
+class Lessons(Struct):
     """What the sites of one run taught about conventions."""
 
     proofs: Counter[Lesson] = field(default_factory=Counter)

@@ -2,7 +2,8 @@
 
 import re
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.lazyre import lazy
 
 _LENGTHS = lazy(
@@ -61,8 +62,7 @@ _NUMBER = lazy(r"\d{1,4}(?:px)?(?:[x,*](?:\d{1,4})?)?|auto|\*", re.IGNORECASE)
 _OPTIONS = lazy(r"(?:[a-z]{1,3}_[\w.:]+)(?:,[a-z]{1,3}_[\w.:]+)*", re.IGNORECASE)
 
 
-@frozen
-class Stripped:
+class Stripped(Struct, frozen=True):
     """A query without what resizes, and whether it was signed as a whole."""
 
     query: str

@@ -1,16 +1,16 @@
 """The user's own conventions: ``--rule 'PATTERN => REPLACEMENT'``, and files of them."""
 
+from msgspec import Struct
+
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import UsageError
 from pickcrate.expression import Expression
-from pickcrate.frozen import frozen
 from pickcrate.values import Basis, Candidate, Evidence
 
 _HINT = r"for example --rule '/small/(.+)-\d+\.jpg => /large/\1.jpg'"
 
 
-@frozen
-class UserRule:
+class UserRule(Struct, frozen=True):
     """One pattern, searched in the whole address, and what takes its place, with the pattern's groups."""
 
     text: str

@@ -3,6 +3,8 @@
 import re
 from collections.abc import Iterable
 
+from msgspec import Struct
+
 from pickcrate.addresses import (
     SHORTEST_STEM,
     bare_stem,
@@ -13,7 +15,6 @@ from pickcrate.addresses import (
     path_of,
     split_extension,
 )
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.values import Image
 
@@ -45,8 +46,7 @@ def leads_to_page(image: Image) -> str:
     return link if extension.lower() in _PAGES or "?" in link or not claims_no_image(link) else ""
 
 
-@frozen
-class Match:
+class Match(Struct, frozen=True):
     """A picture on the page behind a thumbnail; one that is named alike may have another shape: a crop."""
 
     image: Image

@@ -8,8 +8,9 @@ hash of the address, and these are packed one after another.
 from collections.abc import Sequence
 from zlib import crc32
 
+from msgspec import Struct
+
 from pickcrate.addresses import absolute, site
-from pickcrate.frozen import frozen
 
 GROUPS = 1 << 20
 NO_SITE = 0
@@ -19,8 +20,7 @@ _ROOM = 1.05
 """A chain is cut for so much more than it holds: hashes do not fill all its loads alike."""
 
 
-@frozen
-class Allotment:
+class Allotment(Struct, frozen=True):
     """The load of each group, or the first of its chain; how many its chain has; how many loads there are at all."""
 
     first: list[int]

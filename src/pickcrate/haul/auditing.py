@@ -5,9 +5,10 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
+from msgspec import Struct
+
 from pickcrate.crate.inspection import Discrepancy, Trouble
 from pickcrate.errors import StoreError
-from pickcrate.frozen import frozen
 from pickcrate.stores.hauled import Hauled, rows
 from pickcrate.stores.papers import SHARDS, Receipt, Shard, receipt_name
 from pickcrate.stores.store import Store
@@ -15,8 +16,7 @@ from pickcrate.stores.store import Store
 _AT_ONCE = 4
 
 
-@frozen
-class StoreAudited:
+class StoreAudited(Struct, frozen=True):
     """What was looked at: shards, and pictures in them; and which loads are not whole."""
 
     shards: int

@@ -5,14 +5,15 @@ import os
 import queue
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import asdict
 from importlib.util import find_spec
 from tempfile import TemporaryDirectory
 from typing import Any
 from uuid import uuid4
 
+from msgspec import Struct
+from msgspec.structs import asdict
+
 from pickcrate.errors import PickCrateError, UsageError
-from pickcrate.frozen import frozen
 from pickcrate.garbage import collect_seldom
 from pickcrate.haul.working import Report, Task, failure_words, pack_load
 from pickcrate.stores.papers import Receipt
@@ -34,8 +35,7 @@ _SETTINGS = {
 }
 
 
-@frozen
-class Ended:
+class Ended(Struct, frozen=True):
     """What became of one try to pack a load: its receipt, or what ended it in words."""
 
     load: int
@@ -157,8 +157,7 @@ def cluster_at(address: str) -> Iterator[Cluster]:
             yield Cluster(client, is_own=False)
 
 
-@frozen
-class _Library:
+class _Library(Struct, frozen=True):
     """What is used of Dask."""
 
     client: Callable[..., Any]

@@ -9,9 +9,11 @@ from tempfile import TemporaryDirectory, gettempdir
 from typing import Any
 from uuid import uuid4
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.addresses import without_userinfo
 from pickcrate.errors import StoreError, UsageError
-from pickcrate.frozen import frozen, replace
 from pickcrate.haul.cluster import Cluster, Ended, cluster_at, own_cluster
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
 from pickcrate.haul.splitting import Read, Splitter
@@ -31,8 +33,7 @@ _LOOK_EVERY = 10.0
 """Seconds between two looks at who is there."""
 
 
-@frozen
-class Crew:
+class Crew(Struct, frozen=True):
     """Who packs: so many workers of this machine, or those of a scheduler; and where there is room for it."""
 
     workers: int
@@ -76,8 +77,7 @@ def order(
     yield SplitDone(split)
 
 
-@frozen
-class Form:
+class Form(Struct, frozen=True):
     """How many rows a load has, how many bytes a shard, what lists tell besides; and where there is room to split."""
 
     load: int

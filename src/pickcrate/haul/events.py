@@ -1,20 +1,19 @@
 """What a haul tells as it goes."""
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.haul.splitting import Read, Split
 from pickcrate.haul.working import Report
 from pickcrate.stores.papers import Haul, Receipt
 
 
-@frozen
-class SplitDone:
+class SplitDone(Struct, frozen=True):
     """The list is split, and its loads are in the store."""
 
     split: Split
 
 
-@frozen
-class Begun:
+class Begun(Struct, frozen=True):
     """The cluster is there: how many loads were packed before, with their receipts to be counted, and who works."""
 
     haul: Haul
@@ -24,15 +23,13 @@ class Begun:
     """whether the workers are this machine's"""
 
 
-@frozen
-class LoadDone:
+class LoadDone(Struct, frozen=True):
     """A load is packed and published."""
 
     receipt: Receipt
 
 
-@frozen
-class LoadFailed:
+class LoadFailed(Struct, frozen=True):
     """A try to pack a load came to an end; after the last one it is left for a later run."""
 
     load: int
@@ -40,8 +37,7 @@ class LoadFailed:
     is_given_up: bool
 
 
-@frozen
-class Waiting:
+class Waiting(Struct, frozen=True):
     """A moment of the haul: loads that are with workers, and workers that are there."""
 
     loads: int

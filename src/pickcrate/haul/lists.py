@@ -11,9 +11,10 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, BinaryIO, cast
 
+from msgspec import Struct
+
 from pickcrate.addresses import without_userinfo
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.frozen import frozen
 from pickcrate.parquet import arrow
 from pickcrate.read.addresslist import addresses_in
 from pickcrate.read.parquet import open_parquet
@@ -34,8 +35,7 @@ _LIST_SUFFIXES = (".parquet", ".csv", ".tsv", ".jsonl", ".txt", ".csv.gz", ".tsv
 _URL = "url"
 
 
-@frozen
-class ListFile:
+class ListFile(Struct, frozen=True):
     """One file of a list: where it is, what it is, and which of its columns is what."""
 
     path: str

@@ -9,14 +9,14 @@ import io
 import json
 import tarfile
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO
+
+from msgspec import Struct, field
 
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places, unwritable
 from pickcrate.errors import CrateError
-from pickcrate.frozen import frozen
 from pickcrate.parquet import writing
 from pickcrate.record import SHARD_COLUMNS, to_json
 from pickcrate.run.twinned import seen_text
@@ -31,8 +31,7 @@ class AlteredError(CrateError):
     """A picture of a load is not as it was fetched: something else wrote into the worker's folder."""
 
 
-@frozen
-class Built:
+class Built(Struct, frozen=True):
     """A shard on this machine's disk, to be published: its papers, and where its two files are."""
 
     shard: Shard
@@ -40,8 +39,7 @@ class Built:
     list: Path
 
 
-@dataclass(slots=True)
-class _Part:
+class _Part(Struct):
     """Pictures of one shard: their files in order, with the rows that each is of."""
 
     files: list[list[Entry]] = field(default_factory=list)

@@ -7,13 +7,13 @@ from collections import Counter, deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
-from dataclasses import dataclass, field
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
+from msgspec import Struct, field
+
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.frozen import frozen
 from pickcrate.haul.allotment import GROUPS, Allotment, allot, group_of, part_of
 from pickcrate.haul.lists import batches, files_of, inspect, schema_of
 from pickcrate.parquet import arrow
@@ -30,16 +30,14 @@ _PUTS_AT_ONCE = 4
 _AUTHORITY = r"^[\x00-\x20]*[A-Za-z][A-Za-z0-9+.\-]*:[/\\]*(?P<authority>[^/\\?#]*)"
 
 
-@frozen
-class Read:
+class Read(Struct, frozen=True):
     """How many rows were read so far, of the first pass or of the second."""
 
     rows: int
     is_second: bool = False
 
 
-@dataclass(slots=True)
-class Split:
+class Split(Struct):
     """What a list came to: its rows, its loads, and which of these are one site's."""
 
     rows: int = 0

@@ -10,11 +10,13 @@ from pathlib import Path
 from tempfile import gettempdir
 from typing import Any
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.addresses import site
 from pickcrate.crate.ledger import LedgerReader, State
 from pickcrate.crate.places import Places, is_crate, unwritable
 from pickcrate.errors import PickCrateError, StoreError
-from pickcrate.frozen import frozen, replace
 from pickcrate.haul.sharding import AlteredError, row_of, shards_of
 from pickcrate.name import beginning_with, parse_pattern
 from pickcrate.parquet import arrow
@@ -42,8 +44,7 @@ _TOLD_EVERY = 1.0
 """Seconds between two reports of how far a load is."""
 
 
-@frozen
-class Task:
+class Task(Struct, frozen=True):
     """One load for a worker: whose it is, what is to be done, and where there is room for it."""
 
     haul: Haul
@@ -53,8 +54,7 @@ class Task:
     """a folder of the worker's machine; empty for its folder of temporary files"""
 
 
-@frozen
-class Report:
+class Report(Struct, frozen=True):
     """How far a load is: rows that are done, of them failed; bytes that came; sites in trouble."""
 
     load: int

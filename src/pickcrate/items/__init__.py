@@ -6,7 +6,8 @@ innermost that has a name. What has no name, and what only interrupts a text, is
 
 from collections.abc import Iterable
 
-from pickcrate.frozen import replace
+from msgspec.structs import replace
+
 from pickcrate.item import Item
 from pickcrate.items.ground import Ground
 from pickcrate.items.naming import Naming

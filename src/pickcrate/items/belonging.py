@@ -4,14 +4,14 @@ from bisect import bisect_left
 from collections import Counter
 from collections.abc import Container, Sequence
 
+from msgspec import Struct
+
 from pickcrate.addresses import bare_stem, origin, without_fragment
-from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm
 from pickcrate.values import Image
 
 
-@frozen
-class ItemPage:
+class ItemPage(Struct, frozen=True):
     """The own page of an item, with what the list showed of the item, and the pictures of the page."""
 
     addresses: frozenset[str]

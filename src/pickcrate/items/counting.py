@@ -3,7 +3,8 @@
 import re
 from urllib.parse import urlsplit
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
@@ -28,8 +29,7 @@ _PLAIN = lazy(r"(?<![/-]\d{4})/([1-9]\d{0,2})(?=/?$)")
 _ENTRANCE = lazy(r"(?:/(?:index|default|home))?(?:\.(?:x?html?|php|aspx?|jsp))?/?$", re.IGNORECASE)
 
 
-@frozen
-class Place:
+class Place(Struct, frozen=True):
     """Where an address stands in a list: its number, and what it has in common with the list's other addresses."""
 
     host: str

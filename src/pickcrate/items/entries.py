@@ -3,9 +3,10 @@
 import unicodedata
 from itertools import islice
 
+from msgspec import Struct
+
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
-from pickcrate.frozen import frozen
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
@@ -31,8 +32,7 @@ _SIGNS = frozenset(("So", "Sk", "Mn", "Cf", "Zs"))
 """categories of characters (Unicode Standard, 4.5): pictographs and what varies and joins them, and spaces"""
 
 
-@frozen
-class _Kind:
+class _Kind(Struct, frozen=True):
     """What links of one list have in common."""
 
     is_title: bool

@@ -6,8 +6,9 @@ from collections.abc import Callable
 from functools import cached_property, lru_cache
 from itertools import islice
 
+from msgspec import Struct
+
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
@@ -185,8 +186,7 @@ def _frame_names(names: str) -> tuple[str, ...]:
     return tuple(filter(_FRAME_NAMES.fullmatch, names.split()))
 
 
-@frozen
-class Form:
+class Form(Struct, frozen=True):
     """A row of the table of forms: how a unit is known by an element that holds a picture."""
 
     units: Callable[[Forms, int], Unit | None]

@@ -2,8 +2,8 @@
 
 from bisect import bisect_left
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 
+from msgspec import Struct, field
 from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.tree import Tree
@@ -20,8 +20,7 @@ _MOST_DRESSED = 3
 """Elements that one rule of a sheet gives a picture: more are dressed by it."""
 
 
-@dataclass(slots=True)
-class Spot:
+class Spot(Struct):
     """One picture on a page: its element, and what is known of it there."""
 
     element: int

@@ -10,10 +10,10 @@ from collections.abc import Iterator
 from functools import lru_cache
 from itertools import accumulate, pairwise
 
+from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.place import HEADINGS
-from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
@@ -45,8 +45,7 @@ _STATES = lazy(
 Shape = tuple[str, ...]
 
 
-@frozen
-class Like:
+class Like(Struct, frozen=True):
     """The elements of one parent that are of one shape; those with a picture are ``pictured``."""
 
     shape: Shape
@@ -215,8 +214,7 @@ class Likes:
             yield from ((kid.number, unit) for kid in kids[start:end] if kid.has_picture)
 
 
-@frozen
-class _Kid:
+class _Kid(Struct, frozen=True):
     """One child of a parent of runs: what it is to the run."""
 
     node: LexborNode

@@ -4,8 +4,8 @@ A line ends where a block begins or ends, or at a ``br`` (HTML standard, 15.3.3:
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
+from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.place import HEADINGS, not_displayed
@@ -39,8 +39,7 @@ _Look = tuple[int, int, str]
 _PLAIN: _Look = (0, 0, "")
 
 
-@dataclass(slots=True)
-class Line:
+class Line(Struct):
     """One line: its text, and what a person sees it by."""
 
     text: str

@@ -3,9 +3,10 @@
 from collections import Counter
 from itertools import islice
 
+from msgspec.structs import replace
+
 from pickcrate.addresses import bare_stem, image_type, is_other_page
 from pickcrate.finders.tree import has_between
-from pickcrate.frozen import replace
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot

@@ -6,11 +6,11 @@ HTML standard, 4.6.7.16 (link type ``next``); RFC 8288 (the ``Link`` field); WAI
 import re
 from collections.abc import Iterator
 
+from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.finders.words import text_of
-from pickcrate.frozen import frozen
 from pickcrate.items.counting import Place, place_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.lazyre import lazy
@@ -33,8 +33,7 @@ _OF_HOW_MANY = lazy(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
 """the number of a page and of all pages: "1 / 4", "2 of 9" """
 
 
-@frozen
-class _Lead:
+class _Lead(Struct, frozen=True):
     """A link that may lead on, as written; whether it speaks of pages or entries, and not of the next thing."""
 
     raw: str

@@ -7,7 +7,8 @@ import json
 from collections.abc import Iterator
 from enum import Enum
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.items.ground import Ground
 from pickcrate.items.unit import Unit
 from pickcrate.values import fold
@@ -43,8 +44,7 @@ MARKED = "[itemprop], [property], .p-name, .fn, .entry-title, .u-url, [itemscope
 _DEEPEST, _MOST_OBJECTS, _MOST_FIELDS, _MOST_TEXT = 40, 20_000, 40, 4_000_000
 
 
-@frozen
-class Thing:
+class Thing(Struct, frozen=True):
     """What a page says of one thing: its name, the address of its page, and its other properties."""
 
     name: str = ""

@@ -6,7 +6,8 @@ HTML standard, 4.9.12 (forming a table, and its header cells); WAI-ARIA 1.2 for 
 from bisect import bisect_left
 from collections.abc import Iterator
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.items.ground import Ground
 from pickcrate.numerals import whole
 
@@ -17,8 +18,7 @@ CELL_ROLES: frozenset[str | None] = frozenset(("cell", "gridcell", "columnheader
 TABLE_ROLES = frozenset(("table", "grid", "treegrid"))
 
 
-@frozen
-class Cell:
+class Cell(Struct, frozen=True):
     """One cell: its element, the slots that it covers, and whether it is a header, of what."""
 
     element: int

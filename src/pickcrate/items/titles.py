@@ -4,7 +4,8 @@ import re
 from collections.abc import Iterator
 from itertools import islice
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, Ground
 from pickcrate.items.junk import NAMING, is_date, is_figure, is_price, says_nothing, without_price
@@ -26,8 +27,7 @@ _BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
 _CREDIT = lazy(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
 
 
-@frozen
-class Title:
+class Title(Struct, frozen=True):
     """What a unit may be called, what says so, and where that leads to, as the page writes it."""
 
     text: str
@@ -38,8 +38,7 @@ class Title:
 _UNTITLED = Title("")
 
 
-@frozen
-class Told:
+class Told(Struct, frozen=True):
     """What was read of one unit; without a title it is no item."""
 
     title: Title = _UNTITLED

@@ -2,14 +2,13 @@
 
 from collections.abc import Iterator
 
+from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.frozen import frozen
 from pickcrate.item import ItemForm, NamedBy
 
 
-@frozen
-class Unit:
+class Unit(Struct, frozen=True):
     """A part of a page that may be an item: the elements and texts that it is made of, and what it is.
 
     ``start`` and ``end`` are the numbers of its first element and of the one after its last.
@@ -33,8 +32,7 @@ class Unit:
     __eq__, __hash__ = object.__eq__, object.__hash__  # two that read the same are still two
 
 
-@frozen
-class Chain:
+class Chain(Struct, frozen=True):
     """The units that a place lies in, the innermost first."""
 
     unit: Unit

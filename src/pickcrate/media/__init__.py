@@ -1,10 +1,9 @@
 """The table of image types: what each is called, and how addresses and servers spell it."""
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
 
 
-@frozen
-class ImageType:
+class ImageType(Struct, frozen=True):
     """One image format: its name in lists, its file extension, its spellings elsewhere."""
 
     name: str

@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from io import BytesIO
 from typing import Any
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.lazyre import lazy
 
 _HEAD_BYTES = 262_144
@@ -38,8 +39,7 @@ _TELLING = frozenset((0xE1, 0xED))
 """the segments of Exif and XMP (APP1), and of IPTC (APP13): most web pictures have neither"""
 
 
-@frozen
-class Embedded:
+class Embedded(Struct, frozen=True):
     """One field of a file that says whose it is: the field's name, its text, and what it is about."""
 
     name: str

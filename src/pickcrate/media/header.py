@@ -8,7 +8,8 @@ import re
 import struct
 from collections.abc import Callable
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.lazyre import lazy
 from pickcrate.media import by_media_type
 from pickcrate.media.heif import shown_size
@@ -17,8 +18,7 @@ _HEAD = 65_536
 """Bytes in which a picture says what it is."""
 
 
-@frozen
-class Header:
+class Header(Struct, frozen=True):
     """A picture's type (a name of ``media.IMAGE_TYPES``) and its size in pixels as shown, where known."""
 
     type: str

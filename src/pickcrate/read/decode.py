@@ -4,8 +4,8 @@ import re
 from collections.abc import Callable, Mapping
 
 import webencodings
+from msgspec import Struct
 
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 
 PRESCAN_BYTES = 1024
@@ -18,8 +18,7 @@ _NOT_ASCII = lazy(r"[^\x00-\x7f]+")
 _BOMS = ((b"\xef\xbb\xbf", "utf-8"), (b"\xfe\xff", "utf-16be"), (b"\xff\xfe", "utf-16le"))
 
 
-@frozen
-class Decoded:
+class Decoded(Struct, frozen=True):
     """Text, and the encoding it was read by (its name in the Encoding standard)."""
 
     text: str

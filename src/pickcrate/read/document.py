@@ -3,10 +3,10 @@
 import re
 from collections.abc import Callable, Mapping
 
+from msgspec.structs import replace
 from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses import absolute, is_web
-from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.contenttype import content_type

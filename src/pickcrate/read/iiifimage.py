@@ -7,8 +7,9 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
+from msgspec import Struct
+
 from pickcrate.addresses import absolute, is_web
-from pickcrate.frozen import frozen
 from pickcrate.tiling import Layout, Level, Tiling, Whole
 
 _LARGEST_REGION = 2_048
@@ -23,8 +24,7 @@ _CUTS = frozenset(("regionByPx",))
 _LEVEL_0 = "level0"
 
 
-@frozen
-class _Limits:
+class _Limits(Struct, frozen=True):
     """What a server gives at most (3.0, 5.3; 2.1, 5.3): sides and area in pixels, 0 for no limit."""
 
     width: int = 0
@@ -80,8 +80,7 @@ def image_service(told: dict[str, Any], address: str, version: str) -> Tiling | 
     )
 
 
-@frozen
-class _Service:
+class _Service(Struct, frozen=True):
     """One description, with the root of the addresses that it is about and the size of the stored picture."""
 
     told: dict[str, Any]

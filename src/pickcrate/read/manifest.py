@@ -4,15 +4,15 @@ import json
 import re
 from collections.abc import Iterator
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.lazyre import lazy
 
 _SIZES = lazy(r"(?<!\d)(\d{1,6})x(\d{1,6})(?!\d)", re.IGNORECASE)
 _LISTS = ("icons", "screenshots")
 
 
-@frozen
-class ManifestImage:
+class ManifestImage(Struct, frozen=True):
     """One image of a manifest: its raw address, and the largest width that it declares."""
 
     src: str

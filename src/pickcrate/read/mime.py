@@ -6,8 +6,9 @@ from email.message import Message
 from functools import partial
 from urllib.parse import quote
 
+from msgspec import Struct
+
 from pickcrate.addresses import absolute
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.reading import Document, Reading, StoredBody
@@ -65,8 +66,7 @@ def _inside(message: Message, *, forwarded: bool) -> Iterator[Message]:
             yield from part.get_payload()  # type: ignore[misc]
 
 
-@frozen
-class _Part:
+class _Part(Struct, frozen=True):
     """One part that holds something: its bytes, and the addresses it answers to, its location first."""
 
     message: Message

@@ -2,13 +2,12 @@
 
 import json
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
 
 MEDIA_TYPE = "application/json+oembed"
 
 
-@frozen
-class Photo:
+class Photo(Struct, frozen=True):
     """The picture that a page is about, with its width in pixels where that is stated."""
 
     url: str

@@ -8,8 +8,9 @@ from collections.abc import Callable
 from functools import partial
 from urllib.parse import quote, unquote
 
+from msgspec import Struct
+
 from pickcrate.addresses import image_type
-from pickcrate.frozen import frozen
 from pickcrate.media.header import read_header
 from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
@@ -26,8 +27,7 @@ _SAMPLE = 5
 _HEAD = 4096
 
 
-@frozen
-class _Member:
+class _Member(Struct, frozen=True):
     """One file of a package: its path, its first bytes, and what loads it."""
 
     path: str

@@ -2,10 +2,11 @@
 
 import json
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from typing import Any
 
-from pickcrate.frozen import frozen, replace
+from msgspec import Struct, field
+from msgspec.structs import replace
+
 from pickcrate.tiling import Tiling
 from pickcrate.values import Flaw, Reference, Rights
 
@@ -14,8 +15,7 @@ MOST_DOCUMENTS = 10_000
 """Of one source: more are no person's page."""
 
 
-@frozen
-class Document:
+class Document(Struct, frozen=True):
     """One document with its address, and what its transport said of it; loaded when it is read."""
 
     load: Callable[[], bytes]
@@ -24,8 +24,7 @@ class Document:
     """header fields of the response, lower case"""
 
 
-@frozen
-class StoredBody:
+class StoredBody(Struct, frozen=True):
     """Bytes that a source holds for an address; loaded when they are asked for."""
 
     load: Callable[[], bytes]
@@ -34,16 +33,14 @@ class StoredBody:
     """where it came from, if it is asked for by another address (``cid:``): relative addresses in it start there"""
 
 
-@frozen
-class Loaded:
+class Loaded(Struct, frozen=True):
     """What a browser loaded for a page besides the page itself: pictures, and what is wrong with the visit."""
 
     pictures: tuple[Reference, ...] = ()
     flaws: tuple[Flaw, ...] = ()
 
 
-@dataclass(slots=True)
-class Reading:
+class Reading(Struct):
     """What a source holds.
 
     ``complete`` is for records of what was loaded (a network log, a web archive): its pictures are those it recorded,

@@ -11,8 +11,9 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING, Any
 
+from msgspec.structs import replace
+
 from pickcrate.addresses import absolute, is_web
-from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.licences import licence_name
 from pickcrate.media.embedded import CREDITS, LICENCES, TERMS, Embedded, licence_in

@@ -7,7 +7,8 @@ import csv
 import itertools
 import json
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import SourceError, UsageError
@@ -72,8 +73,7 @@ Row = Mapping[str, object]
 csv.field_size_limit(_LONGEST_CELL)  # the module has one limit for all its readers
 
 
-@dataclass(slots=True)
-class Table:
+class Table(Struct):
     """A list that was opened: its rows by header, and what was guessed of its columns, to be said."""
 
     rows: Iterator[Row | Flaw]

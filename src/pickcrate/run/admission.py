@@ -2,11 +2,12 @@
 
 from enum import StrEnum
 
+from msgspec.structs import replace
+
 from pickcrate.addresses import brief
 from pickcrate.crate.ledger import Entry, State
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Known, Request
-from pickcrate.frozen import replace
 from pickcrate.run.elsewhere import Elsewhere
 from pickcrate.run.gathering import version_of
 from pickcrate.run.job import LEFT, Job, as_elsewhere, as_held, as_left_out, larger_versions, told

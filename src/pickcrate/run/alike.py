@@ -1,7 +1,8 @@
 """Twins on a page, before anything is fetched: what it shows of its pictures is compared, and the best is kept."""
 
+from msgspec.structs import replace
+
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.frozen import replace
 from pickcrate.media.header import read_header
 from pickcrate.run.admission import LeftOutBy
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint

@@ -4,13 +4,15 @@ from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.crate.inspection import Discrepancy, Trouble, inspect
 from pickcrate.crate.ledger import LedgerReader, State
 from pickcrate.crate.places import Places, dated, is_crate
 from pickcrate.crate.store import Crate
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher
-from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize.description import is_description
 from pickcrate.run.events import Found
 from pickcrate.run.probes import Probes
@@ -18,8 +20,7 @@ from pickcrate.run.remembering import remembered
 from pickcrate.run.tiled import tiled
 
 
-@frozen
-class Audited:
+class Audited(Struct, frozen=True):
     """How many files were looked at so far."""
 
     files: int

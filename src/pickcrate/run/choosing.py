@@ -3,7 +3,9 @@
 from collections.abc import Callable, Iterator
 from enum import StrEnum
 
-from pickcrate.frozen import frozen, replace
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.run.events import Found, LookEvent
 from pickcrate.values import Image, Ruling, Verdict
 
@@ -32,8 +34,7 @@ class SortKey(StrEnum):
                 return False
 
 
-@frozen
-class Choice:
+class Choice(Struct, frozen=True):
     """How many pictures are wanted at most, and the first of what order."""
 
     limit: int | None = None

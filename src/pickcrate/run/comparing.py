@@ -2,10 +2,12 @@
 
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import fields
 from itertools import islice
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from pickcrate.addresses import brief, is_web
 from pickcrate.comparison import Change, Comparison, Difference, Holding, compare
@@ -13,7 +15,6 @@ from pickcrate.crate.ledger import VERSION_MARK, Entry, LedgerReader, State
 from pickcrate.crate.places import Places
 from pickcrate.errors import StoreError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.frozen import frozen, replace
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, PageRead
 from pickcrate.run.previewing import file_of
@@ -29,15 +30,14 @@ _LARGEST_PREVIEW = 60_000
 _THREADS = 2
 _HEAD_BYTES = 262_144
 _TEXTS = 9
-_FIELDS = tuple(field.name for field in fields(Holding))
+_FIELDS = Holding.__struct_fields__
 _COLUMNS = (
     "url", "address", "shown_url", "page", "item", "item_url", "alt", "file", "sha256", "width", "height", "bytes",
     "fingerprint",
 )  # fmt: skip
 
 
-@frozen
-class Sides:
+class Sides(Struct, frozen=True):
     """The two sides that are compared, each by its crate's folder or as the source that it is; or one, since a day."""
 
     old: str
@@ -48,8 +48,7 @@ class Sides:
     """the day, ISO 8601, of a crate that is compared with itself"""
 
 
-@frozen
-class Pair:
+class Pair(Struct, frozen=True):
     """One difference with what there is to see of both sides; in words why there is nothing, empty without a side."""
 
     difference: Difference

@@ -8,8 +8,10 @@ from collections import Counter
 from collections.abc import Container, Hashable, Iterator
 from typing import cast
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.addresses import is_web, origin
-from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize.proof import Lessons, largest
 from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed
@@ -21,8 +23,7 @@ _SHARED = 3
 """Pictures on a page that show one address: it is a stand-in while they load."""
 
 
-@frozen
-class _Contender:
+class _Contender(Struct, frozen=True):
     """One image with the best candidate of each kind of evidence, the shown one last."""
 
     image: Image

@@ -4,12 +4,14 @@ import itertools
 from collections.abc import Generator, Iterator, Mapping
 from functools import partial
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.addresses import brief, is_web
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.brought import BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
-from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items.entries import entries
@@ -39,8 +41,7 @@ _OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE))
 _MOST_FURTHER = 1_000
 
 
-@frozen
-class Documents:
+class Documents(Struct, frozen=True):
     """The documents of one run's looking."""
 
     looking: Looking

@@ -7,13 +7,14 @@ from hashlib import sha256
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from pickcrate.errors import UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.transfer import CurlFetcher
-from pickcrate.frozen import replace
 from pickcrate.run import looking, names
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import Found, LookEvent, PackEvent, Planned, Progress

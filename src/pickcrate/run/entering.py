@@ -2,12 +2,13 @@
 
 import itertools
 from collections.abc import Callable, Generator, Iterator
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Fetcher, Reply
-from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
@@ -23,8 +24,7 @@ ReadImages = Callable[[Opened, int], list[Image]]
 """Returns the images of an item's page, numbered from a number on."""
 
 
-@dataclass(slots=True)
-class Entered:
+class Entered(Struct):
     """What became of a list's items: the images of the list, and of each page that was read."""
 
     images: list[Image]
@@ -43,8 +43,7 @@ Entering = Generator[ItemPageRead, None, Entered]
 """Yields after each page how far it is; returns what became of the items."""
 
 
-@frozen
-class OnList:
+class OnList(Struct, frozen=True):
     """What a page of a list showed: its images, its entries, who asks for what they lead to."""
 
     images: list[Image]
@@ -61,8 +60,7 @@ class OnList:
     """whether there may be a page at an address: a record has what it has"""
 
 
-@frozen
-class _Entry:
+class _Entry(Struct, frozen=True):
     """One item of a list with a page of its own, and the thumbnails that the list has of it."""
 
     item: Item

@@ -3,15 +3,15 @@
 from enum import Enum
 from pathlib import Path
 
+from msgspec import Struct
+
 from pickcrate.errors import PickCrateError
 from pickcrate.findings import PassedOver
-from pickcrate.frozen import frozen
 from pickcrate.read.recognise import Kind
 from pickcrate.values import Flaw, Image, Outcome
 
 
-@frozen
-class PageRead:
+class PageRead(Struct, frozen=True):
     """A page was read and its pictures are about to follow."""
 
     source: str
@@ -36,8 +36,7 @@ class ListEnd(Enum):
     FAILED = "the next one could not be read"
 
 
-@frozen
-class NextPagesRead:
+class NextPagesRead(Struct, frozen=True):
     """The further pages of a list on a web page were read, as many as were asked for or there are."""
 
     source: str
@@ -46,16 +45,14 @@ class NextPagesRead:
     end: ListEnd
 
 
-@frozen
-class ItemPageRead:
+class ItemPageRead(Struct, frozen=True):
     """The own page of one more item of a list came, or could not be had: how many are done, and of how many."""
 
     done: int
     of: int
 
 
-@frozen
-class ItemPagesRead:
+class ItemPagesRead(Struct, frozen=True):
     """The own pages of a list's items were read: how many items, pages that came, and pictures of theirs."""
 
     items: int
@@ -63,62 +60,54 @@ class ItemPagesRead:
     pictures: int
 
 
-@frozen
-class ListOpened:
+class ListOpened(Struct, frozen=True):
     """A list was opened and its pictures are about to follow, row by row; with what was guessed of its columns."""
 
     source: str
     guessed: str = ""
 
 
-@frozen
-class RowRefused:
+class RowRefused(Struct, frozen=True):
     """A row of a list is no picture's address."""
 
     source: str
     flaw: Flaw
 
 
-@frozen
-class SourceFailed:
+class SourceFailed(Struct, frozen=True):
     """One source of the run could not be read; the others go on."""
 
     source: str
     error: PickCrateError
 
 
-@frozen
-class Found:
+class Found(Struct, frozen=True):
     """A picture with its candidates, and the name it would get, where that was asked for."""
 
     image: Image
     name: str = ""
 
 
-@frozen
-class CrateOpened:
+class CrateOpened(Struct, frozen=True):
     """The crate is open for writing."""
 
     path: Path
 
 
-@frozen
-class Moved:
+class Moved(Struct, frozen=True):
     """A file of this run got the name of an earlier picture, which turned out to have the same bytes."""
 
     old: str
     new: str
 
 
-@frozen
-class Archived:
+class Archived(Struct, frozen=True):
     """The finished crate is in one archive as well."""
 
     path: Path
 
 
-@frozen
-class Planned:
+class Planned(Struct, frozen=True):
     """The path that a picture would get; not final where only its bytes can tell the ending."""
 
     image: Image
@@ -127,8 +116,7 @@ class Planned:
     is_final: bool
 
 
-@frozen
-class Progress:
+class Progress(Struct, frozen=True):
     """A moment of the transfer: pictures wanted so far and done, bytes received, addresses under way."""
 
     wanted: int
@@ -137,23 +125,20 @@ class Progress:
     under_way: tuple[str, ...]
 
 
-@frozen
-class Settled:
+class Settled(Struct, frozen=True):
     """One picture is done with."""
 
     outcome: Outcome
 
 
-@frozen
-class Withdrawn:
+class Withdrawn(Struct, frozen=True):
     """A picture that was done is not: its file turned out to be a stand-in, or the lesser of two twins."""
 
     outcome: Outcome
     why: str = "a stand-in: the same bytes came for another picture"
 
 
-@frozen
-class SinceLast:
+class SinceLast(Struct, frozen=True):
     """What a run into a crate that had pictures already found: how many of each are new, changed, larger, gone."""
 
     new: int

@@ -5,10 +5,12 @@ import time
 from collections import deque
 from collections.abc import Iterator
 from contextlib import closing
-from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from pickcrate.addresses import brief
 from pickcrate.crate.incoming import Arrival, digest
@@ -18,7 +20,6 @@ from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.fetch.failures import BEYOND
 from pickcrate.fetch.patience import may_pass
-from pickcrate.frozen import replace
 from pickcrate.name import finish
 from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
@@ -56,14 +57,13 @@ _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's p
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class _HeldBack:
+class _HeldBack(Struct, frozen=True, order=True):
     """A picture whose server gave it a name: names are given out in pick order, whatever order answers come in."""
 
     seq: int
-    reply: Reply = field(compare=False)
-    arrival: Arrival = field(compare=False)
-    served: str = field(compare=False)
+    reply: Reply
+    arrival: Arrival
+    served: str
 
 
 @lru_cache(maxsize=1)

@@ -7,14 +7,15 @@ number of pages that was asked for.
 import itertools
 import time
 from collections.abc import Container, Hashable, Iterator
-from dataclasses import dataclass
 from typing import Final, cast
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from pickcrate.addresses import brief, origin
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.finders import find
-from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.onward import Lead, onward as clicks
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
@@ -39,8 +40,7 @@ _Visit = tuple[str, str, str]
 """The address, the form sent there, and whether it is the second time (with a cookie that the first one set)."""
 
 
-@frozen
-class _Trail:
+class _Trail(Struct, frozen=True):
     """One image, the click that comes next, and the largest version seen on the way."""
 
     image: Image
@@ -55,8 +55,7 @@ class _Trail:
         return self.step.url, self.step.form, "again" if self.step.url in self.been else ""
 
 
-@frozen
-class _Answer:
+class _Answer(Struct, frozen=True):
     """What was behind a click: pictures and further clicks, or a picture itself."""
 
     trust: Trust
@@ -65,8 +64,7 @@ class _Answer:
     header: Header | None = None
 
 
-@dataclass(slots=True)
-class _Reached:
+class _Reached(Struct):
     """A trail with what was behind its click, which pictures there may be its own, and the one that is."""
 
     trail: _Trail
@@ -96,8 +94,7 @@ def follow(
     return [following.found[image.number] for image in images]
 
 
-@frozen
-class _Following:
+class _Following(Struct, frozen=True):
     """One page's thumbnails on their way."""
 
     fetcher: Fetcher
@@ -212,8 +209,7 @@ class _Following:
                 yield onward_trail
 
 
-@frozen
-class _Choosing:
+class _Choosing(Struct, frozen=True):
     """The question which picture on a page behind is the thumbnail's; a site that proved itself twice is believed."""
 
     following: _Following

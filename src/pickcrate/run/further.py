@@ -1,12 +1,13 @@
 """Further pages of a list: one after the other, as each says where the next one is, to the end or to the limit."""
 
 from collections.abc import Callable, Generator, Iterator
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.frozen import frozen, replace
 from pickcrate.item import ItemForm
 from pickcrate.read.recognise import Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
@@ -21,8 +22,7 @@ _LEAST_OF_A_GALLERY = 4
 """Pictures of a page that is a list, though none has a name."""
 
 
-@dataclass(slots=True)
-class Known:
+class Known(Struct):
     """What the pages of one list have shown so far: what stands on every one of them is listed once."""
 
     addresses: set[str] = field(default_factory=set)
@@ -44,8 +44,7 @@ class Known:
         return [replace(image, number=place) for place, image in enumerate(new, number)]
 
 
-@frozen
-class Listing:
+class Listing(Struct, frozen=True):
     """A list of which the first page was read: where it goes on, and the number of the next picture."""
 
     opened: Opened

@@ -1,11 +1,13 @@
 """Pictures that come in tiles: each tile is a request like any other, and when all are there they are put together."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from itertools import islice
 from queue import SimpleQueue
 from threading import Thread
 from typing import BinaryIO, cast
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from pickcrate.crate.assembling import assemble
 from pickcrate.crate.incoming import Incoming
@@ -13,7 +15,6 @@ from pickcrate.crate.store import Crate
 from pickcrate.crate.tiles import TileFolder, drop_forgotten, unfit
 from pickcrate.fetch.exchange import Failure, Reply, Request
 from pickcrate.fetch.patience import may_pass
-from pickcrate.frozen import replace
 from pickcrate.run.job import Job
 from pickcrate.tiling import Level
 
@@ -24,8 +25,7 @@ _NOT_OF_THE_WHOLE = frozenset(
 """header fields of an answer that say something of one tile, and nothing of the picture"""
 
 
-@dataclass(slots=True, eq=False)
-class Grid:
+class Grid(Struct, eq=False):
     """One way to put a picture together, on its way."""
 
     job: Job
@@ -37,8 +37,7 @@ class Grid:
     """the last answer: what its server says of the use of its pictures"""
 
 
-@dataclass(slots=True)
-class Part:
+class Part(Struct):
     """One tile that was asked for: the token of its request."""
 
     grid: Grid

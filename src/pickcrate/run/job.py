@@ -1,21 +1,21 @@
 """One picture on its way into a crate, and what is written down of what became of it."""
 
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from pickcrate.addresses import brief
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import measures_of
 from pickcrate.fetch.exchange import Reply
-from pickcrate.frozen import replace
 from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Verdict
 
 LEFT = "moved or deleted since; left as you left it"
 
 
-@dataclass(slots=True)
-class Job:
+class Job(Struct):
     """One picture on its way: its row, which of its addresses is being tried, and what was said of earlier ones."""
 
     image: Image
@@ -53,8 +53,7 @@ class Job:
         return self.candidates[self.attempt + 1] if is_checked and self.attempt + 1 < len(self.candidates) else None
 
 
-@dataclass(slots=True)
-class Smaller:
+class Smaller(Struct):
     """The picture that a page shows, asked for beside a larger version of it that is only believed."""
 
     job: Job

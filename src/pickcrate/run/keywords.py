@@ -5,8 +5,9 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import IO, Any
 
+from msgspec.structs import replace
+
 from pickcrate.errors import PickCrateError, UsageError
-from pickcrate.frozen import replace
 from pickcrate.lazyre import lazy
 from pickcrate.run.order import Destination, Order, make_order
 from pickcrate.run.settings import Command, of_command, table

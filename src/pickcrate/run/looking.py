@@ -2,14 +2,14 @@
 
 import itertools
 from collections.abc import Iterator
-from dataclasses import field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from pickcrate.addresses import absolute, brief
 from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher, Reply
-from pickcrate.frozen import frozen
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.read.addresslist import read_addresses
@@ -72,8 +72,7 @@ def _base(order: Order) -> str:
     return base
 
 
-@frozen
-class Looking:
+class Looking(Struct, frozen=True):
     """One run's looking: its order, and what it reads through."""
 
     order: Order

@@ -1,15 +1,15 @@
 """The order: everything a user asked of one run, frozen before anything is done."""
 
 from collections.abc import Mapping
-from dataclasses import field
 from datetime import date
 from pathlib import Path
 from typing import IO, Any
 
+from msgspec import Struct, field
+
 from pickcrate.browser.browsing import Browsing
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Manners
-from pickcrate.frozen import frozen
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
@@ -20,8 +20,7 @@ from pickcrate.values import Again, Unsure
 from pickcrate.wanted import Asked, Region
 
 
-@frozen
-class Onward:
+class Onward(Struct, frozen=True):
     """How thumbnails are followed: through how many pages, to which part of them (CSS), heeding robots or not."""
 
     levels: int
@@ -29,8 +28,7 @@ class Onward:
     heeds_robots: bool
 
 
-@frozen
-class Order:
+class Order(Struct, frozen=True):
     """One run: where to look, which version of each picture to want, how to behave.
 
     ``full`` is None for what each kind of source does by itself: pages full size, lists as listed.
@@ -76,7 +74,7 @@ class Order:
     manners: Manners = field(default_factory=Manners)
     browsing: Browsing = field(default_factory=Browsing)
     today: date = field(default_factory=date.today)
-    handed: Mapping[str, IO[bytes]] = field(default_factory=dict, compare=False)
+    handed: Mapping[str, IO[bytes]] = field(default_factory=dict)
     """sources that a program hands over as they are, by the names that they have in ``sources``"""
 
     @property
@@ -90,8 +88,7 @@ class Order:
         return Naming(self.names, self.today, self.shelf)
 
 
-@frozen
-class Destination:
+class Destination(Struct, frozen=True):
     """The crate that a run packs into: its name (empty: from the first page) under a folder."""
 
     name: str = ""

@@ -6,12 +6,13 @@ from itertools import islice
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
+
 from pickcrate.crate.incoming import measures_of_file
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.frozen import replace
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, Progress
 from pickcrate.run.remembering import remembered

@@ -6,11 +6,12 @@ for an address that cannot exist, and guesses that bring the same bytes for diff
 
 from collections import defaultdict, deque
 from collections.abc import Hashable, Iterator
-from dataclasses import dataclass
 from typing import cast
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.addresses import origin
-from pickcrate.frozen import replace
 from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.userrules import UserRule
@@ -25,8 +26,7 @@ _MOST_GUESSES = 6
 _ANY_NUMBER = 1_000_000
 
 
-@dataclass(slots=True)
-class _Case:
+class _Case(Struct):
     """One image with the guesses that are left to try."""
 
     image: Image

@@ -10,8 +10,9 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any, TypedDict, get_type_hints
 
+from msgspec import Struct
+
 from pickcrate.browser.browsing import SCREENS
-from pickcrate.frozen import frozen
 from pickcrate.run import readers as by
 from pickcrate.run.choosing import SortKey
 from pickcrate.values import Again, Unsure
@@ -115,8 +116,7 @@ _OF_LISTS = _LIKE_LOOK | _HAUL
 _LOOK = frozenset((Command.LOOK,))
 
 
-@frozen
-class Setting:
+class Setting(Struct, frozen=True):
     """One row. ``goes_to`` is its place in the order, part and field; blank for what is the command's own business."""
 
     group: Group

@@ -10,15 +10,15 @@ import os
 import re
 import tomllib
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import field
 from difflib import get_close_matches
 from keyword import iskeyword
 from pathlib import Path
 from typing import Any
 
+from msgspec import Struct, field
+
 from pickcrate.addresses import looks_like_web
 from pickcrate.errors import UsageError
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.run.given import value_of
 from pickcrate.run.settings import Group, Input, Setting, in_slips, table
@@ -57,8 +57,7 @@ _HEADER = lazy(r"\s*\[\s*([^\[\]]+?)\s*\]\s*(?:#.*)?$")
 _OPTION = lazy(r"--([a-z][a-z-]*)")
 
 
-@frozen
-class Slip:
+class Slip(Struct, frozen=True):
     """What a file states: sources, settings by their names as the command line has them, and where each stands."""
 
     sources: tuple[str, ...] = ()

@@ -5,15 +5,16 @@ import io
 import sys
 import zlib
 from collections.abc import Iterator, Mapping
-from dataclasses import field
 from pathlib import Path
 from typing import IO, BinaryIO, TextIO, cast
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, is_web, looks_like_web, without_userinfo
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
-from pickcrate.frozen import frozen, replace
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
@@ -40,8 +41,7 @@ _WHAT_IS_READ = (
 )
 
 
-@frozen
-class Opened:
+class Opened(Struct, frozen=True):
     """One document with what its bytes are, where it came from, and how far what it names is trusted."""
 
     source: str

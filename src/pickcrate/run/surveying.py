@@ -6,7 +6,9 @@ sheet that it imports.
 
 import itertools
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, brief
 from pickcrate.errors import PickCrateError
@@ -18,7 +20,6 @@ from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.region import elements_of
 from pickcrate.finders.viewers import data_files
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
-from pickcrate.frozen import frozen, replace
 from pickcrate.item import Item
 from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
@@ -60,8 +61,7 @@ _OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA, NeedKind.TI
 """what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
 
 
-@frozen
-class _Want:
+class _Want(Struct, frozen=True):
     """A need with the page that has it, how many frames deep that page is, and whether it lies in the region."""
 
     need: Need
@@ -70,8 +70,7 @@ class _Want:
     is_inside: bool = True
 
 
-@dataclass(slots=True)
-class Survey:
+class Survey(Struct):
     """What a page and all that it is made of refer to, in the order of reading."""
 
     references: list[Reference] = field(default_factory=list)

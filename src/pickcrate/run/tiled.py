@@ -8,9 +8,11 @@ import itertools
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.addresses import image_type, origin
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.frozen import frozen, replace
 from pickcrate.fullsize.description import is_description, pyramid_of, service_of
 from pickcrate.media import by_extension
 from pickcrate.read.iiif import read_iiif
@@ -28,8 +30,7 @@ _WITNESSES = 3
 """Services of a site whose descriptions are read before it is believed that none of them sends less than it has."""
 
 
-@frozen
-class _Case:
+class _Case(Struct, frozen=True):
     """One image, and the address of the description that says what there is of it."""
 
     image: Image

@@ -5,13 +5,15 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Protocol
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.comparison import Holding
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
 from pickcrate.errors import CrateError, UsageError
-from pickcrate.frozen import frozen, replace
 from pickcrate.run.admission import LeftOutBy
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint, from_text
 from pickcrate.twins.likeness import PERHAPS, TWINS, Likeness, by_fingerprint, look_the_same
@@ -41,8 +43,7 @@ class Home(Protocol):
         """Return the file of a row; nothing where it cannot be read."""
 
 
-@frozen
-class Alike:
+class Alike(Struct, frozen=True):
     """One picture of a group: where it is, its row, and how it is like the best of the group (None of that itself)."""
 
     home: Home
@@ -87,8 +88,7 @@ def octets_in(places: Places, file: str) -> bytes:
         return b""
 
 
-@frozen
-class Judged:
+class Judged(Struct, frozen=True):
     """What becomes of a picture that came: why it is left out, or what gives way to it, or what is to be said."""
 
     verdict: Verdict | None = None

@@ -8,10 +8,11 @@ from enum import StrEnum
 from itertools import chain
 from pathlib import Path
 
+from msgspec import Struct
+
 from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places
 from pickcrate.errors import CrateError
-from pickcrate.frozen import frozen
 from pickcrate.media import BY_NAME
 from pickcrate.record import CRATE_COLUMNS
 
@@ -28,8 +29,7 @@ class SealKind(StrEnum):
     TAR = "tar"
 
 
-@frozen
-class Statement:
+class Statement(Struct, frozen=True):
     """What is said of a package as a whole."""
 
     title: str
@@ -43,8 +43,7 @@ class Statement:
     """of all pictures, if it is one and the same; else empty"""
 
 
-@frozen
-class Hashes:
+class Hashes(Struct, frozen=True):
     """A file of a package: its path there, its size in bytes, its hashes in hexadecimal."""
 
     path: str

@@ -5,15 +5,15 @@ import json
 import tarfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
+from msgspec import Struct, field
+
 from pickcrate.crate.ledger import Entry
 from pickcrate.crate.places import Places, unwritable
 from pickcrate.errors import CrateError, UsageError
-from pickcrate.frozen import frozen
 from pickcrate.record import write_csv
 from pickcrate.sealing import bagit, croissant, rocrate
 from pickcrate.sealing.contents import (
@@ -30,8 +30,7 @@ from pickcrate.sealing.contents import (
 _MOST_MEMBERS = 5_000_000
 
 
-@frozen
-class Sealed:
+class Sealed(Struct, frozen=True):
     """A package that was made: where, of how many pictures; and how many of the crate are not where they were put."""
 
     path: Path
@@ -40,8 +39,7 @@ class Sealed:
     gone: int
 
 
-@dataclass(slots=True)
-class Checked:
+class Checked(Struct):
     """What a check of a package came to: the standards that it follows, and what is wrong."""
 
     kinds: list[SealKind] = field(default_factory=list)

@@ -9,9 +9,10 @@ from datetime import date
 from importlib.resources import files
 from typing import Any
 
+from msgspec import Struct
+
 from pickcrate import media
 from pickcrate.addresses import without_userinfo
-from pickcrate.frozen import frozen
 from pickcrate.read.table import COLUMNS, FORMULA_STARTS
 from pickcrate.record import image_row
 from pickcrate.sheets.tile import Tile
@@ -26,8 +27,7 @@ GENERATOR = "Pick Crate"
 _UNSAFE = str.maketrans({"<": "\\u003c", ">": "\\u003e", "&": "\\u0026", "\u2028": "\\u2028", "\u2029": "\\u2029"})
 
 
-@frozen
-class Heading:
+class Heading(Struct, frozen=True):
     """What stands above the pictures, and the command that fetches what is picked (empty if there is none)."""
 
     title: str

@@ -5,7 +5,8 @@ from io import BytesIO
 from threading import Lock
 from typing import TYPE_CHECKING
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.media import MANY_PIXELS, MOST_PIXELS
 from pickcrate.media.header import read_header
 
@@ -23,8 +24,7 @@ _LEAST_BYTES = 0.06
 """What a pixel of a photograph takes when it is encoded with that quality."""
 
 
-@frozen
-class Preview:
+class Preview(Struct, frozen=True):
     """An encoded picture of at most the first of SIDES, which a browser can show."""
 
     media_type: str

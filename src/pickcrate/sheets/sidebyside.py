@@ -7,16 +7,16 @@ from collections.abc import Iterator, Sequence
 from enum import Enum
 from importlib.resources import files
 
+from msgspec import Struct
+
 from pickcrate.addresses import without_userinfo
 from pickcrate.comparison import Holding
-from pickcrate.frozen import frozen
 from pickcrate.sheets.page import GENERATOR, digest_of, policy_for
 from pickcrate.sheets.preview import Preview
 from pickcrate.version import __version__
 
 
-@frozen
-class Side:
+class Side(Struct, frozen=True):
     """One of the pictures that are side by side: its preview, or in words why there is none."""
 
     label: str
@@ -25,8 +25,7 @@ class Side:
     preview: Preview | str = ""
 
 
-@frozen
-class Row:
+class Row(Struct, frozen=True):
     """Pictures that belong together, and how; the one that they are named after."""
 
     kind: Enum
@@ -34,8 +33,7 @@ class Row:
     sides: tuple[Side, ...]
 
 
-@frozen
-class Heading:
+class Heading(Struct, frozen=True):
     """What stands above the rows: what the page is of, what there is to know about it, and what is not in it."""
 
     title: str

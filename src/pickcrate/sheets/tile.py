@@ -1,12 +1,12 @@
 """One picture of a sheet: what is known of it, and a small picture to look at."""
 
-from pickcrate.frozen import frozen
+from msgspec import Struct
+
 from pickcrate.sheets.preview import Preview
 from pickcrate.values import Image
 
 
-@frozen
-class Tile:
+class Tile(Struct, frozen=True):
     """A picture with its name-to-be and its preview; in words why there is none. ``file`` is its place in a crate."""
 
     image: Image

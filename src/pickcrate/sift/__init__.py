@@ -1,6 +1,7 @@
 """The sift: criteria held against images, with what is known of them at the time. Called again when more is known."""
 
-from pickcrate.frozen import replace
+from msgspec.structs import replace
+
 from pickcrate.sift.criteria import EARLY, JUDGES, Criteria
 from pickcrate.values import Image, Ruling, Unsure, Verdict
 

@@ -5,10 +5,10 @@ those of the address that would be fetched, so how a page lays a picture out dro
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import fields
+
+from msgspec import Struct
 
 from pickcrate.addresses import image_type
-from pickcrate.frozen import frozen
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
@@ -16,8 +16,7 @@ from pickcrate.values import Image, Measure, Ruling, Verdict
 from pickcrate.wanted import NOWHERE, Region
 
 
-@frozen
-class Criteria:
+class Criteria(Struct, frozen=True):
     """What an order wants of a picture; each is None or empty where it does not matter."""
 
     only: Numbers | None = None
@@ -45,7 +44,7 @@ class Criteria:
     @property
     def is_any(self) -> bool:
         """Whether anything at all is asked of a picture."""
-        return any(getattr(self, field.name) != field.default for field in fields(self))
+        return self != Criteria()
 
     @property
     def needs_size(self) -> bool:

@@ -1,14 +1,13 @@
 """The funnel: of how many pictures found, how many each criterion dropped, and how many are left."""
 
 from collections import Counter
-from dataclasses import dataclass, field
 
-from pickcrate.frozen import frozen
+from msgspec import Struct, field
+
 from pickcrate.values import Image, Ruling
 
 
-@frozen
-class Step:
+class Step(Struct, frozen=True):
     """One criterion: how many it dropped, and on how many it could not decide."""
 
     criterion: str
@@ -16,8 +15,7 @@ class Step:
     unsure: int
 
 
-@dataclass(slots=True)
-class Funnel:
+class Funnel(Struct):
     """The count so far. ``found`` is always the sum of what was dropped and what is ``picked``."""
 
     found: int = 0

@@ -9,8 +9,10 @@ every item dresses them. Words in addresses and classes are the weakest evidence
 import re
 from collections.abc import Callable, Iterable
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from pickcrate.addresses import last_segment, path_of, site, split_extension
-from pickcrate.frozen import frozen, replace
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
 from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
@@ -258,8 +260,7 @@ def _words(seen: Seen) -> str:
     return ""
 
 
-@frozen
-class _Sign:
+class _Sign(Struct, frozen=True):
     """A row of the table: what speaks for furniture, in words or empty, and how much that weighs."""
 
     weight: int

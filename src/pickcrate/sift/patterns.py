@@ -1,20 +1,18 @@
 """Patterns for addresses and words: a piece of text, a glob where it has ``*``, or ``re:`` and a regular expression."""
 
-from dataclasses import field
+from msgspec import Struct
 
 from pickcrate.errors import UsageError
 from pickcrate.expression import Expression
-from pickcrate.frozen import frozen
 
 
-@frozen
-class Pattern:
+class Pattern(Struct, frozen=True):
     """One pattern; case is ignored. A glob matches the whole, the others anywhere; ``?`` is itself."""
 
     text: str
     pieces: tuple[str, ...] = ()
     """of a plain text, itself; of a glob, what stands between its stars: lower case"""
-    expression: Expression | None = field(default=None, compare=False)
+    expression: Expression | None = None
 
     def matches(self, text: str) -> bool:
         """Tell whether ``text`` has it. Raises UsageError where a regular expression takes too long."""

@@ -3,8 +3,9 @@
 import re
 from collections.abc import Callable
 
+from msgspec import Struct
+
 from pickcrate.errors import UsageError
-from pickcrate.frozen import frozen
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
@@ -16,8 +17,7 @@ _SINGLE_RATIO = 0.01
 """A single ratio is met within one per cent: 4:3 in whole pixels seldom is exact."""
 
 
-@frozen
-class Range:
+class Range(Struct, frozen=True):
     """Bounds, both included; None where there is none. ``text`` is what was typed."""
 
     low: float | None
@@ -59,8 +59,7 @@ def _ratio(text: str) -> float:
     raise ValueError(text)
 
 
-@frozen
-class Quantity:
+class Quantity(Struct, frozen=True):
     """What a range is of: how one end of it is read, what to call it, and a range that works."""
 
     read: Callable[[str], float]
@@ -111,8 +110,7 @@ def parse_pixels(text: str, option: str) -> int:
         raise UsageError(f"{option} {text!r} is no number of pixels", hint=f"for example {option} 50MP") from None
 
 
-@frozen
-class Numbers:
+class Numbers(Struct, frozen=True):
     """A set of picture numbers, as ranges."""
 
     spans: tuple[tuple[int, int | None], ...]

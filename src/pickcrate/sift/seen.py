@@ -3,10 +3,10 @@
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from pickcrate.addresses import is_web, site
-from pickcrate.frozen import frozen
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.values import Image, Role
@@ -18,8 +18,7 @@ BUTTON = 50
 _PAYING = lazy(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
 
 
-@frozen
-class Seen:
+class Seen(Struct, frozen=True):
     """One picture of a page, with what the others tell of it."""
 
     image: Image
@@ -51,8 +50,7 @@ class Seen:
         return self.longer is not None and self.longer <= side
 
 
-@dataclass(slots=True)
-class _Sizes:
+class _Sizes(Struct):
     """How large the pictures of one item are."""
 
     longest: int = 0

@@ -5,8 +5,9 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
+from msgspec import Struct
+
 from pickcrate.errors import StoreError, UsageError
-from pickcrate.frozen import frozen
 from pickcrate.parquet import arrow, schema_of
 from pickcrate.record import SHARD_COLUMNS
 from pickcrate.stores import HAUL
@@ -20,8 +21,7 @@ _NEEDED = ("row", "file", "url", "bytes", "sha256", "offset")
 _LARGEST_PICTURE = 2_000_000_000
 
 
-@frozen
-class Hauled:
+class Hauled(Struct, frozen=True):
     """A haul in a store, with the receipts of the loads that are packed, by their numbers."""
 
     store: Store

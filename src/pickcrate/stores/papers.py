@@ -2,11 +2,12 @@
 
 import json
 from collections.abc import Mapping
-from dataclasses import asdict, field
 from typing import Any
 
+from msgspec import Struct, field
+from msgspec.structs import asdict
+
 from pickcrate.errors import StoreError
-from pickcrate.frozen import frozen
 from pickcrate.stores import HAUL
 from pickcrate.stores.store import Store
 
@@ -26,8 +27,7 @@ _MOST_LOADS = 10_000_000
 _MOST_ROWS = 10**15
 
 
-@frozen
-class Haul:
+class Haul(Struct, frozen=True):
     """What was ordered: the lists, the settings as the command line has them, and how the rows were split."""
 
     id: str
@@ -54,8 +54,7 @@ class Haul:
         return max(6, len(str(self.rows)))
 
 
-@frozen
-class Shard:
+class Shard(Struct, frozen=True):
     """One tar of pictures with its list: the name that both have, their sizes in bytes and their hashes (SHA-256)."""
 
     name: str
@@ -76,8 +75,7 @@ class Shard:
         return f"{SHARDS}/{self.name}.parquet"
 
 
-@frozen
-class Receipt:
+class Receipt(Struct, frozen=True):
     """What became of a load: of each of its rows one of these counts has it."""
 
     load: int

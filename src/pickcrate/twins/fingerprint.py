@@ -10,8 +10,9 @@ from collections.abc import Iterator
 from io import BytesIO
 from typing import TYPE_CHECKING, Any
 
+from msgspec import Struct
+
 from pickcrate.errors import UsageError
-from pickcrate.frozen import frozen
 from pickcrate.media import MOST_PIXELS
 from pickcrate.media.header import read_header
 
@@ -56,8 +57,7 @@ CROPS = (*(middle(inset) for inset in (3, 6, 9, 12, 15)), *corners(10), *corners
 _MANY = 1 + _BYTES * (1 + len(CROPS)) + _GRID * _GRID * 3
 
 
-@frozen
-class Fingerprint:
+class Fingerprint(Struct, frozen=True):
     """What a picture looks like: the bits of the whole, those of its crops, and the colours of a grid, row by row."""
 
     whole: bytes
