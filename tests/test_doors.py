@@ -25,7 +25,8 @@ from pickcrate.crate.store import Crate
 from pickcrate.errors import CrateError
 from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Failure, Reply, Request
-from pickcrate.fetch.failures import of_status, of_transfer
+from pickcrate.fetch.failures import of_status
+from pickcrate.fetch.resultcodes import of_transfer
 from pickcrate.fetch.robots import rules
 from pickcrate.name import Naming, patterns
 from pickcrate.values import Image, Reference

@@ -1,7 +1,6 @@
 """Private addresses: what no page of the public web may make us connect to."""
 
 import ipaddress
-import socket
 from functools import lru_cache
 
 from pickcrate.addresses import site
@@ -69,6 +68,8 @@ def is_mixed(host: str) -> bool:
 
     Asks the resolver; only for hosts from which an answer came that is private.
     """
+    import socket  # noqa: PLC0415 (a saved page asks nobody)
+
     try:
         found = socket.getaddrinfo(host.strip("[]"), None, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError):

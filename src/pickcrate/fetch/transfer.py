@@ -15,7 +15,7 @@ import pycurl
 from msgspec.structs import replace
 
 from pickcrate.addresses import is_web, origin, site as host_of, without_userinfo
-from pickcrate.fetch import failures, patience, private, redirect, robots
+from pickcrate.fetch import failures, patience, private, redirect, resultcodes, robots
 from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Kept, strong_validator
@@ -278,7 +278,7 @@ class CurlFetcher:
                 if (reply := self._settle(curl, None)) is not None:
                     yield reply
             for curl, code, words in failed:
-                if (reply := self._settle(curl, failures.of_transfer(code, words))) is not None:
+                if (reply := self._settle(curl, resultcodes.of_transfer(code, words))) is not None:
                     yield reply
 
     def _stalled(self, now: float) -> Iterator[Reply]:
@@ -286,7 +286,7 @@ class CurlFetcher:
         slowest = min(_SLOWEST, self.manners.rate / self.manners.at_once / 2) if self.manners.rate else _SLOWEST
         for curl, (_, errand) in list(self._active.items()):
             if errand.body is not None and errand.body.is_stuck(now, self.manners.timeout, slowest):
-                reply = self._settle(curl, failures.of_transfer(pycurl.E_OPERATION_TIMEDOUT, ""))
+                reply = self._settle(curl, resultcodes.of_transfer(pycurl.E_OPERATION_TIMEDOUT, ""))
                 if reply is not None:
                     yield reply
 

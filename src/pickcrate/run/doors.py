@@ -11,10 +11,8 @@ from msgspec.structs import replace
 
 from pickcrate.errors import UsageError
 from pickcrate.fetch.brought import Brought
-from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Fetcher
-from pickcrate.fetch.shared import Shared
-from pickcrate.fetch.transfer import CurlFetcher
+from pickcrate.fetch.network import LateFetcher, Network
 from pickcrate.run import looking, names
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import Found, LookEvent, PackEvent, Planned, Progress
@@ -26,6 +24,7 @@ if TYPE_CHECKING:
     from pickcrate.browser.visit import Visited
     from pickcrate.comparison import Comparison, Difference
     from pickcrate.crate.inspection import Discrepancy
+    from pickcrate.fetch.cache import Cache
     from pickcrate.run.comparing import Pair, Sides
     from pickcrate.sheets.tile import Tile
 
@@ -41,7 +40,7 @@ def look(
     What sources bring along goes into ``brought``, for who wants it later.
     """
     brought = brought if brought is not None else Brought()
-    with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
+    with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
         order = replace(order, compares_shown=order.drops_alike)
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from names.named(found, order.naming, brought.version) if with_names else found
@@ -82,7 +81,7 @@ def pairs(order: Order, sides: "Sides", differences: "tuple[Difference, ...]") -
     """Yield differences with what there is to see of both sides."""
     from pickcrate.run import comparing
 
-    with _shared(order) as shared, closing(CurlFetcher(order.manners, Brought(), shared)) as fetcher:
+    with _network(order) as network, closing(network.fetcher(Brought())) as fetcher:
         yield from comparing.pairs(differences, sides, fetcher)
 
 
@@ -91,7 +90,7 @@ def tiles(order: Order, brought: Brought, found: list[Found]) -> "list[Tile]":
     from pickcrate.run import previewing
     from pickcrate.sheets.tile import Tile
 
-    with _shared(order) as shared, closing(CurlFetcher(order.manners, brought, shared)) as fetcher:
+    with _network(order) as network, closing(network.fetcher(brought)) as fetcher:
         return [event for event in previewing.preview(iter(found), fetcher) if isinstance(event, Tile)]
 
 
@@ -100,14 +99,14 @@ def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[Lo
     from pickcrate.run import packing
 
     brought = Brought()
-    with _shared(order) as shared, closing(_pages(order, brought, shared, go_on)) as fetcher:
+    with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from packing.plan(order, found, fetcher, into)
 
 
 def save(order: Order, write: "Callable[[Visited], None]", *, go_on: GoOn = None) -> "Visited":
     """Visit one page in a browser, and hand what came of it to ``write``. Raises SourceError if no page came."""
-    with _shared(order) as shared, closing(_browser(order, Brought(), shared, go_on)) as browser:
+    with _network(order) as network, closing(_browser(order, Brought(), network, go_on)) as browser:
         visited = browser.visit(typed_request(order.sources[0]), keeps=True)
         if visited.failure is not None:
             raise failed_source(order.sources[0], visited.failure)
@@ -120,8 +119,8 @@ def repair(root: Path, findings: "list[Discrepancy]", order: Order) -> Iterator[
     from pickcrate.run import auditing, packing
 
     with (
-        _shared(order) as shared,
-        closing(CurlFetcher(order.manners, Brought(), shared)) as pictures,
+        _network(order) as network,
+        closing(network.fetcher(Brought())) as pictures,
     ):
         released = auditing.release(root, findings, order.today)
         found = auditing.described(released, pictures, order.max_pixels)
@@ -129,24 +128,24 @@ def repair(root: Path, findings: "list[Discrepancy]", order: Order) -> Iterator[
 
 
 @contextmanager
-def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEvent], CurlFetcher]]:
+def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEvent], LateFetcher]]:
     """Yield what is found and a door for the pictures: two doors, since pages and pictures are fetched at a time."""
     brought = Brought()
     with (
-        _shared(order) as shared,
-        closing(CurlFetcher(order.manners, brought, shared)) as pictures,
-        closing(_pages(order, brought, shared, go_on)) as pages,
+        _network(order) as network,
+        closing(network.fetcher(brought)) as pictures,
+        closing(_pages(order, brought, network, go_on)) as pages,
     ):
         yield choose(looking.look(order, pages, brought), order.choice, order.naming.spell), pictures
 
 
-def _pages(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> Fetcher:
+def _pages(order: Order, brought: Brought, network: Network, go_on: GoOn) -> Fetcher:
     """Return the door for pages: with a browser behind it, if they are to be visited."""
     is_browser = order.browsing.is_on
-    return _browser(order, brought, shared, go_on) if is_browser else CurlFetcher(order.manners, brought, shared)
+    return _browser(order, brought, network, go_on) if is_browser else network.fetcher(brought)
 
 
-def _browser(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> "BrowserFetcher":
+def _browser(order: Order, brought: Brought, network: Network, go_on: GoOn) -> "BrowserFetcher":
     """Return the door with a browser behind it. Raises UsageError without the extra that drives one."""
     try:
         from pickcrate.browser.door import BrowserFetcher
@@ -155,18 +154,22 @@ def _browser(order: Order, brought: Brought, shared: Shared, go_on: GoOn) -> "Br
             raise
         hint = "pip install 'pickcrate[browser]'"
         raise UsageError("pages in a browser need the browser extra", hint=hint) from None
-    fetcher = CurlFetcher(order.manners, brought, shared)
-    return BrowserFetcher(fetcher, order.browsing, order.manners, brought, shared, go_on)
+    fetcher = network.fetcher(brought)
+    return BrowserFetcher(fetcher, order.browsing, order.manners, brought, network.shared, go_on)
 
 
 @contextmanager
-def _shared(order: Order) -> Iterator[Shared]:
-    import platformdirs
+def _network(order: Order) -> Iterator[Network]:
+    def open_cache() -> "Cache":
+        import platformdirs
 
-    manners = order.manners
-    path = platformdirs.user_cache_path("pickcrate", appauthor=False) / "answers.sqlite"
-    with closing(Cache(path, fresh=manners.fresh, credentials=credentials_of(order))) as cache:
-        yield Shared(cache, manners.cookies)
+        from pickcrate.fetch.cache import Cache
+
+        path = platformdirs.user_cache_path("pickcrate", appauthor=False) / "answers.sqlite"
+        return Cache(path, fresh=order.manners.fresh, credentials=credentials_of(order))
+
+    with closing(Network(order.manners, open_cache)) as network:
+        yield network
 
 
 def credentials_of(order: Order) -> str:
