@@ -65,21 +65,24 @@ def hall() -> Iterator[str]:
         yield f"http://127.0.0.1:{port}"
 
 
-def pack(site: str, into: Path) -> subprocess.Popen[bytes]:
-    line = [
-        sys.executable,
-        "-m",
-        "pickcrate",
-        "pack",
-        f"{site}/",
-        "--as-shown",
-        "--crate",
-        "c",
-        "--into",
-        str(into),
-        "--quiet",
-    ]
-    patterns = ["--name", "{stem}", "--shelf", "{type}"]
+KILLED = """
+import os, signal
+from pickcrate.__main__ import main
+from pickcrate.crate import store
+store.COMMIT_SECONDS, publish, left = 1e9, store.Crate.publish, [40]
+def publish_some(*given):
+    left[0] -= 1
+    return publish(*given) if left[0] else os.kill(os.getpid(), signal.SIGKILL)
+store.Crate.publish = publish_some
+main()
+"""
+"""forty pictures are in their places, and only the first is written down"""
+
+
+def pack(site: str, into: Path, *, shelf: str = "{type}", code: str = "") -> subprocess.Popen[bytes]:
+    program = [sys.executable, *(["-c", code] if code else ["-m", "pickcrate"])]
+    line = [*program, "pack", f"{site}/", "--as-shown", "--crate", "c", "--into", str(into), "--quiet"]
+    patterns = ["--name", "{stem}", *(["--shelf", shelf] if shelf else [])]
     environment = {**os.environ, "XDG_CACHE_HOME": str(into / "cache")}
     return subprocess.Popen([*line, *patterns], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
 
@@ -148,3 +151,13 @@ def test_a_file_that_was_put_in_place_and_not_written_down_is_no_second_copy(hal
         db.execute("UPDATE picture SET state = 'reserved', file = '', sha256 = '' WHERE address LIKE '%/kite-29.png'")
     assert pack(hall, tmp_path).wait() == 1
     assert (crate / "png" / "kite-29.png").is_file()
+
+
+@pytest.mark.parametrize("shelf", ["", "{type}"])
+def test_files_whose_rows_were_lost_are_known_by_their_bytes(hall: str, tmp_path: Path, shelf: str) -> None:
+    assert pack(hall, tmp_path / "whole", shelf=shelf).wait() == 1
+    crate = tmp_path / "killed" / "c"
+    assert pack(hall, crate.parent, shelf=shelf, code=KILLED).wait() == -signal.SIGKILL
+    assert len(list(crate.rglob("*.png"))) > 30 > len(held(crate))
+    assert pack(hall, crate.parent, shelf=shelf).wait() == 1
+    assert state(crate) == state(tmp_path / "whole" / "c")

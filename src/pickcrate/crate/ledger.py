@@ -247,8 +247,10 @@ class Ledger(LedgerReader):
         self._waiting_names: set[str] = set()
         self._waiting_addresses: set[str] = set()
         """those of rows that the file does not have yet"""
+        self._last_done = 0
         with told(places):
-            if not places.ledger.exists():
+            is_made = not places.ledger.exists()
+            if is_made:
                 _make(places.ledger)
             _refuse_empty(places)
             self._db = sqlite3.connect(places.ledger, isolation_level=None, timeout=1)
@@ -264,6 +266,8 @@ class Ledger(LedgerReader):
             self._db.execute("COMMIT")
             self.is_listed = self._db.execute("SELECT 1 FROM listed").fetchone() is not None
             """whether the crate's lists say all that the ledger does"""
+            self.was_cut_off = not is_made and not self.is_listed
+            """whether a run was killed, which may have left files in their places and not their rows"""
             self.had_rows = self._db.execute("SELECT 1 FROM picture LIMIT 1").fetchone() is not None
             """whether a picture may well be known: then it is looked for before it is named"""
         self._begun = None if self.had_rows else Begun()
@@ -339,17 +343,20 @@ class Ledger(LedgerReader):
             self._set_listed(False)
         is_new = self._reserved.pop(entry.seq, None) is not None
         (self._new if is_new else self._unwritten).append(entry)
+        self._last_done = max(self._last_done, entry.seq)
         if entry.state == State.HELD:
             if self._begun is not None:
                 self._begun.contents.add(entry.sha256)
             self._unwritten_contents.setdefault(entry.sha256, entry)
 
-    def _flush(self) -> None:
+    def _flush(self, *, up_to: int | None = None) -> None:
+        """Write what waits; of the rows that are only reserved those with numbers below ``up_to``, or all of them."""
         if not (self._unwritten or self._new or self._reserved):
             return
         self._begin()
         usual, others = [], []
-        for entry in (*self._new, *self._reserved.values()):
+        reserved = [entry for entry in self._reserved.values() if up_to is None or entry.seq < up_to]
+        for entry in (*self._new, *reserved):
             if any(_others_of(entry)):
                 others.append((*_all_of(entry), key(entry.name)))
             else:
@@ -360,15 +367,20 @@ class Ledger(LedgerReader):
         if self._unwritten:
             self._db.executemany(_UPDATE, map(_changed_of, self._unwritten))
         self._new.clear()
-        self._reserved.clear()
-        self._waiting_names.clear()
-        self._waiting_addresses.clear()
+        for entry in reserved:
+            del self._reserved[entry.seq]
+        self._waiting_names = {key(entry.name) for entry in self._reserved.values()}
+        self._waiting_addresses = {entry.address for entry in self._reserved.values()}
         self._unwritten.clear()
         self._unwritten_contents.clear()
 
     def commit(self) -> None:
-        """Make all that was written so far survive the process."""
-        self._flush()
+        """Make all that was written so far survive the process.
+
+        Pictures behind the last one that is done are not: the next run would reserve the same names for them again,
+        and each of their rows would be written twice.
+        """
+        self._flush(up_to=self._last_done)
         if self._db.in_transaction:
             self._db.execute("COMMIT")
 
@@ -413,6 +425,12 @@ class Ledger(LedgerReader):
         self._flush()
         self._set_listed(True)
         self.commit()
+
+    def mark_unlisted(self) -> None:
+        """Note that the crate is about to change, for the run after this one, should this one be killed."""
+        if self.is_listed:
+            self._set_listed(False)
+            self.commit()
 
     def _set_listed(self, everything: bool) -> None:
         self._begin()

@@ -71,7 +71,8 @@ class Crate:
             self.drop_incoming()
             if strays_of is None:
                 self.clear()
-            self._strays = _stems(strays_of or root)
+            # What a killed run left in its place is met when the same picture comes again, and is known by its bytes.
+            self._strays = set() if self.ledger.was_cut_off else _stems(strays_of or root)
         except BaseException as error:
             self._lock.release()
             if isinstance(error, OSError):
@@ -173,6 +174,7 @@ class Crate:
         A file that is there with the very same bytes is taken for this picture: a run was stopped between moving
         it in and writing that down. Raises OSError.
         """
+        self.ledger.mark_unlisted()
         name = finish(entry.name, arrival.measures)
         final = self.places.spot(name)
         if final is None:  # a link is on its way, or the ledger of a stranger wants it elsewhere
