@@ -130,7 +130,6 @@ def main() -> None:
             ours.append(timed([*pack, *options], root / "pack.out"))
             held = len(list((into / "c").glob("*.jpg")))
             print(f"run {run + 1}: floor {floors[-1]} (inside {inner['wall_s']} s), pack {ours[-1]}, {held} files")
-
     best_floor, best_ours = min(run.wall for run in floors), min(run.wall for run in ours)
     print(f"wall: floor {best_floor:.2f} s, pack {best_ours:.2f} s: {best_floor / best_ours:.2f} of the floor's speed")
     floor_cpu, our_cpu = min(run.cpu for run in floors), min(run.cpu for run in ours)

@@ -34,6 +34,7 @@ _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
 _FORBIDDEN = lazy(r'[<>:"/\\|?*\s]+')
 _DEVICES = lazy(r"(?:CON|PRN|AUX|NUL|CLOCK\$|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?= *(?:\.|$))", re.IGNORECASE)
+_STARTS_OF_DEVICES = frozenset("CPANLcpanl")
 OWN_NAMES = ("crate.csv", "failed.csv", "sheet.html", "credits.md", "credits.html", "crate.parquet")
 """What a crate keeps at its top, beside its inner folder: no shelf has such a name."""
 
@@ -340,7 +341,8 @@ def _is_plain(text: str) -> bool:
     """Tell whether a text is a legal name as it is, as most are."""
     if _PLAIN.fullmatch(text) is None or not 0 < len(text) <= LONGEST_NAME or "." in (text[0], text[-1]):
         return False
-    return _DEVICES.match(text) is None and text.lower() not in OWN_NAMES
+    may_be_device = text[0] in _STARTS_OF_DEVICES and _DEVICES.match(text) is not None
+    return not may_be_device and text.lower() not in OWN_NAMES
 
 
 def _clean(text: str) -> str:

@@ -235,10 +235,12 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -
             for event in events:
                 tally.note(event)
                 match event:
+                    case Found():  # which are many, and show nothing
+                        continue
                     case Settled(outcome):
                         if data:
                             data(outcome_row(outcome))
-                    case Found() | Progress():  # which are many
+                    case Progress():
                         pass
                     case Archived(path):
                         archive = path

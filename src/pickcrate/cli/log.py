@@ -63,9 +63,11 @@ class Log:
 
     def through(self, events: Iterable[E]) -> Iterator[E]:
         """Yield ``events``, each written down if it says what became of something."""
+        if self._stream is None:
+            yield from events
+            return
         for event in events:
-            if self._stream is not None:
-                self._note(event)
+            self._note(event)
             yield event
 
     def _note(self, event: object) -> None:

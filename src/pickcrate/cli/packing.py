@@ -72,6 +72,8 @@ class Tally(Struct):
     def note(self, event: PackEvent) -> None:
         """Count what an event says."""
         match event:
+            case Found(image):
+                self.funnel.add(image)
             case Settled(outcome):
                 self.add(outcome)
             case Withdrawn(outcome):
@@ -81,8 +83,6 @@ class Tally(Struct):
                 self.crate = path
             case SinceLast():
                 self.since = event
-            case Found(image):
-                self.funnel.add(image)
             case _:
                 pass
 
