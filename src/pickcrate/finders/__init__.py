@@ -6,11 +6,10 @@ from functools import partial
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from pickcrate.finders import embedded, frames, images, lazy, links, metadata, scripts, styles
+from pickcrate.finders import embedded, frames, images, lazy, links, metadata, scripts, styles, tiled, viewers
 from pickcrate.finders.asked import find_in_named, find_in_source
+from pickcrate.finders.mentions import mentioned
 from pickcrate.finders.place import HEADINGS, Finder, Place, Walk
-from pickcrate.finders.tiled import find_tilings
-from pickcrate.finders.viewers import find_data_files, find_manifests
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import within_bounds
 from pickcrate.values import Flaw, Page, Reference
@@ -52,6 +51,7 @@ for _finder in FINDERS:
         _BY_TAG.setdefault(_tag, []).append(_finder)
     for _attribute in _finder.attributes:
         _BY_ATTRIBUTE.setdefault(_attribute, []).append(_finder)
+_SIGNS = (*tiled.SIGNS, *viewers.SIGNS_OF_MANIFESTS, *viewers.SIGNS_OF_DATA_FILES)
 _WANTED = (*_BY_TAG, *HEADINGS, *(f"[{name}]" for name in _BY_ATTRIBUTE))
 
 
@@ -63,12 +63,14 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     """
     walk = Walk(page, numbers if numbers is not None else itertools.count())
     flaws: list[Flaw] = []
-    found = list(itertools.islice(_find(walk, asked, flaws), MOST_REFERENCES + 1))
+    signs = mentioned(page.text, _SIGNS)
+    found = list(itertools.islice(_find(walk, asked, signs, flaws), MOST_REFERENCES + 1))
     if len(found) > MOST_REFERENCES:
         del found[MOST_REFERENCES:]
         flaws.append(Flaw("references", f"more than {MOST_REFERENCES:,} pictures on one page: the rest is left out"))
     shown = sum(isinstance(item, Reference) and item.is_on_page for item in found)
-    found += _guarded("data files", lambda: find_data_files(page, shown), flaws)
+    names_any = not signs.isdisjoint(viewers.SIGNS_OF_DATA_FILES)
+    found += _guarded("data files", lambda: viewers.find_data_files(page, shown, names_any=names_any), flaws)
     if walk.lacks_base:
         flaws.append(Flaw(NO_BASE, "its addresses are relative, and nothing says where the page came from"))
     return Findings(
@@ -79,12 +81,14 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     )
 
 
-def _find(walk: Walk, asked: Asked, flaws: list[Flaw]) -> Iterator[Finding]:
+def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw]) -> Iterator[Finding]:
     """Yield what stands in the page and in the documents inside it."""
     yield from _guarded("the Link field", lambda: metadata.find_in_link_header(walk), flaws)
     yield from find_in_source(walk, asked)
-    yield from _guarded("manifests", lambda: find_manifests(walk.page), flaws)
-    yield from _guarded("descriptions of tiles", lambda: find_tilings(walk), flaws)
+    if not signs.isdisjoint(viewers.SIGNS_OF_MANIFESTS):
+        yield from _guarded("manifests", lambda: viewers.find_manifests(walk.page), flaws)
+    if not signs.isdisjoint(tiled.SIGNS):
+        yield from _guarded("descriptions of tiles", lambda: tiled.find_tilings(walk), flaws)
     carriers = lazy.carriers(walk.page.text) - asked.attributes
     waiting: list[LexborHTMLParser | LexborNode] = [walk.page.tree]
     inner = 0

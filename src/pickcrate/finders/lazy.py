@@ -34,7 +34,7 @@ _LAZY_NAME = lazy(
 _SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set)")
 _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
 _VALUE_STARTS = ('="', "='", "=", '= "', "= '")
-_DATA_NAME = lazy(r"(?<![\w-])data-[\w-]++(?=\s*+=)")
+_DATA_NAME = lazy(r"data-(?<![\w-]data-)[\w-]++(?=\s*+=)")  # what it begins with comes first, and is looked for quickly
 _LONGEST_NAME = 60
 _NAME_CHARACTERS = string.ascii_letters + string.digits + "-_"
 _BEFORE = 400

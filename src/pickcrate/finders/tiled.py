@@ -26,7 +26,11 @@ _WIDEST = 4_000
 """Characters of an object in a script, or of a list of descriptions, that are looked at."""
 
 _PROPERTIES = "ImageProperties.xml"
-_HINT = lazy(r"\.dzi\b|info\.json|zoomif|ImageProperties|deep-?zoom|tilesource|seadragon|\bshowImage\(", re.IGNORECASE)
+SIGNS = (
+    ".dzi", "info.json", "zoomif", "imageproperties", "deepzoom", "deep-zoom", "tilesource", "seadragon", "showimage(",
+)  # fmt: skip
+"""of which a page that has any pictures in tiles mentions one"""
+
 _DESCRIPTION = lazy(
     r"[\"'(=]([^\"'\s<>()=]{0,500}(?:\.dzi|/info\.json|ImageProperties\.xml)(?:\?[^\"'\s<>()]{0,300})?)[\"')&]",
     re.IGNORECASE,
@@ -55,8 +59,6 @@ _PATTERN = lazy(r"\{(?:g|z|x|y|TileGroup|tileIndex)\}", re.IGNORECASE)
 def find_tilings(walk: Walk) -> Iterator[Finding]:
     """Yield what a page's source says of pictures in tiles: descriptions to read, and pictures that it describes."""
     text = walk.page.text
-    if _HINT.search(text) is None:
-        return
     described = dict.fromkeys(itertools.chain(_deep_zooms(walk.page), _zoomify_services(walk.page)))
     known = {tiling.address for tiling in described}
     for tiling in list(described)[:_MOST]:

@@ -15,9 +15,14 @@ _MOST = 8
 """Manifests, files of data, or scripts of one page that are read, of each kind."""
 
 _MOST_MENTIONS = 1_000
+SIGNS_OF_MANIFESTS = ("manifest", "iiif-content=")
+SIGNS_OF_DATA_FILES = (".json",)
+"""of which a page that names any mentions one"""
+
+# It begins with a letter in both cases, and ignores case from there on: so only such letters are looked at.
 _HANDED = lazy(
-    r"(?<![a-z])(?:iiif[-_]?)?manifest(?:[-_]?(?:id|uri|url|src))?[\"']?\s*+[:=]\s*+[\"']([^\"'\s<>]{6,2000})[\"']",
-    re.IGNORECASE,
+    r"[Mm](?i:anifest(?:(?<![a-z]manifest)|(?<=[^a-z]iiifmanifest)|(?<=[^a-z]iiif[-_]manifest))"
+    r"(?:[-_]?(?:id|uri|url|src))?)[\"']?\s*+[:=]\s*+[\"']([^\"'\s<>]{6,2000})[\"']"
 )
 """an attribute, or a setting of a script"""
 
@@ -34,14 +39,14 @@ _NO_DATA = lazy(
 )
 
 
-def find_data_files(page: Page, shown: int) -> Iterator[Need]:
+def find_data_files(page: Page, shown: int, *, names_any: bool) -> Iterator[Need]:
     """Yield what a page that shows hardly a picture itself has its pictures in: files of data that its source names.
 
     If it names none, its own scripts, of its site, may: those are to be read.
     """
     if shown > _FEW:
         return
-    found = data_files(page, page.text)
+    found = data_files(page, page.text) if names_any else []
     yield from found
     if not found and not shown:
         scripts = (page.resolve(node.attributes.get("src") or "") for node in page.tree.css("script[src]"))
