@@ -48,12 +48,14 @@ class Rule(Struct, frozen=True):
 
     def apply(self, url: str) -> str | None:
         """Return the address that this convention makes of ``url``, or None if it does not have this form."""
+        match = self.path.search(path_of(url))
+        return self.rewrite(url, match) if match is not None else None
+
+    def rewrite(self, url: str, match: re.Match[str]) -> str | None:
+        """Return what ``apply`` does, of an address in whose path the pattern was found."""
         if self.host is not None and self.host.search(site(url)) is None:
             return None
-        path, query = path_of(url), url.partition("?")[2]
-        match = self.path.search(path)
-        if match is None:
-            return None
+        path, query = match.string, url.partition("?")[2]
         if self.parameter is not None:
             return self._from_parameter(url, query)
         if self.inner:
@@ -101,6 +103,11 @@ def rules() -> tuple[Rule, ...]:
     )
 
 
+@lru_cache(maxsize=2)
+def _rules_of(*, sure: bool) -> tuple[Rule, ...]:
+    return tuple(rule for rule in rules() if rule.sure is sure)
+
+
 @lru_cache(maxsize=1)
 def _names_of_originals() -> frozenset[str]:
     return frozenset(rule.name for rule in rules() if rule.leads_to_original)
@@ -145,8 +152,10 @@ def _rewrites(url: str, *, sure: bool) -> dict[str, str]:
 
 
 def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
-    for rule in rules():
-        if rule.sure is sure and (made := rule.apply(url)) is not None:
+    path = path_of(url)
+    for rule in _rules_of(sure=sure):
+        match = rule.path.search(path)
+        if match is not None and (made := rule.rewrite(url, match)) is not None:
             made = absolute(made, url)
             if made is not None and made != url and is_web(made) and not claims_no_image(made):
                 yield made, rule.name
