@@ -1,6 +1,7 @@
 """What is done for each picture, counted: nothing grows faster than the page or the list, or is done for nothing."""
 
 import hashlib
+import itertools
 import random
 import shutil
 import sqlite3
@@ -21,7 +22,11 @@ from pickcrate.crate.hashing import Hashed, Hashing
 from pickcrate.crate.ledger import Ledger, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
+from pickcrate.finders import find
+from pickcrate.finders.css import StyleSheet, find_in_sheet
+from pickcrate.finders.effort import Effort
 from pickcrate.name import Naming
+from pickcrate.read.document import read_document
 from pickcrate.values import AS_SHOWN, Candidate, Image, Reference
 from shapes import SHAPES, Shape, looked
 
@@ -137,6 +142,20 @@ def test_what_a_new_ledger_does_not_look_for_is_not_there(seed: int, tmp_path: P
             given.append(database.execute("SELECT * FROM picture ORDER BY seq").fetchall())
     assert given[0] == given[2]
     assert given[1] == given[3]
+
+
+def test_rules_for_what_a_page_does_not_have_cost_no_search_of_it() -> None:
+    rules = "".join(f".of-another-page-{n} {{ background: url(no-{n}.jpg) }}" for n in range(2_000))
+    kept = r".Kite b, #none { background: url(a.jpg) } .k\:ite { background: url(b.jpg) } [lang=en].no-such { color: url(c.jpg) }"
+    text = f"<style>{rules}{kept}</style><p class=kite lang=en><b class=k:ite>Kite</b>" + "<i>kite</i>" * 2_000
+    page = read_document(text.encode(), source="", address="https://kites.example/")
+    effort = Effort()
+    sheet = StyleSheet(rules + kept, page.base, page, find(page).references[0], effort)
+    found = [
+        item.url.rpartition("/")[2] for item in find_in_sheet(sheet, itertools.count()) if isinstance(item, Reference)
+    ]
+    assert found == ["a.jpg", "b.jpg"]
+    assert Effort().characters - effort.characters < 100 * len(text)
 
 
 def test_hashes_are_those_of_all_that_came() -> None:

@@ -264,14 +264,14 @@ def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[int, ...] | N
     if not selector or len(selector) > LONGEST_SELECTOR:
         return ()
     # One :is(), since of a list Lexbor returns a node once for each selector that it matches.
-    readable = f":is({','.join(_without_states(part) for part in selector.split(','))})"
+    parts = [_without_states(part) for part in selector.split(",")]
+    if not sheet.effort.may_select(parts, sheet.page):
+        return None
+    readable = f":is({','.join(parts)})"
     if not sheet.effort.allows(readable, sheet.page):
         return ()
-    tree = sheet.page.tree
     try:
-        if tree.css_first(readable) is None:
-            return None
-        return tuple(node.mem_id for node in tree.css(readable)[:_MOST_SELECTED])
+        return tuple(node.mem_id for node in sheet.page.tree.css(readable)[:_MOST_SELECTED]) or None
     except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)
         return ()
 

@@ -31,6 +31,9 @@ _INSIDE = {
     "'": lazy(r"(?:[^'\\\n]++|\\.)*+", re.DOTALL),
     "`": lazy(r"(?:[^`\\$]++|\\.|\$(?!\{))*+", re.DOTALL),
 }
+_LITERAL = lazy(r"\"(?:[^\"\\\n]++|\\.)*+(\")?|'(?:[^'\\\n]++|\\.)*+(')?|`(?:[^`\\$]++|\\.|\$(?!\{))*+(`)?", re.DOTALL)
+"""a literal, or what begins as one and is not closed: then it has no group"""
+
 _ESCAPE = lazy(r"\\(?:u\{([0-9a-fA-F]{1,6})\}|u([0-9a-fA-F]{4})|x([0-9a-fA-F]{2})|(.))", re.DOTALL)
 _PLAIN_ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "v": "\v", "0": "\0", "\n": ""}
 _PIECED_BEFORE = lazy(r"[+]\s*$")
@@ -39,10 +42,13 @@ _INNER_ATTRIBUTE = lazy(
     r"(?<![\w-])(?:src|href|data-[\w-]++|poster)\s*+=\s*+(?:\"([^\"<>]*)\"|'([^'<>]*)'|([^\s\"'<>]+))", re.IGNORECASE
 )
 _INNER_URL = lazy(r"url\(\s*[\"']?([^\"'()\s]+)[\"']?\s*\)", re.IGNORECASE)
-_NAME_BEFORE = lazy(r"(?:[\"']?([\w-]+)[\"']?\s*:\s*\{(?:[^{}]*,)?\s*)?[\"']?([\w$-]+)[\"']?\s*:\s*\[?\s*\Z")
+_WORD_AT_END = lazy(r"[\w$-]++\Z")
+_QUOTES = ('"', "'")
 _NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
 _FARTHEST = 300
 """Characters between two addresses of one object."""
+
+_LONGEST_NAME = 160
 
 _LONGEST_ADDRESS = 2000
 _DEEPEST = 60
@@ -174,11 +180,32 @@ def families(text: str) -> list[list[Version]]:
 
 def _name_of(before: str) -> str:
     """Return the name that an address stands under; of an object that holds it, that object's name is part of it."""
-    match = _NAME_BEFORE.search(before)
-    return " ".join(filter(None, match.groups())) if match else ""
+    name, start = _name_at_end(before.rstrip().removesuffix("[").rstrip())
+    if not name:
+        return ""
+    brace = before.rfind("{", 0, start)
+    inside = before[brace + 1 : start].rstrip()
+    if brace < 0 or "}" in inside or (inside and not inside.endswith(",")):
+        return name
+    outer, _ = _name_at_end(before[:brace].rstrip())
+    return f"{outer} {name}" if outer else name
+
+
+def _name_at_end(text: str) -> tuple[str, int]:
+    """Return the name before the colon that a text ends in, and where that begins, with its quote; blank if none."""
+    if not text.endswith(":"):
+        return "", 0
+    bare = text[:-1].rstrip()
+    bare = bare[:-1] if bare.endswith(_QUOTES) else bare
+    match = _WORD_AT_END.search(bare, max(0, len(bare) - _LONGEST_NAME))
+    if match is None:
+        return "", 0
+    return match[0], match.start() - bare.startswith(_QUOTES, match.start() - 1)
 
 
 def _is_neighbour(between: str) -> bool:
+    if "{" not in between and "}" not in between:
+        return True
     pieces, at = [], 0
     for start, end in string_literals(between):
         pieces.append(between[at:start])
@@ -236,18 +263,31 @@ def string_literals(text: str) -> Iterator[tuple[int, int]]:
     """
     hopeless = dict.fromkeys(_INSIDE, 0)
     at = 0
-    while (quote := _QUOTE.search(text, at)) is not None:
-        mark, start = quote[0], quote.start()
-        at = start + 1
-        if start < hopeless[mark]:
-            continue
-        inside = _INSIDE[mark].match(text, at)
-        end = inside.end() if inside else at
-        if text.startswith(mark, end):
-            at = end + 1
-            yield start, at
+    while True:
+        for literal in _LITERAL.finditer(text, at):
+            if literal.lastindex is None:
+                break
+            yield literal.span()
         else:
-            hopeless[mark] = end
+            return
+        # Other literals may begin inside what was none: those are looked for one by one.
+        at = literal.start() + 1
+        hopeless[literal[0][0]] = literal.end()
+        while at < max(hopeless.values()):
+            quote = _QUOTE.search(text, at)
+            if quote is None:
+                return
+            mark, start = quote[0], quote.start()
+            at = start + 1
+            if start < hopeless[mark]:
+                continue
+            inside = _INSIDE[mark].match(text, at)
+            end = inside.end() if inside else at
+            if text.startswith(mark, end):
+                at = end + 1
+                yield start, at
+            else:
+                hopeless[mark] = end
 
 
 def without_references(text: str) -> str:

@@ -1,4 +1,4 @@
-"""Which words a page's source has, in any case. An expression that ignores case takes a hundred times as long to say."""
+"""Which words a page's source has, in any case. Expressions that ignore case take a hundred times as long."""
 
 from collections.abc import Collection
 
