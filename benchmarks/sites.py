@@ -8,7 +8,6 @@ faster than it alone. Lists are tried in turn with the sites mixed, and with the
 
 import argparse
 import os
-import subprocess
 import sys
 import tempfile
 import threading
@@ -16,7 +15,7 @@ import time
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
-from throughput import NGINX, PORT, make_pictures, timed
+from throughput import PORT, make_pictures, served, timed
 
 SLOW = PORT + 1
 
@@ -57,19 +56,13 @@ def main() -> None:
     count = (args.sites - 1) * args.each
     make_pictures(root / "www", count, 20_000)
     os.environ["XDG_CACHE_HOME"] = str(root / "cache")
-    (root / "nginx.conf").write_text(
-        NGINX.format(root=root, port=PORT, tls="").replace(f"listen 127.0.0.1:{PORT}", f"listen {PORT}")
-    )
     slow = [f"http://127.0.0.1:{SLOW}/late-{n}.jpg" for n in range(args.each)]
     quick = [f"http://127.0.0.{2 + n % (args.sites - 1)}:{PORT}/{n:07d}.jpg" for n in range(count)]
     step = max(1, count // args.each)
     mixed = [url for n, late in enumerate(slow) for url in (late, *quick[n * step : (n + 1) * step])]
     server = serve_slowly((root / "www" / "0000000.jpg").read_bytes(), args.delay)
-    nginx = ["nginx", "-c", str(root / "nginx.conf"), "-e", str(root / "error.log")]
-    process = subprocess.Popen(nginx)
-    time.sleep(0.5)
-    try:
-        walls = {}
+    walls = {}
+    with served(root, sites=args.sites):
         alone = {"the slow site alone": slow, "the others alone": quick}
         for name, urls in {**alone, "mixed": mixed, "slow first": [*slow, *quick]}.items():
             addresses = root / "addresses.txt"
@@ -79,13 +72,10 @@ def main() -> None:
             walls[name] = timed([*pack, "--no-robots", "--at-once", "16"], root / "out").wall
             held = len(list((into / "c").glob("*.jpg")))
             print(f"{name}: {walls[name]:.2f} s, {held:,} of {len(urls):,} pictures")
-        longest = max(walls[name] for name in alone)
-        mixed_up, slow_first = walls["mixed"] / longest, walls["slow first"] / longest
-        print(f"mixed takes {mixed_up:.2f} times the longer of the two alone, slow first {slow_first:.2f}")
-    finally:
-        process.terminate()
-        process.wait()
-        server.shutdown()
+    longest = max(walls[name] for name in alone)
+    mixed_up, slow_first = walls["mixed"] / longest, walls["slow first"] / longest
+    print(f"mixed takes {mixed_up:.2f} times the longer of the two alone, slow first {slow_first:.2f}")
+    server.shutdown()
 
 
 if __name__ == "__main__":

@@ -27,6 +27,8 @@ from pickcrate.finders.css import StyleSheet, find_in_sheet
 from pickcrate.finders.effort import Effort
 from pickcrate.name import Naming
 from pickcrate.read.document import read_document
+from pickcrate.run.events import Found
+from pickcrate.run.names import named
 from pickcrate.values import AS_SHOWN, Candidate, Image, Reference
 from shapes import SHAPES, Shape, looked
 
@@ -142,6 +144,22 @@ def test_what_a_new_ledger_does_not_look_for_is_not_there(seed: int, tmp_path: P
             given.append(database.execute("SELECT * FROM picture ORDER BY seq").fetchall())
     assert given[0] == given[2]
     assert given[1] == given[3]
+
+
+def test_names_beyond_those_in_memory_are_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    found = [Found(replace(image(number % 37), number=number)) for number in range(200)]
+    found += [
+        Found(replace(image(0), candidates=(Candidate(f"https://b.example/{n}/kite-3.png", AS_SHOWN),))) for n in "abc"
+    ]
+
+    def names() -> list[str]:
+        events = named(iter(found), NAMING, lambda _url, _trust: "")
+        return [event.name for event in events if isinstance(event, Found)]
+
+    in_memory = names()
+    assert len(set(in_memory)) == 40
+    monkeypatch.setattr("pickcrate.run.names._MOST_IN_MEMORY", 10)
+    assert names() == in_memory
 
 
 def test_rules_for_what_a_page_does_not_have_cost_no_search_of_it() -> None:

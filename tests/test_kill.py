@@ -73,7 +73,7 @@ store.COMMIT_SECONDS, publish, left = 1e9, store.Crate.publish, [40]
 def publish_some(*given):
     left[0] -= 1
     return publish(*given) if left[0] else os.kill(os.getpid(), signal.SIGKILL)
-store.Crate.publish = publish_some
+store.Crate.publish, store.Crate.clear = publish_some, lambda crate: None
 main()
 """
 """forty pictures are in their places, and only the first is written down"""
@@ -158,6 +158,6 @@ def test_files_whose_rows_were_lost_are_known_by_their_bytes(hall: str, tmp_path
     assert pack(hall, tmp_path / "whole", shelf=shelf).wait() == 1
     crate = tmp_path / "killed" / "c"
     assert pack(hall, crate.parent, shelf=shelf, code=KILLED).wait() == -signal.SIGKILL
-    assert len(list(crate.rglob("*.png"))) > 30 > len(held(crate))
+    assert len(list(crate.rglob("*.png"))) > 20 > len(held(crate))
     assert pack(hall, crate.parent, shelf=shelf).wait() == 1
     assert state(crate) == state(tmp_path / "whole" / "c")

@@ -6,7 +6,6 @@ they are, since a signature may cover them.
 
 import re
 from base64 import b64decode
-from hashlib import sha256
 from urllib.parse import unquote, unquote_to_bytes
 
 import ada_url
@@ -80,6 +79,8 @@ def identity(address: str) -> str:
     """Return what stands for an address in ledgers, lists and messages: itself, or a digest of a long ``data:`` one."""
     if not address.startswith("data:") or len(address) <= _LONGEST_DATA:
         return address
+    from hashlib import sha256  # noqa: PLC0415 (it brings all of OpenSSL along)
+
     head, _, body = address.partition(",")
     return f"{head[:80]},sha256-{sha256(body.encode('utf-8', 'surrogatepass')).hexdigest()}"
 

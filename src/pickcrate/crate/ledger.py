@@ -471,7 +471,8 @@ class Ledger(LedgerReader):
         self._db.executemany("UPDATE picture SET gone_at = NULL WHERE seq = ?", ((seq,) for seq in back))
 
     def close(self) -> None:
-        """Commit, and close the file."""
+        """Commit, with all that is reserved, and close the file."""
+        self._flush()
         self.commit()
         self._db.close()
 

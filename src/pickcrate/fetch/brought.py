@@ -1,7 +1,6 @@
 """Bytes that a source brings along: pictures beside a saved page, parts of an archive. Read without any request."""
 
 from collections.abc import Iterable, Iterator, Mapping
-from hashlib import sha256
 from pathlib import Path
 from urllib.parse import unquote
 
@@ -51,7 +50,11 @@ class Brought:
         Two archives may hold different pictures under one address.
         """
         body = self._holdings[trust.source].bodies.get(url)
-        return sha256(body.load()).hexdigest() if body is not None else ""
+        if body is None:
+            return ""
+        from hashlib import sha256  # noqa: PLC0415 (it brings all of OpenSSL along)
+
+        return sha256(body.load()).hexdigest()
 
     def answer(self, request: Request, limit: int) -> Reply | None:
         """Return the reply to a request that needs no network, or None if it needs one."""

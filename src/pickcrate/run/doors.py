@@ -3,7 +3,6 @@
 import os
 from collections.abc import Callable, Generator, Iterator
 from contextlib import closing, contextmanager
-from hashlib import sha256
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -174,6 +173,8 @@ def _network(order: Order) -> Iterator[Network]:
 
 def credentials_of(order: Order) -> str:
     """Return what tells apart the answers that different visitors get: a hash of all by which we may be known."""
+    from hashlib import sha256
+
     manners, browsing = order.manners, order.browsing
     netrc = Path(os.environ.get("NETRC") or Path.home() / ".netrc")
     brought = b"".join(path.read_bytes() for path in (Path(manners.cookies or os.devnull), netrc) if path.is_file())
