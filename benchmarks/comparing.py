@@ -15,7 +15,8 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from pickcrate.comparison import compare
-from pickcrate.crate.ledger import Ledger, State
+from pickcrate.crate.entry import State
+from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.run.comparing import of_crate
 

@@ -18,8 +18,9 @@ import pytest
 from msgspec.structs import replace
 
 from conftest import picture
+from pickcrate.crate.entry import State
 from pickcrate.crate.hashing import Hashed, Hashing
-from pickcrate.crate.ledger import Ledger, State
+from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
 from pickcrate.finders import find

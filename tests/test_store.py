@@ -13,7 +13,8 @@ import pytest
 
 from conftest import Program, Server, picture
 from pickcrate.crate import moving
-from pickcrate.crate.ledger import Ledger, State
+from pickcrate.crate.entry import State
+from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places, dated, unwritable
 from pickcrate.crate.store import Crate
 

@@ -6,7 +6,7 @@ from pathlib import Path
 from pickcrate.cli.options import Given
 from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import count, shown, size
-from pickcrate.crate.ledger import Entry
+from pickcrate.crate.entry import Entry
 from pickcrate.crate.places import Places
 from pickcrate.errors import UsageError
 from pickcrate.run import readers

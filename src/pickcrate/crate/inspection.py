@@ -10,9 +10,10 @@ from threading import Lock
 
 from msgspec import Struct
 
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import digest
-from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import INNER, Places
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.media import MANY_PIXELS, MOST_PIXELS
 from pickcrate.name import OWN_NAMES
 

@@ -4,164 +4,27 @@ A row is a picture that an order asked for, in the order in which names were giv
 the first byte is asked for and stays its own, whatever becomes of the download.
 """
 
-import shutil
 import sqlite3
 from collections.abc import Generator, Iterable, Iterator
-from contextlib import ExitStack, closing, contextmanager
-from enum import StrEnum
+from contextlib import closing
 from operator import attrgetter
 from pathlib import Path
-from tempfile import TemporaryDirectory
-from typing import Self
 
-from msgspec import NODEFAULT, Struct
-from msgspec.structs import fields, replace
+from msgspec.structs import replace
 
 from pickcrate.crate.begun import Begun
-from pickcrate.crate.lock import holder, is_held
+from pickcrate.crate.entry import COLUMNS, Entry, State, entry_of
 from pickcrate.crate.places import Places
-from pickcrate.errors import CrateError
+from pickcrate.crate.reading import SELECT, LedgerReader, refuse_empty, refuse_others, told
+from pickcrate.crate.schema import upgrade
 from pickcrate.name import key
-
-
-class State(StrEnum):
-    """What became of the picture of a row."""
-
-    RESERVED = "reserved"
-    HELD = "held"
-    LEFT_OUT = "left out"
-    FAILED = "failed"
-
-
-_SCHEMA_VERSION = 6
-_SCHEMA = """
-CREATE TABLE picture (
-  seq INTEGER PRIMARY KEY,
-  address TEXT NOT NULL UNIQUE,
-  name TEXT NOT NULL,
-  name_key TEXT NOT NULL UNIQUE,
-  state TEXT NOT NULL CHECK (state IN ('reserved', 'held', 'left out', 'failed')),
-  file TEXT, url TEXT, sha256 TEXT, bytes INTEGER, type TEXT, width INTEGER, height INTEGER,
-  etag TEXT, last_modified TEXT, fetched_at TEXT,
-  shown_url TEXT, page TEXT, alt TEXT, caption TEXT, credit TEXT, licence TEXT, evidence TEXT, error TEXT, tdm TEXT,
-  sought TEXT, left_out_by TEXT, unended TEXT, item TEXT, item_url TEXT, columns TEXT,
-  gone_at TEXT, licence_url TEXT, terms_url TEXT, credit_from TEXT, licence_from TEXT, terms_from TEXT,
-  fingerprint TEXT
-);
-CREATE INDEX picture_by_content ON picture (sha256) WHERE sha256 IS NOT NULL;
-CREATE INDEX picture_by_file ON picture (file) WHERE file IS NOT NULL;
-"""
-_SINCE_3 = """
-CREATE TABLE former_name (name_key TEXT PRIMARY KEY) WITHOUT ROWID;
-CREATE TABLE former_version (
-  file TEXT PRIMARY KEY, seq INTEGER NOT NULL REFERENCES picture, sha256 TEXT, fetched_at TEXT
-) WITHOUT ROWID;
-CREATE TABLE listed (everything INTEGER NOT NULL);
-CREATE TABLE leaving (file TEXT PRIMARY KEY, sha256 TEXT NOT NULL) WITHOUT ROWID;
-"""
-_FROM_2 = "ALTER TABLE picture ADD COLUMN tdm TEXT;"
-# What a version before 4 said in one text for people: why a larger one is sought, and what left a picture out.
-_FROM_3 = """
-ALTER TABLE picture ADD COLUMN sought TEXT;
-ALTER TABLE picture ADD COLUMN left_out_by TEXT;
-ALTER TABLE picture ADD COLUMN unended TEXT;
-UPDATE picture SET sought = error, error = NULL WHERE state = 'held' AND error IS NOT NULL;
-UPDATE picture SET left_out_by = substr(error, 1, instr(error, ':') - 1) WHERE state = 'left out' AND error LIKE '%:%';
-"""
-_FROM_4 = """
-ALTER TABLE picture ADD COLUMN item TEXT;
-ALTER TABLE picture ADD COLUMN item_url TEXT;
-ALTER TABLE picture ADD COLUMN columns TEXT;
-"""
-# What a version before 6 had as the licence was mostly its address.
-_FROM_5 = """
-ALTER TABLE picture ADD COLUMN gone_at TEXT;
-ALTER TABLE picture ADD COLUMN licence_url TEXT;
-ALTER TABLE picture ADD COLUMN terms_url TEXT;
-ALTER TABLE picture ADD COLUMN credit_from TEXT;
-ALTER TABLE picture ADD COLUMN licence_from TEXT;
-ALTER TABLE picture ADD COLUMN terms_from TEXT;
-ALTER TABLE picture ADD COLUMN fingerprint TEXT;
-UPDATE picture SET licence_url = licence, licence = NULL WHERE licence LIKE 'http%';
-"""
-_UPGRADES = {
-    0: _SCHEMA + _SINCE_3,
-    2: _FROM_2 + _SINCE_3 + _FROM_3 + _FROM_4 + _FROM_5,
-    3: _FROM_3 + _FROM_4 + _FROM_5,
-    4: _FROM_4 + _FROM_5,
-    5: _FROM_5,
-}
-
-
-VERSION_MARK = "#sha256-"
-"""between an address and the hash of the bytes that a source brought along for it"""
-
-
-class Entry(Struct, frozen=True):
-    """One row of the ledger. ``name`` is as spelled (see ``pickcrate.name``); times are UTC, ISO 8601."""
-
-    seq: int
-    address: str
-    name: str
-    state: str = State.RESERVED
-    file: str = ""
-    url: str = ""
-    sha256: str = ""
-    bytes: int | None = None
-    type: str = ""
-    width: int | None = None
-    height: int | None = None
-    etag: str = ""
-    last_modified: str = ""
-    fetched_at: str = ""
-    shown_url: str = ""
-    page: str = ""
-    alt: str = ""
-    caption: str = ""
-    evidence: str = ""
-    credit: str = ""
-    licence: str = ""
-    error: str = ""
-    tdm: str = ""
-    sought: str = ""
-    """of a held picture: why a larger version of it was not had, which is asked for again; empty if it was"""
-    left_out_by: str = ""
-    """the criterion, or the robots rule, that the picture did not meet"""
-    unended: str = ""
-    """``yes`` if the file has no end, as its server has it"""
-    item: str = ""
-    item_url: str = ""
-    columns: str = ""
-    """what is said of its item by header, term or label: a JSON object"""
-    gone_at: str = ""
-    """when its page was first seen without it; empty if it is still there"""
-    licence_url: str = ""
-    terms_url: str = ""
-    credit_from: str = ""
-    licence_from: str = ""
-    terms_from: str = ""
-    """who says what is said of its use"""
-    fingerprint: str = ""
-    """what it looks like, once somebody asked; ``-`` if that says nothing"""
-
-    @property
-    def web_address(self) -> str:
-        """The address by which it was asked for, without what tells apart what several archives hold for it."""
-        return self.address.partition(VERSION_MARK)[0]
-
 
 _MOST_RESERVED = 1_000
 
 _LONGEST_LOG = 10_000
 """Pages of 4 kB in the write-ahead log before they are moved into the ledger, for which the disk is waited for."""
 
-_MEND = "bring it back from a copy, or move it away to begin a new one: files stay as they are"
-
-_COLUMNS = Entry.__struct_fields__
-_DEFAULTS = tuple("" if field.default is NODEFAULT else field.default for field in fields(Entry))
-_KINDS = tuple(int if "int" in str(field.type) else str for field in fields(Entry))
-_SELECT = f"SELECT {', '.join(_COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
-_USUAL = _COLUMNS[: _COLUMNS.index("evidence") + 1]
+_USUAL = COLUMNS[: COLUMNS.index("evidence") + 1]
 """what most rows have: the others, each of which costs as much as one that is filled, are left out of their INSERT"""
 _HAS_NAME = "SELECT 1 FROM picture WHERE name_key = ?1 UNION ALL SELECT 1 FROM former_name WHERE name_key = ?1"
 _RESERVE = (
@@ -171,7 +34,7 @@ _RESERVE = (
 _GIVEN = "nullif(?, '')"
 """A blank text is stored as NULL."""
 
-_UPDATE = f"UPDATE picture SET {', '.join(f'{c} = {_GIVEN}' for c in _COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
+_UPDATE = f"UPDATE picture SET {', '.join(f'{c} = {_GIVEN}' for c in COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
 
 
 def _insert(columns: tuple[str, ...]) -> str:
@@ -179,58 +42,9 @@ def _insert(columns: tuple[str, ...]) -> str:
     return f"INSERT INTO picture ({', '.join(columns)}, name_key) VALUES ({values}, ?)"  # noqa: S608
 
 
-_INSERT, _INSERT_USUAL = _insert(_COLUMNS), _insert(_USUAL)
-_all_of, _usual_of, _others_of = attrgetter(*_COLUMNS), attrgetter(*_USUAL), attrgetter(*_COLUMNS[len(_USUAL) :])
-_changed_of = attrgetter(*_COLUMNS[1:], "seq")
-
-
-class LedgerReader:
-    """A ledger that is read, while a run fills it or from a disk that cannot be written. Nothing is written."""
-
-    def __init__(self, database: sqlite3.Connection) -> None:
-        self._db = database
-
-    @classmethod
-    @contextmanager
-    def opened(cls, places: Places) -> Iterator[Self]:
-        """Open the ledger of a crate for reading; CrateError if it cannot be read, now or later."""
-        places.check()
-        _refuse_empty(places)
-        with told(places), ExitStack() as stack:
-            database = stack.enter_context(closing(_connect_to_read(places, stack)))
-            (version,) = database.execute("PRAGMA user_version").fetchone()
-            _refuse_others(version, places)
-            if version != _SCHEMA_VERSION:
-                database = stack.enter_context(closing(_upgraded_copy(database, version)))
-            database.execute(f"{_SELECT} LIMIT 1").fetchone()
-            yield cls(database)
-
-    def held(self, columns: tuple[str, ...]) -> Generator[tuple[object, ...], None, None]:
-        """Yield these columns of every held picture, in the order of names."""
-        yield from self._db.execute(
-            f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
-        )
-
-    def rows(self, state: State) -> Iterator[Entry]:
-        """Yield the rows in a state, in the order of names."""
-        for row in self._db.execute(f"{_SELECT} WHERE state = ? ORDER BY seq", (state,)):
-            yield _entry(row)
-
-    def former(self) -> Iterator[tuple[int, str, str, str]]:
-        """Yield of each older version its row's number, its file, its hash, and when it was fetched."""
-        yield from self._db.execute(
-            "SELECT seq, file, sha256, coalesce(fetched_at, '') FROM former_version ORDER BY seq"
-        )
-
-    def aside_files(self) -> set[str]:
-        """Return the files that hold older versions, and those that are to leave when the crate is next written to."""
-        query = "SELECT file FROM former_version UNION SELECT file FROM leaving"
-        return {str(file) for (file,) in self._db.execute(query)}
-
-    def copy_to(self, path: Path) -> None:
-        """Copy the ledger, as it is now, to a new file."""
-        with closing(sqlite3.connect(path)) as target:
-            self._db.backup(target)
+_INSERT, _INSERT_USUAL = _insert(COLUMNS), _insert(_USUAL)
+_all_of, _usual_of, _others_of = attrgetter(*COLUMNS), attrgetter(*_USUAL), attrgetter(*COLUMNS[len(_USUAL) :])
+_changed_of = attrgetter(*COLUMNS[1:], "seq")
 
 
 class Ledger(LedgerReader):
@@ -252,17 +66,17 @@ class Ledger(LedgerReader):
             is_made = not places.ledger.exists()
             if is_made:
                 _make(places.ledger)
-            _refuse_empty(places)
+            refuse_empty(places)
             self._db = sqlite3.connect(places.ledger, isolation_level=None, timeout=1)
             self._db.execute("PRAGMA journal_mode = WAL")
             # A killed process loses nothing; a lost power supply the last moments, which the next run fetches again.
             self._db.execute("PRAGMA synchronous = NORMAL")
             self._db.execute(f"PRAGMA wal_autocheckpoint = {_LONGEST_LOG}")
             (version,) = self._db.execute("PRAGMA user_version").fetchone()
-            _refuse_others(version, places)
+            refuse_others(version, places)
             self._db.execute("BEGIN IMMEDIATE")
-            _upgrade(self._db, version)
-            self._db.execute(f"{_SELECT} LIMIT 1").fetchone()
+            upgrade(self._db, version)
+            self._db.execute(f"{SELECT} LIMIT 1").fetchone()
             self._db.execute("COMMIT")
             self.is_listed = self._db.execute("SELECT 1 FROM listed").fetchone() is not None
             """whether the crate's lists say all that the ledger does"""
@@ -277,8 +91,8 @@ class Ledger(LedgerReader):
         if self._begun is not None and not self._begun.addresses.may_have(address):
             return None
         self._flush()
-        row = self._db.execute(f"{_SELECT} WHERE address = ?", (address,)).fetchone()
-        return _entry(row) if row else None
+        row = self._db.execute(f"{SELECT} WHERE address = ?", (address,)).fetchone()
+        return entry_of(row) if row else None
 
     def find_content(self, sha256: str) -> Entry | None:
         """Return the first row whose file has these bytes."""
@@ -286,8 +100,8 @@ class Ledger(LedgerReader):
             return None
         if (unwritten := self._unwritten_contents.get(sha256)) is not None:
             return unwritten
-        row = self._db.execute(f"{_SELECT} WHERE sha256 = ? ORDER BY seq LIMIT 1", (sha256,)).fetchone()
-        return _entry(row) if row else None
+        row = self._db.execute(f"{SELECT} WHERE sha256 = ? ORDER BY seq LIMIT 1", (sha256,)).fetchone()
+        return entry_of(row) if row else None
 
     def reserve(self, address: str, name: str) -> Entry | None:
         """Give ``name`` to the picture at ``address`` and return its new row.
@@ -486,90 +300,5 @@ def _make(path: Path) -> None:
     beside = path.with_name(f"{path.name}.new")
     beside.unlink(missing_ok=True)
     with closing(sqlite3.connect(beside, isolation_level=None)) as database:
-        _upgrade(database, 0)
+        upgrade(database, 0)
     beside.rename(path)
-
-
-def _upgrade(database: sqlite3.Connection, version: int) -> None:
-    """Bring a ledger to this version."""
-    if version == _SCHEMA_VERSION:
-        return
-    for statement in filter(str.strip, _UPGRADES[version].split(";")):
-        database.execute(statement)
-    database.execute(f"PRAGMA user_version = {_SCHEMA_VERSION}")
-
-
-def _connect_to_read(places: Places, stack: ExitStack) -> sqlite3.Connection:
-    """Return a connection that leaves no trace in the crate.
-
-    Beside a run that writes, SQLite shares its files. Else the ledger is read as it lies there, or, where a run was
-    killed and its last rows are still in the write-ahead log, in a copy.
-    """
-    path = places.ledger
-    log = path.with_name(f"{path.name}-wal")
-    address = f"{path.resolve().as_uri()}?mode=ro"
-    if is_held(places.lock):
-        return sqlite3.connect(address, uri=True, timeout=5)
-    if not (log.exists() and log.stat().st_size):
-        return sqlite3.connect(f"{address}&immutable=1", uri=True)
-    folder = Path(stack.enter_context(TemporaryDirectory()))
-    for file in (path, log):
-        shutil.copyfile(file, folder / file.name)
-    return sqlite3.connect(folder / path.name)
-
-
-def _upgraded_copy(database: sqlite3.Connection, version: int) -> sqlite3.Connection:
-    copy = sqlite3.connect(":memory:", isolation_level=None)
-    database.backup(copy)
-    _upgrade(copy, version)
-    return copy
-
-
-def _refuse_empty(places: Places) -> None:
-    if not places.ledger.stat().st_size:
-        raise CrateError(f"the ledger {places.ledger} is empty: something has cut it off", hint=_MEND)
-
-
-def _refuse_others(version: int, places: Places) -> None:
-    if version not in _UPGRADES.keys() - {0} | {_SCHEMA_VERSION}:
-        raise CrateError(
-            f"the ledger {places.ledger} was written by another version of Pick Crate",
-            hint="use that version, or another crate",
-        )
-
-
-def _entry(row: tuple[object, ...]) -> Entry:
-    """Return a row as an entry; what is not of the kind that its column holds is passed over."""
-    known = [
-        value if type(value) is kind else default for value, kind, default in zip(row, _KINDS, _DEFAULTS, strict=True)
-    ]
-    return Entry(*known)  # type: ignore[arg-type]
-
-
-@contextmanager
-def told(places: Places) -> Iterator[None]:
-    """Turn what SQLite or the disk says of a ledger into words and what to do."""
-    try:
-        yield
-    except sqlite3.Error as error:
-        raise _explained(error, places) from error
-
-
-def _explained(error: sqlite3.Error, places: Places) -> CrateError:
-    path, said = places.ledger, str(error).lower()
-    if "locked" in said or "busy" in said:
-        return in_use(places)
-    if "full" in said:
-        return CrateError(f"the disk is full: {places.root}", hint="make room and run the same line again")
-    if "readonly" in said or "unable to open" in said or "permission" in said:
-        return CrateError(f"the ledger {path} cannot be written: {error}", hint="use another --crate or --into")
-    words = f"{path} is no ledger" if "not a database" in said else f"the ledger {path} is damaged: {error}"
-    return CrateError(words, hint=_MEND)
-
-
-def in_use(places: Places) -> CrateError:
-    """Return what to tell a person whose crate another run has."""
-    return CrateError(
-        f"another run is writing into this crate ({places.root}){holder(places.lock)}",
-        hint="wait for it to end, or use another --crate",
-    )

@@ -5,8 +5,10 @@ from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
+from pickcrate.crate.entry import Entry, State
+from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places, unwritable
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.parquet import rows_of, writing
 from pickcrate.record import CRATE_COLUMNS, write_csv
 

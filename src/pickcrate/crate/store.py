@@ -20,13 +20,15 @@ from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
 
 from pickcrate.addresses import brief
+from pickcrate.crate.entry import VERSION_MARK, Entry, State
 from pickcrate.crate.hashing import Hashing
 from pickcrate.crate.incoming import Arrival, Incoming, digest, look_at, measures_of_file, write
-from pickcrate.crate.ledger import VERSION_MARK, Entry, Ledger, LedgerReader, State, in_use, told
+from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.lists import write_credits, write_lists, write_parquet
 from pickcrate.crate.lock import Lock
 from pickcrate.crate.moving import copy_in, move_in
 from pickcrate.crate.places import Places, dated, unwritable
+from pickcrate.crate.reading import LedgerReader, in_use, told
 from pickcrate.errors import CrateError
 from pickcrate.name import Naming, finish, key
 from pickcrate.values import Grade, Image, Measure, Measures

@@ -14,8 +14,9 @@ from typing import Any, BinaryIO
 
 from msgspec import Struct, field
 
-from pickcrate.crate.ledger import Entry, LedgerReader, State
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.places import Places, unwritable
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import CrateError
 from pickcrate.parquet import writing
 from pickcrate.record import SHARD_COLUMNS, to_json

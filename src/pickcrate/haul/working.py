@@ -14,8 +14,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import site
-from pickcrate.crate.ledger import LedgerReader, State
+from pickcrate.crate.entry import State
 from pickcrate.crate.places import Places, is_crate, unwritable
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import PickCrateError, StoreError
 from pickcrate.haul.sharding import AlteredError, row_of, shards_of
 from pickcrate.name import beginning_with, parse_pattern

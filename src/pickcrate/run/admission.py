@@ -5,7 +5,7 @@ from enum import StrEnum
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief
-from pickcrate.crate.ledger import Entry, State
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Known, Request
 from pickcrate.run.elsewhere import Elsewhere

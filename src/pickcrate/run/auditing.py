@@ -7,9 +7,10 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from pickcrate.crate.entry import State
 from pickcrate.crate.inspection import Discrepancy, Trouble, inspect
-from pickcrate.crate.ledger import LedgerReader, State
 from pickcrate.crate.places import Places, dated, is_crate
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.crate.store import Crate
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Fetcher

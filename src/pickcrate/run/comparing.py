@@ -11,8 +11,9 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import brief, is_web
 from pickcrate.comparison import Change, Comparison, Difference, Holding, compare
-from pickcrate.crate.ledger import VERSION_MARK, Entry, LedgerReader, State
+from pickcrate.crate.entry import VERSION_MARK, Entry, State
 from pickcrate.crate.places import Places
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import StoreError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.media.header import read_header

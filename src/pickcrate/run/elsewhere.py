@@ -4,8 +4,9 @@ from collections.abc import Iterable, Iterator
 from hashlib import blake2b
 from pathlib import Path
 
-from pickcrate.crate.ledger import VERSION_MARK, LedgerReader
+from pickcrate.crate.entry import VERSION_MARK
 from pickcrate.crate.places import Places, is_crate
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import UsageError
 
 

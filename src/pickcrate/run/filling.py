@@ -13,8 +13,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival, digest
-from pickcrate.crate.ledger import Entry, State
 from pickcrate.crate.likeness import unlike
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request

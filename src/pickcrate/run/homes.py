@@ -5,8 +5,9 @@ from pathlib import Path
 from typing import Any
 
 from pickcrate.addresses import without_userinfo
-from pickcrate.crate.ledger import Entry, LedgerReader, State
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.places import Places
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.run.auditing import locate
 from pickcrate.run.twinned import Home, fingerprint_of, octets_of, remember

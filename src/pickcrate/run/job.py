@@ -6,8 +6,8 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief
+from pickcrate.crate.entry import Entry
 from pickcrate.crate.incoming import Arrival
-from pickcrate.crate.ledger import Entry
 from pickcrate.crate.store import measures_of
 from pickcrate.fetch.exchange import Reply
 from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Verdict

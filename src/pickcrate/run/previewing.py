@@ -8,9 +8,10 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import measures_of_file
-from pickcrate.crate.ledger import Entry, LedgerReader, State
 from pickcrate.crate.places import Places
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.media.header import read_header

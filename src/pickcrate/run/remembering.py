@@ -7,8 +7,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival
-from pickcrate.crate.ledger import Entry, State
 from pickcrate.crate.store import measures_of
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.record import rights_row, to_json

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 
 from pickcrate.addresses import brief
-from pickcrate.crate.ledger import VERSION_MARK, Ledger
+from pickcrate.crate.entry import VERSION_MARK
+from pickcrate.crate.ledger import Ledger
 from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, SinceLast
 
 

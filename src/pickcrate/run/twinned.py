@@ -9,9 +9,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.comparison import Holding
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival
-from pickcrate.crate.ledger import Entry, Ledger, LedgerReader, State
+from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.crate.store import Crate
 from pickcrate.errors import CrateError, UsageError
 from pickcrate.run.admission import LeftOutBy

@@ -10,8 +10,9 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from pickcrate.crate.ledger import Entry, LedgerReader, State
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.places import Places
+from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import CrateError
 from pickcrate.media import BY_NAME
 from pickcrate.record import CRATE_COLUMNS

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from pickcrate.crate.ledger import Entry
+from pickcrate.crate.entry import Entry
 from pickcrate.sealing.contents import LIST, Hashes, Statement, hashes_of, media_type
 
 METADATA = "croissant.json"

@@ -11,7 +11,7 @@ from typing import Any
 
 from msgspec import Struct, field
 
-from pickcrate.crate.ledger import Entry
+from pickcrate.crate.entry import Entry
 from pickcrate.crate.places import Places, unwritable
 from pickcrate.errors import CrateError, UsageError
 from pickcrate.record import write_csv

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote, unquote
 
-from pickcrate.crate.ledger import Entry
+from pickcrate.crate.entry import Entry
 from pickcrate.sealing.contents import LIST, Hashes, Statement, hashes_of, media_type
 from pickcrate.version import __version__
 

@@ -1,0 +1,137 @@
+"""A ledger that is read: while a run fills it, or from a disk that cannot be written."""
+
+import shutil
+import sqlite3
+from collections.abc import Generator, Iterator
+from contextlib import ExitStack, closing, contextmanager
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Self
+
+from pickcrate.crate.entry import COLUMNS, Entry, State, entry_of
+from pickcrate.crate.lock import holder, is_held
+from pickcrate.crate.places import Places
+from pickcrate.crate.schema import KNOWN_VERSIONS, VERSION, upgrade
+from pickcrate.errors import CrateError
+
+_MEND = "bring it back from a copy, or move it away to begin a new one: files stay as they are"
+SELECT = f"SELECT {', '.join(COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
+
+
+class LedgerReader:
+    """A ledger that is read, while a run fills it or from a disk that cannot be written. Nothing is written."""
+
+    def __init__(self, database: sqlite3.Connection) -> None:
+        self._db = database
+
+    @classmethod
+    @contextmanager
+    def opened(cls, places: Places) -> Iterator[Self]:
+        """Open the ledger of a crate for reading; CrateError if it cannot be read, now or later."""
+        places.check()
+        refuse_empty(places)
+        with told(places), ExitStack() as stack:
+            database = stack.enter_context(closing(_connect_to_read(places, stack)))
+            (version,) = database.execute("PRAGMA user_version").fetchone()
+            refuse_others(version, places)
+            if version != VERSION:
+                database = stack.enter_context(closing(_upgraded_copy(database, version)))
+            database.execute(f"{SELECT} LIMIT 1").fetchone()
+            yield cls(database)
+
+    def held(self, columns: tuple[str, ...]) -> Generator[tuple[object, ...], None, None]:
+        """Yield these columns of every held picture, in the order of names."""
+        yield from self._db.execute(
+            f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
+        )
+
+    def rows(self, state: State) -> Iterator[Entry]:
+        """Yield the rows in a state, in the order of names."""
+        for row in self._db.execute(f"{SELECT} WHERE state = ? ORDER BY seq", (state,)):
+            yield entry_of(row)
+
+    def former(self) -> Iterator[tuple[int, str, str, str]]:
+        """Yield of each older version its row's number, its file, its hash, and when it was fetched."""
+        yield from self._db.execute(
+            "SELECT seq, file, sha256, coalesce(fetched_at, '') FROM former_version ORDER BY seq"
+        )
+
+    def aside_files(self) -> set[str]:
+        """Return the files that hold older versions, and those that are to leave when the crate is next written to."""
+        query = "SELECT file FROM former_version UNION SELECT file FROM leaving"
+        return {str(file) for (file,) in self._db.execute(query)}
+
+    def copy_to(self, path: Path) -> None:
+        """Copy the ledger, as it is now, to a new file."""
+        with closing(sqlite3.connect(path)) as target:
+            self._db.backup(target)
+
+
+def _connect_to_read(places: Places, stack: ExitStack) -> sqlite3.Connection:
+    """Return a connection that leaves no trace in the crate.
+
+    Beside a run that writes, SQLite shares its files. Else the ledger is read as it lies there, or, where a run was
+    killed and its last rows are still in the write-ahead log, in a copy.
+    """
+    path = places.ledger
+    log = path.with_name(f"{path.name}-wal")
+    address = f"{path.resolve().as_uri()}?mode=ro"
+    if is_held(places.lock):
+        return sqlite3.connect(address, uri=True, timeout=5)
+    if not (log.exists() and log.stat().st_size):
+        return sqlite3.connect(f"{address}&immutable=1", uri=True)
+    folder = Path(stack.enter_context(TemporaryDirectory()))
+    for file in (path, log):
+        shutil.copyfile(file, folder / file.name)
+    return sqlite3.connect(folder / path.name)
+
+
+def _upgraded_copy(database: sqlite3.Connection, version: int) -> sqlite3.Connection:
+    copy = sqlite3.connect(":memory:", isolation_level=None)
+    database.backup(copy)
+    upgrade(copy, version)
+    return copy
+
+
+def refuse_empty(places: Places) -> None:
+    """Raise CrateError if the ledger is a file without a byte: SQLite would take it for a new one."""
+    if not places.ledger.stat().st_size:
+        raise CrateError(f"the ledger {places.ledger} is empty: something has cut it off", hint=_MEND)
+
+
+def refuse_others(version: int, places: Places) -> None:
+    """Raise CrateError for a ledger of a version that is not known here."""
+    if version not in KNOWN_VERSIONS:
+        raise CrateError(
+            f"the ledger {places.ledger} was written by another version of Pick Crate",
+            hint="use that version, or another crate",
+        )
+
+
+@contextmanager
+def told(places: Places) -> Iterator[None]:
+    """Turn what SQLite or the disk says of a ledger into words and what to do."""
+    try:
+        yield
+    except sqlite3.Error as error:
+        raise _explained(error, places) from error
+
+
+def _explained(error: sqlite3.Error, places: Places) -> CrateError:
+    path, said = places.ledger, str(error).lower()
+    if "locked" in said or "busy" in said:
+        return in_use(places)
+    if "full" in said:
+        return CrateError(f"the disk is full: {places.root}", hint="make room and run the same line again")
+    if "readonly" in said or "unable to open" in said or "permission" in said:
+        return CrateError(f"the ledger {path} cannot be written: {error}", hint="use another --crate or --into")
+    words = f"{path} is no ledger" if "not a database" in said else f"the ledger {path} is damaged: {error}"
+    return CrateError(words, hint=_MEND)
+
+
+def in_use(places: Places) -> CrateError:
+    """Return what to tell a person whose crate another run has."""
+    return CrateError(
+        f"another run is writing into this crate ({places.root}){holder(places.lock)}",
+        hint="wait for it to end, or use another --crate",
+    )
