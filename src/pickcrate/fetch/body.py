@@ -64,11 +64,13 @@ class Body:
         self.begun_at = self.moved_at = time.monotonic()
         self._moved_size = 0
         self._passed_over: int | None = None
+        self._kept_up_to = 0
+        """the size up to which nothing needs to be looked at: known when the first chunk comes"""
 
     def begin(self) -> None:
         """Make ready for an answer: the first, or that of the next hop."""
         self.begun_at = self.moved_at = time.monotonic()
-        self._moved_size, self._passed_over = self.size, None
+        self._moved_size, self._passed_over, self._kept_up_to = self.size, None, 0
 
     def resume(self, validator: str, octets: bytes | None = None) -> None:
         """Make ready to take the rest of what is there, or of ``octets``, under a validator (RFC 9110, 13.1.5)."""
@@ -89,8 +91,18 @@ class Body:
 
     def write(self, chunk: bytes) -> int | None:
         """Take one chunk; anything but None makes libcurl end the transfer."""
+        if self.size + len(chunk) <= self._kept_up_to:
+            self.size += len(chunk)
+            self.chunks.append(chunk)
+            return None
         if self._passed_over is None:
             self._passed_over = 0 if self._leads_on() else -1
+            is_kept = self._passed_over < 0 and self._is_plain
+            self._kept_up_to = min(self.limit, MEMORY_BYTES) if is_kept else 0
+        return self._weigh(chunk)
+
+    def _weigh(self, chunk: bytes) -> int | None:
+        assert self._passed_over is not None  # noqa: S101 (the first chunk told)
         if self._passed_over >= 0:  # what is said beside a redirect is nobody's picture
             self._passed_over += len(chunk)
             return None if self._passed_over <= _LONGEST_ASIDE else -1
@@ -184,6 +196,12 @@ class Body:
             if lines[place].startswith(b"HTTP/"):
                 return lines[place:]
         return []
+
+    @property
+    def _is_plain(self) -> bool:
+        """Whether all that comes is kept as it is, if it is not too much."""
+        is_limited = self.allowance is not None and self.allowance.limit > 0
+        return not (self.resumes or self.request.first or is_limited)
 
     def _leads_on(self) -> bool:
         """Tell whether what comes is said beside a redirect."""
