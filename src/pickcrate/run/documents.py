@@ -208,8 +208,10 @@ class Documents(Struct, frozen=True):
             drops = not self.looking.order.criteria.furniture
             all_of = itertools.chain.from_iterable(pages)
             picked = [image for image in all_of if image.is_picked and not (drops and is_plain(image))]
-            larger = {image.number: image for image in self.looking.enlarge(picked, probes)}
-            pages = [mark(larger.get(image.number, image) for image in images) for images in pages]
+            enlarged = zip(picked, self.looking.enlarge(picked, probes), strict=True)
+            larger = {image.number: image for shown, image in enlarged if image is not shown}
+            if larger:  # furniture is told by sizes as well
+                pages = [mark(larger.get(image.number, image) for image in images) for images in pages]
         found = list(itertools.chain.from_iterable(pages))
         yield replace(head, images=len(found))
         sifted = self.looking.sifted(found, probes)
