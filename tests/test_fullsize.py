@@ -1,10 +1,14 @@
 """The table of resizing conventions: every row by its own examples, and addresses that must stay as they are."""
 
 import random
+import re
 import tomllib
+from collections.abc import Iterator
 from importlib.resources import files
 from io import BytesIO
 from pathlib import Path
+from re import _parser  # type: ignore[attr-defined]  # the only way to know what a pattern says
+from typing import Any
 
 import pytest
 from PIL import Image, ImageDraw
@@ -30,6 +34,34 @@ def test_a_row_does_what_its_examples_say(row: dict[str, list[list[str]]], rule:
         assert larger in [candidate.url for candidate in pickcrate.candidates(shown)]
     for address in map(str, row["counter"]):
         assert rule.apply(address) in {None, address}
+
+
+def texts_in(parsed: Any) -> Iterator[str]:
+    """Yield the texts that stand in all that a pattern, as the standard library parses it, can be found in."""
+    text = ""
+    for kind, value in parsed:
+        name = str(kind)
+        inner: Any = value[-1] if isinstance(value, tuple) else ()
+        assert name != "SUBPATTERN" or not value[1] & re.IGNORECASE
+        if name == "LITERAL":
+            text += chr(value)
+        elif name == "SUBPATTERN" and all(str(kind) == "LITERAL" for kind, _ in inner):
+            text += "".join(chr(code) for _, code in inner)
+        else:
+            yield text
+            text = ""
+            if name == "SUBPATTERN" or (name.endswith("_REPEAT") and value[0] >= 1):
+                yield from texts_in(inner)
+    yield text
+
+
+def test_what_a_row_has_is_in_all_that_its_pattern_is_found_in() -> None:
+    rows = [row for row in TABLE if "has" in row]
+    assert len(rows) > 100
+    for row in rows:
+        parsed = _parser.parse(row["path"])
+        assert not parsed.state.flags & re.IGNORECASE, row["name"]
+        assert any(row["has"] in text for text in texts_in(parsed)), row["name"]
 
 
 def test_names_are_told_apart_and_sure_rows_lead() -> None:

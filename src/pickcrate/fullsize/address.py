@@ -38,6 +38,8 @@ class Rule(Struct, frozen=True):
     parameter: re.Pattern[str] | None
     query: str
     host_to: str
+    has: str = ""
+    """what stands in every path that the pattern is found in, and is looked for first: an expression costs more"""
     is_copy: bool = False
     """what is shown is a copy of the file in another format"""
 
@@ -97,6 +99,7 @@ def rules() -> tuple[Rule, ...]:
             parameter=lazy(row["parameter"], re.IGNORECASE) if "parameter" in row else None,
             query=row.get("query", "keep"),
             host_to=row.get("host_to", ""),
+            has=row.get("has", ""),
             is_copy=row.get("copy", False),
         )
         for row in table["rule"]
@@ -154,6 +157,8 @@ def _rewrites(url: str, *, sure: bool) -> dict[str, str]:
 def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
     path = path_of(url)
     for rule in _rules_of(sure=sure):
+        if rule.has not in path:
+            continue
         match = rule.path.search(path)
         if match is not None and (made := rule.rewrite(url, match)) is not None:
             made = absolute(made, url)
