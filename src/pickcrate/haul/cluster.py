@@ -10,8 +10,7 @@ from tempfile import TemporaryDirectory
 from typing import Any
 from uuid import uuid4
 
-from msgspec import Struct
-from msgspec.structs import asdict
+from msgspec import Struct, to_builtins
 
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.garbage import collect_seldom
@@ -104,7 +103,7 @@ def _work(task: Task) -> Receipt | str:
     collect_seldom()
 
     def tell(report: Report) -> None:
-        worker.log_event(_TOPIC, asdict(report))
+        worker.log_event(_TOPIC, to_builtins(report))
 
     try:
         return pack_load(task, tell)

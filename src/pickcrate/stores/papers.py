@@ -4,8 +4,7 @@ import json
 from collections.abc import Mapping
 from typing import Any
 
-from msgspec import Struct, field
-from msgspec.structs import asdict
+from msgspec import Struct, field, to_builtins
 
 from pickcrate.errors import StoreError
 from pickcrate.stores import HAUL
@@ -123,7 +122,7 @@ def receipt_name(load: int) -> str:
 
 def as_json(paper: Haul | Receipt) -> bytes:
     """Return a paper as it is kept."""
-    return f"{json.dumps({'version': _VERSION, **asdict(paper)}, ensure_ascii=False, indent=1)}\n".encode()
+    return f"{json.dumps({'version': _VERSION, **to_builtins(paper)}, ensure_ascii=False, indent=1)}\n".encode()
 
 
 def read_haul(store: Store) -> Haul | None:
