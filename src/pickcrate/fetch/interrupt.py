@@ -8,19 +8,18 @@ from types import FrameType
 
 
 @contextmanager
-def interrupt_between_callbacks() -> Iterator[Callable[[], None]]:
-    """Hold Ctrl-C until the loop asks: raised inside a libcurl callback it would be printed and lost.
+def interrupt_between_callbacks() -> Iterator[Callable[[], bool]]:
+    """Hold Ctrl-C until the loop asks whether it was pressed: inside a libcurl callback it would be printed and lost.
 
     A second Ctrl-C is not held. Outside the main thread signals are somebody else's business.
     """
     pressed = False
 
-    def check() -> None:
-        if pressed:
-            raise KeyboardInterrupt
+    def is_pressed() -> bool:
+        return pressed
 
     if threading.current_thread() is not threading.main_thread():
-        yield check
+        yield is_pressed
         return
 
     def note(_number: int, _frame: FrameType | None) -> None:
@@ -31,6 +30,6 @@ def interrupt_between_callbacks() -> Iterator[Callable[[], None]]:
 
     before = signal.signal(signal.SIGINT, note)
     try:
-        yield check
+        yield is_pressed
     finally:
         signal.signal(signal.SIGINT, before)

@@ -7,6 +7,7 @@ import heapq
 import itertools
 import socket
 import time
+from collections import deque
 from collections.abc import Iterable, Iterator
 from random import uniform
 from typing import Any
@@ -60,21 +61,28 @@ class CurlFetcher:
         """
         line = self._line = Line(iter(requests))
         last_tick = time.monotonic()
+        finished = deque[Reply]()
         try:
-            with interrupt_between_callbacks() as check_interrupt:
+            with interrupt_between_callbacks() as is_interrupted:
                 while True:
                     yield from self._draw(line)
                     yield from self._start(line)
-                    if line.is_over and not self._active and not self._delayed:
-                        return
+                    # The next requests are on their way before who asked takes the time for what came.
                     self._multi.perform()
-                    yield from self._finished()
-                    check_interrupt()
+                    yield from _taken(finished)
+                    finished.extend(self._finished())
+                    if is_interrupted():
+                        yield from _taken(finished)  # nothing that came is lost
+                        raise KeyboardInterrupt
+                    if not finished and line.is_over and not self._active and not self._delayed:
+                        return
                     now = time.monotonic()
                     if now - last_tick >= _TICK:
                         last_tick = now
                         yield from self._stalled(now)
                         yield self._traffic()
+                    if finished:
+                        continue
                     if self._active:
                         self._multi.select(_TICK)
                     elif line.waiting or self._delayed:
@@ -84,6 +92,9 @@ class CurlFetcher:
                         if due > now:
                             time.sleep(min(_TICK, due - now))
         finally:
+            for reply in finished:
+                if reply.spooled is not None:
+                    reply.spooled.close()
             self._abandon()
             self._shared.cache.commit()
 
@@ -401,6 +412,12 @@ class CurlFetcher:
             site.active = 0
             site.waiting.clear()
             site.asking_rules = False
+
+
+def _taken(replies: deque[Reply]) -> Iterator[Reply]:
+    """Yield replies and let go of each: who takes one is to close it."""
+    while replies:
+        yield replies.popleft()
 
 
 def _told_referer(page: str, site: Site, url: str) -> str:
