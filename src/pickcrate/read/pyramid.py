@@ -7,7 +7,6 @@ tiers, in groups of 256.
 
 import json
 from collections.abc import Callable
-from hashlib import sha256
 from typing import Any
 
 from pickcrate.addresses import absolute
@@ -50,6 +49,8 @@ def read_tiles(octets: bytes, address: str) -> Reading:
 
 def read_pyramid(octets: bytes, address: str) -> Tiling | None:
     """Return the picture that a description is of; None if it is none, or says nonsense."""
+    from hashlib import sha256  # noqa: PLC0415 (it brings all of OpenSSL along)
+
     version = sha256(octets).hexdigest()
     text = octets[:_LONGEST].decode("utf-8-sig", "replace").strip()
     if text.startswith("{"):
