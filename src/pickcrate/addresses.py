@@ -11,6 +11,7 @@ from urllib.parse import unquote, unquote_to_bytes
 import ada_url
 
 from pickcrate import media
+from pickcrate.hashes import sha256
 from pickcrate.lazyre import lazy
 
 WEB_SCHEMES = ("http://", "https://")
@@ -79,8 +80,6 @@ def identity(address: str) -> str:
     """Return what stands for an address in ledgers, lists and messages: itself, or a digest of a long ``data:`` one."""
     if not address.startswith("data:") or len(address) <= _LONGEST_DATA:
         return address
-    from hashlib import sha256  # noqa: PLC0415 (it brings all of OpenSSL along)
-
     head, _, body = address.partition(",")
     return f"{head[:80]},sha256-{sha256(body.encode('utf-8', 'surrogatepass')).hexdigest()}"
 

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import decode_data, is_web, path_of
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
+from pickcrate.hashes import sha256
 from pickcrate.lazyre import lazy
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Trust
@@ -52,8 +53,6 @@ class Brought:
         body = self._holdings[trust.source].bodies.get(url)
         if body is None:
             return ""
-        from hashlib import sha256  # noqa: PLC0415 (it brings all of OpenSSL along)
-
         return sha256(body.load()).hexdigest()
 
     def answer(self, request: Request, limit: int) -> Reply | None:

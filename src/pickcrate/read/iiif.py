@@ -5,10 +5,10 @@ API 2.1 and 3.0: the largest that its server gives is asked for by ``max`` (4.2)
 """
 
 from collections.abc import Iterator
-from hashlib import sha256
 from typing import Any
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.hashes import sha256
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.read.iiifimage import image_service, is_image_service, is_third
 from pickcrate.read.reading import MOST_REFERENCES, Reading

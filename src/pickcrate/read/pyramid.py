@@ -10,6 +10,7 @@ from collections.abc import Callable
 from typing import Any
 
 from pickcrate.addresses import absolute
+from pickcrate.hashes import sha256
 from pickcrate.lazyre import lazy
 from pickcrate.media import by_extension
 from pickcrate.numerals import ceiling, whole
@@ -49,8 +50,6 @@ def read_tiles(octets: bytes, address: str) -> Reading:
 
 def read_pyramid(octets: bytes, address: str) -> Tiling | None:
     """Return the picture that a description is of; None if it is none, or says nonsense."""
-    from hashlib import sha256  # noqa: PLC0415 (it brings all of OpenSSL along)
-
     version = sha256(octets).hexdigest()
     text = octets[:_LONGEST].decode("utf-8-sig", "replace").strip()
     if text.startswith("{"):

@@ -12,6 +12,7 @@ from pickcrate.errors import UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fetch.network import LateFetcher, Network
+from pickcrate.hashes import sha256
 from pickcrate.run import looking, names
 from pickcrate.run.choosing import choose
 from pickcrate.run.events import Found, LookEvent, PackEvent, Planned, Progress
@@ -173,8 +174,6 @@ def _network(order: Order) -> Iterator[Network]:
 
 def credentials_of(order: Order) -> str:
     """Return what tells apart the answers that different visitors get: a hash of all by which we may be known."""
-    from hashlib import sha256
-
     manners, browsing = order.manners, order.browsing
     netrc = Path(os.environ.get("NETRC") or Path.home() / ".netrc")
     brought = b"".join(path.read_bytes() for path in (Path(manners.cookies or os.devnull), netrc) if path.is_file())

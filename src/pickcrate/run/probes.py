@@ -2,13 +2,13 @@
 
 from collections import defaultdict
 from collections.abc import Container, Iterable
-from hashlib import sha256
 
 from msgspec.structs import replace
 
 from pickcrate.addresses import last_segment, origin, split_extension
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
+from pickcrate.hashes import sha256
 from pickcrate.media.header import Header, read_header
 from pickcrate.numerals import whole
 from pickcrate.values import Asker, Grade, Image, Measure, Measures
