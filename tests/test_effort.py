@@ -1,13 +1,14 @@
 """What is done for each picture, counted: nothing grows faster than the page or the list, or is done for nothing."""
 
 import hashlib
+import io
 import itertools
 import random
 import shutil
 import sqlite3
 import subprocess
 import sys
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from datetime import date
@@ -26,8 +27,10 @@ from pickcrate.crate.store import Crate
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
 from pickcrate.finders.effort import Effort
+from pickcrate.finders.mentions import mentioned
 from pickcrate.name import Naming
 from pickcrate.read.document import read_document
+from pickcrate.record import csv_lines, write_csv
 from pickcrate.run.events import Found
 from pickcrate.run.names import named
 from pickcrate.values import AS_SHOWN, Candidate, Image, Reference
@@ -94,6 +97,26 @@ def test_a_new_crate_is_asked_nothing_and_written_once(tmp_path: Path, monkeypat
     assert not kinds["SELECT"]
     assert not kinds["UPDATE"]
     assert len(asked) <= 3  # the disk, once a second
+
+
+def test_rows_that_many_are_drawn_ahead_of_are_written_once(tmp_path: Path) -> None:
+    """As a run does it: names are given out far ahead of what is done, and what is done is committed every moment."""
+    statements: list[str] = []
+    with Crate(tmp_path / "c") as crate:
+        ahead = deque(crate.reserve(image(number), NAMING) for number in range(300))
+        crate.ledger._db.set_trace_callback(statements.append)
+        for number in range(300, 900):
+            ahead.append(crate.reserve(image(number), NAMING))
+            done = ahead.popleft()
+            crate.record(replace(done, state=State.HELD, file=f"{done.name}.png", sha256=f"s{number}"))
+            if number % 20 == 0:
+                crate.ledger.commit()
+        crate.ledger._db.set_trace_callback(None)
+    kinds = Counter(statement.split()[0] for statement in statements)
+    assert 581 <= kinds["INSERT"] <= 600  # each that is done, and none that is only drawn
+    assert not kinds["UPDATE"]
+    with Crate(tmp_path / "c") as crate:  # what was only drawn is reserved all the same, as this run ended in order
+        assert [crate.reserve(image(number), NAMING).seq for number in range(900)] == list(range(1, 901))
 
 
 def filled(places: Places, seed: int, *, knows_nothing: bool) -> list[object]:
@@ -197,12 +220,65 @@ def test_hashes_are_those_of_all_that_came() -> None:
         assert all(one.is_done for one in running)
 
 
+def modules_after(folder: Path, *line: str) -> set[str]:
+    """Return the modules that a command has loaded when it is done."""
+    code = "import sys; from pickcrate.__main__ import main\ntry: main()\nexcept SystemExit: print(*sys.modules)"
+    done = subprocess.run([sys.executable, "-c", code, *line], cwd=folder, capture_output=True, text=True, check=True)
+    return set(done.stdout.splitlines()[-1].split())
+
+
+def test_lists_are_written_the_same_whether_a_cell_needs_care_or_not() -> None:
+    chance = random.Random(5)
+    cells = [
+        *(
+            "a",
+            "=x",
+            "-1",
+            "'=b",
+            "x@y",
+            "http://u:p@h/x",
+            "\rfoo",
+            "\nfoo",
+            '"q',
+            '",=',
+            "a,b",
+            "\uff1dx",
+            "a\nb",
+            "\r",
+        ),
+        *(",=1", 'a,"=x', "'", "'a", "", "plain", "https://kites.example/red-delta.jpg"),
+    ]
+    for _ in range(2_000):
+        rows = [
+            [chance.choice([*cells, None, 5]) for _ in range(chance.randint(1, 6))] for _ in range(chance.randint(1, 5))
+        ]
+        stream = io.StringIO(newline="")
+        write_csv(stream, rows)
+        assert stream.getvalue() == "".join(csv_lines(rows)), rows
+
+
+def test_words_are_found_in_any_case_and_across_what_is_looked_through_at_a_time(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr("pickcrate.finders.mentions._AT_A_TIME", 16)
+    words = ("manifest", ".dzi", "kite", "zoom")
+    for at in range(40):
+        text = "\ud83e" * at + "ManiFEST" + "\u0130" * (40 - at) + ".DZI"
+        assert mentioned(text, words) == {"manifest", ".dzi"}, at
+    assert mentioned("", words) == frozenset()
+
+
+def test_a_page_on_disk_is_looked_at_without_what_the_network_needs(tmp_path: Path) -> None:
+    (tmp_path / "kite.png").write_bytes(picture())
+    (tmp_path / "kites.html").write_text("<title>Kites</title><img src=kite.png alt=Kite>")
+    modules = modules_after(tmp_path, "look", "kites.html")
+    assert "pickcrate.run.documents" in modules
+    assert modules.isdisjoint(("pycurl", "hashlib", "sqlite3", "socket", "PIL", "rich.console", "tomllib"))
+
+
 def test_a_list_is_packed_without_what_pages_need(tmp_path: Path) -> None:
     (tmp_path / "kite.png").write_bytes(picture())
     (tmp_path / "kites.txt").write_text((tmp_path / "kite.png").as_uri())
-    code = "import sys; from pickcrate.__main__ import main\ntry: main()\nexcept SystemExit: print(*sys.modules)"
-    line = [sys.executable, "-c", code, "pack", "kites.txt", "--crate", "c"]
-    done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=True)
-    modules = set(done.stdout.splitlines()[-1].split())
-    assert "pickcrate.run.filling" in modules, done
+    modules = modules_after(tmp_path, "pack", "kites.txt", "--crate", "c")
+    assert "pickcrate.run.filling" in modules
     assert modules.isdisjoint(("pickcrate.finders", "pickcrate.items", "selectolax", "PIL", "rich.console", "tomllib"))
