@@ -78,6 +78,9 @@ def _segments_that_may(head: bytes) -> bytes:
         mark, marker, length = _SEGMENT.unpack_from(head, place)
         if mark != _MARK:
             return head
+        if marker == _MARK:  # a byte that fills (B.1.1.2)
+            place += 1
+            continue
         if marker == _SCAN:
             return head[:place] if is_told else b""
         is_told |= marker in _TELLING
