@@ -71,7 +71,7 @@ class Comparison(Struct, frozen=True):
 
 def compare(old: Iterable[Holding], new: Iterable[Holding]) -> Comparison:
     """Return what became of each picture of ``old``, and which of ``new`` were not there."""
-    pairing = _Pairing([*old], [*new])
+    pairing = _Pairing(_each_once(old), _each_once(new))
     # The address of bytes is the strongest tie. A thumbnail's address is one only where nothing else shows it.
     pairing.by(lambda one: (one.url,), several=True)
     pairing.by(lambda one: (one.asked or one.url,), several=True)
@@ -82,6 +82,14 @@ def compare(old: Iterable[Holding], new: Iterable[Holding]) -> Comparison:
     pairing.by(lambda one: (one.page, one.alt) if one.alt else ("",), several=False)
     found = [*pairing.differences()]
     return Comparison(tuple(one for one in found if one is not None), found.count(None))
+
+
+def _each_once(side: Iterable[Holding]) -> list[Holding]:
+    """Return the pictures of a side without what a list names twice."""
+    known: dict[tuple[str, ...], Holding] = {}
+    for one in side:
+        known.setdefault((one.url, one.asked, one.page, one.item, one.file), one)
+    return [*known.values()]
 
 
 class _Pairing:

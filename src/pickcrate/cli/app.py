@@ -78,7 +78,7 @@ app = Program(
 _SOURCES = Operand(
     "sources",
     "SOURCE",
-    "A web address, a saved page, network log, archive, feed or list, a folder of pages, or -.",
+    "A web address, a saved page, network log, archive, feed or list, a folder of pages, a store of a haul, or -.",
     is_one=False,
     is_needed=False,
 )
