@@ -1,7 +1,7 @@
 """Pages and records to references to images, with their candidates: what a look finds in a source that is no list."""
 
 import itertools
-from collections.abc import Generator, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping
 from functools import partial
 
 from msgspec import Struct
@@ -23,7 +23,7 @@ from pickcrate.read.rights import claims_of_caption
 from pickcrate.run.entering import OnList, enter_items
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.further import Known, Listing, further_pages, is_list
-from pickcrate.run.looking import Looking
+from pickcrate.run.means import Means
 from pickcrate.run.probes import Probes
 from pickcrate.run.readings import loaded, read_source
 from pickcrate.run.sources import Opened, opened_reply
@@ -44,22 +44,24 @@ _MOST_FURTHER = 1_000
 class Documents(Struct, frozen=True):
     """The documents of one run's looking."""
 
-    looking: Looking
+    means: Means
+    look_into: Callable[[Opened, int, int], Iterator[LookEvent]]
+    """what looks into a source that one of them leads to: with the number of its first picture, and its level"""
 
     def into(self, opened: Opened, number: int, level: int, listed: Known | None) -> Iterator[LookEvent]:
         """Yield what a source other than a list holds; see ``Looking.into``."""
-        reading = read_source(opened, self.looking.order.manners.max_file, self.looking.brought)
+        reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
         if reading.bodies:
             if not opened.trust.source:
-                opened = replace(opened, trust=self.looking.brought.enter(opened.trust))
-            self.looking.brought.hold(opened.trust, reading.bodies)
-        if self.looking.order.items:
+                opened = replace(opened, trust=self.means.brought.enter(opened.trust))
+            self.means.brought.hold(opened.trust, reading.bodies)
+        if self.means.order.items:
             order_documents(reading)
         if reading.complete:
-            fetcher = BroughtOnly(self.looking.brought, self.looking.order.manners.max_file)
-            self.looking.probes(opened)  # sizes may be asked for, as those of a record's pictures always are
-            inside = replace(self.looking, fetcher=fetcher, is_inside=True)
-            yield from Documents(inside).into_record(opened, reading, number)
+            fetcher = BroughtOnly(self.means.brought, self.means.order.manners.max_file)
+            self.means.probes(opened)  # sizes may be asked for, as those of a record's pictures always are
+            inside = replace(self.means, fetcher=fetcher, is_inside=True)
+            yield from Documents(inside, self.look_into).into_record(opened, reading, number)
             return
         known: set[str] = set()
         for event in self._into_documents(opened, reading, number, listed, known):
@@ -70,10 +72,10 @@ class Documents(Struct, frozen=True):
         rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
         if rest or reading.flaws or not (reading.documents or reading.further):
             head = PageRead(opened.source, opened.address, reading.title, 0, tuple(reading.flaws), opened.kind)
-            for event in self._page(head, Survey(rest, rights=reading.rights), number, self.looking.probes(opened)):
+            for event in self._page(head, Survey(rest, rights=reading.rights), number, self.means.probes(opened)):
                 number += isinstance(event, Found)
                 yield event
-        if reading.further and level < self.looking.order.frames:
+        if reading.further and level < self.means.order.frames:
             yield from self._into_further(opened, reading.further, number, level)
 
     def _into_documents(
@@ -106,19 +108,19 @@ class Documents(Struct, frozen=True):
     ) -> Iterator[LookEvent]:
         """Yield what a page holds that was read, and the further pages of the list that begins on it."""
         head, surveyed = read
-        for event in self._page(head, surveyed, number, self.looking.probes(opened), listed=listed):
+        for event in self._page(head, surveyed, number, self.means.probes(opened), listed=listed):
             number += isinstance(event, Found)
             yield event
-        if self.looking.order.next_pages and opened.kind in _OF_PAGES:
+        if self.means.order.next_pages and opened.kind in _OF_PAGES:
             first = replace(opened, octets=octets, address=document.address)
             listing = Listing(first, surveyed.next_page, number, listed)
-            yield from further_pages(listing, self.looking.order.next_pages, self.looking.fetcher, self._next_page)
+            yield from further_pages(listing, self.means.order.next_pages, self.means.fetcher, self._next_page)
 
     def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, str]:
         """Yield what one further page of a list holds; return where the list goes on."""
         document = Document(lambda: opened.octets, opened.address, opened.fields)
         head, surveyed = self._survey(opened, document, opened.octets)
-        yield from self._page(head, surveyed, number, self.looking.probes(opened), listed=listed)
+        yield from self._page(head, surveyed, number, self.means.probes(opened), listed=listed)
         return surveyed.next_page
 
     def _into_further(self, opened: Opened, urls: list[str], number: int, level: int) -> Iterator[LookEvent]:
@@ -128,11 +130,11 @@ class Documents(Struct, frozen=True):
             Request(url, referer=asker.page, trust=asker.trust, asks_anew=True)
             for url in dict.fromkeys(urls[:_MOST_FURTHER])
         ]
-        replies = {r.request.url: r for r in self.looking.fetcher.fetch(requests) if isinstance(r, Reply)}
+        replies = {r.request.url: r for r in self.means.fetcher.fetch(requests) if isinstance(r, Reply)}
         for request in requests:
             try:
-                further = opened_reply(brief(request.url), replies[request.url], self.looking.order.manners.max_file)
-                for event in self.looking.into(further, number, level + 1):
+                further = opened_reply(brief(request.url), replies[request.url], self.means.order.manners.max_file)
+                for event in self.look_into(further, number, level + 1):
                     number += isinstance(event, Found)
                     yield event
             except PickCrateError as error:
@@ -175,7 +177,7 @@ class Documents(Struct, frozen=True):
             return
         address = reading.documents[0].address if reading.documents else opened.address
         head = PageRead(opened.source, address, title, 0, tuple(reading.flaws), opened.kind)
-        yield from self._page(head, Survey(references), number, self.looking.probes(opened), has_lists=False)
+        yield from self._page(head, Survey(references), number, self.means.probes(opened), has_lists=False)
 
     def _page(
         self,
@@ -194,31 +196,31 @@ class Documents(Struct, frozen=True):
         pages = [self._images(head, surveyed, number, listed)]
         entered = None
         listed = listed if listed is not None else Known()
-        if self.looking.order.items > len(listed.items) and has_lists:
-            limit = self.looking.order.items - len(listed.items)
+        if self.means.order.items > len(listed.items) and has_lists:
+            limit = self.means.order.items - len(listed.items)
             asker = Asker(head.address, surveyed.trust)
             on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items, listed.items)
-            if self.looking.is_inside:
-                on_list = replace(on_list, may_be_read=partial(self.looking.brought.holds, trust=surveyed.trust))
-            entered = yield from enter_items(on_list, limit, self.looking.fetcher, partial(self._item_page, head.title))
+            if self.means.is_inside:
+                on_list = replace(on_list, may_be_read=partial(self.means.brought.holds, trust=surveyed.trust))
+            entered = yield from enter_items(on_list, limit, self.means.fetcher, partial(self._item_page, head.title))
             yield from entered.failures
             pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
-        if self.looking.order.full is not False and not self.looking.is_inside:
+        if self.means.order.full is not False and not self.means.is_inside:
             # Nothing is asked of pictures that are out already.
-            drops = not self.looking.order.criteria.furniture
+            drops = not self.means.order.criteria.furniture
             all_of = itertools.chain.from_iterable(pages)
             picked = [image for image in all_of if image.is_picked and not (drops and is_plain(image))]
-            enlarged = zip(picked, self.looking.enlarge(picked, probes), strict=True)
+            enlarged = zip(picked, self.means.enlarge(picked, probes), strict=True)
             larger = {image.number: image for shown, image in enlarged if image is not shown}
             if larger:  # furniture is told by sizes as well
                 pages = [mark(larger.get(image.number, image) for image in images) for images in pages]
         found = list(itertools.chain.from_iterable(pages))
         yield replace(head, images=len(found))
-        sifted = self.looking.sifted(found, probes)
-        if self.looking.order.compares_shown:
+        sifted = self.means.sifted(found, probes)
+        if self.means.order.compares_shown:
             from pickcrate.run.alike import without_twins  # noqa: PLC0415 (it needs NumPy)
 
-            sifted = without_twins(sifted, self.looking.fetcher)
+            sifted = without_twins(sifted, self.means.fetcher)
         yield from map(Found, sifted)
         if entered is not None:
             yield entered.summary
@@ -228,13 +230,13 @@ class Documents(Struct, frozen=True):
         grouped = group(surveyed.references, source=head.source, title=head.title, first_number=number)
         if listed is not None:
             grouped = listed.new(grouped, number)
-        images = mark(resolve(image, full=self.looking.order.full is not False) for image in grouped)
+        images = mark(resolve(image, full=self.means.order.full is not False) for image in grouped)
         if surveyed.rights or any(image.shown.words.caption for image in images):
             images = [replace(image, rights=self._heeded(image, surveyed.rights)) for image in images]
         return self._sifted_early(images)
 
     def _sifted_early(self, images: list[Image]) -> list[Image]:
-        return [sift(image, self.looking.order.criteria, early=True) for image in images]
+        return [sift(image, self.means.order.criteria, early=True) for image in images]
 
     def _item_page(self, list_title: str, opened: Opened, number: int) -> list[Image]:
         """Return the images of an item's own page; the part that was asked for, and the title, are the list's.
@@ -250,7 +252,7 @@ class Documents(Struct, frozen=True):
         of_page = rights.get(image.shown.page, _NOTHING)
         own = itertools.chain.from_iterable(rights[r.url].claims for r in image.references if r.url in rights)
         claims = (*own, *claims_of_caption(image.shown.words.caption), *of_page.claims)
-        bar = of_page.bar if self.looking.order.manners.robots else ""
+        bar = of_page.bar if self.means.order.manners.robots else ""
         return replace(of_page, bar=bar, claims=tuple(dict.fromkeys(claims)))
 
     def _survey(
@@ -263,8 +265,8 @@ class Documents(Struct, frozen=True):
     ) -> tuple[PageRead, Survey]:
         """Read one document and all that it is made of; whatever makes us trip there costs that document alone."""
         try:
-            where = self.looking.order.criteria.region if region is None else region
-            page, surveyed = self._read_document(opened, document, octets, fetcher or self.looking.fetcher, where)
+            where = self.means.order.criteria.region if region is None else region
+            page, surveyed = self._read_document(opened, document, octets, fetcher or self.means.fetcher, where)
         except PickCrateError:
             raise
         except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
@@ -291,15 +293,15 @@ class Documents(Struct, frozen=True):
             octets,
             source=opened.source,
             address=document.address,
-            base=self.looking.base,
+            base=self.means.base,
             fields=document.fields,
             trust=opened.trust,
         )
         if opened.is_own and (opened.kind is Kind.MESSAGE or _is_of_the_web(page)):
             page = replace(page, trust=page.trust.fallen())
-        if not self.looking.base and opened.kind in {Kind.PAGE, Kind.PACKAGE}:
-            page = saved(page, partial(self.looking.brought.holds, trust=opened.trust))
-        order = self.looking.order
+        if not self.means.base and opened.kind in {Kind.PAGE, Kind.PACKAGE}:
+            page = saved(page, partial(self.means.brought.holds, trust=opened.trust))
+        order = self.means.order
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
         if order.items or order.next_pages:
             surveyed.entries = entries(page)

@@ -1,0 +1,76 @@
+"""What one run's looking goes by: its order, what it reads through, and what it learns on the way."""
+
+from msgspec import Struct, field
+
+from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.exchange import Fetcher
+from pickcrate.fullsize.proof import Lessons
+from pickcrate.run.order import Order
+from pickcrate.run.probes import Probes
+from pickcrate.run.sources import Opened
+from pickcrate.sift import settle, sift
+from pickcrate.values import Image, Trust, Unsure
+
+
+class Means(Struct, frozen=True):
+    """The order of one look, what it reads through, and what is known of first bytes and of sites so far."""
+
+    order: Order
+    base: str
+    fetcher: Fetcher
+    brought: Brought
+    lessons: Lessons = field(default_factory=Lessons)
+    probes_of: dict[Trust, Probes] = field(default_factory=dict)
+    is_inside: bool = False
+    """whether it is a record that is looked at, which has what it has: nothing else is asked for"""
+
+    def probes(self, opened: Opened) -> Probes:
+        """Return what is known of first bytes on behalf of a source: another may have other bytes for an address."""
+        return self.probes_of.setdefault(opened.trust, Probes(self.fetcher))
+
+    def enlarge(self, images: list[Image], probes: Probes) -> list[Image]:
+        """Return ``images`` with their larger versions sought and proved."""
+        from pickcrate.run.contest import contest
+        from pickcrate.run.proving import prove
+
+        plain = [image for image in images if image.shown.tiling is None]
+        larger = contest(plain, probes, self.lessons)
+        larger = prove(larger, probes, self.lessons, self.order.rules)
+        if self.order.through:
+            from pickcrate.run.following import follow
+
+            larger = follow(larger, self.fetcher, probes, self.lessons, self.order.onward)
+        by_number = {image.number: image for image in larger}
+        return self.tiled([by_number.get(image.number, image) for image in images], probes)
+
+    def tiled(self, images: list[Image], probes: Probes, *, full: bool = True) -> list[Image]:
+        """Return ``images``, those that are kept in tiles with the largest version that can be had in front."""
+        from pickcrate.run.tiled import tiled
+
+        return tiled(images, self.fetcher, probes, self.order.max_pixels, full=full)
+
+    def sifted(self, images: list[Image], probes: Probes) -> list[Image]:
+        """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch."""
+        criteria, sort = self.order.criteria, self.order.choice.sort
+        images = [sift(probes.measured(image), criteria) if image.is_picked else image for image in images]
+        wanted = {image.number for image in images if image.is_picked and sort.is_unknown_of(image)}
+        if self.order.measures_all or self.order.browsing.is_on:
+            unmeasured = (image for image in images if image.is_picked and image.best.measures.width is None)
+            wanted |= {image.number for image in unmeasured if self.order.measures_all or self._is_at_hand(image)}
+        if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
+            wanted |= {image.number for image in images if image.is_undecided}
+        wanted -= {image.number for image in images if image.best.tiles}  # no address has those as they will be
+        if wanted:
+            probes.read({image.url: image.best_asker for image in images if image.number in wanted})
+            images = [sift(probes.measured(image), criteria) if image.number in wanted else image for image in images]
+        return [settle(image, self.order.unsure) for image in images]
+
+    def as_listed(self, images: list[Image], probes: Probes) -> list[Image]:
+        """Return the images of a list as it has them; of a description of tiles the picture that it describes."""
+        from pickcrate.fullsize.description import is_description
+
+        has_descriptions = any(is_description(image.url) for image in images)
+        return self.tiled(images, probes, full=False) if has_descriptions else images
+
+    def _is_at_hand(self, image: Image) -> bool:
+        return self.brought.holds(image.url, image.best_asker.trust)
