@@ -2,6 +2,7 @@
 
 from contextlib import nullcontext
 from io import BytesIO
+from math import ceil
 from threading import Lock
 from typing import TYPE_CHECKING
 
@@ -18,6 +19,9 @@ SIDES = (800, 560, 400, 280, 200, 140)
 
 _LARGE = Lock()
 """held while a picture of many pixels is decoded"""
+
+_NEARLY = 0.8
+"""Of the side that is wanted, what a preview may have as well."""
 
 _QUALITY = 74
 _LEAST_BYTES = 0.06
@@ -75,7 +79,9 @@ def decode(octets: bytes, side: int = SIDES[0]) -> "Picture | str":
         picture: Picture = Image.open(BytesIO(octets))
         if picture.width * picture.height > MOST_PIXELS:  # what the header's reader could not tell
             return "too many pixels to preview"
-        picture.draft("RGB", (side, side))  # a JPEG is decoded no larger than that takes
+        # A JPEG is decoded to a half, a quarter or an eighth: where that is nearly as large, it is not shrunk again.
+        share = min(1.0, _NEARLY * side / max(picture.size))
+        picture.draft("RGB", (ceil(picture.width * share), ceil(picture.height * share)))
         mode = "RGBA" if picture.has_transparency_data else "RGB"
         # Shrunk first where the mode allows it: a copy of all pixels less. Colours of a palette do not mix.
         small = picture if picture.mode in {"RGB", "L", "RGBA", "LA", "CMYK"} else picture.convert(mode)
