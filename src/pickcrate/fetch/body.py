@@ -11,10 +11,15 @@ from pickcrate.lazyre import lazy
 _LONGEST_ASIDE = 65_536
 """Bytes of a redirect's own body that are waited for."""
 
+_UNTOLD, _OF_THE_ANSWER = -2, -1
+"""What is passed over, if that is no number of bytes: nobody knows before the first chunk; nothing of what is wanted."""
+
 _LONGEST = 7200.0
 """Seconds that one transfer may take; the next try goes on from there where it can."""
 
-_WHOLE = (b"HTTP/1.1 200 ", b"HTTP/2 200 ")
+_OK = (b"HTTP/1.1 200 ", b"HTTP/2 200 ")
+"""status lines of answers that send nobody on"""
+
 _CONTENT_RANGE = lazy(r"bytes (\d{1,18})-\d{1,18}/(\d{1,18}|\*)")
 
 
@@ -63,14 +68,14 @@ class Body:
         self.is_wrong_part = False
         self.begun_at = self.moved_at = time.monotonic()
         self._moved_size = 0
-        self._passed_over: int | None = None
+        self._passed_over = _UNTOLD
         self._kept_up_to = 0
         """the size up to which nothing needs to be looked at: known when the first chunk comes"""
 
     def begin(self) -> None:
         """Make ready for an answer: the first, or that of the next hop."""
         self.begun_at = self.moved_at = time.monotonic()
-        self._moved_size, self._passed_over, self._kept_up_to = self.size, None, 0
+        self._moved_size, self._passed_over, self._kept_up_to = self.size, _UNTOLD, 0
 
     def resume(self, validator: str, octets: bytes | None = None) -> None:
         """Make ready to take the rest of what is there, or of ``octets``, under a validator (RFC 9110, 13.1.5)."""
@@ -95,14 +100,13 @@ class Body:
             self.size += len(chunk)
             self.chunks.append(chunk)
             return None
-        if self._passed_over is None:
-            self._passed_over = 0 if self._leads_on() else -1
-            is_kept = self._passed_over < 0 and self._is_plain
+        if self._passed_over == _UNTOLD:
+            self._passed_over = 0 if self._leads_on() else _OF_THE_ANSWER
+            is_kept = self._passed_over == _OF_THE_ANSWER and self._is_plain
             self._kept_up_to = min(self.limit, MEMORY_BYTES) if is_kept else 0
         return self._weigh(chunk)
 
     def _weigh(self, chunk: bytes) -> int | None:
-        assert self._passed_over is not None  # noqa: S101 (the first chunk told)
         if self._passed_over >= 0:  # what is said beside a redirect is nobody's picture
             self._passed_over += len(chunk)
             return None if self._passed_over <= _LONGEST_ASIDE else -1
@@ -205,7 +209,7 @@ class Body:
 
     def _leads_on(self) -> bool:
         """Tell whether what comes is said beside a redirect."""
-        if self.header_lines and self.header_lines[0].startswith(_WHOLE):  # as of most
+        if self.header_lines and self.header_lines[0].startswith(_OK):  # as of most
             return False
         status = self.status
         return 300 <= status < 400 and is_redirect(status, self.fields())
