@@ -12,7 +12,7 @@ _LONGEST_ASIDE = 65_536
 """Bytes of a redirect's own body that are waited for."""
 
 _UNTOLD, _OF_THE_ANSWER = -2, -1
-"""What is passed over, if that is no number of bytes: nobody knows before the first chunk; nothing of what is wanted."""
+"""What is passed over, if that is no number of bytes: unknown before the first chunk; nothing of what is wanted."""
 
 _LONGEST = 7200.0
 """Seconds that one transfer may take; the next try goes on from there where it can."""
