@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
+from functools import lru_cache
 from pathlib import Path
 from typing import Protocol
 
@@ -18,7 +19,16 @@ from pickcrate.crate.store import Crate
 from pickcrate.errors import CrateError, UsageError
 from pickcrate.run.admission import LeftOutBy
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint, from_text
-from pickcrate.twins.likeness import PERHAPS, TWINS, Likeness, by_fingerprint, look_the_same
+from pickcrate.twins.likeness import (
+    PERHAPS,
+    TWINS,
+    Likeness,
+    View,
+    are_seen_alike,
+    by_fingerprint,
+    look_the_same,
+    view_of,
+)
 from pickcrate.twins.search import MOST_WITH_CROPS, Index, near_pairs
 from pickcrate.values import Ruling, Verdict
 
@@ -27,6 +37,9 @@ _NONE = "-"
 
 _MOST_COMPARED = 8
 """Pictures near a new one that are laid over it."""
+
+_MOST_VIEWS = 256
+"""Pictures that are kept as they are laid over others, 200 kB each."""
 
 
 class Home(Protocol):
@@ -268,12 +281,15 @@ def groups(homes: Sequence[Home]) -> Iterator[list[Alike]]:
             prints.append(found if len(prints) < MOST_WITH_CROPS else found.bare)
             if len(prints) == MOST_WITH_CROPS + 1:  # of so many only wholes are held against each other
                 prints = [one.bare for one in prints]
+
+    @lru_cache(maxsize=_MOST_VIEWS)  # of many that are alike each is held against all the others
+    def seen(place: int) -> View | None:
+        return view_of(held[place].home.octets(held[place].entry))
+
     ties: defaultdict[int, dict[int, Likeness]] = defaultdict(dict)
     for left, right in near_pairs(prints, PERHAPS):
         likeness = by_fingerprint(prints[left], prints[right])
-        if likeness is Likeness.TWINS and not look_the_same(
-            *(held[n].home.octets(held[n].entry) for n in (left, right))
-        ):
+        if likeness is Likeness.TWINS and not are_seen_alike(seen(left), seen(right)):
             likeness = Likeness.PERHAPS
         if likeness is not Likeness.DIFFERENT:
             ties[left][right] = ties[right][left] = likeness

@@ -9,6 +9,8 @@ from enum import Enum
 from itertools import product
 from typing import TYPE_CHECKING, Any, cast
 
+from msgspec import Struct
+
 from pickcrate.twins.fingerprint import SMOOTH, WHOLE, Box, Fingerprint, corners, middle, numpy, raster_of, sides
 
 if TYPE_CHECKING:
@@ -67,16 +69,34 @@ def by_fingerprint(one: Fingerprint, other: Fingerprint) -> Likeness:
     return Likeness.TWINS if bits <= TWINS else Likeness.PERHAPS
 
 
+class View(Struct, frozen=True):
+    """A picture as it is laid over others: 256 pixels wide and high, whatever its shape."""
+
+    raster: "Raster"
+    half: int
+    """of its shorter side, in pixels"""
+
+
+def view_of(octets: bytes) -> View | None:
+    """Return what is seen of a picture's file; None if it cannot be decoded."""
+    raster = raster_of(octets)
+    return View(raster.resize((256, 256), SMOOTH), min(raster.size) // 2) if raster is not None else None
+
+
 def look_the_same(one: bytes, other: bytes) -> bool:
-    """Tell whether two pictures' files look the same when they are laid over each other, one of them perhaps cropped.
+    """Tell whether two pictures' files look the same; see ``are_seen_alike``."""
+    return are_seen_alike(view_of(one), view_of(other))
+
+
+def are_seen_alike(one: View | None, other: View | None) -> bool:
+    """Tell whether two pictures look the same when they are laid over each other, one of them perhaps cropped.
 
     The finer one is seen no finer than half of the coarser: else scaling would look like a difference.
     """
-    found = [raster for octets in (one, other) if (raster := raster_of(octets)) is not None]
-    if len(found) < 2:
+    if one is None or other is None:
         return False
-    side = max(16, min(_SIDE, *(min(raster.size) // 2 for raster in found)))
-    rasters = [raster.resize((256, 256), SMOOTH) for raster in found]
+    side = max(16, min(_SIDE, one.half, other.half))
+    rasters = [one.raster, other.raster]
     if _is_close(*(_seen(raster, WHOLE, side) for raster in rasters)):
         return True
     if any(_repeats(raster) or _is_sparse(raster) for raster in rasters):
