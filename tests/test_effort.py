@@ -198,6 +198,9 @@ def test_rules_for_what_a_page_does_not_have_cost_no_search_of_it() -> None:
     ]
     assert found == ["a.jpg", "b.jpg"]
     assert Effort().characters - effort.characters < 100 * len(text)
+    other = read_document(b"<p class=of-another-page-7>Kite", source="", address="https://kites.example/2")
+    in_other = find_in_sheet(replace(sheet, page=other), itertools.count())
+    assert [item.url[-8:] for item in in_other if isinstance(item, Reference)] == ["no-7.jpg"]
 
 
 def test_hashes_are_those_of_all_that_came() -> None:

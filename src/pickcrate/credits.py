@@ -4,7 +4,6 @@ Creative Commons, "Recommended practices for attribution": title, author, source
 nobody states is left out and said to be, never made up.
 """
 
-import html
 import re
 from collections.abc import Callable, Iterable, Iterator
 
@@ -87,6 +86,8 @@ def _markdown_link(words: str, address: str) -> str:
 
 
 def _escaped(text: str) -> str:
+    import html  # noqa: PLC0415 (most runs write no credits, and its table is large)
+
     return html.escape(_line(text))
 
 

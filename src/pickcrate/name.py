@@ -34,7 +34,6 @@ _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
 _FORBIDDEN = lazy(r'[<>:"/\\|?*\s]+')
 _DEVICES = lazy(r"(?:CON|PRN|AUX|NUL|CLOCK\$|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?= *(?:\.|$))", re.IGNORECASE)
-_STARTS_OF_DEVICES = frozenset("CPANLcpanl")
 OWN_NAMES = ("crate.csv", "failed.csv", "sheet.html", "credits.md", "credits.html", "crate.parquet")
 """What a crate keeps at its top, beside its inner folder: no shelf has such a name."""
 
@@ -178,7 +177,7 @@ class Naming(Struct, frozen=True):
                 value = self._value(field, image, k)
                 if not str(value).strip():
                     return None
-                pieces.append((format(value, specification) if specification else str(value), False))
+                pieces.append((format(value, specification), False))
         return pieces
 
     def _value(self, field: str, image: Image, k: int) -> str | int:
@@ -248,22 +247,24 @@ def shape(width: int, height: int) -> str:
 
 def plain_stem(filename: str) -> str:
     """Return a file's name without the extensions of image types."""
-    while "." in filename and media.by_extension(split_extension(filename)[1]) is not None:  # kite.jpg.webp
+    while media.by_extension(split_extension(filename)[1]) is not None:  # kite.jpg.webp
         filename = split_extension(filename)[0]
     return filename.strip()
 
 
+_QUALITIES = ("default", "native", "color", "colour", "gray", "grey", "bitonal")
+"""what files of image services are called (IIIF Image API 3.0, 4.4; and as earlier versions and others spell it)"""
+
 # The picture's own name in the address of a region, a tile or a description (IIIF Image API 3.0, 3; DZI; Zoomify).
 _KEPT_IN_TILES = lazy(
-    r"/([^/]+)/(?:full|square|(?:pct:)?[\d.]+(?:,[\d.]+){3})/[^/]+/!?[\d.]+/(?:default|native|colou?r|gr[ae]y|bitonal)\.\w+$"
+    r"/([^/]+)/(?:full|square|(?:pct:)?[\d.]+(?:,[\d.]+){3})/[^/]+/!?[\d.]+"
+    rf"/(?:{'|'.join(_QUALITIES)})\.\w+$"
     r"|/([^/]+)/info\.json$|/([^/]+)/(?:ImageProperties\.xml|TileGroup\d+/\d+-\d+-\d+\.\w+)$"
     r"|/([^/]+)_files/(?:\d+/\d+_\d+\.\w+)?$|/([^/]+)\.dzi$",
     re.IGNORECASE,
 )
 
-_TILED_FILES = frozenset(
-    ("", "default", "native", "color", "colour", "gray", "grey", "bitonal", "info", "imageproperties")
-)
+_TILED_FILES = frozenset(("", *_QUALITIES, "info", "imageproperties"))
 
 
 def _may_be_tiled(segment: str) -> bool:
@@ -341,8 +342,7 @@ def _is_plain(text: str) -> bool:
     """Tell whether a text is a legal name as it is, as most are."""
     if _PLAIN.fullmatch(text) is None or not 0 < len(text) <= LONGEST_NAME or "." in (text[0], text[-1]):
         return False
-    may_be_device = text[0] in _STARTS_OF_DEVICES and _DEVICES.match(text) is not None
-    return not may_be_device and text.lower() not in OWN_NAMES
+    return _DEVICES.match(text) is None and text.lower() not in OWN_NAMES
 
 
 def _clean(text: str) -> str:

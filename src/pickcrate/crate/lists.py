@@ -3,17 +3,14 @@
 from collections.abc import Iterable
 from contextlib import closing
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places, unwritable
 from pickcrate.crate.reading import LedgerReader
+from pickcrate.credits import Credit, as_html, as_markdown
 from pickcrate.parquet import rows_of, writing
 from pickcrate.record import CRATE_COLUMNS, write_csv
-
-if TYPE_CHECKING:
-    from pickcrate.credits import Credit
 
 FAILED_COLUMNS = (
     "pick", "number", "url", "shown_url", "page", "found_in", "alt", "caption", "item", "item_url", "columns",
@@ -52,8 +49,6 @@ def write_parquet(places: Places, ledger: LedgerReader) -> None:
 
 def write_credits(places: Places, ledger: LedgerReader) -> None:
     """Write the credits of all pictures that the crate holds, as a text and as a web page. Raises CrateError."""
-    from pickcrate.credits import as_html, as_markdown  # noqa: PLC0415 (most runs write none)
-
     said = [_credit_of(entry) for entry in ledger.rows(State.HELD)]
     for path, lines in (
         (places.credits, as_markdown(places.root.name, said)),
@@ -68,9 +63,7 @@ def write_credits(places: Places, ledger: LedgerReader) -> None:
             raise unwritable(path, error) from error
 
 
-def _credit_of(entry: Entry) -> "Credit":
-    from pickcrate.credits import Credit  # noqa: PLC0415
-
+def _credit_of(entry: Entry) -> Credit:
     return Credit(
         entry.file,
         entry.item or entry.alt or entry.caption,

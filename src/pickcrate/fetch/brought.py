@@ -51,9 +51,7 @@ class Brought:
         Two archives may hold different pictures under one address.
         """
         body = self._holdings[trust.source].bodies.get(url)
-        if body is None:
-            return ""
-        return sha256(body.load()).hexdigest()
+        return sha256(body.load()).hexdigest() if body is not None else ""
 
     def answer(self, request: Request, limit: int) -> Reply | None:
         """Return the reply to a request that needs no network, or None if it needs one."""

@@ -1,11 +1,15 @@
 """What the style sheets of one page may cost: a page may have more rules than anybody has time."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page
+
+if TYPE_CHECKING:
+    from selectolax.lexbor import LexborHTMLParser
 
 _MOST_HIDING_RULES = 150
 """Of all sheets of a page: what it hides is worth knowing, but not at any price."""
@@ -32,7 +36,7 @@ class Effort(Struct):
     characters: int = _MOST_SEARCHED
 
     asked: int = 0
-    names_in: dict[int, frozenset[str]] = field(default_factory=dict)
+    names_in: "dict[LexborHTMLParser, frozenset[str]]" = field(default_factory=dict)
     """the classes and ids of documents, in lower case: where there is no doctype, case does not count"""
 
     def may_select(self, selectors: Sequence[str], page: Page) -> bool:
@@ -43,9 +47,9 @@ class Effort(Struct):
         self.asked += 1
         if self.asked <= _FEW_SELECTORS:
             return True
-        names = self.names_in.get(id(page.tree))
+        names = self.names_in.get(page.tree)
         if names is None:
-            names = self.names_in[id(page.tree)] = _names_in(page)
+            names = self.names_in[page.tree] = _names_in(page)
         return any(
             _PLAIN.fullmatch(selector) is None or names.issuperset(map(str.lower, _NAME.findall(selector)))
             for selector in selectors

@@ -120,11 +120,9 @@ class Looking(Struct, frozen=True):
                     number += isinstance(event, Found)
                     yield event
                 continue
-            images = [
-                image if image.candidates else resolve(image, full=bool(self.means.order.full)) for image in images
-            ]
-            probes = self.means.probes(opened)
-            enlarge = self.means.enlarge if self.means.order.full else self.means.as_listed
+            is_full, probes = bool(self.means.order.full), self.means.probes(opened)
+            images = [image if image.candidates else resolve(image, full=is_full) for image in images]
+            enlarge = self.means.enlarge if is_full else self.means.as_listed
             sifted = iter(self.means.sifted(enlarge(images, probes), probes))
             for row in batch:
                 yield RowRefused(opened.source, row) if isinstance(row, Flaw) else Found(next(sifted))

@@ -1,7 +1,8 @@
 """Names of a very long list on the disk, in a file that goes away by itself."""
 
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from hashlib import blake2b
 
 from pickcrate.errors import PickCrateError
@@ -19,13 +20,14 @@ class Spilled:
         """Open the file. Raises PickCrateError if there is no room for it."""
         self._trusts: list[Trust] = []
         """whose names they are, by their numbers in the file"""
-        self._disk = sqlite3.connect("", isolation_level=None)  # a file without a name
-        for line in ("synchronous = OFF", "journal_mode = OFF", "cache_size = -32000", "locking_mode = EXCLUSIVE"):
-            self._disk.execute(f"PRAGMA {line}")
-        self._disk.execute("CREATE TABLE taken (name INTEGER PRIMARY KEY)")
-        self._disk.execute("CREATE TABLE given (address INTEGER, trust INTEGER, name TEXT)")
-        self._disk.execute("CREATE INDEX given_by_address ON given (address)")
-        self._disk.execute("BEGIN")
+        with _told():
+            self._disk = sqlite3.connect("", isolation_level=None)  # a file without a name
+            for line in ("synchronous = OFF", "journal_mode = OFF", "cache_size = -32000", "locking_mode = EXCLUSIVE"):
+                self._disk.execute(f"PRAGMA {line}")
+            self._disk.execute("CREATE TABLE taken (name INTEGER PRIMARY KEY)")
+            self._disk.execute("CREATE TABLE given (address INTEGER, trust INTEGER, name TEXT)")
+            self._disk.execute("CREATE INDEX given_by_address ON given (address)")
+            self._disk.execute("BEGIN")
 
     def to(self, address: str) -> list[tuple[Trust, str]]:
         """Return the names that pictures of an address have, each with whose it is."""
@@ -41,20 +43,27 @@ class Spilled:
 
         Raises PickCrateError if there is no room for more.
         """
-        try:
+        with _told():
             for trust, name, name_key in given:
                 if trust not in self._trusts:
                     self._trusts.append(trust)
                 self._disk.execute("INSERT OR IGNORE INTO taken VALUES (?)", (_hash(name_key),))
                 row = _hash(address), self._trusts.index(trust), name
                 self._disk.execute("INSERT INTO given VALUES (?, ?, ?)", row)
-        except sqlite3.Error as error:
-            hint = "make room there, or do without names: --save to a .txt, or --format urls alone"
-            raise PickCrateError(f"the folder for temporary files is full: {error}", hint=hint) from error
 
     def close(self) -> None:
         """Let the file go."""
         self._disk.close()
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """Turn what SQLite says of a full disk into words and what to do."""
+    try:
+        yield
+    except sqlite3.Error as error:
+        hint = "make room there, or do without names: --save to a .txt, or --format urls alone"
+        raise PickCrateError(f"the folder for temporary files is full: {error}", hint=hint) from error
 
 
 def _hash(text: str) -> int:
