@@ -1,6 +1,7 @@
 """Further pages of a list: where it goes on, by golden cases, and how a run follows it to its end."""
 
 from pathlib import Path
+from urllib.parse import urljoin
 
 import pytest
 from selectolax.lexbor import LexborNode
@@ -58,6 +59,25 @@ NEXT: list[tuple[str, str, str]] = [
     # an arrow beside what says which page of how many it is; a link that is there and not shown
     ("/kites", "<ul><li>Page 1 / 4<li><a href=/b>⟩</a><li><a href=/d>⟫</a></ul>", "/b"),
     ("/kites", "<div class=is-invisible><a href=/page/5/>Next</a></div>", ""),
+    # a picture's words, and a class where there are no words
+    ("/kites", "<a href=page2.html><img src=next.gif alt='Next page'></a>", "/page2.html"),
+    ("/kites", "<a href=?s=2><svg><title>Next</title></svg></a>", "/kites?s=2"),
+    ("/kites", "<li class=pagination-next><a href=?after=k9><i></i></a>", "/kites?after=k9"),
+    ("/kites", "<a class=nextel href=/a><i></i></a><a class=next href=/b>The calm</a>", ""),
+    ("/kites", "<a href=/k?s=b>Next 20</a>", "/k?s=b"),
+    ("/kites", "<a href=//www.galewick.example/kites?page=2>2</a>", "//www.galewick.example/kites?page=2"),
+    # what is no link: buttons, choices, forms, and what loads when it is seen
+    ("/kites", "<button data-url=/kites?s=b>Load more</button>", "/kites?s=b"),
+    ("/kites", "<button disabled data-url=/kites?s=b>Load more</button>", ""),
+    ("/kites", "<button data-url=/share?s=b>Share</button><button data-next='{\"a\": \"/b\"}'>Load more</button>", ""),
+    ("/kites", "<div data-next-url=/more?s=b></div>", "/more?s=b"),
+    ("/kites", "<div hx-get=/kites?page=2 hx-trigger=revealed></div><div hx-get=/kites/1/card>", "/kites?page=2"),
+    ("/kites", "<turbo-frame src=/kites?page=2 loading=lazy></turbo-frame>", "/kites?page=2"),
+    ("/kites", "<button onclick=\"location.href='?s=2'\">Next</button><p onclick='go(1)'>Next", "/kites?s=2"),
+    ("/kites?page=1", "<select><option value=?page=1>1<option value=?page=2>2<option value=/fr>fr</select>", "/kites?page=2"),
+    ("/kites", "<form action=/kites><input type=hidden name=s value='2 b'><button>Next</button></form>", "/kites?s=2+b"),
+    ("/kites", "<form method=post><input type=hidden name=s value=2><button>Next</button></form>", ""),
+    ("/kites", "<form><input name=q><input type=hidden name=page value=2><button>Next</button></form>", ""),
 ]  # fmt: skip
 
 OF_A_TEXT: list[tuple[str, str]] = [
@@ -69,6 +89,7 @@ OF_A_TEXT: list[tuple[str, str]] = [
     ("<a rel=next href=/storm?p=57>The calm</a>", ""),
     ("<a rel=next href=/storm?p=2>on</a>", "/storm?p=2"),
     ("<a href=/storm?id=2>Next</a>", ""),
+    ("<div data-next-url=/calm></div><a class=next href=/calm><i></i></a>", ""),
 ]
 """what may be a text, or a list of titles: what leads on must speak of pages"""
 
@@ -76,7 +97,7 @@ OF_A_TEXT: list[tuple[str, str]] = [
 @pytest.mark.parametrize(("address", "markup", "expected"), NEXT)
 def test_where_a_list_goes_on(address: str, markup: str, expected: str) -> None:
     page = read_document(f"<!doctype html>{markup}".encode(), source="x", address=ROOT + address)
-    assert next_page(page) == (ROOT + expected if expected else "")
+    assert next_page(page) == (urljoin(ROOT, expected) if expected else "")
 
 
 @pytest.mark.parametrize(("markup", "expected"), OF_A_TEXT)

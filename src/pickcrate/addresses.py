@@ -170,8 +170,18 @@ def claims_no_image(address: str) -> bool:
     return split_extension(last_segment(address))[1].lower() in _NO_IMAGES
 
 
+_ABOUT_FILES = frozenset(
+    "File Image Datei Bild Fichier Archivo Ficheiro Arquivo Imagem Immagine Bestand Plik Soubor Fil Tiedosto Fájl "
+    "Dosya Файл Зображення Αρχείο ファイル 画像 文件 檔案 파일 קובץ ملف".split()
+)
+"""what wikis call the pages about their files: such a page has the file's name, behind a colon"""
+
+
 def image_type(address: str) -> media.ImageType | None:
     """Return the image type that an address claims, by its last segment's extension or (``data:``) its media type."""
     if address.startswith("data:"):
         return media.by_media_type(address[5:].partition(",")[0])
-    return media.by_extension(split_extension(last_segment(address))[1])
+    segment = last_segment(address)
+    if ":" in segment and segment.partition(":")[0] in _ABOUT_FILES:
+        return None
+    return media.by_extension(split_extension(segment)[1])

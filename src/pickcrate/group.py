@@ -8,7 +8,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from itertools import takewhile
 
-from pickcrate.addresses import bare_stem, is_web, last_segment, split_extension
+from pickcrate.addresses import bare_stem, last_segment, split_extension
 from pickcrate.finders.ranks import STAND_IN, rank
 from pickcrate.values import Image, Reference, Role
 
@@ -116,7 +116,7 @@ def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None
                 named[reference.url].append(index)
             elif reference.role is Role.LINK:
                 linked[reference.url].append(index)
-            elif reference.role is Role.SHOWN and is_web(reference.url):
+            elif reference.role is Role.SHOWN and not reference.url.startswith("data:"):
                 showing[reference.url].append(index)
     for address, naming in named.items():
         indexes = naming + showing.get(address, [])
@@ -131,7 +131,7 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
     named_so: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
-        if shown.found_in in _ON_THE_PAGE and is_web(shown.url):
+        if shown.found_in in _ON_THE_PAGE and not shown.url.startswith("data:"):
             named_so[bare_stem(shown.url)].append(sets.root(index))
     for index, cluster in enumerate(members):
         if cluster[0].found_in == "meta" and cluster[0].attribute == "content":

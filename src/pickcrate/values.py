@@ -276,11 +276,13 @@ class Reference(Struct, frozen=True):
     """it stands in the page's frame (header, footer, navigation), which is the same all over a site"""
     tiling: Tiling | None = None
     """of a picture that is kept in tiles: what its description says of it"""
+    is_put_in_place: bool = False
+    """an attribute of an element names it, which a script makes the element's picture"""
 
     @property
     def is_on_page(self) -> bool:
         """Whether the page itself has it, and not what it says to programs: metadata, a data block, a script."""
-        return self.found_in not in _SAID_TO_PROGRAMS
+        return self.is_put_in_place or self.found_in not in _SAID_TO_PROGRAMS
 
 
 _SAID_TO_PROGRAMS = frozenset(("meta", "data", "script"))

@@ -108,6 +108,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
                 role=Role.SIZE if sized and is_picture else Role.LAZY if is_larger else role,
                 cluster=place.walk.new_cluster() if loose else reference.cluster,
                 rank=by_words.get(entry.url, ranks.LARGE if is_event else ranks.rank(name)),
+                is_put_in_place=not loose,
             )
 
 

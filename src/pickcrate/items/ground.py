@@ -1,6 +1,7 @@
 """The ground that items are looked for on: a page's tree, with where its pictures stand."""
 
 from bisect import bisect_left
+from collections import Counter
 from collections.abc import Iterable
 
 from msgspec import Struct, field
@@ -40,6 +41,8 @@ class Ground(Tree):
         self.spots = self._spots(references)
         self.alts = {spot.element: spot.alt for spot in self.spots if spot.is_on_screen}
         self._pictures = sorted(self.alts)
+        self._shown = {spot.element: spot.addresses[1] for spot in self.spots}
+        self._often = Counter(spot.addresses[1] for spot in self.spots)
         self._by_id: dict[str, int] | None = None
         self._lengths: list[int] | None = None
         self.effort = _EFFORT_A_NODE * len(self.nodes) + _EFFORT
@@ -93,6 +96,10 @@ class Ground(Tree):
         """Return the first elements with a picture, ``most`` at most, from the number ``start`` to below ``end``."""
         first, last = bisect_left(self._pictures, start), bisect_left(self._pictures, end)
         return self._pictures[first : min(last, first + most)]
+
+    def often(self, number: int) -> int:
+        """Return how many times the picture of an element stands on the page."""
+        return self._often.get(self._shown.get(number, ""), 0)
 
     def link_around(self, number: int, outermost: int, climb: int = 0) -> str:
         """Return where the link around an element leads, as written, that is no further out than ``outermost``.

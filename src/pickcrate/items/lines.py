@@ -3,7 +3,8 @@
 A line ends where a block begins or ends, or at a ``br`` (HTML standard, 15.3.3: what is laid out as a block).
 """
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from itertools import takewhile
 
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
@@ -47,6 +48,8 @@ class Line(Struct):
     """of the heading that it stands in, 1 to 6; 0 for none"""
     bold: str
     """the bold words that it begins with"""
+    lead: str
+    """the words of a link that it begins with, if others follow"""
     link: str
     """where its first words lead to"""
     is_linked: bool
@@ -119,18 +122,14 @@ class _Reader:
             text = fold("".join([piece for piece, (_, bits, _) in pieces if not bits & _SIDE]))
         link = next((link for _, _, link in looks if link), "")
         is_linked = bool(link) and all(link for _, _, link in looks)
-        bold = _leading_bold(pieces) if first & _BOLD else ""
-        self.lines.append(Line(text, level, bold, link, is_linked, first, every, some))
+        bold = _leading(pieces, lambda look: bool(look[1] & _BOLD)) if first & _BOLD else ""
+        lead = _leading(pieces, lambda look: bool(look[2])) if looks[0][2] and not is_linked else ""
+        self.lines.append(Line(text, level, bold, lead, link, is_linked, first, every, some))
 
 
-def _leading_bold(pieces: list[tuple[str, _Look]]) -> str:
-    """Return the bold words that a line begins with."""
-    bold: list[str] = []
-    for piece, (_, bits, _) in pieces:
-        if not bits & _BOLD and not piece.isspace():
-            break
-        bold.append(piece)
-    return fold("".join(bold))
+def _leading(pieces: list[tuple[str, _Look]], looks_so: Callable[[_Look], bool]) -> str:
+    """Return the words that a line begins with, as far as they look so."""
+    return fold("".join([piece for piece, _ in takewhile(lambda part: part[0].isspace() or looks_so(part[1]), pieces)]))
 
 
 def lines_of(roots: Iterable[LexborNode], outer_link: str = "") -> tuple[list[Line], int]:

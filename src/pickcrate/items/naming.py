@@ -1,11 +1,12 @@
 """Which part of those around a picture is its item, and what that is called, beside others of its kind."""
 
 from collections import Counter
+from functools import cached_property
 from itertools import islice
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import bare_stem, image_type, is_other_page
+from pickcrate.addresses import bare_stem, image_type, is_other_page, is_web, site
 from pickcrate.finders.tree import has_between
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
@@ -160,7 +161,9 @@ class Naming:
     def _is_tile(self, unit: Unit, spot: Spot) -> bool:
         """Tell whether a wordless unit is one of several that are told apart by the words of their pictures alone."""
         ground = self._ground
-        if says_nothing(spot.alt) or unit.like < _LEAST_TILES or ground.pictures_between(unit.start, unit.end) > 1:
+        if says_nothing(spot.alt) or ground.pictures_between(unit.start, unit.end) > 1:
+            return False
+        if unit.like < _LEAST_TILES and self._kin[self._kind(unit)] < _LEAST_TILES:
             return False
         parent = ground.parent[unit.start]
         if parent < 0 or ground.length(parent) > _LONGEST_BESIDE * unit.like:
@@ -168,6 +171,12 @@ class Naming:
         if parent not in self._tell_apart_by_alt:
             self._tell_apart_by_alt[parent] = self._alts_differ(parent)
         return self._tell_apart_by_alt[parent]
+
+    @cached_property
+    def _kin(self) -> Counter[object]:
+        """How many units of each kind stand right around a picture: tiles may stand in several columns."""
+        chains = (self._forms.chain(spot.element)[0] for spot in self._ground.spots)
+        return Counter(self._kind(unit) for unit in {chain.unit: None for chain in chains if chain is not None})
 
     def _alts_differ(self, parent: int) -> bool:
         """Tell whether the words of the pictures in an element differ, and do not only repeat what the page is of."""
@@ -189,9 +198,18 @@ class Naming:
         if unit.form is ItemForm.PAGE:
             return "", ""
         pictured = ground.pictured_in(unit.start, unit.end, _FEW)
-        link = next((href for number in pictured if (href := ground.link_around(number, unit.start))), "")
+        linked = ((number, ground.link_around(number, unit.start)) for number in pictured)
+        link = next((href for number, href in linked if href and not self._is_sign(number, href)), "")
         outer_link = ground.link_around(unit.start, unit.start, climb=_CLIMBED)
         return link or outer_link, outer_link
+
+    def _is_sign(self, number: int, href: str) -> bool:
+        """Tell whether a picture that stands on the page again and again leads to another site: a network's sign."""
+        ground = self._ground
+        if ground.often(number) < 2:
+            return False
+        url = ground.page.resolve(href)
+        return url is not None and is_web(url) and site(url) != site(ground.page.base)
 
     def _item_of(self, unit: Unit, spot: Spot, *, by_alt: bool) -> Item:
         self._used[unit] = None

@@ -11,6 +11,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.finders.words import text_of
+from pickcrate.items.controls import controls, spoken
 from pickcrate.items.counting import Place, place_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.lazyre import lazy
@@ -27,6 +28,11 @@ _BACKWARD_ARROWS = "‹«←◀⟨❮<◂≪⇐"
 """before the words that lead to older entries"""
 _SIGN = lazy(rf"[{_ARROWS}]{{1,2}}")
 _CALENDAR = lazy(r"(?:^|[-_ ])(?:calendar|calendrier|kalender|datepicker|month|cal)(?:$|[-_ ])", re.IGNORECASE)
+_HOW_MANY = lazy(r"\s+\(?\d{1,6}\)?(?:\s+(?:results|items|products|entries|images|pictures|photos))?$")
+"""behind the words that lead on: "next 20", "next 20 results" """
+_NEXT_CLASS = lazy(
+    r"(?:^|\s)(?:[a-z]+[-_]{1,2})*next(?:[-_]{1,2}(?:page|link|button|btn|posts?))?(?:$|\s)", re.IGNORECASE
+)
 _OFF = frozenset("disabled is-disabled inactive is-inactive invisible is-invisible hidden is-hidden d-none".split())
 _CURRENT = lazy(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
 _OF_HOW_MANY = lazy(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
@@ -53,7 +59,7 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
         url = page.resolve(lead.raw)
         if url is None or lead.raw.startswith("#"):
             continue
-        if site(url) != site(page.address) or not is_other_page(url, page.address):
+        if _site(url) != _site(page.address) or not is_other_page(url, page.address):
             continue
         if own[0].goes_on_at(place_of(url)) or own[1].goes_on_at(place_of(url, plain=True)):
             return without_fragment(url)
@@ -62,14 +68,23 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
     return other
 
 
+def _site(address: str) -> str:
+    """Return the host of an address; one with ``www.`` before it is the same site."""
+    return site(address).removeprefix("www.")
+
+
 def _leads(page: Page, own: Place) -> Iterator[_Lead]:
     """Yield what may lead on, the best first."""
     links = [link for link in page.tree.css("a[href]")[:_MOST_LINKS] if _is_open(link)]
     yield from (_Lead(raw, is_of_pages=False) for raw in _by_relation(page, links))
     labelled = [(link, _label(link)) for link in links]
-    for link, label in labelled:
-        if (word := label.strip(_EDGES + _ARROWS + _BACKWARD_ARROWS).casefold()) in NEXT_PAGES:
-            yield _Lead(_href(link), is_of_pages=word not in NEXT)
+    others = list(controls(page))
+    said = [(_href(link), label) for link, label in labelled] + [(control.raw, control.label) for control in others]
+    for raw, label in said:
+        word = _HOW_MANY.sub("", label.strip(_EDGES + _ARROWS + _BACKWARD_ARROWS).casefold())
+        if word in NEXT_PAGES:
+            yield _Lead(raw, is_of_pages=word not in NEXT)
+    yield from (_Lead(control.raw, is_of_pages=False) for control in others if control.says_next)
     numbered = [
         (link, int(label)) for link, label in labelled if label.isascii() and label.isdecimal() and len(label) < 7
     ]
@@ -78,7 +93,10 @@ def _leads(page: Page, own: Place) -> Iterator[_Lead]:
     for link, label in labelled:
         if _SIGN.fullmatch(label) and _has_numbers_beside(link, known):
             yield _Lead(_href(link), is_of_pages=True)
-    yield from (_Lead(raw, is_of_pages=True) for raw in _counted_on(page, own, links))
+    yield from (_Lead(raw, is_of_pages=True) for raw in _counted_on(page, own, [raw for raw, _ in said]))
+    yield from (
+        _Lead(_href(link), is_of_pages=False) for link, label in labelled if not label and _is_called_next(link)
+    )
 
 
 def _by_relation(page: Page, links: list[LexborNode]) -> Iterator[str]:
@@ -100,7 +118,7 @@ def _label(link: LexborNode) -> str:
     attributes = link.attributes
     words = text_of(link)
     if not words.strip(_EDGES + _ARROWS):
-        words = fold(attributes.get("aria-label") or attributes.get("title")) or words
+        words = fold(attributes.get("aria-label") or attributes.get("title")) or words or spoken(link)
     return words[:_LONGEST_LABEL].strip(_EDGES)
 
 
@@ -178,17 +196,23 @@ def _holds_numbers(container: LexborNode) -> bool:
     return any(len(text) <= _LONGEST_LABEL and _OF_HOW_MANY.search(text) is not None for text in said)
 
 
-def _counted_on(page: Page, own: Place, links: list[LexborNode]) -> Iterator[str]:
-    """Yield the link whose address is this page's but for the number that counts pages, the next higher one."""
+def _is_called_next(link: LexborNode) -> bool:
+    """Tell whether a link without words, or the entry that it is, has a class that says that it leads on."""
+    around = link.parent.attributes.get("class") if link.parent is not None else ""
+    return _NEXT_CLASS.search(f"{link.attributes.get('class') or ''} {around or ''}"[:300]) is not None
+
+
+def _counted_on(page: Page, own: Place, raws: list[str]) -> Iterator[str]:
+    """Yield the address that is this page's but for the number that counts pages, the next higher one."""
     higher: dict[int, str] = {}
-    for link in links:
-        url = page.resolve(_href(link))
+    for raw in raws:
+        url = page.resolve(raw)
         if url is None:
             continue
         place = place_of(url)
         if place.number is None or not own.goes_on_at(place):
             continue
         if place.number > own.number if own.number is not None else place.number == _SECOND:
-            higher.setdefault(place.number, _href(link))
+            higher.setdefault(place.number, raw)
     if higher:
         yield higher[min(higher)]

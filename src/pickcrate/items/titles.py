@@ -115,10 +115,10 @@ def _names(
         yield label, NamedBy.LABEL, ""
     for line in plain:
         if line.is_caption:
-            yield (line.bold if _is_lead(line) else without_price(line.text)), NamedBy.CAPTION, line.link
+            yield (line.bold if _is_lead(line) else _name_in(line)), NamedBy.CAPTION, line.link
     short = sorted(filter(_is_short, plain), key=lambda line: line.is_side)
     yield from ((line.bold, NamedBy.BOLD, line.link) for line in short if _is_lead(line))
-    yield from ((without_price(_bare(line.text)), NamedBy.LINE, line.link) for line in short)
+    yield from ((_bare(_name_in(line)), NamedBy.LINE, line.link) for line in short)
     if tip := _tip(tree, unit):
         yield tip, NamedBy.LABEL, ""
 
@@ -131,6 +131,13 @@ def _is_lead(line: Line) -> bool:
         and not says_nothing(line.bold)
         and not is_price(line.bold)
     )
+
+
+def _name_in(line: Line) -> str:
+    """Return a line's words without the figures behind them: a price, or what follows its link (a file's size)."""
+    if line.lead and is_figure(line.text[len(line.lead) :]):
+        return line.lead
+    return without_price(line.text)
 
 
 def _is_short(line: Line) -> bool:
@@ -209,7 +216,7 @@ def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
         for number in tree.within(root, "dt, dd"):
             if tree.tags[number] == "dt":
                 term = tree.text(number)
-            elif term:
+            elif term and not tree.pictures(number):  # a thing of its own
                 yield term, tree.text(number)
 
 

@@ -94,7 +94,7 @@ sku | stock | availability | discount | sale | button | btn | cta | action | act
     "next": """
 next | weiter | nächste | vorwärts | suivant | suivante | siguiente | siguientes | próxima | próximo | seguinte
 successiva | successivo | avanti | volgende | nästa | neste | næste | seuraava | następna | następny | další
-následující | tovább | következő | далее | следующая | вперёд | 次 | 次へ | 다음
+následující | tovább | következő | επόμενη | επόμενο | următoarea | următorul | sonraki | التالي | הבא | далее | следующая | вперёд | 次 | 次へ | 다음
 """,
     "next_pages": """
 next page | older | older posts | older entries | older items | older articles | earlier posts | previous posts

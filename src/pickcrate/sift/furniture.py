@@ -215,8 +215,8 @@ def _first(seen: Seen) -> str:
 
 
 def _dash(seen: Seen) -> str:
-    """Its alternative text is a dash, a star, an arrow: what it stands for."""
-    alt = seen.image.shown.words.alt
+    """Its alternative text is a dash, a star, an arrow: what it stands for. Dots alone are words left to be written."""
+    alt = seen.image.shown.words.alt.strip(".… ")
     return "its alternative text is only a mark" if alt and not any(map(str.isalnum, alt)) else ""
 
 

@@ -1,0 +1,102 @@
+"""What leads on from a page beside its links: buttons, forms, choices, and elements that load more when they are seen.
+
+HTML standard, 4.10.21.3 (form submission: what a form asks for), 4.10.10 (``option``), 8.1.8.1 (event handlers).
+"""
+
+from collections.abc import Iterator
+from urllib.parse import urlencode
+
+from msgspec import Struct
+from selectolax.lexbor import LexborNode
+
+from pickcrate.finders.words import text_of
+from pickcrate.lazyre import lazy
+from pickcrate.values import Page, fold
+
+_MOST_CONTROLS = 2_000
+_MOST_FIELDS = 40
+_LONGEST_ADDRESS = 2_000
+_LONGEST_LABEL = 40
+_LOADING = tuple(
+    f"{start}{name}" for start in ("", "data-") for name in ("hx-get", "next-url", "next-href", "next-page")
+)
+_NAMED = ("data-next", "data-nextpage", "data-next-page-url", "data-url", "data-href", "data-load-more-url", "onclick")
+_ATTRIBUTES = (*_LOADING, *_NAMED)
+_CONTROLS = ", ".join(f"[{name}]" for name in _ATTRIBUTES) + ", option[value], turbo-frame[src][loading=lazy]"
+_VALUED = {"option": "value", "turbo-frame": "src"}
+_GOES_TO = lazy(r"location(?:\.href)?\s*=\s*[\"']([^\"']{1,2000})[\"']|location\.assign\(\s*[\"']([^\"']{1,2000})[\"']")
+
+
+class Control(Struct, frozen=True):
+    """An element that a person uses to go on: where it leads, as the page writes it, and what it says."""
+
+    raw: str
+    label: str
+    says_next: bool
+    """whether the name of the attribute that says where it leads says that it leads on"""
+
+
+def controls(page: Page) -> Iterator[Control]:
+    """Yield the controls of a page, the first _MOST_CONTROLS; those whose value is no address are left out."""
+    for node in page.tree.css(_CONTROLS)[:_MOST_CONTROLS]:
+        attributes = node.attributes
+        if "disabled" in attributes:
+            continue
+        if node.tag in _VALUED:
+            yield from _control(attributes.get(_VALUED[node.tag]), "", "")
+        for name in _ATTRIBUTES:
+            if value := attributes.get(name):
+                yield from _control(_target(value) if name == "onclick" else value, name, _label(node))
+    for form in page.tree.css("form")[:_MOST_CONTROLS]:
+        if (form.attributes.get("method") or "get").strip().lower() == "get":
+            yield from _submissions(form)
+
+
+def spoken(node: LexborNode) -> str:
+    """Return what an element says: its words, or what it says to those who do not see it, or its picture's words."""
+    attributes = node.attributes
+    said = text_of(node) or fold(attributes.get("aria-label") or attributes.get("title") or attributes.get("value"))
+    if not said:
+        inner = node.css_first("img[alt], [aria-label], svg title")
+        said = "" if inner is None else fold(inner.attributes.get("alt") or inner.attributes.get("aria-label"))
+        said = said or (text_of(inner) if inner is not None else "")
+    return said[:_LONGEST_LABEL]
+
+
+def _label(node: LexborNode) -> str:
+    """Return what a button says, or an element with words alone: what holds others is read for nothing."""
+    is_plain = node.first_child is None or (node.first_child.is_text_node and node.first_child.next is None)
+    return spoken(node) if is_plain or node.tag in {"a", "button"} else ""
+
+
+def _control(raw: str | None, name: str, label: str) -> Iterator[Control]:
+    raw = (raw or "").strip()
+    if raw and len(raw) <= _LONGEST_ADDRESS and ("/" in raw or raw[0] == "?") and raw[0] not in "{[":
+        yield Control(raw, label, says_next="next" in name)
+
+
+def _target(script: str) -> str:
+    """Return where the handler of a click goes to."""
+    match = _GOES_TO.search(script[:_LONGEST_ADDRESS])
+    return (match[1] or match[2]) if match is not None else ""
+
+
+def _submissions(form: LexborNode) -> Iterator[Control]:
+    """Yield what each button of a form asks for that has nothing to fill in."""
+    fields: list[tuple[str, str]] = []
+    buttons: list[LexborNode] = []
+    for node in form.css("input, button, select, textarea")[:_MOST_FIELDS]:
+        kind = (node.attributes.get("type") or ("submit" if node.tag == "button" else "text")).strip().lower()
+        name = node.attributes.get("name")
+        if kind in {"submit", "image"}:
+            buttons.append(node)
+        elif kind == "hidden" and name:
+            fields.append((name, node.attributes.get("value") or ""))
+        elif name:
+            return
+    action = (form.attributes.get("action") or "").partition("?")[0]
+    for button in buttons:
+        name = button.attributes.get("name")
+        sent = [*fields, (name, button.attributes.get("value") or "")] if name else fields
+        if sent:
+            yield from _control(f"{action}?{urlencode(sent)}", "", spoken(button))
