@@ -4,14 +4,16 @@ import itertools
 import random
 import re
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from PIL import Image, ImageDraw
 
 from conftest import Program, Server, encoded, kite, picture
-from pickcrate.twins.fingerprint import fingerprint, from_text
+from pickcrate.crate.entry import Entry
+from pickcrate.run import twinned
+from pickcrate.twins.fingerprint import Fingerprint, fingerprint, from_text
 from pickcrate.twins.likeness import TWINS, Likeness, by_fingerprint, distance, look_the_same
 from pickcrate.twins.search import Index, near_pairs
 
@@ -103,6 +105,33 @@ def test_the_search_finds_what_comparing_each_with_each_does() -> None:
 def test_what_cannot_be_seen_has_no_fingerprint(octets: bytes) -> None:
     assert fingerprint(octets) is None
     assert not look_the_same(octets, b"")
+
+
+class InMemory:
+    """A home of pictures that counts how often one is read."""
+
+    def __init__(self, files: list[bytes]) -> None:
+        self.name = self.address = "wall"
+        self.root: Path | None = None
+        self.files = files
+        self.reads = 0
+
+    def held(self) -> Iterator[tuple[Entry, Fingerprint | None]]:
+        for place, octets in enumerate(self.files):
+            yield Entry(place, "", f"{place}.png", bytes=len(octets)), fingerprint(octets)
+
+    def octets(self, entry: Entry) -> bytes:
+        self.reads += 1
+        return self.files[entry.seq]
+
+
+def test_a_picture_is_laid_over_the_best_of_its_group_and_no_other() -> None:
+    sizes = [(600 - 12 * step, 400 - 8 * step) for step in range(15)]
+    home = InMemory([encoded(kite(seed).resize(size)) for seed in (1, 2) for size in sizes])
+    found = list(twinned.groups([home]))
+    assert [len(group) for group in found] == [15, 15]
+    assert all(one.likeness is Likeness.TWINS for group in found for one in group[1:])
+    assert home.reads == 30
 
 
 @pytest.fixture

@@ -72,4 +72,6 @@ def place_of(address: str, *, plain: bool = False) -> Place:
     number = whole(numbers[0]) if len(numbers) == 1 else None
     if len(numbers) > 1:  # which of them counts cannot be told
         path, query = parts.path, parts.query.split("&")
-    return Place(parts.netloc.removeprefix("www."), _ENTRANCE.sub("", path), frozenset(query), number, may_be_id, cursor)
+    return Place(
+        parts.netloc.removeprefix("www."), _ENTRANCE.sub("", path), frozenset(query), number, may_be_id, cursor
+    )

@@ -2,7 +2,6 @@
 
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from functools import lru_cache
 from pathlib import Path
 from typing import Protocol
 
@@ -37,9 +36,6 @@ _NONE = "-"
 
 _MOST_COMPARED = 8
 """Pictures near a new one that are laid over it."""
-
-_MOST_VIEWS = 256
-"""Pictures that are kept as they are laid over others, 200 kB each."""
 
 
 class Home(Protocol):
@@ -282,30 +278,35 @@ def groups(homes: Sequence[Home]) -> Iterator[list[Alike]]:
             if len(prints) == MOST_WITH_CROPS + 1:  # of so many only wholes are held against each other
                 prints = [one.bare for one in prints]
 
-    @lru_cache(maxsize=_MOST_VIEWS)  # of many that are alike each is held against all the others
-    def seen(place: int) -> View | None:
-        return view_of(held[place].home.octets(held[place].entry))
-
-    ties: defaultdict[int, dict[int, Likeness]] = defaultdict(dict)
+    near: defaultdict[int, list[int]] = defaultdict(list)
     for left, right in near_pairs(prints, PERHAPS):
-        likeness = by_fingerprint(prints[left], prints[right])
-        if likeness is Likeness.TWINS and not are_seen_alike(seen(left), seen(right)):
-            likeness = Likeness.PERHAPS
-        if likeness is not Likeness.DIFFERENT:
-            ties[left][right] = ties[right][left] = likeness
-    yield from _grouped(held, ties)
-
-
-def _grouped(held: list[Alike], ties: dict[int, dict[int, Likeness]]) -> Iterator[list[Alike]]:
-    """Yield each best picture with those that are alike to it; who belongs to a better one is in no other group."""
-    by_quality = sorted(ties, key=lambda place: (*(-part for part in quality(held[place].entry)), place))
+        near[left].append(right)
+        near[right].append(left)
     taken: set[int] = set()
-    for best in by_quality:
-        if best in taken:
-            continue
-        others = [place for place in ties[best] if place not in taken]
-        if not others:
-            continue
-        taken.update((best, *others))
-        others.sort(key=lambda place: (ties[best][place] is not Likeness.TWINS, place))
-        yield [held[best], *(Alike(held[n].home, held[n].entry, ties[best][n]) for n in others)]
+    for best in sorted(near, key=lambda place: (*(-part for part in quality(held[place].entry)), place)):
+        others = {} if best in taken else _alike_to(best, near[best], held, prints, taken)
+        if others:  # who belongs to a better one is in no other group, and is laid over no other
+            taken.update((best, *others))
+            likeliest = sorted(others, key=lambda place: (others[place] is not Likeness.TWINS, place))
+            yield [held[best], *(Alike(held[n].home, held[n].entry, others[n]) for n in likeliest)]
+
+
+def _alike_to(
+    best: int, near: list[int], held: list[Alike], prints: list[Fingerprint], taken: set[int]
+) -> dict[int, Likeness]:
+    """Return which of the pictures near the best of a group are alike to it, and how, by their places."""
+    found: dict[int, Likeness] = {}
+    view: View | None = None
+    for other in near:
+        likeness = by_fingerprint(prints[best], prints[other]) if other not in taken else Likeness.DIFFERENT
+        if likeness is Likeness.TWINS:
+            view = view or _view(held[best])
+            if not are_seen_alike(view, _view(held[other])):
+                likeness = Likeness.PERHAPS
+        if likeness is not Likeness.DIFFERENT:
+            found[other] = likeness
+    return found
+
+
+def _view(one: Alike) -> View | None:
+    return view_of(one.home.octets(one.entry))
