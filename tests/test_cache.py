@@ -126,6 +126,17 @@ def test_a_broken_cache_stops_nothing_and_shows_no_secret(tmp_path: Path) -> Non
     assert sqlite3.connect(path).execute("SELECT count(*) FROM answers").fetchone() == (1,)
 
 
+def test_of_many_answers_those_that_are_kept_are_known(tmp_path: Path) -> None:
+    requests = [Request(f"http://kites.example/{n}") for n in range(300)]
+    for request in requests[::3]:
+        with closing(Cache(tmp_path / "answers.sqlite")) as cache:
+            cache.keep(Reply(request, request.url, 200, {}, b"<p>", size=3), is_whole=True, cookies=())
+    with closing(Cache(tmp_path / "answers.sqlite")) as cache:
+        assert [n for n, request in enumerate(requests) if cache.answer(request) is not None] == [*range(0, 300, 3)]
+        cache.keep(Reply(requests[1], requests[1].url, 200, {}, b"<p>", size=3), is_whole=True, cookies=())
+        assert cache.answer(requests[1]) is not None
+
+
 class Sick(Answering):
     """A site that was ill, or did not know who asks; and says how long its answers hold."""
 

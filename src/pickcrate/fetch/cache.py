@@ -31,6 +31,11 @@ _AT_LEAST = 600.0
 
 _AT_MOST = 7 * 86_400.0
 
+_FEW_QUESTIONS = 64
+"""After so many it pays to know all keys: a question to the file costs as much as writing a small picture."""
+_MOST_KEYS = 100_000
+"""Keys that are known by heart, 100 bytes each; of more, each is asked for."""
+
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS answers (
     key BLOB PRIMARY KEY, stored_at REAL NOT NULL, fresh_until REAL NOT NULL, size INTEGER NOT NULL,
@@ -119,6 +124,9 @@ class Cache:
         self._path = path
         self._is_opened = self._holds_any = self._keeps_more = False
         self._connection: sqlite3.Connection | None = None
+        self._questions = 0
+        self._keys: set[bytes] | None = None
+        """all that the file holds; None while few were asked for"""
 
     @property
     def _db(self) -> sqlite3.Connection | None:
@@ -170,9 +178,10 @@ class Cache:
         if not is_whole and (reply.failure is not None or "content-encoding" in reply.headers):
             return
         now = time.time()
+        key = self._key(reply.request)
         failure = json.dumps([reply.failure.kind, reply.failure.words]) if reply.failure else ""
         row = (
-            self._key(reply.request),
+            key,
             now,
             now + lifetime,
             len(reply.octets),
@@ -193,6 +202,8 @@ class Cache:
         except sqlite3.Error:
             self._connection = None
         self._holds_any = self._keeps_more = True
+        if self._keys is not None:
+            self._keys.add(key)
 
     def commit(self) -> None:
         """Write down what was kept, so that no other run has to wait."""
@@ -227,15 +238,19 @@ class Cache:
         database.execute("PRAGMA incremental_vacuum").fetchall()
 
     def _row(self, request: Request, *, good: bool = True) -> _Row | None:
-        if self._db is None or not self._holds_any:
+        database = self._db
+        if database is None or not self._holds_any:
             return None
+        key = self._key(request)
         query = (
             "SELECT stored_at, size, whole, status, url, fields, cookies, failure, private, complete, octets"
             " FROM answers WHERE key = ? AND fresh_until > ? AND stored_at >= ?"
         )
         try:
+            if not self._may_hold(database, key):
+                return None
             moment = time.time() if good else -1.0
-            found = self._db.execute(query, (self._key(request), moment, self._since)).fetchone()
+            found = database.execute(query, (key, moment, self._since)).fetchone()
             if found is None:
                 return None
             stored_at, size, whole, status, url, fields, cookies, failure, private, is_all, octets = found
@@ -244,6 +259,15 @@ class Cache:
         except (sqlite3.Error, ValueError, TypeError):
             self._connection = None
             return None
+
+    def _may_hold(self, database: sqlite3.Connection, key: bytes) -> bool:
+        """Tell whether the file may hold a key; what another run adds after the first questions does not count."""
+        self._questions += 1
+        if self._questions == _FEW_QUESTIONS:
+            keys = database.execute("SELECT key FROM answers INDEXED BY answers_by_age LIMIT ?", (_MOST_KEYS + 1,))
+            known = {key for (key,) in keys}
+            self._keys = known if len(known) <= _MOST_KEYS else None
+        return self._keys is None or key in self._keys
 
     def _key(self, request: Request) -> bytes:
         parts = (request.url, request.accept, request.form, request.visit, self._credentials)
