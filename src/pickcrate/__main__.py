@@ -10,7 +10,10 @@ def main() -> None:
 
         sys.stdout.write(f"pickcrate {__version__}\n")
         return
-    from pickcrate.cli.app import run  # noqa: PLC0415 (not for the version alone)
+    from pickcrate.garbage import collect_seldom  # noqa: PLC0415 (nothing for the version alone)
+
+    collect_seldom()  # before all else: what is imported stays
+    from pickcrate.cli.app import run  # noqa: PLC0415
 
     run()
 

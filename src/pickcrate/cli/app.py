@@ -14,10 +14,9 @@ import click
 from msgspec.structs import asdict, replace
 
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
-from pickcrate.cli.ending import close_output, output_failed, told
+from pickcrate.cli.ending import QuickExit, close_output, output_failed, told
 from pickcrate.cli.options import Given, Operand, Program
 from pickcrate.errors import NothingPickedError, UsageError
-from pickcrate.garbage import collect_seldom
 from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
 from pickcrate.version import __version__
 
@@ -499,22 +498,23 @@ def _logged(path: Path | None) -> "AbstractContextManager[Log]":
 
 
 def run() -> None:
-    """Run the command line; the entry point."""
+    """Run the command line; the entry point, of a process that is there for nothing else."""
+    end = QuickExit()
     if sys.stderr is None:  # closed by who started us
         sys.stderr = Path(os.devnull).open("w", encoding="utf-8")  # noqa: SIM115 (it is for as long as we run)
     if sys.stdout is None:
         sys.stderr.write("pickcrate: standard output is closed\n  → send it somewhere, as in > /dev/null\n")
         sys.exit(1)
-    collect_seldom()
     # What Pillow thinks of a picture is no news for a person. Our process, our filter: it is set for no program.
     warnings.filterwarnings("ignore", module=r"PIL\.")
     try:
         app(prog_name="pickcrate")
-    except SystemExit:
+    except SystemExit as asked:
+        end.code = asked.code if isinstance(asked.code, int) else None
         try:
             sys.stdout.flush()
         except BrokenPipeError:
             close_output()
         except OSError as error:
-            sys.exit(output_failed(error))
+            asked.code = end.code = output_failed(error)
         raise

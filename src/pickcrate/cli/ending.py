@@ -1,15 +1,37 @@
 """What ends a run, in words and an exit code: the only place that turns the one into the other."""
 
+import atexit
 import os
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 
 import click
 
 from pickcrate.errors import PickCrateError
 
 _EXIT_INTERRUPTED = 130
+
+
+class QuickExit:
+    """The end of the process: with ``code``, without taking apart all that it holds.
+
+    Python does that value by value, which takes a fifth of the time of a small look. What others want done at the end
+    is done before: the last of what ``atexit`` is asked for comes first, and this is asked for before all else.
+    """
+
+    def __init__(self) -> None:
+        self.code: int | None = None
+        """None: as Python ends by itself, with the traceback of a bug"""
+        atexit.register(self._leave)
+
+    def _leave(self) -> None:
+        if self.code is None:
+            return
+        for stream in (sys.stdout, sys.stderr):
+            with suppress(OSError, ValueError):
+                stream.flush()
+        os._exit(self.code)
 
 
 @contextmanager

@@ -130,6 +130,8 @@ def is_figure(text: str) -> bool:
 
 def is_price(text: str) -> bool:
     """Tell whether a text is a price, or begins with one and says little else."""
+    if _DIGIT.search(text) is None:  # as most texts are
+        return False
     match = _PRICE.match(text[:_LONGEST])
     return match is not None and len(text) - match.end() <= max(14, match.end())
 
