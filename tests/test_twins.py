@@ -101,6 +101,14 @@ def test_the_search_finds_what_comparing_each_with_each_does() -> None:
     assert (from_text("-"), from_text("00"), Index().near(known[0], TWINS)) == (None, None, [])
 
 
+def test_the_pairs_of_a_camera_that_never_moves_grow_with_its_pictures() -> None:
+    one = fingerprint(encoded(kite(1)))
+    assert one is not None
+    pairs = set(near_pairs([one] * 1_000, TWINS))
+    assert len(pairs) < 60 * 1_000
+    assert {(0, later) for later in range(1, 1_000)} <= pairs
+
+
 @pytest.mark.parametrize("octets", [b"", b"<svg xmlns='http://www.w3.org/2000/svg'/>", picture()[:40], picture()])
 def test_what_cannot_be_seen_has_no_fingerprint(octets: bytes) -> None:
     assert fingerprint(octets) is None

@@ -278,12 +278,14 @@ def groups(homes: Sequence[Home]) -> Iterator[list[Alike]]:
             if len(prints) == MOST_WITH_CROPS + 1:  # of so many only wholes are held against each other
                 prints = [one.bare for one in prints]
 
+    order = sorted(range(len(held)), key=lambda place: quality(held[place].entry), reverse=True)  # the first stay first
+    held, prints = [held[place] for place in order], [prints[place] for place in order]
     near: defaultdict[int, list[int]] = defaultdict(list)
     for left, right in near_pairs(prints, PERHAPS):
         near[left].append(right)
         near[right].append(left)
     taken: set[int] = set()
-    for best in sorted(near, key=lambda place: (*(-part for part in quality(held[place].entry)), place)):
+    for best in sorted(near):
         others = {} if best in taken else _alike_to(best, near[best], held, prints, taken)
         if others:  # who belongs to a better one is in no other group, and is laid over no other
             taken.update((best, *others))

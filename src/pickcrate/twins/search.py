@@ -1,7 +1,9 @@
 """Which of many fingerprints are near each other: by bands of their bits, with NumPy, in bounded memory.
 
 Of 16 bands of 16 bits one is the same in both wherever no more than 15 bits differ, and nearly always up to 19: so only
-fingerprints that share a band are held against each other, some millions of pairs at a time.
+fingerprints that share a band are held against each other, some millions of pairs at a time. Where very many share one,
+as the pictures of a camera that never moves do, each is held against the first of them alone: the pairs grow with the
+pictures, and not with their square.
 """
 
 from collections.abc import Iterator, Sequence
@@ -13,6 +15,10 @@ _BANDS = 16
 _AT_A_TIME = 2_000_000
 MOST_WITH_CROPS = 200_000
 """Beyond so many fingerprints crops are not looked for: each is eight searches more."""
+
+
+_MOST_OF_A_BAND = 50
+"""Fingerprints with one value of a band, the first of them, that each other one is held against."""
 
 
 class Index:
@@ -49,7 +55,10 @@ class Index:
 
 
 def near_pairs(fingerprints: Sequence[Fingerprint], most: int) -> Iterator[tuple[int, int]]:
-    """Yield the places of fingerprints of which up to ``most`` bits differ, the smaller place first, each pair once."""
+    """Yield the places of fingerprints of which up to ``most`` bits differ, the smaller place first, each pair once.
+
+    Of more than _MOST_OF_A_BAND that are much alike all are near to the first of them: say the best first.
+    """
     np = numpy()
     wholes = np.array([_words(np, one.whole) for one in fingerprints], np.uint64).reshape(-1, BITS // 64)
     seen: set[int] = set()
@@ -74,14 +83,14 @@ def _joined(np: Any, queries: Any, wholes: Any, most: int, *, is_same: bool) -> 
         order = np.argsort(values, kind="stable").astype(np.int32)
         ordered = values[order]
         first = np.searchsorted(ordered, wanted, "left")
-        counts = np.searchsorted(ordered, wanted, "right") - first
+        counts = np.minimum(np.searchsorted(ordered, wanted, "right") - first, _MOST_OF_A_BAND)
         starts = np.concatenate(([0], np.cumsum(counts)))
         for begin, end in _chunks(np, starts):
             left = np.repeat(np.arange(begin, end, dtype=np.int32), counts[begin:end])
             offset = np.arange(len(left)) - np.repeat(starts[begin:end] - starts[begin], counts[begin:end])
             right = order[np.repeat(first[begin:end], counts[begin:end]) + offset]
             if is_same:
-                kept = left < right
+                kept = right < left
                 left, right = left[kept], right[kept]
             near = np.bitwise_count(queries[left] ^ wholes[right]).sum(axis=1) <= most
             yield from zip(left[near].tolist(), right[near].tolist(), strict=True)
