@@ -20,20 +20,17 @@ from typing import Any
 import pytest
 from PIL import Image, ImageDraw
 
+from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.cli.app import app
 from pickcrate.demo.server import DemoSite
 from pickcrate.values import (
     AS_SHOWN,
-    Aspect,
     Candidate,
-    Claim,
-    Claimant,
     Grade,
     Image as Found,
     Measure,
     Measures,
     Reference,
-    Rights,
     Words,
 )  # fmt: skip
 

@@ -9,10 +9,11 @@ from collections.abc import Iterable, Iterator, Mapping
 from typing import Any, TextIO
 
 from pickcrate.addresses import image_type, without_userinfo
+from pickcrate.claims import Aspect, Rights
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
 from pickcrate.read.table import FORMULA_STARTS, GUARDED
-from pickcrate.values import Aspect, Candidate, Image, Measures, Outcome, Rights
+from pickcrate.values import Candidate, Image, Measures, Outcome
 
 PLAN_COLUMNS = ("file", "there")
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "unended", "error")

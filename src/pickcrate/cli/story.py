@@ -7,6 +7,7 @@ from msgspec import Struct
 from rich.cells import cell_len
 
 from pickcrate.addresses import brief
+from pickcrate.claims import Aspect
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import shown
 from pickcrate.errors import NothingPickedError
@@ -14,7 +15,7 @@ from pickcrate.findings import PassedOver
 from pickcrate.item import NO_ITEM
 from pickcrate.licences import licence_name
 from pickcrate.run.events import Found, LookEvent, PageRead
-from pickcrate.values import Aspect, Candidate, Image, Reference, Ruling
+from pickcrate.values import Candidate, Image, Reference, Ruling
 
 _LEAST_TEXT = 3
 """Characters of a part of an address: fewer are in all of them."""

@@ -8,11 +8,12 @@ from collections.abc import Iterator
 from typing import Any
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.hashes import sha256
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.read.iiifimage import image_service, is_image_service, is_third
 from pickcrate.read.reading import MOST_REFERENCES, Reading
-from pickcrate.values import Aspect, Claim, Claimant, Flaw, Rights, Role, Words, fold
+from pickcrate.values import Flaw, Role, Words, fold
 
 _NAMED, _WHOLE = 2, 3
 """How large a version is by what names it: the manifest's own address, and all that the server has."""

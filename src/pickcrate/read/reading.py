@@ -7,8 +7,9 @@ from typing import Any
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from pickcrate.claims import Rights
 from pickcrate.tiling import Tiling
-from pickcrate.values import Flaw, Reference, Rights
+from pickcrate.values import Flaw, Reference
 
 MOST_REFERENCES = 100_000
 MOST_DOCUMENTS = 10_000

@@ -14,10 +14,11 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.lazyre import lazy
 from pickcrate.licences import licence_name
 from pickcrate.media.embedded import CREDITS, LICENCES, TERMS, Embedded, licence_in
-from pickcrate.values import Aspect, Claim, Claimant, Rights, fold
+from pickcrate.values import fold
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser, LexborNode

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from msgspec import Struct, field
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
@@ -19,12 +20,9 @@ from pickcrate.numerals import whole
 from pickcrate.values import (
     AS_SHOWN,
     PUBLIC,
-    Aspect,
     Basis,
     Box,
     Candidate,
-    Claim,
-    Claimant,
     Evidence,
     Flaw,
     Grade,
@@ -32,7 +30,6 @@ from pickcrate.values import (
     Measure,
     Measures,
     Reference,
-    Rights,
     Trust,
     Words,
 )

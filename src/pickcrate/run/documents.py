@@ -8,6 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief, is_web
+from pickcrate.claims import Rights
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.brought import BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
@@ -31,7 +32,7 @@ from pickcrate.run.surveying import Survey, survey
 from pickcrate.run.together import order_documents
 from pickcrate.sift import sift
 from pickcrate.sift.furniture import is_plain, mark
-from pickcrate.values import Asker, Flaw, Image, Page, Reference, Rights
+from pickcrate.values import Asker, Flaw, Image, Page, Reference
 from pickcrate.wanted import NOWHERE, Region
 
 _NOTHING = Rights()

@@ -11,6 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, brief
+from pickcrate.claims import Rights
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.finders import find
@@ -33,7 +34,7 @@ from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.asking import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.pages import photo_reference, read_page
-from pickcrate.values import PUBLIC, Flaw, Page, Reference, Rights, Trust
+from pickcrate.values import PUBLIC, Flaw, Page, Reference, Trust
 from pickcrate.wanted import NOWHERE, Asked, Region
 
 _MOST_DOCUMENTS = 400
