@@ -21,6 +21,7 @@ from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.cache import Kept, strong_validator
 from pickcrate.fetch.exchange import Beginning, Failure, Manners, Reply, Request, Traffic
+from pickcrate.fetch.finished import reply_of
 from pickcrate.fetch.handles import Handle, trusted_certificates
 from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Errand, Line, Site
@@ -312,7 +313,7 @@ class CurlFetcher:
         if is_private and not self._may_be_private(errand.trust):  # over a connection opened for somebody else
             errand.was_refused, failure = True, private.REFUSED
         trust = self._trust_of_answer(errand, is_private=is_private)
-        reply = _reply(curl, errand, body, failure, trust)
+        reply = reply_of(curl, errand, body, failure, trust)
         if reply.status == 304 and errand.former is not None and failure is None:
             reply = self._confirmed(errand.former, reply)
         is_sent_on = failure is None and redirect.is_redirect(reply.status, reply.headers)
@@ -430,39 +431,3 @@ def _told_referer(page: str, site: Site, url: str) -> str:
         return ""
     asking = origin(page)
     return without_userinfo(page) if asking == site.origin else f"{asking}/"
-
-
-def _reply(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
-    status = int(curl.getinfo(pycurl.RESPONSE_CODE))
-    if body.is_enough:
-        failure = None
-    elif body.is_beyond:
-        failure = failures.BEYOND
-    elif body.is_wrong_part or (status == 416 and body.resumes):
-        failure = failures.WRONG_PART
-    elif body.size > body.limit:
-        failure = failures.too_large(errand.request.most if body.limit == errand.request.most else 0)
-    is_unchanged = status == 304 and errand.request.known is not None
-    failure = failure or (None if is_unchanged else failures.of_status(status))
-    if errand.was_refused and failure is not None:
-        failure = private.REFUSED
-    if failure is None and body.file is not None:
-        body.file.flush()
-    modified = int(curl.getinfo(pycurl.INFO_FILETIME))
-    fields = body.fields()
-    # RFC 9112, 6.3: over HTTP/1 an answer may also end where its connection does, wherever that is.
-    is_framed = not fields.keys().isdisjoint(("content-length", "transfer-encoding"))
-    is_framed = is_framed or curl.getinfo(pycurl.INFO_HTTP_VERSION) >= pycurl.CURL_HTTP_VERSION_2
-    return Reply(
-        request=errand.request,
-        url=errand.url,
-        status=status,
-        headers=fields,
-        is_all=failure is None and is_framed,
-        octets=b"".join(body.chunks) if failure is None else b"",
-        spooled=body.file if failure is None else None,
-        size=body.size,
-        modified=modified if modified >= 0 else None,
-        failure=failure,
-        trust=trust,
-    )

@@ -1,0 +1,46 @@
+"""The reply that a finished transfer makes: what libcurl knows of it, and what came in its body."""
+
+import pycurl
+
+from pickcrate.fetch import failures, private
+from pickcrate.fetch.body import Body
+from pickcrate.fetch.exchange import Failure, Reply
+from pickcrate.fetch.line import Errand
+from pickcrate.values import Trust
+
+
+def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
+    """Return what came of an errand; ``failure`` is libcurl's, which is passed over where enough has come."""
+    status = int(curl.getinfo(pycurl.RESPONSE_CODE))
+    if body.is_enough:
+        failure = None
+    elif body.is_beyond:
+        failure = failures.BEYOND
+    elif body.is_wrong_part or (status == 416 and body.resumes):
+        failure = failures.WRONG_PART
+    elif body.size > body.limit:
+        failure = failures.too_large(errand.request.most if body.limit == errand.request.most else 0)
+    is_unchanged = status == 304 and errand.request.known is not None
+    failure = failure or (None if is_unchanged else failures.of_status(status))
+    if errand.was_refused and failure is not None:
+        failure = private.REFUSED
+    if failure is None and body.file is not None:
+        body.file.flush()
+    modified = int(curl.getinfo(pycurl.INFO_FILETIME))
+    fields = body.fields()
+    # RFC 9112, 6.3: over HTTP/1 an answer may also end where its connection does, wherever that is.
+    is_framed = not fields.keys().isdisjoint(("content-length", "transfer-encoding"))
+    is_framed = is_framed or curl.getinfo(pycurl.INFO_HTTP_VERSION) >= pycurl.CURL_HTTP_VERSION_2
+    return Reply(
+        request=errand.request,
+        url=errand.url,
+        status=status,
+        headers=fields,
+        is_all=failure is None and is_framed,
+        octets=b"".join(body.chunks) if failure is None else b"",
+        spooled=body.file if failure is None else None,
+        size=body.size,
+        modified=modified if modified >= 0 else None,
+        failure=failure,
+        trust=trust,
+    )
