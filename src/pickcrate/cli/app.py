@@ -15,10 +15,22 @@ from msgspec.structs import asdict, replace
 
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
 from pickcrate.cli.ending import QuickExit, close_output, output_failed, told
-from pickcrate.cli.options import Given, Operand, Program
+from pickcrate.cli.options import Given
+from pickcrate.cli.program import (
+    CRATE_OR_PACKAGE,
+    CRATE_OR_STORE,
+    LISTS,
+    OLD_AND_NEW,
+    PAGE,
+    SEVERAL_CRATES,
+    SOURCE_AND_WHICH,
+    SOURCES,
+    SOURCES_OR_CRATE,
+    app,
+    examples,
+)
 from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
-from pickcrate.version import __version__
 
 if TYPE_CHECKING:
     from collections import Counter
@@ -28,94 +40,10 @@ if TYPE_CHECKING:
     from pickcrate.run.order import Destination, Order
 
 
-def _examples(*lines: str) -> str:
-    """Return an epilog with worked examples, a line each (the mark keeps them from being filled)."""
-    return "\b\nExamples:\n" + "\n".join(f"  {line}" for line in lines)
-
-
-def _tell_version(context: click.Context, _: click.Parameter, is_wanted: bool) -> None:
-    if is_wanted:
-        click.echo(f"pickcrate {__version__}")
-        context.exit()
-
-
-def _tell_completion(context: click.Context, _: click.Parameter, shell: str | None) -> None:
-    if shell is not None:
-        from click.shell_completion import get_completion_class
-
-        complete = get_completion_class(shell)
-        assert complete is not None  # noqa: S101 (it is one of the choices)
-        click.echo(complete(context.command, {}, "pickcrate", "_PICKCRATE_COMPLETE").source())
-        context.exit()
-
-
-app = Program(
-    name="pickcrate",
-    no_args_is_help=True,
-    context_settings={"help_option_names": ["-h", "--help"]},
-    help="Collect the pictures of a web page, full size and well named, into one folder: the crate.",
-    params=[
-        click.Option(
-            ["--version"],
-            is_flag=True,
-            is_eager=True,
-            expose_value=False,
-            callback=_tell_version,
-            help="Print the version and leave.",
-        ),
-        click.Option(
-            ["--completion"],
-            type=click.Choice(["bash", "zsh", "fish"]),
-            is_eager=True,
-            expose_value=False,
-            callback=_tell_completion,
-            help="Print what makes this shell complete commands and options, for its start-up file.",
-        ),
-    ],
-)
-
-_SOURCES = Operand(
-    "sources",
-    "SOURCE",
-    "A web address, a saved page, network log, archive, feed or list, a folder of pages, a store of a haul, or -.",
-    is_one=False,
-    is_needed=False,
-)
-_LISTS = Operand(
-    "sources",
-    "LIST",
-    "Parquet, CSV, JSON Lines or addresses: a file, a folder, a glob, or an address in a store.",
-    is_one=False,
-    is_needed=False,
-)
-_SOURCES_OR_CRATE = Operand(
-    "sources",
-    "SOURCE|CRATE",
-    "What look takes; or a crate: its path, or its name under --into.",
-    is_one=False,
-    is_needed=False,
-)
-_OLD_AND_NEW = Operand(
-    "sources", "OLD [NEW]", "Crates, by path or name, or what look takes; one crate alone with --since.", is_one=False
-)
-_CRATES = Operand(
-    "sources", "CRATE|STORE", "Crates, by their paths or their names under --into; stores of hauls.", is_one=False
-)
-_CRATE_OR_PACKAGE = Operand("crate", "CRATE", "A crate, by its path or its name under --into; with --check a package.")
-_PAGE = Operand("page", "PAGE", "The address of a web page.")
-_SOURCE_AND_WHICH = Operand(
-    "sources",
-    "SOURCE... NUMBER|TEXT",
-    "What look was asked about; then the picture's number there, its address, or a part of one.",
-    is_one=False,
-)
-_CRATE_OR_STORE = Operand("crate", "CRATE|STORE", "A crate, by its path or its name under --into; or a haul's store.")
-
-
 @app.taking(
     Command.LOOK,
-    _SOURCES,
-    epilog=_examples(
+    SOURCES,
+    epilog=examples(
         "pickcrate look https://kites.example/catalogue.html --save kites.csv",
         "pickcrate look kites.har --furniture drop --width 800.. --format urls",
     ),
@@ -147,8 +75,8 @@ def look(given: Given) -> None:
 
 @app.taking(
     Command.PACK,
-    _SOURCES,
-    epilog=_examples(
+    SOURCES,
+    epilog=examples(
         'pickcrate pack https://kites.example/catalogue.html --crate kites --name "{alt}" --name "{stem}"',
         "pickcrate pack picks.csv --crate kites --shelf {type} --again refresh",
     ),
@@ -186,8 +114,8 @@ def pack(given: Given) -> None:
 
 @app.taking(
     Command.WHY,
-    _SOURCE_AND_WHICH,
-    epilog=_examples(
+    SOURCE_AND_WHICH,
+    epilog=examples(
         "pickcrate why https://kites.example/catalogue.html 7",
         "pickcrate why kites.html https://kites.example/thumbs/red-delta.jpg --through 1",
     ),
@@ -218,8 +146,8 @@ def why(given: Given) -> None:
 
 @app.taking(
     Command.SAVE,
-    _PAGE,
-    epilog=_examples(
+    PAGE,
+    epilog=examples(
         "pickcrate save https://kites.example/wall.html --out wall.warc.gz",
         'pickcrate save https://kites.example/wall.html --press "More kites" --out wall.har',
     ),
@@ -246,8 +174,8 @@ def save(given: Given) -> None:
 
 @app.taking(
     Command.SHEET,
-    _SOURCES_OR_CRATE,
-    epilog=_examples(
+    SOURCES_OR_CRATE,
+    epilog=examples(
         "pickcrate sheet https://kites.example/catalogue.html --out kites.html --open",
         "pickcrate sheet kites --out kites.pdf",
     ),
@@ -293,8 +221,8 @@ def sheet(given: Given) -> None:
 
 @app.taking(
     Command.AUDIT,
-    _CRATE_OR_STORE,
-    epilog=_examples(
+    CRATE_OR_STORE,
+    epilog=examples(
         "pickcrate audit kites", "pickcrate audit /data/crates/kites --repair", "pickcrate audit s3://kites/2026-11"
     ),
 )
@@ -324,7 +252,7 @@ def audit(given: Given) -> None:
     raise click.exceptions.Exit(0 if complete else 1)
 
 
-@app.command(epilog=_examples("pickcrate demo", "pickcrate demo --serve --port 9000"))
+@app.command(epilog=examples("pickcrate demo", "pickcrate demo --serve --port 9000"))
 @click.option("--serve", is_flag=True, help="Leave the demo site up and say what to try on it.")
 @click.option(
     "--port",
@@ -355,8 +283,8 @@ def demo(serve: bool, port: int, into: Path) -> None:
 
 @app.taking(
     Command.COMPARE,
-    _OLD_AND_NEW,
-    epilog=_examples(
+    OLD_AND_NEW,
+    epilog=examples(
         'pickcrate compare "kites 2026-11-19" "kites 2026-11-26" --out changes.html',
         "pickcrate compare kites https://kites.example/catalogue.html --format urls",
         "pickcrate compare kites --since 2026-11-01",
@@ -385,8 +313,8 @@ def compare(given: Given) -> None:
 
 @app.taking(
     Command.ALIKE,
-    _CRATES,
-    epilog=_examples(
+    SEVERAL_CRATES,
+    epilog=examples(
         "pickcrate alike kites",
         "pickcrate alike kites prints --out twins.html",
         "pickcrate alike kites --move-to twins",
@@ -417,8 +345,8 @@ def alike(given: Given) -> None:
 
 @app.taking(
     Command.SEAL,
-    _CRATE_OR_PACKAGE,
-    epilog=_examples(
+    CRATE_OR_PACKAGE,
+    epilog=examples(
         "pickcrate seal kites --as bagit --as ro-crate",
         "pickcrate seal kites --as tar --out kites-2026.tar",
         "pickcrate seal --check crates/kites.bagit",
@@ -438,8 +366,8 @@ def seal(given: Given) -> None:
 
 @app.taking(
     Command.HAUL,
-    _LISTS,
-    epilog=_examples(
+    LISTS,
+    epilog=examples(
         "pickcrate haul photos.parquet --to s3://kites/2026-11 --workers 4",
         "pickcrate haul 'lists/*.csv' --to /shared/kites --cluster tcp://head:8786",
         "pickcrate haul --resume s3://kites/2026-11",
@@ -455,7 +383,7 @@ def haul(given: Given) -> None:
     raise click.exceptions.Exit(0 if is_complete else 1)
 
 
-@app.taking(Command.SETTINGS, epilog=_examples("pickcrate settings", "pickcrate settings --slip kites.toml:museum"))
+@app.taking(Command.SETTINGS, epilog=examples("pickcrate settings", "pickcrate settings --slip kites.toml:museum"))
 def settings(given: Given) -> None:
     """Print every setting that is in force, and where it comes from."""
     from pickcrate.cli import settings as told_settings, terminal
