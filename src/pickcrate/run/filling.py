@@ -27,7 +27,7 @@ from pickcrate.read.rights import rights_of_answer, with_file
 from pickcrate.run.admission import Admission, LeftOutBy
 from pickcrate.run.arriving import Arriving
 from pickcrate.run.elsewhere import Elsewhere
-from pickcrate.run.events import Found, LookEvent, Moved, PackEvent, Progress, Settled, Withdrawn
+from pickcrate.run.events import Found, LookEvent, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.gathering import Gathering, Part
 from pickcrate.run.job import (
     Job,
@@ -42,9 +42,10 @@ from pickcrate.run.job import (
     validator_fields,
 )
 from pickcrate.run.order import Order
+from pickcrate.run.publishing import Placed, Publishing
 from pickcrate.run.remembering import held_row, said_of
 from pickcrate.run.sightings import Sightings
-from pickcrate.values import Again, Ending, Image, Measures, Outcome, Ruling, Verdict
+from pickcrate.values import Ending, Image, Measures, Outcome, Ruling, Verdict
 from pickcrate.version import ROBOTS_TOKEN
 
 if TYPE_CHECKING:
@@ -99,6 +100,7 @@ class Filling:
         self._renewed: set[int] = set()
         self._arriving = Arriving()
         self._gathering = Gathering(crate)
+        self._publishing = Publishing(order, crate)
         self._sightings = sightings
         self._twins = twins
         self._placed: dict[int, Image] = {}
@@ -305,50 +307,13 @@ class Filling:
             self._crate.record(replace(job.entry, **validator_fields(reply)))
             self._unchanged(job)
             return
-        same, old = self._same_as(arrival), job.entry.file
-        takes_over = same is not None and self._is_earlier(job.entry, same)
-        aside = self._crate.set_aside(job.entry, self._order.today) if job.renews else ""
-        is_double = False
-        if same is not None and not takes_over:
-            is_double = self._crate.drop_double(job.entry, same, arrival)
-            self._crate.discard(arrival)
-            file = same.file
-        else:
-            file = self._put(job, arrival, over_old=bool(aside))
-        if same is not None and takes_over:
-            self._crate.take_over(same, file)
-            self._events.append(Moved(same.file, file))
-        if job.candidate.evidence.is_believed and same is None:
+        placed = self._publishing.place(job, arrival)
+        if placed.moved is not None:
+            self._events.append(placed.moved)
+        if job.candidate.evidence.is_believed and not placed.is_same:
             self._believed[job.entry.seq] = job
-        self._keep(reply, arrival, file, same_as_other=same is not None, aside=aside)
-        leaves = bool(aside) and file != old
-        if leaves:
-            self._crate.let_go(old, job.entry.sha256)
-        if takes_over or leaves or is_double:
-            self._crate.clear()
-
-    def _put(self, job: Job, arrival: Arrival, *, over_old: bool) -> str:
-        """Move a picture into its place and return the file's name; over its older version, if that was set aside."""
-        put = self._crate.put_in_place if over_old else self._crate.publish
-        file = put(job.entry, arrival)
-        while not file:  # its place is taken by a file that is not ours
-            job.entry = self._crate.rename(job.entry, job.image, self._naming)
-            file = self._crate.publish(job.entry, arrival)
-        return file
-
-    def _same_as(self, arrival: Arrival) -> Entry | None:
-        """Return a picture that the crate has with these bytes: they are not kept twice, even if it was moved since.
-
-        Where the order is to put back what was moved or deleted, only if its file is there.
-        """
-        same = self._crate.ledger.find_content(arrival.sha256)
-        known = same is not None and (self._order.again is Again.SKIP or self._crate.is_there(same))
-        return same if known else None
-
-    def _is_earlier(self, entry: Entry, same: Entry) -> bool:
-        """Tell whether the bytes of a later picture came first, in this run or in one that was stopped."""
-        is_new = entry.state == State.RESERVED and entry.seq < same.seq
-        return is_new and self._crate.is_there(same)
+        self._keep(reply, arrival, placed)
+        self._publishing.clear_after(placed)
 
     def _barred(self, reply: Reply) -> Verdict | None:
         """Return why the server asks not to keep the file that it sent; None if it does not."""
@@ -398,10 +363,10 @@ class Filling:
         self._crate.record(replace(left_out, left_out_by=criterion))
         self._finish(job, as_left_out(job.image, url, arrival.measures, criterion, reason))
 
-    def _keep(self, reply: Reply, arrival: Arrival, file: str, *, same_as_other: bool, aside: str) -> None:
+    def _keep(self, reply: Reply, arrival: Arrival, placed: Placed) -> None:
         job, rights = job_of(reply), rights_of_answer(reply.headers, ROBOTS_TOKEN)
         reservation = rights.reservation or job.image.rights.reservation
-        entry = held_row(job, arrival, file, reply.headers, _told_time(int(time.time())), reservation)
+        entry = held_row(job, arrival, placed.file, reply.headers, _told_time(int(time.time())), reservation)
         if self._twins is not None:
             entry = self._twins.note(entry)
             self._placed[entry.seq] = job.image
@@ -410,18 +375,18 @@ class Filling:
         self._sightings.larger += job.seeks_larger
         self._sightings.changed += job.renews and not job.seeks_larger
         self._sightings.new += not job.renews
-        if aside:
+        if placed.aside:
             changed = "a larger version came" if job.seeks_larger else "it changed"
-            notes = [*notes, f"{changed}: the old one is {aside}"]
+            notes = [*notes, f"{changed}: the old one is {placed.aside}"]
         outcome = Outcome(
             job.image,
             Ending.FETCHED,
             job.candidate.url,
-            file=file,
+            file=placed.file,
             measures=arrival.measures,
             sha256=arrival.sha256,
             error="; ".join(notes),
-            same_as_other=same_as_other,
+            same_as_other=placed.is_same,
             is_unended=arrival.is_unended,
         )
         if job.candidate.tiles:
