@@ -46,6 +46,35 @@ def test_what_a_person_sees(name: str) -> None:
         assert (replace(told, heading=ANY) if wanted.heading == ANY else told) == wanted, picture
 
 
+CAPTIONS: list[tuple[str, dict[str, str]]] = [
+    ("<div class=wp-caption><a href=b.jpg><img src=a.jpg></a><p class=wp-caption-text>Ino at the ebb</p></div>", {"a": "Ino at the ebb"}),
+    ("<div class=thumbinner><img src=a.jpg><div class=thumbcaption>An old sled</div></div>", {"a": "An old sled"}),
+    ("<table class=tr-caption-container><tr><td><img src=a.jpg><tr><td class=tr-caption>Low tide</table>", {"a": "Low tide"}),
+    ("<div class=figure><img src=a.jpg><p class=caption>Drag<a class=headerlink href=#f>¶</a></p></div>", {"a": "Drag"}),
+    ("<div class=imageblock><div class=content><img src=a.jpg></div><div class=title>Figure 1. Bridle</div></div>", {"a": "Figure 1. Bridle"}),
+    ("<img src=a.jpg aria-describedby=d><p id=d>The sail loft in May</p>", {"a": "The sail loft in May"}),
+    ("<div role=figure aria-labelledby=d><img src=a.jpg><p id=d>Reel and line</p></div>", {"a": "Reel and line"}),
+    ("<figure aria-label='Reel, spare'><img src=a.jpg></figure>", {"a": "Reel, spare"}),
+    # whose caption it is, where there are several
+    ("<div><img src=a.jpg><p class=caption>One</p><img src=b.jpg><p class=caption>Two</p></div>", {"a": "One", "b": "Two"}),
+    ("<div><p class=caption>One</p><img src=a.jpg><p class=caption>Two</p><img src=b.jpg></div>", {"a": "One", "b": ""}),
+    ("<div class=pair><img src=a.jpg><img src=b.jpg><div class=caption-text>Both</div></div>", {"a": "Both", "b": "Both"}),
+    ("<figure><img src=a.jpg><figcaption>Its own</figcaption><p class=caption>Another</p></figure>", {"a": "Its own"}),
+    # what is none: of a film, of something far off, hidden, on a button, only how to look at it
+    ("<div><img src=a.jpg><div class=player-captions>English</div></div>", {"a": ""}),
+    ("<main><img src=a.jpg><div><div><p class=caption>Table 1</p></div></div></main>", {"a": ""}),
+    ("<div><img src=a.jpg><p class=caption hidden>Old</p><button class=caption-on>Words</button></div>", {"a": ""}),
+    ("<img src=a.jpg aria-describedby=d><p id=d class=sr-only>Opens a window</p>", {"a": ""}),
+    ("<div><img src=a.jpg><p class=caption>Click to enlarge</p></div>", {"a": ""}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("markup", "captions"), CAPTIONS)
+def test_captions(markup: str, captions: dict[str, str]) -> None:
+    found = images_of(markup)
+    assert {name: found[name].shown.words.caption for name in captions} == captions
+
+
 def test_words_that_name_nothing() -> None:
     nothing = (
         "12 crowns", "€ 4.50", "ab 9,00 €", "￥1,200", "from £20", "Add to cart", "Weiterlesen", "もっと見る", "3 May 2025",

@@ -10,6 +10,12 @@ INLINE = frozenset(
     "a abbr acronym b bdi bdo big cite code data del dfn em font i ins kbd label mark nobr q ruby s samp small span "
     "strike strong sub sup time tt u var wbr".split()
 )
+# What a page puts beside its words for those who write or quote it: a heading's own address, a place to edit it.
+_ASIDE = frozenset(
+    "headerlink header-link header-anchor heading-anchor headinganchor anchor-link anchorlink anchorjs-link hash-link "
+    "permalink mw-editsection".split()
+)
+_MARKS = frozenset(("¶", "#", "§", "🔗", "⚓"))
 MOST_NODES = 2_000
 _ENOUGH = 4 * LONGEST_WORDS
 
@@ -34,10 +40,21 @@ def text_of(node: LexborNode) -> str:
             text = current.text_content or ""
             pieces.append(text[:_ENOUGH])
             length += len(text)
-        elif current.is_element_node and current.tag not in UNREAD:
+        elif current.is_element_node and current.tag not in UNREAD and not is_aside(current):
             if current.tag not in INLINE:
                 pieces.append(" ")
                 waiting.append(None)
             if current.first_child is not None:
                 waiting.append(current.first_child)
     return fold("".join(pieces))
+
+
+def is_aside(node: LexborNode) -> bool:
+    """Tell whether an element is none of the words it stands among: a link that is a mark, as headings have one."""
+    if node.tag not in {"a", "span"}:
+        return False
+    classes = node.attributes.get("class")
+    if classes and not _ASIDE.isdisjoint(classes[:_ENOUGH].lower().split()):
+        return True
+    child = node.first_child if node.tag == "a" else None
+    return child is not None and child.next is None and (child.text_content or "").strip() in _MARKS

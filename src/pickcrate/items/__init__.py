@@ -1,14 +1,17 @@
-"""Items: the smallest repeated parts of a page that hold its pictures, what a person would call them, and sections.
+"""What stands around the pictures of a page: the items that they belong to, their sections' headings, their captions.
 
-A part is an item where the page says so (tables, lists, articles, markup of things) or where it repeats; it is the
-innermost that has a name. What has no name, and what only interrupts a text, is none.
+An item is the smallest repeated part that holds a picture. A part is one where the page says so (tables, lists,
+articles, markup of things) or where it repeats; it is the innermost that has a name, as a person would call it. What
+has no name, and what only interrupts a text, is none.
 """
 
 from collections.abc import Iterable
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.item import Item
+from pickcrate.items.captions import captions_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.naming import Naming
 from pickcrate.items.sections import headings_of
@@ -16,7 +19,7 @@ from pickcrate.values import Page, Reference, Words
 
 
 def itemised(page: Page, references: Iterable[Reference]) -> list[Reference]:
-    """Return the references of one page, each with the item that its picture belongs to, and its section's heading."""
+    """Return the references of one page, each with its picture's item, heading and caption."""
     references = list(references)
     if not references:
         return references
@@ -27,18 +30,33 @@ def itemised(page: Page, references: Iterable[Reference]) -> list[Reference]:
     items = naming.items()
     places = [spot.element for spot in ground.spots if spot.is_on_screen]
     headings = headings_of(ground, places, naming.titled())
+    captions = captions_of(ground)
     told = {
-        spot.cluster: (items[spot.cluster], headings.get(spot.element, ""), naming.is_framed(spot))
+        spot.cluster: _Told(
+            items[spot.cluster],
+            headings.get(spot.element, ""),
+            captions.get(spot.element, "") if spot.is_on_screen else "",
+            naming.is_framed(spot),
+        )
         for spot in ground.spots
     }
-    return [_with(reference, told) for reference in references]
+    return [_with(reference, told.get(reference.cluster)) for reference in references]
 
 
-def _with(reference: Reference, told: dict[int, tuple[Item, str, bool]]) -> Reference:
-    if reference.cluster not in told:
+class _Told(Struct, frozen=True):
+    """What the page around a picture says of it."""
+
+    item: Item
+    heading: str
+    caption: str
+    is_framed: bool
+
+
+def _with(reference: Reference, told: _Told | None) -> Reference:
+    if told is None:
         return reference
-    item, heading, is_framed = told[reference.cluster]
     words = reference.words
-    if words.heading != heading:
-        words = Words(words.alt, words.title, words.caption, heading, words.link_text)
-    return replace(reference, item=item, words=words, is_framed=is_framed)
+    caption = words.caption or told.caption
+    if words.heading != told.heading or words.caption != caption:
+        words = Words(words.alt, words.title, caption, told.heading, words.link_text)
+    return replace(reference, item=told.item, words=words, is_framed=told.is_framed)

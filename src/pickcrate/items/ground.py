@@ -115,14 +115,23 @@ class Ground(Tree):
                 break
         return ""
 
+    def last_pictured_in(self, start: int, end: int) -> int | None:
+        """Return the last element with a picture from the number ``start`` to below ``end``; None if there is none."""
+        at = bisect_left(self._pictures, end) - 1
+        return self._pictures[at] if at >= 0 and self._pictures[at] >= start else None
+
     def text_of_id(self, identity: str) -> str:
         """Return the text inside the element that has an ``id``; an empty text if none has."""
+        named = self.of_id(identity)
+        return self.text(named) if named is not None else ""
+
+    def of_id(self, identity: str) -> int | None:
+        """Return the element that has an ``id``; None if none has."""
         if self._by_id is None:
             self._by_id = {}
             for number in self.selected("[id]"):
                 self._by_id.setdefault(self.attribute(number, "id"), number)
-        named = self._by_id.get(identity)
-        return self.text(named) if named is not None else ""
+        return self._by_id.get(identity)
 
     def length(self, number: int) -> int:
         """Return how many characters of text an element holds, without white space at the ends of its texts."""

@@ -10,7 +10,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.place import HEADINGS, not_displayed
-from pickcrate.finders.words import INLINE, UNREAD
+from pickcrate.finders.words import INLINE, UNREAD, is_aside
 from pickcrate.items.junk import ClassKind, class_kind
 from pickcrate.values import LONGEST_WORDS, fold
 
@@ -163,7 +163,7 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
             reader.end_line()
         return
     child = node.last_child
-    if tag in _UNREAD or (child is None and tag in INLINE):
+    if tag in _UNREAD or (child is None and tag in INLINE) or is_aside(node):
         return
     attributes = node.attributes
     kind = class_kind(attributes.get("class") or "") if attributes else None

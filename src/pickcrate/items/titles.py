@@ -20,6 +20,7 @@ _LONGEST_LINE = 110
 _LONGEST_SENTENCE = 70
 _LONGEST_LABEL, _LONGEST_VALUE = 32, 200
 _MOST_COLUMNS = 60
+_MOST_WORDS_OF_LABEL = 4
 _MOST_TITLES = 4
 _LABELLED = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 _SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
@@ -245,12 +246,18 @@ def _labelled(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
 
 
 def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
-    for line in lines:
-        if line.level or line.is_control or line.text == title or len(line.text) > _LONGEST_LABEL + _LONGEST_VALUE:
+    for line, follower in zip(lines, (*lines[1:], None), strict=False):
+        if line.level or line.is_control or line.text == title:
             continue
-        match = _LABELLED.fullmatch(line.text)
-        if match is not None and len(match[1].split()) <= 4 and not says_nothing(f"{match[1]}: {match[2]}"):
-            yield match[1], match[2]
+        if len(line.text) > _LONGEST_LABEL + _LONGEST_VALUE:
+            continue
+        label, value = "", ""
+        if (match := _LABELLED.fullmatch(line.text)) is not None:
+            label, value = match[1], match[2]
+        elif follower is not None and line.text.endswith((":", "：")) and not (follower.level or follower.is_control):
+            label, value = line.text[:-1].strip(), follower.text
+        if label and len(label.split()) <= _MOST_WORDS_OF_LABEL and not says_nothing(f"{label}: {value}"):
+            yield label, value
 
 
 def _roots(tree: Ground, unit: Unit) -> list[int]:

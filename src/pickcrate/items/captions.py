@@ -1,0 +1,103 @@
+"""Captions: what a page says beside a picture, in an element whose class says so, or that the picture names.
+
+``figcaption`` and ``caption`` (HTML standard, 4.4.13 and 4.9.2) are read where pictures are found; what is older than
+they are, or made for other programs, has a class or WAI-ARIA's properties instead.
+"""
+
+from collections import Counter
+from collections.abc import Iterator
+from itertools import islice
+
+from pickcrate.finders.place import not_displayed
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import ClassKind, class_kind, says_nothing
+from pickcrate.values import fold
+
+_CALLED_SO = "[class*=caption], [class*=Caption], .gallerytext, :is(.imageblock, .figure, .mediaobject) > .title"
+_NONE_BY_TAG = frozenset(("button", "label", "input", "select", "figcaption", "caption", "track", "body"))
+_LONGEST = 1_000
+"""Characters: more is a text, and no caption."""
+
+_CLIMBED = 3
+"""Elements around a caption in which its picture is looked for."""
+
+_WHOLES = frozenset(("body", "main", "article", "section", "html"))
+"""what holds very much: a caption's picture is in there only if both stand right in it"""
+
+_MOST_TOGETHER = 4
+"""Pictures that may have one caption together, if it stands before or behind them all."""
+
+_MOST_NAMED = 3
+
+
+def captions_of(ground: Ground) -> dict[int, str]:
+    """Return the captions of a page's pictures, by their elements; what has a ``figcaption`` may have none here."""
+    found: dict[int, str] = {}
+    beside = list(_beside(ground))
+    several = Counter(container for _, container in beside)
+    for caption, container in beside:
+        text = ground.text(caption)
+        for picture in _pictures(ground, caption, container, is_alone=several[container] == 1):
+            found.setdefault(picture, text)
+    if ground.selected("[aria-describedby], [role=figure], figure[aria-label], figure[aria-labelledby]"):
+        for spot in ground.spots:
+            if spot.is_on_screen and spot.element not in found and (text := _named(ground, spot.element)):
+                found[spot.element] = text
+    return found
+
+
+def _beside(ground: Ground) -> Iterator[tuple[int, int]]:
+    """Yield the elements that are captions by their class, each with the element around it that holds its picture."""
+    behind = 0
+    for number in ground.selected(_CALLED_SO):
+        if number < behind or not _is_caption(ground, number):
+            continue
+        behind = ground.end[number]
+        for climbed, outer in enumerate(islice(ground.above(ground.parent[number]), _CLIMBED)):
+            if climbed and ground.tags[outer] in _WHOLES:
+                break
+            if ground.pictures(outer):
+                yield number, outer
+                break
+
+
+def _is_caption(ground: Ground, number: int) -> bool:
+    attributes = ground.attributes(number)
+    if ground.tags[number] in _NONE_BY_TAG or ground.pictures(number) or not_displayed(attributes):
+        return False
+    if "captions" in (attributes.get("class") or "").lower():  # a film's
+        return False
+    return 0 < ground.length(number) <= _LONGEST and not says_nothing(ground.text(number))
+
+
+def _pictures(ground: Ground, caption: int, container: int, *, is_alone: bool) -> list[int]:
+    """Return the pictures that a caption is about: the one before it, or the one behind it where none is before."""
+    start, end = container, ground.end[container]
+    before, behind = ground.pictures_between(start, caption), ground.pictures_between(caption, end)
+    if is_alone and not (before and behind) and before + behind <= _MOST_TOGETHER:
+        return ground.pictured_in(start, end, _MOST_TOGETHER)
+    last = ground.last_pictured_in(start, caption)
+    return [last] if last is not None else ground.pictured_in(caption, end, 1)
+
+
+def _named(ground: Ground, picture: int) -> str:
+    """Return what a picture, or the figure around it, names as its description (WAI-ARIA 1.2, 5.2.8.6 and 5.4)."""
+    text = _of_names(ground, picture, "aria-describedby")
+    for outer in islice(ground.above(ground.parent[picture]), _CLIMBED):
+        if text:
+            break
+        if ground.tags[outer] == "figure" or ground.attribute(outer, "role") == "figure":
+            text = _of_names(ground, outer, "aria-labelledby") or fold(ground.attribute(outer, "aria-label"))
+    return "" if not text or says_nothing(text) else text
+
+
+def _of_names(ground: Ground, number: int, attribute: str) -> str:
+    """Return the words of the elements that an attribute names, as far as a person sees them."""
+    names = ground.attribute(number, attribute).split()[:_MOST_NAMED]
+    named = [element for name in names if (element := ground.of_id(name)) is not None]
+    return fold(" ".join(ground.text(element) for element in named if _is_seen(ground, element)))
+
+
+def _is_seen(ground: Ground, number: int) -> bool:
+    attributes = ground.attributes(number)
+    return not not_displayed(attributes) and class_kind(attributes.get("class") or "") is not ClassKind.HIDDEN
