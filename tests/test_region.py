@@ -27,6 +27,8 @@ LAYOUTS = [
     ("<figure><figure><img id=a></figure><img id=b><figcaption>Reds</figcaption></figure><img id=c>", "Reds", "ab"),
     ("<fieldset><legend>Reds</legend><img id=a></fieldset><img id=b>", "Reds", "a"),
     ("<details><summary>Reds</summary><img id=a></details><details><summary>Blues</summary><img id=b></details>", "Reds", "a"),
+    ("<div class=wp-caption><img id=a><p class=wp-caption-text>Reds</p></div><div class=wp-caption><img id=b><p class=wp-caption-text>Blues</p></div>", "Reds", "a"),
+    ("<div><img id=a><p class=caption>Blues</p><img id=b><p class=caption>Reds</p><img id=c></div>", "Reds", "b"),
     # a term of a list, a row that is one cell
     ("<dl><dt>Reds<dd><img id=a><dd><img id=b><dt>Blues<dd><img id=c></dl>", "Reds", "ab"),
     ("<table><tr><th colspan=2>Reds<tr><td><img id=a><td>1<tr><th colspan=2>Blues<tr><td><img id=b><td>2</table>", "Reds", "a"),

@@ -13,6 +13,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.errors import NothingPickedError, UsageError
+from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import Tree, has_between
 from pickcrate.finders.words import text_of
@@ -25,9 +26,11 @@ _CONTAINERS = frozenset(
     ("section", "article", "aside", "main", "body", "td", "li", "fieldset", "details", "dialog", "nav")
 )
 _OTHER_SIGNS = "caption, figcaption, legend, summary, dt, tr, p, div, span, b, strong, [aria-label], li, center"
-_SIGNS = f"{HEADING_SELECTOR}, {_OTHER_SIGNS}"
+_SIGNS = f"{HEADING_SELECTOR}, {_OTHER_SIGNS}, {CALLED_CAPTION}"
 _LISTS = frozenset(("table", "ul", "ol", "dl", "figure", "div", "section", "picture"))
 _BOLD_LEVEL, _LINE_LEVEL = 7, 9
+_CAPTION = 1
+"""the rank of captions, behind headings"""
 _LONGEST_LINE = 200
 _MOST_SHOWN = 12
 _MOST_PARTS = 200
@@ -92,7 +95,9 @@ def _sign(node: LexborNode, tree: Tree) -> _Sign | None:
     if attributes.get("role") == "heading":
         return _Sign(node, text_of(node), 0, whole(attributes.get("aria-level") or "2") or 2)
     if tag in _HOLDERS:
-        return _Sign(node, text_of(node), 1, 0)
+        return _Sign(node, text_of(node), _CAPTION, 0)
+    if _captioned(node, tree):
+        return _Sign(node, text_of(node), _CAPTION, 0)
     if tag == "dt" or (tag == "tr" and _is_one_cell(node, tree)):
         return _Sign(node, text_of(node), 2, 0)
     if attributes.get("aria-label") and tag in {"section", "article", "div", "ul", "ol", "nav", "table", "aside"}:
@@ -102,6 +107,26 @@ def _sign(node: LexborNode, tree: Tree) -> _Sign | None:
     if tag in {"p", "div", "span", "center"} and _stands_above(node, tree):
         return _Sign(node, text_of(node), 4, _LINE_LEVEL)
     return None
+
+
+def _captioned(node: LexborNode, tree: Tree) -> list[LexborNode]:
+    """Return what an element that is a caption by its class is about; nothing for one that is none.
+
+    That is what holds both, or, where that holds other captions, the picture before it, else the one behind it.
+    """
+    number, end = tree.span(node)
+    is_called_so = has_between(tree.selected(CALLED_CAPTION), number, number + 1)
+    if not is_called_so or not is_called_caption(tree, number) or tree.is_or_contains(node, _PICTURED):
+        return []
+    holder = holder_of(tree, number, lambda outer: tree.has_within(outer, _PICTURED))
+    if holder is None:
+        return []
+    others = tree.within(holder, CALLED_CAPTION)
+    if all(number <= other < end for other in others):
+        return [tree.nodes[holder]]
+    pictures = tree.within(holder, _PICTURED)
+    at = bisect_left(pictures, number)
+    return [tree.nodes[pictures[max(0, at - 1)]]]
 
 
 def _is_one_cell(row: LexborNode, tree: Tree) -> bool:
@@ -155,6 +180,8 @@ def _part(sign: _Sign, signs: list[_Sign], tree: Tree) -> Iterable[LexborNode]:
     if sign.node.tag in _HOLDERS:
         holder = _ancestor(node, _HOLDERS[node.tag or ""])
         return [holder] if holder is not None else []
+    if sign.rank == _CAPTION:
+        return _captioned(node, tree)
     if sign.level == -1:
         return [node]
     if sign.level == _LINE_LEVEL:

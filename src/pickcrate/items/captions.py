@@ -8,21 +8,17 @@ from collections import Counter
 from collections.abc import Iterator
 from itertools import islice
 
+from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import not_displayed
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import ClassKind, class_kind, says_nothing
 from pickcrate.values import fold
 
-_CALLED_SO = "[class*=caption], [class*=Caption], .gallerytext, :is(.imageblock, .figure, .mediaobject) > .title"
-_NONE_BY_TAG = frozenset(("button", "label", "input", "select", "figcaption", "caption", "track", "body"))
 _LONGEST = 1_000
 """Characters: more is a text, and no caption."""
 
 _CLIMBED = 3
-"""Elements around a caption in which its picture is looked for."""
-
-_WHOLES = frozenset(("body", "main", "article", "section", "html"))
-"""what holds very much: a caption's picture is in there only if both stand right in it"""
+"""Elements around a picture that may be the figure that it stands in."""
 
 _MOST_TOGETHER = 4
 """Pictures that may have one caption together, if it stands before or behind them all."""
@@ -49,25 +45,14 @@ def captions_of(ground: Ground) -> dict[int, str]:
 def _beside(ground: Ground) -> Iterator[tuple[int, int]]:
     """Yield the elements that are captions by their class, each with the element around it that holds its picture."""
     behind = 0
-    for number in ground.selected(_CALLED_SO):
-        if number < behind or not _is_caption(ground, number):
+    for number in ground.selected(CALLED_CAPTION):
+        if number < behind or ground.pictures(number) or not is_called_caption(ground, number):
             continue
         behind = ground.end[number]
-        for climbed, outer in enumerate(islice(ground.above(ground.parent[number]), _CLIMBED)):
-            if climbed and ground.tags[outer] in _WHOLES:
-                break
-            if ground.pictures(outer):
-                yield number, outer
-                break
-
-
-def _is_caption(ground: Ground, number: int) -> bool:
-    attributes = ground.attributes(number)
-    if ground.tags[number] in _NONE_BY_TAG or ground.pictures(number) or not_displayed(attributes):
-        return False
-    if "captions" in (attributes.get("class") or "").lower():  # a film's
-        return False
-    return 0 < ground.length(number) <= _LONGEST and not says_nothing(ground.text(number))
+        holder = holder_of(ground, number, lambda outer: ground.pictures(outer) > 0)
+        says_something = 0 < ground.length(number) <= _LONGEST and not says_nothing(ground.text(number))
+        if holder is not None and says_something:
+            yield number, holder
 
 
 def _pictures(ground: Ground, caption: int, container: int, *, is_alone: bool) -> list[int]:
