@@ -54,6 +54,12 @@ MARKUP = [
     ("<template><img src=a.png><template><img src=b.png></template></template>", [("img", "rooms/a.png"), ("img", "rooms/b.png")]),
     ("<iframe srcdoc='&lt;img src=a.png>' src=other.html></iframe>", [("img", "rooms/a.png")]),
     ("<iframe src=photo.jpg></iframe>", [("frame", "rooms/photo.jpg")]),
+    # custom elements
+    ("<amp-img src=a.jpg srcset='a.jpg 640w, s.jpg 320w'><noscript><img src=a.jpg></noscript></amp-img>",
+     [("img", "rooms/a.jpg"), ("img", "rooms/a.jpg"), ("img", "rooms/s.jpg"), ("img", "rooms/a.jpg")]),
+    ("<lazy-image srcset='a.jpg 1x'></lazy-image><x-photo src=/photo/2></x-photo>", [("img", "rooms/a.jpg"), ("img", "photo/2")]),
+    ("<x-thing src=a.png></x-thing><x-thing src=/a/b></x-thing><x-thing src=a.css></x-thing>", [("img", "rooms/a.png")]),
+    ("<amp-video src=film.mp4 poster=p.jpg></amp-video><a-b poster=''></a-b>", [("video", "rooms/p.jpg")]),
     ("<map><area href=big.png></map>", [("link", "rooms/big.png")]),
     ("<a href='view.php?f=a.jpg'>x</a>", []),
     # metadata
@@ -188,6 +194,11 @@ def test_what_is_no_image_address(text: str) -> None:
 
 def test_unescape() -> None:
     assert unescape(r"a\/b\u002Fc\x2fd\u{2f}e\n\'&amp;\q") == "a/b/c/d/e\n'&q"
+    styles = (
+        "e.style.background = '#fff url(/a.png) no-repeat'; s = `.x{background:url('b.png')}`; 'url(' + x + '/c.png)'"
+    )
+    assert list(in_script(styles)) == ["/a.png", "b.png"]
+    assert list(in_script("document.write('<img src=a.png>'); t = `url(${base}/b.png)`")) == ["a.png"]
     assert list(in_script("'/a.png'+x; y+\"/b.png\"; ['/c.png']")) == ["/c.png"]
 
 

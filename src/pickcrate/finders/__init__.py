@@ -4,9 +4,10 @@ import itertools
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
+from msgspec import Struct
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from pickcrate.finders import embedded, frames, images, lazy, links, metadata, scripts, styles, tiled, viewers
+from pickcrate.finders import custom, embedded, frames, images, lazy, links, metadata, scripts, styles, tiled, viewers
 from pickcrate.finders.asked import find_in_named, find_in_source
 from pickcrate.finders.mentions import mentioned
 from pickcrate.finders.place import HEADINGS, Finder, Place, Walk
@@ -89,12 +90,13 @@ def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw]) ->
         yield from _guarded("manifests", lambda: viewers.find_manifests(walk.page), flaws)
     if not signs.isdisjoint(tiled.SIGNS):
         yield from _guarded("descriptions of tiles", lambda: tiled.find_tilings(walk), flaws)
-    carriers = lazy.carriers(walk.page.text) - asked.attributes
+    text = walk.page.text
+    named = _Named(lazy.carriers(text) - asked.attributes, frozenset(custom.names_in(text)))
     waiting: list[LexborHTMLParser | LexborNode] = [walk.page.tree]
     inner = 0
     while waiting:
         tree = waiting.pop()
-        yield from _search(walk, tree, carriers, asked, flaws)
+        yield from _search(walk, tree, named, asked, flaws)
         documents = list(itertools.islice(_inner_documents(tree), _MOST_INNER_DOCUMENTS + 1 - inner))
         inner += len(documents)
         if inner > _MOST_INNER_DOCUMENTS:
@@ -104,21 +106,35 @@ def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw]) ->
         waiting.extend(reversed(documents))
 
 
+class _Named(Struct, frozen=True):
+    """What a page's source names that may hold addresses: attributes that have no finder, and custom elements."""
+
+    attributes: set[str]
+    elements: frozenset[str]
+
+    def selectors(self, asked: Asked) -> Iterator[str]:
+        """Yield what selects all elements in which there may be a picture."""
+        yield from _WANTED
+        yield from (f"[{name}]" for name in sorted(self.attributes | asked.attributes)[:_MOST_NAMES])
+        yield from (f"{tag}[{name}]" for tag in sorted(self.elements) for name in custom.ATTRIBUTES)
+
+
 def _search(
-    walk: Walk, tree: LexborHTMLParser | LexborNode, carriers: set[str], asked: Asked, flaws: list[Flaw]
+    walk: Walk, tree: LexborHTMLParser | LexborNode, named: _Named, asked: Asked, flaws: list[Flaw]
 ) -> Iterator[Finding]:
     """Yield what stands in one tree, which is the page's or that of a document inside it."""
-    named = sorted(carriers | asked.attributes)[:_MOST_NAMES]
     # One :is() and not a list of selectors: Lexbor returns a node once for each of a list that it matches.
-    for node in tree.css(f":is({', '.join((*_WANTED, *(f'[{name}]' for name in named)))})"):
+    for node in tree.css(f":is({', '.join(named.selectors(asked))})"):
         tag = (node.tag or "").lower()  # SVG has feImage
         if tag in HEADINGS:
             walk.heading = walk.text(node)
         place = Place(walk, node, node.attributes)
         for finder in _finders(tag, place):
             yield from _guarded(tag, partial(finder.find, place), flaws)
-        if not carriers.isdisjoint(place.attributes):
-            yield from _guarded(tag, partial(lazy.find_in_attributes, place, carriers), flaws)
+        if tag in named.elements:
+            yield from _guarded(tag, partial(custom.find_in_custom, place), flaws)
+        if not named.attributes.isdisjoint(place.attributes):
+            yield from _guarded(tag, partial(lazy.find_in_attributes, place, named.attributes), flaws)
         if not asked.attributes.isdisjoint(place.attributes):
             yield from _guarded(tag, partial(find_in_named, place, asked), flaws)
 

@@ -238,7 +238,7 @@ def in_script(text: str) -> Iterator[str]:
     """Yield the image addresses among the string literals of a script, unescaped.
 
     A string that is put together with others (``"img/" + name + ".png"``) is only a piece; a bare file name without
-    a folder mostly is, too.
+    a folder mostly is, too, unless it stands in an ``img`` or a ``url()`` there.
     """
     if EXTENSION.search(text) is None:
         return
@@ -247,8 +247,8 @@ def in_script(text: str) -> Iterator[str]:
         if EXTENSION.search(literal) is None:
             continue
         plain = unescape(literal)
-        if "<" in plain:
-            yield from (raw for raw in _in_markup(plain) if says_where(raw))
+        if "<" in plain or "url(" in plain:  # a piece of a page, or of a style
+            yield from _in_markup(plain) if "<" in plain else filter(is_address, _INNER_URL.findall(plain))
             continue
         pieced = _PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end)
         if not pieced and is_address(plain) and says_where(plain):

@@ -1,0 +1,46 @@
+"""Custom elements (HTML standard, 4.13.3) that show a picture as ``img`` does: ``amp-img``, ``lazy-image``, and so on.
+
+There are as many as there are authors, so it is the name's last part that decides, or else what the address says.
+"""
+
+from collections.abc import Iterator
+from itertools import islice
+
+from msgspec.structs import replace
+
+from pickcrate.addresses import image_type
+from pickcrate.finders.images import candidates, link_around
+from pickcrate.finders.place import Place
+from pickcrate.lazyre import lazy
+from pickcrate.values import Reference, Role
+
+_NAME = lazy(r"<([a-z]++(?:-[a-z0-9]++)++)(?=[\s>/])")
+_MOST_TAGS, _MOST_NAMES = 100_000, 50
+_PICTURES = frozenset(("img", "image", "picture", "photo", "anim", "thumb", "thumbnail", "avatar"))
+ATTRIBUTES = ("src", "srcset", "poster")
+
+
+def names_in(source: str) -> list[str]:
+    """Return the names of the custom elements in a page's source, the first _MOST_NAMES of them."""
+    found = (match[1] for match in islice(_NAME.finditer(source), _MOST_TAGS))
+    return list(islice(dict.fromkeys(found), _MOST_NAMES))
+
+
+def find_in_custom(place: Place) -> Iterator[Reference]:
+    """Yield the picture that a custom element shows, with its other sizes, and the one that stands for its film."""
+    is_picture = (place.node.tag or "").rpartition("-")[2] in _PICTURES
+    prototype = place.prototype("img", cluster=place.node)
+    shown = place.at(prototype, "src", place.get("src"))
+    if shown is not None and not is_picture and image_type(shown.url) is None:
+        shown = None
+    if shown is not None:
+        yield shown
+    sizes = list(candidates(place, prototype, role=Role.SIZE))
+    if sizes and shown is None:
+        sizes[0] = replace(sizes[0], role=Role.SHOWN)
+    yield from sizes
+    if shown is not None or sizes:
+        yield from link_around(place, prototype)
+    poster = place.at(place.prototype("video"), "poster", place.get("poster"))
+    if poster is not None:
+        yield poster
