@@ -68,6 +68,7 @@ NEXT: list[tuple[str, str, str]] = [
     ("/kites", "<a href=//www.galewick.example/kites?page=2>2</a>", "//www.galewick.example/kites?page=2"),
     # what is no link: buttons, choices, forms, and what loads when it is seen
     ("/kites", "<button data-url=/kites?s=b>Load more</button>", "/kites?s=b"),
+    ("/kites", "<button data-url=more2.html>Show more</button><button data-next-page=2>Load more</button>", "/more2.html"),
     ("/kites", "<button disabled data-url=/kites?s=b>Load more</button>", ""),
     ("/kites", "<button data-url=/share?s=b>Share</button><button data-next='{\"a\": \"/b\"}'>Load more</button>", ""),
     ("/kites", "<div data-next-url=/more?s=b></div>", "/more?s=b"),

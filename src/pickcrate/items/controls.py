@@ -24,6 +24,7 @@ _NAMED = ("data-next", "data-nextpage", "data-next-page-url", "data-url", "data-
 _ATTRIBUTES = (*_LOADING, *_NAMED)
 _CONTROLS = ", ".join(f"[{name}]" for name in _ATTRIBUTES) + ", option[value], turbo-frame[src][loading=lazy]"
 _VALUED = {"option": "value", "turbo-frame": "src"}
+_ADDRESS = lazy(r"(?![{\[])\S*(?:[/?]|\.(?:x?html?|php|aspx?|jsp|json)\Z)")
 _GOES_TO = lazy(r"location(?:\.href)?\s*=\s*[\"']([^\"']{1,2000})[\"']|location\.assign\(\s*[\"']([^\"']{1,2000})[\"']")
 
 
@@ -71,7 +72,7 @@ def _label(node: LexborNode) -> str:
 
 def _control(raw: str | None, name: str, label: str) -> Iterator[Control]:
     raw = (raw or "").strip()
-    if raw and len(raw) <= _LONGEST_ADDRESS and ("/" in raw or raw[0] == "?") and raw[0] not in "{[":
+    if len(raw) <= _LONGEST_ADDRESS and _ADDRESS.match(raw) is not None:
         yield Control(raw, label, says_next="next" in name)
 
 
