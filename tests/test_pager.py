@@ -119,6 +119,8 @@ def test_a_list_is_followed_to_its_end(run: Program, museum: str, tmp_path: Path
     done = run("look", prints, "--next-pages", "9", *chosen, "--format", "jsonl")
     assert [row["item"] for row in done.rows][5:9] == ["Octopus", "Six Corner Sun", "Striped Sled", "Eight Cell Foil"]
     assert "3 pages of the list: it ends there" in done.err
+    assert "the list has further pages: --next-pages 9" in run("look", prints, *chosen).out
+    assert "further pages" not in run("look", prints, "--next-pages", "1", *chosen).out
     numbers = [row["number"] for row in done.rows]
     assert numbers == sorted(set(numbers))
     assert (

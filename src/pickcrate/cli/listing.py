@@ -92,6 +92,8 @@ class Totals(Struct):
     marks: set[str] = field(default_factory=set)
     through: int = 0
     """pages behind a thumbnail that were gone through"""
+    goes_on: bool = False
+    """whether a page shows a list that has further pages, which were not asked for"""
 
     def add(self, image: Image) -> None:
         """Count one picture."""
@@ -126,6 +128,8 @@ def print_totals(out: Out, totals: Totals) -> None:
         words = f"{count(totals.behind, 'thumbnail')} without a larger version {leads} to a page"
         looks = "looks for it there" if not totals.through else "goes one page further"
         out.line((f"{words}: --through {totals.through + 1} {looks}", "cyan"))
+    if totals.goes_on:
+        out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]
     if legend:
         out.line((" · ".join(legend), "dim"))

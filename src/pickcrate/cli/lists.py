@@ -175,6 +175,7 @@ def show_look(
             case PageRead():
                 print_group()
                 looked.totals.pages += 1
+                looked.totals.goes_on |= bool(event.next_page) and not order.next_pages
                 looked.kinds.add(event.kind)
                 looked.lacks_base |= any(flaw.kind == NO_BASE for flaw in event.flaws)
                 print_page(out, event)

@@ -155,7 +155,7 @@ class Documents(Struct, frozen=True):
                 continue
             page, surveyed = self._survey(opened, document, octets)
             title = title or page.title
-            if surveyed.entries or surveyed.next_page:
+            if surveyed.entries or (self.means.order.next_pages and surveyed.next_page):
                 of_record = [r for r in surveyed.references if r.url in known or r.url.startswith("data:")]
                 read = page, replace(surveyed, references=of_record)
                 for event in self._into_list_from(opened, document, octets, read, number, listed):
@@ -284,6 +284,7 @@ class Documents(Struct, frozen=True):
             opened.kind,
             opened.age,
             tuple(surveyed.passed),
+            surveyed.next_page,
         )
         return head, surveyed
 
@@ -306,7 +307,7 @@ class Documents(Struct, frozen=True):
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
         if order.items or order.next_pages:
             surveyed.entries = entries(page)
-        if order.next_pages and ((of_several := is_list(surveyed.references)) or surveyed.entries):
+        if opened.kind in _OF_PAGES and ((of_several := is_list(surveyed.references)) or surveyed.entries):
             surveyed.next_page = next_page(page, is_list=of_several)
         return page, surveyed
 
