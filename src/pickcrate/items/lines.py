@@ -9,9 +9,10 @@ from itertools import takewhile
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
+from pickcrate.finders.images import PICTURED
 from pickcrate.finders.place import HEADINGS, not_displayed
 from pickcrate.finders.words import INLINE, UNREAD, is_aside
-from pickcrate.items.junk import ClassKind, class_kind
+from pickcrate.items.junk import ClassKind, class_kind, is_price
 from pickcrate.values import LONGEST_WORDS, fold
 
 _MOST_NODES = 1_500
@@ -175,6 +176,8 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
     elif reader.pieces and _stands_apart(node, tag, attributes) and not (look[0] or look[1] & _TITLED):
         reader.end_line()
     inner = _inside(tag, attributes, kind, look)
+    if tag == "label" and node.css_first(PICTURED) is not None:  # what is chosen, and not how
+        inner = look
     # Last first: they are taken from the end.
     while child is not None:
         waiting.append((child, inner))
@@ -192,6 +195,9 @@ def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None])
     if before is None or not before.is_element_node or before.tag not in INLINE:
         return False
     both = ((tag, attributes), (before.tag, before.attributes))
+    child = node.first_child
+    if child is not None and child.is_text_node and is_price(child.text_content or ""):
+        return True
     return any("class" in known or name in {"a", "time"} for name, known in both)
 
 

@@ -295,19 +295,17 @@ class TableReading:
         table = self._table
         cells = table.column(cell.x)
         columns: dict[str, str] = {}
-        name = ""
+        named: list[Cell] = []
         for other in cells:
             label = table.at.get((0, other.y))
-            text = table.text(other)
             words = table.text(label) if label is not None and label is not other else ""
-            if text and words:
+            if words and (text := table.text(other)):
                 columns.setdefault(words, text)
-            if (
-                text
-                and not name
-                and (other.is_header or _is_naming(words) or (not other.pictures and not says_nothing(text)))
-            ):
-                name = self._name_in(other)
+            if other.is_header or _is_naming(words):
+                named.append(other)
+        with_picture = [other for other in cells if other.pictures]
+        plain = [other for other in cells if not other.pictures]
+        name = next(filter(None, map(self._name_in, (*named, *with_picture, *plain))), "")
         columns_before = table.width - 1
         return self._unit(
             ItemForm.COLUMN,
