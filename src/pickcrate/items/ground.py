@@ -44,6 +44,7 @@ class Ground(Tree):
         self._shown = {spot.element: spot.addresses[1] for spot in self.spots}
         self._often = Counter(spot.addresses[1] for spot in self.spots)
         self._by_id: dict[str, int] | None = None
+        self._openers: dict[str, int] | None = None
         self._lengths: list[int] | None = None
         self.effort = _EFFORT_A_NODE * len(self.nodes) + _EFFORT
         """how many nodes may still be looked at for words: parts inside parts inside parts are read again and again"""
@@ -132,6 +133,16 @@ class Ground(Tree):
             for number in self.selected("[id]"):
                 self._by_id.setdefault(self.attribute(number, "id"), number)
         return self._by_id.get(identity)
+
+    def opener_of(self, identity: str) -> str:
+        """Return what the one link says that leads to an element of the page, as a tab does to its panel."""
+        if self._openers is None:
+            self._openers = {}
+            for number in self.selected("a[href^='#']"):
+                target = self.attribute(number, "href")[1:]
+                self._openers[target] = -1 if target in self._openers else number
+        opener = self._openers.get(identity, -1)
+        return self.text(opener) if opener >= 0 else ""
 
     def length(self, number: int) -> int:
         """Return how many characters of text an element holds, without white space at the ends of its texts."""

@@ -164,9 +164,12 @@ def _bare(text: str) -> str:
 
 
 def _label(tree: Ground, unit: Unit) -> str:
-    """Return the label that the unit's element has for those who do not see it (WAI-ARIA 1.2, 5.2.8.4)."""
+    """Return the label that the unit's element has for those who do not see it, or the link that opens it has.
+
+    WAI-ARIA 1.2, 5.2.8.4.
+    """
     root = unit.start
-    if not tree.selected("[aria-label], [aria-labelledby]"):
+    if not tree.selected("[aria-label], [aria-labelledby], a[href^='#']"):
         return ""
     if len(unit.nodes) != 1 or unit.nodes[0].mem_id != tree.nodes[root].mem_id:
         return ""
@@ -176,6 +179,8 @@ def _label(tree: Ground, unit: Unit) -> str:
     if not label:
         inner = [n for n in tree.within(root, "a[href][aria-label]") if tree.pictures(n)]
         label = fold(tree.attribute(inner[0], "aria-label")) if inner else ""
+    if not label and (identity := tree.attribute(root, "id")) and len(identity) <= _LONGEST_LABEL:
+        label = tree.opener_of(identity)
     return "" if says_nothing(label) else label
 
 
@@ -191,8 +196,9 @@ def _tip(tree: Ground, unit: Unit) -> str:
 
 
 def _only_link(unit: Unit, lines: list[Line]) -> str:
-    """Return the one place that anything in a unit leads to; empty if there are several."""
-    links = {line.link for line in lines if line.link and not line.link.startswith("#")}
+    """Return the one place that anything in a unit leads to, but for who made it; empty if there are several."""
+    about = (line for line in lines if line.link and _BYLINE.fullmatch(line.text) is None)
+    links = {line.link for line in about if not line.link.startswith("#")}
     return links.pop() if len(links) == 1 and unit.form is not ItemForm.PAGE else ""
 
 
