@@ -213,6 +213,12 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "arrow",
         "a",
     ),
+    "empty drawings where pictures are still to come": (
+        """<div class=hero><img src="data:image/svg+xml;charset=utf-8,%3Csvg height='200' width='300'%3E%3C/svg%3E">
+        <img src=a.jpg></div><img src="data:image/svg+xml,%3Csvg%3E%3Crect width='9'/%3E%3C/svg id='/drawn.svg'%3E" width=600 height=500>""",
+        "svg%3E",
+        "a drawn",
+    ),
 }  # fmt: skip
 """a page, the pictures that dress it, and those that belong to it"""
 

@@ -55,6 +55,9 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
     ("<img src=a.jpg aria-describedby=d><p id=d>The sail loft in May</p>", {"a": "The sail loft in May"}),
     ("<div role=figure aria-labelledby=d><img src=a.jpg><p id=d>Reel and line</p></div>", {"a": "Reel and line"}),
     ("<figure aria-label='Reel, spare'><img src=a.jpg></figure>", {"a": "Reel, spare"}),
+    ("<a href=big.jpg data-title=Lift-off title=Open><img src=a.jpg></a>", {"a": "Lift-off"}),
+    ("<a data-src=big.jpg data-caption='The loft' data-title=x href='javascript:;'><img src=a.jpg></a>", {"a": "The loft"}),
+    ("<a href=/post title='The whole story'><img src=a.jpg></a><a href=b.jpg title=Reel><img src=c.jpg alt=Reel></a>", {"a": "", "c": ""}),
     # whose caption it is, where there are several
     ("<div><img src=a.jpg><p class=caption>One</p><img src=b.jpg><p class=caption>Two</p></div>", {"a": "One", "b": "Two"}),
     ("<div><p class=caption>One</p><img src=a.jpg><p class=caption>Two</p><img src=b.jpg></div>", {"a": "One", "b": ""}),

@@ -8,10 +8,12 @@ from collections import Counter
 from collections.abc import Iterator
 from itertools import islice
 
+from pickcrate.addresses import image_type
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import not_displayed
-from pickcrate.items.ground import Ground
+from pickcrate.items.ground import Ground, Spot
 from pickcrate.items.junk import ClassKind, class_kind, says_nothing
+from pickcrate.lazyre import lazy
 from pickcrate.values import fold
 
 _LONGEST = 1_000
@@ -24,6 +26,7 @@ _MOST_TOGETHER = 4
 """Pictures that may have one caption together, if it stands before or behind them all."""
 
 _MOST_NAMED = 3
+_SAYS_A_CAPTION = lazy(r"data-(?:[a-z]+-)?(?:caption|title)|title")
 
 
 def captions_of(ground: Ground) -> dict[int, str]:
@@ -35,9 +38,11 @@ def captions_of(ground: Ground) -> dict[int, str]:
         text = ground.text(caption)
         for picture in _pictures(ground, caption, container, is_alone=several[container] == 1):
             found.setdefault(picture, text)
-    if ground.selected("[aria-describedby], [role=figure], figure[aria-label], figure[aria-labelledby]"):
-        for spot in ground.spots:
-            if spot.is_on_screen and spot.element not in found and (text := _named(ground, spot.element)):
+    has_names = ground.selected("[aria-describedby], [role=figure], figure[aria-label], figure[aria-labelledby]")
+    for spot in ground.spots:
+        if spot.is_on_screen and spot.element not in found:
+            text = (_named(ground, spot.element) if has_names else "") or _when_opened(ground, spot)
+            if text:
                 found[spot.element] = text
     return found
 
@@ -74,6 +79,26 @@ def _named(ground: Ground, picture: int) -> str:
         if ground.tags[outer] == "figure" or ground.attribute(outer, "role") == "figure":
             text = _of_names(ground, outer, "aria-labelledby") or fold(ground.attribute(outer, "aria-label"))
     return "" if not text or says_nothing(text) else text
+
+
+def _when_opened(ground: Ground, spot: Spot) -> str:
+    """Return what is shown below a picture that its link opens on the page: an attribute of either says it."""
+    outer = islice(ground.above(ground.parent[spot.element]), _CLIMBED)
+    link = next((number for number in outer if ground.tags[number] == "a"), None)
+    if link is None:
+        return ""
+    target = ground.page.resolve(ground.attribute(link, "href"))
+    if not ground.attribute(link, "data-src") and (target is None or image_type(target) is None):
+        return ""
+    for number in (link, spot.element):
+        said = {
+            name: text for name, text in ground.attributes(number).items() if text and _SAYS_A_CAPTION.fullmatch(name)
+        }
+        for name in sorted(said, key=lambda name: (not name.endswith("caption"), name)):
+            text = fold(said[name])
+            if not says_nothing(text) and text != spot.alt:
+                return text
+    return ""
 
 
 def _of_names(ground: Ground, number: int, attribute: str) -> str:

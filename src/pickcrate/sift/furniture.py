@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterable
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import last_segment, path_of, site, split_extension
+from pickcrate.addresses import decode_data, last_segment, path_of, site, split_extension
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
 from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
@@ -38,6 +38,8 @@ _FACE = lazy(
     r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|byline|profile|user|face|commenter|poster|rank|medal|level)"
     r"(?:[\W_\d]|$)"
 )
+_LONGEST_EMPTY = 1_000
+_DRAWN = lazy(rb"<(?:path|rect|circle|ellipse|line|poly|text|image|use|foreignobject)", re.IGNORECASE)
 _WRITTEN = lazy(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
 _ICON_RELATIONS = frozenset(
     ("icon", "apple-touch-icon", "apple-touch-icon-precomposed", "apple-touch-startup-image", "mask-icon", "fluid-icon")
@@ -67,7 +69,8 @@ def mark(images: Iterable[Image]) -> list[Image]:
 
 def is_plain(image: Image) -> bool:
     """Tell whether a picture is furniture whatever larger version of it there may be: a page's icon, a tracker."""
-    return bool(_icon_of_page(alone(image)) or (_spacer(alone(image)) and len(image.candidates) <= 1))
+    seen = alone(image)
+    return bool(_icon_of_page(seen) or ((_spacer(seen) or _empty(seen)) and len(image.candidates) <= 1))
 
 
 # --- the signs ---
@@ -87,6 +90,16 @@ def _spacer(seen: Seen) -> str:
     if seen.shorter is None or seen.shorter > _TRACKER or (seen.longer or 0) >= _LARGE:
         return ""
     return f"{seen.shorter} pixel{'' if seen.shorter == 1 else 's'} on one side: a spacer or a tracker"
+
+
+def _empty(seen: Seen) -> str:
+    """Hold of a drawing in its own address on which nothing is drawn: it keeps the place of a picture to come."""
+    url = seen.image.url
+    if not url.startswith("data:image/svg") or len(url) > _LONGEST_EMPTY:
+        return ""
+    decoded = decode_data(url)
+    is_empty = decoded is not None and _DRAWN.search(decoded[1]) is None
+    return "an empty drawing, which holds a picture's place" if is_empty else ""
 
 
 def _in_frame(seen: Seen) -> str:
@@ -272,6 +285,7 @@ class _Sign(Struct, frozen=True):
 SIGNS = (
     _Sign(2, _icon_of_page, whatever_size=True),
     _Sign(2, _spacer, whatever_size=True),
+    _Sign(2, _empty, whatever_size=True),
     _Sign(2, _backdrop, whatever_size=True),
     _Sign(2, _advertisement, whatever_size=True),
     _Sign(2, _made_by_a_program),
