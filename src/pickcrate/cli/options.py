@@ -7,7 +7,6 @@ from typing import Any
 
 import click
 from click.core import ParameterSource
-from click.shell_completion import CompletionItem
 from msgspec import Struct, field
 
 from pickcrate.cli.ending import told
@@ -209,6 +208,6 @@ def _meant(value: Any, setting: Setting | None) -> Any:
     return value
 
 
-def _complete(setting: Setting, _: click.Context, __: click.Parameter, incomplete: str) -> list[CompletionItem]:
+def _complete(setting: Setting, _: click.Context, __: click.Parameter, incomplete: str) -> list[str]:
     words = (setting.completions or list)()
-    return [CompletionItem(word) for word in words if word.startswith(incomplete)]
+    return [word for word in words if word.startswith(incomplete)]
