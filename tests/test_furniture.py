@@ -213,6 +213,12 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "arrow",
         "a",
     ),
+    "a drawing in a style sheet": (
+        """<style>.more{background:url("data:image/svg+xml,%3Csvg viewBox='0 0 30 30'%3E%3Cpath d='M4 7h22'/%3E%3C/svg%3E")}</style>
+        <div><button class=more>More</button></div><img src=a.jpg>""",
+        "svg%3E",
+        "a",
+    ),
     "empty drawings where pictures are still to come": (
         """<div class=hero><img src="data:image/svg+xml;charset=utf-8,%3Csvg height='200' width='300'%3E%3C/svg%3E">
         <img src=a.jpg></div><img src="data:image/svg+xml,%3Csvg%3E%3Crect width='9'/%3E%3C/svg id='/drawn.svg'%3E" width=600 height=500>""",

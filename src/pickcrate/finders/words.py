@@ -15,6 +15,8 @@ _ASIDE = frozenset(
     "headerlink header-link header-anchor heading-anchor headinganchor anchor-link anchorlink anchorjs-link hash-link "
     "permalink mw-editsection".split()
 )
+# What is written there is the name of a sign, and a font draws the sign.
+_SIGNS = ("material-icons", "material-symbols")
 _MARKS = frozenset(("¶", "#", "§", "🔗", "⚓"))
 MOST_NODES = 2_000
 _ENOUGH = 4 * LONGEST_WORDS
@@ -51,10 +53,10 @@ def text_of(node: LexborNode) -> str:
 
 def is_aside(node: LexborNode) -> bool:
     """Tell whether an element is none of the words it stands among: a link that is a mark, as headings have one."""
-    if node.tag not in {"a", "span"}:
+    if node.tag not in {"a", "span", "i"}:
         return False
-    classes = node.attributes.get("class")
-    if classes and not _ASIDE.isdisjoint(classes[:_ENOUGH].lower().split()):
+    names = (node.attributes.get("class") or "")[:_ENOUGH].lower().split()
+    if names and (not _ASIDE.isdisjoint(names) or any(name.startswith(_SIGNS) for name in names)):
         return True
     child = node.first_child if node.tag == "a" else None
     return child is not None and child.next is None and (child.text_content or "").strip() in _MARKS

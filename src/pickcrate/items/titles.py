@@ -190,7 +190,7 @@ def _tip(tree: Ground, unit: Unit) -> str:
     pictured = tree.pictured_in(unit.start, unit.end, most=1)
     for number in (*linked[:1], *pictured):
         for name, text in tree.attributes(number).items():
-            if text and _SAYS_A_TITLE.fullmatch(name) and not says_nothing(fold(text)):
+            if text and text[0] != "#" and _SAYS_A_TITLE.fullmatch(name) and not says_nothing(fold(text)):
                 return fold(text)
     return ""
 

@@ -102,6 +102,11 @@ def _empty(seen: Seen) -> str:
     return "an empty drawing, which holds a picture's place" if is_empty else ""
 
 
+def _drawn_by_sheet(seen: Seen) -> str:
+    is_drawn = seen.image.shown.found_in == "css" and seen.image.url.startswith("data:image/svg")
+    return "a drawing that a style sheet holds itself" if is_drawn else ""
+
+
 def _in_frame(seen: Seen) -> str:
     return "in the page's frame (header, footer, navigation)" if seen.image.shown.is_framed else ""
 
@@ -290,6 +295,7 @@ SIGNS = (
     _Sign(2, _advertisement, whatever_size=True),
     _Sign(2, _made_by_a_program),
     _Sign(2, _sprite),
+    _Sign(2, _drawn_by_sheet),
     _Sign(2, _pseudo),
     _Sign(2, _in_frame),
     _Sign(2, _home),
