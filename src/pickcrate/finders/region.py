@@ -115,18 +115,18 @@ def _captioned(node: LexborNode, tree: Tree) -> list[LexborNode]:
     That is what holds both, or, where that holds other captions, the picture before it, else the one behind it.
     """
     number, end = tree.span(node)
-    is_called_so = has_between(tree.selected(CALLED_CAPTION), number, number + 1)
-    if not is_called_so or not is_called_caption(tree, number) or tree.is_or_contains(node, _PICTURED):
+    called_so, pictures = tree.selected(CALLED_CAPTION), tree.selected(_PICTURED)
+    is_called_so = has_between(called_so, number, number + 1)
+    if not is_called_so or not is_called_caption(tree, number) or has_between(pictures, number, end):
         return []
     holder = holder_of(tree, number, lambda outer: tree.has_within(outer, _PICTURED))
     if holder is None:
         return []
-    others = tree.within(holder, CALLED_CAPTION)
-    if all(number <= other < end for other in others):
+    if not has_between(called_so, holder + 1, number) and not has_between(called_so, end, tree.end[holder]):
         return [tree.nodes[holder]]
-    pictures = tree.within(holder, _PICTURED)
-    at = bisect_left(pictures, number)
-    return [tree.nodes[pictures[max(0, at - 1)]]]
+    behind = bisect_left(pictures, number)
+    before = behind - 1 if has_between(pictures, holder + 1, number) else behind
+    return [tree.nodes[pictures[before]]]
 
 
 def _is_one_cell(row: LexborNode, tree: Tree) -> bool:

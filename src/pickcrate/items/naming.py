@@ -23,6 +23,7 @@ _MOST_HELD = 60
 _MOST_AROUND = 12
 """Units around a picture that are looked at, from the innermost."""
 _LEAST_TILES = 3
+_SEVERAL = 2
 _MOST_COMPARED = 200
 _LONGEST_BESIDE = 40
 _CLIMBED = 3
@@ -206,10 +207,11 @@ class Naming:
     def _is_sign(self, number: int, href: str) -> bool:
         """Tell whether a picture that stands on the page again and again leads to another site: a network's sign."""
         ground = self._ground
-        if ground.often(number) < 2:
+        here = site(ground.page.base)
+        if not here or ground.often(number) < _SEVERAL:
             return False
         url = ground.page.resolve(href)
-        return url is not None and is_web(url) and site(url) != site(ground.page.base)
+        return url is not None and is_web(url) and site(url) != here
 
     def _item_of(self, unit: Unit, spot: Spot, *, by_alt: bool) -> Item:
         self._used[unit] = None
