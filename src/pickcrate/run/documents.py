@@ -308,7 +308,8 @@ class Documents(Struct, frozen=True):
         if order.items or order.next_pages:
             surveyed.entries = entries(page)
         if opened.kind in _OF_PAGES and ((of_several := is_list(surveyed.references)) or surveyed.entries):
-            surveyed.next_page = next_page(page, is_list=of_several)
+            # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
+            surveyed.next_page = next_page(page, is_list=of_several and order.next_pages > 0)
         return page, surveyed
 
 
