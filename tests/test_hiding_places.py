@@ -8,7 +8,7 @@ from hypothesis import given, settings, strategies as st
 from conftest import Program, Server, picture
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
-from pickcrate.finders.literals import in_script, is_address, unescape
+from pickcrate.finders.literals import families, in_script, is_address, unescape
 from pickcrate.findings import Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
@@ -190,6 +190,22 @@ def test_image_addresses(text: str) -> None:
 )
 def test_what_is_no_image_address(text: str) -> None:
     assert not is_address(text)
+
+
+FAMILIES = [
+    ('x = {"thumb": "/1t.jpg", "large": "/1.jpg"}', [["/1t.jpg", "/1.jpg"]]),
+    ('{"photos": [{"id": 1, "sizes": {"small": "/1s.jpg", "large": "/1.jpg"}}, {"sizes": {"small": "/2s.jpg", "large": "/2.jpg"}}]}',
+     [["/1s.jpg", "/1.jpg"], ["/2s.jpg", "/2.jpg"]]),
+    ('{"cover": {"large": "/c.jpg", "small": "/cs.jpg"}, "back": {"large": "/b.jpg", "small": "/bs.jpg"}}',
+     [["/c.jpg", "/cs.jpg"], ["/b.jpg", "/bs.jpg"]]),
+    ('{"thumb": {"w": 9, "url": "/at.jpg"}, "full": {"url": "/a.jpg"}}', [["/at.jpg", "/a.jpg"]]),
+    ('[{"large": "/a.jpg"}, {"large": "/b.jpg"}]', []),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "expected"), FAMILIES)
+def test_versions_of_one_picture_in_data(text: str, expected: list[list[str]]) -> None:
+    assert [[version.url for version in family] for family in families(text)] == expected
 
 
 def test_unescape() -> None:

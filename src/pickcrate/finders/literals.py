@@ -11,7 +11,7 @@ from urllib.parse import unquote
 
 from msgspec import Struct
 
-from pickcrate.finders.ranks import names_a_version, rank
+from pickcrate.finders.ranks import UNSAID, names_a_version, rank
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.lazyre import lazy
 from pickcrate.media import IMAGE_TYPES
@@ -167,8 +167,8 @@ def families(text: str) -> list[list[Version]]:
         if EXTENSION.search(literal) is None or not is_address(plain := unescape(literal).strip()):
             continue
         between = text[max(previous, start - _FARTHEST) : start]
-        name = _name_of(between)
-        if not family or start - previous > _FARTHEST or not _is_neighbour(between):
+        name, begins = _name_of(between)
+        if begins or not family or start - previous > _FARTHEST or not _is_neighbour(between):
             _close(family, found)
             family = []
         if names_a_version(name):
@@ -178,17 +178,22 @@ def families(text: str) -> list[list[Version]]:
     return found
 
 
-def _name_of(before: str) -> str:
-    """Return the name that an address stands under; of an object that holds it, that object's name is part of it."""
+def _name_of(before: str) -> tuple[str, bool]:
+    """Return the name that an address stands under, and whether an object of versions begins with it.
+
+    Where its own name says nothing of size, that of the object which holds it is part of it.
+    """
     name, start = _name_at_end(before.rstrip().removesuffix("[").rstrip())
     if not name:
-        return ""
+        return "", False
     brace = before.rfind("{", 0, start)
     inside = before[brace + 1 : start].rstrip()
     if brace < 0 or "}" in inside or (inside and not inside.endswith(",")):
-        return name
+        return name, False
+    if names_a_version(name) and rank(name) != UNSAID:
+        return name, True
     outer, _ = _name_at_end(before[:brace].rstrip())
-    return f"{outer} {name}" if outer else name
+    return f"{outer} {name}" if outer else name, False
 
 
 def _name_at_end(text: str) -> tuple[str, int]:
