@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import bare_stem, image_type, is_other_page, is_web, site
 from pickcrate.finders.tree import has_between
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot
 from pickcrate.items.junk import says_nothing
@@ -70,6 +71,9 @@ class Naming:
 
     def _item(self, spot: Spot, unit: Unit | None, *, by_alt: bool) -> Item:
         item = NO_ITEM if unit is None else self._item_of(unit, spot, by_alt=by_alt)
+        if item is NO_ITEM and not spot.is_on_screen:
+            known = next((self._embedded[raw] for raw in spot.addresses if raw in self._embedded), None)
+            item = self._of_data(known, item) if known is not None else item
         if not self._data:
             return item
         thing = next((self._data[address] for address in spot.addresses if address in self._data), None)
@@ -172,6 +176,11 @@ class Naming:
         if parent not in self._tell_apart_by_alt:
             self._tell_apart_by_alt[parent] = self._alts_differ(parent)
         return self._tell_apart_by_alt[parent]
+
+    @cached_property
+    def _embedded(self) -> dict[str, Thing]:
+        """What data blocks say of the pictures that nothing but they name."""
+        return things_in_data(self._ground)
 
     @cached_property
     def _kin(self) -> Counter[object]:

@@ -1,0 +1,108 @@
+"""What a page's data blocks say of pictures that no element shows: pages that a script draws have them in lists.
+
+A member of a list, of which several have a name, is a thing; an address inside it is a picture of the innermost one.
+"""
+
+import json
+from collections.abc import Iterator
+from itertools import islice
+
+from pickcrate.finders.literals import is_address
+from pickcrate.items.ground import Ground
+from pickcrate.items.junk import says_nothing
+from pickcrate.items.structured import Thing
+from pickcrate.lazyre import lazy
+from pickcrate.values import fold
+
+_NAMES = ("title", "name", "headline", "label", "caption", "alt", "alttext", "alt_text")
+_ADDRESSES = ("url", "href", "link", "permalink", "path", "page")
+_NO_FIELDS = frozenset(
+    ("id", "key", "type", "kind", "uuid", "slug", "index", "order", "position", *_NAMES, *_ADDRESSES)
+)
+_LONGEST_NAME, _LONGEST_FIELD, _MOST_FIELDS = 200, 200, 20
+_LEAST_NAMED = 2
+_DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
+_MOST_ASSIGNED = 20
+"""Values in one script that may be data: each that is none costs up to its first odd character."""
+
+_ASSIGNED = lazy(r"=\s*+(?=[{\[])")
+_SCRIPTS = "script:not([src])"
+
+_Value = tuple[object, int, Thing | None]
+"""a value, how deep it lies, and the thing that it is in"""
+
+
+def things_in_data(ground: Ground) -> dict[str, Thing]:
+    """Return what data blocks say of the pictures in them, by their raw addresses."""
+    found: dict[str, Thing] = {}
+    for number in ground.selected(_SCRIPTS):
+        kind = ground.attribute(number, "type").partition(";")[0].strip().lower()
+        text = ground.nodes[number].text() or ""
+        if kind != "application/ld+json" and len(text) <= _MOST_TEXT:
+            for value in _values(text, is_json="json" in kind):
+                _read(value, found)
+    return found
+
+
+def _values(text: str, *, is_json: bool) -> Iterator[object]:
+    """Yield the JSON values of a script: all of it, or what it assigns to its variables."""
+    decoder = json.JSONDecoder(parse_int=str, parse_float=str)
+    if is_json:
+        try:
+            yield decoder.decode(text)
+        except (ValueError, RecursionError):
+            return
+        return
+    end = 0
+    for match in islice(_ASSIGNED.finditer(text), _MOST_ASSIGNED):
+        if match.end() < end:  # inside what was read
+            continue
+        try:
+            value, end = decoder.raw_decode(text, match.end())
+        except (ValueError, RecursionError):
+            continue
+        yield value
+
+
+def _read(root: object, found: dict[str, Thing]) -> None:
+    """Note the thing of each address in a value."""
+    waiting: list[_Value] = [(root, 0, None)]
+    for _ in range(_MOST_VALUES):
+        if not waiting:
+            return
+        value, depth, thing = waiting.pop()
+        if isinstance(value, str):
+            if thing is not None and is_address(value):
+                found.setdefault(value.strip(), thing)
+        elif depth > _DEEPEST:
+            continue
+        elif isinstance(value, dict):
+            waiting.extend((inner, depth + 1, thing) for inner in reversed(value.values()))
+        elif isinstance(value, list):
+            waiting.extend((inner, depth + 1, own or thing) for inner, own in reversed(_members(value)))
+
+
+def _members(values: list[object]) -> list[tuple[object, Thing | None]]:
+    """Return the members of a list, each with the thing that it is, if several of them have names."""
+    things = [_thing(value) if isinstance(value, dict) else None for value in values]
+    if sum(thing is not None for thing in things) < _LEAST_NAMED:
+        return [(value, None) for value in values]
+    return list(zip(values, things, strict=True))
+
+
+def _thing(value: dict[str, object]) -> Thing | None:
+    plain = {name.lower(): fold(said) for name, said in value.items() if isinstance(said, str) and said}
+    names = (said for key in _NAMES if (said := plain.get(key, "")) and len(said) <= _LONGEST_NAME)
+    name = next((said for said in names if not says_nothing(said)), "")
+    if not name:
+        return None
+    url = next((plain[key] for key in _ADDRESSES if "/" in plain.get(key, "") and not is_address(plain[key])), "")
+    return Thing(name, url, tuple(islice(_fields(value), _MOST_FIELDS)))
+
+
+def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
+    """Yield the plain properties of a thing: no addresses, and nothing that counts for programs alone."""
+    for key, said in value.items():
+        is_program = key.startswith("_") or key.lower() in _NO_FIELDS or key.lower().endswith(("id", "url", "path"))
+        if not is_program and isinstance(said, str) and 0 < len(said) <= _LONGEST_FIELD and "/" not in said:
+            yield key, fold(said)
