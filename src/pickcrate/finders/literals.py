@@ -52,7 +52,7 @@ _LONGEST_NAME = 160
 
 _LONGEST_ADDRESS = 2000
 _DEEPEST = 60
-_MOST_IN_JSON = 20_000
+_MOST_IN_JSON = 500_000
 
 
 def is_address(text: str) -> bool:
