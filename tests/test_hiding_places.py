@@ -8,7 +8,7 @@ from hypothesis import given, settings, strategies as st
 from conftest import Program, Server, picture
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
-from pickcrate.finders.literals import families, in_script, is_address, unescape
+from pickcrate.finders.literals import families, in_json, in_script, is_address, unescape
 from pickcrate.findings import Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
@@ -215,6 +215,9 @@ def test_unescape() -> None:
     )
     assert list(in_script(styles)) == ["/a.png", "b.png"]
     assert list(in_script("document.write('<img src=a.png>'); t = `url(${base}/b.png)`")) == ["a.png"]
+    assert list(in_script('x = JSON.parse(\'{"a": "/a.png", "b": {"c": "\\\\/b.png"}}\')')) == ["/a.png", "/b.png"]
+    assert list(in_script('y = "{\\"html\\": \\"<i style=\\\\\\"background:url(/c.png)\\\\\\">\\"}"')) == ["/c.png"]
+    assert list(in_json('{"html": "<img src=/d.png>", "in": "{\\"src\\": \\"/e.png\\"}"}')) == ["/d.png", "/e.png"]
     assert list(in_script("'/a.png'+x; y+\"/b.png\"; ['/c.png']")) == ["/c.png"]
 
 

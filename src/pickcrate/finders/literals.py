@@ -52,6 +52,8 @@ _LONGEST_NAME = 160
 
 _LONGEST_ADDRESS = 2000
 _DEEPEST = 60
+_MOST_AROUND = 2
+"""strings inside one another that are looked into: data in a string of data in a script"""
 _MOST_IN_JSON = 500_000
 
 
@@ -99,7 +101,11 @@ def in_json(text: str) -> Iterator[str]:
         parsed = json.loads(text, parse_int=str, parse_float=str)
     except (ValueError, RecursionError):
         return
-    yield from (raw for raw in strings_of(parsed) if is_address(raw))
+    for raw in strings_of(parsed):
+        if is_address(raw):
+            yield raw
+        elif EXTENSION.search(raw) is not None:
+            yield from _in_piece(raw, 0)
 
 
 def _sized_in_json(text: str) -> Iterator[ImageCandidateString]:
@@ -239,11 +245,11 @@ def strings_of(parsed: object) -> Iterator[str]:
             waiting.extend((inner, depth + 1) for inner in reversed(value))
 
 
-def in_script(text: str) -> Iterator[str]:
+def in_script(text: str, depth: int = 0) -> Iterator[str]:
     """Yield the image addresses among the string literals of a script, unescaped.
 
     A string that is put together with others (``"img/" + name + ".png"``) is only a piece; a bare file name without
-    a folder mostly is, too, unless it stands in an ``img`` or a ``url()`` there.
+    a folder mostly is, too, unless it stands in an ``img`` or a ``url()`` there. ``depth`` counts the strings around.
     """
     if EXTENSION.search(text) is None:
         return
@@ -252,12 +258,22 @@ def in_script(text: str) -> Iterator[str]:
         if EXTENSION.search(literal) is None:
             continue
         plain = unescape(literal)
-        if "<" in plain or "url(" in plain:  # a piece of a page, or of a style
-            yield from _in_markup(plain) if "<" in plain else filter(is_address, _INNER_URL.findall(plain))
+        if "<" in plain or "url(" in plain or '"' in plain:
+            yield from _in_piece(plain, depth)
             continue
         pieced = _PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end)
         if not pieced and is_address(plain) and says_where(plain):
             yield plain.strip()
+
+
+def _in_piece(text: str, depth: int) -> Iterator[str]:
+    """Yield the image addresses in a string that is itself a piece of a page, of a style, or of data."""
+    if "<" in text:
+        yield from _in_markup(text)
+    if "url(" in text:
+        yield from filter(is_address, _INNER_URL.findall(text))
+    if '"' in text and "<" not in text and depth < _MOST_AROUND:
+        yield from in_script(text, depth + 1)
 
 
 def string_literals(text: str) -> Iterator[tuple[int, int]]:
