@@ -216,6 +216,8 @@ def test_unescape() -> None:
     assert list(in_script(styles)) == ["/a.png", "b.png"]
     assert list(in_script("document.write('<img src=a.png>'); t = `url(${base}/b.png)`")) == ["a.png"]
     assert list(in_script('x = JSON.parse(\'{"a": "/a.png", "b": {"c": "\\\\/b.png"}}\')')) == ["/a.png", "/b.png"]
+    sized = "t = '<img srcset=\"/a.png 1x, /b.png 2x\"><source data-srcset=c.webp>'"
+    assert list(in_script(sized)) == ["/a.png", "/b.png", "c.webp"]
     assert list(in_script('y = "{\\"html\\": \\"<i style=\\\\\\"background:url(/c.png)\\\\\\">\\"}"')) == ["/c.png"]
     assert list(in_json('{"html": "<img src=/d.png>", "in": "{\\"src\\": \\"/e.png\\"}"}')) == ["/d.png", "/e.png"]
     assert list(in_script("'/a.png'+x; y+\"/b.png\"; ['/c.png']")) == ["/c.png"]

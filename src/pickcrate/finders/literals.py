@@ -39,7 +39,8 @@ _PLAIN_ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "v": "\
 _PIECED_BEFORE = lazy(r"[+]\s*$")
 _PIECED_AFTER = lazy(r"\s*[+]")
 _INNER_ATTRIBUTE = lazy(
-    r"(?<![\w-])(?:src|href|data-[\w-]++|poster)\s*+=\s*+(?:\"([^\"<>]*)\"|'([^'<>]*)'|([^\s\"'<>]+))", re.IGNORECASE
+    r"(?<![\w-])(?:src(?:set)?|href|data-[\w-]++|poster)\s*+=\s*+(?:\"([^\"<>]*)\"|'([^'<>]*)'|([^\s\"'<>]+))",
+    re.IGNORECASE,
 )
 _INNER_URL = lazy(r"url\(\s*[\"']?([^\"'()\s]+)[\"']?\s*\)", re.IGNORECASE)
 _WORD_AT_END = lazy(r"[\w$-]++\Z")
@@ -341,3 +342,5 @@ def _in_markup(text: str) -> Iterator[str]:
         raw = without_references(match[1] or match[2] or match[3] or "")
         if is_address(raw):
             yield raw
+        elif EXTENSION.search(raw) is not None and (entries := parse_srcset(raw)):
+            yield from (entry.url for entry in entries if is_address(entry.url))
