@@ -1,6 +1,7 @@
 """What a page's data blocks say of pictures that no element shows: pages that a script draws have them in lists.
 
-A member of a list, of which several have a name, is a thing; an address inside it is a picture of the innermost one.
+A member of a list, or of an object of objects, of which several have a name, is a thing; an address inside it is a
+picture of the innermost one.
 """
 
 import json
@@ -41,6 +42,11 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
         if kind != "application/ld+json" and len(text) <= _MOST_TEXT:
             for value in _values(text, is_json="json" in kind):
                 _read(value, found)
+    for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
+        for said in ground.attributes(number).values():
+            if said and said[0] in "{[":
+                for value in _values(said[:_MOST_TEXT], is_json=True):
+                    _read(value, found)
     return found
 
 
@@ -76,8 +82,10 @@ def _read(root: object, found: dict[str, Thing]) -> None:
                 found.setdefault(value.strip(), thing)
         elif depth > _DEEPEST:
             continue
-        elif isinstance(value, dict):
+        elif isinstance(value, dict) and not all(isinstance(inner, dict) for inner in value.values()):
             waiting.extend((inner, depth + 1, thing) for inner in reversed(value.values()))
+        elif isinstance(value, dict):  # things by their keys
+            waiting.extend((inner, depth + 1, own or thing) for inner, own in reversed(_members([*value.values()])))
         elif isinstance(value, list):
             waiting.extend((inner, depth + 1, own or thing) for inner, own in reversed(_members(value)))
 
