@@ -8,9 +8,12 @@ import json
 from collections.abc import Iterator
 from itertools import islice
 
+from msgspec import Struct
+
 from pickcrate.finders.literals import is_address
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
+from pickcrate.items.objectliteral import read_literal
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 from pickcrate.values import fold
@@ -26,6 +29,9 @@ _DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
 _MOST_ASSIGNED = 20
 """Values in one script that may be data: each that is none costs up to its first odd character."""
 
+_MOST_READ = 2_000_000
+"""Characters of one page's scripts that are read as what is no JSON: that takes thirty times as long"""
+
 _ASSIGNED = lazy(r"=\s*+(?=[{\[])")
 _SCRIPTS = "script:not([src])"
 
@@ -36,38 +42,51 @@ _Value = tuple[object, int, Thing | None]
 def things_in_data(ground: Ground) -> dict[str, Thing]:
     """Return what data blocks say of the pictures in them, by their raw addresses."""
     found: dict[str, Thing] = {}
+    effort = _Effort()
     for number in ground.selected(_SCRIPTS):
         kind = ground.attribute(number, "type").partition(";")[0].strip().lower()
         text = ground.nodes[number].text() or ""
         if kind != "application/ld+json" and len(text) <= _MOST_TEXT:
-            for value in _values(text, is_json="json" in kind):
+            for value in _all_of(text) if "json" in kind else _assigned(text, effort):
                 _read(value, found)
     for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
         for said in ground.attributes(number).values():
             if said and said[0] in "{[":
-                for value in _values(said[:_MOST_TEXT], is_json=True):
+                for value in _all_of(said):
                     _read(value, found)
     return found
 
 
-def _values(text: str, *, is_json: bool) -> Iterator[object]:
-    """Yield the JSON values of a script: all of it, or what it assigns to its variables."""
-    decoder = json.JSONDecoder(parse_int=str, parse_float=str)
-    if is_json:
-        try:
-            yield decoder.decode(text)
-        except (ValueError, RecursionError):
-            return
+class _Effort(Struct):
+    """What may still be read of a page's scripts."""
+
+    left: int = _MOST_READ
+
+
+def _all_of(text: str) -> Iterator[object]:
+    """Yield the value that a text of JSON is."""
+    try:
+        yield json.loads(text[:_MOST_TEXT], parse_int=str, parse_float=str)
+    except (ValueError, RecursionError):
         return
+
+
+def _assigned(text: str, effort: _Effort) -> Iterator[object]:
+    """Yield the values that a script assigns to its variables, as far as they are data."""
     end = 0
     for match in islice(_ASSIGNED.finditer(text), _MOST_ASSIGNED):
-        if match.end() < end:  # inside what was read
+        start = match.end()
+        if start < end:
             continue
+        value: object
         try:
-            value, end = decoder.raw_decode(text, match.end())
+            value, end = json.JSONDecoder(parse_int=str, parse_float=str).raw_decode(text, start)
         except (ValueError, RecursionError):
-            continue
-        yield value
+            value, reached = read_literal(text, start, start + effort.left)
+            effort.left -= reached - start
+            end = reached if value is not None else end
+        if value is not None:
+            yield value
 
 
 def _read(root: object, found: dict[str, Thing]) -> None:
