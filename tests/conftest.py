@@ -20,8 +20,9 @@ from typing import Any
 import pytest
 from PIL import Image, ImageDraw
 
+import pickcrate.cli.app  # noqa: F401 (its commands are the program's)
 from pickcrate.claims import Aspect, Claim, Claimant, Rights
-from pickcrate.cli.app import app
+from pickcrate.cli.program import app
 from pickcrate.demo.server import DemoSite
 from pickcrate.values import (
     AS_SHOWN,
