@@ -142,28 +142,36 @@ def _is_open(link: LexborNode) -> bool:
 def _after_current(numbered: list[tuple[LexborNode, int]]) -> Iterator[str]:
     """Yield where the number after the current one leads: the current is marked, or is the one that is no link."""
     current: dict[int, set[str]] = {}
+    said: dict[int, str] = {}
     for link, number in numbered:
         container = link.parent
         for _ in range(_CLIMB):
             if container is None or not container.is_element_node or container.tag in {"body", "main", "html"}:
                 break
             if container.mem_id not in current:
-                current[container.mem_id] = _current_in(container)
+                current[container.mem_id] = _current_in(container, said)
             if str(number - 1) in current[container.mem_id]:
                 yield _href(link)
                 break
             container = container.parent
 
 
-def _current_in(container: LexborNode) -> set[str]:
-    """Return the numbers in an element that are marked as the current one, or are no links."""
+def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:
+    """Return the numbers in an element that are marked as the current one, or are no links.
+
+    ``known`` are the words of elements that were read: those that are looked at lie in one another.
+    """
     found: set[str] = set()
     for node in container.css("[aria-current], [class], span, b, strong, em, li")[:_MOST_NUMBERS]:
         attributes = node.attributes
         is_marked = "aria-current" in attributes or _CURRENT.search((attributes.get("class") or "")[:200]) is not None
         is_link = node.tag == "a" or node.css_first("a[href]") is not None
-        if (is_marked or not is_link) and (said := text_of(node).strip(_EDGES)).isdecimal():
-            found.add(said)
+        if not is_marked and is_link:
+            continue
+        if node.mem_id not in known:
+            known[node.mem_id] = text_of(node).strip(_EDGES)
+        if known[node.mem_id].isdecimal():
+            found.add(known[node.mem_id])
     for child in container.iter(include_text=True):
         if child.is_text_node:
             found.update(re.findall(r"\d+", (child.text_content or "")[:200]))
