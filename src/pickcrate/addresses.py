@@ -178,7 +178,10 @@ _ABOUT_FILES = frozenset(
 
 
 def image_type(address: str) -> media.ImageType | None:
-    """Return the image type that an address claims, by its last segment's extension or (``data:``) its media type."""
+    """Return the image type that an address claims, by its last segment's extension or (``data:``) its media type.
+
+    None if it claims none, as a wiki's page about a file, whatever the file is.
+    """
     if address.startswith("data:"):
         return media.by_media_type(address[5:].partition(",")[0])
     segment = last_segment(address)

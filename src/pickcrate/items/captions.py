@@ -11,9 +11,8 @@ from itertools import islice
 from pickcrate.addresses import image_type
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import not_displayed
-from pickcrate.items.ground import Ground, Spot
+from pickcrate.items.ground import SAYS_A_TITLE, Ground, Spot
 from pickcrate.items.junk import ClassKind, class_kind, says_nothing
-from pickcrate.lazyre import lazy
 from pickcrate.values import fold
 
 _LONGEST = 1_000
@@ -26,7 +25,6 @@ _MOST_TOGETHER = 4
 """Pictures that may have one caption together, if it stands before or behind them all."""
 
 _MOST_NAMED = 3
-_SAYS_A_CAPTION = lazy(r"data-(?:[a-z]+-)?(?:caption|title)|title")
 
 
 def captions_of(ground: Ground) -> dict[int, str]:
@@ -91,9 +89,7 @@ def _when_opened(ground: Ground, spot: Spot) -> str:
     if not ground.attribute(link, "data-src") and (target is None or image_type(target) is None):
         return ""
     for number in (link, spot.element):
-        said = {
-            name: text for name, text in ground.attributes(number).items() if text and _SAYS_A_CAPTION.fullmatch(name)
-        }
+        said = {name: text for name, text in ground.attributes(number).items() if text and SAYS_A_TITLE.fullmatch(name)}
         for name in sorted(said, key=lambda name: (not name.endswith("caption"), name)):
             text = fold(said[name])
             if not says_nothing(text) and text != spot.alt:

@@ -29,6 +29,11 @@ _PLAIN = lazy(r"(?<![/-]\d{4})/([1-9]\d{0,2})(?=/?$)")
 _ENTRANCE = lazy(r"(?:/(?:index|default|home))?(?:\.(?:x?html?|php|aspx?|jsp))?/?$", re.IGNORECASE)
 
 
+def bare_host(host: str) -> str:
+    """Return a host without ``www.`` before it: the same site."""
+    return host.removeprefix("www.")
+
+
 class Place(Struct, frozen=True):
     """Where an address stands in a list: its number, and what it has in common with the list's other addresses."""
 
@@ -72,6 +77,4 @@ def place_of(address: str, *, plain: bool = False) -> Place:
     number = whole(numbers[0]) if len(numbers) == 1 else None
     if len(numbers) > 1:  # which of them counts cannot be told
         path, query = parts.path, parts.query.split("&")
-    return Place(
-        parts.netloc.removeprefix("www."), _ENTRANCE.sub("", path), frozenset(query), number, may_be_id, cursor
-    )
+    return Place(bare_host(parts.netloc), _ENTRANCE.sub("", path), frozenset(query), number, may_be_id, cursor)

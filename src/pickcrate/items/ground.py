@@ -9,6 +9,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.tree import Tree
 from pickcrate.finders.words import MOST_NODES, UNREAD
+from pickcrate.lazyre import lazy
 from pickcrate.values import Page, Reference, Role
 
 _EFFORT, _EFFORT_A_NODE = 20_000, 12
@@ -16,6 +17,9 @@ LABELLED = (
     ".label, .key, .term, .field-label, .field-name, .attr-label, .spec-label, .spec-name, .meta-label, .info-label"
 )
 """elements whose class says that they say what the one behind them is"""
+
+SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
+"""attributes that say what a picture is called, or what is written below it where it is opened"""
 
 _MOST_DRESSED = 3
 """Elements that one rule of a sheet gives a picture: more are dressed by it."""

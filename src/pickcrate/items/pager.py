@@ -11,8 +11,8 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.finders.words import text_of
-from pickcrate.items.controls import controls, spoken
-from pickcrate.items.counting import Place, place_of
+from pickcrate.items.controls import controls, spoken_of_picture
+from pickcrate.items.counting import Place, bare_host, place_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page, fold
@@ -59,18 +59,13 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
         url = page.resolve(lead.raw)
         if url is None or lead.raw.startswith("#"):
             continue
-        if _site(url) != _site(page.address) or not is_other_page(url, page.address):
+        if bare_host(site(url)) != bare_host(site(page.address)) or not is_other_page(url, page.address):
             continue
         if own[0].goes_on_at(place_of(url)) or own[1].goes_on_at(place_of(url, plain=True)):
             return without_fragment(url)
         if not other and (lead.is_of_pages or (is_list and own[0].number is None)):
             other = without_fragment(url)
     return other
-
-
-def _site(address: str) -> str:
-    """Return the host of an address; one with ``www.`` before it is the same site."""
-    return site(address).removeprefix("www.")
 
 
 def _leads(page: Page, own: Place) -> Iterator[_Lead]:
@@ -118,7 +113,7 @@ def _label(link: LexborNode) -> str:
     attributes = link.attributes
     words = text_of(link)
     if not words.strip(_EDGES + _ARROWS):
-        words = fold(attributes.get("aria-label") or attributes.get("title")) or words or spoken(link)
+        words = fold(attributes.get("aria-label") or attributes.get("title")) or words or spoken_of_picture(link)
     return words[:_LONGEST_LABEL].strip(_EDGES)
 
 

@@ -7,7 +7,7 @@ from itertools import islice
 from msgspec import Struct
 
 from pickcrate.item import ItemForm, NamedBy
-from pickcrate.items.ground import LABELLED, Ground
+from pickcrate.items.ground import LABELLED, SAYS_A_TITLE, Ground
 from pickcrate.items.junk import NAMING, is_date, is_figure, is_price, says_nothing, without_price
 from pickcrate.items.lines import Line, lines_of
 from pickcrate.items.structured import NO_THING, Thing, thing_in
@@ -23,7 +23,6 @@ _MOST_COLUMNS = 60
 _MOST_WORDS_OF_LABEL = 4
 _MOST_TITLES = 4
 _LABELLED = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
-_SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
 _BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
 _CREDIT = lazy(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
 
@@ -190,7 +189,7 @@ def _tip(tree: Ground, unit: Unit) -> str:
     pictured = tree.pictured_in(unit.start, unit.end, most=1)
     for number in (*linked[:1], *pictured):
         for name, text in tree.attributes(number).items():
-            if text and text[0] != "#" and _SAYS_A_TITLE.fullmatch(name) and not says_nothing(fold(text)):
+            if text and text[0] != "#" and SAYS_A_TITLE.fullmatch(name) and not says_nothing(fold(text)):
                 return fold(text)
     return ""
 
