@@ -331,6 +331,12 @@ def test_killed_it_leaves_nothing_behind(museum: str, tmp_path: Path) -> None:
     assert running.returncode == 130
 
 
+def test_what_answers_too_late_is_not_told() -> None:
+    late = "import logging, pickcrate.browser.running; logging.getLogger('playwright._impl').error('who asked?')"
+    done = subprocess.run([sys.executable, "-c", late], capture_output=True, text=True, check=True)
+    assert (done.stdout, done.stderr) == ("", "")
+
+
 def test_cookies_on_their_way(tmp_path: Path) -> None:
     lines = [".galewick.example\tTRUE\t/\tTRUE\t1900000000\tkite\tdelta", "host.example\tFALSE\t/a\tFALSE\t0\tb\tc"]
     (tmp_path / "c").write_text(

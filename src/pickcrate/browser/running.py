@@ -1,5 +1,6 @@
 """A browser that runs: started for this run with a profile of its own, with one that is kept, or open already."""
 
+import logging
 import os
 import re
 from collections.abc import Callable
@@ -18,6 +19,10 @@ from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.fetch.exchange import USER_AGENT, Manners
 from pickcrate.fetch.private import names_private
 from pickcrate.fetch.proxy import proxy_for
+
+for _driver in ("playwright", "asyncio"):
+    # what answers too late, after Ctrl-C, is logged with a traceback, which goes to the terminal where nobody takes it
+    logging.getLogger(_driver).addHandler(logging.NullHandler())
 
 WIDTH, HEIGHT = 1280, 800
 """Pixels of the window, as a page lays itself out."""
