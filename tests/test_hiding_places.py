@@ -73,6 +73,7 @@ MARKUP = [
      [("meta", "o.jpg"), ("meta", "rooms/t.png"), ("meta", "m.jpg"), ("meta", "rooms/w.png")]),
     ("<a itemprop=contentUrl href=/full/7>x</a><span itemprop=image>no</span><div property='schema:image' resource=/r.jpg></div>",
      [("meta", "full/7"), ("meta", "r.jpg")]),
+    ("<a itemprop=contentUrl href=/photos/7><img src=a.jpg itemprop=thumbnailUrl></a>", [("img", "rooms/a.jpg")]),
     # JSON-LD
     ("""<script type=application/ld+json>{"@graph": [{"@type": "Article", "image": {"@type": "ImageObject", "url": "/big",
      "thumbnailUrl": "/small.jpg"}, "url": "/article", "author": {"image": ["/a1.png", "/a2.png"]}, "logo": "plain words"}]}</script>""",

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.finders.images import candidates
+from pickcrate.finders.images import candidates, shows_a_picture
 from pickcrate.finders.place import Finder, Place, Walk
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
@@ -73,6 +73,8 @@ def _find_property(place: Place) -> Iterable[Reference]:
     """Microdata 5.2.4 and RDFa Lite: the value of a picture property is its ``src``, ``href``, ``data`` or text."""
     names = f"{place.get('itemprop')} {place.get('property')}".lower().replace(":", " ").split()
     if place.node.tag in {"img", "meta"} or not PICTURE_PROPERTIES.intersection(names):
+        return
+    if place.node.tag == "a" and shows_a_picture(place.node):  # its picture has the link already, to a page or a file
         return
     for attribute in ("href", "src", "data", "resource", "content"):
         if (raw := place.get(attribute)).strip():

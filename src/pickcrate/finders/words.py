@@ -1,6 +1,6 @@
 """The words inside an element, as a reader would read them."""
 
-from selectolax.lexbor import LexborNode
+from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.values import LONGEST_WORDS, fold
 
@@ -49,6 +49,14 @@ def text_of(node: LexborNode) -> str:
             if current.first_child is not None:
                 waiting.append(current.first_child)
     return fold("".join(pieces))
+
+
+def text_in(said: str) -> str:
+    """Return the text of an attribute that may hold markup, as ``text_of`` does: what is shown when it is wanted."""
+    if "<" not in said:
+        return fold(said)
+    body = LexborHTMLParser(said[:_ENOUGH]).body
+    return text_of(body) if body is not None else ""
 
 
 def is_aside(node: LexborNode) -> bool:

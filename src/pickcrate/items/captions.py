@@ -1,7 +1,7 @@
 """Captions: what a page says beside a picture, in an element whose class says so, or that the picture names.
 
 ``figcaption`` and ``caption`` (HTML standard, 4.4.13 and 4.9.2) are read where pictures are found; what is older than
-they are, or made for other programs, has a class or WAI-ARIA's properties instead.
+they are, or made for other programs, has a class or WAI-ARIA's properties instead, or only the number of its figure.
 """
 
 from collections import Counter
@@ -11,8 +11,9 @@ from itertools import islice
 from pickcrate.addresses import image_type
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import not_displayed
-from pickcrate.items.ground import SAYS_A_TITLE, Ground, Spot
-from pickcrate.items.junk import ClassKind, class_kind, says_nothing
+from pickcrate.finders.words import text_in
+from pickcrate.items.ground import SAYS_A_CAPTION, Ground, Spot
+from pickcrate.items.junk import ClassKind, class_kind, is_numbered, says_nothing
 from pickcrate.values import fold
 
 _LONGEST = 1_000
@@ -25,6 +26,7 @@ _MOST_TOGETHER = 4
 """Pictures that may have one caption together, if it stands before or behind them all."""
 
 _MOST_NAMED = 3
+_CELLS = frozenset(("td", "th", "body"))
 
 
 def captions_of(ground: Ground) -> dict[int, str]:
@@ -40,6 +42,7 @@ def captions_of(ground: Ground) -> dict[int, str]:
     for spot in ground.spots:
         if spot.is_on_screen and spot.element not in found:
             text = (_named(ground, spot.element) if has_names else "") or _when_opened(ground, spot)
+            text = text or _numbered(ground, spot.element)
             if text:
                 found[spot.element] = text
     return found
@@ -89,11 +92,29 @@ def _when_opened(ground: Ground, spot: Spot) -> str:
     if not ground.attribute(link, "data-src") and (target is None or image_type(target) is None):
         return ""
     for number in (link, spot.element):
-        said = {name: text for name, text in ground.attributes(number).items() if text and SAYS_A_TITLE.fullmatch(name)}
-        for name in sorted(said, key=lambda name: (not name.endswith("caption"), name)):
-            text = fold(said[name])
-            if not says_nothing(text) and text != spot.alt:
+        attributes = ground.attributes(number).items()
+        said = {name: text for name, text in attributes if text and SAYS_A_CAPTION.fullmatch(name)}
+        for name in sorted(said, key=lambda name: (not name.endswith("caption"), name == "title", name)):
+            text = said[name].strip()
+            text = ground.text_of_id(text[1:]) if text[:1] == "#" else text_in(text)
+            if text != spot.alt and not says_nothing(text):
                 return text
+    return ""
+
+
+def _numbered(ground: Ground, picture: int) -> str:
+    """Return the words behind a picture that begin with the number of a figure: in the same block, or in the next."""
+    for outer in islice(ground.above(picture), 1 + _CLIMBED):
+        if ground.tags[outer] in _CELLS or ground.pictures(outer) > _MOST_TOGETHER:
+            break
+        behind = ground.end[outer]
+        has_next = behind < len(ground.nodes) and ground.parent[behind] == ground.parent[outer]
+        for block in (outer, behind) if has_next else (outer,):
+            is_alone = block == outer or not ground.pictures(block)
+            if is_alone and 0 < ground.length(block) <= _LONGEST and is_numbered(text := ground.text(block)):
+                return text
+        if ground.length(outer):
+            break
     return ""
 
 

@@ -14,7 +14,7 @@ from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
 from pickcrate.items.structured import MARKED, is_article, is_thing
 from pickcrate.items.table import CELL_ROLES, TABLE_ROLES, read_table
-from pickcrate.items.tablereading import TableReading
+from pickcrate.items.tablereading import Lists, TableReading
 from pickcrate.items.unit import Chain, Unit
 from pickcrate.lazyre import lazy
 
@@ -50,6 +50,7 @@ class Forms:
         self.ground = ground
         self.likes = Likes(ground)
         self._tables: dict[int, TableReading | None] = {}
+        self._widths: dict[int, set[int]] = {}
         self._chains: dict[int, tuple[Chain | None, bool]] = {}
         self._terms: dict[int, dict[int, Unit]] = {}
         self._places: dict[int, dict[int, tuple[int, int]]] = {}
@@ -107,11 +108,28 @@ class Forms:
         )
         if table is None:
             return None
+        reading = self._read(table)
+        if reading is not None and reading.lists is Lists.NOTHING:
+            reading.read_as_rows(self._rows_beside(ground.parent[table]))
+        return reading
+
+    def _read(self, table: int) -> TableReading | None:
+        """Return what an element that is a table lists; None if it has no rows, or lies too deep in others."""
+        ground = self.ground
         if table not in self._tables:
             around = sum(ground.tags[outer] == "table" for outer in islice(ground.above(table), _MOST_AROUND))
             read = read_table(ground, table) if around <= _MOST_NESTED else None
             self._tables[table] = TableReading(ground, read) if read is not None else None
         return self._tables[table]
+
+    def _rows_beside(self, parent: int) -> set[int]:
+        """Return how many columns the tables in ``parent`` have that list rows."""
+        known = self._widths.get(parent)
+        if known is None:
+            tables = (child for child in self.ground.children(parent) if self.ground.tags[child] == "table")
+            readings = (self._read(table) for table in tables)
+            known = self._widths[parent] = {reading.rows_of for reading in readings if reading is not None} - {0}
+        return known
 
     def whole(self, form: ItemForm, element: int, *, place: int = 0, like: int = 1) -> Unit:
         """Return the unit that is an element with all in it."""

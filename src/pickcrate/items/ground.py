@@ -21,6 +21,9 @@ LABELLED = (
 SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
 """attributes that say what a picture is called, or what is written below it where it is opened"""
 
+SAYS_A_CAPTION = lazy(rf"{SAYS_A_TITLE.pattern}|data-(?:[a-z]+-)?(?:description|desc|html)")
+"""attributes that may say what is written below a picture where it is opened"""
+
 _MOST_DRESSED = 3
 """Elements that one rule of a sheet gives a picture: more are dressed by it."""
 

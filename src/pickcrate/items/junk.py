@@ -69,6 +69,16 @@ _TELLS_TO = _compiled(
     r"(?:click|tap|press|klick|cliquez|haga clic|clicca)\b.*|",
     r"(?:view|open|enlarge|show) (?:full|large|larger|original|image|photo|picture)\b.*",
 )
+_NUMBERED = _compiled(
+    rf"[(\[]?(?:{_any_of('figures')})\.?\s?(?:\d{{1,3}}|[ivxlc]{{1,6}}|[a-z])(?:[.-]\d{{1,3}}){{0,2}}[a-z]?",
+    r"\s?[.:)\]–—|-]\s?(?=\S)",
+)
+_IN_A_LIST = _compiled(
+    rf"[(\[]?(?:{_any_of('numbering')})\.?\s?[:#]?\s?",
+    r"(?:[a-z]{1,3}[-./]?)?\d[\d./-]*[a-z]?[)\].:]?",
+)
+_FIGURES_APART = lazy(r"\s[·|•]\s")
+_LABELLED_COUNT = _compiled(r"[^\W\d]{1,20}:\s?\d[\d.,]*k?")
 _FILE_NAME = _compiled(r"[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)")
 _CAMERA_NAME = _compiled(
     r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
@@ -125,7 +135,10 @@ def is_figure(text: str) -> bool:
         return _AGO.fullmatch(text) is not None or not any(map(str.isalpha, text))
     if _MAY_BE_A_FIGURE.match(text) is None:  # and most others
         return False
-    return any(kind.fullmatch(text) is not None for kind in _NOTHING_AT_ALL) or is_price(text)
+    if any(kind.fullmatch(text) is not None for kind in _NOTHING_AT_ALL) or is_price(text):
+        return True
+    parts = _FIGURES_APART.split(text)
+    return len(parts) > 1 and all(_LABELLED_COUNT.fullmatch(part) is not None or is_figure(part) for part in parts)
 
 
 def is_price(text: str) -> bool:
@@ -134,6 +147,16 @@ def is_price(text: str) -> bool:
         return False
     match = _PRICE.match(text[:_LONGEST])
     return match is not None and len(text) - match.end() <= max(14, match.end())
+
+
+def is_numbered(text: str) -> bool:
+    """Tell whether a text is a caption with a number before it ("Fig. 3: …"), as in reports, papers and books."""
+    return _NUMBERED.match(text) is not None
+
+
+def is_place_in_list(text: str) -> bool:
+    """Tell whether a text is the number that a thing has in a list ("Lot 12"): its name only where nothing else is."""
+    return _IN_A_LIST.fullmatch(text) is not None
 
 
 def is_date(text: str) -> bool:

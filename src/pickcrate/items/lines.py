@@ -20,7 +20,7 @@ _MOST_LINES = 60
 _LONGEST_LINE = 2 * LONGEST_WORDS
 _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
-_UNREAD = UNREAD | {"option", "select", "textarea"}
+_UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
 _LEVELS = {tag: level for level, tag in enumerate(HEADINGS, 1)}
 _STATED_LEVELS = {str(level): level for level in range(1, 7)}
 
@@ -49,8 +49,10 @@ class Line(Struct):
     """of the heading that it stands in, 1 to 6; 0 for none"""
     bold: str
     """the bold words that it begins with"""
-    lead: str
-    """the words of a link that it begins with, if others follow"""
+    linked: str
+    """the words of the one link in it, if there are others"""
+    besides: str
+    """those others"""
     link: str
     """where its first words lead to"""
     is_linked: bool
@@ -124,8 +126,11 @@ class _Reader:
         link = next((link for _, _, link in looks if link), "")
         is_linked = bool(link) and all(link for _, _, link in looks)
         bold = _leading(pieces, lambda look: bool(look[1] & _BOLD)) if first & _BOLD else ""
-        lead = _leading(pieces, lambda look: bool(look[2])) if looks[0][2] and not is_linked else ""
-        self.lines.append(Line(text, level, bold, lead, link, is_linked, first, every, some))
+        linked = besides = ""
+        if link and not is_linked:
+            linked = fold("".join([piece for piece, look in pieces if look[2] == link]))
+            besides = fold(" ".join([piece for piece, look in pieces if look[2] != link]))
+        self.lines.append(Line(text, level, bold, linked, besides, link, is_linked, first, every, some))
 
 
 def _leading(pieces: list[tuple[str, _Look]], looks_so: Callable[[_Look], bool]) -> str:
@@ -165,6 +170,8 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
         return
     child = node.last_child
     if tag in _UNREAD or (child is None and tag in INLINE) or is_aside(node):
+        return
+    if tag == "pre" and node.css_first(PICTURED) is None:  # code, and what it printed
         return
     attributes = node.attributes
     kind = class_kind(attributes.get("class") or "") if attributes else None

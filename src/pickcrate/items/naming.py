@@ -1,5 +1,6 @@
 """Which part of those around a picture is its item, and what that is called, beside others of its kind."""
 
+from bisect import bisect_left
 from collections import Counter
 from functools import cached_property
 from itertools import islice
@@ -7,11 +8,12 @@ from itertools import islice
 from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, image_type, is_other_page, is_web, site
+from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
-from pickcrate.items.ground import Ground, Spot
+from pickcrate.items.ground import Ground, Spot, heading_level
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.page import page_unit
 from pickcrate.items.structured import Thing, data_blocks
@@ -27,6 +29,7 @@ _LEAST_TILES = 3
 _SEVERAL = 2
 _MOST_COMPARED = 200
 _LONGEST_BESIDE = 40
+_NO_LEVEL = 9
 _CLIMBED = 3
 """Elements around an item that may be a link around all of it."""
 
@@ -140,9 +143,20 @@ class Naming:
             parent = ground.parent[unit.start]
             like = self._forms.likes.of(parent).get(unit.start) if parent >= 0 else None
             if like is not None and like.members[0] not in spans:
+                level = self._level_in(unit.start, unit.end)
                 ends = ((member, ground.end[member]) for member in like.members)
-                spans.update((start, end) for start, end in ends if not has_between(starts, start + 1, end))
+                spans.update(
+                    (start, end)
+                    for start, end in ends
+                    if not has_between(starts, start + 1, end) and self._level_in(start, end) >= level
+                )
         return list(spans.items())
+
+    def _level_in(self, start: int, end: int) -> int:
+        """Return the level of the first heading from one element to before another; one too low if there is none."""
+        headings = self._ground.selected(HEADING_SELECTOR)
+        at = bisect_left(headings, start)
+        return heading_level(self._ground, headings[at]) if at < len(headings) and headings[at] < end else _NO_LEVEL
 
     def _unit(self, spot: Spot) -> tuple[Unit | None, bool]:
         """Return the innermost unit around a picture that has a name, and whether that is the picture's own words."""
@@ -154,14 +168,22 @@ class Naming:
             if not spot.is_on_screen and unit.form is not ItemForm.MARKED:
                 continue
             if self._read(unit).title.text:
-                if tile is not None and self._ground.pictures_between(unit.start, unit.end) > _FEW:
-                    return tile, True
-                return unit, False
+                return (tile, True) if tile is not None and self._are_many(tile, unit) else (unit, False)
             if tile is None and self._is_tile(unit, spot):
                 tile = unit
         if self._page is not None and spot.is_on_screen and self._page.start <= spot.element < self._page.end:
             return self._page, False
         return tile, tile is not None
+
+    def _are_many(self, tile: Unit, unit: Unit) -> bool:
+        """Tell whether the tiles in a unit with a name are things of their own: very many, or each with its page."""
+        ground = self._ground
+        parent = ground.parent[tile.start]
+        if ground.pictures_between(unit.start, unit.end) > _FEW:
+            return True
+        pictured = ground.pictured_in(parent, ground.end[parent], _FEW)
+        pages = {self._address(ground.link_around(number, parent)) for number in pictured}
+        return "" not in pages and len(pages) == len(pictured) >= _LEAST_TILES
 
     def _is_tile(self, unit: Unit, spot: Spot) -> bool:
         """Tell whether a wordless unit is one of several that are told apart by the words of their pictures alone."""

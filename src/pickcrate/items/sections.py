@@ -33,7 +33,8 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
     found: dict[int, str] = {}
     landmarks = _Inherited(tree, lambda outer: outer if tree.tags[outer] in _LANDMARKS else None, -1)
     main = [heading for heading in headings if landmarks.of(heading[0]) == -1]
-    below = _Inherited(tree, lambda outer: _below(tree, outer, main), None)
+    topmost = next(iter(tree.selected("h1")), None)
+    below = _Inherited(tree, lambda outer: _below(tree, outer, main, topmost), None)
     open_ones: list[tuple[int, int, int]] = []
     upcoming = 0
     for place in sorted(set(places)):
@@ -77,10 +78,11 @@ class _Inherited(Generic[T]):
         return found
 
 
-def _below(tree: Ground, outer: int, headings: list[tuple[int, int]]) -> int | None:
+def _below(tree: Ground, outer: int, headings: list[tuple[int, int]], topmost: int | None) -> int | None:
     """Return the heading of an element, if it has one: what is meant where a picture stands above it.
 
-    Of the page as a whole only a heading of the first level is meant; what stands in its frame is under none (_NONE).
+    Of the page as a whole only a heading of the first level is meant, or the ``topmost`` of several; what stands in
+    its frame is under none (_NONE).
     """
     tag = tree.tags[outer]
     if tag in _LANDMARKS or tag == "header":
@@ -92,7 +94,9 @@ def _below(tree: Ground, outer: int, headings: list[tuple[int, int]]) -> int | N
         return None
     inside = [heading for heading in headings[first : first + _MOST_BELOW] if heading[0] < tree.end[outer]]
     number, level = min(inside, key=lambda heading: heading[1])
-    return number if level == 1 or tag not in _TOPMOST else _NONE
+    if tag not in _TOPMOST:
+        return number
+    return number if level == 1 and (topmost is None or number <= topmost) else _NONE
 
 
 def _free(tree: Ground, titled: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:

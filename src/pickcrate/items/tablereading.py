@@ -2,6 +2,7 @@
 
 from bisect import bisect_left
 from collections import Counter
+from collections.abc import Container
 from enum import Enum
 
 from pickcrate.item import ItemForm, NamedBy
@@ -61,10 +62,20 @@ class TableReading:
         self._holds_tables = False
         self.lists = self._listed()
 
+    @property
+    def rows_of(self) -> int:
+        """Of how many columns the rows are that the table lists, without headers; 0 if it lists something else."""
+        return self._table.width if self.lists is Lists.ROWS and not self._header_rows else 0
+
+    def read_as_rows(self, widths: Container[int]) -> None:
+        """Take the table for a list of one row, if its width is one of ``widths``: of lists beside it."""
+        if self.lists is Lists.NOTHING and len(self._table.rows) == 1 and self._table.width in widths:
+            self.lists = Lists.ROWS
+
     def unit(self, cell_element: int) -> Unit | None:
         """Return the unit of a cell with a picture; None if the table lists nothing, or the cell is a header."""
         cell = self._table.by_element.get(cell_element)
-        if cell is None or not (cell.pictures or self._holds_tables):
+        if cell is None or bool(cell.pictures) == self._holds_tables:
             return None
         if cell.y in self._header_rows and self.lists is not Lists.COLUMNS:
             return None
@@ -126,11 +137,13 @@ class TableReading:
     def _listed(self) -> Lists:
         table = self._table
         pictured = [cell for cell in table.cells if cell.pictures and cell.y not in self._header_rows]
+        if not pictured and sum(1 for cell in table.cells if cell.pictures) > 1:
+            return Lists.COLUMNS  # their headers are the pictures
+        self._holds_tables = self._lays_out_tables(len(pictured))
+        if self._holds_tables:
+            return Lists.CELLS
         if not pictured:
-            if sum(1 for cell in table.cells if cell.pictures) > 1:  # the headers of columns are the pictures
-                return Lists.COLUMNS
-            self._holds_tables = self._lays_out_tables()
-            return Lists.CELLS if self._holds_tables else Lists.NOTHING
+            return Lists.NOTHING
         rows = Counter(cell.y for cell in pictured)
         columns = Counter(cell.x for cell in pictured)
         has_headers = any(cell.is_header and table.text(cell) for cell in table.cells)
@@ -148,12 +161,15 @@ class TableReading:
         length = sum(len(table.text(cell)) for y in rows for cell in table.row(y)) / len(rows)
         return Lists.ROWS if length <= _LONGEST_ROW else Lists.NOTHING
 
-    def _lays_out_tables(self) -> bool:
-        """Tell whether a table without headers only lays out other small ones: a card in each."""
+    def _lays_out_tables(self, most_besides: int) -> bool:
+        """Tell whether a table without headers lays out other small ones, a card in each.
+
+        ``most_besides`` pictures stand in it and in no card: a banner above them, a line below.
+        """
         tree = self._tree
-        cells = [cell.element for cell in self._table.cells if tree.pictures(cell.element)]
+        cells = [c.element for c in self._table.cells if not c.pictures and tree.pictures(c.element)]
         is_plain = not any(cell.is_header for cell in self._table.cells)
-        return is_plain and len(cells) > 1 and all(tree.pictures(cell) <= _FEW for cell in cells)
+        return is_plain and len(cells) >= max(2, most_besides) and all(tree.pictures(cell) <= _FEW for cell in cells)
 
     def _is_comparison(self, rows: Counter[int], columns: Counter[int]) -> bool:
         """Tell whether things stand side by side: pictures all along a row, and rows of facts about them."""
@@ -189,7 +205,7 @@ class TableReading:
             Side.LEFT: (cell.x - 1, cell.y),
         }[side]
         other = self._table.at.get((x, y))
-        if other is None or other.pictures or not self._table.text(other):
+        if other is None or self._tree.pictures(other.element) or not self._table.text(other):
             return None
         return other if side in {Side.RIGHT, Side.LEFT} or other.width == cell.width else None
 

@@ -6,9 +6,19 @@ from itertools import islice
 
 from msgspec import Struct
 
+from pickcrate.finders.words import text_in
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, SAYS_A_TITLE, Ground
-from pickcrate.items.junk import NAMING, is_date, is_figure, is_price, says_nothing, without_price
+from pickcrate.items.junk import (
+    NAMING,
+    is_date,
+    is_figure,
+    is_file_name,
+    is_place_in_list,
+    is_price,
+    says_nothing,
+    without_price,
+)
 from pickcrate.items.lines import Line, lines_of
 from pickcrate.items.structured import NO_THING, Thing, thing_in
 from pickcrate.items.unit import Unit
@@ -25,6 +35,13 @@ _MOST_TITLES = 4
 _LABELLED = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 _BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
 _CREDIT = lazy(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
+_SAID = lazy(r"[\"“„«”»「].{4,}[\"”“»«」]\W*")
+_SITE = lazy(r"\(?\s*(?:[\w-]{1,60}\.){1,4}[a-z]{2,12}\s*\)?")
+_TO_PEOPLE = lazy(
+    r"(?:https?://[^/]+/)?/?(?:@|~|(?:u|users?|members?|profiles?|people|authors?|artists?|photographers?|creators?)/)",
+    re.IGNORECASE,
+)
+"""addresses of the pages of people, as sites have them where everybody may add something"""
 
 
 class Title(Struct, frozen=True):
@@ -99,12 +116,14 @@ def _names(
             NamedBy.PROPERTY,
             next((line.link for line in lines if line.link and structured in line.text), ""),
         )
-    headings = sorted((line for line in lines if line.level and not is_figure(line.text)), key=lambda line: line.level)
+    headings = [line for line in lines if line.level and not is_figure(line.text)]
+    headings.sort(key=lambda line: (line.level, bool(link) and line.link != link))
     plain = [line for line in lines if not line.is_control and not line.is_time and not says_nothing(line.text)]
-    yield from ((line.text, NamedBy.HEADING, line.link) for line in headings)
+    yield from ((_apart_from_figures(line) or line.text, NamedBy.HEADING, line.link) for line in headings)
     if unit.name:
         yield unit.name, unit.named_by, next((line.link for line in lines if line.link and line.text == unit.name), "")
-    yield from ((line.text, NamedBy.TITLED, line.link) for line in plain if line.is_titled and not line.is_caption)
+    titled = [line for line in plain if line.is_titled and not line.is_caption]
+    yield from ((_apart_from_figures(line) or line.text, NamedBy.TITLED, line.link) for line in titled)
     if unit.form is ItemForm.TERM:
         yield from ((line.text, NamedBy.TERM, line.link) for line in plain if line.is_term)
     if link and sum(line.link == link for line in plain) <= max(1, sum(1 for line in plain if line.link)):
@@ -116,11 +135,16 @@ def _names(
     for line in plain:
         if line.is_caption:
             yield (line.bold if _is_lead(line) else _name_in(line)), NamedBy.CAPTION, line.link
-    short = sorted(filter(_is_short, plain), key=lambda line: line.is_side)
-    yield from ((line.bold, NamedBy.BOLD, line.link) for line in short if _is_lead(line))
-    yield from ((_bare(_name_in(line)), NamedBy.LINE, line.link) for line in short)
+    short = sorted(filter(_is_short, plain), key=_comes_last)
+    people = [line for line in short if _is_of_people(line, link)]
+    own = [line for line in short if line not in people]
+    yield from ((line.bold, NamedBy.BOLD, line.link) for line in own if _is_lead(line))
+    yield from ((_bare(_name_in(line)), NamedBy.LINE, line.link) for line in own)
     if tip := _tip(tree, unit):
-        yield tip, NamedBy.LABEL, ""
+        yield tip, NamedBy.LABEL, link
+    if people and (alt := _alt(tree, unit)):
+        yield alt, NamedBy.ALT, link
+    yield from ((line.text, NamedBy.LINE, line.link) for line in people)
 
 
 def _is_lead(line: Line) -> bool:
@@ -133,11 +157,26 @@ def _is_lead(line: Line) -> bool:
     )
 
 
+def _comes_last(line: Line) -> bool:
+    """Tell whether a line names a unit only where no other does: who, when, a number in a list, what somebody said."""
+    return line.is_side or is_place_in_list(line.text) or _SAID.fullmatch(line.text) is not None
+
+
 def _name_in(line: Line) -> str:
-    """Return a line's words without the figures behind them: a price, or what follows its link (a file's size)."""
-    if line.lead and is_figure(line.text[len(line.lead) :]):
-        return line.lead
-    return without_price(line.text)
+    """Return a line's words without the figures behind them: a price, or what stands beside its link."""
+    return _apart_from_figures(line) or without_price(line.text)
+
+
+def _apart_from_figures(line: Line) -> str:
+    """Return the words of a line's link, if all besides say nothing: a place in a list, a year, a size, a site."""
+    if not line.linked or says_nothing(line.linked):
+        return ""
+    return line.linked if is_figure(line.besides) or _SITE.fullmatch(line.besides) is not None else ""
+
+
+def _is_of_people(line: Line, link: str) -> bool:
+    """Tell whether a line leads to somebody's own page, and the picture to another: who made what the picture shows."""
+    return bool(line.link and link) and line.link != link and _TO_PEOPLE.match(line.link) is not None
 
 
 def _is_short(line: Line) -> bool:
@@ -189,9 +228,15 @@ def _tip(tree: Ground, unit: Unit) -> str:
     pictured = tree.pictured_in(unit.start, unit.end, most=1)
     for number in (*linked[:1], *pictured):
         for name, text in tree.attributes(number).items():
-            if text and text[0] != "#" and SAYS_A_TITLE.fullmatch(name) and not says_nothing(fold(text)):
-                return fold(text)
+            if text and text[0] != "#" and SAYS_A_TITLE.fullmatch(name) and not says_nothing(said := text_in(text)):
+                return said
     return ""
+
+
+def _alt(tree: Ground, unit: Unit) -> str:
+    """Return the alternative text of a unit's first picture."""
+    alt = next((tree.alts[number] for number in tree.pictured_in(unit.start, unit.end, most=1)), "")
+    return "" if says_nothing(alt) else alt
 
 
 def _only_link(unit: Unit, lines: list[Line]) -> str:
@@ -261,6 +306,8 @@ def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
             label, value = match[1], match[2]
         elif follower is not None and line.text.endswith((":", "：")) and not (follower.level or follower.is_control):
             label, value = line.text[:-1].strip(), follower.text
+        if is_file_name(value.casefold()):
+            continue
         if label and len(label.split()) <= _MOST_WORDS_OF_LABEL and not says_nothing(f"{label}: {value}"):
             yield label, value
 

@@ -40,13 +40,28 @@ uitverkocht | aanbieding | rea | slutsåld | новинка | 新品 | 特価 | 
 photo | photos | photograph | picture | pic | image | images | img | thumbnail | thumb | preview image | product image
 product photo | placeholder | untitled | no title | no name | no image | no photo | none | null | undefined | n/a | unknown | logo
 icon | avatar | profile picture | profile photo | cover | cover image | front | back | slide | banner | card image
-card image cap | image caption | alt | alt text | description | featured image
+card image cap | image caption | alt | alt text | description | featured image | user avatar | no description
+no alt text | no alternative text | no image description | no description available
+no description has been provided for this image | no alt text provided for this image | no photo description available
 foto | bild | bilder | abbildung | immagine | imagen | imagem | afbeelding | billede | kuva | zdjęcie | obrázek
 фото | изображение | 写真 | 画像 | 图片 | 照片 | 사진
 """,
     "labels": """
 price | name | title | by | from | of | and | tags | category | categories | rating | quantity | qty | size | colour | color
 preis | prix | precio | prezzo
+""",
+    # What a caption begins with, before its number.
+    "figures": """
+figure | fig | image | illustration | illus | ill | plate | pl | photo | photograph | picture | diagram | chart | map | exhibit
+abbildung | abb | bild | foto | tafel | taf | figur | figuur | afbeelding | afb | figura | immagine | imagen | imagem | tavola
+tav | lámina | lám | planche | carte | рис | рисунок | rys | rysunek | obr | obrázek | kuva | bilde | billede | 図 | 图 | 圖
+그림
+""",
+    # What stands before the number that a thing has in a list, which tells it apart and names nothing.
+    "numbering": """
+lot | lot no | lot nr | lot number | los | lote | lotto | item no | item number | no | nr | n° | № | ref | ref no | cat | cat no
+cat. no | catalogue no | catalog no | sku | id | inv | inv. no | inv.-nr | inventory no | accession no | stock no | art. nr
+artikelnr | artikel-nr | best.-nr
 """,
     # What a header or a label says that stands over names.
     "names": """
