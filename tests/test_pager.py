@@ -42,6 +42,13 @@ NEXT: list[tuple[str, str, str]] = [
     ("/b", "<p>Pages: <a href=/kites>1</a> <b>2</b> <a href=/c>3</a></p>", "/c"),
     ("/b", "<p><a href=/kites>1</a> [2] <a href=/c>3</a></p>", "/c"),
     ("/c", "<p><a href=/kites>1</a> <a href=/b>2</a> <b>3</b></p>", ""),
+    ("/c?o=0", "<p><a href=/c?o=0>1</a> <a href=/c?o=60>2</a> <a href=/c?o=120>3</a></p>", "/c?o=60"),
+    # entries from one to another, of which those of this page are the ones that are missing
+    ("/r", "<a href='/r?from=21&to=40'>21 - 40</a><a href='/r?from=41&to=60'>41 - 60</a>", "/r?from=21&to=40"),
+    ("/r2", "<a href=/r>1–20</a> 21–40 <a href=/r3>41–60</a> <a href=/r4>61–80</a>", "/r3"),
+    ("/r3", "<a href=/r>1–20</a> <a href=/r2>21–40</a>", ""),
+    ("/r", "<a href=/ages>3-6</a><a href=/ages2>7-14</a><a href=/sizes>90-120</a>", ""),
+    ("/kites", "<map name=m><area href=/b.html alt=Next></map><img src=n.gif usemap=#m>", "/b.html"),
     # an arrow among numbers, and one on a carousel
     ("/kites", "<ul><li>1<li><a href=/x>4</a><li><a href=/b>›</a></ul>", "/b"),
     ("/kites", "<div class=carousel><a href=/slide>›</a></div>", ""),

@@ -35,6 +35,7 @@ _NEXT_CLASS = lazy(
 )
 _OFF = frozenset("disabled is-disabled inactive is-inactive invisible is-invisible hidden is-hidden d-none".split())
 _CURRENT = lazy(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
+_RANGE = lazy(r"[(\[]?(\d{1,6})\s?(?:-|–|to|bis|à)\s?(\d{1,6})[)\]]?", re.IGNORECASE)
 _OF_HOW_MANY = lazy(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
 """the number of a page and of all pages: "1 / 4", "2 of 9" """
 
@@ -70,7 +71,7 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
 
 def _leads(page: Page, own: Place) -> Iterator[_Lead]:
     """Yield what may lead on, the best first."""
-    links = [link for link in page.tree.css("a[href]")[:_MOST_LINKS] if _is_open(link)]
+    links = [link for link in page.tree.css("a[href], area[href]")[:_MOST_LINKS] if _is_open(link)]
     yield from (_Lead(raw, is_of_pages=False) for raw in _by_relation(page, links))
     labelled = [(link, _label(link)) for link in links]
     others = list(controls(page))
@@ -83,7 +84,10 @@ def _leads(page: Page, own: Place) -> Iterator[_Lead]:
     numbered = [
         (link, int(label)) for link, label in labelled if label.isascii() and label.isdecimal() and len(label) < 7
     ]
-    yield from (_Lead(raw, is_of_pages=True) for raw in _after_current(numbered[:_MOST_NUMBERS]))
+    numbered = numbered[:_MOST_NUMBERS]
+    here = _around([(link, number) for link, number in numbered if _leads_here(page, link)])
+    yield from (_Lead(raw, is_of_pages=True) for raw in _after_current(numbered, here))
+    yield from (_Lead(raw, is_of_pages=True) for raw in _after_gap(labelled))
     known: dict[int, bool] = {}
     for link, label in labelled:
         if _SIGN.fullmatch(label) and _has_numbers_beside(link, known):
@@ -113,7 +117,8 @@ def _label(link: LexborNode) -> str:
     attributes = link.attributes
     words = text_of(link)
     if not words.strip(_EDGES + _ARROWS):
-        words = fold(attributes.get("aria-label") or attributes.get("title")) or words or spoken_of_picture(link)
+        own = fold(attributes.get("aria-label") or attributes.get("title") or attributes.get("alt"))
+        words = own or words or spoken_of_picture(link)
     return words[:_LONGEST_LABEL].strip(_EDGES)
 
 
@@ -134,8 +139,46 @@ def _is_open(link: LexborNode) -> bool:
     return True
 
 
-def _after_current(numbered: list[tuple[LexborNode, int]]) -> Iterator[str]:
-    """Yield where the number after the current one leads: the current is marked, or is the one that is no link."""
+def _leads_here(page: Page, link: LexborNode) -> bool:
+    """Tell whether a link leads to the page that it stands on."""
+    url = page.resolve(_href(link))
+    return url is not None and without_fragment(url) == without_fragment(page.address)
+
+
+def _after_gap(labelled: list[tuple[LexborNode, str]]) -> Iterator[str]:
+    """Yield where the entries after those of this page are, among links that say which they lead to ("21 - 40")."""
+    ranges: dict[int, tuple[int, str]] = {}
+    for link, label in labelled:
+        if (match := _RANGE.fullmatch(label)) is not None and int(match[1]) < int(match[2]):
+            ranges.setdefault(int(match[1]), (int(match[2]), _href(link)))
+    first = 1
+    while first in ranges:
+        first = ranges[first][0] + 1
+    behind = min((start for start in ranges if start > first), default=first)
+    size = max((last + 1 - start for start, (last, _) in ranges.items()), default=0)
+    if behind > first and behind - first == size:  # what is missing before it, is here
+        yield ranges[behind][1]
+
+
+def _around(numbered: list[tuple[LexborNode, int]]) -> dict[int, set[str]]:
+    """Return which numbers stand in each element not far around one."""
+    found: dict[int, set[str]] = {}
+    for link, number in numbered:
+        container = link.parent
+        for _ in range(_CLIMB):
+            if container is None:
+                break
+            found.setdefault(container.mem_id, set()).add(str(number))
+            container = container.parent
+    return found
+
+
+def _after_current(numbered: list[tuple[LexborNode, int]], here: dict[int, set[str]]) -> Iterator[str]:
+    """Yield where the number after the current one leads.
+
+    The current is marked, or is the one that is no link, or is in ``here``: the numbers in an element that lead to this
+    page.
+    """
     current: dict[int, set[str]] = {}
     said: dict[int, str] = {}
     for link, number in numbered:
@@ -144,7 +187,7 @@ def _after_current(numbered: list[tuple[LexborNode, int]]) -> Iterator[str]:
             if container is None or not container.is_element_node or container.tag in {"body", "main", "html"}:
                 break
             if container.mem_id not in current:
-                current[container.mem_id] = _current_in(container, said)
+                current[container.mem_id] = _current_in(container, said) | here.get(container.mem_id, set())
             if str(number - 1) in current[container.mem_id]:
                 yield _href(link)
                 break

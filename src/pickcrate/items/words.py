@@ -108,7 +108,9 @@ sku | stock | availability | discount | sale | button | btn | cta | action | act
     # What leads to the next page of a list; never to the next article.
     "next": """
 next | weiter | nächste | vorwärts | suivant | suivante | siguiente | siguientes | próxima | próximo | seguinte
-successiva | successivo | avanti | volgende | nästa | neste | næste | seuraava | następna | następny | další
+successiva | successivo | avanti | volgende | següent | seguint | înainte | ďalej | naprej | sljedeća | sledeća | järgmine
+nākamā | kitas | toliau | напред | следваща | наступна | далі | наступная | berikutnya | selanjutnya | seterusnya | tiếp | tiếp theo
+trang sau | ถัดไป | अगला | পরবর্তী | بعدی | volgende | nästa | neste | næste | seuraava | następna | następny | další
 následující | tovább | következő | επόμενη | επόμενο | următoarea | următorul | sonraki | التالي | הבא | далее | следующая | вперёд | 次 | 次へ | 다음
 """,
     "next_pages": """
@@ -118,7 +120,9 @@ next results | nächste seite | ältere | ältere beiträge | ältere einträge 
 articles plus anciens | plus anciens | afficher plus | charger plus | voir plus de résultats | página siguiente
 entradas más antiguas | más antiguas | cargar más | mostrar más | próxima página | mais antigos | carregar mais
 pagina successiva | carica altri | mostra altri | articoli precedenti | volgende pagina | oudere berichten | meer laden
-nästa sida | äldre inlägg | następna strona | starsze wpisy | następne | следующая страница | старые записи
+pokaż więcej | załaduj więcej | další stránka | načíst další | další strana | sonraki sayfa | daha fazla | halaman berikutnya
+muat lebih banyak | xem thêm | seuraava sivu | näytä lisää | neste side | næste side | vis flere | mostra di più | toon meer
+laad meer | visa fler | наступна сторінка | показати ще | página seguinte | siguiente página | nästa sida | äldre inlägg | następna strona | starsze wpisy | następne | следующая страница | старые записи
 показать ещё | загрузить ещё | ещё | 次のページ | 次ページ | もっと見る | 以前の記事 | 下一页 | 下一頁 | 下页 | 加载更多 | 다음 페이지 | 더 보기 | older notes
 older news | previous page of results | next entries | next posts | next items | next products | view more posts
 more stories | more entries
