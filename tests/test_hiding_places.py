@@ -8,7 +8,8 @@ from hypothesis import given, settings, strategies as st
 from conftest import Program, Server, picture
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
-from pickcrate.finders.literals import families, in_json, in_script, is_address, unescape
+from pickcrate.finders.literals import families, in_json, in_script, is_address
+from pickcrate.finders.strings import unescape
 from pickcrate.findings import Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document

@@ -9,8 +9,8 @@ import re
 from collections.abc import Iterator
 
 from pickcrate.addresses import absolute, claims_no_image, image_type
-from pickcrate.finders.literals import string_literals, unescape, without_references
 from pickcrate.finders.place import Walk
+from pickcrate.finders.strings import string_literals, unescape, without_references
 from pickcrate.findings import Finding, Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from urllib.parse import unquote
 
 from pickcrate.addresses import is_web, origin
-from pickcrate.finders.literals import unescape, without_references
+from pickcrate.finders.strings import unescape, without_references
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page

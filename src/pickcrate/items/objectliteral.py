@@ -6,7 +6,7 @@ What calls or computes anything is no data, and nothing is made of it.
 import re
 from collections.abc import Iterator
 
-from pickcrate.finders.literals import unescape
+from pickcrate.finders.strings import unescape
 from pickcrate.lazyre import lazy
 
 _TOKEN = lazy(
