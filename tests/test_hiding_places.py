@@ -95,7 +95,24 @@ MARKUP = [
     ("""<script>el.innerHTML = "<img class=\\"k\\" src=\\"/i/c.gif\\">"; f("/i/" + "d.gif"); g(`/i/${n}.gif`)</script>""", [("script", "i/c.gif")]),
     ("""<script type=application/json>{"a": ["/j/1.webp", "not one.webp", {"b": "/j/2.avif#x"}], "c": "/j/3.html"}</script>""",
      [("data", "j/1.webp"), ("data", "j/2.avif")]),
-    ("<script type=text/x-template><img src=/t.png></script>", []),
+    ("""<script type=text/x-shop-init>{"gallery": [{"full": "/g/1.jpg", "thumb": "/g/1-t.jpg"}]}</script>""",
+     [("data", "g/1-t.jpg"), ("data", "g/1.jpg")]),
+    # addresses without an extension, by the names that they stand under
+    ("""<script type=application/json>{"kites": [{"heroImageUrl": "https://k.example/9f3a", "pageUrl": "/kite/1", "image": "none"},
+     {"thumb": "/t/2", "full": "/f/2", "href": "/kite/2"}], "images": [{"url": "/i/3"}, {"url": "/kite/4", "title": "Ebb"}],
+     "media": {"url": "/m/5", "width": 40, "height": 30}, "video": {"url": "/m/6.mp4", "width": 4, "height": 3}}</script>""",
+     [("data", "t/2"), ("data", "f/2"), ("data", "https://k.example/9f3a"), ("data", "i/3"), ("data", "m/5")]),
+    (r"""<script>k = {large: "https:\/\/k.example\/l1", photo: "/p/1", href: "/kite/1"}; h = {large: "/l/2", "page": "/kite/2"}</script>""",
+     [("script", "p/1"), ("script", "https://k.example/l1")]),
+    # bare file names: where the script has no folder for them, or shows them
+    ("<script>pics = new Array('a.jpg', 'b.jpg'); n = 2</script>", [("script", "rooms/a.jpg"), ("script", "rooms/b.jpg")]),
+    ("<script>d = 'img/'; pics = ['a.jpg']; p.src = 'b.jpg'; window.open('c.jpg')</script>", [("script", "rooms/b.jpg"), ("script", "rooms/c.jpg")]),
+    ("<a href=\"javascript:zoom('a.jpg', 9)\">x</a><b onclick=\"zoom('b.jpg')\"></b>", [("link", "rooms/a.jpg"), ("data", "rooms/b.jpg")]),
+    # what frameworks read as expressions
+    ("""<img :src="'/a.jpg'"><i [src]="'/b.jpg'"></i><b :style="{backgroundImage: 'url(/c.jpg)'}"></b><s @click="zoom('/d.jpg')"></s>""",
+     [("data", "a.jpg"), ("data", "b.jpg"), ("data", "c.jpg"), ("data", "d.jpg")]),
+    ("<x-wall images='/a.jpg,/b.jpg'></x-wall><meta name=feed.image.full content=/c.jpg>", [("data", "a.jpg"), ("data", "b.jpg"), ("meta", "c.jpg")]),
+    ("<script type=text/x-template><img src=/t.png><img src={{u}}.png></script>", [("data", "t.png")]),
 ]  # fmt: skip
 
 

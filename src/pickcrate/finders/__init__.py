@@ -115,8 +115,14 @@ class _Named(Struct, frozen=True):
     def selectors(self, asked: Asked) -> Iterator[str]:
         """Yield what selects all elements in which there may be a picture."""
         yield from _WANTED
-        yield from (f"[{name}]" for name in sorted(self.attributes | asked.attributes)[:_MOST_NAMES])
+        yield from (f"[{_identifier(name)}]" for name in sorted(self.attributes | asked.attributes)[:_MOST_NAMES])
         yield from (f"{tag}[{name}]" for tag in sorted(self.elements) for name in custom.ATTRIBUTES)
+
+
+def _identifier(name: str) -> str:
+    """Return a name as selectors write it (CSSOM, 2.1: serialize an identifier): ``:src`` has a sign of theirs."""
+    escaped = "".join(letter if letter.isalnum() or letter in "-_" else f"\\{letter}" for letter in name)
+    return f"\\{ord(name[0]):x} {escaped[1:]}" if name[:1].isdigit() else escaped
 
 
 def _search(

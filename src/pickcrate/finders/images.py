@@ -72,7 +72,7 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
         yield replace(where, url=url, raw=raw)
     elif "?" in raw or raw[:11].lower() == "javascript:":
         # A page that shows the file that its query names, or a script that opens it.
-        named = in_query(raw) if is_web(url) else in_script(raw)
+        named = in_query(raw) if is_web(url) else in_script(raw, is_handler=True)
         for inner in named:
             if (address := place.resolve(inner)) is not None:
                 yield replace(where, url=address, raw=inner, role=Role.LAZY, rank=ranks.LARGE)

@@ -35,8 +35,11 @@ _SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set
 _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
 _VALUE_STARTS = ('="', "='", "=", '= "', "= '")
 _DATA_NAME = lazy(r"data-(?<![\w-]data-)[\w-]++(?=\s*+=)")  # what it begins with comes first, and is looked for quickly
+_EVENTS = ("on", "@", "(", "v-on:", "x-on:", "ng-click")
 _LONGEST_NAME = 60
-_NAME_CHARACTERS = string.ascii_letters + string.digits + "-_"
+_NAME_CHARACTERS = string.ascii_letters + string.digits + "-_:.@[]()"
+"""with those by which frameworks mark the attributes whose values are expressions: ``:src``, ``[src]``, ``@click``"""
+
 _BEFORE = 400
 _MOST_EXTENSIONS = 100_000
 _BEFORE_JSON = 4_000
@@ -86,10 +89,10 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     for name, value in place.attributes.items():
         if name not in names or not value:
             continue
-        is_event = name.startswith("on")
+        is_event = name.startswith(_EVENTS)
         entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=role is Role.LAZY))
         if not entries and (is_event or "'" in value):  # a handler, or options in a script's own notation
-            entries = [ImageCandidateString(raw) for raw in in_script(value)]
+            entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=is_event)]
         several = len(entries) > 1
         # Beside an ordinary one, what is named for finer screens is the same picture, larger: data-bg, data-bg-hidpi.
         is_larger = role is Role.SHOWN and not several and bool(ordinary) and ranks.rank(name) >= ranks.LARGE

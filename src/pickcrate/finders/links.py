@@ -7,7 +7,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import image_type
 from pickcrate.finders.images import PICTURED, only_picture, shows_a_picture
-from pickcrate.finders.literals import EXTENSION
+from pickcrate.finders.literals import EXTENSION, in_script
 from pickcrate.finders.place import Finder, Place, Walk
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
@@ -24,16 +24,18 @@ _LARGER = lazy(
 
 
 def _find_link(place: Place) -> list[Reference]:
-    if EXTENSION.search(place.get("href")) is None:  # most links; resolving an address costs twenty times as much
+    href = place.get("href")
+    if EXTENSION.search(href) is None:  # most links; resolving an address costs twenty times as much
         return []
-    url = place.resolve(place.get("href"))
-    if url is None or image_type(url) is None or shows_a_picture(place.node):
+    raws = list(in_script(href, is_handler=True)) if href[:11].lower() == "javascript:" else [href]
+    urls = [place.resolve(raw) for raw in raws]
+    if not any(url is not None and image_type(url) is not None for url in urls) or shows_a_picture(place.node):
         return []
     text = place.walk.text(place.node)
     prototype = place.prototype("link", cluster=_beside(place.walk, place.node, text) or place.node, role=Role.LINK)
     words = replace(prototype.words, link_text=text)
-    reference = place.at(replace(prototype, words=words), "href", place.get("href"))
-    return [reference] if reference is not None else []
+    found = (place.at(replace(prototype, words=words), "href", raw) for raw in raws)
+    return [reference for reference in found if reference is not None]
 
 
 def _beside(walk: Walk, link: LexborNode, text: str) -> LexborNode | None:

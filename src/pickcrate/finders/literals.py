@@ -6,11 +6,12 @@ not be a piece of a longer expression. A wrong address is worse than none here.
 
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from urllib.parse import unquote
 
 from msgspec import Struct
 
+from pickcrate.finders.named import may_be_address, named_in_script, named_strings
 from pickcrate.finders.ranks import names_a_version, rank
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.strings import name_before, string_literals, unescape, without_references
@@ -27,6 +28,12 @@ _IN_NO_QUERY = lazy(r"[\s<>\"']")
 _QUERY = lazy(r"[?#]")
 _PIECED_BEFORE = lazy(r"[+]\s*$")
 _PIECED_AFTER = lazy(r"\s*[+]")
+_IS_SHOWN = lazy(r"(?:\.(?:src|href)\s*=|\bopen\s*\(|\(\s*[\"'](?:src|href)[\"']\s*,)\s*\Z")
+"""before what a script shows, or opens: ``pic.src = …``, ``window.open(…)``, ``setAttribute("src", …)``"""
+
+_FOLDER = lazy(r"/[\"'`]")
+"""how a literal ends that others are put behind"""
+
 _INNER_ATTRIBUTE = lazy(
     r"(?<![\w-])(?:src(?:set)?|href|data-[\w-]++|poster)\s*+=\s*+(?:\"([^\"<>]*)\"|'([^'<>]*)'|([^\s\"'<>]+))",
     re.IGNORECASE,
@@ -66,7 +73,10 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     text = value.strip()
     if EXTENSION.search(text) is None:
         return
-    if is_address(text):
+    pieces = text.split(",") if len(text) <= _LONGEST_ADDRESS else [text]
+    if all(map(is_address, pieces)):
+        yield from (ImageCandidateString(piece.strip()) for piece in pieces)
+    elif is_address(text):
         yield ImageCandidateString(text)
     elif text[:1] in {"{", "["}:
         found = list(_sized_in_json(text))
@@ -87,11 +97,21 @@ def in_json(text: str) -> Iterator[str]:
         parsed = json.loads(text, parse_int=str, parse_float=str)
     except (ValueError, RecursionError):
         return
-    for raw in strings_of(parsed):
-        if is_address(raw):
-            yield raw
+    for raw, is_named in named_strings(parsed):
+        if is_address(raw) or (is_named and may_be_address(raw)):
+            yield raw.strip()
         elif EXTENSION.search(raw) is not None:
             yield from _in_piece(raw, 0)
+
+
+def in_block(text: str) -> Iterator[str]:
+    """Yield the image addresses of a data block of a type of its own (HTML standard, 4.12.1): JSON, or markup."""
+    if EXTENSION.search(text) is None:
+        return
+    if text.lstrip()[:1] in {"{", "["}:
+        yield from in_json(text)
+    elif "<" in text:
+        yield from _in_markup(text)
 
 
 def _sized_in_json(text: str) -> Iterator[ImageCandidateString]:
@@ -145,18 +165,22 @@ class Version(Struct, frozen=True):
     name: str
 
 
-def families(text: str) -> list[list[Version]]:
+def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
     """Return the addresses of a script or a JSON text that are versions of one picture, a list for each picture.
 
     Those are neighbours in one object whose names are about sizes, and differ in that: ``{thumb: …, full: …}``, also
-    where each is an object of its own (``{"thumb": {"url": …}, "full": {"url": …}}``).
+    where each is an object of its own (``{"thumb": {"url": …}, "full": {"url": …}}``). What is ``known`` for an
+    address need not end in an image extension.
     """
     found: list[list[Version]] = []
     family: list[Version] = []
     previous = 0
     for start, end in string_literals(text):
         literal = text[start + 1 : end - 1]
-        if EXTENSION.search(literal) is None or not is_address(plain := unescape(literal).strip()):
+        if EXTENSION.search(literal) is None and (not known or literal[:1] not in {"h", "/", "\\"}):
+            continue
+        plain = unescape(literal).strip()
+        if not is_address(plain) and plain not in known:
             continue
         between = text[max(previous, start - _FARTHEST) : start]
         name, begins = name_before(between)
@@ -186,39 +210,35 @@ def _close(family: list[Version], found: list[list[Version]]) -> None:
         found.append(family)
 
 
-def strings_of(parsed: object) -> Iterator[str]:
-    """Yield every string of a parsed JSON value, in order; values nested too deep are left out."""
-    waiting: list[tuple[object, int]] = [(parsed, 0)]
-    left = _MOST_IN_JSON
-    while waiting and left:
-        value, depth = waiting.pop()
-        left -= 1
-        if isinstance(value, str):
-            yield value
-        elif depth < _DEEPEST and isinstance(value, dict):
-            waiting.extend((inner, depth + 1) for inner in reversed(value.values()))
-        elif depth < _DEEPEST and isinstance(value, list):
-            waiting.extend((inner, depth + 1) for inner in reversed(value))
-
-
-def in_script(text: str, depth: int = 0) -> Iterator[str]:
+def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterator[str]:
     """Yield the image addresses among the string literals of a script, unescaped.
 
-    A string that is put together with others (``"img/" + name + ".png"``) is only a piece; a bare file name without
-    a folder mostly is, too, unless it stands in an ``img`` or a ``url()`` there. ``depth`` counts the strings around.
+    A string that is put together with others (``"img/" + name + ".png"``) is only a piece. A bare file name is one,
+    too, where the script has a folder to put before it; but not in an ``img`` or a ``url()``, nor where it is given to
+    a ``src`` or to what opens it, nor in what is done when a picture is clicked on (``is_handler``). ``depth`` counts
+    the strings around.
     """
-    if EXTENSION.search(text) is None:
+    named = named_in_script(text)
+    if not named and EXTENSION.search(text) is None:
         return
+    has_folder: bool | None = None
     for start, end in string_literals(text):
         literal = text[start + 1 : end - 1]
         if EXTENSION.search(literal) is None:
+            if start in named:
+                yield named[start]
             continue
         plain = unescape(literal)
         if "<" in plain or "url(" in plain or '"' in plain:
             yield from _in_piece(plain, depth)
             continue
         pieced = _PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end)
-        if not pieced and is_address(plain) and says_where(plain):
+        if pieced or not is_address(plain):
+            continue
+        is_whole = is_handler or says_where(plain) or _IS_SHOWN.search(text, max(0, start - 30), start) is not None
+        if not is_whole and has_folder is None:
+            has_folder = _FOLDER.search(text) is not None
+        if is_whole or not has_folder:
             yield plain.strip()
 
 

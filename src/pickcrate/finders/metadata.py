@@ -22,6 +22,7 @@ _ICONS = frozenset(
 )
 _META = lazy(
     r"(?:og:image(?::(?:secure_)?url)?|twitter:image(?::src|[0-3])?|thumbnail|image|"
+    r"[a-z]{2,20}[.:_-]image(?:[.:_-](?:full|large|url|src|thumb))?|"
     r"msapplication-(?:tileimage|(?:square|wide)\d+x\d+logo))",
     re.IGNORECASE,
 )

@@ -3,6 +3,8 @@
 Programs name the versions of a picture in many ways, out of few words.
 """
 
+from functools import lru_cache
+
 from pickcrate.lazyre import lazy
 
 LARGEST, LARGE, UNSAID, MEDIUM, SMALL, STAND_IN = 3, 2, 1, 0, -1, -2
@@ -26,9 +28,15 @@ _GENERIC = frozenset(
     "data src srcset set url urls uri href image images img imgs photo photos picture pictures pic file files source "
     "path link lazy bg background media content contenturl asset address location size value".split()
 )
+_PICTURES = frozenset(
+    "image images img imgs photo photos picture pictures pic pics thumb thumbs thumbnail thumbnails poster cover "
+    "avatar logo background bg artwork banner screenshot portrait".split()
+)
+_ADDRESSES = frozenset("url urls uri src".split())
 _PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
 
 
+@lru_cache(maxsize=4_096)
 def rank(name: str) -> int:
     """Return how large ``name`` says that its picture is; UNSAID if it says nothing.
 
@@ -39,10 +47,22 @@ def rank(name: str) -> int:
     return min(low) if low else max(ranks, default=UNSAID)
 
 
+@lru_cache(maxsize=4_096)
 def names_a_version(name: str) -> bool:
     """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
     words = _words(name)
     return bool(words) and all(word in _RANKS or word in _GENERIC or word.isdecimal() for word in words)
+
+
+@lru_cache(maxsize=4_096)
+def names_a_picture(name: str) -> bool:
+    """Tell whether ``name`` ends in a word for pictures, but for words for sizes and addresses: ``heroImageUrl``."""
+    words = _words(name)
+    while words and words[-1] not in _PICTURES:
+        if words[-1] not in _ADDRESSES and words[-1] not in _RANKS and not words[-1].isdecimal():
+            return False
+        words.pop()
+    return bool(words)
 
 
 def _words(name: str) -> list[str]:

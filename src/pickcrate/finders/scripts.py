@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.finders.literals import families, in_json, in_script, is_address
+from pickcrate.finders.literals import families, in_block, in_json, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place
 from pickcrate.finders.ranks import LARGE, SMALL, UNSAID, rank
@@ -27,13 +27,15 @@ def _find_script(place: Place) -> Iterable[Reference]:
         yield from _each(place, "data", in_json(text), text)
     elif kind in _JAVASCRIPT:
         yield from _each(place, "script", in_script(text), text)
+    else:  # a template, or data for one program alone
+        yield from _each(place, "data", in_block(text), text)
 
 
 def _each(place: Place, found_in: str, addresses: Iterable[str], text: str) -> Iterator[Reference]:
     """Yield the pictures of a text, a cluster each; what the text names as versions of one are one."""
     raws = dict.fromkeys(addresses)
     versions: dict[str, Reference] = {}
-    for family in families(text) if len(raws) > 1 else ():
+    for family in families(text, raws) if len(raws) > 1 else ():
         prototype = replace(place.prototype(found_in), role=Role.LAZY)
         for version in sorted(family, key=lambda version: rank(version.name)):
             if version.url in raws:

@@ -5,7 +5,7 @@ picture of the innermost one.
 """
 
 import json
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from itertools import islice
 
 from msgspec import Struct
@@ -42,18 +42,19 @@ _Value = tuple[object, int, Thing | None]
 def things_in_data(ground: Ground) -> dict[str, Thing]:
     """Return what data blocks say of the pictures in them, by their raw addresses."""
     found: dict[str, Thing] = {}
+    pictures = {address for spot in ground.spots if not spot.is_on_screen for address in spot.addresses}
     effort = _Effort()
     for number in ground.selected(_SCRIPTS):
         kind = ground.attribute(number, "type").partition(";")[0].strip().lower()
         text = ground.nodes[number].text() or ""
         if kind != "application/ld+json" and len(text) <= _MOST_TEXT:
             for value in _all_of(text) if "json" in kind else _assigned(text, effort):
-                _read(value, found)
+                _read(value, pictures, found)
     for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
         for said in ground.attributes(number).values():
             if said and said[0] in "{[":
                 for value in _all_of(said):
-                    _read(value, found)
+                    _read(value, pictures, found)
     return found
 
 
@@ -89,15 +90,15 @@ def _assigned(text: str, effort: _Effort) -> Iterator[object]:
             yield value
 
 
-def _read(root: object, found: dict[str, Thing]) -> None:
-    """Note the thing of each address in a value."""
+def _read(root: object, pictures: Container[str], found: dict[str, Thing]) -> None:
+    """Note the thing of each address in a value: of an image file, or that is known to be one of ``pictures``."""
     waiting: list[_Value] = [(root, 0, None)]
     for _ in range(_MOST_VALUES):
         if not waiting:
             return
         value, depth, thing = waiting.pop()
         if isinstance(value, str):
-            if thing is not None and is_address(value):
+            if thing is not None and (value in pictures or is_address(value)):
                 found.setdefault(value.strip(), thing)
         elif depth > _DEEPEST:
             continue

@@ -257,7 +257,9 @@ def _jxl(octets: bytes) -> Header:
     return Header("jxl", width, height)
 
 
-_SVG_PROLOGUE = lazy(r"(?:\s+|<\?.*?\?>|<!--.*?-->|<!DOCTYPE[^\[>]*(?:\[.*?\]\s*)?>)*", re.DOTALL | re.IGNORECASE)
+_SVG_PROLOGUE = lazy(
+    r"(?:\s+|<\?.*?\?>|<!--.*?-->|<!DOCTYPE(?!\s+html\b)[^\[>]*(?:\[.*?\]\s*)?>)*", re.DOTALL | re.IGNORECASE
+)
 _SVG_ROOT = lazy(r"<(?:[A-Za-z_][\w.-]*:)?svg(?=[\s>/])((?:[^>\"']|\"[^\"]*\"|'[^']*')*)")
 _SVG_ATTRIBUTE = lazy(r"(?<![\w:-])(width|height|viewBox)\s*=\s*(?:\"([^\"]*)\"|'([^']*)')")
 _SVG_LENGTH = lazy(

@@ -1,0 +1,107 @@
+"""Picture addresses without an image extension, by the names that they stand under in data: ``"imageUrl": "/i/9f3a"``.
+
+Services that scale pictures give them such addresses. A name must say that it is one of a picture, or the object that
+it stands in must state a width and a height.
+"""
+
+import re
+from collections.abc import Iterator
+
+from pickcrate.addresses import absolute, claims_no_image
+from pickcrate.finders.ranks import UNSAID, names_a_picture, names_a_version, rank
+from pickcrate.finders.strings import name_before, string_literals, unescape
+from pickcrate.lazyre import lazy
+
+_DEEPEST, _MOST_VALUES = 60, 500_000
+_LONGEST_ADDRESS = 2_000
+_FARTHEST = 300
+"""Characters before an address in which its name and that of its object are looked for."""
+
+_ADDRESS = lazy(r"(?:(?:https?:)?//[\w.:-]{3,255})?/[^\s<>{}\"'\\/][^\s<>{}\"'\\]*+")
+_ANYWHERE = "https://galewick.example/"
+_BEGINS = lazy(r"[\"'`](?:https?:)?(?:\\?/|\\u002[fF])")
+_STANDS_ALONE = lazy(r".?[^:\[\s]$", re.DOTALL)
+"""what ends just before a literal that no name stands before"""
+
+_WRAPS = frozenset("edges node nodes items data attributes fields file sources renditions formats".split())
+"""names of what only holds what is meant"""
+
+_OWN_PAGE = frozenset("src urls slug permalink title name headline".split())
+"""names beside which a ``url`` is that of a page"""
+
+
+def may_be_address(text: str) -> bool:
+    """Tell whether a text may be the address of a picture, which does not say so."""
+    text = text.strip()
+    if len(text) > _LONGEST_ADDRESS or _ADDRESS.fullmatch(text) is None:
+        return False
+    url = absolute(text, _ANYWHERE)
+    return url is not None and not claims_no_image(url)
+
+
+def may_hold_named(text: str) -> bool:
+    """Tell whether a script may name such addresses at all."""
+    return _BEGINS.search(text) is not None
+
+
+def named_strings(parsed: object) -> Iterator[tuple[str, bool]]:
+    """Yield every string of a parsed JSON value, in order, and whether names say that it is a picture's address.
+
+    Values nested too deep are left out.
+    """
+    waiting: list[tuple[object, bool, int]] = [(parsed, False, 0)]
+    left = _MOST_VALUES
+    while waiting and left:
+        value, is_named, depth = waiting.pop()
+        left -= 1
+        if isinstance(value, str):
+            yield value, is_named
+        elif depth >= _DEEPEST:
+            continue
+        elif isinstance(value, dict):
+            named = _named_in(value, is_named=is_named)
+            waiting.extend((inner, name in named, depth + 1) for name, inner in reversed(value.items()))
+        elif isinstance(value, list):
+            waiting.extend((inner, is_named, depth + 1) for inner in reversed(value))
+
+
+def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
+    """Return the names in an object whose values are pictures; ``is_named`` says that the object itself is called one.
+
+    Beside a name of a picture, names for sizes are its versions.
+    """
+    named = {name for name in value if names_a_picture(name)}
+    has_picture = any(isinstance(value[name], str) for name in named)
+    is_sized = all(str(value.get(side, "")).isdecimal() for side in ("width", "height"))
+    if is_named or is_sized:
+        named |= {"src", "uri", "contentUrl"}.intersection(value)
+        named |= {"url"} if is_sized or _OWN_PAGE.isdisjoint(value) else set()
+    if is_named:
+        named |= _WRAPS.intersection(value)
+    if is_named or has_picture:
+        named |= {name for name in value if names_a_version(name) and rank(name) != UNSAID}
+    return named
+
+
+def named_in_script(text: str) -> dict[int, str]:
+    """Return such addresses in a script, unescaped, by where their literals begin."""
+    found: dict[int, str] = {}
+    sizes: dict[int, str] = {}
+    has_picture, previous = False, 0
+    for start, end in string_literals(text) if may_hold_named(text) else ():
+        if text[start + 1] not in "h/\\" or _STANDS_ALONE.match(text, max(0, start - 2), start) is not None:
+            continue
+        before = text[max(previous, start - _FARTHEST) : start]
+        if "{" in before or "}" in before or start - previous > _FARTHEST:  # another object
+            has_picture, sizes = False, {}
+        previous = end
+        name, _ = name_before(before)
+        is_picture = names_a_picture(name)
+        is_size = not is_picture and names_a_version(name) and rank(name) != UNSAID
+        if not (is_picture or is_size) or not may_be_address(plain := unescape(text[start + 1 : end - 1]).strip()):
+            continue
+        if is_picture:
+            found |= sizes
+            has_picture, sizes = True, {}
+        (found if has_picture else sizes)[start] = plain
+    return dict(sorted(found.items()))
