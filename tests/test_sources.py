@@ -1,10 +1,12 @@
 """What a source may be: each kind made on the spot, told by its content, and packed with the bytes that it brings."""
 
 import base64
+import csv
 import gzip
 import json
 import zipfile
 from collections.abc import Mapping
+from datetime import date
 from pathlib import Path
 
 import brotli
@@ -12,6 +14,7 @@ import pyarrow as pa  # type: ignore[import-untyped]
 import pyarrow.parquet as pq  # type: ignore[import-untyped]
 import pytest
 import zstandard
+from openpyxl import Workbook
 
 from conftest import Program, Server, picture
 from pickcrate.read.recognise import Kind, recognise
@@ -560,6 +563,45 @@ def test_a_page_without_pictures_has_those_of_the_data_that_its_scripts_name(
     done = run("look", f"{web.address}/p.html", "--format", "urls", "--as-shown", "--no-robots")
     assert done.out.count(f"{web.address}/data/t/") == found
     assert "locale" not in " ".join(web.requests())
+
+
+def test_a_list_may_be_a_workbook(run: Program, web: Server, tmp_path: Path) -> None:
+    for n in range(3):
+        (web.www / f"{n}.png").write_bytes(picture("PNG", (20 + n, 10), (n, 9, 9)))
+    book = Workbook()
+    assert book.active is not None
+    book.active.append(["Read me first"])
+    sheet = book.create_sheet("Kites")
+    rows: list[list[object]] = [["Catalogue"], [], ["No", "Photo", "Maker", "Seen"]]
+    rows += [[n + 1, f"{web.address}/{n}.png", "Ino", date(2025, 3, n + 1)] for n in range(3)] + [[9, "lost"]]
+    for row in rows:
+        sheet.append(row)
+    book.save(tmp_path / "kites.xlsx")
+    pattern = "{column[Maker]} {column[No]} {column[Seen]}"
+    named = run("pack", "kites.xlsx", "--name", pattern, "--crate", "d", "--format", "jsonl")
+    assert [row["file"] for row in named.rows] == [f"Ino {n} 2025-03-0{n}.png" for n in (1, 2, 3)]
+    assert ("from the column “Photo”" in named.err, "row 4 has no web address: lost" in named.err) == (True, True)
+    (web.www / "kites.xlsx").write_bytes((tmp_path / "kites.xlsx").read_bytes())
+    assert run("look", f"{web.address}/kites.xlsx", "--format", "urls").out.count(".png") == 3
+    assert "larger than --max-file" in run("look", "kites.xlsx", "--max-file", "1kB").out
+
+
+def test_a_pick_list_may_come_back_as_a_workbook(run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "p.html").write_text("<img src=0.png alt='=kite'><img src=1.png>")
+    for n in range(2):
+        (web.www / f"{n}.png").write_bytes(picture("PNG", (20 + n, 10), (n, 9, 9)))
+    assert run("look", f"{web.address}/p.html", "--save", "picks.csv").code == 0
+    book = Workbook()
+    assert book.active is not None
+    with (tmp_path / "picks.csv").open(encoding="utf-8-sig", newline="") as file:
+        for place, cells in enumerate(csv.reader(file)):
+            book.active.append(["no", *cells[1:]] if place == 2 else cells)
+    book.save(tmp_path / "picks.xlsx")
+    done = run("pack", "picks.xlsx", "--name", "{alt}", "--crate", "c", "--format", "jsonl")
+    assert [(row["file"], row["alt"]) for row in done.rows] == [("=kite.png", "=kite")]
+    octets = (tmp_path / "picks.xlsx").read_bytes()
+    (tmp_path / "cut.xlsx").write_bytes(octets[: len(octets) // 2])
+    assert run("look", "cut.xlsx").code in {3, 4}
 
 
 def test_a_list_may_be_parquet(run: Program, web: Server, tmp_path: Path) -> None:

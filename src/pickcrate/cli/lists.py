@@ -60,7 +60,7 @@ _WHERE_TO_LOOK = {
     Kind.PAGE: "pictures that scripts load are not in the page itself: --browser visits it in yours, and takes them",
     Kind.MESSAGE: "its own files hold none, and nor do the pages in it",
     Kind.LOG: "load the page with the network panel open, scroll to its end, and save the log again",
-    Kind.PACKAGE: "it holds no picture, and no page that shows one",
+    Kind.PACKAGE: "it holds no picture, no page that shows one, and no list of web addresses",
     Kind.ARCHIVE: "it holds no picture, and no page that shows one",
     Kind.FEED: "its entries may have theirs on the pages that they lead to: --list-of pages takes a list of those",
     Kind.JSON_FEED: "its items may have theirs on the pages that they lead to: --list-of pages takes a list of those",

@@ -62,7 +62,7 @@ SOURCES = Operand(
 LISTS = Operand(
     "sources",
     "LIST",
-    "Parquet, CSV, JSON Lines or addresses: a file, a folder, a glob, or an address in a store.",
+    "Parquet, a workbook, CSV, JSON Lines or addresses: a file, a folder, a glob, or an address in a store.",
     is_one=False,
     is_needed=False,
 )

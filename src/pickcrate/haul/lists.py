@@ -20,6 +20,7 @@ from pickcrate.read.addresslist import addresses_in
 from pickcrate.read.parquet import open_parquet
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, recognise
 from pickcrate.read.table import Table, open_csv, open_json_lines
+from pickcrate.read.workbook import open_workbook
 from pickcrate.record import to_json
 from pickcrate.run.sources import Opened
 from pickcrate.stores.objects import client_options
@@ -30,8 +31,11 @@ _ROWS_AT_A_TIME = 65_536
 _TEXT_AT_A_TIME = 50_000_000
 """characters"""
 
+_MOST_UNPACKED = 1_000_000_000
+"""Bytes of a workbook when it is unpacked."""
+
 _MOST_COLUMNS = 2_000
-_LIST_SUFFIXES = (".parquet", ".csv", ".tsv", ".jsonl", ".txt", ".csv.gz", ".tsv.gz", ".jsonl.gz", ".txt.gz")
+_LIST_SUFFIXES = (".parquet", ".xlsx", ".csv", ".tsv", ".jsonl", ".txt", ".csv.gz", ".tsv.gz", ".jsonl.gz", ".txt.gz")
 _URL = "url"
 
 
@@ -136,9 +140,13 @@ def _table(path: str, file: BinaryIO, chosen: Mapping[str, str]) -> tuple[Kind, 
     kind = recognise(head)
     if kind is None or kind not in LISTS:
         said = f"is a {kind}" if kind is not None else "is nothing that can be read" if head else "is empty"
-        raise SourceError(f"{plain} {said}, and no list", hint="a list is Parquet, CSV, JSON Lines or addresses")
+        raise SourceError(
+            f"{plain} {said}, and no list", hint="a list is Parquet, a workbook (.xlsx), CSV, JSON Lines or addresses"
+        )
     if kind is Kind.PARQUET:
         return kind, open_parquet(file, plain, chosen)
+    if kind is Kind.WORKBOOK:
+        return kind, open_workbook(file, plain, chosen, _MOST_UNPACKED)
     if kind is Kind.ADDRESSES and not chosen:
         return kind, None
     lines = Opened(plain, kind, head, "about:blank", PUBLIC, rest=file).lines()

@@ -32,6 +32,9 @@ _IIIF = lazy(
 _NAMES_A_PICTURE = lazy(
     rb"\"[^\"\n]{1,500}\.(?:jpe?g|png|gif|webp|avif|svg|tiff?)(?:\?[^\"\n]{0,500})?\"", re.IGNORECASE
 )
+_OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
+"""names of members, which stand in a ZIP as they are (ECMA-376, part 2)"""
+
 _ARRAY = lazy(rb"\[\s*[\[{\"]")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
@@ -60,10 +63,11 @@ class Kind(StrEnum):
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"
     PARQUET = "list in Parquet"
+    WORKBOOK = "workbook"
     HAUL = "haul in a store"
 
 
-LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES, Kind.PARQUET, Kind.HAUL))
+LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES, Kind.PARQUET, Kind.WORKBOOK, Kind.HAUL))
 """Sources that pass row by row."""
 
 WINDOW = 65_536
@@ -89,7 +93,7 @@ def is_hypertext(head: bytes) -> bool:
 
 def _kind_of_file(head: bytes) -> Kind | None:
     if head.startswith(b"PK\x03\x04"):
-        return Kind.PACKAGE
+        return Kind.WORKBOOK if any(name in head for name in _OF_WORKBOOKS) else Kind.PACKAGE
     if _is_warc(head):
         return Kind.ARCHIVE
     if head.startswith(b"PAR1"):

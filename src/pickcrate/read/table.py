@@ -90,7 +90,7 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
     except csv.Error as error:
         raise SourceError(f"{source}: its columns cannot be read: {error}") from error
     first = [cell.strip() for cell in sample[0]] if sample else []
-    has_header = not any(_is_address(cell) for cell in first)
+    has_header = not any(is_address(cell) for cell in first)
     headers = first if has_header else [str(place) for place in range(1, len(first) + 1)]
     table = Table(iter(()), chosen_columns(chosen, headers, has_header))
     guess_columns(table, headers, sample[has_header:], source)
@@ -109,7 +109,7 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
             place += 1
             if (place == 1 and has_header) or not any(cells):
                 continue
-            yield {header: _plain(cell) for header, cell in zip(headers, cells, strict=False)}
+            yield {header: plain_cell(cell) for header, cell in zip(headers, cells, strict=False)}
 
     table.rows = rows()
     return table
@@ -272,7 +272,7 @@ def guess_columns(table: Table, headers: list[str], rows: list[list[str]], sourc
     table.is_pick_list = is_own(headers) and {"pick", "found_in"} <= set(headers)
     guessed: list[str] = []
     if "url" not in table.columns:
-        holding = [n for n in range(len(headers)) if any(n < len(row) and _is_address(row[n].strip()) for row in rows)]
+        holding = [n for n in range(len(headers)) if any(n < len(row) and is_address(row[n].strip()) for row in rows)]
         named = [n for name in _ADDRESS_HEADERS for n, header in enumerate(lower) if header == name]
         best = next((n for n in named if n in holding), next(iter([*holding, *named]), None))
         if best is None:
@@ -328,7 +328,7 @@ def looks_like_csv(head: str) -> bool:
     if not rows or "<" in lines[0]:
         return False
     headers = [cell.strip().lower() for cell in rows[0]]
-    addresses = sum(any(_is_address(cell.strip()) for cell in row) for row in rows)
+    addresses = sum(any(is_address(cell.strip()) for cell in row) for row in rows)
     if len(headers) == 1:
         return headers[0] in _ADDRESS_HEADERS and addresses >= 1
     return addresses >= max(1, len(rows) // 2) or (addresses >= 1 and bool(set(headers) & set(_ADDRESS_HEADERS)))
@@ -337,7 +337,7 @@ def looks_like_csv(head: str) -> bool:
 def looks_like_json_lines(head: str) -> bool:
     """Tell whether the first line is a JSON object by itself, with an address among its values."""
     row = _json_row(head.partition("\n")[0])
-    return row is not None and any(isinstance(value, str) and _is_address(value) for value in row.values())
+    return row is not None and any(isinstance(value, str) and is_address(value) for value in row.values())
 
 
 def _json_row(line: str) -> dict[str, object] | None:
@@ -350,11 +350,12 @@ def _json_row(line: str) -> dict[str, object] | None:
     return row if isinstance(row, dict) else None
 
 
-def _is_address(text: str) -> bool:
+def is_address(text: str) -> bool:
+    """Tell whether a cell holds the address of something on the web."""
     return text[:8].lower().startswith(("http://", "https://")) and " " not in text
 
 
-def _plain(cell: str) -> str:
+def plain_cell(cell: str) -> str:
     """Return a cell as it was before a spreadsheet was kept from running it."""
     return cell[1:] if cell.startswith("'") and cell[1:].startswith(GUARDED) else cell
 

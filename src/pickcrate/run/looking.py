@@ -105,6 +105,10 @@ class Looking(Struct, frozen=True):
                 from pickcrate.read.parquet import open_parquet
 
                 table = open_parquet(opened.file(), opened.source, columns)
+            elif opened.kind is Kind.WORKBOOK:
+                from pickcrate.read.workbook import open_workbook
+
+                table = open_workbook(opened.file(), opened.source, columns, self.means.order.manners.max_file)
             else:
                 opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
                 table = opener(opened.lines(), opened.source, columns)

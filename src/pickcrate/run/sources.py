@@ -208,9 +208,10 @@ def _opened(source: str, file: BinaryIO, brought: Brought, most: int, path: Path
     folders = [path.parent] if path is not None else []
     head = file.read(WINDOW)
     kind = recognise(head)
-    if kind is not None and kind in LISTS:
+    if kind is not None and kind in LISTS and kind is not Kind.WORKBOOK:
         return Opened(source, kind, head, address, brought.enter(_OWN, *folders, Path.cwd()), rest=file)
-    return _known(source, head + file.read(), most, address=address, trust=brought.enter(_OWN, *folders))
+    opened = _known(source, head + file.read(), most, address=address, trust=brought.enter(_OWN, *folders))
+    return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(_OWN, *folders, Path.cwd()))
 
 
 def _from_folder(folder: Path, source: str, brought: Brought, most: int) -> Iterator[Opened]:
@@ -234,7 +235,16 @@ def _known(source: str, octets: bytes, most: int, *, address: str, trust: Trust,
         what = describe(octets, media_type)
         said = "is empty" if what == "empty" else f"is {what}, not a page"
         raise SourceError(f"{source} {said}", hint=_WHAT_IS_READ)
+    if kind is Kind.WORKBOOK and not _is_list(octets, most):
+        kind = Kind.PACKAGE
     return Opened(source, kind, octets, address, trust)
+
+
+def _is_list(workbook: bytes, most: int) -> bool:
+    """Tell whether a workbook lists addresses; another may hold pictures, as any package does."""
+    from pickcrate.read.workbook import lists_addresses  # noqa: PLC0415 (few sources are workbooks)
+
+    return lists_addresses(io.BytesIO(workbook), most)
 
 
 def _unpacked(source: str, octets: bytes, most: int) -> bytes:

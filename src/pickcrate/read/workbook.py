@@ -1,0 +1,116 @@
+"""A list in a workbook, as spreadsheets save it: the first sheet that holds web addresses, row by row.
+
+Office Open XML (ECMA-376), part 1, 18 (SpreadsheetML), and 18.3.1.73 for how many rows a sheet may have.
+"""
+
+import itertools
+import warnings
+import zipfile
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from datetime import datetime, time
+from typing import TYPE_CHECKING, BinaryIO
+
+from pickcrate.errors import PickCrateError, SourceError
+from pickcrate.read.table import SAMPLE_ROWS, Row, Table, chosen_columns, guess_columns, is_address, is_own, plain_cell
+from pickcrate.values import Flaw
+
+if TYPE_CHECKING:
+    from openpyxl.workbook import Workbook
+
+_MOST_SHEETS, _MOST_ROWS = 20, 1_048_576
+_MOST_ABOVE = 50
+"""Rows above the first with an address: titles, blanks, and the headers."""
+
+_Cells = tuple[str, ...]
+"""a row, as it is shown"""
+
+
+def open_workbook(file: BinaryIO, source: str, chosen: Mapping[str, str], most: int) -> Table:
+    """Open the list in a workbook that unpacks to ``most`` bytes; ``chosen`` maps fields to headers.
+
+    Raises UsageError, SourceError.
+    """
+    with _readable(source):
+        _check_size(file, source, most)
+        rows, lines = _sheet_with_addresses(_loaded(file))
+    has_header = not any(map(is_address, rows[0])) if rows else False
+    headers = list(rows[0]) if has_header else [str(place) for place in range(1, len(rows[0]) + 1 if rows else 1)]
+    table = Table(iter(()), chosen_columns(chosen, headers, has_header))
+    sample = [list(row) for row in rows[has_header:][:SAMPLE_ROWS]]
+    guess_columns(table, headers, sample, source)
+
+    def read() -> Iterator[Row | Flaw]:
+        try:
+            for cells in itertools.chain(rows[has_header:], lines):
+                if any(cells):
+                    yield dict(zip(headers, map(plain_cell, cells), strict=False))
+        except Exception as error:  # noqa: BLE001 (a workbook may be broken anywhere, and its reader says so in any way)
+            yield Flaw("row", f"the rest of it cannot be read: {str(error)[:200]}")
+
+    table.rows = read()
+    return table
+
+
+def lists_addresses(file: BinaryIO, most: int) -> bool:
+    """Tell whether a workbook is a list: a sheet of it holds web addresses."""
+    try:
+        open_workbook(file, "", {}, most)
+    except PickCrateError:
+        return False
+    return True
+
+
+@contextmanager
+def _readable(source: str) -> Iterator[None]:
+    try:
+        yield
+    except PickCrateError:
+        raise
+    except Exception as error:
+        raise SourceError(f"{source}: cannot be read as a workbook: {str(error)[:200]}") from error
+
+
+def _check_size(file: BinaryIO, source: str, most: int) -> None:
+    """Raise a SourceError for a workbook that unpacks to over ``most`` bytes: no member holds more than it says."""
+    with zipfile.ZipFile(file) as archive:
+        if sum(member.file_size for member in archive.infolist()) > most:
+            hint = "allow more with --max-file"
+            raise SourceError(f"{source}: larger than --max-file when it is unpacked", hint=hint)
+
+
+def _loaded(file: BinaryIO) -> "Workbook":
+    import openpyxl  # noqa: PLC0415 (only such lists need it)
+
+    warnings.filterwarnings("ignore", module=r"openpyxl\b")  # of looks that it does not keep
+    return openpyxl.load_workbook(file, read_only=True, data_only=True, keep_links=False)
+
+
+def _sheet_with_addresses(workbook: "Workbook") -> tuple[list[_Cells], Iterator[_Cells]]:
+    """Return the first rows of the list in a workbook, from its headers on, and the others.
+
+    Where no sheet holds addresses, those of the first that holds anything.
+    """
+    first: tuple[list[_Cells], Iterator[_Cells]] = ([], iter(()))
+    for sheet in workbook.worksheets[:_MOST_SHEETS]:
+        rows = itertools.islice(sheet.iter_rows(values_only=True), _MOST_ROWS)
+        lines = (tuple(map(_said, cells)) for cells in rows)
+        head = [cells for cells in itertools.islice(lines, _MOST_ABOVE) if any(cells)]
+        at = next((place for place, cells in enumerate(head) if any(map(is_address, cells)) or is_own(cells)), None)
+        if at is not None:
+            start = at if is_own(head[at]) or at == 0 else at - 1
+            return head[start:], lines
+        if head and not first[0]:
+            first = head, lines
+    return first
+
+
+def _said(value: object) -> str:
+    """Return what a cell shows."""
+    if value is None:
+        return ""
+    if isinstance(value, float) and value.is_integer():
+        return str(int(value))
+    if isinstance(value, datetime) and value.time() == time():
+        return value.date().isoformat()
+    return str(value).strip()
