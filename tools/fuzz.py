@@ -17,6 +17,8 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
+from openpyxl import Workbook
+
 from pickcrate.addresses import absolute, brief
 from pickcrate.cli.shell import command_line
 from pickcrate.cli.text import shown
@@ -49,6 +51,7 @@ from pickcrate.read.package import read_package
 from pickcrate.read.recognise import recognise
 from pickcrate.read.table import open_csv, open_json_lines, read_rows
 from pickcrate.read.warc import read_warc
+from pickcrate.read.workbook import open_workbook
 from pickcrate.record import csv_lines, image_row, to_json
 from pickcrate.sheets.preview import make_preview
 from pickcrate.sift.furniture import mark
@@ -98,6 +101,17 @@ def _list(octets: bytes) -> None:
                 to_json(image_row(row, _NAMING.spell(row)))
 
 
+def _workbook(octets: bytes) -> None:
+    """Read a workbook whose sheet is ``octets``, packed as it should be."""
+    book, packed = Workbook(), io.BytesIO()
+    book.save(packed)
+    with zipfile.ZipFile(packed) as archive, zipfile.ZipFile(changed := io.BytesIO(), "w") as copy:
+        for name in archive.namelist():
+            copy.writestr(name, octets if "worksheets/" in name else archive.read(name))
+    with suppress(PickCrateError):
+        list(open_workbook(changed, "fuzz", {}, 10_000_000).rows)
+
+
 def _answer(octets: bytes) -> None:
     text = octets[:5000].decode("latin-1")
     served_name(text)
@@ -120,6 +134,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "page": _page,
     "region": _region,
     "list": _list,
+    "workbook": _workbook,
     "answer": _answer,
     "picture": _picture,
     "recognise": recognise,
@@ -187,6 +202,7 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("message", b"MIME-Version: 1.0\nContent-Type: multipart/related; boundary=b\n\n--b\nContent-Type: text/html\n\n<img src=cid:x>\n--b\nContent-ID: <x>\nContent-Type: image/png\nContent-Transfer-Encoding: base64\n\naGk=\n--b--\n"),
     ("list", b"name,url,alt\nred,https://k.example/a.png,Red\n\"b\n\",https://k.example/b.png,'=x\n"),
     ("list", b'{"pick": true, "number": 1, "url": "https://k.example/a.png", "shown_url": "x", "found_in": "img", "grades": {"width": "x"}}\n'),
+    ("workbook", b"<worksheet xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheetData><row r='1'><c r='A1' t='inlineStr'><is><t>https://k.example/a.png</t></is></c><c r='B1'><v>7</v></c></row></sheetData></worksheet>"),
     ("json feed", b'{"version": "https://jsonfeed.org/version/1.1", "items": [{"image": "a.png", "content_html": "<img src=b.png>"}]}'),
     ("manifest", b'{"icons": [{"src": "a.png", "sizes": "96x96 48x48"}], "type": "photo", "url": "a.png", "width": 3}'),
     ("answer", b"User-agent: *\nDisallow: /*a$\nattachment; filename*=utf-8''%e2%82%ac.png; filename=\"a\\\"b.png\"\nsha-256=:AAAA:"),

@@ -6,7 +6,7 @@ Office Open XML (ECMA-376), part 1, 18 (SpreadsheetML), and 18.3.1.73 for how ma
 import itertools
 import warnings
 import zipfile
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import datetime, time
 from typing import TYPE_CHECKING, BinaryIO
@@ -19,6 +19,9 @@ if TYPE_CHECKING:
     from openpyxl.workbook import Workbook
 
 _MOST_SHEETS, _MOST_ROWS = 20, 1_048_576
+_MOST_CELLS = 10_000_000
+"""A row has 16,384 if its last has something: a small file may have very many."""
+
 _MOST_ABOVE = 50
 """Rows above the first with an address: titles, blanks, and the headers."""
 
@@ -93,8 +96,7 @@ def _sheet_with_addresses(workbook: "Workbook") -> tuple[list[_Cells], Iterator[
     """
     first: tuple[list[_Cells], Iterator[_Cells]] = ([], iter(()))
     for sheet in workbook.worksheets[:_MOST_SHEETS]:
-        rows = itertools.islice(sheet.iter_rows(values_only=True), _MOST_ROWS)
-        lines = (tuple(map(_said, cells)) for cells in rows)
+        lines = _lines(sheet.iter_rows(values_only=True))
         head = [cells for cells in itertools.islice(lines, _MOST_ABOVE) if any(cells)]
         at = next((place for place, cells in enumerate(head) if any(map(is_address, cells)) or is_own(cells)), None)
         if at is not None:
@@ -103,6 +105,16 @@ def _sheet_with_addresses(workbook: "Workbook") -> tuple[list[_Cells], Iterator[
         if head and not first[0]:
             first = head, lines
     return first
+
+
+def _lines(rows: Iterable[tuple[object, ...]]) -> Iterator[_Cells]:
+    """Yield the rows of a sheet as they are shown; a ValueError ends those of a sheet with too many cells."""
+    left = _MOST_CELLS
+    for cells in itertools.islice(rows, _MOST_ROWS):
+        left -= len(cells)
+        if left < 0:
+            raise ValueError(f"it has more than {_MOST_CELLS:,} cells")
+        yield tuple(map(_said, cells))
 
 
 def _said(value: object) -> str:
