@@ -55,6 +55,7 @@ LARGER = [
     "<a href=\"#\" rel=\"{gallery: 'g1', smallimage: '/m/1.jpg', largeimage: '/full/8a1b2c.jpg'}\"><img src=\"/small/91zz.jpg\"></a>",
     '<button data-full-image="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></button>',
     '<input type=image src="/small/91zz.jpg" data-large="/full/8a1b2c.jpg">',
+    '<a class="image lightbox" href="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a>',
     '<a href="/full/8a1b2c.jpg"><svg><image href="/small/91zz.jpg"/></svg></a>',
     '<div class=slide data-zoom="/full/8a1b2c.jpg"><div class=in><img src="/small/91zz.jpg"></div></div>',
     '<div data-zoom="/full/8a1b2c.jpg"><img src="/icons/mag.png" width=16><img src="/small/91zz.jpg"></div>',
@@ -69,6 +70,24 @@ LARGER = [
 def test_where_markup_names_a_larger_version(markup: str) -> None:
     small = [image for image in images(markup) if any("91zz" in reference.url for reference in image.references)]
     assert [image.url for image in small] == ["https://kites.example/full/8a1b2c.jpg"]
+
+
+def numbered(markup: str, number: int) -> str:
+    """Return markup with names of its own, as the next of several pictures has it."""
+    for name in ("91zz", "8a1b2c", "/m/", "/l/", "/w/", "/t/", "/f/"):
+        edge = "/" if name.startswith("/") else ""
+        markup = markup.replace(name, f"{edge}{number}{name.strip('/')}{number}{edge}")
+    return markup
+
+
+@pytest.mark.parametrize("markup", LARGER)
+@pytest.mark.parametrize("meanwhile", ["", "/blank.gif", "data:image/gif;base64,R0lGODlhAQABAAAAACw="])
+def test_where_several_name_larger_versions_and_show_one_meanwhile(markup: str, meanwhile: str) -> None:
+    if meanwhile and "data-src" not in markup:
+        markup = markup.replace('src="/small/91zz.jpg"', f'src="{meanwhile}" data-src="/small/91zz.jpg"')
+    found = images("".join(numbered(markup, number) for number in (3, 4)))
+    small = [image for image in found if any("91zz" in reference.url for reference in image.references)]
+    assert [image.url for image in small] == [f"https://kites.example/full/{n}8a1b2c{n}.jpg" for n in (3, 4)]
 
 
 NOT_ITS_LARGER = [

@@ -62,21 +62,23 @@ def group(references: Iterable[Reference], *, source: str, title: str = "", firs
 
 
 def _without_signposts(members: list[list[Reference]]) -> list[list[Reference]]:
-    """Part what an icon leads to from the icon: one picture that links to several others is not any of them."""
-    leading: dict[str, set[str]] = defaultdict(set)
-    for cluster in members:
-        shown = _shown(cluster).url
-        leading[shown].update(
-            reference.url
-            for reference in cluster
-            if reference.role is Role.LINK and reference.url != shown and not _alike(shown, reference.url)
-        )
-    signposts = {shown for shown, targets in leading.items() if len(targets) > 1}
+    """Part what an icon leads to from the icon: one picture that links to several others is not any of them.
+
+    What stands in for many while they load is none: their own addresses tell them apart.
+    """
+    leading: dict[frozenset[str], set[str]] = defaultdict(set)
+    own = [frozenset(reference.url for reference in cluster if reference.role is not Role.LINK) for cluster in members]
+    for cluster, addresses in zip(members, own, strict=True):
+        if not addresses:  # a link alone
+            continue
+        linked = {reference.url for reference in cluster if reference.role is Role.LINK} - addresses
+        leading[addresses].update(url for url in linked if not any(_alike(address, url) for address in addresses))
+    signposts = {addresses for addresses, targets in leading.items() if len(targets) > 1}
     if not signposts:
         return members
     parted: list[list[Reference]] = []
-    for cluster in members:
-        if _shown(cluster).url not in signposts:
+    for cluster, addresses in zip(members, own, strict=True):
+        if addresses not in signposts:
             parted.append(cluster)
             continue
         parted.append([reference for reference in cluster if reference.role is not Role.LINK])

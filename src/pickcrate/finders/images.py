@@ -20,6 +20,8 @@ PICTURED = 'img, image, input[type="image"], [style*="url("]'
 _SMALLEST = 40
 """Pixels of a side: less is an icon on a picture, not the picture."""
 
+_IN_A_BOX = lazy(r"(?:light|fancy|colou?r|thick|swipe|shadow|slim)box", re.IGNORECASE)
+_LONGEST_NAMES = 300
 _LEAST_SCREEN = lazy(r"(?:min-width\s*:|width\s*>=?)\s*(\d{1,5})", re.IGNORECASE)
 
 
@@ -68,19 +70,28 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     element = prototype.element if link is place.node else prototype.element.rpartition(" > ")[0]
     # What a picture links to is laid out nowhere.
     where = replace(prototype, found_in="link", element=element, attribute="href", role=Role.LINK, box=Box())
-    if image_type(url) is not None or (_says_image(link) and is_web(url) and not claims_no_image(url)):
-        yield replace(where, url=url, raw=raw)
-    elif "?" in raw or raw[:11].lower() == "javascript:":
+    named: list[str] = []
+    if image_type(url) is None and ("?" in raw or raw[:11].lower() == "javascript:"):
         # A page that shows the file that its query names, or a script that opens it.
-        named = in_query(raw) if is_web(url) else in_script(raw, is_handler=True)
-        for inner in named:
-            if (address := place.resolve(inner)) is not None:
-                yield replace(where, url=address, raw=inner, role=Role.LAZY, rank=ranks.LARGE)
+        named = list(in_query(raw) if is_web(url) else in_script(raw, is_handler=True))
+    for inner in named:
+        if (address := place.resolve(inner)) is not None:
+            yield replace(where, url=address, raw=inner, role=Role.LAZY, rank=ranks.LARGE)
+    says_image = not named and is_web(url) and not claims_no_image(url) and _says_image(link)
+    if says_image or image_type(url) is not None:
+        yield replace(where, url=url, raw=raw)
 
 
 def _says_image(link: LexborNode) -> bool:
-    """Tell whether a link says that its target is an image, whatever its address looks like (``data-type=image``)."""
-    said = (value for name, value in link.attributes.items() if name == "type" or name.endswith("-type"))
+    """Tell whether a link says that its target is an image, whatever its address looks like: ``data-type=image``.
+
+    One that opens in a box above the page (``class=lightbox``) says so as well.
+    """
+    attributes = link.attributes
+    names = f"{attributes.get('class') or ''} {attributes.get('rel') or ''}"
+    if _IN_A_BOX.search(names[:_LONGEST_NAMES]) is not None or "data-lightbox" in attributes:
+        return True
+    said = (value for name, value in attributes.items() if name == "type" or name.endswith("-type"))
     return any((value or "").strip().lower().partition("/")[0] == "image" for value in said)
 
 

@@ -17,9 +17,13 @@ def from_markup(image: Image) -> list[Candidate]:
         reference for reference in image.references if reference.role is Role.SIZE and _scale(reference) > _least(image)
     ]
     lazy = [reference for reference in image.references if reference.role is Role.LAZY and reference.rank > _STAND_IN]
-    lazy.sort(key=lambda reference: (reference.width or 0, reference.rank), reverse=True)
-    larger = [_named(reference) for reference in lazy if reference.rank > _UNSAID]
-    others = [_named(reference) for reference in lazy if reference.rank <= _UNSAID]
+    # Whatever else names it: what is called a thumbnail once, is one.
+    ranks: dict[str, int] = {}
+    for reference in lazy:
+        ranks[reference.url] = min(reference.rank, ranks.get(reference.url, reference.rank))
+    lazy.sort(key=lambda reference: (reference.width or 0, ranks[reference.url]), reverse=True)
+    larger = [_named(reference) for reference in lazy if ranks[reference.url] > _UNSAID]
+    others = [_named(reference) for reference in lazy if ranks[reference.url] <= _UNSAID]
     cards = [
         Candidate(reference.url, Evidence(Basis.CARD, reference.found_in))
         for reference in image.references

@@ -81,7 +81,8 @@ def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
     columns = dict(unit.columns) or dict(_fields(tree, unit, lines, title.text))
     if thing.columns:
         columns |= {name: value for name, value in thing.columns if name not in columns}
-    return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, link or _only_link(unit, lines))
+    lead = link or _only_link(unit, lines) or _laid_over(tree, unit)[1]
+    return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, lead)
 
 
 def titles_of(tree: Ground, unit: Unit, link: str, outer_link: str) -> list[Title]:
@@ -216,10 +217,22 @@ def _label(tree: Ground, unit: Unit) -> str:
         label = fold(" ".join(filter(None, (tree.text_of_id(name) for name in names[:5]))))
     if not label:
         inner = [n for n in tree.within(root, "a[href][aria-label]") if tree.pictures(n)]
-        label = fold(tree.attribute(inner[0], "aria-label")) if inner else ""
+        label = fold(tree.attribute(inner[0], "aria-label")) if inner else _laid_over(tree, unit)[0]
     if not label and (identity := tree.attribute(root, "id")) and len(identity) <= _LONGEST_LABEL:
         label = tree.opener_of(identity)
     return "" if says_nothing(label) else label
+
+
+def _laid_over(tree: Ground, unit: Unit) -> tuple[str, str]:
+    """Return what an empty link in a unit says, and where it leads: one is laid over all of it. Blank if there is none.
+
+    Several that are empty are signs that a style sheet draws.
+    """
+    empty = [n for n in tree.within(unit.start, "a[href]") if tree.end[n] == n + 1 and not tree.length(n)]
+    hrefs = {tree.attribute(number, "href").strip() for number in empty}
+    if len(hrefs) != 1 or (href := hrefs.pop()).startswith("#"):
+        return "", ""
+    return fold(tree.attribute(empty[0], "aria-label") or tree.attribute(empty[0], "title")), href
 
 
 def _tip(tree: Ground, unit: Unit) -> str:
