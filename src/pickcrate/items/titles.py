@@ -32,6 +32,7 @@ _LONGEST_LABEL, _LONGEST_VALUE = 32, 200
 _MOST_COLUMNS = 60
 _MOST_WORDS_OF_LABEL = 4
 _MOST_TITLES = 4
+_MOST_LINKS = 100
 _LABELLED = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 _BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
 _CREDIT = lazy(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
@@ -216,7 +217,7 @@ def _label(tree: Ground, unit: Unit) -> str:
     if not label and (names := tree.attribute(root, "aria-labelledby").split()):
         label = fold(" ".join(filter(None, (tree.text_of_id(name) for name in names[:5]))))
     if not label:
-        inner = [n for n in tree.within(root, "a[href][aria-label]") if tree.pictures(n)]
+        inner = [n for n in tree.within(root, "a[href][aria-label]")[:_MOST_LINKS] if tree.pictures(n)]
         label = fold(tree.attribute(inner[0], "aria-label")) if inner else _laid_over(tree, unit)[0]
     if not label and (identity := tree.attribute(root, "id")) and len(identity) <= _LONGEST_LABEL:
         label = tree.opener_of(identity)
@@ -228,7 +229,8 @@ def _laid_over(tree: Ground, unit: Unit) -> tuple[str, str]:
 
     Several that are empty are signs that a style sheet draws.
     """
-    empty = [n for n in tree.within(unit.start, "a[href]") if tree.end[n] == n + 1 and not tree.length(n)]
+    links = tree.within(unit.start, "a[href]")[:_MOST_LINKS]
+    empty = [number for number in links if tree.end[number] == number + 1 and not tree.length(number)]
     hrefs = {tree.attribute(number, "href").strip() for number in empty}
     if len(hrefs) != 1 or (href := hrefs.pop()).startswith("#"):
         return "", ""
@@ -237,7 +239,8 @@ def _laid_over(tree: Ground, unit: Unit) -> tuple[str, str]:
 
 def _tip(tree: Ground, unit: Unit) -> str:
     """Return the title that the unit's picture or its link has as an attribute: what is said where nothing else is."""
-    linked = [n for n in (unit.start, *tree.within(unit.start, "a[href]")) if tree.tags[n] == "a" and tree.pictures(n)]
+    links = tree.within(unit.start, "a[href]")[:_MOST_LINKS]
+    linked = [n for n in (unit.start, *links) if tree.tags[n] == "a" and tree.pictures(n)]
     pictured = tree.pictured_in(unit.start, unit.end, most=1)
     for number in (*linked[:1], *pictured):
         for name, text in tree.attributes(number).items():
