@@ -4,6 +4,7 @@ import base64
 import csv
 import gzip
 import json
+import plistlib
 import zipfile
 from collections.abc import Mapping
 from datetime import date
@@ -147,6 +148,28 @@ def test_mhtml_with_sheet_frame_and_cid(run: Program, tmp_path: Path) -> None:
         ("cid:blue@x", "img", None),
         (f"{AWAY}/img/teal.png", "css", None),
     }
+
+
+@pytest.mark.parametrize("form", [plistlib.FMT_BINARY, plistlib.FMT_XML])
+def test_page_saved_as_a_property_list(run: Program, tmp_path: Path, form: plistlib.PlistFormat) -> None:
+    def resource(url: str, kind: str, octets: bytes) -> dict[str, object]:
+        said: dict[str, object] = {"WebResourceURL": url, "WebResourceMIMEType": kind, "WebResourceData": octets}
+        return {**said, "WebResourceTextEncodingName": "windows-1252"} if kind == "text/html" else said
+
+    page = "<title>The hall</title><img src=red.png alt=Röd><iframe src=/frame.html></iframe><p class=back>"
+    frame = {"WebMainResource": resource(f"{AWAY}/frame.html", "text/html", b"<img src=blue>"),
+             "WebSubresources": [resource(f"{AWAY}/blue", "", BLUE), "odd", {"WebResourceURL": 3}]}  # fmt: skip
+    archive = {
+        "WebMainResource": resource(f"{AWAY}/hall/list.html", "text/html", page.encode("cp1252")),
+        "WebSubresources": [resource(f"{AWAY}/hall/red.png", "image/png", RED)],
+        "WebSubframeArchives": [frame],
+    }
+    (tmp_path / "saved").write_bytes(plistlib.dumps(archive, fmt=form))
+    assert packed(run, tmp_path, "saved") == {"red.png": RED, "blue.png": BLUE}
+    rows = run("look", "saved", "--format", "jsonl").rows
+    assert [(row["url"], row["alt"]) for row in rows] == [(f"{AWAY}/hall/red.png", "Röd"), (f"{AWAY}/blue", None)]
+    (tmp_path / "cut").write_bytes((tmp_path / "saved").read_bytes()[:300])
+    assert run("look", "cut").code in {3, 4}
 
 
 def test_mail_with_inline_and_attached_pictures(run: Program, tmp_path: Path) -> None:

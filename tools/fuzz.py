@@ -5,6 +5,7 @@ python tools/fuzz.py 100000            # so many inputs; --seed N for others
 
 import argparse
 import io
+import plistlib
 import random
 import resource
 import sys
@@ -48,6 +49,7 @@ from pickcrate.read.manifest import read_manifest
 from pickcrate.read.mime import read_mime
 from pickcrate.read.oembed import read_photo
 from pickcrate.read.package import read_package
+from pickcrate.read.plist import read_plist
 from pickcrate.read.recognise import recognise
 from pickcrate.read.table import open_csv, open_json_lines, read_rows
 from pickcrate.read.warc import read_warc
@@ -144,6 +146,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "archive": lambda octets: read_warc(octets, 10_000_000),
     "package": lambda octets: read_package(octets, "file:///x.zip", 10_000_000),
     "message": lambda octets: read_mime(octets, "file:///x.mht"),
+    "property list": lambda octets: read_plist(octets, "file:///x.plist"),
     "manifest": lambda octets: list(read_manifest(octets)),
     "oembed": read_photo,
 }
@@ -190,6 +193,16 @@ def _zipped() -> bytes:
     return packed.getvalue()
 
 
+_RESOURCE = {
+    "WebResourceURL": "https://k.example/a.png",
+    "WebResourceMIMEType": "image/png",
+    "WebResourceData": b"\x89PNG",
+}
+_ARCHIVE = {
+    "WebMainResource": _RESOURCE,
+    "WebSubresources": [_RESOURCE, {}],
+    "WebSubframeArchives": [{"WebMainResource": {}}],
+}
 _WRITTEN: list[tuple[str, bytes]] = [
     ("package", _zipped()),
     ("message", b"From kay\nSubject: a\n\nFrom kay\n\n\nFrom kay\nContent-Type: message/rfc822\n\nContent-Type: text/html\n\n<img src=cid:x>"),
@@ -203,6 +216,8 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("list", b"name,url,alt\nred,https://k.example/a.png,Red\n\"b\n\",https://k.example/b.png,'=x\n"),
     ("list", b'{"pick": true, "number": 1, "url": "https://k.example/a.png", "shown_url": "x", "found_in": "img", "grades": {"width": "x"}}\n'),
     ("workbook", b"<worksheet xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheetData><row r='1'><c r='A1' t='inlineStr'><is><t>https://k.example/a.png</t></is></c><c r='B1'><v>7</v></c></row></sheetData></worksheet>"),
+    ("property list", plistlib.dumps(_ARCHIVE, fmt=plistlib.FMT_BINARY)),
+    ("property list", plistlib.dumps(_ARCHIVE)),
     ("json feed", b'{"version": "https://jsonfeed.org/version/1.1", "items": [{"image": "a.png", "content_html": "<img src=b.png>"}]}'),
     ("manifest", b'{"icons": [{"src": "a.png", "sizes": "96x96 48x48"}], "type": "photo", "url": "a.png", "width": 3}'),
     ("answer", b"User-agent: *\nDisallow: /*a$\nattachment; filename*=utf-8''%e2%82%ac.png; filename=\"a\\\"b.png\"\nsha-256=:AAAA:"),

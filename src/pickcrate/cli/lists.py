@@ -59,6 +59,7 @@ _ROWS_AT_A_TIME = 1000
 _WHERE_TO_LOOK = {
     Kind.PAGE: "pictures that scripts load are not in the page itself: --browser visits it in yours, and takes them",
     Kind.MESSAGE: "its own files hold none, and nor do the pages in it",
+    Kind.PLIST: "its own resources hold none, and nor does the page in it",
     Kind.LOG: "load the page with the network panel open, scroll to its end, and save the log again",
     Kind.PACKAGE: "it holds no picture, no page that shows one, and no list of web addresses",
     Kind.ARCHIVE: "it holds no picture, and no page that shows one",

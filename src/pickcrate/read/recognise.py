@@ -35,6 +35,7 @@ _NAMES_A_PICTURE = lazy(
 _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 """names of members, which stand in a ZIP as they are (ECMA-376, part 2)"""
 
+_PLIST = lazy(rb"(?:\xef\xbb\xbf)?\s*(?:<\?xml[^>]{0,200}>\s*)?(?:<!DOCTYPE plist[^>]{0,300}>\s*)?<plist[\s>]")
 _ARRAY = lazy(rb"\[\s*[\[{\"]")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
@@ -54,6 +55,7 @@ class Kind(StrEnum):
     MESSAGE = "MHTML or mail"
     LOG = "network log"
     ARCHIVE = "web archive"
+    PLIST = "property list"
     PACKAGE = "package of pages"
     FEED = "feed"
     JSON_FEED = "JSON feed"
@@ -96,6 +98,8 @@ def _kind_of_file(head: bytes) -> Kind | None:
         return Kind.WORKBOOK if any(name in head for name in _OF_WORKBOOKS) else Kind.PACKAGE
     if _is_warc(head):
         return Kind.ARCHIVE
+    if head.startswith(b"bplist00") or (_PLIST.match(head) is not None and b"WebMainResource" in head):
+        return Kind.PLIST
     if head.startswith(b"PAR1"):
         return Kind.PARQUET
     return Kind.PICTURE if read_header(head) is not None else None

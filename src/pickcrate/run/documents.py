@@ -36,8 +36,11 @@ from pickcrate.values import Asker, Flaw, Image, Page, Reference
 from pickcrate.wanted import NOWHERE, Region
 
 _NOTHING = Rights()
-_OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE))
+_OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST))
 """sources that may hold further pages of a list"""
+
+_WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST))
+"""sources that have all that they need inside, and are not the user's own work: they name no file of the disk"""
 
 _MOST_FURTHER = 1_000
 
@@ -68,7 +71,7 @@ class Documents(Struct, frozen=True):
         for event in self._into_documents(opened, reading, number, listed, known):
             number += isinstance(event, Found)
             yield event
-        is_letter = opened.is_own and opened.kind is Kind.MESSAGE  # others write those
+        is_letter = opened.is_own and opened.kind in _WHOLE  # others write those
         trust = opened.trust.fallen() if is_letter else opened.trust
         rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
         if rest or reading.flaws or not (reading.documents or reading.further):
@@ -299,7 +302,7 @@ class Documents(Struct, frozen=True):
             fields=document.fields,
             trust=opened.trust,
         )
-        if opened.is_own and (opened.kind is Kind.MESSAGE or _is_of_the_web(page)):
+        if opened.is_own and (opened.kind in _WHOLE or _is_of_the_web(page)):
             page = replace(page, trust=page.trust.fallen())
         if not self.means.base and opened.kind in {Kind.PAGE, Kind.PACKAGE}:
             page = saved(page, partial(self.means.brought.holds, trust=opened.trust))

@@ -40,6 +40,10 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             from pickcrate.read.warc import read_warc
 
             return read_warc(octets, limit)
+        case Kind.PLIST:
+            from pickcrate.read.plist import read_plist
+
+            return read_plist(octets, address)
         case Kind.PACKAGE:
             from pickcrate.read.package import read_package
 

@@ -37,7 +37,8 @@ _HINTS = {
     "status 403": "the server refuses this program: --browser visits the page in yours",
 }
 _WHAT_IS_READ = (
-    "give the address of a web page, a saved page (.html, .mhtml, .har, .warc, .zip), or a list of addresses"
+    "give the address of a web page, a saved page (.html, .mhtml, .webarchive, .har, .warc, .zip), "
+    "or a list of addresses"
 )
 
 
