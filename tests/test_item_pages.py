@@ -154,6 +154,17 @@ LISTS = [
     ("<div class=card><p class='title big'><a href=/a>Kite a</a></p></div><div><p class=title><a href=/b>Kite b</a></p></div>",
      [("Kite a", "a"), ("Kite b", "b")]),
     ("<h2><a href=/a>Kite a</a></h2><p><a href=/tag/x>x</a>", [("Kite a", "a")]),
+    # a server's own index of a folder; topics with their pages, writers and last posts
+    ("<pre><a href='?C=N;O=D'>Name</a> <a href='?C=M;O=A'>Last modified</a><hr><a href=/>Parent Directory</a> -\n"
+     "<a href=a/>red/</a> 2025-01-01 10:00 -\n<a href=b/>box/</a> 2025-01-02 10:00 -</pre>", [("red/", "a/"), ("box/", "b/")]),
+    ("<table>" + "".join(f"<tr><td><a href=/t/{n}>Topic {n}</a> <a href=/t/{n}?p=2>2</a><td>3<td><a href=/u/{n}>Ino {n}</a>"
+                         f"<td><a href=/l/{n}>Pell</a>" for n in "ab") + "</table>", [("Topic a", "t/a"), ("Topic b", "t/b")]),
+    # headings that are no links, above "read more"; an alphabet; cards without headings; the way back
+    ("".join(f"<div><h2>Kite {n}</h2><p>Wind.</p><a href=/{n}>Read more</a></div>" for n in "ab"), [("Kite a", "a"), ("Kite b", "b")]),
+    ("<p><a href=/az/a>A</a> <a href=/az/b>B</a> <a href=/az/c>C</a></p><ul><li><a href=/k/1>Box<li><a href=/k/2>Delta</ul>",
+     [("Box", "k/1"), ("Delta", "k/2")]),
+    ("".join(f"<div><a href=/{n}><div>Kite {n}</div><div class=price>3 €</div></a></div>" for n in "ab"), [("Kite a", "a"), ("Kite b", "b")]),
+    ("<p><a href=x.html>Red</a><br><a href=y.html>Box</a><br><a href=/>Home</a></p>", [("Red", "x.html"), ("Box", "y.html")]),
     # no list: a text with links, links away from the site, pictures
     ("<p>We flew <a href=/x>the delta</a> and came home.</p>", []),
     ("<ul><li><a href=https://else.example/1>One</a><li><a href=https://else.example/2>Two</a><li><a href=a.jpg>Pic</a></ul>", []),

@@ -1,5 +1,6 @@
 """The entries of a list, whether it shows pictures of them or not: titles that lead to pages of their own."""
 
+import re
 import unicodedata
 from itertools import islice
 
@@ -10,7 +11,7 @@ from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, is_date, says_nothing
+from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, is_date, reads_on, says_nothing
 from pickcrate.items.likes import Shape
 from pickcrate.items.lines import lines_of
 from pickcrate.lazyre import lazy
@@ -20,13 +21,20 @@ _MOST_LINKS = 5_000
 _LONGEST_TITLE = 200
 _STEPS = 3
 _MOST_AROUND = 50
-_PARTS = frozenset(("li", "tr", "article", "dt", "dd", "section", "figure", "p", "div"))
+_PARTS = frozenset(("li", "tr", "article", "dt", "dd", "section", "figure", "p", "div", "pre"))
 _BESIDE = frozenset(
     "tag tags category categories meta metas byline author authors date comment comments breadcrumb breadcrumbs "
     "sidebar widget toc related share footer pagination pager".split()
 )
 _BOXES = frozenset("list item items link links wrap wrapper container inner box area group cloud content".split())
 _WORDS = lazy(r"[a-z]+")
+_IN_AN_ALPHABET = lazy(r"[A-ZÄÖÜÅÆØА-Я](?:\s?[-–]\s?[A-ZÄÖÜÅÆØА-Я])?|0\s?[-–]\s?9|#", re.IGNORECASE)
+"""what leads to a part of an index"""
+
+_ENTRANCE = lazy(r"(?<=/)(?:index|default|home)\.\w{2,5}$", re.IGNORECASE)
+_SORTS = lazy(r"[?&;](?:sort|sort_?by|order|order_?by|dir|c)=[\w-]{1,20}(?:[&;]|$)", re.IGNORECASE)
+"""an address of the same list in another order"""
+
 _BESIDE_DATES = (" - ", " – ", " — ", " · ", " | ", ": ", ", ", " (")
 _SIGNS = frozenset(("So", "Sk", "Mn", "Cf", "Zs"))
 """categories of characters (Unicode Standard, 4.5): pictographs and what varies and joins them, and spaces"""
@@ -72,16 +80,23 @@ def _entry(ground: Ground, forms: Forms, number: int) -> tuple[_Kind, str, str] 
     url = page.resolve(ground.attribute(number, "href"))
     if url is None or site(url) != site(page.address) or not is_other_page(url, page.address):
         return None
+    if _leads_up(url, page.address) or _SORTS.search(url) is not None:
+        return None
     around = list(islice(ground.above(number), _STEPS + 1))
     heading = _heading(ground, number, around)
     title = _title(ground, number if heading is None else max(number, heading))
+    if heading is None and reads_on(title) and (heading := _heading_beside(ground, number)) is not None:
+        title = _title(ground, heading)
     is_title = len(title) <= _LONGEST_TITLE and not says_nothing(title) and title.casefold() not in NEXT_PAGES
+    is_title = is_title and _IN_AN_ALPHABET.fullmatch(title) is None
     if not is_title or forms.chain(number)[1] or _is_beside(ground, number):
         return None
     if heading is None and not _PARTS.intersection(ground.tags[outer] for outer in around):
         return None
     alike = around if heading is None else [number, heading]
     shapes = tuple(_plain(forms.likes.shape(outer)) for outer in alike)
+    column = next((forms.place_among(outer)[0] for outer in around if ground.tags[outer] in {"td", "th"}), 0)
+    shapes += ((str(column),),) if column else ()
     return _Kind(heading is not None, shapes), without_fragment(url), title
 
 
@@ -96,11 +111,28 @@ def _heading(ground: Ground, number: int, around: list[int]) -> int | None:
     return next((outer for outer in around if class_kind(ground.attribute(outer, "class")) is ClassKind.TITLE), None)
 
 
+def _heading_beside(ground: Ground, number: int) -> int | None:
+    """Return the one heading in what a link stands in: it is what "read more" leads to the page of."""
+    for outer in islice(ground.above(ground.parent[number]), _STEPS):
+        if headings := ground.within(outer, HEADING_SELECTOR):
+            return headings[0] if len(headings) == 1 else None
+    return None
+
+
+def _leads_up(url: str, page: str) -> bool:
+    """Tell whether an address is that of a folder around a page, or its entrance: the way back."""
+    folder = _ENTRANCE.sub("", url)
+    return folder.endswith("/") and page.startswith(folder) and page != folder
+
+
 def _title(ground: Ground, number: int) -> str:
-    """Return what a link or a heading says, without dates and signs before it."""
+    """Return what a link or a heading says, without dates and signs before it; of a card, its first line."""
     lines = lines_of((ground.nodes[number],), "")[0]
-    said = [line for line in lines if not line.is_time and not line.is_control]
+    said = [line for line in lines if not line.is_time and not line.is_control and not line.is_side]
     titled = [line.text for line in said if line.is_titled and not says_nothing(line.text)]
+    is_card = not titled and len(said) > 1 and ground.has_within(number, "div, p")
+    if is_card:
+        titled = [line.text for line in said if not says_nothing(line.text)]
     text = titled[0] if titled else " ".join(line.text for line in said)
     return _without_date(_without_signs(text))
 

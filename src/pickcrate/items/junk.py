@@ -27,7 +27,8 @@ NEXT_PAGES = NEXT.union(_PHRASES["next_pages"])
 NAMING = frozenset(_PHRASES["names"])
 """what a header or a label says that stands over names"""
 
-_SAYS_NOTHING = frozenset(phrase for kind in ("buttons", "badges", "pictures", "labels") for phrase in _PHRASES[kind])
+_READ_ON = frozenset(_PHRASES["read_on"])
+_SAYS_NOTHING = _READ_ON.union(*(_PHRASES[kind] for kind in ("buttons", "badges", "pictures", "labels")))
 
 
 def _any_of(kind: str) -> str:
@@ -125,6 +126,11 @@ def says_nothing(text: str) -> bool:
     if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
         return True
     return is_figure(text) or _PART_OF.fullmatch(text) is not None
+
+
+def reads_on(text: str) -> bool:
+    """Tell whether a text is what a link says that leads to the page of what it stands beside: "read more"."""
+    return text.strip(_EDGES).casefold() in _READ_ON
 
 
 def is_figure(text: str) -> bool:

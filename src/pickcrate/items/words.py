@@ -5,28 +5,27 @@ Those that name nothing, those that stand over names, and those that lead on. On
 
 PHRASES = {
     "buttons": """
-buy | buy now | add | add to cart | add to basket | add to bag | add to wishlist | wishlist | order | order now | order this
-details | view details | view detail | see details | view | view all | see all | show all | all | more | more info
-more information | more details | read more | learn more | see more | find out more | show more | load more | continue reading
-read on | read | open | visit | visit page | visit website | website | enlarge | click to enlarge | zoom | full size | download
-share | save | like | follow | reply | edit | delete | remove | compare | quick view | quickview | select options | choose
-choose options | preview | play | watch | next | previous | prev | back | close | menu | search | subscribe | sign in | log in
-sign up | contact | email | e-mail | call | book | book now | reserve | bid | bid now | shop now | shop | get it | try | try it
-demo | source | link | permalink
-kaufen | jetzt kaufen | in den warenkorb | zum warenkorb | bestellen | mehr | mehr lesen | weiterlesen | mehr erfahren | ansehen
-zum artikel | zum produkt | herunterladen | teilen | alle anzeigen | weiter | zurück
-acheter | ajouter au panier | lire la suite | en savoir plus | voir | voir plus | voir le produit | détails | télécharger
-partager | suivant | précédent
-comprar | añadir al carrito | leer más | ver más | ver | ver detalles | descargar | compartir | siguiente | anterior
-adicionar ao carrinho | saiba mais | leia mais
-acquista | aggiungi al carrello | leggi tutto | leggi di più | scopri | scopri di più | dettagli | vedi
-koop | in winkelwagen | lees meer | lees verder | bekijk
-köp | läs mer | visa | kjøp | les mer | køb | læs mere | osta | lue lisää
-kup teraz | do koszyka | dodaj do koszyka | czytaj więcej | więcej | zobacz | koupit | do košíku | více
-купить | в корзину | подробнее | читать далее | ещё | смотреть
-カートに入れる | 購入 | 詳細 | 詳細を見る | もっと見る | 続きを読む
-购买 | 加入购物车 | 立即购买 | 详情 | 查看详情 | 更多 | 阅读更多
-구매 | 장바구니 | 더 보기
+buy | buy now | add | add to cart | add to basket | add to bag | add to wishlist | wishlist | order | order now
+order this | view all | see all | show all | all | show more | load more | visit website | website | enlarge
+click to enlarge | zoom | full size | download | share | save | like | follow | reply | edit | delete | remove
+compare | quick view | quickview | select options | choose | choose options | preview | play | watch | next | previous
+prev | back | close | menu | search | subscribe | sign in | log in | sign up | contact | email | e-mail | call | book
+book now | reserve | bid | bid now | shop now | shop | get it | try | try it | demo | source | link | permalink
+kaufen | jetzt kaufen | in den warenkorb | zum warenkorb | bestellen | herunterladen | teilen | alle anzeigen | weiter
+zurück | acheter | ajouter au panier | télécharger | partager | suivant | précédent | comprar | añadir al carrito
+descargar | compartir | siguiente | anterior | adicionar ao carrinho | acquista | aggiungi al carrello | koop
+in winkelwagen | köp | kjøp | køb | osta | kup teraz | do koszyka | dodaj do koszyka | koupit | do košíku | купить
+в корзину | ещё | カートに入れる | 購入 | 购买 | 加入购物车 | 立即购买 | 구매 | 장바구니
+""",
+    # What a link says that leads to the page of what it stands beside.
+    "read_on": """
+details | view details | view detail | see details | view | more | more info | more information | more details
+read more | learn more | see more | find out more | continue reading | read on | read | open | visit | visit page
+mehr | mehr lesen | weiterlesen | mehr erfahren | ansehen | zum artikel | zum produkt | lire la suite | en savoir plus
+voir | voir plus | voir le produit | détails | leer más | ver más | ver | ver detalles | saiba mais | leia mais
+leggi tutto | leggi di più | scopri | scopri di più | dettagli | vedi | lees meer | lees verder | bekijk | läs mer
+visa | les mer | læs mere | lue lisää | czytaj więcej | więcej | zobacz | více | подробнее | читать далее | смотреть
+詳細 | 詳細を見る | もっと見る | 続きを読む | 详情 | 查看详情 | 更多 | 阅读更多 | 더 보기
 """,
     "badges": """
 new | new! | sale | sale! | offer | special offer | hot | bestseller | best seller | featured | popular | trending | recommended
