@@ -165,6 +165,15 @@ LISTS = [
      [("Box", "k/1"), ("Delta", "k/2")]),
     ("".join(f"<div><a href=/{n}><div>Kite {n}</div><div class=price>3 €</div></a></div>" for n in "ab"), [("Kite a", "a"), ("Kite b", "b")]),
     ("<p><a href=x.html>Red</a><br><a href=y.html>Box</a><br><a href=/>Home</a></p>", [("Red", "x.html"), ("Box", "y.html")]),
+    # a title and its site in one line; people and their workshops; buttons that all say the same; a text below each heading
+    ("<table>" + "".join(f"<tr><td class=title><a href=/s/{n}>Kite {n}</a> (<a href=/from/{n}>x</a>)<tr><td><a href=/u/{n}>Ino {n}</a>"
+                         for n in "ab") + "</table>", [("Kite a", "s/a"), ("Kite b", "s/b")]),
+    ("<ul>" + "".join(f"<li><a href=/p/{n}>Ino {n}</a>, <a href=/w/{n}>Loft {n}</a>" for n in "ab") + "</ul>", [("Ino a", "p/a"), ("Ino b", "p/b")]),
+    ("".join(f"<div><h5>Kite {n}</h5><p>Wind.</p><a class=btn href=/{n}>Go there</a></div>" for n in "ab"), [("Kite a", "a"), ("Kite b", "b")]),
+    ("".join(f"<h3>Kite {n}</h3><p>Wind. <a href=/{n}>More »</a></p>" for n in "ab"), [("Kite a", "a"), ("Kite b", "b")]),
+    ("<ul><li><a href=/k/1>Arch</a><li><a href=/k/2>Box</a></ul><div id=catlinks><ul>" + "".join(f"<li><a href=/c/{n}>Sort {n}</a>" for n in "abc") + "</ul></div>",
+     [("Arch", "k/1"), ("Box", "k/2")]),
+    ("<table><tr><td><a href=/a>Kite a</a><td><a href=/b>Kite b</a><tr><td><a href=/c>Kite c</a></table>", [(f"Kite {n}", n) for n in "abc"]),
     # no list: a text with links, links away from the site, pictures
     ("<p>We flew <a href=/x>the delta</a> and came home.</p>", []),
     ("<ul><li><a href=https://else.example/1>One</a><li><a href=https://else.example/2>Two</a><li><a href=a.jpg>Pic</a></ul>", []),

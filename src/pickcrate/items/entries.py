@@ -2,9 +2,11 @@
 
 import re
 import unicodedata
+from bisect import bisect_left
 from itertools import islice
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
@@ -20,12 +22,17 @@ from pickcrate.values import Page
 _MOST_LINKS = 5_000
 _LONGEST_TITLE = 200
 _STEPS = 3
+_MOST_BEFORE = 20
 _MOST_AROUND = 50
 _PARTS = frozenset(("li", "tr", "article", "dt", "dd", "section", "figure", "p", "div", "pre"))
 _BESIDE = frozenset(
     "tag tags category categories meta metas byline author authors date comment comments breadcrumb breadcrumbs "
     "sidebar widget toc related share footer pagination pager".split()
 )
+_ASIDE = frozenset(("aside", "time"))
+_PARTS_BESIDE = frozenset("catlinks sidebar footer related comments breadcrumb breadcrumbs".split())
+"""what the parts of a page beside its matter are called by their ``id``"""
+
 _BOXES = frozenset("list item items link links wrap wrapper container inner box area group cloud content".split())
 _WORDS = lazy(r"[a-z]+")
 _IN_AN_ALPHABET = lazy(r"[A-ZÄÖÜÅÆØА-Я](?:\s?[-–]\s?[A-ZÄÖÜÅÆØА-Я])?|0\s?[-–]\s?9|#", re.IGNORECASE)
@@ -49,6 +56,15 @@ class _Kind(Struct, frozen=True):
     """of the link, and of the heading or the elements around it"""
 
 
+class _Entry(Struct, frozen=True):
+    """A link that may be an entry: of what kind, where it leads, what it says, and its element."""
+
+    kind: _Kind
+    url: str
+    title: str
+    number: int
+
+
 def entries(page: Page) -> list[Item]:
     """Return the entries of the list that a page is, in its order; none if it is no list.
 
@@ -58,12 +74,12 @@ def entries(page: Page) -> list[Item]:
     """
     ground = Ground(page, ())
     forms = Forms(ground)
-    kinds: dict[_Kind, dict[str, str]] = {}
+    kinds: dict[_Kind, dict[str, _Entry]] = {}
     for number in ground.selected("a[href]")[:_MOST_LINKS]:
         if (found := _entry(ground, forms, number)) is not None:
-            kind, url, title = found
-            kinds.setdefault(kind, {}).setdefault(url, title)
-    lists = [(kind, links) for kind, links in kinds.items() if kind.is_title or len(links) > 1]
+            kinds.setdefault(found.kind, {}).setdefault(found.url, found)
+    named = (_named(ground, kind, list(links.values())) for kind, links in kinds.items())
+    lists = [(kind, links) for kind, links in named if links and (kind.is_title or len(links) > 1)]
     if not lists:
         return []
     kind, links = max(lists, key=lambda entry: (len(entry[1]) > 1, entry[0].is_title, len(entry[1])))
@@ -74,7 +90,21 @@ def entries(page: Page) -> list[Item]:
     ]
 
 
-def _entry(ground: Ground, forms: Forms, number: int) -> tuple[_Kind, str, str] | None:
+def _named(ground: Ground, kind: _Kind, found: list[_Entry]) -> tuple[_Kind, dict[str, str]]:
+    """Return the titles of the links of a kind, by their addresses.
+
+    What all of them say in the same words is said of each by the heading that it stands below, or by nothing.
+    """
+    if len(found) > 1 and len({entry.title for entry in found}) == 1:
+        headings = [_heading_beside(ground, entry.number) for entry in found]
+        if None in headings or len(set(headings)) < len(headings):
+            return kind, {}
+        titles = [_title(ground, heading) for heading in headings if heading is not None]
+        return replace(kind, is_title=True), {e.url: title for e, title in zip(found, titles, strict=True) if title}
+    return kind, {entry.url: entry.title for entry in found}
+
+
+def _entry(ground: Ground, forms: Forms, number: int) -> _Entry | None:
     """Return of what kind a link is, where it leads and what it says, if that may be an entry."""
     page = ground.page
     url = page.resolve(ground.attribute(number, "href"))
@@ -95,9 +125,34 @@ def _entry(ground: Ground, forms: Forms, number: int) -> tuple[_Kind, str, str] 
         return None
     alike = around if heading is None else [number, heading]
     shapes = tuple(_plain(forms.likes.shape(outer)) for outer in alike)
-    column = next((forms.place_among(outer)[0] for outer in around if ground.tags[outer] in {"td", "th"}), 0)
-    shapes += ((str(column),),) if column else ()
-    return _Kind(heading is not None, shapes), without_fragment(url), title
+    return _Entry(
+        _Kind(heading is not None, (*shapes, _place(ground, forms, number, around))),
+        without_fragment(url),
+        title,
+        number,
+    )
+
+
+def _place(ground: Ground, forms: Forms, number: int, around: list[int]) -> Shape:
+    """Return in which column of a table a link stands, or whether it is the first of its entry in a list.
+
+    Where no column has a head, and every cell of a row has a link, the row is none of one entry.
+    """
+    part = next((outer for outer in around if ground.tags[outer] in {"td", "th", "li"}), None)
+    if part is None:
+        return ()
+    if ground.tags[part] == "li":
+        return ("first" if _is_first(ground, number, part) else "later",)
+    cells = islice(ground.children(ground.parent[part]), _MOST_BEFORE)
+    table = next((outer for outer in islice(ground.above(part), _STEPS + 1) if ground.tags[outer] == "table"), part)
+    is_grid = not ground.has_within(table, "th") and all(ground.has_within(cell, "a[href]") for cell in cells)
+    return () if is_grid else (str(forms.place_among(part)[0]),)
+
+
+def _is_first(ground: Ground, link: int, outer: int) -> bool:
+    """Tell whether a link is the first in an element around it that says something."""
+    links = ground.within(outer, "a[href]")[:_MOST_BEFORE]
+    return next((number for number in links if number == link or ground.length(number)), -1) == link
 
 
 def _heading(ground: Ground, number: int, around: list[int]) -> int | None:
@@ -106,16 +161,20 @@ def _heading(ground: Ground, number: int, around: list[int]) -> int | None:
     if inner is not None:
         return inner
     marked = next((outer for outer in around if ground.tags[outer] in HEADINGS), None)
-    if marked is not None:
-        return marked
-    return next((outer for outer in around if class_kind(ground.attribute(outer, "class")) is ClassKind.TITLE), None)
+    if marked is None:
+        called = (outer for outer in around if class_kind(ground.attribute(outer, "class")) is ClassKind.TITLE)
+        marked = next(called, None)
+    return marked if marked is None or marked == number or _is_first(ground, number, marked) else None
 
 
 def _heading_beside(ground: Ground, number: int) -> int | None:
-    """Return the one heading in what a link stands in: it is what "read more" leads to the page of."""
+    """Return the heading that a link stands below: it is what "read more" leads to the page of."""
+    headings = ground.selected(HEADING_SELECTOR)
     for outer in islice(ground.above(ground.parent[number]), _STEPS):
-        if headings := ground.within(outer, HEADING_SELECTOR):
-            return headings[0] if len(headings) == 1 else None
+        first, last = bisect_left(headings, outer), bisect_left(headings, ground.end[outer])
+        if first < last:
+            at = bisect_left(headings, number) - 1
+            return headings[first] if last - first == 1 else headings[at] if at >= first else None
     return None
 
 
@@ -128,7 +187,8 @@ def _leads_up(url: str, page: str) -> bool:
 def _title(ground: Ground, number: int) -> str:
     """Return what a link or a heading says, without dates and signs before it; of a card, its first line."""
     lines = lines_of((ground.nodes[number],), "")[0]
-    said = [line for line in lines if not line.is_time and not line.is_control and not line.is_side]
+    said = [line for line in lines if not line.is_time and not line.is_control]
+    said = [line for line in said if not line.is_side] or said
     titled = [line.text for line in said if line.is_titled and not says_nothing(line.text)]
     is_card = not titled and len(said) > 1 and ground.has_within(number, "div, p")
     if is_card:
@@ -167,7 +227,8 @@ def _is_beside(ground: Ground, number: int) -> bool:
         names = f"{attributes.get('class') or ''} {attributes.get('rel') or ''}".lower()[:400]
         if any(map(_says_beside, names.split())):
             return True
-    return any(ground.tags[outer] in {"aside", "time"} for outer in islice(ground.above(number), _MOST_AROUND))
+    around = islice(ground.above(number), _MOST_AROUND)
+    return any(ground.tags[outer] in _ASIDE or ground.attribute(outer, "id") in _PARTS_BESIDE for outer in around)
 
 
 def _says_beside(name: str) -> bool:
