@@ -1,5 +1,6 @@
 """Which part of those around a picture is its item, and what that is called, beside others of its kind."""
 
+import re
 from bisect import bisect_left
 from collections import Counter
 from functools import cached_property
@@ -16,9 +17,10 @@ from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.page import page_unit
-from pickcrate.items.structured import Thing, data_blocks
+from pickcrate.items.structured import Thing, linked_data, things_by_address
 from pickcrate.items.titles import Told, read_unit, titles_of
 from pickcrate.items.unit import Unit
+from pickcrate.lazyre import lazy
 
 _FEW = 5
 """Pictures of one thing in an item that has a name: each is not an item of its own, though its words differ."""
@@ -29,6 +31,7 @@ _LEAST_TILES = 3
 _SEVERAL = 2
 _MOST_COMPARED = 200
 _LONGEST_BESIDE = 40
+_COUNTED = lazy(r"\W{0,2}(?:no\.?\s?)?(\d{1,3})\s?[.):–-]\s+(\S.*)", re.IGNORECASE)
 _NO_LEVEL = 9
 _CLIMBED = 3
 """Elements around an item that may be a link around all of it."""
@@ -44,8 +47,9 @@ class Naming:
         self._items: dict[Unit, Item] = {}
         self._used: dict[Unit, None] = {}
         self._tell_apart_by_alt: dict[int, bool] = {}
+        self._linked = linked_data(ground)
         self._page = self._page_unit()
-        self._data = data_blocks(ground)
+        self._data = things_by_address(self._linked)
         self._data_by_page = {self._address(thing.url): thing for thing in self._data.values() if thing.url}
         self._data_by_stem = self._by_stem()
 
@@ -60,7 +64,7 @@ class Naming:
                 taken[unit.start] = unit.end
             elif spot.is_on_screen and not is_framed:
                 own.append(spot.element)
-        return page_unit(self._ground, own, list(taken.items())) if own else None
+        return page_unit(self._ground, own, list(taken.items()), self._linked) if own else None
 
     def items(self) -> dict[int, Item]:
         """Return the item of each picture, by its cluster; NO_ITEM for one that has none."""
@@ -77,13 +81,15 @@ class Naming:
         if item is NO_ITEM and not spot.is_on_screen:
             known = next((self._embedded[raw] for raw in spot.addresses if raw in self._embedded), None)
             item = self._of_data(known, item) if known is not None else item
-        if not self._data:
+        if not self._linked:
             return item
         thing = next((self._data[address] for address in spot.addresses if address in self._data), None)
         if thing is None and item.url:
             thing = self._data_by_page.get(item.url)
         if thing is None:
             thing = next((self._data_by_stem.get(bare_stem(address)) for address in spot.addresses[1:2]), None)
+        if thing is None and item.form is ItemForm.PAGE:
+            thing = next((entry.thing for entry in self._linked if entry.thing.name == item.title), None)
         return item if thing is None else self._of_data(thing, item)
 
     def _tell_apart(self, units: list[Unit]) -> None:
@@ -92,9 +98,21 @@ class Naming:
         for unit in units:
             kinds.setdefault(self._kind(unit), {})[unit] = None
         for alike in kinds.values():
+            self._call_without_places(list(alike))
             first = Counter(self._read(unit).title.text for unit in alike)
             if len(alike) > 1 and max(first.values()) * 2 > len(alike):
                 self._call_by_their_own(list(alike))
+
+    def _call_without_places(self, alike: list[Unit]) -> None:
+        """Take off the numbers that count all parts of a kind before their titles: "1. …", "2. …"."""
+        counted = [_COUNTED.fullmatch(self._read(unit).title.text) for unit in alike]
+        places = {match[1] for match in counted if match is not None}
+        if len(alike) < _SEVERAL or len(places) < len(alike):
+            return
+        for unit, match in zip(alike, counted, strict=True):
+            told = self._told[unit]
+            if match is not None and not says_nothing(match[2]):
+                self._told[unit] = replace(told, title=replace(told.title, text=match[2]))
 
     def _call_by_their_own(self, alike: list[Unit]) -> None:
         """Call parts of a kind by the first of their titles that most others do not have."""

@@ -8,7 +8,7 @@ from itertools import takewhile
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
-from pickcrate.items.structured import PageKind, page_kind
+from pickcrate.items.structured import Linked, PageKind, page_kind
 from pickcrate.items.unit import Unit
 
 _BESIDE = ("nav", "footer", "aside", "li")
@@ -21,18 +21,21 @@ _LONGEST_BETWEEN = 40
 _LONGEST_TEXT = 300
 
 
-def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]]) -> Unit | None:
+def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]], objects: list[Linked]) -> Unit | None:
     """Return the unit that is the page's content if the page is about one thing, else None.
 
-    ``own`` are the elements whose pictures are no other item's, ``taken`` the spans of the items that there are. What
-    speaks for it: a kind that the page gives itself, a list of facts, a gallery of its own, pictures that are called
-    what the page is called. A text in long paragraphs speaks against it, as do several headings of the first level.
+    ``own`` are the elements whose pictures are no other item's, ``taken`` the spans of the items that there are, and
+    ``objects`` what the page's JSON-LD speaks of. What speaks for it: a kind that the page gives itself, a list of
+    facts, a gallery of its own, pictures that are called what the page is called. A text in long paragraphs speaks
+    against it, as do several headings of the first level.
     """
     titles = [n for n in ground.selected("h1") if ground.text(n) and not _is_beside(ground, n)]
-    kind = page_kind(ground)
-    if len(titles) != 1 or kind is PageKind.ARTICLE:
+    if len(titles) != 1:
         return None
     title = titles[0]
+    kind = page_kind(ground, objects, ground.text(title))
+    if kind is PageKind.ARTICLE:
+        return None
     root = _content(ground, title)
     own = [number for number in own if ground.holds(root, number)]
     has_facts = _has_facts(ground, root, taken) or _is_named_after(ground, own, ground.text(title))

@@ -163,9 +163,17 @@ def _value(tree: Ground, number: int) -> str:
     return tree.text(number)
 
 
-def data_blocks(tree: Ground) -> dict[str, Thing]:
-    """Return what JSON-LD says of things, by the raw addresses of their pictures and of their pages."""
-    objects: list[tuple[str, Thing, list[str]]] = []
+class Linked(Struct, frozen=True):
+    """A thing in JSON-LD: of what kind it is, in lower case, what is said of it, and the addresses of its pictures."""
+
+    kind: str
+    thing: Thing
+    pictures: list[str]
+
+
+def linked_data(tree: Ground) -> list[Linked]:
+    """Return the things with names in the JSON-LD of a page."""
+    objects: list[Linked] = []
     for number in tree.selected('script[type="application/ld+json"]'):
         text = tree.nodes[number].text()
         if text and len(text) <= _MOST_TEXT:
@@ -173,17 +181,22 @@ def data_blocks(tree: Ground) -> dict[str, Thing]:
                 objects.extend(_objects(json.loads(text)))
             except (ValueError, RecursionError):
                 continue
-    articles = sum(kind in _ARTICLES for kind, _, _ in objects)
+    return objects
+
+
+def things_by_address(objects: list[Linked]) -> dict[str, Thing]:
+    """Return the things of JSON-LD by the raw addresses of their pictures and of their pages; an article is a page."""
+    articles = sum(entry.kind in _ARTICLES for entry in objects)
     found: dict[str, Thing] = {}
-    for kind, thing, pictures in objects:
-        if kind in _ARTICLES and articles < 2:
+    for entry in objects:
+        if entry.kind in _ARTICLES and articles < 2:
             continue
-        for address in (*pictures, *([thing.url] if thing.url else [])):
-            found.setdefault(address, thing)
+        for address in (*entry.pictures, *([entry.thing.url] if entry.thing.url else [])):
+            found.setdefault(address, entry.thing)
     return found
 
 
-def _objects(parsed: object) -> Iterator[tuple[str, Thing, list[str]]]:
+def _objects(parsed: object) -> Iterator[Linked]:
     waiting: list[tuple[object, int]] = [(parsed, 0)]
     seen = 0
     while waiting and seen < _MOST_OBJECTS:
@@ -201,7 +214,8 @@ def _objects(parsed: object) -> Iterator[tuple[str, Thing, list[str]]]:
             pictures = [address for key in ("image", "photo", "thumbnailUrl") for address in _addresses(value.get(key))]
             if name and kind and kind not in _NO_THINGS:
                 url = value.get("url") or value.get("@id")
-                yield kind, Thing(fold(name), url if isinstance(url, str) else "", tuple(_fields(value))), pictures
+                thing = Thing(fold(name), url if isinstance(url, str) else "", tuple(_fields(value)))
+                yield Linked(kind, thing, pictures)
 
 
 def _addresses(value: object, depth: int = 0) -> Iterator[str]:
@@ -232,8 +246,11 @@ class PageKind(Enum):
     THING = "the page of one thing"
 
 
-def page_kind(ground: Ground) -> PageKind | None:
-    """Return what a page says that it is; None if it says nothing of use."""
+def page_kind(ground: Ground, objects: list[Linked], title: str) -> PageKind | None:
+    """Return what a page with a title says that it is; None if it says nothing of use."""
+    named = next((entry for entry in objects if entry.thing.name.casefold() == title.casefold()), None)
+    if named is not None:
+        return PageKind.ARTICLE if named.kind in _ARTICLES else PageKind.THING
     for number in ground.selected("meta[property='og:type']"):
         kind = ground.attribute(number, "content").strip().lower()
         if kind in {"article", "blog"}:

@@ -39,7 +39,7 @@ uitverkocht | aanbieding | rea | slutsåld | новинка | 新品 | 特価 | 
 photo | photos | photograph | picture | pic | image | images | img | thumbnail | thumb | preview image | product image
 product photo | placeholder | untitled | no title | no name | no image | no photo | none | null | undefined | n/a | unknown | logo
 icon | avatar | profile picture | profile photo | cover | cover image | front | back | slide | banner | card image
-card image cap | image caption | alt | alt text | description | featured image | user avatar | no description
+card image cap | image caption | before | after | vorher | nachher | avant | après | antes | después | depois | alt | alt text | description | featured image | user avatar | no description
 no alt text | no alternative text | no image description | no description available
 no description has been provided for this image | no alt text provided for this image | no photo description available
 foto | bild | bilder | abbildung | immagine | imagen | imagem | afbeelding | billede | kuva | zdjęcie | obrázek
