@@ -4,6 +4,7 @@ from bisect import bisect_left
 from collections import Counter
 from collections.abc import Container
 from enum import Enum
+from functools import cached_property
 
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
@@ -233,6 +234,8 @@ class TableReading:
         cells = list(dict.fromkeys(other for y in ys for other in table.row(y)))
         columns = self._row_columns(cells)
         name, named_by = self._row_name(cells, cell)
+        if not name and cell.y in self._headed:
+            name, named_by = self._headed[cell.y], NamedBy.HEADING
         return self._unit(
             ItemForm.ROW,
             [table.rows[y] for y in ys],
@@ -242,6 +245,18 @@ class TableReading:
             columns=columns,
             like=len(self._body_rows),
         )
+
+    @cached_property
+    def _headed(self) -> dict[int, str]:
+        """The words of the rows that are one cell, above most rows with a picture each: their headings."""
+        table = self._table
+        pictured = sorted({cell.y for cell in table.cells if cell.pictures})
+        found: dict[int, str] = {}
+        for y in pictured:
+            above = table.row(y - 1) if y else []
+            if len(above) == 1 and above[0].width >= table.width > 1 and not self._tree.pictures(above[0].element):
+                found[y] = self._name_in(above[0])
+        return {y: name for y, name in found.items() if name} if 2 * len(found) > len(pictured) else {}
 
     def _row_columns(self, cells: list[Cell]) -> tuple[tuple[str, str], ...]:
         found: dict[str, str] = {}

@@ -141,6 +141,8 @@ def _names(
     people = [line for line in short if _is_of_people(line, link)]
     own = [line for line in short if line not in people]
     yield from ((line.bold, NamedBy.BOLD, line.link) for line in own if _is_lead(line))
+    long = (line for line in plain if line not in short and _is_lead(line) and len(line.bold) <= _LONGEST_SENTENCE)
+    yield from ((line.bold.rstrip("."), NamedBy.BOLD, line.link) for line in long)
     yield from ((_bare(_name_in(line)), NamedBy.LINE, line.link) for line in own)
     if tip := _tip(tree, unit):
         yield tip, NamedBy.LABEL, link
