@@ -2,6 +2,8 @@
 
 import csv
 import json
+import re
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -44,6 +46,27 @@ def test_what_a_person_sees(name: str) -> None:
     for picture, wanted in expected.items():
         told = found[picture]
         assert (replace(told, heading=ANY) if wanted.heading == ANY else told) == wanted, picture
+
+
+FRAME = "<header><nav><ul><li><a href=/x><img src=/logo.svg></a><li><a href=/y>Shop</a></ul></nav></header><main>{}</main><footer><a href=/t>Terms</a></footer>"
+IMG = re.compile(r"<img\b([^>]*)>")
+DRESSED: dict[str, Callable[[str], str]] = {
+    "in a frame": FRAME.format,
+    "in boxes": lambda markup: IMG.sub(r"<div class=frame><div><img\1></div></div>", markup),
+    "in spans": lambda markup: IMG.sub(r"<span class=frame><img\1></span>", markup),
+    "with spaces and comments": lambda markup: IMG.sub(r"<!-- p --><img\1>", re.sub(">(?=<)", ">\n  ", markup)),
+    "in capitals": lambda markup: re.sub(r"<(/?)(\w+)", lambda match: f"<{match[1]}{match[2].upper()}", markup),
+    "with signs": lambda markup: IMG.sub(r"<svg class=i width=12 height=12><path d=M0 /></svg><img\1>", markup),
+}
+"""what does not change what a person sees"""
+
+
+@pytest.mark.parametrize("how", DRESSED)
+def test_what_does_not_change_what_a_person_sees(how: str) -> None:
+    for name, (markup, expected) in LAYOUTS.items():
+        found = seen(DRESSED[how](markup))
+        told = {picture: replace(found[picture], heading=ANY) for picture in expected}
+        assert told == {picture: replace(wanted, heading=ANY) for picture, wanted in expected.items()}, name
 
 
 CAPTIONS: list[tuple[str, dict[str, str]]] = [

@@ -24,6 +24,9 @@ SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
 SAYS_A_CAPTION = lazy(rf"{SAYS_A_TITLE.pattern}|data-(?:[a-z]+-)?(?:description|desc|html)")
 """attributes that may say what is written below a picture where it is opened"""
 
+_LONGEST_SIGN = 500
+"""Characters of the address of a picture that is in the page itself: longer ones are pictures of something."""
+
 _MOST_DRESSED = 3
 """Elements that one rule of a sheet gives a picture: more are dressed by it."""
 
@@ -48,6 +51,8 @@ class Ground(Tree):
         self.spots = self._spots(references)
         self.alts = {spot.element: spot.alt for spot in self.spots if spot.is_on_screen}
         self._pictures = sorted(self.alts)
+        signs = {spot.element for spot in self.spots if self._is_sign(spot)}
+        self._photos = [number for number in self._pictures if number not in signs]
         self._shown = {spot.element: spot.addresses[1] for spot in self.spots}
         self._often = Counter(spot.addresses[1] for spot in self.spots)
         self._by_id: dict[str, int] | None = None
@@ -79,6 +84,11 @@ class Ground(Tree):
             for cluster, (reference, number) in shown.items()
         ]
 
+    def _is_sign(self, spot: Spot) -> bool:
+        """Tell whether a picture may be a sign beside others: a drawing in the page, or what is shown meanwhile."""
+        address = spot.addresses[1]
+        return self.tags[spot.element] == "svg" or (address.startswith("data:") and len(address) < _LONGEST_SIGN)
+
     def text(self, number: int) -> str:
         """Return the text inside an element; nothing once the page's effort is spent."""
         if number not in self._texts:
@@ -104,6 +114,11 @@ class Ground(Tree):
         """Return the first elements with a picture, ``most`` at most, from the number ``start`` to below ``end``."""
         first, last = bisect_left(self._pictures, start), bisect_left(self._pictures, end)
         return self._pictures[first : min(last, first + most)]
+
+    def photos_in(self, start: int, end: int, most: int) -> list[int]:
+        """Return the first elements with a picture as ``pictured_in`` does, without signs where there are others."""
+        first, last = bisect_left(self._photos, start), bisect_left(self._photos, end)
+        return self._photos[first : min(last, first + most)] or self.pictured_in(start, end, most)
 
     def often(self, number: int) -> int:
         """Return how many times the picture of an element stands on the page."""

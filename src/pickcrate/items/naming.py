@@ -87,7 +87,8 @@ class Naming:
         if thing is None and item.url:
             thing = self._data_by_page.get(item.url)
         if thing is None:
-            thing = next((self._data_by_stem.get(bare_stem(address)) for address in spot.addresses[1:2]), None)
+            stems = map(bare_stem, spot.addresses[1 : 2 * _FEW : 2])
+            thing = next(filter(None, map(self._data_by_stem.get, stems)), None)
         if thing is None and item.form is ItemForm.PAGE:
             thing = next((entry.thing for entry in self._linked if entry.thing.name == item.title), None)
         return item if thing is None else self._of_data(thing, item)
@@ -197,16 +198,16 @@ class Naming:
         """Tell whether the tiles in a unit with a name are things of their own: very many, or each with its page."""
         ground = self._ground
         parent = ground.parent[tile.start]
-        if ground.pictures_between(unit.start, unit.end) > _FEW:
+        if len(ground.photos_in(unit.start, unit.end, _FEW + 1)) > _FEW:
             return True
-        pictured = ground.pictured_in(parent, ground.end[parent], _FEW)
+        pictured = ground.photos_in(parent, ground.end[parent], _FEW)
         pages = {self._address(ground.link_around(number, parent)) for number in pictured}
         return "" not in pages and len(pages) == len(pictured) >= _LEAST_TILES
 
     def _is_tile(self, unit: Unit, spot: Spot) -> bool:
         """Tell whether a wordless unit is one of several that are told apart by the words of their pictures alone."""
         ground = self._ground
-        if says_nothing(spot.alt) or ground.pictures_between(unit.start, unit.end) > 1:
+        if says_nothing(spot.alt) or len(ground.photos_in(unit.start, unit.end, _SEVERAL)) > 1:
             return False
         if unit.like < _LEAST_TILES and self._kin[self._kind(unit)] < _LEAST_TILES:
             return False
@@ -231,7 +232,7 @@ class Naming:
     def _alts_differ(self, parent: int) -> bool:
         """Tell whether the words of the pictures in an element differ, and do not only repeat what the page is of."""
         ground = self._ground
-        alts = [ground.alts[number] for number in ground.pictured_in(parent, ground.end[parent], _MOST_COMPARED)]
+        alts = [ground.alts[number] for number in ground.photos_in(parent, ground.end[parent], _MOST_COMPARED)]
         if self._page is not None and sum(self._page.name in alt for alt in alts) * 10 >= len(alts) * 7:
             return False
         return len(set(alts)) * 10 >= len(alts) * 7

@@ -170,7 +170,11 @@ class TableReading:
         tree = self._tree
         cells = [c.element for c in self._table.cells if not c.pictures and tree.pictures(c.element)]
         is_plain = not any(cell.is_header for cell in self._table.cells)
-        return is_plain and len(cells) >= max(2, most_besides) and all(tree.pictures(cell) <= _FEW for cell in cells)
+        return (
+            is_plain
+            and len(cells) >= max(2, most_besides)
+            and all(len(tree.photos_in(cell, tree.end[cell], _FEW + 1)) <= _FEW for cell in cells)
+        )
 
     def _is_comparison(self, rows: Counter[int], columns: Counter[int]) -> bool:
         """Tell whether things stand side by side: pictures all along a row, and rows of facts about them."""

@@ -243,7 +243,7 @@ def _tip(tree: Ground, unit: Unit) -> str:
     """Return the title that the unit's picture or its link has as an attribute: what is said where nothing else is."""
     links = tree.within(unit.start, "a[href]")[:_MOST_LINKS]
     linked = [n for n in (unit.start, *links) if tree.tags[n] == "a" and tree.pictures(n)]
-    pictured = tree.pictured_in(unit.start, unit.end, most=1)
+    pictured = tree.photos_in(unit.start, unit.end, most=1)
     for number in (*linked[:1], *pictured):
         for name, text in tree.attributes(number).items():
             if text and text[0] != "#" and SAYS_A_TITLE.fullmatch(name) and not says_nothing(said := text_in(text)):
@@ -253,7 +253,7 @@ def _tip(tree: Ground, unit: Unit) -> str:
 
 def _alt(tree: Ground, unit: Unit) -> str:
     """Return the alternative text of a unit's first picture."""
-    alt = next((tree.alts[number] for number in tree.pictured_in(unit.start, unit.end, most=1)), "")
+    alt = next((tree.alts[number] for number in tree.photos_in(unit.start, unit.end, most=1)), "")
     return "" if says_nothing(alt) else alt
 
 
