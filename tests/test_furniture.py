@@ -2,6 +2,7 @@
 
 import pytest
 
+from conftest import Program, Server, picture
 from layouts import LAYOUTS
 from pickcrate.sift import seen
 from pickcrate.sift.furniture import mark
@@ -250,6 +251,30 @@ def test_what_dresses_a_page(name: str) -> None:
 @pytest.mark.parametrize("name", LAYOUTS)
 def test_what_items_are_about_is_no_furniture(name: str) -> None:
     assert marked(LAYOUTS[name][0]) <= DRESSING
+
+
+def test_where_the_size_decides_it_is_asked_for(run: Program, web: Server) -> None:
+    sides = {
+        "spacer": (1, 1),
+        "mark": (20, 20),
+        "rule": (600, 4),
+        "pier": (900, 400),
+        "plan": (300, 200),
+        "sail": (60, 60),
+        "tide": (60, 60),
+    }
+    for name, size in sides.items():
+        (web.www / f"{name}.png").write_bytes(picture("PNG", size, (size[0] % 200, 9, 9)))
+    (web.www / "p.html").write_text(
+        "<header><img src=pier.png></header><p><img src=spacer.png><img src=mark.png><img src=rule.png><img src=plan.png>"
+        "<ul><li><img src=sail.png><h3>Sail</h3><li><img src=tide.png><h3>Tide</h3></ul>"
+    )
+    line = ("look", f"{web.address}/p.html", "--as-shown", "--no-robots", "--format", "urls", "--furniture", "drop")
+    kept = [url.rpartition("/")[2] for url in run(*line).out.split()]
+    assert kept == ["pier.png", "plan.png", "sail.png", "tide.png"]
+    asked = " ".join(web.requests())
+    assert {name for name in sides if name not in asked} == {"sail", "tide"}
+    assert len(run(*line, "--unsure", "keep", "--fresh").out.split()) == 6
 
 
 def test_many_pictures_of_one_thing_are_each_looked_at_a_few_times(monkeypatch: pytest.MonkeyPatch) -> None:

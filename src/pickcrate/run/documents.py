@@ -31,8 +31,8 @@ from pickcrate.run.sources import Opened, opened_reply
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.run.together import order_documents
 from pickcrate.sift import sift
-from pickcrate.sift.furniture import is_plain, mark
-from pickcrate.values import Asker, Flaw, Image, Page, Reference
+from pickcrate.sift.furniture import doubtful, is_plain, mark
+from pickcrate.values import Asker, Flaw, Image, Page, Reference, Unsure
 from pickcrate.wanted import NOWHERE, Region
 
 _NOTHING = Rights()
@@ -218,6 +218,8 @@ class Documents(Struct, frozen=True):
             larger = {image.number: image for shown, image in enlarged if image is not shown}
             if larger:  # furniture is told by sizes as well
                 pages = [mark(larger.get(image.number, image) for image in images) for images in pages]
+        if not self.means.order.criteria.furniture and self.means.order.unsure is Unsure.SETTLE:
+            pages = self._told_by_size(pages, probes)
         found = list(itertools.chain.from_iterable(pages))
         yield replace(head, images=len(found))
         sifted = self.means.sifted(found, probes)
@@ -228,6 +230,15 @@ class Documents(Struct, frozen=True):
         yield from map(Found, sifted)
         if entered is not None:
             yield entered.summary
+
+    def _told_by_size(self, pages: list[list[Image]], probes: Probes) -> list[list[Image]]:
+        """Return the images of pages marked as furniture once more, where their size decides, and nothing said it."""
+        asked = [image for images in pages for image in doubtful(images) if image.is_picked and not image.best.tiles]
+        if not asked:
+            return pages
+        probes.read({image.url: image.best_asker for image in asked})
+        measured = {image.number: probes.measured(image) for image in asked}
+        return [mark(measured.get(image.number, image) for image in images) for images in pages]
 
     def _images(self, head: PageRead, surveyed: Survey, number: int, listed: Known | None) -> list[Image]:
         """Return the images of one page, with what is known of them before anything more is asked for."""

@@ -16,11 +16,14 @@ from pickcrate.addresses import decode_data, last_segment, path_of, site, split_
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
 from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
-from pickcrate.values import Image, Role
+from pickcrate.values import Grade, Image, Measure, Role
 
 _ENOUGH = 2
-_TRACKER, _ICON, _SMALL, _AVATAR, _BADGE, _LARGE = 3, 32, 72, 128, 200, 400
-"""Pixels of a side: a tracker or spacer, an icon, still small, a face, a badge, no furniture."""
+_TRACKER, _LOW, _ICON, _SMALL, _AVATAR, _BADGE, _LARGE = 3, 24, 32, 72, 128, 200, 400
+"""Pixels of a side: a tracker or spacer, a row of stars, an icon, still small, a face, a badge, no furniture."""
+
+_AS_SMALL, _AS_LARGE = (16, 16), (1_600, 1_200)
+"""sides of what is an icon for sure, and of what is none"""
 
 _RULE = 8
 """How many times as long as high a line across a page is."""
@@ -67,6 +70,26 @@ def mark(images: Iterable[Image]) -> list[Image]:
     return [replace(image, furniture=reason) if image.furniture != reason else image for image, reason in pairs]
 
 
+def doubtful(images: Iterable[Image]) -> list[Image]:
+    """Return the images of one page of which their size would decide, and it is not known."""
+    images = list(images)
+    unsized = {image.number for image in images if alone(image).longer is None}
+    small, large = (_told_if(images, unsized, sides) for sides in (_AS_SMALL, _AS_LARGE))
+    return [image for image in images if image.number in unsized and small[image.number] != large[image.number]]
+
+
+def _told_if(images: list[Image], unsized: set[int], sides: tuple[int, int]) -> dict[int, bool]:
+    """Return which images would be furniture if those without a size had these sides."""
+    width, height = (Measure(side, Grade.DECLARED) for side in sides)
+    sized = [_measured(image, width, height) if image.number in unsized else image for image in images]
+    return {seen.image.number: bool(_reason(seen)) for seen in all_seen(sized)}
+
+
+def _measured(image: Image, width: Measure[int], height: Measure[int]) -> Image:
+    measures = replace(image.best.measures, width=width, height=height)
+    return replace(image, candidates=(replace(image.best, measures=measures), *image.candidates[1:]))
+
+
 def is_plain(image: Image) -> bool:
     """Tell whether a picture is furniture whatever larger version of it there may be: a page's icon, a tracker."""
     seen = alone(image)
@@ -111,6 +134,13 @@ def _in_frame(seen: Seen) -> str:
     return "in the page's frame (header, footer, navigation)" if seen.image.shown.is_framed else ""
 
 
+def _strip_in_frame(seen: Seen) -> str:
+    """Hold of what a style lays behind a bar of the page's frame, however wide it is; a photograph there is high."""
+    shown = seen.image.shown
+    is_strip = seen.shorter is not None and seen.shorter <= _BADGE and shown.found_in == "css"
+    return "a strip behind the page's frame" if is_strip and shown.is_framed else ""
+
+
 def _backdrop(seen: Seen) -> str:
     shown = seen.image.shown
     last = shown.element.rpartition(" > ")[2].partition(".")[0].partition("#")[0].lower()
@@ -141,6 +171,11 @@ def _small(seen: Seen) -> str:
     if not seen.is_at_most(_SMALL) or seen.is_at_most(_ICON) or seen.is_about:
         return ""
     return f"small ({seen.longer} pixels)"
+
+
+def _low(seen: Seen) -> str:
+    is_low = seen.shorter is not None and seen.shorter <= _LOW and (seen.longer or 0) <= _BADGE
+    return f"low ({seen.shorter} pixels)" if is_low and not seen.is_at_most(_SMALL) and not seen.is_about else ""
 
 
 def _line(seen: Seen) -> str:
@@ -298,6 +333,7 @@ SIGNS = (
     _Sign(2, _drawn_by_sheet),
     _Sign(2, _pseudo),
     _Sign(2, _in_frame),
+    _Sign(2, _strip_in_frame, whatever_size=True),
     _Sign(2, _home),
     _Sign(2, _licence),
     _Sign(2, _icon),
@@ -311,6 +347,7 @@ SIGNS = (
     _Sign(2, _steering),
     _Sign(2, _payment),
     _Sign(1, _small),
+    _Sign(1, _low),
     _Sign(1, _repeated),
     _Sign(1, _drawing),
     _Sign(1, _first),
