@@ -174,8 +174,15 @@ LISTS = [
     ("<ul><li><a href=/k/1>Arch</a><li><a href=/k/2>Box</a></ul><div id=catlinks><ul>" + "".join(f"<li><a href=/c/{n}>Sort {n}</a>" for n in "abc") + "</ul></div>",
      [("Arch", "k/1"), ("Box", "k/2")]),
     ("<table><tr><td><a href=/a>Kite a</a><td><a href=/b>Kite b</a><tr><td><a href=/c>Kite c</a></table>", [(f"Kite {n}", n) for n in "abc"]),
+    # links that are laid over their entries, below a card, and to the same site with www.
+    ("".join(f"<div><h3 id=h{n}>Kite {n}</h3><a href=/{n} aria-labelledby=h{n} class=over></a></div>" for n in "ab"), [("Kite a", "a"), ("Kite b", "b")]),
+    ("".join(f"<div><h4>Kite {n}</h4><div class=card__footer><a class=button href=/{n}>View all of it</a></div></div>" for n in "ab"),
+     [("Kite a", "a"), ("Kite b", "b")]),
+    ("<ul>" + "".join(f"<li><a href=https://www.galewick.example/{n}>Kite {n}</a>" for n in "ab") + "</ul>",
+     [(f"Kite {n}", f"https://www.galewick.example/{n}") for n in "ab"]),
     # no list: a text with links, links away from the site, pictures
     ("<p>We flew <a href=/x>the delta</a> and came home.</p>", []),
+    ("<p>We have <a href=/x>the delta</a>, <a href=/y>a box</a> and <a href=/z>a star</a> to show this year, and more of them in the loft.</p>", []),
     ("<ul><li><a href=https://else.example/1>One</a><li><a href=https://else.example/2>Two</a><li><a href=a.jpg>Pic</a></ul>", []),
 ]  # fmt: skip
 

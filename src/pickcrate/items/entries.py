@@ -11,18 +11,22 @@ from msgspec.structs import replace
 from pickcrate.addresses import is_other_page, site, without_fragment
 from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.item import Item, ItemForm, NamedBy
+from pickcrate.items.counting import bare_host
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, is_date, reads_on, says_nothing
 from pickcrate.items.likes import Shape
 from pickcrate.items.lines import lines_of
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page
+from pickcrate.values import Page, fold
 
 _MOST_LINKS = 5_000
 _LONGEST_TITLE = 200
 _STEPS = 3
-_MOST_BEFORE = 20
+_LONGEST_BESIDES = 40
+"""Characters beside the links of a paragraph that lists: more are a text."""
+
+_MOST_BEFORE, _MOST_NAMED = 20, 3
 _MOST_AROUND = 50
 _PARTS = frozenset(("li", "tr", "article", "dt", "dd", "section", "figure", "p", "div", "pre"))
 _BESIDE = frozenset(
@@ -33,6 +37,7 @@ _ASIDE = frozenset(("aside", "time"))
 _PARTS_BESIDE = frozenset("catlinks sidebar footer related comments breadcrumb breadcrumbs".split())
 """what the parts of a page beside its matter are called by their ``id``"""
 
+_CARDS = frozenset("card tile teaser product box panel".split())
 _BOXES = frozenset("list item items link links wrap wrapper container inner box area group cloud content".split())
 _WORDS = lazy(r"[a-z]+")
 _IN_AN_ALPHABET = lazy(r"[A-ZÄÖÜÅÆØА-Я](?:\s?[-–]\s?[A-ZÄÖÜÅÆØА-Я])?|0\s?[-–]\s?9|#", re.IGNORECASE)
@@ -108,7 +113,9 @@ def _entry(ground: Ground, forms: Forms, number: int) -> _Entry | None:
     """Return of what kind a link is, where it leads and what it says, if that may be an entry."""
     page = ground.page
     url = page.resolve(ground.attribute(number, "href"))
-    if url is None or site(url) != site(page.address) or not is_other_page(url, page.address):
+    if url is None or not is_other_page(url, page.address):
+        return None
+    if bare_host(site(url)) != bare_host(site(page.address)):
         return None
     if _leads_up(url, page.address) or _SORTS.search(url) is not None:
         return None
@@ -123,6 +130,8 @@ def _entry(ground: Ground, forms: Forms, number: int) -> _Entry | None:
         return None
     if heading is None and not _PARTS.intersection(ground.tags[outer] for outer in around):
         return None
+    if heading is None and _is_in_prose(ground, number, around):
+        return None
     alike = around if heading is None else [number, heading]
     shapes = tuple(_plain(forms.likes.shape(outer)) for outer in alike)
     return _Entry(
@@ -131,6 +140,16 @@ def _entry(ground: Ground, forms: Forms, number: int) -> _Entry | None:
         title,
         number,
     )
+
+
+def _is_in_prose(ground: Ground, number: int, around: list[int]) -> bool:
+    """Tell whether a link stands in the midst of a paragraph that says much besides its links."""
+    paragraph = next((outer for outer in around if ground.tags[outer] == "p"), None)
+    if paragraph is None:
+        return False
+    links = ground.within(paragraph, "a[href]")[:_MOST_BEFORE]
+    besides = ground.length(paragraph) - sum(map(ground.length, links))
+    return besides > _LONGEST_BESIDES and not ground.text(paragraph).startswith(ground.text(number))
 
 
 def _place(ground: Ground, forms: Forms, number: int, around: list[int]) -> Shape:
@@ -193,8 +212,14 @@ def _title(ground: Ground, number: int) -> str:
     is_card = not titled and len(said) > 1 and ground.has_within(number, "div, p")
     if is_card:
         titled = [line.text for line in said if not says_nothing(line.text)]
-    text = titled[0] if titled else " ".join(line.text for line in said)
+    text = titled[0] if titled else " ".join(line.text for line in said) or _spoken(ground, number)
     return _without_date(_without_signs(text))
+
+
+def _spoken(ground: Ground, number: int) -> str:
+    """Return what a link without words says to those who do not see it: one that is laid over its entry."""
+    named = " ".join(map(ground.text_of_id, ground.attribute(number, "aria-labelledby").split()[:_MOST_NAMED]))
+    return fold(ground.attribute(number, "aria-label") or named or ground.attribute(number, "title"))
 
 
 def _without_signs(text: str) -> str:
@@ -234,4 +259,5 @@ def _is_beside(ground: Ground, number: int) -> bool:
 def _says_beside(name: str) -> bool:
     """Tell whether a class or a relation says so, by its last word that is not only a box's: ``post-tag-list``."""
     words = [word for word in _WORDS.findall(name) if word not in _BOXES]
-    return bool(words) and words[-1] in _BESIDE
+    is_of_card = len(words) > 1 and words[-1] == "footer" and words[0] in _CARDS
+    return bool(words) and words[-1] in _BESIDE and not is_of_card
