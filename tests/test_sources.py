@@ -607,6 +607,16 @@ def test_a_list_may_be_a_workbook(run: Program, web: Server, tmp_path: Path) -> 
     (web.www / "kites.xlsx").write_bytes((tmp_path / "kites.xlsx").read_bytes())
     assert run("look", f"{web.address}/kites.xlsx", "--format", "urls").out.count(".png") == 3
     assert "larger than --max-file" in run("look", "kites.xlsx", "--max-file", "1kB").out
+    # links behind words, and formulas that make links or show pictures
+    for place, said in enumerate(
+        ("see", f'=IMAGE("{web.address}/1.png")', f'=HYPERLINK("{web.address}/2.png", "see")')
+    ):
+        sheet.cell(4 + place, 2).value = said
+    sheet.cell(4, 2).hyperlink = f"{web.address}/0.png"
+    book.save(tmp_path / "links.xlsx")
+    linked = run("pack", "links.xlsx", "--name", "{column[Maker]} {column[No]}", "--crate", "e", "--format", "jsonl")
+    assert [row["file"] for row in linked.rows] == [f"Ino {n}.png" for n in (1, 2, 3)]
+    assert "from the column “Photo link”" in linked.err
 
 
 def test_a_pick_list_may_come_back_as_a_workbook(run: Program, web: Server, tmp_path: Path) -> None:
