@@ -22,6 +22,12 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "kitelogo",
         "a",
     ),
+    "icons to take away": (
+        """<h1>Icons</h1><div><a href=icon-sun.png download><img src=icon-sun.png width=32 height=32></a>
+        <a href=icon-rain.png download><img src=icon-rain.png width=32 height=32></a></div><p><img src=icon-mail.png width=16 height=16>""",
+        "icon-mail",
+        "icon-sun icon-rain",
+    ),
     "old corners": (
         """<table cellspacing=0><tr><td><img src=tl.gif width=10 height=10></td><td background=top.gif></td><td>
         <img src=tr.gif width=10 height=10></td></tr><tr><td background=l.gif></td><td><h2>Boats</h2>

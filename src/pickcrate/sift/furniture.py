@@ -366,8 +366,9 @@ def _reason(seen: Seen) -> str:
 
 
 def _is_linked_original(image: Image) -> bool:
-    """Tell whether the page links the picture to a larger file of its own: nobody does that with an icon."""
-    return image.url != image.shown.url and any(reference.role is Role.LINK for reference in image.references)
+    """Tell whether the page links the picture to a larger file of its own, or to itself: an icon is not offered so."""
+    linked = {reference.url for reference in image.references if reference.role is Role.LINK}
+    return bool(linked) and (image.url != image.shown.url or image.url in linked)
 
 
 def _name(address: str) -> str:
