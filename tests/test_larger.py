@@ -98,6 +98,12 @@ NOT_ITS_LARGER = [
     '<img src=/small/91zz.jpg><script>x = {image: "/small/91zz.jpg", hover: "/full/8a1b2c.jpg"}</script>',
     '<img src=/small/91zz.jpg><script>x = [{src: "/small/91zz.jpg"}, {src: "/full/8a1b2c.jpg"}]</script>',
     '<img src=/small/91zz.jpg data-placeholder="/full/8a1b2c.jpg">',
+    # what stands in for a picture that cannot be had, and what is shown while the pointer lies over one
+    """<img src=/small/91zz.jpg onerror="this.onerror=null;this.src='/full/8a1b2c.jpg'">""",
+    """<img src=/small/91zz.jpg @error="$el.src='/full/8a1b2c.jpg'">""",
+    """<img src=/small/91zz.jpg onmouseover="this.src='/full/8a1b2c.jpg'" onmouseout="this.src='/small/91zz.jpg'">""",
+    "<img src=/small/91zz.jpg data-none=/full/8a1b2c.jpg>"
+    + "".join(f"<img src=/small/{n}.jpg data-none=/full/8a1b2c.jpg>" for n in "qrst"),
 ]
 
 
@@ -105,6 +111,13 @@ NOT_ITS_LARGER = [
 def test_what_is_another_picture(markup: str) -> None:
     (small,) = [image for image in images(markup) if image.shown.url.endswith("91zz.jpg")]
     assert small.url == small.shown.url
+
+
+def test_what_is_shown_while_the_pointer_lies_over_a_picture_is_another() -> None:
+    found = images("<img src=/a.jpg onmouseenter=\"this.src='/b.jpg'\"><img src=/c.jpg onclick=\"open('/d.jpg')\">")
+    assert [image.url[-6:] for image in found] == ["/a.jpg", "/b.jpg", "/d.jpg"]
+    for name in ("data-hover", "data-rollover-src", "data-secondary-image", "data-back"):
+        assert [i.url[-6:] for i in images(f"<img src=/a.jpg {name}=/b.jpg data-zoom=/d.jpg>")] == ["/d.jpg", "/b.jpg"]
 
 
 def test_a_stand_in_ties_nothing_together() -> None:
@@ -137,7 +150,7 @@ def test_the_largest_of_several_is_found_by_looking(run: Program, web: Server) -
         for n in range(6):
             (web.www / folder / f"{n}.png").write_bytes(picture("PNG", size, (n, 0, 0)))
     (web.www / "p.html").write_text(
-        "".join(f"<a href=/m/{n}.png rev=/l/{n}.png><img src=/s/{n}.png data-hover=/x/{n}.png></a>" for n in range(6))
+        "".join(f"<a href=/m/{n}.png rev=/l/{n}.png><img src=/s/{n}.png data-extra=/x/{n}.png></a>" for n in range(6))
         + "<a href=/x/0.png><img src=/m/1.png></a>"
     )
     rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots").rows

@@ -49,6 +49,7 @@ def group(references: Iterable[Reference], *, source: str, title: str = "", firs
     together: dict[int, list[Reference]] = {}
     for index, cluster in enumerate(members):
         together.setdefault(sets.root(index), []).extend(cluster)
+    _drop_what_many_name(together)
     return [
         Image(
             number=number,
@@ -126,6 +127,21 @@ def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None
         _join(indexes if is_of_one else _alike_among(indexes, address, members), sets)
     for address, indexes in linked.items():
         _join(_alike_among(indexes, address, members), sets)
+
+
+def _drop_what_many_name(together: dict[int, list[Reference]]) -> None:
+    """Drop from pictures what many of them name as a version of theirs, and none is named like: a stand-in."""
+    naming: dict[str, list[int]] = defaultdict(list)
+    for root, references in together.items():
+        for address in {reference.url for reference in references if reference.role is Role.LAZY}:
+            naming[address].append(root)
+    for address, roots in naming.items():
+        if len(roots) <= _FEW:
+            continue
+        for root in roots:
+            shown = _shown(together[root])
+            if shown.url != address and not _alike(shown.url, address):
+                together[root] = [r for r in together[root] if r.url != address or r.role is not Role.LAZY]
 
 
 def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:

@@ -35,7 +35,13 @@ _SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set
 _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
 _VALUE_STARTS = ('="', "='", "=", '= "', "= '")
 _DATA_NAME = lazy(r"data-(?<![\w-]data-)[\w-]++(?=\s*+=)")  # what it begins with comes first, and is looked for quickly
-_EVENTS = ("on", "@", "(", "v-on:", "x-on:", "ng-click")
+_EVENT = lazy(r"(?:on|@|v-on:|x-on:|\(|ng-(?=click|dblclick|mouse|focus|blur))([a-z]{3,20})(?:[.)].*)?")
+_FAILED = frozenset(("error", "abort", "stalled"))
+"""events of a picture that cannot be had: what is shown then stands in for it"""
+
+_OPENED = frozenset(("click", "dblclick", "load", "mousedown", "mouseup", "pointerdown", "touchstart", "keydown"))
+"""events that put a picture in place, or open it; what others show is another (the pointer lies over it)"""
+
 _LONGEST_NAME = 60
 _NAME_CHARACTERS = string.ascii_letters + string.digits + "-_:.@[]()"
 """with those by which frameworks mark the attributes whose values are expressions: ``:src``, ``[src]``, ``@click``"""
@@ -89,7 +95,11 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     for name, value in place.attributes.items():
         if name not in names or not value:
             continue
-        is_event = name.startswith(_EVENTS)
+        event = _event_of(name)
+        if event in _FAILED:
+            continue
+        is_event = bool(event)
+        is_other = event not in _OPENED if is_event else ranks.names_another(name)
         entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=role is Role.LAZY))
         if not entries and (is_event or "'" in value):  # a handler, or options in a script's own notation
             entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=is_event)]
@@ -103,16 +113,23 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
                 continue
             sized = entry.width is not None or entry.density is not None
             # The entries of one srcset are one picture; those of a JSON list are a picture each.
-            loose = several and not sized and role is Role.SHOWN
+            loose = is_other or (several and not sized and role is Role.SHOWN)
+            own_role = Role.SIZE if sized and is_picture else Role.LAZY if is_larger else role
             yield replace(
                 reference,
                 width=entry.width,
                 density=entry.density,
-                role=Role.SIZE if sized and is_picture else Role.LAZY if is_larger else role,
+                role=Role.SHOWN if is_other else own_role,
                 cluster=place.walk.new_cluster() if loose else reference.cluster,
                 rank=by_words.get(entry.url, ranks.LARGE if is_event else ranks.rank(name)),
                 is_put_in_place=not loose,
             )
+
+
+def _event_of(name: str) -> str:
+    """Return the event that an attribute handles, as pages and frameworks write it (HTML standard, 8.1.8.1)."""
+    match = _EVENT.fullmatch(name)
+    return match[1] if match is not None else ""
 
 
 def _inner_picture(node: LexborNode) -> LexborNode | None:

@@ -28,6 +28,10 @@ _GENERIC = frozenset(
     "data src srcset set url urls uri href image images img imgs photo photos picture pictures pic file files source "
     "path link lazy bg background media content contenturl asset address location size value".split()
 )
+_OTHERS = frozenset(
+    "hover hovered rollover mouseover second secondary alternate alternative alt back rear reverse flip flipped swap "
+    "other".split()
+)
 _PICTURES = frozenset(
     "image images img imgs photo photos picture pictures pic pics thumb thumbs thumbnail thumbnails poster cover "
     "avatar logo background bg artwork banner screenshot portrait".split()
@@ -52,6 +56,12 @@ def names_a_version(name: str) -> bool:
     """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
     words = _words(name)
     return bool(words) and all(word in _RANKS or word in _GENERIC or word.isdecimal() for word in words)
+
+
+@lru_cache(maxsize=4_096)
+def names_another(name: str) -> bool:
+    """Tell whether ``name`` is that of another picture in the same place: what the pointer shows, the other side."""
+    return not _OTHERS.isdisjoint(_words(name))
 
 
 @lru_cache(maxsize=4_096)
