@@ -100,6 +100,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
             continue
         is_event = bool(event)
         is_other = event not in _OPENED if is_event else ranks.names_another(name)
+        is_other |= inner is not None and ranks.names_a_background(name)  # which lies behind it
         entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=role is Role.LAZY))
         if not entries and (is_event or "'" in value):  # a handler, or options in a script's own notation
             entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=is_event)]

@@ -30,8 +30,10 @@ _GENERIC = frozenset(
 )
 _OTHERS = frozenset(
     "hover hovered rollover mouseover second secondary alternate alternative alt back rear reverse flip flipped swap "
-    "other".split()
+    "other logo brand avatar author badge flag marker pin share social qr seal watermark overlay mask pattern texture "
+    "swatch sprite chart".split()
 )
+_BACKGROUNDS = frozenset(("bg", "background"))
 _PICTURES = frozenset(
     "image images img imgs photo photos picture pictures pic pics thumb thumbs thumbnail thumbnails poster cover "
     "avatar logo background bg artwork banner screenshot portrait".split()
@@ -60,8 +62,14 @@ def names_a_version(name: str) -> bool:
 
 @lru_cache(maxsize=4_096)
 def names_another(name: str) -> bool:
-    """Tell whether ``name`` is that of another picture in the same place: what the pointer shows, the other side."""
+    """Tell whether ``name`` is that of another picture in the same place: the other side, a maker's sign, a badge."""
     return not _OTHERS.isdisjoint(_words(name))
+
+
+@lru_cache(maxsize=4_096)
+def names_a_background(name: str) -> bool:
+    """Tell whether ``name`` is that of what lies behind an element."""
+    return not _BACKGROUNDS.isdisjoint(_words(name))
 
 
 @lru_cache(maxsize=4_096)
