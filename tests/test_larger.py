@@ -161,6 +161,15 @@ def test_the_largest_of_several_is_found_by_looking(run: Program, web: Server) -
     assert outcomes == {"m": "PNG 90×60", "x": "PNG 20×10", "s": "PNG 60×40"}
 
 
+def test_of_two_as_large_the_shown_one_is_meant_unless_a_name_says_otherwise(run: Program, web: Server) -> None:
+    for n, name in enumerate("ab"):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (60, 40), (n, 0, 0)))
+    for attribute, meant in (("data-what", "a.png"), ("data-src", "b.png"), ("data-zoom", "b.png")):
+        (web.www / "p.html").write_text(f"<img src=a.png {attribute}=b.png>")
+        found = run("look", f"{web.address}/p.html", "--format", "urls", "--no-robots", "--fresh").out.split()
+        assert [url.rpartition("/")[2] for url in found] == [meant]
+
+
 def test_a_site_may_tell_which_picture_a_page_is_about(run: Program, web: Server) -> None:
     (web.www / "big").mkdir()
     (web.www / "big" / "0042.png").write_bytes(picture("PNG", (600, 400)))

@@ -12,11 +12,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import is_web, origin
+from pickcrate.finders.ranks import names_a_version
 from pickcrate.fullsize.proof import Lessons, largest
 from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
-from pickcrate.values import Asker, Candidate, Evidence, Image
+from pickcrate.values import Asker, Basis, Candidate, Evidence, Image
 
 _MOST_ENTRANTS = 4
 _SHARED = 3
@@ -87,6 +88,8 @@ class _Contest:
             if any(self._probes.failed_for_now(entrant.url) for entrant in contender.entrants):
                 continue  # nothing was learnt: the page's word stands
             winner = largest(headers, headers[-1])
+            if winner is not None and _says_nothing(contender.entrants[winner], headers[winner], headers[-1]):
+                winner = len(headers) - 1
             self._lessons.note(contender.case, winner)
             self.decided[image.number] = _in_front(image, contender, winner)
         yield from ()
@@ -106,6 +109,13 @@ def _contender(image: Image) -> _Contender | None:
 def _is_stand_in(header: Header) -> bool:
     """Tell whether a picture is a drawing, or a spacer of one pixel, that holds the place of another."""
     return header.type == "svg" or (header.width, header.height) == (1, 1)
+
+
+def _says_nothing(entrant: Candidate, header: Header | None, shown: Header | None) -> bool:
+    """Tell whether a version is as large as the shown picture, and its name does not say that it is one of it."""
+    if header is None or shown is None or (header.width, header.height) != (shown.width, shown.height):
+        return False
+    return entrant.evidence.basis is Basis.ATTRIBUTE and not names_a_version(entrant.evidence.detail)
 
 
 def _in_front(image: Image, contender: _Contender, winner: int | None) -> Image:
