@@ -102,6 +102,10 @@ NOT_ITS_LARGER = [
     """<img src=/small/91zz.jpg onerror="this.onerror=null;this.src='/full/8a1b2c.jpg'">""",
     """<img src=/small/91zz.jpg @error="$el.src='/full/8a1b2c.jpg'">""",
     """<img src=/small/91zz.jpg onmouseover="this.src='/full/8a1b2c.jpg'" onmouseout="this.src='/small/91zz.jpg'">""",
+    # what an element around several pictures names, and does not call larger; what lies behind
+    "<section data-cover=/full/8a1b2c.jpg><img src=/small/91zz.jpg><img src=/small/b.jpg></section>",
+    "<div data-bg=/full/8a1b2c.jpg><img src=/small/91zz.jpg></div>",
+    "<div data-brand-logo=/full/8a1b2c.jpg><img src=/small/91zz.jpg></div>",
     "<img src=/small/91zz.jpg data-none=/full/8a1b2c.jpg>"
     + "".join(f"<img src=/small/{n}.jpg data-none=/full/8a1b2c.jpg>" for n in "qrst"),
 ]

@@ -86,7 +86,9 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     node = place.node
     picture = place.around.picture
     is_picture = node.tag in {"img", "source", "input", "image"}
-    inner = None if is_picture or place.around.depth > _DEEPEST_ASKED else _inner_picture(node)
+    looks_inside = not is_picture and place.around.depth <= _DEEPEST_ASKED
+    alone = only_picture(node) if looks_inside else None
+    inner = alone or (node.css_first("img") if looks_inside else None)
     has_background = "url(" in place.get("style")
     cluster = (picture if picture is not None and is_picture else None) or (None if has_background else inner) or node
     role = Role.LAZY if is_picture or has_background or inner is not None else Role.SHOWN
@@ -100,7 +102,9 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
             continue
         is_event = bool(event)
         is_other = event not in _OPENED if is_event else ranks.names_another(name)
-        is_other |= inner is not None and ranks.names_a_background(name)  # which lies behind it
+        if inner is not None:  # what lies behind it, or is of one of several and does not say that it is larger
+            is_large = ranks.rank(name) >= ranks.LARGE or is_event
+            is_other |= ranks.names_a_background(name) or (alone is None and not is_large)
         entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=role is Role.LAZY))
         if not entries and (is_event or "'" in value):  # a handler, or options in a script's own notation
             entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=is_event)]
@@ -131,11 +135,6 @@ def _event_of(name: str) -> str:
     """Return the event that an attribute handles, as pages and frameworks write it (HTML standard, 8.1.8.1)."""
     match = _EVENT.fullmatch(name)
     return match[1] if match is not None else ""
-
-
-def _inner_picture(node: LexborNode) -> LexborNode | None:
-    """Return the picture inside an element that its attributes are about: the only one, or the first."""
-    return only_picture(node) or node.css_first("img")
 
 
 def _ranks_in(value: str) -> dict[str, int]:
