@@ -10,7 +10,6 @@ import string
 from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
-from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, image_type
 from pickcrate.finders import ranks
