@@ -124,6 +124,24 @@ def test_what_is_shown_while_the_pointer_lies_over_a_picture_is_another() -> Non
         assert [i.url[-6:] for i in images(f"<img src=/a.jpg {name}=/b.jpg data-zoom=/d.jpg>")] == ["/d.jpg", "/b.jpg"]
 
 
+EACH_A_PICTURE = [
+    ("<a href=/full/a.jpg><img src=/t/a.jpg><img src=/t/b.jpg></a>", "/full/a.jpg /t/b.jpg"),
+    ("<div data-images='[\"/g/1.jpg\",\"/g/2.jpg\",\"/g/3.jpg\"]'><img src=/g/1.jpg></div>", "/g/1.jpg /g/2.jpg /g/3.jpg"),
+    ("<img src=/a.jpg data-images='[\"/g/1.jpg\",\"/g/2.jpg\"]'>", "/a.jpg /g/1.jpg /g/2.jpg"),
+    ("<img src=/x.jpg data-image1=/1.jpg data-image2=/2.jpg data-src-2x=/x2.jpg>", "/x2.jpg /1.jpg /2.jpg"),
+    ("<div data-before=/b.jpg data-after=/a.jpg></div><img src=/c.jpg data-after=/d.jpg>", "/b.jpg /a.jpg /c.jpg /d.jpg"),
+    ("<img src=/v/red.jpg data-variant-blue=/v/blue.jpg data-variant-green=/v/green.jpg>", "/v/red.jpg /v/blue.jpg /v/green.jpg"),
+    ("<script type=application/json>{\"image1\":\"/1.jpg\",\"image2\":\"/2.jpg\"}</script>", "/1.jpg /2.jpg"),
+    ("<div data-full=/l/1.jpg><img src=/t/1.jpg><img src=/heart.png></div>", "/l/1.jpg /heart.png"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("markup", "expected"), EACH_A_PICTURE)
+def test_what_are_pictures_of_their_own(markup: str, expected: str) -> None:
+    found = {image.url.removeprefix("https://kites.example") for image in images(markup)}
+    assert found == set(expected.split())
+
+
 def test_a_stand_in_ties_nothing_together() -> None:
     lazy = "".join(
         f"<img src=/blank.gif data-placeholder=/blank.gif data-src=/k/{name}.jpg>"

@@ -6,6 +6,7 @@ they are, since a signature may cover them.
 
 import re
 from base64 import b64decode
+from itertools import takewhile
 from urllib.parse import unquote, unquote_to_bytes
 
 import ada_url
@@ -157,6 +158,17 @@ def bare_stem(address: str) -> str:
             break
         stem = bare
     return stem
+
+
+def named_alike(thumbnail: str, original: str) -> bool:
+    """Tell whether two addresses are named alike enough to be one picture: half of the shorter stem in common."""
+    one, other = (split_extension(last_segment(address))[0].lower() for address in (thumbnail, original))
+    common = max(_common_start(one, other), _common_start(one[::-1], other[::-1]))
+    return common * 2 > min(len(one), len(other)) > 0
+
+
+def _common_start(one: str, other: str) -> int:
+    return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False)))
 
 
 _NO_IMAGES = frozenset(

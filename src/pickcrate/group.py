@@ -6,9 +6,8 @@ The markup ties references into clusters; clusters become one image where they s
 
 from collections import defaultdict
 from collections.abc import Iterable
-from itertools import takewhile
 
-from pickcrate.addresses import bare_stem, last_segment, split_extension
+from pickcrate.addresses import bare_stem, last_segment, named_alike, split_extension
 from pickcrate.finders.ranks import STAND_IN, rank
 from pickcrate.values import Image, Reference, Role
 
@@ -73,7 +72,7 @@ def _without_signposts(members: list[list[Reference]]) -> list[list[Reference]]:
         if not addresses:  # a link alone
             continue
         linked = {reference.url for reference in cluster if reference.role is Role.LINK} - addresses
-        leading[addresses].update(url for url in linked if not any(_alike(address, url) for address in addresses))
+        leading[addresses].update(url for url in linked if not any(named_alike(address, url) for address in addresses))
     signposts = {addresses for addresses, targets in leading.items() if len(targets) > 1}
     if not signposts:
         return members
@@ -140,7 +139,7 @@ def _drop_what_many_name(together: dict[int, list[Reference]]) -> None:
             continue
         for root in roots:
             shown = _shown(together[root])
-            if shown.url != address and not _alike(shown.url, address):
+            if shown.url != address and not named_alike(shown.url, address):
                 together[root] = [r for r in together[root] if r.url != address or r.role is not Role.LAZY]
 
 
@@ -164,23 +163,12 @@ def _is_stand_in(address: str) -> bool:
 
 
 def _alike_among(indexes: list[int], address: str, members: list[list[Reference]]) -> list[int]:
-    return [index for index in indexes if _alike(_shown(members[index]).url, address)]
+    return [index for index in indexes if named_alike(_shown(members[index]).url, address)]
 
 
 def _join(indexes: list[int], sets: _Sets) -> None:
     for index in indexes[1:]:
         sets.join(indexes[0], index)
-
-
-def _alike(thumbnail: str, original: str) -> bool:
-    """Tell whether two addresses are named alike enough to be one picture: half of the shorter stem in common."""
-    one, other = (split_extension(last_segment(address))[0].lower() for address in (thumbnail, original))
-    common = max(_common_start(one, other), _common_start(one[::-1], other[::-1]))
-    return common * 2 > min(len(one), len(other)) > 0
-
-
-def _common_start(one: str, other: str) -> int:
-    return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False)))
 
 
 def _shown(references: list[Reference]) -> Reference:

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import claims_no_image, image_type, is_web
+from pickcrate.addresses import claims_no_image, image_type, is_web, named_alike
 from pickcrate.finders import ranks
 from pickcrate.finders.literals import in_query, in_script
-from pickcrate.finders.place import Finder, Place, dimension
+from pickcrate.finders.place import Finder, Place, Walk, dimension
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.lazyre import lazy
 from pickcrate.values import Box, Reference, Role
@@ -67,6 +67,11 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     url = place.resolve(raw)
     if link is None or url is None:
         return
+    first = _first_of_several(place.walk, link) if link is not place.node else None
+    if first is not None and first != place.node.mem_id:
+        shown = place.resolve(place.get("src"))
+        if shown is None or not named_alike(shown, url):  # it is that of the first, or of the one that is named like it
+            return
     element = prototype.element if link is place.node else prototype.element.rpartition(" > ")[0]
     # What a picture links to is laid out nowhere.
     where = replace(prototype, found_in="link", element=element, attribute="href", role=Role.LINK, box=Box())
@@ -80,6 +85,14 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     says_image = not named and is_web(url) and not claims_no_image(url) and _says_image(link)
     if says_image or image_type(url) is not None:
         yield replace(where, url=url, raw=raw)
+
+
+def _first_of_several(walk: Walk, link: LexborNode) -> int | None:
+    """Return the first of several pictures in a link, by its node; None if there is only one that is no icon."""
+    if link.mem_id not in walk.first_in_link:
+        pictured = [node for node in link.css(PICTURED) if not _is_small(node)]
+        walk.first_in_link[link.mem_id] = pictured[0].mem_id if len(pictured) > 1 else None
+    return walk.first_in_link[link.mem_id]
 
 
 def _says_image(link: LexborNode) -> bool:

@@ -7,9 +7,11 @@ Where a value has no extension, the name of an attribute of an ``img`` may still
 import itertools
 import re
 import string
-from collections.abc import Iterable, Iterator
+from collections import Counter
+from collections.abc import Collection, Iterable, Iterator
 
 from msgspec.structs import replace
+from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, image_type
 from pickcrate.finders import ranks
@@ -40,6 +42,9 @@ _FAILED = frozenset(("error", "abort", "stalled"))
 
 _OPENED = frozenset(("click", "dblclick", "load", "mousedown", "mouseup", "pointerdown", "touchstart", "keydown"))
 """events that put a picture in place, or open it; what others show is another (the pointer lies over it)"""
+
+_COUNTED = lazy(r"(.*[a-z_-])\d{1,2}")
+"""a name that counts: data-image1, data-image2"""
 
 _LONGEST_NAME = 60
 _NAME_CHARACTERS = string.ascii_letters + string.digits + "-_:.@[]()"
@@ -93,41 +98,63 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     role = Role.LAZY if is_picture or has_background or inner is not None else Role.SHOWN
     prototype = place.prototype("data", cluster=cluster, role=role)
     ordinary = sum(name in names and ranks.rank(name) < ranks.LARGE for name in place.attributes)
-    for name, value in place.attributes.items():
-        if name not in names or not value:
-            continue
-        event = _event_of(name)
-        if event in _FAILED:
-            continue
-        is_event = bool(event)
-        is_other = event not in _OPENED if is_event else ranks.names_another(name)
-        if inner is not None:  # what lies behind it, or is of one of several and does not say that it is larger
-            is_large = ranks.rank(name) >= ranks.LARGE or is_event
-            is_other |= ranks.names_a_background(name) or (alone is None and not is_large)
-        entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=role is Role.LAZY))
-        if not entries and (is_event or "'" in value):  # a handler, or options in a script's own notation
-            entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=is_event)]
-        several = len(entries) > 1
+    held = {name: _held(place, name, has_picture=role is Role.LAZY) for name in place.attributes if name in names}
+    held = {name: entries for name, entries in held.items() if entries}
+    others = _of_others(held, inner=inner, is_alone=alone is not None)
+    for name, entries in held.items():
+        several, is_event = len(entries) > 1, bool(_event_of(name))
         # Beside an ordinary one, what is named for finer screens is the same picture, larger: data-bg, data-bg-hidpi.
         is_larger = role is Role.SHOWN and not several and bool(ordinary) and ranks.rank(name) >= ranks.LARGE
-        by_words = _ranks_in(value) if several else {}
+        by_words = _ranks_in(place.get(name)) if several else {}
+        is_set = any(entry.width is not None or entry.density is not None for entry in entries)
         for entry in entries:
             reference = place.at(prototype, name, entry.url)
             if reference is None:
                 continue
             sized = entry.width is not None or entry.density is not None
-            # The entries of one srcset are one picture; those of a JSON list are a picture each.
-            loose = is_other or (several and not sized and role is Role.SHOWN)
+            # The entries of one srcset are one picture, and what is named by its size; others of a list are one each.
+            loose = name in others or (several and not is_set and entry.url not in by_words)
             own_role = Role.SIZE if sized and is_picture else Role.LAZY if is_larger else role
             yield replace(
                 reference,
                 width=entry.width,
                 density=entry.density,
-                role=Role.SHOWN if is_other else own_role,
+                role=Role.SHOWN if loose else own_role,
                 cluster=place.walk.new_cluster() if loose else reference.cluster,
                 rank=by_words.get(entry.url, ranks.LARGE if is_event else ranks.rank(name)),
                 is_put_in_place=not loose,
             )
+
+
+def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateString]:
+    """Return the image addresses in an attribute; none in what is done when a picture cannot be had."""
+    value, event = place.get(name), _event_of(name)
+    if not value or event in _FAILED:
+        return []
+    entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=has_picture))
+    if not entries and (event or "'" in value):  # a handler, or options in a script's own notation
+        entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=bool(event))]
+    return entries
+
+
+def _of_others(held: Collection[str], *, inner: LexborNode | None, is_alone: bool) -> set[str]:
+    """Return those of an element's attributes that name pictures of their own, and no versions of the one it shows.
+
+    ``inner`` is the picture in the element, if it is not one itself, and ``is_alone`` says that it is the only one.
+    """
+    events = {name: event for name in held if (event := _event_of(name))}
+    plain = [name for name in held if name not in events]
+    others = {name for name, event in events.items() if event not in _OPENED}
+    others.update(filter(ranks.names_another, plain))
+    counted = Counter(match[1] for name in plain if (match := _COUNTED.fullmatch(name)) is not None)
+    others.update(name for name in plain if (m := _COUNTED.fullmatch(name)) is not None and counted[m[1]] > 1)
+    unknown = [name for name in plain if not ranks.names_a_version(name)]
+    if len(unknown) > 1:
+        others.update(unknown)
+    if inner is not None:  # what lies behind it, or is of one of several and does not say that it is larger
+        others.update(filter(ranks.names_a_background, plain))
+        others.update(name for name in plain if not is_alone and ranks.rank(name) < ranks.LARGE)
+    return others
 
 
 def _event_of(name: str) -> str:

@@ -54,6 +54,8 @@ class Walk:
         self._clusters: dict[int, int] = {}
         self.pictures: dict[int, LexborNode | bool] = {}
         """of elements looked at: the picture that a link in it may belong to, True if there are several, else False"""
+        self.first_in_link: dict[int, int | None] = {}
+        """of links looked at: the first of several pictures in it"""
         self.lacks_base = False
         """whether there are relative addresses, and no base for them"""
         self._lines = Lines(page.text)

@@ -20,7 +20,7 @@ _WORDS = {
     MEDIUM: "medium med middle mid msrc tablet regular normal standard md m",
     SMALL: """
         small smaller smallest sm s xs xsmall mini micro tiny thumb thumbs thumbnail thumbnails tn th mobile icon
-        preview low lowres lores lq square teaser smallimage listing""",
+        preview low lowsrc lowres lores lq square teaser smallimage listing""",
     STAND_IN: "placeholder blank loading loader spinner lqip blur blurred fallback error default dummy empty pixel",
 }
 _RANKS = {word: rank for rank, words in _WORDS.items() for word in words.split()}
@@ -31,7 +31,7 @@ _GENERIC = frozenset(
 _OTHERS = frozenset(
     "hover hovered rollover mouseover second secondary alternate alternative alt back rear reverse flip flipped swap "
     "other logo brand avatar author badge flag marker pin share social qr seal watermark overlay mask pattern texture "
-    "swatch sprite chart".split()
+    "swatch sprite chart before after variant option front side".split()
 )
 _BACKGROUNDS = frozenset(("bg", "background"))
 _PICTURES = frozenset(
