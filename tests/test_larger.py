@@ -159,7 +159,7 @@ def test_a_card_is_the_picture_that_is_named_alike() -> None:
     ("name", "expected"),
     [
         ("data-full-src", 3), ("dataHiRes", 2), ("data-hires", 3), ("zoomImage", 2), ("data-src", 1), ("image_large_url", 2),
-        ("data-medium-file", 0), ("thumbUrl", -1), ("data-thumb-full", -1), ("data-large-placeholder", -2),
+        ("data-largeimg", 2), ("imgbig", 2), ("data-thumbsrc", -1), ("data-imgurl", 1), ("data-medium-file", 0), ("thumbUrl", -1), ("data-thumb-full", -1), ("data-large-placeholder", -2),
     ],
 )  # fmt: skip
 def test_what_names_say_of_size(name: str, expected: int) -> None:

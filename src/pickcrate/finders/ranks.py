@@ -39,6 +39,7 @@ _PICTURES = frozenset(
     "avatar logo background bg artwork banner screenshot portrait".split()
 )
 _ADDRESSES = frozenset("url urls uri src".split())
+_GLUED = ("image", "img", "photo", "picture", "pic", "src", "url", "file")
 _PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
 
 
@@ -84,4 +85,17 @@ def names_a_picture(name: str) -> bool:
 
 
 def _words(name: str) -> list[str]:
-    return [piece.lower() for piece in _PIECES.findall(name)]
+    return [word for piece in _PIECES.findall(name) for word in _parted(piece.lower())]
+
+
+def _parted(piece: str) -> tuple[str, ...]:
+    """Return the two words that are written as one, if there are such: ``largeimg``, ``imgbig``."""
+    if piece in _RANKS or piece in _GENERIC:
+        return (piece,)
+    for word in _GLUED:
+        before, behind = piece.removesuffix(word), piece.removeprefix(word)
+        if before != piece and (before in _RANKS or before in _GENERIC):
+            return (before, word)
+        if behind != piece and (behind in _RANKS or behind in _GENERIC):
+            return (word, behind)
+    return (piece,)
