@@ -132,6 +132,8 @@ EACH_A_PICTURE = [
     ("<div data-before=/b.jpg data-after=/a.jpg></div><img src=/c.jpg data-after=/d.jpg>", "/b.jpg /a.jpg /c.jpg /d.jpg"),
     ("<img src=/v/red.jpg data-variant-blue=/v/blue.jpg data-variant-green=/v/green.jpg>", "/v/red.jpg /v/blue.jpg /v/green.jpg"),
     ("<script type=application/json>{\"image1\":\"/1.jpg\",\"image2\":\"/2.jpg\"}</script>", "/1.jpg /2.jpg"),
+    ("<picture><source media='(prefers-color-scheme: dark)' srcset='/d.png 1x, /d2.png 2x'><img src=/l.png></picture>",
+     "/d2.png /l.png"),
     ("<div data-full=/l/1.jpg><img src=/t/1.jpg><img src=/heart.png></div>", "/l/1.jpg /heart.png"),
 ]  # fmt: skip
 

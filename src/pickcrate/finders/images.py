@@ -20,6 +20,9 @@ PICTURED = 'img, image, input[type="image"], [style*="url("]'
 _SMALLEST = 40
 """Pixels of a side: less is an icon on a picture, not the picture."""
 
+_OTHER_EYES = lazy(r"prefers-(?:color-scheme|contrast|reduced-motion)|forced-colors|\bprint\b", re.IGNORECASE)
+"""of media queries (Media Queries Level 5): who gets this one gets another picture, and no larger one"""
+
 _IN_A_BOX = lazy(r"(?:light|fancy|colou?r|thick|swipe|shadow|slim)box", re.IGNORECASE)
 _LONGEST_NAMES = 300
 _LEAST_SCREEN = lazy(r"(?:min-width\s*:|width\s*>=?)\s*(\d{1,5})", re.IGNORECASE)
@@ -46,7 +49,10 @@ def _find_source(place: Place) -> list[Reference]:
     prototype = place.prototype("picture", cluster=place.around.picture, role=Role.SIZE)
     widest = max((int(pixels) for pixels in _LEAST_SCREEN.findall(place.get("media"))), default=0)
     prototype = replace(prototype, media_type=place.get("type").strip().lower(), rank=min(widest, 9999))
-    return list(candidates(place, prototype))
+    if _OTHER_EYES.search(place.get("media")) is None:
+        return list(candidates(place, prototype))
+    found = list(candidates(place, replace(prototype, cluster=place.walk.new_cluster())))
+    return [replace(found[0], role=Role.SHOWN), *found[1:]] if found else []
 
 
 def candidates(
