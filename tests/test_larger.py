@@ -120,6 +120,8 @@ def test_what_is_another_picture(markup: str) -> None:
 def test_what_is_shown_while_the_pointer_lies_over_a_picture_is_another() -> None:
     found = images("<img src=/a.jpg onmouseenter=\"this.src='/b.jpg'\"><img src=/c.jpg onclick=\"open('/d.jpg')\">")
     assert [image.url[-6:] for image in found] == ["/a.jpg", "/b.jpg", "/d.jpg"]
+    (thumbnail,) = images("<img src=/t/kite-7.jpg onmouseover=\"main.src='/m/kite-7.jpg'\">")  # shown elsewhere
+    assert thumbnail.url.endswith("/m/kite-7.jpg")
     for name in ("data-hover", "data-rollover-src", "data-secondary-image", "data-back"):
         assert [i.url[-6:] for i in images(f"<img src=/a.jpg {name}=/b.jpg data-zoom=/d.jpg>")] == ["/d.jpg", "/b.jpg"]
 

@@ -13,7 +13,7 @@ from collections.abc import Collection, Iterable, Iterator
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import claims_no_image, image_type
+from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders import ranks
 from pickcrate.finders.images import only_picture
 from pickcrate.finders.literals import EXTENSION, families, in_script, in_value
@@ -43,6 +43,7 @@ _FAILED = frozenset(("error", "abort", "stalled"))
 _OPENED = frozenset(("click", "dblclick", "load", "mousedown", "mouseup", "pointerdown", "touchstart", "keydown"))
 """events that put a picture in place, or open it; what others show is another (the pointer lies over it)"""
 
+_SWAPS_ITSELF = lazy(r"\bthis\s*\.\s*src\b")
 _COUNTED = lazy(r"(.*[a-z_-])\d{1,2}")
 """a name that counts: data-image1, data-image2"""
 
@@ -93,6 +94,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     looks_inside = not is_picture and place.around.depth <= _DEEPEST_ASKED
     alone = only_picture(node) if looks_inside else None
     inner = alone or (node.css_first("img") if looks_inside else None)
+    shown = place.resolve((inner if inner is not None else node).attributes.get("src") or "") or ""
     has_background = "url(" in place.get("style")
     cluster = (picture if picture is not None and is_picture else None) or (None if has_background else inner) or node
     role = Role.LAZY if is_picture or has_background or inner is not None else Role.SHOWN
@@ -106,6 +108,8 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
         # Beside an ordinary one, what is named for finer screens is the same picture, larger: data-bg, data-bg-hidpi.
         is_larger = role is Role.SHOWN and not several and bool(ordinary) and ranks.rank(name) >= ranks.LARGE
         by_words = _ranks_in(place.get(name)) if several else {}
+        is_passing = is_event and _event_of(name) not in _OPENED
+        swaps_itself = is_passing and _SWAPS_ITSELF.search(place.get(name)) is not None
         is_set = any(entry.width is not None or entry.density is not None for entry in entries)
         for entry in entries:
             reference = place.at(prototype, name, entry.url)
@@ -114,6 +118,8 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
             sized = entry.width is not None or entry.density is not None
             # The entries of one srcset are one picture, and what is named by its size; others of a list are one each.
             loose = name in others or (several and not is_set and entry.url not in by_words)
+            # What the pointer shows elsewhere is a thumbnail's picture, if it is named like it.
+            loose |= is_passing and (swaps_itself or not named_alike(shown, reference.url))
             own_role = Role.SIZE if sized and is_picture else Role.LAZY if is_larger else role
             yield replace(
                 reference,
@@ -142,10 +148,8 @@ def _of_others(held: Collection[str], *, inner: LexborNode | None, is_alone: boo
 
     ``inner`` is the picture in the element, if it is not one itself, and ``is_alone`` says that it is the only one.
     """
-    events = {name: event for name in held if (event := _event_of(name))}
-    plain = [name for name in held if name not in events]
-    others = {name for name, event in events.items() if event not in _OPENED}
-    others.update(filter(ranks.names_another, plain))
+    plain = [name for name in held if not _event_of(name)]
+    others = set(filter(ranks.names_another, plain))
     counted = Counter(match[1] for name in plain if (match := _COUNTED.fullmatch(name)) is not None)
     others.update(name for name in plain if (m := _COUNTED.fullmatch(name)) is not None and counted[m[1]] > 1)
     unknown = [name for name in plain if not ranks.names_a_version(name)]
