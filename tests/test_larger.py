@@ -136,6 +136,7 @@ EACH_A_PICTURE = [
     ("<script type=application/json>{\"image1\":\"/1.jpg\",\"image2\":\"/2.jpg\"}</script>", "/1.jpg /2.jpg"),
     ("<picture><source media='(prefers-color-scheme: dark)' srcset='/d.png 1x, /d2.png 2x'><img src=/l.png></picture>",
      "/d2.png /l.png"),
+    ("<img src=/a.jpg lowsrc=/low.jpg data-thumb=/t.jpg><img src=/blank.gif data-thumb=/t2.jpg>", "/a.jpg /t2.jpg"),
     ("<div data-full=/l/1.jpg><img src=/t/1.jpg><img src=/heart.png></div>", "/l/1.jpg /heart.png"),
 ]  # fmt: skip
 

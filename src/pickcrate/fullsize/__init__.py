@@ -2,14 +2,14 @@
 
 from msgspec.structs import replace
 
-from pickcrate.fullsize.markup import from_markup
+from pickcrate.fullsize.markup import called_smaller, from_markup
 from pickcrate.values import AS_SHOWN, Candidate, Grade, Image, Measure, Measures
 
 _NOTHING_KNOWN = Measures()
 
 
 def resolve(image: Image, *, full: bool = True) -> Image:
-    """Return ``image`` with its candidates, each address once, the shown picture last.
+    """Return ``image`` with its candidates, each address once, the shown picture behind those that may be larger.
 
     With ``full`` off the shown picture is the only candidate.
     """
@@ -22,4 +22,7 @@ def resolve(image: Image, *, full: bool = True) -> Image:
     for candidate in from_markup(image):
         if candidate.url != shown.url:
             unique.setdefault(candidate.url, candidate)
-    return replace(image, candidates=(*unique.values(), shown))
+    below = called_smaller(image)
+    larger = (candidate for candidate in unique.values() if candidate.url not in below)
+    smaller = (candidate for candidate in unique.values() if candidate.url in below)
+    return replace(image, candidates=(*larger, shown, *smaller))

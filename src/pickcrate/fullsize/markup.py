@@ -1,9 +1,10 @@
 """What the markup itself says of a larger version: the link around a picture, its sizes, attributes, data blocks."""
 
+from pickcrate.addresses import last_segment, split_extension
+from pickcrate.finders.ranks import SMALL, STAND_IN, UNSAID, rank
 from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures, Reference, Role
 
 LINKED = Evidence(Basis.LINK)
-_STAND_IN, _UNSAID = -2, 1
 
 
 def from_markup(image: Image) -> list[Candidate]:
@@ -16,14 +17,14 @@ def from_markup(image: Image) -> list[Candidate]:
     sizes = [
         reference for reference in image.references if reference.role is Role.SIZE and _scale(reference) > _least(image)
     ]
-    lazy = [reference for reference in image.references if reference.role is Role.LAZY and reference.rank > _STAND_IN]
+    lazy = [reference for reference in image.references if reference.role is Role.LAZY and reference.rank > STAND_IN]
     # Whatever else names it: what is called a thumbnail once, is one.
     ranks: dict[str, int] = {}
     for reference in lazy:
         ranks[reference.url] = min(reference.rank, ranks.get(reference.url, reference.rank))
     lazy.sort(key=lambda reference: (reference.width or 0, ranks[reference.url]), reverse=True)
-    larger = [_named(reference) for reference in lazy if ranks[reference.url] > _UNSAID]
-    others = [_named(reference) for reference in lazy if ranks[reference.url] <= _UNSAID]
+    larger = [_named(reference) for reference in lazy if ranks[reference.url] > UNSAID]
+    others = [_named(reference) for reference in lazy if ranks[reference.url] <= UNSAID]
     cards = [
         Candidate(reference.url, Evidence(Basis.CARD, reference.found_in))
         for reference in image.references
@@ -31,6 +32,15 @@ def from_markup(image: Image) -> list[Candidate]:
     ]
     # sorted is stable: of equals the page's own order decides, as it does in a browser
     return [*linked, *larger, *map(_candidate, sorted(sizes, key=_scale, reverse=True)), *others, *cards]
+
+
+def called_smaller(image: Image) -> set[str]:
+    """Return the versions that are called smaller than a picture, unless that only holds their place."""
+    shown = image.shown.url
+    if shown.startswith("data:") or rank(split_extension(last_segment(shown))[0]) == STAND_IN:
+        return set()
+    lazy = (reference for reference in image.references if reference.role is Role.LAZY)
+    return {reference.url for reference in lazy if STAND_IN < reference.rank <= SMALL}
 
 
 def _least(image: Image) -> tuple[int, float, int]:

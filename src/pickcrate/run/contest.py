@@ -98,12 +98,16 @@ class _Contest:
 def _contender(image: Image) -> _Contender | None:
     """Return what the markup names of an image; None where it leaves no doubt: one kind of evidence, sizes declared."""
     kinds: dict[Evidence, Candidate] = {}
-    for candidate in image.candidates[:-1]:
+    # A list may hold others than the picture that was shown.
+    shown = next((one for one in image.candidates if one.url == image.shown.url), image.candidates[-1])
+    for candidate in image.candidates:
+        if candidate is shown:
+            continue
         if is_web(candidate.url) or candidate.url.startswith("file:"):
             kinds.setdefault(candidate.evidence.kind, candidate)
     entrants = tuple(kinds.values())[:_MOST_ENTRANTS]
     is_said = len(entrants) == 1 and bool(entrants[0].evidence.descriptor)
-    return _Contender(image, (*entrants, image.candidates[-1])) if entrants and not is_said else None
+    return _Contender(image, (*entrants, shown)) if entrants and not is_said else None
 
 
 def _is_stand_in(header: Header) -> bool:
