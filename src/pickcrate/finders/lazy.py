@@ -9,6 +9,7 @@ import re
 import string
 from collections import Counter
 from collections.abc import Collection, Iterable, Iterator
+from functools import lru_cache
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
@@ -94,7 +95,6 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     looks_inside = not is_picture and place.around.depth <= _DEEPEST_ASKED
     alone = only_picture(node) if looks_inside else None
     inner = alone or (node.css_first("img") if looks_inside else None)
-    shown = place.resolve((inner if inner is not None else node).attributes.get("src") or "") or ""
     has_background = "url(" in place.get("style")
     cluster = (picture if picture is not None and is_picture else None) or (None if has_background else inner) or node
     role = Role.LAZY if is_picture or has_background or inner is not None else Role.SHOWN
@@ -119,7 +119,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
             # The entries of one srcset are one picture, and what is named by its size; others of a list are one each.
             loose = name in others or (several and not is_set and entry.url not in by_words)
             # What the pointer shows elsewhere is a thumbnail's picture, if it is named like it.
-            loose |= is_passing and (swaps_itself or not named_alike(shown, reference.url))
+            loose |= is_passing and (swaps_itself or not _is_of(place, inner or node, reference.url))
             own_role = Role.SIZE if sized and is_picture else Role.LAZY if is_larger else role
             yield replace(
                 reference,
@@ -130,6 +130,12 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
                 rank=by_words.get(entry.url, ranks.LARGE if is_event else ranks.rank(name)),
                 is_put_in_place=not loose,
             )
+
+
+def _is_of(place: Place, picture: LexborNode, url: str) -> bool:
+    """Tell whether an address is named like the one that a picture shows."""
+    shown = place.resolve(picture.attributes.get("src") or "")
+    return shown is not None and named_alike(shown, url)
 
 
 def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateString]:
@@ -150,8 +156,9 @@ def _of_others(held: Collection[str], *, inner: LexborNode | None, is_alone: boo
     """
     plain = [name for name in held if not _event_of(name)]
     others = set(filter(ranks.names_another, plain))
-    counted = Counter(match[1] for name in plain if (match := _COUNTED.fullmatch(name)) is not None)
-    others.update(name for name in plain if (m := _COUNTED.fullmatch(name)) is not None and counted[m[1]] > 1)
+    counted = {name: match[1] for name in plain if (match := _COUNTED.fullmatch(name)) is not None}
+    often = Counter(counted.values())
+    others.update(name for name, bare in counted.items() if often[bare] > 1)
     unknown = [name for name in plain if not ranks.names_a_version(name)]
     if len(unknown) > 1:
         others.update(unknown)
@@ -161,6 +168,7 @@ def _of_others(held: Collection[str], *, inner: LexborNode | None, is_alone: boo
     return others
 
 
+@lru_cache(maxsize=1_024)
 def _event_of(name: str) -> str:
     """Return the event that an attribute handles, as pages and frameworks write it (HTML standard, 8.1.8.1)."""
     match = _EVENT.fullmatch(name)
