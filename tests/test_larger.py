@@ -33,6 +33,7 @@ LARGER = [
     '<a href="/att/"><img src="/small/91zz.jpg" data-medium-file="/m/q.jpg" data-large-file="/l/q.jpg" data-orig-file="/full/8a1b2c.jpg"></a>',
     '<img src="/small/91zz.jpg" data-magnify="/full/8a1b2c.jpg">',
     '<img src="/small/91zz.jpg" data-big="/full/8a1b2c.jpg">',
+    '<img src="/small/91zz.jpg" data-product-image="/small/91zz.jpg" data-product-zoom="/full/8a1b2c.jpg">',
     '<figure data-full="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></figure>',
     '<li data-responsive="/small/91zz.jpg 375" data-src="/full/8a1b2c.jpg"><a href=""><img src="/small/91zz.jpg"></a></li>',
     '<img src="data:image/gif;base64,R0lGODlhAQABAAAAACw=" data-lazy="/small/91zz.jpg"><noscript><a href="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></a></noscript>',

@@ -159,7 +159,7 @@ def _of_others(held: Collection[str], *, inner: LexborNode | None, is_alone: boo
     counted = {name: match[1] for name in plain if (match := _COUNTED.fullmatch(name)) is not None}
     often = Counter(counted.values())
     others.update(name for name, bare in counted.items() if often[bare] > 1)
-    unknown = [name for name in plain if not ranks.names_a_version(name)]
+    unknown = [name for name in plain if not ranks.names_a_version(name) and ranks.rank(name) == ranks.UNSAID]
     if len(unknown) > 1:
         others.update(unknown)
     if inner is not None:  # what lies behind it, or is of one of several and does not say that it is larger
