@@ -4,9 +4,9 @@ import pytest
 
 from conftest import Program, Server, picture
 from pickcrate.finders import find
-from pickcrate.finders.ranks import rank
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
+from pickcrate.ranks import rank
 from pickcrate.read.document import read_document
 from pickcrate.values import Image
 

@@ -8,7 +8,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 
 from pickcrate.addresses import bare_stem, last_segment, named_alike, split_extension
-from pickcrate.finders.ranks import STAND_IN, rank
+from pickcrate.ranks import STAND_IN, rank
 from pickcrate.values import Image, Reference, Role
 
 _FEW = 3

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
+from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, is_web, named_alike
-from pickcrate.finders import ranks
 from pickcrate.finders.literals import in_query, in_script
 from pickcrate.finders.place import Finder, Place, Walk, dimension
 from pickcrate.finders.srcset import parse_srcset

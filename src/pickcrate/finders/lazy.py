@@ -14,8 +14,8 @@ from functools import lru_cache
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
+from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
-from pickcrate.finders import ranks
 from pickcrate.finders.images import only_picture
 from pickcrate.finders.literals import EXTENSION, families, in_script, in_value
 from pickcrate.finders.place import Place

@@ -12,11 +12,11 @@ from urllib.parse import unquote
 from msgspec import Struct
 
 from pickcrate.finders.named import may_be_address, named_in_script, named_strings
-from pickcrate.finders.ranks import names_a_version, rank
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.strings import name_before, string_literals, unescape, without_references
 from pickcrate.lazyre import lazy
 from pickcrate.media import IMAGE_TYPES
+from pickcrate.ranks import names_a_version, rank
 
 _EXTENSION_SET = frozenset(e for kind in IMAGE_TYPES for e in kind.address_extensions)
 _EXTENSIONS = "|".join(sorted(_EXTENSION_SET, key=lambda extension: (-len(extension), extension)))

@@ -8,9 +8,9 @@ import re
 from collections.abc import Iterator
 
 from pickcrate.addresses import absolute, claims_no_image
-from pickcrate.finders.ranks import UNSAID, names_a_picture, names_a_version, rank
 from pickcrate.finders.strings import name_before, string_literals, unescape
 from pickcrate.lazyre import lazy
+from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank
 
 _DEEPEST, _MOST_VALUES = 60, 500_000
 _LONGEST_ADDRESS = 2_000

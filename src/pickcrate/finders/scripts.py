@@ -9,7 +9,7 @@ from pickcrate.addresses import claims_no_image
 from pickcrate.finders.literals import families, in_block, in_json, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place
-from pickcrate.finders.ranks import LARGE, SMALL, UNSAID, rank
+from pickcrate.ranks import LARGE, SMALL, UNSAID, rank
 from pickcrate.values import Reference, Role
 
 _JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))

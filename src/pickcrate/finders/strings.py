@@ -6,8 +6,8 @@ ECMAScript, 12.9.4 (string literals); RFC 8259, 7 (strings of JSON).
 import re
 from collections.abc import Iterator
 
-from pickcrate.finders.ranks import UNSAID, names_a_version, rank
 from pickcrate.lazyre import lazy
+from pickcrate.ranks import UNSAID, names_a_version, rank
 
 _QUOTE = lazy(r"[\"'`]")
 # What may stand between the quotes of a literal (ECMAScript, 12.9.4): up to its end, a line's, or a substitution.

@@ -1,7 +1,7 @@
 """What the markup itself says of a larger version: the link around a picture, its sizes, attributes, data blocks."""
 
 from pickcrate.addresses import last_segment, split_extension
-from pickcrate.finders.ranks import SMALL, STAND_IN, UNSAID, rank
+from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
 from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures, Reference, Role
 
 LINKED = Evidence(Basis.LINK)

@@ -12,9 +12,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import is_web, origin
-from pickcrate.finders.ranks import names_a_version
 from pickcrate.fullsize.proof import Lessons, largest
 from pickcrate.media.header import Header
+from pickcrate.ranks import names_a_version
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
 from pickcrate.values import Asker, Basis, Candidate, Evidence, Image
