@@ -40,10 +40,10 @@ _PICTURES = frozenset(
 )
 _ADDRESSES = frozenset("url urls uri src".split())
 _GLUED = ("image", "img", "photo", "picture", "pic", "src", "url", "file")
+_LONGEST_NAME = 200
 _PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
 
 
-@lru_cache(maxsize=4_096)
 def rank(name: str) -> int:
     """Return how large ``name`` says that its picture is; UNSAID if it says nothing.
 
@@ -54,29 +54,25 @@ def rank(name: str) -> int:
     return min(low) if low else max(ranks, default=UNSAID)
 
 
-@lru_cache(maxsize=4_096)
 def names_a_version(name: str) -> bool:
     """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
     words = _words(name)
     return bool(words) and all(word in _RANKS or word in _GENERIC or word.isdecimal() for word in words)
 
 
-@lru_cache(maxsize=4_096)
 def names_another(name: str) -> bool:
     """Tell whether ``name`` is that of another picture in the same place: the other side, a maker's sign, a badge."""
     return not _OTHERS.isdisjoint(_words(name))
 
 
-@lru_cache(maxsize=4_096)
 def names_a_background(name: str) -> bool:
     """Tell whether ``name`` is that of what lies behind an element."""
     return not _BACKGROUNDS.isdisjoint(_words(name))
 
 
-@lru_cache(maxsize=4_096)
 def names_a_picture(name: str) -> bool:
     """Tell whether ``name`` ends in a word for pictures, but for words for sizes and addresses: ``heroImageUrl``."""
-    words = _words(name)
+    words = list(_words(name))
     while words and words[-1] not in _PICTURES:
         if words[-1] not in _ADDRESSES and words[-1] not in _RANKS and not words[-1].isdecimal():
             return False
@@ -84,8 +80,13 @@ def names_a_picture(name: str) -> bool:
     return bool(words)
 
 
-def _words(name: str) -> list[str]:
-    return [word for piece in _PIECES.findall(name) for word in _parted(piece.lower())]
+def _words(name: str) -> tuple[str, ...]:
+    return _words_of(name[:_LONGEST_NAME])
+
+
+@lru_cache(maxsize=4_096)
+def _words_of(name: str) -> tuple[str, ...]:
+    return tuple(word for piece in _PIECES.findall(name) for word in _parted(piece.lower()))
 
 
 def _parted(piece: str) -> tuple[str, ...]:

@@ -5,6 +5,7 @@ from enum import Enum, StrEnum
 from typing import TYPE_CHECKING, Generic, TypeVar
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from pickcrate.addresses import absolute
 from pickcrate.claims import Rights
@@ -315,8 +316,8 @@ class Image(Struct, frozen=True):
     """All references to one picture, grouped, with the addresses to fetch it from, best first.
 
     ``number`` is its place in the run's one series, the same whatever else is asked. ``candidates`` is empty until
-    the full-size step; after it, it is never empty and its last one is the shown picture. ``extra`` holds what a
-    list said of the picture beyond its address, by the list's own headers.
+    the full-size step; after it, it is never empty and the shown picture is one of them, behind all that may be
+    larger. ``extra`` holds what a list said of the picture beyond its address, by the list's own headers.
     """
 
     number: int
@@ -391,6 +392,10 @@ class Image(Struct, frozen=True):
     def best(self) -> Candidate:
         """The address that ``pack`` would fetch, with its evidence."""
         return self.candidates[0] if self.candidates else Candidate(self.shown.url, AS_SHOWN)
+
+    def measured(self, measures: Measures) -> "Image":
+        """Return the image with what is known of the file at its best address."""
+        return replace(self, candidates=(replace(self.best, measures=measures), *self.candidates[1:]))
 
     @property
     def url(self) -> str:

@@ -13,7 +13,16 @@ from msgspec import Struct
 
 from pickcrate.finders.named import may_be_address, named_in_script, named_strings
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
-from pickcrate.finders.strings import name_before, string_literals, unescape, without_references
+from pickcrate.finders.strings import (
+    DEEPEST,
+    FARTHEST,
+    LONGEST_ADDRESS,
+    MOST_VALUES,
+    name_before,
+    string_literals,
+    unescape,
+    without_references,
+)
 from pickcrate.lazyre import lazy
 from pickcrate.media import IMAGE_TYPES
 from pickcrate.ranks import names_a_version, rank
@@ -40,20 +49,14 @@ _INNER_ATTRIBUTE = lazy(
 )
 _INNER_URL = lazy(r"url\(\s*[\"']?([^\"'()\s]+)[\"']?\s*\)", re.IGNORECASE)
 _NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
-_FARTHEST = 300
-"""Characters between two addresses of one object."""
-
-_LONGEST_ADDRESS = 2000
-_DEEPEST = 60
 _MOST_AROUND = 2
 """strings inside one another that are looked into: data in a string of data in a script"""
-_MOST_IN_JSON = 500_000
 
 
 def is_address(text: str) -> bool:
     """Tell whether a whole text is the address of an image file."""
     text = text.strip()
-    if len(text) > _LONGEST_ADDRESS:
+    if len(text) > LONGEST_ADDRESS:
         return False
     query = _QUERY.search(text)
     path = text[: query.start()] if query else text
@@ -73,7 +76,7 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     text = value.strip()
     if EXTENSION.search(text) is None:
         return
-    pieces = text.split(",") if len(text) <= _LONGEST_ADDRESS else [text]
+    pieces = text.split(",") if len(text) <= LONGEST_ADDRESS else [text]
     if all(map(is_address, pieces)):
         yield from (ImageCandidateString(piece.strip()) for piece in pieces)
     elif is_address(text):
@@ -123,21 +126,21 @@ def _sized_in_json(text: str) -> Iterator[ImageCandidateString]:
         waiting: list[tuple[object, int | None, int]] = [(json.loads(text), None, 0)]
     except (ValueError, RecursionError):
         return
-    left = _MOST_IN_JSON
+    left = MOST_VALUES
     while waiting and left:
         value, width, depth = waiting.pop()
         left -= 1
         if isinstance(value, str):
             if is_address(value):
                 yield ImageCandidateString(value.strip(), width)
-        elif depth < _DEEPEST and isinstance(value, dict):
+        elif depth < DEEPEST and isinstance(value, dict):
             for name, inner in value.items():
                 if is_address(name):
                     yield ImageCandidateString(name.strip(), _first_number(inner))
             addresses = [inner for inner in value.values() if isinstance(inner, str) and is_address(inner)]
             stated = _first_number(value.get("width", value.get("w"))) if len(addresses) == 1 else None
             waiting.extend((inner, stated, depth + 1) for inner in reversed(value.values()))
-        elif depth < _DEEPEST and isinstance(value, list):
+        elif depth < DEEPEST and isinstance(value, list):
             waiting.extend((inner, None, depth + 1) for inner in reversed(value))
 
 
@@ -182,9 +185,9 @@ def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
         plain = unescape(literal).strip()
         if not is_address(plain) and plain not in known:
             continue
-        between = text[max(previous, start - _FARTHEST) : start]
+        between = text[max(previous, start - FARTHEST) : start]
         name, begins = name_before(between)
-        if begins or not family or start - previous > _FARTHEST or not _is_neighbour(between):
+        if begins or not family or start - previous > FARTHEST or not _is_neighbour(between):
             _close(family, found)
             family = []
         if names_a_version(name):

@@ -8,14 +8,17 @@ import re
 from collections.abc import Iterator
 
 from pickcrate.addresses import absolute, claims_no_image
-from pickcrate.finders.strings import name_before, string_literals, unescape
+from pickcrate.finders.strings import (
+    DEEPEST,
+    FARTHEST,
+    LONGEST_ADDRESS,
+    MOST_VALUES,
+    name_before,
+    string_literals,
+    unescape,
+)
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank
-
-_DEEPEST, _MOST_VALUES = 60, 500_000
-_LONGEST_ADDRESS = 2_000
-_FARTHEST = 300
-"""Characters before an address in which its name and that of its object are looked for."""
 
 _ADDRESS = lazy(r"(?:(?:https?:)?//[\w.:-]{3,255})?/[^\s<>{}\"'\\/][^\s<>{}\"'\\]*+")
 _ANYWHERE = "https://galewick.example/"
@@ -33,7 +36,7 @@ _OWN_PAGE = frozenset("src urls slug permalink title name headline".split())
 def may_be_address(text: str) -> bool:
     """Tell whether a text may be the address of a picture, which does not say so."""
     text = text.strip()
-    if len(text) > _LONGEST_ADDRESS or _ADDRESS.fullmatch(text) is None:
+    if len(text) > LONGEST_ADDRESS or _ADDRESS.fullmatch(text) is None:
         return False
     url = absolute(text, _ANYWHERE)
     return url is not None and not claims_no_image(url)
@@ -50,13 +53,13 @@ def named_strings(parsed: object) -> Iterator[tuple[str, bool]]:
     Values nested too deep are left out.
     """
     waiting: list[tuple[object, bool, int]] = [(parsed, False, 0)]
-    left = _MOST_VALUES
+    left = MOST_VALUES
     while waiting and left:
         value, is_named, depth = waiting.pop()
         left -= 1
         if isinstance(value, str):
             yield value, is_named
-        elif depth >= _DEEPEST:
+        elif depth >= DEEPEST:
             continue
         elif isinstance(value, dict):
             named = _named_in(value, is_named=is_named)
@@ -91,8 +94,8 @@ def named_in_script(text: str) -> dict[int, str]:
     for start, end in string_literals(text) if may_hold_named(text) else ():
         if text[start + 1] not in "h/\\" or _STANDS_ALONE.match(text, max(0, start - 2), start) is not None:
             continue
-        before = text[max(previous, start - _FARTHEST) : start]
-        if "{" in before or "}" in before or start - previous > _FARTHEST:  # another object
+        before = text[max(previous, start - FARTHEST) : start]
+        if "{" in before or "}" in before or start - previous > FARTHEST:  # another object
             has_picture, sizes = False, {}
         previous = end
         name, _ = name_before(before)

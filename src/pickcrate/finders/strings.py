@@ -24,6 +24,11 @@ _PLAIN_ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "v": "\
 _WORD_AT_END = lazy(r"[\w$-]++\Z")
 _QUOTES = ('"', "'")
 _LONGEST_NAME = 160
+LONGEST_ADDRESS, DEEPEST, MOST_VALUES = 2_000, 60, 500_000
+"""characters of an address, and values in one another and in all, that are looked at in a script or in JSON"""
+
+FARTHEST = 300
+"""characters between a name and its address, or between two addresses of one object"""
 
 
 def string_literals(text: str) -> Iterator[tuple[int, int]]:

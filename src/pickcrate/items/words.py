@@ -109,7 +109,7 @@ sku | stock | availability | discount | sale | button | btn | cta | action | act
 next | weiter | nächste | vorwärts | suivant | suivante | siguiente | siguientes | próxima | próximo | seguinte
 successiva | successivo | avanti | volgende | següent | seguint | înainte | ďalej | naprej | sljedeća | sledeća | järgmine
 nākamā | kitas | toliau | напред | следваща | наступна | далі | наступная | berikutnya | selanjutnya | seterusnya | tiếp | tiếp theo
-trang sau | ถัดไป | अगला | পরবর্তী | بعدی | volgende | nästa | neste | næste | seuraava | następna | następny | další
+trang sau | ถัดไป | अगला | পরবর্তী | بعدی | nästa | neste | næste | seuraava | następna | następny | další
 následující | tovább | következő | επόμενη | επόμενο | următoarea | următorul | sonraki | التالي | הבא | далее | следующая | вперёд | 次 | 次へ | 다음
 """,
     "next_pages": """

@@ -12,8 +12,7 @@ from pickcrate.media.header import read_header
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
 
-MAIN = "WebMainResource"
-_OTHERS, _FRAMES = "WebSubresources", "WebSubframeArchives"
+_MAIN, _OTHERS, _FRAMES = "WebMainResource", "WebSubresources", "WebSubframeArchives"
 _DATA, _ADDRESS, _TYPE, _ENCODING = (f"WebResource{name}" for name in ("Data", "URL", "MIMEType", "TextEncodingName"))
 _MOST_RESOURCES = 20_000
 _MOST_ARCHIVES, _DEEPEST = 1_000, 12
@@ -48,7 +47,7 @@ def _resources(archive: object) -> Iterator[tuple[dict[str, object], bool]]:
         current, depth = waiting.pop()
         if not isinstance(current, dict) or depth > _DEEPEST:
             continue
-        main, others, frames = (current.get(name) for name in (MAIN, _OTHERS, _FRAMES))
+        main, others, frames = (current.get(name) for name in (_MAIN, _OTHERS, _FRAMES))
         for resource in (main, *(others if isinstance(others, list) else ())):
             if isinstance(resource, dict):
                 yield resource, depth == 0 and resource is main

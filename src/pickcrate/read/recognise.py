@@ -15,7 +15,9 @@ _LEADING = lazy(
 )
 _MARKUP = lazy(rb"<(?:!doctype\s+html|[a-z][a-z0-9:-]*(?=[\s/>]))", re.IGNORECASE)
 _HYPERTEXT = lazy(rb"\s*<(?:!doctype\s+html|html[\s>])", re.IGNORECASE)
-_FEED_ROOT = lazy(rb"<(?:[a-z0-9]+:)?(?:rss|feed|rdf|urlset|sitemapindex)[\s>]", re.IGNORECASE)
+_XML_ROOT = lazy(rb"<(?:(?:[a-z0-9]+:)?(rss|feed|rdf|urlset|sitemapindex)|plist)[\s>]", re.IGNORECASE)
+"""of a feed, which has a group, or of a property list"""
+
 _ADDRESS_LINE = lazy(
     rb"\s*(?:#[^\n]*\n\s*)*(?:https?://[^\s<>\"]+|file:///[^\s<>\"]+|data:image/[^\s<>\"]+)[ \t]*(?:\r?\n|\Z)",
     re.IGNORECASE,
@@ -35,7 +37,6 @@ _NAMES_A_PICTURE = lazy(
 _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 """names of members, which stand in a ZIP as they are (ECMA-376, part 2)"""
 
-_PLIST = lazy(rb"(?:\xef\xbb\xbf)?\s*(?:<\?xml[^>]{0,200}>\s*)?(?:<!DOCTYPE plist[^>]{0,300}>\s*)?<plist[\s>]")
 _ARRAY = lazy(rb"\[\s*[\[{\"]")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
@@ -98,7 +99,7 @@ def _kind_of_file(head: bytes) -> Kind | None:
         return Kind.WORKBOOK if any(name in head for name in _OF_WORKBOOKS) else Kind.PACKAGE
     if _is_warc(head):
         return Kind.ARCHIVE
-    if head.startswith(b"bplist00") or (_PLIST.match(head) is not None and b"WebMainResource" in head):
+    if head.startswith(b"bplist00"):
         return Kind.PLIST
     if head.startswith(b"PAR1"):
         return Kind.PARQUET
@@ -120,8 +121,9 @@ def _kind_of_text(head: bytes) -> Kind | None:
     if _is_message(text):
         return Kind.MESSAGE
     leading = _LEADING.match(text)
-    if _FEED_ROOT.match(text, leading.end() if leading else 0):
-        return Kind.FEED
+    root = _XML_ROOT.match(text, leading.end() if leading else 0)
+    if root is not None:
+        return Kind.FEED if root[1] else Kind.PLIST
     if _looks_like_html(head):
         return Kind.PAGE
     return Kind.CSV if looks_like_csv(_decoded(head)) else None

@@ -17,13 +17,13 @@ from typing import TYPE_CHECKING, BinaryIO
 
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.read.table import SAMPLE_ROWS, Row, Table, chosen_columns, guess_columns, is_address, is_own, plain_cell
-from pickcrate.read.worksheetlinks import Links, links_in
+from pickcrate.read.worksheetlinks import MOST_SHEETS, Links, links_in
 from pickcrate.values import Flaw
 
 if TYPE_CHECKING:
     from openpyxl.workbook import Workbook
 
-_MOST_SHEETS, _MOST_ROWS = 20, 1_048_576
+_MOST_ROWS = 1_048_576
 _MOST_CELLS = 10_000_000
 """A row has 16,384 if its last has something: a small file may have very many."""
 
@@ -61,12 +61,20 @@ def open_workbook(file: BinaryIO, source: str, chosen: Mapping[str, str], most: 
 
 
 def lists_addresses(file: BinaryIO, most: int) -> bool:
-    """Tell whether a workbook is a list: a sheet of it holds web addresses."""
+    """Tell whether a workbook is a list: a sheet of it shows web addresses, or else has them behind its cells."""
     try:
-        open_workbook(file, "", {}, most)
+        with _readable(""):
+            _check_size(file, "", most)
+            shown, _ = _sheet_with_addresses(_loaded(file), {})
+            if not _is_list(shown):
+                shown, _ = _sheet_with_addresses(_loaded(file), links_in(file))
     except PickCrateError:
         return False
-    return True
+    return _is_list(shown)
+
+
+def _is_list(rows: list[_Cells]) -> bool:
+    return any(is_own(cells) or any(map(is_address, cells)) for cells in rows)
 
 
 @contextmanager
@@ -100,14 +108,14 @@ def _sheet_with_addresses(workbook: "Workbook", links: dict[str, Links]) -> tupl
     Where no sheet holds addresses, those of the first that holds anything.
     """
     first: tuple[list[_Cells], Iterator[_Cells]] = ([], iter(()))
-    for sheet in workbook.worksheets[:_MOST_SHEETS]:
+    for sheet in workbook.worksheets[:MOST_SHEETS]:
         lines = _lines(sheet.iter_rows(values_only=True))
         numbered = [(number, cells) for number, cells in itertools.islice(lines, _MOST_ABOVE) if any(cells)]
         width = max((len(cells) for _, cells in numbered), default=0)
         behind = {n: column for n, column in links.get(sheet.title, {}).items() if _says_more(n, column, numbered)}
         wide = partial(_with_links, width=width, behind=behind)
         head = [wide(line) for line in numbered]
-        at = next((place for place, cells in enumerate(head) if any(map(is_address, cells)) or is_own(cells)), None)
+        at = next((place for place, cells in enumerate(head) if _is_list([cells])), None)
         if at is not None:
             start = at if is_own(head[at]) or at == 0 else at - 1
             if start < at:  # the headers

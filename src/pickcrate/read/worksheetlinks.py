@@ -16,7 +16,7 @@ from pickcrate.read.table import is_address
 if TYPE_CHECKING:
     from lxml import etree
 
-_MOST_SHEETS, _MOST_LINKS = 20, 200_000
+MOST_SHEETS, _MOST_LINKS = 20, 200_000
 _BOOK = "xl/workbook.xml"
 _ID = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}id"
 _CELL = lazy(r"([A-Z]{1,3})(\d{1,7})(?![A-Z\d])")
@@ -35,7 +35,7 @@ def links_in(file: BinaryIO) -> dict[str, Links]:
     with zipfile.ZipFile(file) as archive:
         targets = _targets(archive, _BOOK)
         named = [(element.get("name") or "", element.get(_ID) or "") for element in _elements(archive, _BOOK, "sheet")]
-        return {title: _links_of(archive, targets[one]) for title, one in named[:_MOST_SHEETS] if one in targets}
+        return {title: _links_of(archive, targets[one]) for title, one in named[:MOST_SHEETS] if one in targets}
 
 
 def _links_of(archive: zipfile.ZipFile, part: str) -> Links:

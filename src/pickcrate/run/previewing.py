@@ -21,7 +21,7 @@ from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.sheets.tile import Tile
 from pickcrate.stores.hauled import Hauled, picture, rows
 from pickcrate.stores.papers import Shard
-from pickcrate.values import Image, Measures, Outcome
+from pickcrate.values import Measures, Outcome
 
 MOST_PICTURES = 5000
 _ALL_PREVIEWS = 18_000_000
@@ -72,7 +72,7 @@ def preview(found: Iterator[LookEvent], fetcher: Fetcher) -> Iterator[LookEvent 
         previews |= {url: future.result() for url, future in made.items()}
     for event in pictures:
         if (known := measures.get(event.image.url)) is not None:  # what is shown is what would be fetched
-            event = replace(event, image=_with_measures(event.image, known))  # noqa: PLW2901
+            event = replace(event, image=event.image.measured(known))  # noqa: PLW2901
         yield _tile(event, previews.get(event.image.shown.url, "robots are asked not to take it"))
 
 
@@ -130,7 +130,7 @@ def preview_files(root: Path, outcomes: list[Outcome]) -> list[Tile]:
     places, budget = Places(root), _budget(len(outcomes))
 
     def tile(outcome: Outcome) -> Tile:
-        image = _with_measures(outcome.image, outcome.measures)
+        image = outcome.image.measured(outcome.measures)
         found = _of_file(places, outcome.file, budget)
         return replace(_tile(Found(image, outcome.file), found), file=outcome.file)
 
@@ -166,10 +166,6 @@ def _of_file(places: Places, file: str, budget: int) -> Preview | str:
 def _measured(octets: bytes) -> Measures:
     header = read_header(octets)
     return measures_of_file(header, len(octets)) if header is not None else Measures()
-
-
-def _with_measures(image: Image, measures: Measures) -> Image:
-    return replace(image, candidates=(replace(image.best, measures=measures), *image.candidates[1:]))
 
 
 def _budget(pictures: int) -> int:

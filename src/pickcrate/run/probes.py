@@ -76,7 +76,7 @@ class Probes:
         if header is None:
             return image
         measures = replace(probed(header), bytes=self._sizes.get(image.url))
-        return replace(image, candidates=(replace(image.best, measures=measures), *image.candidates[1:]))
+        return image.measured(measures)
 
     def fingerprint(self, url: str) -> bytes | None:
         """Return what an address's first bytes share with no other picture's; None if it is no image, or not asked."""

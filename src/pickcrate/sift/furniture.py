@@ -81,13 +81,11 @@ def doubtful(images: Iterable[Image]) -> list[Image]:
 def _told_if(images: list[Image], unsized: set[int], sides: tuple[int, int]) -> dict[int, bool]:
     """Return which images would be furniture if those without a size had these sides."""
     width, height = (Measure(side, Grade.DECLARED) for side in sides)
-    sized = [_measured(image, width, height) if image.number in unsized else image for image in images]
+    sized = [
+        image.measured(replace(image.best.measures, width=width, height=height)) if image.number in unsized else image
+        for image in images
+    ]
     return {seen.image.number: bool(_reason(seen)) for seen in all_seen(sized)}
-
-
-def _measured(image: Image, width: Measure[int], height: Measure[int]) -> Image:
-    measures = replace(image.best.measures, width=width, height=height)
-    return replace(image, candidates=(replace(image.best, measures=measures), *image.candidates[1:]))
 
 
 def is_plain(image: Image) -> bool:
