@@ -20,9 +20,8 @@ from pickcrate.fetch.exchange import USER_AGENT, Manners
 from pickcrate.fetch.private import names_private
 from pickcrate.fetch.proxy import proxy_for
 
-for _driver in ("playwright", "asyncio"):
-    # what answers too late, after Ctrl-C, is logged with a traceback, which goes to the terminal where nobody takes it
-    logging.getLogger(_driver).addHandler(logging.NullHandler())
+# What answers too late, after Ctrl-C, is logged with a traceback, which goes to the terminal where nobody takes it.
+logging.getLogger("playwright").addHandler(logging.NullHandler())
 
 WIDTH, HEIGHT = 1280, 800
 """Pixels of the window, as a page lays itself out."""

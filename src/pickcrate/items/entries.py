@@ -26,7 +26,7 @@ _STEPS = 3
 _LONGEST_BESIDES = 40
 """Characters beside the links of a paragraph that lists: more are a text."""
 
-_MOST_BEFORE, _MOST_NAMED = 20, 3
+_MOST_BEFORE = 20
 _MOST_AROUND = 50
 _PARTS = frozenset(("li", "tr", "article", "dt", "dd", "section", "figure", "p", "div", "pre"))
 _BESIDE = frozenset(
@@ -218,8 +218,7 @@ def _title(ground: Ground, number: int) -> str:
 
 def _spoken(ground: Ground, number: int) -> str:
     """Return what a link without words says to those who do not see it: one that is laid over its entry."""
-    named = " ".join(map(ground.text_of_id, ground.attribute(number, "aria-labelledby").split()[:_MOST_NAMED]))
-    return fold(ground.attribute(number, "aria-label") or named or ground.attribute(number, "title"))
+    return ground.label_of(number) or fold(ground.attribute(number, "title"))
 
 
 def _without_signs(text: str) -> str:

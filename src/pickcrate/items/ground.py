@@ -10,7 +10,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.finders.tree import Tree
 from pickcrate.finders.words import MOST_NODES, UNREAD
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page, Reference, Role
+from pickcrate.values import Page, Reference, Role, fold
 
 _EFFORT, _EFFORT_A_NODE = 20_000, 12
 LABELLED = (
@@ -24,6 +24,7 @@ SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
 SAYS_A_CAPTION = lazy(rf"{SAYS_A_TITLE.pattern}|data-(?:[a-z]+-)?(?:description|desc|html)")
 """attributes that may say what is written below a picture where it is opened"""
 
+_MOST_NAMED = 5
 _LONGEST_SIGN = 500
 """Characters of the address of a picture that is in the page itself: longer ones are pictures of something."""
 
@@ -155,6 +156,14 @@ class Ground(Tree):
             for number in self.selected("[id]"):
                 self._by_id.setdefault(self.attribute(number, "id"), number)
         return self._by_id.get(identity)
+
+    def label_of(self, number: int) -> str:
+        """Return the label of an element for those who do not see it, or the words that it names for one.
+
+        WAI-ARIA 1.2, 5.2.8.4.
+        """
+        names = self.attribute(number, "aria-labelledby").split()[:_MOST_NAMED]
+        return fold(self.attribute(number, "aria-label")) or fold(" ".join(map(self.text_of_id, names)))
 
     def opener_of(self, identity: str) -> str:
         """Return what the one link says that leads to an element of the page, as a tab does to its panel."""

@@ -206,18 +206,13 @@ def _bare(text: str) -> str:
 
 
 def _label(tree: Ground, unit: Unit) -> str:
-    """Return the label that the unit's element has for those who do not see it, or the link that opens it has.
-
-    WAI-ARIA 1.2, 5.2.8.4.
-    """
+    """Return the label that the unit's element has for those who do not see it, or the link that opens it has."""
     root = unit.start
     if not tree.selected("[aria-label], [aria-labelledby], a[href^='#']"):
         return ""
     if len(unit.nodes) != 1 or unit.nodes[0].mem_id != tree.nodes[root].mem_id:
         return ""
-    label = fold(tree.attribute(root, "aria-label"))
-    if not label and (names := tree.attribute(root, "aria-labelledby").split()):
-        label = fold(" ".join(filter(None, (tree.text_of_id(name) for name in names[:5]))))
+    label = tree.label_of(root)
     if not label:
         inner = [n for n in tree.within(root, "a[href][aria-label]")[:_MOST_LINKS] if tree.pictures(n)]
         label = fold(tree.attribute(inner[0], "aria-label")) if inner else _laid_over(tree, unit)[0]
