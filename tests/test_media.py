@@ -1,6 +1,9 @@
 """The header reader against Pillow's own files, and by hand where Pillow cannot write."""
 
+import csv
 import struct
+from io import BytesIO
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -9,6 +12,7 @@ from PIL import Image as Pillow
 from conftest import Program, Server, picture
 from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import Header, read_header
+from pickcrate.media.whole import header_of_file
 
 TURNED = Pillow.Exif()
 TURNED[0x0112] = 6
@@ -85,7 +89,7 @@ CROP = box(b"clap", struct.pack(">IIIIiIiI", 4000, 1, 6000, 2, 0, 1, 0, 1))
 HEIF = [
     (heif(THUMB, WHOLE, items={1: [2], 2: [1]}), (4032, 3024)), (heif(THUMB, WHOLE, items={1: [2], 2: [1]}, primary=2), (320, 240)),
     (heif(WHOLE, TURN, MIRROR, items={1: [1, 2, 3]}), (3024, 4032)), (heif(WHOLE, TURN, THUMB, items={1: [1], 2: [3, 2]}), (4032, 3024)),
-    (heif(WHOLE, CROP, TURN, items={1: [1, 2, 3]}), (3000, 4000)), (heif(WHOLE, MIRROR, items={1: [1, 2]}), (4032, 3024)),
+    (heif(WHOLE, CROP, TURN, items={1: [1, 2, 3]}), (3000, 4000)), (heif(TURN, WHOLE, items={1: [1, 2]}), (3024, 4032)), (heif(WHOLE, MIRROR, items={1: [1, 2]}), (4032, 3024)),
 ]  # fmt: skip
 
 
@@ -97,9 +101,78 @@ def test_heif_is_as_large_as_its_primary_item_is_shown(octets: bytes, size: tupl
         assert header is None or header.type == "heic"
 
 
-def big_tiff(order: str) -> bytes:
+def big_tiff(order: str, between: bytes = b"") -> bytes:
     entries = struct.pack(f"{order}HHQI4xHHQQ", 256, 4, 1, 70_000, 257, 16, 1, 900)
-    return {"<": b"II", ">": b"MM"}[order] + struct.pack(f"{order}HHHQQ", 43, 8, 0, 16, 2) + entries
+    return (
+        {"<": b"II", ">": b"MM"}[order]
+        + struct.pack(f"{order}HHHQ", 43, 8, 0, 16 + len(between))
+        + between
+        + struct.pack(f"{order}Q", 2)
+        + entries
+    )
+
+
+def tiff(between: bytes) -> bytes:
+    return (
+        b"II*\0"
+        + struct.pack("<I", 8 + len(between))
+        + between
+        + struct.pack("<HHHIHxxHHII", 2, 256, 3, 1, 9000, 257, 4, 1, 70)
+    )
+
+
+def jpeg(between: bytes) -> bytes:
+    turned = picture("JPEG", (300, 200), exif=TURNED)
+    at = turned.index(b"\xff\xdb")
+    return turned[:at] + between + turned[at:]
+
+
+FTYP, META = HEIF[0][0][:24], HEIF[0][0][24:]
+DATA = bytes(range(1, 256)) * 12_000
+SEGMENT = b"\xff\xed" + struct.pack(">H", 65_535) + bytes(65_533)
+LATE = [
+    ("tiff", tiff(DATA), (9000, 70)), ("big tiff", big_tiff("<", DATA), (70_000, 900)), ("MM", big_tiff(">", DATA), (70_000, 900)),
+    ("heif", FTYP + box(b"mdat", DATA) + META, (4032, 3024)), ("jpeg", jpeg(SEGMENT * 40), (200, 300)),
+    ("long box", FTYP + struct.pack(">I4sQ", 1, b"mdat", len(DATA) + 16) + DATA + box(b"free", DATA) + META, (4032, 3024)),
+    ("garbage", jpeg(SEGMENT * 9 + b"\0" * 9 + SEGMENT), (200, 300)),
+]  # fmt: skip
+
+
+class Counting(BytesIO):
+    read_bytes = 0
+
+    def read(self, size: int | None = -1, /) -> bytes:
+        octets = super().read(size)
+        self.read_bytes += len(octets)
+        return octets
+
+
+@pytest.mark.parametrize(("octets", "size"), [row[1:] for row in LATE], ids=[row[0] for row in LATE])
+def test_what_a_file_says_late_of_its_size_is_found(octets: bytes, size: tuple[int, int]) -> None:
+    file = Counting(octets)
+    header = header_of_file(file)
+    assert header is not None
+    assert (header.width, header.height) == size
+    assert file.read_bytes < len(octets) + 300_000
+    for end in (300_000, len(octets) - 60, len(octets) // 2):
+        assert header_of_file(BytesIO(octets[:end])) in {Header(header.type), header}
+
+
+@pytest.mark.parametrize(
+    "octets", [b"\xff\xd8\xff" + DATA * 3, b"\xff\xd8" + b"\xff\1" * 4_000_000, b"II*\0\x08\0\0\0" + bytes(600_000)]
+)
+def test_a_file_made_to_be_read_without_end_is_not(octets: bytes) -> None:
+    file = Counting(octets)
+    assert header_of_file(file) is not None
+    assert file.read_bytes <= 5_000_000
+
+
+def test_the_size_of_a_large_tiff_stands_in_the_crate(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "plan.tif").write_bytes(tiff(DATA))
+    (tmp_path / "p.html").write_text("<img src=plan.tif>")
+    run("pack", "p.html", "--crate", "plans", "--width", "5000..", "--unsure", "keep")
+    (row,) = csv.DictReader((tmp_path / "crates/plans/crate.csv").read_text().splitlines())
+    assert (row["width"], row["height"]) == ("9000", "70")
 
 
 def test_types_that_are_seldom_on_the_web() -> None:

@@ -13,6 +13,7 @@ from pickcrate.crate.hashing import RunningHash
 from pickcrate.media.embedded import Embedded, embedded
 from pickcrate.media.ending import ends_whole, shows_something
 from pickcrate.media.header import Header, read_header
+from pickcrate.media.whole import header_of_file
 from pickcrate.values import Grade, Measure, Measures
 
 T = TypeVar("T")
@@ -104,10 +105,9 @@ def look_at(octets: bytes, incoming: Incoming | None, *, is_all: bool) -> Seen |
     ``is_all`` tells that all came that its server has: then a picture without an end was made so.
     """
     if incoming is not None:
-        head, tail, size = _ends(incoming.path)
+        header, head, tail, size = _parts(incoming.path)
     else:
-        head, tail, size = octets, octets[-_TAIL_BYTES:], len(octets)
-    header = read_header(head)
+        header, head, tail, size = read_header(octets), octets, octets[-_TAIL_BYTES:], len(octets)
     if header is None:
         return "not an image"
     is_unended = not ends_whole(header.type, tail, size, head)
@@ -138,12 +138,15 @@ def digest(path: str | Path, algorithm: str = "sha256") -> bytes:
         return hashlib.file_digest(file, algorithm).digest()
 
 
-def _ends(path: Path) -> tuple[bytes, bytes, int]:
+def _parts(path: Path) -> tuple[Header | None, bytes, bytes, int]:
+    """Return a file's header, its first and last bytes, and its length."""
     with path.open("rb") as file:
+        header = header_of_file(file)
+        file.seek(0)
         head = file.read(_HEAD_BYTES)
         size = file.seek(0, os.SEEK_END)
         file.seek(max(0, size - _TAIL_BYTES))
-        return head, file.read(), size
+        return header, head, file.read(), size
 
 
 _TO_WRITE = os.O_WRONLY | os.O_CREAT | os.O_TRUNC | getattr(os, "O_BINARY", 0)

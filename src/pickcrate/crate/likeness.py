@@ -5,6 +5,7 @@ from math import sqrt
 
 from pickcrate.media import MOST_PIXELS
 from pickcrate.media.header import Header, read_header
+from pickcrate.media.whole import header_of_file
 
 _SIDE = 24
 """Pixels of the greys that are compared."""
@@ -31,7 +32,7 @@ def unlike(path: str, shown: bytes) -> str:
     """
     known = read_header(shown)
     with open(path, "rb") as file:  # noqa: PTH123 (a path as text)
-        header = read_header(file.read(262_144))
+        header = header_of_file(file)
     if known is None or header is None or not (known.width and known.height and header.width and header.height):
         return ""
     if (known.width, known.height) == (1, 1) or "svg" in {known.type, header.type}:

@@ -11,8 +11,7 @@ from collections.abc import Callable
 from msgspec import Struct
 
 from pickcrate.lazyre import lazy
-from pickcrate.media import by_media_type
-from pickcrate.media.heif import shown_size
+from pickcrate.media import by_media_type, heif, jpeg, tiff
 
 _HEAD = 65_536
 """Bytes in which a picture says what it is."""
@@ -74,48 +73,8 @@ def _colours(flags: int) -> int:
     return 3 << (flags & 7) + 1 if flags & 0x80 else 0
 
 
-_SEGMENT = struct.Struct(">BBH")
-_SOF_MARKERS = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xC8, 0xCC}
-_STANDALONE_MARKERS = frozenset((0x01, *range(0xD0, 0xD8)))
-
-
 def _jpeg(octets: bytes) -> Header:
-    """ITU-T T.81, annex B: walk the marker segments up to the frame header (SOF)."""
-    position, turned = 2, False
-    while position + 4 <= len(octets):
-        mark, marker, length = _SEGMENT.unpack_from(octets, position)
-        if mark != 0xFF or marker == 0xFF:  # garbage between segments: decoders look for the next marker
-            position += 1
-        elif marker in _SOF_MARKERS:
-            if position + 9 > len(octets):
-                break
-            height, width = struct.unpack_from(">HH", octets, position + 5)
-            return Header("jpeg", height, width) if turned else Header("jpeg", width, height)
-        elif marker in _STANDALONE_MARKERS:
-            position += 2
-        elif marker in {0xD9, 0xDA}:  # end of image, or scan data before any frame
-            break
-        else:
-            if marker == 0xE1 and octets.startswith(b"Exif\0\0", position + 4):
-                turned = _exif_orientation(octets[position + 10 : position + 2 + length]) >= 5
-            position += 2 + max(length, 2)
-    return Header("jpeg")
-
-
-def _exif_orientation(tiff: bytes) -> int:
-    """Exif 3.0, 4.6.5: tag 0x0112 of IFD0; 5 to 8 are turned by a quarter."""
-    order = {b"II": "<", b"MM": ">"}.get(tiff[:2])
-    if order is None or len(tiff) < 8:
-        return 1
-    (ifd,) = struct.unpack_from(f"{order}I", tiff, 4)
-    if ifd + 2 > len(tiff):
-        return 1
-    (count,) = struct.unpack_from(f"{order}H", tiff, ifd)
-    for entry in range(ifd + 2, min(ifd + 2 + 12 * count, len(tiff) - 11), 12):
-        tag, _, _, value = struct.unpack_from(f"{order}HHIH", tiff, entry)
-        if tag == 0x0112:
-            return int(value)
-    return 1
+    return Header("jpeg", *(jpeg.shown_size(octets) or ()))
 
 
 def _webp(octets: bytes) -> Header | None:
@@ -157,24 +116,7 @@ def _ico(octets: bytes) -> Header | None:
 
 
 def _tiff(octets: bytes) -> Header:
-    """TIFF 6.0, section 2: tags 256 and 257 of the first directory, if that is early enough.
-
-    BigTIFF, whose magic number is 43, has offsets and counts of eight bytes.
-    """
-    order = "<" if octets[:2] == b"II" else ">"
-    is_big = b"+" in octets[2:4]
-    (ifd,) = struct.unpack_from(f"{order}{'Q' if is_big else 'I'}", octets, 8 if is_big else 4)
-    head, each = (8, 20) if is_big else (2, 12)
-    if ifd + head > len(octets):
-        return Header("tiff")
-    (count,) = struct.unpack_from(f"{order}{'Q' if is_big else 'H'}", octets, ifd)
-    size: dict[int, int] = {}
-    for entry in range(ifd + head, min(ifd + head + each * count, len(octets) - each + 1), each):
-        tag, kind = struct.unpack_from(f"{order}HH", octets, entry)
-        form = {3: "H", 16: "Q"}.get(kind, "I") if is_big else "H" if kind == 3 else "I"
-        (size[tag],) = struct.unpack_from(order + form, octets, entry + (12 if is_big else 8))
-    width, height = size.get(256), size.get(257)
-    return Header("tiff", height, width) if size.get(274, 1) >= 5 else Header("tiff", width, height)
+    return Header("tiff", *tiff.shown_size(octets))
 
 
 _AVIF_BRANDS = frozenset((b"avif", b"avis"))
@@ -192,7 +134,7 @@ def _isobmff(octets: bytes) -> Header | None:
     if not kind:
         return None
     try:
-        if (shown := shown_size(octets)) is not None:
+        if (shown := heif.shown_size(octets)) is not None:
             return Header(kind, *shown)
     except (struct.error, IndexError):
         pass  # cut off

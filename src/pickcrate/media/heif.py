@@ -4,6 +4,7 @@ import struct
 from collections.abc import Iterator
 
 _MOST_BOXES = 10_000
+_LONGEST_BRANDS = 1024
 
 
 def shown_size(octets: bytes) -> tuple[int, int] | None:
@@ -23,16 +24,41 @@ def shown_size(octets: bytes) -> tuple[int, int] | None:
     if container is None:
         return None
     known = list(_boxes(container))
-    size: tuple[int, int] | None = None
-    for index in _associated(properties, item):  # transformations apply in this order (23008-12, 6.5.1)
-        kind, content = known[index - 1] if 0 < index <= len(known) else (b"", b"")
-        if kind == b"ispe":
-            size = struct.unpack_from(">II", content, 4)
-        elif kind == b"clap" and size is not None:  # 14496-12, 12.1.4
+    # What describes an item should stand before what transforms it (23008-12, 6.5.1), but cameras know no order.
+    its = [known[index - 1] for index in _associated(properties, item) if 0 < index <= len(known)]
+    extents = next((content for kind, content in its if kind == b"ispe"), None)
+    if extents is None:
+        return None
+    size: tuple[int, int] = struct.unpack_from(">II", extents, 4)
+    for kind, content in its:  # transformations apply in this order
+        if kind == b"clap":  # 14496-12, 12.1.4
             size = _cropped(content, size)
-        elif kind == b"irot" and size is not None and content[0] & 1:  # 23008-12, 6.5.10
+        elif kind == b"irot" and content[0] & 1:  # 23008-12, 6.5.10
             size = size[1], size[0]
     return size
+
+
+def later_part(octets: bytes) -> tuple[int, bytes] | None:
+    """Return where in the file the boxes go on that are not whole here, and what a part from there must begin with.
+
+    None if the metadata has begun: what it says in these bytes is all. Raises struct.error where a box is cut off.
+    """
+    (length,) = struct.unpack_from(">I", octets)
+    before, at = octets[:length], length
+    if not 8 <= length <= _LONGEST_BRANDS:
+        return None
+    for _ in range(_MOST_BOXES):
+        if at + 8 > len(octets):
+            break
+        size, kind = struct.unpack_from(">I4s", octets, at)
+        if size == 1:
+            (size,) = struct.unpack_from(">Q", octets, at + 8)
+        if size < 8:
+            return None
+        if kind == b"meta":
+            break
+        at += size
+    return (at, before) if at > length else None
 
 
 def _cropped(content: bytes, size: tuple[int, int]) -> tuple[int, int]:

@@ -29,7 +29,6 @@ MOST_SHOWN = 2_500
 _ALL_PREVIEWS = 18_000_000
 _LARGEST_PREVIEW = 60_000
 _THREADS = 2
-_HEAD_BYTES = 262_144
 _TEXTS = 9
 _FIELDS = Holding.__struct_fields__
 _COLUMNS = (
@@ -194,7 +193,7 @@ def holding_of(entry: Entry) -> Holding:
 
 def _measured_anew(holding: Holding, places: Places) -> Holding:
     octets = file_of(places, holding.file)
-    header = read_header(octets[:_HEAD_BYTES]) if isinstance(octets, bytes) else None
+    header = read_header(octets) if isinstance(octets, bytes) else None
     sides = (header.width or 0, header.height or 0) if header is not None else (0, 0)
     return replace(holding, width=sides[0], height=sides[1], bytes=len(octets) if header is not None else 0)
 

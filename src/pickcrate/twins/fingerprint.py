@@ -126,7 +126,7 @@ def raster_of(octets: bytes) -> "Raster | None":
     """
     from PIL import Image, ImageOps  # noqa: PLC0415
 
-    header = read_header(octets[:262_144])
+    header = read_header(octets)
     if header is None or (header.width or 0) * (header.height or 0) > MOST_PIXELS:
         return None
     try:
