@@ -90,6 +90,8 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
     ("<div><p class=caption>One</p><img src=a.jpg><p class=caption>Two</p><img src=b.jpg></div>", {"a": "One", "b": ""}),
     ("<div class=pair><img src=a.jpg><img src=b.jpg><div class=caption-text>Both</div></div>", {"a": "Both", "b": "Both"}),
     ("<figure><img src=a.jpg><figcaption>Its own</figcaption><p class=caption>Another</p></figure>", {"a": "Its own"}),
+    ("<table><tr><td><img src=a.jpg><td><img src=b.jpg><tr><td class=caption>One<td class=caption>Two</table>", {"a": "One", "b": "Two"}),
+    ("<table><tr><td class=caption>One<td class=caption>Two<tr><td><img src=a.jpg><td><img src=b.jpg></table>", {"a": "One", "b": "Two"}),
     # what is none: of a film, of something far off, hidden, on a button, only how to look at it
     ("<div><img src=a.jpg><div class=player-captions>English</div></div>", {"a": ""}),
     ("<main><img src=a.jpg><div><div><p class=caption>Table 1</p></div></div></main>", {"a": ""}),
@@ -105,11 +107,26 @@ def test_captions(markup: str, captions: dict[str, str]) -> None:
     assert {name: found[name].shown.words.caption for name in captions} == captions
 
 
+SIGNS = """<h2>Reefing</h2><ul><li><p><span>All sails</span>: only those that are marked with a <span class=sign>
+<img src=a.png> </span> sign, on the spar, are taken in.<li><p><span>Loose sails</span>: those with a <span> <img src=b.png>
+</span> on the spar.</ul><ol><li><b>Open</b> &gt; <b>the bag</b>.<p><img src=c.jpg><li>Take <img src=d.png alt=""> or
+<img src=e.png> to tie the <b>long line</b>.<p><img src=f.jpg><li>a low kite <img src=g.jpg width=200> that flies</ol>"""
+
+
+def test_a_sign_in_the_midst_of_a_sentence_is_named_by_nothing_and_dresses_the_page() -> None:
+    found = images_of(SIGNS)
+    titles = {name: image.item.title for name, image in found.items()}
+    assert titles == dict(
+        zip("abcdefg", ("", "", "Open > the bag.", "", "", "Take or to tie the long line.", "a low kite"), strict=True)
+    )
+    assert [name for name, image in found.items() if image.shown.is_in_sentence] == ["a", "b", "d", "e"]
+
+
 def test_words_that_name_nothing() -> None:
     nothing = (
         "12 crowns", "€ 4.50", "ab 9,00 €", "￥1,200", "from £20", "Add to cart", "Weiterlesen", "もっと見る", "3 May 2025",
         "2025-05-03", "May 3, 2025", "vor 3 Tagen", "2 hours ago", "12", "No. 5", "(24)", "★★★★☆", "12 reviews", "photo", "Bild",
-        "IMG_2041.jpg", "DSC 0042", "Slide 3 of 9", "Click to enlarge", "Sold out", "-20 %", "new!",
+        "IMG_2041.jpg", "DSC 0042", "Slide 3 of 9", "Click to enlarge", "Sold out", "-20 %", "new!", "PNG", "or", "High resolution",
     )  # fmt: skip
     names = (
         "Red Delta",

@@ -91,11 +91,40 @@ def test_where_several_name_larger_versions_and_show_one_meanwhile(markup: str, 
     assert [image.url for image in small] == [f"https://kites.example/full/{n}8a1b2c{n}.jpg" for n in (3, 4)]
 
 
+IN_SEVERAL_SIZES = [
+    "<div><img src=/s/delta-300.jpg><p>Get: <a href=/f/delta-800.jpg>800 px</a> <a href=/f/delta-1600.jpg>1600 px</a></p></div>",
+    "<p><a href=/f/delta_orig.jpg>JPEG</a>, <a href=/f/delta_s.jpg>small</a></p><figure><img src=/s/delta.jpg></figure>",
+    "<figure><img src=/s/delta_t.jpg></figure><p>(<a href=/f/delta.png>png</a>, <a href=/f/delta.svg>svg</a>)</p>",
+]
+
+
+@pytest.mark.parametrize("markup", IN_SEVERAL_SIZES)
+def test_links_to_one_picture_in_several_sizes_are_that_picture(markup: str) -> None:
+    both = images(f"{markup}<p>And then:</p>{markup.replace('delta', 'rokkaku')}")
+    assert [image.shown.url.partition("/s/")[2][:5] for image in both] == ["delta", "rokka"]
+    assert ["/f/" in image.url and len(image.candidates) for image in both] == [3, 3]
+
+
+def test_the_largest_of_several_linked_sizes_is_fetched(run: Program, web: Server) -> None:
+    sides = {"delta-300.jpg": 30, "delta-640.jpg": 64, "delta-1600.jpg": 160, "delta-800.jpg": 80}
+    for name, side in sides.items():
+        (web.www / name).write_bytes(picture("JPEG", (side, side), "navy"))
+    (web.www / "delta.tif").write_bytes(picture("TIFF", (120, 120), "navy"))
+    links = "".join(f"<a href={name}>{name[6:-4]} px</a> " for name in sides)
+    (web.www / "p.html").write_text(f"<div><img src=delta-300.jpg><p>{links}<a href=delta.tif>TIFF</a></p></div>")
+    (row,) = run("look", f"{web.address}/p.html", "--no-robots", "--format", "jsonl").rows
+    assert (row["width"], row["url"].rpartition("/")[2]) == (160, "delta-1600.jpg")
+
+
 NOT_ITS_LARGER = [
     # an icon that leads to several pictures is not one of them
     "<img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>The hall in 1911</a>",
     "<div><img src=/small/91zz.jpg><img src=/small/b.jpg><a href=/full/8a1b2c.jpg>zoom</a></div>",
     "<div><img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>+</a><a href=/full/b.jpg>+</a></div>",
+    # formats and sizes of something that is called otherwise
+    "<div><img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>JPEG</a><a href=/full/8a1b2c.png>PNG</a></div>",
+    "<p><a href=/full/8a1b2c.jpg>JPEG</a></p><figure><img src=/small/91zz.jpg></figure>",
+    "<p><a href=/full/8a1b2c.jpg>800 px</a></p><figure><img src=/small/91zz.jpg><img src=/small/8a1b2c.jpg></figure>",
     '<img src=/small/91zz.jpg><script>x = {image: "/small/91zz.jpg", hover: "/full/8a1b2c.jpg"}</script>',
     '<img src=/small/91zz.jpg><script>x = [{src: "/small/91zz.jpg"}, {src: "/full/8a1b2c.jpg"}]</script>',
     '<img src=/small/91zz.jpg data-placeholder="/full/8a1b2c.jpg">',

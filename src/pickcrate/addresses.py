@@ -144,7 +144,7 @@ _LONGEST_STEM = 300
 _MOST_SIZE_MARKS = 8
 _SIZE_MARK = lazy(
     r"^(?:thumb|thumbs|thumbnail|tn|th|small|mini|preview|scaled|resized|medium|large|big|s|m|t)[-_.]|[-_.](?:thumb|thumbnail|tn|th|small|medium|preview|"
-    r"large|full|big|slide|[smlt]|\d{2,4}(?:x\d{2,4})?(?:px|w)?)$",
+    r"large|full|big|slide|orig|original|hires|hi-res|max|zoom|x?xl|[smlt]|\d{2,4}(?:x\d{2,4})?(?:px|w)?)$",
     re.IGNORECASE,
 )
 

@@ -189,6 +189,8 @@ class Reference(Struct, frozen=True):
     """the repeated part of the page that it stands in"""
     is_framed: bool = False
     """it stands in the page's frame (header, footer, navigation), which is the same all over a site"""
+    is_in_sentence: bool = False
+    """it is a sign in the midst of a sentence, which goes on behind it"""
     tiling: Tiling | None = None
     """of a picture that is kept in tiles: what its description says of it"""
     is_put_in_place: bool = False

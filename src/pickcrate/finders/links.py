@@ -1,14 +1,15 @@
 """Links to image files from words alone: ``a`` and ``area`` with an ``href`` (HTML standard, 4.6.2)."""
 
 import re
+from collections.abc import Callable
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import image_type
+from pickcrate.addresses import bare_stem, image_type
 from pickcrate.finders.images import PICTURED, only_picture, shows_a_picture
 from pickcrate.finders.literals import EXTENSION, in_script
-from pickcrate.finders.place import Finder, Place, Walk
+from pickcrate.finders.place import Finder, Place
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
@@ -21,6 +22,12 @@ _LARGER = lazy(
     r"\b[kMG]i?B\b|^\W*$",
     re.IGNORECASE,
 )
+_FORMAT = lazy(
+    r"\b(?:jpe?g|png|gif|webp|tiff?|svg|avif|\d{3,5}\s?(?:px|w|pixels)?|small|medium|[smlx]{1,3})\b", re.IGNORECASE
+)
+"""what is said of one of several sizes or formats, where its name says as well that it is one"""
+
+_MOST_SIZES = 12
 
 
 def _find_link(place: Place) -> list[Reference]:
@@ -32,43 +39,81 @@ def _find_link(place: Place) -> list[Reference]:
     if not any(url is not None and image_type(url) is not None for url in urls) or shows_a_picture(place.node):
         return []
     text = place.walk.text(place.node)
-    prototype = place.prototype("link", cluster=_beside(place.walk, place.node, text) or place.node, role=Role.LINK)
+    prototype = place.prototype("link", cluster=_beside(place, text) or place.node, role=Role.LINK)
     words = replace(prototype.words, link_text=text)
     found = (place.at(replace(prototype, words=words), "href", raw) for raw in raws)
     return [reference for reference in found if reference is not None]
 
 
-def _beside(walk: Walk, link: LexborNode, text: str) -> LexborNode | None:
+def _beside(place: Place, text: str) -> LexborNode | None:
     """Return the one picture that a link stands beside or lies over, if its words are about that picture's size.
 
     The smallest element around the link that holds a picture at all decides; if it holds other links to images as
     well, nothing does.
     """
+    walk, link = place.walk, place.node
     attributes = link.attributes
     said = " ".join(filter(None, (text, attributes.get("title"), attributes.get("aria-label"))))
-    if len(said) > _LONGEST_LABEL or (said and not _LARGER.search(said)):
+    is_about_size = not said or _LARGER.search(said) is not None
+    if len(said) > _LONGEST_LABEL or not (is_about_size or _FORMAT.search(said)):
         return None
-    container = link.parent
+    inner, container = link, link.parent
     for _ in range(_CLIMB):
-        if container is None or not container.is_element_node or container.tag in {"body", "main", "table", "tbody"}:
+        if container is None or not container.is_element_node or container.tag in {"table", "tbody"}:
             return None
         held = walk.pictures.get(container.mem_id)
         if held is None:
-            held = walk.pictures[container.mem_id] = _picture_for_a_link(container)
+            is_whole = container.tag in {"body", "main"}
+            held = walk.pictures[container.mem_id] = is_whole or _picture_for_a_link(place, container)
+        if isinstance(held, LexborNode):
+            return held if is_about_size or _is_named_as(place, held, [place.get("href")]) else None
         if held:
-            return held if isinstance(held, LexborNode) else None
-        container = container.parent
+            return _next_to(place, inner)
+        inner, container = container, container.parent
     return None
 
 
-def _picture_for_a_link(container: LexborNode) -> LexborNode | bool:
-    """Return the one picture in an element with one link to an image; True if there are several, False if none."""
+def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | bool:
+    """Return the one picture in an element whose links to images are to it; True if there are several, False if none.
+
+    To it lead one link, or several that differ from its name in what marks a size alone.
+    """
     if container.css_first(PICTURED) is None:
         return False
-    targets = [a.attributes.get("href") or "" for a in container.css("a[href]")]
-    if sum(map(bool, map(EXTENSION.search, targets))) != 1:
+    hrefs = (a.attributes.get("href") or "" for a in container.css("a[href]"))
+    targets = [href for href in hrefs if EXTENSION.search(href)]
+    picture = only_picture(container) if 0 < len(targets) <= _MOST_SIZES else None
+    if picture is None or (len(targets) > 1 and not _is_named_as(place, picture, targets)):
         return True
-    return only_picture(container) or True
+    return picture
+
+
+def _next_to(place: Place, block: LexborNode) -> LexborNode | None:
+    """Return the one picture of the element right behind a block of links, or right before it, if it is named so."""
+    for beside in (_element(block.next, lambda node: node.next), _element(block.prev, lambda node: node.prev)):
+        picture = only_picture(beside) if beside is not None else None
+        if picture is not None and _is_named_as(place, picture, [place.get("href")]):
+            return picture
+    return None
+
+
+def _element(node: LexborNode | None, step: Callable[[LexborNode], LexborNode | None]) -> LexborNode | None:
+    """Return the first element from ``node`` on, past blank texts alone."""
+    while node is not None and node.is_text_node and not (node.text_content or "").strip():
+        node = step(node)
+    return node if node is not None and node.is_element_node else None
+
+
+def _is_named_as(place: Place, picture: LexborNode, targets: list[str]) -> bool:
+    """Tell whether all ``targets`` are named as a picture is, sizes aside."""
+    own = _stems(place, [value for value in picture.attributes.values() if value and EXTENSION.search(value)])
+    stems = _stems(place, targets)
+    return bool(stems) and stems <= own
+
+
+def _stems(place: Place, raws: list[str]) -> set[str]:
+    """Return what addresses are called, sizes aside."""
+    return {bare_stem(url) for url in map(place.resolve, raws) if url is not None}
 
 
 LINK = Finder(_find_link, tags=("a", "area"))

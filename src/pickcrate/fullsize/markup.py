@@ -1,19 +1,19 @@
 """What the markup itself says of a larger version: the link around a picture, its sizes, attributes, data blocks."""
 
-from pickcrate.addresses import last_segment, split_extension
+from math import inf
+
+from pickcrate.addresses import bare_stem, last_segment, split_extension
+from pickcrate.lazyre import lazy
+from pickcrate.numerals import MOST_DIGITS
 from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
 from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures, Reference, Role
 
-LINKED = Evidence(Basis.LINK)
+_NUMBER = lazy(r"\d+")
 
 
 def from_markup(image: Image) -> list[Candidate]:
     """Return the candidates that the page's own markup names, strongest first."""
-    linked = [
-        Candidate(reference.url, LINKED)
-        for reference in image.references
-        if reference.role is Role.LINK and reference.url != image.shown.url
-    ]
+    linked = _linked([r.url for r in image.references if r.role is Role.LINK and r.url != image.shown.url])
     sizes = [
         reference for reference in image.references if reference.role is Role.SIZE and _scale(reference) > _least(image)
     ]
@@ -32,6 +32,25 @@ def from_markup(image: Image) -> list[Candidate]:
     ]
     # sorted is stable: of equals the page's own order decides, as it does in a browser
     return [*linked, *larger, *map(_candidate, sorted(sizes, key=_scale, reverse=True)), *others, *cards]
+
+
+def _linked(urls: list[str]) -> list[Candidate]:
+    """Return the files that a picture links to: of several, what their names say that is larger comes first.
+
+    How each is named is a kind of evidence of its own: the sizes of one picture are named as those of the next.
+    """
+    if len(urls) == 1:
+        return [Candidate(urls[0], Evidence(Basis.LINK))]
+    marks = {url: last_segment(url).lower().replace(bare_stem(url), "", 1) for url in urls}
+    ordered = sorted(marks, key=lambda url: _size_said(marks[url]), reverse=True)
+    return [Candidate(url, Evidence(Basis.LINK, marks[url])) for url in ordered]
+
+
+def _size_said(mark: str) -> tuple[int, float]:
+    """Return how large a mark of size in a name says that its picture is; one without any is the original."""
+    bare = split_extension(mark)[0].strip("-_.")
+    numbers = [int(digits) for digits in _NUMBER.findall(bare) if len(digits) <= MOST_DIGITS]
+    return rank(bare), max(numbers, default=0) if bare else inf
 
 
 def called_smaller(image: Image) -> set[str]:

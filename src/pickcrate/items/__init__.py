@@ -13,6 +13,7 @@ from msgspec.structs import replace
 from pickcrate.item import Item
 from pickcrate.items.captions import captions_of
 from pickcrate.items.ground import Ground
+from pickcrate.items.lines import is_in_sentence
 from pickcrate.items.naming import Naming
 from pickcrate.items.sections import headings_of
 from pickcrate.values import Page, Reference, Words
@@ -37,6 +38,7 @@ def itemised(page: Page, references: Iterable[Reference]) -> list[Reference]:
             headings.get(spot.element, ""),
             captions.get(spot.element, "") if spot.is_on_screen else "",
             naming.is_framed(spot),
+            is_in_sentence(ground.nodes[spot.element]),
         )
         for spot in ground.spots
     }
@@ -50,6 +52,7 @@ class _Told(Struct, frozen=True):
     heading: str
     caption: str
     is_framed: bool
+    is_in_sentence: bool
 
 
 def _with(reference: Reference, told: _Told | None) -> Reference:
@@ -59,4 +62,4 @@ def _with(reference: Reference, told: _Told | None) -> Reference:
     caption = words.caption or told.caption
     if words.heading != told.heading or words.caption != caption:
         words = Words(words.alt, words.title, caption, told.heading, words.link_text)
-    return replace(reference, item=told.item, words=words, is_framed=told.is_framed)
+    return replace(reference, item=told.item, words=words, is_framed=told.is_framed, is_in_sentence=told.is_in_sentence)

@@ -6,7 +6,7 @@ they are, or made for other programs, has a class or WAI-ARIA's properties inste
 
 from collections import Counter
 from collections.abc import Iterator
-from itertools import islice
+from itertools import islice, takewhile
 
 from pickcrate.addresses import image_type
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
@@ -26,6 +26,7 @@ _MOST_TOGETHER = 4
 """Pictures that may have one caption together, if it stands before or behind them all."""
 
 _MOST_NAMED = 3
+_ROWS_IN = frozenset(("table", "tbody", "thead", "tfoot"))
 _CELLS = frozenset(("td", "th", "body"))
 
 
@@ -63,12 +64,51 @@ def _beside(ground: Ground) -> Iterator[tuple[int, int]]:
 
 def _pictures(ground: Ground, caption: int, container: int, *, is_alone: bool) -> list[int]:
     """Return the pictures that a caption is about: the one before it, or the one behind it where none is before."""
+    if (across := _across(ground, caption, container)) is not None:
+        return across
     start, end = container, ground.end[container]
     before, behind = ground.pictures_between(start, caption), ground.pictures_between(caption, end)
     if is_alone and not (before and behind) and before + behind <= _MOST_TOGETHER:
         return ground.pictured_in(start, end, _MOST_TOGETHER)
     last = ground.last_pictured_in(start, caption)
     return [last] if last is not None else ground.pictured_in(caption, end, 1)
+
+
+def _across(ground: Ground, caption: int, container: int) -> list[int] | None:
+    """Return the pictures in the cell above a caption's, or else in the one below: captions may have a row.
+
+    None if the caption is in no such row.
+    """
+    if ground.tags[container] not in _ROWS_IN:
+        return None
+    path = list(takewhile(lambda outer: outer != container, ground.above(caption)))
+    row = next((outer for outer in path if ground.tags[outer] == "tr"), None)
+    if row is None or (place := _place(ground, row, path)) is None:
+        return None
+    columns = len(list(ground.children(row)))
+    for beside in filter(ground.pictures, _rows_beside(ground, row)):
+        cells = list(ground.children(beside))
+        if len(cells) == columns:
+            return ground.pictured_in(cells[place], ground.end[cells[place]], _MOST_TOGETHER)
+    return None
+
+
+def _rows_beside(ground: Ground, row: int) -> Iterator[int]:
+    """Yield the row above one and the row below it, as far as there are such."""
+    before = ground.nodes[row].prev
+    while before is not None and not before.is_element_node:
+        before = before.prev
+    if before is not None and before.mem_id in ground.number:
+        yield ground.number[before.mem_id]
+    behind = ground.end[row]
+    if behind < len(ground.nodes) and ground.parent[behind] == ground.parent[row]:
+        yield behind
+
+
+def _place(ground: Ground, row: int, path: list[int]) -> int | None:
+    """Return the place in a row of the cell on the way to it; None if it is the only one."""
+    cells = list(ground.children(row))
+    return next((place for place, cell in enumerate(cells) if cell in path), None) if len(cells) > 1 else None
 
 
 def _named(ground: Ground, picture: int) -> str:

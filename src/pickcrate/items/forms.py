@@ -39,6 +39,9 @@ _LONGEST_NAMES = 400
 _MOST_FRAMES = 3
 """Elements of one name that may be of the page's frame: a page has one header, or one for each kind of screen."""
 
+_LONG_TEXT = 80
+"""Characters of a paragraph that is no part of a page's frame."""
+
 _WHOLES = frozenset(("body", "html", "main"))
 _PART_OF = frozenset(("article", "section", "li", "td", "figure"))
 
@@ -189,7 +192,20 @@ class Forms:
         names = f"{attributes.get('id') or ''} {attributes.get('class') or ''}"
         if len(names) <= 1 or tag in _WHOLES:
             return False
-        return any(self._frames[name] <= _MOST_FRAMES for name in _frame_names(names[:_LONGEST_NAMES]))
+        is_named_so = any(self._frames[name] <= _MOST_FRAMES for name in _frame_names(names[:_LONGEST_NAMES]))
+        return is_named_so and not self._holds_the_page(element)
+
+    def _holds_the_page(self, element: int) -> bool:
+        """Tell whether what the page is about stands in an element that only its name makes part of the frame.
+
+        An end tag may be missing, or be behind everything.
+        """
+        ground = self.ground
+        if 2 * ground.length(element) <= ground.length(0) or 2 * ground.pictures(element) <= ground.pictures(0):
+            return False
+        return any(ground.length(n) >= _LONG_TEXT for n in ground.within(element, "p")) or bool(
+            ground.within(element, "main, [role=main], article")
+        )
 
     @cached_property
     def _frames(self) -> Counter[str]:

@@ -28,7 +28,7 @@ NAMING = frozenset(_PHRASES["names"])
 """what a header or a label says that stands over names"""
 
 _READ_ON = frozenset(_PHRASES["read_on"])
-_SAYS_NOTHING = _READ_ON.union(*(_PHRASES[kind] for kind in ("buttons", "badges", "pictures", "labels")))
+_SAYS_NOTHING = _READ_ON.union(*(_PHRASES[kind] for kind in ("buttons", "files", "badges", "pictures", "labels")))
 
 
 def _any_of(kind: str) -> str:

@@ -17,6 +17,7 @@ from pickcrate.finders.place import HEADINGS
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
+from pickcrate.items.lines import is_in_sentence
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 
@@ -246,7 +247,9 @@ def _kids(ground: Ground, parent: int) -> Iterator[_Kid]:
         if number < 0:
             continue
         tag, length = ground.tags[number], ground.length(number)
-        if ground.pictures(number):
+        if is_in_sentence(node):
+            yield _Kid(node, number, "text", has_picture=False)
+        elif ground.pictures(number):
             is_wordless = not length or (length <= _LONGEST_JUNK and says_nothing(ground.text(number)))
             yield _Kid(node, number, "picture" if is_wordless else "both", has_picture=True)
         elif tag in {"br", "hr"}:

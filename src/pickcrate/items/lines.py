@@ -13,6 +13,7 @@ from pickcrate.finders.images import PICTURED
 from pickcrate.finders.place import HEADINGS, not_displayed
 from pickcrate.finders.words import INLINE, UNREAD, is_aside
 from pickcrate.items.junk import ClassKind, class_kind, is_price
+from pickcrate.numerals import whole
 from pickcrate.values import LONGEST_WORDS, fold
 
 _MOST_NODES = 1_500
@@ -21,6 +22,17 @@ _LONGEST_LINE = 2 * LONGEST_WORDS
 _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
+_PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "sub", "sup"))
+"""elements that hold a part of a sentence, whatever that is made of"""
+
+_PLAIN_INLINE = frozenset(("b", "strong", "i", "em", "span", "u", "code", "kbd"))
+_SIGNS = frozenset(("img", "svg"))
+_GOING_ON = frozenset(",;.)")
+_LED_TO = frozenset(",(:")
+_MOST_AROUND_SIGN = 3
+_MOST_BLANK = 20
+_LARGEST_SIGN = 64
+"""Pixels of a side of a picture that stands in a line of text"""
 _LEVELS = {tag: level for level, tag in enumerate(HEADINGS, 1)}
 _STATED_LEVELS = {str(level): level for level in range(1, 7)}
 
@@ -177,6 +189,8 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
     kind = class_kind(attributes.get("class") or "") if attributes else None
     if attributes and (kind is ClassKind.HIDDEN or not_displayed(attributes)):
         return
+    if is_in_sentence(node):
+        return
     if tag not in INLINE:
         reader.end_line()
         waiting.append((None, look))
@@ -191,11 +205,46 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
         child = child.prev
 
 
+def is_in_sentence(picture: LexborNode) -> bool:
+    """Tell whether a picture is a sign in the midst of a sentence: words stand before it, and go on behind it."""
+    if picture.tag not in _SIGNS:
+        return False
+    attributes = picture.attributes
+    if any((whole(attributes.get(side) or "") or 0) > _LARGEST_SIGN for side in ("width", "height")):
+        return False
+    after = _text_beside(picture, lambda node: node.next)[:1]
+    if not (after.islower() or after in _GOING_ON):
+        return False
+    before = _text_beside(picture, lambda node: node.prev)[-1:]
+    return before.isalnum() or before in _LED_TO
+
+
+def _text_beside(node: LexborNode, step: Callable[[LexborNode], LexborNode | None]) -> str:
+    """Return the text right beside an element or an inline one around it; blank if there is none."""
+    inner: LexborNode | None = node
+    for _ in range(_MOST_AROUND_SIGN):
+        beside = step(inner) if inner is not None else None
+        for _ in range(_MOST_BLANK):
+            if beside is None:
+                break
+            if beside.is_element_node and beside.tag not in _PLAIN_INLINE:
+                return ""
+            if text := (beside.text_content or "").strip():
+                return text
+            beside = step(beside)
+        inner = inner.parent if inner is not None else None
+        if inner is None or inner.tag not in INLINE:
+            break
+    return ""
+
+
 def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None]) -> bool:
     """Tell whether an inline element is laid out apart from the one before it, as parts of a card are: one has a class.
 
     A link and what is not one are parts as well.
     """
+    if node.parent is not None and node.parent.tag in _PHRASES:
+        return False
     before = node.prev
     while before is not None and before.is_text_node and not (before.text_content or "").strip():
         before = before.prev

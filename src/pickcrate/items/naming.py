@@ -16,6 +16,7 @@ from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
 from pickcrate.items.junk import says_nothing
+from pickcrate.items.lines import is_in_sentence
 from pickcrate.items.page import page_unit
 from pickcrate.items.structured import Thing, linked_data, things_by_address
 from pickcrate.items.titles import Told, read_unit, titles_of
@@ -180,14 +181,20 @@ class Naming:
     def _unit(self, spot: Spot) -> tuple[Unit | None, bool]:
         """Return the innermost unit around a picture that has a name, and whether that is the picture's own words."""
         chain, is_framed = self._forms.chain(spot.element)
-        if is_framed:
+        if is_framed or is_in_sentence(self._ground.nodes[spot.element]):
             return None, False
         tile: Unit | None = None
+        first: Unit | None = None
         for unit in islice(chain or (), _MOST_AROUND):
             if not spot.is_on_screen and unit.form is not ItemForm.MARKED:
                 continue
             if self._read(unit).title.text:
-                return (tile, True) if tile is not None and self._are_many(tile, unit) else (unit, False)
+                if tile is not None and self._are_many(tile, unit):
+                    return tile, True
+                if first is not None and tile is None and self._is_among_tiles(first, unit):
+                    return None, False
+                return unit, False
+            first = first or unit
             if tile is None and self._is_tile(unit, spot):
                 tile = unit
         if self._page is not None and spot.is_on_screen and self._page.start <= spot.element < self._page.end:
@@ -204,6 +211,15 @@ class Naming:
         pages = {self._address(ground.link_around(number, parent)) for number in pictured}
         return "" not in pages and len(pages) == len(pictured) >= _LEAST_TILES
 
+    def _is_among_tiles(self, unit: Unit, outer: Unit) -> bool:
+        """Tell whether a wordless unit is one of many things of their own, though its picture's words say nothing."""
+        ground = self._ground
+        parent = ground.parent[unit.start]
+        if parent < 0 or not self._alts_differ(parent) or not self._are_many(unit, outer):
+            return False
+        alts = [ground.alts[number] for number in ground.photos_in(parent, ground.end[parent], _MOST_COMPARED)]
+        return 2 * sum(map(says_nothing, alts)) < len(alts)
+
     def _is_tile(self, unit: Unit, spot: Spot) -> bool:
         """Tell whether a wordless unit is one of several that are told apart by the words of their pictures alone."""
         ground = self._ground
@@ -214,9 +230,7 @@ class Naming:
         parent = ground.parent[unit.start]
         if parent < 0 or ground.length(parent) > _LONGEST_BESIDE * unit.like:
             return False
-        if parent not in self._tell_apart_by_alt:
-            self._tell_apart_by_alt[parent] = self._alts_differ(parent)
-        return self._tell_apart_by_alt[parent]
+        return self._alts_differ(parent)
 
     @cached_property
     def _embedded(self) -> dict[str, Thing]:
@@ -231,11 +245,12 @@ class Naming:
 
     def _alts_differ(self, parent: int) -> bool:
         """Tell whether the words of the pictures in an element differ, and do not only repeat what the page is of."""
-        ground = self._ground
-        alts = [ground.alts[number] for number in ground.photos_in(parent, ground.end[parent], _MOST_COMPARED)]
-        if self._page is not None and sum(self._page.name in alt for alt in alts) * 10 >= len(alts) * 7:
-            return False
-        return len(set(alts)) * 10 >= len(alts) * 7
+        if parent not in self._tell_apart_by_alt:
+            ground = self._ground
+            alts = [ground.alts[number] for number in ground.photos_in(parent, ground.end[parent], _MOST_COMPARED)]
+            is_of_page = self._page is not None and sum(self._page.name in alt for alt in alts) * 10 >= len(alts) * 7
+            self._tell_apart_by_alt[parent] = not is_of_page and len(set(alts)) * 10 >= len(alts) * 7
+        return self._tell_apart_by_alt[parent]
 
     def _read(self, unit: Unit) -> Told:
         known = self._told.get(unit)

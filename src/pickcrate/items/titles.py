@@ -196,6 +196,8 @@ def _is_short(line: Line) -> bool:
     label = _LABELLED.fullmatch(text)
     if label is not None and not line.link:
         return label[1].casefold() in NAMING
+    if label is not None and says_nothing(label[1]) and label[1].casefold() not in NAMING:  # a button, and its file
+        return False
     return not is_sentence and not text.endswith((":", "："))
 
 

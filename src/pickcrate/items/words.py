@@ -17,6 +17,12 @@ descargar | compartir | siguiente | anterior | adicionar ao carrinho | acquista 
 in winkelwagen | köp | kjøp | køb | osta | kup teraz | do koszyka | dodaj do koszyka | koupit | do košíku | купить
 в корзину | ещё | カートに入れる | 購入 | 购买 | 加入购物车 | 立即购买 | 구매 | 장바구니
 """,
+    # What a link says that leads to a file, by its format or its size.
+    "files": """
+jpg | jpeg | png | gif | webp | tif | tiff | svg | eps | pdf | psd | raw | source code | high resolution | high-res
+hi-res | hires | full resolution | full-res | low resolution | low-res | web resolution | print resolution | high res
+low res | hochauflösend | haute résolution | haute définition | alta resolución | alta risoluzione | hoge resolutie
+""",
     # What a link says that leads to the page of what it stands beside.
     "read_on": """
 details | view details | view detail | see details | view | more | more info | more information | more details
@@ -46,7 +52,7 @@ foto | bild | bilder | abbildung | immagine | imagen | imagem | afbeelding | bil
 фото | изображение | 写真 | 画像 | 图片 | 照片 | 사진
 """,
     "labels": """
-price | name | title | by | from | of | and | tags | category | categories | rating | quantity | qty | size | colour | color
+price | name | title | by | from | of | and | or | und | oder | et | ou | tags | category | categories | rating | quantity | qty | size | colour | color
 preis | prix | precio | prezzo
 """,
     # What a caption begins with, before its number.

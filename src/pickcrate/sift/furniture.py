@@ -242,6 +242,10 @@ def _licence(seen: Seen) -> str:
     return "it leads to a licence" if "license" in seen.image.shown.relation.split() else ""
 
 
+def _in_sentence(seen: Seen) -> str:
+    return "a sign in the midst of a sentence" if seen.image.shown.is_in_sentence else ""
+
+
 def _drawing(seen: Seen) -> str:
     """Hold of a drawing in the page itself that is small, or of which nothing says that it is not."""
     shown = seen.image.shown
@@ -347,6 +351,7 @@ SIGNS = (
     _Sign(1, _small),
     _Sign(1, _low),
     _Sign(1, _repeated),
+    _Sign(1, _in_sentence),
     _Sign(1, _drawing),
     _Sign(1, _first),
     _Sign(1, _network),
