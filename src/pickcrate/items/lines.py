@@ -133,7 +133,9 @@ class _Reader:
             every &= bits
             some |= bits
         level = min((level for level, _, _ in looks if level), default=0)
-        if level and some & _SIDE and not every & _SIDE:  # a badge stuck on a heading is none of its words
+        if (
+            (level or every & _TITLED) and some & _SIDE and not every & _SIDE
+        ):  # a badge stuck on a heading is none of its words
             text = fold("".join([piece for piece, (_, bits, _) in pieces if not bits & _SIDE]))
         link = next((link for _, _, link in looks if link), "")
         is_linked = bool(link) and all(link for _, _, link in looks)
@@ -197,6 +199,8 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
     elif reader.pieces and _stands_apart(node, tag, attributes) and not (look[0] or look[1] & _TITLED):
         reader.end_line()
     inner = _inside(tag, attributes, kind, look)
+    if (look[0] or look[1] & _TITLED) and _is_beside(node, tag):
+        inner = inner[0], inner[1] | _SIDE, inner[2]
     if tag == "label" and node.css_first(PICTURED) is not None:  # what is chosen, and not how
         inner = look
     # Last first: they are taken from the end.
@@ -236,6 +240,14 @@ def _text_beside(node: LexborNode, step: Callable[[LexborNode], LexborNode | Non
         if inner is None or inner.tag not in INLINE:
             break
     return ""
+
+
+def _is_beside(node: LexborNode, tag: str) -> bool:
+    """Tell whether a part of a heading is none of the name: small print (HTML standard, 4.5.4), a price, a time."""
+    if tag in {"small", "time"}:
+        return True
+    child = node.first_child
+    return tag in INLINE and child is not None and child.is_text_node and is_price(child.text_content or "")
 
 
 def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None]) -> bool:

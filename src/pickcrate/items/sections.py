@@ -1,5 +1,6 @@
 """Sections: the heading under which a place of a page stands, never the title of an item beside it."""
 
+import re
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
 from itertools import islice
@@ -8,6 +9,7 @@ from typing import Generic, TypeVar
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import is_price
+from pickcrate.lazyre import lazy
 
 _CONTAINERS = frozenset(
     ("section", "article", "aside", "main", "body", "td", "th", "li", "fieldset", "details", "dialog", "nav", "footer")
@@ -17,6 +19,7 @@ _LAYOUT = frozenset(("table", "tbody", "thead", "tfoot", "tr"))
 _LANDMARKS = frozenset(("nav", "footer", "aside"))
 _MOST_CLIMBED = 200
 _MOST_BELOW = 50
+_SUBTITLE = lazy(r"sub-?(?:title|head(?:ing|er|line)?)|tagline|\b(?:lead|deck|kicker|text-muted)\b", re.IGNORECASE)
 _NONE = -2
 """no heading, and none further out either"""
 
@@ -108,9 +111,20 @@ def _free(tree: Ground, titled: Sequence[tuple[int, int]]) -> list[tuple[int, in
         while at < len(spans) and spans[at][0] <= number:
             end = max(end, spans[at][1])
             at += 1
-        if number >= end and tree.text(number):
+        if number >= end and tree.text(number) and not _is_subtitle(tree, number):
             free.append((number, heading_level(tree, number)))
     return free
+
+
+def _is_subtitle(tree: Ground, number: int) -> bool:
+    """Tell whether a heading only says more of the one right before it: by its class, or in a group of headings."""
+    before = tree.nodes[number].prev
+    while before is not None and not before.is_element_node:
+        before = before.prev
+    above = tree.number.get(before.mem_id, -1) if before is not None else -1
+    if above < 0 or not 0 < heading_level(tree, above) < heading_level(tree, number):
+        return False
+    return tree.tags[tree.parent[number]] == "hgroup" or _SUBTITLE.search(tree.attribute(number, "class")) is not None
 
 
 def _ends(tree: Ground, headings: list[tuple[int, int]]) -> list[int]:

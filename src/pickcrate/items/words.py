@@ -108,7 +108,8 @@ posted | published | updated | on | added | from | since | date | am | le | el |
     "side_classes": """
 author | user | username | byline | by | handle | meta | date | time | timestamp | price | cost | badge | ribbon | flag | tag | tags
 category | eyebrow | kicker | rating | stars | review | reviews | count | counter | like | likes | view | views | credit | copyright
-sku | stock | availability | discount | sale | button | btn | cta | action | actions | role | position | job
+sku | stock | availability | discount | sale | button | btn | cta | action | actions | role | position | job | subtitle
+sub-title | subheading | sub-heading | tagline
 """,
     # What leads to the next page of a list; never to the next article.
     "next": """
