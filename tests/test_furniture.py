@@ -226,6 +226,13 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "svg%3E",
         "a",
     ),
+    "arrows to the pages around, in any language; photographs that lead on as well": (
+        """<head><link rel=prev href=/2><link rel=next href=/4><link rel=up href=/> </head><h1>Drie</h1><table><tr><td><a href=/2>
+        <img src=prev.gif alt=Terug></a><td><a href=/><img src=up.gif alt=Omhoog></a><td><a href=/4><img src=v.gif width=60></a></table>
+        <p><a rel=next href=/4><img src=a.jpg></a><a href=/4><img src=b.jpg width=500></a><a href=/5><img src=up-close.jpg></a></p>""",
+        "prev up v",
+        "a b up-close",
+    ),
     "empty drawings where pictures are still to come": (
         """<div class=hero><img src="data:image/svg+xml;charset=utf-8,%3Csvg height='200' width='300'%3E%3C/svg%3E">
         <img src=a.jpg></div><img src="data:image/svg+xml,%3Csvg%3E%3Crect width='9'/%3E%3C/svg id='/drawn.svg'%3E" width=600 height=500>""",

@@ -92,8 +92,10 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
     ("<figure><img src=a.jpg><figcaption>Its own</figcaption><p class=caption>Another</p></figure>", {"a": "Its own"}),
     ("<table><tr><td><img src=a.jpg><td><img src=b.jpg><tr><td class=caption>One<td class=caption>Two</table>", {"a": "One", "b": "Two"}),
     ("<table><tr><td class=caption>One<td class=caption>Two<tr><td><img src=a.jpg><td><img src=b.jpg></table>", {"a": "One", "b": "Two"}),
-    # what is none: of a film, of something far off, hidden, on a button, only how to look at it
+    # what is none: above a list, of something else that has one, of a film, of something far off, hidden, on a button, only how to look at it
     ("<div><img src=a.jpg><div class=player-captions>English</div></div>", {"a": ""}),
+    ("<div><p class=caption>Tools</p><i><img src=a.jpg></i><i><img src=b.jpg></i><i><img src=c.jpg></i><i><img src=d.jpg></i><i><img src=e.jpg></i></div>", {"a": ""}),
+    ("<div><div class=figure><p class=caption>The menu</p><pre>x</pre></div><img src=a.jpg></div>", {"a": ""}),
     ("<main><img src=a.jpg><div><div><p class=caption>Table 1</p></div></div></main>", {"a": ""}),
     ("<div><img src=a.jpg><p class=caption hidden>Old</p><button class=caption-on>Words</button></div>", {"a": ""}),
     ("<img src=a.jpg aria-describedby=d><p id=d class=sr-only>Opens a window</p>", {"a": ""}),

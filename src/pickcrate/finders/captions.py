@@ -14,6 +14,9 @@ _CLIMBED = 3
 _WHOLES = frozenset(("body", "main", "article", "section", "html"))
 """what holds very much: a caption's picture is in there only if both stand right in it"""
 
+_FIGURES = frozenset(("figure", "example", "table", "listing", "equation"))
+"""what has a caption of its own, by its tag or by the class that manuals give it"""
+
 
 def is_called_caption(tree: Tree, number: int) -> bool:
     """Tell whether an element that CALLED_CAPTION selects may be a picture's caption: it is seen, and not a film's."""
@@ -30,4 +33,6 @@ def holder_of(tree: Tree, number: int, has_picture: Callable[[int], bool]) -> in
             break
         if has_picture(outer):
             return outer
+        if tree.tags[outer] in _FIGURES or not _FIGURES.isdisjoint(tree.attribute(outer, "class").split()):
+            break  # what it is about is no picture
     return None

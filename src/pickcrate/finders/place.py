@@ -22,6 +22,11 @@ HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 HEADING_SELECTOR = ", ".join((*HEADINGS, "[role=heading]"))
 """what is a heading (HTML standard, 4.3.6; WAI-ARIA 1.2, ``heading``)"""
 
+LEADING = frozenset("prev previous next up home start begin first last top contents toc index".split())
+"""what a page says of the pages around it (HTML standard, 4.6.7; HTML 4.01, 6.12)"""
+
+_MOST_HEAD_LINKS = 200
+
 
 class Surroundings(Struct, frozen=True):
     """What an element's ancestors, itself included, are to a picture inside it; nearest ones win."""
@@ -56,6 +61,7 @@ class Walk:
         """of elements looked at: the picture that a link in it may belong to, True if there are several, else False"""
         self.first_in_link: dict[int, int | None] = {}
         """of links looked at: the first of several pictures in it"""
+        self._leading: dict[str, str] | None = None
         self.lacks_base = False
         """whether there are relative addresses, and no base for them"""
         self._lines = Lines(page.text)
@@ -115,6 +121,16 @@ class Walk:
         url = self.page.resolve(encode_query(raw, self.page.encoding))
         self.lacks_base |= url is None and self.page.base.startswith("about:")
         return url
+
+    def relation_of(self, link: LexborNode | None, url: str) -> str:
+        """Return what the target of a link is to the page: as the link says, or else a ``link`` of the page's head."""
+        if link is None:
+            return ""
+        if self._leading is None:
+            heads = self.page.tree.css("link[rel][href]")[:_MOST_HEAD_LINKS]
+            told = ((self.resolve(head.attributes.get("href") or ""), _relation(head)) for head in heads)
+            self._leading = {target: relation for target, relation in told if target and relation in LEADING}
+        return _relation(link) or self._leading.get(url, "")
 
     def point(
         self,
@@ -213,6 +229,7 @@ class Place(Struct, frozen=True):
         """Return a reference with all that is known of this place, for its address to be filled in."""
         around = self.around
         href = around.link.attributes.get("href") if around.link is not None else None
+        link = (self.resolve(href) or "") if href else ""
         return Reference(
             url="",
             raw="",
@@ -224,11 +241,11 @@ class Place(Struct, frozen=True):
             role=role,
             words=self.words(around),
             box=Box(dimension(self.get("width")), dimension(self.get("height"))),
-            link=(self.resolve(href) or "") if href else "",
+            link=link,
             hidden=around.hidden or not_displayed(self.attributes),
             anchors=(self.node.mem_id,),
             trust=self.walk.page.trust,
-            relation=_relation(around.link),
+            relation=self.walk.relation_of(around.link, link),
         )
 
     def words(self, around: Surroundings) -> Words:
@@ -285,8 +302,8 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
     )
 
 
-def _relation(element: LexborNode | None) -> str:
-    return (element.attributes.get("rel") or "").strip().lower() if element is not None else ""
+def _relation(element: LexborNode) -> str:
+    return (element.attributes.get("rel") or "").strip().lower()
 
 
 def step(tag: str, attributes: dict[str, str | None]) -> str:

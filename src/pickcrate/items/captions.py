@@ -70,6 +70,8 @@ def _pictures(ground: Ground, caption: int, container: int, *, is_alone: bool) -
     before, behind = ground.pictures_between(start, caption), ground.pictures_between(caption, end)
     if is_alone and not (before and behind) and before + behind <= _MOST_TOGETHER:
         return ground.pictured_in(start, end, _MOST_TOGETHER)
+    if is_alone and not before:  # above more than a few it is a heading
+        return []
     last = ground.last_pictured_in(start, caption)
     return [last] if last is not None else ground.pictured_in(caption, end, 1)
 

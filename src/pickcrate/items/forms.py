@@ -22,10 +22,10 @@ _FRAME_ROLES = frozenset(
     ("navigation", "banner", "contentinfo", "search", "menubar", "menu", "toolbar", "tablist", "dialog", "alert")
 )
 _FRAME_NAMES = lazy(
-    r"(?:site|page|main|global|top|bottom|primary|secondary|sub|mobile|desktop|sticky)?[-_]*"
+    r"(?:site|page|main|global|top|bottom|primary|secondary|sub|doc|side|left|right|mobile|desktop|sticky)?[-_]*"
     r"(?:nav|navbar|navigation|menu|menubar|footer|header|masthead|toolbar|topbar|"
     r"breadcrumbs?|pagination|pager|socials?|share|sharing|follow|networks|lang|languages?)"
-    r"(?:[-_]*(?:links|icons|bar|menu|nav|list|container|wrapper|inner|area|buttons|media))?",
+    r"(?:[-_]*(?:links|icons|bar|menu|nav|header|footer|list|container|wrapper|inner|area|buttons|media))?",
     re.IGNORECASE,
 )
 _NAVIGATION = "nav, [role=navigation]"

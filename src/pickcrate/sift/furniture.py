@@ -13,6 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import decode_data, last_segment, path_of, site, split_extension
+from pickcrate.finders.place import LEADING
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
 from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
@@ -55,6 +56,9 @@ _STEERS = lazy(
     re.IGNORECASE,
 )
 _LONGEST_STEERING = 40
+_ARROW = lazy(
+    r"(?:^|[\W_\d])(?:up|top|left|right|back|forward|prev|previous|next|home|index|toc|contents|start)(?:[\W_\d]|$)"
+)
 _ADVERTISEMENTS = frozenset(
     ((468, 60), (728, 90), (970, 250), (970, 90), (300, 250), (336, 280), (160, 600), (120, 600), (234, 60), (320, 50))
 )
@@ -283,6 +287,16 @@ def _steering(seen: Seen) -> str:
     return "it only leads on: " + said if leads else ""
 
 
+def _leading(seen: Seen) -> str:
+    """Hold of a small picture, or one so called, that leads to the page before, behind or above: not of photographs."""
+    shown = seen.image.shown
+    relation = next((word for word in shown.relation.split() if word in LEADING), "")
+    if not relation or (seen.longer or 0) > _BADGE:
+        return ""
+    stem = split_extension(last_segment(shown.url))[0].casefold()
+    return f"it leads from page to page ({relation})" if seen.longer is not None or _ARROW.search(stem) else ""
+
+
 def _dressing(seen: Seen) -> str:
     """Hold of a background that a style sheet gives to something that is no item."""
     image = seen.image
@@ -347,6 +361,7 @@ SIGNS = (
     _Sign(2, _face),
     _Sign(2, _dash),
     _Sign(2, _steering),
+    _Sign(2, _leading),
     _Sign(2, _payment),
     _Sign(1, _small),
     _Sign(1, _low),
