@@ -128,7 +128,7 @@ class Walk:
             return ""
         if self._leading is None:
             heads = self.page.tree.css("link[rel][href]")[:_MOST_HEAD_LINKS]
-            told = ((self.resolve(head.attributes.get("href") or ""), _relation(head)) for head in heads)
+            told = ((self.page.resolve(head.attributes.get("href") or ""), _relation(head)) for head in heads)
             self._leading = {target: relation for target, relation in told if target and relation in LEADING}
         return _relation(link) or self._leading.get(url, "")
 
