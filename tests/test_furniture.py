@@ -233,6 +233,12 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "prev up v",
         "a b up-close",
     ),
+    "signs of notes and warnings": (
+        """<div class=note><table><tr><td><img src=note.png alt=[Note]></table></div><div class=admonitionblock><img src=tip.svg></div>
+        <p><img src=warning.png></p><div class=note><img src=important.png></div>""",
+        "note tip",
+        "warning important",
+    ),
     "empty drawings where pictures are still to come": (
         """<div class=hero><img src="data:image/svg+xml;charset=utf-8,%3Csvg height='200' width='300'%3E%3C/svg%3E">
         <img src=a.jpg></div><img src="data:image/svg+xml,%3Csvg%3E%3Crect width='9'/%3E%3C/svg id='/drawn.svg'%3E" width=600 height=500>""",

@@ -59,6 +59,8 @@ _LONGEST_STEERING = 40
 _ARROW = lazy(
     r"(?:^|[\W_\d])(?:up|top|left|right|back|forward|prev|previous|next|home|index|toc|contents|start)(?:[\W_\d]|$)"
 )
+_BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
+_ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
 _ADVERTISEMENTS = frozenset(
     ((468, 60), (728, 90), (970, 250), (970, 90), (300, 250), (336, 280), (160, 600), (120, 600), (234, 60), (320, 50))
 )
@@ -246,6 +248,16 @@ def _licence(seen: Seen) -> str:
     return "it leads to a licence" if "license" in seen.image.shown.relation.split() else ""
 
 
+def _admonition(seen: Seen) -> str:
+    """Hold of the sign of a note or a warning in a manual: the box around it has the name that it has."""
+    shown = seen.image.shown
+    stem = split_extension(last_segment(shown.url))[0].casefold()
+    if stem not in _ADMONITIONS:
+        return ""
+    is_boxed = re.search(rf"\.(?:admonition\w*|icon|{stem})\b", shown.element) is not None
+    return f"the sign of a box of its name ({stem})" if is_boxed or _BRACKETED.fullmatch(shown.words.alt) else ""
+
+
 def _in_sentence(seen: Seen) -> str:
     return "a sign in the midst of a sentence" if seen.image.shown.is_in_sentence else ""
 
@@ -362,6 +374,7 @@ SIGNS = (
     _Sign(2, _dash),
     _Sign(2, _steering),
     _Sign(2, _leading),
+    _Sign(2, _admonition),
     _Sign(2, _payment),
     _Sign(1, _small),
     _Sign(1, _low),
