@@ -233,6 +233,16 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "prev up v",
         "a b up-close",
     ),
+    "heads: of the site, and of what a page is about": (
+        """<div class=site-header><nav><a href=/a>A</a></nav><h1>Guild</h1><img src=sail.jpg width=300></div><img src=a.jpg><img src=b.jpg>""",
+        "sail",
+        "a b",
+    ),
+    "a head of what a page is about": (
+        """<img src=x.jpg><div class=page-header><h1>Kite of the year</h1><img src=a.jpg width=300></div><img src=b.jpg><img src=c.jpg>""",
+        "",
+        "x a b c",
+    ),
     "signs of notes and warnings": (
         """<div class=note><table><tr><td><img src=note.png alt=[Note]></table></div><div class=admonitionblock><img src=tip.svg></div>
         <p><img src=warning.png></p><div class=note><img src=important.png></div>""",

@@ -185,15 +185,20 @@ class Forms:
         tag, attributes = ground.tags[element], ground.attributes(element)
         if tag == "nav" or attributes.get("role") in _FRAME_ROLES:
             return True
-        if tag == "header" and ground.has_within(element, "h1") and not ground.has_within(element, _NAVIGATION):
-            return False  # the head of what the page is about
+        if tag == "header" and self._heads_the_page(element):
+            return False
         if tag in {"header", "footer"}:
             return not any(ground.tags[outer] in _PART_OF for outer in ground.above(ground.parent[element]))
         names = f"{attributes.get('id') or ''} {attributes.get('class') or ''}"
         if len(names) <= 1 or tag in _WHOLES:
             return False
         is_named_so = any(self._frames[name] <= _MOST_FRAMES for name in _frame_names(names[:_LONGEST_NAMES]))
-        return is_named_so and not self._holds_the_page(element)
+        is_head = "header" in names.lower() and self._heads_the_page(element)
+        return is_named_so and not is_head and not self._holds_the_page(element)
+
+    def _heads_the_page(self, element: int) -> bool:
+        """Tell whether an element is the head of what the page is about: it has its title, and leads nowhere."""
+        return self.ground.has_within(element, "h1") and not self.ground.has_within(element, _NAVIGATION)
 
     def _holds_the_page(self, element: int) -> bool:
         """Tell whether what the page is about stands in an element that only its name makes part of the frame.

@@ -37,7 +37,7 @@ _LEVELS = {tag: level for level, tag in enumerate(HEADINGS, 1)}
 _STATED_LEVELS = {str(level): level for level in range(1, 7)}
 
 # What a text looks like by the elements around it, as bits: a page has very many texts.
-_BOLD, _CONTROL, _TIME, _CAPTION, _TITLED, _TERM, _SIDE = (1 << bit for bit in range(7))
+_BOLD, _CONTROL, _TIME, _CAPTION, _TITLED, _TERM, _SIDE, _STUCK = (1 << bit for bit in range(8))
 _OF_CLASS = {ClassKind.TITLE: _TITLED, ClassKind.CAPTION: _CAPTION, ClassKind.SIDE: _SIDE}
 _OF_TAG = {
     "b": _BOLD,
@@ -133,10 +133,9 @@ class _Reader:
             every &= bits
             some |= bits
         level = min((level for level, _, _ in looks if level), default=0)
-        if (
-            (level or every & _TITLED) and some & _SIDE and not every & _SIDE
-        ):  # a badge stuck on a heading is none of its words
-            text = fold("".join([piece for piece, (_, bits, _) in pieces if not bits & _SIDE]))
+        beside = _SIDE | _STUCK if level or every & _TITLED else 0
+        if stuck := some & beside & ~every:  # a badge on a heading is none of its words
+            text = fold("".join([piece for piece, (_, bits, _) in pieces if not bits & stuck]))
         link = next((link for _, _, link in looks if link), "")
         is_linked = bool(link) and all(link for _, _, link in looks)
         bold = _leading(pieces, lambda look: bool(look[1] & _BOLD)) if first & _BOLD else ""
@@ -200,7 +199,7 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
         reader.end_line()
     inner = _inside(tag, attributes, kind, look)
     if (look[0] or look[1] & _TITLED) and _is_beside(node, tag):
-        inner = inner[0], inner[1] | _SIDE, inner[2]
+        inner = inner[0], inner[1] | _STUCK, inner[2]
     if tag == "label" and node.css_first(PICTURED) is not None:  # what is chosen, and not how
         inner = look
     # Last first: they are taken from the end.

@@ -35,7 +35,10 @@ _MOST_TITLES = 4
 _MOST_LINKS = 100
 _LABELLED = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 _BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
-_CREDIT = lazy(r"(?:foto|photo|image|picture|bild|credit|source)\s*:.*|©.*", re.IGNORECASE)
+_CREDIT = lazy(
+    r"(?:foto|photo|image|picture|bild|credits?|source)(?:\s(?:credits?|courtesy(?:\sof)?|source|by))?\s*:.*|©.*",
+    re.IGNORECASE,
+)
 _SAID = lazy(r"[\"“„«”»「].{4,}[\"”“»«」]\W*")
 _SITE = lazy(r"\(?\s*(?:[\w-]{1,60}\.){1,4}[a-z]{2,12}\s*\)?")
 _TO_PEOPLE = lazy(
