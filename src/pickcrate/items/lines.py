@@ -135,7 +135,9 @@ class _Reader:
         level = min((level for level, _, _ in looks if level), default=0)
         beside = _SIDE | _STUCK if level or every & _TITLED else 0
         if stuck := some & beside & ~every:  # a badge on a heading is none of its words
-            text = fold("".join([piece for piece, (_, bits, _) in pieces if not bits & stuck]))
+            pieces = [piece for piece in pieces if not piece[1][1] & stuck]
+            looks = [look for piece, look in pieces if not piece.isspace()]
+            text = fold("".join([piece for piece, _ in pieces]))
         link = next((link for _, _, link in looks if link), "")
         is_linked = bool(link) and all(link for _, _, link in looks)
         bold = _leading(pieces, lambda look: bool(look[1] & _BOLD)) if first & _BOLD else ""

@@ -72,7 +72,8 @@ class Told(Struct, frozen=True):
     @property
     def address(self) -> str:
         """Where its own page is, as the page writes it: what is stated, where its title leads, or its picture."""
-        return self.stated_address or self.title.link or self.link
+        title = "" if self.title.link.startswith("#") else self.title.link
+        return self.stated_address or title or self.link or self.title.link
 
 
 def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
