@@ -116,6 +116,48 @@ def test_the_largest_of_several_linked_sizes_is_fetched(run: Program, web: Serve
     assert (row["width"], row["url"].rpartition("/")[2]) == (160, "delta-1600.jpg")
 
 
+IN_TWO_SIZES = [
+    ("/u/a-150x150.jpg", "/u/a-1600x1200.jpg"), ("/u/a-300x200.jpg", "/u/a.jpg"), ("/u/thumbs/1.jpg", "/u/1.jpg"),
+    ("/u/thumbs/1.jpg", "/u/large/1.jpg"), ("/u/a_s.jpg", "/u/a.jpg"), ("/u/tn_a.png", "/u/a.jpg"), ("/u/a_medium.jpg", "/u/a_large.jpg"),
+    ("/u/a-small.jpg?v=2", "/u/a.jpg?v=2"), ("/u/80x60/a.jpg", "/u/640x480/a.jpg"),
+]  # fmt: skip
+IN_NO_TWO_SIZES = [
+    ("/u/plate-10.jpg", "/u/plate-11.jpg"), ("/u/plate-640.jpg", "/u/plate-1024.jpg"), ("/u/a-30x40.jpg", "/u/a-50x70.jpg"), ("/u/a.jpg", "/v/a.jpg"),
+    ("/u/a_medium.jpg", "/u/a-300x200.jpg"), ("/u/a-small.jpg?v=2", "/u/a.jpg?v=3"), ("/i.php?a=1", "/i.php?a=2"), ("/u/a.jpg", "/u/a.png"),
+    ("/u/house_l.jpg", "/u/house_r.jpg"), ("/u/thumbs/1.jpg", "/u/2.jpg"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("small", "large"), IN_TWO_SIZES)
+def test_what_a_page_shows_in_two_sizes_is_one_picture(small: str, large: str) -> None:
+    for markup in (
+        f"<img src={large} alt=Big><img src={small}>",
+        f"<img src={small}><img src={large} alt=Big>",
+        f"<img src=data:, data-src={large} alt=Big><img src=data:, data-src={small}>",
+    ):
+        (image,) = images(markup)
+        assert (image.url, image.shown.words.alt) == (f"https://kites.example{large}", "Big")
+
+
+@pytest.mark.parametrize(("one", "other"), IN_NO_TWO_SIZES)
+def test_what_is_named_alike_is_not_always_one_picture(one: str, other: str) -> None:
+    assert len(images(f"<img src={one}><img src={other}>")) == 2
+
+
+def test_what_turns_out_to_be_one_file_is_listed_once(run: Program, web: Server) -> None:
+    for name, sides in (("kite.jpg", (200, 100)), ("kite@50.jpg", (50, 25)), ("kite@20x20_crop.jpg", (20, 20))):
+        (web.www / name).write_bytes(picture("JPEG", sides, "navy"))
+    (web.www / "p.html").write_text(
+        "<a href=kite.jpg><img src=kite@50.jpg></a><p>x</p><p><img src=kite@20x20_crop.jpg></p>"
+    )
+    page = f"{web.address}/p.html"
+    (row,) = run("look", page, "--no-robots", "--format", "jsonl").rows
+    assert row["url"].endswith("/kite.jpg")
+    assert "2 found → repeated −1 → 1 picked" in run("look", page, "--no-robots").out
+    assert "the same file as picture 1" in run("why", page, "2", "--no-robots").out
+    assert len(run("look", page, "--no-robots", "--as-shown", "--format", "jsonl").rows) == 2
+
+
 NOT_ITS_LARGER = [
     # an icon that leads to several pictures is not one of them
     "<img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>The hall in 1911</a>",

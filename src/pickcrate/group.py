@@ -7,8 +7,11 @@ The markup ties references into clusters; clusters become one image where they s
 from collections import defaultdict
 from collections.abc import Iterable
 
-from pickcrate.addresses import bare_stem, last_segment, named_alike, split_extension
-from pickcrate.ranks import STAND_IN, rank
+from msgspec.structs import replace
+
+from pickcrate.addresses import bare_stem, is_web, last_segment, named_alike, split_extension
+from pickcrate.ranks import SMALL, STAND_IN, rank
+from pickcrate.sizednames import SizedName, sized_name
 from pickcrate.values import Image, Reference, Role
 
 _FEW = 3
@@ -35,8 +38,18 @@ class _Sets:
         self._parent[other] = one
 
 
-def group(references: Iterable[Reference], *, source: str, title: str = "", first_number: int = 1) -> list[Image]:
-    """Return the images of one page in the order in which it first mentions them, numbered from ``first_number``."""
+def group(
+    references: Iterable[Reference],
+    *,
+    source: str,
+    title: str = "",
+    first_number: int = 1,
+    joins_sizes: bool = True,
+) -> list[Image]:
+    """Return the images of one page in the order in which it first mentions them, numbered from ``first_number``.
+
+    ``joins_sizes`` makes one of those that the page shows in two sizes, as the names of their files tell.
+    """
     clusters: dict[int, list[Reference]] = {}
     for reference in references:
         clusters.setdefault(reference.cluster, []).append(reference)
@@ -45,6 +58,8 @@ def group(references: Iterable[Reference], *, source: str, title: str = "", firs
     _join_equal(members, sets)
     _join_by_shared_address(members, sets)
     _join_cards(members, sets)
+    if joins_sizes:
+        _join_sizes(members, sets)
     together: dict[int, list[Reference]] = {}
     for index, cluster in enumerate(members):
         together.setdefault(sets.root(index), []).extend(cluster)
@@ -155,6 +170,37 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
             alike = set(named_so.get(bare_stem(cluster[0].url), ()))
             if len(alike) == 1 and len(bare_stem(cluster[0].url)) >= _SHORTEST_NAME:
                 sets.join(index, alike.pop())
+
+
+def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
+    """Join pictures that the page shows in two sizes, by what their files are called: in a strip below the large one.
+
+    The smaller is a size of the larger then, and no larger version of it.
+    """
+    named: dict[str, list[tuple[SizedName, int]]] = defaultdict(list)
+    for index, cluster in enumerate(members):
+        shown = _shown(cluster)
+        if shown.role is Role.SHOWN and shown.found_in in _ON_THE_PAGE and (url := _put_there(shown, cluster)):
+            name = sized_name(url)
+            named[f"{shown.is_outside} {name.bare}"].append((name, index))
+    for alike in named.values():
+        largest, root = max(alike, key=lambda pair: (pair[0].rank, pair[0].pixels))
+        for name, index in alike:
+            if name.is_smaller_than(largest):
+                sets.join(root, index)
+                members[index] = [_as_smaller(reference) for reference in members[index]]
+
+
+def _put_there(shown: Reference, cluster: list[Reference]) -> str:
+    """Return the address that is shown in the end, where a placeholder is shown at first; empty if it has none."""
+    lazy = (r.url for r in cluster if r.role is Role.LAZY and r.rank > STAND_IN)
+    url = next(lazy, "") if shown.url.startswith("data:") else shown.url
+    return url if is_web(url) else ""
+
+
+def _as_smaller(reference: Reference) -> Reference:
+    is_shown = reference.role in {Role.SHOWN, Role.LAZY} and not reference.width
+    return replace(reference, role=Role.SIZE, rank=SMALL) if is_shown else reference
 
 
 def _is_stand_in(address: str) -> bool:

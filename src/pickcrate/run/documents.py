@@ -27,6 +27,7 @@ from pickcrate.run.further import Known, Listing, further_pages, is_list
 from pickcrate.run.means import Means
 from pickcrate.run.probes import Probes
 from pickcrate.run.readings import loaded, read_source
+from pickcrate.run.repeated import each_once
 from pickcrate.run.sources import Opened, opened_reply
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.run.together import order_documents
@@ -222,7 +223,7 @@ class Documents(Struct, frozen=True):
             pages = self._told_by_size(pages, probes)
         found = list(itertools.chain.from_iterable(pages))
         yield replace(head, images=len(found))
-        sifted = self.means.sifted(found, probes)
+        sifted = each_once(self.means.sifted(found, probes))
         if self.means.order.compares_shown:
             from pickcrate.run.alike import without_twins  # noqa: PLC0415 (it needs NumPy)
 
@@ -242,10 +243,13 @@ class Documents(Struct, frozen=True):
 
     def _images(self, head: PageRead, surveyed: Survey, number: int, listed: Known | None) -> list[Image]:
         """Return the images of one page, with what is known of them before anything more is asked for."""
-        grouped = group(surveyed.references, source=head.source, title=head.title, first_number=number)
+        full = self.means.order.full is not False
+        grouped = group(
+            surveyed.references, source=head.source, title=head.title, first_number=number, joins_sizes=full
+        )
         if listed is not None:
             grouped = listed.new(grouped, number)
-        images = mark(resolve(image, full=self.means.order.full is not False) for image in grouped)
+        images = mark(resolve(image, full=full) for image in grouped)
         if surveyed.rights or any(image.shown.words.caption for image in images):
             images = [replace(image, rights=self._heeded(image, surveyed.rights)) for image in images]
         return self._sifted_early(images)

@@ -143,7 +143,8 @@ class _Proving:
         probes = self._probes
         self._lessons.proofs[case.lesson] += 1
         self._right[probes.fingerprint(case.guess.url)].append(case)
-        outcome = f"proved: {probes.words(case.guess.url)}, and {probes.words(case.known.url)} is known"
+        known = f", and {probes.words(case.known.url)} is known" if probes.was_asked(case.known.url) else ""
+        outcome = f"proved: {probes.words(case.guess.url)}{known}"
         proved = replace(case.guess, outcome=outcome, measures=probed(header))
         self.proved[case.image.number] = _with(case.image, proved)
 
@@ -151,7 +152,8 @@ class _Proving:
         """Take down that a guess is not right; yield its case for the next one."""
         probes = self._probes
         self._lessons.failures[case.lesson] += not probes.failed_for_now(case.guess.url)
-        words = "; ".join(filter(None, (probes.words(case.guess.url), why, f"{probes.words(case.known.url)} is known")))
+        known = f"{probes.words(case.known.url)} is known" if probes.was_asked(case.known.url) else ""
+        words = "; ".join(filter(None, (probes.words(case.guess.url), why, known)))
         failed = replace(case.guesses.popleft(), outcome=words)
         case.doubts_site = False
         self.proved[case.image.number] = case.image = replace(case.image, tried=(*case.image.tried, failed))
