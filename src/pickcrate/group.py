@@ -200,7 +200,7 @@ def _put_there(shown: Reference, cluster: list[Reference]) -> str:
 
 def _as_smaller(reference: Reference) -> Reference:
     is_shown = reference.role in {Role.SHOWN, Role.LAZY} and not reference.width
-    return replace(reference, role=Role.SIZE, rank=SMALL) if is_shown else reference
+    return replace(reference, role=Role.LAZY, rank=SMALL) if is_shown else reference
 
 
 def _is_stand_in(address: str) -> bool:

@@ -211,6 +211,7 @@ class Basis(Enum):
     SHOWN = "as shown"
     LINK = "the picture links to it"
     IN_LINK = "the address in its link"
+    BESIDE = "the page shows this size as well"
     SIZE = "{detail} {descriptor}"
     """the detail is the element and its attribute"""
     ATTRIBUTE = "the {detail} attribute"

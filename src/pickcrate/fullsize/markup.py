@@ -85,6 +85,8 @@ def _named(reference: Reference) -> Candidate:
     """Return what an attribute or a data block names as a version."""
     if reference.found_in == "link":
         return Candidate(reference.url, Evidence(Basis.IN_LINK))
+    if reference.attribute == "src" and reference.found_in == "img":
+        return Candidate(reference.url, Evidence(Basis.BESIDE))
     basis = Basis.DATA if reference.element == "script" else Basis.ATTRIBUTE
     return Candidate(reference.url, Evidence(basis, reference.attribute or "a name"), _declared(reference))
 

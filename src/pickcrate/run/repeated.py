@@ -4,7 +4,7 @@ from enum import StrEnum
 
 from msgspec.structs import replace
 
-from pickcrate.values import Image, Ruling, Verdict
+from pickcrate.values import Basis, Candidate, Evidence, Image, Ruling, Verdict
 
 
 class DroppedAs(StrEnum):
@@ -17,19 +17,30 @@ class DroppedAs(StrEnum):
 def each_once(images: list[Image]) -> list[Image]:
     """Return ``images``; of those that would be fetched from one address all are dropped but one.
 
-    The first of those that stand in an item is kept, or else the first.
+    The first of those that stand in an item is kept, or else the first; the others are versions of it.
     """
     kept: dict[str, Image] = {}
+    alike: dict[str, list[Image]] = {}
     for image in images:
         if image.is_picked and not image.best.tiles:
+            alike.setdefault(image.url, []).append(image)
             known = kept.setdefault(image.url, image)
             if image.item.title and not known.item.title:
                 kept[image.url] = image
-    return [_kept_as(image, kept[image.url]) if image.url in kept else image for image in images]
+    repeated = {url: of_one for url, of_one in alike.items() if len(of_one) > 1}
+    if not repeated:
+        return images
+    return [
+        _told(image, kept[image.url], repeated[image.url]) if image.is_picked and image.url in repeated else image
+        for image in images
+    ]
 
 
-def _kept_as(image: Image, kept: Image) -> Image:
-    if image is kept or not image.is_picked:
-        return image
-    verdict = Verdict(DroppedAs.REPEATED, Ruling.DROP, f"the same file as picture {kept.number}")
-    return replace(image, verdicts=(*image.verdicts, verdict))
+def _told(image: Image, kept: Image, alike: list[Image]) -> Image:
+    if image is not kept:
+        verdict = Verdict(DroppedAs.REPEATED, Ruling.DROP, f"the same file as picture {kept.number}")
+        return replace(image, verdicts=(*image.verdicts, verdict))
+    known = {candidate.url for candidate in image.candidates}
+    shown = dict.fromkeys(other.shown.url for other in alike if other.shown.url not in known)
+    further = (Candidate(url, Evidence(Basis.BESIDE)) for url in shown)
+    return replace(image, candidates=(*image.candidates, *further))
