@@ -118,13 +118,14 @@ def test_the_largest_of_several_linked_sizes_is_fetched(run: Program, web: Serve
 
 IN_TWO_SIZES = [
     ("/u/a-150x150.jpg", "/u/a-1600x1200.jpg"), ("/u/a-300x200.jpg", "/u/a.jpg"), ("/u/thumbs/1.jpg", "/u/1.jpg"),
-    ("/u/thumbs/1.jpg", "/u/large/1.jpg"), ("/u/a_s.jpg", "/u/a.jpg"), ("/u/tn_a.png", "/u/a.jpg"), ("/u/a_medium.jpg", "/u/a_large.jpg"),
-    ("/u/a-small.jpg?v=2", "/u/a.jpg?v=2"), ("/u/80x60/a.jpg", "/u/640x480/a.jpg"),
+    ("/u/thumbs/1.jpg", "/u/large/1.jpg"), ("/u/tn_a.png", "/u/a.jpg"), ("/u/small/a.jpg", "/u/a.jpg"), ("/u/a.jpg", "/u/a_original.jpg"),
+    ("/u/a-thumb.jpg?v=2", "/u/a.jpg?v=2"),
 ]  # fmt: skip
 IN_NO_TWO_SIZES = [
     ("/u/plate-10.jpg", "/u/plate-11.jpg"), ("/u/plate-640.jpg", "/u/plate-1024.jpg"), ("/u/a-30x40.jpg", "/u/a-50x70.jpg"), ("/u/a.jpg", "/v/a.jpg"),
-    ("/u/a_medium.jpg", "/u/a-300x200.jpg"), ("/u/a-small.jpg?v=2", "/u/a.jpg?v=3"), ("/i.php?a=1", "/i.php?a=2"), ("/u/a.jpg", "/u/a.png"),
+    ("/u/a_thumb.jpg", "/u/a-300x200.jpg"), ("/u/a-thumb.jpg?v=2", "/u/a.jpg?v=3"), ("/u/sled-small.jpg", "/u/sled.jpg"), ("/i.php?a=1", "/i.php?a=2"), ("/u/a.jpg", "/u/a.png"),
     ("/u/house_l.jpg", "/u/house_r.jpg"), ("/u/thumbs/1.jpg", "/u/2.jpg"),
+    ("/300x200/auto.png", "/600x400/auto.png"), ("/u/placeholder_300x200.svg", "/u/placeholder_600x400.svg"),
 ]  # fmt: skip
 
 
@@ -163,6 +164,8 @@ NOT_ITS_LARGER = [
     "<img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>The hall in 1911</a>",
     "<div><img src=/small/91zz.jpg><img src=/small/b.jpg><a href=/full/8a1b2c.jpg>zoom</a></div>",
     "<div><img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>+</a><a href=/full/b.jpg>+</a></div>",
+    # numbers that may count
+    "<div><img src=/small/91zz-640.jpg></div><div><img src=/small/91zz.jpg><a href=/full/91zz-641.jpg>641</a></div>",
     # formats and sizes of something that is called otherwise
     "<div><img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>JPEG</a><a href=/full/8a1b2c.png>PNG</a></div>",
     "<p><a href=/full/8a1b2c.jpg>JPEG</a></p><figure><img src=/small/91zz.jpg></figure>",

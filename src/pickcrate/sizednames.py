@@ -1,6 +1,7 @@
-"""What an address says of the size of its picture: ``kite-300x200.jpg``, ``thumbs/kite.jpg``, ``kite_large.jpg``.
+"""What an address says of the size of its picture: ``kite-300x200.jpg``, ``thumbs/kite.jpg``, ``kite_tn.jpg``.
 
-Numbers alone say nothing here: ``plate-640`` may be the plate behind ``plate-639``.
+Numbers alone say nothing here: ``plate-640`` may be the plate behind ``plate-639``. Nor do words that may be of the
+thing itself (``sled-small``), nor sides in a folder's name: services for placeholders have addresses of nothing else.
 """
 
 from math import inf
@@ -9,14 +10,13 @@ from msgspec import Struct
 
 from pickcrate.addresses import last_segment, origin, path_of, split_extension
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import SMALL, UNSAID, rank
+from pickcrate.ranks import STAND_IN, UNSAID, rank
 
-_WORDS = "thumbs?|thumbnails?|tn|th|small|mini|previews?|medium|large|big|full|fullsize|orig|originals?"
-_LETTERS = "st"
+_WORDS = "thumbs?|thumbnails?|tn|orig|originals?"
 _SIDES = r"\d{2,4}x\d{2,4}"
-_BEHIND = lazy(rf"[-_.@]({_WORDS}|[{_LETTERS}]|{_SIDES}(?:px)?)\Z")
-_BEFORE = lazy(rf"\A({_WORDS}|[{_LETTERS}])[-_.]")
-_FOLDER = lazy(rf"{_WORDS}|{_SIDES}")
+_BEHIND = lazy(rf"[-_.@]({_WORDS}|{_SIDES}(?:px)?)\Z")
+_BEFORE = lazy(rf"\A({_WORDS})[-_.]")
+_FOLDER = lazy(rf"{_WORDS}|small|mini|medium|large|big|full")
 _BOTH_SIDES = lazy(r"(\d+)x(\d+)")
 _LEAST_PIXELS = 10_000
 """Of the larger of two: two smaller numbers may be of something else."""
@@ -48,7 +48,7 @@ class SizedName(Struct, frozen=True):
 def sized_name(address: str) -> SizedName:
     """Return what an absolute address says of its picture's size."""
     name = split_extension(last_segment(address))[0].lower()
-    if len(name) > _LONGEST:
+    if len(name) > _LONGEST or rank(name) == STAND_IN:  # placeholders are made in any size
         return SizedName(address)
     marks: list[str] = []
     for expression in (*[_BEHIND] * _MOST_MARKS, _BEFORE):
@@ -63,5 +63,5 @@ def sized_name(address: str) -> SizedName:
     sides = [match for mark in marks if (match := _BOTH_SIDES.match(mark)) is not None]
     if sides:
         return SizedName(bare, UNSAID, int(sides[0][1]) * int(sides[0][2]))
-    words = [SMALL if mark in _LETTERS else rank(mark) for mark in marks]
+    words = [rank(mark) for mark in marks]
     return SizedName(bare, min(words), 0) if words else SizedName(bare)

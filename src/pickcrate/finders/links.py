@@ -23,7 +23,7 @@ _LARGER = lazy(
     re.IGNORECASE,
 )
 _FORMAT = lazy(
-    r"\b(?:jpe?g|png|gif|webp|tiff?|svg|avif|\d{3,5}\s?(?:px|w|pixels)?|small|medium|[smlx]{1,3})\b", re.IGNORECASE
+    r"\b(?:jpe?g|png|gif|webp|tiff?|svg|avif|\d{3,5}\s?(?:px|w|pixels)|small|medium|[smlx]{1,3})\b", re.IGNORECASE
 )
 """what is said of one of several sizes or formats, where its name says as well that it is one"""
 
