@@ -13,6 +13,7 @@ from pickcrate.finders.images import PICTURED
 from pickcrate.finders.place import HEADINGS, not_displayed
 from pickcrate.finders.words import INLINE, UNREAD, is_aside
 from pickcrate.items.junk import ClassKind, class_kind, is_price
+from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 from pickcrate.values import LONGEST_WORDS, fold
 
@@ -26,6 +27,8 @@ _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "
 """elements that hold a part of a sentence, whatever that is made of"""
 
 _PLAIN_INLINE = frozenset(("b", "strong", "i", "em", "span", "u", "code", "kbd"))
+_NAMED_SIGN = lazy(r"\([^()]{1,40}\)\s*[,.;a-zà-ÿ]")
+"""behind a sign that is called something: ``press <img> (Run) to run it``"""
 _SIGNS = frozenset(("img", "svg"))
 _GOING_ON = frozenset(",;.)")
 _LED_TO = frozenset(",(:")
@@ -217,8 +220,8 @@ def is_in_sentence(picture: LexborNode) -> bool:
     attributes = picture.attributes
     if any((whole(attributes.get(side) or "") or 0) > _LARGEST_SIGN for side in ("width", "height")):
         return False
-    after = _text_beside(picture, lambda node: node.next)[:1]
-    if not (after.islower() or after in _GOING_ON):
+    after = _text_beside(picture, lambda node: node.next)
+    if not (after[:1].islower() or after[:1] in _GOING_ON or _NAMED_SIGN.match(after)):
         return False
     before = _text_beside(picture, lambda node: node.prev)[-1:]
     return before.isalnum() or before in _LED_TO
