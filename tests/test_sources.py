@@ -656,3 +656,18 @@ def test_a_list_may_be_parquet(run: Program, web: Server, tmp_path: Path) -> Non
     (tmp_path / "cut.parquet").write_bytes(octets[:60])
     cut = run("look", "cut.parquet")
     assert (cut.code, "cannot be read as Parquet" in cut.err) == (3, True)
+
+
+def test_of_a_folder_only_the_pages_with_pictures_have_a_line_and_what_is_wrong_is_said_once(
+    run: Program, tmp_path: Path
+) -> None:
+    site = tmp_path / "site"
+    site.mkdir()
+    for name, inside in (("a", "<img src=a.png>"), ("b", "words"), ("c", "<img src=a.png>"), ("d", "")):
+        (site / f"{name}.html").write_text(f"<title>Page {name}</title><link rel=stylesheet href=gone.css>{inside}")
+    (site / "a.png").write_bytes(picture("PNG", (30, 20)))
+    out = run("look", "site").out
+    assert [line[:6] for line in out.splitlines() if line.startswith("Page")] == ["Page a", "Page c"]
+    assert out.count("gone.css") == 1
+    assert "2 pictures on 4 pages, 2 of them without any" in out
+    assert "Page b" in run("look", "site/b.html").out

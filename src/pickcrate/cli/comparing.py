@@ -8,7 +8,7 @@ from typing import Any
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
-from pickcrate.cli.listing import print_page
+from pickcrate.cli.listing import PageLines
 from pickcrate.cli.lists import data_stream, note, rows_to
 from pickcrate.cli.sheets import check as check_sheet
 from pickcrate.cli.terminal import Out, place
@@ -59,12 +59,13 @@ def check(path: Path | None) -> None:
 def show(events: Iterable[LookEvent | Comparison], out: Out, form: Format, between: Sides) -> tuple[Comparison, bool]:
     """Print how two sides differ; return that, and whether every source could be read."""
     found, complete = Comparison((), 0), True
+    pages = PageLines(out)
     for event in events:
         match event:
             case Comparison():
                 found = event
             case PageRead():
-                print_page(out, event)
+                pages.show(event)
             case _:
                 complete &= note(event, out)
     if form is Format.TABLE:

@@ -32,19 +32,35 @@ _WIDEST_NOTE = 24
 _LEAST_REST = 24
 _LEAST_MISSED = (3, _NOTE, 1)
 """columns that go first where a terminal is narrow: where it was found, the note, the type"""
+_MOST_SAID = 10_000
 ORDER = (*(name for name, _ in JUDGES), "alike", "limit")
 """the criteria in the order in which they are held against a picture"""
 
 
-def print_page(out: Out, page: PageRead) -> None:
-    """Print the line above a page's pictures."""
-    title = f"{shown(page.title)}  " if page.title else ""
-    where = brief(page.address) if not page.address.startswith("about:") else "standard input"
-    out.line((title, "bold"), (shown(where), "dim", where))
-    if page.age is not None:
-        out.line((f"  as it was {ago(page.age)}; --fresh asks again", "dim"))
-    for flaw in page.flaws:
-        out.line((f"  {shown(flaw.detail)}", "yellow"))
+class PageLines:
+    """The lines above the pictures of pages, as they are read.
+
+    What is wrong is said once, of the first page that has it; of a folder, a book or an archive the pages without
+    pictures are passed over.
+    """
+
+    def __init__(self, out: Out) -> None:
+        self._out = out
+        self._said: set[str] = set()
+
+    def show(self, page: PageRead) -> None:
+        """Print the line of a page, and what is wrong with it."""
+        out, flaws = self._out, [flaw.detail for flaw in page.flaws if flaw.detail not in self._said]
+        self._said.update(flaws[: max(0, _MOST_SAID - len(self._said))])
+        if page.is_one_of_many and not page.images and not flaws:
+            return
+        title = f"{shown(page.title)}  " if page.title else ""
+        where = brief(page.address) if not page.address.startswith("about:") else "standard input"
+        out.line((title, "bold"), (shown(where), "dim", where))
+        if page.age is not None:
+            out.line((f"  as it was {ago(page.age)}; --fresh asks again", "dim"))
+        for flaw in flaws:
+            out.line((f"  {shown(flaw)}", "yellow"))
 
 
 def print_kept(out: Out, visited: "Visited", path: Path) -> None:
@@ -85,6 +101,8 @@ class Totals(Struct):
 
     funnel: Funnel = field(default_factory=Funnel)
     pages: int = 0
+    bare: int = 0
+    """pages without pictures"""
     where: Counter[str] = field(default_factory=Counter)
     larger: int = 0
     behind: int = 0
@@ -110,7 +128,8 @@ def print_totals(out: Out, totals: Totals) -> None:
     """Print how many pictures there are, and where they were found; explain the marks that the table used."""
     funnel, where = totals.funnel, totals.where
     found = count(funnel.found, "picture")
-    parts = [f"{found} on {count(totals.pages, 'page')}" if totals.pages else found]
+    without = f", {totals.bare:,} of them without any" if totals.bare else ""
+    parts = [f"{found} on {count(totals.pages, 'page')}{without}" if totals.pages else found]
     if funnel.picked < funnel.found or len(funnel.steps(ORDER)) > 0:
         print_funnel(out, funnel)
         parts = [f"{funnel.picked:,} picked"]

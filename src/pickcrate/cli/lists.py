@@ -10,7 +10,7 @@ from msgspec import Struct, field
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
-from pickcrate.cli.listing import Totals, print_funnel, print_page, print_table, print_totals
+from pickcrate.cli.listing import PageLines, Totals, print_funnel, print_table, print_totals
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
@@ -154,6 +154,7 @@ def show_look(
     looked = Looked(Totals(through=order.through), in_browser=order.browsing.is_on)
     data = rows_to(data_stream(), form, COLUMNS) if form is not Format.TABLE else None
     group: list[Found] = []
+    pages = PageLines(out)
 
     def print_group() -> None:
         if group:
@@ -176,10 +177,11 @@ def show_look(
             case PageRead():
                 print_group()
                 looked.totals.pages += 1
+                looked.totals.bare += not event.images
                 looked.totals.goes_on |= bool(event.next_page) and not order.next_pages
                 looked.kinds.add(event.kind)
                 looked.lacks_base |= any(flaw.kind == NO_BASE for flaw in event.flaws)
-                print_page(out, event)
+                pages.show(event)
             case _:
                 print_group()
                 looked.complete &= note(event, out)
@@ -194,7 +196,7 @@ def show_look(
 def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format) -> int:
     """Print the path that each picture would get, or as data on standard output; return how many there are."""
     paths = there = open_names = 0
-    funnel = Funnel()
+    funnel, pages = Funnel(), PageLines(out)
     data = rows_to(data_stream(), form, (*COLUMNS, *PLAN_COLUMNS)) if form is not Format.TABLE else None
     for event in events:
         match event:
@@ -208,7 +210,7 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format) -> 
             case Found(image):
                 funnel.add(image)
             case PageRead():
-                print_page(out, event)
+                pages.show(event)
             case _:
                 note(event, out)
     if funnel.found > funnel.picked:
@@ -226,7 +228,7 @@ def _address_row(image: Image) -> Row:
 
 def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -> Tally:
     """Print what ``pack`` does in the folder of crates ``into``, and how it ended, even when it is interrupted."""
-    tally = Tally(into=into)
+    tally, pages = Tally(into=into), PageLines(out)
     archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
     data = rows_to(data_stream(), form, columns) if form is not Format.TABLE else None
@@ -247,7 +249,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -
                     case Archived(path):
                         archive = path
                     case PageRead():
-                        print_page(out, event)
+                        pages.show(event)
                     case RowRefused() | SourceFailed() | ListOpened() | NextPagesRead() | ItemPagesRead():
                         tally.complete &= note(event, out)
                     case _:

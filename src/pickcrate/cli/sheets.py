@@ -6,7 +6,7 @@ from pathlib import Path
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
-from pickcrate.cli.listing import print_page
+from pickcrate.cli.listing import PageLines
 from pickcrate.cli.lists import note
 from pickcrate.cli.options import Given
 from pickcrate.cli.shell import as_operand, command_line
@@ -31,13 +31,14 @@ def gather(events: Iterable[LookEvent | Progress | Tile], out: Out) -> tuple[lis
     """Print what goes on; return the tiles, the title of the first page, and whether every source could be read."""
     tiles: list[Tile] = []
     title, complete = "", True
+    pages = PageLines(out)
     for event in events:
         match event:
             case Tile():
                 tiles.append(event)
             case PageRead():
                 title = title or event.title
-                print_page(out, event)
+                pages.show(event)
             case Progress():
                 pass
             case _:

@@ -40,6 +40,7 @@ _NOTHING = Rights()
 _OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST))
 """sources that may hold further pages of a list"""
 
+_OF_MANY = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 _WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST))
 """sources that have all that they need inside, and are not the user's own work: they name no file of the disk"""
 
@@ -302,7 +303,8 @@ class Documents(Struct, frozen=True):
             opened.kind,
             opened.age,
             tuple(surveyed.passed),
-            surveyed.next_page,
+            is_one_of_many=opened.is_one_of_many or opened.kind in _OF_MANY,
+            next_page=surveyed.next_page,
         )
         return head, surveyed
 

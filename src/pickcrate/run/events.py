@@ -25,6 +25,8 @@ class PageRead(Struct, frozen=True):
     """seconds since it was fetched, if an earlier run was answered and nobody was asked again"""
     passed: tuple[PassedOver, ...] = ()
     """where an address that somebody asks about is mentioned, and is no picture"""
+    is_one_of_many: bool = False
+    """whether it is a page among those of a folder, a book or an archive, which nobody asked for by itself"""
     next_page: str = ""
     """where the list that it shows goes on; empty if it shows none, or does not say"""
 

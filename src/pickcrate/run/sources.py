@@ -56,6 +56,8 @@ class Opened(Struct, frozen=True):
     """seconds since it was fetched, if it is an answer that was kept"""
     loaded: Loaded | None = None
     """what was loaded with a page, if it was visited in a browser"""
+    is_one_of_many: bool = False
+    """it is a page among those of a folder"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
     rows: Iterator[Mapping[str, object]] = iter(())
@@ -224,7 +226,8 @@ def _from_folder(folder: Path, source: str, brought: Brought, most: int) -> Iter
     trust = brought.enter(_OWN, root)
     for page in inside:
         real = page.resolve()
-        yield _known(str(page), real.read_bytes(), most, address=real.as_uri(), trust=trust)
+        opened = _known(str(page), real.read_bytes(), most, address=real.as_uri(), trust=trust)
+        yield replace(opened, is_one_of_many=len(inside) > 1)
 
 
 def _known(source: str, octets: bytes, most: int, *, address: str, trust: Trust, media_type: str = "") -> Opened:
