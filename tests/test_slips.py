@@ -35,6 +35,8 @@ def sample(name: str, folder: Path) -> Any:
         case Input.DECIMAL:
             return setting.default + 0.5
         case Input.FILE:
+            if setting.metavar == "DIR":
+                return folder
             path = folder / f"{name}.png"
             path.write_text("/s/(.+) => /l/\\1\n")
             return path

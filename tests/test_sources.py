@@ -671,3 +671,26 @@ def test_of_a_folder_only_the_pages_with_pictures_have_a_line_and_what_is_wrong_
     assert out.count("gone.css") == 1
     assert "2 pictures on 4 pages, 2 of them without any" in out
     assert "Page b" in run("look", "site/b.html").out
+
+
+def test_a_site_on_disk_is_read_as_its_server_would_serve_it(run: Program, tmp_path: Path) -> None:
+    for name, text in {
+        "site/rooms/hall.html": "<link rel=stylesheet href=/css/all.css><img src=/img/a.png><img src=../img/b.png><p>x",
+        "site/css/all.css": "p{background:url(/img/c.png)}",
+        "site/rooms/side.html": "<iframe src=/rooms/hall.html></iframe><img src=/../outside.png>",
+    }.items():
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / name).write_text(text)
+    (tmp_path / "site/img").mkdir()
+    for name, colour in (("a", "red"), ("b", "teal"), ("c", "navy")):
+        (tmp_path / f"site/img/{name}.png").write_bytes(picture("PNG", (30, 20), colour))
+    (tmp_path / "outside.png").write_bytes(picture("PNG", (30, 20), "black"))
+    images = {(tmp_path / f"site/img/{name}.png").resolve().as_uri() for name in "abc"}
+    for crate, source in (("whole", ["site"]), ("one", ["site/rooms/hall.html", "--root", "site"])):
+        done = run("pack", *source, "--crate", crate, "--format", "jsonl")
+        assert {row["url"] for row in done.rows if row["outcome"] == "fetched"} == images
+        assert not any(row["file"] == "outside.png" for row in done.rows)
+    alone = run("pack", "site/rooms/hall.html", "--crate", "alone")
+    assert "--root DIR" in alone.out + alone.err
+    assert not list((tmp_path / "crates/alone").glob("*.png"))
+    assert run("look", "site/rooms/hall.html", "--root", "nowhere").code == 2

@@ -242,9 +242,9 @@ class Findings(_Results["Discrepancy"]):
 
 def look(sources: tuple[Source, ...], settings: Mapping[str, Any], on_event: Callable[[Any], None] | None) -> Pictures:
     """Return the pictures of ``sources``; see ``pickcrate.look``."""
-    brought = Brought()
     with naming_keywords():
         order, _ = _order(Command.LOOK, sources, settings)
+        brought = Brought(order.root)
         events = _gathered(order, doors.look(order, brought=brought), on_event)
     return Pictures(events, lambda found: doors.tiles(order, brought, found))
 

@@ -96,17 +96,29 @@ class Page(Struct, frozen=True):
     """what it says of single ones, by their addresses"""
     saved_from: str = ""
     """of a page on disk, its address on the web: what its relative addresses mean that nothing beside it answers to"""
-    is_beside: Callable[[str], bool] | None = None
-    """tells whether a file is there at an address that is made absolute against ``base``"""
+    beside: Callable[[str], str] | None = None
+    """of a page on disk: returns where the file is that an address means, made absolute against ``base``; or nothing"""
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: what is beside a saved page, else what it meant on the web."""
         url = absolute(raw, self.base)
-        if not self.saved_from or (url is not None and not url.startswith("file:")):
-            return url
-        if url is not None and self.is_beside is not None and self.is_beside(url):
-            return url
-        return absolute(raw, self.saved_from) or url
+        if url is not None and (not url.startswith("file:") or (found := self._found(url))):
+            return found if url.startswith("file:") else url
+        return (absolute(raw, self.saved_from) if self.saved_from else None) or url
+
+    def resolve_from(self, raw: str, base: str) -> str | None:
+        """Return ``raw`` as an absolute address, as a style sheet at ``base`` means it."""
+        url = absolute(raw, base)
+        return (self._found(url) or url) if url is not None and url.startswith("file:") else url
+
+    def _found(self, url: str) -> str:
+        """Return where the file is that a ``file:`` address means; empty if none is there, or nobody asked for.
+
+        What lies in the page's own folder is taken to be there, unless it may be on the web as well.
+        """
+        if self.beside is None or (not self.saved_from and url.startswith(self.address.rpartition("/")[0] + "/")):
+            return ""
+        return self.beside(url)
 
 
 class Role(Enum):

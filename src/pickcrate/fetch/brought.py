@@ -26,14 +26,21 @@ class _Holding(Struct):
 
 
 class Brought:
-    """What the sources of one run brought along, each for itself: no source answers for another."""
+    """What the sources of one run brought along, each for itself: no source answers for another.
 
-    def __init__(self) -> None:
+    ``root`` is the folder of a site on disk: a source in it may read from all of it.
+    """
+
+    def __init__(self, root: Path | None = None) -> None:
         self._holdings: list[_Holding] = [_Holding()]
+        self._root = root.expanduser().resolve() if root is not None else None
 
     def enter(self, trust: Trust, *folders: Path) -> Trust:
         """Return ``trust`` for a source of its own, which may read from ``folders`` and nowhere else on the disk."""
-        self._holdings.append(_Holding(tuple(folder.resolve() for folder in folders)))
+        own = tuple(folder.resolve() for folder in folders)
+        if self._root is not None and any(folder.is_relative_to(self._root) for folder in own):
+            own = (self._root, *own)
+        self._holdings.append(_Holding(own))
         return replace(trust, source=len(self._holdings) - 1)
 
     def hold(self, trust: Trust, bodies: Mapping[str, StoredBody]) -> None:
@@ -42,8 +49,13 @@ class Brought:
 
     def holds(self, url: str, trust: Trust) -> bool:
         """Tell whether a source brought along what is at an address: in itself, or as a file beside it."""
-        holding = self._holdings[trust.source]
-        return url in holding.bodies or (url.startswith("file:") and self.has_file(url, trust))
+        return bool(self.beside(url, trust))
+
+    def beside(self, url: str, trust: Trust) -> str:
+        """Return the address of what a source brought along for one: itself, or a file's; empty if there is nothing."""
+        if url in self._holdings[trust.source].bodies:
+            return url
+        return self._file(url, trust) if url.startswith("file:") else ""
 
     def version(self, url: str, trust: Trust) -> str:
         """Return the hash of the bytes that a source holds for an address; empty if it has to be asked for.
@@ -78,7 +90,7 @@ class Brought:
         try:
             real = path.resolve(strict=True)
             if not any(real.is_relative_to(folder) for folder in folders):
-                words = "outside the folder of the saved page (name that larger folder instead of the page)"
+                words = "outside the folder of the saved page (--root DIR says which folder is its site)"
                 return _failed(request, Failure("outside", words))
             if not real.is_file():
                 return _failed(request, Failure("missing", "not a file"))
@@ -86,25 +98,27 @@ class Brought:
                 return _failed(request, too_large(0))
             octets = real.read_bytes()
         except (FileNotFoundError, NotADirectoryError):  # as well: in a package, which has no such member
-            words = "not beside the saved page (--base URL takes it from where the page came from)"
+            words = "not beside the saved page (--base URL takes it from the web, --root DIR from its site on the disk)"
             return _failed(request, Failure("missing", words))
         except (OSError, ValueError, RuntimeError) as error:
             words = (getattr(error, "strerror", None) or str(error)).lower()
             return _failed(request, Failure("unreadable", f"cannot be read: {words}"))
         return _held(request, octets, "", limit)
 
-    def has_file(self, url: str, trust: Trust) -> bool:
-        """Tell whether a ``file:`` address leads to a file inside one of a source's folders."""
-        if not url.startswith("file:"):
-            return False
+    def _file(self, url: str, trust: Trust) -> str:
+        """Return the address of the file inside one of a source's folders that a ``file:`` address leads to."""
+        folders = self._holdings[trust.source].folders
         try:
-            path = _path(url)
+            named = _path(url)
+            path = _found(named, folders)
             if not path.is_file():  # most are not, and this costs a tenth of following every step of a path
-                return False
+                return ""
             real = path.resolve(strict=True)
         except (OSError, ValueError, RuntimeError):
-            return False
-        return any(real.is_relative_to(folder) for folder in self._holdings[trust.source].folders)
+            return ""
+        if not any(real.is_relative_to(folder) for folder in folders):
+            return ""
+        return url if path == named else path.as_uri()
 
 
 class BroughtOnly(Struct, frozen=True):
@@ -130,6 +144,14 @@ class BroughtOnly(Struct, frozen=True):
 def _path(url: str) -> Path:
     """Return the path that a ``file:`` address names; file:///C:/kites is C:/kites (RFC 8089, appendix E.2)."""
     return Path(_DRIVE.sub(r"\1", unquote(path_of(url), errors="surrogateescape")))
+
+
+def _found(path: Path, folders: tuple[Path, ...]) -> Path:
+    """Return ``path``, or what it is in the first of ``folders`` that has it: ``/`` is a site's own folder there."""
+    if path.is_absolute() and not any(path.is_relative_to(folder) for folder in folders):
+        inside = path.relative_to(path.anchor)
+        return next((found for folder in folders if (found := folder / inside).is_file()), path)
+    return path
 
 
 def _held(request: Request, octets: bytes, media_type: str, limit: int) -> Reply:

@@ -12,7 +12,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
-from pickcrate.addresses import absolute, claims_no_image
+from pickcrate.addresses import claims_no_image
 from pickcrate.finders.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.lazyre import lazy
@@ -62,7 +62,7 @@ class StyleSheet(Struct, frozen=True):
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: in the page itself it means what it does anywhere on the page."""
-        return self.page.resolve(raw) if self.base == self.page.base else absolute(raw, self.base)
+        return self.page.resolve(raw) if self.base == self.page.base else self.page.resolve_from(raw, self.base)
 
 
 def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding]:

@@ -80,8 +80,10 @@ def original_address(page: Page) -> str:
     return ""
 
 
-def saved(page: Page, is_beside: Callable[[str], bool]) -> Page:
+def saved(page: Page, beside: Callable[[str], str]) -> Page:
     """Return a page that may lie on disk with files beside it, to which its relative addresses lead first.
+
+    ``beside`` returns where the file is that an address means; an empty text if there is none.
 
     What a browser wrote into a folder of its own (``Kites_files`` beside ``Kites.html``) never was on the web there.
     """
@@ -89,12 +91,12 @@ def saved(page: Page, is_beside: Callable[[str], bool]) -> Page:
         return page
     name = page.address.rpartition(".")[0]
 
-    def is_of_the_disk(url: str) -> bool:
-        return (url.startswith(name) and "/" in url[len(name) :]) or is_beside(url)
+    def of_the_disk(url: str) -> str:
+        return url if url.startswith(name) and "/" in url[len(name) :] else beside(url)
 
     if is_web(page.base):
-        return replace(page, base=page.address, saved_from=page.base, is_beside=is_of_the_disk)
-    return replace(page, saved_from=original_address(page), is_beside=is_of_the_disk)
+        return replace(page, base=page.address, saved_from=page.base, beside=of_the_disk)
+    return replace(page, saved_from=original_address(page), beside=of_the_disk)
 
 
 def _document_base(tree: LexborHTMLParser, address: str, flaws: list[Flaw]) -> str:

@@ -322,7 +322,7 @@ class Documents(Struct, frozen=True):
         if opened.is_own and (opened.kind in _WHOLE or _is_of_the_web(page)):
             page = replace(page, trust=page.trust.fallen())
         if not self.means.base and opened.kind in {Kind.PAGE, Kind.PACKAGE}:
-            page = saved(page, partial(self.means.brought.holds, trust=opened.trust))
+            page = saved(page, partial(self.means.brought.beside, trust=opened.trust))
         order = self.means.order
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
         if order.items or order.next_pages:

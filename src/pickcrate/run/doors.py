@@ -39,7 +39,7 @@ def look(
 
     What sources bring along goes into ``brought``, for who wants it later.
     """
-    brought = brought if brought is not None else Brought()
+    brought = brought if brought is not None else Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
         order = replace(order, compares_shown=order.drops_alike)
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
@@ -98,7 +98,7 @@ def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[Lo
     """Run ``pack`` up to the names that it would give."""
     from pickcrate.run import packing
 
-    brought = Brought()
+    brought = Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
         found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
         yield from packing.plan(order, found, fetcher, into)
@@ -130,7 +130,7 @@ def repair(root: Path, findings: "list[Discrepancy]", order: Order) -> Iterator[
 @contextmanager
 def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEvent], LateFetcher]]:
     """Yield what is found and a door for the pictures: two doors, since pages and pictures are fetched at a time."""
-    brought = Brought()
+    brought = Brought(order.root)
     with (
         _network(order) as network,
         closing(network.fetcher(brought)) as pictures,

@@ -36,6 +36,8 @@ class Order(Struct, frozen=True):
 
     sources: tuple[str, ...]
     base: str = ""
+    root: Path | None = None
+    """the folder of the site that pages on disk are of"""
     full: bool | None = None
     frames: int = 1
     """levels of frames that are followed"""

@@ -262,6 +262,14 @@ def shelf(given: str, option: str) -> "tuple[NamePattern, ...]":  # noqa: ARG001
     return parse_shelf(given)
 
 
+def existing_folder(given: str | Path, option: str) -> Path:
+    """Return the path of a folder that is there. Raises UsageError."""
+    path = Path(given).expanduser()
+    if not path.is_dir():
+        raise UsageError(f"{option} {given}: there is no such folder")
+    return path
+
+
 def folder(given: str | Path, option: str) -> Path:  # noqa: ARG001
     """Return a folder's path."""
     return Path(given)

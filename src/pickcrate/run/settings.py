@@ -161,6 +161,10 @@ class Settings(TypedDict, total=False):
     base: Annotated[str, Setting(
         Group.WHERE, Input.TEXT, "Make relative addresses absolute against this one.",
         "order.base", metavar="URL")]
+    root: Annotated[str | Path, Setting(
+        Group.WHERE, Input.FILE,
+        "The folder of the site that pages on disk are of: they may read all in it, and / stands for it.",
+        "order.root", by.existing_folder, metavar="DIR", default_words="a page's own folder")]
     within: Annotated[Texts, Setting(
         Group.WHERE, Input.TEXTS, "Only what lies in elements that this selects; repeat it for several.",
         "region.within", by.texts, metavar="CSS")]

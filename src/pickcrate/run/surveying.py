@@ -225,8 +225,8 @@ class _Surveying:
         inner = read_page(reply, source=want.page.source)
         if inner is None:
             return []
-        if want.page.is_beside is not None:
-            inner = saved(inner, want.page.is_beside)
+        if want.page.beside is not None:
+            inner = saved(inner, want.page.beside)
         return self.take_page(inner, want.level + 1, is_inside=want.is_inside)
 
     def _of_offered(self, kind: NeedKind, reply: Reply, page: Page) -> Iterable[Finding]:
