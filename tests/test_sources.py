@@ -5,6 +5,7 @@ import csv
 import gzip
 import json
 import plistlib
+import shutil
 import zipfile
 from collections.abc import Mapping
 from datetime import date
@@ -690,6 +691,14 @@ def test_a_site_on_disk_is_read_as_its_server_would_serve_it(run: Program, tmp_p
         done = run("pack", *source, "--crate", crate, "--format", "jsonl")
         assert {row["url"] for row in done.rows if row["outcome"] == "fetched"} == images
         assert not any(row["file"] == "outside.png" for row in done.rows)
+    (tmp_path / "copy").mkdir()
+    shutil.copytree(tmp_path / "site", tmp_path / "copy/kites.example")
+    run("pack", "copy", "--crate", "copied")
+    assert len(list((tmp_path / "crates/copied").glob("*.png"))) == 3
+    for folder, name in ((tmp_path / "site", "bare"), (tmp_path / "copy", "named")):
+        package = shutil.make_archive(str(tmp_path / name), "zip", folder)
+        run("pack", package, "--crate", name)
+        assert len(list((tmp_path / "crates" / name).glob("*.png"))) == 3
     alone = run("pack", "site/rooms/hall.html", "--crate", "alone")
     assert "--root DIR" in alone.out + alone.err
     assert not list((tmp_path / "crates/alone").glob("*.png"))

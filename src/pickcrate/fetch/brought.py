@@ -23,6 +23,8 @@ class _Holding(Struct):
 
     folders: tuple[Path, ...] = ()
     bodies: Mapping[str, StoredBody] = field(default_factory=dict)
+    roots: tuple[str, ...] = ()
+    """of a package on disk, the addresses for which ``/`` may stand in its pages"""
 
 
 class Brought:
@@ -43,9 +45,13 @@ class Brought:
         self._holdings.append(_Holding(own))
         return replace(trust, source=len(self._holdings) - 1)
 
-    def hold(self, trust: Trust, bodies: Mapping[str, StoredBody]) -> None:
-        """Keep what a source holds, for the requests that come of it."""
-        self._holdings[trust.source].bodies = {**self._holdings[trust.source].bodies, **bodies}
+    def hold(self, trust: Trust, bodies: Mapping[str, StoredBody], *, package: str = "") -> None:
+        """Keep what a source holds, for the requests that come of it; of a package on disk, with its address."""
+        holding = self._holdings[trust.source]
+        holding.bodies = {**holding.bodies, **bodies}
+        if package.startswith("file:"):
+            tops = {url[len(package) :].split("/")[1] for url in bodies if url.startswith(f"{package}/")}
+            holding.roots = (package, *(f"{package}/{top}" for top in tops if len(tops) == 1))
 
     def holds(self, url: str, trust: Trust) -> bool:
         """Tell whether a source brought along what is at an address: in itself, or as a file beside it."""
@@ -53,9 +59,13 @@ class Brought:
 
     def beside(self, url: str, trust: Trust) -> str:
         """Return the address of what a source brought along for one: itself, or a file's; empty if there is nothing."""
-        if url in self._holdings[trust.source].bodies:
+        holding = self._holdings[trust.source]
+        if url in holding.bodies:
             return url
-        return self._file(url, trust) if url.startswith("file:") else ""
+        if not url.startswith("file:"):
+            return ""
+        held = (f"{root}{path_of(url)}" for root in holding.roots)
+        return next((inside for inside in held if inside in holding.bodies), "") or self._file(url, trust)
 
     def version(self, url: str, trust: Trust) -> str:
         """Return the hash of the bytes that a source holds for an address; empty if it has to be asked for.
@@ -107,10 +117,11 @@ class Brought:
 
     def _file(self, url: str, trust: Trust) -> str:
         """Return the address of the file inside one of a source's folders that a ``file:`` address leads to."""
-        folders = self._holdings[trust.source].folders
+        holding = self._holdings[trust.source]
+        folders = holding.folders
         try:
             named = _path(url)
-            path = _found(named, folders)
+            path = named if holding.roots else _found(named, folders)
             if not path.is_file():  # most are not, and this costs a tenth of following every step of a path
                 return ""
             real = path.resolve(strict=True)

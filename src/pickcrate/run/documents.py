@@ -60,7 +60,8 @@ class Documents(Struct, frozen=True):
         if reading.bodies:
             if not opened.trust.source:
                 opened = replace(opened, trust=self.means.brought.enter(opened.trust))
-            self.means.brought.hold(opened.trust, reading.bodies)
+            package = opened.address if opened.kind is Kind.PACKAGE else ""
+            self.means.brought.hold(opened.trust, reading.bodies, package=package)
         if self.means.order.items:
             order_documents(reading)
         if reading.complete:

@@ -223,7 +223,9 @@ def _from_folder(folder: Path, source: str, brought: Brought, most: int) -> Iter
     inside = sorted(path for path in pages if path.resolve().is_relative_to(root))  # no link leads out of it
     if not inside:
         raise SourceError(f"{source}: a folder with no page in it", hint="a page is a file that ends in .html or .htm")
-    trust = brought.enter(_OWN, root)
+    tops = {path.resolve().relative_to(root).parts[0] for path in inside}
+    site = root / tops.pop() if len(tops) == 1 else root  # a copy of a site may lie in a folder of its name
+    trust = brought.enter(_OWN, root, site) if site.is_dir() else brought.enter(_OWN, root)
     for page in inside:
         real = page.resolve()
         opened = _known(str(page), real.read_bytes(), most, address=real.as_uri(), trust=trust)
