@@ -703,3 +703,9 @@ def test_a_site_on_disk_is_read_as_its_server_would_serve_it(run: Program, tmp_p
     assert "--root DIR" in alone.out + alone.err
     assert not list((tmp_path / "crates/alone").glob("*.png"))
     assert run("look", "site/rooms/hall.html", "--root", "nowhere").code == 2
+    said = "lie outside the folder of the page"
+    assert said in run("look", "site/rooms/hall.html").out
+    assert not any(
+        said in run("look", *source).out
+        for source in (["site"], ["bare.zip"], ["site/rooms/hall.html", "--root", "site"])
+    )

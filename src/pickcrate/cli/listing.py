@@ -110,6 +110,10 @@ class Totals(Struct):
     marks: set[str] = field(default_factory=set)
     through: int = 0
     """pages behind a thumbnail that were gone through"""
+    folders: tuple[str, ...] = ()
+    """addresses of what the sources are on the disk, and of their site: pages may read in there"""
+    outside: int = 0
+    """pictures in files that the page that names them may not read"""
     goes_on: bool = False
     """whether a page shows a list that has further pages, which were not asked for"""
 
@@ -122,6 +126,13 @@ class Totals(Struct):
             self.behind += bool(leads_to_page(image))
             self.furniture += bool(image.furniture)
             self.marks.update(_size(image))
+            self.outside += self._is_outside(image)
+
+    def _is_outside(self, image: Image) -> bool:
+        page, url = image.shown.page, image.url
+        if not (url.startswith("file:") and page.startswith("file:")):
+            return False
+        return not url.startswith((f"{page.rpartition('/')[0]}/", *self.folders))
 
 
 def print_totals(out: Out, totals: Totals) -> None:
@@ -147,6 +158,10 @@ def print_totals(out: Out, totals: Totals) -> None:
         words = f"{count(totals.behind, 'thumbnail')} without a larger version {leads} to a page"
         looks = "looks for it there" if not totals.through else "goes one page further"
         out.line((f"{words}: --through {totals.through + 1} {looks}", "cyan"))
+    if totals.outside:
+        lie = "lies" if totals.outside == 1 else "lie"
+        words = f"{totals.outside:,} {lie} outside the folder of the page, which reads in there alone"
+        out.line((f"{words}: --root DIR says which folder is its site", "cyan"))
     if totals.goes_on:
         out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]

@@ -151,7 +151,8 @@ def show_look(
 
     What was dropped is left out unless ``everything`` is wanted; a pick list holds it in any case.
     """
-    looked = Looked(Totals(through=order.through), in_browser=order.browsing.is_on)
+    totals = Totals(through=order.through, folders=tuple(_on_disk(order)))
+    looked = Looked(totals, in_browser=order.browsing.is_on)
     data = rows_to(data_stream(), form, COLUMNS) if form is not Format.TABLE else None
     group: list[Found] = []
     pages = PageLines(out)
@@ -191,6 +192,17 @@ def show_look(
     elif looked.totals.funnel.found:
         print_funnel(out, looked.totals.funnel)
     return looked
+
+
+def _on_disk(order: "Order") -> Iterator[str]:
+    """Yield the addresses of what the sources are on the disk, and of the folder of their site."""
+    for named in (*order.sources, *((str(order.root),) if order.root is not None else ())):
+        try:
+            path = Path(named).expanduser()
+            if path.exists():
+                yield f"{path.resolve().as_uri()}/"
+        except (OSError, ValueError, RuntimeError):  # an address may be no path at all
+            continue
 
 
 def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format) -> int:
