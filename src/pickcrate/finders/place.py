@@ -123,14 +123,14 @@ class Walk:
         return url
 
     def relation_of(self, link: LexborNode | None, url: str) -> str:
-        """Return what the target of a link is to the page: as the link says, or else a ``link`` of the page's head."""
+        """Return what the target of a link is to the page, as the link says, and a ``link`` of the page's head."""
         if link is None:
             return ""
         if self._leading is None:
             heads = self.page.tree.css("link[rel][href]")[:_MOST_HEAD_LINKS]
             told = ((self.page.resolve(head.attributes.get("href") or ""), _relation(head)) for head in heads)
             self._leading = {target: relation for target, relation in told if target and relation in LEADING}
-        return _relation(link) or self._leading.get(url, "")
+        return f"{_relation(link)} {self._leading.get(url, '')}".strip()
 
     def point(
         self,
