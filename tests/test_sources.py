@@ -703,6 +703,13 @@ def test_a_site_on_disk_is_read_as_its_server_would_serve_it(run: Program, tmp_p
     assert "--root DIR" in alone.out + alone.err
     assert not list((tmp_path / "crates/alone").glob("*.png"))
     assert run("look", "site/rooms/hall.html", "--root", "nowhere").code == 2
+    typed = (tmp_path / "site/rooms/hall.html").as_uri()
+    assert len(run("look", f"{typed}#top", "--root", "site", "--format", "jsonl").rows) == 3
+    assert len(run("look", (tmp_path / "site").as_uri(), "--format", "jsonl").rows) > 3
+    assert "no such file" in run("look", "file:///nowhere/hall.html").err
+    for host in ("127.0.0.1:8425/hall.html", "localhost:8425", "kites.example/hall.html", "kites.example"):
+        assert f"https://{host}" in run("look", host).err
+    assert "https://" not in run("look", "hall.html").err
     said = "lie outside the folder of the page"
     assert said in run("look", "site/rooms/hall.html").out
     assert not any(

@@ -45,6 +45,7 @@ from pickcrate.run.events import (
     SourceFailed,
 )
 from pickcrate.run.settings import Format
+from pickcrate.run.sources import typed_path
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Image
 
@@ -198,8 +199,8 @@ def _on_disk(order: "Order") -> Iterator[str]:
     """Yield the addresses of what the sources are on the disk, and of the folder of their site."""
     for named in (*order.sources, *((str(order.root),) if order.root is not None else ())):
         try:
-            path = Path(named).expanduser()
-            if path.exists():
+            path = typed_path(named)
+            if path is not None and path.exists():
                 yield f"{path.resolve().as_uri()}/"
         except (OSError, ValueError, RuntimeError):  # an address may be no path at all
             continue

@@ -96,7 +96,7 @@ class Brought:
     def _from_disk(self, request: Request, folders: tuple[Path, ...], limit: int) -> Reply:
         if not folders:
             return _failed(request, Failure("outside", "a file on this disk, which a page of the web may not read"))
-        path = _path(request.url)
+        path = path_of_file(request.url)
         try:
             real = path.resolve(strict=True)
             if not any(real.is_relative_to(folder) for folder in folders):
@@ -120,7 +120,7 @@ class Brought:
         holding = self._holdings[trust.source]
         folders = holding.folders
         try:
-            named = _path(url)
+            named = path_of_file(url)
             path = named if holding.roots else _found(named, folders)
             if not path.is_file():  # most are not, and this costs a tenth of following every step of a path
                 return ""
@@ -152,7 +152,7 @@ class BroughtOnly(Struct, frozen=True):
         """Do nothing: there is nothing to close."""
 
 
-def _path(url: str) -> Path:
+def path_of_file(url: str) -> Path:
     """Return the path that a ``file:`` address names; file:///C:/kites is C:/kites (RFC 8089, appendix E.2)."""
     return Path(_DRIVE.sub(r"\1", unquote(path_of(url), errors="surrogateescape")))
 

@@ -2,6 +2,7 @@
 
 import codecs
 import io
+import re
 import sys
 import zlib
 from collections.abc import Iterator, Mapping
@@ -13,8 +14,9 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, is_web, looks_like_web, without_userinfo
 from pickcrate.errors import SourceError
-from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.brought import Brought, path_of_file
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
+from pickcrate.lazyre import lazy
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
@@ -25,6 +27,7 @@ from pickcrate.values import Asker, Trust
 _OWN = Trust(private=True)
 """what the user typed, or has on the disk"""
 
+_HOST = lazy(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
 _HINTS = {
     "host": "check the address for typing errors, and that you are online",
@@ -133,10 +136,17 @@ def open_source(
         if sys.stdin is None:
             raise SourceError("standard input is closed", hint=_WHAT_IS_READ)
         yield _opened(source, sys.stdin.buffer, brought, most)
-    elif "://" in source or Path(source, HAUL).is_file():
+    elif (path := typed_path(source)) is None or (path / HAUL).is_file():
         yield _from_store(source, brought)
     else:
-        yield from _from_disk(source, brought, most)
+        yield from _from_disk(source, path, brought, most)
+
+
+def typed_path(source: str) -> Path | None:
+    """Return the path of what is on the disk, as it is typed or as a browser shows it (RFC 8089); None of a store."""
+    if source[:5].lower() == "file:":
+        return path_of_file(source)
+    return None if "://" in source else Path(source).expanduser()
 
 
 def _from_store(source: str, brought: Brought) -> Opened:
@@ -183,8 +193,7 @@ def _hint(failure: Failure) -> str:
     return _HINTS.get(failure.kind, "")
 
 
-def _from_disk(source: str, brought: Brought, most: int) -> Iterator[Opened]:
-    path = Path(source).expanduser()
+def _from_disk(source: str, path: Path, brought: Brought, most: int) -> Iterator[Opened]:
     try:
         if path.is_dir():
             yield from _from_folder(path, source, brought, most)
@@ -193,9 +202,8 @@ def _from_disk(source: str, brought: Brought, most: int) -> Iterator[Opened]:
         with real.open("rb") as file:
             yield _opened(source, file, brought, most, path=real)
     except FileNotFoundError:
-        hint = _WHAT_IS_READ
-        if "." in source.partition("/")[0].strip(".") and path.suffix.lower() not in _PAGE_SUFFIXES:
-            hint = f"for a web page, start it with https:// as in https://{source}"
+        may_be_web = _HOST.match(source) is not None and ("/" in source or path.suffix.lower() not in _PAGE_SUFFIXES)
+        hint = f"for a web page, start it with https:// as in https://{source}" if may_be_web else _WHAT_IS_READ
         raise SourceError(f"{source}: no such file", hint=hint) from None
     except (OSError, ValueError, RuntimeError) as error:
         reason = getattr(error, "strerror", None) or str(error)
