@@ -9,7 +9,9 @@ import click
 from click.core import ParameterSource
 from msgspec import Struct, field
 
+from pickcrate.addresses import without_userinfo
 from pickcrate.cli.ending import told
+from pickcrate.errors import UsageError
 from pickcrate.run.settings import Command, Group, Input, Setting, of_command
 
 _FIRST = "Most people need"
@@ -133,6 +135,26 @@ class Program(click.Group):
         """Return a command, made of its function and its settings."""
         make = self._makers.get(name)
         return make() if make is not None else super().get_command(ctx, name)
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        """Return the command that is named first; say what is meant where none is. Raises Exit."""
+        word, commands = without_userinfo(args[0]), self.list_commands(ctx)
+        if word not in commands and not word.startswith("-"):
+            with told():
+                raise UsageError(f"no such command: {word}", hint=_meant_by(word, commands))
+        return super().resolve_command(ctx, args)
+
+
+def _meant_by(word: str, commands: list[str]) -> str:
+    """Return what somebody may have meant who typed a word in the place of a command."""
+    from difflib import get_close_matches  # noqa: PLC0415 (seldom needed)
+
+    if "/" in word or "." in word:
+        return f"a source comes behind a command: pickcrate look {word}"
+    close = get_close_matches(word.lower(), commands, 1)
+    return f"did you mean pickcrate {close[0]}?" if close else f"the commands are {', '.join(commands)}"
 
 
 def _in_force(given: Given) -> Given:

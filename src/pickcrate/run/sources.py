@@ -29,6 +29,9 @@ _OWN = Trust(private=True)
 
 _HOST = lazy(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
+_OTHER_SUFFIXES = frozenset(
+    ".mhtml .mht .webarchive .har .warc .gz .zip .epub .csv .tsv .txt .json .jsonl .xlsx .parquet .xml".split()
+)
 _HINTS = {
     "host": "check the address for typing errors, and that you are online",
     "refused": "check the address and its port, and that the server is up",
@@ -202,7 +205,8 @@ def _from_disk(source: str, path: Path, brought: Brought, most: int) -> Iterator
         with real.open("rb") as file:
             yield _opened(source, file, brought, most, path=real)
     except FileNotFoundError:
-        may_be_web = _HOST.match(source) is not None and ("/" in source or path.suffix.lower() not in _PAGE_SUFFIXES)
+        is_file = path.suffix.lower() in _PAGE_SUFFIXES | _OTHER_SUFFIXES and "/" not in source
+        may_be_web = _HOST.match(source) is not None and not is_file
         hint = f"for a web page, start it with https:// as in https://{source}" if may_be_web else _WHAT_IS_READ
         raise SourceError(f"{source}: no such file", hint=hint) from None
     except (OSError, ValueError, RuntimeError) as error:
