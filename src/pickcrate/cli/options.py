@@ -9,7 +9,6 @@ import click
 from click.core import ParameterSource
 from msgspec import Struct, field
 
-from pickcrate.addresses import without_userinfo
 from pickcrate.cli.ending import told
 from pickcrate.errors import UsageError
 from pickcrate.run.settings import Command, Group, Input, Setting, of_command
@@ -140,8 +139,11 @@ class Program(click.Group):
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
         """Return the command that is named first; say what is meant where none is. Raises Exit."""
-        word, commands = without_userinfo(args[0]), self.list_commands(ctx)
-        if word not in commands and not word.startswith("-"):
+        commands = self.list_commands(ctx)
+        if args[0] not in commands and not args[0].startswith("-"):
+            from pickcrate.addresses import without_userinfo  # noqa: PLC0415 (seldom needed)
+
+            word = without_userinfo(args[0])
             with told():
                 raise UsageError(f"no such command: {word}", hint=_meant_by(word, commands))
         return super().resolve_command(ctx, args)
