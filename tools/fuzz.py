@@ -38,6 +38,7 @@ from pickcrate.items.entries import entries
 from pickcrate.items.pager import next_page
 from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import read_header
+from pickcrate.media.whole import header_of_file
 from pickcrate.name import Naming, finish, patterns
 from pickcrate.read.addresslist import read_addresses
 from pickcrate.read.digests import mismatch
@@ -127,6 +128,7 @@ def _answer(octets: bytes) -> None:
 
 def _picture(octets: bytes) -> None:
     header = read_header(octets)
+    header_of_file(io.BytesIO(octets[:64] + bytes(270_000) + octets[64:]))
     if header is not None:
         ends_whole(header.type, octets[-65536:], len(octets), octets)
     make_preview(octets, 20_000)
