@@ -710,7 +710,7 @@ def test_a_site_on_disk_is_read_as_its_server_would_serve_it(run: Program, tmp_p
     for host in ("127.0.0.1:8425/hall.html", "localhost:8425", "kites.example/hall.html", "kites.example"):
         assert f"https://{host}" in run("look", host).err
     assert "https://" not in run("look", "hall.html").err
-    said = "lie outside the folder of the page"
+    said = "lie outside the page's own folder"
     assert said in run("look", "site/rooms/hall.html").out
     assert not any(
         said in run("look", *source).out

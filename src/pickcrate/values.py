@@ -102,23 +102,22 @@ class Page(Struct, frozen=True):
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: what is beside a saved page, else what it meant on the web."""
         url = absolute(raw, self.base)
-        if url is not None and (not url.startswith("file:") or (found := self._found(url))):
-            return found if url.startswith("file:") else url
-        return (absolute(raw, self.saved_from) if self.saved_from else None) or url
+        if url is not None and not url.startswith("file:"):
+            return url
+        meant = absolute(raw, self.saved_from) if self.saved_from else None
+        return self._found(url) or meant or url
 
     def resolve_from(self, raw: str, base: str) -> str | None:
         """Return ``raw`` as an absolute address, as a style sheet at ``base`` means it."""
         url = absolute(raw, base)
-        return (self._found(url) or url) if url is not None and url.startswith("file:") else url
+        return self._found(url) or url
 
-    def _found(self, url: str) -> str:
-        """Return where the file is that a ``file:`` address means; empty if none is there, or nobody asked for.
-
-        What lies in the page's own folder is taken to be there, unless it may be on the web as well.
-        """
-        if self.beside is None or (not self.saved_from and url.startswith(self.address.rpartition("/")[0] + "/")):
+    def _found(self, url: str | None) -> str:
+        """Return where the file is that a ``file:`` address means; empty if it is not looked for, or not there."""
+        if self.beside is None or url is None or not url.startswith("file:"):
             return ""
-        return self.beside(url)
+        is_own = not self.saved_from and url.startswith(self.address.rpartition("/")[0] + "/")
+        return "" if is_own else self.beside(url)
 
 
 class Role(Enum):

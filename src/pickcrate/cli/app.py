@@ -127,10 +127,8 @@ def why(given: Given) -> None:
     from pickcrate.run import doors
 
     *sources, which = given["sources"] or [""]
-    if which and not sources and not which.isdecimal() and "slip" not in given.typed:
-        raise UsageError(
-            "no picture is named", hint=f"pickcrate why {which} 3: its number in look, or a part of its address"
-        )
+    if not (sources or which.isdecimal() or "slip" in given.typed):
+        story.ask_which(which)
     order, _ = _order(sources, given)
     if not which.isdecimal():
         # The page may spell a whole address in another way, but hardly its last part.

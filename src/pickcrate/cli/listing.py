@@ -160,8 +160,8 @@ def print_totals(out: Out, totals: Totals) -> None:
         out.line((f"{words}: --through {totals.through + 1} {looks}", "cyan"))
     if totals.outside:
         lie = "lies" if totals.outside == 1 else "lie"
-        words = f"{totals.outside:,} {lie} outside the folder of the page, which reads in there alone"
-        out.line((f"{words}: --root DIR says which folder is its site", "cyan"))
+        words = f"{totals.outside:,} {lie} outside the page's own folder, and it may read nowhere else"
+        out.line((f"{words}: --root DIR says which folder its site is", "cyan"))
     if totals.goes_on:
         out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]

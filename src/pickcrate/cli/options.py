@@ -153,8 +153,11 @@ def _meant_by(word: str, commands: list[str]) -> str:
     """Return what somebody may have meant who typed a word in the place of a command."""
     from difflib import get_close_matches  # noqa: PLC0415 (seldom needed)
 
+    from pickcrate.cli.shell import as_operand, command_line  # noqa: PLC0415
+
     if "/" in word or "." in word:
-        return f"a source comes behind a command: pickcrate look {word}"
+        line = command_line(("pickcrate", "look", as_operand(word)))
+        return f"a source comes behind a command: {line or 'pickcrate look SOURCE'}"
     close = get_close_matches(word.lower(), commands, 1)
     return f"did you mean pickcrate {close[0]}?" if close else f"the commands are {', '.join(commands)}"
 

@@ -6,11 +6,12 @@ from collections.abc import Iterable, Iterator
 from msgspec import Struct
 from rich.cells import cell_len
 
-from pickcrate.addresses import brief
+from pickcrate.addresses import brief, without_userinfo
 from pickcrate.claims import Aspect
+from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import shown
-from pickcrate.errors import NothingPickedError
+from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.findings import PassedOver
 from pickcrate.item import NO_ITEM
 from pickcrate.licences import licence_name
@@ -19,6 +20,16 @@ from pickcrate.values import Candidate, Image, Reference, Ruling
 
 _LEAST_TEXT = 3
 """Characters of a part of an address: fewer are in all of them."""
+
+
+def ask_which(source: str) -> None:
+    """Raise UsageError where a source is named and no picture of it."""
+    line = command_line(("pickcrate", "why", as_operand(without_userinfo(source)), "3"))
+    if source:
+        raise UsageError(
+            "no picture is named",
+            hint=f"{line or 'pickcrate why SOURCE 3'}: its number in look, or a part of its address",
+        )
 
 
 class Answer(Struct, frozen=True):

@@ -9,6 +9,7 @@ from itertools import islice
 from msgspec import Struct
 
 from pickcrate.finders.place import HEADING_SELECTOR
+from pickcrate.finders.tree import has_between
 from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
@@ -29,6 +30,7 @@ _FRAME_NAMES = lazy(
     re.IGNORECASE,
 )
 _NAVIGATION = "nav, [role=navigation]"
+_MAIN = "main, [role=main], article"
 _LEAST_ARTICLES = 2
 _OF_OTHER_FORMS = frozenset(
     ("td", "th", "tr", "tbody", "thead", "tfoot", "li", "dt", "dd", "body", "head", "source", "caption", "colgroup")
@@ -208,9 +210,12 @@ class Forms:
         ground = self.ground
         if 2 * ground.length(element) <= ground.length(0) or 2 * ground.pictures(element) <= ground.pictures(0):
             return False
-        return any(ground.length(n) >= _LONG_TEXT for n in ground.within(element, "p")) or bool(
-            ground.within(element, "main, [role=main], article")
-        )
+        return has_between(self._long_paragraphs, element + 1, ground.end[element]) or ground.has_within(element, _MAIN)
+
+    @cached_property
+    def _long_paragraphs(self) -> list[int]:
+        """The paragraphs that are no part of a page's frame, in order."""
+        return [number for number in self.ground.selected("p") if self.ground.length(number) >= _LONG_TEXT]
 
     @cached_property
     def _frames(self) -> Counter[str]:
