@@ -162,3 +162,15 @@ def test_what_another_crate_holds_is_not_fetched_again(built: Program, hall: Ser
     assert [path.name for path in crate.glob("*.png")] == ["c.png"]
     assert "2 pictures fetched" in built(*line[:4], "--fresh", "--as-shown").out
     assert built("pack", page, "--except", "none").code == 2
+
+
+def test_what_a_frame_shows_came_only_if_it_did(run: Program, web: Server) -> None:
+    (web.www / "a.png").write_bytes(picture("PNG", (30, 20), "red"))
+    (web.www / "b.png").write_bytes(picture("PNG", (30, 20), "blue"))
+    (web.www / "frame.html").write_text("<img src=b.png>")
+    (web.www / "page.html").write_text("<img src=a.png><iframe src=frame.html></iframe>")
+    page = f"{web.address}/page.html"
+    run("pack", page, "--crate", "framed", "--no-robots")
+    assert "2 the same" in run("compare", "framed", page, "--no-robots").out
+    (web.www / "frame.html").write_text("<img src=b.png><img src=c.png>")
+    assert "1 came · 2 the same" in run("compare", "framed", page, "--no-robots", "--fresh").out

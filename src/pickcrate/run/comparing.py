@@ -103,6 +103,7 @@ def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -
     for side in (old, new):
         holdings: list[Holding] = []
         read: set[str] = set()
+        inner: set[str] = set()  # frames, and pages that a list leads to
         if isinstance(side, Path):
             holdings.extend(of_crate(side))
         else:
@@ -112,8 +113,9 @@ def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -
                     yield event
                 elif event.image.is_picked:
                     holdings.append(of_image(event.image))
+                    inner.add(holdings[-1].page)
         sides.append(holdings)
-        pages.append(read)
+        pages.append(read | inner if read else read)
     if isinstance(old, Path) and pages[1]:
         sides[0] = [one for one in sides[0] if one.page in pages[1]] or sides[0]
     if isinstance(new, Path) and pages[0]:
