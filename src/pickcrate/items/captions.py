@@ -4,6 +4,7 @@
 they are, or made for other programs, has a class or WAI-ARIA's properties instead, or only the number of its figure.
 """
 
+from bisect import bisect_left
 from collections import Counter
 from collections.abc import Iterator
 from itertools import islice, takewhile
@@ -26,6 +27,7 @@ _MOST_TOGETHER = 4
 """Pictures that may have one caption together, if it stands before or behind them all."""
 
 _MOST_NAMED = 3
+_SEVERAL = 2
 _ROWS_IN = frozenset(("table", "tbody", "thead", "tfoot"))
 _CELLS = frozenset(("td", "th", "body"))
 
@@ -35,9 +37,13 @@ def captions_of(ground: Ground) -> dict[int, str]:
     found: dict[int, str] = {}
     beside = list(_beside(ground))
     several = Counter(container for _, container in beside)
+    rows = _Rows(ground)
     for caption, container in beside:
         text = ground.text(caption)
-        for picture in _pictures(ground, caption, container, is_alone=several[container] == 1):
+        pictures = rows.across(caption, container)
+        if pictures is None:
+            pictures = _pictures(ground, caption, container, is_alone=several[container] == 1)
+        for picture in pictures:
             found.setdefault(picture, text)
     has_names = ground.selected("[aria-describedby], [role=figure], figure[aria-label], figure[aria-labelledby]")
     for spot in ground.spots:
@@ -64,8 +70,6 @@ def _beside(ground: Ground) -> Iterator[tuple[int, int]]:
 
 def _pictures(ground: Ground, caption: int, container: int, *, is_alone: bool) -> list[int]:
     """Return the pictures that a caption is about: the one before it, or the one behind it where none is before."""
-    if (across := _across(ground, caption, container)) is not None:
-        return across
     start, end = container, ground.end[container]
     before, behind = ground.pictures_between(start, caption), ground.pictures_between(caption, end)
     if is_alone and not (before and behind) and before + behind <= _MOST_TOGETHER:
@@ -76,41 +80,44 @@ def _pictures(ground: Ground, caption: int, container: int, *, is_alone: bool) -
     return [last] if last is not None else ground.pictured_in(caption, end, 1)
 
 
-def _across(ground: Ground, caption: int, container: int) -> list[int] | None:
-    """Return the pictures in the cell above a caption's, or else in the one below: captions may have a row.
+class _Rows:
+    """Rows of a table whose cells are captions of the pictures in the row above or below."""
 
-    None if the caption is in no such row.
-    """
-    if ground.tags[container] not in _ROWS_IN:
+    def __init__(self, ground: Ground) -> None:
+        self._ground = ground
+        self._cells: dict[int, list[int]] = {}
+
+    def across(self, caption: int, container: int) -> list[int] | None:
+        """Return the pictures in the cell above a caption's, or else in the one below; None if it is in no such row."""
+        ground = self._ground
+        if ground.tags[container] not in _ROWS_IN:
+            return None
+        inner = takewhile(lambda outer: outer != container, ground.above(caption))
+        cell = next((outer for outer in inner if ground.tags[ground.parent[outer]] == "tr"), None)
+        if cell is None or len(cells := self._cells_of(ground.parent[cell])) < _SEVERAL:
+            return None
+        place = bisect_left(cells, cell)
+        for beside in filter(ground.pictures, self._beside(ground.parent[cell])):
+            if len(others := self._cells_of(beside)) == len(cells):
+                return ground.pictured_in(others[place], ground.end[others[place]], _MOST_TOGETHER)
         return None
-    path = list(takewhile(lambda outer: outer != container, ground.above(caption)))
-    row = next((outer for outer in path if ground.tags[outer] == "tr"), None)
-    if row is None or (place := _place(ground, row, path)) is None:
-        return None
-    columns = len(list(ground.children(row)))
-    for beside in filter(ground.pictures, _rows_beside(ground, row)):
-        cells = list(ground.children(beside))
-        if len(cells) == columns:
-            return ground.pictured_in(cells[place], ground.end[cells[place]], _MOST_TOGETHER)
-    return None
 
+    def _cells_of(self, row: int) -> list[int]:
+        if row not in self._cells:
+            self._cells[row] = list(self._ground.children(row))
+        return self._cells[row]
 
-def _rows_beside(ground: Ground, row: int) -> Iterator[int]:
-    """Yield the row above one and the row below it, as far as there are such."""
-    before = ground.nodes[row].prev
-    while before is not None and not before.is_element_node:
-        before = before.prev
-    if before is not None and before.mem_id in ground.number:
-        yield ground.number[before.mem_id]
-    behind = ground.end[row]
-    if behind < len(ground.nodes) and ground.parent[behind] == ground.parent[row]:
-        yield behind
-
-
-def _place(ground: Ground, row: int, path: list[int]) -> int | None:
-    """Return the place in a row of the cell on the way to it; None if it is the only one."""
-    cells = list(ground.children(row))
-    return next((place for place, cell in enumerate(cells) if cell in path), None) if len(cells) > 1 else None
+    def _beside(self, row: int) -> Iterator[int]:
+        """Yield the row above one and the row below it, as far as there are such."""
+        ground = self._ground
+        before = ground.nodes[row].prev
+        while before is not None and not before.is_element_node:
+            before = before.prev
+        if before is not None and before.mem_id in ground.number:
+            yield ground.number[before.mem_id]
+        behind = ground.end[row]
+        if behind < len(ground.nodes) and ground.parent[behind] == ground.parent[row]:
+            yield behind
 
 
 def _named(ground: Ground, picture: int) -> str:
