@@ -78,6 +78,18 @@ def cards(count: int) -> str:
     return "<ul>" + "".join(card.format(n=n) for n in range(count)) + "</ul>"
 
 
+def links_beside(count: int) -> str:
+    """Return a block of links to images, and a block of pictures below it."""
+    links = "".join(f"<a href=/full/{n}.jpg>png</a>" for n in range(count))
+    return f"<div><p>{links}</p><div>{''.join(f'<img src=/small/{n}.png>' for n in range(count))}</div></div>"
+
+
+def captions_beside(count: int) -> str:
+    """Return a row of pictures, and a row of their captions below it."""
+    pictures = "".join(f"<td><img src=/{n}.jpg>" for n in range(count))
+    return f"<table><tr>{pictures}<tr>{''.join(f'<td class=caption>Kite {n}' for n in range(count))}</table>"
+
+
 SHAPES = (
     Shape("images", images, 10_000),
     Shape("deep nesting", nested, 5_000),
@@ -87,6 +99,8 @@ SHAPES = (
     Shape("tables", tables, 1_250),
     Shape("one table", one_table, 12_500),
     Shape("cards", cards, 5_000),
+    Shape("links beside", links_beside, 5_000),
+    Shape("captions beside", captions_beside, 5_000),
 )
 
 

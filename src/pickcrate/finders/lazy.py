@@ -18,7 +18,7 @@ from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders.images import only_picture
 from pickcrate.finders.literals import EXTENSION, families, in_script, in_value
-from pickcrate.finders.place import Place
+from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
@@ -55,8 +55,6 @@ _NAME_CHARACTERS = string.ascii_letters + string.digits + "-_:.@[]()"
 _BEFORE = 400
 _MOST_EXTENSIONS = 100_000
 _BEFORE_JSON = 4_000
-_DEEPEST_ASKED = 200
-"""Elements around one whose attributes are still taken to be about the picture inside it: each look costs all of it."""
 
 
 def carriers(source: str) -> set[str]:
@@ -92,7 +90,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     node = place.node
     picture = place.around.picture
     is_picture = node.tag in {"img", "source", "input", "image"}
-    looks_inside = not is_picture and place.around.depth <= _DEEPEST_ASKED
+    looks_inside = not is_picture and place.around.depth <= DEEPEST_ASKED
     alone = only_picture(node) if looks_inside else None
     inner = alone or (node.css_first("img") if looks_inside else None)
     has_background = "url(" in place.get("style")

@@ -9,7 +9,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses import bare_stem, image_type
 from pickcrate.finders.images import PICTURED, only_picture, shows_a_picture
 from pickcrate.finders.literals import EXTENSION, in_script
-from pickcrate.finders.place import Finder, Place
+from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
@@ -55,7 +55,7 @@ def _beside(place: Place, text: str) -> LexborNode | None:
     attributes = link.attributes
     said = " ".join(filter(None, (text, attributes.get("title"), attributes.get("aria-label"))))
     is_about_size = not said or _LARGER.search(said) is not None
-    if len(said) > _LONGEST_LABEL or not (is_about_size or _FORMAT.search(said)):
+    if len(said) > _LONGEST_LABEL or not (is_about_size or _FORMAT.search(said)) or place.around.depth > DEEPEST_ASKED:
         return None
     inner, container = link, link.parent
     for _ in range(_CLIMB):
@@ -91,10 +91,17 @@ def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | boo
 def _next_to(place: Place, block: LexborNode) -> LexborNode | None:
     """Return the one picture of the element right behind a block of links, or right before it, if it is named so."""
     for beside in (_element(block.next, lambda node: node.next), _element(block.prev, lambda node: node.prev)):
-        picture = only_picture(beside) if beside is not None else None
+        picture = _only_picture(place.walk, beside) if beside is not None else None
         if picture is not None and _is_named_as(place, picture, [place.get("href")]):
             return picture
     return None
+
+
+def _only_picture(walk: Walk, container: LexborNode) -> LexborNode | None:
+    """Return the one picture in an element, which many links may stand beside."""
+    if container.mem_id not in walk.alone:
+        walk.alone[container.mem_id] = only_picture(container)
+    return walk.alone[container.mem_id]
 
 
 def _element(node: LexborNode | None, step: Callable[[LexborNode], LexborNode | None]) -> LexborNode | None:

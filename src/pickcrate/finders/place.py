@@ -25,6 +25,9 @@ HEADING_SELECTOR = ", ".join((*HEADINGS, "[role=heading]"))
 LEADING = frozenset("prev previous next up home start begin first last top contents toc index".split())
 """what a page says of the pages around it (HTML standard, 4.6.7; HTML 4.01, 6.12)"""
 
+DEEPEST_ASKED = 200
+"""Elements around one that is still asked for the picture inside it: each look costs all of it."""
+
 _MOST_HEAD_LINKS = 200
 
 
@@ -59,6 +62,8 @@ class Walk:
         self._clusters: dict[int, int] = {}
         self.pictures: dict[int, LexborNode | bool] = {}
         """of elements looked at: the picture that a link in it may belong to, True if there are several, else False"""
+        self.alone: dict[int, LexborNode | None] = {}
+        """of elements looked at: the only picture in it"""
         self.first_in_link: dict[int, int | None] = {}
         """of links looked at: the first of several pictures in it"""
         self._leading: dict[str, str] | None = None
