@@ -75,6 +75,11 @@ MARKUP = [
     ("<a itemprop=contentUrl href=/full/7>x</a><span itemprop=image>no</span><div property='schema:image' resource=/r.jpg></div>",
      [("meta", "full/7"), ("meta", "r.jpg")]),
     ("<a itemprop=contentUrl href=/photos/7><img src=a.jpg itemprop=thumbnailUrl></a>", [("img", "rooms/a.jpg")]),
+    ("<link rel=favicon href=/f.ico><link rel=alternate type=image/svg+xml href=/a><link rel=alternate type=text/html href=/b.png>"
+     "<link rel='stylesheet touch-icon' href=t.png>", [("meta", "f.ico"), ("meta", "a"), ("meta", "rooms/t.png")]),
+    ("""<meta name=described content='{"image_url": "https://k.example/a.jpg", "pages": [{"thumb": "/b.png"}], "url": "/c"}'>"""
+     "<meta name=teaser content=/t/d.jpg><meta name=file content=e.jpg><meta name=said content='see /f.jpg'>",
+     [("meta", "https://k.example/a.jpg"), ("meta", "b.png"), ("meta", "t/d.jpg")]),
     # JSON-LD
     ("""<script type=application/ld+json>{"@graph": [{"@type": "Article", "image": {"@type": "ImageObject", "url": "/big",
      "thumbnailUrl": "/small.jpg"}, "url": "/article", "author": {"image": ["/a1.png", "/a2.png"]}, "logo": "plain words"}]}</script>""",
@@ -89,6 +94,12 @@ MARKUP = [
     ("""<div data-slides='[{"src":"\\/s\\/1.jpg","w":9},{"src":"/s/2.jpg"}]' class=c.png title=t.png></div>""",
      [("data", "s/1.jpg"), ("data", "s/2.jpg")]),
     ("<a href=page.html data-zoom=big.jpg><img src=small.jpg></a>", [("data", "rooms/big.jpg"), ("img", "rooms/small.jpg")]),
+    # as it is written: with spaces, apostrophes; no sentence, no list
+    ("<img data-src='/i/Red kite.jpg'><i data-image=\"a/King's kite (2).png\"></i><img data-src='Blue kite.jpg'>"
+     "<u data-note='see /i/no kite.jpg' data-what='Red kite.jpg' data-two='/i/x.jpg /i/y.jpg kite'></u>",
+     [("data", "i/Red%20kite.jpg"), ("data", "rooms/a/King's%20kite%20(2).png"), ("data", "rooms/Blue%20kite.jpg")]),
+    ("""<script>a = {image: "/i/Red kite.jpg"}; b = "no /i/kite.jpg"; p.src = 'Blue kite.png'; c = 'Not this kite.png'</script>""",
+     [("script", "i/Red%20kite.jpg"), ("script", "rooms/Blue%20kite.png")]),
     # scripts
     (r"""<script>var a = {"src": "https:\/\/k.example\/\u0061.jpg?w=1", b: '/img/b.png'}, c = "/img/" + n + ".jpg", d = "x.jpg";</script>""",
      [("script", "https://k.example/a.jpg?w=1"), ("script", "img/b.png")]),

@@ -17,7 +17,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders.images import only_picture
-from pickcrate.finders.literals import EXTENSION, families, in_script, in_value
+from pickcrate.finders.literals import EXTENSION, families, in_script, in_value, is_file
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.lazyre import lazy
@@ -190,6 +190,8 @@ def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Itera
     if place.node.tag not in {"img", "source"} and ranks.rank(name) < ranks.LARGE:
         return ()
     text = value.strip()
+    if is_file(text):  # "Red kite.jpg", with no folder
+        return (ImageCandidateString(text),)
     if not _LOOSE_ADDRESS.fullmatch(text):
         return ()
     url = place.resolve(text)

@@ -33,6 +33,10 @@ _EXTENSIONS = "|".join(sorted(_EXTENSION_SET, key=lambda extension: (-len(extens
 _FIRST_LETTERS = "".join(sorted({e[0] for e in _EXTENSION_SET}))
 EXTENSION = lazy(rf"\.(?=[{_FIRST_LETTERS}])(?:{_EXTENSIONS})(?![\w-])", re.IGNORECASE)
 _IN_NO_PATH = lazy(r"[\s<>{}|\\^`\"'*]")
+_BEGINS_AS_PATH = lazy(r"(?:(?:https?:)?//|\.{0,2}/|[\w.~%-]+/)(?=[^\s/])")
+_WRITTEN_OUT = lazy(r"(?<=\S) (?=\S)|(?<=\w)'(?=\w)")
+"""what a browser takes in an address as it is: the spaces and apostrophes of a file's name"""
+
 _IN_NO_QUERY = lazy(r"[\s<>\"']")
 _QUERY = lazy(r"[?#]")
 _PIECED_BEFORE = lazy(r"[+]\s*$")
@@ -61,9 +65,26 @@ def is_address(text: str) -> bool:
     query = _QUERY.search(text)
     path = text[: query.start()] if query else text
     stem, _, extension = path.rpartition(".")
-    if extension.lower() not in _EXTENSION_SET or not stem or stem[-1] in "/=" or _IN_NO_PATH.search(path):
+    if extension.lower() not in _EXTENSION_SET or not stem or stem[-1] in "/=":
+        return False
+    if _IN_NO_PATH.search(path) and not _is_written_out(path, stem):
         return False
     return query is None or _IN_NO_QUERY.search(text, query.start()) is None
+
+
+def _is_written_out(path: str, stem: str) -> bool:
+    """Tell whether a path that ends in an image extension is one with spaces in it, and neither a sentence nor a list.
+
+    It says where it lies from its first character on, and ends once.
+    """
+    if _BEGINS_AS_PATH.match(path) is None or EXTENSION.search(stem) is not None:
+        return False
+    return _IN_NO_PATH.search(_WRITTEN_OUT.sub("", path)) is None
+
+
+def is_file(text: str) -> bool:
+    """Tell whether a text that something else says to be an address is one of an image file: "Red kite.jpg" as well."""
+    return is_address(text) or is_address(f"./{text.strip()}")
 
 
 def says_where(text: str) -> bool:
@@ -236,9 +257,10 @@ def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterato
             yield from _in_piece(plain, depth)
             continue
         pieced = _PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end)
-        if pieced or not is_address(plain):
+        is_shown = _IS_SHOWN.search(text, max(0, start - 30), start) is not None
+        if pieced or not (is_address(plain) or (is_shown and is_file(plain))):
             continue
-        is_whole = is_handler or says_where(plain) or _IS_SHOWN.search(text, max(0, start - 30), start) is not None
+        is_whole = is_handler or is_shown or says_where(plain)
         if not is_whole and has_folder is None:
             has_folder = _FOLDER.search(text) is not None
         if is_whole or not has_folder:

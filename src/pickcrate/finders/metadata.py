@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
 from pickcrate.finders.images import candidates, shows_a_picture
+from pickcrate.finders.literals import in_json, is_address, says_where
 from pickcrate.finders.place import Finder, Place, Walk
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
@@ -17,9 +18,10 @@ from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Reference, Role
 
 _ICONS = frozenset(
-    "icon apple-touch-icon apple-touch-icon-precomposed apple-touch-startup-image mask-icon fluid-icon "
-    "image_src".split()
+    "icon favicon touch-icon apple-touch-icon apple-touch-icon-precomposed touch-startup-image "
+    "apple-touch-startup-image mask-icon fluid-icon".split()
 )
+_PICTURES = _ICONS | {"image_src"}
 _META = lazy(
     r"(?:og:image(?::(?:secure_)?url)?|twitter:image(?::src|[0-3])?|thumbnail|image|"
     r"[a-z]{2,20}[.:_-]image(?:[.:_-](?:full|large|url|src|thumb))?|"
@@ -43,9 +45,12 @@ def _find_link_element(place: Place) -> Iterable[Reference | Need]:
     if "iiif.io/api/presentation" in place.get("type") and (url := place.resolve(place.get("href"))) is not None:
         yield Need(NeedKind.IIIF, url)
     preloads = "preload" in relations or "prefetch" in relations
-    if not relations & _ICONS and not (preloads and place.get("as").lower() == "image"):
+    is_image = place.get("type").strip().lower().startswith("image/") or (
+        preloads and place.get("as").lower() == "image"
+    )
+    if not relations & _PICTURES and not is_image:
         return
-    relation = next(iter(relations & _ICONS), "")
+    relation = "icon" if relations & _ICONS else ""
     prototype = replace(place.prototype("meta", cluster=place.node), media_type=place.get("type"), relation=relation)
     if (size := _SIZES.fullmatch(place.get("sizes"))) is not None:
         prototype = replace(prototype, width=int(size[1]))
@@ -58,7 +63,11 @@ def _find_link_element(place: Place) -> Iterable[Reference | Need]:
 def _find_meta(place: Place) -> Iterable[Reference]:
     name = place.get("property") or place.get("name") or place.get("itemprop")
     content = place.get("content")
-    if not _META.fullmatch(name.strip()) and name.strip().lower() not in PICTURE_PROPERTIES:
+    if content.lstrip().startswith("{"):
+        yield from _in_data(place, content)
+        return
+    is_named = _META.fullmatch(name.strip()) is not None or name.strip().lower() in PICTURE_PROPERTIES
+    if not is_named and not (says_where(content) and is_address(content)):
         return
     # A card's "image" may be any text; an address has a path.
     if "/" not in content and "." not in content:
@@ -68,6 +77,13 @@ def _find_meta(place: Place) -> Iterable[Reference]:
     reference = place.at(prototype, "content", content)
     if reference is not None and not claims_no_image(reference.url):
         yield reference
+
+
+def _in_data(place: Place, content: str) -> Iterator[Reference]:
+    """Yield the pictures of a ``meta`` whose content is JSON, as publishers describe a page to those who count it."""
+    for raw in in_json(content):
+        if (reference := place.at(place.prototype("meta"), "content", raw)) is not None:
+            yield reference
 
 
 def _find_property(place: Place) -> Iterable[Reference]:
@@ -90,7 +106,7 @@ def find_in_link_header(walk: Walk) -> Iterator[Reference]:
     for match in _LINK_VALUE.finditer(walk.page.link_header):
         parameters = {m[1].lower(): m[2] or m[3] or "" for m in _LINK_PARAMETER.finditer(match[2])}
         relations = set(parameters.get("rel", "").lower().split())
-        if relations & _ICONS or ("preload" in relations and parameters.get("as", "").lower() == "image"):
+        if relations & _PICTURES or ("preload" in relations and parameters.get("as", "").lower() == "image"):
             url = walk.resolve(match[1])
             if url is not None:
                 yield Reference(
@@ -102,7 +118,7 @@ def find_in_link_header(walk: Walk) -> Iterator[Reference]:
                     parameters["rel"],
                     walk.new_cluster(),
                     trust=walk.page.trust,
-                    relation=next(iter(relations & _ICONS), ""),
+                    relation="icon" if relations & _ICONS else "",
                 )
 
 
