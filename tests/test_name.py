@@ -40,6 +40,23 @@ def test_spell(texts: tuple[str, ...], words: dict[str, str], expected: str) -> 
     assert Naming(patterns(texts), DAY).spell(image(**words)) == expected
 
 
+@pytest.mark.parametrize(
+    ("url", "words", "expected"),
+    [
+        ("large.jpg", {"alt": "Red delta"}, "Red delta"),
+        ("hqdefault.jpg", {"alt": "photo", "title": "Red delta"}, "Red delta"),
+        ("image.php?kite=large", {"alt": "Red delta"}, "image kite-large"),
+        ("large.jpg", {}, "large"),
+        ("image-7.jpg", {"alt": "Red delta"}, "image-7"),
+        ("big-kite.jpg", {"alt": "Red delta"}, "big-kite"),
+    ],
+)
+def test_a_name_that_any_picture_may_have_gives_way_to_words(url: str, words: dict[str, str], expected: str) -> None:
+    named, stemmed = Naming((), DAY), Naming(patterns(["{stem}"]), DAY)
+    assert named.spell(image(f"https://galewick.example/{url}", **words)) == expected
+    assert stemmed.spell(image("https://galewick.example/large.jpg", alt="Red delta")) == "large"
+
+
 def test_equal_names_are_numbered_and_late_fields_filled_in() -> None:
     plain, own = Naming((), DAY), Naming(patterns(["{alt}-{k}"]), DAY)
     assert [plain.spell(image(), k) for k in (1, 2, 11)] == ["red-delta", "red-delta 2", "red-delta 11"]
@@ -80,6 +97,10 @@ def test_bad_patterns_say_so(text: str) -> None:
         ("https://g.example/view?id=7", "view"),
         ("https://g.example/?id=7", "id-7"),
         ("https://g.example/", "g.example"),
+        ("https://g.example/hall/red-delta.jpg/large", "red-delta"),
+        ("https://g.example/7/red-delta.jpg/medium.png", "red-delta"),
+        ("https://g.example/hall/large.jpg", "large"),
+        ("https://g.example/face/8f3a?d=https%3A%2F%2Fg.example%2Fdefault.jpg", "8f3a"),
         ("https://g.example/%FCber.png", "über"),
         ("file:///home/maud/%C3%BCber.png", "über"),
     ],

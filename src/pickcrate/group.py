@@ -9,7 +9,7 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import bare_stem, is_web, last_segment, named_alike, split_extension
+from pickcrate.addresses import bare_stem, last_segment, named_alike, split_extension
 from pickcrate.ranks import SMALL, STAND_IN, rank
 from pickcrate.sizednames import SizedName, sized_name
 from pickcrate.values import Image, Reference, Role
@@ -53,7 +53,7 @@ def group(
     clusters: dict[int, list[Reference]] = {}
     for reference in references:
         clusters.setdefault(reference.cluster, []).append(reference)
-    members = _without_signposts(list(clusters.values()))
+    members = _without_signposts(_put_in_place(list(clusters.values())))
     sets = _Sets(len(members))
     _join_equal(members, sets)
     _join_by_shared_address(members, sets)
@@ -73,6 +73,58 @@ def group(
             references=tuple(references_of_one),
         )
         for number, references_of_one in enumerate(together.values(), first_number)
+    ]
+
+
+def _put_in_place(members: list[list[Reference]]) -> list[list[Reference]]:
+    """Return clusters that show what a script puts there, where they show a placeholder at first.
+
+    A placeholder is what stands in the page itself, is called one, or is shown where several other pictures will be,
+    none of which is named like it.
+    """
+    places = [(_shown(cluster).url, _meant(cluster)) for cluster in members]
+    awaited: dict[str, set[str]] = defaultdict(set)
+    for shown, meant in places:
+        if meant is not None and not named_alike(shown, meant.url):
+            awaited[shown].add(meant.url)
+    return [
+        _showing(meant, shown, cluster)
+        if meant is not None and (shown.startswith("data:") or _is_stand_in(shown) or len(awaited[shown]) > 1)
+        else cluster
+        for cluster, (shown, meant) in zip(members, places, strict=True)
+    ]
+
+
+def _meant(cluster: list[Reference]) -> Reference | None:
+    """Return what a script puts in place first: the least of the versions that other attributes name, if any."""
+    shown = _shown(cluster)
+    if shown.role is not Role.SHOWN or shown.found_in not in _ON_THE_PAGE:
+        return None
+    named = [r for r in cluster if r.role in {Role.LAZY, Role.SIZE} and r.rank > STAND_IN]
+
+    def order(one: Reference) -> tuple[float, ...]:
+        is_of_another = one.anchors != shown.anchors
+        return one.role is Role.SIZE, one.rank, is_of_another, one.width or 0, one.density or 0
+
+    return min(named, key=order, default=None)
+
+
+def _showing(meant: Reference, placeholder: str, cluster: list[Reference]) -> list[Reference]:
+    """Return a cluster that shows what is meant wherever it showed the placeholder."""
+    return [
+        replace(
+            reference,
+            url=meant.url,
+            raw=meant.raw,
+            element=meant.element,
+            attribute=meant.attribute,
+            width=meant.width,
+            density=meant.density,
+            media_type=meant.media_type,
+        )
+        if reference.role is Role.SHOWN and reference.url == placeholder
+        else reference
+        for reference in cluster
     ]
 
 
@@ -180,8 +232,8 @@ def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
     named: dict[str, list[tuple[SizedName, int]]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
-        if shown.role is Role.SHOWN and shown.found_in in _ON_THE_PAGE and (url := _put_there(shown, cluster)):
-            name = sized_name(url)
+        if shown.role is Role.SHOWN and shown.found_in in _ON_THE_PAGE and not shown.url.startswith("data:"):
+            name = sized_name(shown.url)
             named[f"{shown.is_outside} {name.bare}"].append((name, index))
     for alike in named.values():
         largest, root = max(alike, key=lambda pair: (pair[0].rank, pair[0].pixels))
@@ -189,13 +241,6 @@ def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
             if name.is_smaller_than(largest):
                 sets.join(root, index)
                 members[index] = [_as_smaller(reference) for reference in members[index]]
-
-
-def _put_there(shown: Reference, cluster: list[Reference]) -> str:
-    """Return the address that is shown in the end, where a placeholder is shown at first; empty if it has none."""
-    lazy = (r.url for r in cluster if r.role is Role.LAZY and r.rank > STAND_IN)
-    url = next(lazy, "") if shown.url.startswith("data:") else shown.url
-    return url if is_web(url) else ""
 
 
 def _as_smaller(reference: Reference) -> Reference:

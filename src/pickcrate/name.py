@@ -18,6 +18,7 @@ from pickcrate import media
 from pickcrate.addresses import is_web, last_segment, path_of, site, split_extension
 from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
+from pickcrate.ranks import names_any
 from pickcrate.values import Image, Measures
 
 LONGEST_NAME = 230
@@ -122,7 +123,7 @@ class Naming(Struct, frozen=True):
         """Return the ``k``-th name for ``image`` without its extension: legal, with late fields still as fields.
 
         The first pattern is used whose fields are all known and not blank; if there is none, the name that a list
-        gives it, ``{stem}`` or ``{alt}``.
+        gives it, ``{stem}`` or ``{alt}``; its words come before a stem that may be any picture's (``large``).
         Where the pattern has no ``{k}``, names from the second on end in `` 2``, `` 3``.
         """
         for pattern in self._in_turn(image):
@@ -151,13 +152,14 @@ class Naming(Struct, frozen=True):
     def uses_stem(self, image: Image) -> bool:
         """Tell whether the pattern that names ``image`` goes by the name of its file, which its server may give."""
         used = self._used(image)
-        return used is not None and any(field == "stem" for _, field, _ in used.parts)
+        return used is not None and any(field in {"stem", "words"} for _, field, _ in used.parts)
 
     def _used(self, image: Image) -> NamePattern | None:
         return next((pattern for pattern in self._in_turn(image) if self._fill(pattern, image, 1) is not None), None)
 
     def _in_turn(self, image: Image) -> tuple[NamePattern, ...]:
-        return (*self.patterns, *((_GIVEN,) if image.name.strip() else ()), *_DEFAULTS)
+        own = (_GIVEN,) if image.name.strip() else (_WORDS,) if names_any(_stem_of(image)) else ()
+        return (*self.patterns, *own, *_DEFAULTS)
 
     def _shelved(self, name: str, image: Image) -> str:
         if not self.shelf:
@@ -182,15 +184,14 @@ class Naming(Struct, frozen=True):
 
     def _value(self, field: str, image: Image, k: int) -> str | int:
         match field:
-            case "n":
-                return image.number
-            case "k":
-                return k
+            case "n" | "k":
+                return image.number if field == "n" else k
             case "stem":
-                named = image.served or (image.shown.filename if image.url == image.shown.url else "")
-                return plain_stem(named) or stem(image.url)
+                return _stem_of(image)
             case "given":
                 return plain_stem(image.name.strip())
+            case "words":
+                return _said_of(image)
             case "page":
                 return image.page_title or stem(image.shown.page)
             case "site":
@@ -201,6 +202,18 @@ class Naming(Struct, frozen=True):
                 return str(getattr(image.shown.words, field))
             case _:
                 return image.item.title if field == "item" else image.columns.get(field[len("column[") : -1], "")
+
+
+def _stem_of(image: Image) -> str:
+    named = image.served or (image.shown.filename if image.url == image.shown.url else "")
+    return plain_stem(named) or stem(image.url)
+
+
+def _said_of(image: Image) -> str:
+    """Return the first words of a page about a picture that are not any picture's; blank if it has none."""
+    words = image.shown.words
+    said = (words.alt, image.item.title, words.title, words.caption)
+    return next((text for text in said if text.strip() and not names_any(text.strip())), "")
 
 
 # A late field with its format specification; or a brace that was doubled. Anything else is only text.
@@ -291,6 +304,8 @@ def stem(address: str) -> str:
     if media.by_extension(extension) is None and extension.lower() not in _SCRIPT_EXTENSIONS:
         name = segment
     name = plain_stem(name)
+    if names_any(name) and (whose := _whose_version(address)):
+        return whose
     if "?" not in address:
         return name or site(address)
     query = address.partition("?")[2]
@@ -301,14 +316,27 @@ def stem(address: str) -> str:
     return name.strip() or site(address)
 
 
+def _whose_version(address: str) -> str:
+    """Return the name of the picture whose version an address is: ``red-delta.jpg/large``; empty if it says none."""
+    folder, extension = split_extension(path_of(address).rstrip("/").rpartition("/")[0].rpartition("/")[2])
+    return plain_stem(unquote(folder)) if media.by_extension(extension) is not None else ""
+
+
 def _carried(query: str) -> str:
     """Return the name of the picture whose address, or path, a query carries in one of its values; empty if none."""
     for part in query.split("&"):
-        value = unquote(part.partition("=")[2]).partition("?")[0]
+        field, _, value = part.partition("=")
+        if field in _SHOWN_INSTEAD:
+            continue
+        value = unquote(value).partition("?")[0]
         base, extension = split_extension(value.rpartition("/")[2])
         if media.by_extension(extension) is not None:
             return plain_stem(base)
     return ""
+
+
+_SHOWN_INSTEAD = frozenset(("d", "default", "defaultImage", "fallback", "placeholder", "onerror"))
+"""parameters that name what is shown where there is no picture"""
 
 
 def is_legal_folder(text: str) -> bool:
@@ -373,5 +401,8 @@ def patterns(texts: Iterable[str]) -> tuple[NamePattern, ...]:
 
 _GIVEN = NamePattern("", (("", "given", ""),))
 """the name that a list gives a picture: no field to be typed"""
+
+_WORDS = NamePattern("", (("", "words", ""),))
+"""what a page says of a picture, where its address says nothing"""
 
 _DEFAULTS = patterns(("{stem}", "{alt}"))

@@ -21,7 +21,9 @@ _WORDS = {
     SMALL: """
         small smaller smallest sm s xs xsmall mini micro tiny thumb thumbs thumbnail thumbnails tn th mobile icon
         preview low lowsrc lowres lores lq square teaser smallimage listing""",
-    STAND_IN: "placeholder blank loading loader spinner lqip blur blurred fallback error default dummy empty pixel",
+    STAND_IN: """
+        placeholder blank loading loader preloader spinner lqip blur blurred fallback error default dummy empty pixel
+        spacer transparent""",
 }
 _RANKS = {word: rank for rank, words in _WORDS.items() for word in words.split()}
 _GENERIC = frozenset(
@@ -40,6 +42,13 @@ _PICTURES = frozenset(
 )
 _ADDRESSES = frozenset("url urls uri src".split())
 _GLUED = ("image", "img", "photo", "picture", "pic", "src", "url", "file")
+_ANYTHING = frozenset(
+    "mqdefault hqdefault sddefault maxresdefault unnamed untitled noname data index attachment foto bild imagen imagem "
+    "immagine afbeelding".split()
+)
+"""other names that cameras, services and programs give to all their pictures alike"""
+
+_LONGEST_COMMON = 24
 _LONGEST_NAME = 200
 _PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
 
@@ -58,6 +67,13 @@ def names_a_version(name: str) -> bool:
     """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
     words = _words(name)
     return bool(words) and all(word in _RANKS or word in _GENERIC or word.isdecimal() for word in words)
+
+
+def names_any(name: str) -> bool:
+    """Tell whether ``name`` may be that of any picture: no number, and only words for sizes, pictures and addresses."""
+    if not 0 < len(name) <= _LONGEST_COMMON or any(map(str.isdigit, name)):
+        return False
+    return name.lower() in _ANYTHING or names_a_version(name)
 
 
 def names_another(name: str) -> bool:
