@@ -233,6 +233,18 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "prev up v",
         "a b up-close",
     ),
+    "files that are called buttons and icons, and those that are like it": (
+        """<h1>Storm</h1><img src=btn_send.gif><img src=checkoutButton.png><img src=i/phone-icon.svg><img src=ajax-loader.gif>
+        <img src=iconic.png><img src=front-loader.png><img src=icon.jpg><img src=red-button.png width=300><img src=buttonhole.png>""",
+        "btn_send checkoutButton phone-icon ajax-loader",
+        "iconic front-loader icon red-button buttonhole",
+    ),
+    "what counts visits": (
+        """<h1>Storm</h1><img src=a.jpg><noscript><img src="https://count.example/watch/129"><img src="/photo/7">
+        <img src="https://k.example/b.jpg"><img src="https://k.example/photo/8" alt="Night Crow"></noscript>""",
+        "129",
+        "a 7 b 8",
+    ),
     "heads: of the site, and of what a page is about": (
         """<div class=site-header><nav><a href=/a>A</a></nav><h1>Guild</h1><img src=sail.jpg width=300></div><img src=a.jpg><img src=b.jpg>""",
         "sail",

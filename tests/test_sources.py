@@ -407,6 +407,34 @@ def test_saved_pages_know_where_they_came_from(run: Program, tmp_path: Path) -> 
     assert run("look", "page.html", "--format", "urls").out.split()[1] == (tmp_path / "page_files" / "b.png").as_uri()
 
 
+def test_a_saved_page_is_of_the_site_that_it_came_from(run: Program, tmp_path: Path) -> None:
+    markup = (
+        "<ul>"
+        + "".join(f"<li><a href=/kite/{n}><img src=/{n}.png width=60></a><b>Kite {n}</b>" for n in (1, 2))
+        + "</ul><a href=https://www.galewick.example/><img src=home.png></a><a href=https://k.example/><img src=net.png width=60></a>"
+        "<a href='/hall?page=3'>Next page</a>"
+    )
+    (tmp_path / "page.html").write_text(f"<link rel=canonical href='https://galewick.example/hall?page=2'>{markup}")
+    (tmp_path / "bare.html").write_text(markup)
+    for line in (("page.html",), ("bare.html", "--base", "https://galewick.example/hall?page=2")):
+        rows = run("look", *line, "--as-shown", "--format", "jsonl").rows
+        told = [row["furniture"] or "" for row in rows]
+        assert ["front page" in words for words in told] == [False, False, True, False]
+        assert ["another site" in words for words in told] == [False, False, False, True]
+        assert "the list has further pages" in run("look", *line, "--as-shown").out
+
+
+def test_parts_of_one_host_that_cannot_be_had_are_told_of_in_one_line(
+    run: Program, web: Server, tmp_path: Path
+) -> None:
+    sheets = "".join(f"<link rel=stylesheet href={web.address}/{n}.css>" for n in range(3))
+    (tmp_path / "page.html").write_text(f"{sheets}<link rel=stylesheet href=away.css><img src=a.png>")
+    lines = run("look", "page.html", "--as-shown", "--allow-private").out.splitlines()
+    host = web.address.partition("://")[2].partition(":")[0]
+    assert lines[1].strip() == f"3 style sheets of {host}: the server answered 404 Not Found"
+    assert lines[2].strip().startswith(f"style sheet {(tmp_path / 'away.css').as_uri()}: not beside the saved page")
+
+
 @pytest.mark.parametrize(
     "says",
     [

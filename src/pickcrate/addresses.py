@@ -59,6 +59,16 @@ def site(address: str) -> str:
     return host if host.endswith("]") else host.rpartition(":")[0] or host
 
 
+def is_of_site(address: str, other: str) -> bool:
+    """Tell whether two addresses are of one site: of one host but for ``www.`` before it, or both of none."""
+    return bare_host(site(address)) == bare_host(site(other))
+
+
+def bare_host(host: str) -> str:
+    """Return a host without ``www.`` before it: the same site."""
+    return host.removeprefix("www.")
+
+
 def brief(address: str) -> str:
     """Return an address for ledgers and messages: no user name or password, a long ``data:`` one as its identity."""
     if "@" not in address and not address.startswith("data:"):  # as most

@@ -20,7 +20,7 @@ class NeedKind(Enum):
     IIIF = "IIIF manifest"
     DATA = "data file"
     SCRIPT = "script"
-    TILES = "description of tiles"
+    TILES = "tile description"
 
 
 class Need(Struct, frozen=True):

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Generic, TypeVar
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute
+from pickcrate.addresses import absolute, is_of_site, is_other_page, is_web
 from pickcrate.claims import Rights
 from pickcrate.item import NO_ITEM, Item
 from pickcrate.tiling import Level, Tiling
@@ -47,6 +47,10 @@ class Flaw(Struct, frozen=True):
 
     kind: str
     detail: str
+    host: str = ""
+    """whose part of the page could not be had"""
+    reason: str = ""
+    """why it could not"""
 
 
 class Trust(Struct, frozen=True):
@@ -98,6 +102,21 @@ class Page(Struct, frozen=True):
     """of a page on disk, its address on the web: what its relative addresses mean that nothing beside it answers to"""
     beside: Callable[[str], str] | None = None
     """of a page on disk: returns where the file is that an address means, made absolute against ``base``; or nothing"""
+
+    @property
+    def home(self) -> str:
+        """Where it is on the web, or was when it was saved; of a page that never was there, where it lies."""
+        is_moved = is_web(self.base) and not is_web(self.address)
+        return self.saved_from or (self.base if is_moved else self.address)
+
+    def leads_on(self, url: str) -> bool:
+        """Tell whether an address is that of another page of its site, on the web or on the disk it was saved to."""
+        is_own = is_of_site(url, self.address) or is_of_site(url, self.home)
+        return is_own and self.is_another(url)
+
+    def is_another(self, url: str) -> bool:
+        """Tell whether an address may be that of another page, of whatever site, and no picture's."""
+        return is_other_page(url, self.address) and is_other_page(url, self.home)
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: what is beside a saved page, else what it meant on the web."""
@@ -206,6 +225,13 @@ class Reference(Struct, frozen=True):
     """of a picture that is kept in tiles: what its description says of it"""
     is_put_in_place: bool = False
     """an attribute of an element names it, which a script makes the element's picture"""
+    web_page: str = ""
+    """of a page on disk, where it is on the web"""
+
+    @property
+    def home(self) -> str:
+        """Where its page is on the web, also where it was saved to disk; else where that lies."""
+        return self.web_page or self.page
 
     @property
     def is_on_page(self) -> bool:

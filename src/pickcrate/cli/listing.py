@@ -16,7 +16,7 @@ from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.sift.criteria import JUDGES
 from pickcrate.sift.funnel import Funnel
-from pickcrate.values import Basis, Grade, Image, Measure, Ruling
+from pickcrate.values import Basis, Flaw, Grade, Image, Measure, Ruling
 
 if TYPE_CHECKING:
     from pickcrate.browser.visit import Visited
@@ -50,8 +50,8 @@ class PageLines:
 
     def show(self, page: PageRead) -> None:
         """Print the line of a page, and what is wrong with it."""
-        out, flaws = self._out, [flaw.detail for flaw in page.flaws if flaw.detail not in self._said]
-        self._said.update(flaws[: max(0, _MOST_SAID - len(self._said))])
+        out, flaws = self._out, [flaw for flaw in page.flaws if flaw.detail not in self._said]
+        self._said.update(flaw.detail for flaw in flaws[: max(0, _MOST_SAID - len(self._said))])
         if page.is_one_of_many and not page.images and not flaws:
             return
         title = f"{shown(page.title)}  " if page.title else ""
@@ -59,8 +59,19 @@ class PageLines:
         out.line((title, "bold"), (shown(where), "dim", where))
         if page.age is not None:
             out.line((f"  as it was {ago(page.age)}; --fresh asks again", "dim"))
-        for flaw in flaws:
-            out.line((f"  {shown(flaw)}", "yellow"))
+        for words in _together(flaws):
+            out.line((f"  {shown(words)}", "yellow"))
+
+
+def _together(flaws: Sequence[Flaw]) -> list[str]:
+    """Return what is wrong with a page, in a line each; parts of one host that failed alike in one line."""
+    alike = Counter((flaw.kind, flaw.host, flaw.reason) for flaw in flaws if flaw.host)
+    lines: dict[str, None] = {}
+    for flaw in flaws:
+        number = alike[flaw.kind, flaw.host, flaw.reason]
+        several = f"{count(number, flaw.kind)} of {flaw.host}: {flaw.reason}"
+        lines[several if number > 1 else flaw.detail] = None
+    return list(lines)
 
 
 def print_kept(out: Out, visited: "Visited", path: Path) -> None:

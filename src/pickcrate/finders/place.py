@@ -175,6 +175,7 @@ class Walk:
             prototype.is_outside,
             prototype.trust,
             prototype.relation,
+            web_page=prototype.web_page,
         )
 
     def line(self, raw: str) -> int:
@@ -251,6 +252,7 @@ class Place(Struct, frozen=True):
             anchors=(self.node.mem_id,),
             trust=self.walk.page.trust,
             relation=self.walk.relation_of(around.link, link),
+            web_page=self.walk.page.home,
         )
 
     def words(self, around: Surroundings) -> Words:

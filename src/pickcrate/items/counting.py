@@ -5,6 +5,7 @@ from urllib.parse import urlsplit
 
 from msgspec import Struct
 
+from pickcrate.addresses import bare_host
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
@@ -27,11 +28,6 @@ _IN_PATH = lazy(
 _PLAIN = lazy(r"(?<![/-]\d{4})/([1-9]\d{0,2})(?=/?$)")
 """a number alone, that is no month's: only where a link says that it leads on"""
 _ENTRANCE = lazy(r"(?:/(?:index|default|home))?(?:\.(?:x?html?|php|aspx?|jsp))?/?$", re.IGNORECASE)
-
-
-def bare_host(host: str) -> str:
-    """Return a host without ``www.`` before it: the same site."""
-    return host.removeprefix("www.")
 
 
 class Place(Struct, frozen=True):

@@ -8,10 +8,9 @@ from itertools import islice
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import is_other_page, site, without_fragment
+from pickcrate.addresses import is_web, without_fragment
 from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.item import Item, ItemForm, NamedBy
-from pickcrate.items.counting import bare_host
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, is_date, reads_on, says_nothing
@@ -113,11 +112,9 @@ def _entry(ground: Ground, forms: Forms, number: int) -> _Entry | None:
     """Return of what kind a link is, where it leads and what it says, if that may be an entry."""
     page = ground.page
     url = page.resolve(ground.attribute(number, "href"))
-    if url is None or not is_other_page(url, page.address):
+    if url is None or not page.leads_on(url):
         return None
-    if bare_host(site(url)) != bare_host(site(page.address)):
-        return None
-    if _leads_up(url, page.address) or _SORTS.search(url) is not None:
+    if _leads_up(url, page.home if is_web(url) else page.address) or _SORTS.search(url) is not None:
         return None
     around = list(islice(ground.above(number), _STEPS + 1))
     heading = _heading(ground, number, around)

@@ -8,7 +8,7 @@ from itertools import islice
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import bare_stem, image_type, is_other_page, is_web, site
+from pickcrate.addresses import bare_stem, image_type, is_of_site, is_web
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
@@ -272,11 +272,11 @@ class Naming:
     def _is_sign(self, number: int, href: str) -> bool:
         """Tell whether a picture that stands on the page again and again leads to another site: a network's sign."""
         ground = self._ground
-        here = site(ground.page.base)
-        if not here or ground.often(number) < _SEVERAL:
+        home = ground.page.home
+        if not is_web(home) or ground.often(number) < _SEVERAL:
             return False
         url = ground.page.resolve(href)
-        return url is not None and is_web(url) and site(url) != here
+        return url is not None and is_web(url) and not is_of_site(url, home)
 
     def _item_of(self, unit: Unit, spot: Spot, *, by_alt: bool) -> Item:
         self._used[unit] = None
@@ -301,6 +301,6 @@ class Naming:
         if not raw.strip() or raw.lstrip().startswith("#"):
             return ""
         url = page.resolve(raw)
-        if url is None or not is_other_page(url, page.address):
+        if url is None or not page.is_another(url):
             return ""
         return url + "#" + raw.strip().partition("#")[2] if "#" in raw and "#" not in url else url

@@ -9,10 +9,10 @@ from collections.abc import Iterator
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import is_other_page, site, without_fragment
+from pickcrate.addresses import without_fragment
 from pickcrate.finders.words import text_of
 from pickcrate.items.controls import controls, spoken_of_picture
-from pickcrate.items.counting import Place, bare_host, place_of
+from pickcrate.items.counting import Place, place_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page, fold
@@ -54,13 +54,13 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
     one's address counts already, and unless the page ``is_list`` for sure: next to a text is another text. Never
     that of another site, of this page, of a picture, nor what a calendar leads to.
     """
-    own = place_of(page.address), place_of(page.address, plain=True)
+    own = place_of(page.home), place_of(page.home, plain=True)
     other = ""
     for lead in _leads(page, own[0]):
         url = page.resolve(lead.raw)
         if url is None or lead.raw.startswith("#"):
             continue
-        if bare_host(site(url)) != bare_host(site(page.address)) or not is_other_page(url, page.address):
+        if not page.leads_on(url):
             continue
         if own[0].goes_on_at(place_of(url)) or own[1].goes_on_at(place_of(url, plain=True)):
             return without_fragment(url)
@@ -142,7 +142,7 @@ def _is_open(link: LexborNode) -> bool:
 def _leads_here(page: Page, link: LexborNode) -> bool:
     """Tell whether a link leads to the page that it stands on."""
     url = page.resolve(_href(link))
-    return url is not None and without_fragment(url) == without_fragment(page.address)
+    return url is not None and without_fragment(url) in map(without_fragment, (page.address, page.home))
 
 
 def _after_gap(labelled: list[tuple[LexborNode, str]]) -> Iterator[str]:

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, brief
+from pickcrate.addresses import absolute, brief, site
 from pickcrate.claims import Rights
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
@@ -209,7 +209,8 @@ class _Surveying:
         if reply.failure is not None and kind in _OFFERED:  # what most sites offer says nothing of pictures
             return []
         if reply.failure is not None:
-            self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(want.need.url)}: {reply.failure.words}"))
+            url, why = want.need.url, reply.failure.words
+            self.result.flaws.append(Flaw(kind.value, f"{kind.value} {brief(url)}: {why}", site(url), why))
             return []
         if kind in _OFFERED and kind is not NeedKind.OEMBED:
             return self._take(self._of_offered(kind, reply, want.page), want.page, want.level, want.is_inside)

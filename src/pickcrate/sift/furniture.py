@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterable
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import decode_data, last_segment, path_of, site, split_extension
+from pickcrate.addresses import decode_data, is_of_site, is_web, last_segment, path_of, split_extension
 from pickcrate.finders.place import LEADING
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
@@ -45,9 +45,6 @@ _FACE = lazy(
 _LONGEST_EMPTY = 1_000
 _DRAWN = lazy(rb"<(?:path|rect|circle|ellipse|line|poly|text|image|use|foreignobject)", re.IGNORECASE)
 _WRITTEN = lazy(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
-_ICON_RELATIONS = frozenset(
-    ("icon", "apple-touch-icon", "apple-touch-icon-precomposed", "apple-touch-startup-image", "mask-icon", "fluid-icon")
-)
 _HOME = lazy(r"(?:index\d?\.\w{2,5}|home(?:\.\w{2,5})?|default\.\w{2,5})?", re.IGNORECASE)
 _STEERS = lazy(
     r"(?:back|next|previous|prev|up|top|home|contents|table of contents|index|return|go to|go back|continue|forward|"
@@ -56,6 +53,8 @@ _STEERS = lazy(
     re.IGNORECASE,
 )
 _LONGEST_STEERING = 40
+_LONGEST_STEM = 200
+_NO_SCRIPT = lazy(r"(?:^|> )noscript\b")
 _ARROW = lazy(
     r"(?:^|[\W_\d])(?:up|top|left|right|back|forward|prev|previous|next|home|index|toc|contents|start)(?:[\W_\d]|$)"
 )
@@ -66,6 +65,11 @@ _ADVERTISEMENTS = frozenset(
 )
 _WEB_BUTTONS = frozenset(((88, 31), (80, 15)))
 """the usual sizes of buttons that name a standard, a program or a network"""
+_PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])")
+_CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
+_WAITING = frozenset("loader loading spinner".split())
+_NO_PHOTOGRAPHS = frozenset(("gif", "png", "svg", "webp"))
+_PHOTOGRAPHS = frozenset(("jpg", "jpeg", "png", "webp", "avif"))
 _EDGES = " ._-/0123456789()[]&?=%+,"
 
 
@@ -108,7 +112,7 @@ def _icon_of_page(seen: Seen) -> str:
     shown = seen.image.shown
     if shown.found_in != "meta":
         return ""
-    if shown.relation in _ICON_RELATIONS:
+    if shown.relation == "icon":
         return "the page's icon"
     return "an icon of the web application" if shown.attribute == "icons" else ""
 
@@ -206,11 +210,12 @@ def _often_and_small(seen: Seen) -> str:
 def _home(seen: Seen) -> str:
     """Hold of a picture outside all items that leads to the front page of its site: that site's logo."""
     image = seen.image
-    link, page = image.shown.link, image.shown.page
-    if not link or not is_free(image.item) or site(link) != site(page) or "?" in link:
+    link = image.shown.link
+    home = image.shown.home if is_web(link) else image.shown.page
+    if not link or not is_free(image.item) or not is_of_site(link, home) or "?" in link:
         return ""
     folder, _, last = path_of(link).rpartition("/")
-    is_above = path_of(page).startswith(f"{folder}/")
+    is_above = path_of(home).startswith(f"{folder}/")
     return "it leads to the front page" if is_above and _HOME.fullmatch(last) else ""
 
 
@@ -328,6 +333,30 @@ def _payment(seen: Seen) -> str:
     return "the mark of a way to pay" if seen.payments > 1 and is_payment(seen.image) else ""
 
 
+def _called_control(seen: Seen) -> str:
+    """Hold of a small drawing, or of one whose size nothing says, whose file is called a button, an icon or a wait."""
+    image = seen.image
+    stem, extension = split_extension(last_segment(image.url))
+    if seen.is_about or extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > _BADGE:
+        return ""
+    pieces = [piece.casefold() for piece in _PIECES.findall(stem[:_LONGEST_STEM])]
+    ends = {pieces[0], pieces[-1]} if pieces else set()
+    if extension.lower() == "gif" and not ends.isdisjoint(_WAITING):
+        return "its file is called what is shown while something loads"
+    return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button or an icon"
+
+
+def _counter(seen: Seen) -> str:
+    """Hold of what only a page without scripts asks another site for, and is no file of a picture: it counts visits."""
+    image = seen.image
+    if image.shown.words.alt or (seen.longer or 0) > _TRACKER or not is_web(image.url):
+        return ""
+    if split_extension(last_segment(image.url))[1].lower() in _PHOTOGRAPHS or is_of_site(image.url, image.shown.home):
+        return ""
+    is_for_no_scripts = all(_NO_SCRIPT.search(reference.element) for reference in image.references)
+    return "another site's, for browsers without scripts: a counter or an advertisement" if is_for_no_scripts else ""
+
+
 def _words(seen: Seen) -> str:
     """Hold of what an address, a class or the alternative text says: never enough alone, however much there is."""
     image = seen.image
@@ -376,6 +405,8 @@ SIGNS = (
     _Sign(2, _leading),
     _Sign(2, _admonition),
     _Sign(2, _payment),
+    _Sign(2, _called_control),
+    _Sign(2, _counter),
     _Sign(1, _small),
     _Sign(1, _low),
     _Sign(1, _repeated),

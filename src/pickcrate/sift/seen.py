@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_web, site
+from pickcrate.addresses import is_of_site, is_web
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.values import Image, Role
@@ -130,7 +130,7 @@ def is_nameless(item: Item) -> bool:
 def leads_away(image: Image) -> bool:
     """Tell whether a picture is a link to another site."""
     link = image.shown.link
-    return is_web(link) and site(link) != site(image.shown.page)
+    return is_web(link) and not is_of_site(link, image.shown.home)
 
 
 def _row(image: Image) -> tuple[str, str]:
