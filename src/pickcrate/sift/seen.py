@@ -27,7 +27,7 @@ class Seen(Struct, frozen=True):
     places: int
     """how often the page shows it"""
     items: int
-    """in how many items"""
+    """in how many items; one of them may be listed twice"""
     is_about: bool
     """it differs from item to item: it is what its item is about"""
     has_larger_beside: bool
@@ -78,7 +78,7 @@ def alone(image: Image) -> Seen:
 def all_seen(images: list[Image]) -> Iterable[Seen]:
     """Yield every picture with what the page's other pictures tell of it."""
     places: dict[str, int] = defaultdict(int)
-    items: dict[str, set[Item]] = defaultdict(set)
+    items: dict[str, set[Item | tuple[str, str]]] = defaultdict(set)
     of_item: dict[Item, _Sizes] = defaultdict(_Sizes)
     rows: dict[tuple[str, str], int] = defaultdict(int)
     for image in images:
@@ -86,7 +86,7 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
             if reference.role is Role.SHOWN:
                 places[image.url] += reference.is_on_page
                 if reference.item is not NO_ITEM:
-                    items[image.url].add(reference.item)
+                    items[image.url].add(_what(reference.item))
         of_item[image.item].add(_sides(image))
         rows[_row(image)] += _is_low(image)
     payments = sum(map(is_payment, images))
@@ -115,6 +115,12 @@ def _is_about(item: Item, often: int) -> bool:
     if item is NO_ITEM or item.form is ItemForm.PAGE or often >= OFTEN:
         return False
     return item.form in {ItemForm.MARKED, ItemForm.DATA, ItemForm.CANVAS} or item.like > often
+
+
+def _what(item: Item) -> Item | tuple[str, str]:
+    """Return what tells things apart: their names and pages, where they have such; one may be listed twice."""
+    is_known = item.url or not is_nameless(item)
+    return (item.title, item.url) if is_known and item.title else item
 
 
 def is_free(item: Item) -> bool:
