@@ -235,8 +235,9 @@ PAGES: dict[str, tuple[str, str, str]] = {
     ),
     "files that are called buttons and icons, and those that are like it": (
         """<h1>Storm</h1><img src=btn_send.gif><img src=checkoutButton.png><img src=i/phone-icon.svg><img src=ajax-loader.gif>
+        <img src=smilies/shout.png><img src=/make.aspx id=imgCaptcha>
         <img src=iconic.png><img src=front-loader.png><img src=icon.jpg><img src=red-button.png width=300><img src=buttonhole.png>""",
-        "btn_send checkoutButton phone-icon ajax-loader",
+        "btn_send checkoutButton phone-icon ajax-loader shout make",
         "iconic front-loader icon red-button buttonhole",
     ),
     "what counts visits": (

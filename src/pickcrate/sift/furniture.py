@@ -68,6 +68,7 @@ _WEB_BUTTONS = frozenset(((88, 31), (80, 15)))
 _PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])")
 _CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
 _WAITING = frozenset("loader loading spinner".split())
+_FACES_DRAWN = frozenset("smiley smileys smilie smilies smiles emoji emojis emoticon emoticons".split())
 _NO_PHOTOGRAPHS = frozenset(("gif", "png", "svg", "webp"))
 _PHOTOGRAPHS = frozenset(("jpg", "jpeg", "png", "webp", "avif"))
 _EDGES = " ._-/0123456789()[]&?=%+,"
@@ -334,16 +335,25 @@ def _payment(seen: Seen) -> str:
 
 
 def _called_control(seen: Seen) -> str:
-    """Hold of a small drawing, or of one whose size nothing says, whose file is called a button, an icon or a wait."""
+    """Hold of a small drawing, or of one of unknown size, whose file or folder is called a button, an icon, smileys."""
     image = seen.image
     stem, extension = split_extension(last_segment(image.url))
     if seen.is_about or extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > _BADGE:
         return ""
     pieces = [piece.casefold() for piece in _PIECES.findall(stem[:_LONGEST_STEM])]
     ends = {pieces[0], pieces[-1]} if pieces else set()
+    if path_of(image.url).rpartition("/")[0].rpartition("/")[2].casefold() in _FACES_DRAWN:
+        return "it lies among smileys"
     if extension.lower() == "gif" and not ends.isdisjoint(_WAITING):
         return "its file is called what is shown while something loads"
     return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button or an icon"
+
+
+def _captcha(seen: Seen) -> str:
+    """Hold of the letters that a form asks a person to read."""
+    shown = seen.image.shown
+    is_captcha = "captcha" in f"{path_of(shown.url)} {shown.element.rpartition(' > ')[2]}".casefold()
+    return "letters to be read by a person (captcha)" if is_captcha and not seen.is_about else ""
 
 
 def _counter(seen: Seen) -> str:
@@ -406,6 +416,7 @@ SIGNS = (
     _Sign(2, _admonition),
     _Sign(2, _payment),
     _Sign(2, _called_control),
+    _Sign(2, _captcha),
     _Sign(2, _counter),
     _Sign(1, _small),
     _Sign(1, _low),
