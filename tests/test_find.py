@@ -77,6 +77,8 @@ GROUPS = [
      [("a.jpg", "a.jpg", "as shown"), ("b.jpg", "c.jpg", "the data-full attribute")]),
     ("<img src='data:image/gif;base64,R0lGODlhAQABAAAAACw=' data-srcset='a.jpg 400w, b.jpg 800w'>", [("a.jpg", "b.jpg", "data data-srcset 800w")]),
     ("<img src=spacer.gif data-src=a.jpg><div data-original=b.jpg><img src=blank.gif alt=B></div>", [("a.jpg", "a.jpg", "as shown"), ("b.jpg", "b.jpg", "as shown")]),
+    ("<img src=x.gif data-src='a.jpg|a-fine.jpg'><img src=x.gif data-src='b.jpg|b-fine.jpg'>",
+     [("a.jpg", "a-fine.jpg", "data data-src 2x"), ("b.jpg", "b-fine.jpg", "data data-src 2x")]),
     ("<img src=a-s.jpg data-src=a.jpg><img src=y.jpg data-src=b.jpg>", [("a-s.jpg", "a.jpg", "the data-src attribute"), ("y.jpg", "b.jpg", "the data-src attribute")]),
     # two thumbnails of one original are one picture; two pictures that link to one plan are two
     ("<a href=kite.jpg><img src=kite-s.jpg></a><a href=kite.jpg><img src=kite-m.jpg></a>", [("kite-s.jpg", "kite.jpg", "the picture links to it")]),

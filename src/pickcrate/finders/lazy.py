@@ -17,7 +17,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders.images import only_picture
-from pickcrate.finders.literals import EXTENSION, families, in_script, in_value, is_file
+from pickcrate.finders.literals import EXTENSION, by_density, families, in_script, in_value, is_file
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.lazyre import lazy
@@ -34,7 +34,7 @@ _LAZY_NAME = lazy(
     r"(?:-(?:src|url|image|img|href|2x|retina|full|large))?",
 )
 _SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set)")
-_LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}\"'\\]+", re.IGNORECASE)
+_LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}|\"'\\]+", re.IGNORECASE)
 _VALUE_STARTS = ('="', "='", "=", '= "', "= '")
 _DATA_NAME = lazy(r"data-(?<![\w-]data-)[\w-]++(?=\s*+=)")  # what it begins with comes first, and is looked for quickly
 _EVENT = lazy(r"(?:on|@|v-on:|x-on:|\(|ng-(?=click|dblclick|mouse|focus|blur))([a-z]{3,20})(?:[.)].*)?")
@@ -192,6 +192,8 @@ def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Itera
     text = value.strip()
     if is_file(text):  # "Red kite.jpg", with no folder
         return (ImageCandidateString(text),)
+    if densities := by_density(text, _LOOSE_ADDRESS.fullmatch):
+        return densities
     if not _LOOSE_ADDRESS.fullmatch(text):
         return ()
     url = place.resolve(text)

@@ -6,7 +6,7 @@ not be a piece of a longer expression. A wrong address is worse than none here.
 
 import json
 import re
-from collections.abc import Container, Iterator
+from collections.abc import Callable, Container, Iterator
 from urllib.parse import unquote
 
 from msgspec import Struct
@@ -98,7 +98,9 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     if EXTENSION.search(text) is None:
         return
     pieces = text.split(",") if len(text) <= LONGEST_ADDRESS else [text]
-    if all(map(is_address, pieces)):
+    if densities := by_density(text, is_address):
+        yield from densities
+    elif all(map(is_address, pieces)):
         yield from (ImageCandidateString(piece.strip()) for piece in pieces)
     elif is_address(text):
         yield ImageCandidateString(text)
@@ -113,6 +115,14 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
         entries = parse_srcset(text)
         if entries and all(is_address(entry.url) for entry in entries):
             yield from entries
+
+
+def by_density(text: str, is_one: Callable[[str], object]) -> list[ImageCandidateString]:
+    """Return the two addresses of a value that has one for plain and one for fine screens: ``a.jpg|a-2x.jpg``."""
+    plain, bar, fine = text.partition("|")
+    if not bar or not is_one(plain.strip()) or not is_one(fine.strip()):
+        return []
+    return [ImageCandidateString(plain.strip(), density=1.0), ImageCandidateString(fine.strip(), density=2.0)]
 
 
 def in_json(text: str) -> Iterator[str]:
