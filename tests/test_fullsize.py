@@ -48,15 +48,15 @@ def texts_in(parsed: Any) -> Iterator[str]:
     for kind, value in parsed:
         name = str(kind)
         inner: Any = value[-1] if isinstance(value, tuple) else ()
-        assert name != "SUBPATTERN" or not value[1] & re.IGNORECASE
+        is_exact = name == "SUBPATTERN" and not value[1] & re.IGNORECASE
         if name == "LITERAL":
             text += chr(value)
-        elif name == "SUBPATTERN" and all(str(kind) == "LITERAL" for kind, _ in inner):
+        elif is_exact and all(str(kind) == "LITERAL" for kind, _ in inner):
             text += "".join(chr(code) for _, code in inner)
         else:
             yield text
             text = ""
-            if name == "SUBPATTERN" or (name.endswith("_REPEAT") and value[0] >= 1):
+            if is_exact or (name.endswith("_REPEAT") and value[0] >= 1):
                 yield from texts_in(inner)
     yield text
 

@@ -7,7 +7,7 @@ from msgspec import Struct
 from pickcrate.lazyre import lazy
 
 _LENGTHS = lazy(
-    r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|cw|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize)|min-?(?:w|h)|"
+    r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|cw|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize|dim)|min-?(?:w|h)|"
     r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|img(?:width|height)|(?:image|img|img_)?thumbnail|"
     r"thumb(?:width|height|size)|_?(?:ex|sc|fw|fh)|imgmax|imgsize|image(?:width|height|size)|downscale|shrink|"
     r"(?:scale|thumbnail)\.(?:width|height)",
