@@ -107,6 +107,8 @@ QUERIES = [
     ("wid=300&hei=200&$product$", ""),
     ("class=thumb", ""),
     ("style=gothic", None),
+    ("rxy=0.5,0.5&rmode=crop&width=300&v=7", "v=7"),
+    ("max_dim=340&id=7", "id=7"),
     ("scale.width=300&scale.option=fill&v=7", "v=7"),
     ("format=jpg&name=900x900", "format=jpg&name=orig"),
     ("version=1.0&t=1600000000000&imageThumbnail=1", "version=1.0&t=1600000000000"),

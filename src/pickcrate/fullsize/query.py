@@ -24,7 +24,7 @@ _COMPANIONS = lazy(
     r"(?:bg|background|back|fill|pad|border|canvas)[-_]?(?:colou?r|c)|extend|c[aexy]|crop[-_]?(?:[xywh]|left|top|mode|to|"
     r"type|align|offset)|offset(?:-?[xy])?|aspect[-_]?ratio|min-ar|max-ar|orient|rot|flip|saturation|sat|bri|con|exp|"
     r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
-    r"scalemode|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
+    r"scalemode|r(?:xy|mode|anchor|sampler|color)|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
     r"(?:scale|crop|canvas|frame|thumbnail)\.\w+",
     re.IGNORECASE,
 )
