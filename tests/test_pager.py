@@ -35,6 +35,11 @@ NEXT: list[tuple[str, str, str]] = [
     ("/kites", "<a href=?sort=2>Price</a><a href=/fr/kites>Français</a><a href=?view=2>Grid</a>", ""),
     ("/events", "<table class=calendar><tr><td><a href=/events?p=2>»</a><td><a href=?d=2>2</a><td>1</table>", ""),
     ("/events", "<div id=event-calendar><a href=/2025/06>Next</a></div>", ""),
+    ("/", "<ul><li><a href=/c/4>Show more</a><li><a href=/c/5>Show more</a><li><a href=/c/6>Show more</a></ul>", ""),
+    ("/", "<ul><li>Red delta by Ines <a href='/red#comments'>2</a><li>Storm kite by Tom <b>1</b></ul>", ""),
+    ("/hall", "<table><tr><td>Red delta, flown since the spring of the year by Ines and Tom of the Galewick guild<td>1<td>"
+     "<a href=/flights?of=7>2</a><td><a href=/thanks?of=7>»</a></table>", ""),
+    ("/hall", "<table><tr><td>Mo<td>Tu<tr><td class=dayweek1><a href=/events?day=2>2</a><td>1</table>", ""),
     # the number after the current one
     ("/kites", "<nav><span>1</span> <a href=/b>2</a> <a href=/c>3</a></nav>", "/b"),
     ("/b", "<nav><a href=/kites>1</a> <a href=/b aria-current=page>2</a> <a href=/c>3</a></nav>", "/c"),

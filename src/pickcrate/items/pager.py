@@ -4,6 +4,7 @@ HTML standard, 4.6.7.16 (link type ``next``); RFC 8288 (the ``Link`` field); WAI
 """
 
 import re
+from collections import defaultdict
 from collections.abc import Iterator
 
 from msgspec import Struct
@@ -19,6 +20,8 @@ from pickcrate.values import Page, fold
 
 _MOST_LINKS = 5_000
 _MOST_NUMBERS = 300
+_FEW_WORDS = 8
+_MOST_TARGETS = 2
 _CLIMB = 4
 _SECOND = 2
 _LONGEST_LABEL = 40
@@ -27,7 +30,10 @@ _ARROWS = "›»→▶⟩❯>▸≫⇒➔➜"
 _BACKWARD_ARROWS = "‹«←◀⟨❮<◂≪⇐"
 """before the words that lead to older entries"""
 _SIGN = lazy(rf"[{_ARROWS}]{{1,2}}")
-_CALENDAR = lazy(r"(?:^|[-_ ])(?:calendar|calendrier|kalender|datepicker|month|cal)(?:$|[-_ ])", re.IGNORECASE)
+_CALENDAR = lazy(
+    r"(?:^|[-_ ])(?:j?calendar|jalendar|calendrier|kalender|datepicker|month|cal|dayweek|weekday)\d?(?:$|[-_ ])",
+    re.IGNORECASE,
+)
 _HOW_MANY = lazy(r"\s+\(?\d{1,6}\)?(?:\s+(?:results|items|products|entries|images|pictures|photos))?$")
 """behind the words that lead on: "next 20", "next 20 results" """
 _NEXT_CLASS = lazy(
@@ -35,7 +41,9 @@ _NEXT_CLASS = lazy(
 )
 _OFF = frozenset("disabled is-disabled inactive is-inactive invisible is-invisible hidden is-hidden d-none".split())
 _CURRENT = lazy(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
+_COMMENTS = lazy(r"#(?:comment|respond|repl|disqus)")
 _RANGE = lazy(r"[(\[]?(\d{1,6})\s?(?:-|–|to|bis|à)\s?(\d{1,6})[)\]]?", re.IGNORECASE)
+_DIGITS, _LONG_WORD = lazy(r"\d+"), lazy(r"[^\W\d_]{3,}")
 _OF_HOW_MANY = lazy(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
 """the number of a page and of all pages: "1 / 4", "2 of 9" """
 
@@ -76,26 +84,40 @@ def _leads(page: Page, own: Place) -> Iterator[_Lead]:
     labelled = [(link, _label(link)) for link in links]
     others = list(controls(page))
     said = [(_href(link), label) for link, label in labelled] + [(control.raw, control.label) for control in others]
-    for raw, label in said:
-        word = _HOW_MANY.sub("", label.strip(_EDGES + _ARROWS + _BACKWARD_ARROWS).casefold())
-        if word in NEXT_PAGES:
-            yield _Lead(raw, is_of_pages=word not in NEXT)
+    worded = [
+        (raw, _HOW_MANY.sub("", label.strip(_EDGES + _ARROWS + _BACKWARD_ARROWS).casefold())) for raw, label in said
+    ]
+    for raw, word in _of_one_list([(raw, word) for raw, word in worded if word in NEXT_PAGES]):
+        yield _Lead(raw, is_of_pages=word not in NEXT)
     yield from (_Lead(control.raw, is_of_pages=False) for control in others if control.says_next)
     numbered = [
-        (link, int(label)) for link, label in labelled if label.isascii() and label.isdecimal() and len(label) < 7
+        (link, int(label))
+        for link, label in labelled
+        if label.isascii() and label.isdecimal() and len(label) < 7 and not _COMMENTS.search(_href(link))
     ]
     numbered = numbered[:_MOST_NUMBERS]
     here = _around([(link, number) for link, number in numbered if _leads_here(page, link)])
     yield from (_Lead(raw, is_of_pages=True) for raw in _after_current(numbered, here))
     yield from (_Lead(raw, is_of_pages=True) for raw in _after_gap(labelled))
     known: dict[int, bool] = {}
-    for link, label in labelled:
-        if _SIGN.fullmatch(label) and _has_numbers_beside(link, known):
+    signs = [(link, label) for link, label in labelled if _SIGN.fullmatch(label)]
+    of_one = {raw for raw, _ in _of_one_list([(_href(link), label) for link, label in signs])}
+    for link, _ in signs:
+        if _href(link) in of_one and _has_numbers_beside(link, known):
             yield _Lead(_href(link), is_of_pages=True)
     yield from (_Lead(raw, is_of_pages=True) for raw in _counted_on(page, own, [raw for raw, _ in said]))
     yield from (
         _Lead(_href(link), is_of_pages=False) for link, label in labelled if not label and _is_called_next(link)
     )
+
+
+def _of_one_list(said: list[tuple[str, str]]) -> list[tuple[str, str]]:
+    """Return the links that say where one list goes on: what says the same and leads to many places is of as many."""
+    targets: dict[str, set[str]] = defaultdict(set)
+    for raw, words in said:
+        if not raw.startswith(("#", "javascript:")):
+            targets[words].add(raw)
+    return [(raw, words) for raw, words in said if len(targets[words]) <= _MOST_TARGETS]
 
 
 def _by_relation(page: Page, links: list[LexborNode]) -> Iterator[str]:
@@ -187,7 +209,8 @@ def _after_current(numbered: list[tuple[LexborNode, int]], here: dict[int, set[s
             if container is None or not container.is_element_node or container.tag in {"body", "main", "html"}:
                 break
             if container.mem_id not in current:
-                current[container.mem_id] = _current_in(container, said) | here.get(container.mem_id, set())
+                found = _current_in(container, said) | here.get(container.mem_id, set())
+                current[container.mem_id] = found if found and _is_made_of_numbers(container) else set()
             if str(number - 1) in current[container.mem_id]:
                 yield _href(link)
                 break
@@ -216,6 +239,12 @@ def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:
     return found
 
 
+def _is_made_of_numbers(container: LexborNode) -> bool:
+    """Tell whether an element holds about as many numbers as words: a row of pages, and no table with counts in it."""
+    text = text_of(container)
+    return len(_LONG_WORD.findall(text)) <= max(_FEW_WORDS, len(_DIGITS.findall(text)))
+
+
 def _has_numbers_beside(link: LexborNode, known: dict[int, bool]) -> bool:
     """Tell whether an arrow stands among the numbers of pages, and not on a carousel.
 
@@ -235,6 +264,8 @@ def _has_numbers_beside(link: LexborNode, known: dict[int, bool]) -> bool:
 
 def _holds_numbers(container: LexborNode) -> bool:
     """Tell whether an element holds at least two numbers, or one that is said to be of another."""
+    if not _is_made_of_numbers(container):
+        return False
     nodes = container.css("a[href], span, li")[:_MOST_NUMBERS]
     said = [text_of(node).strip(_EDGES) for node in nodes]
     if sum(map(str.isdecimal, said)) > 1:
