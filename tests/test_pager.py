@@ -19,6 +19,8 @@ NEXT: list[tuple[str, str, str]] = [
     ("/kites", "<a rel='next nofollow' href=/kites/2>on</a>", "/kites/2"),
     ("/kites", "<a rel=next href=https://other.example/2>on</a>", ""),
     ("/kites", "<a rel=next href=/kites#top>on</a><a rel=next href=big.jpg>on</a>", ""),
+    ("/kites_398.html", "<a rel=next href=/kites_398.html?page=2>on</a>", "/kites_398.html?page=2"),
+    ("/kites_398.html", "<a rel=next href=/kites_399.html?page=2>on</a>", ""),
     # words, and what says them to those who do not see them
     ("/kites", "<a href=?p=2>Next</a>", "/kites?p=2"),
     ("/kites", "<a href=/kites/older>« Older posts</a>", "/kites/older"),

@@ -1,6 +1,7 @@
 """Addresses of the pages of one list: alike but for a number, which counts the pages or the entries before one."""
 
 import re
+from enum import Enum
 from urllib.parse import urlsplit
 
 from msgspec import Struct
@@ -52,8 +53,21 @@ class Place(Struct, frozen=True):
         return (other.number is not None and other.number != self.number) or other.cursor not in {"", self.cursor}
 
 
-def place_of(address: str, *, plain: bool = False) -> Place:
-    """Return where an address stands in a list; with ``plain``, a number alone in its path counts as well."""
+class Counted(Enum):
+    """Where the number of a page is looked for in an address, besides its query."""
+
+    IN_PATH = "in the path, with a mark"
+    PLAIN = "in the path, alone as well"
+    NOT_IN_PATH = "nowhere: what stands there is the list's own number"
+
+
+def readings_of(address: str) -> tuple[Place, ...]:
+    """Return where an address may stand in a list, by each way of counting."""
+    return tuple(place_of(address, counted) for counted in Counted)
+
+
+def place_of(address: str, counted: Counted = Counted.IN_PATH) -> Place:
+    """Return where an address stands in a list."""
     parts = urlsplit(address)
     numbers: list[str] = []
     query: list[str] = []
@@ -67,7 +81,10 @@ def place_of(address: str, *, plain: bool = False) -> Place:
         else:
             query.append(parameter)
     path = parts.path
-    if (found := _IN_PATH.search(path) or (_PLAIN.search(path) if plain else None)) is not None:
+    found = _IN_PATH.search(path) if counted is not Counted.NOT_IN_PATH else None
+    if found is None and counted is Counted.PLAIN:
+        found = _PLAIN.search(path)
+    if found is not None:
         numbers += filter(None, found.groups())
         path = path[: found.start()] + path[found.end() :]
     number = whole(numbers[0]) if len(numbers) == 1 else None

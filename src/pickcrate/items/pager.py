@@ -13,7 +13,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses import without_fragment
 from pickcrate.finders.words import text_of
 from pickcrate.items.controls import controls, spoken_of_picture
-from pickcrate.items.counting import Place, place_of
+from pickcrate.items.counting import Place, place_of, readings_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.lazyre import lazy
 from pickcrate.values import Page, fold
@@ -62,7 +62,7 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
     one's address counts already, and unless the page ``is_list`` for sure: next to a text is another text. Never
     that of another site, of this page, of a picture, nor what a calendar leads to.
     """
-    own = place_of(page.home), place_of(page.home, plain=True)
+    own = readings_of(page.home)
     other = ""
     for lead in _leads(page, own[0]):
         url = page.resolve(lead.raw)
@@ -70,7 +70,7 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
             continue
         if not page.leads_on(url):
             continue
-        if own[0].goes_on_at(place_of(url)) or own[1].goes_on_at(place_of(url, plain=True)):
+        if any(here.goes_on_at(there) for here, there in zip(own, readings_of(url), strict=True)):
             return without_fragment(url)
         if not other and (lead.is_of_pages or (is_list and own[0].number is None)):
             other = without_fragment(url)
