@@ -122,6 +122,11 @@ def is_other_page(address: str, page: str) -> bool:
     return is_page and without_fragment(address) != without_fragment(page)
 
 
+def leads_somewhere(href: str) -> bool:
+    """Tell whether a link, as it is written, leads to another document, and not to a part of its own or to a script."""
+    return bool(href) and not href.lower().startswith(("#", "javascript:", "mailto:", "tel:", "data:", "about:"))
+
+
 def path_of(address: str) -> str:
     """Return the path of an absolute address, still percent-encoded."""
     rest = address.partition("://")[2]

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from msgspec import Struct, field
 from selectolax.lexbor import LexborNode
 
+from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.tree import Tree
 from pickcrate.finders.words import MOST_NODES, UNREAD
 from pickcrate.lazyre import lazy
@@ -131,7 +132,7 @@ class Ground(Tree):
         With ``climb``, so many elements further out.
         """
         for outer in self.above(number):
-            if self.tags[outer] == "a" and (href := self.attribute(outer, "href").strip()):
+            if self.tags[outer] == "a" and leads_somewhere(href := self.attribute(outer, "href").strip()):
                 return href
             if outer <= outermost:
                 climb -= 1

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import without_fragment
+from pickcrate.addresses import leads_somewhere, without_fragment
 from pickcrate.finders.words import text_of
 from pickcrate.items.controls import controls, spoken_of_picture
 from pickcrate.items.counting import Place, place_of, readings_of
@@ -115,7 +115,7 @@ def _of_one_list(said: list[tuple[str, str]]) -> list[tuple[str, str]]:
     """Return the links that say where one list goes on: what says the same and leads to many places is of as many."""
     targets: dict[str, set[str]] = defaultdict(set)
     for raw, words in said:
-        if not raw.startswith(("#", "javascript:")):
+        if leads_somewhere(raw):
             targets[words].add(raw)
     return [(raw, words) for raw, words in said if len(targets[words]) <= _MOST_TARGETS]
 

@@ -6,6 +6,7 @@ from itertools import islice
 
 from msgspec import Struct
 
+from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.words import text_in
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, SAYS_A_TITLE, Ground
@@ -86,7 +87,7 @@ def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
     columns = dict(unit.columns) or dict(_fields(tree, unit, lines, title.text))
     if thing.columns:
         columns |= {name: value for name, value in thing.columns if name not in columns}
-    lead = link or _only_link(unit, lines) or _laid_over(tree, unit)[1]
+    lead = link or _only_link(tree, unit, lines) or _laid_over(tree, unit)[1]
     return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, lead)
 
 
@@ -235,7 +236,7 @@ def _laid_over(tree: Ground, unit: Unit) -> tuple[str, str]:
     links = tree.within(unit.start, "a[href]")[:_MOST_LINKS]
     empty = [number for number in links if tree.end[number] == number + 1 and not tree.length(number)]
     hrefs = {tree.attribute(number, "href").strip() for number in empty}
-    if len(hrefs) != 1 or (href := hrefs.pop()).startswith("#"):
+    if len(hrefs) != 1 or not leads_somewhere(href := hrefs.pop()):
         return "", ""
     return fold(tree.attribute(empty[0], "aria-label") or tree.attribute(empty[0], "title")), href
 
@@ -258,10 +259,15 @@ def _alt(tree: Ground, unit: Unit) -> str:
     return "" if says_nothing(alt) else alt
 
 
-def _only_link(unit: Unit, lines: list[Line]) -> str:
-    """Return the one place that anything in a unit leads to, but for who made it; empty if there are several."""
+def _only_link(tree: Ground, unit: Unit, lines: list[Line]) -> str:
+    """Return the one place that anything in a unit leads to, but for who made it; empty if there are several.
+
+    Of several the one on the page's own site: others tell friends.
+    """
     about = (line for line in lines if line.link and _BYLINE.fullmatch(line.text) is None)
-    links = {line.link for line in about if not line.link.startswith("#")}
+    links = {line.link for line in about if leads_somewhere(line.link)}
+    if len(links) > 1:
+        links = {link for link in links if (url := tree.page.resolve(link)) is not None and tree.page.leads_on(url)}
     return links.pop() if len(links) == 1 and unit.form is not ItemForm.PAGE else ""
 
 

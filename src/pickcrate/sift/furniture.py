@@ -213,7 +213,7 @@ def _home(seen: Seen) -> str:
     image = seen.image
     link = image.shown.link
     home = image.shown.home if is_web(link) else image.shown.page
-    if not link or not is_free(image.item) or not is_of_site(link, home) or "?" in link:
+    if not link.startswith(("http", "file:")) or not is_free(image.item) or not is_of_site(link, home) or "?" in link:
         return ""
     folder, _, last = path_of(link).rpartition("/")
     is_above = path_of(home).startswith(f"{folder}/")
