@@ -235,10 +235,17 @@ PAGES: dict[str, tuple[str, str, str]] = {
     ),
     "files that are called buttons and icons, and those that are like it": (
         """<h1>Storm</h1><img src=btn_send.gif><img src=checkoutButton.png><img src=i/phone-icon.svg><img src=ajax-loader.gif>
-        <img src=smilies/shout.png><img src=/make.aspx id=imgCaptcha>
+        <img src=blank.gif><img src=default.png><img src=blank-stare.png><img src=smilies/shout.png><img src=/make.aspx id=imgCaptcha>
         <img src=iconic.png><img src=front-loader.png><img src=icon.jpg><img src=red-button.png width=300><img src=buttonhole.png>""",
-        "btn_send checkoutButton phone-icon ajax-loader shout make",
-        "iconic front-loader icon red-button buttonhole",
+        "btn_send checkoutButton phone-icon ajax-loader shout make blank",
+        "iconic front-loader icon red-button buttonhole blank-stare default",
+    ),
+    "what passes the page on": (
+        """<ul><li><a href="https://net.example/share?u=https%3A%2F%2Fgalewick.example%2Fkites"><img src=net.png></a>Net
+        <li><a href="https://bird.example/?text=Kites&url=https://galewick.example/kites"><img src=bird.png></a>Bird</ul>
+        <p><a href="https://shop.example/kite?from=galewick.example"><img src=a.jpg></a>""",
+        "net bird",
+        "a",
     ),
     "what counts visits": (
         """<h1>Storm</h1><img src=a.jpg><noscript><img src="https://count.example/watch/129"><img src="/photo/7">
@@ -297,7 +304,7 @@ def test_what_items_are_about_is_no_furniture(name: str) -> None:
 
 def test_where_the_size_decides_it_is_asked_for(run: Program, web: Server) -> None:
     sides = {
-        "spacer": (1, 1),
+        "gap": (1, 1),
         "mark": (20, 20),
         "rule": (600, 4),
         "pier": (900, 400),
@@ -308,7 +315,7 @@ def test_where_the_size_decides_it_is_asked_for(run: Program, web: Server) -> No
     for name, size in sides.items():
         (web.www / f"{name}.png").write_bytes(picture("PNG", size, (size[0] % 200, 9, 9)))
     (web.www / "p.html").write_text(
-        "<header><img src=pier.png></header><p><img src=spacer.png><img src=mark.png><img src=rule.png><img src=plan.png>"
+        "<header><img src=pier.png></header><p><img src=gap.png><img src=mark.png><img src=rule.png><img src=plan.png>"
         "<ul><li><img src=sail.png><h3>Sail</h3><li><img src=tide.png><h3>Tide</h3></ul>"
     )
     line = ("look", f"{web.address}/p.html", "--as-shown", "--no-robots", "--format", "urls", "--furniture", "drop")

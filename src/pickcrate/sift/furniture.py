@@ -8,6 +8,7 @@ every item dresses them. Words in addresses and classes are the weakest evidence
 
 import re
 from collections.abc import Callable, Iterable
+from urllib.parse import unquote
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -16,6 +17,7 @@ from pickcrate.addresses import decode_data, is_of_site, is_web, last_segment, p
 from pickcrate.finders.place import LEADING
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
+from pickcrate.ranks import STAND_IN, names_any, rank
 from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
 from pickcrate.values import Grade, Image, Measure, Role
 
@@ -233,6 +235,16 @@ def _elsewhere(seen: Seen) -> str:
     return "small, and leads to another site" if leads_away(seen.image) and nameless and is_badge else ""
 
 
+def _passes_on(seen: Seen) -> str:
+    """Hold of what leads to another site with an address of this one in its query: it tells others of the page."""
+    shown = seen.image.shown
+    if "?" not in shown.link or not leads_away(seen.image) or not is_web(shown.home):
+        return ""
+    values = (unquote(part.partition("=")[2]) for part in shown.link.partition("?")[2].split("&"))
+    is_passed = any(is_web(value) and is_of_site(value, shown.home) for value in values)
+    return "it passes the page on to another site" if is_passed else ""
+
+
 def _is_wide(seen: Seen) -> bool:
     """Tell whether a picture is as low as a button and at least twice as wide."""
     return seen.shorter is not None and seen.shorter <= BUTTON and (seen.longer or 0) >= 2 * seen.shorter
@@ -349,6 +361,14 @@ def _called_control(seen: Seen) -> str:
     return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button or an icon"
 
 
+def _called_placeholder(seen: Seen) -> str:
+    """Hold of a small drawing, or of one of unknown size, whose file is called nothing but a placeholder: ``blank``."""
+    stem, extension = split_extension(last_segment(seen.image.url))
+    if extension.lower() not in {"gif", "png", "svg"} or (seen.longer or 0) > _BADGE or stem.lower() == "default":
+        return ""
+    return "its file is called a placeholder" if names_any(stem) and rank(stem) == STAND_IN else ""
+
+
 def _captcha(seen: Seen) -> str:
     """Hold of the letters that a form asks a person to read."""
     shown = seen.image.shown
@@ -409,6 +429,7 @@ SIGNS = (
     _Sign(2, _in_every_item),
     _Sign(2, _often_and_small),
     _Sign(2, _elsewhere),
+    _Sign(2, _passes_on),
     _Sign(2, _face),
     _Sign(2, _dash),
     _Sign(2, _steering),
@@ -416,6 +437,7 @@ SIGNS = (
     _Sign(2, _admonition),
     _Sign(2, _payment),
     _Sign(2, _called_control),
+    _Sign(2, _called_placeholder),
     _Sign(2, _captcha),
     _Sign(2, _counter),
     _Sign(1, _small),
