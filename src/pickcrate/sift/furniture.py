@@ -3,7 +3,8 @@
 Icons, logos, spacers, trackers, sprites, rules, buttons, avatars, badges. What is judged is the picture that would be
 fetched: a spacer that a script puts a photograph in place of is that photograph, an emblem whose original was proved is
 that original. A picture that differs from item to item is what the items are about, however small; the same one in
-every item dresses them. Words in addresses and classes are the weakest evidence: they only ever add to another sign.
+every item dresses them. Words in addresses and classes are the weakest evidence: they only add to another sign, unless
+a small drawing's own file is called a button, an icon or a placeholder.
 """
 
 import re
@@ -14,16 +15,27 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import decode_data, is_of_site, is_web, last_segment, path_of, split_extension
-from pickcrate.finders.place import LEADING
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import STAND_IN, names_any, rank
-from pickcrate.sift.seen import BUTTON, OFTEN, Seen, all_seen, alone, is_free, is_nameless, is_payment, leads_away
+from pickcrate.sift import called
+from pickcrate.sift.seen import (
+    BADGE,
+    BUTTON,
+    ICON,
+    OFTEN,
+    Seen,
+    all_seen,
+    alone,
+    is_free,
+    is_nameless,
+    is_payment,
+    leads_away,
+)
 from pickcrate.values import Grade, Image, Measure, Role
 
 _ENOUGH = 2
-_TRACKER, _LOW, _ICON, _SMALL, _AVATAR, _BADGE, _LARGE = 3, 24, 32, 72, 128, 200, 400
-"""Pixels of a side: a tracker or spacer, a row of stars, an icon, still small, a face, a badge, no furniture."""
+_TRACKER, _LOW, _SMALL, _AVATAR, _LARGE = 3, 24, 72, 128, 400
+"""Pixels of a side: a tracker or spacer, a row of stars, still small, a face, no furniture."""
 
 _AS_SMALL, _AS_LARGE = (16, 16), (1_600, 1_200)
 """sides of what is an icon for sure, and of what is none"""
@@ -31,15 +43,6 @@ _AS_SMALL, _AS_LARGE = (16, 16), (1_600, 1_200)
 _RULE = 8
 """How many times as long as high a line across a page is."""
 
-_WORDS = lazy(
-    r"(?:^|[\W_\d])(?:logos?|logotype|icons?|ico|icn|glyph|badges?|buttons?|btn|bullets?|arrows?|chevron|caret|avatars?|"
-    r"gravatar|userpic|flags?|rating|emoji|emoticons?|smil(?:ey|ies|eys)|social|share|rss|feed|search|menu|hamburger|"
-    r"close|prev|previous|next|checkmark|tick|print|mail|email|phone|cart|basket|login|user|home|homepage|edit|external|"
-    r"download|downloads|powered|counter|border|corner|shadow|divider|separator|gradient|bg|background|texture|header|"
-    r"footer|ads?|advert|sponsor|payment|visit|spacer|pixel|1x1|tracking|tracker|beacon|sprites?|favicon|blank|"
-    r"transparent|clear|captcha|hitcounter|ajax-loader|loader|loading|spinner|placeholder|wordmark|brand|masthead|"
-    r"ornament|deco|title|hr|rule|bar|dot|ball|build|licen[cs]e|coverage)(?:[\W_\d]|$)"
-)
 _FACE = lazy(
     r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|byline|profile|user|face|commenter|poster|rank|medal|level)"
     r"(?:[\W_\d]|$)"
@@ -48,32 +51,13 @@ _LONGEST_EMPTY = 1_000
 _DRAWN = lazy(rb"<(?:path|rect|circle|ellipse|line|poly|text|image|use|foreignobject)", re.IGNORECASE)
 _WRITTEN = lazy(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
 _HOME = lazy(r"(?:index\d?\.\w{2,5}|home(?:\.\w{2,5})?|default\.\w{2,5})?", re.IGNORECASE)
-_STEERS = lazy(
-    r"(?:back|next|previous|prev|up|top|home|contents|table of contents|index|return|go to|go back|continue|forward|"
-    r"first page|last page|zurück|weiter|nach oben|inhalt|précédent|suivant|retour|sommaire|anterior|siguiente|volver|"
-    r"inicio|indietro|avanti|назад|вперёд|далее|戻る|次へ|前へ|目次)(?:\W|$|\s+to\b)",
-    re.IGNORECASE,
-)
-_LONGEST_STEERING = 40
-_LONGEST_STEM = 200
 _NO_SCRIPT = lazy(r"(?:^|> )noscript\b")
-_ARROW = lazy(
-    r"(?:^|[\W_\d])(?:up|top|left|right|back|forward|prev|previous|next|home|index|toc|contents|start)(?:[\W_\d]|$)"
-)
-_BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
-_ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
 _ADVERTISEMENTS = frozenset(
     ((468, 60), (728, 90), (970, 250), (970, 90), (300, 250), (336, 280), (160, 600), (120, 600), (234, 60), (320, 50))
 )
 _WEB_BUTTONS = frozenset(((88, 31), (80, 15)))
 """the usual sizes of buttons that name a standard, a program or a network"""
-_PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])")
-_CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
-_WAITING = frozenset("loader loading spinner".split())
-_FACES_DRAWN = frozenset("smiley smileys smilie smilies smiles emoji emojis emoticon emoticons".split())
-_NO_PHOTOGRAPHS = frozenset(("gif", "png", "svg", "webp"))
 _PHOTOGRAPHS = frozenset(("jpg", "jpeg", "png", "webp", "avif"))
-_EDGES = " ._-/0123456789()[]&?=%+,"
 
 
 def mark(images: Iterable[Image]) -> list[Image]:
@@ -148,7 +132,7 @@ def _in_frame(seen: Seen) -> str:
 def _strip_in_frame(seen: Seen) -> str:
     """Hold of what a style lays behind a bar of the page's frame, however wide it is; a photograph there is high."""
     shown = seen.image.shown
-    is_strip = seen.shorter is not None and seen.shorter <= _BADGE and shown.found_in == "css"
+    is_strip = seen.shorter is not None and seen.shorter <= BADGE and shown.found_in == "css"
     return "a strip behind the page's frame" if is_strip and shown.is_framed else ""
 
 
@@ -175,17 +159,17 @@ def _pseudo(seen: Seen) -> str:
 
 
 def _icon(seen: Seen) -> str:
-    return f"as small as an icon ({seen.longer} pixels)" if seen.is_at_most(_ICON) and not seen.is_about else ""
+    return f"as small as an icon ({seen.longer} pixels)" if seen.is_at_most(ICON) and not seen.is_about else ""
 
 
 def _small(seen: Seen) -> str:
-    if not seen.is_at_most(_SMALL) or seen.is_at_most(_ICON) or seen.is_about:
+    if not seen.is_at_most(_SMALL) or seen.is_at_most(ICON) or seen.is_about:
         return ""
     return f"small ({seen.longer} pixels)"
 
 
 def _low(seen: Seen) -> str:
-    is_low = seen.shorter is not None and seen.shorter <= _LOW and (seen.longer or 0) <= _BADGE
+    is_low = seen.shorter is not None and seen.shorter <= _LOW and (seen.longer or 0) <= BADGE
     return f"low ({seen.shorter} pixels)" if is_low and not seen.is_at_most(_SMALL) and not seen.is_about else ""
 
 
@@ -193,7 +177,7 @@ def _line(seen: Seen) -> str:
     says_something = any(map(str.isalnum, seen.image.shown.words.alt))
     if seen.longer is None or not seen.shorter or seen.is_about or says_something:
         return ""
-    return "a line across" if seen.longer >= _RULE * seen.shorter and seen.shorter <= _ICON else ""
+    return "a line across" if seen.longer >= _RULE * seen.shorter and seen.shorter <= ICON else ""
 
 
 def _in_every_item(seen: Seen) -> str:
@@ -230,7 +214,7 @@ def _button(seen: Seen) -> str:
 def _elsewhere(seen: Seen) -> str:
     """Hold of a small picture without words of its own that leads to another site: a badge, a button of a network."""
     nameless = is_nameless(seen.image.item)
-    is_badge = seen.is_at_most(BUTTON) or (seen.shorter is not None and seen.shorter <= _ICON) or _is_wide(seen)
+    is_badge = seen.is_at_most(BUTTON) or (seen.shorter is not None and seen.shorter <= ICON) or _is_wide(seen)
     nameless |= (seen.longer, seen.shorter) in _WEB_BUTTONS
     return "small, and leads to another site" if leads_away(seen.image) and nameless and is_badge else ""
 
@@ -256,26 +240,6 @@ def _advertisement(seen: Seen) -> str:
     return "of an advertisement's size, and leads to another site" if away and seen.sides in _ADVERTISEMENTS else ""
 
 
-def _made_by_a_program(seen: Seen) -> str:
-    """Hold of a low picture whose address is a program's: a counter of visits."""
-    is_low = seen.shorter is not None and seen.shorter <= _ICON and not seen.is_about
-    return "made by a program, and low" if is_low and "/cgi-bin/" in seen.image.shown.url else ""
-
-
-def _licence(seen: Seen) -> str:
-    return "it leads to a licence" if "license" in seen.image.shown.relation.split() else ""
-
-
-def _admonition(seen: Seen) -> str:
-    """Hold of the sign of a note or a warning in a manual: the box around it has the name that it has."""
-    shown = seen.image.shown
-    stem = split_extension(last_segment(shown.url))[0].casefold()
-    if stem not in _ADMONITIONS:
-        return ""
-    is_boxed = re.search(rf"\.(?:admonition\w*|icon|{stem})\b", shown.element) is not None
-    return f"the sign of a box of its name ({stem})" if is_boxed or _BRACKETED.fullmatch(shown.words.alt) else ""
-
-
 def _in_sentence(seen: Seen) -> str:
     return "a sign in the midst of a sentence" if seen.image.shown.is_in_sentence else ""
 
@@ -290,7 +254,7 @@ def _drawing(seen: Seen) -> str:
 def _face(seen: Seen) -> str:
     """Hold of a small face beside the picture that an item is about."""
     image = seen.image
-    words = f"{image.shown.element} {_name(image.url)} {image.shown.words.alt}".casefold()
+    words = f"{image.shown.element} {called.name_of(image.url)} {image.shown.words.alt}".casefold()
     is_small = seen.longer is None or seen.longer <= _AVATAR
     if not is_small or not _FACE.search(words):
         return ""
@@ -303,30 +267,6 @@ def _first(seen: Seen) -> str:
     return "the first of the page" if seen.is_first and is_free(seen.image.item) else ""
 
 
-def _dash(seen: Seen) -> str:
-    """Its alternative text is a dash, a star, an arrow: what it stands for. Dots alone are words left to be written."""
-    alt = seen.image.shown.words.alt.strip(".… ")
-    return "its alternative text is only a mark" if alt and not any(map(str.isalnum, alt)) else ""
-
-
-def _steering(seen: Seen) -> str:
-    """Hold of a picture that only leads on, by its words or those of its link: back, next, up, contents."""
-    words = seen.image.shown.words
-    said = words.link_text or words.alt
-    leads = seen.image.shown.link and len(said) <= _LONGEST_STEERING and _STEERS.match(said.strip(" []<>«»←→↑-"))
-    return "it only leads on: " + said if leads else ""
-
-
-def _leading(seen: Seen) -> str:
-    """Hold of a small picture, or one so called, that leads to the page before, behind or above: not of photographs."""
-    shown = seen.image.shown
-    relation = next((word for word in shown.relation.split() if word in LEADING), "")
-    if not relation or (seen.longer or 0) > _BADGE:
-        return ""
-    stem = split_extension(last_segment(shown.url))[0].casefold()
-    return f"it leads from page to page ({relation})" if seen.longer is not None or _ARROW.search(stem) else ""
-
-
 def _dressing(seen: Seen) -> str:
     """Hold of a background that a style sheet gives to something that is no item."""
     image = seen.image
@@ -336,7 +276,7 @@ def _dressing(seen: Seen) -> str:
 
 def _network(seen: Seen) -> str:
     """Hold of what leads to another site, and is no picture of an item with words of its own."""
-    is_small = seen.longer is None or seen.longer <= _BADGE
+    is_small = seen.longer is None or seen.longer <= BADGE
     away = is_small and is_nameless(seen.image.item) and leads_away(seen.image)
     return "it leads to another site" if away else ""
 
@@ -344,36 +284,6 @@ def _network(seen: Seen) -> str:
 def _payment(seen: Seen) -> str:
     """Hold of one of several marks of ways to pay."""
     return "the mark of a way to pay" if seen.payments > 1 and is_payment(seen.image) else ""
-
-
-def _called_control(seen: Seen) -> str:
-    """Hold of a small drawing, or of one of unknown size, whose file or folder is called a button, an icon, smileys."""
-    image = seen.image
-    stem, extension = split_extension(last_segment(image.url))
-    if seen.is_about or extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > _BADGE:
-        return ""
-    pieces = [piece.casefold() for piece in _PIECES.findall(stem[:_LONGEST_STEM])]
-    ends = {pieces[0], pieces[-1]} if pieces else set()
-    if path_of(image.url).rpartition("/")[0].rpartition("/")[2].casefold() in _FACES_DRAWN:
-        return "it lies among smileys"
-    if extension.lower() == "gif" and not ends.isdisjoint(_WAITING):
-        return "its file is called what is shown while something loads"
-    return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button or an icon"
-
-
-def _called_placeholder(seen: Seen) -> str:
-    """Hold of a small drawing, or of one of unknown size, whose file is called nothing but a placeholder: ``blank``."""
-    stem, extension = split_extension(last_segment(seen.image.url))
-    if extension.lower() not in {"gif", "png", "svg"} or (seen.longer or 0) > _BADGE or stem.lower() == "default":
-        return ""
-    return "its file is called a placeholder" if names_any(stem) and rank(stem) == STAND_IN else ""
-
-
-def _captcha(seen: Seen) -> str:
-    """Hold of the letters that a form asks a person to read."""
-    shown = seen.image.shown
-    is_captcha = "captcha" in f"{path_of(shown.url)} {shown.element.rpartition(' > ')[2]}".casefold()
-    return "letters to be read by a person (captcha)" if is_captcha and not seen.is_about else ""
 
 
 def _counter(seen: Seen) -> str:
@@ -385,19 +295,6 @@ def _counter(seen: Seen) -> str:
         return ""
     is_for_no_scripts = all(_NO_SCRIPT.search(reference.element) for reference in image.references)
     return "another site's, for browsers without scripts: a counter or an advertisement" if is_for_no_scripts else ""
-
-
-def _words(seen: Seen) -> str:
-    """Hold of what an address, a class or the alternative text says: never enough alone, however much there is."""
-    image = seen.image
-    if seen.is_about:
-        return ""
-    if match := _WORDS.search(_name(image.url)):
-        return f"its address says {match[0].strip(_EDGES)}"
-    for text in (image.shown.element.rpartition(" > ")[2], image.shown.words.alt[:60]):
-        if match := _WORDS.search(text.casefold()):
-            return f"its words say {match[0].strip(_EDGES)}"
-    return ""
 
 
 class _Sign(Struct, frozen=True):
@@ -415,14 +312,14 @@ SIGNS = (
     _Sign(2, _empty, whatever_size=True),
     _Sign(2, _backdrop, whatever_size=True),
     _Sign(2, _advertisement, whatever_size=True),
-    _Sign(2, _made_by_a_program),
+    _Sign(2, called.made_by_a_program),
     _Sign(2, _sprite),
     _Sign(2, _drawn_by_sheet),
     _Sign(2, _pseudo),
     _Sign(2, _in_frame),
     _Sign(2, _strip_in_frame, whatever_size=True),
     _Sign(2, _home),
-    _Sign(2, _licence),
+    _Sign(2, called.leads_to_licence),
     _Sign(2, _icon),
     _Sign(2, _line, whatever_size=True),
     _Sign(2, _button),
@@ -431,14 +328,14 @@ SIGNS = (
     _Sign(2, _elsewhere),
     _Sign(2, _passes_on),
     _Sign(2, _face),
-    _Sign(2, _dash),
-    _Sign(2, _steering),
-    _Sign(2, _leading),
-    _Sign(2, _admonition),
+    _Sign(2, called.said_by_a_mark),
+    _Sign(2, called.steering),
+    _Sign(2, called.leading),
+    _Sign(2, called.admonition),
     _Sign(2, _payment),
-    _Sign(2, _called_control),
-    _Sign(2, _called_placeholder),
-    _Sign(2, _captcha),
+    _Sign(2, called.control),
+    _Sign(2, called.placeholder),
+    _Sign(2, called.captcha),
     _Sign(2, _counter),
     _Sign(1, _small),
     _Sign(1, _low),
@@ -448,7 +345,7 @@ SIGNS = (
     _Sign(1, _first),
     _Sign(1, _network),
     _Sign(1, _dressing),
-    _Sign(1, _words),
+    _Sign(1, called.words),
 )
 
 
@@ -464,11 +361,3 @@ def _is_linked_original(image: Image) -> bool:
     """Tell whether the page links the picture to a larger file of its own, or to itself: an icon is not offered so."""
     linked = {reference.url for reference in image.references if reference.role is Role.LINK}
     return bool(linked) and (image.url != image.shown.url or image.url in linked)
-
-
-def _name(address: str) -> str:
-    """Return the last two segments of an address's path, lower case, without its extension."""
-    if address.startswith("data:"):
-        return ""
-    folder = path_of(address).rpartition("/")[0].rpartition("/")[2]
-    return f"{folder}/{split_extension(last_segment(address))[0]}".casefold()

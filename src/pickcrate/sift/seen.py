@@ -12,8 +12,8 @@ from pickcrate.lazyre import lazy
 from pickcrate.values import Image, Role
 
 OFTEN, _BOTH = 3, 2
-BUTTON = 50
-"""Pixels of a button's height, at most."""
+BUTTON, ICON, BADGE = 50, 32, 200
+"""Pixels, at most: of a button's height, of the sides of an icon and of a badge."""
 
 _PAYING = lazy(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
 

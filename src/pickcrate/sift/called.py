@@ -1,0 +1,134 @@
+"""What a picture is called, and what is said of it: names of buttons, icons and placeholders, words that lead on."""
+
+import re
+
+from pickcrate.addresses import last_segment, path_of, split_extension
+from pickcrate.finders.place import LEADING
+from pickcrate.lazyre import lazy
+from pickcrate.ranks import STAND_IN, names_any, rank
+from pickcrate.sift.seen import BADGE, ICON, Seen
+
+_WORDS = lazy(
+    r"(?:^|[\W_\d])(?:logos?|logotype|icons?|ico|icn|glyph|badges?|buttons?|btn|bullets?|arrows?|chevron|caret|avatars?|"
+    r"gravatar|userpic|flags?|rating|emoji|emoticons?|smil(?:ey|ies|eys)|social|share|rss|feed|search|menu|hamburger|"
+    r"close|prev|previous|next|checkmark|tick|print|mail|email|phone|cart|basket|login|user|home|homepage|edit|external|"
+    r"download|downloads|powered|counter|border|corner|shadow|divider|separator|gradient|bg|background|texture|header|"
+    r"footer|ads?|advert|sponsor|payment|visit|spacer|pixel|1x1|tracking|tracker|beacon|sprites?|favicon|blank|"
+    r"transparent|clear|captcha|hitcounter|ajax-loader|loader|loading|spinner|placeholder|wordmark|brand|masthead|"
+    r"ornament|deco|title|hr|rule|bar|dot|ball|build|licen[cs]e|coverage)(?:[\W_\d]|$)"
+)
+_STEERS = lazy(
+    r"(?:back|next|previous|prev|up|top|home|contents|table of contents|index|return|go to|go back|continue|forward|"
+    r"first page|last page|zurück|weiter|nach oben|inhalt|précédent|suivant|retour|sommaire|anterior|siguiente|volver|"
+    r"inicio|indietro|avanti|назад|вперёд|далее|戻る|次へ|前へ|目次)(?:\W|$|\s+to\b)",
+    re.IGNORECASE,
+)
+_LONGEST_STEERING = 40
+_LONGEST_STEM = 200
+_ARROW = lazy(
+    r"(?:^|[\W_\d])(?:up|top|left|right|back|forward|prev|previous|next|home|index|toc|contents|start)(?:[\W_\d]|$)"
+)
+_BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
+_ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
+_PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])")
+_CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
+_WAITING = frozenset("loader loading spinner".split())
+_FACES_DRAWN = frozenset("smiley smileys smilie smilies smiles emoji emojis emoticon emoticons".split())
+_NO_PHOTOGRAPHS = frozenset(("gif", "png", "svg", "webp"))
+_EDGES = " ._-/0123456789()[]&?=%+,"
+
+
+def made_by_a_program(seen: Seen) -> str:
+    """Hold of a low picture whose address is a program's: a counter of visits."""
+    is_low = seen.shorter is not None and seen.shorter <= ICON and not seen.is_about
+    return "made by a program, and low" if is_low and "/cgi-bin/" in seen.image.shown.url else ""
+
+
+def leads_to_licence(seen: Seen) -> str:
+    """Hold of what links to the licence of the page (HTML standard, 4.6.7.6)."""
+    return "it leads to a licence" if "license" in seen.image.shown.relation.split() else ""
+
+
+def admonition(seen: Seen) -> str:
+    """Hold of the sign of a note or a warning in a manual: the box around it has the name that it has."""
+    shown = seen.image.shown
+    stem = split_extension(last_segment(shown.url))[0].casefold()
+    if stem not in _ADMONITIONS:
+        return ""
+    is_boxed = re.search(rf"\.(?:admonition\w*|icon|{stem})\b", shown.element) is not None
+    return f"the sign of a box of its name ({stem})" if is_boxed or _BRACKETED.fullmatch(shown.words.alt) else ""
+
+
+def said_by_a_mark(seen: Seen) -> str:
+    """Its alternative text is a dash, a star, an arrow: what it stands for. Dots alone are words left to be written."""
+    alt = seen.image.shown.words.alt.strip(".… ")
+    return "its alternative text is only a mark" if alt and not any(map(str.isalnum, alt)) else ""
+
+
+def steering(seen: Seen) -> str:
+    """Hold of a picture that only leads on, by its words or those of its link: back, next, up, contents."""
+    words = seen.image.shown.words
+    said = words.link_text or words.alt
+    leads = seen.image.shown.link and len(said) <= _LONGEST_STEERING and _STEERS.match(said.strip(" []<>«»←→↑-"))
+    return "it only leads on: " + said if leads else ""
+
+
+def leading(seen: Seen) -> str:
+    """Hold of a small picture, or one so called, that leads to the page before, behind or above: not of photographs."""
+    shown = seen.image.shown
+    relation = next((word for word in shown.relation.split() if word in LEADING), "")
+    if not relation or (seen.longer or 0) > BADGE:
+        return ""
+    stem = split_extension(last_segment(shown.url))[0].casefold()
+    return f"it leads from page to page ({relation})" if seen.longer is not None or _ARROW.search(stem) else ""
+
+
+def control(seen: Seen) -> str:
+    """Hold of a small drawing, or of one of unknown size, whose file or folder is called a button, an icon, smileys."""
+    image = seen.image
+    stem, extension = split_extension(last_segment(image.url))
+    if seen.is_about or extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > BADGE:
+        return ""
+    pieces = [piece.casefold() for piece in _PIECES.findall(stem[:_LONGEST_STEM])]
+    ends = {pieces[0], pieces[-1]} if pieces else set()
+    if path_of(image.url).rpartition("/")[0].rpartition("/")[2].casefold() in _FACES_DRAWN:
+        return "it lies among smileys"
+    if extension.lower() == "gif" and not ends.isdisjoint(_WAITING):
+        return "its file is called what is shown while something loads"
+    return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button or an icon"
+
+
+def placeholder(seen: Seen) -> str:
+    """Hold of a small drawing, or of one of unknown size, whose file is called nothing but a placeholder: ``blank``."""
+    stem, extension = split_extension(last_segment(seen.image.url))
+    if extension.lower() not in {"gif", "png", "svg"} or (seen.longer or 0) > BADGE or stem.lower() == "default":
+        return ""
+    return "its file is called a placeholder" if names_any(stem) and rank(stem) == STAND_IN else ""
+
+
+def captcha(seen: Seen) -> str:
+    """Hold of the letters that a form asks a person to read."""
+    shown = seen.image.shown
+    is_captcha = "captcha" in f"{path_of(shown.url)} {shown.element.rpartition(' > ')[2]}".casefold()
+    return "letters to be read by a person (captcha)" if is_captcha and not seen.is_about else ""
+
+
+def words(seen: Seen) -> str:
+    """Hold of what an address, a class or the alternative text says: never enough alone, however much there is."""
+    image = seen.image
+    if seen.is_about:
+        return ""
+    if match := _WORDS.search(name_of(image.url)):
+        return f"its address says {match[0].strip(_EDGES)}"
+    for text in (image.shown.element.rpartition(" > ")[2], image.shown.words.alt[:60]):
+        if match := _WORDS.search(text.casefold()):
+            return f"its words say {match[0].strip(_EDGES)}"
+    return ""
+
+
+def name_of(address: str) -> str:
+    """Return the last two segments of an address's path, lower case, without its extension."""
+    if address.startswith("data:"):
+        return ""
+    folder = path_of(address).rpartition("/")[0].rpartition("/")[2]
+    return f"{folder}/{split_extension(last_segment(address))[0]}".casefold()
