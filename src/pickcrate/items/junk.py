@@ -70,6 +70,11 @@ _TELLS_TO = _compiled(
     r"(?:click|tap|press|klick|cliquez|haga clic|clicca)\b.*|",
     r"(?:view|open|enlarge|show) (?:full|large|larger|original|image|photo|picture)\b.*",
 )
+_CREDIT = _compiled(
+    r"\W*(?:©|\(c\)\s|(?:photo|foto|bild|image|picture|crédits?|credits?|quelle|source|fuente|fonte)s?",
+    r"(?:\s+(?:photos?|credits?|courtesy|source))?\s*(?:[:©]|\bby\s)).*",
+)
+"""whose a picture is, which is not what it is of"""
 _NUMBERED = _compiled(
     rf"[(\[]?(?:{_any_of('figures')})\.?\s?(?:\d{{1,3}}|[ivxlc]{{1,6}}|[a-z])(?:[.-]\d{{1,3}}){{0,2}}[a-z]?",
     r"\s?[.:)\]–—|-]\s?(?=\S)",
@@ -126,6 +131,11 @@ def says_nothing(text: str) -> bool:
     if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
         return True
     return is_figure(text) or _PART_OF.fullmatch(text) is not None
+
+
+def is_credit(text: str) -> bool:
+    """Tell whether a text says whose a picture is."""
+    return len(text) <= _LONGEST and _CREDIT.fullmatch(text) is not None
 
 
 def reads_on(text: str) -> bool:

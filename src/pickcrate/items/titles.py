@@ -12,6 +12,7 @@ from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
     NAMING,
+    is_credit,
     is_date,
     is_figure,
     is_file_name,
@@ -109,7 +110,7 @@ def _read(tree: Ground, unit: Unit, outer_link: str) -> tuple[Thing, list[Line]]
 def _titles(tree: Ground, unit: Unit, lines: list[Line], link: str, structured: str) -> Iterator[Title]:
     """Yield what a unit may be called, the best first."""
     for text, named_by, leads_to in _names(tree, unit, lines, link, structured):
-        if folded := fold(text)[:_LONGEST_TITLE]:
+        if (folded := fold(text)[:_LONGEST_TITLE]) and not is_credit(folded):
             yield Title(folded, named_by, leads_to)
 
 
