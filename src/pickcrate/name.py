@@ -212,8 +212,14 @@ def _stem_of(image: Image) -> str:
 def _said_of(image: Image) -> str:
     """Return the first words of a page about a picture that are not any picture's; blank if it has none."""
     words = image.shown.words
-    said = (words.alt, image.item.title, words.title, words.caption)
+    said = (words.alt, image.item.title, words.title, words.caption, _with_folder(image.url))
     return next((text for text in said if text.strip() and not names_any(text.strip())), "")
+
+
+def _with_folder(address: str) -> str:
+    """Return the folder and the stem of an address, where the folder says something: ``3337465-640x360``."""
+    folder = unquote(path_of(address).rstrip("/").rpartition("/")[0].rpartition("/")[2])
+    return f"{folder}-{stem(address)}" if folder and not names_any(folder) else ""
 
 
 # A late field with its format specification; or a brace that was doubled. Anything else is only text.

@@ -48,6 +48,7 @@ _ANYTHING = frozenset(
 )
 """other names that cameras, services and programs give to all their pictures alike"""
 
+_ONLY_SIZES = lazy(r"\d{2,4}x(?:\d{2,4})?|[wh]?\d{2,4}(?:px|w)")
 _LONGEST_COMMON = 24
 _LONGEST_NAME = 200
 _PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
@@ -70,9 +71,11 @@ def names_a_version(name: str) -> bool:
 
 
 def names_any(name: str) -> bool:
-    """Tell whether ``name`` may be that of any picture: no number, and only words for sizes, pictures and addresses."""
-    if not 0 < len(name) <= _LONGEST_COMMON or any(map(str.isdigit, name)):
+    """Tell whether ``name`` may be that of any picture: nothing but a size, or words for sizes, pictures, addresses."""
+    if not 0 < len(name) <= _LONGEST_COMMON:
         return False
+    if any(map(str.isdigit, name)):
+        return _ONLY_SIZES.fullmatch(name) is not None
     return name.lower() in _ANYTHING or names_a_version(name)
 
 

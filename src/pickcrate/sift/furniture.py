@@ -159,7 +159,10 @@ def _pseudo(seen: Seen) -> str:
 
 
 def _icon(seen: Seen) -> str:
-    return f"as small as an icon ({seen.longer} pixels)" if seen.is_at_most(ICON) and not seen.is_about else ""
+    """Hold of what is as small as an icon, but for what an item is about; of a drawing in the page even so."""
+    is_drawn = seen.image.shown.found_in == "svg" and seen.is_at_most(_LOW)
+    is_icon = seen.is_at_most(ICON) and (is_drawn or not seen.is_about)
+    return f"as small as an icon ({seen.longer} pixels)" if is_icon else ""
 
 
 def _small(seen: Seen) -> str:
