@@ -343,6 +343,10 @@ GROUPS = """<feed xmlns="http://www.w3.org/2005/Atom" xmlns:media="http://search
 <title>Delta</title><media:group><media:content url="s.png" width="90" medium="image"/><media:content url="l.png" width="900" medium="image"/>
 <media:thumbnail url="t.png"/></media:group><content type="image/png" src="own.png"/></entry>
 <entry><content type="xhtml"><div xmlns="http://www.w3.org/1999/xhtml"><p><img src="x.png"/></p></div></content></entry></feed>"""
+UNESCAPED = """<rss version="2.0" xmlns:h="http://www.w3.org/1999/xhtml" xmlns:itunes="http://www.itunes.com/dtds/podcast-1.0.dtd">
+<channel><itunes:link rel="image" href="/logo.png"/><item><title>One &lt;img src="/t.png"&gt;</title><link>WEB/1</link>
+<h:body><h:p>Red <h:img src="red.png" alt="Red"/></h:p></h:body></item><item><title>Less &lt; more</title><link>WEB/2/</link>
+<description>Blue <img src="blue.png"/> kite</description></item></channel></rss>"""
 
 FEEDS = [
     ("broken", BROKEN, ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
@@ -351,6 +355,7 @@ FEEDS = [
     ("atom", ATOM, ["/red/in.png", "/a.png", "/t.png", "/logo.png"]),
     ("rss", RSS, ["/blue/deep.png", "/b.png", "/ch.png"]),
     ("sitemap", SITEMAP, ["/one.png"]),
+    ("unescaped", UNESCAPED, ["/t.png", "/red.png", "/2/blue.png", "/logo.png"]),
     ("json", JSON_FEED, ["/y.png", "/i.png", "/x.png", "/z.png"]),
 ]
 

@@ -27,11 +27,12 @@ _LINKED_BY_ATTRIBUTE = {
 }
 _ADDRESS_AS_TEXT = frozenset(("logo", "icon"))
 _ENCODING = lazy(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
-_HTML = frozenset(("encoded", "description", "summary", "content"))
+_HTML = frozenset(("encoded", "description", "summary", "content", "body", "title", "subtitle"))
+_SHOWS = frozenset(("img", "picture", "video", "object", "svg"))
+_PREFIX = lazy(r"(?<=<)(/?)[\w.-]+:")
 _ENTRIES = frozenset(("item", "entry", "url", "sitemap"))
 _MOST_ELEMENTS = 3_000_000
 _BASE = "{http://www.w3.org/XML/1998/namespace}base"
-_XHTML = "{http://www.w3.org/1999/xhtml}"
 # An ampersand that begins no reference that XML knows; what stands in a CDATA section is none.
 _AMPERSAND = lazy(
     rb"<!\[CDATA\[.*?(?:\]\]>|\Z)|&(?!(?:amp|lt|gt|quot|apos|#\d+|#x[0-9A-Fa-f]+);)(?:(\w{2,8});)?", re.DOTALL
@@ -103,7 +104,7 @@ class _Feed:
         elif (raw := _linked(element, name)) and _is_picture(element, name, raw):
             if not _is_given(element.getparent()):
                 self._add(raw, element, words)
-        elif name in _HTML and "<" in (html := _html(element)):
+        elif name in _HTML and "<" in (html := _html(element, name)):
             base = self._link_of(entry)
             self._reading.documents.append(_document(html, base))
 
@@ -179,18 +180,20 @@ def _is_given(parent: etree._Element | None) -> bool:
 
 def _is_picture(element: etree._Element, name: str, raw: str) -> bool:
     kind, medium = element.get("type", ""), element.get("medium", "")
-    if name in {"thumbnail", "image"} or medium == "image" or by_media_type(kind) is not None:
+    is_said = name in {"thumbnail", "image"} or medium == "image" or element.get("rel") == "image"
+    if is_said or by_media_type(kind) is not None:
         return bool(raw)
     # Relative addresses have no path of their own yet.
     whole_address = absolute(raw, "https://feed.invalid/") or ""
     return not (kind or medium) and name != "link" and image_type(whole_address) is not None
 
 
-def _html(element: etree._Element) -> str:
-    """Return an entry's HTML: escaped in the text, or (Atom, type xhtml) as elements."""
-    if len(element) and element.get("type") == "xhtml":
-        return str(etree.tostring(element, encoding="unicode", with_tail=False)).replace("html:", "")
-    return element.text or ""
+def _html(element: etree._Element, name: str) -> str:
+    """Return an entry's HTML, of a title only if it shows something: escaped in the text, or as elements."""
+    if len(element) and any(_name(inner) in _SHOWS for inner in element.iterdescendants()):
+        return _PREFIX.sub(r"\1", str(etree.tostring(element, encoding="unicode", with_tail=False)))
+    text = element.text or ""
+    return text if "title" not in name or "<img" in text else ""
 
 
 def _text_of(entry: etree._Element, name: str) -> str:
