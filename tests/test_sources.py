@@ -20,6 +20,7 @@ from openpyxl import Workbook
 
 from conftest import Program, Server, picture
 from pickcrate.read.recognise import Kind, recognise
+from pickcrate.read.refresh import parse_refresh
 
 RED, BLUE, TEAL = (picture("PNG", (30 + n, 20), colour) for n, colour in enumerate(("red", "blue", "teal")))
 AWAY = "https://galewick.invalid"  # never resolves: what comes from there was brought along
@@ -410,6 +411,42 @@ def test_saved_pages_know_where_they_came_from(run: Program, tmp_path: Path) -> 
     (tmp_path / "page_files").mkdir()
     (tmp_path / "page_files" / "b.png").write_bytes(RED)
     assert run("look", "page.html", "--format", "urls").out.split()[1] == (tmp_path / "page_files" / "b.png").as_uri()
+
+
+@pytest.mark.parametrize(
+    ("value", "expected"),
+    [
+        ("0;url=kites.html", (0, "kites.html")),
+        (" 5 ; URL = 'kites.html' rest", (5, "kites.html")),
+        ("0, kites.html", (0, "kites.html")),
+        ("1.5 kites.html", (1, "kites.html")),
+        (".5;url=\"a'b.html", (0, "a'b.html")),
+        ("0;urls.html", (0, "urls.html")),
+        ("300", (300, "")),
+        ("0;", (0, "")),
+        ("now;url=kites.html", (0, "")),
+        ("0url=kites.html", (0, "")),
+        ("", (0, "")),
+    ],
+)
+def test_what_a_refresh_says(value: str, expected: tuple[int, str]) -> None:
+    assert parse_refresh(value) == expected
+
+
+def test_a_page_that_leads_on_by_itself(run: Program, web: Server) -> None:
+    (web.www / "kites.html").write_text("<title>Kites</title><img src=a.png>")
+    for name, head, leads in (
+        ("moved", "<base href=/x/><meta http-equiv=Refresh content='0; url=../kites.html'>", True),
+        ("twice", "<meta http-equiv=refresh content='2;moved.html'>", True),
+        ("slow", "<meta http-equiv=refresh content='60;url=kites.html'>", False),
+        ("again", "<meta http-equiv=refresh content='0;url=again.html#top'>", False),
+        ("plain", "<noscript><meta http-equiv=refresh content='0;url=kites.html'></noscript>", False),
+        ("round", "<meta http-equiv=refresh content='0;url=dance.html'>", False),
+        ("dance", "<meta http-equiv=refresh content='0;url=round.html'>", False),
+    ):
+        (web.www / f"{name}.html").write_text(f"<head>{head}</head><p>Moved.")
+        urls = run("look", f"{web.address}/{name}.html", "--as-shown", "--format", "urls").out.split()
+        assert urls == ([f"{web.address}/a.png"] if leads else []), name
 
 
 def test_a_saved_page_is_of_the_site_that_it_came_from(run: Program, tmp_path: Path) -> None:

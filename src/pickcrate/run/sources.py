@@ -20,6 +20,7 @@ from pickcrate.lazyre import lazy
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
+from pickcrate.read.refresh import refreshes_to
 from pickcrate.run.asking import page_request
 from pickcrate.stores import HAUL
 from pickcrate.values import Asker, Trust
@@ -42,6 +43,7 @@ _HINTS = {
     "status 401": "the page wants a signed-in user: --browser --profile NAME --show-browser signs in, once",
     "status 403": "the server refuses this program: --browser visits the page in yours",
 }
+_MOST_REFRESHES = 5
 _WHAT_IS_READ = (
     "give the address of a web page, a saved page (.html, .mhtml, .webarchive, .har, .warc, .zip), "
     "or a list of addresses"
@@ -170,10 +172,15 @@ def typed_request(source: str) -> Request:
 
 
 def _from_web(source: str, fetcher: Fetcher, most: int) -> Opened:
-    plain = without_userinfo(source)
+    """Return what is at an address that the user typed, or where the page there leads on by itself."""
     request = typed_request(source)
-    (reply,) = (answer for answer in fetcher.fetch([request]) if isinstance(answer, Reply))
-    return opened_reply(plain, reply, most)
+    for _ in range(_MOST_REFRESHES):
+        (reply,) = (answer for answer in fetcher.fetch([request]) if isinstance(answer, Reply))
+        onward = refreshes_to(reply.octets, reply.url, reply.headers) if reply.failure is None else ""
+        if not onward:
+            break
+        request = page_request(onward, Asker(reply.url, reply.trust), typed=False)
+    return opened_reply(without_userinfo(source), reply, most)
 
 
 def opened_reply(plain: str, reply: Reply, most: int) -> Opened:
