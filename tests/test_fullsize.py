@@ -489,7 +489,8 @@ def test_why_tells_the_whole_story(run: Program, shop: str) -> None:
 PASSED = """<!doctype html><title>Hall</title><link rel=stylesheet href=hall.css><!-- <img src="storm-old.jpg"> -->
 <img src="red-kite.jpg" alt="Red"><a href="storm.html">Storm</a>
 <script>var n = "img/storm-" + k + ".jpg"; var u = "cdn?storm-page";</script>
-<div data-x="storm/7">x</div><video src="storm.mp4"></video><p title=kite/storm.jpg>A storm-cloud came.</p>"""
+<div data-x="storm/7">x</div><video src="storm.mp4"></video><p title=kite/storm.jpg>A storm-cloud came.</p>
+<img src="blank-grey.gif" data-src="calm.jpg"><img src="blank-grey.gif" data-src="ebb.jpg">"""
 SHEET = (
     ".none { background: url(img/storm-unused.png) }\n@font-face { src: url(storm.woff) }\n/* url(storm-done.jpg) */"
 )
@@ -501,6 +502,7 @@ SHEET = (
         ("storm-old", ["comment"]), ("storm-unused", ["unapplied"]), ("storm.woff", ["font"]), ("storm-done", ["comment"]),
         ("img/storm-", ["piece", "unapplied"]), ("storm-page", ["no_extension"]), ("storm/7", ["no_extension"]),
         ("storm.mp4", ["other_kind"]), ("storm.html", ["leads_elsewhere"]), ("kite/storm.jpg", ["no_place"]),
+        ("blank-grey", ["placeholder"]),
         ("https://elsewhere.example/img/storm-unused.png", ["unapplied"]), ("storm-cloud", []), ("tempest", []),
     ],
 )  # fmt: skip

@@ -59,6 +59,7 @@ class Passing(Enum):
     NO_ADDRESS = "not an address that a browser would understand"
     OTHER_KIND = "with the ending of another kind of file"
     LEADS_ELSEWHERE = "a link to a page"
+    PLACEHOLDER = "shown only until a script puts the picture there"
     NO_PLACE = "in a place that shows no picture"
 
 

@@ -136,7 +136,9 @@ def story(image: Image, given: str) -> Iterator[list[Piece]]:
         reason = f" · {shown(verdict.reason)}" if verdict.reason else ""
         yield [(f"  {verdict.ruling.value:6} ", style), verdict.criterion, (reason, "dim")]
     yield [("Found", "bold")]
-    for reference in image.references:
+    # What a script puts in place stands once in the page, as what is shown and as what the attribute names.
+    places = {(reference.url, reference.line, reference.element): reference for reference in reversed(image.references)}
+    for reference in reversed(places.values()):
         yield ["  ", (shown(brief(reference.url)), "", brief(reference.url))]
         yield [(f"    {shown(_place(reference))}", "dim")]
     yield [("Would fetch, best first" if image.is_picked else "Its addresses, best first; none is fetched", "bold")]

@@ -75,6 +75,8 @@ def _in_attribute(page: Page, node: LexborNode, name: str, value: str, at: int) 
         kind = Passing.OTHER_KIND
     elif EXTENSION.search(value) is None:
         kind = Passing.NO_EXTENSION
+    elif (node.tag, name) == ("img", "src"):
+        kind = Passing.PLACEHOLDER
     else:
         kind = Passing.NO_PLACE
     return _mention(page, kind, value, at, f"{node.tag} {name}")
