@@ -48,6 +48,7 @@ def test_spell(texts: tuple[str, ...], words: dict[str, str], expected: str) -> 
         ("image.php?kite=large", {"alt": "Red delta"}, "image kite-large"),
         ("large.jpg", {}, "large"),
         ("images/large.jpg", {}, "large"),
+        ("images/spacer.gif", {"alt": "Red delta"}, "spacer"),
         ("hall/3337/640x360.jpg", {}, "3337-640x360"),
         ("hall/3337/640x360.jpg", {"alt": "Red delta"}, "Red delta"),
         ("image-7.jpg", {"alt": "Red delta"}, "image-7"),

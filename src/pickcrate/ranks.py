@@ -43,7 +43,7 @@ _PICTURES = frozenset(
 _ADDRESSES = frozenset("url urls uri src".split())
 _GLUED = ("image", "img", "photo", "picture", "pic", "src", "url", "file")
 _ANYTHING = frozenset(
-    "mqdefault hqdefault sddefault maxresdefault unnamed untitled noname data index attachment foto bild imagen imagem "
+    "default mqdefault hqdefault sddefault maxresdefault unnamed untitled noname data index attachment foto bild imagen imagem "
     "immagine afbeelding".split()
 )
 """other names that cameras, services and programs give to all their pictures alike"""
@@ -71,12 +71,20 @@ def names_a_version(name: str) -> bool:
 
 
 def names_any(name: str) -> bool:
-    """Tell whether ``name`` may be that of any picture: nothing but a size, or words for sizes, pictures, addresses."""
+    """Tell whether ``name`` may be that of any picture: nothing but a size, or words for sizes, pictures, addresses.
+
+    What holds a picture's place is none.
+    """
     if not 0 < len(name) <= _LONGEST_COMMON:
         return False
     if any(map(str.isdigit, name)):
         return _ONLY_SIZES.fullmatch(name) is not None
-    return name.lower() in _ANYTHING or names_a_version(name)
+    return name.lower() in _ANYTHING or (names_a_version(name) and rank(name) != STAND_IN)
+
+
+def names_a_placeholder(name: str) -> bool:
+    """Tell whether ``name`` is made of nothing but words for what holds a picture's place, and for pictures."""
+    return rank(name) == STAND_IN and names_a_version(name) and not any(map(str.isdigit, name))
 
 
 def names_another(name: str) -> bool:

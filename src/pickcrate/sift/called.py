@@ -5,7 +5,7 @@ import re
 from pickcrate.addresses import last_segment, path_of, split_extension
 from pickcrate.finders.place import LEADING
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import STAND_IN, names_any, rank
+from pickcrate.ranks import names_a_placeholder
 from pickcrate.sift.seen import BADGE, ICON, Seen
 
 _WORDS = lazy(
@@ -103,7 +103,7 @@ def placeholder(seen: Seen) -> str:
     stem, extension = split_extension(last_segment(seen.image.url))
     if extension.lower() not in {"gif", "png", "svg"} or (seen.longer or 0) > BADGE or stem.lower() == "default":
         return ""
-    return "its file is called a placeholder" if names_any(stem) and rank(stem) == STAND_IN else ""
+    return "its file is called a placeholder" if names_a_placeholder(stem) else ""
 
 
 def captcha(seen: Seen) -> str:
