@@ -43,8 +43,8 @@ _PICTURES = frozenset(
 _ADDRESSES = frozenset("url urls uri src".split())
 _GLUED = ("image", "img", "photo", "picture", "pic", "src", "url", "file")
 _ANYTHING = frozenset(
-    "default mqdefault hqdefault sddefault maxresdefault unnamed untitled noname data index attachment foto bild imagen imagem "
-    "immagine afbeelding".split()
+    "default mqdefault hqdefault sddefault maxresdefault unnamed untitled noname data index attachment foto bild "
+    "imagen imagem immagine afbeelding".split()
 )
 """other names that cameras, services and programs give to all their pictures alike"""
 
