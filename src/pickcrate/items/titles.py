@@ -110,7 +110,8 @@ def _read(tree: Ground, unit: Unit, outer_link: str) -> tuple[Thing, list[Line]]
 def _titles(tree: Ground, unit: Unit, lines: list[Line], link: str, structured: str) -> Iterator[Title]:
     """Yield what a unit may be called, the best first."""
     for text, named_by, leads_to in _names(tree, unit, lines, link, structured):
-        if (folded := fold(text)[:_LONGEST_TITLE]) and not is_credit(folded):
+        is_titled = named_by in {NamedBy.HEADING, NamedBy.TITLED, NamedBy.PROPERTY}
+        if (folded := fold(text)[:_LONGEST_TITLE]) and (is_titled or not is_credit(folded)):
             yield Title(folded, named_by, leads_to)
 
 
