@@ -87,12 +87,11 @@ def _put_in_place(members: list[list[Reference]]) -> list[list[Reference]]:
     for shown, meant in places:
         if meant is not None and not named_alike(shown, meant.url):
             awaited[shown].add(meant.url)
-    return [
-        _showing(meant, shown, cluster)
-        if meant is not None and (shown.startswith("data:") or _is_stand_in(shown) or len(awaited[shown]) > 1)
-        else cluster
-        for cluster, (shown, meant) in zip(members, places, strict=True)
-    ]
+    settled: list[list[Reference]] = []
+    for cluster, (shown, meant) in zip(members, places, strict=True):
+        is_placeholder = shown.startswith("data:") or _is_stand_in(shown) or len(awaited[shown]) > 1
+        settled.append(_showing(meant, shown, cluster) if meant is not None and is_placeholder else cluster)
+    return settled
 
 
 def _meant(cluster: list[Reference]) -> Reference | None:

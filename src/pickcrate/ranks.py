@@ -59,14 +59,14 @@ def rank(name: str) -> int:
 
     Of several words the smallest wins: ``thumb-full`` is a whole thumbnail, ``placeholder-large`` a placeholder.
     """
-    ranks = [_RANKS[word] for word in _words(name) if word in _RANKS]
+    ranks = [_RANKS[word] for word in words_in(name) if word in _RANKS]
     low = [one for one in ranks if one < UNSAID]
     return min(low) if low else max(ranks, default=UNSAID)
 
 
 def names_a_version(name: str) -> bool:
     """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
-    words = _words(name)
+    words = words_in(name)
     return bool(words) and all(word in _RANKS or word in _GENERIC or word.isdecimal() for word in words)
 
 
@@ -89,17 +89,17 @@ def names_a_placeholder(name: str) -> bool:
 
 def names_another(name: str) -> bool:
     """Tell whether ``name`` is that of another picture in the same place: the other side, a maker's sign, a badge."""
-    return not _OTHERS.isdisjoint(_words(name))
+    return not _OTHERS.isdisjoint(words_in(name))
 
 
 def names_a_background(name: str) -> bool:
     """Tell whether ``name`` is that of what lies behind an element."""
-    return not _BACKGROUNDS.isdisjoint(_words(name))
+    return not _BACKGROUNDS.isdisjoint(words_in(name))
 
 
 def names_a_picture(name: str) -> bool:
     """Tell whether ``name`` ends in a word for pictures, but for words for sizes and addresses: ``heroImageUrl``."""
-    words = list(_words(name))
+    words = list(words_in(name))
     while words and words[-1] not in _PICTURES:
         if words[-1] not in _ADDRESSES and words[-1] not in _RANKS and not words[-1].isdecimal():
             return False
@@ -107,7 +107,8 @@ def names_a_picture(name: str) -> bool:
     return bool(words)
 
 
-def _words(name: str) -> tuple[str, ...]:
+def words_in(name: str) -> tuple[str, ...]:
+    """Return the words that a name is made of, in lower case: ``redDelta_2x`` is ``red``, ``delta``, ``2x``."""
     return _words_of(name[:_LONGEST_NAME])
 
 

@@ -31,7 +31,7 @@ _BACKWARD_ARROWS = "‹«←◀⟨❮<◂≪⇐"
 """before the words that lead to older entries"""
 _SIGN = lazy(rf"[{_ARROWS}]{{1,2}}")
 _CALENDAR = lazy(
-    r"(?:^|[-_ ])(?:j?calendar|jalendar|calendrier|kalender|datepicker|month|cal|dayweek|weekday)\d?(?:$|[-_ ])",
+    r"(?:^|[-_ ])(?:calendar|jalendar|calendrier|kalender|datepicker|month|cal|dayweek|weekday)\d?(?:$|[-_ ])",
     re.IGNORECASE,
 )
 _HOW_MANY = lazy(r"\s+\(?\d{1,6}\)?(?:\s+(?:results|items|products|entries|images|pictures|photos))?$")

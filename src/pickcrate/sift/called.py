@@ -5,7 +5,7 @@ import re
 from pickcrate.addresses import last_segment, path_of, split_extension
 from pickcrate.finders.place import LEADING
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import names_a_placeholder
+from pickcrate.ranks import names_a_placeholder, words_in
 from pickcrate.sift.seen import BADGE, ICON, Seen
 
 _WORDS = lazy(
@@ -24,13 +24,11 @@ _STEERS = lazy(
     re.IGNORECASE,
 )
 _LONGEST_STEERING = 40
-_LONGEST_STEM = 200
 _ARROW = lazy(
     r"(?:^|[\W_\d])(?:up|top|left|right|back|forward|prev|previous|next|home|index|toc|contents|start)(?:[\W_\d]|$)"
 )
 _BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
 _ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
-_PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])")
 _CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
 _WAITING = frozenset("loader loading spinner".split())
 _FACES_DRAWN = frozenset("smiley smileys smilie smilies smiles emoji emojis emoticon emoticons".split())
@@ -89,8 +87,8 @@ def control(seen: Seen) -> str:
     stem, extension = split_extension(last_segment(image.url))
     if seen.is_about or extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > BADGE:
         return ""
-    pieces = [piece.casefold() for piece in _PIECES.findall(stem[:_LONGEST_STEM])]
-    ends = {pieces[0], pieces[-1]} if pieces else set()
+    words = [word for word in words_in(stem) if not word[0].isdigit()]
+    ends = {words[0], words[-1]} if words else set()
     if path_of(image.url).rpartition("/")[0].rpartition("/")[2].casefold() in _FACES_DRAWN:
         return "it lies among smileys"
     if extension.lower() == "gif" and not ends.isdisjoint(_WAITING):
