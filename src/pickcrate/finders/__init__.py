@@ -12,8 +12,9 @@ from pickcrate.finders.asked import find_in_named, find_in_source
 from pickcrate.finders.mentions import mentioned
 from pickcrate.finders.place import HEADINGS, Finder, Place, Walk
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
+from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
-from pickcrate.values import Flaw, Page, Reference
+from pickcrate.values import Flaw, Reference
 from pickcrate.wanted import Asked
 
 FINDERS: tuple[Finder, ...] = (

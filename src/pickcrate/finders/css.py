@@ -16,7 +16,8 @@ from pickcrate.addresses import claims_no_image
 from pickcrate.finders.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page, Reference, Role
+from pickcrate.page import Page
+from pickcrate.values import Reference, Role
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
 _TOKEN = lazy(

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct, field
 
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page
+from pickcrate.page import Page
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser

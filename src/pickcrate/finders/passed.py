@@ -14,7 +14,8 @@ from pickcrate.finders.css import StyleSheet, unapplied
 from pickcrate.finders.literals import EXTENSION
 from pickcrate.findings import PassedOver, Passing
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page, Reference
+from pickcrate.page import Page
+from pickcrate.values import Reference
 
 _MOST = 30
 _MOST_READ = 5_000_000

@@ -12,8 +12,9 @@ from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.words import text_of
 from pickcrate.findings import Finding
 from pickcrate.lazyre import lazy
+from pickcrate.page import Page
 from pickcrate.read.decode import encode_query
-from pickcrate.values import Box, Page, Reference, Role, Words, fold
+from pickcrate.values import Box, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
 _DIMENSION = lazy(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")

@@ -18,7 +18,8 @@ from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import Tree, has_between
 from pickcrate.finders.words import text_of
 from pickcrate.numerals import whole
-from pickcrate.values import Page, fold
+from pickcrate.page import Page
+from pickcrate.values import fold
 from pickcrate.wanted import Region
 
 _HOLDERS = {"caption": "table", "figcaption": "figure", "legend": "fieldset", "summary": "details"}

@@ -14,9 +14,10 @@ from pickcrate.finders.strings import string_literals, unescape, without_referen
 from pickcrate.findings import Finding, Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
+from pickcrate.page import Page
 from pickcrate.read.pyramid import DEEP_ZOOM_SCHEMA, deep_zoom_of, zoomify
 from pickcrate.tiling import Tiling
-from pickcrate.values import Page, Reference
+from pickcrate.values import Reference
 
 _MOST = 200
 """Pictures in tiles of one page."""

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.words import text_of
-from pickcrate.values import Page
+from pickcrate.page import Page
 
 
 class Tree:

@@ -9,7 +9,7 @@ from pickcrate.addresses import is_web, origin
 from pickcrate.finders.strings import unescape, without_references
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page
+from pickcrate.page import Page
 
 _MOST = 8
 """Manifests, files of data, or scripts of one page that are read, of each kind."""

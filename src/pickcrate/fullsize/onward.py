@@ -15,8 +15,9 @@ from pickcrate.addresses import absolute, image_type, is_web, origin
 from pickcrate.finders.strings import unescape
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
+from pickcrate.page import Page
 from pickcrate.read.oembed import MEDIA_TYPE
-from pickcrate.values import Page, fold
+from pickcrate.values import fold
 
 _ON = lazy(
     r"\b(?:continue|proceed|enter|skip|go on|i am|agree|accept|consent|yes|ok|weiter|fortfahren|akzeptieren|ja|"

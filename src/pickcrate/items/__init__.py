@@ -16,7 +16,8 @@ from pickcrate.items.ground import Ground
 from pickcrate.items.lines import is_in_sentence
 from pickcrate.items.naming import Naming
 from pickcrate.items.sections import headings_of
-from pickcrate.values import Page, Reference, Words
+from pickcrate.page import Page
+from pickcrate.values import Reference, Words
 
 
 def itemised(page: Page, references: Iterable[Reference]) -> list[Reference]:

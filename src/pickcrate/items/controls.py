@@ -11,7 +11,8 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.words import text_of
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page, fold
+from pickcrate.page import Page
+from pickcrate.values import fold
 
 _MOST_CONTROLS = 2_000
 _MOST_FIELDS = 40

@@ -17,7 +17,8 @@ from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, is_date, rea
 from pickcrate.items.likes import Shape
 from pickcrate.items.lines import lines_of
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page, fold
+from pickcrate.page import Page
+from pickcrate.values import fold
 
 _MOST_LINKS = 5_000
 _LONGEST_TITLE = 200

@@ -16,7 +16,8 @@ from pickcrate.items.controls import controls, spoken_of_picture
 from pickcrate.items.counting import Place, place_of, readings_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.lazyre import lazy
-from pickcrate.values import Page, fold
+from pickcrate.page import Page
+from pickcrate.values import fold
 
 _MOST_LINKS = 5_000
 _MOST_NUMBERS = 300

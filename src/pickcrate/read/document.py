@@ -8,11 +8,12 @@ from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.lazyre import lazy
+from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import declared, decode, read_as
 from pickcrate.read.rights import rights_of_pictures, rights_on_page
-from pickcrate.values import PUBLIC, Flaw, Page, Trust
+from pickcrate.values import PUBLIC, Flaw, Trust
 from pickcrate.version import ROBOTS_TOKEN
 
 _NO_FIELDS: Mapping[str, str] = {}

@@ -17,6 +17,7 @@ from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items.entries import entries
 from pickcrate.items.pager import next_page
+from pickcrate.page import Page
 from pickcrate.read.document import original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import Kind
@@ -33,7 +34,7 @@ from pickcrate.run.surveying import Survey, survey
 from pickcrate.run.together import order_documents
 from pickcrate.sift import sift
 from pickcrate.sift.furniture import doubtful, is_plain, mark
-from pickcrate.values import Asker, Flaw, Image, Page, Reference, Unsure
+from pickcrate.values import Asker, Flaw, Image, Reference, Unsure
 from pickcrate.wanted import NOWHERE, Region
 
 _NOTHING = Rights()

@@ -22,6 +22,7 @@ from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.viewer import Match, leads_to_page, matches
 from pickcrate.group import group
 from pickcrate.media.header import Header, read_header
+from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.read.recognise import WINDOW
 from pickcrate.run.asking import MOST_OF_A_PART, PAGE_ACCEPT
@@ -29,7 +30,7 @@ from pickcrate.run.order import Onward
 from pickcrate.run.pages import photo_reference, read_page
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
-from pickcrate.values import Asker, Basis, Candidate, Evidence, Image, Page, Trust
+from pickcrate.values import Asker, Basis, Candidate, Evidence, Image, Trust
 
 _MOST_PAGES = 2000
 _MOST_CHOICES = 3

@@ -5,10 +5,11 @@ From a request to a reply to a page, with its encoding, its rights, its trust an
 
 from pickcrate.addresses import absolute
 from pickcrate.fetch.exchange import Reply
+from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.read.oembed import read_photo
 from pickcrate.read.recognise import Kind, recognise
-from pickcrate.values import Page, Reference
+from pickcrate.values import Reference
 
 
 def read_page(reply: Reply, *, source: str, base: str = "") -> Page | None:

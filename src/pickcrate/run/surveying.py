@@ -23,6 +23,7 @@ from pickcrate.finders.viewers import data_files
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.item import Item
 from pickcrate.items import itemised
+from pickcrate.page import Page
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.datafile import DATA_FIELDS, as_page
 from pickcrate.read.document import read_document, saved
@@ -34,7 +35,7 @@ from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.asking import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.pages import photo_reference, read_page
-from pickcrate.values import PUBLIC, Flaw, Page, Reference, Trust
+from pickcrate.values import PUBLIC, Flaw, Reference, Trust
 from pickcrate.wanted import NOWHERE, Asked, Region
 
 _MOST_DOCUMENTS = 400

@@ -5,11 +5,11 @@ from typing import TypeVar
 
 from pickcrate.addresses import without_fragment
 from pickcrate.items.entries import entries
+from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.read.reading import Reading
 from pickcrate.run.readings import MOST_OCTETS, loaded
 from pickcrate.run.sources import Opened
-from pickcrate.values import Page
 
 P = TypeVar("P")
 

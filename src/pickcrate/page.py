@@ -1,0 +1,72 @@
+"""A document that was read: its address, its base, its tree, and what its addresses mean."""
+
+from collections.abc import Callable, Mapping
+from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+
+from pickcrate.addresses import absolute, is_of_site, is_other_page, is_web
+from pickcrate.claims import Rights
+from pickcrate.values import PUBLIC, Flaw, Trust
+
+if TYPE_CHECKING:
+    from selectolax.lexbor import LexborHTMLParser
+
+
+class Page(Struct, frozen=True):
+    """One decoded document with its address and its base URL (HTML standard, 2.4.3 document base URLs)."""
+
+    source: str
+    address: str
+    base: str
+    title: str
+    text: str
+    encoding: str
+    tree: "LexborHTMLParser"
+    flaws: tuple[Flaw, ...] = ()
+    trust: Trust = PUBLIC
+    link_header: str = ""
+    """the values of the response's ``Link`` fields (RFC 8288), joined by commas"""
+    rights: Rights = Rights()
+    """what it says of all its pictures"""
+    picture_rights: Mapping[str, Rights] = field(default_factory=dict)
+    """what it says of single ones, by their addresses"""
+    saved_from: str = ""
+    """of a page on disk, its address on the web: what its relative addresses mean that nothing beside it answers to"""
+    beside: Callable[[str], str] | None = None
+    """of a page on disk: returns where the file is that an address means, made absolute against ``base``; or nothing"""
+
+    @property
+    def home(self) -> str:
+        """Where it is on the web, or was when it was saved; of a page that never was there, where it lies."""
+        is_moved = is_web(self.base) and not is_web(self.address)
+        return self.saved_from or (self.base if is_moved else self.address)
+
+    def leads_on(self, url: str) -> bool:
+        """Tell whether an address is that of another page of its site, on the web or on the disk it was saved to."""
+        is_own = is_of_site(url, self.address) or is_of_site(url, self.home)
+        return is_own and self.is_another(url)
+
+    def is_another(self, url: str) -> bool:
+        """Tell whether an address may be that of another page, of whatever site, and no picture's."""
+        return is_other_page(url, self.address) and is_other_page(url, self.home)
+
+    def resolve(self, raw: str) -> str | None:
+        """Return ``raw`` as an absolute address: what is beside a saved page, else what it meant on the web."""
+        url = absolute(raw, self.base)
+        if url is not None and not url.startswith("file:"):
+            return url
+        meant = absolute(raw, self.saved_from) if self.saved_from else None
+        return self._found(url) or meant or url
+
+    def resolve_from(self, raw: str, base: str) -> str | None:
+        """Return ``raw`` as an absolute address, as a style sheet at ``base`` means it."""
+        url = absolute(raw, base)
+        return self._found(url) or url
+
+    def _found(self, url: str | None) -> str:
+        """Return where the file is that a ``file:`` address means; empty if it is not looked for, or not there."""
+        if self.beside is None or url is None or not url.startswith("file:"):
+            return ""
+        is_own = not self.saved_from and url.startswith(self.address.rpartition("/")[0] + "/")
+        return "" if is_own else self.beside(url)
