@@ -302,6 +302,11 @@ def test_lists_that_say_too_little(run: Program, tmp_path: Path, museum: str) ->
 
 WRONG = [
     (("--width", "900..300"), "--width '900..300' is upside down"),
+    (("--width", "800-1200"), "a range is A..B, A.., ..B or A: --width 800..1200"),
+    (("--width", ">=800"), "--width 800.."),
+    (("--bytes", "<5 MB"), "for example --bytes 20kB..5MB"),
+    (("--ratio", "4:3+"), "--ratio 4:3.."),
+    (("--only", "1-3,9"), "for example --only 1..3,9"),
     (("--bytes", "5 parsecs"), "for example --bytes 20kB..5MB"),
     (("--url", "re:("), "--url 're:(' is not a regular expression"),
     (("--type", "doc"), "--type 'doc' is no image type"),

@@ -9,6 +9,11 @@ from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
+_OTHERWISE = lazy(
+    r">=?\s*([\w.:/]+)|<=?\s*([\w.:/]+)|([\w.:/]*\w)\s*(?:-|–|\s+to\s+|,)\s*(\w[\w.:/]*)|([\w.:/]*\w)\s*(?:\+|-|–)"
+)
+"""a range as others write it: ``>=800``, ``<800``, ``800-1200``, ``800+``"""
+
 _NUMBER = lazy(r"[0-9]+(?:\.[0-9]+)?")
 _SCALED = lazy(r"([0-9]+(?:\.[0-9]+)?)\s*(?:([kmg])(i?))?(px|p|b)?", re.IGNORECASE)
 _POWERS = {"": 0, "k": 1, "m": 2, "g": 3}
@@ -81,6 +86,8 @@ def parse_range(text: str, option: str, quantity: Quantity) -> Range:
     try:
         ends = [quantity.read(end) if end else None for end in (low, high)]
     except ValueError as error:
+        meant = _as_meant(text, quantity)
+        hint = f"a range is A..B, A.., ..B or A: {option} {meant}" if meant else hint
         raise UsageError(f"{option} {text!r}: {str(error)!r} is not {quantity.words}", hint=hint) from None
     if not (low or high):
         raise UsageError(f"{option} {text!r}: a range is A..B, A.., ..B or A", hint=hint)
@@ -92,6 +99,20 @@ def parse_range(text: str, option: str, quantity: Quantity) -> Range:
             f"{option} {text!r} is upside down", hint=f"the smaller end comes first: {option} {high}..{low}"
         )
     return Range(ends[0], ends[1], text)
+
+
+def _as_meant(text: str, quantity: Quantity) -> str:
+    """Return the range that is written in another way than ours, as ours; empty if it is none."""
+    match = _OTHERWISE.fullmatch(text.strip())
+    if match is None:
+        return ""
+    least, most, low, high, more = match.groups()
+    try:
+        for end in filter(None, match.groups()):
+            quantity.read(end)
+    except ValueError:
+        return ""
+    return f"{least or low or more or ''}..{most or high or ''}"
 
 
 def parse_size(text: str, option: str) -> int:
@@ -127,6 +148,8 @@ def parse_numbers(text: str, option: str) -> Numbers:
     for part in text.split(","):
         match = re.fullmatch(r"\s*([0-9]+)\s*(\.\.)?\s*([0-9]+)?\s*", part)
         if match is None or (match[3] and not match[2]):
+            spelled = re.sub(r"(?<=[0-9])\s*[-–]\s*(?=[0-9])", "..", text)
+            hint = f"for example {option} {spelled}" if spelled != text else hint
             raise UsageError(f"{option} {text!r} is no list of numbers", hint=hint)
         low = whole(match[1])
         high = whole(match[3]) if match[3] else None if match[2] else low
