@@ -2,6 +2,7 @@
 
 import random
 import re
+import time
 import tomllib
 from collections.abc import Iterator
 from importlib.resources import files
@@ -68,6 +69,31 @@ def test_what_a_row_has_is_in_all_that_its_pattern_is_found_in() -> None:
         parsed = _parser.parse(row["path"])
         assert not parsed.state.flags & re.IGNORECASE, row["name"]
         assert any(row["has"] in text for text in texts_in(parsed)), row["name"]
+
+
+PIECES = (
+    "/000 /a /a-b /aa_ /w_100 /1x1 /0a /.jpg .jpg /- -1 _1 - _ . x 0 a A /A0 %2F /v1 /1_1_1 __ -- /a_b, /= ~".split()
+)
+
+
+def took(pattern: re.Pattern[str], path: str) -> float:
+    begun = time.perf_counter()
+    pattern.search(path)
+    return time.perf_counter() - begun
+
+
+def test_no_row_goes_back_over_a_path_again_and_again() -> None:
+    """What is made of a row's own words, four times as long, takes no more than sixteen times as long, and some."""
+    for row in TABLE:
+        if "path" not in row:
+            continue
+        pattern = re.compile(row["path"])
+        own = re.findall(r"[A-Za-z0-9_:.=~-]+", re.sub(r"\\.|\(\?[a-z:!=<]*|[][{}()|?*+^$]", " ", row["path"]))
+        for piece in {*PIECES, *own, *(f"/{word}" for word in own)}:
+            short, long = (f"/{(piece * 2_000)[:size]}{row.get('has', '')}/#" for size in (475, 1_900))
+            if took(pattern, long) > 0.02:  # it may be the machine
+                ratio = min(took(pattern, long) for _ in range(3)) / min(took(pattern, short) for _ in range(3))
+                assert ratio < 40, (row["name"], piece)
 
 
 def test_names_are_told_apart_and_sure_rows_lead() -> None:
