@@ -80,6 +80,11 @@ GROUPS = [
     ("<img src=x.gif data-src='a.jpg|a-fine.jpg'><img src=x.gif data-src='b.jpg|b-fine.jpg'>",
      [("a.jpg", "a-fine.jpg", "data data-src 2x"), ("b.jpg", "b-fine.jpg", "data data-src 2x")]),
     ("<img src=a-s.jpg data-src=a.jpg><img src=y.jpg data-src=b.jpg>", [("a-s.jpg", "a.jpg", "the data-src attribute"), ("y.jpg", "b.jpg", "the data-src attribute")]),
+    # a background for each screen, under names that only say how large it is
+    ("<style>#m{background:url(7/640x360.jpg)}@media(min-width:9em){#m{background:url(7/1800x440.jpg)}}#n{background:url(7/300x200.jpg)}</style>"
+     "<p id=m><p id=n>", [("7/640x360.jpg", "1800x440.jpg", "css background"), ("7/300x200.jpg", "300x200.jpg", "as shown")]),
+    ("<style>#m{background:url(7/large.jpg)}@media(max-width:9em){#m{background:url(7/mobile.jpg);background:url(8/mobile.jpg)}}</style><p id=m>",
+     [("7/large.jpg", "large.jpg", "as shown"), ("8/mobile.jpg", "mobile.jpg", "as shown")]),
     # two thumbnails of one original are one picture; two pictures that link to one plan are two
     ("<a href=kite.jpg><img src=kite-s.jpg></a><a href=kite.jpg><img src=kite-m.jpg></a>", [("kite-s.jpg", "kite.jpg", "the picture links to it")]),
     ("<a href=plan.png><img src=one.jpg></a><a href=plan.png><img src=two.jpg></a>",

@@ -49,6 +49,7 @@ _ANYTHING = frozenset(
 """other names that cameras, services and programs give to all their pictures alike"""
 
 _ONLY_SIZES = lazy(r"\d{2,4}x(?:\d{2,4})?|[wh]?\d{2,4}(?:px|w)")
+_NUMBER = lazy(r"\d+")
 _LONGEST_COMMON = 24
 _LONGEST_NAME = 200
 _PIECES = lazy(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|\d+[a-zA-Z]?")
@@ -80,6 +81,12 @@ def names_any(name: str) -> bool:
     if any(map(str.isdigit, name)):
         return _ONLY_SIZES.fullmatch(name) is not None
     return name.lower() in _ANYTHING or (names_a_version(name) and rank(name) != STAND_IN)
+
+
+def size_named(name: str) -> int:
+    """Return how large a name that may be that of any picture says that it is: by its width, or by its words."""
+    match = _NUMBER.search(name) if _ONLY_SIZES.fullmatch(name) is not None else None
+    return int(match[0]) if match is not None else rank(name)
 
 
 def names_a_placeholder(name: str) -> bool:

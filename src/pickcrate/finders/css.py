@@ -12,11 +12,12 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
-from pickcrate.addresses import claims_no_image
+from pickcrate.addresses import claims_no_image, last_segment, path_of, split_extension
 from pickcrate.finders.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
+from pickcrate.ranks import SMALL, names_any, size_named
 from pickcrate.values import Reference, Role
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
@@ -73,6 +74,7 @@ def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding
     """
     if _INTERESTING.search(sheet.text) is None:
         return
+    screens = _Screens()
     for statement, blocks in _statements(sheet.text):
         if _IMPORT.match(statement):
             yield from _imports(statement, sheet)
@@ -81,11 +83,36 @@ def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding
             if found and (anchors := _selected(blocks, sheet)) is not None:
                 selector = " ".join(blocks[-1].split())[:80] if blocks else ""
                 yield from (
-                    replace(reference, element=selector or reference.element, anchors=anchors) for reference in found
+                    screens.placed(replace(reference, element=selector or reference.element, anchors=anchors))
+                    for reference in found
                 )
             elif not found and blocks and sheet.effort.hiding_rules > 0 and _HIDES.search(statement):
                 sheet.effort.hiding_rules -= 1
                 yield from _hiding(blocks, sheet)
+
+
+class _Screens:
+    """The rules of one sheet that give the same elements one picture in several sizes, a screen's each.
+
+    Those are of one selector and one property, and lie in one folder under names that only say a size.
+    """
+
+    def __init__(self) -> None:
+        self._first: dict[tuple[str, str, str], Reference] = {}
+
+    def placed(self, reference: Reference) -> Reference:
+        """Return a reference as one to a size of the picture that the sheet named first, if it is that."""
+        folder, _, file = path_of(reference.url).rpartition("/")
+        stem = split_extension(file)[0]
+        if not names_any(stem):
+            return reference
+        first = self._first.setdefault((reference.element, reference.attribute, folder), reference)
+        if first is reference or first.url == reference.url:
+            return reference
+        size, known = size_named(stem), size_named(split_extension(last_segment(first.url))[0])
+        if size > known:
+            return replace(reference, cluster=first.cluster, role=Role.SIZE, rank=size)
+        return replace(reference, cluster=first.cluster, role=Role.LAZY, rank=SMALL)
 
 
 def unapplied(sheet: StyleSheet, sought: str) -> Iterator[tuple[str, str, bool]]:
