@@ -61,6 +61,16 @@ def test_a_name_that_any_picture_may_have_gives_way_to_words(url: str, words: di
     assert stemmed.spell(image("https://galewick.example/large.jpg", alt="Red delta")) == "large"
 
 
+def test_equal_numbers_are_told_apart_by_words() -> None:
+    taken = {"1", "1 Red delta", "1 Red delta 2", "2", "2 2"}
+    naming = Naming((), DAY)
+    assert naming.next_free(image("https://g.example/a/1.jpg", alt="Storm kite"), taken.__contains__) == "1 Storm kite"
+    assert naming.next_free(image("https://g.example/b/1.jpg", alt="Red delta"), taken.__contains__) == "1 Red delta 3"
+    assert naming.next_free(image("https://g.example/c/2.jpg"), taken.__contains__) == "2 3"
+    own = Naming(patterns(["{stem}"]), DAY)
+    assert own.next_free(image("https://g.example/a/1.jpg", alt="Storm kite"), taken.__contains__) == "1 2"
+
+
 def test_equal_names_are_numbered_and_late_fields_filled_in() -> None:
     plain, own = Naming((), DAY), Naming(patterns(["{alt}-{k}"]), DAY)
     assert [plain.spell(image(), k) for k in (1, 2, 11)] == ["red-delta", "red-delta 2", "red-delta 11"]

@@ -134,9 +134,16 @@ class Naming(Struct, frozen=True):
         return self._shelved("picture" if k == 1 else f"picture {k}", image)
 
     def next_free(self, image: Image, is_taken: Callable[[str], bool]) -> str:
-        """Return a free name from the second on: double the number to a free one, then go back by halves."""
+        """Return a free name from the second on: double the number to a free one, then go back by halves.
+
+        A name that is a number itself has the picture's words behind it, before further numbers.
+        """
         used = self._used(image)
         first = self.spell(image) if used is None or not used.numbers_equals else ""
+        if used is _DEFAULTS[0] and _stem_of(image).isdecimal() and (said := _said_of(image)):
+            first = self._shelved(_join([(f"{_stem_of(image)} {said}", False)]), image)
+            if not is_taken(first):
+                return first
 
         def nth(k: int) -> str:
             return f"{first} {k}" if first else self.spell(image, k)
@@ -191,7 +198,7 @@ class Naming(Struct, frozen=True):
             case "given":
                 return plain_stem(image.name.strip())
             case "words":
-                return _said_of(image)
+                return _said_of(image) or _with_folder(image.url)
             case "page":
                 return image.page_title or stem(image.shown.page)
             case "site":
@@ -212,7 +219,7 @@ def _stem_of(image: Image) -> str:
 def _said_of(image: Image) -> str:
     """Return the first words of a page about a picture that are not any picture's; blank if it has none."""
     words = image.shown.words
-    said = (words.alt, image.item.title, words.title, words.caption, _with_folder(image.url))
+    said = (words.alt, image.item.title, words.title, words.caption)
     return next((text for text in said if text.strip() and not names_any(text.strip())), "")
 
 
