@@ -30,6 +30,17 @@ _MOST_NAMED = 5
 _LONGEST_SIGN = 500
 """Characters of the address of a picture that is in the page itself: longer ones are pictures of something."""
 
+_OF_ROLES = {
+    "navigation": "nav",
+    "contentinfo": "footer",
+    "complementary": "aside",
+    "banner": "header",
+    "main": "main",
+    "article": "article",
+    "region": "section",
+}
+"""elements that roles stand for (HTML Accessibility API Mappings 1.0, 3.4)"""
+
 _MOST_DRESSED = 3
 """Elements that one rule of a sheet gives a picture: more are dressed by it."""
 
@@ -59,6 +70,7 @@ class Ground(Tree):
         self._shown = {spot.element: spot.addresses[1] for spot in self.spots}
         self._often = Counter(spot.addresses[1] for spot in self.spots)
         self._by_id: dict[str, int] | None = None
+        self._regions: dict[int, str] | None = None
         self._openers: dict[str, int] | None = None
         self._lengths: list[int] | None = None
         self.effort = _EFFORT_A_NODE * len(self.nodes) + _EFFORT
@@ -145,6 +157,13 @@ class Ground(Tree):
         """Return the last element with a picture from the number ``start`` to below ``end``; None if there is none."""
         at = bisect_left(self._pictures, end) - 1
         return self._pictures[at] if at >= 0 and self._pictures[at] >= start else None
+
+    def region(self, number: int) -> str:
+        """Return the tag of an element, or that of which its role makes it one (WAI-ARIA 1.2, 5.3.4 landmarks)."""
+        if self._regions is None:
+            roles = ((role, self.attribute(role, "role").strip().lower()) for role in self.selected("[role]"))
+            self._regions = {element: _OF_ROLES[role] for element, role in roles if role in _OF_ROLES}
+        return self._regions.get(number) or self.tags[number]
 
     def text_of_id(self, identity: str) -> str:
         """Return the text inside the element that has an ``id``; an empty text if none has."""

@@ -49,14 +49,13 @@ def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]], obje
 
 
 def _is_beside(ground: Ground, number: int) -> bool:
-    return any(ground.tags[outer] == "tr" or ground.tags[outer] in _BESIDE for outer in ground.above(number))
+    return any(ground.tags[outer] == "tr" or ground.region(outer) in _BESIDE for outer in ground.above(number))
 
 
 def _content(ground: Ground, title: int) -> int:
     """Return the smallest element around the page's heading that holds pictures and is a main part of the page."""
     for outer in ground.above(title):
-        is_main = ground.tags[outer] in {"main", "article", "body"} or ground.attribute(outer, "role") == "main"
-        if is_main and ground.pictures(outer):
+        if ground.region(outer) in {"main", "article", "body"} and ground.pictures(outer):
             return outer
     return 0
 

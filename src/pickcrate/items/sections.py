@@ -34,7 +34,7 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
     headings = [(number, level) for number, level in _free(tree, titled) if not is_price(tree.text(number))]
     scopes = [(number, level, end) for (number, level), end in zip(headings, _ends(tree, headings), strict=True)]
     found: dict[int, str] = {}
-    landmarks = _Inherited(tree, lambda outer: outer if tree.tags[outer] in _LANDMARKS else None, -1)
+    landmarks = _Inherited(tree, lambda outer: outer if tree.region(outer) in _LANDMARKS else None, -1)
     main = [heading for heading in headings if landmarks.of(heading[0]) == -1]
     topmost = next(iter(tree.selected("h1")), None)
     below = _Inherited(tree, lambda outer: _below(tree, outer, main, topmost), None)
@@ -87,7 +87,7 @@ def _below(tree: Ground, outer: int, headings: list[tuple[int, int]], topmost: i
     Of the page as a whole only a heading of the first level is meant, or the ``topmost`` of several; what stands in
     its frame is under none (_NONE).
     """
-    tag = tree.tags[outer]
+    tag = tree.region(outer)
     if tag in _LANDMARKS or tag == "header":
         return _NONE
     if tag in _LAYOUT:
@@ -162,14 +162,14 @@ def _rivals(levels: list[int]) -> tuple[list[int | None], list[int | None]]:
 def _end(tree: Ground, number: int, before: int, after: int) -> int:
     block = number
     for outer in islice(tree.above(number), 1, _MOST_CLIMBED):
-        if tree.tags[outer] in _TOPMOST or outer <= before or after < tree.end[outer]:
+        if tree.region(outer) in _TOPMOST or outer <= before or after < tree.end[outer]:
             break
         block = outer
-        if tree.tags[outer] in _CONTAINERS:
+        if tree.region(outer) in _CONTAINERS:
             break
     if block != number and tree.pictures_between(tree.end[number], tree.end[block]):
         return min(after, tree.end[block])
-    container = next((outer for outer in tree.above(tree.parent[block]) if tree.tags[outer] in _CONTAINERS), 0)
-    if tree.tags[block] in _CONTAINERS and block != number:
+    container = next((outer for outer in tree.above(tree.parent[block]) if tree.region(outer) in _CONTAINERS), 0)
+    if tree.region(block) in _CONTAINERS and block != number:
         container = block
     return min(after, tree.end[container])
