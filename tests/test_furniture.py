@@ -240,6 +240,11 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "btn_send checkoutButton phone-icon ajax-loader shout make blank",
         "iconic front-loader icon red-button buttonhole blank-stare default",
     ),
+    "parts of a program that are called as waiting signs are": (
+        """<ul><li><img src=spinner.png><p>Spinner<li><img src=button.png><p>Button<li><img src=entry.png><p>Entry</ul>""",
+        "",
+        "spinner button entry",
+    ),
     "what passes the page on": (
         """<ul><li><a href="https://net.example/share?u=https%3A%2F%2Fgalewick.example%2Fkites"><img src=net.png></a>Net
         <li><a href="https://bird.example/?text=Kites&url=https://galewick.example/kites"><img src=bird.png></a>Bird</ul>

@@ -99,7 +99,9 @@ def control(seen: Seen) -> str:
 def placeholder(seen: Seen) -> str:
     """Hold of a small drawing, or of one of unknown size, whose file is called nothing but a placeholder: ``blank``."""
     stem, extension = split_extension(last_segment(seen.image.url))
-    if extension.lower() not in {"gif", "png", "svg"} or (seen.longer or 0) > BADGE or stem.lower() == "default":
+    if seen.is_about or extension.lower() not in {"gif", "png", "svg"} or stem.lower() == "default":
+        return ""
+    if (seen.longer or 0) > BADGE:
         return ""
     return "its file is called a placeholder" if names_a_placeholder(stem) else ""
 
