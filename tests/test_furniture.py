@@ -241,8 +241,8 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "iconic front-loader icon red-button buttonhole blank-stare default",
     ),
     "parts of a program that are called as waiting signs are": (
-        """<ul><li><img src=spinner.png><p>Spinner<li><img src=button.png><p>Button<li><img src=entry.png><p>Entry</ul>""",
-        "",
+        """<ul><li><img src=spinner.png><p>Spinner<li><img src=button.png><p>Button<li><img src=entry.png><p>Entry<li><img src=spacer.png><p>Fore</ul>""",
+        "spacer",
         "spinner button entry",
     ),
     "what passes the page on": (

@@ -220,7 +220,7 @@ def _said_of(image: Image) -> str:
     """Return the first words of a page about a picture that are not any picture's; blank if it has none."""
     words = image.shown.words
     said = (words.alt, image.item.title, words.title, words.caption)
-    return next((text for text in said if text.strip() and not names_any(text.strip())), "")
+    return next((text for text in said if any(map(str.isalpha, text)) and not names_any(text.strip())), "")
 
 
 def _with_folder(address: str) -> str:

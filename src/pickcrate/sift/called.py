@@ -30,6 +30,7 @@ _ARROW = lazy(
 _BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
 _ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
 _CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
+_EMPTY = frozenset("blank spacer transparent empty".split())
 _WAITING = frozenset("loader loading spinner".split())
 _FACES_DRAWN = frozenset("smiley smileys smilie smilies smiles emoji emojis emoticon emoticons".split())
 _NO_PHOTOGRAPHS = frozenset(("gif", "png", "svg", "webp"))
@@ -99,9 +100,9 @@ def control(seen: Seen) -> str:
 def placeholder(seen: Seen) -> str:
     """Hold of a small drawing, or of one of unknown size, whose file is called nothing but a placeholder: ``blank``."""
     stem, extension = split_extension(last_segment(seen.image.url))
-    if seen.is_about or extension.lower() not in {"gif", "png", "svg"} or stem.lower() == "default":
+    if extension.lower() not in {"gif", "png", "svg"} or (seen.longer or 0) > BADGE or stem.lower() == "default":
         return ""
-    if (seen.longer or 0) > BADGE:
+    if seen.is_about and _EMPTY.isdisjoint(words_in(stem)):
         return ""
     return "its file is called a placeholder" if names_a_placeholder(stem) else ""
 
