@@ -253,9 +253,9 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "a",
     ),
     "what counts visits": (
-        """<h1>Storm</h1><img src=a.jpg><noscript><img src="https://count.example/watch/129"><img src="/photo/7">
+        """<h1>Storm</h1><img src=a.jpg><noscript><img src="https://count.example/watch/129"><img src="/visits.php?page=1"><img src="/photo/7">
         <img src="https://k.example/b.jpg"><img src="https://k.example/photo/8" alt="Night Crow"></noscript>""",
-        "129",
+        "129 visits",
         "a 7 b 8",
     ),
     "heads: of the site, and of what a page is about": (

@@ -57,6 +57,7 @@ _ADVERTISEMENTS = frozenset(
 )
 _WEB_BUTTONS = frozenset(((88, 31), (80, 15)))
 """the usual sizes of buttons that name a standard, a program or a network"""
+_PROGRAMS = frozenset(("php", "cgi", "pl", "asp", "aspx"))
 _PHOTOGRAPHS = frozenset(("jpg", "jpeg", "png", "webp", "avif"))
 
 
@@ -290,14 +291,16 @@ def _payment(seen: Seen) -> str:
 
 
 def _counter(seen: Seen) -> str:
-    """Hold of what only a page without scripts asks another site for, and is no file of a picture: it counts visits."""
+    """Hold of what only a page without scripts asks another site or a program for, and is no file: it counts visits."""
     image = seen.image
     if image.shown.words.alt or (seen.longer or 0) > _TRACKER or not is_web(image.url):
         return ""
-    if split_extension(last_segment(image.url))[1].lower() in _PHOTOGRAPHS or is_of_site(image.url, image.shown.home):
+    extension = split_extension(last_segment(image.url))[1].lower()
+    is_asked_for = extension in _PROGRAMS or not is_of_site(image.url, image.shown.home)
+    if extension in _PHOTOGRAPHS or not is_asked_for:
         return ""
     is_for_no_scripts = all(_NO_SCRIPT.search(reference.element) for reference in image.references)
-    return "another site's, for browsers without scripts: a counter or an advertisement" if is_for_no_scripts else ""
+    return "for browsers without scripts alone: a counter or an advertisement" if is_for_no_scripts else ""
 
 
 class _Sign(Struct, frozen=True):
