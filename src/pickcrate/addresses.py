@@ -152,6 +152,11 @@ def split_extension(segment: str) -> tuple[str, str]:
     return (stem, extension) if dot and stem else (segment, "")
 
 
+def file_parts(address: str) -> tuple[str, str]:
+    """Return the stem and the extension of the file that an address ends in, decoded."""
+    return split_extension(last_segment(address))
+
+
 SHORTEST_STEM = 4
 """Characters of a stem that still tell pictures apart."""
 
@@ -166,7 +171,7 @@ _SIZE_MARK = lazy(
 
 def bare_stem(address: str) -> str:
     """Return a picture's name, lower case, without its extension and what marks its size: kin have the same."""
-    stem = split_extension(last_segment(address))[0].lower()
+    stem = file_parts(address)[0].lower()
     for _ in range(_MOST_SIZE_MARKS if len(stem) <= _LONGEST_STEM else 0):
         bare = _SIZE_MARK.sub("", stem, count=1)
         if bare == stem or len(bare) < SHORTEST_STEM:
@@ -177,7 +182,7 @@ def bare_stem(address: str) -> str:
 
 def named_alike(thumbnail: str, original: str) -> bool:
     """Tell whether two addresses are named alike enough to be one picture: half of the shorter stem in common."""
-    one, other = (split_extension(last_segment(address))[0].lower() for address in (thumbnail, original))
+    one, other = (file_parts(address)[0].lower() for address in (thumbnail, original))
     common = max(_common_start(one, other), _common_start(one[::-1], other[::-1]))
     return common * 2 > min(len(one), len(other)) > 0
 
@@ -194,7 +199,7 @@ _NO_IMAGES = frozenset(
 
 def claims_no_image(address: str) -> bool:
     """Tell whether an address's extension is that of something else: a font, a style sheet, a film."""
-    return split_extension(last_segment(address))[1].lower() in _NO_IMAGES
+    return file_parts(address)[1].lower() in _NO_IMAGES
 
 
 _ABOUT_FILES = frozenset(

@@ -9,7 +9,7 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import bare_stem, last_segment, named_alike, split_extension
+from pickcrate.addresses import bare_stem, file_parts, named_alike
 from pickcrate.ranks import SMALL, STAND_IN, rank
 from pickcrate.sizednames import SizedName, sized_name
 from pickcrate.values import Image, Reference, Role
@@ -249,7 +249,7 @@ def _as_smaller(reference: Reference) -> Reference:
 
 def _is_stand_in(address: str) -> bool:
     """Tell whether a file is called what placeholders are called: each of several pictures may show it meanwhile."""
-    return rank(split_extension(last_segment(address))[0]) == STAND_IN
+    return rank(file_parts(address)[0]) == STAND_IN
 
 
 def _alike_among(indexes: list[int], address: str, members: list[list[Reference]]) -> list[int]:

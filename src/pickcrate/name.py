@@ -86,7 +86,7 @@ def parse_pattern(text: str, option: str = "--name") -> NamePattern:
 
 def beginning_with(start: NamePattern, patterns: Iterable[NamePattern]) -> tuple[NamePattern, ...]:
     """Return patterns of which each begins with another one; the last of them is that alone."""
-    followed = (*patterns, _GIVEN, *_DEFAULTS)
+    followed = (*patterns, _GIVEN, _BY_STEM, _BY_ALT)
     dash = NamePattern("-", (("-", "", ""),))
     return (
         *(NamePattern(start.text + dash.text + one.text, start.parts + dash.parts + one.parts) for one in followed),
@@ -140,7 +140,7 @@ class Naming(Struct, frozen=True):
         """
         used = self._used(image)
         first = self.spell(image) if used is None or not used.numbers_equals else ""
-        if used is _DEFAULTS[0] and _stem_of(image).isdecimal() and (said := _said_of(image)):
+        if used is _BY_STEM and _stem_of(image).isdecimal() and (said := _said_of(image)):
             first = self._shelved(_join([(f"{_stem_of(image)} {said}", False)]), image)
             if not is_taken(first):
                 return first
@@ -166,7 +166,7 @@ class Naming(Struct, frozen=True):
 
     def _in_turn(self, image: Image) -> tuple[NamePattern, ...]:
         own = (_GIVEN,) if image.name.strip() else (_WORDS,) if names_any(_stem_of(image)) else ()
-        return (*self.patterns, *own, *_DEFAULTS)
+        return (*self.patterns, *own, _BY_STEM, _BY_ALT)
 
     def _shelved(self, name: str, image: Image) -> str:
         if not self.shelf:
@@ -223,9 +223,13 @@ def _said_of(image: Image) -> str:
     return next((text for text in said if any(map(str.isalpha, text)) and not names_any(text.strip())), "")
 
 
+def _folder_of(address: str) -> str:
+    return unquote(path_of(address).rstrip("/").rpartition("/")[0].rpartition("/")[2])
+
+
 def _with_folder(address: str) -> str:
     """Return the folder and the stem of an address, where the folder says something: ``3337465-640x360``."""
-    folder = unquote(path_of(address).rstrip("/").rpartition("/")[0].rpartition("/")[2])
+    folder = _folder_of(address)
     return f"{folder}-{stem(address)}" if folder and not names_any(folder) else ""
 
 
@@ -331,8 +335,8 @@ def stem(address: str) -> str:
 
 def _whose_version(address: str) -> str:
     """Return the name of the picture whose version an address is: ``red-delta.jpg/large``; empty if it says none."""
-    folder, extension = split_extension(path_of(address).rstrip("/").rpartition("/")[0].rpartition("/")[2])
-    return plain_stem(unquote(folder)) if media.by_extension(extension) is not None else ""
+    folder, extension = split_extension(_folder_of(address))
+    return plain_stem(folder) if media.by_extension(extension) is not None else ""
 
 
 def _carried(query: str) -> str:
@@ -418,4 +422,4 @@ _GIVEN = NamePattern("", (("", "given", ""),))
 _WORDS = NamePattern("", (("", "words", ""),))
 """what a page says of a picture, where its address says nothing"""
 
-_DEFAULTS = patterns(("{stem}", "{alt}"))
+_BY_STEM, _BY_ALT = patterns(("{stem}", "{alt}"))

@@ -8,7 +8,7 @@ from math import inf
 
 from msgspec import Struct
 
-from pickcrate.addresses import last_segment, origin, path_of, split_extension
+from pickcrate.addresses import file_parts, origin, path_of
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import STAND_IN, UNSAID, rank
 
@@ -47,7 +47,7 @@ class SizedName(Struct, frozen=True):
 
 def sized_name(address: str) -> SizedName:
     """Return what an absolute address says of its picture's size."""
-    name = split_extension(last_segment(address))[0].lower()
+    name = file_parts(address)[0].lower()
     if len(name) > _LONGEST or rank(name) == STAND_IN:  # placeholders are made in any size
         return SizedName(address)
     marks: list[str] = []

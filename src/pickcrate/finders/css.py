@@ -12,7 +12,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
-from pickcrate.addresses import claims_no_image, last_segment, path_of, split_extension
+from pickcrate.addresses import claims_no_image, file_parts, path_of
 from pickcrate.finders.effort import LONGEST_SELECTOR, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.lazyre import lazy
@@ -102,14 +102,13 @@ class _Screens:
 
     def placed(self, reference: Reference) -> Reference:
         """Return a reference as one to a size of the picture that the sheet named first, if it is that."""
-        folder, _, file = path_of(reference.url).rpartition("/")
-        stem = split_extension(file)[0]
+        folder, stem = path_of(reference.url).rpartition("/")[0], file_parts(reference.url)[0]
         if not names_any(stem):
             return reference
         first = self._first.setdefault((reference.element, reference.attribute, folder), reference)
         if first is reference or first.url == reference.url:
             return reference
-        size, known = size_named(stem), size_named(split_extension(last_segment(first.url))[0])
+        size, known = size_named(stem), size_named(file_parts(first.url)[0])
         if size > known:
             return replace(reference, cluster=first.cluster, role=Role.SIZE, rank=size)
         return replace(reference, cluster=first.cluster, role=Role.LAZY, rank=SMALL)

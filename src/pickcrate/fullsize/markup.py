@@ -2,7 +2,7 @@
 
 from math import inf
 
-from pickcrate.addresses import bare_stem, last_segment, split_extension
+from pickcrate.addresses import bare_stem, file_parts, last_segment, split_extension
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import MOST_DIGITS
 from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
@@ -56,7 +56,7 @@ def _size_said(mark: str) -> tuple[int, float]:
 def called_smaller(image: Image) -> set[str]:
     """Return the versions that are called smaller than a picture, unless that only holds their place."""
     shown = image.shown.url
-    if shown.startswith("data:") or rank(split_extension(last_segment(shown))[0]) == STAND_IN:
+    if shown.startswith("data:") or rank(file_parts(shown)[0]) == STAND_IN:
         return set()
     lazy = (reference for reference in image.references if reference.role is Role.LAZY)
     return {reference.url for reference in lazy if STAND_IN < reference.rank <= SMALL}

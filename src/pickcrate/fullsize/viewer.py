@@ -9,11 +9,10 @@ from pickcrate.addresses import (
     SHORTEST_STEM,
     bare_stem,
     claims_no_image,
+    file_parts,
     image_type,
     is_web,
-    last_segment,
     path_of,
-    split_extension,
 )
 from pickcrate.lazyre import lazy
 from pickcrate.values import Image
@@ -38,7 +37,7 @@ def leads_to_page(image: Image) -> str:
         return ""
     if image_type(link) is not None and not claims_no_image(link):
         return ""
-    name, extension = split_extension(last_segment(link))
+    name, extension = file_parts(link)
     is_front = name.lower() in _FRONT_PAGES and path_of(link).count("/") <= 1 and "?" not in link
     sides = [side for side in (shown.box.width, shown.box.height) if side is not None]
     if is_front or link == shown.page or any(side < _SMALLEST for side in sides) or _FURNITURE.search(shown.element):

@@ -56,9 +56,9 @@ class Place(Struct, frozen=True):
 class Counted(Enum):
     """Where the number of a page is looked for in an address, besides its query."""
 
-    IN_PATH = "in the path, with a mark"
-    PLAIN = "in the path, alone as well"
-    NOT_IN_PATH = "nowhere: what stands there is the list's own number"
+    IN_PATH = "marked in the path"
+    PLAIN = "alone in the path"
+    NOT_IN_PATH = "not in the path"
 
 
 def readings_of(address: str) -> tuple[Place, ...]:

@@ -12,7 +12,8 @@ compare | quick view | quickview | select options | choose | choose options | pr
 prev | back | close | menu | search | subscribe | sign in | log in | sign up | contact | email | e-mail | call | book
 book now | reserve | bid | bid now | shop now | shop | get it | try | try it | demo | source | link | permalink
 kaufen | jetzt kaufen | in den warenkorb | zum warenkorb | bestellen | herunterladen | teilen | alle anzeigen | weiter
-zurück | vorherige | vorheriger | vorheriges | nächster | nächstes | acheter | ajouter au panier | télécharger | partager | suivant | précédent | comprar | añadir al carrito
+zurück | vorherige | vorheriger | vorheriges | nächster | nächstes | acheter | ajouter au panier
+télécharger | partager | suivant | précédent | comprar | añadir al carrito
 descargar | compartir | siguiente | anterior | adicionar ao carrinho | acquista | aggiungi al carrello | koop
 in winkelwagen | köp | kjøp | køb | osta | kup teraz | do koszyka | dodaj do koszyka | koupit | do košíku | купить
 в корзину | ещё | カートに入れる | 購入 | 购买 | 加入购物车 | 立即购买 | 구매 | 장바구니

@@ -38,7 +38,7 @@ def is_pyramid(head: bytes) -> bool:
 
 
 def read_tiles(octets: bytes, address: str) -> Reading:
-    """Return the one picture that a description of tiles is of."""
+    """Return the one picture that a tile description is of."""
     reading = Reading()
     tiling = read_pyramid(octets, address)
     if tiling is None:

@@ -61,7 +61,7 @@ class Kind(StrEnum):
     FEED = "feed"
     JSON_FEED = "JSON feed"
     IIIF = "IIIF manifest"
-    TILES = "description of tiles"
+    TILES = "tile description"
     DATA = "file of data"
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"

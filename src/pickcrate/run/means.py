@@ -66,7 +66,7 @@ class Means(Struct, frozen=True):
         return [settle(image, self.order.unsure) for image in images]
 
     def as_listed(self, images: list[Image], probes: Probes) -> list[Image]:
-        """Return the images of a list as it has them; of a description of tiles the picture that it describes."""
+        """Return the images of a list as it has them; of a tile description the picture that it describes."""
         from pickcrate.fullsize.description import is_description
 
         has_descriptions = any(is_description(image.url) for image in images)

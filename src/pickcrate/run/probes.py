@@ -5,7 +5,7 @@ from collections.abc import Container, Iterable
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import last_segment, origin, split_extension
+from pickcrate.addresses import file_parts, origin
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
 from pickcrate.hashes import sha256
@@ -87,7 +87,7 @@ class Probes:
         site = origin(url)
         if site not in self._nowhere:
             bare = url.partition("?")[0]
-            extension = split_extension(last_segment(url))[1]
+            extension = file_parts(url)[1]
             name = f"no-such-{sha256(url.encode('utf-8', 'replace')).hexdigest()[:12]}"
             self._nowhere[site] = f"{bare.rpartition('/')[0]}/{name}{f'.{extension}' if extension.isalnum() else ''}"
         return self._nowhere[site]

@@ -2,7 +2,7 @@
 
 import re
 
-from pickcrate.addresses import last_segment, path_of, split_extension
+from pickcrate.addresses import file_parts, path_of
 from pickcrate.finders.place import LEADING
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import names_a_placeholder, words_in
@@ -51,7 +51,7 @@ def leads_to_licence(seen: Seen) -> str:
 def admonition(seen: Seen) -> str:
     """Hold of the sign of a note or a warning in a manual: the box around it has the name that it has."""
     shown = seen.image.shown
-    stem = split_extension(last_segment(shown.url))[0].casefold()
+    stem = file_parts(shown.url)[0].casefold()
     if stem not in _ADMONITIONS:
         return ""
     is_boxed = re.search(rf"\.(?:admonition\w*|icon|{stem})\b", shown.element) is not None
@@ -78,14 +78,14 @@ def leading(seen: Seen) -> str:
     relation = next((word for word in shown.relation.split() if word in LEADING), "")
     if not relation or (seen.longer or 0) > BADGE:
         return ""
-    stem = split_extension(last_segment(shown.url))[0].casefold()
+    stem = file_parts(shown.url)[0].casefold()
     return f"it leads from page to page ({relation})" if seen.longer is not None or _ARROW.search(stem) else ""
 
 
 def control(seen: Seen) -> str:
     """Hold of a small drawing, or of one of unknown size, whose file or folder is called a button, an icon, smileys."""
     image = seen.image
-    stem, extension = split_extension(last_segment(image.url))
+    stem, extension = file_parts(image.url)
     if seen.is_about or extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > BADGE:
         return ""
     words = [word for word in words_in(stem) if not word[0].isdigit()]
@@ -99,7 +99,7 @@ def control(seen: Seen) -> str:
 
 def placeholder(seen: Seen) -> str:
     """Hold of a small drawing, or of one of unknown size, whose file is called nothing but a placeholder: ``blank``."""
-    stem, extension = split_extension(last_segment(seen.image.url))
+    stem, extension = file_parts(seen.image.url)
     if extension.lower() not in {"gif", "png", "svg"} or (seen.longer or 0) > BADGE or stem.lower() == "default":
         return ""
     if seen.is_about and _EMPTY.isdisjoint(words_in(stem)):
@@ -132,4 +132,4 @@ def name_of(address: str) -> str:
     if address.startswith("data:"):
         return ""
     folder = path_of(address).rpartition("/")[0].rpartition("/")[2]
-    return f"{folder}/{split_extension(last_segment(address))[0]}".casefold()
+    return f"{folder}/{file_parts(address)[0]}".casefold()

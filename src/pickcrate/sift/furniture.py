@@ -14,7 +14,7 @@ from urllib.parse import unquote
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import decode_data, is_of_site, is_web, last_segment, path_of, split_extension
+from pickcrate.addresses import decode_data, file_parts, is_of_site, is_web, path_of
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
 from pickcrate.sift import called
@@ -203,7 +203,8 @@ def _home(seen: Seen) -> str:
     image = seen.image
     link = image.shown.link
     home = image.shown.home if is_web(link) else image.shown.page
-    if not link.startswith(("http", "file:")) or not is_free(image.item) or not is_of_site(link, home) or "?" in link:
+    leads = is_web(link) or link.startswith("file:")
+    if not leads or not is_free(image.item) or not is_of_site(link, home) or "?" in link:
         return ""
     folder, _, last = path_of(link).rpartition("/")
     is_above = path_of(home).startswith(f"{folder}/")
@@ -295,7 +296,7 @@ def _counter(seen: Seen) -> str:
     image = seen.image
     if image.shown.words.alt or (seen.longer or 0) > _TRACKER or not is_web(image.url):
         return ""
-    extension = split_extension(last_segment(image.url))[1].lower()
+    extension = file_parts(image.url)[1].lower()
     is_asked_for = extension in _PROGRAMS or not is_of_site(image.url, image.shown.home)
     if extension in _PHOTOGRAPHS or not is_asked_for:
         return ""
