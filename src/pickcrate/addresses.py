@@ -6,6 +6,7 @@ they are, since a signature may cover them.
 
 import re
 from base64 import b64decode
+from functools import lru_cache
 from itertools import takewhile
 from urllib.parse import unquote, unquote_to_bytes
 
@@ -17,6 +18,9 @@ from pickcrate.lazyre import lazy
 
 WEB_SCHEMES = ("http://", "https://")
 _LONGEST_DATA = 256
+_LONGEST_KEPT = 500
+"""Characters of an address that is taken apart once for all who ask: a page has few that are longer"""
+_MOST_KEPT = 4_096
 
 
 def absolute(raw: str, base: str) -> str | None:
@@ -25,6 +29,11 @@ def absolute(raw: str, base: str) -> str | None:
     WHATWG URL, section 4.4 (URL parsing). The fragment is never sent to a server, so two addresses that differ
     only there are one picture.
     """
+    return _joined(raw, base) if len(raw) <= _LONGEST_KEPT else _joined.__wrapped__(raw, base)
+
+
+@lru_cache(_MOST_KEPT)
+def _joined(raw: str, base: str) -> str | None:
     try:
         joined: str = ada_url.join_url(base, raw)
     except ValueError:
@@ -136,6 +145,11 @@ def path_of(address: str) -> str:
 
 def last_segment(address: str) -> str:
     """Return the last segment of the path, decoded; bytes that are not UTF-8 are read as windows-1252."""
+    return _segment(address) if len(address) <= _LONGEST_KEPT else _segment.__wrapped__(address)
+
+
+@lru_cache(_MOST_KEPT)
+def _segment(address: str) -> str:
     segment = path_of(address).rpartition("/")[2]
     if "%" not in segment and segment.isascii():  # as most
         return segment

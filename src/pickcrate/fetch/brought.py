@@ -1,5 +1,6 @@
 """Bytes that a source brings along: pictures beside a saved page, parts of an archive. Read without any request."""
 
+import os
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 from urllib.parse import unquote
@@ -120,9 +121,11 @@ class Brought:
         holding = self._holdings[trust.source]
         folders = holding.folders
         try:
+            if not _may_be_there(url, folders):
+                return ""
             named = path_of_file(url)
             path = named if holding.roots else _found(named, folders)
-            if not path.is_file():  # most are not, and this costs a tenth of following every step of a path
+            if not path.is_file():
                 return ""
             real = path.resolve(strict=True)
         except (OSError, ValueError, RuntimeError):
@@ -154,7 +157,22 @@ class BroughtOnly(Struct, frozen=True):
 
 def path_of_file(url: str) -> Path:
     """Return the path that a ``file:`` address names; file:///C:/kites is C:/kites (RFC 8089, appendix E.2)."""
-    return Path(_DRIVE.sub(r"\1", unquote(path_of(url), errors="surrogateescape")))
+    return Path(_name_of_file(url))
+
+
+def _name_of_file(url: str) -> str:
+    return _DRIVE.sub(r"\1", unquote(path_of(url), errors="surrogateescape"))
+
+
+def _may_be_there(url: str, folders: tuple[Path, ...]) -> bool:
+    """Tell whether a ``file:`` address names a file, as it is or inside a folder.
+
+    Most links of a saved page do not, and a path as an object costs more than asking the disk.
+    """
+    name = _name_of_file(url)
+    inside = os.path.splitdrive(name)[1]
+    places = (name, *(f"{folder}{inside}" for folder in folders))
+    return any(map(os.path.isfile, places))
 
 
 def _found(path: Path, folders: tuple[Path, ...]) -> Path:

@@ -24,6 +24,8 @@ _MOST_NUMBERS = 300
 _FEW_WORDS = 8
 _MOST_TARGETS = 2
 _CLIMB = 4
+_FAR = 1_000
+"""more steps than are ever climbed"""
 _SECOND = 2
 _LONGEST_LABEL = 40
 _EDGES = " \u00a0.,:;…()[]|"
@@ -47,6 +49,14 @@ _RANGE = lazy(r"[(\[]?(\d{1,6})\s?(?:-|–|to|bis|à)\s?(\d{1,6})[)\]]?", re.IGN
 _DIGITS, _LONG_WORD = lazy(r"\d+"), lazy(r"[^\W\d_]{3,}")
 _OF_HOW_MANY = lazy(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
 """the number of a page and of all pages: "1 / 4", "2 of 9" """
+
+
+class _Link(Struct, frozen=True):
+    """A link that can be followed: its element with its attributes, and where it leads, as written."""
+
+    node: LexborNode
+    attributes: dict[str, str | None]
+    raw: str
 
 
 class _Lead(Struct, frozen=True):
@@ -80,11 +90,11 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
 
 def _leads(page: Page, own: Place) -> Iterator[_Lead]:
     """Yield what may lead on, the best first."""
-    links = [link for link in page.tree.css("a[href], area[href]")[:_MOST_LINKS] if _is_open(link)]
+    links = list(_open_links(page))
     yield from (_Lead(raw, is_of_pages=False) for raw in _by_relation(page, links))
     labelled = [(link, _label(link)) for link in links]
     others = list(controls(page))
-    said = [(_href(link), label) for link, label in labelled] + [(control.raw, control.label) for control in others]
+    said = [(link.raw, label) for link, label in labelled] + [(control.raw, control.label) for control in others]
     worded = [
         (raw, _HOW_MANY.sub("", label.strip(_EDGES + _ARROWS + _BACKWARD_ARROWS).casefold())) for raw, label in said
     ]
@@ -94,7 +104,7 @@ def _leads(page: Page, own: Place) -> Iterator[_Lead]:
     numbered = [
         (link, int(label))
         for link, label in labelled
-        if label.isascii() and label.isdecimal() and len(label) < 7 and not _COMMENTS.search(_href(link))
+        if label.isascii() and label.isdecimal() and len(label) < 7 and not _COMMENTS.search(link.raw)
     ]
     numbered = numbered[:_MOST_NUMBERS]
     here = _around([(link, number) for link, number in numbered if _leads_here(page, link)])
@@ -102,14 +112,12 @@ def _leads(page: Page, own: Place) -> Iterator[_Lead]:
     yield from (_Lead(raw, is_of_pages=True) for raw in _after_gap(labelled))
     known: dict[int, bool] = {}
     signs = [(link, label) for link, label in labelled if _SIGN.fullmatch(label)]
-    of_one = {raw for raw, _ in _of_one_list([(_href(link), label) for link, label in signs])}
+    of_one = {raw for raw, _ in _of_one_list([(link.raw, label) for link, label in signs])}
     for link, _ in signs:
-        if _href(link) in of_one and _has_numbers_beside(link, known):
-            yield _Lead(_href(link), is_of_pages=True)
+        if link.raw in of_one and _has_numbers_beside(link.node, known):
+            yield _Lead(link.raw, is_of_pages=True)
     yield from (_Lead(raw, is_of_pages=True) for raw in _counted_on(page, own, [raw for raw, _ in said]))
-    yield from (
-        _Lead(_href(link), is_of_pages=False) for link, label in labelled if not label and _is_called_next(link)
-    )
+    yield from (_Lead(link.raw, is_of_pages=False) for link, label in labelled if not label and _is_called_next(link))
 
 
 def _of_one_list(said: list[tuple[str, str]]) -> list[tuple[str, str]]:
@@ -121,59 +129,78 @@ def _of_one_list(said: list[tuple[str, str]]) -> list[tuple[str, str]]:
     return [(raw, words) for raw, words in said if len(targets[words]) <= _MOST_TARGETS]
 
 
-def _by_relation(page: Page, links: list[LexborNode]) -> Iterator[str]:
-    for link in (*page.tree.css("link[rel][href]"), *links):
+def _by_relation(page: Page, links: list[_Link]) -> Iterator[str]:
+    for link in (*map(_link, page.tree.css("link[rel][href]")), *links):
         if "next" in (link.attributes.get("rel") or "").lower().split():
-            yield _href(link)
+            yield link.raw
     for value, parameters in re.findall(r"<([^<>]{1,2000})>([^,<]{0,500})", page.link_header[:20_000]):
         relations = re.search(r";\s*rel\s*=\s*\"?([^\";]{1,200})", parameters)
         if relations is not None and "next" in relations[1].lower().split():
             yield value
 
 
-def _href(link: LexborNode) -> str:
-    return (link.attributes.get("href") or "").strip()
+def _link(node: LexborNode) -> _Link:
+    attributes = node.attributes
+    return _Link(node, attributes, (attributes.get("href") or "").strip())
 
 
-def _label(link: LexborNode) -> str:
+def _label(link: _Link) -> str:
     """Return what a link says: its words, or what it says to those who do not see it."""
     attributes = link.attributes
-    words = text_of(link)
+    words = text_of(link.node)
     if not words.strip(_EDGES + _ARROWS):
         own = fold(attributes.get("aria-label") or attributes.get("title") or attributes.get("alt"))
-        words = own or words or spoken_of_picture(link)
+        words = own or words or spoken_of_picture(link.node)
     return words[:_LONGEST_LABEL].strip(_EDGES)
 
 
-def _is_open(link: LexborNode) -> bool:
-    """Tell whether a link can be followed: it is neither disabled nor hidden, and in no calendar."""
-    node: LexborNode | None = link
-    for step in range(_CLIMB + 2):
-        if node is None or not node.is_element_node:
-            return True
-        attributes = node.attributes
-        names = f"{attributes.get('class') or ''} {attributes.get('id') or ''}"[:300]
-        if _CALENDAR.search(names) or node.tag == "time":
-            return False
-        is_off = attributes.get("aria-disabled") == "true" or not _OFF.isdisjoint(names.lower().split())
-        if is_off and step <= 1:  # the link, or the entry that it is
-            return False
+def _open_links(page: Page) -> Iterator[_Link]:
+    """Yield the links that can be followed: neither they, nor the entries that they are, are disabled or hidden.
+
+    None that stands in a calendar.
+    """
+    steps: dict[int, int] = {}
+    for node in page.tree.css("a[href], area[href]")[:_MOST_LINKS]:
+        link, entry = _link(node), node.parent
+        is_off = _is_off(link.attributes) or (entry is not None and _is_off(entry.attributes))
+        if not is_off and _steps_to_calendar(node, steps) > _CLIMB + 1:
+            yield link
+
+
+def _is_off(attributes: dict[str, str | None]) -> bool:
+    return attributes.get("aria-disabled") == "true" or not _OFF.isdisjoint(_names(attributes).lower().split())
+
+
+def _names(attributes: dict[str, str | None]) -> str:
+    """Return the classes of an element and its id."""
+    return f"{attributes.get('class') or ''} {attributes.get('id') or ''}"[:300]
+
+
+def _steps_to_calendar(node: LexborNode | None, known: dict[int, int]) -> int:
+    """Return how many elements further out the next calendar is; ``known`` says it of those that were looked at."""
+    path: list[LexborNode] = []
+    while node is not None and node.is_element_node and node.mem_id not in known:
+        path.append(node)
         node = node.parent
-    return True
+    steps = known.get(node.mem_id, _FAR) if node is not None else _FAR
+    for inner in reversed(path):
+        is_calendar = inner.tag == "time" or _CALENDAR.search(_names(inner.attributes)) is not None
+        steps = known[inner.mem_id] = 0 if is_calendar else steps + 1
+    return steps
 
 
-def _leads_here(page: Page, link: LexborNode) -> bool:
+def _leads_here(page: Page, link: _Link) -> bool:
     """Tell whether a link leads to the page that it stands on."""
-    url = page.resolve(_href(link))
+    url = page.resolve(link.raw)
     return url is not None and without_fragment(url) in map(without_fragment, (page.address, page.home))
 
 
-def _after_gap(labelled: list[tuple[LexborNode, str]]) -> Iterator[str]:
+def _after_gap(labelled: list[tuple[_Link, str]]) -> Iterator[str]:
     """Yield where the entries after those of this page are, among links that say which they lead to ("21 - 40")."""
     ranges: dict[int, tuple[int, str]] = {}
     for link, label in labelled:
         if (match := _RANGE.fullmatch(label)) is not None and int(match[1]) < int(match[2]):
-            ranges.setdefault(int(match[1]), (int(match[2]), _href(link)))
+            ranges.setdefault(int(match[1]), (int(match[2]), link.raw))
     first = 1
     while first in ranges:
         first = ranges[first][0] + 1
@@ -183,11 +210,11 @@ def _after_gap(labelled: list[tuple[LexborNode, str]]) -> Iterator[str]:
         yield ranges[behind][1]
 
 
-def _around(numbered: list[tuple[LexborNode, int]]) -> dict[int, set[str]]:
+def _around(numbered: list[tuple[_Link, int]]) -> dict[int, set[str]]:
     """Return which numbers stand in each element not far around one."""
     found: dict[int, set[str]] = {}
     for link, number in numbered:
-        container = link.parent
+        container = link.node.parent
         for _ in range(_CLIMB):
             if container is None:
                 break
@@ -196,7 +223,7 @@ def _around(numbered: list[tuple[LexborNode, int]]) -> dict[int, set[str]]:
     return found
 
 
-def _after_current(numbered: list[tuple[LexborNode, int]], here: dict[int, set[str]]) -> Iterator[str]:
+def _after_current(numbered: list[tuple[_Link, int]], here: dict[int, set[str]]) -> Iterator[str]:
     """Yield where the number after the current one leads.
 
     The current is marked, or is the one that is no link, or is in ``here``: the numbers in an element that lead to this
@@ -205,7 +232,7 @@ def _after_current(numbered: list[tuple[LexborNode, int]], here: dict[int, set[s
     current: dict[int, set[str]] = {}
     said: dict[int, str] = {}
     for link, number in numbered:
-        container = link.parent
+        container = link.node.parent
         for _ in range(_CLIMB):
             if container is None or not container.is_element_node or container.tag in {"body", "main", "html"}:
                 break
@@ -213,7 +240,7 @@ def _after_current(numbered: list[tuple[LexborNode, int]], here: dict[int, set[s
                 found = _current_in(container, said) | here.get(container.mem_id, set())
                 current[container.mem_id] = found if found and _is_made_of_numbers(container) else set()
             if str(number - 1) in current[container.mem_id]:
-                yield _href(link)
+                yield link.raw
                 break
             container = container.parent
 
@@ -274,9 +301,9 @@ def _holds_numbers(container: LexborNode) -> bool:
     return any(len(text) <= _LONGEST_LABEL and _OF_HOW_MANY.search(text) is not None for text in said)
 
 
-def _is_called_next(link: LexborNode) -> bool:
+def _is_called_next(link: _Link) -> bool:
     """Tell whether a link without words, or the entry that it is, has a class that says that it leads on."""
-    around = link.parent.attributes.get("class") if link.parent is not None else ""
+    around = link.node.parent.attributes.get("class") if link.node.parent is not None else ""
     return _NEXT_CLASS.search(f"{link.attributes.get('class') or ''} {around or ''}"[:300]) is not None
 
 
@@ -284,8 +311,8 @@ def _counted_on(page: Page, own: Place, raws: list[str]) -> Iterator[str]:
     """Yield the address that is this page's but for the number that counts pages, the next higher one."""
     higher: dict[int, str] = {}
     for raw in raws:
-        url = page.resolve(raw)
-        if url is None:
+        url = page.resolve(raw) if _DIGITS.search(raw) is not None else None
+        if url is None or own.host not in url:
             continue
         place = place_of(url)
         if place.number is None or not own.goes_on_at(place):
