@@ -56,6 +56,9 @@ def test_addresses_are_absolute_by_the_url_standard(html: str, expected: list[st
 def test_base_option_and_file_base() -> None:
     assert shown("<img src=a.png>", base="https://galewick.example/elsewhere/") == ["elsewhere/a.png"]
     assert shown("<img src='a b.png'>", "file:///home/maud/page.html") == ["file:///home/maud/a%20b.png"]
+    on_disk = "<img src=//cdn.kites.example/a.png><img src=//share/b.png><img src=///c.png>"
+    expected = ["https://cdn.kites.example/a.png", "file://share/b.png", "file:///c.png"]
+    assert shown(on_disk, "file:///home/maud/page.html") == expected
 
 
 GROUPS = [

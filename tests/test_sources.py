@@ -558,6 +558,18 @@ def test_what_we_wrote_is_recognised_whatever_its_words(run: Program, tmp_path: 
         assert run("pack", name, "--crate", f"c{name}", "--only", "1").code == 0, name
 
 
+def test_addresses_without_a_scheme_are_of_the_web_in_any_list(run: Program, tmp_path: Path) -> None:
+    lists = {
+        "l.txt": "# kites\n//cdn.kites.example/red.jpg\n//cdn.kites.example/blue.jpg?w=1\n",
+        "l.csv": "kite,picture\nRed,//cdn.kites.example/red.jpg\nBlue,//cdn.kites.example/blue.jpg?w=1\n",
+        "l.jsonl": '{"picture": "//cdn.kites.example/red.jpg"}\n{"picture": "//cdn.kites.example/blue.jpg?w=1"}\n',
+    }
+    for name, text in lists.items():
+        (tmp_path / name).write_text(text)
+        urls = [row["url"] for row in run("look", name, "--format", "jsonl", "--as-shown").rows]
+        assert urls == ["https://cdn.kites.example/red.jpg", "https://cdn.kites.example/blue.jpg?w=1"], name
+
+
 def test_no_source_answers_for_another(run: Program, web: Server, tmp_path: Path) -> None:
     (web.www / "logo.png").write_bytes(BLUE)
     (web.www / "s.mht").write_bytes(

@@ -17,6 +17,7 @@ from pickcrate.hashes import sha256
 from pickcrate.lazyre import lazy
 
 WEB_SCHEMES = ("http://", "https://")
+_WITHOUT_HOST = ("file:///", "about:")
 _LONGEST_DATA = 256
 _LONGEST_KEPT = 500
 """Characters of an address that is taken apart once for all who ask: a page has few that are longer"""
@@ -28,12 +29,16 @@ def absolute(raw: str, base: str) -> str | None:
 
     WHATWG URL, section 4.4 (URL parsing). The fragment is never sent to a server, so two addresses that differ
     only there are one picture.
+
+    Departs: where ``base`` has no host, on a saved page or in a list, ``//cdn.kites.example/red.jpg`` is of the web.
     """
     return _joined(raw, base) if len(raw) <= _LONGEST_KEPT else _joined.__wrapped__(raw, base)
 
 
 @lru_cache(_MOST_KEPT)
 def _joined(raw: str, base: str) -> str | None:
+    if base.startswith(_WITHOUT_HOST) and is_network_path(raw):
+        raw = f"https:{raw.strip()}"
     try:
         joined: str = ada_url.join_url(base, raw)
     except ValueError:
@@ -41,6 +46,14 @@ def _joined(raw: str, base: str) -> str | None:
     # Attributes may hold lone surrogates after decoding; ada writes U+FFFD for them, as the standard does.
     whole = joined.partition("#")[0]
     return unquote(whole) if whole.startswith("cid:") else whole  # RFC 2392: it stands for what it spells
+
+
+_NETWORK_PATH = lazy(r"\s*//(?:[\w-]+\.)+[\w-]+(?::\d+)?(?:[/?#]|\s*\Z)")
+
+
+def is_network_path(raw: str) -> bool:
+    """Tell whether an address begins with a host and leaves the scheme open (RFC 3986, 4.2: network-path reference)."""
+    return _NETWORK_PATH.match(raw) is not None
 
 
 def is_web(address: str) -> bool:

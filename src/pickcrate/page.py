@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import absolute, is_of_site, is_other_page, is_web
+from pickcrate.addresses import absolute, is_network_path, is_of_site, is_other_page, is_web
 from pickcrate.claims import Rights
 from pickcrate.values import PUBLIC, Flaw, Trust
 
@@ -53,7 +53,7 @@ class Page(Struct, frozen=True):
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: what is beside a saved page, else what it meant on the web."""
-        url = absolute(raw, self.base)
+        url = absolute(raw, self.saved_from if self.saved_from and is_network_path(raw) else self.base)
         if url is not None and not url.startswith("file:"):
             return url
         meant = absolute(raw, self.saved_from) if self.saved_from else None

@@ -172,7 +172,7 @@ def print_totals(out: Out, totals: Totals) -> None:
     if totals.outside:
         lie = "lies" if totals.outside == 1 else "lie"
         words = f"{totals.outside:,} {lie} outside the page's own folder, and it may read nowhere else"
-        out.line((f"{words}: --root DIR says which folder its site is", "cyan"))
+        out.line((f"{words}: --root DIR says which folder its site is, --base URL where it is on the web", "cyan"))
     if totals.goes_on:
         out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]

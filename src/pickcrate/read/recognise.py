@@ -19,7 +19,7 @@ _XML_ROOT = lazy(rb"<(?:(?:[a-z0-9]+:)?(rss|feed|rdf|urlset|sitemapindex)|plist)
 """of a feed, which has a group, or of a property list"""
 
 _ADDRESS_LINE = lazy(
-    rb"\s*(?:#[^\n]*\n\s*)*(?:https?://[^\s<>\"]+|file:///[^\s<>\"]+|data:image/[^\s<>\"]+)[ \t]*(?:\r?\n|\Z)",
+    rb"\s*(?:#[^\n]*\n\s*)*(?:(?:https?://|file:///|data:image/|//[\w-]+\.[\w.:-]+/)[^\s<>\"]+)[ \t]*(?:\r?\n|\Z)",
     re.IGNORECASE,
 )
 _HEADER_LINE = lazy(rb"[!-9;-~]+:[ \t\r]")

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator, Mapping
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import absolute, is_web
+from pickcrate.addresses import absolute, is_network_path, is_web, looks_like_web
 from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
@@ -352,7 +352,7 @@ def _json_row(line: str) -> dict[str, object] | None:
 
 def is_address(text: str) -> bool:
     """Tell whether a cell holds the address of something on the web."""
-    return text[:8].lower().startswith(("http://", "https://")) and " " not in text
+    return (looks_like_web(text) or is_network_path(text)) and " " not in text
 
 
 def plain_cell(cell: str) -> str:
