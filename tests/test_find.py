@@ -88,6 +88,11 @@ GROUPS = [
      "<p id=m><p id=n>", [("7/640x360.jpg", "1800x440.jpg", "css background"), ("7/300x200.jpg", "300x200.jpg", "as shown")]),
     ("<style>#m{background:url(7/large.jpg)}@media(max-width:9em){#m{background:url(7/mobile.jpg);background:url(8/mobile.jpg)}}</style><p id=m>",
      [("7/large.jpg", "large.jpg", "as shown"), ("8/mobile.jpg", "mobile.jpg", "as shown")]),
+    # versions that only their names' words for a size tell apart, in a folder of one thing; a shirt's sizes are two
+    ("<img src=/rooms/849/medium_16-9.jpg><img src=/rooms/849/large_16-9.jpg><img src=/rooms/849/large.jpg>"
+     "<img src=/rooms/small.jpg><img src=/rooms/large.jpg>",
+     [("/rooms/849/large_16-9.jpg", "large_16-9.jpg", "as shown"), ("/rooms/849/large.jpg", "large.jpg", "as shown"),
+      ("/rooms/small.jpg", "small.jpg", "as shown"), ("/rooms/large.jpg", "large.jpg", "as shown")]),
     # two thumbnails of one original are one picture; two pictures that link to one plan are two
     ("<a href=kite.jpg><img src=kite-s.jpg></a><a href=kite.jpg><img src=kite-m.jpg></a>", [("kite-s.jpg", "kite.jpg", "the picture links to it")]),
     ("<a href=plan.png><img src=one.jpg></a><a href=plan.png><img src=two.jpg></a>",
@@ -100,6 +105,12 @@ def test_references_to_one_picture_are_one_image(html: str, expected: list[tuple
     found = [(image.shown.raw, image.url.rpartition("/")[2], str(image.best.evidence)) for image in images(html)]
     assert found == expected
     assert [image.number for image in images(html)] == list(range(1, len(expected) + 1))
+
+
+def test_what_is_seen_small_is_not_hidden() -> None:
+    small, large = "<img src=/849/medium.jpg>", "<img src=/849/large.jpg style=display:none>"
+    assert [image.is_hidden for image in images(small + large)] == [False]
+    assert [image.is_hidden for image in images(large)] == [True]
 
 
 def test_words_sizes_and_places() -> None:

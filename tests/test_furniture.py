@@ -280,6 +280,12 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "svg%3E",
         "a drawn",
     ),
+    "a shop's word for a size": (
+        """<h1>A kite</h1><img src=hall.jpg width=600 height=400><p>It flies.</p><img src="/19-home_default/kite.jpg" width=60 height=60>
+        <a href="/start?from=kite"><img src="/art/home.png" width=60 height=60></a>""",
+        "home",
+        "kite",
+    ),
 }  # fmt: skip
 """a page, the pictures that dress it, and those that belong to it"""
 

@@ -3,6 +3,7 @@
 Programs name the versions of a picture in many ways, out of few words.
 """
 
+import re
 from functools import lru_cache
 
 from pickcrate.lazyre import lazy
@@ -49,6 +50,11 @@ _ANYTHING = frozenset(
 """other names that cameras, services and programs give to all their pictures alike"""
 
 _ONLY_SIZES = lazy(r"\d{2,4}x(?:\d{2,4})?|[wh]?\d{2,4}(?:px|w)")
+_SIZED_WORDS = lazy(
+    r"([a-z]+(?:[-_ ][a-z]+)*)[-_ ](?:\d{2,4}x\d{2,4}|(?:21|16|5|4|3|2|1)[-_:x](?:9|5|4|3|2|1))", re.IGNORECASE
+)
+"""words, and behind them sides or the ratio of sides"""
+
 _NUMBER = lazy(r"\d+")
 _LONGEST_COMMON = 24
 _LONGEST_NAME = 200
@@ -78,8 +84,12 @@ def names_any(name: str) -> bool:
     """
     if not 0 < len(name) <= _LONGEST_COMMON:
         return False
-    if any(map(str.isdigit, name)):
-        return _ONLY_SIZES.fullmatch(name) is not None
+    if any(map(str.isdigit, name)) and _ONLY_SIZES.fullmatch(name) is not None:
+        return True
+    if (sized := _SIZED_WORDS.fullmatch(name)) is not None:
+        name = sized[1]
+    elif any(map(str.isdigit, name)):
+        return False
     return name.lower() in _ANYTHING or (names_a_version(name) and rank(name) != STAND_IN)
 
 

@@ -10,13 +10,15 @@ from msgspec import Struct
 
 from pickcrate.addresses import file_parts, origin, path_of
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import STAND_IN, UNSAID, rank
+from pickcrate.ranks import STAND_IN, UNSAID, names_any, rank
 
 _WORDS = "thumbs?|thumbnails?|tn|orig|originals?"
 _SIDES = r"\d{2,4}x\d{2,4}"
 _BEHIND = lazy(rf"[-_.@]({_WORDS}|{_SIDES}(?:px)?)\Z")
 _BEFORE = lazy(rf"\A({_WORDS})[-_.]")
 _FOLDER = lazy(rf"{_WORDS}|small|mini|medium|large|big|full")
+_NUMBERED = lazy(r"\d{3}")
+_LETTERS = lazy(r"[a-z]+")
 _BOTH_SIDES = lazy(r"(\d+)x(\d+)")
 _LEAST_PIXELS = 10_000
 """Of the larger of two: two smaller numbers may be of something else."""
@@ -57,6 +59,9 @@ def sized_name(address: str) -> SizedName:
             marks.append(match[1])
             name = name[: match.start()] + name[match.end() :]
     folders = path_of(address).lower().split("/")[:-1]
+    if names_any(name) and rank(name) != UNSAID and any(map(_NUMBERED.search, folders)):  # /plates/8496/large.jpg
+        marks.append(name)
+        name = _LETTERS.sub("", name)
     marks += [folder for folder in folders if _FOLDER.fullmatch(folder)]
     bare = "/".join([origin(address), *(folder for folder in folders if not _FOLDER.fullmatch(folder)), name])
     bare += "?" + address.partition("?")[2]

@@ -15,8 +15,10 @@ _WORDS = lazy(
     r"download|downloads|powered|counter|border|corner|shadow|divider|separator|gradient|bg|background|texture|header|"
     r"footer|ads?|advert|sponsor|payment|visit|spacer|pixel|1x1|tracking|tracker|beacon|sprites?|favicon|blank|"
     r"transparent|clear|captcha|hitcounter|ajax-loader|loader|loading|spinner|placeholder|wordmark|brand|masthead|"
-    r"ornament|deco|title|hr|rule|bar|dot|ball|build|licen[cs]e|coverage)(?:[\W_\d]|$)"
+    r"ornament|deco|title|hr|rule|bar|dot|ball|build|licen[cs]e|coverage)(?!_default\b)(?:[\W_\d]|$)"
 )
+"""``home_default`` is what shops call a size"""
+
 _STEERS = lazy(
     r"(?:back|next|previous|prev|up|top|home|contents|table of contents|index|return|go to|go back|continue|forward|"
     r"first page|last page|zurück|weiter|nach oben|inhalt|précédent|suivant|retour|sommaire|anterior|siguiente|volver|"
