@@ -153,6 +153,20 @@ def test_encoding_by_the_standard(octets: bytes, transport: str, expected: str) 
     assert decode(octets, transport).encoding == expected
 
 
+@pytest.mark.parametrize("label", ["windows-1251", "koi8-r", "euc-jp", "gb2312", "iso-8859-1"])
+def test_a_stored_page_may_be_in_utf_8_whatever_it_declares(label: str) -> None:
+    words = {"euc-jp": "赤い凧と青い凧の部屋", "gb2312": "红风筝和蓝风筝的房间", "iso-8859-1": "Küste"}.get(
+        label, "Воздушные змеи"
+    )
+    for head in (f"<meta charset={label}>", " " * 1_100 + f"<meta charset={label}>"):
+        markup = f"{head}<title>{words}</title><a href='?q={words}'><img src=a.jpg></a>"
+        served = read_document(markup.encode(label), source="s", address="https://galewick.example/a.html")
+        for octets in (markup.encode(), markup.encode(label)):
+            stored = read_document(octets, source="s", address="file:///rooms/a.html", base="https://galewick.example/")
+            assert (stored.title, stored.encoding) == (words, served.encoding)
+    assert read_document(markup.encode(), source="s", address="https://galewick.example/a.html").title != words
+
+
 @pytest.mark.parametrize(
     ("html", "expected"),
     [

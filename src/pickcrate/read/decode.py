@@ -15,6 +15,10 @@ _META = lazy(rb"<meta[\t\n\x0c\r /]", re.IGNORECASE)
 _CHARSET = lazy(rb"charset[\t\n\x0c\r ]*=[\t\n\x0c\r ]*", re.IGNORECASE)
 _XML_ENCODING = lazy(rb"""encoding[\x00-\x20]*=[\x00-\x20]*(["'])([^"']*)\1""")
 _NOT_ASCII = lazy(r"[^\x00-\x7f]+")
+_OF_TWO_BYTES = frozenset(("gbk", "gb18030", "big5", "euc-jp", "shift_jis", "euc-kr"))
+_LEAST_OF_TWO_BYTES = 8
+"""characters that are no accident"""
+
 _BOMS = ((b"\xef\xbb\xbf", "utf-8"), (b"\xfe\xff", "utf-16be"), (b"\xff\xfe", "utf-16le"))
 
 
@@ -27,10 +31,11 @@ class Decoded(Struct, frozen=True):
     """whether that was guessed, so that a meta element may still say otherwise (HTML standard, 13.2.3.5)"""
 
 
-def decode(octets: bytes, transport: str = "") -> Decoded:
+def decode(octets: bytes, transport: str = "", *, is_stored: bool = False) -> Decoded:
     """Decode a document; ``transport`` is the charset of the ``Content-Type`` header, if there was one.
 
-    Never fails: what does not decode becomes U+FFFD.
+    ``is_stored`` tells that it lies on the disk, where a program may have kept its text and not its bytes. Never fails:
+    what does not decode becomes U+FFFD.
     """
     for bom, encoding in _BOMS:  # step 1: BOM sniffing
         if octets.startswith(bom):
@@ -38,7 +43,7 @@ def decode(octets: bytes, transport: str = "") -> Decoded:
     if (name := _label(transport.encode("ascii", "ignore"))) is not None:  # step 4: the transport layer
         return Decoded(_text(octets, name), name)
     if (name := prescan(octets)) is not None:  # step 5: prescan
-        return Decoded(_text(octets, name), name)
+        return read_as(octets, name, is_stored=is_stored)
     try:  # step 8: autodetection, which the standard leaves open; valid UTF-8 is hardly ever anything else
         return Decoded(octets.decode("utf-8"), "utf-8", is_tentative=True)
     except UnicodeDecodeError:  # step 9: the fallback of western locales
@@ -125,9 +130,24 @@ def declared(attributes: Mapping[str, str | None]) -> str | None:
     return _declared(charset) if charset is not None else None
 
 
-def read_as(octets: bytes, encoding: str) -> Decoded:
-    """Decode a document by an encoding that is certain."""
-    return Decoded(_text(octets, encoding), encoding)
+def read_as(octets: bytes, encoding: str, *, is_stored: bool = False) -> Decoded:
+    """Decode a document by the encoding that it declares.
+
+    One that ``is_stored`` may be in UTF-8 all the same: its text was kept, with what it declares. Then that is still
+    the encoding in which its links are sent.
+    """
+    rewritten = _rewritten(octets, encoding) if is_stored and encoding != "utf-8" else None
+    return Decoded(_text(octets, encoding) if rewritten is None else rewritten, encoding)
+
+
+def _rewritten(octets: bytes, encoding: str) -> str | None:
+    """Return a document as UTF-8, if it can be nothing else: letters of one byte hardly ever make up UTF-8."""
+    try:
+        text = octets.decode("utf-8")
+    except UnicodeDecodeError:
+        return None
+    least = _LEAST_OF_TWO_BYTES if encoding in _OF_TWO_BYTES else 1
+    return text if sum(map(len, _NOT_ASCII.findall(text))) >= least else None
 
 
 def encode_query(raw: str, encoding: str) -> str:

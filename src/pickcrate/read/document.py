@@ -36,11 +36,12 @@ def read_document(
     that the user demands instead of the document's own, ``trust`` that of the answer or the file. Any bytes make a
     page; what is wrong in them stands in its flaws.
     """
-    decoded = decode(octets, content_type(fields)[1])
+    is_stored = address.startswith(("file:", "about:"))
+    decoded = decode(octets, content_type(fields)[1], is_stored=is_stored)
     text, beyond = within_bounds(decoded.text)
     tree = LexborHTMLParser(text)
     if decoded.is_tentative and (encoding := _late_encoding(tree)) not in {None, decoded.encoding}:
-        decoded = read_as(octets, str(encoding))
+        decoded = read_as(octets, str(encoding), is_stored=is_stored)
         text, beyond = within_bounds(decoded.text)
         tree = LexborHTMLParser(text)
     flaws: list[Flaw] = [beyond] if beyond is not None else []
