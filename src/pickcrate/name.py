@@ -18,7 +18,7 @@ from pickcrate import media
 from pickcrate.addresses import is_web, last_segment, path_of, site, split_extension
 from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import names_any
+from pickcrate.ranks import names_any, names_none
 from pickcrate.values import Image, Measures
 
 LONGEST_NAME = 230
@@ -123,7 +123,8 @@ class Naming(Struct, frozen=True):
         """Return the ``k``-th name for ``image`` without its extension: legal, with late fields still as fields.
 
         The first pattern is used whose fields are all known and not blank; if there is none, the name that a list
-        gives it, ``{stem}`` or ``{alt}``; its words come before a stem that may be any picture's (``large``).
+        gives it, ``{stem}`` or ``{alt}``; its words come before a stem that may be any picture's (``large``) or is a
+        hash.
         Where the pattern has no ``{k}``, names from the second on end in `` 2``, `` 3``.
         """
         for pattern in self._in_turn(image):
@@ -165,8 +166,12 @@ class Naming(Struct, frozen=True):
         return next((pattern for pattern in self._in_turn(image) if self._fill(pattern, image, 1) is not None), None)
 
     def _in_turn(self, image: Image) -> tuple[NamePattern, ...]:
-        own = (_GIVEN,) if image.name.strip() else (_WORDS,) if names_any(_stem_of(image)) else ()
-        return (*self.patterns, *own, _BY_STEM, _BY_ALT)
+        if image.name.strip():
+            return (*self.patterns, _GIVEN, _BY_STEM, _BY_ALT)
+        named = _stem_of(image)
+        if names_any(named) or (names_none(named) and _said_of(image)):
+            return (*self.patterns, _WORDS, _BY_STEM, _BY_ALT)
+        return (*self.patterns, _BY_STEM, _BY_ALT)
 
     def _shelved(self, name: str, image: Image) -> str:
         if not self.shelf:
@@ -217,10 +222,12 @@ def _stem_of(image: Image) -> str:
 
 
 def _said_of(image: Image) -> str:
-    """Return the first words of a page about a picture that are not any picture's; blank if it has none."""
+    """Return the first words about a picture that are not any picture's, nor a hash; blank if a page has none."""
     words = image.shown.words
-    said = (words.alt, image.item.title, words.title, words.caption)
-    return next((text for text in said if any(map(str.isalpha, text)) and not names_any(text.strip())), "")
+    said = (text.strip() for text in (words.alt, image.item.title, words.title, words.caption))
+    return next(
+        (text for text in said if any(map(str.isalpha, text)) and not (names_any(text) or names_none(text))), ""
+    )
 
 
 def _folder_of(address: str) -> str:

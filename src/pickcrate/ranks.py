@@ -55,6 +55,11 @@ _SIZED_WORDS = lazy(
 )
 """words, and behind them sides or the ratio of sides"""
 
+_SHORTEST_HASH = 16
+_HASH = lazy(
+    r"(?<![0-9a-z])(?:[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|(?=[a-f]*[0-9])(?=[0-9]*[a-f])[0-9a-f]{16,128})(?![0-9a-z])"
+)
+_WORD = lazy(r"[^\W\d_]{3}")
 _NUMBER = lazy(r"\d+")
 _LONGEST_COMMON = 24
 _LONGEST_NAME = 200
@@ -91,6 +96,14 @@ def names_any(name: str) -> bool:
     elif any(map(str.isdigit, name)):
         return False
     return name.lower() in _ANYTHING or (names_a_version(name) and rank(name) != STAND_IN)
+
+
+def names_none(name: str) -> bool:
+    """Tell whether ``name`` tells a picture from all others and says nothing of it: a hash, a UUID (RFC 9562, 4)."""
+    if len(name) < _SHORTEST_HASH:
+        return False
+    rest, hashes = _HASH.subn("", name[:_LONGEST_NAME].lower())
+    return hashes > 0 and _WORD.search(rest) is None
 
 
 def size_named(name: str) -> int:
