@@ -73,6 +73,7 @@ def test_equal_numbers_are_told_apart_by_words() -> None:
     taken = {"1", "1 Red delta", "1 Red delta 2", "2", "2 2"}
     naming = Naming((), DAY)
     assert naming.next_free(image("https://g.example/a/1.jpg", alt="Storm kite"), taken.__contains__) == "1 Storm kite"
+    assert naming.next_free(image("https://g.example/a/1_1.jpg", alt="Red"), {"1_1"}.__contains__) == "1_1 Red"
     assert naming.next_free(image("https://g.example/b/1.jpg", alt="Red delta"), taken.__contains__) == "1 Red delta 3"
     assert naming.next_free(image("https://g.example/c/2.jpg", alt="2"), taken.__contains__) == "2 3"
     own = Naming(patterns(["{stem}"]), DAY)

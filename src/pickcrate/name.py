@@ -141,7 +141,7 @@ class Naming(Struct, frozen=True):
         """
         used = self._used(image)
         first = self.spell(image) if used is None or not used.numbers_equals else ""
-        if used is _BY_STEM and _stem_of(image).isdecimal() and (said := _said_of(image)):
+        if used is _BY_STEM and _NUMBERS.fullmatch(_stem_of(image)) is not None and (said := _said_of(image)):
             first = self._shelved(_join([(f"{_stem_of(image)} {said}", False)]), image)
             if not is_taken(first):
                 return first
@@ -228,6 +228,9 @@ def _said_of(image: Image) -> str:
     return next(
         (text for text in said if any(map(str.isalpha, text)) and not (names_any(text) or names_none(text))), ""
     )
+
+
+_NUMBERS = lazy(r"\d+(?:[-_]\d+)*")
 
 
 def _folder_of(address: str) -> str:
