@@ -558,6 +558,22 @@ def test_what_we_wrote_is_recognised_whatever_its_words(run: Program, tmp_path: 
         assert run("pack", name, "--crate", f"c{name}", "--only", "1").code == 0, name
 
 
+def test_a_saved_page_that_does_not_say_where_it_is_from_leads_there(run: Program, tmp_path: Path) -> None:
+    links = "".join(f"<a href=https://kites.example/rooms/{n}>room</a>" for n in range(3))
+    away = "<a href=https://looms.example/a>a</a><a href=https://looms.example/b>b</a>"
+    (tmp_path / "beside.png").write_bytes(RED)
+    said = "what is not beside it may be where most of its links lead: --base https://kites.example/"
+    for name, markup, is_said in (
+        ("away.html", f"{links}{away}<img src=/img/red.png>", True),
+        ("beside.html", f"{links}{away}<img src=beside.png>", False),
+        ("many.html", f"{links}{away}<a href=https://nets.example/>n</a><img src=/img/red.png>", False),
+        ("told.html", f"<link rel=canonical href=https://kites.example/a>{links}<img src=/img/red.png>", False),
+    ):
+        (tmp_path / name).write_text(markup)
+        assert (said in run("look", name).out) is is_said, name
+    assert said in run("look", "-", input=f"{links}<img src=red.png>").out
+
+
 def test_addresses_without_a_scheme_are_of_the_web_in_any_list(run: Program, tmp_path: Path) -> None:
     lists = {
         "l.txt": "# kites\n//cdn.kites.example/red.jpg\n//cdn.kites.example/blue.jpg?w=1\n",

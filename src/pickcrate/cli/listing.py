@@ -61,6 +61,9 @@ class PageLines:
             out.line((f"  as it was {ago(page.age)}; --fresh asks again", "dim"))
         for words in _together(flaws):
             out.line((f"  {shown(words)}", "yellow"))
+        if page.likely_home:
+            home = shown(brief(page.likely_home))
+            out.line((f"  what is not beside it may be where most of its links lead: --base {home}", "cyan"))
 
 
 def _together(flaws: Sequence[Flaw]) -> list[str]:

@@ -1,12 +1,14 @@
 """One document's bytes to a page: decoded, parsed, with its base URL and its title."""
 
 import re
+from collections import Counter
 from collections.abc import Callable, Mapping
+from operator import itemgetter
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborHTMLParser
 
-from pickcrate.addresses import absolute, is_web
+from pickcrate.addresses import absolute, is_web, origin
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
@@ -18,6 +20,7 @@ from pickcrate.version import ROBOTS_TOKEN
 
 _NO_FIELDS: Mapping[str, str] = {}
 _MARK_OF_THE_WEB = lazy(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
+_MOST_LINKS, _SEVERAL_LINKS = 2_000, 3
 _SAYS_WHERE_FROM = (("link[rel~=canonical i][href]", "href"), ("meta[property='og:url' i][content]", "content"))
 
 
@@ -80,6 +83,20 @@ def original_address(page: Page) -> str:
         if url is not None and is_web(url):
             return url
     return ""
+
+
+def likely_home(page: Page) -> str:
+    """Return the site that a page on disk leads to more than to all others: hardly another than its own.
+
+    Empty if there is none, or the page says itself where it was saved from.
+    """
+    if page.saved_from or is_web(page.base):
+        return ""
+    links = page.tree.css("a[href^='http' i]")[:_MOST_LINKS]
+    urls = [absolute(link.attributes.get("href") or "", "about:blank") for link in links]
+    sites = Counter(origin(url) for url in urls if url is not None and is_web(url))
+    likely, often = max(sites.items(), key=itemgetter(1), default=("", 0))
+    return f"{likely}/" if often >= _SEVERAL_LINKS and 2 * often > sites.total() else ""
 
 
 def saved(page: Page, beside: Callable[[str], str]) -> Page:

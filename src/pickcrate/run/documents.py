@@ -13,12 +13,13 @@ from pickcrate.errors import PickCrateError
 from pickcrate.fetch.brought import BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
+from pickcrate.findings import NO_BASE
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items.entries import entries
 from pickcrate.items.pager import next_page
 from pickcrate.page import Page
-from pickcrate.read.document import original_address, read_document, saved
+from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import Kind
 from pickcrate.read.rights import claims_of_caption
@@ -307,8 +308,17 @@ class Documents(Struct, frozen=True):
             tuple(surveyed.passed),
             is_one_of_many=opened.is_one_of_many or opened.kind in _OF_MANY,
             next_page=surveyed.next_page,
+            likely_home=likely_home(page) if self._lacks_some(opened, surveyed) else "",
         )
         return head, surveyed
+
+    def _lacks_some(self, opened: Opened, surveyed: Survey) -> bool:
+        """Tell whether pictures of a page on disk are not beside it, or are named by what nothing can be made of."""
+        if opened.kind is not Kind.PAGE or opened.is_one_of_many:
+            return False
+        on_disk = (reference.url for reference in surveyed.references if reference.url.startswith("file:"))
+        has_no_base = any(flaw.kind == NO_BASE for flaw in surveyed.flaws)
+        return has_no_base or any(not self.means.brought.holds(url, opened.trust) for url in on_disk)
 
     def _read_document(
         self, opened: Opened, document: Document, octets: bytes, fetcher: Fetcher, region: Region
