@@ -164,6 +164,20 @@ def test_what_another_crate_holds_is_not_fetched_again(built: Program, hall: Ser
     assert built("pack", page, "--except", "none").code == 2
 
 
+def test_furniture_that_was_left_out_did_not_come(run: Program, web: Server) -> None:
+    for name, side in (("a", 300), ("b", 290), ("icon", 16)):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (side, side), "red"))
+    page, bar = f"{web.address}/page.html", "<nav><img src=icon.png width=16 height=16></nav>"
+    (web.www / "page.html").write_text(f"{bar}<img src=a.png>")
+    run("pack", page, "--crate", "bare", "--furniture", "drop", "--no-robots")
+    run("pack", page, "--crate", "all", "--no-robots")
+    (web.www / "page.html").write_text(f"{bar}<img src=a.png><img src=b.png>")
+    bare = run("compare", "bare", page, "--no-robots", "--fresh").out
+    assert "1 came · 1 the same · 1 passed over that look like furniture" in bare
+    assert "1 came · 2 the same\n" in run("compare", "all", page, "--no-robots").out
+    assert "1 went · 1 the same · 1 passed over" in run("compare", page, "bare", "--no-robots").out
+
+
 def test_what_a_frame_shows_came_only_if_it_did(run: Program, web: Server) -> None:
     (web.www / "a.png").write_bytes(picture("PNG", (30, 20), "red"))
     (web.www / "b.png").write_bytes(picture("PNG", (30, 20), "blue"))

@@ -67,6 +67,8 @@ class Comparison(Struct, frozen=True):
 
     differences: tuple[Difference, ...]
     same: int
+    passed_over: int = 0
+    """furniture of a page, of which the crate that it is held against has none"""
 
 
 def compare(old: Iterable[Holding], new: Iterable[Holding]) -> Comparison:

@@ -196,18 +196,22 @@ class Packed(_Results[Outcome]):
 
 
 class Changes(_Results[Difference]):
-    """What came, went and changed between two collections of pictures; how many are the same is ``same``."""
+    """What came, went and changed between two collections of pictures; how many are the same is ``same``.
+
+    ``passed_over`` is how many look like furniture on a page and are left out, since the crate has none.
+    """
 
     def __init__(self, found: Comparison, write_page: Callable[[Path], None], failures: list[LookEvent]) -> None:
         super().__init__(found.differences)
         self.same = found.same
+        self.passed_over = found.passed_over
         self.failures = tuple(failures)
         self._write_page = write_page
 
     def __repr__(self) -> str:
         from pickcrate.cli.comparing import counted  # noqa: PLC0415
 
-        return f"<{counted(Comparison(tuple(self), self.same))}>"
+        return f"<{counted(Comparison(tuple(self), self.same, self.passed_over))}>"
 
     def rows(self) -> list[dict[str, Any]]:
         """Return a dictionary for each difference, with both sides in it."""

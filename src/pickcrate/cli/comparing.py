@@ -128,7 +128,10 @@ def counted(found: Comparison) -> str:
     """Return how many pictures came, went and changed, and how many are the same, in words."""
     counts = Counter(one.change for one in found.differences)
     parts = [f"{counts[change]:,} {change.value}" for change in Change if counts[change]]
-    return " · ".join([*parts, f"{found.same:,} the same"])
+    parts.append(f"{found.same:,} the same")
+    if found.passed_over:
+        parts.append(f"{found.passed_over:,} passed over that look like furniture, of which the crate has none")
+    return " · ".join(parts)
 
 
 def write(path: Path, heading: Heading, pairs: Iterable[Pair], out: Out) -> None:

@@ -96,12 +96,15 @@ def _measured(measure: Measure[int] | None) -> int:
 def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -> Iterator[LookEvent | Comparison]:
     """Yield what is said of sources that are pages or lists, and at the end how the two sides differ.
 
-    A page is held against what a crate has from that page, if it has anything from there.
+    A page is held against what a crate has from that page, if it has anything from there; and without its furniture,
+    if the crate has none of that.
     """
     sides: list[list[Holding]] = []
+    furniture: list[set[Holding]] = []
     pages: list[set[str]] = []
     for side in (old, new):
         holdings: list[Holding] = []
+        dressing: set[Holding] = set()
         read: set[str] = set()
         inner: set[str] = set()  # frames, and pages that a list leads to
         if isinstance(side, Path):
@@ -114,14 +117,28 @@ def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -
                 elif event.image.is_picked:
                     holdings.append(of_image(event.image))
                     inner.add(holdings[-1].page)
+                    if event.image.furniture:
+                        dressing.add(holdings[-1])
         sides.append(holdings)
+        furniture.append(dressing)
         pages.append(read | inner if read else read)
     if isinstance(old, Path) and pages[1]:
         sides[0] = [one for one in sides[0] if one.page in pages[1]] or sides[0]
     if isinstance(new, Path) and pages[0]:
         sides[1] = [one for one in sides[1] if one.page in pages[0]] or sides[1]
-    found = compare(*sides)
+    passed_over = 0
+    for side, page, crate in ((old, 1, 0), (new, 0, 1)):
+        if isinstance(side, Path) and _has_none(sides[crate], furniture[page]):
+            sides[page] = [one for one in sides[page] if one not in furniture[page]]
+            passed_over += len(furniture[page])
+    found = replace(compare(*sides), passed_over=passed_over)
     yield by_likeness(found, old, new) if isinstance(old, Path) and isinstance(new, Path) else found
+
+
+def _has_none(crate: list[Holding], furniture: set[Holding]) -> bool:
+    """Tell whether a crate has none of the furniture of a page: it was left out then."""
+    held = {url for one in crate for url in (one.url, one.asked, one.shown_url)}
+    return held.isdisjoint(url for one in furniture for url in (one.url, one.shown_url))
 
 
 def by_likeness(found: Comparison, old: Path, new: Path) -> Comparison:
@@ -139,14 +156,12 @@ def by_likeness(found: Comparison, old: Path, new: Path) -> Comparison:
     now = [one.new for one in came if one.new is not None]
     tied = {id(came[later]): went[earlier] for later, earlier in larger_twins(Places(old), before, Places(new), now)}
     gone = {id(one) for one in tied.values()}
-    return Comparison(
-        tuple(
-            Difference(Change.LARGER, tied[id(one)].old, one.new) if id(one) in tied else one
-            for one in found.differences
-            if id(one) not in gone
-        ),
-        found.same,
+    differences = (
+        Difference(Change.LARGER, tied[id(one)].old, one.new) if id(one) in tied else one
+        for one in found.differences
+        if id(one) not in gone
     )
+    return replace(found, differences=tuple(differences))
 
 
 def history(root: Path, since: str) -> Comparison:
