@@ -82,6 +82,8 @@ GROUPS = [
     ("<img src=spacer.gif data-src=a.jpg><div data-original=b.jpg><img src=blank.gif alt=B></div>", [("a.jpg", "a.jpg", "as shown"), ("b.jpg", "b.jpg", "as shown")]),
     ("<img src=x.gif data-src='a.jpg|a-fine.jpg'><img src=x.gif data-src='b.jpg|b-fine.jpg'>",
      [("a.jpg", "a-fine.jpg", "data data-src 2x"), ("b.jpg", "b-fine.jpg", "data data-src 2x")]),
+    ("<img src=x.gif data-kinds='[a-s.jpg, small], [a.jpg, (min-width: 800px)]'><img src=y.gif data-src='&lt;768:b-s.jpg, >768:b.jpg'>",
+     [("x.gif", "a.jpg", "the data-kinds attribute"), ("y.gif", "b.jpg", "the data-src attribute")]),
     ("<img src=a-s.jpg data-src=a.jpg><img src=y.jpg data-src=b.jpg>", [("a-s.jpg", "a.jpg", "the data-src attribute"), ("y.jpg", "b.jpg", "the data-src attribute")]),
     # a background for each screen, under names that only say how large it is
     ("<style>#m{background:url(7/640x360.jpg)}@media(min-width:9em){#m{background:url(7/1800x440.jpg)}}#n{background:url(7/300x200.jpg)}</style>"

@@ -94,6 +94,8 @@ MARKUP = [
     ("""<div data-slides='[{"src":"\\/s\\/1.jpg","w":9},{"src":"/s/2.jpg"}]' class=c.png title=t.png></div>""",
      [("data", "s/1.jpg"), ("data", "s/2.jpg")]),
     ("<a href=page.html data-zoom=big.jpg><img src=small.jpg></a>", [("data", "rooms/big.jpg"), ("img", "rooms/small.jpg")]),
+    ("<div data-kinds='[a.jpg, small], [part.html, large]'></div><p data-note='[see a.jpg], [b.jpg]'>",
+     [("data", "rooms/a.jpg")]),
     ("<img data-src='a.jpg|a-fine.jpg'><img data-src='/photo/7|/photo/7/2x'>",
      [("data", "rooms/a.jpg"), ("data", "rooms/a-fine.jpg"), ("data", "photo/7"), ("data", "photo/7/2x")]),
     # as it is written: with spaces, apostrophes; no sentence, no list

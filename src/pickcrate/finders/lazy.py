@@ -17,7 +17,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders.images import only_picture
-from pickcrate.finders.literals import EXTENSION, by_density, families, in_script, in_value, is_file
+from pickcrate.finders.literals import EXTENSION, by_condition, by_density, families, in_script, in_value, is_file
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.lazyre import lazy
@@ -174,7 +174,16 @@ def _event_of(name: str) -> str:
 
 
 def _ranks_in(value: str) -> dict[str, int]:
-    return {version.url: ranks.rank(version.name) for family in families(value) for version in family}
+    """Return how large an attribute says that each of its addresses is: by its name there, or the screens it is for."""
+    named = {version.url: ranks.rank(version.name) for family in families(value) for version in family}
+    return named | {url: _rank_for(condition) for url, condition in by_condition(value).items()}
+
+
+def _rank_for(condition: str) -> int:
+    """Return how large the picture for screens of a kind is: for those wider than something, or by their name."""
+    if condition in {"<", ">"}:
+        return ranks.SMALL if condition == "<" else ranks.LARGE
+    return ranks.LARGE if "min-" in condition else ranks.rank(condition)
 
 
 def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Iterable[ImageCandidateString]:

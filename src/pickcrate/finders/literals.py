@@ -52,6 +52,10 @@ _INNER_ATTRIBUTE = lazy(
     re.IGNORECASE,
 )
 _INNER_URL = lazy(r"url\(\s*[\"']?([^\"'()\s]+)[\"']?\s*\)", re.IGNORECASE)
+_BRACKETED = lazy(r"(?:\[[^\[\]]++\][\s,]*+)++")
+_IN_BRACKETS = lazy(r"\[\s*+(?P<url>[^\s,\[\]\"']++)\s*+,(?P<condition>[^\[\]\"']*+)\]")
+_COMPARED = lazy(r"(?:[<>]=?\s*+\d\w*+\s*+:[^,<>]++,?+\s*+)++")
+_BEHIND_SIGN = lazy(r"(?P<condition>[<>])=?\s*+\d\w*+\s*+:\s*+(?P<url>[^\s,<>]++)")
 _NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
 _MOST_AROUND = 2
 """strings inside one another that are looked into: data in a string of data in a script"""
@@ -98,7 +102,9 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     if EXTENSION.search(text) is None:
         return
     pieces = text.split(",") if len(text) <= LONGEST_ADDRESS else [text]
-    if densities := by_density(text, is_address):
+    if by_screen := by_condition(text):
+        yield from map(ImageCandidateString, by_screen)
+    elif densities := by_density(text, is_address):
         yield from densities
     elif all(map(is_address, pieces)):
         yield from (ImageCandidateString(piece.strip()) for piece in pieces)
@@ -123,6 +129,18 @@ def by_density(text: str, is_one: Callable[[str], object]) -> list[ImageCandidat
     if not bar or not is_one(plain.strip()) or not is_one(fine.strip()):
         return []
     return [ImageCandidateString(plain.strip(), density=1.0), ImageCandidateString(fine.strip(), density=2.0)]
+
+
+def by_condition(text: str) -> dict[str, str]:
+    """Return the addresses of a value that has one for each kind of screen, with the condition of each.
+
+    ``[red-s.jpg, small], [red-l.jpg, (min-width: 800px)]``, or ``<768:red-s.jpg, >768:red-l.jpg``.
+    """
+    for whole, each in ((_BRACKETED, _IN_BRACKETS), (_COMPARED, _BEHIND_SIGN)):
+        if whole.fullmatch(text) is not None:
+            found = (match.groupdict() for match in each.finditer(text))
+            return {match["url"]: match["condition"] for match in found if is_address(match["url"])}
+    return {}
 
 
 def in_json(text: str) -> Iterator[str]:
