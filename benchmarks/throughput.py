@@ -4,6 +4,9 @@
 
 PATH is a script that takes ``URLS DIR --handles N [--ca FILE]`` and prints JSON with ``wall_s`` and ``cpu_s``. The two
 run in turn; the best of the runs of each counts. Needs nginx, with --tls openssl as well.
+
+Where many files were deleted in the last minutes, as by a benchmark before, ext4 makes new ones up to twenty times as
+slowly, since it looks at each inode that became free and passes it over: wait, or run it in memory (TMPDIR=/dev/shm).
 """
 
 import argparse

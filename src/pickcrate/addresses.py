@@ -53,7 +53,7 @@ _NETWORK_PATH = lazy(r"\s*//(?:[\w-]+\.)+[\w-]+(?::\d+)?(?:[/?#]|\s*\Z)")
 
 def is_network_path(raw: str) -> bool:
     """Tell whether an address begins with a host and leaves the scheme open (RFC 3986, 4.2: network-path reference)."""
-    return _NETWORK_PATH.match(raw) is not None
+    return raw.lstrip().startswith("//") and _NETWORK_PATH.match(raw) is not None
 
 
 def is_web(address: str) -> bool:

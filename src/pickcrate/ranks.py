@@ -87,15 +87,18 @@ def names_any(name: str) -> bool:
 
     What holds a picture's place is none.
     """
-    if not 0 < len(name) <= _LONGEST_COMMON:
+    if not 0 < len(name) <= _LONGEST_COMMON or name.isdecimal():
         return False
-    if any(map(str.isdigit, name)) and _ONLY_SIZES.fullmatch(name) is not None:
-        return True
-    if (sized := _SIZED_WORDS.fullmatch(name)) is not None:
-        name = sized[1]
-    elif any(map(str.isdigit, name)):
-        return False
-    return name.lower() in _ANYTHING or (names_a_version(name) and rank(name) != STAND_IN)
+    if any(map(str.isdigit, name)):
+        if _ONLY_SIZES.fullmatch(name) is not None:
+            return True
+        sized = _SIZED_WORDS.fullmatch(name)
+        return sized is not None and _is_of_any(sized[1])
+    return _is_of_any(name)
+
+
+def _is_of_any(words: str) -> bool:
+    return words.lower() in _ANYTHING or (names_a_version(words) and rank(words) != STAND_IN)
 
 
 def names_none(name: str) -> bool:
