@@ -78,6 +78,8 @@ def served(root: Path, *, tls: bool = False, sites: int = 1) -> Iterator[None]:
     (root / "nginx.conf").write_text(NGINX.format(root=root, listens=listens))
     nginx = subprocess.Popen(["nginx", "-c", root / "nginx.conf", "-e", root / "error.log"])
     time.sleep(0.5)
+    if nginx.poll() is not None:
+        sys.exit(f"nginx did not start: is port {PORT} taken? See above.")
     try:
         yield
     finally:
