@@ -280,6 +280,12 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "svg%3E",
         "a drawn",
     ),
+    "smileys of an editor": (
+        """<h1>Kites</h1><script>var faces = [{"title": "Wind", "image": "/smiles/wind.png"}, {"title": "Rain", "image": "/smiles/rain.png"}];
+        var kites = [{"title": "Red", "image": "/kites/red.png"}, {"title": "Blue", "image": "/kites/blue.png"}];</script>""",
+        "wind rain",
+        "red blue",
+    ),
     "a shop's word for a size": (
         """<h1>A kite</h1><img src=hall.jpg width=600 height=400><p>It flies.</p><img src="/19-home_default/kite.jpg" width=60 height=60>
         <a href="/start?from=kite"><img src="/art/home.png" width=60 height=60></a>""",

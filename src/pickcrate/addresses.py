@@ -173,6 +173,11 @@ def _segment(address: str) -> str:
         return octets.decode("windows-1252", "replace")
 
 
+def folder_of(address: str) -> str:
+    """Return the name of the folder that an address's last segment lies in, decoded; empty at the top of a site."""
+    return unquote(path_of(address).rstrip("/").rpartition("/")[0].rpartition("/")[2])
+
+
 def split_extension(segment: str) -> tuple[str, str]:
     """Split ``"red-delta.jpg"`` into ``("red-delta", "jpg")``; the extension is empty if there is none."""
     stem, dot, extension = segment.rpartition(".")

@@ -15,7 +15,7 @@ from urllib.parse import unquote
 from msgspec import Struct
 
 from pickcrate import media
-from pickcrate.addresses import is_web, last_segment, path_of, site, split_extension
+from pickcrate.addresses import folder_of, is_web, last_segment, path_of, site, split_extension
 from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import names_any, names_none
@@ -233,13 +233,9 @@ def _said_of(image: Image) -> str:
 _NUMBERS = lazy(r"\d+(?:[-_]\d+)*")
 
 
-def _folder_of(address: str) -> str:
-    return unquote(path_of(address).rstrip("/").rpartition("/")[0].rpartition("/")[2])
-
-
 def _with_folder(address: str) -> str:
     """Return the folder and the stem of an address, where the folder says something: ``3337465-640x360``."""
-    folder = _folder_of(address)
+    folder = folder_of(address)
     return f"{folder}-{stem(address)}" if folder and not names_any(folder) else ""
 
 
@@ -345,7 +341,7 @@ def stem(address: str) -> str:
 
 def _whose_version(address: str) -> str:
     """Return the name of the picture whose version an address is: ``red-delta.jpg/large``; empty if it says none."""
-    folder, extension = split_extension(_folder_of(address))
+    folder, extension = split_extension(folder_of(address))
     return plain_stem(folder) if media.by_extension(extension) is not None else ""
 
 

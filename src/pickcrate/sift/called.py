@@ -2,7 +2,7 @@
 
 import re
 
-from pickcrate.addresses import file_parts, path_of
+from pickcrate.addresses import file_parts, folder_of, path_of
 from pickcrate.finders.place import LEADING
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import names_a_placeholder, words_in
@@ -88,12 +88,15 @@ def control(seen: Seen) -> str:
     """Hold of a small drawing, or of one of unknown size, whose file or folder is called a button, an icon, smileys."""
     image = seen.image
     stem, extension = file_parts(image.url)
-    if seen.is_about or extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > BADGE:
+    if extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > BADGE:
+        return ""
+    is_smiley = folder_of(image.url).casefold() in _FACES_DRAWN
+    if is_smiley and (not seen.is_about or image.shown.found_in == "script"):  # an editor's list names each
+        return "it lies among smileys"
+    if seen.is_about:
         return ""
     words = [word for word in words_in(stem) if not word[0].isdigit()]
     ends = {words[0], words[-1]} if words else set()
-    if path_of(image.url).rpartition("/")[0].rpartition("/")[2].casefold() in _FACES_DRAWN:
-        return "it lies among smileys"
     if extension.lower() == "gif" and not ends.isdisjoint(_WAITING):
         return "its file is called what is shown while something loads"
     return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button or an icon"
@@ -133,5 +136,4 @@ def name_of(address: str) -> str:
     """Return the last two segments of an address's path, lower case, without its extension."""
     if address.startswith("data:"):
         return ""
-    folder = path_of(address).rpartition("/")[0].rpartition("/")[2]
-    return f"{folder}/{file_parts(address)[0]}".casefold()
+    return f"{folder_of(address)}/{file_parts(address)[0]}".casefold()
