@@ -133,6 +133,7 @@ def test_words_that_name_nothing() -> None:
         "12 crowns", "€ 4.50", "ab 9,00 €", "￥1,200", "from £20", "Add to cart", "Weiterlesen", "もっと見る", "3 May 2025",
         "2025-05-03", "May 3, 2025", "vor 3 Tagen", "2 hours ago", "12", "No. 5", "(24)", "★★★★☆", "12 reviews", "photo", "Bild",
         "IMG_2041.jpg", "DSC 0042", "Slide 3 of 9", "Click to enlarge", "Sold out", "-20 %", "new!", "PNG", "or", "High resolution",
+        "преди 1 час", "5 минут назад", "2 godziny temu", "há 3 dias", "3 uur geleden", "igår", "Plus de vues", "More views",
     )  # fmt: skip
     names = (
         "Red Delta",
@@ -145,6 +146,7 @@ def test_words_that_name_nothing() -> None:
         "Oktoberfest",
         "Read on, sailor",
         "Buyan",
+        "Fa sostenuto",
     )
     assert [text for text in nothing if not says_nothing(text)] == []
     assert [text for text in names if says_nothing(text)] == []

@@ -27,8 +27,11 @@ NEXT_PAGES = NEXT.union(_PHRASES["next_pages"])
 NAMING = frozenset(_PHRASES["names"])
 """what a header or a label says that stands over names"""
 
+_GALLERIES = frozenset(_PHRASES["galleries"])
 _READ_ON = frozenset(_PHRASES["read_on"])
-_SAYS_NOTHING = _READ_ON.union(*(_PHRASES[kind] for kind in ("buttons", "files", "badges", "pictures", "labels")))
+_SAYS_NOTHING = _READ_ON.union(
+    *(_PHRASES[kind] for kind in ("buttons", "files", "badges", "pictures", "galleries", "labels"))
+)
 
 
 def _any_of(kind: str) -> str:
@@ -59,8 +62,8 @@ _DATE = _compiled(
     r"(?:\s*(?:,|at|um|à|·|-|T)?\s*\d{1,2}[:.h]\d{2}(?::\d{2})?\s*(?:am|pm|uhr|z)?)?\W*",
 )
 _AGO = _compiled(
-    r"\W*(?:\d+|an?|one)\s*\w{1,8}\s+ago\W*|(?:vor|il y a|hace)\s+\d+\s*\w{1,9}\W*|",
-    r"today|yesterday|just now|heute|gestern|hier|hoy|ayer",
+    rf"\W*(?:\d+|an?|one)\s*\w{{1,9}}\s+(?:{_any_of('ago')})\W*|",
+    rf"(?:{_any_of('before_ago')})\s+\d+\s*\w{{1,9}}\W*|{_any_of('near_days')}",
 )
 _PART_OF = _compiled(
     r"(?:photo|picture|image|foto|bild|slide|figure|fig\.?|abb\.?|page|seite)\s*",
@@ -92,7 +95,7 @@ _CAMERA_NAME = _compiled(
 _DIGIT = lazy(r"\d")
 _MAY_BE_A_FIGURE = _compiled(
     rf"[\W_]*(?:\d|{_CURRENCY}|(?:{_any_of('before_prices')}|{_any_of('before_dates')}|{_any_of('days')}|",
-    rf"{_any_of('months')}|{_UNITS}|vor|il y a|hace|an?|one)\b|(?:{_any_of('months')}))",
+    rf"{_any_of('months')}|{_any_of('before_ago')}|{_UNITS}|an?|one)\b|(?:{_any_of('months')}))",
 )
 """how a number, a count, a price or a date begins"""
 _NOTHING_AT_ALL = (_NUMERIC, _COUNTED, _DATE, _AGO)
@@ -131,6 +134,11 @@ def says_nothing(text: str) -> bool:
     if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
         return True
     return is_figure(text) or _PART_OF.fullmatch(text) is not None
+
+
+def heads_a_gallery(text: str) -> bool:
+    """Tell whether a heading stands over further pictures of what the page is about, and names nothing."""
+    return text.strip(_EDGES).casefold() in _GALLERIES
 
 
 def is_credit(text: str) -> bool:

@@ -9,18 +9,19 @@ from enum import Enum
 
 from msgspec import Struct
 
+from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.unit import Unit
 from pickcrate.values import fold
 
 # Kinds of things that are a page, a part of one, or who publishes it, and not what its pictures show.
 _NO_THINGS = frozenset(
-    "webpage website webpageelement wpheader wpfooter wpsidebar sitenavigationelement breadcrumblist listitem itemlist "
-    "offer aggregateoffer aggregaterating rating review imageobject imagegallery mediaobject videoobject searchaction "
-    "organization collectionpage itempage aboutpage contactpage profilepage searchresultspage offercatalog "
-    "postaladdress geocoordinates quantitativevalue brand contactpoint propertyvalue monetaryamount entrypoint "
-    "interactioncounter museum localbusiness store place corporation library newsmediaorganization ngo "
-    "educationalorganization governmentorganization".split()
+    "webpage website webpageelement wpheader wpfooter wpsidebar sitenavigationelement breadcrumb breadcrumblist "
+    "listitem itemlist offer aggregateoffer aggregaterating rating review imageobject imagegallery mediaobject "
+    "videoobject searchaction organization collectionpage itempage aboutpage contactpage profilepage "
+    "searchresultspage offercatalog postaladdress geocoordinates quantitativevalue brand contactpoint propertyvalue "
+    "monetaryamount entrypoint interactioncounter museum localbusiness store place corporation library "
+    "newsmediaorganization ngo educationalorganization governmentorganization".split()
 )
 _ARTICLES = frozenset("article newsarticle blogposting report techarticle scholarlyarticle socialmediaposting".split())
 _LISTING_PROPERTIES = frozenset(
@@ -100,7 +101,10 @@ def thing_in(tree: Ground, unit: Unit) -> Thing:
     skip = unit.start
     for number in _marked(tree, unit, is_microformat=is_microformat):
         properties = _properties(tree.attributes(number), is_microformat=is_microformat)
-        if number < skip or not properties:
+        if number < skip:
+            continue
+        if not properties:
+            skip = tree.end[number] if _is_of_the_page(tree, number) else skip
             continue
         if _is_scope(tree, number):  # a thing of its own, of which only the name is said; but an offer is one's own
             is_offer = any(entry.lower() == "offers" for entry in properties)
@@ -115,12 +119,22 @@ def thing_in(tree: Ground, unit: Unit) -> Thing:
                 url = tree.attribute(number, "href") or tree.attribute(number, "content")
             else:
                 _note(columns, entry, value)
-    return Thing(fold(name), url, tuple(columns.items())[:_MOST_FIELDS])
+    said, title = fold(name), unit.name.casefold()
+    if unit.form is ItemForm.PAGE and said and not (said.casefold() in title or title in said.casefold()):
+        return NO_THING  # another thing on the page
+    return Thing(said, url, tuple(columns.items())[:_MOST_FIELDS])
 
 
 def _is_scope(tree: Ground, number: int) -> bool:
     attributes = tree.attributes(number)
     return "itemscope" in attributes or bool(attributes.get("typeof"))
+
+
+def _is_of_the_page(tree: Ground, number: int) -> bool:
+    """Tell whether an element is no part of what it stands in, but says of the page what it is, or whose it is."""
+    attributes = tree.attributes(number)
+    kinds = f"{attributes.get('itemtype') or ''} {attributes.get('typeof') or ''}"
+    return _is_scope(tree, number) and not _is_thing_kind(kinds)
 
 
 def _properties(attributes: dict[str, str | None], *, is_microformat: bool) -> list[str]:
@@ -141,7 +155,7 @@ def _marked(tree: Ground, unit: Unit, *, is_microformat: bool) -> Iterator[int]:
             }
         )
     else:
-        yield from tree.within(unit.start, "[itemprop], [property]")
+        yield from tree.within(unit.start, "[itemprop], [property], [itemscope], [typeof]")
 
 
 def _note(columns: dict[str, str], name: str, value: str) -> None:
@@ -257,4 +271,15 @@ def page_kind(ground: Ground, objects: list[Linked], title: str) -> PageKind | N
             return PageKind.ARTICLE
         if kind.startswith(("product", "og:product", "book", "profile", "music.", "video.")):
             return PageKind.THING
-    return None
+    return _kind_of_marked(ground, title)
+
+
+def _kind_of_marked(ground: Ground, title: str) -> PageKind | None:
+    """Return what the one thing that a page marks up says that the page is, if that is not called otherwise."""
+    things = [number for number in ground.selected("[itemscope], [typeof]") if is_thing(ground, number)]
+    if len(things) != 1:
+        return None
+    named = next(iter(ground.within(things[0], "[itemprop=name], [property=name]")), None)
+    if named is not None and _value(ground, named).casefold() != title.casefold():
+        return None
+    return PageKind.ARTICLE if is_article(ground, things[0]) else PageKind.THING

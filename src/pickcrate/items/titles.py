@@ -12,6 +12,7 @@ from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
     NAMING,
+    heads_a_gallery,
     is_credit,
     is_date,
     is_figure,
@@ -125,7 +126,7 @@ def _names(
             NamedBy.PROPERTY,
             next((line.link for line in lines if line.link and structured in line.text), ""),
         )
-    headings = [line for line in lines if line.level and not is_figure(line.text)]
+    headings = [line for line in lines if line.level and not (is_figure(line.text) or heads_a_gallery(line.text))]
     headings.sort(key=lambda line: (line.level, bool(link) and line.link != link))
     plain = [line for line in lines if not line.is_control and not line.is_time and not says_nothing(line.text)]
     yield from ((_apart_from_figures(line) or line.text, NamedBy.HEADING, line.link) for line in headings)

@@ -10,6 +10,8 @@ order this | view all | see all | show all | all | show more | load more | visit
 click to enlarge | zoom | full size | download | share | save | like | follow | reply | edit | delete | remove
 compare | quick view | quickview | select options | choose | choose options | preview | play | watch | next | previous
 prev | back | close | menu | search | subscribe | sign in | log in | sign up | contact | email | e-mail | call | book
+rollover to zoom | roll over to zoom | mouse over to zoom | select color | select colour | choose color | choose colour
+choose a color | choose a colour | farbe wählen | produkte zeigen | zu den angeboten | jetzt ansehen
 book now | reserve | bid | bid now | shop now | shop | get it | try | try it | demo | source | link | permalink
 kaufen | jetzt kaufen | in den warenkorb | zum warenkorb | bestellen | herunterladen | teilen | alle anzeigen | weiter
 zurück | vorherige | vorheriger | vorheriges | nächster | nächstes | acheter | ajouter au panier
@@ -52,6 +54,12 @@ no description has been provided for this image | no alt text provided for this 
 foto | bild | bilder | abbildung | immagine | imagen | imagem | afbeelding | billede | kuva | zdjęcie | obrázek
 фото | изображение | 写真 | 画像 | 图片 | 照片 | 사진
 """,
+    # What stands over further pictures of one thing.
+    "galleries": """
+more views | more photos | more images | more pictures | additional images | attached images | attached thumbnails
+weitere ansichten | weitere bilder | mehr ansichten | mehr bilder | plus de vues | plus d'images | en images | más vistas
+más fotos | más imágenes | altre viste | altre immagini | meer foto's | meer afbeeldingen | więcej zdjęć | další obrázky
+""",
     "labels": """
 price | name | title | by | from | of | and | or | und | oder | et | ou | tags | category | categories | rating | quantity | qty | size | colour | color
 preis | prix | precio | prezzo
@@ -90,6 +98,17 @@ days | week | weeks | month | months | year | years | reply | replies | answer |
 result | results | post | posts | left | sold | in stock
 fotos | bilder | artikel | bewertungen | kommentare | minuten | avis | commentaires | vues | reseñas | opiniones | recensioni
 commenti | отзывов | отзыва | отзыв | 件 | 枚 | 点 | 条 | 张
+""",
+    # What stands before, or behind, how long ago something was; and words for a day that is near.
+    "before_ago": """
+vor | il y a | hace | há | преди | пре | před | pred | acum
+""",
+    "ago": """
+ago | назад | тому | temu | geleden | fa | sedan | siden | önce | atrás | yang lalu | lalu
+""",
+    "near_days": """
+today | yesterday | just now | heute | gestern | aujourd'hui | hier | hoy | ayer | oggi | ieri | hoje | ontem | vandaag
+gisteren | idag | igår | i dag | i går | dziś | dzisiaj | wczoraj | dnes | včera | сегодня | вчера | днес | bugün | dün
 """,
     # Beginnings of the names of months.
     "months": """

@@ -15,7 +15,6 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import decode_data, file_parts, is_of_site, is_web, path_of
-from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
@@ -275,7 +274,7 @@ def _first(seen: Seen) -> str:
 def _dressing(seen: Seen) -> str:
     """Hold of a background that a style sheet gives to something that is no item."""
     image = seen.image
-    is_dressing = image.shown.found_in == "css" and image.shown.attribute != "style" and image.item is NO_ITEM
+    is_dressing = image.shown.found_in == "css" and image.shown.attribute != "style" and is_free(image.item)
     return "a background by a style sheet" if is_dressing else ""
 
 
