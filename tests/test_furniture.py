@@ -280,6 +280,11 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "svg%3E",
         "a drawn",
     ),
+    "a counter at the end": (
+        """<h1>Kites</h1><img src=a.jpg><p><img src="/show?kite=red"></p><img src="http://count.example/p?c1=2&c2=19&cv=2.0">""",
+        "p",
+        "a show",
+    ),
     "smileys of an editor": (
         """<h1>Kites</h1><script>var faces = [{"title": "Wind", "image": "/smiles/wind.png"}, {"title": "Rain", "image": "/smiles/rain.png"}];
         var kites = [{"title": "Red", "image": "/kites/red.png"}, {"title": "Blue", "image": "/kites/blue.png"}];</script>""",

@@ -72,6 +72,8 @@ MARKUP = [
     ("<meta property=og:image content=/o.jpg><meta name=twitter:image content=t.png><meta name=twitter:card content=summary>"
      "<meta itemprop=image content=/m.jpg><meta name=msapplication-TileImage content=w.png><meta property=og:image:width content=9>",
      [("meta", "o.jpg"), ("meta", "rooms/t.png"), ("meta", "m.jpg"), ("meta", "rooms/w.png")]),
+    ("<meta property=og:image content=https://kites.example/><script>var at = {'image': '/static/img/', 'imageUrl': '/i/9f3a'}</script>",
+     [("script", "i/9f3a")]),
     ("<a itemprop=contentUrl href=/full/7>x</a><span itemprop=image>no</span><div property='schema:image' resource=/r.jpg></div>",
      [("meta", "full/7"), ("meta", "r.jpg")]),
     ("<a itemprop=contentUrl href=/photos/7><img src=a.jpg itemprop=thumbnailUrl></a>", [("img", "rooms/a.jpg")]),

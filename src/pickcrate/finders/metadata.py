@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import claims_no_image
+from pickcrate.addresses import claims_no_image, path_of
 from pickcrate.finders.images import candidates, shows_a_picture
 from pickcrate.finders.literals import in_json, is_address, says_where
 from pickcrate.finders.place import Finder, Place, Walk
@@ -75,7 +75,9 @@ def _find_meta(place: Place) -> Iterable[Reference]:
     relation = "icon" if name.strip().lower().startswith("msapplication-") else ""
     prototype = replace(place.prototype("meta", cluster=place.node), relation=relation)
     reference = place.at(prototype, "content", content)
-    if reference is not None and not claims_no_image(reference.url):
+    if reference is None or claims_no_image(reference.url):
+        return
+    if path_of(reference.url) != "/" or "?" in reference.url:  # the front page of a site is no picture of it
         yield reference
 
 

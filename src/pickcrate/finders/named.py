@@ -34,9 +34,9 @@ _OWN_PAGE = frozenset("src urls slug permalink title name headline".split())
 
 
 def may_be_address(text: str) -> bool:
-    """Tell whether a text may be the address of a picture, which does not say so."""
+    """Tell whether a text may be the address of a picture, which does not say so; one of a folder is none."""
     text = text.strip()
-    if len(text) > LONGEST_ADDRESS or _ADDRESS.fullmatch(text) is None:
+    if len(text) > LONGEST_ADDRESS or text.endswith("/") or _ADDRESS.fullmatch(text) is None:
         return False
     url = absolute(text, _ANYWHERE)
     return url is not None and not claims_no_image(url)

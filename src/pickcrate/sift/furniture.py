@@ -51,6 +51,7 @@ _DRAWN = lazy(rb"<(?:path|rect|circle|ellipse|line|poly|text|image|use|foreignob
 _WRITTEN = lazy(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
 _HOME = lazy(r"(?:index\d?\.\w{2,5}|home(?:\.\w{2,5})?|default\.\w{2,5})?", re.IGNORECASE)
 _NO_SCRIPT = lazy(r"(?:^|> )noscript\b")
+_STRAY = lazy(r"(?:html\S* > )?body\S* > img\S*")
 _ADVERTISEMENTS = frozenset(
     ((468, 60), (728, 90), (970, 250), (970, 90), (300, 250), (336, 280), (160, 600), (120, 600), (234, 60), (320, 50))
 )
@@ -291,7 +292,10 @@ def _payment(seen: Seen) -> str:
 
 
 def _counter(seen: Seen) -> str:
-    """Hold of what only a page without scripts asks another site or a program for, and is no file: it counts visits."""
+    """Hold of what asks another site or a program for something that is no file, as a page without scripts does alone.
+
+    Or as none of its parts does: it stands right in the page. It counts visits.
+    """
     image = seen.image
     if image.shown.words.alt or (seen.longer or 0) > _TRACKER or not is_web(image.url):
         return ""
@@ -299,8 +303,11 @@ def _counter(seen: Seen) -> str:
     is_asked_for = extension in _PROGRAMS or not is_of_site(image.url, image.shown.home)
     if extension in _PHOTOGRAPHS or not is_asked_for:
         return ""
-    is_for_no_scripts = all(_NO_SCRIPT.search(reference.element) for reference in image.references)
-    return "for browsers without scripts alone: a counter or an advertisement" if is_for_no_scripts else ""
+    elements = [reference.element for reference in image.references]
+    if all(map(_NO_SCRIPT.search, elements)):
+        return "for browsers without scripts alone: a counter or an advertisement"
+    is_stray = "?" in image.url and all(map(_STRAY.fullmatch, elements))
+    return "beside all that the page shows, with parameters and no file: a counter" if is_stray else ""
 
 
 class _Sign(Struct, frozen=True):
