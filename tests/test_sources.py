@@ -443,6 +443,13 @@ def test_a_page_that_leads_on_by_itself(run: Program, web: Server) -> None:
         ("plain", "<noscript><meta http-equiv=refresh content='0;url=kites.html'></noscript>", False),
         ("round", "<meta http-equiv=refresh content='0;url=dance.html'>", False),
         ("dance", "<meta http-equiv=refresh content='0;url=round.html'>", False),
+        ("goes", "<script>window.location.href = 'kites.html';</script>", True),
+        ("told", '<script>function go() { location.replace("\\/kites.html") } go()</script>', True),
+        ("asks", "<script>if (old) location = 'kites.html'</script>", False),
+        ("loads", "<script>location = 'kites.html'</script><script src=a.js></script>", False),
+        ("pieces", "<script>location = 'kites.html' + search</script>", False),
+        ("shows", "<script>location = 'kites.html'</script><canvas></canvas>", False),
+        ("either", "<script>location = 'kites.html'; location = 'moved.html'</script>", False),
     ):
         (web.www / f"{name}.html").write_text(f"<head>{head}</head><p>Moved.")
         urls = run("look", f"{web.address}/{name}.html", "--as-shown", "--format", "urls").out.split()
