@@ -45,7 +45,10 @@ def test_spell(texts: tuple[str, ...], words: dict[str, str], expected: str) -> 
     [
         ("large.jpg", {"alt": "Red delta"}, "Red delta"),
         ("hqdefault.jpg", {"alt": "photo", "title": "Red delta"}, "Red delta"),
-        ("image.php?kite=large", {"alt": "Red delta"}, "image kite-large"),
+        ("image.php?kite=7&w=150", {"alt": "Red delta"}, "Red delta"),
+        ("image.php?kite=7&w=150", {}, "image kite-7 w-150"),
+        ("image.php?src=/hall/blue.jpg", {"alt": "Red delta"}, "blue"),
+        ("blue.jpg?w=150", {"alt": "Red delta"}, "blue"),
         ("large.jpg", {}, "large"),
         ("images/large.jpg", {}, "large"),
         ("images/spacer.gif", {"alt": "Red delta"}, "spacer"),

@@ -15,7 +15,7 @@ from urllib.parse import unquote
 from msgspec import Struct
 
 from pickcrate import media
-from pickcrate.addresses import folder_of, is_web, last_segment, path_of, site, split_extension
+from pickcrate.addresses import file_parts, folder_of, is_web, last_segment, path_of, site, split_extension
 from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import names_any, names_none
@@ -123,8 +123,8 @@ class Naming(Struct, frozen=True):
         """Return the ``k``-th name for ``image`` without its extension: legal, with late fields still as fields.
 
         The first pattern is used whose fields are all known and not blank; if there is none, the name that a list
-        gives it, ``{stem}`` or ``{alt}``; its words come before a stem that may be any picture's (``large``) or is a
-        hash.
+        gives it, ``{stem}`` or ``{alt}``; its words come before a stem that may be any picture's (``large``), is a
+        hash, or only tells what a program was asked with.
         Where the pattern has no ``{k}``, names from the second on end in `` 2``, `` 3``.
         """
         for pattern in self._in_turn(image):
@@ -169,7 +169,8 @@ class Naming(Struct, frozen=True):
         if image.name.strip():
             return (*self.patterns, _GIVEN, _BY_STEM, _BY_ALT)
         named = _stem_of(image)
-        if names_any(named) or (names_none(named) and _said_of(image)):
+        is_of_none = names_none(named) or _is_by_query(image)
+        if names_any(named) or (is_of_none and _said_of(image)):
             return (*self.patterns, _WORDS, _BY_STEM, _BY_ALT)
         return (*self.patterns, _BY_STEM, _BY_ALT)
 
@@ -219,6 +220,15 @@ class Naming(Struct, frozen=True):
 def _stem_of(image: Image) -> str:
     named = image.served or (image.shown.filename if image.url == image.shown.url else "")
     return plain_stem(named) or stem(image.url)
+
+
+def _is_by_query(image: Image) -> bool:
+    """Tell whether a stem is made of what a program was asked with, which says little: ``show id-7 w-150``."""
+    if "?" not in image.url or image.served:
+        return False
+    name, extension = file_parts(image.url)
+    is_program = not name or extension.lower() in _SCRIPT_EXTENSIONS
+    return is_program and not _carried(image.url.partition("?")[2])
 
 
 def _said_of(image: Image) -> str:
