@@ -119,14 +119,20 @@ def test_the_largest_of_several_linked_sizes_is_fetched(run: Program, web: Serve
 IN_TWO_SIZES = [
     ("/u/a-150x150.jpg", "/u/a-1600x1200.jpg"), ("/u/a-300x200.jpg", "/u/a.jpg"), ("/u/thumbs/1.jpg", "/u/1.jpg"),
     ("/u/thumbs/1.jpg", "/u/large/1.jpg"), ("/u/tn_a.png", "/u/a.jpg"), ("/u/small/a.jpg", "/u/a.jpg"), ("/u/a.jpg", "/u/a_original.jpg"),
-    ("/u/a-thumb.jpg?v=2", "/u/a.jpg?v=2"),
+    ("/u/a-thumb.jpg?v=2", "/u/a.jpg?v=2"), ("/59x46/h/he0327x.jpg", "/220x170/h/he0327x.jpg"), ("/a/w300h165/the-mill.jpg", "/a/w620h342/the-mill.jpg"), ("/u/150x200/the-mill.jpg", "/u/318x200/the-mill.jpg"),
 ]  # fmt: skip
 IN_NO_TWO_SIZES = [
     ("/u/plate-10.jpg", "/u/plate-11.jpg"), ("/u/plate-640.jpg", "/u/plate-1024.jpg"), ("/u/a-30x40.jpg", "/u/a-50x70.jpg"), ("/u/a.jpg", "/v/a.jpg"),
     ("/u/a_thumb.jpg", "/u/a-300x200.jpg"), ("/u/a-thumb.jpg?v=2", "/u/a.jpg?v=3"), ("/u/sled-small.jpg", "/u/sled.jpg"), ("/i.php?a=1", "/i.php?a=2"), ("/u/a.jpg", "/u/a.png"),
     ("/u/house_l.jpg", "/u/house_r.jpg"), ("/u/thumbs/1.jpg", "/u/2.jpg"),
-    ("/300x200/auto.png", "/600x400/auto.png"), ("/u/placeholder_300x200.svg", "/u/placeholder_600x400.svg"),
+    ("/300x200/auto.png", "/600x400/auto.png"), ("/ads/468x60/1.gif", "/ads/728x90/1.gif"), ("/u/300x200/the-mill.jpg", "/v/600x400/the-mill.jpg"), ("/u/placeholder_300x200.svg", "/u/placeholder_600x400.svg"),
 ]  # fmt: skip
+
+
+def test_numbered_servers_have_the_same() -> None:
+    one, other = "<img src=//img1.kites.example/u/a-300x200.jpg>", "<img src=//img3.kites.example/u/a.jpg>"
+    assert [image.url for image in images(one + other)] == ["https://img3.kites.example/u/a.jpg"]
+    assert len(images(one + other.replace("img3", "art3"))) == 2
 
 
 @pytest.mark.parametrize(("small", "large"), IN_TWO_SIZES)

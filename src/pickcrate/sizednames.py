@@ -1,7 +1,9 @@
 """What an address says of the size of its picture: ``kite-300x200.jpg``, ``thumbs/kite.jpg``, ``kite_tn.jpg``.
 
 Numbers alone say nothing here: ``plate-640`` may be the plate behind ``plate-639``. Nor do words that may be of the
-thing itself (``sled-small``), nor sides in a folder's name: services for placeholders have addresses of nothing else.
+thing itself (``sled-small``). Sides in a folder's name count before a file with a name that is hardly any other's
+(``300x200/red-delta-1962.jpg``): services for placeholders have addresses of little else. Of servers that are numbered
+(``img2.kites.example``) one has what the other has.
 """
 
 from math import inf
@@ -16,10 +18,13 @@ _WORDS = "thumbs?|thumbnails?|tn|orig|originals?"
 _SIDES = r"\d{2,4}x\d{2,4}"
 _BEHIND = lazy(rf"[-_.@]({_WORDS}|{_SIDES}(?:px)?)\Z")
 _BEFORE = lazy(rf"\A({_WORDS})[-_.]")
-_FOLDER = lazy(rf"{_WORDS}|small|mini|medium|large|big|full")
+_SIZES = f"{_WORDS}|small|mini|medium|large|big|full"
+_FOLDER, _SIDED_FOLDER = lazy(_SIZES), lazy(rf"{_SIZES}|{_SIDES}|w\d{{2,4}}h\d{{2,4}}")
+_OF_ITS_OWN = lazy(r"(?=.*\d).{5}|.{8}")
+_NUMBERED_SERVER = lazy(r"(://[a-z]+)\d{1,2}(?=\.[\w-]+\.)")
 _NUMBERED = lazy(r"\d{3}")
 _LETTERS = lazy(r"[a-z]+")
-_BOTH_SIDES = lazy(r"(\d+)x(\d+)")
+_BOTH_SIDES = lazy(r"w?(\d+)[xh](\d+)")
 _LEAST_PIXELS = 10_000
 """Of the larger of two: two smaller numbers may be of something else."""
 
@@ -62,8 +67,10 @@ def sized_name(address: str) -> SizedName:
     if names_any(name) and rank(name) != UNSAID and any(map(_NUMBERED.search, folders)):  # /plates/8496/large.jpg
         marks.append(name)
         name = _LETTERS.sub("", name)
-    marks += [folder for folder in folders if _FOLDER.fullmatch(folder)]
-    bare = "/".join([origin(address), *(folder for folder in folders if not _FOLDER.fullmatch(folder)), name])
+    of_size = _SIDED_FOLDER if _OF_ITS_OWN.match(name) else _FOLDER
+    marks += [folder for folder in folders if of_size.fullmatch(folder)]
+    server = _NUMBERED_SERVER.sub(r"\1", origin(address), count=1)
+    bare = "/".join([server, *(folder for folder in folders if not of_size.fullmatch(folder)), name])
     bare += "?" + address.partition("?")[2]
     sides = [match for mark in marks if (match := _BOTH_SIDES.match(mark)) is not None]
     if sides:
