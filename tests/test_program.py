@@ -167,7 +167,10 @@ def test_look_and_dry_run_and_pack_say_one_name(run: Program, tmp_path: Path) ->
     names = [row["name"] for row in rows]
     assert len(set(map(str.lower, names))) == len(names) == 10
     planned = [json.loads(row) for row in run("pack", *line, "--dry-run", "--format", "jsonl").out.splitlines()]
-    assert [Path(row["file"]).name for row in planned] == [row["name"] for row in planned] == names
+    assert (
+        [Path(row["file"]).name for row in planned] == [row["name"] for row in planned] == [f"{n}.png" for n in names]
+    )
+    assert [row["width"] for row in rows] == [*range(30, 35)] * 2  # what lies beside a page is measured
     packed = [json.loads(row) for row in run("pack", *line, "--format", "jsonl").out.splitlines()]
     assert {row["number"]: row["file"] for row in packed} == {row["number"]: f"{row['name']}.png" for row in rows}
     twice = [json.loads(row) for row in run("look", "list.txt", "list.txt", "--format", "jsonl").out.splitlines()]

@@ -58,6 +58,11 @@ class Brought:
         """Tell whether a source brought along what is at an address: in itself, or as a file beside it."""
         return bool(self.beside(url, trust))
 
+    def lies_beside(self, url: str, trust: Trust) -> bool:
+        """Tell whether what is at an address is a file beside a source, which may be read in part."""
+        is_file = url.startswith("file:") and url not in self._holdings[trust.source].bodies
+        return is_file and bool(self._file(url, trust))
+
     def beside(self, url: str, trust: Trust) -> str:
         """Return the address of what a source brought along for one: itself, or a file's; empty if there is nothing."""
         holding = self._holdings[trust.source]
@@ -105,16 +110,18 @@ class Brought:
                 return _failed(request, Failure("outside", words))
             if not real.is_file():
                 return _failed(request, Failure("missing", "not a file"))
-            if real.stat().st_size > limit:
+            size = real.stat().st_size
+            if size > limit:
                 return _failed(request, too_large(0))
-            octets = real.read_bytes()
+            with real.open("rb") as file:
+                octets = file.read(request.first or -1)
         except (FileNotFoundError, NotADirectoryError):  # as well: in a package, which has no such member
             words = "not beside the saved page (--base URL takes it from the web, --root DIR from its site on the disk)"
             return _failed(request, Failure("missing", words))
         except (OSError, ValueError, RuntimeError) as error:
             words = (getattr(error, "strerror", None) or str(error)).lower()
             return _failed(request, Failure("unreadable", f"cannot be read: {words}"))
-        return _held(request, octets, "", limit)
+        return _held(request, octets, "", limit, size=size)
 
     def _file(self, url: str, trust: Trust) -> str:
         """Return the address of the file inside one of a source's folders that a ``file:`` address leads to."""
@@ -183,11 +190,14 @@ def _found(path: Path, folders: tuple[Path, ...]) -> Path:
     return path
 
 
-def _held(request: Request, octets: bytes, media_type: str, limit: int) -> Reply:
-    """Return what is at hand as the answer that a server would give: as far as it was asked for, or in a file."""
-    if len(octets) > min(limit, request.most or limit):
-        return _failed(request, too_large(request.most if len(octets) <= limit else 0))
-    size = len(octets)
+def _held(request: Request, octets: bytes, media_type: str, limit: int, *, size: int = 0) -> Reply:
+    """Return what is at hand as the answer that a server would give: as far as it was asked for, or in a file.
+
+    ``size`` is that of the whole, where ``octets`` may be its beginning.
+    """
+    size = size or len(octets)
+    if size > min(limit, request.most or limit):
+        return _failed(request, too_large(request.most if size <= limit else 0))
     headers = {"content-length": str(size), **({"content-type": media_type} if media_type else {})}
     spooled = None
     if request.first:

@@ -50,13 +50,15 @@ class Means(Struct, frozen=True):
         return tiled(images, self.fetcher, probes, self.order.max_pixels, full=full)
 
     def sifted(self, images: list[Image], probes: Probes) -> list[Image]:
-        """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch."""
+        """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch.
+
+        What lies beside a page, or a browser has brought, is measured in any case: nobody is asked for it.
+        """
         criteria, sort = self.order.criteria, self.order.choice.sort
         images = [sift(probes.measured(image), criteria) if image.is_picked else image for image in images]
         wanted = {image.number for image in images if image.is_picked and sort.is_unknown_of(image)}
-        if self.order.measures_all or self.order.browsing.is_on:
-            unmeasured = (image for image in images if image.is_picked and image.best.measures.width is None)
-            wanted |= {image.number for image in unmeasured if self.order.measures_all or self._is_at_hand(image)}
+        unmeasured = [image for image in images if image.is_picked and image.best.measures.width is None]
+        wanted |= {image.number for image in unmeasured if self.order.measures_all or self._is_at_hand(image)}
         if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
             wanted |= {image.number for image in images if image.is_undecided}
         wanted -= {image.number for image in images if image.best.tiles}  # no address has those as they will be
@@ -73,4 +75,8 @@ class Means(Struct, frozen=True):
         return self.tiled(images, probes, full=False) if has_descriptions else images
 
     def _is_at_hand(self, image: Image) -> bool:
-        return self.brought.holds(image.url, image.best_asker.trust)
+        """Tell whether the first bytes of an image cost nobody anything: a package has to unpack all of it for them."""
+        trust = image.best_asker.trust
+        if self.order.browsing.is_on:
+            return self.brought.holds(image.url, trust)
+        return not self.is_inside and self.brought.lies_beside(image.url, trust)
