@@ -565,6 +565,33 @@ def test_what_we_wrote_is_recognised_whatever_its_words(run: Program, tmp_path: 
         assert run("pack", name, "--crate", f"c{name}", "--only", "1").code == 0, name
 
 
+def test_what_is_no_page_keeps_no_other_of_its_folder_from_being_read(
+    run: Program, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    contents = {
+        "a": "<img src=a.png>",
+        "b": "",
+        "c": "words",
+        "d": "https://k.example/1\n",
+        "e": "<p>",
+        "f": "<img src=f.png>",
+    }
+    (tmp_path / "all").mkdir()
+    for name, text in contents.items():
+        (tmp_path / f"all/{name}.html").write_text(text)
+    read_bytes = Path.read_bytes
+
+    def refused(path: Path) -> bytes:
+        if path.name == "e.html":
+            raise PermissionError(13, "Permission denied")
+        return read_bytes(path)
+
+    monkeypatch.setattr(Path, "read_bytes", refused)
+    done = run("look", "all")
+    assert (done.code, "2 pictures on 6 pages, 4 of them without any" in done.out) == (0, True)
+    assert "e.html\n  cannot be read: permission denied" in done.out
+
+
 def test_a_saved_page_that_does_not_say_where_it_is_from_leads_there(run: Program, tmp_path: Path) -> None:
     links = "".join(f"<a href=https://kites.example/rooms/{n}>room</a>" for n in range(3))
     away = "<a href=https://looms.example/a>a</a><a href=https://looms.example/b>b</a>"

@@ -59,7 +59,7 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
         case Kind.PICTURE | Kind.TILES | Kind.IIIF:
             return _of_pictures(opened)
         case _:
-            return Reading(documents=[_document(opened)])
+            return Reading(documents=[_document(opened)], flaws=list(opened.flaws))
 
 
 def _of_pictures(opened: Opened) -> Reading:

@@ -23,7 +23,7 @@ from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
 from pickcrate.read.refresh import refreshes_to
 from pickcrate.run.asking import page_request
 from pickcrate.stores import HAUL
-from pickcrate.values import Asker, Trust
+from pickcrate.values import Asker, Flaw, Trust
 
 _OWN = Trust(private=True)
 """what the user typed, or has on the disk"""
@@ -66,6 +66,8 @@ class Opened(Struct, frozen=True):
     """what was loaded with a page, if it was visited in a browser"""
     is_one_of_many: bool = False
     """it is a page among those of a folder"""
+    flaws: tuple[Flaw, ...] = ()
+    """why nothing could be read of it"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
     rows: Iterator[Mapping[str, object]] = iter(())
@@ -245,10 +247,27 @@ def _from_folder(folder: Path, source: str, brought: Brought, most: int) -> Iter
     tops = {path.resolve().relative_to(root).parts[0] for path in inside}
     site = root / tops.pop() if len(tops) == 1 else root  # a copy of a site may lie in a folder of its name
     trust = brought.enter(_OWN, root, site) if site.is_dir() else brought.enter(_OWN, root)
+    if len(inside) == 1:
+        real = inside[0].resolve()
+        yield _known(str(inside[0]), real.read_bytes(), most, address=real.as_uri(), trust=trust)
+        return
     for page in inside:
-        real = page.resolve()
-        opened = _known(str(page), real.read_bytes(), most, address=real.as_uri(), trust=trust)
-        yield replace(opened, is_one_of_many=len(inside) > 1)
+        yield _one_of_many(page, most, trust)
+
+
+def _one_of_many(page: Path, most: int, trust: Trust) -> Opened:
+    """Return a page of a folder, which is one by its file's name: whatever is in it, the others are read as well."""
+    real, octets = page.resolve(), b""
+    opened = Opened(str(page), Kind.PAGE, octets, real.as_uri(), trust, is_one_of_many=True)
+    try:
+        octets = real.read_bytes()
+        known = _known(str(page), octets, most, address=opened.address, trust=trust)
+    except OSError as error:
+        words = f"cannot be read: {(error.strerror or str(error)).lower()}"
+        return replace(opened, flaws=(Flaw("file", words),))
+    except SourceError:  # it is empty, or a text
+        return replace(opened, octets=octets)
+    return replace(opened, octets=known.octets, kind=Kind.PAGE if known.kind in LISTS else known.kind)
 
 
 def _known(source: str, octets: bytes, most: int, *, address: str, trust: Trust, media_type: str = "") -> Opened:
