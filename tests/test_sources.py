@@ -238,6 +238,25 @@ def test_members_are_known_by_their_content(run: Program, tmp_path: Path) -> Non
     assert "no member" not in done.err
 
 
+def test_what_cannot_be_read_of_a_package_is_told(run: Program, tmp_path: Path) -> None:
+    members = {"a.html": "<img src=a.png>", "b.html": "<img src=b.png>" + "words " * 2_000}
+    whole = tmp_path / zipped(members, tmp_path / "p.zip")
+    broken = whole.read_bytes().replace(
+        b"words words words wo", b"words words words we", 1
+    )  # its checksum is another's
+    encrypted = whole.read_bytes()
+    for record, flag in ((b"PK\x03\x04", 6), (b"PK\x01\x02", 8)):
+        start = encrypted.index(record)
+        encrypted = encrypted[: start + flag] + b"\x01" + encrypted[start + flag + 1 :]
+    for octets, words, left in (
+        (broken, "b.html cannot be read to its end: it is broken", 1),
+        (encrypted, "a.html cannot be read: it is encrypted", 1),
+    ):
+        whole.write_bytes(octets)
+        done = run("look", "p.zip")
+        assert (words in done.out, f"{left} picture on 2 pages" in done.out) == (True, True)
+
+
 def test_a_book_is_read_in_its_order(run: Program, tmp_path: Path) -> None:
     book = {
         "META-INF/container.xml": "<container xmlns='urn:oasis:names:tc:opendocument:xmlns:container'><rootfiles>"

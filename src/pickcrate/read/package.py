@@ -65,7 +65,7 @@ def read_package(octets: bytes, address: str, limit: int) -> Reading:
         url = f"{address}/{quote(path)}"
         reading.bodies[url] = StoredBody(member.load)
         if member.is_page:
-            reading.documents.append(Document(member.load, url))
+            reading.documents.append(Document(partial(_load_page, member, reading), url))
         elif read_header(member.head) is not None or image_type(url) is not None:
             reading.add_picture(url, "archive")
     return reading
@@ -78,13 +78,34 @@ def _members(octets: bytes, limit: int, reading: Reading) -> dict[str, _Member]:
     pages = (info for info in infos if info.filename.lower().endswith(_PAGE_ENDINGS))
     names = names_of(infos, lambda: (_load(archive, info, limit) for info in itertools.islice(pages, _SAMPLE)))
     members: dict[str, _Member] = {}
+    unread: dict[str, list[str]] = {}
     for info in infos:
         path = names[info].replace("\\", "/").lstrip("/")
         if info.file_size > limit:  # what it claims; reading stops there all the same
             reading.flaws.append(Flaw("package", f"{path}: larger than --max-file"))
             continue
-        members[path] = _Member(path, _load(archive, info, min(limit, _HEAD)), partial(_load, archive, info, limit))
+        head = _load(archive, info, min(limit, _HEAD))
+        if info.file_size and not head:
+            unread.setdefault(_why_unread(info), []).append(path)
+        members[path] = _Member(path, head, partial(_load, archive, info, limit))
+    for why, paths in unread.items():
+        words = f"{paths[0]} cannot be read: it {why}"
+        several = f"{len(paths):,} files cannot be read ({paths[0]}, …): each {why}"
+        reading.flaws.append(Flaw("package", words if len(paths) == 1 else several))
     return members
+
+
+def _why_unread(info: zipfile.ZipInfo) -> str:
+    """Return why nothing of a member could be read (APPNOTE 6.3.10, 4.4.4: bit 0 of the general purpose flag)."""
+    return "is encrypted" if info.flag_bits & 1 else "is broken, or compressed in a way that is not known here"
+
+
+def _load_page(member: _Member, reading: Reading) -> bytes:
+    """Return a page's bytes; one that turns out to be broken behind its beginning is a flaw."""
+    octets = member.load()
+    if member.head and not octets:
+        reading.flaws.append(Flaw("package", f"{member.path} cannot be read to its end: it is broken"))
+    return octets
 
 
 def _read_log(log: _Member, members: dict[str, _Member]) -> Reading:
