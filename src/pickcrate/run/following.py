@@ -166,7 +166,7 @@ class _Following(Struct, frozen=True):
         if not trail.step.form and proves(header, self._known(trail), crops=True):
             self._keep(trail, Candidate(trail.step.url, Evidence(Basis.LINK), probed(header)))
 
-    def proved(self, trail: _Trail, chosen: list[Match], stand_ins: set[bytes]) -> Candidate | None:
+    def proved(self, trail: _Trail, chosen: list[Match], stand_ins: set[int]) -> Candidate | None:
         """Keep and return the first choice, in its largest version, that proves to be the thumbnail's picture."""
         for choice in chosen:
             for candidate in choice.image.candidates[:2]:

@@ -33,7 +33,7 @@ class Probes:
         self._sizes: dict[str, Measure[int]] = {}
         self._words: dict[str, str] = {}
         self._not_now: set[str] = set()
-        self._prints: dict[str, bytes] = {}
+        self._prints: dict[str, int] = {}
         self._nowhere: dict[str, str] = {}
 
     def read(self, wanted: dict[str, Asker], guesses: Container[str] = ()) -> None:
@@ -65,7 +65,7 @@ class Probes:
         if (size := _whole_size(reply)) is not None:
             self._sizes[url] = Measure(size, Grade.PROBED)
         if header is not None:
-            self._prints[url] = sha256(reply.octets).digest()
+            self._prints[url] = hash(reply.octets)  # keyed, of 64 bits: nothing is to be loaded for it
         if reply.failure is not None and may_pass(reply.failure):
             self._not_now.add(url)
         self._words[url] = reply.failure.words if reply.failure else _told(header)
@@ -78,7 +78,7 @@ class Probes:
         measures = replace(probed(header), bytes=self._sizes.get(image.url))
         return image.measured(measures)
 
-    def fingerprint(self, url: str) -> bytes | None:
+    def fingerprint(self, url: str) -> int | None:
         """Return what an address's first bytes share with no other picture's; None if it is no image, or not asked."""
         return self._prints.get(url)
 
@@ -97,12 +97,12 @@ class Probes:
         stand_in = self._prints.get(self._nowhere.get(origin(url), ""))
         return stand_in is not None and self._prints.get(url) == stand_in
 
-    def stand_ins(self, versions: Iterable[tuple[str, str]]) -> set[bytes]:
+    def stand_ins(self, versions: Iterable[tuple[str, str]]) -> set[int]:
         """Return the fingerprints that came for versions of different pictures: what a site has for what is gone.
 
         ``versions`` are addresses of versions, each with the address of the picture that is shown.
         """
-        seen: defaultdict[bytes, set[tuple[str, bytes | None]]] = defaultdict(set)
+        seen: defaultdict[int, set[tuple[str, int | None]]] = defaultdict(set)
         for url, shown_url in versions:
             shown, found = self.fingerprint(shown_url), self.fingerprint(url)
             if found is not None and found != shown:

@@ -68,7 +68,7 @@ class _Proving:
         self._probes = probes
         self._lessons = lessons
         self.guesses: set[str] = set()
-        self._right: defaultdict[bytes | None, list[_Case]] = defaultdict(list)
+        self._right: defaultdict[int | None, list[_Case]] = defaultdict(list)
         """cases whose guess proved right, by the bytes that it brought"""
 
     def lesson(self, case: _Case) -> Hashable:
