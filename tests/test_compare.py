@@ -178,6 +178,19 @@ def test_furniture_that_was_left_out_did_not_come(run: Program, web: Server) -> 
     assert "1 went · 1 the same · 1 passed over" in run("compare", page, "bare", "--no-robots").out
 
 
+def test_what_a_crate_has_from_another_page_did_not_come(run: Program, web: Server) -> None:
+    bar = "<nav><img src=icon.png width=16 height=16></nav><img src=both.png>"
+    for name, side in (("a", 300), ("b", 290), ("both", 280), ("icon", 16)):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (side, side), "red"))
+    pages = [f"{web.address}/{name}.html" for name in "ab"]
+    for name in "ab":
+        (web.www / f"{name}.html").write_text(f"{bar}<img src={name}.png>")
+    run("pack", *pages, "--crate", "both", "--no-robots")
+    for page in pages:
+        assert run("compare", "both", page, "--no-robots").out.endswith("\n3 the same\n")
+        assert run("compare", page, "both", "--no-robots").out.endswith("\n3 the same\n")
+
+
 def test_what_a_frame_shows_came_only_if_it_did(run: Program, web: Server) -> None:
     (web.www / "a.png").write_bytes(picture("PNG", (30, 20), "red"))
     (web.www / "b.png").write_bytes(picture("PNG", (30, 20), "blue"))

@@ -239,7 +239,7 @@ def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
         for name, index in alike:
             if name.is_smaller_than(largest):
                 sets.join(root, index)
-                if not _shown(members[index]).hidden:  # it is seen, if only small
+                if _shown(members[root]).hidden and not _shown(members[index]).hidden:  # it is seen, if only small
                     members[root] = [replace(reference, hidden=False) for reference in members[root]]
                 members[index] = [_as_smaller(reference) for reference in members[index]]
 

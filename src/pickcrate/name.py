@@ -18,7 +18,7 @@ from pickcrate import media
 from pickcrate.addresses import file_parts, folder_of, is_web, last_segment, path_of, site, split_extension
 from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import names_any, names_none
+from pickcrate.ranks import is_opaque, names_any
 from pickcrate.values import Image, Measures
 
 LONGEST_NAME = 230
@@ -166,13 +166,14 @@ class Naming(Struct, frozen=True):
         return next((pattern for pattern in self._in_turn(image) if self._fill(pattern, image, 1) is not None), None)
 
     def _in_turn(self, image: Image) -> tuple[NamePattern, ...]:
-        if image.name.strip():
-            return (*self.patterns, _GIVEN, _BY_STEM, _BY_ALT)
         named = _stem_of(image)
-        is_of_none = names_none(named) or _is_by_query(image)
-        if names_any(named) or (is_of_none and _said_of(image)):
-            return (*self.patterns, _WORDS, _BY_STEM, _BY_ALT)
-        return (*self.patterns, _BY_STEM, _BY_ALT)
+        says_little = is_opaque(named) or _is_by_query(image)
+        own: tuple[NamePattern, ...] = ()
+        if image.name.strip():
+            own = (_GIVEN,)
+        elif names_any(named) or (says_little and _said_of(image)):
+            own = (_WORDS,)
+        return (*self.patterns, *own, _BY_STEM, _BY_ALT)
 
     def _shelved(self, name: str, image: Image) -> str:
         if not self.shelf:
@@ -226,18 +227,19 @@ def _is_by_query(image: Image) -> bool:
     """Tell whether a stem is made of what a program was asked with, which says little: ``show id-7 w-150``."""
     if "?" not in image.url or image.served:
         return False
-    name, extension = file_parts(image.url)
-    is_program = not name or extension.lower() in _SCRIPT_EXTENSIONS
-    return is_program and not _carried(image.url.partition("?")[2])
+    return _is_program(*file_parts(image.url)) and not _carried(image.url.partition("?")[2])
+
+
+def _is_program(name: str, extension: str) -> bool:
+    """Tell whether a file's name is that of a program, which its query asks for one of many pictures."""
+    return not name or extension.lower() in _SCRIPT_EXTENSIONS
 
 
 def _said_of(image: Image) -> str:
     """Return the first words about a picture that are not any picture's, nor a hash; blank if a page has none."""
     words = image.shown.words
     said = (text.strip() for text in (words.alt, image.item.title, words.title, words.caption))
-    return next(
-        (text for text in said if any(map(str.isalpha, text)) and not (names_any(text) or names_none(text))), ""
-    )
+    return next((text for text in said if any(map(str.isalpha, text)) and not (names_any(text) or is_opaque(text))), "")
 
 
 _NUMBERS = lazy(r"\d+(?:[-_]\d+)*")
@@ -344,7 +346,7 @@ def stem(address: str) -> str:
     query = address.partition("?")[2]
     if query and media.by_extension(extension) is None and (carried := _carried(query)):
         return carried
-    if query and (not name or extension.lower() in _SCRIPT_EXTENSIONS):
+    if query and _is_program(name, extension):
         name = f"{name} {query}".replace("&", " ").replace("=", "-")
     return name.strip() or site(address)
 

@@ -101,8 +101,8 @@ def _is_of_any(words: str) -> bool:
     return words.lower() in _ANYTHING or (names_a_version(words) and rank(words) != STAND_IN)
 
 
-def names_none(name: str) -> bool:
-    """Tell whether ``name`` tells a picture from all others and says nothing of it: a hash, a UUID (RFC 9562, 4)."""
+def is_opaque(name: str) -> bool:
+    """Tell whether ``name`` identifies a picture and says nothing of it: a hash, a UUID (RFC 9562, 4)."""
     if len(name) < _SHORTEST_HASH:
         return False
     rest, hashes = _HASH.subn("", name[:_LONGEST_NAME].lower())

@@ -1,4 +1,7 @@
-"""Where a page sends its readers on its own: HTML standard, 4.2.5.3 (pragma directives, the refresh state)."""
+"""Where a page sends its readers on its own: by its refresh state, or by its script.
+
+HTML standard, 4.2.5.3 (pragma directives) and 7.2.4 (the ``Location`` interface).
+"""
 
 from collections.abc import Iterator, Mapping
 from itertools import chain

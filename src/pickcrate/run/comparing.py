@@ -96,7 +96,7 @@ def _measured(measure: Measure[int] | None) -> int:
 def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -> Iterator[LookEvent | Comparison]:
     """Yield what is said of sources that are pages or lists, and at the end how the two sides differ.
 
-    A page is held against what a crate has from that page, if it has anything from there; and without its furniture,
+    A page is held against what a crate has from it, and of its pictures from other pages; and without its furniture,
     if the crate has none of that.
     """
     sides: list[list[Holding]] = []
@@ -122,17 +122,24 @@ def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -
         sides.append(holdings)
         furniture.append(dressing)
         pages.append(read | inner if read else read)
-    if isinstance(old, Path) and pages[1]:
-        sides[0] = [one for one in sides[0] if one.page in pages[1]] or sides[0]
-    if isinstance(new, Path) and pages[0]:
-        sides[1] = [one for one in sides[1] if one.page in pages[0]] or sides[1]
     passed_over = 0
     for side, page, crate in ((old, 1, 0), (new, 0, 1)):
-        if isinstance(side, Path) and _has_none(sides[crate], furniture[page]):
+        if not isinstance(side, Path):
+            continue
+        if _has_none(sides[crate], furniture[page]):
             sides[page] = [one for one in sides[page] if one not in furniture[page]]
             passed_over += len(furniture[page])
+        sides[crate] = _from_there(sides[crate], pages[page], sides[page])
     found = replace(compare(*sides), passed_over=passed_over)
     yield by_likeness(found, old, new) if isinstance(old, Path) and isinstance(new, Path) else found
+
+
+def _from_there(crate: list[Holding], pages: set[str], shown: list[Holding]) -> list[Holding]:
+    """Return what a crate has from pages, and from others that is on these; all of it if it has nothing of theirs."""
+    if not any(one.page in pages for one in crate):
+        return crate
+    urls = {one.url for one in shown}
+    return [one for one in crate if one.page in pages or one.url in urls or one.asked in urls]
 
 
 def _has_none(crate: list[Holding], furniture: set[Holding]) -> bool:
