@@ -1,5 +1,6 @@
 """Where pictures hide: golden cases for each finder, written from the standards."""
 
+import io
 from collections.abc import Callable, Iterator
 
 import pytest
@@ -281,8 +282,8 @@ READERS: list[Callable[[bytes], object]] = [
     lambda octets: list(read_manifest(octets)),
     lambda octets: read_mime(octets, "file:///x"),
     read_har,
-    lambda octets: read_warc(octets, 10**6),
-    lambda octets: read_package(octets, "file:///x.zip", 10**6),
+    lambda octets: read_warc(lambda: io.BytesIO(octets), 10**6),
+    lambda octets: read_package(io.BytesIO(octets), "file:///x.zip", 10**6),
     lambda octets: read_xml_feed(octets, HOME),
     lambda octets: read_json_feed(octets, HOME),
 ]

@@ -3,6 +3,7 @@
 import base64
 import csv
 import gzip
+import itertools
 import json
 import plistlib
 import shutil
@@ -195,6 +196,79 @@ def test_network_log_is_taken_as_it_is(run: Program, tmp_path: Path) -> None:
 def test_web_archive(run: Program, tmp_path: Path, *, compressed: bool, coding: str) -> None:
     (tmp_path / "old").write_bytes(warc(compressed=compressed, coding=coding))
     assert packed(run, tmp_path, "old") == {"red.png": RED, "blue.png": BLUE}
+
+
+def changed(octets: bytes, starts: list[int], how: str) -> bytes:
+    """An archive of three records, of which the second is not whole, or the last."""
+    second, third = starts[1:]
+    return {
+        "a byte of its start": octets[:second] + b"\0" + octets[second + 1 :],
+        "bytes in it": octets[: second + 60] + b"\xff" * 4 + octets[second + 64 :],
+        "cut short": octets[: third - 30] + octets[third:],
+        "hardly begun": octets[: second + 40] + octets[third:],
+        "something between": octets[:second] + b"\0junk" * 20 + octets[second:],
+        "the end": octets[:-50],
+    }[how]
+
+
+DAMAGES = ["a byte of its start", "cut short", "something between", "the end"]
+
+
+@pytest.mark.parametrize(
+    ("how", "compressed"), [("bytes in it", True), ("hardly begun", True), *itertools.product(DAMAGES, [False, True])]
+)
+def test_a_damaged_web_archive_is_read_on_behind_the_damage(
+    run: Program, tmp_path: Path, how: str, *, compressed: bool
+) -> None:
+    whole = warc(compressed=compressed)
+    starts = [place for place in range(len(whole)) if whole.startswith((b"WARC/", b"\x1f\x8b\x08"), place)]
+    (tmp_path / "old").write_bytes(changed(whole, starts, how))
+    done = run("look", "old", "--format", "jsonl")
+    assert f"the archive is damaged at byte {starts[2] if how == 'the end' else starts[1]:,}:" in done.err
+    assert {"red.png" if how == "the end" else "blue"} <= {row["url"].rpartition("/")[2] for row in done.rows}
+
+
+def test_a_web_archive_that_was_compressed_as_a_whole(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "old").write_bytes(gzip.compress(warc(compressed=False)))
+    assert packed(run, tmp_path, "old") == {"red.png": RED, "blue.png": BLUE}
+    (tmp_path / "large").write_bytes(gzip.compress(warc(compressed=False) + bytes(10_000)))
+    assert "compressed in one piece, which is larger than --max-file" in run("look", "large", "--max-file", "1kB").out
+
+
+def test_what_an_archive_has_under_another_address(run: Program, tmp_path: Path) -> None:
+    def record(kind: str, name: str, fields: str, body: bytes = b"") -> bytes:
+        block = b"HTTP/1.1 200 OK\r\nContent-Type: image/png\r\n\r\n" + body
+        head = f"WARC/1.1\r\nWARC-Type: {kind}\r\nWARC-Target-URI: {AWAY}/{name}\r\n{fields}Content-Type: application/http\r\n"
+        return f"{head}Content-Length: {len(block)}\r\n\r\n".encode() + block + b"\r\n\r\n"
+
+    digest = "WARC-Payload-Digest: sha1:AAAA\r\n"
+    (tmp_path / "old").write_bytes(
+        record("revisit", "before.png", digest)
+        + record("response", "red.png", digest, RED)
+        + record("revisit", "named.png", f"WARC-Refers-To-Target-URI: {AWAY}/red.png\r\n")
+        + record("revisit", "unknown.png", "WARC-Payload-Digest: sha1:BBBB\r\n")
+    )
+    rows = run("look", "old", "--format", "jsonl").rows
+    assert [row["url"].rpartition("/")[2] for row in rows] == ["red.png", "before.png", "named.png"]
+
+
+def test_sizes_are_known_of_what_a_source_brings_along(run: Program, tmp_path: Path) -> None:
+    large = picture("PNG", (700, 500), "red")
+    page = f"<img src={AWAY}/red.png>"
+    (tmp_path / "warc").write_bytes(warc(compressed=True))
+    (tmp_path / "har").write_text(
+        har((f"{AWAY}/", "text/html", page.encode()), (f"{AWAY}/red.png", "image/png", large))
+    )
+    (tmp_path / "mhtml").write_text(MHTML)
+    zipped({"page.html": "<img src=red.png>", "red.png": large}, tmp_path / "zip")
+    for name, size in {
+        "warc": (30, 20, len(RED)),
+        "har": (700, 500, len(large)),
+        "mhtml": (30, 20, len(RED)),
+        "zip": (700, 500, len(large)),
+    }.items():
+        row = run("look", name, "--format", "jsonl").rows[0]
+        assert (row["width"], row["height"], row["bytes"]) == size, name
 
 
 def test_package_and_folder_of_pages(run: Program, tmp_path: Path) -> None:

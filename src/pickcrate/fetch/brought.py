@@ -58,11 +58,6 @@ class Brought:
         """Tell whether a source brought along what is at an address: in itself, or as a file beside it."""
         return bool(self.beside(url, trust))
 
-    def lies_beside(self, url: str, trust: Trust) -> bool:
-        """Tell whether what is at an address is a file beside a source, which may be read in part."""
-        is_file = url.startswith("file:") and url not in self._holdings[trust.source].bodies
-        return is_file and bool(self._file(url, trust))
-
     def beside(self, url: str, trust: Trust) -> str:
         """Return the address of what a source brought along for one: itself, or a file's; empty if there is nothing."""
         holding = self._holdings[trust.source]
@@ -85,8 +80,9 @@ class Brought:
         """Return the reply to a request that needs no network, or None if it needs one."""
         holding = self._holdings[request.trust.source]
         if (body := holding.bodies.get(request.url)) is not None:
-            octets = body.load()
-            return replace(_held(request, octets, body.media_type, limit), url=body.address or request.url)
+            octets, size = body.first(request.first) if request.first else (body.load(), 0)
+            reply = _held(request, octets, body.media_type, limit, size=size)
+            return replace(reply, url=body.address or request.url)
         if is_web(request.url):
             return None
         if request.url.startswith("data:"):

@@ -1,11 +1,11 @@
 """A ZIP of pages, or an EPUB: its pages are documents, its other files are the bytes that they refer to."""
 
-import io
 import itertools
 import posixpath
 import zipfile
 from collections.abc import Callable
 from functools import partial
+from typing import BinaryIO
 from urllib.parse import quote, unquote
 
 from msgspec import Struct
@@ -28,11 +28,13 @@ _HEAD = 4096
 
 
 class _Member(Struct, frozen=True):
-    """One file of a package: its path, its first bytes, and what loads it."""
+    """One file of a package: its path, its first bytes, what loads it, or its beginning, and its size in bytes."""
 
     path: str
     head: bytes
     load: Callable[[], bytes]
+    size: int
+    begin: Callable[[int], bytes]
 
     @property
     def is_page(self) -> bool:
@@ -45,7 +47,7 @@ class _Member(Struct, frozen=True):
         return self.path.lower().endswith(_LOG_ENDING) and recognise(self.head) is Kind.LOG
 
 
-def read_package(octets: bytes, address: str, limit: int) -> Reading:
+def read_package(file: BinaryIO, address: str, limit: int) -> Reading:
     """Return what a ZIP file holds: its pages, an EPUB's in the order of reading; members over ``limit`` are flaws.
 
     A member's address is the package's own with its path behind, so that relative addresses work inside it. Where
@@ -53,7 +55,7 @@ def read_package(octets: bytes, address: str, limit: int) -> Reading:
     """
     reading = Reading()
     try:
-        members = _members(octets, limit, reading)
+        members = _members(file, limit, reading)
     except Exception as error:  # noqa: BLE001 (zipfile raises whatever it trips over in broken bytes)
         reading.flaws.append(Flaw("package", f"the package cannot be read: {error}"))
         return reading
@@ -63,7 +65,7 @@ def read_package(octets: bytes, address: str, limit: int) -> Reading:
     for path in sorted(members, key=lambda path: (order.get(path, len(order)), path)):
         member = members[path]
         url = f"{address}/{quote(path)}"
-        reading.bodies[url] = StoredBody(member.load)
+        reading.bodies[url] = StoredBody(member.load, size=member.size, begin=member.begin)
         if member.is_page:
             reading.documents.append(Document(partial(_load_page, member, reading), url))
         elif read_header(member.head) is not None or image_type(url) is not None:
@@ -71,9 +73,9 @@ def read_package(octets: bytes, address: str, limit: int) -> Reading:
     return reading
 
 
-def _members(octets: bytes, limit: int, reading: Reading) -> dict[str, _Member]:
+def _members(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
     """Return the members by their paths."""
-    archive = zipfile.ZipFile(io.BytesIO(octets))
+    archive = zipfile.ZipFile(file)
     infos = [info for info in archive.infolist()[:_MOST_MEMBERS] if not info.is_dir()]
     pages = (info for info in infos if info.filename.lower().endswith(_PAGE_ENDINGS))
     names = names_of(infos, lambda: (_load(archive, info, limit) for info in itertools.islice(pages, _SAMPLE)))
@@ -87,7 +89,8 @@ def _members(octets: bytes, limit: int, reading: Reading) -> dict[str, _Member]:
         head = _load(archive, info, min(limit, _HEAD))
         if info.file_size and not head:
             unread.setdefault(_why_unread(info), []).append(path)
-        members[path] = _Member(path, head, partial(_load, archive, info, limit))
+        load, begin = partial(_load, archive, info, limit), partial(_load, archive, info)
+        members[path] = _Member(path, head, load, info.file_size, begin)
     for why, paths in unread.items():
         words = f"{paths[0]} cannot be read: it {why}"
         several = f"{len(paths):,} files cannot be read ({paths[0]}, …): each {why}"

@@ -32,6 +32,17 @@ class StoredBody(Struct, frozen=True):
     media_type: str = ""
     address: str = ""
     """where it came from, if it is asked for by another address (``cid:``): relative addresses in it start there"""
+    size: int = 0
+    """in bytes, where ``begin`` is given"""
+    begin: Callable[[int], bytes] | None = None
+    """loads as many of its first bytes, where that is less work than loading all"""
+
+    def first(self, most: int) -> tuple[bytes, int]:
+        """Return its first ``most`` bytes, and how many it has in all."""
+        if self.begin is not None:
+            return self.begin(most), self.size
+        octets = self.load()
+        return octets[:most], len(octets)
 
 
 class Loaded(Struct, frozen=True):

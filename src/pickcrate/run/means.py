@@ -52,7 +52,7 @@ class Means(Struct, frozen=True):
     def sifted(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch.
 
-        What lies beside a page, or a browser has brought, is measured in any case: nobody is asked for it.
+        What a source brought along, lies beside a page, or a browser has loaded is measured in any case.
         """
         criteria, sort = self.order.criteria, self.order.choice.sort
         images = [sift(probes.measured(image), criteria) if image.is_picked else image for image in images]
@@ -75,8 +75,5 @@ class Means(Struct, frozen=True):
         return self.tiled(images, probes, full=False) if has_descriptions else images
 
     def _is_at_hand(self, image: Image) -> bool:
-        """Tell whether the first bytes of an image cost nobody anything: a package has to unpack all of it for them."""
-        trust = image.best_asker.trust
-        if self.order.browsing.is_on:
-            return self.brought.holds(image.url, trust)
-        return not self.is_inside and self.brought.lies_beside(image.url, trust)
+        """Tell whether the first bytes of an image are there: nobody is asked for them."""
+        return self.brought.holds(image.url, image.best_asker.trust)

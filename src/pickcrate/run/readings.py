@@ -39,7 +39,7 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
         case Kind.ARCHIVE:
             from pickcrate.read.warc import read_warc
 
-            return read_warc(octets, limit)
+            return read_warc(opened.file, limit)
         case Kind.PLIST:
             from pickcrate.read.plist import read_plist
 
@@ -47,7 +47,7 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
         case Kind.PACKAGE:
             from pickcrate.read.package import read_package
 
-            return read_package(octets, address, limit)
+            return read_package(opened.file(), address, limit)
         case Kind.FEED:
             from pickcrate.read.feed import read_xml_feed
 

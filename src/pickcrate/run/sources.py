@@ -44,6 +44,10 @@ _HINTS = {
     "status 403": "the server refuses this program: --browser visits the page in yours",
 }
 _MOST_REFRESHES = 5
+_READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
+"""sources that may be larger than the memory"""
+
+_PIECE = 131_072
 _WHAT_IS_READ = (
     "give the address of a web page, a saved page (.html, .mhtml, .webarchive, .har, .warc, .zip), "
     "or a list of addresses"
@@ -70,6 +74,8 @@ class Opened(Struct, frozen=True):
     """why nothing could be read of it"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
+    path: Path | None = None
+    """of a package or an archive on the disk, which is read there part by part; ``octets`` is its beginning"""
     rows: Iterator[Mapping[str, object]] = iter(())
     """of a haul in a store, the rows of its shards' lists"""
 
@@ -79,7 +85,9 @@ class Opened(Struct, frozen=True):
         return not is_web(self.address)
 
     def file(self) -> BinaryIO:
-        """Return a list as a file that may be read in any order: Parquet begins at its end."""
+        """Return a list, a package or an archive as a file that may be read in any order: Parquet begins at its end."""
+        if self.path is not None:
+            return io.BufferedReader(cast("io.RawIOBase", _OnDisk(self.path)), _PIECE)
         if self.rest is not None and self.rest.seekable():
             self.rest.seek(0)
             return self.rest
@@ -95,6 +103,36 @@ class Opened(Struct, frozen=True):
         else:
             encoding = "utf-8-sig" if _is_utf8(self.octets) else "windows-1252"
         return io.TextIOWrapper(whole, encoding=encoding, errors="replace", newline="")
+
+
+class _OnDisk(io.RawIOBase):
+    """A file that is open only while it is read: what was found in it is loaded from there as long as the run lasts."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._position = 0
+
+    def readable(self) -> bool:
+        """Say yes: it is for reading."""
+        return True
+
+    def seekable(self) -> bool:
+        """Say yes: it may be read in any order."""
+        return True
+
+    def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
+        """Go to a position, as in any file, and return it."""
+        start = {io.SEEK_SET: 0, io.SEEK_CUR: self._position}.get(whence)
+        self._position = (self._path.stat().st_size if start is None else start) + offset
+        return self._position
+
+    def readinto(self, buffer: bytearray) -> int:  # type: ignore[override]
+        """Fill ``buffer`` from the position on."""
+        with self._path.open("rb", buffering=0) as file:
+            file.seek(self._position)
+            read = file.readinto(buffer) or 0
+        self._position += read
+        return read
 
 
 class _Joined(io.RawIOBase):
@@ -212,7 +250,7 @@ def _from_disk(source: str, path: Path, brought: Brought, most: int) -> Iterator
             return
         real = path.resolve()
         with real.open("rb") as file:
-            yield _opened(source, file, brought, most, path=real)
+            yield _opened(source, file, brought, most, path=real, in_place=file.seekable())
     except FileNotFoundError:
         is_file = path.suffix.lower() in _PAGE_SUFFIXES | _OTHER_SUFFIXES and "/" not in source
         may_be_web = _HOST.match(source) is not None and not is_file
@@ -223,10 +261,13 @@ def _from_disk(source: str, path: Path, brought: Brought, most: int) -> Iterator
         raise SourceError(f"{source}: cannot be read: {reason.lower()}") from error
 
 
-def _opened(source: str, file: BinaryIO, brought: Brought, most: int, path: Path | None = None) -> Opened:
+def _opened(
+    source: str, file: BinaryIO, brought: Brought, most: int, path: Path | None = None, *, in_place: bool = False
+) -> Opened:
     """Return what a file is: a list with the rest of it still to be read, anything else whole.
 
-    A page reads inside its own folder and nowhere else; a list may name files below the current folder as well.
+    What may be large is left where it is if ``in_place`` says that ``path`` has what ``file`` has. A page reads inside
+    its own folder and nowhere else; a list may name files below the current folder as well.
     """
     address = path.as_uri() if path is not None else "about:blank"
     folders = [path.parent] if path is not None else []
@@ -234,6 +275,8 @@ def _opened(source: str, file: BinaryIO, brought: Brought, most: int, path: Path
     kind = recognise(head)
     if kind is not None and kind in LISTS and kind is not Kind.WORKBOOK:
         return Opened(source, kind, head, address, brought.enter(_OWN, *folders, Path.cwd()), rest=file)
+    if in_place and kind in _READ_IN_PLACE:
+        return Opened(source, kind, head, address, brought.enter(_OWN, *folders), path=path)
     opened = _known(source, head + file.read(), most, address=address, trust=brought.enter(_OWN, *folders))
     return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(_OWN, *folders, Path.cwd()))
 
