@@ -285,6 +285,25 @@ def test_package_and_folder_of_pages(run: Program, tmp_path: Path) -> None:
     assert "red.png" in run("pack", "pages", "--crate", "d").out
 
 
+def test_a_folder_of_saved_pages(run: Program, tmp_path: Path) -> None:
+    folder = tmp_path / "saved"
+    (folder / "old").mkdir(parents=True)
+    (folder / "hall.MHTML").write_text(MHTML)
+    (folder / "old" / "crawl.warc.gz").write_bytes(warc(compressed=True))
+    (folder / "empty.mht").write_text("")
+    (folder / "list.har").write_text("https://galewick.invalid/a.png\n")
+    (folder / "page.html").write_text("<img src=beside.png>")
+    (folder / "beside.png").write_bytes(picture("PNG", (9, 9), "black"))
+    (folder / "book.zip").write_bytes(b"a file to download")
+    done = run("look", "saved", "--format", "jsonl")
+    names = [row["url"].rpartition("/")[2] for row in done.rows]
+    assert names == ["red.png", "teal.png", "cid:blue@x", "red.png", "blue", "beside.png"]
+    assert ("is empty" in done.err, "is no saved page" in done.err, done.code) == (True, True, 0)
+    for page in ("page.html", "list.har", "empty.mht", "hall.MHTML"):
+        (folder / page).unlink()
+    assert packed(run, tmp_path, "saved") == {"red.png": RED, "blue.png": BLUE}
+
+
 def zipped(members: Mapping[str, object], path: Path, renamed: tuple[bytes, bytes] = (b"", b"")) -> str:
     with zipfile.ZipFile(path, "w") as package:
         for name, content in members.items():

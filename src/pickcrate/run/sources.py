@@ -30,6 +30,9 @@ _OWN = Trust(private=True)
 
 _HOST = lazy(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
+_SAVED_ENDINGS = (".mhtml", ".mht", ".webarchive", ".har", ".warc", ".warc.gz", ".eml")
+"""of files that hold a page with all that it needs: in a folder each stands for itself"""
+
 _OTHER_SUFFIXES = frozenset(
     ".mhtml .mht .webarchive .har .warc .gz .zip .epub .csv .tsv .txt .json .jsonl .xlsx .parquet .xml".split()
 )
@@ -252,7 +255,7 @@ def _from_disk(source: str, path: Path, brought: Brought, most: int) -> Iterator
         with real.open("rb") as file:
             yield _opened(source, file, brought, most, path=real, in_place=file.seekable())
     except FileNotFoundError:
-        is_file = path.suffix.lower() in _PAGE_SUFFIXES | _OTHER_SUFFIXES and "/" not in source
+        is_file = (_is_page(path) or path.suffix.lower() in _OTHER_SUFFIXES) and "/" not in source
         may_be_web = _HOST.match(source) is not None and not is_file
         hint = f"for a web page, start it with https:// as in https://{source}" if may_be_web else _WHAT_IS_READ
         raise SourceError(f"{source}: no such file", hint=hint) from None
@@ -283,19 +286,43 @@ def _opened(
 
 def _from_folder(folder: Path, source: str, brought: Brought, most: int) -> Iterator[Opened]:
     root = folder.resolve()
-    pages = [path for path in folder.rglob("*") if path.suffix.lower() in _PAGE_SUFFIXES and path.is_file()]
+    pages = [path for path in folder.rglob("*") if (_is_page(path) or _is_saved(path)) and path.is_file()]
     inside = sorted(path for path in pages if path.resolve().is_relative_to(root))  # no link leads out of it
     if not inside:
-        raise SourceError(f"{source}: a folder with no page in it", hint="a page is a file that ends in .html or .htm")
+        hint = "a page is a file that ends in .html or .htm, or a saved one (.mhtml, .webarchive, .har, .warc)"
+        raise SourceError(f"{source}: a folder with no page in it", hint=hint)
     tops = {path.resolve().relative_to(root).parts[0] for path in inside}
     site = root / tops.pop() if len(tops) == 1 else root  # a copy of a site may lie in a folder of its name
     trust = brought.enter(_OWN, root, site) if site.is_dir() else brought.enter(_OWN, root)
-    if len(inside) == 1:
+    if len(inside) == 1 and _is_page(inside[0]):
         real = inside[0].resolve()
         yield _known(str(inside[0]), real.read_bytes(), most, address=real.as_uri(), trust=trust)
         return
     for page in inside:
-        yield _one_of_many(page, most, trust)
+        yield _one_of_many(page, most, trust) if _is_page(page) else _saved_in_folder(page, brought, most)
+
+
+def _is_page(path: Path) -> bool:
+    return path.suffix.lower() in _PAGE_SUFFIXES
+
+
+def _is_saved(path: Path) -> bool:
+    return path.name.lower().endswith(_SAVED_ENDINGS)
+
+
+def _saved_in_folder(path: Path, brought: Brought, most: int) -> Opened:
+    """Return a file of a folder that holds a page with all that it needs; one that cannot be read keeps no other."""
+    real, why = path.resolve(), "is no saved page"
+    try:
+        with real.open("rb") as file:
+            opened = _opened(str(path), file, brought, most, path=real, in_place=True)
+        if opened.kind not in LISTS:
+            return replace(opened, is_one_of_many=True)
+    except OSError as error:
+        why = f"cannot be read: {(error.strerror or str(error)).lower()}"
+    except SourceError as error:
+        why = error.message.removeprefix(f"{path} ")
+    return Opened(str(path), Kind.PAGE, b"", real.as_uri(), _OWN, is_one_of_many=True, flaws=(Flaw("file", why),))
 
 
 def _one_of_many(page: Path, most: int, trust: Trust) -> Opened:
