@@ -23,13 +23,16 @@ from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
 from pickcrate.errors import CrateError
+from pickcrate.fetch import brought as brought_module
 from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Failure, Reply, Request
 from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.resultcodes import of_transfer
 from pickcrate.fetch.robots import rules
+from pickcrate.fetch.spool import Spool
 from pickcrate.name import Naming, patterns
-from pickcrate.values import Image, Reference
+from pickcrate.read.reading import StoredBody
+from pickcrate.values import PUBLIC, Image, Reference
 
 SITE = "https://g.example"
 NAMING = Naming(patterns([]), date(2026, 3, 20))
@@ -112,6 +115,36 @@ def test_records_ask_no_network() -> None:
     (reply,) = BroughtOnly(Brought(), 1).fetch([Request("data:,ab")])
     assert isinstance(reply, Reply)
     assert reply.failure == Failure("size", "larger than --max-file")
+
+
+@pytest.mark.parametrize("is_full", [False, True])
+def test_what_sources_bring_along_beyond_the_memory_is_kept_on_the_disk(
+    monkeypatch: pytest.MonkeyPatch, *, is_full: bool
+) -> None:
+    def full(*_arguments: object) -> None:
+        raise OSError(errno.ENOSPC, "no space left")
+
+    monkeypatch.setattr(brought_module, "_MOST_HELD", 5)
+    if is_full:
+        monkeypatch.setattr(Spool, "put", full)
+    loads: list[str] = []
+
+    def body(name: str, octets: bytes) -> StoredBody:
+        return StoredBody(lambda: loads.append(name) or octets, "image/png")  # type: ignore[func-returns-value]
+
+    small, large = body("small", b"1234"), body("large", b"abcdefgh")
+    brought = Brought()
+    trust = brought.enter(PUBLIC)
+    brought.hold(trust, {"cid:small": small, "cid:large": large, f"{SITE}/large": large})
+    for url, octets in {"cid:small": b"1234", "cid:large": b"abcdefgh", f"{SITE}/large": b"abcdefgh"}.items():
+        whole, beginning = (
+            brought.answer(Request(url, trust=trust), 99),
+            brought.answer(Request(url, trust=trust, first=3), 99),
+        )
+        assert whole is not None
+        assert beginning is not None
+        assert (whole.octets, beginning.octets, beginning.size) == (octets, octets[:3], len(octets))
+    assert loads.count("large") == (5 if is_full else 1)
 
 
 def image(number: int, url: str) -> Image:

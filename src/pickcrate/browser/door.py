@@ -15,7 +15,6 @@ from pickcrate.addresses import absolute, is_web, origin, site, without_fragment
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
-from pickcrate.browser.spool import Spool
 from pickcrate.browser.visit import A_FILE, Visit, Visited, failure_of
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
@@ -23,6 +22,7 @@ from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, 
 from pickcrate.fetch.failures import too_large
 from pickcrate.fetch.private import is_private, names_private
 from pickcrate.fetch.shared import Shared
+from pickcrate.fetch.spool import Spool
 from pickcrate.read.reading import Loaded
 from pickcrate.values import Flaw, Reference, Trust
 

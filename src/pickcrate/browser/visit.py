@@ -11,9 +11,9 @@ from msgspec import Struct, field
 from playwright.sync_api import Error, Frame, JSHandle, Page, Request, Response, Route, TimeoutError as Late
 
 from pickcrate.browser.browsing import Browsing
-from pickcrate.browser.spool import Spool
 from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.failures import of_status
+from pickcrate.fetch.spool import Spool
 from pickcrate.media.header import is_image
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Flaw

@@ -3,7 +3,9 @@
 import os
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
+from typing import TYPE_CHECKING
 from urllib.parse import unquote
+from weakref import finalize
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -15,6 +17,12 @@ from pickcrate.hashes import sha256
 from pickcrate.lazyre import lazy
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Trust
+
+if TYPE_CHECKING:
+    from pickcrate.fetch.spool import Spool
+
+_MOST_HELD = 100_000_000
+"""Bytes of bodies that are held in memory; what is more is kept on the disk."""
 
 _DRIVE = lazy(r"^/([A-Za-z]:/)")
 
@@ -37,6 +45,8 @@ class Brought:
     def __init__(self, root: Path | None = None) -> None:
         self._holdings: list[_Holding] = [_Holding()]
         self._root = root.expanduser().resolve() if root is not None else None
+        self._room = _MOST_HELD
+        self._spool: Spool | None = None
 
     def enter(self, trust: Trust, *folders: Path) -> Trust:
         """Return ``trust`` for a source of its own, which may read from ``folders`` and nowhere else on the disk."""
@@ -49,10 +59,36 @@ class Brought:
     def hold(self, trust: Trust, bodies: Mapping[str, StoredBody], *, package: str = "") -> None:
         """Keep what a source holds, for the requests that come of it; of a package on disk, with its address."""
         holding = self._holdings[trust.source]
-        holding.bodies = {**holding.bodies, **bodies}
+        holding.bodies = {**holding.bodies, **self._spooled(bodies)}
         if package.startswith("file:"):
             tops = {url[len(package) :].split("/")[1] for url in bodies if url.startswith(f"{package}/")}
             holding.roots = (package, *(f"{package}/{top}" for top in tops if len(tops) == 1))
+
+    def _spooled(self, bodies: Mapping[str, StoredBody]) -> dict[str, StoredBody]:
+        """Return bodies, those in memory on the disk if there is no more room for them: a run may have many sources."""
+        known: dict[int, StoredBody] = {}  # a body may answer to several addresses
+        kept = dict(bodies)
+        for url, body in bodies.items():
+            if body.begin is not None:
+                continue
+            if (spooled := known.get(id(body.load))) is None:
+                octets = body.load()
+                self._room -= len(octets)
+                spooled = body if self._room >= 0 else self._put(octets, body)
+            kept[url] = known[id(body.load)] = spooled
+        return kept
+
+    def _put(self, octets: bytes, body: StoredBody) -> StoredBody:
+        """Return a body as it is kept on the disk; as it was, if that has no room either."""
+        from pickcrate.fetch.spool import Spool  # noqa: PLC0415 (few runs hold so much)
+
+        try:
+            if self._spool is None:
+                self._spool = Spool()
+                finalize(self, self._spool.close)
+            return self._spool.put(octets, body.media_type, body.address) or body
+        except OSError:
+            return body
 
     def holds(self, url: str, trust: Trust) -> bool:
         """Tell whether a source brought along what is at an address: in itself, or as a file beside it."""

@@ -3,6 +3,7 @@
 import json
 from base64 import b64decode
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from pickcrate.addresses import absolute, is_web
@@ -51,7 +52,9 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
         return
     body = load() if load is not None else b""
     if body and load is not None and status != 206:
-        reading.bodies[url] = StoredBody(load, media_type)
+        is_inside = bool(content.get("text"))
+        begin = None if is_inside else partial(_beginning, load)
+        reading.bodies[url] = StoredBody(load, media_type, size=len(body), begin=begin)
     if is_image(media_type, body):
         if url not in reading.pictured:
             reading.pictured.add(url)
@@ -60,6 +63,10 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
         reading.documents.append(
             Document(load, url, _HELD_AS_TEXT if content.get("encoding") != "base64" else {"content-type": media_type})
         )
+
+
+def _beginning(load: Callable[[], bytes], most: int) -> bytes:
+    return load()[:most]
 
 
 def _loader(content: dict[str, Any], beside: Callable[[str], bytes] | None) -> Callable[[], bytes] | None:
