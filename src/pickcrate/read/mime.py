@@ -1,8 +1,8 @@
 """Pages saved as one MIME message: MHTML (RFC 2557) and mail (RFC 5322, 2045), with ``cid:`` pictures (RFC 2392)."""
 
 from collections.abc import Iterator
-from email import message_from_bytes
 from email.message import Message
+from email.parser import BytesFeedParser
 from functools import partial
 from urllib.parse import quote
 
@@ -17,6 +17,7 @@ from pickcrate.values import Flaw
 _BLANK_BASE = "cid:"
 _PAGES = frozenset(("text/html", "application/xhtml+xml"))
 _MOST_MESSAGES = 10_000
+_PIECE = 65_536
 # RFC 4155: a line goes before each message of a mailbox, and a blank one before that.
 _BETWEEN = lazy(rb"(?:\A|\r?\n\r?\n)From [^\r\n]*\r?\n")
 
@@ -42,7 +43,7 @@ def _messages(octets: bytes, reading: Reading) -> Iterator[Message]:
     starts = starts or [0]
     for start, end in zip(starts, (*starts[1:], len(octets)), strict=True):
         try:
-            waiting = [message_from_bytes(octets[start:end])]
+            waiting = [_parsed(memoryview(octets)[start:end])]
         except Exception as error:  # noqa: BLE001 (the parser recurses, and raises whatever it trips over)
             reading.flaws.append(Flaw("message", f"a message cannot be read: {type(error).__name__}"))
             continue
@@ -50,6 +51,14 @@ def _messages(octets: bytes, reading: Reading) -> Iterator[Message]:
             message = waiting.pop()
             yield message
             waiting.extend(reversed([part for part in _inside(message, forwarded=True) if part is not message]))
+
+
+def _parsed(octets: memoryview) -> Message:
+    """Return a message, read piece by piece: at once it would be held as text of four bytes a character."""
+    parser = BytesFeedParser()
+    for start in range(0, len(octets), _PIECE):
+        parser.feed(bytes(octets[start : start + _PIECE]))
+    return parser.close()
 
 
 def _inside(message: Message, *, forwarded: bool) -> Iterator[Message]:
@@ -107,6 +116,7 @@ def _read_message(message: Message, number: int, address: str, reading: Reading)
 def _parts(message: Message, base: str) -> Iterator[_Part]:
     for part in _inside(message, forwarded=False):
         octets = part.get_payload(decode=True)
+        part.set_payload("")  # it is not held twice
         if isinstance(octets, bytes):
             yield _Part(part, octets, _addresses(part, base))
 
