@@ -207,6 +207,7 @@ BAD = [
     (("look", "none.html"), 3, "none.html: no such file", "give the address"),
     (("look", "galewick.example/hall"), 3, "no such file", "https://galewick.example/hall"),
     (("look", "empty"), 3, "empty: a folder with no page in it", ".html"),
+    (("look", "crate"), 3, "crate is a crate, and no page", "its list is crate/crate.csv"),
     (("look", "nil.html"), 3, "nil.html is empty", ""),
     (("look", "paper.html"), 3, "paper.html is a PDF document, not a page", ""),
     (("look", "words.txt"), 3, "words.txt is plain text without any markup, not a page", ""),
@@ -238,6 +239,8 @@ def test_bad_input(
     run: Program, web: Server, tmp_path: Path, arguments: tuple[str, ...], code: int, message: str, hint: str
 ) -> None:
     (tmp_path / "empty").mkdir()
+    (tmp_path / "crate" / ".pickcrate").mkdir(parents=True)
+    (tmp_path / "crate" / ".pickcrate" / "ledger.sqlite").touch()
     (tmp_path / "nil.html").write_text("")
     (tmp_path / "kite.html").write_bytes(picture())
     (tmp_path / "paper.html").write_bytes(b"%PDF-1.7 kites")

@@ -36,7 +36,8 @@ def sides(named: list[str], since: str | None, into: Path) -> Sides:
     """Return the two sides that are named, or the one with its day. Raises UsageError for what makes no comparison."""
     hint = "pickcrate compare OLD NEW, or pickcrate compare CRATE --since 2026-11-01"
     if since is None and len(named) != 2:
-        raise UsageError(f"two sides are compared, and {len(named)} are named", hint=hint)
+        are = "only one is" if len(named) == 1 else f"{len(named)} are"
+        raise UsageError(f"two sides are compared, and {are} named", hint=hint)
     if since is None:
         return Sides(named[0], crate_at(named[0], into), named[1], crate_at(named[1], into))
     root = crate_at(named[0], into)

@@ -289,8 +289,7 @@ def _from_folder(folder: Path, source: str, brought: Brought, most: int) -> Iter
     pages = [path for path in folder.rglob("*") if (_is_page(path) or _is_saved(path)) and path.is_file()]
     inside = sorted(path for path in pages if path.resolve().is_relative_to(root))  # no link leads out of it
     if not inside:
-        hint = "a page is a file that ends in .html or .htm, or a saved one (.mhtml, .webarchive, .har, .warc)"
-        raise SourceError(f"{source}: a folder with no page in it", hint=hint)
+        raise _no_page(source, folder)
     tops = {path.resolve().relative_to(root).parts[0] for path in inside}
     site = root / tops.pop() if len(tops) == 1 else root  # a copy of a site may lie in a folder of its name
     trust = brought.enter(_OWN, root, site) if site.is_dir() else brought.enter(_OWN, root)
@@ -300,6 +299,16 @@ def _from_folder(folder: Path, source: str, brought: Brought, most: int) -> Iter
         return
     for page in inside:
         yield _one_of_many(page, most, trust) if _is_page(page) else _saved_in_folder(page, brought, most)
+
+
+def _no_page(source: str, folder: Path) -> SourceError:
+    from pickcrate.crate.places import LIST, is_crate  # noqa: PLC0415 (something is wrong)
+
+    if is_crate(folder):
+        hint = f"its list is {folder / LIST}; pickcrate sheet shows what is in it"
+        return SourceError(f"{source} is a crate, and no page", hint=hint)
+    hint = "a page is a file that ends in .html or .htm, or a saved one (.mhtml, .webarchive, .har, .warc)"
+    return SourceError(f"{source}: a folder with no page in it", hint=hint)
 
 
 def _is_page(path: Path) -> bool:
