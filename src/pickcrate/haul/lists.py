@@ -22,7 +22,7 @@ from pickcrate.read.recognise import LISTS, WINDOW, Kind, recognise
 from pickcrate.read.table import Table, open_csv, open_json_lines
 from pickcrate.read.workbook import open_workbook
 from pickcrate.record import to_json
-from pickcrate.run.sources import Opened
+from pickcrate.run.opened import Opened
 from pickcrate.stores.objects import client_options
 from pickcrate.stores.opening import OBJECT_STORES, scheme
 from pickcrate.values import PUBLIC, Flaw

@@ -27,10 +27,11 @@ from pickcrate.run.entering import OnList, enter_items
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.further import Known, Listing, further_pages, is_list
 from pickcrate.run.means import Means
+from pickcrate.run.opened import Opened
 from pickcrate.run.probes import Probes
 from pickcrate.run.readings import loaded, read_source
 from pickcrate.run.repeated import each_once
-from pickcrate.run.sources import Opened, opened_reply
+from pickcrate.run.sources import opened_reply
 from pickcrate.run.surveying import Survey, survey
 from pickcrate.run.together import order_documents
 from pickcrate.sift import sift

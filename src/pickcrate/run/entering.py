@@ -14,7 +14,8 @@ from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import ItemPageRead, ItemPagesRead, SourceFailed
-from pickcrate.run.sources import Opened, opened_reply
+from pickcrate.run.opened import Opened
+from pickcrate.run.sources import opened_reply
 from pickcrate.values import Asker, Image
 
 _AT_A_TIME = 16

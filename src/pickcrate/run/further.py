@@ -12,7 +12,8 @@ from pickcrate.item import ItemForm
 from pickcrate.read.recognise import Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
-from pickcrate.run.sources import Opened, opened_reply
+from pickcrate.run.opened import Opened
+from pickcrate.run.sources import opened_reply
 from pickcrate.values import Asker, Image, Reference, Role
 
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, str]]

@@ -16,8 +16,9 @@ from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.asking import page_request
 from pickcrate.run.events import Found, ListOpened, LookEvent, RowRefused, SourceFailed
 from pickcrate.run.means import Means
+from pickcrate.run.opened import Opened
 from pickcrate.run.order import Order
-from pickcrate.run.sources import Opened, open_source, opened_reply
+from pickcrate.run.sources import open_source, opened_reply
 from pickcrate.values import Flaw, Image
 
 if TYPE_CHECKING:

@@ -5,9 +5,9 @@ from msgspec import Struct, field
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fullsize.proof import Lessons
+from pickcrate.run.opened import Opened
 from pickcrate.run.order import Order
 from pickcrate.run.probes import Probes
-from pickcrate.run.sources import Opened
 from pickcrate.sift import settle, sift
 from pickcrate.values import Image, Trust, Unsure
 

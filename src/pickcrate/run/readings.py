@@ -9,7 +9,7 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Request
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind
-from pickcrate.run.sources import Opened
+from pickcrate.run.opened import Opened
 from pickcrate.values import Flaw
 
 MOST_OCTETS = 200_000_000

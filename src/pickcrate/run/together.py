@@ -8,8 +8,8 @@ from pickcrate.items.entries import entries
 from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.read.reading import Reading
+from pickcrate.run.opened import Opened
 from pickcrate.run.readings import MOST_OCTETS, loaded
-from pickcrate.run.sources import Opened
 
 P = TypeVar("P")
 

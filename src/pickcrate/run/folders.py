@@ -1,0 +1,85 @@
+"""The pages in a folder and the folders in it: each a source of its own, whatever the others are."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from pickcrate.errors import SourceError
+from pickcrate.fetch.brought import Brought
+from pickcrate.read.recognise import LISTS, Kind
+from pickcrate.run.opened import OWN, Opened, opened_bytes, opened_file, unreadable
+from pickcrate.values import Flaw, Trust
+
+_PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
+_SAVED_ENDINGS = (".mhtml", ".mht", ".webarchive", ".har", ".warc", ".warc.gz", ".eml")
+"""of files that hold a page with all that it needs: in a folder each stands for itself"""
+
+
+def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Iterator[Opened]:
+    """Yield the pages in a folder; SourceError if there are none.
+
+    They may read all in it, and ``/`` stands for it; a file that holds a page with all that it needs has no more.
+    """
+    root = folder.resolve()
+    pages = [path for path in folder.rglob("*") if (is_page(path) or _is_saved(path)) and path.is_file()]
+    inside = sorted(path for path in pages if path.resolve().is_relative_to(root))  # no link leads out of it
+    if not inside:
+        raise _no_page(source, folder)
+    tops = {path.resolve().relative_to(root).parts[0] for path in inside}
+    site = root / tops.pop() if len(tops) == 1 else root  # a copy of a site may lie in a folder of its name
+    trust = brought.enter(OWN, root, site) if site.is_dir() else brought.enter(OWN, root)
+    if len(inside) == 1 and is_page(inside[0]):
+        real = inside[0].resolve()
+        yield opened_bytes(str(inside[0]), real.read_bytes(), most, address=real.as_uri(), trust=trust)
+        return
+    for page in inside:
+        yield _one_of_many(page, most, trust) if is_page(page) else _saved_in_folder(page, brought, most)
+
+
+def _no_page(source: str, folder: Path) -> SourceError:
+    from pickcrate.crate.places import LIST, is_crate  # noqa: PLC0415 (something is wrong)
+
+    if is_crate(folder):
+        hint = f"its list is {folder / LIST}; pickcrate sheet shows what is in it"
+        return SourceError(f"{source} is a crate, and no page", hint=hint)
+    hint = "a page is a file that ends in .html or .htm, or a saved one (.mhtml, .webarchive, .har, .warc)"
+    return SourceError(f"{source}: a folder with no page in it", hint=hint)
+
+
+def is_page(path: Path) -> bool:
+    """Tell whether a file is a page by its name."""
+    return path.suffix.lower() in _PAGE_SUFFIXES
+
+
+def _is_saved(path: Path) -> bool:
+    return path.name.lower().endswith(_SAVED_ENDINGS)
+
+
+def _saved_in_folder(path: Path, brought: Brought, most: int) -> Opened:
+    """Return a file of a folder that holds a page with all that it needs; one that cannot be read keeps no other."""
+    real, why = path.resolve(), "is no saved page"
+    try:
+        with real.open("rb") as file:
+            opened = opened_file(str(path), file, brought, most, path=real, in_place=True)
+        if opened.kind not in LISTS:
+            return replace(opened, is_one_of_many=True)
+    except OSError as error:
+        why = unreadable(error)
+    except SourceError as error:
+        why = error.message.removeprefix(f"{path} ")
+    return Opened(str(path), Kind.PAGE, b"", real.as_uri(), OWN, is_one_of_many=True, flaws=(Flaw("file", why),))
+
+
+def _one_of_many(page: Path, most: int, trust: Trust) -> Opened:
+    """Return a page of a folder, which is one by its file's name: whatever is in it, the others are read as well."""
+    real, octets = page.resolve(), b""
+    opened = Opened(str(page), Kind.PAGE, octets, real.as_uri(), trust, is_one_of_many=True)
+    try:
+        octets = real.read_bytes()
+        known = opened_bytes(str(page), octets, most, address=opened.address, trust=trust)
+    except OSError as error:
+        return replace(opened, flaws=(Flaw("file", unreadable(error)),))
+    except SourceError:  # it is empty, or a text
+        return replace(opened, octets=octets)
+    return replace(opened, octets=known.octets, kind=Kind.PAGE if known.kind in LISTS else known.kind)

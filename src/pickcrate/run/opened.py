@@ -1,0 +1,199 @@
+"""What a source is once it is opened: what its bytes are, where they lie, and how far what it names is trusted."""
+
+import codecs
+import io
+import zlib
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import BinaryIO, TextIO, cast
+
+from msgspec import Struct, field
+from msgspec.structs import replace
+
+from pickcrate.addresses import is_web
+from pickcrate.errors import SourceError
+from pickcrate.fetch.brought import Brought
+from pickcrate.read.reading import Loaded
+from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
+from pickcrate.values import Flaw, Trust
+
+OWN = Trust(private=True)
+"""what the user typed, or has on the disk"""
+
+WHAT_IS_READ = (
+    "give the address of a web page, a saved page (.html, .mhtml, .webarchive, .har, .warc, .zip), "
+    "or a list of addresses"
+)
+ALLOW_MORE = "allow more with --max-file"
+_READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
+"""sources that may be larger than the memory"""
+
+_PIECE = 131_072
+
+
+class Opened(Struct, frozen=True):
+    """One document with what its bytes are, where it came from, and how far what it names is trusted."""
+
+    source: str
+    kind: Kind
+    octets: bytes
+    address: str
+    trust: Trust
+    fields: Mapping[str, str] = field(default_factory=dict)
+    """header fields of the response"""
+    age: float | None = None
+    """seconds since it was fetched, if it is an answer that was kept"""
+    loaded: Loaded | None = None
+    """what was loaded with a page, if it was visited in a browser"""
+    is_one_of_many: bool = False
+    """it is a page among those of a folder"""
+    flaws: tuple[Flaw, ...] = ()
+    """why nothing could be read of it"""
+    rest: BinaryIO | None = None
+    """of a list, which passes row by row, what follows ``octets``"""
+    path: Path | None = None
+    """of a package or an archive on the disk, which is read there part by part; ``octets`` is its beginning"""
+    rows: Iterator[Mapping[str, object]] = iter(())
+    """of a haul in a store, the rows of its shards' lists"""
+
+    @property
+    def is_own(self) -> bool:
+        """Whether it is the user's own: from the disk or standard input, and not served."""
+        return not is_web(self.address)
+
+    def file(self) -> BinaryIO:
+        """Return a list, a package or an archive as a file that may be read in any order: Parquet begins at its end."""
+        if self.path is not None:
+            return io.BufferedReader(cast("io.RawIOBase", _OnDisk(self.path)), _PIECE)
+        if self.rest is not None and self.rest.seekable():
+            self.rest.seek(0)
+            return self.rest
+        return io.BytesIO(self.octets + (self.rest.read() if self.rest is not None else b""))
+
+    def lines(self) -> TextIO:
+        """Return a list's text, decoded as it is read: it is never held as a whole."""
+        whole: BinaryIO = io.BytesIO(self.octets)
+        if self.rest is not None:
+            whole = cast("BinaryIO", io.BufferedReader(cast("io.RawIOBase", _Joined(self.octets, self.rest))))
+        if self.octets.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+            encoding = "utf-16"
+        else:
+            encoding = "utf-8-sig" if _is_utf8(self.octets) else "windows-1252"
+        return io.TextIOWrapper(whole, encoding=encoding, errors="replace", newline="")
+
+
+class _OnDisk(io.RawIOBase):
+    """A file that is open only while it is read: what was found in it is loaded from there as long as the run lasts."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._position = 0
+
+    def readable(self) -> bool:
+        """Say yes: it is for reading."""
+        return True
+
+    def seekable(self) -> bool:
+        """Say yes: it may be read in any order."""
+        return True
+
+    def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
+        """Go to a position, as in any file, and return it."""
+        start = {io.SEEK_SET: 0, io.SEEK_CUR: self._position}.get(whence)
+        self._position = (self._path.stat().st_size if start is None else start) + offset
+        return self._position
+
+    def readinto(self, buffer: bytearray) -> int:  # type: ignore[override]
+        """Fill ``buffer`` from the position on."""
+        with self._path.open("rb", buffering=0) as file:
+            file.seek(self._position)
+            read = file.readinto(buffer) or 0
+        self._position += read
+        return read
+
+
+class _Joined(io.RawIOBase):
+    """The start of a file that was read already, and the rest of it."""
+
+    def __init__(self, start: bytes, rest: BinaryIO) -> None:
+        self._start = start
+        self._rest = rest
+
+    def readable(self) -> bool:
+        """Say yes: it is for reading."""
+        return True
+
+    def readinto(self, buffer: bytearray) -> int:  # type: ignore[override]
+        """Fill ``buffer`` from the start, then from the rest."""
+        piece = self._start[: len(buffer)] or self._rest.read(len(buffer))
+        self._start = self._start[len(buffer) :]
+        buffer[: len(piece)] = piece
+        return len(piece)
+
+
+def _is_utf8(octets: bytes) -> bool:
+    decoder = codecs.getincrementaldecoder("utf-8")()  # a character may be cut at the end
+    try:
+        decoder.decode(octets)
+    except UnicodeDecodeError:
+        return False
+    return True
+
+
+def opened_file(
+    source: str, file: BinaryIO, brought: Brought, most: int, path: Path | None = None, *, in_place: bool = False
+) -> Opened:
+    """Return what a file is: a list with the rest of it still to be read, anything else whole.
+
+    What may be large is left where it is if ``in_place`` says that ``path`` has what ``file`` has. A page reads inside
+    its own folder and nowhere else; a list may name files below the current folder as well.
+    """
+    address = path.as_uri() if path is not None else "about:blank"
+    folders = [path.parent] if path is not None else []
+    head = file.read(WINDOW)
+    kind = recognise(head)
+    if kind is not None and kind in LISTS and kind is not Kind.WORKBOOK:
+        return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
+    if in_place and kind in _READ_IN_PLACE:
+        return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
+    opened = opened_bytes(source, head + file.read(), most, address=address, trust=brought.enter(OWN, *folders))
+    return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(OWN, *folders, Path.cwd()))
+
+
+def opened_bytes(source: str, octets: bytes, most: int, *, address: str, trust: Trust, media_type: str = "") -> Opened:
+    """Return what bytes are; gzip data of what is a source is unpacked. Raises SourceError for what is none."""
+    kind = recognise(octets)
+    if kind is None and octets.startswith(b"\x1f\x8b"):
+        octets = _unpacked(source, octets, most)
+        kind = recognise(octets)
+    if kind is None:
+        what = describe(octets, media_type)
+        said = "is empty" if what == "empty" else f"is {what}, not a page"
+        raise SourceError(f"{source} {said}", hint=WHAT_IS_READ)
+    if kind is Kind.WORKBOOK and not _is_list(octets, most):
+        kind = Kind.PACKAGE
+    return Opened(source, kind, octets, address, trust)
+
+
+def unreadable(error: Exception) -> str:
+    """Say that something on the disk cannot be read, and why."""
+    reason: str = getattr(error, "strerror", None) or str(error)
+    return f"cannot be read: {reason.lower()}"
+
+
+def _is_list(workbook: bytes, most: int) -> bool:
+    """Tell whether a workbook lists addresses; another may hold pictures, as any package does."""
+    from pickcrate.read.workbook import lists_addresses  # noqa: PLC0415 (few sources are workbooks)
+
+    return lists_addresses(io.BytesIO(workbook), most)
+
+
+def _unpacked(source: str, octets: bytes, most: int) -> bytes:
+    """Return what gzip data holds (RFC 1952): a sitemap is often kept so."""
+    try:
+        unpacked = zlib.decompressobj(31).decompress(octets, most + 1)
+    except zlib.error:
+        return octets
+    if len(unpacked) > most:
+        raise SourceError(f"{source}: larger than --max-file when it is unpacked", hint=ALLOW_MORE)
+    return unpacked
