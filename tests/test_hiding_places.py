@@ -1,10 +1,13 @@
 """Where pictures hide: golden cases for each finder, written from the standards."""
 
 import io
+import json
 from collections.abc import Callable, Iterator
+from urllib.parse import unquote
 
 import pytest
 from hypothesis import given, settings, strategies as st
+from lxml import etree
 
 from conftest import Program, Server, picture
 from pickcrate.finders import find
@@ -146,6 +149,21 @@ def test_link_header_and_what_the_user_asks_for() -> None:
     assert found(html, raw=['"full":"([^"]+)"'], attr=["data-k"]) == [
         ("raw", "f/1"), ("attr", "rooms/u/7"), ("img", "rooms/x.gif"), ("attr", "rooms/8"),
     ]  # fmt: skip
+    asked = findings("<img src=x.gif data-k='u/7 1x, u/8 2x'>", attr=["data-k"]).references
+    assert [(r.url.removeprefix(ROOT), r.density) for r in asked[1:]] == [("rooms/u/7", 1), ("rooms/u/8", 2)]
+
+
+def test_widths_that_data_in_an_attribute_states() -> None:
+    told = {"a.jpg": [800, 600], "b.jpg": "400", "c.jpg": True, "d": {"url": "d.jpg", "w": 1200.0}, "e": [["e.jpg"]]}
+    sized = findings(f"<img src=s.gif data-sizes='{json.dumps(told)}'>").references[1:]
+    assert {r.raw: r.width for r in sized} == {"a.jpg": 800, "b.jpg": 400, "c.jpg": None, "d.jpg": 1200, "e.jpg": None}
+
+
+def test_a_drawing_in_the_page_is_one_that_stands_alone() -> None:
+    (drawn,) = findings("<svg viewBox='0 0 9 9'><a xlink:href='#k'><path d='M0 0h9' /></a></svg>").references
+    assert drawn.url.startswith("data:image/svg+xml,")
+    root = etree.fromstring(unquote(drawn.url.partition(",")[2]))
+    assert (root.tag, root[0].get("{http://www.w3.org/1999/xlink}href")) == ("{http://www.w3.org/2000/svg}svg", "#k")
 
 
 def test_lines_and_hidden_places() -> None:
@@ -195,6 +213,7 @@ def test_imports_and_sheet_encodings() -> None:
     assert decode_sheet(b'@charset "koi8-r";\xc1', "", "utf-8").endswith("а")
     assert decode_sheet(b'@charset "koi8-r";\xc3\xbc', "utf-8", "").endswith("ü")
     assert decode_sheet(b"\xfc", "", "iso-8859-1") == "ü"
+    assert decode_sheet(b'@charset "utf-16le";\xc3\xbc', "", "iso-8859-1").endswith("ü")  # it was read as ASCII
     assert findings("<link rel='stylesheet' href=a.css><link rel='alternate stylesheet' href=b.css><style>@import 'c.css'</style>").needs == (
         Need(findings("<link rel=stylesheet href=a.css>").needs[0].kind, ROOT + "rooms/a.css"),
         Need(findings("<link rel=stylesheet href=a.css>").needs[0].kind, ROOT + "rooms/c.css"),

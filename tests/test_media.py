@@ -67,6 +67,16 @@ def test_jpeg_xl_sizes() -> None:
     assert read_header(b"\xff\x0a" + large.to_bytes(10, "little")) == Header("jxl", 300, 200)
 
 
+def test_sizes_in_old_and_wrapped_forms() -> None:
+    core = b"BM" + bytes(12) + struct.pack("<IHHHH", 12, 40, 30, 1, 24)
+    assert (read_header(core), read_header(core[:20])) == (Header("bmp", 40, 30), None)
+    codestream = b"\xff\x0a" + (1 | 7 << 1 | 1 << 6).to_bytes(10, "little")
+    start = b"\0\0\0\x0cJXL \r\n\x87\n" + box(b"ftyp", b"jxl \0\0\0\0jxl ")
+    assert read_header(start + box(b"jxlc", codestream)) == Header("jxl", 64, 64)
+    assert read_header(start + box(b"jxlp", bytes(4), codestream)) == Header("jxl", 64, 64)
+    assert read_header(start + box(b"jxlc", codestream[:5])) == Header("jxl")
+
+
 def box(kind: bytes, *content: bytes) -> bytes:
     inside = b"".join(content)
     return struct.pack(">I", len(inside) + 8) + kind + inside

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from conftest import CRITERIA, Program, Server, criteria_images, picture
 from pickcrate.errors import UsageError
@@ -102,6 +103,9 @@ def test_what_each_criterion_says() -> None:
     assert ruled(image(url="https://k.example/a"), type=("png",)) == [("type", "unsure")]
     assert ruled(image(alt="A red kite"), text=(parse_pattern("red", "--text"),)) == [("text", "keep")]
     assert ruled(image(alt="A red kite"), not_text=(parse_pattern("red", "--not-text"),)) == [("not-text", "drop")]
+    assert ruled(image(), linked=True) == [("linked", "drop")]
+    linking = replace(image().shown, link="https://k.example/kites")
+    assert ruled(replace(image(), shown=linking, references=(linking,)), linked=True) == [("linked", "keep")]
     assert ruled(image(900, 600), found_in=("css",), width=wide) == [
         ("found-in", "drop")
     ]  # the first that drops ends it

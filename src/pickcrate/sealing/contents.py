@@ -1,12 +1,14 @@
 """What of a crate goes into a package: pictures that are as they were fetched, and what the ledger says of them."""
 
 import hashlib
+import json
 import shutil
 from collections.abc import Iterator
 from datetime import date
 from enum import StrEnum
 from itertools import chain
 from pathlib import Path
+from typing import Any
 
 from msgspec import Struct
 
@@ -19,6 +21,8 @@ from pickcrate.record import CRATE_COLUMNS
 
 LIST = "crate.csv"
 _PIECE = 1 << 20
+_MOST_BYTES = 500_000_000
+"""of a document that describes a package"""
 
 
 class SealKind(StrEnum):
@@ -132,3 +136,13 @@ def media_type(entry: Entry) -> str:
 def _altered(places: Places, file: str) -> CrateError:
     hint = f"pickcrate audit {places.root.name} says what is wrong, and --repair mends it"
     return CrateError(f"{places.root / file} is not as it was fetched: no package is made of that", hint=hint)
+
+
+def read_object(path: Path) -> dict[str, Any]:
+    """Return the JSON object that describes a package. Raises OSError, and ValueError if it is none."""
+    if path.stat().st_size > _MOST_BYTES:
+        raise ValueError(f"{path.name} is too large")
+    told = json.loads(path.read_text(encoding="utf-8"))
+    if not isinstance(told, dict):
+        raise ValueError(f"{path.name} is no JSON object")  # noqa: TRY004 (of its text, not of a type)
+    return told

@@ -1,13 +1,12 @@
 """Croissant 1.0 (MLCommons): a package as a data set, its pictures a FileSet, its list a RecordSet."""
 
 import csv
-import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from pickcrate.crate.entry import Entry
-from pickcrate.sealing.contents import LIST, Hashes, Statement, hashes_of, media_type
+from pickcrate.sealing.contents import LIST, Hashes, Statement, hashes_of, media_type, read_object
 
 METADATA = "croissant.json"
 _CONFORMS_TO = "http://mlcommons.org/croissant/1.0"
@@ -146,9 +145,9 @@ def _field(name: str, kind: str, words: str) -> dict[str, Any]:
 
 def check_croissant(root: Path) -> Iterator[str]:
     """Yield what is wrong with the list and the pictures of a package. Raises OSError, ValueError, csv.Error."""
-    told = json.loads((root / METADATA).read_text(encoding="utf-8"))
-    parts = told.get("distribution", []) if isinstance(told, dict) else []
-    listed = next((part for part in parts if isinstance(part, dict) and part.get("@id") == "list"), None)
+    parts = read_object(root / METADATA).get("distribution")
+    files = [part for part in parts if isinstance(part, dict)] if isinstance(parts, list) else []
+    listed = next((part for part in files if part.get("@id") == "list"), None)
     if listed is None:
         yield f"{METADATA} does not say where the list is"
         return

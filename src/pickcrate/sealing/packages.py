@@ -145,10 +145,9 @@ def check(package: Path) -> Checked:
                 return checked
         return _check_folder(package, package)
     except (OSError, ValueError, csv.Error, tarfile.TarError, RecursionError) as error:
-        reason = (getattr(error, "strerror", None) or str(error)).lower()
-        raise UsageError(
-            f"{package} cannot be checked: {reason}", hint="pickcrate seal CRATE --as bagit makes one"
-        ) from error
+        reason = getattr(error, "strerror", None) or str(error)
+        words = f"{package} cannot be checked: {reason[:1].lower()}{reason[1:]}"
+        raise UsageError(words, hint="pickcrate seal CRATE --as bagit makes one") from error
 
 
 def _unpacked(package: Path, folder: Path) -> None:
@@ -186,7 +185,7 @@ def _check_list(root: Path) -> Iterator[str]:
     with (root / LIST).open(encoding="utf-8", newline="") as file:
         for row in csv.DictReader(file):
             path = root / str(row.get("file", ""))
-            if not path.is_file():
+            if not path.resolve().is_relative_to(root.resolve()) or not path.is_file():
                 yield f"{row.get('file')} is missing"
             elif hashes_of(path, "").sha256 != row.get("sha256"):
                 yield f"{row.get('file')} is not what {LIST} says"

@@ -1,18 +1,16 @@
 """RO-Crate 1.2: what a package is, as linked data beside its files; and whether the files are what it says."""
 
-import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote, unquote
 
 from pickcrate.crate.entry import Entry
-from pickcrate.sealing.contents import LIST, Hashes, Statement, hashes_of, media_type
+from pickcrate.sealing.contents import LIST, Hashes, Statement, hashes_of, media_type, read_object
 from pickcrate.version import __version__
 
 METADATA = "ro-crate-metadata.json"
 _VERSION = "https://w3id.org/ro/crate/1.2"
-_MOST_BYTES = 500_000_000
 _OWN_LICENCES = "#licences"
 
 
@@ -115,20 +113,16 @@ def _address(path: str) -> str:
 
 def check_rocrate(root: Path) -> Iterator[str]:
     """Yield what is wrong with the files that a metadata document describes. Raises OSError, ValueError."""
-    path = root / METADATA
-    if path.stat().st_size > _MOST_BYTES:
-        raise ValueError(f"{METADATA} is too large")
-    told = json.loads(path.read_text(encoding="utf-8"))
-    graph = told.get("@graph") if isinstance(told, dict) else None
+    graph = read_object(root / METADATA).get("@graph")
     if not isinstance(graph, list):
         raise ValueError(f"{METADATA} has no graph")  # noqa: TRY004 (of its text, not of a type)
-    entities = {node.get("@id"): node for node in graph if isinstance(node, dict)}
+    entities = {str(node.get("@id")): node for node in graph if isinstance(node, dict)}
     parts = entities.get("./", {}).get("hasPart", [])
     for part in parts if isinstance(parts, list) else [parts]:
-        identity = part.get("@id") if isinstance(part, dict) else None
+        identity = str(part.get("@id")) if isinstance(part, dict) else ""
         node = entities.get(identity)
-        if not isinstance(identity, str) or node is None:
-            yield f"{identity} is a part that is not described"
+        if node is None:
+            yield f"{identity or 'what has no @id'} is a part that is not described"
             continue
         file = root / unquote(identity)
         if not file.resolve().is_relative_to(root.resolve()):
@@ -137,6 +131,6 @@ def check_rocrate(root: Path) -> Iterator[str]:
             yield f"{unquote(identity)} is missing"
         elif isinstance(node.get("sha256"), str) and hashes_of(file, identity).sha256 != node["sha256"].lower():
             yield f"{unquote(identity)} is not what {METADATA} says"
-    listed = {unquote(str(identity)) for identity in entities}
+    listed = set(map(unquote, entities))
     if LIST not in listed and (root / LIST).is_file():
         yield f"{LIST} is not described"
