@@ -5,6 +5,7 @@ python tools/fuzz.py 100000            # so many inputs; --seed N for others
 
 import argparse
 import io
+import json
 import plistlib
 import random
 import resource
@@ -14,9 +15,11 @@ import zipfile
 from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import suppress
+from copy import deepcopy
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from typing import Any
 
 from openpyxl import Workbook
 
@@ -46,11 +49,13 @@ from pickcrate.read.disposition import served_name
 from pickcrate.read.document import read_document
 from pickcrate.read.feed import read_json_feed, read_xml_feed
 from pickcrate.read.har import read_har
+from pickcrate.read.iiif import read_iiif
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.mime import read_mime
 from pickcrate.read.oembed import read_photo
 from pickcrate.read.package import read_package
 from pickcrate.read.plist import read_plist
+from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.recognise import recognise
 from pickcrate.read.table import open_csv, open_json_lines, read_rows
 from pickcrate.read.warc import read_warc
@@ -58,6 +63,7 @@ from pickcrate.read.workbook import open_workbook
 from pickcrate.record import csv_lines, image_row, to_json
 from pickcrate.sheets.preview import make_preview
 from pickcrate.sift.furniture import mark
+from pickcrate.stores.papers import read_haul, read_receipt
 from pickcrate.values import Grade, Image, Measure, Measures
 from pickcrate.wanted import Region
 
@@ -134,6 +140,25 @@ def _picture(octets: bytes) -> None:
     make_preview(octets, 20_000)
 
 
+@dataclass(frozen=True)
+class _Kept:
+    """A store that holds one file, whatever it is asked for."""
+
+    octets: bytes
+    address: str = "fuzz"
+
+    def read(self, _name: str) -> bytes:
+        return self.octets
+
+
+def _papers(octets: bytes) -> None:
+    store: Any = _Kept(octets)
+    with suppress(PickCrateError):
+        read_haul(store)
+    with suppress(PickCrateError):
+        read_receipt(store, 1)
+
+
 TARGETS: dict[str, Callable[[bytes], object]] = {
     "page": _page,
     "region": _region,
@@ -151,6 +176,9 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "property list": lambda octets: read_plist(octets, "file:///x.plist"),
     "manifest": lambda octets: list(read_manifest(octets)),
     "oembed": read_photo,
+    "iiif": lambda octets: read_iiif(octets, HOME),
+    "tiles": lambda octets: read_tiles(octets, HOME),
+    "papers": _papers,
 }
 
 # What the formats are made of: pieces that are put in at random, doubled and nested.
@@ -226,6 +254,52 @@ _WRITTEN: list[tuple[str, bytes]] = [
 ]  # fmt: skip
 
 
+_CANVAS = {
+    "type": "Canvas", "label": {"en": ["Kite"]}, "metadata": [{"label": "Maker", "value": {"en": ["Ino"]}}],
+    "images": [{"resource": {"@id": "b.jpg", "service": {"@id": "s", "profile": ["level2", {"maxWidth": 3}]}}}],
+    "items": [{"items": [{"body": {"id": "a.jpg", "type": "Image", "width": 9, "service": [{"id": "i", "type": "ImageService3"}]}}]}],
+}  # fmt: skip
+_TOLD: list[tuple[str, object]] = [
+    ("iiif", {"type": "Manifest", "label": {"en": ["Kites"]}, "rights": "x", "requiredStatement": {"value": {"en": ["B"]}},
+              "provider": [{"label": {"en": ["P"]}}], "items": [_CANVAS], "sequences": [{"canvases": [_CANVAS]}]}),
+    ("iiif", {"@context": "http://iiif.io/api/image/3/context.json", "id": "https://k.example/i", "type": "ImageService3",
+              "width": 600, "height": 400, "tiles": [{"width": 64, "height": 64, "scaleFactors": [1, 2]}],
+              "sizes": [{"width": 60, "height": 40}], "maxWidth": 300, "profile": ["level1", {"formats": ["jpg"]}]}),
+    ("tiles", {"Image": {"Url": "u", "Format": "jpg", "Overlap": "1", "TileSize": "256", "Size": {"Height": "9", "Width": 12}}}),
+    ("papers", {"version": 1, "id": "a", "sources": ["x"], "settings": {"width": "3"}, "columns": {"url": "u"}, "rows": 9,
+                "loads": 2, "chains": [[0, 1]], "shard_bytes": 1, "has_fingerprints": True}),
+    ("papers", {"version": 1, "load": 1, "rows": 1, "pictures": 1, "same": 1, "bytes": 1, "left_out": 1, "failed": 0, "refused": 0,
+                "shards": [{"name": "a", "pictures": 1, "tar_bytes": 1, "tar_sha256": "x", "list_bytes": 1, "list_sha256": "y"}],
+                "failures": "", "reasons": {"a": 1}, "sites": {"x": 2}, "seconds": 1.5}),
+    ("list", {"pick": True, "number": 1, "url": "https://k.example/a.png", "shown_url": "https://k.example/b.png", "width": 3,
+              "grades": {"width": "probed"}, "columns": {"a": "b"}, "verdicts": [{"criterion": "width", "verdict": "drop"}],
+              "candidates": [{"url": "https://k.example/d.jpg", "evidence": "x", "width": 3}], "licence": "CC0-1.0"}),
+    ("log", {"log": {"entries": [{"request": {"url": "https://k.example/a"}, "response": {"status": 200, "content": {"mimeType": "image/png", "text": "aGk="}}}]}}),
+    ("json feed", {"items": [{"image": "a.png", "title": "t", "content_html": "<img src=b.png>", "attachments": [{"url": "c.png", "mime_type": "image/png"}]}]}),
+    ("manifest", {"icons": [{"src": "a.png", "sizes": "96x96", "type": "image/png"}]}),
+    ("oembed", {"type": "photo", "url": "a.png", "width": 3, "height": 4, "title": "t"}),
+]  # fmt: skip
+_UNLIKELY: list[object] = [
+    None, True, 0, -1, 1.5, float("inf"), float("nan"), 10**30, "", "x" * 500, "a.jpg", "\0", "\ud800", [], {}, [[]], [None], {"": None}, 7, "7",
+]  # fmt: skip
+"""what may stand where a format says otherwise"""
+
+
+def retyped(told: object, chance: random.Random) -> bytes:
+    """Return JSON data in which some values are what they should not be."""
+    text: Any = json.loads(json.dumps(told))
+    for _ in range(chance.randint(1, 4)):
+        inner: Any = text
+        holder: Any = None
+        key: Any = None
+        while isinstance(inner, dict | list) and inner and (holder is None or chance.random() < _USUAL):
+            holder, key = inner, chance.choice(list(inner) if isinstance(inner, dict) else range(len(inner)))
+            inner = holder[key]
+        if holder is not None:
+            holder[key] = deepcopy(chance.choice(_UNLIKELY))
+    return json.dumps(text).encode()
+
+
 def mutated(octets: bytes, chance: random.Random) -> bytes:
     """Return an input made worse in a few places."""
     data = bytearray(octets)
@@ -259,8 +333,12 @@ def fuzz(count: int, seed: int, folders: list[Path]) -> Iterator[Trouble]:
     starts = seeds(folders)
     names = list(TARGETS)
     for _ in range(count):
-        meant_for, start = chance.choice(starts)
-        octets = mutated(start, chance)
+        if chance.random() < _USUAL:
+            meant_for, start = chance.choice(starts)
+            octets = mutated(start, chance)
+        else:
+            meant_for, told = chance.choice(_TOLD)
+            octets = retyped(told, chance)
         name = meant_for if chance.random() < _USUAL else chance.choice(names)
         begun = time.process_time()
         try:

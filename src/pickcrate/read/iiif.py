@@ -49,16 +49,19 @@ def read_iiif(octets: bytes, address: str) -> Reading:
             if len(reading.references) >= MOST_REFERENCES:
                 reading.flaws.append(Flaw("iiif", "the manifest holds too much: the rest of it is left out"))
                 return reading
-            _add_image(reading, resource, address, item, reading.title)
-            if rights != _NOTHING_SAID:
-                reading.rights[reading.references[-1].url] = rights
+            url = _add_image(reading, resource, address, item, reading.title)
+            if url and rights != _NOTHING_SAID:
+                reading.rights[url] = rights
     if not reading.references and not reading.further:
         reading.flaws.append(Flaw("iiif", "the manifest names no picture"))
     return reading
 
 
-def _add_image(reading: Reading, resource: dict[str, Any], address: str, item: Item, heading: str) -> None:
-    """Add one picture: the address that the manifest has for it, and the largest that its image service gives."""
+def _add_image(reading: Reading, resource: dict[str, Any], address: str, item: Item, heading: str) -> str:
+    """Add one picture: the address that the manifest has for it, and the largest that its image service gives.
+
+    Return the last of its addresses; an empty text if it has none.
+    """
     service = next(filter(is_image_service, _dicts(resource.get("service"))), None)
     versions: list[tuple[str, int]] = []
     width = resource.get("width")
@@ -76,12 +79,13 @@ def _add_image(reading: Reading, resource: dict[str, Any], address: str, item: I
         role = Role.SHOWN if place == 0 else Role.LAZY
         attribute = "body" if rank == _NAMED else "service"
         known: dict[str, Any] = {"words": words, "item": item, "role": role, "rank": rank, "attribute": attribute}
-        if isinstance(width, int) and rank == _WHOLE:  # as it is stored: what comes may be less
+        if isinstance(width, int) and width > 0 and rank == _WHOLE:  # as it is stored: what comes may be less
             known["width"] = width
         if cluster is not None:
             known["cluster"] = cluster
         added = reading.add_picture(url, "iiif", page=address, **known)
         cluster = added if cluster is None else cluster
+    return versions[-1][0] if versions else ""
 
 
 def _canvases(told: dict[str, Any]) -> Iterator[dict[str, Any]]:

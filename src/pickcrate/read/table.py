@@ -237,7 +237,9 @@ def _declined_for(row: Row) -> str:
 
 
 def _declared(value: object) -> Measure[int] | None:
-    return Measure(value, Grade.DECLARED) if isinstance(value, int) else None
+    if not isinstance(value, int) or isinstance(value, bool) or value < 1:
+        return None
+    return Measure(value, Grade.DECLARED)
 
 
 def _measure(row: Row, name: str, grades: Mapping[str, object]) -> Measure[int] | None:
@@ -246,7 +248,8 @@ def _measure(row: Row, name: str, grades: Mapping[str, object]) -> Measure[int] 
 
 
 def _grade(stated: object) -> Grade:
-    return Grade(stated) if stated in {grade.value for grade in Grade} else Grade.DECLARED
+    named = (grade for grade in Grade if grade.value == stated)
+    return next(named, Grade.DECLARED)
 
 
 def chosen_columns(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> dict[str, str]:

@@ -132,16 +132,16 @@ def read_haul(store: Store) -> Haul | None:
         return None
     told = _object(store, HAUL, octets)
     try:
-        chains = tuple((int(first), int(count)) for first, count in told["chains"])
+        chains = tuple((_whole(first), _whole(count)) for first, count in told["chains"])
         haul = Haul(
             id=_text(told["id"]),
             sources=tuple(map(_text, told["sources"])),
             settings=dict(told["settings"]),
             columns={_text(name): _text(header) for name, header in told["columns"].items()},
-            rows=int(told["rows"]),
-            loads=int(told["loads"]),
+            rows=_whole(told["rows"]),
+            loads=_whole(told["loads"]),
             chains=chains,
-            shard_bytes=int(told["shard_bytes"]),
+            shard_bytes=_whole(told["shard_bytes"]),
             has_fingerprints=told["has_fingerprints"] is True,
         )
         _check(haul)
@@ -175,11 +175,11 @@ def receipt_of(store: Store, name: str, octets: bytes) -> Receipt:
     numbers = ("load", "rows", "pictures", "same", "bytes", "left_out", "failed", "refused")
     try:
         receipt = Receipt(
-            **{name: int(told[name]) for name in numbers},
+            **{name: _whole(told[name]) for name in numbers},
             shards=tuple(map(_shard, told["shards"])),
             failures=_text(told["failures"]),
-            reasons={_text(reason): int(count) for reason, count in told["reasons"].items()},
-            sites={_text(site): int(count) for site, count in told["sites"].items()},
+            reasons={_text(reason): _whole(count) for reason, count in told["reasons"].items()},
+            sites={_text(site): _whole(count) for site, count in told["sites"].items()},
             seconds=float(told["seconds"]),
         )
     except (KeyError, TypeError, ValueError, AttributeError) as error:
@@ -192,10 +192,10 @@ def receipt_of(store: Store, name: str, octets: bytes) -> Receipt:
 def _shard(told: Mapping[str, Any]) -> Shard:
     return Shard(
         _text(told["name"]),
-        int(told["pictures"]),
-        int(told["tar_bytes"]),
+        _whole(told["pictures"]),
+        _whole(told["tar_bytes"]),
         _text(told["tar_sha256"]),
-        int(told["list_bytes"]),
+        _whole(told["list_bytes"]),
         _text(told["list_sha256"]),
     )
 
@@ -215,6 +215,12 @@ def _object(store: Store, name: str, octets: bytes) -> Mapping[str, Any]:
 
 def _text(value: object) -> str:
     if not isinstance(value, str):
+        raise TypeError
+    return value
+
+
+def _whole(value: object) -> int:
+    if not isinstance(value, int):
         raise TypeError
     return value
 
