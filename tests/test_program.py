@@ -208,6 +208,7 @@ BAD = [
     (("look", "galewick.example/hall"), 3, "no such file", "https://galewick.example/hall"),
     (("look", "empty"), 3, "empty: a folder with no page in it", ".html"),
     (("look", "crate"), 3, "crate is a crate, and no page", "its list is crate/crate.csv"),
+    (("look", "k" * 300), 3, "cannot be read: file name too long", ""),
     (("look", "nil.html"), 3, "nil.html is empty", ""),
     (("look", "paper.html"), 3, "paper.html is a PDF document, not a page", ""),
     (("look", "words.txt"), 3, "words.txt is plain text without any markup, not a page", ""),

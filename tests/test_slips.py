@@ -67,6 +67,8 @@ WRONG = [
     ("at_once = true", 1, "at_once: true is of the wrong kind", "for example at_once = 4"),
     ("# x\nat_once = 0", 2, "at_once: 0 is out of range", "1 to 256"),
     ('furniture = "gone"', 1, "furniture: 'gone'", "keep, drop"),
+    ('into = "a\\u0000"', 1, "into: ", "no character U+0000"),
+    ('log = "a\\u0000"', 1, "log: ", "no character U+0000"),
     ("text = [1]", 1, "text: [1] is of the wrong kind", 'text = ["one", "another"]'),
     ("sources = 3", 1, "sources: it is a list of texts", "sources = ["),
     ('proxy = "http://${NOT_SET_HERE}@h"', 1, "the environment has no NOT_SET_HERE", "export NOT_SET_HERE=…"),

@@ -42,6 +42,8 @@ def value_of(setting: Setting, option: str, value: Any) -> Any:
         _refuse_other_than_text(option, *value)
     elif setting.input is Input.TEXT:
         _refuse_other_than_text(option, value)
+    elif setting.input is Input.FILE and "\0" in str(value):
+        raise UsageError(f"{option} {str(value)!r} is no path", hint="a path has no character U+0000")
     return setting.read(value, option) if setting.read is not None else value
 
 

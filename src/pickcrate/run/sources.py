@@ -56,10 +56,17 @@ def open_source(
         if sys.stdin is None:
             raise SourceError("standard input is closed", hint=WHAT_IS_READ)
         yield opened_file(source, sys.stdin.buffer, brought, most)
-    elif (path := typed_path(source)) is None or (path / HAUL).is_file():
+    elif (path := typed_path(source)) is None or _holds_a_haul(path):
         yield _from_store(source, brought)
     else:
         yield from _from_disk(source, path, brought, most)
+
+
+def _holds_a_haul(path: Path) -> bool:
+    try:
+        return (path / HAUL).is_file()
+    except (OSError, ValueError):  # too long for a path, or with a zero in it
+        return False
 
 
 def typed_path(source: str) -> Path | None:
