@@ -98,7 +98,8 @@ def test_equal_names_are_numbered_and_late_fields_filled_in() -> None:
 
 
 @pytest.mark.parametrize(
-    "text", ["{nothing}", "{alt.x}", "{alt[0]}", "{alt!r}", "{n:{k}}", "{n:zz}", "{", "a/b", "{alt:d}"]
+    "text",
+    ["{nothing}", "{alt.x}", "{alt[0]}", "{alt!r}", "{n:{k}}", "{n:zz}", "{", "a/b", "{alt:d}", "{k:>99999999999}"],
 )
 def test_bad_patterns_say_so(text: str) -> None:
     with pytest.raises(UsageError) as caught:

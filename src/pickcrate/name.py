@@ -39,6 +39,9 @@ OWN_NAMES = ("crate.csv", "failed.csv", "sheet.html", "credits.md", "credits.htm
 """What a crate keeps at its top, beside its inner folder: no shelf has such a name."""
 
 _PLAIN = lazy(r"[A-Za-z0-9._()+,-]*")
+_WIDE = lazy(r"\d{4}")
+"""in a format specification: a number that no name is as long as"""
+
 _JOINERS = "\u200c\u200d"
 
 
@@ -70,6 +73,8 @@ def parse_pattern(text: str, option: str = "--name") -> NamePattern:
         for literal, field, specification, conversion in string.Formatter().parse(text):
             if field is not None and (conversion or "{" in (specification or "")):
                 raise UsageError(f"{option} {text!r}: a field is {{field}} or {{field:format}}", hint=hint)
+            if _WIDE.search(specification or "") is not None:
+                raise UsageError(f"{option} {text!r}: no name has so many characters", hint=hint)
             parts.append(
                 (
                     literal,
