@@ -304,6 +304,48 @@ def test_a_folder_of_saved_pages(run: Program, tmp_path: Path) -> None:
     assert packed(run, tmp_path, "saved") == {"red.png": RED, "blue.png": BLUE}
 
 
+RELATIVE = [
+    ("Photo,Title\nphotos/red kite.png,Red\nphotos/blue.png,Blue\n", ["--name", "{column[Title]}"]),
+    ('{"Photo": "photos/red kite.png"}\n{"Photo": "photos/blue.png"}\n', []),
+    ("# two\nphotos/red kite.png\nphotos/blue.png\n", []),
+    ("Title;Photo\nRed;./photos/red%20kite.png?v=1\nBlue;photos/blue.png\n", []),
+]
+
+
+@pytest.mark.parametrize(("text", "options"), RELATIVE)
+def test_a_list_with_relative_addresses(
+    run: Program, web: Server, tmp_path: Path, text: str, options: list[str]
+) -> None:
+    for root in (tmp_path, web.www):
+        (root / "photos").mkdir()
+        (root / "photos" / "red kite.png").write_bytes(RED)
+        (root / "photos" / "blue.png").write_bytes(BLUE if root is tmp_path else TEAL)
+        (root / "list.txt").write_text(text)
+    names = {"Red.png", "Blue.png"} if options else {"red kite.png", "blue.png"}
+    beside = packed(run, tmp_path, "list.txt", *options)
+    assert (set(beside), set(beside.values())) == (names, {RED, BLUE})  # beside the list
+    for source in (["list.txt", "--base", f"{web.address}/"], [f"{web.address}/list.txt"]):
+        rows = run("look", *source, "--format", "jsonl").rows
+        assert [row["url"].partition("?")[0] for row in rows] == [
+            f"{web.address}/photos/{n}.png" for n in ("red%20kite", "blue")
+        ]
+    shutil.rmtree(tmp_path / "photos")
+    assert "not beside the saved page or the list (--base URL" in run("pack", "list.txt", "--crate", "d").out
+
+
+def test_columns_that_are_named_make_a_list_of_any_text(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "list").write_text("Id;Path\n1;photos/7\n2;n/a\n3;\n")
+    assert "plain text without any markup" in run("look", "list").err
+    named = ("look", "list", "--column", "url=path", "--format", "urls")
+    assert run(*named, "--base", AWAY).out.splitlines() == [f"{AWAY}/photos/7", f"{AWAY}/n/a"]
+    done = run(*named)
+    assert "row 1 has no web address: photos/7 (--base URL says what it counts from)" in done.err
+    assert "row 3 has no web address: (blank)" in done.err
+    assert (
+        run(*named[:3], "url=2", "--base", AWAY, "--limit", "1", "--format", "urls").out.strip() == f"{AWAY}/photos/7"
+    )
+
+
 def zipped(members: Mapping[str, object], path: Path, renamed: tuple[bytes, bytes] = (b"", b"")) -> str:
     with zipfile.ZipFile(path, "w") as package:
         for name, content in members.items():

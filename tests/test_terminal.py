@@ -18,6 +18,7 @@ from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, ending_cut, shown, size
 from pickcrate.errors import UsageError
+from pickcrate.read.addresslist import ListOrigin
 from pickcrate.read.table import open_csv, read_rows
 from pickcrate.record import csv_lines
 from pickcrate.run.events import Found
@@ -229,7 +230,7 @@ def test_cells_run_in_no_spreadsheet_and_come_back_as_they_were() -> None:
     for (_, cell), said in zip(list(csv.reader(io.StringIO(lines, newline="")))[1:], CELLS, strict=True):
         assert cell[:1] not in set("=+-@＝＋－＠\t\r\n"), said
     table = open_csv(io.StringIO(lines, newline=""), "x", {})
-    rows = read_rows(table, source="x", base="")
+    rows = read_rows(table, ListOrigin("x"))
     assert [row.shown.words.alt for row in rows if isinstance(row, Image)] == [cell.strip() for cell in CELLS]
 
 

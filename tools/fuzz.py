@@ -43,7 +43,7 @@ from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import read_header
 from pickcrate.media.whole import header_of_file
 from pickcrate.name import Naming, finish, patterns
-from pickcrate.read.addresslist import read_addresses
+from pickcrate.read.addresslist import ListOrigin, read_addresses
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.document import read_document
@@ -70,6 +70,7 @@ from pickcrate.wanted import Region
 HOME = "https://galewick.example/hall/"
 SECONDS, MEGABYTES = 2.0, 1_000.0
 _NAMING = Naming(patterns(["{item} {k}", "{n:03} {alt} {title}", "{caption}", "{stem}"]), date(2026, 11, 26))
+_LISTED = ListOrigin("fuzz", HOME)
 _LARGEST_SEED = 30_000
 _USUAL = 0.7
 """of the inputs that are tried as what they were before they were made worse"""
@@ -99,13 +100,13 @@ def _region(octets: bytes) -> None:
 
 def _list(octets: bytes) -> None:
     text = octets.decode("utf-8", "replace")
-    list(read_addresses(text.splitlines(), source="fuzz"))
+    list(read_addresses(text.splitlines(), _LISTED))
     for opener in (open_csv, open_json_lines):
         try:
             table = opener(io.StringIO(text), "fuzz", {})
         except PickCrateError:
             continue
-        for row in read_rows(table, source="fuzz", base=HOME):
+        for row in read_rows(table, _LISTED):
             if isinstance(row, Image):
                 to_json(image_row(row, _NAMING.spell(row)))
 

@@ -223,6 +223,17 @@ def _common_start(one: str, other: str) -> int:
     return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False)))
 
 
+_IN_NO_PATH = frozenset('<>|"*\n\r\t')
+_LONGEST_PATH = 2_000
+
+
+def is_picture_path(text: str) -> bool:
+    """Tell whether a text may be where a picture's file is, relative or not: ``photos/Red kite.jpg``."""
+    if not 0 < len(text) <= _LONGEST_PATH or not _IN_NO_PATH.isdisjoint(text):
+        return False
+    return media.by_extension(split_extension(text.partition("?")[0].rpartition("/")[2])[1]) is not None
+
+
 _NO_IMAGES = frozenset(
     "css js mjs json map xml xsl html htm xhtml txt md pdf zip gz woff woff2 ttf otf eot htc mp3 mp4 m4v webm ogg ogv "
     "mov avi wav vtt swf wasm".split()

@@ -148,8 +148,8 @@ class Brought:
             with real.open("rb") as file:
                 octets = file.read(request.first or -1)
         except (FileNotFoundError, NotADirectoryError):  # as well: in a package, which has no such member
-            words = "not beside the saved page (--base URL takes it from the web, --root DIR from its site on the disk)"
-            return _failed(request, Failure("missing", words))
+            where = "--base URL takes it from the web, --root DIR from its site on the disk"
+            return _failed(request, Failure("missing", f"not beside the saved page or the list ({where})"))
         except (OSError, ValueError, RuntimeError) as error:
             words = (getattr(error, "strerror", None) or str(error)).lower()
             return _failed(request, Failure("unreadable", f"cannot be read: {words}"))

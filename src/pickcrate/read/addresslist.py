@@ -2,7 +2,9 @@
 
 from collections.abc import Iterable, Iterator
 
-from pickcrate.addresses import absolute, is_web
+from msgspec import Struct
+
+from pickcrate.addresses import absolute, is_picture_path, is_web
 from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
 
 
@@ -14,19 +16,40 @@ def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
             yield place, address
 
 
-def read_addresses(
-    lines: Iterable[str], *, source: str, trust: Trust = PUBLIC, first_number: int = 1
-) -> Iterator[Image | Flaw]:
+class ListOrigin(Struct, frozen=True):
+    """Where a list is from, and so what its relative addresses mean."""
+
+    source: str
+    base: str = ""
+    """what they count from, as the user said; a picture's path counts from ``home`` without it"""
+    home: str = "about:blank"
+    """the list's own address"""
+    trust: Trust = PUBLIC
+
+    def resolve(self, raw: str) -> str | None:
+        """Return an entry as an absolute address; None if it is none."""
+        url = absolute(raw, self.base or "about:blank")
+        if url is None and not self.base and is_picture_path(raw) and not self.home.startswith("about:"):
+            url = absolute(raw, self.home)
+        return url
+
+    def advice(self, raw: str) -> str:
+        """Return what to do about an entry that is no address, if it may be a relative one."""
+        is_path = "/" in raw and not any(map(str.isspace, raw)) and "://" not in raw
+        return " (--base URL says what it counts from)" if is_path and not self.base else ""
+
+
+def read_addresses(lines: Iterable[str], origin: ListOrigin, *, first_number: int = 1) -> Iterator[Image | Flaw]:
     """Yield an image a line, in order, without holding the list; a line that is no picture's address is a flaw.
 
     Lists pass without grouping: what the list's writer names twice is two rows.
     """
     number = first_number
     for place, raw in addresses_in(lines):
-        url = absolute(raw, "about:blank")
+        url = origin.resolve(raw)
         if url is None or not (is_web(url) or url.startswith(("file:", "data:"))):
-            yield Flaw("address", f"line {place} is not a web address: {raw[:80]}")
+            yield Flaw("address", f"line {place} is not a web address: {raw[:80]}{origin.advice(raw)}")
             continue
-        reference = Reference(url, raw, "", "list", "", "", number, trust=trust)
-        yield Image(number=number, source=source, shown=reference, references=(reference,))
+        reference = Reference(url, raw, "", "list", "", "", number, trust=origin.trust)
+        yield Image(number=number, source=origin.source, shown=reference, references=(reference,))
         number += 1

@@ -1,13 +1,16 @@
 """What the bytes of a source are, by content and never by name."""
 
+import itertools
 import re
 import zlib
 from enum import StrEnum
 
+from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
+from pickcrate.read.addresslist import addresses_in
 from pickcrate.read.pyramid import is_pyramid
-from pickcrate.read.table import is_own_json, is_own_list, looks_like_csv, looks_like_json_lines
+from pickcrate.read.table import SAMPLE_ROWS, is_own_json, is_own_list, looks_like_csv, looks_like_json_lines
 
 _BOM = b"\xef\xbb\xbf"
 _LEADING = lazy(
@@ -126,7 +129,8 @@ def _kind_of_text(head: bytes) -> Kind | None:
         return Kind.FEED if root[1] else Kind.PLIST
     if _looks_like_html(head):
         return Kind.PAGE
-    return Kind.CSV if looks_like_csv(_decoded(head)) else None
+    lines = _decoded(head)
+    return Kind.CSV if looks_like_csv(lines) else Kind.ADDRESSES if _names_pictures_alone(lines) else None
 
 
 def _is_message(text: bytes) -> bool:
@@ -146,6 +150,12 @@ def _has_even_columns(text: bytes) -> bool:
     lines = [line for line in _decoded(text).splitlines()[:20] if line.strip()]
     commas = {line.count(",") for line in lines}
     return len(lines) > 1 and len(commas) == 1 and commas != {0} and looks_like_csv("\n".join(lines))
+
+
+def _names_pictures_alone(text: str) -> bool:
+    """Tell whether lines are the paths of pictures and nothing else."""
+    paths = [path for _, path in itertools.islice(addresses_in(text.splitlines()), SAMPLE_ROWS)]
+    return bool(paths) and all(map(is_picture_path, paths))
 
 
 def _decoded(octets: bytes) -> str:
@@ -178,6 +188,12 @@ def describe(octets: bytes, media_type: str = "") -> str:
     if media_type and not media_type.startswith(("text/html", "application/octet-stream")):
         return f"of type {media_type}"
     return "plain text without any markup" if b"\0" not in head else "binary data"
+
+
+def is_plain_text(octets: bytes) -> bool:
+    """Tell whether bytes that are no source are a text all the same."""
+    head = octets[:WINDOW].strip()
+    return bool(head) and b"\0" not in head and not head.startswith(tuple(magic for magic, _ in _FAMILIAR))
 
 
 def _is_warc(head: bytes) -> bool:

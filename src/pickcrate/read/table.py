@@ -6,20 +6,20 @@ Which column holds the addresses is guessed where that is obvious, and said; ``-
 import csv
 import itertools
 import json
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import absolute, is_network_path, is_web, looks_like_web
+from pickcrate.addresses import is_network_path, is_picture_path, is_web, looks_like_web
 from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.media import BY_NAME
 from pickcrate.numerals import whole
+from pickcrate.read.addresslist import ListOrigin
 from pickcrate.values import (
     AS_SHOWN,
-    PUBLIC,
     Basis,
     Box,
     Candidate,
@@ -30,7 +30,6 @@ from pickcrate.values import (
     Measure,
     Measures,
     Reference,
-    Trust,
     Words,
 )
 
@@ -133,9 +132,7 @@ def open_json_lines(lines: Iterable[str], source: str, chosen: Mapping[str, str]
     return table
 
 
-def read_rows(
-    table: Table, *, source: str, base: str, trust: Trust = PUBLIC, first_number: int = 1
-) -> Iterator[Image | Flaw]:
+def read_rows(table: Table, origin: ListOrigin, *, first_number: int = 1) -> Iterator[Image | Flaw]:
     """Yield an image a row, as the row has it; a row without an address is a flaw."""
     number = first_number - 1
     for place, row in enumerate(table.rows, 1):
@@ -143,16 +140,17 @@ def read_rows(
             yield row
             continue
         raw = _text(row, table.columns["url"])
-        url = absolute(raw, base or "about:blank") if raw else None
-        if url is None or not (is_web(url) or (table.is_pick_list and url.startswith(("data:", "file:", "cid:")))):
-            yield Flaw("address", f"row {place} has no web address: {raw[:80] or '(blank)'}")
+        url = origin.resolve(raw) if raw else None
+        schemes = ("data:", "file:", "cid:") if table.is_pick_list else ("data:", "file:")
+        if url is None or not (is_web(url) or url.startswith(schemes)):
+            yield Flaw("address", f"row {place} has no web address: {raw[:80] or '(blank)'}{origin.advice(raw)}")
             continue
         stated = _number(row, "number") if table.is_pick_list else None
         number = stated if stated is not None and stated > number else number + 1
-        yield _image(row, table, url, number, source, trust)
+        yield _image(row, table, url, number, origin)
 
 
-def _image(row: Row, table: Table, url: str, number: int, source: str, trust: Trust) -> Image:
+def _image(row: Row, table: Table, url: str, number: int, origin: ListOrigin) -> Image:
     words = {name: _text(row, table.columns.get(name, name)) for name in _WORDS}
     is_own = table.is_pick_list
     shown_url = (_text(row, "shown_url") if is_own else "") or url
@@ -168,12 +166,12 @@ def _image(row: Row, table: Table, url: str, number: int, source: str, trust: Tr
         box=Box(_number(row, "shown_width"), _number(row, "shown_height")) if is_own else Box(),
         link=_text(row, table.columns.get("link", "link")) if table.columns["url"] != "link" else "",
         hidden=is_own and _text(row, "hidden").lower() not in _NO,
-        trust=trust,
+        trust=origin.trust,
         item=_item(row) if is_own else NO_ITEM,
     )
     return Image(
         number=number,
-        source=(_text(row, "source") if is_own else "") or source,
+        source=(_text(row, "source") if is_own else "") or origin.source,
         shown=shown,
         references=(shown,),
         candidates=_candidates(row, url) if is_own else (),
@@ -275,9 +273,9 @@ def guess_columns(table: Table, headers: list[str], rows: list[list[str]], sourc
     table.is_pick_list = is_own(headers) and {"pick", "found_in"} <= set(headers)
     guessed: list[str] = []
     if "url" not in table.columns:
-        holding = [n for n in range(len(headers)) if any(n < len(row) and is_address(row[n].strip()) for row in rows)]
+        holding, paths = (_columns_of(rows, len(headers), kind) for kind in (is_address, is_picture_path))
         named = [n for name in _ADDRESS_HEADERS for n, header in enumerate(lower) if header == name]
-        best = next((n for n in named if n in holding), next(iter([*holding, *named]), None))
+        best = next((n for n in named if n in (holding or paths)), next(iter([*holding, *paths, *named]), None))
         if best is None:
             hint = f"name it: --column url=HEADER; columns are {', '.join(headers[:12])}"
             raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
@@ -290,6 +288,11 @@ def guess_columns(table: Table, headers: list[str], rows: list[list[str]], sourc
         table.columns["name"] = headers[names[0]]
         guessed.append(f"names from “{headers[names[0]]}”")
     table.guessed = "" if table.is_pick_list else ", ".join(guessed)
+
+
+def _columns_of(rows: list[list[str]], count: int, is_one: Callable[[str], bool]) -> list[int]:
+    """Return the places of the columns in which a cell is of a kind."""
+    return [place for place in range(count) if any(place < len(row) and is_one(row[place].strip()) for row in rows)]
 
 
 def _delimiter(head: list[str]) -> str:
@@ -332,15 +335,22 @@ def looks_like_csv(head: str) -> bool:
         return False
     headers = [cell.strip().lower() for cell in rows[0]]
     addresses = sum(any(is_address(cell.strip()) for cell in row) for row in rows)
+    addresses = addresses or sum(any(is_picture_path(cell.strip()) for cell in row) for row in rows)
     if len(headers) == 1:
         return headers[0] in _ADDRESS_HEADERS and addresses >= 1
     return addresses >= max(1, len(rows) // 2) or (addresses >= 1 and bool(set(headers) & set(_ADDRESS_HEADERS)))
 
 
 def looks_like_json_lines(head: str) -> bool:
-    """Tell whether the first line is a JSON object by itself, with an address among its values."""
-    row = _json_row(head.partition("\n")[0])
-    return row is not None and any(isinstance(value, str) and is_address(value) for value in row.values())
+    """Tell whether the first line is a JSON object by itself, with an address among its values.
+
+    A picture's path is one if another such object follows: a file of data may be one line as well.
+    """
+    first, _, rest = head.partition("\n")
+    row = _json_row(first)
+    values = [value for value in row.values() if isinstance(value, str)] if row is not None else []
+    is_one_of_many = any(map(is_picture_path, values)) and _json_row(rest.partition("\n")[0]) is not None
+    return is_one_of_many or any(map(is_address, values))
 
 
 def _json_row(line: str) -> dict[str, object] | None:

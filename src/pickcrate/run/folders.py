@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read.recognise import LISTS, Kind
-from pickcrate.run.opened import OWN, Opened, opened_bytes, opened_file, unreadable
+from pickcrate.run.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.values import Flaw, Trust
 
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
@@ -61,7 +61,7 @@ def _saved_in_folder(path: Path, brought: Brought, most: int) -> Opened:
     real, why = path.resolve(), "is no saved page"
     try:
         with real.open("rb") as file:
-            opened = opened_file(str(path), file, brought, most, path=real, in_place=True)
+            opened = opened_file(str(path), file, brought, Expected(most), path=real, in_place=True)
         if opened.kind not in LISTS:
             return replace(opened, is_one_of_many=True)
     except OSError as error:

@@ -11,12 +11,12 @@ from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.fullsize import resolve
-from pickcrate.read.addresslist import read_addresses
+from pickcrate.read.addresslist import ListOrigin, read_addresses
 from pickcrate.read.recognise import LISTS, Kind
 from pickcrate.run.asking import page_request
 from pickcrate.run.events import Found, ListOpened, LookEvent, RowRefused, SourceFailed
 from pickcrate.run.means import Means
-from pickcrate.run.opened import Opened
+from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.order import Order
 from pickcrate.run.sources import open_source, opened_reply
 from pickcrate.values import Flaw, Image
@@ -39,8 +39,8 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
     for source in order.sources:
         listed = None
         try:
-            most = order.manners.max_file
-            pages = open_source(source, fetcher, brought, most, handed=order.handed.get(source))
+            expected = Expected(order.manners.max_file, is_list=bool(order.columns))
+            pages = open_source(source, fetcher, brought, expected, handed=order.handed.get(source))
             if order.items:
                 from pickcrate.run.further import Known
                 from pickcrate.run.together import lists_first
@@ -94,9 +94,10 @@ class Looking(Struct, frozen=True):
     def _into_list(self, opened: Opened, number: int) -> Iterator[LookEvent]:
         columns = dict(self.means.order.columns)
         rows: Iterator[Image | Flaw]
+        origin = ListOrigin(opened.source, self.means.base, opened.address, opened.trust)
         if opened.kind is Kind.ADDRESSES and not columns:
             yield ListOpened(opened.source)
-            rows = read_addresses(opened.lines(), source=opened.source, trust=opened.trust, first_number=number)
+            rows = read_addresses(opened.lines(), origin, first_number=number)
         else:
             from pickcrate.read.table import Table, open_csv, open_json_lines, read_rows
 
@@ -114,7 +115,7 @@ class Looking(Struct, frozen=True):
                 opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
                 table = opener(opened.lines(), opened.source, columns)
             yield ListOpened(opened.source, table.guessed)
-            rows = read_rows(table, source=opened.source, base=self.means.base, trust=opened.trust, first_number=number)
+            rows = read_rows(table, origin, first_number=number)
         # Rows are taken some at a time: what has to be asked for is asked for in batches.
         at_a_time = _PAGES_AT_A_TIME if self.means.order.lists_pages else _ROWS_AT_A_TIME
         while batch := list(itertools.islice(rows, at_a_time)):

@@ -14,7 +14,7 @@ from pickcrate.addresses import is_web
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read.reading import Loaded
-from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, recognise
+from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, is_plain_text, recognise
 from pickcrate.values import Flaw, Trust
 
 OWN = Trust(private=True)
@@ -29,6 +29,15 @@ _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 """sources that may be larger than the memory"""
 
 _PIECE = 131_072
+
+
+class Expected(Struct, frozen=True):
+    """What is known of sources before they are opened."""
+
+    most: int
+    """how many bytes a packed one may unpack to"""
+    is_list: bool = False
+    """whether its columns are named: a text that is nothing else is rows of cells then"""
 
 
 class Opened(Struct, frozen=True):
@@ -141,7 +150,13 @@ def _is_utf8(octets: bytes) -> bool:
 
 
 def opened_file(
-    source: str, file: BinaryIO, brought: Brought, most: int, path: Path | None = None, *, in_place: bool = False
+    source: str,
+    file: BinaryIO,
+    brought: Brought,
+    expected: Expected,
+    *,
+    path: Path | None = None,
+    in_place: bool = False,
 ) -> Opened:
     """Return what a file is: a list with the rest of it still to be read, anything else whole.
 
@@ -152,11 +167,15 @@ def opened_file(
     folders = [path.parent] if path is not None else []
     head = file.read(WINDOW)
     kind = recognise(head)
+    if kind is None and expected.is_list and is_plain_text(head):
+        kind = Kind.CSV
     if kind is not None and kind in LISTS and kind is not Kind.WORKBOOK:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
-    opened = opened_bytes(source, head + file.read(), most, address=address, trust=brought.enter(OWN, *folders))
+    opened = opened_bytes(
+        source, head + file.read(), expected.most, address=address, trust=brought.enter(OWN, *folders)
+    )
     return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(OWN, *folders, Path.cwd()))
 
 

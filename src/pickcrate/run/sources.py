@@ -17,7 +17,7 @@ from pickcrate.read.contenttype import content_type
 from pickcrate.read.recognise import Kind
 from pickcrate.read.refresh import refreshes_to
 from pickcrate.run.asking import page_request
-from pickcrate.run.opened import ALLOW_MORE, OWN, WHAT_IS_READ, Opened, opened_bytes, opened_file, unreadable
+from pickcrate.run.opened import ALLOW_MORE, OWN, WHAT_IS_READ, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.stores import HAUL
 from pickcrate.values import Asker
 
@@ -39,27 +39,26 @@ _MOST_REFRESHES = 5
 
 
 def open_source(
-    source: str, fetcher: Fetcher, brought: Brought, most: int, *, handed: IO[bytes] | None = None
+    source: str, fetcher: Fetcher, brought: Brought, expected: Expected, *, handed: IO[bytes] | None = None
 ) -> Iterator[Opened]:
     """Yield the documents that ``source`` names: one, or each page in a folder and the folders in it.
 
-    ``most`` is how many bytes a packed one may unpack to. What a program hands over is read as it is. Raises
-    SourceError if it cannot be read.
+    What a program hands over is read as it is. Raises SourceError if it cannot be read.
     """
     if handed is not None:
         name = getattr(handed, "name", "")
         path = Path(name).resolve() if isinstance(name, str) and name and Path(name).is_file() else None
-        yield opened_file(source, cast("BinaryIO", handed), brought, most, path=path)
+        yield opened_file(source, cast("BinaryIO", handed), brought, expected, path=path)
     elif looks_like_web(source):
-        yield _from_web(source, fetcher, most)
+        yield _from_web(source, fetcher, expected.most)
     elif source == "-":
         if sys.stdin is None:
             raise SourceError("standard input is closed", hint=WHAT_IS_READ)
-        yield opened_file(source, sys.stdin.buffer, brought, most)
+        yield opened_file(source, sys.stdin.buffer, brought, expected)
     elif (path := typed_path(source)) is None or _holds_a_haul(path):
         yield _from_store(source, brought)
     else:
-        yield from _from_disk(source, path, brought, most)
+        yield from _from_disk(source, path, brought, expected)
 
 
 def _holds_a_haul(path: Path) -> bool:
@@ -125,16 +124,16 @@ def _hint(failure: Failure) -> str:
     return _HINTS.get(failure.kind, "")
 
 
-def _from_disk(source: str, path: Path, brought: Brought, most: int) -> Iterator[Opened]:
+def _from_disk(source: str, path: Path, brought: Brought, expected: Expected) -> Iterator[Opened]:
     try:
         if path.is_dir():
             from pickcrate.run.folders import open_folder  # noqa: PLC0415 (few sources are folders)
 
-            yield from open_folder(path, source, brought, most)
+            yield from open_folder(path, source, brought, expected.most)
             return
         real = path.resolve()
         with real.open("rb") as file:
-            yield opened_file(source, file, brought, most, path=real, in_place=file.seekable())
+            yield opened_file(source, file, brought, expected, path=real, in_place=file.seekable())
     except FileNotFoundError:
         from pickcrate.run.folders import is_page  # noqa: PLC0415 (something is wrong)
 
