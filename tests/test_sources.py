@@ -308,6 +308,7 @@ RELATIVE = [
     ("Photo,Title\nphotos/red kite.png,Red\nphotos/blue.png,Blue\n", ["--name", "{column[Title]}"]),
     ('{"Photo": "photos/red kite.png"}\n{"Photo": "photos/blue.png"}\n', []),
     ("# two\nphotos/red kite.png\nphotos/blue.png\n", []),
+    ("photos/red kite.png,Red\nphotos/blue.png,Blue\n", ["--name", "{column[2]}"]),
     ("Title;Photo\nRed;./photos/red%20kite.png?v=1\nBlue;photos/blue.png\n", []),
 ]
 
@@ -331,6 +332,21 @@ def test_a_list_with_relative_addresses(
         ]
     shutil.rmtree(tmp_path / "photos")
     assert "not beside the saved page or the list (--base URL" in run("pack", "list.txt", "--crate", "d").out
+
+
+def test_a_workbook_with_relative_addresses(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "photos").mkdir()
+    (tmp_path / "photos" / "red.png").write_bytes(RED)
+    book = Workbook()
+    assert book.active is not None
+    for row in (("The archive",), (), ("No.", "File", "Kite"), (1, "photos/red.png", "Red"), (2, "away/blue", "Blue")):
+        book.active.append(row)
+    book.save(tmp_path / "list.xlsx")
+    done = run("look", "list.xlsx", "--format", "jsonl")
+    assert [(row["name"], row["width"], row["columns"]["Kite"]) for row in done.rows] == [("red", 30, "Red")]
+    assert "row 2 has no web address: away/blue (--base URL" in done.err
+    named = run("look", "list.xlsx", "--column", "url=File", "--base", AWAY, "--format", "urls")
+    assert named.out.splitlines() == [f"{AWAY}/photos/red.png", f"{AWAY}/away/blue"]
 
 
 def test_columns_that_are_named_make_a_list_of_any_text(run: Program, tmp_path: Path) -> None:

@@ -89,7 +89,7 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
     except csv.Error as error:
         raise SourceError(f"{source}: its columns cannot be read: {error}") from error
     first = [cell.strip() for cell in sample[0]] if sample else []
-    has_header = not any(is_address(cell) for cell in first)
+    has_header = not any(map(is_entry, first))
     headers = first if has_header else [str(place) for place in range(1, len(first) + 1)]
     table = Table(iter(()), chosen_columns(chosen, headers, has_header))
     guess_columns(table, headers, sample[has_header:], source)
@@ -366,6 +366,11 @@ def _json_row(line: str) -> dict[str, object] | None:
 def is_address(text: str) -> bool:
     """Tell whether a cell holds the address of something on the web."""
     return (looks_like_web(text) or is_network_path(text)) and " " not in text
+
+
+def is_entry(text: str) -> bool:
+    """Tell whether a cell may hold the address of a picture, relative or not: no header does."""
+    return is_address(text) or is_picture_path(text)
 
 
 def plain_cell(cell: str) -> str:

@@ -1,5 +1,6 @@
 """A list in a workbook, as spreadsheets save it: the first sheet that holds web addresses, row by row.
 
+If none does, it is the first that holds paths of pictures.
 What is a link and shows other words (a hyperlink, a formula that makes one or shows a picture) has its address in a
 column of its own.
 
@@ -9,14 +10,25 @@ Office Open XML (ECMA-376), part 1, 18 (SpreadsheetML), and 18.3.1.73 for how ma
 import itertools
 import warnings
 import zipfile
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import datetime, time
 from functools import partial
 from typing import TYPE_CHECKING, BinaryIO
 
+from pickcrate.addresses import is_picture_path
 from pickcrate.errors import PickCrateError, SourceError
-from pickcrate.read.table import SAMPLE_ROWS, Row, Table, chosen_columns, guess_columns, is_address, is_own, plain_cell
+from pickcrate.read.table import (
+    SAMPLE_ROWS,
+    Row,
+    Table,
+    chosen_columns,
+    guess_columns,
+    is_address,
+    is_entry,
+    is_own,
+    plain_cell,
+)
 from pickcrate.read.worksheetlinks import MOST_SHEETS, Links, links_in
 from pickcrate.values import Flaw
 
@@ -30,6 +42,10 @@ _MOST_CELLS = 10_000_000
 _MOST_ABOVE = 50
 """Rows above the first with an address: titles, blanks, and the headers."""
 
+_PICTURES = "xl/media/"
+_Test = Callable[[str], bool]
+"""tells whether a cell may be an address"""
+
 _Cells = tuple[str, ...]
 """a row, as it is shown"""
 
@@ -41,8 +57,10 @@ def open_workbook(file: BinaryIO, source: str, chosen: Mapping[str, str], most: 
     """
     with _readable(source):
         _check_size(file, source, most)
-        rows, lines = _sheet_with_addresses(_loaded(file), links_in(file))
-    has_header = not any(map(is_address, rows[0])) if rows else False
+        rows, lines = _sheet_with(is_address, _loaded(file), links_in(file))
+        if not _is_list(rows, is_address):
+            rows, lines = _sheet_with(is_picture_path, _loaded(file), {})
+    has_header = not any(map(is_entry, rows[0])) if rows else False
     headers = list(rows[0]) if has_header else [str(place) for place in range(1, len(rows[0]) + 1 if rows else 1)]
     table = Table(iter(()), chosen_columns(chosen, headers, has_header))
     sample = [list(row) for row in rows[has_header:][:SAMPLE_ROWS]]
@@ -61,20 +79,31 @@ def open_workbook(file: BinaryIO, source: str, chosen: Mapping[str, str], most: 
 
 
 def lists_addresses(file: BinaryIO, most: int) -> bool:
-    """Tell whether a workbook is a list: a sheet of it shows web addresses, or else has them behind its cells."""
+    """Tell whether a workbook is a list: a sheet of it shows web addresses, or else has them behind its cells.
+
+    The paths of pictures make it one as well, if it holds no pictures itself.
+    """
     try:
         with _readable(""):
             _check_size(file, "", most)
-            shown, _ = _sheet_with_addresses(_loaded(file), {})
-            if not _is_list(shown):
-                shown, _ = _sheet_with_addresses(_loaded(file), links_in(file))
+            shown, _ = _sheet_with(is_address, _loaded(file), {})
+            if not _is_list(shown, is_address):
+                shown, _ = _sheet_with(is_address, _loaded(file), links_in(file))
+            if _is_list(shown, is_address) or _holds_pictures(file):
+                return _is_list(shown, is_address)
+            shown, _ = _sheet_with(is_picture_path, _loaded(file), {})
     except PickCrateError:
         return False
-    return _is_list(shown)
+    return _is_list(shown, is_picture_path)
 
 
-def _is_list(rows: list[_Cells]) -> bool:
-    return any(is_own(cells) or any(map(is_address, cells)) for cells in rows)
+def _holds_pictures(file: BinaryIO) -> bool:
+    with zipfile.ZipFile(file) as archive:
+        return any(name.startswith(_PICTURES) for name in archive.namelist())
+
+
+def _is_list(rows: list[_Cells], is_one: _Test) -> bool:
+    return any(is_own(cells) or any(map(is_one, cells)) for cells in rows)
 
 
 @contextmanager
@@ -102,10 +131,10 @@ def _loaded(file: BinaryIO) -> "Workbook":
     return openpyxl.load_workbook(file, read_only=True, data_only=True, keep_links=False)
 
 
-def _sheet_with_addresses(workbook: "Workbook", links: dict[str, Links]) -> tuple[list[_Cells], Iterator[_Cells]]:
+def _sheet_with(is_one: _Test, workbook: "Workbook", links: dict[str, Links]) -> tuple[list[_Cells], Iterator[_Cells]]:
     """Return the first rows of the list in a workbook, from its headers on, and the others.
 
-    Where no sheet holds addresses, those of the first that holds anything.
+    Where no sheet holds an address, those of the first that holds anything.
     """
     first: tuple[list[_Cells], Iterator[_Cells]] = ([], iter(()))
     for sheet in workbook.worksheets[:MOST_SHEETS]:
@@ -115,7 +144,7 @@ def _sheet_with_addresses(workbook: "Workbook", links: dict[str, Links]) -> tupl
         behind = {n: column for n, column in links.get(sheet.title, {}).items() if _says_more(n, column, numbered)}
         wide = partial(_with_links, width=width, behind=behind)
         head = [wide(line) for line in numbered]
-        at = next((place for place, cells in enumerate(head) if _is_list([cells])), None)
+        at = next((place for place, cells in enumerate(head) if _is_list([cells], is_one)), None)
         if at is not None:
             start = at if is_own(head[at]) or at == 0 else at - 1
             if start < at:  # the headers

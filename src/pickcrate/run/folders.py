@@ -31,7 +31,7 @@ def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Itera
     trust = brought.enter(OWN, root, site) if site.is_dir() else brought.enter(OWN, root)
     if len(inside) == 1 and is_page(inside[0]):
         real = inside[0].resolve()
-        yield opened_bytes(str(inside[0]), real.read_bytes(), most, address=real.as_uri(), trust=trust)
+        yield opened_bytes(str(inside[0]), real.read_bytes(), Expected(most), address=real.as_uri(), trust=trust)
         return
     for page in inside:
         yield _one_of_many(page, most, trust) if is_page(page) else _saved_in_folder(page, brought, most)
@@ -77,7 +77,7 @@ def _one_of_many(page: Path, most: int, trust: Trust) -> Opened:
     opened = Opened(str(page), Kind.PAGE, octets, real.as_uri(), trust, is_one_of_many=True)
     try:
         octets = real.read_bytes()
-        known = opened_bytes(str(page), octets, most, address=opened.address, trust=trust)
+        known = opened_bytes(str(page), octets, Expected(most), address=opened.address, trust=trust)
     except OSError as error:
         return replace(opened, flaws=(Flaw("file", unreadable(error)),))
     except SourceError:  # it is empty, or a text

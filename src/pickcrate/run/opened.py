@@ -173,23 +173,23 @@ def opened_file(
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
-    opened = opened_bytes(
-        source, head + file.read(), expected.most, address=address, trust=brought.enter(OWN, *folders)
-    )
+    opened = opened_bytes(source, head + file.read(), expected, address=address, trust=brought.enter(OWN, *folders))
     return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(OWN, *folders, Path.cwd()))
 
 
-def opened_bytes(source: str, octets: bytes, most: int, *, address: str, trust: Trust, media_type: str = "") -> Opened:
+def opened_bytes(
+    source: str, octets: bytes, expected: Expected, *, address: str, trust: Trust, media_type: str = ""
+) -> Opened:
     """Return what bytes are; gzip data of what is a source is unpacked. Raises SourceError for what is none."""
     kind = recognise(octets)
     if kind is None and octets.startswith(b"\x1f\x8b"):
-        octets = _unpacked(source, octets, most)
+        octets = _unpacked(source, octets, expected.most)
         kind = recognise(octets)
     if kind is None:
-        what = describe(octets, media_type)
-        said = "is empty" if what == "empty" else f"is {what}, not a page"
+        is_empty = not octets[:WINDOW].strip()
+        said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"
         raise SourceError(f"{source} {said}", hint=WHAT_IS_READ)
-    if kind is Kind.WORKBOOK and not _is_list(octets, most):
+    if kind is Kind.WORKBOOK and not (expected.is_list or _is_list(octets, expected.most)):
         kind = Kind.PACKAGE
     return Opened(source, kind, octets, address, trust)
 

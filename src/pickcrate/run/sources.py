@@ -109,7 +109,9 @@ def opened_reply(plain: str, reply: Reply, most: int) -> Opened:
     if reply.failure is not None:
         raise failed_source(plain, reply.failure)
     media_type, _ = content_type(reply.headers)
-    opened = opened_bytes(plain, reply.octets, most, address=reply.url, trust=reply.trust, media_type=media_type)
+    opened = opened_bytes(
+        plain, reply.octets, Expected(most), address=reply.url, trust=reply.trust, media_type=media_type
+    )
     return replace(opened, fields=reply.headers, age=reply.age, loaded=reply.loaded)
 
 
