@@ -15,6 +15,7 @@ from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.document import read_document
 from pickcrate.read.feed import read_xml_feed
+from pickcrate.read.table import addresses_in_cell
 from pickcrate.wanted import Region
 
 SITE = Path(fuzz.__file__).parent.parent / "src" / "pickcrate" / "demo" / "site"
@@ -44,6 +45,7 @@ ONCE_SLOW: dict[str, Callable[[], object]] = {
     "extensions in a literal": look("<script>x='" + "a.jpg" * 390 + "|'</script>"),
     "escaped quotes": look("<script>x=" + '\\"' * 100_000 + " a.jpg</script>"),
     "a name of repeated names": look("<p " + "data-" * 40_000 + "> a.jpg"),
+    "separators in a cell": lambda: addresses_in_cell(", " * 500_000 + "x"),
     "size marks": lambda: bare_stem("https://k.example/a" + "-s" * 100_000 + ".jpg"),
     "a table of pictures": look("<table>" + "<tr><td><img src=a.png>" * 5_000),
     "a figure of pictures": look("<figure>" + "<img src=a.png>" * 5_000),

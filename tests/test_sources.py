@@ -22,6 +22,7 @@ from openpyxl import Workbook
 from conftest import Program, Server, picture
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.refresh import parse_refresh
+from pickcrate.read.table import addresses_in_cell
 
 RED, BLUE, TEAL = (picture("PNG", (30 + n, 20), colour) for n, colour in enumerate(("red", "blue", "teal")))
 AWAY = "https://galewick.invalid"  # never resolves: what comes from there was brought along
@@ -347,6 +348,40 @@ def test_a_workbook_with_relative_addresses(run: Program, tmp_path: Path) -> Non
     assert "row 2 has no web address: away/blue (--base URL" in done.err
     named = run("look", "list.xlsx", "--column", "url=File", "--base", AWAY, "--format", "urls")
     assert named.out.splitlines() == [f"{AWAY}/photos/red.png", f"{AWAY}/away/blue"]
+
+
+SEVERAL = [
+    ('Name,Images\nRed,"{a}, {b}"\nBlue,{c}\n', []),
+    ('Name,Images\nRed,"{a};{b}"\nBlue,{c}\n', []),
+    ("Name,Images\nRed,{a}|{b}\nBlue,{c}\n", []),
+    ('Name,Images\nRed,"{a}\n{b}"\nBlue,{c}\n', []),
+    ("Name\tOne\tTwo\tPage\nRed\t{a}\t{b}\tx\nBlue\t{c}\t\tx\n", ["--column", "url=one", "--column", "url=3"]),
+    ('{{"name": "Red", "images": ["{a}", "{b}"]}}\n{{"name": "Blue", "images": ["{c}"]}}\n', []),
+]
+
+
+@pytest.mark.parametrize(("text", "options"), SEVERAL)
+@pytest.mark.parametrize("stem", ["https://k.example/", "photos/"])
+def test_several_pictures_in_one_row_of_a_list(
+    run: Program, tmp_path: Path, text: str, options: list[str], stem: str
+) -> None:
+    (tmp_path / "list").write_text(text.format(**{name: f"{stem}{name}.jpg" for name in "abc"}))
+    rows = run("look", "list", *options, "--format", "jsonl").rows
+    assert [(row["url"][-5:], row["name"]) for row in rows] == [("a.jpg", "Red"), ("b.jpg", "Red 2"), ("c.jpg", "Blue")]
+
+
+def test_of_several_columns_with_addresses_it_is_said_which_is_taken(run: Program, tmp_path: Path) -> None:
+    text = f"Photo,Page,Back\n{AWAY}/a.jpg,{AWAY}/a,{AWAY}/b.jpg\n{AWAY}/c.jpg {AWAY}/d.jpg,x,\nnone,x,x\n"
+    (tmp_path / "list").write_text(text)
+    done = run("look", "list")
+    assert "addresses from the column “Photo” (not from “Page”, “Back”)" in done.out
+    assert ("row 3 has no web address: none" in done.out, "3 pictures" in done.out) == (True, True)
+
+
+def test_what_one_cell_holds_is_parted_before_addresses_alone() -> None:
+    for whole in ("https://k.example/x,y;z.jpg?a=1,2", "data:image/png;base64,//8A,//", "Kite, red.jpg", "", "x | y"):
+        assert addresses_in_cell(whole) == [whole]
+    assert addresses_in_cell("//k.example/a , HTTP://k.example/b") == ["//k.example/a", "HTTP://k.example/b"]
 
 
 def test_columns_that_are_named_make_a_list_of_any_text(run: Program, tmp_path: Path) -> None:

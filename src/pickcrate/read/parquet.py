@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping
 from typing import BinaryIO
 
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.read.table import SAMPLE_ROWS, Row, Table, chosen_columns, guess_columns
+from pickcrate.read.table import SAMPLE_ROWS, Row, Table, as_cell, chosen_columns, each_address, guess_columns
 from pickcrate.values import Flaw
 
 _ROWS_AT_A_TIME = 2_048
@@ -26,8 +26,8 @@ def open_parquet(file: BinaryIO, source: str, chosen: Mapping[str, str]) -> Tabl
         head = first.to_pylist() if first is not None else []
     except (pa.ArrowException, OSError, ValueError) as error:
         raise SourceError(f"{source}: cannot be read as Parquet: {error}") from error
-    table = Table(iter(()), chosen_columns(chosen, headers, has_header=True))
-    guess_columns(table, headers, [[str(value) for value in row.values()] for row in head[:SAMPLE_ROWS]], source)
+    table = Table(iter(()), chosen_columns(chosen, headers, has_header=True), headers=headers)
+    guess_columns(table, [list(map(as_cell, row.values())) for row in head[:SAMPLE_ROWS]], source)
 
     def rows() -> Iterator[Row | Flaw]:
         yield from head
@@ -36,5 +36,5 @@ def open_parquet(file: BinaryIO, source: str, chosen: Mapping[str, str]) -> Tabl
         except (pa.ArrowException, OSError, ValueError) as error:
             yield Flaw("row", f"the rest of it cannot be read: {str(error)[:200]}")
 
-    table.rows = rows()
+    table.rows = each_address(rows(), table, splits_text=False)  # those of a haul are one each
     return table

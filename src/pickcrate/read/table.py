@@ -6,6 +6,7 @@ Which column holds the addresses is guessed where that is obvious, and said; ``-
 import csv
 import itertools
 import json
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from msgspec import Struct, field
@@ -47,7 +48,8 @@ COLUMNS = (
 
 _ADDRESS_HEADERS = (
     "url", "image_url", "image url", "imageurl", "image", "picture", "photo", "img", "src", "image_src", "address",
-    "link", "href", "uri", "file", "media", "thumbnail",
+    "link", "href", "uri", "file", "media", "thumbnail", "image_link", "image link", "images", "pictures", "photos",
+    "image_urls", "image urls",
 )  # fmt: skip
 _NAME_HEADERS = ("name", "filename", "file name", "file_name")
 _DELIMITERS = ",\t;|"
@@ -61,12 +63,21 @@ GUARDED = (*FORMULA_STARTS, "'")
 _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
 SAMPLE_ROWS = 20
+_MOST_OTHERS = 3
+
+_BEFORE_ADDRESS = lazy(r"(?<![\s,;|])[\s,;|]++(?=(?:https?:)?//)", re.IGNORECASE)
+_BETWEEN_PATHS = lazy(r"[,;|\n]")
+"""what stands between the addresses in one cell, as shops export all pictures of a thing"""
 
 _OWN_JSON = lazy(r'\{"pick": (?:true|false), "number": \d+, "source": ')
 
 Row = Mapping[str, object]
 
 csv.field_size_limit(_LONGEST_CELL)  # the module has one limit for all its readers
+
+
+class Further(dict[str, object]):
+    """A row of a list once more, for the next of several addresses in one cell."""
 
 
 class Table(Struct):
@@ -77,6 +88,14 @@ class Table(Struct):
     """field to header"""
     guessed: str = ""
     is_pick_list: bool = False
+    headers: list[str] = field(default_factory=list)
+    has_header: bool = True
+    further: list[str] = field(default_factory=list)
+    """headers of further columns with addresses"""
+
+    def take_also(self, wanted: str) -> None:
+        """Take addresses from one more column, by its header or number. Raises UsageError."""
+        self.further.append(chosen_columns({"url": wanted}, self.headers, self.has_header)["url"])
 
 
 def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Table:
@@ -89,10 +108,10 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
     except csv.Error as error:
         raise SourceError(f"{source}: its columns cannot be read: {error}") from error
     first = [cell.strip() for cell in sample[0]] if sample else []
-    has_header = not any(map(is_entry, first))
+    has_header = not any(holds(cell, is_entry) for cell in first)
     headers = first if has_header else [str(place) for place in range(1, len(first) + 1)]
-    table = Table(iter(()), chosen_columns(chosen, headers, has_header))
-    guess_columns(table, headers, sample[has_header:], source)
+    table = Table(iter(()), chosen_columns(chosen, headers, has_header), headers=headers, has_header=has_header)
+    guess_columns(table, sample[has_header:], source)
 
     def rows() -> Iterator[Row | Flaw]:
         reader = csv.reader(itertools.chain(head, lines), delimiter=delimiter)
@@ -110,7 +129,7 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
                 continue
             yield {header: plain_cell(cell) for header, cell in zip(headers, cells, strict=False)}
 
-    table.rows = rows()
+    table.rows = each_address(rows(), table)
     return table
 
 
@@ -119,8 +138,8 @@ def open_json_lines(lines: Iterable[str], source: str, chosen: Mapping[str, str]
     lines = iter(lines)
     head = list(itertools.islice(lines, SAMPLE_ROWS))
     first = next((row for row in map(_json_row, head) if isinstance(row, dict)), {})
-    table = Table(iter(()), chosen_columns(chosen, list(first), has_header=True))
-    guess_columns(table, list(first), [[str(value) for value in first.values()]], source)
+    table = Table(iter(()), chosen_columns(chosen, list(first), has_header=True), headers=list(first))
+    guess_columns(table, [list(map(as_cell, first.values()))], source)
 
     def rows() -> Iterator[Row | Flaw]:
         for place, line in enumerate(itertools.chain(head, lines), 1):
@@ -128,14 +147,52 @@ def open_json_lines(lines: Iterable[str], source: str, chosen: Mapping[str, str]
                 row = _json_row(line)
                 yield row if row is not None else Flaw("row", f"line {place} is no JSON object: {line.strip()[:60]}")
 
-    table.rows = rows()
+    table.rows = each_address(rows(), table)
     return table
+
+
+def each_address(rows: Iterable[Row | Flaw], table: Table, *, splits_text: bool = True) -> Iterator[Row | Flaw]:
+    """Yield a row for each of the addresses in it; pick lists have one a row."""
+    first = table.columns["url"]
+    for row in rows:
+        if isinstance(row, Flaw) or table.is_pick_list:
+            yield row
+            continue
+        several = [one for header in (first, *table.further) for one in _addresses(row.get(header), splits_text)]
+        if not several or several == [row.get(first)]:
+            yield row
+            continue
+        for place, address in enumerate(several):
+            yield (Further if place else dict)({**row, first: address})
+
+
+def _addresses(value: object, splits_text: bool) -> Iterator[str]:
+    for text in value if isinstance(value, list) else [value]:
+        if isinstance(text, str) and text.strip():
+            yield from addresses_in_cell(text) if splits_text else (text,)
+
+
+def addresses_in_cell(text: str) -> list[str]:
+    """Return the several addresses that one cell holds; the whole text if it is one, or none."""
+    if text.startswith("data:"):
+        return [text]
+    several = _BEFORE_ADDRESS.split(text)
+    if len(several) == 1:
+        paths = [path.strip() for path in _BETWEEN_PATHS.split(text)]
+        several = paths if all(map(is_picture_path, paths)) else several
+    return several
+
+
+def as_cell(value: object) -> str:
+    """Return a value of a list that is more than text as a cell would have it."""
+    return "\n".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
 def read_rows(table: Table, origin: ListOrigin, *, first_number: int = 1) -> Iterator[Image | Flaw]:
     """Yield an image a row, as the row has it; a row without an address is a flaw."""
-    number = first_number - 1
-    for place, row in enumerate(table.rows, 1):
+    number, place = first_number - 1, 0
+    for row in table.rows:
+        place += not isinstance(row, Further)
         if isinstance(row, Flaw):
             yield row
             continue
@@ -267,8 +324,9 @@ def chosen_columns(chosen: Mapping[str, str], headers: list[str], has_header: bo
     return columns
 
 
-def guess_columns(table: Table, headers: list[str], rows: list[list[str]], source: str) -> None:
+def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
     """Fill in what ``--column`` left open; a SourceError if no column holds addresses."""
+    headers = table.headers
     lower = [header.lower() for header in headers]
     table.is_pick_list = is_own(headers) and {"pick", "found_in"} <= set(headers)
     guessed: list[str] = []
@@ -280,7 +338,9 @@ def guess_columns(table: Table, headers: list[str], rows: list[list[str]], sourc
             hint = f"name it: --column url=HEADER; columns are {', '.join(headers[:12])}"
             raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
         table.columns["url"] = headers[best]
-        guessed.append(f"addresses from the column “{headers[best]}”")
+        others = [f"“{headers[place]}”" for place in holding if place != best]
+        more = f" (not from {', '.join(others[:_MOST_OTHERS])})" if others else ""
+        guessed.append(f"addresses from the column “{headers[best]}”{more}")
     for known in (*_WORDS, "page"):
         if known not in table.columns and known in lower:
             table.columns[known] = headers[lower.index(known)]
@@ -292,7 +352,12 @@ def guess_columns(table: Table, headers: list[str], rows: list[list[str]], sourc
 
 def _columns_of(rows: list[list[str]], count: int, is_one: Callable[[str], bool]) -> list[int]:
     """Return the places of the columns in which a cell is of a kind."""
-    return [place for place in range(count) if any(place < len(row) and is_one(row[place].strip()) for row in rows)]
+    return [place for place in range(count) if any(place < len(row) and holds(row[place], is_one) for row in rows)]
+
+
+def holds(cell: str, is_one: Callable[[str], bool]) -> bool:
+    """Tell whether one of the addresses in a cell is of a kind."""
+    return any(map(is_one, addresses_in_cell(cell.strip())))
 
 
 def _delimiter(head: list[str]) -> str:
@@ -334,8 +399,8 @@ def looks_like_csv(head: str) -> bool:
     if not rows or "<" in lines[0]:
         return False
     headers = [cell.strip().lower() for cell in rows[0]]
-    addresses = sum(any(is_address(cell.strip()) for cell in row) for row in rows)
-    addresses = addresses or sum(any(is_picture_path(cell.strip()) for cell in row) for row in rows)
+    addresses = sum(any(holds(cell, is_address) for cell in row) for row in rows)
+    addresses = addresses or sum(any(holds(cell, is_picture_path) for cell in row) for row in rows)
     if len(headers) == 1:
         return headers[0] in _ADDRESS_HEADERS and addresses >= 1
     return addresses >= max(1, len(rows) // 2) or (addresses >= 1 and bool(set(headers) & set(_ADDRESS_HEADERS)))
@@ -348,9 +413,10 @@ def looks_like_json_lines(head: str) -> bool:
     """
     first, _, rest = head.partition("\n")
     row = _json_row(first)
-    values = [value for value in row.values() if isinstance(value, str)] if row is not None else []
-    is_one_of_many = any(map(is_picture_path, values)) and _json_row(rest.partition("\n")[0]) is not None
-    return is_one_of_many or any(map(is_address, values))
+    cells = [as_cell(value) for value in row.values() if isinstance(value, str | list)] if row is not None else []
+    is_one_of_many = any(holds(cell, is_picture_path) for cell in cells)
+    is_one_of_many &= _json_row(rest.partition("\n")[0]) is not None
+    return is_one_of_many or any(holds(cell, is_address) for cell in cells)
 
 
 def _json_row(line: str) -> dict[str, object] | None:

@@ -23,7 +23,9 @@ from pickcrate.read.table import (
     Row,
     Table,
     chosen_columns,
+    each_address,
     guess_columns,
+    holds,
     is_address,
     is_entry,
     is_own,
@@ -60,11 +62,11 @@ def open_workbook(file: BinaryIO, source: str, chosen: Mapping[str, str], most: 
         rows, lines = _sheet_with(is_address, _loaded(file), links_in(file))
         if not _is_list(rows, is_address):
             rows, lines = _sheet_with(is_picture_path, _loaded(file), {})
-    has_header = not any(map(is_entry, rows[0])) if rows else False
+    has_header = not any(holds(cell, is_entry) for cell in rows[0]) if rows else False
     headers = list(rows[0]) if has_header else [str(place) for place in range(1, len(rows[0]) + 1 if rows else 1)]
-    table = Table(iter(()), chosen_columns(chosen, headers, has_header))
+    table = Table(iter(()), chosen_columns(chosen, headers, has_header), headers=headers, has_header=has_header)
     sample = [list(row) for row in rows[has_header:][:SAMPLE_ROWS]]
-    guess_columns(table, headers, sample, source)
+    guess_columns(table, sample, source)
 
     def read() -> Iterator[Row | Flaw]:
         try:
@@ -74,7 +76,7 @@ def open_workbook(file: BinaryIO, source: str, chosen: Mapping[str, str], most: 
         except Exception as error:  # noqa: BLE001 (a workbook may be broken anywhere, and its reader says so in any way)
             yield Flaw("row", f"the rest of it cannot be read: {str(error)[:200]}")
 
-    table.rows = read()
+    table.rows = each_address(read(), table)
     return table
 
 
@@ -103,7 +105,7 @@ def _holds_pictures(file: BinaryIO) -> bool:
 
 
 def _is_list(rows: list[_Cells], is_one: _Test) -> bool:
-    return any(is_own(cells) or any(map(is_one, cells)) for cells in rows)
+    return any(is_own(cells) or any(holds(cell, is_one) for cell in cells) for cells in rows)
 
 
 @contextmanager

@@ -93,6 +93,9 @@ class Looking(Struct, frozen=True):
 
     def _into_list(self, opened: Opened, number: int) -> Iterator[LookEvent]:
         columns = dict(self.means.order.columns)
+        urls = [header for name, header in self.means.order.columns if name == "url"]
+        if urls:
+            columns["url"] = urls[0]
         rows: Iterator[Image | Flaw]
         origin = ListOrigin(opened.source, self.means.base, opened.address, opened.trust)
         if opened.kind is Kind.ADDRESSES and not columns:
@@ -114,6 +117,8 @@ class Looking(Struct, frozen=True):
             else:
                 opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
                 table = opener(opened.lines(), opened.source, columns)
+            for header in urls[1:]:
+                table.take_also(header)
             yield ListOpened(opened.source, table.guessed)
             rows = read_rows(table, origin, first_number=number)
         # Rows are taken some at a time: what has to be asked for is asked for in batches.
