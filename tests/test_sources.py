@@ -350,6 +350,49 @@ def test_a_workbook_with_relative_addresses(run: Program, tmp_path: Path) -> Non
     assert named.out.splitlines() == [f"{AWAY}/photos/red.png", f"{AWAY}/away/blue"]
 
 
+XML = {
+    "METS, by the type that a file states": (
+        '<mets:mets xmlns:mets="m" xmlns:xlink="x"><mets:file MIMETYPE="image/jpeg"><mets:FLocat xlink:href="https://k.example/0001"/>'
+        '</mets:file><mets:file MIMETYPE="text/xml"><mets:FLocat xlink:href="https://k.example/0002"/></mets:file></mets:mets>',
+        ["0001"],
+    ),
+    "TEI, beside it": (
+        '<TEI xmlns="t"><graphic url="a.png"/><p>x<graphic url="b/c d.png"/></p></TEI>',
+        ["a.png", "c%20d.png"],
+    ),
+    "RDF that is no feed": (
+        '<rdf:RDF xmlns:rdf="r" xmlns:e="e"><e:isShownBy rdf:resource="https://k.example/1.jpg"/></rdf:RDF>',
+        ["1.jpg"],
+    ),
+    "an export": (
+        "<?xml version='1.0'?><!-- kites --><kites><kite><name>Red</name><thumb>https://k.example/1t.jpg</thumb>"
+        "<large type='jpeg'>https://k.example/1.jpg</large></kite><kite><name>Blue</name>"
+        "<large>https://k.example/2.jpg</large></kite><text><![CDATA[<img src='https://k.example/3.jpg'>]]></text>",
+        ["1t.jpg", "2.jpg", "3.jpg"],
+    ),
+    "products": (
+        '<rss xmlns:g="g"><channel><item><g:title>Red</g:title><g:image_link>https://k.example/1.jpg</g:image_link>'
+        "<g:additional_image_link>https://k.example/2.jpg</g:additional_image_link></item></channel></rss>",
+        ["1.jpg", "2.jpg"],
+    ),
+    "no file of data": ('<my-app xmlns:k="k"><img src=a.png><img src=b.png></my-app>', ["a.png", "b.png"]),
+}
+
+
+@pytest.mark.parametrize("name", XML)
+def test_files_of_data_in_xml(run: Program, tmp_path: Path, name: str) -> None:
+    text, expected = XML[name]
+    (tmp_path / "data").write_text(text)
+    rows = run("look", "data", "--format", "jsonl").rows
+    assert [row["shown_url"].rpartition("/")[2] for row in rows] == expected
+    if name == "an export":
+        assert [(row["url"][-5:], row["item"]) for row in rows] == [
+            ("1.jpg", "Red"),
+            ("2.jpg", "Blue"),
+            ("3.jpg", None),
+        ]
+
+
 SEVERAL = [
     ('Name,Images\nRed,"{a}, {b}"\nBlue,{c}\n', []),
     ('Name,Images\nRed,"{a};{b}"\nBlue,{c}\n', []),

@@ -44,6 +44,7 @@ from pickcrate.media.header import read_header
 from pickcrate.media.whole import header_of_file
 from pickcrate.name import Naming, finish, patterns
 from pickcrate.read.addresslist import ListOrigin, read_addresses
+from pickcrate.read.datafile import as_page
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.document import read_document
@@ -60,6 +61,7 @@ from pickcrate.read.recognise import recognise
 from pickcrate.read.table import open_csv, open_json_lines, read_rows
 from pickcrate.read.warc import read_warc
 from pickcrate.read.workbook import open_workbook
+from pickcrate.read.xmldata import as_json
 from pickcrate.record import csv_lines, image_row, to_json
 from pickcrate.sheets.preview import make_preview
 from pickcrate.sift.furniture import mark
@@ -177,6 +179,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "property list": lambda octets: read_plist(octets, "file:///x.plist"),
     "manifest": lambda octets: list(read_manifest(octets)),
     "oembed": read_photo,
+    "xml": lambda octets: _page(as_page(as_json(octets))),
     "iiif": lambda octets: read_iiif(octets, HOME),
     "tiles": lambda octets: read_tiles(octets, HOME),
     "papers": _papers,
@@ -249,6 +252,7 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("workbook", b"<worksheet xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheetData><row r='1'><c r='A1' t='inlineStr'><is><t>https://k.example/a.png</t></is></c><c r='B1'><v>7</v></c></row></sheetData></worksheet>"),
     ("property list", plistlib.dumps(_ARCHIVE, fmt=plistlib.FMT_BINARY)),
     ("property list", plistlib.dumps(_ARCHIVE)),
+    ("xml", b"<m:kites xmlns:m='m'><file MIMETYPE='image/jpeg'><at href='https://k.example/1'/></file><file>https://k.example/2.jpg<name>Red</name></file></m:kites>"),
     ("json feed", b'{"version": "https://jsonfeed.org/version/1.1", "items": [{"image": "a.png", "content_html": "<img src=b.png>"}]}'),
     ("manifest", b'{"icons": [{"src": "a.png", "sizes": "96x96 48x48"}], "type": "photo", "url": "a.png", "width": 3}'),
     ("answer", b"User-agent: *\nDisallow: /*a$\nattachment; filename*=utf-8''%e2%82%ac.png; filename=\"a\\\"b.png\"\nsha-256=:AAAA:"),

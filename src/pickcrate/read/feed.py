@@ -1,4 +1,4 @@
-"""Feeds and sitemaps: Atom (RFC 4287), RSS 2.0 and 1.0 with Media RSS, JSON Feed 1.1, image sitemaps.
+"""Feeds and sitemaps: Atom (RFC 4287), RSS 2.0 and 1.0 with Media RSS or products, JSON Feed 1.1, image sitemaps.
 
 Feeds are often not well-formed (a bare ``&``, ``&nbsp;``, a blank line before the declaration), so the parser recovers.
 Entities of a feed's own are not expanded, and nothing is loaded from elsewhere.
@@ -25,7 +25,7 @@ _LINKED_BY_ATTRIBUTE = {
     "link": ("href",),
     "image": ("href", "url"),
 }
-_ADDRESS_AS_TEXT = frozenset(("logo", "icon"))
+_ADDRESS_AS_TEXT = frozenset(("logo", "icon", "image_link", "additional_image_link"))
 _ENCODING = lazy(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
 _HTML = frozenset(("encoded", "description", "summary", "content", "body", "title", "subtitle"))
 _SHOWS = frozenset(("img", "picture", "video", "object", "svg"))

@@ -21,6 +21,10 @@ _HYPERTEXT = lazy(rb"\s*<(?:!doctype\s+html|html[\s>])", re.IGNORECASE)
 _XML_ROOT = lazy(rb"<(?:(?:[a-z0-9]+:)?(rss|feed|rdf|urlset|sitemapindex)|plist)[\s>]", re.IGNORECASE)
 """of a feed, which has a group, or of a property list"""
 
+_ROOT = lazy(rb"<([\w.-]{1,100}:)?([\w.-]{1,100})([^<>]{0,8000})>")
+_XHTML = b"http://www.w3.org/1999/xhtml"
+_OF_PAGES = frozenset((b"html", b"head", b"body", b"svg"))
+
 _ADDRESS_LINE = lazy(
     rb"\s*(?:#[^\n]*\n\s*)*(?:(?:https?://|file:///|data:image/|//[\w-]+\.[\w.:-]+/)[^\s<>\"]+)[ \t]*(?:\r?\n|\Z)",
     re.IGNORECASE,
@@ -66,6 +70,7 @@ class Kind(StrEnum):
     IIIF = "IIIF manifest"
     TILES = "tile description"
     DATA = "file of data"
+    XML = "file of data in XML"
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"
     PARQUET = "list in Parquet"
@@ -123,14 +128,28 @@ def _kind_of_text(head: bytes) -> Kind | None:
         return Kind.CSV if _has_even_columns(text) else Kind.ADDRESSES
     if _is_message(text):
         return Kind.MESSAGE
-    leading = _LEADING.match(text)
-    root = _XML_ROOT.match(text, leading.end() if leading else 0)
-    if root is not None:
-        return Kind.FEED if root[1] else Kind.PLIST
-    if _looks_like_html(head):
-        return Kind.PAGE
+    if (kind := _kind_of_markup(text, head)) is not None:
+        return kind
     lines = _decoded(head)
     return Kind.CSV if looks_like_csv(lines) else Kind.ADDRESSES if _names_pictures_alone(lines) else None
+
+
+def _kind_of_markup(text: bytes, head: bytes) -> Kind | None:
+    leading = _LEADING.match(text)
+    start = leading.end() if leading else 0
+    if (root := _XML_ROOT.match(text, start)) is not None:
+        return Kind.FEED if root[1] else Kind.PLIST
+    if _is_xml_data(text, start):
+        return Kind.XML
+    return Kind.PAGE if _looks_like_html(head) else None
+
+
+def _is_xml_data(text: bytes, at: int) -> bool:
+    """Tell whether what begins at a place is XML, and neither a page nor a drawing."""
+    root = _ROOT.match(text, at)
+    if root is None or root[2].lower() in _OF_PAGES or _XHTML in root[3]:
+        return False
+    return text.startswith(b"<?xml") or bool(root[1]) or b"xmlns=" in root[3]
 
 
 def _is_message(text: bytes) -> bool:

@@ -4,6 +4,8 @@ from collections.abc import Iterator
 from functools import partial
 from urllib.parse import quote
 
+from msgspec.structs import replace
+
 from pickcrate.addresses import absolute
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Request
@@ -51,7 +53,10 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
         case Kind.FEED:
             from pickcrate.read.feed import read_xml_feed
 
-            return read_xml_feed(octets, address)
+            reading = read_xml_feed(octets, address)
+            if not (reading.documents or reading.references or reading.further):  # RDF may be of anything
+                reading.documents.append(_document(replace(opened, kind=Kind.XML)))
+            return reading
         case Kind.JSON_FEED:
             from pickcrate.read.feed import read_json_feed
 
@@ -82,11 +87,15 @@ def _of_pictures(opened: Opened) -> Reading:
 
 def _document(opened: Opened) -> Document:
     """Return a source that is one page, or may be read as one."""
-    if opened.kind is not Kind.DATA:
+    if opened.kind not in {Kind.DATA, Kind.XML}:
         return Document(lambda: opened.octets, opened.address, opened.fields)
     from pickcrate.read.datafile import DATA_FIELDS, as_page
 
-    return Document(lambda: as_page(opened.octets), opened.address, DATA_FIELDS)
+    if opened.kind is Kind.DATA:
+        return Document(lambda: as_page(opened.octets), opened.address, DATA_FIELDS)
+    from pickcrate.read.xmldata import as_json
+
+    return Document(lambda: as_page(as_json(opened.octets)), opened.address, DATA_FIELDS)
 
 
 def loaded(reading: Reading) -> Iterator[tuple[Document, bytes]]:

@@ -1,0 +1,79 @@
+"""A file of data in XML: read as the same data in JSON would be.
+
+Records of collections (METS, LIDO, TEI, EDM), exports of shops and programs: there are as many names in them as there
+are programs, so it is the values that decide, as in any data.
+"""
+
+import json
+from typing import Any
+
+from lxml import etree
+
+from pickcrate.addresses import is_picture_path
+from pickcrate.media import by_media_type
+
+_MOST_BYTES = 50_000_000
+_MOST_ELEMENTS = 500_000
+_TYPES = frozenset(("mimetype", "mime-type", "type", "format", "mediatype", "media-type"))
+_ADDRESSES = frozenset(("href", "url", "uri", "src", "resource", "about"))
+_PICTURE = "imageUrl"
+"""what an address is called whose element says that it is an image's: it needs no extension then"""
+
+
+def as_json(octets: bytes) -> bytes:
+    """Return the data of an XML document as JSON: an element is an object of its attributes and its children.
+
+    Names go without their namespaces. The document may be broken; what goes beyond a bound of its parser is left out.
+    """
+    parser = etree.XMLParser(
+        recover=True, resolve_entities=False, no_network=True, huge_tree=False, remove_comments=True, remove_pis=True
+    )
+    try:
+        root = etree.fromstring(octets[:_MOST_BYTES], parser)
+    except (etree.XMLSyntaxError, ValueError):
+        root = None
+    value = _Reading().value(root, "", is_image=False) if root is not None else {}
+    return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace")
+
+
+class _Reading:
+    """The reading of one document: its parser bounds the depth, we the number of elements."""
+
+    def __init__(self) -> None:
+        self._left = _MOST_ELEMENTS
+
+    def value(self, element: etree._Element, name: str, *, is_image: bool) -> Any:
+        """Return what an element holds, called ``name``; ``is_image`` says that what is around it is of an image."""
+        self._left -= 1
+        attributes = {_local(key): str(text) for key, text in element.attrib.items()}
+        is_image |= any(key.lower() in _TYPES and _is_image_type(text) for key, text in attributes.items())
+        text = (element.text or "").strip()
+        if text and not len(element) and _ADDRESSES.isdisjoint(attributes):
+            return {_PICTURE: text} if is_image and not is_picture_path(text) else text
+        told: dict[str, Any] = {
+            _PICTURE if is_image and key in _ADDRESSES else key: stated for key, stated in attributes.items()
+        }
+        for child in element:
+            if self._left > 0 and isinstance(child.tag, str):
+                self._add(told, _local(child.tag), child, is_image=is_image)
+        if text:
+            told.setdefault(name or "text", text)
+        return told or text
+
+    def _add(self, told: dict[str, Any], name: str, child: etree._Element, *, is_image: bool) -> None:
+        """Add a child to what its parent holds; of several that are called alike a list."""
+        inner = self.value(child, name, is_image=is_image)
+        if name not in told:
+            told[name] = inner
+        elif isinstance(told[name], list):
+            told[name].append(inner)
+        else:
+            told[name] = [told[name], inner]
+
+
+def _is_image_type(stated: str) -> bool:
+    return stated.startswith("image/") or by_media_type(stated) is not None
+
+
+def _local(name: str | bytes) -> str:
+    return str(name).rpartition("}")[2].rpartition(":")[2]
