@@ -3,6 +3,7 @@
 import base64
 import csv
 import gzip
+import io
 import itertools
 import json
 import plistlib
@@ -425,6 +426,47 @@ def test_what_one_cell_holds_is_parted_before_addresses_alone() -> None:
     for whole in ("https://k.example/x,y;z.jpg?a=1,2", "data:image/png;base64,//8A,//", "Kite, red.jpg", "", "x | y"):
         assert addresses_in_cell(whole) == [whole]
     assert addresses_in_cell("//k.example/a , HTTP://k.example/b") == ["//k.example/a", "HTTP://k.example/b"]
+
+
+def opendocument(*rows: str) -> bytes:
+    """A spreadsheet of two sheets, the first of which says nothing; rows are what stands in their elements."""
+    names = "".join(
+        f' xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in ("office", "table", "text")
+    )
+    sheets = "".join(
+        f"<table:table table:name='{n}'>{inner}</table:table>" for n, inner in enumerate(("", "".join(rows)))
+    )
+    content = f'<office:document{names} xmlns:xlink="http://www.w3.org/1999/xlink"><office:spreadsheet>{sheets}</office:spreadsheet></office:document>'
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as package:
+        package.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        package.writestr("content.xml", content.replace("<p>", "<text:p>").replace("</p>", "</text:p>"))
+    return packed.getvalue()
+
+
+def test_a_list_in_an_opendocument(run: Program, tmp_path: Path) -> None:
+    def row(*cells: str, times: str = "") -> str:
+        return f"<table:table-row{times}>{''.join(f'<table:table-cell{cell}</table:table-cell>' for cell in cells)}</table:table-row>"
+
+    repeated = ' table:number-rows-repeated="{}"'
+    blank = row(' table:number-columns-repeated="16384">', times=repeated.format(1_048_000))
+    link = f"><p><text:a xlink:href='{AWAY}/large.png'>see</text:a></p>"
+    (tmp_path / "list.ods").write_bytes(opendocument(
+        row("><p>The archive</p>"), row(">"), row("><p>Photo</p>", "><p>Year</p>", "><p>More</p>", ' table:number-columns-repeated="9">'),
+        row(f"><p>{AWAY}/red.png</p>", ' office:value-type="float" office:value="1962"><p>1.962,00</p>', link),
+        row(f"><p>{AWAY}/blue.png</p>", ' table:number-columns-repeated="2"><p>x</p>', times=repeated.format(2)), blank,
+    ))  # fmt: skip
+    done = run("look", "list.ods", "--format", "jsonl")
+    assert "from the column “Photo” (not from “More link”)" in done.err
+    names = [(row["url"].rpartition("/")[2], row["columns"]["Year"]) for row in done.rows]
+    assert names == [("red.png", "1962"), ("blue.png", "x"), ("blue.png", "x")]
+    assert run("look", "list.ods", "--column", "url=More link", "--format", "urls").out.split() == [f"{AWAY}/large.png"]
+    (tmp_path / "other.ods").write_bytes(opendocument(row("><p>no list</p>")))
+    assert run("look", "other.ods").code == 4
+    (tmp_path / "broken.ods").write_bytes(
+        (tmp_path / "list.ods").read_bytes().replace(b"table:table-row", b"table:table-raw", 1)
+    )
+    assert run("look", "broken.ods").code in {0, 4}
 
 
 def test_columns_that_are_named_make_a_list_of_any_text(run: Program, tmp_path: Path) -> None:

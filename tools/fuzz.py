@@ -60,7 +60,7 @@ from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.recognise import recognise
 from pickcrate.read.table import open_csv, open_json_lines, read_rows
 from pickcrate.read.warc import read_warc
-from pickcrate.read.workbook import open_workbook
+from pickcrate.read.workbook import lists_addresses, open_workbook
 from pickcrate.read.xmldata import as_json
 from pickcrate.record import csv_lines, image_row, to_json
 from pickcrate.sheets.preview import make_preview
@@ -124,6 +124,17 @@ def _workbook(octets: bytes) -> None:
         list(open_workbook(changed, "fuzz", {}, 10_000_000).rows)
 
 
+def _opendocument(octets: bytes) -> None:
+    """Read a spreadsheet whose content is ``octets``, packed as it should be."""
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        archive.writestr("content.xml", octets)
+    with suppress(PickCrateError):
+        list(open_workbook(packed, "fuzz", {}, 10_000_000).rows)
+    lists_addresses(packed, 10_000_000)
+
+
 def _answer(octets: bytes) -> None:
     text = octets[:5000].decode("latin-1")
     served_name(text)
@@ -167,6 +178,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "region": _region,
     "list": _list,
     "workbook": _workbook,
+    "opendocument": _opendocument,
     "answer": _answer,
     "picture": _picture,
     "recognise": recognise,
@@ -250,6 +262,7 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("list", b"name,url,alt\nred,https://k.example/a.png,Red\n\"b\n\",https://k.example/b.png,'=x\n"),
     ("list", b'{"pick": true, "number": 1, "url": "https://k.example/a.png", "shown_url": "x", "found_in": "img", "grades": {"width": "x"}}\n'),
     ("workbook", b"<worksheet xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheetData><row r='1'><c r='A1' t='inlineStr'><is><t>https://k.example/a.png</t></is></c><c r='B1'><v>7</v></c></row></sheetData></worksheet>"),
+    ("opendocument", b"<o xmlns:office='urn:oasis:names:tc:opendocument:xmlns:office:1.0' xmlns:table='urn:oasis:names:tc:opendocument:xmlns:table:1.0' xmlns:text='urn:oasis:names:tc:opendocument:xmlns:text:1.0'><table:table table:name='k'><table:table-row table:number-rows-repeated='2'><table:table-cell table:number-columns-repeated='3'><text:p>https://k.example/a.png</text:p></table:table-cell></table:table-row></table:table></o>"),
     ("property list", plistlib.dumps(_ARCHIVE, fmt=plistlib.FMT_BINARY)),
     ("property list", plistlib.dumps(_ARCHIVE)),
     ("xml", b"<m:kites xmlns:m='m'><file MIMETYPE='image/jpeg'><at href='https://k.example/1'/></file><file>https://k.example/2.jpg<name>Red</name></file></m:kites>"),

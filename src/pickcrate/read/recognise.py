@@ -44,6 +44,9 @@ _NAMES_A_PICTURE = lazy(
 _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 """names of members, which stand in a ZIP as they are (ECMA-376, part 2)"""
 
+_OPENDOCUMENT = b"mimetypeapplication/vnd.oasis.opendocument.spreadsheet"
+"""of the first member, which is stored as it is (ODF 1.3, part 2, 3.3)"""
+
 _ARRAY = lazy(rb"\[\s*[\[{\"]")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
@@ -104,7 +107,8 @@ def is_hypertext(head: bytes) -> bool:
 
 def _kind_of_file(head: bytes) -> Kind | None:
     if head.startswith(b"PK\x03\x04"):
-        return Kind.WORKBOOK if any(name in head for name in _OF_WORKBOOKS) else Kind.PACKAGE
+        is_workbook = _OPENDOCUMENT in head[:200] or any(name in head for name in _OF_WORKBOOKS)
+        return Kind.WORKBOOK if is_workbook else Kind.PACKAGE
     if _is_warc(head):
         return Kind.ARCHIVE
     if head.startswith(b"bplist00"):

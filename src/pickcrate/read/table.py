@@ -357,6 +357,8 @@ def _columns_of(rows: list[list[str]], count: int, is_one: Callable[[str], bool]
 
 def holds(cell: str, is_one: Callable[[str], bool]) -> bool:
     """Tell whether one of the addresses in a cell is of a kind."""
+    if "." not in cell and "//" not in cell:  # as most: a sheet may have very many cells
+        return False
     return any(map(is_one, addresses_in_cell(cell.strip())))
 
 

@@ -4,7 +4,8 @@ If none does, it is the first that holds paths of pictures.
 What is a link and shows other words (a hyperlink, a formula that makes one or shows a picture) has its address in a
 column of its own.
 
-Office Open XML (ECMA-376), part 1, 18 (SpreadsheetML), and 18.3.1.73 for how many rows a sheet may have.
+Office Open XML (ECMA-376), part 1, 18 (SpreadsheetML), and 18.3.1.73 for how many rows a sheet may have; and
+OpenDocument.
 """
 
 import itertools
@@ -18,6 +19,7 @@ from typing import TYPE_CHECKING, BinaryIO
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.errors import PickCrateError, SourceError
+from pickcrate.read.opendocument import OpenDocument, is_opendocument, open_document
 from pickcrate.read.table import (
     SAMPLE_ROWS,
     Row,
@@ -31,20 +33,19 @@ from pickcrate.read.table import (
     is_own,
     plain_cell,
 )
-from pickcrate.read.worksheetlinks import MOST_SHEETS, Links, links_in
+from pickcrate.read.worksheetlinks import MOST_CELLS, MOST_SHEETS, Links, links_in
 from pickcrate.values import Flaw
 
 if TYPE_CHECKING:
     from openpyxl.workbook import Workbook
 
-_MOST_ROWS = 1_048_576
-_MOST_CELLS = 10_000_000
-"""A row has 16,384 if its last has something: a small file may have very many."""
+    _Book = Workbook | OpenDocument
 
+_MOST_ROWS = 1_048_576
 _MOST_ABOVE = 50
 """Rows above the first with an address: titles, blanks, and the headers."""
 
-_PICTURES = "xl/media/"
+_PICTURES = ("xl/media/", "Pictures/")
 _Test = Callable[[str], bool]
 """tells whether a cell may be an address"""
 
@@ -59,7 +60,7 @@ def open_workbook(file: BinaryIO, source: str, chosen: Mapping[str, str], most: 
     """
     with _readable(source):
         _check_size(file, source, most)
-        rows, lines = _sheet_with(is_address, _loaded(file), links_in(file))
+        rows, lines = _sheet_with(is_address, _loaded(file), _links(file))
         if not _is_list(rows, is_address):
             rows, lines = _sheet_with(is_picture_path, _loaded(file), {})
     has_header = not any(holds(cell, is_entry) for cell in rows[0]) if rows else False
@@ -90,7 +91,7 @@ def lists_addresses(file: BinaryIO, most: int) -> bool:
             _check_size(file, "", most)
             shown, _ = _sheet_with(is_address, _loaded(file), {})
             if not _is_list(shown, is_address):
-                shown, _ = _sheet_with(is_address, _loaded(file), links_in(file))
+                shown, _ = _sheet_with(is_address, _loaded(file), _links(file))
             if _is_list(shown, is_address) or _holds_pictures(file):
                 return _is_list(shown, is_address)
             shown, _ = _sheet_with(is_picture_path, _loaded(file), {})
@@ -126,14 +127,20 @@ def _check_size(file: BinaryIO, source: str, most: int) -> None:
             raise SourceError(f"{source}: larger than --max-file when it is unpacked", hint=hint)
 
 
-def _loaded(file: BinaryIO) -> "Workbook":
+def _loaded(file: BinaryIO) -> "_Book":
+    if is_opendocument(file):
+        return open_document(file)
     import openpyxl  # noqa: PLC0415 (only such lists need it)
 
     warnings.filterwarnings("ignore", module=r"openpyxl\b")  # of looks that it does not keep
     return openpyxl.load_workbook(file, read_only=True, data_only=True, keep_links=False)
 
 
-def _sheet_with(is_one: _Test, workbook: "Workbook", links: dict[str, Links]) -> tuple[list[_Cells], Iterator[_Cells]]:
+def _links(file: BinaryIO) -> dict[str, Links]:
+    return open_document(file).links() if is_opendocument(file) else links_in(file)
+
+
+def _sheet_with(is_one: _Test, workbook: "_Book", links: dict[str, Links]) -> tuple[list[_Cells], Iterator[_Cells]]:
     """Return the first rows of the list in a workbook, from its headers on, and the others.
 
     Where no sheet holds an address, those of the first that holds anything.
@@ -170,11 +177,11 @@ def _with_links(line: tuple[int, _Cells], width: int, behind: Links) -> _Cells:
 
 def _lines(rows: Iterable[tuple[object, ...]]) -> Iterator[tuple[int, _Cells]]:
     """Yield the rows of a sheet as they are shown, numbered from 1; a ValueError ends those of too many cells."""
-    left = _MOST_CELLS
+    left = MOST_CELLS
     for number, cells in enumerate(itertools.islice(rows, _MOST_ROWS), 1):
         left -= len(cells)
         if left < 0:
-            raise ValueError(f"it has more than {_MOST_CELLS:,} cells")
+            raise ValueError(f"it has more than {MOST_CELLS:,} cells")
         yield number, tuple(map(_said, cells))
 
 

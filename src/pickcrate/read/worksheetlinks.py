@@ -16,7 +16,10 @@ from pickcrate.read.table import is_address
 if TYPE_CHECKING:
     from lxml import etree
 
-MOST_SHEETS, _MOST_LINKS = 20, 200_000
+MOST_SHEETS, MOST_LINKS = 20, 200_000
+MOST_CELLS = 10_000_000
+"""A row has 16,384 if its last has something: a small file may have very many."""
+
 _BOOK = "xl/workbook.xml"
 _ID = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}id"
 _CELL = lazy(r"([A-Z]{1,3})(\d{1,7})(?![A-Z\d])")
@@ -41,7 +44,7 @@ def links_in(file: BinaryIO) -> dict[str, Links]:
 def _links_of(archive: zipfile.ZipFile, part: str) -> Links:
     targets = _targets(archive, part)
     found: Links = {}
-    left = _MOST_LINKS
+    left = MOST_LINKS
     for element in _elements(archive, part, "c", "hyperlink"):
         if element.tag.endswith("}c"):
             formula = _IN_FORMULA.match(element.findtext("{*}f") or "")

@@ -23,7 +23,7 @@ from pickcrate.values import Asker
 
 _HOST = lazy(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
 _OTHER_SUFFIXES = frozenset(
-    ".mhtml .mht .webarchive .har .warc .gz .zip .epub .csv .tsv .txt .json .jsonl .xlsx .parquet .xml".split()
+    ".mhtml .mht .webarchive .har .warc .gz .zip .epub .csv .tsv .txt .json .jsonl .xlsx .ods .parquet .xml".split()
 )
 _HINTS = {
     "host": "check the address for typing errors, and that you are online",
