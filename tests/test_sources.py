@@ -422,6 +422,18 @@ def test_of_several_columns_with_addresses_it_is_said_which_is_taken(run: Progra
     assert ("row 3 has no web address: none" in done.out, "3 pictures" in done.out) == (True, True)
 
 
+def test_a_list_that_may_be_one_of_pages_says_so(run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "hall.html").write_text("<img src=red.png>")
+    (web.www / "red.png").write_bytes(RED)
+    said = "if these are the addresses of pages: --list-of pages looks into them"
+    (tmp_path / "list.csv").write_text(f"name,website\nHall,{web.address}/hall.html\n")
+    for line in (("look", "list.csv"), ("pack", "list.csv", "--crate", "c")):
+        assert said in run(*line).out
+    assert "1 picture on 1 page" in run("look", "list.csv", "--list-of", "pages").out
+    (tmp_path / "list.csv").write_text(f"name,photo\nRed,{web.address}/red.png\n")
+    assert said not in run("look", "list.csv").out
+
+
 def test_what_one_cell_holds_is_parted_before_addresses_alone() -> None:
     for whole in ("https://k.example/x,y;z.jpg?a=1,2", "data:image/png;base64,//8A,//", "Kite, red.jpg", "", "x | y"):
         assert addresses_in_cell(whole) == [whole]

@@ -130,6 +130,8 @@ class Totals(Struct):
     """pictures in files that the page that names them may not read"""
     goes_on: bool = False
     """whether a page shows a list that has further pages, which were not asked for"""
+    unnamed: int = 0
+    """entries of lists whose addresses say nothing of an image"""
 
     def add(self, image: Image) -> None:
         """Count one picture."""
@@ -141,12 +143,24 @@ class Totals(Struct):
             self.furniture += bool(image.furniture)
             self.marks.update(_size(image))
             self.outside += self._is_outside(image)
+            self.unnamed += may_be_page(image)
 
     def _is_outside(self, image: Image) -> bool:
         page, url = image.shown.page, image.url
         if not (url.startswith("file:") and page.startswith("file:")):
             return False
         return not url.startswith((f"{page.rpartition('/')[0]}/", *self.folders))
+
+
+def may_be_page(image: Image) -> bool:
+    """Tell whether an entry of a list may be a page: its address says nothing of an image, nor does anything else."""
+    return image.shown.found_in == "list" and image.best.measures.type is None and image_type(image.url) is None
+
+
+def print_may_be_pages(out: Out, unnamed: int, number: int) -> None:
+    """Say what to do with a list that may be one of pages: most of its addresses say nothing of an image."""
+    if unnamed * 2 > number:
+        out.line(("if these are the addresses of pages: --list-of pages looks into them", "cyan"))
 
 
 def print_totals(out: Out, totals: Totals) -> None:
@@ -176,6 +190,7 @@ def print_totals(out: Out, totals: Totals) -> None:
         lie = "lies" if totals.outside == 1 else "lie"
         words = f"{totals.outside:,} {lie} outside the page's own folder, and it may read nowhere else"
         out.line((f"{words}: --root DIR says which folder its site is, --base URL where it is on the web", "cyan"))
+    print_may_be_pages(out, totals.unnamed, funnel.picked)
     if totals.goes_on:
         out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Protocol
 from msgspec import Struct, field
 
 from pickcrate.addresses import brief
+from pickcrate.cli.listing import may_be_page, print_may_be_pages
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, bars, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
@@ -54,6 +55,8 @@ class Tally(Struct):
     funnel: Funnel = field(default_factory=Funnel)
     into: Path = CRATES
     crate: Path | None = None
+    unnamed: int = 0
+    """those that failed, and are entries of a list whose addresses say nothing of an image"""
     since: SinceLast | None = None
     """what changed since the last run, if there was one"""
     complete: bool = True
@@ -102,6 +105,7 @@ class Tally(Struct):
                 self.elsewhere[outcome.left_out_by] += 1
             case Ending.FAILED:
                 self.reasons[outcome.reason] += 1
+                self.unnamed += may_be_page(outcome.image)
 
 
 class View(Protocol):
@@ -226,6 +230,15 @@ def _changes(since: SinceLast) -> str:
     return ", ".join(f"{number:,} {what}" for what, number in said.items() if number)
 
 
+def _print_failures(out: Out, tally: Tally) -> None:
+    """Print why pictures failed, the most frequent reasons first."""
+    told = [f"{number:,} × {shown(reason)}" for reason, number in tally.reasons.most_common(_MOST_REASONS)]
+    more = tally.failures - sum(number for _, number in tally.reasons.most_common(_MOST_REASONS))
+    out.line(("failed: ", "red"), "; ".join([*told, *([f"{more:,} for other reasons"] if more else [])]))
+    if not tally.fetched + tally.there:
+        print_may_be_pages(out, tally.unnamed, tally.failures)
+
+
 def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
     """Print what came, what was there, what failed and why, and where the crate is."""
     parts, crate = [], tally.crate
@@ -250,9 +263,7 @@ def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
         words = f"robots are asked not to take {count(robots, 'picture')}"
         out.line((f"{words}: --no-robots takes {'it' if robots == 1 else 'them'} all the same", "cyan"))
     if tally.reasons:
-        told = [f"{number:,} × {shown(reason)}" for reason, number in tally.reasons.most_common(_MOST_REASONS)]
-        more = tally.failures - sum(number for _, number in tally.reasons.most_common(_MOST_REASONS))
-        out.line(("failed: ", "red"), "; ".join([*told, *([f"{more:,} for other reasons"] if more else [])]))
+        _print_failures(out, tally)
     if crate is not None and (crate / FAILED).is_file():
         out.line((f"what failed is listed for another try: {_again(crate, tally.into)}", "cyan"))
     if crate is not None:
