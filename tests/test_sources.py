@@ -434,6 +434,19 @@ def test_a_list_that_may_be_one_of_pages_says_so(run: Program, web: Server, tmp_
     assert said not in run("look", "list.csv").out
 
 
+def test_a_list_of_pages_beside_it(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "hall").mkdir()
+    (tmp_path / "hall" / "a.html").write_text("<img src=red.png>")
+    (tmp_path / "hall" / "red.png").write_bytes(RED)
+    (tmp_path / "list").write_text("# pages\nhall/a.html\nhall/none.html\n")
+    (tmp_path / "list.csv").write_text("name,page\nHall,hall/a.html\n")
+    done = run("look", "list", "--list-of", "pages", "--format", "jsonl")
+    assert [row["width"] for row in done.rows] == [30]
+    assert "none.html: not beside the saved page or the list" in done.err
+    named = run("look", "list.csv", "--list-of", "pages", "--column", "url=page", "--format", "jsonl")
+    assert [row["width"] for row in named.rows] == [30]
+
+
 def test_what_one_cell_holds_is_parted_before_addresses_alone() -> None:
     for whole in ("https://k.example/x,y;z.jpg?a=1,2", "data:image/png;base64,//8A,//", "Kite, red.jpg", "", "x | y"):
         assert addresses_in_cell(whole) == [whole]

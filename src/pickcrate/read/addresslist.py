@@ -25,11 +25,14 @@ class ListOrigin(Struct, frozen=True):
     home: str = "about:blank"
     """the list's own address"""
     trust: Trust = PUBLIC
+    is_of_pages: bool = False
+    """whether any path counts from ``home``, and not a picture's alone"""
 
     def resolve(self, raw: str) -> str | None:
         """Return an entry as an absolute address; None if it is none."""
         url = absolute(raw, self.base or "about:blank")
-        if url is None and not self.base and is_picture_path(raw) and not self.home.startswith("about:"):
+        is_path = self.is_of_pages or is_picture_path(raw)
+        if url is None and is_path and not self.base and not self.home.startswith("about:"):
             url = absolute(raw, self.home)
         return url
 

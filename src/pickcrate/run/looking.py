@@ -39,7 +39,7 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
     for source in order.sources:
         listed = None
         try:
-            expected = Expected(order.manners.max_file, is_list=bool(order.columns))
+            expected = Expected(order.manners.max_file, _text_is(order))
             pages = open_source(source, fetcher, brought, expected, handed=order.handed.get(source))
             if order.items:
                 from pickcrate.run.further import Known
@@ -58,6 +58,12 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
             yield SourceFailed(source, error)
     if not read:
         raise SourceError("none of the sources could be read")
+
+
+def _text_is(order: Order) -> Kind | None:
+    if order.columns:
+        return Kind.CSV
+    return Kind.ADDRESSES if order.lists_pages else None
 
 
 def _base(order: Order) -> str:
@@ -97,7 +103,8 @@ class Looking(Struct, frozen=True):
         if urls:
             columns["url"] = urls[0]
         rows: Iterator[Image | Flaw]
-        origin = ListOrigin(opened.source, self.means.base, opened.address, opened.trust)
+        of_pages = self.means.order.lists_pages
+        origin = ListOrigin(opened.source, self.means.base, opened.address, opened.trust, is_of_pages=of_pages)
         if opened.kind is Kind.ADDRESSES and not columns:
             yield ListOpened(opened.source)
             rows = read_addresses(opened.lines(), origin, first_number=number)

@@ -36,8 +36,8 @@ class Expected(Struct, frozen=True):
 
     most: int
     """how many bytes a packed one may unpack to"""
-    is_list: bool = False
-    """whether its columns are named: a text that is nothing else is rows of cells then"""
+    text_is: Kind | None = None
+    """what a text is that is nothing else: rows of cells if columns are named, addresses if they are to be of pages"""
 
 
 class Opened(Struct, frozen=True):
@@ -167,8 +167,8 @@ def opened_file(
     folders = [path.parent] if path is not None else []
     head = file.read(WINDOW)
     kind = recognise(head)
-    if kind is None and expected.is_list and is_plain_text(head):
-        kind = Kind.CSV
+    if kind is None and is_plain_text(head):
+        kind = expected.text_is
     if kind is not None and kind in LISTS and kind is not Kind.WORKBOOK:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
@@ -189,7 +189,7 @@ def opened_bytes(
         is_empty = not octets[:WINDOW].strip()
         said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"
         raise SourceError(f"{source} {said}", hint=WHAT_IS_READ)
-    if kind is Kind.WORKBOOK and not (expected.is_list or _is_list(octets, expected.most)):
+    if kind is Kind.WORKBOOK and not (expected.text_is or _is_list(octets, expected.most)):
         kind = Kind.PACKAGE
     return Opened(source, kind, octets, address, trust)
 
