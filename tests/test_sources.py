@@ -450,7 +450,9 @@ def test_a_list_of_pages_beside_it(run: Program, tmp_path: Path) -> None:
 def test_what_one_cell_holds_is_parted_before_addresses_alone() -> None:
     for whole in ("https://k.example/x,y;z.jpg?a=1,2", "data:image/png;base64,//8A,//", "Kite, red.jpg", "", "x | y"):
         assert addresses_in_cell(whole) == [whole]
-    assert addresses_in_cell("//k.example/a , HTTP://k.example/b") == ["//k.example/a", "HTTP://k.example/b"]
+    assert addresses_in_cell(" //k.example/a , HTTP://k.example/b;") == ["//k.example/a", "HTTP://k.example/b"]
+    assert addresses_in_cell(", https://k.example/a.jpg") == ["https://k.example/a.jpg"]
+    assert addresses_in_cell("a.jpg|b c.png |") == ["a.jpg", "b c.png"]
 
 
 def opendocument(*rows: str) -> bytes:

@@ -67,6 +67,7 @@ _MOST_OTHERS = 3
 
 _BEFORE_ADDRESS = lazy(r"(?<![\s,;|])[\s,;|]++(?=(?:https?:)?//)", re.IGNORECASE)
 _BETWEEN_PATHS = lazy(r"[,;|\n]")
+_SEPARATORS = ",;| \t\r\n"
 """what stands between the addresses in one cell, as shops export all pictures of a thing"""
 
 _OWN_JSON = lazy(r'\{"pick": (?:true|false), "number": \d+, "source": ')
@@ -174,13 +175,14 @@ def _addresses(value: object, splits_text: bool) -> Iterator[str]:
 
 def addresses_in_cell(text: str) -> list[str]:
     """Return the several addresses that one cell holds; the whole text if it is one, or none."""
+    text = text.strip()
     if text.startswith("data:"):
         return [text]
     several = _BEFORE_ADDRESS.split(text)
-    if len(several) == 1:
-        paths = [path.strip() for path in _BETWEEN_PATHS.split(text)]
-        several = paths if all(map(is_picture_path, paths)) else several
-    return several
+    if len(several) > 1:
+        return [address for one in several if (address := one.rstrip(_SEPARATORS))]
+    paths = [path.strip() for path in _BETWEEN_PATHS.split(text.rstrip(_SEPARATORS))]
+    return paths if len(paths) > 1 and all(map(is_picture_path, paths)) else [text]
 
 
 def as_cell(value: object) -> str:
@@ -359,7 +361,7 @@ def holds(cell: str, is_one: Callable[[str], bool]) -> bool:
     """Tell whether one of the addresses in a cell is of a kind."""
     if "." not in cell and "//" not in cell:  # as most: a sheet may have very many cells
         return False
-    return any(map(is_one, addresses_in_cell(cell.strip())))
+    return any(map(is_one, addresses_in_cell(cell)))
 
 
 def _delimiter(head: list[str]) -> str:
