@@ -352,6 +352,20 @@ def holdings(address: str) -> dict[str, tuple[int, str]]:
     return found
 
 
+def test_a_row_of_a_haul_may_hold_several_pictures_and_none_that_is_relative(
+    haul: Callable[..., Ran], sites: tuple[Sites, int], tmp_path: Path
+) -> None:
+    kites = [f"http://127.0.0.2:{sites[1]}/kite-{number}.png" for number in range(3)]
+    text = f'Kite,Photos\nRed,"{kites[0]}, {kites[1]}"\nBlue,{kites[2]}\nTeal,photos/teal.png\n'
+    (tmp_path / "list.csv").write_text(text)
+    done = haul("list.csv", "--to", "out", "--workers", 1)
+    assert "4 rows in 1 load" in done.out
+    assert "3 pictures in 1 shard" in done.out
+    assert "1 row without a web address" in done.out
+    shards = pq.read_table(next((tmp_path / "out" / "shards").rglob("*.parquet")))
+    assert sorted(shards.column("url").to_pylist()) == kites
+
+
 @pytest.mark.usefixtures("objects")
 def test_a_haul_is_what_a_pack_would_be(
     haul: Callable[..., Ran], built: Program, sites: tuple[Sites, int], tmp_path: Path

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, brief
 from pickcrate.errors import PickCrateError, SourceError, UsageError
@@ -22,6 +23,7 @@ from pickcrate.run.sources import open_source, opened_reply
 from pickcrate.values import Flaw, Image
 
 if TYPE_CHECKING:
+    from pickcrate.read.table import Table
     from pickcrate.run.further import Known
 
 _ROWS_AT_A_TIME = 256
@@ -58,6 +60,13 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
             yield SourceFailed(source, error)
     if not read:
         raise SourceError("none of the sources could be read")
+
+
+def _is_load(table: "Table") -> bool:
+    """Tell whether a list is the load of a haul."""
+    from pickcrate.stores.papers import ROW
+
+    return ROW in table.headers
 
 
 def _text_is(order: Order) -> Kind | None:
@@ -98,34 +107,17 @@ class Looking(Struct, frozen=True):
         yield from Documents(self.means, self.into).into(opened, number, level, listed)
 
     def _into_list(self, opened: Opened, number: int) -> Iterator[LookEvent]:
-        columns = dict(self.means.order.columns)
-        urls = [header for name, header in self.means.order.columns if name == "url"]
-        if urls:
-            columns["url"] = urls[0]
+        origin = ListOrigin(opened.source, self.means.base, opened.address, opened.trust, self.means.order.lists_pages)
         rows: Iterator[Image | Flaw]
-        of_pages = self.means.order.lists_pages
-        origin = ListOrigin(opened.source, self.means.base, opened.address, opened.trust, is_of_pages=of_pages)
-        if opened.kind is Kind.ADDRESSES and not columns:
+        if opened.kind is Kind.ADDRESSES and not self.means.order.columns:
             yield ListOpened(opened.source)
             rows = read_addresses(opened.lines(), origin, first_number=number)
         else:
-            from pickcrate.read.table import Table, open_csv, open_json_lines, read_rows
+            from pickcrate.read.table import read_rows
 
-            if opened.kind is Kind.HAUL:
-                table = Table(opened.rows, {"url": "url"}, is_pick_list=True)
-            elif opened.kind is Kind.PARQUET:
-                from pickcrate.read.parquet import open_parquet
-
-                table = open_parquet(opened.file(), opened.source, columns)
-            elif opened.kind is Kind.WORKBOOK:
-                from pickcrate.read.workbook import open_workbook
-
-                table = open_workbook(opened.file(), opened.source, columns, self.means.order.manners.max_file)
-            else:
-                opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
-                table = opener(opened.lines(), opened.source, columns)
-            for header in urls[1:]:
-                table.take_also(header)
+            table = self._table(opened)
+            if opened.kind is Kind.PARQUET and _is_load(table):  # it lies wherever a worker has put it
+                origin = replace(origin, home="about:blank")
             yield ListOpened(opened.source, table.guessed)
             rows = read_rows(table, origin, first_number=number)
         # Rows are taken some at a time: what has to be asked for is asked for in batches.
@@ -144,6 +136,31 @@ class Looking(Struct, frozen=True):
             sifted = iter(self.means.sifted(enlarge(images, probes), probes))
             for row in batch:
                 yield RowRefused(opened.source, row) if isinstance(row, Flaw) else Found(next(sifted))
+
+    def _table(self, opened: Opened) -> "Table":
+        """Return a list with columns, opened; several columns with addresses may be named."""
+        from pickcrate.read.table import Table, open_csv, open_json_lines
+
+        columns = dict(self.means.order.columns)
+        urls = [header for name, header in self.means.order.columns if name == "url"]
+        if urls:
+            columns["url"] = urls[0]
+        if opened.kind is Kind.HAUL:
+            table = Table(opened.rows, {"url": "url"}, is_pick_list=True)
+        elif opened.kind is Kind.PARQUET:
+            from pickcrate.read.parquet import open_parquet
+
+            table = open_parquet(opened.file(), opened.source, columns)
+        elif opened.kind is Kind.WORKBOOK:
+            from pickcrate.read.workbook import open_workbook
+
+            table = open_workbook(opened.file(), opened.source, columns, self.means.order.manners.max_file)
+        else:
+            opener = open_json_lines if opened.kind is Kind.JSON_LINES else open_csv
+            table = opener(opened.lines(), opened.source, columns)
+        for header in urls[1:]:
+            table.take_also(header)
+        return table
 
     def _into_pages(self, rows: list[Image], is_own: bool, number: int) -> Iterator[LookEvent]:
         """Yield what the pages of a list hold, in its order; they are fetched in one batch.
