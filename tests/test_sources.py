@@ -21,9 +21,9 @@ import zstandard
 from openpyxl import Workbook
 
 from conftest import Program, Server, picture
+from pickcrate.read.cells import addresses_in_cell
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.refresh import parse_refresh
-from pickcrate.read.table import addresses_in_cell
 
 RED, BLUE, TEAL = (picture("PNG", (30 + n, 20), colour) for n, colour in enumerate(("red", "blue", "teal")))
 AWAY = "https://galewick.invalid"  # never resolves: what comes from there was brought along

@@ -6,12 +6,11 @@ Which column holds the addresses is guessed where that is obvious, and said; ``-
 import csv
 import itertools
 import json
-import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import is_network_path, is_picture_path, is_web, looks_like_web
+from pickcrate.addresses import is_picture_path, is_web
 from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
@@ -19,6 +18,7 @@ from pickcrate.lazyre import lazy
 from pickcrate.media import BY_NAME
 from pickcrate.numerals import whole
 from pickcrate.read.addresslist import ListOrigin
+from pickcrate.read.cells import addresses_of, as_cell, holds, is_address, is_entry
 from pickcrate.values import (
     AS_SHOWN,
     Basis,
@@ -64,11 +64,6 @@ _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
 SAMPLE_ROWS = 20
 _MOST_OTHERS = 3
-
-_BEFORE_ADDRESS = lazy(r"(?<![\s,;|])[\s,;|]++(?=(?:https?:)?//)", re.IGNORECASE)
-_BETWEEN_PATHS = lazy(r"[,;|\n]")
-_SEPARATORS = ",;| \t\r\n"
-"""what stands between the addresses in one cell, as shops export all pictures of a thing"""
 
 _OWN_JSON = lazy(r'\{"pick": (?:true|false), "number": \d+, "source": ')
 
@@ -159,35 +154,14 @@ def each_address(rows: Iterable[Row | Flaw], table: Table, *, splits_text: bool 
         if isinstance(row, Flaw) or table.is_pick_list:
             yield row
             continue
-        several = [one for header in (first, *table.further) for one in _addresses(row.get(header), splits_text)]
+        several = [
+            one for header in (first, *table.further) for one in addresses_of(row.get(header), splits_text=splits_text)
+        ]
         if not several or several == [row.get(first)]:
             yield row
             continue
         for place, address in enumerate(several):
             yield (Further if place else dict)({**row, first: address})
-
-
-def _addresses(value: object, splits_text: bool) -> Iterator[str]:
-    for text in value if isinstance(value, list) else [value]:
-        if isinstance(text, str) and text.strip():
-            yield from addresses_in_cell(text) if splits_text else (text,)
-
-
-def addresses_in_cell(text: str) -> list[str]:
-    """Return the several addresses that one cell holds; the whole text if it is one, or none."""
-    text = text.strip()
-    if text.startswith("data:"):
-        return [text]
-    several = _BEFORE_ADDRESS.split(text)
-    if len(several) > 1:
-        return [address for one in several if (address := one.rstrip(_SEPARATORS))]
-    paths = [path.strip() for path in _BETWEEN_PATHS.split(text.rstrip(_SEPARATORS))]
-    return paths if len(paths) > 1 and all(map(is_picture_path, paths)) else [text]
-
-
-def as_cell(value: object) -> str:
-    """Return a value of a list that is more than text as a cell would have it."""
-    return "\n".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
 def read_rows(table: Table, origin: ListOrigin, *, first_number: int = 1) -> Iterator[Image | Flaw]:
@@ -357,13 +331,6 @@ def _columns_of(rows: list[list[str]], count: int, is_one: Callable[[str], bool]
     return [place for place in range(count) if any(place < len(row) and holds(row[place], is_one) for row in rows)]
 
 
-def holds(cell: str, is_one: Callable[[str], bool]) -> bool:
-    """Tell whether one of the addresses in a cell is of a kind."""
-    if "." not in cell and "//" not in cell:  # as most: a sheet may have very many cells
-        return False
-    return any(map(is_one, addresses_in_cell(cell)))
-
-
 def _delimiter(head: list[str]) -> str:
     """Return the delimiter that splits most lines into the same number of cells, above one."""
 
@@ -431,16 +398,6 @@ def _json_row(line: str) -> dict[str, object] | None:
     if isinstance(row, str):
         return {"url": row}
     return row if isinstance(row, dict) else None
-
-
-def is_address(text: str) -> bool:
-    """Tell whether a cell holds the address of something on the web."""
-    return (looks_like_web(text) or is_network_path(text)) and " " not in text
-
-
-def is_entry(text: str) -> bool:
-    """Tell whether a cell may hold the address of a picture, relative or not: no header does."""
-    return is_address(text) or is_picture_path(text)
 
 
 def plain_cell(cell: str) -> str:

@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING, BinaryIO
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.errors import PickCrateError, SourceError
+from pickcrate.read.cells import holds, is_address, is_entry
 from pickcrate.read.opendocument import OpenDocument, is_opendocument, open_document
 from pickcrate.read.table import (
     SAMPLE_ROWS,
@@ -27,9 +28,6 @@ from pickcrate.read.table import (
     chosen_columns,
     each_address,
     guess_columns,
-    holds,
-    is_address,
-    is_entry,
     is_own,
     plain_cell,
 )

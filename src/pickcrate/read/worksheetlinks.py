@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, BinaryIO
 
 from pickcrate.lazyre import lazy
-from pickcrate.read.table import is_address
+from pickcrate.read.cells import is_address
 
 if TYPE_CHECKING:
     from lxml import etree

@@ -1,0 +1,53 @@
+"""What the cells of a list hold: the address of a picture, or several, as shops export all pictures of a thing."""
+
+import re
+from collections.abc import Callable, Iterator
+
+from pickcrate.addresses import is_network_path, is_picture_path, looks_like_web
+from pickcrate.lazyre import lazy
+
+_BEFORE_ADDRESS = lazy(r"(?<![\s,;|])[\s,;|]++(?=(?:https?:)?//)", re.IGNORECASE)
+_BETWEEN_PATHS = lazy(r"[,;|\n]")
+_SEPARATORS = ",;| \t\r\n"
+"""what stands between the addresses in one cell"""
+
+
+def is_address(text: str) -> bool:
+    """Tell whether a cell holds the address of something on the web."""
+    return (looks_like_web(text) or is_network_path(text)) and " " not in text
+
+
+def is_entry(text: str) -> bool:
+    """Tell whether a cell may hold the address of a picture, relative or not: no header does."""
+    return is_address(text) or is_picture_path(text)
+
+
+def holds(cell: str, is_one: Callable[[str], bool]) -> bool:
+    """Tell whether one of the addresses in a cell is of a kind."""
+    if "." not in cell and "//" not in cell:  # as most: a sheet may have very many cells
+        return False
+    return any(map(is_one, addresses_in_cell(cell)))
+
+
+def addresses_in_cell(text: str) -> list[str]:
+    """Return the several addresses that one cell holds; the whole text if it is one, or none."""
+    text = text.strip()
+    if text.startswith("data:"):
+        return [text]
+    several = _BEFORE_ADDRESS.split(text)
+    if len(several) > 1:
+        return [address for one in several if (address := one.rstrip(_SEPARATORS))]
+    paths = [path.strip() for path in _BETWEEN_PATHS.split(text.rstrip(_SEPARATORS))]
+    return paths if len(paths) > 1 and all(map(is_picture_path, paths)) else [text]
+
+
+def addresses_of(value: object, *, splits_text: bool) -> Iterator[str]:
+    """Yield the addresses in a value, text or a list of it; in each text there may be several if ``splits_text``."""
+    for text in value if isinstance(value, list) else [value]:
+        if isinstance(text, str) and text.strip():
+            yield from addresses_in_cell(text) if splits_text else (text,)
+
+
+def as_cell(value: object) -> str:
+    """Return a value of a list that is more than text as a cell would have it."""
+    return "\n".join(map(str, value)) if isinstance(value, list) else str(value)
