@@ -6,8 +6,10 @@ import gzip
 import io
 import itertools
 import json
+import os
 import plistlib
 import shutil
+import threading
 import zipfile
 from collections.abc import Mapping
 from datetime import date
@@ -392,6 +394,15 @@ def test_files_of_data_in_xml(run: Program, tmp_path: Path, name: str) -> None:
             ("2.jpg", "Blue"),
             ("3.jpg", None),
         ]
+
+
+def test_a_source_may_be_what_a_command_writes(run: Program, tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe")
+    writer = threading.Thread(target=(tmp_path / "pipe").write_bytes, args=(warc(compressed=True),))
+    writer.start()
+    rows = run("look", "pipe", "--format", "jsonl").rows
+    writer.join()
+    assert [(row["url"], row["width"]) for row in rows] == [(f"{AWAY}/red.png", 30), (f"{AWAY}/blue", 31)]
 
 
 SEVERAL = [

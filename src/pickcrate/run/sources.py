@@ -133,6 +133,10 @@ def _from_disk(source: str, path: Path, brought: Brought, expected: Expected) ->
 
             yield from open_folder(path, source, brought, expected.most)
             return
+        if path.is_fifo():  # <(a command): nothing lies beside it
+            with path.open("rb") as file:
+                yield opened_file(source, file, brought, expected)
+            return
         real = path.resolve()
         with real.open("rb") as file:
             yield opened_file(source, file, brought, expected, path=real, in_place=file.seekable())
