@@ -130,7 +130,7 @@ def test_what_sources_bring_along_beyond_the_memory_is_kept_on_the_disk(
     loads: list[str] = []
 
     def body(name: str, octets: bytes) -> StoredBody:
-        return StoredBody(lambda: loads.append(name) or octets, "image/png")  # type: ignore[func-returns-value]
+        return StoredBody(lambda: loads.append(name) or octets, "image/png", is_held=True)  # type: ignore[func-returns-value]
 
     small, large = body("small", b"1234"), body("large", b"abcdefgh")
     brought = Brought()

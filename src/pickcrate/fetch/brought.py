@@ -69,7 +69,7 @@ class Brought:
         known: dict[int, StoredBody] = {}  # a body may answer to several addresses
         kept = dict(bodies)
         for url, body in bodies.items():
-            if body.begin is not None:
+            if not body.is_held:
                 continue
             if (spooled := known.get(id(body.load))) is None:
                 octets = body.load()

@@ -16,6 +16,11 @@ def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
             yield place, address
 
 
+_LISTED = ("file:", "data:")
+_PICKED = (*_LISTED, "cid:")
+"""schemes of what a list may name that is not on the web"""
+
+
 class ListOrigin(Struct, frozen=True):
     """Where a list is from, and so what its relative addresses mean."""
 
@@ -28,13 +33,17 @@ class ListOrigin(Struct, frozen=True):
     is_of_pages: bool = False
     """whether any path counts from ``home``, and not a picture's alone"""
 
-    def resolve(self, raw: str) -> str | None:
-        """Return an entry as an absolute address; None if it is none."""
+    def resolve(self, raw: str, *, is_picked: bool = False) -> str | None:
+        """Return an entry as an absolute address; None if it is none.
+
+        A pick list (``is_picked``) may name what was inside a message as well.
+        """
         url = absolute(raw, self.base or "about:blank")
         is_path = self.is_of_pages or is_picture_path(raw)
         if url is None and is_path and not self.base and not self.home.startswith("about:"):
             url = absolute(raw, self.home)
-        return url
+        is_taken = url is not None and (is_web(url) or url.startswith(_PICKED if is_picked else _LISTED))
+        return url if is_taken else None
 
     def advice(self, raw: str) -> str:
         """Return what to do about an entry that is no address, if it may be a relative one."""
@@ -50,7 +59,7 @@ def read_addresses(lines: Iterable[str], origin: ListOrigin, *, first_number: in
     number = first_number
     for place, raw in addresses_in(lines):
         url = origin.resolve(raw)
-        if url is None or not (is_web(url) or url.startswith(("file:", "data:"))):
+        if url is None:
             yield Flaw("address", f"line {place} is not a web address: {raw[:80]}{origin.advice(raw)}")
             continue
         reference = Reference(url, raw, "", "list", "", "", number, trust=origin.trust)

@@ -3,7 +3,6 @@
 import json
 from base64 import b64decode
 from collections.abc import Callable
-from functools import partial
 from typing import Any
 
 from pickcrate.addresses import absolute, is_web
@@ -52,9 +51,7 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
         return
     body = load() if load is not None else b""
     if body and load is not None and status != 206:
-        is_inside = bool(content.get("text"))
-        begin = None if is_inside else partial(_beginning, load)
-        reading.bodies[url] = StoredBody(load, media_type, size=len(body), begin=begin)
+        reading.bodies[url] = StoredBody(load, media_type, is_held=bool(content.get("text")))
     if is_image(media_type, body):
         if url not in reading.pictured:
             reading.pictured.add(url)
@@ -63,10 +60,6 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
         reading.documents.append(
             Document(load, url, _HELD_AS_TEXT if content.get("encoding") != "base64" else {"content-type": media_type})
         )
-
-
-def _beginning(load: Callable[[], bytes], most: int) -> bytes:
-    return load()[:most]
 
 
 def _loader(content: dict[str, Any], beside: Callable[[str], bytes] | None) -> Callable[[], bytes] | None:

@@ -108,7 +108,8 @@ def _read_message(message: Message, number: int, address: str, reading: Reading)
         # RFC 2557, 5: what has no location of its own has that of the message.
         own = addresses[0] if addresses and not addresses[0].startswith("cid:") else home
         for one in addresses:
-            reading.bodies.setdefault(one, StoredBody(load, part.message.get_content_type(), own))
+            body = StoredBody(load, part.message.get_content_type(), own, is_held=True)
+            reading.bodies.setdefault(one, body)
         if part.is_image:
             reading.add_picture(addresses[0], "archive", filename=_filename(part.message))
 

@@ -67,6 +67,6 @@ def _add(resource: dict[str, object], reading: Reading, address: str, *, is_page
         home = url if url is not None and not url.startswith("about:") else address
         reading.documents.append(Document(load, home, {"content-type": f"{stated}{charset}"} if stated else {}))
     elif url is not None:
-        reading.bodies.setdefault(url, StoredBody(load, stated, url))
+        reading.bodies.setdefault(url, StoredBody(load, stated, url, is_held=True))
         if stated.startswith("image/") or read_header(data[:4096]) is not None:
             reading.add_picture(url, "archive")

@@ -36,6 +36,8 @@ class StoredBody(Struct, frozen=True):
     """in bytes, where ``begin`` is given"""
     begin: Callable[[int], bytes] | None = None
     """loads as many of its first bytes, where that is less work than loading all"""
+    is_held: bool = False
+    """whether its bytes are in memory already"""
 
     def first(self, most: int) -> tuple[bytes, int]:
         """Return its first ``most`` bytes, and how many it has in all."""

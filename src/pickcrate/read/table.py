@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import is_picture_path, is_web
+from pickcrate.addresses import is_picture_path
 from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
@@ -173,9 +173,8 @@ def read_rows(table: Table, origin: ListOrigin, *, first_number: int = 1) -> Ite
             yield row
             continue
         raw = _text(row, table.columns["url"])
-        url = origin.resolve(raw) if raw else None
-        schemes = ("data:", "file:", "cid:") if table.is_pick_list else ("data:", "file:")
-        if url is None or not (is_web(url) or url.startswith(schemes)):
+        url = origin.resolve(raw, is_picked=table.is_pick_list) if raw else None
+        if url is None:
             yield Flaw("address", f"row {place} has no web address: {raw[:80] or '(blank)'}{origin.advice(raw)}")
             continue
         stated = _number(row, "number") if table.is_pick_list else None

@@ -37,7 +37,9 @@ class Expected(Struct, frozen=True):
     most: int
     """how many bytes a packed one may unpack to"""
     text_is: Kind | None = None
-    """what a text is that is nothing else: rows of cells if columns are named, addresses if they are to be of pages"""
+    """what a text is that is nothing else: rows of cells if columns are named, addresses if they are to be of pages.
+
+    A workbook is a list then, whatever is in it."""
 
 
 class Opened(Struct, frozen=True):
@@ -189,7 +191,7 @@ def opened_bytes(
         is_empty = not octets[:WINDOW].strip()
         said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"
         raise SourceError(f"{source} {said}", hint=WHAT_IS_READ)
-    if kind is Kind.WORKBOOK and not (expected.text_is or _is_list(octets, expected.most)):
+    if kind is Kind.WORKBOOK and not (expected.text_is is not None or _is_list(octets, expected.most)):
         kind = Kind.PACKAGE
     return Opened(source, kind, octets, address, trust)
 
