@@ -1,0 +1,86 @@
+"""What a page says of an item by label: lists of terms, small tables of facts, labels and values line by line."""
+
+from collections.abc import Iterator
+
+from pickcrate.item import ItemForm
+from pickcrate.items.ground import LABELLED, Ground
+from pickcrate.items.junk import is_file_name, says_nothing
+from pickcrate.items.lines import Line
+from pickcrate.items.unit import Unit
+from pickcrate.lazyre import lazy
+
+LONGEST_LABEL = 32
+_LONGEST_VALUE = 200
+_MOST_WORDS_OF_LABEL = 4
+LABEL_AND_VALUE = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
+"""a line that is a label, and what it labels"""
+
+
+def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
+    """Yield what is said of a unit by label: lists of terms, small tables of facts, label and value lines."""
+    if not (tree.may_have_fields or any(":" in line.text or "：" in line.text for line in lines)):
+        return
+    seen: set[str] = set()
+    for said, value in (*_terms(tree, unit), *_tables(tree, unit), *_labelled(tree, unit), *_label_lines(lines, title)):
+        label = said.strip(" :：\u00a0")
+        if label and value and label not in seen and len(label) <= LONGEST_LABEL:
+            seen.add(label)
+            yield label, value[:_LONGEST_VALUE]
+
+
+def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
+    """Yield the pairs of the lists of terms inside a unit (HTML standard, 4.4.9)."""
+    if unit.form is ItemForm.TERM:
+        return
+    for root in _roots(tree, unit):
+        term = ""
+        for number in tree.within(root, "dt, dd"):
+            if tree.tags[number] == "dt":
+                term = tree.text(number)
+            elif term and not tree.pictures(number):  # a thing of its own
+                yield term, tree.text(number)
+
+
+def _tables(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
+    """Yield the rows of tables inside a unit that are a header and a cell."""
+    if unit.form in {ItemForm.ROW, ItemForm.COLUMN, ItemForm.CELL}:
+        return
+    for root in _roots(tree, unit):
+        for row in tree.within(root, "tr"):
+            cells = list(tree.children(row))
+            if len(cells) == 2 and tree.tags[cells[1]] == "td" and not tree.pictures(row):
+                yield tree.text(cells[0]), tree.text(cells[1])
+
+
+def _labelled(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
+    """Yield the pairs of an element that is called a label and the one behind it."""
+    for root in _roots(tree, unit):
+        for number in tree.within(root, LABELLED):
+            follower = tree.end[number]
+            if (
+                follower < len(tree.nodes)
+                and tree.parent[follower] == tree.parent[number]
+                and not tree.pictures(follower)
+            ):
+                yield tree.text(number), tree.text(follower)
+
+
+def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
+    for line, follower in zip(lines, (*lines[1:], None), strict=False):
+        if line.level or line.is_control or line.text == title:
+            continue
+        if len(line.text) > LONGEST_LABEL + _LONGEST_VALUE:
+            continue
+        label, value = "", ""
+        if (match := LABEL_AND_VALUE.fullmatch(line.text)) is not None:
+            label, value = match[1], match[2]
+        elif follower is not None and line.text.endswith((":", "：")) and not (follower.level or follower.is_control):
+            label, value = line.text[:-1].strip(), follower.text
+        if is_file_name(value.casefold()):
+            continue
+        if label and len(label.split()) <= _MOST_WORDS_OF_LABEL and not says_nothing(f"{label}: {value}"):
+            yield label, value
+
+
+def _roots(tree: Ground, unit: Unit) -> list[int]:
+    return [tree.number[node.mem_id] for node in unit.nodes if node.is_element_node]

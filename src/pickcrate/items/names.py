@@ -1,0 +1,308 @@
+"""What an item may be called: the ways in which a part of a page is named, the best first."""
+
+import re
+from collections.abc import Callable, Iterator
+from functools import cached_property
+
+from msgspec import Struct
+
+from pickcrate.addresses import leads_somewhere
+from pickcrate.finders.words import text_in
+from pickcrate.item import ItemForm, NamedBy
+from pickcrate.items.facts import LABEL_AND_VALUE, LONGEST_LABEL
+from pickcrate.items.ground import SAYS_A_TITLE, Ground
+from pickcrate.items.junk import (
+    NAMING,
+    heads_a_gallery,
+    is_credit,
+    is_date,
+    is_figure,
+    is_place_in_list,
+    is_price,
+    says_nothing,
+    without_price,
+)
+from pickcrate.items.lines import Line
+from pickcrate.items.unit import Unit
+from pickcrate.lazyre import lazy
+from pickcrate.values import fold
+
+MOST_LINKS = 100
+"""of a unit that are looked at"""
+
+BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
+"""a line that says who made something, unless a small letter follows"""
+
+_LONGEST_TITLE = 200
+_LONGEST_LINE = 110
+_LONGEST_SENTENCE = 70
+_COLONS = (":", "：")
+_FULL_STOPS = (".", "!", "?", "。")
+_CREDIT = lazy(
+    r"(?:foto|photo|image|picture|bild|credits?|source)(?:\s(?:credits?|courtesy(?:\sof)?|source|by))?\s*:.*|©.*",
+    re.IGNORECASE,
+)
+_SAID = lazy(r"[\"“„«”»「].{4,}[\"”“»«」]\W*")
+_SITE = lazy(r"\(?\s*(?:[\w-]{1,60}\.){1,4}[a-z]{2,12}\s*\)?")
+_TO_PEOPLE = lazy(
+    r"(?:https?://[^/]+/)?/?(?:@|~|(?:u|users?|members?|profiles?|people|authors?|artists?|photographers?|creators?)/)",
+    re.IGNORECASE,
+)
+"""addresses of the pages of people, as sites have them where everybody may add something"""
+
+_MAY_BE_CREDITS = frozenset((NamedBy.HEADING, NamedBy.TITLED, NamedBy.PROPERTY))
+"""what is marked up as a title is one, though it reads like a credit"""
+
+
+class Title(Struct, frozen=True):
+    """What a unit may be called, what says so, and where that leads to, as the page writes it."""
+
+    text: str
+    named_by: NamedBy = NamedBy.LINE
+    link: str = ""
+
+
+class Named:
+    """A unit with all that may name it: its lines, where its picture leads, the name that its markup states."""
+
+    def __init__(self, tree: Ground, unit: Unit, lines: list[Line], link: str, stated: str) -> None:
+        self.tree = tree
+        self.unit = unit
+        self.lines = lines
+        self.link = link
+        self.stated = stated
+
+    @cached_property
+    def plain(self) -> list[Line]:
+        """Its lines but for those that name nothing: buttons, times, what says nothing."""
+        return [line for line in self.lines if not (line.is_control or line.is_time or says_nothing(line.text))]
+
+    @cached_property
+    def short(self) -> list[Line]:
+        """Those that are as short as a name; last what names a unit only where nothing else does."""
+        return sorted(filter(_is_short, self.plain), key=_comes_last)
+
+    @cached_property
+    def people(self) -> list[Line]:
+        """Those of the short ones that lead to whoever made what the picture shows."""
+        return [line for line in self.short if _is_of_people(line, self.link)]
+
+    @cached_property
+    def own(self) -> list[Line]:
+        """The other short ones."""
+        return [line for line in self.short if line not in self.people]
+
+    def leading_to(self, is_meant: Callable[[Line], bool]) -> str:
+        """Return where the first line that is meant leads to, of those that lead anywhere."""
+        return next((line.link for line in self.lines if line.link and is_meant(line)), "")
+
+
+def names_of(named: Named) -> Iterator[Title]:
+    """Yield what a unit may be called, the best first."""
+    for way in _WAYS:
+        for title in way(named):
+            text = fold(title.text)[:_LONGEST_TITLE]
+            if text and (title.named_by in _MAY_BE_CREDITS or not is_credit(text)):
+                yield Title(text, title.named_by, title.link)
+
+
+def _by_property(named: Named) -> Iterator[Title]:
+    """Yield what its markup states: microdata, RDFa, microformats, JSON-LD."""
+    if named.stated:
+        yield Title(named.stated, NamedBy.PROPERTY, named.leading_to(lambda line: named.stated in line.text))
+
+
+def _by_headings(named: Named) -> Iterator[Title]:
+    """Yield its headings: those of the highest level first, of equal ones those that lead where the picture does."""
+    headings = [line for line in named.lines if line.level and not is_figure(line.text)]
+    headings = [line for line in headings if not heads_a_gallery(line.text)]
+    headings.sort(key=lambda line: (line.level, bool(named.link) and line.link != named.link))
+    for line in headings:
+        yield Title(_apart_from_figures(line) or line.text, NamedBy.HEADING, line.link)
+
+
+def _by_place(named: Named) -> Iterator[Title]:
+    """Yield the name that its place gives it: a row's header cell."""
+    name = named.unit.name
+    if name:
+        yield Title(name, named.unit.named_by, named.leading_to(lambda line: line.text == name))
+
+
+def _by_class(named: Named) -> Iterator[Title]:
+    """Yield the lines whose class says that they are a title."""
+    for line in named.plain:
+        if line.is_titled and not line.is_caption:
+            yield Title(_apart_from_figures(line) or line.text, NamedBy.TITLED, line.link)
+
+
+def _by_terms(named: Named) -> Iterator[Title]:
+    """Yield the terms of a list of terms."""
+    if named.unit.form is ItemForm.TERM:
+        yield from (Title(line.text, NamedBy.TERM, line.link) for line in named.plain if line.is_term)
+
+
+def _by_links(named: Named) -> Iterator[Title]:
+    """Yield the lines that lead where the picture does, if that sets them apart from the others."""
+    if not named.link:
+        return
+    whole = [line for line in named.plain if line.is_linked and line.link == named.link]
+    if len(whole) < len(named.plain):
+        yield from (Title(line.text, NamedBy.LINK, line.link) for line in whole if len(line.text) <= _LONGEST_LINE)
+
+
+def _by_label(named: Named) -> Iterator[Title]:
+    """Yield the label that it has for those who do not see it."""
+    if label := _label(named.tree, named.unit):
+        yield Title(label, NamedBy.LABEL)
+
+
+def _by_captions(named: Named) -> Iterator[Title]:
+    """Yield its captions, or the bold words that one begins with."""
+    for line in named.plain:
+        if line.is_caption:
+            yield Title(line.bold if _is_lead(line) else _name_in(line), NamedBy.CAPTION, line.link)
+
+
+def _by_bold_words(named: Named) -> Iterator[Title]:
+    """Yield the bold words that lines begin with: short lines first, then sentences."""
+    yield from (Title(line.bold, NamedBy.BOLD, line.link) for line in named.own if _is_lead(line))
+    for line in named.plain:
+        if line not in named.short and _is_lead(line) and len(line.bold) <= _LONGEST_SENTENCE:
+            yield Title(line.bold.rstrip("."), NamedBy.BOLD, line.link)
+
+
+def _by_lines(named: Named) -> Iterator[Title]:
+    """Yield its short lines."""
+    yield from (Title(_bare(_name_in(line)), NamedBy.LINE, line.link) for line in named.own)
+
+
+def _by_tip(named: Named) -> Iterator[Title]:
+    """Yield what appears when the pointer rests on its picture."""
+    if tip := _tip(named.tree, named.unit):
+        yield Title(tip, NamedBy.LABEL, named.link)
+
+
+def _by_people(named: Named) -> Iterator[Title]:
+    """Yield who made what the picture shows, if nothing says what that is; what stands for the picture goes before."""
+    if named.people and (alt := _alt(named.tree, named.unit)):
+        yield Title(alt, NamedBy.ALT, named.link)
+    yield from (Title(line.text, NamedBy.LINE, line.link) for line in named.people)
+
+
+_WAYS: tuple[Callable[[Named], Iterator[Title]], ...] = (
+    _by_property,
+    _by_headings,
+    _by_place,
+    _by_class,
+    _by_terms,
+    _by_links,
+    _by_label,
+    _by_captions,
+    _by_bold_words,
+    _by_lines,
+    _by_tip,
+    _by_people,
+)
+"""how a unit is named, what is surest first"""
+
+
+def laid_over(tree: Ground, unit: Unit) -> tuple[str, str]:
+    """Return what an empty link in a unit says, and where it leads: one is laid over all of it. Blank if there is none.
+
+    Several that are empty are signs that a style sheet draws.
+    """
+    links = tree.within(unit.start, "a[href]")[:MOST_LINKS]
+    empty = [number for number in links if tree.end[number] == number + 1 and not tree.length(number)]
+    hrefs = {tree.attribute(number, "href").strip() for number in empty}
+    if len(hrefs) != 1 or not leads_somewhere(href := hrefs.pop()):
+        return "", ""
+    return fold(tree.attribute(empty[0], "aria-label") or tree.attribute(empty[0], "title")), href
+
+
+def _is_lead(line: Line) -> bool:
+    """Tell whether a line begins with bold words that name something: no label, no price."""
+    if not line.bold or line.bold.endswith(_COLONS):
+        return False
+    return not says_nothing(line.bold) and not is_price(line.bold)
+
+
+def _comes_last(line: Line) -> bool:
+    """Tell whether a line names a unit only where no other does: who, when, a number in a list, what somebody said."""
+    return line.is_side or is_place_in_list(line.text) or _SAID.fullmatch(line.text) is not None
+
+
+def _name_in(line: Line) -> str:
+    """Return a line's words without the figures behind them: a price, or what stands beside its link."""
+    return _apart_from_figures(line) or without_price(line.text)
+
+
+def _apart_from_figures(line: Line) -> str:
+    """Return the words of a line's link, if all besides say nothing: a place in a list, a year, a size, a site."""
+    if not line.linked or says_nothing(line.linked):
+        return ""
+    return line.linked if is_figure(line.besides) or _SITE.fullmatch(line.besides) is not None else ""
+
+
+def _is_of_people(line: Line, link: str) -> bool:
+    """Tell whether a line leads to somebody's own page, and the picture to another: who made what the picture shows."""
+    return bool(line.link and link) and line.link != link and _TO_PEOPLE.match(line.link) is not None
+
+
+def _is_short(line: Line) -> bool:
+    """Tell whether a line is as short as a name, and no price, date, credit, sentence or label."""
+    text = line.text
+    if len(text) > _LONGEST_LINE or is_price(text) or is_date(text) or _CREDIT.fullmatch(text):
+        return False
+    byline = BYLINE.fullmatch(text)
+    if byline is not None and byline[1].isupper():  # a name follows
+        return False
+    if line.bold and line.bold == text:
+        return not text.endswith(_COLONS)
+    label = LABEL_AND_VALUE.fullmatch(text)
+    is_naming = label is not None and label[1].casefold() in NAMING
+    if label is not None and not line.link:
+        return is_naming
+    if label is not None and not is_naming and says_nothing(label[1]):  # a button, and its file
+        return False
+    is_sentence = text.endswith(_FULL_STOPS) and len(text) > _LONGEST_SENTENCE
+    return not is_sentence and not text.endswith(_COLONS)
+
+
+def _bare(text: str) -> str:
+    """Return a line without the label that says that it is a name."""
+    label = LABEL_AND_VALUE.fullmatch(text)
+    return label[2] if label is not None and label[1].casefold() in NAMING else text
+
+
+def _label(tree: Ground, unit: Unit) -> str:
+    """Return the label that the unit's element has for those who do not see it, or the link that opens it has."""
+    root = unit.start
+    if not tree.selected("[aria-label], [aria-labelledby], a[href^='#']"):
+        return ""
+    if len(unit.nodes) != 1 or unit.nodes[0].mem_id != tree.nodes[root].mem_id:
+        return ""
+    label = tree.label_of(root)
+    if not label:
+        inner = [n for n in tree.within(root, "a[href][aria-label]")[:MOST_LINKS] if tree.pictures(n)]
+        label = fold(tree.attribute(inner[0], "aria-label")) if inner else laid_over(tree, unit)[0]
+    if not label and (identity := tree.attribute(root, "id")) and len(identity) <= LONGEST_LABEL:
+        label = tree.opener_of(identity)
+    return "" if says_nothing(label) else label
+
+
+def _tip(tree: Ground, unit: Unit) -> str:
+    """Return the title that the unit's picture or its link has as an attribute: what is said where nothing else is."""
+    links = tree.within(unit.start, "a[href]")[:MOST_LINKS]
+    linked = [n for n in (unit.start, *links) if tree.tags[n] == "a" and tree.pictures(n)]
+    pictured = tree.photos_in(unit.start, unit.end, most=1)
+    for number in (*linked[:1], *pictured):
+        for name, text in tree.attributes(number).items():
+            if text and text[0] != "#" and SAYS_A_TITLE.fullmatch(name) and not says_nothing(said := text_in(text)):
+                return said
+    return ""
+
+
+def _alt(tree: Ground, unit: Unit) -> str:
+    """Return the alternative text of a unit's first picture."""
+    alt = next((tree.alts[number] for number in tree.photos_in(unit.start, unit.end, most=1)), "")
+    return "" if says_nothing(alt) else alt

@@ -1,0 +1,124 @@
+"""The numbers of pages, in a row below a list: which is the current one, and where the next one leads."""
+
+import re
+from collections.abc import Iterator
+
+from selectolax.lexbor import LexborNode
+
+from pickcrate.finders.words import text_of
+from pickcrate.items.pagelinks import CLIMB, EDGES, LONGEST_LABEL, Link
+from pickcrate.lazyre import lazy
+
+MOST_NUMBERS = 300
+_FEW_WORDS = 8
+_CURRENT = lazy(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
+_RANGE = lazy(r"[(\[]?(\d{1,6})\s?(?:-|–|to|bis|à)\s?(\d{1,6})[)\]]?", re.IGNORECASE)
+_DIGITS, _LONG_WORD = lazy(r"\d+"), lazy(r"[^\W\d_]{3,}")
+_OF_HOW_MANY = lazy(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
+"""the number of a page and of all pages: "1 / 4", "2 of 9" """
+
+
+def after_gap(labelled: list[tuple[Link, str]]) -> Iterator[str]:
+    """Yield where the entries after those of this page are, among links that say which they lead to ("21 - 40")."""
+    ranges: dict[int, tuple[int, str]] = {}
+    for link, label in labelled:
+        if (match := _RANGE.fullmatch(label)) is not None and int(match[1]) < int(match[2]):
+            ranges.setdefault(int(match[1]), (int(match[2]), link.raw))
+    first = 1
+    while first in ranges:
+        first = ranges[first][0] + 1
+    behind = min((start for start in ranges if start > first), default=first)
+    size = max((last + 1 - start for start, (last, _) in ranges.items()), default=0)
+    if behind > first and behind - first == size:  # what is missing before it, is here
+        yield ranges[behind][1]
+
+
+def numbers_around(numbered: list[tuple[Link, int]]) -> dict[int, set[str]]:
+    """Return which numbers stand in each element not far around one."""
+    found: dict[int, set[str]] = {}
+    for link, number in numbered:
+        container = link.node.parent
+        for _ in range(CLIMB):
+            if container is None:
+                break
+            found.setdefault(container.mem_id, set()).add(str(number))
+            container = container.parent
+    return found
+
+
+def after_current(numbered: list[tuple[Link, int]], here: dict[int, set[str]]) -> Iterator[str]:
+    """Yield where the number after the current one leads.
+
+    The current is marked, or is the one that is no link, or is in ``here``: the numbers in an element that lead to this
+    page.
+    """
+    current: dict[int, set[str]] = {}
+    said: dict[int, str] = {}
+    for link, number in numbered:
+        container = link.node.parent
+        for _ in range(CLIMB):
+            if container is None or not container.is_element_node or container.tag in {"body", "main", "html"}:
+                break
+            if container.mem_id not in current:
+                found = _current_in(container, said) | here.get(container.mem_id, set())
+                current[container.mem_id] = found if found and _is_made_of_numbers(container) else set()
+            if str(number - 1) in current[container.mem_id]:
+                yield link.raw
+                break
+            container = container.parent
+
+
+def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:
+    """Return the numbers in an element that are marked as the current one, or are no links.
+
+    ``known`` are the words of elements that were read: those that are looked at lie in one another.
+    """
+    found: set[str] = set()
+    for node in container.css("[aria-current], [class], span, b, strong, em, li")[:MOST_NUMBERS]:
+        attributes = node.attributes
+        is_marked = "aria-current" in attributes or _CURRENT.search((attributes.get("class") or "")[:200]) is not None
+        is_link = node.tag == "a" or node.css_first("a[href]") is not None
+        if not is_marked and is_link:
+            continue
+        if node.mem_id not in known:
+            known[node.mem_id] = text_of(node).strip(EDGES)
+        if known[node.mem_id].isdecimal():
+            found.add(known[node.mem_id])
+    for child in container.iter(include_text=True):
+        if child.is_text_node:
+            found.update(re.findall(r"\d+", (child.text_content or "")[:200]))
+    return found
+
+
+def has_numbers_beside(link: LexborNode, known: dict[int, bool]) -> bool:
+    """Tell whether an arrow stands among the numbers of pages, and not on a carousel.
+
+    ``known`` says it of the containers that were looked at: a page may have thousands of arrows in one.
+    """
+    container = link.parent
+    for _ in range(CLIMB - 1):
+        if container is None or not container.is_element_node:
+            return False
+        if container.mem_id not in known:
+            known[container.mem_id] = _holds_numbers(container)
+        if known[container.mem_id]:
+            return True
+        container = container.parent
+    return False
+
+
+def _holds_numbers(container: LexborNode) -> bool:
+    """Tell whether an element holds at least two numbers, or one that is said to be of another."""
+    if not _is_made_of_numbers(container):
+        return False
+    nodes = container.css("a[href], span, li")[:MOST_NUMBERS]
+    said = [text_of(node).strip(EDGES) for node in nodes]
+    if sum(map(str.isdecimal, said)) > 1:
+        return True
+    return any(len(text) <= LONGEST_LABEL and _OF_HOW_MANY.search(text) is not None for text in said)
+
+
+def _is_made_of_numbers(container: LexborNode) -> bool:
+    """Tell whether an element holds about as many numbers as words: a row of pages, and no table with counts in it."""
+    text = text_of(container)
+    return len(_LONG_WORD.findall(text)) <= max(_FEW_WORDS, len(_DIGITS.findall(text)))
