@@ -13,6 +13,7 @@ from pickcrate.finders.tree import has_between
 from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
+from pickcrate.items.runs import Runs
 from pickcrate.items.structured import MARKED, is_article, is_thing
 from pickcrate.items.table import CELL_ROLES, TABLE_ROLES, read_table
 from pickcrate.items.tablereading import Lists, TableReading
@@ -54,6 +55,7 @@ class Forms:
     def __init__(self, ground: Ground) -> None:
         self.ground = ground
         self.likes = Likes(ground)
+        self.runs = Runs(ground)
         self._tables: dict[int, TableReading | None] = {}
         self._widths: dict[int, set[int]] = {}
         self._chains: dict[int, tuple[Chain | None, bool]] = {}
@@ -241,7 +243,7 @@ class Form(Struct, frozen=True):
 
 def _run(forms: Forms, element: int) -> Unit | None:
     parent = forms.ground.parent[element]
-    return forms.likes.run(parent, element) if parent >= 0 else None
+    return forms.runs.of(parent, element) if parent >= 0 else None
 
 
 def _term(forms: Forms, element: int) -> Unit | None:

@@ -11,13 +11,12 @@ from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NAMING, says_nothing
 from pickcrate.items.lines import lines_of
 from pickcrate.items.table import Cell, Table
+from pickcrate.items.tableheaders import Headers
 from pickcrate.items.unit import Unit
 
-_MOST_HEADER_ROWS = 8
 _FEW = 3
 """Pictures in a small table that is a card of a larger one."""
 _GROUP_SCOPES = frozenset(("rowgroup", "colgroup"))
-_LONGEST_HEAD = 60
 _LONGEST_NAME = 120
 _LONGEST_ROW = 800
 """Characters that a row of a table without headers has at most, if it is one of its like."""
@@ -52,10 +51,9 @@ class TableReading:
         self._tree = tree
         self._table = table
         self._units: dict[int, Unit | None] = {}
-        self._known_labels: dict[int, dict[int, str]] = {}
         self._pictured = sum(1 for cell in table.cells if cell.pictures)
-        self._header_rows = self._rows_of_headers()
-        self._sorted_header_rows = sorted(self._header_rows)
+        self._headers = Headers(tree, table)
+        self._header_rows = self._headers.rows
         self._body_rows = [y for y in range(len(table.rows)) if y not in self._header_rows]
         self._ends_in_pictures = any(cell.pictures for cell in table.row(len(table.rows) - 1))
         self._caption = self._title()
@@ -101,44 +99,11 @@ class TableReading:
             return tree.text(caption)
         return " ".join(tree.attribute(element, "aria-label").split())[:200]
 
-    def _rows_of_headers(self) -> set[int]:
-        """Return the rows that are headers: of a head, of header cells alone, or a first one of bold words."""
-        table, tree = self._table, self._tree
-        rows: set[int] = set()
-        for y, element in enumerate(table.rows):
-            cells = [cell for cell in table.row(y) if cell.y == y]
-            in_head = tree.tags[tree.parent[element]] == "thead"
-            texts = [cell for cell in cells if table.text(cell) or cell.pictures]
-            all_headers = bool(texts) and all(cell.is_header and cell.scope != "row" for cell in texts)
-            if (
-                (in_head or all_headers)
-                and len(cells) + len(rows) > 1
-                and not any(cell.width >= table.width for cell in texts)
-            ):
-                rows.add(y)
-        if not rows and len(table.rows) >= 3 and not any(cell.is_header for cell in table.cells):
-            first = table.row(0)
-            words = [table.text(cell) for cell in first]
-            is_short = all(words) and all(len(text) <= _LONGEST_HEAD for text in words)
-            if is_short and len(first) > 1 and len(first) == table.width and not any(cell.pictures for cell in first):
-                rows |= {0} if self._looks_like_heads(first) else set()
-        return rows
-
-    def _looks_like_heads(self, first: list[Cell]) -> bool:
-        """Tell whether a first row of plain cells is bold, or has neither pictures nor numbers, as those below have."""
-        tree, table = self._tree, self._table
-        if all(tree.has_within(cell.element, "b, strong") for cell in first):
-            return True
-        below = [row for y in range(1, len(table.rows)) if (row := table.row(y))]
-        pictured = [any(cell.pictures for cell in row) for row in below]
-        return sum(pictured) >= 0.8 * len(below) and not any(
-            any(c.isdigit() for c in table.text(cell)) for cell in first
-        )
-
     def _listed(self) -> Lists:
+        """Return what the table lists."""
         table = self._table
         pictured = [cell for cell in table.cells if cell.pictures and cell.y not in self._header_rows]
-        if not pictured and sum(1 for cell in table.cells if cell.pictures) > 1:
+        if not pictured and self._pictured > 1:
             return Lists.COLUMNS  # their headers are the pictures
         self._holds_tables = self._lays_out_tables(len(pictured))
         if self._holds_tables:
@@ -147,13 +112,18 @@ class TableReading:
             return Lists.NOTHING
         rows = Counter(cell.y for cell in pictured)
         columns = Counter(cell.x for cell in pictured)
-        has_headers = any(cell.is_header and table.text(cell) for cell in table.cells)
-        if has_headers and self._is_comparison(rows, columns):
+        has_header_cells = any(cell.is_header and table.text(cell) for cell in table.cells)
+        if has_header_cells and self._is_comparison(rows, columns):
             return Lists.COLUMNS
-        if has_headers or self._header_rows:
+        if has_header_cells or self._header_rows:
             return Lists.ROWS
-        if max(rows.values()) > 1 or (len(table.rows) == len(rows) == 1 and len(columns) > 1):
+        if max(rows.values()) > 1 or (len(table.rows) == 1 and len(columns) > 1):
             return self._laid_out(pictured, rows)
+        return self._listed_one_a_row(pictured, rows)
+
+    def _listed_one_a_row(self, pictured: list[Cell], rows: Counter[int]) -> Lists:
+        """Return what a table without headers lists that has no two pictures side by side."""
+        table = self._table
         if len(rows) < 2:
             return Lists.NOTHING
         worded = [y for y in rows if any(table.text(cell) for cell in table.row(y))]
@@ -265,42 +235,14 @@ class TableReading:
     def _row_columns(self, cells: list[Cell]) -> tuple[tuple[str, str], ...]:
         found: dict[str, str] = {}
         for cell in cells:
-            text, label = self._table.text(cell), self._labels(cell.y).get(cell.x, "")
+            text, label = self._table.text(cell), self._headers.labels(cell.y).get(cell.x, "")
             if text and label and cell.y not in self._header_rows:
                 found.setdefault(label, text)  # of a picture beside several rows, what the first says
         return tuple(found.items())
 
-    def _labels(self, y: int) -> dict[int, str]:
-        """Return the words of each column's headers for a row: the lowest, with those above where it is not alone."""
-        last = bisect_left(self._sorted_header_rows, y) - 1
-        if last < 0:
-            last = len(self._sorted_header_rows) - 1
-        known = self._known_labels.get(last)
-        if known is None:
-            block: list[int] = []
-            for row in reversed(self._sorted_header_rows[: last + 1]):
-                if block and (row != block[-1] - 1 or len(block) == _MOST_HEADER_ROWS):
-                    break
-                block.append(row)
-            known = self._known_labels[last] = self._labels_of(block[::-1])
-        return known
-
-    def _labels_of(self, block: list[int]) -> dict[int, str]:
-        stacks: dict[int, list[str]] = {}
-        for x in range(self._table.width):
-            cells = dict.fromkeys(self._table.at.get((x, y)) for y in block)
-            texts = [self._table.text(cell) for cell in cells if cell is not None]
-            stacks[x] = [text for text in texts if text]
-        lowest = Counter(stack[-1] for stack in stacks.values() if stack)
-        return {
-            x: stack[-1] if lowest[stack[-1]] == 1 else " ".join(dict.fromkeys(stack))
-            for x, stack in stacks.items()
-            if stack
-        }
-
     def _row_name(self, cells: list[Cell], pictured: Cell) -> tuple[str, NamedBy]:
         """Return what names a row: its header cell, else that of the column of names, else the first that may."""
-        table, labels = self._table, self._labels(pictured.y)
+        table, labels = self._table, self._headers.labels(pictured.y)
         own = [cell for cell in cells if cell.height <= pictured.height and cell.y not in self._header_rows]
         headers = [cell for cell in own if cell.is_header and cell is not pictured and cell.scope not in _GROUP_SCOPES]
         for cell in headers:
