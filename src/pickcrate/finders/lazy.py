@@ -11,6 +11,7 @@ from collections import Counter
 from collections.abc import Collection, Iterable, Iterator
 from functools import lru_cache
 
+from msgspec import Struct
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
@@ -85,49 +86,88 @@ def _names_before(source: str, end: int) -> Iterator[str]:
                 yield name
 
 
+class _Holder(Struct, frozen=True):
+    """An element with such attributes: what it shows by itself, and what its attributes are to that."""
+
+    prototype: Reference
+    is_picture: bool
+    inner: LexborNode | None
+    """the picture in it, if it is none itself"""
+    others: set[str]
+    """those of its attributes that name pictures of their own"""
+    has_ordinary: bool
+    """whether any of its attributes does not say that it is for a finer screen"""
+
+
 def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     """Yield the pictures in the attributes of ``place`` that are among ``names``."""
     node = place.node
-    picture = place.around.picture
     is_picture = node.tag in {"img", "source", "input", "image"}
     looks_inside = not is_picture and place.around.depth <= DEEPEST_ASKED
     alone = only_picture(node) if looks_inside else None
     inner = alone or (node.css_first("img") if looks_inside else None)
-    has_background = "url(" in place.get("style")
-    cluster = (picture if picture is not None and is_picture else None) or (None if has_background else inner) or node
-    role = Role.LAZY if is_picture or has_background or inner is not None else Role.SHOWN
-    prototype = place.prototype("data", cluster=cluster, role=role)
-    ordinary = sum(name in names and ranks.rank(name) < ranks.LARGE for name in place.attributes)
-    held = {name: _held(place, name, has_picture=role is Role.LAZY) for name in place.attributes if name in names}
+    prototype = _prototype(place, inner, is_picture=is_picture)
+    held = {
+        name: _held(place, name, has_picture=prototype.role is Role.LAZY) for name in place.attributes if name in names
+    }
     held = {name: entries for name, entries in held.items() if entries}
     others = _of_others(held, inner=inner, is_alone=alone is not None)
+    has_ordinary = any(name in names and ranks.rank(name) < ranks.LARGE for name in place.attributes)
+    holder = _Holder(prototype, is_picture, inner, others, has_ordinary)
     for name, entries in held.items():
-        several, is_event = len(entries) > 1, bool(_event_of(name))
-        # Beside an ordinary one, what is named for finer screens is the same picture, larger: data-bg, data-bg-hidpi.
-        is_larger = role is Role.SHOWN and not several and bool(ordinary) and ranks.rank(name) >= ranks.LARGE
-        by_words = _ranks_in(place.get(name)) if several else {}
-        is_passing = is_event and _event_of(name) not in _OPENED
-        swaps_itself = is_passing and _SWAPS_ITSELF.search(place.get(name)) is not None
-        is_set = any(entry.width is not None or entry.density is not None for entry in entries)
-        for entry in entries:
-            reference = place.at(prototype, name, entry.url)
-            if reference is None:
-                continue
-            sized = entry.width is not None or entry.density is not None
-            # The entries of one srcset are one picture, and what is named by its size; others of a list are one each.
-            loose = name in others or (several and not is_set and entry.url not in by_words)
-            # What the pointer shows elsewhere is a thumbnail's picture, if it is named like it.
-            loose |= is_passing and (swaps_itself or not _is_of(place, inner or node, reference.url))
-            own_role = Role.SIZE if sized and is_picture else Role.LAZY if is_larger else role
-            yield replace(
-                reference,
-                width=entry.width,
-                density=entry.density,
-                role=Role.SHOWN if loose else own_role,
-                cluster=place.walk.new_cluster() if loose else reference.cluster,
-                rank=by_words.get(entry.url, ranks.LARGE if is_event else ranks.rank(name)),
-                is_put_in_place=not loose,
-            )
+        yield from _references(place, holder, name, entries)
+
+
+def _prototype(place: Place, inner: LexborNode | None, *, is_picture: bool) -> Reference:
+    """Return a reference to what an element shows: itself, the picture in it, or else what its attributes name."""
+    picture = place.around.picture
+    if is_picture:
+        return place.prototype("data", cluster=place.node if picture is None else picture, role=Role.LAZY)
+    if "url(" in place.get("style"):  # its background is what it shows
+        return place.prototype("data", cluster=place.node, role=Role.LAZY)
+    if inner is not None:
+        return place.prototype("data", cluster=inner, role=Role.LAZY)
+    return place.prototype("data", cluster=place.node)
+
+
+def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCandidateString]) -> Iterator[Reference]:
+    """Yield the pictures of one attribute: versions of the one that its element shows, or others."""
+    event, several = _event_of(name), len(entries) > 1
+    by_words = _ranks_in(place.get(name)) if several else {}
+    is_set = any(map(_is_sized, entries))
+    # The entries of one srcset are one picture, and what is named by its size; others of a list are one each.
+    is_list = several and not is_set
+    is_passing = bool(event) and event not in _OPENED
+    swaps_itself = is_passing and _SWAPS_ITSELF.search(place.get(name)) is not None
+    rank = ranks.LARGE if event else ranks.rank(name)
+    for entry in entries:
+        reference = place.at(holder.prototype, name, entry.url)
+        if reference is None:
+            continue
+        reference = replace(reference, width=entry.width, density=entry.density, rank=by_words.get(entry.url, rank))
+        is_other = name in holder.others or (is_list and entry.url not in by_words)
+        # What the pointer shows elsewhere is a thumbnail's picture, if it is named like it.
+        if is_passing and not is_other:
+            is_other = swaps_itself or not _is_of(place, holder.inner or place.node, reference.url)
+        if is_other:
+            yield replace(reference, role=Role.SHOWN, cluster=place.walk.new_cluster())
+        else:
+            yield replace(reference, role=_role(holder, name, entry, several=several), is_put_in_place=True)
+
+
+def _role(holder: _Holder, name: str, entry: ImageCandidateString, *, several: bool) -> Role:
+    """Return what a version is to the picture that its element shows."""
+    role = holder.prototype.role
+    if holder.is_picture and _is_sized(entry):
+        return Role.SIZE
+    # Beside an ordinary one, what is named for finer screens is the same picture, larger: data-bg, data-bg-hidpi.
+    if role is Role.SHOWN and not several and holder.has_ordinary and ranks.rank(name) >= ranks.LARGE:
+        return Role.LAZY
+    return role
+
+
+def _is_sized(entry: ImageCandidateString) -> bool:
+    return entry.width is not None or entry.density is not None
 
 
 def _is_of(place: Place, picture: LexborNode, url: str) -> bool:
