@@ -13,9 +13,9 @@ from msgspec.structs import replace
 from pickcrate.item import Item
 from pickcrate.items.captions import captions_of
 from pickcrate.items.ground import Ground
-from pickcrate.items.lines import is_in_sentence
 from pickcrate.items.naming import Naming
 from pickcrate.items.sections import headings_of
+from pickcrate.items.sentences import is_in_sentence
 from pickcrate.page import Page
 from pickcrate.values import Reference, Words
 

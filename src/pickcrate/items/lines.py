@@ -3,8 +3,9 @@
 A line ends where a block begins or ends, or at a ``br`` (HTML standard, 15.3.3: what is laid out as a block).
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable, Iterator
 from itertools import takewhile
+from typing import NamedTuple
 
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
@@ -13,8 +14,7 @@ from pickcrate.finders.images import PICTURED
 from pickcrate.finders.place import HEADINGS, not_displayed
 from pickcrate.finders.words import INLINE, UNREAD, is_aside
 from pickcrate.items.junk import ClassKind, class_kind, is_price
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
+from pickcrate.items.sentences import is_in_sentence
 from pickcrate.values import LONGEST_WORDS, fold
 
 _MOST_NODES = 1_500
@@ -23,19 +23,10 @@ _LONGEST_LINE = 2 * LONGEST_WORDS
 _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
+_BREAKS = frozenset(("br", "hr"))
 _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "sub", "sup"))
 """elements that hold a part of a sentence, whatever that is made of"""
 
-_PLAIN_INLINE = frozenset(("b", "strong", "i", "em", "span", "u", "code", "kbd"))
-_NAMED_SIGN = lazy(r"\([^()]{1,40}\)\s*[,.;a-zà-ÿ]")
-"""behind a sign that is called something: ``press <img> (Run) to run it``"""
-_SIGNS = frozenset(("img", "svg"))
-_GOING_ON = frozenset(",;.)")
-_LED_TO = frozenset(",(:")
-_MOST_AROUND_SIGN = 3
-_MOST_BLANK = 20
-_LARGEST_SIGN = 64
-"""Pixels of a side of a picture that stands in a line of text"""
 _LEVELS = {tag: level for level, tag in enumerate(HEADINGS, 1)}
 _STATED_LEVELS = {str(level): level for level in range(1, 7)}
 
@@ -51,9 +42,23 @@ _OF_TAG = {
     **dict.fromkeys(_CAPTIONS, _CAPTION),
 }
 
-_Look = tuple[int, int, str]
-"""the level of the heading around a text, 0 for none; what else it looks like, in bits; where it leads to"""
-_PLAIN: _Look = (0, 0, "")
+
+class _Look(NamedTuple):
+    """What a text looks like by the elements around it."""
+
+    level: int = 0
+    """of the heading that it stands in; 0 for none"""
+    bits: int = 0
+    link: str = ""
+    """where it leads to"""
+
+    @property
+    def is_title(self) -> bool:
+        """Whether it stands in a heading, or in what its class calls a title."""
+        return bool(self.level or self.bits & _TITLED)
+
+
+_Piece = tuple[str, _Look]
 
 
 class Line(Struct):
@@ -126,34 +131,42 @@ class _Reader:
         if not self.pieces:
             return
         pieces, self.pieces, self.length = self.pieces, [], 0
-        text = fold("".join([text for text, _ in pieces]) if len(pieces) > 1 else pieces[0][0])
-        if not text:
-            return
+        text = _text_of(pieces)
+        if text:
+            self.lines.append(_line_of(text, pieces))
+
+
+def _line_of(text: str, pieces: list[_Piece]) -> Line:
+    """Return the line that some pieces make up, and the words by which it is seen."""
+    looks = [look for piece, look in pieces if not piece.isspace()]
+    first = every = some = looks[0].bits
+    for look in looks[1:]:
+        every &= look.bits
+        some |= look.bits
+    level = min((look.level for look in looks if look.level), default=0)
+    beside = _SIDE | _STUCK if level or every & _TITLED else 0
+    if stuck := some & beside & ~every:  # a badge on a heading is none of its words
+        pieces = [piece for piece in pieces if not piece[1].bits & stuck]
         looks = [look for piece, look in pieces if not piece.isspace()]
-        first = looks[0][1]
-        every = some = first
-        for _, bits, _ in looks[1:]:
-            every &= bits
-            some |= bits
-        level = min((level for level, _, _ in looks if level), default=0)
-        beside = _SIDE | _STUCK if level or every & _TITLED else 0
-        if stuck := some & beside & ~every:  # a badge on a heading is none of its words
-            pieces = [piece for piece in pieces if not piece[1][1] & stuck]
-            looks = [look for piece, look in pieces if not piece.isspace()]
-            text = fold("".join([piece for piece, _ in pieces]))
-        link = next((link for _, _, link in looks if link), "")
-        is_linked = bool(link) and all(link for _, _, link in looks)
-        bold = _leading(pieces, lambda look: bool(look[1] & _BOLD)) if first & _BOLD else ""
-        linked = besides = ""
-        if link and not is_linked:
-            linked = fold("".join([piece for piece, look in pieces if look[2] == link]))
-            besides = fold(" ".join([piece for piece, look in pieces if look[2] != link]))
-        self.lines.append(Line(text, level, bold, linked, besides, link, is_linked, first, every, some))
+        text = _text_of(pieces)
+    bold = fold("".join(_bold_at_start(pieces))) if first & _BOLD else ""
+    link = next((look.link for look in looks if look.link), "")
+    is_linked = bool(link) and all(look.link for look in looks)
+    linked = besides = ""
+    if link and not is_linked:
+        linked = fold("".join([piece for piece, look in pieces if look.link == link]))
+        besides = fold(" ".join([piece for piece, look in pieces if look.link != link]))
+    return Line(text, level, bold, linked, besides, link, is_linked, first, every, some)
 
 
-def _leading(pieces: list[tuple[str, _Look]], looks_so: Callable[[_Look], bool]) -> str:
-    """Return the words that a line begins with, as far as they look so."""
-    return fold("".join([piece for piece, _ in takewhile(lambda part: part[0].isspace() or looks_so(part[1]), pieces)]))
+def _text_of(pieces: list[_Piece]) -> str:
+    return fold("".join([text for text, _ in pieces]) if len(pieces) > 1 else pieces[0][0])
+
+
+def _bold_at_start(pieces: list[_Piece]) -> Iterator[str]:
+    """Yield the pieces that a line begins with, as far as they are bold."""
+    bold = takewhile(lambda piece: piece[1].bits & _BOLD or piece[0].isspace(), pieces)
+    return (text for text, _ in bold)
 
 
 def lines_of(roots: Iterable[LexborNode], outer_link: str = "") -> tuple[list[Line], int]:
@@ -162,7 +175,7 @@ def lines_of(roots: Iterable[LexborNode], outer_link: str = "") -> tuple[list[Li
     ``outer_link`` is where a link around them leads. There are _MOST_LINES lines, of _MOST_NODES nodes, at most.
     """
     reader = _Reader()
-    start: _Look = (0, 0, outer_link) if outer_link else _PLAIN
+    start = _Look(link=outer_link)
     waiting: list[tuple[LexborNode | None, _Look]] = [(root, start) for root in reversed(list(roots))]
     seen = 0
     while waiting and seen < _MOST_NODES and len(reader.lines) < _MOST_LINES:
@@ -179,71 +192,48 @@ def lines_of(roots: Iterable[LexborNode], outer_link: str = "") -> tuple[list[Li
 
 
 def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None, _Look]], reader: _Reader) -> None:
+    """Take what is inside an element for what is read next, and end the line where it stands on lines of its own."""
     tag = node.tag or ""
-    if tag in {"br", "hr"}:
-        if tag == "br" and (look[0] or look[1] & _TITLED):  # a heading in two lines is one
-            reader.add(" ", look)
-        else:
-            reader.end_line()
-        return
-    child = node.last_child
-    if tag in _UNREAD or (child is None and tag in INLINE) or is_aside(node):
-        return
-    if tag == "pre" and node.css_first(PICTURED) is None:  # code, and what it printed
+    if tag in _BREAKS:
+        _break(tag, look, reader)
         return
     attributes = node.attributes
     kind = class_kind(attributes.get("class") or "") if attributes else None
-    if attributes and (kind is ClassKind.HIDDEN or not_displayed(attributes)):
-        return
-    if is_in_sentence(node):
+    if _is_unread(node, tag) or _is_unseen(attributes, kind) or is_in_sentence(node):
         return
     if tag not in INLINE:
         reader.end_line()
         waiting.append((None, look))
-    elif reader.pieces and _stands_apart(node, tag, attributes) and not (look[0] or look[1] & _TITLED):
+    elif reader.pieces and not look.is_title and _stands_apart(node, tag, attributes):
         reader.end_line()
     inner = _inside(tag, attributes, kind, look)
-    if (look[0] or look[1] & _TITLED) and _is_beside(node, tag):
-        inner = inner[0], inner[1] | _STUCK, inner[2]
+    if look.is_title and _is_beside(node, tag):
+        inner = inner._replace(bits=inner.bits | _STUCK)
     if tag == "label" and node.css_first(PICTURED) is not None:  # what is chosen, and not how
         inner = look
-    # Last first: they are taken from the end.
-    while child is not None:
+    child = node.last_child
+    while child is not None:  # last first: they are taken from the end
         waiting.append((child, inner))
         child = child.prev
 
 
-def is_in_sentence(picture: LexborNode) -> bool:
-    """Tell whether a picture is a sign in the midst of a sentence: words stand before it, and go on behind it."""
-    if picture.tag not in _SIGNS:
-        return False
-    attributes = picture.attributes
-    if any((whole(attributes.get(side) or "") or 0) > _LARGEST_SIGN for side in ("width", "height")):
-        return False
-    after = _text_beside(picture, lambda node: node.next)
-    if not (after[:1].islower() or after[:1] in _GOING_ON or _NAMED_SIGN.match(after)):
-        return False
-    before = _text_beside(picture, lambda node: node.prev)[-1:]
-    return before.isalnum() or before in _LED_TO
+def _break(tag: str, look: _Look, reader: _Reader) -> None:
+    """End the line; but a heading in two lines is one."""
+    if tag == "br" and look.is_title:
+        reader.add(" ", look)
+    else:
+        reader.end_line()
 
 
-def _text_beside(node: LexborNode, step: Callable[[LexborNode], LexborNode | None]) -> str:
-    """Return the text right beside an element or an inline one around it; blank if there is none."""
-    inner: LexborNode | None = node
-    for _ in range(_MOST_AROUND_SIGN):
-        beside = step(inner) if inner is not None else None
-        for _ in range(_MOST_BLANK):
-            if beside is None:
-                break
-            if beside.is_element_node and beside.tag not in _PLAIN_INLINE:
-                return ""
-            if text := (beside.text_content or "").strip():
-                return text
-            beside = step(beside)
-        inner = inner.parent if inner is not None else None
-        if inner is None or inner.tag not in INLINE:
-            break
-    return ""
+def _is_unread(node: LexborNode, tag: str) -> bool:
+    """Tell whether nothing in an element names anything: controls, code with what it printed, what is aside."""
+    if tag in _UNREAD or (tag in INLINE and node.last_child is None) or is_aside(node):
+        return True
+    return tag == "pre" and node.css_first(PICTURED) is None
+
+
+def _is_unseen(attributes: dict[str, str | None], kind: ClassKind | None) -> bool:
+    return bool(attributes) and (kind is ClassKind.HIDDEN or not_displayed(attributes))
 
 
 def _is_beside(node: LexborNode, tag: str) -> bool:
@@ -290,4 +280,4 @@ def _inside(tag: str, attributes: dict[str, str | None], kind: ClassKind | None,
         link = (attributes.get("href") or "") if tag == "a" else ""
     if not (level or bits or link):
         return look
-    return level or look[0], bits | look[1], link or look[2]
+    return _Look(level or look.level, bits | look.bits, link or look.link)

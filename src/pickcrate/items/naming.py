@@ -16,8 +16,8 @@ from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
 from pickcrate.items.junk import says_nothing
-from pickcrate.items.lines import is_in_sentence
 from pickcrate.items.page import page_unit
+from pickcrate.items.sentences import is_in_sentence
 from pickcrate.items.structured import Thing, linked_data, things_by_address
 from pickcrate.items.titles import Told, read_unit, titles_of
 from pickcrate.items.unit import Unit

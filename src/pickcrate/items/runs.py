@@ -11,7 +11,7 @@ from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.likes import MOST_CHILDREN, is_text
-from pickcrate.items.lines import is_in_sentence
+from pickcrate.items.sentences import is_in_sentence
 from pickcrate.items.unit import Unit
 
 _LONGEST_RUN = 260
