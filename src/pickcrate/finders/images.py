@@ -71,26 +71,37 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     link = place.node if place.node.tag == "a" else place.around.link
     raw = (link.attributes.get("href") or "").strip() if link is not None else ""
     url = place.resolve(raw)
-    if link is None or url is None:
+    if link is None or url is None or _is_of_another(place, link, url):
         return
-    first = _first_of_several(place.walk, link) if link is not place.node else None
-    if first is not None and first != place.node.mem_id:
-        shown = place.resolve(place.get("src"))
-        if shown is None or not named_alike(shown, url):  # it is that of the first, or of the one that is named like it
-            return
     element = prototype.element if link is place.node else prototype.element.rpartition(" > ")[0]
     # What a picture links to is laid out nowhere.
     where = replace(prototype, found_in="link", element=element, attribute="href", role=Role.LINK, box=Box())
-    named: list[str] = []
-    if image_type(url) is None and ("?" in raw or raw[:11].lower() == "javascript:"):
-        # A page that shows the file that its query names, or a script that opens it.
-        named = list(in_query(raw) if is_web(url) else in_script(raw, is_handler=True))
+    is_image = image_type(url) is not None
+    named = [] if is_image else _named_in_link(raw, url)
     for inner in named:
         if (address := place.resolve(inner)) is not None:
             yield replace(where, url=address, raw=inner, role=Role.LAZY, rank=ranks.LARGE)
-    says_image = not named and is_web(url) and not claims_no_image(url) and _says_image(link)
-    if says_image or image_type(url) is not None:
+    if is_image or (not named and is_web(url) and not claims_no_image(url) and _says_image(link)):
         yield replace(where, url=url, raw=raw)
+
+
+def _is_of_another(place: Place, link: LexborNode, url: str) -> bool:
+    """Tell whether what a link around several pictures leads to is that of the first, or of one that is named like it.
+
+    ``url`` is where it leads.
+    """
+    first = _first_of_several(place.walk, link) if link is not place.node else None
+    if first is None or first == place.node.mem_id:
+        return False
+    shown = place.resolve(place.get("src"))
+    return shown is None or not named_alike(shown, url)
+
+
+def _named_in_link(raw: str, url: str) -> list[str]:
+    """Return the image files that a link names: a page shows the one in its query, or a script opens it."""
+    if "?" not in raw and raw[:11].lower() != "javascript:":
+        return []
+    return list(in_query(raw) if is_web(url) else in_script(raw, is_handler=True))
 
 
 def _first_of_several(walk: Walk, link: LexborNode) -> int | None:

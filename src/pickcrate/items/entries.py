@@ -111,33 +111,44 @@ def _named(ground: Ground, kind: _Kind, found: list[_Entry]) -> tuple[_Kind, dic
 
 def _entry(ground: Ground, forms: Forms, number: int) -> _Entry | None:
     """Return of what kind a link is, where it leads and what it says, if that may be an entry."""
-    page = ground.page
-    url = page.resolve(ground.attribute(number, "href"))
-    if url is None or not page.leads_on(url):
-        return None
-    if _leads_up(url, page.home if is_web(url) else page.address) or _SORTS.search(url) is not None:
+    url = _leads_to(ground, number)
+    if url is None:
         return None
     around = list(islice(ground.above(number), _STEPS + 1))
     heading = _heading(ground, number, around)
     title = _title(ground, number if heading is None else max(number, heading))
     if heading is None and reads_on(title) and (heading := _heading_beside(ground, number)) is not None:
         title = _title(ground, heading)
-    is_title = len(title) <= _LONGEST_TITLE and not says_nothing(title) and title.casefold() not in NEXT_PAGES
-    is_title = is_title and _IN_AN_ALPHABET.fullmatch(title) is None
-    if not is_title or forms.chain(number)[1] or _is_beside(ground, number):
+    if not _is_title(title) or forms.chain(number)[1] or _is_beside(ground, number):
         return None
-    if heading is None and not _PARTS.intersection(ground.tags[outer] for outer in around):
-        return None
-    if heading is None and _is_in_prose(ground, number, around):
+    if heading is None and not _is_part(ground, number, around):
         return None
     alike = around if heading is None else [number, heading]
     shapes = tuple(_plain(forms.likes.shape(outer)) for outer in alike)
-    return _Entry(
-        _Kind(heading is not None, (*shapes, _place(ground, forms, number, around))),
-        without_fragment(url),
-        title,
-        number,
-    )
+    kind = _Kind(heading is not None, (*shapes, _place(ground, forms, number, around)))
+    return _Entry(kind, url, title, number)
+
+
+def _leads_to(ground: Ground, number: int) -> str | None:
+    """Return where a link leads, if that is another page of the site, further in, and not the same in other order."""
+    page = ground.page
+    url = page.resolve(ground.attribute(number, "href"))
+    if url is None or not page.leads_on(url) or _SORTS.search(url) is not None:
+        return None
+    return None if _leads_up(url, page.home if is_web(url) else page.address) else without_fragment(url)
+
+
+def _is_title(text: str) -> bool:
+    if len(text) > _LONGEST_TITLE or text.casefold() in NEXT_PAGES:
+        return False
+    return not says_nothing(text) and _IN_AN_ALPHABET.fullmatch(text) is None
+
+
+def _is_part(ground: Ground, number: int, around: list[int]) -> bool:
+    """Tell whether a link without a heading is a part of something that may repeat, and none of a paragraph."""
+    if _PARTS.isdisjoint(ground.tags[outer] for outer in around):
+        return False
+    return not _is_in_prose(ground, number, around)
 
 
 def _is_in_prose(ground: Ground, number: int, around: list[int]) -> bool:

@@ -33,6 +33,7 @@ _MICROFORMATS = frozenset(
 )
 _MICROFORMAT_PROPERTIES = frozenset(("p-name", "fn", "entry-title", "u-url", "p-summary"))
 _NAMES = ("name", "headline", "title", "p-name", "fn", "entry-title", "summary")
+_PREFIXES = ("p-", "u-", "fn", "entry-")
 _ADDRESSES = ("url", "u-url", "mainEntityOfPage", "sameAs")
 _NOT_FIELDS = frozenset(
     "name headline title image url thumbnail thumbnailurl contenturl photo logo offers mainentityofpage "
@@ -42,6 +43,8 @@ _NOT_FIELDS = frozenset(
 MARKED = "[itemprop], [property], .p-name, .fn, .entry-title, .u-url, [itemscope], [typeof]"
 """what is marked up as a thing, or as a property of one"""
 
+_NAME_KEYS = ("name", "headline", "title")
+_PICTURE_KEYS = ("image", "photo", "thumbnailUrl")
 _DEEPEST, _MOST_OBJECTS, _MOST_FIELDS, _MOST_TEXT = 40, 20_000, 40, 4_000_000
 
 
@@ -95,34 +98,55 @@ def thing_in(tree: Ground, unit: Unit) -> Thing:
     """Return what the markup of a unit says of it; nothing of the things inside it."""
     if len(unit.nodes) != 1 or unit.end - unit.start > _MOST_OBJECTS or not tree.selected(MARKED):
         return NO_THING
-    is_microformat = not _MICROFORMATS.isdisjoint(tree.attribute(unit.start, "class").split())
     name = url = ""
     columns: dict[str, str] = {}
-    skip = unit.start
-    for number in _marked(tree, unit, is_microformat=is_microformat):
-        properties = _properties(tree.attributes(number), is_microformat=is_microformat)
-        if number < skip:
-            continue
-        if not properties:
-            skip = tree.end[number] if _is_of_the_page(tree, number) else skip
-            continue
-        if _is_scope(tree, number):  # a thing of its own, of which only the name is said; but an offer is one's own
-            is_offer = any(entry.lower() == "offers" for entry in properties)
-            skip = number + 1 if is_offer else tree.end[number]
-            _note(columns, properties[0], "" if is_offer else _name_inside(tree, number))
-            continue
-        value = _value(tree, number)
-        for entry in properties:
-            if not name and entry in _NAMES:
-                name = tree.text(number) or value
-            elif not url and entry in _ADDRESSES:
-                url = tree.attribute(number, "href") or tree.attribute(number, "content")
-            else:
-                _note(columns, entry, value)
+    for stated in _stated(tree, unit):
+        if not name and not stated.is_thing and stated.name in _NAMES:
+            name = tree.text(stated.element) or stated.value
+        elif not url and not stated.is_thing and stated.name in _ADDRESSES:
+            url = tree.attribute(stated.element, "href") or tree.attribute(stated.element, "content")
+        elif stated.is_field:
+            columns.setdefault(stated.name, stated.value)
     said, title = fold(name), unit.name.casefold()
     if unit.form is ItemForm.PAGE and said and not (said.casefold() in title or title in said.casefold()):
         return NO_THING  # another thing on the page
     return Thing(said, url, tuple(columns.items())[:_MOST_FIELDS])
+
+
+class _Property(Struct, frozen=True):
+    """A property that an element states, and its value; if that is a thing of its own, what it is called."""
+
+    name: str
+    element: int
+    value: str
+    is_thing: bool = False
+
+    @property
+    def is_field(self) -> bool:
+        """Whether it is worth a column."""
+        return bool(self.value) and self.name.lower() not in _NOT_FIELDS and not self.name.startswith(_PREFIXES)
+
+
+def _stated(tree: Ground, unit: Unit) -> Iterator[_Property]:
+    """Yield the properties of a unit; an offer's are its own, those of other things in it are not."""
+    is_microformat = not _MICROFORMATS.isdisjoint(tree.attribute(unit.start, "class").split())
+    skip = unit.start
+    for number in _marked(tree, unit, is_microformat=is_microformat):
+        if number < skip:
+            continue
+        properties = _properties(tree.attributes(number), is_microformat=is_microformat)
+        is_scope = _is_scope(tree, number)
+        if not properties:
+            if is_scope and _is_of_the_page(tree, number):
+                skip = tree.end[number]
+        elif is_scope and any(name.lower() == "offers" for name in properties):
+            skip = number + 1
+        elif is_scope:
+            skip = tree.end[number]
+            yield _Property(properties[0], number, _name_inside(tree, number), is_thing=True)
+        else:
+            value = _value(tree, number)
+            yield from (_Property(name, number, value) for name in properties)
 
 
 def _is_scope(tree: Ground, number: int) -> bool:
@@ -131,10 +155,9 @@ def _is_scope(tree: Ground, number: int) -> bool:
 
 
 def _is_of_the_page(tree: Ground, number: int) -> bool:
-    """Tell whether an element is no part of what it stands in, but says of the page what it is, or whose it is."""
+    """Tell whether a scope is no part of what it stands in, but says of the page what it is, or whose it is."""
     attributes = tree.attributes(number)
-    kinds = f"{attributes.get('itemtype') or ''} {attributes.get('typeof') or ''}"
-    return _is_scope(tree, number) and not _is_thing_kind(kinds)
+    return not _is_thing_kind(f"{attributes.get('itemtype') or ''} {attributes.get('typeof') or ''}")
 
 
 def _properties(attributes: dict[str, str | None], *, is_microformat: bool) -> list[str]:
@@ -156,11 +179,6 @@ def _marked(tree: Ground, unit: Unit, *, is_microformat: bool) -> Iterator[int]:
         )
     else:
         yield from tree.within(unit.start, "[itemprop], [property], [itemscope], [typeof]")
-
-
-def _note(columns: dict[str, str], name: str, value: str) -> None:
-    if value and name.lower() not in _NOT_FIELDS and not name.startswith(("p-", "u-", "fn", "entry-")):
-        columns.setdefault(name, value)
 
 
 def _name_inside(tree: Ground, number: int) -> str:
@@ -211,6 +229,7 @@ def things_by_address(objects: list[Linked]) -> dict[str, Thing]:
 
 
 def _objects(parsed: object) -> Iterator[Linked]:
+    """Yield the things with names in a JSON text, from the outside in."""
     waiting: list[tuple[object, int]] = [(parsed, 0)]
     seen = 0
     while waiting and seen < _MOST_OBJECTS:
@@ -222,14 +241,20 @@ def _objects(parsed: object) -> Iterator[Linked]:
             waiting.extend((inner, depth + 1) for inner in reversed(value))
         elif isinstance(value, dict):
             waiting.extend((inner, depth + 1) for inner in reversed(value.values()) if isinstance(inner, dict | list))
-            kinds = value.get("@type")
-            kind = str(kinds[0] if isinstance(kinds, list) and kinds else kinds or "").rpartition("/")[2].lower()
-            name = next((text for key in ("name", "headline", "title") if isinstance(text := value.get(key), str)), "")
-            pictures = [address for key in ("image", "photo", "thumbnailUrl") for address in _addresses(value.get(key))]
-            if name and kind and kind not in _NO_THINGS:
-                url = value.get("url") or value.get("@id")
-                thing = Thing(fold(name), url if isinstance(url, str) else "", tuple(_fields(value)))
-                yield Linked(kind, thing, pictures)
+            if (linked := _linked(value)) is not None:
+                yield linked
+
+
+def _linked(value: dict[str, object]) -> Linked | None:
+    """Return the thing that an object of JSON-LD is, if it is one and has a name."""
+    kinds = value.get("@type")
+    kind = str(kinds[0] if isinstance(kinds, list) and kinds else kinds or "").rpartition("/")[2].lower()
+    name = next((text for key in _NAME_KEYS if isinstance(text := value.get(key), str)), "")
+    if not name or not kind or kind in _NO_THINGS:
+        return None
+    url = value.get("url") or value.get("@id")
+    pictures = [address for key in _PICTURE_KEYS for address in _addresses(value.get(key))]
+    return Linked(kind, Thing(fold(name), url if isinstance(url, str) else "", tuple(_fields(value))), pictures)
 
 
 def _addresses(value: object, depth: int = 0) -> Iterator[str]:
