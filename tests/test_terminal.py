@@ -19,7 +19,8 @@ from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, ending_cut, shown, size
 from pickcrate.errors import UsageError
 from pickcrate.read.addresslist import ListOrigin
-from pickcrate.read.table import open_csv, read_rows
+from pickcrate.read.rows import read_rows
+from pickcrate.read.table import open_csv
 from pickcrate.record import csv_lines
 from pickcrate.run.events import Found
 from pickcrate.run.settings import Command

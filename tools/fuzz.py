@@ -58,7 +58,8 @@ from pickcrate.read.package import read_package
 from pickcrate.read.plist import read_plist
 from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.recognise import recognise
-from pickcrate.read.table import open_csv, open_json_lines, read_rows
+from pickcrate.read.rows import read_rows
+from pickcrate.read.table import open_csv, open_json_lines
 from pickcrate.read.warc import read_warc
 from pickcrate.read.workbook import lists_addresses, open_workbook
 from pickcrate.read.xmldata import as_json

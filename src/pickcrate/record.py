@@ -12,7 +12,7 @@ from pickcrate.addresses import image_type, without_userinfo
 from pickcrate.claims import Aspect, Rights
 from pickcrate.item import NO_ITEM
 from pickcrate.lazyre import lazy
-from pickcrate.read.table import FORMULA_STARTS, GUARDED
+from pickcrate.read.picklist import FORMULA_STARTS, GUARDED
 from pickcrate.values import Candidate, Image, Measures, Outcome
 
 PLAN_COLUMNS = ("file", "there")

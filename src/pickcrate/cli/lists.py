@@ -16,8 +16,8 @@ from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
 from pickcrate.errors import UsageError
 from pickcrate.findings import NO_BASE
+from pickcrate.read.picklist import COLUMNS
 from pickcrate.read.recognise import Kind
-from pickcrate.read.table import COLUMNS
 from pickcrate.record import (
     OUTCOME_COLUMNS,
     PLAN_COLUMNS,

@@ -1,10 +1,15 @@
 """What the cells of a list hold: the address of a picture, or several, as shops export all pictures of a thing."""
 
+import json
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 from pickcrate.addresses import is_network_path, is_picture_path, looks_like_web
 from pickcrate.lazyre import lazy
+from pickcrate.numerals import whole
+
+Row = Mapping[str, object]
+"""the cells of a row, by header"""
 
 _BEFORE_ADDRESS = lazy(r"(?<![\s,;|])[\s,;|]++(?=(?:https?:)?//)", re.IGNORECASE)
 _BETWEEN_PATHS = lazy(r"[,;|\n]")
@@ -51,3 +56,27 @@ def addresses_of(value: object, *, splits_text: bool) -> Iterator[str]:
 def as_cell(value: object) -> str:
     """Return a value of a list that is more than text as a cell would have it."""
     return "\n".join(map(str, value)) if isinstance(value, list) else str(value)
+
+
+def text_in(row: Row, header: str) -> str:
+    """Return the text of a cell, without the spaces around it; empty if there is none."""
+    value = row.get(header)
+    if value is None:
+        return ""
+    return value.strip() if isinstance(value, str) else str(value)
+
+
+def number_in(row: Row, header: str) -> int | None:
+    """Return the whole number that a cell holds; None if it holds anything else."""
+    return whole(text_in(row, header))
+
+
+def parsed(value: object) -> object:
+    """Return what a cell holds as JSON text, or holds already; None if it is no JSON."""
+    if not isinstance(value, str):
+        return value
+    try:
+        found: object = json.loads(value)
+    except (ValueError, RecursionError):
+        return None
+    return found

@@ -5,8 +5,8 @@ from collections.abc import Iterator, Mapping
 from typing import BinaryIO
 
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.read.cells import as_cell
-from pickcrate.read.table import SAMPLE_ROWS, Row, Table, chosen_columns, each_address, guess_columns
+from pickcrate.read.cells import Row, as_cell
+from pickcrate.read.table import SAMPLE_ROWS, Table, chosen_columns, each_address, guess_columns
 from pickcrate.values import Flaw
 
 _ROWS_AT_A_TIME = 2_048

@@ -9,8 +9,9 @@ from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.addresslist import addresses_in
+from pickcrate.read.picklist import is_own_json, is_own_list
 from pickcrate.read.pyramid import is_pyramid
-from pickcrate.read.table import SAMPLE_ROWS, is_own_json, is_own_list, looks_like_csv, looks_like_json_lines
+from pickcrate.read.table import SAMPLE_ROWS, looks_like_csv, looks_like_json_lines
 
 _BOM = b"\xef\xbb\xbf"
 _LEADING = lazy(

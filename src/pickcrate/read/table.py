@@ -1,4 +1,4 @@
-"""Lists with columns: CSV and TSV (RFC 4180) from anywhere, JSON Lines, and Pick Crate's own pick lists. Row by row.
+"""Lists with columns, row by row: CSV and TSV (RFC 4180) from anywhere, JSON Lines, and Pick Crate's own pick lists.
 
 Which column holds the addresses is guessed where that is obvious, and said; ``--column`` says it outright.
 """
@@ -11,40 +11,15 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from msgspec import Struct, field
 
 from pickcrate.addresses import is_picture_path
-from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
-from pickcrate.lazyre import lazy
-from pickcrate.media import BY_NAME
 from pickcrate.numerals import whole
-from pickcrate.read.addresslist import ListOrigin
-from pickcrate.read.cells import addresses_of, as_cell, holds, is_address, is_entry
-from pickcrate.values import (
-    AS_SHOWN,
-    Basis,
-    Box,
-    Candidate,
-    Evidence,
-    Flaw,
-    Grade,
-    Image,
-    Measure,
-    Measures,
-    Reference,
-    Words,
-)
+from pickcrate.read.cells import Row, addresses_of, as_cell, holds, is_address, is_entry
+from pickcrate.read.picklist import is_own, plain_cell
+from pickcrate.values import Flaw
 
 FIELDS = ("url", "name", "page", "alt", "title", "caption", "heading", "link", "link_text")
 """What a column may be: the address, the name to give, the page it comes from, and words about the picture."""
 
-COLUMNS = (
-    "pick", "number", "source", "page", "url", "shown_url", "shown_width", "shown_height", "found_in", "element",
-    "attribute", "alt", "title", "caption", "heading", "link", "link_text", "item", "item_url", "item_from", "columns",
-    "hidden", "furniture", "width", "height", "type", "bytes",
-    "grades", "verdicts", "evidence", "candidates", "name", "credit", "licence",
-    "licence_url", "terms_url", "credit_from", "licence_from", "terms_from",
-)  # fmt: skip
-"""the columns of our own pick lists: one image as CSV, and as the members of a JSON object"""
 
 _ADDRESS_HEADERS = (
     "url", "image_url", "image url", "imageurl", "image", "picture", "photo", "img", "src", "image_src", "address",
@@ -53,21 +28,13 @@ _ADDRESS_HEADERS = (
 )  # fmt: skip
 _NAME_HEADERS = ("name", "filename", "file name", "file_name")
 _DELIMITERS = ",\t;|"
-_WORDS = ("alt", "title", "caption", "heading", "link_text")
-_NO = frozenset(("", "no", "n", "false", "0", "none", "null"))
-# What a spreadsheet takes for the start of a formula (and tab or return before one).
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
-GUARDED = (*FORMULA_STARTS, "'")
-"""what has an apostrophe in front of it in our lists: those, and what would be taken for such a one"""
+WORDS = ("alt", "title", "caption", "heading", "link_text")
 
 _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
 SAMPLE_ROWS = 20
-_MOST_OTHERS = 3
+_MOST_OTHERS, _MOST_NAMED = 3, 12
 
-_OWN_JSON = lazy(r'\{"pick": (?:true|false), "number": \d+, "source": ')
-
-Row = Mapping[str, object]
 
 csv.field_size_limit(_LONGEST_CELL)  # the module has one limit for all its readers
 
@@ -164,124 +131,6 @@ def each_address(rows: Iterable[Row | Flaw], table: Table, *, splits_text: bool 
             yield (Further if place else dict)({**row, first: address})
 
 
-def read_rows(table: Table, origin: ListOrigin, *, first_number: int = 1) -> Iterator[Image | Flaw]:
-    """Yield an image a row, as the row has it; a row without an address is a flaw."""
-    number, place = first_number - 1, 0
-    for row in table.rows:
-        place += not isinstance(row, Further)
-        if isinstance(row, Flaw):
-            yield row
-            continue
-        raw = _text(row, table.columns["url"])
-        url = origin.resolve(raw, is_picked=table.is_pick_list) if raw else None
-        if url is None:
-            yield Flaw("address", f"row {place} has no web address: {raw[:80] or '(blank)'}{origin.advice(raw)}")
-            continue
-        stated = _number(row, "number") if table.is_pick_list else None
-        number = stated if stated is not None and stated > number else number + 1
-        yield _image(row, table, url, number, origin)
-
-
-def _image(row: Row, table: Table, url: str, number: int, origin: ListOrigin) -> Image:
-    words = {name: _text(row, table.columns.get(name, name)) for name in _WORDS}
-    is_own = table.is_pick_list
-    shown_url = (_text(row, "shown_url") if is_own else "") or url
-    shown = Reference(
-        url=shown_url,
-        raw=shown_url,
-        page=_text(row, table.columns.get("page", "page")),
-        found_in=(_text(row, "found_in") if is_own else "") or "list",
-        element=_text(row, "element") if is_own else "",
-        attribute=_text(row, "attribute") if is_own else "",
-        cluster=number,
-        words=Words(**words),
-        box=Box(_number(row, "shown_width"), _number(row, "shown_height")) if is_own else Box(),
-        link=_text(row, table.columns.get("link", "link")) if table.columns["url"] != "link" else "",
-        hidden=is_own and _text(row, "hidden").lower() not in _NO,
-        trust=origin.trust,
-        item=_item(row) if is_own else NO_ITEM,
-    )
-    return Image(
-        number=number,
-        source=(_text(row, "source") if is_own else "") or origin.source,
-        shown=shown,
-        references=(shown,),
-        candidates=_candidates(row, url) if is_own else (),
-        extra=tuple((header, _text(row, header)) for header in row if not (is_own and header in COLUMNS)),
-        furniture=_text(row, "furniture") if is_own else "",
-        declined=_declined_for(row) if is_own and _text(row, "pick").lower() in _NO else "",
-        name=_text(row, table.columns["name"]) if "name" in table.columns else "",
-        rights=Rights(claims=tuple(_claims(row))) if is_own else Rights(),
-    )
-
-
-def _claims(row: Row) -> Iterator[Claim]:
-    """Yield what a pick list says of the use of a picture, and of where that was said."""
-    licence = _text(row, "licence_url") or _text(row, "licence")
-    for aspect, said in ((Aspect.CREDIT, _text(row, "credit")), (Aspect.LICENCE, licence)):
-        if said:
-            yield Claim(aspect, said, Claimant.LIST, _text(row, f"{aspect.value}_from"))
-    if terms := _text(row, "terms_url"):
-        yield Claim(Aspect.TERMS, terms, Claimant.LIST, _text(row, "terms_from"))
-
-
-def _item(row: Row) -> Item:
-    """Return the item that a pick list says a picture belongs to."""
-    title, url, columns = _text(row, "item"), _text(row, "item_url"), _parsed(row.get("columns"))
-    if not (title or url):
-        return NO_ITEM
-    said = tuple((str(name), str(text)) for name, text in columns.items()) if isinstance(columns, dict) else ()
-    return Item(title, url, said, ItemForm.LISTED, NamedBy.LISTED, of=_text(row, "item_from"))
-
-
-def _candidates(row: Row, url: str) -> tuple[Candidate, ...]:
-    """Return the candidates that a pick list holds: its address first, and the others that were known."""
-    stated = _parsed(row.get("grades"))
-    grades = stated if isinstance(stated, dict) else {}
-    width, height, size = (_measure(row, name, grades) for name in ("width", "height", "bytes"))
-    kind = _text(row, "type") if _text(row, "type") in BY_NAME else ""
-    measures = Measures(width, height, size, Measure(kind, _grade(grades.get("type"))) if kind else None)
-    candidates = [Candidate(url, _evidence(_text(row, "evidence")), measures)]
-    others = _parsed(row.get("candidates"))
-    for other in others if isinstance(others, list) else ():
-        if isinstance(other, dict) and isinstance(other.get("url"), str):
-            evidence, outcome = _evidence(str(other.get("evidence") or "")), str(other.get("outcome") or "")
-            sides = Measures(_declared(other.get("width")), _declared(other.get("height")))
-            candidates.append(Candidate(other["url"], evidence, sides, outcome))
-    return tuple(candidates)
-
-
-def _evidence(said: str) -> Evidence:
-    return Evidence(Basis.LISTED, said) if said and said != str(AS_SHOWN) else AS_SHOWN
-
-
-def _declined_for(row: Row) -> str:
-    """Return why a pick list says no: that it does, and what dropped the picture when the list was made."""
-    verdicts = _parsed(row.get("verdicts"))
-    for verdict in verdicts if isinstance(verdicts, list) else ():
-        if isinstance(verdict, dict) and verdict.get("verdict") == "drop":
-            if verdict.get("criterion") == "pick":
-                return str(verdict.get("reason"))
-            return f"its list says no ({verdict.get('criterion')}: {verdict.get('reason')})"
-    return "its list says no"
-
-
-def _declared(value: object) -> Measure[int] | None:
-    if not isinstance(value, int) or isinstance(value, bool) or value < 1:
-        return None
-    return Measure(value, Grade.DECLARED)
-
-
-def _measure(row: Row, name: str, grades: Mapping[str, object]) -> Measure[int] | None:
-    value = _number(row, name)
-    return Measure(value, _grade(grades.get(name))) if value is not None else None
-
-
-def _grade(stated: object) -> Grade:
-    named = (grade for grade in Grade if grade.value == stated)
-    return next(named, Grade.DECLARED)
-
-
 def chosen_columns(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> dict[str, str]:
     """Return the columns that ``--column`` names, by header or number; a UsageError lists those that there are."""
     columns: dict[str, str] = {}
@@ -306,23 +155,35 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
     table.is_pick_list = is_own(headers) and {"pick", "found_in"} <= set(headers)
     guessed: list[str] = []
     if "url" not in table.columns:
-        holding, paths = (_columns_of(rows, len(headers), kind) for kind in (is_address, is_picture_path))
-        named = [n for name in _ADDRESS_HEADERS for n, header in enumerate(lower) if header == name]
-        best = next((n for n in named if n in (holding or paths)), next(iter([*holding, *paths, *named]), None))
-        if best is None:
-            hint = f"name it: --column url=HEADER; columns are {', '.join(headers[:12])}"
-            raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
-        table.columns["url"] = headers[best]
-        others = [f"“{headers[place]}”" for place in holding if place != best]
-        more = f" (not from {', '.join(others[:_MOST_OTHERS])})" if others else ""
-        guessed.append(f"addresses from the column “{headers[best]}”{more}")
-    for known in (*_WORDS, "page"):
+        guessed.append(_guess_addresses(table, rows, source))
+    for known in (*WORDS, "page"):
         if known not in table.columns and known in lower:
             table.columns[known] = headers[lower.index(known)]
     if "name" not in table.columns and (names := [n for n, header in enumerate(lower) if header in _NAME_HEADERS]):
         table.columns["name"] = headers[names[0]]
         guessed.append(f"names from “{headers[names[0]]}”")
     table.guessed = "" if table.is_pick_list else ", ".join(guessed)
+
+
+def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
+    """Choose the column of the addresses: one that is called so and holds some, else the first that does.
+
+    Returns in words which that is, and which others hold some. Raises SourceError.
+    """
+    headers = table.headers
+    holding = _columns_of(rows, len(headers), is_address)
+    paths = _columns_of(rows, len(headers), is_picture_path)
+    lower = [header.lower() for header in headers]
+    named = [place for name in _ADDRESS_HEADERS for place, header in enumerate(lower) if header == name]
+    called_so = [place for place in named if place in (holding or paths)]
+    best = next(iter((*called_so, *holding, *paths, *named)), None)
+    if best is None:
+        hint = f"name it: --column url=HEADER; columns are {', '.join(headers[:_MOST_NAMED])}"
+        raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
+    table.columns["url"] = headers[best]
+    others = [f"“{headers[place]}”" for place in holding if place != best]
+    more = f" (not from {', '.join(others[:_MOST_OTHERS])})" if others else ""
+    return f"addresses from the column “{headers[best]}”{more}"
 
 
 def _columns_of(rows: list[list[str]], count: int, is_one: Callable[[str], bool]) -> list[int]:
@@ -339,24 +200,6 @@ def _delimiter(head: list[str]) -> str:
         return (counts.count(most) if most > 1 else 0, most)
 
     return max(_DELIMITERS, key=evenness)
-
-
-def is_own(headers: Iterable[str]) -> bool:
-    """Tell whether the headers of a list are those of one that Pick Crate wrote."""
-    return {"url", "shown_url"} <= set(headers)
-
-
-def is_own_list(head: str) -> bool:
-    """Tell whether a text is the start of a CSV that Pick Crate wrote, by its first line."""
-    try:
-        return is_own(next(csv.reader(head.splitlines()[:1]), []))
-    except csv.Error:
-        return False
-
-
-def is_own_json(head: str) -> bool:
-    """Tell whether a text is the start of JSON Lines that Pick Crate wrote: a row may be longer than what is seen."""
-    return _OWN_JSON.match(head) is not None
 
 
 def looks_like_csv(head: str) -> bool:
@@ -397,30 +240,3 @@ def _json_row(line: str) -> dict[str, object] | None:
     if isinstance(row, str):
         return {"url": row}
     return row if isinstance(row, dict) else None
-
-
-def plain_cell(cell: str) -> str:
-    """Return a cell as it was before a spreadsheet was kept from running it."""
-    return cell[1:] if cell.startswith("'") and cell[1:].startswith(GUARDED) else cell
-
-
-def _text(row: Row, header: str) -> str:
-    value = row.get(header)
-    if value is None:
-        return ""
-    return value.strip() if isinstance(value, str) else str(value)
-
-
-def _number(row: Row, header: str) -> int | None:
-    return whole(_text(row, header))
-
-
-def _parsed(value: object) -> object:
-    """Return what a cell holds as JSON text, or holds already; None if it is no JSON."""
-    if not isinstance(value, str):
-        return value
-    try:
-        parsed: object = json.loads(value)
-    except (ValueError, RecursionError):
-        return None
-    return parsed

@@ -19,18 +19,10 @@ from typing import TYPE_CHECKING, BinaryIO
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.errors import PickCrateError, SourceError
-from pickcrate.read.cells import holds, is_address, is_entry
+from pickcrate.read.cells import Row, holds, is_address, is_entry
 from pickcrate.read.opendocument import OpenDocument, is_opendocument, open_document
-from pickcrate.read.table import (
-    SAMPLE_ROWS,
-    Row,
-    Table,
-    chosen_columns,
-    each_address,
-    guess_columns,
-    is_own,
-    plain_cell,
-)
+from pickcrate.read.picklist import is_own, plain_cell
+from pickcrate.read.table import SAMPLE_ROWS, Table, chosen_columns, each_address, guess_columns
 from pickcrate.read.worksheetlinks import MOST_CELLS, MOST_SHEETS, Links, links_in
 from pickcrate.values import Flaw
 

@@ -113,7 +113,7 @@ class Looking(Struct, frozen=True):
             yield ListOpened(opened.source)
             rows = read_addresses(opened.lines(), origin, first_number=number)
         else:
-            from pickcrate.read.table import read_rows
+            from pickcrate.read.rows import read_rows
 
             table = self._table(opened)
             if opened.kind is Kind.PARQUET and _is_load(table):  # it lies wherever a worker has put it
