@@ -23,7 +23,7 @@ from pickcrate.read.document import likely_home, original_address, read_document
 from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import Kind
 from pickcrate.read.rights import claims_of_caption
-from pickcrate.run.entering import OnList, enter_items
+from pickcrate.run.entering import Entered, OnList, enter_items
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.further import Known, Listing, further_pages, is_list
 from pickcrate.run.means import Means
@@ -48,6 +48,33 @@ _WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST))
 """sources that have all that they need inside, and are not the user's own work: they name no file of the disk"""
 
 _MOST_FURTHER = 1_000
+
+
+def _is_drawn(reference: Reference) -> bool:
+    """Tell whether a picture is in the page itself."""
+    return reference.url.startswith("data:")
+
+
+class _Said:
+    """What the pages of a record say of its pictures; of one that several have, what shows it says more."""
+
+    def __init__(self) -> None:
+        self._by_address: dict[str, Reference] = {}
+
+    def learn(self, references: list[Reference]) -> None:
+        """Note what one page says."""
+        for reference in references:
+            earlier = self._by_address.get(reference.url)
+            if earlier is None or (reference.is_on_page and not earlier.is_on_page):
+                self._by_address[reference.url] = reference
+
+    def of(self, recorded: Reference) -> Reference:
+        """Return what is said of a picture that was recorded; that it was, if nothing is."""
+        return self._by_address.get(recorded.url, recorded)
+
+    def drawn(self, known: set[str]) -> list[Reference]:
+        """Return the pictures that are drawn in the pages themselves, but for those that are known."""
+        return [r for r in self._by_address.values() if _is_drawn(r) and r.url not in known]
 
 
 class Documents(Struct, frozen=True):
@@ -155,8 +182,7 @@ class Documents(Struct, frozen=True):
 
         If its lists are to be gone through, what they lead to comes first, as far as the record has it.
         """
-        said: dict[str, Reference] = {}
-        title = ""
+        said, title = _Said(), ""
         listed, shown = Known(), set[str]()
         known = {recorded.url for recorded in reading.references}
         for document, octets in loaded(reading):
@@ -164,27 +190,24 @@ class Documents(Struct, frozen=True):
                 continue
             page, surveyed = self._survey(opened, document, octets)
             title = title or page.title
-            if surveyed.entries or (self.means.order.next_pages and surveyed.next_page):
-                of_record = [r for r in surveyed.references if r.url in known or r.url.startswith("data:")]
-                read = page, replace(surveyed, references=of_record)
-                for event in self._into_list_from(opened, document, octets, read, number, listed):
-                    if isinstance(event, Found):
-                        number += 1
-                        shown.update(reference.url for reference in event.image.references)
-                    yield event
-            for reference in surveyed.references:
-                known_so = said.get(reference.url)
-                if known_so is None or (reference.is_on_page and not known_so.is_on_page):
-                    said[reference.url] = reference
-        drawn = [r for r in said.values() if r.url.startswith("data:") and r.url not in known]
-        # What stands in a page itself was never asked for.
-        recorded = [r for r in (*reading.references, *drawn) if r.url not in shown]
-        references = [
-            replace(said.get(reference.url, reference), cluster=cluster, trust=opened.trust)
-            for cluster, reference in enumerate(recorded)
-        ]
+            said.learn(surveyed.references)
+            if not surveyed.entries and not (self.means.order.next_pages and surveyed.next_page):
+                continue
+            of_record = [r for r in surveyed.references if r.url in known or _is_drawn(r)]
+            read = page, replace(surveyed, references=of_record)
+            for event in self._into_list_from(opened, document, octets, read, number, listed):
+                if isinstance(event, Found):
+                    number += 1
+                    shown.update(reference.url for reference in event.image.references)
+                yield event
+        # What is drawn in a page itself was never asked for.
+        recorded = [r for r in (*reading.references, *said.drawn(known)) if r.url not in shown]
         if shown and not recorded:
             return
+        references = [
+            replace(said.of(reference), cluster=cluster, trust=opened.trust)
+            for cluster, reference in enumerate(recorded)
+        ]
         address = reading.documents[0].address if reading.documents else opened.address
         head = PageRead(opened.source, address, title, 0, tuple(reading.flaws), opened.kind)
         yield from self._page(head, Survey(references), number, self.means.probes(opened), has_lists=False)
@@ -204,26 +227,16 @@ class Documents(Struct, frozen=True):
         What other pages of its list have shown already is ``listed``, and left out.
         """
         pages = [self._images(head, surveyed, number, listed)]
-        entered = None
         listed = listed if listed is not None else Known()
-        if self.means.order.items > len(listed.items) and has_lists:
-            limit = self.means.order.items - len(listed.items)
+        limit = self.means.order.items - len(listed.items) if has_lists else 0
+        entered: Entered | None = None
+        if limit > 0:
             asker = Asker(head.address, surveyed.trust)
             on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items, listed.items)
-            if self.means.is_inside:
-                on_list = replace(on_list, may_be_read=partial(self.means.brought.holds, trust=surveyed.trust))
-            entered = yield from enter_items(on_list, limit, self.means.fetcher, partial(self._item_page, head.title))
-            yield from entered.failures
+            entered = yield from self._entered(on_list, limit, head.title)
             pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
         if self.means.order.full is not False and not self.means.is_inside:
-            # Nothing is asked of pictures that are out already.
-            drops = not self.means.order.criteria.furniture
-            all_of = itertools.chain.from_iterable(pages)
-            picked = [image for image in all_of if image.is_picked and not (drops and is_plain(image))]
-            enlarged = zip(picked, self.means.enlarge(picked, probes), strict=True)
-            larger = {image.number: image for shown, image in enlarged if image is not shown}
-            if larger:  # furniture is told by sizes as well
-                pages = [mark(larger.get(image.number, image) for image in images) for images in pages]
+            pages = self._with_larger(pages, probes)
         if not self.means.order.criteria.furniture and self.means.order.unsure is Unsure.SETTLE:
             pages = self._told_by_size(pages, probes)
         found = list(itertools.chain.from_iterable(pages))
@@ -236,6 +249,27 @@ class Documents(Struct, frozen=True):
         yield from map(Found, sifted)
         if entered is not None:
             yield entered.summary
+
+    def _entered(self, on_list: OnList, limit: int, title: str) -> Generator[LookEvent, None, Entered]:
+        """Yield how far it is, and what failed; return what the pages of a list's items hold."""
+        if self.means.is_inside:
+            on_list = replace(on_list, may_be_read=partial(self.means.brought.holds, trust=on_list.asker.trust))
+        entered = yield from enter_items(on_list, limit, self.means.fetcher, partial(self._item_page, title))
+        yield from entered.failures
+        return entered
+
+    def _with_larger(self, pages: list[list[Image]], probes: Probes) -> list[list[Image]]:
+        """Return the images of pages, in place of those that are picked the largest versions that are proved."""
+        drops = not self.means.order.criteria.furniture
+        images = itertools.chain.from_iterable(pages)
+        # Nothing is asked of pictures that are out already.
+        picked = [image for image in images if image.is_picked and not (drops and is_plain(image))]
+        enlarged = zip(picked, self.means.enlarge(picked, probes), strict=True)
+        larger = {image.number: image for shown, image in enlarged if image is not shown}
+        if not larger:
+            return pages
+        # Furniture is told by sizes as well.
+        return [mark(larger.get(image.number, image) for image in images) for images in pages]
 
     def _told_by_size(self, pages: list[list[Image]], probes: Probes) -> list[list[Image]]:
         """Return the images of pages marked as furniture once more, where their size decides, and nothing said it."""
