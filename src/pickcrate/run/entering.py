@@ -1,7 +1,7 @@
 """From a list to its items: the page of each is read, in batches, and its pictures take the place of the thumbnail."""
 
 import itertools
-from collections.abc import Callable, Generator, Iterator
+from collections.abc import Callable, Generator, Iterable, Iterator, Mapping
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -94,34 +94,36 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
     pages: list[tuple[_Entry, ItemPage]] = []
     for done, (entry, opened) in enumerate(_opened(wanted, on_list.source, fetcher, entered), 1):
         yield ItemPageRead(done, len(wanted))
-        if opened is None:
-            continue
-        found = tuple(read(opened, number))
-        number += len(found)
-        pages.append((entry, ItemPage(_addresses(entry, opened), entry.thumbnails, found)))
+        if opened is not None:
+            page = _page(entry, opened, read(opened, number))
+            number += len(page.images)
+            pages.append((entry, page))
     compared = [page for _, page in pages]
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
         witness = [entry for entry in of_item if entry is not wanted[0]][:1]
-        for entry, opened in _opened(witness, on_list.source, fetcher, Entered([])):
-            if opened is not None:
-                images_of_next = tuple(read(opened, number))
-                compared.append(ItemPage(_addresses(entry, opened), entry.thumbnails, images_of_next))
+        further = _opened(witness, on_list.source, fetcher, Entered([]))
+        compared += [_page(entry, opened, read(opened, number)) for entry, opened in further if opened is not None]
     others = strangers(compared, on_list.beside | {image.shown.url for image in images})
+    on_list.beside.update(image.shown.url for _, page in pages for image in page.images if image.number in others)
+    entered.pages = [[_told(image, entry.item, others) for image in page.images] for entry, page in pages]
     replaced: dict[int, str] = {}
-    for entry, page in pages:
-        own = [image for image in page.images if image.number not in others]
-        on_list.beside.update(image.shown.url for image in page.images if image.number in others)
-        entered.pages.append(
-            [
-                replace(image, stranger=others[image.number]) if image.number in others else _of(image, entry.item)
-                for image in page.images
-            ]
-        )
-        if own:
-            said = f"its item's page has {len(own)} picture{'' if len(own) == 1 else 's'} of it"
+    for _, page in pages:
+        if own := sum(image.number not in others for image in page.images):
+            said = f"its item's page has {own} picture{'' if own == 1 else 's'} of it"
             replaced |= dict.fromkeys((thumbnail.number for thumbnail in page.thumbnails), said)
     entered.images = [replace(image, stranger=replaced.get(image.number, "")) for image in images]
     return entered
+
+
+def _page(entry: _Entry, opened: Opened, images: Iterable[Image]) -> ItemPage:
+    return ItemPage(_addresses(entry, opened), entry.thumbnails, tuple(images))
+
+
+def _told(image: Image, item: Item, others: Mapping[int, str]) -> Image:
+    """Return a picture of an item's page as the item's, or with what says that it is not."""
+    if image.number in others:
+        return replace(image, stranger=others[image.number])
+    return _of(image, item)
 
 
 def _by_address(on_list: OnList) -> list[_Entry]:
