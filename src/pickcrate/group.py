@@ -211,16 +211,22 @@ def _drop_what_many_name(together: dict[int, list[Reference]]) -> None:
 
 def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
     """Join a picture that metadata names (a card's, a share's) to the one picture on the page that is named like it."""
+    cards = [
+        (index, bare_stem(cluster[0].url))
+        for index, cluster in enumerate(members)
+        if cluster[0].found_in == "meta" and cluster[0].attribute == "content"
+    ]
+    if not cards:
+        return
     named_so: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
         if shown.found_in in _ON_THE_PAGE and not shown.url.startswith("data:"):
             named_so[bare_stem(shown.url)].append(sets.root(index))
-    for index, cluster in enumerate(members):
-        if cluster[0].found_in == "meta" and cluster[0].attribute == "content":
-            alike = set(named_so.get(bare_stem(cluster[0].url), ()))
-            if len(alike) == 1 and len(bare_stem(cluster[0].url)) >= _SHORTEST_NAME:
-                sets.join(index, alike.pop())
+    for index, stem in cards:
+        alike = set(named_so.get(stem, ()))
+        if len(alike) == 1 and len(stem) >= _SHORTEST_NAME:
+            sets.join(index, alike.pop())
 
 
 def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:

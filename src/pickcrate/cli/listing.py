@@ -6,12 +6,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
-from rich.cells import cell_len
 
 from pickcrate.addresses import brief, image_type
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, place
-from pickcrate.cli.text import ago, count, cut, ending_cut, harmless, shown
+from pickcrate.cli.text import ago, cells, count, cut, ending_cut, harmless, shown
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.sift.criteria import JUDGES
@@ -94,7 +93,7 @@ def print_table(out: Out, found: Sequence[Found]) -> None:
     """Print a line a picture, fitted to the width of ``out``."""
     rows = [_cells(event) for event in found]
     headers = ("#", "type", "width × height", "found in", "note", "name", "words")
-    widths = [max(cell_len(row[n]) for row in (headers, *rows)) for n in range(len(headers))]
+    widths = [max(cells(row[n]) for row in (headers, *rows)) for n in range(len(headers))]
     widths[_NOTE] = min(widths[_NOTE], _WIDEST_NOTE) if any(row[_NOTE] for row in rows) else 0
     rest = _rest(widths, out.width)
     for column in _LEAST_MISSED:

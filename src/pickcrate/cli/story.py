@@ -4,13 +4,12 @@ import textwrap
 from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
-from rich.cells import cell_len
 
 from pickcrate.addresses import brief, without_userinfo
 from pickcrate.claims import Aspect
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece
-from pickcrate.cli.text import shown
+from pickcrate.cli.text import cells, shown
 from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.findings import PassedOver
 from pickcrate.item import NO_ITEM
@@ -100,7 +99,7 @@ def _hanging(line: list[Piece], width: int) -> list[Piece]:
     """Return a line of notes broken where the terminal ends, what follows set in; addresses stay whole."""
     text, style = line[-1][:2] if not isinstance(line[-1], str) else (line[-1], "")
     bare = text.lstrip(" ")
-    if len(line) > 1 or not bare or cell_len(text) <= width:
+    if len(line) > 1 or not bare or cells(text) <= width:
         return line
     margin = " " * (len(text) - len(bare))
     broken = textwrap.fill(

@@ -4,7 +4,7 @@ Lines are made of pieces, a text or a text with its style. Rich lays them out on
 them plain, and Rich is not even loaded.
 """
 
-import shutil
+import os
 import sys
 from collections.abc import Iterable
 from pathlib import Path
@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, TextIO
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.text import harmless, shown, writable
+from pickcrate.numerals import whole
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -42,7 +43,7 @@ class Out:
         """Columns: the terminal's, or ``COLUMNS``, or 100 where there is neither."""
         if self.is_terminal:
             return self.console.width
-        return shutil.get_terminal_size((_WIDTH_OF_NO_TERMINAL, 24)).columns
+        return whole(os.environ.get("COLUMNS", "")) or _WIDTH_OF_NO_TERMINAL
 
     @property
     def console(self) -> "Console":

@@ -1,7 +1,5 @@
 """Text for a terminal: safe, cut to width, and sizes as people say them."""
 
-from rich.cells import cell_len, set_cell_size
-
 from pickcrate.addresses import without_userinfo
 
 # A page's text must not move the cursor, set a title or turn the writing direction: C0 and DEL become their
@@ -52,25 +50,47 @@ def writable(text: str, encoding: str | None) -> str:
     return text
 
 
+_COMBINING = "\u0300"
+"""the first of the characters that may take no cell, or two"""
+
+
+def cells(text: str) -> int:
+    """Return how many cells of a terminal a text takes."""
+    if text.isascii() or (max(text) < _COMBINING and text.isprintable()):  # as most are
+        return len(text)
+    from rich.cells import cell_len  # noqa: PLC0415
+
+    return cell_len(text)
+
+
+def in_cells(text: str, width: int) -> str:
+    """Return a text in exactly ``width`` cells, padded, or cut at its end."""
+    if cells(text) <= width and len(text) == cells(text):
+        return text.ljust(width)
+    from rich.cells import set_cell_size  # noqa: PLC0415
+
+    return set_cell_size(text, width)
+
+
 def cut(text: str, width: int) -> str:
     """Return ``text`` in exactly ``width`` cells, padded, or cut in its middle where names differ least."""
-    if cell_len(text) <= width:
-        return set_cell_size(text, width)
+    if cells(text) <= width:
+        return in_cells(text, width)
     if width < 5:
-        return set_cell_size(text, max(width, 0))
+        return in_cells(text, max(width, 0))
     head = (width - 1) * 3 // 5
     tail = width - 1 - head
     end = text[-tail:]
-    while cell_len(end) > tail:
+    while cells(end) > tail:
         end = end[1:]
-    return set_cell_size(set_cell_size(text, head) + "…" + end, width)
+    return in_cells(in_cells(text, head) + "…" + end, width)
 
 
 def ending_cut(text: str, width: int) -> str:
     """Return ``text`` in at most ``width`` cells, cut at its end: for words, which say most at their start."""
-    if cell_len(text) <= width:
+    if cells(text) <= width:
         return text
-    return set_cell_size(text, max(width - 1, 0)).rstrip() + "…"
+    return in_cells(text, max(width - 1, 0)).rstrip() + "…"
 
 
 def size(octets: float) -> str:

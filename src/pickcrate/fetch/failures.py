@@ -1,7 +1,5 @@
 """Failures that are no fault of the network's, and what HTTP's status codes say."""
 
-from http import HTTPStatus
-
 from pickcrate.fetch.exchange import Failure
 
 TOO_LARGE = Failure("size", "larger than --max-file")
@@ -19,6 +17,8 @@ def of_status(status: int) -> Failure | None:
     """Return the failure that an HTTP status is, or None for a success (RFC 9110, 15.3)."""
     if 200 <= status < 300:
         return None
+    from http import HTTPStatus  # noqa: PLC0415 (a page on the disk has none)
+
     try:
         phrase = HTTPStatus(status).phrase
     except ValueError:

@@ -5,12 +5,10 @@ only statements that can hold an address are parsed, since sheets are large and 
 """
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 
-import tinycss2
 from msgspec import Struct, field
 from msgspec.structs import replace
-from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, StringToken, URLToken
 
 from pickcrate.addresses import claims_no_image, file_parts, path_of
 from pickcrate.finders.effort import LONGEST_SELECTOR, Effort
@@ -43,9 +41,6 @@ _NOT_IN_MARKUP = lazy(
 )
 _FONT_BLOCKS = ("@font-face", "@namespace", "@font-palette-values", "@font-feature-values")
 _NO_PICTURE_PROPERTIES = frozenset(("behavior", "-ms-behavior", "-moz-binding"))
-_ADDRESS_FUNCTIONS = frozenset(("url", "src", "image"))
-_SET_FUNCTIONS = frozenset(("image-set", "-webkit-image-set"))
-_PER_PIXEL = {"x": 1.0, "dppx": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}
 _DEEPEST = 64
 _MOST_SELECTED = 50
 _LONGEST_SAID = 2_000
@@ -191,23 +186,24 @@ def _hiding(blocks: tuple[str, ...], sheet: StyleSheet) -> Iterator[Hiding]:
 
 def _imports(statement: str, sheet: StyleSheet) -> Iterator[Need]:
     """CSS Cascade 5, section 2: the first string or URL of an ``@import``, whatever its conditions."""
-    for token in _tokens(statement):
-        raw = _address(token)
-        if raw is not None:
-            url = sheet.resolve(raw)
-            if url is not None:
-                yield Need(NeedKind.SHEET, url)
-            return
+    from pickcrate.finders.cssvalues import first_address  # noqa: PLC0415 (few pages need it)
+
+    raw = first_address(statement)
+    url = sheet.resolve(raw) if raw is not None else None
+    if url is not None:
+        yield Need(NeedKind.SHEET, url)
 
 
 def _pictures(statement: str, sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Reference]:
     """Yield the pictures of one declaration."""
+    from pickcrate.finders.cssvalues import addresses_in  # noqa: PLC0415 (few pages need it)
+
     prefix = _PROPERTY.match(statement)
     name = prefix[1].lower() if prefix else ""
     if name in _NO_PICTURE_PROPERTIES:
         return
     value = statement[prefix.end() :] if prefix else statement
-    for addresses in _addresses(_tokens(value)):
+    for addresses in addresses_in(value):
         cluster = next(numbers)
         role = Role.SHOWN
         for raw, density in addresses:
@@ -217,57 +213,6 @@ def _pictures(statement: str, sheet: StyleSheet, numbers: Iterator[int]) -> Iter
             where = replace(sheet.where, attribute=name, cluster=cluster, role=role, density=density)
             yield replace(where, url=url, raw=raw[:200], found_in="css")
             role = Role.SIZE
-
-
-def _tokens(text: str) -> list[Node]:
-    """CSS Syntax 3, 5.3.10: a list of component values; empty where a number has too many digits for the parser."""
-    try:
-        return list(tinycss2.parse_component_value_list(text, skip_comments=True))
-    except ValueError:
-        return []
-
-
-def _addresses(tokens: Iterable[Node], depth: int = 0) -> Iterator[list[tuple[str, float | None]]]:
-    """Yield the addresses among component values: one to a picture, several for the options of an image set.
-
-    Options come with their resolution in dots per pixel.
-    """
-    for token in tokens:
-        raw = _address(token)
-        if raw is not None and not isinstance(token, StringToken):
-            yield [(raw, None)]
-        elif isinstance(token, FunctionBlock) and token.lower_name in _SET_FUNCTIONS:
-            options = list(_options(token.arguments))
-            if options:
-                yield options
-        elif depth < _DEEPEST:
-            inside = getattr(token, "arguments", None) or getattr(token, "content", None)
-            if isinstance(inside, list):
-                yield from _addresses(inside, depth + 1)
-
-
-def _options(tokens: Iterable[Node]) -> Iterator[tuple[str, float | None]]:
-    """CSS Images 4, 2.5: each option of an ``image-set()`` is an image and its resolution, in either order."""
-    raw, density = None, 1.0
-    for part in tokens:
-        if isinstance(part, LiteralToken) and part.value == ",":
-            if raw is not None:
-                yield raw, density
-            raw, density = None, 1.0
-        elif isinstance(part, DimensionToken):
-            density = float(part.value) * _PER_PIXEL.get(part.lower_unit, 1.0)
-        elif raw is None:
-            raw = _address(part)
-    if raw is not None:
-        yield raw, density
-
-
-def _address(token: Node) -> str | None:
-    if isinstance(token, URLToken | StringToken):
-        return str(token.value)
-    if isinstance(token, FunctionBlock) and token.lower_name in _ADDRESS_FUNCTIONS:
-        return next((str(inner.value) for inner in token.arguments if isinstance(inner, StringToken)), None)
-    return None
 
 
 def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[int, ...] | None:

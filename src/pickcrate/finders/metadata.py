@@ -105,6 +105,8 @@ def _find_property(place: Place) -> Iterable[Reference]:
 
 def find_in_link_header(walk: Walk) -> Iterator[Reference]:
     """Yield the pictures of a response's ``Link`` fields: icons and preloaded images."""
+    if not walk.page.link_header:
+        return
     for match in _LINK_VALUE.finditer(walk.page.link_header):
         parameters = {m[1].lower(): m[2] or m[3] or "" for m in _LINK_PARAMETER.finditer(match[2])}
         relations = set(parameters.get("rel", "").lower().split())

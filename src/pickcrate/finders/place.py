@@ -332,5 +332,7 @@ def not_displayed(attributes: dict[str, str | None]) -> bool:
 
 def dimension(value: str) -> int | None:
     """Return a dimension attribute in pixels (HTML standard, 2.3.4.4); percentages are no pixels."""
+    if value.isdecimal() and value.isascii():  # as most are
+        return int(value[:9])
     match = _DIMENSION.match(value)
     return int(match[1][:9]) if match else None

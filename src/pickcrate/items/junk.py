@@ -12,6 +12,8 @@ from pickcrate.lazyre import lazy
 
 _LONGEST = 160
 _LONGEST_CLASSES = 400
+_LONGEST_FIGURE = 20
+"""Characters of what a caption says before its number"""
 
 
 _PHRASES = {
@@ -156,7 +158,7 @@ def is_figure(text: str) -> bool:
     if len(text) > _LONGEST:
         return False
     if _DIGIT.search(text) is None:  # most texts
-        return _AGO.fullmatch(text) is not None or not any(map(str.isalpha, text))
+        return not any(map(str.isalpha, text)) or _AGO.fullmatch(text) is not None
     if _MAY_BE_A_FIGURE.match(text) is None:  # and most others
         return False
     if any(kind.fullmatch(text) is not None for kind in _NOTHING_AT_ALL) or is_price(text):
@@ -175,7 +177,8 @@ def is_price(text: str) -> bool:
 
 def is_numbered(text: str) -> bool:
     """Tell whether a text is a caption with a number before it ("Fig. 3: …"), as in reports, papers and books."""
-    return _NUMBERED.match(text) is not None
+    begins_so = text[:_LONGEST_FIGURE].lstrip("([").casefold().startswith(_PHRASES["figures"])
+    return begins_so and _NUMBERED.match(text) is not None
 
 
 def is_place_in_list(text: str) -> bool:
@@ -190,7 +193,9 @@ def is_date(text: str) -> bool:
 
 def is_file_name(text: str) -> bool:
     """Tell whether a text is the name of a file, or what a camera calls one."""
-    return _FILE_NAME.fullmatch(text) is not None or _CAMERA_NAME.fullmatch(text) is not None
+    if "." in text and _FILE_NAME.fullmatch(text) is not None:
+        return True
+    return _DIGIT.search(text) is not None and _CAMERA_NAME.fullmatch(text) is not None
 
 
 def without_price(text: str) -> str:

@@ -225,6 +225,8 @@ def _svg(octets: bytes) -> Header | None:
         return None
     else:
         text = octets[:65536].decode("utf-8", "ignore").removeprefix("\ufeff")
+    if "svg" not in text:
+        return None
     prologue = _SVG_PROLOGUE.match(text)
     root = _SVG_ROOT.match(text, prologue.end() if prologue else 0)
     if root is None:

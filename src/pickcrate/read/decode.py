@@ -54,8 +54,8 @@ def prescan(octets: bytes) -> str | None:
     """Return the encoding that the first 1024 bytes declare, by 13.2.3.2 "prescan a byte stream"."""
     head = octets[:PRESCAN_BYTES]
     fallback = _xml_encoding(head)  # step 1
-    position = 0
-    while position < len(head):
+    position = head.find(b"<")
+    while 0 <= position < len(head):
         if head.startswith(b"<!--", position):
             end = head.find(b"-->", position + 2)
             position = end + 2 if end >= 0 else len(head)
@@ -68,7 +68,7 @@ def prescan(octets: bytes) -> str | None:
         elif head[position : position + 2] in {b"<!", b"</", b"<?"}:
             end = head.find(b">", position)
             position = end if end >= 0 else len(head)
-        position += 1
+        position = head.find(b"<", position + 1)
     return fallback
 
 

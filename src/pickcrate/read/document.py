@@ -20,6 +20,7 @@ from pickcrate.version import ROBOTS_TOKEN
 
 _NO_FIELDS: Mapping[str, str] = {}
 _MARK_OF_THE_WEB = lazy(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
+_LONGEST_HEAD = 8_192
 _MOST_LINKS, _SEVERAL_LINKS = 2_000, 3
 _SAYS_WHERE_FROM = (("link[rel~=canonical i][href]", "href"), ("meta[property='og:url' i][content]", "content"))
 
@@ -74,7 +75,8 @@ def _late_encoding(tree: LexborHTMLParser) -> str | None:
 
 def original_address(page: Page) -> str:
     """Return where a saved page says that it came from: the mark of the web, its canonical link, or ``og:url``."""
-    mark = _MARK_OF_THE_WEB.search(page.text[:8192])
+    head = page.text[:_LONGEST_HEAD]
+    mark = _MARK_OF_THE_WEB.search(head) if "url=(" in head else None
     if mark is not None and (url := absolute(mark[1], "about:blank")) is not None and is_web(url):
         return url
     for selector, attribute in _SAYS_WHERE_FROM:

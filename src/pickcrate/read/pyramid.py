@@ -34,7 +34,8 @@ _ELEMENT = lazy(r"<\s*(?:\w+:)?(Image|Size|IMAGE_PROPERTIES)\b([^<>]{0,4000})", 
 
 def is_pyramid(head: bytes) -> bool:
     """Tell whether a source begins as the description of a pyramid does."""
-    return _BEGINNING.match(head[:_LONGEST]) is not None
+    names_one = b"Image" in head or b"IMAGE_PROPERTIES" in head  # as few sources do
+    return names_one and _BEGINNING.match(head[:_LONGEST]) is not None
 
 
 def read_tiles(octets: bytes, address: str) -> Reading:

@@ -123,6 +123,8 @@ def _kind_of_text(head: bytes) -> Kind | None:
     text = head.removeprefix(_BOM).lstrip()
     if is_pyramid(text):
         return Kind.TILES
+    if text.startswith(b"<"):  # as most sources do
+        return _kind_of_markup(text, head)
     if is_own_list(first_line := _first_line(text)):  # before all else: its words may hold anything
         return Kind.CSV
     if text.startswith(b"{"):

@@ -1,10 +1,14 @@
 """Where standing settings are: those of the working folder, or of the next one above it, and the user's own."""
 
+import os
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 STANDING = "pickcrate.toml"
 """the settings of a folder, and of all below it"""
+
+_IS_LINUX: bool = sys.platform == "linux"
 
 
 def standing_files() -> Iterator[tuple[Path, bool]]:
@@ -26,6 +30,10 @@ def standing_files() -> Iterator[tuple[Path, bool]]:
 
 def own_settings() -> Path:
     """Return where the user's own standing settings are, in the standard directory for such files."""
+    if _IS_LINUX:  # as platformdirs says (XDG base directories), which loads much for it
+        stated = Path(os.environ.get("XDG_CONFIG_HOME", ""))
+        folder = stated if stated.is_absolute() else Path.home() / ".config"
+        return folder / "pickcrate" / "settings.toml"
     import platformdirs  # noqa: PLC0415
 
     return platformdirs.user_config_path("pickcrate", appauthor=False) / "settings.toml"
