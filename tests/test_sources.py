@@ -445,6 +445,77 @@ def test_a_list_that_may_be_one_of_pages_says_so(run: Program, web: Server, tmp_
     assert said not in run("look", "list.csv").out
 
 
+PLAIN_SITEMAP = '<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{}</urlset>'
+ALTERNATE = '<x:link xmlns:x="http://www.w3.org/1999/xhtml" rel="alternate" hreflang="nl" href="nl/{}"/>'
+OF_ENTRIES: list[tuple[str, str, str, str]] = [
+    (PLAIN_SITEMAP, f"<url>{ALTERNATE}<loc>{{}}</loc></url>", "entries", ""),
+    (
+        "<rss><channel><title>Kite news</title><link>x</link>{}</channel></rss>",
+        "<item><title>t</title><link>{}</link></item>",
+        "Kite news",
+        "",
+    ),
+    (
+        "<rss><channel><link>x</link>{}</channel></rss>",
+        '<item><guid>{}</guid><guid isPermaLink="false">n</guid></item>',
+        "entries",
+        "",
+    ),
+    (
+        '<feed xmlns="http://www.w3.org/2005/Atom"><title>News</title>{}</feed>',
+        '<entry><link rel="self" href="x"/><link href="{}"/></entry>',
+        "News",
+        "",
+    ),
+    (
+        '{{"version": "https://jsonfeed.org/version/1.1", "title": "News", "items": [{}]}}',
+        '{{"id": "1", "url": "{}"}}',
+        "News",
+        ", ",
+    ),
+    (
+        "<!DOCTYPE NETSCAPE-Bookmark-file-1><H1>Bookmarks</H1><DL><p>{}</DL>",
+        '<DT><A HREF="{}" ICON="data:image/gif;base64,R0lGODlhAQABAAAAACw=">t</A>',
+        "entries",
+        "",
+    ),
+    ("# pages\n{}", "<{}>", "entries", "\n"),
+]
+
+
+@pytest.mark.parametrize(("around", "entry", "title", "between"), OF_ENTRIES)
+def test_a_list_of_pages_may_be_a_feed_a_sitemap_or_bookmarks(
+    run: Program, web: Server, tmp_path: Path, around: str, entry: str, title: str, between: str
+) -> None:
+    (web.www / "red.png").write_bytes(RED)
+    names = ("hall.html", "loft.html", "hall.html")
+    for name in names:
+        (web.www / name).write_text(f"<title>{name}</title><img src=red.png?{name}>")
+    listed = between.join(entry.format(*[f"{web.address}/{name}"] * entry.count("{}")) for name in names)
+    (tmp_path / "entries.xml").write_text(around.format(listed))
+    pages = {
+        row["page"].rpartition("/")[2]
+        for row in run("look", "entries.xml", "--list-of", "pages", "--format", "jsonl").rows
+    }
+    assert pages == {"hall.html", "loft.html"}
+    run("pack", "entries.xml", "--list-of", "pages", "--into", "c")
+    assert [crate.name for crate in (tmp_path / "c").iterdir()] == [title]  # whichever entry comes first next week
+
+
+def test_a_list_of_pages_may_be_an_index_of_sitemaps_and_name_itself(run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "red.png").write_bytes(RED)
+    (web.www / "hall.html").write_text("<img src=red.png>")
+    (web.www / "own.xml").write_text(PLAIN_SITEMAP.format(f"<url><loc>{web.address}/hall.html</loc></url>"))
+    index = "<sitemapindex><sitemap><loc>{}</loc></sitemap></sitemapindex>"
+    (tmp_path / "index.xml").write_text(index.format(f"{web.address}/own.xml"))
+    assert "1 picture on 1 page" in run("look", "index.xml", "--list-of", "pages").out
+    assert "--list-of pages looks into those" in run("look", "index.xml").err
+    (web.www / "own.txt").write_text(f"{web.address}/own.txt\n")
+    assert [
+        row["url"] for row in run("look", f"{web.address}/own.txt", "--list-of", "pages", "--format", "jsonl").rows
+    ] == [f"{web.address}/own.txt"]
+
+
 def test_a_list_of_pages_beside_it(run: Program, tmp_path: Path) -> None:
     (tmp_path / "hall").mkdir()
     (tmp_path / "hall" / "a.html").write_text("<img src=red.png>")

@@ -301,6 +301,8 @@ class Image(Struct, frozen=True):
     shown: Reference
     references: tuple[Reference, ...]
     page_title: str = ""
+    list_title: str = ""
+    """what the list is called that it or its page is from: its title, or its file's name"""
     candidates: tuple[Candidate, ...] = ()
     tried: tuple[Candidate, ...] = ()
     """guesses that proved wrong"""

@@ -64,8 +64,9 @@ _WHERE_TO_LOOK = {
     Kind.LOG: "load the page with the network panel open, scroll to its end, and save the log again",
     Kind.PACKAGE: "it holds no picture, no page that shows one, and no list of web addresses",
     Kind.ARCHIVE: "it holds no picture, and no page that shows one",
-    Kind.FEED: "its entries may have theirs on the pages that they lead to: --list-of pages takes a list of those",
-    Kind.JSON_FEED: "its items may have theirs on the pages that they lead to: --list-of pages takes a list of those",
+    Kind.FEED: "its entries may have theirs on pages of their own: --list-of pages looks into those",
+    Kind.JSON_FEED: "its items may have theirs on pages of their own: --list-of pages looks into those",
+    Kind.BOOKMARKS: "--list-of pages looks into the pages that it leads to",
 }
 
 

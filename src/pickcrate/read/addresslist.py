@@ -9,9 +9,11 @@ from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
 
 
 def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
-    """Yield what may be an address on each line, with the line's number."""
+    """Yield what may be an address on each line, with the line's number; it may be in brackets (RFC 3986, C)."""
     for place, line in enumerate(lines, 1):
         address = line.strip().removeprefix("\ufeff")
+        if address.startswith("<") and address.endswith(">"):
+            address = address[1:-1].removeprefix("URL:").strip()
         if address and not address.startswith("#"):
             yield place, address
 
@@ -30,6 +32,8 @@ class ListOrigin(Struct, frozen=True):
     home: str = "about:blank"
     """the list's own address"""
     trust: Trust = PUBLIC
+    title: str = ""
+    """what it is called"""
     is_of_pages: bool = False
     """whether any path counts from ``home``, and not a picture's alone"""
 
@@ -62,6 +66,11 @@ def read_addresses(lines: Iterable[str], origin: ListOrigin, *, first_number: in
         if url is None:
             yield Flaw("address", f"line {place} is not a web address: {raw[:80]}{origin.advice(raw)}")
             continue
-        reference = Reference(url, raw, "", "list", "", "", number, trust=origin.trust)
-        yield Image(number=number, source=origin.source, shown=reference, references=(reference,))
+        yield listed(url, raw, origin, number)
         number += 1
+
+
+def listed(url: str, raw: str, origin: ListOrigin, number: int) -> Image:
+    """Return an entry of a list of addresses, which says nothing else of it, as the picture that it may be."""
+    reference = Reference(url, raw, "", "list", "", "", number, trust=origin.trust)
+    return Image(number, origin.source, reference, (reference,), list_title=origin.title)

@@ -30,6 +30,7 @@ _ENCODING = lazy(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
 _HTML = frozenset(("encoded", "description", "summary", "content", "body", "title", "subtitle"))
 _SHOWS = frozenset(("img", "picture", "video", "object", "svg"))
 _PREFIX = lazy(r"(?<=<)(/?)[\w.-]+:")
+_FEEDS = frozenset(("rss", "feed", "rdf"))
 _ENTRIES = frozenset(("item", "entry", "url", "sitemap"))
 _MOST_ELEMENTS = 3_000_000
 _BASE = "{http://www.w3.org/XML/1998/namespace}base"
@@ -82,11 +83,16 @@ class _Feed:
 
     def read(self, entry: etree._Element) -> None:
         """Take the pictures and the HTML of an entry, or of the whole, whose entries were taken before."""
+        if _name(entry) in _FEEDS:
+            channel = next((child for child in entry if _name(child) == "channel"), entry)
+            self._reading.title = fold(_text_of(channel, "title"))
         if _name(entry) == "sitemap":
             url = absolute(_text_of(entry, "loc"), self._address)
             self._reading.further += [url] if url is not None and _text_of(entry, "loc") else []
         else:
             words = Words(title=fold(_text_of(entry, "title")))
+            if _name(entry) in _ENTRIES and (page := self._page_of(entry)):
+                self._reading.pages.append(page)
             for element in entry.iterdescendants():
                 self._element(element, _name(element), entry, words)
         entry.clear()
@@ -152,13 +158,25 @@ class _Feed:
 
     def _link_of(self, entry: etree._Element) -> str:
         """Return what the addresses in an entry's HTML are relative to: its xml:base, else its own page."""
-        for child in entry:
-            if _name(child) == "link":
-                raw = child.get("href") or (child.text or "").strip()
-                if raw and child.get("rel", "alternate") == "alternate":
-                    own = self._base(entry)
-                    return own if own != self._address else absolute(raw, self._address) or self._address
-        return self._base(entry)
+        own = self._base(entry)
+        return own if own != self._address else self._page_of(entry) or own
+
+    def _page_of(self, entry: etree._Element) -> str:
+        """Return the own page of an entry; empty if it states none.
+
+        That is its ``loc`` in a sitemap, its link (RFC 4287, 4.2.7.2; RSS 2.0), or its identifier where that is an
+        address (``guid``).
+        """
+        links = [child for child in entry if _name(child) == "link" and child.get("rel", "alternate") == "alternate"]
+        stated = [_text_of(entry, "loc")]
+        stated += [child.get("href") or (child.text or "").strip() for child in links]
+        stated += [
+            (child.text or "").strip()
+            for child in entry
+            if _name(child) == "guid" and child.get("isPermaLink", "true") == "true"
+        ]
+        raw = next(filter(None, stated), "")
+        return absolute(raw, self._base(entry)) or "" if raw else ""
 
 
 def _document(html: str, base: str) -> Document:
@@ -212,12 +230,16 @@ def read_json_feed(octets: bytes, address: str) -> Reading:
     feed = reading.json_object(octets, "feed")
     if feed is None:
         return reading
+    reading.title = fold(feed["title"]) if isinstance(feed.get("title"), str) else ""
     items = feed.get("items")
     for item in [feed, *(i for i in (items if isinstance(items, list) else ()) if isinstance(i, dict))]:
         words = Words(title=fold(str(item.get("title") or "")))
         for raw in _json_addresses(item):
             if (url := absolute(raw, address)) is not None:
                 reading.add_picture(url, "feed", words=words)
+        page = absolute(str(item.get("url") or item.get("external_url") or ""), address) if item is not feed else None
+        if page is not None and page != address:
+            reading.pages.append(page)
         if isinstance(html := item.get("content_html"), str):
             base = absolute(str(item.get("url") or address), address) or address
             reading.documents.append(_document(html, base))

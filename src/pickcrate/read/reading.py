@@ -67,6 +67,8 @@ class Reading(Struct):
     flaws: list[Flaw] = field(default_factory=list)
     further: list[str] = field(default_factory=list)
     """further sources that it leads to: the sitemaps of an index"""
+    pages: list[str] = field(default_factory=list)
+    """the own pages of its entries: of a feed, a sitemap, a file of bookmarks"""
     title: str = ""
     rights: dict[str, Rights] = field(default_factory=dict)
     """what it says of the use of single pictures, by their addresses"""
@@ -77,7 +79,8 @@ class Reading(Struct):
     @property
     def is_full(self) -> bool:
         """Whether it holds as much as is taken from one source."""
-        return len(self.references) >= MOST_REFERENCES or len(self.documents) >= MOST_DOCUMENTS
+        most = max(len(self.references), len(self.pages))
+        return most >= MOST_REFERENCES or len(self.documents) >= MOST_DOCUMENTS
 
     def json_object(self, octets: bytes, what: str) -> dict[str, Any] | None:
         """Return the JSON object that a source is; None, and a flaw, if ``what`` it is to be is not one."""

@@ -27,9 +27,12 @@ _XHTML = b"http://www.w3.org/1999/xhtml"
 _OF_PAGES = frozenset((b"html", b"head", b"body", b"svg"))
 
 _ADDRESS_LINE = lazy(
-    rb"\s*(?:#[^\n]*\n\s*)*(?:(?:https?://|file:///|data:image/|//[\w-]+\.[\w.:-]+/)[^\s<>\"]+)[ \t]*(?:\r?\n|\Z)",
+    rb"\s*(?:#[^\n]*\n\s*)*<?(?:(?:https?://|file:///|data:image/|//[\w-]+\.[\w.:-]+/)[^\s<>\"]+)>?[ \t]*(?:\r?\n|\Z)",
     re.IGNORECASE,
 )
+_BOOKMARKS = lazy(rb"<!doctype\s+netscape-bookmark-file", re.IGNORECASE)
+"""the doctype that no standard has, and every browser writes"""
+
 _HEADER_LINE = lazy(rb"[!-9;-~]+:[ \t\r]")
 _MIME = lazy(
     rb"^(?:mime-version|content-type|snapshot-content-location|received|subject|from):", re.IGNORECASE | re.MULTILINE
@@ -69,6 +72,7 @@ class Kind(StrEnum):
     ARCHIVE = "web archive"
     PLIST = "property list"
     PACKAGE = "package of pages"
+    BOOKMARKS = "file of bookmarks"
     FEED = "feed"
     JSON_FEED = "JSON feed"
     IIIF = "IIIF manifest"
@@ -84,6 +88,9 @@ class Kind(StrEnum):
 
 LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES, Kind.PARQUET, Kind.WORKBOOK, Kind.HAUL))
 """Sources that pass row by row."""
+
+OF_ENTRIES = frozenset((Kind.FEED, Kind.JSON_FEED, Kind.BOOKMARKS))
+"""Sources whose entries have pages of their own."""
 
 WINDOW = 65_536
 """Bytes from the start that tell what a source is."""
@@ -123,7 +130,7 @@ def _kind_of_text(head: bytes) -> Kind | None:
     text = head.removeprefix(_BOM).lstrip()
     if is_pyramid(text):
         return Kind.TILES
-    if text.startswith(b"<"):  # as most sources do
+    if text.startswith(b"<") and not text.startswith((b"<http", b"<//")):  # as most sources do
         return _kind_of_markup(text, head)
     if is_own_list(first_line := _first_line(text)):  # before all else: its words may hold anything
         return Kind.CSV
@@ -146,6 +153,8 @@ def _kind_of_markup(text: bytes, head: bytes) -> Kind | None:
     start = leading.end() if leading else 0
     if (root := _XML_ROOT.match(text, start)) is not None:
         return Kind.FEED if root[1] else Kind.PLIST
+    if _BOOKMARKS.match(text) is not None:
+        return Kind.BOOKMARKS
     if _is_xml_data(text, start):
         return Kind.XML
     return Kind.PAGE if _looks_like_html(head) else None

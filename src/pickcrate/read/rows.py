@@ -46,6 +46,7 @@ def _image(row: Row, table: Table, url: str, number: int, origin: ListOrigin) ->
         source=origin.source,
         shown=shown,
         references=(shown,),
+        list_title="" if table.is_pick_list else origin.title,
         extra=tuple((header, text_in(row, header)) for header in row),
         name=text_in(row, table.columns["name"]) if "name" in table.columns else "",
     )

@@ -113,7 +113,7 @@ class Documents(Struct, frozen=True):
                 number += isinstance(event, Found)
                 yield event
         if reading.further and level < self.means.order.frames:
-            yield from self._into_further(opened, reading.further, number, level)
+            yield from self.into_further(opened, reading.further, number, level)
 
     def _into_documents(
         self, opened: Opened, reading: Reading, number: int, listed: Known | None, known: set[str]
@@ -160,7 +160,7 @@ class Documents(Struct, frozen=True):
         yield from self._page(head, surveyed, number, self.means.probes(opened), listed=listed)
         return surveyed.next_page
 
-    def _into_further(self, opened: Opened, urls: list[str], number: int, level: int) -> Iterator[LookEvent]:
+    def into_further(self, opened: Opened, urls: list[str], number: int, level: int) -> Iterator[LookEvent]:
         """Yield what the sources hold that a source leads to: the sitemaps of an index."""
         asker = Asker(opened.address, opened.trust)
         requests = [

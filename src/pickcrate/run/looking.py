@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, brief
+from pickcrate.addresses import absolute, brief, is_web, last_segment, split_extension
 from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.fullsize import resolve
-from pickcrate.read.addresslist import ListOrigin, read_addresses
-from pickcrate.read.recognise import LISTS, Kind
+from pickcrate.name import plain_stem
+from pickcrate.read.addresslist import ListOrigin, listed, read_addresses
+from pickcrate.read.recognise import LISTS, OF_ENTRIES, Kind
 from pickcrate.run.asking import page_request
 from pickcrate.run.events import Found, ListOpened, LookEvent, RowRefused, SourceFailed
 from pickcrate.run.means import Means
@@ -62,6 +63,11 @@ def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent
         raise SourceError("none of the sources could be read")
 
 
+def _called(address: str) -> str:
+    """Return what a list is called: the name of its file; blank if it has none."""
+    return plain_stem(split_extension(last_segment(address))[0])
+
+
 def _is_load(table: "Table") -> bool:
     """Tell whether a list is the load of a haul."""
     from pickcrate.stores.papers import ROW
@@ -102,12 +108,22 @@ class Looking(Struct, frozen=True):
         if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
+        if opened.kind in OF_ENTRIES and self.means.order.lists_pages:
+            yield from self._into_entries(opened, number, level)
+            return
         from pickcrate.run.documents import Documents
 
         yield from Documents(self.means, self.into).into(opened, number, level, listed)
 
     def _into_list(self, opened: Opened, number: int) -> Iterator[LookEvent]:
-        origin = ListOrigin(opened.source, self.means.base, opened.address, opened.trust, self.means.order.lists_pages)
+        origin = ListOrigin(
+            opened.source,
+            self.means.base,
+            opened.address,
+            opened.trust,
+            title=_called(opened.address),
+            is_of_pages=self.means.order.lists_pages,
+        )
         rows: Iterator[Image | Flaw]
         if opened.kind is Kind.ADDRESSES and not self.means.order.columns:
             yield ListOpened(opened.source)
@@ -137,6 +153,24 @@ class Looking(Struct, frozen=True):
             for row in batch:
                 yield RowRefused(opened.source, row) if isinstance(row, Flaw) else Found(next(sifted))
 
+    def _into_entries(self, opened: Opened, number: int, level: int) -> Iterator[LookEvent]:
+        """Yield what the own pages of the entries of a feed, a sitemap or a file of bookmarks hold, each page once."""
+        from pickcrate.run.documents import Documents
+        from pickcrate.run.readings import read_source
+
+        reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
+        yield ListOpened(opened.source)
+        yield from (RowRefused(opened.source, flaw) for flaw in reading.flaws)
+        origin = ListOrigin(opened.source, trust=opened.trust, title=reading.title or _called(opened.address))
+        urls = iter(dict.fromkeys(filter(is_web, reading.pages)))
+        while batch := list(itertools.islice(urls, _PAGES_AT_A_TIME)):
+            images = [listed(url, url, origin, number) for url in batch]
+            for event in self._into_pages(images, opened.is_own, number):
+                number += isinstance(event, Found)
+                yield event
+        if reading.further and level < self.means.order.frames:  # the sitemaps of an index
+            yield from Documents(self.means, self.into).into_further(opened, reading.further, number, level)
+
     def _table(self, opened: Opened) -> "Table":
         """Return a list with columns, opened; several columns with addresses may be named."""
         from pickcrate.read.table import Table, open_csv, open_json_lines
@@ -165,15 +199,19 @@ class Looking(Struct, frozen=True):
     def _into_pages(self, rows: list[Image], is_own: bool, number: int) -> Iterator[LookEvent]:
         """Yield what the pages of a list hold, in its order; they are fetched in one batch.
 
-        ``is_own`` tells a list of the user's own: its addresses are as good as typed.
+        ``is_own`` tells a list of the user's own: its addresses are as good as typed. What is a list again, among
+        them, is one of pictures: a list may name itself.
         """
+        inside = Looking(replace(self.means, order=replace(self.means.order, lists_pages=False)))
         requests = {row.url: page_request(row.url, row.asker, typed=is_own) for row in rows if not row.declined}
         replies = {r.request.url: r for r in self.means.fetcher.fetch(requests.values()) if isinstance(r, Reply)}
         for url in requests:
             try:
                 opened = opened_reply(brief(url), replies[url], self.means.order.manners.max_file)
-                for event in self.into(opened, number):
-                    number += isinstance(event, Found)
+                for event in inside.into(opened, number):
+                    if isinstance(event, Found):
+                        number += 1
+                        event = Found(replace(event.image, list_title=rows[0].list_title))  # noqa: PLW2901
                     yield event
             except PickCrateError as error:
                 yield SourceFailed(brief(url), error)

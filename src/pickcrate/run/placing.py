@@ -11,9 +11,12 @@ from pickcrate.values import Image
 
 
 def crate_root(into: Destination, first: Image, order: Order) -> Path:
-    """Return the folder of the crate: as named, or after the page that the first picture is on."""
+    """Return the folder of the crate: as named, or after the list, or the page that the first picture is on.
+
+    The first page of a list may be another one next week.
+    """
     if not into.name:
-        name = legal(first.page_title or _page_name(first.shown.page) or "pictures")
+        name = legal(first.list_title or first.page_title or _page_name(first.shown.page) or "pictures")
         return into.into / name.replace("{", "(").replace("}", ")")  # typed as --crate they would be fields
     steps = []
     for step in crate_name(into.name).split("/"):

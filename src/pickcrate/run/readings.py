@@ -50,21 +50,33 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             from pickcrate.read.package import read_package
 
             return read_package(opened.file(), address, limit)
-        case Kind.FEED:
+        case Kind.FEED | Kind.JSON_FEED | Kind.BOOKMARKS:
+            return _of_entries(opened)
+        case Kind.PICTURE | Kind.TILES | Kind.IIIF:
+            return _of_pictures(opened)
+        case _:
+            return Reading(documents=[_document(opened)], flaws=list(opened.flaws))
+
+
+def _of_entries(opened: Opened) -> Reading:
+    """Return a source whose entries have pages of their own."""
+    octets, address = opened.octets, opened.address
+    match opened.kind:
+        case Kind.BOOKMARKS:
+            from pickcrate.read.bookmarks import bookmarked
+
+            return Reading(documents=[_document(opened)], flaws=list(opened.flaws), pages=bookmarked(octets))
+        case Kind.JSON_FEED:
+            from pickcrate.read.feed import read_json_feed
+
+            return read_json_feed(octets, address)
+        case _:
             from pickcrate.read.feed import read_xml_feed
 
             reading = read_xml_feed(octets, address)
             if not (reading.documents or reading.references or reading.further):  # RDF may be of anything
                 reading.documents.append(_document(replace(opened, kind=Kind.XML)))
             return reading
-        case Kind.JSON_FEED:
-            from pickcrate.read.feed import read_json_feed
-
-            return read_json_feed(octets, address)
-        case Kind.PICTURE | Kind.TILES | Kind.IIIF:
-            return _of_pictures(opened)
-        case _:
-            return Reading(documents=[_document(opened)], flaws=list(opened.flaws))
 
 
 def _of_pictures(opened: Opened) -> Reading:

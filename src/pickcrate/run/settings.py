@@ -374,7 +374,7 @@ class PackSettings(LookSettings, total=False):
 
     crate: Annotated[str, Setting(
         Group.CRATE, Input.TEXT, "The crate's name; it may hold {date}, {site}, {page}.",
-        "destination.name", metavar="NAME", default_words="the page's title", commands=_PACK, common=1)]
+        "destination.name", metavar="NAME", default_words="the page's or list's title", commands=_PACK, common=1)]
     into: Annotated[str | Path, Setting(
         Group.CRATE, Input.FILE, "The folder that crates are made in.",
         "destination.into", by.folder, default=CRATES, metavar="DIR",
