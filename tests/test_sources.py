@@ -516,6 +516,75 @@ def test_a_list_of_pages_may_be_an_index_of_sitemaps_and_name_itself(run: Progra
     ] == [f"{web.address}/own.txt"]
 
 
+NOTE = """---
+title: "Kites of the coast"
+---
+# Kites
+![Red delta](kites/red.png "The red one")
+[![Box](box-s.png)](box.png) ![[loft.png|300]] ![][one] `![code](no.png)`
+```
+![code](no.png)
+```
+## Workshop
+![Bridle](<in use.png>) <img src=html.png>
+[one]: https://galewick.invalid/one.jpg "One"
+"""
+TEXTS: list[tuple[str, list[tuple[str, str]]]] = [
+    (NOTE, [("red", "Red delta"), ("box", "Box"), ("loft", ""), ("one", ""), ("in use", "Bridle"), ("html", "")]),
+    (
+        f"Ino: look at this {AWAY}/a.jpg\nPell: and {AWAY}/b_(1).png?w=9, too ({AWAY}/c.webp)!\n{AWAY}/d",
+        [("a", ""), ("b_(1)", ""), ("c", "")],
+    ),
+    ("body { color: red; background: url('a.jpg') }\n.wall { background-image: url(b.png) }", [("a", ""), ("b", "")]),
+    ("const kites = [{src: 'hall/a.jpg', name: '</script>'}, {src: \"b.png\"}];", [("a", ""), ("b", "")]),
+]
+
+
+@pytest.mark.parametrize(("text", "expected"), TEXTS)
+def test_a_text_that_names_pictures(run: Program, tmp_path: Path, text: str, expected: list[tuple[str, str]]) -> None:
+    (tmp_path / "text").write_text(text)
+    rows = run("look", "text", "--format", "jsonl").rows
+    assert [(row["name"].partition(".")[0], row["alt"] or "") for row in rows] == expected
+    done = run("pack", "text", "--dry-run", "--limit", "1")
+    assert text is not NOTE or "crates/Kites of the coast/" in done.out
+
+
+def test_a_folder_of_notes_is_read_where_it_has_no_pages(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "notes").mkdir()
+    (tmp_path / "notes" / "red.png").write_bytes(RED)
+    (tmp_path / "notes" / "a.md").write_text("![Red](red.png)")
+    (tmp_path / "notes" / "b.md").write_text("no picture here")
+    assert [(row["alt"], row["width"]) for row in run("look", "notes", "--format", "jsonl").rows] == [("Red", 30)]
+    (tmp_path / "notes" / "page.html").write_text("<img src=red.png alt=Page>")
+    assert [row["alt"] for row in run("look", "notes", "--format", "jsonl").rows] == ["Page"]
+
+
+SHORTCUTS = {
+    "a.url": "[InternetShortcut]\r\nIconIndex=0\r\nURL={}\r\n",
+    "a.desktop": "[Desktop Entry]\nType=Link\nURL={}\n",
+    "a.webloc": "<?xml version='1.0'?><plist version='1.0'><dict><key>URL</key><string>{}</string></dict></plist>",
+}
+
+
+@pytest.mark.parametrize("name", SHORTCUTS)
+def test_a_shortcut_leads_to_its_page(run: Program, web: Server, tmp_path: Path, name: str) -> None:
+    (web.www / "hall.html").write_text("<title>Hall</title><img src=red.png>")
+    (web.www / "red.png").write_bytes(RED)
+    (tmp_path / "saved").mkdir()
+    (tmp_path / "saved" / name).write_text(SHORTCUTS[name].format(f"{web.address}/hall.html"))
+    for source in (f"saved/{name}", "saved", f"view-source:{web.address}/hall.html"):
+        assert [row["page"] for row in run("look", source, "--format", "jsonl").rows] == [f"{web.address}/hall.html"]
+    (tmp_path / name).write_text(SHORTCUTS[name].format("file:///etc"))
+    assert run("look", name).code != 0
+
+
+def test_words_with_addresses_of_pages_are_a_list_of_them(run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "hall.html").write_text("<img src=red.png>")
+    (tmp_path / "notes").write_text(f"1. {web.address}/hall.html\n- the hall: <{web.address}/hall.html>.\n")
+    assert "--list-of pages looks into the pages that it names" in run("look", "notes").err
+    assert "1 picture on 1 page" in run("look", "notes", "--list-of", "pages").out
+
+
 def test_a_list_of_pages_beside_it(run: Program, tmp_path: Path) -> None:
     (tmp_path / "hall").mkdir()
     (tmp_path / "hall" / "a.html").write_text("<img src=red.png>")

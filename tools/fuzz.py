@@ -44,6 +44,7 @@ from pickcrate.media.header import read_header
 from pickcrate.media.whole import header_of_file
 from pickcrate.name import Naming, finish, patterns
 from pickcrate.read.addresslist import ListOrigin, read_addresses
+from pickcrate.read.bookmarks import bookmarked
 from pickcrate.read.datafile import as_page
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
@@ -59,7 +60,9 @@ from pickcrate.read.plist import read_plist
 from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.recognise import recognise
 from pickcrate.read.rows import read_rows
+from pickcrate.read.shortcut import target_of
 from pickcrate.read.table import open_csv, open_json_lines
+from pickcrate.read.textfile import as_page as text_as_page, names_a_picture
 from pickcrate.read.warc import read_warc
 from pickcrate.read.workbook import lists_addresses, open_workbook
 from pickcrate.read.xmldata import as_json
@@ -99,6 +102,13 @@ def _region(octets: bytes) -> None:
     for word in ("kite", "hall", "e"):
         with suppress(PickCrateError):
             elements_of(page, Region(under=word))
+
+
+def _text(octets: bytes) -> None:
+    names_a_picture(octets)
+    _page(text_as_page(octets))
+    bookmarked(octets)
+    target_of(octets)
 
 
 def _list(octets: bytes) -> None:
@@ -181,6 +191,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "workbook": _workbook,
     "opendocument": _opendocument,
     "answer": _answer,
+    "text": _text,
     "picture": _picture,
     "recognise": recognise,
     "feed": lambda octets: read_xml_feed(octets, HOME),
@@ -267,6 +278,9 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("property list", plistlib.dumps(_ARCHIVE, fmt=plistlib.FMT_BINARY)),
     ("property list", plistlib.dumps(_ARCHIVE)),
     ("xml", b"<m:kites xmlns:m='m'><file MIMETYPE='image/jpeg'><at href='https://k.example/1'/></file><file>https://k.example/2.jpg<name>Red</name></file></m:kites>"),
+    ("text", b"---\ntitle: Kites\n---\n# Kites\n![Red](a.png \"t\") [![b](b.png)](c.png) ![[d.png|9]] ![e][f]\n```\n![g](g.png)\n```\n[f]: h.png 'x'\n"),
+    ("text", b"Ino: look https://k.example/a.png, and (https://k.example/b_(1).jpg)\n.a{background:url(c.png)} const k = {src: 'd/e.jpg'}"),
+    ("text", b"[InternetShortcut]\r\nURL=https://k.example/\r\n<!doctype netscape-bookmark-file-1><dl><dt><a href=https://k.example/ icon=data:,x>k</a></dl>"),
     ("json feed", b'{"version": "https://jsonfeed.org/version/1.1", "items": [{"image": "a.png", "content_html": "<img src=b.png>"}]}'),
     ("manifest", b'{"icons": [{"src": "a.png", "sizes": "96x96 48x48"}], "type": "photo", "url": "a.png", "width": 3}'),
     ("answer", b"User-agent: *\nDisallow: /*a$\nattachment; filename*=utf-8''%e2%82%ac.png; filename=\"a\\\"b.png\"\nsha-256=:AAAA:"),

@@ -1,11 +1,22 @@
-"""A plain list of addresses, one a line; blank lines and lines that start with ``#`` are passed over."""
+"""A plain list of addresses, one a line; blank lines and lines that start with ``#`` are passed over.
 
+A line of words with addresses among them stands for those.
+"""
+
+import re
 from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
 
 from pickcrate.addresses import absolute, is_picture_path, is_web
+from pickcrate.lazyre import lazy
 from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
+
+_AMONG_WORDS = lazy(r"https?://[^\s<>\"'`\\]{1,2000}", re.IGNORECASE)
+_BEHIND_ADDRESSES = ".,;:!?*_)]}"
+_LISTED = ("file:", "data:")
+_PICKED = (*_LISTED, "cid:")
+"""schemes of what a list may name that is not on the web"""
 
 
 def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
@@ -14,13 +25,23 @@ def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
         address = line.strip().removeprefix("\ufeff")
         if address.startswith("<") and address.endswith(">"):
             address = address[1:-1].removeprefix("URL:").strip()
-        if address and not address.startswith("#"):
-            yield place, address
+        if address.startswith("#"):
+            continue
+        is_words = "://" in address and " " in address and not address.lower().startswith(("http", *_PICKED))
+        several = list(addresses_among(address)) if is_words else []
+        yield from ((place, one) for one in several or filter(None, [address]))
 
 
-_LISTED = ("file:", "data:")
-_PICKED = (*_LISTED, "cid:")
-"""schemes of what a list may name that is not on the web"""
+def addresses_among(words: str) -> Iterator[str]:
+    """Yield the addresses of the web that stand among words, without what ends the sentence or the brackets."""
+    for address in _AMONG_WORDS.findall(words):
+        while address[-1] in _BEHIND_ADDRESSES and not _closes_its_own(address):
+            address = address[:-1]  # noqa: PLW2901
+        yield address
+
+
+def _closes_its_own(address: str) -> bool:
+    return address.endswith(")") and address.count("(") >= address.count(")")
 
 
 class ListOrigin(Struct, frozen=True):
@@ -66,11 +87,11 @@ def read_addresses(lines: Iterable[str], origin: ListOrigin, *, first_number: in
         if url is None:
             yield Flaw("address", f"line {place} is not a web address: {raw[:80]}{origin.advice(raw)}")
             continue
-        yield listed(url, raw, origin, number)
+        yield listed_image(url, raw, origin, number)
         number += 1
 
 
-def listed(url: str, raw: str, origin: ListOrigin, number: int) -> Image:
+def listed_image(url: str, raw: str, origin: ListOrigin, number: int) -> Image:
     """Return an entry of a list of addresses, which says nothing else of it, as the picture that it may be."""
     reference = Reference(url, raw, "", "list", "", "", number, trust=origin.trust)
     return Image(number, origin.source, reference, (reference,), list_title=origin.title)

@@ -8,16 +8,16 @@ from enum import StrEnum
 from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
-from pickcrate.read.addresslist import addresses_in
 from pickcrate.read.picklist import is_own_json, is_own_list
 from pickcrate.read.pyramid import is_pyramid
 from pickcrate.read.table import SAMPLE_ROWS, looks_like_csv, looks_like_json_lines
+from pickcrate.read.textfile import is_markdown, names_a_picture
 
 _BOM = b"\xef\xbb\xbf"
 _LEADING = lazy(
     rb"(?:\s+|<!--.*?-->|<\?.*?\?>|<!DOCTYPE(?!\s+html)[^>\[]*(?:\[.*?\]\s*)?>)+", re.DOTALL | re.IGNORECASE
 )
-_MARKUP = lazy(rb"<(?:!doctype\s+html|[a-z][a-z0-9:-]*(?=[\s/>]))", re.IGNORECASE)
+_MARKUP = lazy(rb"<(?:!doctype\s+html|[a-z](?:[a-z0-9:-]*[a-z0-9])?(?=[\s/>]))", re.IGNORECASE)
 _HYPERTEXT = lazy(rb"\s*<(?:!doctype\s+html|html[\s>])", re.IGNORECASE)
 _XML_ROOT = lazy(rb"<(?:(?:[a-z0-9]+:)?(rss|feed|rdf|urlset|sitemapindex)|plist)[\s>]", re.IGNORECASE)
 """of a feed, which has a group, or of a property list"""
@@ -33,6 +33,7 @@ _ADDRESS_LINE = lazy(
 _BOOKMARKS = lazy(rb"<!doctype\s+netscape-bookmark-file", re.IGNORECASE)
 """the doctype that no standard has, and every browser writes"""
 
+_SHORTCUT = lazy(rb"\[(?:internetshortcut|desktop entry)\][ \t]*\r?\n", re.IGNORECASE)
 _HEADER_LINE = lazy(rb"[!-9;-~]+:[ \t\r]")
 _MIME = lazy(
     rb"^(?:mime-version|content-type|snapshot-content-location|received|subject|from):", re.IGNORECASE | re.MULTILINE
@@ -73,12 +74,14 @@ class Kind(StrEnum):
     PLIST = "property list"
     PACKAGE = "package of pages"
     BOOKMARKS = "file of bookmarks"
+    SHORTCUT = "shortcut to a page"
     FEED = "feed"
     JSON_FEED = "JSON feed"
     IIIF = "IIIF manifest"
     TILES = "tile description"
     DATA = "file of data"
     XML = "file of data in XML"
+    TEXT = "text that names pictures"
     CSV = "list with columns"
     JSON_LINES = "list of JSON objects"
     PARQUET = "list in Parquet"
@@ -136,16 +139,30 @@ def _kind_of_text(head: bytes) -> Kind | None:
         return Kind.CSV
     if text.startswith(b"{"):
         return Kind.JSON_LINES if is_own_json(first_line) else _json_kind(text)
-    if _ARRAY.match(text) and _NAMES_A_PICTURE.search(text) is not None:
-        return Kind.DATA
+    if text.startswith(b"[") and (kind := _kind_in_brackets(text)) is not None:
+        return kind
     if _ADDRESS_LINE.match(text):
         return Kind.CSV if _has_even_columns(text) else Kind.ADDRESSES
     if _is_message(text):
         return Kind.MESSAGE
-    if (kind := _kind_of_markup(text, head)) is not None:
-        return kind
+    if is_markdown(text):  # it may hold markup as well
+        return Kind.TEXT
+    return _kind_of_markup(text, head) or _kind_of_lines(text, head)
+
+
+def _kind_in_brackets(text: bytes) -> Kind | None:
+    if _SHORTCUT.match(text) is not None:
+        return Kind.SHORTCUT
+    return Kind.DATA if _ARRAY.match(text) and _NAMES_A_PICTURE.search(text) is not None else None
+
+
+def _kind_of_lines(text: bytes, head: bytes) -> Kind | None:
     lines = _decoded(head)
-    return Kind.CSV if looks_like_csv(lines) else Kind.ADDRESSES if _names_pictures_alone(lines) else None
+    if looks_like_csv(lines):
+        return Kind.CSV
+    if _names_pictures_alone(lines):
+        return Kind.ADDRESSES
+    return Kind.TEXT if names_a_picture(text) and is_plain_text(head) else None
 
 
 def _kind_of_markup(text: bytes, head: bytes) -> Kind | None:
@@ -189,7 +206,8 @@ def _has_even_columns(text: bytes) -> bool:
 
 def _names_pictures_alone(text: str) -> bool:
     """Tell whether lines are the paths of pictures and nothing else."""
-    paths = [path for _, path in itertools.islice(addresses_in(text.splitlines()), SAMPLE_ROWS)]
+    lines = (line.strip() for line in text.splitlines())
+    paths = list(itertools.islice((line for line in lines if line and not line.startswith("#")), SAMPLE_ROWS))
     return bool(paths) and all(map(is_picture_path, paths))
 
 

@@ -7,13 +7,18 @@ from msgspec.structs import replace
 
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
-from pickcrate.read.recognise import LISTS, Kind
+from pickcrate.read.recognise import LISTS, WINDOW, Kind
+from pickcrate.read.textfile import names_a_picture
 from pickcrate.run.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.values import Flaw, Trust
 
 _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
-_SAVED_ENDINGS = (".mhtml", ".mht", ".webarchive", ".har", ".warc", ".warc.gz", ".eml")
-"""of files that hold a page with all that it needs: in a folder each stands for itself"""
+_SAVED_ENDINGS = (".mhtml", ".mht", ".webarchive", ".har", ".warc", ".warc.gz", ".eml", ".url", ".webloc", ".desktop")
+"""of files that hold a page with all that it needs, or lead to one: in a folder each stands for itself"""
+
+
+_NOTES = frozenset((".md", ".markdown"))
+"""endings of files that are pages where a folder has no others"""
 
 
 def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Iterator[Opened]:
@@ -22,7 +27,8 @@ def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Itera
     They may read all in it, and ``/`` stands for it; a file that holds a page with all that it needs has no more.
     """
     root = folder.resolve()
-    pages = [path for path in folder.rglob("*") if (is_page(path) or _is_saved(path)) and path.is_file()]
+    files = [path for path in folder.rglob("*") if path.is_file()]
+    pages = [path for path in files if is_page(path) or _is_saved(path)] or list(filter(_is_note, files))
     inside = sorted(path for path in pages if path.resolve().is_relative_to(root))  # no link leads out of it
     if not inside:
         raise _no_page(source, folder)
@@ -54,6 +60,17 @@ def is_page(path: Path) -> bool:
 
 def _is_saved(path: Path) -> bool:
     return path.name.lower().endswith(_SAVED_ENDINGS)
+
+
+def _is_note(path: Path) -> bool:
+    """Tell whether a file is a note that names pictures: of those a folder may have many that do not."""
+    if path.suffix.lower() not in _NOTES:
+        return False
+    try:
+        with path.open("rb") as file:
+            return names_a_picture(file.read(WINDOW))
+    except OSError:
+        return False
 
 
 def _saved_in_folder(path: Path, brought: Brought, most: int) -> Opened:

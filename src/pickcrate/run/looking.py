@@ -13,12 +13,13 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.fullsize import resolve
 from pickcrate.name import plain_stem
-from pickcrate.read.addresslist import ListOrigin, listed, read_addresses
+from pickcrate.read.addresslist import ListOrigin, listed_image, read_addresses
 from pickcrate.read.recognise import LISTS, OF_ENTRIES, Kind
+from pickcrate.read.shortcut import target_of
 from pickcrate.run.asking import page_request
 from pickcrate.run.events import Found, ListOpened, LookEvent, RowRefused, SourceFailed
 from pickcrate.run.means import Means
-from pickcrate.run.opened import Expected, Opened
+from pickcrate.run.opened import WHAT_IS_READ, Expected, Opened
 from pickcrate.run.order import Order
 from pickcrate.run.sources import open_source, opened_reply
 from pickcrate.values import Flaw, Image
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
 
 _ROWS_AT_A_TIME = 256
 _PAGES_AT_A_TIME = 16
+_MAY_BE_SHORTCUTS = frozenset((Kind.SHORTCUT, Kind.PLIST))
 
 
 def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
@@ -108,6 +110,12 @@ class Looking(Struct, frozen=True):
         if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
+        if opened.kind in _MAY_BE_SHORTCUTS and (target := target_of(opened.octets)):
+            origin = ListOrigin(opened.source, trust=opened.trust)
+            yield from self._into_pages([listed_image(target, target, origin, number)], opened.is_own, number)
+            return
+        if opened.kind is Kind.SHORTCUT:
+            raise SourceError(f"{opened.source} leads to no page of the web", hint=WHAT_IS_READ)
         if opened.kind in OF_ENTRIES and self.means.order.lists_pages:
             yield from self._into_entries(opened, number, level)
             return
@@ -164,7 +172,7 @@ class Looking(Struct, frozen=True):
         origin = ListOrigin(opened.source, trust=opened.trust, title=reading.title or _called(opened.address))
         urls = iter(dict.fromkeys(filter(is_web, reading.pages)))
         while batch := list(itertools.islice(urls, _PAGES_AT_A_TIME)):
-            images = [listed(url, url, origin, number) for url in batch]
+            images = [listed_image(url, url, origin, number) for url in batch]
             for event in self._into_pages(images, opened.is_own, number):
                 number += isinstance(event, Found)
                 yield event

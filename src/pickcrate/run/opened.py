@@ -29,6 +29,7 @@ _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 """sources that may be larger than the memory"""
 
 _PIECE = 131_072
+_WEB = b"://"
 
 
 class Expected(Struct, frozen=True):
@@ -169,8 +170,8 @@ def opened_file(
     folders = [path.parent] if path is not None else []
     head = file.read(WINDOW)
     kind = recognise(head)
-    if kind is None and is_plain_text(head):
-        kind = expected.text_is
+    if kind in {None, Kind.TEXT} and is_plain_text(head):
+        kind = expected.text_is or kind
     if kind is not None and kind in LISTS and kind is not Kind.WORKBOOK:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
@@ -190,7 +191,9 @@ def opened_bytes(
     if kind is None:
         is_empty = not octets[:WINDOW].strip()
         said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"
-        raise SourceError(f"{source} {said}", hint=WHAT_IS_READ)
+        names_some = _WEB in octets[:WINDOW] and is_plain_text(octets)
+        hint = "--list-of pages looks into the pages that it names" if names_some else WHAT_IS_READ
+        raise SourceError(f"{source} {said}", hint=hint)
     if kind is Kind.WORKBOOK and not (expected.text_is is not None or _is_list(octets, expected.most)):
         kind = Kind.PACKAGE
     return Opened(source, kind, octets, address, trust)

@@ -99,6 +99,10 @@ def _of_pictures(opened: Opened) -> Reading:
 
 def _document(opened: Opened) -> Document:
     """Return a source that is one page, or may be read as one."""
+    if opened.kind is Kind.TEXT:
+        from pickcrate.read import textfile
+
+        return Document(lambda: textfile.as_page(opened.octets), opened.address, textfile.TEXT_FIELDS)
     if opened.kind not in {Kind.DATA, Kind.XML}:
         return Document(lambda: opened.octets, opened.address, opened.fields)
     from pickcrate.read.datafile import DATA_FIELDS, as_page

@@ -36,6 +36,8 @@ _HINTS = {
     "status 403": "the server refuses this program: --browser visits the page in yours",
 }
 _MOST_REFRESHES = 5
+_VIEWED = lazy(r"\Aview-source:(?=https?:|file:)", re.IGNORECASE)
+"""before the address of a page whose source a browser shows"""
 
 
 def open_source(
@@ -45,6 +47,7 @@ def open_source(
 
     What a program hands over is read as it is. Raises SourceError if it cannot be read.
     """
+    source = _VIEWED.sub("", source)
     if handed is not None:
         name = getattr(handed, "name", "")
         path = Path(name).resolve() if isinstance(name, str) and name and Path(name).is_file() else None

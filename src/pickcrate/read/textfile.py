@@ -1,0 +1,124 @@
+"""Texts that name pictures and are no page: notes in Markdown, style sheets, scripts, chats, logs. Read as a page.
+
+Of Markdown (CommonMark 0.31, and what notes add to it) what tells pictures and their words is understood: headings,
+pictures, links, their definitions, code. All else is left as it is, HTML as well.
+"""
+
+from collections.abc import Iterator
+from html import escape
+from re import Match
+
+from pickcrate.lazyre import lazy
+from pickcrate.read.addresslist import addresses_among
+from pickcrate.read.decode import decode
+
+TEXT_FIELDS = {"content-type": "text/html; charset=utf-8"}
+
+_PICTURE = r"(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)"
+_OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
+_NAMES_A_PICTURE = lazy(
+    # An address on the web, a path in quotes, a picture in Markdown, one in a style.
+    rb"(?i)https?://[^\s\"'<>]{1,500}\." + _PICTURE.encode() + rb"(?![\w-])"
+    rb"|[\"'`][\w./%~-]{1,300}\." + _PICTURE.encode() + rb"[\"'`?]"
+    rb"|" + _OF_MARKDOWN + rb"|(?<![\w-])url\(\s{0,10}[\"']?[^\s\"'()]{1,500}[\"']?\s{0,10}\)"
+)
+_IS_MARKDOWN = lazy(_OF_MARKDOWN)
+_OF_STYLE = lazy(r"[{;][^{};:]{0,200}:[^{};]{0,500}(?<![\w-])url\(")
+
+_MATTER = lazy(r"(?m)---[ \t]*\n(?P<matter>(?:(?!---[ \t]*$).*\n){0,200})---[ \t]*\n")
+_TITLE = lazy(r"(?m)^title:[ \t]*[\"']?(?P<title>[^\n\"']{1,300})")
+_FIRST_HEADING = lazy(r"(?m)^#[ \t]+(?P<title>[^\n]{1,300})")
+_HEADING = lazy(r" {0,3}(?P<marks>#{1,6})[ \t]+(?P<text>.*)")
+_FENCE = lazy(r" {0,3}(?:`{3,}|~{3,})")
+_CODE = lazy(r"`[^`\n]{1,500}`")
+_DEFINITION = lazy(r" {0,3}\[(?P<label>[^\[\]]{1,200})\]:[ \t]*<?(?P<url>[^\s<>]{1,2000})>?(?P<rest>.{0,500})")
+_TARGET = (
+    r"\(\s{0,10}(?:<(?P<within>[^<>\n]{1,2000})>|(?P<url>[^\s()<>]{1,2000}(?:\([^\s()<>]{0,200}\)[^\s()<>]{0,200})?))"
+)
+_SAID = r"(?:\s{1,10}(?:\"(?P<said>[^\"\n]{0,500})\"|'(?P<also>[^'\n]{0,500})'|=[\dx]{1,12}))?\s{0,10}\)"
+_SHOWN = lazy(
+    rf"!\[(?P<alt>[^\[\]\n]{{0,500}})\](?:{_TARGET}{_SAID}|\[(?P<label>[^\[\]\n]{{0,200}})\])(?:\{{[^{{}}\n]{{0,200}}\}})?"
+)
+_KEPT = lazy(r"!\[\[(?P<url>[^\[\]|#\n]{1,500})(?:[#|][^\[\]\n]{0,200})?\]\]")
+_LINKED = lazy(rf"\[(?P<text>[^\[\]\n]{{1,3000}})\]{_TARGET}{_SAID}")
+
+
+def names_a_picture(head: bytes) -> bool:
+    """Tell whether the beginning of a text that is nothing else names a picture."""
+    return _NAMES_A_PICTURE.search(head) is not None
+
+
+def is_markdown(head: bytes) -> bool:
+    """Tell whether the beginning of a text shows a picture as Markdown does."""
+    return b"![" in head and _IS_MARKDOWN.search(head) is not None
+
+
+def as_page(octets: bytes) -> bytes:
+    """Return a text as a page that shows the pictures that it names."""
+    text = decode(octets).text
+    if is_markdown(octets):
+        page = _from_markdown(text.replace("\r\n", "\n"))
+    elif _OF_STYLE.search(text) is not None:  # declarations are read without asking what they are for
+        page = f'<div style="{escape(text)}"></div>'
+    else:
+        page = _with_links(text) + "<script>" + text.replace("</", "<\\/") + "</script>"
+    return f"<!doctype html>{page}".encode("utf-8", "replace")
+
+
+def _with_links(text: str) -> str:
+    """Return the addresses in a text as links, each line's with what is said in it besides."""
+    return "".join(map(_linked, (line for line in text.splitlines() if "://" in line)))
+
+
+def _linked(line: str) -> str:
+    said = line
+    for address in (addresses := list(addresses_among(line))):
+        said = said.replace(address, " ")
+    words = escape(" ".join(said.split()))
+    return "".join(f'<p><a href="{escape(address)}">{words}</a>' for address in addresses)
+
+
+def _from_markdown(text: str) -> str:
+    matter = _MATTER.match(text)
+    said = _TITLE.search(matter["matter"]) if matter is not None else None
+    said = said or _FIRST_HEADING.search(text)
+    lines = text[matter.end() if matter is not None else 0 :].split("\n")
+    known = {m["label"].casefold(): m["url"] for line in lines if (m := _DEFINITION.fullmatch(line)) is not None}
+    title = f"<title>{escape(said['title'].strip('# '))}</title>" if said is not None else ""
+    return title + "\n".join(_blocks(lines, known))
+
+
+def _blocks(lines: list[str], known: dict[str, str]) -> Iterator[str]:
+    """Yield the lines as HTML: headings, and paragraphs between blank lines; what is code shows nothing."""
+    is_code = False
+    for line in lines:
+        if _FENCE.match(line) is not None:
+            is_code = not is_code
+        elif is_code or _DEFINITION.fullmatch(line) is not None:
+            continue
+        elif not line.strip():
+            yield "<p>"
+        elif (heading := _HEADING.fullmatch(line)) is not None:
+            level = len(heading["marks"])
+            yield f"<h{level}>{_inline(heading['text'].rstrip('# '), known)}</h{level}>"
+        else:
+            yield _inline(line, known)
+
+
+def _inline(line: str, known: dict[str, str]) -> str:
+    """Return a line with its pictures and links as elements."""
+    if "[" not in line:
+        return line
+
+    def shown(match: Match[str]) -> str:
+        label = (match["label"] or match["alt"]).casefold()
+        url = match["within"] or match["url"] or known.get(label, "")
+        said = match["said"] or match["also"] or ""
+        return f'<img src="{escape(url)}" alt="{escape(match["alt"])}" title="{escape(said)}">'
+
+    def linked(match: Match[str]) -> str:
+        return f'<a href="{escape(match["within"] or match["url"])}">{match["text"]}</a>'
+
+    line = _SHOWN.sub(shown, _CODE.sub("", line))
+    line = _KEPT.sub(lambda match: f'<img src="{escape(match["url"].strip())}" alt="">', line)
+    return _LINKED.sub(linked, line)
