@@ -122,8 +122,8 @@ def run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureF
     monkeypatch.chdir(tmp_path)
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
 
-    def call(*arguments: object, input: str = "") -> Ran:  # noqa: A002 (as subprocess has it)
-        monkeypatch.setattr("sys.stdin", TextIOWrapper(BytesIO(input.encode())))
+    def call(*arguments: object, input: str | bytes = "") -> Ran:  # noqa: A002 (as subprocess has it)
+        monkeypatch.setattr("sys.stdin", TextIOWrapper(BytesIO(input if isinstance(input, bytes) else input.encode())))
         capsys.readouterr()
         code = 0
         try:

@@ -9,6 +9,7 @@ import json
 import os
 import plistlib
 import shutil
+import tarfile
 import threading
 import zipfile
 from collections.abc import Mapping
@@ -666,6 +667,38 @@ def zipped(members: Mapping[str, object], path: Path, renamed: tuple[bytes, byte
             package.writestr(name, content if isinstance(content, bytes) else str(content))
     path.write_bytes(path.read_bytes().replace(*renamed) if renamed[0] else path.read_bytes())
     return path.name
+
+
+def tarred(members: Mapping[str, bytes]) -> bytes:
+    packed = io.BytesIO()
+    with tarfile.open(fileobj=packed, mode="w") as archive:
+        for name, content in members.items():
+            entry = tarfile.TarInfo(name)
+            entry.size = len(content)
+            archive.addfile(entry, io.BytesIO(content))
+    return packed.getvalue()
+
+
+def test_a_tar_is_a_package(run: Program, tmp_path: Path) -> None:
+    long = f"{'hall/' * 30}red.png"
+    page = f"<img src={long}><img src=../teal.png>".encode()
+    tar = tarred({"./site/page.html": page, f"site/{long}": RED, "teal.png": TEAL})
+    (tmp_path / "site.tar").write_bytes(tar)
+    (tmp_path / "site.tgz").write_bytes(gzip.compress(tar))
+    for name in ("site.tar", "site.tgz"):
+        assert [row["width"] for row in run("look", name, "--format", "jsonl").rows] == [30, 32]
+    for name, damaged in (("cut", tar[: tar.index(TEAL) + 9]), ("broken", tar.replace(b"teal.png\0", b"teal.pnX\0"))):
+        (tmp_path / f"{name}.tar").write_bytes(damaged)
+        done = run("pack", f"{name}.tar", "--crate", name)
+        assert ("the package is damaged" in done.out, "fetched  red.png" in done.out, done.code) == (True, True, 1)
+
+
+def test_a_package_may_come_from_a_stream(run: Program, tmp_path: Path) -> None:
+    members = {"hall/page.html": b"<img src=../img/red.png>", "img/red.png": RED}
+    zipped(members, tmp_path / "p.zip")
+    for octets in (tarred(members), gzip.compress(tarred(members)), (tmp_path / "p.zip").read_bytes()):
+        rows = run("look", "-", "--format", "jsonl", input=octets).rows
+        assert [(row["name"], row["width"]) for row in rows] == [("red", 30)]
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "shift_jis", "cp850", "cp1251"])

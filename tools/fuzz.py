@@ -10,6 +10,7 @@ import plistlib
 import random
 import resource
 import sys
+import tarfile
 import time
 import zipfile
 from collections import Counter
@@ -251,6 +252,16 @@ def _zipped() -> bytes:
     return packed.getvalue()
 
 
+def _tarred() -> bytes:
+    packed = io.BytesIO()
+    with tarfile.open(fileobj=packed, mode="w", format=tarfile.PAX_FORMAT) as archive:
+        for name in ("page.html", "k" * 120 + ".png", "kité.png"):
+            entry = tarfile.TarInfo(name)
+            entry.size = 20
+            archive.addfile(entry, io.BytesIO(b"<img src=kite.png> x"))
+    return packed.getvalue()[:4_000]
+
+
 _RESOURCE = {
     "WebResourceURL": "https://k.example/a.png",
     "WebResourceMIMEType": "image/png",
@@ -278,6 +289,7 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("property list", plistlib.dumps(_ARCHIVE, fmt=plistlib.FMT_BINARY)),
     ("property list", plistlib.dumps(_ARCHIVE)),
     ("xml", b"<m:kites xmlns:m='m'><file MIMETYPE='image/jpeg'><at href='https://k.example/1'/></file><file>https://k.example/2.jpg<name>Red</name></file></m:kites>"),
+    ("package", _tarred()),
     ("text", b"---\ntitle: Kites\n---\n# Kites\n![Red](a.png \"t\") [![b](b.png)](c.png) ![[d.png|9]] ![e][f]\n```\n![g](g.png)\n```\n[f]: h.png 'x'\n"),
     ("text", b"Ino: look https://k.example/a.png, and (https://k.example/b_(1).jpg)\n.a{background:url(c.png)} const k = {src: 'd/e.jpg'}"),
     ("text", b"[InternetShortcut]\r\nURL=https://k.example/\r\n<!doctype netscape-bookmark-file-1><dl><dt><a href=https://k.example/ icon=data:,x>k</a></dl>"),

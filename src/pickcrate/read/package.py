@@ -1,7 +1,8 @@
-"""A ZIP of pages, or an EPUB: its pages are documents, its other files are the bytes that they refer to."""
+"""A ZIP or a tar of pages, or an EPUB: its pages are documents, its other files are the bytes that they refer to."""
 
 import itertools
 import posixpath
+import tarfile
 import zipfile
 from collections.abc import Callable
 from functools import partial
@@ -16,6 +17,7 @@ from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind, is_hypertext, recognise
+from pickcrate.read.tarball import Tar
 from pickcrate.values import Flaw
 
 _PAGE_ENDINGS = (".html", ".htm", ".xhtml", ".xht")
@@ -24,6 +26,7 @@ _CONTAINER = "META-INF/container.xml"
 _MOST_MEMBERS = 100_000
 _MOST_OF_A_LIST = 4_000_000
 _SAMPLE = 5
+_ZIP = b"PK"
 _HEAD = 4096
 
 
@@ -48,14 +51,17 @@ class _Member(Struct, frozen=True):
 
 
 def read_package(file: BinaryIO, address: str, limit: int) -> Reading:
-    """Return what a ZIP file holds: its pages, an EPUB's in the order of reading; members over ``limit`` are flaws.
+    """Return what a ZIP file or a tar holds: its pages, an EPUB's in the order of reading.
 
-    A member's address is the package's own with its path behind, so that relative addresses work inside it. Where
-    its pages are not pages but one network log, that is read, with the bodies that are beside it in the package.
+    Members over ``limit`` bytes are flaws. A member's address is the package's own with its path behind, so that
+    relative addresses work inside it. Where its pages are not pages but one network log, that is read, with the bodies
+    that are beside it in the package.
     """
     reading = Reading()
+    head = file.read(len(_ZIP))
+    file.seek(0)
     try:
-        members = _members(file, limit, reading)
+        members = (_of_zip if head.startswith(_ZIP) else _of_tar)(file, limit, reading)
     except Exception as error:  # noqa: BLE001 (zipfile raises whatever it trips over in broken bytes)
         reading.flaws.append(Flaw("package", f"the package cannot be read: {error}"))
         return reading
@@ -73,8 +79,25 @@ def read_package(file: BinaryIO, address: str, limit: int) -> Reading:
     return reading
 
 
-def _members(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
-    """Return the members by their paths."""
+def _of_tar(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
+    """Return the members of a tar by their paths; of several with one path the last is what it stands for."""
+    tar = Tar(file)
+    members: dict[str, _Member] = {}
+    try:
+        for stored in itertools.islice(tar.files(), _MOST_MEMBERS):
+            path = posixpath.normpath(stored.path).lstrip("/")
+            if stored.size > limit:
+                reading.flaws.append(Flaw("package", f"{path}: larger than --max-file"))
+                continue
+            begin = partial(tar.load, stored)
+            members[path] = _Member(path, begin(_HEAD), partial(begin, limit), stored.size, begin)
+    except tarfile.TarError as error:
+        reading.flaws.append(Flaw("package", f"the package is damaged: {error}; what stands before it was read"))
+    return members
+
+
+def _of_zip(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
+    """Return the members of a ZIP by their paths."""
     archive = zipfile.ZipFile(file)
     infos = [info for info in archive.infolist()[:_MOST_MEMBERS] if not info.is_dir()]
     pages = (info for info in infos if info.filename.lower().endswith(_PAGE_ENDINGS))

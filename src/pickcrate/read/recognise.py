@@ -52,6 +52,9 @@ _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 _OPENDOCUMENT = b"mimetypeapplication/vnd.oasis.opendocument.spreadsheet"
 """of the first member, which is stored as it is (ODF 1.3, part 2, 3.3)"""
 
+_TAR, _TAR_AT = b"ustar", 257
+"""what marks a tar, and where (POSIX.1-2017, pax: ustar Interchange Format)"""
+
 _ARRAY = lazy(rb"\[\s*[\[{\"]")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
@@ -120,6 +123,8 @@ def _kind_of_file(head: bytes) -> Kind | None:
     if head.startswith(b"PK\x03\x04"):
         is_workbook = _OPENDOCUMENT in head[:200] or any(name in head for name in _OF_WORKBOOKS)
         return Kind.WORKBOOK if is_workbook else Kind.PACKAGE
+    if head.startswith(_TAR, _TAR_AT):
+        return Kind.PACKAGE
     if _is_warc(head):
         return Kind.ARCHIVE
     if head.startswith(b"bplist00"):
