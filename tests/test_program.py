@@ -206,7 +206,7 @@ def test_saved_page_reads_only_its_own_folder(built: Program, tmp_path: Path) ->
 BAD = [
     (("look", "none.html"), 3, "none.html: no such file", "give the address"),
     (("look", "galewick.example/hall"), 3, "no such file", "https://galewick.example/hall"),
-    (("look", "empty"), 3, "empty: a folder with no page in it", ".html"),
+    (("look", "empty"), 3, "empty: a folder with no page and no picture in it", ".html"),
     (("look", "crate"), 3, "crate is a crate, and no page", "its list is crate/crate.csv"),
     (("look", "k" * 300), 3, "cannot be read: file name too long", ""),
     (("look", "nil.html"), 3, "nil.html is empty", ""),

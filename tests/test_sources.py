@@ -560,6 +560,19 @@ def test_a_folder_of_notes_is_read_where_it_has_no_pages(run: Program, tmp_path:
     assert [row["alt"] for row in run("look", "notes", "--format", "jsonl").rows] == ["Page"]
 
 
+def test_a_folder_of_pictures_is_a_list_of_them(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "photos" / "red").mkdir(parents=True)
+    (tmp_path / "photos" / "red" / "a b.png").write_bytes(RED)
+    (tmp_path / "photos" / "teal.PNG").write_bytes(TEAL)
+    (tmp_path / "photos" / "notes.txt").write_text("x")
+    (tmp_path / "out.png").write_bytes(RED)
+    (tmp_path / "photos" / "link.png").symlink_to(tmp_path / "out.png")
+    rows = run("look", "photos", "--format", "jsonl").rows
+    assert [(row["name"], row["width"]) for row in rows] == [("a b", 30), ("teal", 32)]
+    assert len(packed(run, tmp_path, "photos")) == 2
+    assert "is a crate, and no page" in run("look", "crates/c").err
+
+
 SHORTCUTS = {
     "a.url": "[InternetShortcut]\r\nIconIndex=0\r\nURL={}\r\n",
     "a.desktop": "[Desktop Entry]\nType=Link\nURL={}\n",

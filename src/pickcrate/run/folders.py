@@ -1,10 +1,11 @@
 """The pages in a folder and the folders in it: each a source of its own, whatever the others are."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from msgspec.structs import replace
 
+from pickcrate.addresses import is_picture_path
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read.recognise import LISTS, WINDOW, Kind
@@ -22,16 +23,15 @@ _NOTES = frozenset((".md", ".markdown"))
 
 
 def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Iterator[Opened]:
-    """Yield the pages in a folder; SourceError if there are none.
+    """Yield the pages in a folder; of one without any its pictures, as a list. SourceError if there is nothing.
 
     They may read all in it, and ``/`` stands for it; a file that holds a page with all that it needs has no more.
     """
     root = folder.resolve()
-    files = [path for path in folder.rglob("*") if path.is_file()]
-    pages = [path for path in files if is_page(path) or _is_saved(path)] or list(filter(_is_note, files))
-    inside = sorted(path for path in pages if path.resolve().is_relative_to(root))  # no link leads out of it
+    inside = _files(root, folder, lambda path: is_page(path) or _is_saved(path)) or _files(root, folder, _is_note)
     if not inside:
-        raise _no_page(source, folder)
+        yield _pictures(source, root, folder, brought)
+        return
     tops = {path.resolve().relative_to(root).parts[0] for path in inside}
     site = root / tops.pop() if len(tops) == 1 else root  # a copy of a site may lie in a folder of its name
     trust = brought.enter(OWN, root, site) if site.is_dir() else brought.enter(OWN, root)
@@ -43,6 +43,23 @@ def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Itera
         yield _one_of_many(page, most, trust) if is_page(page) else _saved_in_folder(page, brought, most)
 
 
+def _files(root: Path, folder: Path, is_meant: Callable[[Path], bool]) -> list[Path]:
+    """Return the files of a folder that are meant, in order; no link leads out of it."""
+    meant = (path for path in folder.rglob("*") if is_meant(path) and path.is_file())
+    return sorted(path for path in meant if path.resolve().is_relative_to(root))
+
+
+def _pictures(source: str, root: Path, folder: Path, brought: Brought) -> Opened:
+    """Return the pictures of a folder as a list of their addresses; SourceError if there are none, or it is a crate."""
+    from pickcrate.crate.places import is_crate  # noqa: PLC0415 (few sources are such folders)
+
+    pictures = _files(root, folder, lambda path: is_picture_path(path.name))
+    if not pictures or is_crate(folder):
+        raise _no_page(source, folder)
+    lines = "\n".join(path.resolve().as_uri() for path in pictures)
+    return Opened(source, Kind.ADDRESSES, lines.encode(), root.as_uri(), brought.enter(OWN, root))
+
+
 def _no_page(source: str, folder: Path) -> SourceError:
     from pickcrate.crate.places import LIST, is_crate  # noqa: PLC0415 (something is wrong)
 
@@ -50,7 +67,7 @@ def _no_page(source: str, folder: Path) -> SourceError:
         hint = f"its list is {folder / LIST}; pickcrate sheet shows what is in it"
         return SourceError(f"{source} is a crate, and no page", hint=hint)
     hint = "a page is a file that ends in .html or .htm, or a saved one (.mhtml, .webarchive, .har, .warc)"
-    return SourceError(f"{source}: a folder with no page in it", hint=hint)
+    return SourceError(f"{source}: a folder with no page and no picture in it", hint=hint)
 
 
 def is_page(path: Path) -> bool:
