@@ -550,6 +550,28 @@ def test_a_text_that_names_pictures(run: Program, tmp_path: Path, text: str, exp
     assert text is not NOTE or "crates/Kites of the coast/" in done.out
 
 
+DATA: list[tuple[str, list[str]]] = [
+    (
+        '{"items": [{"href": "AWAY/p/1", "contentType": "image/png"}, {"href": "AWAY/v/1", "contentType": "video/mp4"}]}',
+        ["p/1"],
+    ),
+    (
+        '{"attachment": [{"type": "Document", "mediaType": "image/jpeg", "url": "AWAY/m/9f3a", "name": "Red"}], "url": "AWAY/n/1"}',
+        ["m/9f3a"],
+    ),
+    (
+        '{"results": [{"name": "Red", "image_url": "AWAY/i/1"}, {"name": "Box", "image_url": "AWAY/i/2"}]}',
+        ["i/1", "i/2"],
+    ),
+]
+
+
+@pytest.mark.parametrize(("data", "expected"), DATA)
+def test_data_whose_pictures_have_no_endings(run: Program, tmp_path: Path, data: str, expected: list[str]) -> None:
+    (tmp_path / "data").write_text(data.replace("AWAY", AWAY))
+    assert run("look", "data", "--format", "urls").out.split() == [f"{AWAY}/{path}" for path in expected]
+
+
 def test_a_folder_of_notes_is_read_where_it_has_no_pages(run: Program, tmp_path: Path) -> None:
     (tmp_path / "notes").mkdir()
     (tmp_path / "notes" / "red.png").write_bytes(RED)

@@ -29,6 +29,14 @@ _STANDS_ALONE = lazy(r".?[^:\[\s]$", re.DOTALL)
 _WRAPS = frozenset("edges node nodes items data attributes fields file sources renditions formats".split())
 """names of what only holds what is meant"""
 
+_TYPES = (
+    "type mimeType mime_type mimetype mediaType media_type contentType content_type format encodingFormat"
+).split()
+"""names of what a file is, as a media type"""
+
+_ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "@id", "id")
+"""names of where it is, beside one of those"""
+
 _OWN_PAGE = frozenset("src urls slug permalink title name headline".split())
 """names beside which a ``url`` is that of a page"""
 
@@ -79,6 +87,9 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
     if is_named or is_sized:
         named |= {"src", "uri", "contentUrl"}.intersection(value)
         named |= {"url"} if is_sized or _OWN_PAGE.isdisjoint(value) else set()
+    if any(str(value.get(name, ""))[:6].lower() == "image/" for name in _TYPES):
+        stated = [name for name in _ADDRESSES if isinstance(value.get(name), str)]
+        named.update(stated[:1])
     if is_named:
         named |= _WRAPS.intersection(value)
     if is_named or has_picture:

@@ -44,7 +44,11 @@ _IIIF = lazy(
     rb"\"(?:@context|protocol)\"\s*:\s*(?:\[[^\]]{0,1000}?)?\"https?:\\?/\\?/iiif\.io\\?/api\\?/(?:presentation|image)"
 )
 _NAMES_A_PICTURE = lazy(
-    rb"\"[^\"\n]{1,500}\.(?:jpe?g|png|gif|webp|avif|svg|tiff?)(?:\?[^\"\n]{0,500})?\"", re.IGNORECASE
+    # An address with its ending, a type, or an address under a name of pictures.
+    rb"\"[^\"\n]{1,500}\.(?:jpe?g|png|gif|webp|avif|svg|tiff?)(?:\?[^\"\n]{0,500})?\""
+    rb"|\"image\\?/[a-z+.-]{2,20}\""
+    rb"|\"[\w -]{0,40}(?:image|img|photo|picture|thumb|poster)[\w -]{0,40}\"\s{0,100}:\s{0,100}\"(?:https?:)?\\?/\\?/",
+    re.IGNORECASE,
 )
 _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 """names of members, which stand in a ZIP as they are (ECMA-376, part 2)"""

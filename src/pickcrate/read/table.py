@@ -222,14 +222,21 @@ def looks_like_csv(head: str) -> bool:
 def looks_like_json_lines(head: str) -> bool:
     """Tell whether the first line is a JSON object by itself, with an address among its values.
 
-    A picture's path is one if another such object follows: a file of data may be one line as well.
+    A picture's path is one if another such object follows, and so is an address beside objects in the first: a file of
+    data may be one line as well.
     """
     first, _, rest = head.partition("\n")
     row = _json_row(first)
-    cells = [as_cell(value) for value in row.values() if isinstance(value, str | list)] if row is not None else []
-    is_one_of_many = any(holds(cell, is_picture_path) for cell in cells)
-    is_one_of_many &= _json_row(rest.partition("\n")[0]) is not None
-    return is_one_of_many or any(holds(cell, is_address) for cell in cells)
+    if row is None:
+        return False
+    cells = [as_cell(value) for value in row.values() if isinstance(value, str | list)]
+    if _json_row(rest.partition("\n")[0]) is not None:
+        return any(holds(cell, is_picture_path) or holds(cell, is_address) for cell in cells)
+    return not any(map(_holds_objects, row.values())) and any(holds(cell, is_address) for cell in cells)
+
+
+def _holds_objects(value: object) -> bool:
+    return isinstance(value, dict) or (isinstance(value, list) and any(isinstance(inner, dict) for inner in value))
 
 
 def _json_row(line: str) -> dict[str, object] | None:

@@ -71,8 +71,8 @@ def _with_links(text: str) -> str:
 
 
 def _linked(line: str) -> str:
-    said = line
-    for address in (addresses := list(addresses_among(line))):
+    addresses, said = list(addresses_among(line)), line
+    for address in sorted(addresses, key=len, reverse=True):  # one may be the beginning of another
         said = said.replace(address, " ")
     words = escape(" ".join(said.split()))
     return "".join(f'<p><a href="{escape(address)}">{words}</a>' for address in addresses)
