@@ -536,6 +536,7 @@ TEXTS: list[tuple[str, list[tuple[str, str]]]] = [
         f"Ino: look at this {AWAY}/a.jpg\nPell: and {AWAY}/b_(1).png?w=9, too ({AWAY}/c.webp)!\n{AWAY}/d",
         [("a", ""), ("b_(1)", ""), ("c", "")],
     ),
+    (f"26/11/2026, 10:02 - Pell: look {AWAY}/a.jpg\n26/11/2026, 10:03 - Ino: {AWAY}/b.jpg", [("a", ""), ("b", "")]),
     ("body { color: red; background: url('a.jpg') }\n.wall { background-image: url(b.png) }", [("a", ""), ("b", "")]),
     ("const kites = [{src: 'hall/a.jpg', name: '</script>'}, {src: \"b.png\"}];", [("a", ""), ("b", "")]),
 ]

@@ -34,6 +34,11 @@ def holds(cell: str, is_one: Callable[[str], bool]) -> bool:
     return any(map(is_one, addresses_in_cell(cell)))
 
 
+def is_made_of(cell: str, is_one: Callable[[str], bool]) -> bool:
+    """Tell whether a cell holds addresses of a kind and no words besides."""
+    return ("." in cell or "//" in cell) and all(map(is_one, addresses_in_cell(cell)))
+
+
 def addresses_in_cell(text: str) -> list[str]:
     """Return the several addresses that one cell holds; the whole text if it is one, or none."""
     text = text.strip()

@@ -13,7 +13,7 @@ from msgspec import Struct, field
 from pickcrate.addresses import is_picture_path
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.numerals import whole
-from pickcrate.read.cells import Row, addresses_of, as_cell, holds, is_address, is_entry
+from pickcrate.read.cells import Row, addresses_of, as_cell, holds, is_address, is_entry, is_made_of
 from pickcrate.read.picklist import is_own, plain_cell
 from pickcrate.values import Flaw
 
@@ -212,11 +212,16 @@ def looks_like_csv(head: str) -> bool:
     if not rows or "<" in lines[0]:
         return False
     headers = [cell.strip().lower() for cell in rows[0]]
-    addresses = sum(any(holds(cell, is_address) for cell in row) for row in rows)
-    addresses = addresses or sum(any(holds(cell, is_picture_path) for cell in row) for row in rows)
+    is_headed = not set(headers).isdisjoint(_ADDRESS_HEADERS)
+    if is_headed and any(holds(cell, is_entry) for row in rows for cell in row):
+        return True
     if len(headers) == 1:
-        return headers[0] in _ADDRESS_HEADERS and addresses >= 1
-    return addresses >= max(1, len(rows) // 2) or (addresses >= 1 and bool(set(headers) & set(_ADDRESS_HEADERS)))
+        return False
+    # Without such a header, what has words around its addresses may be any text.
+    for is_one in (is_address, is_picture_path):
+        if with_one := sum(any(is_made_of(cell, is_one) for cell in row) for row in rows):
+            return with_one >= max(1, len(rows) // 2)
+    return False
 
 
 def looks_like_json_lines(head: str) -> bool:
