@@ -242,3 +242,15 @@ def test_lists_in_folders_packages_and_logs(run: Program, tmp_path: Path) -> Non
         assert [(row["item"], row["url"].rpartition("/")[2]) for row in done.rows] == [
             ("Kite a", "a1.png"), ("Kite b", "b1.png")], source  # fmt: skip
         assert "2 of 2 item pages read, with 2 pictures of their items" in done.err
+
+
+def test_a_list_that_shows_no_pictures_says_what_looks_into_its_pages(run: Program, tmp_path: Path) -> None:
+    entries = "".join(f"<li><a href={name}.html>Kite {name}</a>" for name in "abcd")
+    said = "the page lists 4 entries: --items 3 looks into the pages of the first"
+    (tmp_path / "list.html").write_text(f"<h1>Kites</h1><ul>{entries}</ul>")
+    assert said in run("look", "list.html").err
+    (tmp_path / "list.html").write_text(f"<header><img src=logo.png></header><h1>Kites</h1><ul>{entries}</ul>")
+    assert said in run("look", "list.html").out
+    assert "entries:" not in run("look", "list.html", "--items", "1").out
+    (tmp_path / "list.html").write_text(f"<h1>Kites</h1><img src=kites.jpg width=900 height=600><ul>{entries}</ul>")
+    assert "entries:" not in run("look", "list.html").out

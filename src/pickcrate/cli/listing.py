@@ -32,6 +32,8 @@ _LEAST_REST = 24
 _LEAST_MISSED = (3, _NOTE, 1)
 """columns that go first where a terminal is narrow: where it was found, the note, the type"""
 _MOST_SAID = 10_000
+_FEW_ENTRIES = 3
+"""that are gone to first, to see what comes of it"""
 ORDER = (*(name for name, _ in JUDGES), "alike", "limit")
 """the criteria in the order in which they are held against a picture"""
 
@@ -129,6 +131,8 @@ class Totals(Struct):
     """pictures in files that the page that names them may not read"""
     goes_on: bool = False
     """whether a page shows a list that has further pages, which were not asked for"""
+    entries: int = 0
+    """of a list that a page is, with pages of their own"""
     unnamed: int = 0
     """entries of lists whose addresses say nothing of an image"""
 
@@ -162,6 +166,11 @@ def print_may_be_pages(out: Out, unnamed: int, number: int) -> None:
         out.line(("if these are the addresses of pages: --list-of pages looks into them", "cyan"))
 
 
+def what_lists(entries: int) -> str:
+    """Return what to do with a page that shows no picture but lists what has pages of its own."""
+    return f"the page lists {entries:,} entries: --items {min(entries, _FEW_ENTRIES)} looks into the pages of the first"
+
+
 def print_totals(out: Out, totals: Totals) -> None:
     """Print how many pictures there are, and where they were found; explain the marks that the table used."""
     funnel, where = totals.funnel, totals.where
@@ -190,6 +199,8 @@ def print_totals(out: Out, totals: Totals) -> None:
         words = f"{totals.outside:,} {lie} outside the page's own folder, and it may read nowhere else"
         out.line((f"{words}: --root DIR says which folder its site is, --base URL where it is on the web", "cyan"))
     print_may_be_pages(out, totals.unnamed, funnel.picked)
+    if totals.entries > 1 and totals.furniture == funnel.picked:
+        out.line((what_lists(totals.entries), "cyan"))
     if totals.goes_on:
         out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]

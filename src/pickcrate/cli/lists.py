@@ -10,7 +10,7 @@ from msgspec import Struct, field
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
-from pickcrate.cli.listing import PageLines, Totals, print_funnel, print_table, print_totals
+from pickcrate.cli.listing import PageLines, Totals, print_funnel, print_table, print_totals, what_lists
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
@@ -66,6 +66,8 @@ _WHERE_TO_LOOK = {
     Kind.ARCHIVE: "it holds no picture, and no page that shows one",
     Kind.FEED: "its entries may have theirs on pages of their own: --list-of pages looks into those",
     Kind.JSON_FEED: "its items may have theirs on pages of their own: --list-of pages looks into those",
+    Kind.DATA: "--raw REGEX takes addresses that nothing there says to be a picture's",
+    Kind.XML: "--raw REGEX takes addresses that nothing there says to be a picture's",
     Kind.BOOKMARKS: "--list-of pages looks into the pages that it leads to",
 }
 
@@ -86,6 +88,8 @@ class Looked(Struct):
             return "say with --base URL where the page came from"
         if self.in_browser:
             return "--shot page.png shows what the browser saw; --wait, --wait-for and --press go further"
+        if self.totals.entries > 1:
+            return what_lists(self.totals.entries)
         return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")
 
 
@@ -181,6 +185,7 @@ def show_look(
                 print_group()
                 looked.totals.pages += 1
                 looked.totals.bare += not event.images
+                looked.totals.entries = max(looked.totals.entries, event.entries)
                 looked.totals.goes_on |= bool(event.next_page) and not order.next_pages
                 looked.kinds.add(event.kind)
                 looked.lacks_base |= any(flaw.kind == NO_BASE for flaw in event.flaws)

@@ -1,7 +1,7 @@
 """Pages and records to references to images, with their candidates: what a look finds in a source that is no list."""
 
 import itertools
-from collections.abc import Callable, Generator, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from functools import partial
 
 from msgspec import Struct
@@ -48,6 +48,7 @@ _WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST))
 """sources that have all that they need inside, and are not the user's own work: they name no file of the disk"""
 
 _MOST_FURTHER = 1_000
+_FEW_SHOWN, _LARGEST_OF_FEW = 3, 200_000
 
 
 def _is_drawn(reference: Reference) -> bool:
@@ -343,6 +344,7 @@ class Documents(Struct, frozen=True):
             tuple(surveyed.passed),
             is_one_of_many=opened.is_one_of_many or opened.kind in _OF_MANY,
             next_page=surveyed.next_page,
+            entries=surveyed.unasked,
             likely_home=likely_home(page) if self._lacks_some(opened, surveyed) else "",
         )
         return head, surveyed
@@ -374,6 +376,8 @@ class Documents(Struct, frozen=True):
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
         if order.items or order.next_pages:
             surveyed.entries = entries(page)
+        elif opened.kind in _OF_PAGES and _shows_few(page, surveyed.references):
+            surveyed.unasked = len(entries(page))
         if opened.kind in _OF_PAGES and ((of_several := is_list(surveyed.references)) or surveyed.entries):
             # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
             surveyed.next_page = next_page(page, is_list=of_several and order.next_pages > 0)
@@ -384,6 +388,12 @@ def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Refere
     """Return a reference with the name that its source has for the file, where it has one."""
     name = filenames.get(reference.url)
     return replace(reference, filename=name) if name else reference
+
+
+def _shows_few(page: Page, references: Sequence[Reference]) -> bool:
+    """Tell whether a page that is not large shows hardly a picture: what it lists may be of interest."""
+    shown = sum(reference.is_on_page for reference in references)
+    return shown <= _FEW_SHOWN and len(page.text) <= _LARGEST_OF_FEW
 
 
 def _is_of_the_web(page: Page) -> bool:
