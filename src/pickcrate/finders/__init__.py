@@ -28,6 +28,7 @@ FINDERS: tuple[Finder, ...] = (
     embedded.POSTER,
     embedded.BACKGROUND,
     embedded.OBJECT,
+    embedded.PARAMETER,
     embedded.SVG_IMAGE,
     embedded.SVG_USE,
     embedded.SVG,

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import image_type
 from pickcrate.finders.images import link_around
+from pickcrate.finders.literals import in_value
 from pickcrate.finders.place import Finder, Place
 from pickcrate.media import by_media_type
 from pickcrate.values import Reference, Role
@@ -47,6 +48,15 @@ def _find_object(place: Place) -> Iterable[Reference]:
         if reference.role is Role.SHOWN
         and (by_media_type(declared) if declared else image_type(reference.url)) is not None
     ]
+
+
+def _find_parameter(place: Place) -> Iterable[Reference]:
+    """Return the image files that an ``object`` or an ``applet`` is told to show (HTML 4.01, 13.3.2: param)."""
+    found = (
+        place.at_entry(place.prototype("object"), "value", entry, role=Role.SHOWN)
+        for entry in in_value(place.get("value"))
+    )
+    return [reference for reference in found if reference is not None]
 
 
 def _find_svg_image(place: Place) -> Iterable[Reference]:
@@ -90,6 +100,7 @@ BUTTON = Finder(_find_button, tags=("input",))
 POSTER = Finder(_find_poster, tags=("video",))
 BACKGROUND = Finder(_find_background, attributes=("background",))
 OBJECT = Finder(_find_object, tags=("object", "embed"))
+PARAMETER = Finder(_find_parameter, tags=("param",))
 SVG_IMAGE = Finder(_find_svg_image, tags=("image", "feimage"))
 SVG_USE = Finder(_find_svg_use, tags=("use",))
 SVG = Finder(_find_svg, tags=("svg",))

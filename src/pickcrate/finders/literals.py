@@ -44,6 +44,9 @@ _PIECED_AFTER = lazy(r"\s*[+]")
 _IS_SHOWN = lazy(r"(?:\.(?:src|href)\s*=|\bopen\s*\(|\(\s*[\"'](?:src|href)[\"']\s*,)\s*\Z")
 """before what a script shows, or opens: ``pic.src = …``, ``window.open(…)``, ``setAttribute("src", …)``"""
 
+_PAIRS = lazy(r"[A-Za-z_]\w{0,40}=(?!=)")
+"""how names with values begin, as in a query: ``file=red.jpg&title=Red``"""
+
 _FOLDER = lazy(r"/[\"'`]")
 """how a literal ends that others are put behind"""
 
@@ -102,7 +105,9 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     if EXTENSION.search(text) is None:
         return
     pieces = text.split(",") if len(text) <= LONGEST_ADDRESS else [text]
-    if by_screen := by_condition(text):
+    if _PAIRS.match(text) is not None:
+        yield from map(ImageCandidateString, in_query(f"?{text}"))
+    elif by_screen := by_condition(text):
         yield from map(ImageCandidateString, by_screen)
     elif densities := by_density(text, is_address):
         yield from densities
