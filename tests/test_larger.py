@@ -218,6 +218,9 @@ EACH_A_PICTURE = [
     ("<picture><source media='(prefers-color-scheme: dark)' srcset='/d.png 1x, /d2.png 2x'><img src=/l.png></picture>",
      "/d2.png /l.png"),
     ("<img src=/a.jpg lowsrc=/low.jpg data-thumb=/t.jpg><img src=/blank.gif data-thumb=/t2.jpg>", "/a.jpg /t2.jpg"),
+    ("<link rel=preload as=image imagesrcset='/p/1.jpg 400w, /p/2.jpg 800w'>", "/p/2.jpg"),
+    ("<img src=data:, data-src='{\"1x\": \"/a1.jpg\", \"2x\": \"/a2.jpg\"}'><img src=/b.jpg data-sizes='{\"400w\": \"/b4.jpg\", \"900w\": \"/b9.jpg\"}'>",
+     "/a2.jpg /b9.jpg"),
     ("<div data-full=/l/1.jpg><img src=/t/1.jpg><img src=/heart.png></div>", "/l/1.jpg /heart.png"),
 ]  # fmt: skip
 

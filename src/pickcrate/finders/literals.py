@@ -44,6 +44,7 @@ _PIECED_AFTER = lazy(r"\s*[+]")
 _IS_SHOWN = lazy(r"(?:\.(?:src|href)\s*=|\bopen\s*\(|\(\s*[\"'](?:src|href)[\"']\s*,)\s*\Z")
 """before what a script shows, or opens: ``pic.src = …``, ``window.open(…)``, ``setAttribute("src", …)``"""
 
+_DESCRIPTOR = lazy(r"(\d{1,5})([wx])")
 _PAIRS = lazy(r"[A-Za-z_]\w{0,40}=(?!=)")
 """how names with values begin, as in a query: ``file=red.jpg&title=Red``"""
 
@@ -191,11 +192,28 @@ def _sized_in_json(text: str) -> Iterator[ImageCandidateString]:
             for name, inner in value.items():
                 if is_address(name):
                     yield ImageCandidateString(name.strip(), _first_number(inner))
+            if described := _described(value):
+                yield from described
+                continue
             addresses = [inner for inner in value.values() if isinstance(inner, str) and is_address(inner)]
             stated = _first_number(value.get("width", value.get("w"))) if len(addresses) == 1 else None
             waiting.extend((inner, stated, depth + 1) for inner in reversed(value.values()))
         elif depth < DEEPEST and isinstance(value, list):
             waiting.extend((inner, None, depth + 1) for inner in reversed(value))
+
+
+def _described(value: dict[str, object]) -> list[ImageCandidateString]:
+    """Return the addresses of an object whose names are the descriptors of a srcset: ``{"1x": …, "2x": …}``."""
+    found = [
+        ImageCandidateString(inner.strip(), int(match[1]) if match[2] == "w" else None, _density(match))
+        for name, inner in value.items()
+        if isinstance(inner, str) and is_address(inner) and (match := _DESCRIPTOR.fullmatch(name)) is not None
+    ]
+    return found if len(found) == len(value) > 1 else []
+
+
+def _density(descriptor: re.Match[str]) -> float | None:
+    return float(descriptor[1]) if descriptor[2] == "x" else None
 
 
 def _first_number(value: object) -> int | None:

@@ -54,10 +54,12 @@ def _find_link_element(place: Place) -> Iterable[Reference | Need]:
     prototype = replace(place.prototype("meta", cluster=place.node), media_type=place.get("type"), relation=relation)
     if (size := _SIZES.fullmatch(place.get("sizes"))) is not None:
         prototype = replace(prototype, width=int(size[1]))
+    sizes = list(candidates(place, replace(prototype, role=Role.SIZE, width=None), "imagesrcset"))
     if (reference := place.at(prototype, "href", place.get("href"))) is not None:
         yield reference
-        prototype = replace(prototype, role=Role.SIZE, width=None)
-    yield from candidates(place, prototype, "imagesrcset")
+    elif sizes:  # the address may be left out, for browsers that do not know this attribute
+        sizes[0] = replace(sizes[0], role=Role.SHOWN)
+    yield from sizes
 
 
 def _find_meta(place: Place) -> Iterable[Reference]:
