@@ -22,6 +22,11 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "kitelogo",
         "a",
     ),
+    "what opens in a box on the front page": (
+        """<header><a href="./"><img src=mark.png></a></header><h1>Kites</h1><a href="#"><img src=a.jpg></a> <a href="#b"><img src=b.jpg></a>""",
+        "mark",
+        "a b",
+    ),
     "icons to take away": (
         """<h1>Icons</h1><div><a href=icon-sun.png download><img src=icon-sun.png width=32 height=32></a>
         <a href=icon-rain.png download><img src=icon-rain.png width=32 height=32></a></div><p><img src=icon-mail.png width=16 height=16>""",

@@ -5,6 +5,7 @@ import pytest
 from conftest import Program, Server, picture
 from pickcrate.finders import find
 from pickcrate.fullsize import resolve
+from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.group import group
 from pickcrate.ranks import rank
 from pickcrate.read.document import read_document
@@ -221,6 +222,7 @@ EACH_A_PICTURE = [
     ("<link rel=preload as=image imagesrcset='/p/1.jpg 400w, /p/2.jpg 800w'>", "/p/2.jpg"),
     ("<img src=data:, data-src='{\"1x\": \"/a1.jpg\", \"2x\": \"/a2.jpg\"}'><img src=/b.jpg data-sizes='{\"400w\": \"/b4.jpg\", \"900w\": \"/b9.jpg\"}'>",
      "/a2.jpg /b9.jpg"),
+    ("<div class=lazy data-bgset='/g/4.jpg 400w, /g/8.jpg 800w'></div>", "/g/8.jpg"),
     ("<div data-full=/l/1.jpg><img src=/t/1.jpg><img src=/heart.png></div>", "/l/1.jpg /heart.png"),
 ]  # fmt: skip
 
@@ -229,6 +231,14 @@ EACH_A_PICTURE = [
 def test_what_are_pictures_of_their_own(markup: str, expected: str) -> None:
     found = {image.url.removeprefix("https://kites.example") for image in images(markup)}
     assert found == set(expected.split())
+
+
+@pytest.mark.parametrize(
+    ("link", "leads"), [("#", False), ("#box-1", False), ("?id=7", True), ("kite.html#top", True), ("/", False)]
+)
+def test_what_leads_to_a_page_of_its_own(link: str, *, leads: bool) -> None:
+    (image,) = images(f"<a href='{link}'><img src=/t.jpg width=200 height=150></a>")
+    assert bool(leads_to_page(image)) is leads
 
 
 def test_a_stand_in_ties_nothing_together() -> None:

@@ -140,7 +140,7 @@ def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCan
     is_passing = bool(event) and event not in _OPENED
     swaps_itself = is_passing and _SWAPS_ITSELF.search(place.get(name)) is not None
     rank = ranks.LARGE if event else ranks.rank(name)
-    for entry in entries:
+    for nth, entry in enumerate(entries):
         reference = place.at(holder.prototype, name, entry.url)
         if reference is None:
             continue
@@ -152,14 +152,15 @@ def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCan
         if is_other:
             yield replace(reference, role=Role.SHOWN, cluster=place.walk.new_cluster())
         else:
-            yield replace(reference, role=_role(holder, name, entry, several=several), is_put_in_place=True)
+            # Where nothing else is shown, the first of a set is.
+            is_size = _is_sized(entry) and (holder.is_picture or (nth > 0 and holder.prototype.role is Role.SHOWN))
+            role = Role.SIZE if is_size else _role(holder, name, several=several)
+            yield replace(reference, role=role, is_put_in_place=True)
 
 
-def _role(holder: _Holder, name: str, entry: ImageCandidateString, *, several: bool) -> Role:
+def _role(holder: _Holder, name: str, *, several: bool) -> Role:
     """Return what a version is to the picture that its element shows."""
     role = holder.prototype.role
-    if holder.is_picture and _is_sized(entry):
-        return Role.SIZE
     # Beside an ordinary one, what is named for finer screens is the same picture, larger: data-bg, data-bg-hidpi.
     if role is Role.SHOWN and not several and holder.has_ordinary and ranks.rank(name) >= ranks.LARGE:
         return Role.LAZY

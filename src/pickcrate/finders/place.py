@@ -237,6 +237,8 @@ class Place(Struct, frozen=True):
         around = self.around
         href = around.link.attributes.get("href") if around.link is not None else None
         link = (self.resolve(href) or "") if href else ""
+        if href and href.startswith("#"):  # a place on the page, which the resolved address does not say
+            link = f"{link}#"
         return Reference(
             url="",
             raw="",

@@ -13,6 +13,7 @@ from pickcrate.addresses import (
     image_type,
     is_web,
     path_of,
+    without_fragment,
 )
 from pickcrate.lazyre import lazy
 from pickcrate.values import Image
@@ -40,7 +41,8 @@ def leads_to_page(image: Image) -> str:
     name, extension = file_parts(link)
     is_front = name.lower() in _FRONT_PAGES and path_of(link).count("/") <= 1 and "?" not in link
     sides = [side for side in (shown.box.width, shown.box.height) if side is not None]
-    if is_front or link == shown.page or any(side < _SMALLEST for side in sides) or _FURNITURE.search(shown.element):
+    is_same_page = without_fragment(link) in {without_fragment(shown.page), without_fragment(shown.home)}
+    if is_front or is_same_page or any(side < _SMALLEST for side in sides) or _FURNITURE.search(shown.element):
         return ""
     return link if extension.lower() in _PAGES or "?" in link or not claims_no_image(link) else ""
 

@@ -14,7 +14,7 @@ from urllib.parse import unquote
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import decode_data, file_parts, is_of_site, is_web, path_of
+from pickcrate.addresses import decode_data, file_parts, is_of_site, is_web, path_of, without_fragment
 from pickcrate.lazyre import lazy
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
@@ -205,6 +205,8 @@ def _home(seen: Seen) -> str:
     home = image.shown.home if is_web(link) else image.shown.page
     leads = is_web(link) or link.startswith("file:")
     if not leads or not is_free(image.item) or not is_of_site(link, home) or "?" in link:
+        return ""
+    if "#" in link and without_fragment(link) == without_fragment(home):  # a place on the page, or a script's
         return ""
     folder, _, last = path_of(link).rpartition("/")
     is_above = path_of(home).startswith(f"{folder}/")
