@@ -76,7 +76,7 @@ def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
             label, value = match[1], match[2]
         elif follower is not None and line.text.endswith((":", "：")) and not (follower.level or follower.is_control):
             label, value = line.text[:-1].strip(), follower.text
-        if is_file_name(value.casefold()):
+        if is_file_name(value.casefold()) or not any(map(str.isalnum, value)):
             continue
         if label and len(label.split()) <= _MOST_WORDS_OF_LABEL and not says_nothing(f"{label}: {value}"):
             yield label, value

@@ -25,7 +25,7 @@ _MOST_DIGITS = 6
 _BACKWARD_ARROWS = "‹«←◀⟨❮<◂≪⇐"
 """before the words that lead to older entries"""
 _SIGN = lazy(rf"[{ARROWS}]{{1,2}}")
-_HOW_MANY = lazy(r"\s+\(?\d{1,6}\)?(?:\s+(?:results|items|products|entries|images|pictures|photos))?$")
+_HOW_MANY = lazy(r"\s+\(?\d{1,6}\)?(?:\s+[^\W\d]{1,20})?$")
 """behind the words that lead on: "next 20", "next 20 results" """
 _NEXT_CLASS = lazy(
     r"(?:^|\s)(?:[a-z]+[-_]{1,2})*next(?:[-_]{1,2}(?:page|link|button|btn|posts?))?(?:$|\s)", re.IGNORECASE

@@ -151,6 +151,7 @@ muat lebih banyak | xem thêm | seuraava sivu | näytä lisää | neste side | n
 laad meer | visa fler | наступна сторінка | показати ще | página seguinte | siguiente página | nästa sida | äldre inlägg | następna strona | starsze wpisy | następne | следующая страница | старые записи
 показать ещё | загрузить ещё | ещё | 次のページ | 次ページ | もっと見る | 以前の記事 | 下一页 | 下一頁 | 下页 | 加载更多 | 다음 페이지 | 더 보기 | older notes
 older news | previous page of results | next entries | next posts | next items | next products | view more posts
-more stories | more entries
+more stories | more entries | older photos | older pictures | older images | older stories | next photos | next pictures
+next images | next records | next hits | next lots | next titles | next objects | next works | next listings
 """,
 }
