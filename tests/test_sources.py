@@ -503,6 +503,18 @@ def test_a_list_of_pages_may_be_a_feed_a_sitemap_or_bookmarks(
     assert [crate.name for crate in (tmp_path / "c").iterdir()] == [title]  # whichever entry comes first next week
 
 
+def test_no_more_pages_are_read_than_the_limit_needs(run: Program, web: Server, tmp_path: Path) -> None:
+    for n in range(60):
+        (web.www / f"{n}.html").write_text(
+            f"<img src=a{n}.png width=90 height=90><img src=b{n}.png width=90 height=90>"
+        )
+    (tmp_path / "list").write_text("\n".join(f"{web.address}/{n}.html" for n in range(60)))
+    line = ("look", "list", "--list-of", "pages", "--limit", "3")
+    assert "2 pages of the list: --limit is reached, and the next ones were not read" in run(*line).out
+    assert sum(".html" in line for line in web.requests()) <= 16
+    assert "120 found → limit −117 → 3 picked" in run(*line, "--sort", "url").out
+
+
 def test_a_list_of_pages_may_be_an_index_of_sitemaps_and_name_itself(run: Program, web: Server, tmp_path: Path) -> None:
     (web.www / "red.png").write_bytes(RED)
     (web.www / "hall.html").write_text("<img src=red.png>")

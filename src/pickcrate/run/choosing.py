@@ -6,7 +6,7 @@ from enum import StrEnum
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.run.events import Found, LookEvent
+from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, PageRead
 from pickcrate.values import Image, Ruling, Verdict
 
 
@@ -41,15 +41,23 @@ class Choice(Struct, frozen=True):
     sort: SortKey = SortKey.PAGE
 
 
-def choose(events: Iterator[LookEvent], choice: Choice, name_of: Callable[[Image], str]) -> Iterator[LookEvent]:
+def choose(
+    events: Iterator[LookEvent], choice: Choice, name_of: Callable[[Image], str], *, has_lists: bool = False
+) -> Iterator[LookEvent]:
     """Yield ``events``, pictures in the order asked for, those beyond the limit dropped.
 
-    Only a sort holds them all; the largest come first, what is not known last, equals as on the page.
+    Only a sort holds them all; the largest come first, what is not known last, equals as on the page. Of what
+    ``has_lists`` of pages no more pages are read once the limit is reached.
     """
     if choice.sort is not SortKey.PAGE:
         events = _sorted(events, choice.sort, name_of)
-    left = choice.limit
+    left, pages = choice.limit, 0
     for event in events:
+        if isinstance(event, PageRead):
+            if left == 0 and has_lists and pages and choice.sort is SortKey.PAGE:
+                yield NextPagesRead(event.source, pages, ListEnd.LIMIT)
+                return
+            pages += 1
         if left is not None and isinstance(event, Found) and event.image.is_picked:
             if left:
                 left -= 1

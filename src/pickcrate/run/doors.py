@@ -42,7 +42,9 @@ def look(
     brought = brought if brought is not None else Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
         order = replace(order, compares_shown=order.drops_alike)
-        found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
+        found = choose(
+            looking.look(order, fetcher, brought), order.choice, order.naming.spell, has_lists=order.has_lists
+        )
         yield from names.named(found, order.naming, brought.version) if with_names else found
 
 
@@ -100,7 +102,9 @@ def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[Lo
 
     brought = Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
-        found = choose(looking.look(order, fetcher, brought), order.choice, order.naming.spell)
+        found = choose(
+            looking.look(order, fetcher, brought), order.choice, order.naming.spell, has_lists=order.has_lists
+        )
         yield from packing.plan(order, found, fetcher, into)
 
 
@@ -136,7 +140,10 @@ def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEven
         closing(network.fetcher(brought)) as pictures,
         closing(_pages(order, brought, network, go_on)) as pages,
     ):
-        yield choose(looking.look(order, pages, brought), order.choice, order.naming.spell), pictures
+        yield (
+            choose(looking.look(order, pages, brought), order.choice, order.naming.spell, has_lists=order.has_lists),
+            pictures,
+        )
 
 
 def _pages(order: Order, brought: Brought, network: Network, go_on: GoOn) -> Fetcher:

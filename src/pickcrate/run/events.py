@@ -42,6 +42,7 @@ class ListEnd(Enum):
     ENOUGH = "it goes on, and --next-pages {more} reads more"
     NOTHING_NEW = "the next one shows nothing new, so it ends there"
     FAILED = "the next one could not be read"
+    LIMIT = "--limit is reached, and the next ones were not read"
 
 
 class NextPagesRead(Struct, frozen=True):

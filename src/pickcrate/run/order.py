@@ -85,6 +85,11 @@ class Order(Struct, frozen=True):
         return Onward(self.through, self.target, self.manners.robots)
 
     @property
+    def has_lists(self) -> bool:
+        """Whether further pages are read than the sources name."""
+        return self.lists_pages or self.next_pages > 0
+
+    @property
     def naming(self) -> Naming:
         """How this run spells names."""
         return Naming(self.names, self.today, self.shelf)
