@@ -623,6 +623,8 @@ def test_a_shortcut_leads_to_its_page(run: Program, web: Server, tmp_path: Path,
     (tmp_path / "saved" / name).write_text(SHORTCUTS[name].format(f"{web.address}/hall.html"))
     for source in (f"saved/{name}", "saved", f"view-source:{web.address}/hall.html"):
         assert [row["page"] for row in run("look", source, "--format", "jsonl").rows] == [f"{web.address}/hall.html"]
+    (web.www / name).write_text(SHORTCUTS[name].format(f"{web.address}/{name}"))
+    assert run("look", f"{web.address}/{name}").code != 0  # it leads to itself
     (tmp_path / name).write_text(SHORTCUTS[name].format("file:///etc"))
     assert run("look", name).code != 0
 

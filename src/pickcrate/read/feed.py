@@ -11,7 +11,7 @@ from html.entities import name2codepoint
 
 from lxml import etree
 
-from pickcrate.addresses import absolute, image_type
+from pickcrate.addresses import absolute, image_type, looks_like_web
 from pickcrate.lazyre import lazy
 from pickcrate.media import by_media_type
 from pickcrate.numerals import whole
@@ -170,11 +170,8 @@ class _Feed:
         links = [child for child in entry if _name(child) == "link" and child.get("rel", "alternate") == "alternate"]
         stated = [_text_of(entry, "loc")]
         stated += [child.get("href") or (child.text or "").strip() for child in links]
-        stated += [
-            (child.text or "").strip()
-            for child in entry
-            if _name(child) == "guid" and child.get("isPermaLink", "true") == "true"
-        ]
+        if looks_like_web(identifier := _text_of(entry, "guid")):
+            stated.append(identifier)
         raw = next(filter(None, stated), "")
         return absolute(raw, self._base(entry)) or "" if raw else ""
 
@@ -237,8 +234,9 @@ def read_json_feed(octets: bytes, address: str) -> Reading:
         for raw in _json_addresses(item):
             if (url := absolute(raw, address)) is not None:
                 reading.add_picture(url, "feed", words=words)
-        page = absolute(str(item.get("url") or item.get("external_url") or ""), address) if item is not feed else None
-        if page is not None and page != address:
+        link = item.get("url") or item.get("external_url")
+        page = absolute(link, address) if isinstance(link, str) and link else None
+        if page is not None and item is not feed:
             reading.pages.append(page)
         if isinstance(html := item.get("content_html"), str):
             base = absolute(str(item.get("url") or address), address) or address

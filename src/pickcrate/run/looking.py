@@ -110,12 +110,13 @@ class Looking(Struct, frozen=True):
         if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
-        if opened.kind in _MAY_BE_SHORTCUTS and (target := target_of(opened.octets)):
+        if opened.kind in _MAY_BE_SHORTCUTS and opened.is_own and (target := target_of(opened.octets)):
             origin = ListOrigin(opened.source, trust=opened.trust)
             yield from self._into_pages([listed_image(target, target, origin, number)], opened.is_own, number)
             return
-        if opened.kind is Kind.SHORTCUT:
-            raise SourceError(f"{opened.source} leads to no page of the web", hint=WHAT_IS_READ)
+        if opened.kind is Kind.SHORTCUT:  # one that is served may lead to itself
+            said = "leads to no page of the web" if opened.is_own else "is a shortcut, and no page"
+            raise SourceError(f"{opened.source} {said}", hint=WHAT_IS_READ)
         if opened.kind in OF_ENTRIES and self.means.order.lists_pages:
             yield from self._into_entries(opened, number, level)
             return
