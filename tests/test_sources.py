@@ -503,6 +503,16 @@ def test_a_list_of_pages_may_be_a_feed_a_sitemap_or_bookmarks(
     assert [crate.name for crate in (tmp_path / "c").iterdir()] == [title]  # whichever entry comes first next week
 
 
+def test_how_many_pages_of_a_list_could_not_be_read(run: Program, web: Server, tmp_path: Path) -> None:
+    (web.www / "hall.html").write_text("<img src=red.png>")
+    (web.www / "red.png").write_bytes(RED)
+    (tmp_path / "list").write_text("\n".join(f"{web.address}/{name}" for name in ("a", "hall.html", "b", "c", "d")))
+    done = run("pack", "list", "--list-of", "pages", "--crate", "c")
+    assert "4 sources could not be read: " in done.out
+    assert ("/a: the server answered 404 Not Found; " in done.out, "; 1 more" in done.out, done.code) == (True, True, 1)
+    assert "4 sources could not be read" in run("look", "list", "--list-of", "pages").out
+
+
 def test_no_more_pages_are_read_than_the_limit_needs(run: Program, web: Server, tmp_path: Path) -> None:
     for n in range(60):
         (web.www / f"{n}.html").write_text(

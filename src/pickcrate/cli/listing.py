@@ -131,6 +131,8 @@ class Totals(Struct):
     """pictures in files that the page that names them may not read"""
     goes_on: bool = False
     """whether a page shows a list that has further pages, which were not asked for"""
+    unread: int = 0
+    """pages and other sources that could not be read"""
     entries: int = 0
     """of a list that a page is, with pages of their own"""
     unnamed: int = 0
@@ -185,6 +187,8 @@ def print_totals(out: Out, totals: Totals) -> None:
     if totals.larger:
         parts.append(f"{totals.larger} with a larger version")
     out.line((" · ".join(parts), "bold"))
+    if totals.unread:
+        out.line((f"{count(totals.unread, 'source')} could not be read", "red"))
     if totals.furniture:
         look = "looks" if totals.furniture == 1 else "look"
         words = f"{totals.furniture} {look} like furniture (icons, logos, spacers, …)"

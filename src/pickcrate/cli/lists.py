@@ -192,6 +192,7 @@ def show_look(
                 pages.show(event)
             case _:
                 print_group()
+                looked.totals.unread += isinstance(event, SourceFailed)
                 looked.complete &= note(event, out)
     print_group()
     if looked.totals.funnel.found and data is None:

@@ -24,6 +24,7 @@ from pickcrate.run.events import (
     Progress,
     Settled,
     SinceLast,
+    SourceFailed,
     Withdrawn,
 )
 from pickcrate.run.settings import CRATES
@@ -48,6 +49,10 @@ class Tally(Struct):
     gone: int = 0
     reasons: Counter[str] = field(default_factory=Counter)
     """why pictures failed, and how many for each reason"""
+    unread: int = 0
+    """pages and other sources that could not be read"""
+    unread_said: list[str] = field(default_factory=list)
+    """which and why, of the first ones"""
     elsewhere: Counter[str] = field(default_factory=Counter)
     """other crates that hold pictures already, and how many of them"""
     left_out: Counter[str] = field(default_factory=Counter)
@@ -86,6 +91,10 @@ class Tally(Struct):
                 self.crate = path
             case SinceLast():
                 self.since = event
+            case SourceFailed(_, error):
+                self.unread += 1
+                if self.unread <= _MOST_REASONS:
+                    self.unread_said.append(error.message)
             case _:
                 pass
 
@@ -239,24 +248,35 @@ def _print_failures(out: Out, tally: Tally) -> None:
         print_may_be_pages(out, tally.unnamed, tally.failures)
 
 
-def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
-    """Print what came, what was there, what failed and why, and where the crate is."""
-    parts, crate = [], tally.crate
+def _came_to(tally: Tally) -> Iterator[str]:
+    """Yield what became of the pictures, a number each."""
     if tally.fetched or not (tally.there or tally.elsewhere):
         same = f"; {tally.same} with the bytes of another, stored once" if tally.same else ""
-        parts.append(f"{count(tally.fetched, 'picture')} fetched ({size(tally.bytes)}{same})")
+        yield f"{count(tally.fetched, 'picture')} fetched ({size(tally.bytes)}{same})"
     if tally.there:
         gone = f" ({tally.gone} of them moved or deleted since, left as they are)" if tally.gone else ""
-        parts.append(f"{tally.there:,} there already{gone}")
+        yield f"{tally.there:,} there already{gone}"
     if tally.elsewhere:
         held = ", ".join(f"{number:,} in {shown(name)}" for name, number in tally.elsewhere.most_common(_MOST_REASONS))
-        parts.append(f"{tally.elsewhere.total():,} in other crates ({held})")
+        yield f"{tally.elsewhere.total():,} in other crates ({held})"
     if tally.left_out:
         by = ", ".join(f"{number:,} by {name}" for name, number in tally.left_out.most_common())
-        parts.append(f"{tally.left_out.total():,} left out ({by})")
+        yield f"{tally.left_out.total():,} left out ({by})"
     if tally.failures:
-        parts.append(f"{tally.failures:,} failed")
-    out.line((" · ".join(parts), "bold"))
+        yield f"{tally.failures:,} failed"
+
+
+def _print_unread(out: Out, tally: Tally) -> None:
+    """Print which sources could not be read, and why, of the first ones."""
+    more = tally.unread - len(tally.unread_said)
+    told = "; ".join([*map(shown, tally.unread_said), *([f"{more:,} more"] if more else [])])
+    out.line((f"{count(tally.unread, 'source')} could not be read: ", "red"), told)
+
+
+def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
+    """Print what came, what was there, what failed and why, and where the crate is."""
+    crate = tally.crate
+    out.line((" · ".join(_came_to(tally)), "bold"))
     if tally.since is not None and (changes := _changes(tally.since)):
         out.line((f"since the last run: {changes}", "cyan"))
     if robots := tally.left_out["robots"]:
@@ -264,6 +284,8 @@ def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
         out.line((f"{words}: --no-robots takes {'it' if robots == 1 else 'them'} all the same", "cyan"))
     if tally.reasons:
         _print_failures(out, tally)
+    if tally.unread:
+        _print_unread(out, tally)
     if crate is not None and (crate / FAILED).is_file():
         out.line((f"what failed is listed for another try: {_again(crate, tally.into)}", "cyan"))
     if crate is not None:
