@@ -12,6 +12,9 @@ from pickcrate.lazyre import lazy
 from pickcrate.read.addresslist import addresses_among
 from pickcrate.read.decode import decode
 
+MOST_OF_TEXT = 20_000_000
+"""bytes that are read of one"""
+
 TEXT_FIELDS = {"content-type": "text/html; charset=utf-8"}
 
 _PICTURE = r"(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)"
@@ -55,7 +58,7 @@ def is_markdown(head: bytes) -> bool:
 
 def as_page(octets: bytes) -> bytes:
     """Return a text as a page that shows the pictures that it names."""
-    text = decode(octets).text
+    text = decode(octets[:MOST_OF_TEXT]).text
     if is_markdown(octets):
         page = _from_markdown(text.replace("\r\n", "\n"))
     elif _OF_STYLE.search(text) is not None:  # declarations are read without asking what they are for

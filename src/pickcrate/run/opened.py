@@ -15,6 +15,7 @@ from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, is_plain_text, recognise
+from pickcrate.read.textfile import MOST_OF_TEXT
 from pickcrate.values import Flaw, Trust
 
 OWN = Trust(private=True)
@@ -179,7 +180,11 @@ def opened_file(
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
-    opened = opened_bytes(source, head + file.read(), expected, address=address, trust=brought.enter(OWN, *folders))
+    octets = head + file.read(MOST_OF_TEXT if kind is Kind.TEXT else -1)
+    opened = opened_bytes(source, octets, expected, address=address, trust=brought.enter(OWN, *folders))
+    if kind is Kind.TEXT and file.read(1):  # a log may be of any size
+        words = f"the text is larger than {MOST_OF_TEXT // 1_000_000} MB: the rest is left out"
+        opened = replace(opened, flaws=(Flaw("size", words),))
     return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(OWN, *folders, Path.cwd()))
 
 
