@@ -27,6 +27,13 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "mark",
         "a b",
     ),
+    "a listing of files": (
+        """<h1>Index of /photos</h1><pre><img src=/icons/back.gif alt="[PARENTDIR]"> <a href="/">Parent Directory</a>
+<img src=/icons/folder.gif alt="[DIR]"> <a href="2025/">2025/</a>
+<img src=/icons/image2.gif alt="[IMG]"> <a href="red.jpg">red.jpg</a>""",
+        "back folder image2",
+        "red",
+    ),
     "icons to take away": (
         """<h1>Icons</h1><div><a href=icon-sun.png download><img src=icon-sun.png width=32 height=32></a>
         <a href=icon-rain.png download><img src=icon-rain.png width=32 height=32></a></div><p><img src=icon-mail.png width=16 height=16>""",

@@ -254,3 +254,18 @@ def test_a_list_that_shows_no_pictures_says_what_looks_into_its_pages(run: Progr
     assert "entries:" not in run("look", "list.html", "--items", "1").out
     (tmp_path / "list.html").write_text(f"<h1>Kites</h1><img src=kites.jpg width=900 height=600><ul>{entries}</ul>")
     assert "entries:" not in run("look", "list.html").out
+
+
+LISTINGS = {
+    "lines": '<h1>Index of /photos</h1><pre><a href="../">../</a>\n<a href="2025/">2025/</a> 01-Jan-2026 10:00 -\n<a href="two%20rooms/">two rooms/</a> 01-Jan-2026 -\n<a href="a.jpg">a.jpg</a> 12K</pre>',
+    "a list": "<h1>Directory listing for /photos/</h1><ul><li><a href='2025/'>2025/</a><li><a href='two%20rooms/'>two rooms/</a><li><a href=a.jpg>a.jpg</a></ul>",
+    "a table": "<table><tr><th>Name<th>Size<tr><td><a href='/'>Parent Directory</a><td>-<tr><td><a href='2025/'>2025/</a><td>-<tr><td><a href='two%20rooms/'>two rooms/</a><td>-</table>",
+}
+
+
+@pytest.mark.parametrize("name", LISTINGS)
+def test_folders_of_a_listing_are_its_entries(name: str) -> None:
+    page = read_document(LISTINGS[name].encode(), source="x", address="https://galewick.example/photos/")
+    assert [(entry.title, entry.url.removeprefix(page.address)) for entry in entries(page)] == [
+        ("2025", "2025/"), ("two rooms", "two%20rooms/")
+    ]  # fmt: skip

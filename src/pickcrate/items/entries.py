@@ -4,6 +4,7 @@ import re
 import unicodedata
 from bisect import bisect_left
 from itertools import islice
+from urllib.parse import unquote
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -68,6 +69,8 @@ class _Entry(Struct, frozen=True):
     url: str
     title: str
     number: int
+    is_folder: bool = False
+    """whether it is one of a listing of files"""
 
 
 def entries(page: Page) -> list[Item]:
@@ -83,8 +86,11 @@ def entries(page: Page) -> list[Item]:
     for number in ground.selected("a[href]")[:_MOST_LINKS]:
         if (found := _entry(ground, forms, number)) is not None:
             kinds.setdefault(found.kind, {}).setdefault(found.url, found)
+    folders = {url for links in kinds.values() for url, link in links.items() if link.is_folder}
     named = (_named(ground, kind, list(links.values())) for kind, links in kinds.items())
-    lists = [(kind, links) for kind, links in named if links and (kind.is_title or len(links) > 1)]
+    # A title may be the only one, and so may a folder.
+    several = [(kind, links) for kind, links in named if links]
+    lists = [(kind, links) for kind, links in several if len(links) > 1 or kind.is_title or links.keys() <= folders]
     if not lists:
         return []
     kind, links = max(lists, key=lambda entry: (len(entry[1]) > 1, entry[0].is_title, len(entry[1])))
@@ -119,14 +125,26 @@ def _entry(ground: Ground, forms: Forms, number: int) -> _Entry | None:
     title = _title(ground, number if heading is None else max(number, heading))
     if heading is None and reads_on(title) and (heading := _heading_beside(ground, number)) is not None:
         title = _title(ground, heading)
-    if not _is_title(title) or forms.chain(number)[1] or _is_beside(ground, number):
+    folder = _folder(ground, number, title)
+    if not (folder or _is_title(title)) or forms.chain(number)[1] or _is_beside(ground, number):
         return None
     if heading is None and not _is_part(ground, number, around):
         return None
     alike = around if heading is None else [number, heading]
     shapes = tuple(_plain(forms.likes.shape(outer)) for outer in alike)
     kind = _Kind(heading is not None, (*shapes, _place(ground, forms, number, around)))
-    return _Entry(kind, url, title, number)
+    return _Entry(kind, url, folder or title, number, is_folder=bool(folder))
+
+
+def _folder(ground: Ground, number: int, title: str) -> str:
+    """Return the name of the folder that a link of a listing of files leads to; empty if it is none.
+
+    Servers write such listings alike: the address is the name, with a slash behind it.
+    """
+    href = ground.attribute(number, "href").strip()
+    name = href[:-1]
+    is_name = href.endswith("/") and name and name[0] not in ".?#" and "/" not in name
+    return unquote(name) if is_name and unquote(name) == title.removesuffix("/") else ""
 
 
 def _leads_to(ground: Ground, number: int) -> str | None:

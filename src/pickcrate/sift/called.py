@@ -29,6 +29,9 @@ _LONGEST_STEERING = 40
 _ARROW = lazy(
     r"(?:^|[\W_\d])(?:up|top|left|right|back|forward|prev|previous|next|home|index|toc|contents|start)(?:[\W_\d]|$)"
 )
+_KIND_OF_FILE = lazy(r"\[(?:[A-Z0-9]{2,4}|PARENTDIR|SOUND|BINARY|VIDEO|ICO|   )\]")
+"""what listings of folders say of the signs before their files"""
+
 _BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
 _ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
 _CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
@@ -63,6 +66,8 @@ def admonition(seen: Seen) -> str:
 def said_by_a_mark(seen: Seen) -> str:
     """Its alternative text is a dash, a star, an arrow: what it stands for. Dots alone are words left to be written."""
     alt = seen.image.shown.words.alt.strip(".… ")
+    if _KIND_OF_FILE.fullmatch(alt) is not None:
+        return f"the sign of a kind of file: {alt}"
     return "its alternative text is only a mark" if alt and not any(map(str.isalnum, alt)) else ""
 
 
