@@ -59,11 +59,11 @@ from pickcrate.read.oembed import read_photo
 from pickcrate.read.package import read_package
 from pickcrate.read.plist import read_plist
 from pickcrate.read.pyramid import read_tiles
-from pickcrate.read.recognise import recognise
+from pickcrate.read.recognise import names_a_picture, recognise
 from pickcrate.read.rows import read_rows
 from pickcrate.read.shortcut import target_of
 from pickcrate.read.table import open_csv, open_json_lines
-from pickcrate.read.textfile import as_page as text_as_page, names_a_picture
+from pickcrate.read.textfile import as_page as text_as_page
 from pickcrate.read.warc import read_warc
 from pickcrate.read.workbook import lists_addresses, open_workbook
 from pickcrate.read.xmldata import as_json

@@ -11,7 +11,6 @@ from pickcrate.media.header import read_header
 from pickcrate.read.picklist import is_own_json, is_own_list
 from pickcrate.read.pyramid import is_pyramid
 from pickcrate.read.table import SAMPLE_ROWS, looks_like_csv, looks_like_json_lines
-from pickcrate.read.textfile import is_markdown, names_a_picture
 
 _BOM = b"\xef\xbb\xbf"
 _LEADING = lazy(
@@ -50,6 +49,16 @@ _NAMES_A_PICTURE = lazy(
     rb"|\"[\w -]{0,40}(?:image|img|photo|picture|thumb|poster)[\w -]{0,40}\"\s{0,100}:\s{0,100}\"(?:https?:)?\\?/\\?/",
     re.IGNORECASE,
 )
+_ENDING = rb"(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)"
+_OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
+_IN_A_TEXT = lazy(
+    # An address on the web, a path in quotes, a picture in Markdown, one in a style.
+    rb"(?i)https?://[^\s\"'<>]{1,500}\." + _ENDING + rb"(?![\w-])"
+    rb"|[\"'`][\w./%~-]{1,300}\." + _ENDING + rb"[\"'`?]"
+    rb"|" + _OF_MARKDOWN + rb"|(?<![\w-])url\(\s{0,10}[\"']?[^\s\"'()]{1,500}[\"']?\s{0,10}\)"
+)
+_IS_MARKDOWN = lazy(_OF_MARKDOWN)
+
 _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 """names of members, which stand in a ZIP as they are (ECMA-376, part 2)"""
 
@@ -256,6 +265,16 @@ def is_plain_text(octets: bytes) -> bool:
     """Tell whether bytes that are no source are a text all the same."""
     head = octets[:WINDOW].strip()
     return bool(head) and b"\0" not in head and not head.startswith(tuple(magic for magic, _ in _FAMILIAR))
+
+
+def names_a_picture(head: bytes) -> bool:
+    """Tell whether the beginning of a text that is nothing else names a picture."""
+    return _IN_A_TEXT.search(head) is not None
+
+
+def is_markdown(head: bytes) -> bool:
+    """Tell whether the beginning of a text shows a picture as Markdown does."""
+    return b"![" in head and _IS_MARKDOWN.search(head) is not None
 
 
 def _is_warc(head: bytes) -> bool:

@@ -4,8 +4,6 @@ The Desktop Entry specification (1.5, "Link"); the others have no standard: a se
 property list with nothing but a ``URL``.
 """
 
-import plistlib
-
 from pickcrate.addresses import absolute, is_web
 from pickcrate.lazyre import lazy
 from pickcrate.read.decode import decode
@@ -24,6 +22,8 @@ def target_of(octets: bytes) -> str:
 
 def _stated(octets: bytes) -> str:
     if octets.startswith(b"bplist00") or b"<plist" in octets:
+        import plistlib  # noqa: PLC0415 (few files are such)
+
         try:
             stated = plistlib.loads(octets)
         except Exception:  # noqa: BLE001 (its reader raises whatever it trips over)

@@ -11,21 +11,10 @@ from re import Match
 from pickcrate.lazyre import lazy
 from pickcrate.read.addresslist import addresses_among
 from pickcrate.read.decode import decode
-
-MOST_OF_TEXT = 20_000_000
-"""bytes that are read of one"""
+from pickcrate.read.recognise import is_markdown
 
 TEXT_FIELDS = {"content-type": "text/html; charset=utf-8"}
 
-_PICTURE = r"(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)"
-_OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
-_NAMES_A_PICTURE = lazy(
-    # An address on the web, a path in quotes, a picture in Markdown, one in a style.
-    rb"(?i)https?://[^\s\"'<>]{1,500}\." + _PICTURE.encode() + rb"(?![\w-])"
-    rb"|[\"'`][\w./%~-]{1,300}\." + _PICTURE.encode() + rb"[\"'`?]"
-    rb"|" + _OF_MARKDOWN + rb"|(?<![\w-])url\(\s{0,10}[\"']?[^\s\"'()]{1,500}[\"']?\s{0,10}\)"
-)
-_IS_MARKDOWN = lazy(_OF_MARKDOWN)
 _OF_STYLE = lazy(r"[{;][^{};:]{0,200}:[^{};]{0,500}(?<![\w-])url\(")
 
 _MATTER = lazy(r"(?m)---[ \t]*\n(?P<matter>(?:(?!---[ \t]*$).*\n){0,200})---[ \t]*\n")
@@ -46,19 +35,9 @@ _KEPT = lazy(r"!\[\[(?P<url>[^\[\]|#\n]{1,500})(?:[#|][^\[\]\n]{0,200})?\]\]")
 _LINKED = lazy(rf"\[(?P<text>[^\[\]\n]{{1,3000}})\]{_TARGET}{_SAID}")
 
 
-def names_a_picture(head: bytes) -> bool:
-    """Tell whether the beginning of a text that is nothing else names a picture."""
-    return _NAMES_A_PICTURE.search(head) is not None
-
-
-def is_markdown(head: bytes) -> bool:
-    """Tell whether the beginning of a text shows a picture as Markdown does."""
-    return b"![" in head and _IS_MARKDOWN.search(head) is not None
-
-
 def as_page(octets: bytes) -> bytes:
     """Return a text as a page that shows the pictures that it names."""
-    text = decode(octets[:MOST_OF_TEXT]).text
+    text = decode(octets).text
     if is_markdown(octets):
         page = _from_markdown(text.replace("\r\n", "\n"))
     elif _OF_STYLE.search(text) is not None:  # declarations are read without asking what they are for

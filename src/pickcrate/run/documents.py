@@ -392,8 +392,9 @@ def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Refere
 
 def _shows_few(page: Page, references: Sequence[Reference]) -> bool:
     """Tell whether a page that is not large shows hardly a picture: what it lists may be of interest."""
-    shown = sum(reference.is_on_page for reference in references)
-    return shown <= _FEW_SHOWN and len(page.text) <= _LARGEST_OF_FEW
+    if len(page.text) > _LARGEST_OF_FEW or page.tree.css_first("a[href]") is None:
+        return False
+    return sum(reference.is_on_page for reference in references) <= _FEW_SHOWN
 
 
 def _is_of_the_web(page: Page) -> bool:

@@ -8,8 +8,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import is_picture_path
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
-from pickcrate.read.recognise import LISTS, WINDOW, Kind
-from pickcrate.read.textfile import names_a_picture
+from pickcrate.read.recognise import LISTS, WINDOW, Kind, names_a_picture
 from pickcrate.run.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.values import Flaw, Trust
 

@@ -15,7 +15,6 @@ from pickcrate.fullsize import resolve
 from pickcrate.name import plain_stem
 from pickcrate.read.addresslist import ListOrigin, listed_image, read_addresses
 from pickcrate.read.recognise import LISTS, OF_ENTRIES, Kind
-from pickcrate.read.shortcut import target_of
 from pickcrate.run.asking import page_request
 from pickcrate.run.events import Found, ListOpened, LookEvent, RowRefused, SourceFailed
 from pickcrate.run.means import Means
@@ -70,6 +69,13 @@ def _called(address: str) -> str:
     return plain_stem(split_extension(last_segment(address))[0])
 
 
+def _leads_to(opened: Opened) -> str:
+    """Return the page that a shortcut of the user's own leads to; empty if it is none, or leads elsewhere."""
+    from pickcrate.read.shortcut import target_of
+
+    return target_of(opened.octets) if opened.is_own else ""
+
+
 def _is_load(table: "Table") -> bool:
     """Tell whether a list is the load of a haul."""
     from pickcrate.stores.papers import ROW
@@ -110,7 +116,7 @@ class Looking(Struct, frozen=True):
         if opened.kind in LISTS:
             yield from self._into_list(opened, number)
             return
-        if opened.kind in _MAY_BE_SHORTCUTS and opened.is_own and (target := target_of(opened.octets)):
+        if opened.kind in _MAY_BE_SHORTCUTS and (target := _leads_to(opened)):
             origin = ListOrigin(opened.source, trust=opened.trust)
             yield from self._into_pages([listed_image(target, target, origin, number)], opened.is_own, number)
             return

@@ -15,7 +15,6 @@ from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, is_plain_text, recognise
-from pickcrate.read.textfile import MOST_OF_TEXT
 from pickcrate.values import Flaw, Trust
 
 OWN = Trust(private=True)
@@ -30,6 +29,9 @@ _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 """sources that may be larger than the memory"""
 
 _PIECE = 131_072
+_MOST_OF_TEXT = 20_000_000
+"""bytes that are read of a text that is no page: a log may be of any size"""
+
 _NOWHERE, _OF_A_STREAM = "about:blank", "file:///-"
 """the address of what has none; and that of a package, in which relative addresses have to work"""
 
@@ -180,10 +182,10 @@ def opened_file(
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
-    octets = head + file.read(MOST_OF_TEXT if kind is Kind.TEXT else -1)
+    octets = head + file.read(_MOST_OF_TEXT if kind is Kind.TEXT else -1)
     opened = opened_bytes(source, octets, expected, address=address, trust=brought.enter(OWN, *folders))
-    if kind is Kind.TEXT and file.read(1):  # a log may be of any size
-        words = f"the text is larger than {MOST_OF_TEXT // 1_000_000} MB: the rest is left out"
+    if kind is Kind.TEXT and file.read(1):
+        words = f"the text is larger than {_MOST_OF_TEXT // 1_000_000} MB: the rest is left out"
         opened = replace(opened, flaws=(Flaw("size", words),))
     return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(OWN, *folders, Path.cwd()))
 
