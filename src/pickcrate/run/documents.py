@@ -3,6 +3,7 @@
 import itertools
 from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from functools import partial
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -16,14 +17,11 @@ from pickcrate.fetch.private import names_private
 from pickcrate.findings import NO_BASE
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
-from pickcrate.items.entries import entries
-from pickcrate.items.pager import next_page
 from pickcrate.page import Page
 from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import Kind
 from pickcrate.read.rights import claims_of_caption
-from pickcrate.run.entering import Entered, OnList, enter_items
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.further import Known, Listing, further_pages, is_list
 from pickcrate.run.means import Means
@@ -38,6 +36,9 @@ from pickcrate.sift import sift
 from pickcrate.sift.furniture import doubtful, is_plain, mark
 from pickcrate.values import Asker, Flaw, Image, Reference, Unsure
 from pickcrate.wanted import NOWHERE, Region
+
+if TYPE_CHECKING:
+    from pickcrate.run.entering import Entered
 
 _NOTHING = Rights()
 _OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST))
@@ -229,12 +230,9 @@ class Documents(Struct, frozen=True):
         """
         pages = [self._images(head, surveyed, number, listed)]
         listed = listed if listed is not None else Known()
-        limit = self.means.order.items - len(listed.items) if has_lists else 0
         entered: Entered | None = None
-        if limit > 0:
-            asker = Asker(head.address, surveyed.trust)
-            on_list = OnList(pages[0], surveyed.entries, asker, head.source, number, listed.beside_items, listed.items)
-            entered = yield from self._entered(on_list, limit, head.title)
+        if has_lists and self.means.order.items > len(listed.items):
+            entered = yield from self._entered(head, surveyed, pages[0], number, listed)
             pages = [self._sifted_early(images) for images in (entered.images, *entered.pages)]
         if self.means.order.full is not False and not self.means.is_inside:
             pages = self._with_larger(pages, probes)
@@ -251,11 +249,18 @@ class Documents(Struct, frozen=True):
         if entered is not None:
             yield entered.summary
 
-    def _entered(self, on_list: OnList, limit: int, title: str) -> Generator[LookEvent, None, Entered]:
+    def _entered(
+        self, head: PageRead, surveyed: Survey, images: list[Image], number: int, listed: Known
+    ) -> "Generator[LookEvent, None, Entered]":
         """Yield how far it is, and what failed; return what the pages of a list's items hold."""
+        from pickcrate.run.entering import OnList, enter_items  # noqa: PLC0415 (few looks go to items)
+
+        asker = Asker(head.address, surveyed.trust)
+        on_list = OnList(images, surveyed.entries, asker, head.source, number, listed.beside_items, listed.items)
         if self.means.is_inside:
-            on_list = replace(on_list, may_be_read=partial(self.means.brought.holds, trust=on_list.asker.trust))
-        entered = yield from enter_items(on_list, limit, self.means.fetcher, partial(self._item_page, title))
+            on_list = replace(on_list, may_be_read=partial(self.means.brought.holds, trust=surveyed.trust))
+        limit = self.means.order.items - len(listed.items)
+        entered = yield from enter_items(on_list, limit, self.means.fetcher, partial(self._item_page, head.title))
         yield from entered.failures
         return entered
 
@@ -374,14 +379,24 @@ class Documents(Struct, frozen=True):
             page = saved(page, partial(self.means.brought.beside, trust=opened.trust))
         order = self.means.order
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
-        if order.items or order.next_pages:
-            surveyed.entries = entries(page)
-        elif opened.kind in _OF_PAGES and _shows_few(page, surveyed.references):
-            surveyed.unasked = len(entries(page))
-        if opened.kind in _OF_PAGES and ((of_several := is_list(surveyed.references)) or surveyed.entries):
+        self._add_entries(surveyed, page, is_of_pages=opened.kind in _OF_PAGES)
+        return page, surveyed
+
+    def _add_entries(self, surveyed: Survey, page: Page, *, is_of_pages: bool) -> None:
+        """Add the entries of the list that a page is, and where it goes on, as far as that is of interest."""
+        order = self.means.order
+        has_items = order.items > 0 or order.next_pages > 0
+        if has_items or (is_of_pages and _shows_few(page, surveyed.references)):
+            from pickcrate.items.entries import entries  # noqa: PLC0415 (few looks need it)
+
+            listed = entries(page)
+            surveyed.entries, surveyed.unasked = (listed, 0) if has_items else ([], len(listed))
+        of_several = is_of_pages and is_list(surveyed.references)
+        if of_several or (is_of_pages and surveyed.entries):
+            from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
+
             # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
             surveyed.next_page = next_page(page, is_list=of_several and order.next_pages > 0)
-        return page, surveyed
 
 
 def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:

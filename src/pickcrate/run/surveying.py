@@ -25,10 +25,7 @@ from pickcrate.item import Item
 from pickcrate.items import itemised
 from pickcrate.page import Page
 from pickcrate.read.contenttype import content_type
-from pickcrate.read.datafile import DATA_FIELDS, as_page
 from pickcrate.read.document import read_document, saved
-from pickcrate.read.iiif import read_iiif
-from pickcrate.read.manifest import read_manifest
 from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import Kind, recognise
@@ -247,6 +244,8 @@ class _Surveying:
 
     def _of_data(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the pictures that a file of data names; what it leads to is not followed."""
+        from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415 (few pages need it)
+
         if not reply.octets.lstrip().startswith((b"{", b"[")):
             return
         document = as_page(reply.octets)
@@ -263,6 +262,8 @@ class _Surveying:
 
     def _of_manifest(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the pictures of an IIIF manifest, each with the item that it is there."""
+        from pickcrate.read.iiif import read_iiif  # noqa: PLC0415 (few pages need it)
+
         if recognise(reply.octets) is not Kind.IIIF:
             return
         reading = read_iiif(reply.octets, reply.url)
@@ -327,6 +328,8 @@ def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> 
         photo = photo_reference(reply, page.address, next(numbers))
         yield from () if photo is None else (photo,)
         return
+    from pickcrate.read.manifest import read_manifest  # noqa: PLC0415 (few pages need it)
+
     for image in read_manifest(reply.octets):
         url = absolute(image.src, reply.url)
         if url is not None:
