@@ -55,7 +55,8 @@ app = Program(
 SOURCES = Operand(
     "sources",
     "SOURCE",
-    "A web address, a saved page, network log, archive, feed or list, a folder of pages, a store of a haul, or -.",
+    "A web address, a saved page, network log, archive, feed, text or list, a folder of those or of pictures, "
+    "a store of a haul, or -.",
     is_one=False,
     is_needed=False,
 )
