@@ -49,7 +49,7 @@ _WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST))
 """sources that have all that they need inside, and are not the user's own work: they name no file of the disk"""
 
 _MOST_FURTHER = 1_000
-_FEW_SHOWN, _LARGEST_OF_FEW = 3, 200_000
+_FEW_SHOWN, _LARGEST_OF_FEW = 3, 100_000
 
 
 def _is_drawn(reference: Reference) -> bool:
@@ -379,14 +379,18 @@ class Documents(Struct, frozen=True):
             page = saved(page, partial(self.means.brought.beside, trust=opened.trust))
         order = self.means.order
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
-        self._add_entries(surveyed, page, is_of_pages=opened.kind in _OF_PAGES)
+        self._add_entries(surveyed, page, opened)
         return page, surveyed
 
-    def _add_entries(self, surveyed: Survey, page: Page, *, is_of_pages: bool) -> None:
-        """Add the entries of the list that a page is, and where it goes on, as far as that is of interest."""
-        order = self.means.order
+    def _add_entries(self, surveyed: Survey, page: Page, opened: Opened) -> None:
+        """Add the entries of the list that a page is, and where it goes on, as far as that is of interest.
+
+        What nobody asked for is looked for on one page alone: it takes longer than finding its pictures.
+        """
+        order, is_of_pages = self.means.order, opened.kind in _OF_PAGES
         has_items = order.items > 0 or order.next_pages > 0
-        if has_items or (is_of_pages and _shows_few(page, surveyed.references)):
+        is_alone = opened.kind is Kind.PAGE and not (opened.is_one_of_many or self.means.is_listed)
+        if has_items or (is_alone and len(order.sources) == 1 and _shows_few(page, surveyed.references)):
             from pickcrate.items.entries import entries  # noqa: PLC0415 (few looks need it)
 
             listed = entries(page)

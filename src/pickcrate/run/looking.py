@@ -217,7 +217,7 @@ class Looking(Struct, frozen=True):
         ``is_own`` tells a list of the user's own: its addresses are as good as typed. What is a list again, among
         them, is one of pictures: a list may name itself.
         """
-        inside = Looking(replace(self.means, order=replace(self.means.order, lists_pages=False)))
+        inside = Looking(replace(self.means, order=replace(self.means.order, lists_pages=False), is_listed=True))
         requests = {row.url: page_request(row.url, row.asker, typed=is_own) for row in rows if not row.declined}
         replies = {r.request.url: r for r in self.means.fetcher.fetch(requests.values()) if isinstance(r, Reply)}
         for url in requests:

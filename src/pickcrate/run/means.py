@@ -23,6 +23,8 @@ class Means(Struct, frozen=True):
     probes_of: dict[Trust, Probes] = field(default_factory=dict)
     is_inside: bool = False
     """whether it is a record that is looked at, which has what it has: nothing else is asked for"""
+    is_listed: bool = False
+    """whether it is the pages of a list that are looked into"""
 
     def probes(self, opened: Opened) -> Probes:
         """Return what is known of first bytes on behalf of a source: another may have other bytes for an address."""
