@@ -222,6 +222,7 @@ EACH_A_PICTURE = [
     ("<link rel=preload as=image imagesrcset='/p/1.jpg 400w, /p/2.jpg 800w'>", "/p/2.jpg"),
     ("<img src=data:, data-src='{\"1x\": \"/a1.jpg\", \"2x\": \"/a2.jpg\"}'><img src=/b.jpg data-sizes='{\"400w\": \"/b4.jpg\", \"900w\": \"/b9.jpg\"}'>",
      "/a2.jpg /b9.jpg"),
+    ("<img src=/k_180x.jpg data-src='/k_{width}x.jpg?v=7' data-widths='[180, 540, 1080]'><img data-src=/n_{width}x.jpg>", "/k_1080x.jpg?v=7"),
     ("<div class=lazy data-bgset='/g/4.jpg 400w, /g/8.jpg 800w'></div>", "/g/8.jpg"),
     ("<div data-full=/l/1.jpg><img src=/t/1.jpg><img src=/heart.png></div>", "/l/1.jpg /heart.png"),
 ]  # fmt: skip

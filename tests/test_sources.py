@@ -533,6 +533,10 @@ def test_a_list_of_pages_may_be_an_index_of_sitemaps_and_name_itself(run: Progra
     (tmp_path / "index.xml").write_text(index.format(f"{web.address}/own.xml"))
     assert "1 picture on 1 page" in run("look", "index.xml", "--list-of", "pages").out
     assert "--list-of pages looks into those" in run("look", "index.xml").err
+    (tmp_path / "news.xml").write_text(
+        f"<rss><item><enclosure url='{web.address}/red.png' type='image/png'/></item></rss>"
+    )
+    assert "of a feed, --list-of pages looks into" in run("look", "news.xml", "--items", "all").out
     (web.www / "own.txt").write_text(f"{web.address}/own.txt\n")
     assert [
         row["url"] for row in run("look", f"{web.address}/own.txt", "--list-of", "pages", "--format", "jsonl").rows

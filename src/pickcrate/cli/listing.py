@@ -131,6 +131,8 @@ class Totals(Struct):
     """pictures in files that the page that names them may not read"""
     goes_on: bool = False
     """whether a page shows a list that has further pages, which were not asked for"""
+    is_feed: bool = False
+    """whether the items of a feed were asked for, whose pages only a list of pages goes to"""
     unread: int = 0
     """pages and other sources that could not be read"""
     entries: int = 0
@@ -205,6 +207,8 @@ def print_totals(out: Out, totals: Totals) -> None:
     print_may_be_pages(out, totals.unnamed, funnel.picked)
     if totals.entries > 1 and totals.furniture == funnel.picked:
         out.line((what_lists(totals.entries), "cyan"))
+    if totals.is_feed:
+        out.line(("of a feed, --list-of pages looks into the own pages of its entries", "cyan"))
     if totals.goes_on:
         out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]

@@ -17,7 +17,7 @@ from pickcrate.cli.text import count, harmless, shown
 from pickcrate.errors import UsageError
 from pickcrate.findings import NO_BASE
 from pickcrate.read.picklist import COLUMNS
-from pickcrate.read.recognise import Kind
+from pickcrate.read.recognise import OF_ENTRIES, Kind
 from pickcrate.record import (
     OUTCOME_COLUMNS,
     PLAN_COLUMNS,
@@ -80,6 +80,16 @@ class Looked(Struct):
     lacks_base: bool = False
     in_browser: bool = False
     complete: bool = True
+
+    def add_page(self, page: PageRead, order: "Order") -> None:
+        """Count one page, and note what is to be said of it at the end."""
+        self.totals.pages += 1
+        self.totals.bare += not page.images
+        self.totals.entries = max(self.totals.entries, page.entries)
+        self.totals.goes_on |= bool(page.next_page) and not order.next_pages
+        self.totals.is_feed |= order.items > 0 and page.kind in OF_ENTRIES
+        self.kinds.add(page.kind)
+        self.lacks_base |= any(flaw.kind == NO_BASE for flaw in page.flaws)
 
     @property
     def hint(self) -> str:
@@ -183,12 +193,7 @@ def show_look(
                         print_group()
             case PageRead():
                 print_group()
-                looked.totals.pages += 1
-                looked.totals.bare += not event.images
-                looked.totals.entries = max(looked.totals.entries, event.entries)
-                looked.totals.goes_on |= bool(event.next_page) and not order.next_pages
-                looked.kinds.add(event.kind)
-                looked.lacks_base |= any(flaw.kind == NO_BASE for flaw in event.flaws)
+                looked.add_page(event, order)
                 pages.show(event)
             case _:
                 print_group()

@@ -49,6 +49,11 @@ _SWAPS_ITSELF = lazy(r"\bthis\s*\.\s*src\b")
 _COUNTED = lazy(r"(.*[a-z_-])\d{1,2}")
 """a name that counts: data-image1, data-image2"""
 
+_WIDTH_LEFT_OPEN = "{width}"
+"""in an address, for a script to put in what a screen needs"""
+
+_WIDTHS = lazy(r"(?<![\d.])\d{2,5}(?![\d.])")
+_LONGEST_WIDTHS = 1_000
 _LONGEST_NAME = 60
 _NAME_CHARACTERS = string.ascii_letters + string.digits + "-_:.@[]()"
 """with those by which frameworks mark the attributes whose values are expressions: ``:src``, ``[src]``, ``@click``"""
@@ -182,10 +187,20 @@ def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateS
     value, event = place.get(name), _event_of(name)
     if not value or event in _FAILED:
         return []
+    if _WIDTH_LEFT_OPEN in value and (filled := _filled(value, place.get("data-widths"))):
+        return filled
     entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=has_picture))
     if not entries and (event or "'" in value):  # a handler, or options in a script's own notation
         entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=bool(event))]
     return entries
+
+
+def _filled(value: str, widths: str) -> list[ImageCandidateString]:
+    """Return an address that leaves its width open for each of the widths that another attribute lists."""
+    text = value.strip()
+    listed = [int(width) for width in _WIDTHS.findall(widths[:_LONGEST_WIDTHS])]
+    addresses = ((text.replace(_WIDTH_LEFT_OPEN, str(width)), width) for width in listed)
+    return [ImageCandidateString(address, width) for address, width in addresses if is_file(address)]
 
 
 def _of_others(held: Collection[str], *, inner: LexborNode | None, is_alone: bool) -> set[str]:
