@@ -24,6 +24,7 @@ import zstandard
 from openpyxl import Workbook
 
 from conftest import Program, Server, picture
+from pickcrate.read import textfile
 from pickcrate.read.cells import addresses_in_cell
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.refresh import parse_refresh
@@ -648,6 +649,13 @@ def test_words_with_addresses_of_pages_are_a_list_of_them(run: Program, web: Ser
     (tmp_path / "notes").write_text(f"1. {web.address}/hall.html\n- the hall: <{web.address}/hall.html>.\n")
     assert "--list-of pages looks into the pages that it names" in run("look", "notes").err
     assert "1 picture on 1 page" in run("look", "notes", "--list-of", "pages").out
+    shutil.copy(tmp_path / "notes", web.www / "notes.txt")
+    assert "1 picture on 1 page" in run("look", f"{web.address}/notes.txt", "--list-of", "pages").out
+
+
+def test_a_text_of_one_line_makes_no_page_that_is_much_larger() -> None:
+    line = " ".join(f"see https://kites.example/{n}.jpg" for n in range(2_000)).encode()
+    assert len(textfile.as_page(line)) < 20 * len(line)
 
 
 def test_a_list_of_pages_beside_it(run: Program, tmp_path: Path) -> None:

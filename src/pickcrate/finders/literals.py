@@ -24,14 +24,12 @@ from pickcrate.finders.strings import (
     without_references,
 )
 from pickcrate.lazyre import lazy
-from pickcrate.media import IMAGE_TYPES
+from pickcrate.media import ANY_EXTENSION, EXTENSIONS
 from pickcrate.ranks import names_a_version, rank
 
-_EXTENSION_SET = frozenset(e for kind in IMAGE_TYPES for e in kind.address_extensions)
-_EXTENSIONS = "|".join(sorted(_EXTENSION_SET, key=lambda extension: (-len(extension), extension)))
 # The look-ahead makes it four times as fast: most dots are followed by no letter that could begin an extension.
-_FIRST_LETTERS = "".join(sorted({e[0] for e in _EXTENSION_SET}))
-EXTENSION = lazy(rf"\.(?=[{_FIRST_LETTERS}])(?:{_EXTENSIONS})(?![\w-])", re.IGNORECASE)
+_FIRST_LETTERS = "".join(sorted({e[0] for e in EXTENSIONS}))
+EXTENSION = lazy(rf"\.(?=[{_FIRST_LETTERS}])(?:{ANY_EXTENSION})(?![\w-])", re.IGNORECASE)
 _IN_NO_PATH = lazy(r"[\s<>{}|\\^`\"'*]")
 _BEGINS_AS_PATH = lazy(r"(?:(?:https?:)?//|\.{0,2}/|[\w.~%-]+/)(?=[^\s/])")
 _WRITTEN_OUT = lazy(r"(?<=\S) (?=\S)|(?<=\w)'(?=\w)")
@@ -73,7 +71,7 @@ def is_address(text: str) -> bool:
     query = _QUERY.search(text)
     path = text[: query.start()] if query else text
     stem, _, extension = path.rpartition(".")
-    if extension.lower() not in _EXTENSION_SET or not stem or stem[-1] in "/=":
+    if extension.lower() not in EXTENSIONS or not stem or stem[-1] in "/=":
         return False
     if _IN_NO_PATH.search(path) and not _is_written_out(path, stem):
         return False

@@ -18,6 +18,7 @@ from pickcrate.finders.strings import (
     unescape,
 )
 from pickcrate.lazyre import lazy
+from pickcrate.media import states_a_type
 from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank
 
 _ADDRESS = lazy(r"(?:(?:https?:)?//[\w.:-]{3,255})?/[^\s<>{}\"'\\/][^\s<>{}\"'\\]*+")
@@ -29,13 +30,8 @@ _STANDS_ALONE = lazy(r".?[^:\[\s]$", re.DOTALL)
 _WRAPS = frozenset("edges node nodes items data attributes fields file sources renditions formats".split())
 """names of what only holds what is meant"""
 
-_TYPES = (
-    "type mimeType mime_type mimetype mediaType media_type contentType content_type format encodingFormat"
-).split()
-"""names of what a file is, as a media type"""
-
 _ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "@id", "id")
-"""names of where it is, beside one of those"""
+"""names of where a file is, beside what states its type"""
 
 _OWN_PAGE = frozenset("src urls slug permalink title name headline".split())
 """names beside which a ``url`` is that of a page"""
@@ -87,7 +83,9 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
     if is_named or is_sized:
         named |= {"src", "uri", "contentUrl"}.intersection(value)
         named |= {"url"} if is_sized or _OWN_PAGE.isdisjoint(value) else set()
-    if any(str(value.get(name, ""))[:6].lower() == "image/" for name in _TYPES):
+    if any(
+        isinstance(said, str) and said[:6].lower() == "image/" and states_a_type(name) for name, said in value.items()
+    ):
         stated = [name for name in _ADDRESSES if isinstance(value.get(name), str)]
         named.update(stated[:1])
     if is_named:

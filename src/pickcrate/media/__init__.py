@@ -32,6 +32,11 @@ MOST_PIXELS = 89_000_000
 """Of a picture that is still decoded: it may be made to fill memory. Pillow warns from here on."""
 
 BY_NAME = {kind.name: kind for kind in IMAGE_TYPES}
+EXTENSIONS = frozenset(extension for kind in IMAGE_TYPES for extension in kind.address_extensions)
+ANY_EXTENSION = "|".join(sorted(EXTENSIONS, key=lambda extension: (-len(extension), extension)))
+"""an expression for one of them, the longest first"""
+
+_TYPE_NAMES = frozenset("type mimetype mediatype contenttype format encodingformat".split())
 _BY_EXTENSION = {spelling: kind for kind in IMAGE_TYPES for spelling in kind.address_extensions}
 _BY_MEDIA_TYPE = {spelling: kind for kind in IMAGE_TYPES for spelling in kind.media_types}
 SPELLINGS = {**{s: k.name for s, k in (_BY_MEDIA_TYPE | _BY_EXTENSION).items()}, **{name: name for name in BY_NAME}}
@@ -41,6 +46,11 @@ SPELLINGS = {**{s: k.name for s, k in (_BY_MEDIA_TYPE | _BY_EXTENSION).items()},
 def by_extension(extension: str) -> ImageType | None:
     """Return the image type that addresses spell with ``extension`` (without its dot, any case)."""
     return _BY_EXTENSION.get(extension.lower())
+
+
+def states_a_type(name: str) -> bool:
+    """Tell whether data has a file's media type under a name: ``mediaType``, ``MIMETYPE``, ``content-type``."""
+    return name.lower().replace("-", "").replace("_", "") in _TYPE_NAMES
 
 
 def by_media_type(media_type: str) -> ImageType | None:

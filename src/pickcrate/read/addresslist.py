@@ -40,6 +40,11 @@ def addresses_among(words: str) -> Iterator[str]:
         yield address
 
 
+def without_addresses(words: str) -> str:
+    """Return words without the addresses among them."""
+    return _AMONG_WORDS.sub(" ", words)
+
+
 def _closes_its_own(address: str) -> bool:
     return address.endswith(")") and address.count("(") >= address.count(")")
 

@@ -2,7 +2,6 @@
 
 import itertools
 import posixpath
-import tarfile
 import zipfile
 from collections.abc import Callable
 from functools import partial
@@ -17,13 +16,12 @@ from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind, is_hypertext, recognise
-from pickcrate.read.tarball import Tar
+from pickcrate.read.tarball import MOST_MEMBERS, Tar
 from pickcrate.values import Flaw
 
 _PAGE_ENDINGS = (".html", ".htm", ".xhtml", ".xht")
 _LOG_ENDING = ".har"
 _CONTAINER = "META-INF/container.xml"
-_MOST_MEMBERS = 100_000
 _MOST_OF_A_LIST = 4_000_000
 _SAMPLE = 5
 _ZIP = b"PK"
@@ -84,22 +82,22 @@ def _of_tar(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
     tar = Tar(file)
     members: dict[str, _Member] = {}
     try:
-        for stored in itertools.islice(tar.files(), _MOST_MEMBERS):
+        for stored in tar.files():
             path = posixpath.normpath(stored.path).lstrip("/")
             if stored.size > limit:
                 reading.flaws.append(Flaw("package", f"{path}: larger than --max-file"))
                 continue
             begin = partial(tar.load, stored)
             members[path] = _Member(path, begin(_HEAD), partial(begin, limit), stored.size, begin)
-    except tarfile.TarError as error:
-        reading.flaws.append(Flaw("package", f"the package is damaged: {error}; what stands before it was read"))
+    except Exception:  # noqa: BLE001 (tarfile raises whatever it trips over in broken bytes)
+        reading.flaws.append(Flaw("package", "the package is damaged, or cut off: what stands before that was read"))
     return members
 
 
 def _of_zip(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
     """Return the members of a ZIP by their paths."""
     archive = zipfile.ZipFile(file)
-    infos = [info for info in archive.infolist()[:_MOST_MEMBERS] if not info.is_dir()]
+    infos = [info for info in archive.infolist()[:MOST_MEMBERS] if not info.is_dir()]
     pages = (info for info in infos if info.filename.lower().endswith(_PAGE_ENDINGS))
     names = names_of(infos, lambda: (_load(archive, info, limit) for info in itertools.islice(pages, _SAMPLE)))
     members: dict[str, _Member] = {}

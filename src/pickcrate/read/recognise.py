@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
+from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
 from pickcrate.read.picklist import is_own_json, is_own_list
 from pickcrate.read.pyramid import is_pyramid
@@ -42,14 +43,14 @@ _JSON_FEED = lazy(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\
 _IIIF = lazy(
     rb"\"(?:@context|protocol)\"\s*:\s*(?:\[[^\]]{0,1000}?)?\"https?:\\?/\\?/iiif\.io\\?/api\\?/(?:presentation|image)"
 )
+_ENDING = b"(?:" + ANY_EXTENSION.encode() + b")"
 _NAMES_A_PICTURE = lazy(
     # An address with its ending, a type, or an address under a name of pictures.
-    rb"\"[^\"\n]{1,500}\.(?:jpe?g|png|gif|webp|avif|svg|tiff?)(?:\?[^\"\n]{0,500})?\""
+    rb"\"[^\"\n]{1,500}\." + _ENDING + rb"(?:\?[^\"\n]{0,500})?\""
     rb"|\"image\\?/[a-z+.-]{2,20}\""
     rb"|\"[\w -]{0,40}(?:image|img|photo|picture|thumb|poster)[\w -]{0,40}\"\s{0,100}:\s{0,100}\"(?:https?:)?\\?/\\?/",
     re.IGNORECASE,
 )
-_ENDING = rb"(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)"
 _OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
 _IN_A_TEXT = lazy(
     # An address on the web, a path in quotes, a picture in Markdown, one in a style.

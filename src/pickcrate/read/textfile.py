@@ -9,9 +9,10 @@ from html import escape
 from re import Match
 
 from pickcrate.lazyre import lazy
-from pickcrate.read.addresslist import addresses_among
+from pickcrate.read.addresslist import addresses_among, without_addresses
 from pickcrate.read.decode import decode
 from pickcrate.read.recognise import is_markdown
+from pickcrate.values import fold
 
 TEXT_FIELDS = {"content-type": "text/html; charset=utf-8"}
 
@@ -53,11 +54,8 @@ def _with_links(text: str) -> str:
 
 
 def _linked(line: str) -> str:
-    addresses, said = list(addresses_among(line)), line
-    for address in sorted(addresses, key=len, reverse=True):  # one may be the beginning of another
-        said = said.replace(address, " ")
-    words = escape(" ".join(said.split()))
-    return "".join(f'<p><a href="{escape(address)}">{words}</a>' for address in addresses)
+    words = escape(fold(without_addresses(line)))  # cut: a text of one line may have very many addresses
+    return "".join(f'<p><a href="{escape(address)}">{words}</a>' for address in addresses_among(line))
 
 
 def _from_markdown(text: str) -> str:

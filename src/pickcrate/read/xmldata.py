@@ -10,11 +10,10 @@ from typing import Any
 from lxml import etree
 
 from pickcrate.addresses import is_picture_path
-from pickcrate.media import by_media_type
+from pickcrate.media import by_media_type, states_a_type
 
 _MOST_BYTES = 50_000_000
 _MOST_ELEMENTS = 500_000
-_TYPES = frozenset(("mimetype", "mime-type", "type", "format", "mediatype", "media-type"))
 _ADDRESSES = frozenset(("href", "url", "uri", "src", "resource", "about"))
 _PICTURE = "imageUrl"
 """what an address is called whose element says that it is an image's: it needs no extension then"""
@@ -46,7 +45,7 @@ class _Reading:
         """Return what an element holds, called ``name``; ``is_image`` says that what is around it is of an image."""
         self._left -= 1
         attributes = {_local(key): str(text) for key, text in element.attrib.items()}
-        is_image |= any(key.lower() in _TYPES and _is_image_type(text) for key, text in attributes.items())
+        is_image |= any(states_a_type(key) and _is_image_type(text) for key, text in attributes.items())
         text = (element.text or "").strip()
         if text and not len(element) and _ADDRESSES.isdisjoint(attributes):
             return {_PICTURE: text} if is_image and not is_picture_path(text) else text

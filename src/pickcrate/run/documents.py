@@ -172,7 +172,7 @@ class Documents(Struct, frozen=True):
         replies = {r.request.url: r for r in self.means.fetcher.fetch(requests) if isinstance(r, Reply)}
         for request in requests:
             try:
-                further = opened_reply(brief(request.url), replies[request.url], self.means.order.manners.max_file)
+                further = opened_reply(brief(request.url), replies[request.url], self.means.expected)
                 for event in self.look_into(further, number, level + 1):
                     number += isinstance(event, Found)
                     yield event

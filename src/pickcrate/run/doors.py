@@ -42,9 +42,7 @@ def look(
     brought = brought if brought is not None else Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
         order = replace(order, compares_shown=order.drops_alike)
-        found = choose(
-            looking.look(order, fetcher, brought), order.choice, order.naming.spell, has_lists=order.has_lists
-        )
+        found = _chosen(order, fetcher, brought)
         yield from names.named(found, order.naming, brought.version) if with_names else found
 
 
@@ -102,9 +100,7 @@ def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[Lo
 
     brought = Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
-        found = choose(
-            looking.look(order, fetcher, brought), order.choice, order.naming.spell, has_lists=order.has_lists
-        )
+        found = _chosen(order, fetcher, brought)
         yield from packing.plan(order, found, fetcher, into)
 
 
@@ -140,10 +136,13 @@ def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEven
         closing(network.fetcher(brought)) as pictures,
         closing(_pages(order, brought, network, go_on)) as pages,
     ):
-        yield (
-            choose(looking.look(order, pages, brought), order.choice, order.naming.spell, has_lists=order.has_lists),
-            pictures,
-        )
+        yield _chosen(order, pages, brought), pictures
+
+
+def _chosen(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
+    """Yield what is found, with what is chosen of it."""
+    found = looking.look(order, fetcher, brought)
+    return choose(found, order.choice, order.naming.spell, has_lists=order.has_lists)
 
 
 def _pages(order: Order, brought: Brought, network: Network, go_on: GoOn) -> Fetcher:

@@ -14,7 +14,7 @@ from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import ItemPageRead, ItemPagesRead, SourceFailed
-from pickcrate.run.opened import Opened
+from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
 from pickcrate.values import Asker, Image
 
@@ -158,7 +158,7 @@ def _opened(
             opened = None
             if (reply := replies.get(request.url)) is not None:
                 try:
-                    opened = opened_reply(brief(request.url), reply, MOST_OF_A_PART)
+                    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART))
                 except PickCrateError as error:
                     entered.failures.append(SourceFailed(brief(request.url), error))
             is_page = opened is not None and opened.kind is Kind.PAGE

@@ -16,7 +16,6 @@ _PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
 _SAVED_ENDINGS = (".mhtml", ".mht", ".webarchive", ".har", ".warc", ".warc.gz", ".eml", ".url", ".webloc", ".desktop")
 """of files that hold a page with all that it needs, or lead to one: in a folder each stands for itself"""
 
-
 _NOTES = frozenset((".md", ".markdown"))
 """endings of files that are pages where a folder has no others"""
 

@@ -12,7 +12,7 @@ from pickcrate.item import ItemForm
 from pickcrate.read.recognise import Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
-from pickcrate.run.opened import Opened
+from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
 from pickcrate.values import Asker, Image, Reference, Role
 
@@ -114,7 +114,7 @@ def _opened(request: Request, source: str, fetcher: Fetcher) -> Opened:
     reply = next((reply for reply in fetcher.fetch([request]) if isinstance(reply, Reply)), None)
     if reply is None:
         raise SourceError(f"{brief(request.url)}: no answer came")
-    opened = opened_reply(brief(request.url), reply, MOST_OF_A_PART)
+    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART))
     if opened.kind is not Kind.PAGE:
         raise SourceError(f"{brief(request.url)} is no web page but {opened.kind.value}")
     return replace(opened, source=source)

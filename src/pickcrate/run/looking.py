@@ -222,7 +222,7 @@ class Looking(Struct, frozen=True):
         replies = {r.request.url: r for r in self.means.fetcher.fetch(requests.values()) if isinstance(r, Reply)}
         for url in requests:
             try:
-                opened = opened_reply(brief(url), replies[url], self.means.order.manners.max_file)
+                opened = opened_reply(brief(url), replies[url], self.means.expected)
                 for event in inside.into(opened, number):
                     if isinstance(event, Found):
                         number += 1

@@ -5,7 +5,7 @@ from msgspec import Struct, field
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fullsize.proof import Lessons
-from pickcrate.run.opened import Opened
+from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.order import Order
 from pickcrate.run.probes import Probes
 from pickcrate.sift import settle, sift
@@ -25,6 +25,11 @@ class Means(Struct, frozen=True):
     """whether it is a record that is looked at, which has what it has: nothing else is asked for"""
     is_listed: bool = False
     """whether it is the pages of a list that are looked into"""
+
+    @property
+    def expected(self) -> Expected:
+        """What is known of the sources that others lead to."""
+        return Expected(self.order.manners.max_file)
 
     def probes(self, opened: Opened) -> Probes:
         """Return what is known of first bytes on behalf of a source: another may have other bytes for an address."""

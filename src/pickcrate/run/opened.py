@@ -48,6 +48,12 @@ class Expected(Struct, frozen=True):
 
     A workbook is a list then, whatever is in it."""
 
+    def kind_of(self, octets: bytes) -> Kind | None:
+        """Return what the start of a source says that it is; None if it is none."""
+        kind = recognise(octets)
+        is_bare = kind in {None, Kind.TEXT} and self.text_is is not None and is_plain_text(octets)
+        return self.text_is if is_bare else kind
+
 
 class Opened(Struct, frozen=True):
     """One document with what its bytes are, where it came from, and how far what it names is trusted."""
@@ -175,9 +181,7 @@ def opened_file(
     address = path.as_uri() if path is not None else _NOWHERE
     folders = [path.parent] if path is not None else []
     head = file.read(WINDOW)
-    kind = recognise(head)
-    if kind in {None, Kind.TEXT} and is_plain_text(head):
-        kind = expected.text_is or kind
+    kind = expected.kind_of(head)
     if kind is not None and kind in LISTS and kind is not Kind.WORKBOOK:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
@@ -194,10 +198,10 @@ def opened_bytes(
     source: str, octets: bytes, expected: Expected, *, address: str, trust: Trust, media_type: str = ""
 ) -> Opened:
     """Return what bytes are; gzip data of what is a source is unpacked. Raises SourceError for what is none."""
-    kind = recognise(octets)
+    kind = expected.kind_of(octets)
     if kind is None and octets.startswith(b"\x1f\x8b"):
         octets = _unpacked(source, octets, expected.most)
-        kind = recognise(octets)
+        kind = expected.kind_of(octets)
     if kind is None:
         is_empty = not octets[:WINDOW].strip()
         said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"

@@ -53,7 +53,7 @@ def open_source(
         path = Path(name).resolve() if isinstance(name, str) and name and Path(name).is_file() else None
         yield opened_file(source, cast("BinaryIO", handed), brought, expected, path=path)
     elif looks_like_web(source):
-        yield _from_web(source, fetcher, expected.most)
+        yield _from_web(source, fetcher, expected)
     elif source == "-":
         if sys.stdin is None:
             raise SourceError("standard input is closed", hint=WHAT_IS_READ)
@@ -95,7 +95,7 @@ def typed_request(source: str) -> Request:
     return page_request(address, Asker("", OWN), typed=True)
 
 
-def _from_web(source: str, fetcher: Fetcher, most: int) -> Opened:
+def _from_web(source: str, fetcher: Fetcher, expected: Expected) -> Opened:
     """Return what is at an address that the user typed, or where the page there leads on by itself."""
     request = typed_request(source)
     for _ in range(_MOST_REFRESHES):
@@ -104,17 +104,15 @@ def _from_web(source: str, fetcher: Fetcher, most: int) -> Opened:
         if not onward:
             break
         request = page_request(onward, Asker(reply.url, reply.trust), typed=False)
-    return opened_reply(without_userinfo(source), reply, most)
+    return opened_reply(without_userinfo(source), reply, expected)
 
 
-def opened_reply(plain: str, reply: Reply, most: int) -> Opened:
+def opened_reply(plain: str, reply: Reply, expected: Expected) -> Opened:
     """Return what came for a page that a person named ``plain``; SourceError if it cannot be read."""
     if reply.failure is not None:
         raise failed_source(plain, reply.failure)
     media_type, _ = content_type(reply.headers)
-    opened = opened_bytes(
-        plain, reply.octets, Expected(most), address=reply.url, trust=reply.trust, media_type=media_type
-    )
+    opened = opened_bytes(plain, reply.octets, expected, address=reply.url, trust=reply.trust, media_type=media_type)
     return replace(opened, fields=reply.headers, age=reply.age, loaded=reply.loaded)
 
 
