@@ -36,6 +36,7 @@ from pickcrate.errors import SourceError, StoreError, UsageError
 from pickcrate.haul.allotment import GROUPS, allot, group_of
 from pickcrate.haul.conducting import _Line
 from pickcrate.haul.splitting import Splitter
+from pickcrate.stores import HAUL
 from pickcrate.stores.hauled import hauled_at, picks, picture as stored_picture, rows
 from pickcrate.stores.opening import open_store
 from pickcrate.stores.papers import Haul
@@ -482,6 +483,11 @@ def test_whoever_is_killed_nothing_is_lost_or_twice(
     asked = [count for path, count in known.asked.items() if "robots" not in path]
     assert sum(count - 1 for count in asked) <= 40  # what was in flight, and the last moments before each kill
     assert [path for path in (tmp_path / "scratch").iterdir() if path.name.startswith("pickcrate-")] == []
+    told = json.loads((tmp_path / "out" / HAUL).read_bytes())
+    left = tmp_path / "scratch" / f"pickcrate-{told['id']}" / "000001"
+    left.mkdir(parents=True)  # as of a worker that was killed behind its receipt
+    haul("--resume", "out", "--workers", 2)
+    assert not left.parent.exists()
 
 
 def wait_until(is_so: Callable[[], bool]) -> None:

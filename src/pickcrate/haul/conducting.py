@@ -1,5 +1,6 @@
 """A haul from its list to the end: split, given to the workers load by load, gathered; and gone on with later."""
 
+import shutil
 import time
 from collections import Counter, deque
 from collections.abc import Generator, Iterator, Mapping
@@ -17,7 +18,7 @@ from pickcrate.errors import StoreError, UsageError
 from pickcrate.haul.cluster import Cluster, Ended, cluster_at, own_cluster
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
 from pickcrate.haul.splitting import Read, Splitter
-from pickcrate.haul.working import Task
+from pickcrate.haul.working import Task, folder_of
 from pickcrate.parquet import arrow
 from pickcrate.stores import HAUL
 from pickcrate.stores.hauled import receipts
@@ -107,6 +108,7 @@ def conduct(store: Store, haul: Haul, crew: Crew) -> Generator[HaulEvent, None, 
                 cluster.call_back()
     if len(known) == haul.loads:
         _finish(store, haul, known)
+        shutil.rmtree(folder_of(haul, crew.scratch), ignore_errors=True)  # a worker may be killed behind its receipt
 
 
 def _work_off(cluster: Cluster, waiting: "_Line", haul: Haul, store: Store, crew: Crew) -> Iterator[HaulEvent]:

@@ -78,7 +78,7 @@ def pack_load(task: Task, tell: Tell) -> Receipt:
     if (receipt := read_receipt(store, task.load)) is not None:
         return receipt
     began = time.monotonic()
-    folder = Path(task.scratch or gettempdir()) / f"pickcrate-{task.haul.id}" / f"{task.load:06}"
+    folder = folder_of(task.haul, task.scratch) / f"{task.load:06}"
     rows = folder / "rows.parquet"
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -102,6 +102,11 @@ def pack_load(task: Task, tell: Tell) -> Receipt:
     with suppress(OSError):  # other loads are in it
         folder.parent.rmdir()
     return receipt
+
+
+def folder_of(haul: Haul, scratch: str) -> Path:
+    """Return the folder in which the workers of one machine keep the loads of a haul that they are at."""
+    return Path(scratch or gettempdir()) / f"pickcrate-{haul.id}"
 
 
 def load_order(task: Task, rows: Path) -> Order:
