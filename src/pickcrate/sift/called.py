@@ -29,7 +29,7 @@ _LONGEST_STEERING = 40
 _ARROW = lazy(
     r"(?:^|[\W_\d])(?:up|top|left|right|back|forward|prev|previous|next|home|index|toc|contents|start)(?:[\W_\d]|$)"
 )
-_KIND_OF_FILE = lazy(r"\[(?:[A-Z0-9]{2,4}|PARENTDIR|SOUND|BINARY|VIDEO|ICO|   )\]")
+_KIND_OF_FILE = lazy(r"\[(?:[A-Z][A-Z0-9]{1,3}|PARENTDIR|SOUND|BINARY|VIDEO|   )\]")
 """what listings of folders say of the signs before their files"""
 
 _BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
