@@ -69,6 +69,23 @@ def test_what_does_not_change_what_a_person_sees(how: str) -> None:
         assert told == {picture: replace(wanted, heading=ANY) for picture, wanted in expected.items()}, name
 
 
+AROUND = {
+    "boxes": "<div id=page><div class=inner>{}</div></div>",
+    "the main part": "<main>{}</main>",
+    "a table of one cell": "<table><tr><td>{}</td></tr></table>",
+    "what centres it": "<center>{}</center>",
+    "boxes of a script": "<div id=root><div><div role=banner><a href=/>Home</a></div><div role=main>{}</div><div role=contentinfo>(c)</div></div></div>",
+}
+"""what goes around all of a page, and changes nothing at all, nor the headings"""
+
+
+@pytest.mark.parametrize("how", AROUND)
+def test_what_goes_around_all_of_a_page(how: str) -> None:
+    for name, (markup, expected) in LAYOUTS.items():
+        bare, around = seen(markup), seen(AROUND[how].replace("{}", markup))
+        assert {picture: around[picture] for picture in expected} == {picture: bare[picture] for picture in expected}, name
+
+
 CAPTIONS: list[tuple[str, dict[str, str]]] = [
     ("<div class=wp-caption><a href=b.jpg><img src=a.jpg></a><p class=wp-caption-text>Ino at the ebb</p></div>", {"a": "Ino at the ebb"}),
     ("<div class=thumbinner><img src=a.jpg><div class=thumbcaption>An old sled</div></div>", {"a": "An old sled"}),

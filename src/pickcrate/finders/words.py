@@ -4,7 +4,9 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.values import LONGEST_WORDS, fold
 
-UNREAD = frozenset(("script", "style", "template", "noscript", "head", "svg"))
+# What stands in a frame, an object or a player is for browsers that have none (HTML standard, 4.8.5 to 4.8.9).
+_INSTEAD = frozenset("iframe noframes noembed object video audio canvas".split())
+UNREAD = frozenset(("script", "style", "template", "noscript", "head", "svg")) | _INSTEAD
 # What stands in a line without a space around it (HTML standard, 15.3.3: all that is not laid out as a block).
 INLINE = frozenset(
     "a abbr acronym b bdi bdo big cite code data del dfn em font i ins kbd label mark nobr q ruby s samp small span "

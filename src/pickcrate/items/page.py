@@ -49,7 +49,15 @@ def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]], obje
 
 
 def _is_beside(ground: Ground, number: int) -> bool:
-    return any(ground.tags[outer] == "tr" or ground.region(outer) in _BESIDE for outer in ground.above(number))
+    return any(
+        ground.region(outer) in _BESIDE or (ground.tags[outer] == "tr" and not _lays_out(ground, outer))
+        for outer in ground.above(number)
+    )
+
+
+def _lays_out(ground: Ground, row: int) -> bool:
+    """Tell whether a table's row is there for the page's layout: most of what the page says stands in it."""
+    return 2 * ground.length(row) > ground.length(0)
 
 
 def _content(ground: Ground, title: int) -> int:

@@ -17,6 +17,8 @@ _CONTAINERS = frozenset(
 _TOPMOST = frozenset(("body", "html", "main"))
 _LAYOUT = frozenset(("table", "tbody", "thead", "tfoot", "tr"))
 _LANDMARKS = frozenset(("nav", "footer", "aside"))
+_FRAME = _LANDMARKS | {"header"}
+_SECTIONS = frozenset(("section", "article", "figure"))
 _MOST_CLIMBED = 200
 _MOST_BELOW = 50
 _SUBTITLE = lazy(r"sub-?(?:title|head(?:ing|er|line)?)|tagline|\b(?:lead|deck|kicker|text-muted)\b", re.IGNORECASE)
@@ -36,8 +38,9 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
     found: dict[int, str] = {}
     landmarks = _Inherited(tree, lambda outer: outer if tree.region(outer) in _LANDMARKS else None, -1)
     main = [heading for heading in headings if landmarks.of(heading[0]) == -1]
-    topmost = next(iter(tree.selected("h1")), None)
-    below = _Inherited(tree, lambda outer: _below(tree, outer, main, topmost), None)
+    topmost = next((number for number in tree.selected("h1") if tree.text(number)), None)
+    page = _around_all(tree, main)
+    below = _Inherited(tree, lambda outer: _below(tree, outer, main, topmost, page), None)
     open_ones: list[tuple[int, int, int]] = []
     upcoming = 0
     for place in sorted(set(places)):
@@ -81,14 +84,16 @@ class _Inherited(Generic[T]):
         return found
 
 
-def _below(tree: Ground, outer: int, headings: list[tuple[int, int]], topmost: int | None) -> int | None:
+def _below(
+    tree: Ground, outer: int, headings: list[tuple[int, int]], topmost: int | None, page: frozenset[int]
+) -> int | None:
     """Return the heading of an element, if it has one: what is meant where a picture stands above it.
 
-    Of the page as a whole only a heading of the first level is meant, or the ``topmost`` of several; what stands in
-    its frame is under none (_NONE).
+    Of the page as a whole, which ``page`` are the elements around all of, only a heading of the first level is meant,
+    or the ``topmost`` of several; what stands in its frame is under none (_NONE).
     """
     tag = tree.region(outer)
-    if tag in _LANDMARKS or tag == "header":
+    if tag in _FRAME:
         return _NONE
     if tag in _LAYOUT:
         return None  # what stands in one cell is no heading of the next
@@ -97,9 +102,41 @@ def _below(tree: Ground, outer: int, headings: list[tuple[int, int]], topmost: i
         return None
     inside = [heading for heading in headings[first : first + _MOST_BELOW] if heading[0] < tree.end[outer]]
     number, level = min(inside, key=lambda heading: heading[1])
-    if tag not in _TOPMOST:
+    if tag not in _TOPMOST and outer not in page:
         return number
     return number if level == 1 and (topmost is None or number <= topmost) else _NONE
+
+
+def _around_all(tree: Ground, headings: Sequence[tuple[int, int]]) -> frozenset[int]:
+    """Return the elements that go around all of a page, as layouts have one: what stands in them stands on the page.
+
+    They are around all of several headings of the highest level, or around all that the body says and shows.
+    """
+    if not headings:
+        return frozenset()
+    levels = [level for _, level in headings]
+    has_several = levels.count(min(levels)) > 1
+    first, last = headings[0][0], headings[-1][0]
+    around = [outer for outer in tree.above(tree.parent[first]) if tree.holds(outer, last)]
+    found: set[int] = set()
+    is_all = True
+    for outer in reversed(around):
+        is_all = is_all and (tree.region(outer) in _TOPMOST or _is_all_of_its_parent(tree, outer))
+        if is_all or has_several:
+            found.add(outer)
+    return frozenset(found)
+
+
+def _is_all_of_its_parent(tree: Ground, number: int) -> bool:
+    """Tell whether a plain element is all that the one around it says and shows, but for landmarks."""
+    if tree.region(number) in _SECTIONS:
+        return False
+    parent = tree.parent[number]
+    others = (other for other in tree.children(parent) if other != number and tree.region(other) not in _FRAME)
+    if any(tree.pictures(other) or tree.text(other) for other in others):
+        return False
+    pieces = tree.nodes[parent].iter(include_text=True)
+    return not any(piece.is_text_node and (piece.text_content or "").strip() for piece in pieces)
 
 
 def _free(tree: Ground, titled: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
