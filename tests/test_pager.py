@@ -52,6 +52,9 @@ NEXT: list[tuple[str, str, str]] = [
     ("/b", "<p>Pages: <a href=/kites>1</a> <b>2</b> <a href=/c>3</a></p>", "/c"),
     ("/b", "<p><a href=/kites>1</a> [2] <a href=/c>3</a></p>", "/c"),
     ("/c", "<p><a href=/kites>1</a> <a href=/b>2</a> <b>3</b></p>", ""),
+    ("/c", "<p><a href=/k><i><b>1</b></i></a> <a href=/b><span>2</span></a> <b>3</b></p>", ""),
+    ("/c", "<p><a href=/k><span>1</span></a> <a href=/b><span>2</span></a> <b>3</b> <a href=/d><span>4</span></a></p>", "/d"),
+    ("/c", "<p><a href=/k>1</a> <a href='/b?x'><b>2</b></a> <a href=/d>3</a> <a href=/e>4</a></p>", "/d"),
     ("/c?o=0", "<p><a href=/c?o=0>1</a> <a href=/c?o=60>2</a> <a href=/c?o=120>3</a></p>", "/c?o=60"),
     # entries from one to another, of which those of this page are the ones that are missing
     ("/r", "<a href='/r?from=21&to=40'>21 - 40</a><a href='/r?from=41&to=60'>41 - 60</a>", "/r?from=21&to=40"),

@@ -74,20 +74,38 @@ def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:
     ``known`` are the words of elements that were read: those that are looked at lie in one another.
     """
     found: set[str] = set()
+    set_off: set[str] = set()
     for node in container.css("[aria-current], [class], span, b, strong, em, li")[:MOST_NUMBERS]:
         attributes = node.attributes
         is_marked = "aria-current" in attributes or _CURRENT.search((attributes.get("class") or "")[:200]) is not None
-        is_link = node.tag == "a" or node.css_first("a[href]") is not None
-        if not is_marked and is_link:
+        if not is_marked and node.css_first("a[href]") is not None:
             continue
         if node.mem_id not in known:
             known[node.mem_id] = text_of(node).strip(EDGES)
-        if known[node.mem_id].isdecimal():
+        if not known[node.mem_id].isdecimal():
+            continue
+        if is_marked or not _is_in_link(node, container):
             found.add(known[node.mem_id])
+        elif node.tag != "a":
+            set_off.add(known[node.mem_id])
+    if len(set_off) == 1:  # the only number in bold is the current one; where all stand in boxes none is
+        found |= set_off
     for child in container.iter(include_text=True):
         if child.is_text_node:
             found.update(re.findall(r"\d+", (child.text_content or "")[:200]))
     return found
+
+
+def _is_in_link(node: LexborNode, container: LexborNode) -> bool:
+    """Tell whether an element is a link, or lies in one that lies in ``container``."""
+    outer: LexborNode | None = node
+    for _ in range(CLIMB):
+        if outer is None or outer.mem_id == container.mem_id:
+            return False
+        if outer.tag == "a":
+            return True
+        outer = outer.parent
+    return False
 
 
 def has_numbers_beside(link: LexborNode, known: dict[int, bool]) -> bool:
