@@ -269,3 +269,23 @@ def test_folders_of_a_listing_are_its_entries(name: str) -> None:
     assert [(entry.title, entry.url.removeprefix(page.address)) for entry in entries(page)] == [
         ("2025", "2025/"), ("two rooms", "two%20rooms/")
     ]  # fmt: skip
+
+
+def test_folders_in_folders_of_a_listing_are_gone_into(run: Program, web: Server) -> None:
+    inside = {"": ["2024", "two rooms"], "2024/": ["may"], "2024/may/": [], "two rooms/": ["box"], "two rooms/box/": []}
+    for place, (folder, names) in enumerate(inside.items()):
+        (web.www / "photos" / folder).mkdir(parents=True, exist_ok=True)
+        links = "".join(f"<a href='{name.replace(' ', '%20')}/'>{name}/</a>\n" for name in names)
+        picture_link = f"<a href=k{place}.png>k{place}.png</a>"
+        (web.www / "photos" / folder / "index.html").write_text(f"<h1>Index</h1><pre>{links}{picture_link}</pre>")
+    line = ("look", f"{web.address}/photos/", "--no-robots", "--as-shown")
+    assert "it lists 2 folders: --items all looks into them, and into those inside" in run(*line).out
+    done = run(*line, "--items", "all", "--format", "jsonl")
+    assert [(row["item"], row["url"].rpartition("/")[2]) for row in done.rows] == [
+        (None, "k0.png"), ("2024", "k1.png"), ("two rooms", "k3.png"), ("2024/may", "k2.png"), ("two rooms/box", "k4.png")]  # fmt: skip
+    assert "4 of 4 item pages read" in done.err
+    assert "3 of 3 item pages read" in run(*line, "--items", "3").out
+    # A server that has the same folder in every folder is left in the end.
+    (web.www / "photos/index.html").write_text("<pre><a href='loop/'>loop/</a> <a href=k0.png>k0.png</a></pre>")
+    (web.www / "photos/loop").symlink_to(web.www / "photos")
+    assert "9 of 9 item pages read" in run(*line, "--items", "all", "--fresh").out

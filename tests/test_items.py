@@ -83,7 +83,9 @@ AROUND = {
 def test_what_goes_around_all_of_a_page(how: str) -> None:
     for name, (markup, expected) in LAYOUTS.items():
         bare, around = seen(markup), seen(AROUND[how].replace("{}", markup))
-        assert {picture: around[picture] for picture in expected} == {picture: bare[picture] for picture in expected}, name
+        assert {picture: around[picture] for picture in expected} == {picture: bare[picture] for picture in expected}, (
+            name
+        )
 
 
 CAPTIONS: list[tuple[str, dict[str, str]]] = [

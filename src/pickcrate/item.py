@@ -13,6 +13,7 @@ class ItemForm(Enum):
     COLUMN = "column {place} of the table{of}"
     CELL = "a cell of a table"
     ENTRY = "entry {place} of a list"
+    FOLDER = "folder {place} of a listing of files"
     TERM = "term {place} of a list of terms"
     ARTICLE = "an article"
     FIGURE = "a figure"

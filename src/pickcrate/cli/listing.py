@@ -32,7 +32,7 @@ _LEAST_REST = 24
 _LEAST_MISSED = (3, _NOTE, 1)
 """columns that go first where a terminal is narrow: where it was found, the note, the type"""
 _MOST_SAID = 10_000
-_FEW_ENTRIES = 3
+_LEAST_ENTRIES, _FEW_ENTRIES = 2, 3
 """that are gone to first, to see what comes of it"""
 ORDER = (*(name for name, _ in JUDGES), "alike", "limit")
 """the criteria in the order in which they are held against a picture"""
@@ -137,6 +137,8 @@ class Totals(Struct):
     """pages and other sources that could not be read"""
     entries: int = 0
     """of a list that a page is, with pages of their own"""
+    listed_folders: int = 0
+    """of a listing of files that a page is"""
     unnamed: int = 0
     """entries of lists whose addresses say nothing of an image"""
 
@@ -170,8 +172,14 @@ def print_may_be_pages(out: Out, unnamed: int, number: int) -> None:
         out.line(("if these are the addresses of pages: --list-of pages looks into them", "cyan"))
 
 
-def what_lists(entries: int) -> str:
-    """Return what to do with a page that shows no picture but lists what has pages of its own."""
+def what_is_listed(totals: Totals) -> str:
+    """Return what to do with a listing of files that has folders, or a page that lists and shows no pictures of it."""
+    entries, folders = totals.entries, totals.listed_folders
+    if folders:
+        them = "it" if folders == 1 else "them"
+        return f"it lists {count(folders, 'folder')}: --items all looks into {them}, and into those inside"
+    if entries < _LEAST_ENTRIES or totals.furniture < totals.funnel.picked:
+        return ""
     return f"the page lists {entries:,} entries: --items {min(entries, _FEW_ENTRIES)} looks into the pages of the first"
 
 
@@ -205,8 +213,8 @@ def print_totals(out: Out, totals: Totals) -> None:
         words = f"{totals.outside:,} {lie} outside the page's own folder, and it may read nowhere else"
         out.line((f"{words}: --root DIR says which folder its site is, --base URL where it is on the web", "cyan"))
     print_may_be_pages(out, totals.unnamed, funnel.picked)
-    if totals.entries > 1 and totals.furniture == funnel.picked:
-        out.line((what_lists(totals.entries), "cyan"))
+    if listed := what_is_listed(totals):
+        out.line((listed, "cyan"))
     if totals.is_feed:
         out.line(("of a feed, --list-of pages looks into the own pages of its entries", "cyan"))
     if totals.goes_on:

@@ -10,7 +10,7 @@ from msgspec import Struct, field
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
-from pickcrate.cli.listing import PageLines, Totals, print_funnel, print_table, print_totals, what_lists
+from pickcrate.cli.listing import PageLines, Totals, print_funnel, print_table, print_totals, what_is_listed
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
@@ -86,6 +86,7 @@ class Looked(Struct):
         self.totals.pages += 1
         self.totals.bare += not page.images
         self.totals.entries = max(self.totals.entries, page.entries)
+        self.totals.listed_folders = max(self.totals.listed_folders, page.folders)
         self.totals.goes_on |= bool(page.next_page) and not order.next_pages
         self.totals.is_feed |= order.items > 0 and page.kind in OF_ENTRIES
         self.kinds.add(page.kind)
@@ -98,8 +99,8 @@ class Looked(Struct):
             return "say with --base URL where the page came from"
         if self.in_browser:
             return "--shot page.png shows what the browser saw; --wait, --wait-for and --press go further"
-        if self.totals.entries > 1:
-            return what_lists(self.totals.entries)
+        if listed := what_is_listed(self.totals):
+            return listed
         return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")
 
 

@@ -95,8 +95,9 @@ def entries(page: Page) -> list[Item]:
         return []
     kind, links = max(lists, key=lambda entry: (len(entry[1]) > 1, entry[0].is_title, len(entry[1])))
     named_by = NamedBy.HEADING if kind.is_title else NamedBy.LINK
+    form = ItemForm.FOLDER if links.keys() <= folders else ItemForm.ENTRY
     return [
-        Item(title, url, (), ItemForm.ENTRY, named_by, place, like=len(links))
+        Item(title, url, (), form, named_by, place, like=len(links))
         for place, (url, title) in enumerate(links.items(), 1)
     ]
 

@@ -1,7 +1,7 @@
 """Pages and records to references to images, with their candidates: what a look finds in a source that is no list."""
 
 import itertools
-from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Iterator, Mapping
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -17,6 +17,7 @@ from pickcrate.fetch.private import names_private
 from pickcrate.findings import NO_BASE
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
+from pickcrate.item import ItemForm
 from pickcrate.page import Page
 from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
@@ -38,7 +39,7 @@ from pickcrate.values import Asker, Flaw, Image, Reference, Unsure
 from pickcrate.wanted import NOWHERE, Region
 
 if TYPE_CHECKING:
-    from pickcrate.run.entering import Entered
+    from pickcrate.run.entering import Entered, Held
 
 _NOTHING = Rights()
 _OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST))
@@ -302,14 +303,17 @@ class Documents(Struct, frozen=True):
     def _sifted_early(self, images: list[Image]) -> list[Image]:
         return [sift(image, self.means.order.criteria, early=True) for image in images]
 
-    def _item_page(self, list_title: str, opened: Opened, number: int) -> list[Image]:
-        """Return the images of an item's own page; the part that was asked for, and the title, are the list's.
+    def _item_page(self, list_title: str, opened: Opened, number: int) -> "Held":
+        """Return what an item's own page holds; the part that was asked for, and the title, are the list's.
 
         A crate is named after the list, whichever item comes first today.
         """
+        from pickcrate.run.entering import Held  # noqa: PLC0415 (few looks go to items)
+
         document = Document(lambda: opened.octets, opened.address, opened.fields)
         head, surveyed = self._survey(opened, document, opened.octets, region=NOWHERE)
-        return self._images(replace(head, title=list_title), surveyed, number, None)
+        folders = [entry for entry in surveyed.entries if entry.form is ItemForm.FOLDER]
+        return Held(self._images(replace(head, title=list_title), surveyed, number, None), folders)
 
     def _heeded(self, image: Image, rights: Mapping[str, Rights]) -> Rights:
         """Return what is said of the use of one picture, of it alone or of all on its page."""
@@ -349,7 +353,8 @@ class Documents(Struct, frozen=True):
             tuple(surveyed.passed),
             is_one_of_many=opened.is_one_of_many or opened.kind in _OF_MANY,
             next_page=surveyed.next_page,
-            entries=surveyed.unasked,
+            entries=sum(entry.form is not ItemForm.FOLDER for entry in surveyed.unasked),
+            folders=sum(entry.form is ItemForm.FOLDER for entry in surveyed.unasked),
             likely_home=likely_home(page) if self._lacks_some(opened, surveyed) else "",
         )
         return head, surveyed
@@ -390,11 +395,17 @@ class Documents(Struct, frozen=True):
         order, is_of_pages = self.means.order, opened.kind in _OF_PAGES
         has_items = order.items > 0 or order.next_pages > 0
         is_alone = opened.kind is Kind.PAGE and not (opened.is_one_of_many or self.means.is_listed)
-        if has_items or (is_alone and len(order.sources) == 1 and _shows_few(page, surveyed.references)):
+        shown = [reference for reference in surveyed.references if reference.is_on_page]
+        pictured = sum(reference.found_in != "link" for reference in shown)
+        if has_items or (is_alone and len(order.sources) == 1 and pictured <= _FEW_SHOWN and _may_list(page)):
             from pickcrate.items.entries import entries  # noqa: PLC0415 (few looks need it)
 
             listed = entries(page)
-            surveyed.entries, surveyed.unasked = (listed, 0) if has_items else ([], len(listed))
+            if has_items:
+                surveyed.entries = listed
+            else:
+                shows_few = len(shown) <= _FEW_SHOWN
+                surveyed.unasked = [entry for entry in listed if shows_few or entry.form is ItemForm.FOLDER]
         of_several = is_of_pages and is_list(surveyed.references)
         if of_several or (is_of_pages and surveyed.entries):
             from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
@@ -409,11 +420,9 @@ def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Refere
     return replace(reference, filename=name) if name else reference
 
 
-def _shows_few(page: Page, references: Sequence[Reference]) -> bool:
-    """Tell whether a page that is not large shows hardly a picture: what it lists may be of interest."""
-    if len(page.text) > _LARGEST_OF_FEW or page.tree.css_first("a[href]") is None:
-        return False
-    return sum(reference.is_on_page for reference in references) <= _FEW_SHOWN
+def _may_list(page: Page) -> bool:
+    """Tell whether a page is not large, and has links: what it lists may be of interest."""
+    return len(page.text) <= _LARGEST_OF_FEW and page.tree.css_first("a[href]") is not None
 
 
 def _is_of_the_web(page: Page) -> bool:

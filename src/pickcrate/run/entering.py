@@ -1,7 +1,6 @@
 """From a list to its items: the page of each is read, in batches, and its pictures take the place of the thumbnail."""
 
-import itertools
-from collections.abc import Callable, Generator, Iterable, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -20,9 +19,19 @@ from pickcrate.values import Asker, Image
 
 _AT_A_TIME = 16
 _LEAST_PICTURED = 2
+_DEEPEST = 9
+"""Folders in one another that a listing of files is gone into."""
 
-ReadImages = Callable[[Opened, int], list[Image]]
-"""Returns the images of an item's page, numbered from a number on."""
+
+class Held(Struct, frozen=True):
+    """What an item's page holds: its images, and the folders that it lists, where it is a listing of files."""
+
+    images: list[Image]
+    folders: list[Item]
+
+
+ReadPage = Callable[[Opened, int], Held]
+"""Returns what an item's page holds, its images numbered from a number on."""
 
 
 class Entered(Struct):
@@ -67,6 +76,8 @@ class _Entry(Struct, frozen=True):
     item: Item
     asker: Asker
     thumbnails: tuple[Image, ...] = ()
+    depth: int = 1
+    """of a folder, how many listings it is below the list"""
 
     @property
     def address(self) -> str:
@@ -79,25 +90,30 @@ class _Entry(Struct, frozen=True):
         return not self.thumbnails or any(image.is_picked for image in self.thumbnails)
 
 
-def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages) -> Entering:
+def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadPage) -> Entering:
     """Yield how far it is; return the images of a list and those of the pages of its first ``limit`` items.
 
     They are numbered on. Of a page only what is the item's is kept; the thumbnail gives way to it. An item whose
-    page cannot be had, or shows nothing of its own, keeps its thumbnail.
+    page cannot be had, or shows nothing of its own, keeps its thumbnail. Folders in a folder of a listing of files
+    are items as it is.
     """
     images = on_list.images
     of_item = [entry for entry in _by_address(on_list) if on_list.may_be_read(entry.address)]
     wanted = [entry for entry in of_item if entry.is_wanted and entry.address not in on_list.gone_to][:limit]
     on_list.gone_to.update(entry.address for entry in wanted)
-    entered = Entered(images, items=len(wanted))
+    entered = Entered(images)
     number = on_list.number + len(images)
     pages: list[tuple[_Entry, ItemPage]] = []
     for done, (entry, opened) in enumerate(_opened(wanted, on_list.source, fetcher, entered), 1):
         yield ItemPageRead(done, len(wanted))
         if opened is not None:
-            page = _page(entry, opened, read(opened, number))
-            number += len(page.images)
-            pages.append((entry, page))
+            held = read(opened, number)
+            number += len(held.images)
+            pages.append((entry, _page(entry, opened, held)))
+            inner = [one for one in _inside(entry, opened, held) if one.address not in on_list.gone_to]
+            wanted += inner[: limit - len(wanted)]
+            on_list.gone_to.update(one.address for one in wanted)
+    entered.items = len(wanted)
     compared = [page for _, page in pages]
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
         witness = [entry for entry in of_item if entry is not wanted[0]][:1]
@@ -115,8 +131,17 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadImages)
     return entered
 
 
-def _page(entry: _Entry, opened: Opened, images: Iterable[Image]) -> ItemPage:
-    return ItemPage(_addresses(entry, opened), entry.thumbnails, tuple(images))
+def _page(entry: _Entry, opened: Opened, held: Held) -> ItemPage:
+    return ItemPage(_addresses(entry, opened), entry.thumbnails, tuple(held.images))
+
+
+def _inside(entry: _Entry, opened: Opened, held: Held) -> list[_Entry]:
+    """Return the folders in a folder, called by their way from the list."""
+    if entry.item.form is not ItemForm.FOLDER or entry.depth >= _DEEPEST:
+        return []
+    asker = replace(entry.asker, page=opened.address)
+    named = (replace(folder, title=f"{entry.item.title}/{folder.title}") for folder in held.folders)
+    return [_Entry(folder, asker, depth=entry.depth + 1) for folder in named]
 
 
 def _told(image: Image, item: Item, others: Mapping[int, str]) -> Image:
@@ -149,9 +174,13 @@ def _by_address(on_list: OnList) -> list[_Entry]:
 def _opened(
     entries: list[_Entry], source: str, fetcher: Fetcher, entered: Entered
 ) -> Iterator[tuple[_Entry, Opened | None]]:
-    """Yield each item, in the order of the list, with its page; None if that cannot be had."""
-    waiting = iter(entries)
-    while batch := list(itertools.islice(waiting, _AT_A_TIME)):
+    """Yield each item, in the order of the list, with its page; None if that cannot be had.
+
+    ``entries`` may grow meanwhile.
+    """
+    at = 0
+    while batch := entries[at : at + _AT_A_TIME]:
+        at += len(batch)
         requests = [onward_request(entry.address, entry.asker) for entry in batch]
         replies = {reply.request.url: reply for reply in fetcher.fetch(requests) if isinstance(reply, Reply)}
         for request, entry in zip(requests, batch, strict=True):

@@ -31,6 +31,8 @@ class PageRead(Struct, frozen=True):
     """where the list that it shows goes on; empty if it shows none, or does not say"""
     entries: int = 0
     """of the list that it is, which have pages of their own that were not asked for"""
+    folders: int = 0
+    """of the listing of files that it is, which were not asked for"""
     likely_home: str = ""
     """of a page on disk some of whose pictures are not beside it: the site that it may be of, where it does not say"""
 
