@@ -1,8 +1,7 @@
-"""What people read: cut to width whatever the alphabet, safe whatever the page says; and docs that hold."""
+"""What people read: cut to width whatever the alphabet, safe whatever the page says."""
 
 import csv
 import io
-import itertools
 import re
 import subprocess
 import sys
@@ -23,7 +22,6 @@ from pickcrate.read.rows import read_rows
 from pickcrate.read.table import open_csv
 from pickcrate.record import csv_lines
 from pickcrate.run.events import Found
-from pickcrate.run.settings import Command
 from pickcrate.sift.ranges import parse_size
 from pickcrate.values import (
     AS_SHOWN,
@@ -38,9 +36,6 @@ from pickcrate.values import (
     Reference,
     Words,
 )
-from reference import reference
-
-README = (Path(__file__).parent.parent / "README.md").read_text(encoding="utf-8")
 
 
 @pytest.mark.parametrize("text", ["red-delta", "風箏" * 20, "a" * 99, "cafe\u0301" * 9, "👩‍🚀 kite " * 9, ""])
@@ -159,25 +154,6 @@ def test_one_picture_and_an_audit_as_data(run: Program, museum: str) -> None:
     done = run("audit", "k", "--format", "jsonl")
     assert [(row["trouble"], row["file"]) for row in done.rows] == [("missing", "red-delta.jpg")]
     assert "1 missing" in done.err
-
-
-def test_the_readme_has_the_options_that_there_are(run: Program) -> None:
-    assert reference() in README  # else: python tools/reference.py
-    for command in Command:
-        helped = set(re.findall(r"(?<![\w-])--[a-z][\w-]+", run(command, "--help").out.partition("Examples:")[0]))
-        rows = re.findall(r"^\| (`-.*`) \| ([a-z, ]+) \|", reference(), re.MULTILINE)
-        told = [
-            re.findall(r"`(--[\w-]+)", options)
-            for options, of in rows
-            if command
-            in of.replace("all", "look, pack, why, sheet, audit, save, compare, alike, seal, haul").split(", ")
-        ]
-        assert set(itertools.chain(*told)) == helped - {"--help"}
-
-
-def test_the_readme_links_what_there_is() -> None:
-    for target in re.findall(r"\]\(([^)#]+)\)", README):
-        assert (Path(__file__).parent.parent / target).exists(), target
 
 
 SAID = "Kite\x1b[2J\x9b\u202e\u2029\u2028\x07"
