@@ -3,9 +3,11 @@
 import ast
 import io
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 import pyarrow as pa  # type: ignore[import-untyped]
@@ -124,6 +126,23 @@ def test_importing_it_brings_hardly_anything() -> None:
     code = "import sys, pickcrate; print(*sorted(m for m in sys.modules if m.startswith(('pickcrate', 'click', 'PIL', 'pycurl'))))"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.split() == ["pickcrate", "pickcrate.version"]
+
+
+def test_the_code_of_the_page_on_python_runs(
+    museum: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    (tmp_path / "kites.csv").write_text(f"Photo,Maker\n{museum}/originals/red-delta.jpg,Ysolde Marrow\n")
+    page = b"<img src=originals/long-dragon.jpg><img src=originals/mill-wheel.jpg>"
+    names: dict[str, Any] = {"response": SimpleNamespace(content=page)}
+    told = (DOCS / "python.md").read_text(encoding="utf-8").replace("https://kites.example", museum)
+    blocks = re.findall(r"```python\n(.+?)```", told, re.DOTALL)
+    for block in blocks:
+        exec(compile(block, "python.md", "exec"), names)
+    assert len(blocks) == 3
+    assert (len(names["kites"]), names["packed"].failed) == (10, [])
+    assert "already there A green box kite of two cells.jpg" in capsys.readouterr().out
 
 
 def test_the_notebook_runs(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
