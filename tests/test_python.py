@@ -141,7 +141,7 @@ def test_the_code_of_the_page_on_python_runs(
     for block in blocks:
         exec(compile(block, "python.md", "exec"), names)
     assert len(blocks) == 3
-    assert (len(names["kites"]), names["packed"].failed) == (10, [])
+    assert (len(names["kites"]), names["packed"].failed) == (12, ())
     assert "already there A green box kite of two cells.jpg" in capsys.readouterr().out
 
 
