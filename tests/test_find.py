@@ -1,16 +1,24 @@
 """Finding and grouping: golden pages, each with the images a reader would count by hand."""
 
+import re
+from collections.abc import Callable
+from html import unescape
+from importlib.resources import files
+
 import pytest
 from hypothesis import given, settings, strategies as st
 
 from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
+from pickcrate.items import itemised
 from pickcrate.read.decode import decode
 from pickcrate.read.document import read_document
+from pickcrate.sift.furniture import mark
 from pickcrate.values import Image
 
 HOME = "https://galewick.example/rooms/list.html"
+SITE = files("pickcrate.demo").joinpath("site")
 
 
 def images(html: str | bytes, address: str = HOME, charset: str = "", base: str = "") -> list[Image]:
@@ -216,3 +224,69 @@ def test_any_bytes_give_references_and_never_raise(octets: bytes) -> None:
     for image in images(octets):
         assert image.url
         assert image.candidates[-1].url == image.shown.url
+
+
+TAG = re.compile(r"""<(/?)([A-Za-z][\w-]*)((?:\s+[^\s=>"'/]+(?:\s*=\s*(?:"[^"]*"|'[^']*'|[^\s"'>]+))?)*)\s*/?>""")
+ATTRIBUTE = re.compile(r"""([^\s=>"'/]+)(?:\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s"'>]+)))?""")
+RAW = re.compile(
+    r"<(script|style|noscript|svg|title|textarea)\b.*?</\1\s*>|<!--.*?-->|<!doctype[^>]*>", re.DOTALL | re.IGNORECASE
+)
+
+
+def outside_of_raw_text(markup: str, change: Callable[[re.Match[str]], str]) -> str:
+    """Return the markup with each tag as ``change`` has it, but for what is in scripts, sheets and drawings."""
+    pieces, at = [], 0
+    for raw in RAW.finditer(markup):
+        pieces += [TAG.sub(change, markup[at : raw.start()]), raw[0]]
+        at = raw.end()
+    return "".join([*pieces, TAG.sub(change, markup[at:])])
+
+
+def in_capitals(tag: re.Match[str]) -> str:
+    return f"<{tag[1]}{tag[2].upper()}{tag[3]}>"
+
+
+def backwards(tag: re.Match[str]) -> str:
+    attributes = [attribute[0] for attribute in ATTRIBUTE.finditer(tag[3])]
+    return f"<{tag[1]}{tag[2]} {' '.join(reversed(attributes))} >" if attributes else tag[0]
+
+
+def in_references(tag: re.Match[str]) -> str:
+    def written(attribute: re.Match[str]) -> str:
+        if attribute.lastindex == 1:
+            return attribute[0]
+        value = unescape(attribute[2] or attribute[3] or attribute[4] or "")
+        characters = (one if one.isalnum() else f"&#x{ord(one):x};" for one in value)
+        return f'{attribute[1]}="{"".join(characters)}"'
+
+    return f"<{tag[1]}{tag[2]}{ATTRIBUTE.sub(written, tag[3])}>"
+
+
+WRITTEN: dict[str, Callable[[str], bytes]] = {
+    "elements in capitals": lambda text: outside_of_raw_text(text, in_capitals).encode(),
+    "attributes in another order": lambda text: outside_of_raw_text(text, backwards).encode(),
+    "values in character references": lambda text: outside_of_raw_text(text, in_references).encode(),
+    "lines as Windows ends them": lambda text: text.replace("\n", "\r\n").encode(),
+    "UTF-16": lambda text: text.encode("utf-16"),
+    "UTF-8 with a mark": lambda text: text.encode("utf-8-sig"),
+    "a box around it": lambda text: re.sub(r"(<body[^>]*>)", r"\1<div><div>", text).encode(),
+    "a comment behind each link": lambda text: text.replace("</a>", "</a><!-- a -->").encode(),
+}
+"""ways to write the same page"""
+
+
+@pytest.mark.parametrize("page", sorted(path.name for path in SITE.iterdir() if path.name.endswith(".html")))
+def test_how_a_page_is_written_does_not_matter(page: str) -> None:
+    def seen(octets: bytes) -> list[tuple[object, ...]]:
+        document = read_document(octets, source="x", address=HOME)
+        images = mark(group(itemised(document, find(document).references), source="x"))
+        return [
+            (image.url, image.shown.words, image.shown.link, image.shown.hidden, image.furniture, image.item.title,
+             image.columns, sorted((reference.url, reference.found_in) for reference in image.references))
+            for image in images
+        ]  # fmt: skip
+
+    text = SITE.joinpath(page).read_text(encoding="utf-8")
+    expected = seen(text.encode())
+    for how, write in WRITTEN.items():
+        assert seen(write(text)) == expected, how

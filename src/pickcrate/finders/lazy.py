@@ -36,7 +36,14 @@ _LAZY_NAME = lazy(
 )
 _SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set)")
 _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}|\"'\\]+", re.IGNORECASE)
-_VALUE_STARTS = ('="', "='", "=", '= "', "= '")
+_MARKS = ('"', "'", "=")
+"""what a value may begin with, the last where it stands without quotation marks"""
+
+_DOT = lazy(r"&#(?:x0{0,9}2e|0{0,9}46);", re.IGNORECASE)
+"""as some write all that is no letter, for safety"""
+
+_UNQUOTED = lazy(r"[^\s\"'<>]{0,2000}")
+
 _DATA_NAME = lazy(r"data-(?<![\w-]data-)[\w-]++(?=\s*+=)")  # what it begins with comes first, and is looked for quickly
 _EVENT = lazy(r"(?:on|@|v-on:|x-on:|\(|ng-(?=click|dblclick|mouse|focus|blur))([a-z]{3,20})(?:[.)].*)?")
 _FAILED = frozenset(("error", "abort", "stalled"))
@@ -58,36 +65,40 @@ _LONGEST_NAME = 60
 _NAME_CHARACTERS = string.ascii_letters + string.digits + "-_:.@[]()"
 """with those by which frameworks mark the attributes whose values are expressions: ``:src``, ``[src]``, ``@click``"""
 
-_BEFORE = 400
 _MOST_EXTENSIONS = 100_000
-_BEFORE_JSON = 4_000
 
 
 def carriers(source: str) -> set[str]:
     """Return the names of the attributes in ``source`` that may hold image addresses and have no finder of theirs.
 
-    Looked for backwards from each image extension in the text, which is cheaper than asking every element. Names too
-    many do no harm: the values decide.
+    Looked for backwards from each image extension in the text, as far as the one before it: further back lies what
+    that was in. This is cheaper than asking every element. Names too many do no harm: the values decide.
     """
     names: set[str] = set()
+    earlier = 0
+    if "&#" in source:
+        source = _DOT.sub(".", source)
     for match in itertools.islice(EXTENSION.finditer(source), _MOST_EXTENSIONS):
-        names.update(_names_before(source, match.start()))
+        names.update(_names_before(source, earlier, match.start()))
+        earlier = match.start()
     data_names = {name.lower() for name in _DATA_NAME.findall(source) if len(name) <= _LONGEST_NAME}
     names.update(name for name in data_names if _LAZY_NAME.fullmatch(name) or _SET_NAME.fullmatch(name))
     return {name.lower() for name in names} - _OTHERS
 
 
-def _names_before(source: str, end: int) -> Iterator[str]:
-    """Yield the names of the attributes in whose value ``end`` may lie."""
-    start = max(0, end - _BEFORE)
-    for opening in _VALUE_STARTS:
-        at = source.rfind(opening, start, end)
-        if at < 0 and opening == "='" and source.rfind("<", start, end) < 0:  # JSON in single quotes is long
-            at = source.rfind(opening, max(0, end - _BEFORE_JSON), start)
-        if at > 0:
-            before = source[max(0, at - _LONGEST_NAME) : at].rstrip()
-            name = before[len(before.rstrip(_NAME_CHARACTERS)) :]
-            if name:
+def _names_before(source: str, start: int, end: int) -> Iterator[str]:
+    """Yield the names of the attributes in whose value ``end`` may lie, of values that begin behind ``start``.
+
+    A value is open where the last mark of its kind opened it, however far back: data in an attribute is long.
+    """
+    for mark in _MARKS:
+        at = source.rfind(mark, start, end)
+        if at < 0:
+            continue
+        before = source[max(0, at - _LONGEST_NAME) : at].rstrip()
+        if before.endswith("=") or (mark == "=" and _UNQUOTED.fullmatch(source, at + 1, end)):
+            before = before.rstrip("= ")
+            if name := before[len(before.rstrip(_NAME_CHARACTERS)) :]:
                 yield name
 
 
@@ -190,9 +201,17 @@ def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateS
     if _WIDTH_LEFT_OPEN in value and (filled := _filled(value, place.get("data-widths"))):
         return filled
     entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=has_picture))
-    if not entries and (event or "'" in value):  # a handler, or options in a script's own notation
+    is_code = (
+        event or "'" in value or ("<" not in value and ('"' in value or "`" in value))
+    )  # a handler, or in a script's own notation
+    if not entries and is_code:
         entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=bool(event))]
     return entries
+
+
+def _has_strings(value: str) -> bool:
+    """Tell whether a value may be in a script's notation; double quotation marks are those of markup as well."""
+    return "'" in value or ("<" not in value and ('"' in value or "`" in value))
 
 
 def _filled(value: str, widths: str) -> list[ImageCandidateString]:

@@ -46,6 +46,10 @@ _DESCRIPTOR = lazy(r"(\d{1,5})([wx])")
 _PAIRS = lazy(r"[A-Za-z_]\w{0,40}=(?!=)")
 """how names with values begin, as in a query: ``file=red.jpg&title=Red``"""
 
+_OPTION = lazy(r"\s*+(?!(?:https?|ftp|file|data|blob|cid|mid)\s*:)[A-Za-z][\w-]{0,40}+\s*+:", re.IGNORECASE)
+"""how a name of an option begins, that is no scheme of an address"""
+
+_BETWEEN_OPTIONS = lazy(r"[;,\n]")
 _FOLDER = lazy(r"/[\"'`]")
 """how a literal ends that others are put behind"""
 
@@ -103,17 +107,14 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     text = value.strip()
     if EXTENSION.search(text) is None:
         return
-    pieces = text.split(",") if len(text) <= LONGEST_ADDRESS else [text]
     if _PAIRS.match(text) is not None:
         yield from map(ImageCandidateString, in_query(f"?{text}"))
     elif by_screen := by_condition(text):
         yield from map(ImageCandidateString, by_screen)
     elif densities := by_density(text, is_address):
         yield from densities
-    elif all(map(is_address, pieces)):
-        yield from (ImageCandidateString(piece.strip()) for piece in pieces)
-    elif is_address(text):
-        yield ImageCandidateString(text)
+    elif listed := _declared(text) or _listed(text):
+        yield from map(ImageCandidateString, listed)
     elif text[:1] in {"{", "["}:
         found = list(_sized_in_json(text))
         yield from found or map(ImageCandidateString, in_script(text))
@@ -125,6 +126,26 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
         entries = parse_srcset(text)
         if entries and all(is_address(entry.url) for entry in entries):
             yield from entries
+
+
+def _listed(text: str) -> list[str]:
+    """Return the addresses of a value that is one, or has several and nothing between them but a separator."""
+    for separator in (",", ";", "|", None):
+        pieces = text.split(separator)
+        if len(pieces) > 1 and all(map(is_address, pieces)):
+            return [piece.strip() for piece in pieces]
+    return [text] if is_address(text) else []
+
+
+def _declared(text: str) -> list[str]:
+    """Return the addresses of a value that has options as a style has declarations: ``src: red.jpg; fit: cover``."""
+    if _OPTION.match(text) is None:
+        return []
+    options = [option for option in _BETWEEN_OPTIONS.split(text) if option.strip()]
+    if not all(map(_OPTION.match, options)):
+        return []
+    values = (option.partition(":")[2].strip(" \t\n\"'") for option in options)
+    return [value for value in values if is_address(value)]
 
 
 def by_density(text: str, is_one: Callable[[str], object]) -> list[ImageCandidateString]:

@@ -1,9 +1,10 @@
 """Pages and records to references to images, with their candidates: what a look finds in a source that is no list."""
 
 import itertools
-from collections.abc import Callable, Generator, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from functools import partial
 from typing import TYPE_CHECKING
+from urllib.parse import unquote
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -353,8 +354,8 @@ class Documents(Struct, frozen=True):
             tuple(surveyed.passed),
             is_one_of_many=opened.is_one_of_many or opened.kind in _OF_MANY,
             next_page=surveyed.next_page,
-            entries=sum(entry.form is not ItemForm.FOLDER for entry in surveyed.unasked),
-            folders=sum(entry.form is ItemForm.FOLDER for entry in surveyed.unasked),
+            entries=surveyed.unasked,
+            folders=surveyed.folders,
             likely_home=likely_home(page) if self._lacks_some(opened, surveyed) else "",
         )
         return head, surveyed
@@ -395,17 +396,18 @@ class Documents(Struct, frozen=True):
         order, is_of_pages = self.means.order, opened.kind in _OF_PAGES
         has_items = order.items > 0 or order.next_pages > 0
         is_alone = opened.kind is Kind.PAGE and not (opened.is_one_of_many or self.means.is_listed)
-        shown = [reference for reference in surveyed.references if reference.is_on_page]
-        pictured = sum(reference.found_in != "link" for reference in shown)
-        if has_items or (is_alone and len(order.sources) == 1 and pictured <= _FEW_SHOWN and _may_list(page)):
+        is_of_files = is_alone and _lists_files(surveyed.references)
+        is_bare = is_alone and len(order.sources) == 1 and (is_of_files or _shows_few(surveyed.references))
+        if has_items or (is_bare and _may_list(page)):
             from pickcrate.items.entries import entries  # noqa: PLC0415 (few looks need it)
 
             listed = entries(page)
             if has_items:
                 surveyed.entries = listed
+            elif is_of_files:
+                surveyed.folders = sum(entry.form is ItemForm.FOLDER for entry in listed)
             else:
-                shows_few = len(shown) <= _FEW_SHOWN
-                surveyed.unasked = [entry for entry in listed if shows_few or entry.form is ItemForm.FOLDER]
+                surveyed.unasked = len(listed)
         of_several = is_of_pages and is_list(surveyed.references)
         if of_several or (is_of_pages and surveyed.entries):
             from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
@@ -418,6 +420,16 @@ def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Refere
     """Return a reference with the name that its source has for the file, where it has one."""
     name = filenames.get(reference.url)
     return replace(reference, filename=name) if name else reference
+
+
+def _shows_few(references: Sequence[Reference]) -> bool:
+    return sum(reference.is_on_page for reference in references) <= _FEW_SHOWN
+
+
+def _lists_files(references: Sequence[Reference]) -> bool:
+    """Tell whether a page is a server's listing of files: a link to a picture says the file's name, and no more."""
+    links = (reference for reference in references if reference.found_in == "link")
+    return any(unquote(reference.raw) == reference.words.link_text for reference in links)
 
 
 def _may_list(page: Page) -> bool:

@@ -80,8 +80,10 @@ class Survey(Struct):
     """what is said of the use of pictures, by the addresses of their pages or by their own"""
     entries: list[Item] = field(default_factory=list)
     """the entries of the list that the page is, of which it may show no pictures, if that was asked for"""
-    unasked: list[Item] = field(default_factory=list)
-    """those that were not asked for: of a page that shows few pictures, or the folders of a listing of files"""
+    unasked: int = 0
+    """how many entries there are, if that was not asked for, and the page shows few pictures"""
+    folders: int = 0
+    """how many folders there are in a listing of files, if that was not asked for"""
     next_page: str = ""
     """where the list on the page goes on, if that was asked for and it does"""
     passed: list[PassedOver] = field(default_factory=list)
