@@ -110,6 +110,13 @@ MARKUP = [
     ("<a-sky z='src: /a.jpg; repeat: 2 2'></a-sky><div data-film='mp4: /f.mp4, poster: /b.jpg' data-url=url:/c.jpg data-say='see: b.jpg, he said'></div>",
      [("data", "a.jpg"), ("data", "b.jpg"), ("data", "c.jpg")]),
     (f"<div data-all='{','.join(f'/{n:03}.jpg' for n in range(500))}'></div>", [("data", f"{n:03}.jpg") for n in range(500)]),
+    ("<script>a = 'a.jpg,b.jpg'.split(','); b = 'https%3A%2F%2Fk.example%2Fc.jpg'; c = unescape('%3Cimg src=%22/d.jpg%22%3E')</script>",
+     [("script", "rooms/a.jpg"), ("script", "rooms/b.jpg"), ("script", "https://k.example/c.jpg"), ("script", "d.jpg")]),
+    ("""<b x="%7B%22a%22%3A%22%2Fa.jpg%22%7D"></b><script type=application/json>{"b": "https%3A%2F%2Fk.example%2Fb.jpg"}</script>""",
+     [("data", "a.jpg"), ("data", "https://k.example/b.jpg")]),
+    # templates: what follows one with substitutions, and what is in those
+    ("<script>a = `${base}/x`; show('/a.jpg'); b = `<ul>${all.map(n => `<li>${n}</li>`)}</ul>`; c = `/b.jpg`; d = `${e ? '/c.jpg' : 'd'}`</script>",
+     [("script", "a.jpg"), ("script", "b.jpg"), ("script", "c.jpg")]),
     ("""<div data-slides='[{"src":"\\/s\\/1.jpg","w":9},{"src":"/s/2.jpg"}]' class=c.png title=t.png></div>""",
      [("data", "s/1.jpg"), ("data", "s/2.jpg")]),
     ("<a href=page.html data-zoom=big.jpg><img src=small.jpg></a>", [("data", "rooms/big.jpg"), ("img", "rooms/small.jpg")]),

@@ -50,6 +50,8 @@ _OPTION = lazy(r"\s*+(?!(?:https?|ftp|file|data|blob|cid|mid)\s*:)[A-Za-z][\w-]{
 """how a name of an option begins, that is no scheme of an address"""
 
 _BETWEEN_OPTIONS = lazy(r"[;,\n]")
+_ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|%7B|%5B|%3C)", re.IGNORECASE)
+_SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 _FOLDER = lazy(r"/[\"'`]")
 """how a literal ends that others are put behind"""
 
@@ -104,7 +106,7 @@ def says_where(text: str) -> bool:
 
 def in_value(value: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of an attribute's value: itself, a srcset's, a ``url()``'s, or those of its JSON."""
-    text = value.strip()
+    text = _decoded(value.strip())
     if EXTENSION.search(text) is None:
         return
     if _PAIRS.match(text) is not None:
@@ -174,7 +176,8 @@ def in_json(text: str) -> Iterator[str]:
         parsed = json.loads(text, parse_int=str, parse_float=str)
     except (ValueError, RecursionError):
         return
-    for raw, is_named in named_strings(parsed):
+    for string, is_named in named_strings(parsed):
+        raw = _decoded(string)
         if is_address(raw) or (is_named and may_be_address(raw)):
             yield raw.strip()
         elif EXTENSION.search(raw) is not None:
@@ -322,19 +325,27 @@ def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterato
             if start in named:
                 yield named[start]
             continue
-        plain = unescape(literal)
+        if text[start] == "`" and depth < _MOST_AROUND:
+            for expression in _SUBSTITUTED.findall(literal):
+                yield from in_script(expression, depth + 1)
+        plain = _decoded(unescape(literal))
         if "<" in plain or "url(" in plain or '"' in plain:
             yield from _in_piece(plain, depth)
             continue
-        pieced = _PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end)
         is_shown = _IS_SHOWN.search(text, max(0, start - 30), start) is not None
-        if pieced or not (is_address(plain) or (is_shown and is_file(plain))):
+        found = [plain.strip()] if is_shown and is_file(plain) else _listed(plain)
+        if not found or _PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end):
             continue
-        is_whole = is_handler or is_shown or says_where(plain)
+        is_whole = is_handler or is_shown or all(map(says_where, found))
         if not is_whole and has_folder is None:
             has_folder = _FOLDER.search(text) is not None
         if is_whole or not has_folder:
-            yield plain.strip()
+            yield from found
+
+
+def _decoded(text: str) -> str:
+    """Return a string in percent-encoding as what it stands for: an address as a whole, data or markup."""
+    return unquote(text) if _ENCODED.match(text) is not None else text
 
 
 def _in_piece(text: str, depth: int) -> Iterator[str]:

@@ -10,13 +10,16 @@ from pickcrate.lazyre import lazy
 from pickcrate.ranks import UNSAID, names_a_version, rank
 
 _QUOTE = lazy(r"[\"'`]")
-# What may stand between the quotes of a literal (ECMAScript, 12.9.4): up to its end, a line's, or a substitution.
+# A substitution of a template, with a few objects and templates in it: what is nested deeper ends the template.
+_SUBSTITUTION = r"\$\{(?:[^{}`]++|\{[^{}`]{0,300}+\}|`[^`]{0,300}+`){0,6}+\}"
+_OF_TEMPLATE = rf"(?:[^`\\$]++|\\.|{_SUBSTITUTION}|\$(?!\{{))*+"
+# What may stand between the quotes of a literal (ECMAScript, 12.9.4 and 12.9.6): up to its end, or a line's.
 _INSIDE = {
     '"': lazy(r"(?:[^\"\\\n]++|\\.)*+", re.DOTALL),
     "'": lazy(r"(?:[^'\\\n]++|\\.)*+", re.DOTALL),
-    "`": lazy(r"(?:[^`\\$]++|\\.|\$(?!\{))*+", re.DOTALL),
+    "`": lazy(_OF_TEMPLATE, re.DOTALL),
 }
-_LITERAL = lazy(r"\"(?:[^\"\\\n]++|\\.)*+(\")?|'(?:[^'\\\n]++|\\.)*+(')?|`(?:[^`\\$]++|\\.|\$(?!\{))*+(`)?", re.DOTALL)
+_LITERAL = lazy(rf"\"(?:[^\"\\\n]++|\\.)*+(\")?|'(?:[^'\\\n]++|\\.)*+(')?|`{_OF_TEMPLATE}(`)?", re.DOTALL)
 """a literal, or what begins as one and is not closed: then it has no group"""
 
 _ESCAPE = lazy(r"\\(?:u\{([0-9a-fA-F]{1,6})\}|u([0-9a-fA-F]{4})|x([0-9a-fA-F]{2})|(.))", re.DOTALL)
