@@ -7,6 +7,7 @@ has: decode, parse, find, name by items, group, resolve.
 """
 
 import argparse
+import html
 import json
 import time
 from collections.abc import Callable
@@ -90,6 +91,23 @@ def captions_beside(count: int) -> str:
     return f"<table><tr>{pictures}<tr>{''.join(f'<td class=caption>Kite {n}' for n in range(count))}</table>"
 
 
+def data_in_an_attribute(count: int) -> str:
+    """Return an element that has all of a page's data in one attribute."""
+    kites = [{"title": f"Kite {n}", "image": f"/k{n}.jpg"} for n in range(count)]
+    return f'<div data-hall="{html.escape(json.dumps(kites))}"></div>'
+
+
+def templates(count: int) -> str:
+    """Return a script of so many templates, each with a template in its substitution."""
+    template = "show(`<li>${{all.map(k => `<b>${{k}}</b>`)}}<img src='/k{n}.jpg'>`);"
+    return f"<script>{''.join(template.format(n=n) for n in range(count))}</script>"
+
+
+def again(count: int) -> str:
+    """Return a page that shows one picture so many times, each time with its sizes and a link."""
+    return "<a href=/red><img src=/s.jpg srcset='/a.jpg 300w, /b.jpg 900w'></a> " * count
+
+
 SHAPES = (
     Shape("images", images, 10_000),
     Shape("deep nesting", nested, 5_000),
@@ -101,6 +119,9 @@ SHAPES = (
     Shape("cards", cards, 5_000),
     Shape("links beside", links_beside, 5_000),
     Shape("captions beside", captions_beside, 5_000),
+    Shape("data attribute", data_in_an_attribute, 5_000),
+    Shape("templates", templates, 5_000),
+    Shape("again and again", again, 5_000),
 )
 
 

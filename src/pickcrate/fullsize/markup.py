@@ -14,9 +14,8 @@ _NUMBER = lazy(r"\d+")
 def from_markup(image: Image) -> list[Candidate]:
     """Return the candidates that the page's own markup names, strongest first."""
     linked = _linked([r.url for r in image.references if r.role is Role.LINK and r.url != image.shown.url])
-    sizes = [
-        reference for reference in image.references if reference.role is Role.SIZE and _scale(reference) > _least(image)
-    ]
+    least = _least(image)
+    sizes = [reference for reference in image.references if reference.role is Role.SIZE and _scale(reference) > least]
     lazy = [reference for reference in image.references if reference.role is Role.LAZY and reference.rank > STAND_IN]
     # Whatever else names it: what is called a thumbnail once, is one.
     ranks: dict[str, int] = {}
