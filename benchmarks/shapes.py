@@ -105,7 +105,7 @@ def templates(count: int) -> str:
 
 def again(count: int) -> str:
     """Return a page that shows one picture so many times, each time with its sizes and a link."""
-    return "<a href=/red><img src=/s.jpg srcset='/a.jpg 300w, /b.jpg 900w'></a> " * count
+    return "<a href=/red><img src=/a.jpg srcset='/a.jpg 300w, /b.jpg 900w'></a> " * count
 
 
 SHAPES = (
