@@ -117,6 +117,11 @@ MARKUP = [
     # templates: what follows one with substitutions, and what is in those
     ("<script>a = `${base}/x`; show('/a.jpg'); b = `<ul>${all.map(n => `<li>${n}</li>`)}</ul>`; c = `/b.jpg`; d = `${e ? '/c.jpg' : 'd'}`</script>",
      [("script", "a.jpg"), ("script", "b.jpg"), ("script", "c.jpg")]),
+    # addresses that only a name says to be of pictures: in data in attributes, in expressions, in strings that are data, in lists
+    ("""<b data-p="{&quot;imageUrl&quot;:&quot;/m/1&quot;,&quot;url&quot;:&quot;/p/1&quot;}"></b><b x-data='hall({"photo": "/m/2"})' z='{"page": "/p/2"}'></b>
+     <script>push([1,"3:{\\"cover\\":\\"/m/3\\",\\"link\\":\\"/p/3\\"}"]); d = {"photos":["/m/4","/m/5"],"pages":["/p/4"]}</script>""",
+     [("data", "m/1"), ("data", "m/2"), ("script", "m/3"), ("script", "m/4"), ("script", "m/5")]),
+    ("""<b data-p='{"photo": {"full": "/a.jpg"}, "imageUrl": "/m/1"}'></b>""", [("data", "a.jpg"), ("data", "m/1")]),
     ("""<div data-slides='[{"src":"\\/s\\/1.jpg","w":9},{"src":"/s/2.jpg"}]' class=c.png title=t.png></div>""",
      [("data", "s/1.jpg"), ("data", "s/2.jpg")]),
     ("<a href=page.html data-zoom=big.jpg><img src=small.jpg></a>", [("data", "rooms/big.jpg"), ("img", "rooms/small.jpg")]),

@@ -39,6 +39,17 @@ _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}|\"'\\]+", re.IGNOREC
 _MARKS = ('"', "'", "=")
 """what a value may begin with, the last where it stands without quotation marks"""
 
+_EQUALS_SIGN = lazy(r"=\s?\Z")
+_OPENS_DATA = lazy(r"=\s?([\"'])(?=[^\"'<>{\[]{0,40}[{\[])")
+"""how the value of an attribute begins that holds data, or hands some to a function"""
+
+_CALLED_PICTURE = lazy(
+    r"(?:image|img|photo|picture|thumb|poster|cover|avatar|banner|src)\w{0,30}"
+    r"(?:(?:&quot;|&#34;|\")\s*+:|\s*+:\s*+(?:'|&quot;|&#34;|\"))",
+    re.IGNORECASE,
+)
+"""a name in data that may be one of a picture: whether it is, the data decides"""
+
 _DOT = lazy(r"&#(?:x0{0,9}2e|0{0,9}46);", re.IGNORECASE)
 """as some write all that is no letter, for safety"""
 
@@ -81,6 +92,7 @@ def carriers(source: str) -> set[str]:
     for match in itertools.islice(EXTENSION.finditer(source), _MOST_EXTENSIONS):
         names.update(_names_before(source, earlier, match.start()))
         earlier = match.start()
+    names.update(_names_of_data(source))
     data_names = {name.lower() for name in _DATA_NAME.findall(source) if len(name) <= _LONGEST_NAME}
     names.update(name for name in data_names if _LAZY_NAME.fullmatch(name) or _SET_NAME.fullmatch(name))
     return {name.lower() for name in names} - _OTHERS
@@ -95,11 +107,24 @@ def _names_before(source: str, start: int, end: int) -> Iterator[str]:
         at = source.rfind(mark, start, end)
         if at < 0:
             continue
-        before = source[max(0, at - _LONGEST_NAME) : at].rstrip()
-        if before.endswith("=") or (mark == "=" and _UNQUOTED.fullmatch(source, at + 1, end)):
-            before = before.rstrip("= ")
-            if name := before[len(before.rstrip(_NAME_CHARACTERS)) :]:
-                yield name
+        is_open = _UNQUOTED.fullmatch(source, at + 1, end) if mark == "=" else _EQUALS_SIGN.search(source, at - 2, at)
+        if is_open:
+            yield from _name_before(source, at)
+
+
+def _names_of_data(source: str) -> Iterator[str]:
+    """Yield the names of the attributes that hold data in which something is called a picture."""
+    for opening in _OPENS_DATA.finditer(source):
+        end = source.find(opening[1], opening.end())
+        if end > 0 and _CALLED_PICTURE.search(source, opening.end(), end) is not None:
+            yield from _name_before(source, opening.start())
+
+
+def _name_before(source: str, end: int) -> Iterator[str]:
+    """Yield the name that stands before an equals sign, or before the value behind that; none if there is none."""
+    before = source[max(0, end - _LONGEST_NAME) : end].rstrip("= \t\n")
+    if name := before[len(before.rstrip(_NAME_CHARACTERS)) :]:
+        yield name
 
 
 class _Holder(Struct, frozen=True):

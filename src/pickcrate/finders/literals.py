@@ -11,7 +11,7 @@ from urllib.parse import unquote
 
 from msgspec import Struct
 
-from pickcrate.finders.named import may_be_address, named_in_script, named_strings
+from pickcrate.finders.named import may_be_address, may_hold_named, named_in_script, named_strings
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.strings import (
     DEEPEST,
@@ -50,6 +50,9 @@ _OPTION = lazy(r"\s*+(?!(?:https?|ftp|file|data|blob|cid|mid)\s*:)[A-Za-z][\w-]{
 """how a name of an option begins, that is no scheme of an address"""
 
 _BETWEEN_OPTIONS = lazy(r"[;,\n]")
+_DATA_IN_STRING = lazy(r"\\\"[\w$@-]{1,40}\\\"\s{0,3}:|['`]\s{0,3}[\[{]")
+"""data that is itself a string: ``"{\\"image\\": …}"``"""
+
 _ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|%7B|%5B|%3C)", re.IGNORECASE)
 _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 _FOLDER = lazy(r"/[\"'`]")
@@ -108,6 +111,8 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of an attribute's value: itself, a srcset's, a ``url()``'s, or those of its JSON."""
     text = _decoded(value.strip())
     if EXTENSION.search(text) is None:
+        if text[:1] in {"{", "["} and may_hold_named(text):
+            yield from map(ImageCandidateString, in_json(text))
         return
     if _PAIRS.match(text) is not None:
         yield from map(ImageCandidateString, in_query(f"?{text}"))
@@ -119,7 +124,9 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
         yield from map(ImageCandidateString, listed)
     elif text[:1] in {"{", "["}:
         found = list(_sized_in_json(text))
-        yield from found or map(ImageCandidateString, in_script(text))
+        known = {entry.url for entry in found}
+        others = in_json(text) if found else in_script(text)
+        yield from (*found, *(ImageCandidateString(raw) for raw in others if raw not in known))
     elif "url(" in text.lower():
         yield from (ImageCandidateString(raw) for raw in _INNER_URL.findall(text) if is_address(raw))
     elif "<" in text:
@@ -316,7 +323,8 @@ def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterato
     the strings around.
     """
     named = named_in_script(text)
-    if not named and EXTENSION.search(text) is None:
+    holds_data = depth < _MOST_AROUND and _DATA_IN_STRING.search(text) is not None
+    if not (named or holds_data or EXTENSION.search(text)):
         return
     has_folder: bool | None = None
     for start, end in string_literals(text):
@@ -324,6 +332,8 @@ def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterato
         if EXTENSION.search(literal) is None:
             if start in named:
                 yield named[start]
+            elif holds_data and may_hold_named(plain := unescape(literal)):
+                yield from in_script(plain, depth + 1)
             continue
         if text[start] == "`" and depth < _MOST_AROUND:
             for expression in _SUBSTITUTED.findall(literal):

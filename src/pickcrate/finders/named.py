@@ -33,6 +33,9 @@ _WRAPS = frozenset("edges node nodes items data attributes fields file sources r
 _ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "@id", "id")
 """names of where a file is, beside what states its type"""
 
+_GAP = 20
+"""characters between two strings of a list, at most"""
+
 _OWN_PAGE = frozenset("src urls slug permalink title name headline".split())
 """names beside which a ``url`` is that of a page"""
 
@@ -99,8 +102,14 @@ def named_in_script(text: str) -> dict[int, str]:
     """Return such addresses in a script, unescaped, by where their literals begin."""
     found: dict[int, str] = {}
     sizes: dict[int, str] = {}
-    has_picture, previous = False, 0
+    has_picture, previous, list_end = False, 0, -1
     for start, end in string_literals(text) if may_hold_named(text) else ():
+        if 0 < list_end <= start < list_end + _GAP and text[list_end:start].strip() == ",":  # the next of a list
+            plain = unescape(text[start + 1 : end - 1]).strip()
+            if may_be_address(plain):
+                found[start] = plain
+                previous = list_end = end
+                continue
         if text[start + 1] not in "h/\\" or _STANDS_ALONE.match(text, max(0, start - 2), start) is not None:
             continue
         before = text[max(previous, start - FARTHEST) : start]
@@ -115,5 +124,6 @@ def named_in_script(text: str) -> dict[int, str]:
         if is_picture:
             found |= sizes
             has_picture, sizes = True, {}
+            list_end = end if before.rstrip().endswith("[") else -1
         (found if has_picture else sizes)[start] = plain
     return dict(sorted(found.items()))
