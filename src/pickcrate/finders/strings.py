@@ -69,6 +69,12 @@ def string_literals(text: str) -> Iterator[tuple[int, int]]:
                 hopeless[mark] = end
 
 
+def literal_at(text: str, start: int) -> str | None:
+    """Return what the string literal says that begins at ``start``; None if none does."""
+    literal = _LITERAL.match(text, start)
+    return unescape(literal[0][1:-1]) if literal is not None and literal.lastindex is not None else None
+
+
 def unescape(literal: str) -> str:
     """Return the text of a JavaScript or JSON string literal (ECMAScript, 12.9.4), character references undone."""
 

@@ -5,12 +5,14 @@ picture of the innermost one.
 """
 
 import json
+import re
 from collections.abc import Container, Iterator
 from itertools import islice
 
 from msgspec import Struct
 
 from pickcrate.finders.literals import is_address
+from pickcrate.finders.strings import literal_at
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.objectliteral import read_literal
@@ -26,6 +28,7 @@ _NO_FIELDS = frozenset(
 _LONGEST_NAME, _LONGEST_FIELD, _MOST_FIELDS = 200, 200, 20
 _LEAST_NAMED = 2
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
+_MOST_ROWS = 10_000
 _MOST_ASSIGNED = 20
 """Values in one script that may be data: each that is none costs up to its first odd character."""
 
@@ -33,6 +36,14 @@ _MOST_READ = 2_000_000
 """Characters of one page's scripts that are read as what is no JSON: that takes thirty times as long"""
 
 _ASSIGNED = lazy(r"=\s*+(?=[{\[])")
+_GIVEN = lazy(r"[=(]\s*+(?=[{\[])")
+"""in the expression of an attribute: what is assigned, or given to a function"""
+
+_PARSED = lazy(r"JSON\.parse\(\s*+(?=[\"'`])")
+_PUSHED = lazy(r"\.push\(\[\s*+\d++\s*+,\s*+(?=\")")
+_ROW = lazy(r"(?:[0-9a-f]{1,8}:)?(?=[{\[])")
+"""how a row of data begins that a server sends piece by piece, to be drawn by a script"""
+
 _SCRIPTS = "script:not([src])"
 
 _Value = tuple[object, int, Thing | None]
@@ -43,19 +54,47 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
     """Return what data blocks say of the pictures in them, by their raw addresses."""
     found: dict[str, Thing] = {}
     pictures = {address for spot in ground.spots if not spot.is_on_screen for address in spot.addresses}
+    for value in (*_in_scripts(ground), *_in_attributes(ground)):
+        _read(value, pictures, found)
+    return found
+
+
+def _in_scripts(ground: Ground) -> Iterator[object]:
+    """Yield the values that data blocks are, that scripts assign, and that are in their strings."""
     effort = _Effort()
+    pieces: list[str] = []
     for number in ground.selected(_SCRIPTS):
         kind = ground.attribute(number, "type").partition(";")[0].strip().lower()
         text = ground.nodes[number].text() or ""
-        if kind != "application/ld+json" and len(text) <= _MOST_TEXT:
-            for value in _all_of(text) if "json" in kind else _assigned(text, effort):
-                _read(value, pictures, found)
+        if kind == "application/ld+json" or len(text) > _MOST_TEXT:
+            continue
+        if "json" in kind:
+            yield from _all_of(text)
+            continue
+        yield from _assigned(text, effort)
+        for said in _strings_behind(_PARSED, text):
+            yield from _all_of(said)
+        pieces.extend(_strings_behind(_PUSHED, text))
+    for row in islice("".join(pieces)[:_MOST_TEXT].splitlines(), _MOST_ROWS):
+        if (begins := _ROW.match(row)) is not None:
+            yield from _all_of(row[begins.end() :])
+
+
+def _in_attributes(ground: Ground) -> Iterator[object]:
+    """Yield the values in the attributes of elements that show nothing by themselves."""
+    effort = _Effort()
     for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
-        for said in ground.attributes(number).values():
-            if said and said[0] in "{[":
-                for value in _all_of(said):
-                    _read(value, pictures, found)
-    return found
+        for said in filter(None, ground.attributes(number).values()):
+            if said[0] in "{[":
+                yield from _all_of(said)
+            elif "{" in said:
+                yield from _assigned(said, effort, _GIVEN)
+
+
+def _strings_behind(begins: re.Pattern[str], text: str) -> Iterator[str]:
+    """Yield what the string literals of a script say that stand behind what ``begins`` finds."""
+    literals = (literal_at(text, match.end()) for match in islice(begins.finditer(text), _MOST_ASSIGNED))
+    return filter(None, literals)
 
 
 class _Effort(Struct):
@@ -72,10 +111,10 @@ def _all_of(text: str) -> Iterator[object]:
         return
 
 
-def _assigned(text: str, effort: _Effort) -> Iterator[object]:
-    """Yield the values that a script assigns to its variables, as far as they are data."""
+def _assigned(text: str, effort: _Effort, before: re.Pattern[str] = _ASSIGNED) -> Iterator[object]:
+    """Yield the values that a script assigns to its variables, or that stand behind ``before``, if they are data."""
     end = 0
-    for match in islice(_ASSIGNED.finditer(text), _MOST_ASSIGNED):
+    for match in islice(before.finditer(text), _MOST_ASSIGNED):
         start = match.end()
         if start < end:
             continue
