@@ -354,6 +354,18 @@ def test_any_sheet_is_read(css: str) -> None:
     list(in_sheet("p { background: url(" + css))
 
 
+def test_pages_inside_a_page() -> None:
+    """What is loaded at once, what a script loads later, and objects that are pages; not what shows a picture or a film."""
+    html = (
+        "<iframe src=a.html></iframe><iframe data-src=b.html></iframe><iframe src=about:blank data-lazy-src=c.html></iframe>"
+        "<object data=d type=text/html></object><embed src=e.html><object data=x.svg></object><embed src=x.swf>"
+        "<object data=f.htm></object><iframe srcdoc='<p>x' src=x.html></iframe><iframe src='javascript:x()'></iframe>"
+    )
+    assert [need.url.removeprefix(ROOT) for need in findings(html).needs] == [
+        "rooms/a.html", "rooms/b.html", "rooms/c.html", "rooms/d", "rooms/e.html", "rooms/f.htm",
+    ]  # fmt: skip
+
+
 def test_sheets_frames_and_manifests_come_in_rounds(run: Program, web: Server) -> None:
     www = web.www
     for name in ("style", "inner"):

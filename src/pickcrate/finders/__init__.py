@@ -37,6 +37,7 @@ FINDERS: tuple[Finder, ...] = (
     styles.LINKED_SHEET,
     scripts.SCRIPT,
     frames.FRAME,
+    frames.EMBEDDED,
 )
 
 _NOTHING = Asked()
