@@ -49,6 +49,7 @@ _PAIRS = lazy(r"[A-Za-z_]\w{0,40}=(?!=)")
 _OPTION = lazy(r"\s*+(?!(?:https?|ftp|file|data|blob|cid|mid)\s*:)[A-Za-z][\w-]{0,40}+\s*+:", re.IGNORECASE)
 """how a name of an option begins, that is no scheme of an address"""
 
+_FOR_ADDRESS = lazy(r"(?:src|ur[li]|poster)$", re.IGNORECASE)
 _BETWEEN_OPTIONS = lazy(r"[;,\n]")
 _DATA_IN_STRING = lazy(r"\\\"[\w$@-]{1,40}\\\"\s{0,3}:|['`]\s{0,3}[\[{]")
 """data that is itself a string: ``"{\\"image\\": …}"``"""
@@ -147,14 +148,18 @@ def _listed(text: str) -> list[str]:
 
 
 def _declared(text: str) -> list[str]:
-    """Return the addresses of a value that has options as a style has declarations: ``src: red.jpg; fit: cover``."""
+    """Return the addresses of a value that has options as a style has declarations: ``src: red.jpg; fit: cover``.
+
+    A bare file name counts where its option is for an address: ``File: red.jpg`` may be words.
+    """
     if _OPTION.match(text) is None:
         return []
     options = [option for option in _BETWEEN_OPTIONS.split(text) if option.strip()]
     if not all(map(_OPTION.match, options)):
         return []
-    values = (option.partition(":")[2].strip(" \t\n\"'") for option in options)
-    return [value for value in values if is_address(value)]
+    parts = (option.partition(":") for option in options)
+    named = [(name.strip(), value.strip(" \t\n\"'")) for name, _, value in parts]
+    return [value for name, value in named if is_address(value) and (says_where(value) or _FOR_ADDRESS.search(name))]
 
 
 def by_density(text: str, is_one: Callable[[str], object]) -> list[ImageCandidateString]:
