@@ -417,6 +417,30 @@ SEVERAL = [
 ]
 
 
+WRAPPED = [
+    '"=IMAGE(""{0}"",1)"',
+    '"=HYPERLINK(""{0}"",""the kite"")"',
+    '"<p>Red<img class=x src=""{0}"" alt=x><a href=""https://k.example/page"">more</a>"',
+    "![Red]({0})",
+    '"[""{0}""]"',
+    '"{{""url"":""{1}""}}"',
+    "red.jpg ({0})",
+    "{0} (2 MB)",
+    "<{0}>",
+    "See {0}.",
+]
+"""how a cell may hold an address that is not the address itself"""
+
+
+@pytest.mark.parametrize("cell", WRAPPED)
+def test_addresses_within_the_words_of_a_cell(run: Program, tmp_path: Path, cell: str) -> None:
+    urls = ["https://k.example/red_(1).jpg", "https://k.example/blue.jpg"]
+    cells = [cell.format(url, url.replace("/", "\\/")) for url in urls]
+    (tmp_path / "list").write_text("Name,Picture\n" + "".join(f"Kite {n},{one}\n" for n, one in enumerate(cells)))
+    done = run("look", "list", "--format", "jsonl")
+    assert [(row["url"], row["name"]) for row in done.rows] == [(urls[0], "Kite 0"), (urls[1], "Kite 1")]
+
+
 @pytest.mark.parametrize(("text", "options"), SEVERAL)
 @pytest.mark.parametrize("stem", ["https://k.example/", "photos/"])
 def test_several_pictures_in_one_row_of_a_list(

@@ -13,6 +13,9 @@ Row = Mapping[str, object]
 
 _BEFORE_ADDRESS = lazy(r"(?<![\s,;|])[\s,;|]++(?=(?:https?:)?//)", re.IGNORECASE)
 _BETWEEN_PATHS = lazy(r"[,;|\n]")
+_SHOWS = lazy(r"<img\b", re.IGNORECASE)
+_SOURCES = lazy(r"<img\b[^<>]{0,2000}?\ssrc\s{0,3}=\s{0,3}[\"']?([^\"'\s>]{1,2000})", re.IGNORECASE)
+_ADDRESSES = lazy(r"https?://[^\s\"'<>\\^`{}|]{1,2000}", re.IGNORECASE)
 _SEPARATORS = ",;| \t\r\n"
 """what stands between the addresses in one cell"""
 
@@ -51,11 +54,39 @@ def addresses_in_cell(text: str) -> list[str]:
     return paths if len(paths) > 1 and all(map(is_picture_path, paths)) else [text]
 
 
+def wrapped_addresses(text: str) -> list[str]:
+    """Return the addresses in a cell that is none itself: a formula, markup, data, or a file's name with its address.
+
+    ``=IMAGE("https://…")``, ``<img src="…">``, ``["https://…"]``, ``red.jpg (https://…)``. Of markup the pictures.
+    """
+    if "/" not in text:
+        return []
+    if _SHOWS.search(text) is not None:
+        found = _SOURCES.findall(text)
+    else:
+        plain = text.replace("\\/", "/") if text.lstrip()[:1] in {"[", "{", '"'} else text
+        found = [_without_end(address) for address in _ADDRESSES.findall(plain)]
+    return list(dict.fromkeys(filter(None, found)))
+
+
+def _without_end(address: str) -> str:
+    """Return an address without the marks behind it that belong to the text around; a bracket it opens is its own."""
+    while address and address[-1] in ".,;:!?)]":
+        if address[-1] == ")" and address.count("(") >= address.count(")"):
+            break
+        address = address[:-1]
+    return address
+
+
 def addresses_of(value: object, *, splits_text: bool) -> Iterator[str]:
     """Yield the addresses in a value, text or a list of it; in each text there may be several if ``splits_text``."""
     for text in value if isinstance(value, list) else [value]:
-        if isinstance(text, str) and text.strip():
-            yield from addresses_in_cell(text) if splits_text else (text,)
+        if not isinstance(text, str) or not text.strip():
+            continue
+        found = addresses_in_cell(text) if splits_text else [text]
+        if splits_text and not all(map(is_entry, found)) and (wrapped := wrapped_addresses(text)):
+            found = wrapped
+        yield from found
 
 
 def as_cell(value: object) -> str:

@@ -11,7 +11,7 @@ from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
 from pickcrate.read.picklist import is_own_json, is_own_list
 from pickcrate.read.pyramid import is_pyramid
-from pickcrate.read.table import SAMPLE_ROWS, looks_like_csv, looks_like_json_lines
+from pickcrate.read.table import SAMPLE_ROWS, is_headed_csv, looks_like_csv, looks_like_json_lines
 
 _BOM = b"\xef\xbb\xbf"
 _LEADING = lazy(
@@ -164,7 +164,14 @@ def _kind_of_text(head: bytes) -> Kind | None:
         return Kind.CSV if _has_even_columns(text) else Kind.ADDRESSES
     if _is_message(text):
         return Kind.MESSAGE
-    if is_markdown(text):  # it may hold markup as well
+    return _kind_of_words(text, head)
+
+
+def _kind_of_words(text: bytes, head: bytes) -> Kind | None:
+    """Return what a text is that begins with words: a list with columns or Markdown may hold markup as well."""
+    if is_headed_csv(_decoded(head)):
+        return Kind.CSV
+    if is_markdown(text):
         return Kind.TEXT
     return _kind_of_markup(text, head) or _kind_of_lines(text, head)
 

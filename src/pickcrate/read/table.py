@@ -6,14 +6,26 @@ Which column holds the addresses is guessed where that is obvious, and said; ``-
 import csv
 import itertools
 import json
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
+from functools import partial
 
 from msgspec import Struct, field
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.errors import SourceError, UsageError
+from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
-from pickcrate.read.cells import Row, addresses_of, as_cell, holds, is_address, is_entry, is_made_of
+from pickcrate.read.cells import (
+    Row,
+    addresses_of,
+    as_cell,
+    holds,
+    is_address,
+    is_entry,
+    is_made_of,
+    wrapped_addresses,
+)
 from pickcrate.read.picklist import is_own, plain_cell
 from pickcrate.values import Flaw
 
@@ -27,6 +39,7 @@ _ADDRESS_HEADERS = (
     "image_urls", "image urls",
 )  # fmt: skip
 _NAME_HEADERS = ("name", "filename", "file name", "file_name")
+_CALLS_AN_ADDRESS = lazy(rf"(?:{'|'.join(_ADDRESS_HEADERS)})", re.IGNORECASE)
 _DELIMITERS = ",\t;|"
 WORDS = ("alt", "title", "caption", "heading", "link_text")
 
@@ -171,12 +184,13 @@ def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
     Returns in words which that is, and which others hold some. Raises SourceError.
     """
     headers = table.headers
-    holding = _columns_of(rows, len(headers), is_address)
-    paths = _columns_of(rows, len(headers), is_picture_path)
+    holding = _columns_of(rows, len(headers), partial(holds, is_one=is_address))
+    paths = _columns_of(rows, len(headers), partial(holds, is_one=is_picture_path))
+    wrapped = [] if holding or paths else _columns_of(rows, len(headers), wrapped_addresses)
     lower = [header.lower() for header in headers]
     named = [place for name in _ADDRESS_HEADERS for place, header in enumerate(lower) if header == name]
-    called_so = [place for place in named if place in (holding or paths)]
-    best = next(iter((*called_so, *holding, *paths, *named)), None)
+    called_so = [place for place in named if place in (holding or paths or wrapped)]
+    best = next(iter((*called_so, *holding, *paths, *wrapped, *named)), None)
     if best is None:
         hint = f"name it: --column url=HEADER; columns are {', '.join(headers[:_MOST_NAMED])}"
         raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
@@ -186,9 +200,9 @@ def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
     return f"addresses from the column “{headers[best]}”{more}"
 
 
-def _columns_of(rows: list[list[str]], count: int, is_one: Callable[[str], bool]) -> list[int]:
+def _columns_of(rows: list[list[str]], count: int, holds_one: Callable[[str], object]) -> list[int]:
     """Return the places of the columns in which a cell is of a kind."""
-    return [place for place in range(count) if any(place < len(row) and holds(row[place], is_one) for row in rows)]
+    return [place for place in range(count) if any(place < len(row) and holds_one(row[place]) for row in rows)]
 
 
 def _delimiter(head: list[str]) -> str:
@@ -215,6 +229,8 @@ def looks_like_csv(head: str) -> bool:
     is_headed = not set(headers).isdisjoint(_ADDRESS_HEADERS)
     if is_headed and any(holds(cell, is_entry) for row in rows for cell in row):
         return True
+    if is_headed and len(headers) > 1 and any(wrapped_addresses(cell) for row in rows for cell in row):
+        return True
     if len(headers) == 1:
         return False
     # Without such a header, what has words around its addresses may be any text.
@@ -222,6 +238,23 @@ def looks_like_csv(head: str) -> bool:
         if with_one := sum(any(is_made_of(cell, is_one) for cell in row) for row in rows):
             return with_one >= max(1, len(rows) // 2)
     return False
+
+
+def is_headed_csv(head: str) -> bool:
+    """Tell whether a text is rows of as many cells as its first, which calls one of them an address.
+
+    Its cells may hold anything: markup, Markdown.
+    """
+    first, _, rest = head.lstrip().partition("\n")
+    if "<" in first or not rest or not _CALLS_AN_ADDRESS.search(first):
+        return False
+    lines = head.splitlines()
+    try:
+        rows = [row for row in itertools.islice(csv.reader(lines, delimiter=_delimiter(lines)), SAMPLE_ROWS) if row]
+    except csv.Error:
+        return False
+    widths = {len(row) for row in rows}
+    return len(rows) > 1 and len(widths) == 1 and widths != {1} and looks_like_csv(head)
 
 
 def looks_like_json_lines(head: str) -> bool:
