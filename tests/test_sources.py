@@ -417,6 +417,23 @@ SEVERAL = [
 ]
 
 
+LINES = [
+    "{0}\n{1}",
+    "1. {0}\n2. {1}",
+    "{0} {1}",
+    "[Red]({0})\n[Blue]({1})",
+    "[img]{0}[/img]\n[img]{1}[/img]",
+    "Red: {0}, blue: {1}.",
+]
+
+
+@pytest.mark.parametrize("text", LINES)
+def test_lines_that_hold_addresses(run: Program, tmp_path: Path, text: str) -> None:
+    urls = ["https://k.example/red.jpg", "https://k.example/blue.jpg"]
+    (tmp_path / "list").write_text(text.format(*urls) + "\n")
+    assert run("look", "list", "--as-shown", "--format", "urls").out.split() == urls
+
+
 WRAPPED = [
     '"=IMAGE(""{0}"",1)"',
     '"=HYPERLINK(""{0}"",""the kite"")"',

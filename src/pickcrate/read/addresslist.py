@@ -14,6 +14,7 @@ from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
 
 _AMONG_WORDS = lazy(r"https?://[^\s<>\"'`\\]{1,2000}", re.IGNORECASE)
 _BEHIND_ADDRESSES = ".,;:!?*_)]}"
+_SEVERAL = 2
 _LISTED = ("file:", "data:")
 _PICKED = (*_LISTED, "cid:")
 """schemes of what a list may name that is not on the web"""
@@ -27,16 +28,18 @@ def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
             address = address[1:-1].removeprefix("URL:").strip()
         if address.startswith("#"):
             continue
-        is_words = "://" in address and " " in address and not address.lower().startswith(("http", *_PICKED))
+        is_one = address.lower().startswith(("http", *_PICKED)) and address.count("://") < _SEVERAL
+        is_words = "://" in address and " " in address and not is_one
         several = list(addresses_among(address)) if is_words else []
         yield from ((place, one) for one in several or filter(None, [address]))
 
 
 def addresses_among(words: str) -> Iterator[str]:
-    """Yield the addresses of the web that stand among words, without what ends the sentence or the brackets."""
-    for address in _AMONG_WORDS.findall(words):
+    """Yield the addresses of the web that stand among words, without what ends a sentence, brackets or a tag."""
+    for found in _AMONG_WORDS.findall(words):
+        address = found.partition("[/")[0]
         while address[-1] in _BEHIND_ADDRESSES and not _closes_its_own(address):
-            address = address[:-1]  # noqa: PLW2901
+            address = address[:-1]
         yield address
 
 

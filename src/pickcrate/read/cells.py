@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from pickcrate.addresses import is_network_path, is_picture_path, looks_like_web
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
+from pickcrate.read.addresslist import addresses_among
 
 Row = Mapping[str, object]
 """the cells of a row, by header"""
@@ -15,7 +16,6 @@ _BEFORE_ADDRESS = lazy(r"(?<![\s,;|])[\s,;|]++(?=(?:https?:)?//)", re.IGNORECASE
 _BETWEEN_PATHS = lazy(r"[,;|\n]")
 _SHOWS = lazy(r"<img\b", re.IGNORECASE)
 _SOURCES = lazy(r"<img\b[^<>]{0,2000}?\ssrc\s{0,3}=\s{0,3}[\"']?([^\"'\s>]{1,2000})", re.IGNORECASE)
-_ADDRESSES = lazy(r"https?://[^\s\"'<>\\^`{}|]{1,2000}", re.IGNORECASE)
 _SEPARATORS = ",;| \t\r\n"
 """what stands between the addresses in one cell"""
 
@@ -65,17 +65,8 @@ def wrapped_addresses(text: str) -> list[str]:
         found = _SOURCES.findall(text)
     else:
         plain = text.replace("\\/", "/") if text.lstrip()[:1] in {"[", "{", '"'} else text
-        found = [_without_end(address) for address in _ADDRESSES.findall(plain)]
+        found = list(addresses_among(plain))
     return list(dict.fromkeys(filter(None, found)))
-
-
-def _without_end(address: str) -> str:
-    """Return an address without the marks behind it that belong to the text around; a bracket it opens is its own."""
-    while address and address[-1] in ".,;:!?)]":
-        if address[-1] == ")" and address.count("(") >= address.count(")"):
-            break
-        address = address[:-1]
-    return address
 
 
 def addresses_of(value: object, *, splits_text: bool) -> Iterator[str]:

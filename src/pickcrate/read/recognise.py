@@ -74,9 +74,8 @@ _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
     (b"\x1f\x8b", "gzip data"),
     (b"\x7fELF", "a program"),
-    (b"{", "JSON data"),
-    (b"[", "JSON data"),
 )
+_BEGINS_AS_JSON = lazy(rb"\{\s*(?:[\"}]|\Z)|\[\s*(?:[\[{\"\]\d-]|true|false|null|\Z)")
 
 
 class Kind(StrEnum):
@@ -264,6 +263,8 @@ def describe(octets: bytes, media_type: str = "") -> str:
     for magic, words in _FAMILIAR:
         if head.lstrip().startswith(magic):
             return words
+    if _BEGINS_AS_JSON.match(head.lstrip()) is not None:
+        return "JSON data"
     if media_type and not media_type.startswith(("text/html", "application/octet-stream")):
         return f"of type {media_type}"
     return "plain text without any markup" if b"\0" not in head else "binary data"
@@ -272,7 +273,9 @@ def describe(octets: bytes, media_type: str = "") -> str:
 def is_plain_text(octets: bytes) -> bool:
     """Tell whether bytes that are no source are a text all the same."""
     head = octets[:WINDOW].strip()
-    return bool(head) and b"\0" not in head and not head.startswith(tuple(magic for magic, _ in _FAMILIAR))
+    if not head or b"\0" in head or _BEGINS_AS_JSON.match(head) is not None:
+        return False
+    return not head.startswith(tuple(magic for magic, _ in _FAMILIAR))
 
 
 def names_a_picture(head: bytes) -> bool:
