@@ -122,6 +122,9 @@ MARKUP = [
      <script>push([1,"3:{\\"cover\\":\\"/m/3\\",\\"link\\":\\"/p/3\\"}"]); d = {"photos":["/m/4","/m/5"],"pages":["/p/4"]}</script>""",
      [("data", "m/1"), ("data", "m/2"), ("script", "m/3"), ("script", "m/4"), ("script", "m/5")]),
     ("""<b data-p='{"photo": {"full": "/a.jpg"}, "imageUrl": "/m/1"}'></b>""", [("data", "a.jpg"), ("data", "m/1")]),
+    ("<div itemprop=image itemscope itemtype=https://schema.org/ImageObject><meta itemprop=url content=/m/1><meta itemprop=width content=9></div>"
+     "<div itemprop=logo itemscope><link itemprop=url href=/m/2></div><div itemscope itemtype=https://schema.org/Product><meta itemprop=url content=/p/1></div>",
+     [("meta", "m/1"), ("meta", "m/2")]),
     ("""<div data-slides='[{"src":"\\/s\\/1.jpg","w":9},{"src":"/s/2.jpg"}]' class=c.png title=t.png></div>""",
      [("data", "s/1.jpg"), ("data", "s/2.jpg")]),
     ("<a href=page.html data-zoom=big.jpg><img src=small.jpg></a>", [("data", "rooms/big.jpg"), ("img", "rooms/small.jpg")]),

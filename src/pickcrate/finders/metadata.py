@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
+from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, path_of
 from pickcrate.finders.images import candidates, shows_a_picture
@@ -31,6 +32,9 @@ _META = lazy(
 PICTURE_PROPERTIES = frozenset(
     "image thumbnail thumbnailurl contenturl logo photo screenshot primaryimageofpage".split()
 )
+_MOST_AROUND = 8
+"""Elements around a property that are asked for the item that it belongs to."""
+
 _LINK_VALUE = lazy(r"<([^<>]*)>((?:[^,\"<]|\"(?:[^\"\\]|\\.)*\")*)")
 _LINK_PARAMETER = lazy(r";\s*([\w*-]+)\s*=\s*(?:\"((?:[^\"\\]|\\.)*)\"|([^\s;,]*))")
 _SIZES = lazy(r"(\d{1,6})x(\d{1,6})", re.IGNORECASE)
@@ -69,6 +73,7 @@ def _find_meta(place: Place) -> Iterable[Reference]:
         yield from _in_data(place, content)
         return
     is_named = _META.fullmatch(name.strip()) is not None or name.strip().lower() in PICTURE_PROPERTIES
+    is_named = is_named or (name.strip().lower() == "url" and _is_of_picture(place.node))
     if not is_named and not (says_where(content) and is_address(content)):
         return
     # A card's "image" may be any text; an address has a path.
@@ -83,6 +88,19 @@ def _find_meta(place: Place) -> Iterable[Reference]:
         yield reference
 
 
+def _is_of_picture(node: LexborNode) -> bool:
+    """Tell whether the item that a property belongs to is a picture, by its type or by what it is to another item."""
+    outer = node.parent
+    for _ in range(_MOST_AROUND):
+        if outer is None or not outer.is_element_node:
+            return False
+        if "itemscope" in outer.attributes:
+            kind, names = outer.attributes.get("itemtype") or "", outer.attributes.get("itemprop") or ""
+            return kind.lower().endswith("imageobject") or not PICTURE_PROPERTIES.isdisjoint(names.lower().split())
+        outer = outer.parent
+    return False
+
+
 def _in_data(place: Place, content: str) -> Iterator[Reference]:
     """Yield the pictures of a ``meta`` whose content is JSON, as publishers describe a page to those who count it."""
     for raw in in_json(content):
@@ -93,7 +111,8 @@ def _in_data(place: Place, content: str) -> Iterator[Reference]:
 def _find_property(place: Place) -> Iterable[Reference]:
     """Microdata 5.2.4 and RDFa Lite: the value of a picture property is its ``src``, ``href``, ``data`` or text."""
     names = f"{place.get('itemprop')} {place.get('property')}".lower().replace(":", " ").split()
-    if place.node.tag in {"img", "meta"} or not PICTURE_PROPERTIES.intersection(names):
+    is_its_address = place.node.tag == "link" and "url" in names and _is_of_picture(place.node)
+    if place.node.tag in {"img", "meta"} or not (is_its_address or PICTURE_PROPERTIES.intersection(names)):
         return
     if place.node.tag == "a" and shows_a_picture(place.node):  # its picture has the link already, to a page or a file
         return
