@@ -226,10 +226,7 @@ def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateS
     if _WIDTH_LEFT_OPEN in value and (filled := _filled(value, place.get("data-widths"))):
         return filled
     entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=has_picture))
-    is_code = (
-        event or "'" in value or ("<" not in value and ('"' in value or "`" in value))
-    )  # a handler, or in a script's own notation
-    if not entries and is_code:
+    if not entries and (event or _has_strings(value)):  # a handler, or options in a script's own notation
         entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=bool(event))]
     return entries
 

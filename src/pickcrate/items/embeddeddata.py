@@ -7,7 +7,7 @@ picture of the innermost one.
 import json
 import re
 from collections.abc import Container, Iterator
-from itertools import islice
+from itertools import chain, islice
 
 from msgspec import Struct
 
@@ -54,7 +54,7 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
     """Return what data blocks say of the pictures in them, by their raw addresses."""
     found: dict[str, Thing] = {}
     pictures = {address for spot in ground.spots if not spot.is_on_screen for address in spot.addresses}
-    for value in (*_in_scripts(ground), *_in_attributes(ground)):
+    for value in chain(_in_scripts(ground), _in_attributes(ground)):
         _read(value, pictures, found)
     return found
 

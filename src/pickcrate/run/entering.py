@@ -110,9 +110,10 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadPage) -
             held = read(opened, number)
             number += len(held.images)
             pages.append((entry, _page(entry, opened, held)))
-            inner = [one for one in _inside(entry, opened, held) if one.address not in on_list.gone_to]
-            wanted += inner[: limit - len(wanted)]
-            on_list.gone_to.update(one.address for one in wanted)
+            inside = _inside(entry, opened, held)
+            new = [one for one in inside if one.address not in on_list.gone_to and on_list.may_be_read(one.address)]
+            wanted += (taken := new[: limit - len(wanted)])
+            on_list.gone_to.update(one.address for one in taken)
     entered.items = len(wanted)
     compared = [page for _, page in pages]
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
