@@ -125,6 +125,9 @@ MARKUP = [
     ("<div itemprop=image itemscope itemtype=https://schema.org/ImageObject><meta itemprop=url content=/m/1><meta itemprop=width content=9></div>"
      "<div itemprop=logo itemscope><link itemprop=url href=/m/2></div><div itemscope itemtype=https://schema.org/Product><meta itemprop=url content=/p/1></div>",
      [("meta", "m/1"), ("meta", "m/2")]),
+    # data in a string that has markup in its own strings
+    ("""<script>push([1,"3:{\\"told\\":\\"\\u003cp>Low <img src='/in.jpg'>\\",\\"src\\":\\"/a.jpg\\",\\"image\\":\\"/m/1\\"}"])</script>""",
+     [("script", "in.jpg"), ("script", "a.jpg"), ("script", "m/1")]),
     ("""<div data-slides='[{"src":"\\/s\\/1.jpg","w":9},{"src":"/s/2.jpg"}]' class=c.png title=t.png></div>""",
      [("data", "s/1.jpg"), ("data", "s/2.jpg")]),
     ("<a href=page.html data-zoom=big.jpg><img src=small.jpg></a>", [("data", "rooms/big.jpg"), ("img", "rooms/small.jpg")]),

@@ -54,6 +54,7 @@ _BETWEEN_OPTIONS = lazy(r"[;,\n]")
 _DATA_IN_STRING = lazy(r"\\\"[\w$@-]{1,40}\\\"\s{0,3}:|['`]\s{0,3}[\[{]")
 """data that is itself a string: ``"{\\"image\\": …}"``"""
 
+_NAMED_VALUE = lazy(r"[{\[,]\s{0,9}\"[\w$@-]{1,40}\"\s{0,9}:")
 _ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|%7B|%5B|%3C)", re.IGNORECASE)
 _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 _FOLDER = lazy(r"/[\"'`]")
@@ -364,7 +365,13 @@ def _decoded(text: str) -> str:
 
 
 def _in_piece(text: str, depth: int) -> Iterator[str]:
-    """Yield the image addresses in a string that is itself a piece of a page, of a style, or of data."""
+    """Yield the image addresses in a string that is itself a piece of a page, of a style, or of data.
+
+    Data may hold pieces of pages in its own strings.
+    """
+    if depth < _MOST_AROUND and not text.lstrip().startswith("<") and _NAMED_VALUE.search(text) is not None:
+        yield from in_script(text, depth + 1)
+        return
     if "<" in text:
         yield from _in_markup(text)
     if "url(" in text:
