@@ -40,8 +40,8 @@ def test_a_wall_that_a_script_hangs(run: Program, museum: str, tmp_path: Path) -
     source = run("look", f"{museum}/wall.html", "--format", "urls", "--as-shown")
     assert [url.rpartition("/")[2] for url in source.out.split()] == [
         "favicon.png",
-        "sled.jpg",
         "evening-star.webp",
+        "sled.jpg",
     ]  # the second and the third are a script's
     shot = tmp_path / "wall.png"
     done = run(
