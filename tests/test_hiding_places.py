@@ -128,6 +128,9 @@ MARKUP = [
     # data in a string that has markup in its own strings
     ("""<script>push([1,"3:{\\"told\\":\\"\\u003cp>Low <img src='/in.jpg'>\\",\\"src\\":\\"/a.jpg\\",\\"image\\":\\"/m/1\\"}"])</script>""",
      [("script", "in.jpg"), ("script", "a.jpg"), ("script", "m/1")]),
+    ("<select><option value=/a.jpg>Red</option><option value=1>Blue</option><option value=b.jpg>Box</select><input type=hidden value='[&quot;/c.jpg&quot;]'>"
+     "<input value=https://k.example/d.jpg><input value='&lt;img src=/e.jpg>'><script type=text/x-hall>{\"image\": \"/m/1\"}</script>",
+     [("data", "a.jpg"), ("data", "c.jpg"), ("data", "https://k.example/d.jpg"), ("data", "m/1")]),
     ("""<div data-slides='[{"src":"\\/s\\/1.jpg","w":9},{"src":"/s/2.jpg"}]' class=c.png title=t.png></div>""",
      [("data", "s/1.jpg"), ("data", "s/2.jpg")]),
     ("<a href=page.html data-zoom=big.jpg><img src=small.jpg></a>", [("data", "rooms/big.jpg"), ("img", "rooms/small.jpg")]),

@@ -29,6 +29,7 @@ FINDERS: tuple[Finder, ...] = (
     embedded.BACKGROUND,
     embedded.OBJECT,
     embedded.PARAMETER,
+    embedded.VALUE,
     embedded.SVG_IMAGE,
     embedded.SVG_USE,
     embedded.SVG,

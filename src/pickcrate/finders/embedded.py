@@ -52,10 +52,21 @@ def _find_object(place: Place) -> Iterable[Reference]:
 
 def _find_parameter(place: Place) -> Iterable[Reference]:
     """Return the image files that an ``object`` or an ``applet`` is told to show (HTML 4.01, 13.3.2: param)."""
-    found = (
-        place.at_entry(place.prototype("object"), "value", entry, role=Role.SHOWN)
-        for entry in in_value(place.get("value"))
-    )
+    return _in_value_of(place, "object")
+
+
+def _find_value(place: Place) -> Iterable[Reference]:
+    """Return the image files that a choice stands for, or a field holds: a link to copy, what a script shows.
+
+    Markup to copy shows what stands on the page already, and smaller.
+    """
+    value = place.get("value")
+    return _in_value_of(place, "data") if "/" in value and "<" not in value else ()
+
+
+def _in_value_of(place: Place, found_in: str) -> Iterable[Reference]:
+    entries = in_value(place.get("value"))
+    found = (place.at_entry(place.prototype(found_in), "value", entry, role=Role.SHOWN) for entry in entries)
     return [reference for reference in found if reference is not None]
 
 
@@ -101,6 +112,7 @@ POSTER = Finder(_find_poster, tags=("video",))
 BACKGROUND = Finder(_find_background, attributes=("background",))
 OBJECT = Finder(_find_object, tags=("object", "embed"))
 PARAMETER = Finder(_find_parameter, tags=("param",))
+VALUE = Finder(_find_value, tags=("input", "option", "data"))
 SVG_IMAGE = Finder(_find_svg_image, tags=("image", "feimage"))
 SVG_USE = Finder(_find_svg_use, tags=("use",))
 SVG = Finder(_find_svg, tags=("svg",))

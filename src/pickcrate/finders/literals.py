@@ -199,11 +199,10 @@ def in_json(text: str) -> Iterator[str]:
 
 def in_block(text: str) -> Iterator[str]:
     """Yield the image addresses of a data block of a type of its own (HTML standard, 4.12.1): JSON, or markup."""
-    if EXTENSION.search(text) is None:
-        return
-    if text.lstrip()[:1] in {"{", "["}:
+    is_json = text.lstrip()[:1] in {"{", "["}
+    if is_json and (EXTENSION.search(text) is not None or may_hold_named(text)):
         yield from in_json(text)
-    elif "<" in text:
+    elif "<" in text and not is_json:
         yield from _in_markup(text)
 
 
