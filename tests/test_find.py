@@ -80,6 +80,9 @@ GROUPS = [
     ("<img srcset='a.jpg 1x, b.jpg 3x'>", [("a.jpg", "b.jpg", "img srcset 3x")]),
     ("<picture><source srcset='a.webp 2x' type=image/webp><img src=a.jpg></picture>", [("a.jpg", "a.webp", "picture srcset 2x")]),
     ("<video><source srcset=a.jpg></video>", []),
+    # a link to copy, and a choice, by their names; not that of another picture
+    ("<img src=/t/red-delta_thumb.jpg><input value=/i/red-delta.jpg>", [("/t/red-delta_thumb.jpg", "red-delta.jpg", "the value attribute")]),
+    ("<img src=/t/red-delta.jpg><option value=/i/blue-sled.jpg>", [("/t/red-delta.jpg", "red-delta.jpg", "as shown"), ("/i/blue-sled.jpg", "blue-sled.jpg", "as shown")]),
     # one placeholder shown by many pictures ties nothing together, and is itself one picture
     ("<img src=x.gif><a href=one.jpg><img src=x.gif></a><a href=two.jpg><img src=x.gif></a>",
      [("x.gif", "x.gif", "as shown"), ("one.jpg", "one.jpg", "as shown"), ("two.jpg", "two.jpg", "as shown")]),

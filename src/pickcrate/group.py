@@ -210,12 +210,11 @@ def _drop_what_many_name(together: dict[int, list[Reference]]) -> None:
 
 
 def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
-    """Join a picture that metadata names (a card's, a share's) to the one picture on the page that is named like it."""
-    cards = [
-        (index, bare_stem(cluster[0].url))
-        for index, cluster in enumerate(members)
-        if cluster[0].found_in == "meta" and cluster[0].attribute == "content"
-    ]
+    """Join a picture that the page says of itself to the one picture on it that is named like it.
+
+    Metadata names it (for a card, to share), or a field (a link to copy, a choice).
+    """
+    cards = [(index, bare_stem(cluster[0].url)) for index, cluster in enumerate(members) if cluster[0].is_told_by_name]
     if not cards:
         return
     named_so: dict[str, list[int]] = defaultdict(list)

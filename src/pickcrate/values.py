@@ -170,11 +170,17 @@ class Reference(Struct, frozen=True):
         return self.web_page or self.page
 
     @property
+    def is_told_by_name(self) -> bool:
+        """Whether its name alone tells which picture of the page it is: metadata has it, or a field or a choice."""
+        return (self.found_in, self.attribute) in _TOLD_BY_NAME
+
+    @property
     def is_on_page(self) -> bool:
         """Whether the page itself has it, and not what it says to programs: metadata, a data block, a script."""
         return self.is_put_in_place or self.found_in not in _SAID_TO_PROGRAMS
 
 
+_TOLD_BY_NAME = frozenset((("meta", "content"), ("data", "value")))
 _SAID_TO_PROGRAMS = frozenset(("meta", "data", "script"))
 
 

@@ -8,6 +8,7 @@ from pickcrate.numerals import MOST_DIGITS
 from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
 from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures, Reference, Role
 
+_CARD, _FIELD = Evidence(Basis.CARD, "meta"), Evidence(Basis.ATTRIBUTE, "value")
 _NUMBER = lazy(r"\d+")
 
 
@@ -24,11 +25,8 @@ def from_markup(image: Image) -> list[Candidate]:
     lazy.sort(key=lambda reference: (reference.width or 0, ranks[reference.url]), reverse=True)
     larger = [_named(reference) for reference in lazy if ranks[reference.url] > UNSAID]
     others = [_named(reference) for reference in lazy if ranks[reference.url] <= UNSAID]
-    cards = [
-        Candidate(reference.url, Evidence(Basis.CARD, reference.found_in))
-        for reference in image.references
-        if reference.found_in == "meta" and reference.attribute == "content" and reference.url != image.shown.url
-    ]
+    by_name = [r for r in image.references if r.is_told_by_name and r.url != image.shown.url]
+    cards = [Candidate(r.url, _CARD if r.found_in == "meta" else _FIELD) for r in by_name]
     # sorted is stable: of equals the page's own order decides, as it does in a browser
     return [*linked, *larger, *map(_candidate, sorted(sizes, key=_scale, reverse=True)), *others, *cards]
 
