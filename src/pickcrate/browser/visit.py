@@ -15,6 +15,7 @@ from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.spool import Spool
 from pickcrate.media.header import is_image
+from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import Flaw
 
@@ -60,7 +61,6 @@ _CODE = re.compile(r"net::(ERR_\w+)")
 _STUCK = "its scripts are busy, and it does not answer"
 PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
 _REDIRECTS = range(300, 400)
-_HTML = ("text/html", "application/xhtml+xml")
 
 
 class Answer(Struct, frozen=True):
@@ -168,7 +168,7 @@ class Visit:
         media_type = self.visited.fields.get("content-type", "").partition(";")[0].strip().lower()
         if (failure := of_status(response.status)) is not None:
             self.visited.failure = failure
-        elif media_type not in _HTML:
+        elif media_type not in PAGE_TYPES:
             self.visited.failure = A_FILE
         return self.visited.failure is None
 

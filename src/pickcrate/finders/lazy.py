@@ -19,6 +19,7 @@ from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders.images import only_picture
 from pickcrate.finders.literals import EXTENSION, by_condition, by_density, families, in_script, in_value, is_file
+from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.lazyre import lazy
@@ -39,21 +40,15 @@ _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}|\"'\\]+", re.IGNOREC
 _MARKS = ('"', "'", "=")
 """what a value may begin with, the last where it stands without quotation marks"""
 
+_UNQUOTED = lazy(r"[^\s\"'<>]{0,2000}")
 _EQUALS_SIGN = lazy(r"=\s?\Z")
 _OPENS_DATA = lazy(r"=\s?([\"'])(?=[^\"'<>{\[]{0,40}[{\[])")
 """how the value of an attribute begins that holds data, or hands some to a function"""
 
-_CALLED_PICTURE = lazy(
-    r"(?:image|img|photo|picture|thumb|poster|cover|avatar|banner|src)\w{0,30}"
-    r"(?:(?:&quot;|&#34;|\")\s*+:|\s*+:\s*+(?:'|&quot;|&#34;|\"))",
-    re.IGNORECASE,
-)
-"""a name in data that may be one of a picture: whether it is, the data decides"""
+_HOLDS_ADDRESS = lazy(rf"(?:[\"'`]|&quot;|&#34;){BEGINS_AN_ADDRESS}")
 
 _DOT = lazy(r"&#(?:x0{0,9}2e|0{0,9}46);", re.IGNORECASE)
 """as some write all that is no letter, for safety"""
-
-_UNQUOTED = lazy(r"[^\s\"'<>]{0,2000}")
 
 _DATA_NAME = lazy(r"data-(?<![\w-]data-)[\w-]++(?=\s*+=)")  # what it begins with comes first, and is looked for quickly
 _EVENT = lazy(r"(?:on|@|v-on:|x-on:|\(|ng-(?=click|dblclick|mouse|focus|blur))([a-z]{3,20})(?:[.)].*)?")
@@ -113,10 +108,10 @@ def _names_before(source: str, start: int, end: int) -> Iterator[str]:
 
 
 def _names_of_data(source: str) -> Iterator[str]:
-    """Yield the names of the attributes that hold data in which something is called a picture."""
+    """Yield the names of the attributes that hold data with addresses, which names in it may say to be of pictures."""
     for opening in _OPENS_DATA.finditer(source):
         end = source.find(opening[1], opening.end())
-        if end > 0 and _CALLED_PICTURE.search(source, opening.end(), end) is not None:
+        if end > 0 and _HOLDS_ADDRESS.search(source, opening.end(), end) is not None:
             yield from _name_before(source, opening.start())
 
 

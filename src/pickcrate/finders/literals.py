@@ -55,8 +55,14 @@ _DATA_IN_STRING = lazy(r"\\\"[\w$@-]{1,40}\\\"\s{0,3}:|['`]\s{0,3}[\[{]")
 """data that is itself a string: ``"{\\"image\\": …}"``"""
 
 _NAMED_VALUE = lazy(r"[{\[,]\s{0,9}\"[\w$@-]{1,40}\"\s{0,9}:")
-_ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|%7B|%5B|%3C)", re.IGNORECASE)
+"""a name with its value in data"""
+
+_ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|(?:%7B|%5B)(?:%20|%0A|%7B|%5B)*%22|%3C[a-z])", re.IGNORECASE)
+"""how an address, data or markup begins in percent-encoding; a file's name may begin with a bracket, too"""
+
 _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
+"""an expression in a template, up to what is nested in it"""
+
 _FOLDER = lazy(r"/[\"'`]")
 """how a literal ends that others are put behind"""
 
@@ -70,6 +76,7 @@ _IN_BRACKETS = lazy(r"\[\s*+(?P<url>[^\s,\[\]\"']++)\s*+,(?P<condition>[^\[\]\"'
 _COMPARED = lazy(r"(?:[<>]=?\s*+\d\w*+\s*+:[^,<>]++,?+\s*+)++")
 _BEHIND_SIGN = lazy(r"(?P<condition>[<>])=?\s*+\d\w*+\s*+:\s*+(?P<url>[^\s,<>]++)")
 _NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
+_OPENS_JSON = frozenset("{[")
 _MOST_AROUND = 2
 """strings inside one another that are looked into: data in a string of data in a script"""
 
@@ -113,7 +120,7 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of an attribute's value: itself, a srcset's, a ``url()``'s, or those of its JSON."""
     text = _decoded(value.strip())
     if EXTENSION.search(text) is None:
-        if text[:1] in {"{", "["} and may_hold_named(text):
+        if text[:1] in _OPENS_JSON and may_hold_named(text):
             yield from map(ImageCandidateString, in_json(text))
         return
     if _PAIRS.match(text) is not None:
@@ -124,11 +131,8 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
         yield from densities
     elif listed := _declared(text) or _listed(text):
         yield from map(ImageCandidateString, listed)
-    elif text[:1] in {"{", "["}:
-        found = list(_sized_in_json(text))
-        known = {entry.url for entry in found}
-        others = in_json(text) if found else in_script(text)
-        yield from (*found, *(ImageCandidateString(raw) for raw in others if raw not in known))
+    elif text[:1] in _OPENS_JSON:
+        yield from _in_notation(text)
     elif "url(" in text.lower():
         yield from (ImageCandidateString(raw) for raw in _INNER_URL.findall(text) if is_address(raw))
     elif "<" in text:
@@ -183,12 +187,33 @@ def by_condition(text: str) -> dict[str, str]:
     return {}
 
 
+def _in_notation(text: str) -> Iterator[ImageCandidateString]:
+    """Yield the image addresses of a value in JSON, with the widths that it states, or in a script's own notation."""
+    parsed = _parsed(text)
+    if parsed is None:
+        yield from map(ImageCandidateString, in_script(text))
+        return
+    sized = list(_sized(parsed))
+    known = {entry.url for entry in sized}
+    yield from sized
+    yield from (ImageCandidateString(raw) for raw in _strings_of(parsed) if raw not in known)
+
+
 def in_json(text: str) -> Iterator[str]:
     """Yield the image addresses among the strings of a JSON text; none if it is not JSON."""
+    return _strings_of(_parsed(text))
+
+
+def _parsed(text: str) -> object:
+    """Return the value that a JSON text is, whole numbers as text however long they are; None if it is none."""
     try:
-        parsed = json.loads(text, parse_int=str, parse_float=str)
+        parsed: object = json.loads(text, parse_int=str)
     except (ValueError, RecursionError):
-        return
+        return None
+    return parsed
+
+
+def _strings_of(parsed: object) -> Iterator[str]:
     for string, is_named in named_strings(parsed):
         raw = _decoded(string)
         if is_address(raw) or (is_named and may_be_address(raw)):
@@ -199,22 +224,19 @@ def in_json(text: str) -> Iterator[str]:
 
 def in_block(text: str) -> Iterator[str]:
     """Yield the image addresses of a data block of a type of its own (HTML standard, 4.12.1): JSON, or markup."""
-    is_json = text.lstrip()[:1] in {"{", "["}
+    is_json = text.lstrip()[:1] in _OPENS_JSON
     if is_json and (EXTENSION.search(text) is not None or may_hold_named(text)):
         yield from in_json(text)
     elif "<" in text and not is_json:
         yield from _in_markup(text)
 
 
-def _sized_in_json(text: str) -> Iterator[ImageCandidateString]:
-    """Yield the image addresses of a JSON text with the widths that it states for them.
+def _sized(parsed: object) -> Iterator[ImageCandidateString]:
+    """Yield the image addresses of a JSON value with the widths that it states for them.
 
     A width stands beside the address (``{"url": …, "width": 800}``) or is its value (``{"…": [800, 600]}``).
     """
-    try:
-        waiting: list[tuple[object, int | None, int]] = [(json.loads(text), None, 0)]
-    except (ValueError, RecursionError):
-        return
+    waiting: list[tuple[object, int | None, int]] = [(parsed, None, 0)]
     left = MOST_VALUES
     while waiting and left:
         value, width, depth = waiting.pop()

@@ -23,7 +23,10 @@ from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank
 
 _ADDRESS = lazy(r"(?:(?:https?:)?//[\w.:-]{3,255})?/[^\s<>{}\"'\\/][^\s<>{}\"'\\]*+")
 _ANYWHERE = "https://galewick.example/"
-_BEGINS = lazy(r"[\"'`](?:https?:)?(?:\\?/|\\u002[fF])")
+BEGINS_AN_ADDRESS = r"(?:https?:)?(?:\\?/|\\u002[fF])"
+"""how a string begins that may be an address, in a script's or JSON's own writing"""
+
+_BEGINS = lazy(rf"[\"'`]{BEGINS_AN_ADDRESS}")
 _STANDS_ALONE = lazy(r".?[^:\[\s]$", re.DOTALL)
 """what ends just before a literal that no name stands before"""
 

@@ -11,11 +11,11 @@ from msgspec import Struct
 from pickcrate.addresses import absolute
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
+from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
 
 _BLANK_BASE = "cid:"
-_PAGES = frozenset(("text/html", "application/xhtml+xml"))
 _MOST_MESSAGES = 10_000
 _PIECE = 65_536
 # RFC 4155: a line goes before each message of a mailbox, and a blank one before that.
@@ -84,7 +84,7 @@ class _Part(Struct, frozen=True):
 
     @property
     def is_page(self) -> bool:
-        return self.message.get_content_type() in _PAGES
+        return self.message.get_content_type() in PAGE_TYPES
 
     @property
     def is_image(self) -> bool:

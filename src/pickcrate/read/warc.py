@@ -18,7 +18,7 @@ from pickcrate.addresses import absolute
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import is_image
 from pickcrate.read.coding import contents
-from pickcrate.read.contenttype import content_type
+from pickcrate.read.contenttype import PAGE_TYPES, content_type
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
 
@@ -188,7 +188,7 @@ def _read_response(recorded: _Recorded, record: Any, offset: int) -> None:
         if url not in reading.pictured:
             reading.pictured.add(url)
             reading.add_picture(url, "archive")
-    elif media_type in {"text/html", "application/xhtml+xml"}:
+    elif media_type in PAGE_TYPES:
         reading.documents.append(Document(load, url, fields))
     reading.bodies[url] = StoredBody(load, media_type, size=size, begin=begin)
     if digest := _digest(record):
