@@ -153,6 +153,8 @@ class Answering(BaseHTTPRequestHandler):
 
 
 class _Quiet(ThreadingHTTPServer):
+    request_queue_size = 128
+
     def handle_error(self, request: object, client_address: object) -> None:
         """Say nothing of clients that had enough, or were killed."""
 

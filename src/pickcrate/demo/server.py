@@ -26,16 +26,20 @@ _HOST_MARK = b"@@HOST@@"
 _LARGEST_FORM = 10_000
 
 
+class _Server(ThreadingHTTPServer):
+    request_queue_size = 128
+    """connections in line: what finds it full waits for seconds"""
+
+
 class DemoSite:
     """The site while it is up; use it as a context manager."""
 
     def __init__(self, port: int = 0) -> None:
         """Listen on ``port`` of loopback, or on any free one if that is taken."""
         try:
-            self._server = ThreadingHTTPServer(("127.0.0.1", port), _Handler)
+            self._server = _Server(("127.0.0.1", port), _Handler)
         except OSError:
-            self._server = ThreadingHTTPServer(("127.0.0.1", 0), _Handler)
-        self._server.daemon_threads = True
+            self._server = _Server(("127.0.0.1", 0), _Handler)
 
     @property
     def address(self) -> str:

@@ -1,6 +1,7 @@
 """A body on its way in: in memory at first, in a file when it grows, stopped where it is enough or too much."""
 
 import time
+from collections.abc import Mapping
 from functools import lru_cache
 from typing import BinaryIO
 
@@ -43,6 +44,12 @@ def _field(line: bytes) -> tuple[str, str]:
     return name.strip().lower(), value.strip()
 
 
+def part_of(fields: Mapping[str, str]) -> tuple[int, int | None] | None:
+    """Return where a part begins and of how many bytes it is one, None if unknown (RFC 9110, 14.4); None if untold."""
+    match = _CONTENT_RANGE.fullmatch(fields.get("content-range", ""))
+    return (int(match[1]), None if match[2] == "*" else int(match[2])) if match else None
+
+
 class Body:
     """Takes the header lines and the body of one answer as they arrive; stops it at ``limit`` bytes.
 
@@ -66,6 +73,8 @@ class Body:
         self.is_enough = False
         self.is_beyond = False
         self.is_wrong_part = False
+        self.asks_for_rest = False
+        """whether the answer under way was asked to go on from what is there"""
         self.begun_at = self.moved_at = time.monotonic()
         self._moved_size = 0
         self._passed_over = _UNTOLD
@@ -76,6 +85,7 @@ class Body:
         """Make ready for an answer: the first, or that of the next hop."""
         self.begun_at = self.moved_at = time.monotonic()
         self._moved_size, self._passed_over, self._kept_up_to = self.size, _UNTOLD, 0
+        self.asks_for_rest = self.resumes
 
     def resume(self, validator: str, octets: bytes | None = None) -> None:
         """Make ready to take the rest of what is there, or of ``octets``, under a validator (RFC 9110, 13.1.5)."""
@@ -183,8 +193,7 @@ class Body:
     def is_whole(self, status: int, fields: dict[str, str]) -> bool:
         """Tell whether what came is all that there is (RFC 9110, 14.4)."""
         if status == 206:
-            match = _CONTENT_RANGE.fullmatch(fields.get("content-range", ""))
-            return match is not None and match[1] == "0" and match[2] == str(self.size)
+            return part_of(fields) == (0, self.size)
         return not self.is_enough
 
     @property
@@ -215,5 +224,5 @@ class Body:
         return 300 <= status < 400 and is_redirect(status, self.fields())
 
     def _is_the_rest(self) -> bool:
-        match = _CONTENT_RANGE.fullmatch(self.fields().get("content-range", ""))
-        return self.status == 206 and match is not None and int(match[1]) == self.size
+        part = part_of(self.fields())
+        return self.status == 206 and part is not None and part[0] == self.size

@@ -1,9 +1,11 @@
 """The reply that a finished transfer makes: what libcurl knows of it, and what came in its body."""
 
+from collections.abc import Mapping
+
 import pycurl
 
-from pickcrate.fetch import failures, private
-from pickcrate.fetch.body import Body
+from pickcrate.fetch import failures, private, resultcodes
+from pickcrate.fetch.body import Body, part_of
 from pickcrate.fetch.exchange import Failure, Reply
 from pickcrate.fetch.line import Errand
 from pickcrate.values import Trust
@@ -21,13 +23,14 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     elif body.size > body.limit:
         failure = failures.too_large(errand.request.most if body.limit == errand.request.most else 0)
     is_unchanged = status == 304 and errand.request.known is not None
+    fields = body.fields()
     failure = failure or (None if is_unchanged else failures.of_status(status))
+    failure = failure or (_of_part(body, fields) if status == 206 else None)
     if errand.was_refused and failure is not None:
         failure = private.REFUSED
     if failure is None and body.file is not None:
         body.file.flush()
     modified = int(curl.getinfo(pycurl.INFO_FILETIME))
-    fields = body.fields()
     # RFC 9112, 6.3: over HTTP/1 an answer may also end where its connection does, wherever that is.
     is_framed = not fields.keys().isdisjoint(("content-length", "transfer-encoding"))
     is_framed = is_framed or curl.getinfo(pycurl.INFO_HTTP_VERSION) >= pycurl.CURL_HTTP_VERSION_2
@@ -44,3 +47,17 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
         failure=failure,
         trust=trust,
     )
+
+
+def _of_part(body: Body, fields: Mapping[str, str]) -> Failure | None:
+    """Return what is wrong with a part (206) that has come: one that nobody asked for, or one that ends too early.
+
+    RFC 9110, 15.3.7: a server may send less than was asked for, and says so in ``Content-Range`` only.
+    """
+    if body.is_enough:
+        return None
+    start, total = part_of(fields) or (0, None)  # what does not say which part it is may be all
+    is_short = total is not None and body.size < total and not body.request.first
+    if body.asks_for_rest:
+        return resultcodes.of_transfer(pycurl.E_PARTIAL_FILE, "") if is_short else None
+    return failures.WRONG_PART if start or is_short else None
