@@ -103,6 +103,13 @@ def templates(count: int) -> str:
     return f"<script>{''.join(template.format(n=n) for n in range(count))}</script>"
 
 
+def sums(count: int) -> str:
+    """Return a script that puts so many folders before one name, and one folder before so many names."""
+    folders = "".join(f"var d{n} = 'hall{n}/'; show(d{n} + 'red.jpg'); show('i/' + all[n] + x);" for n in range(count))
+    names = ", ".join(f"'kite{n}'" for n in range(count))
+    return f"<script>var all = [{names}]; {folders} show('i/' + all[n] + '.jpg')</script>"
+
+
 def again(count: int) -> str:
     """Return a page that shows one picture so many times, each time with its sizes and a link."""
     return "<a href=/red><img src=/a.jpg srcset='/a.jpg 300w, /b.jpg 900w'></a> " * count
@@ -121,6 +128,7 @@ SHAPES = (
     Shape("captions beside", captions_beside, 5_000),
     Shape("data attribute", data_in_an_attribute, 5_000),
     Shape("templates", templates, 5_000),
+    Shape("sums of constants", sums, 5_000),
     Shape("again and again", again, 5_000),
 )
 

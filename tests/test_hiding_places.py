@@ -147,7 +147,8 @@ MARKUP = [
     # scripts
     (r"""<script>var a = {"src": "https:\/\/k.example\/\u0061.jpg?w=1", b: '/img/b.png'}, c = "/img/" + n + ".jpg", d = "x.jpg";</script>""",
      [("script", "https://k.example/a.jpg?w=1"), ("script", "img/b.png")]),
-    ("""<script>el.innerHTML = "<img class=\\"k\\" src=\\"/i/c.gif\\">"; f("/i/" + "d.gif"); g(`/i/${n}.gif`)</script>""", [("script", "i/c.gif")]),
+    ("""<script>el.innerHTML = "<img class=\\"k\\" src=\\"/i/c.gif\\">"; f("/i/" + "d.gif"); g(`/i/${n}.gif`)</script>""",
+     [("script", "i/c.gif"), ("script", "i/d.gif")]),
     ("""<script type=application/json>{"a": ["/j/1.webp", "not one.webp", {"b": "/j/2.avif#x"}], "c": "/j/3.html"}</script>""",
      [("data", "j/1.webp"), ("data", "j/2.avif")]),
     ("""<script type=text/x-shop-init>{"gallery": [{"full": "/g/1.jpg", "thumb": "/g/1-t.jpg"}]}</script>""",
@@ -311,6 +312,37 @@ def test_unescape() -> None:
     assert list(in_script('y = "{\\"html\\": \\"<i style=\\\\\\"background:url(/c.png)\\\\\\">\\"}"')) == ["/c.png"]
     assert list(in_json('{"html": "<img src=/d.png>", "in": "{\\"src\\": \\"/e.png\\"}"}')) == ["/d.png", "/e.png"]
     assert list(in_script("'/a.png'+x; y+\"/b.png\"; ['/c.png']")) == ["/c.png"]
+
+
+SUMS = [
+    ("x = '/i/' + 'a' + '.jpg'", ["/i/a.jpg"]),
+    ("var p = 'i/'; t[0] = p + 'a.jpg'; t[1]=p+'b.jpg';", ["i/a.jpg", "i/b.jpg"]),
+    ("let a='i/', b=a+'big/'; show(b+'a.jpg')", ["i/big/a.jpg"]),
+    ("const d = '/i/'; e.innerHTML = `<img src=\"${d}a.jpg\">`; x = `${d}b.png`", ["/i/a.jpg", "/i/b.png"]),
+    ("var p='/i/'; document.write('<img src=\"' + p + 'a.jpg\">')", ["/i/a.jpg"]),
+    ("p = 'i/'\nq.src = p + 'a.jpg'; r = 'http://k.example/' + p + 'b.jpg'", ["i/a.jpg", "http://k.example/i/b.jpg"]),
+    ("q.src = 'red' + '.jpg'", ["red.jpg"]),
+    # lists of strings
+    ("var k = ['a.jpg', 'b.jpg']; q.src = 'i/' + k[n];", ["i/a.jpg", "i/b.jpg"]),
+    ("var d = 'i/', k = new Array('a.jpg', 'b.jpg'); q.src = d + k[n % k.length];", ["i/a.jpg", "i/b.jpg"]),
+    ("k = ['a', 'b']; x = `<img src='i/${k[n]}.jpg' alt='${k[n]}'>` + y; z = 'i/' + k[n] + '-l.jpg'", ["i/a-l.jpg", "i/b-l.jpg"]),
+    ("var k = new Array(); k[0] = 'a.jpg'; k[1] = 'b.jpg'; function f(n) { q.src = 'i/' + k[n] }", ["i/a.jpg", "i/b.jpg"]),
+    # what has more in it, or may be another value elsewhere
+    *((script, []) for script in (
+        "x = '/i/' + n + '.jpg'", "n = 'a'; n = 'b'; x = '/i/' + n + '.jpg'", "n = 'a'; n += 'b'; x = '/i/' + n + '.jpg'",
+        "n = 'a'; function f(n) { return '/i/' + n + '.jpg' }", "n = 'a'; f = n => '/i/' + n + '.jpg'",
+        "n = 'a'; f = (m, n) => `/i/${n}.jpg`", "n = 'a'; x = o.n + '/a.jpg'", "n = '/i/'; x = n.b + 'a.jpg'",
+        "n = '/i/'; x = f(n) + 'a.jpg'", "f(x) + '/i/' + 'a.jpg'", "n = '/i/' || m; x = n + 'a.jpg'", "n = '/i/'; x = n + 'a.jpg?t=' + t",
+        "k = ['a.jpg', m]; x = '/i/' + k[n]", "k = ['a.jpg'].map(f); x = '/i/' + k[n]", "k = ['a.jpg']; k = []; x = '/i/' + k[n]",
+        "k = ['a.jpg']; x = '/i/' + k", "k = ['a.jpg']; x = '/i/' + k[n][m]", "k = ['a']; j = ['b']; x = '/i/' + k[n] + j[n] + '.jpg'",
+        "s = \"n = 'a'\"; x = '/i/' + n + '.jpg'", "x = '/i/' + " + "'a' + " * 30 + "'.jpg'",
+    )),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("script", "expected"), SUMS)
+def test_constants_of_scripts_are_added(script: str, expected: list[str]) -> None:
+    assert list(in_script(script)) == expected
 
 
 def test_bounds_that_no_real_page_meets() -> None:

@@ -6,11 +6,13 @@ not be a piece of a longer expression. A wrong address is worse than none here.
 
 import json
 import re
+from collections import deque
 from collections.abc import Callable, Container, Iterator
 from urllib.parse import unquote
 
 from msgspec import Struct
 
+from pickcrate.finders.constants import sums
 from pickcrate.finders.named import may_be_address, may_hold_named, named_in_script, named_strings
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.strings import (
@@ -62,6 +64,9 @@ _ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|(?:%7B|%5B)(?:%20|%0A|%7B|%5B)*%22|%3C[a
 
 _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 """an expression in a template, up to what is nested in it"""
+
+_HOLDS_MORE = lazy(r"[<\"]|url\(")
+"""what a string has that is a piece of a page, of a style, or data"""
 
 _FOLDER = lazy(r"/[\"'`]")
 """how a literal ends that others are put behind"""
@@ -344,19 +349,19 @@ def _close(family: list[Version], found: list[list[Version]]) -> None:
 def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterator[str]:
     """Yield the image addresses among the string literals of a script, unescaped.
 
-    A string that is put together with others (``"img/" + name + ".png"``) is only a piece. A bare file name is one,
-    too, where the script has a folder to put before it; but not in an ``img`` or a ``url()``, nor where it is given to
-    a ``src`` or to what opens it, nor in what is done when a picture is clicked on (``is_handler``). ``depth`` counts
-    the strings around.
+    A string that is put together with others (``"img/" + name + ".png"``) is only a piece, unless they are constants
+    (``constants.sums``). A bare file name is one, too, where the script has a folder to put before it; but not in an
+    ``img`` or a ``url()``, nor where it is given to a ``src`` or to what opens it, nor in what is done when a picture
+    is clicked on (``is_handler``). ``depth`` counts the strings around.
     """
     named = named_in_script(text)
     holds_data = depth < _MOST_AROUND and _DATA_IN_STRING.search(text) is not None
     if not (named or holds_data or EXTENSION.search(text)):
         return
-    has_folder: bool | None = None
-    for start, end in string_literals(text):
+    has_folder = not is_handler and _FOLDER.search(text) is not None
+    for start, end, strings in _expressions(text):
         literal = text[start + 1 : end - 1]
-        if EXTENSION.search(literal) is None:
+        if strings is None and EXTENSION.search(literal) is None:
             if start in named:
                 yield named[start]
             elif holds_data and may_hold_named(plain := unescape(literal)):
@@ -365,19 +370,48 @@ def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterato
         if text[start] == "`" and depth < _MOST_AROUND:
             for expression in _SUBSTITUTED.findall(literal):
                 yield from in_script(expression, depth + 1)
-        plain = _decoded(unescape(literal))
-        if "<" in plain or "url(" in plain or '"' in plain:
-            yield from _in_piece(plain, depth)
-            continue
         is_shown = _IS_SHOWN.search(text, max(0, start - 30), start) is not None
-        found = [plain.strip()] if is_shown and is_file(plain) else _listed(plain)
-        if not found or _PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end):
-            continue
-        is_whole = is_handler or is_shown or all(map(says_where, found))
-        if not is_whole and has_folder is None:
-            has_folder = _FOLDER.search(text) is not None
-        if is_whole or not has_folder:
-            yield from found
+        is_piece = strings is None and _is_piece(text, start, end)
+        for plain in map(_decoded, strings or (unescape(literal),)):
+            if _HOLDS_MORE.search(plain) is not None:
+                yield from _in_piece(plain, depth)
+            elif not is_piece:
+                yield from _in_string(plain, is_shown=is_shown, has_folder=has_folder)
+
+
+def _in_string(text: str, *, is_shown: bool, has_folder: bool) -> Iterator[str]:
+    """Yield the address that a whole string is, or those that it lists."""
+    if is_shown and is_file(text):
+        yield text.strip()
+        return
+    found = _listed(text)
+    if is_shown or not has_folder or all(map(says_where, found)):
+        yield from found
+
+
+def _expressions(text: str) -> Iterator[tuple[int, int, tuple[str, ...] | None]]:
+    """Yield where the string literals of a script begin and end; instead of those with constants beside them the whole.
+
+    That comes with the strings that it may make.
+    """
+    whole = deque(sums(text))
+    read_up_to = 0
+    for start, end in string_literals(text):
+        while whole and whole[0].start <= start:
+            summed = whole.popleft()
+            read_up_to = summed.end
+            yield summed.start, read_up_to, summed.strings
+        if start >= read_up_to:
+            yield start, end, None
+    for summed in whole:
+        yield summed.start, summed.end, summed.strings
+
+
+def _is_piece(text: str, start: int, end: int) -> bool:
+    """Tell whether more than a literal is in its expression."""
+    if text[start] == "`" and "${" in text[start:end]:
+        return True
+    return bool(_PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end))
 
 
 def _decoded(text: str) -> str:

@@ -1,0 +1,211 @@
+"""Strings that a script puts together of constants: ``folder + "red.jpg"``, ``"img/" + names[i] + ".jpg"``.
+
+ECMAScript, 13.8.1 (the addition operator), 13.2.8 (template literals), 14.3 (declarations). A name counts if all of
+the script gives it one string or one list of strings, and no function has a parameter of that name.
+"""
+
+import re
+from bisect import bisect_right
+from collections.abc import Iterator
+
+from msgspec import Struct
+
+from pickcrate.finders.strings import string_literals, unescape
+from pickcrate.lazyre import lazy
+
+_NAME = r"[A-Za-z_$][\w$]{0,40}+"
+_INDEX = r"\[[^\[\]\n\"'`]{1,40}+\]"
+_GIVEN = lazy(
+    rf"(?<![\w$.])(?P<name>{_NAME})(?P<index>{_INDEX})?+\s{{0,9}}"
+    r"(?:[-+*/%&|^?]{1,3}=|\+\+|--|(?P<gives>=(?![=>])\s{0,9}))"
+)
+"""a name, or one place of a list, and what gives it a value"""
+
+_PARAMETERS = lazy(r"\(([^()]{1,300}+)\)\s{0,9}(?:=>|\{)|(?<![\w$.])([\w$]{1,40}+)\s{0,9}=>")
+_IN_PARAMETERS = lazy(_NAME)
+_LIST_BEGINS = lazy(r"(?:\[|new\s{1,9}Array\()\s*+")
+_LIST_GOES_ON = lazy(r"\s*+,\s*+")
+_LIST_ENDS = lazy(r"\s*+[\])]")
+_PLUS = lazy(r"\s{0,20}\+(?![+=])\s{0,20}")
+_PLUS_BEFORE = lazy(rf"(?:(?<![\w$.])({_NAME})(?:{_INDEX})?+|[\"'`])\s{{0,20}}\+\s{{0,20}}\Z")
+_OPERAND = lazy(rf"(?P<name>{_NAME})(?P<index>{_INDEX})?+")
+_GOES_ON = lazy(r"\s{0,9}[.(\[]")
+"""behind what is only where an operand begins: ``folder.length``"""
+
+_ENDS = lazy(r"[^\S\n]{0,9}(?:[;,)}\]\n]|\Z)")
+_SUBSTITUTION = lazy(rf"\$\{{\s{{0,3}}(?P<name>{_NAME})(?P<index>{_INDEX})?+\s{{0,3}}\}}")
+_IS_ADDED = lazy(rf"[\"'`]\s{{0,20}}\+(?![+=])|\+\s{{0,20}}[\"'`]|\$\{{|\w\s{{0,20}}\+\s{{0,20}}{_NAME}\[")
+_LOOK_BACK = 140
+"""characters before an operand in which the one before it begins"""
+
+_MOST_OPERANDS, _MOST_STRINGS = 20, 5_000
+"""of one expression; of one script"""
+
+_LONGEST, _LONGEST_GIVEN = 4_000, 300
+"""characters of a string, and of one that is put together for a name: each name may be longer than the last"""
+
+
+class Sum(Struct, frozen=True):
+    """An expression of constants, where it begins and ends, and the strings that it may make."""
+
+    start: int
+    end: int
+    strings: tuple[str, ...]
+
+
+def sums(text: str) -> Iterator[Sum]:
+    """Yield the expressions of a script that are put together of constants, in order; in linear time."""
+    if _IS_ADDED.search(text) is not None:
+        yield from _Constants(text).sums()
+
+
+class _Constants:
+    """The names of a script that stand for one string or one list of strings each."""
+
+    def __init__(self, text: str) -> None:
+        self._text = text
+        self._end_of = dict(string_literals(text))
+        self._start_of = {end: start for start, end in self._end_of.items()}
+        self._starts = list(self._end_of)
+        self._strings: dict[str, str | None] = {}
+        self._lists: dict[str, list[str] | None] = {}
+        for match in _PARAMETERS.finditer(text):
+            self._forget(*_IN_PARAMETERS.findall(match[1] or match[2]))
+        for match in _GIVEN.finditer(text):
+            if self._is_code(match.start()):
+                self._give(match["name"], match.end() if match["gives"] else None, is_place=bool(match["index"]))
+
+    def sums(self) -> Iterator[Sum]:
+        """Yield what is put together of them, and the templates that have some in them."""
+        left, read_up_to = _MOST_STRINGS, 0
+        for start in self._beginnings():
+            added = self._added(start) if start >= read_up_to and left > 0 else None
+            if added is not None and (strings := _spelled(added[0])):
+                left -= len(strings)
+                read_up_to = added[1]
+                yield Sum(start, read_up_to, strings)
+
+    def _beginnings(self) -> list[int]:
+        """Return where expressions begin that add something, or are a template."""
+        begin_of: dict[int, int | None] = {}  # of the expression that an operand behind a plus sign is in
+        for match in filter(lambda match: self._is_code(match.start()), _PLUS.finditer(self._text)):
+            before = self._operand_before(match.end())
+            begin_of[match.end()] = before if before is None else begin_of.get(before, before)
+        templates = (start for start in self._starts if start not in begin_of and self._is_put_together(start))
+        return sorted({*templates, *(start for start in begin_of.values() if start is not None)})
+
+    def _is_put_together(self, start: int) -> bool:
+        """Tell whether a literal is a template with something put into it."""
+        return self._text[start] == "`" and "${" in self._text[start : self._end_of[start]]
+
+    def _is_code(self, at: int) -> bool:
+        """Tell whether a place is inside no literal."""
+        index = bisect_right(self._starts, at) - 1
+        return index < 0 or self._end_of[self._starts[index]] <= at
+
+    def _forget(self, *names: str) -> None:
+        """Note that names stand for more than one value."""
+        self._strings.update(dict.fromkeys(names))
+        self._lists.update(dict.fromkeys(names))
+
+    def _give(self, name: str, at: int | None, *, is_place: bool) -> None:
+        """Note what a name, or a place of its list, is given: what begins at ``at``, or what is no constant (None)."""
+        string = self._given(at) if at is not None else None
+        listed = self._lists.get(name)
+        if is_place and listed is not None and string is not None:
+            listed.append(string)
+        elif is_place or at is None or name in self._strings or name in self._lists:
+            self._forget(name)
+        elif string is not None:
+            self._strings[name] = string
+        else:
+            self._lists[name] = self._list(at)
+
+    def _given(self, at: int) -> str | None:
+        """Return the one string that is all of what is given."""
+        pieces, end = self._added(at) or ([None], at)
+        strings = [piece for piece in pieces if isinstance(piece, str)]
+        is_all = len(strings) == len(pieces) and _ENDS.match(self._text, end) is not None
+        is_short = len(strings) == 1 or sum(map(len, strings)) <= _LONGEST_GIVEN
+        return "".join(strings) if is_all and is_short else None
+
+    def _list(self, at: int) -> list[str] | None:
+        """Return the strings of a list that begins at a place; None if anything else is in it."""
+        begins = _LIST_BEGINS.match(self._text, at)
+        if begins is None:
+            return None
+        strings: list[str] = []
+        at = begins.end()
+        while (end := self._end_of.get(at)) is not None:
+            strings.append(unescape(self._text[at + 1 : end - 1]))
+            goes_on = _LIST_GOES_ON.match(self._text, end)
+            at = goes_on.end() if goes_on else end
+        ends = _LIST_ENDS.match(self._text, at)
+        return strings if ends and _GOES_ON.match(self._text, ends.end()) is None else None
+
+    def _operand_before(self, at: int) -> int | None:
+        """Return where the operand before a plus sign begins that ends at ``at``; None if it is none of ours."""
+        match = _PLUS_BEFORE.search(self._text, max(0, at - _LOOK_BACK), at)
+        if match is None:
+            return None
+        return match.start() if match[1] else self._start_of.get(match.start() + 1)
+
+    def _added(self, start: int) -> tuple[list["_Piece"], int] | None:
+        """Return the operands of the sum of constants that begins at a place, and its end; None if it is none."""
+        pieces: list[_Piece] = []
+        at = start
+        for _ in range(_MOST_OPERANDS):
+            operand = self._operand(at)
+            if operand is None:
+                return None
+            more, end = operand
+            pieces += more
+            plus = _PLUS.match(self._text, end)
+            if plus is None:
+                return pieces, end
+            at = plus.end()
+        return None
+
+    def _operand(self, at: int) -> tuple[list["_Piece"], int] | None:
+        """Return what an operand is made of, and where it ends; None if it is no constant."""
+        end = self._end_of.get(at)
+        if end is not None:
+            pieces = self._literal(at, end)
+        elif (match := _OPERAND.match(self._text, at)) is not None:
+            pieces, end = [self._named(match)], match.end()
+        else:
+            return None
+        return None if None in pieces or _GOES_ON.match(self._text, end) else (pieces, end)
+
+    def _named(self, match: re.Match[str]) -> "_Piece":
+        """Return what a name stands for, or the places of its list."""
+        return (self._lists if match["index"] else self._strings).get(match["name"])
+
+    def _literal(self, start: int, end: int) -> list["_Piece"]:
+        """Return what a literal says; of a template its pieces and what is put between them."""
+        literal = self._text[start + 1 : end - 1]
+        if not self._is_put_together(start):
+            return [unescape(literal)]
+        pieces: list[_Piece] = []
+        at = 0
+        for match in _SUBSTITUTION.finditer(literal):
+            pieces += unescape(literal[at : match.start()]), self._named(match)
+            at = match.end()
+        has_others = literal.count("${") > len(pieces) // 2
+        return [None] if has_others else [*pieces, unescape(literal[at:])]
+
+
+_Piece = str | list[str] | None
+"""what one operand stands for: a string, any of a list, or what is no constant"""
+
+
+def _spelled(pieces: list[_Piece]) -> tuple[str, ...]:
+    """Return the strings that pieces make, one for each string of the list among them; nothing if two lists are."""
+    lists = {id(piece): piece for piece in pieces if isinstance(piece, list)}
+    if len(lists) > 1:
+        return ()
+    spelled = (
+        "".join(piece if isinstance(piece, str) else one for piece in pieces)
+        for one in next(iter(lists.values()), [""])[:_MOST_STRINGS]
+    )
+    return tuple(string for string in spelled if len(string) <= _LONGEST)
