@@ -327,6 +327,11 @@ SUMS = [
     ("var d = 'i/', k = new Array('a.jpg', 'b.jpg'); q.src = d + k[n % k.length];", ["i/a.jpg", "i/b.jpg"]),
     ("k = ['a', 'b']; x = `<img src='i/${k[n]}.jpg' alt='${k[n]}'>` + y; z = 'i/' + k[n] + '-l.jpg'", ["i/a-l.jpg", "i/b-l.jpg"]),
     ("var k = new Array(); k[0] = 'a.jpg'; k[1] = 'b.jpg'; function f(n) { q.src = 'i/' + k[n] }", ["i/a.jpg", "i/b.jpg"]),
+    # what objects have under a name
+    ("k = [{file: 'a.jpg', what: 'A'}, {file: 'b.jpg', what: 'B'}]; k.map(p => `<img src=\"i/${p.file}\" alt=\"${p.what}\">`)",
+     ["i/a.jpg", "i/b.jpg"]),
+    ("var k = [{'src': 'a.jpg'}, {'src': 'b.jpg'}], o = {folder: 'i/'}; q.src = o.folder + k[n].src;", ["i/a.jpg", "i/b.jpg"]),
+    ("class A { constructor() { this.d = '/i/' } show() { q.src = this.d + 'a.jpg' } }", ["/i/a.jpg"]),
     # what has more in it, or may be another value elsewhere
     *((script, []) for script in (
         "x = '/i/' + n + '.jpg'", "n = 'a'; n = 'b'; x = '/i/' + n + '.jpg'", "n = 'a'; n += 'b'; x = '/i/' + n + '.jpg'",
@@ -334,7 +339,8 @@ SUMS = [
         "n = 'a'; f = (m, n) => `/i/${n}.jpg`", "n = 'a'; x = o.n + '/a.jpg'", "n = '/i/'; x = n.b + 'a.jpg'",
         "n = '/i/'; x = f(n) + 'a.jpg'", "f(x) + '/i/' + 'a.jpg'", "n = '/i/' || m; x = n + 'a.jpg'", "n = '/i/'; x = n + 'a.jpg?t=' + t",
         "k = ['a.jpg', m]; x = '/i/' + k[n]", "k = ['a.jpg'].map(f); x = '/i/' + k[n]", "k = ['a.jpg']; k = []; x = '/i/' + k[n]",
-        "k = ['a.jpg']; x = '/i/' + k", "k = ['a.jpg']; x = '/i/' + k[n][m]", "k = ['a']; j = ['b']; x = '/i/' + k[n] + j[n] + '.jpg'",
+        "k = ['a.jpg']; x = '/i/' + k", "k = ['a.jpg']; x = '/i/' + k[n][m]", "k = ['a']; j = ['b', 'c']; x = '/i/' + k[n] + j[n] + '.jpg'",
+        "k = [{kind: 'a'}, {kind: 'b'}]; x = '/i/' + k[n].kind + '.jpg'", "k = {file: 'a.jpg', s: '?1', t: {s: '?2'}}; x = 'i/' + k.file + k.s",
         "s = \"n = 'a'\"; x = '/i/' + n + '.jpg'", "x = '/i/' + " + "'a' + " * 30 + "'.jpg'",
     )),
 ]  # fmt: skip

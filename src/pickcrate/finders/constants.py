@@ -1,20 +1,25 @@
 """Strings that a script puts together of constants: ``folder + "red.jpg"``, ``"img/" + names[i] + ".jpg"``.
 
 ECMAScript, 13.8.1 (the addition operator), 13.2.8 (template literals), 14.3 (declarations). A name counts if all of
-the script gives it one string or one list of strings, and no function has a parameter of that name.
+the script gives it one string or one list of strings, and no function has a parameter of that name. A property
+(``photo.file``) stands for what the script's objects have under its name, if all of that are files, or it is a folder.
 """
 
+import itertools
 import re
 from bisect import bisect_right
 from collections.abc import Iterator
+from functools import cached_property
 
 from msgspec import Struct
 
 from pickcrate.finders.strings import string_literals, unescape
 from pickcrate.lazyre import lazy
+from pickcrate.media import ANY_EXTENSION
 
 _NAME = r"[A-Za-z_$][\w$]{0,40}+"
 _INDEX = r"\[[^\[\]\n\"'`]{1,40}+\]"
+_HOLDER = rf"(?P<holder>(?:{_NAME}(?:{_INDEX})?+\.){{1,4}})?"
 _GIVEN = lazy(
     rf"(?<![\w$.])(?P<name>{_NAME})(?P<index>{_INDEX})?+\s{{0,9}}"
     r"(?:[-+*/%&|^?]{1,3}=|\+\+|--|(?P<gives>=(?![=>])\s{0,9}))"
@@ -23,26 +28,39 @@ _GIVEN = lazy(
 
 _PARAMETERS = lazy(r"\(([^()]{1,300}+)\)\s{0,9}(?:=>|\{)|(?<![\w$.])([\w$]{1,40}+)\s{0,9}=>")
 _IN_PARAMETERS = lazy(_NAME)
+_KEY_BEFORE = lazy(
+    rf"(?:[{{,]\s{{0,20}}(?:({_NAME})|[\"']({_NAME})[\"'])\s{{0,9}}:|\bthis\.({_NAME})\s{{0,9}}=)\s{{0,9}}\Z"
+)
+_IS_FOLDER = lazy(r"(?:https?:)?//.*|.*/")
+_IS_FILE = lazy(rf"\.(?:{ANY_EXTENSION})(?:[?#].*)?\Z", re.IGNORECASE)
 _LIST_BEGINS = lazy(r"(?:\[|new\s{1,9}Array\()\s*+")
 _LIST_GOES_ON = lazy(r"\s*+,\s*+")
 _LIST_ENDS = lazy(r"\s*+[\])]")
 _PLUS = lazy(r"\s{0,20}\+(?![+=])\s{0,20}")
-_PLUS_BEFORE = lazy(rf"(?:(?<![\w$.])({_NAME})(?:{_INDEX})?+|[\"'`])\s{{0,20}}\+\s{{0,20}}\Z")
-_OPERAND = lazy(rf"(?P<name>{_NAME})(?P<index>{_INDEX})?+")
+_PLUS_BEFORE = lazy(rf"(?:(?<![\w$.]){_HOLDER}({_NAME})(?:{_INDEX})?+|[\"'`])\s{{0,20}}\+\s{{0,20}}\Z")
+_OPERAND = lazy(rf"{_HOLDER}(?P<name>{_NAME})(?P<index>{_INDEX})?+")
 _GOES_ON = lazy(r"\s{0,9}[.(\[]")
 """behind what is only where an operand begins: ``folder.length``"""
 
 _ENDS = lazy(r"[^\S\n]{0,9}(?:[;,)}\]\n]|\Z)")
-_SUBSTITUTION = lazy(rf"\$\{{\s{{0,3}}(?P<name>{_NAME})(?P<index>{_INDEX})?+\s{{0,3}}\}}")
+_SUBSTITUTION = lazy(rf"\$\{{\s{{0,3}}{_HOLDER}(?P<name>{_NAME})(?P<index>{_INDEX})?+\s{{0,3}}\}}")
 _IS_ADDED = lazy(rf"[\"'`]\s{{0,20}}\+(?![+=])|\+\s{{0,20}}[\"'`]|\$\{{|\w\s{{0,20}}\+\s{{0,20}}{_NAME}\[")
-_LOOK_BACK = 140
-"""characters before an operand in which the one before it begins"""
+_LOOK_BACK, _KEY_LOOK_BACK = 140, 80
+"""characters before an operand in which the one before it begins; before a value in which its key does"""
 
 _MOST_OPERANDS, _MOST_STRINGS = 20, 5_000
 """of one expression; of one script"""
 
 _LONGEST, _LONGEST_GIVEN = 4_000, 300
 """characters of a string, and of one that is put together for a name: each name may be longer than the last"""
+
+
+class Places(Struct):
+    """What a list has in its places, or what objects have under one name."""
+
+    strings: list[str]
+    name_files: bool = True
+    """whether they tell one file from another, and are not any words"""
 
 
 class Sum(Struct, frozen=True):
@@ -68,7 +86,7 @@ class _Constants:
         self._start_of = {end: start for start, end in self._end_of.items()}
         self._starts = list(self._end_of)
         self._strings: dict[str, str | None] = {}
-        self._lists: dict[str, list[str] | None] = {}
+        self._lists: dict[str, Places | None] = {}
         for match in _PARAMETERS.finditer(text):
             self._forget(*_IN_PARAMETERS.findall(match[1] or match[2]))
         for match in _GIVEN.finditer(text):
@@ -113,7 +131,7 @@ class _Constants:
         string = self._given(at) if at is not None else None
         listed = self._lists.get(name)
         if is_place and listed is not None and string is not None:
-            listed.append(string)
+            listed.strings.append(string)
         elif is_place or at is None or name in self._strings or name in self._lists:
             self._forget(name)
         elif string is not None:
@@ -129,7 +147,7 @@ class _Constants:
         is_short = len(strings) == 1 or sum(map(len, strings)) <= _LONGEST_GIVEN
         return "".join(strings) if is_all and is_short else None
 
-    def _list(self, at: int) -> list[str] | None:
+    def _list(self, at: int) -> Places | None:
         """Return the strings of a list that begins at a place; None if anything else is in it."""
         begins = _LIST_BEGINS.match(self._text, at)
         if begins is None:
@@ -141,14 +159,14 @@ class _Constants:
             goes_on = _LIST_GOES_ON.match(self._text, end)
             at = goes_on.end() if goes_on else end
         ends = _LIST_ENDS.match(self._text, at)
-        return strings if ends and _GOES_ON.match(self._text, ends.end()) is None else None
+        return Places(strings) if ends and _GOES_ON.match(self._text, ends.end()) is None else None
 
     def _operand_before(self, at: int) -> int | None:
         """Return where the operand before a plus sign begins that ends at ``at``; None if it is none of ours."""
         match = _PLUS_BEFORE.search(self._text, max(0, at - _LOOK_BACK), at)
         if match is None:
             return None
-        return match.start() if match[1] else self._start_of.get(match.start() + 1)
+        return match.start() if match[2] else self._start_of.get(match.start() + 1)
 
     def _added(self, start: int) -> tuple[list["_Piece"], int] | None:
         """Return the operands of the sum of constants that begins at a place, and its end; None if it is none."""
@@ -178,8 +196,23 @@ class _Constants:
         return None if None in pieces or _GOES_ON.match(self._text, end) else (pieces, end)
 
     def _named(self, match: re.Match[str]) -> "_Piece":
-        """Return what a name stands for, or the places of its list."""
+        """Return what a name stands for, or the places of its list, or what objects have under its name."""
+        if match["holder"]:
+            return None if match["index"] else self._properties.get(match["name"])
         return (self._lists if match["index"] else self._strings).get(match["name"])
+
+    @cached_property
+    def _properties(self) -> dict[str, "str | Places"]:
+        """What the objects of the script have under each name: one folder, or a list."""
+        listed: dict[str, list[str]] = {}
+        for start, end in self._end_of.items():
+            match = _KEY_BEFORE.search(self._text, max(0, start - _KEY_LOOK_BACK), start)
+            if match is not None:
+                listed.setdefault(match[match.lastindex or 1], []).append(unescape(self._text[start + 1 : end - 1]))
+        return {
+            name: _shared(values) or Places(values, all(map(_IS_FILE.search, values)))
+            for name, values in listed.items()
+        }
 
     def _literal(self, start: int, end: int) -> list["_Piece"]:
         """Return what a literal says; of a template its pieces and what is put between them."""
@@ -195,17 +228,20 @@ class _Constants:
         return [None] if has_others else [*pieces, unescape(literal[at:])]
 
 
-_Piece = str | list[str] | None
+_Piece = str | Places | None
 """what one operand stands for: a string, any of a list, or what is no constant"""
 
 
+def _shared(values: list[str]) -> str | None:
+    """Return the folder that all values are."""
+    return values[0] if len(set(values)) == 1 and _IS_FOLDER.fullmatch(values[0]) else None
+
+
 def _spelled(pieces: list[_Piece]) -> tuple[str, ...]:
-    """Return the strings that pieces make, one for each string of the list among them; nothing if two lists are."""
-    lists = {id(piece): piece for piece in pieces if isinstance(piece, list)}
-    if len(lists) > 1:
+    """Return the strings that pieces make, one for each place of the lists in them; nothing if those do not match."""
+    lists = [piece for piece in pieces if isinstance(piece, Places)]
+    if len({len(places.strings) for places in lists}) > 1 or (lists and not any(places.name_files for places in lists)):
         return ()
-    spelled = (
-        "".join(piece if isinstance(piece, str) else one for piece in pieces)
-        for one in next(iter(lists.values()), [""])[:_MOST_STRINGS]
-    )
-    return tuple(string for string in spelled if len(string) <= _LONGEST)
+    columns = (piece.strings if isinstance(piece, Places) else itertools.repeat(piece or "") for piece in pieces)
+    spelled = map("".join, zip(*columns, strict=False)) if lists else ["".join(map(str, pieces))]
+    return tuple(string for string in itertools.islice(spelled, _MOST_STRINGS) if len(string) <= _LONGEST)

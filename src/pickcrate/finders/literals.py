@@ -68,7 +68,7 @@ _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 _HOLDS_MORE = lazy(r"[<\"]|url\(")
 """what a string has that is a piece of a page, of a style, or data"""
 
-_FOLDER = lazy(r"/[\"'`]")
+_FOLDER = lazy(r"/(?:[\"'`]|\$\{)")
 """how a literal ends that others are put behind"""
 
 _INNER_ATTRIBUTE = lazy(
