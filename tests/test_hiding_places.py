@@ -144,6 +144,17 @@ MARKUP = [
      [("data", "i/Red%20kite.jpg"), ("data", "rooms/a/King's%20kite%20(2).png"), ("data", "rooms/Blue%20kite.jpg")]),
     ("""<script>a = {image: "/i/Red kite.jpg"}; b = "no /i/kite.jpg"; p.src = 'Blue kite.png'; c = 'Not this kite.png'</script>""",
      [("script", "i/Red%20kite.jpg"), ("script", "rooms/Blue%20kite.png")]),
+    # in a style's own notation
+    ("<i data-bg='url(a.jpg?v=2)'></i><b data-bg='url(&quot;Red kite (2).jpg&quot;), URL( b.jpg#x ) no-repeat'></b>",
+     [("data", "rooms/a.jpg?v=2"), ("data", "rooms/Red%20kite%20(2).jpg"), ("data", "rooms/b.jpg")]),
+    ("""<script type=application/json>{"back": "url(/i/a.jpg?v=3)"}</script><script>k.style = 'background: url("/i/Red kite.jpg")'</script>""",
+     [("data", "i/a.jpg?v=3"), ("script", "i/Red%20kite.jpg")]),
+    # rules for what is in templates and in frames
+    ("<i><template shadowrootmode=open><style>b { background: url(a.jpg) } u { background: url(no.jpg) }</style><b></b></template></i>",
+     [("css", "rooms/a.jpg")]),
+    ("<style>.k { background: url(a.jpg) } .no { background: url(no.jpg) }</style><template><table><template><td class=k></template></table></template>",
+     [("css", "rooms/a.jpg")]),
+    ("<iframe srcdoc='<style>.k { background: url(a.jpg) }</style><p class=k>'></iframe>", [("css", "rooms/a.jpg")]),
     # scripts
     (r"""<script>var a = {"src": "https:\/\/k.example\/\u0061.jpg?w=1", b: '/img/b.png'}, c = "/img/" + n + ".jpg", d = "x.jpg";</script>""",
      [("script", "https://k.example/a.jpg?w=1"), ("script", "img/b.png")]),

@@ -243,9 +243,12 @@ def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[int, ...] | N
     if not sheet.effort.allows(readable, sheet.page):
         return ()
     try:
-        return tuple(node.mem_id for node in sheet.page.tree.css(readable)[:_MOST_SELECTED]) or None
+        selected = tuple(node.mem_id for node in sheet.page.tree.css(readable)[:_MOST_SELECTED])
+        opened = sheet.effort.opened(sheet.page) if not selected else None
+        is_inside = opened is not None and sheet.effort.allows(readable, sheet.page) and opened.css_first(readable)
     except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)
         return ()
+    return selected if selected or is_inside else None
 
 
 def _without_states(selector: str) -> str:

@@ -1,5 +1,6 @@
 """What the style sheets of one page may cost: a page may have more rules than anybody has time."""
 
+import re
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
@@ -7,6 +8,7 @@ from msgspec import Struct, field
 
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
+from pickcrate.read.bounds import within_bounds
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser
@@ -23,6 +25,8 @@ _FEW_SELECTORS = 32
 _PLAIN = lazy(r"[\w\s.#>+~*-]++")
 """a selector without escapes, attributes and functions: every class and id in it must be there"""
 
+_TEMPLATE = lazy(r"(</?)template\b", re.IGNORECASE)
+_MOST_FRAMES = 1_000
 _NAME = lazy(r"[.#]([\w-]++)")
 
 LONGEST_SELECTOR = 20_000
@@ -39,6 +43,8 @@ class Effort(Struct):
     names_in: "dict[LexborHTMLParser, frozenset[str]]" = field(default_factory=dict)
     """the classes and ids of documents, in lower case: where there is no doctype, case does not count"""
 
+    _opened: "dict[LexborHTMLParser, LexborHTMLParser | None]" = field(default_factory=dict)
+
     def may_select(self, selectors: Sequence[str], page: Page) -> bool:
         """Tell whether any of some selectors may select something, by the classes and ids in them.
 
@@ -49,11 +55,21 @@ class Effort(Struct):
             return True
         names = self.names_in.get(page.tree)
         if names is None:
-            names = self.names_in[page.tree] = _names_in(page)
+            names = self.names_in[page.tree] = _names_in(self.opened(page) or page.tree)
         return any(
             _PLAIN.fullmatch(selector) is None or names.issuperset(map(str.lower, _NAME.findall(selector)))
             for selector in selectors
         )
+
+    def opened(self, page: Page) -> "LexborHTMLParser | None":
+        """Return a page's tree with what is in its templates and its frames' own text in the open; None if it has none.
+
+        A selector takes templates and frames for empty (HTML standard, 4.12.3 and 4.8.5); what a shadow root's template
+        holds is shown all the same, and so is what scripts make of others.
+        """
+        if page.tree not in self._opened:
+            self._opened[page.tree] = _opened(page)
+        return self._opened[page.tree]
 
     def allows(self, selector: str, page: Page) -> bool:
         """Tell whether a selector may still be held against ``page``, and count it."""
@@ -61,10 +77,20 @@ class Effort(Struct):
         return len(selector) <= LONGEST_SELECTOR and self.characters > 0
 
 
-def _names_in(page: Page) -> frozenset[str]:
+def _names_in(tree: "LexborHTMLParser") -> frozenset[str]:
     names: set[str] = set()
-    for node in page.tree.css(":is([class], [id])"):
+    for node in tree.css(":is([class], [id])"):
         attributes = node.attributes
         names.update((attributes.get("class") or "").lower().split())
         names.add((attributes.get("id") or "").lower())
     return frozenset(names)
+
+
+def _opened(page: Page) -> "LexborHTMLParser | None":
+    from selectolax.lexbor import LexborHTMLParser  # noqa: PLC0415 (few pages need it)
+
+    frames = page.tree.css("iframe[srcdoc]")[:_MOST_FRAMES] if "srcdoc" in page.text else ()
+    text = _TEMPLATE.sub(r"\1opened-template", page.text)
+    if not frames and text == page.text:
+        return None
+    return LexborHTMLParser(within_bounds("".join((text, *(frame.attributes["srcdoc"] or "" for frame in frames))))[0])

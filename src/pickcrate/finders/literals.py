@@ -75,7 +75,7 @@ _INNER_ATTRIBUTE = lazy(
     r"(?<![\w-])(?:src(?:set)?|href|data-[\w-]++|poster)\s*+=\s*+(?:\"([^\"<>]*)\"|'([^'<>]*)'|([^\s\"'<>]+))",
     re.IGNORECASE,
 )
-_INNER_URL = lazy(r"url\(\s*[\"']?([^\"'()\s]+)[\"']?\s*\)", re.IGNORECASE)
+_INNER_URL = lazy(r"url\(\s*+(?:\"([^\"]++)\"|'([^']++)'|([^\"'()\s]++))\s*+\)", re.IGNORECASE)
 _BRACKETED = lazy(r"(?:\[[^\[\]]++\][\s,]*+)++")
 _IN_BRACKETS = lazy(r"\[\s*+(?P<url>[^\s,\[\]\"']++)\s*+,(?P<condition>[^\[\]\"']*+)\]")
 _COMPARED = lazy(r"(?:[<>]=?\s*+\d\w*+\s*+:[^,<>]++,?+\s*+)++")
@@ -89,7 +89,7 @@ _MOST_AROUND = 2
 def is_address(text: str) -> bool:
     """Tell whether a whole text is the address of an image file."""
     text = text.strip()
-    if len(text) > LONGEST_ADDRESS:
+    if len(text) > LONGEST_ADDRESS or text[:4].lower() == "url(":
         return False
     query = _QUERY.search(text)
     path = text[: query.start()] if query else text
@@ -139,7 +139,7 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     elif text[:1] in _OPENS_JSON:
         yield from _in_notation(text)
     elif "url(" in text.lower():
-        yield from (ImageCandidateString(raw) for raw in _INNER_URL.findall(text) if is_address(raw))
+        yield from map(ImageCandidateString, _in_urls(text))
     elif "<" in text:
         yield from map(ImageCandidateString, _in_markup(text))
     else:
@@ -430,9 +430,17 @@ def _in_piece(text: str, depth: int) -> Iterator[str]:
     if "<" in text:
         yield from _in_markup(text)
     if "url(" in text:
-        yield from filter(is_address, _INNER_URL.findall(text))
+        yield from _in_urls(text)
     if '"' in text and "<" not in text and depth < _MOST_AROUND:
         yield from in_script(text, depth + 1)
+
+
+def _in_urls(text: str) -> Iterator[str]:
+    """Yield the image addresses that are marked as addresses, as in a style."""
+    for match in _INNER_URL.finditer(text):
+        raw = match[match.lastindex or 1].strip()
+        if is_file(raw):
+            yield raw
 
 
 def _in_markup(text: str) -> Iterator[str]:
