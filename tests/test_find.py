@@ -110,6 +110,11 @@ GROUPS = [
     ("<a href=kite.jpg><img src=kite-s.jpg></a><a href=kite.jpg><img src=kite-m.jpg></a>", [("kite-s.jpg", "kite.jpg", "the picture links to it")]),
     ("<a href=plan.png><img src=one.jpg></a><a href=plan.png><img src=two.jpg></a>",
      [("one.jpg", "plan.png", "the picture links to it"), ("two.jpg", "plan.png", "the picture links to it")]),
+    # without a src, what a script puts there is what is shown
+    ("<a href=kite.jpg><img data-src=kite-s.jpg></a><a href=sled.jpg><img></a>",
+     [("kite-s.jpg", "kite.jpg", "the picture links to it"), ("sled.jpg", "sled.jpg", "as shown")]),
+    ("<a href=plan.png><img data-src=one.jpg></a><a href=plan.png><img data-src=two.jpg></a>",
+     [("one.jpg", "plan.png", "the picture links to it"), ("two.jpg", "plan.png", "the picture links to it")]),
 ]  # fmt: skip
 
 
@@ -202,7 +207,7 @@ def test_an_encoding_behind_the_prescan(html: str, expected: str) -> None:
         ("koi8-r", "\u044f?\u044f\u20ac", "%D1%8F?%D1%26%238364%3B"),
         ("utf-8", "?\u044f", "?%D1%8F"),
         ("utf-16le", "?\u044f", "?%D1%8F"),
-        ("koi8-r", "#?\u044f", ""),
+        ("koi8-r", "k#?\u044f", "k"),
         ("latin1", "?a=\xe9&\xe9", "?a=%E9&%E9"),
     ],
 )

@@ -144,6 +144,10 @@ MARKUP = [
      [("data", "i/Red%20kite.jpg"), ("data", "rooms/a/King's%20kite%20(2).png"), ("data", "rooms/Blue%20kite.jpg")]),
     ("""<script>a = {image: "/i/Red kite.jpg"}; b = "no /i/kite.jpg"; p.src = 'Blue kite.png'; c = 'Not this kite.png'</script>""",
      [("script", "i/Red%20kite.jpg"), ("script", "rooms/Blue%20kite.png")]),
+    # where a script has yet to say what is shown: the link knows the original
+    ("<a href=a.jpg><img alt=A></a><a href=b.jpg><img src=''></a><a href=c.jpg><img src=about:blank></a><a href=/kite/1><img></a>",
+     [("link", "rooms/a.jpg"), ("link", "rooms/b.jpg"), ("link", "rooms/c.jpg")]),
+    ("<a href=a.jpg><img data-src=a-t.jpg></a><img src='#' alt='the page itself'>", [("link", "rooms/a.jpg"), ("data", "rooms/a-t.jpg")]),
     # in a style's own notation
     ("<i data-bg='url(a.jpg?v=2)'></i><b data-bg='url(&quot;Red kite (2).jpg&quot;), URL( b.jpg#x ) no-repeat'></b>",
      [("data", "rooms/a.jpg?v=2"), ("data", "rooms/Red%20kite%20(2).jpg"), ("data", "rooms/b.jpg")]),

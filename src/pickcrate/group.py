@@ -269,11 +269,12 @@ def _join(indexes: list[int], sets: _Sets) -> None:
 
 
 def _shown(references: list[Reference]) -> Reference:
-    """Return what the page puts on the screen: the first shown reference, else the first of any role.
+    """Return what the page puts on the screen: the first shown reference, else the first that is no link, or any.
 
     What an element shows comes before what metadata and data blocks name; what lies in the region that was asked for,
     before the same picture elsewhere: its words are those that are meant.
     """
     shown = [reference for reference in references if reference.role is Role.SHOWN]
-    on_screen = [reference for reference in shown if reference.is_on_page] or shown or references
+    named = shown or [reference for reference in references if reference.role is not Role.LINK] or references
+    on_screen = [reference for reference in shown if reference.is_on_page] or named
     return next((reference for reference in on_screen if not reference.is_outside), on_screen[0])

@@ -31,7 +31,6 @@ FINDERS: tuple[Finder, ...] = (
     embedded.PARAMETER,
     embedded.VALUE,
     embedded.SVG_IMAGE,
-    embedded.SVG_USE,
     embedded.SVG,
     styles.STYLE_ELEMENT,
     styles.STYLE_ATTRIBUTE,

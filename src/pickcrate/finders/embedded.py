@@ -76,11 +76,6 @@ def _find_svg_image(place: Place) -> Iterable[Reference]:
     return _at(place, attribute, "svg")
 
 
-def _find_svg_use(place: Place) -> Iterable[Reference]:
-    """Return the other file that a ``use`` takes its drawing from; the page's own drawings are no references."""
-    return [reference for reference in _find_svg_image(place) if not reference.raw.startswith("#")]
-
-
 def _find_svg(place: Place) -> Iterable[Reference]:
     """Return an inline drawing as a ``data:`` address (RFC 2397): its bytes live in the page itself.
 
@@ -113,6 +108,5 @@ BACKGROUND = Finder(_find_background, attributes=("background",))
 OBJECT = Finder(_find_object, tags=("object", "embed"))
 PARAMETER = Finder(_find_parameter, tags=("param",))
 VALUE = Finder(_find_value, tags=("input", "option", "data"))
-SVG_IMAGE = Finder(_find_svg_image, tags=("image", "feimage"))
-SVG_USE = Finder(_find_svg_use, tags=("use",))
+SVG_IMAGE = Finder(_find_svg_image, tags=("image", "feimage", "use"))
 SVG = Finder(_find_svg, tags=("svg",))

@@ -37,10 +37,8 @@ def _find_img(place: Place) -> list[Reference]:
     sizes = list(candidates(place, prototype, role=Role.SIZE))
     if sizes and not found:  # srcset alone: its first entry is as good a shown picture as any
         sizes[0] = replace(sizes[0], role=Role.SHOWN)
-    found.extend(sizes)
-    if found:
-        found.extend(link_around(place, prototype))
-    return found
+    # Where a script has yet to say what is shown, the link may know the original.
+    return [*found, *sizes, *link_around(place, prototype)]
 
 
 def _find_source(place: Place) -> list[Reference]:

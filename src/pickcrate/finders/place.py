@@ -147,11 +147,11 @@ class Walk:
         role: Role | None = None,
         entry: ImageCandidateString | None = None,
     ) -> Reference | None:
-        """Return ``prototype`` pointing at ``raw``, or None if that is no address."""
-        url = self.resolve(raw)
-        if url is None or url.startswith(("about:", "javascript:", "mailto:", "blob:")):
-            return None
+        """Return ``prototype`` pointing at ``raw``; None if that is no address, or one of a place on the page."""
         raw = raw.strip()
+        url = self.resolve(raw)
+        if url is None or url.startswith(("about:", "javascript:", "mailto:", "blob:")) or raw.startswith("#"):
+            return None
         # Spelled out: a changed copy takes longer than all else about a reference.
         return Reference(
             url,
@@ -270,7 +270,7 @@ class Place(Struct, frozen=True):
         )
 
     def at(self, prototype: Reference, attribute: str, raw: str, *, role: Role | None = None) -> Reference | None:
-        """Return ``prototype`` pointing at ``raw``, or None if that is no address."""
+        """Return ``prototype`` pointing at ``raw``; None if that is no address, or one of a place on the page."""
         return self.walk.point(prototype, attribute, raw, role=role)
 
     def at_entry(
