@@ -115,6 +115,24 @@ GROUPS = [
      [("kite-s.jpg", "kite.jpg", "the picture links to it"), ("sled.jpg", "sled.jpg", "as shown")]),
     ("<a href=plan.png><img data-src=one.jpg></a><a href=plan.png><img data-src=two.jpg></a>",
      [("one.jpg", "plan.png", "the picture links to it"), ("two.jpg", "plan.png", "the picture links to it")]),
+    ("<a href=kite.jpg><img><noscript><img src=kite-s.jpg></noscript></a><a href=sled.jpg><i data-bg=sled-s.jpg></i></a>",
+     [("kite-s.jpg", "kite.jpg", "the picture links to it"), ("sled-s.jpg", "sled.jpg", "the picture links to it")]),
+    ("<a href=kite.jpg><img src=zoom.gif width=16><img src=kite-s.jpg></a>", [("zoom.gif", "zoom.gif", "as shown"), ("kite-s.jpg", "kite.jpg", "the picture links to it")]),
+    # beside what an element shows, its attributes name that picture larger
+    ("<zoom-img src=a.jpg data-large=b.jpg></zoom-img><embed src=c.jpg data-full=d.jpg><video poster=e.jpg data-poster=f.jpg></video>",
+     [("a.jpg", "b.jpg", "the data-large attribute"), ("c.jpg", "d.jpg", "the data-full attribute"), ("e.jpg", "f.jpg", "the data-poster attribute")]),
+    # data of several pictures in one attribute: versions of each, sizes of one, one each
+    ("""<i data-k='[{"thumb": "/1-s.jpg", "full": "/1.jpg"}, {"full": "/2.jpg", "thumb": "/2-s.jpg"}]'></i>""",
+     [("/1-s.jpg", "1.jpg", "the data-k attribute"), ("/2-s.jpg", "2.jpg", "the data-k attribute")]),
+    ("""<i data-k='[{"url": "/1.jpg", "thumbnail": {"url": "/1-s.jpg"}}, {"thumbnail": {"url": "/2-s.jpg"}, "url": "/2.jpg"}]'></i>""",
+     [("/1-s.jpg", "1.jpg", "the data-k attribute"), ("/2-s.jpg", "2.jpg", "the data-k attribute")]),
+    ("""<i data-k='[{"src": "/kite-01.jpg", "w": 1600, "h": 1200}, {"src": "/kite-02.jpg", "w": 1200, "h": 1600}]'></i>""",
+     [("/kite-01.jpg", "kite-01.jpg", "as shown"), ("/kite-02.jpg", "kite-02.jpg", "as shown")]),
+    ("""<i data-k='[{"src": "/kite-300.jpg", "w": 300}, {"src": "/kite-900.jpg", "w": 900}]'></i><img src=/a.jpg data-k='{"/b.jpg": [300, 200], "/c.jpg": [900, 600]}'>""",
+     [("/kite-300.jpg", "kite-900.jpg", "data data-k 900w"), ("/a.jpg", "c.jpg", "data data-k 900w")]),
+    ("<i data-k='[a.jpg, (default)], [b.jpg, (large)]'></i>", [("a.jpg", "b.jpg", "the data-k attribute")]),
+    ("""<a data-k='[{"thumb": "/1-s.jpg", "full": "/1.jpg"}, {"thumb": "/2-s.jpg", "full": "/2.jpg"}]'><img src=/2-s.jpg></a>""",
+     [("/1-s.jpg", "1.jpg", "the data-k attribute"), ("/2-s.jpg", "2.jpg", "the data-k attribute")]),
 ]  # fmt: skip
 
 

@@ -25,7 +25,7 @@ from pickcrate.read.package import read_package
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.read.warc import read_warc
 from pickcrate.run import readers
-from pickcrate.values import Reference
+from pickcrate.values import Reference, Role
 from pickcrate.wanted import Asked
 
 HOME = "https://galewick.example/rooms/list.html"
@@ -190,6 +190,11 @@ MARKUP = [
 @pytest.mark.parametrize(("html", "expected"), MARKUP)
 def test_markup(html: str, expected: list[tuple[str, str]]) -> None:
     assert found(html) == expected
+    shown: dict[int, set[str]] = {}
+    for reference in findings(html).references:
+        if reference.role is Role.SHOWN:
+            shown.setdefault(reference.cluster, set()).add(reference.url)
+    assert all(len(addresses) == 1 for addresses in shown.values())  # of two that are shown one would be lost
 
 
 def test_link_header_and_what_the_user_asks_for() -> None:

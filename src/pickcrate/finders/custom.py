@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import image_type
 from pickcrate.finders.images import candidates, link_around
 from pickcrate.finders.place import Place
+from pickcrate.finders.srcset import parse_srcset
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
@@ -26,13 +27,21 @@ def names_in(source: str) -> list[str]:
     return list(islice(dict.fromkeys(found), _MOST_NAMES))
 
 
+def shows_a_picture(place: Place) -> bool:
+    """Tell whether an element is a custom one that shows a picture, or one of several sizes."""
+    return "-" in (place.node.tag or "") and (_has_source(place) or bool(parse_srcset(place.get("srcset"))))
+
+
+def _has_source(place: Place) -> bool:
+    """Tell whether a custom element has a ``src``, and shows a picture by its name or by that."""
+    url = place.resolve(place.get("src"))
+    return url is not None and ((place.node.tag or "").rpartition("-")[2] in _PICTURES or image_type(url) is not None)
+
+
 def find_in_custom(place: Place) -> Iterator[Reference]:
     """Yield the picture that a custom element shows, with its other sizes, and the one that stands for its film."""
-    is_picture = (place.node.tag or "").rpartition("-")[2] in _PICTURES
     prototype = place.prototype("img", cluster=place.node)
-    shown = place.at(prototype, "src", place.get("src"))
-    if shown is not None and not is_picture and image_type(shown.url) is None:
-        shown = None
+    shown = place.at(prototype, "src", place.get("src")) if _has_source(place) else None
     if shown is not None:
         yield shown
     sizes = list(candidates(place, prototype, role=Role.SIZE))

@@ -103,11 +103,22 @@ def _named_in_link(raw: str, url: str) -> list[str]:
 
 
 def _first_of_several(walk: Walk, link: LexborNode) -> int | None:
-    """Return the first of several pictures in a link, by its node; None if there is only one that is no icon."""
+    """Return the first of several pictures in a link, by its node; None if there is only one.
+
+    An icon is none beside another, nor is an ``img`` of which nothing says yet what it shows.
+    """
     if link.mem_id not in walk.first_in_link:
-        pictured = [node for node in link.css(PICTURED) if not _is_small(node)]
-        walk.first_in_link[link.mem_id] = pictured[0].mem_id if len(pictured) > 1 else None
+        pictured = link.css(PICTURED)
+        telling = [node for node in pictured if not _is_small(node) and not _is_open(node)] or pictured
+        walk.first_in_link[link.mem_id] = telling[0].mem_id if len(pictured) > 1 else None
     return walk.first_in_link[link.mem_id]
+
+
+def _is_open(node: LexborNode) -> bool:
+    """Tell whether an ``img`` has no address of any kind: its script finds it elsewhere."""
+    return node.tag == "img" and not any(
+        "." in (value or "") or "/" in (value or "") for value in node.attributes.values()
+    )
 
 
 def _says_image(link: LexborNode) -> bool:

@@ -17,12 +17,14 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
-from pickcrate.finders.images import only_picture
+from pickcrate.finders import custom
+from pickcrate.finders.images import link_around, only_picture, shows_a_picture
 from pickcrate.finders.literals import EXTENSION, by_condition, by_density, families, in_script, in_value, is_file
 from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.lazyre import lazy
+from pickcrate.sizednames import sized_name
 from pickcrate.values import Reference, Role
 
 # Read by other finders, or words about a picture rather than its address.
@@ -37,6 +39,10 @@ _LAZY_NAME = lazy(
 )
 _SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set)")
 _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}|\"'\\]+", re.IGNORECASE)
+_BACKGROUND = ("background",)
+_SHOWN_BY = {"object": ("data",), "embed": ("src",), "video": ("poster",)}
+"""by what attributes elements show a picture beside their content"""
+
 _MARKS = ('"', "'", "=")
 """what a value may begin with, the last where it stands without quotation marks"""
 
@@ -138,7 +144,7 @@ class _Holder(Struct, frozen=True):
 def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     """Yield the pictures in the attributes of ``place`` that are among ``names``."""
     node = place.node
-    is_picture = node.tag in {"img", "source", "input", "image"}
+    is_picture = node.tag in {"img", "source", "input", "image"} or custom.shows_a_picture(place)
     looks_inside = not is_picture and place.around.depth <= DEEPEST_ASKED
     alone = only_picture(node) if looks_inside else None
     inner = alone or (node.css_first("img") if looks_inside else None)
@@ -152,6 +158,9 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     holder = _Holder(prototype, is_picture, inner, others, has_ordinary)
     for name, entries in held.items():
         yield from _references(place, holder, name, entries)
+    link = place.around.link
+    if link is not None and inner is None and not others.issuperset(held) and not shows_a_picture(link):
+        yield from link_around(place, prototype)
 
 
 def _prototype(place: Place, inner: LexborNode | None, *, is_picture: bool) -> Reference:
@@ -159,39 +168,107 @@ def _prototype(place: Place, inner: LexborNode | None, *, is_picture: bool) -> R
     picture = place.around.picture
     if is_picture:
         return place.prototype("data", cluster=place.node if picture is None else picture, role=Role.LAZY)
-    if "url(" in place.get("style"):  # its background is what it shows
+    if "url(" in place.get("style") or any(
+        place.get(name) for name in _SHOWN_BY.get(place.node.tag or "", _BACKGROUND)
+    ):
         return place.prototype("data", cluster=place.node, role=Role.LAZY)
     if inner is not None:
         return place.prototype("data", cluster=inner, role=Role.LAZY)
     return place.prototype("data", cluster=place.node)
 
 
+_Versions = list[tuple[ImageCandidateString, int | None]]
+"""the addresses of one picture, the smallest first, each with how large its name says that it is, if that does"""
+
+
 def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCandidateString]) -> Iterator[Reference]:
     """Yield the pictures of one attribute: versions of the one that its element shows, or others."""
-    event, several = _event_of(name), len(entries) > 1
-    by_words = _ranks_in(place.get(name)) if several else {}
-    is_set = any(map(_is_sized, entries))
-    # The entries of one srcset are one picture, and what is named by its size; others of a list are one each.
-    is_list = several and not is_set
-    is_passing = bool(event) and event not in _OPENED
-    swaps_itself = is_passing and _SWAPS_ITSELF.search(place.get(name)) is not None
-    rank = ranks.LARGE if event else ranks.rank(name)
-    for nth, entry in enumerate(entries):
-        reference = place.at(holder.prototype, name, entry.url)
-        if reference is None:
+    shows_one = holder.prototype.role is Role.LAZY
+    rank = ranks.LARGE if _event_of(name) else ranks.rank(name)
+    pictures = _parted(place.get(name), entries, shows_one=shows_one)
+    own = _own(place, holder, name, pictures)
+    for versions in pictures:
+        pointing = [
+            replace(reference, width=entry.width, density=entry.density, rank=rank if named is None else named)
+            for entry, named in versions
+            if (reference := place.at(holder.prototype, name, entry.url)) is not None
+        ]
+        if versions is not own:
+            yield from _of_another(place, pointing)
             continue
-        reference = replace(reference, width=entry.width, density=entry.density, rank=by_words.get(entry.url, rank))
-        is_other = name in holder.others or (is_list and entry.url not in by_words)
-        # What the pointer shows elsewhere is a thumbnail's picture, if it is named like it.
-        if is_passing and not is_other:
-            is_other = swaps_itself or not _is_of(place, holder.inner or place.node, reference.url)
-        if is_other:
-            yield replace(reference, role=Role.SHOWN, cluster=place.walk.new_cluster())
-        else:
+        for nth, reference in enumerate(pointing):
             # Where nothing else is shown, the first of a set is.
-            is_size = _is_sized(entry) and (holder.is_picture or (nth > 0 and holder.prototype.role is Role.SHOWN))
-            role = Role.SIZE if is_size else _role(holder, name, several=several)
-            yield replace(reference, role=role, is_put_in_place=True)
+            is_size = _is_sized(reference) and (holder.is_picture or (nth > 0 and not shows_one))
+            role = Role.LAZY if nth > 0 else _role(holder, name, several=len(entries) > 1)
+            yield replace(reference, role=Role.SIZE if is_size else role, is_put_in_place=True)
+
+
+def _of_another(place: Place, pointing: list[Reference]) -> Iterator[Reference]:
+    """Yield references to the versions of a picture that its element does not show: the first of them is shown."""
+    cluster = place.walk.new_cluster() if pointing else 0
+    for nth, reference in enumerate(pointing):
+        role = Role.SHOWN if nth == 0 else Role.SIZE if _is_sized(reference) else Role.LAZY
+        yield replace(reference, role=role, cluster=cluster)
+
+
+def _parted(value: str, entries: list[ImageCandidateString], *, shows_one: bool) -> list[_Versions]:
+    """Return the entries of a value, a list for each picture.
+
+    Of one picture are what data names as versions of one, what is for several kinds of screens, and the entries of a
+    srcset; ``shows_one`` says that the element shows a picture, which sizes that data states are of then.
+    """
+    if conditions := by_condition(value):
+        return [_by_rank([(entry, _rank_for(conditions[entry.url])) for entry in entries])]
+    place_of = {
+        version.url: (number, ranks.rank(version.name))
+        for number, family in enumerate(families(value) if len(entries) > 1 else ())
+        for version in family
+    }
+    others = [entry for entry in entries if entry.url not in place_of]
+    is_set = any(map(_is_sized, others)) and (value.lstrip()[:1] not in "[{" or _are_sizes(others, shows_one=shows_one))
+    pictures: dict[int | str, _Versions] = {}
+    for entry in entries:
+        key, rank = place_of.get(entry.url, ("" if is_set else entry.url, None))
+        pictures.setdefault(key, []).append((entry, rank))
+    return list(map(_by_rank, pictures.values()))
+
+
+def _by_rank(versions: _Versions) -> _Versions:
+    return sorted(versions, key=lambda version: ranks.UNSAID if version[1] is None else version[1])
+
+
+def _are_sizes(entries: list[ImageCandidateString], *, shows_one: bool) -> bool:
+    """Tell whether data that states widths has one picture in several sizes: its addresses differ in those alone.
+
+    Or what it is for shows a picture, and no two are of a size.
+    """
+    widths = [entry.width or entry.density for entry in entries]
+    bare = {sized_name(re.sub(rf"{entry.width}(?:x\d{{2,4}})?", "", entry.url)).bare for entry in entries}
+    return len(set(widths)) == len(entries) and (shows_one or len(bare) == 1 or any(entry.density for entry in entries))
+
+
+def _own(place: Place, holder: _Holder, name: str, pictures: list[_Versions]) -> _Versions | None:
+    """Return which of an attribute's pictures is the one that its element shows, or shows first; None if none is.
+
+    It is the only one, or the only one in several versions, or the one that is named like it. What the pointer shows
+    elsewhere must be named so in any case.
+    """
+    event = _event_of(name)
+    is_passing = bool(event) and event not in _OPENED
+    if name in holder.others or (is_passing and _SWAPS_ITSELF.search(place.get(name)) is not None):
+        return None
+    if len(pictures) == 1 and not is_passing:
+        return pictures[0]
+    in_versions = pictures if is_passing else [versions for versions in pictures if len(versions) > 1]
+    if len(in_versions) == 1 and not is_passing:
+        return in_versions[0]
+    picture = holder.inner or place.node
+    shown = place.resolve(picture.attributes.get("src") or "") or ""
+    urls_of = [[place.resolve(entry.url) or "" for entry, _ in versions] for versions in in_versions]
+    is_named = [shown in urls for urls in urls_of]
+    if not any(is_named):
+        is_named = [any(named_alike(shown, url) for url in urls) for urls in urls_of]
+    return in_versions[is_named.index(True)] if sum(is_named) == 1 else None
 
 
 def _role(holder: _Holder, name: str, *, several: bool) -> Role:
@@ -203,14 +280,8 @@ def _role(holder: _Holder, name: str, *, several: bool) -> Role:
     return role
 
 
-def _is_sized(entry: ImageCandidateString) -> bool:
+def _is_sized(entry: ImageCandidateString | Reference) -> bool:
     return entry.width is not None or entry.density is not None
-
-
-def _is_of(place: Place, picture: LexborNode, url: str) -> bool:
-    """Tell whether an address is named like the one that a picture shows."""
-    shown = place.resolve(picture.attributes.get("src") or "")
-    return shown is not None and named_alike(shown, url)
 
 
 def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateString]:
@@ -263,12 +334,6 @@ def _event_of(name: str) -> str:
     """Return the event that an attribute handles, as pages and frameworks write it (HTML standard, 8.1.8.1)."""
     match = _EVENT.fullmatch(name)
     return match[1] if match is not None else ""
-
-
-def _ranks_in(value: str) -> dict[str, int]:
-    """Return how large an attribute says that each of its addresses is: by its name there, or the screens it is for."""
-    named = {version.url: ranks.rank(version.name) for family in families(value) for version in family}
-    return named | {url: _rank_for(condition) for url, condition in by_condition(value).items()}
 
 
 def _rank_for(condition: str) -> int:

@@ -27,7 +27,7 @@ from pickcrate.finders.strings import (
 )
 from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION, EXTENSIONS
-from pickcrate.ranks import names_a_version, rank
+from pickcrate.ranks import UNSAID, names_a_version, rank
 
 # The look-ahead makes it four times as fast: most dots are followed by no letter that could begin an extension.
 _FIRST_LETTERS = "".join(sorted({e[0] for e in EXTENSIONS}))
@@ -81,6 +81,8 @@ _IN_BRACKETS = lazy(r"\[\s*+(?P<url>[^\s,\[\]\"']++)\s*+,(?P<condition>[^\[\]\"'
 _COMPARED = lazy(r"(?:[<>]=?\s*+\d\w*+\s*+:[^,<>]++,?+\s*+)++")
 _BEHIND_SIGN = lazy(r"(?P<condition>[<>])=?\s*+\d\w*+\s*+:\s*+(?P<url>[^\s,<>]++)")
 _NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
+_INTO_OBJECT = lazy(r"[^{}\[\]]*,\s*[\w\"'-]+\s*:\s*\{[^{}\[\]]*")
+_OUT_OF_OBJECT = lazy(r"[^{}\[\]]*\}\s*,[^{}\[\]]*")
 _OPENS_JSON = frozenset("{[")
 _MOST_AROUND = 2
 """strings inside one another that are looked into: data in a string of data in a script"""
@@ -320,7 +322,7 @@ def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
             continue
         between = text[max(previous, start - FARTHEST) : start]
         name, begins = name_before(between)
-        if begins or not family or start - previous > FARTHEST or not _is_neighbour(between):
+        if begins or not family or start - previous > FARTHEST or not _are_neighbours(family[-1].name, between, name):
             _close(family, found)
             family = []
         if names_a_version(name):
@@ -330,7 +332,11 @@ def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
     return found
 
 
-def _is_neighbour(between: str) -> bool:
+def _are_neighbours(before: str, between: str, name: str) -> bool:
+    """Tell whether two addresses are of one object, or one of an object in that of the other, by what is between them.
+
+    The inner object's name must say a size: ``{"url": …, "thumbnail": {"url": …}}``.
+    """
     if "{" not in between and "}" not in between:
         return True
     pieces, at = [], 0
@@ -338,7 +344,11 @@ def _is_neighbour(between: str) -> bool:
         pieces.append(between[at:start])
         at = end
     bare = '""'.join((*pieces, between[at:]))
-    return ("{" not in bare and "}" not in bare) or _NEXT_OBJECT.fullmatch(bare) is not None
+    if ("{" not in bare and "}" not in bare) or _NEXT_OBJECT.fullmatch(bare) is not None:
+        return True
+    return (rank(name) != UNSAID and _INTO_OBJECT.fullmatch(bare) is not None) or (
+        rank(before) != UNSAID and _OUT_OF_OBJECT.fullmatch(bare) is not None
+    )
 
 
 def _close(family: list[Version], found: list[list[Version]]) -> None:
