@@ -8,7 +8,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import bare_stem, image_type
 from pickcrate.finders.images import PICTURED, only_picture, shows_a_picture
-from pickcrate.finders.literals import EXTENSION, in_script
+from pickcrate.finders.literals import EXTENSION, in_script, in_value
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
@@ -34,7 +34,7 @@ def _find_link(place: Place) -> list[Reference]:
     href = place.get("href")
     if EXTENSION.search(href) is None:  # most links; resolving an address costs twenty times as much
         return []
-    raws = list(in_script(href, is_handler=True)) if href[:11].lower() == "javascript:" else [href]
+    raws = _targets(href)
     urls = [place.resolve(raw) for raw in raws]
     if not any(url is not None and image_type(url) is not None for url in urls) or shows_a_picture(place.node):
         return []
@@ -43,6 +43,11 @@ def _find_link(place: Place) -> list[Reference]:
     words = replace(prototype.words, link_text=text)
     found = (place.at(replace(prototype, words=words), "href", raw) for raw in raws)
     return [reference for reference in found if reference is not None]
+
+
+def _targets(href: str) -> list[str]:
+    """Return the addresses that a link leads to: those of its script, if it is one."""
+    return list(in_script(href, is_handler=True)) if href[:11].lower() == "javascript:" else [href]
 
 
 def _beside(place: Place, text: str) -> LexborNode | None:
@@ -66,7 +71,7 @@ def _beside(place: Place, text: str) -> LexborNode | None:
             is_whole = container.tag in {"body", "main"}
             held = walk.pictures[container.mem_id] = is_whole or _picture_for_a_link(place, container)
         if isinstance(held, LexborNode):
-            return held if is_about_size or _is_named_as(place, held, [place.get("href")]) else None
+            return held if is_about_size or _is_named_as(place, held, _targets(place.get("href"))) else None
         if held:
             return _next_to(place, inner)
         inner, container = container, container.parent
@@ -81,7 +86,7 @@ def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | boo
     if container.css_first(PICTURED) is None:
         return False
     hrefs = (a.attributes.get("href") or "" for a in container.css("a[href]"))
-    targets = [href for href in hrefs if EXTENSION.search(href)]
+    targets = [target for href in hrefs if EXTENSION.search(href) for target in _targets(href)]
     picture = only_picture(container) if 0 < len(targets) <= _MOST_SIZES else None
     if picture is None or (len(targets) > 1 and not _is_named_as(place, picture, targets)):
         return True
@@ -92,7 +97,7 @@ def _next_to(place: Place, block: LexborNode) -> LexborNode | None:
     """Return the one picture of the element right behind a block of links, or right before it, if it is named so."""
     for beside in (_element(block.next, lambda node: node.next), _element(block.prev, lambda node: node.prev)):
         picture = _only_picture(place.walk, beside) if beside is not None else None
-        if picture is not None and _is_named_as(place, picture, [place.get("href")]):
+        if picture is not None and _is_named_as(place, picture, _targets(place.get("href"))):
             return picture
     return None
 
@@ -113,7 +118,8 @@ def _element(node: LexborNode | None, step: Callable[[LexborNode], LexborNode | 
 
 def _is_named_as(place: Place, picture: LexborNode, targets: list[str]) -> bool:
     """Tell whether all ``targets`` are named as a picture is, sizes aside."""
-    own = _stems(place, [value for value in picture.attributes.values() if value and EXTENSION.search(value)])
+    values = [value for value in picture.attributes.values() if value and EXTENSION.search(value)]
+    own = _stems(place, [entry.url for value in values for entry in in_value(value)])
     stems = _stems(place, targets)
     return bool(stems) and stems <= own
 
