@@ -23,6 +23,7 @@ from pickcrate.items.titles import Told, read_unit, titles_of
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 
+_BY_WORDS = frozenset((NamedBy.LINK, NamedBy.CAPTION, NamedBy.BOLD, NamedBy.LINE, NamedBy.TITLED))
 _FEW = 5
 """Pictures of one thing in an item that has a name: each is not an item of its own, though its words differ."""
 _MOST_HELD = 60
@@ -49,6 +50,8 @@ class Naming:
         self._used: dict[Unit, None] = {}
         self._tell_apart_by_alt: dict[int, bool] = {}
         self._linked = linked_data(ground)
+        self._parts: dict[int, tuple[int, str]] = {}
+        """the innermost units with a name around any picture: their starts, with their ends and titles"""
         self._page = self._page_unit()
         self._data = things_by_address(self._linked)
         self._data_by_page = {self._address(thing.url): thing for thing in self._data.values() if thing.url}
@@ -57,15 +60,15 @@ class Naming:
     def _page_unit(self) -> Unit | None:
         """Return the unit of a page about one thing, of the pictures that are in no other item with a name."""
         own: list[int] = []
-        taken: dict[int, int] = {}
         for spot in self._ground.spots:
             chain, is_framed = self._forms.chain(spot.element)
             unit = next((unit for unit in islice(chain or (), _MOST_AROUND) if self._read(unit).title.text), None)
             if unit is not None:
-                taken[unit.start] = unit.end
+                self._parts[unit.start] = unit.end, self._read(unit).title.text
             elif spot.is_on_screen and not is_framed:
                 own.append(spot.element)
-        return page_unit(self._ground, own, list(taken.items()), self._linked) if own else None
+        taken = [(start, end) for start, (end, _) in self._parts.items()]
+        return page_unit(self._ground, own, taken, self._linked) if own else None
 
     def items(self) -> dict[int, Item]:
         """Return the item of each picture, by its cluster; NO_ITEM for one that has none."""
@@ -188,7 +191,7 @@ class Naming:
         for unit in islice(chain or (), _MOST_AROUND):
             if not spot.is_on_screen and unit.form is not ItemForm.MARKED:
                 continue
-            if self._read(unit).title.text:
+            if self._read(unit).title.text and not self._is_called_by_a_part(unit):
                 if tile is not None and self._are_many(tile, unit):
                     return tile, True
                 if first is not None and tile is None and self._is_among_tiles(first, unit):
@@ -200,6 +203,23 @@ class Naming:
         if self._page is not None and spot.is_on_screen and self._page.start <= spot.element < self._page.end:
             return self._page, False
         return tile, tile is not None
+
+    def _is_called_by_a_part(self, unit: Unit) -> bool:
+        """Tell whether the words that a unit is called by are those of another in it, and name what that shows."""
+        title = self._read(unit).title
+        if title.named_by not in _BY_WORDS:
+            return False
+        starts = self._part_starts
+        inside = starts[bisect_left(starts, unit.start) : bisect_left(starts, unit.end)]
+        return any(
+            self._parts[start] == (end, title.text)
+            for start in inside
+            if (end := self._parts[start][0]) <= unit.end and (start, end) != (unit.start, unit.end)
+        )
+
+    @cached_property
+    def _part_starts(self) -> list[int]:
+        return sorted(self._parts)
 
     def _are_many(self, tile: Unit, unit: Unit) -> bool:
         """Tell whether the tiles in a unit with a name are things of their own: very many, or each with its page."""
