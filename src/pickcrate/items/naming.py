@@ -209,17 +209,18 @@ class Naming:
         title = self._read(unit).title
         if title.named_by not in _BY_WORDS:
             return False
-        starts = self._part_starts
-        inside = starts[bisect_left(starts, unit.start) : bisect_left(starts, unit.end)]
-        return any(
-            self._parts[start] == (end, title.text)
-            for start in inside
-            if (end := self._parts[start][0]) <= unit.end and (start, end) != (unit.start, unit.end)
-        )
+        starts = self._parts_called.get(title.text, [])
+        at = bisect_left(starts, unit.start)
+        ends = ((start, self._parts[start][0]) for start in starts[at : at + _FEW])
+        return any(end <= unit.end and (start, end) != (unit.start, unit.end) for start, end in ends)
 
     @cached_property
-    def _part_starts(self) -> list[int]:
-        return sorted(self._parts)
+    def _parts_called(self) -> dict[str, list[int]]:
+        """Where the innermost units with a name begin that are called the same, in order."""
+        starts: dict[str, list[int]] = {}
+        for start, (_, title) in sorted(self._parts.items()):
+            starts.setdefault(title, []).append(start)
+        return starts
 
     def _are_many(self, tile: Unit, unit: Unit) -> bool:
         """Tell whether the tiles in a unit with a name are things of their own: very many, or each with its page."""
