@@ -121,6 +121,11 @@ GROUPS = [
     # beside what an element shows, its attributes name that picture larger
     ("<zoom-img src=a.jpg data-large=b.jpg></zoom-img><embed src=c.jpg data-full=d.jpg><video poster=e.jpg data-poster=f.jpg></video>",
      [("a.jpg", "b.jpg", "the data-large attribute"), ("c.jpg", "d.jpg", "the data-full attribute"), ("e.jpg", "f.jpg", "the data-poster attribute")]),
+    # of several versions in attributes the smallest is shown, wherever it stands, and none is lost
+    ("<li data-src=/1.jpg data-thumb=/1-s.jpg></li><li data-thumb=/2-s.jpg data-src=/2.jpg></li><b data-s=/3-s.jpg data-m=/3-m.jpg data-l=/3.jpg></b>",
+     [("/1-s.jpg", "1.jpg", "the data-src attribute"), ("/2-s.jpg", "2.jpg", "the data-src attribute"), ("/3-s.jpg", "3.jpg", "the data-l attribute")]),
+    ("<i data-placeholder=/p.jpg data-src=/a.jpg></i><i data-320=/b-320.jpg data-1280=/b-1280.jpg></i>",
+     [("/a.jpg", "a.jpg", "as shown"), ("/b-320.jpg", "b-1280.jpg", "the data-1280 attribute")]),
     # data of several pictures in one attribute: versions of each, sizes of one, one each
     ("""<i data-k='[{"thumb": "/1-s.jpg", "full": "/1.jpg"}, {"full": "/2.jpg", "thumb": "/2-s.jpg"}]'></i>""",
      [("/1-s.jpg", "1.jpg", "the data-k attribute"), ("/2-s.jpg", "2.jpg", "the data-k attribute")]),

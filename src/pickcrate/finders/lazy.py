@@ -137,8 +137,8 @@ class _Holder(Struct, frozen=True):
     """the picture in it, if it is none itself"""
     others: set[str]
     """those of its attributes that name pictures of their own"""
-    has_ordinary: bool
-    """whether any of its attributes does not say that it is for a finer screen"""
+    shown_by: str
+    """the attribute that names what it shows first; none if it shows a picture by itself"""
 
 
 def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
@@ -154,8 +154,8 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     }
     held = {name: entries for name, entries in held.items() if entries}
     others = _of_others(held, inner=inner, is_alone=alone is not None)
-    has_ordinary = any(name in names and ranks.rank(name) < ranks.LARGE for name in place.attributes)
-    holder = _Holder(prototype, is_picture, inner, others, has_ordinary)
+    own = [name for name in held if name not in others] if prototype.role is Role.SHOWN else []
+    holder = _Holder(prototype, is_picture, inner, others, shown_by=min(own, key=_order, default=""))
     for name, entries in held.items():
         yield from _references(place, holder, name, entries)
     link = place.around.link
@@ -199,7 +199,7 @@ def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCan
         for nth, reference in enumerate(pointing):
             # Where nothing else is shown, the first of a set is.
             is_size = _is_sized(reference) and (holder.is_picture or (nth > 0 and not shows_one))
-            role = Role.LAZY if nth > 0 else _role(holder, name, several=len(entries) > 1)
+            role = Role.SHOWN if nth == 0 and name == holder.shown_by else Role.LAZY
             yield replace(reference, role=Role.SIZE if is_size else role, is_put_in_place=True)
 
 
@@ -271,13 +271,10 @@ def _own(place: Place, holder: _Holder, name: str, pictures: list[_Versions]) ->
     return in_versions[is_named.index(True)] if sum(is_named) == 1 else None
 
 
-def _role(holder: _Holder, name: str, *, several: bool) -> Role:
-    """Return what a version is to the picture that its element shows."""
-    role = holder.prototype.role
-    # Beside an ordinary one, what is named for finer screens is the same picture, larger: data-bg, data-bg-hidpi.
-    if role is Role.SHOWN and not several and holder.has_ordinary and ranks.rank(name) >= ranks.LARGE:
-        return Role.LAZY
-    return role
+def _order(name: str) -> tuple[bool, int]:
+    """Return the order in which attributes are shown: the smallest version first, and last what stands in for one."""
+    rank = ranks.rank(name)
+    return rank == ranks.STAND_IN, rank
 
 
 def _is_sized(entry: ImageCandidateString | Reference) -> bool:
