@@ -12,8 +12,9 @@ from lxml import etree
 from conftest import Program, Server, picture
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
-from pickcrate.finders.literals import families, in_json, in_script, is_address
+from pickcrate.finders.literals import in_json, in_script, is_address
 from pickcrate.finders.strings import unescape
+from pickcrate.finders.versions import families
 from pickcrate.findings import Finding, Findings, Hiding, Need
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
@@ -172,7 +173,7 @@ MARKUP = [
     ("""<script type=application/json>{"kites": [{"heroImageUrl": "https://k.example/9f3a", "pageUrl": "/kite/1", "image": "none"},
      {"thumb": "/t/2", "full": "/f/2", "href": "/kite/2"}], "images": [{"url": "/i/3"}, {"url": "/kite/4", "title": "Ebb"}],
      "media": {"url": "/m/5", "width": 40, "height": 30}, "video": {"url": "/m/6.mp4", "width": 4, "height": 3}}</script>""",
-     [("data", "t/2"), ("data", "f/2"), ("data", "https://k.example/9f3a"), ("data", "i/3"), ("data", "m/5")]),
+     [("data", "https://k.example/9f3a"), ("data", "t/2"), ("data", "f/2"), ("data", "i/3"), ("data", "m/5")]),
     (r"""<script>k = {large: "https:\/\/k.example\/l1", photo: "/p/1", href: "/kite/1"}; h = {large: "/l/2", "page": "/kite/2"}</script>""",
      [("script", "p/1"), ("script", "https://k.example/l1")]),
     # bare file names: where the script has no folder for them, or shows them
@@ -330,7 +331,8 @@ def test_unescape() -> None:
     sized = "t = '<img srcset=\"/a.png 1x, /b.png 2x\"><source data-srcset=c.webp>'"
     assert list(in_script(sized)) == ["/a.png", "/b.png", "c.webp"]
     assert list(in_script('y = "{\\"html\\": \\"<i style=\\\\\\"background:url(/c.png)\\\\\\">\\"}"')) == ["/c.png"]
-    assert list(in_json('{"html": "<img src=/d.png>", "in": "{\\"src\\": \\"/e.png\\"}"}')) == ["/d.png", "/e.png"]
+    found = in_json('{"html": "<img src=/d.png>", "in": "{\\"src\\": \\"/e.png\\"}"}')
+    assert [entry.url for entry in found] == ["/d.png", "/e.png"]
     assert list(in_script("'/a.png'+x; y+\"/b.png\"; ['/c.png']")) == ["/c.png"]
 
 

@@ -19,12 +19,12 @@ from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders import custom
 from pickcrate.finders.images import link_around, only_picture, shows_a_picture
-from pickcrate.finders.literals import EXTENSION, by_condition, by_density, families, in_script, in_value, is_file
+from pickcrate.finders.literals import EXTENSION, by_density, in_script, in_value, is_file
 from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
+from pickcrate.finders.versions import Version, parted
 from pickcrate.lazyre import lazy
-from pickcrate.sizednames import sized_name
 from pickcrate.values import Reference, Role
 
 # Read by other finders, or words about a picture rather than its address.
@@ -177,21 +177,17 @@ def _prototype(place: Place, inner: LexborNode | None, *, is_picture: bool) -> R
     return place.prototype("data", cluster=place.node)
 
 
-_Versions = list[tuple[ImageCandidateString, int | None]]
-"""the addresses of one picture, the smallest first, each with how large its name says that it is, if that does"""
-
-
 def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCandidateString]) -> Iterator[Reference]:
     """Yield the pictures of one attribute: versions of the one that its element shows, or others."""
     shows_one = holder.prototype.role is Role.LAZY
     rank = ranks.LARGE if _event_of(name) else ranks.rank(name)
-    pictures = _parted(place.get(name), entries, shows_one=shows_one)
+    pictures = parted(place.get(name), entries, rank=rank, shows_one=shows_one)
     own = _own(place, holder, name, pictures)
     for versions in pictures:
         pointing = [
-            replace(reference, width=entry.width, density=entry.density, rank=rank if named is None else named)
-            for entry, named in versions
-            if (reference := place.at(holder.prototype, name, entry.url)) is not None
+            replace(reference, width=version.width, density=version.density, rank=version.rank)
+            for version in versions
+            if (reference := place.at(holder.prototype, name, version.url)) is not None
         ]
         if versions is not own:
             yield from _of_another(place, pointing)
@@ -211,43 +207,7 @@ def _of_another(place: Place, pointing: list[Reference]) -> Iterator[Reference]:
         yield replace(reference, role=role, cluster=cluster)
 
 
-def _parted(value: str, entries: list[ImageCandidateString], *, shows_one: bool) -> list[_Versions]:
-    """Return the entries of a value, a list for each picture.
-
-    Of one picture are what data names as versions of one, what is for several kinds of screens, and the entries of a
-    srcset; ``shows_one`` says that the element shows a picture, which sizes that data states are of then.
-    """
-    if conditions := by_condition(value):
-        return [_by_rank([(entry, _rank_for(conditions[entry.url])) for entry in entries])]
-    place_of = {
-        version.url: (number, ranks.rank(version.name))
-        for number, family in enumerate(families(value) if len(entries) > 1 else ())
-        for version in family
-    }
-    others = [entry for entry in entries if entry.url not in place_of]
-    is_set = any(map(_is_sized, others)) and (value.lstrip()[:1] not in "[{" or _are_sizes(others, shows_one=shows_one))
-    pictures: dict[int | str, _Versions] = {}
-    for entry in entries:
-        key, rank = place_of.get(entry.url, ("" if is_set else entry.url, None))
-        pictures.setdefault(key, []).append((entry, rank))
-    return list(map(_by_rank, pictures.values()))
-
-
-def _by_rank(versions: _Versions) -> _Versions:
-    return sorted(versions, key=lambda version: ranks.UNSAID if version[1] is None else version[1])
-
-
-def _are_sizes(entries: list[ImageCandidateString], *, shows_one: bool) -> bool:
-    """Tell whether data that states widths has one picture in several sizes: its addresses differ in those alone.
-
-    Or what it is for shows a picture, and no two are of a size.
-    """
-    widths = [entry.width or entry.density for entry in entries]
-    bare = {sized_name(re.sub(rf"{entry.width}(?:x\d{{2,4}})?", "", entry.url)).bare for entry in entries}
-    return len(set(widths)) == len(entries) and (shows_one or len(bare) == 1 or any(entry.density for entry in entries))
-
-
-def _own(place: Place, holder: _Holder, name: str, pictures: list[_Versions]) -> _Versions | None:
+def _own(place: Place, holder: _Holder, name: str, pictures: list[list[Version]]) -> list[Version] | None:
     """Return which of an attribute's pictures is the one that its element shows, or shows first; None if none is.
 
     It is the only one, or the only one in several versions, or the one that is named like it. What the pointer shows
@@ -264,7 +224,7 @@ def _own(place: Place, holder: _Holder, name: str, pictures: list[_Versions]) ->
         return in_versions[0]
     picture = holder.inner or place.node
     shown = place.resolve(picture.attributes.get("src") or "") or ""
-    urls_of = [[place.resolve(entry.url) or "" for entry, _ in versions] for versions in in_versions]
+    urls_of = [[place.resolve(version.url) or "" for version in versions] for versions in in_versions]
     is_named = [shown in urls for urls in urls_of]
     if not any(is_named):
         is_named = [any(named_alike(shown, url) for url in urls) for urls in urls_of]
@@ -277,8 +237,8 @@ def _order(name: str) -> tuple[bool, int]:
     return rank == ranks.STAND_IN, rank
 
 
-def _is_sized(entry: ImageCandidateString | Reference) -> bool:
-    return entry.width is not None or entry.density is not None
+def _is_sized(reference: Reference) -> bool:
+    return reference.width is not None or reference.density is not None
 
 
 def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateString]:
@@ -331,13 +291,6 @@ def _event_of(name: str) -> str:
     """Return the event that an attribute handles, as pages and frameworks write it (HTML standard, 8.1.8.1)."""
     match = _EVENT.fullmatch(name)
     return match[1] if match is not None else ""
-
-
-def _rank_for(condition: str) -> int:
-    """Return how large the picture for screens of a kind is: for those wider than something, or by their name."""
-    if condition in {"<", ">"}:
-        return ranks.SMALL if condition == "<" else ranks.LARGE
-    return ranks.LARGE if "min-" in condition else ranks.rank(condition)
 
 
 def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Iterable[ImageCandidateString]:

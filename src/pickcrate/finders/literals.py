@@ -7,27 +7,22 @@ not be a piece of a longer expression. A wrong address is worse than none here.
 import json
 import re
 from collections import deque
-from collections.abc import Callable, Container, Iterator
+from collections.abc import Callable, Iterator
 from urllib.parse import unquote
-
-from msgspec import Struct
 
 from pickcrate.finders.constants import sums
 from pickcrate.finders.named import may_be_address, may_hold_named, named_in_script, named_strings
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.strings import (
     DEEPEST,
-    FARTHEST,
     LONGEST_ADDRESS,
     MOST_VALUES,
-    name_before,
     string_literals,
     unescape,
     without_references,
 )
 from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION, EXTENSIONS
-from pickcrate.ranks import UNSAID, names_a_version, rank
 
 # The look-ahead makes it four times as fast: most dots are followed by no letter that could begin an extension.
 _FIRST_LETTERS = "".join(sorted({e[0] for e in EXTENSIONS}))
@@ -44,7 +39,12 @@ _PIECED_AFTER = lazy(r"\s*[+]")
 _IS_SHOWN = lazy(r"(?:\.(?:src|href)\s*=|\bopen\s*\(|\(\s*[\"'](?:src|href)[\"']\s*,)\s*\Z")
 """before what a script shows, or opens: ``pic.src = …``, ``window.open(…)``, ``setAttribute("src", …)``"""
 
-_DESCRIPTOR = lazy(r"(\d{1,5})([wx])")
+_DESCRIPTOR = lazy(r"(\d{1,5})([wx])|(\d{3,4})(?:px)?")
+_YEAR = lazy(r"(?:19|20)\d\d")
+_STATES_SIZES = lazy(
+    rf"\"(?:w(?:idth)?|\d{{1,5}}[wx]|\d{{3,4}}(?:px)?)\"\s{{0,9}}:|\.(?:{ANY_EXTENSION})(?:[?#][^\"]{{0,999}}+)?\"\s{{0,9}}:",
+    re.IGNORECASE,
+)
 _PAIRS = lazy(r"[A-Za-z_]\w{0,40}=(?!=)")
 """how names with values begin, as in a query: ``file=red.jpg&title=Red``"""
 
@@ -68,6 +68,7 @@ _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 _HOLDS_MORE = lazy(r"[<\"]|url\(")
 """what a string has that is a piece of a page, of a style, or data"""
 
+_IS_SRCSET = lazy(r"\s\d{1,5}(?:\.\d{1,3})?[wx]\s*\Z")
 _FOLDER = lazy(r"/(?:[\"'`]|\$\{)")
 """how a literal ends that others are put behind"""
 
@@ -80,9 +81,6 @@ _BRACKETED = lazy(r"(?:\[[^\[\]]++\][\s,]*+)++")
 _IN_BRACKETS = lazy(r"\[\s*+(?P<url>[^\s,\[\]\"']++)\s*+,(?P<condition>[^\[\]\"']*+)\]")
 _COMPARED = lazy(r"(?:[<>]=?\s*+\d\w*+\s*+:[^,<>]++,?+\s*+)++")
 _BEHIND_SIGN = lazy(r"(?P<condition>[<>])=?\s*+\d\w*+\s*+:\s*+(?P<url>[^\s,<>]++)")
-_NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
-_INTO_OBJECT = lazy(r"[^{}\[\]]*,\s*[\w\"'-]+\s*:\s*\{[^{}\[\]]*")
-_OUT_OF_OBJECT = lazy(r"[^{}\[\]]*\}\s*,[^{}\[\]]*")
 _OPENS_JSON = frozenset("{[")
 _MOST_AROUND = 2
 """strings inside one another that are looked into: data in a string of data in a script"""
@@ -128,7 +126,7 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     text = _decoded(value.strip())
     if EXTENSION.search(text) is None:
         if text[:1] in _OPENS_JSON and may_hold_named(text):
-            yield from map(ImageCandidateString, in_json(text))
+            yield from in_json(text)
         return
     if _PAIRS.match(text) is not None:
         yield from map(ImageCandidateString, in_query(f"?{text}"))
@@ -157,6 +155,12 @@ def _listed(text: str) -> list[str]:
         if len(pieces) > 1 and all(map(is_address, pieces)):
             return [piece.strip() for piece in pieces]
     return [text] if is_address(text) else []
+
+
+def sizes_in(text: str) -> list[ImageCandidateString]:
+    """Return the entries of a text that is the value of a srcset, and says so by its descriptors."""
+    entries = parse_srcset(text) if _IS_SRCSET.search(text) is not None else []
+    return entries if all(is_address(entry.url) and (entry.width or entry.density) for entry in entries) else []
 
 
 def _declared(text: str) -> list[str]:
@@ -197,18 +201,21 @@ def by_condition(text: str) -> dict[str, str]:
 def _in_notation(text: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of a value in JSON, with the widths that it states, or in a script's own notation."""
     parsed = _parsed(text)
-    if parsed is None:
-        yield from map(ImageCandidateString, in_script(text))
-        return
-    sized = list(_sized(parsed))
-    known = {entry.url for entry in sized}
-    yield from sized
-    yield from (ImageCandidateString(raw) for raw in _strings_of(parsed) if raw not in known)
+    yield from map(ImageCandidateString, in_script(text)) if parsed is None else _in_parsed(text, parsed)
 
 
-def in_json(text: str) -> Iterator[str]:
-    """Yield the image addresses among the strings of a JSON text; none if it is not JSON."""
-    return _strings_of(_parsed(text))
+def in_json(text: str) -> Iterator[ImageCandidateString]:
+    """Yield the image addresses of a JSON text, with the widths that it states; none if it is not JSON."""
+    parsed = _parsed(text)
+    if parsed is not None:
+        yield from _in_parsed(text, parsed)
+
+
+def _in_parsed(text: str, parsed: object) -> Iterator[ImageCandidateString]:
+    sized = {entry.url: entry for entry in _sized(parsed)} if _STATES_SIZES.search(text) is not None else {}
+    for raw in _strings_of(parsed):
+        yield sized.pop(raw) if raw in sized else ImageCandidateString(raw)
+    yield from sized.values()  # names of an object, not strings in it
 
 
 def _parsed(text: str) -> object:
@@ -225,17 +232,19 @@ def _strings_of(parsed: object) -> Iterator[str]:
         raw = _decoded(string)
         if is_address(raw) or (is_named and may_be_address(raw)):
             yield raw.strip()
+        elif sizes := sizes_in(raw):
+            yield from (entry.url for entry in sizes)
         elif EXTENSION.search(raw) is not None:
             yield from _in_piece(raw, 0)
 
 
-def in_block(text: str) -> Iterator[str]:
+def in_block(text: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of a data block of a type of its own (HTML standard, 4.12.1): JSON, or markup."""
     is_json = text.lstrip()[:1] in _OPENS_JSON
     if is_json and (EXTENSION.search(text) is not None or may_hold_named(text)):
         yield from in_json(text)
     elif "<" in text and not is_json:
-        yield from _in_markup(text)
+        yield from map(ImageCandidateString, _in_markup(text))
 
 
 def _sized(parsed: object) -> Iterator[ImageCandidateString]:
@@ -266,17 +275,23 @@ def _sized(parsed: object) -> Iterator[ImageCandidateString]:
 
 
 def _described(value: dict[str, object]) -> list[ImageCandidateString]:
-    """Return the addresses of an object whose names are the descriptors of a srcset: ``{"1x": …, "2x": …}``."""
+    """Return the addresses of an object whose names are sizes, a srcset's or in pixels: ``{"1x": …, "2x": …}``.
+
+    Numbers that may all be years are none.
+    """
     found = [
-        ImageCandidateString(inner.strip(), int(match[1]) if match[2] == "w" else None, _density(match))
+        _with_size(inner.strip(), match)
         for name, inner in value.items()
         if isinstance(inner, str) and is_address(inner) and (match := _DESCRIPTOR.fullmatch(name)) is not None
     ]
-    return found if len(found) == len(value) > 1 else []
+    is_all = len(found) == len(value) > 1 and not all(map(_YEAR.fullmatch, value))
+    return found if is_all else []
 
 
-def _density(descriptor: re.Match[str]) -> float | None:
-    return float(descriptor[1]) if descriptor[2] == "x" else None
+def _with_size(url: str, descriptor: re.Match[str]) -> ImageCandidateString:
+    if descriptor[2] == "x":
+        return ImageCandidateString(url, density=float(descriptor[1]))
+    return ImageCandidateString(url, int(descriptor[1] or descriptor[3]))
 
 
 def _first_number(value: object) -> int | None:
@@ -294,66 +309,6 @@ def in_query(link: str) -> Iterator[str]:
         value = unquote(part.partition("=")[2] or part)
         if is_address(value):
             yield value
-
-
-class Version(Struct, frozen=True):
-    """An image address in a data block, by the name it stands under."""
-
-    url: str
-    name: str
-
-
-def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
-    """Return the addresses of a script or a JSON text that are versions of one picture, a list for each picture.
-
-    Those are neighbours in one object whose names are about sizes, and differ in that: ``{thumb: …, full: …}``, also
-    where each is an object of its own (``{"thumb": {"url": …}, "full": {"url": …}}``). What is ``known`` for an
-    address need not end in an image extension.
-    """
-    found: list[list[Version]] = []
-    family: list[Version] = []
-    previous = 0
-    for start, end in string_literals(text):
-        literal = text[start + 1 : end - 1]
-        if EXTENSION.search(literal) is None and (not known or literal[:1] not in {"h", "/", "\\"}):
-            continue
-        plain = unescape(literal).strip()
-        if not is_address(plain) and plain not in known:
-            continue
-        between = text[max(previous, start - FARTHEST) : start]
-        name, begins = name_before(between)
-        if begins or not family or start - previous > FARTHEST or not _are_neighbours(family[-1].name, between, name):
-            _close(family, found)
-            family = []
-        if names_a_version(name):
-            family.append(Version(plain, name))
-        previous = end
-    _close(family, found)
-    return found
-
-
-def _are_neighbours(before: str, between: str, name: str) -> bool:
-    """Tell whether two addresses are of one object, or one of an object in that of the other, by what is between them.
-
-    The inner object's name must say a size: ``{"url": …, "thumbnail": {"url": …}}``.
-    """
-    if "{" not in between and "}" not in between:
-        return True
-    pieces, at = [], 0
-    for start, end in string_literals(between):
-        pieces.append(between[at:start])
-        at = end
-    bare = '""'.join((*pieces, between[at:]))
-    if ("{" not in bare and "}" not in bare) or _NEXT_OBJECT.fullmatch(bare) is not None:
-        return True
-    return (rank(name) != UNSAID and _INTO_OBJECT.fullmatch(bare) is not None) or (
-        rank(before) != UNSAID and _OUT_OF_OBJECT.fullmatch(bare) is not None
-    )
-
-
-def _close(family: list[Version], found: list[list[Version]]) -> None:
-    if len({version.url for version in family}) > 1 and len({rank(version.name) for version in family}) > 1:
-        found.append(family)
 
 
 def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterator[str]:
@@ -394,7 +349,7 @@ def _in_string(text: str, *, is_shown: bool, has_folder: bool) -> Iterator[str]:
     if is_shown and is_file(text):
         yield text.strip()
         return
-    found = _listed(text)
+    found = _listed(text) or [entry.url for entry in sizes_in(text)]
     if is_shown or not has_folder or all(map(says_where, found)):
         yield from found
 

@@ -103,7 +103,7 @@ def _is_of_picture(node: LexborNode) -> bool:
 
 def _in_data(place: Place, content: str) -> Iterator[Reference]:
     """Yield the pictures of a ``meta`` whose content is JSON, as publishers describe a page to those who count it."""
-    for raw in in_json(content):
+    for raw in (entry.url for entry in in_json(content)):
         if (reference := place.at(place.prototype("meta"), "content", raw)) is not None:
             yield reference
 

@@ -6,10 +6,12 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.finders.literals import families, in_block, in_json, in_script, is_address
+from pickcrate.finders.literals import in_block, in_json, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place
-from pickcrate.ranks import LARGE, SMALL, UNSAID, rank
+from pickcrate.finders.srcset import ImageCandidateString
+from pickcrate.finders.versions import parted
+from pickcrate.ranks import LARGE, SMALL, UNSAID
 from pickcrate.values import Reference, Role
 
 _JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
@@ -26,26 +28,27 @@ def _find_script(place: Place) -> Iterable[Reference]:
     elif "json" in kind:
         yield from _each(place, "data", in_json(text), text)
     elif kind in _JAVASCRIPT:
-        yield from _each(place, "script", in_script(text), text)
+        yield from _each(place, "script", map(ImageCandidateString, in_script(text)), text)
     else:  # a template, or data for one program alone
         yield from _each(place, "data", in_block(text), text)
 
 
-def _each(place: Place, found_in: str, addresses: Iterable[str], text: str) -> Iterator[Reference]:
+def _each(place: Place, found_in: str, entries: Iterable[ImageCandidateString], text: str) -> Iterator[Reference]:
     """Yield the pictures of a text, a cluster each; what the text names as versions of one are one."""
-    raws = dict.fromkeys(addresses)
-    versions: dict[str, Reference] = {}
-    for family in families(text, raws) if len(raws) > 1 else ():
-        prototype = replace(place.prototype(found_in), role=Role.LAZY)
-        for version in sorted(family, key=lambda version: rank(version.name)):
-            if version.url in raws:
-                named = replace(prototype, attribute=version.name, rank=rank(version.name))
-                versions.setdefault(version.url, named)
-    for raw in (*versions, *(raw for raw in raws if raw not in versions)):
-        prototype = versions.get(raw) or place.prototype(found_in)
-        reference = place.at(prototype, prototype.attribute, raw)
-        if reference is not None:
-            yield reference
+    unique = {entry.url: entry for entry in entries}
+    for versions in parted(text, list(unique.values()), rank=UNSAID, shows_one=False):
+        prototype = place.prototype(found_in)
+        if len(versions) > 1:
+            prototype = replace(prototype, role=Role.LAZY)
+        for version in versions:
+            reference = place.at(prototype, version.name, version.url)
+            if reference is not None and len(versions) > 1:
+                role = Role.SIZE if version.is_sized else Role.LAZY
+                reference = replace(
+                    reference, role=role, rank=version.rank, width=version.width, density=version.density
+                )
+            if reference is not None:
+                yield reference
 
 
 def _linked_data(place: Place, text: str) -> Iterator[Reference]:
@@ -53,7 +56,7 @@ def _linked_data(place: Place, text: str) -> Iterator[Reference]:
     try:
         parsed = json.loads(text)
     except (ValueError, RecursionError):
-        yield from _each(place, "data", in_script(text), text)
+        yield from _each(place, "data", map(ImageCandidateString, in_script(text)), text)
         return
     waiting: list[tuple[object, bool, int]] = [(parsed, False, 0)]
     while waiting:

@@ -74,7 +74,7 @@ def _candidate(reference: Reference) -> Candidate:
     """Return another size; one without a descriptor says nothing of how large it is, and will be looked at."""
     density = f"{reference.density:g}x" if reference.density is not None else ""
     descriptor = f"{reference.width}w" if reference.width else density
-    evidence = Evidence(Basis.SIZE, f"{reference.found_in} {reference.attribute}", descriptor)
+    evidence = Evidence(Basis.SIZE, f"{reference.found_in} {reference.attribute}".rstrip(), descriptor)
     return Candidate(reference.url, evidence, _declared(reference))
 
 

@@ -1,0 +1,159 @@
+"""Which of the addresses in data, or in an attribute, are versions of one picture, by what it says of them."""
+
+import re
+from collections.abc import Container, Sequence
+
+from msgspec import Struct
+
+from pickcrate import ranks
+from pickcrate.finders.literals import EXTENSION, by_condition, is_address, sizes_in
+from pickcrate.finders.srcset import ImageCandidateString
+from pickcrate.finders.strings import FARTHEST, name_before, string_literals, unescape
+from pickcrate.lazyre import lazy
+from pickcrate.sizednames import sized_name
+
+_NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
+_INTO_OBJECT = lazy(r"[^{}\[\]]*,\s*[\w\"'-]+\s*:\s*\{[^{}\[\]]*")
+_OUT_OF_OBJECT = lazy(r"[^{}\[\]]*\}\s*,[^{}\[\]]*")
+_OPENS_DATA = frozenset("{[")
+
+
+class Version(Struct, frozen=True):
+    """One address of a picture, by the name that it stands under in data, and how large that says it is."""
+
+    url: str
+    name: str = ""
+    rank: int = ranks.UNSAID
+    width: int | None = None
+    density: float | None = None
+
+    @property
+    def is_sized(self) -> bool:
+        """Whether its width or its density is stated."""
+        return self.width is not None or self.density is not None
+
+
+def parted(text: str, entries: Sequence[ImageCandidateString], *, rank: int, shows_one: bool) -> list[list[Version]]:
+    """Return the addresses of a value or of data, a list for each picture, the smallest version first.
+
+    Of one picture are what data names as versions of one, what is for several kinds of screens, the entries of a
+    srcset, and addresses that differ by their stated widths alone. ``shows_one`` says that the element shows a picture:
+    sizes that are stated in data are of that then. What is not named is of ``rank``.
+    """
+    if conditions := by_condition(text):
+        return [_by_rank([Version(entry.url, rank=_rank_for(conditions[entry.url])) for entry in entries])]
+    named: dict[str, tuple[int, Version]] = {}
+    known = {entry.url for entry in entries}
+    for number, family in enumerate(families(text, known) if len(entries) > 1 else ()):
+        for version in family:
+            named.setdefault(version.url, (number, version))
+    others = [entry for entry in entries if entry.url not in named]
+    is_one_set = any(_is_sized(entry) for entry in others) and (
+        text.lstrip()[:1] not in _OPENS_DATA or _are_sizes_of_one(others, shows_one=shows_one)
+    )
+    pictures: dict[int | str, list[Version]] = {}
+    for entry in entries:
+        plain = Version(entry.url, "", rank, entry.width, entry.density)
+        key, version = named.get(entry.url, ("" if is_one_set else _bare(entry), plain))
+        pictures.setdefault(key, []).append(version)
+    return list(map(_by_rank, pictures.values()))
+
+
+def _by_rank(versions: list[Version]) -> list[Version]:
+    return sorted(versions, key=lambda version: version.rank)
+
+
+def _rank_for(condition: str) -> int:
+    """Return how large the picture for screens of a kind is: for those wider than something, or by their name."""
+    if condition in {"<", ">"}:
+        return ranks.SMALL if condition == "<" else ranks.LARGE
+    return ranks.LARGE if "min-" in condition else ranks.rank(condition)
+
+
+def _is_sized(entry: ImageCandidateString) -> bool:
+    return entry.width is not None or entry.density is not None
+
+
+def _are_sizes_of_one(entries: list[ImageCandidateString], *, shows_one: bool) -> bool:
+    """Tell whether all that data states sizes of is one picture: each is of another size, and it is that of an element.
+
+    Densities are of one picture anyway.
+    """
+    sizes = {entry.width or entry.density for entry in entries}
+    return len(sizes) == len(entries) and (shows_one or any(entry.density for entry in entries))
+
+
+def _bare(entry: ImageCandidateString) -> str:
+    """Return an address without the width that is stated for it, and without words for sizes."""
+    if entry.width is None:
+        return entry.url
+    return sized_name(re.sub(rf"(?<!\d){entry.width}(?:x\d{{2,4}})?(?!\d)", "", entry.url)).bare
+
+
+def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
+    """Return the addresses of a script or a JSON text that are versions of one picture, a list for each picture.
+
+    Those are neighbours in one object whose names are about sizes, and differ in that: ``{thumb: …, full: …}``, also
+    where each is an object of its own (``{"thumb": {"url": …}, "full": {"url": …}}``), and the entries of a srcset in
+    it. What is ``known`` for an address need not end in an image extension.
+    """
+    found: list[list[Version]] = []
+    family: list[Version] = []
+    previous = 0
+    for start, end in string_literals(text):
+        literal = text[start + 1 : end - 1]
+        if EXTENSION.search(literal) is None and (not known or literal[:1] not in {"h", "/", "\\"}):
+            continue
+        plain = unescape(literal).strip()
+        sizes = [] if is_address(plain) or plain in known else sizes_in(plain)
+        if not (sizes or is_address(plain) or plain in known):
+            continue
+        between = text[max(previous, start - FARTHEST) : start]
+        name, begins = name_before(between)
+        if begins or not family or start - previous > FARTHEST or not _are_neighbours(family[-1].name, between, name):
+            _close(family, found)
+            family = []
+        if sizes:
+            family += _of_srcset(sizes, name)
+        elif ranks.names_a_version(name):
+            family.append(Version(plain, name, ranks.rank(name)))
+        previous = end
+    _close(family, found)
+    return found
+
+
+def _of_srcset(entries: list[ImageCandidateString], name: str) -> list[Version]:
+    """Return the entries of a srcset in data as versions: the largest is large, the others are not."""
+    largest = max(entries, key=lambda entry: entry.width or entry.density or 0)
+    return [
+        Version(entry.url, name or "srcset", ranks.LARGE if entry is largest else ranks.MEDIUM) for entry in entries
+    ]
+
+
+def _are_neighbours(before: str, between: str, name: str) -> bool:
+    """Tell whether two addresses are of one object, or one of an object in that of the other, by what is between them.
+
+    The inner object's name must say a size: ``{"url": …, "thumbnail": {"url": …}}``.
+    """
+    if "{" not in between and "}" not in between:
+        return True
+    pieces, at = [], 0
+    for start, end in string_literals(between):
+        pieces.append(between[at:start])
+        at = end
+    bare = '""'.join((*pieces, between[at:]))
+    if ("{" not in bare and "}" not in bare) or _NEXT_OBJECT.fullmatch(bare) is not None:
+        return True
+    return (_is_of_sized_object(name) and _INTO_OBJECT.fullmatch(bare) is not None) or (
+        _is_of_sized_object(before) and _OUT_OF_OBJECT.fullmatch(bare) is not None
+    )
+
+
+def _is_of_sized_object(name: str) -> bool:
+    """Tell whether a name has that of the object before it, and that says a size."""
+    return " " in name and ranks.rank(name) != ranks.UNSAID
+
+
+def _close(family: list[Version], found: list[list[Version]]) -> None:
+    if len({version.url for version in family}) > 1 and len({version.rank for version in family}) > 1:
+        found.append(family)
