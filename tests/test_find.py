@@ -157,6 +157,14 @@ def test_references_to_one_picture_are_one_image(html: str, expected: list[tuple
     assert [image.number for image in images(html)] == list(range(1, len(expected) + 1))
 
 
+def test_a_type_that_only_the_markup_states() -> None:
+    page = (
+        "<object data=/1 type=image/png></object><a href=/2.php type='image/jpeg'><img src=/3></a><img src=/4.gif>"
+        "<picture><source srcset=/5 type=image/webp><img src=/6></picture><input type=image src=/7>"
+    )
+    assert [image.claimed_type for image in images(page)] == ["png", "jpeg", "gif", "", ""]
+
+
 def test_what_is_seen_small_is_not_hidden() -> None:
     small, large = "<img src=/849/medium.jpg>", "<img src=/849/large.jpg style=display:none>"
     assert [image.is_hidden for image in images(small + large)] == [False]

@@ -48,7 +48,7 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
     """Return one image as a row of COLUMNS; what is not known is None."""
     shown, best = image.shown, image.best
     words = shown.words
-    measures, grades = _measures(best.url, best.measures)
+    measures, grades = _measures(image.claimed_type, best.measures)
     return {
         "pick": image.is_picked,
         "number": image.number,
@@ -89,7 +89,8 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
 def outcome_row(outcome: Outcome) -> dict[str, Any]:
     """Return one outcome as a row of COLUMNS and OUTCOME_COLUMNS, with what the file itself said."""
     row = image_row(outcome.image, "")
-    measures, grades = _measures(outcome.url, outcome.measures)
+    claimed = image_type(outcome.url)
+    measures, grades = _measures(claimed.name if claimed is not None else "", outcome.measures)
     row |= {"url": outcome.url, "name": outcome.file or None}
     if outcome.file:
         row |= {**measures, "grades": grades}
@@ -164,8 +165,8 @@ def _cell(value: object) -> str:
     return to_json(value) if isinstance(value, (dict, list)) else str(value)
 
 
-def _measures(url: str, measures: Measures) -> tuple[dict[str, Any], dict[str, str]]:
-    """Return the four measures and their grades; a type that only the address claims is declared."""
+def _measures(claimed: str, measures: Measures) -> tuple[dict[str, Any], dict[str, str]]:
+    """Return the four measures and their grades; a type that is only ``claimed`` for the picture is declared."""
     known = {
         "width": measures.width,
         "height": measures.height,
@@ -174,8 +175,8 @@ def _measures(url: str, measures: Measures) -> tuple[dict[str, Any], dict[str, s
     }
     values: dict[str, Any] = {name: measure.value if measure else None for name, measure in known.items()}
     grades = {name: measure.grade.value for name, measure in known.items() if measure}
-    if values["type"] is None and (claimed := image_type(url)) is not None:
-        values["type"], grades["type"] = claimed.name, "declared"
+    if values["type"] is None and claimed:
+        values["type"], grades["type"] = claimed, "declared"
     return values, grades
 
 

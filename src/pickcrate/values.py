@@ -6,8 +6,10 @@ from typing import Generic, TypeVar
 from msgspec import Struct
 from msgspec.structs import replace
 
+from pickcrate.addresses import image_type
 from pickcrate.claims import Rights
 from pickcrate.item import NO_ITEM, Item
+from pickcrate.media import by_media_type
 from pickcrate.tiling import Level, Tiling
 
 T = TypeVar("T")
@@ -385,6 +387,16 @@ class Image(Struct, frozen=True):
     def url(self) -> str:
         """The address that ``pack`` would fetch."""
         return self.best.url
+
+    @property
+    def claimed_type(self) -> str:
+        """The type that its best address claims, or else the markup that names it; empty if neither does."""
+        url = self.url
+        claimed = image_type(url)
+        if claimed is None:
+            stated = (one.media_type for one in self.references if one.media_type and one.url == url)
+            claimed = next(filter(None, map(by_media_type, stated)), None)
+        return claimed.name if claimed is not None else ""
 
 
 class Ending(StrEnum):

@@ -256,8 +256,7 @@ def _line(cells: Sequence[str], widths: Sequence[int]) -> list[tuple[str, bool]]
 def _cells(event: Found) -> tuple[str, ...]:
     image = event.image
     about = _about(image)
-    claimed = image_type(image.url)
-    kind = image.best.measures.type.value if image.best.measures.type else claimed.name if claimed else "?"
+    kind = image.best.measures.type.value if image.best.measures.type else image.claimed_type or "?"
     return (str(image.number), kind, _size(image), _found_in(image), _note(image), shown(event.name), shown(about))
 
 

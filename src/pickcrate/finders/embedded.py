@@ -22,6 +22,8 @@ _LARGEST_INLINE = 200_000
 
 def _at(place: Place, attribute: str, found_in: str) -> Iterable[Reference]:
     prototype = place.prototype(found_in, cluster=place.node)
+    if place.node.tag != "input":  # whose type is the control's
+        prototype = replace(prototype, media_type=place.get("type").strip().lower())
     reference = place.at(prototype, attribute, place.get(attribute))
     return () if reference is None else (reference, *link_around(place, prototype))
 

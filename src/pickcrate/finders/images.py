@@ -72,8 +72,11 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     if link is None or url is None or _is_of_another(place, link, url):
         return
     element = prototype.element if link is place.node else prototype.element.rpartition(" > ")[0]
+    declared = (link.attributes.get("type") or "").strip().lower()
     # What a picture links to is laid out nowhere.
-    where = replace(prototype, found_in="link", element=element, attribute="href", role=Role.LINK, box=Box())
+    where = replace(
+        prototype, found_in="link", element=element, attribute="href", role=Role.LINK, box=Box(), media_type=declared
+    )
     is_image = image_type(url) is not None
     named = [] if is_image else _named_in_link(raw, url)
     for inner in named:

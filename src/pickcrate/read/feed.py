@@ -25,6 +25,7 @@ _LINKED_BY_ATTRIBUTE = {
     "link": ("href",),
     "image": ("href", "url"),
 }
+_ITS_MEDIA = frozenset(("enclosure", "content", "thumbnail"))
 _ADDRESS_AS_TEXT = frozenset(("logo", "icon", "image_link", "additional_image_link"))
 _ENCODING = lazy(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
 _HTML = frozenset(("encoded", "description", "summary", "content", "body", "title", "subtitle"))
@@ -93,8 +94,10 @@ class _Feed:
             words = Words(title=fold(_text_of(entry, "title")))
             if _name(entry) in _ENTRIES and (page := self._page_of(entry)):
                 self._reading.pages.append(page)
+            with_thumbnails = self._with_thumbnails(entry, words)
             for element in entry.iterdescendants():
-                self._element(element, _name(element), entry, words)
+                if element not in with_thumbnails:
+                    self._element(element, _name(element), entry, words)
         entry.clear()
 
     def _element(self, element: etree._Element, name: str, entry: etree._Element, words: Words) -> None:
@@ -106,7 +109,7 @@ class _Feed:
         elif name in _ADDRESS_AS_TEXT and (raw := (element.text or "").strip()):
             self._add(raw, element, words)
         elif name == "group":
-            self._group(element, words)
+            self._renditions(_pictures_in(element), words)
         elif (raw := _linked(element, name)) and _is_picture(element, name, raw):
             if not _is_given(element.getparent()):
                 self._add(raw, element, words)
@@ -114,15 +117,21 @@ class _Feed:
             base = self._link_of(entry)
             self._reading.documents.append(_document(html, base))
 
-    def _group(self, group: etree._Element, words: Words) -> None:
+    def _with_thumbnails(self, entry: etree._Element, words: Words) -> list[etree._Element]:
+        """Take the one picture of an entry that stands beside its thumbnails, and return the elements of both.
+
+        Media RSS, media:thumbnail: those of an entry are of what the entry has.
+        """
+        renditions = [rendition for rendition in _pictures_in(entry) if _name(rendition[1]) in _ITS_MEDIA]
+        addresses = {raw.strip() for raw, element in renditions if _name(element) != "thumbnail"}
+        if len(addresses) != 1 or all(_name(element) != "thumbnail" for _, element in renditions):
+            return []
+        self._renditions(renditions, words)
+        return [element for _, element in renditions]
+
+    def _renditions(self, renditions: list[tuple[str, etree._Element]], words: Words) -> None:
         """Take the renditions of one picture (Media RSS, media:group): the largest that says so is in front."""
-        renditions = [
-            (raw, element)
-            for element in group
-            if isinstance(element.tag, str) and (raw := _linked(element, _name(element)))
-            if _is_picture(element, _name(element), raw)
-        ]
-        contents = [rendition for rendition in renditions if _name(rendition[1]) == "content"]
+        contents = [rendition for rendition in renditions if _name(rendition[1]) != "thumbnail"]
         if not contents:  # thumbnails of a film: a picture each
             for raw, element in renditions:
                 self._add(raw, element, words)
@@ -142,8 +151,9 @@ class _Feed:
             return cluster
         width, height = (whole(element.get(side, "").strip()) for side in ("width", "height"))
         known = {"cluster": cluster} if cluster is not None else {}
+        declared = element.get("type", "").strip().lower()
         return self._reading.add_picture(
-            url, "feed", words=words, box=Box(width, height), width=width, role=role, **known
+            url, "feed", words=words, box=Box(width, height), width=width, role=role, media_type=declared, **known
         )
 
     def _base(self, element: etree._Element) -> str:
@@ -183,6 +193,12 @@ def _document(html: str, base: str) -> Document:
 
 def _linked(element: etree._Element, name: str) -> str:
     return next((raw for attribute in _LINKED_BY_ATTRIBUTE.get(name, ()) if (raw := element.get(attribute))), "")
+
+
+def _pictures_in(parent: etree._Element) -> list[tuple[str, etree._Element]]:
+    """Return the pictures that are right inside an element, each with its address."""
+    named = ((_linked(element, _name(element)), element) for element in parent if isinstance(element.tag, str))
+    return [(raw, element) for raw, element in named if raw and _is_picture(element, _name(element), raw)]
 
 
 def _is_given(parent: etree._Element | None) -> bool:

@@ -8,7 +8,6 @@ from collections.abc import Callable, Iterator
 
 from msgspec import Struct
 
-from pickcrate.addresses import image_type
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
@@ -153,12 +152,11 @@ def _licence(image: Image, criteria: Criteria) -> Verdict | None:
 
 
 def _type(image: Image, criteria: Criteria) -> Verdict | None:
-    """By what the bytes say when that is known, by the address till then."""
+    """By what the bytes say when that is known, by the address or the markup till then."""
     if not criteria.type:
         return None
     measured = image.best.measures.type
-    claimed = image_type(image.url)
-    name = measured.value if measured else claimed.name if claimed else ""
+    name = measured.value if measured else image.claimed_type
     return (
         _ruled("type", name in criteria.type, name, name) if name else Verdict("type", Ruling.UNSURE, "type not known")
     )
