@@ -8,7 +8,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, is_web, named_alike
-from pickcrate.finders.literals import in_query, in_script
+from pickcrate.finders.literals import EXTENSION, in_query, in_script
 from pickcrate.finders.place import Finder, Place, Walk, dimension
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.lazyre import lazy
@@ -119,9 +119,12 @@ def _first_of_several(walk: Walk, link: LexborNode) -> int | None:
 
 def _is_open(node: LexborNode) -> bool:
     """Tell whether an ``img`` has no address of any kind: its script finds it elsewhere."""
-    return node.tag == "img" and not any(
-        "." in (value or "") or "/" in (value or "") for value in node.attributes.values()
-    )
+    if node.tag != "img":
+        return False
+    attributes = node.attributes
+    if attributes.get("src") or attributes.get("srcset"):
+        return False
+    return not any(value and ("/" in value or EXTENSION.search(value)) for value in attributes.values())
 
 
 def _says_image(link: LexborNode) -> bool:

@@ -24,6 +24,8 @@ from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 
 _BY_WORDS = frozenset((NamedBy.LINK, NamedBy.CAPTION, NamedBy.BOLD, NamedBy.LINE, NamedBy.TITLED))
+"""what may name a part of a page by words that are of something in it"""
+
 _FEW = 5
 """Pictures of one thing in an item that has a name: each is not an item of its own, though its words differ."""
 _MOST_HELD = 60

@@ -117,7 +117,7 @@ class _Feed:
             base = self._link_of(entry)
             self._reading.documents.append(_document(html, base))
 
-    def _with_thumbnails(self, entry: etree._Element, words: Words) -> list[etree._Element]:
+    def _with_thumbnails(self, entry: etree._Element, words: Words) -> set[etree._Element]:
         """Take the one picture of an entry that stands beside its thumbnails, and return the elements of both.
 
         Media RSS, media:thumbnail: those of an entry are of what the entry has.
@@ -125,9 +125,9 @@ class _Feed:
         renditions = [rendition for rendition in _pictures_in(entry) if _name(rendition[1]) in _ITS_MEDIA]
         addresses = {raw.strip() for raw, element in renditions if _name(element) != "thumbnail"}
         if len(addresses) != 1 or all(_name(element) != "thumbnail" for _, element in renditions):
-            return []
+            return set()
         self._renditions(renditions, words)
-        return [element for _, element in renditions]
+        return {element for _, element in renditions}
 
     def _renditions(self, renditions: list[tuple[str, etree._Element]], words: Words) -> None:
         """Take the renditions of one picture (Media RSS, media:group): the largest that says so is in front."""
