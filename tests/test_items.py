@@ -153,6 +153,7 @@ def test_words_that_name_nothing() -> None:
         "2025-05-03", "May 3, 2025", "vor 3 Tagen", "2 hours ago", "12", "No. 5", "(24)", "★★★★☆", "12 reviews", "photo", "Bild",
         "IMG_2041.jpg", "DSC 0042", "Slide 3 of 9", "Click to enlarge", "Sold out", "-20 %", "new!", "PNG", "or", "High resolution",
         "преди 1 час", "5 минут назад", "2 godziny temu", "há 3 dias", "3 uur geleden", "igår", "Plus de vues", "More views",
+        "4.0 (12 reviews)", "4.5 out of 5 stars", "Rated 4,5 out of 5 (1.204)", "No reviews yet", "Only 2 left in stock", "Save 20%",
     )  # fmt: skip
     names = (
         "Red Delta",
@@ -166,6 +167,9 @@ def test_words_that_name_nothing() -> None:
         "Read on, sailor",
         "Buyan",
         "Fa sostenuto",
+        "3 of Hearts",
+        "Only 2 kites",
+        "Save our sails",
     )
     assert [text for text in nothing if not says_nothing(text)] == []
     assert [text for text in names if says_nothing(text)] == []

@@ -235,9 +235,9 @@ class Place(Struct, frozen=True):
     def prototype(self, found_in: str, *, cluster: LexborNode | None = None, role: Role = Role.SHOWN) -> Reference:
         """Return a reference with all that is known of this place, for its address to be filled in."""
         around = self.around
-        href = around.link.attributes.get("href") if around.link is not None else None
+        href = (around.link.attributes.get("href") or "").strip() if around.link is not None else ""
         link = (self.resolve(href) or "") if href else ""
-        if href and href.startswith("#"):  # a place on the page, which the resolved address does not say
+        if href.startswith("#"):  # a place on the page, which the resolved address does not say
             link = f"{link}#"
         return Reference(
             url="",

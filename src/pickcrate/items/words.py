@@ -39,7 +39,7 @@ visa | les mer | læs mere | lue lisää | czytaj więcej | więcej | zobacz | v
     "badges": """
 new | new! | sale | sale! | offer | special offer | hot | bestseller | best seller | featured | popular | trending | recommended
 limited | limited edition | exclusive | sold out | sold | out of stock | in stock | available | unavailable | coming soon
-pre-order | free | free shipping | promo | promotion | sponsored | ad | advertisement | verified | online | offline
+pre-order | free | free shipping | no reviews | no reviews yet | be the first to review | add a review | promo | promotion | sponsored | ad | advertisement | verified | online | offline
 neu | angebot | ausverkauft | auf lager | sonderangebot | anzeige
 nouveau | soldes | épuisé | en stock | nuevo | oferta | agotado | rebajas | nuovo | offerta | esaurito | novo | nowość | wyprzedaż
 uitverkocht | aanbieding | rea | slutsåld | новинка | 新品 | 特価 | セール
