@@ -43,6 +43,7 @@ _CREDIT = lazy(
     re.IGNORECASE,
 )
 _SAID = lazy(r"[\"“„«”»「].{4,}[\"”“»«」]\W*")
+_SET_OFF = lazy(r"\s*[·•|–—]\s")
 _SITE = lazy(r"\(?\s*(?:[\w-]{1,60}\.){1,4}[a-z]{2,12}\s*\)?")
 _TO_PEOPLE = lazy(
     r"(?:https?://[^/]+/)?/?(?:@|~|(?:u|users?|members?|profiles?|people|authors?|artists?|photographers?|creators?)/)",
@@ -237,10 +238,14 @@ def _name_in(line: Line) -> str:
 
 
 def _apart_from_figures(line: Line) -> str:
-    """Return the words of a line's link, if all besides say nothing: a place in a list, a year, a size, a site."""
+    """Return the words of a line's link, if all besides say nothing or are set off behind it.
+
+    A place in a list, a year, a size, a site say nothing; who made it is set off: "Red Delta · Ino Hallas".
+    """
     if not line.linked or says_nothing(line.linked):
         return ""
-    return line.linked if is_figure(line.besides) or _SITE.fullmatch(line.besides) is not None else ""
+    is_set_off = _SET_OFF.match(line.text.removeprefix(line.linked)) is not None and line.text.startswith(line.linked)
+    return line.linked if is_set_off or is_figure(line.besides) or _SITE.fullmatch(line.besides) is not None else ""
 
 
 def _is_of_people(line: Line, link: str) -> bool:
@@ -295,7 +300,7 @@ def _tip(tree: Ground, unit: Unit) -> str:
     links = tree.within(unit.start, "a[href]")[:MOST_LINKS]
     linked = [n for n in (unit.start, *links) if tree.tags[n] == "a" and tree.pictures(n)]
     pictured = tree.photos_in(unit.start, unit.end, most=1)
-    for number in (*linked[:1], *pictured):
+    for number in (*linked[:1], *pictured, unit.start):
         for name, text in tree.attributes(number).items():
             if text and text[0] != "#" and SAYS_A_TITLE.fullmatch(name) and not says_nothing(said := text_in(text)):
                 return said
