@@ -154,6 +154,7 @@ def test_words_that_name_nothing() -> None:
         "IMG_2041.jpg", "DSC 0042", "Slide 3 of 9", "Click to enlarge", "Sold out", "-20 %", "new!", "PNG", "or", "High resolution",
         "преди 1 час", "5 минут назад", "2 godziny temu", "há 3 dias", "3 uur geleden", "igår", "Plus de vues", "More views",
         "4.0 (12 reviews)", "4.5 out of 5 stars", "Rated 4,5 out of 5 (1.204)", "No reviews yet", "Only 2 left in stock", "Save 20%",
+        "3 beds · 2 baths · 110 m²",
     )  # fmt: skip
     names = (
         "Red Delta",
@@ -168,6 +169,7 @@ def test_words_that_name_nothing() -> None:
         "Buyan",
         "Fa sostenuto",
         "3 of Hearts",
+        "3 beds",
         "Only 2 kites",
         "Save our sails",
     )

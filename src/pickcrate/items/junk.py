@@ -98,7 +98,8 @@ _IN_A_LIST = _compiled(
     r"(?:[a-z]{1,3}[-./]?)?\d[\d./-]*[a-z]?[)\].:]?",
 )
 _FIGURES_APART = lazy(r"\s[·|•]\s")
-_LABELLED_COUNT = _compiled(r"[^\W\d]{1,20}:\s?\d[\d.,]*k?")
+_LABELLED_COUNT = _compiled(r"[^\W\d]{1,20}:\s?\d[\d.,]*k?|\d[\d.,]*\s?[^\W\d]{1,12}[²³.]?")
+"""one of several figures in a line: Views: 12; 3 beds; 110 m²"""
 _FILE_NAME = _compiled(r"[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)")
 _CAMERA_NAME = _compiled(
     r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
