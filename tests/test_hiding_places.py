@@ -167,6 +167,8 @@ MARKUP = [
      [("script", "i/c.gif"), ("script", "i/d.gif")]),
     ("""<script type=application/json>{"a": ["/j/1.webp", "not one.webp", {"b": "/j/2.avif#x"}], "c": "/j/3.html"}</script>""",
      [("data", "j/1.webp"), ("data", "j/2.avif")]),
+    ("""<script type=application/json>{"image": "Red kite.jpg", "note": "not a kite.jpg", "photos": ["Blue kite (2).jpg"]}</script>""",
+     [("data", "rooms/Red%20kite.jpg"), ("data", "rooms/Blue%20kite%20(2).jpg")]),
     ("""<script type=text/x-shop-init>{"gallery": [{"full": "/g/1.jpg", "thumb": "/g/1-t.jpg"}]}</script>""",
      [("data", "g/1-t.jpg"), ("data", "g/1.jpg")]),
     # addresses without an extension, by the names that they stand under

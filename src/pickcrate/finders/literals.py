@@ -230,7 +230,7 @@ def _parsed(text: str) -> object:
 def _strings_of(parsed: object) -> Iterator[str]:
     for string, is_named in named_strings(parsed):
         raw = _decoded(string)
-        if is_address(raw) or (is_named and may_be_address(raw)):
+        if is_address(raw) or (is_named and (may_be_address(raw) or is_file(raw))):
             yield raw.strip()
         elif sizes := sizes_in(raw):
             yield from (entry.url for entry in sizes)
