@@ -4,10 +4,11 @@ Weaker evidence than markup, so the rules are strict: an address must end its pa
 not be a piece of a longer expression. A wrong address is worse than none here.
 """
 
+import itertools
 import json
 import re
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from urllib.parse import unquote
 
 from pickcrate.finders.constants import sums
@@ -39,10 +40,11 @@ _PIECED_AFTER = lazy(r"\s*[+]")
 _IS_SHOWN = lazy(r"(?:\.(?:src|href)\s*=|\bopen\s*\(|\(\s*[\"'](?:src|href)[\"']\s*,)\s*\Z")
 """before what a script shows, or opens: ``pic.src = …``, ``window.open(…)``, ``setAttribute("src", …)``"""
 
-_DESCRIPTOR = lazy(r"(\d{1,5})([wx])|(\d{3,4})(?:px)?")
-_YEAR = lazy(r"(?:19|20)\d\d")
+_DESCRIPTOR = lazy(r"(\d{1,5})(w|x|px)")
+_NUMBER = lazy(r"\d{2,4}")
+_LEAST_STEP = 1.15
 _STATES_SIZES = lazy(
-    rf"\"(?:w(?:idth)?|\d{{1,5}}[wx]|\d{{3,4}}(?:px)?)\"\s{{0,9}}:|\.(?:{ANY_EXTENSION})(?:[?#][^\"]{{0,999}}+)?\"\s{{0,9}}:",
+    rf"\"(?:w(?:idth)?|\d{{1,5}}(?:w|x|px)?)\"\s{{0,9}}:|\.(?:{ANY_EXTENSION})(?:[?#][^\"]{{0,999}}+)?\"\s{{0,9}}:",
     re.IGNORECASE,
 )
 _PAIRS = lazy(r"[A-Za-z_]\w{0,40}=(?!=)")
@@ -275,23 +277,33 @@ def _sized(parsed: object) -> Iterator[ImageCandidateString]:
 
 
 def _described(value: dict[str, object]) -> list[ImageCandidateString]:
-    """Return the addresses of an object whose names are sizes, a srcset's or in pixels: ``{"1x": …, "2x": …}``.
-
-    Numbers that may all be years are none.
-    """
+    """Return the addresses of an object whose names are sizes, a srcset's or in pixels: ``{"1x": …, "2x": …}``."""
+    sizes = {name: size_called(name) for name in value}
+    if None in sizes.values() and _are_widths(value):
+        sizes = {name: (int(name), None) for name in value}
     found = [
-        _with_size(inner.strip(), match)
+        ImageCandidateString(inner.strip(), *size)
         for name, inner in value.items()
-        if isinstance(inner, str) and is_address(inner) and (match := _DESCRIPTOR.fullmatch(name)) is not None
+        if isinstance(inner, str) and is_address(inner) and (size := sizes[name]) is not None
     ]
-    is_all = len(found) == len(value) > 1 and not all(map(_YEAR.fullmatch, value))
-    return found if is_all else []
+    return found if len(found) == len(value) > 1 else []
 
 
-def _with_size(url: str, descriptor: re.Match[str]) -> ImageCandidateString:
-    if descriptor[2] == "x":
-        return ImageCandidateString(url, density=float(descriptor[1]))
-    return ImageCandidateString(url, int(descriptor[1] or descriptor[3]))
+def size_called(name: str) -> tuple[int | None, float | None] | None:
+    """Return the width or the density that a name in data is: ``2x``, ``800w``, ``800px``; None if it is none."""
+    match = _DESCRIPTOR.fullmatch(name)
+    if match is None:
+        return None
+    return (None, float(match[1])) if match[2] == "x" else (int(match[1]), None)
+
+
+def _are_widths(names: Iterable[str]) -> bool:
+    """Tell whether names are numbers as widths are: round, and in steps; years and identifiers follow each other."""
+    if not all(map(_NUMBER.fullmatch, names)):
+        return False
+    widths = sorted(map(int, names))
+    is_round = all(width % 5 == 0 or width % 8 == 0 for width in widths)
+    return is_round and all(larger >= smaller * _LEAST_STEP for smaller, larger in itertools.pairwise(widths))
 
 
 def _first_number(value: object) -> int | None:

@@ -41,7 +41,7 @@ def _each(place: Place, found_in: str, entries: Iterable[ImageCandidateString], 
         if len(versions) > 1:
             prototype = replace(prototype, role=Role.LAZY)
         for version in versions:
-            reference = place.at(prototype, version.name, version.url)
+            reference = place.at(prototype, "" if version.is_sized else version.name, version.url)
             if reference is not None and len(versions) > 1:
                 role = Role.SIZE if version.is_sized else Role.LAZY
                 reference = replace(

@@ -6,7 +6,7 @@ from collections.abc import Container, Sequence
 from msgspec import Struct
 
 from pickcrate import ranks
-from pickcrate.finders.literals import EXTENSION, by_condition, is_address, sizes_in
+from pickcrate.finders.literals import EXTENSION, by_condition, is_address, size_called, sizes_in
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import FARTHEST, name_before, string_literals, unescape
 from pickcrate.lazyre import lazy
@@ -60,7 +60,7 @@ def parted(text: str, entries: Sequence[ImageCandidateString], *, rank: int, sho
 
 
 def _by_rank(versions: list[Version]) -> list[Version]:
-    return sorted(versions, key=lambda version: version.rank)
+    return sorted(versions, key=lambda version: (version.rank, version.width or 0, version.density or 0))
 
 
 def _rank_for(condition: str) -> int:
@@ -95,7 +95,8 @@ def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
 
     Those are neighbours in one object whose names are about sizes, and differ in that: ``{thumb: …, full: …}``, also
     where each is an object of its own (``{"thumb": {"url": …}, "full": {"url": …}}``), and the entries of a srcset in
-    it. What is ``known`` for an address need not end in an image extension.
+    it; or they are sizes themselves (``{"1x": …, "2x": …}``). What is ``known`` for an address need not end in an image
+    extension.
     """
     found: list[list[Version]] = []
     family: list[Version] = []
@@ -110,11 +111,15 @@ def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
             continue
         between = text[max(previous, start - FARTHEST) : start]
         name, begins = name_before(between)
-        if begins or not family or start - previous > FARTHEST or not _are_neighbours(family[-1].name, between, name):
+        size = size_called(name.rpartition(" ")[2])
+        is_far = not family or start - previous > FARTHEST or (size is not None and "}" in between)
+        if begins or is_far or not _are_neighbours(family[-1].name, between, name):
             _close(family, found)
             family = []
         if sizes:
             family += _of_srcset(sizes, name)
+        elif size is not None:
+            family.append(Version(plain, name, ranks.UNSAID, *size))
         elif ranks.names_a_version(name):
             family.append(Version(plain, name, ranks.rank(name)))
         previous = end
@@ -155,5 +160,6 @@ def _is_of_sized_object(name: str) -> bool:
 
 
 def _close(family: list[Version], found: list[list[Version]]) -> None:
-    if len({version.url for version in family}) > 1 and len({version.rank for version in family}) > 1:
+    sizes = {(version.rank, version.width, version.density) for version in family}
+    if len({version.url for version in family}) > 1 and len(sizes) > 1:
         found.append(family)
