@@ -7,6 +7,7 @@ import socket
 import struct
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -17,6 +18,7 @@ import pytest
 from playwright.sync_api import Error, Page
 
 from conftest import Answering, Program, Server, picture, serving
+from pickcrate.browser.bounded import for_no_longer_than
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines, from_file
 from pickcrate.browser.guard import Guard
@@ -319,7 +321,7 @@ def test_killed_it_leaves_nothing_behind(museum: str, tmp_path: Path) -> None:
             if any(tmp_path.glob("playwright_*/*")):
                 break
             time.sleep(0.05)
-        time.sleep(4)  # on a slow machine it is still starting before that
+        time.sleep(1.5)
         running.send_signal(stop)
         _, said = running.communicate(timeout=60)
         assert "Traceback" not in said
@@ -329,6 +331,24 @@ def test_killed_it_leaves_nothing_behind(museum: str, tmp_path: Path) -> None:
             time.sleep(0.05)
         assert not any(tmp_path.glob("p*")), list(tmp_path.glob("p*"))
     assert running.returncode == 130
+
+
+def test_what_never_ends_is_given_up_in_the_thread_that_ctrl_c_interrupts() -> None:
+    with pytest.raises(TimeoutError), for_no_longer_than(0.05):
+        threading.Event().wait(30)
+    with for_no_longer_than(0.05):
+        assert signal.getitimer(signal.ITIMER_REAL)[0] > 0
+    assert signal.getitimer(signal.ITIMER_REAL)[0] == 0
+    elsewhere: list[float] = []
+
+    def close() -> None:
+        with for_no_longer_than(0.05):
+            elsewhere.append(signal.getitimer(signal.ITIMER_REAL)[0])
+
+    other = threading.Thread(target=close)
+    other.start()
+    other.join()
+    assert elsewhere == [0]
 
 
 def test_what_answers_too_late_is_not_told() -> None:

@@ -11,6 +11,7 @@ import platformdirs
 from playwright.sync_api import BrowserContext, Error, Page, Playwright, Route, WebSocketRoute, sync_playwright
 
 from pickcrate.addresses import origin
+from pickcrate.browser.bounded import LONGEST_GOODBYE, for_no_longer_than
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import from_file
 from pickcrate.browser.guard import Guard
@@ -99,7 +100,8 @@ class Running:
     def close(self) -> None:
         """End what we started, and leave what was open before as it was."""
         while self._ours:
-            with suppress(Exception):  # it may be gone already, with Ctrl-C as well
+            # It may be gone already, with Ctrl-C as well.
+            with suppress(Exception), for_no_longer_than(LONGEST_GOODBYE):
                 self._ours.pop()()
         self._context = None
 

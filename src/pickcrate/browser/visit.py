@@ -10,6 +10,7 @@ from typing import Any
 from msgspec import Struct, field
 from playwright.sync_api import Error, Frame, JSHandle, Page, Request, Response, Route, TimeoutError as Late
 
+from pickcrate.browser.bounded import LONGEST_GOODBYE, for_no_longer_than
 from pickcrate.browser.browsing import Browsing
 from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.failures import of_status
@@ -214,7 +215,7 @@ class Visit:
 
     def close(self) -> None:
         """Close the page's window."""
-        with suppress(Error):
+        with suppress(Error, TimeoutError), for_no_longer_than(LONGEST_GOODBYE):
             self._page.close()
 
     def _take_frame(self, frame: Frame) -> None:
