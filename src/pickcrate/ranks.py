@@ -76,6 +76,11 @@ def rank(name: str) -> int:
     return min(low) if low else max(ranks, default=UNSAID)
 
 
+def in_order(rank: int) -> tuple[bool, int]:
+    """Return the order in which versions are shown: the smallest first, and last what only stands in for them."""
+    return rank == STAND_IN, rank
+
+
 def names_a_version(name: str) -> bool:
     """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
     words = words_in(name)

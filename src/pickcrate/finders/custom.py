@@ -27,7 +27,7 @@ def names_in(source: str) -> list[str]:
     return list(islice(dict.fromkeys(found), _MOST_NAMES))
 
 
-def shows_a_picture(place: Place) -> bool:
+def is_picture(place: Place) -> bool:
     """Tell whether an element is a custom one that shows a picture, or one of several sizes."""
     return "-" in (place.node.tag or "") and (_has_source(place) or bool(parse_srcset(place.get("srcset"))))
 

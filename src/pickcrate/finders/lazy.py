@@ -39,9 +39,8 @@ _LAZY_NAME = lazy(
 )
 _SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set)")
 _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}|\"'\\]+", re.IGNORECASE)
-_BACKGROUND = ("background",)
-_SHOWN_BY = {"object": ("data",), "embed": ("src",), "video": ("poster",)}
-"""by what attributes elements show a picture beside their content"""
+_SHOWN_BY = {"object": "data", "embed": "src", "video": "poster"}
+"""by what attribute elements show a picture beside their content; others by ``background``"""
 
 _MARKS = ('"', "'", "=")
 """what a value may begin with, the last where it stands without quotation marks"""
@@ -144,7 +143,7 @@ class _Holder(Struct, frozen=True):
 def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     """Yield the pictures in the attributes of ``place`` that are among ``names``."""
     node = place.node
-    is_picture = node.tag in {"img", "source", "input", "image"} or custom.shows_a_picture(place)
+    is_picture = node.tag in {"img", "source", "input", "image"} or custom.is_picture(place)
     looks_inside = not is_picture and place.around.depth <= DEEPEST_ASKED
     alone = only_picture(node) if looks_inside else None
     inner = alone or (node.css_first("img") if looks_inside else None)
@@ -155,7 +154,7 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
     held = {name: entries for name, entries in held.items() if entries}
     others = _of_others(held, inner=inner, is_alone=alone is not None)
     own = [name for name in held if name not in others] if prototype.role is Role.SHOWN else []
-    holder = _Holder(prototype, is_picture, inner, others, shown_by=min(own, key=_order, default=""))
+    holder = _Holder(prototype, is_picture, inner, others, shown_by=min(own, key=_in_order, default=""))
     for name, entries in held.items():
         yield from _references(place, holder, name, entries)
     link = place.around.link
@@ -163,14 +162,17 @@ def find_in_attributes(place: Place, names: set[str]) -> Iterator[Reference]:
         yield from link_around(place, prototype)
 
 
+def _in_order(name: str) -> tuple[bool, int]:
+    return ranks.in_order(ranks.rank(name))
+
+
 def _prototype(place: Place, inner: LexborNode | None, *, is_picture: bool) -> Reference:
     """Return a reference to what an element shows: itself, the picture in it, or else what its attributes name."""
     picture = place.around.picture
     if is_picture:
         return place.prototype("data", cluster=place.node if picture is None else picture, role=Role.LAZY)
-    if "url(" in place.get("style") or any(
-        place.get(name) for name in _SHOWN_BY.get(place.node.tag or "", _BACKGROUND)
-    ):
+    shown_by = _SHOWN_BY.get(place.node.tag or "", "background")
+    if "url(" in place.get("style") or place.get(shown_by):
         return place.prototype("data", cluster=place.node, role=Role.LAZY)
     if inner is not None:
         return place.prototype("data", cluster=inner, role=Role.LAZY)
@@ -184,27 +186,31 @@ def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCan
     pictures = parted(place.get(name), entries, rank=rank, shows_one=shows_one)
     own = _own(place, holder, name, pictures)
     for versions in pictures:
-        pointing = [
-            replace(reference, width=version.width, density=version.density, rank=version.rank)
-            for version in versions
-            if (reference := place.at(holder.prototype, name, version.url)) is not None
-        ]
         if versions is not own:
-            yield from _of_another(place, pointing)
+            yield from _of_another(place, holder, name, versions)
             continue
-        for nth, reference in enumerate(pointing):
+        for nth, (version, reference) in enumerate(_pointing(place, holder, name, versions)):
             # Where nothing else is shown, the first of a set is.
-            is_size = _is_sized(reference) and (holder.is_picture or (nth > 0 and not shows_one))
+            is_size = version.is_sized and (holder.is_picture or (nth > 0 and not shows_one))
             role = Role.SHOWN if nth == 0 and name == holder.shown_by else Role.LAZY
             yield replace(reference, role=Role.SIZE if is_size else role, is_put_in_place=True)
 
 
-def _of_another(place: Place, pointing: list[Reference]) -> Iterator[Reference]:
-    """Yield references to the versions of a picture that its element does not show: the first of them is shown."""
-    cluster = place.walk.new_cluster() if pointing else 0
-    for nth, reference in enumerate(pointing):
-        role = Role.SHOWN if nth == 0 else Role.SIZE if _is_sized(reference) else Role.LAZY
+def _of_another(place: Place, holder: _Holder, name: str, versions: list[Version]) -> Iterator[Reference]:
+    """Yield the versions of a picture that its element does not show: the first of them is shown."""
+    cluster = place.walk.new_cluster()
+    for nth, (version, reference) in enumerate(_pointing(place, holder, name, versions)):
+        role = Role.SHOWN if nth == 0 else Role.SIZE if version.is_sized else Role.LAZY
         yield replace(reference, role=role, cluster=cluster)
+
+
+def _pointing(place: Place, holder: _Holder, name: str, versions: list[Version]) -> Iterator[tuple[Version, Reference]]:
+    """Yield a reference to each version that has an address, with what is said of its size."""
+    for version in versions:
+        reference = place.at(holder.prototype, name, version.url)
+        if reference is not None:
+            sized = replace(reference, width=version.width, density=version.density, rank=version.rank)
+            yield version, sized
 
 
 def _own(place: Place, holder: _Holder, name: str, pictures: list[list[Version]]) -> list[Version] | None:
@@ -217,28 +223,17 @@ def _own(place: Place, holder: _Holder, name: str, pictures: list[list[Version]]
     is_passing = bool(event) and event not in _OPENED
     if name in holder.others or (is_passing and _SWAPS_ITSELF.search(place.get(name)) is not None):
         return None
-    if len(pictures) == 1 and not is_passing:
-        return pictures[0]
-    in_versions = pictures if is_passing else [versions for versions in pictures if len(versions) > 1]
-    if len(in_versions) == 1 and not is_passing:
-        return in_versions[0]
+    is_any = is_passing or len(pictures) == 1
+    eligible = [versions for versions in pictures if is_any or len(versions) > 1]
+    if len(eligible) == 1 and not is_passing:
+        return eligible[0]
     picture = holder.inner or place.node
     shown = place.resolve(picture.attributes.get("src") or "") or ""
-    urls_of = [[place.resolve(version.url) or "" for version in versions] for versions in in_versions]
+    urls_of = [[place.resolve(version.url) or "" for version in versions] for versions in eligible]
     is_named = [shown in urls for urls in urls_of]
     if not any(is_named):
         is_named = [any(named_alike(shown, url) for url in urls) for urls in urls_of]
-    return in_versions[is_named.index(True)] if sum(is_named) == 1 else None
-
-
-def _order(name: str) -> tuple[bool, int]:
-    """Return the order in which attributes are shown: the smallest version first, and last what stands in for one."""
-    rank = ranks.rank(name)
-    return rank == ranks.STAND_IN, rank
-
-
-def _is_sized(reference: Reference) -> bool:
-    return reference.width is not None or reference.density is not None
+    return eligible[is_named.index(True)] if sum(is_named) == 1 else None
 
 
 def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateString]:

@@ -39,7 +39,7 @@ def _find_link(place: Place) -> list[Reference]:
     if not any(url is not None and image_type(url) is not None for url in urls) or shows_a_picture(place.node):
         return []
     text = place.walk.text(place.node)
-    prototype = place.prototype("link", cluster=_beside(place, text) or place.node, role=Role.LINK)
+    prototype = place.prototype("link", cluster=_beside(place, text, raws) or place.node, role=Role.LINK)
     words = replace(prototype.words, link_text=text)
     found = (place.at(replace(prototype, words=words), "href", raw) for raw in raws)
     return [reference for reference in found if reference is not None]
@@ -50,7 +50,7 @@ def _targets(href: str) -> list[str]:
     return list(in_script(href, is_handler=True)) if href[:11].lower() == "javascript:" else [href]
 
 
-def _beside(place: Place, text: str) -> LexborNode | None:
+def _beside(place: Place, text: str, targets: list[str]) -> LexborNode | None:
     """Return the one picture that a link stands beside or lies over, if its words are about that picture's size.
 
     The smallest element around the link that holds a picture at all decides; if it holds other links to images as
@@ -71,9 +71,9 @@ def _beside(place: Place, text: str) -> LexborNode | None:
             is_whole = container.tag in {"body", "main"}
             held = walk.pictures[container.mem_id] = is_whole or _picture_for_a_link(place, container)
         if isinstance(held, LexborNode):
-            return held if is_about_size or _is_named_as(place, held, _targets(place.get("href"))) else None
+            return held if is_about_size or _is_named_as(place, held, targets) else None
         if held:
-            return _next_to(place, inner)
+            return _next_to(place, inner, targets)
         inner, container = container, container.parent
     return None
 
@@ -93,11 +93,11 @@ def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | boo
     return picture
 
 
-def _next_to(place: Place, block: LexborNode) -> LexborNode | None:
+def _next_to(place: Place, block: LexborNode, targets: list[str]) -> LexborNode | None:
     """Return the one picture of the element right behind a block of links, or right before it, if it is named so."""
     for beside in (_element(block.next, lambda node: node.next), _element(block.prev, lambda node: node.prev)):
         picture = _only_picture(place.walk, beside) if beside is not None else None
-        if picture is not None and _is_named_as(place, picture, _targets(place.get("href"))):
+        if picture is not None and _is_named_as(place, picture, targets):
             return picture
     return None
 

@@ -38,17 +38,15 @@ def _each(place: Place, found_in: str, entries: Iterable[ImageCandidateString], 
     unique = {entry.url: entry for entry in entries}
     for versions in parted(text, list(unique.values()), rank=UNSAID, shows_one=False):
         prototype = place.prototype(found_in)
-        if len(versions) > 1:
-            prototype = replace(prototype, role=Role.LAZY)
         for version in versions:
             reference = place.at(prototype, "" if version.is_sized else version.name, version.url)
-            if reference is not None and len(versions) > 1:
+            if reference is None:
+                continue
+            if len(versions) > 1:
                 role = Role.SIZE if version.is_sized else Role.LAZY
-                reference = replace(
-                    reference, role=role, rank=version.rank, width=version.width, density=version.density
-                )
-            if reference is not None:
-                yield reference
+                size = {"width": version.width, "density": version.density}
+                reference = replace(reference, role=role, rank=version.rank, **size)
+            yield reference
 
 
 def _linked_data(place: Place, text: str) -> Iterator[Reference]:

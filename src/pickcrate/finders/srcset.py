@@ -20,6 +20,11 @@ class ImageCandidateString(Struct, frozen=True):
     width: int | None = None
     density: float | None = None
 
+    @property
+    def is_sized(self) -> bool:
+        """Whether its width or its density is stated."""
+        return self.width is not None or self.density is not None
+
 
 def parse_srcset(value: str) -> list[ImageCandidateString]:
     """Return the valid image candidate strings of ``value`` in order; entries with a bad descriptor are left out."""

@@ -1,9 +1,6 @@
 """Which of the addresses in data, or in an attribute, are versions of one picture, by what it says of them."""
 
-import re
 from collections.abc import Container, Sequence
-
-from msgspec import Struct
 
 from pickcrate import ranks
 from pickcrate.finders.literals import EXTENSION, by_condition, is_address, size_called, sizes_in
@@ -15,22 +12,15 @@ from pickcrate.sizednames import sized_name
 _NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
 _INTO_OBJECT = lazy(r"[^{}\[\]]*,\s*[\w\"'-]+\s*:\s*\{[^{}\[\]]*")
 _OUT_OF_OBJECT = lazy(r"[^{}\[\]]*\}\s*,[^{}\[\]]*")
+_SIDES = lazy(r"(\d{1,5})(?:x\d{2,4})?(?!\d)")
 _OPENS_DATA = frozenset("{[")
 
 
-class Version(Struct, frozen=True):
+class Version(ImageCandidateString, frozen=True):
     """One address of a picture, by the name that it stands under in data, and how large that says it is."""
 
-    url: str
     name: str = ""
     rank: int = ranks.UNSAID
-    width: int | None = None
-    density: float | None = None
-
-    @property
-    def is_sized(self) -> bool:
-        """Whether its width or its density is stated."""
-        return self.width is not None or self.density is not None
 
 
 def parted(text: str, entries: Sequence[ImageCandidateString], *, rank: int, shows_one: bool) -> list[list[Version]]:
@@ -48,30 +38,29 @@ def parted(text: str, entries: Sequence[ImageCandidateString], *, rank: int, sho
         for version in family:
             named.setdefault(version.url, (number, version))
     others = [entry for entry in entries if entry.url not in named]
-    is_one_set = any(_is_sized(entry) for entry in others) and (
+    is_one_set = any(entry.is_sized for entry in others) and (
         text.lstrip()[:1] not in _OPENS_DATA or _are_sizes_of_one(others, shows_one=shows_one)
     )
     pictures: dict[int | str, list[Version]] = {}
     for entry in entries:
-        plain = Version(entry.url, "", rank, entry.width, entry.density)
+        plain = Version(entry.url, entry.width, entry.density, rank=rank)
         key, version = named.get(entry.url, ("" if is_one_set else _bare(entry), plain))
         pictures.setdefault(key, []).append(version)
     return list(map(_by_rank, pictures.values()))
 
 
 def _by_rank(versions: list[Version]) -> list[Version]:
-    return sorted(versions, key=lambda version: (version.rank, version.width or 0, version.density or 0))
+    return sorted(versions, key=lambda one: (*ranks.in_order(one.rank), one.width or 0, one.density or 0))
 
 
 def _rank_for(condition: str) -> int:
-    """Return how large the picture for screens of a kind is: for those wider than something, or by their name."""
+    """Return how large the picture for screens of a kind is: for those wider than something, or by their name.
+
+    What is for any screen ("default") stands in for nothing.
+    """
     if condition in {"<", ">"}:
         return ranks.SMALL if condition == "<" else ranks.LARGE
-    return ranks.LARGE if "min-" in condition else ranks.rank(condition)
-
-
-def _is_sized(entry: ImageCandidateString) -> bool:
-    return entry.width is not None or entry.density is not None
+    return ranks.LARGE if "min-" in condition else max(ranks.rank(condition), ranks.SMALL)
 
 
 def _are_sizes_of_one(entries: list[ImageCandidateString], *, shows_one: bool) -> bool:
@@ -87,7 +76,9 @@ def _bare(entry: ImageCandidateString) -> str:
     """Return an address without the width that is stated for it, and without words for sizes."""
     if entry.width is None:
         return entry.url
-    return sized_name(re.sub(rf"(?<!\d){entry.width}(?:x\d{{2,4}})?(?!\d)", "", entry.url)).bare
+    width = str(entry.width)
+    without = _SIDES.sub(lambda match: "" if match[1] == width else match[0], entry.url)
+    return sized_name(without).bare
 
 
 def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
@@ -119,9 +110,9 @@ def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
         if sizes:
             family += _of_srcset(sizes, name)
         elif size is not None:
-            family.append(Version(plain, name, ranks.UNSAID, *size))
+            family.append(Version(plain, *size, name))
         elif ranks.names_a_version(name):
-            family.append(Version(plain, name, ranks.rank(name)))
+            family.append(Version(plain, name=name, rank=ranks.rank(name)))
         previous = end
     _close(family, found)
     return found
@@ -130,9 +121,8 @@ def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
 def _of_srcset(entries: list[ImageCandidateString], name: str) -> list[Version]:
     """Return the entries of a srcset in data as versions: the largest is large, the others are not."""
     largest = max(entries, key=lambda entry: entry.width or entry.density or 0)
-    return [
-        Version(entry.url, name or "srcset", ranks.LARGE if entry is largest else ranks.MEDIUM) for entry in entries
-    ]
+    sizes = ((entry.url, ranks.LARGE if entry is largest else ranks.MEDIUM) for entry in entries)
+    return [Version(url, name=name or "srcset", rank=rank) for url, rank in sizes]
 
 
 def _are_neighbours(before: str, between: str, name: str) -> bool:
