@@ -49,13 +49,13 @@ _LOOK_BACK, _KEY_LOOK_BACK = 140, 80
 """characters before an operand in which the one before it begins; before a value in which its key does"""
 
 _MOST_OPERANDS, _MOST_STRINGS = 20, 5_000
-"""of one expression; of one script"""
+"""of one expression; of all that a script puts together"""
 
 _LONGEST, _LONGEST_GIVEN = 4_000, 300
 """characters of a string, and of one that is put together for a name: each name may be longer than the last"""
 
 
-class Places(Struct):
+class _Places(Struct):
     """What a list has in its places, or what objects have under one name."""
 
     strings: list[str]
@@ -86,7 +86,7 @@ class _Constants:
         self._start_of = {end: start for start, end in self._end_of.items()}
         self._starts = list(self._end_of)
         self._strings: dict[str, str | None] = {}
-        self._lists: dict[str, Places | None] = {}
+        self._lists: dict[str, _Places | None] = {}
         for match in _PARAMETERS.finditer(text):
             self._forget(*_IN_PARAMETERS.findall(match[1] or match[2]))
         for match in _GIVEN.finditer(text):
@@ -98,8 +98,10 @@ class _Constants:
         left, read_up_to = _MOST_STRINGS, 0
         for start in self._beginnings():
             added = self._added(start) if start >= read_up_to and left > 0 else None
-            if added is not None and (strings := _spelled(added[0])):
-                left -= len(strings)
+            if added is None:
+                continue
+            left -= max((len(piece.strings) for piece in added[0] if isinstance(piece, _Places)), default=1)
+            if strings := _spelled(added[0]):
                 read_up_to = added[1]
                 yield Sum(start, read_up_to, strings)
 
@@ -147,7 +149,7 @@ class _Constants:
         is_short = len(strings) == 1 or sum(map(len, strings)) <= _LONGEST_GIVEN
         return "".join(strings) if is_all and is_short else None
 
-    def _list(self, at: int) -> Places | None:
+    def _list(self, at: int) -> _Places | None:
         """Return the strings of a list that begins at a place; None if anything else is in it."""
         begins = _LIST_BEGINS.match(self._text, at)
         if begins is None:
@@ -159,7 +161,7 @@ class _Constants:
             goes_on = _LIST_GOES_ON.match(self._text, end)
             at = goes_on.end() if goes_on else end
         ends = _LIST_ENDS.match(self._text, at)
-        return Places(strings) if ends and _GOES_ON.match(self._text, ends.end()) is None else None
+        return _Places(strings) if ends and _GOES_ON.match(self._text, ends.end()) is None else None
 
     def _operand_before(self, at: int) -> int | None:
         """Return where the operand before a plus sign begins that ends at ``at``; None if it is none of ours."""
@@ -202,7 +204,7 @@ class _Constants:
         return (self._lists if match["index"] else self._strings).get(match["name"])
 
     @cached_property
-    def _properties(self) -> dict[str, "str | Places"]:
+    def _properties(self) -> dict[str, "str | _Places"]:
         """What the objects of the script have under each name: one folder, or a list."""
         listed: dict[str, list[str]] = {}
         for start, end in self._end_of.items():
@@ -210,7 +212,7 @@ class _Constants:
             if match is not None:
                 listed.setdefault(match[match.lastindex or 1], []).append(unescape(self._text[start + 1 : end - 1]))
         return {
-            name: _shared(values) or Places(values, all(map(_IS_FILE.search, values)))
+            name: _shared(values) or _Places(values, all(map(_IS_FILE.search, values)))
             for name, values in listed.items()
         }
 
@@ -228,7 +230,7 @@ class _Constants:
         return [None] if has_others else [*pieces, unescape(literal[at:])]
 
 
-_Piece = str | Places | None
+_Piece = str | _Places | None
 """what one operand stands for: a string, any of a list, or what is no constant"""
 
 
@@ -239,9 +241,11 @@ def _shared(values: list[str]) -> str | None:
 
 def _spelled(pieces: list[_Piece]) -> tuple[str, ...]:
     """Return the strings that pieces make, one for each place of the lists in them; nothing if those do not match."""
-    lists = [piece for piece in pieces if isinstance(piece, Places)]
+    lists = [piece for piece in pieces if isinstance(piece, _Places)]
     if len({len(places.strings) for places in lists}) > 1 or (lists and not any(places.name_files for places in lists)):
         return ()
-    columns = (piece.strings if isinstance(piece, Places) else itertools.repeat(piece or "") for piece in pieces)
+    if sum(len(piece) for piece in pieces if isinstance(piece, str)) > _LONGEST:
+        return ()
+    columns = (piece.strings if isinstance(piece, _Places) else itertools.repeat(piece or "") for piece in pieces)
     spelled = map("".join, zip(*columns, strict=False)) if lists else ["".join(map(str, pieces))]
     return tuple(string for string in itertools.islice(spelled, _MOST_STRINGS) if len(string) <= _LONGEST)

@@ -25,9 +25,10 @@ _FEW_SELECTORS = 32
 _PLAIN = lazy(r"[\w\s.#>+~*-]++")
 """a selector without escapes, attributes and functions: every class and id in it must be there"""
 
+_NAME = lazy(r"[.#]([\w-]++)")
 _TEMPLATE = lazy(r"(</?)template\b", re.IGNORECASE)
 _MOST_FRAMES = 1_000
-_NAME = lazy(r"[.#]([\w-]++)")
+"""frames with a text of their own, whose elements rules are held against"""
 
 LONGEST_SELECTOR = 20_000
 """Characters of a rule's selectors, with those of the rules around it."""

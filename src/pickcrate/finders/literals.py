@@ -43,10 +43,14 @@ _IS_SHOWN = lazy(r"(?:\.(?:src|href)\s*=|\bopen\s*\(|\(\s*[\"'](?:src|href)[\"']
 _DESCRIPTOR = lazy(r"(\d{1,5})(w|x|px)")
 _NUMBER = lazy(r"\d{2,4}")
 _LEAST_STEP = 1.15
+"""how much larger a width is than the next smaller one"""
+
 _STATES_SIZES = lazy(
     rf"\"(?:w(?:idth)?|\d{{1,5}}(?:w|x|px)?)\"\s{{0,9}}:|\.(?:{ANY_EXTENSION})(?:[?#][^\"]{{0,999}}+)?\"\s{{0,9}}:",
     re.IGNORECASE,
 )
+"""a name in JSON that is a size, says one, or is an address"""
+
 _PAIRS = lazy(r"[A-Za-z_]\w{0,40}=(?!=)")
 """how names with values begin, as in a query: ``file=red.jpg&title=Red``"""
 
@@ -71,6 +75,8 @@ _HOLDS_MORE = lazy(r"[<\"]|url\(")
 """what a string has that is a piece of a page, of a style, or data"""
 
 _IS_SRCSET = lazy(r"\s\d{1,5}(?:\.\d{1,3})?[wx]\s*\Z")
+"""the descriptor that a srcset ends in"""
+
 _FOLDER = lazy(r"/(?:[\"'`]|\$\{)")
 """how a literal ends that others are put behind"""
 

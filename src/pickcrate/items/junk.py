@@ -55,13 +55,14 @@ _UNITS = "no|nr|nº|n°|№|vol|p|pp|px|cm|mm|m|km|kg|g|kb|mb|x|×|pcs?|stk"
 _NUMERIC = _compiled(rf"[\W\d_]*+(?:{_UNITS})?[\W\d_]*+")
 _COUNTED = _compiled(rf"[(\[]?\d[\d.,]*\+?\s*(?:{_any_of('counted')})(?:\s+ago|\s+read|\s+left)?[)\]]?\W*")
 _RATED = _compiled(
-    r"\W*(?:rated\s+|bewertet\s+mit\s+|noté\s+)?\d(?:[.,]\d{1,2})?(?:\s*(?:out\s+of|of|von|sur|de|su|van|av|/)\s*\d{1,3})?",
+    rf"\W*(?:(?:{_any_of('before_ratings')})\s+)?",
+    r"\d(?:[.,]\d{1,2})?(?:\s*(?:out\s+of|of|von|sur|de|su|van|av|/)\s*\d{1,3})?",
     rf"(?:\s*(?:{_any_of('counted')}))?(?:\s*\(\s*\d[\d.,]*k?\s*(?:{_any_of('counted')})?\s*\))?\W*",
 )
 """how good something is, and how many say so: 4.5 out of 5 stars (12 reviews)"""
 
 _OFFERED = _compiled(
-    rf"(?:save|up\s+to|only|just)\s+(?:{_CURRENCY}\s*)?\d[\d.,]*\s*(?:%|{_CURRENCY}|left)(?:\s+(?:off|in\s+stock))?\W*"
+    rf"(?:{_any_of('before_offers')})\s+(?:{_CURRENCY}\s*)?\d[\d.,]*\s*(?:%|{_CURRENCY}|left)(?:\s+(?:off|in\s+stock))?\W*"
 )
 _MONTH = rf"(?:{_any_of('months')})\w{{0,9}}\.?"
 _DAY_OF_MONTH = r"\d{1,2}(?:st|nd|rd|th|\.|º|er)?"
@@ -107,7 +108,7 @@ _CAMERA_NAME = _compiled(
 _DIGIT = lazy(r"\d")
 _MAY_BE_A_FIGURE = _compiled(
     rf"[\W_]*(?:\d|{_CURRENCY}|(?:{_any_of('before_prices')}|{_any_of('before_dates')}|{_any_of('days')}|",
-    rf"{_any_of('months')}|{_any_of('before_ago')}|{_UNITS}|an?|one|rated|bewertet|noté|save|up|only|just)\b|(?:{_any_of('months')}))",
+    rf"{_any_of('months')}|{_any_of('before_ago')}|{_any_of('before_ratings')}|{_any_of('before_offers')}|{_UNITS}|an?|one)\b|(?:{_any_of('months')}))",
 )
 """how a number, a count, a price or a date begins"""
 _NOTHING_AT_ALL = (_NUMERIC, _COUNTED, _RATED, _OFFERED, _DATE, _AGO)

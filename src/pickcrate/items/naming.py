@@ -52,25 +52,32 @@ class Naming:
         self._used: dict[Unit, None] = {}
         self._tell_apart_by_alt: dict[int, bool] = {}
         self._linked = linked_data(ground)
-        self._parts: dict[int, tuple[int, str]] = {}
-        """the innermost units with a name around any picture: their starts, with their ends and titles"""
-        self._page = self._page_unit()
+        self._parts, rest = self._parts_and_rest()
+        self._page = self._page_unit(rest)
         self._data = things_by_address(self._linked)
         self._data_by_page = {self._address(thing.url): thing for thing in self._data.values() if thing.url}
         self._data_by_stem = self._by_stem()
 
-    def _page_unit(self) -> Unit | None:
-        """Return the unit of a page about one thing, of the pictures that are in no other item with a name."""
-        own: list[int] = []
+    def _parts_and_rest(self) -> tuple[dict[int, tuple[int, str]], list[int]]:
+        """Return the innermost units with a name around any picture, and the pictures on the page that are in none.
+
+        Of the units the starts, with their ends and titles; of the pictures their elements.
+        """
+        parts: dict[int, tuple[int, str]] = {}
+        rest: list[int] = []
         for spot in self._ground.spots:
             chain, is_framed = self._forms.chain(spot.element)
             unit = next((unit for unit in islice(chain or (), _MOST_AROUND) if self._read(unit).title.text), None)
             if unit is not None:
-                self._parts[unit.start] = unit.end, self._read(unit).title.text
+                parts[unit.start] = unit.end, self._read(unit).title.text
             elif spot.is_on_screen and not is_framed:
-                own.append(spot.element)
+                rest.append(spot.element)
+        return parts, rest
+
+    def _page_unit(self, pictures: list[int]) -> Unit | None:
+        """Return the unit of a page about one thing, of the pictures that are in no other item with a name."""
         taken = [(start, end) for start, (end, _) in self._parts.items()]
-        return page_unit(self._ground, own, taken, self._linked) if own else None
+        return page_unit(self._ground, pictures, taken, self._linked) if pictures else None
 
     def items(self) -> dict[int, Item]:
         """Return the item of each picture, by its cluster; NO_ITEM for one that has none."""

@@ -103,6 +103,12 @@ commenti | отзывов | отзыва | отзыв | 件 | 枚 | 点 | 条 | 
     "before_ago": """
 vor | il y a | hace | há | преди | пре | před | pred | acum
 """,
+    "before_ratings": """
+rated | bewertet mit | noté
+""",
+    "before_offers": """
+save | up to | only | just
+""",
     "ago": """
 ago | назад | тому | temu | geleden | fa | sedan | siden | önce | atrás | yang lalu | lalu
 """,
