@@ -14,7 +14,8 @@ from conftest import Answering, Program, picture, serving
 
 KITE = picture("PNG", (60, 40))
 LARGE, OTHER = picture("BMP", (900, 600)), picture("BMP", (900, 600), "blue")
-GREEN, AMBER = picture("BMP", (900, 600), "green"), picture("BMP", (60, 40), "orange")
+GREEN, WHITE = picture("BMP", (900, 600), "green"), picture("BMP", (900, 600), "white")
+AMBER = picture("BMP", (60, 40), "orange")
 """those of 900 x 600 have 1.6 MB: more than is kept in memory"""
 BOMB = gzip.compress(KITE + bytes(64_000_000), 9)
 
@@ -124,6 +125,11 @@ class Bad(Answering):
             start = int(self.headers["Range"].removeprefix("bytes=").removesuffix("-"))
             self.part(GREEN, start, min(start + 300_000, len(GREEN)))
 
+    def empty_rest(self, times: int) -> None:
+        """Cut the first answer; answer what asks for the rest with nothing at all."""
+        self.head(200, {"Content-Type": "image/bmp", "ETag": '"1"'}, 0 if times == 2 else len(WHITE))
+        self.wfile.write(WHITE[: (1_200_000, 0, len(WHITE))[times - 1]])
+
     def part(self, octets: bytes, start: int, end: int) -> None:
         fields = {"Content-Type": "image/bmp", "ETag": '"1"', "Content-Range": f"bytes {start}-{end - 1}/{len(octets)}"}
         self.head(206, fields, end - start)
@@ -162,6 +168,7 @@ COME = {
     "wrong-range.bmp": ("wrong-range.bmp", OTHER),
     "unasked-part.bmp": ("unasked-part.bmp", AMBER),
     "short-part.bmp": ("short-part.bmp", GREEN),
+    "empty-rest.bmp": ("empty-rest.bmp", WHITE),
 }
 
 

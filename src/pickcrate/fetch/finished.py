@@ -11,6 +11,9 @@ from pickcrate.fetch.line import Errand
 from pickcrate.values import Trust
 
 
+_CUT = resultcodes.of_transfer(pycurl.E_PARTIAL_FILE, "")
+
+
 def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
     """Return what came of an errand; ``failure`` is libcurl's, which is passed over where enough has come."""
     status = int(curl.getinfo(pycurl.RESPONSE_CODE))
@@ -25,7 +28,7 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     is_unchanged = status == 304 and errand.request.known is not None
     fields = body.fields()
     failure = failure or (None if is_unchanged else failures.of_status(status))
-    failure = failure or (_of_part(body, fields) if status == 206 else None)
+    failure = failure or _of_part(status, body, fields)
     if errand.was_refused and failure is not None:
         failure = private.REFUSED
     if failure is None and body.file is not None:
@@ -49,15 +52,18 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     )
 
 
-def _of_part(body: Body, fields: Mapping[str, str]) -> Failure | None:
-    """Return what is wrong with a part (206) that has come: one that nobody asked for, or one that ends too early.
+def _of_part(status: int, body: Body, fields: Mapping[str, str]) -> Failure | None:
+    """Return what is wrong with an answer that is a part (206), or that was to be one.
 
-    RFC 9110, 15.3.7: a server may send less than was asked for, and says so in ``Content-Range`` only.
+    Nobody asked for it, or it ends too early: a server may send less than was asked for, and says so in
+    ``Content-Range`` only (RFC 9110, 15.3.7). Or nothing came at all, neither the rest nor the whole.
     """
-    if body.is_enough:
+    if body.asks_for_rest and body.resumes:  # not even a first chunk has settled what it is
+        return _CUT
+    if status != 206 or body.is_enough:
         return None
     start, total = part_of(fields) or (0, None)  # what does not say which part it is may be all
     is_short = total is not None and body.size < total and not body.request.first
     if body.asks_for_rest:
-        return resultcodes.of_transfer(pycurl.E_PARTIAL_FILE, "") if is_short else None
+        return _CUT if is_short else None
     return failures.WRONG_PART if start or is_short else None
