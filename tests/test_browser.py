@@ -238,6 +238,10 @@ class Strange(Answering):
             case "/trap":
                 trap = b"<img src=/kite.png><script>Document.prototype.querySelectorAll = () => { while (1); }</script>"
                 self.answer(200, trap, "text/html")
+            case "/late":
+                self.answer(200, b"<img src=/kite.png><script src=/never></script><img src=/reel.png>", "text/html")
+            case "/never":
+                time.sleep(8)
             case _ if self.path.endswith(".png"):
                 self.answer(200, picture())
             case _:
@@ -245,17 +249,18 @@ class Strange(Answering):
 
 
 def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("pickcrate.browser.visit._LONGEST_CALL", 1.5)
+    monkeypatch.setattr("pickcrate.browser.visit._LONGEST_CALL", 4)
     with serving(Strange) as port:
         site = f"http://127.0.0.1:{port}"
         done = run("look", f"{site}/file", "--browser", "--width", "30", "--format", "urls")  # no page: it is fetched
         assert done.out == f"{site}/file\n"
         assert run("look", f"{site}/pictures.txt", "--browser", "--format", "urls").out == "http://127.0.0.1/a.png\n"
-        done = run("look", f"{site}/gone", f"{site}/loop", f"{site}/pop", f"{site}/trap", "--browser", "--wait-for", "#no",
-                   "--timeout", "4", "--format", "jsonl")  # fmt: skip
-        # One never gets quiet, one answers no more: what is there stays.
-        assert [row["url"] for row in done.rows] == [f"{site}/kite.png"] * 2
-        assert "it does not answer: it is taken as it came" in done.err
+        sources = [f"{site}/{name}" for name in ("gone", "loop", "pop", "trap", "late")]
+        done = run("look", *sources, "--browser", "--wait-for", "#no", "--timeout", "4", "--format", "jsonl")
+        # One never gets quiet, one answers no more, one waits for what never comes: what is there stays.
+        assert [row["url"].rpartition("/")[2] for row in done.rows] == ["kite.png", "kite.png", "kite.png", "reel.png"]
+        for words in ("it does not answer", "not all of it was loaded in time"):
+            assert f"{words}: it is taken as it came" in done.err
         assert done.code == 1
         for words in ("gone: the server answered 404 Not Found", "loop: redirected in a loop", "'#no' did not come"):
             assert words in done.err

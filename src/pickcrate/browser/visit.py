@@ -58,8 +58,11 @@ _NET_ERRORS = {
     "crash": Failure("crash", "its tab crashed"),
     "closed": Failure("crash", "the browser was closed"),
 }
+BUSY = Failure("busy", "its scripts are busy, and it does not answer")
+LATE = Failure("busy", "not all of it was loaded in time")
+"""of a page whose answer came, and which waits for a script or a style sheet"""
+
 _CODE = re.compile(r"net::(ERR_\w+)")
-_STUCK = "its scripts are busy, and it does not answer"
 PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
 _REDIRECTS = range(300, 400)
 
@@ -160,7 +163,9 @@ class Visit:
                 url, referer=referer or None, wait_until="domcontentloaded", timeout=timeout * 1000
             )
         except Error as error:  # of an answer without a body as well: what it said is known all the same
-            self.visited.failure = of_status(self._status or 200) or failure_of(str(error))
+            cause = failure_of(str(error))
+            is_late = cause.kind == "timeout" and self._status != 0
+            self.visited.failure = of_status(self._status or 200) or (LATE if is_late else cause)
             return False
         if response is None:
             self.visited.failure = A_FILE
@@ -240,12 +245,12 @@ class Visit:
         Only a wait has a limit in time; this is one for a function that is done at once.
         """
         if self._is_stuck:
-            raise Error(_STUCK)
+            raise Error(BUSY.words)
         try:
             result = frame.wait_for_function(PAGE, arg=[name, argument], timeout=_LONGEST_CALL * 1000, polling=100)
         except Late as error:
             self._is_stuck = True
-            raise Error(_STUCK) from error
+            raise Error(BUSY.words) from error
         return result.get_property("value")
 
     def _until_quiet(self, longest: float, settled: float) -> None:
@@ -368,8 +373,8 @@ class Visit:
 
 def failure_of(words: str) -> Failure:
     """Return the failure that a browser's words tell of."""
-    if words.startswith(_STUCK):
-        return Failure("busy", _STUCK)
+    if words.startswith(BUSY.words):
+        return BUSY
     for mark, failure in _NET_ERRORS.items():
         if mark in words:
             return failure

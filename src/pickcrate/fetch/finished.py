@@ -10,7 +10,6 @@ from pickcrate.fetch.exchange import Failure, Reply
 from pickcrate.fetch.line import Errand
 from pickcrate.values import Trust
 
-
 _CUT = resultcodes.of_transfer(pycurl.E_PARTIAL_FILE, "")
 
 
