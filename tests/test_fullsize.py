@@ -17,7 +17,7 @@ from PIL import Image, ImageDraw
 import pickcrate
 from conftest import Program, Server, picture
 from pickcrate.crate.likeness import unlike
-from pickcrate.fullsize.address import Rule, rules
+from pickcrate.fullsize.address import Rule, fields_of, rules
 from pickcrate.fullsize.proof import Lessons, proves
 from pickcrate.fullsize.query import strip
 from pickcrate.media.header import Header
@@ -41,6 +41,14 @@ def test_a_row_does_what_its_examples_say(told: str, rule: Rule) -> None:
         assert larger in [candidate.url for candidate in pickcrate.candidates(shown)]
     for address in left_alone:
         assert rule.apply(address) in {None, address}
+
+
+def test_the_table_is_read_as_any_reader_of_its_format_reads_it() -> None:
+    said = [
+        {name: str(value).lower() if value is True or value is False else value for name, value in row.items()}
+        for row in TABLE
+    ]
+    assert [fields_of(told) for told in TOLD] == said
 
 
 def texts_in(parsed: Any) -> Iterator[str]:
@@ -139,6 +147,15 @@ QUERIES = [
     ("format=jpg&name=900x900", "format=jpg&name=orig"),
     ("version=1.0&t=1600000000000&imageThumbnail=1", "version=1.0&t=1600000000000"),
     ("attachmentid=12&t=1", "attachmentid=12"),
+    ("id=KITE-7&max=300", "id=KITE-7"),
+    ("impolicy=resizecrop&rw=455&ra=fit", ""),
+    ("aki_policy=large", ""),
+    ("type=w966", ""),
+    ("type=f200_200", ""),
+    ("type=kites", None),
+    ("cropResize=300,200", ""),
+    ("geometry=300x200", ""),
+    (f"width=300&smart=true&auth={'0a1b2c3d' * 8}", f"auth={'0a1b2c3d' * 8}"),
     ("format=jpg&name=orig", None),
     ("t=1", None),
     ("h=0a1b2c3d", None),

@@ -10,21 +10,23 @@ _LENGTHS = lazy(
     r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|cw|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize|dim)|min-?(?:w|h)|"
     r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|img(?:width|height)|(?:image|img|img_)?thumbnail|"
     r"thumb(?:width|height|size)|_?(?:ex|sc|fw|fh)|imgmax|imgsize|image(?:width|height|size)|downscale|shrink|"
-    r"(?:scale|thumbnail)\.(?:width|height)",
+    r"(?:scale|thumbnail)\.(?:width|height)|max|r[wh]|caw",
     re.IGNORECASE,
 )
 _SIZES = lazy(
-    r"resize|rs|thumb|size|scale|zoom|sz|dim|dimensions|fit|crop|rect|r|imresize|imscalingparameters", re.IGNORECASE
+    r"resize|rs|thumb|size|scale|zoom|sz|dim|dimensions|fit|crop|rect|r|imresize|imscalingparameters|geometry|impolicy|"
+    r"aki_policy|(?:crop|force)(?:resize|zoom|fit)",
+    re.IGNORECASE,
 )
 _COMPANIONS = lazy(
     r"q|quality|qlt|fm|fmt|f|format|output|auto|dpr|fit|crop|mode|anchor|gravity|ar|aspect|rect|bg|background|blur|"
     r"sharp|sharpen|usm|usmrad|strip|progressive|compress|optimize|optimi[sz]er?|upscale|enlarge|trim|pad|fill|cs|"
-    r"impolicy|im_q|im_fmt|interpolation|lossy|webp|sm|sfrm|ixlib|ixid|cache|rnd|downsize|downscale|tok|ops|"
+    r"im_q|im_fmt|interpolation|lossy|webp|sm|sfrm|ixlib|ixid|cache|rnd|downsize|downscale|tok|ops|"
     r"op_usm|a|align|position|focus|focal|fp-\w+|facepad|faceindex|mask|corner-radius|ch|pjpg|frame|func|canvas|"
     r"(?:bg|background|back|fill|pad|border|canvas)[-_]?(?:colou?r|c)|extend|c[aexy]|crop[-_]?(?:[xywh]|left|top|mode|to|"
     r"type|align|offset)|offset(?:-?[xy])?|aspect[-_]?ratio|min-ar|max-ar|orient|rot|flip|saturation|sat|bri|con|exp|"
     r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
-    r"scalemode|r(?:xy|mode|anchor|sampler|color)|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
+    r"scalemode|r(?:a|xy|mode|anchor|sampler|color)|smart|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
     r"(?:scale|crop|canvas|frame|thumbnail)\.\w+",
     re.IGNORECASE,
 )
@@ -58,6 +60,7 @@ _SIGNATURES = lazy(
 )
 _SHORTEST_SIGNATURE = 6
 _DIGEST = lazy(r"[0-9a-f]{8,}|[\w-]{16,}", re.IGNORECASE)
+_WHOLE_DIGEST = lazy(r"[0-9a-f]{64}")
 _NUMBER = lazy(r"\d{1,4}(?:px)?(?:[x,*](?:\d{1,4})?)?|auto|\*", re.IGNORECASE)
 _OPTIONS = lazy(r"(?:[a-z]{1,3}_[\w.:]+)(?:,[a-z]{1,3}_[\w.:]+)*", re.IGNORECASE)
 
@@ -122,6 +125,8 @@ def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> boo
         return is_small or ("_" in value and _OPTIONS.fullmatch(steps) is not None)
     if plain == "s":  # a side in pixels, or a signature
         return re.fullmatch(r"\d{1,4}(?:x\d{1,4})?", value) is not None
+    if plain == "type":  # type=w966, type=f200_200
+        return re.fullmatch(r"[wfsmn]{1,2}\d{2,4}(?:_\d{1,4})?(?:_\w+)?", value) is not None
     if plain == "param":
         return re.fullmatch(r"\d{1,4}y\d{1,4}", value) is not None
     if plain in {"format", "name"}:  # format=300w
@@ -135,5 +140,7 @@ def _is_signature(name: str, value: str) -> bool:
     if name.lower() == "s":
         return _DIGEST.fullmatch(value) is not None and not value.isdecimal()
     if name.lower().endswith("process"):
+        return False
+    if name.lower() == "auth" and _WHOLE_DIGEST.fullmatch(value) is not None:  # of the picture's name: sizes are free
         return False
     return _SIGNATURES.fullmatch(name) is not None and len(value) >= _SHORTEST_SIGNATURE
