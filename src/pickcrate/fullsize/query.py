@@ -42,10 +42,10 @@ _GENERATORS = frozenset(
 )
 """parameters of what draws a picture when it is asked: a map, a code, a formula. Its size is its meaning"""
 
-_STYLES = frozenset("profile preset style variant rendition version imageversion class".split())
+_STYLES = frozenset("preview profile preset style variant rendition version imageversion class".split())
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
 _NAMED_SIZES = lazy(
-    r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|"
+    r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|tinyicon|"
     r"[smlx]{1,2})\d{0,4}|\d{2,4}x\d{2,4}|\d{2,4}[wh]?",
     re.IGNORECASE,
 )
@@ -60,7 +60,6 @@ _SIGNATURES = lazy(
 )
 _SHORTEST_SIGNATURE = 6
 _DIGEST = lazy(r"[0-9a-f]{8,}|[\w-]{16,}", re.IGNORECASE)
-_WHOLE_DIGEST = lazy(r"[0-9a-f]{64}")
 _NUMBER = lazy(r"\d{1,4}(?:px)?(?:[x,*](?:\d{1,4})?)?|auto|\*", re.IGNORECASE)
 _OPTIONS = lazy(r"(?:[a-z]{1,3}_[\w.:]+)(?:,[a-z]{1,3}_[\w.:]+)*", re.IGNORECASE)
 
@@ -84,6 +83,8 @@ def strip(query: str) -> Stripped | None:
         return None
     if names == {"format", "name"}:  # of one kind of post: its picture by name, and "orig" is the original's
         return _by_name({name.lower(): value for name, value, _ in pairs})
+    if names == {"thumbnail"} and pairs[0][1].isdecimal():  # a forum's attachment: without its number there is none
+        return Stripped(f"aid={pairs[0][1]}", signed=False)
     is_attached = not names.isdisjoint(_IDENTITIES)
     if not any(_names_a_size(name, value, part, is_attached=is_attached) for name, value, part in pairs):
         return None
@@ -126,7 +127,7 @@ def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> boo
     if plain == "s":  # a side in pixels, or a signature
         return re.fullmatch(r"\d{1,4}(?:x\d{1,4})?", value) is not None
     if plain == "type":  # type=w966, type=f200_200
-        return re.fullmatch(r"[wfsmn]{1,2}\d{2,4}(?:_\d{1,4})?(?:_\w+)?", value) is not None
+        return re.fullmatch(r"w\d{2,4}(?:_\w+)?|n?f\d{2,4}_\d{2,4}(?:_\w+)?|[sm]\d{3,4}(?:_\w+)?", value) is not None
     if plain == "param":
         return re.fullmatch(r"\d{1,4}y\d{1,4}", value) is not None
     if plain in {"format", "name"}:  # format=300w
@@ -140,7 +141,5 @@ def _is_signature(name: str, value: str) -> bool:
     if name.lower() == "s":
         return _DIGEST.fullmatch(value) is not None and not value.isdecimal()
     if name.lower().endswith("process"):
-        return False
-    if name.lower() == "auth" and _WHOLE_DIGEST.fullmatch(value) is not None:  # of the picture's name: sizes are free
         return False
     return _SIGNATURES.fullmatch(name) is not None and len(value) >= _SHORTEST_SIGNATURE

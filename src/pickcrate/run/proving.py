@@ -21,7 +21,7 @@ from pickcrate.run.rounds import ask
 from pickcrate.values import Asker, Basis, Candidate, Image
 
 _MOST_GUESSES = 6
-"""Guesses tried for one picture."""
+"""Guesses of the table that are tried for one picture; those that its site has taught to be hopeless do not count."""
 
 _ANY_NUMBER = 1_000_000
 
@@ -32,6 +32,9 @@ class _Case(Struct):
     image: Image
     known: Candidate
     guesses: deque[Candidate]
+    tries: int
+    """guesses that may still be tried"""
+
     doubts_site: bool = False
     """its guess looks right: the site is to be asked for what cannot exist"""
 
@@ -50,14 +53,16 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
     A guess that proves wrong leaves no trace: the image stays as its page has it.
     """
     proving = _Proving(probes, lessons, {image.number: image for image in images})
-    ask(proving, [_Case(image, image.best, deque(_guesses(image.url, rules))) for image in images], probes)
+    cases = [_case(image, rules) for image in images]
+    ask(proving, cases, probes)
+    ask(proving, [case for case in cases if not case.tries and proving.knows_better(case)], probes)
     return [proving.proved[image.number] for image in images]
 
 
-def _guesses(url: str, rules: tuple[UserRule, ...]) -> list[Candidate]:
-    """Return what to try for an address: the user's rules first, then the table."""
-    own = [made for rule in rules if (made := rule.apply(url)) is not None]
-    return [*own, *from_address(url)[:_MOST_GUESSES]]
+def _case(image: Image, rules: tuple[UserRule, ...]) -> _Case:
+    """Return an image with what to try for its address: the user's rules first, then the table."""
+    own = [made for rule in rules if (made := rule.apply(image.url)) is not None]
+    return _Case(image, image.best, deque([*own, *from_address(image.url)]), len(own) + _MOST_GUESSES)
 
 
 class _Proving:
@@ -75,13 +80,20 @@ class _Proving:
         """Return the convention and the site, or None if no guess is left, or the first is believed."""
         while case.guesses and self._lessons.is_hopeless(case.lesson):
             case.guesses.popleft()
-        if not case.guesses:
+        if not case.guesses or not case.tries:
             return None
         if self._lessons.is_proved(case.lesson) and case.guess.evidence.is_sure:
             believed = replace(case.guess, evidence=replace(case.guess.evidence, is_believed=True))
             self.proved[case.image.number] = _with(case.image, believed)
             return None
         return case.lesson
+
+    def knows_better(self, case: _Case) -> bool:
+        """Tell whether others of the site taught what one may try whose tries were used up before; it has them then."""
+        place = origin(case.known.url)
+        case.guesses = deque(guess for guess in case.guesses if self._lessons.is_proved((str(guess.evidence), place)))
+        case.tries = len(case.guesses)
+        return bool(case.guesses)
 
     def most_at_once(self, lesson: Hashable) -> int:
         """Return any number for what is proved already, and only plausible: each of it is looked at."""
@@ -156,6 +168,7 @@ class _Proving:
         words = "; ".join(filter(None, (probes.words(case.guess.url), why, known)))
         failed = replace(case.guesses.popleft(), outcome=words)
         case.doubts_site = False
+        case.tries -= 1
         self.proved[case.image.number] = case.image = replace(case.image, tried=(*case.image.tried, failed))
         yield case
 
