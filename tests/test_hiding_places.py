@@ -1,6 +1,7 @@
 """Where pictures hide: golden cases for each finder, written from the standards."""
 
 import io
+import itertools
 import json
 from collections.abc import Callable, Iterator
 from urllib.parse import unquote
@@ -209,6 +210,19 @@ def test_link_header_and_what_the_user_asks_for() -> None:
     ]  # fmt: skip
     asked = findings("<img src=x.gif data-k='u/7 1x, u/8 2x'>", attr=["data-k"]).references
     assert [(r.url.removeprefix(ROOT), r.density) for r in asked[1:]] == [("rooms/u/7", 1), ("rooms/u/8", 2)]
+
+
+def test_data_that_comes_in_pieces_is_read_as_one() -> None:
+    rows = (
+        """5:["$","img",null,{"src":"/red.jpg","alt":"Red"}]\n6:{"photos":[{"src":"/b.png"},{"src":"/c.webp?v=2"}]}\n"""
+    )
+    rows += "7:T29,<p>Low \"wind\"</p>\n<img src='/d.gif'>\n8:" + json.dumps({"cover": "/m/1", "link": "/it's/p.html"})
+    for size in (9, 24, 61):
+        for first in range(size):
+            cuts = [0, *range(first, len(rows), size), len(rows)]
+            pieces = (json.dumps(rows[start:end]) for start, end in itertools.pairwise(cuts))
+            html = "".join(f"<script>all.push([1,{piece}])</script>" for piece in pieces)
+            assert {url for _, url in found(html)} == {"red.jpg", "b.png", "c.webp?v=2", "d.gif", "m/1"}, (size, first)
 
 
 def test_widths_that_data_in_an_attribute_states() -> None:

@@ -418,6 +418,13 @@ def _in_piece(text: str, depth: int) -> Iterator[str]:
         yield from in_script(text, depth + 1)
 
 
+def in_rows(text: str) -> Iterator[str]:
+    """Yield the image addresses of a text whose rows are data, or pieces of a page."""
+    for row in text.splitlines():
+        if EXTENSION.search(row) is not None or may_hold_named(row):
+            yield from _in_piece(row, 0)
+
+
 def _in_urls(text: str) -> Iterator[str]:
     """Yield the image addresses that are marked as addresses, as in a style."""
     for match in _INNER_URL.finditer(text):

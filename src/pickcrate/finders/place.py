@@ -70,6 +70,8 @@ class Walk:
         self._leading: dict[str, str] | None = None
         self.lacks_base = False
         """whether there are relative addresses, and no base for them"""
+        self.has_read_pieces = False
+        """whether the data that its scripts have in pieces was read, with the first of them"""
         self._lines = Lines(page.text)
 
     def surroundings(self, node: LexborNode) -> Surroundings:

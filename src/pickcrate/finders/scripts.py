@@ -6,9 +6,10 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.finders.literals import in_block, in_json, in_script, is_address
+from pickcrate.finders.literals import in_block, in_json, in_rows, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place
+from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.versions import parted
 from pickcrate.ranks import LARGE, SMALL, UNSAID
@@ -28,9 +29,21 @@ def _find_script(place: Place) -> Iterable[Reference]:
     elif "json" in kind:
         yield from _each(place, "data", in_json(text), text)
     elif kind in _JAVASCRIPT:
+        if has_pieces(text):
+            yield from _pieces(place)
+            text = without_pieces(text)
         yield from _each(place, "script", map(ImageCandidateString, in_script(text)), text)
     else:  # a template, or data for one program alone
         yield from _each(place, "data", in_block(text), text)
+
+
+def _pieces(place: Place) -> Iterator[Reference]:
+    """Yield the pictures of the data that a page's scripts have in pieces, with the first script that has one."""
+    if place.walk.has_read_pieces:
+        return
+    place.walk.has_read_pieces = True
+    data = put_together(script.text() for script in place.walk.page.tree.css("script:not([src])"))
+    yield from _each(place, "script", map(ImageCandidateString, in_rows(data)), data)
 
 
 def _each(place: Place, found_in: str, entries: Iterable[ImageCandidateString], text: str) -> Iterator[Reference]:

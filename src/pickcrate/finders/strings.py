@@ -71,8 +71,14 @@ def string_literals(text: str) -> Iterator[tuple[int, int]]:
 
 def literal_at(text: str, start: int) -> str | None:
     """Return what the string literal says that begins at ``start``; None if none does."""
+    span = literal_span(text, start)
+    return unescape(text[span[0] + 1 : span[1] - 1]) if span is not None else None
+
+
+def literal_span(text: str, start: int) -> tuple[int, int] | None:
+    """Return where the string literal at ``start`` begins and ends, its quotes included; None if there is none."""
     literal = _LITERAL.match(text, start)
-    return unescape(literal[0][1:-1]) if literal is not None and literal.lastindex is not None else None
+    return literal.span() if literal is not None and literal.lastindex is not None else None
 
 
 def unescape(literal: str) -> str:

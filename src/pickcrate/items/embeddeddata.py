@@ -12,6 +12,7 @@ from itertools import chain, islice
 from msgspec import Struct
 
 from pickcrate.finders.literals import is_address
+from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
@@ -40,7 +41,6 @@ _GIVEN = lazy(r"[=(]\s*+(?=[{\[])")
 """in the expression of an attribute: what is assigned, or given to a function"""
 
 _PARSED = lazy(r"JSON\.parse\(\s*+(?=[\"'`])")
-_PUSHED = lazy(r"\.push\(\[\s*+\d++\s*+,\s*+(?=\")")
 _ROW = lazy(r"(?:[0-9a-f]{1,8}:)?(?=[{\[])")
 """how a row of data begins that a server sends piece by piece, to be drawn by a script"""
 
@@ -62,7 +62,7 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
 def _in_scripts(ground: Ground) -> Iterator[object]:
     """Yield the values that data blocks are, that scripts assign, and that are in their strings."""
     effort = _Effort()
-    pieces: list[str] = []
+    scripts: list[str] = []
     for number in ground.selected(_SCRIPTS):
         kind = ground.attribute(number, "type").partition(";")[0].strip().lower()
         text = ground.nodes[number].text() or ""
@@ -74,8 +74,8 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
         yield from _assigned(text, effort)
         for said in _strings_behind(_PARSED, text):
             yield from _all_of(said)
-        pieces.extend(_strings_behind(_PUSHED, text))
-    for row in islice("".join(pieces)[:_MOST_TEXT].splitlines(), _MOST_ROWS):
+        scripts.append(text)
+    for row in islice(put_together(scripts).splitlines(), _MOST_ROWS):
         if (begins := _ROW.match(row)) is not None:
             yield from _all_of(row[begins.end() :])
 
