@@ -147,6 +147,18 @@ def test_a_sign_in_the_midst_of_a_sentence_is_named_by_nothing_and_dresses_the_p
     assert [name for name, image in found.items() if image.shown.is_in_sentence] == ["a", "b", "d", "e"]
 
 
+def test_words_that_stand_right_behind_a_name_are_none_of_it() -> None:
+    cards = "".join(
+        f"<div><img src={n}.jpg><span>{name}</span><span>View</span></div>"
+        for n, name in (("a", "Red Delta"), ("b", "Ice Box"))
+    )
+    assert [kite.item for kite in seen(cards).values()] == ["Red Delta", "Ice Box"]
+    parts = "".join(
+        f"<div><img src={n}.jpg><em>Night</em><em>{end}</em></div>" for n, end in (("a", "fall"), ("b", "jar"))
+    )
+    assert [kite.item for kite in seen(parts).values()] == ["Nightfall", "Nightjar"]
+
+
 def test_words_that_name_nothing() -> None:
     nothing = (
         "12 crowns", "€ 4.50", "ab 9,00 €", "￥1,200", "from £20", "Add to cart", "Weiterlesen", "もっと見る", "3 May 2025",

@@ -15,6 +15,7 @@ from pickcrate.finders.place import HEADINGS, not_displayed
 from pickcrate.finders.words import INLINE, UNREAD, is_aside
 from pickcrate.items.junk import ClassKind, class_kind, is_price
 from pickcrate.items.sentences import is_in_sentence
+from pickcrate.lazyre import lazy
 from pickcrate.values import LONGEST_WORDS, fold
 
 _MOST_NODES = 1_500
@@ -24,6 +25,10 @@ _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
 _BREAKS = frozenset(("br", "hr"))
+_GLUED = lazy(r"[\w'’-]*[a-zß-öø-ÿ)] [A-ZÀ-ÖØ-Þ][\w'’-]+\W*")
+"""two words of elements with no space between them: the second begins with a capital"""
+
+_LONGEST_WORD = 40
 _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "sub", "sup"))
 """elements that hold a part of a sentence, whatever that is made of"""
 
@@ -247,7 +252,7 @@ def _is_beside(node: LexborNode, tag: str) -> bool:
 def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None]) -> bool:
     """Tell whether an inline element is laid out apart from the one before it, as parts of a card are: one has a class.
 
-    A link and what is not one are parts as well.
+    A link and what is not one are parts as well, and so are words that would be one: "Red Delta" and "View".
     """
     if node.parent is not None and node.parent.tag in _PHRASES:
         return False
@@ -260,7 +265,22 @@ def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None])
     child = node.first_child
     if child is not None and child.is_text_node and is_price(child.text_content or ""):
         return True
-    return any("class" in known or name in {"a", "time"} for name, known in both)
+    if any("class" in known or name in {"a", "time"} for name, known in both):
+        return True
+    is_next = node.prev is not None and node.prev.mem_id == before.mem_id
+    return is_next and _GLUED.fullmatch(f"{_last_word(before)} {_first_word(node)}") is not None
+
+
+def _last_word(node: LexborNode) -> str:
+    return _said_by(node.last_child)[-_LONGEST_WORD:].rpartition(" ")[2]
+
+
+def _first_word(node: LexborNode) -> str:
+    return _said_by(node.first_child)[:_LONGEST_WORD].partition(" ")[0]
+
+
+def _said_by(child: LexborNode | None) -> str:
+    return (child.text_content or "") if child is not None and child.is_text_node else ""
 
 
 def _inside(tag: str, attributes: dict[str, str | None], kind: ClassKind | None, look: _Look) -> _Look:

@@ -3,12 +3,14 @@
 import re
 from collections.abc import Callable, Iterator
 from functools import cached_property
+from itertools import islice
 
 from msgspec import Struct
 
 from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.words import text_in
 from pickcrate.item import ItemForm, NamedBy
+from pickcrate.items.attributes import names_in
 from pickcrate.items.facts import LABEL_AND_VALUE, LONGEST_LABEL
 from pickcrate.items.ground import SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
@@ -183,6 +185,14 @@ def _by_tip(named: Named) -> Iterator[Title]:
         yield Title(tip, NamedBy.LABEL, named.link)
 
 
+def _by_attributes(named: Named) -> Iterator[Title]:
+    """Yield what it is called for programs, by the attributes of its picture, of the link around that, or its own."""
+    for number in _carriers(named.tree, named.unit):
+        for name in names_in(named.tree.attributes(number)):
+            if len(name) <= _LONGEST_LINE and not says_nothing(name):
+                yield Title(name, NamedBy.LABEL, named.link)
+
+
 def _by_people(named: Named) -> Iterator[Title]:
     """Yield who made what the picture shows, if nothing says what that is; what stands for the picture goes before."""
     if named.people and (alt := _alt(named.tree, named.unit)):
@@ -202,6 +212,7 @@ _WAYS: tuple[Callable[[Named], Iterator[Title]], ...] = (
     _by_bold_words,
     _by_lines,
     _by_tip,
+    _by_attributes,
     _by_people,
 )
 """how a unit is named, what is surest first"""
@@ -297,14 +308,20 @@ def _label(tree: Ground, unit: Unit) -> str:
 
 def _tip(tree: Ground, unit: Unit) -> str:
     """Return the title that the unit's picture or its link has as an attribute: what is said where nothing else is."""
-    links = tree.within(unit.start, "a[href]")[:MOST_LINKS]
-    linked = [n for n in (unit.start, *links) if tree.tags[n] == "a" and tree.pictures(n)]
-    pictured = tree.photos_in(unit.start, unit.end, most=1)
-    for number in (*linked[:1], *pictured, unit.start):
+    for number in _carriers(tree, unit):
         for name, text in tree.attributes(number).items():
             if text and text[0] != "#" and SAYS_A_TITLE.fullmatch(name) and not says_nothing(said := text_in(text)):
                 return said
     return ""
+
+
+def _carriers(tree: Ground, unit: Unit) -> Iterator[int]:
+    """Yield the elements whose attributes may say what a unit is: its picture's link, its picture, its own."""
+    links = tree.within(unit.start, "a[href]")[:MOST_LINKS]
+    linked = (n for n in (unit.start, *links) if tree.tags[n] == "a" and tree.pictures(n))
+    yield from islice(linked, 1)
+    yield from tree.photos_in(unit.start, unit.end, most=1)
+    yield unit.start
 
 
 def _alt(tree: Ground, unit: Unit) -> str:

@@ -26,6 +26,7 @@ from pickcrate.lazyre import lazy
 _BY_WORDS = frozenset((NamedBy.LINK, NamedBy.CAPTION, NamedBy.BOLD, NamedBy.LINE, NamedBy.TITLED))
 """what may name a part of a page by words that are of something in it"""
 
+_BY_LINES = frozenset((NamedBy.LINE, NamedBy.BOLD))
 _FEW = 5
 """Pictures of one thing in an item that has a name: each is not an item of its own, though its words differ."""
 _MOST_HELD = 60
@@ -36,6 +37,9 @@ _SEVERAL = 2
 _MOST_COMPARED = 200
 _LONGEST_BESIDE = 40
 _COUNTED = lazy(r"\W{0,2}(?:no\.?\s?)?(\d{1,3})\s?[.):–-]\s+(\S.*)", re.IGNORECASE)
+_CODE = lazy(r"([A-Z]{2,5})[-–./ ]?\d{3,}(?:[-./]\d{1,4}){0,3}[a-z]?")
+"""a number in an inventory, with the letters of that"""
+
 _NO_LEVEL = 9
 _CLIMBED = 3
 """Elements around an item that may be a link around all of it."""
@@ -113,6 +117,7 @@ class Naming:
             kinds.setdefault(self._kind(unit), {})[unit] = None
         for alike in kinds.values():
             self._call_without_places(list(alike))
+            self._call_by_names_beside_codes(list(alike))
             first = Counter(self._read(unit).title.text for unit in alike)
             if len(alike) > 1 and max(first.values()) * 2 > len(alike):
                 self._call_by_their_own(list(alike))
@@ -127,6 +132,30 @@ class Naming:
             told = self._told[unit]
             if match is not None and not says_nothing(match[2]):
                 self._told[unit] = replace(told, title=replace(told.title, text=match[2]))
+
+    def _call_by_names_beside_codes(self, alike: list[Unit]) -> None:
+        """Call parts of a kind by what else they say, if all begin with a number of one inventory: "GK-101"."""
+        titles = [self._read(unit).title for unit in alike]
+        codes = [_CODE.fullmatch(title.text) for title in titles if title.named_by in _BY_LINES]
+        inventories = {match[1] if match is not None else None for match in codes}
+        if len(codes) < max(len(alike), _LEAST_TILES) or None in inventories or len(inventories) > 1:
+            return
+        own = [
+            next(
+                (
+                    title
+                    for title in titles_of(self._ground, unit, *self._links(unit))
+                    if not _CODE.fullmatch(title.text)
+                ),
+                None,
+            )
+            for unit in alike
+        ]
+        if len({title.text for title in own if title is not None}) < len(alike):
+            return
+        for unit, title in zip(alike, own, strict=True):
+            if title is not None:
+                self._told[unit] = replace(self._told[unit], title=title)
 
     def _call_by_their_own(self, alike: list[Unit]) -> None:
         """Call parts of a kind by the first of their titles that most others do not have."""

@@ -1,0 +1,63 @@
+"""What attributes that are made for programs call an item: ``data-name``, markup or data that a script shows."""
+
+import json
+import re
+from collections.abc import Iterator, Mapping
+
+from selectolax.lexbor import LexborHTMLParser
+
+from pickcrate.finders.place import HEADING_SELECTOR
+from pickcrate.finders.words import text_of
+from pickcrate.lazyre import lazy
+from pickcrate.values import fold
+
+_CALLS = lazy(r"data-(?:[a-z]+-){0,2}(?:name|label)")
+_SHOWS = lazy(r"data-(?:[a-z]+-){0,2}html")
+_LEADS = f"{HEADING_SELECTOR}, strong, b"
+_OPTION = lazy(r"(?:\A|;)\s{0,9}title\s?:\s{0,9}([^;]{1,200})", re.IGNORECASE)
+"""a title among the options of a script: ``title: Red Delta; effect: fade``"""
+
+_NAMES = ("title", "name", "headline", "label", "caption")
+_CODE = lazy(r"[a-z0-9_.:/#@-]*")
+"""what is for a program alone: no name has neither a space nor a capital"""
+
+_LONGEST = 4_000
+
+
+def names_in(attributes: Mapping[str, str | None]) -> Iterator[str]:
+    """Yield what the ``data-`` attributes of an element call it."""
+    for attribute, said in attributes.items():
+        if attribute.startswith("data-") and said and len(said) <= _LONGEST:
+            name = _name_in(attribute, said)
+            if _CODE.fullmatch(name) is None:
+                yield name
+
+
+def _name_in(attribute: str, said: str) -> str:
+    """Return the name that one attribute says; blank if it says none."""
+    if said.lstrip().startswith("{"):
+        return _in_data(said)
+    if _SHOWS.fullmatch(attribute):
+        return _lead_of(said)
+    option = _OPTION.search(said)
+    if option is not None:
+        return fold(option[1])
+    return fold(said) if _CALLS.fullmatch(attribute) else ""
+
+
+def _in_data(said: str) -> str:
+    """Return what an object in JSON has under the first of the names for a name; blank if it has none."""
+    try:
+        value = json.loads(said)
+    except (ValueError, RecursionError):
+        return ""
+    named = (value.get(name) for name in _NAMES) if isinstance(value, dict) else ()
+    return next((fold(name) for name in named if isinstance(name, str) and name), "")
+
+
+def _lead_of(markup: str) -> str:
+    """Return the first heading or the first bold words of a piece of markup; all that it says if it has neither."""
+    body = LexborHTMLParser(markup).body
+    if body is None or markup[:1] in "#.":  # a selector
+        return ""
+    return text_of(body.css_first(_LEADS) or body)
