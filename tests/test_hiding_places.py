@@ -203,7 +203,12 @@ def test_markup(html: str, expected: list[tuple[str, str]]) -> None:
 
 def test_link_header_and_what_the_user_asks_for() -> None:
     header = '</i.png>; rel="icon", <s.css>; rel=stylesheet, <p.jpg>; as=image; rel=preload'
-    assert found("", header) == [("meta", "i.png"), ("meta", "rooms/p.jpg")]
+    assert found("<base href=/else/>", header) == [("meta", "i.png"), ("meta", "rooms/p.jpg")]
+    header = ("<a.jpg> ; as=image;crossorigin ; REL = \"x preload\"; rel=icon; imagesrcset=\"a-1.jpg 400w, a-2.jpg 800w\", "
+              "<b,c.png>;title=\"<d.png>; rel=icon, \\\"\";rel=icon,<e.png>;rel=icon;anchor=\"/other\", <f.png>; rel=\"icon")  # fmt: skip
+    assert found("", header) == [
+        ("meta", f"rooms/{name}") for name in ("a.jpg", "a-1.jpg", "a-2.jpg", "b,c.png", "f.png")
+    ]
     html = '<b data-k="u/7"></b><img src=x.gif data-k=8><script>{"full":"\\/f\\/1"}</script>'
     assert found(html, raw=['"full":"([^"]+)"'], attr=["data-k"]) == [
         ("raw", "f/1"), ("attr", "rooms/u/7"), ("img", "rooms/x.gif"), ("attr", "rooms/8"),

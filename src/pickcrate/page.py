@@ -25,7 +25,7 @@ class Page(Struct, frozen=True):
     tree: "LexborHTMLParser"
     flaws: tuple[Flaw, ...] = ()
     trust: Trust = PUBLIC
-    link_header: str = ""
+    link_field: str = ""
     """the values of the response's ``Link`` fields (RFC 8288), joined by commas"""
     rights: Rights = Rights()
     """what it says of all its pictures"""

@@ -87,7 +87,7 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
 
 def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw]) -> Iterator[Finding]:
     """Yield what stands in the page and in the documents inside it."""
-    yield from _guarded("the Link field", lambda: metadata.find_in_link_header(walk), flaws)
+    yield from _guarded("the Link field", lambda: metadata.find_in_link_field(walk), flaws)
     yield from find_in_source(walk, asked)
     if not signs.isdisjoint(viewers.SIGNS_OF_MANIFESTS):
         yield from _guarded("manifests", lambda: viewers.find_manifests(walk.page), flaws)

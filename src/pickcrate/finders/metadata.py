@@ -9,12 +9,14 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import claims_no_image, path_of
+from pickcrate.addresses import absolute, claims_no_image, path_of
 from pickcrate.finders.images import candidates, shows_a_picture
 from pickcrate.finders.literals import in_json, is_address, says_where
 from pickcrate.finders.place import Finder, Place, Walk
+from pickcrate.finders.srcset import parse_srcset
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
+from pickcrate.linkfield import links_in
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import Reference, Role
 
@@ -35,8 +37,6 @@ PICTURE_PROPERTIES = frozenset(
 _MOST_AROUND = 8
 """Elements around a property that are asked for the item that it belongs to."""
 
-_LINK_VALUE = lazy(r"<([^<>]*)>((?:[^,\"<]|\"(?:[^\"\\]|\\.)*\")*)")
-_LINK_PARAMETER = lazy(r";\s*([\w*-]+)\s*=\s*(?:\"((?:[^\"\\]|\\.)*)\"|([^\s;,]*))")
 _SIZES = lazy(r"(\d{1,6})x(\d{1,6})", re.IGNORECASE)
 
 
@@ -124,27 +124,30 @@ def _find_property(place: Place) -> Iterable[Reference]:
             return
 
 
-def find_in_link_header(walk: Walk) -> Iterator[Reference]:
-    """Yield the pictures of a response's ``Link`` fields: icons and preloaded images."""
-    if not walk.page.link_header:
-        return
-    for match in _LINK_VALUE.finditer(walk.page.link_header):
-        parameters = {m[1].lower(): m[2] or m[3] or "" for m in _LINK_PARAMETER.finditer(match[2])}
-        relations = set(parameters.get("rel", "").lower().split())
-        if relations & _PICTURES or ("preload" in relations and parameters.get("as", "").lower() == "image"):
-            url = walk.resolve(match[1])
-            if url is not None:
-                yield Reference(
-                    url,
-                    match[1],
-                    walk.page.address,
-                    "meta",
-                    "Link header",
-                    parameters["rel"],
-                    walk.new_cluster(),
-                    trust=walk.page.trust,
-                    relation="icon" if relations & _ICONS else "",
-                )
+def find_in_link_field(walk: Walk) -> Iterator[Reference]:
+    """Yield the pictures of a response's ``Link`` fields: icons and preloaded images, with their sizes."""
+    page = walk.page
+    for link in links_in(page.link_field, page.address) if page.link_field else ():
+        preloads = "preload" in link.relations and link.parameters.get("as", "").lower() == "image"
+        if not (link.relations & _PICTURES or preloads):
+            continue
+        shown = Reference(
+            link.url,
+            link.raw,
+            page.address,
+            "meta",
+            "Link field",
+            link.parameters["rel"],
+            walk.new_cluster(),
+            trust=page.trust,
+            relation="icon" if link.relations & _ICONS else "",
+            media_type=link.parameters.get("type", ""),
+        )
+        yield shown
+        for entry in parse_srcset(link.parameters.get("imagesrcset", "")) if preloads else ():
+            if (url := absolute(entry.url, page.address)) is not None:
+                size = {"width": entry.width, "density": entry.density}
+                yield replace(shown, url=url, raw=entry.url, attribute="imagesrcset", role=Role.SIZE, **size)
 
 
 LINK_ELEMENT = Finder(_find_link_element, tags=("link",))

@@ -17,6 +17,7 @@ from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.items.pagelinks import ARROWS, EDGES, Link, label_of, link_of, open_links
 from pickcrate.items.pagenumbers import MOST_NUMBERS, after_current, after_gap, has_numbers_beside, numbers_around
 from pickcrate.lazyre import lazy
+from pickcrate.linkfield import links_in
 from pickcrate.page import Page
 
 _MOST_TARGETS = 2
@@ -86,10 +87,9 @@ def _by_relation(leading: _Leading) -> Iterator[_Lead]:
     for link in (*map(link_of, page.tree.css("link[rel][href]")), *(link for link, _ in leading.labelled)):
         if "next" in (link.attributes.get("rel") or "").lower().split():
             yield _Lead(link.raw, is_of_pages=False)
-    for raw, parameters in re.findall(r"<([^<>]{1,2000})>([^,<]{0,500})", page.link_header[:20_000]):
-        relations = re.search(r";\s*rel\s*=\s*\"?([^\";]{1,200})", parameters)
-        if relations is not None and "next" in relations[1].lower().split():
-            yield _Lead(raw, is_of_pages=False)
+    for field_link in links_in(page.link_field, page.address) if page.link_field else ():
+        if "next" in field_link.relations:
+            yield _Lead(field_link.url, is_of_pages=False)
 
 
 def _by_words(leading: _Leading) -> Iterator[_Lead]:

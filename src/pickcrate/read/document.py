@@ -61,7 +61,7 @@ def read_document(
         tree=tree,
         flaws=tuple(flaws),
         trust=trust,
-        link_header=fields.get("link", ""),
+        link_field=fields.get("link", ""),
         rights=rights_on_page(tree, page_base, fields, ROBOTS_TOKEN),
         picture_rights=rights_of_pictures(tree, page_base),
     )
