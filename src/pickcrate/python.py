@@ -221,7 +221,9 @@ class Changes(_Results[Difference]):
 
     def save(self, path: str | Path) -> Path:
         """Write the rows to a ``.csv`` or ``.jsonl``, or a page with both sides to an ``.html``; return its path."""
-        if Path(path).suffix.lower() not in {".html", ".htm"}:
+        from pickcrate.cli.sheets import PAGES  # noqa: PLC0415
+
+        if Path(path).suffix.lower() not in PAGES:
             return super().save(path)
         with naming_keywords():
             self._write_page(Path(path))

@@ -10,7 +10,7 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import PageLines
 from pickcrate.cli.lists import data_stream, note, rows_to
-from pickcrate.cli.sheets import check as check_sheet
+from pickcrate.cli.sheets import PAGES, check as check_sheet
 from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import cut, shown, size
 from pickcrate.comparison import Change, Comparison, Difference, Holding
@@ -51,7 +51,7 @@ def sides(named: list[str], since: str | None, into: Path) -> Sides:
 
 def check(path: Path | None) -> None:
     """Raise UsageError or CrateError if no page can be written there, before anything is asked for."""
-    if path is not None and path.suffix.lower() not in {".html", ".htm"}:
+    if path is not None and path.suffix.lower() not in PAGES:
         raise UsageError(f"--out {path}: it is a web page", hint="end it in .html")
     if path is not None:
         check_sheet(path)

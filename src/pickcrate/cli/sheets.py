@@ -21,7 +21,9 @@ from pickcrate.run.settings import Command, Group, of_command
 from pickcrate.sheets.page import GENERATOR, Heading, web_page
 from pickcrate.sheets.tile import Tile
 
-_PAGES = (".html", ".htm")
+PAGES = frozenset((".html", ".htm"))
+"""endings of the files that a web page is written to"""
+
 _PAPER = (".png", ".pdf")
 _NOT_PASSED_ON = frozenset((Group.CHOOSE, Group.OUTPUT))
 """settings of a sheet that mean nothing to what is picked on it"""
@@ -50,9 +52,9 @@ def gather(events: Iterable[LookEvent | Progress | Tile], out: Out) -> tuple[lis
 
 def check(path: Path) -> None:
     """Raise UsageError or CrateError if no sheet can be written there, before anything is asked for."""
-    if path.suffix.lower() not in {*_PAGES, *_PAPER}:
+    if path.suffix.lower() not in {*PAGES, *_PAPER}:
         raise UsageError(f"--out {path}: the file's ending says its format", hint="end it in .html, .png or .pdf")
-    if path.exists() and path.suffix.lower() in _PAGES and not _is_ours(path):
+    if path.exists() and path.suffix.lower() in PAGES and not _is_ours(path):
         raise CrateError(f"{path} is there and is no contact sheet", hint="say another file with --out")
     if not path.parent.is_dir():
         raise UsageError(f"--out {path}: there is no folder {path.parent}")
@@ -61,7 +63,7 @@ def check(path: Path) -> None:
 def write(path: Path, heading: Heading, tiles: Sequence[Tile]) -> None:
     """Write the sheet in the format that the ending of ``path`` says; PickCrateError if it cannot be."""
     kind = path.suffix.lower()
-    if kind in _PAGES:
+    if kind in PAGES:
         with put_in_place(path, "--out") as beside, beside.open("w", encoding="utf-8", newline="") as file:
             file.writelines(web_page(heading, tiles, plain_story))
     else:

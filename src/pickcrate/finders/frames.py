@@ -9,13 +9,11 @@ from pickcrate.addresses import file_parts, image_type, is_web
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
-from pickcrate.read.contenttype import PAGE_TYPES
+from pickcrate.read.contenttype import PAGE_EXTENSIONS, PAGE_TYPES
 from pickcrate.values import Reference
 
 _LATER = lazy(r"data-(?:[a-z]{1,20}-)?(?:src|original|url)")
 """what a script makes the address of a frame once it is seen, or agreed to"""
-
-_PAGE_EXTENSIONS = frozenset(("html", "htm", "xhtml"))
 
 
 def _find_frame(place: Place) -> Iterable[Reference | Need]:
@@ -44,7 +42,7 @@ def _find_embedded(place: Place) -> Iterable[Reference | Need]:
     if declared:
         return _at(place, name) if declared in PAGE_TYPES else ()
     url = place.resolve(place.get(name))
-    return _at(place, name) if url is not None and file_parts(url)[1].lower() in _PAGE_EXTENSIONS else ()
+    return _at(place, name) if url is not None and file_parts(url)[1].lower() in PAGE_EXTENSIONS else ()
 
 
 FRAME = Finder(_find_frame, tags=("iframe", "frame"))

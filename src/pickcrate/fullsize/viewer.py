@@ -16,9 +16,10 @@ from pickcrate.addresses import (
     without_fragment,
 )
 from pickcrate.lazyre import lazy
+from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.values import Image
 
-_PAGES = frozenset(("html", "htm", "xhtml", "php", "asp", "aspx", "jsp", "cgi", "shtml", ""))
+_PAGES = PAGE_EXTENSIONS | {"php", "asp", "aspx", "jsp", "cgi", ""}
 _FRONT_PAGES = frozenset(("", "index", "home", "default"))
 _LARGER = lazy(r"original|full|high|large|download|hi-?res|\d{3,}\s*[x×]\s*\d{3,}", re.IGNORECASE)
 _FURNITURE = lazy(r"\b(?:header|footer|nav|aside)\b", re.IGNORECASE)

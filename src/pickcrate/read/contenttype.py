@@ -5,6 +5,9 @@ from collections.abc import Mapping
 PAGE_TYPES = frozenset(("text/html", "application/xhtml+xml"))
 """media types of pages (HTML standard, 17.1 and 17.3)"""
 
+PAGE_EXTENSIONS = frozenset(("html", "htm", "xhtml", "xht", "shtml"))
+"""how the names of their files end, without the dot"""
+
 
 def content_type(fields: Mapping[str, str]) -> tuple[str, str]:
     """Return the media type, lower case, and the charset that header fields state; empty where they state neither."""

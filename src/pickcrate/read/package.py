@@ -12,6 +12,7 @@ from msgspec import Struct
 
 from pickcrate.addresses import image_type
 from pickcrate.media.header import read_header
+from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
 from pickcrate.read.reading import Document, Reading, StoredBody
@@ -19,7 +20,7 @@ from pickcrate.read.recognise import Kind, is_hypertext, recognise
 from pickcrate.read.tarball import MOST_MEMBERS, Tar
 from pickcrate.values import Flaw
 
-_PAGE_ENDINGS = (".html", ".htm", ".xhtml", ".xht")
+_PAGE_ENDINGS = tuple(f".{extension}" for extension in PAGE_EXTENSIONS)
 _LOG_ENDING = ".har"
 _CONTAINER = "META-INF/container.xml"
 _MOST_OF_A_LIST = 4_000_000

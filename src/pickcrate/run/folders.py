@@ -8,11 +8,11 @@ from msgspec.structs import replace
 from pickcrate.addresses import is_picture_path
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
+from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, names_a_picture
 from pickcrate.run.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.values import Flaw, Trust
 
-_PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".xht", ".shtml"))
 _SAVED_ENDINGS = (".mhtml", ".mht", ".webarchive", ".har", ".warc", ".warc.gz", ".eml", ".url", ".webloc", ".desktop")
 """of files that hold a page with all that it needs, or lead to one: in a folder each stands for itself"""
 
@@ -70,7 +70,7 @@ def _no_page(source: str, folder: Path) -> SourceError:
 
 def is_page(path: Path) -> bool:
     """Tell whether a file is a page by its name."""
-    return path.suffix.lower() in _PAGE_SUFFIXES
+    return path.suffix.lower().removeprefix(".") in PAGE_EXTENSIONS
 
 
 def _is_saved(path: Path) -> bool:
