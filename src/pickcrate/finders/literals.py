@@ -420,7 +420,7 @@ def _in_piece(text: str, depth: int) -> Iterator[str]:
 
 def in_rows(text: str) -> Iterator[str]:
     """Yield the image addresses of a text whose rows are data, or pieces of a page."""
-    for row in text.splitlines():
+    for row in text.split("\n"):  # other ends of lines may stand in strings
         if EXTENSION.search(row) is not None or may_hold_named(row):
             yield from _in_piece(row, 0)
 

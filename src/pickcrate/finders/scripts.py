@@ -42,7 +42,8 @@ def _pieces(place: Place) -> Iterator[Reference]:
     if place.walk.has_read_pieces:
         return
     place.walk.has_read_pieces = True
-    data = put_together(script.text() for script in place.walk.page.tree.css("script:not([src])"))
+    scripts = (script.text() for script in place.walk.page.tree.css("script:not([src])"))
+    data = put_together(scripts) or put_together((place.node.text(),))  # it may stand in a template
     yield from _each(place, "script", map(ImageCandidateString, in_rows(data)), data)
 
 

@@ -75,7 +75,7 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
         for said in _strings_behind(_PARSED, text):
             yield from _all_of(said)
         scripts.append(text)
-    for row in islice(put_together(scripts).splitlines(), _MOST_ROWS):
+    for row in islice(put_together(scripts).split("\n"), _MOST_ROWS):
         if (begins := _ROW.match(row)) is not None:
             yield from _all_of(row[begins.end() :])
 
