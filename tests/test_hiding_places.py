@@ -3,6 +3,7 @@
 import io
 import itertools
 import json
+from base64 import b64encode
 from collections.abc import Callable, Iterator
 from urllib.parse import unquote
 
@@ -46,6 +47,15 @@ def found(html: str, links: str = "", **asked: list[str]) -> list[tuple[str, str
     return [(r.found_in, r.url.removeprefix(ROOT)) for r in findings(html, links, **asked).references]
 
 
+IN_BASE64 = [
+    b64encode(said.encode()).decode()
+    for said in (
+        '{"src":"/a.jpg"}',
+        "<img src='/b.jpg'>",
+        "https://k.example/c.jpg",
+        '[{"src":"/d.jpg"},{"src":"/e.jpg"}]',
+    )
+]
 MARKUP = [
     ("<input type=image src=go.png><input src=no.png>", [("input", "rooms/go.png")]),
     ("<video poster=p.jpg><source src=film.mp4></video>", [("video", "rooms/p.jpg")]),
@@ -140,6 +150,12 @@ MARKUP = [
      [("data", "rooms/a.jpg")]),
     ("<img data-src='a.jpg|a-fine.jpg'><img data-src='/photo/7|/photo/7/2x'>",
      [("data", "rooms/a.jpg"), ("data", "rooms/a-fine.jpg"), ("data", "photo/7"), ("data", "photo/7/2x")]),
+    # data, markup and addresses in base64, and in the text of what is not shown
+    (f"<b data-p='{IN_BASE64[0]}'></b><i data-p={IN_BASE64[1]}></i><img data-p={IN_BASE64[2]}>"
+     f"<script>d = JSON.parse(atob('{IN_BASE64[3]}')); t = 'eyJhbGciOiJIUzI1NiIsInR5cCI6IkpXVCJ9'</script>",
+     [("data", "a.jpg"), ("data", "b.jpg"), ("data", "https://k.example/c.jpg"), ("script", "d.jpg"), ("script", "e.jpg")]),
+    ("""<textarea hidden>{"all":["/a.jpg"]}</textarea><pre style='display:none'>&lt;img src=/b.jpg></pre><textarea>{"all":["/c.jpg"]}</textarea><p hidden>"/d.jpg"</p>""",
+     [("data", "a.jpg"), ("data", "b.jpg")]),
     # as it is written: with spaces, apostrophes; no sentence, no list
     ("<img data-src='/i/Red kite.jpg'><i data-image=\"a/King's kite (2).png\"></i><img data-src='Blue kite.jpg'>"
      "<u data-note='see /i/no kite.jpg' data-what='Red kite.jpg' data-two='/i/x.jpg /i/y.jpg kite'></u>",

@@ -36,6 +36,7 @@ FINDERS: tuple[Finder, ...] = (
     styles.STYLE_ATTRIBUTE,
     styles.LINKED_SHEET,
     scripts.SCRIPT,
+    scripts.HIDDEN_TEXT,
     frames.FRAME,
     frames.EMBEDDED,
 )

@@ -19,7 +19,15 @@ from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders import custom
 from pickcrate.finders.images import link_around, only_picture, shows_a_picture
-from pickcrate.finders.literals import EXTENSION, by_density, in_script, in_value, is_file
+from pickcrate.finders.literals import (
+    BASE64_VALUE,
+    EXTENSION,
+    by_density,
+    decoded,
+    in_script,
+    in_value,
+    is_file,
+)
 from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
@@ -93,6 +101,7 @@ def carriers(source: str) -> set[str]:
         names.update(_names_before(source, earlier, match.start()))
         earlier = match.start()
     names.update(_names_of_data(source))
+    names.update(name for value in BASE64_VALUE.finditer(source) for name in _name_before(source, value.start()))
     data_names = {name.lower() for name in _DATA_NAME.findall(source) if len(name) <= _LONGEST_NAME}
     names.update(name for name in data_names if _LAZY_NAME.fullmatch(name) or _SET_NAME.fullmatch(name))
     return {name.lower() for name in names} - _OTHERS
@@ -183,7 +192,7 @@ def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCan
     """Yield the pictures of one attribute: versions of the one that its element shows, or others."""
     shows_one = holder.prototype.role is Role.LAZY
     rank = ranks.LARGE if _event_of(name) else ranks.rank(name)
-    pictures = parted(place.get(name), entries, rank=rank, shows_one=shows_one)
+    pictures = parted(decoded(place.get(name)), entries, rank=rank, shows_one=shows_one)
     own = _own(place, holder, name, pictures)
     for versions in pictures:
         if versions is not own:
@@ -238,7 +247,7 @@ def _own(place: Place, holder: _Holder, name: str, pictures: list[list[Version]]
 
 def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateString]:
     """Return the image addresses in an attribute; none in what is done when a picture cannot be had."""
-    value, event = place.get(name), _event_of(name)
+    value, event = decoded(place.get(name)), _event_of(name)
     if not value or event in _FAILED:
         return []
     if _WIDTH_LEFT_OPEN in value and (filled := _filled(value, place.get("data-widths"))):

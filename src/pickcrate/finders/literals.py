@@ -7,6 +7,7 @@ not be a piece of a longer expression. A wrong address is worse than none here.
 import itertools
 import json
 import re
+from base64 import urlsafe_b64decode
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from urllib.parse import unquote
@@ -68,6 +69,13 @@ _NAMED_VALUE = lazy(r"[{\[,]\s{0,9}\"[\w$@-]{1,40}\"\s{0,9}:")
 _ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|(?:%7B|%5B)(?:%20|%0A|%7B|%5B)*%22|%3C[a-z])", re.IGNORECASE)
 """how an address, data or markup begins in percent-encoding; a file's name may begin with a bracket, too"""
 
+_IN_BASE64 = r"(?:eyJ|ew[o0]|W3s|W1s|WyJ|PG[A-Za-z]|PH[A-Za-z]|aHR0c)[\w+/-]{16}"
+"""how data (``{"``, ``[{``, ``["``), markup or an address begins in base64 (RFC 4648, 4 and 5)"""
+
+BASE64_VALUE = lazy(rf"=\s?[\"']?(?={_IN_BASE64})")
+_BASE64_LITERAL = lazy(rf"[\"'`]{_IN_BASE64}")
+_WHOLE_BASE64 = lazy(rf"\s*+{_IN_BASE64}[\w+/-]*+={{0,2}}\s*+")
+_LONGEST_BASE64 = 4_000_000
 _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 """an expression in a template, up to what is nested in it"""
 
@@ -131,7 +139,7 @@ def says_where(text: str) -> bool:
 
 def in_value(value: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of an attribute's value: itself, a srcset's, a ``url()``'s, or those of its JSON."""
-    text = _decoded(value.strip())
+    text = decoded(value.strip())
     if EXTENSION.search(text) is None:
         if text[:1] in _OPENS_JSON and may_hold_named(text):
             yield from in_json(text)
@@ -237,7 +245,7 @@ def _parsed(text: str) -> object:
 
 def _strings_of(parsed: object) -> Iterator[str]:
     for string, is_named in named_strings(parsed):
-        raw = _decoded(string)
+        raw = decoded(string)
         if is_address(raw) or (is_named and (may_be_address(raw) or is_file(raw))):
             yield raw.strip()
         elif sizes := sizes_in(raw):
@@ -339,7 +347,8 @@ def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterato
     """
     named = named_in_script(text)
     holds_data = depth < _MOST_AROUND and _DATA_IN_STRING.search(text) is not None
-    if not (named or holds_data or EXTENSION.search(text)):
+    holds_base64 = _BASE64_LITERAL.search(text) is not None
+    if not (named or holds_data or holds_base64 or EXTENSION.search(text)):
         return
     has_folder = not is_handler and _FOLDER.search(text) is not None
     for start, end, strings in _expressions(text):
@@ -349,13 +358,15 @@ def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterato
                 yield named[start]
             elif holds_data and may_hold_named(plain := unescape(literal)):
                 yield from in_script(plain, depth + 1)
+            elif holds_base64 and (plain := decoded(literal)) != literal:
+                yield from _in_piece(plain, depth) if _HOLDS_MORE.search(plain) else _listed(plain)
             continue
         if text[start] == "`" and depth < _MOST_AROUND:
             for expression in _SUBSTITUTED.findall(literal):
                 yield from in_script(expression, depth + 1)
         is_shown = _IS_SHOWN.search(text, max(0, start - 30), start) is not None
         is_piece = strings is None and _is_piece(text, start, end)
-        for plain in map(_decoded, strings or (unescape(literal),)):
+        for plain in map(decoded, strings or (unescape(literal),)):
             if _HOLDS_MORE.search(plain) is not None:
                 yield from _in_piece(plain, depth)
             elif not is_piece:
@@ -397,9 +408,16 @@ def _is_piece(text: str, start: int, end: int) -> bool:
     return bool(_PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end))
 
 
-def _decoded(text: str) -> str:
-    """Return a string in percent-encoding as what it stands for: an address as a whole, data or markup."""
-    return unquote(text) if _ENCODED.match(text) is not None else text
+def decoded(text: str) -> str:
+    """Return a string in percent-encoding or base64 as what it stands for: an address as a whole, data or markup."""
+    if _ENCODED.match(text) is not None:
+        return unquote(text)
+    if len(text) > _LONGEST_BASE64 or _WHOLE_BASE64.fullmatch(text) is None:
+        return text
+    try:
+        return urlsafe_b64decode(text.strip().replace("+", "-").replace("/", "_").rstrip("=") + "==").decode("utf-8")
+    except ValueError:
+        return text
 
 
 def _in_piece(text: str, depth: int) -> Iterator[str]:

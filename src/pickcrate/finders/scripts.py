@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import claims_no_image
 from pickcrate.finders.literals import in_block, in_json, in_rows, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
-from pickcrate.finders.place import Finder, Place
+from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.versions import parted
@@ -17,6 +17,7 @@ from pickcrate.values import Reference, Role
 
 _JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
 _DEEPEST = 60
+_OPENS_DATA = ("{", "[", "<")
 
 
 def _find_script(place: Place) -> Iterable[Reference]:
@@ -116,4 +117,15 @@ def _one_picture(place: Place, addresses: dict[str, tuple[str, int]]) -> Iterato
             yield replace(reference, role=Role.LAZY if len(addresses) > 1 else Role.SHOWN, rank=size)
 
 
+def _find_hidden_text(place: Place) -> Iterable[Reference]:
+    """Yield the pictures of an element that is not shown and whose whole text is data, or markup, for a script."""
+    child = place.node.first_child
+    if child is None or child.next is not None or not child.is_text_node or not not_displayed(place.attributes):
+        return
+    text = (child.text_content or "").strip()
+    if text[:1] in _OPENS_DATA:
+        yield from _each(place, "data", in_block(text), text)
+
+
 SCRIPT = Finder(_find_script, tags=("script",))
+HIDDEN_TEXT = Finder(_find_hidden_text, attributes=("hidden", "style"))
