@@ -150,6 +150,10 @@ MARKUP = [
      [("data", "rooms/a.jpg")]),
     ("<img data-src='a.jpg|a-fine.jpg'><img data-src='/photo/7|/photo/7/2x'>",
      [("data", "rooms/a.jpg"), ("data", "rooms/a-fine.jpg"), ("data", "photo/7"), ("data", "photo/7/2x")]),
+    # what other scripts of the page say is constant
+    ("<script>show(a + 'red.jpg'); k = `${cfg.cdn}blue.png`</script><script>var a = '/img/'; cfg = {cdn: '/c/'}</script><b onclick=\"show(a + 'c.gif')\"></b>"
+     "<script>b = '/x/'; show(c + 'no.jpg')</script><script>b = '/y/'; function s(a) { return a + 'no.jpg' }</script><script>show(b + 'no.jpg')</script>",
+     [("script", "img/red.jpg"), ("script", "c/blue.png"), ("data", "img/c.gif")]),
     # data, markup and addresses in base64, and in the text of what is not shown
     (f"<b data-p='{IN_BASE64[0]}'></b><i data-p={IN_BASE64[1]}></i><img data-p={IN_BASE64[2]}>"
      f"<script>d = JSON.parse(atob('{IN_BASE64[3]}')); t = 'eyJhbGciOiJIUzI1NiIsInR5cCI6IkpXVCJ9'</script>",

@@ -3,12 +3,13 @@
 ECMAScript, 13.8.1 (the addition operator), 13.2.8 (template literals), 14.3 (declarations). A name counts if all of
 the script gives it one string or one list of strings, and no function has a parameter of that name. A property
 (``photo.file``) stands for what the script's objects have under its name, if all of that are files, or it is a folder.
+What a script does not say itself may be said by the others of its page, all taken together.
 """
 
 import itertools
 import re
 from bisect import bisect_right
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import cached_property
 
 from msgspec import Struct
@@ -33,6 +34,7 @@ _KEY_BEFORE = lazy(
 )
 _IS_FOLDER = lazy(r"(?:https?:)?//.*|.*/")
 _IS_FILE = lazy(rf"\.(?:{ANY_EXTENSION})(?:[?#].*)?\Z", re.IGNORECASE)
+_NAMES_A_FILE = lazy(rf"\.(?:{ANY_EXTENSION})\b", re.IGNORECASE)
 _LIST_BEGINS = lazy(r"(?:\[|new\s{1,9}Array\()\s*+")
 _LIST_GOES_ON = lazy(r"\s*+,\s*+")
 _LIST_ENDS = lazy(r"\s*+[\])]")
@@ -71,23 +73,31 @@ class Sum(Struct, frozen=True):
     strings: tuple[str, ...]
 
 
-def sums(text: str) -> Iterator[Sum]:
-    """Yield the expressions of a script that are put together of constants, in order; in linear time."""
+def sums(text: str, of_page: "Callable[[], Constants] | None" = None) -> Iterator[Sum]:
+    """Yield the expressions of a script that are put together of constants, in order; in linear time.
+
+    ``of_page`` returns the constants of all scripts of its page; it is called if they are needed.
+    """
     if _IS_ADDED.search(text) is not None:
-        yield from _Constants(text).sums()
+        yield from Constants(text, of_page).sums()
 
 
-class _Constants:
+class Constants:
     """The names of a script that stand for one string or one list of strings each."""
 
-    def __init__(self, text: str) -> None:
+    def __init__(self, text: str, of_page: "Callable[[], Constants] | None" = None, *, is_shared: bool = False) -> None:
+        """Read the constants of a script; ``of_page`` returns those of all scripts of its page.
+
+        Of what others share (``is_shared``) the parameters of functions do not matter: those are each script's own.
+        """
         self._text = text
+        self._of_page = of_page
         self._end_of = dict(string_literals(text))
         self._start_of = {end: start for start, end in self._end_of.items()}
         self._starts = list(self._end_of)
         self._strings: dict[str, str | None] = {}
         self._lists: dict[str, _Places | None] = {}
-        for match in _PARAMETERS.finditer(text):
+        for match in () if is_shared else _PARAMETERS.finditer(text):
             self._forget(*_IN_PARAMETERS.findall(match[1] or match[2]))
         for match in _GIVEN.finditer(text):
             if self._is_code(match.start()):
@@ -199,9 +209,20 @@ class _Constants:
 
     def _named(self, match: re.Match[str]) -> "_Piece":
         """Return what a name stands for, or the places of its list, or what objects have under its name."""
+        if match["holder"] and match["index"]:
+            return None
+        name = match["name"]
+        is_said = name in self._properties if match["holder"] else name in self._strings or name in self._lists
+        if not is_said and self._of_page is not None and self._is_by_a_file(match):
+            return self._of_page()._named(match)  # noqa: SLF001 (it is one of these)
         if match["holder"]:
-            return None if match["index"] else self._properties.get(match["name"])
-        return (self._lists if match["index"] else self._strings).get(match["name"])
+            return self._properties.get(name)
+        return (self._lists if match["index"] else self._strings).get(name)
+
+    def _is_by_a_file(self, match: re.Match[str]) -> bool:
+        """Tell whether the name of a file stands near an operand: only then others are asked for what it is."""
+        start = max(0, match.start() - _LOOK_BACK)
+        return _NAMES_A_FILE.search(match.string, start, match.end() + _LOOK_BACK) is not None
 
     @cached_property
     def _properties(self) -> dict[str, "str | _Places"]:

@@ -254,7 +254,9 @@ def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateS
         return filled
     entries = list(in_value(value)) or list(_by_name(place, name, value, has_picture=has_picture))
     if not entries and (event or _has_strings(value)):  # a handler, or options in a script's own notation
-        entries = [ImageCandidateString(raw) for raw in in_script(value, is_handler=bool(event))]
+        entries = [
+            ImageCandidateString(raw) for raw in in_script(value, is_handler=bool(event), of_page=place.constants)
+        ]
     return entries
 
 

@@ -12,7 +12,7 @@ from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from urllib.parse import unquote
 
-from pickcrate.finders.constants import sums
+from pickcrate.finders.constants import Constants, sums
 from pickcrate.finders.named import may_be_address, may_hold_named, named_in_script, named_strings
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.strings import (
@@ -337,13 +337,16 @@ def in_query(link: str) -> Iterator[str]:
             yield value
 
 
-def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterator[str]:
+def in_script(
+    text: str, depth: int = 0, *, is_handler: bool = False, of_page: Callable[[], Constants] | None = None
+) -> Iterator[str]:
     """Yield the image addresses among the string literals of a script, unescaped.
 
     A string that is put together with others (``"img/" + name + ".png"``) is only a piece, unless they are constants
     (``constants.sums``). A bare file name is one, too, where the script has a folder to put before it; but not in an
     ``img`` or a ``url()``, nor where it is given to a ``src`` or to what opens it, nor in what is done when a picture
-    is clicked on (``is_handler``). ``depth`` counts the strings around.
+    is clicked on (``is_handler``). ``depth`` counts the strings around; ``of_page`` returns what is constant in all
+    scripts of the page.
     """
     named = named_in_script(text)
     holds_data = depth < _MOST_AROUND and _DATA_IN_STRING.search(text) is not None
@@ -351,7 +354,7 @@ def in_script(text: str, depth: int = 0, *, is_handler: bool = False) -> Iterato
     if not (named or holds_data or holds_base64 or EXTENSION.search(text)):
         return
     has_folder = not is_handler and _FOLDER.search(text) is not None
-    for start, end, strings in _expressions(text):
+    for start, end, strings in _expressions(text, of_page):
         literal = text[start + 1 : end - 1]
         if strings is None and EXTENSION.search(literal) is None:
             if start in named:
@@ -383,12 +386,14 @@ def _in_string(text: str, *, is_shown: bool, has_folder: bool) -> Iterator[str]:
         yield from found
 
 
-def _expressions(text: str) -> Iterator[tuple[int, int, tuple[str, ...] | None]]:
+def _expressions(
+    text: str, of_page: Callable[[], Constants] | None
+) -> Iterator[tuple[int, int, tuple[str, ...] | None]]:
     """Yield where the string literals of a script begin and end; instead of those with constants beside them the whole.
 
     That comes with the strings that it may make.
     """
-    whole = deque(sums(text))
+    whole = deque(sums(text, of_page))
     read_up_to = 0
     for start, end in string_literals(text):
         while whole and whole[0].start <= start:

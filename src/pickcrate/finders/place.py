@@ -2,11 +2,13 @@
 
 import re
 from collections.abc import Iterable, Iterator
+from functools import cached_property
 from typing import Protocol
 
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
+from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.words import text_of
@@ -30,6 +32,8 @@ DEEPEST_ASKED = 200
 """Elements around one that is still asked for the picture inside it: each look costs all of it."""
 
 _MOST_HEAD_LINKS = 200
+_MOST_SCRIPT = 2_000_000
+"""characters of a page's scripts that are read for what is constant in all of them"""
 
 
 class Surroundings(Struct, frozen=True):
@@ -73,6 +77,12 @@ class Walk:
         self.has_read_pieces = False
         """whether the data that its scripts have in pieces was read, with the first of them"""
         self._lines = Lines(page.text)
+
+    @cached_property
+    def constants(self) -> Constants:
+        """What is constant in all scripts of the page, taken together."""
+        scripts = self.page.tree.css("script:not([src]):not([type*=json i])")
+        return Constants("\n".join(script.text() for script in scripts)[:_MOST_SCRIPT], is_shared=True)
 
     def surroundings(self, node: LexborNode) -> Surroundings:
         """Return the surroundings that ``node`` makes for what is inside it."""
@@ -225,6 +235,10 @@ class Place(Struct, frozen=True):
         """What the ancestors of the node are to it."""
         parent = self.node.parent
         return self.walk.surroundings(parent) if parent is not None else Surroundings()
+
+    def constants(self) -> Constants:
+        """Return what is constant in all scripts of the page."""
+        return self.walk.constants
 
     def get(self, attribute: str) -> str:
         """Return an attribute's value, or an empty text."""

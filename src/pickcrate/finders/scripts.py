@@ -33,7 +33,7 @@ def _find_script(place: Place) -> Iterable[Reference]:
         if has_pieces(text):
             yield from _pieces(place)
             text = without_pieces(text)
-        yield from _each(place, "script", map(ImageCandidateString, in_script(text)), text)
+        yield from _each(place, "script", map(ImageCandidateString, in_script(text, of_page=place.constants)), text)
     else:  # a template, or data for one program alone
         yield from _each(place, "data", in_block(text), text)
 
