@@ -52,14 +52,14 @@ class Rule(Struct, frozen=True):
 
     def apply(self, url: str) -> str | None:
         """Return the address that this convention makes of ``url``, or None if it does not have this form."""
-        match = self.path.search(path_of(url))
+        match = self.path.search(_path_and_query(url)[0])
         return self.rewrite(url, match) if match is not None else None
 
     def rewrite(self, url: str, match: re.Match[str]) -> str | None:
         """Return what ``apply`` does, of an address in whose path the pattern was found."""
         if self.host is not None and self.host.search(site(url)) is None:
             return None
-        path, query = match.string, url.partition("?")[2]
+        path, query = match.string, _path_and_query(url)[1]
         if self.parameter is not None:
             return self._from_parameter(url, query)
         if self.inner:
@@ -81,6 +81,12 @@ class Rule(Struct, frozen=True):
             if inner is not None and (image_type(inner) is not None or self.path.pattern != ".*"):
                 return inner
         return None
+
+
+def _path_and_query(url: str) -> tuple[str, str]:
+    """Return the path of an address, and its query; a query that is a path is part of it: ``i.php?/upload/red.jpg``."""
+    path, query = path_of(url), url.partition("?")[2]
+    return (f"{path}?{query}", "") if query.startswith("/") else (path, query)
 
 
 @lru_cache(maxsize=1)
@@ -162,7 +168,7 @@ def _rewrites(url: str, *, sure: bool) -> dict[str, str]:
 
 
 def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
-    path = path_of(url)
+    path = _path_and_query(url)[0]
     for has, rule in _rules_of(sure=sure):
         if has not in path:
             continue
