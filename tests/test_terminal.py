@@ -15,7 +15,7 @@ from conftest import Program
 from pickcrate.cli.listing import Totals, print_table, print_totals
 from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
-from pickcrate.cli.text import count, cut, ending_cut, shown, size
+from pickcrate.cli.text import cells, count, cut, ending_cut, shown, size
 from pickcrate.errors import UsageError
 from pickcrate.read.addresslist import ListOrigin
 from pickcrate.read.rows import read_rows
@@ -287,3 +287,8 @@ def test_what_is_typed_in_the_wrong_place_is_answered_with_the_right_one(
 ) -> None:
     done = run(*typed)
     assert (done.code, hint in done.err) == (2, True)
+
+
+def test_every_character_takes_as_many_cells_as_a_terminal_gives_it() -> None:
+    for code in (*range(0x20, 0x7F), *range(0xA0, 0x3000)):
+        assert cells(chr(code)) == cell_len(chr(code)), hex(code)

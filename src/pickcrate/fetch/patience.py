@@ -2,7 +2,6 @@
 
 import time
 from collections.abc import Mapping
-from random import uniform
 
 from pickcrate.fetch.exchange import Failure
 
@@ -32,6 +31,8 @@ def wait(failure: Failure, status: int, fields: Mapping[str, str], attempt: int)
     asked = _asked(fields.get("retry-after", ""))
     if asked is not None:
         return asked if asked <= _LONGEST_ASKED else None
+    from random import uniform  # noqa: PLC0415 (most runs wait for nothing)
+
     return uniform(0, min(_LONGEST, _BASE * 2**attempt))  # noqa: S311 (jitter, no secret)
 
 
