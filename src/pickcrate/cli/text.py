@@ -1,7 +1,6 @@
 """Text for a terminal: safe, cut to width, and sizes as people say them."""
 
 from pickcrate.addresses import without_userinfo
-from pickcrate.lazyre import lazy
 
 # A page's text must not move the cursor, set a title or turn the writing direction: C0 and DEL become their
 # pictures (U+2400 block); C1, line and paragraph separators and the bidirectional controls U+FFFD.
@@ -51,13 +50,19 @@ def writable(text: str, encoding: str | None) -> str:
     return text
 
 
-_ONE_CELL = lazy(r"[ -~\xa1-\xac\xae-\u02ff\u2010-\u2027\u2030-\u205e\u2190-\u21ff]*+")
-"""characters that take one cell each: of Latin letters, punctuation and arrows"""
+_ONE_CELL = str.maketrans(dict.fromkeys("‘’“”„…–—•→←", "-"))
+"""signs beyond the letters that take one cell each, and stand in many a list"""
+
+_COMBINING = "\u0300"
+"""the first of the characters that may take no cell, or two"""
 
 
 def cells(text: str) -> int:
     """Return how many cells of a terminal a text takes."""
-    if text.isascii() or _ONE_CELL.fullmatch(text) is not None:  # as most are
+    if text.isascii():  # as most are
+        return len(text)
+    plain = text.translate(_ONE_CELL)
+    if max(plain) < _COMBINING and plain.isprintable():
         return len(text)
     from rich.cells import cell_len  # noqa: PLC0415
 
