@@ -8,14 +8,15 @@ from pickcrate.lazyre import lazy
 
 _LENGTHS = lazy(
     r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|cw|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize|dim)|min-?(?:w|h)|"
-    r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|img(?:width|height)|(?:image|img|img_)?thumbnail|"
-    r"thumb(?:width|height|size)|_?(?:ex|sc|fw|fh)|imgmax|imgsize|image(?:width|height|size)|downscale|shrink|"
+    r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|(?:image|img|img_)?thumbnail|"
+    r"(?:img|image|pic|picture|photo|thumb|preview)[-_]?(?:w|h|width|height|size)|p(?:width|height)|"
+    r"(?:w|h|width|height)[-_]?max|pixels?|px|res|resolution|dimension|_?(?:ex|sc|fw|fh)|imgmax|downscale|shrink|"
     r"(?:scale|thumbnail)\.(?:width|height)|max|r[wh]|caw",
     re.IGNORECASE,
 )
 _SIZES = lazy(
     r"resize|rs|thumb|size|scale|zoom|sz|dim|dimensions|fit|crop|rect|r|imresize|imscalingparameters|geometry|impolicy|"
-    r"aki_policy|(?:crop|force)(?:resize|zoom|fit)",
+    r"fit[-_]?in|downsize|aki_policy|(?:crop|force)(?:resize|zoom|fit)",
     re.IGNORECASE,
 )
 _COMPANIONS = lazy(
@@ -27,12 +28,13 @@ _COMPANIONS = lazy(
     r"type|align|offset)|offset(?:-?[xy])?|aspect[-_]?ratio|min-ar|max-ar|orient|rot|flip|saturation|sat|bri|con|exp|"
     r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
     r"scalemode|r(?:a|xy|mode|anchor|sampler|color)|smart|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
-    r"(?:scale|crop|canvas|frame|thumbnail)\.\w+",
+    r"(?:scale|crop|canvas|frame|thumbnail)\.\w+|size_?mode|shape|fidelity|disable|fl|vertical|zc|far|iar|aoe|nocrop|"
+    r"crop[-_]?ratio|scale[-_]?fit|c[-_]?quality|output[-_]?quality|composite[-_]to",
     re.IGNORECASE,
 )
 _PROCESS = lazy(
     r"x-[\w-]*process=(?:image|style)|image(?:view|mogr|ave|info|am)\d?(?:[/&|]|$)|imageslim$|\$[\w-]+\$$|"
-    r"(?:im|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d)",
+    r"twic=v\d|(?:im|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d)",
     re.IGNORECASE,
 )
 """a whole chain of steps, as object stores and image services have it in one parameter"""
@@ -46,9 +48,15 @@ _STYLES = frozenset("preview profile preset style variant rendition version imag
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
 _NAMED_SIZES = lazy(
     r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|tinyicon|"
-    r"[smlx]{1,2})\d{0,4}|\d{2,4}x\d{2,4}|\d{2,4}[wh]?",
+    r"[smlx]{1,2}|low|lowres)\d{0,4}|\d{2,4}x\d{2,4}|\d{2,4}[wh]?|[wh]\d{2,4}",
     re.IGNORECASE,
 )
+_BOX = lazy(r"\d{2,4}x\d{2,4}", re.IGNORECASE)
+_SMALL = lazy(r"small|medium|thumb(?:nail)?s?|preview", re.IGNORECASE)
+_MANNERS = frozenset("s t f mode view display ver version type kind".split())
+"""parameters that may say so by a word; of many other things as well"""
+
+_SHIRT_SIZE = lazy(r"x{0,3}[sml]", re.IGNORECASE)
 _LENGTH = lazy(
     r"\d{1,5}(?:\.\d+)?(?:px|p|w|h|%|%25)?(?:(?:[x,*:y]|%2C|%3A)\d{0,5}\w{0,6}?[!<>^@]?)?(?:[,;!].*)?|auto|\*",
     re.IGNORECASE,
@@ -110,16 +118,25 @@ def _goes_with_a_size(name: str, value: str) -> bool:
     return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
 
 
+def _says_so_by_a_word(name: str, value: str) -> bool:
+    """Tell whether a parameter says that a small picture is wanted: ``class=thumb``, ``mode=preview``, ``f=xs``."""
+    if name in _STYLES - {"version"}:
+        return value[:1].isalpha() and _NAMED_SIZES.fullmatch(value) is not None
+    if name == "f" and _SHIRT_SIZE.fullmatch(value) is not None:
+        return True
+    return (name in _MANNERS or not value) and _SMALL.fullmatch(value or name) is not None
+
+
 def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> bool:
     """Tell whether a parameter says how large a picture is wanted.
 
     ``h=0a1b2c3d`` is a version, and ``w=abc`` nothing.
     """
     plain = name.lower()
-    if _PROCESS.match(part) is not None:
+    if _PROCESS.match(part) is not None or (_BOX.fullmatch(value) is not None and plain not in _IDENTITIES):
         return True
-    if plain in _STYLES - {"version"}:  # by a word: class=thumb
-        return value[:1].isalpha() and _NAMED_SIZES.fullmatch(value) is not None
+    if _says_so_by_a_word(plain, value):
+        return True
     if plain in {"q", "t", "tr", "transform", "ops"}:  # q=w_300,c_fill
         is_small = plain == "t" and value == "1" and is_attached  # a forum's thumbnail of an attachment
         steps = re.sub("%2C", ",", value, flags=re.IGNORECASE)
