@@ -11,7 +11,7 @@ from pickcrate.finders.words import text_of
 from pickcrate.lazyre import lazy
 from pickcrate.values import fold
 
-_CALLS = lazy(r"data-(?:[a-z]+-){0,2}(?:name|label)")
+_CALLS = lazy(r"data-(?:[a-z]+-){0,2}name")
 _SHOWS = lazy(r"data-(?:[a-z]+-){0,2}html")
 _LEADS = f"{HEADING_SELECTOR}, strong, b"
 _OPTION = lazy(r"(?:\A|;)\s{0,9}title\s?:\s{0,9}([^;]{1,200})", re.IGNORECASE)
