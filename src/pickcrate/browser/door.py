@@ -16,7 +16,7 @@ from pickcrate.addresses import absolute, is_web, origin, site, without_fragment
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
-from pickcrate.browser.visit import A_FILE, BUSY, LATE, Visit, Visited, failure_of
+from pickcrate.browser.visit import A_FILE, BUSY, UNFINISHED, Visit, Visited, as_it_came, failure_of
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic
@@ -31,8 +31,8 @@ _TYPE = "text/html; charset=utf-8"
 """of a document as it was in the browser, whatever it was when it came"""
 
 _SPREAD = 0.5
-_ASKED_AGAIN = frozenset((A_FILE, BUSY, LATE))
-"""what is asked for once more without a browser"""
+_ASKED_AGAIN = frozenset((A_FILE, BUSY, UNFINISHED))
+"""what is asked for once more without a browser: a file that is no page, and a page of which nothing came of a visit"""
 
 
 class BrowserFetcher:
@@ -73,12 +73,7 @@ class BrowserFetcher:
 
         yield from self._fetcher.fetch(others())
         for request in visits:
-            reply, flaws = self._visited(request)
-            if reply is not None:
-                yield reply
-                continue
-            for came in self._fetcher.fetch([request]):
-                yield replace(came, loaded=Loaded((), flaws)) if isinstance(came, Reply) else came
+            yield from self._visited(request)
 
     def version(self, url: str, trust: Trust) -> str:
         """Return the hash of the bytes that a source brought along for an address; empty if it did not."""
@@ -93,21 +88,21 @@ class BrowserFetcher:
     def _is_at_hand(self, request: Request) -> bool:
         return self._brought.holds(request.url, request.trust)
 
-    def _visited(self, request: Request) -> tuple[Reply | None, tuple[Flaw, ...]]:
-        """Return what a visit to a page brought, and what was wrong with it.
-
-        There is no reply if a plain request is better: for a file that is no page, and for a page that never answered.
-        """
+    def _visited(self, request: Request) -> Iterator[Reply | Traffic]:
+        """Yield what a visit to a page brought, or a plain request for it if that was nothing."""
         if (refusal := self._refusal(request)) is not None:
-            return Reply(request, request.url, failure=refusal, trust=request.trust), ()
+            yield Reply(request, request.url, failure=refusal, trust=request.trust)
+            return
         visited = self.visit(request)
         if visited.failure in _ASKED_AGAIN:
-            late = (_as_it_came(LATE),) if visited.failure is LATE else ()
-            return None, (*visited.flaws, *late)
-        if visited.failure is not None:
-            return Reply(request, request.url, failure=visited.failure, trust=request.trust), ()
-        is_inside = request.trust.private and _leads_inside(visited.url)
-        return self._reply(request, visited, request.trust if is_inside else request.trust.fallen()), ()
+            for came in self._fetcher.fetch([request]):
+                flaws = Loaded(flaws=tuple(visited.flaws))
+                yield replace(came, loaded=flaws) if isinstance(came, Reply) else came
+        elif visited.failure is not None:
+            yield Reply(request, request.url, failure=visited.failure, trust=request.trust)
+        else:
+            is_inside = request.trust.private and _leads_inside(visited.url)
+            yield self._reply(request, visited, request.trust if is_inside else request.trust.fallen())
 
     def visit(self, request: Request, *, keeps: bool = False) -> Visited:
         """Return what a visit to a page brought, or why it brought nothing.
@@ -134,7 +129,7 @@ class BrowserFetcher:
                 self._shared.set_cookies(as_lines(self._running.context.cookies([visited.url])))
         except Error as error:  # it crashed, or answers no more: what came until then is there
             failure = failure_of(str(error))
-            visited.flaws.append(_as_it_came(failure))
+            visited.flaws.append(as_it_came(failure))
             visited.failure = None if visited.answers else failure
         finally:
             visit.close()
@@ -222,10 +217,6 @@ class BrowserFetcher:
         except OSError as error:
             return [Flaw("browser", f"--shot {path}: cannot be written: {(error.strerror or str(error)).lower()}")]
         return []
-
-
-def _as_it_came(failure: Failure) -> Flaw:
-    return Flaw("browser", f"{failure.words}: it is taken as it came")
 
 
 def _leads_inside(url: str) -> bool:

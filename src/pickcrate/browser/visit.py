@@ -59,7 +59,7 @@ _NET_ERRORS = {
     "closed": Failure("crash", "the browser was closed"),
 }
 BUSY = Failure("busy", "its scripts are busy, and it does not answer")
-LATE = Failure("busy", "not all of it was loaded in time")
+UNFINISHED = Failure("unfinished", "not all of it was loaded in time")
 """of a page whose answer came, and which waits for a script or a style sheet"""
 
 _CODE = re.compile(r"net::(ERR_\w+)")
@@ -163,9 +163,11 @@ class Visit:
                 url, referer=referer or None, wait_until="domcontentloaded", timeout=timeout * 1000
             )
         except Error as error:  # of an answer without a body as well: what it said is known all the same
-            cause = failure_of(str(error))
-            is_late = cause.kind == "timeout" and self._status != 0
-            self.visited.failure = of_status(self._status or 200) or (LATE if is_late else cause)
+            failed = of_status(self._status or 200) or failure_of(str(error))
+            if failed.kind == "timeout" and self._status:
+                failed = UNFINISHED
+                self.visited.flaws.append(as_it_came(failed))
+            self.visited.failure = failed
             return False
         if response is None:
             self.visited.failure = A_FILE
@@ -369,6 +371,11 @@ class Visit:
     def _is_too_large(self, response: Response) -> bool:
         length = response.headers.get("content-length", "")
         return length.isdecimal() and int(length) > self._most
+
+
+def as_it_came(failure: Failure) -> Flaw:
+    """Return what is said of a page that was not visited to the end."""
+    return Flaw("browser", f"{failure.words}: it is taken as it came")
 
 
 def failure_of(words: str) -> Failure:

@@ -31,6 +31,7 @@ _HINTS = {
     "certificate": "if you trust this server, add its certificate to the file that SSL_CERT_FILE names",
     "redirects": "the page may want a cookie or a signed-in user: --browser visits it as you",
     "timeout": "try again, or allow more with --timeout",
+    "unfinished": "allow more with --timeout; look and pack take it as the server sends it",
     "size": ALLOW_MORE,
     "status 401": "the page wants a signed-in user: --browser --profile NAME --show-browser signs in, once",
     "status 403": "the server refuses this program: --browser visits the page in yours",
