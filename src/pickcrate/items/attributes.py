@@ -1,6 +1,5 @@
 """What attributes that are made for programs call an item: ``data-name``, markup or data that a script shows."""
 
-import json
 import re
 from collections.abc import Iterator, Mapping
 
@@ -8,6 +7,7 @@ from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.words import text_of
+from pickcrate.items.embeddeddata import thing_of, values_in
 from pickcrate.lazyre import lazy
 from pickcrate.values import fold
 
@@ -17,7 +17,6 @@ _LEADS = f"{HEADING_SELECTOR}, strong, b"
 _OPTION = lazy(r"(?:\A|;)\s{0,9}title\s?:\s{0,9}([^;]{1,200})", re.IGNORECASE)
 """a title among the options of a script: ``title: Red Delta; effect: fade``"""
 
-_NAMES = ("title", "name", "headline", "label", "caption")
 _CODE = lazy(r"[a-z0-9_.:/#@-]*")
 """what is for a program alone: no name has neither a space nor a capital"""
 
@@ -46,13 +45,9 @@ def _name_in(attribute: str, said: str) -> str:
 
 
 def _in_data(said: str) -> str:
-    """Return what an object in JSON has under the first of the names for a name; blank if it has none."""
-    try:
-        value = json.loads(said)
-    except (ValueError, RecursionError):
-        return ""
-    named = (value.get(name) for name in _NAMES) if isinstance(value, dict) else ()
-    return next((fold(name) for name in named if isinstance(name, str) and name), "")
+    """Return what an object in JSON is called; blank if it has no name."""
+    things = (thing_of(value) for value in values_in(said) if isinstance(value, dict))
+    return next((thing.name for thing in things if thing is not None), "")
 
 
 def _lead_of(markup: str) -> str:

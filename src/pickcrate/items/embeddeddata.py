@@ -69,15 +69,15 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
         if kind == "application/ld+json" or len(text) > _MOST_TEXT:
             continue
         if "json" in kind:
-            yield from _all_of(text)
+            yield from values_in(text)
             continue
         yield from _assigned(text, effort)
         for said in _strings_behind(_PARSED, text):
-            yield from _all_of(said)
+            yield from values_in(said)
         scripts.append(text)
     for row in islice(put_together(scripts).split("\n"), _MOST_ROWS):
         if (begins := _ROW.match(row)) is not None:
-            yield from _all_of(row[begins.end() :])
+            yield from values_in(row[begins.end() :])
 
 
 def _in_attributes(ground: Ground) -> Iterator[object]:
@@ -86,7 +86,7 @@ def _in_attributes(ground: Ground) -> Iterator[object]:
     for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
         for said in filter(None, ground.attributes(number).values()):
             if said[0] in "{[":
-                yield from _all_of(said)
+                yield from values_in(said)
             elif "{" in said:
                 yield from _assigned(said, effort, _GIVEN)
 
@@ -103,7 +103,7 @@ class _Effort(Struct):
     left: int = _MOST_READ
 
 
-def _all_of(text: str) -> Iterator[object]:
+def values_in(text: str) -> Iterator[object]:
     """Yield the value that a text of JSON is."""
     try:
         yield json.loads(text[:_MOST_TEXT], parse_int=str, parse_float=str)
@@ -151,13 +151,14 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing]) -> No
 
 def _members(values: list[object]) -> list[tuple[object, Thing | None]]:
     """Return the members of a list, each with the thing that it is, if several of them have names."""
-    things = [_thing(value) if isinstance(value, dict) else None for value in values]
+    things = [thing_of(value) if isinstance(value, dict) else None for value in values]
     if sum(thing is not None for thing in things) < _LEAST_NAMED:
         return [(value, None) for value in values]
     return list(zip(values, things, strict=True))
 
 
-def _thing(value: dict[str, object]) -> Thing | None:
+def thing_of(value: dict[str, object]) -> Thing | None:
+    """Return what an object says that it is; None if it has no name."""
     plain = {name.lower(): fold(said) for name, said in value.items() if isinstance(said, str) and said}
     names = (said for key in _NAMES if (said := plain.get(key, "")) and len(said) <= _LONGEST_NAME)
     name = next((said for said in names if not says_nothing(said)), "")

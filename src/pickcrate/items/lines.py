@@ -15,7 +15,6 @@ from pickcrate.finders.place import HEADINGS, not_displayed
 from pickcrate.finders.words import INLINE, UNREAD, is_aside
 from pickcrate.items.junk import ClassKind, class_kind, is_price
 from pickcrate.items.sentences import is_in_sentence
-from pickcrate.lazyre import lazy
 from pickcrate.values import LONGEST_WORDS, fold
 
 _MOST_NODES = 1_500
@@ -25,10 +24,6 @@ _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
 _BREAKS = frozenset(("br", "hr"))
-_GLUED = lazy(r"[\w'’-]*[a-zß-öø-ÿ)] [A-ZÀ-ÖØ-Þ][\w'’-]+\W*")
-"""two words of elements with no space between them: the second begins with a capital"""
-
-_LONGEST_WORD = 40
 _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "sub", "sup"))
 """elements that hold a part of a sentence, whatever that is made of"""
 
@@ -267,16 +262,10 @@ def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None])
         return True
     if any("class" in known or name in {"a", "time"} for name, known in both):
         return True
-    is_next = node.prev is not None and node.prev.mem_id == before.mem_id
-    return is_next and _GLUED.fullmatch(f"{_last_word(before)} {_first_word(node)}") is not None
-
-
-def _last_word(node: LexborNode) -> str:
-    return _said_by(node.last_child)[-_LONGEST_WORD:].rpartition(" ")[2]
-
-
-def _first_word(node: LexborNode) -> str:
-    return _said_by(node.first_child)[:_LONGEST_WORD].partition(" ")[0]
+    if node.prev is None or node.prev.mem_id != before.mem_id:
+        return False
+    end, start = _said_by(before.last_child)[-1:], _said_by(child)[:2]
+    return (end.islower() or end == ")") and start[:1].isupper() and start[1:].isalpha()
 
 
 def _said_by(child: LexborNode | None) -> str:

@@ -16,6 +16,7 @@ from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
 from pickcrate.items.junk import says_nothing
+from pickcrate.items.names import Title
 from pickcrate.items.page import page_unit
 from pickcrate.items.sentences import is_in_sentence
 from pickcrate.items.structured import Thing, linked_data, things_by_address
@@ -140,26 +141,21 @@ class Naming:
         inventories = {match[1] if match is not None else None for match in codes}
         if len(codes) < max(len(alike), _LEAST_TILES) or None in inventories or len(inventories) > 1:
             return
-        own = [
-            next(
-                (
-                    title
-                    for title in titles_of(self._ground, unit, *self._links(unit))
-                    if not _CODE.fullmatch(title.text)
-                ),
-                None,
-            )
-            for unit in alike
-        ]
-        if len({title.text for title in own if title is not None}) < len(alike):
-            return
-        for unit, title in zip(alike, own, strict=True):
-            if title is not None:
-                self._told[unit] = replace(self._told[unit], title=title)
+        names: dict[str, tuple[Unit, Title]] = {}
+        for unit in alike:
+            for title in self._titles(unit):
+                if _CODE.fullmatch(title.text) is None:
+                    names[title.text] = unit, title
+                    break
+        if len(names) == len(alike):
+            self._told |= {unit: replace(self._told[unit], title=title) for unit, title in names.values()}
+
+    def _titles(self, unit: Unit) -> list[Title]:
+        return titles_of(self._ground, unit, *self._links(unit))
 
     def _call_by_their_own(self, alike: list[Unit]) -> None:
         """Call parts of a kind by the first of their titles that most others do not have."""
-        titles = {unit: titles_of(self._ground, unit, *self._links(unit)) for unit in alike}
+        titles = {unit: self._titles(unit) for unit in alike}
         said = Counter(text for unit in alike for text in {title.text for title in titles[unit]})
         for unit, told in ((unit, self._told[unit]) for unit in alike):
             own = next((title for title in titles[unit] if said[title.text] * 2 <= len(alike)), told.title)
