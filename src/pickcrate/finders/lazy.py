@@ -18,16 +18,9 @@ from selectolax.lexbor import LexborNode
 from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, named_alike
 from pickcrate.finders import custom
+from pickcrate.finders.encoded import BASE64_VALUE, decoded
 from pickcrate.finders.images import link_around, only_picture, shows_a_picture
-from pickcrate.finders.literals import (
-    BASE64_VALUE,
-    EXTENSION,
-    by_density,
-    decoded,
-    in_script,
-    in_value,
-    is_file,
-)
+from pickcrate.finders.literals import EXTENSION, by_density, in_script, in_value, is_file
 from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
@@ -247,7 +240,7 @@ def _own(place: Place, holder: _Holder, name: str, pictures: list[list[Version]]
 
 def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateString]:
     """Return the image addresses in an attribute; none in what is done when a picture cannot be had."""
-    value, event = decoded(place.get(name)), _event_of(name)
+    value, event = place.get(name), _event_of(name)
     if not value or event in _FAILED:
         return []
     if _WIDTH_LEFT_OPEN in value and (filled := _filled(value, place.get("data-widths"))):

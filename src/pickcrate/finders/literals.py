@@ -7,12 +7,12 @@ not be a piece of a longer expression. A wrong address is worse than none here.
 import itertools
 import json
 import re
-from base64 import urlsafe_b64decode
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from urllib.parse import unquote
 
 from pickcrate.finders.constants import Constants, sums
+from pickcrate.finders.encoded import BASE64_LITERAL, decoded
 from pickcrate.finders.named import may_be_address, may_hold_named, named_in_script, named_strings
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.strings import (
@@ -66,16 +66,6 @@ _DATA_IN_STRING = lazy(r"\\\"[\w$@-]{1,40}\\\"\s{0,3}:|['`]\s{0,3}[\[{]")
 _NAMED_VALUE = lazy(r"[{\[,]\s{0,9}\"[\w$@-]{1,40}\"\s{0,9}:")
 """a name with its value in data"""
 
-_ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|(?:%7B|%5B)(?:%20|%0A|%7B|%5B)*%22|%3C[a-z])", re.IGNORECASE)
-"""how an address, data or markup begins in percent-encoding; a file's name may begin with a bracket, too"""
-
-_IN_BASE64 = r"(?:eyJ|ew[o0]|W3s|W1s|WyJ|PG[A-Za-z]|PH[A-Za-z]|aHR0c)[\w+/-]{16}"
-"""how data (``{"``, ``[{``, ``["``), markup or an address begins in base64 (RFC 4648, 4 and 5)"""
-
-BASE64_VALUE = lazy(rf"=\s?[\"']?(?={_IN_BASE64})")
-_BASE64_LITERAL = lazy(rf"[\"'`]{_IN_BASE64}")
-_WHOLE_BASE64 = lazy(rf"\s*+{_IN_BASE64}[\w+/-]*+={{0,2}}\s*+")
-_LONGEST_BASE64 = 4_000_000
 _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 """an expression in a template, up to what is nested in it"""
 
@@ -350,7 +340,7 @@ def in_script(
     """
     named = named_in_script(text)
     holds_data = depth < _MOST_AROUND and _DATA_IN_STRING.search(text) is not None
-    holds_base64 = _BASE64_LITERAL.search(text) is not None
+    holds_base64 = BASE64_LITERAL.search(text) is not None
     if not (named or holds_data or holds_base64 or EXTENSION.search(text)):
         return
     has_folder = not is_handler and _FOLDER.search(text) is not None
@@ -411,18 +401,6 @@ def _is_piece(text: str, start: int, end: int) -> bool:
     if text[start] == "`" and "${" in text[start:end]:
         return True
     return bool(_PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end))
-
-
-def decoded(text: str) -> str:
-    """Return a string in percent-encoding or base64 as what it stands for: an address as a whole, data or markup."""
-    if _ENCODED.match(text) is not None:
-        return unquote(text)
-    if len(text) > _LONGEST_BASE64 or _WHOLE_BASE64.fullmatch(text) is None:
-        return text
-    try:
-        return urlsafe_b64decode(text.strip().replace("+", "-").replace("/", "_").rstrip("=") + "==").decode("utf-8")
-    except ValueError:
-        return text
 
 
 def _in_piece(text: str, depth: int) -> Iterator[str]:

@@ -120,8 +120,8 @@ def fields_of(row: str) -> dict[str, str]:
 
 
 @lru_cache(maxsize=2)
-def _rules_of(*, sure: bool) -> tuple[tuple[str, Rule], ...]:
-    return tuple((rule.has, rule) for rule in rules() if rule.sure is sure)
+def _rules_of(*, sure: bool) -> tuple[Rule, ...]:
+    return tuple(rule for rule in rules() if rule.sure is sure)
 
 
 @lru_cache(maxsize=1)
@@ -169,8 +169,8 @@ def _rewrites(url: str, *, sure: bool) -> dict[str, str]:
 
 def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
     path = _path_and_query(url)[0]
-    for has, rule in _rules_of(sure=sure):
-        if has not in path:
+    for rule in _rules_of(sure=sure):
+        if rule.has not in path:
             continue
         match = rule.path.search(path)
         if match is not None and (made := rule.rewrite(url, match)) is not None:

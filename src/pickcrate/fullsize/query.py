@@ -44,7 +44,7 @@ _GENERATORS = frozenset(
 )
 """parameters of what draws a picture when it is asked: a map, a code, a formula. Its size is its meaning"""
 
-_STYLES = frozenset("preview profile preset style variant rendition version imageversion class".split())
+_STYLES = frozenset("preview profile preset style variant rendition imageversion class".split())
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
 _NAMED_SIZES = lazy(
     r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|tinyicon|"
@@ -53,10 +53,10 @@ _NAMED_SIZES = lazy(
 )
 _BOX = lazy(r"\d{2,4}x\d{2,4}", re.IGNORECASE)
 _SMALL = lazy(r"small|medium|thumb(?:nail)?s?|preview", re.IGNORECASE)
-_MANNERS = frozenset("s t f mode view display ver version type kind".split())
-"""parameters that may say so by a word; of many other things as well"""
+_MODES = frozenset("s t f mode view display ver version type kind".split())
+"""parameters that may say so by such a word, and many other things besides"""
 
-_SHIRT_SIZE = lazy(r"x{0,3}[sml]", re.IGNORECASE)
+_LETTER_SIZE = lazy(r"x{0,3}[sml]", re.IGNORECASE)
 _LENGTH = lazy(
     r"\d{1,5}(?:\.\d+)?(?:px|p|w|h|%|%25)?(?:(?:[x,*:y]|%2C|%3A)\d{0,5}\w{0,6}?[!<>^@]?)?(?:[,;!].*)?|auto|\*",
     re.IGNORECASE,
@@ -113,18 +113,18 @@ def _by_name(said: dict[str, str]) -> Stripped | None:
 
 def _goes_with_a_size(name: str, value: str) -> bool:
     """Tell whether a parameter alters the picture, if it stands beside a size: a crop, a colour, a quality."""
-    if name.lower() in _STYLES:
+    if name.lower() in _STYLES or name.lower() == "version":
         return _NAMED_SIZES.fullmatch(value) is not None and not value.isdecimal()
     return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
 
 
 def _says_so_by_a_word(name: str, value: str) -> bool:
     """Tell whether a parameter says that a small picture is wanted: ``class=thumb``, ``mode=preview``, ``f=xs``."""
-    if name in _STYLES - {"version"}:
+    if name in _STYLES:
         return value[:1].isalpha() and _NAMED_SIZES.fullmatch(value) is not None
-    if name == "f" and _SHIRT_SIZE.fullmatch(value) is not None:
+    if name == "f" and _LETTER_SIZE.fullmatch(value) is not None:
         return True
-    return (name in _MANNERS or not value) and _SMALL.fullmatch(value or name) is not None
+    return (name in _MODES or not value) and _SMALL.fullmatch(value or name) is not None
 
 
 def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> bool:

@@ -55,7 +55,7 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
     proving = _Proving(probes, lessons, {image.number: image for image in images})
     cases = [_case(image, rules) for image in images]
     ask(proving, cases, probes)
-    ask(proving, [case for case in cases if not case.tries and proving.knows_better(case)], probes)
+    ask(proving, [case for case in cases if not case.tries and proving.renew(case)], probes)
     return [proving.proved[image.number] for image in images]
 
 
@@ -88,8 +88,8 @@ class _Proving:
             return None
         return case.lesson
 
-    def knows_better(self, case: _Case) -> bool:
-        """Tell whether others of the site taught what one may try whose tries were used up before; it has them then."""
+    def renew(self, case: _Case) -> bool:
+        """Give a case whose tries are used up what others of its site have taught since; tell whether that is any."""
         place = origin(case.known.url)
         case.guesses = deque(guess for guess in case.guesses if self._lessons.is_proved((str(guess.evidence), place)))
         case.tries = len(case.guesses)
