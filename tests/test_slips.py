@@ -8,7 +8,8 @@ import pytest
 
 from conftest import Program, Server, picture
 from pickcrate.errors import UsageError
-from pickcrate.run.settings import Input, in_slips, table
+from pickcrate.run.setting import Input
+from pickcrate.run.settings import in_slips, table
 from pickcrate.run.slips import read_slip, read_standing, written
 
 SAMPLES = {

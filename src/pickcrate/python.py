@@ -32,7 +32,8 @@ from pickcrate.run.events import (
 )
 from pickcrate.run.keywords import naming_keywords, ordered
 from pickcrate.run.order import Destination, Order
-from pickcrate.run.settings import CRATES, Command
+from pickcrate.run.setting import Command
+from pickcrate.run.settings import CRATES
 from pickcrate.values import Ending, Image, Outcome
 
 if TYPE_CHECKING:

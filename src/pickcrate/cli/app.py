@@ -30,7 +30,8 @@ from pickcrate.cli.program import (
     examples,
 )
 from pickcrate.errors import NothingPickedError, UsageError
-from pickcrate.run.settings import CRATES, Command, Format, ForOne, Group
+from pickcrate.run.setting import Command, Format, ForOne, Group
+from pickcrate.run.settings import CRATES
 
 if TYPE_CHECKING:
     from collections import Counter

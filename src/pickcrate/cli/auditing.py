@@ -9,7 +9,7 @@ from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, shown
 from pickcrate.crate.inspection import Discrepancy, Trouble
 from pickcrate.run.auditing import Audited
-from pickcrate.run.settings import ForOne
+from pickcrate.run.setting import ForOne
 from pickcrate.stores.hauled import hauled_at
 
 _STYLES = {

@@ -18,7 +18,7 @@ from pickcrate.errors import UsageError
 from pickcrate.run.auditing import crate_at
 from pickcrate.run.comparing import MOST_SHOWN, Pair, Sides
 from pickcrate.run.events import LookEvent, PageRead
-from pickcrate.run.settings import Format
+from pickcrate.run.setting import Format
 from pickcrate.sheets.sidebyside import Heading, Row, Side, page_side_by_side
 
 COLUMNS = (

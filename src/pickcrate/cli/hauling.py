@@ -24,7 +24,8 @@ from pickcrate.haul.splitting import Read, Split
 from pickcrate.haul.working import Report
 from pickcrate.run.given import values
 from pickcrate.run.order import make_order
-from pickcrate.run.settings import MOST_WORKERS, Group, of_command
+from pickcrate.run.setting import Group
+from pickcrate.run.settings import MOST_WORKERS, of_command
 from pickcrate.stores import HAUL
 from pickcrate.stores.hauled import ordered
 from pickcrate.stores.opening import open_store, scheme

@@ -44,7 +44,7 @@ from pickcrate.run.events import (
     Settled,
     SourceFailed,
 )
-from pickcrate.run.settings import Format
+from pickcrate.run.setting import Format
 from pickcrate.run.sources import typed_path
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Image

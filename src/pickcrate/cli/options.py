@@ -11,7 +11,8 @@ from msgspec import Struct, field
 
 from pickcrate.cli.ending import told
 from pickcrate.errors import UsageError
-from pickcrate.run.settings import Command, Group, Input, Setting, of_command
+from pickcrate.run.setting import Command, Group, Input, Setting
+from pickcrate.run.settings import of_command
 
 _FIRST = "Most people need"
 _MOST_COMMON = 5

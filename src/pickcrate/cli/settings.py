@@ -10,7 +10,8 @@ from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out, human, place
 from pickcrate.cli.text import shown
 from pickcrate.errors import UsageError
-from pickcrate.run.settings import Group, Setting, in_slips, of_command, table
+from pickcrate.run.setting import Group, Setting
+from pickcrate.run.settings import in_slips, of_command, table
 from pickcrate.run.slips import SOURCES, spelled, written
 from pickcrate.run.standing import own_settings
 

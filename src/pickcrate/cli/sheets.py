@@ -17,7 +17,8 @@ from pickcrate.crate.places import SHEET
 from pickcrate.errors import CrateError, NothingPickedError, UsageError
 from pickcrate.run.events import LookEvent, PageRead, Progress
 from pickcrate.run.previewing import preview_crate
-from pickcrate.run.settings import Command, Group, of_command
+from pickcrate.run.setting import Command, Group
+from pickcrate.run.settings import of_command
 from pickcrate.sheets.page import GENERATOR, Heading, web_page
 from pickcrate.sheets.tile import Tile
 

@@ -4,7 +4,8 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from pickcrate.errors import UsageError
-from pickcrate.run.settings import Input, Setting, table
+from pickcrate.run.setting import Input, Setting
+from pickcrate.run.settings import table
 
 
 def values(given: Mapping[str, Any]) -> dict[str, dict[str, Any]]:

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.run.order import Destination, Order, make_order
-from pickcrate.run.settings import Command, of_command, table
+from pickcrate.run.setting import Command
+from pickcrate.run.settings import of_command, table
 
 _SLIP = "slip"
 _OPTION = lazy(r"--([a-z][a-z-]*)")

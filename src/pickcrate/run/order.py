@@ -14,7 +14,8 @@ from pickcrate.fullsize.userrules import UserRule
 from pickcrate.name import NamePattern, Naming
 from pickcrate.run.choosing import Choice
 from pickcrate.run.given import values
-from pickcrate.run.settings import CRATES, MAX_PIXELS, Group, table
+from pickcrate.run.setting import Group
+from pickcrate.run.settings import CRATES, MAX_PIXELS, table
 from pickcrate.sift.criteria import Criteria
 from pickcrate.values import Again, Unsure
 from pickcrate.wanted import Asked, Region

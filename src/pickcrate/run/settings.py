@@ -4,22 +4,19 @@ A row is a keyword of ``pickcrate.look`` and ``pickcrate.pack`` with its type, a
 command line. What is typed becomes its value by ``read``, and takes its place in the order by ``goes_to``.
 """
 
-from collections.abc import Callable, Iterable
-from enum import Enum, StrEnum, auto
+from collections.abc import Iterable
 from functools import lru_cache
 from pathlib import Path
-from typing import Annotated, Any, TypedDict, get_type_hints
-
-from msgspec import Struct
+from typing import Annotated, TypedDict
 
 from pickcrate.browser.browsing import SCREENS
 from pickcrate.run import readers as by
 from pickcrate.run.choosing import SortKey
+from pickcrate.run.setting import LIKE_LOOK, Command, Format, ForOne, Group, Holds, Input, Keep, Setting
 from pickcrate.values import Again, Unsure
 
 CRATES = Path("crates")
 """The folder that crates are made in, where none is named."""
-
 
 MOST_WORKERS = 8
 """That are started on one machine, where no number is named."""
@@ -27,128 +24,14 @@ MOST_WORKERS = 8
 MAX_PIXELS = 200_000_000
 """Of a picture that is put together of tiles: it takes four bytes a pixel of memory, at most."""
 
-
-class Group(StrEnum):
-    """The headings that settings stand under."""
-
-    WHERE = "Where on the page"
-    FULL = "Full size"
-    CRITERIA = "Which pictures"
-    CHOOSE = "Choosing among them"
-    LISTS = "Lists"
-    BROWSER = "In a browser"
-    MANNERS = "Manners"
-    CRATE = "The crate"
-    HAUL = "The haul"
-    OUTPUT = "Output"
-    SLIPS = "The same again"
-
-
-class Command(StrEnum):
-    """The commands that take settings."""
-
-    LOOK = "look"
-    PACK = "pack"
-    WHY = "why"
-    SHEET = "sheet"
-    AUDIT = "audit"
-    SAVE = "save"
-    COMPARE = "compare"
-    ALIKE = "alike"
-    SEAL = "seal"
-    HAUL = "haul"
-    SETTINGS = "settings"
-
-
-class Keep(StrEnum):
-    """Whether pictures of a kind stay."""
-
-    KEEP = "keep"
-    DROP = "drop"
-
-
-class Holds(StrEnum):
-    """What the addresses of a list are."""
-
-    PICTURES = "pictures"
-    PAGES = "pages"
-
-
-class Format(StrEnum):
-    """What a command prints on standard output."""
-
-    TABLE = "table"
-    CSV = "csv"
-    JSONL = "jsonl"
-    URLS = "urls"
-
-
-class ForOne(StrEnum):
-    """What ``why`` and ``audit`` print on standard output."""
-
-    TABLE = "table"
-    JSONL = "jsonl"
-
-
-class Input(Enum):
-    """How a setting is given on the command line."""
-
-    TEXT = auto()
-    TEXTS = auto()
-    """repeatable"""
-    FLAG = auto()
-    WHOLE = auto()
-    COUNT = auto()
-    """a whole number, or a word that means all"""
-    DECIMAL = auto()
-    FILE = auto()
-    CHOICE = auto()
-
-
-_LIKE_LOOK = frozenset((Command.LOOK, Command.PACK, Command.WHY, Command.SHEET, Command.COMPARE))
 _ALL = frozenset(Command) - {Command.SAVE, Command.ALIKE, Command.SEAL, Command.HAUL, Command.SETTINGS}
-_TO_BROWSE = _LIKE_LOOK | {Command.SAVE}
+_TO_BROWSE = LIKE_LOOK | {Command.SAVE}
 _OF_BOTH = _ALL | {Command.SAVE}
 _OF_ALL = frozenset(Command)
 _PACK = frozenset((Command.PACK,))
 _HAUL = frozenset((Command.HAUL,))
-_OF_LISTS = _LIKE_LOOK | _HAUL
+_OF_LISTS = LIKE_LOOK | _HAUL
 _LOOK = frozenset((Command.LOOK,))
-
-
-class Setting(Struct, frozen=True):
-    """One row. ``goes_to`` is its place in the order, part and field; blank for what is the command's own business."""
-
-    group: Group
-    input: Input
-    help: str
-    goes_to: str = ""
-    read: Callable[[Any, str], Any] | None = None
-    """what is given, and the option's name for messages, to its value; None for what is its value already"""
-    default: Any = None
-    metavar: str = ""
-    default_words: str = ""
-    """the default in words, where its value says little"""
-    choices: type[StrEnum] | None = None
-    flags: str = ""
-    """the option's names, where they are not its own with dashes"""
-    least: float | None = None
-    most: float | None = None
-    completions: Callable[[], Iterable[str]] | None = None
-    commands: frozenset[Command] = _LIKE_LOOK
-    common: int = 0
-    """how soon most people need it: 1 is soonest, 0 for what few need"""
-    is_secret: bool = False
-    """whether its value is for nobody else's eyes"""
-
-    def spelled(self, name: str) -> str:
-        """Return the option's names on the command line, of the setting called ``name``, with a slash between two."""
-        return self.flags or f"--{name.replace('_', '-')}"
-
-    def option(self, name: str) -> str:
-        """Return the option's name on the command line, of the setting called ``name``."""
-        return self.spelled(name).partition("/")[0]
-
 
 Texts = str | Iterable[str]
 """One text, or several."""
@@ -366,7 +249,7 @@ class LookSettings(Settings, total=False):
 
     slip: Annotated[str | Path, Setting(
         Group.SLIPS, Input.TEXT, "Run the order in this file; what is typed comes before what it says.",
-        metavar="FILE[:NAME]", commands=_LIKE_LOOK | {Command.SETTINGS})]
+        metavar="FILE[:NAME]", commands=LIKE_LOOK | {Command.SETTINGS})]
 
 
 class PackSettings(LookSettings, total=False):
@@ -511,8 +394,7 @@ class PrintSettings(PackSettings, total=False):
 @lru_cache(maxsize=1)
 def table() -> dict[str, Setting]:
     """Return every row by its name, in the order of the table."""
-    hints = get_type_hints(PrintSettings, include_extras=True)
-    return {name: hint.__metadata__[0] for name, hint in hints.items()}
+    return {name: hint.__metadata__[0] for name, hint in PrintSettings.__annotations__.items()}
 
 
 @lru_cache(maxsize=1)

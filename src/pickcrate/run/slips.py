@@ -21,7 +21,8 @@ from pickcrate.addresses import looks_like_web
 from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.run.given import value_of
-from pickcrate.run.settings import Group, Input, Setting, in_slips, table
+from pickcrate.run.setting import Group, Input, Setting
+from pickcrate.run.settings import in_slips, table
 
 SOURCES = "sources"
 _MOST_BYTES = 1_000_000

@@ -8,15 +8,18 @@ from pickcrate.lazyre import lazy
 from pickcrate.ranks import names_a_placeholder, words_in
 from pickcrate.sift.seen import BADGE, ICON, Seen
 
-_WORDS = lazy(
-    r"(?:^|[\W_\d])(?:logos?|logotype|icons?|ico|icn|glyph|badges?|buttons?|btn|bullets?|arrows?|chevron|caret|avatars?|"
-    r"gravatar|userpic|flags?|rating|emoji|emoticons?|smil(?:ey|ies|eys)|social|share|rss|feed|search|menu|hamburger|"
-    r"close|prev|previous|next|checkmark|tick|print|mail|email|phone|cart|basket|login|user|home|homepage|edit|external|"
-    r"download|downloads|powered|counter|border|corner|shadow|divider|separator|gradient|bg|background|texture|header|"
-    r"footer|ads?|advert|sponsor|payment|visit|spacer|pixel|1x1|tracking|tracker|beacon|sprites?|favicon|blank|"
-    r"transparent|clear|captcha|hitcounter|ajax-loader|loader|loading|spinner|placeholder|wordmark|brand|masthead|"
-    r"ornament|deco|title|hr|rule|bar|dot|ball|build|licen[cs]e|coverage)(?!_default\b)(?:[\W_\d]|$)"
+_SAYS_SO = frozenset(
+    "logo logos logotype icon icons ico icn glyph badge badges button buttons btn bullet bullets arrow arrows chevron "
+    "caret avatar avatars gravatar userpic flag flags rating emoji emoticon emoticons smiley smilies smileys social "
+    "share rss feed search menu hamburger close prev previous next checkmark tick print mail email phone cart basket "
+    "login user home homepage edit external download downloads powered counter border corner shadow divider separator "
+    "gradient bg background texture header footer ad ads advert sponsor payment visit spacer pixel 1x1 tracking "
+    "tracker beacon sprite sprites favicon blank transparent clear captcha hitcounter loader loading spinner "
+    "placeholder wordmark brand masthead ornament deco title hr rule bar dot ball build licence license "
+    "coverage".split()
 )
+_WORD = lazy(r"1x1|[^\W\d_]+")
+_NAME_OF_A_SIZE = "_default"
 """``home_default`` is what shops call a size"""
 
 _STEERS = lazy(
@@ -39,7 +42,6 @@ _EMPTY = frozenset("blank spacer transparent empty".split())
 _WAITING = frozenset("loader loading spinner".split())
 _FACES_DRAWN = frozenset("smiley smileys smilie smilies smiles emoji emojis emoticon emoticons".split())
 _NO_PHOTOGRAPHS = frozenset(("gif", "png", "svg", "webp"))
-_EDGES = " ._-/0123456789()[]&?=%+,"
 
 
 def made_by_a_program(seen: Seen) -> str:
@@ -129,12 +131,17 @@ def words(seen: Seen) -> str:
     image = seen.image
     if seen.is_about:
         return ""
-    if match := _WORDS.search(name_of(image.url)):
-        return f"its address says {match[0].strip(_EDGES)}"
+    if word := _word_that_says_so(name_of(image.url)):
+        return f"its address says {word}"
     for text in (image.shown.element.rpartition(" > ")[2], image.shown.words.alt[:60]):
-        if match := _WORDS.search(text.casefold()):
-            return f"its words say {match[0].strip(_EDGES)}"
+        if word := _word_that_says_so(text.casefold()):
+            return f"its words say {word}"
     return ""
+
+
+def _word_that_says_so(text: str) -> str:
+    words = (match for match in _WORD.finditer(text) if match[0] in _SAYS_SO)
+    return next((match[0] for match in words if not text.startswith(_NAME_OF_A_SIZE, match.end())), "")
 
 
 def name_of(address: str) -> str:
