@@ -1,7 +1,7 @@
 """From a page to its references. A new place where pictures hide is one module here and one row of FINDERS."""
 
 import itertools
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from functools import partial
 
 from msgspec import Struct
@@ -10,7 +10,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from pickcrate.finders import custom, embedded, frames, images, lazy, links, metadata, scripts, styles, tiled, viewers
 from pickcrate.finders.asked import find_in_named, find_in_source
 from pickcrate.finders.mentions import mentioned
-from pickcrate.finders.place import HEADINGS, Finder, Place, Walk
+from pickcrate.finders.place import HEADINGS, Find, Finder, Place, Walk
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
 from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
@@ -49,13 +49,13 @@ MOST_REFERENCES = 100_000
 _MOST_NAMES = 2_000
 _MOST_FLAWS = 20
 
-_BY_TAG: dict[str, list[Finder]] = {}
-_BY_ATTRIBUTE: dict[str, list[Finder]] = {}
+_BY_TAG: dict[str, list[Find]] = {}
+_BY_ATTRIBUTE: dict[str, list[Find]] = {}
 for _finder in FINDERS:
     for _tag in _finder.tags:
-        _BY_TAG.setdefault(_tag, []).append(_finder)
+        _BY_TAG.setdefault(_tag, []).append(_finder.find)
     for _attribute in _finder.attributes:
-        _BY_ATTRIBUTE.setdefault(_attribute, []).append(_finder)
+        _BY_ATTRIBUTE.setdefault(_attribute, []).append(_finder.find)
 _SIGNS = (*tiled.SIGNS, *viewers.SIGNS_OF_MANIFESTS, *viewers.SIGNS_OF_DATA_FILES)
 _WANTED = (*_BY_TAG, *HEADINGS, *(f"[{name}]" for name in _BY_ATTRIBUTE))
 
@@ -139,21 +139,25 @@ def _search(
         if tag in HEADINGS:
             walk.heading = walk.text(node)
         place = Place(walk, node, node.attributes)
-        for finder in _finders(tag, place):
-            yield from _guarded(tag, partial(finder.find, place), flaws)
-        if tag in named.elements:
-            yield from _guarded(tag, partial(custom.find_in_custom, place), flaws)
-        if not named.attributes.isdisjoint(place.attributes):
-            yield from _guarded(tag, partial(lazy.find_in_attributes, place, named.attributes), flaws)
-        if not asked.attributes.isdisjoint(place.attributes):
-            yield from _guarded(tag, partial(find_in_named, place, asked), flaws)
+        for look in _looks(tag, place.attributes, named, asked):
+            try:
+                yield from look(place)
+            except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
+                _note(tag, error, flaws)
 
 
-def _finders(tag: str, place: Place) -> Iterator[Finder]:
+def _looks(tag: str, attributes: Collection[str], named: _Named, asked: Asked) -> Iterator[Find]:
+    """Yield all that may find something at an element with these attributes."""
     yield from _BY_TAG.get(tag, ())
-    if not _BY_ATTRIBUTE.keys().isdisjoint(place.attributes):
-        for name in sorted(_BY_ATTRIBUTE.keys() & place.attributes.keys()):
+    if not _BY_ATTRIBUTE.keys().isdisjoint(attributes):
+        for name in sorted(_BY_ATTRIBUTE.keys() & attributes):
             yield from _BY_ATTRIBUTE[name]
+    if tag in named.elements:
+        yield custom.find_in_custom
+    if not named.attributes.isdisjoint(attributes):
+        yield partial(lazy.find_in_attributes, names=named.attributes)
+    if not asked.attributes.isdisjoint(attributes):
+        yield partial(find_in_named, asked=asked)
 
 
 def _guarded(what: str, look: Callable[[], Iterable[Finding]], flaws: list[Flaw]) -> Iterator[Finding]:
@@ -161,8 +165,12 @@ def _guarded(what: str, look: Callable[[], Iterable[Finding]], flaws: list[Flaw]
     try:
         yield from look()
     except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
-        if len(flaws) < _MOST_FLAWS:
-            flaws.append(Flaw("finder", f"<{what}> could not be read: {type(error).__name__}: {str(error)[:100]}"))
+        _note(what, error, flaws)
+
+
+def _note(what: str, error: Exception, flaws: list[Flaw]) -> None:
+    if len(flaws) < _MOST_FLAWS:
+        flaws.append(Flaw("finder", f"<{what}> could not be read: {type(error).__name__}: {str(error)[:100]}"))
 
 
 def _inner_documents(tree: LexborHTMLParser | LexborNode) -> Iterator[LexborHTMLParser | LexborNode]:

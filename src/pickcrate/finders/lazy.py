@@ -48,7 +48,7 @@ _MARKS = ('"', "'", "=")
 
 _UNQUOTED = lazy(r"[^\s\"'<>]{0,2000}")
 _EQUALS_SIGN = lazy(r"=\s?\Z")
-_OPENS_DATA = lazy(r"=\s?([\"'])(?=[^\"'<>{\[]{0,40}[{\[])")
+_OPENS_DATA = lazy(r"=\s?([\"'])(?=[^\"'<>{\[/]{0,40}+[{\[])")
 """how the value of an attribute begins that holds data, or hands some to a function"""
 
 _HOLDS_ADDRESS = lazy(rf"(?:[\"'`]|&quot;|&#34;){BEGINS_AN_ADDRESS}")

@@ -63,7 +63,7 @@ def read_document(
         trust=trust,
         link_field=fields.get("link", ""),
         rights=rights_on_page(tree, page_base, fields, ROBOTS_TOKEN),
-        picture_rights=rights_of_pictures(tree, page_base),
+        picture_rights=rights_of_pictures(tree, text, page_base),
     )
 
 
