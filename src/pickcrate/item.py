@@ -12,6 +12,7 @@ class ItemForm(Enum):
     ROW = "row {place} of the table{of}"
     COLUMN = "column {place} of the table{of}"
     CELL = "a cell of a table"
+    TABLE = "a table of facts{of}"
     ENTRY = "entry {place} of a list"
     FOLDER = "folder {place} of a listing of files"
     TERM = "term {place} of a list of terms"

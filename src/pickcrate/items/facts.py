@@ -12,6 +12,7 @@ from pickcrate.lazyre import lazy
 LONGEST_LABEL = 32
 _LONGEST_VALUE = 200
 _MOST_WORDS_OF_LABEL = 4
+_LABEL_AND_VALUE_CELLS = ((["th", "td"], ["td", "td"]), (["th", "td"],))
 LABEL_AND_VALUE = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 """a line that is a label, and what it labels"""
 
@@ -36,7 +37,7 @@ def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
         term = ""
         for number in tree.within(root, "dt, dd"):
             if tree.tags[number] == "dt":
-                term = tree.text(number)
+                term = "" if tree.pictures(number) else tree.text(number)  # with one it is a thing, and no label
             elif term and not tree.pictures(number):  # a thing of its own
                 yield term, tree.text(number)
 
@@ -47,8 +48,9 @@ def _tables(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
         return
     for root in _roots(tree, unit):
         for row in tree.within(root, "tr"):
-            cells = list(tree.children(row))
-            if len(cells) == 2 and tree.tags[cells[1]] == "td" and not tree.pictures(row):
+            cells = [cell for cell in tree.children(row) if not tree.pictures(cell)]
+            is_beside = tree.pictures(row) > 0  # and so may be a name, if it is no header
+            if [tree.tags[cell] for cell in cells] in _LABEL_AND_VALUE_CELLS[is_beside]:
                 yield tree.text(cells[0]), tree.text(cells[1])
 
 

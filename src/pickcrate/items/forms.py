@@ -55,7 +55,7 @@ class Forms:
     def __init__(self, ground: Ground) -> None:
         self.ground = ground
         self.likes = Likes(ground)
-        self.runs = Runs(ground)
+        self.runs = Runs(ground, self.likes)
         self._tables: dict[int, TableReading | None] = {}
         self._widths: dict[int, set[int]] = {}
         self._chains: dict[int, tuple[Chain | None, bool]] = {}

@@ -63,6 +63,8 @@ class Title(Struct, frozen=True):
     text: str
     named_by: NamedBy = NamedBy.LINE
     link: str = ""
+    is_label: bool = False
+    """whether it reads like a label: no name, if others of its kind have the same"""
 
 
 class Named:
@@ -106,7 +108,7 @@ def names_of(named: Named) -> Iterator[Title]:
         for title in way(named):
             text = fold(title.text)[:_LONGEST_TITLE]
             if text and (title.named_by in _MAY_BE_CREDITS or not is_credit(text)):
-                yield Title(text, title.named_by, title.link)
+                yield Title(text, title.named_by, title.link, title.is_label)
 
 
 def _by_property(named: Named) -> Iterator[Title]:
@@ -174,6 +176,18 @@ def _by_bold_words(named: Named) -> Iterator[Title]:
             yield Title(line.bold.rstrip("."), NamedBy.BOLD, line.link)
 
 
+def _by_words_before_a_colon(named: Named) -> Iterator[Title]:
+    """Yield the bold words, with a colon, that one of several begins with: "Red Delta: made in 1912"."""
+    if named.unit.like < 2 or not named.lines:
+        return
+    bold = named.lines[0].bold
+    words = bold.rstrip("".join(_COLONS)).rstrip()
+    if words == bold or len(words) > _LONGEST_LINE or says_nothing(words) or words[-1].isdigit():  # "Step 1: …"
+        return
+    if not any(line.bold.endswith(_COLONS) for line in named.lines[1:]):
+        yield Title(words, NamedBy.BOLD, named.lines[0].link, is_label=True)
+
+
 def _by_lines(named: Named) -> Iterator[Title]:
     """Yield its short lines."""
     yield from (Title(_bare(_name_in(line)), NamedBy.LINE, line.link) for line in named.own)
@@ -210,6 +224,7 @@ _WAYS: tuple[Callable[[Named], Iterator[Title]], ...] = (
     _by_label,
     _by_captions,
     _by_bold_words,
+    _by_words_before_a_colon,
     _by_lines,
     _by_tip,
     _by_attributes,

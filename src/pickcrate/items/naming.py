@@ -20,7 +20,7 @@ from pickcrate.items.names import Title
 from pickcrate.items.page import page_unit
 from pickcrate.items.sentences import is_in_sentence
 from pickcrate.items.structured import Thing, linked_data, things_by_address
-from pickcrate.items.titles import Told, read_unit, titles_of
+from pickcrate.items.titles import UNTITLED, Told, read_unit, titles_of
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 
@@ -158,7 +158,8 @@ class Naming:
         titles = {unit: self._titles(unit) for unit in alike}
         said = Counter(text for unit in alike for text in {title.text for title in titles[unit]})
         for unit, told in ((unit, self._told[unit]) for unit in alike):
-            own = next((title for title in titles[unit] if said[title.text] * 2 <= len(alike)), told.title)
+            usual = UNTITLED if told.title.is_label else told.title
+            own = next((title for title in titles[unit] if said[title.text] * 2 <= len(alike)), usual)
             if told.title.named_by is not NamedBy.PROPERTY:
                 self._told[unit] = replace(told, title=own)
 
@@ -340,7 +341,8 @@ class Naming:
         told = self._read(unit)
         title, named_by = (spot.alt, NamedBy.ALT) if by_alt else (told.title.text, told.title.named_by)
         url = self._address(told.address)
-        item = Item(title, url, told.columns, unit.form, named_by, unit.place, unit.of, unit.like)
+        columns = tuple((label, value) for label, value in told.columns if label != title)
+        item = Item(title, url, columns, unit.form, named_by, unit.place, unit.of, unit.like)
         return item if by_alt else self._items.setdefault(unit, item)
 
     def _of_data(self, thing: Thing, item: Item) -> Item:

@@ -10,7 +10,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
-from pickcrate.items.likes import MOST_CHILDREN, is_text
+from pickcrate.items.likes import MOST_CHILDREN, Likes, Shape, is_text
 from pickcrate.items.sentences import is_in_sentence
 from pickcrate.items.unit import Unit
 
@@ -30,23 +30,24 @@ _OF_OTHER_LISTS = frozenset(("table", "tbody", "tr", "ul", "ol", "dl", "picture"
 class Runs:
     """The runs of picture and words on a page, parent by parent."""
 
-    def __init__(self, ground: Ground) -> None:
+    def __init__(self, ground: Ground, likes: Likes) -> None:
         self._ground = ground
+        self._likes = likes
         self._known: dict[int, dict[int, Unit]] = {}
 
     def of(self, parent: int, child: int) -> Unit | None:
         """Return the run of picture and words in ``parent`` that a child with a picture belongs to, if there is one."""
         known = self._known.get(parent)
         if known is None:
-            known = self._known[parent] = dict(_find_runs(self._ground, parent))
+            known = self._known[parent] = dict(_find_runs(self._ground, self._likes, parent))
         return known.get(child)
 
 
-def _find_runs(ground: Ground, parent: int) -> Iterator[tuple[int, Unit]]:
+def _find_runs(ground: Ground, likes: Likes, parent: int) -> Iterator[tuple[int, Unit]]:
     """Yield the runs in an element, each for every child with a picture in it."""
     if not _may_have_runs(ground, parent):
         return
-    kids = list(_kids(ground, parent))
+    kids = list(_kids(ground, likes, parent))
     if sum(kid.has_picture for kid in kids) < 2:
         return
     segments = _segments(ground, kids)
@@ -106,6 +107,7 @@ class _Kid(Struct, frozen=True):
     has_picture: bool
     level: int = 0
     """of a heading, 1 to 6; 0 for what is none"""
+    shape: Shape = ()
 
     @property
     def is_picture(self) -> bool:
@@ -117,7 +119,7 @@ class _Kid(Struct, frozen=True):
         return self.kind not in {"picture", "break"}
 
 
-def _kids(ground: Ground, parent: int) -> Iterator[_Kid]:
+def _kids(ground: Ground, likes: Likes, parent: int) -> Iterator[_Kid]:
     """Yield the children that a person sees."""
     for _, node in zip(range(MOST_CHILDREN), ground.nodes[parent].iter(include_text=True), strict=False):
         if node.is_text_node:
@@ -132,12 +134,12 @@ def _kids(ground: Ground, parent: int) -> Iterator[_Kid]:
             yield _Kid(node, number, "text", has_picture=False)
         elif ground.pictures(number):
             is_wordless = not length or (length <= _LONGEST_JUNK and says_nothing(ground.text(number)))
-            yield _Kid(node, number, "picture" if is_wordless else "both", has_picture=True)
+            yield _Kid(node, number, "picture" if is_wordless else "both", has_picture=True, shape=likes.shape(number))
         elif tag in {"br", "hr"}:
             yield _Kid(node, number, "break", has_picture=False)
         elif length:
             level = heading_level(ground, number) or _opening(ground, number)
-            yield _Kid(node, number, "heading" if level else tag, has_picture=False, level=level)
+            yield _Kid(node, number, "heading" if level else tag, False, level, likes.shape(number))
 
 
 def _opening(ground: Ground, number: int) -> int:
@@ -190,7 +192,7 @@ def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
             groups[-1] = (groups[-1][0], place + 1)
         else:
             groups.append((place, place + 1))
-    if len(groups) < 2:
+    if len(groups) < 2 or (len(groups) == 2 and not _are_of_a_kind(kids, groups)):
         return []
     gaps = [_pattern(kids[end:start]) for (_, end), (start, _) in pairwise(groups)]
     usual, often = Counter(gaps).most_common(1)[0]
@@ -207,6 +209,13 @@ def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
         starts = [first, *(end for _, end in groups[:-1])]
         return [(start, end) for start, (_, end) in zip(starts, groups, strict=True)]
     return []
+
+
+def _are_of_a_kind(kids: list[_Kid], groups: list[tuple[int, int]]) -> bool:
+    """Tell whether runs are alike in their pictures or their words: in one card may be a badge and somebody's face."""
+    pictures = {kids[start].shape for start, _ in groups}
+    words = [[kid.shape for kid in kids[end:] if kid.has_words][:1] for _, end in groups]
+    return len(pictures) == 1 or words.count(words[0]) == len(words)
 
 
 def _pattern(kids: list[_Kid]) -> tuple[str, ...]:

@@ -18,6 +18,7 @@ _FEW = 3
 """Pictures in a small table that is a card of a larger one."""
 _GROUP_SCOPES = frozenset(("rowgroup", "colgroup"))
 _LONGEST_NAME = 120
+_FEWEST_FACTS = 2
 _LONGEST_ROW = 800
 """Characters that a row of a table without headers has at most, if it is one of its like."""
 
@@ -29,6 +30,7 @@ class Lists(Enum):
     ROWS = "rows"
     COLUMNS = "columns"
     CELLS = "cells"
+    FACTS = "what is said of one thing"
     CAPTIONED = "pictures with their words in the cell below, above or beside"
 
 
@@ -59,6 +61,8 @@ class TableReading:
         self._caption = self._title()
         self._words_stand = Side.BELOW
         self._holds_tables = False
+        self._has_labels = True
+        """whether the first column says what the rows are, if things stand side by side"""
         self.lists = self._listed()
 
     @property
@@ -87,6 +91,8 @@ class TableReading:
                 return self._unit(ItemForm.CELL, [cell.element], like=self._pictured)
             case Lists.CAPTIONED:
                 return self._captioned_unit(cell)
+            case Lists.FACTS:
+                return self._whole_unit()
             case _:
                 return None
 
@@ -113,7 +119,12 @@ class TableReading:
         rows = Counter(cell.y for cell in pictured)
         columns = Counter(cell.x for cell in pictured)
         has_header_cells = any(cell.is_header and table.text(cell) for cell in table.cells)
+        if has_header_cells and self._is_of_one_thing(pictured):
+            return Lists.FACTS if self._name_of_all[0] else Lists.NOTHING
         if has_header_cells and self._is_comparison(rows, columns):
+            return Lists.COLUMNS
+        if has_header_cells and self._heads_pictures(rows, columns):
+            self._has_labels = False
             return Lists.COLUMNS
         if has_header_cells or self._header_rows:
             return Lists.ROWS
@@ -155,6 +166,26 @@ class TableReading:
         labelled = sum(1 for y in (*rows, *facts) if (cell := table.at.get((0, y))) is not None and not cell.pictures)
         full = all(count >= 0.6 * (table.width - 1) for count in rows.values())
         return full and labelled >= 0.8 * (len(rows) + len(facts)) and (len(rows) == 1 or len(facts) > len(rows))
+
+    def _is_of_one_thing(self, pictured: list[Cell]) -> bool:
+        """Tell whether all pictures stand above, below or beside rows that are a label and a value each."""
+        table = self._table
+        facts = 0
+        for y in range(len(table.rows)):
+            own = [cell for cell in table.row(y) if cell.y == y and not cell.pictures]
+            facts += len(own) == 2 and not own[1].is_header and bool(table.text(own[0]) and table.text(own[1]))
+        is_whole_width = all(cell.width >= table.width for cell in pictured)
+        is_in_a_row = pictured[-1].y - pictured[0].y < len(pictured)
+        is_beside = len(pictured) == 1 and pictured[0].height >= facts
+        return facts >= _FEWEST_FACTS and ((is_whole_width and is_in_a_row) or is_beside)
+
+    def _heads_pictures(self, rows: Counter[int], columns: Counter[int]) -> bool:
+        """Tell whether the words of a table are heads of pictures: one row of them, or few, and nothing else."""
+        table = self._table
+        below = [cell for cell in table.cells if cell.y not in self._header_rows]
+        heads = [self._headers.labels(next(iter(rows))).get(x) for x in columns]
+        is_wordless = all(says_nothing(table.text(cell)) for cell in below)
+        return 1 < len(columns) >= len(rows) and is_wordless and all(heads) and len(set(heads)) == len(heads)
 
     def _laid_out(self, pictured: list[Cell], rows: Counter[int]) -> Lists:
         """Return what a table without headers is, that has several pictures side by side, or nothing but pictures."""
@@ -199,6 +230,18 @@ class TableReading:
     def _captioned_unit(self, cell: Cell) -> Unit:
         partner = self._partner(cell, self._words_stand)
         return self._unit(ItemForm.CELL, [cell.element, *([partner.element] if partner else [])], like=self._pictured)
+
+    @cached_property
+    def _name_of_all(self) -> tuple[str, NamedBy]:
+        """What a table of facts is about: its title, or the header across it."""
+        if self._caption:
+            return self._caption, NamedBy.CAPTION
+        across = (cell for cell in self._table.cells if cell.is_header and cell.width > 1 and not cell.pictures)
+        return next(filter(None, map(self._name_in, across)), ""), NamedBy.HEADER_CELL
+
+    def _whole_unit(self) -> Unit:
+        name, named_by = self._name_of_all
+        return self._unit(ItemForm.TABLE, [self._table.element], name=name, named_by=named_by)
 
     def _row_unit(self, cell: Cell) -> Unit | None:
         table = self._table
@@ -274,7 +317,7 @@ class TableReading:
         columns: dict[str, str] = {}
         named: list[Cell] = []
         for other in cells:
-            label = table.at.get((0, other.y))
+            label = table.at.get((0, other.y)) if self._has_labels else None
             words = table.text(label) if label is not None and label is not other else ""
             if words and (text := table.text(other)):
                 columns.setdefault(words, text)
@@ -283,14 +326,13 @@ class TableReading:
         with_picture = [other for other in cells if other.pictures]
         plain = [other for other in cells if not other.pictures]
         name = next(filter(None, map(self._name_in, (*named, *with_picture, *plain))), "")
-        columns_before = table.width - 1
         return self._unit(
             ItemForm.COLUMN,
             [other.element for other in cells],
-            place=cell.x,
+            place=cell.x + (not self._has_labels),
             name=name,
             columns=tuple(columns.items()),
-            like=columns_before,
+            like=table.width - self._has_labels,
         )
 
 

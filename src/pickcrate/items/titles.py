@@ -15,13 +15,13 @@ from pickcrate.items.unit import Unit
 
 _MOST_COLUMNS = 60
 _MOST_TITLES = 4
-_UNTITLED = Title("")
+UNTITLED = Title("")
 
 
 class Told(Struct, frozen=True):
     """What was read of one unit; without a title it is no item."""
 
-    title: Title = _UNTITLED
+    title: Title = UNTITLED
     columns: tuple[tuple[str, str], ...] = ()
     stated_address: str = ""
     """what its markup says that its page is"""
@@ -41,7 +41,7 @@ def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
     ``link`` is where its picture leads to, if it does; ``outer_link`` is where a link around all of it leads.
     """
     thing, lines = _read(tree, unit, outer_link)
-    title = next(names_of(Named(tree, unit, lines, link, thing.name)), _UNTITLED)
+    title = next(names_of(Named(tree, unit, lines, link, thing.name)), UNTITLED)
     columns = dict(unit.columns) or dict(facts_of(tree, unit, lines, title.text))
     if thing.columns:
         columns |= {name: value for name, value in thing.columns if name not in columns}
