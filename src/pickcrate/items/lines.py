@@ -3,7 +3,7 @@
 A line ends where a block begins or ends, or at a ``br`` (HTML standard, 15.3.3: what is laid out as a block).
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from itertools import takewhile
 from typing import NamedTuple
 
@@ -24,6 +24,7 @@ _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
 _BREAKS = frozenset(("br", "hr"))
+_BLOCKS = ", ".join(("div", "p", "figure", *HEADINGS))
 _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "sub", "sup"))
 """elements that hold a part of a sentence, whatever that is made of"""
 
@@ -209,8 +210,8 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
     inner = _inside(tag, attributes, kind, look)
     if look.is_title and _is_beside(node, tag):
         inner = inner._replace(bits=inner.bits | _STUCK)
-    if tag == "label" and node.css_first(PICTURED) is not None:  # what is chosen, and not how
-        inner = look
+    if inner.bits & _CONTROL and not look.bits & _CONTROL and _is_of_the_picture(node, tag):
+        inner = inner._replace(bits=inner.bits & ~_CONTROL)
     child = node.last_child
     while child is not None:  # last first: they are taken from the end
         waiting.append((child, inner))
@@ -242,6 +243,22 @@ def _is_beside(node: LexborNode, tag: str) -> bool:
         return True
     child = node.first_child
     return tag in INLINE and child is not None and child.is_text_node and is_price(child.text_content or "")
+
+
+def _is_of_the_picture(control: LexborNode, tag: str) -> bool:
+    """Tell whether a control's words are of the picture in it: what is chosen or opened, and not how."""
+    if tag == "input" or control.css_first(PICTURED) is None:
+        return False
+    if tag == "label" or control.css_first(_BLOCKS) is not None:
+        return True
+    beside = (_element(control.prev, lambda node: node.prev), _element(control.next, lambda node: node.next))
+    return all(node is None or node.tag == tag for node in beside)
+
+
+def _element(node: LexborNode | None, step: Callable[[LexborNode], LexborNode | None]) -> LexborNode | None:
+    while node is not None and not node.is_element_node:
+        node = step(node)
+    return node
 
 
 def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None]) -> bool:

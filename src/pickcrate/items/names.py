@@ -39,6 +39,7 @@ _LONGEST_TITLE = 200
 _LONGEST_LINE = 110
 _LONGEST_SENTENCE = 70
 _COLONS = (":", "：")
+_DASHES = "—– "
 _FULL_STOPS = (".", "!", "?", "。")
 _CREDIT = lazy(
     r"(?:foto|photo|image|picture|bild|credits?|source)(?:\s(?:credits?|courtesy(?:\sof)?|source|by))?\s*:.*|©.*",
@@ -106,7 +107,7 @@ def names_of(named: Named) -> Iterator[Title]:
     """Yield what a unit may be called, the best first."""
     for way in _WAYS:
         for title in way(named):
-            text = fold(title.text)[:_LONGEST_TITLE]
+            text = fold(title.text)[:_LONGEST_TITLE].lstrip(_DASHES)
             if text and (title.named_by in _MAY_BE_CREDITS or not is_credit(text)):
                 yield Title(text, title.named_by, title.link, title.is_label)
 

@@ -19,7 +19,9 @@ _LONGEST_ENTRY = 600
 """Characters in a run that begins with a heading, on the average, if all runs are made alike."""
 
 _SEVERAL = 3
-_OPENING_LEVEL, _LONGEST_OPENING = 7, 80
+_BUTTON_LEVEL, _BOLD_LEVEL = 7, 8
+_OPENINGS = {"button": _BUTTON_LEVEL, "p": _BOLD_LEVEL}
+_LONGEST_OPENING = 80
 _LONGEST_JUNK = 40
 """Characters of what may stand on a picture and say nothing: a badge, a price."""
 
@@ -91,7 +93,7 @@ def _unit(ground: Ground, kids: list["_Kid"], like: int) -> Unit:
         tuple(kid.node for kid in kids),
         elements[0],
         ground.end[elements[-1]],
-        name=ground.text(elements[0]) if kids[0].level == _OPENING_LEVEL else "",
+        name=ground.text(elements[0]) if kids[0].level == _BUTTON_LEVEL else "",
         named_by=NamedBy.HEADING,
         like=like,
     )
@@ -143,10 +145,21 @@ def _kids(ground: Ground, likes: Likes, parent: int) -> Iterator[_Kid]:
 
 
 def _opening(ground: Ground, number: int) -> int:
-    """Return the level of a button that opens the panel behind it, which is lower than any heading; 0 for others."""
-    if ground.tags[number] != "button" or not 0 < ground.length(number) <= _LONGEST_OPENING:
+    """Return the level of what stands above something without being a heading, lower than any; 0 for others.
+
+    It is a button that opens the panel behind it, or a paragraph that is all bold.
+    """
+    level = _OPENINGS.get(ground.tags[number], 0)
+    if not level or not 0 < ground.length(number) <= _LONGEST_OPENING:
         return 0
-    return 0 if says_nothing(ground.text(number)) else _OPENING_LEVEL
+    if level == _BOLD_LEVEL and not _is_bold(ground, number):
+        return 0
+    return 0 if says_nothing(ground.text(number)) else level
+
+
+def _is_bold(ground: Ground, number: int) -> bool:
+    bold = ground.within(number, "b, strong")
+    return bool(bold) and ground.length(bold[0]) == ground.length(number)
 
 
 def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
