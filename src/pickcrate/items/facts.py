@@ -5,7 +5,7 @@ from itertools import islice
 
 from pickcrate.finders.place import HEADINGS
 from pickcrate.item import ItemForm
-from pickcrate.items.ground import LABELLED, Ground
+from pickcrate.items.ground import LABELLED, LABELLED_CELLS, LABELS_BY_STEM, VALUES, Ground
 from pickcrate.items.junk import is_file_name, says_nothing
 from pickcrate.items.lines import Line
 from pickcrate.items.unit import Unit
@@ -13,12 +13,18 @@ from pickcrate.lazyre import lazy
 
 LONGEST_LABEL = 32
 _LONGEST_VALUE = 200
+_LONGEST_UNMARKED = 80
+"""Characters of a value that only follows bold words."""
+
 _FEWEST_CELLS = 3
 _NO_CELLS = frozenset(("img", "picture", "a", "p", *HEADINGS))
 """what parts of a card are, and no cells of a row"""
 
 _MOST_WORDS_OF_LABEL = 4
 _LABEL_AND_VALUE_CELLS = ((["th", "td"], ["td", "td"]), (["th", "td"],))
+_OF_LABEL = lazy(r"(.{1,40}?)[-_]{1,2}(?:key|label|term)")
+_OF_VALUE = lazy(r"(.{1,40}?)[-_]{1,2}(?:val|value|data|text|content|desc|description)")
+_SEVERAL = 2
 LABEL_AND_VALUE = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 """a line that is a label, and what it labels"""
 
@@ -28,10 +34,10 @@ def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterato
     if headed := list(_headed(tree, unit)):
         yield from headed
         return
-    if not (tree.may_have_fields or any(":" in line.text or "：" in line.text for line in lines)):
-        return
+    in_markup = (_terms, _tables, _labelled, _labelled_cells) if tree.may_have_fields else ()
+    in_lines = (*_label_lines(lines, title), *_bold_labels(lines, title))
     seen: set[str] = set()
-    for said, value in (*_terms(tree, unit), *_tables(tree, unit), *_labelled(tree, unit), *_label_lines(lines, title)):
+    for said, value in (*(pair for find in in_markup for pair in find(tree, unit)), *in_lines):
         label = said.strip(" :：\u00a0")
         if label and value and label not in seen and len(label) <= LONGEST_LABEL:
             seen.add(label)
@@ -103,14 +109,46 @@ def _tables(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
 def _labelled(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     """Yield the pairs of an element that is called a label and the one behind it."""
     for root in _roots(tree, unit):
-        for number in tree.within(root, LABELLED):
+        by_stem = tree.within(root, LABELS_BY_STEM)
+        for number in sorted({*tree.within(root, LABELLED), *by_stem}):
             follower = tree.end[number]
-            if (
-                follower < len(tree.nodes)
-                and tree.parent[follower] == tree.parent[number]
-                and not tree.pictures(follower)
-            ):
-                yield tree.text(number), tree.text(follower)
+            if follower >= len(tree.nodes) or tree.parent[follower] != tree.parent[number] or tree.pictures(follower):
+                continue
+            if number in by_stem and not _is_value_of(tree, follower, number):
+                continue
+            yield tree.text(number), tree.text(follower)
+        for number in tree.within(root, VALUES):
+            both = list(islice(tree.children(tree.parent[number]), _SEVERAL + 1))
+            if len(both) == _SEVERAL and both[1] == number and tree.text(both[0])[:1].isalpha():
+                yield tree.text(both[0]), tree.text(number)
+
+
+def _is_value_of(tree: Ground, follower: int, label: int) -> bool:
+    names = (_OF_LABEL.fullmatch(name) for name in tree.attribute(label, "class").split())
+    stems = {match[1] for match in names if match is not None}
+    values = (_OF_VALUE.fullmatch(name) for name in tree.attribute(follower, "class").split())
+    return any(match is not None and match[1] in stems for match in values)
+
+
+def _labelled_cells(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
+    """Yield the cells that hold the head of their column themselves."""
+    for root in _roots(tree, unit):
+        for cell in tree.within(root, LABELLED_CELLS):
+            if not tree.pictures(cell):
+                yield tree.attribute(cell, "data-label") or tree.attribute(cell, "data-th"), tree.text(cell)
+
+
+def _bold_labels(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
+    """Yield bold words with what follows them in their line, if several lines are made so."""
+    labelled: list[tuple[str, str]] = []
+    for line in lines:
+        value = line.text.removeprefix(line.bold).strip() if line.bold else ""
+        is_label = line.bold[:1].isalpha() and len(line.bold.split()) <= _MOST_WORDS_OF_LABEL and not line.level
+        is_value = value[:1].isalnum() and len(value) <= _LONGEST_UNMARKED
+        if is_label and is_value and title not in {line.bold, line.text}:
+            labelled.append((line.bold, value))
+    if len(labelled) >= _SEVERAL:
+        yield from labelled
 
 
 def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:

@@ -20,6 +20,17 @@ LABELLED = (
 )
 """elements whose class says that they say what the one behind them is"""
 
+LABELS_BY_STEM = ", ".join(f"[class*='{mark}{word}']" for mark in "-_" for word in ("key", "label", "term"))
+"""those that do if the one behind them is called its value: ``spec-key`` and ``spec-value``"""
+
+VALUES = ".value, .val, [class$='-value'], [class$='_value'], [class$='-val'], [class$='_val']"
+"""elements whose class says that the one before them says what they are"""
+
+LABELLED_CELLS = ", ".join(f"{tag}[data-{name}]" for tag in ("td", "div", "li", "span") for name in ("label", "th"))
+"""cells that hold the head of their column, for where a screen is too narrow for the row of heads"""
+
+_MARKS_OF_FIELDS = ("dt", "tr", LABELLED, LABELS_BY_STEM, VALUES, LABELLED_CELLS)
+
 SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
 """attributes that say what a picture is called, or what is written below it where it is opened"""
 
@@ -115,7 +126,7 @@ class Ground(Tree):
     @property
     def may_have_fields(self) -> bool:
         """Whether anything on the page says something by a term, in a table, or behind a label."""
-        return any(self.selected(selector) for selector in ("dt", "tr", LABELLED))
+        return any(self.selected(selector) for selector in _MARKS_OF_FIELDS)
 
     def pictures(self, number: int) -> int:
         """Return how many pictures an element holds, itself included."""
