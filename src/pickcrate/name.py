@@ -6,7 +6,6 @@ the spelled name and are filled in by ``finish``.
 """
 
 import re
-import string
 import unicodedata
 from collections.abc import Callable, Iterable, Mapping
 from datetime import date
@@ -68,6 +67,8 @@ def parse_pattern(text: str, option: str = "--name") -> NamePattern:
     hint = _EXAMPLES[option]
     if "/" in text or "\\" in text:
         raise UsageError(f"{option} {text!r}: a name cannot hold / or \\", hint=hint)
+    import string  # noqa: PLC0415 (most runs have no patterns)
+
     parts: list[tuple[str, str, str]] = []
     try:
         for literal, field, specification, conversion in string.Formatter().parse(text):
@@ -445,4 +446,4 @@ _GIVEN = NamePattern("", (("", "given", ""),))
 _WORDS = NamePattern("", (("", "words", ""),))
 """what a page says of a picture, where its address says nothing"""
 
-_BY_STEM, _BY_ALT = patterns(("{stem}", "{alt}"))
+_BY_STEM, _BY_ALT = NamePattern("{stem}", (("", "stem", ""),)), NamePattern("{alt}", (("", "alt", ""),))

@@ -15,7 +15,7 @@ from msgspec.structs import asdict, replace
 
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
 from pickcrate.cli.ending import QuickExit, close_output, output_failed, told
-from pickcrate.cli.options import Given
+from pickcrate.cli.options import FileName, Given
 from pickcrate.cli.program import (
     CRATE_OR_PACKAGE,
     CRATE_OR_STORE,
@@ -267,7 +267,7 @@ def audit(given: Given) -> None:
 )
 @click.option(
     "--into",
-    type=click.Path(path_type=Path),
+    type=FileName(Path),
     default=CRATES,
     show_default=True,
     metavar="DIR",

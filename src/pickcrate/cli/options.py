@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 from click.core import ParameterSource
@@ -13,6 +13,9 @@ from pickcrate.cli.ending import told
 from pickcrate.errors import UsageError
 from pickcrate.run.setting import Command, Group, Input, Setting
 from pickcrate.run.settings import of_command
+
+if TYPE_CHECKING:
+    from click.shell_completion import CompletionItem
 
 _FIRST = "Most people need"
 _MOST_COMMON = 5
@@ -58,11 +61,59 @@ class Given(Struct, frozen=True):
         return self.options(*(name for name, known in of_command(self.command).items() if known.group in groups))
 
 
+class FileName(click.ParamType[Any]):
+    """A path, or a source, as it is typed: it need not be there. Click's own asks for a translation of its name."""
+
+    name = "path"
+
+    def __init__(self, made: type[str] | type[Path] = str) -> None:
+        self._made = made
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:  # noqa: ARG002
+        """Return what is typed as what it is to be."""
+        return self._made(value)
+
+    def shell_complete(
+        self,
+        ctx: click.Context,  # noqa: ARG002 (Click asks so)
+        param: click.Parameter,  # noqa: ARG002
+        incomplete: str,
+    ) -> "list[CompletionItem]":
+        """Return that shells may complete it by the names of files."""
+        from click.shell_completion import CompletionItem  # noqa: PLC0415 (seldom asked for)
+
+        return [CompletionItem(incomplete, type="file")]
+
+
+class _Helped(click.Command):
+    """A command with a help option of its own, for which no translation is looked up either."""
+
+    def get_help_option(self, ctx: click.Context) -> click.Option:  # noqa: ARG002 (Click asks so)
+        """Return the option that shows the help."""
+        return _HELP
+
+
+def _show_help(context: click.Context, _: click.Parameter, is_wanted: bool) -> None:
+    if is_wanted and not context.resilient_parsing:
+        click.echo(context.get_help())
+        context.exit()
+
+
+_HELP = click.Option(
+    ["-h", "--help"],
+    is_flag=True,
+    is_eager=True,
+    expose_value=False,
+    callback=_show_help,
+    help="Show this message and leave.",
+)
+
+
 class Operand(click.Argument):
     """An argument with words for the help."""
 
     def __init__(self, name: str, metavar: str, words: str, *, is_one: bool = True, is_needed: bool = True) -> None:
-        super().__init__([name], metavar=metavar, nargs=1 if is_one else -1, required=is_needed, type=click.Path())
+        super().__init__([name], metavar=metavar, nargs=1 if is_one else -1, required=is_needed, type=FileName())
         self.words = words
 
     def make_metavar(self, ctx: click.Context) -> str:  # noqa: ARG002 (Click asks so)
@@ -71,7 +122,7 @@ class Operand(click.Argument):
         return f"{metavar}..." if self.nargs < 0 and not {".", "["} & set(metavar) else metavar
 
 
-class Grouped(click.Command):
+class Grouped(_Helped):
     """A command whose help shows its options under the headings of the table, the most common ones first."""
 
     def __init__(self, command: Command, operands: tuple[Operand, ...], run: Callable[[Given], None], epilog: str):
@@ -109,7 +160,7 @@ class Grouped(click.Command):
                     formatter.write_dl(lines)
 
 
-class Program(click.Group):
+class Program(_Helped, click.Group):
     """The commands in the order of their making. Each is only made when it is wanted: it has dozens of options."""
 
     def __init__(self, **more: Any) -> None:
@@ -220,7 +271,7 @@ def _type(setting: Setting) -> click.ParamType[Any]:
         case Input.DECIMAL:
             return _Decimal(setting.least, setting.most)
         case Input.FILE:
-            return click.Path(path_type=Path)
+            return FileName(Path)
         case Input.CHOICE if setting.choices is not None:
             return click.Choice([choice.value for choice in setting.choices])
         case _:
