@@ -303,6 +303,17 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "wind rain",
         "red blue",
     ),
+    "what writes, prints, or says where to get something; buttons in a column; the banner that asks for consent": (
+        """<table><tr><td><a href=home.html><img src=home.gif width=100 height=25></a><br><a href=a.html>
+        <img src=b_kites.gif width=100 height=25></a><br><a href=b.html><img src=b_links.gif width=100 height=25></a></td>
+        <td><h1>Kites</h1><img src=a.jpg width=400 height=300><a href="mailto:a@galewick.example"><img src=ink.gif></a>
+        <a href="javascript:window.print()"><img src=paper.gif></a>
+        <a href="https://apps.example/k"><img src=gplay.png alt="Get it on the shelf"></a></td></tr></table>
+        <img src=gonext_prevbtn.png><img src="https://c.example/hit.php?id=3" width=88 height=31>
+        <div class=cookie-consent><img src=biscuit.png alt=""><p>We use cookies</p></div>""",
+        "home b_kites b_links ink paper gonext_prevbtn gplay hit biscuit",
+        "a",
+    ),
     "a shop's word for a size": (
         """<h1>A kite</h1><img src=hall.jpg width=600 height=400><p>It flies.</p><img src="/19-home_default/kite.jpg" width=60 height=60>
         <a href="/start?from=kite"><img src="/art/home.png" width=60 height=60></a>""",

@@ -6,7 +6,7 @@ from pickcrate.addresses import file_parts, folder_of, path_of
 from pickcrate.finders.place import LEADING
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import names_a_placeholder, words_in
-from pickcrate.sift.seen import BADGE, ICON, Seen
+from pickcrate.sift.seen import BADGE, ICON, Seen, is_free, is_nameless, leads_away
 
 _SAYS_SO = frozenset(
     "logo logos logotype icon icons ico icn glyph badge badges button buttons btn bullet bullets arrow arrows chevron "
@@ -38,6 +38,15 @@ _KIND_OF_FILE = lazy(r"\[(?:[A-Z][A-Z0-9]{1,3}|PARENTDIR|SOUND|BINARY|VIDEO|   )
 _BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
 _ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
 _CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
+_CONTROLS_AT_THE_END = ("btn", "button")
+"""without a mark before them: ``prevbtn``"""
+
+_ACTS = lazy(r"(?:mailto|tel|sms|callto|whatsapp):|javascript:.{0,40}\b(?:print|back|history)\b", re.IGNORECASE)
+_OFFERS = lazy(
+    r"(?:get it|download|available|listen|watch|find us|order|jetzt|laden im|disponible|scarica|télécharger)"
+    r"\s+(?:now\s+)?(?:on|at|in|from|bei|sur|en|su|dans)\s",
+    re.IGNORECASE,
+)
 _EMPTY = frozenset("blank spacer transparent empty".split())
 _WAITING = frozenset("loader loading spinner".split())
 _FACES_DRAWN = frozenset("smiley smileys smilie smilies smiles emoji emojis emoticon emoticons".split())
@@ -91,6 +100,23 @@ def leading(seen: Seen) -> str:
     return f"it leads from page to page ({relation})" if seen.longer is not None or _ARROW.search(stem) else ""
 
 
+def acting(seen: Seen) -> str:
+    """Hold of a drawing, small or of unknown size, whose link shows nothing: it writes, calls or prints."""
+    image = seen.image
+    is_beside = is_nameless(image.item) or is_free(image.item) or seen.has_larger_beside
+    if (seen.longer or 0) > BADGE or not is_beside:
+        return ""
+    is_drawn = file_parts(image.url)[1].lower() in _NO_PHOTOGRAPHS
+    return "it writes, calls or prints" if is_drawn and _ACTS.match(image.shown.link) else ""
+
+
+def offering(seen: Seen) -> str:
+    """Hold of a badge that says where a program, a film or a record is to be had, and leads there."""
+    shown = seen.image.shown
+    is_badge = leads_away(seen.image) and _OFFERS.match(shown.words.alt.strip()) is not None
+    return "it says where something is to be had" if is_badge else ""
+
+
 def control(seen: Seen) -> str:
     """Hold of a small drawing, or of one of unknown size, whose file or folder is called a button, an icon, smileys."""
     image = seen.image
@@ -104,6 +130,7 @@ def control(seen: Seen) -> str:
         return ""
     words = [word for word in words_in(stem) if not word[0].isdigit()]
     ends = {words[0], words[-1]} if words else set()
+    ends |= {end for end in _CONTROLS_AT_THE_END if stem.casefold().endswith(end)}
     if extension.lower() == "gif" and not ends.isdisjoint(_WAITING):
         return "its file is called what is shown while something loads"
     return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button or an icon"

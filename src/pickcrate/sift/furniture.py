@@ -214,8 +214,9 @@ def _home(seen: Seen) -> str:
 
 
 def _button(seen: Seen) -> str:
-    nameless = is_nameless(seen.image.item)
-    return f"one of {seen.row} low pictures that lead somewhere" if seen.row > 1 and nameless else ""
+    item = seen.image.item
+    is_one = (seen.row > 1 and is_nameless(item)) or (seen.row >= OFTEN and is_free(item))
+    return f"one of {seen.row} low pictures that lead somewhere" if is_one else ""
 
 
 def _elsewhere(seen: Seen) -> str:
@@ -299,7 +300,8 @@ def _counter(seen: Seen) -> str:
     Or as none of its parts does: it stands right in the page. It counts visits.
     """
     image = seen.image
-    if image.shown.words.alt or (seen.longer or 0) > _TRACKER or not is_web(image.url):
+    is_small = (seen.longer or 0) <= _TRACKER or (seen.longer, seen.shorter) in _WEB_BUTTONS
+    if image.shown.words.alt or not is_small or not is_web(image.url):
         return ""
     extension = file_parts(image.url)[1].lower()
     is_asked_for = extension in _PROGRAMS or not is_of_site(image.url, image.shown.home)
@@ -346,6 +348,8 @@ SIGNS = (
     _Sign(2, called.said_by_a_mark),
     _Sign(2, called.steering),
     _Sign(2, called.leading),
+    _Sign(2, called.acting),
+    _Sign(2, called.offering),
     _Sign(2, called.admonition),
     _Sign(2, _payment),
     _Sign(2, called.control),

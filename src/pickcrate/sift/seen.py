@@ -129,8 +129,8 @@ def is_free(item: Item) -> bool:
 
 
 def is_nameless(item: Item) -> bool:
-    """Tell whether an item has no words but those of its picture."""
-    return item is NO_ITEM or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
+    """Tell whether an item has no words but those of its picture, if any."""
+    return not item.title or item.named_by in {NamedBy.ALT, NamedBy.LABEL}
 
 
 def leads_away(image: Image) -> bool:
