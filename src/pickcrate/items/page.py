@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from itertools import takewhile
 
 from pickcrate.item import ItemForm, NamedBy
-from pickcrate.items.ground import Ground
+from pickcrate.items.ground import LABELLED, VALUES, Ground
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.structured import Linked, PageKind, page_kind
 from pickcrate.items.unit import Unit
@@ -16,6 +16,11 @@ _BESIDE = ("nav", "footer", "aside", "li")
 _LONG_PARAGRAPH = 200
 _MOST_LONG = 2
 _LEAST_FACTS = 2
+_LONGEST_LABEL = 24
+_LONGEST_RECORD = 3_000
+"""Characters of a page that is only a record of one thing, not a text with tables in it."""
+
+_LABELS = f"{LABELLED}, {VALUES}"
 _LEAST_IN_GALLERY = 3
 _LONGEST_BETWEEN = 40
 _LONGEST_TEXT = 300
@@ -69,11 +74,13 @@ def _content(ground: Ground, title: int) -> int:
 
 
 def _has_facts(ground: Ground, root: int, taken: list[tuple[int, int]]) -> bool:
-    """Tell whether the content has a list of terms or a table of facts of its own."""
+    """Tell whether the content has a list of terms, a table of facts, or labels with their values, of its own."""
     beside = [*taken, *((n, ground.end[n]) for n in ground.within(root, ", ".join(_BESIDE)))]
     terms = [n for n in ground.within(root, "dt") if not ground.pictures(ground.parent[n])]
-    rows = [n for n in ground.within(root, "tr") if not ground.pictures(n) and _is_fact(ground, n)]
-    return any(len(list(_outside(facts, beside))) >= _LEAST_FACTS for facts in (terms, rows))
+    is_short = ground.length(root) <= _LONGEST_RECORD
+    rows = [n for n in ground.within(root, "tr") if not ground.pictures(n) and _is_fact(ground, n, is_short=is_short)]
+    labels = [n for n in ground.within(root, _LABELS) if not ground.pictures(ground.parent[n])]
+    return any(len(list(_outside(facts, beside))) >= _LEAST_FACTS for facts in (terms, rows, labels))
 
 
 def _outside(numbers: list[int], spans: list[tuple[int, int]]) -> Iterator[int]:
@@ -92,9 +99,15 @@ def _is_named_after(ground: Ground, own: list[int], title: str) -> bool:
     return named > 1 and named * 10 >= len(own) * 7
 
 
-def _is_fact(ground: Ground, row: int) -> bool:
+def _is_fact(ground: Ground, row: int, *, is_short: bool) -> bool:
+    """Tell whether a row is a header and a value; on a short page, any label and a value."""
     cells = list(ground.children(row))
-    return len(cells) == 2 and ground.tags[cells[0]] == "th" and ground.tags[cells[1]] == "td"
+    if len(cells) != 2 or ground.tags[cells[1]] != "td":
+        return False
+    if ground.tags[cells[0]] == "th" or not is_short:
+        return ground.tags[cells[0]] == "th"
+    label = ground.text(cells[0]) if 0 < ground.length(cells[0]) <= _LONGEST_LABEL else ""
+    return label[:1].isalpha() and not any(map(str.isdigit, label)) and not ground.within(cells[0], "a[href]")
 
 
 def _interrupt(ground: Ground, own: list[int]) -> bool:

@@ -35,10 +35,11 @@ _MICROFORMAT_PROPERTIES = frozenset(("p-name", "fn", "entry-title", "u-url", "p-
 _NAMES = ("name", "headline", "title", "p-name", "fn", "entry-title", "summary")
 _PREFIXES = ("p-", "u-", "fn", "entry-")
 _ADDRESSES = ("url", "u-url", "mainEntityOfPage", "sameAs")
+_MOST_VALUES = 20
 _NOT_FIELDS = frozenset(
     "name headline title image url thumbnail thumbnailurl contenturl photo logo offers mainentityofpage "
     "itemlistelement sameas position availability itemcondition aggregaterating review description articlebody text "
-    "potentialaction".split()
+    "potentialaction isrelatedto issimilarto isvariantof hasvariant".split()
 )
 MARKED = "[itemprop], [property], .p-name, .fn, .entry-title, .u-url, [itemscope], [typeof]"
 """what is marked up as a thing, or as a property of one"""
@@ -269,13 +270,30 @@ def _addresses(value: object, depth: int = 0) -> Iterator[str]:
 
 
 def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
-    """Yield the plain properties of an object, and the names of the things that it names."""
+    """Yield the properties of an object: plain values, quantities, the names of the things that it names."""
     for key, inner in list(value.items())[:_MOST_FIELDS]:
-        if key.startswith("@") or key.lower() in _NOT_FIELDS:
-            continue
-        said = inner.get("name") if isinstance(inner, dict) else inner
-        if isinstance(said, str | int | float) and not isinstance(said, bool) and str(said):
-            yield key, fold(str(said))
+        if key == "additionalProperty":  # schema.org: PropertyValue, with its own name
+            for entry in (inner if isinstance(inner, list) else [inner])[:_MOST_FIELDS]:
+                if isinstance(entry, dict) and (name := _said(entry.get("name"))) and (said := _quantity(entry)):
+                    yield name, said
+        elif not key.startswith("@") and key.lower() not in _NOT_FIELDS and (said := _said(inner)):
+            yield key, said
+
+
+def _said(value: object) -> str:
+    """Return a value of JSON-LD as words: of several all, of a thing its name."""
+    if isinstance(value, list):
+        return ", ".join(filter(None, (_said(inner) for inner in value[:_MOST_VALUES] if not isinstance(inner, list))))
+    if isinstance(value, dict):
+        return _said(value["name"]) if isinstance(value.get("name"), str) else _quantity(value)
+    return fold(str(value)) if isinstance(value, str | int | float) and not isinstance(value, bool) else ""
+
+
+def _quantity(value: dict[str, object]) -> str:
+    """Return a schema.org QuantitativeValue or PropertyValue as words, with its unit."""
+    amount, unit = value.get("value"), value.get("unitText") or value.get("unitCode")
+    said = _said(amount) if not isinstance(amount, dict | list) else ""
+    return f"{said} {unit}" if said and isinstance(unit, str) else said
 
 
 class PageKind(Enum):
