@@ -38,7 +38,7 @@ class NamedBy(Enum):
     CELL = "the cell of its name"
     TERM = "its term"
     CAPTION = "its caption"
-    BOLD = "the first bold words in it"
+    BOLD = "the bold or italic words it begins with"
     LINE = "the first short line in it"
     ALT = "the alternative text of its picture"
     PAGE = "the page's heading"

@@ -119,7 +119,9 @@ _HIDDEN = frozenset(
     "sr-only sr_only screen-reader-text visually-hidden visuallyhidden screenreader assistive-text".split()
 )
 _PARTS = r"(?:[a-z0-9]+[-_]{1,2})*"
-_TITLE = _compiled(_PARTS, r"(?:title|name|heading|headline)(?:[-_]{1,2}(?:link|text|wrap|main))?")
+_TITLE = _compiled(
+    _PARTS, r"(?:title|name|heading|headline|ttl|titre|titel|titulo|titolo)(?:[-_]{1,2}(?:link|text|wrap|main))?"
+)
 _CAPTION = _compiled(_PARTS, r"caption(?:[-_]{1,2}text)?")
 _SIDE = _compiled(_PARTS, rf"(?:{_any_of('side_classes')})(?:[-_]{{1,2}}(?:name|text|label|line|info))?")
 _OF_OTHERS = _compiled(

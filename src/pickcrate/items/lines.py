@@ -29,14 +29,18 @@ _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "
 """elements that hold a part of a sentence, whatever that is made of"""
 
 _LEVELS = {tag: level for level, tag in enumerate(HEADINGS, 1)}
+_BEHIND_A_TITLE = (", ", "; ", " (", ",")
+"""what stands between the title of a work, in italics, and what is said of it"""
+
 _STATED_LEVELS = {str(level): level for level in range(1, 7)}
 
 # What a text looks like by the elements around it, as bits: a page has very many texts.
-_BOLD, _CONTROL, _TIME, _CAPTION, _TITLED, _TERM, _SIDE, _STUCK = (1 << bit for bit in range(8))
+_BOLD, _CONTROL, _TIME, _CAPTION, _TITLED, _TERM, _SIDE, _STUCK, _SLANTED = (1 << bit for bit in range(9))
 _OF_CLASS = {ClassKind.TITLE: _TITLED, ClassKind.CAPTION: _CAPTION, ClassKind.SIDE: _SIDE}
 _OF_TAG = {
     "b": _BOLD,
     "strong": _BOLD,
+    **dict.fromkeys(("i", "em", "cite"), _SLANTED),
     "time": _TIME,
     "dt": _TERM,
     **dict.fromkeys(_CONTROLS, _CONTROL),
@@ -69,7 +73,7 @@ class Line(Struct):
     level: int
     """of the heading that it stands in, 1 to 6; 0 for none"""
     bold: str
-    """the bold words that it begins with"""
+    """the bold words that it begins with; of a work of art, its title in italics"""
     linked: str
     """the words of the one link in it, if there are others"""
     besides: str
@@ -150,7 +154,10 @@ def _line_of(text: str, pieces: list[_Piece]) -> Line:
         pieces = [piece for piece in pieces if not piece[1].bits & stuck]
         looks = [look for piece, look in pieces if not piece.isspace()]
         text = _text_of(pieces)
-    bold = fold("".join(_bold_at_start(pieces))) if first & _BOLD else ""
+    bold = fold("".join(_at_start(pieces, _BOLD))) if first & _BOLD else ""
+    if not bold and first & _SLANTED:
+        slanted = fold("".join(_at_start(pieces, _SLANTED)))
+        bold = slanted if text.removeprefix(slanted).startswith(_BEHIND_A_TITLE) else ""
     link = next((look.link for look in looks if look.link), "")
     is_linked = bool(link) and all(look.link for look in looks)
     linked = besides = ""
@@ -164,10 +171,10 @@ def _text_of(pieces: list[_Piece]) -> str:
     return fold("".join([text for text, _ in pieces]) if len(pieces) > 1 else pieces[0][0])
 
 
-def _bold_at_start(pieces: list[_Piece]) -> Iterator[str]:
-    """Yield the pieces that a line begins with, as far as they are bold."""
-    bold = takewhile(lambda piece: piece[1].bits & _BOLD or piece[0].isspace(), pieces)
-    return (text for text, _ in bold)
+def _at_start(pieces: list[_Piece], bit: int) -> Iterator[str]:
+    """Yield the pieces that a line begins with, as far as they look so."""
+    found = takewhile(lambda piece: piece[1].bits & bit or piece[0].isspace(), pieces)
+    return (text for text, _ in found)
 
 
 def lines_of(roots: Iterable[LexborNode], outer_link: str = "") -> tuple[list[Line], int]:

@@ -38,8 +38,8 @@ _SEVERAL = 2
 _MOST_COMPARED = 200
 _LONGEST_BESIDE = 40
 _COUNTED = lazy(r"\W{0,2}(?:no\.?\s?)?(\d{1,3})\s?[.):–-]\s+(\S.*)", re.IGNORECASE)
-_CODE = lazy(r"([A-Z]{2,5})[-–./ ]?\d{3,}(?:[-./]\d{1,4}){0,3}[a-z]?")
-"""a number in an inventory, with the letters of that"""
+_CODE = lazy(r"([A-Z]{2,5}(?:[-–./ ][A-Z]{1,4}){0,2})[-–./ ]?\d{3,}(?:[-./]\d{1,4}){0,3}[a-z]?|(U)\+[0-9A-F]{4,6}")
+"""a number in an inventory, with the letters of that; a code point (Unicode standard, appendix A)"""
 
 _NO_LEVEL = 9
 _CLIMBED = 3
@@ -138,7 +138,7 @@ class Naming:
         """Call parts of a kind by what else they say, if all begin with a number of one inventory: "GK-101"."""
         titles = [self._read(unit).title for unit in alike]
         codes = [_CODE.fullmatch(title.text) for title in titles if title.named_by in _BY_LINES]
-        inventories = {match[1] if match is not None else None for match in codes}
+        inventories = {match[1] or match[2] if match is not None else None for match in codes}
         if len(codes) < max(len(alike), _LEAST_TILES) or None in inventories or len(inventories) > 1:
             return
         names: dict[str, tuple[Unit, Title]] = {}

@@ -79,7 +79,7 @@ def _segments(ground: Ground, kids: list["_Kid"]) -> list[tuple[int, int]]:
     if segments and (is_in_text or len(segments) >= _SEVERAL) and _are_alike(kids, segments):
         longest = _LONGEST_ENTRY
     elif is_in_text:
-        return []
+        segments, longest = _before_headings(kids), _LONGEST_ENTRY
     else:
         segments = _within_headings(kids, segments) or segments or _by_pictures(kids)
     length = sum(ground.length_of(kids[place].node) for start, end in segments for place in range(start, end))
@@ -176,6 +176,16 @@ def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
     segments = [(start, end) for start, end in pairwise(bounds) if kids[start].level == level]
     pictured = [(start, end) for start, end in segments if any(kid.has_picture for kid in kids[start:end])]
     return pictured if len(pictured) > 1 and len(pictured) >= 0.6 * len(segments) else []
+
+
+def _before_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
+    """Return the runs that begin with a picture and its heading, though paragraphs follow; none unless all do."""
+    segments = _by_pictures(kids)
+    for start, end in segments:
+        first = next((kid for kid in kids[start:end] if kid.has_words), None)
+        if not kids[start].is_picture or first is None or not first.level:
+            return []
+    return segments if len(segments) >= _SEVERAL else []
 
 
 def _within_headings(kids: list[_Kid], segments: list[tuple[int, int]]) -> list[tuple[int, int]]:

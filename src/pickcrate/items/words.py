@@ -39,7 +39,7 @@ visa | les mer | læs mere | lue lisää | czytaj więcej | więcej | zobacz | v
     "badges": """
 new | new! | sale | sale! | offer | special offer | hot | bestseller | best seller | featured | popular | trending | recommended
 limited | limited edition | exclusive | sold out | sold | out of stock | in stock | available | unavailable | coming soon
-pre-order | free | free shipping | no reviews | no reviews yet | be the first to review | add a review | promo | promotion | sponsored | ad | advertisement | verified | online | offline
+pre-order | top ad | promoted | urgent | reduced | free | free shipping | no reviews | no reviews yet | be the first to review | add a review | promo | promotion | sponsored | ad | advertisement | verified | online | offline
 neu | angebot | ausverkauft | auf lager | sonderangebot | anzeige
 nouveau | soldes | épuisé | en stock | nuevo | oferta | agotado | rebajas | nuovo | offerta | esaurito | novo | nowość | wyprzedaż
 uitverkocht | aanbieding | rea | slutsåld | новинка | 新品 | 特価 | セール
@@ -92,7 +92,7 @@ from | ab | nur | only | now | was | jetzt | dès | à partir de | desde | da | 
 precio | prezzo | preço | prijs | pris | cena | цена | 価格 | rrp | uvp | each | total
 """,
     "counted": """
-photo | photos | picture | pictures | image | images | item | items | review | reviews | rating | ratings | comment | comments
+photo | photos | pic | pics | picture | pictures | image | images | item | items | review | reviews | rating | ratings | comment | comments
 like | likes | view | views | vote | votes | star | stars | minute | minutes | min | mins | min read | hour | hours | hr | hrs | day
 days | week | weeks | month | months | year | years | reply | replies | answer | answers | share | shares | product | products
 result | results | post | posts | left | sold | in stock
