@@ -1,6 +1,7 @@
 """What an item may be called: the ways in which a part of a page is named, the best first."""
 
 import re
+from bisect import bisect_left
 from collections.abc import Callable, Iterator
 from functools import cached_property
 from itertools import islice
@@ -8,6 +9,7 @@ from itertools import islice
 from msgspec import Struct
 
 from pickcrate.addresses import leads_somewhere
+from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.words import text_in
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
@@ -36,6 +38,7 @@ BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
 """a line that says who made something, unless a small letter follows"""
 
 _LONGEST_TITLE = 200
+_MOST_DRAWN = 5
 _LONGEST_LINE = 110
 _LONGEST_SENTENCE = 70
 _COLONS = (":", "：")
@@ -125,6 +128,19 @@ def _by_headings(named: Named) -> Iterator[Title]:
     headings.sort(key=lambda line: (line.level, bool(named.link) and line.link != named.link))
     for line in headings:
         yield Title(_apart_from_figures(line) or line.text, NamedBy.HEADING, line.link)
+    if not headings:
+        yield from _drawn_headings(named)
+
+
+def _drawn_headings(named: Named) -> Iterator[Title]:
+    """Yield what stands for the pictures that are headings: text that is drawn."""
+    tree, unit = named.tree, named.unit
+    inside = tree.selected(HEADING_SELECTOR)
+    first = bisect_left(inside, unit.start)
+    for number in inside[first : min(first + _MOST_DRAWN, bisect_left(inside, unit.end))]:
+        drawn = tree.photos_in(number, tree.end[number], most=1) if not tree.length(number) else []
+        if drawn and not says_nothing(alt := tree.alts[drawn[0]]):
+            yield Title(alt, NamedBy.HEADING, named.link)
 
 
 def _by_place(named: Named) -> Iterator[Title]:
@@ -194,6 +210,13 @@ def _by_lines(named: Named) -> Iterator[Title]:
     yield from (Title(_bare(_name_in(line)), NamedBy.LINE, line.link) for line in named.own)
 
 
+def _by_choices(named: Named) -> Iterator[Title]:
+    """Yield what one of several says only beside a box to tick: what is chosen, if others do not say the same."""
+    if named.unit.like > 1 and not named.plain:
+        controls = (line for line in named.lines if line.is_control and not says_nothing(line.text))
+        yield from (Title(line.text, NamedBy.LABEL, line.link, is_label=True) for line in controls)
+
+
 def _by_tip(named: Named) -> Iterator[Title]:
     """Yield what appears when the pointer rests on its picture."""
     if tip := _tip(named.tree, named.unit):
@@ -227,6 +250,7 @@ _WAYS: tuple[Callable[[Named], Iterator[Title]], ...] = (
     _by_bold_words,
     _by_words_before_a_colon,
     _by_lines,
+    _by_choices,
     _by_tip,
     _by_attributes,
     _by_people,

@@ -18,7 +18,7 @@ _FEW = 3
 """Pictures in a small table that is a card of a larger one."""
 _GROUP_SCOPES = frozenset(("rowgroup", "colgroup"))
 _LONGEST_NAME = 120
-_FEWEST_FACTS = 2
+_FEWEST_FACTS = _SEVERAL = 2
 _LONGEST_ROW = 800
 """Characters that a row of a table without headers has at most, if it is one of its like."""
 
@@ -180,12 +180,12 @@ class TableReading:
         return facts >= _FEWEST_FACTS and ((is_whole_width and is_in_a_row) or is_beside)
 
     def _heads_pictures(self, rows: Counter[int], columns: Counter[int]) -> bool:
-        """Tell whether the words of a table are heads of pictures: one row of them, or few, and nothing else."""
+        """Tell whether the words of a table are heads of pictures: in every column one, below a head of its own."""
         table = self._table
-        below = [cell for cell in table.cells if cell.y not in self._header_rows]
         heads = [self._headers.labels(next(iter(rows))).get(x) for x in columns]
-        is_wordless = all(says_nothing(table.text(cell)) for cell in below)
-        return 1 < len(columns) >= len(rows) and is_wordless and all(heads) and len(set(heads)) == len(heads)
+        is_wordless = all(says_nothing(table.text(cell)) for cell in table.cells if cell.pictures)
+        is_full = table.width == len(columns) >= max(_SEVERAL, len(rows))
+        return is_full and is_wordless and all(heads) and len(set(heads)) == len(heads)
 
     def _laid_out(self, pictured: list[Cell], rows: Counter[int]) -> Lists:
         """Return what a table without headers is, that has several pictures side by side, or nothing but pictures."""
