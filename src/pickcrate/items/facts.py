@@ -96,8 +96,6 @@ def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
 
 def _tables(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     """Yield the rows of tables inside a unit that are a header and a cell."""
-    if unit.form in {ItemForm.ROW, ItemForm.COLUMN, ItemForm.CELL}:
-        return
     for root in _roots(tree, unit):
         for row in tree.within(root, "tr"):
             cells = [cell for cell in tree.children(row) if not tree.pictures(cell)]
