@@ -3,22 +3,16 @@
 from collections.abc import Iterator
 from itertools import islice
 
-from pickcrate.finders.place import HEADINGS
 from pickcrate.item import ItemForm
+from pickcrate.items.columnheads import LONGEST_LABEL, LONGEST_VALUE, headed
 from pickcrate.items.ground import LABELLED, LABELLED_CELLS, LABELS_BY_STEM, VALUES, Ground
 from pickcrate.items.junk import is_file_name, says_nothing
 from pickcrate.items.lines import Line
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 
-LONGEST_LABEL = 32
-_LONGEST_VALUE = 200
 _LONGEST_UNMARKED = 80
 """Characters of a value that only follows bold words."""
-
-_FEWEST_CELLS = 3
-_NO_CELLS = frozenset(("img", "picture", "a", "p", *HEADINGS))
-"""what parts of a card are, and no cells of a row"""
 
 _MOST_WORDS_OF_LABEL = 4
 _LABEL_AND_VALUE_CELLS = ((["th", "td"], ["td", "td"]), (["th", "td"],))
@@ -31,8 +25,8 @@ LABEL_AND_VALUE = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 
 def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     """Yield what is said of a unit by label: by heads of columns, or else by terms, headers and labels in it."""
-    if headed := list(_headed(tree, unit)):
-        yield from headed
+    if by_heads := list(headed(tree, unit)):
+        yield from by_heads
         return
     in_markup = (_terms, _tables, _labelled, _labelled_cells) if tree.may_have_fields else ()
     in_lines = (*_label_lines(lines, title), *_bold_labels(lines, title))
@@ -41,44 +35,7 @@ def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterato
         label = said.strip(" :：\u00a0")
         if label and value and label not in seen and len(label) <= LONGEST_LABEL:
             seen.add(label)
-            yield label, value[:_LONGEST_VALUE]
-
-
-def _headed(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
-    """Yield the parts of a row that is made of any elements, by the heads in the first row beside it or above it."""
-    if unit.form not in {ItemForm.LIKE, ItemForm.ENTRY} or unit.like < 2 or len(unit.nodes) != 1:
-        return
-    head = _head_row(tree, unit.start)
-    if head is None:
-        return
-    cells = list(tree.children(unit.start))
-    labels = list(islice(tree.children(head), len(cells) + 1))
-    if len(labels) != len(cells) or len(cells) < _FEWEST_CELLS or {tree.tags[n] for n in labels + cells} & _NO_CELLS:
-        return
-    said = [tree.text(label) for label in labels]
-    if len(set(said)) == len(said) and all(len(label) <= LONGEST_LABEL for label in said):
-        pairs = zip(said, cells, strict=True)
-        yield from ((label, tree.text(cell)[:_LONGEST_VALUE]) for label, cell in pairs if label and tree.text(cell))
-
-
-def _head_row(tree: Ground, row: int) -> int | None:
-    """Return the row of heads of a row: the first of its parent, or of a part before its parent; None without one."""
-    parent = tree.parent[row]
-    first = next(tree.children(parent), None) if parent >= 0 else None
-    if first is not None and first != row and _is_head_of(tree, first, row):
-        return first
-    outer = tree.parent[parent] if parent >= 0 else -1
-    first = next(tree.children(outer), None) if outer >= 0 else None
-    if first is None or first == parent:
-        return None
-    inner = next(tree.children(first), None)
-    return next((one for one in (inner, first) if one is not None and _is_head_of(tree, one, row)), None)
-
-
-def _is_head_of(tree: Ground, head: int, row: int) -> bool:
-    """Tell whether an element without a picture is made as a row is, or is called a head."""
-    names, others = (tree.attribute(number, "class").lower().split() for number in (head, row))
-    return not tree.pictures(head) and (names[:1] == others[:1] != [] or any("head" in name for name in names))
+            yield label, value[:LONGEST_VALUE]
 
 
 def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
@@ -107,8 +64,8 @@ def _tables(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
 def _labelled(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     """Yield the pairs of an element that is called a label and the one behind it."""
     for root in _roots(tree, unit):
-        by_stem = tree.within(root, LABELS_BY_STEM)
-        for number in sorted({*tree.within(root, LABELLED), *by_stem}):
+        by_stem = set(tree.within(root, LABELS_BY_STEM))
+        for number in sorted(by_stem.union(tree.within(root, LABELLED))):
             follower = tree.end[number]
             if follower >= len(tree.nodes) or tree.parent[follower] != tree.parent[number] or tree.pictures(follower):
                 continue
@@ -153,7 +110,7 @@ def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     for line, follower in zip(lines, (*lines[1:], None), strict=False):
         if line.level or line.is_control or line.text == title:
             continue
-        if len(line.text) > LONGEST_LABEL + _LONGEST_VALUE:
+        if len(line.text) > LONGEST_LABEL + LONGEST_VALUE:
             continue
         label, value = "", ""
         if (match := LABEL_AND_VALUE.fullmatch(line.text)) is not None:

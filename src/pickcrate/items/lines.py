@@ -3,7 +3,7 @@
 A line ends where a block begins or ends, or at a ``br`` (HTML standard, 15.3.3: what is laid out as a block).
 """
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from itertools import takewhile
 from typing import NamedTuple
 
@@ -258,14 +258,12 @@ def _is_of_the_picture(control: LexborNode, tag: str) -> bool:
         return False
     if tag == "label" or control.css_first(_BLOCKS) is not None:
         return True
-    beside = (_element(control.prev, lambda node: node.prev), _element(control.next, lambda node: node.next))
-    return all(node is None or node.tag == tag for node in beside)
-
-
-def _element(node: LexborNode | None, step: Callable[[LexborNode], LexborNode | None]) -> LexborNode | None:
-    while node is not None and not node.is_element_node:
-        node = step(node)
-    return node
+    before, behind = control.prev, control.next
+    while before is not None and not before.is_element_node:
+        before = before.prev
+    while behind is not None and not behind.is_element_node:
+        behind = behind.next
+    return all(node is None or node.tag == tag for node in (before, behind))
 
 
 def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None]) -> bool:

@@ -13,7 +13,8 @@ from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.words import text_in
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
-from pickcrate.items.facts import LABEL_AND_VALUE, LONGEST_LABEL
+from pickcrate.items.columnheads import LONGEST_LABEL
+from pickcrate.items.facts import LABEL_AND_VALUE
 from pickcrate.items.ground import SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
     NAMING,

@@ -18,7 +18,7 @@ _FEW = 3
 """Pictures in a small table that is a card of a larger one."""
 _GROUP_SCOPES = frozenset(("rowgroup", "colgroup"))
 _LONGEST_NAME = 120
-_FEWEST_FACTS = _SEVERAL = 2
+_FEWEST_FACTS, _SEVERAL = 2, 2
 _LONGEST_ROW = 800
 """Characters that a row of a table without headers has at most, if it is one of its like."""
 
