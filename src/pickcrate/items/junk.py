@@ -113,6 +113,7 @@ _MAY_BE_A_FIGURE = _compiled(
 """how a number, a count, a price or a date begins"""
 _NOTHING_AT_ALL = (_NUMERIC, _COUNTED, _RATED, _OFFERED, _DATE, _AGO)
 _EDGES = " .,:;!?…»›>→•·|-–—+*()[]<«‹←★☆✓✔#"
+_MOST_PRICES, _WORDS_OF_PRICE, _LONGEST_PRICE = 3, 2, 14
 _BEFORE_A_PRICE = (", ", " – ", " — ", " - ", " · ", " | ")
 
 _HIDDEN = frozenset(
@@ -212,10 +213,26 @@ def is_file_name(text: str) -> bool:
 
 
 def without_price(text: str) -> str:
-    """Return a caption without the price that it ends in: "Red Delta, print, 12 crowns"."""
+    """Return a caption without the prices that it ends in: "Red Delta, print, 12 crowns", "Red Delta £12 – £15"."""
+    for _ in range(_MOST_PRICES):
+        shorter = _without_last_price(text)
+        if shorter == text:
+            break
+        text = shorter
+    return text
+
+
+def _without_last_price(text: str) -> str:
     for mark in _BEFORE_A_PRICE:
         before, found, last = text.rpartition(mark)
         if found and is_price(last) and not says_nothing(before):
+            return before
+    if _DIGIT.search(text[-_LONGEST_PRICE:]) is None:
+        return text
+    words = text.split(" ")
+    for count in range(1, min(_WORDS_OF_PRICE, len(words) - 1) + 1):
+        before = " ".join(words[:-count])
+        if _PRICE.fullmatch(" ".join(words[-count:])) is not None and not says_nothing(before):
             return before
     return text
 

@@ -85,7 +85,8 @@ class Named:
     @cached_property
     def plain(self) -> list[Line]:
         """Its lines but for those that name nothing: buttons, times, what says nothing."""
-        return [line for line in self.lines if not (line.is_control or line.is_time or says_nothing(line.text))]
+        lines = (line for line in self.lines if not (line.is_control or line.is_time))
+        return [line for line in lines if not says_nothing(line.text) or _has_price_besides(line)]
 
     @cached_property
     def short(self) -> list[Line]:
@@ -292,12 +293,14 @@ def _name_in(line: Line) -> str:
 def _apart_from_figures(line: Line) -> str:
     """Return the words of a line's link, if all besides say nothing or are set off behind it.
 
-    A place in a list, a year, a size, a site say nothing; who made it is set off: "Red Delta · Ino Hallas".
+    A place in a list, a year, a size, a site say nothing, nor does who made it: "Red Delta · Ino", "Red Delta by Ino".
     """
     if not line.linked or says_nothing(line.linked):
         return ""
     is_set_off = _SET_OFF.match(line.text.removeprefix(line.linked)) is not None and line.text.startswith(line.linked)
-    return line.linked if is_set_off or is_figure(line.besides) or _SITE.fullmatch(line.besides) is not None else ""
+    byline = BYLINE.fullmatch(line.besides)
+    is_beside = is_figure(line.besides) or _SITE.fullmatch(line.besides) is not None
+    return line.linked if is_set_off or is_beside or (byline is not None and byline[1].isupper()) else ""
 
 
 def _is_of_people(line: Line, link: str) -> bool:
@@ -308,6 +311,8 @@ def _is_of_people(line: Line, link: str) -> bool:
 def _is_short(line: Line) -> bool:
     """Tell whether a line is as short as a name, and no price, date, credit, sentence or label."""
     text = line.text
+    if _has_price_besides(line):
+        return True
     if len(text) > _LONGEST_LINE or is_price(text) or is_date(text) or _CREDIT.fullmatch(text):
         return False
     byline = BYLINE.fullmatch(text)
@@ -323,6 +328,11 @@ def _is_short(line: Line) -> bool:
         return False
     is_sentence = text.endswith(_FULL_STOPS) and len(text) > _LONGEST_SENTENCE
     return not is_sentence and not text.endswith(_COLONS)
+
+
+def _has_price_besides(line: Line) -> bool:
+    """Tell whether a line is a linked name, and a price before it or behind it."""
+    return bool(line.linked) and is_price(line.besides) and not says_nothing(line.linked)
 
 
 def _bare(text: str) -> str:

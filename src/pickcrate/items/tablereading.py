@@ -123,7 +123,7 @@ class TableReading:
             return Lists.FACTS if self._name_of_all[0] else Lists.NOTHING
         if has_header_cells and self._is_comparison(rows, columns):
             return Lists.COLUMNS
-        if has_header_cells and self._heads_pictures(rows, columns):
+        if self._header_rows and self._heads_pictures(rows, columns):
             self._has_labels = False
             return Lists.COLUMNS
         if has_header_cells or self._header_rows:
@@ -192,7 +192,7 @@ class TableReading:
         wordless = [cell for cell in pictured if says_nothing(self._table.text(cell))]
         if len(wordless) * 2 <= len(pictured):
             return Lists.CELLS
-        found = {side: sum(1 for cell in wordless if self._partner(cell, side) is not None) for side in _SIDES}
+        found = {side: sum(self._has_words(cell, side) for cell in wordless) for side in _SIDES}
         if self._ends_in_pictures:
             found[Side.BELOW] = 0  # what is below the first row of pictures are the words of the second
         best = max(_SIDES, key=lambda side: found[side])
@@ -201,6 +201,11 @@ class TableReading:
         is_beside = best in {Side.RIGHT, Side.LEFT}
         self._words_stand = best
         return Lists.ROWS if is_beside and max(rows.values()) == 1 else Lists.CAPTIONED
+
+    def _has_words(self, cell: Cell, side: Side) -> bool:
+        """Tell whether there are words beside a picture that may be of it: no price, no number."""
+        partner = self._partner(cell, side)
+        return partner is not None and not says_nothing(self._table.text(partner))
 
     def _partner(self, cell: Cell, side: Side) -> Cell | None:
         """Return the cell on one side of a picture, if that has words and no picture."""
