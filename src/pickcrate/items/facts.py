@@ -1,7 +1,7 @@
 """What a page says of an item by label: heads of columns, terms, small tables of facts, labels and values by line."""
 
 from collections.abc import Iterator
-from itertools import islice
+from itertools import islice, pairwise
 
 from pickcrate.item import ItemForm
 from pickcrate.items.columnheads import LONGEST_LABEL, LONGEST_VALUE, headed
@@ -13,6 +13,9 @@ from pickcrate.lazyre import lazy
 
 _LONGEST_UNMARKED = 80
 """Characters of a value that only follows bold words."""
+
+_OF_MANY_PARTS = frozenset((ItemForm.PAGE, ItemForm.TERM))
+"""where a heading, or bold words, stand above a part of a text"""
 
 _MOST_WORDS_OF_LABEL = 4
 _LABEL_AND_VALUE_CELLS = ((["th", "td"], ["td", "td"]), (["th", "td"],))
@@ -29,7 +32,9 @@ def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterato
         yield from by_heads
         return
     in_markup = (_terms, _tables, _labelled, _labelled_cells) if tree.may_have_fields else ()
-    in_lines = (*_label_lines(lines, title), *_bold_labels(lines, title))
+    in_lines = [*_label_lines(lines, title), *_bold_labels(lines, title)]
+    if unit.form not in _OF_MANY_PARTS:
+        in_lines += _labels_above(lines, title)
     seen: set[str] = set()
     for said, value in (*(pair for find in in_markup for pair in find(tree, unit)), *in_lines):
         label = said.strip(" :：\u00a0")
@@ -102,6 +107,18 @@ def _bold_labels(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
         is_value = value[:1].isalnum() and len(value) <= _LONGEST_UNMARKED
         if is_label and is_value and title not in {line.bold, line.text}:
             labelled.append((line.bold, value))
+    if len(labelled) >= _SEVERAL:
+        yield from labelled
+
+
+def _labels_above(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
+    """Yield what stands on lines of its own below bold words, or below headings that are not the title, if several."""
+    labelled: list[tuple[str, str]] = []
+    for line, below in pairwise(lines):
+        is_label = (line.level > 0 or line.bold == line.text) and line.text[:1].isalpha() and line.text != title
+        is_value = not (below.level or below.bold or below.is_control) and len(below.text) <= _LONGEST_UNMARKED
+        if is_label and is_value and len(line.text.split()) <= _MOST_WORDS_OF_LABEL and not says_nothing(line.text):
+            labelled.append((line.text, below.text))
     if len(labelled) >= _SEVERAL:
         yield from labelled
 

@@ -29,6 +29,9 @@ NEXT_PAGES = NEXT.union(_PHRASES["next_pages"])
 NAMING = frozenset(_PHRASES["names"])
 """what a header or a label says that stands over names"""
 
+NAMING_PEOPLE = frozenset(_PHRASES["people"])
+"""what one says that stands over names of people"""
+
 _GALLERIES = frozenset(_PHRASES["galleries"])
 _READ_ON = frozenset(_PHRASES["read_on"])
 _SAYS_NOTHING = _READ_ON.union(

@@ -18,6 +18,7 @@ from pickcrate.items.facts import LABEL_AND_VALUE
 from pickcrate.items.ground import SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
     NAMING,
+    NAMING_PEOPLE,
     heads_a_gallery,
     is_credit,
     is_date,
@@ -44,6 +45,7 @@ _LONGEST_LINE = 110
 _LONGEST_SENTENCE = 70
 _COLONS = (":", "：")
 _DASHES = "—– "
+_NAMING_ANYTHING = NAMING | NAMING_PEOPLE
 _FULL_STOPS = (".", "!", "?", "。")
 _CREDIT = lazy(
     r"(?:foto|photo|image|picture|bild|credits?|source)(?:\s(?:credits?|courtesy(?:\sof)?|source|by))?\s*:.*|©.*",
@@ -159,6 +161,16 @@ def _by_class(named: Named) -> Iterator[Title]:
             yield Title(_apart_from_figures(line) or line.text, NamedBy.TITLED, line.link)
 
 
+def _by_fields(named: Named) -> Iterator[Title]:
+    """Yield what stands behind a label, or below one, that says that it is a name: "Title: Red Delta"."""
+    for line, below in zip(named.lines, (*named.lines[1:], None), strict=False):
+        label = LABEL_AND_VALUE.fullmatch(line.text)
+        if label is not None and label[1].casefold() in NAMING:
+            yield Title(label[2], NamedBy.LINE, line.link)
+        elif below is not None and line.text.rstrip("".join(_COLONS)).casefold() in NAMING and _is_short(below):
+            yield Title(below.text, NamedBy.LINE, below.link)
+
+
 def _by_terms(named: Named) -> Iterator[Title]:
     """Yield the terms of a list of terms."""
     if named.unit.form is ItemForm.TERM:
@@ -245,6 +257,7 @@ _WAYS: tuple[Callable[[Named], Iterator[Title]], ...] = (
     _by_headings,
     _by_place,
     _by_class,
+    _by_fields,
     _by_terms,
     _by_links,
     _by_label,
@@ -282,7 +295,9 @@ def _is_lead(line: Line) -> bool:
 
 def _comes_last(line: Line) -> bool:
     """Tell whether a line names a unit only where no other does: who, when, a number in a list, what somebody said."""
-    return line.is_side or is_place_in_list(line.text) or _SAID.fullmatch(line.text) is not None
+    label = LABEL_AND_VALUE.fullmatch(line.text)
+    is_of_people = label is not None and label[1].casefold() in NAMING_PEOPLE
+    return line.is_side or is_of_people or is_place_in_list(line.text) or _SAID.fullmatch(line.text) is not None
 
 
 def _name_in(line: Line) -> str:
@@ -321,7 +336,7 @@ def _is_short(line: Line) -> bool:
     if line.bold and line.bold == text:
         return not text.endswith(_COLONS)
     label = LABEL_AND_VALUE.fullmatch(text)
-    is_naming = label is not None and label[1].casefold() in NAMING
+    is_naming = label is not None and label[1].casefold() in _NAMING_ANYTHING
     if label is not None and not line.link:
         return is_naming
     if label is not None and not is_naming and says_nothing(label[1]):  # a button, and its file
@@ -338,7 +353,7 @@ def _has_price_besides(line: Line) -> bool:
 def _bare(text: str) -> str:
     """Return a line without the label that says that it is a name."""
     label = LABEL_AND_VALUE.fullmatch(text)
-    return label[2] if label is not None and label[1].casefold() in NAMING else text
+    return label[2] if label is not None and label[1].casefold() in _NAMING_ANYTHING else text
 
 
 def _label(tree: Ground, unit: Unit) -> str:

@@ -8,7 +8,7 @@ from functools import cached_property
 
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import NAMING, says_nothing
+from pickcrate.items.junk import NAMING, NAMING_PEOPLE, says_nothing
 from pickcrate.items.lines import lines_of
 from pickcrate.items.table import Cell, Table
 from pickcrate.items.tableheaders import Headers
@@ -44,6 +44,7 @@ class Side(Enum):
 
 
 _SIDES = tuple(Side)
+_NAMING_ANYTHING = NAMING | NAMING_PEOPLE
 
 
 class TableReading:
@@ -121,7 +122,8 @@ class TableReading:
         has_header_cells = any(cell.is_header and table.text(cell) for cell in table.cells)
         if has_header_cells and self._is_of_one_thing(pictured):
             return Lists.FACTS if self._name_of_all[0] else Lists.NOTHING
-        if has_header_cells and self._is_comparison(rows, columns):
+        labels = (table.text(cell) for y in range(len(table.rows)) if (cell := table.at.get((0, y))) is not None)
+        if (has_header_cells or any(map(_is_naming, labels))) and self._is_comparison(rows, columns):
             return Lists.COLUMNS
         if self._header_rows and self._heads_pictures(rows, columns):
             self._has_labels = False
@@ -301,9 +303,11 @@ class TableReading:
         if not labels:
             return "", NamedBy.LINE
         named = [cell for cell in own if _is_naming(labels.get(cell.x, ""))]
+        people = [cell for cell in own if _is_naming(labels.get(cell.x, ""), NAMING_PEOPLE)]
         linked = [cell for cell in own if not cell.pictures and self._tree.within(cell.element, "a[href]")]
         with_picture = [pictured] if table.text(pictured) else []
-        for cell in (*named, *linked[:1], *with_picture, *own):
+        headless = [] if labels.get(pictured.x, "") else with_picture
+        for cell in (*named, *headless, *people, *linked[:1], *with_picture, *own):
             if name := self._name_in(cell):
                 return name, NamedBy.CELL
         return "", NamedBy.LINE
@@ -326,7 +330,7 @@ class TableReading:
             words = table.text(label) if label is not None and label is not other else ""
             if words and (text := table.text(other)):
                 columns.setdefault(words, text)
-            if other.is_header or _is_naming(words):
+            if other.is_header or _is_naming(words, _NAMING_ANYTHING):
                 named.append(other)
         with_picture = [other for other in cells if other.pictures]
         plain = [other for other in cells if not other.pictures]
@@ -341,5 +345,5 @@ class TableReading:
         )
 
 
-def _is_naming(label: str) -> bool:
-    return not NAMING.isdisjoint(label.casefold().split()[:3])
+def _is_naming(label: str, words: frozenset[str] = NAMING) -> bool:
+    return not words.isdisjoint(label.casefold().split()[:3])

@@ -79,9 +79,13 @@ artikelnr | artikel-nr | best.-nr
 """,
     # What a header or a label says that stands over names.
     "names": """
-name | title | item | product | kite | maker | model | artist | person | species | work | object
+name | title | item | product | kite | model | species | work | object
 titel | bezeichnung | nom | titre | nombre | título | nome | titolo | naam | namn | navn | nazwa | název
 название | имя | 名称 | 名前 | 品名 | 標題 | 标题
+""",
+    # What stands over those of people: they name a thing only where nothing else does.
+    "people": """
+maker | artist | person
 """,
     "currencies": """
 usd | eur | gbp | chf | jpy | cny | rmb | sek | nok | dkk | pln | czk | huf | cad | aud | nzd | inr | brl | rub | krw | kr | zł | kč
