@@ -54,8 +54,13 @@ _PRICE = _compiled(
     rf"[^\w$€£¥￥₹₽₩]*(?:(?:{_any_of('before_prices')})\s*:?\s*)*",
     rf"(?:{_CURRENCY}\s*{_NUMBER}|{_NUMBER}\s*{_CURRENCY})",
 )
-_UNITS = "no|nr|nº|n°|№|vol|p|pp|px|cm|mm|m|km|kg|g|kb|mb|x|×|pcs?|stk"
+_UNITS = "no|nr|nº|n°|№|vol|p|pp|px|cm|mm|m|km|kg|g|kb|mb|gb|x|×|pcs?|stk|c|f"
 _NUMERIC = _compiled(rf"[\W\d_]*+(?:{_UNITS})?[\W\d_]*+")
+_LASTING = _compiled(
+    r"(?:\d{1,4}\s?(?:d|h|m|s|days?|hours?|hrs?|mins?|minutes?|secs?|seconds?|tage?|std)\b[\s:,.]*+){1,4}"
+)
+"""how long something lasts, or has left: 02d 03h 10m"""
+
 _COUNTED = _compiled(rf"[(\[]?\d[\d.,]*\+?\s*(?:{_any_of('counted')})(?:\s+ago|\s+read|\s+left)?[)\]]?\W*")
 _RATED = _compiled(
     rf"\W*(?:(?:{_any_of('before_ratings')})\s+)?",
@@ -101,6 +106,9 @@ _IN_A_LIST = _compiled(
     rf"[(\[]?(?:{_any_of('numbering')})\.?\s?[:#]?\s?",
     r"(?:[a-z]{1,3}[-./]?)?\d[\d./-]*[a-z]?[)\].:]?",
 )
+_WITH_A_FIGURE = lazy(r"([^()\[\]]+)[(\[]([^()\[\]]{1,20})[)\]]")
+"""Download (2.1 MB)"""
+
 _FIGURES_APART = lazy(r"\s[·|•]\s")
 _LABELLED_COUNT = _compiled(r"[^\W\d]{1,20}:\s?\d[\d.,]*k?|\d[\d.,]*\s?[^\W\d]{1,12}[²³.]?")
 """one of several figures in a line: Views: 12; 3 beds; 110 m²"""
@@ -114,7 +122,7 @@ _MAY_BE_A_FIGURE = _compiled(
     rf"{_any_of('months')}|{_any_of('before_ago')}|{_any_of('before_ratings')}|{_any_of('before_offers')}|{_UNITS}|an?|one)\b|(?:{_any_of('months')}))",
 )
 """how a number, a count, a price or a date begins"""
-_NOTHING_AT_ALL = (_NUMERIC, _COUNTED, _RATED, _OFFERED, _DATE, _AGO)
+_NOTHING_AT_ALL = (_NUMERIC, _LASTING, _COUNTED, _RATED, _OFFERED, _DATE, _AGO)
 _EDGES = " .,:;!?…»›>→•·|-–—+*()[]<«‹←★☆✓✔#"
 _MOST_PRICES, _WORDS_OF_PRICE, _LONGEST_PRICE = 3, 2, 14
 _BEFORE_A_PRICE = (", ", " – ", " — ", " - ", " · ", " | ")
@@ -150,6 +158,8 @@ def says_nothing(text: str) -> bool:
     if len(text) > _LONGEST:
         return False
     bare = text.strip(_EDGES).casefold()
+    if text.endswith((")", "]")) and (match := _WITH_A_FIGURE.fullmatch(text)) is not None and is_figure(match[2]):
+        bare = match[1].strip(_EDGES).casefold()
     if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
         return True
     return is_figure(text) or _PART_OF.fullmatch(text) is not None

@@ -23,6 +23,7 @@ _LONGEST_LINE = 2 * LONGEST_WORDS
 _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
+_SET_APART = frozenset(("cite", "small", "time"))
 _BREAKS = frozenset(("br", "hr"))
 _BLOCKS = ", ".join(("div", "p", "figure", *HEADINGS))
 _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "sub", "sup"))
@@ -269,11 +270,15 @@ def _is_of_the_picture(control: LexborNode, tag: str) -> bool:
 def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None]) -> bool:
     """Tell whether an inline element is laid out apart from the one before it, as parts of a card are: one has a class.
 
-    A link and what is not one are parts as well, and so are words that would be one: "Red Delta" and "View".
+    A link and what is not one are parts as well, and so are words that would be one: "Red Delta" and "View", or a name
+    and small print without a space between them.
     """
     if node.parent is not None and node.parent.tag in _PHRASES:
         return False
     before = node.prev
+    said = _said_by(before)
+    if tag in _SET_APART and said.strip():
+        return said[-1].isalnum() and _said_by(node.first_child)[:1].isalnum()
     while before is not None and before.is_text_node and not (before.text_content or "").strip():
         before = before.prev
     if before is None or not before.is_element_node or before.tag not in INLINE:
