@@ -20,13 +20,17 @@ _OPTION = lazy(r"(?:\A|;)\s{0,9}title\s?:\s{0,9}([^;]{1,200})", re.IGNORECASE)
 _CODE = lazy(r"[a-z0-9_.:/#@-]*")
 """what is for a program alone: no name has neither a space nor a capital"""
 
+_CALLS_CUSTOM = lazy(r"(?:[a-z]+-){0,2}(?:name|title|heading|headline|label|caption)")
 _LONGEST = 4_000
 
 
-def names_in(attributes: Mapping[str, str | None]) -> Iterator[str]:
-    """Yield what the ``data-`` attributes of an element call it."""
+def names_in(tag: str, attributes: Mapping[str, str | None]) -> Iterator[str]:
+    """Yield what the ``data-`` attributes of an element call it; of a custom element, those of its own as well."""
+    is_custom = "-" in tag
     for attribute, said in attributes.items():
-        if attribute.startswith("data-") and said and len(said) <= _LONGEST:
+        if is_custom and said and _CALLS_CUSTOM.fullmatch(attribute) is not None:
+            yield fold(said[:_LONGEST])
+        elif attribute.startswith("data-") and said and len(said) <= _LONGEST:
             name = _name_in(attribute, said)
             if _CODE.fullmatch(name) is None:
                 yield name

@@ -240,7 +240,7 @@ def _by_tip(named: Named) -> Iterator[Title]:
 def _by_attributes(named: Named) -> Iterator[Title]:
     """Yield what it is called for programs, by the attributes of its picture, of the link around that, or its own."""
     for number in _carriers(named.tree, named.unit):
-        for name in names_in(named.tree.attributes(number)):
+        for name in names_in(named.tree.tags[number], named.tree.attributes(number)):
             if len(name) <= _LONGEST_LINE and not says_nothing(name):
                 yield Title(name, NamedBy.LABEL, named.link)
 

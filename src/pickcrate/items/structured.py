@@ -36,6 +36,9 @@ _NAMES = ("name", "headline", "title", "p-name", "fn", "entry-title", "summary")
 _PREFIXES = ("p-", "u-", "fn", "entry-")
 _ADDRESSES = ("url", "u-url", "mainEntityOfPage", "sameAs")
 _MOST_VALUES = 20
+_VALUE_OF = {"time": "datetime", "data": "value", "meter": "value"}
+"""the attributes that hold the values of elements for programs"""
+
 _NOT_FIELDS = frozenset(
     "name headline title image url thumbnail thumbnailurl contenturl photo logo offers mainentityofpage "
     "itemlistelement sameas position availability itemcondition aggregaterating review description articlebody text "
@@ -189,10 +192,14 @@ def _name_inside(tree: Ground, number: int) -> str:
 
 
 def _value(tree: Ground, number: int) -> str:
-    """Return a property's value as text (microdata 5.2.4): what ``content`` says, else its words, as they are seen."""
+    """Return a property's value as text (HTML standard, 5.2.4): what an attribute says that is for it, else its words.
+
+    Departs: of what leads somewhere it is the words as well, as they are seen.
+    """
     attributes = tree.attributes(number)
-    if (stated := attributes.get("content")) is not None:
-        return fold(stated)
+    for name in ("content", _VALUE_OF.get(tree.tags[number], "content")):
+        if (stated := attributes.get(name)) is not None:
+            return fold(stated)
     return tree.text(number)
 
 
