@@ -314,6 +314,15 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "home b_kites b_links ink paper gonext_prevbtn gplay hit biscuit",
         "a",
     ),
+    "signs of kinds of files, tools of an article, a drawer, and the banner of an old page": (
+        """<center><a href=index.html><img src=wide.gif width=600 height=80></a></center><div class=drawer><ul><li>
+        <a href=/k><img src=tail.svg alt=""> Kites</a></ul></div><div class=tools><a href=?print=1>
+        <img src=printButton.png alt=Print></a><a href=?pdf=1><img src=pdf_button.png alt=PDF></a></div><ul><li>
+        <img src=pdf.gif> <a href=a.pdf>Plan</a><li><img src=doc.gif width=16> <a href=b.doc>Form</a></ul>
+        <main><h1>Kites</h1><img src=a.jpg width=600></main>""",
+        "wide tail printButton pdf_button pdf doc",
+        "a",
+    ),
     "a shop's word for a size": (
         """<h1>A kite</h1><img src=hall.jpg width=600 height=400><p>It flies.</p><img src="/19-home_default/kite.jpg" width=60 height=60>
         <a href="/start?from=kite"><img src="/art/home.png" width=60 height=60></a>""",

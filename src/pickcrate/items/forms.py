@@ -25,7 +25,7 @@ _FRAME_ROLES = frozenset(
 )
 _FRAME_NAMES = lazy(
     r"(?:site|page|main|global|top|bottom|primary|secondary|sub|doc|side|left|right|mobile|desktop|sticky)?[-_]*"
-    r"(?:nav|navbar|navigation|menu|menubar|footer|header|masthead|toolbar|topbar|"
+    r"(?:nav|navbar|navigation|menu|menubar|drawer|offcanvas|sidenav|footer|header|masthead|toolbar|topbar|"
     r"breadcrumbs?|pagination|pager|socials?|share|sharing|follow|networks|lang|languages?|"
     r"cookies?[-_]*(?:consent|banner|notice|bar|popup|law|message)|gdpr|consent)"
     r"(?:[-_]*(?:links|icons|bar|menu|nav|header|footer|list|container|wrapper|inner|area|buttons|media))?",

@@ -8,6 +8,7 @@ PHRASES = {
 buy | buy now | add | add to cart | add to basket | add to bag | add to wishlist | wishlist | order | order now
 order this | view all | see all | show all | all | show more | load more | visit website | website | enlarge
 click to enlarge | zoom | full size | download | share | save | like | follow | reply | edit | delete | remove
+print | print this page | send to a friend | tell a friend | bookmark | add to favorites | add to favourites
 compare | quick view | quickview | select options | choose | choose options | preview | play | watch | next | previous
 prev | back | close | menu | search | subscribe | sign in | log in | sign up | contact | email | e-mail | call | book
 rollover to zoom | roll over to zoom | mouse over to zoom | select color | select colour | choose color | choose colour

@@ -9,14 +9,14 @@ from pickcrate.ranks import names_a_placeholder, words_in
 from pickcrate.sift.seen import BADGE, ICON, Seen, is_free, is_nameless, leads_away
 
 _SAYS_SO = frozenset(
-    "logo logos logotype icon icons ico icn glyph badge badges button buttons btn bullet bullets arrow arrows chevron "
-    "caret avatar avatars gravatar userpic flag flags rating emoji emoticon emoticons smiley smilies smileys social "
-    "share rss feed search menu hamburger close prev previous next checkmark tick print mail email phone cart basket "
-    "login user home homepage edit external download downloads powered counter border corner shadow divider separator "
-    "gradient bg background texture header footer ad ads advert sponsor payment visit spacer pixel 1x1 tracking "
-    "tracker beacon sprite sprites favicon blank transparent clear captcha hitcounter loader loading spinner "
-    "placeholder wordmark brand masthead ornament deco title hr rule bar dot ball build licence license "
-    "coverage".split()
+    "logo logos logotype icon icons ico icn glyph badge badges button buttons btn bullet bullets arrow arrows "
+    "chevron caret avatar avatars gravatar userpic flag flags rating emoji emoticon emoticons smiley smilies "
+    "smileys social share rss feed search menu hamburger close prev previous next checkmark tick print mail email "
+    "phone cart basket login user home homepage edit external download downloads powered hosted counter border "
+    "corner shadow divider separator gradient bg background texture header footer ad ads advert sponsor payment "
+    "visit spacer pixel 1x1 tracking tracker beacon sprite sprites favicon blank transparent clear captcha "
+    "hitcounter loader loading spinner placeholder wordmark brand masthead ornament deco title hr rule bar dot "
+    "ball build licence license coverage".split()
 )
 _WORD = lazy(r"1x1|[^\W\d_]+")
 _NAME_OF_A_SIZE = "_default"
@@ -37,6 +37,7 @@ _KIND_OF_FILE = lazy(r"\[(?:[A-Z][A-Z0-9]{1,3}|PARENTDIR|SOUND|BINARY|VIDEO|   )
 
 _BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
 _ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
+_KINDS_OF_FILES = frozenset("pdf doc docx word odt rtf txt xls xlsx excel csv ppt pptx zip rar mp3 html xml".split())
 _CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
 _CONTROLS_AT_THE_END = ("btn", "button")
 """without a mark before them: ``prevbtn``"""
@@ -115,6 +116,14 @@ def offering(seen: Seen) -> str:
     shown = seen.image.shown
     is_badge = leads_away(seen.image) and _OFFERS.match(shown.words.alt.strip()) is not None
     return "it says where something is to be had" if is_badge else ""
+
+
+def kind_of_file(seen: Seen) -> str:
+    """Hold of a small drawing, or of one of unknown size, that is called a kind of file: it stands beside a link."""
+    stem, extension = file_parts(seen.image.url)
+    kind = stem.casefold().removesuffix("icon").removesuffix("ico").strip("-_")
+    is_sign = kind in _KINDS_OF_FILES and extension.lower() in _NO_PHOTOGRAPHS and (seen.longer or 0) <= BADGE
+    return f"the sign of a kind of file: {kind}" if is_sign else ""
 
 
 def control(seen: Seen) -> str:

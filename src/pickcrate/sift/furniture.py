@@ -39,8 +39,8 @@ _TRACKER, _LOW, _SMALL, _AVATAR, _LARGE = 3, 24, 72, 128, 400
 _AS_SMALL, _AS_LARGE = (16, 16), (1_600, 1_200)
 """sides of what is an icon for sure, and of what is none"""
 
-_RULE = 8
-"""How many times as long as high a line across a page is."""
+_RULE, _BANNER = 8, 4
+"""How many times as long as high a line across a page is; and a banner above it."""
 
 _FACE = lazy(
     r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|byline|profile|user|face|commenter|poster|rank|medal|level)"
@@ -213,6 +213,12 @@ def _home(seen: Seen) -> str:
     return "it leads to the front page" if is_above and _HOME.fullmatch(last) else ""
 
 
+def _banner(seen: Seen) -> str:
+    """Hold of what is far wider than high and leads to the front page: the head of an old page, however large."""
+    is_wide = seen.shorter is not None and (seen.longer or 0) >= _BANNER * seen.shorter
+    return "a banner" if is_wide and _home(seen) else ""
+
+
 def _button(seen: Seen) -> str:
     item = seen.image.item
     is_one = (seen.row > 1 and is_nameless(item)) or (seen.row >= OFTEN and is_free(item))
@@ -336,6 +342,7 @@ SIGNS = (
     _Sign(2, _in_frame),
     _Sign(2, _strip_in_frame, whatever_size=True),
     _Sign(2, _home),
+    _Sign(2, _banner, whatever_size=True),
     _Sign(2, called.leads_to_licence),
     _Sign(2, _icon),
     _Sign(2, _line, whatever_size=True),
@@ -348,6 +355,7 @@ SIGNS = (
     _Sign(2, called.said_by_a_mark),
     _Sign(2, called.steering),
     _Sign(2, called.leading),
+    _Sign(2, called.kind_of_file),
     _Sign(2, called.acting),
     _Sign(2, called.offering),
     _Sign(2, called.admonition),
