@@ -14,8 +14,8 @@ from pickcrate.lazyre import lazy
 _LONGEST_UNMARKED = 80
 """Characters of a value that only follows bold words."""
 
-_OF_MANY_PARTS = frozenset((ItemForm.PAGE, ItemForm.TERM))
-"""where a heading, or bold words, stand above a part of a text"""
+_CARDS = frozenset((ItemForm.LIKE, ItemForm.ENTRY, ItemForm.ARTICLE, ItemForm.RUN, ItemForm.MARKED))
+"""in which what stands above something says what it is; elsewhere it may head a part of a text, or another thing"""
 
 _MOST_WORDS_OF_LABEL = 4
 _LABEL_AND_VALUE_CELLS = ((["th", "td"], ["td", "td"]), (["th", "td"],))
@@ -33,7 +33,7 @@ def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterato
         return
     in_markup = (_terms, _tables, _labelled, _labelled_cells) if tree.may_have_fields else ()
     in_lines = [*_label_lines(lines, title), *_bold_labels(lines, title)]
-    if unit.form not in _OF_MANY_PARTS:
+    if unit.form in _CARDS:
         in_lines += _labels_above(lines, title)
     seen: set[str] = set()
     for said, value in (*(pair for find in in_markup for pair in find(tree, unit)), *in_lines):

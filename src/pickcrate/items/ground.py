@@ -29,7 +29,7 @@ VALUES = ".value, .val, [class$='-value'], [class$='_value'], [class$='-val'], [
 LABELLED_CELLS = ", ".join(f"{tag}[data-{name}]" for tag in ("td", "div", "li", "span") for name in ("label", "th"))
 """cells that hold the head of their column, for where a screen is too narrow for the row of heads"""
 
-_MARKS_OF_FIELDS = ", ".join(("dt", "tr", LABELLED, LABELS_BY_STEM, VALUES, LABELLED_CELLS))
+_MARKS_OF_FIELDS = f"dt, tr, {LABELLED}, {LABELS_BY_STEM}, {VALUES}, {LABELLED_CELLS}"
 
 SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
 """attributes that say what a picture is called, or what is written below it where it is opened"""
