@@ -1,5 +1,6 @@
 """What a page says of an item by label: heads of columns, terms, small tables of facts, labels and values by line."""
 
+from bisect import bisect_left
 from collections.abc import Iterator
 from itertools import islice, pairwise
 
@@ -19,6 +20,7 @@ _CARDS = frozenset((ItemForm.LIKE, ItemForm.ENTRY, ItemForm.ARTICLE, ItemForm.RU
 
 _MOST_WORDS_OF_LABEL = 4
 _LABEL_AND_VALUE_CELLS = ((["th", "td"], ["td", "td"]), (["th", "td"],))
+_BETWEEN_FIELDS = lazy(r"\s[|·•]\s")
 _OF_LABEL = lazy(r"(.{1,40}?)[-_]{1,2}(?:key|label|term)")
 _OF_VALUE = lazy(r"(.{1,40}?)[-_]{1,2}(?:val|value|data|text|content|desc|description)")
 _SEVERAL = 2
@@ -34,7 +36,7 @@ def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterato
     in_markup = (_terms, _tables, _labelled, _labelled_cells) if tree.may_have_fields else ()
     in_lines = [*_label_lines(lines, title), *_bold_labels(lines, title)]
     if unit.form in _CARDS:
-        in_lines += _labels_above(lines, title)
+        in_lines += [*_labels_above(lines, title), *_pairs(tree, unit, title)]
     seen: set[str] = set()
     for said, value in (*(pair for find in in_markup for pair in find(tree, unit)), *in_lines):
         label = said.strip(" :：\u00a0")
@@ -98,6 +100,14 @@ def _labelled_cells(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
                 yield tree.attribute(cell, "data-label") or tree.attribute(cell, "data-th"), tree.text(cell)
 
 
+def _pairs(tree: Ground, unit: Unit, title: str) -> Iterator[tuple[str, str]]:
+    """Yield rows that are a label and a value by what they are made of, if the unit has several."""
+    first, last = (bisect_left(tree.pairs, (number,)) for number in (unit.start + 1, unit.end))
+    found = [(label, value) for _, label, value in tree.pairs[first:last] if title not in {label, value}]
+    if len(found) >= _SEVERAL:
+        yield from found
+
+
 def _bold_labels(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     """Yield bold words with what follows them in their line, if several lines are made so."""
     labelled: list[tuple[str, str]] = []
@@ -130,7 +140,11 @@ def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
         if len(line.text) > LONGEST_LABEL + LONGEST_VALUE:
             continue
         label, value = "", ""
-        if (match := LABEL_AND_VALUE.fullmatch(line.text)) is not None:
+        parts = [LABEL_AND_VALUE.fullmatch(part) for part in _BETWEEN_FIELDS.split(line.text)]
+        if len(parts) > 1 and None not in parts:  # Maker: Ino Hallas | Year: 1912
+            yield from ((part[1], part[2]) for part in parts if part is not None)
+            continue
+        if (match := parts[0]) is not None and len(parts) == 1:
             label, value = match[1], match[2]
         elif follower is not None and line.text.endswith((":", "：")) and not (follower.level or follower.is_control):
             label, value = line.text[:-1].strip(), follower.text

@@ -3,6 +3,7 @@
 from bisect import bisect_left
 from collections import Counter
 from collections.abc import Iterable
+from functools import cached_property
 
 from msgspec import Struct, field
 from selectolax.lexbor import LexborNode
@@ -37,6 +38,11 @@ SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
 SAYS_A_CAPTION = lazy(rf"{SAYS_A_TITLE.pattern}|data-(?:[a-z]+-)?(?:description|desc|html)")
 """attributes that may say what is written below a picture where it is opened"""
 
+_PAIRING = frozenset(("li", "div", "p"))
+_PAIRED = frozenset("span div p b strong small em i label".split())
+"""elements that may be a label and its value, and those that they are in"""
+
+_LONGEST_LABEL, _MOST_WORDS = 32, 4
 _MOST_NAMED = 5
 _LONGEST_SIGN = 500
 """Characters of the address of a picture that is in the page itself: longer ones are pictures of something."""
@@ -127,6 +133,28 @@ class Ground(Tree):
     def may_have_fields(self) -> bool:
         """Whether anything on the page says something by a term, in a table, or behind a label."""
         return bool(self.selected(_MARKS_OF_FIELDS))
+
+    @cached_property
+    def pairs(self) -> list[tuple[int, str, str]]:
+        """The elements that are a label and its value: two parts with words, no more, and a label that others have.
+
+        An element, the label and the value each, in the order of the page.
+        """
+        end = self.end
+        twos = [row for row in range(len(end) - 2) if (second := end[row + 1]) < end[row] == end[second]]
+        rows = [row for row in twos if self._may_be_a_pair(row, row + 1, end[row + 1])]
+        labels = Counter(self.text(row + 1) for row in rows)
+        return [(row, label, self.text(end[row + 1])) for row in rows if labels[label := self.text(row + 1)] > 1]
+
+    def _may_be_a_pair(self, row: int, label: int, value: int) -> bool:
+        if self.tags[row] not in _PAIRING or self.tags[label] not in _PAIRED or self.tags[value] not in _PAIRED:
+            return False
+        length = self.length(label)
+        is_all = length + self.length(value) == self.length(row)
+        if not (is_all and 0 < length <= _LONGEST_LABEL and self.length(value)) or self.pictures(row):
+            return False
+        said = self.text(label)
+        return said[:1].isalpha() and not any(map(str.isdigit, said)) and len(said.split()) <= _MOST_WORDS
 
     def pictures(self, number: int) -> int:
         """Return how many pictures an element holds, itself included."""

@@ -23,6 +23,7 @@ _LONGEST_LINE = 2 * LONGEST_WORDS
 _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
+COLONS = (":", "：")
 _SET_APART = frozenset(("cite", "small", "time"))
 _BREAKS = frozenset(("br", "hr"))
 _BLOCKS = ", ".join(("div", "p", "figure", *HEADINGS))
@@ -276,6 +277,8 @@ def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None])
     if node.parent is not None and node.parent.tag in _PHRASES:
         return False
     before = node.prev
+    if _OF_TAG.get(tag) == _BOLD and _said_by(node.first_child).rstrip().endswith(COLONS):  # the next label
+        return True
     said = _said_by(before)
     if tag in _SET_APART and said.strip():
         return said[-1].isalnum() and _said_by(node.first_child)[:1].isalnum()
@@ -311,6 +314,8 @@ def _inside(tag: str, attributes: dict[str, str | None], kind: ClassKind | None,
             level = _STATED_LEVELS.get((attributes.get("aria-level") or "2").strip(), 2)
         elif role == "button":
             bits |= _CONTROL
+        if "aria-expanded" in attributes and "aria-haspopup" not in attributes:  # it heads what it opens
+            bits &= ~_CONTROL
         if "bold" in (attributes.get("style") or ""):
             bits |= _BOLD
         link = (attributes.get("href") or "") if tag == "a" else ""

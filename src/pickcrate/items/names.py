@@ -28,7 +28,7 @@ from pickcrate.items.junk import (
     says_nothing,
     without_price,
 )
-from pickcrate.items.lines import Line
+from pickcrate.items.lines import COLONS, Line
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 from pickcrate.values import fold
@@ -43,7 +43,6 @@ _LONGEST_TITLE = 200
 _MOST_DRAWN = 5
 _LONGEST_LINE = 110
 _LONGEST_SENTENCE = 70
-_COLONS = (":", "：")
 _DASHES = "—– "
 _NAMING_ANYTHING = NAMING | NAMING_PEOPLE
 _FULL_STOPS = (".", "!", "?", "。")
@@ -167,7 +166,7 @@ def _by_fields(named: Named) -> Iterator[Title]:
         label = LABEL_AND_VALUE.fullmatch(line.text)
         if label is not None and label[1].casefold() in NAMING:
             yield Title(label[2], NamedBy.LINE, line.link)
-        elif below is not None and line.text.rstrip("".join(_COLONS)).casefold() in NAMING and _is_short(below):
+        elif below is not None and line.text.rstrip("".join(COLONS)).casefold() in NAMING and _is_short(below):
             yield Title(below.text, NamedBy.LINE, below.link)
 
 
@@ -212,10 +211,10 @@ def _by_words_before_a_colon(named: Named) -> Iterator[Title]:
     if named.unit.like < 2 or not named.lines:
         return
     bold = named.lines[0].bold
-    words = bold.rstrip("".join(_COLONS)).rstrip()
+    words = bold.rstrip("".join(COLONS)).rstrip()
     if words == bold or len(words) > _LONGEST_LINE or says_nothing(words) or words[-1].isdigit():  # "Step 1: …"
         return
-    if not any(line.bold.endswith(_COLONS) for line in named.lines[1:]):
+    if not any(line.bold.endswith(COLONS) for line in named.lines[1:]):
         yield Title(words, NamedBy.BOLD, named.lines[0].link, is_label=True)
 
 
@@ -288,7 +287,7 @@ def laid_over(tree: Ground, unit: Unit) -> tuple[str, str]:
 
 def _is_lead(line: Line) -> bool:
     """Tell whether a line begins with bold words that name something: no label, no price."""
-    if not line.bold or line.bold.endswith(_COLONS):
+    if not line.bold or line.bold.endswith(COLONS):
         return False
     return not says_nothing(line.bold) and not is_price(line.bold)
 
@@ -334,7 +333,7 @@ def _is_short(line: Line) -> bool:
     if byline is not None and byline[1].isupper():  # a name follows
         return False
     if line.bold and line.bold == text:
-        return not text.endswith(_COLONS)
+        return not text.endswith(COLONS)
     label = LABEL_AND_VALUE.fullmatch(text)
     is_naming = label is not None and label[1].casefold() in _NAMING_ANYTHING
     if label is not None and not line.link:
@@ -342,7 +341,7 @@ def _is_short(line: Line) -> bool:
     if label is not None and not is_naming and says_nothing(label[1]):  # a button, and its file
         return False
     is_sentence = text.endswith(_FULL_STOPS) and len(text) > _LONGEST_SENTENCE
-    return not is_sentence and not text.endswith(_COLONS)
+    return not is_sentence and not text.endswith(COLONS)
 
 
 def _has_price_besides(line: Line) -> bool:
