@@ -19,7 +19,6 @@ _CARDS = frozenset((ItemForm.LIKE, ItemForm.ENTRY, ItemForm.ARTICLE, ItemForm.RU
 """in which what stands above something says what it is; elsewhere it may head a part of a text, or another thing"""
 
 _MOST_WORDS_OF_LABEL = 4
-_LABEL_AND_VALUE_CELLS = ((["th", "td"], ["td", "td"]), (["th", "td"],))
 _BETWEEN_FIELDS = lazy(r"\s[|·•]\s")
 _OF_LABEL = lazy(r"(.{1,40}?)[-_]{1,2}(?:key|label|term)")
 _OF_VALUE = lazy(r"(.{1,40}?)[-_]{1,2}(?:val|value|data|text|content|desc|description)")
@@ -63,8 +62,9 @@ def _tables(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     for root in _roots(tree, unit):
         for row in tree.within(root, "tr"):
             cells = [cell for cell in tree.children(row) if not tree.pictures(cell)]
-            is_beside = tree.pictures(row) > 0  # and so may be a name, if it is no header
-            if [tree.tags[cell] for cell in cells] in _LABEL_AND_VALUE_CELLS[is_beside]:
+            tags = [tree.tags[cell] for cell in cells]
+            is_plain = tags == ["td", "td"] and not tree.pictures(row)  # beside a picture the first may be its name
+            if is_plain or tags == ["th", "td"]:
                 yield tree.text(cells[0]), tree.text(cells[1])
 
 
