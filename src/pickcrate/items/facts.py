@@ -127,7 +127,7 @@ def _labels_above(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     for line, below in pairwise(lines):
         is_label = (line.level > 0 or line.bold == line.text) and line.text[:1].isalpha() and line.text != title
         is_value = not (below.level or below.bold or below.is_control) and len(below.text) <= _LONGEST_UNMARKED
-        if is_label and is_value and len(line.text.split()) <= _MOST_WORDS_OF_LABEL and not says_nothing(line.text):
+        if is_label and is_value and len(line.text.split()) <= _MOST_WORDS_OF_LABEL:
             labelled.append((line.text, below.text))
     if len(labelled) >= _SEVERAL:
         yield from labelled
