@@ -31,7 +31,7 @@ from pickcrate.cli.program import (
 )
 from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.run.setting import Command, Format, ForOne, Group
-from pickcrate.run.settings import CRATES
+from pickcrate.run.settings import CRATES, table
 
 if TYPE_CHECKING:
     from collections import Counter
@@ -271,7 +271,7 @@ def audit(given: Given) -> None:
     default=CRATES,
     show_default=True,
     metavar="DIR",
-    help="The folder that crates are made in.",
+    help=table()["into"].help,
 )
 def demo(serve: bool, port: int, into: Path) -> None:
     """Show the whole job on the site of the Galewick Kite Museum, which comes with the program."""

@@ -5,11 +5,11 @@ from itertools import islice
 
 from pickcrate.finders.place import HEADINGS
 from pickcrate.item import ItemForm
-from pickcrate.items.ground import Ground
+from pickcrate.items.ground import LONGEST_LABEL, Ground
 from pickcrate.items.unit import Unit
 
-LONGEST_LABEL, LONGEST_VALUE = 32, 200
-"""Characters of what says what something is, and of what it says, at most."""
+LONGEST_VALUE = 200
+"""Characters of what is said of something, at most."""
 
 _FEWEST_CELLS = 3
 _NO_CELLS = frozenset(("img", "picture", "a", "p", *HEADINGS))

@@ -5,10 +5,18 @@ from collections.abc import Iterator
 from itertools import islice, pairwise
 
 from pickcrate.item import ItemForm
-from pickcrate.items.columnheads import LONGEST_LABEL, LONGEST_VALUE, headed
-from pickcrate.items.ground import LABELLED, LABELLED_CELLS, LABELS_BY_STEM, VALUES, Ground
+from pickcrate.items.columnheads import LONGEST_VALUE, headed
+from pickcrate.items.ground import (
+    LABELLED,
+    LABELLED_CELLS,
+    LABELS_BY_STEM,
+    LONGEST_LABEL,
+    MOST_WORDS_OF_LABEL,
+    VALUES,
+    Ground,
+)
 from pickcrate.items.junk import is_file_name, says_nothing
-from pickcrate.items.lines import Line
+from pickcrate.items.lines import COLONS, Line
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 
@@ -18,7 +26,6 @@ _LONGEST_UNMARKED = 80
 _CARDS = frozenset((ItemForm.LIKE, ItemForm.ENTRY, ItemForm.ARTICLE, ItemForm.RUN, ItemForm.MARKED))
 """in which what stands above something says what it is; elsewhere it may head a part of a text, or another thing"""
 
-_MOST_WORDS_OF_LABEL = 4
 _BETWEEN_FIELDS = lazy(r"\s[|·•]\s")
 _OF_LABEL = lazy(r"(.{1,40}?)[-_]{1,2}(?:key|label|term)")
 _OF_VALUE = lazy(r"(.{1,40}?)[-_]{1,2}(?:val|value|data|text|content|desc|description)")
@@ -113,7 +120,7 @@ def _bold_labels(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     labelled: list[tuple[str, str]] = []
     for line in lines:
         value = line.text.removeprefix(line.bold).strip() if line.bold else ""
-        is_label = line.bold[:1].isalpha() and len(line.bold.split()) <= _MOST_WORDS_OF_LABEL and not line.level
+        is_label = line.bold[:1].isalpha() and len(line.bold.split()) <= MOST_WORDS_OF_LABEL and not line.level
         is_value = value[:1].isalnum() and len(value) <= _LONGEST_UNMARKED
         if is_label and is_value and title not in {line.bold, line.text}:
             labelled.append((line.bold, value))
@@ -127,7 +134,7 @@ def _labels_above(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     for line, below in pairwise(lines):
         is_label = (line.level > 0 or line.bold == line.text) and line.text[:1].isalpha() and line.text != title
         is_value = not (below.level or below.bold or below.is_control) and len(below.text) <= _LONGEST_UNMARKED
-        if is_label and is_value and len(line.text.split()) <= _MOST_WORDS_OF_LABEL:
+        if is_label and is_value and len(line.text.split()) <= MOST_WORDS_OF_LABEL:
             labelled.append((line.text, below.text))
     if len(labelled) >= _SEVERAL:
         yield from labelled
@@ -146,11 +153,11 @@ def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
             continue
         if (match := parts[0]) is not None and len(parts) == 1:
             label, value = match[1], match[2]
-        elif follower is not None and line.text.endswith((":", "：")) and not (follower.level or follower.is_control):
+        elif follower is not None and line.text.endswith(COLONS) and not (follower.level or follower.is_control):
             label, value = line.text[:-1].strip(), follower.text
         if is_file_name(value.casefold()) or not any(map(str.isalnum, value)):
             continue
-        if label and len(label.split()) <= _MOST_WORDS_OF_LABEL and not says_nothing(f"{label}: {value}"):
+        if label and len(label.split()) <= MOST_WORDS_OF_LABEL and not says_nothing(f"{label}: {value}"):
             yield label, value
 
 

@@ -42,7 +42,9 @@ _PAIRING = frozenset(("li", "div", "p"))
 _PAIRED = frozenset("span div p b strong small em i label".split())
 """elements that may be a label and its value, and those that they are in"""
 
-_LONGEST_LABEL, _MOST_WORDS = 32, 4
+LONGEST_LABEL, MOST_WORDS_OF_LABEL = 32, 4
+"""Characters and words of what says what something is, at most."""
+
 _MOST_NAMED = 5
 _LONGEST_SIGN = 500
 """Characters of the address of a picture that is in the page itself: longer ones are pictures of something."""
@@ -151,10 +153,10 @@ class Ground(Tree):
             return False
         length = self.length(label)
         is_all = length + self.length(value) == self.length(row)
-        if not (is_all and 0 < length <= _LONGEST_LABEL and self.length(value)) or self.pictures(row):
+        if not (is_all and 0 < length <= LONGEST_LABEL and self.length(value)) or self.pictures(row):
             return False
         said = self.text(label)
-        return said[:1].isalpha() and not any(map(str.isdigit, said)) and len(said.split()) <= _MOST_WORDS
+        return said[:1].isalpha() and not any(map(str.isdigit, said)) and len(said.split()) <= MOST_WORDS_OF_LABEL
 
     def pictures(self, number: int) -> int:
         """Return how many pictures an element holds, itself included."""

@@ -54,8 +54,8 @@ _PRICE = _compiled(
     rf"[^\w$€£¥￥₹₽₩]*(?:(?:{_any_of('before_prices')})\s*:?\s*)*",
     rf"(?:{_CURRENCY}\s*{_NUMBER}|{_NUMBER}\s*{_CURRENCY})",
 )
-_UNITS = "no|nr|nº|n°|№|vol|p|pp|px|cm|mm|m|km|kg|g|kb|mb|gb|x|×|pcs?|stk|c|f"
-_NUMERIC = _compiled(rf"[\W\d_]*+(?:{_UNITS})?[\W\d_]*+")
+_UNITS = "no|nr|nº|n°|№|vol|p|pp|px|cm|mm|m|km|kg|g|kb|mb|gb|x|×|pcs?|stk"
+_NUMERIC = _compiled(rf"[\W\d_]*+(?:{_UNITS}|(?<=°)[cf])?[\W\d_]*+")
 _LASTING = _compiled(
     r"(?:\d{1,4}\s?(?:d|h|m|s|days?|hours?|hrs?|mins?|minutes?|secs?|seconds?|tage?|std)\b[\s:,.]*+){1,4}"
 )

@@ -13,9 +13,8 @@ from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.words import text_in
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
-from pickcrate.items.columnheads import LONGEST_LABEL
 from pickcrate.items.facts import LABEL_AND_VALUE
-from pickcrate.items.ground import SAYS_A_TITLE, Ground
+from pickcrate.items.ground import LONGEST_LABEL, SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
     NAMING,
     NAMING_PEOPLE,
@@ -43,7 +42,7 @@ _LONGEST_TITLE = 200
 _MOST_DRAWN = 5
 _LONGEST_LINE = 110
 _LONGEST_SENTENCE = 70
-_DASHES = "—– "
+_DASHES, _ANY_COLON = "—– ", "".join(COLONS)
 _NAMING_ANYTHING = NAMING | NAMING_PEOPLE
 _FULL_STOPS = (".", "!", "?", "。")
 _CREDIT = lazy(
@@ -166,7 +165,7 @@ def _by_fields(named: Named) -> Iterator[Title]:
         label = LABEL_AND_VALUE.fullmatch(line.text)
         if label is not None and label[1].casefold() in NAMING:
             yield Title(label[2], NamedBy.LINE, line.link)
-        elif below is not None and line.text.rstrip("".join(COLONS)).casefold() in NAMING and _is_short(below):
+        elif below is not None and line.text.rstrip(_ANY_COLON).casefold() in NAMING and _is_short(below):
             yield Title(below.text, NamedBy.LINE, below.link)
 
 
@@ -211,7 +210,7 @@ def _by_words_before_a_colon(named: Named) -> Iterator[Title]:
     if named.unit.like < 2 or not named.lines:
         return
     bold = named.lines[0].bold
-    words = bold.rstrip("".join(COLONS)).rstrip()
+    words = bold.rstrip(_ANY_COLON).rstrip()
     if words == bold or len(words) > _LONGEST_LINE or says_nothing(words) or words[-1].isdigit():  # "Step 1: …"
         return
     if not any(line.bold.endswith(COLONS) for line in named.lines[1:]):

@@ -4,13 +4,24 @@ from collections import deque
 from collections.abc import Iterator
 from typing import cast
 
+from msgspec import Struct
+
 from pickcrate.crate.hashing import Hashed
-from pickcrate.crate.incoming import Incoming
+from pickcrate.crate.incoming import Arrival, Incoming
 from pickcrate.fetch.exchange import Reply
 
 _MOST_SMALL = 32
 _MOST_LARGE = 8
 """Answers whose hashes may be waited for: bodies in memory, and in files."""
+
+
+class HeldBack(Struct, frozen=True, order=True):
+    """A picture whose server gave it a name: names are given out in pick order, whatever order answers come in."""
+
+    seq: int
+    reply: Reply
+    arrival: Arrival
+    served: str
 
 
 class Arriving:

@@ -9,7 +9,6 @@ from datetime import UTC, datetime
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
-from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief
@@ -25,7 +24,7 @@ from pickcrate.read.digests import announces_any, mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer, with_file
 from pickcrate.run.admission import Admission, LeftOutBy
-from pickcrate.run.arriving import Arriving
+from pickcrate.run.arriving import Arriving, HeldBack
 from pickcrate.run.elsewhere import Elsewhere
 from pickcrate.run.events import Found, LookEvent, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.gathering import Gathering, Part
@@ -58,15 +57,6 @@ _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's p
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
 
 
-class _HeldBack(Struct, frozen=True, order=True):
-    """A picture whose server gave it a name: names are given out in pick order, whatever order answers come in."""
-
-    seq: int
-    reply: Reply
-    arrival: Arrival
-    served: str
-
-
 @lru_cache(maxsize=1)
 def _told_time(seconds: int) -> str:
     return datetime.fromtimestamp(seconds, UTC).isoformat()
@@ -93,7 +83,7 @@ class Filling:
         self._events = deque[PackEvent]()
         self._jobs: dict[int, Job] = {}
         self._next_tries = deque[Job]()
-        self._held_back: list[_HeldBack] = []
+        self._held_back: list[HeldBack] = []
         self._failed: set[int] = set()
         self._believed: dict[int, Job] = {}
         """pictures of this run that came from addresses that were only believed"""
@@ -253,7 +243,7 @@ class Filling:
         served = served_name(field) if field else ""
         if served and not job.renews and self._naming.uses_stem(job.image):
             bare = replace(reply, octets=b"", spooled=None)  # it is on the disk by now
-            heapq.heappush(self._held_back, _HeldBack(job.entry.seq, bare, arrival, served))
+            heapq.heappush(self._held_back, HeldBack(job.entry.seq, bare, arrival, served))
         else:
             self._place(reply, arrival)
 
