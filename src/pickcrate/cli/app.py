@@ -15,7 +15,7 @@ from msgspec.structs import asdict, replace
 
 from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
 from pickcrate.cli.ending import QuickExit, close_output, output_failed, told
-from pickcrate.cli.options import FileName, Given
+from pickcrate.cli.options import FileName, Given, Helped
 from pickcrate.cli.program import (
     CRATE_OR_PACKAGE,
     CRATE_OR_STORE,
@@ -255,7 +255,7 @@ def audit(given: Given) -> None:
     raise click.exceptions.Exit(0 if complete else 1)
 
 
-@app.command(epilog=examples("pickcrate demo", "pickcrate demo --serve --port 9000"))
+@app.command(cls=Helped, epilog=examples("pickcrate demo", "pickcrate demo --serve --port 9000"))
 @click.option("--serve", is_flag=True, help="Leave the demo site up and say what to try on it.")
 @click.option(
     "--port",
@@ -266,12 +266,7 @@ def audit(given: Given) -> None:
     help="The port to serve on; another if it is taken.",
 )
 @click.option(
-    "--into",
-    type=FileName(Path),
-    default=CRATES,
-    show_default=True,
-    metavar="DIR",
-    help=table()["into"].help,
+    "--into", type=FileName(Path), default=CRATES, show_default=True, metavar="DIR", help=table()["into"].help
 )
 def demo(serve: bool, port: int, into: Path) -> None:
     """Show the whole job on the site of the Galewick Kite Museum, which comes with the program."""

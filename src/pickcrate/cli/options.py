@@ -85,7 +85,7 @@ class FileName(click.ParamType[Any]):
         return [CompletionItem(incomplete, type="file")]
 
 
-class _Helped(click.Command):
+class Helped(click.Command):
     """A command with a help option of its own, for which no translation is looked up either."""
 
     def get_help_option(self, ctx: click.Context) -> click.Option:  # noqa: ARG002 (Click asks so)
@@ -122,7 +122,7 @@ class Operand(click.Argument):
         return f"{metavar}..." if self.nargs < 0 and not {".", "["} & set(metavar) else metavar
 
 
-class Grouped(_Helped):
+class Grouped(Helped):
     """A command whose help shows its options under the headings of the table, the most common ones first."""
 
     def __init__(self, command: Command, operands: tuple[Operand, ...], run: Callable[[Given], None], epilog: str):
@@ -160,7 +160,7 @@ class Grouped(_Helped):
                     formatter.write_dl(lines)
 
 
-class Program(_Helped, click.Group):
+class Program(Helped, click.Group):
     """The commands in the order of their making. Each is only made when it is wanted: it has dozens of options."""
 
     def __init__(self, **more: Any) -> None:
