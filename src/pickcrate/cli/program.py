@@ -30,7 +30,6 @@ def _tell_completion(context: click.Context, _: click.Parameter, shell: str | No
 app = Program(
     name="pickcrate",
     no_args_is_help=True,
-    context_settings={"help_option_names": ["-h", "--help"]},
     help="Collect the pictures of a web page, full size and well named, into one folder: the crate.",
     params=[
         click.Option(
