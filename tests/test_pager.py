@@ -54,6 +54,7 @@ NEXT: list[tuple[str, str, str]] = [
     ("/c", "<p><a href=/kites>1</a> <a href=/b>2</a> <b>3</b></p>", ""),
     ("/c", "<p><a href=/k><i><b>1</b></i></a> <a href=/b><span>2</span></a> <b>3</b></p>", ""),
     ("/c", "<p><a href=/k><span>1</span></a> <a href=/b><span>2</span></a> <b>3</b> <a href=/d><span>4</span></a></p>", "/d"),
+    ("/k", "<h2>Kites</h2><p>a great many words about the kites of this museum</p><b>1</b> <a href=/b>2</a>", "/b"),
     ("/c", "<p><a href=/k>1</a> <a href='/b?x'><b>2</b></a> <a href=/d>3</a> <a href=/e>4</a></p>", "/d"),
     ("/c?o=0", "<p><a href=/c?o=0>1</a> <a href=/c?o=60>2</a> <a href=/c?o=120>3</a></p>", "/c?o=60"),
     # entries from one to another, of which those of this page are the ones that are missing
@@ -86,6 +87,10 @@ NEXT: list[tuple[str, str, str]] = [
     ("/kites", "<a class=nextel href=/a><i></i></a><a class=next href=/b>The calm</a>", ""),
     ("/kites", "<a href=/k?s=b>Next 20</a>", "/k?s=b"),
     ("/kites", "<a href=//www.galewick.example/kites?page=2>2</a>", "//www.galewick.example/kites?page=2"),
+    # data blocks and scripts, where the address counts on
+    ("/kites", '<script>{"paging": {"next": "https:\\/\\/galewick.example\\/kites?page=2\\u0026s=a"}}</script>', "/kites?page=2&s=a"),
+    ("/kites", '<script>var nextPageUrl = "/kites?page=2", next_url = "/calm"</script>', "/kites?page=2"),
+    ("/kites", '<script>{"next": {"title": "/kites?page=2"}, "next": "/storm", "text": "/kites?page=4"}</script>', ""),
     # what is no link: buttons, choices, forms, and what loads when it is seen
     ("/kites", "<button data-url=/kites?s=b>Load more</button>", "/kites?s=b"),
     ("/kites", "<button data-url=more2.html>Show more</button><button data-next-page=2>Load more</button>", "/more2.html"),

@@ -11,6 +11,7 @@ from pickcrate.lazyre import lazy
 
 MOST_NUMBERS = 300
 _FEW_WORDS = 8
+_SETS_OFF = {"span", "b", "strong", "em"}
 _CURRENT = lazy(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
 _RANGE = lazy(r"[(\[]?(\d{1,6})\s?(?:-|–|to|bis|à)\s?(\d{1,6})[)\]]?", re.IGNORECASE)
 _DIGITS, _LONG_WORD = lazy(r"\d+"), lazy(r"[^\W\d_]{3,}")
@@ -55,6 +56,9 @@ def after_current(numbered: list[tuple[Link, int]], here: dict[int, set[str]]) -
     current: dict[int, set[str]] = {}
     said: dict[int, str] = {}
     for link, number in numbered:
+        if _stands_behind(link.node, str(number - 1)):
+            yield link.raw
+            continue
         container = link.node.parent
         for _ in range(CLIMB):
             if container is None or not container.is_element_node or container.tag in {"body", "main", "html"}:
@@ -66,6 +70,16 @@ def after_current(numbered: list[tuple[Link, int]], here: dict[int, set[str]]) -
                 yield link.raw
                 break
             container = container.parent
+
+
+def _stands_behind(link: LexborNode, number: str) -> bool:
+    """Tell whether right before a link an element says a number without leading anywhere."""
+    before = link.prev
+    if before is not None and before.is_text_node and not (before.text_content or "").strip(EDGES):
+        before = before.prev
+    if before is None or before.tag not in _SETS_OFF:
+        return False
+    return before.css_first("a[href]") is None and text_of(before).strip(EDGES) == number
 
 
 def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:

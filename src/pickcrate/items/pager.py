@@ -3,6 +3,7 @@
 HTML standard, 4.6.7.16 (link type ``next``); RFC 8288 (the ``Link`` field); WAI-ARIA 1.2, 6.6 (``aria-current``).
 """
 
+import itertools
 import re
 from collections import defaultdict
 from collections.abc import Callable, Iterator
@@ -11,6 +12,7 @@ from functools import cached_property
 from msgspec import Struct
 
 from pickcrate.addresses import leads_somewhere, without_fragment
+from pickcrate.finders.strings import unescape
 from pickcrate.items.controls import controls
 from pickcrate.items.counting import Place, place_of, readings_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
@@ -21,6 +23,7 @@ from pickcrate.linkfield import links_in
 from pickcrate.page import Page
 
 _MOST_TARGETS = 2
+_MOST_IN_DATA = 200
 _SECOND = 2
 _MOST_DIGITS = 6
 _BACKWARD_ARROWS = "‹«←◀⟨❮<◂≪⇐"
@@ -32,6 +35,11 @@ _NEXT_CLASS = lazy(
     r"(?:^|\s)(?:[a-z]+[-_]{1,2})*next(?:[-_]{1,2}(?:page|link|button|btn|posts?))?(?:$|\s)", re.IGNORECASE
 )
 _COMMENTS = lazy(r"#(?:comment|respond|repl|disqus)")
+_NEXT_IN_DATA = lazy(
+    r"\bnext(?:[-_]?page)?(?:[-_]?(?:url|uri|link|href|path))?\\?[\"']?\s?[:=]\s?\\?[\"']([^\"'\s<>{}]{1,2000})[\"']",
+    re.IGNORECASE,
+)
+"""a key of a data block, or a variable of a script, that says where a list goes on"""
 _DIGITS = lazy(r"\d+")
 
 
@@ -142,6 +150,14 @@ def _by_address(leading: _Leading) -> Iterator[_Lead]:
         yield _Lead(higher[min(higher)], is_of_pages=True)
 
 
+def _in_data(leading: _Leading) -> Iterator[_Lead]:
+    """Yield what data blocks and scripts call the next page, if its address counts on from this page's."""
+    for match in itertools.islice(_NEXT_IN_DATA.finditer(leading.page.text), _MOST_IN_DATA):
+        raw = unescape(match[1].rstrip("\\"))
+        if _counted_on(leading, raw) is not None:
+            yield _Lead(raw, is_of_pages=True)
+
+
 def _by_class(leading: _Leading) -> Iterator[_Lead]:
     """Yield the links without words that are called "next"."""
     wordless = (link for link, label in leading.labelled if not label)
@@ -156,6 +172,7 @@ _WAYS: tuple[Callable[[_Leading], Iterator[_Lead]], ...] = (
     _by_range,
     _by_arrow,
     _by_address,
+    _in_data,
     _by_class,
 )
 """how a list leads on, what is surest first"""
