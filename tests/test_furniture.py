@@ -1,5 +1,8 @@
 """Furniture: what dresses a page and what belongs to it, labelled by hand, on layouts of its own and on those of items."""
 
+from base64 import b64encode
+from pathlib import Path
+
 import pytest
 
 from conftest import Program, Server, picture
@@ -378,6 +381,19 @@ def test_where_the_size_decides_it_is_asked_for(run: Program, web: Server) -> No
     asked = " ".join(web.requests())
     assert {name for name in sides if name not in asked} == {"sail", "tide"}
     assert len(run(*line, "--unsure", "keep", "--fresh").out.split()) == 6
+
+
+def test_what_is_at_hand_is_measured_whatever_is_asked_for(run: Program, tmp_path: Path) -> None:
+    dot = picture("PNG", (1, 1), "white")
+    within = f"data:image/png;base64,{b64encode(dot).decode()}"
+    (tmp_path / "dot.png").write_bytes(dot)
+    (tmp_path / "red.png").write_bytes(picture("PNG", (300, 200), "red"))
+    (tmp_path / "p.html").write_text(
+        f"<p>Kites<img src=dot.png><img src='{within}' alt=Gap><img src=red.png><img src=no.png>"
+    )
+    rows = run("look", "p.html", "--format", "jsonl").rows
+    assert [row["width"] for row in rows] == [1, 1, 300, None]
+    assert [bool(row["furniture"]) for row in rows] == [True, True, False, False]
 
 
 def test_many_pictures_of_one_thing_are_each_looked_at_a_few_times(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -230,7 +230,7 @@ class Documents(Struct, frozen=True):
 
         What other pages of its list have shown already is ``listed``, and left out.
         """
-        pages = [self._images(head, surveyed, number, listed)]
+        pages = [self._images(head, surveyed, number, listed, probes)]
         listed = listed if listed is not None else Known()
         entered: Entered | None = None
         if has_lists and self.means.order.items > len(listed.items):
@@ -288,15 +288,17 @@ class Documents(Struct, frozen=True):
         measured = {image.number: probes.measured(image) for image in asked}
         return [mark(measured.get(image.number, image) for image in images) for images in pages]
 
-    def _images(self, head: PageRead, surveyed: Survey, number: int, listed: Known | None) -> list[Image]:
-        """Return the images of one page, with what is known of them before anything more is asked for."""
+    def _images(
+        self, head: PageRead, surveyed: Survey, number: int, listed: Known | None, probes: Probes
+    ) -> list[Image]:
+        """Return the images of one page, with what is known of them before anything is asked for."""
         full = self.means.order.full is not False
         grouped = group(
             surveyed.references, source=head.source, title=head.title, first_number=number, joins_sizes=full
         )
         if listed is not None:
             grouped = listed.new(grouped, number)
-        images = mark(resolve(image, full=full) for image in grouped)
+        images = mark(self.means.measured([resolve(image, full=full) for image in grouped], probes))
         if surveyed.rights or any(image.shown.words.caption for image in images):
             images = [replace(image, rights=self._heeded(image, surveyed.rights)) for image in images]
         return self._sifted_early(images)
@@ -314,7 +316,8 @@ class Documents(Struct, frozen=True):
         document = Document(lambda: opened.octets, opened.address, opened.fields)
         head, surveyed = self._survey(opened, document, opened.octets, region=NOWHERE)
         folders = [entry for entry in surveyed.entries if entry.form is ItemForm.FOLDER]
-        return Held(self._images(replace(head, title=list_title), surveyed, number, None), folders)
+        probes = self.means.probes(opened)
+        return Held(self._images(replace(head, title=list_title), surveyed, number, None, probes), folders)
 
     def _heeded(self, image: Image, rights: Mapping[str, Rights]) -> Rights:
         """Return what is said of the use of one picture, of it alone or of all on its page."""

@@ -56,15 +56,25 @@ class Means(Struct, frozen=True):
 
         return tiled(images, self.fetcher, probes, self.order.max_pixels, full=full)
 
+    def measured(self, images: list[Image], probes: Probes) -> list[Image]:
+        """Return ``images`` with the sizes of those whose first bytes are there, so that nobody is asked for them."""
+        at_hand = [
+            image for image in images if _is_unmeasured(image) and not image.best.tiles and self._is_at_hand(image)
+        ]
+        if not at_hand:
+            return images
+        probes.read({image.url: image.best_asker for image in at_hand})
+        return [probes.measured(image) if _is_unmeasured(image) else image for image in images]
+
     def sifted(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch.
 
-        What a source brought along, lies beside a page, or a browser has loaded is measured in any case.
+        What a source brought along, lies beside a page or in it, or a browser has loaded is measured in any case.
         """
         criteria, sort = self.order.criteria, self.order.choice.sort
         images = [sift(probes.measured(image), criteria) if image.is_picked else image for image in images]
         wanted = {image.number for image in images if image.is_picked and sort.is_unknown_of(image)}
-        unmeasured = [image for image in images if image.is_picked and image.best.measures.width is None]
+        unmeasured = [image for image in images if image.is_picked and _is_unmeasured(image)]
         wanted |= {image.number for image in unmeasured if self.order.measures_all or self._is_at_hand(image)}
         if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
             wanted |= {image.number for image in images if image.is_undecided}
@@ -83,4 +93,8 @@ class Means(Struct, frozen=True):
 
     def _is_at_hand(self, image: Image) -> bool:
         """Tell whether the first bytes of an image are there: nobody is asked for them."""
-        return self.brought.holds(image.url, image.best_asker.trust)
+        return image.url.startswith("data:") or self.brought.holds(image.url, image.best_asker.trust)
+
+
+def _is_unmeasured(image: Image) -> bool:
+    return image.best.measures.width is None
