@@ -91,7 +91,7 @@ def test_a_list_and_its_items(run: Program, web: Server) -> None:
     cards = "for (const n of 'ab') document.body.insertAdjacentHTML('beforeend', `<li><a href=${n}.html>Kite ${n}</a>`)"
     (web.www / "index.html").write_text(f"<h1>Kites</h1><script>{cards}</script>")
     for n in "ab":
-        (web.www / f"{n}1.png").write_bytes(picture())
+        (web.www / f"{n}1.png").write_bytes(picture("PNG", (300, 200), "red"))
         script = f"document.body.insertAdjacentHTML('beforeend', '<img src={n}1.png>')"
         (web.www / f"{n}.html").write_text(f"<h1>Kite {n}</h1><script>{script}</script>")
     line = ("look", f"{web.address}/index.html", "--browser", "--items", "all", "--no-robots", "--format", "jsonl")
@@ -292,6 +292,66 @@ def test_what_is_pressed(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
         assert sorted(url.rpartition("/")[2] for url in done.out.split()) == ["e.png", "f.png"]
         assert "--press 'show MORE': pressed 2 times, and no more" in done.err
         assert "--press 'Delete': nothing to press that says so, or that may be pressed" in done.err
+
+
+_FIGURE = "`<figure><img src=${n}.png height=200><figcaption>Kite ${n}</figcaption></figure>`"
+SHOWN_FOR_A_WHILE: dict[str, tuple[str, tuple[str, ...], list[str]]] = {
+    "a long list that lets go of what is out of sight": (
+        "<div id=v style='height:4000px;position:relative'></div><script>function draw() {"
+        "const first = Math.min(7, Math.floor(scrollY / 400)); v.innerHTML = ''; for (let n = first + 1; n < first + 4; n++)"
+        f"v.insertAdjacentHTML('beforeend', {_FIGURE}.replace('<figure', `<figure style='position:absolute;top:${{n * 400}}px'`))"
+        "} onscroll = draw; draw()</script>",
+        (),
+        [f"Kite {n}" for n in range(1, 11)],
+    ),
+    "a strip that is scrolled sideways": (
+        "<div id=s style='display:flex;overflow-x:auto;width:600px'></div><script>for (let n = 1; n < 9; n++)"
+        f"s.insertAdjacentHTML('beforeend', {_FIGURE}.replace('<img src', '<img width=600 style=flex:none data-n'));"
+        "const seen = new IntersectionObserver((all) => all.forEach((one) => {if (one.isIntersecting)"
+        "one.target.src = one.target.dataset.n}), {root: s});document.querySelectorAll('img').forEach((i) => seen.observe(i))</script>",
+        (),
+        [f"Kite {n}" for n in range(1, 9)],
+    ),
+    "pages of which one is shown": (
+        "<div id=g></div><button id=b>Next</button><script>let p = 0; function show() {g.innerHTML = '';"
+        f"for (let n = p * 2 + 1; n < p * 2 + 3; n++) g.insertAdjacentHTML('beforeend', {_FIGURE}); b.disabled = p == 3}}"
+        "show(); b.onclick = () => {p++; show()}</script>",
+        ("--press", "Next"),
+        [f"Kite {n}" for n in range(1, 9)],
+    ),
+    "a button in a frame": (
+        '<iframe width=800 height=400 srcdoc="<base href=/><div id=g></div><button id=b>More</button><script>let n = 0;'
+        f"b.onclick = () => {{if (++n < 4) g.insertAdjacentHTML('beforeend', {_FIGURE})}}</script>\"></iframe>",
+        ("--press", "More"),
+        ["Kite 1", "Kite 2", "Kite 3"],
+    ),
+    "bytes that a script hands over": (
+        "<script>fetch('1.png').then((r) => r.arrayBuffer()).then((bytes) => {const image = new Image(); image.alt = 'Kite 1';"
+        "image.src = URL.createObjectURL(new Blob([bytes], {type: 'image/png'})); document.body.append(image)})</script>",
+        (),
+        ["Kite 1"],
+    ),
+}
+
+
+@pytest.mark.parametrize("name", SHOWN_FOR_A_WHILE)
+def test_what_a_page_has_shown_keeps_its_words(run: Program, web: Server, name: str) -> None:
+    markup, options, expected = SHOWN_FOR_A_WHILE[name]
+    (web.www / "p.html").write_text(f"<!doctype html>{markup}")
+    for n in range(1, 11):
+        (web.www / f"{n}.png").write_bytes(picture("PNG", (300 + n, 200), (n * 20, 9, 9)))
+    rows = run("look", f"{web.address}/p.html", "--browser", "--as-shown", "--format", "jsonl", *options).rows
+    by_address = {row["url"].rpartition("/")[2]: row["alt"] or row["caption"] for row in rows}
+    assert by_address == {f"{words.split()[1]}.png": words for words in expected}
+    assert len(rows) == len(expected)
+
+
+def test_a_page_is_shown_by_the_fragment_of_its_address(run: Program, web: Server) -> None:
+    script = "document.body.innerHTML = location.hash == '#/red' ? '<img src=red.png>' : '<img src=no.png>'"
+    (web.www / "p.html").write_text(f"<body><script>{script}</script>")
+    (web.www / "red.png").write_bytes(picture("PNG", (300, 200), "red"))
+    rows = run("look", f"{web.address}/p.html#/red", "--browser", "--as-shown", "--format", "jsonl").rows
+    assert [row["url"].rpartition("/")[2] for row in rows if row["found_in"] == "img"] == ["red.png"]
 
 
 def test_no_browser_at_all(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:

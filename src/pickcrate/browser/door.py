@@ -3,8 +3,10 @@
 What was loaded with a page is at hand for all that comes of the page, as if the page had been brought along with it.
 """
 
+import re
 import socket
 import time
+from base64 import b64decode
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from random import uniform
@@ -24,12 +26,14 @@ from pickcrate.fetch.failures import too_large
 from pickcrate.fetch.private import is_private, names_private
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.spool import Spool
+from pickcrate.lazyre import lazy
 from pickcrate.read.reading import Loaded
 from pickcrate.values import Flaw, Reference, Trust
 
 _TYPE = "text/html; charset=utf-8"
 """of a document as it was in the browser, whatever it was when it came"""
 
+_BYTES = lazy(r"data:image/[\w.+-]{1,40};base64,([A-Za-z0-9+/]{64,}={0,2})")
 _SPREAD = 0.5
 _ASKED_AGAIN = frozenset((A_FILE, BUSY, UNFINISHED))
 """what is asked for once more without a browser: a file that is no page, and a page of which nothing came of a visit"""
@@ -121,7 +125,8 @@ class BrowserFetcher:
         visit = Visit(page, self._browsing, self._spool, self._manners.max_file, landed, keeps=keeps)
         visited = visit.visited
         try:
-            if visit.open(request.url, request.referer, self._manners.timeout):
+            url = f"{request.url}#{request.fragment}" if request.fragment else request.url
+            if visit.open(url, request.referer, self._manners.timeout):
                 if self._go_on is not None and self._browsing.is_shown and request.typed:
                     self._go_on()
                 visit.see()
@@ -167,8 +172,9 @@ class BrowserFetcher:
 
     def _reply(self, request: Request, visited: Visited, trust: Trust) -> Reply:
         url = without_fragment(absolute(visited.url, request.url) or request.url)
-        octets = visited.markup.encode("utf-8", "replace")
         media_type = _TYPE
+        markup, doubles = _addressed(visited)
+        octets = markup.encode("utf-8", "replace")
         if not octets and (came := next((one for one in visited.answers if one.url == visited.url), None)) is not None:
             octets, media_type = came.body.load(), visited.fields.get("content-type", came.media_type)
         if len(octets) > min(self._manners.max_file, request.most or self._manners.max_file):
@@ -183,11 +189,11 @@ class BrowserFetcher:
             asked = without_fragment(asked)
             bodies[asked] = answer.body
             bodies.setdefault(without_fragment(absolute(answer.url, url) or asked), answer.body)
-            if answer.is_picture:
+            if answer.is_picture and answer.asked not in doubles:
                 pictures.append(Reference(asked, asked[:200], url, "log", "", "", len(pictures), trust=trust))
         for frame in visited.frames:
-            markup = frame.markup.encode("utf-8", "replace")
-            if (kept := self._spool.put(markup, _TYPE, frame.url)) is not None:
+            document = frame.markup.encode("utf-8", "replace")
+            if (kept := self._spool.put(document, _TYPE, frame.url)) is not None:
                 bodies[without_fragment(absolute(frame.asked, url) or frame.url)] = kept
         bodies.pop(url, None)  # as it came; what counts is what it became
         self._brought.hold(trust, bodies)
@@ -217,6 +223,34 @@ class BrowserFetcher:
         except OSError as error:
             return [Flaw("browser", f"--shot {path}: cannot be written: {(error.strerror or str(error)).lower()}")]
         return []
+
+
+def _addressed(visited: Visited) -> tuple[str, set[str]]:
+    """Return the markup of a page with addresses for pictures that a script loaded and handed over as their bytes.
+
+    And which of the addresses that such bytes have for a while (``blob:``) stand for a picture that has another.
+    """
+    blobs = {answer.asked: hash(answer.body.load()) for answer in visited.answers if answer.url.startswith("blob:")}
+    if not blobs:
+        return visited.markup, set()
+    pictures = [answer for answer in visited.answers if answer.is_picture and answer.asked not in blobs]
+    of_bytes = {hash(answer.body.load()): answer.url for answer in pictures}
+    written: set[int] = set()
+
+    def addressed(match: re.Match[str]) -> str:
+        key = hash(_bytes_in(match[1]))
+        written.add(key)
+        return of_bytes.get(key, match[0])
+
+    markup = _BYTES.sub(addressed, visited.markup)
+    return markup, {asked for asked, key in blobs.items() if key in of_bytes or key in written}
+
+
+def _bytes_in(written: str) -> bytes:
+    try:
+        return b64decode(written)
+    except ValueError:
+        return b""
 
 
 def _leads_inside(url: str) -> bool:

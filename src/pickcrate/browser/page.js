@@ -5,6 +5,9 @@ async ([name, argument]) => {
   const NEVER = /\b(sign|log) ?(in|up|out|off)\b|\b(buy|order|pay|checkout|delete|remove|subscribe|unsubscribe|report|send|submit|post|follow|share)\b|kaufen|bestellen|löschen|anmelden|abmelden|acheter|supprimer|comprar|eliminar/i;
   const MOST_ELEMENTS = 50000;
   const MOST_OF_BLOBS = 20000000;
+  const MOST_SEEN = 5000;
+  const LONGEST_CARD = 600;  // characters of what is said around a picture
+  const FARTHEST_AROUND = 6;
 
   // The document and every open shadow root in it, outer ones first.
   const roots = () => {
@@ -27,6 +30,75 @@ async ([name, argument]) => {
       if (size > area) [best, area] = [element, size];
     }
     return best;
+  };
+
+  // What scrolls within the page and is in sight, but for what scrolls the page: strips of pictures, lists in a box.
+  const strips = () => {
+    const main = scroller();
+    return all("*").slice(0, MOST_ELEMENTS).filter((element) => {
+      if (element === main || element.clientWidth < 100 || element.clientHeight < 40) return false;
+      const isWide = element.scrollWidth > element.clientWidth + 4;
+      const isHigh = element.scrollHeight > element.clientHeight + 4;
+      if ((!isWide && !isHigh) || /^(TEXTAREA|PRE|SELECT|INPUT|HTML|BODY)$/.test(element.tagName)) return false;
+      const box = element.getBoundingClientRect();
+      if (box.bottom <= 0 || box.top >= innerHeight) return false;
+      const style = getComputedStyle(element);
+      return (isWide && /auto|scroll/.test(style.overflowX)) || (isHigh && /auto|scroll/.test(style.overflowY));
+    });
+  };
+
+  // What a page has shown. Long lists let go of what is out of sight, and a slide gives way to the next one: their
+  // pictures were loaded, but what was said of them would be lost. Kept in a document of its own, which loads nothing.
+  const SEEN = Symbol.for("pickcrate.seen");
+  const seen = () =>
+    (document[SEEN] ||= {
+      addresses: new Set(),
+      cards: new Map(),
+      store: document.implementation.createHTMLDocument(""),
+    });
+  const addressOf = (image) => image.currentSrc || image.src;
+  const cardOf = (image) => {
+    let card = image;
+    for (let steps = 0; steps < FARTHEST_AROUND; steps += 1) {
+      const outer = card.parentElement;
+      if (!outer || /^(HTML|BODY|MAIN|UL|OL|TABLE|TBODY)$/.test(outer.tagName)) break;
+      if (outer.querySelectorAll("img").length > 1 || outer.textContent.length > LONGEST_CARD) break;
+      card = outer;
+    }
+    return card;
+  };
+  const wordsOf = (card, image) => `${image.alt} ${image.title} ${card.textContent}`.replace(/\s+/g, " ").trim();
+  const remember = () => {
+    const { addresses, cards, store } = seen();
+    for (const image of all("img")) {
+      const address = addressOf(image);
+      if (!/^https?:/.test(address) || addresses.size >= MOST_SEEN) continue;
+      addresses.add(address);
+      if (cards.has(address)) continue;
+      const card = cardOf(image);
+      const words = wordsOf(card, image);
+      if (words) cards.set(address, { words, around: card.parentNode, copy: store.importNode(card, true) });
+    }
+  };
+  // Puts what has gone back before what followed it, and returns what was put there. What is said of another picture
+  // now is none: that took its place, as an original does a placeholder's.
+  const bringBack = () => {
+    const { cards } = seen();
+    const there = new Map(all("img").map((image) => [addressOf(image), image]));
+    const said = new Set([...there.values()].map((image) => wordsOf(cardOf(image), image)));
+    const following = new Map();
+    const back = [];
+    for (const [address, { words, around, copy }] of [...cards].reverse()) {
+      const image = there.get(address);
+      if (image) following.set(around, cardOf(image));
+      if (image || said.has(words)) continue;
+      const place = around.isConnected ? around : document.body;
+      const next = following.get(place);
+      place.insertBefore(copy, next && next.parentNode === place ? next : null);
+      following.set(place, copy);
+      back.push(copy);
+    }
+    return back;
   };
 
   const isShown = (element) => element.getClientRects().length > 0 && getComputedStyle(element).visibility !== "hidden";
@@ -101,6 +173,7 @@ async ([name, argument]) => {
     ping: () => true,
     // A screen on; what that makes the page do begins within the pause.
     scroll: async (pause) => {
+      remember();
       const element = scroller();
       const before = element.scrollTop;
       const height = element.scrollHeight;
@@ -109,13 +182,26 @@ async ([name, argument]) => {
       await after(pause);
       return { isAtEnd, height };
     },
+    // A screen on in all that scrolls within the page; how many have moved.
+    scrollInside: async (pause) => {
+      remember();
+      const moved = strips().filter((element) => {
+        const { scrollLeft, scrollTop } = element;
+        const forward = getComputedStyle(element).direction === "rtl" ? -0.9 : 0.9;
+        element.scrollBy({ left: forward * element.clientWidth, top: 0.9 * element.clientHeight, behavior: "instant" });
+        return element.scrollLeft !== scrollLeft || element.scrollTop !== scrollTop;
+      });
+      if (moved.length) await after(pause);
+      return moved.length;
+    },
+    isLonger: () => scroller().scrollHeight > innerHeight + 4 || strips().length > 0,
     height: async (pause) => {
       await after(pause);
       return scroller().scrollHeight;
     },
     measure: () => {
-      const elements = all("*");
-      return [document.images.length, elements.length, scroller().scrollHeight];
+      remember();
+      return [all("*").length, scroller().scrollHeight, seen().addresses.size];
     },
     hideOverlays: () => {
       let hidden = 0;
@@ -160,7 +246,10 @@ async ([name, argument]) => {
         }
       }
       roots().forEach(dressed);
-      return serialised();
+      const back = bringBack();
+      const markup = serialised();
+      back.forEach((card) => card.remove());
+      return markup;
     },
   };
   return { value: await functions[name](argument) };

@@ -31,8 +31,14 @@ _LONGEST_CALL = 15.0
 """Seconds that a page may keep us waiting for an answer of its own."""
 
 _MOST_PRESSES = 50
+_STEPS_INSIDE = 2
+"""Steps within a page, through what scrolls there, for each screen that it may be scrolled"""
+
 _MOST_ANSWERS = 10_000
 _MOST_FRAMES = 400
+_MOST_FRAMES_SEEN, _LEAST_SIDE = 10, 150
+"""Frames in a page that are scrolled through, and pixels of the shorter side of one that shows something."""
+
 _PAUSE, _MOST_PAUSES = 0.1, 4
 """Seconds after which a page has begun to do what a screen or a button makes it do; and how often it may take that."""
 
@@ -41,6 +47,7 @@ _DRAINED_AT = 40
 
 _NEVER_QUIET = frozenset(("media", "websocket", "eventsource", "ping"))
 _NOT_KEPT = frozenset(("media", "font", "script", "websocket", "eventsource", "ping"))
+_MAY_BE_PICTURES = frozenset(("image", "other", "fetch", "xhr"))
 A_FILE = Failure("no page", "a file to keep, and no page")
 """what is at an address that leads to no page, and can be fetched like any other file"""
 
@@ -127,6 +134,7 @@ class Visit:
         self._last = time.monotonic()
         self._status = 0
         self._is_stuck = False
+        self._steps_inside = _STEPS_INSIDE * browsing.scroll
         self.visited = Visited()
         page.on("request", self._begun)
         page.on("response", self._answered)
@@ -187,11 +195,11 @@ class Visit:
         self._wait_for()
         self._page.wait_for_timeout(self._browsing.wait * 1000)
         self._do("hideOverlays")
-        self._scroll()
+        self._scroll_all()
         if self._browsing.presses:
             for wanted in self._browsing.presses:
                 self._press(wanted)
-            self._scroll()
+            self._scroll_all()
         self._drain()
 
     def take(self) -> None:
@@ -234,10 +242,10 @@ class Visit:
         else:
             element.evaluate("(element, markup) => element.setAttribute('srcdoc', markup)", markup)
 
-    def _do(self, name: str, argument: Any = None) -> Any:
-        """Call a function of the page; None where it cannot be called, since the page is busy or has gone elsewhere."""
+    def _do(self, name: str, argument: Any = None, frame: Frame | None = None) -> Any:
+        """Call a function of the page, or of a frame in it; None where that is busy or has gone elsewhere."""
         try:
-            return self._result(self._page.main_frame, name, argument).json_value()
+            return self._result(frame or self._page.main_frame, name, argument).json_value()
         except Error:
             return None
 
@@ -272,39 +280,77 @@ class Visit:
             words = "did not come" if "Timeout" in str(error) else "is no CSS selector"
             self.visited.flaws.append(Flaw("browser", f"--wait-for {self._browsing.wait_for!r} {words}"))
 
-    def _scroll(self) -> None:
-        """Scroll a screen at a time, as far as it goes or as was asked for."""
+    def _scroll_all(self) -> None:
+        """Scroll through the page, and through the frames in it that have something out of sight."""
+        for frame in self._worth_seeing():
+            if frame == self._page.main_frame or self._do("isLonger", frame=frame):
+                self._scroll(frame)
+
+    def _worth_seeing(self) -> list[Frame]:
+        """Return the page's own frame, and those in it that are large enough to show something."""
+        found = [self._page.main_frame]
+        for frame in self._page.frames[:_MOST_FRAMES]:
+            if len(found) > _MOST_FRAMES_SEEN:
+                break
+            with suppress(Error):  # a frame may go at any time
+                box = frame.frame_element().bounding_box() if frame.parent_frame is not None else None
+                if box is not None and min(box["width"], box["height"]) >= _LEAST_SIDE:
+                    found.append(frame)
+        return found
+
+    def _scroll(self, frame: Frame) -> None:
+        """Scroll a screen at a time, as far as it goes or as was asked for; on each, through what scrolls there."""
         for _ in range(self._browsing.scroll):
-            went = self._do("scroll", _PAUSE * 1000)
+            self._scroll_inside(frame)
+            went = self._do("scroll", _PAUSE * 1000, frame)
             if went is None:
                 return
-            if self._open:
-                self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
-            if len(self._finished) >= _DRAINED_AT:
-                self._drain()
-            if went["isAtEnd"] and not self._has_grown(went["height"]):
+            self._catch_up()
+            if went["isAtEnd"] and not self._has_grown(frame, went["height"]):
                 return
         if self._browsing.scroll:
             words = f"scrolled through {self._browsing.scroll} screens, and it goes on"
             self.visited.flaws.append(Flaw("browser", f"{words}: --scroll {2 * self._browsing.scroll} goes further"))
 
-    def _has_grown(self, height: int) -> bool:
+    def _scroll_inside(self, frame: Frame) -> None:
+        """Scroll through strips of pictures, and lists in boxes, that are in sight; as far as is left of all steps."""
+        while self._steps_inside > 0 and self._do("scrollInside", _PAUSE * 1000, frame):
+            self._steps_inside -= 1
+            self._catch_up()
+
+    def _catch_up(self) -> None:
+        """Wait for what a screen has made the page ask for, and take it before the browser lets go of it."""
+        if self._open:
+            self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
+        if len(self._finished) >= _DRAINED_AT:
+            self._drain()
+
+    def _has_grown(self, frame: Frame, height: int) -> bool:
         """Tell whether a page that seemed to be at its end is longer by now, or is a little later."""
         for _ in range(_MOST_PAUSES):
             if self._open:
                 self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
-            now = self._do("height", _PAUSE * 1000)
+            now = self._do("height", _PAUSE * 1000, frame)
             if now is None or now > height:
                 return now is not None
         return False
 
     def _press(self, wanted: str) -> None:
-        """Press a button while it is there and brings something new."""
+        """Press a button while it is there and brings something new; in a frame, if the page itself has none."""
+        pressed = next(filter(None, (self._press_in(frame, wanted) for frame in self._worth_seeing())), 0)
+        if not pressed:
+            said = "nothing to press that says so, or that may be pressed"
+            self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: {said}"))
+        elif pressed == _MOST_PRESSES:
+            self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: pressed {pressed} times, and no more"))
+
+    def _press_in(self, frame: Frame, wanted: str) -> int:
+        """Press a button of one frame while it brings something new; return how often it was pressed."""
         pressed = 0
-        with self._staying():
+        with self._staying(frame):
             while pressed < _MOST_PRESSES:
-                before = self._do("measure")
-                handle = self._result(self._page.main_frame, "button", wanted).as_element()
+                before = self._do("measure", frame=frame)
+                handle = self._result(frame, "button", wanted).as_element()
                 if handle is None or before is None:
                     break
                 with suppress(Error):  # it may go while it is pressed
@@ -313,21 +359,17 @@ class Visit:
                 self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
                 self._drain()
                 pressed += 1
-                if self._do("measure") == before:
+                if self._do("measure", frame=frame) == before:
                     break
-        if not pressed:
-            said = "nothing to press that says so, or that may be pressed"
-            self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: {said}"))
-        elif pressed == _MOST_PRESSES:
-            self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: pressed {pressed} times, and no more"))
+        return pressed
 
     @contextmanager
-    def _staying(self) -> Iterator[None]:
-        """Let the page go nowhere else for a while, whatever is pressed."""
+    def _staying(self, frame: Frame) -> Iterator[None]:
+        """Let the page, and a frame in it, go nowhere else for a while, whatever is pressed."""
 
         def stay(route: Route) -> None:
             request = route.request
-            if request.is_navigation_request() and request.frame == self._page.main_frame:
+            if request.is_navigation_request() and request.frame in {self._page.main_frame, frame}:
                 route.abort("aborted")
             else:
                 route.fallback()
@@ -356,7 +398,7 @@ class Visit:
             return
         media_type = response.headers.get("content-type", "").partition(";")[0].strip().lower()
         octets = response.body()
-        if len(octets) > self._most:
+        if not octets or len(octets) > self._most:  # of what a script took as a blob the browser has nothing
             return
         body = self._spool.put(octets, media_type, response.url)
         if body is None:
@@ -364,7 +406,7 @@ class Visit:
         first = request
         while first.redirected_from is not None:
             first = first.redirected_from
-        is_picture = request.resource_type in {"image", "other"} and is_image(media_type, octets)
+        is_picture = request.resource_type in _MAY_BE_PICTURES and is_image(media_type, octets)
         fields = dict(response.headers)
         self.visited.answers.append(Answer(first.url, response.url, media_type, body, fields, is_picture))
 

@@ -90,6 +90,8 @@ class Request(Struct, frozen=True):
     """carried to the reply untouched, for the asker to know it by"""
     is_visit: bool = False
     """a page is wanted, as its visitor sees it: in a browser, where there is one"""
+    fragment: str = ""
+    """of the address: what a page shows in a browser may depend on it, and no server is told"""
     most: int = 0
     """bytes beyond which the answer is refused, if that is less than Manners.max_file"""
 

@@ -93,7 +93,7 @@ def typed_request(source: str) -> Request:
     if address is None:
         plain = without_userinfo(source)
         raise SourceError(f"{plain}: not a well-formed address", hint="an address looks like https://example.org/kites")
-    return page_request(address, Asker("", OWN), typed=True)
+    return replace(page_request(address, Asker("", OWN), typed=True), fragment=source.partition("#")[2])
 
 
 def _from_web(source: str, fetcher: Fetcher, expected: Expected) -> Opened:
