@@ -234,7 +234,8 @@ async ([name, argument]) => {
       }
       return found[0] || null;
     },
-    document: async () => {
+    // What was put back leaves again, unless it is to be kept with the page.
+    document: async (isKept) => {
       let room = MOST_OF_BLOBS;
       for (const element of all("img[src^='blob:'], source[src^='blob:']")) {
         try {
@@ -248,7 +249,7 @@ async ([name, argument]) => {
       roots().forEach(dressed);
       const back = bringBack();
       const markup = serialised();
-      back.forEach((card) => card.remove());
+      if (!isKept) back.forEach((card) => card.remove());
       return markup;
     },
   };

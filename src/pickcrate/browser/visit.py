@@ -210,8 +210,9 @@ class Visit:
             with suppress(Error):  # a frame may go at any time
                 self._take_frame(frame)
         visited.url = self._page.url
-        visited.markup = str(self._result(self._page.main_frame, "document").json_value())
+        visited.markup = str(self._result(self._page.main_frame, "document", self._keeps).json_value())
         if self._keeps:
+            self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
             session = self._page.context.new_cdp_session(self._page)
             visited.in_one = str(session.send("Page.captureSnapshot", {"format": "mhtml"})["data"])
         if self._browsing.shot:
