@@ -346,6 +346,23 @@ def test_what_a_page_has_shown_keeps_its_words(run: Program, web: Server, name: 
     assert len(rows) == len(expected)
 
 
+def test_what_a_thumbnail_opens_is_its_original(run: Program, web: Server) -> None:
+    script = (
+        "document.querySelectorAll('.thumb').forEach((thumb, n) => {thumb.onclick = () => {cover.hidden = false;"
+        "full.src = `${['red', 'blue', 'teal'][n]}.png`}})"
+    )
+    thumbs = "".join(f"<figure><img class=thumb src={n}.png alt='Kite {n}'></figure>" for n in "abc")
+    cover = "<div id=cover hidden style='position:fixed;inset:0'><img id=full></div>"
+    (web.www / "p.html").write_text(f"<h1>Kites</h1>{thumbs}{cover}<script>{script}</script>")
+    for place, name in enumerate(("a", "b", "c", "red", "blue", "teal")):
+        size = (400, 300) if len(name) > 1 else (100, 75)
+        (web.www / f"{name}.png").write_bytes(picture("PNG", size, (place * 40, 9, 9)))
+    rows = run("look", f"{web.address}/p.html", "--browser", "--press", ".thumb", "--format", "jsonl").rows
+    found = [(row["shown_url"], row["url"], row["alt"]) for row in rows]
+    names = zip("abc", ("red", "blue", "teal"), strict=True)
+    assert found == [(f"{web.address}/{n}.png", f"{web.address}/{full}.png", f"Kite {n}") for n, full in names]
+
+
 def test_a_page_is_shown_by_the_fragment_of_its_address(run: Program, web: Server) -> None:
     script = "document.body.innerHTML = location.hash == '#/red' ? '<img src=red.png>' : '<img src=no.png>'"
     (web.www / "p.html").write_text(f"<body><script>{script}</script>")

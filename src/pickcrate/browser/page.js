@@ -55,6 +55,8 @@ async ([name, argument]) => {
       addresses: new Set(),
       cards: new Map(),
       store: document.implementation.createHTMLDocument(""),
+      pressed: new Set(),
+      before: new Set(),
     });
   const addressOf = (image) => image.currentSrc || image.src;
   const cardOf = (image) => {
@@ -113,6 +115,15 @@ async ([name, argument]) => {
     if (!form) return true;
     return form.method !== "post" && !form.querySelector("input[type=password]");
   };
+
+  const selected = (selector) => {
+    try {
+      return all(selector).filter(may);
+    } catch {
+      return [];  // it is no selector
+    }
+  };
+  const unpressed = (selector) => selected(selector).filter((element) => !seen().pressed.has(element));
 
   // By what it is called, or by a few words with something to press. What holds the page's matter, or leads through
   // the site, is none, whatever it says of cookies.
@@ -220,19 +231,29 @@ async ([name, argument]) => {
       }
       return hidden;
     },
+    // What is to be pressed next: what says so, again and again; of what a selector selects, one after the other first.
     button: (wanted) => {
       const folded = wanted.replace(/\s+/g, " ").trim().toLowerCase();
       const pressable = "button, [role=button], a, input[type=button], input[type=submit], summary, [onclick]";
       const named = all(pressable).filter((element) => says(element).toLowerCase().includes(folded));
-      let found = named.filter(may);
-      if (!found.length && !named.length) {
-        try {
-          found = all(wanted).filter(may);
-        } catch {
-          found = [];
-        }
-      }
-      return found[0] || null;
+      const found = named.length ? named.filter(may)[0] : unpressed(wanted)[0] || selected(wanted)[0];
+      if (!found) return null;
+      seen().pressed.delete(found);
+      seen().pressed.add(found);
+      seen().before = new Set(all("img").map(addressOf));
+      return found;
+    },
+    isLeft: (wanted) => unpressed(wanted).length > 0,
+    press: () => [...seen().pressed].pop().click(),
+    // The one larger picture that came as something was pressed is the original of the picture in that.
+    opened: () => {
+      const { pressed, before } = seen();
+      const element = [...pressed].pop();
+      const own = element.matches("img") ? [element] : [...element.querySelectorAll("img")];
+      if (own.length !== 1 || own[0].dataset.original) return;
+      const isLarger = (image) => image.naturalWidth > own[0].naturalWidth && /^https?:/.test(addressOf(image));
+      const came = new Set(all("img").filter(isLarger).map(addressOf).filter((address) => !before.has(address)));
+      if (came.size === 1) own[0].dataset.original = [...came][0];
     },
     // What was put back leaves again, unless it is to be kept with the page.
     document: async (isKept) => {

@@ -8,7 +8,17 @@ from importlib.resources import files
 from typing import Any
 
 from msgspec import Struct, field
-from playwright.sync_api import Error, Frame, JSHandle, Page, Request, Response, Route, TimeoutError as Late
+from playwright.sync_api import (
+    ElementHandle,
+    Error,
+    Frame,
+    JSHandle,
+    Page,
+    Request,
+    Response,
+    Route,
+    TimeoutError as Late,
+)
 
 from pickcrate.browser.bounded import LONGEST_GOODBYE, for_no_longer_than
 from pickcrate.browser.browsing import Browsing
@@ -33,6 +43,9 @@ _LONGEST_CALL = 15.0
 _MOST_PRESSES = 50
 _STEPS_INSIDE = 2
 """Steps within a page, through what scrolls there, for each screen that it may be scrolled"""
+
+_LONGEST_CLICK = 1.5
+"""Seconds that something to press may take until it can be pressed"""
 
 _MOST_ANSWERS = 10_000
 _MOST_FRAMES = 400
@@ -346,7 +359,10 @@ class Visit:
             self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: pressed {pressed} times, and no more"))
 
     def _press_in(self, frame: Frame, wanted: str) -> int:
-        """Press a button of one frame while it brings something new; return how often it was pressed."""
+        """Press a button of one frame while it brings something new; return how often it was pressed.
+
+        Of what a selector selects, each in turn.
+        """
         pressed = 0
         with self._staying(frame):
             while pressed < _MOST_PRESSES:
@@ -354,15 +370,22 @@ class Visit:
                 handle = self._result(frame, "button", wanted).as_element()
                 if handle is None or before is None:
                     break
-                with suppress(Error):  # it may go while it is pressed
-                    handle.click(timeout=3_000)
+                self._click(frame, handle)
                 self._page.wait_for_timeout(100)
                 self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
                 self._drain()
+                self._do("opened", frame=frame)
                 pressed += 1
-                if self._do("measure", frame=frame) == before:
+                if self._do("measure", frame=frame) == before and not self._do("isLeft", wanted, frame):
                     break
         return pressed
+
+    def _click(self, frame: Frame, handle: ElementHandle) -> None:
+        """Press something as a person would; if something lies above it, as a script would."""
+        try:
+            handle.click(timeout=_LONGEST_CLICK * 1000)
+        except Error:  # or it has gone
+            self._do("press", frame=frame)
 
     @contextmanager
     def _staying(self, frame: Frame) -> Iterator[None]:

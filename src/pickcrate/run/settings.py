@@ -173,7 +173,7 @@ class Settings(TypedDict, total=False):
         "browsing.scroll", default=SCREENS, metavar="N", least=0, most=1_000, commands=_TO_BROWSE)]
     press: Annotated[Texts, Setting(
         Group.BROWSER, Input.TEXTS,
-        "Press the button that says this, or that this selects, while it brings something new; repeat it.",
+        "Press what says this, while it brings something new, or each that this selects; repeat it.",
         "browsing.presses", by.texts, metavar="TEXT|CSS", commands=_TO_BROWSE)]
     wait: Annotated[float, Setting(
         Group.BROWSER, Input.DECIMAL, "Wait so many seconds after a page came.",
