@@ -23,7 +23,8 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines, from_file
 from pickcrate.browser.guard import Guard
 from pickcrate.browser.running import Running
-from pickcrate.browser.visit import PAGE, failure_of
+from pickcrate.browser.visit import PAGE
+from pickcrate.browser.visited import failure_of
 from pickcrate.fetch.exchange import Manners
 from pickcrate.run.doors import credentials_of
 from pickcrate.run.order import Order
@@ -324,6 +325,17 @@ SHOWN_FOR_A_WHILE: dict[str, tuple[str, tuple[str, ...], list[str]]] = {
         f"b.onclick = () => {{if (++n < 4) g.insertAdjacentHTML('beforeend', {_FIGURE})}}</script>\"></iframe>",
         ("--press", "More"),
         ["Kite 1", "Kite 2", "Kite 3"],
+    ),
+    "screens that the wheel puts in each other's place": (
+        "<style>body {overflow:hidden}</style><div id=g></div><script>let n = 1; function show() {"
+        f"g.innerHTML = {_FIGURE}}} show(); onwheel = () => {{if (n < 4) {{n++; show()}}}}</script>",
+        (),
+        [f"Kite {n}" for n in range(1, 5)],
+    ),
+    "a closed shadow root": (
+        "<div id=h></div><script>const n = 1; h.attachShadow({mode: 'closed'}).innerHTML = " + _FIGURE + "</script>",
+        (),
+        ["Kite 1"],
     ),
     "bytes that a script hands over": (
         "<script>fetch('1.png').then((r) => r.arrayBuffer()).then((bytes) => {const image = new Image(); image.alt = 'Kite 1';"

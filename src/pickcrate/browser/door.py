@@ -18,7 +18,8 @@ from pickcrate.addresses import absolute, is_web, origin, site, without_fragment
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
-from pickcrate.browser.visit import A_FILE, BUSY, UNFINISHED, Visit, Visited, as_it_came, failure_of
+from pickcrate.browser.visit import Visit
+from pickcrate.browser.visited import A_FILE, BUSY, UNFINISHED, Visited, as_it_came, failure_of
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic

@@ -15,7 +15,7 @@ from pickcrate.errors import UsageError
 from pickcrate.version import __version__
 
 if TYPE_CHECKING:
-    from pickcrate.browser.visit import Visited
+    from pickcrate.browser.visited import Visited
 
 _TYPE = "text/html; charset=utf-8"
 _AT_THE_END = "the document as it was at the end of the visit"

@@ -32,6 +32,10 @@ async ([name, argument]) => {
     return best;
   };
 
+  // A wheel makes maps and viewers larger, which is not what anybody asked for.
+  const middle = () => document.elementFromPoint(innerWidth / 2, innerHeight / 2);
+  const isOfMap = (element) => !!element?.closest("canvas, [class*=map i], [id*=map i], [class*=leaflet], [class*=viewer i]");
+
   // What scrolls within the page and is in sight, but for what scrolls the page: strips of pictures, lists in a box.
   const strips = () => {
     const main = scroller();
@@ -58,27 +62,38 @@ async ([name, argument]) => {
       pressed: new Set(),
       before: new Set(),
     });
-  const addressOf = (image) => image.currentSrc || image.src;
-  const cardOf = (image) => {
-    let card = image;
+  const PICTURES = "img, [style*='url(']";
+  const BACKGROUND = /url\(["']?([^"')]+)/;
+  const addressOf = (picture) => {
+    if (picture instanceof HTMLImageElement) return picture.currentSrc || picture.src;
+    const background = BACKGROUND.exec(picture.style?.backgroundImage || "");
+    try {
+      return background ? new URL(background[1], document.baseURI).href : "";
+    } catch {
+      return "";  // it is no address
+    }
+  };
+  const cardOf = (picture) => {
+    let card = picture;
     for (let steps = 0; steps < FARTHEST_AROUND; steps += 1) {
       const outer = card.parentElement;
       if (!outer || /^(HTML|BODY|MAIN|UL|OL|TABLE|TBODY)$/.test(outer.tagName)) break;
-      if (outer.querySelectorAll("img").length > 1 || outer.textContent.length > LONGEST_CARD) break;
+      if (outer.querySelectorAll(PICTURES).length > 1 || outer.textContent.length > LONGEST_CARD) break;
       card = outer;
     }
     return card;
   };
-  const wordsOf = (card, image) => `${image.alt} ${image.title} ${card.textContent}`.replace(/\s+/g, " ").trim();
+  const wordsOf = (card, picture) =>
+    [picture.alt, picture.title, picture.ariaLabel, card.textContent].filter(Boolean).join(" ").replace(/\s+/g, " ").trim();
   const remember = () => {
     const { addresses, cards, store } = seen();
-    for (const image of all("img")) {
-      const address = addressOf(image);
+    for (const picture of all(PICTURES)) {
+      const address = addressOf(picture);
       if (!/^https?:/.test(address) || addresses.size >= MOST_SEEN) continue;
       addresses.add(address);
       if (cards.has(address)) continue;
-      const card = cardOf(image);
-      const words = wordsOf(card, image);
+      const card = cardOf(picture);
+      const words = wordsOf(card, picture);
       if (words) cards.set(address, { words, around: card.parentNode, copy: store.importNode(card, true) });
     }
   };
@@ -86,14 +101,14 @@ async ([name, argument]) => {
   // now is none: that took its place, as an original does a placeholder's.
   const bringBack = () => {
     const { cards } = seen();
-    const there = new Map(all("img").map((image) => [addressOf(image), image]));
-    const said = new Set([...there.values()].map((image) => wordsOf(cardOf(image), image)));
+    const there = new Map(all(PICTURES).map((picture) => [addressOf(picture), picture]));
+    const said = new Set([...there.values()].map((picture) => wordsOf(cardOf(picture), picture)));
     const following = new Map();
     const back = [];
     for (const [address, { words, around, copy }] of [...cards].reverse()) {
-      const image = there.get(address);
-      if (image) following.set(around, cardOf(image));
-      if (image || said.has(words)) continue;
+      const picture = there.get(address);
+      if (picture) following.set(around, cardOf(picture));
+      if (picture || said.has(words)) continue;
       const place = around.isConnected ? around : document.body;
       const next = following.get(place);
       place.insertBefore(copy, next && next.parentNode === place ? next : null);
@@ -191,7 +206,7 @@ async ([name, argument]) => {
       element.scrollTo({ top: before + 0.9 * element.clientHeight, behavior: "instant" });
       const isAtEnd = element.scrollTop + element.clientHeight >= height - 4;
       await after(pause);
-      return { isAtEnd, height };
+      return { isAtEnd, height, mayTurn: height <= innerHeight + 4 && !isOfMap(middle()) };
     },
     // A screen on in all that scrolls within the page; how many have moved.
     scrollInside: async (pause) => {

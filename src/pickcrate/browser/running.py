@@ -41,6 +41,12 @@ _SWITCHES = (
     "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
     "--mute-audio",
 )
+_OPEN_ROOTS = """{
+  const attach = Element.prototype.attachShadow;
+  Element.prototype.attachShadow = function (options) { return attach.call(this, { ...options, mode: "open" }); };
+}"""
+"""What a component draws is for its visitor: closed shadow roots (DOM standard, 4.8) are opened, for us to read."""
+
 _PROFILE_NAME = re.compile(r"[\w][\w. -]{0,80}")
 _IN_USE = re.compile(r"exitCode=21|ProcessSingleton|profile .{0,40}in use|SingletonLock", re.IGNORECASE)
 _NO_DISPLAY = re.compile(r"Missing X server|\$DISPLAY|ozone_platform_x11", re.IGNORECASE)
@@ -86,6 +92,7 @@ class Running:
         page = self.context.new_page()
         page.set_default_timeout(self.manners.timeout * 1000)
         page.set_viewport_size({"width": WIDTH, "height": HEIGHT})
+        page.add_init_script(_OPEN_ROOTS)
         if self.is_attached:
             session = self.context.new_cdp_session(page)
             metrics = {"width": WIDTH, "height": HEIGHT, "deviceScaleFactor": SCALE, "mobile": False}

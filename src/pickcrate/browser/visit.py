@@ -1,13 +1,11 @@
 """One visit to a page: it is opened, waited for, scrolled, its buttons are pressed; then it is taken as it is."""
 
-import re
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from importlib.resources import files
 from typing import Any
 
-from msgspec import Struct, field
 from playwright.sync_api import (
     ElementHandle,
     Error,
@@ -22,12 +20,12 @@ from playwright.sync_api import (
 
 from pickcrate.browser.bounded import LONGEST_GOODBYE, for_no_longer_than
 from pickcrate.browser.browsing import Browsing
-from pickcrate.fetch.exchange import Failure
+from pickcrate.browser.running import HEIGHT, WIDTH
+from pickcrate.browser.visited import A_FILE, BUSY, UNFINISHED, Answer, FramePage, Visited, as_it_came, failure_of
 from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.spool import Spool
 from pickcrate.media.header import is_image
 from pickcrate.read.contenttype import PAGE_TYPES
-from pickcrate.read.reading import StoredBody
 from pickcrate.values import Flaw
 
 _SETTLED = 0.5
@@ -55,71 +53,17 @@ _MOST_FRAMES_SEEN, _LEAST_SIDE = 10, 150
 _PAUSE, _MOST_PAUSES = 0.1, 4
 """Seconds after which a page has begun to do what a screen or a button makes it do; and how often it may take that."""
 
+_AFTER_WHEEL = 0.3
+"""Seconds that a page may take to put another screen in the place of one"""
+
 _DRAINED_AT = 40
 """Answers whose bytes are still in the browser."""
 
 _NEVER_QUIET = frozenset(("media", "websocket", "eventsource", "ping"))
 _NOT_KEPT = frozenset(("media", "font", "script", "websocket", "eventsource", "ping"))
 _MAY_BE_PICTURES = frozenset(("image", "other", "fetch", "xhr"))
-A_FILE = Failure("no page", "a file to keep, and no page")
-"""what is at an address that leads to no page, and can be fetched like any other file"""
-
-_NET_ERRORS = {
-    "ERR_NAME_NOT_RESOLVED": Failure("host", "unknown host"),
-    "ERR_CONNECTION_REFUSED": Failure("refused", "no connection: the server refused it or cannot be reached"),
-    "ERR_BLOCKED_BY_CLIENT": Failure("private", "a private address, which a public page may not reach"),
-    "ERR_TOO_MANY_REDIRECTS": Failure("redirects", "redirected in a loop"),
-    "ERR_CERT": Failure("certificate", "the server's certificate does not match or is not trusted"),
-    "ERR_PROXY": Failure("proxy", "the proxy cannot be reached"),
-    "ERR_EMPTY_RESPONSE": Failure("reset", "the server closed the connection without an answer"),
-    "ERR_ABORTED": A_FILE,
-    "Download is starting": A_FILE,
-    "Timeout": Failure("timeout", "timed out: nothing came for too long, or next to nothing"),
-    "crash": Failure("crash", "its tab crashed"),
-    "closed": Failure("crash", "the browser was closed"),
-}
-BUSY = Failure("busy", "its scripts are busy, and it does not answer")
-UNFINISHED = Failure("unfinished", "not all of it was loaded in time")
-"""of a page whose answer came, and which waits for a script or a style sheet"""
-
-_CODE = re.compile(r"net::(ERR_\w+)")
 PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
 _REDIRECTS = range(300, 400)
-
-
-class Answer(Struct, frozen=True):
-    """What was loaded for one address: where redirects ended, and its bytes."""
-
-    asked: str
-    url: str
-    media_type: str
-    body: StoredBody
-    fields: dict[str, str] = field(default_factory=dict)
-    is_picture: bool = False
-
-
-class FramePage(Struct, frozen=True):
-    """The document in a frame, as it was at the end: the address that the frame has, and where that led."""
-
-    asked: str
-    url: str
-    markup: str
-
-
-class Visited(Struct):
-    """What a visit brought. With a failure there is no page."""
-
-    url: str = ""
-    markup: str = ""
-    fields: dict[str, str] = field(default_factory=dict)
-    """header fields of the page's own answer, lower case"""
-    frames: list[FramePage] = field(default_factory=list)
-    answers: list[Answer] = field(default_factory=list)
-    flaws: list[Flaw] = field(default_factory=list)
-    shot: bytes = b""
-    in_one: str = ""
-    """the page with all that it shows in one message (MHTML), if that was asked for"""
-    failure: Failure | None = None
 
 
 class Visit:
@@ -321,10 +265,23 @@ class Visit:
                 return
             self._catch_up()
             if went["isAtEnd"] and not self._has_grown(frame, went["height"]):
+                if went["mayTurn"]:
+                    self._turn_wheel()
                 return
         if self._browsing.scroll:
             words = f"scrolled through {self._browsing.scroll} screens, and it goes on"
             self.visited.flaws.append(Flaw("browser", f"{words}: --scroll {2 * self._browsing.scroll} goes further"))
+
+    def _turn_wheel(self) -> None:
+        """Turn the wheel while it brings something: a page of one screen may put the next in its place by itself."""
+        self._page.mouse.move(WIDTH / 2, HEIGHT / 2)
+        for _ in range(self._browsing.scroll):
+            before = self._do("measure")
+            self._page.mouse.wheel(0, HEIGHT)
+            self._page.wait_for_timeout(_AFTER_WHEEL * 1000)
+            self._catch_up()
+            if before is None or self._do("measure") == before:
+                return
 
     def _scroll_inside(self, frame: Frame) -> None:
         """Scroll through strips of pictures, and lists in boxes, that are in sight; as far as is left of all steps."""
@@ -437,20 +394,3 @@ class Visit:
     def _is_too_large(self, response: Response) -> bool:
         length = response.headers.get("content-length", "")
         return length.isdecimal() and int(length) > self._most
-
-
-def as_it_came(failure: Failure) -> Flaw:
-    """Return what is said of a page that was not visited to the end."""
-    return Flaw("browser", f"{failure.words}: it is taken as it came")
-
-
-def failure_of(words: str) -> Failure:
-    """Return the failure that a browser's words tell of."""
-    if words.startswith(BUSY.words):
-        return BUSY
-    for mark, failure in _NET_ERRORS.items():
-        if mark in words:
-            return failure
-    code = _CODE.search(words)
-    said = code[1] if code else next((line.strip() for line in words.splitlines() if line.strip()), "")
-    return Failure("browser", f"the browser could not open it: {said[:160]}")

@@ -18,7 +18,7 @@ from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Basis, Flaw, Grade, Image, Measure, Ruling
 
 if TYPE_CHECKING:
-    from pickcrate.browser.visit import Visited
+    from pickcrate.browser.visited import Visited
 
 _LEGEND = (
     ("~", "~ as the page declares it"),

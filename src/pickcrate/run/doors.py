@@ -21,7 +21,7 @@ from pickcrate.run.sources import failed_source, typed_request
 
 if TYPE_CHECKING:
     from pickcrate.browser.door import BrowserFetcher
-    from pickcrate.browser.visit import Visited
+    from pickcrate.browser.visited import Visited
     from pickcrate.comparison import Comparison, Difference
     from pickcrate.crate.inspection import Discrepancy
     from pickcrate.fetch.cache import Cache
