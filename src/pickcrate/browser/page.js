@@ -73,12 +73,19 @@ async ([name, argument]) => {
       return "";  // it is no address
     }
   };
-  const cardOf = (picture) => {
+  // The largest element around a picture that holds no other, and few words. ``known`` says it of those looked at.
+  const cardOf = (picture, known) => {
+    const isOne = (element) => {
+      if (!known.has(element)) {
+        const holdsOne = element.querySelectorAll(PICTURES).length === (element.matches(PICTURES) ? 0 : 1);
+        known.set(element, holdsOne && element.textContent.length <= LONGEST_CARD);
+      }
+      return known.get(element);
+    };
     let card = picture;
     for (let steps = 0; steps < FARTHEST_AROUND; steps += 1) {
       const outer = card.parentElement;
-      if (!outer || /^(HTML|BODY|MAIN|UL|OL|TABLE|TBODY)$/.test(outer.tagName)) break;
-      if (outer.querySelectorAll(PICTURES).length > 1 || outer.textContent.length > LONGEST_CARD) break;
+      if (!outer || /^(HTML|BODY|MAIN|UL|OL|TABLE|TBODY)$/.test(outer.tagName) || !isOne(outer)) break;
       card = outer;
     }
     return card;
@@ -87,12 +94,13 @@ async ([name, argument]) => {
     [picture.alt, picture.title, picture.ariaLabel, card.textContent].filter(Boolean).join(" ").replace(/\s+/g, " ").trim();
   const remember = () => {
     const { addresses, cards, store } = seen();
+    const known = new Map();
     for (const picture of all(PICTURES)) {
       const address = addressOf(picture);
       if (!/^https?:/.test(address) || addresses.size >= MOST_SEEN) continue;
       addresses.add(address);
       if (cards.has(address)) continue;
-      const card = cardOf(picture);
+      const card = cardOf(picture, known);
       const words = wordsOf(card, picture);
       if (words) cards.set(address, { words, around: card.parentNode, copy: store.importNode(card, true) });
     }
@@ -101,13 +109,14 @@ async ([name, argument]) => {
   // now is none: that took its place, as an original does a placeholder's.
   const bringBack = () => {
     const { cards } = seen();
+    const known = new Map();
     const there = new Map(all(PICTURES).map((picture) => [addressOf(picture), picture]));
-    const said = new Set([...there.values()].map((picture) => wordsOf(cardOf(picture), picture)));
+    const said = new Set([...there.values()].map((picture) => wordsOf(cardOf(picture, known), picture)));
     const following = new Map();
     const back = [];
     for (const [address, { words, around, copy }] of [...cards].reverse()) {
       const picture = there.get(address);
-      if (picture) following.set(around, cardOf(picture));
+      if (picture) following.set(around, cardOf(picture, known));
       if (picture || said.has(words)) continue;
       const place = around.isConnected ? around : document.body;
       const next = following.get(place);
