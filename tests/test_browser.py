@@ -284,6 +284,13 @@ def test_a_run_that_is_left_before_its_end_ends(built: Program, museum: str) -> 
     assert (done.code, done.out.startswith("Picture 3  harbour-diamond")) == (0, True)
 
 
+def test_what_may_be_pressed_is_said(run: Program, web: Server) -> None:
+    buttons = "<button>Next</button><a href=/x>Show more</a><a href='#'>Load 20 more</a><button disabled>Older</button>"
+    (web.www / "p.html").write_text(f"<p><img src=a.png>{buttons}")
+    said = "a button says “Load 20 more”: --press 'Load 20 more' presses it"
+    assert said in run("look", f"{web.address}/p.html", "--browser").out
+
+
 def test_what_is_pressed(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("pickcrate.browser.visit._MOST_PRESSES", 2)
     with serving(Strange) as port:

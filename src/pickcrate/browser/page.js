@@ -8,6 +8,8 @@ async ([name, argument]) => {
   const MOST_SEEN = 5000;
   const LONGEST_CARD = 600;  // characters of what is said around a picture
   const FARTHEST_AROUND = 6;
+  const LONGEST_LABEL = 40;
+  const PRESSABLE = "button, [role=button], a, input[type=button], input[type=submit], summary, [onclick]";
 
   // The document and every open shadow root in it, outer ones first.
   const roots = () => {
@@ -258,14 +260,19 @@ async ([name, argument]) => {
     // What is to be pressed next: what says so, again and again; of what a selector selects, one after the other first.
     button: (wanted) => {
       const folded = wanted.replace(/\s+/g, " ").trim().toLowerCase();
-      const pressable = "button, [role=button], a, input[type=button], input[type=submit], summary, [onclick]";
-      const named = all(pressable).filter((element) => says(element).toLowerCase().includes(folded));
+      const named = all(PRESSABLE).filter((element) => says(element).toLowerCase().includes(folded));
       const found = named.length ? named.filter(may)[0] : unpressed(wanted)[0] || selected(wanted)[0];
       if (!found) return null;
       seen().pressed.delete(found);
       seen().pressed.add(found);
       seen().before = new Set(all("img").map(addressOf));
       return found;
+    },
+    // What those say that may be pressed and lead nowhere else.
+    labels: () => {
+      const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
+      const found = all(PRESSABLE).slice(0, MOST_SEEN).filter((element) => !leadsAway(element) && may(element));
+      return found.map(says).filter((label) => label && label.length <= LONGEST_LABEL);
     },
     isLeft: (wanted) => unpressed(wanted).length > 0,
     press: () => [...seen().pressed].pop().click(),

@@ -24,6 +24,7 @@ from pickcrate.browser.running import HEIGHT, WIDTH
 from pickcrate.browser.visited import A_FILE, BUSY, UNFINISHED, Answer, FramePage, Visited, as_it_came, failure_of
 from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.spool import Spool
+from pickcrate.items.pager import says_more
 from pickcrate.media.header import is_image
 from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.values import Flaw
@@ -157,6 +158,8 @@ class Visit:
             for wanted in self._browsing.presses:
                 self._press(wanted)
             self._scroll_all()
+        else:
+            self._offer()
         self._drain()
 
     def take(self) -> None:
@@ -305,6 +308,12 @@ class Visit:
             if now is None or now > height:
                 return now is not None
         return False
+
+    def _offer(self) -> None:
+        """Say what may be pressed for more of a list, where nothing was to be pressed."""
+        label = next(filter(says_more, self._do("labels") or ()), "")
+        if label:
+            self.visited.flaws.append(Flaw("browser", f"a button says “{label}”: --press {label!r} presses it"))
 
     def _press(self, wanted: str) -> None:
         """Press a button while it is there and brings something new; in a frame, if the page itself has none."""

@@ -31,6 +31,8 @@ _BACKWARD_ARROWS = "‹«←◀⟨❮<◂≪⇐"
 _SIGN = lazy(rf"[{ARROWS}]{{1,2}}")
 _HOW_MANY = lazy(r"\s+\(?\d{1,6}\)?(?:\s+[^\W\d]{1,20})?$")
 """behind the words that lead on: "next 20", "next 20 results" """
+_HOW_MANY_MORE = lazy(r"(?<=\s)\d{1,6}\s+")
+"""among them: "load 20 more" """
 _NEXT_CLASS = lazy(
     r"(?:^|\s)(?:[a-z]+[-_]{1,2})*next(?:[-_]{1,2}(?:page|link|button|btn|posts?))?(?:$|\s)", re.IGNORECASE
 )
@@ -89,6 +91,19 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
     return other
 
 
+def says_more(label: str) -> bool:
+    """Tell whether a button says that it brings more of a list, and not merely the next thing."""
+    words = _words_of(label)
+    return words in NEXT_PAGES and words not in NEXT
+
+
+def _words_of(label: str) -> str:
+    """Return what a link or a button says, without arrows around it and without how many it leads to."""
+    words = label.strip(EDGES + ARROWS + _BACKWARD_ARROWS).casefold()
+    without_count = _HOW_MANY_MORE.sub("", words)
+    return without_count if without_count in NEXT_PAGES else _HOW_MANY.sub("", words)
+
+
 def _by_relation(leading: _Leading) -> Iterator[_Lead]:
     """Yield what is said to be the next page, by a link or by the field of the response."""
     page = leading.page
@@ -102,8 +117,7 @@ def _by_relation(leading: _Leading) -> Iterator[_Lead]:
 
 def _by_words(leading: _Leading) -> Iterator[_Lead]:
     """Yield what says that it leads on: "next page", "older entries", "next 20"."""
-    ends = EDGES + ARROWS + _BACKWARD_ARROWS
-    said = [(raw, _HOW_MANY.sub("", label.strip(ends).casefold())) for raw, label in leading.said]
+    said = [(raw, _words_of(label)) for raw, label in leading.said]
     for raw, words in _of_one_list([(raw, words) for raw, words in said if words in NEXT_PAGES]):
         yield _Lead(raw, is_of_pages=words not in NEXT)
 
