@@ -175,6 +175,7 @@ VIEWERS = {
     "<script>L.tileLayer.zoomify('/zoom/red/{g}/{z}-{x}-{y}.jpg', {width: 9})</script>": "/zoom/red/ImageProperties.xml",
     '<script src="/js/zoomify.js"></script><script>zoomifyUrl = "/js/zoomify.min.js"</script>': "",
     "<p>Deep zoom and zoomify are words.</p>": "",
+    "<script>fetch('/iiif/' + id + '/info.json'); fetch(id + '.dzi')</script>": "",
 }
 
 
@@ -264,6 +265,20 @@ def test_static_tiles_become_the_very_picture(
     assert kind == "jpg" or is_equal(tmp_path / "crates" / "c" / "red.png", drawn)
     assert not list((tmp_path / "crates" / "c" / ".pickcrate" / "tiles").iterdir())
     assert run("audit", "c").code == 0
+
+
+def test_the_tiles_that_a_viewer_shows_are_one_picture(run: Program, web: Server, drawn: Path) -> None:
+    for layout, level in (("dz", 10), ("zoomify", 2)):
+        root = tree(web, drawn, layout, "jpg").removesuffix(".dzi").removesuffix("/ImageProperties.xml")
+        names = [
+            f"{root}_files/{level}/{n}_0.jpg" if layout == "dz" else f"{root}/TileGroup0/{level}-{n}-0.jpg"
+            for n in range(3)
+        ]
+        page = "".join(f"<img src={name}>" for name in names)
+        (web.www / "p.html").write_text(f"<h1>Red</h1>{page}<img src={web.address}/pier.jpg>")
+        rows = run("look", f"{web.address}/p.html", "--no-robots", "--format", "jsonl").rows
+        assert [row["width"] for row in rows] == [SIDES[0], None]
+        assert {row["heading"] for row in rows} == {"Red"}
 
 
 def test_version_3_is_spelled_its_own_way(run: Program, web: Server, drawn: Path) -> None:

@@ -33,7 +33,8 @@ SIGNS = (
 """of which a page that has any pictures in tiles mentions one"""
 
 _DESCRIPTION = lazy(
-    r"[\"'(=]([^\"'\s<>()=]{0,500}(?:\.dzi|/info\.json|ImageProperties\.xml)(?:\?[^\"'\s<>()]{0,300})?)[\"')&]",
+    r"[\"'(=]([^\"'\s<>()=]{0,500}(?:(?<![\"'(=/])(?:\.dzi|/info\.json)|ImageProperties\.xml)"
+    r"(?:\?[^\"'\s<>()]{0,300})?)[\"')&]",
     re.IGNORECASE,
 )
 _NAMED = lazy(

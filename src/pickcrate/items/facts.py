@@ -30,6 +30,7 @@ _BETWEEN_FIELDS = lazy(r"\s[|·•]\s")
 _OF_LABEL = lazy(r"(.{1,40}?)[-_]{1,2}(?:key|label|term)")
 _OF_VALUE = lazy(r"(.{1,40}?)[-_]{1,2}(?:val|value|data|text|content|desc|description)")
 _SEVERAL = 2
+_ENDS = (". ", "; ")
 LABEL_AND_VALUE = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 """a line that is a label, and what it labels"""
 
@@ -140,6 +141,12 @@ def _labels_above(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
         yield from labelled
 
 
+def _besides(title: str, text: str) -> str:
+    """Return what a line says behind a title that it begins with: "Red Delta. Photo: Ino Hallas"."""
+    behind = text.removeprefix(title)
+    return behind[2:] if title and behind.startswith(_ENDS) else text
+
+
 def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     for line, follower in zip(lines, (*lines[1:], None), strict=False):
         if line.level or line.is_control or line.text == title:
@@ -147,7 +154,7 @@ def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
         if len(line.text) > LONGEST_LABEL + LONGEST_VALUE:
             continue
         label, value = "", ""
-        parts = [LABEL_AND_VALUE.fullmatch(part) for part in _BETWEEN_FIELDS.split(line.text)]
+        parts = [LABEL_AND_VALUE.fullmatch(part) for part in _BETWEEN_FIELDS.split(_besides(title, line.text))]
         if len(parts) > 1 and None not in parts:  # Maker: Ino Hallas | Year: 1912
             yield from ((part[1], part[2]) for part in parts if part is not None)
             continue

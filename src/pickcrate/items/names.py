@@ -44,6 +44,7 @@ _LONGEST_LINE = 110
 _LONGEST_SENTENCE = 70
 _DASHES, _ANY_COLON = "—– ", "".join(COLONS)
 _NAMING_ANYTHING = NAMING | NAMING_PEOPLE
+_SENTENCE_ENDS = " .,;"
 _FULL_STOPS = (".", "!", "?", "。")
 _CREDIT = lazy(
     r"(?:foto|photo|image|picture|bild|credits?|source)(?:\s(?:credits?|courtesy(?:\sof)?|source|by))?\s*:.*|©.*",
@@ -312,7 +313,8 @@ def _apart_from_figures(line: Line) -> str:
         return ""
     is_set_off = _SET_OFF.match(line.text.removeprefix(line.linked)) is not None and line.text.startswith(line.linked)
     byline = BYLINE.fullmatch(line.besides)
-    is_beside = is_figure(line.besides) or _SITE.fullmatch(line.besides) is not None
+    besides = line.besides.lstrip(_SENTENCE_ENDS)
+    is_beside = any((is_figure(besides), _SITE.fullmatch(besides), is_credit(besides)))
     return line.linked if is_set_off or is_beside or (byline is not None and byline[1].isupper()) else ""
 
 

@@ -4,6 +4,7 @@ from enum import StrEnum
 
 from msgspec.structs import replace
 
+from pickcrate.fullsize.description import service_of
 from pickcrate.values import Basis, Candidate, Evidence, Image, Ruling, Verdict
 
 
@@ -17,23 +18,36 @@ class DroppedAs(StrEnum):
 def each_once(images: list[Image]) -> list[Image]:
     """Return ``images``; of those that would be fetched from one address all are dropped but one.
 
-    The first of those that stand in an item is kept, or else the first; the others are versions of it.
+    The first of those that stand in an item is kept, or else the first; the others are versions of it. So it is with
+    the tiles of one picture, which a viewer shows side by side.
     """
     kept: dict[str, Image] = {}
     alike: dict[str, list[Image]] = {}
     for image in images:
-        if image.is_picked and not image.best.tiles:
-            alike.setdefault(image.url, []).append(image)
-            known = kept.setdefault(image.url, image)
+        if image.is_picked:
+            source = _source(image)
+            alike.setdefault(source, []).append(image)
+            known = kept.setdefault(source, image)
             if image.item.title and not known.item.title:
-                kept[image.url] = image
-    repeated = {url: of_one for url, of_one in alike.items() if len(of_one) > 1}
+                kept[source] = image
+    repeated = {source: of_one for source, of_one in alike.items() if len(of_one) > 1}
     if not repeated:
         return images
     return [
-        _told(image, kept[image.url], repeated[image.url]) if image.is_picked and image.url in repeated else image
+        _told(image, kept[source], repeated[source])
+        if image.is_picked and (source := _source(image)) in repeated
+        else image
         for image in images
     ]
+
+
+def _source(image: Image) -> str:
+    """Return the address that an image would be fetched from, or that of the description of its tiles.
+
+    The whole of a picture is called ``full`` and ``max`` (IIIF Image API 2.1, 4.2).
+    """
+    url = image.url
+    return url.replace("/full/full/", "/full/max/") if "/full/full/" in url and service_of(url) else url
 
 
 def _told(image: Image, kept: Image, alike: list[Image]) -> Image:
