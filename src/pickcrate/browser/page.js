@@ -69,11 +69,7 @@ async ([name, argument]) => {
   const addressOf = (picture) => {
     if (picture instanceof HTMLImageElement) return picture.currentSrc || picture.src;
     const background = BACKGROUND.exec(picture.style?.backgroundImage || "");
-    try {
-      return background ? new URL(background[1], document.baseURI).href : "";
-    } catch {
-      return "";  // it is no address
-    }
+    return background ? tried(() => new URL(background[1], document.baseURI).href, "") : "";
   };
   // The largest element around a picture that holds no other, and few words. ``known`` says it of those looked at.
   const cardOf = (picture, known) => {
@@ -94,7 +90,7 @@ async ([name, argument]) => {
   };
   const wordsOf = (card, picture) =>
     [picture.alt, picture.title, picture.ariaLabel, card.textContent].filter(Boolean).join(" ").replace(/\s+/g, " ").trim();
-  const remember = () => {
+  const lookedAt = () => {
     const { addresses, cards, store } = seen();
     const known = new Map();
     for (const picture of all(PICTURES)) {
@@ -107,6 +103,15 @@ async ([name, argument]) => {
       if (words) cards.set(address, { words, around: card.parentNode, copy: store.importNode(card, true) });
     }
   };
+  // A page may have its own idea of what a Map is: that costs words, and not the visit.
+  const tried = (look, otherwise) => {
+    try {
+      return look();
+    } catch {
+      return otherwise;
+    }
+  };
+  const remember = () => tried(lookedAt);
   // Puts what has gone back before what followed it, and returns what was put there. What is said of another picture
   // now is none: that took its place, as an original does a placeholder's.
   const bringBack = () => {
@@ -142,13 +147,7 @@ async ([name, argument]) => {
     return form.method !== "post" && !form.querySelector("input[type=password]");
   };
 
-  const selected = (selector) => {
-    try {
-      return all(selector).filter(may);
-    } catch {
-      return [];  // it is no selector
-    }
-  };
+  const selected = (selector) => tried(() => all(selector).filter(may), []);  // it may be no selector
   const unpressed = (selector) => selected(selector).filter((element) => !seen().pressed.has(element));
 
   // By what it is called, or by a few words with something to press. What holds the page's matter, or leads through
@@ -299,7 +298,7 @@ async ([name, argument]) => {
         }
       }
       roots().forEach(dressed);
-      const back = bringBack();
+      const back = tried(bringBack, []);
       const markup = serialised();
       if (!isKept) back.forEach((card) => card.remove());
       return markup;
