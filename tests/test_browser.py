@@ -380,6 +380,7 @@ def test_what_a_thumbnail_opens_is_its_original(run: Program, web: Server) -> No
     found = [(row["shown_url"], row["url"], row["alt"]) for row in rows]
     names = zip("abc", ("red", "blue", "teal"), strict=True)
     assert found == [(f"{web.address}/{n}.png", f"{web.address}/{full}.png", f"Kite {n}") for n, full in names]
+    assert {row["evidence"] for row in rows} == {"it opened when the picture was pressed"}
 
 
 def test_a_page_is_shown_by_the_fragment_of_its_address(run: Program, web: Server) -> None:

@@ -192,6 +192,7 @@ class Basis(Enum):
     SHOWN = "as shown"
     LINK = "the picture links to it"
     IN_LINK = "the address in its link"
+    OPENED = "it opened when the picture was pressed"
     BESIDE = "the page shows this size as well"
     SIZE = "{detail} {descriptor}"
     """the detail is the element and its attribute"""

@@ -276,14 +276,14 @@ async ([name, argument]) => {
     isLeft: (wanted) => unpressed(wanted).length > 0,
     press: () => [...seen().pressed].pop().click(),
     // The one larger picture that came as something was pressed is the original of the picture in that.
-    opened: () => {
+    opened: (attribute) => {
       const { pressed, before } = seen();
       const element = [...pressed].pop();
       const own = element.matches("img") ? [element] : [...element.querySelectorAll("img")];
-      if (own.length !== 1 || own[0].dataset.original) return;
+      if (own.length !== 1 || own[0].hasAttribute(attribute)) return;
       const isLarger = (image) => image.naturalWidth > own[0].naturalWidth && /^https?:/.test(addressOf(image));
       const came = new Set(all("img").filter(isLarger).map(addressOf).filter((address) => !before.has(address)));
-      if (came.size === 1) own[0].dataset.original = [...came][0];
+      if (came.size === 1) own[0].setAttribute(attribute, [...came][0]);
     },
     // What was put back leaves again, unless it is to be kept with the page.
     document: async (isKept) => {

@@ -24,6 +24,7 @@ from pickcrate.browser.running import HEIGHT, WIDTH
 from pickcrate.browser.visited import A_FILE, BUSY, UNFINISHED, Answer, FramePage, Visited, as_it_came, failure_of
 from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.spool import Spool
+from pickcrate.fullsize.markup import OPENED
 from pickcrate.items.pager import says_more
 from pickcrate.media.header import is_image
 from pickcrate.read.contenttype import PAGE_TYPES
@@ -340,7 +341,7 @@ class Visit:
                 self._page.wait_for_timeout(100)
                 self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
                 self._drain()
-                self._do("opened", frame=frame)
+                self._do("opened", OPENED, frame)
                 pressed += 1
                 if self._do("measure", frame=frame) == before and not self._do("isLeft", wanted, frame):
                     break

@@ -8,6 +8,9 @@ from pickcrate.numerals import MOST_DIGITS
 from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
 from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures, Reference, Role
 
+OPENED = "data-opened"
+"""the attribute that a visit gives a thumbnail: the address of the picture that it opened when it was pressed"""
+
 _CARD, _FIELD = Evidence(Basis.CARD, "meta"), Evidence(Basis.ATTRIBUTE, "value")
 _NUMBER = lazy(r"\d+")
 
@@ -84,6 +87,8 @@ def _named(reference: Reference) -> Candidate:
         return Candidate(reference.url, Evidence(Basis.IN_LINK))
     if reference.attribute == "src" and reference.found_in == "img":
         return Candidate(reference.url, Evidence(Basis.BESIDE))
+    if reference.attribute == OPENED:
+        return Candidate(reference.url, Evidence(Basis.OPENED))
     basis = Basis.DATA if reference.element == "script" else Basis.ATTRIBUTE
     return Candidate(reference.url, Evidence(basis, reference.attribute or "a name"), _declared(reference))
 
