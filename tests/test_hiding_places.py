@@ -203,6 +203,9 @@ MARKUP = [
     ("<script>pics = new Array('a.jpg', 'b.jpg'); n = 2</script>", [("script", "rooms/a.jpg"), ("script", "rooms/b.jpg")]),
     ("<script>d = 'img/'; pics = ['a.jpg']; p.src = 'b.jpg'; window.open('c.jpg')</script>", [("script", "rooms/b.jpg"), ("script", "rooms/c.jpg")]),
     ("<a href=\"javascript:zoom('a.jpg', 9)\">x</a><b onclick=\"zoom('b.jpg')\"></b>", [("link", "rooms/a.jpg"), ("data", "rooms/b.jpg")]),
+    # what custom properties hold, where attributes take it
+    ("<style>:root{--a:url(a.png);--b:url(b.png)}</style><i style='background:var(--a)'></i><b style='mask:var( --b, none)'></b><i style=color:var(--c)>",
+     [("css", "rooms/a.png"), ("css", "rooms/b.png")]),
     # what frameworks read as expressions
     ("""<img :src="'/a.jpg'"><i [src]="'/b.jpg'"></i><b :style="{backgroundImage: 'url(/c.jpg)'}"></b><s @click="zoom('/d.jpg')"></s>""",
      [("data", "a.jpg"), ("data", "b.jpg"), ("data", "c.jpg"), ("data", "d.jpg")]),
@@ -263,6 +266,13 @@ def test_a_drawing_in_the_page_is_one_that_stands_alone() -> None:
     assert (root.tag, root[0].get("{http://www.w3.org/1999/xlink}href")) == ("{http://www.w3.org/2000/svg}svg", "#k")
 
 
+def test_a_background_stands_for_a_picture_that_is_only_a_drawing() -> None:
+    style = "<style>:root{--k:url(data:image/png;base64,AAAA)}</style>"
+    saved = "<img alt=Kite src='data:image/svg+xml,<svg xmlns=\"http://www.w3.org/2000/svg\"/>' style='background:var(--k)'>"
+    drawing, kite = findings(style + saved).references
+    assert (drawing.cluster, kite.role, kite.words.alt) == (kite.cluster, Role.LAZY, "Kite")
+
+
 def test_lines_and_hidden_places() -> None:
     references = findings(
         "<p>\n<img src=a.png>\n\n<div hidden><img src='b.png?x&amp;y'></div>\n<i style='background:url(c.png)'>"
@@ -288,7 +298,9 @@ CSS = [
     ("p { background: image-set('1x.png' 1x, url(2x.png) 2x) }", ["style/1x.png", "style/2x.png"]),
     ("p { background: -webkit-image-set(url(1.png) 1x, url(2.png) 2x); mask: src('m.svg') }", ["style/1.png", "style/2.png", "style/m.svg"]),
     ("p { background: cross-fade(url(1.png), 50% url(2.png)) }", ["style/1.png", "style/2.png"]),
-    ("p { --k: url(v.png) } @media print { @supports (a: b) { p { background: url(m.png) } } }", ["style/v.png", "style/m.png"]),
+    ("p { --k: url(v.png) } @media print { @supports (a: b) { p { background: url(m.png) } } }", ["style/m.png", "style/v.png"]),
+    ("p { --k: url(v.png) } li { background: var(--k) }", ["style/v.png"]),
+    (".none { --k: url(no.png) } .none { background: url(no.png) var(--k) }", []),
     (".none { background: url(no.png) } p:hover::before, .none { background: url(h.png) }", ["style/h.png"]),
     (".none { & p { background: url(no.png) } } p { &.a { background: url(n.png) } b { background: url(d.png) } }", ["style/n.png", "style/d.png"]),
     ("@font-face { font-family: K; src: url(k.svg) format('svg'), url(k.woff) }", []),

@@ -11,7 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image, file_parts, path_of
-from pickcrate.finders.effort import LONGEST_SELECTOR, Effort
+from pickcrate.finders.effort import LONGEST_SELECTOR, USE, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
@@ -56,6 +56,8 @@ class StyleSheet(Struct, frozen=True):
     """a reference to copy from: what is known of the place that the sheet stands in or is linked from"""
     effort: Effort = field(default_factory=Effort)
     """shared by all sheets of the page"""
+    is_inside: bool = False
+    """it stands in the page: its custom properties are known where attributes of the page use them"""
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: in the page itself it means what it does anywhere on the page."""
@@ -70,20 +72,61 @@ def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding
     if _INTERESTING.search(sheet.text) is None:
         return
     screens = _Screens()
+    held: dict[str, list[Reference]] = {}
     for statement, blocks in _statements(sheet.text):
         if _IMPORT.match(statement):
             yield from _imports(statement, sheet)
         elif not any(block.lower().startswith(_FONT_BLOCKS) for block in blocks):
             found = list(_pictures(statement, sheet, numbers))
             if found and (anchors := _selected(blocks, sheet)) is not None:
-                selector = " ".join(blocks[-1].split())[:80] if blocks else ""
-                yield from (
-                    screens.placed(replace(reference, element=selector or reference.element, anchors=anchors))
-                    for reference in found
-                )
+                placed = [replace(one, element=_said(blocks) or one.element, anchors=anchors) for one in found]
+                if found[0].attribute.startswith("--"):
+                    held.setdefault(found[0].attribute, []).extend(placed)
+                else:
+                    yield from map(screens.placed, placed)
             elif not found and blocks and sheet.effort.hiding_rules > 0 and _HIDES.search(statement):
                 sheet.effort.hiding_rules -= 1
                 yield from _hiding(blocks, sheet)
+    if held:
+        yield from _where_used(held, sheet)
+
+
+def _where_used(held: dict[str, list[Reference]], sheet: StyleSheet) -> Iterator[Reference]:
+    """Yield the pictures of custom properties, each where it is first used (CSS Custom Properties 1, 3).
+
+    Those that attributes of the page use are found there, if the sheet stands in the page; what nothing here uses may
+    be another sheet's, or a script's.
+    """
+    used: set[str] = set()
+    for statement, blocks in _statements(sheet.text, USE):
+        names = {name for name in USE.findall(statement) if name in held and name not in used}
+        anchors = _selected(blocks, sheet) if names else None
+        if anchors is None:
+            continue
+        used |= names
+        for one in (one for name in sorted(names) for one in held[name]):
+            yield replace(one, element=_said(blocks) or one.element, anchors=anchors)
+    users = sheet.effort.users(sheet.page)
+    for name in (name for name in held if name not in used and not (sheet.is_inside and name in users)):
+        anchors = tuple(users.get(name, ()))
+        yield from (replace(one, anchors=anchors or one.anchors) for one in held[name])
+
+
+def _said(blocks: tuple[str, ...]) -> str:
+    """Return the selector of the innermost block as it is shown; empty outside of all blocks."""
+    return " ".join(blocks[-1].split())[:80] if blocks else ""
+
+
+def names_used(style: str) -> list[str]:
+    """Return the custom properties whose values a declaration, or several, take."""
+    return list(dict.fromkeys(USE.findall(style)))
+
+
+def held_in(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Reference]:
+    """Yield the pictures that the custom properties of a sheet hold; each has the property's name as its attribute."""
+    for statement, _ in _statements(sheet.text):
+        if statement.lstrip().startswith("--"):
+            yield from _pictures(statement, sheet, numbers)
 
 
 class _Screens:
@@ -116,7 +159,7 @@ def unapplied(sheet: StyleSheet, sought: str) -> Iterator[tuple[str, str, bool]]
             continue
         is_font = any(block.lower().startswith(_FONT_BLOCKS) for block in blocks)
         if is_font or _selected(blocks, sheet) is None:
-            yield " ".join(statement.split())[:_LONGEST_SAID], " ".join(blocks[-1].split())[:80], is_font
+            yield " ".join(statement.split())[:_LONGEST_SAID], _said(blocks), is_font
 
 
 def find_in_declarations(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Reference]:
@@ -125,7 +168,7 @@ def find_in_declarations(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[
         yield from _pictures(statement, sheet, numbers)
 
 
-def _statements(text: str) -> Iterator[tuple[str, tuple[str, ...]]]:
+def _statements(text: str, wanted: re.Pattern[str] = _INTERESTING) -> Iterator[tuple[str, tuple[str, ...]]]:
     """Yield each statement that can hold an address, with the preludes of the blocks around it; all without comments.
 
     Preludes come outermost first. Blocks nested deeper than _DEEPEST are not told apart from the one around them.
@@ -149,14 +192,14 @@ def _statements(text: str) -> Iterator[tuple[str, tuple[str, ...]]]:
             else:
                 beyond += 1
             continue
-        if _INTERESTING.search(statement):
+        if wanted.search(statement):
             yield statement, blocks
         if mark == "}" and beyond:
             beyond -= 1
         elif mark == "}":
             blocks = blocks[:-1]
     statement = "".join((*pieces, text[start:]))
-    if _INTERESTING.search(statement):
+    if wanted.search(statement):
         yield statement, blocks
 
 

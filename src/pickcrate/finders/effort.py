@@ -26,6 +26,12 @@ _PLAIN = lazy(r"[\w\s.#>+~*-]++")
 """a selector without escapes, attributes and functions: every class and id in it must be there"""
 
 _NAME = lazy(r"[.#]([\w-]++)")
+USE = lazy(r"var\(\s*+(--[-\w]{1,200})", re.IGNORECASE)
+"""where a value takes that of a custom property (CSS Custom Properties 1, 3)"""
+
+_MOST_USERS, _MOST_OF_ONE = 20_000, 50
+"""elements whose attributes use custom properties, and those that are told of one property"""
+
 _TEMPLATE = lazy(r"(</?)template\b", re.IGNORECASE)
 _MOST_FRAMES = 1_000
 """frames with a text of their own, whose elements rules are held against"""
@@ -44,7 +50,19 @@ class Effort(Struct):
     names_in: "dict[LexborHTMLParser, frozenset[str]]" = field(default_factory=dict)
     """the classes and ids of documents, in lower case: where there is no doctype, case does not count"""
 
+    _users: dict[str, list[int]] | None = None
     _opened: "dict[LexborHTMLParser, LexborHTMLParser | None]" = field(default_factory=dict)
+
+    def users(self, page: Page) -> dict[str, list[int]]:
+        """Return the custom properties that ``style`` attributes of a page use, each with some elements that do."""
+        if self._users is None:
+            self._users = {}
+            for node in page.tree.css("[style*='--']")[:_MOST_USERS]:
+                for name in USE.findall(node.attributes.get("style") or ""):
+                    known = self._users.setdefault(name, [])
+                    if len(known) < _MOST_OF_ONE:
+                        known.append(node.mem_id)
+        return self._users
 
     def may_select(self, selectors: Sequence[str], page: Page) -> bool:
         """Tell whether any of some selectors may select something, by the classes and ids in them.

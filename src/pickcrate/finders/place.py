@@ -71,6 +71,8 @@ class Walk:
         """of elements looked at: the only picture in it"""
         self.first_in_link: dict[int, int | None] = {}
         """of links looked at: the first of several pictures in it"""
+        self.held: dict[str, list[Reference]] | None = None
+        """the pictures that custom properties of the page's own sheets hold, once somebody asked for them"""
         self._leading: dict[str, str] | None = None
         self.lacks_base = False
         """whether there are relative addresses, and no base for them"""

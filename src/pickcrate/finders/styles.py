@@ -1,21 +1,24 @@
 """Where style stands in a page: ``style`` elements and attributes, and linked sheets (HTML standard, 4.2.6, 4.6.7)."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
-from pickcrate.finders.css import StyleSheet, find_in_declarations, find_in_sheet
+from pickcrate.finders.css import StyleSheet, find_in_declarations, find_in_sheet, held_in, names_used
 from pickcrate.finders.images import link_around
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Finding, Need, NeedKind
-from pickcrate.values import Reference
+from pickcrate.values import Reference, Role
+
+_DRAWING = "data:image/svg"
+_MOST_USES = 20
+"""Custom properties that one attribute uses"""
 
 
 def _find_style_element(place: Place) -> Iterable[Finding]:
-    page = place.walk.page
-    return find_in_sheet(
-        StyleSheet(place.node.text(), page.base, page, place.prototype("css"), place.walk.effort), place.walk.numbers
-    )
+    page, walk = place.walk.page, place.walk
+    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype("css"), walk.effort, is_inside=True)
+    return find_in_sheet(sheet, walk.numbers)
 
 
 def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
@@ -25,12 +28,40 @@ def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
     page = place.walk.page
     where = place.prototype("css", cluster=place.node)
     found = list(find_in_declarations(StyleSheet(style, page.base, page, where), place.walk.numbers))
+    if "--" in style:
+        found += _held(place, where, style)
     clusters = {reference.cluster for reference in found if isinstance(reference, Reference)}
     if len(clusters) != 1:
         return found
     # One background is the element's picture: what its attributes and its link name belongs to it.
     own = [replace(item, cluster=where.cluster) if isinstance(item, Reference) else item for item in found]
+    if place.get("src").startswith(_DRAWING):
+        own = [replace(item, role=Role.LAZY) if _is_no_drawing(item) else item for item in own]
     return [*own, *link_around(place, where)]
+
+
+def _is_no_drawing(item: Reference) -> bool:
+    """Tell whether a background stands for an ``img`` that has nothing but a drawing to keep its place.
+
+    So programs that save a page as one file have it, with each picture once, in a custom property.
+    """
+    return not item.url.startswith(_DRAWING)
+
+
+def _held(place: Place, where: Reference, style: str) -> Iterator[Reference]:
+    """Yield the pictures that custom properties of the page's own sheets hold, and an attribute takes from those."""
+    walk = place.walk
+    if walk.held is None:
+        walk.held = {}
+        for node in walk.page.tree.css("style"):
+            for one in held_in(StyleSheet(node.text(), walk.page.base, walk.page, where), walk.numbers):
+                walk.held.setdefault(one.attribute, []).append(one)
+    for name in names_used(style)[:_MOST_USES]:
+        known = walk.held.get(name, ())
+        clusters = {reference.cluster: next(walk.numbers) for reference in known}
+        for one in known:
+            same = replace(where, url=one.url, raw=one.raw, attribute=name, role=one.role, density=one.density)
+            yield replace(same, cluster=clusters[one.cluster])
 
 
 def _find_linked_sheet(place: Place) -> Iterable[Reference | Need]:

@@ -141,7 +141,8 @@ def _backdrop(seen: Seen) -> str:
     shown = seen.image.shown
     last = shown.element.rpartition(" > ")[2].partition(".")[0].partition("#")[0].lower()
     is_old = shown.found_in == "background"
-    is_whole = shown.found_in == "css" and last in {"body", "html", ":root", "*"}
+    is_drawn = shown.found_in == "css" and not shown.attribute.startswith("--")  # those only hold what others draw
+    is_whole = is_drawn and last in {"body", "html", ":root", "*"}
     return "the background of the page, or of a table" if is_old or is_whole else ""
 
 
