@@ -273,6 +273,14 @@ def test_a_background_stands_for_a_picture_that_is_only_a_drawing() -> None:
     assert (drawing.cluster, kite.role, kite.words.alt) == (kite.cluster, Role.LAZY, "Kite")
 
 
+def test_a_rule_for_one_element_has_the_words_of_that() -> None:
+    rules = "<style>.a{background:url(a.png)}.b{--k:url(b.png)}.b{background:var(--k)}p{background:url(p.png)}</style>"
+    references = findings(
+        f"{rules}<i class=a aria-label=Red></i><i class=b title=Blue></i><p title=x><p title=y>"
+    ).references
+    assert [r.words.alt or r.words.title for r in references] == ["Red", "", "Blue"]
+
+
 def test_lines_and_hidden_places() -> None:
     references = findings(
         "<p>\n<img src=a.png>\n\n<div hidden><img src='b.png?x&amp;y'></div>\n<i style='background:url(c.png)'>"

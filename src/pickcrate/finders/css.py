@@ -9,6 +9,7 @@ from collections.abc import Iterator
 
 from msgspec import Struct, field
 from msgspec.structs import replace
+from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, file_parts, path_of
 from pickcrate.finders.effort import LONGEST_SELECTOR, USE, Effort
@@ -16,7 +17,7 @@ from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.ranks import SMALL, names_any, size_named
-from pickcrate.values import Reference, Role
+from pickcrate.values import Reference, Role, fold
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
 _TOKEN = lazy(
@@ -78,8 +79,8 @@ def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding
             yield from _imports(statement, sheet)
         elif not any(block.lower().startswith(_FONT_BLOCKS) for block in blocks):
             found = list(_pictures(statement, sheet, numbers))
-            if found and (anchors := _selected(blocks, sheet)) is not None:
-                placed = [replace(one, element=_said(blocks) or one.element, anchors=anchors) for one in found]
+            if found and (selected := _selected(blocks, sheet)) is not None:
+                placed = [_placed(one, blocks, selected) for one in found]
                 if found[0].attribute.startswith("--"):
                     held.setdefault(found[0].attribute, []).extend(placed)
                 else:
@@ -100,16 +101,26 @@ def _where_used(held: dict[str, list[Reference]], sheet: StyleSheet) -> Iterator
     used: set[str] = set()
     for statement, blocks in _statements(sheet.text, USE):
         names = {name for name in USE.findall(statement) if name in held and name not in used}
-        anchors = _selected(blocks, sheet) if names else None
-        if anchors is None:
+        selected = _selected(blocks, sheet) if names else None
+        if selected is None:
             continue
         used |= names
         for one in (one for name in sorted(names) for one in held[name]):
-            yield replace(one, element=_said(blocks) or one.element, anchors=anchors)
+            yield _placed(one, blocks, selected)
     users = sheet.effort.users(sheet.page)
     for name in (name for name in held if name not in used and not (sheet.is_inside and name in users)):
         anchors = tuple(users.get(name, ()))
         yield from (replace(one, anchors=anchors or one.anchors) for one in held[name])
+
+
+def _placed(found: Reference, blocks: tuple[str, ...], selected: tuple[LexborNode, ...]) -> Reference:
+    """Return a reference at what its rule selects, with what that says of itself to those who do not see it."""
+    words = found.words
+    if len(selected) == 1:
+        attributes = selected[0].attributes
+        words = replace(words, alt=fold(attributes.get("aria-label")), title=fold(attributes.get("title")))
+    anchors = tuple(node.mem_id for node in selected)
+    return replace(found, element=_said(blocks) or found.element, anchors=anchors, words=words)
 
 
 def _said(blocks: tuple[str, ...]) -> str:
@@ -258,7 +269,7 @@ def _pictures(statement: str, sheet: StyleSheet, numbers: Iterator[int]) -> Iter
             role = Role.SIZE
 
 
-def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[int, ...] | None:
+def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[LexborNode, ...] | None:
     """Return some of the elements that the rule around a declaration selects, in any state of them; None if none.
 
     Empty if that cannot be told. Pseudo-elements and states such as ``:hover`` are taken as met; so is a selector that
@@ -286,7 +297,7 @@ def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[int, ...] | N
     if not sheet.effort.allows(readable, sheet.page):
         return ()
     try:
-        selected = tuple(node.mem_id for node in sheet.page.tree.css(readable)[:_MOST_SELECTED])
+        selected = tuple(sheet.page.tree.css(readable)[:_MOST_SELECTED])
         opened = sheet.effort.opened(sheet.page) if not selected else None
         is_inside = opened is not None and sheet.effort.allows(readable, sheet.page) and opened.css_first(readable)
     except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)
