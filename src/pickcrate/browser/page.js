@@ -9,7 +9,19 @@ async ([name, argument]) => {
   const LONGEST_CARD = 600;  // characters of what is said around a picture
   const FARTHEST_AROUND = 6;
   const LONGEST_LABEL = 40;
+  const SEEN = Symbol.for("pickcrate.seen");
+  const PICTURES = "img, [style*='url(']";
+  const BACKGROUND = /url\(["']?([^"')]+)/;
   const PRESSABLE = "button, [role=button], a, input[type=button], input[type=submit], summary, [onclick]";
+
+  // A page may have its own idea of what a Map is: that costs words, and not the visit.
+  const tried = (look, otherwise) => {
+    try {
+      return look();
+    } catch {
+      return otherwise;
+    }
+  };
 
   // The document and every open shadow root in it, outer ones first.
   const roots = () => {
@@ -55,17 +67,14 @@ async ([name, argument]) => {
 
   // What a page has shown. Long lists let go of what is out of sight, and a slide gives way to the next one: their
   // pictures were loaded, but what was said of them would be lost. Kept in a document of its own, which loads nothing.
-  const SEEN = Symbol.for("pickcrate.seen");
   const seen = () =>
     (document[SEEN] ||= {
       addresses: new Set(),
       cards: new Map(),
       store: document.implementation.createHTMLDocument(""),
-      pressed: new Set(),
-      before: new Set(),
+      pressed: new Set(),  // the last one last
+      before: new Set(),  // the addresses that were there when that was pressed
     });
-  const PICTURES = "img, [style*='url(']";
-  const BACKGROUND = /url\(["']?([^"')]+)/;
   const addressOf = (picture) => {
     if (picture instanceof HTMLImageElement) return picture.currentSrc || picture.src;
     const background = BACKGROUND.exec(picture.style?.backgroundImage || "");
@@ -101,14 +110,6 @@ async ([name, argument]) => {
       const card = cardOf(picture, known);
       const words = wordsOf(card, picture);
       if (words) cards.set(address, { words, around: card.parentNode, copy: store.importNode(card, true) });
-    }
-  };
-  // A page may have its own idea of what a Map is: that costs words, and not the visit.
-  const tried = (look, otherwise) => {
-    try {
-      return look();
-    } catch {
-      return otherwise;
     }
   };
   const remember = () => tried(lookedAt);

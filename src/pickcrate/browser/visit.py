@@ -92,7 +92,8 @@ class Visit:
         self._finished: list[Request] = []
         self._last = time.monotonic()
         self._status = 0
-        self._is_stuck = False
+        self._stuck: set[Frame] = set()
+        """those that do not answer"""
         self._steps_inside = _STEPS_INSIDE * browsing.scroll
         self.visited = Visited()
         page.on("request", self._begun)
@@ -180,6 +181,12 @@ class Visit:
             self._shoot()
         self._drain()
 
+    def _tell(self, words: str) -> None:
+        """Say what a person should know of the visit, once."""
+        flaw = Flaw("browser", words)
+        if flaw not in self.visited.flaws:
+            self.visited.flaws.append(flaw)
+
     def _shoot(self) -> None:
         """Take a picture of the whole page, or of what is in sight where it is too long for one."""
         for is_whole in (True, False):
@@ -188,7 +195,7 @@ class Visit:
             except Error:
                 continue
             return
-        self.visited.flaws.append(Flaw("browser", f"--shot {self._browsing.shot}: the browser could not draw the page"))
+        self._tell(f"--shot {self._browsing.shot}: the browser could not draw the page")
 
     def close(self) -> None:
         """Close the page's window."""
@@ -216,12 +223,12 @@ class Visit:
 
         Only a wait has a limit in time; this is one for a function that is done at once.
         """
-        if self._is_stuck:
+        if frame in self._stuck:
             raise Error(BUSY.words)
         try:
             result = frame.wait_for_function(PAGE, arg=[name, argument], timeout=_LONGEST_CALL * 1000, polling=100)
         except Late as error:
-            self._is_stuck = True
+            self._stuck.add(frame)
             raise Error(BUSY.words) from error
         return result.get_property("value")
 
@@ -240,7 +247,7 @@ class Visit:
             self._page.wait_for_selector(self._browsing.wait_for, state="attached")
         except Error as error:
             words = "did not come" if "Timeout" in str(error) else "is no CSS selector"
-            self.visited.flaws.append(Flaw("browser", f"--wait-for {self._browsing.wait_for!r} {words}"))
+            self._tell(f"--wait-for {self._browsing.wait_for!r} {words}")
 
     def _scroll_all(self) -> None:
         """Scroll through the page, and through the frames in it that have something out of sight."""
@@ -269,12 +276,12 @@ class Visit:
                 return
             self._catch_up()
             if went["isAtEnd"] and not self._has_grown(frame, went["height"]):
-                if went["mayTurn"]:
+                if went["mayTurn"] and frame == self._page.main_frame:
                     self._turn_wheel()
                 return
         if self._browsing.scroll:
             words = f"scrolled through {self._browsing.scroll} screens, and it goes on"
-            self.visited.flaws.append(Flaw("browser", f"{words}: --scroll {2 * self._browsing.scroll} goes further"))
+            self._tell(f"{words}: --scroll {2 * self._browsing.scroll} goes further")
 
     def _turn_wheel(self) -> None:
         """Turn the wheel while it brings something: a page of one screen may put the next in its place by itself."""
@@ -314,16 +321,16 @@ class Visit:
         """Say what may be pressed for more of a list, where nothing was to be pressed."""
         label = next(filter(says_more, self._do("labels") or ()), "")
         if label:
-            self.visited.flaws.append(Flaw("browser", f"a button says “{label}”: --press {label!r} presses it"))
+            self._tell(f"a button says “{label}”: --press {label!r} presses it")
 
     def _press(self, wanted: str) -> None:
         """Press a button while it is there and brings something new; in a frame, if the page itself has none."""
         pressed = next(filter(None, (self._press_in(frame, wanted) for frame in self._worth_seeing())), 0)
         if not pressed:
             said = "nothing to press that says so, or that may be pressed"
-            self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: {said}"))
+            self._tell(f"--press {wanted!r}: {said}")
         elif pressed == _MOST_PRESSES:
-            self.visited.flaws.append(Flaw("browser", f"--press {wanted!r}: pressed {pressed} times, and no more"))
+            self._tell(f"--press {wanted!r}: pressed {pressed} times, and no more")
 
     def _press_in(self, frame: Frame, wanted: str) -> int:
         """Press a button of one frame while it brings something new; return how often it was pressed.
