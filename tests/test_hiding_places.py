@@ -203,6 +203,9 @@ MARKUP = [
     ("<script>pics = new Array('a.jpg', 'b.jpg'); n = 2</script>", [("script", "rooms/a.jpg"), ("script", "rooms/b.jpg")]),
     ("<script>d = 'img/'; pics = ['a.jpg']; p.src = 'b.jpg'; window.open('c.jpg')</script>", [("script", "rooms/b.jpg"), ("script", "rooms/c.jpg")]),
     ("<a href=\"javascript:zoom('a.jpg', 9)\">x</a><b onclick=\"zoom('b.jpg')\"></b>", [("link", "rooms/a.jpg"), ("data", "rooms/b.jpg")]),
+    # JSON of several rows, and with signs of its own for quotes
+    ('<script type=application/x-ndjson>{"image": "/a.jpg"}\n{"image": "/b.jpg"}</script>', [("data", "a.jpg"), ("data", "b.jpg")]),
+    ('<script type=application/json>{&q;image&q;:&q;/a.jpg?x=1&a;y=2&q;}</script>', [("data", "a.jpg?x=1&y=2")]),
     # what custom properties hold, where attributes take it
     ("<style>:root{--a:url(a.png);--b:url(b.png)}</style><i style='background:var(--a)'></i><b style='mask:var( --b, none)'></b><i style=color:var(--c)>",
      [("css", "rooms/a.png"), ("css", "rooms/b.png")]),
@@ -410,6 +413,10 @@ SUMS = [
     ("var d = 'i/', k = new Array('a.jpg', 'b.jpg'); q.src = d + k[n % k.length];", ["i/a.jpg", "i/b.jpg"]),
     ("k = ['a', 'b']; x = `<img src='i/${k[n]}.jpg' alt='${k[n]}'>` + y; z = 'i/' + k[n] + '-l.jpg'", ["i/a-l.jpg", "i/b-l.jpg"]),
     ("var k = new Array(); k[0] = 'a.jpg'; k[1] = 'b.jpg'; function f(n) { q.src = 'i/' + k[n] }", ["i/a.jpg", "i/b.jpg"]),
+    # what loops count
+    ("for (var i = 1; i <= 2; i++) { d.write('<a href=\"b/' + i + '.jpg\"><img src=\"t/' + i + '.jpg\"></a>') }",
+     ["b/1.jpg", "t/1.jpg", "b/2.jpg", "t/2.jpg"]),
+    ("p='i/';for(n=0;n<2;++n)s+=`<img src=\"${p}k${n}.png\">`; for(n=0;n<k.length;n++) t.push('/x/'+n+'.jpg')", ["i/k0.png", "i/k1.png"]),
     # what objects have under a name
     ("k = [{file: 'a.jpg', what: 'A'}, {file: 'b.jpg', what: 'B'}]; k.map(p => `<img src=\"i/${p.file}\" alt=\"${p.what}\">`)",
      ["i/a.jpg", "i/b.jpg"]),

@@ -3,7 +3,8 @@
 ECMAScript, 13.8.1 (the addition operator), 13.2.8 (template literals), 14.3 (declarations). A name counts if all of
 the script gives it one string or one list of strings, and no function has a parameter of that name. A property
 (``photo.file``) stands for what the script's objects have under its name, if all of that are files, or it is a folder.
-What a script does not say itself may be said by the others of its page, all taken together.
+What a script does not say itself may be said by the others of its page, all taken together. What a loop counts
+(``for (i = 1; i <= 24; i++)``, 14.7.4) stands for its numbers in the loop.
 """
 
 import itertools
@@ -27,6 +28,17 @@ _GIVEN = lazy(
 )
 """a name, or one place of a list, and what gives it a value"""
 
+_LOOP = lazy(rf"\bfor\s{{0,3}}\(\s{{0,3}}(?:(?:var|let)\s{{1,3}})?(?P<name>{_NAME})\s{{0,3}}=")
+_COUNTS = lazy(
+    r"\s{0,3}(?P<first>\d{1,4})\s{0,3};\s{0,3}(?P<name>[\w$]{1,41}+)\s{0,3}(?P<less><=?)\s{0,3}(?P<last>\d{1,4})\s{0,3};"
+    r"\s{0,3}(?:(?P=name)\s{0,3}\+\+|\+\+\s{0,3}(?P=name)|(?P=name)\s{0,3}\+=\s{0,3}1)\s{0,3}\)"
+)
+"""behind the name in a loop that counts up by one"""
+
+_FARTHEST_IN_LOOP = 2_000
+"""characters behind the beginning of a loop that are still in it: what it makes of its number stands near"""
+
+_MOST_COUNTED = 1_000
 _PARAMETERS = lazy(r"\(([^()]{1,300}+)\)\s{0,9}(?:=>|\{)|(?<![\w$.])([\w$]{1,40}+)\s{0,9}=>")
 _IN_PARAMETERS = lazy(_NAME)
 _KEY_BEFORE = lazy(
@@ -65,6 +77,14 @@ class _Places(Struct):
     """whether they tell one file from another, and are not any words"""
 
 
+class _Loop(Struct, frozen=True):
+    """A loop: where it begins, the name that it gives values to, and the numbers that it counts, if it does that."""
+
+    start: int
+    name: str
+    numbers: _Places | None
+
+
 class Sum(Struct, frozen=True):
     """An expression of constants, where it begins and ends, and the strings that it may make."""
 
@@ -97,6 +117,7 @@ class Constants:
         self._starts = list(self._end_of)
         self._strings: dict[str, str | None] = {}
         self._lists: dict[str, _Places | None] = {}
+        self._loops = [] if is_shared else [_loop(match) for match in _LOOP.finditer(text)]
         for match in () if is_shared else _PARAMETERS.finditer(text):
             self._forget(*_IN_PARAMETERS.findall(match[1] or match[2]))
         for match in _GIVEN.finditer(text):
@@ -202,10 +223,22 @@ class Constants:
         if end is not None:
             pieces = self._literal(at, end)
         elif (match := _OPERAND.match(self._text, at)) is not None:
-            pieces, end = [self._named(match)], match.end()
+            pieces, end = [self._counted(match, at) or self._named(match)], match.end()
         else:
             return None
         return None if None in pieces or _GOES_ON.match(self._text, end) else (pieces, end)
+
+    def _counted(self, match: re.Match[str], at: int) -> _Places | None:
+        """Return the numbers that a name stands for in the loop around a place, the innermost that gives it values."""
+        if match["holder"] or match["index"]:
+            return None
+        inner = bisect_right(self._loops, at, key=lambda loop: loop.start)
+        for loop in reversed(self._loops[:inner]):
+            if at - loop.start > _FARTHEST_IN_LOOP:
+                break
+            if loop.name == match["name"]:
+                return loop.numbers
+        return None
 
     def _named(self, match: re.Match[str]) -> "_Piece":
         """Return what a name stands for, or the places of its list, or what objects have under its name."""
@@ -245,7 +278,7 @@ class Constants:
         pieces: list[_Piece] = []
         at = 0
         for match in _SUBSTITUTION.finditer(literal):
-            pieces += unescape(literal[at : match.start()]), self._named(match)
+            pieces += unescape(literal[at : match.start()]), self._counted(match, start) or self._named(match)
             at = match.end()
         has_others = literal.count("${") > len(pieces) // 2
         return [None] if has_others else [*pieces, unescape(literal[at:])]
@@ -253,6 +286,15 @@ class Constants:
 
 _Piece = str | _Places | None
 """what one operand stands for: a string, any of a list, or what is no constant"""
+
+
+def _loop(match: re.Match[str]) -> _Loop:
+    counts = _COUNTS.match(match.string, match.end())
+    if counts is None or counts["name"] != match["name"]:
+        return _Loop(match.start(), match["name"], None)
+    numbers = range(int(counts["first"]), int(counts["last"]) + (counts["less"] == "<="))
+    is_short = 0 < len(numbers) <= _MOST_COUNTED
+    return _Loop(match.start(), match["name"], _Places(list(map(str, numbers))) if is_short else None)
 
 
 def _shared(values: list[str]) -> str | None:

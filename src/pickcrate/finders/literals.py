@@ -87,6 +87,7 @@ _BRACKETED = lazy(r"(?:\[[^\[\]]++\][\s,]*+)++")
 _IN_BRACKETS = lazy(r"\[\s*+(?P<url>[^\s,\[\]\"']++)\s*+,(?P<condition>[^\[\]\"']*+)\]")
 _COMPARED = lazy(r"(?:[<>]=?\s*+\d\w*+\s*+:[^,<>]++,?+\s*+)++")
 _BEHIND_SIGN = lazy(r"(?P<condition>[<>])=?\s*+\d\w*+\s*+:\s*+(?P<url>[^\s,<>]++)")
+_SIGNS = (("&q;", '"'), ("&s;", "'"), ("&l;", "<"), ("&g;", ">"), ("&a;", "&"))
 _OPENS_JSON = frozenset("{[")
 _MOST_AROUND = 2
 """strings inside one another that are looked into: data in a string of data in a script"""
@@ -215,6 +216,21 @@ def in_json(text: str) -> Iterator[ImageCandidateString]:
     parsed = _parsed(text)
     if parsed is not None:
         yield from _in_parsed(text, parsed)
+
+
+def in_json_script(text: str) -> Iterator[ImageCandidateString]:
+    """Yield the image addresses of a script that says it is JSON; if it is several, or broken, those of its rows."""
+    parsed = _parsed(text)
+    yield from _in_parsed(text, parsed) if parsed is not None else map(ImageCandidateString, in_rows(text))
+
+
+def with_quotes(text: str) -> str:
+    """Return JSON with its own signs, where a framework has written its own for those that mean something in markup."""
+    if "&q;" not in text:
+        return text
+    for written, sign in _SIGNS:
+        text = text.replace(written, sign)
+    return text
 
 
 def _in_parsed(text: str, parsed: object) -> Iterator[ImageCandidateString]:

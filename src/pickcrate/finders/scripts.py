@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.finders.literals import in_block, in_json, in_rows, in_script, is_address
+from pickcrate.finders.literals import in_block, in_json_script, in_rows, in_script, is_address, with_quotes
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
@@ -28,7 +28,8 @@ def _find_script(place: Place) -> Iterable[Reference]:
     if kind == "application/ld+json":
         yield from _linked_data(place, text)
     elif "json" in kind:
-        yield from _each(place, "data", in_json(text), text)
+        text = with_quotes(text)
+        yield from _each(place, "data", in_json_script(text), text)
     elif kind in _JAVASCRIPT:
         if has_pieces(text):
             yield from _pieces(place)

@@ -11,7 +11,7 @@ from itertools import chain, islice
 
 from msgspec import Struct
 
-from pickcrate.finders.literals import is_address
+from pickcrate.finders.literals import is_address, with_quotes
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.ground import Ground
@@ -69,7 +69,7 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
         if kind == "application/ld+json" or len(text) > _MOST_TEXT:
             continue
         if "json" in kind:
-            yield from values_in(text)
+            yield from values_in(with_quotes(text))
             continue
         yield from _assigned(text, effort)
         for said in _strings_behind(_PARSED, text):
