@@ -417,6 +417,9 @@ SUMS = [
     ("for (var i = 1; i <= 2; i++) { d.write('<a href=\"b/' + i + '.jpg\"><img src=\"t/' + i + '.jpg\"></a>') }",
      ["b/1.jpg", "t/1.jpg", "b/2.jpg", "t/2.jpg"]),
     ("p='i/';for(n=0;n<2;++n)s+=`<img src=\"${p}k${n}.png\">`; for(n=0;n<k.length;n++) t.push('/x/'+n+'.jpg')", ["i/k0.png", "i/k1.png"]),
+    ("const k=['a','b'], p='/i/';k.forEach(n=>{d.write('<img src='+p+n+'.jpg>')});for (const m of k) t.push(`/t/${m}.png`)",
+     ["/i/a.jpg", "/i/b.jpg", "/t/a.png", "/t/b.png"]),
+    ("const k=['a','b'];x=k.map(function (n, i) { return '/i/' + n + '.jpg' });o.map(n => '/x/' + n + '.jpg')", ["/i/a.jpg", "/i/b.jpg"]),
     # what objects have under a name
     ("k = [{file: 'a.jpg', what: 'A'}, {file: 'b.jpg', what: 'B'}]; k.map(p => `<img src=\"i/${p.file}\" alt=\"${p.what}\">`)",
      ["i/a.jpg", "i/b.jpg"]),

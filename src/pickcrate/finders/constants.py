@@ -35,10 +35,17 @@ _COUNTS = lazy(
 )
 """behind the name in a loop that counts up by one"""
 
+_EACH = lazy(
+    rf"(?<=[\w$])\.(?:forEach|map|flatMap)\(\s{{0,3}}(?:function\b\s{{0,3}})?\(?\s{{0,3}}(?P<name>{_NAME})"
+    rf"|\bfor\s{{0,3}}\(\s{{0,3}}(?:const|let|var)\s{{1,3}}(?P<one>{_NAME})\s{{1,3}}of\s{{1,3}}(?P<of>{_NAME})\s{{0,3}}\)"
+)
+"""what is done for each of a list (ECMAScript, 23.1.3.15, 23.1.3.21, 14.7.5)"""
+
+_NAME_BEFORE = lazy(rf"(?<![\w$.]){_NAME}\Z")
 _FARTHEST_IN_LOOP = 2_000
 """characters behind the beginning of a loop that are still in it: what it makes of its number stands near"""
 
-_MOST_COUNTED = 1_000
+_MOST_COUNTED, _LONGEST_NAME = 1_000, 42
 _PARAMETERS = lazy(r"\(([^()]{1,300}+)\)\s{0,9}(?:=>|\{)|(?<![\w$.])([\w$]{1,40}+)\s{0,9}=>")
 _IN_PARAMETERS = lazy(_NAME)
 _KEY_BEFORE = lazy(
@@ -82,7 +89,9 @@ class _Loop(Struct, frozen=True):
 
     start: int
     name: str
-    numbers: _Places | None
+    numbers: _Places | None = None
+    listed: str = ""
+    """the name of the list that it goes through"""
 
 
 class Sum(Struct, frozen=True):
@@ -117,7 +126,7 @@ class Constants:
         self._starts = list(self._end_of)
         self._strings: dict[str, str | None] = {}
         self._lists: dict[str, _Places | None] = {}
-        self._loops = [] if is_shared else [_loop(match) for match in _LOOP.finditer(text)]
+        self._loops = [] if is_shared else sorted(_loops(text), key=lambda loop: loop.start)
         for match in () if is_shared else _PARAMETERS.finditer(text):
             self._forget(*_IN_PARAMETERS.findall(match[1] or match[2]))
         for match in _GIVEN.finditer(text):
@@ -229,7 +238,7 @@ class Constants:
         return None if None in pieces or _GOES_ON.match(self._text, end) else (pieces, end)
 
     def _counted(self, match: re.Match[str], at: int) -> _Places | None:
-        """Return the numbers that a name stands for in the loop around a place, the innermost that gives it values."""
+        """Return what a name stands for in the loop around a place, the innermost that gives it values."""
         if match["holder"] or match["index"]:
             return None
         inner = bisect_right(self._loops, at, key=lambda loop: loop.start)
@@ -237,7 +246,7 @@ class Constants:
             if at - loop.start > _FARTHEST_IN_LOOP:
                 break
             if loop.name == match["name"]:
-                return loop.numbers
+                return self._lists.get(loop.listed) if loop.listed else loop.numbers
         return None
 
     def _named(self, match: re.Match[str]) -> "_Piece":
@@ -288,10 +297,19 @@ _Piece = str | _Places | None
 """what one operand stands for: a string, any of a list, or what is no constant"""
 
 
-def _loop(match: re.Match[str]) -> _Loop:
+def _loops(text: str) -> Iterator[_Loop]:
+    """Yield the loops of a script."""
+    yield from map(_counting, _LOOP.finditer(text))
+    for match in _EACH.finditer(text):
+        before = _NAME_BEFORE.search(text, max(0, match.start() - _LONGEST_NAME), match.start())
+        if listed := match["of"] or (before[0] if before is not None else ""):
+            yield _Loop(match.start(), match["one"] or match["name"], listed=listed)
+
+
+def _counting(match: re.Match[str]) -> _Loop:
     counts = _COUNTS.match(match.string, match.end())
     if counts is None or counts["name"] != match["name"]:
-        return _Loop(match.start(), match["name"], None)
+        return _Loop(match.start(), match["name"])
     numbers = range(int(counts["first"]), int(counts["last"]) + (counts["less"] == "<="))
     is_short = 0 < len(numbers) <= _MOST_COUNTED
     return _Loop(match.start(), match["name"], _Places(list(map(str, numbers))) if is_short else None)
