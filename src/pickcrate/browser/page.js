@@ -274,7 +274,8 @@ async ([name, argument]) => {
       const found = all(PRESSABLE).slice(0, MOST_SEEN).filter((element) => !leadsAway(element) && may(element));
       return found.map(says).filter((label) => label && label.length <= LONGEST_LABEL);
     },
-    isLeft: (wanted) => unpressed(wanted).length > 0,
+    // One that a page makes anew each time is the same one.
+    isLeft: (wanted) => selected(wanted).length > 1 && unpressed(wanted).length > 0,
     press: () => [...seen().pressed].pop().click(),
     // The one larger picture that came as something was pressed is the original of the picture in that.
     opened: (attribute) => {

@@ -32,7 +32,7 @@ from pickcrate.values import Reference, Role
 _OTHERS = frozenset(
     "src srcset imagesrcset href xlink:href data resource poster background style alt title class id name value "
     "placeholder download for content itemprop property aria-label aria-describedby type sizes media srcdoc action "
-    "cite longdesc usemap data-filename data-title data-caption data-alt data-name".split()
+    "cite longdesc usemap ping formaction data-filename data-title data-caption data-alt data-name".split()
 )
 _LAZY_NAME = lazy(
     r"data-(?:[\w-]*-)?(?:src|original|lazy|image|img|full|large|zoom|hires|retina|bg|background|thumb|poster)"
