@@ -133,6 +133,11 @@ def decode_data(address: str) -> tuple[str, bytes] | None:
         return None
 
 
+def is_drawing(address: str) -> bool:
+    """Tell whether an address is itself a drawing: SVG in a ``data:`` one."""
+    return address.startswith("data:image/svg")
+
+
 def without_fragment(address: str) -> str:
     """Return an address without the part of the page that it leads to (URL standard, 4.1: fragment)."""
     return address.partition("#")[0]

@@ -7,6 +7,7 @@ async ([name, argument]) => {
   const MOST_OF_BLOBS = 20000000;
   const MOST_SEEN = 5000;
   const LONGEST_CARD = 600;  // characters of what is said around a picture
+  const LONGEST_MARKUP = 20000;  // and of the markup
   const FARTHEST_AROUND = 6;
   const LONGEST_LABEL = 40;
   const SEEN = Symbol.for("pickcrate.seen");
@@ -109,7 +110,8 @@ async ([name, argument]) => {
       if (cards.has(address)) continue;
       const card = cardOf(picture, known);
       const words = wordsOf(card, picture);
-      if (words) cards.set(address, { words, around: card.parentNode, copy: store.importNode(card, true) });
+      if (!words || card.outerHTML.length > LONGEST_MARKUP) continue;
+      cards.set(address, { words, around: card.parentNode, copy: store.importNode(card, true) });
     }
   };
   const remember = () => tried(lookedAt);

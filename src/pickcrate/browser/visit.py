@@ -42,7 +42,7 @@ _LONGEST_CALL = 15.0
 
 _MOST_PRESSES = 50
 _STEPS_INSIDE = 2
-"""Steps within a page, through what scrolls there, for each screen that it may be scrolled"""
+"""Steps within a page, through what scrolls there and through frames, for each screen that it may be scrolled"""
 
 _LONGEST_CLICK = 1.5
 """Seconds that something to press may take until it can be pressed"""
@@ -251,9 +251,10 @@ class Visit:
 
     def _scroll_all(self) -> None:
         """Scroll through the page, and through the frames in it that have something out of sight."""
-        for frame in self._worth_seeing():
-            if frame == self._page.main_frame or self._do("isLonger", frame=frame):
-                self._scroll(frame)
+        self._scroll()
+        for frame in self._worth_seeing()[1:]:
+            if self._do("isLonger", frame=frame):
+                self._scroll_frame(frame)
 
     def _worth_seeing(self) -> list[Frame]:
         """Return the page's own frame, and those in it that are large enough to show something."""
@@ -267,21 +268,32 @@ class Visit:
                     found.append(frame)
         return found
 
-    def _scroll(self, frame: Frame) -> None:
+    def _scroll(self) -> None:
         """Scroll a screen at a time, as far as it goes or as was asked for; on each, through what scrolls there."""
+        main = self._page.main_frame
         for _ in range(self._browsing.scroll):
-            self._scroll_inside(frame)
-            went = self._do("scroll", _PAUSE * 1000, frame)
+            self._scroll_inside(main)
+            went = self._do("scroll", _PAUSE * 1000)
             if went is None:
                 return
             self._catch_up()
-            if went["isAtEnd"] and not self._has_grown(frame, went["height"]):
-                if went["mayTurn"] and frame == self._page.main_frame:
+            if went["isAtEnd"] and not self._has_grown(main, went["height"]):
+                if went["mayTurn"]:
                     self._turn_wheel()
                 return
         if self._browsing.scroll:
             words = f"scrolled through {self._browsing.scroll} screens, and it goes on"
             self._tell(f"{words}: --scroll {2 * self._browsing.scroll} goes further")
+
+    def _scroll_frame(self, frame: Frame) -> None:
+        """Scroll through a frame, as far as it goes or as is left of all steps."""
+        while self._steps_inside > 0:
+            self._steps_inside -= 1
+            self._scroll_inside(frame)
+            went = self._do("scroll", _PAUSE * 1000, frame)
+            self._catch_up()
+            if went is None or (went["isAtEnd"] and not self._has_grown(frame, went["height"])):
+                return
 
     def _turn_wheel(self) -> None:
         """Turn the wheel while it brings something: a page of one screen may put the next in its place by itself."""

@@ -242,7 +242,8 @@ class Constants:
         if match["holder"] or match["index"]:
             return None
         inner = bisect_right(self._loops, at, key=lambda loop: loop.start)
-        for loop in reversed(self._loops[:inner]):
+        for place in range(inner - 1, -1, -1):
+            loop = self._loops[place]
             if at - loop.start > _FARTHEST_IN_LOOP:
                 break
             if loop.name == match["name"]:

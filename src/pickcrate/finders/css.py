@@ -57,12 +57,15 @@ class StyleSheet(Struct, frozen=True):
     """a reference to copy from: what is known of the place that the sheet stands in or is linked from"""
     effort: Effort = field(default_factory=Effort)
     """shared by all sheets of the page"""
-    is_inside: bool = False
-    """it stands in the page: its custom properties are known where attributes of the page use them"""
+
+    @property
+    def is_inside(self) -> bool:
+        """Whether it stands in the page itself."""
+        return self.base == self.page.base
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: in the page itself it means what it does anywhere on the page."""
-        return self.page.resolve(raw) if self.base == self.page.base else self.page.resolve_from(raw, self.base)
+        return self.page.resolve(raw) if self.is_inside else self.page.resolve_from(raw, self.base)
 
 
 def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding]:

@@ -1,4 +1,4 @@
-"""Addresses, data and markup in percent-encoding (RFC 3986, 2.1) or base64 (RFC 4648), as what they stand for."""
+"""Addresses, data and markup in percent-encoding (RFC 3986, 2.1), base64 (RFC 4648) or signs of a framework's own."""
 
 import re
 from base64 import urlsafe_b64decode
@@ -19,6 +19,19 @@ BASE64_LITERAL = lazy(rf"[\"'`]{_IN_BASE64}")
 _WHOLE_BASE64 = lazy(rf"\s*+{_IN_BASE64}[\w+/-]*+={{0,2}}\s*+")
 _LONGEST_BASE64 = 4_000_000
 """characters of a string that are decoded"""
+
+
+_SIGNS = (("&q;", '"'), ("&s;", "'"), ("&l;", "<"), ("&g;", ">"), ("&a;", "&"))
+"""what a framework writes in JSON for what means something in markup; what begins all others comes last"""
+
+
+def with_quotes(text: str) -> str:
+    """Return JSON with its quotes, and the other signs that a framework has written otherwise."""
+    if "&q;" not in text:
+        return text
+    for written, sign in _SIGNS:
+        text = text.replace(written, sign)
+    return text
 
 
 def decoded(text: str) -> str:

@@ -87,7 +87,6 @@ _BRACKETED = lazy(r"(?:\[[^\[\]]++\][\s,]*+)++")
 _IN_BRACKETS = lazy(r"\[\s*+(?P<url>[^\s,\[\]\"']++)\s*+,(?P<condition>[^\[\]\"']*+)\]")
 _COMPARED = lazy(r"(?:[<>]=?\s*+\d\w*+\s*+:[^,<>]++,?+\s*+)++")
 _BEHIND_SIGN = lazy(r"(?P<condition>[<>])=?\s*+\d\w*+\s*+:\s*+(?P<url>[^\s,<>]++)")
-_SIGNS = (("&q;", '"'), ("&s;", "'"), ("&l;", "<"), ("&g;", ">"), ("&a;", "&"))
 _OPENS_JSON = frozenset("{[")
 _MOST_AROUND = 2
 """strings inside one another that are looked into: data in a string of data in a script"""
@@ -144,7 +143,7 @@ def in_value(value: str) -> Iterator[ImageCandidateString]:
     elif listed := _declared(text) or _listed(text):
         yield from map(ImageCandidateString, listed)
     elif text[:1] in _OPENS_JSON:
-        yield from _in_notation(text)
+        yield from in_notation(text)
     elif "url(" in text.lower():
         yield from map(ImageCandidateString, _in_urls(text))
     elif "<" in text:
@@ -205,7 +204,7 @@ def by_condition(text: str) -> dict[str, str]:
     return {}
 
 
-def _in_notation(text: str) -> Iterator[ImageCandidateString]:
+def in_notation(text: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of a value in JSON, with the widths that it states, or in a script's own notation."""
     parsed = _parsed(text)
     yield from map(ImageCandidateString, in_script(text)) if parsed is None else _in_parsed(text, parsed)
@@ -216,21 +215,6 @@ def in_json(text: str) -> Iterator[ImageCandidateString]:
     parsed = _parsed(text)
     if parsed is not None:
         yield from _in_parsed(text, parsed)
-
-
-def in_json_script(text: str) -> Iterator[ImageCandidateString]:
-    """Yield the image addresses of a script that says it is JSON; if it is several, or broken, those of its rows."""
-    parsed = _parsed(text)
-    yield from _in_parsed(text, parsed) if parsed is not None else map(ImageCandidateString, in_rows(text))
-
-
-def with_quotes(text: str) -> str:
-    """Return JSON with its own signs, where a framework has written its own for those that mean something in markup."""
-    if "&q;" not in text:
-        return text
-    for written, sign in _SIGNS:
-        text = text.replace(written, sign)
-    return text
 
 
 def _in_parsed(text: str, parsed: object) -> Iterator[ImageCandidateString]:

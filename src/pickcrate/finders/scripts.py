@@ -6,7 +6,8 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.finders.literals import in_block, in_json_script, in_rows, in_script, is_address, with_quotes
+from pickcrate.finders.encoded import with_quotes
+from pickcrate.finders.literals import in_block, in_notation, in_rows, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
@@ -29,7 +30,7 @@ def _find_script(place: Place) -> Iterable[Reference]:
         yield from _linked_data(place, text)
     elif "json" in kind:
         text = with_quotes(text)
-        yield from _each(place, "data", in_json_script(text), text)
+        yield from _each(place, "data", in_notation(text), text)
     elif kind in _JAVASCRIPT:
         if has_pieces(text):
             yield from _pieces(place)

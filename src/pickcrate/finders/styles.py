@@ -4,20 +4,20 @@ from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
+from pickcrate.addresses import is_drawing
 from pickcrate.finders.css import StyleSheet, find_in_declarations, find_in_sheet, held_in, names_used
 from pickcrate.finders.images import link_around
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Finding, Need, NeedKind
 from pickcrate.values import Reference, Role
 
-_DRAWING = "data:image/svg"
 _MOST_USES = 20
 """Custom properties that one attribute uses"""
 
 
 def _find_style_element(place: Place) -> Iterable[Finding]:
     page, walk = place.walk.page, place.walk
-    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype("css"), walk.effort, is_inside=True)
+    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype("css"), walk.effort)
     return find_in_sheet(sheet, walk.numbers)
 
 
@@ -35,17 +35,9 @@ def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
         return found
     # One background is the element's picture: what its attributes and its link name belongs to it.
     own = [replace(item, cluster=where.cluster) if isinstance(item, Reference) else item for item in found]
-    if place.get("src").startswith(_DRAWING):
-        own = [replace(item, role=Role.LAZY) if _is_no_drawing(item) else item for item in own]
+    if is_drawing(place.get("src")):  # which keeps the place, in pages that a program has saved as one file
+        own = [item if is_drawing(item.url) else replace(item, role=Role.LAZY) for item in own]
     return [*own, *link_around(place, where)]
-
-
-def _is_no_drawing(item: Reference) -> bool:
-    """Tell whether a background stands for an ``img`` that has nothing but a drawing to keep its place.
-
-    So programs that save a page as one file have it, with each picture once, in a custom property.
-    """
-    return not item.url.startswith(_DRAWING)
 
 
 def _held(place: Place, where: Reference, style: str) -> Iterator[Reference]:

@@ -11,7 +11,8 @@ from itertools import chain, islice
 
 from msgspec import Struct
 
-from pickcrate.finders.literals import is_address, with_quotes
+from pickcrate.finders.encoded import with_quotes
+from pickcrate.finders.literals import is_address
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.ground import Ground

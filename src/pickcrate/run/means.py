@@ -58,13 +58,12 @@ class Means(Struct, frozen=True):
 
     def measured(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with the sizes of those whose first bytes are there, so that nobody is asked for them."""
-        at_hand = [
-            image for image in images if _is_unmeasured(image) and not image.best.tiles and self._is_at_hand(image)
-        ]
+        unmeasured = [image for image in images if image.is_picked and _is_unmeasured(image)]
+        at_hand = {image.number for image in unmeasured if not image.best.tiles and self._is_at_hand(image)}
         if not at_hand:
             return images
-        probes.read({image.url: image.best_asker for image in at_hand})
-        return [probes.measured(image) if _is_unmeasured(image) else image for image in images]
+        probes.read({image.url: image.best_asker for image in images if image.number in at_hand})
+        return [probes.measured(image) if image.number in at_hand else image for image in images]
 
     def sifted(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch.
@@ -72,10 +71,11 @@ class Means(Struct, frozen=True):
         What a source brought along, lies beside a page or in it, or a browser has loaded is measured in any case.
         """
         criteria, sort = self.order.criteria, self.order.choice.sort
+        images = self.measured(images, probes)  # a larger version may be at hand as well
         images = [sift(probes.measured(image), criteria) if image.is_picked else image for image in images]
         wanted = {image.number for image in images if image.is_picked and sort.is_unknown_of(image)}
-        unmeasured = [image for image in images if image.is_picked and _is_unmeasured(image)]
-        wanted |= {image.number for image in unmeasured if self.order.measures_all or self._is_at_hand(image)}
+        if self.order.measures_all:
+            wanted |= {image.number for image in images if image.is_picked and _is_unmeasured(image)}
         if self.order.unsure is Unsure.SETTLE and criteria.needs_size:
             wanted |= {image.number for image in images if image.is_undecided}
         wanted -= {image.number for image in images if image.best.tiles}  # no address has those as they will be

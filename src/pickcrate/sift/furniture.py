@@ -14,7 +14,7 @@ from urllib.parse import unquote
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import decode_data, file_parts, is_of_site, is_web, path_of, without_fragment
+from pickcrate.addresses import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
 from pickcrate.lazyre import lazy
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
@@ -114,7 +114,7 @@ def _spacer(seen: Seen) -> str:
 def _empty(seen: Seen) -> str:
     """Hold of a drawing in its own address on which nothing is drawn: it keeps the place of a picture to come."""
     url = seen.image.url
-    if not url.startswith("data:image/svg") or len(url) > _LONGEST_EMPTY:
+    if not is_drawing(url) or len(url) > _LONGEST_EMPTY:
         return ""
     decoded = decode_data(url)
     is_empty = decoded is not None and _DRAWN.search(decoded[1]) is None
@@ -122,7 +122,7 @@ def _empty(seen: Seen) -> str:
 
 
 def _drawn_by_sheet(seen: Seen) -> str:
-    is_drawn = seen.image.shown.found_in == "css" and seen.image.url.startswith("data:image/svg")
+    is_drawn = seen.image.shown.found_in == "css" and is_drawing(seen.image.url)
     return "a drawing that a style sheet holds itself" if is_drawn else ""
 
 
