@@ -61,7 +61,7 @@ def test_a_wall_that_a_script_hangs(run: Program, museum: str, tmp_path: Path) -
     assert shot.read_bytes().startswith(b"\x89PNG")
     # A screen of it only: it goes on, and that is said.
     done = run("look", f"{museum}/wall.html", "--browser", "--scroll", "1", "--as-shown")
-    assert "scrolled through 1 screens, and it goes on: --scroll 2 goes further" in done.out
+    assert "scrolled through 1 screen, and it goes on: --scroll 2 goes further" in done.out
 
 
 def test_nothing_is_fetched_twice(run: Program, web: Server, tmp_path: Path) -> None:

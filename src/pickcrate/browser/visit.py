@@ -282,8 +282,8 @@ class Visit:
                     self._turn_wheel()
                 return
         if self._browsing.scroll:
-            words = f"scrolled through {self._browsing.scroll} screens, and it goes on"
-            self._tell(f"{words}: --scroll {2 * self._browsing.scroll} goes further")
+            screens = f"{self._browsing.scroll} screen{'' if self._browsing.scroll == 1 else 's'}"
+            self._tell(f"scrolled through {screens}, and it goes on: --scroll {2 * self._browsing.scroll} goes further")
 
     def _scroll_frame(self, frame: Frame) -> None:
         """Scroll through a frame, as far as it goes or as is left of all steps."""
