@@ -12,6 +12,7 @@ from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items import itemised
+from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import decode
 from pickcrate.read.document import read_document
 from pickcrate.sift.furniture import mark
@@ -213,6 +214,20 @@ def test_words_sizes_and_places() -> None:
 )
 def test_encoding_by_the_standard(octets: bytes, transport: str, expected: str) -> None:
     assert decode(octets, transport).encoding == expected
+
+
+@pytest.mark.parametrize(
+    ("field", "expected"),
+    [
+        ("TEXT/HTML ; Charset=GBK", ("text/html", "GBK")),
+        ('text/html; x="a;charset=koi8-r"; charset="gbk"', ("text/html", "gbk")),
+        ("text/html; charset='gbk'; charset=koi8-r", ("text/html", "gbk")),
+        ("text/html;charset=gbk, text/html", ("text/html", "gbk")),
+        ("image/png;; charset", ("image/png", "")),
+    ],
+)
+def test_what_a_content_type_states(field: str, expected: tuple[str, str]) -> None:
+    assert content_type({"content-type": field}) == expected
 
 
 @pytest.mark.parametrize("label", ["windows-1251", "koi8-r", "euc-jp", "gb2312", "iso-8859-1"])

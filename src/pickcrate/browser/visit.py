@@ -26,6 +26,7 @@ from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.spool import Spool
 from pickcrate.fullsize.markup import OPENED
 from pickcrate.items.pager import says_more
+from pickcrate.media import essence
 from pickcrate.media.header import is_image
 from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.values import Flaw
@@ -141,7 +142,7 @@ class Visit:
             self.visited.failure = A_FILE
             return False
         self.visited.url = self._page.url
-        media_type = self.visited.fields.get("content-type", "").partition(";")[0].strip().lower()
+        media_type = essence(self.visited.fields.get("content-type", ""))
         if (failure := of_status(response.status)) is not None:
             self.visited.failure = failure
         elif media_type not in PAGE_TYPES:
@@ -406,7 +407,7 @@ class Visit:
         response = request.response()
         if response is None or response.status != 200 or self._is_too_large(response):
             return
-        media_type = response.headers.get("content-type", "").partition(";")[0].strip().lower()
+        media_type = essence(response.headers.get("content-type", ""))
         octets = response.body()
         if not octets or len(octets) > self._most:  # of what a script took as a blob the browser has nothing
             return

@@ -9,6 +9,7 @@ from pickcrate.addresses import file_parts, image_type, is_web
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
+from pickcrate.media import essence
 from pickcrate.read.contenttype import PAGE_EXTENSIONS, PAGE_TYPES
 from pickcrate.values import Reference
 
@@ -38,7 +39,7 @@ def _at(place: Place, name: str) -> tuple[Reference | Need, ...]:
 def _find_embedded(place: Place) -> Iterable[Reference | Need]:
     """Return the page that an ``object`` or an ``embed`` shows, by its type, or else by its address."""
     name = "data" if place.node.tag == "object" else "src"
-    declared = place.get("type").partition(";")[0].strip().lower()
+    declared = essence(place.get("type"))
     if declared:
         return _at(place, name) if declared in PAGE_TYPES else ()
     url = place.resolve(place.get(name))

@@ -13,6 +13,7 @@ from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.versions import parted
+from pickcrate.media import essence
 from pickcrate.ranks import LARGE, SMALL, UNSAID
 from pickcrate.values import Reference, Role
 
@@ -23,7 +24,7 @@ _OPENS_DATA = ("{", "[", "<")
 
 def _find_script(place: Place) -> Iterable[Reference]:
     text = place.node.text()
-    kind = place.get("type").partition(";")[0].strip().lower()
+    kind = essence(place.get("type"))
     if not text or len(text) < 8:
         return
     if kind == "application/ld+json":

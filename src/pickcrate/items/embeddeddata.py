@@ -20,6 +20,7 @@ from pickcrate.items.junk import says_nothing
 from pickcrate.items.objectliteral import read_literal
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
+from pickcrate.media import essence
 from pickcrate.values import fold
 
 _NAMES = ("title", "name", "headline", "label", "caption", "alt", "alttext", "alt_text")
@@ -65,7 +66,7 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
     effort = _Effort()
     scripts: list[str] = []
     for number in ground.selected(_SCRIPTS):
-        kind = ground.attribute(number, "type").partition(";")[0].strip().lower()
+        kind = essence(ground.attribute(number, "type"))
         text = ground.nodes[number].text() or ""
         if kind == "application/ld+json" or len(text) > _MOST_TEXT:
             continue

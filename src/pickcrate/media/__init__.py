@@ -53,9 +53,17 @@ def states_a_type(name: str) -> bool:
     return name.lower().replace("-", "").replace("_", "") in _TYPE_NAMES
 
 
-def by_media_type(media_type: str) -> ImageType | None:
+def essence(value: str) -> str:
+    """Return the media type in a ``Content-Type`` or ``type`` attribute, lower case, without its parameters.
+
+    The word is that of the MIME Sniffing standard (3.1). Of a field that was sent twice the first value counts.
+    """
+    return value.partition(";")[0].partition(",")[0].strip().lower()
+
+
+def by_media_type(value: str) -> ImageType | None:
     """Return the image type of a ``Content-Type`` or ``type`` attribute; parameters are ignored."""
-    return _BY_MEDIA_TYPE.get(media_type.partition(";")[0].strip().lower())
+    return _BY_MEDIA_TYPE.get(essence(value))
 
 
 MANY_PIXELS = 10_000_000

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.media import essence
 from pickcrate.media.header import is_image
 from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.read.reading import Document, Reading, StoredBody
@@ -57,7 +58,7 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
         if url not in reading.pictured:
             reading.pictured.add(url)
             reading.add_picture(url, "log")
-    elif body and load is not None and media_type.startswith(tuple(PAGE_TYPES)):
+    elif body and load is not None and essence(media_type) in PAGE_TYPES:
         reading.documents.append(
             Document(load, url, _HELD_AS_TEXT if content.get("encoding") != "base64" else {"content-type": media_type})
         )

@@ -10,6 +10,7 @@ from pickcrate.crate.entry import Entry
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.store import measures_of
 from pickcrate.fetch.exchange import Reply
+from pickcrate.media import essence
 from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Verdict
 
 LEFT = "moved or deleted since; left as you left it"
@@ -126,7 +127,7 @@ def job_of(reply: Reply) -> Job:
 
 def in_full(words: str, reply: Reply) -> str:
     """Say what came instead of an image, where that can be told: mostly a page that asks to sign in."""
-    media_type = reply.headers.get("content-type", "").partition(";")[0].strip()
+    media_type = essence(reply.headers.get("content-type", ""))
     start = reply.octets[:512].lstrip().lower()
     if not reply.size:
         return "an empty answer"
