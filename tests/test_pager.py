@@ -7,9 +7,9 @@ import pytest
 from selectolax.lexbor import LexborNode
 
 from conftest import Program, Server
-from pickcrate.finders.words import text_of
 from pickcrate.items.pager import next_page
 from pickcrate.read.document import read_document
+from pickcrate.words import text_of
 
 ROOT = "https://galewick.example"
 

@@ -11,12 +11,12 @@ from selectolax.lexbor import LexborNode
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.srcset import ImageCandidateString
-from pickcrate.finders.words import text_of
 from pickcrate.findings import Finding
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.read.decode import encode_query
 from pickcrate.values import Box, Reference, Role, Words, fold
+from pickcrate.words import text_of
 
 _PATH_STEPS = 5
 _DIMENSION = lazy(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")

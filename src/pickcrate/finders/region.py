@@ -16,11 +16,11 @@ from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import Tree, has_between
-from pickcrate.finders.words import text_of
 from pickcrate.numerals import whole
 from pickcrate.page import Page
 from pickcrate.values import fold
 from pickcrate.wanted import Region
+from pickcrate.words import text_of
 
 _HOLDERS = {"caption": "table", "figcaption": "figure", "legend": "fieldset", "summary": "details"}
 _CONTAINERS = frozenset(

@@ -5,8 +5,8 @@ from collections.abc import Iterator, Sequence
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.finders.words import text_of
 from pickcrate.page import Page
+from pickcrate.words import text_of
 
 
 class Tree:

@@ -6,10 +6,10 @@ from collections.abc import Iterator, Mapping
 from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.finders.words import text_of
 from pickcrate.items.embeddeddata import thing_of, values_in
 from pickcrate.lazyre import lazy
 from pickcrate.values import fold
+from pickcrate.words import text_of
 
 _CALLS = lazy(r"data-(?:[a-z]+-){0,2}name")
 _SHOWS = lazy(r"data-(?:[a-z]+-){0,2}html")

@@ -12,10 +12,10 @@ from itertools import islice, takewhile
 from pickcrate.addresses import image_type
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import not_displayed
-from pickcrate.finders.words import text_in
 from pickcrate.items.ground import SAYS_A_CAPTION, Ground, Spot
 from pickcrate.items.junk import ClassKind, class_kind, is_numbered, says_nothing
 from pickcrate.values import fold
+from pickcrate.words import text_in
 
 _LONGEST = 1_000
 """Characters: more is a text, and no caption."""

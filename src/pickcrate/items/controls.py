@@ -9,10 +9,10 @@ from urllib.parse import urlencode
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.finders.words import text_of
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.values import fold
+from pickcrate.words import text_of
 
 _MOST_CONTROLS = 2_000
 _MOST_FIELDS = 40

@@ -10,10 +10,10 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.tree import Tree
-from pickcrate.finders.words import MOST_NODES, UNREAD
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.values import Reference, Role, fold
+from pickcrate.words import MOST_NODES, UNREAD
 
 _EFFORT, _EFFORT_A_NODE = 20_000, 12
 LABELLED = (

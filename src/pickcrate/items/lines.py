@@ -12,10 +12,10 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.images import PICTURED
 from pickcrate.finders.place import HEADINGS, not_displayed
-from pickcrate.finders.words import INLINE, UNREAD, is_aside
 from pickcrate.items.junk import ClassKind, class_kind, is_price
 from pickcrate.items.sentences import is_in_sentence
 from pickcrate.values import LONGEST_WORDS, fold
+from pickcrate.words import INLINE, UNREAD, is_aside
 
 _MOST_NODES = 1_500
 _MOST_LINES = 60

@@ -10,7 +10,6 @@ from msgspec import Struct
 
 from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.finders.words import text_in
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
 from pickcrate.items.facts import LABEL_AND_VALUE
@@ -31,6 +30,7 @@ from pickcrate.items.lines import COLONS, Line
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 from pickcrate.values import fold
+from pickcrate.words import text_in
 
 MOST_LINKS = 100
 """of a unit that are looked at"""
