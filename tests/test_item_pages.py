@@ -246,7 +246,7 @@ def test_lists_in_folders_packages_and_logs(run: Program, tmp_path: Path) -> Non
 
 def test_a_list_that_shows_no_pictures_says_what_looks_into_its_pages(run: Program, tmp_path: Path) -> None:
     entries = "".join(f"<li><a href={name}.html>Kite {name}</a>" for name in "abcd")
-    said = "the page lists 4 entries: --items 3 looks into the pages of the first"
+    said = "it lists 4 entries: --items 3 looks into the pages of the first"
     (tmp_path / "list.html").write_text(f"<h1>Kites</h1><ul>{entries}</ul>")
     assert said in run("look", "list.html").err
     (tmp_path / "list.html").write_text(f"<header><img src=logo.png></header><h1>Kites</h1><ul>{entries}</ul>")
@@ -254,6 +254,48 @@ def test_a_list_that_shows_no_pictures_says_what_looks_into_its_pages(run: Progr
     assert "entries:" not in run("look", "list.html", "--items", "1").out
     (tmp_path / "list.html").write_text(f"<h1>Kites</h1><img src=kites.jpg width=900 height=600><ul>{entries}</ul>")
     assert "entries:" not in run("look", "list.html").out
+
+
+NEWS = """<rss version="2.0" xmlns:dc="d" xmlns:media="m" xmlns:atom="a" xmlns:content="c"><channel><title>Kite &amp;amp; news</title>
+<atom:link rel="next" href="more.xml"/><item><title><![CDATA[<b>Red</b> &amp; long]]></title><link>red.html</link>
+<dc:creator>Ino Vale</dc:creator><category>Delta</category><category>Red</category><category/><guid>7</guid><comments>3</comments>
+<media:content url="red.png" medium="image"/><media:thumbnail url="red-s.png"/>
+<content:encoded>&lt;h2&gt;Flown&lt;/h2&gt;&lt;img src="red.png" alt="Front"&gt;&lt;img src="back.png"&gt;</content:encoded></item>
+<item><title>Box</title><link>box.html</link><description>Words alone</description></item></channel></rss>"""
+MORE = """<rss version="2.0"><channel><title>Kite news</title><item><title>Foil</title><link>foil.html</link>
+<enclosure url="foil.png" type="image/png"/></item></channel></rss>"""
+
+
+def test_the_entries_of_a_feed_are_items(run: Program, web: Server) -> None:
+    (web.www / "news.xml").write_text(NEWS)
+    (web.www / "more.xml").write_text(MORE)
+    for name in ("red", "box", "foil"):
+        (web.www / f"{name}.html").write_text(f"<h1>{name}</h1><img src={name}-large.png width=900 height=700>")
+    feed = f"{web.address}/news.xml"
+    rows = run("look", feed, "--format", "jsonl").rows
+    assert [(row["url"].rpartition("/")[2], row["item"], row["alt"]) for row in rows] == [
+        ("red.png", "Red & long", "Front"), ("back.png", "Red & long", None)]  # fmt: skip
+    assert rows[0]["columns"] == {"creator": "Ino Vale", "category": "Delta, Red"}
+    assert (rows[0]["item_url"], rows[0]["candidates"][0]["url"]) == (
+        f"{web.address}/red.html", f"{web.address}/red-s.png")  # fmt: skip
+    assert rows[0]["item_from"] == "entry 1 of the feed “Kite & news”; named by its title"
+    assert "the list has further pages" in run("look", feed).out
+    done = run("look", feed, "--items", "all", "--next-pages", "3", "--format", "jsonl")
+    assert [(row["url"].rpartition("/")[2], row["item"]) for row in done.rows] == [
+        ("red-large.png", "Red & long"), ("box-large.png", "Box"), ("foil-large.png", "Foil")]  # fmt: skip
+    assert "2 pages of the list: it ends there" in done.err
+    assert [row["item"] for row in run("look", feed, "--within", "h2 + img", "--format", "jsonl").rows] == [
+        "Red & long"
+    ]
+    assert "2 found → region −2" in run("look", feed, "--within", "table").out
+
+
+def test_the_items_of_a_json_feed(run: Program, tmp_path: Path) -> None:
+    entry = {"title": "Red", "url": f"{ROOT}red", "image": "/a.png", "authors": [{"name": "Ino"}, {}], "tags": ["x", 1]}
+    whole = {"version": "https://jsonfeed.org/version/1.1", "title": "News", "items": [{"title": "No page"}, entry]}
+    (tmp_path / "feed.json").write_text(json.dumps(whole))
+    (row,) = run("look", "feed.json", "--base", ROOT, "--format", "jsonl").rows
+    assert (row["item"], row["item_url"], row["columns"]) == ("Red", f"{ROOT}red", {"authors": "Ino", "tags": "x"})
 
 
 LISTINGS = {

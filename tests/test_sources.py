@@ -578,7 +578,7 @@ def test_a_list_of_pages_may_be_an_index_of_sitemaps_and_name_itself(run: Progra
     (tmp_path / "news.xml").write_text(
         f"<rss><item><enclosure url='{web.address}/red.png' type='image/png'/></item></rss>"
     )
-    assert "of a feed, --list-of pages looks into" in run("look", "news.xml", "--items", "all").out
+    assert "its entries have no titles: --list-of pages looks into" in run("look", "news.xml", "--items", "all").out
     (web.www / "own.txt").write_text(f"{web.address}/own.txt\n")
     assert [
         row["url"] for row in run("look", f"{web.address}/own.txt", "--list-of", "pages", "--format", "jsonl").rows
@@ -970,13 +970,13 @@ UNESCAPED = """<rss version="2.0" xmlns:h="http://www.w3.org/1999/xhtml" xmlns:i
 FEEDS = [
     ("broken", BROKEN, ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
     ("utf-16", BROKEN.strip().replace("utf-8", "utf-16"), ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
-    ("groups", GROUPS, ["/deep/x.png", "/deep/er/l.png", "/deep/er/own.png"]),
+    ("groups", GROUPS, ["/deep/er/l.png", "/deep/er/own.png", "/deep/x.png"]),
     ("thumbnails", THUMBNAILS, ["/a.jpg", "/still.jpg", "/b", "/c.jpg", "/t.jpg"]),
     ("atom", ATOM, ["/red/in.png", "/a.png", "/t.png", "/logo.png"]),
     ("rss", RSS, ["/blue/deep.png", "/b.png", "/ch.png"]),
     ("sitemap", SITEMAP, ["/one.png"]),
     ("unescaped", UNESCAPED, ["/t.png", "/red.png", "/2/blue.png", "/logo.png"]),
-    ("json", JSON_FEED, ["/y.png", "/i.png", "/x.png", "/z.png"]),
+    ("json", JSON_FEED, ["/y.png", "/x.png", "/z.png", "/i.png"]),
 ]
 
 

@@ -22,6 +22,7 @@ class ItemForm(Enum):
     RUN = "one of {like} runs of picture and words"
     PAGE = "what the page is about"
     DATA = "named in a data block of the page"
+    POST = "entry {place} of the feed{of}"
     CANVAS = "canvas {place} of the manifest{of}"
     LISTED = "from a list"
 
@@ -34,6 +35,7 @@ class NamedBy(Enum):
     TITLED = "the words in it whose class says title or name"
     LINK = "the text of its link"
     LABEL = "its label"
+    STATED = "its title"
     HEADER_CELL = "its header cell"
     CELL = "the cell of its name"
     TERM = "its term"
@@ -58,7 +60,7 @@ class Item(Struct, frozen=True):
     place: int = 0
     """which it is of its like, from 1"""
     of: str = ""
-    """the caption of its table; of one from a list, what that says of where it was"""
+    """the caption of its table, the title of its feed; of one from a list, what that says of where it was"""
     like: int = 0
     """how many there are of its kind"""
 

@@ -191,7 +191,7 @@ def _others(image: Image) -> list[dict[str, Any]]:
             size = f" {reference.width}w" if reference.width else ""
             rows[reference.url] = {
                 "url": reference.url,
-                "evidence": f"{reference.found_in} {reference.attribute}{size}",
+                "evidence": f"{reference.found_in} {reference.attribute}".rstrip() + size,
                 "width": reference.width,
                 "height": None,
                 "outcome": None,

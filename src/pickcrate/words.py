@@ -54,8 +54,8 @@ def text_of(node: LexborNode) -> str:
 
 
 def text_in(said: str) -> str:
-    """Return the text of an attribute that may hold markup, as ``text_of`` does: what is shown when it is wanted."""
-    if "<" not in said:
+    """Return the text of what may hold markup, as ``text_of`` does: of an attribute, of the title of a feed."""
+    if "<" not in said and not ("&" in said and ";" in said):
         return fold(said)
     body = LexborHTMLParser(said[:_ENOUGH]).body
     return text_of(body) if body is not None else ""

@@ -131,8 +131,8 @@ class Totals(Struct):
     """pictures in files that the page that names them may not read"""
     goes_on: bool = False
     """whether a page shows a list that has further pages, which were not asked for"""
-    is_feed: bool = False
-    """whether the items of a feed were asked for, whose pages only a list of pages goes to"""
+    has_untold: bool = False
+    """whether items were asked for of entries without titles, whose pages only a list of pages goes to"""
     unread: int = 0
     """pages and other sources that could not be read"""
     entries: int = 0
@@ -180,7 +180,7 @@ def what_is_listed(totals: Totals) -> str:
         return f"it lists {count(folders, 'folder')}: --items all looks into {them}, and into those inside"
     if entries < _LEAST_ENTRIES or totals.furniture < totals.funnel.picked:
         return ""
-    return f"the page lists {entries:,} entries: --items {min(entries, _FEW_ENTRIES)} looks into the pages of the first"
+    return f"it lists {entries:,} entries: --items {min(entries, _FEW_ENTRIES)} looks into the pages of the first"
 
 
 def print_totals(out: Out, totals: Totals) -> None:
@@ -215,8 +215,8 @@ def print_totals(out: Out, totals: Totals) -> None:
     print_may_be_pages(out, totals.unnamed, funnel.picked)
     if listed := what_is_listed(totals):
         out.line((listed, "cyan"))
-    if totals.is_feed:
-        out.line(("of a feed, --list-of pages looks into the own pages of its entries", "cyan"))
+    if totals.has_untold:
+        out.line(("its entries have no titles: --list-of pages looks into their own pages", "cyan"))
     if totals.goes_on:
         out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]

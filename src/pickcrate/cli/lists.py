@@ -85,10 +85,11 @@ class Looked(Struct):
         """Count one page, and note what is to be said of it at the end."""
         self.totals.pages += 1
         self.totals.bare += not page.images
-        self.totals.entries = max(self.totals.entries, page.entries)
+        if not order.items:
+            self.totals.entries = max(self.totals.entries, page.entries)
         self.totals.listed_folders = max(self.totals.listed_folders, page.folders)
         self.totals.goes_on |= bool(page.next_page) and not order.next_pages
-        self.totals.is_feed |= order.items > 0 and page.kind in OF_ENTRIES
+        self.totals.has_untold |= order.items > 0 and page.kind in OF_ENTRIES and not page.entries
         self.kinds.add(page.kind)
         self.lacks_base |= any(flaw.kind == NO_BASE for flaw in page.flaws)
 

@@ -12,11 +12,14 @@ from html.entities import name2codepoint
 from lxml import etree
 
 from pickcrate.addresses import absolute, image_type, looks_like_web
+from pickcrate.item import NO_ITEM, Item
 from pickcrate.lazyre import lazy
 from pickcrate.media import by_media_type
 from pickcrate.numerals import whole
-from pickcrate.read.reading import Document, Reading
+from pickcrate.read.feeditem import Place, item_of_element, item_of_object
+from pickcrate.read.reading import Reading
 from pickcrate.values import Box, Flaw, Role, Words, fold
+from pickcrate.words import text_in
 
 _LINKED_BY_ATTRIBUTE = {
     "enclosure": ("url",),
@@ -81,24 +84,51 @@ class _Feed:
         self._reading = reading
         self._address = address
         self._has_bases = has_bases
+        self._title: str | None = None
+        self._count = 0
+        self._item = NO_ITEM
+        self._page = ""
+        self._named = 0
+        """references before the entry: its HTML, which has words for its pictures, comes before those of its own"""
 
     def read(self, entry: etree._Element) -> None:
         """Take the pictures and the HTML of an entry, or of the whole, whose entries were taken before."""
         if _name(entry) in _FEEDS:
-            channel = next((child for child in entry if _name(child) == "channel"), entry)
-            self._reading.title = fold(_text_of(channel, "title"))
+            channel = _channel(entry)
+            self._reading.title = text_in(_text_of(channel, "title"))
+            self._reading.next_page = self._next_page(channel)
         if _name(entry) == "sitemap":
             url = absolute(_text_of(entry, "loc"), self._address)
             self._reading.further += [url] if url is not None and _text_of(entry, "loc") else []
         else:
-            words = Words(title=fold(_text_of(entry, "title")))
-            if _name(entry) in _ENTRIES and (page := self._page_of(entry)):
-                self._reading.pages.append(page)
+            title = text_in(_text_of(entry, "title"))
+            words = Words(title=title)
+            self._item, self._page = NO_ITEM, self._address
+            self._named = len(self._reading.references)
+            if _name(entry) in _ENTRIES:
+                self._enter(entry, title)
             with_thumbnails = self._with_thumbnails(entry, words)
             for element in entry.iterdescendants():
                 if element not in with_thumbnails:
                     self._element(element, _name(element), entry, words)
         entry.clear()
+
+    def _enter(self, entry: etree._Element, title: str) -> None:
+        """Take note of what an entry is, and of its own page."""
+        if self._title is None:
+            self._title = text_in(_text_of(_channel(entry.getroottree().getroot()), "title"))
+        self._count += 1
+        page = self._page_of(entry)
+        self._item = item_of_element(entry, title, Place(self._count, self._title, page))
+        self._page = page or self._address
+        if page:
+            self._reading.pages.append(page)
+            self._reading.entries += [self._item] if self._item.title else []
+
+    def _next_page(self, channel: etree._Element) -> str:
+        links = (child for child in channel if _name(child) == "link" and child.get("rel") == "next")
+        raw = next((link.get("href", "") for link in links), "")
+        return (absolute(raw, self._base(channel)) or "") if raw else ""
 
     def _element(self, element: etree._Element, name: str, entry: etree._Element, words: Words) -> None:
         if name == "image" and (raw := _text_of(element, "loc")):  # the image extension of sitemaps
@@ -114,8 +144,7 @@ class _Feed:
             if not _is_given(element.getparent()):
                 self._add(raw, element, words)
         elif name in _HTML and "<" in (html := _html(element, name)):
-            base = self._link_of(entry)
-            self._reading.documents.append(_document(html, base))
+            self._reading.add_document(html, self._link_of(entry), self._item, self._named)
 
     def _with_thumbnails(self, entry: etree._Element, words: Words) -> set[etree._Element]:
         """Take the one picture of an entry that stands beside its thumbnails, and return the elements of both.
@@ -151,9 +180,17 @@ class _Feed:
             return cluster
         width, height = (whole(element.get(side, "").strip()) for side in ("width", "height"))
         known = {"cluster": cluster} if cluster is not None else {}
-        declared = element.get("type", "").strip().lower()
         return self._reading.add_picture(
-            url, "feed", words=words, box=Box(width, height), width=width, role=role, media_type=declared, **known
+            url,
+            "feed",
+            page=self._page,
+            words=words,
+            item=self._item,
+            box=Box(width, height),
+            width=width,
+            role=role,
+            media_type=element.get("type", "").strip().lower(),
+            **known,
         )
 
     def _base(self, element: etree._Element) -> str:
@@ -186,9 +223,9 @@ class _Feed:
         return absolute(raw, self._base(entry)) or "" if raw else ""
 
 
-def _document(html: str, base: str) -> Document:
-    octets = html.encode("utf-8", "replace")
-    return Document(lambda: octets, base, {"content-type": "text/html; charset=utf-8"})
+def _channel(feed: etree._Element) -> etree._Element:
+    """Return the element with what is said of the whole feed."""
+    return next((child for child in feed if _name(child) == "channel"), feed)
 
 
 def _linked(element: etree._Element, name: str) -> str:
@@ -244,20 +281,33 @@ def read_json_feed(octets: bytes, address: str) -> Reading:
     if feed is None:
         return reading
     reading.title = fold(feed["title"]) if isinstance(feed.get("title"), str) else ""
+    reading.next_page = _json_address(feed.get("next_url"), address)
     items = feed.get("items")
-    for item in [feed, *(i for i in (items if isinstance(items, list) else ()) if isinstance(i, dict))]:
-        words = Words(title=fold(str(item.get("title") or "")))
-        for raw in _json_addresses(item):
-            if (url := absolute(raw, address)) is not None:
-                reading.add_picture(url, "feed", words=words)
-        link = item.get("url") or item.get("external_url")
-        page = absolute(link, address) if isinstance(link, str) and link else None
-        if page is not None and item is not feed:
+    entries = [entry for entry in (items if isinstance(items, list) else ()) if isinstance(entry, dict)]
+    for number, entry in enumerate(entries, 1):
+        page = _json_address(entry.get("url") or entry.get("external_url"), address)
+        item = item_of_object(entry, Place(number, reading.title, page))
+        if page:
             reading.pages.append(page)
-        if isinstance(html := item.get("content_html"), str):
-            base = absolute(str(item.get("url") or address), address) or address
-            reading.documents.append(_document(html, base))
+            reading.entries += [item] if item.title else []
+        if isinstance(html := entry.get("content_html"), str):
+            own = _json_address(entry.get("url"), address) or address
+            reading.add_document(html, own, item, len(reading.references))
+        _read_object(reading, entry, address, item)
+    _read_object(reading, feed, address, NO_ITEM)
     return reading
+
+
+def _read_object(reading: Reading, told: dict[str, object], address: str, item: Item) -> None:
+    """Take the pictures that a feed, or an item of it, names itself."""
+    words = Words(title=fold(str(told.get("title") or "")))
+    for raw in _json_addresses(told):
+        if url := _json_address(raw, address):
+            reading.add_picture(url, "feed", page=item.url or address, words=words, item=item)
+
+
+def _json_address(raw: object, address: str) -> str:
+    return (absolute(raw, address) or "") if isinstance(raw, str) and raw else ""
 
 
 def _json_addresses(item: dict[str, object]) -> Iterator[str]:

@@ -8,6 +8,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.claims import Rights
+from pickcrate.item import NO_ITEM, Item
 from pickcrate.tiling import Tiling
 from pickcrate.values import Flaw, Reference
 
@@ -23,6 +24,10 @@ class Document(Struct, frozen=True):
     address: str
     fields: Mapping[str, str] = field(default_factory=dict)
     """header fields of the response, lower case"""
+    item: Item = NO_ITEM
+    """what its pictures are of, where its source says that: an entry of a feed"""
+    after: int = 0
+    """how many references its source has before it"""
 
 
 class StoredBody(Struct, frozen=True):
@@ -69,6 +74,10 @@ class Reading(Struct):
     """further sources that it leads to: the sitemaps of an index"""
     pages: list[str] = field(default_factory=list)
     """the own pages of its entries: of a feed, a sitemap, a file of bookmarks"""
+    entries: list[Item] = field(default_factory=list)
+    """those of its entries that have a title and a page of their own"""
+    next_page: str = ""
+    """where a feed goes on; empty if it does not say (RFC 5005, 3)"""
     title: str = ""
     rights: dict[str, Rights] = field(default_factory=dict)
     """what it says of the use of single pictures, by their addresses"""
@@ -93,6 +102,12 @@ class Reading(Struct):
             return told
         self.flaws.append(Flaw(what, f"the {what} is no JSON object"))
         return None
+
+    def add_document(self, html: str, address: str, item: Item, after: int) -> None:
+        """Add a piece of HTML as a document, behind so many references."""
+        octets = html.encode("utf-8", "replace")
+        fields = {"content-type": "text/html; charset=utf-8"}
+        self.documents.append(Document(lambda: octets, address, fields, item, after))
 
     def add_picture(self, url: str, found_in: str, **known: Any) -> int:
         """Add a reference to a picture that the source itself names, and return its cluster: one of its own."""

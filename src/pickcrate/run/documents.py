@@ -25,11 +25,13 @@ from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import Kind
 from pickcrate.read.rights import claims_of_caption
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
+from pickcrate.run.feeds import FEEDS, survey_feed
 from pickcrate.run.further import Known, Listing, further_pages, is_list
 from pickcrate.run.means import Means
 from pickcrate.run.opened import Opened
 from pickcrate.run.probes import Probes
 from pickcrate.run.readings import loaded, read_source
+from pickcrate.run.recorded import Said, is_drawn
 from pickcrate.run.repeated import each_once
 from pickcrate.run.sources import opened_reply
 from pickcrate.run.surveying import Survey, survey
@@ -43,7 +45,7 @@ if TYPE_CHECKING:
     from pickcrate.run.entering import Entered, Held
 
 _NOTHING = Rights()
-_OF_PAGES = frozenset((Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST))
+_OF_PAGES = FEEDS | {Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST}
 """sources that may hold further pages of a list"""
 
 _OF_MANY = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
@@ -52,33 +54,6 @@ _WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST))
 
 _MOST_FURTHER = 1_000
 _FEW_SHOWN, _LARGEST_OF_FEW = 3, 100_000
-
-
-def _is_drawn(reference: Reference) -> bool:
-    """Tell whether a picture is in the page itself."""
-    return reference.url.startswith("data:")
-
-
-class _Said:
-    """What the pages of a record say of its pictures; of one that several have, what shows it says more."""
-
-    def __init__(self) -> None:
-        self._by_address: dict[str, Reference] = {}
-
-    def learn(self, references: list[Reference]) -> None:
-        """Note what one page says."""
-        for reference in references:
-            earlier = self._by_address.get(reference.url)
-            if earlier is None or (reference.is_on_page and not earlier.is_on_page):
-                self._by_address[reference.url] = reference
-
-    def of(self, recorded: Reference) -> Reference:
-        """Return what is said of a picture that was recorded; that it was, if nothing is."""
-        return self._by_address.get(recorded.url, recorded)
-
-    def drawn(self, known: set[str]) -> list[Reference]:
-        """Return the pictures that are drawn in the pages themselves, but for those that are known."""
-        return [r for r in self._by_address.values() if _is_drawn(r) and r.url not in known]
 
 
 class Documents(Struct, frozen=True):
@@ -96,6 +71,9 @@ class Documents(Struct, frozen=True):
                 opened = replace(opened, trust=self.means.brought.enter(opened.trust))
             package = opened.address if opened.kind is Kind.PACKAGE else ""
             self.means.brought.hold(opened.trust, reading.bodies, package=package)
+        if opened.kind in FEEDS:
+            yield from self._into_feed(opened, reading, number, level, listed or Known())
+            return
         if self.means.order.items:
             order_documents(reading)
         if reading.complete:
@@ -119,6 +97,22 @@ class Documents(Struct, frozen=True):
         if reading.further and level < self.means.order.frames:
             yield from self.into_further(opened, reading.further, number, level)
 
+    def _into_feed(
+        self, opened: Opened, reading: Reading, number: int, level: int, listed: Known
+    ) -> Iterator[LookEvent]:
+        """Yield what a feed or a sitemap holds, its entries taken together, and what goes on from it."""
+        head, surveyed = read = self._survey_feed(opened, reading)
+        if surveyed.references or head.flaws or not reading.further:
+            for event in self._into_list_from(opened, read, number, listed):
+                number += isinstance(event, Found)
+                yield event
+        if reading.further and level < self.means.order.frames:
+            yield from self.into_further(opened, reading.further, number, level)
+
+    def _survey_feed(self, opened: Opened, reading: Reading) -> tuple[PageRead, Survey]:
+        has_region = bool(self.means.order.criteria.region)
+        return survey_feed(opened, reading, partial(self._survey, opened), has_region=has_region)
+
     def _into_documents(
         self, opened: Opened, reading: Reading, number: int, listed: Known | None, known: set[str]
     ) -> Iterator[LookEvent]:
@@ -132,20 +126,15 @@ class Documents(Struct, frozen=True):
             known.update(reference.url for reference in surveyed.references)
             head = replace(head, flaws=(*reading.flaws, *head.flaws))
             reading.flaws.clear()
-            for event in self._into_list_from(opened, document, octets, (head, surveyed), number, listed or Known()):
+            first = replace(opened, octets=octets, address=document.address)
+            for event in self._into_list_from(first, (head, surveyed), number, listed or Known()):
                 if isinstance(event, Found):
                     number += 1
                     known.update(reference.url for reference in event.image.references)
                 yield event
 
     def _into_list_from(
-        self,
-        opened: Opened,
-        document: Document,
-        octets: bytes,
-        read: tuple[PageRead, Survey],
-        number: int,
-        listed: Known,
+        self, opened: Opened, read: tuple[PageRead, Survey], number: int, listed: Known
     ) -> Iterator[LookEvent]:
         """Yield what a page holds that was read, and the further pages of the list that begins on it."""
         head, surveyed = read
@@ -153,14 +142,17 @@ class Documents(Struct, frozen=True):
             number += isinstance(event, Found)
             yield event
         if self.means.order.next_pages and opened.kind in _OF_PAGES:
-            first = replace(opened, octets=octets, address=document.address)
-            listing = Listing(first, surveyed.next_page, number, listed)
+            listing = Listing(opened, surveyed.next_page, number, listed)
             yield from further_pages(listing, self.means.order.next_pages, self.means.fetcher, self._next_page)
 
     def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, str]:
         """Yield what one further page of a list holds; return where the list goes on."""
-        document = Document(lambda: opened.octets, opened.address, opened.fields)
-        head, surveyed = self._survey(opened, document, opened.octets)
+        if opened.kind in FEEDS:
+            reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
+            head, surveyed = self._survey_feed(opened, reading)
+        else:
+            document = Document(lambda: opened.octets, opened.address, opened.fields)
+            head, surveyed = self._survey(opened, document, opened.octets)
         yield from self._page(head, surveyed, number, self.means.probes(opened), listed=listed)
         return surveyed.next_page
 
@@ -186,7 +178,7 @@ class Documents(Struct, frozen=True):
 
         If its lists are to be gone through, what they lead to comes first, as far as the record has it.
         """
-        said, title = _Said(), ""
+        said, title = Said(), ""
         listed, shown = Known(), set[str]()
         known = {recorded.url for recorded in reading.references}
         for document, octets in loaded(reading):
@@ -197,9 +189,10 @@ class Documents(Struct, frozen=True):
             said.learn(surveyed.references)
             if not surveyed.entries and not (self.means.order.next_pages and surveyed.next_page):
                 continue
-            of_record = [r for r in surveyed.references if r.url in known or _is_drawn(r)]
+            of_record = [r for r in surveyed.references if r.url in known or is_drawn(r)]
             read = page, replace(surveyed, references=of_record)
-            for event in self._into_list_from(opened, document, octets, read, number, listed):
+            first = replace(opened, octets=octets, address=document.address)
+            for event in self._into_list_from(first, read, number, listed):
                 if isinstance(event, Found):
                     number += 1
                     shown.update(reference.url for reference in event.image.references)

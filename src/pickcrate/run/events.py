@@ -30,7 +30,7 @@ class PageRead(Struct, frozen=True):
     next_page: str = ""
     """where the list that it shows goes on; empty if it shows none, or does not say"""
     entries: int = 0
-    """of the list that it is, which have pages of their own that were not asked for"""
+    """of the list that it is, which have pages of their own"""
     folders: int = 0
     """of the listing of files that it is, which were not asked for"""
     likely_home: str = ""

@@ -12,6 +12,7 @@ from pickcrate.item import ItemForm
 from pickcrate.read.recognise import Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
+from pickcrate.run.feeds import FEEDS
 from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
 from pickcrate.values import Asker, Image, Reference, Role
@@ -78,7 +79,7 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
         visited.add(address)
         request = onward_request(address, Asker(asker.address, asker.trust))
         try:
-            further = _opened(request, asker.source, fetcher)
+            further = _opened(request, asker, fetcher)
         except SourceError as error:
             yield SourceFailed(brief(address), error)
             end = ListEnd.FAILED
@@ -109,12 +110,12 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
     yield NextPagesRead(asker.source, pages, end)
 
 
-def _opened(request: Request, source: str, fetcher: Fetcher) -> Opened:
-    """Return the page that came; SourceError if none did."""
+def _opened(request: Request, asker: Opened, fetcher: Fetcher) -> Opened:
+    """Return the page, or the feed, that came; SourceError if none did."""
     reply = next((reply for reply in fetcher.fetch([request]) if isinstance(reply, Reply)), None)
     if reply is None:
         raise SourceError(f"{brief(request.url)}: no answer came")
     opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART))
-    if opened.kind is not Kind.PAGE:
-        raise SourceError(f"{brief(request.url)} is no web page but {opened.kind.value}")
-    return replace(opened, source=source)
+    if opened.kind is not (asker.kind if asker.kind in FEEDS else Kind.PAGE):
+        raise SourceError(f"{brief(request.url)} is no further page of it but {opened.kind.value}")
+    return replace(opened, source=asker.source)
