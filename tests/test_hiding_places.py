@@ -14,7 +14,8 @@ from lxml import etree
 from conftest import Program, Server, picture
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
-from pickcrate.finders.literals import in_json, in_script, is_address
+from pickcrate.finders.jsondata import in_json
+from pickcrate.finders.literals import in_script, is_address
 from pickcrate.finders.strings import unescape
 from pickcrate.finders.versions import families
 from pickcrate.findings import Finding, Findings, Hiding, Need

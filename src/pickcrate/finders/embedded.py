@@ -10,8 +10,8 @@ from urllib.parse import quote
 from msgspec.structs import replace
 
 from pickcrate.addresses import image_type
+from pickcrate.finders.attributevalues import in_value
 from pickcrate.finders.images import link_around
-from pickcrate.finders.literals import in_value
 from pickcrate.finders.place import Finder, Place
 from pickcrate.media import by_media_type
 from pickcrate.values import Reference, Role

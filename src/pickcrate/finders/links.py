@@ -7,8 +7,9 @@ from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import bare_stem, image_type
+from pickcrate.finders.attributevalues import in_value
 from pickcrate.finders.images import PICTURED, only_picture, shows_a_picture
-from pickcrate.finders.literals import EXTENSION, in_script, in_value
+from pickcrate.finders.literals import EXTENSION, in_script
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role

@@ -11,7 +11,8 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, claims_no_image, path_of
 from pickcrate.finders.images import candidates, shows_a_picture
-from pickcrate.finders.literals import in_json, is_address, says_where
+from pickcrate.finders.jsondata import in_json
+from pickcrate.finders.literals import is_address, says_where
 from pickcrate.finders.place import Finder, Place, Walk
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.findings import Need, NeedKind

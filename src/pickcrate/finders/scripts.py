@@ -7,7 +7,8 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
 from pickcrate.finders.encoded import with_quotes
-from pickcrate.finders.literals import in_block, in_notation, in_rows, in_script, is_address
+from pickcrate.finders.jsondata import in_block, in_notation
+from pickcrate.finders.literals import in_rows, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces

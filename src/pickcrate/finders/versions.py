@@ -3,7 +3,9 @@
 from collections.abc import Container, Sequence
 
 from pickcrate import ranks
-from pickcrate.finders.literals import EXTENSION, by_condition, is_address, size_called, sizes_in
+from pickcrate.finders.attributevalues import by_condition
+from pickcrate.finders.jsondata import size_called
+from pickcrate.finders.literals import EXTENSION, is_address, sizes_in
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import FARTHEST, name_before, string_literals, unescape
 from pickcrate.lazyre import lazy
