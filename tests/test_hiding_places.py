@@ -377,12 +377,45 @@ FAMILIES = [
      [["/c.jpg", "/cs.jpg"], ["/b.jpg", "/bs.jpg"]]),
     ('{"thumb": {"w": 9, "url": "/at.jpg"}, "full": {"url": "/a.jpg"}}', [["/at.jpg", "/a.jpg"]]),
     ('[{"large": "/a.jpg"}, {"large": "/b.jpg"}]', []),
+    # each says of itself which it is; a second thumbnail is another picture's
+    ('[{"type": "thumb", "url": "/at.jpg"}, {"href": "/a.jpg", "rel": "original"}]', [["/at.jpg", "/a.jpg"]]),
+    ("[{size: 's', url: '/1.jpg'}, {size: 'xl', url: '/2.jpg'}, {size: 's', url: '/3.jpg'}, {size: 'xl', url: '/4.jpg'}]",
+     [["/1.jpg", "/2.jpg"], ["/3.jpg", "/4.jpg"]]),
+    ('[{"type": "front", "url": "/a.jpg"}, {"type": "back", "url": "/b.jpg"}]', []),
+    # sides of one ratio, each larger than the one before; a gallery's are not so
+    ('[{"url": "/1.jpg", "width": 640, "height": 480}, {"url": "/2.jpg", "width": 300, "height": 225}, {"url": "/3.jpg", "width": 64, "height": 48}]',
+     [["/1.jpg", "/2.jpg", "/3.jpg"]]),
+    ('{"source": {"url": "/s.jpg", "w": 2000, "h": 1500}, "resolutions": [{"url": "/1.jpg", "w": 108, "h": 81}, {"url": "/2.jpg", "w": 960, "h": 720}]}',
+     [["/s.jpg", "/1.jpg", "/2.jpg"]]),
+    ('[{"url": "/1.jpg", "width": 1200, "height": 800}, {"url": "/2.jpg", "width": 1500, "height": 1000}, {"url": "/3.jpg", "width": 1600, "height": 1067}]',
+     []),
+    ('[{"url": "/1.jpg", "width": 600, "height": 400}, {"url": "/2.jpg", "width": 400, "height": 600}, {"url": "/3.jpg", "width": 1600, "height": 1067}]',
+     []),
+    # the versions of a picture in an object beside its address, and what the object around is called
+    ('{"cover": {"url": "/a.jpg", "formats": {"thumbnail": {"w": 9, "url": "/at.jpg"}, "small": {"url": "/as.jpg"}}}}',
+     [["/a.jpg", "/at.jpg", "/as.jpg"]]),
+    ('{"front": {"url": "/a.jpg"}, "back": {"thumb": "/bt.jpg"}}', []),
 ]  # fmt: skip
 
 
 @pytest.mark.parametrize(("text", "expected"), FAMILIES)
 def test_versions_of_one_picture_in_data(text: str, expected: list[list[str]]) -> None:
     assert [[version.url for version in family] for family in families(text)] == expected
+
+
+FILES = [
+    ({"name": "red.jpg", "url": "/u/red_a1.jpg"}, ["/u/red_a1.jpg"]),
+    ({"filename": "red.jpg", "url": "/download/5"}, ["/download/5"]),
+    ({"file": "05/red.jpg", "sizes": {"full": {"file": "red.jpg", "url": "/u/05/red.jpg"}}}, ["/u/05/red.jpg"]),
+    ({"title": "red.jpg", "photo": {"src": "/u/blue.jpg"}}, ["red.jpg", "/u/blue.jpg"]),
+    ({"base": "/u/", "files": [{"name": "red.jpg"}]}, ["red.jpg"]),
+    ({"src": "05/red.jpg", "zoom": "/u/05/blue.jpg"}, ["05/red.jpg", "/u/05/blue.jpg"]),
+]
+
+
+@pytest.mark.parametrize(("data", "expected"), FILES)
+def test_what_a_file_is_called_beside_its_address_is_no_picture(data: object, expected: list[str]) -> None:
+    assert [entry.url for entry in in_json(json.dumps(data))] == expected
 
 
 def test_unescape() -> None:

@@ -17,6 +17,7 @@ from pickcrate.items import itemised
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing, without_price
 from pickcrate.items.naming import Naming
+from pickcrate.read.datafile import DATA_FIELDS, as_page
 from pickcrate.read.document import read_document
 from pickcrate.values import Image
 
@@ -126,6 +127,42 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
 def test_captions(markup: str, captions: dict[str, str]) -> None:
     found = images_of(markup)
     assert {name: found[name].shown.words.caption for name in captions} == captions
+
+
+RECORDS = {
+    "a node": '{"node": {"title": "T", "maker": "M", "image": {"url": "U"}}}',
+    "attributes": '{"type": "kites", "attributes": {"name": "T", "maker": "M", "photo": "U"}}',
+    "fields": '{"sys": {"id": "1"}, "fields": {"title": "T", "maker": "M", "image": {"fields": {"file": {"url": "U"}}}}}',
+    "markup": '{"title": {"rendered": "T"}, "maker": "M", "content": {"rendered": "<p><img src=\'U\'></p>"}}',
+    "an index": '{"_id": "1", "_source": {"title": "T", "maker": "M", "image": "U"}}',
+    "lists of one": '{"title": ["T"], "maker": ["M"], "image": ["U"]}',
+    "languages": '{"title": {"de": "T", "fr": "Autre"}, "maker": "M", "image": "U"}',
+    "spans": '{"data": {"title": [{"type": "heading1", "text": "T"}], "maker": "M", "image": {"url": "U"}}}',
+    "a map": '{"type": "Feature", "geometry": {"type": "Point"}, "properties": {"name": "T", "maker": "M", "photo": "U"}}',
+    "variants": '{"title": "T", "maker": "M", "variants": [{"title": "Small", "image": "U"}, {"title": "Large"}]}',
+    "vocabularies": '{"metadata": {"dc": {"dc:title": "T", "maker": "M"}}, "edm:isShownBy": "U"}',
+    "an answer of SPARQL": '{"item": {"type": "uri", "value": "/k/1"}, "itemLabel": {"type": "literal", "value": "T"}, '
+    '"maker": {"type": "literal", "value": "M"}, "pic": {"type": "uri", "value": "U"}}',
+}
+
+
+@pytest.mark.parametrize("name", RECORDS)
+def test_what_data_says_of_a_thing_in_what_it_is_wrapped_in(name: str) -> None:
+    kites = (("Red Delta", "Ino Vale", "/i/a.jpg"), ("Blue Box", "Ysolde Marrow", "/i/b.jpg"))
+    records = [
+        RECORDS[name].replace('"T"', f'"{title}"').replace('"M"', f'"{maker}"').replace("U", url)
+        for title, maker, url in kites
+    ]
+    found = seen(f'<script type=application/json>{{"items": [{",".join(records)}]}}</script>')
+    assert [(found[n].item, found[n].columns.get("maker")) for n in "ab"] == [kite[:2] for kite in kites]
+
+
+def test_data_that_names_somebody_else_and_a_file_about_one_thing() -> None:
+    rows = [f'{{"author": {{"name": "Ino {n}"}}, "photo": "/i/{n}.jpg"}}' for n in "ab"]
+    assert seen(f"<script type=application/json>[{','.join(rows)}]</script>")["a"].item == ""
+    alone = b'{"title": "Red Delta", "images": [{"src": "/i/a.jpg"}, {"src": "/i/b.jpg"}]}'
+    page = read_document(as_page(alone), source="x", address=HOME, fields=DATA_FIELDS)
+    assert [one.item.title for one in itemised(page, find(page).references)] == ["Red Delta", "Red Delta"]
 
 
 SIGNS = """<h2>Reefing</h2><ul><li><p><span>All sails</span>: only those that are marked with a <span class=sign>

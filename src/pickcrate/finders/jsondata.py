@@ -3,11 +3,11 @@
 import itertools
 import json
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 
 from pickcrate.finders.encoded import decoded
 from pickcrate.finders.literals import EXTENSION, in_markup, in_piece, in_script, is_address, is_file, sizes_in
-from pickcrate.finders.named import may_be_address, may_hold_named, named_strings
+from pickcrate.finders.named import may_be_address, may_hold_named, named_strings, says_from_where, without_file_names
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import DEEPEST, MOST_VALUES
 from pickcrate.lazyre import lazy
@@ -41,9 +41,19 @@ def in_json(text: str) -> Iterator[ImageCandidateString]:
 
 def _in_parsed(text: str, parsed: object) -> Iterator[ImageCandidateString]:
     sized = {entry.url: entry for entry in _sized(parsed)} if _STATES_SIZES.search(text) is not None else {}
-    for raw in _strings_of(parsed):
-        yield sized.pop(raw) if raw in sized else ImageCandidateString(raw)
+    found = list(_strings_of(parsed))
+    whole = {raw.rpartition("/")[2]: raw for raw in found if says_from_where(raw)}
+    for raw in found:
+        entry = sized.pop(raw, None) or ImageCandidateString(raw)
+        if not _is_end_of_another(raw, whole):
+            yield entry
     yield from sized.values()  # names of an object, not strings in it
+
+
+def _is_end_of_another(raw: str, whole: Mapping[str, str]) -> bool:
+    """Tell whether a path is the end of an address in the same data that says from where it is, by their last steps."""
+    is_path = "/" in raw and not says_from_where(raw)
+    return is_path and whole.get(raw.rpartition("/")[2], "").endswith(f"/{raw}")
 
 
 def _parsed(text: str) -> object:
@@ -97,7 +107,7 @@ def _sized(parsed: object) -> Iterator[ImageCandidateString]:
                 continue
             addresses = [inner for inner in value.values() if isinstance(inner, str) and is_address(inner)]
             stated = _first_number(value.get("width", value.get("w"))) if len(addresses) == 1 else None
-            waiting.extend((inner, stated, depth + 1) for inner in reversed(value.values()))
+            waiting.extend((inner, stated, depth + 1) for _, inner in reversed(without_file_names(value)))
         elif depth < DEEPEST and isinstance(value, list):
             waiting.extend((inner, None, depth + 1) for inner in reversed(value))
 

@@ -7,7 +7,7 @@ it stands in must state a width and a height.
 import re
 from collections.abc import Iterator
 
-from pickcrate.addresses import absolute, claims_no_image
+from pickcrate.addresses import absolute, claims_no_image, is_picture_path
 from pickcrate.finders.strings import (
     DEEPEST,
     FARTHEST,
@@ -35,6 +35,12 @@ _WRAPS = frozenset("edges node nodes items data attributes fields file sources r
 
 _ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "@id", "id")
 """names of where a file is, beside what states its type"""
+
+_NAMES_OF_FILES = frozenset(
+    "name title alt caption description file filename file_name originalname originalfilename original_filename "
+    "basename key".split()
+)
+"""under what names data says what a file is called, beside its address"""
 
 _GAP = 20
 """characters between two strings of a list, at most"""
@@ -73,9 +79,28 @@ def named_strings(parsed: object) -> Iterator[tuple[str, bool]]:
             continue
         elif isinstance(value, dict):
             named = _named_in(value, is_named=is_named)
-            waiting.extend((inner, name in named, depth + 1) for name, inner in reversed(value.items()))
+            pairs = without_file_names(value)
+            waiting.extend((inner, name in named, depth + 1) for name, inner in reversed(pairs))
         elif isinstance(value, list):
             waiting.extend((inner, is_named, depth + 1) for inner in reversed(value))
+
+
+def without_file_names(value: dict[str, object]) -> list[tuple[str, object]]:
+    """Return what is in an object, without what the file is called that it has the address of."""
+    pairs = list(value.items())
+    if not any(isinstance(said, str) and says_from_where(said) for said in value.values()):
+        return pairs
+    return [(name, said) for name, said in pairs if not (isinstance(said, str) and _names_a_file(name, said))]
+
+
+def says_from_where(text: str) -> bool:
+    """Tell whether a text begins as an address does that has a host, or begins at the root."""
+    return text.startswith(("/", "http:", "https:"))
+
+
+def _names_a_file(name: str, said: str) -> bool:
+    """Tell whether data says under a name what the file of a picture is called, without a folder."""
+    return name.lower() in _NAMES_OF_FILES and "/" not in said and is_picture_path(said)
 
 
 def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
@@ -94,6 +119,8 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
     ):
         stated = [name for name in _ADDRESSES if isinstance(value.get(name), str)]
         named.update(stated[:1])
+    if any(isinstance(said, str) and _names_a_file(name, said) for name, said in value.items()):
+        named |= {"url", "href", "src", "uri"}.intersection(value)
     if is_named:
         named |= _WRAPS.intersection(value)
     if is_named or has_picture:

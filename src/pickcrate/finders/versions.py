@@ -1,6 +1,9 @@
 """Which of the addresses in data, or in an attribute, are versions of one picture, by what it says of them."""
 
-from collections.abc import Container, Sequence
+import re
+from collections.abc import Container, Iterator, Sequence
+
+from msgspec import Struct
 
 from pickcrate import ranks
 from pickcrate.finders.attributevalues import by_condition
@@ -12,8 +15,22 @@ from pickcrate.lazyre import lazy
 from pickcrate.sizednames import sized_name
 
 _NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
-_INTO_OBJECT = lazy(r"[^{}\[\]]*,\s*[\w\"'-]+\s*:\s*\{[^{}\[\]]*")
+_NEXT_OF_LIST = lazy(r"[^{}\[\]]*\}\s*,\s*\{[^{}\[\]]*")
+_INTO_OBJECT = lazy(r"[^{}\[\]]*,(?:\s*[\w\"'-]+\s*:\s*\{){1,2}[^{}\[\]]*")
+_INTO_LIST = lazy(r"[^{}\[\]]*\}\s*,\s*[\w\"'-]+\s*:\s*\[\s*\{[^{}\[\]]*")
 _OUT_OF_OBJECT = lazy(r"[^{}\[\]]*\}\s*,[^{}\[\]]*")
+_LABEL = lazy(
+    r"(?<![\w-])[\"']?(?:type|kind|rel|label|name|size|format|quality|variant|version|role|profile|use)[\"']?\s{0,9}:"
+    r"\s{0,9}[\"']([\w -]{1,30})[\"']",
+    re.IGNORECASE,
+)
+"""a property that may say of which size a picture is, and what it says"""
+
+_SIDE = lazy(r"(?<![\w-])[\"']?(w|h)(?:idth|eight)?[\"']?\s{0,9}:\s{0,9}[\"']?(\d{1,5})(?![\d.])", re.IGNORECASE)
+_LEAST_LADDER, _LEAST_SPREAD, _SAME_RATIO = 3, 2.0, 0.02
+"""pictures of a list that are one in several sizes; how many times as wide the largest is as the smallest; and what
+their ratios of sides may differ by"""
+
 _SIDES = lazy(r"(\d{1,5})(?:x\d{2,4})?(?!\d)")
 _OPENS_DATA = frozenset("{[")
 
@@ -83,41 +100,137 @@ def _bare(entry: ImageCandidateString) -> str:
     return sized_name(without).bare
 
 
+class _Named(Struct, frozen=True):
+    """An address in data: where its literal begins and ends, the name that it stands under, and what is before it."""
+
+    text: str
+    start: int
+    end: int
+    name: str
+    begins: bool
+    """whether an object of versions begins with it"""
+    is_labelled: bool
+    """whether a property beside it says of which size it is: ``{"type": "thumb", "url": …}``"""
+    between: str
+    """from the address before it on"""
+    is_far: bool
+    """whether that is too far away to have to do with it"""
+    sizes: list[ImageCandidateString]
+    """the entries of a srcset, if it is one"""
+
+
 def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
     """Return the addresses of a script or a JSON text that are versions of one picture, a list for each picture.
 
     Those are neighbours in one object whose names are about sizes, and differ in that: ``{thumb: …, full: …}``, also
-    where each is an object of its own (``{"thumb": {"url": …}, "full": {"url": …}}``), and the entries of a srcset in
-    it; or they are sizes themselves (``{"1x": …, "2x": …}``). What is ``known`` for an address need not end in an image
-    extension.
+    where each is an object of its own (``{"thumb": {"url": …}, "full": {"url": …}}``), or says of itself which it is
+    (``[{"type": "thumb", "url": …}, …]``), and the entries of a srcset in it; or they are sizes themselves
+    (``{"1x": …, "2x": …}``). What is ``known`` for an address need not end in an image extension; what is not, is none.
     """
-    found: list[list[Version]] = []
+    addresses = list(_named_addresses(text, known))
+    found = _ladders(text, addresses)
     family: list[Version] = []
+    for one in addresses:
+        size = size_called(one.name.rpartition(" ")[2])
+        is_far = not family or one.is_far or (size is not None and "}" in one.between)
+        is_again = one.is_labelled and any(version.name == one.name for version in family)
+        if one.begins or is_far or is_again or not _are_neighbours(family[-1].name, one):
+            _close(family, found)
+            family = []
+        if one.sizes:
+            family += _of_srcset(one.sizes, one.name)
+        elif size is not None:
+            family.append(Version(one.text, *size, one.name))
+        elif ranks.names_a_version(name := one.name) or ranks.names_a_version(name := one.name.rpartition(" ")[2]):
+            family.append(Version(one.text, name=name, rank=ranks.rank(name)))
+    _close(family, found)
+    return found
+
+
+def _named_addresses(text: str, known: Container[str]) -> Iterator[_Named]:
+    """Yield the addresses among the string literals of a text."""
     previous = 0
     for start, end in string_literals(text):
         literal = text[start + 1 : end - 1]
         if EXTENSION.search(literal) is None and (not known or literal[:1] not in {"h", "/", "\\"}):
             continue
         plain = unescape(literal).strip()
-        sizes = [] if is_address(plain) or plain in known else sizes_in(plain)
-        if not (sizes or is_address(plain) or plain in known):
+        is_one = plain in known if known else is_address(plain)
+        sizes = [] if is_one else sizes_in(plain)
+        if not (sizes or is_one):
             continue
         between = text[max(previous, start - FARTHEST) : start]
         name, begins = name_before(between)
-        size = size_called(name.rpartition(" ")[2])
-        is_far = not family or start - previous > FARTHEST or (size is not None and "}" in between)
-        if begins or is_far or not _are_neighbours(family[-1].name, between, name):
-            _close(family, found)
-            family = []
-        if sizes:
-            family += _of_srcset(sizes, name)
-        elif size is not None:
-            family.append(Version(plain, *size, name))
-        elif ranks.names_a_version(name):
-            family.append(Version(plain, name=name, rank=ranks.rank(name)))
+        label = _label_beside(text, start, end) if not begins and ranks.rank(name) == ranks.UNSAID else ""
+        is_far = start - previous > FARTHEST
+        yield _Named(plain, start, end, f"{label} url" if label else name, begins, bool(label), between, is_far, sizes)
         previous = end
-    _close(family, found)
+
+
+def _ladders(text: str, addresses: list[_Named]) -> list[list[Version]]:
+    """Return the lists of pictures that state their sides, and by those are one picture in several sizes.
+
+    They have one ratio of sides, and each is larger than the one before, or each smaller; a gallery's are not so. What
+    stands before the list, larger than all in it, is the picture itself: ``{"source": {…}, "resolutions": [{…}, …]}``.
+    """
+    found: list[list[Version]] = []
+    ladder: list[tuple[Version, float]] = []
+    previous: tuple[Version, float] | None = None
+    for one in addresses:
+        step = _step(text, one)
+        if not one.is_far and _goes_on(ladder, step, one):
+            ladder.append(step) if step is not None else None
+        else:
+            _close_ladder(ladder, found)
+            is_before = previous is not None and not one.is_far and _INTO_LIST.fullmatch(_bare_of(one.between))
+            ladder = [one for one in (previous if is_before else None, step) if one is not None]
+        previous = step
+    _close_ladder(ladder, found)
     return found
+
+
+def _step(text: str, one: _Named) -> tuple[Version, float] | None:
+    """Return an address with the width that its object states, and the ratio of its sides."""
+    inside = _object_around(text, one.start, one.end)
+    if inside is None or one.sizes:
+        return None
+    sides = {match[1].lower(): int(match[2]) for match in _SIDE.finditer(text, *inside)}
+    width, height = sides.get("w", 0), sides.get("h", 0)
+    return (Version(one.text, width, name=one.name), width / height) if width and height else None
+
+
+def _goes_on(ladder: list[tuple[Version, float]], step: tuple[Version, float] | None, one: _Named) -> bool:
+    """Tell whether a picture is the next size of a ladder, by its sides and by what is between the two."""
+    if not ladder or step is None or _NEXT_OF_LIST.fullmatch(_bare_of(one.between)) is None:
+        return False
+    return abs(step[1] / ladder[-1][1] - 1) <= _SAME_RATIO
+
+
+def _close_ladder(ladder: list[tuple[Version, float]], found: list[list[Version]]) -> None:
+    versions = [version for version, _ in ladder]
+    widths = [version.width or 0 for version in versions]
+    listed = widths[1:] if widths and widths[0] == max(widths) else widths
+    is_sorted = listed in (sorted(set(listed)), sorted(set(listed), reverse=True))
+    if len(versions) >= _LEAST_LADDER and is_sorted and max(widths) >= _LEAST_SPREAD * min(widths):
+        found.append(versions)
+
+
+def _object_around(text: str, start: int, end: int) -> tuple[int, int] | None:
+    """Return where the object begins and ends that holds an address and no other object; None if it is larger."""
+    opens = text.rfind("{", max(0, start - FARTHEST), start)
+    closes = text.find("}", end, end + FARTHEST)
+    if opens < 0 or closes < 0 or "}" in text[opens:start] or "{" in text[end:closes]:
+        return None
+    return opens, closes
+
+
+def _label_beside(text: str, start: int, end: int) -> str:
+    """Return what a property of the object that holds an address says of its size; empty if none does."""
+    inside = _object_around(text, start, end)
+    if inside is None:
+        return ""
+    labels = (match[1] for match in _LABEL.finditer(text, *inside))
+    return next((label for label in labels if ranks.names_a_version(label) and ranks.rank(label) != ranks.UNSAID), "")
 
 
 def _of_srcset(entries: list[ImageCandidateString], name: str) -> list[Version]:
@@ -127,23 +240,33 @@ def _of_srcset(entries: list[ImageCandidateString], name: str) -> list[Version]:
     return [Version(url, name=name or "srcset", rank=rank) for url, rank in sizes]
 
 
-def _are_neighbours(before: str, between: str, name: str) -> bool:
+def _are_neighbours(before: str, one: _Named) -> bool:
     """Tell whether two addresses are of one object, or one of an object in that of the other, by what is between them.
 
     The inner object's name must say a size: ``{"url": …, "thumbnail": {"url": …}}``.
     """
+    between, name = one.between, one.name
     if "{" not in between and "}" not in between:
         return True
-    pieces, at = [], 0
-    for start, end in string_literals(between):
-        pieces.append(between[at:start])
-        at = end
-    bare = '""'.join((*pieces, between[at:]))
-    if ("{" not in bare and "}" not in bare) or _NEXT_OBJECT.fullmatch(bare) is not None:
+    bare = _bare_of(between)
+    if "{" not in bare and "}" not in bare:
+        return True
+    if " " in before and _NEXT_OBJECT.fullmatch(bare) is not None:
+        return True
+    if one.is_labelled and _is_of_sized_object(before) and _NEXT_OF_LIST.fullmatch(bare) is not None:
         return True
     return (_is_of_sized_object(name) and _INTO_OBJECT.fullmatch(bare) is not None) or (
         _is_of_sized_object(before) and _OUT_OF_OBJECT.fullmatch(bare) is not None
     )
+
+
+def _bare_of(between: str) -> str:
+    """Return what is between two addresses without what its strings say."""
+    pieces, at = [], 0
+    for start, end in string_literals(between):
+        pieces.append(between[at:start])
+        at = end
+    return '""'.join((*pieces, between[at:]))
 
 
 def _is_of_sized_object(name: str) -> bool:

@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping
 from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.items.embeddeddata import thing_of, values_in
+from pickcrate.items.embeddeddata import values_in
+from pickcrate.items.records import thing_of
 from pickcrate.lazyre import lazy
 from pickcrate.values import fold
 from pickcrate.words import text_of

@@ -6,30 +6,26 @@ picture of the innermost one.
 
 import json
 import re
-from collections.abc import Container, Iterator
+from collections.abc import Container, Iterable, Iterator
 from itertools import chain, islice
 
 from msgspec import Struct
 
 from pickcrate.finders.encoded import with_quotes
-from pickcrate.finders.literals import is_address
+from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import says_nothing
 from pickcrate.items.objectliteral import read_literal
+from pickcrate.items.records import thing_of
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 from pickcrate.media import essence
-from pickcrate.values import fold
 
-_NAMES = ("title", "name", "headline", "label", "caption", "alt", "alttext", "alt_text")
-_ADDRESSES = ("url", "href", "link", "permalink", "path", "page")
-_NO_FIELDS = frozenset(
-    ("id", "key", "type", "kind", "uuid", "slug", "index", "order", "position", *_NAMES, *_ADDRESSES)
-)
-_LONGEST_NAME, _LONGEST_FIELD, _MOST_FIELDS = 200, 200, 20
 _LEAST_NAMED = 2
+_OF_A_FILE = 4
+"""Elements of a page that holds nothing but data: it is a file of data"""
+
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
 _MOST_ROWS = 10_000
 _MOST_ASSIGNED = 20
@@ -56,8 +52,9 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
     """Return what data blocks say of the pictures in them, by their raw addresses."""
     found: dict[str, Thing] = {}
     pictures = {address for spot in ground.spots if not spot.is_on_screen for address in spot.addresses}
+    is_alone = len(ground.nodes) <= _OF_A_FILE
     for value in chain(_in_scripts(ground), _in_attributes(ground)):
-        _read(value, pictures, found)
+        _read(value, pictures, found, thing_of(value) if is_alone and isinstance(value, dict) else None)
     return found
 
 
@@ -131,16 +128,20 @@ def _assigned(text: str, effort: _Effort, before: re.Pattern[str] = _ASSIGNED) -
             yield value
 
 
-def _read(root: object, pictures: Container[str], found: dict[str, Thing]) -> None:
-    """Note the thing of each address in a value: of an image file, or that is known to be one of ``pictures``."""
-    waiting: list[_Value] = [(root, 0, None)]
+def _read(root: object, pictures: Container[str], found: dict[str, Thing], whole: Thing | None) -> None:
+    """Note the thing of each address in a value: of an image file, or that is known to be one of ``pictures``.
+
+    What is in none inside the value is of the ``whole``.
+    """
+    waiting: list[_Value] = [(root, 0, whole)]
     for _ in range(_MOST_VALUES):
         if not waiting:
             return
         value, depth, thing = waiting.pop()
         if isinstance(value, str):
-            if thing is not None and (value in pictures or is_address(value)):
-                found.setdefault(value.strip(), thing)
+            if thing is not None:
+                for address in _addresses_in(value, pictures):
+                    found.setdefault(address, thing)
         elif depth > _DEEPEST:
             continue
         elif isinstance(value, dict) and not all(isinstance(inner, dict) for inner in value.values()):
@@ -151,28 +152,16 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing]) -> No
             waiting.extend((inner, depth + 1, own or thing) for inner, own in reversed(_members(value)))
 
 
+def _addresses_in(text: str, pictures: Container[str]) -> Iterable[str]:
+    """Return the addresses of pictures that a text is, or has in its markup."""
+    if text in pictures or is_address(text):
+        return (text.strip(),)
+    return in_markup(text) if "<" in text else ()
+
+
 def _members(values: list[object]) -> list[tuple[object, Thing | None]]:
     """Return the members of a list, each with the thing that it is, if several of them have names."""
     things = [thing_of(value) if isinstance(value, dict) else None for value in values]
     if sum(thing is not None for thing in things) < _LEAST_NAMED:
         return [(value, None) for value in values]
     return list(zip(values, things, strict=True))
-
-
-def thing_of(value: dict[str, object]) -> Thing | None:
-    """Return what an object says that it is; None if it has no name."""
-    plain = {name.lower(): fold(said) for name, said in value.items() if isinstance(said, str) and said}
-    names = (said for key in _NAMES if (said := plain.get(key, "")) and len(said) <= _LONGEST_NAME)
-    name = next((said for said in names if not says_nothing(said)), "")
-    if not name:
-        return None
-    url = next((plain[key] for key in _ADDRESSES if "/" in plain.get(key, "") and not is_address(plain[key])), "")
-    return Thing(name, url, tuple(islice(_fields(value), _MOST_FIELDS)))
-
-
-def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
-    """Yield the plain properties of a thing: no addresses, and nothing that counts for programs alone."""
-    for key, said in value.items():
-        is_program = key.startswith("_") or key.lower() in _NO_FIELDS or key.lower().endswith(("id", "url", "path"))
-        if not is_program and isinstance(said, str) and 0 < len(said) <= _LONGEST_FIELD and "/" not in said:
-            yield key, fold(said)

@@ -1,0 +1,132 @@
+"""What an object in data says that it is: its name, its own page, its fields.
+
+Programs and standards wrap what they say of a thing (``{"node": …}``, ``{"attributes": …}``, ``<titleWrap>``), and
+names in texts of their own (``{"rendered": …}``, one in each language): both are looked into.
+"""
+
+from collections.abc import Iterator
+from itertools import islice
+
+from pickcrate.finders.literals import is_address
+from pickcrate.items.junk import says_nothing
+from pickcrate.items.structured import Thing
+from pickcrate.ranks import UNSAID, names_a_version, rank
+from pickcrate.values import fold
+
+_NAMES = (
+    "title",
+    "name",
+    "headline",
+    "label",
+    "caption",
+    "heading",
+    "unittitle",
+    "titleinfo",
+    "titlewrap",
+    "head",
+    "alt",
+    "alttext",
+    "alt_text",
+    "figdesc",
+    "scientificname",
+)
+"""the best first; EAD 3, MODS 3, LIDO 1.1, TEI P5 and Darwin Core have some of their own"""
+
+_TEXTS = ("rendered", "text", "value", "plain", "default", "en", "none", "title", "titleset", "appellationvalue")
+"""under which name a text stands that is an object"""
+
+_AROUND = frozenset(
+    "node item attributes fields properties data record metadata source product entry content document dc mods did "
+    "lido descriptivemetadata objectidentificationwrap providedcho".split()
+)
+"""what objects are called around all that is said of a thing"""
+
+_ADDRESSES = ("url", "href", "link", "permalink", "path", "page")
+_NO_FIELDS = frozenset((*"id key type kind uuid slug index order position lang about".split(), *_NAMES, *_ADDRESSES))
+_LONGEST_NAME, _LONGEST_FIELD, _MOST_FIELDS, _MOST_VALUES = 200, 200, 20, 20
+_DEEPEST = 6
+
+
+def thing_of(value: dict[str, object]) -> Thing | None:
+    """Return what an object says that it is; None if it has no name."""
+    if _is_binding(value):
+        value = {name: inner["value"] for name, inner in value.items() if isinstance(inner, dict)}
+        value = {"name" if name.endswith("Label") else name: inner for name, inner in reversed(value.items())}
+    found = _named(value, 0)
+    if found is None:
+        return None
+    name, around = found
+    url, columns = "", dict[str, str]()
+    for level in around:
+        url = url or _page_of(level)
+        for key, said in _fields(level):
+            columns.setdefault(key, said)
+    return Thing(name, url, tuple(islice(columns.items(), _MOST_FIELDS)))
+
+
+def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:
+    """Return the name of an object, and the objects that say something of it, the outermost first; None without one."""
+    plain = {_plain(key): inner for key, inner in value.items()}
+    for key in _NAMES:
+        if key in plain and _is_name(name := _text(plain[key], 0)):
+            return name, [value]
+    if depth < _DEEPEST:
+        for inner in (inner for key, inner in plain.items() if key in _AROUND):
+            if isinstance(inner, list) and len(inner) == 1:
+                inner = inner[0]  # noqa: PLW2901
+            if isinstance(inner, dict) and (found := _named(inner, depth + 1)) is not None:
+                return found[0], [value, *found[1]]
+    return None
+
+
+def _plain(key: str) -> str:
+    """Return the name of a property in lower case, without its vocabulary or a line before it: ``dc:title``."""
+    return key.rpartition(":")[2].lstrip("_@").lower()
+
+
+def _is_name(text: str) -> bool:
+    """Tell whether a text may be what something is called: what says of which size a picture is, is none."""
+    if not 0 < len(text) <= _LONGEST_NAME or says_nothing(text):
+        return False
+    return rank(text) == UNSAID or not names_a_version(text)
+
+
+def _text(value: object, depth: int) -> str:
+    """Return a text, the first of several, or the one in an object."""
+    if isinstance(value, str):
+        return fold(value)
+    if depth > _DEEPEST or not value:
+        return ""
+    if isinstance(value, list):
+        return _text(value[0], depth + 1)
+    if not isinstance(value, dict):
+        return ""
+    plain = {_plain(key): inner for key, inner in value.items()}
+    key = next((key for key in _TEXTS if key in plain), None)
+    if key is None:  # in the first language, by its code (RFC 5646, 2.1)
+        key = next((key for key in plain if len(key) == 2 and key.isalpha()), None)
+    return _text(plain[key], depth + 1) if key is not None else ""
+
+
+def _page_of(value: dict[str, object]) -> str:
+    """Return the address of an object's own page, as it is written; empty if it has none."""
+    plain = {key.lower(): said for key, said in value.items() if isinstance(said, str)}
+    return next((plain[key] for key in _ADDRESSES if "/" in plain.get(key, "") and not is_address(plain[key])), "")
+
+
+def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
+    """Yield the plain properties of a thing: no addresses, and nothing that counts for programs alone."""
+    for key, inner in value.items():
+        is_program = key.startswith("_") or _plain(key) in _NO_FIELDS or key.lower().endswith(("id", "url", "path"))
+        if is_program:
+            continue
+        texts = inner[:_MOST_VALUES] if isinstance(inner, list) else [inner]
+        said = ", ".join(text for text in texts if isinstance(text, str) and text and "/" not in text)
+        if 0 < len(said) <= _LONGEST_FIELD:
+            yield key, fold(said)
+
+
+def _is_binding(value: dict[str, object]) -> bool:
+    """Tell whether an object is a row of an answer of SPARQL (Query Results JSON 1.1, 3.2.2): each value has a type."""
+    values = value.values()
+    return bool(value) and all(isinstance(inner, dict) and "type" in inner and "value" in inner for inner in values)
