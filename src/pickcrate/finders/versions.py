@@ -101,16 +101,16 @@ def _bare(entry: ImageCandidateString) -> str:
 
 
 class _Named(Struct, frozen=True):
-    """An address in data: where its literal begins and ends, the name that it stands under, and what is before it."""
+    """An address in data: the name that it stands under, the object that it stands in, and what is before it."""
 
     text: str
-    start: int
-    end: int
     name: str
     begins: bool
     """whether an object of versions begins with it"""
     is_labelled: bool
     """whether a property beside it says of which size it is: ``{"type": "thumb", "url": …}``"""
+    around: str
+    """its object, if that holds no other; blank if it is larger"""
     between: str
     """from the address before it on"""
     is_far: bool
@@ -128,7 +128,7 @@ def families(text: str, known: Container[str] = ()) -> list[list[Version]]:
     (``{"1x": …, "2x": …}``). What is ``known`` for an address need not end in an image extension; what is not, is none.
     """
     addresses = list(_named_addresses(text, known))
-    found = _ladders(text, addresses)
+    found = _ladders(addresses)
     family: list[Version] = []
     for one in addresses:
         size = size_called(one.name.rpartition(" ")[2])
@@ -161,13 +161,15 @@ def _named_addresses(text: str, known: Container[str]) -> Iterator[_Named]:
             continue
         between = text[max(previous, start - FARTHEST) : start]
         name, begins = name_before(between)
-        label = _label_beside(text, start, end) if not begins and ranks.rank(name) == ranks.UNSAID else ""
+        around = _object_around(text, start, end)
+        label = _label_in(around) if not begins and ranks.rank(name) == ranks.UNSAID else ""
         is_far = start - previous > FARTHEST
-        yield _Named(plain, start, end, f"{label} url" if label else name, begins, bool(label), between, is_far, sizes)
+        name = f"{label} url" if label else name
+        yield _Named(plain, name, begins, bool(label), around, between, is_far, sizes)
         previous = end
 
 
-def _ladders(text: str, addresses: list[_Named]) -> list[list[Version]]:
+def _ladders(addresses: list[_Named]) -> list[list[Version]]:
     """Return the lists of pictures that state their sides, and by those are one picture in several sizes.
 
     They have one ratio of sides, and each is larger than the one before, or each smaller; a gallery's are not so. What
@@ -177,7 +179,7 @@ def _ladders(text: str, addresses: list[_Named]) -> list[list[Version]]:
     ladder: list[tuple[Version, float]] = []
     previous: tuple[Version, float] | None = None
     for one in addresses:
-        step = _step(text, one)
+        step = _step(one)
         if not one.is_far and _goes_on(ladder, step, one):
             ladder.append(step) if step is not None else None
         else:
@@ -189,12 +191,11 @@ def _ladders(text: str, addresses: list[_Named]) -> list[list[Version]]:
     return found
 
 
-def _step(text: str, one: _Named) -> tuple[Version, float] | None:
+def _step(one: _Named) -> tuple[Version, float] | None:
     """Return an address with the width that its object states, and the ratio of its sides."""
-    inside = _object_around(text, one.start, one.end)
-    if inside is None or one.sizes:
+    if one.sizes:
         return None
-    sides = {match[1].lower(): int(match[2]) for match in _SIDE.finditer(text, *inside)}
+    sides = {side.lower(): int(stated) for side, stated in _SIDE.findall(one.around)}
     width, height = sides.get("w", 0), sides.get("h", 0)
     return (Version(one.text, width, name=one.name), width / height) if width and height else None
 
@@ -215,22 +216,18 @@ def _close_ladder(ladder: list[tuple[Version, float]], found: list[list[Version]
         found.append(versions)
 
 
-def _object_around(text: str, start: int, end: int) -> tuple[int, int] | None:
-    """Return where the object begins and ends that holds an address and no other object; None if it is larger."""
+def _object_around(text: str, start: int, end: int) -> str:
+    """Return the object that holds an address and no other object; blank if it is larger."""
     opens = text.rfind("{", max(0, start - FARTHEST), start)
     closes = text.find("}", end, end + FARTHEST)
-    if opens < 0 or closes < 0 or "}" in text[opens:start] or "{" in text[end:closes]:
-        return None
-    return opens, closes
+    is_alone = opens >= 0 and closes >= 0 and "}" not in text[opens:start] and "{" not in text[end:closes]
+    return text[opens:closes] if is_alone else ""
 
 
-def _label_beside(text: str, start: int, end: int) -> str:
-    """Return what a property of the object that holds an address says of its size; empty if none does."""
-    inside = _object_around(text, start, end)
-    if inside is None:
-        return ""
-    labels = (match[1] for match in _LABEL.finditer(text, *inside))
-    return next((label for label in labels if ranks.names_a_version(label) and ranks.rank(label) != ranks.UNSAID), "")
+def _label_in(around: str) -> str:
+    """Return what a property of an object says of the size of its picture; empty if none does."""
+    labels = (label for label in _LABEL.findall(around) if ranks.names_a_version(label))
+    return next((label for label in labels if ranks.rank(label) != ranks.UNSAID), "")
 
 
 def _of_srcset(entries: list[ImageCandidateString], name: str) -> list[Version]:
