@@ -355,6 +355,29 @@ def test_a_workbook_with_relative_addresses(run: Program, tmp_path: Path) -> Non
     assert named.out.splitlines() == [f"{AWAY}/photos/red.png", f"{AWAY}/away/blue"]
 
 
+WORK = """<oai xmlns="o"><mets:mets xmlns:mets="http://www.loc.gov/METS/" xmlns:xlink="http://www.w3.org/1999/xlink">
+<mets:dmdSec><mods><titleInfo><title>Log of the north mast</title></titleInfo></mods></mets:dmdSec><mets:fileSec>
+<mets:fileGrp USE="THUMBS"><mets:file ID="t1" MIMETYPE="image/jpeg"><mets:FLocat xlink:href="t/1.jpg"/></mets:file></mets:fileGrp>
+<mets:fileGrp USE="DEFAULT"><mets:file ID="d1" MIMETYPE="image/jpeg"><mets:FLocat xlink:href="d/1"/></mets:file>
+<mets:file ID="d2" MIMETYPE="image/jpeg"><mets:FLocat xlink:href="d/2"/></mets:file></mets:fileGrp>
+<mets:fileGrp USE="FULLTEXT"><mets:file ID="x1" MIMETYPE="text/xml"><mets:FLocat xlink:href="x/1.xml"/></mets:file></mets:fileGrp>
+<mets:fileGrp USE="archive image"><mets:file ID="m1"><mets:FLocat xlink:href="m/1.tif"/></mets:file></mets:fileGrp></mets:fileSec>
+<mets:structMap TYPE="LOGICAL"><mets:div ID="c1" LABEL="Spring"/></mets:structMap><mets:structMap TYPE="PHYSICAL"><mets:div>
+<mets:div ID="p1" LABEL="Cover"><mets:fptr FILEID="d1"/><mets:fptr FILEID="x1"/><mets:fptr FILEID="t1"/><mets:fptr FILEID="m1"/></mets:div>
+<mets:div ID="p2" TYPE="page" ORDERLABEL="2r"><mets:fptr><mets:area FILEID="d2"/></mets:fptr></mets:div>
+<mets:div ID="p3" TYPE="page"><mets:fptr FILEID="x1"/></mets:div></mets:div></mets:structMap>
+<mets:structLink><mets:smLink xlink:from="c1" xlink:to="p1"/></mets:structLink></mets:mets>"""
+
+
+def test_the_parts_of_a_digitised_work(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "work.xml").write_text(WORK.replace('href="', f'href="{AWAY}/'))
+    rows = run("look", "work.xml", "--format", "jsonl").rows
+    told = [(row["item"], row["heading"], row["url"].removeprefix(f"{AWAY}/"), len(row["candidates"])) for row in rows]
+    work = "Log of the north mast"
+    assert told == [("Cover", "Spring", "m/1.tif", 2), ("page 2r", work, "d/2", 0)]
+    assert rows[0]["item_from"] == f"part 1 of the record “{work}”; named by its label"
+
+
 XML = {
     "METS, by the type that a file states": (
         '<mets:mets xmlns:mets="m" xmlns:xlink="x"><mets:file MIMETYPE="image/jpeg"><mets:FLocat xlink:href="https://k.example/0001"/>'

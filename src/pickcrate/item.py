@@ -24,6 +24,7 @@ class ItemForm(Enum):
     DATA = "named in a data block of the page"
     POST = "entry {place} of the feed{of}"
     CANVAS = "canvas {place} of the manifest{of}"
+    PART = "part {place} of the record{of}"
     LISTED = "from a list"
 
 
@@ -60,7 +61,7 @@ class Item(Struct, frozen=True):
     place: int = 0
     """which it is of its like, from 1"""
     of: str = ""
-    """the caption of its table, the title of its feed; of one from a list, what that says of where it was"""
+    """the caption of its table, the title of its feed or record; of one from a list, what that says of where it was"""
     like: int = 0
     """how many there are of its kind"""
 

@@ -39,6 +39,9 @@ _MIME = lazy(
     rb"^(?:mime-version|content-type|snapshot-content-location|received|subject|from):", re.IGNORECASE | re.MULTILINE
 )
 _LOG = lazy(rb"\{\s*\"log\"\s*:\s*\{")
+_METS = b"http://www.loc.gov/METS/"
+"""how the namespaces of its versions begin"""
+
 _JSON_FEED = lazy(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\\?/version")
 _IIIF = lazy(
     rb"\"(?:@context|protocol)\"\s*:\s*(?:\[[^\]]{0,1000}?)?\"https?:\\?/\\?/iiif\.io\\?/api\\?/(?:presentation|image)"
@@ -94,6 +97,7 @@ class Kind(StrEnum):
     FEED = "feed"
     JSON_FEED = "JSON feed"
     IIIF = "IIIF manifest"
+    METS = "METS record"
     TILES = "tile description"
     DATA = "file of data"
     XML = "file of data in XML"
@@ -198,7 +202,7 @@ def _kind_of_markup(text: bytes, head: bytes) -> Kind | None:
     if _BOOKMARKS.match(text) is not None:
         return Kind.BOOKMARKS
     if _is_xml_data(text, start):
-        return Kind.XML
+        return Kind.METS if _METS in text else Kind.XML
     return Kind.PAGE if _looks_like_html(head) else None
 
 

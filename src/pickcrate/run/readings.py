@@ -52,7 +52,7 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             return read_package(opened.file(), address, limit)
         case Kind.FEED | Kind.JSON_FEED | Kind.BOOKMARKS:
             return _of_entries(opened)
-        case Kind.PICTURE | Kind.TILES | Kind.IIIF:
+        case Kind.PICTURE | Kind.TILES | Kind.IIIF | Kind.METS:
             return _of_pictures(opened)
         case _:
             return Reading(documents=[_document(opened)], flaws=list(opened.flaws))
@@ -91,6 +91,13 @@ def _of_pictures(opened: Opened) -> Reading:
             from pickcrate.read.pyramid import read_tiles
 
             return read_tiles(octets, address)
+        case Kind.METS:
+            from pickcrate.read.mets import read_mets
+
+            reading = read_mets(octets, address)
+            if not reading.references:  # its parts are not told of, or it names pictures in a way of its own
+                reading.documents.append(_document(replace(opened, kind=Kind.XML)))
+            return reading
         case _:
             from pickcrate.read.iiif import read_iiif
 
