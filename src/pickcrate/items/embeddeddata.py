@@ -54,8 +54,20 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
     pictures = {address for spot in ground.spots if not spot.is_on_screen for address in spot.addresses}
     is_alone = len(ground.nodes) <= _OF_A_FILE
     for value in chain(_in_scripts(ground), _in_attributes(ground)):
-        _read(value, pictures, found, thing_of(value) if is_alone and isinstance(value, dict) else None)
+        _read(value, pictures, found, _whole(value) if is_alone else None)
     return found
+
+
+def _whole(value: object) -> Thing | None:
+    """Return what a file of data is about: an object with a name, or the only one in objects of one member each."""
+    for _ in range(_DEEPEST):
+        if not isinstance(value, dict):
+            return None
+        thing = thing_of(value)
+        if thing is not None or len(value) != 1:
+            return thing
+        value = next(iter(value.values()))
+    return None
 
 
 def _in_scripts(ground: Ground) -> Iterator[object]:

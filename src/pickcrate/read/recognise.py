@@ -48,10 +48,12 @@ _IIIF = lazy(
 )
 _ENDING = b"(?:" + ANY_EXTENSION.encode() + b")"
 _NAMES_A_PICTURE = lazy(
-    # An address with its ending, a type, or an address under a name of pictures.
-    rb"\"[^\"\n]{1,500}\." + _ENDING + rb"(?:\?[^\"\n]{0,500})?\""
+    # An address with its ending, a type, or an address under a name of pictures, also in an object or a list there.
+    rb"\"[^\"\n]{1,500}\." + _ENDING + rb"(?:\?[^\"\n]{0,500})?\\?\""
     rb"|\"image\\?/[a-z+.-]{2,20}\""
-    rb"|\"[\w -]{0,40}(?:image|img|photo|picture|thumb|poster)[\w -]{0,40}\"\s{0,100}:\s{0,100}\"(?:https?:)?\\?/\\?/",
+    rb"|\"[\w -]{0,40}(?:image|img|photo|picture|thumb|poster)[\w -]{0,40}\"\s{0,100}:\s{0,100}(?:[\[{]\s{0,100}){0,3}"
+    rb"(?:\"\w{1,20}\"\s{0,9}:\s{0,9}(?:\d{1,9}|null|\"[^\"\n]{0,80}\")\s{0,9},\s{0,100}){0,4}"
+    rb"(?:\"(?:url|src|href|uri)\"\s{0,9}:\s{0,9})?\"(?:https?:)?\\?/\\?/",
     re.IGNORECASE,
 )
 _OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
@@ -72,7 +74,7 @@ _OPENDOCUMENT = b"mimetypeapplication/vnd.oasis.opendocument.spreadsheet"
 _TAR, _TAR_AT = b"ustar", 257
 """what marks a tar, and where (POSIX.1-2017, pax: ustar Interchange Format)"""
 
-_ARRAY = lazy(rb"\[\s*[\[{\"]")
+_ARRAY, _OBJECTS = lazy(rb"\[\s*[\[{\"]"), lazy(rb"\[\s*\{\s*\"")
 _FAMILIAR = (
     (b"%PDF-", "a PDF document"),
     (b"\x1f\x8b", "gzip data"),
@@ -161,7 +163,7 @@ def _kind_of_text(head: bytes) -> Kind | None:
         return Kind.CSV
     if text.startswith(b"{"):
         return Kind.JSON_LINES if is_own_json(first_line) else _json_kind(text)
-    if text.startswith(b"[") and (kind := _kind_in_brackets(text)) is not None:
+    if text.startswith(b"[") and ((kind := _kind_in_brackets(text)) is not None or _OBJECTS.match(text)):
         return kind
     if _ADDRESS_LINE.match(text):
         return Kind.CSV if _has_even_columns(text) else Kind.ADDRESSES
