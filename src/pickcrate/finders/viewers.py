@@ -10,6 +10,7 @@ from pickcrate.finders.strings import unescape, without_references
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
+from pickcrate.read.datafile import data_of
 
 _MOST = 8
 """Manifests, files of data, or scripts of one page that are read, of each kind."""
@@ -42,9 +43,9 @@ _NO_DATA = lazy(
 def find_data_files(page: Page, shown: int, *, names_any: bool) -> Iterator[Need]:
     """Yield what a page that shows hardly a picture itself has its pictures in: files of data that its source names.
 
-    If it names none, its own scripts, of its site, may: those are to be read.
+    If it names none, its own scripts, of its site, may: those are to be read. A file of data has what it has.
     """
-    if shown > _FEW:
+    if shown > _FEW or data_of(page.text) is not None:
         return
     found = data_files(page, page.text) if names_any else []
     yield from found

@@ -21,11 +21,9 @@ from pickcrate.items.records import thing_of
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 from pickcrate.media import essence
+from pickcrate.read.datafile import data_of
 
 _LEAST_NAMED = 2
-_OF_A_FILE = 4
-"""Elements of a page that holds nothing but data: it is a file of data"""
-
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
 _MOST_ROWS = 10_000
 _MOST_ASSIGNED = 20
@@ -52,9 +50,9 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
     """Return what data blocks say of the pictures in them, by their raw addresses."""
     found: dict[str, Thing] = {}
     pictures = {address for spot in ground.spots if not spot.is_on_screen for address in spot.addresses}
-    is_alone = len(ground.nodes) <= _OF_A_FILE
+    is_file = data_of(ground.page.text) is not None
     for value in chain(_in_scripts(ground), _in_attributes(ground)):
-        _read(value, pictures, found, _whole(value) if is_alone else None)
+        _read(value, pictures, found, _whole(value) if is_file else None)
     return found
 
 

@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from pickcrate.addresses import leads_somewhere, without_fragment
 from pickcrate.finders.strings import unescape
+from pickcrate.items.answers import next_of_answer
 from pickcrate.items.controls import controls
 from pickcrate.items.counting import Place, place_of, readings_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
@@ -21,6 +22,7 @@ from pickcrate.items.pagenumbers import MOST_NUMBERS, after_current, after_gap, 
 from pickcrate.lazyre import lazy
 from pickcrate.linkfield import links_in
 from pickcrate.page import Page
+from pickcrate.read.datafile import data_of
 
 _MOST_TARGETS = 2
 _MOST_IN_DATA = 200
@@ -104,6 +106,12 @@ def _words_of(label: str) -> str:
     return without_count if without_count in NEXT_PAGES else _HOW_MANY.sub("", words)
 
 
+def _in_answer(leading: _Leading) -> Iterator[_Lead]:
+    """Yield what a file of data calls the next page: it is an answer, and says where to ask on."""
+    data = data_of(leading.page.text)
+    yield from (_Lead(raw, is_of_pages=True) for raw in next_of_answer(data)) if data is not None else ()
+
+
 def _by_relation(leading: _Leading) -> Iterator[_Lead]:
     """Yield what is said to be the next page, by a link or by the field of the response."""
     page = leading.page
@@ -179,6 +187,7 @@ def _by_class(leading: _Leading) -> Iterator[_Lead]:
 
 
 _WAYS: tuple[Callable[[_Leading], Iterator[_Lead]], ...] = (
+    _in_answer,
     _by_relation,
     _by_words,
     _by_name,

@@ -114,8 +114,12 @@ class Kind(StrEnum):
 LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES, Kind.PARQUET, Kind.WORKBOOK, Kind.HAUL))
 """Sources that pass row by row."""
 
-OF_ENTRIES = frozenset((Kind.FEED, Kind.JSON_FEED, Kind.BOOKMARKS))
+FEEDS = frozenset((Kind.FEED, Kind.JSON_FEED))
+OF_ENTRIES = FEEDS | {Kind.BOOKMARKS}
 """Sources whose entries have pages of their own."""
+
+DATA = frozenset((Kind.DATA, Kind.XML))
+"""Sources that are answers of an interface for programs, or exports."""
 
 WINDOW = 65_536
 """Bytes from the start that tell what a source is."""

@@ -6,6 +6,7 @@ are programs, so it is the values that decide, as in any data.
 
 import json
 from typing import Any
+from urllib.parse import quote
 
 from lxml import etree
 
@@ -32,7 +33,18 @@ def as_json(octets: bytes) -> bytes:
     except (etree.XMLSyntaxError, ValueError):
         root = None
     value = _Reading().value(root, "", is_image=False) if root is not None else {}
+    if root is not None and _local(root.tag) == "OAI-PMH" and (further := _further(root)):
+        value["next"] = further
     return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace")
+
+
+def _further(root: etree._Element) -> str:
+    """Return where an answer of OAI-PMH 2.0 goes on (3.5, flow control), relative to its address; empty if it ends."""
+    token = next(root.iter("{*}resumptionToken"), None)
+    verb = token.getparent() if token is not None else None
+    if token is None or verb is None or not (token.text or "").strip():
+        return ""
+    return f"?verb={_local(verb.tag)}&resumptionToken={quote((token.text or '').strip(), safe='')}"
 
 
 class _Reading:

@@ -22,10 +22,10 @@ from pickcrate.item import ItemForm
 from pickcrate.page import Page
 from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
-from pickcrate.read.recognise import Kind
+from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.read.rights import claims_of_caption
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
-from pickcrate.run.feeds import FEEDS, survey_feed
+from pickcrate.run.feeds import survey_feed
 from pickcrate.run.further import Known, Listing, further_pages, is_list
 from pickcrate.run.means import Means
 from pickcrate.run.opened import Opened
@@ -45,7 +45,7 @@ if TYPE_CHECKING:
     from pickcrate.run.entering import Entered, Held
 
 _NOTHING = Rights()
-_OF_PAGES = FEEDS | {Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST}
+_OF_PAGES = FEEDS | DATA | {Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST}
 """sources that may hold further pages of a list"""
 
 _OF_MANY = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
@@ -147,12 +147,12 @@ class Documents(Struct, frozen=True):
 
     def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, str]:
         """Yield what one further page of a list holds; return where the list goes on."""
+        reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
         if opened.kind in FEEDS:
-            reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
             head, surveyed = self._survey_feed(opened, reading)
         else:
-            document = Document(lambda: opened.octets, opened.address, opened.fields)
-            head, surveyed = self._survey(opened, document, opened.octets)
+            (document,) = reading.documents
+            head, surveyed = self._survey(opened, document, document.load())
         yield from self._page(head, surveyed, number, self.means.probes(opened), listed=listed)
         return surveyed.next_page
 
@@ -404,7 +404,7 @@ class Documents(Struct, frozen=True):
                 surveyed.folders = sum(entry.form is ItemForm.FOLDER for entry in listed)
             else:
                 surveyed.unasked = len(listed)
-        of_several = is_of_pages and is_list(surveyed.references)
+        of_several = opened.kind in DATA or (is_of_pages and is_list(surveyed.references))
         if of_several or (is_of_pages and surveyed.entries):
             from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
 

@@ -8,14 +8,11 @@ from msgspec.structs import replace
 from pickcrate.errors import PickCrateError
 from pickcrate.item import NO_ITEM
 from pickcrate.read.reading import Document, Reading
-from pickcrate.read.recognise import Kind
 from pickcrate.run.events import PageRead
 from pickcrate.run.opened import Opened
 from pickcrate.run.readings import loaded
 from pickcrate.run.surveying import Survey
 from pickcrate.values import Reference
-
-FEEDS = frozenset((Kind.FEED, Kind.JSON_FEED))
 
 ReadDocument = Callable[[Document, bytes], tuple[PageRead, Survey]]
 """Returns a document, and what it refers to."""

@@ -9,16 +9,18 @@ from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.item import ItemForm
-from pickcrate.read.recognise import Kind
+from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
-from pickcrate.run.feeds import FEEDS
 from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
 from pickcrate.values import Asker, Image, Reference, Role
 
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, str]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
+
+_LIKE_THE_FIRST = FEEDS | DATA
+"""sources whose further pages are of their kind; those of others are web pages"""
 
 _LEAST_OF_A_GALLERY = 4
 """Pictures of a page that is a list, though none has a name."""
@@ -116,6 +118,6 @@ def _opened(request: Request, asker: Opened, fetcher: Fetcher) -> Opened:
     if reply is None:
         raise SourceError(f"{brief(request.url)}: no answer came")
     opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART))
-    if opened.kind is not (asker.kind if asker.kind in FEEDS else Kind.PAGE):
+    if opened.kind is not (asker.kind if asker.kind in _LIKE_THE_FIRST else Kind.PAGE):
         raise SourceError(f"{brief(request.url)} is no further page of it but {opened.kind.value}")
     return replace(opened, source=asker.source)

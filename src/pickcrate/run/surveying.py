@@ -21,7 +21,7 @@ from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.region import elements_of
 from pickcrate.finders.viewers import data_files
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
-from pickcrate.item import Item
+from pickcrate.item import NO_ITEM, Item
 from pickcrate.items import itemised
 from pickcrate.page import Page
 from pickcrate.read.contenttype import content_type
@@ -252,7 +252,7 @@ class _Surveying:
             return
         document = as_page(reply.octets)
         inner = read_document(document, source=page.source, address=reply.url, fields=DATA_FIELDS, trust=reply.trust)
-        yield from find(inner, self._numbers).references
+        yield from itemised(inner, find(inner, self._numbers).references)
 
     def _of_tiles(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the picture in tiles that a description is of."""
@@ -285,7 +285,7 @@ class _Surveying:
             anchors = item.anchors if isinstance(item, Reference) else (item.anchor,)
             lies_inside = is_inside and (self._inside is None or level > 0 or not self._inside.isdisjoint(anchors))
             if isinstance(item, Reference):
-                if item.found_in not in _SAY_THEMSELVES:
+                if item.found_in not in _SAY_THEMSELVES and item.item == NO_ITEM:
                     self._places.setdefault(id(owner), []).append(len(self.result.references))
                 self.result.references.append(item if lies_inside else replace(item, is_outside=True))
                 continue
