@@ -3,9 +3,11 @@
 import csv
 import json
 import re
+from base64 import b64encode
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from urllib.parse import quote
 
 import pytest
 
@@ -155,6 +157,48 @@ def test_what_data_says_of_a_thing_in_what_it_is_wrapped_in(name: str) -> None:
     ]
     found = seen(f'<script type=application/json>{{"items": [{",".join(records)}]}}</script>')
     assert [(found[n].item, found[n].columns.get("maker")) for n in "ab"] == [kite[:2] for kite in kites]
+
+
+STATE = '[{"title": "Red Delta", "image": "/i/a.jpg"}, {"title": "Blue Box", "image": "/i/b.jpg"}]'
+SCRIPTS = {
+    "a cache of objects": '<script>s = {"ROOT": {"kites": [{"__ref": "K:1"}, {"__ref": "K:2"}]}, "K:1": {"title": "Red Delta", "image": '
+    '{"__ref": "I:1"}}, "K:2": {"title": "Blue Box", "image": {"__ref": "I:2"}}, "I:1": {"url": "/i/a.jpg"}, "I:2": {"url": "/i/b.jpg"}}</script>',
+    "a flat list": '<script type=application/json>[["Reactive", 1], {"kites": 2, "state": 3}, [4, 5], {}, {"title": 6, "image": 7}, '
+    '{"title": 8, "image": 9}, "Red Delta", "/i/a.jpg", "Blue Box", "/i/b.jpg"]</script>',
+    "pairs": '<x-island props=\'{"kites": [1, [[0, {"title": [0, "Red Delta"], "image": [0, "/i/a.jpg"]}], '
+    '[0, {"title": [0, "Blue Box"], "image": [0, "/i/b.jpg"]}]]]}\'></x-island>',
+    "a script's own writing": "<div x-data=\"{ kites: [{title: 'Red Delta', image: '/i/a.jpg'}, {title: 'Blue Box', image: '/i/b.jpg'}] }\"></div>",
+    "with its kind": '<div data-snapshot=\'{"kites": [[{"title": "Red Delta", "image": "/i/a.jpg"}, {"s": "arr"}], '
+    '[{"title": "Blue Box", "image": "/i/b.jpg"}, {"s": "arr"}]]}\'></div>',
+    "percent-encoded": f'<script>s = JSON.parse(decodeURIComponent("{quote(STATE)}"))</script>',
+    "in base64": f'<script>s = JSON.parse(atob("{b64encode(STATE.encode()).decode()}"))</script>',
+    "rows": '<script>var rows = [["Red Delta", "Ino", "/i/a.jpg"], ["Blue Box", "Ino", "/i/b.jpg"]];</script>',
+    "rows with heads": '<script>draw([["Photo", "Kite"], ["/i/a.jpg", "Red Delta"], ["/i/b.jpg", "Blue Box"]])</script>',
+    "pushed": "<script>k.push({title: 'Red Delta', image: '/i/a.jpg'}); k.push({title: 'Blue Box', image: '/i/b.jpg'});</script>",
+    "calls": "<script>add('/i/a.jpg', 'fade', 'Red Delta', 800); add('/i/b.jpg', 'fade', 'Blue Box', 600);</script>",
+    "made anew": "<script>s[0] = new Slide('/i/a.jpg', 'Red Delta'); s[1] = new Slide('/i/b.jpg', 'Blue Box');</script>",
+    "elements": "<script>s[0] = ['/i/a.jpg', 'Red Delta']; s[1] = new Array('/i/b.jpg', 'Blue Box');</script>",
+    "side by side, by number": "<script>p[0]='/i/a.jpg'; t[0]='Red Delta'; p[1]='/i/b.jpg'; t[1]='Blue Box';</script>",
+    "side by side": "<script>var p = ['/i/a.jpg', '/i/b.jpg'], t = ['Red Delta', 'Blue Box'];</script>",
+    "options": "<script>$.show([{src: '/i/a.jpg', opts: {caption: 'Red Delta'}}, {src: '/i/b.jpg', opts: {caption: 'Blue Box'}}])</script>",
+    "markup": "<script>m.bind('<b>Red Delta</b><img src=\"/i/a.jpg\">'); m.bind('<b>Blue Box</b><img src=\"/i/b.jpg\">');</script>",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", SCRIPTS)
+def test_what_scripts_say_of_pictures(name: str) -> None:
+    found = seen(f"<h1>Kites</h1>{SCRIPTS[name]}")
+    assert {picture: told.item for picture, told in found.items()} == {"a": "Red Delta", "b": "Blue Box"}
+
+
+def test_what_scripts_say_for_themselves_names_nothing() -> None:
+    for script in (
+        "show('/i/a.jpg', 'easeIn'); show('/i/b.jpg', 'easeOut');",
+        "load('/i/a.jpg', 'Image'); load('/i/b.jpg', 'Image');",
+        "a = [['/i/a.jpg', '1'], ['/i/b.jpg', '2']]; f('/i/b.jpg', f('x'));",
+        'x = [{"a": 0, "b": 1}, "/i/a.jpg"]; y = [["Ref", 0]];',
+    ):
+        assert {told.item for told in seen(f"<script>{script}</script>").values()} == {""}, script
 
 
 def test_data_that_names_somebody_else_and_a_file_about_one_thing() -> None:

@@ -9,15 +9,15 @@ import re
 from collections.abc import Container, Iterable, Iterator
 from itertools import chain, islice
 
-from msgspec import Struct
-
-from pickcrate.finders.encoded import with_quotes
+from pickcrate.finders.encoded import decoded, with_quotes
 from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.ground import Ground
-from pickcrate.items.objectliteral import read_literal
-from pickcrate.items.records import thing_of
+from pickcrate.items.objectliteral import Effort
+from pickcrate.items.records import thing_of, things_of
+from pickcrate.items.revived import revived, target_of
+from pickcrate.items.scriptrows import rows_in, side_by_side
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 from pickcrate.media import essence
@@ -29,14 +29,11 @@ _MOST_ROWS = 10_000
 _MOST_ASSIGNED = 20
 """Values in one script that may be data: each that is none costs up to its first odd character."""
 
-_MOST_READ = 2_000_000
-"""Characters of one page's scripts that are read as what is no JSON: that takes thirty times as long"""
-
 _ASSIGNED = lazy(r"=\s*+(?=[{\[])")
 _GIVEN = lazy(r"[=(]\s*+(?=[{\[])")
 """in the expression of an attribute: what is assigned, or given to a function"""
 
-_PARSED = lazy(r"JSON\.parse\(\s*+(?=[\"'`])")
+_PARSED = lazy(r"JSON\.parse\(\s*+(?:(?:window\.)?(?:decodeURI(?:Component)?|unescape|atob)\(\s*+)?(?=[\"'`])")
 _ROW = lazy(r"(?:[0-9a-f]{1,8}:)?(?=[{\[])")
 """how a row of data begins that a server sends piece by piece, to be drawn by a script"""
 
@@ -52,7 +49,7 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
     pictures = {address for spot in ground.spots if not spot.is_on_screen for address in spot.addresses}
     is_file = data_of(ground.page.text) is not None
     for value in chain(_in_scripts(ground), _in_attributes(ground)):
-        _read(value, pictures, found, _whole(value) if is_file else None)
+        _read(revived(value), pictures, found, _whole(value) if is_file else None)
     return found
 
 
@@ -70,8 +67,9 @@ def _whole(value: object) -> Thing | None:
 
 def _in_scripts(ground: Ground) -> Iterator[object]:
     """Yield the values that data blocks are, that scripts assign, and that are in their strings."""
-    effort = _Effort()
+    effort = Effort()
     scripts: list[str] = []
+    columns: list[list[str]] = []
     for number in ground.selected(_SCRIPTS):
         kind = essence(ground.attribute(number, "type"))
         text = ground.nodes[number].text() or ""
@@ -80,10 +78,15 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
         if "json" in kind:
             yield from values_in(with_quotes(text))
             continue
-        yield from _assigned(text, effort)
+        for value in _assigned(text, effort):
+            if isinstance(value, list) and all(isinstance(one, str) for one in value):
+                columns.append(value)
+            yield value
         for said in _strings_behind(_PARSED, text):
-            yield from values_in(said)
+            yield from values_in(decoded(said))
+        yield from rows_in(text, effort)
         scripts.append(text)
+    yield from side_by_side(columns)
     for row in islice(put_together(scripts).split("\n"), _MOST_ROWS):
         if (begins := _ROW.match(row)) is not None:
             yield from values_in(row[begins.end() :])
@@ -91,11 +94,12 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
 
 def _in_attributes(ground: Ground) -> Iterator[object]:
     """Yield the values in the attributes of elements that show nothing by themselves."""
-    effort = _Effort()
+    effort = Effort()
     for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
         for said in filter(None, ground.attributes(number).values()):
             if said[0] in "{[":
-                yield from values_in(said)
+                value = next(values_in(said), None) or effort.read(said, 0)[0]
+                yield from () if value is None else (value,)
             elif "{" in said:
                 yield from _assigned(said, effort, _GIVEN)
 
@@ -106,12 +110,6 @@ def _strings_behind(begins: re.Pattern[str], text: str) -> Iterator[str]:
     return filter(None, literals)
 
 
-class _Effort(Struct):
-    """What may still be read of a page's scripts."""
-
-    left: int = _MOST_READ
-
-
 def values_in(text: str) -> Iterator[object]:
     """Yield the value that a text of JSON is."""
     try:
@@ -120,7 +118,7 @@ def values_in(text: str) -> Iterator[object]:
         return
 
 
-def _assigned(text: str, effort: _Effort, before: re.Pattern[str] = _ASSIGNED) -> Iterator[object]:
+def _assigned(text: str, effort: Effort, before: re.Pattern[str] = _ASSIGNED) -> Iterator[object]:
     """Yield the values that a script assigns to its variables, or that stand behind ``before``, if they are data."""
     end = 0
     for match in islice(before.finditer(text), _MOST_ASSIGNED):
@@ -131,8 +129,7 @@ def _assigned(text: str, effort: _Effort, before: re.Pattern[str] = _ASSIGNED) -
         try:
             value, end = json.JSONDecoder(parse_int=str, parse_float=str).raw_decode(text, start)
         except (ValueError, RecursionError):
-            value, reached = read_literal(text, start, start + effort.left)
-            effort.left -= reached - start
+            value, reached = effort.read(text, start)
             end = reached if value is not None else end
         if value is not None:
             yield value
@@ -144,6 +141,7 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], whole
     What is in none inside the value is of the ``whole``.
     """
     waiting: list[_Value] = [(root, 0, whole)]
+    followed: set[int] = set()
     for _ in range(_MOST_VALUES):
         if not waiting:
             return
@@ -154,6 +152,11 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], whole
                     found.setdefault(address, thing)
         elif depth > _DEEPEST:
             continue
+        elif isinstance(value, dict) and (target := target_of(value, root)) is not None:
+            if id(target) not in followed:
+                followed.add(id(target))
+                own = thing_of(target) if isinstance(target, dict) else None
+                waiting.append((target, depth + 1, own or thing))
         elif isinstance(value, dict) and not all(isinstance(inner, dict) for inner in value.values()):
             waiting.extend((inner, depth + 1, thing) for inner in reversed(value.values()))
         elif isinstance(value, dict):  # things by their keys
@@ -171,7 +174,7 @@ def _addresses_in(text: str, pictures: Container[str]) -> Iterable[str]:
 
 def _members(values: list[object]) -> list[tuple[object, Thing | None]]:
     """Return the members of a list, each with the thing that it is, if several of them have names."""
-    things = [thing_of(value) if isinstance(value, dict) else None for value in values]
+    things = things_of(values)
     if sum(thing is not None for thing in things) < _LEAST_NAMED:
         return [(value, None) for value in values]
     return list(zip(values, things, strict=True))

@@ -1,0 +1,84 @@
+"""Data that is written in pieces which refer to each other, put together again.
+
+Frameworks send the state of a page so that what stands in several places is sent once: as a flat list in which each
+object has the places of its values, as pairs of a kind and a value, or as a cache of objects by their keys.
+"""
+
+_TAGS = frozenset(("Reactive", "ShallowReactive", "Ref", "ShallowRef", "EmptyRef", "EmptyShallowRef"))
+"""what a flat list wraps a value in, by its name and the value's place"""
+
+_PLAIN, _LIST = "0", "1"
+_LEAST_FLAT, _MOST_FLAT, _DEEPEST = 3, 200_000, 60
+
+
+def revived(value: object) -> object:
+    """Return a value put together again if it was written in pieces, numbers as texts; others as they are."""
+    if isinstance(value, list) and _is_flat(value):
+        return _from_flat(value)
+    if isinstance(value, dict) and value and all(map(_is_pair, value.values())):
+        return {name: _from_pair(inner, 0) for name, inner in value.items()}
+    return value
+
+
+def target_of(value: dict[str, object], root: object) -> object:
+    """Return what an object refers to by its key in a cache of objects (``{"__ref": "Kite:1"}``), or None."""
+    key = value.get("__ref")
+    return root.get(key) if isinstance(key, str) and isinstance(root, dict) else None
+
+
+def _is_flat(value: list[object]) -> bool:
+    """Tell whether a list begins with an object, or a wrapped one, that has the places of its values in that list."""
+    if not _LEAST_FLAT <= len(value) <= _MOST_FLAT:
+        return False
+    first = value[0]
+    if isinstance(first, list):
+        return _is_tagged(first) and _place(first[1], value) is not None
+    return bool(first) and isinstance(first, dict) and all(_has_places(one, value) for one in value)
+
+
+def _is_tagged(value: list[object]) -> bool:
+    return len(value) == 2 and isinstance(value[0], str) and value[0] in _TAGS
+
+
+def _has_places(told: object, flat: list[object]) -> bool:
+    """Tell whether a member of a flat list, if it is an object, has places of that list."""
+    return not isinstance(told, dict) or all(_place(inner, flat) is not None for inner in told.values())
+
+
+def _place(said: object, flat: list[object]) -> int | None:
+    """Return the place in a flat list that a number is."""
+    if not isinstance(said, str) or not said.isdecimal() or not said.isascii() or len(said) > len(str(_MOST_FLAT)):
+        return None
+    return place if (place := int(said)) < len(flat) else None
+
+
+def _from_flat(flat: list[object]) -> object:
+    """Return the first value of a flat list; what is in several places is one object, which may hold itself."""
+    made: list[object] = [{} if isinstance(one, dict) else [] if isinstance(one, list) else one for one in flat]
+
+    def at(said: object) -> object:
+        place = _place(said, flat)
+        return made[place] if place is not None else None
+
+    for whole, one in zip(made, flat, strict=True):
+        if isinstance(whole, dict) and isinstance(one, dict):
+            whole.update((name, at(inner)) for name, inner in one.items())
+        elif isinstance(whole, list) and isinstance(one, list):
+            whole.extend(map(at, one[1:] if _is_tagged(one) else one))
+    return made[0]
+
+
+def _is_pair(value: object) -> bool:
+    return isinstance(value, list) and len(value) == 2 and isinstance(value[0], str) and value[0].isdecimal()
+
+
+def _from_pair(value: object, depth: int) -> object:
+    """Return the value of a pair: a list of pairs, an object of pairs, or itself."""
+    if depth > _DEEPEST or not isinstance(value, list) or not _is_pair(value):
+        return value
+    kind, inner = value
+    if kind == _LIST and isinstance(inner, list):
+        return [_from_pair(one, depth + 1) for one in inner]
+    if kind == _PLAIN and isinstance(inner, dict):
+        return {name: _from_pair(one, depth + 1) for name, one in inner.items()}
+    return inner

@@ -1,0 +1,64 @@
+"""Rows that scripts give one by one: calls of one function, elements of one array, arrays that go side by side.
+
+``add("red.jpg", "Red Delta"); add("blue.jpg", "Blue Box")``; ``pic[0] = "red.jpg"; text[0] = "Red Delta"``.
+"""
+
+from bisect import bisect_left
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from itertools import islice
+
+from pickcrate.finders.literals import EXTENSION, is_address
+from pickcrate.finders.strings import literal_at
+from pickcrate.items.objectliteral import Effort
+from pickcrate.lazyre import lazy
+
+_NAME = r"(?<![\w$.])([A-Za-z_$][\w$.]{0,60}+)"
+_CALL = lazy(rf"(?:new\s{{1,9}})?{_NAME}\s{{0,9}}(?=\(\s{{0,99}}[\"'`{{\[])|\.(\w{{1,60}}+)(?=\([\"'`{{\[])")
+_ELEMENT = lazy(rf"{_NAME}\s?\[\s?(\d{{1,5}})\s?\]\s{{0,9}}=\s{{0,9}}(?:new\s{{1,9}}Array\s{{0,9}})?(?=[\"'`{{\[(])")
+_ROOM = 2_000
+"""Characters from the beginning of a row in which its first picture is named"""
+
+_MOST_ROWS, _MOST_COLUMNS = 5_000, 50
+_LEAST_ROWS = 2
+
+
+def rows_in(script: str, effort: Effort) -> Iterator[object]:
+    """Yield what calls and assignments of a script make together, and what each is given, if that has pictures."""
+    named = [match.start() for match in EXTENSION.finditer(script)]
+    rows: dict[str, list[object]] = defaultdict(list)
+    columns: dict[str, dict[int, str]] = defaultdict(dict)
+    for match in islice(_ELEMENT.finditer(script), _MOST_ROWS):
+        said = literal_at(script, match.end())
+        if said is not None:
+            columns[match[1]][int(match[2])] = said
+        elif _is_near(named, match.end()):
+            rows[match[1]].append(effort.read(script, match.end())[0])
+    for match in islice(_CALL.finditer(script), _MOST_ROWS):
+        if _is_near(named, match.end()):
+            given, _ = effort.read(script, match.end())
+            is_single = isinstance(given, list) and len(given) == 1
+            rows[f"{match[1] or match[2]}("].append(given[0] if is_single and isinstance(given, list) else given)
+    for members in rows.values():
+        told = [one for one in members if one]
+        yield told
+        yield from (one for one in told if isinstance(one, dict) or (len(told) == 1 and isinstance(one, list)))
+    yield from side_by_side([[said for _, said in sorted(column.items())] for column in columns.values()])
+
+
+def side_by_side(columns: Iterable[list[str]]) -> Iterator[list[list[str]]]:
+    """Yield the rows of columns of one length, of which one has the addresses of pictures and the others have none."""
+    by_length: dict[int, list[list[str]]] = defaultdict(list)
+    for column in islice(columns, _MOST_COLUMNS):
+        by_length[len(column)].append(column)
+    for length, alike in by_length.items():
+        pictures = [column for column in alike if all(map(is_address, column))]
+        texts = [column for column in alike if not any(map(is_address, column))]
+        if length >= _LEAST_ROWS and pictures and texts:
+            yield from ([list(row) for row in zip(addresses, *texts, strict=True)] for addresses in pictures)
+
+
+def _is_near(named: list[int], start: int) -> bool:
+    """Tell whether a picture is named in the next characters, as the places say where any is."""
+    at = bisect_left(named, start)
+    return at < len(named) and named[at] - start < _ROOM
