@@ -167,6 +167,9 @@ def _in_string(text: str, *, is_shown: bool, has_folder: bool) -> Iterator[str]:
     if is_shown and is_file(text):
         yield text.strip()
         return
+    if is_shown and "?" in text:  # a page is opened with the picture's address in its query
+        yield from in_query(text)
+        return
     found = listed(text) or [entry.url for entry in sizes_in(text)]
     if is_shown or not has_folder or all(map(says_where, found)):
         yield from found
