@@ -13,7 +13,7 @@ from pickcrate.credits import Credit, as_html, as_markdown
 from pickcrate.licences import licence_address, licence_name
 from pickcrate.media.embedded import embedded
 from pickcrate.read.document import read_document
-from pickcrate.read.rights import claims_of_caption, claims_of_file
+from pickcrate.read.rights import claims_of_caption, claims_of_fields, claims_of_file
 
 LICENCES = {
     "https://creativecommons.org/licenses/by-nc-sa/4.0/": "CC-BY-NC-SA-4.0",
@@ -49,12 +49,29 @@ CAPTIONS = [
     ("Courtesy of the Galewick Kite Museum", "the Galewick Kite Museum"), ("Фото: Ильзе", "Ильзе"), ("写真：凧博物館", "凧博物館"),
     ("Foto di Tam Orrin", "Tam Orrin"), ("The photo shows a kite by the sea", ""), ("A photograph", ""), ("Image of a kite", ""),
     ("Credits were given. He flew on", ""), ("", ""),
+    ("Red Delta by Ilse Marrow, CC BY 4.0", "Ilse Marrow"), ("Dusk, by Tam Orrin is licensed under a CC BY-SA 2.0 licence", "Tam Orrin"),
+    ("Red Delta, CC BY 4.0", ""), ("Kites by the sea", ""),
 ]  # fmt: skip
 
 
 @pytest.mark.parametrize(("caption", "credit"), CAPTIONS)
 def test_captions_say_it_outright(caption: str, credit: str) -> None:
     assert Rights(claims=claims_of_caption(caption)).credit == credit
+
+
+FIELDS: list[tuple[tuple[tuple[str, str], ...], tuple[str, str]]] = [
+    ((("Photographer", "Ilse Marrow"), ("Maker", "Tam")), ("Ilse Marrow", "")),
+    ((("Photo by", "\u00a9 2020 Ilse"), ("Licence", "CC BY 4.0")), ("Ilse", "CC-BY-4.0")),
+    ((("Author", "Ilse"), ("License", "https://creativecommons.org/licenses/by/3.0/")), ("Ilse", "CC-BY-3.0")),
+    ((("Author", "Ilse"), ("Rights", "ask us")), ("", "")),
+    ((("Photo", "red.jpg"), ("Copyright", "2020"), ("By", "Tam"), ("Credit card", "yes")), ("", "")),
+]
+
+
+@pytest.mark.parametrize(("fields", "expected"), FIELDS)
+def test_fields_say_it_by_their_labels(fields: tuple[tuple[str, str], ...], expected: tuple[str, str]) -> None:
+    rights = Rights(claims=claims_of_fields(fields))
+    assert (rights.credit, rights.licence) == expected
 
 
 def test_a_caption_may_name_a_licence() -> None:
@@ -82,12 +99,13 @@ PAGE = """<title>Hall</title>
 <div vocab="https://schema.org/" typeof=ImageObject><img property=contentUrl src=rdfa.png><meta property=copyrightNotice content="Ilse 2020"></div>
 <figure><img src=figure.png><figcaption>Dusk. Photo: Tam <a rel=license href="https://creativecommons.org/licenses/by-sa/4.0/">CC</a></figcaption></figure>
 <figure><img src=marked.png><figcaption>Noon <span class="photo-credit">Foto: Ilse Marrow</span></figcaption></figure>
+<div itemscope><img src=data.png data-photographer="Photo: Ilse"><span property="cc:attributionName">Ilse Marrow</span></div>
 <div><img src=one.png><img src=two.png><a rel=license href=/some>licence</a></div>
 """
 
 
 def test_a_page_says_it_in_many_ways(run: Program, web: Server) -> None:
-    for name in ("ld", "micro", "rdfa", "figure", "marked", "one", "two"):
+    for name in ("ld", "micro", "rdfa", "figure", "marked", "data", "one", "two"):
         (web.www / f"{name}.png").write_bytes(picture("PNG", (30, 20), (len(name), 2, ord(name[0]))))
     (web.www / "p.html").write_text(PAGE)
     rows = {
@@ -103,6 +121,7 @@ def test_a_page_says_it_in_many_ways(run: Program, web: Server) -> None:
         "rdfa.png": ("Ilse 2020", f"{data}: copyrightNotice", None, None),
         "figure.png": ("Tam", "its caption: Photo:", "CC-BY-SA-4.0", f"{beside}: a link to its licence"),
         "marked.png": ("Ilse Marrow", f"{beside}: marked as its credit", None, None),
+        "data.png": ("Ilse Marrow", f"{beside}: marked as its credit", None, None),
         "one.png": (None, None, None, None),
         "two.png": (None, None, None, None),
     }
@@ -222,6 +241,16 @@ def test_credits_have_the_form_that_is_recommended() -> None:
         rf"[CC\-BY\-4.0](<{BY}>) (its list), [the picture](<https://kites.example/a.jpg>)"
     ).replace("**a.jpg**", "**a.jpg**")
     assert f'<a href="{BY}">CC-BY-4.0</a>' in "".join(as_html("k", [one]))
+
+
+def test_the_metadata_of_a_page_may_name_its_licence(run: Program, tmp_path: Path) -> None:
+    head = '<meta name="DC.rights" content="{}"><img src=a.png data-credit="Photo: Tam">'
+    (tmp_path / "p.html").write_text(head.format("https://creativecommons.org/licenses/by/4.0/"))
+    (row,) = run("look", "p.html", "--format", "jsonl").rows
+    assert (row["licence"], row["licence_from"]) == ("CC-BY-4.0", "the page, of all it has: dc.rights")
+    assert (row["credit"], row["credit_from"]) == ("Tam", "the page beside it: data-credit")
+    (tmp_path / "p.html").write_text(head.format("ask us"))
+    assert run("look", "p.html", "--format", "jsonl").rows[0]["licence"] is None
 
 
 def test_what_stands_beside_is_bounded() -> None:

@@ -27,6 +27,7 @@ class Claimant(StrEnum):
     MANIFEST = "its manifest"
     BESIDE = "the page beside it"
     CAPTION = "its caption"
+    ITEM = "its item"
     LIST = "its list"
     PAGE = "the page, of all it has"
 

@@ -39,8 +39,23 @@ _LICENCE_LINKS = (
 )
 _CREDIT_MARKS = (
     "[class*=credit i], [class*=copyright i], [class*=photographer i], [class*=attribution i], [itemprop=creditText], "
-    "figcaption cite, figcaption small"
+    "figcaption cite, figcaption small, [property='cc:attributionName']"
 )
+_CREDIT_ATTRIBUTES = ("data-credit", "data-credits", "data-photographer", "data-copyright", "data-attribution")
+_OF_CREDIT = frozenset(
+    "photographer photographers credit credits copyright fotograf fotografin photographe fot\u00f3grafo fotografo "
+    "bildnachweis bildquelle".split()
+)
+_OF_PICTURES = frozenset("photo photos photograph image picture foto by".split())
+"""labels of fields that name who made the picture, and what else may stand in them: "Photo credit", "Photo by" """
+
+_AUTHORS = frozenset("author creator autor auteur autore urheber artist".split())
+"""labels that do where another field is the picture's licence: without it they may name who made the thing"""
+
+_OF_LICENCE = frozenset("licence license licensing rights lizenz licencia licenza".split())
+_LICENCE_METADATA = ("dcterms.license", "dc.license", "dc.rights.license", "dcterms.rights", "dc.rights")
+"""DCMI Metadata Terms, as HTML metadata has them"""
+
 _END = r"([^|;\n\u00b7]{2,120}?)(?=\s*(?:[|;\n\u00b7]|\.(?:\s|$)|\)|\]|,?\s*\b(?:CC\b|Creative Commons)|$))"
 _LEADS = (
     r"photo(?:graph(?:y|er|ed)?|graphie|s)?(?:\s+credits?)?", r"image(?:\s+credits?)?", r"picture(?:\s+credits?)?",
@@ -55,9 +70,16 @@ _PHOTO_BY = lazy(
     r"\s*(?:[:\uff1a]\s*(?:\u00a9\s*)?|\s(?:by|von|de|di|par|por)\s+|(?<=of)\s+)" + _END,
     re.IGNORECASE,
 )
+_WORK_BY = lazy(
+    r"\bby\s+([^,;|()\[\]\n]{2,80}?)\s*[,/(\[]?\s*(?:(?:is\s+)?licen[sc]ed\s+|used\s+)?(?:under\s+)?(?:an?\s+)?(?=CC\b)",
+    re.IGNORECASE,
+)
+"""who made what a licence of Creative Commons stands behind: "Red Delta by Ino Vale, CC BY 4.0" """
+
 _YEARS = r"(?:(?:19|20)\d\d(?:\s*[-\u2013]\s*(?:19|20)?\d\d)?,?\s*)?"
 _COPYRIGHT = lazy(rf"(?:\u00a9|\(c\)(?=\s)|\bcopyright(?:\s+\u00a9)?)\s*{_YEARS}(?:by\s+)?" + _END, re.IGNORECASE)
 _OF_TERMS = (("license", Aspect.LICENCE), ("acquireLicensePage", Aspect.TERMS), ("usageInfo", Aspect.TERMS))
+_WORD = lazy(r"[^\W\d_]+")
 _SCOPE = lazy(r"\s*([A-Za-z0-9_-]+)\s*:\s*(.*)", re.DOTALL)
 _WITH_VALUES = frozenset(("unavailable_after", "max-snippet", "max-image-preview", "max-video-preview"))
 
@@ -87,6 +109,9 @@ def rights_on_page(tree: "LexborHTMLParser", base: str, fields: Mapping[str, str
     licences = {absolute(link.attributes.get("href") or "", base) for link in links} - {None}
     licence = licences.pop() if len(licences) == 1 else None
     claims = (Claim(Aspect.LICENCE, licence, Claimant.PAGE, "its one link to a licence"),) if licence else ()
+    stated = ((name, text) for name in _LICENCE_METADATA for text in said.get(name, []) if _is_licence(text))
+    if not claims and (metadata := next(stated, None)) is not None:
+        claims = (Claim(Aspect.LICENCE, fold(metadata[1]), Claimant.PAGE, metadata[0]),)
     return Rights(_directive(lines, robot, _ABOUT_IMAGES), reservation, claims)
 
 
@@ -171,6 +196,11 @@ def _beside(tree: "LexborHTMLParser", base: str) -> Iterator[tuple[str, Claim]]:
         text = fold(element.text())
         if text and len(text) <= _LONGEST_CREDIT and (picture := _sole_picture(element, base)) is not None:
             yield picture, Claim(Aspect.CREDIT, _without_lead(text), Claimant.BESIDE, "marked as its credit")
+    for name in _CREDIT_ATTRIBUTES:
+        for element in tree.css(f"img[src][{name}]")[:_MOST_ELEMENTS]:
+            text, url = fold(element.attributes.get(name)), absolute(element.attributes.get("src") or "", base)
+            if 0 < len(text) <= _LONGEST_CREDIT and url is not None:
+                yield url, Claim(Aspect.CREDIT, _without_lead(text), Claimant.BESIDE, name)
 
 
 def _sole_picture(element: "LexborNode", base: str) -> str | None:
@@ -194,7 +224,7 @@ def _sole_picture(element: "LexborNode", base: str) -> str | None:
 def claims_of_caption(caption: str) -> tuple[Claim, ...]:
     """Return what a caption says outright: whose picture it is, and under which licence."""
     claims: list[Claim] = []
-    for pattern in (_PHOTO_BY, _COPYRIGHT):
+    for pattern in (_PHOTO_BY, _COPYRIGHT, _WORK_BY):
         if caption and (match := pattern.search(caption)) is not None and (text := match[1].strip(" .,;:|)]")):
             claims.append(
                 Claim(Aspect.CREDIT, text, Claimant.CAPTION, match[0][: match.start(1) - match.start()].strip())
@@ -203,6 +233,32 @@ def claims_of_caption(caption: str) -> tuple[Claim, ...]:
     if caption and (name := licence_name(caption)) != caption and name:
         claims.append(Claim(Aspect.LICENCE, name, Claimant.CAPTION))
     return tuple(claims)
+
+
+def claims_of_fields(fields: Iterable[tuple[str, str]]) -> tuple[Claim, ...]:
+    """Return what the fields of an item say of its picture: by their labels, whose it is, and under which licence.
+
+    A field that is for a licence and names none that is known says whose it is at most.
+    """
+    claims: list[Claim] = []
+    authors: list[Claim] = []
+    for label, said in fields:
+        words = frozenset(_WORD.findall(label.casefold()))
+        is_credit = words <= _OF_CREDIT | _OF_PICTURES and (words & _OF_CREDIT or {"by"} < words)
+        if words & _OF_LICENCE and _is_licence(said):
+            claims.append(Claim(Aspect.LICENCE, said, Claimant.ITEM, label))
+        elif is_credit and len(said) <= _LONGEST_CREDIT and _WORD.search(said) is not None and not is_web(said):
+            claims.append(Claim(Aspect.CREDIT, _without_lead(said), Claimant.ITEM, label))
+        elif words and words <= _AUTHORS:
+            authors.append(Claim(Aspect.CREDIT, said, Claimant.ITEM, label))
+    has_licence = any(claim.aspect is Aspect.LICENCE for claim in claims)
+    return (*claims, *authors) if has_licence else tuple(claims)
+
+
+def _is_licence(said: str) -> bool:
+    """Tell whether a text or an address is that of a known licence."""
+    name = licence_name(said)
+    return bool(name) and name != said
 
 
 def claims_of_file(fields: Iterable[Embedded]) -> tuple[Claim, ...]:

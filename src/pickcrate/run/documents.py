@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief, is_web
-from pickcrate.claims import Rights
+from pickcrate.claims import Claim, Rights
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.brought import BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
@@ -23,7 +23,7 @@ from pickcrate.page import Page
 from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import DATA, FEEDS, Kind
-from pickcrate.read.rights import claims_of_caption
+from pickcrate.read.rights import claims_of_caption, claims_of_fields
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.feeds import survey_feed
 from pickcrate.run.further import Known, Listing, further_pages, is_list
@@ -292,7 +292,7 @@ class Documents(Struct, frozen=True):
         if listed is not None:
             grouped = listed.new(grouped, number)
         images = mark(self.means.measured([resolve(image, full=full) for image in grouped], probes))
-        if surveyed.rights or any(image.shown.words.caption for image in images):
+        if surveyed.rights or any(image.shown.words.caption or image.shown.item.columns for image in images):
             images = [replace(image, rights=self._heeded(image, surveyed.rights)) for image in images]
         return self._sifted_early(images)
 
@@ -316,7 +316,7 @@ class Documents(Struct, frozen=True):
         """Return what is said of the use of one picture, of it alone or of all on its page."""
         of_page = rights.get(image.shown.page, _NOTHING)
         own = itertools.chain.from_iterable(rights[r.url].claims for r in image.references if r.url in rights)
-        claims = (*own, *claims_of_caption(image.shown.words.caption), *of_page.claims)
+        claims = (*own, *_own_claims(image.shown), *of_page.claims)
         bar = of_page.bar if self.means.order.manners.robots else ""
         return replace(of_page, bar=bar, claims=tuple(dict.fromkeys(claims)))
 
@@ -410,6 +410,12 @@ class Documents(Struct, frozen=True):
 
             # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
             surveyed.next_page = next_page(page, is_list=of_several and order.next_pages > 0)
+
+
+def _own_claims(shown: Reference) -> Iterator[Claim]:
+    """Yield what stands with a picture of its use: in its caption, in the fields of its item."""
+    yield from claims_of_caption(shown.words.caption)
+    yield from claims_of_fields(shown.item.columns)
 
 
 def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:
