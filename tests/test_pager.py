@@ -91,6 +91,10 @@ NEXT: list[tuple[str, str, str]] = [
     ("/kites", '<script>{"paging": {"next": "https:\\/\\/galewick.example\\/kites?page=2\\u0026s=a"}}</script>', "/kites?page=2&s=a"),
     ("/kites", '<script>var nextPageUrl = "/kites?page=2", next_url = "/calm"</script>', "/kites?page=2"),
     ("/kites", '<script>{"next": {"title": "/kites?page=2"}, "next": "/storm", "text": "/kites?page=4"}</script>', ""),
+    # neither how many are shown at once, nor where one signs in
+    ("/kites", "Per page: <b>1</b> <a href=/kites?per=2>2</a> <a href=/kites?per=3>3</a>", ""),
+    ("/kites?page=1&limit=9", "<b>1</b> <a href='/kites?page=2&limit=9'>2</a>", "/kites?page=2&limit=9"),
+    ("/kites", "<a href='/login?next=/kites'>Next</a>", ""),
     # what is no link: buttons, choices, forms, and what loads when it is seen
     ("/kites", "<button data-url=/kites?s=b>Load more</button>", "/kites?s=b"),
     ("/kites", "<button data-url=more2.html>Show more</button><button data-next-page=2>Load more</button>", "/more2.html"),

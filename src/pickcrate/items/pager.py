@@ -11,7 +11,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from pickcrate.addresses import leads_somewhere, without_fragment
+from pickcrate.addresses import leads_somewhere, path_of, without_fragment
 from pickcrate.finders.strings import unescape
 from pickcrate.items.answers import next_of_answer
 from pickcrate.items.controls import controls
@@ -44,6 +44,9 @@ _NEXT_IN_DATA = lazy(
     re.IGNORECASE,
 )
 """a key of a data block, or a variable of a script, that says where a list goes on"""
+_SIGNS_IN = lazy(r"/(?:log|sign)[-_]?(?:in|on|up|out)(?:\.\w+)?/?$|/(?:register|anmelden|connexion)/?$", re.IGNORECASE)
+_AT_ONCE = lazy(r"[?&](?:per|per[-_]?page|limit|page[-_]?size|size|rows)=\d{1,4}(?=&|$)", re.IGNORECASE)
+"""how many entries a page shows"""
 _DIGITS = lazy(r"\d+")
 
 
@@ -84,13 +87,19 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
         url = page.resolve(lead.raw)
         if url is None or lead.raw.startswith("#"):
             continue
-        if not page.leads_on(url):
+        if not page.leads_on(url) or _SIGNS_IN.search(path_of(url)) or _shows_more_at_once(url, page):
             continue
         if any(here.goes_on_at(there) for here, there in zip(own, readings_of(url), strict=True)):
             return without_fragment(url)
         if not other and (lead.is_of_pages or (is_list and own[0].number is None)):
             other = without_fragment(url)
     return other
+
+
+def _shows_more_at_once(url: str, page: Page) -> bool:
+    """Tell whether an address is this page's but for how many entries it shows."""
+    bare = _AT_ONCE.sub("", url)
+    return bare != url and any(bare == _AT_ONCE.sub("", own) for own in (page.address, page.home))
 
 
 def says_more(label: str) -> bool:
