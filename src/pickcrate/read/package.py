@@ -26,6 +26,9 @@ _CONTAINER = "META-INF/container.xml"
 _MOST_OF_A_LIST = 4_000_000
 _SAMPLE = 5
 _ZIP = b"PK"
+_OF_OFFICE = frozenset(("[Content_Types].xml", "content.xml"))
+"""what a package has that an office program wrote (ECMA-376, part 2; ODF 1.3, part 2)"""
+
 _HEAD = 4096
 
 
@@ -66,6 +69,7 @@ def read_package(file: BinaryIO, address: str, limit: int) -> Reading:
         return reading
     if (log := next((member for member in members.values() if member.is_log), None)) is not None:
         return _read_log(log, members)
+    _add_office_page(reading, file, address, members)
     order = _spine(members)
     for path in sorted(members, key=lambda path: (order.get(path, len(order)), path)):
         member = members[path]
@@ -76,6 +80,27 @@ def read_package(file: BinaryIO, address: str, limit: int) -> Reading:
         elif read_header(member.head) is not None or image_type(url) is not None:
             reading.add_picture(url, "archive")
     return reading
+
+
+def _add_office_page(reading: Reading, file: BinaryIO, address: str, members: dict[str, _Member]) -> None:
+    """Add the page that a document of an office program is, if the package is one."""
+    if not _OF_OFFICE.isdisjoint(members):
+        from pickcrate.read.office import office_page  # noqa: PLC0415
+        from pickcrate.read.officesheet import sheets_page  # noqa: PLC0415
+        from pickcrate.read.opendocumentpage import opendocument_page  # noqa: PLC0415 (few packages are such)
+
+        def load(path: str) -> bytes:
+            return members[path].load() if path in members else b""
+
+        try:
+            page = office_page(load) or sheets_page(file, load) or opendocument_page(load)
+        except Exception as error:  # noqa: BLE001 (a document may be made to trip up any code)
+            reading.flaws.append(Flaw("document", f"the document cannot be read: {str(error)[:200]}"))
+            return
+        if page is not None:
+            octets = page.encode("utf-8", "replace")
+            fields = {"content-type": "text/html; charset=utf-8"}
+            reading.documents.append(Document(lambda: octets, f"{address}/", fields))
 
 
 def _of_tar(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:

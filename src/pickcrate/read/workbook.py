@@ -71,6 +71,12 @@ def open_workbook(file: BinaryIO, source: str, chosen: Mapping[str, str], most: 
     return table
 
 
+def shown_rows(file: BinaryIO) -> Iterator[tuple[str, Iterator[_Cells]]]:
+    """Yield the sheets of a workbook, each by its title with its rows as they are shown, blank ones as well."""
+    for sheet in _loaded(file).worksheets[:MOST_SHEETS]:
+        yield sheet.title, (cells for _, cells in _lines(sheet.iter_rows(values_only=True)))
+
+
 def lists_addresses(file: BinaryIO, most: int) -> bool:
     """Tell whether a workbook is a list: a sheet of it shows web addresses, or else has them behind its cells.
 

@@ -4,7 +4,6 @@ ECMA-376, part 1, 18.3.1.47 (hyperlink) and 18.17.7 (functions); part 2, 9.3 (re
 stream: of what a library makes of them, blank cells and all, a small file may make very much.
 """
 
-import posixpath
 import re
 import zipfile
 from collections.abc import Iterator
@@ -12,6 +11,7 @@ from typing import TYPE_CHECKING, BinaryIO
 
 from pickcrate.lazyre import lazy
 from pickcrate.read.cells import is_address
+from pickcrate.read.office import targets_of
 
 if TYPE_CHECKING:
     from lxml import etree
@@ -67,16 +67,8 @@ def _column(letters: str) -> int:
 
 
 def _targets(archive: zipfile.ZipFile, part: str) -> dict[str, str]:
-    """Return where the relationships of a part lead: to other parts by their names, or to addresses."""
-    folder, name = posixpath.split(part)
-    found: dict[str, str] = {}
-    path = f"{folder}/_rels/{name}.rels"
-    for element in _elements(archive, path, "Relationship") if path in archive.namelist() else ():
-        target = element.get("Target") or ""
-        if element.get("TargetMode") != "External":
-            target = posixpath.normpath(posixpath.join("/", folder, target)).lstrip("/")
-        found[element.get("Id") or ""] = target
-    return found
+    known = frozenset(archive.namelist())
+    return targets_of(part, lambda path: archive.read(path) if path in known else b"")
 
 
 def _elements(archive: zipfile.ZipFile, part: str, *names: str) -> Iterator["etree._Element"]:

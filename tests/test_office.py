@@ -1,0 +1,152 @@
+"""Documents, slides and sheets of office programs: their pictures, named by the words around them."""
+
+import io
+from collections.abc import Iterable
+from pathlib import Path
+from zipfile import ZipFile
+
+from openpyxl import Workbook
+from openpyxl.drawing.image import Image as SheetImage
+
+from conftest import Program, picture
+from pickcrate.read.office import office_page
+from pickcrate.read.opendocumentpage import opendocument_page
+
+_R = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
+_NAMES = f'xmlns:w="w" xmlns:p="p" xmlns:a="a" xmlns:wp="wp" xmlns:mc="mc" xmlns:v="v" xmlns:o="o" xmlns:r="{_R}"'
+_ODF = 'xmlns:office="o" xmlns:text="t" xmlns:draw="d" xmlns:svg="s" xmlns:table="b" xmlns:presentation="p" xmlns:xlink="http://www.w3.org/1999/xlink"'
+
+
+def relationships(*leads: tuple[str, str, str]) -> str:
+    stated = (f'<Relationship Id="{name}" Type="{_R}/{kind}" Target="{target}"/>' for name, kind, target in leads)
+    return f"<Relationships>{''.join(stated)}</Relationships>"
+
+
+def words(text: str, style: str = "") -> str:
+    styled = f'<w:pPr><w:pStyle w:val="{style}"/></w:pPr>' if style else ""
+    return f"<w:p>{styled}<w:r><w:t>{text}</w:t></w:r></w:p>"
+
+
+def drawn(name: str, said: str = "") -> str:
+    return f'<w:r><w:drawing><wp:docPr name="Picture 1" descr="{said}"/><a:blip r:embed="{name}"/></w:drawing></w:r>'
+
+
+def text(body: str, *leads: tuple[str, str, str]) -> dict[str, str]:
+    return {
+        "[Content_Types].xml": "<Types/>",
+        "_rels/.rels": relationships(("a", "officeDocument", "word/document.xml")),
+        "docProps/core.xml": "<c><title>Kites of the coast</title></c>",
+        "word/styles.xml": f"<w:styles {_NAMES}><w:style w:styleId='berschrift1'><w:name w:val='heading 1'/></w:style>"
+        "<w:style w:styleId='Beschriftung'><w:name w:val='caption'/></w:style></w:styles>",
+        "word/document.xml": f"<w:document {_NAMES}><w:body>{body}</w:body></w:document>",
+        "word/_rels/document.xml.rels": relationships(*leads),
+    }
+
+
+def row(*cells: str) -> str:
+    return f"<w:tr>{''.join(f'<w:tc>{cell}</w:tc>' for cell in cells)}</w:tr>"
+
+
+LETTER = text(
+    words("The north mast", "berschrift1") + f"<w:p>{drawn('r1', 'A red delta')}</w:p>" + words("Figure 1: At dusk", "Beschriftung")
+    + words("Kites", "berschrift1") + "<w:tbl>" + row(words("Photo"), words("Kite"), words("Maker"))
+    + row(f"<w:p>{drawn('r2')}</w:p>", words("Blue Box"), words("Ysolde Marrow"))
+    + row(f"<w:p><w:r><mc:AlternateContent><mc:Choice>{drawn('r3')}</mc:Choice><mc:Fallback><w:pict><v:imagedata r:id='r2'/></w:pict>"
+          "</mc:Fallback></mc:AlternateContent></w:r></w:p>", words("Long Dragon"), words("Bram Oke")) + "</w:tbl>",
+    *((f"r{n}", "image", f"media/image{n}.png") for n in (1, 2, 3)),
+)  # fmt: skip
+SLIDE = """<p:sld {names}><p:pic><p:cNvPr descr="{said}"/><a:blip r:embed="r1"/></p:pic><p:sp><p:ph type="title"/><a:p><a:r><a:t>{title}</a:t></a:r></a:p>
+</p:sp><p:sp><a:p><a:r><a:t>Built by the sea</a:t></a:r></a:p></p:sp></p:sld>"""
+SLIDES = {
+    "[Content_Types].xml": "<Types/>",
+    "_rels/.rels": relationships(("a", "officeDocument", "ppt/presentation.xml")),
+    "ppt/presentation.xml": f"<p:presentation {_NAMES}><p:sldId r:id='s2'/><p:sldId r:id='s1'/></p:presentation>",
+    "ppt/_rels/presentation.xml.rels": relationships(*((f"s{n}", "slide", f"slides/slide{n}.xml") for n in (1, 2))),
+    **{f"ppt/slides/slide{n}.xml": SLIDE.format(names=_NAMES, said=f"kite {n}", title=title)
+       for n, title in ((1, "Blue Box"), (2, "Red Delta"))},
+    **{f"ppt/slides/_rels/slide{n}.xml.rels": relationships(("r1", "image", f"../media/image{n}.png")) for n in (1, 2)},
+}  # fmt: skip
+
+
+def framed(name: str, said: str = "") -> str:
+    return f'<draw:frame><draw:image xlink:href="Pictures/{name}.png"/><svg:desc>{said}</svg:desc></draw:frame>'
+
+
+def cells(*held: str) -> str:
+    made = (f"<table:table-cell>{one if '<' in one else f'<text:p>{one}</text:p>'}</table:table-cell>" for one in held)
+    return f"<table:table-row>{''.join(made)}</table:table-row>"
+
+
+OPEN_TEXT = (
+    "<text:h text:outline-level='1'>The north mast</text:h><text:p><draw:frame><draw:text-box><text:p>"
+    f"{framed('image1', 'A red delta')}<text:s/>Figure 1: At dusk</text:p></draw:text-box></draw:frame></text:p>"
+    f"<table:table>{cells('Photo', 'Kite')}{cells(framed('image2'), 'Blue Box')}{cells(framed('image3'), 'Long Dragon')}</table:table>"
+)
+OPEN_SLIDES = "".join(
+    f"<draw:page><draw:frame presentation:class='title'><draw:text-box><text:p>{title}</text:p></draw:text-box></draw:frame>"
+    f"{framed(name)}</draw:page>"
+    for title, name in (("Red Delta", "image1"), ("Blue Box", "image2"))
+)
+
+
+def write(path: Path, members: dict[str, str], pictures: Iterable[str]) -> None:
+    with ZipFile(path, "w") as package:
+        for name, part in members.items():
+            package.writestr(name, part)
+        for place, name in enumerate(pictures):
+            package.writestr(name, picture("PNG", (300 + place, 200)))
+
+
+def told(run: Program, name: str) -> list[tuple[str, str | None, str | None]]:
+    done = run("look", name, "--format", "jsonl")
+    return [(row["url"].rpartition("/")[2], row["item"], row["alt"]) for row in done.rows]
+
+
+def test_texts_and_slides_are_pages(run: Program, tmp_path: Path) -> None:
+    images = [f"image{n}.png" for n in (1, 2, 3)]
+    write(tmp_path / "letter.docx", LETTER, [f"word/media/{name}" for name in images])
+    rows = run("look", "letter.docx", "--format", "jsonl").rows
+    assert [(row["url"].rpartition("/")[2], row["item"], row["alt"], row["caption"]) for row in rows] == [
+        ("image1.png", "The north mast", "A red delta", "Figure 1: At dusk"),
+        ("image2.png", "Blue Box", None, None), ("image3.png", "Long Dragon", None, None)]  # fmt: skip
+    assert (rows[1]["columns"], rows[1]["heading"]) == ({"Kite": "Blue Box", "Maker": "Ysolde Marrow"}, "Kites")
+    run("pack", "letter.docx", "--name", "{item}")
+    assert (tmp_path / "crates" / "Kites of the coast" / "Blue Box.png").exists()
+    write(tmp_path / "talk.pptx", SLIDES, [f"ppt/media/{name}" for name in images])
+    assert told(run, "talk.pptx") == [
+        ("image2.png", "Red Delta", "kite 2"), ("image1.png", "Blue Box", "kite 1"), ("image3.png", None, None)
+    ]  # fmt: skip
+    for name, kind, body in (("t.odt", "text", OPEN_TEXT), ("p.odp", "presentation", OPEN_SLIDES)):
+        content = f"<office:document-content {_ODF}><office:body>{body}</office:body></office:document-content>"
+        members = {"mimetype": f"application/vnd.oasis.opendocument.{kind}", "content.xml": content}
+        write(tmp_path / name, members, [f"Pictures/{image}" for image in images])
+    assert told(run, "t.odt") == [
+        ("image1.png", None, "A red delta"), ("image2.png", "Blue Box", None), ("image3.png", "Long Dragon", None)
+    ]  # fmt: skip
+    assert [item for _, item, _ in told(run, "p.odp")] == ["Red Delta", "Blue Box", None]
+
+
+def test_pictures_on_a_sheet_are_named_by_their_rows(run: Program, tmp_path: Path) -> None:
+    book = Workbook()
+    sheet = book.create_sheet("Kites", 0)
+    sheet.append(["Kite", "Maker", "Photo"])
+    for place, (kite, maker) in enumerate((("Red Delta", "Ino"), ("Blue Box", "Ysolde")), 2):
+        sheet.append([kite, maker])
+        drawing = SheetImage(io.BytesIO(picture("PNG", (300 + place, 200))))
+        sheet.add_image(drawing, f"C{place}")
+    book.save(tmp_path / "kites.xlsx")
+    rows = run("look", "kites.xlsx", "--format", "jsonl").rows
+    assert [(row["item"], row["columns"]["Maker"], row["width"]) for row in rows] == [
+        ("Red Delta", "Ino", 302), ("Blue Box", "Ysolde", 303)]  # fmt: skip
+
+
+def test_what_is_nested_or_broken_costs_little() -> None:
+    deep = text(
+        "<w:p><w:r><w:drawing><w:txbxContent>" * 30 + drawn("r1") + "</w:txbxContent></w:drawing></w:r></w:p>" * 30
+    )
+    assert len(office_page(lambda path: deep.get(path, "").encode()) or "") < 2_000
+    cell = '<table:table><table:table-row><table:table-cell table:number-columns-repeated="16000">'
+    content = f"<x {_ODF}>{cell * 30}{framed('a')}"
+    assert len(opendocument_page(lambda path: content.encode() if path == "content.xml" else b"") or "") < 100_000
+    assert office_page(lambda path: b"<a" if path else b"") is None
+    assert opendocument_page(lambda _: b"") is None
