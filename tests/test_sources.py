@@ -937,6 +937,9 @@ def test_mail_as_it_is_kept_and_forwarded(run: Program, web: Server, tmp_path: P
     (tmp_path / "kept.mbox").write_text(
         f"From kay Mon Jan  5\n{first}\n\nFrom x\n{nested}\n\nFrom kay Tue Jan  6\n{second}"
     )
+    rows = run("look", "kept.mbox", "--allow-private", "--format", "jsonl").rows
+    assert {row["url"].rpartition("/")[2]: row["item"] for row in rows}["away.png"] == "Two"
+    assert {row["item_from"] for row in rows if row["item"] == "One"} == {"message 1; named by its title"}
     done = run("pack", "kept.mbox", "--crate", "c", "--allow-private", "--format", "jsonl")
     assert {row["name"]: row["url"] for row in done.rows if row["file"]} == {
         "red-delta.png": "cid:a+b@x", "away.png": f"{web.address}/away.png", "part1-1.png": "cid:part1-1"}  # fmt: skip

@@ -24,6 +24,7 @@ class ItemForm(Enum):
     DATA = "named in a data block of the page"
     POST = "entry {place} of the feed{of}"
     CANVAS = "canvas {place} of the manifest{of}"
+    MESSAGE = "message {place}"
     PART = "part {place} of the record{of}"
     LISTED = "from a list"
 

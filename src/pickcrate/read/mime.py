@@ -1,6 +1,8 @@
 """Pages saved as one MIME message: MHTML (RFC 2557) and mail (RFC 5322, 2045), with ``cid:`` pictures (RFC 2392)."""
 
 from collections.abc import Iterator
+from email.errors import MessageError
+from email.header import decode_header, make_header
 from email.message import Message
 from email.parser import BytesFeedParser
 from functools import partial
@@ -9,13 +11,17 @@ from urllib.parse import quote
 from msgspec import Struct
 
 from pickcrate.addresses import absolute
+from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.read.reading import Document, Reading, StoredBody
-from pickcrate.values import Flaw
+from pickcrate.values import Flaw, fold
 
 _BLANK_BASE = "cid:"
+_FIELDS = ("From", "To", "Date")
+"""what is said of a mail's pictures (RFC 5322, 3.6)"""
+
 _MOST_MESSAGES = 10_000
 _PIECE = 65_536
 # RFC 4155: a line goes before each message of a mailbox, and a blank one before that.
@@ -98,10 +104,11 @@ def _read_message(message: Message, number: int, address: str, reading: Reading)
     root = _root(message, parts)
     home = next((a for a in root.addresses if not a.startswith("cid:")), "") if root is not None else ""
     home = home or absolute(base, address) or address
+    item = _item(message, number + 1) if not location and base == home else NO_ITEM
     for place, part in enumerate(parts):
         load = partial(bytes, part.octets)
         if part is root or (part.is_page and not part.addresses):  # a mail may go on in another part
-            reading.documents.append(Document(load, home, _fields(part.message)))
+            reading.documents.append(Document(load, home, _fields(part.message), item))
         addresses = part.addresses
         if part.is_image and not addresses:
             addresses = [f"cid:part{number}-{place}"]
@@ -111,7 +118,25 @@ def _read_message(message: Message, number: int, address: str, reading: Reading)
             body = StoredBody(load, part.message.get_content_type(), own, is_held=True)
             reading.bodies.setdefault(one, body)
         if part.is_image:
-            reading.add_picture(addresses[0], "archive", filename=_filename(part.message))
+            reading.add_picture(addresses[0], "archive", filename=_filename(part.message), item=item)
+
+
+def _item(message: Message, place: int) -> Item:
+    """Return what a mail is called, by its subject, with who wrote it and when; NO_ITEM if it has none."""
+    subject = _decoded(message, "Subject")
+    if not subject:
+        return NO_ITEM
+    columns = tuple((name, said) for name in _FIELDS if (said := _decoded(message, name)))
+    return Item(subject, "", columns, ItemForm.MESSAGE, NamedBy.STATED, place)
+
+
+def _decoded(message: Message, name: str) -> str:
+    """Return a header field with its encoded words undone (RFC 2047); as it is if they are broken."""
+    said = _header(message, name)
+    try:
+        return fold(str(make_header(decode_header(said))))
+    except (ValueError, LookupError, MessageError):
+        return fold(said)
 
 
 def _parts(message: Message, base: str) -> Iterator[_Part]:

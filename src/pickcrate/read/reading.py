@@ -25,7 +25,7 @@ class Document(Struct, frozen=True):
     fields: Mapping[str, str] = field(default_factory=dict)
     """header fields of the response, lower case"""
     item: Item = NO_ITEM
-    """what its pictures are of, where its source says that: an entry of a feed"""
+    """what its pictures are of, where its source says that: an entry of a feed, a mail"""
     after: int = 0
     """how many references its source has before it"""
 

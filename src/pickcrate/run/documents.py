@@ -18,7 +18,7 @@ from pickcrate.fetch.private import names_private
 from pickcrate.findings import NO_BASE
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
-from pickcrate.item import ItemForm
+from pickcrate.item import NO_ITEM, Item, ItemForm
 from pickcrate.page import Page
 from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
@@ -122,9 +122,9 @@ class Documents(Struct, frozen=True):
             if listed is not None and listed.has_read(document.address):
                 continue
             head, surveyed = self._survey(opened, document, octets)
-            surveyed.references = [_with_filename(reference, filenames) for reference in surveyed.references]
+            surveyed.references = [_named(reference, filenames, document.item) for reference in surveyed.references]
             known.update(reference.url for reference in surveyed.references)
-            head = replace(head, flaws=(*reading.flaws, *head.flaws))
+            head = replace(head, title=head.title or document.item.title, flaws=(*reading.flaws, *head.flaws))
             reading.flaws.clear()
             first = replace(opened, octets=octets, address=document.address)
             for event in self._into_list_from(first, (head, surveyed), number, listed or Known()):
@@ -418,10 +418,11 @@ def _own_claims(shown: Reference) -> Iterator[Claim]:
     yield from claims_of_fields(shown.item.columns)
 
 
-def _with_filename(reference: Reference, filenames: Mapping[str, str]) -> Reference:
-    """Return a reference with the name that its source has for the file, where it has one."""
-    name = filenames.get(reference.url)
-    return replace(reference, filename=name) if name else reference
+def _named(reference: Reference, filenames: Mapping[str, str], item: Item) -> Reference:
+    """Return a reference with what its source calls the file, and as of an item, if it belongs to none on its page."""
+    filename = filenames.get(reference.url, "")
+    item = item if reference.item == NO_ITEM else reference.item
+    return replace(reference, filename=filename or reference.filename, item=item)
 
 
 def _shows_few(references: Sequence[Reference]) -> bool:
