@@ -180,12 +180,12 @@ def _ladders(addresses: list[_Named]) -> list[list[Version]]:
     previous: tuple[Version, float] | None = None
     for one in addresses:
         step = _step(one)
-        if not one.is_far and _goes_on(ladder, step, one):
-            ladder.append(step) if step is not None else None
+        if step is not None and not one.is_far and _goes_on(ladder, step, one):
+            ladder.append(step)
         else:
             _close_ladder(ladder, found)
-            is_before = previous is not None and not one.is_far and _INTO_LIST.fullmatch(_bare_of(one.between))
-            ladder = [one for one in (previous if is_before else None, step) if one is not None]
+            is_inside = not one.is_far and _INTO_LIST.fullmatch(_bare_of(one.between)) is not None
+            ladder = [first for first in (previous if is_inside else None, step) if first is not None]
         previous = step
     _close_ladder(ladder, found)
     return found
@@ -200,14 +200,15 @@ def _step(one: _Named) -> tuple[Version, float] | None:
     return (Version(one.text, width, name=one.name), width / height) if width and height else None
 
 
-def _goes_on(ladder: list[tuple[Version, float]], step: tuple[Version, float] | None, one: _Named) -> bool:
+def _goes_on(ladder: list[tuple[Version, float]], step: tuple[Version, float], one: _Named) -> bool:
     """Tell whether a picture is the next size of a ladder, by its sides and by what is between the two."""
-    if not ladder or step is None or _NEXT_OF_LIST.fullmatch(_bare_of(one.between)) is None:
+    if not ladder or _NEXT_OF_LIST.fullmatch(_bare_of(one.between)) is None:
         return False
     return abs(step[1] / ladder[-1][1] - 1) <= _SAME_RATIO
 
 
 def _close_ladder(ladder: list[tuple[Version, float]], found: list[list[Version]]) -> None:
+    """Add a ladder that is long enough, and whose sizes are in order but for the first."""
     versions = [version for version, _ in ladder]
     widths = [version.width or 0 for version in versions]
     listed = widths[1:] if widths and widths[0] == max(widths) else widths

@@ -13,9 +13,10 @@ from pickcrate.finders.encoded import decoded, with_quotes
 from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
+from pickcrate.items.datarows import things_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.objectliteral import Effort
-from pickcrate.items.records import thing_of, things_of
+from pickcrate.items.records import thing_of
 from pickcrate.items.revived import revived, target_of
 from pickcrate.items.scriptrows import rows_in, side_by_side
 from pickcrate.items.structured import Thing

@@ -13,7 +13,6 @@ from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.structured import Thing
-from pickcrate.lazyre import lazy
 from pickcrate.ranks import UNSAID, names_a_version, rank
 from pickcrate.values import fold
 from pickcrate.words import text_of
@@ -49,95 +48,33 @@ _AROUND = frozenset(
 
 _ADDRESSES = ("url", "href", "link", "permalink", "path", "page")
 _NO_FIELDS = frozenset((*"id key type kind uuid slug index order position lang about".split(), *_NAMES, *_ADDRESSES))
-_LONGEST_NAME, _LONGEST_FIELD, _MOST_FIELDS, _MOST_VALUES = 200, 200, 20, 20
+_LONGEST_NAME, LONGEST_FIELD, _MOST_FIELDS, _MOST_VALUES = 200, 200, 20, 20
 _DEEPEST = 6
-_CODE = lazy(r"[a-z0-9_.:/#@$-]*|[a-z]+(?:[A-Z][a-z0-9]*)+")
-"""what is for a program alone, in a row: it has neither a space nor a capital that begins it"""
-
 _LONGEST_MARKUP = 20_000
 
 
-def things_of(values: list[object]) -> list[Thing | None]:
-    """Return what the members of a list are, each as it says itself: objects, or rows of texts beside a picture."""
-    if len(values) > 1 and all(_is_row(value) for value in values):
-        return _of_rows([value for value in values if isinstance(value, list)])
-    return list(map(_of_member, values))
-
-
-def _of_member(value: object) -> Thing | None:
-    """Return what a member of a list is: an object, the only one in a pair with a name, or what a markup shows."""
-    if isinstance(value, dict):
-        return thing_of(value)
-    if isinstance(value, list) and len(value) <= _MOST_VALUES:
-        things = [thing for one in value if isinstance(one, dict) and (thing := thing_of(one)) is not None]
-        return things[0] if len(things) == 1 else None
-    if isinstance(value, str) and (name := _led_by(value)):
-        return Thing(name)
-    return None
-
-
-def _is_row(value: object) -> bool:
-    """Tell whether a value is a list of texts."""
-    return isinstance(value, list) and 1 < len(value) <= _MOST_VALUES and all(isinstance(one, str) for one in value)
-
-
-def _of_rows(rows: list[list[str]]) -> list[Thing | None]:
-    """Return what rows of texts are: called by the first column of names that differ, with the first row as its heads.
-
-    Heads are a row without a picture above rows that have one each.
-    """
-    nothing: list[Thing | None] = [None for _ in rows]
-    has_picture = [any(map(_shows, row)) for row in rows]
-    has_heads = not has_picture[0]
-    width = min(map(len, rows))
-    told = rows[1:] if has_heads else rows
-    if not all(has_picture[has_heads:]):
-        return nothing
-    columns = ([row[at] for row in told] for at in range(width))
-    at = next((at for at, column in enumerate(columns) if _are_names(column)), None)
-    names = [row[at] for row in told] if at is not None else [next(filter(None, map(_led_by, row)), "") for row in told]
-    heads = rows[0] if has_heads else []
-    fields = (
-        tuple((head, said) for head, said in zip(heads, row, strict=False) if _is_field(head, said) and said != name)
-        for name, row in zip(names, told, strict=True)
-    )
-    things = [Thing(fold(name), "", said) if name else None for name, said in zip(names, fields, strict=True)]
-    return [None, *things] if has_heads else [*things]
-
-
-def _shows(text: str) -> bool:
+def shows(text: str) -> bool:
+    """Tell whether a text is the address of a picture, or a piece of markup that has one."""
     return is_address(text) or ("<" in text and next(in_markup(text), None) is not None)
 
 
-def _are_names(column: list[str]) -> bool:
-    """Tell whether texts may be what things are called: most of them differ."""
-    if any(_shows(text) or _CODE.fullmatch(text) is not None or not _is_name(fold(text)) for text in column):
-        return False
-    return 2 * len(set(column)) > len(column)
-
-
-def _is_field(head: str, said: str) -> bool:
-    return bool(head) and 0 < len(said) <= _LONGEST_FIELD and not _shows(said)
-
-
-def _led_by(markup: str) -> str:
+def led_by(markup: str) -> str:
     """Return the heading, the bold words or the link that a piece of markup has beside a picture."""
-    if not _shows(markup) or "<" not in markup or len(markup) > _LONGEST_MARKUP:
+    if not shows(markup) or "<" not in markup or len(markup) > _LONGEST_MARKUP:
         return ""
     body = LexborHTMLParser(markup).body
     lead = body.css_first(f"{HEADING_SELECTOR}, strong, b") or body.css_first("a") if body is not None else None
     said = text_of(lead) if lead is not None else ""
-    return said if _is_name(said) else ""
+    return said if is_name(said) else ""
 
 
 def thing_of(value: dict[str, object]) -> Thing | None:
     """Return what an object says that it is; None if it has no name."""
     if _is_binding(value):
-        value = {name: inner["value"] for name, inner in value.items() if isinstance(inner, dict)}
-        value = {"name" if name.endswith("Label") else name: inner for name, inner in reversed(value.items())}
+        value = _plain_binding(value)
     found = _named(value, 0)
     if found is None:
-        shown = (_led_by(said) for inner in value.values() for said in _texts_of(inner) if "<" in said)
+        shown = (led_by(said) for inner in value.values() for said in _texts_of(inner) if "<" in said)
         name = next(filter(None, shown), "")
         return Thing(name, _page_of(value)) if name else None
     name, around = found
@@ -153,7 +90,7 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
     """Return the name of an object, and the objects that say something of it, the outermost first; None without one."""
     plain = {_plain(key): inner for key, inner in value.items()}
     for key in _NAMES:
-        if key in plain and _is_name(name := _text(plain[key], 0)):
+        if key in plain and is_name(name := _text(plain[key], 0)):
             return name, [value]
     if depth < _DEEPEST:
         for inner in (inner for key, inner in plain.items() if key in _AROUND):
@@ -176,7 +113,7 @@ def _plain(key: str) -> str:
     return key.rpartition(":")[2].lstrip("_@").lower()
 
 
-def _is_name(text: str) -> bool:
+def is_name(text: str) -> bool:
     """Tell whether a text may be what something is called: what says of which size a picture is, is none."""
     if not 0 < len(text) <= _LONGEST_NAME or says_nothing(text):
         return False
@@ -214,7 +151,7 @@ def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
             continue
         texts = inner[:_MOST_VALUES] if isinstance(inner, list) else [inner]
         said = ", ".join(text for text in texts if isinstance(text, str) and text and "/" not in text)
-        if 0 < len(said) <= _LONGEST_FIELD:
+        if 0 < len(said) <= LONGEST_FIELD:
             yield key, fold(said)
 
 
@@ -222,3 +159,10 @@ def _is_binding(value: dict[str, object]) -> bool:
     """Tell whether an object is a row of an answer of SPARQL (Query Results JSON 1.1, 3.2.2): each value has a type."""
     values = value.values()
     return bool(value) and all(isinstance(inner, dict) and "type" in inner and "value" in inner for inner in values)
+
+
+def _plain_binding(value: dict[str, object]) -> dict[str, object]:
+    """Return such a row as an object, named by the first of its labels, as the services of such data call names."""
+    plain = {name: inner["value"] for name, inner in value.items() if isinstance(inner, dict)}
+    label = next((name for name in plain if name.endswith("Label")), "")
+    return {"name" if name == label else name: said for name, said in plain.items()}

@@ -4,7 +4,7 @@ Frameworks send the state of a page so that what stands in several places is sen
 object has the places of its values, as pairs of a kind and a value, or as a cache of objects by their keys.
 """
 
-_TAGS = frozenset(("Reactive", "ShallowReactive", "Ref", "ShallowRef", "EmptyRef", "EmptyShallowRef"))
+_TAGS = frozenset(("Reactive", "ShallowReactive", "Ref", "ShallowRef"))
 """what a flat list wraps a value in, by its name and the value's place"""
 
 _PLAIN, _LIST = "0", "1"

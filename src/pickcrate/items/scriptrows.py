@@ -37,8 +37,8 @@ def rows_in(script: str, effort: Effort) -> Iterator[object]:
     for match in islice(_CALL.finditer(script), _MOST_ROWS):
         if _is_near(named, match.end()):
             given, _ = effort.read(script, match.end())
-            is_single = isinstance(given, list) and len(given) == 1
-            rows[f"{match[1] or match[2]}("].append(given[0] if is_single and isinstance(given, list) else given)
+            single = given[0] if isinstance(given, list) and len(given) == 1 else given
+            rows[f"{match[1] or match[2]}("].append(single)
     for members in rows.values():
         told = [one for one in members if one]
         yield told

@@ -6,9 +6,8 @@ has the chapters, which the structural links lay over the parts.
 
 import itertools
 from collections.abc import Iterator
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from lxml import etree
 from msgspec import Struct
 
 from pickcrate.addresses import absolute, image_type
@@ -16,9 +15,12 @@ from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.media import by_media_type
 from pickcrate.ranks import LARGEST, MEDIUM, SMALL, UNSAID, words_in
 from pickcrate.read.reading import MOST_REFERENCES, Reading
+from pickcrate.read.xmltree import local_name, xml_root
 from pickcrate.values import Flaw, Role, Words, fold
 
-_MOST_BYTES = 50_000_000
+if TYPE_CHECKING:
+    from lxml import etree
+
 _MOST_MAPS, _MOST_AROUND = 20, 5
 """structural maps that are looked at, and groups around a file"""
 
@@ -46,13 +48,7 @@ def read_mets(octets: bytes, address: str) -> Reading:
     The document may be broken; what goes beyond a bound of its parser is left out.
     """
     reading = Reading()
-    parser = etree.XMLParser(
-        recover=True, resolve_entities=False, no_network=True, huge_tree=False, remove_comments=True, remove_pis=True
-    )
-    try:
-        root = etree.fromstring(octets[:_MOST_BYTES], parser)
-    except (etree.XMLSyntaxError, ValueError):
-        root = None
+    root = xml_root(octets)
     if root is None:
         return reading
     reading.title = _title(root)
@@ -80,7 +76,7 @@ def _add(reading: Reading, versions: list[_File], address: str, item: Item, chap
         cluster = added if cluster is None else cluster
 
 
-def _item(part: etree._Element, place: int, work: str) -> Item:
+def _item(part: "etree._Element", place: int, work: str) -> Item:
     """Return what a part is called: its label, or the number that stands on it, as a person would say it."""
     label, number = fold(part.get("LABEL", "")), fold(part.get("ORDERLABEL", ""))
     title = label or (f"{part.get('TYPE') or 'part'} {number}" if any(map(str.isalnum, number)) else "")
@@ -88,14 +84,14 @@ def _item(part: etree._Element, place: int, work: str) -> Item:
     return Item(title, "", columns, ItemForm.PART, NamedBy.LABEL, place, work)
 
 
-def _title(root: etree._Element) -> str:
+def _title(root: "etree._Element") -> str:
     """Return what the work is called: by the record, or by the first title in its descriptions."""
     record = next((element for element in _within(root, "mets")), root)
     said = (record.get("LABEL", ""), *("".join(map(str, title.itertext())) for title in _within(root, "title")))
     return next(filter(None, map(fold, said)), "")
 
 
-def _files(root: etree._Element, address: str) -> dict[str, _File]:
+def _files(root: "etree._Element", address: str) -> dict[str, _File]:
     """Return the pictures among the files of a work, by their identifiers."""
     files: dict[str, _File] = {}
     for element in _within(root, "file"):
@@ -109,17 +105,17 @@ def _files(root: etree._Element, address: str) -> dict[str, _File]:
     return files
 
 
-def _rank(file: etree._Element) -> int:
+def _rank(file: "etree._Element") -> int:
     """Return how large a file is by its use, or by that of a group around it (METS 1.12: ``fileGrp``, ``USE``)."""
     groups = itertools.islice(file.iterancestors(), _MOST_AROUND)
-    for one in (file, *(group for group in groups if _name(group) == "fileGrp")):
+    for one in (file, *(group for group in groups if local_name(group) == "fileGrp")):
         ranks = [_RANK_OF_USE[word] for word in words_in(one.get("USE", "")) if word in _RANK_OF_USE]
         if ranks:
             return min(ranks)
     return UNSAID
 
 
-def _parts(root: etree._Element) -> Iterator[etree._Element]:
+def _parts(root: "etree._Element") -> Iterator["etree._Element"]:
     """Yield the parts of a work that files are of: of its physical map, or of the first that has any."""
     maps = sorted(
         itertools.islice(_within(root, "structMap"), _MOST_MAPS),
@@ -132,15 +128,15 @@ def _parts(root: etree._Element) -> Iterator[etree._Element]:
             return
 
 
-def _named_by(part: etree._Element) -> Iterator[str]:
+def _named_by(part: "etree._Element") -> Iterator[str]:
     """Yield the identifiers of the files of a part itself, and not of the parts in it."""
     for pointer in part:
-        if _name(pointer) == "fptr":
+        if local_name(pointer) == "fptr":
             named = (pointer.get("FILEID"), *(area.get("FILEID") for area in _within(pointer, "area")))
             yield from filter(None, named)
 
 
-def _chapters(root: etree._Element) -> dict[str, str]:
+def _chapters(root: "etree._Element") -> dict[str, str]:
     """Return the labels of the innermost chapters that parts are in, by the identifiers of the parts."""
     labels = {div.get("ID", ""): fold(div.get("LABEL", "")) for div in _within(root, "div") if div.get("LABEL")}
     chapters: dict[str, str] = {}
@@ -151,10 +147,6 @@ def _chapters(root: etree._Element) -> dict[str, str]:
     return chapters
 
 
-def _within(element: etree._Element, name: str) -> Iterator[etree._Element]:
+def _within(element: "etree._Element", name: str) -> Iterator["etree._Element"]:
     """Yield the elements of a name in an element and itself, whatever their namespaces."""
     return iter(element.iter(f"{{*}}{name}"))
-
-
-def _name(element: etree._Element) -> str:
-    return etree.QName(element).localname

@@ -12,10 +12,11 @@ from urllib.parse import quote
 
 from msgspec import Struct
 
+from pickcrate.read.xmltree import local_attribute, local_name, xml_root
+
 if TYPE_CHECKING:
     from lxml import etree
 
-_MOST_BYTES = 50_000_000
 _MOST_SLIDES = 2_000
 RELATIONSHIP = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}"
 _OWN_RELATIONSHIPS = "_rels/.rels"
@@ -30,7 +31,7 @@ Load = Callable[[str], bytes]
 
 def main_part(load: Load) -> str:
     """Return which part of a package is the document itself (ECMA-376, part 2, 6.5.4); empty if none is."""
-    for element in within(parsed(load(_OWN_RELATIONSHIPS)), "Relationship"):
+    for element in within(xml_root(load(_OWN_RELATIONSHIPS)), "Relationship"):
         if (element.get("Type") or "").endswith("/officeDocument"):
             return posixpath.normpath((element.get("Target") or "").lstrip("/"))
     return ""
@@ -39,12 +40,12 @@ def main_part(load: Load) -> str:
 def office_page(load: Load) -> str | None:
     """Return a text or slides as HTML, relative to the package; None if a package holds neither."""
     part = main_part(load)
-    root = parsed(load(part)) if part else None
+    root = xml_root(load(part)) if part else None
     if root is None:
         return None
-    if _name(root) == "document":
+    if local_name(root) == "document":
         return "".join((titled(PROPERTIES, load), *_Text(targets_of(part, load), _styles(load)).flow(root)))
-    if _name(root) == "presentation":
+    if local_name(root) == "presentation":
         return "".join((titled(PROPERTIES, load), *_slides(root, part, load)))
     return None
 
@@ -53,7 +54,7 @@ def targets_of(part: str, load: Load) -> dict[str, str]:
     """Return where the relationships of a part lead: to other parts by their names, or to addresses."""
     folder, name = posixpath.split(part)
     found: dict[str, str] = {}
-    for element in within(parsed(load(f"{folder}/_rels/{name}.rels".lstrip("/"))), "Relationship"):
+    for element in within(xml_root(load(f"{folder}/_rels/{name}.rels".lstrip("/"))), "Relationship"):
         target = element.get("Target") or ""
         if element.get("TargetMode") != "External":
             target = posixpath.normpath(posixpath.join("/", folder, target)).lstrip("/")
@@ -69,7 +70,7 @@ def target_of(shown: "etree._Element", targets: dict[str, str]) -> str:
 
 def titled(path: str, load: Load) -> str:
     """Return the title that a document's metadata in a part have, as an element; empty if they have none."""
-    said = next((one.text or "" for one in within(parsed(load(path)), "title")), "")
+    said = next((one.text or "" for one in within(xml_root(load(path)), "title")), "")
     return f"<title>{escape(said)}</title>" if said.strip() else ""
 
 
@@ -79,23 +80,12 @@ def picture(target: str, alt: str) -> str:
     return f'<img src="{escape(src)}" alt="{escape(alt)}">'
 
 
-def parsed(octets: bytes) -> "etree._Element | None":
-    """Return the root of a part; None if it is none. What is broken is read as far as it can be."""
-    from lxml import etree  # noqa: PLC0415 (only for such documents)
-
-    parser = etree.XMLParser(recover=True, resolve_entities=False, no_network=True, remove_comments=True)
-    try:
-        return etree.fromstring(octets[:_MOST_BYTES], parser)
-    except (etree.XMLSyntaxError, ValueError):
-        return None
-
-
 def _styles(load: Load) -> dict[str, str]:
     """Return what the styles of a text are called, in English whatever its language is, by their identifiers."""
     names: dict[str, str] = {}
-    for style in within(parsed(load(_STYLES)), "style"):
+    for style in within(xml_root(load(_STYLES)), "style"):
         named = next(within(style, "name"), None)
-        names[_value(style, "styleId")] = _value(named, "val").lower() if named is not None else ""
+        names[local_attribute(style, "styleId")] = local_attribute(named, "val").lower() if named is not None else ""
     return names
 
 
@@ -108,7 +98,7 @@ class _Text(Struct, frozen=True):
     def flow(self, element: "etree._Element") -> Iterator[str]:
         """Yield the HTML of what stands in an element: paragraphs and tables."""
         for child in _children(element):
-            match _name(child):
+            match local_name(child):
                 case "p":
                     yield from self._paragraph(child)
                 case "tbl":
@@ -122,7 +112,7 @@ class _Text(Struct, frozen=True):
 
     def _paragraph(self, paragraph: "etree._Element") -> Iterator[str]:
         style = next(within(paragraph, "pStyle"), None)
-        name = self.styles.get(_value(style, "val"), "") if style is not None else ""
+        name = self.styles.get(local_attribute(style, "val"), "") if style is not None else ""
         words = "".join(self._inline(paragraph))
         level = name.removeprefix("heading ")
         if name == "title" or (level != name and level.isdecimal()):
@@ -134,7 +124,7 @@ class _Text(Struct, frozen=True):
     def _inline(self, element: "etree._Element") -> Iterator[str]:
         """Yield the HTML of what stands in a line: words, links, pictures, and the text in boxes."""
         for child in _children(element):
-            name = _name(child)
+            name = local_name(child)
             if name == "t":
                 yield escape(child.text or "")
             elif name in _BREAKS:
@@ -153,7 +143,7 @@ class _Text(Struct, frozen=True):
         described = next((one for name in ("docPr", "cNvPr") for one in within(drawing, name)), None)
         alt = (described.get("descr") or described.get("title") or "") if described is not None else ""
         for one in _outermost(drawing, frozenset(("blip", "imagedata", "txbxContent"))):
-            if _name(one) == "txbxContent":
+            if local_name(one) == "txbxContent":
                 yield from self.flow(one)
             elif target := target_of(one, self.targets):
                 yield picture(target, alt)
@@ -164,7 +154,7 @@ def _slides(root: "etree._Element", part: str, load: Load) -> Iterator[str]:
     leads = targets_of(part, load)
     named = [slide.get(f"{RELATIONSHIP}id") or "" for slide in within(root, "sldId")][:_MOST_SLIDES]
     for path in (leads[name] for name in named if name in leads):
-        slide = parsed(load(path))
+        slide = xml_root(load(path))
         if slide is not None:
             yield f"<section>{''.join(_on_slide(slide, _Text(targets_of(path, load), {})))}</section>"
 
@@ -173,11 +163,11 @@ def _on_slide(slide: "etree._Element", text: _Text) -> Iterator[str]:
     """Yield what stands on a slide: its title before all else."""
     shapes = list(within(slide, "sp", "pic", "graphicFrame"))
     for shape in sorted(shapes, key=lambda shape: not _is_title(shape)):
-        if _name(shape) == "sp" and _is_title(shape):
+        if local_name(shape) == "sp" and _is_title(shape):
             yield f"<h2>{escape(' '.join(one.text or '' for one in within(shape, 't')))}</h2>"
             continue
         yield from text.shown(shape)
-        if _name(shape) != "pic":
+        if local_name(shape) != "pic":
             yield from text.flow(shape)
 
 
@@ -186,7 +176,7 @@ def _is_title(shape: "etree._Element") -> bool:
 
 
 def _children(element: "etree._Element") -> Iterator["etree._Element"]:
-    return (child for child in element if isinstance(child.tag, str) and _name(child) not in _UNREAD)
+    return (child for child in element if isinstance(child.tag, str) and local_name(child) not in _UNREAD)
 
 
 def _outermost(element: "etree._Element", names: frozenset[str]) -> Iterator["etree._Element"]:
@@ -194,7 +184,7 @@ def _outermost(element: "etree._Element", names: frozenset[str]) -> Iterator["et
     waiting = [element]
     while waiting:
         one = waiting.pop()
-        if _name(one) in names:
+        if local_name(one) in names:
             yield one
         else:
             waiting.extend(reversed([*_children(one)]))
@@ -206,12 +196,3 @@ def within(element: "etree._Element | None", *names: str, deep: bool = True) -> 
         return iter(())
     tags = [f"{{*}}{name}" for name in names]
     return iter(element.iter(*tags)) if deep else iter(element.iterchildren(*tags))
-
-
-def _value(element: "etree._Element", name: str) -> str:
-    """Return an attribute, whatever its namespace."""
-    return next((str(text) for key, text in element.attrib.items() if str(key).rpartition("}")[2] == name), "")
-
-
-def _name(element: "etree._Element") -> str:
-    return str(element.tag).rpartition("}")[2]

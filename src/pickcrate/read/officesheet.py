@@ -13,7 +13,6 @@ from pickcrate.read.office import (
     PROPERTIES,
     Load,
     main_part,
-    parsed,
     picture,
     target_of,
     targets_of,
@@ -21,6 +20,7 @@ from pickcrate.read.office import (
     within,
 )
 from pickcrate.read.workbook import shown_rows
+from pickcrate.read.xmltree import xml_root
 
 if TYPE_CHECKING:
     pass
@@ -34,7 +34,7 @@ _Laid = dict[int, dict[int, list[str]]]
 def sheets_page(file: BinaryIO, load: Load) -> str | None:
     """Return the sheets of a workbook that have pictures as tables in HTML; None if none has, or it is no workbook."""
     part = main_part(load)
-    root = parsed(load(part)) if part else None
+    root = xml_root(load(part)) if part else None
     if root is None:
         return None
     leads = targets_of(part, load)
@@ -52,7 +52,7 @@ def _laid_on(sheet: str, load: Load) -> _Laid:
     """Return the pictures that are laid on a sheet, or are in its cells' place."""
     laid: _Laid = defaultdict(lambda: defaultdict(list))
     for path in targets_of(sheet, load).values():
-        drawing = parsed(load(path)) if "/drawings/" in path and path.endswith(".xml") else None
+        drawing = xml_root(load(path)) if "/drawings/" in path and path.endswith(".xml") else None
         leads = targets_of(path, load) if drawing is not None else {}
         for anchor in within(drawing, "twoCellAnchor", "oneCellAnchor"):
             place = [int(said.text or 0) for said in within(anchor, "row", "col") if (said.text or "").isdecimal()][:2]

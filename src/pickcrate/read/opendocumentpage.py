@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 from urllib.parse import unquote
 
 from pickcrate.numerals import whole
-from pickcrate.read.office import Load, parsed, picture, titled, within
+from pickcrate.read.office import Load, picture, titled, within
+from pickcrate.read.xmltree import local_attribute, local_name, xml_root
 
 if TYPE_CHECKING:
     from lxml import etree
@@ -22,7 +23,7 @@ _MOST_ALIKE = 100
 
 def opendocument_page(load: Load) -> str | None:
     """Return a document as HTML, relative to the package; None if a package is none, or it shows no picture."""
-    root = parsed(load(_PART))
+    root = xml_root(load(_PART))
     if root is None or next(within(root, "image"), None) is None:
         return None
     return "".join((titled(_PROPERTIES, load), *_flow(root)))
@@ -31,12 +32,12 @@ def opendocument_page(load: Load) -> str | None:
 def _flow(element: "etree._Element") -> Iterator[str]:
     """Yield the HTML of what stands in an element."""
     for child in element:
-        name = _name(child)
+        name = local_name(child)
         if name in _UNREAD or not isinstance(child.tag, str):
             continue
         match name:
             case "h":
-                level = min(whole(_value(child, "outline-level")) or 1, 6)
+                level = min(whole(local_attribute(child, "outline-level")) or 1, 6)
                 yield from _wrapped(f"h{level}", child, inline=True)
             case "p":
                 yield from _wrapped("p", child, inline=True)
@@ -44,7 +45,7 @@ def _flow(element: "etree._Element") -> Iterator[str]:
                 yield from _wrapped("table", child)
             case "table-cell" | "covered-table-cell":
                 yield from _wrapped("td", child)
-                alike = min(whole(_value(child, "number-columns-repeated")) or 1, _MOST_ALIKE)
+                alike = min(whole(local_attribute(child, "number-columns-repeated")) or 1, _MOST_ALIKE)
                 yield "<td></td>" * (alike - 1)  # what they hold is told once
             case "list" | "list-item" | "table-row" | "table-header-rows":
                 yield from _wrapped(_PARTS[name], child)
@@ -66,7 +67,7 @@ def _inline(element: "etree._Element") -> Iterator[str]:
     """Yield the HTML of what stands in a line: words, links and frames."""
     yield escape(element.text or "")
     for child in element:
-        name = _name(child)
+        name = local_name(child)
         if name in _BREAKS:
             yield " "
         elif name == "frame":
@@ -82,7 +83,7 @@ def _inline(element: "etree._Element") -> Iterator[str]:
 
 def _frame(frame: "etree._Element") -> Iterator[str]:
     """Yield a frame: the title of a slide as a heading, a picture, or a picture with its caption in a box."""
-    if _value(frame, "class") == "title":
+    if local_attribute(frame, "class") == "title":
         yield from _wrapped("h2", frame)
         return
     alt = " ".join(text for name in ("title", "desc") for one in within(frame, name, deep=False) if (text := one.text))
@@ -91,12 +92,3 @@ def _frame(frame: "etree._Element") -> Iterator[str]:
     for box in within(frame, "text-box", deep=False):
         tag = "figure" if next(within(box, "image"), None) is not None else "div"
         yield from _wrapped(tag, box)
-
-
-def _value(element: "etree._Element", name: str) -> str:
-    """Return an attribute, whatever its namespace."""
-    return next((str(text) for key, text in element.attrib.items() if str(key).rpartition("}")[2] == name), "")
-
-
-def _name(element: "etree._Element") -> str:
-    return str(element.tag).rpartition("}")[2]

@@ -1,19 +1,20 @@
 """A file of data in XML: read as the same data in JSON would be.
 
-Records of collections (METS, LIDO, TEI, EDM), exports of shops and programs: there are as many names in them as there
+Records of collections (LIDO, TEI, EDM), exports of shops and programs: there are as many names in them as there
 are programs, so it is the values that decide, as in any data.
 """
 
 import json
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from urllib.parse import quote
-
-from lxml import etree
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.media import by_media_type, states_a_type
+from pickcrate.read.xmltree import xml_root
 
-_MOST_BYTES = 50_000_000
+if TYPE_CHECKING:
+    from lxml import etree
+
 _MOST_ELEMENTS = 500_000
 _ADDRESSES = frozenset(("href", "url", "uri", "src", "resource", "about"))
 _PICTURE = "imageUrl"
@@ -25,20 +26,14 @@ def as_json(octets: bytes) -> bytes:
 
     Names go without their namespaces. The document may be broken; what goes beyond a bound of its parser is left out.
     """
-    parser = etree.XMLParser(
-        recover=True, resolve_entities=False, no_network=True, huge_tree=False, remove_comments=True, remove_pis=True
-    )
-    try:
-        root = etree.fromstring(octets[:_MOST_BYTES], parser)
-    except (etree.XMLSyntaxError, ValueError):
-        root = None
+    root = xml_root(octets)
     value = _Reading().value(root, "", is_image=False) if root is not None else {}
     if root is not None and _local(root.tag) == "OAI-PMH" and (further := _further(root)):
         value["next"] = further
     return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace")
 
 
-def _further(root: etree._Element) -> str:
+def _further(root: "etree._Element") -> str:
     """Return where an answer of OAI-PMH 2.0 goes on (3.5, flow control), relative to its address; empty if it ends."""
     token = next(root.iter("{*}resumptionToken"), None)
     verb = token.getparent() if token is not None else None
@@ -53,7 +48,7 @@ class _Reading:
     def __init__(self) -> None:
         self._left = _MOST_ELEMENTS
 
-    def value(self, element: etree._Element, name: str, *, is_image: bool) -> Any:
+    def value(self, element: "etree._Element", name: str, *, is_image: bool) -> Any:
         """Return what an element holds, called ``name``; ``is_image`` says that what is around it is of an image."""
         self._left -= 1
         attributes = {_local(key): str(text) for key, text in element.attrib.items()}
@@ -71,7 +66,7 @@ class _Reading:
             told.setdefault(name or "text", text)
         return told or text
 
-    def _add(self, told: dict[str, Any], name: str, child: etree._Element, *, is_image: bool) -> None:
+    def _add(self, told: dict[str, Any], name: str, child: "etree._Element", *, is_image: bool) -> None:
         """Add a child to what its parent holds; of several that are called alike a list."""
         inner = self.value(child, name, is_image=is_image)
         if name not in told:
