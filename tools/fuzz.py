@@ -54,8 +54,11 @@ from pickcrate.read.feed import read_json_feed, read_xml_feed
 from pickcrate.read.har import read_har
 from pickcrate.read.iiif import read_iiif
 from pickcrate.read.manifest import read_manifest
+from pickcrate.read.mets import read_mets
 from pickcrate.read.mime import read_mime
 from pickcrate.read.oembed import read_photo
+from pickcrate.read.office import office_page
+from pickcrate.read.opendocumentpage import opendocument_page
 from pickcrate.read.package import read_package
 from pickcrate.read.plist import read_plist
 from pickcrate.read.pyramid import read_tiles
@@ -147,6 +150,19 @@ def _opendocument(octets: bytes) -> None:
     lists_addresses(packed, 10_000_000)
 
 
+def _office(octets: bytes) -> None:
+    """Read a document all of whose parts are ``octets``, as a text, as slides, and as OpenDocument."""
+    own = (
+        b"<r xmlns:r='http://schemas.openxmlformats.org/officeDocument/2006/relationships'><Relationship Type='/officeDocument' "
+        b"Target='w/d.xml'/></r>"
+    )
+    parts = {"_rels/.rels": own, "content.xml": octets}
+    for read in (office_page, opendocument_page):
+        page = read(lambda path: parts.get(path, octets))
+        if page is not None:
+            _page(page.encode("utf-8", "replace"))
+
+
 def _answer(octets: bytes) -> None:
     text = octets[:5000].decode("latin-1")
     served_name(text)
@@ -205,6 +221,9 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "manifest": lambda octets: list(read_manifest(octets)),
     "oembed": read_photo,
     "xml": lambda octets: _page(as_page(as_json(octets))),
+    "data": lambda octets: _page(as_page(octets)),
+    "mets": lambda octets: read_mets(octets, HOME),
+    "office": _office,
     "iiif": lambda octets: read_iiif(octets, HOME),
     "tiles": lambda octets: read_tiles(octets, HOME),
     "papers": _papers,
@@ -290,6 +309,13 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("property list", plistlib.dumps(_ARCHIVE)),
     ("xml", b"<m:kites xmlns:m='m'><file MIMETYPE='image/jpeg'><at href='https://k.example/1'/></file><file>https://k.example/2.jpg<name>Red</name></file></m:kites>"),
     ("package", _tarred()),
+    ("mets", b"<mets xmlns='http://www.loc.gov/METS/' xmlns:x='http://www.w3.org/1999/xlink'><fileGrp USE='MAX'><file ID='a' MIMETYPE='image/png'><FLocat x:href='a.png'/></file></fileGrp><structMap TYPE='PHYSICAL'><div ID='p' LABEL='Cover'><fptr FILEID='a'/></div></structMap><smLink x:from='p' x:to='p'/></mets>"),
+    ("office", b"<document xmlns:r='http://schemas.openxmlformats.org/officeDocument/2006/relationships' xmlns:w='w'><Relationship Id='a' Target='a.png'/><style w:styleId='h'><name w:val='heading 1'/></style><p><pStyle w:val='h'/><t>Kite</t><drawing><docPr descr='Red'/><blip r:embed='a'/><txbxContent><p><t>x</t></p></txbxContent></drawing></p><tbl><tr><tc><p/></tc></tr></tbl></document>"),
+    ("office", b"<presentation xmlns:r='http://schemas.openxmlformats.org/officeDocument/2006/relationships'><Relationship Id='a' Target='d.xml'/><sldId r:id='a'/><sp><ph type='title'/><t>Kite</t></sp><pic><blip r:embed='a'/></pic></presentation>"),
+    ("office", b"<o xmlns:draw='d' xmlns:t='t' xmlns:x='http://www.w3.org/1999/xlink'><t:h t:outline-level='1'>Kites</t:h><draw:frame><draw:image x:href='a.png'/><s:desc>Red</s:desc></draw:frame><t:table><t:table-row><t:table-cell t:number-columns-repeated='9'>x</t:table-cell></t:table-row></t:table></o>"),
+    ("data", b'{"next": "?page=2", "edges": [{"node": {"title": {"rendered": "Red"}, "image": {"url": "a.png", "sizes": [{"type": "thumb", "url": "b.png"}]}}}, {"node": {"name": "Blue", "html": "<b>B</b><img src=c.png>"}}]}'),
+    ("data", b'[["Reactive", 1], {"a": 2, "b": 3}, [4], {"__ref": "x"}, {"title": 5, "image": 6}, "Red", "a.png"]'),
+    ("page", b"<script>k[0] = ['a.png', 'Red']; k[1] = new Array('b.png', 'Blue'); add('a.png', {t: 'x'}); f([['a.png', 'Red'], ['b.png', 'Blue']]); var p = ['a.png'], t = ['Red']</script>"),
     ("text", b"---\ntitle: Kites\n---\n# Kites\n![Red](a.png \"t\") [![b](b.png)](c.png) ![[d.png|9]] ![e][f]\n```\n![g](g.png)\n```\n[f]: h.png 'x'\n"),
     ("text", b"Ino: look https://k.example/a.png, and (https://k.example/b_(1).jpg)\n.a{background:url(c.png)} const k = {src: 'd/e.jpg'}"),
     ("text", b"[InternetShortcut]\r\nURL=https://k.example/\r\n<!doctype netscape-bookmark-file-1><dl><dt><a href=https://k.example/ icon=data:,x>k</a></dl>"),

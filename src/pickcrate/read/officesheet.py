@@ -7,7 +7,7 @@ import itertools
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from html import escape
-from typing import TYPE_CHECKING, BinaryIO
+from typing import BinaryIO
 
 from pickcrate.read.office import (
     PROPERTIES,
@@ -20,10 +20,8 @@ from pickcrate.read.office import (
     within,
 )
 from pickcrate.read.workbook import shown_rows
+from pickcrate.read.worksheetlinks import MOST_SHEETS
 from pickcrate.read.xmltree import xml_root
-
-if TYPE_CHECKING:
-    pass
 
 _MOST_ROWS, _MOST_COLUMNS = 20_000, 200
 
@@ -38,7 +36,8 @@ def sheets_page(file: BinaryIO, load: Load) -> str | None:
     if root is None:
         return None
     leads = targets_of(part, load)
-    named = {sheet.get("name") or "": target_of(sheet, leads) for sheet in within(root, "sheet")}
+    sheets = itertools.islice(within(root, "sheet"), MOST_SHEETS)
+    named = {sheet.get("name") or "": target_of(sheet, leads) for sheet in sheets}
     laid = {title: _laid_on(path, load) for title, path in named.items() if path}
     tables = {title: _table(rows, laid[title]) for title, rows in shown_rows(file) if laid.get(title)}
     if not tables:
@@ -49,7 +48,7 @@ def sheets_page(file: BinaryIO, load: Load) -> str | None:
 
 
 def _laid_on(sheet: str, load: Load) -> _Laid:
-    """Return the pictures that are laid on a sheet, or are in its cells' place."""
+    """Return the pictures that are laid on a sheet."""
     laid: _Laid = defaultdict(lambda: defaultdict(list))
     for path in targets_of(sheet, load).values():
         drawing = xml_root(load(path)) if "/drawings/" in path and path.endswith(".xml") else None

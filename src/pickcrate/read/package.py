@@ -24,6 +24,9 @@ _PAGE_ENDINGS = tuple(f".{extension}" for extension in PAGE_EXTENSIONS)
 _LOG_ENDING = ".har"
 _CONTAINER = "META-INF/container.xml"
 _MOST_OF_A_LIST = 4_000_000
+_MOST_OF_A_DOCUMENT = 200_000_000
+"""Bytes of all the parts of one, as often as they are named"""
+
 _SAMPLE = 5
 _ZIP = b"PK"
 _OF_OFFICE = frozenset(("[Content_Types].xml", "content.xml"))
@@ -89,8 +92,13 @@ def _add_office_page(reading: Reading, file: BinaryIO, address: str, members: di
         from pickcrate.read.officesheet import sheets_page  # noqa: PLC0415
         from pickcrate.read.opendocumentpage import opendocument_page  # noqa: PLC0415 (few packages are such)
 
+        room = _MOST_OF_A_DOCUMENT
+
         def load(path: str) -> bytes:
-            return members[path].load() if path in members else b""
+            nonlocal room
+            octets = members[path].load() if path in members and room > 0 else b""
+            room -= len(octets)
+            return octets
 
         try:
             page = office_page(load) or sheets_page(file, load) or opendocument_page(load)
