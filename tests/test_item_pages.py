@@ -326,7 +326,8 @@ ANSWERS = [
     ('{"_links": {"self": {"href": "/k"}, "next": {"href": "?after=9f"}}}', ["?after=9f"]),
     ('{"hydra:view": {"@type": "x", "hydra:next": "/k?page=2"}}', ["/k?page=2"]),
     ('{"@odata.nextLink": "https://k.example/k?$skip=5", "value": []}', ["https://k.example/k?$skip=5"]),
-    ('{"next": "9f", "next_page": 2, "nextPage": null}', []),
+    ('{"links": {"next": "kites?offset=5"}}', ["kites?offset=5"]),
+    ('{"next": "9f", "next_page": 2, "nextPage": null, "next_url": "What next?"}', []),
     ("[" * 5_000, []),
 ]
 

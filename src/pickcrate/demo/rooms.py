@@ -13,6 +13,7 @@ _LEAVES = dict(
 _SIGNED = "reader=signed"
 _MEMBER = "member=signed-in"
 _HUNG_AT_A_TIME = 4
+_TOLD_AT_A_TIME = 5
 _TYPES = {"evening-star": "webp", "night-crow": "webp"}
 _PRINTS = {"sled.jpg": "striped-sled.jpg", "crow.jpg": "mill-wheel.jpg", "foil.jpg": "eight-cell-foil.jpg"}
 _SIGN_IN_PAGE = """<!doctype html><title>Sign in · Galewick Kite Museum</title><h1>Sign in</h1>
@@ -98,6 +99,8 @@ def enter(visit: Visit) -> Answer | None:  # noqa: C901, PLR0911, PLR0912 (a roo
             return _members(rest, visit)
         case "wall":
             return _wall(_first(visit.query, "from"))
+        case "api":
+            return _answer(_first(visit.query, "offset")) if rest == "kites" else None
         case "prints":
             return Answer(file=f"originals/{_PRINTS.get(rest, 'nothing')}")
         case "robots.txt":
@@ -129,13 +132,40 @@ def enter(visit: Visit) -> Answer | None:  # noqa: C901, PLR0911, PLR0912 (a roo
 
 def _wall(start: str) -> Answer:
     """Tell the next kites of the wall, as its page's script asks for them."""
-    first = int(start) if start.isdecimal() and len(start) < _LONGEST_DAY else 0
+    first = _counted(start)
     kites = [
-        {"small": f"thumbs/{slug}.jpg", "large": f"originals/{slug}.{_TYPES.get(slug, 'jpg')}", "name": name}
-        for slug, (name, _, _) in _KITES.items()
+        {"small": f"thumbs/{slug}.jpg", "large": _original(slug), "name": name} for slug, (name, _, _) in _KITES.items()
     ]
     told = {"kites": kites[first : first + _HUNG_AT_A_TIME], "more": first + _HUNG_AT_A_TIME < len(kites)}
     return Answer(page=json.dumps(told), fields={"Content-Type": "application/json"})
+
+
+def _answer(start: str) -> Answer:
+    """Tell some kites as an interface for programs does, and where it goes on."""
+    first = _counted(start)
+    kites = [
+        {
+            "type": "kite",
+            "attributes": {"title": name, "maker": maker, "year": year},
+            "pictures": [
+                {"size": "small", "url": f"/thumbs/{slug}.jpg"},
+                {"size": "large", "url": f"/{_original(slug)}"},
+            ],
+        }
+        for slug, (name, maker, year) in _KITES.items()
+    ]
+    last = first + _TOLD_AT_A_TIME
+    links = {"next": f"kites?offset={last}" if last < len(kites) else None}
+    told = {"count": len(kites), "links": links, "data": kites[first:last]}
+    return Answer(page=json.dumps(told), fields={"Content-Type": "application/json"})
+
+
+def _original(slug: str) -> str:
+    return f"originals/{slug}.{_TYPES.get(slug, 'jpg')}"
+
+
+def _counted(start: str) -> int:
+    return int(start) if start.isdecimal() and len(start) < _LONGEST_DAY else 0
 
 
 def _members(rest: str, visit: Visit) -> Answer:

@@ -35,5 +35,5 @@ def _plain(name: str) -> str:
 def _addresses(value: object) -> Iterator[str]:
     if isinstance(value, dict):
         value = next((value[name] for name in _ADDRESSES if name in value), None)
-    if isinstance(value, str) and ("/" in value or value.startswith("?")):
+    if isinstance(value, str) and ("/" in value or "?" in value) and " " not in value:
         yield value
