@@ -33,6 +33,7 @@ LARGER = [
     '<ul><li data-thumb="/small/91zz.jpg" data-src="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></li></ul>',
     '<a href="/att/"><img src="/small/91zz.jpg" data-medium-file="/m/q.jpg" data-large-file="/l/q.jpg" data-orig-file="/full/8a1b2c.jpg"></a>',
     '<img src="/small/91zz.jpg" data-magnify="/full/8a1b2c.jpg">',
+    '<p><!--[if gte vml 1]><v:shape id="x"><v:imagedata src="/full/8a1b2c.jpg" o:title="Red"/></v:shape><![endif]--><![if !vml]><img src="/small/91zz.jpg" v:shapes="x"><![endif]></p>',
     '<img src="/small/91zz.jpg" data-big="/full/8a1b2c.jpg">',
     '<img src="/small/91zz.jpg" data-product-image="/small/91zz.jpg" data-product-zoom="/full/8a1b2c.jpg">',
     '<figure data-full="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></figure>',

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterator
+from html import unescape
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
@@ -16,6 +17,13 @@ from pickcrate.values import Box, Reference, Role
 
 PICTURED = 'img, image, input[type="image"], [style*="url("]'
 """elements that show a picture of their own"""
+
+_STANDS_FOR_SHAPES = "v:shapes"
+"""an attribute of an ``img`` that a word processor made of a drawing"""
+
+_DRAWN = lazy(r"<v:imagedata\b[^<>]{0,500}?\ssrc=\"([^\"<>]{1,1000})\"", re.IGNORECASE)
+_MOST_BEFORE = 4
+"""nodes before an ``img`` that are looked at"""
 
 _SMALLEST = 40
 """Pixels of a side: less is an icon on a picture, not the picture."""
@@ -37,8 +45,27 @@ def _find_img(place: Place) -> list[Reference]:
     sizes = list(candidates(place, prototype, role=Role.SIZE))
     if sizes and not found:  # srcset alone: its first entry is as good a shown picture as any
         sizes[0] = replace(sizes[0], role=Role.SHOWN)
+    if found and _STANDS_FOR_SHAPES in place.attributes:
+        found += _drawn_before(place, prototype)
     # Where a script has yet to say what is shown, the link may know the original.
     return [*found, *sizes, *link_around(place, prototype)]
+
+
+def _drawn_before(place: Place, prototype: Reference) -> Iterator[Reference]:
+    """Yield the picture that a comment before an ``img`` draws, which only stands for it.
+
+    A page that a word processor saved has its pictures twice: as they are in the document, in vector markup that one
+    old browser read, and reduced to the size on the page for all others.
+    """
+    before = place.node.prev
+    for _ in range(_MOST_BEFORE):
+        if before is None:
+            return
+        drawn = _DRAWN.search(before.comment_content or "") if before.is_comment_node else None
+        if drawn is not None and (reference := place.at(prototype, "v:imagedata", unescape(drawn[1]))) is not None:
+            yield replace(reference, role=Role.LAZY, rank=ranks.LARGE)
+            return
+        before = before.prev
 
 
 def _find_source(place: Place) -> list[Reference]:
