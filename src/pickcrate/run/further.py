@@ -118,6 +118,7 @@ def _opened(request: Request, asker: Opened, fetcher: Fetcher) -> Opened:
     if reply is None:
         raise SourceError(f"{brief(request.url)}: no answer came")
     opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART))
-    if opened.kind is not (asker.kind if asker.kind in _LIKE_THE_FIRST else Kind.PAGE):
-        raise SourceError(f"{brief(request.url)} is no further page of it but {opened.kind.value}")
+    wanted = asker.kind if asker.kind in _LIKE_THE_FIRST else Kind.PAGE
+    if opened.kind is not wanted:
+        raise SourceError(f"{brief(request.url)} is a {opened.kind.value}, not a {wanted.value}")
     return replace(opened, source=asker.source)
