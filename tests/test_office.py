@@ -145,6 +145,13 @@ def test_what_is_nested_or_broken_costs_little() -> None:
         "<w:p><w:r><w:drawing><w:txbxContent>" * 30 + drawn("r1") + "</w:txbxContent></w:drawing></w:r></w:p>" * 30
     )
     assert len(office_page(lambda path: deep.get(path, "").encode()) or "") < 2_000
+    slides = SLIDES | {
+        "ppt/presentation.xml": f"<p:presentation {_NAMES}>" + '<p:sldId r:id="s1"/>' * 500 + "</p:presentation>",
+        "ppt/slides/slide1.xml": f"<p:sld {_NAMES}>{'<p:sp><a:p><a:t>Kite</a:t></a:p>' * 100}",
+    }
+    assert (
+        len(office_page(lambda path: slides.get(path, "").encode()) or "") < 10_000
+    )  # each slide once, and each shape
     cell = '<table:table><table:table-row><table:table-cell table:number-columns-repeated="16000">'
     content = f"<x {_ODF}>{cell * 30}{framed('a')}"
     assert len(opendocument_page(lambda path: content.encode() if path == "content.xml" else b"") or "") < 100_000

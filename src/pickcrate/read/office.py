@@ -23,6 +23,10 @@ _OWN_RELATIONSHIPS = "_rels/.rels"
 PROPERTIES = "docProps/core.xml"
 _STYLES = "word/styles.xml"
 _UNREAD = frozenset(("del", "instrText", "delText", "footnoteReference", "Fallback", "rPr", "pPr", "sectPr", "tblPr"))
+_SHAPES = frozenset(("sp", "pic", "graphicFrame"))
+_DRAWN = frozenset(("docPr", "cNvPr", "blip", "imagedata", "txbxContent"))
+"""of a drawing: what it is described by, its pictures, and the text in its boxes"""
+
 _BREAKS = frozenset(("tab", "br", "cr", "noBreakHyphen"))
 
 Load = Callable[[str], bytes]
@@ -111,7 +115,8 @@ class _Text(Struct, frozen=True):
         return f"<tr>{''.join(f'<td>{cell}</td>' for cell in cells)}</tr>"
 
     def _paragraph(self, paragraph: "etree._Element") -> Iterator[str]:
-        style = next(within(paragraph, "pStyle"), None)
+        properties = next(within(paragraph, "pPr", deep=False), None)
+        style = next(within(properties, "pStyle", deep=False), None)
         name = self.styles.get(local_attribute(style, "val"), "") if style is not None else ""
         words = "".join(self._inline(paragraph))
         level = name.removeprefix("heading ")
@@ -140,10 +145,12 @@ class _Text(Struct, frozen=True):
 
     def shown(self, drawing: "etree._Element") -> Iterator[str]:
         """Yield the pictures of a drawing, with what it is described by, and the text in its boxes."""
-        described = next((one for name in ("docPr", "cNvPr") for one in within(drawing, name)), None)
-        alt = (described.get("descr") or described.get("title") or "") if described is not None else ""
-        for one in _outermost(drawing, frozenset(("blip", "imagedata", "txbxContent"))):
-            if local_name(one) == "txbxContent":
+        alt = ""
+        for one in _outermost(drawing, _DRAWN):
+            name = local_name(one)
+            if name in {"docPr", "cNvPr"}:
+                alt = alt or one.get("descr") or one.get("title") or ""
+            elif name == "txbxContent":
                 yield from self.flow(one)
             elif target := target_of(one, self.targets):
                 yield picture(target, alt)
@@ -153,7 +160,7 @@ def _slides(root: "etree._Element", part: str, load: Load) -> Iterator[str]:
     """Yield the slides of a presentation in their order, each as a section with its title as a heading."""
     leads = targets_of(part, load)
     named = [slide.get(f"{RELATIONSHIP}id") or "" for slide in within(root, "sldId")][:_MOST_SLIDES]
-    for path in (leads[name] for name in named if name in leads):
+    for path in dict.fromkeys(leads[name] for name in named if name in leads):
         slide = xml_root(load(path))
         if slide is not None:
             yield f"<section>{''.join(_on_slide(slide, _Text(targets_of(path, load), {})))}</section>"
@@ -161,7 +168,7 @@ def _slides(root: "etree._Element", part: str, load: Load) -> Iterator[str]:
 
 def _on_slide(slide: "etree._Element", text: _Text) -> Iterator[str]:
     """Yield what stands on a slide: its title before all else."""
-    shapes = list(within(slide, "sp", "pic", "graphicFrame"))
+    shapes = list(_outermost(slide, _SHAPES))
     for shape in sorted(shapes, key=lambda shape: not _is_title(shape)):
         if local_name(shape) == "sp" and _is_title(shape):
             yield f"<h2>{escape(' '.join(one.text or '' for one in within(shape, 't')))}</h2>"

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from html import escape
+from itertools import islice
 from typing import TYPE_CHECKING
 from urllib.parse import unquote
 
@@ -17,6 +18,9 @@ _HREF = "{http://www.w3.org/1999/xlink}href"
 _UNREAD = frozenset(("note", "annotation", "tracked-changes", "sequence-decls", "title", "desc", "forms"))
 _BREAKS = frozenset(("s", "tab", "line-break"))
 _PARTS = {"list": "ul", "list-item": "li", "table-row": "tr", "table-header-rows": "thead"}
+_MOST_LOOKED_AT = 200
+"""nodes of a box that may have a picture in them"""
+
 _MOST_ALIKE = 100
 """cells that stand for many alike"""
 
@@ -90,5 +94,6 @@ def _frame(frame: "etree._Element") -> Iterator[str]:
     images = (one.get(_HREF) or "" for one in within(frame, "image", deep=False))
     yield from (picture(unquote(href.removeprefix("./")), alt) for href in images if href)
     for box in within(frame, "text-box", deep=False):
-        tag = "figure" if next(within(box, "image"), None) is not None else "div"
+        is_pictured = any(local_name(one) == "image" for one in islice(box.iter(), _MOST_LOOKED_AT))
+        tag = "figure" if is_pictured else "div"
         yield from _wrapped(tag, box)
