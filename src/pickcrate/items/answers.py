@@ -4,9 +4,15 @@ JSON:API 1.1 (``links``), HAL (``_links``), Hydra (``view``), OData 4.01 (``@oda
 """
 
 import json
+import re
 from collections.abc import Iterator
 
-_NEXT = frozenset("next nexturl nextlink nextpage nextpageurl nexthref".split())
+from pickcrate.lazyre import lazy
+
+NEXT_NAMED = r"next(?:[-_]?page)?(?:[-_]?(?:url|uri|link|href|path))?"
+"""what data and scripts call the address of what comes next"""
+
+_NEXT = lazy(NEXT_NAMED, re.IGNORECASE)
 _ADDRESSES = ("href", "url", "@id", "id")
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 5, 2_000, 8_000_000
 
@@ -21,15 +27,15 @@ def next_of_answer(text: str) -> Iterator[str]:
         if not isinstance(value, dict) or depth > _DEEPEST:
             continue
         for name, inner in value.items():
-            if _plain(name) in _NEXT:
+            if _NEXT.fullmatch(_plain(name)) is not None:
                 yield from _addresses(inner)
         if len(waiting) < _MOST_VALUES:
             waiting.extend((inner, depth + 1) for inner in value.values() if isinstance(inner, dict))
 
 
 def _plain(name: str) -> str:
-    """Return the name of a property in small letters, without its vocabulary: ``hydra:next``, ``@odata.nextLink``."""
-    return name.rpartition(":")[2].rpartition(".")[2].replace("_", "").replace("-", "").lower()
+    """Return the name of a property without its vocabulary: ``hydra:next``, ``@odata.nextLink``."""
+    return name.rpartition(":")[2].rpartition(".")[2]
 
 
 def _addresses(value: object) -> Iterator[str]:

@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from pickcrate.addresses import leads_somewhere, path_of, without_fragment
 from pickcrate.finders.strings import unescape
-from pickcrate.items.answers import next_of_answer
+from pickcrate.items.answers import NEXT_NAMED, next_of_answer
 from pickcrate.items.controls import controls
 from pickcrate.items.counting import Place, place_of, readings_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
@@ -40,7 +40,7 @@ _NEXT_CLASS = lazy(
 )
 _COMMENTS = lazy(r"#(?:comment|respond|repl|disqus)")
 _NEXT_IN_DATA = lazy(
-    r"\bnext(?:[-_]?page)?(?:[-_]?(?:url|uri|link|href|path))?\\?[\"']?\s?[:=]\s?\\?[\"']([^\"'\s<>{}]{1,2000})[\"']",
+    rf"\b{NEXT_NAMED}\\?[\"']?\s?[:=]\s?\\?[\"']([^\"'\s<>{{}}]{{1,2000}})[\"']",
     re.IGNORECASE,
 )
 """a key of a data block, or a variable of a script, that says where a list goes on"""

@@ -18,6 +18,7 @@ from pickcrate.media import by_media_type
 from pickcrate.numerals import whole
 from pickcrate.read.feeditem import Place, item_of_element, item_of_object
 from pickcrate.read.reading import Reading
+from pickcrate.read.xmltree import local
 from pickcrate.values import Box, Flaw, Role, Words, fold
 from pickcrate.words import text_in
 
@@ -271,7 +272,7 @@ def _text_of(entry: etree._Element, name: str) -> str:
 
 def _name(element: etree._Element) -> str:
     tag = element.tag
-    return tag.rpartition("}")[2].rpartition(":")[2].lower() if isinstance(tag, str) else ""
+    return local(tag).lower() if isinstance(tag, str) else ""
 
 
 def read_json_feed(octets: bytes, address: str) -> Reading:

@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from pickcrate.addresses import looks_like_web
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.read.xmltree import local_name
 from pickcrate.values import fold
 from pickcrate.words import text_in
 
@@ -61,7 +62,7 @@ def _item(title: str, place: Place, said: Iterable[tuple[str, str]]) -> Item:
 def _said_in(entry: etree._Element) -> Iterator[tuple[str, str]]:
     """Yield what the simple elements of an entry say, by their names as they are written."""
     for element in (child for child in entry if isinstance(child.tag, str)):  # others are comments
-        name = element.tag.rpartition("}")[2].rpartition(":")[2]
+        name = local_name(element)
         if name.lower() in _TELL_NO_MORE:
             continue
         if len(element):  # somebody (RFC 4287, 3.2)

@@ -15,7 +15,7 @@ from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.media import by_media_type
 from pickcrate.ranks import LARGEST, MEDIUM, SMALL, UNSAID, words_in
 from pickcrate.read.reading import MOST_REFERENCES, Reading
-from pickcrate.read.xmltree import local_name, xml_root
+from pickcrate.read.xmltree import local_name, within, xml_root
 from pickcrate.values import Flaw, Role, Words, fold
 
 if TYPE_CHECKING:
@@ -86,16 +86,16 @@ def _item(part: "etree._Element", place: int, work: str) -> Item:
 
 def _title(root: "etree._Element") -> str:
     """Return what the work is called: by the record, or by the first title in its descriptions."""
-    record = next((element for element in _within(root, "mets")), root)
-    said = (record.get("LABEL", ""), *("".join(map(str, title.itertext())) for title in _within(root, "title")))
+    record = next((element for element in within(root, "mets")), root)
+    said = (record.get("LABEL", ""), *("".join(map(str, title.itertext())) for title in within(root, "title")))
     return next(filter(None, map(fold, said)), "")
 
 
 def _files(root: "etree._Element", address: str) -> dict[str, _File]:
     """Return the pictures among the files of a work, by their identifiers."""
     files: dict[str, _File] = {}
-    for element in _within(root, "file"):
-        location = next(_within(element, "FLocat"), None)
+    for element in within(root, "file"):
+        location = next(within(element, "FLocat"), None)
         raw = (location.get(f"{_XLINK}href") or location.get("LOCREF") or "") if location is not None else ""
         url = absolute(raw.strip(), address) if raw.strip() else None
         stated = element.get("MIMETYPE", "").strip().lower()
@@ -118,11 +118,11 @@ def _rank(file: "etree._Element") -> int:
 def _parts(root: "etree._Element") -> Iterator["etree._Element"]:
     """Yield the parts of a work that files are of: of its physical map, or of the first that has any."""
     maps = sorted(
-        itertools.islice(_within(root, "structMap"), _MOST_MAPS),
+        itertools.islice(within(root, "structMap"), _MOST_MAPS),
         key=lambda one: one.get("TYPE", "").lower() != "physical",
     )
     for structure in maps:
-        parts = [part for part in _within(structure, "div") if next(_named_by(part), None) is not None]
+        parts = [part for part in within(structure, "div") if next(_named_by(part), None) is not None]
         if parts:
             yield from parts
             return
@@ -132,21 +132,16 @@ def _named_by(part: "etree._Element") -> Iterator[str]:
     """Yield the identifiers of the files of a part itself, and not of the parts in it."""
     for pointer in part:
         if local_name(pointer) == "fptr":
-            named = (pointer.get("FILEID"), *(area.get("FILEID") for area in _within(pointer, "area")))
+            named = (pointer.get("FILEID"), *(area.get("FILEID") for area in within(pointer, "area")))
             yield from filter(None, named)
 
 
 def _chapters(root: "etree._Element") -> dict[str, str]:
     """Return the labels of the innermost chapters that parts are in, by the identifiers of the parts."""
-    labels = {div.get("ID", ""): fold(div.get("LABEL", "")) for div in _within(root, "div") if div.get("LABEL")}
+    labels = {div.get("ID", ""): fold(div.get("LABEL", "")) for div in within(root, "div") if div.get("LABEL")}
     chapters: dict[str, str] = {}
-    for link in _within(root, "smLink"):
+    for link in within(root, "smLink"):
         label = labels.get(link.get(f"{_XLINK}from", ""), "")
         if label:
             chapters[link.get(f"{_XLINK}to", "")] = label
     return chapters
-
-
-def _within(element: "etree._Element", name: str) -> Iterator["etree._Element"]:
-    """Yield the elements of a name in an element and itself, whatever their namespaces."""
-    return iter(element.iter(f"{{*}}{name}"))

@@ -12,7 +12,7 @@ from urllib.parse import quote
 
 from msgspec import Struct
 
-from pickcrate.read.xmltree import local_attribute, local_name, xml_root
+from pickcrate.read.xmltree import local_attribute, local_name, within, xml_root
 
 if TYPE_CHECKING:
     from lxml import etree
@@ -195,11 +195,3 @@ def _outermost(element: "etree._Element", names: frozenset[str]) -> Iterator["et
             yield one
         else:
             waiting.extend(reversed([*_children(one)]))
-
-
-def within(element: "etree._Element | None", *names: str, deep: bool = True) -> Iterator["etree._Element"]:
-    """Yield the elements of some names in an element, or right inside it, whatever their namespaces."""
-    if element is None:
-        return iter(())
-    tags = [f"{{*}}{name}" for name in names]
-    return iter(element.iter(*tags)) if deep else iter(element.iterchildren(*tags))

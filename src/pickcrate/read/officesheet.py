@@ -17,11 +17,10 @@ from pickcrate.read.office import (
     target_of,
     targets_of,
     titled,
-    within,
 )
 from pickcrate.read.workbook import shown_rows
 from pickcrate.read.worksheetlinks import MOST_SHEETS
-from pickcrate.read.xmltree import xml_root
+from pickcrate.read.xmltree import within, xml_root
 
 _MOST_ROWS, _MOST_COLUMNS = 20_000, 200
 

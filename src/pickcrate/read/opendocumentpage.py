@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from urllib.parse import unquote
 
 from pickcrate.numerals import whole
-from pickcrate.read.office import Load, picture, titled, within
-from pickcrate.read.xmltree import local_attribute, local_name, xml_root
+from pickcrate.read.office import Load, picture, titled
+from pickcrate.read.xmltree import local_attribute, local_name, within, xml_root
 
 if TYPE_CHECKING:
     from lxml import etree

@@ -10,7 +10,7 @@ from urllib.parse import quote
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.media import by_media_type, states_a_type
-from pickcrate.read.xmltree import xml_root
+from pickcrate.read.xmltree import local, xml_root
 
 if TYPE_CHECKING:
     from lxml import etree
@@ -28,7 +28,7 @@ def as_json(octets: bytes) -> bytes:
     """
     root = xml_root(octets)
     value = _Reading().value(root, "", is_image=False) if root is not None else {}
-    if root is not None and _local(root.tag) == "OAI-PMH" and (further := _further(root)):
+    if root is not None and local(root.tag) == "OAI-PMH" and (further := _further(root)):
         value["next"] = further
     return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace")
 
@@ -39,7 +39,7 @@ def _further(root: "etree._Element") -> str:
     verb = token.getparent() if token is not None else None
     if token is None or verb is None or not (token.text or "").strip():
         return ""
-    return f"?verb={_local(verb.tag)}&resumptionToken={quote((token.text or '').strip(), safe='')}"
+    return f"?verb={local(verb.tag)}&resumptionToken={quote((token.text or '').strip(), safe='')}"
 
 
 class _Reading:
@@ -51,7 +51,7 @@ class _Reading:
     def value(self, element: "etree._Element", name: str, *, is_image: bool) -> Any:
         """Return what an element holds, called ``name``; ``is_image`` says that what is around it is of an image."""
         self._left -= 1
-        attributes = {_local(key): str(text) for key, text in element.attrib.items()}
+        attributes = {local(key): str(text) for key, text in element.attrib.items()}
         is_image |= any(states_a_type(key) and _is_image_type(text) for key, text in attributes.items())
         text = (element.text or "").strip()
         if text and not len(element) and _ADDRESSES.isdisjoint(attributes):
@@ -61,7 +61,7 @@ class _Reading:
         }
         for child in element:
             if self._left > 0 and isinstance(child.tag, str):
-                self._add(told, _local(child.tag), child, is_image=is_image)
+                self._add(told, local(child.tag), child, is_image=is_image)
         if text:
             told.setdefault(name or "text", text)
         return told or text
@@ -79,7 +79,3 @@ class _Reading:
 
 def _is_image_type(stated: str) -> bool:
     return stated.startswith("image/") or by_media_type(stated) is not None
-
-
-def _local(name: str | bytes) -> str:
-    return str(name).rpartition("}")[2].rpartition(":")[2]
