@@ -12,6 +12,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 from urllib.request import urlopen
 
 import pytest
@@ -22,6 +23,7 @@ from pickcrate.browser.bounded import for_no_longer_than
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines, from_file
 from pickcrate.browser.guard import Guard
+from pickcrate.browser.pending import Pending
 from pickcrate.browser.running import Running
 from pickcrate.browser.visit import PAGE
 from pickcrate.browser.visited import failure_of
@@ -277,6 +279,47 @@ def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest
     for options, words in cases:
         done = run("look", site, *options)
         assert (done.code, words in done.err) == (2, True), done.err
+
+
+class Asked:
+    """A request as far as it counts for how long a page is waited for."""
+
+    def __init__(self, url: str, resource_type: str = "fetch", form: bytes | None = None) -> None:
+        self.url, self.resource_type, self.post_data_buffer = url, resource_type, form
+
+
+NEWS = [Asked(f"/news?t=17{n:011}") for n in range(8)]
+AWAITED: list[tuple[str, list[Asked], int]] = [
+    ("each part of a list", [Asked(f"/list?page={n}") for n in range(8)], 8),
+    ("the same form with other words", [Asked("/list", form=b"after=%d" % n) for n in range(8)], 8),
+    ("pictures whose numbers are long", [Asked(f"/kite?id=17000000{n:02}", "image") for n in range(8)], 8),
+    ("news, asked for again and again", NEWS, 4),
+    ("a form that is sent again and again", [Asked("/news", form=b'{"at": 0.%d}' % (7**20 + n)) for n in range(8)], 4),
+    ("a signal in a picture", [Asked(f"/seen.gif?0.12345678{n}", "image") for n in range(8)], 4),
+    ("what never ends", [Asked("/reel.mp4", "media"), Asked("/feed", "websocket")], 0),
+]
+
+
+@pytest.mark.parametrize(("requests", "awaited"), [case[1:] for case in AWAITED], ids=[case[0] for case in AWAITED])
+def test_what_is_waited_for(requests: list[Any], awaited: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    now = 100.0
+    monkeypatch.setattr("pickcrate.browser.pending.time.monotonic", lambda: now)
+    pending = Pending(longest=10)
+    for request in requests:
+        pending.begin(request)
+    assert pending.is_any == bool(awaited)
+    now += 1
+    for request in requests[:awaited]:
+        assert not pending.is_quiet(0.5)
+        pending.end(request)
+    assert not pending.is_any
+    now += 1
+    assert pending.is_quiet(0.5)
+    pending.count_anew()  # a button was pressed, which may bring more
+    pending.begin(requests[0])
+    assert pending.is_any == bool(awaited)
+    now += 11  # it is held open
+    assert pending.is_quiet(0.5)
 
 
 def test_a_run_that_is_left_before_its_end_ends(built: Program, museum: str) -> None:

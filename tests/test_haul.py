@@ -407,7 +407,7 @@ http {{
   limit_conn_zone $server_addr zone=sites:1m; limit_conn sites 2; limit_conn_status 418;
   client_body_temp_path {root}/t; proxy_temp_path {root}/t; fastcgi_temp_path {root}/t; uwsgi_temp_path {root}/t;
   scgi_temp_path {root}/t;
-  server {{ {listens} root {root}; limit_rate 28k; }}
+  server {{ {listens} root {root}; limit_rate 60k; }}
 }}
 """
 
@@ -472,6 +472,7 @@ def test_whoever_is_killed_nothing_is_lost_or_twice(
         running.kill()
         running.communicate(timeout=20)
         wait_until(partial(are_gone, workers))
+    known.pause = 0
     done = haul("--resume", "out", "--workers", 2)
     assert (done.code, "of 6 loads packed already" in done.out, "300 pictures in 6 shards" in done.out) == (
         1,

@@ -41,11 +41,16 @@ _SWITCHES = (
     "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
     "--mute-audio",
 )
-_OPEN_ROOTS = """{
+_BEFORE_SCRIPTS = """{
   const attach = Element.prototype.attachShadow;
   Element.prototype.attachShadow = function (options) { return attach.call(this, { ...options, mode: "open" }); };
+  window.open = () => null;
 }"""
-"""What a component draws is for its visitor: closed shadow roots (DOM standard, 4.8) are opened, for us to read."""
+"""What is done in a page before its own scripts run.
+
+What a component draws is for its visitor: closed shadow roots (DOM standard, 4.8) are opened, for us to read. And no
+script opens windows, which may open others in their turn.
+"""
 
 _PROFILE_NAME = re.compile(r"[\w][\w. -]{0,80}")
 _IN_USE = re.compile(r"exitCode=21|ProcessSingleton|profile .{0,40}in use|SingletonLock", re.IGNORECASE)
@@ -92,7 +97,7 @@ class Running:
         page = self.context.new_page()
         page.set_default_timeout(self.manners.timeout * 1000)
         page.set_viewport_size({"width": WIDTH, "height": HEIGHT})
-        page.add_init_script(_OPEN_ROOTS)
+        page.add_init_script(_BEFORE_SCRIPTS)
         if self.is_attached:
             session = self.context.new_cdp_session(page)
             metrics = {"width": WIDTH, "height": HEIGHT, "deviceScaleFactor": SCALE, "mobile": False}
@@ -153,10 +158,8 @@ class Running:
             return context
         browser = playwright.chromium.launch(**how)
         self._ours.append(browser.close)
-        blank = browser.new_page()
-        agent = self._agent(str(blank.evaluate("navigator.userAgent")))
-        blank.close()
-        context = browser.new_context(**window, user_agent=agent)
+        own = str(browser.new_browser_cdp_session().send("Browser.getVersion")["userAgent"])  # no window is needed
+        context = browser.new_context(**window, user_agent=self._agent(own))
         context.add_cookies(from_file(self.manners.cookies))  # type: ignore[arg-type]
         return context
 

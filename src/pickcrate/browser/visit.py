@@ -20,6 +20,7 @@ from playwright.sync_api import (
 
 from pickcrate.browser.bounded import LONGEST_GOODBYE, for_no_longer_than
 from pickcrate.browser.browsing import Browsing
+from pickcrate.browser.pending import Pending
 from pickcrate.browser.running import HEIGHT, WIDTH
 from pickcrate.browser.visited import A_FILE, BUSY, UNFINISHED, Answer, FramePage, Visited, as_it_came, failure_of
 from pickcrate.fetch.failures import of_status
@@ -62,7 +63,9 @@ _AFTER_WHEEL = 0.3
 _DRAINED_AT = 40
 """Answers whose bytes are still in the browser."""
 
-_NEVER_QUIET = frozenset(("media", "websocket", "eventsource", "ping"))
+_STREAM = "text/event-stream"
+"""of answers that go on for as long as the page is there (HTML standard, server-sent events)"""
+
 _NOT_KEPT = frozenset(("media", "font", "script", "websocket", "eventsource", "ping"))
 _MAY_BE_PICTURES = frozenset(("image", "other", "fetch", "xhr"))
 PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
@@ -89,39 +92,31 @@ class Visit:
         self._spool = spool
         self._most = most
         self._keeps = keeps
-        self._open: set[Request] = set()
+        self._pending = Pending(_LONGEST_LOAD)
         self._finished: list[Request] = []
-        self._last = time.monotonic()
         self._status = 0
         self._stuck: set[Frame] = set()
         """those that do not answer"""
         self._steps_inside = _STEPS_INSIDE * browsing.scroll
         self.visited = Visited()
-        page.on("request", self._begun)
+        page.on("request", self._pending.begin)
         page.on("response", self._answered)
         page.on("requestfinished", self._came)
-        page.on("requestfailed", self._ended)
+        page.on("requestfailed", self._pending.end)
         page.on("dialog", lambda dialog: dialog.dismiss())
         page.on("popup", lambda popup: popup.close())
 
-    def _begun(self, request: Request) -> None:
-        self._last = time.monotonic()
-        if request.resource_type not in _NEVER_QUIET:
-            self._open.add(request)
-
     def _answered(self, response: Response) -> None:
+        if essence(response.headers.get("content-type", "")) == _STREAM:
+            self._pending.end(response.request)
         if response.request.is_navigation_request() and response.frame == self._page.main_frame:
             self._status = 0 if response.status in _REDIRECTS else response.status
             if self._status:
                 self._landed(response.url)
                 self.visited.fields = {name.lower(): value for name, value in response.headers.items()}
 
-    def _ended(self, request: Request) -> None:
-        self._last = time.monotonic()
-        self._open.discard(request)
-
     def _came(self, request: Request) -> None:
-        self._ended(request)
+        self._pending.end(request)
         if self._keeps or request.resource_type not in _NOT_KEPT:
             self._finished.append(request)
 
@@ -236,9 +231,10 @@ class Visit:
     def _until_quiet(self, longest: float, settled: float) -> None:
         """Wait until nothing was asked for and nothing is awaited for a while, and no longer than that."""
         end = time.monotonic() + longest
+        self._pending.count_anew()
         while time.monotonic() < end:
             self._page.wait_for_timeout(50)
-            if not self._open and time.monotonic() - self._last > settled:
+            if self._pending.is_quiet(settled):
                 return
 
     def _wait_for(self) -> None:
@@ -315,7 +311,7 @@ class Visit:
 
     def _catch_up(self) -> None:
         """Wait for what a screen has made the page ask for, and take it before the browser lets go of it."""
-        if self._open:
+        if self._pending.is_any:
             self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
         if len(self._finished) >= _DRAINED_AT:
             self._drain()
@@ -323,7 +319,7 @@ class Visit:
     def _has_grown(self, frame: Frame, height: int) -> bool:
         """Tell whether a page that seemed to be at its end is longer by now, or is a little later."""
         for _ in range(_MOST_PAUSES):
-            if self._open:
+            if self._pending.is_any:
                 self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
             now = self._do("height", _PAUSE * 1000, frame)
             if now is None or now > height:
