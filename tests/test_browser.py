@@ -16,6 +16,7 @@ from typing import Any
 from urllib.request import urlopen
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Error, Page
 
 from conftest import Answering, Program, Server, picture, serving
@@ -364,9 +365,9 @@ SHOWN_FOR_A_WHILE: dict[str, tuple[str, tuple[str, ...], list[str]]] = {
         [f"Kite {n}" for n in range(1, 9)],
     ),
     "pages of which one is shown": (
-        "<div id=g></div><button id=b>Next</button><script>let p = 0; function show() {g.innerHTML = '';"
+        "<div id=g></div><button id=b aria-label=Next>›</button><script>let p = 0; function show() {g.innerHTML = '';"
         f"for (let n = p * 2 + 1; n < p * 2 + 3; n++) g.insertAdjacentHTML('beforeend', {_FIGURE}); b.disabled = p == 3}}"
-        "show(); b.onclick = () => {p++; show()}</script>",
+        "show(); b.onclick = () => {p++; setTimeout(show, 500)}</script>",
         ("--press", "Next"),
         [f"Kite {n}" for n in range(1, 9)],
     ),
@@ -389,8 +390,23 @@ SHOWN_FOR_A_WHILE: dict[str, tuple[str, tuple[str, ...], list[str]]] = {
     ),
     "bytes that a script hands over": (
         "<script>fetch('1.png').then((r) => r.arrayBuffer()).then((bytes) => {const image = new Image(); image.alt = 'Kite 1';"
-        "image.src = URL.createObjectURL(new Blob([bytes], {type: 'image/png'})); document.body.append(image)})</script>",
+        "image.src = URL.createObjectURL(new Blob([bytes], {type: 'image/png'})); document.body.append(image)});"
+        "const show = (blob, n) => document.body.insertAdjacentHTML('beforeend', `<img alt='Kite ${n}' src=${URL.createObjectURL(blob)}>`);"
+        "fetch('2.png').then((r) => r.blob()).then((blob) => show(blob, 2)); const asked = new XMLHttpRequest();"
+        "asked.open('GET', '3.png'); asked.responseType = 'blob'; asked.onload = () => show(asked.response, 3); asked.send()</script>",
         (),
+        ["Kite 1", "Kite 2", "Kite 3"],
+    ),
+    "what is put off until nobody scrolls": (
+        "<div id=g></div><script>let n = 0, timer; function more() {for (let end = n + 4; n < end && n < 10;) {n++;"
+        f"g.insertAdjacentHTML('beforeend', {_FIGURE}.replace('200', '400'))}}}} more();"
+        "onscroll = () => {clearTimeout(timer); timer = setTimeout(more, 700)}</script>",
+        (),
+        [f"Kite {n}" for n in range(1, 11)],
+    ),
+    "a part that is unfolded and folded": (
+        f"<button id=b>Plans</button><div id=g></div><script>const n = 1; b.onclick = () => g.innerHTML = g.innerHTML ? '' : {_FIGURE}</script>",
+        ("--press", "Plans"),
         ["Kite 1"],
     ),
 }
@@ -411,9 +427,10 @@ def test_what_a_page_has_shown_keeps_its_words(run: Program, web: Server, name: 
 def test_what_a_thumbnail_opens_is_its_original(run: Program, web: Server) -> None:
     script = (
         "document.querySelectorAll('.thumb').forEach((thumb, n) => {thumb.onclick = () => {cover.hidden = false;"
-        "full.src = `${['red', 'blue', 'teal'][n]}.png`}})"
+        "full.src = `${['red', 'blue'][n]}.png`}}); last.onclick = () => window.open('teal.png')"
     )
     thumbs = "".join(f"<figure><img class=thumb src={n}.png alt='Kite {n}'></figure>" for n in "abc")
+    thumbs = thumbs.replace("src=c", "id=last src=c")
     cover = "<div id=cover hidden style='position:fixed;inset:0'><img id=full></div>"
     (web.www / "p.html").write_text(f"<h1>Kites</h1>{thumbs}{cover}<script>{script}</script>")
     for place, name in enumerate(("a", "b", "c", "red", "blue", "teal")):
@@ -424,6 +441,18 @@ def test_what_a_thumbnail_opens_is_its_original(run: Program, web: Server) -> No
     names = zip("abc", ("red", "blue", "teal"), strict=True)
     assert found == [(f"{web.address}/{n}.png", f"{web.address}/{full}.png", f"Kite {n}") for n, full in names]
     assert {row["evidence"] for row in rows} == {"it opened when the picture was pressed"}
+
+
+def test_a_thumbnail_that_gives_way_to_its_original_is_none(run: Program, web: Server) -> None:
+    show = "document.querySelectorAll('img').forEach((image) => {const full = new Image(); full.onload = () => image.src = full.src;"
+    names = "full.src = image.src.replace(/s(?=[.])/, 'l')})"
+    (web.www / "p.html").write_text(f"<img src=as.png alt=Red><img src=bs.png alt=Blue><script>{show}{names}</script>")
+    for name, gradient in (("as", "radial"), ("al", "radial"), ("bs", "radial"), ("bl", "linear")):
+        drawn = Image.radial_gradient("L") if gradient == "radial" else Image.linear_gradient("L")
+        drawn.resize((120, 80) if name[1] == "s" else (300, 200)).save(web.www / f"{name}.png")
+    rows = run("look", f"{web.address}/p.html", "--browser", "--as-shown", "--format", "jsonl").rows
+    # The second was another picture, as one of several slides is: nothing is lost.
+    assert [row["url"].rpartition("/")[2] for row in rows] == ["al.png", "bl.png", "bs.png"]
 
 
 def test_a_page_is_shown_by_the_fragment_of_its_address(run: Program, web: Server) -> None:

@@ -8,6 +8,7 @@ import socket
 import time
 from base64 import b64decode
 from collections.abc import Callable, Iterable, Iterator
+from itertools import islice
 from pathlib import Path
 from random import uniform
 
@@ -20,6 +21,7 @@ from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
 from pickcrate.browser.visit import Visit
 from pickcrate.browser.visited import A_FILE, BUSY, UNFINISHED, Visited, as_it_came, failure_of
+from pickcrate.crate.likeness import shows_more
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic
@@ -35,6 +37,7 @@ _TYPE = "text/html; charset=utf-8"
 """of a document as it was in the browser, whatever it was when it came"""
 
 _BYTES = lazy(r"data:image/[\w.+-]{1,40};base64,([A-Za-z0-9+/]{64,}={0,2})")
+_MOST_REPLACED = 1_000
 _SPREAD = 0.5
 _ASKED_AGAIN = frozenset((A_FILE, BUSY, UNFINISHED))
 """what is asked for once more without a browser: a file that is no page, and a page of which nothing came of a visit"""
@@ -175,6 +178,7 @@ class BrowserFetcher:
         url = without_fragment(absolute(visited.url, request.url) or request.url)
         media_type = _TYPE
         markup, doubles = _addressed(visited)
+        doubles |= _given_way(visited)
         octets = markup.encode("utf-8", "replace")
         if not octets and (came := next((one for one in visited.answers if one.url == visited.url), None)) is not None:
             octets, media_type = came.body.load(), visited.fields.get("content-type", came.media_type)
@@ -245,6 +249,18 @@ def _addressed(visited: Visited) -> tuple[str, set[str]]:
 
     markup = _BYTES.sub(addressed, visited.markup)
     return markup, {asked for asked, key in blobs.items() if key in of_bytes or key in written}
+
+
+def _given_way(visited: Visited) -> set[str]:
+    """Return the addresses of the thumbnails that gave way to their originals on the page."""
+    came = {answer.asked: answer for answer in visited.answers if answer.is_picture} if visited.replaced else {}
+    pairs = ((came.get(before), came.get(after)) for before, after in dict.fromkeys(visited.replaced))
+    known = ((before, after) for before, after in pairs if before is not None and after is not None)
+    return {
+        before.asked
+        for before, after in islice(known, _MOST_REPLACED)
+        if shows_more(after.body.load(), before.body.load())
+    }
 
 
 def _bytes_in(written: str) -> bytes:

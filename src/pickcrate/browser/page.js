@@ -10,7 +10,13 @@ async ([name, argument]) => {
   const LONGEST_MARKUP = 20000;  // and of the markup
   const FARTHEST_AROUND = 6;
   const LONGEST_LABEL = 40;
+  const LONGEST_ADDRESS = 4096;
   const SEEN = Symbol.for("pickcrate.seen");
+  const A_PICTURE = /\.(avif|bmp|gif|heic|jpe?g|jxl|png|tiff?|webp)([?#]|$)/i;
+  // What before.js has learned: empty in a window of the user's own that was open before.
+  const later = (what, delay) => setTimeout(what, delay);
+  const nothing = { setTimeout: later, due: new Map(), opened: [], handed: new Map(), replaced: [] };
+  const learned = window[Symbol.for("pickcrate.learned")] || nothing;
   const PICTURES = "img, [style*='url(']";
   const BACKGROUND = /url\(["']?([^"')]+)/;
   const PRESSABLE = "button, [role=button], a, input[type=button], input[type=submit], summary, [onclick]";
@@ -138,13 +144,14 @@ async ([name, argument]) => {
   };
 
   const isShown = (element) => element.getClientRects().length > 0 && getComputedStyle(element).visibility !== "hidden";
-  const says = (element) => {
-    const words = element.innerText || element.value || "";
-    return (words.trim() || element.getAttribute("aria-label") || element.title || "").replace(/\s+/g, " ").trim();
+  const called = (element) => {
+    const words = [element.innerText || element.value || "", element.getAttribute("aria-label") || "", element.title || ""];
+    return words.map((said) => said.replace(/\s+/g, " ").trim()).filter(Boolean);
   };
+  const says = (element) => called(element)[0] || "";
   const may = (element) => {
     if (!isShown(element) || element.disabled || element.getAttribute("aria-disabled") === "true") return false;
-    if (NEVER.test(says(element).slice(0, 80))) return false;
+    if (called(element).some((said) => NEVER.test(said.slice(0, 80)))) return false;
     const form = element.form || element.closest("form");
     if (!form) return true;
     return form.method !== "post" && !form.querySelector("input[type=password]");
@@ -199,9 +206,12 @@ async ([name, argument]) => {
       reader.readAsDataURL(blob);
     });
 
+  const pairs = (found) =>
+    [...found].slice(0, MOST_SEEN).map((pair) => pair.slice(0, 2).map((address) => String(address).slice(0, LONGEST_ADDRESS)));
+
   // Two frames have been drawn, so that the page knows what is in sight, and a while has passed.
   const after = async (pause) => {
-    const sleep = (milliseconds) => new Promise((done) => setTimeout(done, milliseconds));
+    const sleep = (milliseconds) => new Promise((done) => learned.setTimeout(done, milliseconds));
     const frame = () => Promise.race([new Promise((done) => requestAnimationFrame(done)), sleep(1000)]);
     await frame();
     await frame();
@@ -213,6 +223,7 @@ async ([name, argument]) => {
     // A screen on; what that makes the page do begins within the pause.
     scroll: async (pause) => {
       remember();
+      learned.due.clear();
       const element = scroller();
       const before = element.scrollTop;
       const height = element.scrollHeight;
@@ -262,14 +273,18 @@ async ([name, argument]) => {
     // What is to be pressed next: what says so, again and again; of what a selector selects, one after the other first.
     button: (wanted) => {
       const folded = wanted.replace(/\s+/g, " ").trim().toLowerCase();
-      const named = all(PRESSABLE).filter((element) => says(element).toLowerCase().includes(folded));
+      const named = all(PRESSABLE).filter((element) => called(element).some((said) => said.toLowerCase().includes(folded)));
       const found = named.length ? named.filter(may)[0] : unpressed(wanted)[0] || selected(wanted)[0];
       if (!found) return null;
       seen().pressed.delete(found);
       seen().pressed.add(found);
       seen().before = new Set(all("img").map(addressOf));
+      learned.due.clear();
+      learned.opened.length = 0;
       return found;
     },
+    // How long it takes until all is done that was put off since the last screen or button, in milliseconds.
+    due: () => Math.max(0, ...[...learned.due.values()].map((time) => time - performance.now())),
     // What those say that may be pressed and lead nowhere else.
     labels: () => {
       const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
@@ -286,9 +301,12 @@ async ([name, argument]) => {
       const own = element.matches("img") ? [element] : [...element.querySelectorAll("img")];
       if (own.length !== 1 || own[0].hasAttribute(attribute)) return;
       const isLarger = (image) => image.naturalWidth > own[0].naturalWidth && /^https?:/.test(addressOf(image));
-      const came = new Set(all("img").filter(isLarger).map(addressOf).filter((address) => !before.has(address)));
+      const shown = all("img").filter(isLarger).map(addressOf).filter((address) => !before.has(address));
+      const came = new Set([...shown, ...learned.opened.filter((address) => A_PICTURE.test(address))]);
       if (came.size === 1) own[0].setAttribute(attribute, [...came][0]);
     },
+    handed: () => pairs(learned.handed),
+    replaced: () => pairs(learned.replaced),
     // What was put back leaves again, unless it is to be kept with the page.
     document: async (isKept) => {
       let room = MOST_OF_BLOBS;

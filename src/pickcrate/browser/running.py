@@ -5,6 +5,7 @@ import os
 import re
 from collections.abc import Callable
 from contextlib import suppress
+from importlib.resources import files
 from typing import Any
 
 import platformdirs
@@ -41,17 +42,7 @@ _SWITCHES = (
     "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
     "--mute-audio",
 )
-_BEFORE_SCRIPTS = """{
-  const attach = Element.prototype.attachShadow;
-  Element.prototype.attachShadow = function (options) { return attach.call(this, { ...options, mode: "open" }); };
-  window.open = () => null;
-}"""
-"""What is done in a page before its own scripts run.
-
-What a component draws is for its visitor: closed shadow roots (DOM standard, 4.8) are opened, for us to read. And no
-script opens windows, which may open others in their turn.
-"""
-
+_BEFORE = (files("pickcrate.browser") / "before.js").read_text(encoding="utf-8")
 _PROFILE_NAME = re.compile(r"[\w][\w. -]{0,80}")
 _IN_USE = re.compile(r"exitCode=21|ProcessSingleton|profile .{0,40}in use|SingletonLock", re.IGNORECASE)
 _NO_DISPLAY = re.compile(r"Missing X server|\$DISPLAY|ozone_platform_x11", re.IGNORECASE)
@@ -97,7 +88,7 @@ class Running:
         page = self.context.new_page()
         page.set_default_timeout(self.manners.timeout * 1000)
         page.set_viewport_size({"width": WIDTH, "height": HEIGHT})
-        page.add_init_script(_BEFORE_SCRIPTS)
+        page.add_init_script(_BEFORE)
         if self.is_attached:
             session = self.context.new_cdp_session(page)
             metrics = {"width": WIDTH, "height": HEIGHT, "deviceScaleFactor": SCALE, "mobile": False}

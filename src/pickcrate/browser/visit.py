@@ -6,6 +6,7 @@ from contextlib import contextmanager, suppress
 from importlib.resources import files
 from typing import Any
 
+from msgspec.structs import replace
 from playwright.sync_api import (
     ElementHandle,
     Error,
@@ -43,6 +44,9 @@ _LONGEST_CALL = 15.0
 """Seconds that a page may keep us waiting for an answer of its own."""
 
 _MOST_PRESSES = 50
+_MOST_IN_VAIN = 2
+"""Presses in a row that bring no more than was there before: what unfolds a part of the page folds it up again."""
+
 _STEPS_INSIDE = 2
 """Steps within a page, through what scrolls there and through frames, for each screen that it may be scrolled"""
 
@@ -56,6 +60,12 @@ _MOST_FRAMES_SEEN, _LEAST_SIDE = 10, 150
 
 _PAUSE, _MOST_PAUSES = 0.1, 4
 """Seconds after which a page has begun to do what a screen or a button makes it do; and how often it may take that."""
+
+_A_MOMENT = 20
+"""milliseconds"""
+
+_LONGEST_PUT_OFF = 1.5
+"""Seconds that are waited for what a script has put off, as until something has faded"""
 
 _AFTER_WHEEL = 0.3
 """Seconds that a page may take to put another screen in the place of one"""
@@ -94,6 +104,8 @@ class Visit:
         self._keeps = keeps
         self._pending = Pending(_LONGEST_LOAD)
         self._finished: list[Request] = []
+        self._unread: dict[str, str] = {}
+        """the stated lengths of answers whose bytes the browser does not have, by their addresses"""
         self._status = 0
         self._stuck: set[Frame] = set()
         """those that do not answer"""
@@ -176,6 +188,18 @@ class Visit:
         if self._browsing.shot:
             self._shoot()
         self._drain()
+        for frame in (self._page.main_frame, *frames):
+            self._learn(frame)
+
+    def _learn(self, frame: Frame) -> None:
+        """Take what the page's scripts did with its pictures: what they handed over, and what they replaced."""
+        handed = _pairs(self._do("handed", frame=frame))
+        known = {answer.asked: answer for answer in self.visited.answers} if handed else {}
+        for blob, address in handed:
+            answer, length = known.get(blob), self._unread.pop(address, None)
+            if answer is not None and length in {"", str(len(answer.body.load()))}:
+                self.visited.answers.append(replace(answer, asked=address, url=address))
+        self.visited.replaced += _pairs(self._do("replaced", frame=frame))
 
     def _tell(self, words: str) -> None:
         """Say what a person should know of the visit, once."""
@@ -236,6 +260,12 @@ class Visit:
             self._page.wait_for_timeout(50)
             if self._pending.is_quiet(settled):
                 return
+
+    def _until_done(self, frame: Frame) -> None:
+        """Wait until the scripts have done what they put off, if that is soon."""
+        due = self._do("due", frame=frame)
+        if due:
+            self._page.wait_for_timeout(min(float(due), _LONGEST_PUT_OFF * 1000) + _A_MOMENT)
 
     def _wait_for(self) -> None:
         if not self._browsing.wait_for:
@@ -319,6 +349,7 @@ class Visit:
     def _has_grown(self, frame: Frame, height: int) -> bool:
         """Tell whether a page that seemed to be at its end is longer by now, or is a little later."""
         for _ in range(_MOST_PAUSES):
+            self._until_done(frame)
             if self._pending.is_any:
                 self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
             now = self._do("height", _PAUSE * 1000, frame)
@@ -346,21 +377,29 @@ class Visit:
 
         Of what a selector selects, each in turn.
         """
-        pressed = 0
+        pressed = in_vain = 0
+        most: list[int] = []
         with self._staying(frame):
-            while pressed < _MOST_PRESSES:
+            while pressed < _MOST_PRESSES and in_vain < _MOST_IN_VAIN:
                 before = self._do("measure", frame=frame)
                 handle = self._result(frame, "button", wanted).as_element()
                 if handle is None or before is None:
                     break
                 self._click(frame, handle)
                 self._page.wait_for_timeout(100)
+                self._until_done(frame)
                 self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
                 self._drain()
                 self._do("opened", OPENED, frame)
                 pressed += 1
-                if self._do("measure", frame=frame) == before and not self._do("isLeft", wanted, frame):
+                now = self._do("measure", frame=frame)
+                if self._do("isLeft", wanted, frame):
+                    continue
+                if now is None or now == before:
                     break
+                most = most or before
+                in_vain = 0 if any(new > known for new, known in zip(now, most, strict=True)) else in_vain + 1
+                most = list(map(max, now, most))
         return pressed
 
     def _click(self, frame: Frame, handle: ElementHandle) -> None:
@@ -405,7 +444,9 @@ class Visit:
             return
         media_type = essence(response.headers.get("content-type", ""))
         octets = response.body()
-        if not octets or len(octets) > self._most:  # of what a script took as a blob the browser has nothing
+        if not octets:  # as of what a script took as a blob
+            self._unread[response.url] = response.headers.get("content-length", "")
+        if not octets or len(octets) > self._most:
             return
         body = self._spool.put(octets, media_type, response.url)
         if body is None:
@@ -420,3 +461,9 @@ class Visit:
     def _is_too_large(self, response: Response) -> bool:
         length = response.headers.get("content-length", "")
         return length.isdecimal() and int(length) > self._most
+
+
+def _pairs(told: Any) -> list[tuple[str, str]]:
+    """Return the pairs of addresses that a page has told: it may tell anything."""
+    pairs = [tuple(pair) for pair in told if isinstance(pair, list)] if isinstance(told, list) else []
+    return [(pair[0], pair[1]) for pair in pairs if len(pair) == 2 and all(isinstance(said, str) for said in pair)]

@@ -14,6 +14,7 @@ _DRAFT = 160
 _LEAST_ALIKE = 0.75
 """Correlation below which two pictures are not one: of re-encoded and scaled ones it is over 0.9."""
 
+_SURELY_ALIKE = 0.9
 _LEAST_CONTRAST = 4.0
 """Standard deviation of greys, of 255, below which a picture shows too little to tell it from others."""
 
@@ -47,6 +48,19 @@ def unlike(path: str, shown: bytes) -> str:
         return ""
     alike = max(_correlation(thumbnail[0], part) for part in parts)
     return "" if alike >= _LEAST_ALIKE else "another picture than the one that is shown"
+
+
+def shows_more(larger: bytes, smaller: bytes) -> bool:
+    """Tell whether one picture is a larger version of another, both seen whole and alike."""
+    known, header = read_header(smaller), read_header(larger)
+    if known is None or header is None or not (known.width and known.height and header.width and header.height):
+        return False
+    if header.width <= known.width or header.height <= known.height or not _is_of_one_shape(header, known):
+        return False
+    if header.width * header.height > MOST_PIXELS:
+        return False
+    greys = _greys(smaller, (1.0,)) + _greys(larger, (1.0,))
+    return len(greys) == 2 and _correlation(*greys) >= _SURELY_ALIKE
 
 
 def _is_of_one_shape(header: Header, known: Header) -> bool:
