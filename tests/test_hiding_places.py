@@ -432,6 +432,15 @@ def test_unescape() -> None:
     found = in_json('{"html": "<img src=/d.png>", "in": "{\\"src\\": \\"/e.png\\"}"}')
     assert [entry.url for entry in found] == ["/d.png", "/e.png"]
     assert list(in_script("'/a.png'+x; y+\"/b.png\"; ['/c.png']")) == ["/c.png"]
+    assert list(
+        in_script("i.src = i.src.replace('s.png', 'l.png').replace(/thumb/g, \"a.png\").replace('/off.png', '/on.png')")
+    ) == [
+        "/off.png",
+        "/on.png",
+    ]
+    assert list(in_script("if (i.src.endsWith('none.png') || names.indexOf( 'b.png') > 0) i.src = 'c.png'")) == [
+        "c.png"
+    ]
 
 
 SUMS = [

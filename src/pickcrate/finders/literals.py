@@ -38,6 +38,14 @@ _IS_SHOWN = lazy(r"(?:\.(?:src|href)\s*=|\bopen\s*\(|\(\s*[\"'](?:src|href)[\"']
 """before what a script shows, or opens: ``pic.src = …``, ``window.open(…)``, ``setAttribute("src", …)``"""
 
 
+_COMPARED = lazy(r"\.(?:split|(?:lastI|i)ndexOf|includes|(?:start|end)sWith)\(\s{0,9}\Z")
+"""before what a string is only looked through for: ``src.endsWith("none.jpg")``"""
+
+_SOUGHT = r"(?:\"[^\"\n]{0,80}\"|'[^'\n]{0,80}'|/[^/\n]{1,80}/[a-z]{0,4})"
+_EXCHANGED = lazy(rf"\.replace(?:All)?\(\s{{0,9}}(?:{_SOUGHT}\s{{0,9}},\s{{0,9}})?\Z")
+"""before what is exchanged in an address, and what for: ``src.replace("_s.jpg", "_l.jpg")``"""
+
+_MOST_BEFORE = 120
 _DATA_IN_STRING = lazy(r"\\\"[\w$@-]{1,40}\\\"\s{0,3}:|['`]\s{0,3}[\[{]")
 """data that is itself a string: ``"{\\"image\\": …}"``"""
 
@@ -154,7 +162,7 @@ def in_script(
             for expression in _SUBSTITUTED.findall(literal):
                 yield from in_script(expression, depth + 1)
         is_shown = _IS_SHOWN.search(text, max(0, start - 30), start) is not None
-        is_piece = strings is None and _is_piece(text, start, end)
+        is_piece = strings is None and (_is_piece(text, start, end) or _is_part(text, start, literal))
         for plain in map(decoded, strings or (unescape(literal),)):
             if _HOLDS_MORE.search(plain) is not None:
                 yield from in_piece(plain, depth)
@@ -200,6 +208,16 @@ def _is_piece(text: str, start: int, end: int) -> bool:
     if text[start] == "`" and "${" in text[start:end]:
         return True
     return bool(_PIECED_BEFORE.search(text, max(0, start - 20), start) or _PIECED_AFTER.match(text, end))
+
+
+def _is_part(text: str, start: int, literal: str) -> bool:
+    """Tell whether a literal is what an address is looked through for, or a part of one that gives way to another."""
+    before = text[max(0, start - _MOST_BEFORE) : start].rstrip()
+    if not before.endswith(("(", ",")):
+        return False
+    if _COMPARED.search(before) is not None:
+        return True
+    return not says_where(literal) and _EXCHANGED.search(before) is not None
 
 
 def in_piece(text: str, depth: int = 0) -> Iterator[str]:
