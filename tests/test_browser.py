@@ -23,10 +23,10 @@ from conftest import Answering, Program, Server, picture, serving
 from pickcrate.browser.bounded import for_no_longer_than
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines, from_file
+from pickcrate.browser.functions import PAGE
 from pickcrate.browser.guard import Guard
 from pickcrate.browser.pending import Pending
 from pickcrate.browser.running import Running
-from pickcrate.browser.visit import PAGE
 from pickcrate.browser.visited import failure_of
 from pickcrate.fetch.exchange import Manners
 from pickcrate.run.doors import credentials_of
@@ -253,7 +253,7 @@ class Strange(Answering):
 
 
 def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("pickcrate.browser.visit._LONGEST_CALL", 4)
+    monkeypatch.setattr("pickcrate.browser.functions._LONGEST_CALL", 4)
     with serving(Strange) as port:
         site = f"http://127.0.0.1:{port}"
         done = run("look", f"{site}/file", "--browser", "--width", "30", "--format", "urls")  # no page: it is fetched
@@ -336,7 +336,7 @@ def test_what_may_be_pressed_is_said(run: Program, web: Server) -> None:
 
 
 def test_what_is_pressed(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("pickcrate.browser.visit._MOST_PRESSES", 2)
+    monkeypatch.setattr("pickcrate.browser.steps._MOST_PRESSES", 2)
     with serving(Strange) as port:
         line = ("look", f"http://127.0.0.1:{port}/buttons", "--browser", "--format", "urls", "--as-shown")
         done = run(*line, "--press", "show MORE", "--press", ".further", "--press", "Delete")
@@ -404,6 +404,30 @@ SHOWN_FOR_A_WHILE: dict[str, tuple[str, tuple[str, ...], list[str]]] = {
         (),
         [f"Kite {n}" for n in range(1, 11)],
     ),
+    "an entrance, behind which pictures are loaded as they come into sight": (
+        "<button id=b style='position:fixed;inset:0'>Come in</button><div id=g></div><script>for (let n = 1; n < 7; n++)"
+        f"g.insertAdjacentHTML('beforeend', {_FIGURE}.replace('src', 'style=height:500px data-n'));"
+        "const seen = new IntersectionObserver((all) => all.forEach((one) => {if (one.isIntersecting)"
+        "one.target.src = one.target.dataset.n}));"
+        "b.onclick = () => {b.remove(); document.querySelectorAll('img').forEach((i) => seen.observe(i))}</script>",
+        ("--press", "Come in"),
+        [f"Kite {n}" for n in range(1, 7)],
+    ),
+    "a list that begins at its lower end": (
+        "<div id=g style='height:400px;overflow:auto;display:flex;flex-direction:column-reverse'></div><script>let n = 0;"
+        "function more() {for (let end = n + 3; n < end && n < 9;) {n++;"
+        f"g.insertAdjacentHTML('beforeend', {_FIGURE})}}}} more();"
+        "g.onscroll = () => {if (g.scrollHeight + g.scrollTop - g.clientHeight < 200) more()}</script>",
+        (),
+        [f"Kite {n}" for n in range(1, 10)],
+    ),
+    "slides that fade": (
+        "<style>#g {transition: opacity .4s}</style><div id=g></div><button id=b>Next</button><script>let n = 0; function show() {"
+        f"n++; g.innerHTML = {_FIGURE}; g.style.opacity = 1; b.disabled = n == 4}} show(); b.onclick = () => {{g.style.opacity = 0;"
+        "g.addEventListener('transitionend', show, {once: true})}</script>",
+        ("--press", "Next"),
+        [f"Kite {n}" for n in range(1, 5)],
+    ),
     "a part that is unfolded and folded": (
         f"<button id=b>Plans</button><div id=g></div><script>const n = 1; b.onclick = () => g.innerHTML = g.innerHTML ? '' : {_FIGURE}</script>",
         ("--press", "Plans"),
@@ -455,6 +479,15 @@ def test_a_thumbnail_that_gives_way_to_its_original_is_none(run: Program, web: S
     assert [row["url"].rpartition("/")[2] for row in rows] == ["al.png", "bl.png", "bs.png"]
 
 
+def test_what_only_a_script_has_is_found(run: Program, web: Server) -> None:
+    draw = "createImageBitmap(await (await fetch(`${'kite'.toUpperCase()}.png`)).blob()).then((bits) => pen.drawImage(bits, 0, 0))"
+    script = f"const pen = c.getContext('2d'); (async () => {{{draw}}})()"
+    (web.www / "p.html").write_text(f"<canvas id=c></canvas><script>{script}</script>")
+    (web.www / "KITE.png").write_bytes(picture("PNG", (300, 200), "red"))
+    done = run("look", f"{web.address}/p.html", "--browser", "--format", "urls")
+    assert done.out == f"{web.address}/KITE.png\n"
+
+
 def test_a_page_is_shown_by_the_fragment_of_its_address(run: Program, web: Server) -> None:
     script = "document.body.innerHTML = location.hash == '#/red' ? '<img src=red.png>' : '<img src=no.png>'"
     (web.www / "p.html").write_text(f"<body><script>{script}</script>")
@@ -468,7 +501,7 @@ def test_no_browser_at_all(run: Program, monkeypatch: pytest.MonkeyPatch) -> Non
     done = run("look", "http://127.0.0.1/", "--browser")
     assert done.code == 2
     assert "no Chromium, Chrome or Edge found\n  → install one (Debian, Ubuntu: apt install chromium" in done.err
-    for name in ("door", "visit", "running"):
+    for name in ("answers", "door", "functions", "pending", "quiet", "running", "steps", "visit"):
         monkeypatch.delitem(sys.modules, f"pickcrate.browser.{name}", raising=False)
     monkeypatch.setitem(sys.modules, "playwright.sync_api", None)
     done = run("look", "http://127.0.0.1/", "--browser")

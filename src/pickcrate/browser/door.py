@@ -195,7 +195,8 @@ class BrowserFetcher:
             bodies[asked] = answer.body
             bodies.setdefault(without_fragment(absolute(answer.url, url) or asked), answer.body)
             if answer.is_picture and answer.asked not in doubles:
-                pictures.append(Reference(asked, asked[:200], url, "log", "", "", len(pictures), trust=trust))
+                pictures.append(_logged(asked, url, len(pictures), trust))
+        pictures += [_logged(asked, url, place, trust) for place, asked in enumerate(visited.unread, len(pictures))]
         for frame in visited.frames:
             document = frame.markup.encode("utf-8", "replace")
             if (kept := self._spool.put(document, _TYPE, frame.url)) is not None:
@@ -228,6 +229,11 @@ class BrowserFetcher:
         except OSError as error:
             return [Flaw("browser", f"--shot {path}: cannot be written: {(error.strerror or str(error)).lower()}")]
         return []
+
+
+def _logged(address: str, page: str, place: int, trust: Trust) -> Reference:
+    """Return a picture that was loaded with a page."""
+    return Reference(address, address[:200], page, "log", "", "", place, trust=trust)
 
 
 def _addressed(visited: Visited) -> tuple[str, set[str]]:

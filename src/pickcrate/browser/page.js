@@ -53,6 +53,9 @@ async ([name, argument]) => {
     return best;
   };
 
+  // How much of a screen a step is: upwards in what begins at its lower end (CSS flexible boxes, 5.1).
+  const down = (element) => (getComputedStyle(element).flexDirection === "column-reverse" ? -0.9 : 0.9);
+
   // A wheel makes maps and viewers larger, which is not what anybody asked for.
   const middle = () => document.elementFromPoint(innerWidth / 2, innerHeight / 2);
   const isOfMap = (element) => !!element?.closest("canvas, [class*=map i], [id*=map i], [class*=leaflet], [class*=viewer i]");
@@ -227,8 +230,8 @@ async ([name, argument]) => {
       const element = scroller();
       const before = element.scrollTop;
       const height = element.scrollHeight;
-      element.scrollTo({ top: before + 0.9 * element.clientHeight, behavior: "instant" });
-      const isAtEnd = element.scrollTop + element.clientHeight >= height - 4;
+      element.scrollTo({ top: before + down(element) * element.clientHeight, behavior: "instant" });
+      const isAtEnd = Math.abs(element.scrollTop) + element.clientHeight >= height - 4 || element.scrollTop === before;
       await after(pause);
       return { isAtEnd, height, mayTurn: height <= innerHeight + 4 && !isOfMap(middle()) };
     },
@@ -238,7 +241,8 @@ async ([name, argument]) => {
       const moved = strips().filter((element) => {
         const { scrollLeft, scrollTop } = element;
         const forward = getComputedStyle(element).direction === "rtl" ? -0.9 : 0.9;
-        element.scrollBy({ left: forward * element.clientWidth, top: 0.9 * element.clientHeight, behavior: "instant" });
+        const top = down(element) * element.clientHeight;
+        element.scrollBy({ left: forward * element.clientWidth, top, behavior: "instant" });
         return element.scrollLeft !== scrollLeft || element.scrollTop !== scrollTop;
       });
       if (moved.length) await after(pause);
@@ -283,8 +287,16 @@ async ([name, argument]) => {
       learned.opened.length = 0;
       return found;
     },
-    // How long it takes until all is done that was put off since the last screen or button, in milliseconds.
-    due: () => Math.max(0, ...[...learned.due.values()].map((time) => time - performance.now())),
+    // How long it takes until all is done that was put off since the last screen or button, and all has moved that
+    // does not move for ever; in milliseconds.
+    due: () => {
+      const timers = [...learned.due.values()].map((time) => time - performance.now());
+      const moving = document.getAnimations().filter((animation) => animation.playState === "running");
+      const ends = moving.map((animation) => animation.effect.getComputedTiming().endTime - animation.currentTime);
+      return Math.max(0, ...[...timers, ...ends].filter(Number.isFinite));
+    },
+    // What lies above may be shown by now, or was passed over: the address of the page may lead to a part of it.
+    toTop: () => scroller().scrollTo({ top: 0, behavior: "instant" }),
     // What those say that may be pressed and lead nowhere else.
     labels: () => {
       const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];

@@ -60,6 +60,8 @@ class Visited(Struct):
     """header fields of the page's own answer, lower case"""
     frames: list[FramePage] = field(default_factory=list)
     answers: list[Answer] = field(default_factory=list)
+    unread: list[str] = field(default_factory=list)
+    """addresses of pictures that came, and whose bytes the browser does not have: a script took them for itself"""
     replaced: list[tuple[str, str]] = field(default_factory=list)
     """addresses of pictures on the page, and those that a script put in their place"""
     flaws: list[Flaw] = field(default_factory=list)
