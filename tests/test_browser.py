@@ -1,5 +1,6 @@
 """Pages in a real browser: what it finds, what is not fetched twice, what it must not reach, and what goes wrong."""
 
+import json
 import os
 import shutil
 import signal
@@ -477,6 +478,22 @@ def test_a_thumbnail_that_gives_way_to_its_original_is_none(run: Program, web: S
     rows = run("look", f"{web.address}/p.html", "--browser", "--as-shown", "--format", "jsonl").rows
     # The second was another picture, as one of several slides is: nothing is lost.
     assert [row["url"].rpartition("/")[2] for row in rows] == ["al.png", "bl.png", "bs.png"]
+
+
+def test_what_scripts_are_answered_names_pictures_and_their_originals(run: Program, web: Server) -> None:
+    kites = [{"title": f"Kite {n}", "thumb": f"/thumb-{n}.png", "image": f"/{n}.png"} for n in "ab"]
+    (web.www / "kites").write_text(json.dumps({"kites": kites}))
+    (web.www / "news").write_text(json.dumps({"news": [{"title": "Gale", "image": "/never.png"}]}))
+    draw = "g.innerHTML = all.kites.map((kite) => `<img src=${kite.thumb}>`).join('')"
+    script = f"fetch('/news'); fetch('/kites').then((answer) => answer.json()).then((all) => {draw})"
+    (web.www / "p.html").write_text(f"<div id=g></div><script>{script}</script>")
+    for n, (name, side) in enumerate(
+        ((f"{size}{kite}", side) for kite in "ab" for size, side in (("thumb-", 60), ("", 300)))
+    ):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (side, side), (n * 60, 9, 9)))
+    rows = run("look", f"{web.address}/p.html", "--browser", "--format", "jsonl").rows
+    found = [(row["shown_url"], row["url"], row["item"]) for row in rows]
+    assert found == [(f"{web.address}/thumb-{n}.png", f"{web.address}/{n}.png", f"Kite {n}") for n in "ab"]
 
 
 def test_what_only_a_script_has_is_found(run: Program, web: Server) -> None:

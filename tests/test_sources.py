@@ -198,6 +198,26 @@ def test_network_log_is_taken_as_it_is(run: Program, tmp_path: Path) -> None:
     assert rows[0]["alt"] == "Red"
 
 
+def test_what_scripts_were_answered_names_the_pictures_of_a_log(run: Program, tmp_path: Path) -> None:
+    kites = [
+        {"title": "Red </script>Delta", "picture": {"url": "/img/r.png"}},
+        {"title": "Evening Star", "picture": {"url": "/img/bl\u00fce.png"}},
+    ]
+    settings = {"title": "Galewick", "logo": f"{AWAY}/img/teal.png", "hosts": ["a" * 40]}
+    (tmp_path / "log").write_text(har(
+        (f"{AWAY}/wall", "text/html", b"<title>Wall</title><div id=root></div><script src=app.js></script>"),
+        (f"{AWAY}/api/settings", "application/json", json.dumps(settings).encode()),
+        (f"{AWAY}/api/kites?page=1", "text/plain; charset=utf-8", json.dumps({"data": kites}, ensure_ascii=False).encode()),
+        (f"{AWAY}/img/r.png", "image/png", RED), (f"{AWAY}/img/bl%C3%BCe.png", "image/png", BLUE),
+    ))  # fmt: skip
+    rows = run("look", "log", "--format", "jsonl").rows
+    # A name that is too short for one says nothing; the data is of both.
+    assert [(row["url"], row["item"]) for row in rows] == [
+        (f"{AWAY}/img/r.png", "Red </script>Delta"),
+        (f"{AWAY}/img/bl%C3%BCe.png", "Evening Star"),
+    ]
+
+
 @pytest.mark.parametrize(("compressed", "coding"), [(False, ""), (True, ""), *((False, coding) for coding in CODINGS)])
 def test_web_archive(run: Program, tmp_path: Path, *, compressed: bool, coding: str) -> None:
     (tmp_path / "old").write_bytes(warc(compressed=compressed, coding=coding))

@@ -30,6 +30,7 @@ from pickcrate.fetch.private import is_private, names_private
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.spool import Spool
 from pickcrate.lazyre import lazy
+from pickcrate.read.datafile import data_blocks
 from pickcrate.read.reading import Loaded
 from pickcrate.values import Flaw, Reference, Trust
 
@@ -180,6 +181,9 @@ class BrowserFetcher:
         markup, doubles = _addressed(visited)
         doubles |= _given_way(visited)
         octets = markup.encode("utf-8", "replace")
+        if octets:
+            loaded = [answer.asked for answer in visited.answers if answer.is_picture]
+            octets += data_blocks((answer.body for answer in visited.answers), (*loaded, *visited.unread))
         if not octets and (came := next((one for one in visited.answers if one.url == visited.url), None)) is not None:
             octets, media_type = came.body.load(), visited.fields.get("content-type", came.media_type)
         if len(octets) > min(self._manners.max_file, request.most or self._manners.max_file):

@@ -1,18 +1,70 @@
-"""A file of JSON that names pictures: read as a page would be that holds nothing else."""
+"""JSON that names pictures: a file of it, read as a page that holds nothing else, and what scripts were answered."""
+
+from collections.abc import Iterable, Iterator
+from urllib.parse import quote
+
+from pickcrate.addresses import last_segment
+from pickcrate.media import essence
+from pickcrate.read.reading import StoredBody
 
 DATA_FIELDS = {"content-type": "text/html; charset=utf-8"}
 
+_DOCTYPE, _BEGINS, _ENDS = "<!doctype html>", "<script type=application/json>", "</script>"
+_LARGEST, _MOST = 4_000_000, 16_000_000
+"""Bytes of one answer, and of all of a page."""
 
-_BEGINS, _ENDS = "<!doctype html><script type=application/json>", "</script>"
+_MOST_NAMES = 2_000
+_SHORTEST_NAME = 5
+_OPENS_DATA = (b"{", b"[")
+_PLAIN_TYPES = frozenset(("text/plain", "application/octet-stream", ""))
+"""what servers call data that they know nothing of"""
 
 
 def as_page(octets: bytes) -> bytes:
-    """Return a page that holds the data in a block (HTML standard, 4.12.1: data blocks)."""
+    """Return a page that holds the data and nothing else."""
+    return _DOCTYPE.encode() + _as_block(octets)
+
+
+def data_of(text: str) -> str | None:
+    """Return the JSON text of a page that holds data and nothing else, as ``as_page`` makes them; None of others."""
+    before = _DOCTYPE + _BEGINS
+    return text[len(before) : -len(_ENDS)] if text.startswith(before) else None
+
+
+def data_blocks(bodies: Iterable[StoredBody], pictures: Iterable[str]) -> bytes:
+    """Return the markup of a data block for each answer that names one of the pictures which a page has loaded.
+
+    It says what they are called, and where the originals are. What else scripts are answered is of no picture:
+    settings, counts, words of their language.
+    """
+    names = _names(pictures)
+    return b"".join(_as_block(octets) for octets in _data_in(bodies) if any(name in octets for name in names))
+
+
+def _as_block(octets: bytes) -> bytes:
+    """Return the element that holds the data in a page (HTML standard, 4.12.1: data blocks)."""
     # "<" cannot end the block where it is escaped, which JSON allows in its texts (RFC 8259, 7).
     plain = octets.removeprefix(b"\xef\xbb\xbf").replace(b"<", b"\\u003c")
     return _BEGINS.encode() + plain + _ENDS.encode()
 
 
-def data_of(text: str) -> str | None:
-    """Return the JSON text of a page that holds data and nothing else, as ``as_page`` makes them; None of others."""
-    return text[len(_BEGINS) : -len(_ENDS)] if text.startswith(_BEGINS) else None
+def _data_in(bodies: Iterable[StoredBody]) -> Iterator[bytes]:
+    """Yield what is JSON, whatever its server calls it, as far as there is room for it."""
+    room = _MOST
+    for body in bodies:
+        media_type = essence(body.media_type)
+        if not (media_type.endswith("json") or media_type in _PLAIN_TYPES):
+            continue
+        octets = body.load()
+        if len(octets) > _LARGEST or not octets.lstrip().startswith(_OPENS_DATA):
+            continue
+        room -= len(octets)
+        if room < 0:
+            return
+        yield octets
+
+
+def _names(pictures: Iterable[str]) -> list[bytes]:
+    """Return what pictures are called, as data may have it: as a server has the name, or as an address has it."""
+    names = dict.fromkeys(form for name in map(last_segment, pictures) for form in (name, quote(name, safe="%")))
+    return [name.encode() for name in names if len(name) >= _SHORTEST_NAME][:_MOST_NAMES]

@@ -31,7 +31,7 @@ from pickcrate.run.means import Means
 from pickcrate.run.opened import Opened
 from pickcrate.run.probes import Probes
 from pickcrate.run.readings import loaded, read_source
-from pickcrate.run.recorded import Said, is_drawn
+from pickcrate.run.recorded import Said, answered, is_drawn
 from pickcrate.run.repeated import each_once
 from pickcrate.run.sources import opened_reply
 from pickcrate.run.surveying import Survey, survey
@@ -197,6 +197,8 @@ class Documents(Struct, frozen=True):
                     number += 1
                     shown.update(reference.url for reference in event.image.references)
                 yield event
+        if (data := answered(reading)) is not None:
+            said.learn(self._survey(opened, data, data.load())[1].references)
         # What is drawn in a page itself was never asked for.
         recorded = [r for r in (*reading.references, *said.drawn(known)) if r.url not in shown]
         if shown and not recorded:

@@ -1,11 +1,21 @@
 """What the pages of a record of what was loaded say of the pictures that it has."""
 
+from pickcrate.read.datafile import DATA_FIELDS, data_blocks
+from pickcrate.read.reading import Document, Reading
 from pickcrate.values import Reference
 
 
 def is_drawn(reference: Reference) -> bool:
     """Tell whether a picture is in the page itself."""
     return reference.url.startswith("data:")
+
+
+def answered(reading: Reading) -> Document | None:
+    """Return the data that the scripts of a record's first page were answered, as a page; None if it has none."""
+    blocks = data_blocks(reading.bodies.values(), [reference.url for reference in reading.references])
+    if not blocks or not reading.documents:
+        return None
+    return Document(lambda: blocks, reading.documents[0].address, DATA_FIELDS)
 
 
 class Said:
