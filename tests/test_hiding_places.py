@@ -579,3 +579,43 @@ def test_sheets_frames_and_manifests_come_in_rounds(run: Program, web: Server) -
     assert "7 pictures" in run("look", f"{web.address}/page.html", "--frames", "2").out
     assert "4 pictures" in run("look", f"{web.address}/page.html", "--frames", "0").out
     assert "6 pictures fetched" in run("pack", f"{web.address}/page.html", "--crate", "c").out
+
+
+SHOWN = "".join(f"<img src=/menu-{n}.gif alt='Menu {n}'>" for n in range(6))
+SCRIPTS = [
+    (  # rows, with the larger versions
+        f"<h1>Kites</h1>{SHOWN}<script src=js/photos.js></script>",
+        'var photos = [{src: "img/red.jpg", thumb: "img/t/red.jpg", title: "Red Delta"}, {src: "img/star.jpg", title: "Evening Star"}];',
+        [("img/red.jpg", "Red Delta"), ("img/star.jpg", "Evening Star")],
+    ),
+    (  # names alone, whose folder the page has
+        "<script src=js/imagelist.js></script><script>names.forEach((n) => show('img/' + n))</script>",
+        'var names = ["red.jpg", "star.jpg"]',
+        [("img/red.jpg", ""), ("img/star.jpg", "")],
+    ),
+    (  # a page that shows nothing itself: whatever they are called
+        "<script src=js/wall.js></script>",
+        'add("img/red.jpg", "Red <i>Delta<\\/i>"); add("img/star.jpg", "Evening Star")',
+        [("img/red.jpg", "Red Delta"), ("img/star.jpg", "Evening Star")],
+    ),
+    ("<script src=js/wall.js></script><img src=/a.png>", 'add("img/red.jpg", "Red"); add("img/star.jpg", "Star")', []),
+    ("<script src=js/gallery.js></script>", 'icons = ["img/left.gif", "img/right.gif"];' + "show(1);" * 400, []),
+    ("<script src=http://127.0.0.1:1/photos.js></script>", "", []),
+]
+
+
+@pytest.mark.parametrize(("page", "script", "found"), SCRIPTS)
+def test_lists_of_pictures_in_scripts_of_the_site(
+    run: Program, web: Server, page: str, script: str, found: list[tuple[str, str]]
+) -> None:
+    (web.www / "js").mkdir()
+    (web.www / "p.html").write_text(page)
+    for name in ("photos", "imagelist", "wall", "gallery"):
+        (web.www / "js" / f"{name}.js").write_text(script)
+    rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--found-in", "script").rows
+    assert [(row["url"].removeprefix(f"{web.address}/"), row["item"] or "") for row in rows] == found
+    asked = web.requests()
+    assert sorted(set(asked)) == sorted(asked)
+    # And beside a page on disk.
+    rows = run("look", web.www / "p.html", "--format", "jsonl", "--found-in", "script").rows
+    assert [row["item"] or "" for row in rows] == [item for _, item in found]

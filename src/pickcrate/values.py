@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import image_type
 from pickcrate.claims import Rights
-from pickcrate.item import NO_ITEM, Item
+from pickcrate.item import NO_ITEM, Item, ItemForm
 from pickcrate.media import by_media_type
 from pickcrate.tiling import Level, Tiling
 
@@ -346,13 +346,17 @@ class Image(Struct, frozen=True):
 
     @property
     def item(self) -> Item:
-        """The item that its picture belongs to: that of what is shown, else of another place that has one."""
-        if self.shown.item is not NO_ITEM:
-            return self.shown.item
-        if len(self.references) == 1:
-            return NO_ITEM
-        items = (reference.item for reference in self.references if not reference.is_outside)
-        return next((item for item in items if item is not NO_ITEM), NO_ITEM)
+        """The item that its picture belongs to: that of what is shown, else of another place that has one.
+
+        Data that names the picture says more of it than what its whole page is about.
+        """
+        shown = self.shown.item
+        if len(self.references) == 1 or not (shown is NO_ITEM or shown.form is ItemForm.PAGE):
+            return shown
+        items = [reference.item for reference in self.references if not reference.is_outside]
+        if shown is NO_ITEM:
+            return next((item for item in items if item is not NO_ITEM), NO_ITEM)
+        return next((item for item in items if item.form is ItemForm.DATA), shown)
 
     @property
     def columns(self) -> dict[str, str]:

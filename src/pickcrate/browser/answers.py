@@ -10,6 +10,7 @@ from pickcrate.addresses import is_web
 from pickcrate.browser.functions import Functions
 from pickcrate.browser.visited import Answer, Visited
 from pickcrate.fetch.spool import Spool
+from pickcrate.finders.viewers import may_hold_data
 from pickcrate.media import essence
 from pickcrate.media.header import is_image
 
@@ -37,7 +38,8 @@ class Answers:
         page.on("requestfinished", self._came)
 
     def _came(self, request: Request) -> None:
-        if self._keeps or request.resource_type not in _NOT_KEPT:
+        kind = request.resource_type
+        if self._keeps or kind not in _NOT_KEPT or (kind == "script" and may_hold_data(request.url)):
             self._finished.append(request)
 
     def drain(self, *, at_least: int = 1) -> None:

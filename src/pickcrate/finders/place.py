@@ -32,6 +32,7 @@ DEEPEST_ASKED = 200
 """Elements around one that is still asked for the picture inside it: each look costs all of it."""
 
 _MOST_HEAD_LINKS = 200
+INLINE_SCRIPTS = "script:not([src]):not([type*=json i])"
 _MOST_SCRIPT = 2_000_000
 """characters of a page's scripts that are read for what is constant in all of them"""
 
@@ -83,7 +84,7 @@ class Walk:
     @cached_property
     def constants(self) -> Constants:
         """What is constant in all scripts of the page, taken together."""
-        scripts = self.page.tree.css("script:not([src]):not([type*=json i])")
+        scripts = self.page.tree.css(INLINE_SCRIPTS)
         return Constants("\n".join(script.text() for script in scripts)[:_MOST_SCRIPT], is_shared=True)
 
     def surroundings(self, node: LexborNode) -> Surroundings:

@@ -1,11 +1,12 @@
 """What a page hands to a viewer of pictures: manifests (IIIF, Presentation API), and files of data."""
 
-import itertools
 import re
 from collections.abc import Iterator
+from itertools import chain, islice
 from urllib.parse import unquote
 
-from pickcrate.addresses import is_web, origin
+from pickcrate.addresses import is_web, last_segment, origin
+from pickcrate.finders.literals import EXTENSION
 from pickcrate.finders.strings import unescape, without_references
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
@@ -32,6 +33,15 @@ _IN_QUERY = lazy(r"[?&;](?:iiif-content|manifest)=((?:https?:|https?%3A)[^\"'&\s
 
 _LIKELY = lazy(r"iiif|manifest(?:\.json)?/?(?:[?#]|$)", re.IGNORECASE)
 _DATA_FILE = lazy(r"[\"'(=]([^\"'\s<>()=]{1,500}\.json(?:\?[^\"'\s<>()]{0,300})?)[\"')]", re.IGNORECASE)
+_CALLED_AFTER_DATA = lazy(
+    r"photo|picture|image|img|foto|bild|slide|album|galler(?:y|ies)|catalog|collection|exhibit|artwork|product|item"
+    r"|(?<![a-z])(?:data|list|works|entries)(?![a-z])",
+    re.IGNORECASE,
+)
+_LIBRARY = lazy(r"\.min\.|jquery|bundle|vendor|polyfill|slider|slideshow|carousel|[-_.]v?\d+\.\d", re.IGNORECASE)
+_SEVERAL, _MOST_BETWEEN = 2, 1_000
+"""Pictures that a script has at least, and characters of it for each, if it is their list."""
+
 _FEW = 3
 """Pictures that a page may show beside those that its scripts bring: its logo, an icon."""
 
@@ -43,22 +53,37 @@ _NO_DATA = lazy(
 def find_data_files(page: Page, shown: int, *, names_any: bool) -> Iterator[Need]:
     """Yield what a page that shows hardly a picture itself has its pictures in: files of data that its source names.
 
-    If it names none, its own scripts, of its site, may: those are to be read. A file of data has what it has.
+    If it names none, its own scripts, of its site, may: those are to be read. A file of data has what it has. Scripts
+    that are called after pictures, or data, may hold those of any page.
     """
-    if shown > _FEW or data_of(page.text) is not None:
+    if data_of(page.text) is not None:
         return
-    found = data_files(page, page.text) if names_any else []
+    found = data_files(page, page.text) if names_any and shown <= _FEW else []
     yield from found
-    if not found and not shown:
-        scripts = (page.resolve(node.attributes.get("src") or "") for node in page.tree.css("script[src]"))
-        own = dict.fromkeys(url for url in scripts if url is not None and origin(url) == origin(page.address))
-        yield from (Need(NeedKind.SCRIPT, url) for url in list(own)[:_MOST])
+    if ".js" not in page.text:
+        return
+    scripts = (page.resolve(node.attributes.get("src") or "") for node in page.tree.css("script[src]"))
+    own = dict.fromkeys(url for url in scripts if url is not None and origin(url) == origin(page.address))
+    likely = own if not found and not shown else filter(may_hold_data, own)
+    yield from (Need(NeedKind.SCRIPT, url) for url in islice(likely, _MOST))
+
+
+def may_hold_data(url: str) -> bool:
+    """Tell whether a script is called after pictures, or data: ``photos.js``, ``gallery-data.js``."""
+    name = last_segment(url)
+    return _CALLED_AFTER_DATA.search(name) is not None and _LIBRARY.search(name) is None
+
+
+def names_pictures(script: str) -> bool:
+    """Tell whether a script is little else than a list of pictures, and no program that has a few of its own."""
+    pictures = sum(1 for _ in islice(EXTENSION.finditer(script), len(script) // _MOST_BETWEEN + _SEVERAL))
+    return pictures >= _SEVERAL and pictures * _MOST_BETWEEN >= len(script)
 
 
 def data_files(page: Page, text: str) -> list[Need]:
     """Return the files of data that a page's source, or a script of its, names; relative addresses are the page's."""
     found: dict[str, None] = {}
-    for match in itertools.islice(_DATA_FILE.finditer(text), _MOST_MENTIONS):
+    for match in islice(_DATA_FILE.finditer(text), _MOST_MENTIONS):
         url = page.resolve(without_references(unescape(match[1])))
         if url is not None and _NO_DATA.search(url.rpartition("/")[2]) is None:
             found[url] = None
@@ -70,7 +95,7 @@ def find_manifests(page: Page) -> Iterator[Need]:
     handed = (unescape(match[1]) for match in _HANDED.finditer(page.text))
     asked = (unquote(match[1]) for match in _IN_QUERY.finditer(page.text))
     found: dict[str, None] = {}
-    for raw in itertools.islice(itertools.chain(handed, asked), _MOST_MENTIONS):
+    for raw in islice(chain(handed, asked), _MOST_MENTIONS):
         url = page.resolve(without_references(raw))
         if url is not None and is_web(url) and _LIKELY.search(url) is not None:
             found[url] = None

@@ -1,9 +1,8 @@
 """What the members of a list in data are: objects that say it themselves, or rows of texts beside a picture."""
 
-from pickcrate.items.records import LONGEST_FIELD, is_name, led_by, shows, thing_of
+from pickcrate.items.records import LONGEST_FIELD, is_name, led_by, plain_text, shows, thing_of
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
-from pickcrate.values import fold
 
 _MOST_CELLS = 20
 _CODE = lazy(r"[a-z0-9_.:/#@$-]*|[a-z]+(?:[A-Z][a-z0-9]*)+")
@@ -47,7 +46,7 @@ def _of_rows(rows: list[list[str]]) -> list[Thing | None]:
 def _of_row(name: str, row: list[str], heads: list[str]) -> Thing | None:
     """Return what a row is, with its other texts by the heads above them; None without a name."""
     fields = ((head, said) for head, said in zip(heads, row, strict=False) if _is_field(head, said))
-    return Thing(fold(name), "", tuple((head, said) for head, said in fields if said != name)) if name else None
+    return Thing(plain_text(name), "", tuple((head, said) for head, said in fields if said != name)) if name else None
 
 
 def _names_of(rows: list[list[str]]) -> list[str]:
@@ -61,7 +60,7 @@ def _names_of(rows: list[list[str]]) -> list[str]:
 
 def _are_names(column: list[str]) -> bool:
     """Tell whether texts may be what things are called: most of them differ."""
-    if any(shows(text) or _CODE.fullmatch(text) is not None or not is_name(fold(text)) for text in column):
+    if any(shows(text) or _CODE.fullmatch(text) is not None or not is_name(plain_text(text)) for text in column):
         return False
     return 2 * len(set(column)) > len(column)
 

@@ -4,6 +4,7 @@ Programs and standards wrap what they say of a thing (``{"node": …}``, ``{"att
 names in texts of their own (``{"rendered": …}``, one in each language): both are looked into.
 """
 
+import re
 from collections.abc import Iterator
 from itertools import islice
 
@@ -13,6 +14,7 @@ from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.structured import Thing
+from pickcrate.lazyre import lazy
 from pickcrate.ranks import UNSAID, names_a_version, rank
 from pickcrate.values import fold
 from pickcrate.words import text_of
@@ -51,6 +53,8 @@ _NO_FIELDS = frozenset((*"id key type kind uuid slug index order position lang a
 _LONGEST_NAME, LONGEST_FIELD, _MOST_FIELDS, _MOST_VALUES = 200, 200, 20, 20
 _DEEPEST = 6
 _LONGEST_MARKUP = 20_000
+_IS_MARKUP = lazy(r"</?[a-z][a-z0-9]*[\s/>]|&(?:[a-z]{2,8}|#\d{1,6}|#x[0-9a-f]{1,5});", re.IGNORECASE)
+"""a tag, or a character reference (HTML standard, 13.1.4)"""
 
 
 def shows(text: str) -> bool:
@@ -66,6 +70,14 @@ def led_by(markup: str) -> str:
     lead = body.css_first(f"{HEADING_SELECTOR}, strong, b") or body.css_first("a") if body is not None else None
     said = text_of(lead) if lead is not None else ""
     return said if is_name(said) else ""
+
+
+def plain_text(text: str) -> str:
+    """Return a text as it would be shown: data may have it as markup."""
+    if _IS_MARKUP.search(text) is None or len(text) > _LONGEST_MARKUP:
+        return fold(text)
+    body = LexborHTMLParser(text).body
+    return text_of(body) if body is not None else ""
 
 
 def thing_of(value: dict[str, object]) -> Thing | None:
@@ -123,7 +135,7 @@ def is_name(text: str) -> bool:
 def _text(value: object, depth: int) -> str:
     """Return a text, the first of several, or the one in an object."""
     if isinstance(value, str):
-        return fold(value)
+        return plain_text(value)
     if depth > _DEEPEST or not value:
         return ""
     if isinstance(value, list):
@@ -152,7 +164,7 @@ def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
         texts = inner[:_MOST_VALUES] if isinstance(inner, list) else [inner]
         said = ", ".join(text for text in texts if isinstance(text, str) and text and "/" not in text)
         if 0 < len(said) <= LONGEST_FIELD:
-            yield key, fold(said)
+            yield key, plain_text(said)
 
 
 def _is_binding(value: dict[str, object]) -> bool:

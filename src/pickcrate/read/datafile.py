@@ -25,6 +25,12 @@ def as_page(octets: bytes) -> bytes:
     return _DOCTYPE.encode() + _as_block(octets)
 
 
+def as_script_page(scripts: Iterable[str]) -> bytes:
+    """Return a page that holds scripts as one, so that what is constant in one is known in the others."""
+    text = "\n".join(scripts).replace("</", "<\\/")  # which says the same in a string
+    return f"{_DOCTYPE}<script>{text}{_ENDS}".encode("utf-8", "replace")
+
+
 def data_of(text: str) -> str | None:
     """Return the JSON text of a page that holds data and nothing else, as ``as_page`` makes them; None of others."""
     before = _DOCTYPE + _BEGINS

@@ -18,8 +18,9 @@ from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.passed import passed_in_sheet, passed_over
+from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
-from pickcrate.finders.viewers import data_files
+from pickcrate.finders.viewers import data_files, names_pictures
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.item import NO_ITEM, Item
 from pickcrate.items import itemised
@@ -240,7 +241,7 @@ class _Surveying:
             case NeedKind.TILES:
                 return self._of_tiles(reply, page)
             case NeedKind.SCRIPT:
-                return data_files(page, reply.octets.decode("utf-8", "replace"))
+                return self._of_script(reply, page)
             case _:
                 return self._of_data(reply, page)
 
@@ -252,6 +253,23 @@ class _Surveying:
             return
         document = as_page(reply.octets)
         inner = read_document(document, source=page.source, address=reply.url, fields=DATA_FIELDS, trust=reply.trust)
+        yield from itemised(inner, find(inner, self._numbers).references)
+
+    def _of_script(self, reply: Reply, page: Page) -> Iterator[Finding]:
+        """Yield the files of data that a script names, and its pictures if it is a list of them.
+
+        Addresses are the page's, and what it has only parts of, as names without their folder, may be put together by
+        the page's other scripts.
+        """
+        from pickcrate.read.datafile import DATA_FIELDS, as_script_page  # noqa: PLC0415 (few pages need it)
+
+        script = reply.octets.decode("utf-8", "replace")
+        yield from data_files(page, script)
+        if not names_pictures(script):
+            return
+        document = as_script_page([script, *(node.text() for node in page.tree.css(INLINE_SCRIPTS))])
+        where = {"source": page.source, "address": page.address, "base": page.base}
+        inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
         yield from itemised(inner, find(inner, self._numbers).references)
 
     def _of_tiles(self, reply: Reply, page: Page) -> Iterator[Reference]:
