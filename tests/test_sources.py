@@ -26,6 +26,7 @@ from openpyxl import Workbook
 from conftest import Program, Server, picture
 from pickcrate.read import textfile
 from pickcrate.read.cells import addresses_in_cell
+from pickcrate.read.datafolders import in_folders
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.refresh import parse_refresh
 
@@ -213,7 +214,7 @@ def test_what_scripts_were_answered_names_the_pictures_of_a_log(run: Program, tm
     rows = run("look", "log", "--format", "jsonl").rows
     # A name that is too short for one says nothing; the data is of both.
     assert [(row["url"], row["item"]) for row in rows] == [
-        (f"{AWAY}/img/r.png", "Red </script>Delta"),
+        (f"{AWAY}/img/r.png", "Red Delta"),
         (f"{AWAY}/img/bl%C3%BCe.png", "Evening Star"),
     ]
 
@@ -1371,6 +1372,7 @@ def test_a_file_of_data_that_names_pictures(run: Program, tmp_path: Path) -> Non
     [
         ("<script>fetch('data/gallery.json').then(show)</script>", 2),
         ("<div data-source='data/gallery.json'></div>", 2),
+        ("<script>wall.load('data/gallery.xml')</script><a href=sitemap.xml>Map</a>", 2),
         ("<script>fetch('data/gallery.json')</script>" + "".join(f"<img src=/{n}.png>" for n in range(9)), 0),
         ("<script>fetch('data/none.json'); load('locale.json')</script>", 0),
     ],
@@ -1380,10 +1382,45 @@ def test_a_page_without_pictures_has_those_of_the_data_that_its_scripts_name(
 ) -> None:
     (web.www / "data").mkdir()
     (web.www / "data" / "gallery.json").write_text(json.dumps(GALLERY))
+    (web.www / "data" / "gallery.xml").write_text(
+        "<gallery imagePath='l/' thumbPath='t/'><image><file>1.jpg</file></image><image><file>2.jpg</file></image></gallery>"
+    )
     (web.www / "p.html").write_text(f"<title>Kites</title><img src=/logo.png>{markup}")
     done = run("look", f"{web.address}/p.html", "--format", "urls", "--as-shown", "--no-robots")
-    assert done.out.count(f"{web.address}/data/t/") == found
-    assert "locale" not in " ".join(web.requests())
+    assert done.out.count(f"{web.address}/t/") == found  # as a script that shows them there would have them
+    assert not {"/locale.json", "/sitemap.xml"} & set(web.requests())
+
+
+FOLDERS: list[tuple[object, object]] = [
+    ({"base": "img/", "names": ["a.jpg", "/b.jpg", "c"]}, {"base": "img/", "names": ["img/a.jpg", "/b.jpg", "c"]}),
+    (
+        {"imagePath": "l/", "thumbPath": "t/", "kites": [{"filename": "a.jpg", "title": "red.jpg"}]},
+        {
+            "imagePath": "l/",
+            "thumbPath": "t/",
+            "kites": [{"image": "l/a.jpg", "thumbnail": "t/a.jpg", "title": "red.jpg"}],
+        },
+    ),
+    (
+        {"largeFolder": "l/", "folder": "m/", "k": [{"src": "a.jpg", "thumb": "b.jpg"}, {"dir": "n/", "src": "a.jpg"}]},
+        {
+            "largeFolder": "l/",
+            "folder": "m/",
+            "k": [{"src": "l/a.jpg", "thumb": "l/b.jpg"}, {"dir": "n/", "src": "n/a.jpg"}],
+        },
+    ),
+    ({"path": "kites", "file": "a.jpg", "url": "/k/"}, {"path": "kites", "file": "a.jpg", "url": "/k/"}),
+]
+
+
+@pytest.mark.parametrize(("data", "placed"), FOLDERS)
+def test_folders_that_data_states_stand_before_its_files(data: object, placed: object) -> None:
+    assert json.loads(in_folders(json.dumps(data).replace("/", r"\/").encode())) == placed
+
+
+@pytest.mark.parametrize("octets", [b'{"path": "a/", "x": ', b'{"path": "a/", "x": ' + b"[" * 5000])
+def test_data_that_is_broken_stays_as_it_is(octets: bytes) -> None:
+    assert in_folders(octets) == octets
 
 
 def test_a_list_may_be_a_workbook(run: Program, web: Server, tmp_path: Path) -> None:

@@ -18,7 +18,7 @@ _MOST = 8
 
 _MOST_MENTIONS = 1_000
 SIGNS_OF_MANIFESTS = ("manifest", "iiif-content=")
-SIGNS_OF_DATA_FILES = (".json",)
+SIGNS_OF_DATA_FILES = (".json", ".xml")
 """of which a page that names any mentions one"""
 
 # It begins with a letter in both cases, and ignores case from there on: so only such letters are looked at.
@@ -32,7 +32,7 @@ _IN_QUERY = lazy(r"[?&;](?:iiif-content|manifest)=((?:https?:|https?%3A)[^\"'&\s
 """what is dragged to other viewers (Content State API 1.0, 2.2.2)"""
 
 _LIKELY = lazy(r"iiif|manifest(?:\.json)?/?(?:[?#]|$)", re.IGNORECASE)
-_DATA_FILE = lazy(r"[\"'(=]([^\"'\s<>()=]{1,500}\.json(?:\?[^\"'\s<>()]{0,300})?)[\"')]", re.IGNORECASE)
+_DATA_FILE = lazy(r"[\"'(=]([^\"'\s<>()=]{1,500}\.(?:json|xml)(?:\?[^\"'\s<>()]{0,300})?)[\"')]", re.IGNORECASE)
 _CALLED_AFTER_DATA = lazy(
     r"photo|picture|image|img|foto|bild|slide|album|galler(?:y|ies)|catalog|collection|exhibit|artwork|product|item"
     r"|(?<![a-z])(?:data|list|works|entries)(?![a-z])",
@@ -46,7 +46,9 @@ _FEW = 3
 """Pictures that a page may show beside those that its scripts bring: its logo, an icon."""
 
 _NO_DATA = lazy(
-    r"^info\.json|manifest|package|config|setting|locale|lang|i18n|translation|schema|tsconfig", re.IGNORECASE
+    r"^info\.json|manifest|package|config|setting|locale|lang|i18n|translation|schema|tsconfig"
+    r"|sitemap|rss|feed|atom|crossdomain|search|wlwmanifest|rsd\.|osd\.",
+    re.IGNORECASE,
 )
 
 

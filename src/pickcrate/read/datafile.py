@@ -5,6 +5,7 @@ from urllib.parse import quote
 
 from pickcrate.addresses import last_segment
 from pickcrate.media import essence
+from pickcrate.read.datafolders import in_folders
 from pickcrate.read.reading import StoredBody
 
 DATA_FIELDS = {"content-type": "text/html; charset=utf-8"}
@@ -50,7 +51,7 @@ def data_blocks(bodies: Iterable[StoredBody], pictures: Iterable[str]) -> bytes:
 def _as_block(octets: bytes) -> bytes:
     """Return the element that holds the data in a page (HTML standard, 4.12.1: data blocks)."""
     # "<" cannot end the block where it is escaped, which JSON allows in its texts (RFC 8259, 7).
-    plain = octets.removeprefix(b"\xef\xbb\xbf").replace(b"<", b"\\u003c")
+    plain = in_folders(octets.removeprefix(b"\xef\xbb\xbf")).replace(b"<", b"\\u003c")
     return _BEGINS.encode() + plain + _ENDS.encode()
 
 

@@ -57,6 +57,7 @@ _ACCEPT = {
 _SAY_THEMSELVES = frozenset(("iiif", "viewer"))
 """where pictures were found that say themselves what they belong to, and stand in no element"""
 
+_DECLARATION = b"<?xml version='1.0'?>"
 _OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA, NeedKind.TILES, NeedKind.SCRIPT))
 """what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
 
@@ -249,10 +250,12 @@ class _Surveying:
         """Yield the pictures that a file of data names; what it leads to is not followed."""
         from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415 (few pages need it)
 
-        if not reply.octets.lstrip().startswith((b"{", b"[")):
+        if (data := _json_of(reply.octets)) is None:
             return
-        document = as_page(reply.octets)
-        inner = read_document(document, source=page.source, address=reply.url, fields=DATA_FIELDS, trust=reply.trust)
+        document = as_page(data)
+        # A script puts an address into the page, whose base it is relative to, wherever the data came from.
+        where = {"source": page.source, "address": reply.url, "base": page.base}
+        inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
         yield from itemised(inner, find(inner, self._numbers).references)
 
     def _of_script(self, reply: Reply, page: Page) -> Iterator[Finding]:
@@ -314,6 +317,18 @@ class _Surveying:
                 is_frame = item.kind is NeedKind.FRAME
                 wanted.append(_Want(item, owner, level, lies_inside if is_frame else is_inside))
         return wanted
+
+
+def _json_of(octets: bytes) -> bytes | None:
+    """Return the data that a file holds, as JSON; None if it holds none."""
+    if octets.lstrip().startswith((b"{", b"[")):
+        return octets
+    declared = octets if octets.lstrip().startswith(b"<?xml") else _DECLARATION + octets  # it is called XML
+    if recognise(declared) is not Kind.XML:
+        return None
+    from pickcrate.read.xmldata import as_json  # noqa: PLC0415 (few pages have any)
+
+    return as_json(octets)
 
 
 def _requests(batch: Iterable[_Want]) -> Iterator[Request]:
