@@ -1373,6 +1373,11 @@ def test_a_file_of_data_that_names_pictures(run: Program, tmp_path: Path) -> Non
         ("<script>fetch('data/gallery.json').then(show)</script>", 2),
         ("<div data-source='data/gallery.json'></div>", 2),
         ("<script>wall.load('data/gallery.xml')</script><a href=sitemap.xml>Map</a>", 2),
+        ("<script>fetch(`/answers?of=kites`).then(show); fetch(`/answers?of=${more}`)</script>", 2),
+        ("<script>asked.open('GET', \"/answers\", true)</script>", 2),
+        ("<div hx-get='/piece' hx-trigger=load></div>", 2),
+        ("<script>$('#wall').load('/piece')</script>", 2),
+        ("<script>$.post('/answers', form); send('/answers')</script>", 0),
         ("<script>fetch('data/gallery.json')</script>" + "".join(f"<img src=/{n}.png>" for n in range(9)), 0),
         ("<script>fetch('data/none.json'); load('locale.json')</script>", 0),
     ],
@@ -1381,7 +1386,9 @@ def test_a_page_without_pictures_has_those_of_the_data_that_its_scripts_name(
     markup: str, found: int, run: Program, web: Server
 ) -> None:
     (web.www / "data").mkdir()
-    (web.www / "data" / "gallery.json").write_text(json.dumps(GALLERY))
+    for name in ("data/gallery.json", "answers"):
+        (web.www / name).write_text(json.dumps(GALLERY))
+    (web.www / "piece").write_text("<p><img src=t/1.jpg alt=Red><img src=t/2.jpg alt=Blue>")
     (web.www / "data" / "gallery.xml").write_text(
         "<gallery imagePath='l/' thumbPath='t/'><image><file>1.jpg</file></image><image><file>2.jpg</file></image></gallery>"
     )

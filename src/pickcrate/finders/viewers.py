@@ -16,9 +16,9 @@ from pickcrate.read.datafile import data_of
 _MOST = 8
 """Manifests, files of data, or scripts of one page that are read, of each kind."""
 
-_MOST_MENTIONS = 1_000
+_MOST_MENTIONS, _LONGEST_TAG = 1_000, 20_000
 SIGNS_OF_MANIFESTS = ("manifest", "iiif-content=")
-SIGNS_OF_DATA_FILES = (".json", ".xml")
+SIGNS_OF_DATA_FILES = (".json", ".xml", "fetch(", "getjson(", ".get(", ".load(", ".open(", "axios(", "hx-get")
 """of which a page that names any mentions one"""
 
 # It begins with a letter in both cases, and ignores case from there on: so only such letters are looked at.
@@ -34,13 +34,22 @@ _IN_QUERY = lazy(r"[?&;](?:iiif-content|manifest)=((?:https?:|https?%3A)[^\"'&\s
 _LIKELY = lazy(r"iiif|manifest(?:\.json)?/?(?:[?#]|$)", re.IGNORECASE)
 _DATA_FILE = lazy(r"[\"'(=]([^\"'\s<>()=]{1,500}\.(?:json|xml)(?:\?[^\"'\s<>()]{0,300})?)[\"')]", re.IGNORECASE)
 _CALLED_AFTER_DATA = lazy(
-    r"photo|picture|image|img|foto|bild|slide|album|galler(?:y|ies)|catalog|collection|exhibit|artwork|product|item"
-    r"|(?<![a-z])(?:data|list|works|entries)(?![a-z])",
+    r"(?:photo|picture|image|img|foto|bild|slide|album|gallery|galleries|catalog(?:ue)?|collection|exhibit|artwork|product|item)"
+    r"(?=s?(?:list|data|array|names|info|files|items|[^a-z]))|(?<![a-z])(?:data|list|works|entries)(?![a-z])",
     re.IGNORECASE,
 )
 _LIBRARY = lazy(r"\.min\.|jquery|bundle|vendor|polyfill|slider|slideshow|carousel|[-_.]v?\d+\.\d", re.IGNORECASE)
 _SEVERAL, _MOST_BETWEEN = 2, 1_000
 """Pictures that a script has at least, and characters of it for each, if it is their list."""
+
+_ASKED = lazy(
+    r"(?:\bfetch|\bgetJSON|\$\.get|\.load|\baxios(?:\.get)?|\.open\(\s{0,9}[\"'][Gg](?:ET|et)[\"']\s{0,9},)"
+    r"(?:(?<=,)|\()\s{0,9}[\"'`]([^\"'`\s<>${}]{2,500})[\"'`]"
+)
+"""what a page's own scripts ask for (Fetch standard; XMLHttpRequest standard, ``open``), in whole addresses"""
+
+_PIECE = lazy(r"\bhx-get=[\"']([^\"'\s<>]{2,500})[\"']")
+"""an attribute that says what is put into its element"""
 
 _FEW = 3
 """Pictures that a page may show beside those that its scripts bring: its logo, an icon."""
@@ -60,7 +69,7 @@ def find_data_files(page: Page, shown: int, *, names_any: bool) -> Iterator[Need
     """
     if data_of(page.text) is not None:
         return
-    found = data_files(page, page.text) if names_any and shown <= _FEW else []
+    found = _named_files(page) if names_any and shown <= _FEW else []
     yield from found
     if ".js" not in page.text:
         return
@@ -82,10 +91,33 @@ def names_pictures(script: str) -> bool:
     return pictures >= _SEVERAL and pictures * _MOST_BETWEEN >= len(script)
 
 
-def data_files(page: Page, text: str) -> list[Need]:
-    """Return the files of data that a page's source, or a script of its, names; relative addresses are the page's."""
+def data_files(page: Page, script: str) -> list[Need]:
+    """Return the files of data that a script of a page names; relative addresses are the page's."""
+    return _of_data(page, _DATA_FILE.finditer(script))
+
+
+def _named_files(page: Page) -> list[Need]:
+    """Return the files of data that a page names in its tags and its own scripts, and whatever those ask for.
+
+    What is no data may be a piece of the page. What the page's text speaks of is none.
+    """
+    text = page.text
+    in_tags = chain(_DATA_FILE.finditer(text), _PIECE.finditer(text))
+    script = "\n".join(node.text() for node in page.tree.css("script:not([src])"))
+    in_scripts = chain(_DATA_FILE.finditer(script), _ASKED.finditer(script))
+    return _of_data(page, chain((match for match in in_tags if _is_in_tag(text, match.start())), in_scripts))
+
+
+def _is_in_tag(text: str, at: int) -> bool:
+    """Tell whether a place is in a tag, and not in one of a link: that leads a reader to what it names."""
+    start = max(0, at - _LONGEST_TAG)
+    tag = text.rfind("<", start, at)
+    return tag > text.rfind(">", start, at) and text[tag : tag + 3].lower() != "<a "
+
+
+def _of_data(page: Page, named: Iterator[re.Match[str]]) -> list[Need]:
     found: dict[str, None] = {}
-    for match in islice(_DATA_FILE.finditer(text), _MOST_MENTIONS):
+    for match in islice(named, _MOST_MENTIONS):
         url = page.resolve(without_references(unescape(match[1])))
         if url is not None and _NO_DATA.search(url.rpartition("/")[2]) is None:
             found[url] = None

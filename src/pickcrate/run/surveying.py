@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, brief, site
+from pickcrate.addresses import absolute, brief, path_of, site
 from pickcrate.claims import Rights
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
@@ -247,12 +247,13 @@ class _Surveying:
                 return self._of_data(reply, page)
 
     def _of_data(self, reply: Reply, page: Page) -> Iterator[Reference]:
-        """Yield the pictures that a file of data names; what it leads to is not followed."""
+        """Yield the pictures that a file of data names, or a piece of a page; what those lead to is not followed."""
         from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415 (few pages need it)
 
-        if (data := _json_of(reply.octets)) is None:
+        data = _json_of(reply)
+        if data is None and not reply.octets.lstrip().startswith(b"<"):
             return
-        document = as_page(data)
+        document = as_page(data) if data is not None else reply.octets
         # A script puts an address into the page, whose base it is relative to, wherever the data came from.
         where = {"source": page.source, "address": reply.url, "base": page.base}
         inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
@@ -319,12 +320,13 @@ class _Surveying:
         return wanted
 
 
-def _json_of(octets: bytes) -> bytes | None:
-    """Return the data that a file holds, as JSON; None if it holds none."""
+def _json_of(reply: Reply) -> bytes | None:
+    """Return the data that an answer is, as JSON; None if it is none."""
+    octets = reply.octets
     if octets.lstrip().startswith((b"{", b"[")):
         return octets
-    declared = octets if octets.lstrip().startswith(b"<?xml") else _DECLARATION + octets  # it is called XML
-    if recognise(declared) is not Kind.XML:
+    is_undeclared = path_of(reply.url).endswith(".xml") and not octets.lstrip().startswith(b"<?xml")
+    if recognise(_DECLARATION + octets if is_undeclared else octets) is not Kind.XML:
         return None
     from pickcrate.read.xmldata import as_json  # noqa: PLC0415 (few pages have any)
 
