@@ -243,6 +243,9 @@ class Strange(Answering):
             case "/trap":
                 trap = b"<img src=/kite.png><script>Document.prototype.querySelectorAll = () => { while (1); }</script>"
                 self.answer(200, trap, "text/html")
+            case "/liar":
+                lies = b"<img src=/kite.png><script>Math.max = () => 'a moment'; Math.abs = () => ({})</script>"
+                self.answer(200, lies, "text/html")
             case "/late":
                 self.answer(200, b"<img src=/kite.png><script src=/never></script><img src=/reel.png>", "text/html")
             case "/never":
@@ -260,11 +263,17 @@ def test_pages_and_settings_that_do_not_behave(run: Program, monkeypatch: pytest
         done = run("look", f"{site}/file", "--browser", "--width", "30", "--format", "urls")  # no page: it is fetched
         assert done.out == f"{site}/file\n"
         assert run("look", f"{site}/pictures.txt", "--browser", "--format", "urls").out == "http://127.0.0.1/a.png\n"
-        sources = [f"{site}/{name}" for name in ("gone", "loop", "pop", "trap", "late")]
+        sources = [f"{site}/{name}" for name in ("gone", "loop", "pop", "trap", "late", "liar")]
         done = run("look", *sources, "--browser", "--wait-for", "#no", "--timeout", "4", "--format", "jsonl")
         # One never gets quiet, one answers no more, one waits for what never comes: what is there stays.
-        assert [row["url"].rpartition("/")[2] for row in done.rows] == ["kite.png", "kite.png", "kite.png", "reel.png"]
-        for words in ("it does not answer", "not all of it was loaded in time"):
+        assert [row["url"].rpartition("/")[2] for row in done.rows] == [
+            *("kite.png", "kite.png", "kite.png", "reel.png", "kite.png")
+        ]
+        for words in (
+            "it does not answer",
+            "not all of it was loaded in time",
+            "its scripts answer what no page would",
+        ):
             assert f"{words}: it is taken as it came" in done.err
         assert done.code == 1
         for words in ("gone: the server answered 404 Not Found", "loop: redirected in a loop", "'#no' did not come"):

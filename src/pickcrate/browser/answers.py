@@ -43,7 +43,7 @@ class Answers:
             self._finished.append(request)
 
     def drain(self, *, at_least: int = 1) -> None:
-        """Take the bytes of what came since the last time, if it is so much: the browser keeps them not for long."""
+        """Take the bytes of what came since the last time, if it is so much: the browser lets go of them."""
         # They are asked of the page's own process.
         if len(self._finished) < at_least or self._functions.do("ping") is None:
             return
@@ -65,7 +65,8 @@ class Answers:
             return
         media_type = essence(response.headers.get("content-type", ""))
         octets = response.body()
-        if not octets and media_type.startswith("image/") and is_web(response.url):
+        is_listed = media_type.startswith("image/") and is_web(response.url) and len(self._unread) < _MOST_ANSWERS
+        if not octets and is_listed:
             self._unread[response.url] = _first_asked(request), response.headers.get("content-length", "")
         if not octets or len(octets) > self._most:
             return

@@ -20,7 +20,7 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
 from pickcrate.browser.visit import Visit
-from pickcrate.browser.visited import A_FILE, BUSY, UNFINISHED, Visited, as_it_came, failure_of
+from pickcrate.browser.visited import A_FILE, BUSY, LIES, UNFINISHED, Visited, as_it_came, failure_of
 from pickcrate.crate.likeness import shows_more
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
@@ -39,6 +39,9 @@ _TYPE = "text/html; charset=utf-8"
 
 _BYTES = lazy(r"data:image/[\w.+-]{1,40};base64,([A-Za-z0-9+/]{64,}={0,2})")
 _MOST_REPLACED = 1_000
+_TRIPPED_UP = (Error, TypeError, ValueError, KeyError)
+"""it crashed, or answers no more; or its scripts have made of what a page is built with what they like"""
+
 _SPREAD = 0.5
 _ASKED_AGAIN = frozenset((A_FILE, BUSY, UNFINISHED))
 """what is asked for once more without a browser: a file that is no page, and a page of which nothing came of a visit"""
@@ -137,8 +140,8 @@ class BrowserFetcher:
                 visit.see()
                 visit.take()
                 self._shared.set_cookies(as_lines(self._running.context.cookies([visited.url])))
-        except Error as error:  # it crashed, or answers no more: what came until then is there
-            failure = failure_of(str(error))
+        except _TRIPPED_UP as error:  # what came until then is there
+            failure = failure_of(str(error)) if isinstance(error, Error) else LIES
             visited.flaws.append(as_it_came(failure))
             visited.failure = None if visited.answers else failure
         finally:

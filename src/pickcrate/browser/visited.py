@@ -26,6 +26,7 @@ _NET_ERRORS = {
     "closed": Failure("crash", "the browser was closed"),
 }
 BUSY = Failure("busy", "its scripts are busy, and it does not answer")
+LIES = Failure("lies", "its scripts answer what no page would")
 UNFINISHED = Failure("unfinished", "not all of it was loaded in time")
 """of a page whose answer came, and which waits for a script or a style sheet"""
 
