@@ -2,7 +2,6 @@
 
 import re
 from collections.abc import Iterator
-from html import unescape
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
@@ -12,6 +11,7 @@ from pickcrate.addresses import claims_no_image, image_type, is_web, named_alike
 from pickcrate.finders.literals import EXTENSION, in_query, in_script
 from pickcrate.finders.place import Finder, Place, Walk, dimension
 from pickcrate.finders.srcset import parse_srcset
+from pickcrate.finders.strings import without_references
 from pickcrate.lazyre import lazy
 from pickcrate.values import Box, Reference, Role
 
@@ -62,7 +62,10 @@ def _drawn_before(place: Place, prototype: Reference) -> Iterator[Reference]:
         if before is None:
             return
         drawn = _DRAWN.search(before.comment_content or "") if before.is_comment_node else None
-        if drawn is not None and (reference := place.at(prototype, "v:imagedata", unescape(drawn[1]))) is not None:
+        if (
+            drawn is not None
+            and (reference := place.at(prototype, "v:imagedata", without_references(drawn[1]))) is not None
+        ):
             yield replace(reference, role=Role.LAZY, rank=ranks.LARGE)
             return
         before = before.prev
