@@ -46,7 +46,7 @@ from pickcrate.media.whole import header_of_file
 from pickcrate.name import Naming, finish, patterns
 from pickcrate.read.addresslist import ListOrigin, read_addresses
 from pickcrate.read.bookmarks import bookmarked
-from pickcrate.read.datafile import as_page
+from pickcrate.read.datafile import as_page, as_script_page
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.document import read_document
@@ -222,6 +222,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "oembed": read_photo,
     "xml": lambda octets: _page(as_page(as_json(octets))),
     "data": lambda octets: _page(as_page(octets)),
+    "script": lambda octets: _page(as_script_page([octets.decode("utf-8", "replace"), "var folder = 'img/'"])),
     "mets": lambda octets: read_mets(octets, HOME),
     "office": _office,
     "iiif": lambda octets: read_iiif(octets, HOME),
@@ -237,6 +238,7 @@ _TOKENS: list[bytes] = [
     b"data-src=", b"a.jpg", b"9" * 400, b"9" * 5000, b"=?utf-8?b?A?=", b"%", b"%zz", b"../", b"<h2>kite</h2>", b"<template>",
     b"<iframe srcdoc='", b"<div " + b"a " * 300, b"\r\n", b"\n", b",", b";", b"|", b"[" * 50, b'{"a":' * 50, b"--b\n",
     b"Content-Type: ", b"boundary=b", b"base64", b"<item>", b"<media:group>", b"data:image/png;base64,", b"-s" * 50,
+    b".replace(", b'"path": "a/", ', b"fetch(",
 ]  # fmt: skip
 
 
@@ -314,6 +316,8 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("office", b"<presentation xmlns:r='http://schemas.openxmlformats.org/officeDocument/2006/relationships'><Relationship Id='a' Target='d.xml'/><sldId r:id='a'/><sp><ph type='title'/><t>Kite</t></sp><pic><blip r:embed='a'/></pic></presentation>"),
     ("office", b"<o xmlns:draw='d' xmlns:t='t' xmlns:x='http://www.w3.org/1999/xlink'><t:h t:outline-level='1'>Kites</t:h><draw:frame><draw:image x:href='a.png'/><s:desc>Red</s:desc></draw:frame><t:table><t:table-row><t:table-cell t:number-columns-repeated='9'>x</t:table-cell></t:table-row></t:table></o>"),
     ("data", b'{"next": "?page=2", "edges": [{"node": {"title": {"rendered": "Red"}, "image": {"url": "a.png", "sizes": [{"type": "thumb", "url": "b.png"}]}}}, {"node": {"name": "Blue", "html": "<b>B</b><img src=c.png>"}}]}'),
+    ("data", b'{"imagePath": "img\\/", "thumb_dir": "t/", "k": [{"file": "a.jpg", "title": "Red <i>Delta</i>"}, {"base": "b/", "n": ["c.jpg"]}]}'),
+    ("script", b'var k = [{src: "red.jpg", t: "t/red.jpg"}]; add("blue.jpg", "Blue"); i.src = folder + n + ".jpg".replace("a.jpg", "b.jpg")'),
     ("data", b'[["Reactive", 1], {"a": 2, "b": 3}, [4], {"__ref": "x"}, {"title": 5, "image": 6}, "Red", "a.png"]'),
     ("page", b"<script>k[0] = ['a.png', 'Red']; k[1] = new Array('b.png', 'Blue'); add('a.png', {t: 'x'}); f([['a.png', 'Red'], ['b.png', 'Blue']]); var p = ['a.png'], t = ['Red']</script>"),
     ("text", b"---\ntitle: Kites\n---\n# Kites\n![Red](a.png \"t\") [![b](b.png)](c.png) ![[d.png|9]] ![e][f]\n```\n![g](g.png)\n```\n[f]: h.png 'x'\n"),
