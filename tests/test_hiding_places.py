@@ -598,6 +598,16 @@ SCRIPTS = [
         'add("img/red.jpg", "Red <i>Delta<\\/i>"); add("img/star.jpg", "Evening Star")',
         [("img/red.jpg", "Red Delta"), ("img/star.jpg", "Evening Star")],
     ),
+    (  # a module
+        "<script type=module>import kites from './js/photos.js'; draw(kites)</script>",
+        "export default [{src: 'img/red.jpg', title: 'Red Delta'}, {src: 'img/star.jpg', title: 'Evening Star'}]",
+        [("img/red.jpg", "Red Delta"), ("img/star.jpg", "Evening Star")],
+    ),
+    (  # markup that is written
+        "<script src=js/gallery.js></script>",
+        "document.write('<p><img src=img/red.jpg alt=\"Red Delta\">'); document.write('<p><img src=img/star.jpg alt=Star>')",
+        [("img/red.jpg", "Red Delta"), ("img/star.jpg", "Star")],
+    ),
     ("<script src=js/wall.js></script><img src=/a.png>", 'add("img/red.jpg", "Red"); add("img/star.jpg", "Star")', []),
     ("<script src=js/gallery.js></script>", 'icons = ["img/left.gif", "img/right.gif"];' + "show(1);" * 400, []),
     ("<script src=http://127.0.0.1:1/photos.js></script>", "", []),

@@ -1375,8 +1375,23 @@ def test_a_file_of_data_that_names_pictures(run: Program, tmp_path: Path) -> Non
         ("<script>wall.load('data/gallery.xml')</script><a href=sitemap.xml>Map</a>", 2),
         ("<script>fetch(`/answers?of=kites`).then(show); fetch(`/answers?of=${more}`)</script>", 2),
         ("<script>asked.open('GET', \"/answers\", true)</script>", 2),
+        ("<script>const API = '/answers'; fetch(API + '?of=kites'); fetch(API + more)</script>", 2),
+        (
+            "<script>const at = '/ans'; const to = 'wers'; fetch(new Request(`${at}${to}`)); fetch(`${at}${no}`)</script>",
+            2,
+        ),
+        (
+            "<script>let at = '/none'; $.ajax({type: 'GET', url: '/answers', success: show}); at = '/x'; fetch(at)</script>",
+            2,
+        ),
+        ("<div data-endpoint=/answers></div><a href=data/none.json>None</a><p>see 'data/none.xml'", 2),
+        ("<link rel=preload as=fetch href=/answers crossorigin>", 2),
+        ("<object><param name=flashvars value='width=9&file=data/gallery.xml&x=1'></object>", 2),
+        ("<script>d3.csv('data/gallery.csv').then(draw)</script>", 2),
+        ("<script>fetch('data/gallery.jsonl')</script>", 2),
+        ("<part-of-page src=/piece></part-of-page>", 2),
         ("<div hx-get='/piece' hx-trigger=load></div>", 2),
-        ("<script>$('#wall').load('/piece')</script>", 2),
+        ("<script>$('#wall').load('/piece #list')</script>", 2),
         ("<script>$.post('/answers', form); send('/answers')</script>", 0),
         ("<script>fetch('data/gallery.json')</script>" + "".join(f"<img src=/{n}.png>" for n in range(9)), 0),
         ("<script>fetch('data/none.json'); load('locale.json')</script>", 0),
@@ -1388,6 +1403,8 @@ def test_a_page_without_pictures_has_those_of_the_data_that_its_scripts_name(
     (web.www / "data").mkdir()
     for name in ("data/gallery.json", "answers"):
         (web.www / name).write_text(json.dumps(GALLERY))
+    (web.www / "data" / "gallery.csv").write_text("title,image\nRed,t/1.jpg\nBlue,t/2.jpg\n")
+    (web.www / "data" / "gallery.jsonl").write_text('{"image": "t/1.jpg"}\n\n{"image": "t/2.jpg"}\n')
     (web.www / "piece").write_text("<p><img src=t/1.jpg alt=Red><img src=t/2.jpg alt=Blue>")
     (web.www / "data" / "gallery.xml").write_text(
         "<gallery imagePath='l/' thumbPath='t/'><image><file>1.jpg</file></image><image><file>2.jpg</file></image></gallery>"
@@ -1395,7 +1412,7 @@ def test_a_page_without_pictures_has_those_of_the_data_that_its_scripts_name(
     (web.www / "p.html").write_text(f"<title>Kites</title><img src=/logo.png>{markup}")
     done = run("look", f"{web.address}/p.html", "--format", "urls", "--as-shown", "--no-robots")
     assert done.out.count(f"{web.address}/t/") == found  # as a script that shows them there would have them
-    assert not {"/locale.json", "/sitemap.xml"} & set(web.requests())
+    assert not {"/locale.json", "/sitemap.xml", "/data/none.xml", "/x"} & set(web.requests())
 
 
 FOLDERS: list[tuple[object, object]] = [

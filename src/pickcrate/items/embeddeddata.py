@@ -30,7 +30,7 @@ _MOST_ROWS = 10_000
 _MOST_ASSIGNED = 20
 """Values in one script that may be data: each that is none costs up to its first odd character."""
 
-_ASSIGNED = lazy(r"=\s*+(?=[{\[])")
+_ASSIGNED = lazy(r"(?:=|\bexport\s{1,9}default\b)\s*+(?=[{\[])")
 _GIVEN = lazy(r"[=(]\s*+(?=[{\[])")
 """in the expression of an attribute: what is assigned, or given to a function"""
 

@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterator
 from itertools import islice
 
-from selectolax.lexbor import LexborHTMLParser
+from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.place import HEADING_SELECTOR
@@ -68,8 +68,14 @@ def led_by(markup: str) -> str:
         return ""
     body = LexborHTMLParser(markup).body
     lead = body.css_first(f"{HEADING_SELECTOR}, strong, b") or body.css_first("a") if body is not None else None
-    said = text_of(lead) if lead is not None else ""
+    said = text_of(lead) if lead is not None else _words_for_the_picture(body)
     return said if is_name(said) else ""
+
+
+def _words_for_the_picture(body: LexborNode | None) -> str:
+    """Return the alternative text of the one picture in a piece of markup."""
+    pictures = body.css("img") if body is not None else []
+    return fold(pictures[0].attributes.get("alt") or "") if len(pictures) == 1 else ""
 
 
 def plain_text(text: str) -> str:

@@ -20,7 +20,7 @@ from pickcrate.finders.effort import Effort
 from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
-from pickcrate.finders.viewers import data_files, names_pictures
+from pickcrate.finders.requests import data_files, names_pictures
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.item import NO_ITEM, Item
 from pickcrate.items import itemised
@@ -57,7 +57,6 @@ _ACCEPT = {
 _SAY_THEMSELVES = frozenset(("iiif", "viewer"))
 """where pictures were found that say themselves what they belong to, and stand in no element"""
 
-_DECLARATION = b"<?xml version='1.0'?>"
 _OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA, NeedKind.TILES, NeedKind.SCRIPT))
 """what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
 
@@ -248,9 +247,10 @@ class _Surveying:
 
     def _of_data(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the pictures that a file of data names, or a piece of a page; what those lead to is not followed."""
-        from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415 (few pages need it)
+        from pickcrate.read.anydata import json_of  # noqa: PLC0415 (few pages need it)
+        from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415
 
-        data = _json_of(reply)
+        data = json_of(reply.octets, path_of(reply.url))
         if data is None and not reply.octets.lstrip().startswith(b"<"):
             return
         document = as_page(data) if data is not None else reply.octets
@@ -318,19 +318,6 @@ class _Surveying:
                 is_frame = item.kind is NeedKind.FRAME
                 wanted.append(_Want(item, owner, level, lies_inside if is_frame else is_inside))
         return wanted
-
-
-def _json_of(reply: Reply) -> bytes | None:
-    """Return the data that an answer is, as JSON; None if it is none."""
-    octets = reply.octets
-    if octets.lstrip().startswith((b"{", b"[")):
-        return octets
-    is_undeclared = path_of(reply.url).endswith(".xml") and not octets.lstrip().startswith(b"<?xml")
-    if recognise(_DECLARATION + octets if is_undeclared else octets) is not Kind.XML:
-        return None
-    from pickcrate.read.xmldata import as_json  # noqa: PLC0415 (few pages have any)
-
-    return as_json(octets)
 
 
 def _requests(batch: Iterable[_Want]) -> Iterator[Request]:
