@@ -490,19 +490,19 @@ def test_a_thumbnail_that_gives_way_to_its_original_is_none(run: Program, web: S
 
 
 def test_what_scripts_are_answered_names_pictures_and_their_originals(run: Program, web: Server) -> None:
-    kites = [{"title": f"Kite {n}", "thumb": f"/thumb-{n}.png", "image": f"/{n}.png"} for n in "ab"]
+    kites = [{"title": f"Kite {n}", "thumb": f"/thumb-{n}.png", "image": f"/{n}.png"} for n in "abcd"]
     (web.www / "kites").write_text(json.dumps({"kites": kites}))
     (web.www / "news").write_text(json.dumps({"news": [{"title": "Gale", "image": "/never.png"}]}))
     draw = "g.innerHTML = all.kites.map((kite) => `<img src=${kite.thumb}>`).join('')"
     script = f"fetch('/news'); fetch('/kites').then((answer) => answer.json()).then((all) => {draw})"
     (web.www / "p.html").write_text(f"<div id=g></div><script>{script}</script>")
     for n, (name, side) in enumerate(
-        ((f"{size}{kite}", side) for kite in "ab" for size, side in (("thumb-", 60), ("", 300)))
+        ((f"{size}{kite}", side) for kite in "abcd" for size, side in (("thumb-", 60), ("", 300)))
     ):
-        (web.www / f"{name}.png").write_bytes(picture("PNG", (side, side), (n * 60, 9, 9)))
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (side, side), (n * 30, 9, 9)))
     rows = run("look", f"{web.address}/p.html", "--browser", "--format", "jsonl").rows
     found = [(row["shown_url"], row["url"], row["item"]) for row in rows]
-    assert found == [(f"{web.address}/thumb-{n}.png", f"{web.address}/{n}.png", f"Kite {n}") for n in "ab"]
+    assert found == [(f"{web.address}/thumb-{n}.png", f"{web.address}/{n}.png", f"Kite {n}") for n in "abcd"]
 
 
 def test_what_only_a_script_has_is_found(run: Program, web: Server) -> None:

@@ -1390,6 +1390,7 @@ def test_a_file_of_data_that_names_pictures(run: Program, tmp_path: Path) -> Non
         ("<script>d3.csv('data/gallery.csv').then(draw)</script>", 2),
         ("<script>fetch('data/gallery.jsonl')</script>", 2),
         ("<part-of-page src=/piece></part-of-page>", 2),
+        ("<article data-url=/next.html></article>", 0),
         ("<div hx-get='/piece' hx-trigger=load></div>", 2),
         ("<script>$('#wall').load('/piece #list')</script>", 2),
         ("<script>$.post('/answers', form); send('/answers')</script>", 0),
@@ -1405,6 +1406,7 @@ def test_a_page_without_pictures_has_those_of_the_data_that_its_scripts_name(
         (web.www / name).write_text(json.dumps(GALLERY))
     (web.www / "data" / "gallery.csv").write_text("title,image\nRed,t/1.jpg\nBlue,t/2.jpg\n")
     (web.www / "data" / "gallery.jsonl").write_text('{"image": "t/1.jpg"}\n\n{"image": "t/2.jpg"}\n')
+    (web.www / "next.html").write_text("<!DOCTYPE html><img src=t/1.jpg>")
     (web.www / "piece").write_text("<p><img src=t/1.jpg alt=Red><img src=t/2.jpg alt=Blue>")
     (web.www / "data" / "gallery.xml").write_text(
         "<gallery imagePath='l/' thumbPath='t/'><image><file>1.jpg</file></image><image><file>2.jpg</file></image></gallery>"

@@ -10,7 +10,7 @@ from pickcrate.addresses import is_web
 from pickcrate.browser.functions import Functions
 from pickcrate.browser.visited import Answer, Visited
 from pickcrate.fetch.spool import Spool
-from pickcrate.finders.requests import may_hold_data
+from pickcrate.finders.fetched import may_hold_data
 from pickcrate.media import essence
 from pickcrate.media.header import is_image
 

@@ -10,12 +10,12 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from pickcrate.finders import (
     custom,
     embedded,
+    fetched,
     frames,
     images,
     lazy,
     links,
     metadata,
-    requests,
     scripts,
     styles,
     tiled,
@@ -69,7 +69,7 @@ for _finder in FINDERS:
         _BY_TAG.setdefault(_tag, []).append(_finder.find)
     for _attribute in _finder.attributes:
         _BY_ATTRIBUTE.setdefault(_attribute, []).append(_finder.find)
-_SIGNS = (*tiled.SIGNS, *viewers.SIGNS_OF_MANIFESTS, *requests.SIGNS_OF_DATA_FILES)
+_SIGNS = (*tiled.SIGNS, *viewers.SIGNS_OF_MANIFESTS, *fetched.SIGNS_OF_DATA_FILES)
 _WANTED = (*_BY_TAG, *HEADINGS, *(f"[{name}]" for name in _BY_ATTRIBUTE))
 
 
@@ -87,10 +87,8 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
         del found[MOST_REFERENCES:]
         flaws.append(Flaw("references", f"more than {MOST_REFERENCES:,} pictures on one page: the rest is left out"))
     shown = sum(isinstance(item, Reference) and item.is_on_page for item in found)
-    names_files = not signs.isdisjoint(requests.SIGNS_OF_DATA_FILES)
-    found += _guarded(
-        "what scripts ask for", lambda: requests.find_requests(page, shown, names_files=names_files), flaws
-    )
+    names_files = not signs.isdisjoint(fetched.SIGNS_OF_DATA_FILES)
+    found += _guarded("what scripts ask for", lambda: fetched.find_fetched(page, shown, names_files=names_files), flaws)
     if walk.lacks_base:
         flaws.append(Flaw(NO_BASE, "its addresses are relative, and nothing says where the page came from"))
     return Findings(

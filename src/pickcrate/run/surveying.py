@@ -17,10 +17,10 @@ from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
 from pickcrate.finders.effort import Effort
+from pickcrate.finders.fetched import data_files, names_pictures
 from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
-from pickcrate.finders.requests import data_files, names_pictures
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.item import NO_ITEM, Item
 from pickcrate.items import itemised
@@ -56,6 +56,9 @@ _ACCEPT = {
 
 _SAY_THEMSELVES = frozenset(("iiif", "viewer"))
 """where pictures were found that say themselves what they belong to, and stand in no element"""
+
+_WHOLE_PAGES, _LONGEST_OPENING = (b"<!doctype", b"<html", b"<?xml"), 20
+"""how what is no piece of a page begins"""
 
 _OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA, NeedKind.TILES, NeedKind.SCRIPT))
 """what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
@@ -246,12 +249,16 @@ class _Surveying:
                 return self._of_data(reply, page)
 
     def _of_data(self, reply: Reply, page: Page) -> Iterator[Reference]:
-        """Yield the pictures that a file of data names, or a piece of a page; what those lead to is not followed."""
+        """Yield the pictures that a file of data names, or a piece of a page; what those lead to is not followed.
+
+        A whole page is no piece of another: an attribute may name the next one.
+        """
         from pickcrate.read.anydata import json_of  # noqa: PLC0415 (few pages need it)
         from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415
 
         data = json_of(reply.octets, path_of(reply.url))
-        if data is None and not reply.octets.lstrip().startswith(b"<"):
+        begins = reply.octets.lstrip()[:_LONGEST_OPENING].lower()
+        if data is None and (not begins.startswith(b"<") or begins.startswith(_WHOLE_PAGES)):
             return
         document = as_page(data) if data is not None else reply.octets
         # A script puts an address into the page, whose base it is relative to, wherever the data came from.

@@ -65,7 +65,7 @@ _NO_DATA = lazy(
 )
 
 
-def find_requests(page: Page, shown: int, *, names_files: bool) -> Iterator[Need]:
+def find_fetched(page: Page, shown: int, *, names_files: bool) -> Iterator[Need]:
     """Yield what a page that shows hardly a picture itself has its pictures in: data and pieces that it asks for.
 
     If it asks for none, its own scripts, of its site, may: those are to be read. A file of data has what it has.
