@@ -38,7 +38,9 @@ _TYPE = "text/html; charset=utf-8"
 """of a document as it was in the browser, whatever it was when it came"""
 
 _BYTES = lazy(r"data:image/[\w.+-]{1,40};base64,([A-Za-z0-9+/]{64,}={0,2})")
-_MOST_REPLACED = 1_000
+_MOST_REPLACED = 200
+"""Pairs of pictures that are compared: each is decoded."""
+
 _TRIPPED_UP = (Error, TypeError, ValueError, KeyError)
 """it crashed, or answers no more; or its scripts have made of what a page is built with what they like"""
 

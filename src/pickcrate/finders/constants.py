@@ -170,7 +170,7 @@ class Constants:
 
     def _give(self, name: str, at: int | None, *, is_place: bool) -> None:
         """Note what a name, or a place of its list, is given: what begins at ``at``, or what is no constant (None)."""
-        string = self._given(at) if at is not None else None
+        string = self.string_at(at) if at is not None else None
         listed = self._lists.get(name)
         if is_place and listed is not None and string is not None:
             listed.strings.append(string)
@@ -181,8 +181,8 @@ class Constants:
         else:
             self._lists[name] = self._list(at)
 
-    def _given(self, at: int) -> str | None:
-        """Return the one string that is all of what is given."""
+    def string_at(self, at: int) -> str | None:
+        """Return the one string that an expression is, which begins at a place; None if it may be anything else."""
         pieces, end = self._added(at) or ([None], at)
         strings = [piece for piece in pieces if isinstance(piece, str)]
         is_all = len(strings) == len(pieces) and _ENDS.match(self._text, end) is not None

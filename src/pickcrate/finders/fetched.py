@@ -5,8 +5,10 @@ from collections.abc import Iterable, Iterator
 from itertools import chain, islice
 
 from pickcrate.addresses import is_picture_path, last_segment, origin, without_fragment
+from pickcrate.finders.constants import Constants
 from pickcrate.finders.literals import EXTENSION
-from pickcrate.finders.strings import literal_span, unescape, without_references
+from pickcrate.finders.place import SCRIPTS
+from pickcrate.finders.strings import unescape, without_references
 from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
@@ -28,14 +30,6 @@ _ASKS = lazy(
     r"(?:(?<=[,:])|\()\s{0,9}"
 )
 """what stands before what a script asks for (Fetch standard; XMLHttpRequest standard, ``open``)"""
-
-_GIVEN = lazy(r"\b(?:const|let|var)\s{1,9}([A-Za-z_$][\w$]{0,40}+)\s{0,9}=\s{0,9}(?=[\"'`])")
-_NAME = lazy(r"[A-Za-z_$][\w$]{0,40}+")
-_SUBSTITUTED = lazy(r"\$\{\s{0,9}([A-Za-z_$][\w$]{0,40}+)\s{0,9}\}")
-_PLUS = lazy(r"\s{0,9}\+\s{0,9}")
-_ENDS = lazy(r"\s{0,9}[,)}]")
-_MOST_PARTS, _LONGEST = 6, 500
-"""Strings that an address is put together of, and its characters."""
 
 _IMPORTED = lazy(r"\b(?:from|import)\s{0,9}\(?\s{0,9}[\"']([^\"'\s]{1,500}\.m?js)[\"']")
 """a module that a script imports (ECMAScript, 16.2.2)"""
@@ -110,7 +104,7 @@ def _asked_for(page: Page, *, names_files: bool) -> list[Need]:
     text = page.text
     files = islice(_DATA_FILE.finditer(text), _MOST_MENTIONS) if names_files else ()
     in_tags = (match[1] for match in files if _is_in_tag(text, match.start()))
-    script = "\n".join(node.text() for node in page.tree.css("script:not([src])"))
+    script = "\n".join(node.text() for node in page.tree.css(SCRIPTS))
     in_scripts = (match[1] for match in islice(_DATA_FILE.finditer(script), _MOST_MENTIONS))
     return _needs(page, chain(in_tags, in_scripts, _asked_in(script), _said_in_attributes(page)))
 
@@ -133,37 +127,10 @@ def _needs(page: Page, named: Iterable[str]) -> list[Need]:
 
 def _asked_in(script: str) -> Iterator[str]:
     """Yield the addresses that a script asks for, as far as they are put together of its constants."""
-    given: dict[str, str | None] = {}
-    for match in islice(_GIVEN.finditer(script), _MOST_MENTIONS):
-        span = literal_span(script, match.end())
-        text = script[span[0] + 1 : span[1] - 1] if span is not None else ""
-        is_one = bool(text) and len(text) <= _LONGEST and "${" not in text
-        given[match[1]] = text if is_one and given.get(match[1], text) == text else None
-    for match in islice(_ASKS.finditer(script), _MOST_MENTIONS):
-        address = _address_at(script, match.end(), given)
-        if address:
-            yield address.split()[0]  # a selector may stand behind it
-
-
-def _address_at(script: str, at: int, given: dict[str, str | None]) -> str:
-    """Return the address that the expression at a place makes; blank if not all of that is known."""
-    parts: list[str] = []
-    for _ in range(_MOST_PARTS):
-        span, name = literal_span(script, at), _NAME.match(script, at)
-        if span is not None and span[1] - span[0] <= _LONGEST:
-            parts.append(_SUBSTITUTED.sub(lambda one: given.get(one[1]) or "${", script[span[0] + 1 : span[1] - 1]))
-            at = span[1]
-        elif name is not None and (text := given.get(name[0])) is not None:
-            parts.append(text)
-            at = name.end()
-        else:
-            return ""
-        plus = _PLUS.match(script, at)
-        if plus is None:
-            break
-        at = plus.end()
-    made = "".join(parts)
-    return "" if "${" in made or not made.strip() or _ENDS.match(script, at) is None else made
+    asks = list(islice(_ASKS.finditer(script), _MOST_MENTIONS))
+    constants = Constants(script if asks else "", is_shared=True)
+    for address in filter(None, (constants.string_at(match.end()) for match in asks)):
+        yield from address.split()[:1]  # a selector may stand behind it
 
 
 def _said_in_attributes(page: Page) -> Iterator[str]:

@@ -32,7 +32,10 @@ DEEPEST_ASKED = 200
 """Elements around one that is still asked for the picture inside it: each look costs all of it."""
 
 _MOST_HEAD_LINKS = 200
-INLINE_SCRIPTS = "script:not([src]):not([type*=json i])"
+SCRIPTS = "script:not([src])"
+INLINE_SCRIPTS = f"{SCRIPTS}:not([type*=json i])"
+"""the scripts and the data in a page; the scripts alone"""
+
 _MOST_SCRIPT = 2_000_000
 """characters of a page's scripts that are read for what is constant in all of them"""
 

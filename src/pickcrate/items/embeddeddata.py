@@ -11,6 +11,7 @@ from itertools import chain, islice
 
 from pickcrate.finders.encoded import decoded, with_quotes
 from pickcrate.finders.literals import in_markup, is_address
+from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.datarows import things_of
@@ -37,8 +38,6 @@ _GIVEN = lazy(r"[=(]\s*+(?=[{\[])")
 _PARSED = lazy(r"JSON\.parse\(\s*+(?:(?:window\.)?(?:decodeURI(?:Component)?|unescape|atob)\(\s*+)?(?=[\"'`])")
 _ROW = lazy(r"(?:[0-9a-f]{1,8}:)?(?=[{\[])")
 """how a row of data begins that a server sends piece by piece, to be drawn by a script"""
-
-_SCRIPTS = "script:not([src])"
 
 _Value = tuple[object, int, Thing | None]
 """a value, how deep it lies, and the thing that it is in"""
@@ -71,7 +70,7 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
     effort = Effort()
     scripts: list[str] = []
     columns: list[list[str]] = []
-    for number in ground.selected(_SCRIPTS):
+    for number in ground.selected(SCRIPTS):
         kind = essence(ground.attribute(number, "type"))
         text = ground.nodes[number].text() or ""
         if kind == "application/ld+json" or len(text) > _MOST_TEXT:
