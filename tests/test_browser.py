@@ -477,6 +477,32 @@ def test_what_a_thumbnail_opens_is_its_original(run: Program, web: Server) -> No
     assert {row["evidence"] for row in rows} == {"it opened when the picture was pressed"}
 
 
+@pytest.mark.parametrize(
+    ("markup", "pressed"),
+    [
+        ("<select id=c><option value=''>Choose<option value=a>Red<option value=b>Blue</select>", "select"),
+        (
+            "<label><input type=radio name=c value=a>Red</label><label><input type=radio name=c value=b>Blue</label>",
+            "label",
+        ),
+    ],
+)
+def test_what_may_be_chosen_is_chosen_and_named_after_that(
+    run: Program, web: Server, markup: str, pressed: str
+) -> None:
+    listen = (
+        "document.querySelectorAll('select, input').forEach((one) => one.onchange = () => big.src = `${one.value}.png`)"
+    )
+    shop = f"<form method=post action=/buy>{markup}<button>Next</button></form><img id=big src=0.png alt=Delta>"
+    (web.www / "p.html").write_text(f"<h1>Kites</h1>{shop}<script>{listen}</script>")
+    for n, name in enumerate("0ab"):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (300, 200), (n * 90, 9, 9)))
+    done = run("look", f"{web.address}/p.html", "--browser", "--press", pressed, "--press", "Next", "--format", "jsonl")
+    found = [(row["url"].rpartition("/")[2], row["title"], row["alt"]) for row in done.rows]
+    assert found == [("0.png", None, "Delta"), ("a.png", "Red", "Delta"), ("b.png", "Blue", "Delta")]
+    assert "--press 'Next': nothing to press" in done.err  # what would send the form is left alone
+
+
 def test_a_thumbnail_that_gives_way_to_its_original_is_none(run: Program, web: Server) -> None:
     show = "document.querySelectorAll('img').forEach((image) => {const full = new Image(); full.onload = () => image.src = full.src;"
     names = "full.src = image.src.replace(/s(?=[.])/, 'l')})"

@@ -83,6 +83,8 @@ async ([name, argument]) => {
       cards: new Map(),
       store: document.implementation.createHTMLDocument(""),
       pressed: new Set(),  // the last one last
+      chosen: "",  // what that is called, if it is one of several to choose from
+      named: new WeakSet(),  // the pictures that are called after it
       before: new Set(),  // the addresses that were there when that was pressed
     });
   const addressOf = (picture) => {
@@ -109,6 +111,13 @@ async ([name, argument]) => {
   };
   const wordsOf = (card, picture) =>
     [picture.alt, picture.title, picture.ariaLabel, card.textContent].filter(Boolean).join(" ").replace(/\s+/g, " ").trim();
+  // A picture that came in another's place as something was chosen is of that, and mostly nothing else says so.
+  const nameAfterChoice = (picture, address) => {
+    const { before, chosen, named } = seen();
+    if (!chosen || before.has(address) || (picture.title && !named.has(picture))) return;
+    picture.title = chosen;
+    named.add(picture);
+  };
   const lookedAt = () => {
     const { addresses, cards, store } = seen();
     const known = new Map();
@@ -116,6 +125,7 @@ async ([name, argument]) => {
       const address = addressOf(picture);
       if (!/^https?:/.test(address) || addresses.size >= MOST_SEEN) continue;
       addresses.add(address);
+      nameAfterChoice(picture, address);
       if (cards.has(address)) continue;
       const card = cardOf(picture, known);
       const words = wordsOf(card, picture);
@@ -152,15 +162,24 @@ async ([name, argument]) => {
     return words.map((said) => said.replace(/\s+/g, " ").trim()).filter(Boolean);
   };
   const says = (element) => called(element)[0] || "";
+  // A choice among several sends nothing, also in a form that buys what was chosen.
+  const isChoice = (element) => {
+    const control = element instanceof HTMLLabelElement ? element.control : element;
+    return control instanceof HTMLOptionElement || (control instanceof HTMLInputElement && control.type === "radio");
+  };
   const may = (element) => {
-    if (!isShown(element) || element.disabled || element.getAttribute("aria-disabled") === "true") return false;
+    const inSight = element instanceof HTMLOptionElement ? element.closest("select") || element : element;
+    if (!isShown(inSight) || element.disabled || element.getAttribute("aria-disabled") === "true") return false;
     if (called(element).some((said) => NEVER.test(said.slice(0, 80)))) return false;
     const form = element.form || element.closest("form");
     if (!form) return true;
-    return form.method !== "post" && !form.querySelector("input[type=password]");
+    return (form.method !== "post" || isChoice(element)) && !form.querySelector("input[type=password]");
   };
 
-  const selected = (selector) => tried(() => all(selector).filter(may), []);  // it may be no selector
+  // A list to choose from stands for what may be chosen there.
+  const choices = (element) =>
+    element instanceof HTMLSelectElement ? [...element.options].filter((option) => option.value) : [element];
+  const selected = (selector) => tried(() => all(selector).flatMap(choices).filter(may), []);  // it may be no selector
   const unpressed = (selector) => selected(selector).filter((element) => !seen().pressed.has(element));
 
   // By what it is called, or by a few words with something to press. What holds the page's matter, or leads through
@@ -279,10 +298,11 @@ async ([name, argument]) => {
       const folded = wanted.replace(/\s+/g, " ").trim().toLowerCase();
       const named = all(PRESSABLE).filter((element) => called(element).some((said) => said.toLowerCase().includes(folded)));
       const found = named.length ? named.filter(may)[0] : unpressed(wanted)[0] || selected(wanted)[0];
-      if (!found) return null;
+      if (!found || (isChoice(found) && seen().pressed.has(found))) return null;  // choosing it again brings nothing
       seen().pressed.delete(found);
       seen().pressed.add(found);
       seen().before = new Set(all("img").map(addressOf));
+      seen().chosen = isChoice(found) ? says(found.labels?.[0] || found) : "";
       learned.due.clear();
       learned.opened.length = 0;
       return found;
@@ -306,6 +326,15 @@ async ([name, argument]) => {
     // One that a page makes anew each time is the same one.
     isLeft: (wanted) => selected(wanted).length > 1 && unpressed(wanted).length > 0,
     press: () => [...seen().pressed].pop().click(),
+    // Whether what is to be pressed was chosen from a list, which the browser draws and nobody can press.
+    choose: () => {
+      const option = [...seen().pressed].pop();
+      const list = option instanceof HTMLOptionElement && option.closest("select");
+      if (!list) return false;
+      option.selected = true;
+      for (const kind of ["input", "change"]) list.dispatchEvent(new Event(kind, { bubbles: true }));
+      return true;
+    },
     // The one larger picture that came as something was pressed is the original of the picture in that.
     opened: (attribute) => {
       const { pressed, before } = seen();

@@ -183,6 +183,8 @@ class Steps:
 
     def _click(self, frame: Frame, handle: ElementHandle) -> bool:
         """Press something as a person would; if something lies above it, as a script would, and return False."""
+        if self._functions.do("choose", frame=frame):
+            return True
         try:
             handle.click(timeout=_LONGEST_CLICK * 1000)
         except Error:  # or it has gone

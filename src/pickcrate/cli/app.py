@@ -50,7 +50,7 @@ if TYPE_CHECKING:
     ),
 )
 def look(given: Given) -> None:
-    """List the pictures of a page, with their addresses, sizes and words. Keeps no picture."""
+    """List the pictures of a page: addresses, sizes and words. Keeps no picture."""
     from pickcrate.cli import lists, terminal
     from pickcrate.cli.chart import charting
 
@@ -122,7 +122,7 @@ def pack(given: Given) -> None:
     ),
 )
 def why(given: Given) -> None:
-    """Tell how one picture was found, and what became of each address that may be larger; or why it was not."""
+    """Tell how one picture was found, or why it was not. Tells what became of each address that may be larger."""
     from pickcrate.cli import lists, story, terminal
     from pickcrate.record import image_row
     from pickcrate.run import doors
@@ -156,7 +156,7 @@ def why(given: Given) -> None:
     ),
 )
 def save(given: Given) -> None:
-    """Keep a page as the browser sees it, with all that it loads: a source for later, without the site."""
+    """Keep a page as the browser sees it, with all it loads. It is a source for later, without the site."""
     from pickcrate.cli import terminal
     from pickcrate.cli.files import put_in_place
     from pickcrate.cli.listing import print_kept
@@ -184,7 +184,7 @@ def save(given: Given) -> None:
     ),
 )
 def sheet(given: Given) -> None:
-    """Make a contact sheet of what a page holds, or a crate: to look at, and to pick on."""
+    """Make a contact sheet of a page or a crate, to pick on."""
     from pickcrate.cli import sheets, terminal
 
     out, sources = terminal.human(quiet=given["quiet"]), given["sources"]
@@ -230,7 +230,7 @@ def sheet(given: Given) -> None:
     ),
 )
 def audit(given: Given) -> None:
-    """Hold a crate's files against its ledger, or a store's shards against their lists: missing, altered, broken."""
+    """Tell what is missing, altered or broken in a crate or a store. Its files are held against its ledger or lists."""
     from pickcrate.cli import auditing as audits, lists, terminal
 
     form = given["form"]
@@ -269,7 +269,7 @@ def audit(given: Given) -> None:
     "--into", type=FileName(Path), default=CRATES, show_default=True, metavar="DIR", help=table()["into"].help
 )
 def demo(serve: bool, port: int, into: Path) -> None:
-    """Show the whole job on the site of the Galewick Kite Museum, which comes with the program."""
+    """Show the whole job on the site of a made-up museum. It comes with the program: the Galewick Kite Museum."""
     from pickcrate.cli import tour
 
     with told():
@@ -289,7 +289,7 @@ def demo(serve: bool, port: int, into: Path) -> None:
     ),
 )
 def compare(given: Given) -> None:
-    """Tell what came, went and changed: two crates or lists, a page and a crate, or one crate since a day."""
+    """Tell what came, went and changed. Takes two crates or lists, a page and a crate, or one crate since a day."""
     from pickcrate.cli import comparing, terminal
 
     form = given["format"]
@@ -319,7 +319,7 @@ def compare(given: Given) -> None:
     ),
 )
 def alike(given: Given) -> None:
-    """Tell which pictures of crates or stores are the same but for size, format, quality or a small crop."""
+    """Tell which pictures of crates or stores are the same. They may differ in size, format, quality or a crop."""
     from pickcrate.cli import alike as told_alike, comparing, terminal
 
     form = given["form"]
@@ -351,7 +351,7 @@ def alike(given: Given) -> None:
     ),
 )
 def seal(given: Given) -> None:
-    """Package a crate in an open standard: BagIt, RO-Crate, Croissant, tar; or check a package."""
+    """Package a crate in an open standard, or check a package. It may be BagIt, RO-Crate, Croissant or tar."""
     from pickcrate.cli import sealing, terminal
 
     out = terminal.human(quiet=given["quiet"])
@@ -372,7 +372,7 @@ def seal(given: Given) -> None:
     ),
 )
 def haul(given: Given) -> None:
-    """Pack a list that is too large for one machine, on a cluster, into shards in a store."""
+    """Pack a list that is too large for one machine. On a cluster, into shards in a store."""
     from pickcrate.cli import hauling, terminal
 
     out = terminal.human(quiet=given["quiet"])
@@ -383,7 +383,7 @@ def haul(given: Given) -> None:
 
 @app.taking(Command.SETTINGS, epilog=examples("pickcrate settings", "pickcrate settings --slip kites.toml:museum"))
 def settings(given: Given) -> None:
-    """Print every setting that is in force, and where it comes from."""
+    """Print every setting in force, and where it comes from."""
     from pickcrate.cli import settings as told_settings, terminal
 
     form = given["form"]
