@@ -8,6 +8,7 @@ import socket
 import struct
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 from collections.abc import Iterator
@@ -493,7 +494,8 @@ def test_what_may_be_chosen_is_chosen_and_named_after_that(
     listen = (
         "document.querySelectorAll('select, input').forEach((one) => one.onchange = () => big.src = `${one.value}.png`)"
     )
-    shop = f"<form method=post action=/buy>{markup}<button>Next</button></form><img id=big src=0.png alt=Delta>"
+    shop = f"<form method=post action=/buy>{markup}<button>Next</button></form><p>Kites<p>of the<p>museum"
+    shop += "<p><img id=big src=0.png alt=Delta>"
     (web.www / "p.html").write_text(f"<h1>Kites</h1>{shop}<script>{listen}</script>")
     for n, name in enumerate("0ab"):
         (web.www / f"{name}.png").write_bytes(picture("PNG", (300, 200), (n * 90, 9, 9)))
@@ -501,6 +503,19 @@ def test_what_may_be_chosen_is_chosen_and_named_after_that(
     found = [(row["url"].rpartition("/")[2], row["title"], row["alt"]) for row in done.rows]
     assert found == [("0.png", None, "Delta"), ("a.png", "Red", "Delta"), ("b.png", "Blue", "Delta")]
     assert "--press 'Next': nothing to press" in done.err  # what would send the form is left alone
+
+
+def test_a_form_around_the_whole_page_is_none_to_send(run: Program, web: Server) -> None:
+    more = "g.insertAdjacentHTML('beforeend', `<img src=${g.childElementCount}.png alt=Kite>`)"
+    page = "<p>Kites</p>" * 9 + "<div id=g><img src=0.png alt=Kite></div><a onclick='more()'>More</a>"
+    button = "<input type=submit value=Next onclick='more(); return false'>"
+    script = f"<script>const more = () => {more}</script>"
+    (web.www / "p.html").write_text(f"<form method=post action=/>{page}{button}</form>{script}")
+    for n in range(9):
+        (web.www / f"{n}.png").write_bytes(picture("PNG", (300, 200), (n * 20, 9, 9)))
+    for label in ("More", "Next"):
+        done = run("look", f"{web.address}/p.html", "--browser", "--press", label, "--format", "urls")
+        assert len(done.out.splitlines()) > 5, done.err
 
 
 def test_a_thumbnail_that_gives_way_to_its_original_is_none(run: Program, web: Server) -> None:
@@ -569,15 +584,22 @@ def test_through_a_proxy(run: Program, museum: str, guard: Guard) -> None:
     assert (done.code, "the proxy cannot be reached" in done.err) == (3, True)
 
 
-def test_killed_it_leaves_nothing_behind(museum: str, tmp_path: Path) -> None:
+@pytest.fixture
+def short_path() -> Iterator[Path]:
+    """A temporary folder: the name of a browser's socket in it has to be shorter than 108 bytes."""
+    with tempfile.TemporaryDirectory() as folder:
+        yield Path(folder)
+
+
+def test_killed_it_leaves_nothing_behind(museum: str, short_path: Path) -> None:
     heeding = "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)"  # who starts the tests may not
     program = f"{heeding}; from pickcrate.__main__ import main; main()"
     line = [sys.executable, "-c", program, "look", f"{museum}/wall.html", "--browser", "--wait", "30"]
-    environment = {**os.environ, "TMPDIR": str(tmp_path), "XDG_CACHE_HOME": str(tmp_path / "cache")}
+    environment = {**os.environ, "TMPDIR": str(short_path), "XDG_CACHE_HOME": str(short_path / "cache")}
     for stop in (signal.SIGKILL, signal.SIGINT):
         running = subprocess.Popen(line, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
         for _ in range(300):
-            if any(tmp_path.glob("playwright_*/*")):
+            if any(short_path.glob("playwright_*/*")):
                 break
             time.sleep(0.05)
         time.sleep(1.5)
@@ -585,11 +607,22 @@ def test_killed_it_leaves_nothing_behind(museum: str, tmp_path: Path) -> None:
         _, said = running.communicate(timeout=60)
         assert "Traceback" not in said
         for _ in range(100):
-            if not any(tmp_path.glob("playwright_*")):
+            if not any(short_path.glob("playwright_*")):
                 break
             time.sleep(0.05)
-        assert not any(tmp_path.glob("p*")), list(tmp_path.glob("p*"))
-    assert running.returncode == 130
+        assert not any(short_path.glob("p*")), list(short_path.glob("p*"))
+    assert running.returncode == 130, said
+
+
+def test_a_temporary_folder_with_a_long_path(
+    run: Program, museum: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    far = tmp_path / ("far-away-" * 9)
+    far.mkdir()
+    monkeypatch.setenv("TMPDIR", str(far))
+    done = run("look", f"{museum}/wall.html", "--browser")
+    assert "the path of the temporary folder is too long" in done.err
+    assert "set TMPDIR to a folder with a shorter path" in done.err
 
 
 def test_what_never_ends_is_given_up_in_the_thread_that_ctrl_c_interrupts() -> None:

@@ -19,6 +19,7 @@ async ([name, argument]) => {
   const learned = window[Symbol.for("pickcrate.learned")] || nothing;
   const PICTURES = "img, [style*='url(']";
   const BACKGROUND = /url\(["']?([^"')]+)/;
+  const SENDS = "button:not([type=button i]):not([type=reset i]), input[type=submit i], input[type=image i]";
   const PRESSABLE = "button, [role=button], a, input[type=button], input[type=submit], summary, [onclick]";
 
   // A page may have its own idea of what a Map is: that costs words, and not the visit.
@@ -162,18 +163,24 @@ async ([name, argument]) => {
     return words.map((said) => said.replace(/\s+/g, " ").trim()).filter(Boolean);
   };
   const says = (element) => called(element)[0] || "";
-  // A choice among several sends nothing, also in a form that buys what was chosen.
+  // Whether an element lies in no form that it might send, or in one that is for something else: many servers put a
+  // form around all that a page has. What nobody sends by itself may be pressed in any but one that signs in.
+  const sendsNothing = (element) => {
+    const form = element.form || element.closest("form");
+    if (!form) return true;
+    const isWholePage = form.querySelectorAll("*").length > 0.8 * document.body.querySelectorAll("*").length;
+    const signsIn = form.querySelector("input[type=password]") !== null;
+    if (!element.matches(SENDS)) return isWholePage || !signsIn;
+    return !signsIn && (form.method !== "post" || isWholePage);
+  };
   const isChoice = (element) => {
     const control = element instanceof HTMLLabelElement ? element.control : element;
-    return control instanceof HTMLOptionElement || (control instanceof HTMLInputElement && control.type === "radio");
+    return !!control?.matches("option, input[type=radio i], [role=option], [role=radio]");
   };
   const may = (element) => {
     const inSight = element instanceof HTMLOptionElement ? element.closest("select") || element : element;
     if (!isShown(inSight) || element.disabled || element.getAttribute("aria-disabled") === "true") return false;
-    if (called(element).some((said) => NEVER.test(said.slice(0, 80)))) return false;
-    const form = element.form || element.closest("form");
-    if (!form) return true;
-    return (form.method !== "post" || isChoice(element)) && !form.querySelector("input[type=password]");
+    return !called(element).some((said) => NEVER.test(said.slice(0, 80))) && sendsNothing(element);
   };
 
   // A list to choose from stands for what may be chosen there.

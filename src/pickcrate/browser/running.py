@@ -201,6 +201,9 @@ class Running:
             return UsageError(f"--profile {self.browsing.profile}: in use", hint=hint)
         if self.browsing.is_shown and _NO_DISPLAY.search(words):
             return UsageError("--show-browser: there is no screen to show it on", hint="leave it out, or set DISPLAY")
+        if "Socket path too long" in words:
+            hint = "set TMPDIR to a folder with a shorter path"
+            return PickCrateError("the browser does not start: the path of the temporary folder is too long", hint=hint)
         if "asyncio loop" in words:
             hint = "call it from a thread of its own, or from the command line"
             return PickCrateError(
