@@ -7,6 +7,7 @@ import shutil
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -195,8 +196,8 @@ def _nginx(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     assert binary, "nginx is missing: scripts/test installs it"
     root = tmp_path_factory.mktemp("nginx")
     for folder in (root, *root.parents):  # nginx's workers are not root
-        if folder.is_relative_to(tmp_path_factory.getbasetemp().parent):
-            folder.chmod(0o755)
+        if folder.stat().st_uid == os.getuid() and folder.is_relative_to(tempfile.gettempdir()):
+            folder.chmod(folder.stat().st_mode | 0o055)
     (root / "www").mkdir()
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))

@@ -1200,7 +1200,7 @@ def test_what_is_not_beside_a_saved_page_comes_from_its_own_address(
         (MHTML.replace("\n", "\r\n").encode(), Kind.MESSAGE),
         (har().encode(), Kind.LOG),
         (warc(compressed=True), Kind.ARCHIVE),
-        (gzip.compress(b"hello"), None),
+        (gzip.compress(b"hello", mtime=0), None),
         (ATOM.encode(), Kind.FEED),
         (b"<?xml version='1.0'?><!DOCTYPE html><html>", Kind.PAGE),
         (b"Kites: a <b>page</b> that starts with a colon", Kind.PAGE),

@@ -7,6 +7,7 @@ from itertools import chain, islice
 from pickcrate.addresses import is_picture_path, last_segment, origin, without_fragment
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.literals import EXTENSION
+from pickcrate.finders.namedfiles import files_ending
 from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.strings import unescape, without_references
 from pickcrate.findings import Need, NeedKind
@@ -21,18 +22,21 @@ _MOST_MENTIONS, _LONGEST_TAG = 1_000, 20_000
 SIGNS_OF_DATA_FILES = (".json", ".xml", ".csv", ".tsv", ".ndjson")
 """of which a page that names any mentions one"""
 
-_DATA_FILE = lazy(
-    r"[\"'(=]([^\"'\s<>()=&]{1,500}\.(?:jsonl?|ndjson|xml|[ct]sv)(?:\?[^\"'\s<>()&]{0,300})?)[\"')&]", re.IGNORECASE
-)
+_END_OF_DATA = lazy(r"\.(?=[cjntx])(?:jsonl?|ndjson|xml|[ct]sv)(?:\?[^\"'\s<>()&]{0,300}+)?(?=[\"')&])", re.IGNORECASE)
+# An expression that begins with one of a few letters is looked for by those.
 _ASKS = lazy(
-    r"(?:\bfetch|\bgetJSON|\$\.get|\.load|\baxios(?:\.get)?|\bRequest|\bd3\.(?:[ct]sv|json)"
-    r"|\.open\(\s{0,9}[\"'][Gg](?:ET|et)[\"']\s{0,9},|\.ajax\(\s{0,9}\{[^{}()]{0,200}?\burl\s{0,9}:)"
+    r"[fg$a.Rd](?:(?<=\bf)etch|(?<=\bg)etJSON|(?<=\$)\.get|(?<=\.)load|(?<=\ba)xios(?:\.get)?|(?<=\bR)equest"
+    r"|(?<=\bd)3\.(?:[ct]sv|json)|(?<=\.)open\(\s{0,9}[\"'][Gg](?:ET|et)[\"']\s{0,9},"
+    r"|(?<=\.)ajax\(\s{0,9}\{[^{}()]{0,200}?\burl\s{0,9}:)"
     r"(?:(?<=[,:])|\()\s{0,9}"
 )
 """what stands before what a script asks for (Fetch standard; XMLHttpRequest standard, ``open``)"""
 
-_IMPORTED = lazy(r"\b(?:from|import)\s{0,9}\(?\s{0,9}[\"']([^\"'\s]{1,500}\.m?js)[\"']")
-"""a module that a script imports (ECMAScript, 16.2.2)"""
+_END_OF_MODULE = lazy(r"\.m?js(?=[\"'])")
+_BEFORE_MODULE = lazy(r"\b(?:from|import)\s{0,9}\(?\s{0,9}[\"']\Z")
+"""what makes it one that a script imports (ECMAScript, 16.2.2)"""
+
+_LONGEST_BEFORE = 30
 
 _NAMES_DATA = {
     **dict.fromkeys(("data-url", "data-api", "data-endpoint", "data-source", "data-feed", "data-json", "hx-get"), ""),
@@ -72,7 +76,7 @@ def find_fetched(page: Page, shown: int, *, names_files: bool) -> Iterator[Need]
     if ".js" not in page.text:
         return
     named = (node.attributes.get("src") or "" for node in page.tree.css("script[src]"))
-    imported = (match[1] for match in islice(_IMPORTED.finditer(page.text), _MOST_MENTIONS))
+    imported = (name for at, name in _files(page.text, _END_OF_MODULE) if _is_imported(page.text, at))
     resolved = map(page.resolve, chain(named, imported))
     own = dict.fromkeys(url for url in resolved if url is not None and origin(url) == origin(page.address))
     likely = own if not found and not shown else filter(may_hold_data, own)
@@ -93,7 +97,15 @@ def names_pictures(script: str) -> bool:
 
 def data_files(page: Page, script: str) -> list[Need]:
     """Return the files of data that a script of a page names; relative addresses are the page's."""
-    return _needs(page, (match[1] for match in islice(_DATA_FILE.finditer(script), _MOST_MENTIONS)))
+    return _needs(page, (name for _, name in _files(script, _END_OF_DATA)))
+
+
+def _files(text: str, ending: re.Pattern[str]) -> Iterator[tuple[int, str]]:
+    return islice(files_ending(text, ending), _MOST_MENTIONS)
+
+
+def _is_imported(text: str, at: int) -> bool:
+    return _BEFORE_MODULE.search(text[max(0, at - _LONGEST_BEFORE) : at]) is not None
 
 
 def _asked_for(page: Page, *, names_files: bool) -> list[Need]:
@@ -102,10 +114,9 @@ def _asked_for(page: Page, *, names_files: bool) -> list[Need]:
     What is no data may be a piece of the page. What the page's text speaks of is none.
     """
     text = page.text
-    files = islice(_DATA_FILE.finditer(text), _MOST_MENTIONS) if names_files else ()
-    in_tags = (match[1] for match in files if _is_in_tag(text, match.start()))
+    in_tags = (name for at, name in _files(text, _END_OF_DATA) if _is_in_tag(text, at)) if names_files else ()
     script = "\n".join(node.text() for node in page.tree.css(SCRIPTS))
-    in_scripts = (match[1] for match in islice(_DATA_FILE.finditer(script), _MOST_MENTIONS))
+    in_scripts = (name for _, name in _files(script, _END_OF_DATA)) if script else ()
     return _needs(page, chain(in_tags, in_scripts, _asked_in(script), _said_in_attributes(page)))
 
 
@@ -127,8 +138,10 @@ def _needs(page: Page, named: Iterable[str]) -> list[Need]:
 
 def _asked_in(script: str) -> Iterator[str]:
     """Yield the addresses that a script asks for, as far as they are put together of its constants."""
-    asks = list(islice(_ASKS.finditer(script), _MOST_MENTIONS))
-    constants = Constants(script if asks else "", is_shared=True)
+    asks = list(islice(_ASKS.finditer(script), _MOST_MENTIONS)) if script else []
+    if not asks:
+        return
+    constants = Constants(script, is_shared=True)
     for address in filter(None, (constants.string_at(match.end()) for match in asks)):
         yield from address.split()[:1]  # a selector may stand behind it
 

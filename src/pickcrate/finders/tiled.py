@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterator
 
 from pickcrate.addresses import absolute, claims_no_image, image_type
+from pickcrate.finders.namedfiles import files_ending
 from pickcrate.finders.place import Walk
 from pickcrate.finders.strings import string_literals, unescape, without_references
 from pickcrate.findings import Finding, Need, NeedKind
@@ -32,25 +33,23 @@ SIGNS = (
 )  # fmt: skip
 """of which a page that has any pictures in tiles mentions one"""
 
-_DESCRIPTION = lazy(
-    r"[\"'(=]([^\"'\s<>()=]{0,500}(?:(?<![\"'(=/])(?:\.dzi|/info\.json)|ImageProperties\.xml)"
-    r"(?:\?[^\"'\s<>()]{0,300})?)[\"')&]",
-    re.IGNORECASE,
-)
+_END_OF_DESCRIPTION = lazy(r"\.(?=[djx])(?:dzi|json|xml)(?:\?[^\"'\s<>()]{0,300}+)?(?=[\"')&])", re.IGNORECASE)
+_IS_DESCRIPTION = lazy(r".*[^/](?:\.dzi|/info\.json)|(?:.*/)?ImageProperties\.xml", re.IGNORECASE | re.DOTALL)
+# An expression that begins with one of a few letters is looked for by those.
 _NAMED = lazy(
-    r"(?:deep[-_]?zoom|dzi|seadragon|tile[-_]?source|zoomify)[\w-]{0,30}[\"']?\s*+[:=]\s*+[\"']([^\"'\s<>]{3,500})[\"']",
-    re.IGNORECASE,
+    r"[DdSsTtZz](?i:(?<=d)eep[-_]?zoom|(?<=d)zi|(?<=s)eadragon|(?<=t)ile[-_]?source|(?<=z)oomify)"
+    r"[\w-]{0,30}[\"']?\s*+[:=]\s*+[\"']([^\"'\s<>]{3,500})[\"']"
 )
 """an attribute, a variable or a setting that is called after what it holds"""
 
-_LIST_OF_SOURCES = lazy(r"tile[-_]?sources?[\"']?\s*+[:=]\s*+\[", re.IGNORECASE)
+_LIST_OF_SOURCES = lazy(r"[Tt](?i:ile[-_]?sources?)[\"']?\s*+[:=]\s*+\[")
 _ZOOMIFY_FOLDER = lazy(
-    r"zoomifyImagePath=([^\"'&\s<>]{1,500})"
-    r"|\bshowImage\(\s*+[\"'][^\"']{0,200}[\"']\s*+,\s*+[\"']([^\"'\s<>]{1,500})[\"']"
-    r"|\btileLayer\.zoomify\(\s*+[\"']([^\"'\s<>]{1,500})[\"']"
-    r"|\bZoomify\(\s*+\{[^{}]{0,300}?\burl[\"']?\s*+:\s*+[\"']([^\"'\s<>]{1,500})[\"']"
+    r"[zstZ](?:(?<=z)oomifyImagePath=([^\"'&\s<>]{1,500})"
+    r"|(?<=\bs)howImage\(\s*+[\"'][^\"']{0,200}[\"']\s*+,\s*+[\"']([^\"'\s<>]{1,500})[\"']"
+    r"|(?<=\bt)ileLayer\.zoomify\(\s*+[\"']([^\"'\s<>]{1,500})[\"']"
+    r"|(?<=\bZ)oomify\(\s*+\{[^{}]{0,300}?\burl[\"']?\s*+:\s*+[\"']([^\"'\s<>]{1,500})[\"'])"
 )
-_TILE_SERVICE = lazy(r"zoomifytileservice", re.IGNORECASE)
+_TILE_SERVICE = lazy(r"[Zz](?i:oomifytileservice)")
 _FIELD = lazy(
     r"[\"']?\b(Url|Format|Overlap|TileSize|Width|Height|tilesUrl)[\"']?\s*+:\s*+[\"']?([^\"',}\s]{1,500})",
     re.IGNORECASE,
@@ -83,7 +82,9 @@ def _reference(walk: Walk, tiling: Tiling) -> Reference:
 
 def _descriptions(text: str) -> Iterator[str]:
     """Yield the addresses of descriptions, as they are written."""
-    yield from (match[1] for match in _DESCRIPTION.finditer(text))
+    for _, name in files_ending(text, _END_OF_DESCRIPTION):
+        if _IS_DESCRIPTION.fullmatch(name.partition("?")[0]) is not None:
+            yield name
     for match in _NAMED.finditer(text):
         is_zoomify = "zoomify" in match[0][: match.start(1) - match.start()].lower()
         if match[1].lower().partition("?")[0].endswith((".xml", ".dzi", ".json")):

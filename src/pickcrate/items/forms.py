@@ -223,8 +223,8 @@ class Forms:
     @cached_property
     def _frames(self) -> Counter[str]:
         """How many elements have a name that a part of the page's frame may have: each entry may have a header."""
-        named = (self.ground.attributes(element).get("class") or "" for element in range(len(self.ground.nodes)))
-        return Counter(name for names in named if names for name in _frame_names(names[:_LONGEST_NAMES]))
+        named = (self.ground.attribute(element, "class") for element in self.ground.selected("[class]"))
+        return Counter(name for names in named for name in _frame_names(names[:_LONGEST_NAMES]))
 
 
 @lru_cache(maxsize=1_024)

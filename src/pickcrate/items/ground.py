@@ -32,10 +32,11 @@ LABELLED_CELLS = ", ".join(f"{tag}[data-{name}]" for tag in ("td", "div", "li", 
 
 _MARKS_OF_FIELDS = f"dt, tr, {LABELLED}, {LABELS_BY_STEM}, {VALUES}, {LABELLED_CELLS}"
 
-SAYS_A_TITLE = lazy(r"title|data-(?:[a-z]+-)?(?:title|caption)")
+_SAYS_A_TITLE = r"title|data-(?:[a-z]+-)?(?:title|caption)"
+SAYS_A_TITLE = lazy(_SAYS_A_TITLE)
 """attributes that say what a picture is called, or what is written below it where it is opened"""
 
-SAYS_A_CAPTION = lazy(rf"{SAYS_A_TITLE.pattern}|data-(?:[a-z]+-)?(?:description|desc|html)")
+SAYS_A_CAPTION = lazy(rf"{_SAYS_A_TITLE}|data-(?:[a-z]+-)?(?:description|desc|html)")
 """attributes that may say what is written below a picture where it is opened"""
 
 _PAIRING = frozenset(("li", "div", "p"))

@@ -137,8 +137,10 @@ def _between(ground: Ground, own: list[int]) -> int:
 
 def _is_gallery(ground: Ground, root: int, own: list[int]) -> bool:
     """Tell whether most of the pictures that are no items stand together in one part, with hardly a word between."""
+    if len(own) < _LEAST_IN_GALLERY:
+        return False
     blank = sum(says_nothing(ground.alts.get(number, "")) for number in own)
-    if len(own) < _LEAST_IN_GALLERY or blank * 10 < len(own) * 7:
+    if blank * 10 < len(own) * 7:
         return False
     held = Counter(outer for number in own for outer in takewhile(lambda outer: outer != root, ground.above(number)))
     return any(

@@ -22,7 +22,7 @@ def content_type(fields: Mapping[str, str]) -> tuple[str, str]:
     around a charset are quotes as well.
     """
     field = fields.get("content-type", "")
-    for name, quoted, token in _PARAMETER.findall(field):
+    for name, quoted, token in _PARAMETER.findall(field) if ";" in field else ():
         if name.lower() == "charset":
             return essence(field), (quoted or token).strip().strip("'")
     return essence(field), ""

@@ -42,6 +42,7 @@ _CREDIT_MARKS = (
     "figcaption cite, figcaption small, [property='cc:attributionName']"
 )
 _CREDIT_ATTRIBUTES = ("data-credit", "data-credits", "data-photographer", "data-copyright", "data-attribution")
+_CREDITED = f"img[src]:is({', '.join(f'[{name}]' for name in _CREDIT_ATTRIBUTES)})"
 _OF_CREDIT = frozenset(
     "photographer photographers credit credits copyright fotograf fotografin photographe fot\u00f3grafo fotografo "
     "bildnachweis bildquelle".split()
@@ -196,9 +197,11 @@ def _beside(tree: "LexborHTMLParser", base: str) -> Iterator[tuple[str, Claim]]:
         text = fold(element.text())
         if text and len(text) <= _LONGEST_CREDIT and (picture := _sole_picture(element, base)) is not None:
             yield picture, Claim(Aspect.CREDIT, _without_lead(text), Claimant.BESIDE, "marked as its credit")
-    for name in _CREDIT_ATTRIBUTES:
-        for element in tree.css(f"img[src][{name}]")[:_MOST_ELEMENTS]:
-            text, url = fold(element.attributes.get(name)), absolute(element.attributes.get("src") or "", base)
+    for element in tree.css(_CREDITED)[:_MOST_ELEMENTS]:
+        attributes = element.attributes
+        url = absolute(attributes.get("src") or "", base)
+        for name in _CREDIT_ATTRIBUTES:
+            text = fold(attributes.get(name))
             if 0 < len(text) <= _LONGEST_CREDIT and url is not None:
                 yield url, Claim(Aspect.CREDIT, _without_lead(text), Claimant.BESIDE, name)
 

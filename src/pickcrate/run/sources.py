@@ -48,7 +48,7 @@ def open_source(
 
     What a program hands over is read as it is. Raises SourceError if it cannot be read.
     """
-    source = _VIEWED.sub("", source)
+    source = _VIEWED.sub("", source) if source[:4].lower() == "view" else source
     if handed is not None:
         name = getattr(handed, "name", "")
         path = Path(name).resolve() if isinstance(name, str) and name and Path(name).is_file() else None
