@@ -505,6 +505,29 @@ def test_what_may_be_chosen_is_chosen_and_named_after_that(
     assert "--press 'Next': nothing to press" in done.err  # what would send the form is left alone
 
 
+def test_where_a_press_leads(run: Program, web: Server) -> None:
+    ask = "<button id=b onclick=\"document.cookie = 'old=1'; location.reload()\">I am over 18</button>"
+    show = "if (document.cookie) document.body.innerHTML = `<img src=${1}.png alt=Kite>`"
+    (web.www / "gate.html").write_text(f"<body>{ask}<script>{show}</script>")
+    (web.www / "p.html").write_text("<img src=1.png alt=Kite><a href=p2.html>Next</a>")
+    (web.www / "1.png").write_bytes(picture("PNG", (300, 200)))
+    line = ("look", "--browser", "--press", "over 18", "--press", "Next", "--format", "jsonl")
+    done = run(*line, f"{web.address}/gate.html")
+    assert [row["alt"] for row in done.rows] == ["Kite"]
+    done = run(*line, f"{web.address}/p.html")
+    assert f"--press 'Next' leads to {web.address}/p2.html: the page is not left" in done.err
+    assert len(done.rows) == 1
+
+
+def test_a_page_that_gives_itself_another_address(run: Program, web: Server) -> None:
+    script = "onload = () => history.replaceState({}, '', '/kites/red/'); b.onclick = () => g.innerHTML = ''"
+    (web.www / "p.html").write_text(f"<div id=g><img src=1.png alt=Kite></div><p id=b>Clear<script>{script}</script>")
+    (web.www / "1.png").write_bytes(picture("PNG", (300, 200)))
+    for options in ((), ("--press", "#b")):
+        done = run("look", f"{web.address}/p.html", "--browser", "--format", "jsonl", *options)
+        assert [(row["url"], row["alt"], row["width"]) for row in done.rows] == [(f"{web.address}/1.png", "Kite", 300)]
+
+
 def test_a_form_around_the_whole_page_is_none_to_send(run: Program, web: Server) -> None:
     more = "g.insertAdjacentHTML('beforeend', `<img src=${g.childElementCount}.png alt=Kite>`)"
     page = "<p>Kites</p>" * 9 + "<div id=g><img src=0.png alt=Kite></div><a onclick='more()'>More</a>"

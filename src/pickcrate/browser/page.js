@@ -93,6 +93,8 @@ async ([name, argument]) => {
     const background = BACKGROUND.exec(picture.style?.backgroundImage || "");
     return background ? tried(() => new URL(background[1], document.baseURI).href, "") : "";
   };
+  // Whether an address still leads there: a script may have given the page another since.
+  const leadsTo = (raw, address) => tried(() => new URL(raw, document.baseURI).href === address, false);
   // The largest element around a picture that holds no other, and few words. ``known`` says it of those looked at.
   const cardOf = (picture, known) => {
     const isOne = (element) => {
@@ -148,6 +150,8 @@ async ([name, argument]) => {
       const picture = there.get(address);
       if (picture) following.set(around, cardOf(picture, known));
       if (picture || said.has(words)) continue;
+      const own = copy.matches("img[src]") ? copy : copy.querySelector("img[src]");
+      if (own && !leadsTo(own.getAttribute("src"), address)) own.setAttribute("src", address);
       const place = around.isConnected ? around : document.body;
       const next = following.get(place);
       place.insertBefore(copy, next && next.parentNode === place ? next : null);
@@ -357,6 +361,11 @@ async ([name, argument]) => {
     replaced: () => pairs(learned.replaced),
     // What was put back leaves again, unless it is to be kept with the page.
     document: async (isKept) => {
+      // What was loaded before a script gave the page another address was loaded from where that led.
+      for (const image of all("img[src]:not([srcset])")) {
+        const loaded = image.currentSrc;
+        if (/^https?:/.test(loaded) && loaded !== image.src && !image.closest("picture")) image.src = loaded;
+      }
       let room = MOST_OF_BLOBS;
       for (const element of all("img[src^='blob:'], source[src^='blob:']")) {
         try {

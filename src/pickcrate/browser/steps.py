@@ -3,8 +3,9 @@
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 
-from playwright.sync_api import ElementHandle, Error, Frame, Page, Route
+from playwright.sync_api import ElementHandle, Error, Frame, Page, Request, Route
 
+from pickcrate.addresses import without_fragment
 from pickcrate.browser.answers import Answers
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.functions import MOST_FRAMES, Functions
@@ -56,6 +57,9 @@ class Steps:
         self._answers = answers
         self._tell = tell
         self._inside = _STEPS_INSIDE * browsing.scroll
+        self._elsewhere = ""
+        """where the page would have gone as something was pressed"""
+        self._has_reloaded = False
 
     def scroll_all(self) -> None:
         """Scroll through the page, and through the frames in it that have something out of sight."""
@@ -143,12 +147,17 @@ class Steps:
 
     def press(self, wanted: str) -> None:
         """Press a button while it is there and brings something new; in a frame, if the page itself has none."""
+        self._elsewhere, self._has_reloaded = "", False
         pressed = next(filter(None, (self._press_in(frame, wanted) for frame in self._worth_seeing())), 0)
         if not pressed:
             said = "nothing to press that says so, or that may be pressed"
             self._tell(f"--press {wanted!r}: {said}")
         elif pressed == _MOST_PRESSES:
             self._tell(f"--press {wanted!r}: pressed {pressed} times, and no more")
+        elif self._elsewhere:
+            self._tell(
+                f"--press {wanted!r} leads to {self._elsewhere}: the page is not left for that, look at it as well"
+            )
 
     def _press_in(self, frame: Frame, wanted: str) -> int:
         """Press a button of one frame while it brings something new; return how often it was pressed.
@@ -192,16 +201,25 @@ class Steps:
             return False
         return True
 
+    def _loads_anew(self, request: Request) -> bool:
+        """Tell whether the page is loaded again, as one is that asks for a visitor's age first; not a second time."""
+        is_same = without_fragment(request.url) == without_fragment(self._page.url)
+        return is_same and request.method == "GET" and not self._has_reloaded
+
     @contextmanager
     def _staying(self, frame: Frame) -> Iterator[None]:
-        """Let the page, and a frame in it, go nowhere else for a while, whatever is pressed."""
+        """Let the page, and a frame in it, go nowhere else for a while, whatever is pressed; once it may load anew."""
 
         def stay(route: Route) -> None:
             request = route.request
-            if request.is_navigation_request() and request.frame in {self._page.main_frame, frame}:
-                route.abort("aborted")
-            else:
+            if not request.is_navigation_request() or request.frame not in {self._page.main_frame, frame}:
                 route.fallback()
+            elif self._loads_anew(request):
+                self._has_reloaded = True
+                route.fallback()
+            else:
+                self._elsewhere = self._elsewhere or request.url
+                route.abort("aborted")
 
         self._page.route("**/*", stay)
         try:
