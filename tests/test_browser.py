@@ -319,17 +319,17 @@ def test_what_is_waited_for(requests: list[Any], awaited: int, monkeypatch: pyte
     pending = Pending(longest=10)
     for request in requests:
         pending.begin(request)
-    assert pending.is_any == bool(awaited)
+    assert pending.any_left() == bool(awaited)
     now += 1
     for request in requests[:awaited]:
         assert not pending.is_quiet(0.5)
         pending.end(request)
-    assert not pending.is_any
+    assert not pending.any_left()
     now += 1
     assert pending.is_quiet(0.5)
     pending.count_anew()  # a button was pressed, which may bring more
     pending.begin(requests[0])
-    assert pending.is_any == bool(awaited)
+    assert pending.any_left() == bool(awaited)
     now += 11  # it is held open
     assert pending.is_quiet(0.5)
 
@@ -503,6 +503,29 @@ def test_what_may_be_chosen_is_chosen_and_named_after_that(
     found = [(row["url"].rpartition("/")[2], row["title"], row["alt"]) for row in done.rows]
     assert found == [("0.png", None, "Delta"), ("a.png", "Red", "Delta"), ("b.png", "Blue", "Delta")]
     assert "--press 'Next': nothing to press" in done.err  # what would send the form is left alone
+
+
+def test_a_button_is_found_by_whatever_it_is_called(run: Program, web: Server) -> None:
+    buttons = (
+        "<a href='javascript:void 0' onclick='add(1)'><img src=0.png alt=First></a>"
+        "<button onclick='add(2)'><svg width=9 height=9><title>Second</title></svg></button>"
+        "<input type=image src=0.png alt=Third onclick='add(3); return false'><div id=d>Fourth</div>"
+        "<span id=s hidden>Fifth</span><button aria-labelledby=s onclick='add(5)'>→</button>"
+        "<ul><li role=tab onclick='add(6)'>Sixth</ul><p class=x><b>Seventh</b></p>"
+        "<a href=p2.html>About the eighth</a><button onclick='add(8)'>Eighth</button><button>Ninth</button>"
+    )
+    add = "const add = (n) => g.insertAdjacentHTML('beforeend', `<img src=${n}.png alt='Kite ${n}'>`);"
+    listen = "d.addEventListener('click', () => add(4));"
+    delegate = "document.addEventListener('click', (event) => event.target.closest('.x') && add(7))"
+    (web.www / "p.html").write_text(f"<div id=g></div>{buttons}<script>{add}{listen}{delegate}</script>")
+    for n in range(9):
+        (web.www / f"{n}.png").write_bytes(picture("PNG", (300, 200), (n * 20, 9, 9)))
+    names = ("First", "second", "Third", "Fourth", "Fifth", "Sixth", "Seventh", "eighth", "Ninth", "Tenth")
+    presses = (option for name in names for option in ("--press", name))
+    done = run("look", f"{web.address}/p.html", "--browser", "--format", "jsonl", *presses)
+    assert {row["alt"] for row in done.rows if "Kite" in (row["alt"] or "")} == {f"Kite {n}" for n in range(1, 9)}
+    assert "--press 'Ninth': pressed, and nothing came of it" in done.err
+    assert "--press 'Tenth': nothing to press" in done.err
 
 
 def test_where_a_press_leads(run: Program, web: Server) -> None:

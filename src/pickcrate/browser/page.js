@@ -20,7 +20,10 @@ async ([name, argument]) => {
   const PICTURES = "img, [style*='url(']";
   const BACKGROUND = /url\(["']?([^"')]+)/;
   const SENDS = "button:not([type=button i]):not([type=reset i]), input[type=submit i], input[type=image i]";
-  const PRESSABLE = "button, [role=button], a, input[type=button], input[type=submit], summary, [onclick]";
+  const PRESSABLE =
+    "button, a, summary, label, input:is([type=button i], [type=submit i], [type=image i]), [onclick], [tabindex='0'], " +
+    ["button", "link", "tab", "menuitem", "option", "radio", "switch"].map((role) => `[role=${role}]`).join(", ");
+  const LONGEST_NAME = 80;
 
   // A page may have its own idea of what a Map is: that costs words, and not the visit.
   const tried = (look, otherwise) => {
@@ -162,9 +165,14 @@ async ([name, argument]) => {
   };
 
   const isShown = (element) => element.getClientRects().length > 0 && getComputedStyle(element).visibility !== "hidden";
+  const folded = (words) => String(words || "").replace(/\s+/g, " ").trim();
+  // All that an element may be called by: Accessible Name and Description Computation 1.2, 4.3.2, but each by itself.
   const called = (element) => {
-    const words = [element.innerText || element.value || "", element.getAttribute("aria-label") || "", element.title || ""];
-    return words.map((said) => said.replace(/\s+/g, " ").trim()).filter(Boolean);
+    const labels = (element.getAttribute("aria-labelledby") || "").split(/\s+/).filter(Boolean);
+    const said = labels.map((id) => element.getRootNode().querySelector(`[id="${CSS.escape(id)}"]`)?.textContent);
+    const drawn = [...element.querySelectorAll("img[alt], svg title")].map((one) => one.alt || one.textContent);
+    const own = [element.innerText || element.value, element.getAttribute("aria-label"), element.title, element.alt];
+    return [...own, ...said, ...drawn].map(folded).filter(Boolean);
   };
   const says = (element) => called(element)[0] || "";
   // Whether an element lies in no form that it might send, or in one that is for something else: many servers put a
@@ -185,6 +193,20 @@ async ([name, argument]) => {
     const inSight = element instanceof HTMLOptionElement ? element.closest("select") || element : element;
     if (!isShown(inSight) || element.disabled || element.getAttribute("aria-disabled") === "true") return false;
     return !called(element).some((said) => NEVER.test(said.slice(0, 80))) && sendsNothing(element);
+  };
+
+  const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
+  // What is called so, rather than something longer; and what leads nowhere else, rather than a link.
+  const bestNamed = (elements, name) => {
+    const isCalled = (element) => called(element).some((said) => said.toLowerCase() === name);
+    const ranks = elements.map((element) => (isCalled(element) ? 0 : 2) + leadsAway(element));
+    return elements[ranks.indexOf(Math.min(...ranks))];
+  };
+  // The innermost element with these words: any may have a script that waits for a click on it.
+  const written = (name) => {
+    const says = (element) => element.textContent.length <= LONGEST_NAME && folded(element.textContent).toLowerCase().includes(name);
+    const found = all("*").slice(0, MOST_ELEMENTS).filter((element) => says(element) && may(element));
+    return found.find((element) => ![...element.children].some(says));
   };
 
   // A list to choose from stands for what may be chosen there.
@@ -306,9 +328,10 @@ async ([name, argument]) => {
     },
     // What is to be pressed next: what says so, again and again; of what a selector selects, one after the other first.
     button: (wanted) => {
-      const folded = wanted.replace(/\s+/g, " ").trim().toLowerCase();
-      const named = all(PRESSABLE).filter((element) => called(element).some((said) => said.toLowerCase().includes(folded)));
-      const found = named.length ? named.filter(may)[0] : unpressed(wanted)[0] || selected(wanted)[0];
+      const name = folded(wanted).toLowerCase();
+      const isSo = (said) => said.length <= LONGEST_NAME + name.length && said.toLowerCase().includes(name);
+      const named = all(PRESSABLE).filter((element) => called(element).some(isSo));
+      const found = named.length ? bestNamed(named.filter(may), name) : unpressed(wanted)[0] || selected(wanted)[0] || written(name);
       if (!found || (isChoice(found) && seen().pressed.has(found))) return null;  // choosing it again brings nothing
       seen().pressed.delete(found);
       seen().pressed.add(found);
@@ -330,7 +353,6 @@ async ([name, argument]) => {
     toTop: () => scroller().scrollTo({ top: 0, behavior: "instant" }),
     // What those say that may be pressed and lead nowhere else.
     labels: () => {
-      const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
       const found = all(PRESSABLE).slice(0, MOST_SEEN).filter((element) => !leadsAway(element) && may(element));
       return found.map(says).filter((label) => label && label.length <= LONGEST_LABEL);
     },

@@ -5,11 +5,15 @@ from collections import Counter
 
 from playwright.sync_api import Request
 
+from pickcrate.addresses import origin
 from pickcrate.lazyre import lazy
 
 _NEVER_ENDS = frozenset(("media", "websocket", "eventsource", "ping"))
 _OFTEN = 4
 """How often a page asks for the very same, with nothing done to it meanwhile, until that counts as polling."""
+
+_LEAST = 4.0
+"""Seconds that each request of a site may take that has held one open."""
 
 _LONGEST_FORM = 4096
 _STAMP = lazy(r"\b1\d{12}\b|\b0\.\d{6,20}\b")
@@ -20,8 +24,12 @@ class Pending:
     """The requests of a page that are under way, without those that never end and those that only look for news."""
 
     def __init__(self, longest: float) -> None:
-        """Wait for none that is under way for more than ``longest`` seconds: it is held open until there is news."""
+        """Wait for none that is under way for more than ``longest`` seconds: it is held open until there is news.
+
+        From then on, others of its site are given less time.
+        """
         self._longest = longest
+        self._holding = set[str]()
         self._begun: dict[Request, float] = {}
         self._asked = Counter[str]()
         self._last = time.monotonic()
@@ -46,15 +54,19 @@ class Pending:
         """
         self._asked = Counter({what: _OFTEN - 1 for what, times in self._asked.items() if times > _OFTEN})
 
-    @property
-    def is_any(self) -> bool:
-        """Whether anything is under way that is worth waiting for."""
-        latest = time.monotonic() - self._longest
-        return any(begun > latest for begun in self._begun.values())
+    def any_left(self) -> bool:
+        """Tell whether anything is under way that is worth waiting for."""
+        now = time.monotonic()
+        for request, begun in list(self._begun.items()):
+            site = origin(request.url)
+            if now - begun > (_LEAST if site in self._holding else self._longest):
+                self._holding.add(site)
+                del self._begun[request]
+        return bool(self._begun)
 
     def is_quiet(self, seconds: float) -> bool:
         """Tell whether nothing was asked for, or came, for so long, and nothing is awaited."""
-        return time.monotonic() - self._last > seconds and not self.is_any
+        return time.monotonic() - self._last > seconds and not self.any_left()
 
     def _is_poll(self, request: Request) -> bool:
         form = request.post_data_buffer or b""

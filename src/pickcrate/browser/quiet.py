@@ -11,7 +11,7 @@ from pickcrate.media import essence
 _SETTLED = 0.5
 """Seconds without a request, after which a page counts as quiet."""
 
-_LONGEST_LOAD, _LONGEST_STEP = 10.0, 4.0
+_LONGEST = 10.0
 """Seconds that a page may take to be quiet: when it was opened, and after a screen or a button."""
 
 _STEP_SETTLED = 0.15
@@ -31,7 +31,7 @@ class Quiet:
     def __init__(self, page: Page, functions: Functions) -> None:
         self._page = page
         self._functions = functions
-        self._pending = Pending(_LONGEST_LOAD)
+        self._pending = Pending(_LONGEST)
         page.on("request", self._pending.begin)
         page.on("response", self._answered)
         page.on("requestfinished", self._pending.end)
@@ -39,12 +39,12 @@ class Quiet:
 
     def after_load(self) -> None:
         """Wait until a page that was opened has loaded what it is made of."""
-        self._until_quiet(_LONGEST_LOAD, _SETTLED)
+        self._until_quiet(_SETTLED)
 
     def after_step(self) -> None:
         """Wait until what a step has made the page ask for is there."""
-        if self._pending.is_any:
-            self._until_quiet(_LONGEST_STEP, _STEP_SETTLED)
+        if self._pending.any_left():
+            self._until_quiet(_STEP_SETTLED)
 
     def when_done(self, frame: Frame) -> None:
         """Wait until what a step has made the page ask for is there, and scripts have done what they put off."""
@@ -62,9 +62,9 @@ class Quiet:
         if essence(response.headers.get("content-type", "")) == _STREAM:
             self._pending.end(response.request)
 
-    def _until_quiet(self, longest: float, settled: float) -> None:
-        """Wait until nothing was asked for and nothing is awaited for a while, and no longer than that."""
-        end = time.monotonic() + longest
+    def _until_quiet(self, settled: float) -> None:
+        """Wait until nothing was asked for and nothing is awaited for a while, and no longer than _LONGEST."""
+        end = time.monotonic() + _LONGEST
         self._pending.count_anew()
         while time.monotonic() < end:
             self._page.wait_for_timeout(50)

@@ -59,7 +59,8 @@ class Steps:
         self._inside = _STEPS_INSIDE * browsing.scroll
         self._elsewhere = ""
         """where the page would have gone as something was pressed"""
-        self._has_reloaded = False
+        self._has_reloaded = self._has_changed = False
+        """what came of what was pressed"""
 
     def scroll_all(self) -> None:
         """Scroll through the page, and through the frames in it that have something out of sight."""
@@ -147,7 +148,7 @@ class Steps:
 
     def press(self, wanted: str) -> None:
         """Press a button while it is there and brings something new; in a frame, if the page itself has none."""
-        self._elsewhere, self._has_reloaded = "", False
+        self._elsewhere, self._has_reloaded, self._has_changed = "", False, False
         pressed = next(filter(None, (self._press_in(frame, wanted) for frame in self._worth_seeing())), 0)
         if not pressed:
             said = "nothing to press that says so, or that may be pressed"
@@ -155,9 +156,10 @@ class Steps:
         elif pressed == _MOST_PRESSES:
             self._tell(f"--press {wanted!r}: pressed {pressed} times, and no more")
         elif self._elsewhere:
-            self._tell(
-                f"--press {wanted!r} leads to {self._elsewhere}: the page is not left for that, look at it as well"
-            )
+            leads = f"leads to {self._elsewhere}: the page is not left for that, look at it as well"
+            self._tell(f"--press {wanted!r} {leads}")
+        elif not self._has_changed:
+            self._tell(f"--press {wanted!r}: pressed, and nothing came of it")
 
     def _press_in(self, frame: Frame, wanted: str) -> int:
         """Press a button of one frame while it brings something new; return how often it was pressed.
@@ -179,6 +181,7 @@ class Steps:
                 self._functions.do("opened", OPENED, frame)
                 pressed += 1
                 now = self._functions.do("measure", frame=frame)
+                self._has_changed |= now != before
                 if self._functions.do("isLeft", wanted, frame):
                     continue
                 if now is None or now == before:
