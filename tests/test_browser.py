@@ -342,8 +342,10 @@ def test_a_run_that_is_left_before_its_end_ends(built: Program, museum: str) -> 
 def test_what_may_be_pressed_is_said(run: Program, web: Server) -> None:
     buttons = "<button>Next</button><a href=/x>Show more</a><a href='#'>Load 20 more</a><button disabled>Older</button>"
     (web.www / "p.html").write_text(f"<p><img src=a.png>{buttons}")
+    (web.www / "div.html").write_text("<img src=a.png><p>Show more<div style='cursor:pointer'>Load 20 more</div>")
     said = "a button says “Load 20 more”: --press 'Load 20 more' presses it"
-    assert said in run("look", f"{web.address}/p.html", "--browser").out
+    for name in ("p", "div"):
+        assert said in run("look", f"{web.address}/{name}.html", "--browser").out
 
 
 def test_what_is_pressed(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:

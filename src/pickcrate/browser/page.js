@@ -264,12 +264,16 @@ async ([name, argument]) => {
   const pairs = (found) =>
     [...found].slice(0, MOST_SEEN).map((pair) => pair.slice(0, 2).map((address) => String(address).slice(0, LONGEST_ADDRESS)));
 
-  // Two frames have been drawn, so that the page knows what is in sight, and a while has passed.
+  // A frame has been drawn, so that the page was told what is in sight (Intersection Observer, 3.4), and a while has passed.
   const after = async (pause) => {
     const sleep = (milliseconds) => new Promise((done) => learned.setTimeout(done, milliseconds));
-    const frame = () => Promise.race([new Promise((done) => requestAnimationFrame(done)), sleep(1000)]);
-    await frame();
-    await frame();
+    const drawn = new Promise((done) => requestAnimationFrame(done));
+    await Promise.race([drawn, sleep(1000)]);
+    const told = new Promise((done) => {
+      const heard = (_, observer) => done(observer.disconnect());
+      tried(() => new IntersectionObserver(heard).observe(document.documentElement));
+    });
+    await Promise.race([told, sleep(1000)]);
     await sleep(pause);
   };
 
@@ -351,9 +355,12 @@ async ([name, argument]) => {
     },
     // What lies above may be shown by now, or was passed over: the address of the page may lead to a part of it.
     toTop: () => scroller().scrollTo({ top: 0, behavior: "instant" }),
-    // What those say that may be pressed and lead nowhere else.
+    // What those say that may be pressed and lead nowhere else: buttons, and what the page draws a hand over.
     labels: () => {
-      const found = all(PRESSABLE).slice(0, MOST_SEEN).filter((element) => !leadsAway(element) && may(element));
+      const hasHand = (element) => !element.childElementCount && getComputedStyle(element).cursor === "pointer";
+      const others = all("div, span, p, li, b, strong").slice(0, MOST_SEEN).filter(hasHand);
+      const buttons = all(PRESSABLE).slice(0, MOST_SEEN);
+      const found = [...buttons, ...others].filter((element) => !leadsAway(element) && may(element));
       return found.map(says).filter((label) => label && label.length <= LONGEST_LABEL);
     },
     // One that a page makes anew each time is the same one.
