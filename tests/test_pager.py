@@ -1,17 +1,25 @@
 """Further pages of a list: where it goes on, by golden cases, and how a run follows it to its end."""
 
 from pathlib import Path
-from urllib.parse import urljoin
+from urllib.parse import parse_qs, urljoin
 
 import pytest
 from selectolax.lexbor import LexborNode
 
-from conftest import Program, Server
-from pickcrate.items.pager import next_page
+from conftest import Answering, Program, Server, picture, serving
+from pickcrate.items.pager import next_page as following_page
+from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.words import text_of
 
 ROOT = "https://galewick.example"
+
+
+def next_page(page: Page, *, is_list: bool = True) -> str:
+    """Return where a list goes on, with what is posted there behind a space."""
+    following = following_page(page, is_list=is_list)
+    return f"{following.url} {following.form}".strip() if following is not None else ""
+
 
 NEXT: list[tuple[str, str, str]] = [
     # link relations
@@ -134,6 +142,73 @@ def test_where_a_list_goes_on(address: str, markup: str, expected: str) -> None:
 def test_what_is_next_to_a_text_is_another_text(markup: str, expected: str) -> None:
     page = read_document(f"<!doctype html>{markup}".encode(), source="x", address=f"{ROOT}/storm")
     assert next_page(page, is_list=False) == (ROOT + expected if expected else "")
+
+
+_STATE = "<input type=hidden name=__VIEWSTATE value=a+b><input name=q value=kite><input type=checkbox name=c checked>"
+_PRESSED = "/kites __VIEWSTATE=a%2Bb&q=kite&c=on&__EVENTTARGET=grid&__EVENTARGUMENT="
+
+
+def _sending(argument: str) -> str:
+    return f"javascript:__doPostBack('grid','{argument}')"
+
+
+POSTED: list[tuple[str, str]] = [
+    (f'<form method=post>{_STATE}1 <a href="{_sending("2")}">2</a> <a href="{_sending("3")}">3</a></form>', f"{_PRESSED}2"),
+    (f'<form method=POST>{_STATE}<a href="#" onclick="{_sending("on")};return false">Next page</a></form>', f"{_PRESSED}on"),
+    (f"<form method=post>{_STATE}<select name=s><option>a<option selected value=2>b</select><input type=submit name=go "
+     "value='Next page'></form>", "/kites __VIEWSTATE=a%2Bb&q=kite&c=on&s=2&go=Next+page"),
+    ("<form method=post action=/more><input type=hidden name=page value=2><button>Load more</button></form>",
+     "/more page=2"),
+    # what asks for something, signs in, or leads to another site; what sends nothing
+    ("<form method=post><input name=q><button>Next page</button></form>", ""),
+    (f"<form method=post>{_STATE}<input type=password name=p><button>Next page</button></form>", ""),
+    ("<form method=post action=https://other.example/><input type=hidden name=p value=2><button>Next page</button></form>", ""),
+    (f'<p><a href="{_sending("2")}">Next page</a>', ""),
+    (f"<form method=post>{_STATE}<a href=/kites?page=2>Next</a><a href='posted:7'>Next page</a></form>", "/kites?page=2"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("markup", "expected"), POSTED)
+def test_pages_that_are_posted(markup: str, expected: str) -> None:
+    page = read_document(f"<!doctype html>{markup}".encode(), source="x", address=f"{ROOT}/kites")
+    assert next_page(page) == (ROOT + expected if expected else "")
+
+
+def test_a_list_that_is_posted_is_followed_to_its_end(run: Program) -> None:
+    class Grid(Answering):
+        """Five pages of four kites, whose number is in what is posted."""
+
+        def do_GET(self) -> None:
+            self.page(1) if self.path == "/" else self.answer(200, picture("PNG", (300, 200), (len(self.path), 9, 9)))
+
+        def do_POST(self) -> None:
+            sent = parse_qs(self.rfile.read(int(self.headers["Content-Length"])).decode())
+            assert sent["__VIEWSTATE"] == ["s"]
+            self.page(int(sent["__EVENTARGUMENT"][0]))
+
+        def page(self, number: int) -> None:
+            kites = "".join(f"<li><img src=/{number}{side}.png alt='Kite {number}{side}'>" for side in "abcd")
+            numbers = (n if n == number else f'<a href="{_sending(str(n))}">{n}</a>' for n in range(1, 6))
+            onward = " ".join(map(str, numbers))
+            form = f"<form method=post><input type=hidden name=__VIEWSTATE value=s>{onward}</form>"
+            self.answer(200, f"<ul>{kites}</ul>{form}".encode(), "text/html")
+
+    with serving(Grid) as port:
+        line = ("look", f"http://127.0.0.1:{port}/", "--format", "jsonl", "--next-pages")
+        assert [row["alt"] for row in run(*line, "9").rows] == [
+            f"Kite {n}{side}" for n in range(1, 6) for side in "abcd"
+        ]
+        done = run(*line, "2")
+        assert len(done.rows) == 12
+        assert "it goes on" in done.err
+
+
+def test_a_button_that_brings_more_is_told(run: Program, web: Server) -> None:
+    kites = "".join(f"<li><img src=/{n}.png alt='Kite {n}'>" for n in range(4))
+    (web.www / "p.html").write_text(f"<ul>{kites}</ul><button>Next</button><button class=more>Load 20 more</button>")
+    said = "a button says “Load 20 more”: --browser --press 'Load 20 more' presses it"
+    assert said in run("look", f"{web.address}/p.html").out
+    assert "a button says" not in run("look", str(web.www / "p.html")).out  # which no browser visits
 
 
 def test_a_link_field() -> None:

@@ -77,3 +77,11 @@ class Item(Struct, frozen=True):
 
 
 NO_ITEM = Item()
+
+
+class NextPage(Struct, frozen=True):
+    """The page with which a list goes on."""
+
+    url: str
+    form: str = ""
+    """what is posted to it (application/x-www-form-urlencoded); empty if it is asked for by its address alone"""

@@ -62,7 +62,7 @@ def spoken_of_picture(node: LexborNode) -> str:
     return fold(inner.attributes.get("alt") or inner.attributes.get("aria-label")) or text_of(inner)
 
 
-def _spoken(node: LexborNode) -> str:
+def spoken(node: LexborNode) -> str:
     """Return what an element says: its words, or what it says to those who do not see it, or its picture's words."""
     attributes = node.attributes
     said = text_of(node) or fold(attributes.get("aria-label") or attributes.get("title") or attributes.get("value"))
@@ -72,7 +72,7 @@ def _spoken(node: LexborNode) -> str:
 def _label(node: LexborNode) -> str:
     """Return what a button says, or an element with words alone: what holds others is read for nothing."""
     is_plain = node.first_child is None or (node.first_child.is_text_node and node.first_child.next is None)
-    return _spoken(node) if is_plain or node.tag in {"a", "button"} else ""
+    return spoken(node) if is_plain or node.tag in {"a", "button"} else ""
 
 
 def _control(raw: str | None, name: str, label: str) -> Iterator[Control]:
@@ -105,4 +105,4 @@ def _submissions(form: LexborNode) -> Iterator[Control]:
         name = button.attributes.get("name")
         sent = [*fields, (name, button.attributes.get("value") or "")] if name else fields
         if sent:
-            yield from _control(f"{action}?{urlencode(sent)}", "", _spoken(button))
+            yield from _control(f"{action}?{urlencode(sent)}", "", spoken(button))

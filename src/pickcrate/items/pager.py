@@ -13,17 +13,21 @@ from msgspec import Struct
 
 from pickcrate.addresses import leads_somewhere, path_of, without_fragment
 from pickcrate.finders.strings import unescape
+from pickcrate.item import NextPage
 from pickcrate.items.answers import NEXT_NAMED, next_of_answer
-from pickcrate.items.controls import controls
+from pickcrate.items.controls import controls, spoken
 from pickcrate.items.counting import Place, place_of, readings_of
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.items.pagelinks import ARROWS, EDGES, Link, label_of, link_of, open_links
 from pickcrate.items.pagenumbers import MOST_NUMBERS, after_current, after_gap, has_numbers_beside, numbers_around
+from pickcrate.items.posted import Posting
 from pickcrate.lazyre import lazy
 from pickcrate.linkfield import links_in
 from pickcrate.page import Page
 from pickcrate.read.datafile import data_of
 
+_BUTTONS = "button, [role=button], input[type=button i], a:not([href]), a[href^='#'], a[href^='javascript:' i]"
+_MOST_BUTTONS = 1_000
 _MOST_TARGETS = 2
 _MOST_IN_DATA = 200
 _SECOND = 2
@@ -63,8 +67,9 @@ class _Leading:
     def __init__(self, page: Page, own: Place) -> None:
         self.page = page
         self.own = own
-        self.labelled = [(link, label_of(link)) for link in open_links(page)]
-        self.controls = list(controls(page))
+        self.posting = Posting(page)
+        self.labelled = [(self.posting.link(link), label_of(link)) for link in open_links(page)]
+        self.controls = [*controls(page), *self.posting.controls()]
 
     @cached_property
     def said(self) -> list[tuple[str, str]]:
@@ -73,27 +78,36 @@ class _Leading:
         return links + [(control.raw, control.label) for control in self.controls]
 
 
-def next_page(page: Page, *, is_list: bool = True) -> str:
-    """Return the address of the page with which the list on ``page`` goes on; empty if it does not.
+def next_page(page: Page, *, is_list: bool = True) -> NextPage | None:
+    """Return the page with which the list on ``page`` goes on; None if it does not.
 
     One whose address counts on from that of this page comes before others. Those must speak of pages where this
     one's address counts already, and unless the page ``is_list`` for sure: next to a text is another text. Never
     that of another site, of this page, of a picture, nor what a calendar leads to.
     """
     own = readings_of(page.home)
-    other = ""
+    other: NextPage | None = None
     leading = _Leading(page, own[0])
     for lead in (lead for way in _WAYS for lead in way(leading)):
-        url = page.resolve(lead.raw)
-        if url is None or lead.raw.startswith("#"):
+        following = _asked_for(page, lead.raw)
+        if following is None and other is None:
+            following = leading.posting.page(lead.raw)
+        if following is None or _SIGNS_IN.search(path_of(following.url)):
             continue
-        if not page.leads_on(url) or _SIGNS_IN.search(path_of(url)) or _shows_more_at_once(url, page):
-            continue
-        if any(here.goes_on_at(there) for here, there in zip(own, readings_of(url), strict=True)):
-            return without_fragment(url)
-        if not other and (lead.is_of_pages or (is_list and own[0].number is None)):
-            other = without_fragment(url)
+        there = readings_of(following.url)
+        if not following.form and any(here.goes_on_at(place) for here, place in zip(own, there, strict=True)):
+            return following
+        if other is None and (lead.is_of_pages or (is_list and own[0].number is None)):
+            other = following
     return other
+
+
+def _asked_for(page: Page, raw: str) -> NextPage | None:
+    """Return the page that a link leads to, if it may be a further one of the list."""
+    url = page.resolve(raw)
+    if url is None or raw.startswith("#") or not page.leads_on(url) or _shows_more_at_once(url, page):
+        return None
+    return NextPage(without_fragment(url))
 
 
 def _shows_more_at_once(url: str, page: Page) -> bool:
@@ -106,6 +120,12 @@ def says_more(label: str) -> bool:
     """Tell whether a button says that it brings more of a list, and not merely the next thing."""
     words = _words_of(label)
     return words in NEXT_PAGES and words not in NEXT
+
+
+def button_for_more(page: Page) -> str:
+    """Return what a button says that brings more of the list on a page, by a script; empty if there is none."""
+    buttons = (node for node in page.tree.css(_BUTTONS)[:_MOST_BUTTONS] if "disabled" not in node.attributes)
+    return next(filter(says_more, map(spoken, buttons)), "")
 
 
 def _words_of(label: str) -> str:

@@ -18,7 +18,7 @@ from pickcrate.fetch.private import names_private
 from pickcrate.findings import NO_BASE
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
-from pickcrate.item import NO_ITEM, Item, ItemForm
+from pickcrate.item import NO_ITEM, Item, ItemForm, NextPage
 from pickcrate.page import Page
 from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
@@ -26,7 +26,7 @@ from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.read.rights import claims_of_caption, claims_of_fields
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.feeds import survey_feed
-from pickcrate.run.further import Known, Listing, further_pages, is_list
+from pickcrate.run.further import Known, Listing, add_next_page, further_pages, is_list
 from pickcrate.run.means import Means
 from pickcrate.run.opened import Opened
 from pickcrate.run.probes import Probes
@@ -145,7 +145,7 @@ class Documents(Struct, frozen=True):
             listing = Listing(opened, surveyed.next_page, number, listed)
             yield from further_pages(listing, self.means.order.next_pages, self.means.fetcher, self._next_page)
 
-    def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, str]:
+    def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, NextPage | None]:
         """Yield what one further page of a list holds; return where the list goes on."""
         reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
         if opened.kind in FEEDS:
@@ -351,7 +351,7 @@ class Documents(Struct, frozen=True):
             opened.age,
             tuple(surveyed.passed),
             is_one_of_many=opened.is_one_of_many or opened.kind in _OF_MANY,
-            next_page=surveyed.next_page,
+            next_page=surveyed.next_page.url if surveyed.next_page is not None else "",
             entries=surveyed.unasked,
             folders=surveyed.folders,
             likely_home=likely_home(page) if self._lacks_some(opened, surveyed) else "",
@@ -408,10 +408,8 @@ class Documents(Struct, frozen=True):
                 surveyed.unasked = len(listed)
         of_several = opened.kind in DATA or (is_of_pages and is_list(surveyed.references))
         if of_several or (is_of_pages and surveyed.entries):
-            from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
-
             # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
-            surveyed.next_page = next_page(page, is_list=of_several and order.next_pages > 0)
+            add_next_page(surveyed, page, opened, is_list=of_several and order.next_pages > 0)
 
 
 def _own_claims(shown: Reference) -> Iterator[Claim]:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.errors import PickCrateError
-from pickcrate.item import NO_ITEM
+from pickcrate.item import NO_ITEM, NextPage
 from pickcrate.read.reading import Document, Reading
 from pickcrate.run.events import PageRead
 from pickcrate.run.opened import Opened
@@ -25,9 +25,8 @@ def survey_feed(opened: Opened, reading: Reading, read: ReadDocument, *, has_reg
 
     Raises what ``read`` raises for a region that none of its entries has.
     """
-    surveyed = Survey(
-        trust=opened.trust, rights=dict(reading.rights), entries=reading.entries, next_page=reading.next_page
-    )
+    surveyed = Survey(trust=opened.trust, rights=dict(reading.rights), entries=reading.entries)
+    surveyed.next_page = NextPage(reading.next_page) if reading.next_page else None
     surveyed.references = [
         replace(reference, trust=opened.trust) for reference in _in_order(reading, read, surveyed, has_region)
     ]
@@ -40,7 +39,7 @@ def survey_feed(opened: Opened, reading: Reading, read: ReadDocument, *, has_reg
         opened.kind,
         opened.age,
         tuple(surveyed.passed),
-        next_page=surveyed.next_page,
+        next_page=reading.next_page,
         entries=len(surveyed.entries),
     )
     return head, surveyed

@@ -5,18 +5,20 @@ from collections.abc import Callable, Generator, Iterator
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, without_fragment
+from pickcrate.addresses import brief, is_web, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.item import ItemForm
+from pickcrate.item import ItemForm, NextPage
+from pickcrate.page import Page
 from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
 from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
-from pickcrate.values import Asker, Image, Reference, Role
+from pickcrate.run.surveying import Survey
+from pickcrate.values import Asker, Flaw, Image, Reference, Role
 
-ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, str]]
+ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, NextPage | None]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
 
 _LIKE_THE_FIRST = FEEDS | DATA
@@ -52,7 +54,7 @@ class Listing(Struct, frozen=True):
     """A list of which the first page was read: where it goes on, and the number of the next picture."""
 
     opened: Opened
-    next_page: str
+    next_page: NextPage | None
     number: int
     known: Known
 
@@ -64,26 +66,35 @@ def is_list(references: list[Reference]) -> bool:
     return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
 
 
+def add_next_page(surveyed: Survey, page: Page, opened: Opened, *, is_list: bool) -> None:
+    """Add where the list on a page goes on; or, of one that no browser has visited, which button may bring more."""
+    from pickcrate.items.pager import button_for_more, next_page  # noqa: PLC0415 (few looks need it)
+
+    surveyed.next_page = next_page(page, is_list=is_list)
+    is_as_sent = opened.loaded is None and is_web(page.address)
+    if is_as_sent and surveyed.next_page is None and (label := button_for_more(page)):
+        surveyed.flaws.append(Flaw("list", f"a button says “{label}”: --browser --press {label!r} presses it"))
+
+
 def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage) -> Iterator[LookEvent]:
     """Yield what up to ``limit`` pages hold that come after the first of a list.
 
     It ends at a page that names no next one, or one that was read; or that shows nothing new but furniture: a list
     without an end is a trap. A page that cannot be had ends it as well, and what was found stays.
     """
-    address, asker, number = listing.next_page, listing.opened, listing.number
+    following, asker, number = listing.next_page, listing.opened, listing.number
     visited = listing.known.pages
     visited.add(without_fragment(asker.address))
     pages, end = 1, ListEnd.LAST
-    while address and address not in visited:
+    while following is not None and (asked := _asked(following)) not in visited:
         if pages > limit:
             end = ListEnd.ENOUGH
             break
-        visited.add(address)
-        request = onward_request(address, Asker(asker.address, asker.trust))
+        visited.add(asked)
         try:
-            further = _opened(request, asker, fetcher)
+            further = _opened(_request(following, asker), asker, fetcher)
         except SourceError as error:
-            yield SourceFailed(brief(address), error)
+            yield SourceFailed(brief(following.url), error)
             end = ListEnd.FAILED
             break
         visited.add(without_fragment(further.address))
@@ -94,11 +105,11 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
             try:
                 event = next(reading)
             except StopIteration as ended:
-                address = ended.value or ""
+                following = ended.value
                 break
             except PickCrateError as error:  # it may lack the part that was asked for
-                yield SourceFailed(brief(address), error)
-                address, new = "", 1
+                yield SourceFailed(brief(following.url), error)
+                following, new = None, 1
                 end = ListEnd.FAILED
                 break
             if isinstance(event, Found):
@@ -110,6 +121,16 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
             pages -= 1
             break
     yield NextPagesRead(asker.source, pages, end)
+
+
+def _asked(page: NextPage) -> str:
+    """Return what tells a page from others: of one that is posted, a hash of what is sent, which may be long."""
+    return f"{page.url}#{hash(page.form)}" if page.form else page.url
+
+
+def _request(page: NextPage, asker: Opened) -> Request:
+    request = onward_request(page.url, Asker(asker.address, asker.trust))
+    return replace(request, form=page.form, is_visit=False) if page.form else request
 
 
 def _opened(request: Request, asker: Opened, fetcher: Fetcher) -> Opened:

@@ -22,7 +22,7 @@ from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
-from pickcrate.item import NO_ITEM, Item
+from pickcrate.item import NO_ITEM, Item, NextPage
 from pickcrate.items import itemised
 from pickcrate.page import Page
 from pickcrate.read.contenttype import content_type
@@ -88,7 +88,7 @@ class Survey(Struct):
     """how many entries there are, if that was not asked for, and the page shows few pictures"""
     folders: int = 0
     """how many folders there are in a listing of files, if that was not asked for"""
-    next_page: str = ""
+    next_page: NextPage | None = None
     """where the list on the page goes on, if that was asked for and it does"""
     passed: list[PassedOver] = field(default_factory=list)
     """where an address that somebody asks about is mentioned, and is no picture"""
