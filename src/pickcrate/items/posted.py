@@ -30,6 +30,7 @@ _TARGET, _ARGUMENT = "__EVENTTARGET", "__EVENTARGUMENT"
 _STATES = frozenset(("__VIEWSTATE", _TARGET, "javax.faces.ViewState"))
 """fields of a form that is the whole page, and not something to fill in"""
 
+_SCHEME = "posted"
 _BUTTONS = frozenset(("submit", "image"))
 _NEVER_SENT = frozenset(("button", "reset", "file"))
 
@@ -93,9 +94,6 @@ class Posting:
     def _kept(self, form: LexborNode, pressed: list[tuple[str, str]]) -> str:
         self._sent.append((form, pressed))
         return f"{_SCHEME}:{len(self._sent) - 1}"
-
-
-_SCHEME = "posted"
 
 
 def _form_of(node: LexborNode, page: Page) -> LexborNode | None:
