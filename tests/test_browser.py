@@ -662,6 +662,15 @@ def test_killed_it_leaves_nothing_behind(museum: str, short_path: Path) -> None:
     assert running.returncode == 130, said
 
 
+def test_a_browser_that_does_not_end_in_time_keeps_no_other_from_starting(
+    run: Program, museum: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("pickcrate.browser.running.LONGEST_GOODBYE", 0.001)
+    for _ in range(2):
+        done = run("look", f"{museum}/wall.html", "--browser", "--fresh", "--scroll", "0", "--format", "urls")
+        assert len(done.out.split()) == 6, done.err
+
+
 def test_a_temporary_folder_with_a_long_path(
     run: Program, museum: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -1,10 +1,10 @@
 """A browser that runs: started for this run with a profile of its own, with one that is kept, or open already."""
 
+import asyncio
 import logging
 import os
 import re
 from collections.abc import Callable
-from contextlib import suppress
 from importlib.resources import files
 from typing import Any
 
@@ -103,9 +103,12 @@ class Running:
     def close(self) -> None:
         """End what we started, and leave what was open before as it was."""
         while self._ours:
-            # It may be gone already, with Ctrl-C as well.
-            with suppress(Exception), for_no_longer_than(LONGEST_GOODBYE):
-                self._ours.pop()()
+            try:
+                with for_no_longer_than(LONGEST_GOODBYE):
+                    self._ours.pop()()
+            except Exception:  # noqa: BLE001 (it may be gone already, with Ctrl-C as well)
+                # What was cut off still counts as running in this thread, and no other browser could start in it.
+                asyncio._set_running_loop(None)  # noqa: SLF001 (which is there for who runs a loop)
         self._context = None
 
     def _start(self) -> BrowserContext:
