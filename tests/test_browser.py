@@ -514,7 +514,8 @@ def test_a_button_is_found_by_whatever_it_is_called(run: Program, web: Server) -
         "<input type=image src=0.png alt=Third onclick='add(3); return false'><div id=d>Fourth</div>"
         "<span id=s hidden>Fifth</span><button aria-labelledby=s onclick='add(5)'>→</button>"
         "<ul><li role=tab onclick='add(6)'>Sixth</ul><p class=x><b>Seventh</b></p>"
-        "<a href=p2.html>About the eighth</a><button onclick='add(8)'>Eighth</button><button>Ninth</button>"
+        "<a href=p2.html>About the eighth</a><div tabindex=0><button onclick='add(8)'>Eighth</button></div>"
+        "<button>Ninth</button>"
     )
     add = "const add = (n) => g.insertAdjacentHTML('beforeend', `<img src=${n}.png alt='Kite ${n}'>`);"
     listen = "d.addEventListener('click', () => add(4));"

@@ -174,6 +174,12 @@ def test_pages_that_are_posted(markup: str, expected: str) -> None:
     assert next_page(page) == (ROOT + expected if expected else "")
 
 
+def test_what_is_posted_is_in_the_encoding_of_its_page() -> None:
+    form = "<form method=post><input type=hidden name=q value='Käfer ★'><button>Load more</button></form>"
+    markup = f"<!doctype html><meta charset=latin1>{form}".encode("cp1252", "xmlcharrefreplace")
+    assert next_page(read_document(markup, source="x", address=f"{ROOT}/")) == f"{ROOT}/ q=K%E4fer+%26%239733%3B"
+
+
 def test_a_list_that_is_posted_is_followed_to_its_end(run: Program) -> None:
     class Grid(Answering):
         """Five pages of four kites, whose number is in what is posted."""

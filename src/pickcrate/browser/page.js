@@ -172,7 +172,7 @@ async ([name, argument]) => {
     const said = labels.map((id) => element.getRootNode().querySelector(`[id="${CSS.escape(id)}"]`)?.textContent);
     const drawn = [...element.querySelectorAll("img[alt], svg title")].map((one) => one.alt || one.textContent);
     const own = [element.innerText || element.value, element.getAttribute("aria-label"), element.title, element.alt];
-    return [...own, ...said, ...drawn].map(folded).filter(Boolean);
+    return [...own, ...said, ...(drawn.length === 1 ? drawn : [])].map(folded).filter(Boolean);
   };
   const says = (element) => called(element)[0] || "";
   // Whether an element lies in no form that it might send, or in one that is for something else: many servers put a
@@ -196,11 +196,12 @@ async ([name, argument]) => {
   };
 
   const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
-  // What is called so, rather than something longer; and what leads nowhere else, rather than a link.
+  // What is called so, rather than something longer; what leads nowhere else, rather than a link; and the innermost.
   const bestNamed = (elements, name) => {
     const isCalled = (element) => called(element).some((said) => said.toLowerCase() === name);
     const ranks = elements.map((element) => (isCalled(element) ? 0 : 2) + leadsAway(element));
-    return elements[ranks.indexOf(Math.min(...ranks))];
+    const best = elements.filter((_, place) => ranks[place] === Math.min(...ranks)).slice(0, MOST_SEEN);
+    return best.find((element, place) => !best[place + 1] || !element.contains(best[place + 1]));
   };
   // The innermost element with these words: any may have a script that waits for a click on it.
   const written = (name) => {
@@ -391,9 +392,10 @@ async ([name, argument]) => {
     // What was put back leaves again, unless it is to be kept with the page.
     document: async (isKept) => {
       // What was loaded before a script gave the page another address was loaded from where that led.
-      for (const image of all("img[src]:not([srcset])")) {
-        const loaded = image.currentSrc;
-        if (/^https?:/.test(loaded) && loaded !== image.src && !image.closest("picture")) image.src = loaded;
+      const first = performance.getEntriesByType("navigation")[0]?.name;
+      for (const image of first && first !== location.href ? all("img[src]:not([srcset])") : []) {
+        const led = tried(() => new URL(image.getAttribute("src"), first).href, "");
+        if (led !== image.src && led === image.currentSrc) image.src = led;
       }
       let room = MOST_OF_BLOBS;
       for (const element of all("img[src^='blob:'], source[src^='blob:']")) {

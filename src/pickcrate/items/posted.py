@@ -5,7 +5,6 @@ its links send that, with what was pressed in two fields of their own: ``__doPos
 """
 
 from collections.abc import Iterator
-from urllib.parse import urlencode
 
 from selectolax.lexbor import LexborNode
 
@@ -17,6 +16,7 @@ from pickcrate.items.pagelinks import Link
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 from pickcrate.page import Page
+from pickcrate.read.decode import encode_form
 
 _MOST_POSTED, _MOST_FIELDS = 200, 1_000
 _LONGEST_SCRIPT = 2_000
@@ -81,8 +81,8 @@ class Posting:
         if entries is None:
             return None
         names = {name for name, _ in pressed}
-        sent = urlencode([*(entry for entry in entries if entry[0] not in names), *pressed])
-        return NextPage(without_fragment(url), sent)
+        sent = [*(entry for entry in entries if entry[0] not in names), *pressed]
+        return NextPage(without_fragment(url), encode_form(sent, self._page.encoding))
 
     def _entries_of(self, form: LexborNode) -> list[tuple[str, str]] | None:
         if form.mem_id not in self._entries:

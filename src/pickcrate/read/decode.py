@@ -1,7 +1,8 @@
 """Bytes to text by the HTML standard, 13.2.3.2 (determining the character encoding)."""
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from urllib.parse import urlencode
 
 import webencodings
 from msgspec import Struct
@@ -163,6 +164,16 @@ def encode_query(raw: str, encoding: str) -> str:
         return raw
     codec = webencodings.lookup(encoding).codec_info
     return f"{path}{mark}{_NOT_ASCII.sub(lambda run: _percent(run[0], codec.encode), query)}{hash_mark}{fragment}"
+
+
+def encode_form(entries: Iterable[tuple[str, str]], encoding: str) -> str:
+    """Return what a form sends, as a document in that encoding has it sent (URL standard, 5.2; HTML, 4.10.22.8).
+
+    What that encoding does not have is written as a decimal character reference; UTF-16 documents send UTF-8.
+    """
+    sends_utf_8 = encoding in {"utf-8", "utf-16be", "utf-16le", "x-user-defined"}
+    name = "utf-8" if sends_utf_8 else webencodings.lookup(encoding).codec_info.name
+    return urlencode(list(entries), encoding=name, errors="xmlcharrefreplace")
 
 
 def _percent(text: str, encode: Callable[[str, str], tuple[bytes, int]]) -> str:
