@@ -159,6 +159,7 @@ POSTED: list[tuple[str, str]] = [
      "value='Next page'></form>", "/kites __VIEWSTATE=a%2Bb&q=kite&c=on&s=2&go=Next+page"),
     ("<form method=post action=/more><input type=hidden name=page value=2><button>Load more</button></form>",
      "/more page=2"),
+    ("<form method=post action=/more><button>Load more</button></form>", "/more ="),
     # what asks for something, signs in, or leads to another site; what sends nothing
     ("<form method=post><input name=q><button>Next page</button></form>", ""),
     (f"<form method=post>{_STATE}<input type=password name=p><button>Next page</button></form>", ""),

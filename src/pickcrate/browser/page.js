@@ -116,7 +116,7 @@ async ([name, argument]) => {
     return card;
   };
   const wordsOf = (card, picture) =>
-    [picture.alt, picture.title, picture.ariaLabel, card.textContent].filter(Boolean).join(" ").replace(/\s+/g, " ").trim();
+    folded([picture.alt, picture.title, picture.ariaLabel, card.textContent].filter(Boolean).join(" "));
   // A picture that came in another's place as something was chosen is of that, and mostly nothing else says so.
   const nameAfterChoice = (picture, address) => {
     const { before, chosen, named } = seen();
@@ -192,7 +192,7 @@ async ([name, argument]) => {
   const may = (element) => {
     const inSight = element instanceof HTMLOptionElement ? element.closest("select") || element : element;
     if (!isShown(inSight) || element.disabled || element.getAttribute("aria-disabled") === "true") return false;
-    return !called(element).some((said) => NEVER.test(said.slice(0, 80))) && sendsNothing(element);
+    return !called(element).some((said) => NEVER.test(said.slice(0, LONGEST_NAME))) && sendsNothing(element);
   };
 
   const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
@@ -200,14 +200,25 @@ async ([name, argument]) => {
   const bestNamed = (elements, name) => {
     const isCalled = (element) => called(element).some((said) => said.toLowerCase() === name);
     const ranks = elements.map((element) => (isCalled(element) ? 0 : 2) + leadsAway(element));
-    const best = elements.filter((_, place) => ranks[place] === Math.min(...ranks)).slice(0, MOST_SEEN);
+    const least = ranks.reduce((one, other) => Math.min(one, other), Infinity);
+    const best = elements.filter((_, place) => ranks[place] === least);
     return best.find((element, place) => !best[place + 1] || !element.contains(best[place + 1]));
+  };
+  // Elements with few words in them, each text looked at once: inner ones come first.
+  const brief = () => {
+    const lengths = new Map();
+    const add = (element, length) => lengths.set(element, (lengths.get(element) || 0) + length);
+    for (const element of all("*").slice(0, MOST_ELEMENTS).reverse()) {
+      for (const node of element.childNodes) if (node.nodeType === Node.TEXT_NODE) add(element, node.data.trim().length);
+      if (element.parentElement) add(element.parentElement, lengths.get(element) || 0);
+    }
+    return [...lengths].filter(([, length]) => length && length <= LONGEST_NAME).map(([element]) => element);
   };
   // The innermost element with these words: any may have a script that waits for a click on it.
   const written = (name) => {
-    const says = (element) => element.textContent.length <= LONGEST_NAME && folded(element.textContent).toLowerCase().includes(name);
-    const found = all("*").slice(0, MOST_ELEMENTS).filter((element) => says(element) && may(element));
-    return found.find((element) => ![...element.children].some(says));
+    const says = (element) => folded(element.textContent).toLowerCase().includes(name);
+    const found = tried(brief, []).filter((element) => says(element) && may(element));
+    return found.filter((element) => ![...element.children].some(says)).pop();
   };
 
   // A list to choose from stands for what may be chosen there.

@@ -16,6 +16,7 @@ from pickcrate.finders.strings import unescape
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 from pickcrate.page import Page
+from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import fold
 
@@ -108,7 +109,7 @@ def _forms(page: Page) -> Iterator[tuple[int, Lead]]:
         rank = 1 if _ON.search(label) or _LARGER.search(label) or _TO_SEE.search(label) else 4
         encoded = urlencode(fields)
         if (attributes.get("method") or "").strip().lower() == "post":
-            yield rank, Lead(url, form=encoded or "=")
+            yield rank, Lead(url, form=encoded or NOTHING_SENT)
         else:
             yield rank, Lead(f"{url.partition('?')[0]}?{encoded}" if encoded else url)
 
@@ -121,11 +122,11 @@ def _fields(form: LexborNode) -> list[tuple[str, str]] | None:
         return None
     for control in form.css("input, button"):
         attributes = control.attributes
-        kind = (attributes.get("type") or ("submit" if control.tag == "button" else "text")).strip().lower()
+        kind = control_kind(control)
         name, value = attributes.get("name") or "", attributes.get("value") or ""
         if kind in _ASKING or (kind == "radio" and "checked" not in attributes):
             return None
-        if kind in {"submit", "image"}:
+        if kind in SUBMITTING:
             if pressed:
                 continue
             pressed = True

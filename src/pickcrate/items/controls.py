@@ -11,6 +11,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
+from pickcrate.read.forms import SUBMITTING, control_kind
 from pickcrate.values import fold
 from pickcrate.words import text_of
 
@@ -92,9 +93,8 @@ def _submissions(form: LexborNode) -> Iterator[Control]:
     fields: list[tuple[str, str]] = []
     buttons: list[LexborNode] = []
     for node in form.css("input, button, select, textarea")[:_MOST_FIELDS]:
-        kind = (node.attributes.get("type") or ("submit" if node.tag == "button" else "text")).strip().lower()
-        name = node.attributes.get("name")
-        if kind in {"submit", "image"}:
+        kind, name = control_kind(node), node.attributes.get("name")
+        if kind in SUBMITTING:
             buttons.append(node)
         elif kind == "hidden" and name:
             fields.append((name, node.attributes.get("value") or ""))

@@ -17,6 +17,7 @@ from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 from pickcrate.page import Page
 from pickcrate.read.decode import encode_form
+from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
 
 _MOST_POSTED, _MOST_FIELDS = 200, 1_000
 _LONGEST_SCRIPT = 2_000
@@ -31,7 +32,6 @@ _STATES = frozenset(("__VIEWSTATE", _TARGET, "javax.faces.ViewState"))
 """fields of a form that is the whole page, and not something to fill in"""
 
 _SCHEME = "posted"
-_BUTTONS = frozenset(("submit", "image"))
 _NEVER_SENT = frozenset(("button", "reset", "file"))
 
 
@@ -40,6 +40,7 @@ class Posting:
 
     def __init__(self, page: Page) -> None:
         self._page = page
+        self._forms = page.tree.css("form[method=post i]")
         self._sent: list[tuple[LexborNode, list[tuple[str, str]]]] = []
         self._entries: dict[int, list[tuple[str, str]] | None] = {}
         """what each form sends, None if that is too long"""
@@ -47,20 +48,22 @@ class Posting:
     def link(self, link: Link) -> Link:
         """Return a link that sends the page's form as one to what that brings; any other as it is."""
         script = link.raw if link.raw[:11].lower() == "javascript:" else link.attributes.get("onclick") or ""
+        if not script or not self._forms or len(self._sent) >= _MOST_POSTED:
+            return link
         pressed = _SENDS_PAGE.search(script[:_LONGEST_SCRIPT])
-        form = _form_of(link.node, self._page) if pressed is not None else None
-        if pressed is None or form is None or len(self._sent) >= _MOST_POSTED:
+        form = self._form_of(link.node) if pressed is not None else None
+        if pressed is None or form is None:
             return link
         return Link(link.node, link.attributes, self._kept(form, [(_TARGET, pressed[1]), (_ARGUMENT, pressed[2])]))
 
     def controls(self) -> Iterator[Control]:
         """Yield the buttons that post a form which has nothing to fill in, or is the whole page."""
-        for form in self._page.tree.css("form[method=post i]"):
+        for form in self._forms:
             controls = form.css("input, button, select, textarea")[:_MOST_FIELDS]
             is_page = any(_name(control) in _STATES for control in controls)
             if not (is_page or all(map(_is_given, controls))):
                 continue
-            for button in (control for control in controls if _kind(control) in _BUTTONS):
+            for button in (control for control in controls if control_kind(control) in SUBMITTING):
                 label, is_off = spoken(button), "disabled" in button.attributes
                 # The next step of an order is called "Next" as well, and is taken by posting.
                 if len(self._sent) < _MOST_POSTED and not is_off and (is_page or label.casefold() not in NEXT):
@@ -82,7 +85,7 @@ class Posting:
             return None
         names = {name for name, _ in pressed}
         sent = [*(entry for entry in entries if entry[0] not in names), *pressed]
-        return NextPage(without_fragment(url), encode_form(sent, self._page.encoding))
+        return NextPage(without_fragment(url), encode_form(sent, self._page.encoding) or NOTHING_SENT)
 
     def _entries_of(self, form: LexborNode) -> list[tuple[str, str]] | None:
         if form.mem_id not in self._entries:
@@ -91,40 +94,32 @@ class Posting:
             self._entries[form.mem_id] = entries if is_short else None
         return self._entries[form.mem_id]
 
+    def _form_of(self, node: LexborNode) -> LexborNode | None:
+        """Return the form that an element lies in, or the page's only one."""
+        around: LexborNode | None = node
+        while around is not None and around.tag != "form":
+            around = around.parent
+        return around or (self._forms[0] if len(self._forms) == 1 else None)
+
     def _kept(self, form: LexborNode, pressed: list[tuple[str, str]]) -> str:
         self._sent.append((form, pressed))
         return f"{_SCHEME}:{len(self._sent) - 1}"
-
-
-def _form_of(node: LexborNode, page: Page) -> LexborNode | None:
-    """Return the form that an element lies in, or the page's only one."""
-    around: LexborNode | None = node
-    while around is not None and around.tag != "form":
-        around = around.parent
-    forms = page.tree.css("form[method=post i]") if around is None else [around]
-    return forms[0] if len(forms) == 1 else None
 
 
 def _name(control: LexborNode) -> str:
     return control.attributes.get("name") or ""
 
 
-def _kind(control: LexborNode) -> str:
-    if control.tag in {"select", "textarea"}:
-        return control.tag
-    return (control.attributes.get("type") or ("submit" if control.tag == "button" else "text")).strip().lower()
-
-
 def _is_given(control: LexborNode) -> bool:
     """Tell whether a control leaves a person nothing to say."""
-    return _kind(control) == "hidden" or _kind(control) in _BUTTONS | _NEVER_SENT
+    return control_kind(control) == "hidden" or control_kind(control) in SUBMITTING | _NEVER_SENT
 
 
 def _entries(form: LexborNode) -> Iterator[tuple[str, str]]:
     """Yield what a form sends without any of its buttons, as it stands (HTML standard, 4.10.22.4)."""
     for control in form.css("input, button, select, textarea")[:_MOST_FIELDS]:
-        attributes, kind, name = control.attributes, _kind(control), _name(control)
-        if not name or "disabled" in attributes or kind in _BUTTONS | _NEVER_SENT:
+        attributes, kind, name = control.attributes, control_kind(control), _name(control)
+        if not name or "disabled" in attributes or kind in SUBMITTING | _NEVER_SENT:
             continue
         if kind == "select":
             yield from ((name, value) for value in _chosen(control))

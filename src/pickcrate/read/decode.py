@@ -10,6 +10,9 @@ from msgspec import Struct
 from pickcrate.lazyre import lazy
 
 PRESCAN_BYTES = 1024
+_SENT_AS_UTF_8 = frozenset(("utf-8", "utf-16be", "utf-16le"))
+"""encodings of documents whose forms and addresses are sent in UTF-8"""
+
 _SPACE = b"\t\n\x0c\r "
 _TAG = lazy(rb"</?[A-Za-z]")
 _META = lazy(rb"<meta[\t\n\x0c\r /]", re.IGNORECASE)
@@ -156,7 +159,7 @@ def encode_query(raw: str, encoding: str) -> str:
 
     What that encoding does not have is written as a decimal character reference; UTF-16 documents send UTF-8.
     """
-    if raw.isascii() or encoding in {"utf-8", "utf-16be", "utf-16le"} or "?" not in raw:
+    if raw.isascii() or encoding in _SENT_AS_UTF_8 or "?" not in raw:
         return raw
     path, mark, rest = raw.partition("?")
     query, hash_mark, fragment = rest.partition("#")
@@ -171,7 +174,7 @@ def encode_form(entries: Iterable[tuple[str, str]], encoding: str) -> str:
 
     What that encoding does not have is written as a decimal character reference; UTF-16 documents send UTF-8.
     """
-    sends_utf_8 = encoding in {"utf-8", "utf-16be", "utf-16le", "x-user-defined"}
+    sends_utf_8 = encoding in _SENT_AS_UTF_8 or encoding == "x-user-defined"
     name = "utf-8" if sends_utf_8 else webencodings.lookup(encoding).codec_info.name
     return urlencode(list(entries), encoding=name, errors="xmlcharrefreplace")
 

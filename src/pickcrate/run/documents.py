@@ -409,7 +409,7 @@ class Documents(Struct, frozen=True):
         of_several = opened.kind in DATA or (is_of_pages and is_list(surveyed.references))
         if of_several or (is_of_pages and surveyed.entries):
             # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
-            add_next_page(surveyed, page, opened, is_list=of_several and order.next_pages > 0)
+            add_next_page(surveyed, page, opened, of_several=of_several and order.next_pages > 0)
 
 
 def _own_claims(shown: Reference) -> Iterator[Claim]:

@@ -66,11 +66,11 @@ def is_list(references: list[Reference]) -> bool:
     return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
 
 
-def add_next_page(surveyed: Survey, page: Page, opened: Opened, *, is_list: bool) -> None:
+def add_next_page(surveyed: Survey, page: Page, opened: Opened, *, of_several: bool) -> None:
     """Add where the list on a page goes on; or, of one that no browser has visited, which button may bring more."""
     from pickcrate.items.pager import button_for_more, next_page  # noqa: PLC0415 (few looks need it)
 
-    surveyed.next_page = next_page(page, is_list=is_list)
+    surveyed.next_page = next_page(page, is_list=of_several)
     is_as_sent = opened.loaded is None and is_web(page.address)
     if is_as_sent and surveyed.next_page is None and (label := button_for_more(page)):
         surveyed.flaws.append(Flaw("list", f"a button says “{label}”: --browser --press {label!r} presses it"))
