@@ -663,13 +663,35 @@ def test_killed_it_leaves_nothing_behind(museum: str, short_path: Path) -> None:
     assert running.returncode == 130, said
 
 
-def test_a_browser_that_does_not_end_in_time_keeps_no_other_from_starting(
-    run: Program, museum: str, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr("pickcrate.browser.running.LONGEST_GOODBYE", 0.001)
-    for _ in range(2):
-        done = run("look", f"{museum}/wall.html", "--browser", "--fresh", "--scroll", "0", "--format", "urls")
-        assert len(done.out.split()) == 6, done.err
+NEVER_ENDS = """
+import sys
+from pickcrate.browser import running
+from pickcrate.cli.app import app
+start = running.sync_playwright
+
+class Starting:
+    def start(self):
+        playwright = start().start()
+        playwright.stop = self.stop
+        return playwright
+
+    def stop(self):
+        raise TimeoutError
+
+running.sync_playwright = Starting
+for _ in range(2):
+    try:
+        app(["look", sys.argv[1], "--browser", "--fresh", "--scroll", "0", "--format", "urls"])
+    except SystemExit:
+        pass
+"""
+
+
+def test_a_browser_that_does_not_end_keeps_no_other_from_starting(museum: str, tmp_path: Path) -> None:
+    line = [sys.executable, "-c", NEVER_ENDS, f"{museum}/wall.html"]
+    environment = {**os.environ, "XDG_CACHE_HOME": str(tmp_path)}
+    done = subprocess.run(line, env=environment, capture_output=True, text=True, check=False, timeout=60)
+    assert len(done.stdout.split()) == 2 * 6, done.stderr
 
 
 def test_a_temporary_folder_with_a_long_path(
