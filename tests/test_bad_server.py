@@ -15,7 +15,8 @@ from conftest import Answering, Program, picture, serving
 KITE = picture("PNG", (60, 40))
 LARGE, OTHER = picture("BMP", (900, 600)), picture("BMP", (900, 600), "blue")
 GREEN, WHITE = picture("BMP", (900, 600), "green"), picture("BMP", (900, 600), "white")
-AMBER = picture("BMP", (60, 40), "orange")
+AMBER, PLAIN = picture("BMP", (60, 40), "orange"), picture("BMP", (60, 40), "grey")
+VIEW, SKY, STRAW = (picture("BMP", (60, 40), colour) for colour in ("teal", "skyblue", "khaki"))
 """those of 900 x 600 have 1.6 MB: more than is kept in memory"""
 BOMB = gzip.compress(KITE + bytes(64_000_000), 9)
 
@@ -130,6 +131,55 @@ class Bad(Answering):
         self.head(200, {"Content-Type": "image/bmp", "ETag": '"1"'}, 0 if times == 2 else len(WHITE))
         self.wfile.write(WHITE[: (1_200_000, 0, len(WHITE))[times - 1]])
 
+    def not_packed(self, _: int) -> None:
+        """Say gzip of what is plain."""
+        self.head(200, {"Content-Type": "image/png", "Content-Encoding": "gzip"}, len(STRAW))
+        self.wfile.write(STRAW)
+
+    def no_coding(self, _: int) -> None:
+        """Say the encoding of a text where a compression belongs."""
+        self.head(200, {"Content-Type": "image/png", "Content-Encoding": "UTF-8"}, len(PLAIN))
+        self.wfile.write(PLAIN)
+
+    def badly_packed(self, _: int) -> None:
+        octets = gzip.compress(KITE)
+        self.head(200, {"Content-Type": "image/png", "Content-Encoding": "gzip"}, len(octets))
+        self.wfile.write(octets[:30] + bytes(len(octets) - 30))
+
+    def camera(self, _: int) -> None:
+        """Send one picture after another for as long as somebody looks."""
+        self.head(200, {"Content-Type": "multipart/x-mixed-replace; boundary=--next"}, None)
+        while not self.stops:
+            self.wfile.write(b"--next\r\nContent-Type: image/bmp\r\n\r\n" + VIEW + b"\r\n")
+
+    def camera_that_counts(self, _: int) -> None:
+        self.head(200, {"Content-Type": 'multipart/x-mixed-replace; boundary="next"'}, None)
+        while not self.stops:
+            self.wfile.write(b"--next\r\nContent-Length: %d\r\n\r\n" % len(SKY) + SKY + b"\r\n")
+
+    def camera_that_stops(self, _: int) -> None:
+        self.head(200, {"Content-Type": "multipart/x-mixed-replace; boundary=next"}, None)
+        self.wfile.write(b"--next\r\nContent-Type: image/bmp\r\n\r\n" + KITE[:50])
+
+    def hall(self, _: int) -> None:
+        """Announce more of a page than there is."""
+        body = b"<!doctype html><title>Hall</title><img src=/misnamed.jpg>"
+        self.head(200, {"Content-Type": "text/html"}, len(body) + 9)
+        self.wfile.write(body)
+
+    def list(self, _: int) -> None:
+        body = b"http://127.0.0.1/a.png\nhttp://127.0.0.1/b.png\n"
+        self.head(200, {"Content-Type": "text/plain"}, len(body) + 9)
+        self.wfile.write(body)
+
+    def private(self, _: int) -> None:
+        self.head(401, {"Content-Type": "text/html"}, 0)
+
+    def sign_in(self, _: int) -> None:
+        body = b"<!doctype html><title>Galewick</title><form><input type=Password></form>"
+        self.head(200, {"Content-Type": "text/html"}, len(body))
+        self.wfile.write(body)
+
     def part(self, octets: bytes, start: int, end: int) -> None:
         fields = {"Content-Type": "image/bmp", "ETag": '"1"', "Content-Range": f"bytes {start}-{end - 1}/{len(octets)}"}
         self.head(206, fields, end - start)
@@ -160,6 +210,8 @@ ENDS = {
     "bomb.png": "larger than --max-file",
     "endless.png": "larger than --max-file",
     "missing.png": "the server answered 404 Not Found",
+    "badly-packed.png": "the answer's compression is broken",
+    "camera-that-stops.png": "the connection was cut before the end",
 }
 COME = {
     "misnamed.jpg": ("misnamed.png", KITE),
@@ -169,6 +221,10 @@ COME = {
     "unasked-part.bmp": ("unasked-part.bmp", AMBER),
     "short-part.bmp": ("short-part.bmp", GREEN),
     "empty-rest.bmp": ("empty-rest.bmp", WHITE),
+    "not-packed.bmp": ("not-packed.bmp", STRAW),
+    "no-coding.bmp": ("no-coding.bmp", PLAIN),
+    "camera.cgi": ("camera.bmp", VIEW),
+    "camera-that-counts.cgi": ("camera-that-counts.bmp", SKY),
 }
 
 
@@ -206,3 +262,21 @@ def test_each_ends_as_it_should(run: Program, bad: str) -> None:
     assert [name for name, row in rows.items() if row["unended"]] == ["too-short.png"]
     assert Bad.asked["/missing.png"] == Bad.asked["/bomb.png"] == Bad.asked["/too-short.png"] == 1
     assert Bad.asked["/stall.png"] == 4
+    assert Bad.asked["/badly-packed.png"] == 2
+
+
+def test_a_page_that_was_cut_short_shows_what_came(run: Program, bad: str) -> None:
+    done = run("look", f"{bad}/hall", "--no-robots", "--retries", "0", "--format", "jsonl")
+    assert [row["shown_url"] for row in done.rows] == [f"{bad}/misnamed.jpg"]
+    assert "cut before the end: its pictures are those of the part that came" in done.err
+    listed = run("look", f"{bad}/list", "--no-robots", "--retries", "0")  # what it lists is nobody's guess
+    assert (listed.code, "the connection was cut before the end" in listed.err) == (3, True)
+
+
+def test_what_to_do_next_is_said(run: Program, bad: str) -> None:
+    done = run("pack", f"{bad}/page?private.png,web-page.jpg,bomb.png", "--no-robots", "--max-file", "8MB")
+    assert "signed-in visitors only: --browser --profile NAME --show-browser signs in" in done.out
+    assert "--max-file SIZE takes larger ones" in done.out
+    for command in (("look",), ("pack",), ("sheet",), ("pack", "--dry-run")):
+        done = run(*command, f"{bad}/sign-in", "--no-robots")
+        assert (done.code, "--profile NAME --show-browser signs in" in done.err) == (4, True), done

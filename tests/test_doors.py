@@ -18,7 +18,7 @@ import pytest
 import pickcrate
 from conftest import Program, Server, picture
 from pickcrate.crate import moving
-from pickcrate.crate.incoming import Arrival
+from pickcrate.crate.incoming import Arrival, Unfit
 from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
@@ -206,20 +206,24 @@ def test_a_file_system_without_hard_links(crate: Crate, monkeypatch: pytest.Monk
     assert refused
 
 
+def _unended(kind: str) -> Unfit:
+    return Unfit(is_picture=True, words=f"cut short: this {kind} has no end")
+
+
 def test_what_is_no_whole_picture_leaves_nothing(crate: Crate) -> None:
-    assert crate.take_in(b"<html>", None, None) == "not an image"
-    assert crate.take_in(picture("JPEG", (99, 99))[:-40], None, None) == "cut short: this JPEG has no end"
+    assert crate.take_in(b"<html>", None, None) == Unfit(is_picture=False, words="not an image")
+    assert crate.take_in(picture("JPEG", (99, 99))[:-40], None, None) == _unended("JPEG")
     spool = crate.spool()
     spool.write(picture()[:50])
     spool.flush()
-    assert crate.take_in(b"", spool, None) == "cut short: this PNG has no end"
+    assert crate.take_in(b"", spool, None) == _unended("PNG")
     for nothing in (
         picture("JPEG", (99, 99))[:100],
         picture()[:45],
         picture("GIF")[:14],
         b"<svg xmlns='http://www.w3.org/2000/svg'>",
     ):
-        assert str(crate.take_in(nothing, None, None, is_all=True)).startswith(("cut short", "not an image"))
+        assert isinstance(crate.take_in(nothing, None, None, is_all=True), Unfit)
     assert not list((crate.root / ".pickcrate" / "incoming").iterdir())
 
 

@@ -21,6 +21,7 @@ from msgspec.structs import replace
 from conftest import picture
 from pickcrate.crate.entry import State
 from pickcrate.crate.hashing import Hashed, Hashing
+from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
@@ -87,7 +88,7 @@ def test_a_new_crate_is_asked_nothing_and_written_once(tmp_path: Path, monkeypat
         for number in range(100):
             entry = crate.reserve(image(number), NAMING)
             arrival = crate.take_in(picture(size=(8, 8 + number)), None, None)
-            assert not isinstance(arrival, str)
+            assert isinstance(arrival, Arrival)
             assert crate.ledger.find_content(arrival.sha256) is None
             file = crate.publish(entry, arrival)
             crate.record(replace(entry, state=State.HELD, file=file or "", sha256=arrival.sha256))

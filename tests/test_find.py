@@ -196,6 +196,8 @@ def test_words_sizes_and_places() -> None:
     [
         (b"\xef\xbb\xbf<meta charset=latin1>\xc3\xbc", "", "utf-8"),
         (b"\xff\xfe<\0p\0>\0", "utf-8", "utf-16le"),
+        (b"<\0?\0x\0m\0l\0", "", "utf-16le"),
+        (b"\0<\0p\0>", "", "utf-16be"),
         (b"<meta charset=koi8-r>\xc1", "windows-1251", "windows-1251"),
         (b"<meta charset=koi8-r>\xc1", "", "koi8-r"),
         (b"<!-- <meta charset=koi8-r> --><meta charset='iso-8859-2'>", "", "iso-8859-2"),

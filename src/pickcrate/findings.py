@@ -9,6 +9,9 @@ from pickcrate.values import Flaw, Reference
 NO_BASE = "base"
 """the flaw of a page whose relative addresses cannot be made absolute"""
 
+SIGN_IN = "sign-in"
+"""the flaw of a page that shows nothing before somebody signs in"""
+
 
 class NeedKind(Enum):
     """What kind of document a page needs before all its pictures are known."""

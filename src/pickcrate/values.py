@@ -435,3 +435,5 @@ class Outcome(Struct, frozen=True):
     is_unended: bool = False
     left_out_by: str = ""
     """the criterion that it did not meet, or the other crate that holds it"""
+    cause: str = ""
+    """the kind of the failure that ``reason`` tells of, as the fetcher names it"""

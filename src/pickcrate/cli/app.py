@@ -70,7 +70,7 @@ def look(given: Given) -> None:
         if not looked.totals.funnel.found:
             raise NothingPickedError("no pictures found", hint=looked.hint)
         if not looked.totals.funnel.picked:
-            raise NothingPickedError("no picture is left", hint="--all shows which criterion dropped each of them")
+            raise NothingPickedError("no picture is left", hint=looked.hint)
     raise click.exceptions.Exit(0 if looked.complete else 1)
 
 
@@ -85,6 +85,7 @@ def look(given: Given) -> None:
 def pack(given: Given) -> None:
     """Fetch the pictures of a page into a crate. Run it again to go on, or for what is new."""
     from pickcrate.cli import lists, terminal
+    from pickcrate.cli.looked import Looked
 
     form = given["format"]
     out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
@@ -92,14 +93,15 @@ def pack(given: Given) -> None:
         from pickcrate.run import doors
 
         order, destination = _order(given["sources"], given)
+        looked = Looked(order)
         if given["dry_run"]:
             _refuse(given.options("sheet", "zip"), "--dry-run makes no crate for it")
             with closing(doors.plan(order, destination, go_on=terminal.wait_for_enter)) as planned:
-                if not lists.show_plan(logged.through(planned), out, form):
-                    raise NothingPickedError("no picture is left, so no crate would be made")
+                if not lists.show_plan(logged.through(planned), out, form, looked):
+                    raise NothingPickedError("no picture is left, so no crate would be made", hint=looked.hint)
             return
         with closing(doors.pack(order, destination, go_on=terminal.wait_for_enter)) as packed:
-            tally = lists.show_pack(logged.through(packed), out, form, destination.into)
+            tally = lists.show_pack(logged.through(packed), out, form, destination.into, looked)
         if given["sheet"] and tally.crate is not None:
             from pickcrate.cli import sheets
 
@@ -107,7 +109,7 @@ def pack(given: Given) -> None:
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")
         if not tally.done:
-            raise NothingPickedError("no pictures found, so no crate was made")
+            raise NothingPickedError("no pictures found, so no crate was made", hint=looked.hint)
         if tally.done == tally.left_out.total():
             raise NothingPickedError(_none_left(tally.left_out))
     raise click.exceptions.Exit(0 if tally.complete else 1)
@@ -186,6 +188,7 @@ def save(given: Given) -> None:
 def sheet(given: Given) -> None:
     """Make a contact sheet of a page or a crate, to pick on."""
     from pickcrate.cli import sheets, terminal
+    from pickcrate.cli.looked import Looked
 
     out, sources = terminal.human(quiet=given["quiet"]), given["sources"]
     from pickcrate.run import auditing, doors, previewing
@@ -208,7 +211,7 @@ def sheet(given: Given) -> None:
         heading = Heading(last_segment(said) or said, f"the store {said}", order.today)
     else:
         with closing(doors.sheet(order, go_on=terminal.wait_for_enter)) as found:
-            tiles, title, complete = sheets.gather(found, out)
+            tiles, title, complete = sheets.gather(found, out, Looked(order))
         said = ", ".join(map(without_userinfo, sources))
         line, left_out = sheets.pack_line(given)
         if left_out:

@@ -6,18 +6,15 @@ from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
-from msgspec import Struct, field
-
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
-from pickcrate.cli.listing import PageLines, Totals, print_funnel, print_table, print_totals, what_is_listed
+from pickcrate.cli.listing import PageLines, Totals, print_funnel, print_table, print_totals
+from pickcrate.cli.looked import Looked
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
 from pickcrate.errors import UsageError
-from pickcrate.findings import NO_BASE
 from pickcrate.read.picklist import COLUMNS
-from pickcrate.read.recognise import OF_ENTRIES, Kind
 from pickcrate.record import (
     OUTCOME_COLUMNS,
     PLAN_COLUMNS,
@@ -46,7 +43,6 @@ from pickcrate.run.events import (
 )
 from pickcrate.run.setting import Format
 from pickcrate.run.sources import typed_path
-from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Image
 
 if TYPE_CHECKING:
@@ -55,55 +51,6 @@ if TYPE_CHECKING:
 _FORMATS = {".csv": Format.CSV, ".jsonl": Format.JSONL, ".txt": Format.URLS}
 _ROWS_AT_A_TIME = 1000
 """Rows of a list that share one layout of columns: lists stream, so the widest of all is not known."""
-
-
-_WHERE_TO_LOOK = {
-    Kind.PAGE: "pictures that scripts load are not in the page itself: --browser visits it in yours, and takes them",
-    Kind.MESSAGE: "its own files hold none, and nor do the pages in it",
-    Kind.PLIST: "its own resources hold none, and nor does the page in it",
-    Kind.LOG: "load the page with the network panel open, scroll to its end, and save the log again",
-    Kind.PACKAGE: "it holds no picture, no page that shows one, and no list of web addresses",
-    Kind.ARCHIVE: "it holds no picture, and no page that shows one",
-    Kind.FEED: "its entries may have theirs on pages of their own: --list-of pages looks into those",
-    Kind.JSON_FEED: "its items may have theirs on pages of their own: --list-of pages looks into those",
-    Kind.DATA: "--raw REGEX takes addresses that nothing there says to be a picture's",
-    Kind.XML: "--raw REGEX takes addresses that nothing there says to be a picture's",
-    Kind.BOOKMARKS: "--list-of pages looks into the pages that it leads to",
-}
-
-
-class Looked(Struct):
-    """What a look came to."""
-
-    totals: Totals = field(default_factory=Totals)
-    kinds: set[Kind] = field(default_factory=set)
-    lacks_base: bool = False
-    in_browser: bool = False
-    complete: bool = True
-
-    def add_page(self, page: PageRead, order: "Order") -> None:
-        """Count one page, and note what is to be said of it at the end."""
-        self.totals.pages += 1
-        self.totals.bare += not page.images
-        if not order.items:
-            self.totals.entries = max(self.totals.entries, page.entries)
-        self.totals.listed_folders = max(self.totals.listed_folders, page.folders)
-        self.totals.goes_on |= bool(page.next_page) and not order.next_pages
-        self.totals.has_untold |= order.items > 0 and page.kind in OF_ENTRIES and not page.entries
-        self.kinds.add(page.kind)
-        self.lacks_base |= any(flaw.kind == NO_BASE for flaw in page.flaws)
-
-    @property
-    def hint(self) -> str:
-        """What to do where nothing was found, by the kind of source."""
-        if self.lacks_base:
-            return "say with --base URL where the page came from"
-        if self.in_browser:
-            return "--shot page.png shows what the browser saw; --wait, --wait-for and --press go further"
-        if listed := what_is_listed(self.totals):
-            return listed
-        return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")
-
 
 Sink = Callable[[Row], None]
 
@@ -169,8 +116,7 @@ def show_look(
 
     What was dropped is left out unless ``everything`` is wanted; a pick list holds it in any case.
     """
-    totals = Totals(through=order.through, folders=tuple(_on_disk(order)))
-    looked = Looked(totals, in_browser=order.browsing.is_on)
+    looked = Looked(order, Totals(through=order.through, folders=tuple(_on_disk(order))))
     data = rows_to(data_stream(), form, COLUMNS) if form is not Format.TABLE else None
     group: list[Found] = []
     pages = PageLines(out)
@@ -195,7 +141,7 @@ def show_look(
                         print_group()
             case PageRead():
                 print_group()
-                looked.add_page(event, order)
+                looked.add_page(event)
                 pages.show(event)
             case _:
                 print_group()
@@ -220,10 +166,10 @@ def _on_disk(order: "Order") -> Iterator[str]:
             continue
 
 
-def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format) -> int:
+def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format, looked: Looked) -> int:
     """Print the path that each picture would get, or as data on standard output; return how many there are."""
     paths = there = open_names = 0
-    funnel, pages = Funnel(), PageLines(out)
+    funnel, pages = looked.totals.funnel, PageLines(out)
     data = rows_to(data_stream(), form, (*COLUMNS, *PLAN_COLUMNS)) if form is not Format.TABLE else None
     for event in events:
         match event:
@@ -237,6 +183,7 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format) -> 
             case Found(image):
                 funnel.add(image)
             case PageRead():
+                looked.add_page(event)
                 pages.show(event)
             case _:
                 note(event, out)
@@ -253,9 +200,12 @@ def _address_row(image: Image) -> Row:
     return {"pick": True, "url": image.url}
 
 
-def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path) -> Tally:
-    """Print what ``pack`` does in the folder of crates ``into``, and how it ended, even when it is interrupted."""
-    tally, pages = Tally(into=into), PageLines(out)
+def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, looked: Looked | None = None) -> Tally:
+    """Print what ``pack`` does in the folder of crates ``into``, and how it ended, even when it is interrupted.
+
+    What its pages said is noted in ``looked``.
+    """
+    tally, pages = Tally(into=into, looked=looked), PageLines(out)
     archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
     data = rows_to(data_stream(), form, columns) if form is not Format.TABLE else None

@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
+from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
@@ -10,6 +11,7 @@ from msgspec import Struct, field
 
 from pickcrate.addresses import brief
 from pickcrate.cli.listing import may_be_page, print_may_be_pages
+from pickcrate.cli.looked import Looked
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, bars, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
@@ -21,6 +23,7 @@ from pickcrate.run.events import (
     ItemPagesRead,
     Moved,
     PackEvent,
+    PageRead,
     Progress,
     Settled,
     SinceLast,
@@ -35,7 +38,21 @@ if TYPE_CHECKING:
     from rich.console import Group
 
 _MOST_REASONS = 3
+_MOST_HINTS = 2
 _MOST_IN_FLIGHT = 4
+_SIGNS_IN = "some may be for signed-in visitors only: --browser --profile NAME --show-browser signs in, once"
+_MORE_GENTLY = "the site was asked for too much at once: later, or with --per-site 1 --pause 2"
+_NEXT = {
+    "status 401": _SIGNS_IN,
+    "page": _SIGNS_IN,
+    "status 403": "the server refuses this program: --browser takes what the page shows in yours",
+    "status 429": _MORE_GENTLY,
+    "site": _MORE_GENTLY,
+    "size": "--max-file SIZE takes larger ones",
+    "timeout": "--timeout S waits longer",
+    "certificate": "if you trust the server, add its certificate to the file that SSL_CERT_FILE names",
+}
+"""what to do next, by the kind of a failure"""
 _PACKING = "packing"
 
 
@@ -53,12 +70,16 @@ class Tally(Struct):
     """pages and other sources that could not be read"""
     unread_said: list[str] = field(default_factory=list)
     """which and why, of the first ones"""
+    causes: Counter[str] = field(default_factory=Counter)
+    """kinds of those failures"""
     elsewhere: Counter[str] = field(default_factory=Counter)
     """other crates that hold pictures already, and how many of them"""
     left_out: Counter[str] = field(default_factory=Counter)
     """criteria that files turned out not to meet, and how many for each"""
     funnel: Funnel = field(default_factory=Funnel)
     into: Path = CRATES
+    looked: Looked | None = None
+    """what the pages said of themselves, for what to do where they show no pictures"""
     crate: Path | None = None
     unnamed: int = 0
     """those that failed, and are entries of a list whose addresses say nothing of an image"""
@@ -89,6 +110,8 @@ class Tally(Struct):
                 self.bytes -= outcome.measures.bytes.value if outcome.measures.bytes else 0
             case CrateOpened(path):
                 self.crate = path
+            case PageRead() if self.looked is not None:
+                self.looked.add_page(event)
             case SinceLast():
                 self.since = event
             case SourceFailed(_, error):
@@ -114,6 +137,7 @@ class Tally(Struct):
                 self.elsewhere[outcome.left_out_by] += 1
             case Ending.FAILED:
                 self.reasons[outcome.reason] += 1
+                self.causes[outcome.cause] += 1
                 self.unnamed += may_be_page(outcome.image)
 
 
@@ -244,6 +268,9 @@ def _print_failures(out: Out, tally: Tally) -> None:
     told = [f"{number:,} × {shown(reason)}" for reason, number in tally.reasons.most_common(_MOST_REASONS)]
     more = tally.failures - sum(number for _, number in tally.reasons.most_common(_MOST_REASONS))
     out.line(("failed: ", "red"), "; ".join([*told, *([f"{more:,} for other reasons"] if more else [])]))
+    hints = dict.fromkeys(_NEXT[cause] for cause, _ in tally.causes.most_common() if cause in _NEXT)
+    for hint in islice(hints, _MOST_HINTS):
+        out.line((f"  → {hint}", "cyan"))
     if not tally.fetched + tally.there:
         print_may_be_pages(out, tally.unnamed, tally.failures)
 

@@ -8,6 +8,7 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import PageLines
 from pickcrate.cli.lists import note
+from pickcrate.cli.looked import Looked
 from pickcrate.cli.options import Given
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.story import plain_story
@@ -30,8 +31,13 @@ _NOT_PASSED_ON = frozenset((Group.CHOOSE, Group.OUTPUT))
 """settings of a sheet that mean nothing to what is picked on it"""
 
 
-def gather(events: Iterable[LookEvent | Progress | Tile], out: Out) -> tuple[list[Tile], str, bool]:
-    """Print what goes on; return the tiles, the title of the first page, and whether every source could be read."""
+def gather(
+    events: Iterable[LookEvent | Progress | Tile], out: Out, looked: Looked | None = None
+) -> tuple[list[Tile], str, bool]:
+    """Print what goes on; return the tiles, the title of the first page, and whether every source could be read.
+
+    What its pages said is noted in ``looked``.
+    """
     tiles: list[Tile] = []
     title, complete = "", True
     pages = PageLines(out)
@@ -41,13 +47,16 @@ def gather(events: Iterable[LookEvent | Progress | Tile], out: Out) -> tuple[lis
                 tiles.append(event)
             case PageRead():
                 title = title or event.title
+                if looked is not None:
+                    looked.add_page(event)
                 pages.show(event)
             case Progress():
                 pass
             case _:
                 complete &= note(event, out)
     if not tiles:
-        raise NothingPickedError("no pictures found, so no sheet was made")
+        hint = looked.hint if looked is not None else ""
+        raise NothingPickedError("no pictures found, so no sheet was made", hint=hint)
     return tiles, title, complete
 
 

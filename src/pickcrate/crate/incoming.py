@@ -99,8 +99,18 @@ class Seen(Struct, frozen=True):
     embedded: tuple[Embedded, ...] = ()
 
 
-def look_at(octets: bytes, incoming: Incoming | None, *, is_all: bool) -> Seen | str:
-    """Return what is seen of what came, in memory or in a file; in words why it is no whole picture.
+class Unfit(Struct, frozen=True):
+    """Why what came is no whole picture: it is none at all, or not all of one."""
+
+    is_picture: bool
+    words: str
+
+
+_NO_PICTURE = Unfit(is_picture=False, words="not an image")
+
+
+def look_at(octets: bytes, incoming: Incoming | None, *, is_all: bool) -> Seen | Unfit:
+    """Return what is seen of what came, in memory or in a file; or why it is no whole picture.
 
     ``is_all`` tells that all came that its server has: then a picture without an end was made so.
     """
@@ -109,10 +119,10 @@ def look_at(octets: bytes, incoming: Incoming | None, *, is_all: bool) -> Seen |
     else:
         header, head, tail, size = read_header(octets), octets, octets[-_TAIL_BYTES:], len(octets)
     if header is None:
-        return "not an image"
+        return _NO_PICTURE
     is_unended = not ends_whole(header.type, tail, size, head)
     if is_unended and not (is_all and shows_something(header.type, head, size)):
-        return f"cut short: this {header.type.upper()} has no end"
+        return Unfit(is_picture=True, words=f"cut short: this {header.type.upper()} has no end")
     return Seen(header, size, is_unended, embedded(head))
 
 

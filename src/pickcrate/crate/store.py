@@ -22,7 +22,7 @@ from typing import BinaryIO, Self, cast
 from pickcrate.addresses import brief
 from pickcrate.crate.entry import VERSION_MARK, Entry, State
 from pickcrate.crate.hashing import Hashing
-from pickcrate.crate.incoming import Arrival, Incoming, digest, look_at, measures_of_file, write
+from pickcrate.crate.incoming import Arrival, Incoming, Unfit, digest, look_at, measures_of_file, write
 from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.lists import write_credits, write_lists, write_parquet
 from pickcrate.crate.lock import Lock
@@ -151,14 +151,14 @@ class Crate:
         *,
         is_all: bool = False,
         sha256: str = "",
-    ) -> Arrival | str:
-        """Look at what came and write it beside its place; in words why it is no whole picture. Raises OSError.
+    ) -> Arrival | Unfit:
+        """Look at what came and write it beside its place, unless it is no whole picture. Raises OSError.
 
         ``is_all`` tells that all came that its server has, ``sha256`` the hash of the octets, if it was taken already.
         """
         incoming = cast("Incoming", spooled) if spooled is not None else None
         seen = look_at(octets, incoming, is_all=is_all)
-        if isinstance(seen, str):
+        if isinstance(seen, Unfit):
             if incoming is not None:
                 incoming.close()
             return seen

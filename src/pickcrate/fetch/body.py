@@ -6,6 +6,7 @@ from functools import lru_cache
 from typing import BinaryIO
 
 from pickcrate.fetch.exchange import MEMORY_BYTES, Request
+from pickcrate.fetch.firstpart import DELIMITERS, FirstPart, first_part
 from pickcrate.fetch.redirect import is_redirect
 from pickcrate.lazyre import lazy
 
@@ -78,6 +79,7 @@ class Body:
         self.begun_at = self.moved_at = time.monotonic()
         self._moved_size = 0
         self._passed_over = _UNTOLD
+        self._part: FirstPart | None = None
         self._kept_up_to = 0
         """the size up to which nothing needs to be looked at: known when the first chunk comes"""
 
@@ -112,9 +114,10 @@ class Body:
             return None
         if self._passed_over == _UNTOLD:
             self._passed_over = 0 if self._leads_on() else _OF_THE_ANSWER
-            is_kept = self._passed_over == _OF_THE_ANSWER and self._is_plain
+            self._part = first_part(self.fields()) if chunk.startswith(DELIMITERS) else None
+            is_kept = self._passed_over == _OF_THE_ANSWER and self._is_plain and self._part is None
             self._kept_up_to = min(self.limit, MEMORY_BYTES) if is_kept else 0
-        return self._weigh(chunk)
+        return self._weigh(chunk) if self._part is None else self._take_part(self._part, chunk)
 
     def _weigh(self, chunk: bytes) -> int | None:
         if self._passed_over >= 0:  # what is said beside a redirect is nobody's picture
@@ -152,6 +155,13 @@ class Body:
             return -1
         return None
 
+    def _take_part(self, part: FirstPart, chunk: bytes) -> int | None:
+        """Take more of an answer that never ends; its first part is all that is wanted of it."""
+        self.size += len(chunk)
+        if (whole := part.add(chunk)) is not None:
+            self.chunks, self.size, self.is_enough = [whole], len(whole), True
+        return -1 if self.is_enough or self.size > self.limit else None
+
     def _joins(self) -> bool:
         """Look whether the rest comes, or the whole; False if it is another part, or none."""
         self.resumes = False
@@ -163,6 +173,10 @@ class Body:
             self.restart()
             self.header_lines.extend(lines)
         return not self.is_wrong_part
+
+    def begins_with(self, magic: tuple[bytes, ...]) -> bool:
+        """Tell whether what came, as far as it is in memory, begins in one of some ways."""
+        return bool(self.chunks) and self.chunks[0].startswith(magic)
 
     def is_stuck(self, now: float, patience: float, slowest: float) -> bool:
         """Tell whether nothing worth waiting for came in the last ``patience`` seconds.
@@ -195,6 +209,11 @@ class Body:
         if status == 206:
             return part_of(fields) == (0, self.size)
         return not self.is_enough
+
+    @property
+    def lacks_part(self) -> bool:
+        """Whether what comes in parts has not even had one to its end."""
+        return self._part is not None and not self.is_enough
 
     @property
     def status(self) -> int:

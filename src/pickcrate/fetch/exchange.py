@@ -106,7 +106,8 @@ class Failure(Struct, frozen=True):
 class Reply(Struct, frozen=True):
     """An answer, or the failure to get one. Header names are lower case; ``url`` is where redirects ended.
 
-    The body is in ``octets``, or in ``spooled`` (at its end, flushed) if it was too large for memory.
+    The body is in ``octets``, or in ``spooled`` (at its end, flushed) if it was too large for memory. Of a visit that
+    was cut short ``octets`` has what came, beside the failure.
     """
 
     request: Request

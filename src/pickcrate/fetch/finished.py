@@ -11,6 +11,11 @@ from pickcrate.fetch.line import Errand
 from pickcrate.values import Trust
 
 _CUT = resultcodes.of_transfer(pycurl.E_PARTIAL_FILE, "")
+_BROKEN = resultcodes.of_transfer(pycurl.E_BAD_CONTENT_ENCODING, "")
+_PACKED = (b"\x1f\x8b", b"\x28\xb5\x2f\xfd")
+"""how gzip (RFC 1952, 2.3.1) and Zstandard data (RFC 8878, 3.1.1) begin"""
+
+_CUT_SHORT = frozenset(("cut", "reset", "timeout"))
 
 
 def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
@@ -28,10 +33,13 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     fields = body.fields()
     failure = failure or (None if is_unchanged else failures.of_status(status))
     failure = failure or _of_part(status, body, fields)
+    if failure is None and errand.takes_as_sent and body.begins_with(_PACKED):
+        failure = _BROKEN
     if errand.was_refused and failure is not None:
         failure = private.REFUSED
     if failure is None and body.file is not None:
         body.file.flush()
+    is_of_use = failure is None or (errand.request.is_visit and status == 200 and failure.kind in _CUT_SHORT)
     modified = int(curl.getinfo(pycurl.INFO_FILETIME))
     # RFC 9112, 6.3: over HTTP/1 an answer may also end where its connection does, wherever that is.
     is_framed = not fields.keys().isdisjoint(("content-length", "transfer-encoding"))
@@ -42,7 +50,7 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
         status=status,
         headers=fields,
         is_all=failure is None and is_framed,
-        octets=b"".join(body.chunks) if failure is None else b"",
+        octets=b"".join(body.chunks) if is_of_use else b"",
         spooled=body.file if failure is None else None,
         size=body.size,
         modified=modified if modified >= 0 else None,
@@ -52,12 +60,12 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
 
 
 def _of_part(status: int, body: Body, fields: Mapping[str, str]) -> Failure | None:
-    """Return what is wrong with an answer that is a part (206), or that was to be one.
+    """Return what is wrong with an answer that is a part (206), that was to be one, or that comes in parts.
 
     Nobody asked for it, or it ends too early: a server may send less than was asked for, and says so in
     ``Content-Range`` only (RFC 9110, 15.3.7). Or nothing came at all, neither the rest nor the whole.
     """
-    if body.asks_for_rest and body.resumes:  # not even a first chunk has settled what it is
+    if body.lacks_part or (body.asks_for_rest and body.resumes):  # not even a first chunk has settled what it is
         return _CUT
     if status != 206 or body.is_enough:
         return None

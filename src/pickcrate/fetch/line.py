@@ -54,6 +54,8 @@ class Errand(Struct):
     for_rules: bool = False
     drops_form: bool = False
     was_refused: bool = False
+    takes_as_sent: bool = False
+    """its body is not unpacked: an answer before was not packed as it said"""
 
     @property
     def form(self) -> str:

@@ -253,8 +253,11 @@ class CurlFetcher:
             fields += [f"{name}: {value}" for name, value in conditions if value]
         elif body.resumes:
             fields += [f"Range: bytes={body.size}-", f"If-Range: {body.validator}", "Accept-Encoding: identity"]
+        if errand.takes_as_sent:
+            fields.append("Accept-Encoding: identity")
         handle.tell_all(
             (pycurl.HTTPHEADER, fields),
+            (pycurl.HTTP_CONTENT_DECODING, not errand.takes_as_sent),
             (pycurl.NETRC, pycurl.NETRC_OPTIONAL if is_typed else pycurl.NETRC_IGNORED),
             (pycurl.PROXY, site.proxy),
             (pycurl.REFERER, _told_referer(request.referer, site, url) if request.referer else ""),
@@ -371,9 +374,13 @@ class CurlFetcher:
 
     def _tries_again(self, errand: Errand, body: Body, reply: Reply, failure: Failure) -> bool:
         """Put what failed and may pass in line for another try; what came of it is continued if it can be."""
-        if errand.attempt >= self.manners.retries or errand.site.refusals >= patience.MOST_IN_A_ROW:
+        delay: float | None = 0.0
+        if failure.kind == "encoding" and not errand.takes_as_sent:  # many say gzip, or UTF-8, of what is plain
+            errand.takes_as_sent = True
+        elif errand.attempt >= self.manners.retries or errand.site.refusals >= patience.MOST_IN_A_ROW:
             return False
-        delay = patience.wait(failure, reply.status, reply.headers, errand.attempt)
+        else:
+            delay = patience.wait(failure, reply.status, reply.headers, errand.attempt)
         if delay is None:
             return False
         validator = strong_validator(reply.headers) if reply.status in {200, 206} else ""

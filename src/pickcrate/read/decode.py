@@ -46,12 +46,33 @@ def decode(octets: bytes, transport: str = "", *, is_stored: bool = False) -> De
             return Decoded(_text(octets[len(bom) :], encoding), encoding)
     if (name := _label(transport.encode("ascii", "ignore"))) is not None:  # step 4: the transport layer
         return Decoded(_text(octets, name), name)
+    if (name := unmarked(octets)) is not None:
+        return Decoded(_text(octets, name), name)
     if (name := prescan(octets)) is not None:  # step 5: prescan
         return read_as(octets, name, is_stored=is_stored)
     try:  # step 8: autodetection, which the standard leaves open; valid UTF-8 is hardly ever anything else
         return Decoded(octets.decode("utf-8"), "utf-8", is_tentative=True)
     except UnicodeDecodeError:  # step 9: the fallback of western locales
         return Decoded(_text(octets, "windows-1252"), "windows-1252", is_tentative=True)
+
+
+def unmarked(octets: bytes) -> str | None:
+    """Return the encoding of markup in UTF-16 without a byte order mark: each octet of its first characters has a zero.
+
+    The standard's prescan knows of XML declarations in it alone.
+    """
+    if octets[1:2] == octets[3:4] == b"\0" and octets[:1] == b"<":
+        return "utf-16le"
+    return "utf-16be" if octets[:1] == octets[2:3] == b"\0" and octets[1:2] == b"<" else None
+
+
+def with_mark(octets: bytes, charset: str) -> bytes:
+    """Return a document that its server says to be in UTF-16, and that looks so, with a byte order mark."""
+    name = named(charset)
+    marks = {encoding: bom for bom, encoding in _BOMS if encoding != "utf-8"}
+    if name not in marks or octets.startswith(tuple(marks.values())) or b"\0" not in octets[:PRESCAN_BYTES]:
+        return octets
+    return marks[name] + octets
 
 
 def prescan(octets: bytes) -> str | None:

@@ -9,6 +9,7 @@ from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
+from pickcrate.read.decode import unmarked
 from pickcrate.read.picklist import is_own_json, is_own_list
 from pickcrate.read.pyramid import is_pyramid
 from pickcrate.read.table import SAMPLE_ROWS, is_headed_csv, looks_like_csv, looks_like_json_lines
@@ -130,9 +131,8 @@ def recognise(octets: bytes) -> Kind | None:
     head = octets[:WINDOW]
     if (kind := _kind_of_file(head)) is not None:
         return kind
-    if head.startswith((b"\xff\xfe", b"\xfe\xff")):
-        head = head.decode("utf-16", "ignore").encode("utf-8", "ignore")
-    return _kind_of_text(head)
+    encoding = "utf-16" if head.startswith((b"\xff\xfe", b"\xfe\xff")) else unmarked(head)
+    return _kind_of_text(head.decode(encoding, "ignore").encode("utf-8", "ignore") if encoding is not None else head)
 
 
 def is_hypertext(head: bytes) -> bool:
@@ -308,9 +308,7 @@ def _is_warc(head: bytes) -> bool:
 
 
 def _looks_like_html(head: bytes) -> bool:
-    if head.startswith((b"\xfe\xff", b"\xff\xfe")):
-        head = head[2:].replace(b"\0", b"")
-    elif b"\0" in head[:512]:
+    if b"\0" in head[:512] and not is_hypertext(head):  # a parser passes over a zero or two
         return False
     # A fragment may open with words; a tag in the first kilobytes tells it from plain text.
     return _MARKUP.search(head) is not None

@@ -73,9 +73,10 @@ def _scripted(octets: bytes, address: str) -> Iterator[tuple[str, str]]:
     scripts = page.tree.css("script")
     if any("src" in script.attributes for script in scripts) or page.tree.css_first(_SHOWS) is not None:
         return
-    text = "\n".join(script.text() for script in scripts)
+    body = page.tree.body
+    text = "\n".join((*(script.text() for script in scripts), (body.attributes.get("onload") or "") if body else ""))
     page.tree.strip_tags(["script", "style", "noscript", "title"])
-    said = page.tree.body.text().split() if page.tree.body is not None else []
+    said = body.text().split() if body is not None else []
     targets = {match["raw"] for match in _GOES_TO.finditer(text)}
     if len(targets) == 1 and len(said) <= _MOST_WORDS and _ASKS.search(text) is None:
         yield targets.pop().replace("\\/", "/"), page.base

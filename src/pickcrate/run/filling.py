@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import brief
 from pickcrate.crate.entry import Entry, State
-from pickcrate.crate.incoming import Arrival, digest
+from pickcrate.crate.incoming import Arrival, Unfit, digest
 from pickcrate.crate.likeness import unlike
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
@@ -34,11 +34,11 @@ from pickcrate.run.job import (
     as_elsewhere,
     as_held,
     as_left_out,
-    in_full,
     job_of,
     seen_fields,
     told,
     validator_fields,
+    why_unfit,
 )
 from pickcrate.run.order import Order
 from pickcrate.run.publishing import Placed, Publishing
@@ -186,11 +186,11 @@ class Filling:
         self._jobs[entry.seq] = admitted
         return admitted
 
-    def _take_in(self, reply: Reply, sha256: str) -> Arrival | str:
+    def _take_in(self, reply: Reply, sha256: str) -> Arrival | Failure:
         """Look at one answer and write it beside its place."""
         arrival = self._crate.take_in(reply.octets, reply.spooled, reply.modified, is_all=reply.is_all, sha256=sha256)
-        if isinstance(arrival, str):
-            return in_full(arrival, reply)
+        if isinstance(arrival, Unfit):
+            return why_unfit(arrival, reply)
         if not announces_any(reply.headers):
             return arrival
 
@@ -200,13 +200,13 @@ class Filling:
         wrong = mismatch(reply.headers, digest_of)
         if wrong:
             self._crate.discard(arrival)
-        return wrong or arrival
+        return Failure("content", wrong) if wrong else arrival
 
     def _came(self, reply: Reply, sha256: str = "") -> None:
         """Take in what came, if it is what was asked for, and put it in its place."""
         job, arrival = job_of(reply), self._take_in(reply, sha256)
-        if isinstance(arrival, str):
-            self._refused(job, Failure("content", arrival))
+        if isinstance(arrival, Failure):
+            self._refused(job, arrival)
         elif job.smaller is not None and job.smaller.octets is None:
             job.smaller.waiting = replace(reply, octets=b"", spooled=None), arrival  # it is on the disk by now
         else:
@@ -431,7 +431,7 @@ class Filling:
                     error=error,
                 )
             )
-        self._finish(job, Outcome(job.image, Ending.FAILED, url, error=error, reason=words))
+        self._finish(job, Outcome(job.image, Ending.FAILED, url, error=error, reason=words, cause=failure.kind))
 
     def _finish(self, job: Job, outcome: Outcome) -> None:
         del self._jobs[job.entry.seq]

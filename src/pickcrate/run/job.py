@@ -7,9 +7,9 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import brief
 from pickcrate.crate.entry import Entry
-from pickcrate.crate.incoming import Arrival
+from pickcrate.crate.incoming import Arrival, Unfit
 from pickcrate.crate.store import measures_of
-from pickcrate.fetch.exchange import Reply
+from pickcrate.fetch.exchange import Failure, Reply
 from pickcrate.media import essence
 from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Verdict
 
@@ -125,12 +125,13 @@ def job_of(reply: Reply) -> Job:
     return job
 
 
-def in_full(words: str, reply: Reply) -> str:
-    """Say what came instead of an image, where that can be told: mostly a page that asks to sign in."""
-    media_type = essence(reply.headers.get("content-type", ""))
-    start = reply.octets[:512].lstrip().lower()
+def why_unfit(unfit: Unfit, reply: Reply) -> Failure:
+    """Return what came instead of a whole picture, where that can be told: mostly a page that asks to sign in."""
     if not reply.size:
-        return "an empty answer"
-    if words == "not an image" and (start.startswith((b"<!doctype html", b"<html")) or media_type == "text/html"):
-        return "a web page came instead of an image"
-    return f"{words} (the server calls it {media_type})" if media_type else words
+        return Failure("empty", "an empty answer")
+    if unfit.is_picture:
+        return Failure("content", unfit.words)
+    media_type = essence(reply.headers.get("content-type", ""))
+    if media_type == "text/html" or reply.octets[:512].lstrip().lower().startswith((b"<!doctype html", b"<html")):
+        return Failure("page", "a web page came instead of an image")
+    return Failure("content", f"{unfit.words} (the server calls it {media_type})" if media_type else unfit.words)

@@ -14,12 +14,13 @@ from pickcrate.fetch.brought import Brought, path_of_file
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.lazyre import lazy
 from pickcrate.read.contenttype import content_type
+from pickcrate.read.decode import with_mark
 from pickcrate.read.recognise import Kind
 from pickcrate.read.refresh import refreshes_to
 from pickcrate.run.asking import page_request
 from pickcrate.run.opened import ALLOW_MORE, OWN, WHAT_IS_READ, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.stores import HAUL
-from pickcrate.values import Asker
+from pickcrate.values import Asker, Flaw
 
 _HOST = lazy(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
 _OTHER_SUFFIXES = frozenset(
@@ -110,11 +111,18 @@ def _from_web(source: str, fetcher: Fetcher, expected: Expected) -> Opened:
 
 def opened_reply(plain: str, reply: Reply, expected: Expected) -> Opened:
     """Return what came for a page that a person named ``plain``; SourceError if it cannot be read."""
-    if reply.failure is not None:
+    if reply.failure is not None and expected.kind_of(reply.octets) is not Kind.PAGE:
         raise failed_source(plain, reply.failure)
-    media_type, _ = content_type(reply.headers)
-    opened = opened_bytes(plain, reply.octets, expected, address=reply.url, trust=reply.trust, media_type=media_type)
-    return replace(opened, fields=reply.headers, age=reply.age, loaded=reply.loaded)
+    media_type, charset = content_type(reply.headers)
+    octets = with_mark(reply.octets, charset)
+    opened = opened_bytes(plain, octets, expected, address=reply.url, trust=reply.trust, media_type=media_type)
+    flaws = (as_far_as_it_came(reply.failure),) if reply.failure is not None else ()
+    return replace(opened, fields=reply.headers, age=reply.age, loaded=reply.loaded, flaws=flaws)
+
+
+def as_far_as_it_came(failure: Failure) -> Flaw:
+    """Return what is said of a page that was cut short: a browser shows what it has of it as well."""
+    return Flaw("page", f"{failure.words}: its pictures are those of the part that came")
 
 
 def failed_source(source: str, failure: Failure) -> SourceError:

@@ -1,0 +1,67 @@
+"""What a look came to, and what to do where it found nothing."""
+
+from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+
+from pickcrate.cli.listing import Totals, what_is_listed
+from pickcrate.findings import NO_BASE, SIGN_IN
+from pickcrate.read.recognise import OF_ENTRIES, Kind
+from pickcrate.run.events import PageRead
+
+if TYPE_CHECKING:
+    from pickcrate.run.order import Order
+
+_WHERE_TO_LOOK = {
+    Kind.PAGE: "pictures that scripts load are not in the page itself: --browser visits it in yours, and takes them",
+    Kind.MESSAGE: "its own files hold none, and nor do the pages in it",
+    Kind.PLIST: "its own resources hold none, and nor does the page in it",
+    Kind.LOG: "load the page with the network panel open, scroll to its end, and save the log again",
+    Kind.PACKAGE: "it holds no picture, no page that shows one, and no list of web addresses",
+    Kind.ARCHIVE: "it holds no picture, and no page that shows one",
+    Kind.FEED: "its entries may have theirs on pages of their own: --list-of pages looks into those",
+    Kind.JSON_FEED: "its items may have theirs on pages of their own: --list-of pages looks into those",
+    Kind.DATA: "--raw REGEX takes addresses that nothing there says to be a picture's",
+    Kind.XML: "--raw REGEX takes addresses that nothing there says to be a picture's",
+    Kind.BOOKMARKS: "--list-of pages looks into the pages that it leads to",
+}
+
+
+class Looked(Struct):
+    """What a look came to."""
+
+    order: "Order"
+    totals: Totals = field(default_factory=Totals)
+    kinds: set[Kind] = field(default_factory=set)
+    lacks_base: bool = False
+    asks_to_sign_in: bool = False
+    complete: bool = True
+
+    def add_page(self, page: PageRead) -> None:
+        """Count one page, and note what is to be said of it at the end."""
+        self.totals.pages += 1
+        self.totals.bare += not page.images
+        if not self.order.items:
+            self.totals.entries = max(self.totals.entries, page.entries)
+        self.totals.listed_folders = max(self.totals.listed_folders, page.folders)
+        self.totals.goes_on |= bool(page.next_page) and not self.order.next_pages
+        self.totals.has_untold |= self.order.items > 0 and page.kind in OF_ENTRIES and not page.entries
+        self.kinds.add(page.kind)
+        kinds = {flaw.kind for flaw in page.flaws}
+        self.lacks_base |= NO_BASE in kinds
+        self.asks_to_sign_in |= SIGN_IN in kinds
+
+    @property
+    def hint(self) -> str:
+        """What to do where nothing was found, by the kind of source, or nothing is left."""
+        if self.totals.funnel.found or self.totals.pages > self.totals.bare:
+            return "look --all shows which criterion dropped each of them"
+        if self.lacks_base:
+            return "say with --base URL where the page came from"
+        if self.asks_to_sign_in:
+            return "--browser --profile NAME --show-browser signs in, once"
+        if self.order.browsing.is_on:
+            return "--shot page.png shows what the browser saw; --wait, --wait-for and --press go further"
+        if listed := what_is_listed(self.totals):
+            return listed
+        return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")
