@@ -10,6 +10,8 @@ from enum import StrEnum
 
 from msgspec import Struct
 
+from pickcrate.lasting import without_permit
+
 _SHAPE_TOLERANCE = 0.03
 
 
@@ -76,6 +78,7 @@ def compare(old: Iterable[Holding], new: Iterable[Holding]) -> Comparison:
     pairing = _Pairing(_each_once(old), _each_once(new))
     # The address of bytes is the strongest tie. A thumbnail's address is one only where nothing else shows it.
     pairing.by(lambda one: (one.url,), several=True)
+    pairing.by(lambda one: (without_permit(one.url),), several=True)
     pairing.by(lambda one: (one.asked or one.url,), several=True)
     pairing.by(lambda one: (one.sha256,), several=True)
     pairing.by(lambda one: (one.shown_url,), several=False)
@@ -141,7 +144,7 @@ class _Pairing:
 
 def _change(old: Holding, new: Holding) -> Change | None:
     """Return what became of one picture; None if it is the same, as far as is known of both sides."""
-    is_one_address = bool({old.url, old.asked} & {new.url, new.asked} - {""})
+    is_one_address = bool(_addresses(old) & _addresses(new))
     if old.sha256 and old.sha256 == new.sha256:
         is_one_name = not (old.file and new.file) or old.file == new.file
         return None if is_one_address and is_one_name else Change.MOVED
@@ -153,6 +156,10 @@ def _change(old: Holding, new: Holding) -> Change | None:
     if not (old.sha256 and new.sha256) and not _differ(old, new):
         return None if is_one_address else Change.MOVED
     return Change.CHANGED if is_one_address else Change.REPLACED
+
+
+def _addresses(one: Holding) -> set[str]:
+    return set(map(without_permit, filter(None, (one.url, one.asked))))
 
 
 def _is_larger(new: Holding, old: Holding) -> bool:

@@ -37,6 +37,11 @@ _GIVEN = "nullif(?, '')"
 _UPDATE = f"UPDATE picture SET {', '.join(f'{c} = {_GIVEN}' for c in COLUMNS[1:])} WHERE seq = ?"  # noqa: S608
 
 
+_BUT_NAMES = tuple(column for column in COLUMNS if column not in {"seq", "name"})
+_SAID = f"SELECT {', '.join(_BUT_NAMES)} FROM picture WHERE seq = ?"  # noqa: S608
+_COME_AGAIN = f"UPDATE picture SET {', '.join(f'{column} = ?' for column in _BUT_NAMES)} WHERE seq = ?"  # noqa: S608
+
+
 def _insert(columns: tuple[str, ...]) -> str:
     values = ", ".join(_GIVEN for _ in columns)
     return f"INSERT INTO picture ({', '.join(columns)}, name_key) VALUES ({values}, ?)"  # noqa: S608
@@ -93,6 +98,12 @@ class Ledger(LedgerReader):
         self._flush()
         row = self._db.execute(f"{SELECT} WHERE address = ?", (address,)).fetchone()
         return entry_of(row) if row else None
+
+    def held_at(self, start: str, most: int) -> list[Entry]:
+        """Return the held pictures whose addresses begin so, in the order of addresses, ``most`` at most."""
+        self._flush()
+        query = f"{SELECT} WHERE address >= ? AND address < ? AND state = 'held' ORDER BY address LIMIT ?"
+        return list(map(entry_of, self._db.execute(query, (start, f"{start}\U0010ffff", most))))
 
     def find_content(self, sha256: str) -> Entry | None:
         """Return the first row whose file has these bytes."""
@@ -270,6 +281,15 @@ class Ledger(LedgerReader):
         self._begin()
         row = (file, entry.seq, entry.sha256, entry.fetched_at)
         self._db.execute("INSERT OR REPLACE INTO former_version VALUES (?, ?, ?, ?)", row)
+
+    def come_again(self, old: int, new: int) -> None:
+        """Put what a later row says in the row of the same picture, but for its name, and drop the later one."""
+        self._flush()
+        self._begin()
+        row = self._db.execute(_SAID, (new,)).fetchone()
+        self._db.execute("DELETE FROM picture WHERE seq = ?", (new,))
+        self._db.execute(_COME_AGAIN, (*row, old))
+        self._set_listed(False)
 
     def keep_fingerprint(self, seq: int, text: str) -> None:
         """Keep what a held picture looks like."""

@@ -7,13 +7,15 @@ from msgspec.structs import replace
 from pickcrate.addresses import brief
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate, measures_of
-from pickcrate.fetch.exchange import Known, Request
+from pickcrate.fetch.exchange import Known, Reply, Request
+from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.elsewhere import Elsewhere
 from pickcrate.run.gathering import version_of
 from pickcrate.run.job import LEFT, Job, as_elsewhere, as_held, as_left_out, larger_versions, told
 from pickcrate.run.order import Order
 from pickcrate.sift import sift
 from pickcrate.values import Again, Candidate, Image, Measures, Outcome, Ruling, Verdict
+from pickcrate.version import ROBOTS_TOKEN
 
 
 class LeftOutBy(StrEnum):
@@ -81,7 +83,9 @@ class Admission:
     def request(self, job: Job) -> Request:
         """Return the request for the version that is being tried."""
         entry, known = job.entry, None
-        if job.renews and not job.seeks_larger:
+        if job.is_doubtful:
+            known = Known(entry.etag, "")
+        elif job.renews and not job.seeks_larger:
             is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
             known = Known(entry.etag, entry.last_modified) if is_same else Known("", "")
         asker = job.candidate.asker or job.image.asker
@@ -96,3 +100,10 @@ class Admission:
         seen = replace(candidate, measures=measures)
         sifted = sift(replace(image, candidates=(seen, *image.candidates)), self._order.criteria)
         return next((verdict for verdict in sifted.verdicts if verdict.ruling is Ruling.DROP), None)
+
+    def barred(self, reply: Reply) -> Verdict | None:
+        """Return why the server asks not to keep the file that it sent; None if it does not."""
+        bar = rights_of_answer(reply.headers, ROBOTS_TOKEN).bar if self._order.manners.robots else ""
+        if not bar:
+            return None
+        return Verdict(LeftOutBy.ROBOTS, Ruling.DROP, f"its server says {bar} (--no-robots takes it all the same)")

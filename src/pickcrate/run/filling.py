@@ -5,8 +5,6 @@ import time
 from collections import deque
 from collections.abc import Iterator
 from contextlib import closing
-from datetime import UTC, datetime
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -42,9 +40,10 @@ from pickcrate.run.job import (
 )
 from pickcrate.run.order import Order
 from pickcrate.run.publishing import Placed, Publishing
-from pickcrate.run.remembering import held_row, said_of
+from pickcrate.run.remembering import held_row, said_of, told_time
+from pickcrate.run.revisits import Revisits
 from pickcrate.run.sightings import Sightings
-from pickcrate.values import Ending, Image, Measures, Outcome, Ruling, Verdict
+from pickcrate.values import Ending, Image, Measures, Outcome, Verdict
 from pickcrate.version import ROBOTS_TOKEN
 
 if TYPE_CHECKING:
@@ -55,11 +54,6 @@ _FIRST_OF_SMALLER = 262_144
 
 _SPACER = Failure("content", "a spacer of one pixel, which holds the picture's place")
 _STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
-
-
-@lru_cache(maxsize=1)
-def _told_time(seconds: int) -> str:
-    return datetime.fromtimestamp(seconds, UTC).isoformat()
 
 
 class Filling:
@@ -91,6 +85,7 @@ class Filling:
         self._arriving = Arriving()
         self._gathering = Gathering(crate)
         self._publishing = Publishing(order, crate)
+        self._revisits = Revisits(crate, self._jobs)
         self._sightings = sightings
         self._twins = twins
         self._placed: dict[int, Image] = {}
@@ -172,7 +167,11 @@ class Filling:
     def _admit(self, image: Image) -> Job | None:
         """Return the job that ``image`` makes, or None if it is done without a request."""
         version = self._fetcher.version(image.url, image.asker.trust)
-        entry = self._crate.reserve(image, self._naming, version)
+        known = self._revisits.known(image) if not version else None
+        if isinstance(known, Job):
+            self._jobs[known.entry.seq] = known
+            return known
+        entry = known or self._crate.reserve(image, self._naming, version)
         if entry.seq in self._jobs:
             self._jobs[entry.seq].twins.append(image)
             return None
@@ -222,6 +221,8 @@ class Filling:
 
     def _judge(self, job: Job, reply: Reply, arrival: Arrival) -> None:
         """Put a picture in its place, if it is what was asked for."""
+        if job.is_doubtful and arrival.sha256 != job.entry.sha256:
+            self._revisits.deny(job, self._crate.reserve(job.image, self._naming))
         if (doubt := self._doubt(job, arrival)) and not job.renews:
             self._crate.discard(arrival)
             self._refused(job, doubt)
@@ -232,7 +233,9 @@ class Filling:
             self._crate.discard(arrival)
             self._leave_elsewhere(job, arrival, other)
             return
-        objection = self._barred(reply) or self._admission.objection(job.image, job.candidate, arrival.measures)
+        objection = self._admission.barred(reply) or self._admission.objection(
+            job.image, job.candidate, arrival.measures
+        )
         if objection is None and not job.renews:
             objection = self._lesser_twin(job, arrival)
         if objection is not None and not job.renews:
@@ -300,17 +303,10 @@ class Filling:
         placed = self._publishing.place(job, arrival)
         if placed.moved is not None:
             self._events.append(placed.moved)
-        if job.candidate.evidence.is_believed and not placed.is_same:
+        if job.candidate.evidence.is_believed and not placed.same:
             self._believed[job.entry.seq] = job
         self._keep(reply, arrival, placed)
         self._publishing.clear_after(placed)
-
-    def _barred(self, reply: Reply) -> Verdict | None:
-        """Return why the server asks not to keep the file that it sent; None if it does not."""
-        bar = rights_of_answer(reply.headers, ROBOTS_TOKEN).bar if self._order.manners.robots else ""
-        if not bar:
-            return None
-        return Verdict(LeftOutBy.ROBOTS, Ruling.DROP, f"its server says {bar} (--no-robots takes it all the same)")
 
     def _lesser_twin(self, job: Job, arrival: Arrival) -> Verdict | None:
         """Return which twin of a picture is better than it; None if it has none, or is the better one itself."""
@@ -356,7 +352,7 @@ class Filling:
     def _keep(self, reply: Reply, arrival: Arrival, placed: Placed) -> None:
         job, rights = job_of(reply), rights_of_answer(reply.headers, ROBOTS_TOKEN)
         reservation = rights.reservation or job.image.rights.reservation
-        entry = held_row(job, arrival, placed.file, reply.headers, _told_time(int(time.time())), reservation)
+        entry = held_row(job, arrival, placed.file, reply.headers, told_time(int(time.time())), reservation)
         if self._twins is not None:
             entry = self._twins.note(entry)
             self._placed[entry.seq] = job.image
@@ -365,6 +361,8 @@ class Filling:
         self._sightings.larger += job.seeks_larger
         self._sightings.changed += job.renews and not job.seeks_larger
         self._sightings.new += not job.renews
+        if placed.same:
+            self._sightings.doubles.append((placed.same, entry.seq))
         if placed.aside:
             changed = "a larger version came" if job.seeks_larger else "it changed"
             notes = [*notes, f"{changed}: the old one is {placed.aside}"]
@@ -376,7 +374,7 @@ class Filling:
             measures=arrival.measures,
             sha256=arrival.sha256,
             error="; ".join(notes),
-            same_as_other=placed.is_same,
+            same_as_other=placed.same > 0,
             is_unended=arrival.is_unended,
         )
         if job.candidate.tiles:
@@ -396,10 +394,14 @@ class Filling:
             self._refused(job, failure)
 
     def _unchanged(self, job: Job) -> None:
+        if job.is_doubtful:
+            self._revisits.confirm(job)
         self._finish(job, as_held(job.image, job.entry, ""))
 
     def _refused(self, job: Job, failure: Failure) -> None:
         """Go on to the picture's next address, or give it up."""
+        if job.is_doubtful:
+            self._revisits.deny(job, self._crate.reserve(job.image, self._naming))
         words, url = failure.words, job.candidate.url
         job.may_pass |= may_pass(failure)
         job.said.append(f"{brief(url)}: {words}" if len(job.candidates) > 1 else words)

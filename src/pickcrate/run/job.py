@@ -24,6 +24,8 @@ class Job(Struct):
     candidates: tuple[Candidate, ...]
     renews: bool = False
     """the crate has it already; the question is whether it changed"""
+    is_doubtful: bool = False
+    """or whether it is that picture at all: its address differs in what may change from visit to visit"""
     seeks_larger: bool = False
     """what the crate has is a smaller version, since a larger one could not be had on that day"""
     may_pass: bool = False

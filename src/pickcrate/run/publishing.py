@@ -15,8 +15,8 @@ class Placed(Struct, frozen=True):
     """Where a picture is now."""
 
     file: str
-    is_same: bool = False
-    """whether the crate has another picture with its bytes, so that one file is both"""
+    same: int = 0
+    """the row of another picture with its bytes, so that one file is both; 0 if there is none"""
     aside: str = ""
     """where its older version is now; empty if there is none"""
     moved: Moved | None = None
@@ -53,7 +53,7 @@ class Publishing:
         leaves = bool(aside) and file != old.file
         return Placed(
             file,
-            is_same=same is not None,
+            same=same.seq if same is not None else 0,
             aside=aside,
             moved=moved,
             let_go=(old.file, old.sha256) if leaves else None,

@@ -2,6 +2,8 @@
 
 import json
 from collections.abc import Mapping
+from datetime import UTC, datetime
+from functools import lru_cache
 from typing import Any
 
 from msgspec.structs import replace
@@ -123,3 +125,9 @@ def _item(entry: Entry) -> Item:
         columns = {}
     said = tuple((str(name), str(text)) for name, text in columns.items()) if isinstance(columns, dict) else ()
     return Item(entry.item, entry.item_url, said, ItemForm.LISTED, NamedBy.LISTED)
+
+
+@lru_cache(maxsize=1)
+def told_time(seconds: int) -> str:
+    """Return a time in seconds since 1970 as rows have it."""
+    return datetime.fromtimestamp(seconds, UTC).isoformat()

@@ -20,6 +20,8 @@ class Sightings:
         self.has_source = False
         """whether a page or a list was read, and not the crate itself"""
         self.new = self.changed = self.larger = 0
+        self.doubles: list[tuple[int, int]] = []
+        """rows of this run with the bytes of an earlier row: that row, and theirs"""
 
     def through(self, events: Iterator[LookEvent]) -> Iterator[LookEvent]:
         """Yield events, each taken down."""
@@ -42,7 +44,8 @@ class Sightings:
 
     def summary(self, ledger: Ledger) -> SinceLast:
         """Return what is new, changed and gone, and write down what is gone."""
-        gone: list[int] = []
+        absent: dict[int, bool] = {}
+        """rows that the pages are without, and whether they were before"""
         back: list[int] = []
         if self._pages:
             columns = ("seq", "page", "gone_at", "address", "url", "shown_url")
@@ -53,8 +56,13 @@ class Sightings:
                 is_there = not self._addresses.isdisjoint(known)
                 if is_there and gone_at:
                     back.append(int(str(seq)))
-                elif not is_there and not gone_at:
-                    gone.append(int(str(seq)))
+                elif not is_there:
+                    absent[int(str(seq))] = bool(gone_at)
+        for old, new in self.doubles:
+            if absent.pop(old, None) is not None:  # it is there under another address
+                ledger.come_again(old, new)
+                self.new -= 1
+        gone = [seq for seq, was_gone in absent.items() if not was_gone]
         if gone or back:
             ledger.note_gone(gone, back, datetime.now(UTC).isoformat(timespec="seconds"))
         return SinceLast(self.new, self.changed, self.larger, len(gone))
