@@ -4,12 +4,14 @@ import time
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
+from threading import Lock
 from typing import ClassVar
 
 import pytest
 
 from conftest import Answering, Program, picture, serving
 from pickcrate.fetch.exchange import Failure
+from pickcrate.fetch.pace import Pace
 from pickcrate.fetch.patience import wait
 from pickcrate.fetch.private import is_private, names_private
 
@@ -28,6 +30,8 @@ class Bad(Answering):
     asked: ClassVar[Counter[str]] = Counter()
     ranges: ClassVar[list[str]] = []
     keys: ClassVar[set[tuple[str, str]]] = set()
+    taken: ClassVar[list[float]] = [0.0]
+    turn: ClassVar[Lock] = Lock()
 
     def do_GET(self) -> None:
         path = self.path.partition("?")[0]
@@ -50,6 +54,8 @@ class Bad(Answering):
                 self.answer(200 if times > 2 else 503, KITE)
             case "later":
                 self.answer(200 if times > 1 else 429, KITE, Retry_After="1")
+            case name if name.startswith("limited"):
+                self._limited(name)
             case "never":
                 self.answer(429, KITE, Retry_After="86400")
             case "cut":
@@ -59,10 +65,16 @@ class Bad(Answering):
                 self.send_header("Location", f"http://localhost:{self.server.server_port}/busy.png")  # type: ignore[attr-defined]
                 self.send_header("Content-Length", "0")
                 self.end_headers()
-            case name if name.startswith("deny"):
-                self.answer(403, b"no")
-            case _:
-                self.answer(404, b"")
+            case name:
+                self.answer(403 if name.startswith("deny") else 404, b"")
+
+    def _limited(self, name: str) -> None:
+        """Answer one request in a twentieth of a second, and refuse the others, as a limit of a rate does."""
+        with self.turn:
+            is_refused = time.monotonic() - self.taken[-1] < 0.05
+            if not is_refused:
+                self.taken.append(time.monotonic())
+        self.answer(503 if is_refused else 200, picture("PNG", (60, 40 + int(name[7:]))))
 
     def _cut(self, times: int) -> None:
         """Send half at first, then the rest, if it is asked for as it should be."""
@@ -135,6 +147,37 @@ def test_a_site_that_keeps_refusing_is_left_alone(run: Program, bad: str) -> Non
     assert done.code == 1
     assert sum(times for path, times in Bad.asked.items() if "deny" in path) == 8
     assert "32 × its site was left alone after 8 refusals in a row" in done.out
+
+
+def test_a_site_that_limits_its_rate_is_asked_at_its_pace(run: Program, bad: str) -> None:
+    page = f"{bad}/page?" + ",".join(f"limited{n}.png" for n in range(20))
+    done = run("pack", page, "--crate", "c", "--no-robots", "--as-shown")
+    assert (done.code, "20 pictures fetched" in done.out) == (0, True), done
+    assert done.out.count("it says that it is asked too much") == 1
+    assert sum(times for path, times in Bad.asked.items() if "limited" in path) < 40
+
+
+def test_a_pace() -> None:
+    pace = Pace()
+    pace.refuse("a", 1, 2)
+    pace.refuse("a", 3, 4)  # it may be at fault itself
+    assert (pace.interval, pace.refused) == (0, 1)
+    pace.refuse("b", 4, 5)
+    first = pace.interval
+    pace.refuse("c", 4, 5)  # it was asked for before
+    assert pace.interval == first > 0
+    pace.refuse("c", 6, 7)
+    assert pace.interval == 2 * first
+    pace.answer()
+    assert 0.9 * 2 * first < pace.interval < 2 * first
+    for _ in range(200):
+        pace.answer()
+    assert pace.interval == 0
+    for n in range(9):
+        assert not pace.is_hopeless
+        pace.refuse(str(n), 10 + n, 10 + n)
+    assert pace.is_hopeless
+    assert pace.interval <= 32
 
 
 def test_a_public_page_cannot_reach_private_addresses(run: Program, bad: str, tmp_path: Path) -> None:

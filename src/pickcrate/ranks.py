@@ -157,7 +157,8 @@ def _words_of(name: str) -> tuple[str, ...]:
 
 def _parted(piece: str) -> tuple[str, ...]:
     """Return the two words that are written as one, if there are such: ``largeimg``, ``imgbig``."""
-    if piece in _RANKS or piece in _GENERIC:
+    is_whole = piece in _RANKS or piece in _GENERIC
+    if is_whole or not (piece.startswith(_GLUED) or piece.endswith(_GLUED)):  # as nearly all
         return (piece,)
     for word in _GLUED:
         before, behind = piece.removesuffix(word), piece.removeprefix(word)

@@ -1,7 +1,7 @@
 """What ``pack`` prints: a bar on a terminal, a line a picture elsewhere, and the end of the run in three lines."""
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from itertools import islice
 from pathlib import Path
@@ -47,6 +47,7 @@ _NEXT = {
     "page": _SIGNS_IN,
     "status 403": "the server refuses this program: --browser takes what the page shows in yours",
     "status 429": _MORE_GENTLY,
+    "status 503": _MORE_GENTLY,
     "site": _MORE_GENTLY,
     "size": "--max-file SIZE takes larger ones",
     "timeout": "--timeout S waits longer",
@@ -153,6 +154,7 @@ class LineView:
 
     def __init__(self, out: Out) -> None:
         self._out = out
+        self._slowed: set[str] = set()
 
     def show(self, event: PackEvent) -> None:
         """Print the line of a picture that is done."""
@@ -161,6 +163,8 @@ class LineView:
         match event:
             case Settled(outcome):
                 self._out.line(*outcome_line(outcome))
+            case Progress(slowed=slowed) if slowed:
+                print_slowed(self._out, slowed, self._slowed)
             case Withdrawn(outcome, why):
                 self._out.line(("withdrawn ", "yellow"), shown(outcome.file), (f"  ({shown(why)})", "dim"))
             case Moved(old, new):
@@ -183,6 +187,7 @@ class BarView:
         self._done = 0
         self._received = 0
         self._started_at = self._pictures.get_time()
+        self._slowed: set[str] = set()
 
     @contextmanager
     def live(self) -> Iterator[None]:
@@ -198,6 +203,7 @@ class BarView:
                 traffic = f"{size(event.received)}  {size(event.received / seconds)}/s"
                 self._pictures.update(self._bar, total=event.wanted, traffic=traffic)
                 self._live.update(self._with_flight(event.under_way))
+                print_slowed(self._out, event.slowed, self._slowed)
             case ItemPageRead(done, of):
                 self._pictures.update(self._bar, description=f"item {done:,} of {of:,}")
             case ItemPagesRead():
@@ -219,6 +225,15 @@ class BarView:
         if len(under_way) > len(names):
             names.append(f"and {len(under_way) - len(names)} more")
         return Group(self._pictures, *(Text(f"  {name}", "dim") for name in names))
+
+
+def print_slowed(out: Out, sites: Iterable[str], told: set[str]) -> None:
+    """Print which sites are asked more slowly from now on, each once; they are noted in ``told``."""
+    for site in sites:
+        if site not in told:
+            told.add(site)
+            words = "it says that it is asked too much: from now on one at a time, and with a pause"
+            out.line(("slower   ", "yellow"), shown(site), (f"  {words}", "dim"))
 
 
 def outcome_line(outcome: Outcome) -> list[Piece]:

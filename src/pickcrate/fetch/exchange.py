@@ -135,6 +135,8 @@ class Traffic(Struct, frozen=True):
 
     received: int
     under_way: tuple[str, ...]
+    slowed: tuple[str, ...] = ()
+    """sites that say that they are asked too much, and are asked more slowly"""
 
 
 class Fetcher(Protocol):

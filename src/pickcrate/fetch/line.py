@@ -1,7 +1,9 @@
 """Requests in line, site by site: each site in its turn, and none beyond its number of connections."""
 
+import time
 from collections import deque
 from collections.abc import Iterator
+from random import uniform
 
 from msgspec import Struct, field
 
@@ -9,6 +11,8 @@ from pickcrate.fetch import robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.cache import Kept
 from pickcrate.fetch.exchange import Beginning, Known, Manners, Request
+from pickcrate.fetch.pace import BUSY, MOST_TRIES, Pace
+from pickcrate.fetch.patience import MOST_IN_A_ROW
 from pickcrate.values import PUBLIC, Trust
 
 
@@ -29,10 +33,30 @@ class Site(Struct):
     """what it is asked through; empty if directly"""
     refusals: int = 0
     """in a row"""
+    pace: Pace | None = None
+    """at which it is asked, once it said that it is asked too much"""
 
     def has_room(self, manners: Manners, now: float) -> bool:
         """Tell whether one more request may start."""
-        return self.active < manners.per_site and now >= self.next_at
+        at_once = 1 if self.pace is not None and self.pace.interval else manners.per_site
+        return self.active < at_once and now >= self.next_at
+
+    def begin(self, manners: Manners, now: float) -> None:
+        """Note that a request starts, for when the next may."""
+        pause = manners.pause * uniform(0.5, 1.5) if manners.pause else 0.0  # noqa: S311 (jitter, no secret)
+        pause = max(pause, self.pace.interval) if self.pace is not None else pause
+        if pause:
+            self.next_at = now + pause
+
+    def answered(self, status: int, url: str, begun_at: float) -> None:
+        """Note what came of a request that was begun at some time."""
+        if status in BUSY:
+            self.pace = self.pace or Pace()
+            self.pace.refuse(url, begun_at, time.monotonic())
+            if self.pace.is_hopeless:
+                self.refusals = MOST_IN_A_ROW
+        elif self.pace is not None and status:
+            self.pace.answer()
 
 
 class Errand(Struct):
@@ -69,6 +93,11 @@ class Errand(Struct):
             return self.request.known
         fields = self.former.reply.headers
         return Known(fields.get("etag", ""), fields.get("last-modified", ""))
+
+    def most_tries(self, manners: Manners, status: int) -> int:
+        """Return how often it may be tried: of a busy site that is asked at its pace as often as it takes."""
+        is_paced = status in BUSY and self.site.pace is not None and self.site.pace.interval > 0
+        return MOST_TRIES if is_paced and manners.retries else manners.retries
 
     def go(self, site: Site, url: str, trust: Trust, *, with_form: bool) -> None:
         """Go on to where an answer sends it, trusted as the answer is."""

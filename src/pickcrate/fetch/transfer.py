@@ -9,7 +9,6 @@ import socket
 import time
 from collections import deque
 from collections.abc import Iterable, Iterator
-from random import uniform
 from typing import Any
 
 import pycurl
@@ -148,8 +147,9 @@ class CurlFetcher:
         now = time.monotonic()
         while self._delayed and self._delayed[0][0] <= now and len(self._active) < self.manners.at_once:
             _, count, errand = heapq.heappop(self._delayed)
-            if errand.site.active < self.manners.per_site:
+            if errand.site.has_room(self.manners, now):
                 self._begin(errand)
+                errand.site.begin(self.manners, now)
             else:
                 heapq.heappush(self._delayed, (now + _TICK, count, errand))
         for site in line.turn():
@@ -172,8 +172,7 @@ class CurlFetcher:
                     yield Reply(request, errand.url, failure=refusal)
                     continue
                 self._begin(errand)
-                if self.manners.pause:
-                    site.next_at = now + self.manners.pause * uniform(0.5, 1.5)  # noqa: S311 (jitter, no secret)
+                site.begin(self.manners, now)
 
     def _ask_rules(self, site: Site, asker: Request) -> None:
         """Ask for a site's robots.txt; it may be at a private address if the request that needs it may."""
@@ -185,7 +184,8 @@ class CurlFetcher:
     def _traffic(self) -> Traffic:
         under_way = [errand for _, errand in self._active.values()]
         received = self._received + sum(errand.body.size for errand in under_way if errand.body is not None)
-        return Traffic(received, tuple(errand.request.url for errand in under_way))
+        slowed = tuple(site.origin for site in self._sites.values() if site.pace is not None and site.pace.interval)
+        return Traffic(received, tuple(errand.request.url for errand in under_way), slowed)
 
     def _forbidden(self, errand: Errand, site: Site) -> Failure | None:
         """Return why nothing at all is asked of an errand's site."""
@@ -332,6 +332,7 @@ class CurlFetcher:
         if body.error is not None:
             body.close()
             raise body.error
+        errand.site.answered(reply.status, errand.url, body.begun_at)
         if reply.failure is None:
             errand.site.refusals = 0
         elif self._tries_again(errand, body, reply, reply.failure):
@@ -377,7 +378,10 @@ class CurlFetcher:
         delay: float | None = 0.0
         if failure.kind == "encoding" and not errand.takes_as_sent:  # many say gzip, or UTF-8, of what is plain
             errand.takes_as_sent = True
-        elif errand.attempt >= self.manners.retries or errand.site.refusals >= patience.MOST_IN_A_ROW:
+        elif (
+            errand.attempt >= errand.most_tries(self.manners, reply.status)
+            or errand.site.refusals >= patience.MOST_IN_A_ROW
+        ):
             return False
         else:
             delay = patience.wait(failure, reply.status, reply.headers, errand.attempt)

@@ -134,6 +134,8 @@ class Progress(Struct, frozen=True):
     done: int
     received: int
     under_way: tuple[str, ...]
+    slowed: tuple[str, ...] = ()
+    """sites that are asked more slowly, since they said that they are asked too much"""
 
 
 class Settled(Struct, frozen=True):

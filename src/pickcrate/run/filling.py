@@ -101,7 +101,7 @@ class Filling:
             while True:
                 for item in self._fetcher.fetch(self._requests(found)):
                     if not isinstance(item, Reply):
-                        events.append(Progress(self._wanted, self._done, item.received, item.under_way))
+                        events.append(Progress(self._wanted, self._done, item.received, item.under_way, item.slowed))
                     elif isinstance(item.request.token, Smaller):
                         self._smaller_came(item.request.token, item)
                     elif isinstance(item.request.token, Part):
