@@ -173,7 +173,7 @@ def test_a_pace() -> None:
     for _ in range(200):
         pace.answer()
     assert pace.interval == 0
-    for n in range(9):
+    for n in range(10):
         assert not pace.is_hopeless
         pace.refuse(str(n), 10 + n, 10 + n)
     assert pace.is_hopeless

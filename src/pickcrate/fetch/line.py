@@ -7,11 +7,11 @@ from random import uniform
 
 from msgspec import Struct, field
 
-from pickcrate.fetch import robots
+from pickcrate.fetch import patience, robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.cache import Kept
-from pickcrate.fetch.exchange import Beginning, Known, Manners, Request
-from pickcrate.fetch.pace import BUSY, MOST_TRIES, Pace
+from pickcrate.fetch.exchange import Beginning, Failure, Known, Manners, Reply, Request
+from pickcrate.fetch.pace import BROKEN, BUSY, MOST_TRIES, Pace
 from pickcrate.fetch.patience import MOST_IN_A_ROW
 from pickcrate.values import PUBLIC, Trust
 
@@ -33,29 +33,34 @@ class Site(Struct):
     """what it is asked through; empty if directly"""
     refusals: int = 0
     """in a row"""
-    pace: Pace | None = None
-    """at which it is asked, once it said that it is asked too much"""
+    pace: Pace = field(default_factory=Pace)
 
     def has_room(self, manners: Manners, now: float) -> bool:
         """Tell whether one more request may start."""
-        at_once = 1 if self.pace is not None and self.pace.interval else manners.per_site
+        at_once = 1 if self.pace.interval else manners.per_site
         return self.active < at_once and now >= self.next_at
 
     def begin(self, manners: Manners, now: float) -> None:
         """Note that a request starts, for when the next may."""
         pause = manners.pause * uniform(0.5, 1.5) if manners.pause else 0.0  # noqa: S311 (jitter, no secret)
-        pause = max(pause, self.pace.interval) if self.pace is not None else pause
-        if pause:
-            self.next_at = now + pause
+        if pause or self.pace.interval:
+            self.next_at = now + max(pause, self.pace.interval)
 
-    def answered(self, status: int, url: str, begun_at: float) -> None:
+    def is_too_much(self, reply: Reply) -> bool:
+        """Tell whether a site says, or shows, that it is asked too much: others are answered, and this is refused."""
+        broke = reply.failure is not None and reply.failure.kind in BROKEN and not reply.status
+        return reply.status in BUSY or (broke and self.pace.has_answered)
+
+    def came(self, reply: Reply, url: str, begun_at: float) -> None:
         """Note what came of a request that was begun at some time."""
-        if status in BUSY:
-            self.pace = self.pace or Pace()
+        if reply.failure is None:  # as most
+            self.refusals = 0
+            self.pace.answer()
+        elif self.is_too_much(reply):
             self.pace.refuse(url, begun_at, time.monotonic())
             if self.pace.is_hopeless:
                 self.refusals = MOST_IN_A_ROW
-        elif self.pace is not None and status:
+        elif reply.status:
             self.pace.answer()
 
 
@@ -94,15 +99,27 @@ class Errand(Struct):
         fields = self.former.reply.headers
         return Known(fields.get("etag", ""), fields.get("last-modified", ""))
 
-    def most_tries(self, manners: Manners, status: int) -> int:
-        """Return how often it may be tried: of a busy site that is asked at its pace as often as it takes."""
-        is_paced = status in BUSY and self.site.pace is not None and self.site.pace.interval > 0
-        return MOST_TRIES if is_paced and manners.retries else manners.retries
+    def wait(self, manners: Manners, reply: Reply, failure: Failure) -> float | None:
+        """Return the seconds to wait before the next try; None if there is none.
+
+        At a busy site that is asked at its pace it is tried as often as it takes.
+        """
+        pace = self.site.pace
+        is_paced = pace.interval > 0 and manners.retries > 0 and self.site.is_too_much(reply)
+        if self.attempt >= (MOST_TRIES if is_paced else manners.retries) or self.site.refusals >= MOST_IN_A_ROW:
+            return None
+        asked = patience.wait(failure, reply.status, reply.headers, self.attempt)
+        return pace.interval if is_paced and asked is not None and "retry-after" not in reply.headers else asked
 
     def go(self, site: Site, url: str, trust: Trust, *, with_form: bool) -> None:
         """Go on to where an answer sends it, trusted as the answer is."""
         self.drops_form |= not with_form
         self.site, self.url, self.trust, self.hops = site, url, trust, self.hops + 1
+
+    def drop(self) -> None:
+        """Throw away what came of it so far."""
+        if self.body is not None:
+            self.body.close()
 
     def start_over(self, site: Site) -> None:
         """Go back to the request's own address for another try."""

@@ -5,12 +5,15 @@ from msgspec import Struct
 BUSY = frozenset((429, 503))
 """Too Many Requests (RFC 6585, 4), Service Unavailable (RFC 9110, 15.6.4): what limits of a rate are answered by"""
 
-_FIRST, _LONGEST = 0.25, 32.0
+BROKEN = frozenset(("reset", "refused"))
+"""failures of connections to a site that has answered before: some servers allow few at once, and say so by that"""
+
+_FIRST, _LONGEST = 0.1, 32.0
 _SHORTEST = 0.02
 """Seconds between two requests that are as good as none."""
 
-_FASTER = 0.97
-_MOST_REFUSED = 9
+_FASTER, _SLOWER = 0.97, 1.25
+_MOST_REFUSED = 10
 """Refusals in a row, each asked for later than the one before: they take a minute."""
 
 MOST_TRIES = 30
@@ -18,8 +21,9 @@ MOST_TRIES = 30
 
 
 class Pace(Struct):
-    """How one site is asked since it first said that it is busy."""
+    """How fast one site is asked: as fast as manners allow, until it says that it is busy."""
 
+    has_answered: bool = False
     interval: float = 0.0
     """seconds between two requests, of which only one is under way; 0 while only one picture was refused"""
     refused: int = 0
@@ -36,12 +40,15 @@ class Pace(Struct):
         self.refused += 1
         if self.last:
             self.interval, self.since = min(max(_FIRST, 2 * self.interval), _LONGEST), now
+        else:  # at a pace it is a little too fast
+            self.interval *= _SLOWER
         self.last = url
 
     def answer(self) -> None:
         """Go a little faster: something came."""
-        self.refused, self.last = 0, ""
-        self.interval = self.interval * _FASTER if self.interval > _SHORTEST else 0.0
+        self.has_answered, self.refused, self.last = True, 0, ""
+        if self.interval:
+            self.interval = self.interval * _FASTER if self.interval > _SHORTEST else 0.0
 
     @property
     def is_hopeless(self) -> bool:

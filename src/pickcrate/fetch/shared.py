@@ -10,6 +10,7 @@ from pickcrate.addresses import site as host_of
 from pickcrate.fetch import robots
 from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Request
+from pickcrate.fetch.pace import Pace
 
 
 class Descriptor:
@@ -33,6 +34,8 @@ class Shared:
         """Make an empty jar, or one with the cookies of a file in the Netscape format."""
         self.cache = cache
         self.rules: dict[str, robots.Rules] = {}
+        self.paces: dict[str, Pace] = {}
+        """of sites, by their origins"""
         self.private_origins: set[str] = set()
         """origins whose answers came from private addresses"""
         self.typed_origins: set[str] = set()

@@ -117,6 +117,7 @@ class CurlFetcher:
             known = self._shared.rules.get(key) if self.manners.robots else robots.Anything()
             proxy = proxy_for(url, self.manners.proxy)
             site = Site(key, rules=known, names_private=private.names_private(url), proxy=proxy)
+            site.pace = self._shared.paces.setdefault(key, site.pace)
             self._sites[key] = site
         return site
 
@@ -147,7 +148,11 @@ class CurlFetcher:
         now = time.monotonic()
         while self._delayed and self._delayed[0][0] <= now and len(self._active) < self.manners.at_once:
             _, count, errand = heapq.heappop(self._delayed)
-            if errand.site.has_room(self.manners, now):
+            forbidden = self._forbidden(errand, errand.site) if not errand.for_rules else None
+            if forbidden is not None:
+                errand.drop()
+                yield Reply(errand.request, errand.url, failure=forbidden)
+            elif errand.site.has_room(self.manners, now):
                 self._begin(errand)
                 errand.site.begin(self.manners, now)
             else:
@@ -184,7 +189,7 @@ class CurlFetcher:
     def _traffic(self) -> Traffic:
         under_way = [errand for _, errand in self._active.values()]
         received = self._received + sum(errand.body.size for errand in under_way if errand.body is not None)
-        slowed = tuple(site.origin for site in self._sites.values() if site.pace is not None and site.pace.interval)
+        slowed = tuple(site.origin for site in self._sites.values() if site.pace.interval)
         return Traffic(received, tuple(errand.request.url for errand in under_way), slowed)
 
     def _forbidden(self, errand: Errand, site: Site) -> Failure | None:
@@ -332,12 +337,10 @@ class CurlFetcher:
         if body.error is not None:
             body.close()
             raise body.error
-        errand.site.answered(reply.status, errand.url, body.begun_at)
-        if reply.failure is None:
-            errand.site.refusals = 0
-        elif self._tries_again(errand, body, reply, reply.failure):
-            return None
-        else:
+        errand.site.came(reply, errand.url, body.begun_at)
+        if reply.failure is not None:
+            if self._tries_again(errand, body, reply, reply.failure):
+                return None
             body.close()
             errand.site.refusals = errand.site.refusals + 1 if patience.is_refusal(reply.failure) else 0
         if not errand.for_rules:
@@ -375,16 +378,11 @@ class CurlFetcher:
 
     def _tries_again(self, errand: Errand, body: Body, reply: Reply, failure: Failure) -> bool:
         """Put what failed and may pass in line for another try; what came of it is continued if it can be."""
-        delay: float | None = 0.0
         if failure.kind == "encoding" and not errand.takes_as_sent:  # many say gzip, or UTF-8, of what is plain
             errand.takes_as_sent = True
-        elif (
-            errand.attempt >= errand.most_tries(self.manners, reply.status)
-            or errand.site.refusals >= patience.MOST_IN_A_ROW
-        ):
-            return False
+            delay: float | None = 0.0
         else:
-            delay = patience.wait(failure, reply.status, reply.headers, errand.attempt)
+            delay = errand.wait(self.manners, reply, failure)
         if delay is None:
             return False
         validator = strong_validator(reply.headers) if reply.status in {200, 206} else ""
@@ -416,8 +414,7 @@ class CurlFetcher:
             curl.close()
         under_way = (errand for _, errand in self._active.values())
         for errand in (*under_way, *(entry[2] for entry in self._delayed)):
-            if errand.body is not None:
-                errand.body.close()
+            errand.drop()
         self._active.clear()
         self._delayed.clear()
         for site in self._sites.values():
