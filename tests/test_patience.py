@@ -10,7 +10,8 @@ from typing import ClassVar
 import pytest
 
 from conftest import Answering, Program, picture, serving
-from pickcrate.fetch.exchange import Failure
+from pickcrate.fetch.exchange import Failure, Manners, Reply, Request
+from pickcrate.fetch.line import Errand, Site
 from pickcrate.fetch.pace import Pace
 from pickcrate.fetch.patience import wait
 from pickcrate.fetch.private import is_private, names_private
@@ -178,6 +179,21 @@ def test_a_pace() -> None:
         pace.refuse(str(n), 10 + n, 10 + n)
     assert pace.is_hopeless
     assert pace.interval <= 32
+
+
+def test_a_network_that_is_gone_for_a_while_is_waited_for() -> None:
+    site = Site("https://kites.example")
+    errands = [Errand(Request(f"{site.origin}/{n}.png"), site, f"{site.origin}/{n}.png") for n in range(2)]
+    lost = Failure("host", "unknown host")
+    replies = [Reply(errand.request, errand.url, failure=lost) for errand in errands]
+    assert errands[0].wait(Manners(), replies[0], lost) is None  # there may be no such host
+    site.came(Reply(errands[0].request, errands[0].url, status=200), errands[0].url, 1)
+    assert errands[0].wait(Manners(), replies[0], lost) is not None
+    for begun_at, (errand, reply) in enumerate(zip(errands, replies, strict=True), 2):
+        errand.attempt = 9
+        assert errand.wait(Manners(), reply, lost) is None
+        site.came(reply, errand.url, begun_at)
+    assert errands[1].wait(Manners(), replies[1], lost) == site.pace.interval > 0
 
 
 def test_a_public_page_cannot_reach_private_addresses(run: Program, bad: str, tmp_path: Path) -> None:

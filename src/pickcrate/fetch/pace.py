@@ -5,8 +5,8 @@ from msgspec import Struct
 BUSY = frozenset((429, 503))
 """Too Many Requests (RFC 6585, 4), Service Unavailable (RFC 9110, 15.6.4): what limits of a rate are answered by"""
 
-BROKEN = frozenset(("reset", "refused"))
-"""failures of connections to a site that has answered before: some servers allow few at once, and say so by that"""
+BROKEN = frozenset(("reset", "refused", "host"))
+"""failures at a site that has answered before: it allows few connections at once, or the network is gone for a while"""
 
 _FIRST, _LONGEST = 0.1, 32.0
 _SHORTEST = 0.02
