@@ -180,6 +180,11 @@ class Bad(Answering):
         self.head(200, {"Content-Type": "text/html"}, len(body))
         self.wfile.write(body)
 
+    def gate(self, _: int) -> None:
+        body = b"<!doctype html><title>Galewick</title><p>Are you of age?<form method=post><button name=a>Yes, go in</button></form>"
+        self.head(200, {"Content-Type": "text/html"}, len(body))
+        self.wfile.write(body)
+
     def part(self, octets: bytes, start: int, end: int) -> None:
         fields = {"Content-Type": "image/bmp", "ETag": '"1"', "Content-Range": f"bytes {start}-{end - 1}/{len(octets)}"}
         self.head(206, fields, end - start)
@@ -280,3 +285,4 @@ def test_what_to_do_next_is_said(run: Program, bad: str) -> None:
     for command in (("look",), ("pack",), ("sheet",), ("pack", "--dry-run")):
         done = run(*command, f"{bad}/sign-in", "--no-robots")
         assert (done.code, "--profile NAME --show-browser signs in" in done.err) == (4, True), done
+    assert "a button says “Yes, go in”: --browser --press 'Yes, go in' presses it" in run("look", f"{bad}/gate").out

@@ -21,7 +21,7 @@ from pickcrate.finders.fetched import data_files, names_pictures
 from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
-from pickcrate.findings import SIGN_IN, Finding, Hiding, Need, NeedKind, PassedOver
+from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
 from pickcrate.item import NO_ITEM, Item, NextPage
 from pickcrate.items import itemised
 from pickcrate.page import Page
@@ -60,7 +60,6 @@ _SAY_THEMSELVES = frozenset(("iiif", "viewer"))
 _WHOLE_PAGES, _LONGEST_OPENING = (b"<!doctype", b"<html", b"<?xml"), 20
 """how what is no piece of a page begins"""
 
-_SIGNS_IN = 'input[type="password" i]'
 _OFFERED = frozenset((NeedKind.OEMBED, NeedKind.IIIF, NeedKind.DATA, NeedKind.TILES, NeedKind.SCRIPT))
 """what a page offers to programs: it is followed on our own, and nothing is amiss without it"""
 
@@ -118,8 +117,10 @@ def survey(page: Page, fetcher: Fetcher, *, frames: int, asked: Asked, region: R
     if waiting or surveying.left_out:
         words = f"the page is made of more than {_MOST_DOCUMENTS} documents, or of too large ones: the rest is left out"
         surveying.result.flaws.append(Flaw("size", words))
-    if not surveying.result.references and page.tree.css_first(_SIGNS_IN) is not None:
-        surveying.result.flaws.append(Flaw(SIGN_IN, "it asks to sign in"))
+    if not surveying.result.references:
+        from pickcrate.run.barred import bars  # noqa: PLC0415 (most pages show something)
+
+        surveying.result.flaws.extend(bars(page))
     surveying.mark_hidden()
     surveying.itemise()
     return surveying.result
