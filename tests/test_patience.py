@@ -15,6 +15,7 @@ from pickcrate.fetch.line import Errand, Site
 from pickcrate.fetch.pace import Pace
 from pickcrate.fetch.patience import wait
 from pickcrate.fetch.private import is_private, names_private
+from pickcrate.fetch.resultcodes import of_transfer
 
 KITE = picture("PNG", (60, 40)) + b""
 BIG = picture("BMP", (400, 400))
@@ -237,6 +238,7 @@ def test_which_addresses_are_private() -> None:
     [
         (Failure("reset", ""), 0, {}, True), (Failure("host", ""), 0, {}, False), (NOT_THERE, 404, {}, False),
         (Failure("status 503", ""), 503, {"retry-after": "7"}, True), (Failure("certificate", ""), 0, {}, False),
+        (of_transfer(92, "HTTP/2 stream 7 was not closed cleanly"), 0, {}, True), (of_transfer(35, ""), 0, {}, True),
         (Failure("status 503", ""), 503, {"retry-after": "Fri, 31 Dec 2100 00:00:00 GMT"}, False),
         (Failure("status 500", ""), 500, {"retry-after": "soon"}, True), (Failure("status 501", ""), 501, {}, False),
     ],

@@ -30,6 +30,7 @@ from pickcrate.run.events import (
     SourceFailed,
     Withdrawn,
 )
+from pickcrate.run.opened import NOT_TRUSTED
 from pickcrate.run.settings import CRATES
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
@@ -51,7 +52,7 @@ _NEXT = {
     "site": _MORE_GENTLY,
     "size": "--max-file SIZE takes larger ones",
     "timeout": "--timeout S waits longer",
-    "certificate": "if you trust the server, add its certificate to the file that SSL_CERT_FILE names",
+    "certificate": NOT_TRUSTED,
 }
 """what to do next, by the kind of a failure"""
 _PACKING = "packing"

@@ -14,7 +14,8 @@ _LONGEST_ASKED = 120.0
 """Seconds that a server may ask to be waited for; a longer time ends the tries."""
 
 # An answer that is no HTTP may be what a lying server left on the connection behind an earlier one.
-_PASSING_KINDS = frozenset(("reset", "cut", "timeout", "refused", "resume", "protocol"))
+# Agreeing on a secure connection fails as well where a busy server breaks it off.
+_PASSING_KINDS = frozenset(("reset", "cut", "timeout", "refused", "resume", "protocol", "tls"))
 _PASSING_STATUSES = frozenset((408, 425, 429, 500, 502, 503, 504, 507, 520, 521, 522, 523, 524))
 _REFUSALS = frozenset(("reset", "timeout", "refused", "host", "tls", "status 403", "status 429", "status 503"))
 

@@ -4,6 +4,10 @@ import pycurl
 
 from pickcrate.fetch.exchange import Failure
 
+_HTTP2_STREAM, _HTTP3, _QUIC_CONNECT = 92, 95, 96
+"""codes of libcurl that pycurl has no names for"""
+
+_BROKE = ("reset", "the connection broke")
 _WORDS: dict[int, tuple[str, str]] = {
     pycurl.E_UNSUPPORTED_PROTOCOL: ("scheme", "not an address that can be fetched over HTTP"),
     pycurl.E_URL_MALFORMAT: ("address", "not a well-formed address"),
@@ -21,7 +25,12 @@ _WORDS: dict[int, tuple[str, str]] = {
     pycurl.E_GOT_NOTHING: ("reset", "the server closed the connection without an answer"),
     pycurl.E_PARTIAL_FILE: ("cut", "the connection was cut before the end"),
     pycurl.E_SEND_ERROR: ("reset", "the connection broke while asking"),
-    pycurl.E_RECV_ERROR: ("reset", "the connection broke"),
+    pycurl.E_SEND_FAIL_REWIND: _BROKE,
+    pycurl.E_RECV_ERROR: _BROKE,
+    pycurl.E_HTTP2: _BROKE,
+    _HTTP2_STREAM: _BROKE,
+    _HTTP3: _BROKE,
+    _QUIC_CONNECT: _BROKE,
     pycurl.E_BAD_CONTENT_ENCODING: ("encoding", "the answer's compression is broken"),
     pycurl.E_FTP_WEIRD_SERVER_REPLY: ("protocol", "the answer is not HTTP"),
 }

@@ -25,6 +25,7 @@ WHAT_IS_READ = (
     "or a list of addresses"
 )
 ALLOW_MORE = "allow more with --max-file"
+NOT_TRUSTED = "add its certificate to the file that SSL_CERT_FILE names, or let --browser visit it: that may know more"
 _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 """sources that may be larger than the memory"""
 

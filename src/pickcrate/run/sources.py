@@ -18,7 +18,17 @@ from pickcrate.read.decode import with_mark
 from pickcrate.read.recognise import Kind
 from pickcrate.read.refresh import refreshes_to
 from pickcrate.run.asking import page_request
-from pickcrate.run.opened import ALLOW_MORE, OWN, WHAT_IS_READ, Expected, Opened, opened_bytes, opened_file, unreadable
+from pickcrate.run.opened import (
+    ALLOW_MORE,
+    NOT_TRUSTED,
+    OWN,
+    WHAT_IS_READ,
+    Expected,
+    Opened,
+    opened_bytes,
+    opened_file,
+    unreadable,
+)
 from pickcrate.stores import HAUL
 from pickcrate.values import Asker, Flaw
 
@@ -29,7 +39,7 @@ _OTHER_SUFFIXES = frozenset(
 _HINTS = {
     "host": "check the address for typing errors, and that you are online",
     "refused": "check the address and its port, and that the server is up",
-    "certificate": "if you trust this server, add its certificate to the file that SSL_CERT_FILE names",
+    "certificate": NOT_TRUSTED,
     "redirects": "the page may want a cookie or a signed-in user: --browser visits it as you",
     "timeout": "try again, or allow more with --timeout",
     "unfinished": "allow more with --timeout; look and pack take it as the server sends it",
