@@ -32,6 +32,7 @@ class Bad(Answering):
     asked: ClassVar[Counter[str]] = Counter()
     ranges: ClassVar[list[str]] = []
     keys: ClassVar[set[tuple[str, str]]] = set()
+    order: ClassVar[list[tuple[str, str]]] = []
     taken: ClassVar[list[float]] = [0.0]
     turn: ClassVar[Lock] = Lock()
 
@@ -39,6 +40,7 @@ class Bad(Answering):
         path = self.path.partition("?")[0]
         self.asked[path] += 1
         times = self.asked[path]
+        self.order.append((self.headers["Host"].partition(":")[0], path))
         self.keys.add((self.headers["Host"].partition(":")[0], self.headers.get("X-Key", "")))
         match path.strip("/").partition(".")[0]:
             case "page":
@@ -96,7 +98,7 @@ class Bad(Answering):
 
 @pytest.fixture
 def bad() -> Iterator[str]:
-    Bad.asked, Bad.ranges, Bad.keys = Counter(), [], set()
+    Bad.asked, Bad.ranges, Bad.keys, Bad.order = Counter(), [], set(), []
     with serving(Bad) as port:
         yield f"http://127.0.0.1:{port}"
 
@@ -180,6 +182,15 @@ def test_a_pace() -> None:
         pace.refuse(str(n), 10 + n, 10 + n)
     assert pace.is_hopeless
     assert pace.interval <= 32
+
+
+def test_a_list_in_the_order_of_its_sites_is_fetched_from_several(run: Program, bad: str) -> None:
+    other = bad.replace("127.0.0.1", "localhost")
+    Path("list.txt").write_text("\n".join(f"{site}/nothing{n}.png" for site in (bad, other) for n in range(400)))
+    run("pack", "list.txt", "--crate", "c", "--no-robots", "--per-site", "1", "--at-once", "2")
+    hosts = [host for host, _ in Bad.order]
+    assert hosts.count("localhost") == hosts.count("127.0.0.1") == 400
+    assert hosts.index("localhost") < 100
 
 
 def test_a_network_that_is_gone_for_a_while_is_waited_for() -> None:

@@ -28,8 +28,8 @@ from pickcrate.fetch.proxy import proxy_for
 from pickcrate.fetch.shared import Descriptor, Shared
 from pickcrate.values import Trust
 
-_LOOKAHEAD = 256
-"""Requests drawn ahead and waiting, so that one slow site does not keep the others idle."""
+_LOOKAHEAD, _FURTHEST = 256, 4_096
+"""Requests drawn ahead and waiting, so that a slow site does not keep others idle: as a rule, and while it does."""
 
 _SLOWEST = 32.0
 """Bytes a second: what comes more slowly counts as nothing."""
@@ -123,7 +123,9 @@ class CurlFetcher:
 
     def _draw(self, line: Line) -> Iterator[Reply]:
         """Draw requests into the line while there is room; yield what needs no network at once."""
-        while line.waiting < _LOOKAHEAD and (request := line.draw()) is not None:
+        is_idle = len(self._active) < self.manners.at_once and line.waiting >= _LOOKAHEAD
+        ahead = min(line.waiting + _LOOKAHEAD, _FURTHEST) if is_idle else _LOOKAHEAD
+        while line.waiting < ahead and (request := line.draw()) is not None:
             at_hand = self.brought.answer(request, self.manners.max_file) or self._kept(request)
             if isinstance(at_hand, Reply):
                 yield at_hand
