@@ -123,6 +123,20 @@ def test_another_picture_under_a_like_address_is_not_taken_for_the_one_that_is_t
     assert len({row["sha256"] for row in rows()}) == 3
 
 
+def test_one_address_on_two_pages_and_two_versions_on_one(run: Program, site: str) -> None:
+    Changing.kites = [1]
+    again(run, f"{site}/one")
+    Changing.visit += 1
+    done = run("pack", f"{site}/one", f"{site}/one?again", "--crate", "c", "--no-robots", "--fresh")
+    assert (done.code, "2 there already" in done.out) == (0, True), done
+    assert [row["url"] for row in rows()] == [f"{site}/kite.png?token=t{Changing.visit}1"]
+    both = Path("both.html")
+    both.write_text(f"<img src={site}/kite.png?token=t{Changing.visit}1><img src={site}/kite.png?token=new2>")
+    done = run("pack", "both.html", "--crate", "c", "--no-robots", "--again", "refresh")
+    assert (done.code, "1 picture fetched" in done.out, "1 there already" in done.out) == (0, True, True), done
+    assert [row["file"] for row in rows()] == ["kite.png", "kite 2.png"]
+
+
 def test_what_other_crates_and_comparisons_know_of_signed_addresses(run: Program, site: str) -> None:
     again(run, f"{site}/signed")
     Changing.visit += 1

@@ -22,7 +22,9 @@ class Revisits:
     def __init__(self, crate: Crate, jobs: dict[int, Job]) -> None:
         self._crate = crate
         self._jobs = jobs
-        self._asked: set[int] = set()
+        self._asked: dict[str, Job] = {}
+        """what the server was asked about, by the address of today"""
+        self._asked_about: set[int] = set()
 
     def known(self, image: Image) -> Entry | Job | None:
         """Return the row of a picture that the crate has for certain, with its new address, or the job of asking.
@@ -34,22 +36,30 @@ class Revisits:
             return None
         address = brief(image.url)
         kept = lasting(address)
+        if (asked := self._asked.get(address)) is not None:
+            return asked.entry
         if kept is None or self._crate.ledger.find(address) is not None:
             return None
         alike = [entry for entry in self._crate.ledger.held_at(kept.start, _MOST_ALIKE) if _is_at(entry.address, kept)]
         if kept.is_sure:
             return self._with_address(alike[0], image) if alike else None
-        if len(alike) != 1 or alike[0].seq in self._asked or not (alike[0].etag and _is_at(alike[0].url, kept)):
+        entry = alike[0] if len(alike) == 1 else None
+        if entry is None or entry.seq in self._jobs or entry.seq in self._asked_about:
             return None
-        self._asked.add(alike[0].seq)
-        return Job(image, alike[0], image.candidates, renews=True, is_doubtful=True)
+        if not (entry.etag and _is_at(entry.url, kept)):
+            return None
+        self._asked_about.add(entry.seq)
+        job = self._asked[address] = Job(image, entry, image.candidates, renews=True, is_doubtful=True)
+        return job
 
     def confirm(self, job: Job) -> None:
         """Give a picture that turned out to be the one that the crate has its new address."""
+        del self._asked[brief(job.image.url)]
         job.entry, job.is_doubtful = self._with_address(job.entry, job.image), False
 
     def deny(self, job: Job, new: Entry) -> None:
         """Go on with a picture that turned out to be another one as with any that is ``new``."""
+        del self._asked[brief(job.image.url)]
         del self._jobs[job.entry.seq]
         job.entry, job.renews, job.is_doubtful = new, False, False
         self._jobs[new.seq] = job
