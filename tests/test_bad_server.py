@@ -161,6 +161,13 @@ class Bad(Answering):
         self.head(200, {"Content-Type": "multipart/x-mixed-replace; boundary=next"}, None)
         self.wfile.write(b"--next\r\nContent-Type: image/bmp\r\n\r\n" + KITE[:50])
 
+    def camera_without_end(self, _: int) -> None:
+        """Send one picture that never ends."""
+        self.head(200, {"Content-Type": "multipart/x-mixed-replace; boundary=next"}, None)
+        self.wfile.write(b"--next\r\n\r\n" + KITE[:-12])
+        while not self.stops:
+            self.wfile.write(bytes(100_000))
+
     def hall(self, _: int) -> None:
         """Announce more of a page than there is."""
         body = b"<!doctype html><title>Hall</title><img src=/misnamed.jpg>"
@@ -286,3 +293,8 @@ def test_what_to_do_next_is_said(run: Program, bad: str) -> None:
         done = run(*command, f"{bad}/sign-in", "--no-robots")
         assert (done.code, "--profile NAME --show-browser signs in" in done.err) == (4, True), done
     assert "a button says “Yes, go in”: --browser --press 'Yes, go in' presses it" in run("look", f"{bad}/gate").out
+
+
+def test_a_camera_whose_picture_never_ends_fills_no_memory(run: Program, bad: str) -> None:
+    done = run("pack", f"{bad}/page?camera-without-end.png", "--no-robots", "--as-shown", "--crate", "c")
+    assert "larger than 16 MB, the most that is read of a part" in done.out

@@ -157,7 +157,7 @@ def test_a_site_that_limits_its_rate_is_asked_at_its_pace(run: Program, bad: str
     page = f"{bad}/page?" + ",".join(f"limited{n}.png" for n in range(20))
     done = run("pack", page, "--crate", "c", "--no-robots", "--as-shown")
     assert (done.code, "20 pictures fetched" in done.out) == (0, True), done
-    assert done.out.count("it says that it is asked too much") == 1
+    assert done.out.count("it refuses what it is asked for so fast") == 1
     assert sum(times for path, times in Bad.asked.items() if "limited" in path) < 40
 
 

@@ -7,7 +7,7 @@ from typing import ClassVar
 
 import pytest
 
-from conftest import Answering, Program, picture, serving
+from conftest import Answering, Program, Server, picture, serving
 from pickcrate.lasting import lasting, without_permit
 
 K = "https://kites.example"
@@ -135,6 +135,20 @@ def test_one_address_on_two_pages_and_two_versions_on_one(run: Program, site: st
     done = run("pack", "both.html", "--crate", "c", "--no-robots", "--again", "refresh")
     assert (done.code, "1 picture fetched" in done.out, "1 there already" in done.out) == (0, True, True), done
     assert [row["file"] for row in rows()] == ["kite.png", "kite 2.png"]
+
+
+def test_a_picture_that_becomes_what_another_was_keeps_its_row(run: Program, web: Server) -> None:
+    (web.www / "p.html").write_text("<img src=a.png><img src=b.png>")
+    for name, side in (("a", 40), ("b", 50)):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (60, side)))
+    line = ("pack", f"{web.address}/p.html", "--crate", "c", "--no-robots", "--fresh", "--again", "refresh")
+    assert run(*line).code == 0
+    (web.www / "a.png").write_bytes(picture("PNG", (60, 50)))
+    (web.www / "p.html").write_text("<img src=a.png>")
+    done = run(*line)
+    assert "since the last run: 1 changed, 1 gone from the page" in done.out
+    assert [row["url"].rpartition("/")[2] for row in rows()] == ["a.png", "b.png"]
+    assert run("audit", "c").code == 0
 
 
 def test_what_other_crates_and_comparisons_know_of_signed_addresses(run: Program, site: str) -> None:

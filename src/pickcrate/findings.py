@@ -78,3 +78,8 @@ class PassedOver(Struct, frozen=True):
 
 Finding = Reference | Need | Hiding
 """What stands at one place of a document."""
+
+
+def button_to_press(label: str) -> Flaw:
+    """Return what is said of a button on a page, behind which there may be more."""
+    return Flaw("button", f"a button says “{label}”: --browser --press {label!r} presses it")

@@ -22,10 +22,22 @@ _WITH_SIGNATURE = frozenset(
 )
 _WITH_SIG = frozenset("sig sv se st sr sp spr sip ss srt skoid sktid skt ske sks skv sdd saoid suoid scid".split())
 _AT_EDGES = frozenset(("hdnts", "hdnea", "hdntl", "__token__"))
-_MAY_CHANGE = _WITH_SIGNATURE | frozenset(
-    "token sig sign hmac hm hash auth verify oh oe ex is exp e st ttl expire expiry valid validuntil "
-    "_ t ts time timestamp date cb cachebuster cache cachebust nocache bust rnd rand random r v ver version rev "
-    "key sid session".split()
+OF_PERMITS = frozenset(
+    "sig signature sign hmac hash hm oh policy key-pair-id signed token verify hdnts hdnea __token__ auth "
+    "st ttl exp expires ex se sp sv sr".split()
+)
+"""parameters that may be a signature, or what one covers"""
+
+_EVADING = frozenset(
+    "_ t ts time timestamp date cb cachebuster cache cachebust nocache bust rnd rand random r v ver version rev".split()
+)
+"""parameters that may only keep a cache from answering"""
+
+_MAY_CHANGE = (
+    OF_PERMITS
+    | _WITH_SIGNATURE
+    | _EVADING
+    | frozenset("oe is e expire expiry valid validuntil key sid session".split())
 )
 _LONGEST = 4_000
 _MOST_PARAMETERS = 40

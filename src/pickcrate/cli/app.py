@@ -107,7 +107,7 @@ def pack(given: Given) -> None:
 
             sheets.leave_in(tally.crate, order.today, out)
         if tally.funnel.found and not tally.funnel.picked:
-            raise NothingPickedError("no picture is left", hint="look --all shows which criterion dropped each of them")
+            raise NothingPickedError("no picture is left", hint=looked.hint)
         if not tally.done:
             raise NothingPickedError("no pictures found, so no crate was made", hint=looked.hint)
         if tally.done == tally.left_out.total():

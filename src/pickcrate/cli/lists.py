@@ -43,6 +43,7 @@ from pickcrate.run.events import (
 )
 from pickcrate.run.setting import Format
 from pickcrate.run.sources import typed_path
+from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Image
 
 if TYPE_CHECKING:
@@ -205,7 +206,8 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, l
 
     What its pages said is noted in ``looked``.
     """
-    tally, pages = Tally(into=into, looked=looked), PageLines(out)
+    funnel = looked.totals.funnel if looked is not None else Funnel()
+    tally, pages = Tally(into=into, looked=looked, funnel=funnel), PageLines(out)
     archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
     data = rows_to(data_stream(), form, columns) if form is not Format.TABLE else None

@@ -233,7 +233,7 @@ def print_slowed(out: Out, sites: Iterable[str], told: set[str]) -> None:
     for site in sites:
         if site not in told:
             told.add(site)
-            words = "it says that it is asked too much: from now on one at a time, and with a pause"
+            words = "it refuses what it is asked for so fast: from now on one at a time, and with a pause"
             out.line(("slower   ", "yellow"), shown(site), (f"  {words}", "dim"))
 
 

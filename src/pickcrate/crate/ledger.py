@@ -99,10 +99,10 @@ class Ledger(LedgerReader):
         row = self._db.execute(f"{SELECT} WHERE address = ?", (address,)).fetchone()
         return entry_of(row) if row else None
 
-    def held_at(self, start: str, most: int) -> list[Entry]:
-        """Return the held pictures whose addresses begin so, in the order of addresses, ``most`` at most."""
+    def beginning(self, start: str, most: int) -> list[Entry]:
+        """Return the rows whose addresses begin so, in the order of addresses, ``most`` at most."""
         self._flush()
-        query = f"{SELECT} WHERE address >= ? AND address < ? AND state = 'held' ORDER BY address LIMIT ?"
+        query = f"{SELECT} WHERE address >= ? AND address < ? ORDER BY address LIMIT ?"
         return list(map(entry_of, self._db.execute(query, (start, f"{start}\U0010ffff", most))))
 
     def find_content(self, sha256: str) -> Entry | None:

@@ -6,7 +6,7 @@ from functools import lru_cache
 from typing import BinaryIO
 
 from pickcrate.fetch.exchange import MEMORY_BYTES, Request
-from pickcrate.fetch.firstpart import DELIMITERS, FirstPart, first_part
+from pickcrate.fetch.firstpart import DELIMITERS, LARGEST, FirstPart, first_part
 from pickcrate.fetch.redirect import is_redirect
 from pickcrate.lazyre import lazy
 
@@ -115,6 +115,7 @@ class Body:
         if self._passed_over == _UNTOLD:
             self._passed_over = 0 if self._leads_on() else _OF_THE_ANSWER
             self._part = first_part(self.fields()) if chunk.startswith(DELIMITERS) else None
+            self.limit = min(self.limit, LARGEST) if self._part is not None else self.limit
             is_kept = self._passed_over == _OF_THE_ANSWER and self._is_plain and self._part is None
             self._kept_up_to = min(self.limit, MEMORY_BYTES) if is_kept else 0
         return self._weigh(chunk) if self._part is None else self._take_part(self._part, chunk)

@@ -136,7 +136,7 @@ class Traffic(Struct, frozen=True):
     received: int
     under_way: tuple[str, ...]
     slowed: tuple[str, ...] = ()
-    """sites that say that they are asked too much, and are asked more slowly"""
+    """sites that were asked too much, and are asked more slowly since"""
 
 
 class Fetcher(Protocol):

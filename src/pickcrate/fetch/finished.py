@@ -28,7 +28,8 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     elif body.is_wrong_part or (status == 416 and body.resumes):
         failure = failures.WRONG_PART
     elif body.size > body.limit:
-        failure = failures.too_large(errand.request.most if body.limit == errand.request.most else 0)
+        is_ours = body.lacks_part or body.limit == errand.request.most
+        failure = failures.too_large(body.limit if is_ours else 0)
     is_unchanged = status == 304 and errand.request.known is not None
     fields = body.fields()
     failure = failure or (None if is_unchanged else failures.of_status(status))

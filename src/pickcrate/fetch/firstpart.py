@@ -19,6 +19,9 @@ _LENGTH = lazy(rb"(?im)^content-length:[ \t]*(\d{1,12})[ \t]*\r?$")
 _LONGEST_FIELDS = 16_384
 """bytes that a boundary and the fields of a part may come to"""
 
+LARGEST = 16_000_000
+"""bytes that may come until a first part is there: they are held in memory"""
+
 
 class FirstPart:
     """Takes the body of such an answer as it arrives, and what is in its first part."""
@@ -49,7 +52,7 @@ class FirstPart:
         return bytes(self._octets[self._start : end])
 
     def _find_start(self) -> bool:
-        """Find where the fields of the first part end; a body that is none of parts is all one."""
+        """Find where the fields of the first part end; False if they are not there yet."""
         fields = _END_OF_FIELDS.search(self._octets, 0, _LONGEST_FIELDS)
         if fields is None:
             return False

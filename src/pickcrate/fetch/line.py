@@ -34,6 +34,7 @@ class Site(Struct):
     refusals: int = 0
     """in a row"""
     pace: Pace = field(default_factory=Pace)
+    """how fast it is asked, by whoever asks it in this run"""
 
     def has_room(self, manners: Manners, now: float) -> bool:
         """Tell whether one more request may start."""
@@ -62,6 +63,10 @@ class Site(Struct):
                 self.refusals = MOST_IN_A_ROW
         elif reply.status:
             self.pace.answer()
+
+    def failed(self, failure: Failure) -> None:
+        """Note that a request was given up."""
+        self.refusals = self.refusals + 1 if patience.is_refusal(failure) else 0
 
 
 class Errand(Struct):

@@ -24,12 +24,16 @@ from pickcrate.fetch.finished import reply_of
 from pickcrate.fetch.handles import Handle, trusted_certificates
 from pickcrate.fetch.interrupt import interrupt_between_callbacks
 from pickcrate.fetch.line import Errand, Line, Site
+from pickcrate.fetch.pace import Pace
 from pickcrate.fetch.proxy import proxy_for
 from pickcrate.fetch.shared import Descriptor, Shared
 from pickcrate.values import Trust
 
 _LOOKAHEAD, _FURTHEST = 256, 4_096
 """Requests drawn ahead and waiting, so that a slow site does not keep others idle: as a rule, and while it does."""
+
+_STEP = 16
+"""Requests drawn beyond that at a time: pages may have to be read for them, for which what is under way waits."""
 
 _SLOWEST = 32.0
 """Bytes a second: what comes more slowly counts as nothing."""
@@ -49,6 +53,7 @@ class CurlFetcher:
         self._sites: dict[str, Site] = {}
         self._active: dict[pycurl.Curl, tuple[Handle, Errand]] = {}
         self._line = Line(iter(()))
+        self._slowed: dict[str, None] = {}
         self._received = 0
         self._allowance = Allowance(manners.max_total)
         self._delayed: list[tuple[float, int, Errand]] = []
@@ -116,15 +121,15 @@ class CurlFetcher:
         if site is None:
             known = self._shared.rules.get(key) if self.manners.robots else robots.Anything()
             proxy = proxy_for(url, self.manners.proxy)
-            site = Site(key, rules=known, names_private=private.names_private(url), proxy=proxy)
-            site.pace = self._shared.paces.setdefault(key, site.pace)
+            pace = self._shared.paces.setdefault(key, Pace())
+            site = Site(key, rules=known, names_private=private.names_private(url), proxy=proxy, pace=pace)
             self._sites[key] = site
         return site
 
     def _draw(self, line: Line) -> Iterator[Reply]:
         """Draw requests into the line while there is room; yield what needs no network at once."""
         is_idle = len(self._active) < self.manners.at_once and line.waiting >= _LOOKAHEAD
-        ahead = min(line.waiting + _LOOKAHEAD, _FURTHEST) if is_idle else _LOOKAHEAD
+        ahead = min(line.waiting + _STEP, _FURTHEST) if is_idle else _LOOKAHEAD
         while line.waiting < ahead and (request := line.draw()) is not None:
             at_hand = self.brought.answer(request, self.manners.max_file) or self._kept(request)
             if isinstance(at_hand, Reply):
@@ -191,8 +196,7 @@ class CurlFetcher:
     def _traffic(self) -> Traffic:
         under_way = [errand for _, errand in self._active.values()]
         received = self._received + sum(errand.body.size for errand in under_way if errand.body is not None)
-        slowed = tuple(site.origin for site in self._sites.values() if site.pace.interval)
-        return Traffic(received, tuple(errand.request.url for errand in under_way), slowed)
+        return Traffic(received, tuple(errand.request.url for errand in under_way), tuple(self._slowed))
 
     def _forbidden(self, errand: Errand, site: Site) -> Failure | None:
         """Return why nothing at all is asked of an errand's site."""
@@ -341,10 +345,12 @@ class CurlFetcher:
             raise body.error
         errand.site.came(reply, errand.url, body.begun_at)
         if reply.failure is not None:
+            if errand.site.pace.interval:
+                self._slowed[errand.site.origin] = None
             if self._tries_again(errand, body, reply, reply.failure):
                 return None
             body.close()
-            errand.site.refusals = errand.site.refusals + 1 if patience.is_refusal(reply.failure) else 0
+            errand.site.failed(reply.failure)
         if not errand.for_rules:
             return reply
         site = self._site(errand.request.url)

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from pickcrate.findings import SIGN_IN
+from pickcrate.findings import SIGN_IN, button_to_press
 from pickcrate.items.controls import spoken
 from pickcrate.page import Page
 from pickcrate.read.forms import control_kind
@@ -23,7 +23,7 @@ def bars(page: Page) -> Iterator[Flaw]:
     if page.tree.css_first(_SIGNS_IN) is not None:
         yield Flaw(SIGN_IN, "it asks to sign in")
     elif label := _way_on(page):
-        yield Flaw("page", f"a button says “{label}”: --browser --press {label!r} presses it")
+        yield button_to_press(label)
 
 
 def _way_on(page: Page) -> str:

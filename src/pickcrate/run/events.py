@@ -135,7 +135,7 @@ class Progress(Struct, frozen=True):
     received: int
     under_way: tuple[str, ...]
     slowed: tuple[str, ...] = ()
-    """sites that are asked more slowly, since they said that they are asked too much"""
+    """sites that were asked too much, and are asked more slowly since"""
 
 
 class Settled(Struct, frozen=True):

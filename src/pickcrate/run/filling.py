@@ -361,7 +361,7 @@ class Filling:
         self._sightings.larger += job.seeks_larger
         self._sightings.changed += job.renews and not job.seeks_larger
         self._sightings.new += not job.renews
-        if placed.same:
+        if placed.same and not job.renews:
             self._sightings.doubles.append((placed.same, entry.seq))
         if placed.aside:
             changed = "a larger version came" if job.seeks_larger else "it changed"

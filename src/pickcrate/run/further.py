@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import brief, is_web, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.findings import button_to_press
 from pickcrate.item import ItemForm, NextPage
 from pickcrate.page import Page
 from pickcrate.read.recognise import DATA, FEEDS, Kind
@@ -16,7 +17,7 @@ from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, Sourc
 from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
 from pickcrate.run.surveying import Survey
-from pickcrate.values import Asker, Flaw, Image, Reference, Role
+from pickcrate.values import Asker, Image, Reference, Role
 
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, NextPage | None]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
@@ -73,7 +74,7 @@ def add_next_page(surveyed: Survey, page: Page, opened: Opened, *, of_several: b
     surveyed.next_page = next_page(page, is_list=of_several)
     is_as_sent = opened.loaded is None and is_web(page.address)
     if is_as_sent and surveyed.next_page is None and (label := button_for_more(page)):
-        surveyed.flaws.append(Flaw("list", f"a button says “{label}”: --browser --press {label!r} presses it"))
+        surveyed.flaws.append(button_to_press(label))
 
 
 def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage) -> Iterator[LookEvent]:

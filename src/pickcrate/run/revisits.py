@@ -3,14 +3,14 @@
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief
-from pickcrate.crate.entry import Entry
+from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate
 from pickcrate.lasting import Lasting, lasting
 from pickcrate.run.job import Job
 from pickcrate.values import Image
 
 _MOST_ALIKE = 20
-"""Pictures whose addresses begin alike that are looked at: of more, one is hardly the only one."""
+"""Rows whose addresses begin alike that are looked at: of more, one is hardly the only one."""
 
 
 class Revisits:
@@ -40,7 +40,8 @@ class Revisits:
             return asked.entry
         if kept is None or self._crate.ledger.find(address) is not None:
             return None
-        alike = [entry for entry in self._crate.ledger.held_at(kept.start, _MOST_ALIKE) if _is_at(entry.address, kept)]
+        rows = self._crate.ledger.beginning(kept.start, _MOST_ALIKE)
+        alike = [entry for entry in rows if entry.state == State.HELD and _is_at(entry.address, kept)]
         if kept.is_sure:
             return self._with_address(alike[0], image) if alike else None
         entry = alike[0] if len(alike) == 1 else None

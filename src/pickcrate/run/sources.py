@@ -126,11 +126,11 @@ def opened_reply(plain: str, reply: Reply, expected: Expected) -> Opened:
     media_type, charset = content_type(reply.headers)
     octets = with_mark(reply.octets, charset)
     opened = opened_bytes(plain, octets, expected, address=reply.url, trust=reply.trust, media_type=media_type)
-    flaws = (as_far_as_it_came(reply.failure),) if reply.failure is not None else ()
+    flaws = (_as_far_as_it_came(reply.failure),) if reply.failure is not None else ()
     return replace(opened, fields=reply.headers, age=reply.age, loaded=reply.loaded, flaws=flaws)
 
 
-def as_far_as_it_came(failure: Failure) -> Flaw:
+def _as_far_as_it_came(failure: Failure) -> Flaw:
     """Return what is said of a page that was cut short: a browser shows what it has of it as well."""
     return Flaw("page", f"{failure.words}: its pictures are those of the part that came")
 
