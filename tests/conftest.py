@@ -57,6 +57,24 @@ http {{
 """
 
 
+HANGS = 300.0
+"""Seconds after which something is taken to hang: many times what it takes, on a machine that others use as well."""
+
+
+def wait_until(is_so: Callable[[], object]) -> None:
+    """Wait for what another process or thread does. Raises AssertionError if it never comes to that."""
+    until = time.monotonic() + HANGS
+    while not is_so():
+        assert time.monotonic() < until, "it never came to that"
+        time.sleep(0.02)
+
+
+def is_open(port: int, host: str = "127.0.0.1") -> bool:
+    """Return whether something answers on a port."""
+    with socket.socket() as probe:
+        return probe.connect_ex((host, port)) == 0
+
+
 def picture(
     kind: str = "PNG", size: tuple[int, int] = (12, 8), colour: str | tuple[int, int, int] = "red", **options: Any
 ) -> bytes:
@@ -109,7 +127,7 @@ def built(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Program:
         done = subprocess.run(
             [sys.executable, "-W", "error", "-m", "pickcrate", *map(str, arguments)],
             capture_output=True, check=False, text=True,
-            env={**os.environ, "LC_ALL": "C.UTF-8", "XDG_CACHE_HOME": str(tmp_path / "cache")}, **{"timeout": 60, **options},
+            env={**os.environ, "LC_ALL": "C.UTF-8", "XDG_CACHE_HOME": str(tmp_path / "cache")}, **{"timeout": HANGS, **options},
         )  # fmt: skip
         assert "Traceback" not in done.stderr, done.stderr
         return Ran(done.returncode, done.stdout, done.stderr)
@@ -204,11 +222,7 @@ def _nginx(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
         port = free.getsockname()[1]
     (root / "nginx.conf").write_text(NGINX.format(root=root, port=port))
     process = subprocess.Popen([binary, "-c", root / "nginx.conf", "-e", root / "error.log"])
-    for _ in range(100):
-        with socket.socket() as probe:
-            if probe.connect_ex(("127.0.0.1", port)) == 0:
-                break
-        time.sleep(0.05)
+    wait_until(lambda: is_open(port))
     yield Server(f"http://127.0.0.1:{port}", root / "www", root / "access.log")
     process.terminate()
     process.wait()

@@ -1,5 +1,6 @@
 """Pages in a real browser: what it finds, what is not fetched twice, what it must not reach, and what goes wrong."""
 
+import contextlib
 import json
 import os
 import shutil
@@ -21,7 +22,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Error, Page
 
-from conftest import Answering, Program, Server, picture, serving
+from conftest import HANGS, Answering, Program, Server, is_open, picture, serving, wait_until
 from pickcrate.browser.bounded import for_no_longer_than
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines, from_file
@@ -147,12 +148,8 @@ def test_a_browser_that_is_open_already(run: Program, museum: str, tmp_path: Pat
                                stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)  # fmt: skip
     try:
         at = f"http://127.0.0.1:{port}"
-        for _ in range(200):
-            try:
-                before = urlopen(f"{at}/json/list").read().count(b'"page"')
-                break
-            except OSError:
-                time.sleep(0.05)
+        wait_until(lambda: is_open(port))
+        before = urlopen(f"{at}/json/list").read().count(b'"page"')
         done = run("look", f"{museum}/wall.html", "--browser-at", at, "--furniture", "drop", "--format", "urls")
         assert len(done.out.split()) == 13, done.err
         assert urlopen(f"{at}/json/list").read().count(b'"page"') == before
@@ -167,7 +164,7 @@ def test_a_browser_that_is_open_already(run: Program, museum: str, tmp_path: Pat
 @pytest.fixture
 def guard() -> Iterator[Guard]:
     """Return a guard that listens."""
-    one = Guard(timeout=5)
+    one = Guard(timeout=HANGS)
     one.start()
     yield one
     one.close()
@@ -175,7 +172,7 @@ def guard() -> Iterator[Guard]:
 
 def ask(guard: Guard, host: str, port: int) -> int:
     """Return what the guard answers to one who wants to be connected (RFC 1928, 6)."""
-    with socket.create_connection(("127.0.0.1", guard.port), timeout=5) as line:
+    with socket.create_connection(("127.0.0.1", guard.port), timeout=HANGS) as line:
         line.sendall(b"\x05\x01\x00")
         assert line.recv(2) == b"\x05\x00"
         line.sendall(b"\x05\x01\x00\x03" + bytes([len(host)]) + host.encode() + struct.pack("!H", port))
@@ -190,16 +187,13 @@ def test_the_guard_lets_nothing_private_through(guard: Guard, web: Server) -> No
     assert ask(guard, "nobody.galewick.example", 80) == 4
     guard.allow_private(allowed=True)
     assert ask(guard, "localhost", port) == 0
-    with socket.create_connection(("127.0.0.1", guard.port), timeout=5) as line:
+    with socket.create_connection(("127.0.0.1", guard.port), timeout=30) as line:  # nginx would wait for a minute
         line.sendall(b"\x05\x01\x00\x05\x01\x00\x01\x7f\x00\x00\x01" + struct.pack("!H", port))
-        line.recv(12)
-        line.sendall(b"GET / HTTP/1.0\r\n\r\n")
-        time.sleep(0.1)
+        line.recv(12, socket.MSG_WAITALL)
+        line.sendall(b"GET /")
         guard.allow_private(allowed=False)  # what is open is cut
-        time.sleep(0.1)
-        line.setblocking(False)
-        while line.recv(65_536):
-            pass
+        with contextlib.suppress(ConnectionResetError):
+            assert line.recv(65_536) == b""
 
 
 def test_a_public_page_reaches_nothing_private_in_the_browser(web: Server) -> None:
@@ -650,24 +644,18 @@ def test_killed_it_leaves_nothing_behind(museum: str, short_path: Path) -> None:
     environment = {**os.environ, "TMPDIR": str(short_path), "XDG_CACHE_HOME": str(short_path / "cache")}
     for stop in (signal.SIGKILL, signal.SIGINT):
         running = subprocess.Popen(line, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
-        for _ in range(300):
-            if any(short_path.glob("playwright_*/*")):
-                break
-            time.sleep(0.05)
+        wait_until(lambda: any(short_path.glob("playwright_*/*")))
         time.sleep(1.5)
         running.send_signal(stop)
-        _, said = running.communicate(timeout=60)
+        _, said = running.communicate(timeout=HANGS)
         assert "Traceback" not in said
-        for _ in range(100):
-            if not any(short_path.glob("playwright_*")):
-                break
-            time.sleep(0.05)
+        wait_until(lambda: not any(short_path.glob("playwright_*")))
         assert not any(short_path.glob("p*")), list(short_path.glob("p*"))
     assert running.returncode == 130, said
 
 
 NEVER_ENDS = """
-import sys
+import asyncio, sys
 from pickcrate.browser import running
 from pickcrate.cli.app import app
 start = running.sync_playwright
@@ -676,25 +664,46 @@ class Starting:
     def start(self):
         playwright = start().start()
         playwright.stop = self.stop
+        self.loop = asyncio.get_running_loop()
         return playwright
 
     def stop(self):
         raise TimeoutError
 
-running.sync_playwright = Starting
+first = Starting()
+running.sync_playwright = lambda: first
 for _ in range(2):
     try:
         app(["look", sys.argv[1], "--browser", "--fresh", "--scroll", "0", "--format", "urls"])
     except SystemExit:
-        pass
+        asyncio._set_running_loop(first.loop)  # as a listener does that is left over
 """
 
 
 def test_a_browser_that_does_not_end_keeps_no_other_from_starting(museum: str, tmp_path: Path) -> None:
     line = [sys.executable, "-c", NEVER_ENDS, f"{museum}/wall.html"]
     environment = {**os.environ, "XDG_CACHE_HOME": str(tmp_path)}
-    done = subprocess.run(line, env=environment, capture_output=True, text=True, check=False, timeout=60)
+    done = subprocess.run(line, env=environment, capture_output=True, text=True, check=False, timeout=HANGS)
     assert len(done.stdout.split()) == 2 * 6, done.stderr
+
+
+def test_a_browser_that_is_gone_is_started_anew() -> None:
+    running = Running(Browsing(wanted=True), Manners())
+    with opened(running) as page:
+        assert page.context.browser is not None
+        page.context.browser.close()
+        assert running.new_page().evaluate("1 + 1") == 2
+
+
+def test_where_no_other_browser_starts_the_next_page_fails(
+    run: Program, museum: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("pickcrate.browser.visit.Visit.close", lambda _: False)  # as if that took too long
+    programs = iter([shutil.which("chromium"), "/nosuch/browser"])
+    monkeypatch.setattr("pickcrate.browser.running.browser_program", lambda _: next(programs))
+    done = run("look", f"{museum}/wall.html", f"{museum}/storm.html", "--browser", "--scroll", "0", "--format", "urls")
+    assert (done.code, len(done.out.split())) == (1, 6), done.err
+    assert "storm.html: the browser is gone, and the browser does not start" in done.err
 
 
 def test_a_temporary_folder_with_a_long_path(
@@ -709,8 +718,13 @@ def test_a_temporary_folder_with_a_long_path(
 
 
 def test_what_never_ends_is_given_up_in_the_thread_that_ctrl_c_interrupts() -> None:
-    with pytest.raises(TimeoutError), for_no_longer_than(0.05):
+    def wait_though_told() -> None:
+        with contextlib.suppress(TimeoutError):  # as a listener of the browser does
+            threading.Event().wait(30)
         threading.Event().wait(30)
+
+    with pytest.raises(TimeoutError), for_no_longer_than(0.05):
+        wait_though_told()
     with for_no_longer_than(0.05):
         assert signal.getitimer(signal.ITIMER_REAL)[0] > 0
     assert signal.getitimer(signal.ITIMER_REAL)[0] == 0

@@ -31,7 +31,7 @@ import pytest
 from PIL import Image
 
 import pickcrate
-from conftest import Answering, Program, Ran, Server, encoded, kite, picture, serving
+from conftest import HANGS, Answering, Program, Ran, Server, encoded, is_open, kite, picture, serving, wait_until
 from pickcrate.errors import SourceError, StoreError, UsageError
 from pickcrate.haul.allotment import GROUPS, allot, group_of
 from pickcrate.haul.conducting import _Line
@@ -169,11 +169,6 @@ def objects(tmp_path_factory: pytest.TempPathFactory) -> Iterator[int]:
         yield ports[-1]
     server.kill()  # it would take its time
     server.wait()
-
-
-def is_open(port: int, host: str = "127.0.0.1") -> bool:
-    with socket.socket() as probe:
-        return probe.connect_ex((host, port)) == 0
 
 
 def free_port(below: int) -> int:
@@ -321,7 +316,9 @@ def haul(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Callable[..., Ran]:
 
     def call(*arguments: object) -> Ran:
         line = command(tmp_path, *arguments)
-        done = subprocess.run(line, capture_output=True, check=False, text=True, timeout=120, env=environment(tmp_path))
+        done = subprocess.run(
+            line, capture_output=True, check=False, text=True, timeout=HANGS, env=environment(tmp_path)
+        )
         assert "Traceback" not in done.stderr + done.stdout, done.stderr
         return Ran(done.returncode, done.stdout, done.stderr)
 
@@ -470,7 +467,7 @@ def test_whoever_is_killed_nothing_is_lost_or_twice(
             os.kill(workers[0], signal.SIGKILL)
             wait_until(lambda: len(list((tmp_path / "out" / "receipts").glob("*.json"))) >= 2)
         running.kill()
-        running.communicate(timeout=20)
+        running.communicate(timeout=HANGS)
         wait_until(partial(are_gone, workers))
     known.pause = 0
     done = haul("--resume", "out", "--workers", 2)
@@ -489,14 +486,6 @@ def test_whoever_is_killed_nothing_is_lost_or_twice(
     left.mkdir(parents=True)  # as of a worker that was killed behind its receipt
     haul("--resume", "out", "--workers", 2)
     assert not left.parent.exists()
-
-
-def wait_until(is_so: Callable[[], bool]) -> None:
-    for _ in range(600):
-        if is_so():
-            return
-        time.sleep(0.1)
-    raise AssertionError("it never came to that")
 
 
 def more_than(known: Sites, number: int) -> bool:
@@ -539,7 +528,7 @@ def test_ctrl_c_leaves_it_to_be_gone_on_with(
     running = subprocess.Popen(line, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=environment(tmp_path), start_new_session=True)  # fmt: skip
     wait_until(partial(more_than, known, 40))
     os.killpg(running.pid, signal.SIGINT)  # as a terminal does: to the workers as well
-    _, said = running.communicate(timeout=60)
+    _, said = running.communicate(timeout=HANGS)
     assert (running.returncode, "interrupted" in said) == (130, True)
     assert "Traceback" not in said, said
     done = haul("list.csv", "--to", "out", "--workers", 1)
@@ -563,7 +552,7 @@ def test_a_terminal_shows_how_far_it_is(
     with contextlib.suppress(OSError):  # so a terminal says that nobody writes to it any more
         while piece := os.read(ours, 65_536):
             said += piece
-    assert running.wait(timeout=60) == 1
+    assert running.wait(timeout=HANGS) == 1
     shown = re.sub(r"\x1b\[[0-9;?]*[A-Za-z]", "", said.decode())
     under_way = {int(number) for number in re.findall(r"0 of 2 loads\D*(\d+)/304", shown)}
     assert any(0 < number < 200 for number in under_way), shown[-2_000:]

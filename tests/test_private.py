@@ -13,7 +13,7 @@ from typing import ClassVar
 
 import pytest
 
-from conftest import Answering, picture
+from conftest import HANGS, Answering, picture
 from pickcrate.fetch.private import is_private
 from pickcrate.fetch.proxy import proxy_for
 
@@ -169,7 +169,7 @@ def _inside() -> Iterator[str]:
             "--full",
         ]
         extra = elsewhere if number % 2 else {}  # a proxy for https alone leaves http as it is
-        subprocess.run([*line, *options], capture_output=True, check=False, env=environment | extra, timeout=60)
+        subprocess.run([*line, *options], capture_output=True, check=False, env=environment | extra, timeout=HANGS)
         yield f"{source} {' '.join(sorted(Both.asked - {'robots.txt'}))}".strip()
 
 

@@ -16,7 +16,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import Program, Server, picture
+from conftest import HANGS, Program, Server, picture, wait_until
 
 
 def files(crate: Path) -> dict[str, bytes]:
@@ -375,12 +375,9 @@ def test_ctrl_c_keeps_what_came(tmp_path: Path) -> None:
         command, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
     crate = tmp_path / "crates" / "c"
-    for _ in range(200):
-        if (crate / "fine.png").exists():
-            break
-        time.sleep(0.05)
+    wait_until((crate / "fine.png").exists)
     process.send_signal(signal.SIGINT)
-    out, err = process.communicate(timeout=10)
+    out, err = process.communicate(timeout=HANGS)
     server.close()
     assert process.returncode == 130
     assert "interrupted" in err

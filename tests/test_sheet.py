@@ -20,7 +20,7 @@ from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.sheets.tile import Tile
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def browser() -> Iterator[Browser]:
     binary = shutil.which("chromium")
     assert binary, "Chromium is missing: scripts/test installs it"

@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 from PIL import Image, ImageChops, ImageDraw
 
-from conftest import Program, Server, picture
+from conftest import Program, Server, picture, wait_until
 from pickcrate.finders import find
 from pickcrate.findings import NeedKind
 from pickcrate.fullsize.description import is_description, pyramid_of, service_of
@@ -300,10 +300,7 @@ def service(web: Server, drawn: Path) -> Iterator[str]:
     program = shutil.which("iipsrv.fcgi", path=f"{os.environ['PATH']}:/usr/lib/iipimage-server")
     assert program, "the image server is missing: scripts/test installs it"
     process = subprocess.Popen([program, "--bind", socket], env={**os.environ, **known}, stdout=subprocess.DEVNULL)
-    for _ in range(100):
-        if socket.exists():
-            break
-        time.sleep(0.05)
+    wait_until(socket.exists)
     socket.chmod(0o777)
     yield f"{web.address}/service/red.tif"
     process.terminate()

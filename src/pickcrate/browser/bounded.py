@@ -14,13 +14,14 @@ LONGEST_GOODBYE = 5.0
 def for_no_longer_than(seconds: float) -> Iterator[None]:
     """Raise TimeoutError in what takes longer; in the main thread alone, which is the one that Ctrl-C interrupts.
 
-    Windows has no such signal.
+    It is raised again after as many seconds more: a listener of a page that is being told of something may take the
+    first. Windows has no such signal.
     """
     if os.name == "nt" or threading.current_thread() is not threading.main_thread():
         yield
         return
     before = signal.signal(signal.SIGALRM, _give_up)
-    signal.setitimer(signal.ITIMER_REAL, seconds)
+    signal.setitimer(signal.ITIMER_REAL, seconds, seconds)
     try:
         yield
     finally:

@@ -22,6 +22,7 @@ from pickcrate.browser.running import Running
 from pickcrate.browser.visit import Visit
 from pickcrate.browser.visited import A_FILE, BUSY, LIES, UNFINISHED, Visited, as_it_came, failure_of
 from pickcrate.crate.likeness import shows_more
+from pickcrate.errors import PickCrateError
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic
@@ -126,7 +127,12 @@ class BrowserFetcher:
         self._pause(site(request.url))
         if request.typed:
             self._running.typed_origins.add(origin(request.url))
-        page = self._running.new_page()
+        try:
+            page = self._running.new_page()
+        except PickCrateError as error:
+            if not self._running.has_started:
+                raise
+            return Visited(failure=Failure("browser", f"the browser is gone, and {error}"))
         self._running.allow_private(allowed=self._may_lead_inside(request.url, request.trust))
 
         def landed(url: str) -> None:  # a page of the user's own network may have sent it on, to the public web
@@ -147,7 +153,8 @@ class BrowserFetcher:
             visited.flaws.append(as_it_came(failure))
             visited.failure = None if visited.answers else failure
         finally:
-            visit.close()
+            if not visit.close():
+                self._running.close()
         if visited.failure is not None:
             visited.failure = self._told(visited.failure, request.url)
         visited.flaws += self._shot(visited.shot)

@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable
 from importlib.resources import files
 from typing import Any
+from weakref import WeakSet
 
 import platformdirs
 from playwright.sync_api import BrowserContext, Error, Page, Playwright, Route, WebSocketRoute, sync_playwright
@@ -22,8 +23,9 @@ from pickcrate.fetch.exchange import USER_AGENT, Manners
 from pickcrate.fetch.private import names_private
 from pickcrate.fetch.proxy import proxy_for
 
-# What answers too late, after Ctrl-C, is logged with a traceback, which goes to the terminal where nobody takes it.
-logging.getLogger("playwright").addHandler(logging.NullHandler())
+# What answers too late, or no more, is logged with a traceback, which goes to the terminal where nobody takes it.
+for _logger in ("playwright", "asyncio"):
+    logging.getLogger(_logger).addHandler(logging.NullHandler())
 
 WIDTH, HEIGHT = 1280, 800
 """Pixels of the window, as a page lays itself out."""
@@ -42,6 +44,9 @@ _SWITCHES = (
     "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
     "--mute-audio",
 )
+_GIVEN_UP: "WeakSet[asyncio.AbstractEventLoop]" = WeakSet()
+"""event loops of browsers that did not end in time: whatever is left of one may count it as running again"""
+
 _BEFORE = (files("pickcrate.browser") / "before.js").read_text(encoding="utf-8")
 _PROFILE_NAME = re.compile(r"[\w][\w. -]{0,80}")
 _IN_USE = re.compile(r"exitCode=21|ProcessSingleton|profile .{0,40}in use|SingletonLock", re.IGNORECASE)
@@ -61,7 +66,10 @@ class Running:
         self.refuses_private = True
         own = dict(field.split(":", 1) for field in manners.fields)
         self._fields = {name.strip().lower(): value.strip() for name, value in own.items()}
+        self.has_started = False
+        """whether there was a browser before"""
         self._context: BrowserContext | None = None
+        self._loop: asyncio.AbstractEventLoop | None = None
         self._ours: list[Callable[[], Any]] = []
         """what ends what we started, the last first"""
 
@@ -75,6 +83,7 @@ class Running:
         """The windows of the run, with their cookies. Raises a PickCrateError if the browser cannot be had."""
         if self._context is None:
             self._context = self._start()
+            self.has_started = True
         return self._context
 
     def allow_private(self, *, allowed: bool) -> None:
@@ -84,7 +93,20 @@ class Running:
             self.guard.allow_private(allowed=allowed)
 
     def new_page(self) -> Page:
-        """Open a window."""
+        """Open a window; of another browser, if this one is gone: it crashed, or somebody closed it.
+
+        Raises a PickCrateError if no browser can be had.
+        """
+        try:
+            return self._new_page()
+        except Error:
+            self.close()
+        try:
+            return self._new_page()
+        except Error as error:
+            raise self._not_started(str(error)) from error
+
+    def _new_page(self) -> Page:
         page = self.context.new_page()
         page.set_default_timeout(self.manners.timeout * 1000)
         page.set_viewport_size({"width": WIDTH, "height": HEIGHT})
@@ -107,13 +129,21 @@ class Running:
                 with for_no_longer_than(LONGEST_GOODBYE):
                     self._ours.pop()()
             except Exception:  # noqa: BLE001 (it may be gone already, with Ctrl-C as well)
-                # What was cut off still counts as running in this thread, and no other browser could start in it.
-                asyncio._set_running_loop(None)  # noqa: SLF001 (which is there for who runs a loop)
+                self._give_up_loop()
         self._context = None
 
+    def _give_up_loop(self) -> None:
+        """Let another loop run in this thread: what was cut off still counts as running, and no browser could start."""
+        if self._loop is not None:
+            _GIVEN_UP.add(self._loop)
+        asyncio._set_running_loop(None)  # noqa: SLF001 (which is there for who runs a loop)
+
     def _start(self) -> BrowserContext:
+        if asyncio._get_running_loop() in _GIVEN_UP:  # noqa: SLF001 (as above)
+            asyncio._set_running_loop(None)  # noqa: SLF001
         try:
             playwright = sync_playwright().start()
+            self._loop = asyncio.get_running_loop()  # the browser's own, from now on
             self._ours.append(playwright.stop)
             context = self._attached(playwright) if self.is_attached else self._launched(playwright)
         except Error as error:

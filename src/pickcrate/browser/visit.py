@@ -132,10 +132,14 @@ class Visit:
             return
         self._tell(f"--shot {self._browsing.shot}: the browser could not draw the page")
 
-    def close(self) -> None:
-        """Close the page's window."""
-        with suppress(Error, TimeoutError), for_no_longer_than(LONGEST_GOODBYE):
-            self._page.close()
+    def close(self) -> bool:
+        """Close the page's window; return whether the browser did so in time."""
+        try:
+            with suppress(Error), for_no_longer_than(LONGEST_GOODBYE):  # an error: it is gone already
+                self._page.close()
+        except TimeoutError:
+            return False
+        return True
 
     def _take_frame(self, frame: Frame) -> None:
         element = frame.frame_element()
