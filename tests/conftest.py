@@ -61,6 +61,16 @@ HANGS = 300.0
 """Seconds after which something is taken to hang: many times what it takes, on a machine that others use as well."""
 
 
+HEEDING = """
+import signal
+signal.signal(signal.SIGINT, signal.default_int_handler)
+if __name__ == "__main__":
+    from pickcrate.__main__ import main
+    main()
+"""
+"""the program, which Ctrl-C interrupts: who starts the tests may have it ignored"""
+
+
 def wait_until(is_so: Callable[[], object]) -> None:
     """Wait for what another process or thread does. Raises AssertionError if it never comes to that."""
     until = time.monotonic() + HANGS

@@ -22,7 +22,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Error, Page
 
-from conftest import HANGS, Answering, Program, Server, is_open, picture, serving, wait_until
+from conftest import HANGS, HEEDING, Answering, Program, Server, is_open, picture, serving, wait_until
 from pickcrate.browser.bounded import for_no_longer_than
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines, from_file
@@ -638,9 +638,7 @@ def short_path() -> Iterator[Path]:
 
 
 def test_killed_it_leaves_nothing_behind(museum: str, short_path: Path) -> None:
-    heeding = "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)"  # who starts the tests may not
-    program = f"{heeding}; from pickcrate.__main__ import main; main()"
-    line = [sys.executable, "-c", program, "look", f"{museum}/wall.html", "--browser", "--wait", "30"]
+    line = [sys.executable, "-c", HEEDING, "look", f"{museum}/wall.html", "--browser", "--wait", "30"]
     environment = {**os.environ, "TMPDIR": str(short_path), "XDG_CACHE_HOME": str(short_path / "cache")}
     for stop in (signal.SIGKILL, signal.SIGINT):
         running = subprocess.Popen(line, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)

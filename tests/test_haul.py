@@ -31,7 +31,20 @@ import pytest
 from PIL import Image
 
 import pickcrate
-from conftest import HANGS, Answering, Program, Ran, Server, encoded, is_open, kite, picture, serving, wait_until
+from conftest import (
+    HANGS,
+    HEEDING,
+    Answering,
+    Program,
+    Ran,
+    Server,
+    encoded,
+    is_open,
+    kite,
+    picture,
+    serving,
+    wait_until,
+)
 from pickcrate.errors import SourceError, StoreError, UsageError
 from pickcrate.haul.allotment import GROUPS, allot, group_of
 from pickcrate.haul.conducting import _Line
@@ -517,9 +530,7 @@ def test_ctrl_c_leaves_it_to_be_gone_on_with(
     known, port = sites
     known.pause = 0.1
     write_list(tmp_path / "list.csv", port)
-    heeding = "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)"  # who starts the tests may not
-    program = f"{heeding}\nif __name__ == '__main__':\n from pickcrate.__main__ import main; main()\n"
-    (tmp_path / "program.py").write_text(program)
+    (tmp_path / "program.py").write_text(HEEDING)
     line = [
         sys.executable,
         "program.py",

@@ -16,7 +16,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import HANGS, Program, Server, picture, wait_until
+from conftest import HANGS, HEEDING, Program, Server, picture, wait_until
 
 
 def files(crate: Path) -> dict[str, bytes]:
@@ -366,20 +366,21 @@ def test_a_crooked_server(run: Program, tmp_path: Path) -> None:
         assert words in done.out, done.out
 
 
-def test_ctrl_c_keeps_what_came(tmp_path: Path) -> None:
+@pytest.mark.parametrize(("asks", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGHUP, 129)])
+def test_what_came_is_kept_when_the_run_is_asked_to_end(tmp_path: Path, asks: signal.Signals, code: int) -> None:
     octets = picture("PNG", (64, 64))
     server = Crooked({"/fine.png": [head(len(octets)), octets], "/slow.png": [head(len(octets)), octets[:9], 30.0]})
     (tmp_path / "list.txt").write_text(f"{server.address}/fine.png\n{server.address}/slow.png\n")
-    command = [sys.executable, "-m", "pickcrate", "pack", "list.txt", "--crate", "c"]
+    command = [sys.executable, "-c", HEEDING, "pack", "list.txt", "--crate", "c"]
     process = subprocess.Popen(
         command, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
     crate = tmp_path / "crates" / "c"
     wait_until((crate / "fine.png").exists)
-    process.send_signal(signal.SIGINT)
+    process.send_signal(asks)
     out, err = process.communicate(timeout=HANGS)
     server.close()
-    assert process.returncode == 130
+    assert process.returncode == code
     assert "interrupted" in err
     assert "run the same line again" in err
     assert "1 picture fetched" in out

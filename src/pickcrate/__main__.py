@@ -14,7 +14,9 @@ def main() -> None:
 
     collect_seldom()  # before all else: what is imported stays
     from pickcrate.cli.app import run  # noqa: PLC0415
+    from pickcrate.fetch.interrupt import end_in_order  # noqa: PLC0415
 
+    end_in_order()
     run()
 
 

@@ -2,6 +2,7 @@
 
 import atexit
 import os
+import signal
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -10,7 +11,8 @@ import click
 
 from pickcrate.errors import PickCrateError
 
-_EXIT_INTERRUPTED = 130
+_EXIT_BY_SIGNAL = 128
+"""to which a shell adds the number of the signal that ended a program"""
 
 
 class QuickExit:
@@ -44,11 +46,12 @@ def told() -> Iterator[None]:
 
         say_error(error.message, error.hint)
         raise click.exceptions.Exit(error.exit_code) from error
-    except KeyboardInterrupt:
+    except KeyboardInterrupt as asked:
         from pickcrate.cli.terminal import say_error  # noqa: PLC0415 (only what fails needs it)
 
         say_error("interrupted", "run the same line again: it goes on from here")
-        raise click.exceptions.Exit(_EXIT_INTERRUPTED) from None
+        number = asked.args[0] if asked.args else signal.SIGINT
+        raise click.exceptions.Exit(_EXIT_BY_SIGNAL + number) from None
     except BrokenPipeError:  # the reader of our output has left, as head(1) does
         close_output()
         raise click.exceptions.Exit(0) from None

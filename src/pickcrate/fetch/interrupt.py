@@ -1,4 +1,4 @@
-"""Ctrl-C while libcurl works: held until the transfer loop can take it."""
+"""What asks the program to end: Ctrl-C, a scheduler, a terminal that is closed; while libcurl works, it is held."""
 
 import signal
 import threading
@@ -6,30 +6,52 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from types import FrameType
 
+_ENDING = tuple(
+    getattr(signal, name) for name in ("SIGINT", "SIGTERM", "SIGHUP", "SIGBREAK") if hasattr(signal, name)
+)  # fmt: skip
+
+
+def end_in_order() -> None:
+    """Let every signal that ends the program raise KeyboardInterrupt with its number, as Ctrl-C does without one.
+
+    What is ignored, as by nohup(1), stays so.
+    """
+    for number in _ENDING:
+        if signal.getsignal(number) is signal.SIG_DFL:
+            signal.signal(number, _interrupt)
+
 
 @contextmanager
-def interrupt_between_callbacks() -> Iterator[Callable[[], bool]]:
-    """Hold Ctrl-C until the loop asks whether it was pressed: inside a libcurl callback it would be printed and lost.
+def interrupt_between_callbacks() -> Iterator[Callable[[], int]]:
+    """Hold such a signal until the loop asks for its number: inside a libcurl callback it would be printed and lost.
 
-    A second Ctrl-C is not held. Outside the main thread signals are somebody else's business.
+    The loop gets 0 where there was none. A second one is not held. Outside the main thread signals are somebody else's
+    business, and so are those that would end the program at once.
     """
-    pressed = False
+    held = 0
 
-    def is_pressed() -> bool:
-        return pressed
+    def asked() -> int:
+        return held
 
     if threading.current_thread() is not threading.main_thread():
-        yield is_pressed
+        yield asked
         return
 
-    def note(_number: int, _frame: FrameType | None) -> None:
-        nonlocal pressed
-        if pressed:
-            raise KeyboardInterrupt
-        pressed = True
+    def note(number: int, frame: FrameType | None) -> None:
+        nonlocal held
+        if held:
+            _interrupt(number, frame)
+        held = number
 
-    before = signal.signal(signal.SIGINT, note)
+    handled = {number: handler for number in _ENDING if callable(handler := signal.getsignal(number))}
+    for number in handled:
+        signal.signal(number, note)
     try:
-        yield is_pressed
+        yield asked
     finally:
-        signal.signal(signal.SIGINT, before)
+        for number, handler in handled.items():
+            signal.signal(number, handler)
+
+
+def _interrupt(number: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt(number)

@@ -68,7 +68,7 @@ class CurlFetcher:
         last_tick = time.monotonic()
         finished = deque[Reply]()
         try:
-            with interrupt_between_callbacks() as is_interrupted:
+            with interrupt_between_callbacks() as asked_to_end:
                 while True:
                     yield from self._draw(line)
                     yield from self._start(line)
@@ -76,9 +76,9 @@ class CurlFetcher:
                     self._multi.perform()
                     yield from _taken(finished)
                     finished.extend(self._finished())
-                    if is_interrupted():
+                    if number := asked_to_end():
                         yield from _taken(finished)  # nothing that came is lost
-                        raise KeyboardInterrupt
+                        raise KeyboardInterrupt(number)
                     if not finished and line.is_over and not self._active and not self._delayed:
                         return
                     now = time.monotonic()
