@@ -22,7 +22,7 @@ from pickcrate.crate.incoming import Arrival, Unfit
 from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
-from pickcrate.errors import CrateError
+from pickcrate.errors import CrateError, PickCrateError
 from pickcrate.fetch import brought as brought_module
 from pickcrate.fetch.brought import Brought, BroughtOnly
 from pickcrate.fetch.exchange import Failure, Reply, Request
@@ -121,12 +121,18 @@ def test_records_ask_no_network() -> None:
 def test_what_sources_bring_along_beyond_the_memory_is_kept_on_the_disk(
     monkeypatch: pytest.MonkeyPatch, *, is_full: bool
 ) -> None:
-    def full(*_arguments: object) -> None:
-        raise OSError(errno.ENOSPC, "no space left")
+    class Full:
+        def seek(self, _place: int) -> None:
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        def close(self) -> None:
+            pass
 
     monkeypatch.setattr(brought_module, "_MOST_HELD", 5)
     if is_full:
-        monkeypatch.setattr(Spool, "put", full)
+        monkeypatch.setattr("pickcrate.fetch.spool.TemporaryFile", Full)
+        with pytest.raises(PickCrateError, match="the folder for temporary files cannot be written: no space left"):
+            Spool().put(b"1234")
     loads: list[str] = []
 
     def body(name: str, octets: bytes) -> StoredBody:

@@ -11,6 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.addresses import decode_data, is_web, path_of
+from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
 from pickcrate.hashes import sha256
@@ -87,7 +88,7 @@ class Brought:
                 self._spool = Spool()
                 finalize(self, self._spool.close)
             return self._spool.put(octets, body.media_type, body.address) or body
-        except OSError:
+        except PickCrateError:
             return body
 
     def holds(self, url: str, trust: Trust) -> bool:
