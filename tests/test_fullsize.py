@@ -85,9 +85,9 @@ PIECES = (
 
 
 def took(pattern: re.Pattern[str], path: str) -> float:
-    begun = time.perf_counter()
+    begun = time.thread_time()
     pattern.search(path)
-    return time.perf_counter() - begun
+    return time.thread_time() - begun
 
 
 def test_no_row_goes_back_over_a_path_again_and_again() -> None:
@@ -100,7 +100,7 @@ def test_no_row_goes_back_over_a_path_again_and_again() -> None:
         for piece in {*PIECES, *own, *(f"/{word}" for word in own)}:
             short, long = (f"/{(piece * 2_000)[:size]}{row.get('has', '')}/#" for size in (475, 1_900))
             if took(pattern, long) > 0.02:  # it may be the machine
-                ratio = min(took(pattern, long) for _ in range(3)) / min(took(pattern, short) for _ in range(3))
+                ratio = min(took(pattern, long) for _ in range(7)) / min(took(pattern, short) for _ in range(7))
                 assert ratio < 40, (row["name"], piece)
 
 
