@@ -144,18 +144,19 @@ class _Pairing:
 
 def _change(old: Holding, new: Holding) -> Change | None:
     """Return what became of one picture; None if it is the same, as far as is known of both sides."""
-    is_one_address = bool(_addresses(old) & _addresses(new))
+    is_one_address = not _addresses(old).isdisjoint(_addresses(new))
     if old.sha256 and old.sha256 == new.sha256:
-        is_one_name = not (old.file and new.file) or old.file == new.file
-        return None if is_one_address and is_one_name else Change.MOVED
-    is_of_one = is_one_address or (bool(old.shown_url) and old.shown_url == new.shown_url)
-    if is_of_one and _is_larger(new, old):
-        return Change.LARGER
-    if not is_of_one:
+        is_renamed = bool(old.file and new.file) and old.file != new.file
+        return None if is_one_address and not is_renamed else Change.MOVED
+    is_shown_as_one = bool(old.shown_url) and old.shown_url == new.shown_url
+    if not is_one_address and not is_shown_as_one:
         return Change.REPLACED
-    if not (old.sha256 and new.sha256) and not _differ(old, new):
-        return None if is_one_address else Change.MOVED
-    return Change.CHANGED if is_one_address else Change.REPLACED
+    if _is_larger(new, old):
+        return Change.LARGER
+    are_known = bool(old.sha256 and new.sha256)
+    if are_known or _differ(old, new):
+        return Change.CHANGED if is_one_address else Change.REPLACED
+    return None if is_one_address else Change.MOVED
 
 
 def _addresses(one: Holding) -> set[str]:

@@ -20,7 +20,7 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
 from pickcrate.browser.visit import Visit
-from pickcrate.browser.visited import A_FILE, BUSY, LIES, UNFINISHED, Visited, as_it_came, failure_of
+from pickcrate.browser.visited import A_FILE, BUSY, LIES, UNFINISHED, Answer, Visited, as_it_came, failure_of
 from pickcrate.crate.likeness import shows_more
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch import robots
@@ -32,7 +32,7 @@ from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.spool import Spool
 from pickcrate.lazyre import lazy
 from pickcrate.read.datafile import data_blocks
-from pickcrate.read.reading import Loaded
+from pickcrate.read.reading import Loaded, StoredBody
 from pickcrate.values import Flaw, Reference, Trust
 
 _TYPE = "text/html; charset=utf-8"
@@ -189,30 +189,20 @@ class BrowserFetcher:
 
     def _reply(self, request: Request, visited: Visited, trust: Trust) -> Reply:
         url = without_fragment(absolute(visited.url, request.url) or request.url)
-        media_type = _TYPE
         markup, doubles = _addressed(visited)
         doubles |= _given_way(visited)
-        octets = markup.encode("utf-8", "replace")
-        if octets:
-            loaded = [answer.asked for answer in visited.answers if answer.is_picture]
-            octets += data_blocks((answer.body for answer in visited.answers), (*loaded, *visited.unread))
-        if not octets and (came := next((one for one in visited.answers if one.url == visited.url), None)) is not None:
-            octets, media_type = came.body.load(), visited.fields.get("content-type", came.media_type)
+        octets, media_type = _document(visited, markup)
         if len(octets) > min(self._manners.max_file, request.most or self._manners.max_file):
             return Reply(request, url, failure=too_large(request.most), trust=trust)
         trust = self._brought.enter(trust)
-        bodies = {}
-        pictures: list[Reference] = []
-        for answer in visited.answers:
-            asked = absolute(answer.asked, url)
-            if asked is None or not asked.startswith(("http:", "https:", "blob:")):
-                continue
-            asked = without_fragment(asked)
+        answers = list(_addressable(visited.answers, url))
+        bodies: dict[str, StoredBody] = {}
+        for asked, answer in answers:
             bodies[asked] = answer.body
             bodies.setdefault(without_fragment(absolute(answer.url, url) or asked), answer.body)
-            if answer.is_picture and answer.asked not in doubles:
-                pictures.append(_logged(asked, url, len(pictures), trust))
-        pictures += [_logged(asked, url, place, trust) for place, asked in enumerate(visited.unread, len(pictures))]
+        loaded = [asked for asked, answer in answers if answer.is_picture and answer.asked not in doubles]
+        loaded += visited.unread
+        pictures = tuple(_logged(asked, url, place, trust) for place, asked in enumerate(loaded))
         for frame in visited.frames:
             document = frame.markup.encode("utf-8", "replace")
             if (kept := self._spool.put(document, _TYPE, frame.url)) is not None:
@@ -229,7 +219,7 @@ class BrowserFetcher:
             size=len(octets),
             is_all=True,
             trust=trust,
-            loaded=Loaded(tuple(pictures), tuple(visited.flaws)),
+            loaded=Loaded(pictures, tuple(visited.flaws)),
         )
 
     def _shot(self, shot: bytes) -> list[Flaw]:
@@ -271,6 +261,26 @@ def _addressed(visited: Visited) -> tuple[str, set[str]]:
 
     markup = _BYTES.sub(addressed, visited.markup)
     return markup, {asked for asked, key in blobs.items() if key in of_bytes or key in written}
+
+
+def _document(visited: Visited, markup: str) -> tuple[bytes, str]:
+    """Return what a visit came to, and its type: the page with the data that it loaded, or a file as it came."""
+    octets = markup.encode("utf-8", "replace")
+    if octets:
+        loaded = [answer.asked for answer in visited.answers if answer.is_picture]
+        return octets + data_blocks((answer.body for answer in visited.answers), (*loaded, *visited.unread)), _TYPE
+    came = next((answer for answer in visited.answers if answer.url == visited.url), None)
+    if came is None:
+        return b"", _TYPE
+    return came.body.load(), visited.fields.get("content-type", came.media_type)
+
+
+def _addressable(answers: Iterable[Answer], base: str) -> Iterator[tuple[str, Answer]]:
+    """Yield what was loaded with the address that it was asked for by, as the page at ``base`` resolves it."""
+    for answer in answers:
+        asked = absolute(answer.asked, base)
+        if asked is not None and asked.startswith(("http:", "https:", "blob:")):
+            yield without_fragment(asked), answer
 
 
 def _given_way(visited: Visited) -> set[str]:

@@ -25,6 +25,7 @@ COLUMNS = (
     "change", "url", "file", "page", "item", "alt", "width", "height", "bytes", "sha256",
     "old_url", "old_file", "old_width", "old_height", "old_bytes", "old_sha256",
 )  # fmt: skip
+_MEASURES = ("width", "height", "bytes", "sha256")
 _STYLES = {
     Change.CAME: "green", Change.LARGER: "green", Change.WENT: "red", Change.CHANGED: "yellow",
     Change.REPLACED: "yellow", Change.MOVED: "cyan",
@@ -96,14 +97,11 @@ def row(one: Difference) -> dict[str, Any]:
     """Return one difference as a row of COLUMNS; what went has its old address and file there as well."""
     known = one.new or one.old
     assert known is not None  # noqa: S101 (a difference has a side)
-    said: dict[str, Any] = {"change": one.change.value, "url": known.url, "file": known.file or None}
-    said |= {"page": known.page or None, "item": known.item or None, "alt": known.alt or None}
-    for prefix, side in (("", one.new), ("old_", one.old)):
-        if prefix:
-            said |= {"old_url": side.url if side else None, "old_file": (side.file or None) if side else None}
-        for name in ("width", "height", "bytes", "sha256"):
-            said[f"{prefix}{name}"] = (getattr(side, name) or None) if side is not None else None
-    return {name: said[name] for name in COLUMNS}
+    said: dict[str, Any] = {"change": one.change.value}
+    said |= {name: getattr(known, name) for name in ("url", "file", "page", "item", "alt")}
+    said |= {name: getattr(one.new, name, None) for name in _MEASURES}
+    said |= {f"old_{name}": getattr(one.old, name, None) for name in ("url", "file", *_MEASURES)}
+    return {name: said[name] or None for name in COLUMNS}
 
 
 def _line(one: Difference) -> list[tuple[str, str]]:

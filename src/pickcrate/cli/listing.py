@@ -1,7 +1,7 @@
 """What ``look`` prints: a page's pictures in columns, then what they come to."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -183,6 +183,33 @@ def what_is_listed(totals: Totals) -> str:
     return f"it lists {entries:,} entries: --items {min(entries, _FEW_ENTRIES)} looks into the pages of the first"
 
 
+def _hints_of_pictures(totals: Totals) -> Iterator[str]:
+    """Yield what may be done about pictures that somebody may not want, or not so."""
+    if totals.furniture:
+        look = "looks" if totals.furniture == 1 else "look"
+        words = f"{totals.furniture} {look} like furniture (icons, logos, spacers, …)"
+        yield f"{words}: --furniture drop leaves them out"
+    if totals.behind:
+        leads = "leads" if totals.behind == 1 else "lead"
+        words = f"{count(totals.behind, 'thumbnail')} without a larger version {leads} to a page"
+        looks = "looks for it there" if not totals.through else "goes one page further"
+        yield f"{words}: --through {totals.through + 1} {looks}"
+    if totals.outside:
+        lie = "lies" if totals.outside == 1 else "lie"
+        words = f"{totals.outside:,} {lie} outside the page's own folder, and it may read nowhere else"
+        yield f"{words}: --root DIR says which folder its site is, --base URL where it is on the web"
+
+
+def _hints_of_lists(totals: Totals) -> Iterator[str]:
+    """Yield how the items of a list, and its further pages, are had."""
+    if listed := what_is_listed(totals):
+        yield listed
+    if totals.has_untold:
+        yield "its entries have no titles: --list-of pages looks into their own pages"
+    if totals.goes_on:
+        yield "the list has further pages: --next-pages 9 reads up to nine of them"
+
+
 def print_totals(out: Out, totals: Totals) -> None:
     """Print how many pictures there are, and where they were found; explain the marks that the table used."""
     funnel, where = totals.funnel, totals.where
@@ -199,26 +226,11 @@ def print_totals(out: Out, totals: Totals) -> None:
     out.line((" · ".join(parts), "bold"))
     if totals.unread:
         out.line((f"{count(totals.unread, 'source')} could not be read", "red"))
-    if totals.furniture:
-        look = "looks" if totals.furniture == 1 else "look"
-        words = f"{totals.furniture} {look} like furniture (icons, logos, spacers, …)"
-        out.line((f"{words}: --furniture drop leaves them out", "cyan"))
-    if totals.behind:
-        leads = "leads" if totals.behind == 1 else "lead"
-        words = f"{count(totals.behind, 'thumbnail')} without a larger version {leads} to a page"
-        looks = "looks for it there" if not totals.through else "goes one page further"
-        out.line((f"{words}: --through {totals.through + 1} {looks}", "cyan"))
-    if totals.outside:
-        lie = "lies" if totals.outside == 1 else "lie"
-        words = f"{totals.outside:,} {lie} outside the page's own folder, and it may read nowhere else"
-        out.line((f"{words}: --root DIR says which folder its site is, --base URL where it is on the web", "cyan"))
+    for hint in _hints_of_pictures(totals):
+        out.line((hint, "cyan"))
     print_may_be_pages(out, totals.unnamed, funnel.picked)
-    if listed := what_is_listed(totals):
-        out.line((listed, "cyan"))
-    if totals.has_untold:
-        out.line(("its entries have no titles: --list-of pages looks into their own pages", "cyan"))
-    if totals.goes_on:
-        out.line(("the list has further pages: --next-pages 9 reads up to nine of them", "cyan"))
+    for hint in _hints_of_lists(totals):
+        out.line((hint, "cyan"))
     legend = [words for mark, words in _LEGEND if mark in totals.marks]
     if legend:
         out.line((" · ".join(legend), "dim"))

@@ -21,23 +21,8 @@ _CUT_SHORT = frozenset(("cut", "reset", "timeout"))
 def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
     """Return what came of an errand; ``failure`` is libcurl's, which is passed over where enough has come."""
     status = int(curl.getinfo(pycurl.RESPONSE_CODE))
-    if body.is_enough:
-        failure = None
-    elif body.is_beyond:
-        failure = failures.BEYOND
-    elif body.is_wrong_part or (status == 416 and body.resumes):
-        failure = failures.WRONG_PART
-    elif body.size > body.limit:
-        is_ours = body.lacks_part or body.limit == errand.request.most
-        failure = failures.too_large(body.limit if is_ours else 0)
-    is_unchanged = status == 304 and errand.request.known is not None
     fields = body.fields()
-    failure = failure or (None if is_unchanged else failures.of_status(status))
-    failure = failure or _of_part(status, body, fields)
-    if failure is None and errand.takes_as_sent and body.begins_with(_PACKED):
-        failure = _BROKEN
-    if errand.was_refused and failure is not None:
-        failure = private.REFUSED
+    failure = _failure(status, errand, body, fields, failure)
     if failure is None and body.file is not None:
         body.file.flush()
     is_of_use = failure is None or (errand.request.is_visit and status == 200 and failure.kind in _CUT_SHORT)
@@ -58,6 +43,32 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
         failure=failure,
         trust=trust,
     )
+
+
+def _failure(
+    status: int, errand: Errand, body: Body, fields: Mapping[str, str], stopped: Failure | None
+) -> Failure | None:
+    """Return what is wrong with an answer, if anything is; ``stopped`` is why libcurl did not see its end."""
+    failure = None if body.is_enough else _broken_off(status, errand, body) or stopped
+    is_unchanged = status == 304 and errand.request.known is not None
+    if failure is None and not is_unchanged:
+        failure = failures.of_status(status)
+    failure = failure or _of_part(status, body, fields)
+    if failure is None and errand.takes_as_sent and body.begins_with(_PACKED):
+        failure = _BROKEN
+    return private.REFUSED if failure is not None and errand.was_refused else failure
+
+
+def _broken_off(status: int, errand: Errand, body: Body) -> Failure | None:
+    """Return why we took no more of an answer, if that was us."""
+    if body.is_beyond:
+        return failures.BEYOND
+    if body.is_wrong_part or (status == 416 and body.resumes):
+        return failures.WRONG_PART
+    if body.size > body.limit:
+        is_ours = body.lacks_part or body.limit == errand.request.most
+        return failures.too_large(body.limit if is_ours else 0)
+    return None
 
 
 def _of_part(status: int, body: Body, fields: Mapping[str, str]) -> Failure | None:

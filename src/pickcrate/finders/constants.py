@@ -10,7 +10,7 @@ What a script does not say itself may be said by the others of its page, all tak
 import itertools
 import re
 from bisect import bisect_right
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
 
 from msgspec import Struct
@@ -323,11 +323,18 @@ def _shared(values: list[str]) -> str | None:
 
 def _spelled(pieces: list[_Piece]) -> tuple[str, ...]:
     """Return the strings that pieces make, one for each place of the lists in them; nothing if those do not match."""
-    lists = [piece for piece in pieces if isinstance(piece, _Places)]
-    if len({len(places.strings) for places in lists}) > 1 or (lists and not any(places.name_files for places in lists)):
-        return ()
     if sum(len(piece) for piece in pieces if isinstance(piece, str)) > _LONGEST:
         return ()
+    lists = [piece for piece in pieces if isinstance(piece, _Places)]
+    if not lists:
+        return _short(["".join(map(str, pieces))])
+    lengths = {len(places.strings) for places in lists}
+    if len(lengths) > 1 or not any(places.name_files for places in lists):
+        return ()
     columns = (piece.strings if isinstance(piece, _Places) else itertools.repeat(piece or "") for piece in pieces)
-    spelled = map("".join, zip(*columns, strict=False)) if lists else ["".join(map(str, pieces))]
-    return tuple(string for string in itertools.islice(spelled, _MOST_STRINGS) if len(string) <= _LONGEST)
+    return _short(map("".join, zip(*columns, strict=False)))
+
+
+def _short(strings: Iterable[str]) -> tuple[str, ...]:
+    """Return the first strings, those that are too long for an address left out."""
+    return tuple(string for string in itertools.islice(strings, _MOST_STRINGS) if len(string) <= _LONGEST)

@@ -148,4 +148,6 @@ def _first_number(value: object) -> int | None:
         value = value[0]
     if isinstance(value, str) and value.isdecimal() and len(value) < 6:
         value = int(value)
-    return int(value) if isinstance(value, int | float) and not isinstance(value, bool) and 0 < value < 1e5 else None
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return None
+    return int(value) if 0 < value < 1e5 else None

@@ -233,10 +233,10 @@ def _own(place: Place, holder: _Holder, name: str, pictures: list[list[Version]]
     picture = holder.inner or place.node
     shown = place.resolve(picture.attributes.get("src") or "") or ""
     urls_of = [[place.resolve(version.url) or "" for version in versions] for versions in eligible]
-    is_named = [shown in urls for urls in urls_of]
-    if not any(is_named):
-        is_named = [any(named_alike(shown, url) for url in urls) for urls in urls_of]
-    return eligible[is_named.index(True)] if sum(is_named) == 1 else None
+    own = [number for number, urls in enumerate(urls_of) if shown in urls]
+    if not own:
+        own = [number for number, urls in enumerate(urls_of) if any(named_alike(shown, url) for url in urls)]
+    return eligible[own[0]] if len(own) == 1 else None
 
 
 def _held(place: Place, name: str, *, has_picture: bool) -> list[ImageCandidateString]:

@@ -6,6 +6,7 @@ it stands in must state a width and a height.
 
 import re
 from collections.abc import Iterator
+from itertools import islice
 
 from pickcrate.addresses import absolute, claims_no_image, is_picture_path
 from pickcrate.finders.strings import (
@@ -108,18 +109,17 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
 
     Beside a name of a picture, names for sizes are its versions.
     """
+    texts = [(name, said) for name, said in value.items() if isinstance(said, str)]
     named = {name for name in value if names_a_picture(name)}
-    has_picture = any(isinstance(value[name], str) for name in named)
+    has_picture = any(name in named for name, _ in texts)
     is_sized = all(str(value.get(side, "")).isdecimal() for side in ("width", "height"))
     if is_named or is_sized:
         named |= {"src", "uri", "contentUrl"}.intersection(value)
         named |= {"url"} if is_sized or _OWN_PAGE.isdisjoint(value) else set()
-    if any(
-        isinstance(said, str) and said[:6].lower() == "image/" and states_a_type(name) for name, said in value.items()
-    ):
-        stated = [name for name in _ADDRESSES if isinstance(value.get(name), str)]
-        named.update(stated[:1])
-    if any(isinstance(said, str) and _names_a_file(name, said) for name, said in value.items()):
+    if any(said[:6].lower() == "image/" and states_a_type(name) for name, said in texts):
+        stated = (name for name in _ADDRESSES if isinstance(value.get(name), str))
+        named.update(islice(stated, 1))
+    if any(_names_a_file(name, said) for name, said in texts):
         named |= {"url", "href", "src", "uri"}.intersection(value)
     if is_named:
         named |= _WRAPS.intersection(value)

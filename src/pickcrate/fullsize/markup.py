@@ -17,9 +17,24 @@ _NUMBER = lazy(r"\d+")
 
 def from_markup(image: Image) -> list[Candidate]:
     """Return the candidates that the page's own markup names, strongest first."""
-    linked = _linked([r.url for r in image.references if r.role is Role.LINK and r.url != image.shown.url])
+    elsewhere = [reference for reference in image.references if reference.url != image.shown.url]
+    linked = _linked([reference.url for reference in elsewhere if reference.role is Role.LINK])
+    larger, others = _deferred(image)
+    by_name = [reference for reference in elsewhere if reference.is_told_by_name]
+    cards = [Candidate(reference.url, _CARD if reference.found_in == "meta" else _FIELD) for reference in by_name]
+    return [*linked, *larger, *_sizes(image), *others, *cards]
+
+
+def _sizes(image: Image) -> list[Candidate]:
+    """Return the image candidate strings that are larger than what is shown, the largest first."""
     least = _least(image)
     sizes = [reference for reference in image.references if reference.role is Role.SIZE and _scale(reference) > least]
+    sizes.sort(key=_scale, reverse=True)  # it is stable: of equals the page's own order decides, as in a browser
+    return list(map(_candidate, sizes))
+
+
+def _deferred(image: Image) -> tuple[list[Candidate], list[Candidate]]:
+    """Return what attributes for scripts name: what is called larger than what is shown, and the rest."""
     lazy = [reference for reference in image.references if reference.role is Role.LAZY and reference.rank > STAND_IN]
     # Whatever else names it: what is called a thumbnail once, is one.
     ranks: dict[str, int] = {}
@@ -28,10 +43,7 @@ def from_markup(image: Image) -> list[Candidate]:
     lazy.sort(key=lambda reference: (reference.width or 0, ranks[reference.url]), reverse=True)
     larger = [_named(reference) for reference in lazy if ranks[reference.url] > UNSAID]
     others = [_named(reference) for reference in lazy if ranks[reference.url] <= UNSAID]
-    by_name = [r for r in image.references if r.is_told_by_name and r.url != image.shown.url]
-    cards = [Candidate(r.url, _CARD if r.found_in == "meta" else _FIELD) for r in by_name]
-    # sorted is stable: of equals the page's own order decides, as it does in a browser
-    return [*linked, *larger, *map(_candidate, sorted(sizes, key=_scale, reverse=True)), *others, *cards]
+    return larger, others
 
 
 def _linked(urls: list[str]) -> list[Candidate]:

@@ -17,7 +17,7 @@ from pickcrate.addresses import (
 )
 from pickcrate.lazyre import lazy
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
-from pickcrate.values import Image
+from pickcrate.values import Image, Reference
 
 _PAGES = PAGE_EXTENSIONS | {"php", "asp", "aspx", "jsp", "cgi", ""}
 _FRONT_PAGES = frozenset(("", "index", "home", "default"))
@@ -35,17 +35,27 @@ def leads_to_page(image: Image) -> str:
     Pictures that are larger already, icons, and what leads to a site's front page or to the page itself lead nowhere.
     """
     shown, link = image.shown, image.shown.link
-    if not link or not is_web(link) or image.url != shown.url or shown.found_in != "img":
+    if not link or image.url != shown.url or shown.found_in != "img" or _is_icon(shown):
         return ""
-    if image_type(link) is not None and not claims_no_image(link):
-        return ""
-    name, extension = file_parts(link)
-    is_front = name.lower() in _FRONT_PAGES and path_of(link).count("/") <= 1 and "?" not in link
-    sides = [side for side in (shown.box.width, shown.box.height) if side is not None]
     is_same_page = without_fragment(link) in {without_fragment(shown.page), without_fragment(shown.home)}
-    if is_front or is_same_page or any(side < _SMALLEST for side in sides) or _FURNITURE.search(shown.element):
-        return ""
-    return link if extension.lower() in _PAGES or "?" in link or not claims_no_image(link) else ""
+    return "" if is_same_page or not _may_be_page(link) else link
+
+
+def _is_icon(shown: Reference) -> bool:
+    sides = [side for side in (shown.box.width, shown.box.height) if side is not None]
+    return any(side < _SMALLEST for side in sides) or _FURNITURE.search(shown.element) is not None
+
+
+def _may_be_page(link: str) -> bool:
+    """Tell whether a link may lead to a page with a picture on it: to no file, and to no site's front page."""
+    if not is_web(link):
+        return False
+    if image_type(link) is not None and not claims_no_image(link):
+        return False
+    name, extension = file_parts(link)
+    if name.lower() in _FRONT_PAGES and path_of(link).count("/") <= 1 and "?" not in link:
+        return False
+    return extension.lower() in _PAGES or "?" in link or not claims_no_image(link)
 
 
 class Match(Struct, frozen=True):

@@ -236,11 +236,11 @@ def _title(ground: Ground, number: int) -> str:
     lines = lines_of((ground.nodes[number],), "")[0]
     said = [line for line in lines if not line.is_time and not line.is_control]
     said = [line for line in said if not line.is_side] or said
-    titled = [line.text for line in said if line.is_titled and not says_nothing(line.text)]
-    is_card = not titled and len(said) > 1 and ground.has_within(number, "div, p")
-    if is_card:
-        titled = [line.text for line in said if not says_nothing(line.text)]
-    text = titled[0] if titled else " ".join(line.text for line in said) or _spoken(ground, number)
+    telling = [line for line in said if not says_nothing(line.text)]
+    titled = next((line.text for line in telling if line.is_titled), "")
+    if not titled and telling and len(said) > 1 and ground.has_within(number, "div, p"):
+        titled = telling[0].text  # a card's first line
+    text = titled or " ".join(line.text for line in said) or _spoken(ground, number)
     return _without_date(_without_signs(text))
 
 

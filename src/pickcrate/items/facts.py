@@ -153,19 +153,23 @@ def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
             continue
         if len(line.text) > LONGEST_LABEL + LONGEST_VALUE:
             continue
-        label, value = "", ""
         parts = [LABEL_AND_VALUE.fullmatch(part) for part in _BETWEEN_FIELDS.split(_besides(title, line.text))]
-        if len(parts) > 1 and None not in parts:  # Maker: Ino Hallas | Year: 1912
-            yield from ((part[1], part[2]) for part in parts if part is not None)
-            continue
-        if (match := parts[0]) is not None and len(parts) == 1:
-            label, value = match[1], match[2]
+        pairs = [(part[1], part[2]) for part in parts if part is not None]
+        if len(parts) > 1 and len(pairs) == len(parts):  # Maker: Ino Hallas | Year: 1912
+            yield from pairs
+        elif len(parts) == 1 and pairs:
+            yield from filter(_is_label_and_value, pairs)
         elif follower is not None and line.text.endswith(COLONS) and not (follower.level or follower.is_control):
-            label, value = line.text[:-1].strip(), follower.text
-        if is_file_name(value.casefold()) or not any(map(str.isalnum, value)):
-            continue
-        if label and len(label.split()) <= MOST_WORDS_OF_LABEL and not says_nothing(f"{label}: {value}"):
-            yield label, value
+            yield from filter(_is_label_and_value, [(line.text[:-1].strip(), follower.text)])
+
+
+def _is_label_and_value(pair: tuple[str, str]) -> bool:
+    label, value = pair
+    if not label or len(label.split()) > MOST_WORDS_OF_LABEL:
+        return False
+    if is_file_name(value.casefold()) or not any(map(str.isalnum, value)):
+        return False
+    return not says_nothing(f"{label}: {value}")
 
 
 def _roots(tree: Ground, unit: Unit) -> list[int]:

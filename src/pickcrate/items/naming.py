@@ -99,8 +99,11 @@ class Naming:
         if item is NO_ITEM and not spot.is_on_screen:
             known = next((self._embedded[raw] for raw in spot.addresses if raw in self._embedded), None)
             item = self._of_data(known, item) if known is not None else item
-        if not self._linked:
-            return item
+        thing = self._thing_of(spot, item) if self._linked else None
+        return item if thing is None else self._of_data(thing, item)
+
+    def _thing_of(self, spot: Spot, item: Item) -> Thing | None:
+        """Return the thing of the page's data that a picture is of: by its address, its item's page, its name."""
         thing = next((self._data[address] for address in spot.addresses if address in self._data), None)
         if thing is None and item.url:
             thing = self._data_by_page.get(item.url)
@@ -109,7 +112,7 @@ class Naming:
             thing = next(filter(None, map(self._data_by_stem.get, stems)), None)
         if thing is None and item.form is ItemForm.PAGE:
             thing = next((entry.thing for entry in self._linked if entry.thing.name == item.title), None)
-        return item if thing is None else self._of_data(thing, item)
+        return thing
 
     def _tell_apart(self, units: list[Unit]) -> None:
         """Pass over what most parts of a kind begin with: what all are called names none of them."""

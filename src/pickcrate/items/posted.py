@@ -63,10 +63,14 @@ class Posting:
             is_page = any(_name(control) in _STATES for control in controls)
             if not (is_page or all(map(_is_given, controls))):
                 continue
-            for button in (control for control in controls if control_kind(control) in SUBMITTING):
-                label, is_off = spoken(button), "disabled" in button.attributes
+            for button in controls:
+                if control_kind(button) not in SUBMITTING or "disabled" in button.attributes:
+                    continue
+                if len(self._sent) >= _MOST_POSTED:
+                    return
+                label = spoken(button)
                 # The next step of an order is called "Next" as well, and is taken by posting.
-                if len(self._sent) < _MOST_POSTED and not is_off and (is_page or label.casefold() not in NEXT):
+                if is_page or label.casefold() not in NEXT:
                     pressed = [(_name(button), button.attributes.get("value") or "")] if _name(button) else []
                     yield Control(self._kept(form, pressed), label, says_next=False)
 

@@ -175,7 +175,8 @@ def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
     bounds = [place for place, kid in enumerate(kids) if 0 < kid.level <= level] + [len(kids)]
     segments = [(start, end) for start, end in pairwise(bounds) if kids[start].level == level]
     pictured = [(start, end) for start, end in segments if any(kid.has_picture for kid in kids[start:end])]
-    return pictured if len(pictured) > 1 and len(pictured) >= 0.6 * len(segments) else []
+    is_list = len(pictured) > 1 and len(pictured) >= 0.6 * len(segments)
+    return pictured if is_list else []
 
 
 def _before_headings(kids: list[_Kid]) -> list[tuple[int, int]]:

@@ -255,8 +255,7 @@ def _objects(parsed: object) -> Iterator[Linked]:
 
 def _linked(value: dict[str, object]) -> Linked | None:
     """Return the thing that an object of JSON-LD is, if it is one and has a name."""
-    kinds = value.get("@type")
-    kind = str(kinds[0] if isinstance(kinds, list) and kinds else kinds or "").rpartition("/")[2].lower()
+    kind = _kind(value.get("@type"))
     name = next((text for key in _NAME_KEYS if isinstance(text := value.get(key), str)), "")
     if not name or not kind or kind in _NO_THINGS:
         return None
@@ -274,6 +273,12 @@ def _addresses(value: object, depth: int = 0) -> Iterator[str]:
     elif isinstance(value, dict) and depth < 3:
         for key in ("contentUrl", "url", "thumbnailUrl", "@id"):
             yield from _addresses(value.get(key), depth + 1)
+
+
+def _kind(stated: object) -> str:
+    """Return the first of the types that an object of JSON-LD has, without its vocabulary, in lower case."""
+    first = stated[0] if isinstance(stated, list) and stated else stated
+    return str(first or "").rpartition("/")[2].lower()
 
 
 def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:

@@ -164,10 +164,14 @@ class TableReading:
         table = self._table
         if len(columns) < 2 or max(rows.values()) < 2:
             return False
+        if any(count < 0.6 * (table.width - 1) for count in rows.values()):
+            return False
         facts = [y for y in range(len(table.rows)) if y not in rows and y not in self._header_rows]
-        labelled = sum(1 for y in (*rows, *facts) if (cell := table.at.get((0, y))) is not None and not cell.pictures)
-        full = all(count >= 0.6 * (table.width - 1) for count in rows.values())
-        return full and labelled >= 0.8 * (len(rows) + len(facts)) and (len(rows) == 1 or len(facts) > len(rows))
+        if len(rows) > 1 and len(facts) <= len(rows):
+            return False
+        first_cells = [table.at.get((0, y)) for y in (*rows, *facts)]
+        labelled = [cell for cell in first_cells if cell is not None and not cell.pictures]
+        return len(labelled) >= 0.8 * len(first_cells)
 
     def _is_of_one_thing(self, pictured: list[Cell]) -> bool:
         """Tell whether all pictures stand above, below or beside rows that are a label and a value each."""
@@ -292,25 +296,28 @@ class TableReading:
 
     def _row_name(self, cells: list[Cell], pictured: Cell) -> tuple[str, NamedBy]:
         """Return what names a row: its header cell, else that of the column of names, else the first that may."""
-        table, labels = self._table, self._headers.labels(pictured.y)
         own = [cell for cell in cells if cell.height <= pictured.height and cell.y not in self._header_rows]
         headers = [cell for cell in own if cell.is_header and cell is not pictured and cell.scope not in _GROUP_SCOPES]
-        for cell in headers:
-            if name := self._name_in(cell):
-                return name, NamedBy.HEADER_CELL
-        if pictured.is_header and (name := self._name_in(pictured)):
+        if pictured.is_header:
+            headers.append(pictured)
+        if name := self._first_name(headers):
             return name, NamedBy.HEADER_CELL
-        if not labels:
-            return "", NamedBy.LINE
-        named = [cell for cell in own if _is_naming(labels.get(cell.x, ""))]
-        people = [cell for cell in own if _is_naming(labels.get(cell.x, ""), NAMING_PEOPLE)]
-        linked = [cell for cell in own if not cell.pictures and self._tree.within(cell.element, "a[href]")]
-        with_picture = [pictured] if table.text(pictured) else []
-        headless = [] if labels.get(pictured.x, "") else with_picture
-        for cell in (*named, *headless, *people, *linked[:1], *with_picture, *own):
-            if name := self._name_in(cell):
-                return name, NamedBy.CELL
+        labels = self._headers.labels(pictured.y)
+        if labels and (name := self._first_name(self._by_likelihood(own, pictured, labels))):
+            return name, NamedBy.CELL
         return "", NamedBy.LINE
+
+    def _by_likelihood(self, cells: list[Cell], pictured: Cell, labels: dict[int, str]) -> list[Cell]:
+        """Return the cells of a row in the order in which they may name it, some of them twice."""
+        named = [cell for cell in cells if _is_naming(labels.get(cell.x, ""))]
+        people = [cell for cell in cells if _is_naming(labels.get(cell.x, ""), NAMING_PEOPLE)]
+        linked = [cell for cell in cells if not cell.pictures and self._tree.within(cell.element, "a[href]")]
+        with_picture = [pictured] if self._table.text(pictured) else []
+        headless = [] if labels.get(pictured.x, "") else with_picture
+        return [*named, *headless, *people, *linked[:1], *with_picture, *cells]
+
+    def _first_name(self, cells: list[Cell]) -> str:
+        return next((name for cell in cells if (name := self._name_in(cell))), "")
 
     def _name_in(self, cell: Cell) -> str:
         text = self._table.text(cell)

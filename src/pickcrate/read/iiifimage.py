@@ -105,10 +105,12 @@ class _Service(Struct, frozen=True):
     @property
     def _format(self) -> str:
         """Return JPEG, which all must have but those of level 0, or what these have instead (3.0, 4.5 and 5.5)."""
+        if self.cuts:
+            return "jpg"
         names = ("formats", "preferredFormats", "extraFormats")
-        said = [one for part in self.profiles for name in names for one in _parts(part.get(name))]
-        known = [one for one in said if isinstance(one, str) and one in _FORMATS]
-        return known[0] if known and "jpg" not in known and not self.cuts else "jpg"
+        stated = (one for part in self.profiles for name in names for one in _parts(part.get(name)))
+        known = [one for one in stated if isinstance(one, str) and one in _FORMATS]
+        return "jpg" if "jpg" in known or not known else known[0]
 
     @property
     def profiles(self) -> list[dict[str, Any]]:

@@ -68,17 +68,21 @@ class Admission:
 
     def _renewal(self, image: Image, entry: Entry, *, was_renewed: bool) -> Job | Outcome:
         """Return the job of asking whether a picture that the crate has changed, if that is wanted."""
-        again, there = self._order.again, self._crate.is_there(entry)
-        larger = larger_versions(image, entry) if there and not was_renewed else ()
-        if larger:
-            return Job(image, entry, larger, renews=True, seeks_larger=True)
-        if again is Again.SKIP or was_renewed or (again is Again.REFRESH and not there):
+        there = self._crate.is_there(entry)
+        if was_renewed:
             return as_held(image, entry, "" if there else LEFT)
+        if there and (larger := larger_versions(image, entry)):
+            return Job(image, entry, larger, renews=True, seeks_larger=True)
         same = tuple(candidate for candidate in image.candidates if brief(candidate.url) == entry.url)
-        tiles = same[0].tiles if same else ()
-        if tiles and there and again is Again.REFRESH and entry.etag == version_of(tiles[0]):
-            return as_held(image, entry, "")  # its description was read anew, and says the same
-        return Job(image, entry, same or image.candidates, renews=there)
+        match self._order.again:
+            case Again.SKIP:
+                return as_held(image, entry, "" if there else LEFT)
+            case Again.REFRESH if not there:
+                return as_held(image, entry, LEFT)
+            case Again.REFRESH if same and same[0].tiles and entry.etag == version_of(same[0].tiles[0]):
+                return as_held(image, entry, "")  # its description was read anew, and says the same
+            case _:
+                return Job(image, entry, same or image.candidates, renews=there)
 
     def request(self, job: Job) -> Request:
         """Return the request for the version that is being tried."""

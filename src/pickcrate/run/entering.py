@@ -69,6 +69,11 @@ class OnList(Struct, frozen=True):
     may_be_read: Callable[[str], bool] = lambda _: True
     """whether there may be a page at an address: a record has what it has"""
 
+    @property
+    def first_free(self) -> int:
+        """The number of the next image, behind its own."""
+        return self.number + len(self.images)
+
 
 class _Entry(Struct, frozen=True):
     """One item of a list with a page of its own, and the thumbnails that the list has of it."""
@@ -97,39 +102,58 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadPage) -
     page cannot be had, or shows nothing of its own, keeps its thumbnail. Folders in a folder of a listing of files
     are items as it is.
     """
-    images = on_list.images
-    of_item = [entry for entry in _by_address(on_list) if on_list.may_be_read(entry.address)]
-    wanted = [entry for entry in of_item if entry.is_wanted and entry.address not in on_list.gone_to][:limit]
-    on_list.gone_to.update(entry.address for entry in wanted)
-    entered = Entered(images)
-    number = on_list.number + len(images)
-    pages: list[tuple[_Entry, ItemPage]] = []
-    for done, (entry, opened) in enumerate(_opened(wanted, on_list.source, fetcher, entered), 1):
-        yield ItemPageRead(done, len(wanted))
-        if opened is not None:
-            held = read(opened, number)
-            number += len(held.images)
-            pages.append((entry, _page(entry, opened, held)))
-            inside = _inside(entry, opened, held)
-            new = [one for one in inside if one.address not in on_list.gone_to and on_list.may_be_read(one.address)]
-            wanted += (taken := new[: limit - len(wanted)])
-            on_list.gone_to.update(one.address for one in taken)
+    entries = [entry for entry in _by_address(on_list) if on_list.may_be_read(entry.address)]
+    wanted = [entry for entry in entries if entry.is_wanted and entry.address not in on_list.gone_to][:limit]
+    entered = Entered(on_list.images)
+    pages = yield from _pages(on_list, wanted, limit, fetcher, read, entered)
     entered.items = len(wanted)
     compared = [page for _, page in pages]
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
-        witness = [entry for entry in of_item if entry is not wanted[0]][:1]
+        witness = [entry for entry in entries if entry is not wanted[0]][:1]
+        number = on_list.first_free + len(compared[0].images)
         further = _opened(witness, on_list.source, fetcher, Entered([]))
         compared += [_page(entry, opened, read(opened, number)) for entry, opened in further if opened is not None]
-    others = strangers(compared, on_list.beside | {image.shown.url for image in images})
+    others = strangers(compared, on_list.beside | {image.shown.url for image in on_list.images})
     on_list.beside.update(image.shown.url for _, page in pages for image in page.images if image.number in others)
     entered.pages = [[_told(image, entry.item, others) for image in page.images] for entry, page in pages]
-    replaced: dict[int, str] = {}
-    for _, page in pages:
-        if own := sum(image.number not in others for image in page.images):
-            said = f"its item's page has {own} picture{'' if own == 1 else 's'} of it"
-            replaced |= dict.fromkeys((thumbnail.number for thumbnail in page.thumbnails), said)
-    entered.images = [replace(image, stranger=replaced.get(image.number, "")) for image in images]
+    replaced = _replaced([page for _, page in pages], others)
+    entered.images = [replace(image, stranger=replaced.get(image.number, "")) for image in on_list.images]
     return entered
+
+
+def _pages(
+    on_list: OnList, wanted: list[_Entry], limit: int, fetcher: Fetcher, read: ReadPage, entered: Entered
+) -> Generator[ItemPageRead, None, list[tuple[_Entry, ItemPage]]]:
+    """Yield how far it is; return the items that have a page, with it.
+
+    The folders in a folder are added to ``wanted``, as far as ``limit`` allows.
+    """
+    on_list.gone_to.update(entry.address for entry in wanted)
+    pages: list[tuple[_Entry, ItemPage]] = []
+    number = on_list.first_free
+    for done, (entry, opened) in enumerate(_opened(wanted, on_list.source, fetcher, entered), 1):
+        yield ItemPageRead(done, len(wanted))
+        if opened is None:
+            continue
+        held = read(opened, number)
+        number += len(held.images)
+        pages.append((entry, _page(entry, opened, held)))
+        inside = _inside(entry, opened, held)
+        new = [one for one in inside if one.address not in on_list.gone_to and on_list.may_be_read(one.address)]
+        taken = new[: limit - len(wanted)]
+        wanted += taken
+        on_list.gone_to.update(one.address for one in taken)
+    return pages
+
+
+def _replaced(pages: list[ItemPage], others: Mapping[int, str]) -> dict[int, str]:
+    """Return why thumbnails give way, by their number: the pages of their items have pictures of those."""
+    reasons: dict[int, str] = {}
+    for page in pages:
+        if own := sum(image.number not in others for image in page.images):
+            reason = f"its item's page has {own} picture{'' if own == 1 else 's'} of it"
+            reasons |= dict.fromkeys((thumbnail.number for thumbnail in page.thumbnails), reason)
+    return reasons
 
 
 def _page(entry: _Entry, opened: Opened, held: Held) -> ItemPage:

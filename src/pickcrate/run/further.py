@@ -62,9 +62,15 @@ class Listing(Struct, frozen=True):
 
 def is_list(references: list[Reference]) -> bool:
     """Tell whether a page shows several things: what comes after a page about one thing is another page's business."""
-    shown = [r for r in references if r.role is Role.SHOWN and not r.is_framed and r.is_on_page]
-    items = {r.item.title for r in shown if r.item.form is not ItemForm.PAGE}
-    return len(items) > 1 or len({r.url for r in shown}) >= _LEAST_OF_A_GALLERY
+    titles = set()
+    addresses = set()
+    for reference in references:
+        if reference.role is not Role.SHOWN or reference.is_framed or not reference.is_on_page:
+            continue
+        addresses.add(reference.url)
+        if reference.item.form is not ItemForm.PAGE:
+            titles.add(reference.item.title)
+    return len(titles) > 1 or len(addresses) >= _LEAST_OF_A_GALLERY
 
 
 def add_next_page(surveyed: Survey, page: Page, opened: Opened, *, of_several: bool) -> None:

@@ -134,10 +134,10 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
 
 def _refuse_browser_settings(given: Mapping[str, Any], browsing: Browsing) -> None:
     """Refuse settings of the browser where there is none, and those that do not go together."""
-    of_browser = ((name, row) for name, row in table().items() if row.group is Group.BROWSER)
-    named = [row.option(name) for name, row in of_browser if given.get(name) not in (None, [], (), row.default)]
-    if named and not browsing.is_on:
-        raise UsageError(f"{named[0]} is about pages in a browser", hint="it goes with --browser")
+    for name, row in table().items():
+        is_given = row.group is Group.BROWSER and given.get(name) not in (None, [], (), row.default)
+        if is_given and not browsing.is_on:
+            raise UsageError(f"{row.option(name)} is about pages in a browser", hint="it goes with --browser")
     if browsing.at and (given.get("profile") or given.get("show_browser") or given.get("browser_path")):
         raise UsageError(
             "--browser-at is a browser that is open already", hint="its profile and its window are its own"

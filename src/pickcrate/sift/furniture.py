@@ -380,9 +380,15 @@ SIGNS = (
 def _reason(seen: Seen) -> str:
     """Return what speaks for furniture, if it is enough; an empty text if not."""
     is_large = (seen.longer is not None and seen.longer >= _LARGE) or _is_linked_original(seen.image)
-    signs = [sign for sign in SIGNS if sign.whatever_size or not is_large]
-    found = [(sign.weight, words) for sign in signs if (words := sign.holds(seen))]
-    return "; ".join(words for _, words in found) if sum(weight for weight, _ in found) >= _ENOUGH else ""
+    weight = 0
+    reasons = []
+    for sign in SIGNS:
+        if is_large and not sign.whatever_size:
+            continue
+        if words := sign.holds(seen):
+            weight += sign.weight
+            reasons.append(words)
+    return "; ".join(reasons) if weight >= _ENOUGH else ""
 
 
 def _is_linked_original(image: Image) -> bool:
