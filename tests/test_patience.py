@@ -3,6 +3,7 @@
 import time
 from collections import Counter
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from threading import Lock
 from typing import ClassVar
@@ -159,6 +160,30 @@ def test_a_site_that_limits_its_rate_is_asked_at_its_pace(run: Program, bad: str
     assert (done.code, "20 pictures fetched" in done.out) == (0, True), done
     assert done.out.count("it refuses what it is asked for so fast") == 1
     assert sum(times for path, times in Bad.asked.items() if "limited" in path) < 40
+
+
+class Alone(Answering):
+    """A server that has one connection at a time, and closes any other."""
+
+    only: ClassVar[Lock] = Lock()
+
+    def handle(self) -> None:
+        if self.only.acquire(blocking=False):
+            with suppress(OSError):
+                super().handle()
+            self.only.release()
+
+    def do_GET(self) -> None:
+        if self.path == "/":
+            self.answer(200, b"".join(b"<img src=%d.png>" % n for n in range(5)), "text/html")
+        else:
+            self.answer(200, picture("PNG", (60, 40 + int(self.path[1]))))
+
+
+def test_a_site_that_takes_one_connection_gives_all_its_pictures(run: Program) -> None:
+    with serving(Alone) as port:
+        done = run("pack", f"http://127.0.0.1:{port}/", "--crate", "c", "--no-robots", "--as-shown")
+    assert "5 pictures fetched" in done.out, done.err
 
 
 def test_a_pace() -> None:

@@ -23,15 +23,15 @@ _UNSAID = object()
 
 
 class Handle:
-    """One of libcurl's easy handles: it behaves as ``manners`` say, shares ``cookies``, and is used again and again."""
+    """One of libcurl's easy handles: it behaves as ``manners`` say, and is used again and again."""
 
-    def __init__(self, manners: Manners, cookies: pycurl.CurlShare, open_socket: OpenSocket) -> None:
+    def __init__(self, manners: Manners, share: pycurl.CurlShare, open_socket: OpenSocket) -> None:
         self.curl = pycurl.Curl()
         self.errand: Errand | None = None
         """what it is under way for"""
         self._said: dict[int, object] = {}
         self._last: tuple[tuple[int, Any], ...] = ()
-        for option, value in _options(manners, cookies).items():
+        for option, value in _options(manners, share).items():
             self.curl.setopt(option, value)
         self.curl.setopt(pycurl.OPENSOCKETFUNCTION, lambda purpose, address: open_socket(self, purpose, address))
 
@@ -57,7 +57,7 @@ class Handle:
             self.tell(pycurl.HTTPGET, 1)
 
 
-def _options(manners: Manners, cookies: pycurl.CurlShare) -> dict[int, Any]:
+def _options(manners: Manners, share: pycurl.CurlShare) -> dict[int, Any]:
     """Return what holds for every transfer."""
     options: dict[int, Any] = {
         pycurl.NOSIGNAL: 1,
@@ -68,15 +68,15 @@ def _options(manners: Manners, cookies: pycurl.CurlShare) -> dict[int, Any]:
         pycurl.ACCEPT_ENCODING: "",
         pycurl.OPT_FILETIME: 1,
         pycurl.COOKIEFILE: "",
-        pycurl.SHARE: cookies,
+        pycurl.SHARE: share,
         pycurl.USERAGENT: manners.user_agent,
         pycurl.NOPROXY: "",  # who is asked directly is decided with the proxy, for each address
         pycurl.CONNECTTIMEOUT_MS: max(1, int(manners.timeout * 1000)),
     }
     if manners.rate:
-        share = max(1, manners.rate // manners.at_once)
-        options[pycurl.MAX_RECV_SPEED_LARGE] = share
-        options[pycurl.BUFFERSIZE] = min(BUFFER, max(1024, share // 8))  # more would come in bursts
+        rate = max(1, manners.rate // manners.at_once)
+        options[pycurl.MAX_RECV_SPEED_LARGE] = rate
+        options[pycurl.BUFFERSIZE] = min(BUFFER, max(1024, rate // 8))  # more would come in bursts
     return options
 
 

@@ -27,8 +27,6 @@ class Site(Struct):
     asking_rules: bool = False
     names_private: bool = False
     """its host is spelled as a private address"""
-    is_mixed: bool = False
-    """its name has private addresses beside public ones: a connection that is there may lead to either"""
     proxy: str = ""
     """what it is asked through; empty if directly"""
     refusals: int = 0

@@ -28,7 +28,7 @@ class Descriptor:
 
 
 class Shared:
-    """What the fetchers of one run share: the cache, the rules of sites, and cookies (in memory, for this run)."""
+    """What the fetchers of one run share: the cache, the rules of sites, connections, and cookies (for this run)."""
 
     def __init__(self, cache: Cache, cookies: str = "") -> None:
         """Make an empty jar, or one with the cookies of a file in the Netscape format."""
@@ -38,13 +38,17 @@ class Shared:
         """of sites, by their origins"""
         self.private_origins: set[str] = set()
         """origins whose answers came from private addresses"""
+        self.mixed_origins: set[str] = set()
+        """origins whose names have private addresses beside public ones: a connection may lead to either"""
         self.typed_origins: set[str] = set()
         """origins that the user typed: the user's own header fields and passwords go there and nowhere else"""
-        self.cookies = pycurl.CurlShare()
-        self.cookies.setopt(pycurl.SH_SHARE, pycurl.LOCK_DATA_COOKIE)
+        self.share = pycurl.CurlShare()
+        """libcurl's own: cookies, and connections, as a site may allow one alone, or a few"""
+        for shared in (pycurl.LOCK_DATA_COOKIE, pycurl.LOCK_DATA_CONNECT):
+            self.share.setopt(pycurl.SH_SHARE, shared)
         self._jar = pycurl.Curl()
         self._jar.setopt(pycurl.COOKIEFILE, cookies)
-        self._jar.setopt(pycurl.SHARE, self.cookies)
+        self._jar.setopt(pycurl.SHARE, self.share)
         if cookies:
             self._jar.setopt(pycurl.COOKIELIST, "RELOAD")
 

@@ -222,7 +222,7 @@ class CurlFetcher:
         """Return how far an answer is trusted: whoever owns a name may put a private address beside a public one."""
         site = errand.site
         if is_private and not site.names_private and not site.proxy and private.is_mixed(host_of(errand.url)):
-            site.is_mixed = True
+            self._shared.mixed_origins.add(site.origin)
             return errand.trust.fallen()
         if is_private:
             self._shared.private_origins.add(site.origin)
@@ -246,7 +246,7 @@ class CurlFetcher:
     def _send(self, errand: Errand, body: Body) -> None:
         """Put an errand under way: a first try, or another."""
         request, site, url = errand.request, errand.site, errand.url
-        handle = self._idle.pop() if self._idle else Handle(self.manners, self._shared.cookies, self._open_socket)
+        handle = self._idle.pop() if self._idle else Handle(self.manners, self._shared.share, self._open_socket)
         self._shared.set_for(request)
         handle.curl.setopt(pycurl.URL, url)
         if url.startswith("https:") and (trusted := trusted_certificates()):
@@ -254,7 +254,7 @@ class CurlFetcher:
         fields = [f"Accept: {request.accept}"]
         if request.typed and not errand.hops:
             self._shared.typed_origins.add(site.origin)
-        is_typed = site.origin in self._shared.typed_origins
+        is_typed, mixed = site.origin in self._shared.typed_origins, self._shared.mixed_origins
         if is_typed:
             fields += self.manners.fields
         if request.first:
@@ -272,7 +272,7 @@ class CurlFetcher:
             (pycurl.NETRC, pycurl.NETRC_OPTIONAL if is_typed else pycurl.NETRC_IGNORED),
             (pycurl.PROXY, site.proxy),
             (pycurl.REFERER, _told_referer(request.referer, site, url) if request.referer else ""),
-            (pycurl.FRESH_CONNECT, site.is_mixed and not self._may_be_private(errand.trust)),
+            (pycurl.FRESH_CONNECT, site.origin in mixed and not self._may_be_private(errand.trust)),
         )
         handle.send_form(errand.form)
         handle.curl.setopt(pycurl.WRITEFUNCTION, body.write)
