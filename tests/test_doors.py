@@ -98,6 +98,12 @@ def test_failures_have_words() -> None:
         ("data:text/plain;charset=utf-8;base64 , a G k = ", b"hi"),
         ("data:nothing", None),
         ("data:;base64,!!", None),
+        ("data:;base64,W%0C%20A", b"X"),
+        ("data:;base64,WA==", b"X"),
+        ("data:;base64,WA=", None),
+        ("data:;base64,W%3DA", None),
+        ("data:;base64,W", None),
+        ("data:;base64;x,WA", b"WA"),
         ("blob:https://g.example/1", None),
     ],
 )

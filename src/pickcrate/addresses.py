@@ -126,9 +126,22 @@ def decode_data(address: str) -> tuple[str, bytes] | None:
     media_type, _, last = head.rpartition(";")
     if last.strip().lower() != "base64":
         return head.strip(), octets
-    plain = b"".join(octets.split())
+    decoded = _forgiving_base64(octets)
+    return None if decoded is None else (media_type.strip(), decoded)
+
+
+def _forgiving_base64(text: bytes) -> bytes | None:
+    """Return what base64 stands for, or None if it is malformed (Infra standard, 8: forgiving-base64 decode)."""
+    # 1. Remove ASCII whitespace.
+    digits = text.translate(None, b"\t\n\f\r ")
+    # 2. Of a whole number of groups, remove up to two signs of padding.
+    if len(digits) % 4 == 0:
+        digits = digits.removesuffix(b"=").removesuffix(b"=")
+    # 3. and 4. One digit alone is no byte; what else is no digit makes it malformed.
+    if len(digits) % 4 == 1 or b"=" in digits:
+        return None
     try:
-        return media_type.strip(), b64decode(plain + b"=" * (-len(plain) % 4), validate=True)
+        return b64decode(digits + b"=" * (-len(digits) % 4), validate=True)
     except ValueError:
         return None
 
