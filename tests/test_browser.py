@@ -704,6 +704,16 @@ def test_where_no_other_browser_starts_the_next_page_fails(
     assert "storm.html: the browser is gone, and the browser does not start" in done.err
 
 
+def test_a_program_that_never_answers_is_no_browser(
+    run: Program, museum: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "hangs").write_text("#!/bin/sh\nexec sleep 1000\n")
+    (tmp_path / "hangs").chmod(0o755)
+    monkeypatch.setattr("pickcrate.browser.running._LONGEST_START", 1.0)
+    done = run("look", f"{museum}/wall.html", "--browser", "--browser-path", "./hangs")
+    assert (done.code, "the browser does not start: no answer in 1 seconds" in done.err) == (1, True), done.err
+
+
 def test_a_temporary_folder_with_a_long_path(
     run: Program, museum: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -40,7 +40,8 @@ def browser_program(chosen: str) -> str:
     Raises UsageError if there is none, with what to install.
     """
     if chosen:
-        found = shutil.which(str(Path(chosen).expanduser()))
+        named = Path(chosen).expanduser()
+        found = shutil.which(str(named)) or shutil.which(str(named.absolute()))
         if found is None:
             raise UsageError(f"--browser-path {chosen}: no such program", hint="give the path of the browser's program")
         return found

@@ -33,6 +33,9 @@ WIDTH, HEIGHT = 1280, 800
 SCALE = 3
 """Pixels of the screen for one of the page: the largest of what a page has for screens is what it loads."""
 
+_LONGEST_START = 60.0
+"""Seconds that a browser may take to start."""
+
 _SWITCHES = (
     "--no-first-run",
     "--no-default-browser-check",
@@ -166,6 +169,7 @@ class Running:
             "chromium_sandbox": os.name == "nt" or os.geteuid() != 0,
             "proxy": self._proxy(),
             "handle_sigint": False,
+            "timeout": _LONGEST_START * 1000,
         }
         window: dict[str, Any] = {
             "viewport": {"width": WIDTH, "height": HEIGHT},
@@ -242,6 +246,9 @@ class Running:
             return PickCrateError(
                 "a browser cannot be driven from inside an event loop (a notebook has one)", hint=hint
             )
+        if "Timeout" in words:
+            hint = "try again when this machine has less to do; it may be no browser: say which with --browser-path"
+            return PickCrateError(f"the browser does not start: no answer in {_LONGEST_START:.0f} seconds", hint=hint)
         said = next((line.strip() for line in words.splitlines() if line.strip()), "")
         hint = "it may be too old, or no browser: say which with --browser-path"
         return PickCrateError(f"the browser does not start: {said[:200]}", hint=hint)
