@@ -13,6 +13,9 @@ from pickcrate.read.office import office_page
 from pickcrate.read.opendocumentpage import opendocument_page
 
 _R = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
+_SHEETS = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+_TYPES = "http://schemas.openxmlformats.org/package/2006/content-types"
+_BOOK = "application/vnd.openxmlformats-officedocument.spreadsheetml"
 _NAMES = f'xmlns:w="w" xmlns:p="p" xmlns:a="a" xmlns:wp="wp" xmlns:mc="mc" xmlns:v="v" xmlns:o="o" xmlns:r="{_R}"'
 _ODF = 'xmlns:office="o" xmlns:text="t" xmlns:draw="d" xmlns:svg="s" xmlns:table="b" xmlns:presentation="p" xmlns:xlink="http://www.w3.org/1999/xlink"'
 
@@ -138,6 +141,39 @@ def test_pictures_on_a_sheet_are_named_by_their_rows(run: Program, tmp_path: Pat
     rows = run("look", "kites.xlsx", "--format", "jsonl").rows
     assert [(row["item"], row["columns"]["Maker"], row["width"]) for row in rows] == [
         ("Red Delta", "Ino", 302), ("Blue Box", "Ysolde", 303)]  # fmt: skip
+
+
+def test_pictures_that_are_the_values_of_cells_are_named_by_their_rows(run: Program, tmp_path: Path) -> None:
+    def cells(number: int, kite: str, maker: str, photo: str) -> str:
+        said = (
+            f'<c r="{column}{number}" t="str"><v>{text}</v></c>'
+            for column, text in zip("AB", (kite, maker), strict=True)
+        )
+        return f'<row r="{number}">{"".join(said)}{photo}</row>'
+
+    photo = '<c r="C{0}" t="e" vm="{1}"><v>#VALUE!</v></c>'
+    rows = cells(1, "Kite", "Maker", "") + cells(2, "Red Delta", "Ino", photo.format(2, 2))
+    rows += cells(3, "Blue Box", "Ysolde", photo.format(3, 1)) + cells(4, "Lost", "Bram", photo.format(4, 3))
+    rel = "http://schemas.microsoft.com/office/2017/06/relationships"
+    parts = ("metadata", "richData/rdrichvalue", "richData/rdrichvaluestructure", "richData/richValueRel")
+    key = '<k n="_rvRel:LocalImageIdentifier" t="i"/><k n="CalcOrigin" t="i"/>'
+    write(tmp_path / "kites.xlsx", {
+        "[Content_Types].xml": f'<Types xmlns="{_TYPES}"><Override PartName="/xl/workbook.xml" ContentType="{_BOOK}.sheet.main+xml"/></Types>',
+        "_rels/.rels": relationships(("a", "officeDocument", "xl/workbook.xml")),
+        "xl/workbook.xml": f'<workbook xmlns="{_SHEETS}" xmlns:r="{_R}"><sheets><sheet name="Kites" sheetId="1" r:id="s"/></sheets></workbook>',
+        "xl/_rels/workbook.xml.rels": relationships(("s", "worksheet", "worksheets/sheet1.xml"), *((p, rel, f"{p}.xml") for p in parts)),
+        "xl/worksheets/sheet1.xml": f'<worksheet xmlns="{_SHEETS}"><sheetData>{rows}</sheetData></worksheet>',
+        "xl/metadata.xml": f'<metadata xmlns="{_SHEETS}"><metadataTypes><metadataType name="XLDAPR"/><metadataType name="XLRICHVALUE"/></metadataTypes>'
+        '<futureMetadata name="XLRICHVALUE"><bk><ext><rvb i="0"/></ext></bk><bk><ext><rvb i="1"/></ext></bk></futureMetadata>'
+        '<valueMetadata><bk><rc t="2" v="0"/></bk><bk><rc t="2" v="1"/></bk><bk><rc t="2" v="9"/></bk></valueMetadata></metadata>',
+        "xl/richData/rdrichvalue.xml": "<d><rv s='0'><v>1</v><v>5</v></rv><rv s='1'><v>0</v><v>5</v><v>At dusk</v></rv></d>",
+        "xl/richData/rdrichvaluestructure.xml": f"<d><s t='_localImage'>{key}</s><s t='_localImage'>{key}<k n='Text' t='s'/></s></d>",
+        "xl/richData/richValueRel.xml": f"<d xmlns:r='{_R}'><rel r:id='i1'/><rel r:id='i2'/></d>",
+        "xl/richData/_rels/richValueRel.xml.rels": relationships(*((f"i{n}", "image", f"../media/image{n}.png") for n in (1, 2))),
+    }, [f"xl/media/image{n}.png" for n in (1, 2)])  # fmt: skip
+    found = run("look", "kites.xlsx", "--format", "jsonl").rows
+    assert [(row["item"], row["columns"].get("Maker"), row["alt"], row["url"].rpartition("/")[2]) for row in found] == [
+        ("Red Delta", "Ino", "At dusk", "image1.png"), ("Blue Box", "Ysolde", None, "image2.png")]  # fmt: skip
 
 
 def test_what_is_nested_or_broken_costs_little() -> None:

@@ -8,6 +8,7 @@ import socket
 import time
 from base64 import b64decode
 from collections.abc import Callable, Iterable, Iterator
+from contextlib import suppress
 from itertools import islice
 from pathlib import Path
 from random import uniform
@@ -233,6 +234,8 @@ class BrowserFetcher:
         try:
             path.write_bytes(shot)
         except OSError as error:
+            with suppress(OSError):  # half a picture is none
+                path.unlink()
             return [Flaw("browser", f"--shot {path}: cannot be written: {(error.strerror or str(error)).lower()}")]
         return []
 

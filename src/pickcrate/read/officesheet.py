@@ -1,14 +1,16 @@
-"""The pictures that lie on the sheets of a workbook, as a page: each in the row that it is laid on.
+"""The pictures on the sheets of a workbook, and in their cells, as a page: each in the row that it is laid on.
 
 Office Open XML (ECMA-376), part 1, 20.5 (SpreadsheetML drawings).
 """
 
 import itertools
+import zipfile
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from html import escape
 from typing import BinaryIO
 
+from pickcrate.read.cellpictures import pictures_in_cells
 from pickcrate.read.office import (
     PROPERTIES,
     Load,
@@ -19,10 +21,12 @@ from pickcrate.read.office import (
     titled,
 )
 from pickcrate.read.workbook import shown_rows
-from pickcrate.read.worksheetlinks import MOST_SHEETS
+from pickcrate.read.worksheetlinks import MOST_SHEETS, elements, place_of
 from pickcrate.read.xmltree import within, xml_root
 
 _MOST_ROWS, _MOST_COLUMNS = 20_000, 200
+_NO_TEXT = "#VALUE!"
+"""what stands in a cell whose value is a picture, for programs that know of none"""
 
 _Laid = dict[int, dict[int, list[str]]]
 """the pictures of a sheet, as HTML, by the row and the column that they are laid on, from 0"""
@@ -38,6 +42,11 @@ def sheets_page(file: BinaryIO, load: Load) -> str | None:
     sheets = itertools.islice(within(root, "sheet"), MOST_SHEETS)
     named = {sheet.get("name") or "": target_of(sheet, leads) for sheet in sheets}
     laid = {title: _laid_on(path, load) for title, path in named.items() if path}
+    if pictures := pictures_in_cells(part, load):
+        with zipfile.ZipFile(file) as archive:
+            for title, path in named.items():
+                if path:
+                    _add_values(laid[title], archive, path, pictures)
     tables = {title: _table(rows, laid[title]) for title, rows in shown_rows(file) if laid.get(title)}
     if not tables:
         return None
@@ -62,6 +71,15 @@ def _laid_on(sheet: str, load: Load) -> _Laid:
     return laid
 
 
+def _add_values(laid: _Laid, archive: zipfile.ZipFile, sheet: str, pictures: list[str]) -> None:
+    """Add the pictures that are the values of a sheet's cells."""
+    for cell in elements(archive, sheet, "c"):
+        said, place = cell.get("vm") or "", place_of(cell.get("r") or "")
+        if place is not None and said.isdecimal() and 0 < int(said) <= len(pictures):
+            row, column = place
+            laid[row - 1][column - 1].append(pictures[int(said) - 1])
+
+
 def _table(rows: Iterator[Sequence[str]], laid: _Laid) -> str:
     """Return a sheet as a table: its first row that says anything has the heads, if no picture is laid on it."""
     last = min(max(laid), _MOST_ROWS)
@@ -72,7 +90,7 @@ def _table(rows: Iterator[Sequence[str]], laid: _Laid) -> str:
             continue
         tag = "td" if written or pictures else "th"
         width = min(max(len(cells), max(pictures, default=-1) + 1), _MOST_COLUMNS)
-        shown = (escape(cells[at]) if at < len(cells) else "" for at in range(width))
+        shown = (escape(cells[at]) if at < len(cells) and cells[at] != _NO_TEXT else "" for at in range(width))
         held = (f"<{tag}>{said}{''.join(pictures.get(at, ()))}</{tag}>" for at, said in enumerate(shown))
         written.append(f"<tr>{''.join(held)}</tr>")
     return f"<table>{''.join(written)}</table>"

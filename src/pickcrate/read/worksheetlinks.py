@@ -37,7 +37,7 @@ def links_in(file: BinaryIO) -> dict[str, Links]:
     """
     with zipfile.ZipFile(file) as archive:
         targets = _targets(archive, _BOOK)
-        named = [(element.get("name") or "", element.get(_ID) or "") for element in _elements(archive, _BOOK, "sheet")]
+        named = [(element.get("name") or "", element.get(_ID) or "") for element in elements(archive, _BOOK, "sheet")]
         return {title: _links_of(archive, targets[one]) for title, one in named[:MOST_SHEETS] if one in targets}
 
 
@@ -45,25 +45,29 @@ def _links_of(archive: zipfile.ZipFile, part: str) -> Links:
     targets = _targets(archive, part)
     found: Links = {}
     left = MOST_LINKS
-    for element in _elements(archive, part, "c", "hyperlink"):
+    for element in elements(archive, part, "c", "hyperlink"):
         if element.tag.endswith("}c"):
             formula = _IN_FORMULA.match(element.findtext("{*}f") or "")
             url, place = formula[1] if formula is not None else "", element.get("r") or ""
         else:
             url, place = targets.get(element.get(_ID) or "", ""), element.get("ref") or ""
-        cell = _CELL.match(place) if is_address(url) else None
+        cell = place_of(place) if is_address(url) else None
         if cell is not None and left:
             left -= 1
-            found.setdefault(_column(cell[1]), {})[int(cell[2])] = url
+            row, column = cell
+            found.setdefault(column, {})[row] = url
     return found
 
 
-def _column(letters: str) -> int:
-    """Return the number of a column, from 1, by its letters: A, B, … Z, AA."""
-    number = 0
-    for letter in letters:
-        number = 26 * number + ord(letter) - ord("A") + 1
-    return number
+def place_of(reference: str) -> tuple[int, int] | None:
+    """Return the row and the column, both from 1, of a cell, or of the first of several: "B3", "AA7:AB9"."""
+    cell = _CELL.match(reference)
+    if cell is None:
+        return None
+    column = 0
+    for letter in cell[1]:
+        column = 26 * column + ord(letter) - ord("A") + 1
+    return int(cell[2]), column
 
 
 def _targets(archive: zipfile.ZipFile, part: str) -> dict[str, str]:
@@ -71,7 +75,7 @@ def _targets(archive: zipfile.ZipFile, part: str) -> dict[str, str]:
     return targets_of(part, lambda path: archive.read(path) if path in known else b"")
 
 
-def _elements(archive: zipfile.ZipFile, part: str, *names: str) -> Iterator["etree._Element"]:
+def elements(archive: zipfile.ZipFile, part: str, *names: str) -> Iterator["etree._Element"]:
     """Yield the elements of a part that have one of some names; each is gone when the next is asked for."""
     from lxml import etree  # noqa: PLC0415 (only workbooks with links need it)
 
