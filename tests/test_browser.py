@@ -482,16 +482,20 @@ def test_what_a_thumbnail_opens_is_its_original(run: Program, web: Server) -> No
             "<label><input type=radio name=c value=a>Red</label><label><input type=radio name=c value=b>Blue</label>",
             "label",
         ),
+        ("<i class=of-colour title=Red data-c=a></i><i class=of-colour title=Blue data-c=b></i>", ".of-colour"),
     ],
 )
 def test_what_may_be_chosen_is_chosen_and_named_after_that(
     run: Program, web: Server, markup: str, pressed: str
 ) -> None:
     listen = (
-        "document.querySelectorAll('select, input').forEach((one) => one.onchange = () => big.src = `${one.value}.png`)"
+        "document.querySelectorAll('select, input').forEach((one) => one.onchange = () => big.src = `${one.value}.png`);"
+        "document.querySelectorAll('i').forEach((one) => one.onclick = () => big.src = `${one.dataset.c}.png`)"
     )
     shop = f"<form method=post action=/buy>{markup}<button>Next</button></form><p>Kites<p>of the<p>museum"
-    shop += "<p><img id=big src=0.png alt=Delta>"
+    shop += (
+        "<p><img id=big src=0.png alt=Delta><style>i { display: inline-block; padding: 9px; background: red }</style>"
+    )
     (web.www / "p.html").write_text(f"<h1>Kites</h1>{shop}<script>{listen}</script>")
     for n, name in enumerate("0ab"):
         (web.www / f"{name}.png").write_bytes(picture("PNG", (300, 200), (n * 90, 9, 9)))

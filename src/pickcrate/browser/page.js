@@ -88,6 +88,7 @@ async ([name, argument]) => {
       store: document.implementation.createHTMLDocument(""),
       pressed: new Set(),  // the last one last
       chosen: "",  // what that is called, if it is one of several to choose from
+      bringsOne: false,  // whether that is no choice by its markup: of one picture that came alone it is the name
       named: new WeakSet(),  // the pictures that are called after it
       before: new Set(),  // the addresses that were there when that was pressed
     });
@@ -118,20 +119,26 @@ async ([name, argument]) => {
   const wordsOf = (card, picture) =>
     folded([picture.alt, picture.title, picture.ariaLabel, card.textContent].filter(Boolean).join(" "));
   // A picture that came in another's place as something was chosen is of that, and mostly nothing else says so.
-  const nameAfterChoice = (picture, address) => {
-    const { before, chosen, named } = seen();
-    if (!chosen || before.has(address) || (picture.title && !named.has(picture))) return;
-    picture.title = chosen;
-    named.add(picture);
+  const nameAfterChoice = () => {
+    const { before, bringsOne, chosen, named } = seen();
+    if (!chosen) return;
+    const isNew = (picture) => /^https?:/.test(addressOf(picture)) && !before.has(addressOf(picture));
+    const came = all(PICTURES).filter(isNew);
+    if (bringsOne && new Set(came.map(addressOf)).size !== 1) return;
+    for (const picture of came) {
+      if (picture.title && !named.has(picture)) continue;
+      picture.title = chosen;
+      named.add(picture);
+    }
   };
   const lookedAt = () => {
     const { addresses, cards, store } = seen();
     const known = new Map();
+    nameAfterChoice();
     for (const picture of all(PICTURES)) {
       const address = addressOf(picture);
       if (!/^https?:/.test(address) || addresses.size >= MOST_SEEN) continue;
       addresses.add(address);
-      nameAfterChoice(picture, address);
       if (cards.has(address)) continue;
       const card = cardOf(picture, known);
       const words = wordsOf(card, picture);
@@ -226,6 +233,13 @@ async ([name, argument]) => {
     element instanceof HTMLSelectElement ? [...element.options].filter((option) => option.value) : [element];
   const selected = (selector) => tried(() => all(selector).flatMap(choices).filter(may), []);  // it may be no selector
   const unpressed = (selector) => selected(selector).filter((element) => !seen().pressed.has(element));
+
+  // What an element is called that no other has for a name of all that a selector selects: a swatch, a tab, a thumbnail.
+  const swatch = (element, selector) => {
+    const label = says(element);
+    const isOwn = selected(selector).filter((one) => says(one) === label).length === 1;
+    return isOwn && selected(selector).length > 1 && label.length <= LONGEST_LABEL && /\p{L}{2}/u.test(label) ? label : "";
+  };
 
   // By what it is called, or by a few words with something to press. What holds the page's matter, or leads through
   // the site, is none, whatever it says of cookies.
@@ -351,8 +365,9 @@ async ([name, argument]) => {
       if (!found || (isChoice(found) && seen().pressed.has(found))) return null;  // choosing it again brings nothing
       seen().pressed.delete(found);
       seen().pressed.add(found);
-      seen().before = new Set(all("img").map(addressOf));
-      seen().chosen = isChoice(found) ? says(found.labels?.[0] || found) : "";
+      seen().before = new Set(all(PICTURES).map(addressOf));
+      seen().bringsOne = !isChoice(found);
+      seen().chosen = isChoice(found) ? says(found.labels?.[0] || found) : named.length ? "" : swatch(found, wanted);
       learned.due.clear();
       learned.opened.length = 0;
       return found;
