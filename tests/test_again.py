@@ -1,6 +1,7 @@
 """A crate over time: what changed, what robots are asked not to take, names that servers give, an archive, a log."""
 
 import re
+import shutil
 import zipfile
 from base64 import b64encode
 from collections.abc import Iterator
@@ -255,3 +256,33 @@ def test_digests_that_are_announced(fields: dict[str, str], holds: bool) -> None
 )  # fmt: skip
 def test_robots_rules_of_an_answer(field: str, bar: str) -> None:
     assert rights_of_answer({"x-robots-tag": field}, "pickcrate").bar == bar
+
+
+def test_a_crate_that_has_lost_its_ledger_is_known_by_its_list(run: Program, web: Server, tmp_path: Path) -> None:
+    for n, name in enumerate(("red", "{blue}", "=sum", "-1", "gone", "cut")):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (60, 40 + n)))
+    (web.www / "twin.png").write_bytes((web.www / "red.png").read_bytes())
+    names = ("red.png", "%7Bblue%7D.png", "=sum.png", "-1.png", "twin.png", "gone.png", "cut.png")
+    (web.www / "p.html").write_text("".join(f"<img src='{name}'>" for name in names))
+    line = ("pack", f"{web.address}/p.html", "--crate", "c", "--shelf", "{type}")
+    assert run(*line).code == 0
+    crate = tmp_path / "crates" / "c"
+    before = listed()
+    files = {path: path.read_bytes() for path in (crate / "png").iterdir()}
+    assert len(before) == len(names) == len(files) + 1
+    shutil.rmtree(crate / ".pickcrate")
+    (crate / "png" / "gone.png").unlink()
+    (crate / "png" / "cut.png").write_bytes(b"cut")
+    with (crate / "crate.csv").open("a") as stream:
+        stream.write(f"../../p.html,{web.address}/x.png,,,,,,,,5,{'0' * 64}\nc,d\n")
+    web.requests()
+    assert "would be" in run(*line, "--dry-run").out
+    done = run(*line)
+    assert (done.code, "crates/c had lost its ledger: 5 pictures of it are known by its list" in done.out) == (0, True)
+    assert [path for path in web.requests() if path.endswith("png")] == ["/gone.png", "/cut.png"]
+    after = {row["url"]: row for row in listed()}
+    same = [row for row in before if row["url"].rpartition("/")[2] not in {"gone.png", "cut.png"}]
+    assert [after[row["url"]] for row in same] == same
+    assert {path.name for path in (crate / "png").iterdir()} == {path.name for path in files} | {"cut 2.png"}
+    assert "stray    png/cut.png" in run("audit", "c").out
+    assert "lost its ledger" not in run(*line).out

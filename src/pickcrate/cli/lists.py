@@ -27,6 +27,7 @@ from pickcrate.record import (
 )
 from pickcrate.run.events import (
     Archived,
+    CrateOpened,
     Found,
     ItemPageRead,
     ItemPagesRead,
@@ -229,7 +230,9 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, l
                         archive = path
                     case PageRead():
                         pages.show(event)
-                    case RowRefused() | SourceFailed() | ListOpened() | NextPagesRead() | ItemPagesRead():
+                    case (
+                        RowRefused() | SourceFailed() | ListOpened() | NextPagesRead() | ItemPagesRead() | CrateOpened()
+                    ):
                         tally.complete &= note(event, out)
                     case _:
                         pass
@@ -257,11 +260,14 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
             out.line((read if items else "no items with pages of their own here", "cyan"))
         case NextPagesRead(_, pages, end):
             out.line((f"{count(pages, 'page')} of the list: {end.value.format(more=2 * pages)}", "cyan"))
+        case CrateOpened(path, regained) if regained:
+            known = f"{count(regained, 'picture')} of it {'is' if regained == 1 else 'are'} known"
+            out.line((f"{shown(str(path))} had lost its ledger: {known} by its list, crate.csv", "yellow"))
         case SourceFailed(_, error):
             say_error(error.message, error.hint)
         case _:
             pass
-    return isinstance(event, ListOpened | NextPagesRead | ItemPageRead | ItemPagesRead)
+    return isinstance(event, ListOpened | NextPagesRead | ItemPageRead | ItemPagesRead | CrateOpened)
 
 
 def data_stream() -> TextIO:

@@ -48,6 +48,7 @@ def _insert(columns: tuple[str, ...]) -> str:
 
 
 _INSERT, _INSERT_USUAL = _insert(COLUMNS), _insert(_USUAL)
+_INSERT_LISTED = _INSERT.replace("INSERT", "INSERT OR IGNORE", 1)
 _all_of, _usual_of, _others_of = attrgetter(*COLUMNS), attrgetter(*_USUAL), attrgetter(*COLUMNS[len(_USUAL) :])
 _changed_of = attrgetter(*COLUMNS[1:], "seq")
 
@@ -55,8 +56,11 @@ _changed_of = attrgetter(*COLUMNS[1:], "seq")
 class Ledger(LedgerReader):
     """An open ledger for the run that writes it; the crate's lock is held by who opens it."""
 
-    def __init__(self, places: Places) -> None:
-        """Open or make the ledger of a crate; CrateError if it cannot be."""
+    def __init__(self, places: Places, listed: Iterable[Entry] = ()) -> None:
+        """Open or make the ledger of a crate; CrateError if it cannot be.
+
+        One that is made knows the pictures that are ``listed``.
+        """
         # Rows wait to be written together: one statement for many costs a tenth of one each.
         self._unwritten: list[Entry] = []
         self._unwritten_contents: dict[str, Entry] = {}
@@ -69,8 +73,8 @@ class Ledger(LedgerReader):
         self._last_done = 0
         with told(places):
             is_made = not places.ledger.exists()
-            if is_made:
-                _make(places.ledger)
+            self.regained = _make(places.ledger, listed) if is_made else 0
+            """how many pictures are known from a list, as the ledger was gone"""
             refuse_empty(places)
             self._db = sqlite3.connect(places.ledger, isolation_level=None, timeout=1)
             self._db.execute("PRAGMA journal_mode = WAL")
@@ -315,10 +319,22 @@ class Ledger(LedgerReader):
             self._db.execute("BEGIN")
 
 
-def _make(path: Path) -> None:
-    """Make a ledger that is whole from the moment it is there: a killed run leaves none, or a good one."""
+def _make(path: Path, listed: Iterable[Entry]) -> int:
+    """Make a ledger that is whole from the moment it is there: a killed run leaves none, or a good one.
+
+    Return how many of the ``listed`` pictures it knows. Of several addresses with one file each has a name of its own.
+    """
     beside = path.with_name(f"{path.name}.new")
     beside.unlink(missing_ok=True)
+    known = 0
     with closing(sqlite3.connect(beside, isolation_level=None)) as database:
         upgrade(database, 0)
+        database.execute("BEGIN")
+        for entry in listed:
+            for name in (entry.name, f"{entry.name} ~{entry.seq}"):
+                if database.execute(_INSERT_LISTED, (*_all_of(replace(entry, name=name)), key(name))).rowcount:
+                    known += 1
+                    break
+        database.execute("COMMIT")
     beside.rename(path)
+    return known

@@ -29,6 +29,7 @@ from pickcrate.crate.lock import Lock
 from pickcrate.crate.moving import copy_in, move_in
 from pickcrate.crate.places import Places, dated, unwritable
 from pickcrate.crate.reading import LedgerReader, in_use, told
+from pickcrate.crate.regained import listed_entries
 from pickcrate.errors import CrateError
 from pickcrate.name import Naming, finish, key
 from pickcrate.values import Grade, Image, Measure, Measures
@@ -68,7 +69,7 @@ class Crate:
         except OSError as error:
             raise unwritable(root, error) from error
         try:
-            self.ledger = Ledger(self.places)
+            self.ledger = Ledger(self.places, listed_entries(Places(strays_of or root)))
             self._lock.sign()
             self.drop_incoming()
             if strays_of is None:

@@ -41,7 +41,8 @@ def locate(name: str, into: Path) -> Path:
     path = crate_at(name, into)
     if path is not None:
         return path
-    raise UsageError(f"{name}: no crate there, nor under {into}", hint="a crate is a folder that pickcrate pack made")
+    hint = "a crate is a folder that pickcrate pack made; one that has lost its .pickcrate is one again after a pack"
+    raise UsageError(f"{name}: no crate there, nor under {into}", hint=hint)
 
 
 def audit(root: Path) -> Iterator[Discrepancy | Audited]:

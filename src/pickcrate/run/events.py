@@ -103,6 +103,8 @@ class CrateOpened(Struct, frozen=True):
     """The crate is open for writing."""
 
     path: Path
+    regained: int = 0
+    """how many of its pictures are known from its list alone, as its ledger was gone"""
 
 
 class Moved(Struct, frozen=True):

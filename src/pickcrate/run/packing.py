@@ -28,7 +28,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
         return
     root = crate_root(into, first.image, order)
     with Crate(root) as crate:
-        yield CrateOpened(root)
+        yield CrateOpened(root, crate.ledger.regained)
         others = [path for path in crates_named(order.excepts, into.into) if path.resolve() != root.resolve()]
         twins = None
         if order.drops_alike:

@@ -1,0 +1,56 @@
+"""What a crate holds, by its list: for a ledger that is gone. Who copies files leaves out what begins with a dot."""
+
+import csv
+from collections.abc import Iterator
+from pathlib import PurePosixPath
+
+from pickcrate.addresses import brief
+from pickcrate.crate.entry import Entry, State
+from pickcrate.crate.places import Places
+from pickcrate.lazyre import lazy
+from pickcrate.read.picklist import plain_cell
+from pickcrate.record import CRATE_COLUMNS
+
+_HASH = lazy(r"[0-9a-f]{64}")
+_NEEDED = frozenset(("file", "url", "sha256", "bytes"))
+_NUMBERS = frozenset(("width", "height", "bytes"))
+_LONGEST_NUMBER = 15
+
+
+def listed_entries(places: Places) -> Iterator[Entry]:
+    """Yield the pictures in the list of a crate whose files are there, and as large as it says.
+
+    What a list does not say is not known of them: validators, former versions, what failed. A list that is none of
+    ours, or is broken, gives what could be read.
+    """
+    if places.list.is_symlink():
+        return
+    try:
+        with places.list.open(encoding="utf-8-sig", newline="") as stream:
+            rows = csv.reader(stream)
+            header = next(rows, [])
+            if not _NEEDED.issubset(header):
+                return
+            for number, cells in enumerate(rows, 1):
+                entry = _entry(number, dict(zip(header, map(plain_cell, cells), strict=False)), places)
+                if entry is not None:
+                    yield entry
+    except (OSError, ValueError, csv.Error):
+        return
+
+
+def _entry(number: int, said: dict[str, str], places: Places) -> Entry | None:
+    if not _NEEDED.issubset(said) or _HASH.fullmatch(said["sha256"]) is None or not said["url"]:
+        return None
+    place = places.of(said["file"])
+    if place is None or not place.is_file() or str(place.stat().st_size) != said["bytes"]:
+        return None
+    known = {name: _value(name, said[name]) for name in CRATE_COLUMNS if name in said}
+    stem = str(PurePosixPath(said["file"]).with_suffix("")).replace("{", "{{").replace("}", "}}")
+    return Entry(number, brief(said["url"]), stem, State.HELD, **known)  # type: ignore[arg-type]
+
+
+def _value(name: str, cell: str) -> str | int | None:
+    if name not in _NUMBERS:
+        return cell
+    return int(cell) if cell.isdecimal() and len(cell) <= _LONGEST_NUMBER else None
