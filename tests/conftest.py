@@ -64,11 +64,13 @@ HANGS = 300.0
 HEEDING = """
 import signal
 signal.signal(signal.SIGINT, signal.default_int_handler)
+for asks in (signal.SIGTERM, signal.SIGHUP):
+    signal.signal(asks, signal.SIG_DFL)
 if __name__ == "__main__":
     from pickcrate.__main__ import main
     main()
 """
-"""the program, which Ctrl-C interrupts: who starts the tests may have it ignored"""
+"""the program, which heeds what asks it to end: who starts the tests may have that ignored"""
 
 
 def wait_until(is_so: Callable[[], object]) -> None:
