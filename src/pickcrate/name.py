@@ -382,12 +382,22 @@ _SHOWN_INSTEAD = frozenset(("d", "default", "defaultImage", "fallback", "placeho
 
 def is_legal_folder(text: str) -> bool:
     """Tell whether a text is a folder's name that every system takes, as it stands."""
-    return bool(text) and _join([(text, False)]).replace("{{", "{").replace("}}", "}") == text and text not in OWN_NAMES
+    return bool(text) and legal(text) == text and text not in OWN_NAMES
 
 
 def legal(text: str) -> str:
     """Return ``text`` as a file name that Linux, macOS and Windows all take, at most LONGEST_NAME bytes."""
-    return _join([(text, False)]).replace("{{", "{").replace("}}", "}")
+    return with_single_braces(_join([(text, False)]))
+
+
+def with_doubled_braces(text: str) -> str:
+    """Return a text as a spelled name has it: single braces stand around its late fields."""
+    return text.replace("{", "{{").replace("}", "}}")
+
+
+def with_single_braces(name: str) -> str:
+    """Return a spelled name without late fields as a text."""
+    return name.replace("{{", "{").replace("}}", "}")
 
 
 def _join(pieces: list[tuple[str, bool]]) -> str:
@@ -401,8 +411,7 @@ def _join(pieces: list[tuple[str, bool]]) -> str:
         octets = texts[longest].encode("utf-8")
         texts[longest] = octets[: max(0, len(octets) - excess)].decode("utf-8", "ignore")
     joined = "".join(
-        text if late else text.replace("{", "{{").replace("}", "}}")
-        for text, (_, late) in zip(texts, pieces, strict=True)
+        text if late else with_doubled_braces(text) for text, (_, late) in zip(texts, pieces, strict=True)
     ).strip(" .")  # Windows drops dots and spaces at the end; a dot at the start hides a file elsewhere
     return f"_{joined}" if _DEVICES.match(joined) or key(joined) in OWN_NAMES else joined or "picture"
 

@@ -88,7 +88,7 @@ async ([name, argument]) => {
       store: document.implementation.createHTMLDocument(""),
       pressed: new Set(),  // the last one last
       chosen: "",  // what that is called, if it is one of several to choose from
-      bringsOne: false,  // whether that is no choice by its markup: of one picture that came alone it is the name
+      isSwatch: false,  // whether it is no choice by its markup: it names what it brings if that is one picture
       named: new WeakSet(),  // the pictures that are called after it
       before: new Set(),  // the addresses that were there when that was pressed
     });
@@ -120,11 +120,11 @@ async ([name, argument]) => {
     folded([picture.alt, picture.title, picture.ariaLabel, card.textContent].filter(Boolean).join(" "));
   // A picture that came in another's place as something was chosen is of that, and mostly nothing else says so.
   const nameAfterChoice = () => {
-    const { before, bringsOne, chosen, named } = seen();
+    const { before, chosen, isSwatch, named } = seen();
     if (!chosen) return;
     const isNew = (picture) => /^https?:/.test(addressOf(picture)) && !before.has(addressOf(picture));
     const came = all(PICTURES).filter(isNew);
-    if (bringsOne && new Set(came.map(addressOf)).size !== 1) return;
+    if (isSwatch && new Set(came.map(addressOf)).size !== 1) return;
     for (const picture of came) {
       if (picture.title && !named.has(picture)) continue;
       picture.title = chosen;
@@ -237,8 +237,9 @@ async ([name, argument]) => {
   // What an element is called that no other has for a name of all that a selector selects: a swatch, a tab, a thumbnail.
   const swatch = (element, selector) => {
     const label = says(element);
-    const isOwn = selected(selector).filter((one) => says(one) === label).length === 1;
-    return isOwn && selected(selector).length > 1 && label.length <= LONGEST_LABEL && /\p{L}{2}/u.test(label) ? label : "";
+    const labels = selected(selector).map(says);
+    const isOwn = labels.length > 1 && labels.filter((one) => one === label).length === 1;
+    return isOwn && label.length <= LONGEST_LABEL && /\p{L}{2}/u.test(label) ? label : "";
   };
 
   // By what it is called, or by a few words with something to press. What holds the page's matter, or leads through
@@ -366,8 +367,9 @@ async ([name, argument]) => {
       seen().pressed.delete(found);
       seen().pressed.add(found);
       seen().before = new Set(all(PICTURES).map(addressOf));
-      seen().bringsOne = !isChoice(found);
-      seen().chosen = isChoice(found) ? says(found.labels?.[0] || found) : named.length ? "" : swatch(found, wanted);
+      seen().isSwatch = !isChoice(found) && !named.length;
+      if (isChoice(found)) seen().chosen = says(found.labels?.[0] || found);
+      else seen().chosen = seen().isSwatch ? swatch(found, wanted) : "";
       learned.due.clear();
       learned.opened.length = 0;
       return found;

@@ -50,7 +50,7 @@ def told() -> Iterator[None]:
         from pickcrate.cli.terminal import say_error  # noqa: PLC0415 (only what fails needs it)
 
         say_error("interrupted", "run the same line again: it goes on from here")
-        number = asked.args[0] if asked.args else signal.SIGINT
+        number = next((said for said in asked.args if isinstance(said, int)), signal.SIGINT)
         raise click.exceptions.Exit(_EXIT_BY_SIGNAL + number) from None
     except BrokenPipeError:  # the reader of our output has left, as head(1) does
         close_output()

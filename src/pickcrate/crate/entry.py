@@ -74,7 +74,8 @@ class Entry(Struct, frozen=True):
 
 COLUMNS = Entry.__struct_fields__
 _DEFAULTS = tuple("" if field.default is NODEFAULT else field.default for field in fields(Entry))
-_KINDS = tuple(int if "int" in str(field.type) else str for field in fields(Entry))
+NUMBERS = frozenset(field.name for field in fields(Entry) if "int" in str(field.type))
+_KINDS = tuple(int if name in NUMBERS else str for name in COLUMNS)
 
 
 def entry_of(row: tuple[object, ...]) -> Entry:

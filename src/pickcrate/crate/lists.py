@@ -9,6 +9,7 @@ from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places, unwritable
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.credits import Credit, as_html, as_markdown
+from pickcrate.name import with_single_braces
 from pickcrate.parquet import rows_of, writing
 from pickcrate.record import CRATE_COLUMNS, write_csv
 
@@ -91,7 +92,7 @@ def _write(path: Path, temporary: Path, columns: tuple[str, ...], rows: Iterable
 
 def _failed_row(entry: Entry) -> tuple[object, ...]:
     """Return a failed picture as a row of FAILED_COLUMNS: a pick list's, with the reason."""
-    name = entry.name.replace("{{", "{").replace("}}", "}")
+    name = with_single_braces(entry.name)
     url, shown = entry.web_address, entry.shown_url or entry.web_address
     return (
         "yes",

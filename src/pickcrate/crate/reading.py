@@ -14,7 +14,7 @@ from pickcrate.crate.places import Places
 from pickcrate.crate.schema import KNOWN_VERSIONS, VERSION, upgrade
 from pickcrate.errors import CrateError
 
-_MEND = "bring it back from a copy, or move it away: the next pack makes one of crate.csv, and files stay as they are"
+_MEND = "bring it back from a copy, or move it away: the next pack makes one from crate.csv, and files stay as they are"
 SELECT = f"SELECT {', '.join(COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
 
 

@@ -5,15 +5,15 @@ from collections.abc import Iterator
 from pathlib import PurePosixPath
 
 from pickcrate.addresses import brief
-from pickcrate.crate.entry import Entry, State
+from pickcrate.crate.entry import NUMBERS, Entry, State
 from pickcrate.crate.places import Places
 from pickcrate.lazyre import lazy
+from pickcrate.name import with_doubled_braces
 from pickcrate.read.picklist import plain_cell
 from pickcrate.record import CRATE_COLUMNS
 
 _HASH = lazy(r"[0-9a-f]{64}")
 _NEEDED = frozenset(("file", "url", "sha256", "bytes"))
-_NUMBERS = frozenset(("width", "height", "bytes"))
 _LONGEST_NUMBER = 15
 
 
@@ -46,11 +46,11 @@ def _entry(number: int, said: dict[str, str], places: Places) -> Entry | None:
     if place is None or not place.is_file() or str(place.stat().st_size) != said["bytes"]:
         return None
     known = {name: _value(name, said[name]) for name in CRATE_COLUMNS if name in said}
-    stem = str(PurePosixPath(said["file"]).with_suffix("")).replace("{", "{{").replace("}", "}}")
+    stem = with_doubled_braces(str(PurePosixPath(said["file"]).with_suffix("")))
     return Entry(number, brief(said["url"]), stem, State.HELD, **known)  # type: ignore[arg-type]
 
 
 def _value(name: str, cell: str) -> str | int | None:
-    if name not in _NUMBERS:
+    if name not in NUMBERS:
         return cell
     return int(cell) if cell.isdecimal() and len(cell) <= _LONGEST_NUMBER else None

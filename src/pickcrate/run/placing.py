@@ -5,7 +5,7 @@ from pathlib import Path
 
 from pickcrate.addresses import is_web, without_userinfo
 from pickcrate.errors import UsageError
-from pickcrate.name import Naming, legal, parse_pattern, stem
+from pickcrate.name import Naming, legal, parse_pattern, stem, with_single_braces
 from pickcrate.run.order import Destination, Order
 from pickcrate.values import Image
 
@@ -21,7 +21,7 @@ def crate_root(into: Destination, first: Image, order: Order) -> Path:
     steps = []
     for step in crate_name(into.name).split("/"):
         naming = Naming((parse_pattern(step, "--crate"),), order.today)
-        steps.append(naming.spell(first).replace("{{", "{").replace("}}", "}") if "{" in step else step)
+        steps.append(with_single_braces(naming.spell(first)) if "{" in step else step)
     return into.into.joinpath(*steps)
 
 
