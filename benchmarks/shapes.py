@@ -115,6 +115,12 @@ def again(count: int) -> str:
     return "<a href=/red><img src=/a.jpg srcset='/a.jpg 300w, /b.jpg 900w'></a> " * count
 
 
+def components(count: int) -> str:
+    """Return so many cards that are components: the picture is the component's, its title the page's."""
+    root = "<template shadowrootmode=open><img src=k{n}.jpg><h3><slot></slot></h3></template>"
+    return "<div>" + "".join(f"<k-card>{root.format(n=n)}Kite {n}</k-card>" for n in range(count)) + "</div>"
+
+
 SHAPES = (
     Shape("images", images, 10_000),
     Shape("deep nesting", nested, 5_000),
@@ -124,6 +130,7 @@ SHAPES = (
     Shape("tables", tables, 1_250),
     Shape("one table", one_table, 12_500),
     Shape("cards", cards, 5_000),
+    Shape("components", components, 5_000),
     Shape("links beside", links_beside, 5_000),
     Shape("captions beside", captions_beside, 5_000),
     Shape("data attribute", data_in_an_attribute, 5_000),

@@ -263,6 +263,27 @@ def test_widths_that_data_in_an_attribute_states() -> None:
     assert {r.raw: r.width for r in sized} == {"a.jpg": 800, "b.jpg": 400, "c.jpg": None, "d.jpg": 1200, "e.jpg": None}
 
 
+IN_SHADOW_ROOTS = """<style>.gone{display:none} b{background:url(b.jpg)}</style><img src=1.jpg class=shut><b></b><k-box>
+<template shadowrootmode=open><style>img, .shut{display:none} b{background:url(c.jpg)}</style><b></b>
+<img src=2.jpg class=gone><div><slot></slot></div><slot name=x><img src=instead.jpg></slot><k-in><template shadowmode=closed><i>
+<slot name=y><img src=3.jpg></slot></i></template><slot name=z slot=y></slot></k-in></template><img src=4.jpg><p slot=x><img src=5.jpg></p>
+<img slot=z src=6.jpg><img slot=none src=7.jpg><template shadowroot=open><img src=8.jpg></template></k-box>
+<ul><template shadowrootmode=open><img src=9.jpg></template></ul>"""
+
+
+def test_shadow_roots_are_where_they_are_shown_and_dressed_by_their_own_sheets() -> None:
+    found = findings(IN_SHADOW_ROOTS)
+    seen = {
+        reference.raw.partition(".")[0]: not (reference.hidden or found.hidden.intersection(reference.anchors))
+        for reference in found.references
+    }
+    shown, unseen = ("b", "1", "c", "4", "5", "6", "8", "9"), ("2", "3", "instead", "7")
+    assert seen == {**dict.fromkeys(shown, True), **dict.fromkeys(unseen, False)}
+    elements = {reference.raw: reference.element for reference in found.references}
+    assert elements["6.jpg"].endswith("k-box > k-in > i > img")
+    assert elements["4.jpg"].endswith("k-box > div > img")
+
+
 def test_a_drawing_in_the_page_is_one_that_stands_alone() -> None:
     (drawn,) = findings("<svg viewBox='0 0 9 9'><a xlink:href='#k'><path d='M0 0h9' /></a></svg>").references
     assert drawn.url.startswith("data:image/svg+xml,")

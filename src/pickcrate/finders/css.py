@@ -57,11 +57,23 @@ class StyleSheet(Struct, frozen=True):
     """a reference to copy from: what is known of the place that the sheet stands in or is linked from"""
     effort: Effort = field(default_factory=Effort)
     """shared by all sheets of the page"""
+    shadow_root: int | None = None
+    """the root that it stands in, 0 for the document: its rules are for that alone; None if it may be for any"""
 
     @property
     def is_inside(self) -> bool:
         """Whether it stands in the page itself."""
         return self.base == self.page.base
+
+    def select(self, selector: str) -> list[LexborNode]:
+        """Return the elements that a selector of this sheet selects (CSS Scoping 1, 3.1: in its own tree only).
+
+        Raises Lexbor's error for a selector that it cannot read.
+        """
+        selected, roots = self.page.tree.css(selector), self.page.shadow_roots
+        if not roots or self.shadow_root is None:
+            return selected
+        return [node for node in selected if roots.get(node.mem_id, 0) == self.shadow_root]
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: in the page itself it means what it does anywhere on the page."""
@@ -229,7 +241,7 @@ def _hiding(blocks: tuple[str, ...], sheet: StyleSheet) -> Iterator[Hiding]:
         return
     anchors: set[int] = set()
     try:
-        for node in sheet.page.tree.css(plain):
+        for node in sheet.select(plain):
             if node.mem_id not in anchors:  # or it lies in one that is there with all in it
                 anchors.add(node.mem_id)
                 anchors.update(inner.mem_id for inner in node.css("*"))
@@ -300,7 +312,7 @@ def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[LexborNode, .
     if not sheet.effort.allows(readable, sheet.page):
         return ()
     try:
-        selected = tuple(sheet.page.tree.css(readable)[:_MOST_SELECTED])
+        selected = tuple(sheet.select(readable)[:_MOST_SELECTED])
         opened = sheet.effort.opened(sheet.page) if not selected else None
         is_inside = opened is not None and sheet.effort.allows(readable, sheet.page) and opened.css_first(readable)
     except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)

@@ -83,8 +83,8 @@ class Effort(Struct):
     def opened(self, page: Page) -> "LexborHTMLParser | None":
         """Return a page's tree with what is in its templates and its frames' own text in the open; None if it has none.
 
-        A selector takes templates and frames for empty (HTML standard, 4.12.3 and 4.8.5); what a shadow root's template
-        holds is shown all the same, and so is what scripts make of others.
+        A selector takes templates and frames for empty (HTML standard, 4.12.3 and 4.8.5); what scripts make of
+        templates is shown all the same.
         """
         if page.tree not in self._opened:
             self._opened[page.tree] = _opened(page)
@@ -109,7 +109,7 @@ def _opened(page: Page) -> "LexborHTMLParser | None":
     from selectolax.lexbor import LexborHTMLParser  # noqa: PLC0415 (few pages need it)
 
     frames = page.tree.css("iframe[srcdoc]")[:_MOST_FRAMES] if "srcdoc" in page.text else ()
-    text = _TEMPLATE.sub(r"\1opened-template", page.text)
-    if not frames and text == page.text:
+    if not frames and page.tree.css_first("template") is None:
         return None
+    text = _TEMPLATE.sub(r"\1opened-template", page.text)
     return LexborHTMLParser(within_bounds("".join((text, *(frame.attributes["srcdoc"] or "" for frame in frames))))[0])

@@ -17,7 +17,8 @@ _MOST_USES = 20
 
 def _find_style_element(place: Place) -> Iterable[Finding]:
     page, walk = place.walk.page, place.walk
-    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype("css"), walk.effort)
+    root = page.shadow_roots.get(place.node.mem_id, 0)
+    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype("css"), walk.effort, root)
     return find_in_sheet(sheet, walk.numbers)
 
 

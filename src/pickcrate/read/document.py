@@ -14,6 +14,7 @@ from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import declared, decode, read_as
+from pickcrate.read.flattree import flatten
 from pickcrate.read.rights import rights_of_pictures, rights_on_page
 from pickcrate.values import PUBLIC, Flaw, Trust
 from pickcrate.version import ROBOTS_TOKEN
@@ -51,6 +52,7 @@ def read_document(
     flaws: list[Flaw] = [beyond] if beyond is not None else []
     page_base = base or _document_base(tree, address, flaws)
     title = tree.css_first("title")
+    shadow_roots = flatten(tree, text)
     return Page(
         source=source,
         address=address,
@@ -59,6 +61,7 @@ def read_document(
         text=text,
         encoding=decoded.encoding,
         tree=tree,
+        shadow_roots=shadow_roots,
         flaws=tuple(flaws),
         trust=trust,
         link_field=fields.get("link", ""),
