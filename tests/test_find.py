@@ -15,6 +15,7 @@ from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import decode
 from pickcrate.read.document import read_document
+from pickcrate.read.xhtml import as_html
 from pickcrate.sift.furniture import mark
 from pickcrate.values import Image
 
@@ -244,6 +245,43 @@ def test_a_stored_page_may_be_in_utf_8_whatever_it_declares(label: str) -> None:
             stored = read_document(octets, source="s", address="file:///rooms/a.html", base="https://galewick.example/")
             assert (stored.title, stored.encoding) == (words, served.encoding)
     assert read_document(markup.encode(), source="s", address="https://galewick.example/a.html").title != words
+
+
+NAMESPACES = (
+    "xmlns='http://www.w3.org/1999/xhtml' xmlns:s='http://www.w3.org/2000/svg' xmlns:h='http://www.w3.org/1999/xhtml'"
+)
+
+
+@pytest.mark.parametrize(
+    ("xhtml", "expected"),
+    [
+        ("<title/><a id='k'/><br/><hr></hr><p class=\"a/>b\"/>", "<title></title><a id='k'></a><br><hr><p class=\"a/>b\"></p>"),
+        ("<p><![CDATA[a < b & <i/>]]></p><!-- <a/> --><?x <a/> ?>", "<p>a &lt; b &amp; &lt;i/&gt;</p><!-- <a/> -->"),
+        ("<script>a &lt; '&lt;/b>'</script><style><![CDATA[a > b{}</style>]]></style><b>&lt;</b>",
+         "<script>a < '<\\/b>'</script><style>a > b{}<\\/style></style><b>&lt;</b>"),
+        (f"<k {NAMESPACES}><s:image/><h:img/><epub:switch/></k>", f"<k {NAMESPACES}><image></image><img><epub:switch></epub:switch></k>"),
+        ("<!DOCTYPE html [ <!ENTITY k '<a/>'> ]><p/>", "<!DOCTYPE html><p></p>"),
+        ("a < b <i title='<'/> <p", "a < b <i title='<'/> <p"),  # no XML
+    ],
+)  # fmt: skip
+def test_xhtml_is_the_same_as_html(xhtml: str, expected: str) -> None:
+    assert as_html(xhtml) == expected
+
+
+@pytest.mark.parametrize(
+    ("address", "fields", "start", "is_xml"),
+    [
+        ("https://k.example/", {"content-type": "application/xhtml+xml; charset=utf-8"}, "", True),
+        ("https://k.example/a.xhtml", {"content-type": "text/html"}, "<?xml version='1.0'?>", False),
+        ("file:///k/a.XHTML?v=1", {}, "", True),
+        ("file:///k/a.html", {}, "<?xml version='1.0'?>\n", True),
+        ("file:///k/a.html", {}, "", False),
+    ],
+)
+def test_which_pages_are_xml(address: str, fields: dict[str, str], start: str, is_xml: bool) -> None:
+    octets = f"{start}<html {NAMESPACES}><head><title/></head><body><img src='\u00e9.jpg'/></body></html>".encode()
+    found = find(read_document(octets, source="", address=address, fields=fields)).references
+    assert [reference.raw for reference in found] == ["\u00e9.jpg"] * is_xml
 
 
 @pytest.mark.parametrize(

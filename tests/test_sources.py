@@ -900,13 +900,13 @@ def test_a_book_is_read_in_its_order(run: Program, tmp_path: Path) -> None:
     book = {
         "META-INF/container.xml": "<container xmlns='urn:oasis:names:tc:opendocument:xmlns:container'><rootfiles>"
         "<rootfile full-path='OPS/book.opf'/></rootfiles></container>",
-        "OPS/book.opf": "<package xmlns='http://www.idpf.org/2007/opf'><manifest><item id='a' href='a.xhtml'/>"
-        "<item id='z' href='text/z%20z.xhtml'/></manifest><spine><itemref idref='z'/><itemref idref='a'/></spine></package>",
+        "OPS/book.opf": "<package xmlns='http://www.idpf.org/2007/opf'><manifest><item id='a' href='a.xhtml'/><item id='b' href='b.html'/>"
+        "<item id='z' href='text/z%20z.xhtml'/></manifest><spine><itemref idref='z'/><itemref idref='b'/><itemref idref='a'/></spine></package>",
         "OPS/a.xhtml": "<html><img src='a.png'/></html>", "OPS/text/z z.xhtml": "<html><img src='../z.png'/></html>",
-        "OPS/a.png": RED, "OPS/z.png": BLUE,
+        "OPS/a.png": RED, "OPS/z.png": BLUE, "OPS/b.html": "<html><head><title/></head><img src='b.png'/></html>",
     }  # fmt: skip
     urls = run("look", zipped(book, tmp_path / "b.epub"), "--format", "urls").out.split()
-    assert [url.rpartition("/")[2] for url in urls] == ["z.png", "a.png"]
+    assert [url.rpartition("/")[2] for url in urls] == ["z.png", "b.png", "a.png"]
     book["META-INF/container.xml"] = "<container>&x;"
     assert len(run("look", zipped(book, tmp_path / "b.epub"), "--format", "urls").out.split()) == 2
 

@@ -16,6 +16,7 @@ from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import declared, decode, read_as
 from pickcrate.read.flattree import flatten
 from pickcrate.read.rights import rights_of_pictures, rights_on_page
+from pickcrate.read.xhtml import as_html, is_xhtml
 from pickcrate.values import PUBLIC, Flaw, Trust
 from pickcrate.version import ROBOTS_TOKEN
 
@@ -43,12 +44,11 @@ def read_document(
     """
     is_stored = address.startswith(("file:", "about:"))
     decoded = decode(octets, content_type(fields)[1], is_stored=is_stored)
-    text, beyond = within_bounds(decoded.text)
-    tree = LexborHTMLParser(text)
-    if decoded.is_tentative and (encoding := _late_encoding(tree)) not in {None, decoded.encoding}:
+    is_xml = is_xhtml(decoded.text, fields, address)
+    tree, text, beyond = _parsed(decoded.text, is_xml=is_xml)
+    if decoded.is_tentative and not is_xml and (encoding := _late_encoding(tree)) not in {None, decoded.encoding}:
         decoded = read_as(octets, str(encoding), is_stored=is_stored)
-        text, beyond = within_bounds(decoded.text)
-        tree = LexborHTMLParser(text)
+        tree, text, beyond = _parsed(decoded.text, is_xml=False)
     flaws: list[Flaw] = [beyond] if beyond is not None else []
     page_base = base or _document_base(tree, address, flaws)
     title = tree.css_first("title")
@@ -68,6 +68,15 @@ def read_document(
         rights=rights_on_page(tree, page_base, fields, ROBOTS_TOKEN),
         picture_rights=rights_of_pictures(tree, text, page_base),
     )
+
+
+def _parsed(text: str, *, is_xml: bool) -> tuple[LexborHTMLParser, str, Flaw | None]:
+    """Return the tree of a document, its text as far as that is within bounds, and the flaw if it is not."""
+    text, beyond = within_bounds(text)
+    if not is_xml:
+        return LexborHTMLParser(text), text, beyond
+    markup, beyond_as_html = within_bounds(as_html(text))  # an empty element has two tags in HTML
+    return LexborHTMLParser(markup), text, beyond or beyond_as_html
 
 
 def _late_encoding(tree: LexborHTMLParser) -> str | None:

@@ -33,6 +33,8 @@ _OF_OFFICE = frozenset(("[Content_Types].xml", "content.xml"))
 """what a package has that an office program wrote (ECMA-376, part 2; ODF 1.3, part 2)"""
 
 _HEAD = 4096
+_FIELDS_OF_A_BOOK = {"content-type": "application/xhtml+xml"}
+"""pages of an EPUB are XHTML, whatever they are called (EPUB 3.3, 6.1)"""
 
 
 class _Member(Struct, frozen=True):
@@ -74,12 +76,13 @@ def read_package(file: BinaryIO, address: str, limit: int) -> Reading:
         return _read_log(log, members)
     _add_office_page(reading, file, address, members)
     order = _spine(members)
+    fields = _FIELDS_OF_A_BOOK if order else {}
     for path in sorted(members, key=lambda path: (order.get(path, len(order)), path)):
         member = members[path]
         url = f"{address}/{quote(path)}"
         reading.bodies[url] = StoredBody(member.load, size=member.size, begin=member.begin)
         if member.is_page:
-            reading.documents.append(Document(partial(_load_page, member, reading), url))
+            reading.documents.append(Document(partial(_load_page, member, reading), url, fields))
         elif read_header(member.head) is not None or image_type(url) is not None:
             reading.add_picture(url, "archive")
     return reading
