@@ -531,7 +531,7 @@ READERS: list[Callable[[bytes], object]] = [
     lambda octets: read_mime(octets, "file:///x"),
     read_har,
     lambda octets: read_warc(lambda: io.BytesIO(octets), 10**6),
-    lambda octets: read_package(io.BytesIO(octets), "file:///x.zip", 10**6),
+    lambda octets: read_package(lambda: io.BytesIO(octets), "file:///x.zip", 10**6),
     lambda octets: read_xml_feed(octets, HOME),
     lambda octets: read_json_feed(octets, HOME),
 ]

@@ -896,6 +896,50 @@ def test_what_cannot_be_read_of_a_package_is_told(run: Program, tmp_path: Path) 
         assert (words in done.out, f"{left} picture on 2 pages" in done.out) == (True, True)
 
 
+@pytest.mark.parametrize("how", ["stored", "deflated", "tar", "stream"])
+def test_web_archives_in_a_package_are_read_where_they_lie(run: Program, tmp_path: Path, how: str) -> None:
+    whole = warc(compressed=True)
+    starts = [place for place in range(len(whole)) if whole.startswith(b"\x1f\x8b\x08", place)]
+    archives = {"archive/a.warc.gz": whole[: starts[2]], "archive/b.warc.gz": whole[starts[2] :] + bytes(3_000)}
+    members = {"datapackage.json": b"{}", "pages/pages.jsonl": b'{"url": "https://k.example/"}', **archives}
+    kind = zipfile.ZIP_DEFLATED if how == "deflated" else zipfile.ZIP_STORED
+    with zipfile.ZipFile(tmp_path / "k.wacz", "w", kind) as package:
+        for name, octets in members.items():
+            package.writestr(name, octets)
+    octets = tarred(members) if how == "tar" else (tmp_path / "k.wacz").read_bytes()
+    (tmp_path / "k.wacz").write_bytes(octets)
+    most = () if how == "deflated" else ("--max-file", "2kB")  # what is packed is unpacked in memory
+    done = run("look", "-", "--format", "urls", *most, input=octets) if how == "stream" else None
+    if done is None:
+        assert packed(run, tmp_path, "k.wacz", *most) == {"red.png": RED, "blue.png": BLUE}
+    else:
+        assert [url.rpartition("/")[2] for url in done.out.split()] == ["red.png", "blue"]
+
+
+KML = """<kml xmlns="http://www.opengis.net/kml/2.2"><Document><Placemark><name>Red Delta</name><description><![CDATA[
+<img src="files/1.png">]]></description></Placemark><Placemark><name>Blue Sled</name><description><![CDATA[<b>By Ino</b>
+<img src="files/2.png">]]></description></Placemark></Document></kml>"""
+NAMED_BY = {
+    "doc.kml": KML,
+    "export.json": json.dumps(
+        [{"title": "Red Delta", "image": "files/1.png"}, {"title": "Blue Sled", "image": "files/2.png"}]
+    ),
+    "list.csv": "Title,File\nRed Delta,files/1.png\nBlue Sled,files/2.png\n",
+}
+
+
+@pytest.mark.parametrize("name", NAMED_BY)
+def test_data_in_a_package_without_pages_says_what_its_pictures_are(run: Program, tmp_path: Path, name: str) -> None:
+    members = {name: NAMED_BY[name], "files/1.png": RED, "files/2.png": BLUE, "files/3.png": TEAL}
+    rows = run("look", zipped(members, tmp_path / "k.zip"), "--format", "jsonl").rows
+    assert [(row["item"], row["url"].rpartition("/")[2], row["width"]) for row in rows] == [
+        ("Red Delta", "1.png", 30), ("Blue Sled", "2.png", 31), (None, "3.png", 32),
+    ]  # fmt: skip
+    members["notes.html"] = "<p>By Ino"
+    rows = run("look", zipped(members, tmp_path / "k.zip"), "--format", "jsonl").rows
+    assert [row["item"] for row in rows] == [None] * 3
+
+
 def test_a_book_is_read_in_its_order(run: Program, tmp_path: Path) -> None:
     book = {
         "META-INF/container.xml": "<container xmlns='urn:oasis:names:tc:opendocument:xmlns:container'><rootfiles>"

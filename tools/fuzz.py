@@ -215,7 +215,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "json feed": lambda octets: read_json_feed(octets, HOME),
     "log": read_har,
     "archive": lambda octets: read_warc(lambda: io.BytesIO(octets), 10_000_000),
-    "package": lambda octets: read_package(io.BytesIO(octets), "file:///x.zip", 10_000_000),
+    "package": lambda octets: read_package(lambda: io.BytesIO(octets), "file:///x.zip", 10_000_000),
     "message": lambda octets: read_mime(octets, "file:///x.mht"),
     "property list": lambda octets: read_plist(octets, "file:///x.plist"),
     "manifest": lambda octets: list(read_manifest(octets)),

@@ -1,9 +1,14 @@
-"""A ZIP or a tar of pages, or an EPUB: its pages are documents, its other files are the bytes that they refer to."""
+"""A ZIP or a tar of pages, or an EPUB: its pages are documents, its other files are the bytes that they refer to.
 
+One with web archives in it is those, as WACZ has them (Web Archive Collection Zipped 1.1.1, 5.2.1).
+"""
+
+import io
 import itertools
 import posixpath
+import struct
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from typing import BinaryIO
 from urllib.parse import quote, unquote
@@ -15,15 +20,24 @@ from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
-from pickcrate.read.reading import Document, Reading, StoredBody
-from pickcrate.read.recognise import Kind, is_hypertext, recognise
+from pickcrate.read.reading import Document, Open, Reading, StoredBody
+from pickcrate.read.recognise import WINDOW, Kind, is_hypertext, recognise
 from pickcrate.read.tarball import MOST_MEMBERS, Tar
+from pickcrate.read.window import window
 from pickcrate.values import Flaw
 
 _PAGE_ENDINGS = tuple(f".{extension}" for extension in PAGE_EXTENSIONS)
 _LOG_ENDING = ".har"
+_ARCHIVE_ENDINGS = (".warc", ".warc.gz")
+_DATA_ENDINGS = (".json", ".geojson", ".jsonl", ".ndjson", ".csv", ".tsv", ".xml", ".kml")
+_DATA = frozenset((Kind.DATA, Kind.XML, Kind.CSV, Kind.JSON_LINES))
+_LOCAL_HEADER = struct.Struct("<26xHH")
+"""of a ZIP's member, before its name, its extra field and its bytes (APPNOTE 6.3.10, 4.3.7)"""
+
 _CONTAINER = "META-INF/container.xml"
-_MOST_OF_A_LIST = 4_000_000
+_MOST_OF_A_LIST, _MOST_OF_LISTS = 4_000_000, 16_000_000
+"""Bytes of what says what other members are, and of all that does"""
+
 _MOST_OF_A_DOCUMENT = 200_000_000
 """Bytes of all the parts of one, as often as they are named"""
 
@@ -38,13 +52,19 @@ _FIELDS_OF_A_BOOK = {"content-type": "application/xhtml+xml"}
 
 
 class _Member(Struct, frozen=True):
-    """One file of a package: its path, its first bytes, what loads it, or its beginning, and its size in bytes."""
+    """One file of a package: its path, its first bytes, its size in bytes, and what loads, begins or opens it."""
 
     path: str
     head: bytes
     load: Callable[[], bytes]
     size: int
     begin: Callable[[int], bytes]
+    open: Open
+
+    @property
+    def is_archive(self) -> bool:
+        """Whether it is a web archive, which is read where it lies."""
+        return self.path.lower().endswith(_ARCHIVE_ENDINGS) and recognise(self.head) is Kind.ARCHIVE
 
     @property
     def is_page(self) -> bool:
@@ -57,24 +77,29 @@ class _Member(Struct, frozen=True):
         return self.path.lower().endswith(_LOG_ENDING) and recognise(self.head) is Kind.LOG
 
 
-def read_package(file: BinaryIO, address: str, limit: int) -> Reading:
-    """Return what a ZIP file or a tar holds: its pages, an EPUB's in the order of reading.
+def read_package(open_package: Open, address: str, limit: int) -> Reading:
+    """Return what a ZIP file or a tar holds: its pages, an EPUB's in the order of reading, or its web archives.
 
-    Members over ``limit`` bytes are flaws. A member's address is the package's own with its path behind, so that
-    relative addresses work inside it. Where its pages are not pages but one network log, that is read, with the bodies
-    that are beside it in the package.
+    ``open_package`` opens it, each time anew. Members over ``limit`` bytes are flaws. A member's address is the
+    package's own with its path behind, so that relative addresses work inside it. Where its pages are not pages but one
+    network log, that is read, with the bodies that are beside it in the package.
     """
-    reading = Reading()
+    reading, file = Reading(), open_package()
     head = file.read(len(_ZIP))
     file.seek(0)
     try:
-        members = (_of_zip if head.startswith(_ZIP) else _of_tar)(file, limit, reading)
+        members = (_of_zip if head.startswith(_ZIP) else _of_tar)(file, open_package, limit, reading)
     except Exception as error:  # noqa: BLE001 (zipfile raises whatever it trips over in broken bytes)
         reading.flaws.append(Flaw("package", f"the package cannot be read: {error}"))
         return reading
     if (log := next((member for member in members.values() if member.is_log), None)) is not None:
         return _read_log(log, members)
-    _add_office_page(reading, file, address, members)
+    if archives := [member for member in members.values() if member.is_archive]:
+        return _read_archives(archives, limit, reading)
+    if not _OF_OFFICE.isdisjoint(members):
+        _add_office_page(reading, file, address, members)
+    elif not any(member.is_page for member in members.values()):
+        reading.documents.extend(_data_pages(members, address))
     order = _spine(members)
     fields = _FIELDS_OF_A_BOOK if order else {}
     for path in sorted(members, key=lambda path: (order.get(path, len(order)), path)):
@@ -88,50 +113,67 @@ def read_package(file: BinaryIO, address: str, limit: int) -> Reading:
     return reading
 
 
+def _data_pages(members: dict[str, _Member], address: str) -> Iterator[Document]:
+    """Yield the data in a package without pages, which says what its pictures are: a KMZ, an export with its files."""
+    from pickcrate.read.anydata import json_of  # noqa: PLC0415
+    from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415 (few packages have any)
+
+    def load(member: _Member) -> bytes:
+        return as_page(json_of(member.load(), member.path.lower()) or b"{}")
+
+    room = _MOST_OF_LISTS
+    for path, member in members.items():
+        if not path.lower().endswith(_DATA_ENDINGS) or member.size > min(room, _MOST_OF_A_LIST):
+            continue
+        if recognise(member.begin(WINDOW)) in _DATA:
+            room -= member.size
+            yield Document(partial(load, member), f"{address}/{quote(path)}", DATA_FIELDS)
+
+
 def _add_office_page(reading: Reading, file: BinaryIO, address: str, members: dict[str, _Member]) -> None:
-    """Add the page that a document of an office program is, if the package is one."""
-    if not _OF_OFFICE.isdisjoint(members):
-        from pickcrate.read.office import office_page  # noqa: PLC0415
-        from pickcrate.read.officesheet import sheets_page  # noqa: PLC0415
-        from pickcrate.read.opendocumentpage import opendocument_page  # noqa: PLC0415 (few packages are such)
+    """Add the page that a document of an office program is."""
+    from pickcrate.read.office import office_page  # noqa: PLC0415
+    from pickcrate.read.officesheet import sheets_page  # noqa: PLC0415
+    from pickcrate.read.opendocumentpage import opendocument_page  # noqa: PLC0415 (few packages are such)
 
-        room = _MOST_OF_A_DOCUMENT
+    room = _MOST_OF_A_DOCUMENT
 
-        def load(path: str) -> bytes:
-            nonlocal room
-            octets = members[path].load() if path in members and room > 0 else b""
-            room -= len(octets)
-            return octets
+    def load(path: str) -> bytes:
+        nonlocal room
+        octets = members[path].load() if path in members and room > 0 else b""
+        room -= len(octets)
+        return octets
 
-        try:
-            page = office_page(load) or sheets_page(file, load) or opendocument_page(load)
-        except Exception as error:  # noqa: BLE001 (a document may be made to trip up any code)
-            reading.flaws.append(Flaw("document", f"the document cannot be read: {str(error)[:200]}"))
-            return
-        if page is not None:
-            octets = page.encode("utf-8", "replace")
-            fields = {"content-type": "text/html; charset=utf-8"}
-            reading.documents.append(Document(lambda: octets, f"{address}/", fields))
+    try:
+        page = office_page(load) or sheets_page(file, load) or opendocument_page(load)
+    except Exception as error:  # noqa: BLE001 (a document may be made to trip up any code)
+        reading.flaws.append(Flaw("document", f"the document cannot be read: {str(error)[:200]}"))
+        return
+    if page is not None:
+        octets = page.encode("utf-8", "replace")
+        fields = {"content-type": "text/html; charset=utf-8"}
+        reading.documents.append(Document(lambda: octets, f"{address}/", fields))
 
 
-def _of_tar(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
+def _of_tar(file: BinaryIO, open_package: Open, limit: int, reading: Reading) -> dict[str, _Member]:
     """Return the members of a tar by their paths; of several with one path the last is what it stands for."""
     tar = Tar(file)
     members: dict[str, _Member] = {}
     try:
         for stored in tar.files():
             path = posixpath.normpath(stored.path).lstrip("/")
-            if stored.size > limit:
+            if stored.size > limit and not path.lower().endswith(_ARCHIVE_ENDINGS):
                 reading.flaws.append(Flaw("package", f"{path}: larger than --max-file"))
                 continue
-            begin = partial(tar.load, stored)
-            members[path] = _Member(path, begin(_HEAD), partial(begin, limit), stored.size, begin)
+            begin, size = partial(tar.load, stored), stored.size
+            where = partial(window, open_package, stored.offset, size)
+            members[path] = _Member(path, begin(_HEAD), partial(begin, limit), size, begin, where)
     except Exception:  # noqa: BLE001 (tarfile raises whatever it trips over in broken bytes)
         reading.flaws.append(Flaw("package", "the package is damaged, or cut off: what stands before that was read"))
     return members
 
 
-def _of_zip(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
+def _of_zip(file: BinaryIO, open_package: Open, limit: int, reading: Reading) -> dict[str, _Member]:
     """Return the members of a ZIP by their paths."""
     archive = zipfile.ZipFile(file)
     infos = [info for info in archive.infolist()[:MOST_MEMBERS] if not info.is_dir()]
@@ -141,19 +183,46 @@ def _of_zip(file: BinaryIO, limit: int, reading: Reading) -> dict[str, _Member]:
     unread: dict[str, list[str]] = {}
     for info in infos:
         path = names[info].replace("\\", "/").lstrip("/")
-        if info.file_size > limit:  # what it claims; reading stops there all the same
+        is_in_place = path.lower().endswith(_ARCHIVE_ENDINGS) and info.compress_type == zipfile.ZIP_STORED
+        if info.file_size > limit and not is_in_place:  # what it claims; reading stops there all the same
             reading.flaws.append(Flaw("package", f"{path}: larger than --max-file"))
             continue
         head = _load(archive, info, min(limit, _HEAD))
         if info.file_size and not head:
             unread.setdefault(_why_unread(info), []).append(path)
         load, begin = partial(_load, archive, info, limit), partial(_load, archive, info)
-        members[path] = _Member(path, head, load, info.file_size, begin)
+        where = partial(_in_place, open_package, info) if is_in_place else partial(_unpacked, load)
+        members[path] = _Member(path, head, load, info.file_size, begin, where)
     for why, paths in unread.items():
         words = f"{paths[0]} cannot be read: it {why}"
         several = f"{len(paths):,} files cannot be read ({paths[0]}, …): each {why}"
         reading.flaws.append(Flaw("package", words if len(paths) == 1 else several))
     return members
+
+
+def _in_place(open_package: Open, info: zipfile.ZipInfo) -> BinaryIO:
+    """Open a member that is not packed where it lies. Raises struct.error where it does not lie where it should."""
+    with open_package() as package:
+        package.seek(info.header_offset)
+        name, extra = _LOCAL_HEADER.unpack(package.read(_LOCAL_HEADER.size))
+    return window(open_package, info.header_offset + _LOCAL_HEADER.size + name + extra, info.file_size)
+
+
+def _unpacked(load: Callable[[], bytes]) -> BinaryIO:
+    return io.BytesIO(load())
+
+
+def _read_archives(archives: list[_Member], limit: int, flawed: Reading) -> Reading:
+    """Return what the web archives of a package recorded, with the flaws of the package."""
+    from pickcrate.read.warc import read_warc  # noqa: PLC0415 (few packages hold any)
+
+    reading = Reading(complete=True, flaws=flawed.flaws)
+    for archive in archives:
+        try:
+            read_warc(archive.open, limit, reading)
+        except (struct.error, OSError, ValueError):
+            reading.flaws.append(Flaw("package", f"{archive.path} is not where the package says"))
+    return reading
 
 
 def _why_unread(info: zipfile.ZipInfo) -> str:

@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import Any, BinaryIO
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -11,6 +11,9 @@ from pickcrate.claims import Rights
 from pickcrate.item import NO_ITEM, Item
 from pickcrate.tiling import Tiling
 from pickcrate.values import Flaw, Reference
+
+Open = Callable[[], BinaryIO]
+"""opens a source that is read where it lies, each time anew"""
 
 MOST_REFERENCES = 100_000
 MOST_DOCUMENTS = 10_000

@@ -7,7 +7,7 @@ stopped and disks fill up, so an archive may be damaged anywhere: reading goes o
 import io
 import re
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import redirect_stderr
 from functools import partial
 from typing import Any, BinaryIO
@@ -19,7 +19,7 @@ from pickcrate.lazyre import lazy
 from pickcrate.media.header import is_image
 from pickcrate.read.coding import contents
 from pickcrate.read.contenttype import PAGE_TYPES, content_type
-from pickcrate.read.reading import Document, Reading, StoredBody
+from pickcrate.read.reading import Document, Open, Reading, StoredBody
 from pickcrate.values import Flaw
 
 _RECORD = lazy(rb"WARC/[01]\.\d+\r?\n")
@@ -38,8 +38,6 @@ _BLOCK, _PACKED_BLOCK = 1_048_576, 16_384
 _GZIP = b"\x1f\x8b"
 _HEAD = 256
 
-Open = Callable[[], BinaryIO]
-
 
 class _Recorded(Struct):
     """What an archive's records have said so far."""
@@ -53,12 +51,12 @@ class _Recorded(Struct):
     """an address that was recorded without its body; the address that has it, or the digest of it"""
 
 
-def read_warc(open_archive: Open, limit: int) -> Reading:
-    """Return what an archive recorded; what is damaged is a flaw.
+def read_warc(open_archive: Open, limit: int, reading: Reading | None = None) -> Reading:
+    """Return what an archive recorded, behind what another one did, if that is given; what is damaged is a flaw.
 
     ``open_archive`` opens it, each time anew. Of bodies over ``limit`` bytes nothing is taken.
     """
-    reading = Reading(complete=True)
+    reading = Reading(complete=True) if reading is None else reading
     recorded = _Recorded(reading, _in_records(open_archive, limit, reading), limit)
     with redirect_stderr(io.StringIO()):  # warcio writes there what it thinks of a broken record
         damages = _read_records(recorded)

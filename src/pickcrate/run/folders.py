@@ -13,7 +13,7 @@ from pickcrate.read.recognise import LISTS, WINDOW, Kind, names_a_picture
 from pickcrate.run.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.values import Flaw, Trust
 
-_SAVED_ENDINGS = (".mhtml", ".mht", ".webarchive", ".har", ".warc", ".warc.gz", ".eml", ".url", ".webloc", ".desktop")
+_SAVED_ENDINGS = tuple(".mhtml .mht .webarchive .har .warc .warc.gz .wacz .eml .url .webloc .desktop".split())
 """of files that hold a page with all that it needs, or lead to one: in a folder each stands for itself"""
 
 _NOTES = frozenset((".md", ".markdown"))

@@ -49,7 +49,7 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
         case Kind.PACKAGE:
             from pickcrate.read.package import read_package
 
-            return read_package(opened.file(), address, limit)
+            return read_package(opened.file, address, limit)
         case Kind.FEED | Kind.JSON_FEED | Kind.BOOKMARKS:
             return _of_entries(opened)
         case Kind.PICTURE | Kind.TILES | Kind.IIIF | Kind.METS:

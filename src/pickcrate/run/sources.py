@@ -34,7 +34,8 @@ from pickcrate.values import Asker, Flaw
 
 _HOST = lazy(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
 _OTHER_SUFFIXES = frozenset(
-    ".mhtml .mht .webarchive .har .warc .gz .zip .epub .csv .tsv .txt .json .jsonl .xlsx .ods .parquet .xml".split()
+    ".mhtml .mht .webarchive .har .warc .wacz .gz .zip .epub .kmz "
+    ".csv .tsv .txt .json .jsonl .xlsx .ods .parquet .xml".split()
 )
 _HINTS = {
     "host": "check the address for typing errors, and that you are online",
