@@ -284,6 +284,17 @@ def test_shadow_roots_are_where_they_are_shown_and_dressed_by_their_own_sheets()
     assert elements["4.jpg"].endswith("k-box > div > img")
 
 
+def test_frames_in_the_text_of_a_page_are_dressed_by_their_own_sheets() -> None:
+    frame = "<style>p{display:none} b{background:url(b.jpg)} i{background:url(no.jpg)}</style><b></b><p><img src=1.jpg></p><img src=2.jpg>"
+    found = findings(
+        f"<style>img{{display:none}}</style><i></i><iframe srcdoc='{frame}' src=no.html></iframe><p><img src=3.jpg></p>"
+        "<iframe src='data:text/html,%3Cimg src=4.jpg%3E'></iframe><iframe hidden srcdoc='<img src=5.jpg>'></iframe>"
+    )
+    seen = {r.raw: not (r.hidden or found.hidden.intersection(r.anchors)) for r in found.references}
+    assert seen == {"b.jpg": True, "1.jpg": False, "2.jpg": True, "3.jpg": False, "4.jpg": True, "5.jpg": False}
+    assert not found.needs
+
+
 def test_a_drawing_in_the_page_is_one_that_stands_alone() -> None:
     (drawn,) = findings("<svg viewBox='0 0 9 9'><a xlink:href='#k'><path d='M0 0h9' /></a></svg>").references
     assert drawn.url.startswith("data:image/svg+xml,")

@@ -1,12 +1,18 @@
-"""The flat tree of a page with shadow roots in its text: what they hold stands where it is shown.
+"""The flat tree of a page: what its shadow roots and the frames in its text hold stands where it is shown.
 
-HTML standard, 4.12.3 (``shadowrootmode``); DOM standard, 4.2.2 (slots, and what is assigned to them); CSS Scoping 1,
-3.4 (flattening). So a picture in a component has its item, its heading and its caption as any other has.
+HTML standard, 4.12.3 (``shadowrootmode``) and 4.8.5 (``srcdoc``); DOM standard, 4.2.2 (slots, and what is assigned to
+them); CSS Scoping 1, 3.4 (flattening). So a picture in a component has its item, its heading and its caption as any
+other has.
 """
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
+
+from pickcrate.addresses import decode_data
+from pickcrate.read.bounds import within_bounds
+from pickcrate.read.decode import decode
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser, LexborNode
@@ -17,8 +23,12 @@ _ROOTS = ", ".join(f"template[{name}]" for name in ("shadowrootmode", "shadowmod
 _HOSTS = frozenset("article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split())
 """elements that may have a shadow root (DOM standard, 4.9), besides custom elements"""
 
+_FRAMES = "iframe[srcdoc]:not([srcdoc='']), iframe[src^='data:text/html' i]"
+_MOST_FRAMES = 1_000
+_KEPT_OF_FRAMES = ("id", "class", "style", "hidden", "title", "aria-label")
+
 _MOST_NESTED = 50
-"""shadow roots inside one another"""
+"""shadow roots and frames inside one another"""
 
 _DEEPEST = 5_000
 """elements around a slot: slots may be filled with what has slots"""
@@ -28,22 +38,25 @@ _MOST_STEPS = 5_000_000
 
 
 def flatten(tree: "LexborHTMLParser", text: str) -> dict[int, int]:
-    """Put the shadow roots of a document into its tree, which was made of ``text``.
+    """Put the shadow roots of a document, and its frames, into its tree, which was made of ``text``.
 
-    Returns which root each element of one is of, by its ``mem_id``. What is not shown stands in a hidden element behind
-    its root: children of a host for which there is no slot, and what a slot shows where it gets none.
+    Returns which root or frame each element of one is of, by its ``mem_id``. What is not shown stands in a hidden
+    element behind its root: children of a host for which there is no slot, and what a slot shows where it gets none.
     """
     flat = _FlatTree(tree)
-    if "<template" in text or "<TEMPLATE" in text:
+    has_templates = "<template" in text or "<TEMPLATE" in text
+    has_frames = "srcdoc" in text or "data:text/html" in text
+    if has_templates or has_frames:
         for _ in range(_MOST_NESTED):
-            if not flat.attach_outermost():
+            is_any = flat.attach_outermost()
+            if not (flat.open_outermost() or is_any):
                 break
         flat.unwrap_slots()
     return flat.roots
 
 
 class _FlatTree(Struct):
-    """A tree whose shadow roots are put in their places, the outer ones first."""
+    """A tree whose shadow roots and frames are put in their places, the outer ones first."""
 
     tree: "LexborHTMLParser"
     roots: dict[int, int] = field(default_factory=dict)
@@ -52,6 +65,7 @@ class _FlatTree(Struct):
     """templates that are none: of elements that have no root, or one already"""
     _filled: "dict[int, LexborNode]" = field(default_factory=dict)
     _steps: int = _MOST_STEPS
+    _frames: int = 0
 
     def attach_outermost(self) -> bool:
         """Put the roots that are in no other one in their places; tell whether there were any."""
@@ -69,9 +83,28 @@ class _FlatTree(Struct):
             self._attach(template, host)
         return bool(outermost)
 
+    def open_outermost(self) -> bool:
+        """Put what frames hold that are in no other one in their places; tell whether there were any."""
+        frames = self.tree.css(_FRAMES)[: _MOST_FRAMES - self._frames]
+        self._frames += len(frames)
+        for frame in frames:
+            attributes = frame.attributes
+            shown = self.tree.create_node("div")
+            shown.inner_html = within_bounds(_text_of_frame(attributes))[0]
+            for name in _KEPT_OF_FRAMES:
+                if name in attributes:
+                    shown.attrs[name] = attributes[name] or ""
+            self._note(shown, shown.mem_id)
+            frame.insert_before(shown, move=True)
+            frame.remove()
+        return bool(frames)
+
+    def _note(self, root: "LexborNode", number: int) -> None:
+        self.roots.update(dict.fromkeys((node.mem_id for node in root.css("*")), number))
+
     def _attach(self, template: "LexborNode", host: "LexborNode") -> None:
         root = template.template_fragments()[0]
-        self.roots.update(dict.fromkeys((node.mem_id for node in root.css("*")), template.mem_id))
+        self._note(root, template.mem_id)
         slots = {slot.attributes.get("name") or "": slot for slot in reversed(root.css("slot"))}
         unseen = self.tree.create_node("slot")
         unseen.attrs["hidden"] = ""
@@ -113,6 +146,14 @@ class _FlatTree(Struct):
 
 def _may_have_root(element: "LexborNode") -> bool:
     return element.tag in _HOSTS or "-" in (element.tag or "")
+
+
+def _text_of_frame(attributes: Mapping[str, str | None]) -> str:
+    """Return the document in a frame's own attributes; ``srcdoc`` goes before ``src``."""
+    if text := attributes.get("srcdoc"):
+        return text
+    media_type, octets = decode_data(attributes.get("src") or "") or ("", b"")
+    return decode(octets, media_type.rpartition("charset=")[2]).text
 
 
 def _children(node: "LexborNode") -> "list[LexborNode]":
