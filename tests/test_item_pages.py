@@ -346,6 +346,22 @@ def test_where_an_answer_of_a_harvest_goes_on() -> None:
     assert further == ["?verb=ListRecords&resumptionToken=a%20b%26c", None]
 
 
+@pytest.mark.parametrize(
+    ("said", "further"),
+    [
+        ("<NextContinuationToken>a+b=</NextContinuationToken><Prefix>hall/a b</Prefix>", "?list-type=2&continuation-token=a%2Bb%3D&prefix=hall%2Fa%20b"),
+        ("<NextMarker>k&amp;m</NextMarker><Delimiter>/</Delimiter>", "?marker=k%26m&delimiter=%2F"),
+        ("<Prefix/>", "?marker=b.jpg"),
+        ("<IsTruncated>false</IsTruncated>", None),
+    ],
+)  # fmt: skip
+def test_the_list_of_a_bucket_goes_on(said: str, further: str | None) -> None:
+    keys = "<Contents><Key>a.jpg</Key></Contents><Contents><Key>b.jpg</Key></Contents>"
+    answer = f"<ListBucketResult xmlns='s'><Name>k</Name><IsTruncated>true</IsTruncated>{said}{keys}</ListBucketResult>"
+    told = json.loads(as_json(answer.encode()))
+    assert (told.get("next"), told.get("Name"), len(told["Contents"])) == (further, None, 2)
+
+
 LISTINGS = {
     "lines": '<h1>Index of /photos</h1><pre><a href="../">../</a>\n<a href="2025/">2025/</a> 01-Jan-2026 10:00 -\n<a href="two%20rooms/">two rooms/</a> 01-Jan-2026 -\n<a href="a.jpg">a.jpg</a> 12K</pre>',
     "a list": "<h1>Directory listing for /photos/</h1><ul><li><a href='2025/'>2025/</a><li><a href='two%20rooms/'>two rooms/</a><li><a href=a.jpg>a.jpg</a></ul>",

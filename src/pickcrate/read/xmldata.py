@@ -5,8 +5,9 @@ are programs, so it is the values that decide, as in any data.
 """
 
 import json
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
-from urllib.parse import quote
+from urllib.parse import quote, urlencode
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.media import by_media_type, states_a_type
@@ -17,6 +18,7 @@ if TYPE_CHECKING:
 
 _MOST_ELEMENTS = 500_000
 _ADDRESSES = frozenset(("href", "url", "uri", "src", "resource", "about"))
+_BUCKET = "ListBucketResult"
 _PICTURE = "imageUrl"
 """what an address is called whose element says that it is an image's: it needs no extension then"""
 
@@ -28,18 +30,41 @@ def as_json(octets: bytes) -> bytes:
     """
     root = xml_root(octets)
     value = _Reading().value(root, "", is_image=False) if root is not None else {}
-    if root is not None and local(root.tag) == "OAI-PMH" and (further := _further(root)):
+    if root is not None and (goes_on := _GOES_ON.get(local(root.tag))) and (further := goes_on(root)):
         value["next"] = further
+    if root is not None and local(root.tag) == _BUCKET:
+        value.pop("Name", None)  # the bucket's own, and none of its pictures'
     return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace")
 
 
-def _further(root: "etree._Element") -> str:
+def _of_harvest(root: "etree._Element") -> str:
     """Return where an answer of OAI-PMH 2.0 goes on (3.5, flow control), relative to its address; empty if it ends."""
     token = next(root.iter("{*}resumptionToken"), None)
     verb = token.getparent() if token is not None else None
     if token is None or verb is None or not (token.text or "").strip():
         return ""
     return f"?verb={local(verb.tag)}&resumptionToken={quote((token.text or '').strip(), safe='')}"
+
+
+def _of_bucket(root: "etree._Element") -> str:
+    """Return where the list of a bucket's objects goes on, relative to its address; empty if it ends.
+
+    S3 API, ListObjectsV2 and ListObjects: by a token, or behind the last object.
+    """
+    said = {local(child.tag): (child.text or "").strip() for child in root if isinstance(child.tag, str)}
+    keys = [(key.text or "").strip() for key in root.iterfind("{*}Contents/{*}Key")]
+    if said.get("IsTruncated", "").lower() != "true":
+        return ""
+    if token := said.get("NextContinuationToken"):
+        asked = {"list-type": "2", "continuation-token": token}
+    else:
+        asked = {"marker": said.get("NextMarker") or (keys[-1] if keys else "")}
+    asked |= {name.lower(): said[name] for name in ("Prefix", "Delimiter") if said.get(name)}
+    return f"?{urlencode(asked, quote_via=quote)}" if all(asked.values()) else ""
+
+
+_GOES_ON: dict[str, Callable[["etree._Element"], str]] = {"OAI-PMH": _of_harvest, _BUCKET: _of_bucket}
+"""by the names of the root elements of answers"""
 
 
 class _Reading:
