@@ -124,6 +124,15 @@ def har(*entries: tuple[str, str, bytes]) -> str:
     ] + [{"request": {}}, {"request": {"url": "x"}, "response": {"status": 404}}]}})  # fmt: skip
 
 
+def test_what_a_record_has_comes_in_the_order_of_its_pages(run: Program, tmp_path: Path) -> None:
+    page = b"<meta property=og:image content=red.png><img src=red.png><img src=blue.png><img src=not-there.png>"
+    entries = [("stray.png", TEAL), ("blue.png", BLUE), ("red.png", RED)]
+    pictures = [(f"{AWAY}/{name}", "image/png", octets) for name, octets in entries]
+    (tmp_path / "k.har").write_text(har(*pictures, (f"{AWAY}/", "text/html", page)))
+    urls = run("look", "k.har", "--format", "urls").out.split()
+    assert [url.rpartition("/")[2] for url in urls] == ["red.png", "blue.png", "stray.png"]
+
+
 CODINGS = {"": bytes, "gzip": gzip.compress, "br": brotli.compress, "zstd": zstandard.compress}
 
 

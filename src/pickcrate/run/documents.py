@@ -200,7 +200,7 @@ class Documents(Struct, frozen=True):
         if (data := answered(reading)) is not None:
             said.learn(self._survey(opened, data, data.load())[1].references)
         # What is drawn in a page itself was never asked for.
-        recorded = [r for r in (*reading.references, *said.drawn(known)) if r.url not in shown]
+        recorded = said.in_order(r for r in (*reading.references, *said.drawn(known)) if r.url not in shown)
         if shown and not recorded:
             return
         references = [

@@ -1,5 +1,7 @@
 """What the pages of a record of what was loaded say of the pictures that it has."""
 
+from collections.abc import Iterable
+
 from pickcrate.read.datafile import DATA_FIELDS, data_blocks
 from pickcrate.read.reading import Document, Reading
 from pickcrate.values import Reference
@@ -34,6 +36,11 @@ class Said:
     def of(self, recorded: Reference) -> Reference:
         """Return what is said of a picture that was recorded; that it was, if nothing is."""
         return self._by_address.get(recorded.url, recorded)
+
+    def in_order(self, recorded: Iterable[Reference]) -> list[Reference]:
+        """Return pictures in the order of the pages that have them; those that none has come last, as they were."""
+        places = {url: place for place, url in enumerate(self._by_address)}
+        return sorted(recorded, key=lambda reference: places.get(reference.url, len(places)))
 
     def drawn(self, known: set[str]) -> list[Reference]:
         """Return the pictures that are drawn in the pages themselves, but for those that are known."""
