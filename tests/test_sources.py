@@ -124,6 +124,33 @@ def har(*entries: tuple[str, str, bytes]) -> str:
     ] + [{"request": {}}, {"request": {"url": "x"}, "response": {"status": 404}}]}})  # fmt: skip
 
 
+IN_PARQUET: dict[str, list[object]] = {
+    "bytes": [RED, BLUE],
+    "with paths": [{"bytes": RED, "path": "hall/Red kite.png"}, {"bytes": BLUE, "path": None}],
+    "several": [[RED, BLUE]],
+    "objects": [{"url": f"{AWAY}/red.png", "width": 3}, {"url": f"{AWAY}/blue.png", "width": 4}],
+}
+
+
+@pytest.mark.parametrize("how", IN_PARQUET)
+def test_pictures_in_the_cells_of_parquet(run: Program, tmp_path: Path, how: str) -> None:
+    pq.write_table(pa.table({"photo": IN_PARQUET[how]}), tmp_path / "k.parquet")
+    rows = run("look", "k.parquet", "--format", "jsonl").rows
+    if how == "objects":
+        assert [(row["url"], row["columns"]["photo.width"]) for row in rows] == [
+            (f"{AWAY}/red.png", "3"),
+            (f"{AWAY}/blue.png", "4"),
+        ]
+        return
+    assert [(row["width"], row["bytes"], row["grades"]["width"]) for row in rows] == [
+        (30, len(RED), "probed"), (31, len(BLUE), "probed"),
+    ]  # fmt: skip
+    names = {"with paths": ["Red kite", "picture"]}.get(how, ["picture", "picture 2"])
+    assert [row["name"] for row in rows] == names
+    for _ in "again":
+        assert packed(run, tmp_path, "k.parquet") == {f"{names[0]}.png": RED, f"{names[1]}.png": BLUE}
+
+
 def test_what_a_record_has_comes_in_the_order_of_its_pages(run: Program, tmp_path: Path) -> None:
     page = b"<meta property=og:image content=red.png><img src=red.png><img src=blue.png><img src=not-there.png>"
     entries = [("stray.png", TEAL), ("blue.png", BLUE), ("red.png", RED)]

@@ -12,7 +12,7 @@ from PIL import Image as Picture
 from rich.cells import cell_len
 
 from conftest import Program
-from pickcrate.cli.listing import Totals, print_table, print_totals
+from pickcrate.cli.listing import Totals, print_table, print_totals, table_line
 from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import cells, count, cut, ending_cut, shown, size
@@ -91,6 +91,7 @@ ROWS = [
     found(300, "x" * 200, "https://g.example/c.webp", grade=Grade.DECLARED),
     found(4, "four", "https://g.example/d.jpg", grade=Grade.ACTUAL, high=True, alt="\x1b[2Jdone"),
 ]
+LINES = list(map(table_line, ROWS))
 
 
 @pytest.mark.parametrize("width", [40, 60, 80, 100, 160])
@@ -98,7 +99,7 @@ def test_table_fits_its_width(monkeypatch: pytest.MonkeyPatch, width: int) -> No
     monkeypatch.setenv("COLUMNS", str(width))
     stream = io.StringIO()
     out = Out(stream)
-    print_table(out, ROWS)
+    print_table(out, LINES)
     totals = Totals(pages=1)
     for row in ROWS:
         totals.add(row.image)
@@ -126,12 +127,12 @@ def test_links_where_a_terminal_knows_them(monkeypatch: pytest.MonkeyPatch) -> N
     monkeypatch.delenv("NO_COLOR", raising=False)
     stream = Terminal()
     out = Out(stream)
-    print_table(out, ROWS)
+    print_table(out, LINES)
     out.line(("here", "bold", "javascript:alert(1)"), (" or ", ""), ("there", "", "https://g.example/\x1b]8;;evil"))
     links = re.findall("\x1b]8;[^;]*;([^\x1b]+)\x1b", stream.getvalue())
     assert links == [row.image.url for row in ROWS]
     plain = io.StringIO()
-    print_table(Out(plain), ROWS)
+    print_table(Out(plain), LINES)
     assert "\x1b" not in plain.getvalue()
 
 
@@ -215,7 +216,7 @@ def test_cells_run_in_no_spreadsheet_and_come_back_as_they_were() -> None:
 def test_any_encoding_will_do(encoding: str) -> None:
     raw = io.BytesIO()
     out = Out(io.TextIOWrapper(raw, encoding=encoding, write_through=True))
-    print_table(out, ROWS)
+    print_table(out, LINES)
     out.line("21 found → width −5 → 8 picked · “kite” …")
     assert b"21 found" in raw.getvalue()
 

@@ -91,9 +91,24 @@ def print_kept(out: Out, visited: "Visited", path: Path) -> None:
         out.line((f"read it again with: {harmless(line)}", "cyan"))
 
 
-def print_table(out: Out, found: Sequence[Found]) -> None:
+class TableLine(Struct, frozen=True):
+    """What a line of a table says of one picture: less is held than of the picture."""
+
+    cells: tuple[str, ...]
+    leads_to: str
+    is_dim: bool
+
+
+def table_line(found: Found) -> TableLine:
+    """Return the line of a picture that was found."""
+    image = found.image
+    is_dim = not image.is_picked or image.is_hidden or bool(image.furniture)
+    return TableLine(_cells(found), brief(image.url), is_dim)
+
+
+def print_table(out: Out, lines: Sequence[TableLine]) -> None:
     """Print a line a picture, fitted to the width of ``out``."""
-    rows = [_cells(event) for event in found]
+    rows = [line.cells for line in lines]
     headers = ("#", "type", "width × height", "found in", "note", "name", "words")
     widths = [max(cells(row[n]) for row in (headers, *rows)) for n in range(len(headers))]
     widths[_NOTE] = min(widths[_NOTE], _WIDEST_NOTE) if any(row[_NOTE] for row in rows) else 0
@@ -105,10 +120,9 @@ def print_table(out: Out, found: Sequence[Found]) -> None:
     widths[5] = min(widths[5], max(16, rest * 2 // 5), max(rest, 8))
     widths[6] = max(0, rest - widths[5])
     out.line(("".join(text for text, _ in _line(headers, widths)).rstrip(), "bold"))
-    for event, row in zip(found, rows, strict=True):
-        style = "dim" if not event.image.is_picked or event.image.is_hidden or event.image.furniture else ""
-        leads_to = brief(event.image.url)
-        out.line(*((text, style, leads_to) if is_name else (text, style) for text, is_name in _line(row, widths)))
+    for line in lines:
+        style, pieces = "dim" if line.is_dim else "", _line(line.cells, widths)
+        out.line(*((text, style, line.leads_to) if is_name else (text, style) for text, is_name in pieces))
 
 
 class Totals(Struct):

@@ -8,7 +8,15 @@ from typing import TYPE_CHECKING, TextIO
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.cli.files import put_in_place
-from pickcrate.cli.listing import PageLines, Totals, print_funnel, print_table, print_totals
+from pickcrate.cli.listing import (
+    PageLines,
+    TableLine,
+    Totals,
+    print_funnel,
+    print_table,
+    print_totals,
+    table_line,
+)
 from pickcrate.cli.looked import Looked
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
@@ -120,7 +128,7 @@ def show_look(
     """
     looked = Looked(order, Totals(through=order.through, folders=tuple(_on_disk(order))))
     data = rows_to(data_stream(), form, COLUMNS) if form is not Format.TABLE else None
-    group: list[Found] = []
+    group: list[TableLine] = []
     pages = PageLines(out)
 
     def print_group() -> None:
@@ -138,7 +146,7 @@ def show_look(
                     for sink in filter(None, (data if is_wanted else None, saver)):
                         sink(row)
                 if data is None and is_wanted:
-                    group.append(event)
+                    group.append(table_line(event))
                     if len(group) >= _ROWS_AT_A_TIME:
                         print_group()
             case PageRead():

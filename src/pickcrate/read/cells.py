@@ -19,9 +19,14 @@ _SOURCES = lazy(r"<img\b[^<>]{0,2000}?\ssrc\s{0,3}=\s{0,3}[\"']?([^\"'\s>]{1,200
 _SEPARATORS = ",;| \t\r\n"
 """what stands between the addresses in one cell"""
 
+_IN_ITSELF = "data:image/"
+"""how the address of a picture begins that holds all its bytes (RFC 2397)"""
+
 
 def is_address(text: str) -> bool:
-    """Tell whether a cell holds the address of something on the web."""
+    """Tell whether a cell holds the address of something on the web, or of a picture that is in the cell itself."""
+    if text.startswith(_IN_ITSELF):
+        return True
     return (looks_like_web(text) or is_network_path(text)) and " " not in text
 
 
@@ -32,7 +37,7 @@ def is_entry(text: str) -> bool:
 
 def holds(cell: str, is_one: Callable[[str], bool]) -> bool:
     """Tell whether one of the addresses in a cell is of a kind."""
-    if "." not in cell and "//" not in cell:  # as most: a sheet may have very many cells
+    if "." not in cell and "//" not in cell and not cell.startswith(_IN_ITSELF):  # as most of very many
         return False
     return any(map(is_one, addresses_in_cell(cell)))
 

@@ -27,7 +27,9 @@ if TYPE_CHECKING:
     from pickcrate.read.table import Table
     from pickcrate.run.further import Known
 
-_ROWS_AT_A_TIME = 256
+_ROWS_AT_A_TIME, _CHARACTERS_AT_A_TIME = 256, 8_000_000
+"""of a list, of which an address may hold all bytes of its picture"""
+
 _PAGES_AT_A_TIME = 16
 _MAY_BE_SHORTCUTS = frozenset((Kind.SHORTCUT, Kind.PLIST))
 
@@ -153,7 +155,7 @@ class Looking(Struct, frozen=True):
             rows = read_rows(table, origin, first_number=number)
         # Rows are taken some at a time: what has to be asked for is asked for in batches.
         at_a_time = _PAGES_AT_A_TIME if self.means.order.lists_pages else _ROWS_AT_A_TIME
-        while batch := list(itertools.islice(rows, at_a_time)):
+        while batch := _batch(rows, at_a_time):
             images = [row for row in batch if isinstance(row, Image)]
             if self.means.order.lists_pages:
                 yield from (RowRefused(opened.source, row) for row in batch if isinstance(row, Flaw))
@@ -230,3 +232,15 @@ class Looking(Struct, frozen=True):
                     yield event
             except PickCrateError as error:
                 yield SourceFailed(brief(url), error)
+
+
+def _batch(rows: Iterator[Image | Flaw], most: int) -> list[Image | Flaw]:
+    """Return the next rows of a list: ``most`` at most, fewer of those whose addresses are long."""
+    batch: list[Image | Flaw] = []
+    room = _CHARACTERS_AT_A_TIME
+    for row in itertools.islice(rows, most):
+        batch.append(row)
+        room -= len(row.url) if isinstance(row, Image) else 0
+        if room < 0:
+            break
+    return batch

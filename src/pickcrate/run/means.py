@@ -7,7 +7,7 @@ from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fullsize.proof import Lessons
 from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.order import Order
-from pickcrate.run.probes import Probes
+from pickcrate.run.probes import Probes, measured_by_itself
 from pickcrate.sift import settle, sift
 from pickcrate.values import Image, Trust, Unsure
 
@@ -58,6 +58,12 @@ class Means(Struct, frozen=True):
 
     def measured(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with the sizes of those whose first bytes are there, so that nobody is asked for them."""
+        images = [
+            measured_by_itself(image)
+            if _holds_its_bytes(image) and image.is_picked and _is_unmeasured(image)
+            else image
+            for image in images
+        ]
         unmeasured = [image for image in images if image.is_picked and _is_unmeasured(image)]
         at_hand = {image.number for image in unmeasured if not image.best.tiles and self._is_at_hand(image)}
         if not at_hand:
@@ -93,7 +99,11 @@ class Means(Struct, frozen=True):
 
     def _is_at_hand(self, image: Image) -> bool:
         """Tell whether the first bytes of an image are there: nobody is asked for them."""
-        return image.url.startswith("data:") or self.brought.holds(image.url, image.best_asker.trust)
+        return not _holds_its_bytes(image) and self.brought.holds(image.url, image.best_asker.trust)
+
+
+def _holds_its_bytes(image: Image) -> bool:
+    return image.url.startswith("data:")
 
 
 def _is_unmeasured(image: Image) -> bool:

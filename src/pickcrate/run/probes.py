@@ -5,7 +5,7 @@ from collections.abc import Container, Iterable
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import file_parts, origin
+from pickcrate.addresses import decode_data, file_parts, origin
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
 from pickcrate.hashes import sha256
@@ -75,8 +75,7 @@ class Probes:
         header = self._headers.get(image.url)
         if header is None:
             return image
-        measures = replace(probed(header), bytes=self._sizes.get(image.url))
-        return image.measured(measures)
+        return image.measured(_measures(header, self._sizes.get(image.url)))
 
     def fingerprint(self, url: str) -> int | None:
         """Return what an address's first bytes share with no other picture's; None if it is no image, or not asked."""
@@ -130,6 +129,13 @@ class Probes:
         return self._headers.get(url)
 
 
+def measured_by_itself(image: Image) -> Image:
+    """Return a picture whose address holds all its bytes, with what those say."""
+    _, octets = decode_data(image.url) or ("", b"")
+    header = read_header(octets)
+    return image if header is None else image.measured(_measures(header, Measure(len(octets), Grade.PROBED)))
+
+
 def _may_have_its_size_further_on(reply: Reply, header: Header | None) -> bool:
     return header is not None and header.width is None and header.type != "svg" and len(reply.octets) >= _FIRST_BYTES
 
@@ -145,6 +151,10 @@ def _whole_size(reply: Reply) -> int | None:
     if length is not None and reply.status == 200:
         return length
     return reply.size if reply.size < _FIRST_BYTES else None
+
+
+def _measures(header: Header, size: Measure[int] | None) -> Measures:
+    return replace(probed(header), bytes=size)
 
 
 def _told(header: Header | None) -> str:
