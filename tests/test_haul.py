@@ -148,6 +148,9 @@ def test_lists_of_all_kinds_are_split(tmp_path: Path) -> None:
     assert split(tmp_path, 9, tmp_path / "int64.parquet", tmp_path / "string.parquet")[1][0].column(
         "id"
     ).to_pylist() == ["7", "x"]
+    pq.write_table(pa.table({"url": [["http://a.example/3.jpg"]]}), tmp_path / "lists.parquet")
+    with pytest.raises(SourceError, match="the cells of its column “url” are no addresses"):
+        split(tmp_path, 9, tmp_path / "lists.parquet")
     (tmp_path / "e.csv").write_text("url,what\n")
     for wrong in ("e.csv", "none*.csv", "page.html"):
         (tmp_path / "page.html").write_text("<p>kites")

@@ -127,7 +127,20 @@ def inspect(path: str, chosen: Mapping[str, str]) -> ListFile:
         kind, table = _table(path, file, chosen)
         columns = dict(table.columns) if table is not None else {"url": _URL}
         guessed, is_own = (table.guessed, table.is_pick_list) if table is not None else ("", False)
+        if kind is Kind.PARQUET:
+            _refuse_other_cells(path, columns["url"])
         return ListFile(path, kind, columns, guessed, is_own)
+
+
+def _refuse_other_cells(path: str, header: str) -> None:
+    """Raise SourceError for a column in Parquet whose cells are no texts: pictures themselves, objects, lists."""
+    types, schema = arrow().types, schema_of(path)
+    kind: Any = schema.field(header).type if header in schema.names else arrow().null()
+    if types.is_dictionary(kind):
+        kind = kind.value_type
+    if not (types.is_string(kind) or types.is_large_string(kind)):
+        words = f"{without_userinfo(path)}: the cells of its column “{header}” are no addresses"
+        raise SourceError(words, hint="pack takes pictures, objects and lists of addresses from the cells of a list")
 
 
 def _table(path: str, file: BinaryIO, chosen: Mapping[str, str]) -> tuple[Kind, Table | None]:
@@ -179,7 +192,7 @@ def batches(listed: ListFile, unread: Counter[str], columns: tuple[str, ...] | N
 def _of_parquet(listed: ListFile, file: BinaryIO, columns: tuple[str, ...] | None) -> Iterator[Any]:
     pa = arrow()
     try:
-        opened = pa.parquet.ParquetFile(file)
+        opened = pa.parquet.ParquetFile(file, pre_buffer=False)  # else all of it is read at once
         named = list(columns) if columns is not None else None
         yield from opened.iter_batches(batch_size=_ROWS_AT_A_TIME, columns=named)
     except (pa.ArrowException, OSError, ValueError) as error:
