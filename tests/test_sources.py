@@ -151,6 +151,23 @@ def test_pictures_in_the_cells_of_parquet(run: Program, tmp_path: Path, how: str
         assert packed(run, tmp_path, "k.parquet") == {f"{names[0]}.png": RED, f"{names[1]}.png": BLUE}
 
 
+IN_JSON: dict[str, object] = {
+    "base64": [{"title": "Red", "image": base64.b64encode(RED).decode()}, {"title": "Blue", "image": base64_lines(BLUE)}],
+    "addresses": [{"title": name, "photo": f"data:image/png;base64,{base64.b64encode(octets).decode()}"}
+                  for name, octets in (("Red", RED), ("Blue", BLUE))],
+    "a notebook": {"cells": [{"attachments": {"red.png": {"image/png": base64.b64encode(RED).decode()}}},
+                             {"outputs": [{"data": {"image/png": base64_lines(BLUE), "text/plain": ["<Figure>"]}}]}]},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("how", IN_JSON)
+def test_pictures_that_data_holds_itself(run: Program, tmp_path: Path, how: str) -> None:
+    (tmp_path / "k.json").write_text(json.dumps(IN_JSON[how]))
+    assert packed(run, tmp_path, "k.json") == {"1.png": RED, "2.png": BLUE}
+    rows = run("look", "-", "--format", "jsonl", input=(tmp_path / "k.json").read_bytes()).rows
+    assert [row["item"] for row in rows] == ([None, None] if how == "a notebook" else ["Red", "Blue"])
+
+
 def test_what_a_record_has_comes_in_the_order_of_its_pages(run: Program, tmp_path: Path) -> None:
     page = b"<meta property=og:image content=red.png><img src=red.png><img src=blue.png><img src=not-there.png>"
     entries = [("stray.png", TEAL), ("blue.png", BLUE), ("red.png", RED)]

@@ -52,6 +52,8 @@ _NAMES_A_PICTURE = lazy(
     # An address with its ending, a type, or an address under a name of pictures, also in an object or a list there.
     rb"\"[^\"\n]{1,500}\." + _ENDING + rb"(?:\?[^\"\n]{0,500})?\\?\""
     rb"|\"image\\?/[a-z+.-]{2,20}\""
+    # A picture itself, in base64 (as ``inlined`` knows it) or as an address that holds its bytes.
+    rb"|\"(?:data:image\\?/|iVBORw0KGgo|\\?/9j\\?/|R0lGOD[dl]h|UklGR[\w+\\/]{5,8}XRUJQ)"
     rb"|\"[\w -]{0,40}(?:image|img|photo|picture|thumb|poster)[\w -]{0,40}\"\s{0,100}:\s{0,100}(?:[\[{]\s{0,100}){0,3}"
     rb"(?:\"\w{1,20}\"\s{0,9}:\s{0,9}(?:\d{1,9}|null|\"[^\"\n]{0,80}\")\s{0,9},\s{0,100}){0,4}"
     rb"(?:\"(?:url|src|href|uri)\"\s{0,9}:\s{0,9})?\"(?:https?:)?\\?/\\?/",

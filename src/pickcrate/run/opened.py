@@ -33,7 +33,7 @@ _PIECE = 131_072
 _MOST_OF_TEXT = 20_000_000
 """bytes that are read of a text that is no page: a log may be of any size"""
 
-_NOWHERE, _OF_A_STREAM = "about:blank", "file:///-"
+NOWHERE, OF_A_STREAM = "about:blank", "file:///-"
 """the address of what has none; and that of a package, in which relative addresses have to work"""
 
 _WEB = b"://"
@@ -179,7 +179,7 @@ def opened_file(
     What may be large is left where it is if ``in_place`` says that ``path`` has what ``file`` has. A page reads inside
     its own folder and nowhere else; a list may name files below the current folder as well.
     """
-    address = path.as_uri() if path is not None else _NOWHERE
+    address = path.as_uri() if path is not None else NOWHERE
     folders = [path.parent] if path is not None else []
     head = file.read(WINDOW)
     kind = expected.kind_of(head)
@@ -211,8 +211,8 @@ def opened_bytes(
         raise SourceError(f"{source} {said}", hint=hint)
     if kind is Kind.WORKBOOK and not (expected.text_is is not None or _is_list(octets, expected.most)):
         kind = Kind.PACKAGE
-    if kind is Kind.PACKAGE and address == _NOWHERE:
-        address = _OF_A_STREAM
+    if kind is Kind.PACKAGE and address == NOWHERE:
+        address = OF_A_STREAM
     return Opened(source, kind, octets, address, trust)
 
 

@@ -11,7 +11,7 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Request
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind
-from pickcrate.run.opened import Opened
+from pickcrate.run.opened import NOWHERE, OF_A_STREAM, Opened
 from pickcrate.values import Flaw
 
 MOST_OCTETS = 200_000_000
@@ -54,6 +54,12 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             return _of_entries(opened)
         case Kind.PICTURE | Kind.TILES | Kind.IIIF | Kind.METS:
             return _of_pictures(opened)
+        case Kind.DATA:
+            from pickcrate.read.inlined import taken_out
+
+            octets, bodies = taken_out(octets, OF_A_STREAM if address == NOWHERE else address)
+            document = _document(replace(opened, octets=octets))
+            return Reading(documents=[document], flaws=list(opened.flaws), bodies=bodies)
         case _:
             return Reading(documents=[_document(opened)], flaws=list(opened.flaws))
 
