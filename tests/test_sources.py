@@ -1,18 +1,20 @@
 """What a source may be: each kind made on the spot, told by its content, and packed with the bytes that it brings."""
 
 import base64
+import bz2
 import csv
 import gzip
 import io
 import itertools
 import json
+import lzma
 import os
 import plistlib
 import shutil
 import tarfile
 import threading
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from datetime import date
 from pathlib import Path
 
@@ -122,6 +124,52 @@ def har(*entries: tuple[str, str, bytes]) -> str:
             "mimeType": kind, "text": base64.b64encode(body).decode(), "encoding": "base64"}}}
         for url, kind, body in entries
     ] + [{"request": {}}, {"request": {"url": "x"}, "response": {"status": 404}}]}})  # fmt: skip
+
+
+PACKED: dict[str, Callable[[bytes], bytes]] = {
+    "gzip": gzip.compress,
+    "bzip2": lambda octets: bz2.compress(octets, 1),
+    "xz": lzma.compress,
+    "zstd": zstandard.compress,
+}
+ROWS_TO_PACK = b"".join(b"%s/%d-%s.jpg\n" % (AWAY.encode(), n, os.urandom(9).hex().encode()) for n in range(20_000))
+
+
+@pytest.mark.parametrize("how", PACKED)
+def test_what_is_packed_as_a_whole_is_unpacked(run: Program, tmp_path: Path, how: str) -> None:
+    pack, half = PACKED[how], len(ROWS_TO_PACK) // 2
+    half = ROWS_TO_PACK.index(b"\n", half) + 1
+    whole = pack(ROWS_TO_PACK)
+    (tmp_path / "tar").write_bytes(pack(tarred({"p.html": b"<img src=red.png>", "red.png": RED})))
+    assert packed(run, tmp_path, "tar") == {"red.png": RED}
+    for octets, count, words in (
+        (pack(ROWS_TO_PACK[:half]) + pack(ROWS_TO_PACK[half:]), 20_000, ""),
+        (whole[: len(whole) // 2], None, "it is damaged, or cut off: what stands before that was read"),
+    ):
+        (tmp_path / "list").write_bytes(octets)
+        done = run("look", "list", "--format", "urls")
+        assert words in done.err
+        assert (len(done.out.split()) == count) if count else (0 < len(done.out.split()) < 15_000)
+        assert done.code == (1 if words else 0)
+    (tmp_path / "list").write_bytes(whole)
+    assert "larger than --max-file when it is unpacked" in run("look", "list", "--max-file", "300kB").err
+    (tmp_path / "list").write_bytes(pack(b"https://kites.example/a.jpg\n")[:9])
+    assert "is packed, and damaged: nothing of it can be read" in run("look", "list").err
+
+
+def test_what_is_no_source_is_named_and_told_what_to_do_with(run: Program, tmp_path: Path) -> None:
+    with (tmp_path / "film").open("wb") as film:
+        film.write(b"\0\0\0\x18ftypmp42")
+        film.truncate(1 << 40)
+    for name, start, words, hint in (
+        ("old.xls", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "a document of an older office program", "save it as"),
+        ("k.rar", b"Rar!\x1a\x07\x01\0", "a RAR archive", "unpack it"),
+        ("k.db", b"SQLite format 3\0", "a database", "as CSV"),
+    ):
+        (tmp_path / name).write_bytes(start + bytes(600))
+        done = run("look", name)
+        assert (f"{name} is {words}, not a page" in done.err, hint in done.err, done.code) == (True, True, 3)
+    assert "film is binary data, not a page" in run("look", "film").err
 
 
 IN_PARQUET: dict[str, list[object]] = {

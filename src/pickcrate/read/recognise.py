@@ -78,11 +78,23 @@ _TAR, _TAR_AT = b"ustar", 257
 """what marks a tar, and where (POSIX.1-2017, pax: ustar Interchange Format)"""
 
 _ARRAY, _OBJECTS = lazy(rb"\[\s*[\[{\"]"), lazy(rb"\[\s*\{\s*\"")
+_SAVE_ANEW = "save it as .docx, .xlsx or .pptx, or as .odt, .ods or .odp, and hand that over"
+_UNPACK = "unpack it, and hand over the folder"
 _FAMILIAR = (
-    (b"%PDF-", "a PDF document"),
-    (b"\x1f\x8b", "gzip data"),
-    (b"\x7fELF", "a program"),
+    (b"%PDF-", "a PDF document", ""),
+    (b"\x1f\x8b", "gzip data", ""),
+    (b"BZh", "bzip2 data", ""),
+    (b"\xfd7zXZ\0", "xz data", ""),
+    (b"\x28\xb5\x2f\xfd", "Zstandard data", ""),
+    (b"\x7fELF", "a program", ""),
+    (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "a document of an older office program", _SAVE_ANEW),
+    (b"{\\rtf", "a document in RTF", _SAVE_ANEW),
+    (b"Rar!\x1a\x07", "a RAR archive", _UNPACK),
+    (b"7z\xbc\xaf\x27\x1c", "a 7z archive", _UNPACK),
+    (b"SQLite format 3\0", "a database", "export the table with the addresses as CSV"),
 )
+"""how files begin that are no source, what they are, and what to do with them"""
+
 _BEGINS_AS_JSON = lazy(rb"\{\s*(?:[\"}]|\Z)|\[\s*(?:[\[{\"\]\d-]|true|false|null|\Z)")
 
 
@@ -272,9 +284,8 @@ def describe(octets: bytes, media_type: str = "") -> str:
     head = octets[:WINDOW]
     if not head.strip():
         return "empty"
-    for magic, words in _FAMILIAR:
-        if head.lstrip().startswith(magic):
-            return words
+    if (familiar := _familiar(head)) is not None:
+        return familiar[0]
     if _BEGINS_AS_JSON.match(head.lstrip()) is not None:
         return "JSON data"
     if media_type and not media_type.startswith(("text/html", "application/octet-stream")):
@@ -287,7 +298,18 @@ def is_plain_text(octets: bytes) -> bool:
     head = octets[:WINDOW].strip()
     if not head or b"\0" in head or _BEGINS_AS_JSON.match(head) is not None:
         return False
-    return not head.startswith(tuple(magic for magic, _ in _FAMILIAR))
+    return _familiar(head) is None
+
+
+def what_to_do(octets: bytes) -> str:
+    """Return what helps with bytes that are no source, for a hint; empty if nothing is known that does."""
+    familiar = _familiar(octets[:WINDOW])
+    return familiar[1] if familiar is not None else ""
+
+
+def _familiar(head: bytes) -> tuple[str, str] | None:
+    head = head.lstrip()
+    return next(((words, hint) for magic, words, hint in _FAMILIAR if head.startswith(magic)), None)
 
 
 def names_a_picture(head: bytes) -> bool:

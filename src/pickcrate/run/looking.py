@@ -153,6 +153,7 @@ class Looking(Struct, frozen=True):
                 origin = replace(origin, home="about:blank")
             yield ListOpened(opened.source, table.guessed)
             rows = read_rows(table, origin, first_number=number)
+        yield from (RowRefused(opened.source, flaw) for flaw in opened.flaws)
         # Rows are taken some at a time: what has to be asked for is asked for in batches.
         at_a_time = _PAGES_AT_A_TIME if self.means.order.lists_pages else _ROWS_AT_A_TIME
         while batch := _batch(rows, at_a_time):

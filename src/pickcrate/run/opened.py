@@ -2,7 +2,6 @@
 
 import codecs
 import io
-import zlib
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import BinaryIO, TextIO, cast
@@ -13,8 +12,9 @@ from msgspec.structs import replace
 from pickcrate.addresses import is_web
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
+from pickcrate.read import packed
 from pickcrate.read.reading import Loaded
-from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, is_plain_text, recognise
+from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, is_plain_text, recognise, what_to_do
 from pickcrate.values import Flaw, Trust
 
 OWN = Trust(private=True)
@@ -73,7 +73,7 @@ class Opened(Struct, frozen=True):
     is_one_of_many: bool = False
     """it is a page among those of a folder"""
     flaws: tuple[Flaw, ...] = ()
-    """why nothing could be read of it"""
+    """what is wrong with it as a whole: nothing could be read of it, or not all"""
     rest: BinaryIO | None = None
     """of a list, which passes row by row, what follows ``octets``"""
     path: Path | None = None
@@ -187,33 +187,37 @@ def opened_file(
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
-    octets = head + file.read(_MOST_OF_TEXT if kind is Kind.TEXT else -1)
+    most = _MOST_OF_TEXT if kind is Kind.TEXT else -1
+    if kind is None and not head.startswith(packed.MAGIC):  # it may be of any size, and will be refused
+        most = 0
+    octets = head + file.read(most)
     opened = opened_bytes(source, octets, expected, address=address, trust=brought.enter(OWN, *folders))
     if kind is Kind.TEXT and file.read(1):
         words = f"the text is larger than {_MOST_OF_TEXT // 1_000_000} MB: the rest is left out"
-        opened = replace(opened, flaws=(Flaw("size", words),))
+        opened = replace(opened, flaws=(*opened.flaws, Flaw("size", words)))
     return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(OWN, *folders, Path.cwd()))
 
 
 def opened_bytes(
     source: str, octets: bytes, expected: Expected, *, address: str, trust: Trust, media_type: str = ""
 ) -> Opened:
-    """Return what bytes are; gzip data of what is a source is unpacked. Raises SourceError for what is none."""
+    """Return what bytes are; what is packed as a whole is unpacked. Raises SourceError for what is no source."""
     kind = expected.kind_of(octets)
-    if kind is None and octets.startswith(b"\x1f\x8b"):
-        octets = _unpacked(source, octets, expected.most)
+    flaws: tuple[Flaw, ...] = ()
+    if kind is None and octets.startswith(packed.MAGIC):
+        octets, flaws = _unpacked(source, octets, expected.most)
         kind = expected.kind_of(octets)
     if kind is None:
         is_empty = not octets[:WINDOW].strip()
         said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"
         names_some = _WEB in octets[:WINDOW] and is_plain_text(octets)
-        hint = "--list-of pages looks into the pages that it names" if names_some else WHAT_IS_READ
-        raise SourceError(f"{source} {said}", hint=hint)
+        hint = "--list-of pages looks into the pages that it names" if names_some else what_to_do(octets)
+        raise SourceError(f"{source} {said}", hint=hint or WHAT_IS_READ)
     if kind is Kind.WORKBOOK and not (expected.text_is is not None or _is_list(octets, expected.most)):
         kind = Kind.PACKAGE
     if kind is Kind.PACKAGE and address == NOWHERE:
         address = OF_A_STREAM
-    return Opened(source, kind, octets, address, trust)
+    return Opened(source, kind, octets, address, trust, flaws=flaws)
 
 
 def unreadable(error: Exception) -> str:
@@ -229,12 +233,12 @@ def _is_list(workbook: bytes, most: int) -> bool:
     return lists_addresses(io.BytesIO(workbook), most)
 
 
-def _unpacked(source: str, octets: bytes, most: int) -> bytes:
-    """Return what gzip data holds (RFC 1952): a sitemap is often kept so."""
-    try:
-        unpacked = zlib.decompressobj(31).decompress(octets, most + 1)
-    except zlib.error:
-        return octets
+def _unpacked(source: str, octets: bytes, most: int) -> tuple[bytes, tuple[Flaw, ...]]:
+    """Return what packed data holds, and what is wrong with it. Raises SourceError."""
+    unpacked, is_whole = packed.unpacked(octets, most)
     if len(unpacked) > most:
         raise SourceError(f"{source}: larger than --max-file when it is unpacked", hint=ALLOW_MORE)
-    return unpacked
+    if not (unpacked or is_whole):
+        raise SourceError(f"{source} is packed, and damaged: nothing of it can be read", hint="get it once more")
+    damaged = Flaw("packing", "it is damaged, or cut off: what stands before that was read")
+    return unpacked, () if is_whole else (damaged,)

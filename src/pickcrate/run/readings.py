@@ -21,10 +21,12 @@ MOST_OCTETS = 200_000_000
 def read_source(opened: Opened, limit: int, brought: Brought) -> Reading:
     """Return what a source other than a list holds; whatever it makes its reader trip over is a flaw of it."""
     try:
-        return _read_as_kind(opened, limit, brought)
+        reading = _read_as_kind(opened, limit, brought)
     except Exception as error:  # noqa: BLE001 (a source may be made to trip up any code)
         words = f"this {opened.kind.value} cannot be read: {type(error).__name__}: {str(error)[:200]}"
-        return Reading(flaws=[Flaw("source", words)])
+        reading = Reading(flaws=[Flaw("source", words)])
+    reading.flaws[:0] = opened.flaws
+    return reading
 
 
 def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
@@ -59,9 +61,9 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
 
             octets, bodies = taken_out(octets, OF_A_STREAM if address == NOWHERE else address)
             document = _document(replace(opened, octets=octets))
-            return Reading(documents=[document], flaws=list(opened.flaws), bodies=bodies)
+            return Reading(documents=[document], bodies=bodies)
         case _:
-            return Reading(documents=[_document(opened)], flaws=list(opened.flaws))
+            return Reading(documents=[_document(opened)])
 
 
 def _of_entries(opened: Opened) -> Reading:
@@ -71,7 +73,7 @@ def _of_entries(opened: Opened) -> Reading:
         case Kind.BOOKMARKS:
             from pickcrate.read.bookmarks import bookmarked
 
-            return Reading(documents=[_document(opened)], flaws=list(opened.flaws), pages=bookmarked(octets))
+            return Reading(documents=[_document(opened)], pages=bookmarked(octets))
         case Kind.JSON_FEED:
             from pickcrate.read.feed import read_json_feed
 

@@ -1,0 +1,55 @@
+"""What is packed as a whole: gzip (RFC 1952), bzip2, xz and Zstandard (RFC 8878), as files of data often are."""
+
+import io
+from typing import Any
+
+_GZIP, _BZIP2, _XZ, _ZSTD = b"\x1f\x8b", b"BZh", b"\xfd7zXZ\0", b"\x28\xb5\x2f\xfd"
+MAGIC = (_GZIP, _BZIP2, _XZ, _ZSTD)
+"""how such a file begins"""
+
+_PIECE = 1_000_000
+_LARGEST_WINDOW = 1 << 27
+"""bytes that Zstandard may look back: more has to be asked for where a file is made, too"""
+
+
+def unpacked(octets: bytes, most: int) -> tuple[bytes, bool]:
+    """Return what packed data holds, ``most`` bytes and a piece at most, and whether it could be read to its end."""
+    pieces: list[bytes] = []
+    size = 0
+    try:
+        with _opened(octets) as stream:
+            while size <= most and (piece := stream.read1(_PIECE)):
+                pieces.append(piece)
+                size += len(piece)
+    except Exception:  # noqa: BLE001 (each has a class of its own for what is broken)
+        return b"".join(pieces), False
+    return b"".join(pieces), size >= _stated_size(octets)
+
+
+def _stated_size(octets: bytes) -> int:
+    """Return how many bytes the first frame of Zstandard data says that it holds: its end is not missed otherwise."""
+    if not octets.startswith(_ZSTD):
+        return 0
+    import zstandard  # noqa: PLC0415
+
+    stated = zstandard.get_frame_parameters(octets).content_size
+    return 0 if stated == zstandard.CONTENTSIZE_UNKNOWN else stated
+
+
+def _opened(octets: bytes) -> Any:
+    file = io.BytesIO(octets)
+    if octets.startswith(_BZIP2):
+        import bz2  # noqa: PLC0415
+
+        return bz2.BZ2File(file)
+    if octets.startswith(_XZ):
+        import lzma  # noqa: PLC0415
+
+        return lzma.LZMAFile(file)
+    if octets.startswith(_ZSTD):
+        import zstandard  # noqa: PLC0415
+
+        return zstandard.ZstdDecompressor(max_window_size=_LARGEST_WINDOW).stream_reader(file, read_across_frames=True)
+    import gzip  # noqa: PLC0415 (few sources are packed)
+
+    return gzip.GzipFile(fileobj=file)
