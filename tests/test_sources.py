@@ -126,6 +126,13 @@ def har(*entries: tuple[str, str, bytes]) -> str:
     ] + [{"request": {}}, {"request": {"url": "x"}, "response": {"status": 404}}]}})  # fmt: skip
 
 
+def test_pictures_that_data_in_xml_holds_itself(run: Program, tmp_path: Path) -> None:
+    book = "<?xml version='1.0'?><book xmlns:l='http://www.w3.org/1999/xlink'><image l:href='#red.jpg'/>"
+    book += f"<binary id='red.jpg' content-type='image/jpeg'>\n{base64_lines(RED)}</binary><i>{base64_lines(BLUE)}</i></book>"
+    (tmp_path / "k.fb2").write_text(book)
+    assert packed(run, tmp_path, "k.fb2") == {"red.png": RED, "2.png": BLUE}
+
+
 PACKED: dict[str, Callable[[bytes], bytes]] = {
     "gzip": gzip.compress,
     "bzip2": lambda octets: bz2.compress(octets, 1),
@@ -205,15 +212,19 @@ IN_JSON: dict[str, object] = {
                   for name, octets in (("Red", RED), ("Blue", BLUE))],
     "a notebook": {"cells": [{"attachments": {"red.png": {"image/png": base64.b64encode(RED).decode()}}},
                              {"outputs": [{"data": {"image/png": base64_lines(BLUE), "text/plain": ["<Figure>"]}}]}]},
+    "called": {"files": [{"filename": "Red kite.png", "content": base64.b64encode(RED).decode()},
+                         {"content": base64.b64encode(BLUE).decode(), "name": "kite 7.png", "size": 92}]},
 }  # fmt: skip
 
 
 @pytest.mark.parametrize("how", IN_JSON)
 def test_pictures_that_data_holds_itself(run: Program, tmp_path: Path, how: str) -> None:
     (tmp_path / "k.json").write_text(json.dumps(IN_JSON[how]))
-    assert packed(run, tmp_path, "k.json") == {"1.png": RED, "2.png": BLUE}
+    names = {"called": ("Red kite.png", "kite 7.png")}.get(how, ("1.png", "2.png"))
+    assert packed(run, tmp_path, "k.json") == dict(zip(names, (RED, BLUE), strict=True))
     rows = run("look", "-", "--format", "jsonl", input=(tmp_path / "k.json").read_bytes()).rows
-    assert [row["item"] for row in rows] == ([None, None] if how == "a notebook" else ["Red", "Blue"])
+    items = {"a notebook": [None, None], "called": [None, None]}
+    assert [row["item"] for row in rows] == items.get(how, ["Red", "Blue"])
 
 
 def test_what_a_record_has_comes_in_the_order_of_its_pages(run: Program, tmp_path: Path) -> None:

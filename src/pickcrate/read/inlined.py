@@ -5,11 +5,13 @@ Answers of services that make pictures have them so, notebooks, and exports of p
 
 import json
 from base64 import b64decode
-from collections.abc import Callable
 from functools import partial
 from typing import Any
+from urllib.parse import quote
 
-from pickcrate.addresses import decode_data, split_extension
+from msgspec import Struct, field
+
+from pickcrate.addresses import decode_data, is_picture_path, split_extension
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.reading import StoredBody
@@ -25,40 +27,61 @@ _DEEPEST, _MOST_PICTURES = 60, 10_000
 def taken_out(octets: bytes, address: str) -> tuple[bytes, dict[str, StoredBody]]:
     """Return data with an address in the place of each picture that it holds, and the pictures by those addresses.
 
-    They are as those of files in a folder of the data's own name, numbered from 1. What is no JSON, or holds no
-    picture, comes back as it is.
+    They are as those of files in a folder of the data's own name: called as the object around them says, or numbered
+    from 1. What is no JSON, or holds no picture, comes back as it is.
     """
     if HOLDS_PICTURE.search(octets) is None:
         return octets, {}
-    bodies: dict[str, StoredBody] = {}
-
-    def named(text: str) -> str:
-        picture = _picture(text)
-        header = read_header(picture) if len(bodies) < _MOST_PICTURES else None
-        if header is None:
-            return text
-        url = f"{address}/{len(bodies) + 1}.{header.type}"
-        bodies[url] = StoredBody(partial(bytes, picture), is_held=True)
-        return url
-
+    taking = _TakingOut(address)
     try:
-        value = _replaced(json.loads(octets.decode("utf-8-sig", "replace")), named, 0)
+        value = taking.without(json.loads(octets.decode("utf-8-sig", "replace")), 0)
     except (ValueError, RecursionError):
         return octets, {}
-    return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace"), bodies
+    return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace"), taking.bodies
 
 
-def _replaced(value: Any, named: Callable[[str], str], depth: int) -> Any:
-    """Return a value with its pictures replaced; what is nested too deep stays as it is."""
-    if isinstance(value, str):
-        return named(value) if _IS_PICTURE.match(value) is not None else value
-    if depth > _DEEPEST:
-        return value
-    if isinstance(value, dict):
-        # A name for what is inside is no address of another picture: "attachments": {"kite.png": {"image/png": …}}.
-        replaced = ((name, inner, _replaced(inner, named, depth + 1)) for name, inner in value.items())
+class _TakingOut(Struct):
+    """The pictures that were found in one file of data."""
+
+    address: str
+    bodies: dict[str, StoredBody] = field(default_factory=dict)
+
+    def without(self, value: Any, depth: int) -> Any:
+        """Return a value with its pictures replaced; what is nested too deep stays as it is."""
+        if isinstance(value, str):
+            return self._placed(value)
+        if depth > _DEEPEST:
+            return value
+        if isinstance(value, dict):
+            return self._object(value, depth)
+        return [self.without(inner, depth + 1) for inner in value] if isinstance(value, list) else value
+
+    def _object(self, value: dict[str, Any], depth: int) -> dict[str, Any]:
+        """Return an object with its pictures replaced; what calls them is no address of another picture.
+
+        ``{"filename": "kite.png", "data": …}`` calls one, and so does ``{"kite.png": {"image/png": …}}``.
+        """
+        texts = {name: said for name, said in value.items() if isinstance(said, str)}
+        calls = [name for name, said in texts.items() if "/" not in said and is_picture_path(said)]
+        holds = [name for name, said in texts.items() if _IS_PICTURE.match(said) is not None]
+        if len(calls) == len(holds) == 1:
+            called, held = calls[0], holds[0]
+            value = value | {called: split_extension(texts[called])[0], held: self._placed(texts[held], texts[called])}
+        replaced = ((name, inner, self.without(inner, depth + 1)) for name, inner in value.items())
         return {name if now == inner else split_extension(name)[0]: now for name, inner, now in replaced}
-    return [_replaced(inner, named, depth + 1) for inner in value] if isinstance(value, list) else value
+
+    def _placed(self, text: str, called: str = "") -> str:
+        """Return the address that a picture has from now on; a text that is none as it is."""
+        picture = _picture(text) if _IS_PICTURE.match(text) is not None else b""
+        header = read_header(picture) if len(self.bodies) < _MOST_PICTURES else None
+        if header is None:
+            return text
+        number = len(self.bodies) + 1
+        url = f"{self.address}/{quote(called) or f'{number}.{header.type}'}"
+        if url in self.bodies:
+            url = f"{self.address}/{number}/{quote(called)}"
+        self.bodies[url] = StoredBody(partial(bytes, picture), is_held=True)
+        return url
 
 
 def _picture(text: str) -> bytes:

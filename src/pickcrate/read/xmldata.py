@@ -80,7 +80,8 @@ class _Reading:
         is_image |= any(states_a_type(key) and _is_image_type(text) for key, text in attributes.items())
         text = (element.text or "").strip()
         if text and not len(element) and _ADDRESSES.isdisjoint(attributes):
-            return {_PICTURE: text} if is_image and not is_picture_path(text) else text
+            called = {key: said for key, said in attributes.items() if "/" not in said and is_picture_path(said)}
+            return {**called, _PICTURE: text} if is_image and not is_picture_path(text) else text
         told: dict[str, Any] = {
             _PICTURE if is_image and key in _ADDRESSES else key: stated for key, stated in attributes.items()
         }

@@ -56,12 +56,10 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             return _of_entries(opened)
         case Kind.PICTURE | Kind.TILES | Kind.IIIF | Kind.METS:
             return _of_pictures(opened)
-        case Kind.DATA:
-            from pickcrate.read.inlined import taken_out
-
-            octets, bodies = taken_out(octets, OF_A_STREAM if address == NOWHERE else address)
-            document = _document(replace(opened, octets=octets))
-            return Reading(documents=[document], bodies=bodies)
+        case Kind.DATA | Kind.XML:
+            reading = Reading()
+            _add_data(reading, opened)
+            return reading
         case _:
             return Reading(documents=[_document(opened)])
 
@@ -83,7 +81,7 @@ def _of_entries(opened: Opened) -> Reading:
 
             reading = read_xml_feed(octets, address)
             if not (reading.documents or reading.references or reading.further):  # RDF may be of anything
-                reading.documents.append(_document(replace(opened, kind=Kind.XML)))
+                _add_data(reading, replace(opened, kind=Kind.XML))
             return reading
 
 
@@ -104,7 +102,7 @@ def _of_pictures(opened: Opened) -> Reading:
 
             reading = read_mets(octets, address)
             if not reading.references:  # its parts are not told of, or it names pictures in a way of its own
-                reading.documents.append(_document(replace(opened, kind=Kind.XML)))
+                _add_data(reading, replace(opened, kind=Kind.XML))
             return reading
         case _:
             from pickcrate.read.iiif import read_iiif
@@ -112,21 +110,28 @@ def _of_pictures(opened: Opened) -> Reading:
             return read_iiif(octets, address)
 
 
+def _add_data(reading: Reading, opened: Opened) -> None:
+    """Add a source that is data, with the pictures that it holds itself."""
+    from pickcrate.read.datafile import DATA_FIELDS, as_page
+    from pickcrate.read.inlined import taken_out
+
+    data = opened.octets
+    if opened.kind is Kind.XML:
+        from pickcrate.read.xmldata import as_json
+
+        data = as_json(data)
+    data, bodies = taken_out(data, OF_A_STREAM if opened.address == NOWHERE else opened.address)
+    reading.bodies.update(bodies)
+    reading.documents.append(Document(lambda: as_page(data), opened.address, DATA_FIELDS))
+
+
 def _document(opened: Opened) -> Document:
     """Return a source that is one page, or may be read as one."""
-    if opened.kind is Kind.TEXT:
-        from pickcrate.read import textfile
-
-        return Document(lambda: textfile.as_page(opened.octets), opened.address, textfile.TEXT_FIELDS)
-    if opened.kind not in {Kind.DATA, Kind.XML}:
+    if opened.kind is not Kind.TEXT:
         return Document(lambda: opened.octets, opened.address, opened.fields)
-    from pickcrate.read.datafile import DATA_FIELDS, as_page
+    from pickcrate.read import textfile
 
-    if opened.kind is Kind.DATA:
-        return Document(lambda: as_page(opened.octets), opened.address, DATA_FIELDS)
-    from pickcrate.read.xmldata import as_json
-
-    return Document(lambda: as_page(as_json(opened.octets)), opened.address, DATA_FIELDS)
+    return Document(lambda: textfile.as_page(opened.octets), opened.address, textfile.TEXT_FIELDS)
 
 
 def loaded(reading: Reading) -> Iterator[tuple[Document, bytes]]:
