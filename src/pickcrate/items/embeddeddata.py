@@ -26,6 +26,7 @@ from pickcrate.media import essence
 from pickcrate.read.datafile import data_of
 
 _LEAST_NAMED = 2
+_OPENS_DATA = ("{", "[")
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
 _MOST_ROWS = 10_000
 _MOST_ASSIGNED = 20
@@ -147,9 +148,11 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], whole
             return
         value, depth, thing = waiting.pop()
         if isinstance(value, str):
-            if thing is not None:
-                for address in _addresses_in(value, pictures):
-                    found.setdefault(address, thing)
+            is_data = value.startswith(_OPENS_DATA)
+            if thing is not None and not is_data:
+                found.update((address, found.get(address, thing)) for address in _addresses_in(value, pictures))
+            if is_data and depth <= _DEEPEST:  # an answer that is kept as the text that came
+                waiting.extend((revived(inner), depth + 1, thing) for inner in values_in(value))
         elif depth > _DEEPEST:
             continue
         elif isinstance(value, dict) and (target := target_of(value, root)) is not None:
