@@ -142,7 +142,7 @@ class Naming:
         titles = [self._read(unit).title for unit in alike]
         codes = [_CODE.fullmatch(title.text) for title in titles if title.named_by in _BY_LINES]
         inventories = {match[1] or match[2] if match is not None else None for match in codes}
-        if len(codes) < max(len(alike), _LEAST_TILES) or None in inventories or len(inventories) > 1:
+        if len(codes) < max(len(alike), _SEVERAL) or None in inventories or len(inventories) > 1:
             return
         names: dict[str, tuple[Unit, Title]] = {}
         for unit in alike:
