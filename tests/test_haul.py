@@ -1,5 +1,6 @@
 """A haul: split by site, packed by workers that may be killed, published in stores that may fail, nothing twice."""
 
+import bz2
 import contextlib
 import csv
 import gzip
@@ -7,6 +8,7 @@ import hashlib
 import http.client
 import io
 import json
+import lzma
 import os
 import re
 import shutil
@@ -28,6 +30,7 @@ from typing import Any
 import pyarrow as pa  # type: ignore[import-untyped]
 import pyarrow.parquet as pq  # type: ignore[import-untyped]
 import pytest
+import zstandard
 from PIL import Image
 
 import pickcrate
@@ -128,9 +131,9 @@ def test_a_list_is_split_by_site_in_the_order_of_its_rows(tmp_path: Path) -> Non
 
 def test_lists_of_all_kinds_are_split(tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("Photo;What\nhttp://a.example/1.jpg;one\nnone;two\n", encoding="utf-8")
-    with gzip.open(tmp_path / "b.csv.gz", "wt") as file:
+    with lzma.open(tmp_path / "b.csv.xz", "wt") as file:
         file.write("What,Photo,More\nthree,http://b.example/2.jpg,x\n")
-    splitter, loads = split(tmp_path, 10, tmp_path / "a.csv", tmp_path / "b.csv.gz")
+    splitter, loads = split(tmp_path, 10, tmp_path / "a.csv", tmp_path / "b.csv.xz")
     table = pa.concat_tables(loads.values())
     assert (splitter.split.columns, splitter.split.rows, set(table.column_names)) == (
         {"url": "Photo"}, 3, {"Photo", "What", "More", "haul_row"},
@@ -152,7 +155,17 @@ def test_lists_of_all_kinds_are_split(tmp_path: Path) -> None:
     with pytest.raises(SourceError, match="the cells of its column “url” are no addresses"):
         split(tmp_path, 9, tmp_path / "lists.parquet")
     (tmp_path / "e.csv").write_text("url,what\n")
-    for wrong in ("e.csv", "none*.csv", "page.html"):
+    rows = "".join(f"http://a.example/{n * n}.jpg\n" for n in range(9_000)).encode()
+    for ending, pack in (
+        ("gz", gzip.compress),
+        ("bz2", bz2.compress),
+        ("xz", lzma.compress),
+        ("zst", zstandard.compress),
+    ):
+        (tmp_path / f"whole.txt.{ending}").write_bytes(pack(rows))
+        assert split(tmp_path, 9_000, tmp_path / f"whole.txt.{ending}")[0].split.rows == 9_000
+        (tmp_path / f"cut.txt.{ending}").write_bytes(pack(rows)[:-40])
+    for wrong in ("e.csv", "none*.csv", "page.html", "cut.txt.gz", "cut.txt.bz2", "cut.txt.xz"):
         (tmp_path / "page.html").write_text("<p>kites")
         with pytest.raises(SourceError):
             split(tmp_path, 10, tmp_path / wrong)

@@ -5,12 +5,15 @@ What a list's columns are is found out as for any list, once and for all of its 
 
 import glob
 import itertools
+import lzma
+import zlib
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, BinaryIO, cast
 
+import zstandard
 from msgspec import Struct
 
 from pickcrate.addresses import without_userinfo
@@ -35,7 +38,9 @@ _MOST_UNPACKED = 1_000_000_000
 """Bytes of a workbook when it is unpacked."""
 
 _MOST_COLUMNS = 2_000
-_LIST_SUFFIXES = (".parquet", ".xlsx", ".csv", ".tsv", ".jsonl", ".txt", ".csv.gz", ".tsv.gz", ".jsonl.gz", ".txt.gz")
+_PACKED = (".gz", ".bz2", ".xz", ".zst")
+_TEXTS = (".csv", ".tsv", ".jsonl", ".txt")
+_LIST_SUFFIXES = (".parquet", ".xlsx", *_TEXTS, *(text + packed for text in _TEXTS for packed in _PACKED))
 _URL = "url"
 
 
@@ -107,24 +112,27 @@ def _opened(path: str) -> Iterator[BinaryIO]:
         if scheme(path):
             files, inside = _file_system(path)
             file = files.open(inside, "rb", compression="infer")
-        elif path.endswith(".gz"):
-            import gzip  # noqa: PLC0415 (few lists are packed)
+        elif path.lower().endswith(_PACKED):
+            from fsspec import open as open_packed  # type: ignore[import-untyped]  # noqa: PLC0415 (few are packed)
 
-            file = gzip.open(path, "rb")  # noqa: SIM115 (closed below)
+            file = open_packed(path, "rb", compression="infer").open()
         else:
             file = Path(path).open("rb")  # noqa: SIM115
     except FileNotFoundError as error:
         raise SourceError(f"{without_userinfo(path)}: no such list", hint="name a file, a folder, or a glob") from error
     except (OSError, ValueError) as error:
         raise _unread(path, error) from error
-    with file:
-        yield file
+    try:
+        with file:
+            yield file
+    except (EOFError, zlib.error, lzma.LZMAError, zstandard.ZstdError) as error:  # what is packed is cut off, or broken
+        raise _unread(path, error) from error
 
 
 def inspect(path: str, chosen: Mapping[str, str]) -> ListFile:
     """Find out what a file of a list is, and which of its columns is what. Raises SourceError, UsageError."""
     with _opened(path) as file:
-        kind, table = _table(path, file, chosen)
+        kind, _, table = _table(path, file, chosen)
         columns = dict(table.columns) if table is not None else {"url": _URL}
         guessed, is_own = (table.guessed, table.is_pick_list) if table is not None else ("", False)
         if kind is Kind.PARQUET:
@@ -143,8 +151,8 @@ def _refuse_other_cells(path: str, header: str) -> None:
         raise SourceError(words, hint="pack takes pictures, objects and lists of addresses from the cells of a list")
 
 
-def _table(path: str, file: BinaryIO, chosen: Mapping[str, str]) -> tuple[Kind, Table | None]:
-    """Return what a file is, and its rows; none for plain addresses."""
+def _table(path: str, file: BinaryIO, chosen: Mapping[str, str]) -> tuple[Kind, bytes, Table | None]:
+    """Return what a file is, its first bytes, and its rows; none for plain addresses."""
     plain = without_userinfo(path)
     try:
         head = file.read(WINDOW)
@@ -157,14 +165,14 @@ def _table(path: str, file: BinaryIO, chosen: Mapping[str, str]) -> tuple[Kind, 
             f"{plain} {said}, and no list", hint="a list is Parquet, a workbook (.xlsx), CSV, JSON Lines or addresses"
         )
     if kind is Kind.PARQUET:
-        return kind, open_parquet(file, plain, chosen)
+        return kind, head, open_parquet(file, plain, chosen)
     if kind is Kind.WORKBOOK:
-        return kind, open_workbook(file, plain, chosen, _MOST_UNPACKED)
+        return kind, head, open_workbook(file, plain, chosen, _MOST_UNPACKED)
     if kind is Kind.ADDRESSES and not chosen:
-        return kind, None
+        return kind, head, None
     lines = Opened(plain, kind, head, "about:blank", PUBLIC, rest=file).lines()
     opener = open_json_lines if kind is Kind.JSON_LINES else open_csv
-    return kind, opener(lines, plain, chosen)
+    return kind, head, opener(lines, plain, chosen)
 
 
 def schema_of(path: str) -> Any:
@@ -202,10 +210,8 @@ def _of_parquet(listed: ListFile, file: BinaryIO, columns: tuple[str, ...] | Non
 def _of_text(listed: ListFile, file: BinaryIO, unread: Counter[str]) -> Iterator[Any]:
     pa = arrow()
     chosen = {name: header for name, header in listed.columns.items() if listed.kind is not Kind.ADDRESSES}
-    kind, table = _table(listed.path, file, chosen)
+    kind, head, table = _table(listed.path, file, chosen)
     if table is None:
-        file.seek(0)
-        head = file.read(WINDOW)
         lines = Opened(listed.path, kind, head, "about:blank", PUBLIC, rest=file).lines()
         rows: Iterator[Mapping[str, object]] = ({_URL: address} for _, address in addresses_in(lines))
     else:
