@@ -23,9 +23,9 @@ class Page(Struct, frozen=True):
     text: str
     encoding: str
     tree: "LexborHTMLParser"
-    """the flat tree: what shadow roots hold stands where it is shown"""
-    shadow_roots: Mapping[int, int] = field(default_factory=dict)
-    """which root an element of one is of, by its ``mem_id``: a sheet dresses its own root, and no other"""
+    """the flat tree: what shadow roots and frames in its text hold stands where it is shown"""
+    scopes: Mapping[int, int] = field(default_factory=dict)
+    """which shadow root or frame an element of one is of, by its ``mem_id``: a sheet dresses its own, and no other"""
     flaws: tuple[Flaw, ...] = ()
     trust: Trust = PUBLIC
     link_field: str = ""

@@ -57,8 +57,8 @@ class StyleSheet(Struct, frozen=True):
     """a reference to copy from: what is known of the place that the sheet stands in or is linked from"""
     effort: Effort = field(default_factory=Effort)
     """shared by all sheets of the page"""
-    shadow_root: int | None = None
-    """the root that it stands in, 0 for the document: its rules are for that alone; None if it may be for any"""
+    scope: int | None = None
+    """the one of the page's scopes that it stands in, and is for; 0 for the document, None if it is for all"""
 
     @property
     def is_inside(self) -> bool:
@@ -70,10 +70,10 @@ class StyleSheet(Struct, frozen=True):
 
         Raises Lexbor's error for a selector that it cannot read.
         """
-        selected, roots = self.page.tree.css(selector), self.page.shadow_roots
-        if not roots or self.shadow_root is None:
+        selected, scopes = self.page.tree.css(selector), self.page.scopes
+        if not scopes or self.scope is None:
             return selected
-        return [node for node in selected if roots.get(node.mem_id, 0) == self.shadow_root]
+        return [node for node in selected if scopes.get(node.mem_id, 0) == self.scope]
 
     def resolve(self, raw: str) -> str | None:
         """Return ``raw`` as an absolute address: in the page itself it means what it does anywhere on the page."""

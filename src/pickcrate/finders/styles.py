@@ -17,8 +17,8 @@ _MOST_USES = 20
 
 def _find_style_element(place: Place) -> Iterable[Finding]:
     page, walk = place.walk.page, place.walk
-    root = page.shadow_roots.get(place.node.mem_id, 0)
-    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype("css"), walk.effort, root)
+    scope = page.scopes.get(place.node.mem_id, 0)
+    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype("css"), walk.effort, scope)
     return find_in_sheet(sheet, walk.numbers)
 
 

@@ -52,7 +52,7 @@ def read_document(
     flaws: list[Flaw] = [beyond] if beyond is not None else []
     page_base = base or _document_base(tree, address, flaws)
     title = tree.css_first("title")
-    shadow_roots = flatten(tree, text)
+    scopes = flatten(tree, text)
     return Page(
         source=source,
         address=address,
@@ -61,7 +61,7 @@ def read_document(
         text=text,
         encoding=decoded.encoding,
         tree=tree,
-        shadow_roots=shadow_roots,
+        scopes=scopes,
         flaws=tuple(flaws),
         trust=trust,
         link_field=fields.get("link", ""),

@@ -52,14 +52,14 @@ def flatten(tree: "LexborHTMLParser", text: str) -> dict[int, int]:
             if not (flat.open_outermost() or is_any):
                 break
         flat.unwrap_slots()
-    return flat.roots
+    return flat.scopes
 
 
 class _FlatTree(Struct):
     """A tree whose shadow roots and frames are put in their places, the outer ones first."""
 
     tree: "LexborHTMLParser"
-    roots: dict[int, int] = field(default_factory=dict)
+    scopes: dict[int, int] = field(default_factory=dict)
     _hosts: set[int] = field(default_factory=set)
     _plain: set[int] = field(default_factory=set)
     """templates that are none: of elements that have no root, or one already"""
@@ -100,7 +100,7 @@ class _FlatTree(Struct):
         return bool(frames)
 
     def _note(self, root: "LexborNode", number: int) -> None:
-        self.roots.update(dict.fromkeys((node.mem_id for node in root.css("*")), number))
+        self.scopes.update(dict.fromkeys((node.mem_id for node in root.css("*")), number))
 
     def _attach(self, template: "LexborNode", host: "LexborNode") -> None:
         root = template.template_fragments()[0]

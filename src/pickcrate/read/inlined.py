@@ -15,12 +15,10 @@ from pickcrate.addresses import decode_data, is_picture_path, split_extension
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.reading import StoredBody
+from pickcrate.read.recognise import HELD_PICTURE
 
-_BEGINS = r"iVBORw0KGgo|\\?/9j\\?/|R0lGOD[dl]h|UklGR[\w+\\/]{5,8}XRUJQ|AAAA[\w+\\/]{2,4}Z0eXBh|data:image\\?/"
-"""a PNG, JPEG, GIF, WebP or AVIF in base64 (RFC 4648, 4), or an address that holds a picture's bytes (RFC 2397)"""
-
-HOLDS_PICTURE = lazy(rf"\"(?:{_BEGINS})".encode())
-_IS_PICTURE = lazy(_BEGINS)
+_HOLDS_PICTURE = lazy(rf"\"(?:{HELD_PICTURE})".encode())
+_IS_PICTURE = lazy(HELD_PICTURE)
 _DEEPEST, _MOST_PICTURES = 60, 10_000
 
 
@@ -30,7 +28,7 @@ def taken_out(octets: bytes, address: str) -> tuple[bytes, dict[str, StoredBody]
     They are as those of files in a folder of the data's own name: called as the object around them says, or numbered
     from 1. What is no JSON, or holds no picture, comes back as it is.
     """
-    if HOLDS_PICTURE.search(octets) is None:
+    if _HOLDS_PICTURE.search(octets) is None:
         return octets, {}
     taking = _TakingOut(address)
     try:

@@ -4,8 +4,10 @@ import io
 from typing import Any
 
 _GZIP, _BZIP2, _XZ, _ZSTD = b"\x1f\x8b", b"BZh", b"\xfd7zXZ\0", b"\x28\xb5\x2f\xfd"
-MAGIC = (_GZIP, _BZIP2, _XZ, _ZSTD)
-"""how such a file begins"""
+FORMATS = {_GZIP: "gzip", _BZIP2: "bzip2", _XZ: "xz", _ZSTD: "Zstandard"}
+"""how such a file begins, and what it is called"""
+
+MAGIC = tuple(FORMATS)
 
 _PIECE = 1_000_000
 _LARGEST_WINDOW = 1 << 27

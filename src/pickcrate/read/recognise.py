@@ -10,6 +10,7 @@ from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
 from pickcrate.read.decode import unmarked
+from pickcrate.read.packed import FORMATS
 from pickcrate.read.picklist import is_own_json, is_own_list
 from pickcrate.read.pyramid import is_pyramid
 from pickcrate.read.table import SAMPLE_ROWS, is_headed_csv, looks_like_csv, looks_like_json_lines
@@ -47,13 +48,17 @@ _JSON_FEED = lazy(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\
 _IIIF = lazy(
     rb"\"(?:@context|protocol)\"\s*:\s*(?:\[[^\]]{0,1000}?)?\"https?:\\?/\\?/iiif\.io\\?/api\\?/(?:presentation|image)"
 )
+HELD_PICTURE = r"iVBORw0KGgo|\\?/9j\\?/|R0lGOD[dl]h|UklGR[\w+\\/]{5,8}XRUJQ|AAAA[\w+\\/]{2,4}Z0eXBh|data:image\\?/"
+"""how a string of JSON begins that is a PNG, JPEG, GIF, WebP or AVIF in base64 (RFC 4648, 4), or an address that holds
+a picture's bytes (RFC 2397)"""
+
 _ENDING = b"(?:" + ANY_EXTENSION.encode() + b")"
 _NAMES_A_PICTURE = lazy(
     # An address with its ending, a type, or an address under a name of pictures, also in an object or a list there.
     rb"\"[^\"\n]{1,500}\." + _ENDING + rb"(?:\?[^\"\n]{0,500})?\\?\""
     rb"|\"image\\?/[a-z+.-]{2,20}\""
-    # A picture itself, in base64 (as ``inlined`` knows it) or as an address that holds its bytes.
-    rb"|\"(?:data:image\\?/|iVBORw0KGgo|\\?/9j\\?/|R0lGOD[dl]h|UklGR[\w+\\/]{5,8}XRUJQ)"
+    # A picture itself.
+    rb"|\"(?:" + HELD_PICTURE.encode() + rb")"
     rb"|\"[\w -]{0,40}(?:image|img|photo|picture|thumb|poster)[\w -]{0,40}\"\s{0,100}:\s{0,100}(?:[\[{]\s{0,100}){0,3}"
     rb"(?:\"\w{1,20}\"\s{0,9}:\s{0,9}(?:\d{1,9}|null|\"[^\"\n]{0,80}\")\s{0,9},\s{0,100}){0,4}"
     rb"(?:\"(?:url|src|href|uri)\"\s{0,9}:\s{0,9})?\"(?:https?:)?\\?/\\?/",
@@ -82,10 +87,7 @@ _SAVE_ANEW = "save it as .docx, .xlsx or .pptx, or as .odt, .ods or .odp, and ha
 _UNPACK = "unpack it, and hand over the folder"
 _FAMILIAR = (
     (b"%PDF-", "a PDF document", ""),
-    (b"\x1f\x8b", "gzip data", ""),
-    (b"BZh", "bzip2 data", ""),
-    (b"\xfd7zXZ\0", "xz data", ""),
-    (b"\x28\xb5\x2f\xfd", "Zstandard data", ""),
+    *((magic, f"{name} data", "") for magic, name in FORMATS.items()),
     (b"\x7fELF", "a program", ""),
     (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "a document of an older office program", _SAVE_ANEW),
     (b"{\\rtf", "a document in RTF", _SAVE_ANEW),

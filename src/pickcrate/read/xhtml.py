@@ -43,7 +43,8 @@ def is_xhtml(text: str, fields: Mapping[str, str], address: str) -> bool:
         return stated.endswith("+xml") or stated in _XML_TYPES
     if file_parts(address)[1].lower() in _XML_EXTENSIONS:
         return True
-    return text.lstrip()[:5] == "<?xml" and _XHTML in text[:_HEAD]
+    head = text[:_HEAD]
+    return head.lstrip().startswith("<?xml") and _XHTML in head
 
 
 def as_html(text: str) -> str:

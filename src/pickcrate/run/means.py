@@ -58,18 +58,13 @@ class Means(Struct, frozen=True):
 
     def measured(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with the sizes of those whose first bytes are there, so that nobody is asked for them."""
-        images = [
-            measured_by_itself(image)
-            if _holds_its_bytes(image) and image.is_picked and _is_unmeasured(image)
-            else image
-            for image in images
-        ]
-        unmeasured = [image for image in images if image.is_picked and _is_unmeasured(image)]
-        at_hand = {image.number for image in unmeasured if not image.best.tiles and self._is_at_hand(image)}
-        if not at_hand:
-            return images
-        probes.read({image.url: image.best_asker for image in images if image.number in at_hand})
-        return [probes.measured(image) if image.number in at_hand else image for image in images]
+        waiting = [image for image in images if image.is_picked and _is_unmeasured(image)]
+        told = {image.number: measured_by_itself(image) for image in waiting if image.url.startswith("data:")}
+        wanted = [image for image in waiting if image.number not in told and self._is_at_hand(image)]
+        if wanted:
+            probes.read({image.url: image.best_asker for image in wanted})
+            told |= {image.number: probes.measured(image) for image in wanted}
+        return [told.get(image.number, image) for image in images] if told else images
 
     def sifted(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return ``images`` with all verdicts; what is undecided is settled by its first bytes, in one batch.
@@ -99,11 +94,7 @@ class Means(Struct, frozen=True):
 
     def _is_at_hand(self, image: Image) -> bool:
         """Tell whether the first bytes of an image are there: nobody is asked for them."""
-        return not _holds_its_bytes(image) and self.brought.holds(image.url, image.best_asker.trust)
-
-
-def _holds_its_bytes(image: Image) -> bool:
-    return image.url.startswith("data:")
+        return not image.best.tiles and self.brought.holds(image.url, image.best_asker.trust)
 
 
 def _is_unmeasured(image: Image) -> bool:
