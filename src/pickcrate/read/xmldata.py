@@ -80,8 +80,7 @@ class _Reading:
         is_image |= any(states_a_type(key) and _is_image_type(text) for key, text in attributes.items())
         text = (element.text or "").strip()
         if text and not len(element) and _ADDRESSES.isdisjoint(attributes):
-            called = {key: said for key, said in attributes.items() if "/" not in said and is_picture_path(said)}
-            return {**called, _PICTURE: text} if is_image and not is_picture_path(text) else text
+            return _said(text, attributes) if is_image else text
         told: dict[str, Any] = {
             _PICTURE if is_image and key in _ADDRESSES else key: stated for key, stated in attributes.items()
         }
@@ -101,6 +100,14 @@ class _Reading:
             told[name].append(inner)
         else:
             told[name] = [told[name], inner]
+
+
+def _said(text: str, attributes: dict[str, str]) -> Any:
+    """Return what an element of an image says: its address, and what its file is called."""
+    if is_picture_path(text):
+        return text
+    called = {key: said for key, said in attributes.items() if "/" not in said and is_picture_path(said)}
+    return called | {_PICTURE: text}
 
 
 def _is_image_type(stated: str) -> bool:

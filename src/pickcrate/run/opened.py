@@ -15,6 +15,7 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.read import packed
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, is_plain_text, recognise, what_to_do
+from pickcrate.read.window import Positioned
 from pickcrate.values import Flaw, Trust
 
 OWN = Trust(private=True)
@@ -29,7 +30,6 @@ NOT_TRUSTED = "add its certificate to the file that SSL_CERT_FILE names, or let 
 _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 """sources that may be larger than the memory"""
 
-_PIECE = 131_072
 _MOST_OF_TEXT = 20_000_000
 """bytes that are read of a text that is no page: a log may be of any size"""
 
@@ -89,7 +89,7 @@ class Opened(Struct, frozen=True):
     def file(self) -> BinaryIO:
         """Return a list, a package or an archive as a file that may be read in any order: Parquet begins at its end."""
         if self.path is not None:
-            return io.BufferedReader(cast("io.RawIOBase", _OnDisk(self.path)), _PIECE)
+            return _OnDisk(self.path).buffered()
         if self.rest is not None and self.rest.seekable():
             self.rest.seek(0)
             return self.rest
@@ -107,34 +107,22 @@ class Opened(Struct, frozen=True):
         return io.TextIOWrapper(whole, encoding=encoding, errors="replace", newline="")
 
 
-class _OnDisk(io.RawIOBase):
+class _OnDisk(Positioned):
     """A file that is open only while it is read: what was found in it is loaded from there as long as the run lasts."""
 
     def __init__(self, path: Path) -> None:
+        super().__init__()
         self._path = path
-        self._position = 0
 
-    def readable(self) -> bool:
-        """Say yes: it is for reading."""
-        return True
+    def size(self) -> int:
+        """Return how many bytes it has."""
+        return self._path.stat().st_size
 
-    def seekable(self) -> bool:
-        """Say yes: it may be read in any order."""
-        return True
-
-    def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
-        """Go to a position, as in any file, and return it."""
-        start = {io.SEEK_SET: 0, io.SEEK_CUR: self._position}.get(whence)
-        self._position = (self._path.stat().st_size if start is None else start) + offset
-        return self._position
-
-    def readinto(self, buffer: bytearray) -> int:  # type: ignore[override]
-        """Fill ``buffer`` from the position on."""
+    def fill(self, position: int, buffer: bytearray) -> int:
+        """Fill ``buffer`` from a position on, and return with how many bytes."""
         with self._path.open("rb", buffering=0) as file:
-            file.seek(self._position)
-            read = file.readinto(buffer) or 0
-        self._position += read
-        return read
+            file.seek(position)
+            return file.readinto(buffer) or 0
 
 
 class _Joined(io.RawIOBase):
