@@ -319,7 +319,8 @@ def test_a_query_is_in_the_encoding_of_the_page(charset: str, raw: str, expected
 
 
 PIECES = st.lists(
-    st.sampled_from(["<img", "<a", "<source", "<picture>", "</a>", "<table>", "<svg>", "<base", "src=", "srcset=", "href=", "a.jpg", "'", '"', ">", ",", "2x", "1w", "/", "&", "\x00"])
+    st.sampled_from(["<img", "<a", "<source", "<picture>", "</a>", "<table>", "<svg>", "<base", "src=", "srcset=", "href=", "a.jpg", "'", '"', ">", ",", "2x", "1w", "/", "&", "\x00",
+                     "<k-a><template shadowrootmode=open>", "</template>", "<slot", "name=s>", "<b slot=s>", "<iframe srcdoc="])
     | st.text(max_size=8),
     max_size=40,
 )  # fmt: skip

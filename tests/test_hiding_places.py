@@ -279,6 +279,8 @@ def test_shadow_roots_are_where_they_are_shown_and_dressed_by_their_own_sheets()
     }
     shown, unseen = ("b", "1", "c", "4", "5", "6", "8", "9"), ("2", "3", "instead", "7")
     assert seen == {**dict.fromkeys(shown, True), **dict.fromkeys(unseen, False)}
+    in_drawing = findings("<svg><k-a><template shadowrootmode=open><b></b><img src=a.jpg>").references
+    assert "a.jpg" in [reference.raw for reference in in_drawing]
     elements = {reference.raw: reference.element for reference in found.references}
     assert elements["6.jpg"].endswith("k-box > k-in > i > img")
     assert elements["4.jpg"].endswith("k-box > div > img")

@@ -4,8 +4,11 @@ python tools/fuzz.py 100000            # so many inputs; --seed N for others
 """
 
 import argparse
+import bz2
+import gzip
 import io
 import json
+import lzma
 import plistlib
 import random
 import resource
@@ -22,6 +25,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+import zstandard
 from openpyxl import Workbook
 
 from pickcrate.addresses import absolute, brief
@@ -53,6 +57,7 @@ from pickcrate.read.document import read_document
 from pickcrate.read.feed import read_json_feed, read_xml_feed
 from pickcrate.read.har import read_har
 from pickcrate.read.iiif import read_iiif
+from pickcrate.read.inlined import taken_out
 from pickcrate.read.manifest import read_manifest
 from pickcrate.read.mets import read_mets
 from pickcrate.read.mime import read_mime
@@ -60,6 +65,7 @@ from pickcrate.read.oembed import read_photo
 from pickcrate.read.office import office_page
 from pickcrate.read.opendocumentpage import opendocument_page
 from pickcrate.read.package import read_package
+from pickcrate.read.packed import unpacked
 from pickcrate.read.plist import read_plist
 from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.recognise import names_a_picture, recognise
@@ -86,8 +92,8 @@ _USUAL = 0.7
 """of the inputs that are tried as what they were before they were made worse"""
 
 
-def _page(octets: bytes) -> None:
-    page = read_document(octets, source="fuzz", address=HOME, fields={"link": octets[:200].decode("latin-1")})
+def _page(octets: bytes, address: str = HOME) -> None:
+    page = read_document(octets, source="fuzz", address=address, fields={"link": octets[:200].decode("latin-1")})
     onward(page)
     next_page(page)
     entries(page)
@@ -228,6 +234,9 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "iiif": lambda octets: read_iiif(octets, HOME),
     "tiles": lambda octets: read_tiles(octets, HOME),
     "papers": _papers,
+    "xhtml": lambda octets: _page(octets, "file:///x.xhtml"),
+    "inlined": lambda octets: taken_out(octets, "file:///x.json"),
+    "packed": lambda octets: unpacked(octets, 10_000_000),
 }
 
 # What the formats are made of: pieces that are put in at random, doubled and nested.
@@ -238,7 +247,8 @@ _TOKENS: list[bytes] = [
     b"data-src=", b"a.jpg", b"9" * 400, b"9" * 5000, b"=?utf-8?b?A?=", b"%", b"%zz", b"../", b"<h2>kite</h2>", b"<template>",
     b"<iframe srcdoc='", b"<div " + b"a " * 300, b"\r\n", b"\n", b",", b";", b"|", b"[" * 50, b'{"a":' * 50, b"--b\n",
     b"Content-Type: ", b"boundary=b", b"base64", b"<item>", b"<media:group>", b"data:image/png;base64,", b"-s" * 50,
-    b".replace(", b'"path": "a/", ', b"fetch(",
+    b".replace(", b'"path": "a/", ', b"fetch(", b"<k-a><template shadowrootmode=open>", b"</template>", b"<slot>", b"<slot name=s>",
+    b"<b slot=s>", b"<?xml version='1.0'?>", b"<a/>", b'"iVBORw0KGgo=="', b"\xfd7zXZ\0", b"\x28\xb5\x2f\xfd",
 ]  # fmt: skip
 
 
@@ -311,6 +321,10 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("property list", plistlib.dumps(_ARCHIVE)),
     ("xml", b"<m:kites xmlns:m='m'><file MIMETYPE='image/jpeg'><at href='https://k.example/1'/></file><file>https://k.example/2.jpg<name>Red</name></file></m:kites>"),
     ("package", _tarred()),
+    ("xhtml", b"<?xml version='1.0'?><html xmlns='http://www.w3.org/1999/xhtml' xmlns:h='http://www.w3.org/1999/xhtml'><title/><h:img src='a.png'/><script>a &lt; b</script><p><![CDATA[<img src=b.png>]]></p></html>"),
+    ("page", b"<k-a><template shadowrootmode=open><style>b{display:none}</style><slot name=s><b>x</b></slot><slot></slot></template><img src=a.png slot=s><k-b><template shadowrootmode=open><slot></slot></template>y</k-b></k-a><iframe srcdoc='<h2>Kite</h2><img src=b.png>'></iframe>"),
+    ("inlined", b'{"files": [{"name": "a.png", "data": "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNgAAAAAgABSK+kcQAAAABJRU5ErkJggg=="}]}'),
+    *(("packed", pack(b"https://k.example/a.png\n" * 40)) for pack in (gzip.compress, bz2.compress, lzma.compress, zstandard.compress)),
     ("mets", b"<mets xmlns='http://www.loc.gov/METS/' xmlns:x='http://www.w3.org/1999/xlink'><fileGrp USE='MAX'><file ID='a' MIMETYPE='image/png'><FLocat x:href='a.png'/></file></fileGrp><structMap TYPE='PHYSICAL'><div ID='p' LABEL='Cover'><fptr FILEID='a'/></div></structMap><smLink x:from='p' x:to='p'/></mets>"),
     ("office", b"<document xmlns:r='http://schemas.openxmlformats.org/officeDocument/2006/relationships' xmlns:w='w'><Relationship Id='a' Target='a.png'/><style w:styleId='h'><name w:val='heading 1'/></style><p><pStyle w:val='h'/><t>Kite</t><drawing><docPr descr='Red'/><blip r:embed='a'/><txbxContent><p><t>x</t></p></txbxContent></drawing></p><tbl><tr><tc><p/></tc></tr></tbl></document>"),
     ("office", b"<presentation xmlns:r='http://schemas.openxmlformats.org/officeDocument/2006/relationships'><Relationship Id='a' Target='d.xml'/><sldId r:id='a'/><sp><ph type='title'/><t>Kite</t></sp><pic><blip r:embed='a'/></pic></presentation>"),

@@ -71,16 +71,16 @@ class _FlatTree(Struct):
         """Put the roots that are in no other one in their places; tell whether there were any."""
         outermost = []
         for template in self.tree.css(_ROOTS):
-            host = template.parent
+            host, root = template.parent, _content_of(template)
             if host is None or template.mem_id in self._plain:
                 continue
-            if host.mem_id in self._hosts or not _may_have_root(host):
+            if root is None or host.mem_id in self._hosts or not _may_have_root(host):
                 self._plain.add(template.mem_id)
                 continue
             self._hosts.add(host.mem_id)
-            outermost.append((template, host))
-        for template, host in outermost:
-            self._attach(template, host)
+            outermost.append((template, host, root))
+        for template, host, root in outermost:
+            self._attach(template, host, root)
         return bool(outermost)
 
     def open_outermost(self) -> bool:
@@ -102,8 +102,8 @@ class _FlatTree(Struct):
     def _note(self, root: "LexborNode", number: int) -> None:
         self.scopes.update(dict.fromkeys((node.mem_id for node in root.css("*")), number))
 
-    def _attach(self, template: "LexborNode", host: "LexborNode") -> None:
-        root = template.template_fragments()[0]
+    def _attach(self, template: "LexborNode", host: "LexborNode", root: "LexborNode") -> None:
+        """Put the root of a host, which its template holds, in its place, and the host's children into its slots."""
         self._note(root, template.mem_id)
         slots = {slot.attributes.get("name") or "": slot for slot in reversed(root.css("slot"))}
         unseen = self.tree.create_node("slot")
@@ -142,6 +142,13 @@ class _FlatTree(Struct):
         """Take away the slots around what fills them, which have no box of their own (CSS Display 3, 2.5)."""
         for slot in self._filled.values():
             slot.unwrap()
+
+
+def _content_of(template: "LexborNode") -> "LexborNode | None":
+    """Return what a template holds; None for an element of SVG or MathML, which holds nothing apart from the tree."""
+    found = next(iter(template.template_fragments()), None)
+    is_own = found is not None and found.parent is not None and found.parent.mem_id == template.mem_id
+    return found if is_own else None
 
 
 def _may_have_root(element: "LexborNode") -> bool:

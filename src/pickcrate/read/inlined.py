@@ -75,9 +75,10 @@ class _TakingOut(Struct):
         if header is None:
             return text
         number = len(self.bodies) + 1
-        url = f"{self.address}/{quote(called) or f'{number}.{header.type}'}"
+        name = quote(called, errors="replace") or f"{number}.{header.type}"
+        url = f"{self.address}/{name}"
         if url in self.bodies:
-            url = f"{self.address}/{number}/{quote(called)}"
+            url = f"{self.address}/{number}/{name}"
         self.bodies[url] = StoredBody(partial(bytes, picture), is_held=True)
         return url
 

@@ -23,9 +23,10 @@ def unpacked(octets: bytes, most: int) -> tuple[bytes, bool]:
             while size <= most and (piece := stream.read1(_PIECE)):
                 pieces.append(piece)
                 size += len(piece)
+        is_whole = size >= _stated_size(octets)
     except Exception:  # noqa: BLE001 (each has a class of its own for what is broken)
-        return b"".join(pieces), False
-    return b"".join(pieces), size >= _stated_size(octets)
+        is_whole = False
+    return b"".join(pieces), is_whole
 
 
 def _stated_size(octets: bytes) -> int:
