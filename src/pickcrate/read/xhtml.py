@@ -3,7 +3,6 @@
 What is no XML in it stays as it is: a page is to be read as far as it can be.
 """
 
-import html
 import re
 from collections.abc import Mapping
 
@@ -58,7 +57,7 @@ def as_html(text: str) -> str:
         start = token.end()
         cdata, name = token["cdata"], token["name"]
         if cdata is not None:
-            pieces.append(_unended(cdata) if raw else html.escape(cdata, quote=False))
+            pieces.append(_unended(cdata) if raw else cdata.replace("&", "&amp;").replace("<", "&lt;"))
         elif token["doctype"]:
             pieces.append("<!DOCTYPE html>")
         elif name is None:
@@ -81,7 +80,11 @@ def _tag(name: str, rest: str, *, is_end: bool, is_empty: bool) -> str:
 
 
 def _unescaped(text: str) -> str:
-    return _unended(html.unescape(text)) if "&" in text else text
+    if "&" not in text:
+        return text
+    from html import unescape  # noqa: PLC0415 (its table takes a millisecond, and few pages are XML)
+
+    return _unended(unescape(text))
 
 
 def _unended(text: str) -> str:
