@@ -126,6 +126,24 @@ def har(*entries: tuple[str, str, bytes]) -> str:
     ] + [{"request": {}}, {"request": {"url": "x"}, "response": {"status": 404}}]}})  # fmt: skip
 
 
+@pytest.mark.parametrize("held", ["base64", "data:"])
+@pytest.mark.parametrize("form", ["csv", "jsonl"])
+def test_pictures_in_the_cells_of_a_list(run: Program, tmp_path: Path, form: str, held: str) -> None:
+    large = RED + os.urandom(90_000)  # so that the first row is longer than what a source is known by
+    large = large[: -len(b"IEND\xaeB`\x82")] + b"IEND\xaeB`\x82"
+    start = "data:image/png;base64," if held == "data:" else ""
+    rows = [(name, start + base64.b64encode(octets).decode()) for name, octets in (("Red", large), ("Blue", BLUE))]
+    if form == "csv":
+        text = "name,photo\n" + "".join(f'{name},"{cell}"\n' for name, cell in rows)
+    else:
+        text = "\n".join(json.dumps({"name": name, "photo": cell}) for name, cell in rows)
+    (tmp_path / "k").write_text(text)
+    assert packed(run, tmp_path, "k") == {"Red.png": large, "Blue.png": BLUE}
+    (tmp_path / "k").write_text("photo,name\n/9j/red.jpg,Red\n/9j/4AAQ,Blue\n")  # paths
+    done = run("look", "k", "--base", "https://kites.example/", "--format", "urls")
+    assert done.out.split() == ["https://kites.example/9j/red.jpg", "https://kites.example/9j/4AAQ"]
+
+
 def test_pictures_that_data_in_xml_holds_itself(run: Program, tmp_path: Path) -> None:
     book = "<?xml version='1.0'?><book xmlns:l='http://www.w3.org/1999/xlink'><image l:href='#red.jpg'/>"
     book += f"<binary id='red.jpg' content-type='image/jpeg'>\n{base64_lines(RED)}</binary><i>{base64_lines(BLUE)}</i></book>"

@@ -2,10 +2,13 @@
 
 import json
 import re
+from base64 import b64decode
 from collections.abc import Callable, Iterator, Mapping
 
 from pickcrate.addresses import is_network_path, is_picture_path, looks_like_web
 from pickcrate.lazyre import lazy
+from pickcrate.media import BY_NAME
+from pickcrate.media.header import read_header
 from pickcrate.numerals import whole
 from pickcrate.read.addresslist import addresses_among
 
@@ -19,14 +22,21 @@ _SOURCES = lazy(r"<img\b[^<>]{0,2000}?\ssrc\s{0,3}=\s{0,3}[\"']?([^\"'\s>]{1,200
 _SEPARATORS = ",;| \t\r\n"
 """what stands between the addresses in one cell"""
 
-_IN_ITSELF = "data:image/"
-"""how the address of a picture begins that holds all its bytes (RFC 2397)"""
+_IN_BASE64 = r"iVBORw0KGgo|\\?/9j\\?/|R0lGOD[dl]h|UklGR[\w+\\/]{5,8}XRUJQ|AAAA[\w+\\/]{2,4}Z0eXBh"
+HELD_PICTURE = rf"{_IN_BASE64}|data:image\\?/"
+"""how a text begins that is a PNG, JPEG, GIF, WebP or AVIF in base64 (RFC 4648, 4), or an address that holds a
+picture's bytes (RFC 2397); in JSON a slash may be escaped"""
+
+_BEGINS_AS_PICTURE = lazy(HELD_PICTURE)
+_PICTURE_IN_BASE64 = lazy(r"(?:" + _IN_BASE64 + r")[A-Za-z0-9+/\s]{40,}+=*+\s*+")
+_HEAD = 400
+"""characters in which a picture in base64 says what it is"""
 
 
 def is_address(text: str) -> bool:
     """Tell whether a cell holds the address of something on the web, or of a picture that is in the cell itself."""
-    if text.startswith(_IN_ITSELF):
-        return True
+    if _BEGINS_AS_PICTURE.match(text) is not None:
+        return text.startswith("data:") or _PICTURE_IN_BASE64.fullmatch(text) is not None
     return (looks_like_web(text) or is_network_path(text)) and " " not in text
 
 
@@ -37,7 +47,7 @@ def is_entry(text: str) -> bool:
 
 def holds(cell: str, is_one: Callable[[str], bool]) -> bool:
     """Tell whether one of the addresses in a cell is of a kind."""
-    if "." not in cell and "//" not in cell and not cell.startswith(_IN_ITSELF):  # as most of very many
+    if "." not in cell and "//" not in cell and _BEGINS_AS_PICTURE.match(cell) is None:  # as most of very many
         return False
     return any(map(is_one, addresses_in_cell(cell)))
 
@@ -50,13 +60,25 @@ def is_made_of(cell: str, is_one: Callable[[str], bool]) -> bool:
 def addresses_in_cell(text: str) -> list[str]:
     """Return the several addresses that one cell holds; the whole text if it is one, or none."""
     text = text.strip()
-    if text.startswith("data:"):
-        return [text]
+    if _BEGINS_AS_PICTURE.match(text) is not None and is_address(text):
+        return [with_address(text)]
     several = _BEFORE_ADDRESS.split(text)
     if len(several) > 1:
         return [address for one in several if (address := one.rstrip(_SEPARATORS))]
     paths = [path.strip() for path in _BETWEEN_PATHS.split(text.rstrip(_SEPARATORS))]
     return paths if len(paths) > 1 and all(map(is_picture_path, paths)) else [text]
+
+
+def with_address(text: str) -> str:
+    """Return a picture in base64 as an address that holds it; any other text as it is."""
+    if _PICTURE_IN_BASE64.fullmatch(text) is None:
+        return text
+    plain = "".join(text.split())
+    try:
+        header = read_header(b64decode(plain[:_HEAD]))
+    except ValueError:
+        return text
+    return f"data:{BY_NAME[header.type].media_types[0]};base64,{plain}" if header is not None else text
 
 
 def wrapped_addresses(text: str) -> list[str]:

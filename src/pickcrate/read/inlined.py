@@ -14,8 +14,8 @@ from msgspec import Struct, field
 from pickcrate.addresses import decode_data, is_picture_path, split_extension
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
+from pickcrate.read.cells import HELD_PICTURE
 from pickcrate.read.reading import StoredBody
-from pickcrate.read.recognise import HELD_PICTURE
 
 _HOLDS_PICTURE = lazy(rf"\"(?:{HELD_PICTURE})".encode())
 _IS_PICTURE = lazy(HELD_PICTURE)

@@ -9,6 +9,7 @@ from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
+from pickcrate.read.cells import HELD_PICTURE
 from pickcrate.read.decode import unmarked
 from pickcrate.read.packed import FORMATS
 from pickcrate.read.picklist import is_own_json, is_own_list
@@ -48,10 +49,6 @@ _JSON_FEED = lazy(rb"\"version\"\s*:\s*\"https?:\\?/\\?/(?:www\.)?jsonfeed\.org\
 _IIIF = lazy(
     rb"\"(?:@context|protocol)\"\s*:\s*(?:\[[^\]]{0,1000}?)?\"https?:\\?/\\?/iiif\.io\\?/api\\?/(?:presentation|image)"
 )
-HELD_PICTURE = r"iVBORw0KGgo|\\?/9j\\?/|R0lGOD[dl]h|UklGR[\w+\\/]{5,8}XRUJQ|AAAA[\w+\\/]{2,4}Z0eXBh|data:image\\?/"
-"""how a string of JSON begins that is a PNG, JPEG, GIF, WebP or AVIF in base64 (RFC 4648, 4), or an address that holds
-a picture's bytes (RFC 2397)"""
-
 _ENDING = b"(?:" + ANY_EXTENSION.encode() + b")"
 _NAMES_A_PICTURE = lazy(
     # An address with its ending, a type, or an address under a name of pictures, also in an object or a list there.
@@ -263,10 +260,11 @@ def _names_pictures_alone(text: str) -> bool:
 
 
 def _decoded(octets: bytes) -> str:
-    """Return the start of a list as text, without a line that is cut off at its end."""
+    """Return the start of a list as text, without a line that is cut off at its end, but for the first of its rows."""
     encoding = "utf-16" if octets.startswith((b"\xff\xfe", b"\xfe\xff")) else "utf-8-sig"
     text = octets.decode(encoding, "replace")
-    return text.rpartition("\n")[0] or text if len(octets) >= WINDOW else text
+    whole = text.rpartition("\n")[0]
+    return whole if len(octets) >= WINDOW and "\n" in whole else text
 
 
 def _json_kind(text: bytes) -> Kind | None:
@@ -293,6 +291,14 @@ def describe(octets: bytes, media_type: str = "") -> str:
     if media_type and not media_type.startswith(("text/html", "application/octet-stream")):
         return f"of type {media_type}"
     return "plain text without any markup" if b"\0" not in head else "binary data"
+
+
+def is_of_long_lines(octets: bytes) -> bool:
+    """Tell whether data is a list of JSON objects whose first line is longer than is looked at to recognise it."""
+    if not octets.startswith(b"{") or b"\n" in octets[:WINDOW]:
+        return False
+    first, _, rest = octets.partition(b"\n")
+    return rest[:WINDOW].lstrip().startswith(b"{") and looks_like_json_lines(first.decode("utf-8", "replace"))
 
 
 def is_plain_text(octets: bytes) -> bool:

@@ -14,7 +14,16 @@ from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read import packed
 from pickcrate.read.reading import Loaded
-from pickcrate.read.recognise import LISTS, WINDOW, Kind, describe, is_plain_text, recognise, what_to_do
+from pickcrate.read.recognise import (
+    LISTS,
+    WINDOW,
+    Kind,
+    describe,
+    is_of_long_lines,
+    is_plain_text,
+    recognise,
+    what_to_do,
+)
 from pickcrate.read.window import Positioned
 from pickcrate.values import Flaw, Trust
 
@@ -203,6 +212,8 @@ def opened_bytes(
         raise SourceError(f"{source} {said}", hint=hint or WHAT_IS_READ)
     if kind is Kind.WORKBOOK and not (expected.text_is is not None or _is_list(octets, expected.most)):
         kind = Kind.PACKAGE
+    if kind is Kind.DATA and is_of_long_lines(octets):
+        kind = Kind.JSON_LINES
     if kind is Kind.PACKAGE and address == NOWHERE:
         address = OF_A_STREAM
     return Opened(source, kind, octets, address, trust, flaws=flaws)
