@@ -201,6 +201,7 @@ IN_PARQUET: dict[str, list[object]] = {
     "bytes": [RED, BLUE],
     "with paths": [{"bytes": RED, "path": "hall/Red kite.png"}, {"bytes": BLUE, "path": None}],
     "several": [[RED, BLUE]],
+    "texts": [base64.b64encode(RED).decode(), base64_lines(BLUE)],
     "objects": [{"url": f"{AWAY}/red.png", "width": 3}, {"url": f"{AWAY}/blue.png", "width": 4}],
 }
 

@@ -101,7 +101,7 @@ def addresses_of(value: object, *, splits_text: bool) -> Iterator[str]:
     for text in value if isinstance(value, list) else [value]:
         if not isinstance(text, str) or not text.strip():
             continue
-        found = addresses_in_cell(text) if splits_text else [text]
+        found = addresses_in_cell(text) if splits_text else [with_address(text)]
         if splits_text and not all(map(is_entry, found)) and (wrapped := wrapped_addresses(text)):
             found = wrapped
         yield from found
