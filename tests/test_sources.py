@@ -139,6 +139,7 @@ def test_pictures_in_the_cells_of_a_list(run: Program, tmp_path: Path, form: str
         text = "\n".join(json.dumps({"name": name, "photo": cell}) for name, cell in rows)
     (tmp_path / "k").write_text(text)
     assert packed(run, tmp_path, "k") == {"Red.png": large, "Blue.png": BLUE}
+    assert [row["columns"] for row in run("look", "k", "--format", "jsonl").rows] == [{"name": "Red"}, {"name": "Blue"}]
     (tmp_path / "k").write_text("photo,name\n/9j/red.jpg,Red\n/9j/4AAQ,Blue\n")  # paths
     done = run("look", "k", "--base", "https://kites.example/", "--format", "urls")
     assert done.out.split() == ["https://kites.example/9j/red.jpg", "https://kites.example/9j/4AAQ"]

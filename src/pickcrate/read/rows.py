@@ -28,6 +28,7 @@ def read_rows(table: Table, origin: ListOrigin, *, first_number: int = 1) -> Ite
 
 
 def _image(row: Row, table: Table, url: str, number: int, origin: ListOrigin) -> Image:
+    held_in = table.columns["url"] if url.startswith("data:") else ""  # a picture is nothing that is said of it
     words = {name: text_in(row, table.columns.get(name, name)) for name in WORDS}
     shown = Reference(
         url=url,
@@ -47,7 +48,7 @@ def _image(row: Row, table: Table, url: str, number: int, origin: ListOrigin) ->
         shown=shown,
         references=(shown,),
         list_title="" if table.is_pick_list else origin.title,
-        extra=tuple((header, text_in(row, header)) for header in row),
+        extra=tuple((header, text_in(row, header)) for header in row if header != held_in),
         name=text_in(row, table.columns["name"]) if "name" in table.columns else "",
     )
     return as_picked(image, row) if table.is_pick_list else image
