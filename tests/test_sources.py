@@ -145,6 +145,16 @@ def test_pictures_in_the_cells_of_a_list(run: Program, tmp_path: Path, form: str
     assert done.out.split() == ["https://kites.example/9j/red.jpg", "https://kites.example/9j/4AAQ"]
 
 
+def test_data_may_name_its_pictures_behind_much_else(run: Program, tmp_path: Path) -> None:
+    shape = {"type": "Polygon", "coordinates": [[[n / 7, n / 9] for n in range(9_000)]]}
+    kites = [{"title": name, "image": f"https://k.example/{name}.jpg"} for name in ("Red", "Blue")]
+    for before in ({"about": "kites " * 30_000}, {"geometry": shape}):
+        (tmp_path / "k.json").write_text(json.dumps({**before, "kites": kites}))
+        assert [row["item"] for row in run("look", "k.json", "--format", "jsonl").rows] == ["Red", "Blue"]
+        (tmp_path / "k.json").write_text(json.dumps({**before, "kites": 7}))
+        assert "k.json is JSON data, not a page" in run("look", "k.json").err
+
+
 def test_pictures_that_data_in_xml_holds_itself(run: Program, tmp_path: Path) -> None:
     book = "<?xml version='1.0'?><book xmlns:l='http://www.w3.org/1999/xlink'><image l:href='#red.jpg'/>"
     book += f"<binary id='red.jpg' content-type='image/jpeg'>\n{base64_lines(RED)}</binary><i>{base64_lines(BLUE)}</i></book>"

@@ -138,6 +138,9 @@ DATA = frozenset((Kind.DATA, Kind.XML))
 WINDOW = 65_536
 """Bytes from the start that tell what a source is."""
 
+_FAR = 10_000_000
+"""Bytes of data in which it may name its first picture."""
+
 
 def recognise(octets: bytes) -> Kind | None:
     """Return what ``octets`` (the start of a source at least) are, or None if Pick Crate cannot read them."""
@@ -279,6 +282,16 @@ def _json_kind(text: bytes) -> Kind | None:
     return Kind.DATA if _NAMES_A_PICTURE.search(text) is not None else None
 
 
+def begins_as_json(head: bytes) -> bool:
+    """Tell whether bytes may be JSON, of which it may only be said further on what it is."""
+    return _BEGINS_AS_JSON.match(head.removeprefix(_BOM).lstrip()) is not None
+
+
+def names_pictures_later(octets: bytes) -> bool:
+    """Tell whether JSON names pictures behind its beginning: behind texts, or the shapes of a map."""
+    return begins_as_json(octets[:WINDOW]) and _NAMES_A_PICTURE.search(octets, WINDOW // 2, _FAR) is not None
+
+
 def describe(octets: bytes, media_type: str = "") -> str:
     """Say what bytes that are no source are, for a message: ``"a PDF document"``, ``"binary data"``."""
     head = octets[:WINDOW]
@@ -286,7 +299,7 @@ def describe(octets: bytes, media_type: str = "") -> str:
         return "empty"
     if (familiar := _familiar(head)) is not None:
         return familiar[0]
-    if _BEGINS_AS_JSON.match(head.lstrip()) is not None:
+    if begins_as_json(head):
         return "JSON data"
     if media_type and not media_type.startswith(("text/html", "application/octet-stream")):
         return f"of type {media_type}"

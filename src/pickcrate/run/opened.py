@@ -18,9 +18,11 @@ from pickcrate.read.recognise import (
     LISTS,
     WINDOW,
     Kind,
+    begins_as_json,
     describe,
     is_of_long_lines,
     is_plain_text,
+    names_pictures_later,
     recognise,
     what_to_do,
 )
@@ -186,7 +188,7 @@ def opened_file(
         return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
     most = _MOST_OF_TEXT if kind is Kind.TEXT else -1
     if kind is None and not head.startswith(packed.MAGIC):  # it may be of any size, and will be refused
-        most = 0
+        most = expected.most if begins_as_json(head) else 0
     octets = head + file.read(most)
     opened = opened_bytes(source, octets, expected, address=address, trust=brought.enter(OWN, *folders))
     if kind is Kind.TEXT and file.read(1):
@@ -205,11 +207,9 @@ def opened_bytes(
         octets, flaws = _unpacked(source, octets, expected.most)
         kind = expected.kind_of(octets)
     if kind is None:
-        is_empty = not octets[:WINDOW].strip()
-        said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"
-        names_some = _WEB in octets[:WINDOW] and is_plain_text(octets)
-        hint = "--list-of pages looks into the pages that it names" if names_some else what_to_do(octets)
-        raise SourceError(f"{source} {said}", hint=hint or WHAT_IS_READ)
+        if not names_pictures_later(octets):
+            raise _refusal(source, octets, media_type)
+        kind = Kind.DATA
     if kind is Kind.WORKBOOK and not (expected.text_is is not None or _is_list(octets, expected.most)):
         kind = Kind.PACKAGE
     if kind is Kind.DATA and is_of_long_lines(octets):
@@ -217,6 +217,15 @@ def opened_bytes(
     if kind is Kind.PACKAGE and address == NOWHERE:
         address = OF_A_STREAM
     return Opened(source, kind, octets, address, trust, flaws=flaws)
+
+
+def _refusal(source: str, octets: bytes, media_type: str) -> SourceError:
+    """Return what is said of bytes that are no source."""
+    is_empty = not octets[:WINDOW].strip()
+    said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"
+    names_some = _WEB in octets[:WINDOW] and is_plain_text(octets)
+    hint = "--list-of pages looks into the pages that it names" if names_some else what_to_do(octets)
+    return SourceError(f"{source} {said}", hint=hint or WHAT_IS_READ)
 
 
 def unreadable(error: Exception) -> str:
