@@ -257,6 +257,7 @@ NAMESPACES = (
     [
         ("<title/><a id='k'/><br/><hr></hr><p class=\"a/>b\"/>", "<title></title><a id='k'></a><br><hr><p class=\"a/>b\"></p>"),
         ("<p><![CDATA[a < b & <i/>]]></p><!-- <a/> --><?x <a/> ?>", "<p>a &lt; b &amp; &lt;i/></p><!-- <a/> -->"),
+        ("<script>'?a&copy=1&amp;b'</script>", "<script>'?a&copy=1&b'</script>"),
         ("<script>a &lt; '&lt;/b>'</script><style><![CDATA[a > b{}</style>]]></style><b>&lt;</b>",
          "<script>a < '<\\/b>'</script><style>a > b{}<\\/style></style><b>&lt;</b>"),
         (f"<k {NAMESPACES}><s:image/><h:img/><epub:switch/></k>", f"<k {NAMESPACES}><image></image><img><epub:switch></epub:switch></k>"),

@@ -26,6 +26,9 @@ _TOKEN = lazy(
     re.DOTALL,
 )
 _PREFIX = lazy(r"xmlns:([\w.-]++)\s*+=\s*+[\"']http://www\.w3\.org/(?:1999/xhtml|2000/svg|1998/Math/MathML)[\"']")
+_REFERENCE = lazy(r"&(?:\w{1,32}|#\d{1,7}|#x[0-9A-Fa-f]{1,6});")
+"""in XML each has its semicolon (4.1): what has none is an address's"""
+
 _VOID = frozenset("area base br col embed hr img input link meta param source track wbr".split())
 """elements that have no end tag in HTML (13.1.2)"""
 
@@ -84,7 +87,7 @@ def _unescaped(text: str) -> str:
         return text
     from html import unescape  # noqa: PLC0415 (its table takes a millisecond, and few pages are XML)
 
-    return _unended(unescape(text))
+    return _unended(_REFERENCE.sub(lambda reference: unescape(reference[0]), text))
 
 
 def _unended(text: str) -> str:
