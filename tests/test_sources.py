@@ -1077,6 +1077,8 @@ def test_data_in_a_package_without_pages_says_what_its_pictures_are(run: Program
     assert [(row["item"], row["url"].rpartition("/")[2], row["width"]) for row in rows] == [
         ("Red Delta", "1.png", 30), ("Blue Sled", "2.png", 31), (None, "3.png", 32),
     ]  # fmt: skip
+    beside = {f"files/{n}.json": json.dumps({"title": f"files/{n}.png"}) for n in range(30)}
+    assert run("look", zipped({**members, **beside}, tmp_path / "k.zip"), "--format", "jsonl").rows[0]["item"] is None
     members["notes.html"] = "<p>By Ino"
     rows = run("look", zipped(members, tmp_path / "k.zip"), "--format", "jsonl").rows
     assert [row["item"] for row in rows] == [None] * 3

@@ -8,7 +8,7 @@ import itertools
 import posixpath
 import struct
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from functools import partial
 from typing import BinaryIO
 from urllib.parse import quote, unquote
@@ -35,8 +35,8 @@ _LOCAL_HEADER = struct.Struct("<26xHH")
 """of a ZIP's member, before its name, its extra field and its bytes (APPNOTE 6.3.10, 4.3.7)"""
 
 _CONTAINER = "META-INF/container.xml"
-_MOST_OF_A_LIST, _MOST_OF_LISTS = 4_000_000, 16_000_000
-"""Bytes of what says what other members are, and of all that does"""
+_MOST_OF_A_LIST, _MOST_LISTS = 4_000_000, 20
+"""Bytes of what says what other members are, and how many may do so"""
 
 _MOST_OF_A_DOCUMENT = 200_000_000
 """Bytes of all the parts of one, as often as they are named"""
@@ -113,21 +113,23 @@ def read_package(open_package: Open, address: str, limit: int) -> Reading:
     return reading
 
 
-def _data_pages(members: dict[str, _Member], address: str) -> Iterator[Document]:
-    """Yield the data in a package without pages, which says what its pictures are: a KMZ, an export with its files."""
+def _data_pages(members: dict[str, _Member], address: str) -> list[Document]:
+    """Return the data in a package without pages, which says what its pictures are: a KMZ, an export with its files.
+
+    Many are of one picture each, as cameras and albums leave them beside it: those are none.
+    """
     from pickcrate.read.anydata import json_of  # noqa: PLC0415
     from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415 (few packages have any)
 
     def load(member: _Member) -> bytes:
         return as_page(json_of(member.load(), member.path.lower()) or b"{}")
 
-    room = _MOST_OF_LISTS
-    for path, member in members.items():
-        if not path.lower().endswith(_DATA_ENDINGS) or member.size > min(room, _MOST_OF_A_LIST):
-            continue
-        if recognise(member.begin(WINDOW)) in _DATA:
-            room -= member.size
-            yield Document(partial(load, member), f"{address}/{quote(path)}", DATA_FIELDS)
+    named_so = [member for member in members.values() if member.path.lower().endswith(_DATA_ENDINGS)]
+    if len(named_so) > _MOST_LISTS:
+        return []
+    small = (member for member in named_so if member.size <= _MOST_OF_A_LIST)
+    data = [member for member in small if recognise(member.begin(WINDOW)) in _DATA]
+    return [Document(partial(load, member), f"{address}/{quote(member.path)}", DATA_FIELDS) for member in data]
 
 
 def _add_office_page(reading: Reading, file: BinaryIO, address: str, members: dict[str, _Member]) -> None:
