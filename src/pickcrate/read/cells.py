@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Mapping
 from pickcrate.addresses import is_network_path, is_picture_path, looks_like_web
 from pickcrate.lazyre import lazy
 from pickcrate.media import BY_NAME
-from pickcrate.media.header import read_header
+from pickcrate.media.header import Header, read_header
 from pickcrate.numerals import whole
 from pickcrate.read.addresslist import addresses_among
 
@@ -78,7 +78,12 @@ def with_address(text: str) -> str:
         header = read_header(b64decode(plain[:_HEAD]))
     except ValueError:
         return text
-    return f"data:{BY_NAME[header.type].media_types[0]};base64,{plain}" if header is not None else text
+    return address_holding(header, plain) if header is not None else text
+
+
+def address_holding(header: Header, plain: str) -> str:
+    """Return the address of a picture that holds its bytes, which are ``plain`` in base64 (RFC 2397)."""
+    return f"data:{BY_NAME[header.type].media_types[0]};base64,{plain}"
 
 
 def wrapped_addresses(text: str) -> list[str]:

@@ -9,9 +9,8 @@ from collections.abc import Iterator, Mapping
 from typing import Any, BinaryIO
 
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.media import BY_NAME
 from pickcrate.media.header import read_header
-from pickcrate.read.cells import Row, as_cell
+from pickcrate.read.cells import Row, address_holding, as_cell
 from pickcrate.read.table import SAMPLE_ROWS, Table, chosen_columns, each_address, guess_columns
 from pickcrate.values import Flaw
 
@@ -70,7 +69,7 @@ def _address(value: Any) -> Any:
     """Return the address in a cell, with the picture in it if that is there; the cell itself if it is neither."""
     octets = value.get(_BYTES) if isinstance(value, dict) else value
     if isinstance(octets, bytes) and (header := read_header(octets)) is not None:
-        return f"data:{BY_NAME[header.type].media_types[0]};base64,{b64encode(octets).decode()}"
+        return address_holding(header, b64encode(octets).decode())
     if not isinstance(value, dict):
         return value
     return next((said for name in _ADDRESSES if isinstance(said := value.get(name), str) and said), value)

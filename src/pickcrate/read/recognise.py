@@ -138,7 +138,7 @@ DATA = frozenset((Kind.DATA, Kind.XML))
 WINDOW = 65_536
 """Bytes from the start that tell what a source is."""
 
-_FAR = 10_000_000
+FAR = 10_000_000
 """Bytes of data in which it may name its first picture."""
 
 
@@ -289,7 +289,7 @@ def begins_as_json(head: bytes) -> bool:
 
 def names_pictures_later(octets: bytes) -> bool:
     """Tell whether JSON names pictures behind its beginning: behind texts, or the shapes of a map."""
-    return begins_as_json(octets[:WINDOW]) and _NAMES_A_PICTURE.search(octets, WINDOW // 2, _FAR) is not None
+    return begins_as_json(octets[:WINDOW]) and _NAMES_A_PICTURE.search(octets, WINDOW // 2, FAR) is not None
 
 
 def describe(octets: bytes, media_type: str = "") -> str:

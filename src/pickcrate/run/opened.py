@@ -15,6 +15,7 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.read import packed
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import (
+    FAR,
     LISTS,
     WINDOW,
     Kind,
@@ -186,15 +187,23 @@ def opened_file(
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
-    most = _MOST_OF_TEXT if kind is Kind.TEXT else -1
-    if kind is None and not head.startswith(packed.MAGIC):  # it may be of any size, and will be refused
-        most = expected.most if begins_as_json(head) else 0
-    octets = head + file.read(most)
+    octets = _read_on(head, kind, file)
     opened = opened_bytes(source, octets, expected, address=address, trust=brought.enter(OWN, *folders))
     if kind is Kind.TEXT and file.read(1):
         words = f"the text is larger than {_MOST_OF_TEXT // 1_000_000} MB: the rest is left out"
         opened = replace(opened, flaws=(*opened.flaws, Flaw("size", words)))
     return opened if opened.kind not in LISTS else replace(opened, trust=brought.enter(OWN, *folders, Path.cwd()))
+
+
+def _read_on(head: bytes, kind: Kind | None, file: BinaryIO) -> bytes:
+    """Return a file as far as it is read: of what is no source, and may be of any size, no more than tells that."""
+    if kind is Kind.TEXT:
+        return head + file.read(_MOST_OF_TEXT)
+    if kind is None and not head.startswith(packed.MAGIC):
+        head += file.read(FAR) if begins_as_json(head) else b""
+        if not names_pictures_later(head):
+            return head
+    return head + file.read()
 
 
 def opened_bytes(
