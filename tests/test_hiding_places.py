@@ -295,6 +295,10 @@ def test_frames_in_the_text_of_a_page_are_dressed_by_their_own_sheets() -> None:
     seen = {r.raw: not (r.hidden or found.hidden.intersection(r.anchors)) for r in found.references}
     assert seen == {"b.jpg": True, "1.jpg": False, "2.jpg": True, "3.jpg": False, "4.jpg": True, "5.jpg": False}
     assert not found.needs
+    both = "<iframe srcdoc='<img src=a.jpg>' src='data:text/html,<img src=no.jpg>'></iframe><img src=b.jpg>"
+    assert [r.raw for r in findings(both).references] == ["a.jpg", "b.jpg"]
+    twice = "<k-a><template shadowroot=open shadowrootmode=open><slot></slot></template><img src=a.jpg></k-a>"
+    assert [r.raw for r in findings(twice).references] == ["a.jpg"]
 
 
 def test_a_drawing_in_the_page_is_one_that_stands_alone() -> None:
