@@ -176,28 +176,40 @@ def test_lists_of_all_kinds_are_split(tmp_path: Path) -> None:
 @pytest.fixture(scope="session")
 def objects(tmp_path_factory: pytest.TempPathFactory) -> Iterator[int]:
     """The port of a real object store."""
-    root = tmp_path_factory.mktemp("objects")
-    who = {"name": "museum", "credentials": [{"accessKey": "galewick", "secretKey": "kite-store"}]}
-    (root / "s3.json").write_text(json.dumps({"identities": [who | {"actions": ["Admin", "Read", "Write", "List"]}]}))
-    ports = [free_port(30_000) for _ in range(4)]  # each has another one, 10,000 above it
-    named = [
-        f"-{name}={port}"
-        for name, port in zip(("master.port", "volume.port", "filer.port", "s3.port"), ports, strict=True)
-    ]
-    line = [str(Path(sys.executable).with_name("weed")), "server", f"-dir={root}", "-ip=127.0.0.1", "-ip.bind=127.0.0.1", *named,
-            "-s3", "-s3.port.iceberg=0", "-s3.port.lance=0", f"-s3.config={root}/s3.json", "-master.telemetry=false", "-volume.max=20", "-master.volumeSizeLimitMB=64"]  # fmt: skip
-    with (root / "log").open("w") as log:
-        server = subprocess.Popen(line, stdout=log, stderr=log, cwd=root)
+    server, port = object_store(tmp_path_factory.mktemp("objects"))
     with pytest.MonkeyPatch.context() as environment:
         environment.setenv("AWS_ACCESS_KEY_ID", "galewick")
         environment.setenv("AWS_SECRET_ACCESS_KEY", "kite-store")
         environment.setenv("AWS_REGION", "us-east-1")
-        environment.setenv("AWS_ENDPOINT_URL", f"http://127.0.0.1:{ports[-1]}")
-        wait_until(lambda: is_open(ports[-1]))
+        environment.setenv("AWS_ENDPOINT_URL", f"http://127.0.0.1:{port}")
         assert open_store("s3://kites/first").create("there", b"")
-        yield ports[-1]
+        yield port
     server.kill()  # it would take its time
     server.wait()
+
+
+def object_store(root: Path) -> "tuple[subprocess.Popen[bytes], int]":
+    """Start an object store; somebody else may take one of its ports between a look at it and its use."""
+    who = {"name": "museum", "credentials": [{"accessKey": "galewick", "secretKey": "kite-store"}]}
+    (root / "s3.json").write_text(json.dumps({"identities": [who | {"actions": ["Admin", "Read", "Write", "List"]}]}))
+    for attempt in range(5):
+        folder = root / str(attempt)
+        folder.mkdir()
+        ports = [free_port(30_000) for _ in range(4)]  # each has another one, 10,000 above it
+        names = ("master.port", "volume.port", "filer.port", "s3.port")
+        named = [f"-{name}={port}" for name, port in zip(names, ports, strict=True)]
+        line = [str(Path(sys.executable).with_name("weed")), "server", f"-dir={folder}", "-ip=127.0.0.1", "-ip.bind=127.0.0.1", *named,
+                "-s3", "-s3.port.iceberg=0", "-s3.port.lance=0", f"-s3.config={root}/s3.json", "-master.telemetry=false", "-volume.max=20", "-master.volumeSizeLimitMB=64"]  # fmt: skip
+        with (folder / "log").open("w") as log:
+            server = subprocess.Popen(line, stdout=log, stderr=log, cwd=folder)
+        until = time.monotonic() + HANGS / 5
+        while server.poll() is None and time.monotonic() < until:
+            if is_open(ports[-1]):
+                return server, ports[-1]
+            time.sleep(0.02)
+        server.kill()
+        server.wait()
+    raise AssertionError((folder / "log").read_text()[-2_000:])
 
 
 def free_port(below: int) -> int:
