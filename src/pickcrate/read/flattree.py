@@ -5,7 +5,8 @@ them); CSS Scoping 1, 3.4 (flattening). So a picture in a component has its item
 other has.
 """
 
-from collections.abc import Mapping
+from collections import deque
+from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
@@ -16,6 +17,8 @@ from pickcrate.read.decode import decode
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+    _Parts = tuple[list[LexborNode], list[LexborNode]]
 
 # One :is() each: of a list of selectors Lexbor returns an element once for each that it matches.
 _ROOTS = "template:is([shadowrootmode], [shadowmode], [shadowroot])"
@@ -48,10 +51,7 @@ def flatten(tree: "LexborHTMLParser", text: str) -> dict[int, int]:
     has_templates = "<template" in text or "<TEMPLATE" in text
     has_frames = "srcdoc" in text or "data:text/html" in text
     if has_templates or has_frames:
-        for _ in range(_MOST_NESTED):
-            is_any = flat.attach_outermost()
-            if not (flat.open_outermost() or is_any):
-                break
+        flat.place_all()
         flat.unwrap_slots()
     return flat.scopes
 
@@ -62,33 +62,35 @@ class _FlatTree(Struct):
     tree: "LexborHTMLParser"
     scopes: dict[int, int] = field(default_factory=dict)
     _hosts: set[int] = field(default_factory=set)
-    _plain: set[int] = field(default_factory=set)
-    """templates that are none: of elements that have no root, or one already"""
     _filled: "dict[int, LexborNode]" = field(default_factory=dict)
     _steps: int = _MOST_STEPS
     _frames: int = 0
 
-    def attach_outermost(self) -> bool:
-        """Put the roots that are in no other one in their places; tell whether there were any."""
-        outermost = []
-        for template in self.tree.css(_ROOTS):
-            host, root = template.parent, _content_of(template)
-            if host is None or template.mem_id in self._plain:
-                continue
-            if root is None or host.mem_id in self._hosts or not _may_have_root(host):
-                self._plain.add(template.mem_id)
-                continue
-            self._hosts.add(host.mem_id)
-            outermost.append((template, host, root))
-        for template, host, root in outermost:
-            self._attach(template, host, root)
-        return bool(outermost)
+    def place_all(self) -> None:
+        """Put all roots and frames in their places; each part of the page is looked through once."""
+        waiting = deque([(0, *_inside(self.tree))])
+        while waiting:
+            depth, templates, frames = waiting.popleft()
+            inner = [*self._attach_all(templates), *self._open_all(frames)]
+            waiting.extend((depth + 1, *parts) for parts in inner if depth < _MOST_NESTED)
 
-    def open_outermost(self) -> bool:
-        """Put what frames hold that are in no other one in their places; tell whether there were any."""
-        frames = self.tree.css(_FRAMES)[: _MOST_FRAMES - self._frames]
-        self._frames += len(frames)
-        for frame in frames:
+    def _attach_all(self, templates: "list[LexborNode]") -> "Iterator[_Parts]":
+        """Put the roots that templates hold in their places; yield what is in each."""
+        chosen = []
+        for template in templates:  # before any of them is moved
+            host, root = template.parent, _content_of(template)
+            # Of several in one host the first is its root; the others are templates.
+            if host is not None and root is not None and host.mem_id not in self._hosts and _may_have_root(host):
+                self._hosts.add(host.mem_id)
+                chosen.append((template, host, root))
+        for template, host, root in chosen:
+            yield _inside(root)
+            self._attach(template, host, root)
+
+    def _open_all(self, frames: "list[LexborNode]") -> "Iterator[_Parts]":
+        """Put what frames hold in their places; yield what is in each."""
+        for frame in frames[: _MOST_FRAMES - self._frames]:
+            self._frames += 1
             attributes = frame.attributes
             shown = self.tree.create_node("div")
             shown.inner_html = within_bounds(_text_of_frame(attributes))[0]
@@ -96,9 +98,9 @@ class _FlatTree(Struct):
                 if name in attributes:
                     shown.attrs[name] = attributes[name] or ""
             self._note(shown, shown.mem_id)
+            yield _inside(shown)
             frame.insert_before(shown, move=True)
             frame.remove()
-        return bool(frames)
 
     def _note(self, root: "LexborNode", number: int) -> None:
         self.scopes.update(dict.fromkeys((node.mem_id for node in root.css("*")), number))
@@ -143,6 +145,11 @@ class _FlatTree(Struct):
         """Take away the slots around what fills them, which have no box of their own (CSS Display 3, 2.5)."""
         for slot in self._filled.values():
             slot.unwrap()
+
+
+def _inside(part: "LexborHTMLParser | LexborNode") -> "_Parts":
+    """Return the templates that may be roots, and the frames, that are in a part and in no other inside it."""
+    return part.css(_ROOTS), part.css(_FRAMES)
 
 
 def _content_of(template: "LexborNode") -> "LexborNode | None":
