@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given, strategies as st
 
 from pickcrate.errors import UsageError
-from pickcrate.name import LONGEST_NAME, Naming, finish, key, legal, patterns, shape, stem
+from pickcrate.name import LONGEST_NAME, Naming, finish, key, legal, patterns, shape
+from pickcrate.stems import stem
 from pickcrate.values import Grade, Image, Measure, Measures, Reference, Words
 
 DAY = date(2026, 3, 20)

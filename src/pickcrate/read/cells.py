@@ -60,8 +60,8 @@ def is_made_of(cell: str, is_one: Callable[[str], bool]) -> bool:
 def addresses_in_cell(text: str) -> list[str]:
     """Return the several addresses that one cell holds; the whole text if it is one, or none."""
     text = text.strip()
-    if _BEGINS_AS_PICTURE.match(text) is not None and is_address(text):
-        return [with_address(text)]
+    if _BEGINS_AS_PICTURE.match(text) is not None and (held := with_address(text)).startswith("data:"):
+        return [held]
     several = _BEFORE_ADDRESS.split(text)
     if len(several) > 1:
         return [address for one in several if (address := one.rstrip(_SEPARATORS))]

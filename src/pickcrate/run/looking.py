@@ -12,7 +12,6 @@ from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.fullsize import resolve
-from pickcrate.name import plain_stem
 from pickcrate.read.addresslist import ListOrigin, listed_image, read_addresses
 from pickcrate.read.recognise import LISTS, OF_ENTRIES, Kind
 from pickcrate.run.asking import page_request
@@ -21,6 +20,7 @@ from pickcrate.run.means import Means
 from pickcrate.run.opened import WHAT_IS_READ, Expected, Opened
 from pickcrate.run.order import Order
 from pickcrate.run.sources import open_source, opened_reply
+from pickcrate.stems import plain_stem
 from pickcrate.values import Flaw, Image
 
 if TYPE_CHECKING:

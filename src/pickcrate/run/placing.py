@@ -5,8 +5,9 @@ from pathlib import Path
 
 from pickcrate.addresses import is_web, without_userinfo
 from pickcrate.errors import UsageError
-from pickcrate.name import Naming, legal, parse_pattern, stem, with_single_braces
+from pickcrate.name import Naming, legal, parse_pattern, with_single_braces
 from pickcrate.run.order import Destination, Order
+from pickcrate.stems import stem
 from pickcrate.values import Image
 
 
