@@ -9,11 +9,9 @@ import pytest
 
 from conftest import Program, Server, picture
 from pickcrate.item import Item
-from pickcrate.items.answers import next_of_answer
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.items.entries import entries
 from pickcrate.read.document import read_document
-from pickcrate.read.xmldata import as_json
 from pickcrate.values import Image, Reference
 
 ROOT = "https://galewick.example/"
@@ -300,18 +298,6 @@ def test_the_items_of_a_json_feed(run: Program, tmp_path: Path) -> None:
     assert (row["item"], row["item_url"], row["columns"]) == ("Red", f"{ROOT}red", {"authors": "Ino", "tags": "x"})
 
 
-def test_an_answer_of_a_program_goes_on_where_it_says(run: Program, web: Server) -> None:
-    for place, name in enumerate(names := ("one.json", "two.json", "three.json")):
-        rows = [{"title": f"Kite {n}", "maker": "Ino", "image": f"/{n}.jpg"} for n in range(2 * place, 2 * place + 2)]
-        further = {"next": {"href": f"/{names[place + 1]}"}} if place < 2 else {"next": None}
-        (web.www / name).write_text(json.dumps({"links": further, "data": rows}))
-    first = f"{web.address}/one.json"
-    assert "the list has further pages" in run("look", first).out
-    done = run("look", first, "--next-pages", "9", "--format", "jsonl")
-    assert [row["item"] for row in done.rows] == [f"Kite {n}" for n in range(6)]
-    assert "3 pages of the list: it ends there" in done.err
-
-
 def test_what_a_pages_scripts_bring_is_named_in_the_data(run: Program, web: Server) -> None:
     (web.www / "app.html").write_text("<title>Kites</title><div id=app></div><script src=app.js></script>")
     (web.www / "app.js").write_text('fetch("kites.json").then(show)')
@@ -319,47 +305,6 @@ def test_what_a_pages_scripts_bring_is_named_in_the_data(run: Program, web: Serv
     (web.www / "kites.json").write_text(json.dumps({"data": kites}))
     rows = run("look", f"{web.address}/app.html", "--format", "jsonl").rows
     assert [(row["item"], row["columns"]) for row in rows] == [(f"Kite {n}", {"maker": "Ino"}) for n in "ab"]
-
-
-ANSWERS = [
-    ('{"count": 9, "next": "/k?offset=5", "results": [{"next": "/no"}]}', ["/k?offset=5"]),
-    ('{"_links": {"self": {"href": "/k"}, "next": {"href": "?after=9f"}}}', ["?after=9f"]),
-    ('{"hydra:view": {"@type": "x", "hydra:next": "/k?page=2"}}', ["/k?page=2"]),
-    ('{"@odata.nextLink": "https://k.example/k?$skip=5", "value": []}', ["https://k.example/k?$skip=5"]),
-    ('{"links": {"next": "kites?offset=5"}}', ["kites?offset=5"]),
-    ('{"next": "9f", "next_page": 2, "nextPage": null, "next_url": "What next?"}', []),
-    ("[" * 5_000, []),
-]
-
-
-@pytest.mark.parametrize(("text", "expected"), ANSWERS)
-def test_where_an_answer_goes_on(text: str, expected: list[str]) -> None:
-    assert list(next_of_answer(text)) == expected
-
-
-def test_where_an_answer_of_a_harvest_goes_on() -> None:
-    answer = '<OAI-PMH xmlns="o"><ListRecords><record/>{}</ListRecords></OAI-PMH>'
-    further = [
-        json.loads(as_json(answer.format(f"<resumptionToken>{token}</resumptionToken>").encode())).get("next")
-        for token in ("a b&amp;c", " ")
-    ]
-    assert further == ["?verb=ListRecords&resumptionToken=a%20b%26c", None]
-
-
-@pytest.mark.parametrize(
-    ("said", "further"),
-    [
-        ("<NextContinuationToken>a+b=</NextContinuationToken><Prefix>hall/a b</Prefix>", "?list-type=2&continuation-token=a%2Bb%3D&prefix=hall%2Fa%20b"),
-        ("<NextMarker>k&amp;m</NextMarker><Delimiter>/</Delimiter>", "?marker=k%26m&delimiter=%2F"),
-        ("<Prefix/>", "?marker=b.jpg"),
-        ("<IsTruncated>false</IsTruncated>", None),
-    ],
-)  # fmt: skip
-def test_the_list_of_a_bucket_goes_on(said: str, further: str | None) -> None:
-    keys = "<Contents><Key>a.jpg</Key></Contents><Contents><Key>b.jpg</Key></Contents>"
-    answer = f"<ListBucketResult xmlns='s'><Name>k</Name><IsTruncated>true</IsTruncated>{said}{keys}</ListBucketResult>"
-    told = json.loads(as_json(answer.encode()))
-    assert (told.get("next"), told.get("Name"), len(told["Contents"])) == (further, None, 2)
 
 
 LISTINGS = {

@@ -85,3 +85,5 @@ class NextPage(Struct, frozen=True):
     url: str
     form: str = ""
     """what is posted to it (application/x-www-form-urlencoded); empty if it is asked for by its address alone"""
+    is_guess: bool = False
+    """whether nothing says that it is there: it may be asked for, and need not be missed"""

@@ -32,6 +32,7 @@ _LEAST_REST = 24
 _LEAST_MISSED = (3, _NOTE, 1)
 """columns that go first where a terminal is narrow: where it was found, the note, the type"""
 _MOST_SAID = 10_000
+GOES_ON = "the list has further pages: --next-pages 9 reads up to nine of them"
 _LEAST_ENTRIES, _FEW_ENTRIES = 2, 3
 """that are gone to first, to see what comes of it"""
 ORDER = (*(name for name, _ in JUDGES), "alike", "limit")
@@ -221,7 +222,7 @@ def _hints_of_lists(totals: Totals) -> Iterator[str]:
     if totals.has_untold:
         yield "its entries have no titles: --list-of pages looks into their own pages"
     if totals.goes_on:
-        yield "the list has further pages: --next-pages 9 reads up to nine of them"
+        yield GOES_ON
 
 
 def print_totals(out: Out, totals: Totals) -> None:

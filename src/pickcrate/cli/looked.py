@@ -4,9 +4,9 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from pickcrate.cli.listing import Totals, what_is_listed
+from pickcrate.cli.listing import GOES_ON, Totals, what_is_listed
 from pickcrate.findings import NO_BASE, SIGN_IN
-from pickcrate.read.recognise import OF_ENTRIES, Kind
+from pickcrate.read.recognise import DATA, OF_ENTRIES, Kind
 from pickcrate.run.events import PageRead
 
 if TYPE_CHECKING:
@@ -64,4 +64,6 @@ class Looked(Struct):
             return "--shot page.png shows what the browser saw; --wait, --wait-for and --press go further"
         if listed := what_is_listed(self.totals):
             return listed
+        if self.totals.goes_on and self.kinds <= DATA:
+            return GOES_ON
         return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")

@@ -1,11 +1,16 @@
-"""Where an answer of an interface for programs goes on, as the conventions of those have it.
+"""Where an answer of an interface for programs goes on, by an address that it states.
 
-JSON:API 1.1 (``links``), HAL (``_links``), Hydra (``view``), OData 4.01 (``@odata.nextLink``), Activity Streams 2.0.
+JSON:API 1.1 (``links``), HAL (``_links``), Hydra (``view``), OData 4.01 (``@odata.nextLink``), Activity Streams 2.0
+(``next``, and ``first`` of a collection that shows no members itself); OGC API - Features 1.0, 7.15.5, and others that
+have links with a relation (RFC 8288) in a list.
 """
 
 import json
 import re
 from collections.abc import Iterator
+from typing import Any
+
+from msgspec import Struct
 
 from pickcrate.lazyre import lazy
 
@@ -15,27 +20,75 @@ NEXT_NAMED = r"next(?:[-_]?page)?(?:[-_]?(?:url|uri|link|href|path))?"
 _NEXT = lazy(NEXT_NAMED, re.IGNORECASE)
 _ADDRESSES = ("href", "url", "@id", "id")
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 5, 2_000, 8_000_000
+_MOST_LINKS = 50
 
 
-def next_of_answer(text: str) -> Iterator[str]:
-    """Yield the addresses, as written, that a text of JSON gives for what comes next; what is in lists is not of it."""
+_MEMBERS = frozenset(
+    "results items data docs records hits entries features member members value values objects rows products photos "
+    "images pictures orderedItems".lower().split()
+)
+"""what answers call the list of what was asked for"""
+
+
+class Answer(Struct, frozen=True):
+    """An answer taken apart: its objects, the outermost first, without those that are members of its lists."""
+
+    objects: list[dict[str, Any]]
+    members: int = 0
+    """of the list that it is about: the one that is called so, or the longest"""
+
+
+def answer_of(text: str) -> Answer:
+    """Return a text of JSON taken apart; an answer without anything if it is none."""
     try:
-        waiting: list[tuple[object, int]] = [(json.loads(text[:_MOST_TEXT]), 0)]
+        root = json.loads(text[:_MOST_TEXT])
     except (ValueError, RecursionError):
-        return
-    for value, depth in waiting:  # it grows
-        if not isinstance(value, dict) or depth > _DEEPEST:
-            continue
+        return Answer([])
+    objects: list[dict[str, Any]] = []
+    lists: list[tuple[bool, int]] = []
+    waiting: list[tuple[str, object, int]] = [("", root, 0)]
+    for called, value, depth in waiting:  # it grows
+        if isinstance(value, list):
+            lists.append((plain(called).lower() in _MEMBERS, len(value)))
+        elif isinstance(value, dict) and depth <= _DEEPEST:
+            objects.append(value)
+            if len(waiting) < _MOST_VALUES:
+                inside = ((name, inner, depth + 1) for name, inner in value.items() if not _is_of_links(name, inner))
+                waiting.extend(inside)
+    return Answer(objects, max(lists, default=(False, 0))[1])
+
+
+def next_of_answer(answer: Answer) -> Iterator[str]:
+    """Yield the addresses, as written, that an answer states for what comes next."""
+    for value in answer.objects:
         for name, inner in value.items():
-            if _NEXT.fullmatch(_plain(name)) is not None:
+            if _NEXT.fullmatch(plain(name)) is not None:
                 yield from _addresses(inner)
-        if len(waiting) < _MOST_VALUES:
-            waiting.extend((inner, depth + 1) for inner in value.values() if isinstance(inner, dict))
+            elif _is_of_links(name, inner):
+                yield from linked_as("next", inner)
+    if not answer.members:
+        yield from (address for value in answer.objects for address in _addresses(value.get("first")))
 
 
-def _plain(name: str) -> str:
+def plain(name: str) -> str:
     """Return the name of a property without its vocabulary: ``hydra:next``, ``@odata.nextLink``."""
     return name.rpartition(":")[2].rpartition(".")[2]
+
+
+def _is_of_links(name: str, value: object) -> bool:
+    """Tell whether a property is a list of links."""
+    return plain(name).lower().strip("_") in {"links", "link"} and isinstance(value, list)
+
+
+def linked_as(relation: str, links: object) -> Iterator[str]:
+    """Yield where links lead that have a relation, as written: by their names in an object, or as members of a list."""
+    if isinstance(links, dict):
+        yield from _addresses(links.get(relation))
+    for link in links[:_MOST_LINKS] if isinstance(links, list) else ():
+        said = link.get("rel") if isinstance(link, dict) else None
+        relations = said if isinstance(said, list) else str(said or "").split()
+        if relation in relations:
+            yield from _addresses(link)
 
 
 def _addresses(value: object) -> Iterator[str]:

@@ -50,7 +50,7 @@ def things_in_data(ground: Ground) -> dict[str, Thing]:
     pictures = {address for spot in ground.spots if not spot.is_on_screen for address in spot.addresses}
     is_file = data_of(ground.page.text) is not None
     for value in chain(_in_scripts(ground), _in_attributes(ground)):
-        _read(revived(value), pictures, found, _whole(value) if is_file else None)
+        _read(revived(value), pictures, found, is_file=is_file)
     return found
 
 
@@ -136,12 +136,12 @@ def _assigned(text: str, effort: Effort, before: re.Pattern[str] = _ASSIGNED) ->
             yield value
 
 
-def _read(root: object, pictures: Container[str], found: dict[str, Thing], whole: Thing | None) -> None:
+def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is_file: bool) -> None:
     """Note the thing of each address in a value: of an image file, or that is known to be one of ``pictures``.
 
-    What is in none inside the value is of the ``whole``.
+    In a file of data, which is about nothing else, what is in no thing is of the whole, and a list may have one member.
     """
-    waiting: list[_Value] = [(root, 0, whole)]
+    waiting: list[_Value] = [(root, 0, _whole(root) if is_file else None)]
     followed: set[int] = set()
     for _ in range(_MOST_VALUES):
         if not waiting:
@@ -153,19 +153,26 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], whole
                 found.update((address, found.get(address, thing)) for address in _addresses_in(value, pictures))
             if is_data and depth <= _DEEPEST:  # an answer that is kept as the text that came
                 waiting.extend((revived(inner), depth + 1, thing) for inner in values_in(value))
-        elif depth > _DEEPEST:
-            continue
-        elif isinstance(value, dict) and (target := target_of(value, root)) is not None:
-            if id(target) not in followed:
-                followed.add(id(target))
-                own = thing_of(target) if isinstance(target, dict) else None
-                waiting.append((target, depth + 1, own or thing))
-        elif isinstance(value, dict) and not all(isinstance(inner, dict) for inner in value.values()):
-            waiting.extend((inner, depth + 1, thing) for inner in reversed(value.values()))
-        elif isinstance(value, dict):  # things by their keys
-            waiting.extend((inner, depth + 1, own or thing) for inner, own in reversed(_members([*value.values()])))
-        elif isinstance(value, list):
-            waiting.extend((inner, depth + 1, own or thing) for inner, own in reversed(_members(value)))
+        elif depth <= _DEEPEST:
+            inside = _inside(value, root, followed, may_be_one=is_file and thing is None)
+            waiting.extend((inner, depth + 1, own or thing) for inner, own in reversed(inside))
+
+
+def _inside(value: object, root: object, followed: set[int], *, may_be_one: bool) -> list[tuple[object, Thing | None]]:
+    """Return what is inside a value, each with the thing that it is by itself; what it stands for only once."""
+    if isinstance(value, list):
+        return _members(value, may_be_one=may_be_one)
+    if not isinstance(value, dict):
+        return []
+    target = target_of(value, root)
+    if target is None:
+        inside = [*value.values()]
+        are_objects = all(isinstance(inner, dict) for inner in inside)
+        return _members(inside, may_be_one=may_be_one) if are_objects else [(inner, None) for inner in inside]
+    if id(target) in followed:
+        return []
+    followed.add(id(target))
+    return [(target, thing_of(target) if isinstance(target, dict) else None)]
 
 
 def _addresses_in(text: str, pictures: Container[str]) -> Iterable[str]:
@@ -175,9 +182,10 @@ def _addresses_in(text: str, pictures: Container[str]) -> Iterable[str]:
     return in_markup(text) if "<" in text else ()
 
 
-def _members(values: list[object]) -> list[tuple[object, Thing | None]]:
-    """Return the members of a list, each with the thing that it is, if several of them have names."""
+def _members(values: list[object], *, may_be_one: bool) -> list[tuple[object, Thing | None]]:
+    """Return the members of a list, each with the thing that it is, if several of them have names, or the only one."""
     things = things_of(values)
-    if sum(thing is not None for thing in things) < _LEAST_NAMED:
+    least = 1 if may_be_one and len(values) == 1 else _LEAST_NAMED
+    if sum(thing is not None for thing in things) < least:
         return [(value, None) for value in values]
     return list(zip(values, things, strict=True))

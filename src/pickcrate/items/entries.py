@@ -19,6 +19,7 @@ from pickcrate.items.likes import Shape
 from pickcrate.items.lines import lines_of
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
+from pickcrate.read.datafile import data_of
 from pickcrate.values import fold
 
 _MOST_LINKS = 5_000
@@ -78,8 +79,12 @@ def entries(page: Page) -> list[Item]:
 
     They are the links of one kind that lead to other pages of the site: those that are titles before others, then
     those of which there are most; a title may be the only one, on the last page of a list. What stands in the page's
-    frame, tags, dates and pagers are no entries.
+    frame, tags, dates and pagers are no entries. Of a file of data they are the objects that have such addresses.
     """
+    if (data := data_of(page.text)) is not None:
+        from pickcrate.items.datalists import entries_of_data  # noqa: PLC0415 (few lists are data)
+
+        return entries_of_data(page, data)
     ground = Ground(page, ())
     forms = Forms(ground)
     kinds: dict[_Kind, dict[str, _Entry]] = {}

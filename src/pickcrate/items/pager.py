@@ -11,12 +11,13 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from pickcrate.addresses import leads_somewhere, path_of, without_fragment
+from pickcrate.addresses import is_web, leads_somewhere, path_of, without_fragment
 from pickcrate.finders.strings import unescape
 from pickcrate.item import NextPage
-from pickcrate.items.answers import NEXT_NAMED, next_of_answer
+from pickcrate.items.answers import NEXT_NAMED, answer_of, next_of_answer
 from pickcrate.items.controls import controls, spoken
 from pickcrate.items.counting import Place, place_of, readings_of
+from pickcrate.items.cursors import further_answers
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.items.pagelinks import ARROWS, EDGES, Link, label_of, link_of, open_links
 from pickcrate.items.pagenumbers import MOST_NUMBERS, after_current, after_gap, has_numbers_beside, numbers_around
@@ -85,6 +86,8 @@ def next_page(page: Page, *, is_list: bool = True) -> NextPage | None:
     one's address counts already, and unless the page ``is_list`` for sure: next to a text is another text. Never
     that of another site, of this page, of a picture, nor what a calendar leads to.
     """
+    if (data := data_of(page.text)) is not None:
+        return _after_answer(page, data)
     own = readings_of(page.home)
     other: NextPage | None = None
     leading = _Leading(page, own[0])
@@ -100,6 +103,23 @@ def next_page(page: Page, *, is_list: bool = True) -> NextPage | None:
         if other is None and (lead.is_of_pages or (is_list and own[0].number is None)):
             other = following
     return other
+
+
+def _after_answer(page: Page, data: str) -> NextPage | None:
+    """Return the answer that comes after a file of data: where it says itself, or by what it was asked for with."""
+    answer = answer_of(data)
+    for raw in (*next_of_answer(answer), *_in_link_field(page)):
+        if (following := _asked_for(page, raw)) is not None:
+            return following
+    further = further_answers(answer, page.address) if is_web(page.address) else ()
+    return next((NextPage(one.url, is_guess=one.is_guess) for one in further if page.leads_on(one.url)), None)
+
+
+def _in_link_field(page: Page) -> Iterator[str]:
+    """Yield what the field of the response says to be the next page."""
+    for link in links_in(page.link_field, page.address) if page.link_field else ():
+        if "next" in link.relations:
+            yield link.url
 
 
 def _asked_for(page: Page, raw: str) -> NextPage | None:
@@ -135,21 +155,13 @@ def _words_of(label: str) -> str:
     return without_count if without_count in NEXT_PAGES else _HOW_MANY.sub("", words)
 
 
-def _in_answer(leading: _Leading) -> Iterator[_Lead]:
-    """Yield what a file of data calls the next page: it is an answer, and says where to ask on."""
-    data = data_of(leading.page.text)
-    yield from (_Lead(raw, is_of_pages=True) for raw in next_of_answer(data)) if data is not None else ()
-
-
 def _by_relation(leading: _Leading) -> Iterator[_Lead]:
     """Yield what is said to be the next page, by a link or by the field of the response."""
     page = leading.page
     for link in (*map(link_of, page.tree.css("link[rel][href]")), *(link for link, _ in leading.labelled)):
         if "next" in (link.attributes.get("rel") or "").lower().split():
             yield _Lead(link.raw, is_of_pages=False)
-    for field_link in links_in(page.link_field, page.address) if page.link_field else ():
-        if "next" in field_link.relations:
-            yield _Lead(field_link.url, is_of_pages=False)
+    yield from (_Lead(url, is_of_pages=False) for url in _in_link_field(page))
 
 
 def _by_words(leading: _Leading) -> Iterator[_Lead]:
@@ -216,7 +228,6 @@ def _by_class(leading: _Leading) -> Iterator[_Lead]:
 
 
 _WAYS: tuple[Callable[[_Leading], Iterator[_Lead]], ...] = (
-    _in_answer,
     _by_relation,
     _by_words,
     _by_name,

@@ -6,12 +6,13 @@ names in texts of their own (``{"rendered": …}``, one in each language): both 
 
 import re
 from collections.abc import Iterator
-from itertools import islice
+from itertools import chain, islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.place import HEADING_SELECTOR
+from pickcrate.items.answers import linked_as
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
@@ -49,8 +50,13 @@ _AROUND = frozenset(
 """what objects are called around all that is said of a thing"""
 
 _ADDRESSES = ("url", "href", "link", "permalink", "path", "page")
+_IDENTITIES = ("self", "@id", "uri", "id")
+"""under which name an address stands that is asked for more of a thing, or is what it is known as (JSON-LD 1.1)"""
+
+_LINKS = ("links", "_links")
 _NO_FIELDS = frozenset((*"id key type kind uuid slug index order position lang about".split(), *_NAMES, *_ADDRESSES))
 _LONGEST_NAME, LONGEST_FIELD, _MOST_FIELDS, _MOST_VALUES = 200, 200, 20, 20
+_ASKED_FOR = lazy(r"https?://|/[^/]")
 _DEEPEST = 6
 _LONGEST_MARKUP = 20_000
 _IS_MARKUP = lazy(r"</?[a-z][a-z0-9]*[\s/>]|&(?:[a-z]{2,8}|#\d{1,6}|#x[0-9a-f]{1,5});", re.IGNORECASE)
@@ -94,11 +100,11 @@ def thing_of(value: dict[str, object]) -> Thing | None:
     if found is None:
         shown = (led_by(said) for inner in value.values() for said in _texts_of(inner) if "<" in said)
         name = next(filter(None, shown), "")
-        return Thing(name, _page_of(value)) if name else None
+        return Thing(name, page_of(value)) if name else None
     name, around = found
     url, columns = "", dict[str, str]()
     for level in around:
-        url = url or _page_of(level)
+        url = url or page_of(level)
         for key, said in _fields(level):
             columns.setdefault(key, said)
     return Thing(name, url, tuple(islice(columns.items(), _MOST_FIELDS)))
@@ -155,10 +161,21 @@ def _text(value: object, depth: int) -> str:
     return _text(plain[key], depth + 1) if key is not None else ""
 
 
-def _page_of(value: dict[str, object]) -> str:
-    """Return the address of an object's own page, as it is written; empty if it has none."""
+def page_of(value: dict[str, object]) -> str:
+    """Return the address of an object's own page, as it is written; empty if it has none.
+
+    Where none is said, that by which an interface for programs tells more of it (JSON:API 1.1, HAL: ``self``).
+    """
     plain = {key.lower(): said for key, said in value.items() if isinstance(said, str)}
-    return next((plain[key] for key in _ADDRESSES if "/" in plain.get(key, "") and not is_address(plain[key])), "")
+    pages = (plain[key] for key in _ADDRESSES if "/" in plain.get(key, "") and not is_address(plain[key]))
+    return next(pages, "") or _identity_of(value, plain)
+
+
+def _identity_of(value: dict[str, object], plain: dict[str, str]) -> str:
+    """Return the address by which an object is asked for, or known as; empty if it has none."""
+    linked = chain.from_iterable(linked_as("self", value[key]) for key in _LINKS if key in value)
+    stated = chain(linked, (plain[key] for key in _IDENTITIES if key in plain))
+    return next((said for said in stated if _ASKED_FOR.match(said) is not None and not is_address(said)), "")
 
 
 def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:

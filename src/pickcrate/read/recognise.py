@@ -61,6 +61,9 @@ _NAMES_A_PICTURE = lazy(
     rb"(?:\"(?:url|src|href|uri)\"\s{0,9}:\s{0,9})?\"(?:https?:)?\\?/\\?/",
     re.IGNORECASE,
 )
+_NAMES_AN_ADDRESS = lazy(
+    rb"\"@?(?:id|url|href|link|permalink|self|uri|next|first)\"\s{0,100}:\s{0,100}\"(?:https?:)?\\?/", re.IGNORECASE
+)
 _OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
 _IN_A_TEXT = lazy(
     # An address on the web, a path in quotes, a picture in Markdown, one in a style.
@@ -290,6 +293,12 @@ def begins_as_json(head: bytes) -> bool:
 def names_pictures_later(octets: bytes) -> bool:
     """Tell whether JSON names pictures behind its beginning: behind texts, or the shapes of a map."""
     return begins_as_json(octets[:WINDOW]) and _NAMES_A_PICTURE.search(octets, WINDOW // 2, FAR) is not None
+
+
+def names_addresses(octets: bytes) -> bool:
+    """Tell whether JSON that names no picture names addresses that may lead to some: it is an answer, and not large."""
+    is_one = len(octets) <= FAR and begins_as_json(octets[:WINDOW])
+    return is_one and _NAMES_AN_ADDRESS.search(octets) is not None
 
 
 def describe(octets: bytes, media_type: str = "") -> str:

@@ -4,6 +4,7 @@ from pickcrate.fetch.exchange import Request
 from pickcrate.values import Asker
 
 PAGE_ACCEPT = "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8"
+DATA_ACCEPT = "application/json,application/xml;q=0.9,*/*;q=0.8"
 MOST_OF_A_PART = 16_000_000
 """Bytes of a document that we follow on our own, and of any other part of a page."""
 
@@ -22,11 +23,14 @@ def page_request(address: str, asker: Asker, *, typed: bool) -> Request:
     )
 
 
-def onward_request(address: str, asker: Asker) -> Request:
-    """Return the request for a page that we follow on our own: of an item, or a further one of a list."""
+def onward_request(address: str, asker: Asker, *, is_of_answers: bool = False) -> Request:
+    """Return the request for a page that we follow on our own: of an item, or a further one of a list.
+
+    Behind an answer of an interface for programs it is for another answer, where there is one.
+    """
     return Request(
         address,
-        accept=PAGE_ACCEPT,
+        accept=DATA_ACCEPT if is_of_answers else PAGE_ACCEPT,
         referer=asker.page,
         trust=asker.trust,
         most=MOST_OF_A_PART,

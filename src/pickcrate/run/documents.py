@@ -1,10 +1,9 @@
 """Pages and records to references to images, with their candidates: what a look finds in a source that is no list."""
 
 import itertools
-from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Iterator, Mapping
 from functools import partial
 from typing import TYPE_CHECKING
-from urllib.parse import unquote
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -26,7 +25,8 @@ from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.read.rights import claims_of_caption, claims_of_fields
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.feeds import survey_feed
-from pickcrate.run.further import Known, Listing, add_next_page, further_pages, is_list
+from pickcrate.run.further import Known, Listing, further_pages
+from pickcrate.run.listed import OF_PAGES, add_listed
 from pickcrate.run.means import Means
 from pickcrate.run.opened import Opened
 from pickcrate.run.probes import Probes
@@ -45,15 +45,11 @@ if TYPE_CHECKING:
     from pickcrate.run.entering import Entered, Held
 
 _NOTHING = Rights()
-_OF_PAGES = FEEDS | DATA | {Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST}
-"""sources that may hold further pages of a list"""
-
 _OF_MANY = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 _WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST))
 """sources that have all that they need inside, and are not the user's own work: they name no file of the disk"""
 
 _MOST_FURTHER = 1_000
-_FEW_SHOWN, _LARGEST_OF_FEW = 3, 100_000
 
 
 class Documents(Struct, frozen=True):
@@ -65,12 +61,7 @@ class Documents(Struct, frozen=True):
 
     def into(self, opened: Opened, number: int, level: int, listed: Known | None) -> Iterator[LookEvent]:
         """Yield what a source other than a list holds; see ``Looking.into``."""
-        reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
-        if reading.bodies:
-            if not opened.trust.source:
-                opened = replace(opened, trust=self.means.brought.enter(opened.trust))
-            package = opened.address if opened.kind is Kind.PACKAGE else ""
-            self.means.brought.hold(opened.trust, reading.bodies, package=package)
+        opened, reading = self._reading(opened)
         if opened.kind in FEEDS:
             yield from self._into_feed(opened, reading, number, level, listed or Known())
             return
@@ -96,6 +87,16 @@ class Documents(Struct, frozen=True):
                 yield event
         if reading.further and level < self.means.order.frames:
             yield from self.into_further(opened, reading.further, number, level)
+
+    def _reading(self, opened: Opened) -> tuple[Opened, Reading]:
+        """Return what a source holds; what it brings along is held for who asks for it under the source's trust."""
+        reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
+        if reading.bodies:
+            if not opened.trust.source:
+                opened = replace(opened, trust=self.means.brought.enter(opened.trust))
+            package = opened.address if opened.kind is Kind.PACKAGE else ""
+            self.means.brought.hold(opened.trust, reading.bodies, package=package)
+        return opened, reading
 
     def _into_feed(
         self, opened: Opened, reading: Reading, number: int, level: int, listed: Known
@@ -141,13 +142,13 @@ class Documents(Struct, frozen=True):
         for event in self._page(head, surveyed, number, self.means.probes(opened), listed=listed):
             number += isinstance(event, Found)
             yield event
-        if self.means.order.next_pages and opened.kind in _OF_PAGES:
+        if self.means.order.next_pages and opened.kind in OF_PAGES:
             listing = Listing(opened, surveyed.next_page, number, listed)
             yield from further_pages(listing, self.means.order.next_pages, self.means.fetcher, self._next_page)
 
     def _next_page(self, opened: Opened, number: int, listed: Known) -> Generator[LookEvent, None, NextPage | None]:
         """Yield what one further page of a list holds; return where the list goes on."""
-        reading = read_source(opened, self.means.order.manners.max_file, self.means.brought)
+        opened, reading = self._reading(opened)
         if opened.kind in FEEDS:
             head, surveyed = self._survey_feed(opened, reading)
         else:
@@ -253,7 +254,16 @@ class Documents(Struct, frozen=True):
         from pickcrate.run.entering import OnList, enter_items  # noqa: PLC0415 (few looks go to items)
 
         asker = Asker(head.address, surveyed.trust)
-        on_list = OnList(images, surveyed.entries, asker, head.source, number, listed.beside_items, listed.items)
+        on_list = OnList(
+            images,
+            surveyed.entries,
+            asker,
+            head.source,
+            number,
+            beside=listed.beside_items,
+            gone_to=listed.items,
+            is_of_answers=head.kind in DATA,
+        )
         if self.means.is_inside:
             on_list = replace(on_list, may_be_read=partial(self.means.brought.holds, trust=surveyed.trust))
         limit = self.means.order.items - len(listed.items)
@@ -308,8 +318,9 @@ class Documents(Struct, frozen=True):
         """
         from pickcrate.run.entering import Held  # noqa: PLC0415 (few looks go to items)
 
-        document = Document(lambda: opened.octets, opened.address, opened.fields)
-        head, surveyed = self._survey(opened, document, opened.octets, region=NOWHERE)
+        opened, reading = self._reading(opened)
+        (document,) = reading.documents
+        head, surveyed = self._survey(opened, document, document.load(), region=NOWHERE)
         folders = [entry for entry in surveyed.entries if entry.form is ItemForm.FOLDER]
         probes = self.means.probes(opened)
         return Held(self._images(replace(head, title=list_title), surveyed, number, None, probes), folders)
@@ -383,33 +394,8 @@ class Documents(Struct, frozen=True):
             page = saved(page, partial(self.means.brought.beside, trust=opened.trust))
         order = self.means.order
         surveyed = survey(page, fetcher, frames=order.frames, asked=order.asked, region=region)
-        self._add_entries(surveyed, page, opened)
+        add_listed(surveyed, page, opened, self.means)
         return page, surveyed
-
-    def _add_entries(self, surveyed: Survey, page: Page, opened: Opened) -> None:
-        """Add the entries of the list that a page is, and where it goes on, as far as that is of interest.
-
-        What nobody asked for is looked for on one page alone: it takes longer than finding its pictures.
-        """
-        order, is_of_pages = self.means.order, opened.kind in _OF_PAGES
-        has_items = order.items > 0 or order.next_pages > 0
-        is_alone = opened.kind is Kind.PAGE and not (opened.is_one_of_many or self.means.is_listed)
-        is_of_files = is_alone and _lists_files(surveyed.references)
-        is_bare = is_alone and len(order.sources) == 1 and (is_of_files or _shows_few(surveyed.references))
-        if has_items or (is_bare and _may_list(page)):
-            from pickcrate.items.entries import entries  # noqa: PLC0415 (few looks need it)
-
-            listed = entries(page)
-            if has_items:
-                surveyed.entries = listed
-            elif is_of_files:
-                surveyed.folders = sum(entry.form is ItemForm.FOLDER for entry in listed)
-            else:
-                surveyed.unasked = len(listed)
-        of_several = opened.kind in DATA or (is_of_pages and is_list(surveyed.references))
-        if of_several or (is_of_pages and surveyed.entries):
-            # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
-            add_next_page(surveyed, page, opened, of_several=of_several and order.next_pages > 0)
 
 
 def _own_claims(shown: Reference) -> Iterator[Claim]:
@@ -423,21 +409,6 @@ def _named(reference: Reference, filenames: Mapping[str, str], item: Item) -> Re
     filename = filenames.get(reference.url, "")
     item = item if reference.item == NO_ITEM else reference.item
     return replace(reference, filename=filename or reference.filename, item=item)
-
-
-def _shows_few(references: Sequence[Reference]) -> bool:
-    return sum(reference.is_on_page for reference in references) <= _FEW_SHOWN
-
-
-def _lists_files(references: Sequence[Reference]) -> bool:
-    """Tell whether a page is a server's listing of files: a link to a picture says the file's name, and no more."""
-    links = (reference for reference in references if reference.found_in == "link")
-    return any(unquote(reference.raw) == reference.words.link_text for reference in links)
-
-
-def _may_list(page: Page) -> bool:
-    """Tell whether a page is not large, and has links: what it lists may be of interest."""
-    return len(page.text) <= _LARGEST_OF_FEW and page.tree.css_first("a[href]") is not None
 
 
 def _is_of_the_web(page: Page) -> bool:

@@ -10,7 +10,7 @@ from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
-from pickcrate.read.recognise import Kind
+from pickcrate.read.recognise import DATA, Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import ItemPageRead, ItemPagesRead, SourceFailed
 from pickcrate.run.opened import Expected, Opened
@@ -19,6 +19,8 @@ from pickcrate.values import Asker, Image
 
 _AT_A_TIME = 16
 _LEAST_PICTURED = 2
+_OF_PAGES = frozenset((Kind.PAGE,))
+_OF_ANSWERS = _OF_PAGES | DATA
 _DEEPEST = 9
 """Folders in one another that a listing of files is gone into."""
 
@@ -68,6 +70,8 @@ class OnList(Struct, frozen=True):
     """the own pages of items of its earlier pages; it grows"""
     may_be_read: Callable[[str], bool] = lambda _: True
     """whether there may be a page at an address: a record has what it has"""
+    is_of_answers: bool = False
+    """whether it is the answer of an interface for programs: its entries may lead to others of those"""
 
     @property
     def first_free(self) -> int:
@@ -111,7 +115,7 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadPage) -
     if len(pages) == 1:  # what every page shows is told from two: the next item's is looked at as well
         witness = [entry for entry in entries if entry is not wanted[0]][:1]
         number = on_list.first_free + len(compared[0].images)
-        further = _opened(witness, on_list.source, fetcher, Entered([]))
+        further = _opened(witness, on_list, fetcher, Entered([]))
         compared += [_page(entry, opened, read(opened, number)) for entry, opened in further if opened is not None]
     others = strangers(compared, on_list.beside | {image.shown.url for image in on_list.images})
     on_list.beside.update(image.shown.url for _, page in pages for image in page.images if image.number in others)
@@ -131,7 +135,7 @@ def _pages(
     on_list.gone_to.update(entry.address for entry in wanted)
     pages: list[tuple[_Entry, ItemPage]] = []
     number = on_list.first_free
-    for done, (entry, opened) in enumerate(_opened(wanted, on_list.source, fetcher, entered), 1):
+    for done, (entry, opened) in enumerate(_opened(wanted, on_list, fetcher, entered), 1):
         yield ItemPageRead(done, len(wanted))
         if opened is None:
             continue
@@ -197,26 +201,28 @@ def _by_address(on_list: OnList) -> list[_Entry]:
 
 
 def _opened(
-    entries: list[_Entry], source: str, fetcher: Fetcher, entered: Entered
+    entries: list[_Entry], on_list: OnList, fetcher: Fetcher, entered: Entered
 ) -> Iterator[tuple[_Entry, Opened | None]]:
     """Yield each item, in the order of the list, with its page; None if that cannot be had.
 
     ``entries`` may grow meanwhile.
     """
+    kinds = _OF_ANSWERS if on_list.is_of_answers else _OF_PAGES
+    expected = Expected(MOST_OF_A_PART, is_of_answers=on_list.is_of_answers)
     at = 0
     while batch := entries[at : at + _AT_A_TIME]:
         at += len(batch)
-        requests = [onward_request(entry.address, entry.asker) for entry in batch]
+        requests = [onward_request(entry.address, entry.asker, is_of_answers=on_list.is_of_answers) for entry in batch]
         replies = {reply.request.url: reply for reply in fetcher.fetch(requests) if isinstance(reply, Reply)}
         for request, entry in zip(requests, batch, strict=True):
             opened = None
             if (reply := replies.get(request.url)) is not None:
                 try:
-                    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART))
+                    opened = opened_reply(brief(request.url), reply, expected)
                 except PickCrateError as error:
                     entered.failures.append(SourceFailed(brief(request.url), error))
-            is_page = opened is not None and opened.kind is Kind.PAGE
-            yield entry, replace(opened, source=source) if opened is not None and is_page else None
+            is_page = opened is not None and opened.kind in kinds
+            yield entry, replace(opened, source=on_list.source) if opened is not None and is_page else None
 
 
 def _addresses(entry: _Entry, opened: Opened) -> frozenset[str]:
@@ -225,7 +231,18 @@ def _addresses(entry: _Entry, opened: Opened) -> frozenset[str]:
 
 
 def _of(image: Image, item: Item) -> Image:
-    """Return a picture of an item's page as one of the item that the list shows."""
-    references = tuple(replace(reference, item=item) for reference in image.references)
+    """Return a picture of an item's page as one of the item that the list shows; one without a name adds nothing."""
+    if not item.title:
+        return image
+    references = tuple(replace(reference, item=_completed(item, reference.item)) for reference in image.references)
     shown = references[image.references.index(image.shown)]
     return replace(image, references=references, shown=shown)
+
+
+def _completed(item: Item, own: Item) -> Item:
+    """Return the item that a list shows, with what its own page says of it besides."""
+    if own.form is not ItemForm.PAGE and own.title.casefold() != item.title.casefold():
+        return item
+    told = {name for name, _ in item.columns}
+    further = (column for column in own.columns if column[0] not in told)
+    return replace(item, columns=(*item.columns, *further))

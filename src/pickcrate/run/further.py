@@ -5,19 +5,16 @@ from collections.abc import Callable, Generator, Iterator
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, is_web, without_fragment
+from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
-from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.findings import button_to_press
-from pickcrate.item import ItemForm, NextPage
-from pickcrate.page import Page
+from pickcrate.fetch.exchange import Fetcher, Reply
+from pickcrate.item import NextPage
 from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
 from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
-from pickcrate.run.surveying import Survey
-from pickcrate.values import Asker, Image, Reference, Role
+from pickcrate.values import Asker, Image
 
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, NextPage | None]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
@@ -25,8 +22,8 @@ ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, NextPage 
 _LIKE_THE_FIRST = FEEDS | DATA
 """sources whose further pages are of their kind; those of others are web pages"""
 
-_LEAST_OF_A_GALLERY = 4
-"""Pictures of a page that is a list, though none has a name."""
+_NOT_THERE = frozenset(f"status {code}" for code in (400, 404, 410, 416, 422))
+"""what interfaces answer who asks for a page behind the last one"""
 
 
 class Known(Struct):
@@ -60,29 +57,6 @@ class Listing(Struct, frozen=True):
     known: Known
 
 
-def is_list(references: list[Reference]) -> bool:
-    """Tell whether a page shows several things: what comes after a page about one thing is another page's business."""
-    titles = set()
-    addresses = set()
-    for reference in references:
-        if reference.role is not Role.SHOWN or reference.is_framed or not reference.is_on_page:
-            continue
-        addresses.add(reference.url)
-        if reference.item.form is not ItemForm.PAGE:
-            titles.add(reference.item.title)
-    return len(titles) > 1 or len(addresses) >= _LEAST_OF_A_GALLERY
-
-
-def add_next_page(surveyed: Survey, page: Page, opened: Opened, *, of_several: bool) -> None:
-    """Add where the list on a page goes on; or, of one that no browser has visited, which button may bring more."""
-    from pickcrate.items.pager import button_for_more, next_page  # noqa: PLC0415 (few looks need it)
-
-    surveyed.next_page = next_page(page, is_list=of_several)
-    is_as_sent = opened.loaded is None and is_web(page.address)
-    if is_as_sent and surveyed.next_page is None and (label := button_for_more(page)):
-        surveyed.flaws.append(button_to_press(label))
-
-
 def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage) -> Iterator[LookEvent]:
     """Yield what up to ``limit`` pages hold that come after the first of a list.
 
@@ -93,16 +67,21 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
     visited = listing.known.pages
     visited.add(without_fragment(asker.address))
     pages, end = 1, ListEnd.LAST
+    may_guess = following is not None and following.is_guess
     while following is not None and (asked := _asked(following)) not in visited:
+        if following.is_guess and not may_guess:  # it said before where it goes on
+            break
         if pages > limit:
             end = ListEnd.ENOUGH
             break
         visited.add(asked)
         try:
-            further = _opened(_request(following, asker), asker, fetcher)
+            further = _opened(following, asker, fetcher)
         except SourceError as error:
             yield SourceFailed(brief(following.url), error)
             end = ListEnd.FAILED
+            break
+        if further is None:
             break
         visited.add(without_fragment(further.address))
         asker, pages = further, pages + 1
@@ -135,17 +114,21 @@ def _asked(page: NextPage) -> str:
     return f"{page.url}#{hash(page.form)}" if page.form else page.url
 
 
-def _request(page: NextPage, asker: Opened) -> Request:
-    request = onward_request(page.url, Asker(asker.address, asker.trust))
-    return replace(request, form=page.form, is_visit=False) if page.form else request
+def _opened(page: NextPage, asker: Opened, fetcher: Fetcher) -> Opened | None:
+    """Return the page, or the feed, that came; None if it was a guess, and is not there.
 
-
-def _opened(request: Request, asker: Opened, fetcher: Fetcher) -> Opened:
-    """Return the page, or the feed, that came; SourceError if none did."""
+    Raises SourceError if it cannot be had.
+    """
+    is_of_answers = asker.kind in DATA
+    request = onward_request(page.url, Asker(asker.address, asker.trust), is_of_answers=is_of_answers)
+    if page.form:
+        request = replace(request, form=page.form, is_visit=False)
     reply = next((reply for reply in fetcher.fetch([request]) if isinstance(reply, Reply)), None)
     if reply is None:
         raise SourceError(f"{brief(request.url)}: no answer came")
-    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART))
+    if page.is_guess and reply.failure is not None and reply.failure.kind in _NOT_THERE:
+        return None
+    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART, is_of_answers=is_of_answers))
     wanted = asker.kind if asker.kind in _LIKE_THE_FIRST else Kind.PAGE
     if opened.kind is not wanted:
         raise SourceError(f"{brief(request.url)} is a {opened.kind.value}, not a {wanted.value}")

@@ -23,6 +23,7 @@ from pickcrate.read.recognise import (
     describe,
     is_of_long_lines,
     is_plain_text,
+    names_addresses,
     names_pictures_later,
     recognise,
     what_to_do,
@@ -42,6 +43,9 @@ NOT_TRUSTED = "add its certificate to the file that SSL_CERT_FILE names, or let 
 _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 """sources that may be larger than the memory"""
 
+_OF_ANSWERS = frozenset((None, Kind.JSON_LINES))
+"""what an answer may look like that is without members, or short"""
+
 _MOST_OF_TEXT = 20_000_000
 """bytes that are read of a text that is no page: a log may be of any size"""
 
@@ -60,10 +64,14 @@ class Expected(Struct, frozen=True):
     """what a text is that is nothing else: rows of cells if columns are named, addresses if they are to be of pages.
 
     A workbook is a list then, whatever is in it."""
+    is_of_answers: bool = False
+    """whether they come after an answer of an interface for programs: what is in JSON is one, whatever it names"""
 
     def kind_of(self, octets: bytes) -> Kind | None:
         """Return what the start of a source says that it is; None if it is none."""
         kind = recognise(octets)
+        if self.is_of_answers and kind in _OF_ANSWERS and begins_as_json(octets[:WINDOW]):
+            return Kind.DATA
         is_bare = kind in {None, Kind.TEXT} and self.text_is is not None and is_plain_text(octets)
         return self.text_is if is_bare else kind
 
@@ -201,7 +209,7 @@ def _read_on(head: bytes, kind: Kind | None, file: BinaryIO) -> bytes:
         return head + file.read(_MOST_OF_TEXT)
     if kind is None and not head.startswith(packed.MAGIC):
         head += file.read(FAR) if begins_as_json(head) else b""
-        if not names_pictures_later(head):
+        if not (names_pictures_later(head) or names_addresses(head)):
             return head
     return head + file.read()
 
@@ -216,7 +224,7 @@ def opened_bytes(
         octets, flaws = _unpacked(source, octets, expected.most)
         kind = expected.kind_of(octets)
     if kind is None:
-        if not names_pictures_later(octets):
+        if not (names_pictures_later(octets) or names_addresses(octets)):
             raise _refusal(source, octets, media_type)
         kind = Kind.DATA
     if kind is Kind.WORKBOOK and not (expected.text_is is not None or _is_list(octets, expected.most)):

@@ -122,7 +122,8 @@ def _add_data(reading: Reading, opened: Opened) -> None:
         data = as_json(data)
     data, bodies = taken_out(data, OF_A_STREAM if opened.address == NOWHERE else opened.address)
     reading.bodies.update(bodies)
-    reading.documents.append(Document(lambda: as_page(data), opened.address, DATA_FIELDS))
+    fields = DATA_FIELDS | ({"link": link} if (link := opened.fields.get("link", "")) else {})
+    reading.documents.append(Document(lambda: as_page(data), opened.address, fields))
 
 
 def _document(opened: Opened) -> Document:
