@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, file_parts, named_alike
+from pickcrate.lazyre import lazy
 from pickcrate.ranks import SMALL, STAND_IN, rank
 from pickcrate.sizednames import SizedName, sized_name
 from pickcrate.values import Image, Reference, Role
@@ -18,6 +19,9 @@ _FEW = 3
 """Clusters that may share a version without being named alike."""
 
 _SHORTEST_NAME = 6
+_OF_SERVICE = lazy(
+    r"/full/[\^!]{0,2}(?:full|max|\d{1,6},\d{0,6}|,\d{1,6}|pct:[\d.]{1,9})/0/(?:default|native|color)\.\w{3,4}\Z"
+)
 _ON_THE_PAGE = frozenset(("img", "picture", "css", "background"))
 
 
@@ -157,7 +161,7 @@ def _join_equal(members: list[list[Reference]], sets: _Sets) -> None:
     first_of: dict[frozenset[str], int] = {}
     holders: dict[str, set[int]] = defaultdict(set)
     for index, cluster in enumerate(members):
-        addresses = frozenset(reference.url for reference in cluster)
+        addresses = frozenset(_identity(reference.url) for reference in cluster)
         kept = first_of.setdefault(addresses, index)
         sets.join(kept, index)
         for address in addresses:
@@ -167,6 +171,18 @@ def _join_equal(members: list[list[Reference]], sets: _Sets) -> None:
             others = holders[next(iter(addresses))] - {index}
             if len(others) == 1:
                 sets.join(index, others.pop())
+
+
+def _identity(address: str) -> str:
+    """Return what is one of a picture's addresses over HTTP and over HTTPS, and in any size of an image service's.
+
+    IIIF Image API 3.0, 4: ``{region}/{size}/{rotation}/{quality}.{format}`` behind the base of the image.
+    """
+    bare = address.removeprefix("https:").removeprefix("http:")
+    if "/full/" not in bare:
+        return bare
+    request = _OF_SERVICE.search(bare)
+    return bare[: request.start()] if request is not None else bare
 
 
 def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None:

@@ -43,6 +43,9 @@ _PICTURES = frozenset(
 )
 _ADDRESSES = frozenset("url urls uri src".split())
 _GLUED = ("image", "img", "photo", "picture", "pic", "src", "url", "file")
+_GLUED_BEHIND = lazy(r"([a-z]{3,30}?)(image|img|photo|picture|thumbnail)(ur[il])?")
+"""words of which the last say that it is a picture, or its address: ``primaryimageurl``"""
+
 _ANYTHING = frozenset(
     "default mqdefault hqdefault sddefault maxresdefault unnamed untitled noname data index attachment foto bild "
     "imagen imagem immagine afbeelding".split()
@@ -85,6 +88,11 @@ def names_a_version(name: str) -> bool:
     """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
     words = words_in(name)
     return bool(words) and all(word in _RANKS or word in _GENERIC or word.isdecimal() for word in words)
+
+
+def words_besides_size(name: str) -> tuple[str, ...]:
+    """Return the words of a name that are neither for sizes nor for pictures and addresses: what it is called."""
+    return tuple(word for word in words_in(name) if word not in _RANKS and word not in _GENERIC)
 
 
 def names_any(name: str) -> bool:
@@ -166,4 +174,5 @@ def _parted(piece: str) -> tuple[str, ...]:
             return (before, word)
         if behind != piece and (behind in _RANKS or behind in _GENERIC):
             return (word, behind)
-    return (piece,)
+    match = _GLUED_BEHIND.fullmatch(piece)
+    return tuple(filter(None, match.groups())) if match is not None else (piece,)

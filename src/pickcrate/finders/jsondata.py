@@ -28,13 +28,13 @@ OPENS_JSON = frozenset("{[")
 
 def in_notation(text: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of a value in JSON, with the widths that it states, or in a script's own notation."""
-    parsed = _parsed(text)
+    parsed = parsed_json(text)
     yield from map(ImageCandidateString, in_script(text)) if parsed is None else _in_parsed(text, parsed)
 
 
 def in_json(text: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of a JSON text, with the widths that it states; none if it is not JSON."""
-    parsed = _parsed(text)
+    parsed = parsed_json(text)
     if parsed is not None:
         yield from _in_parsed(text, parsed)
 
@@ -56,7 +56,7 @@ def _is_end_of_another(raw: str, whole: Mapping[str, str]) -> bool:
     return is_path and whole.get(raw.rpartition("/")[2], "").endswith(f"/{raw}")
 
 
-def _parsed(text: str) -> object:
+def parsed_json(text: str) -> object:
     """Return the value that a JSON text is, whole numbers as text however long they are; None if it is none."""
     try:
         parsed: object = json.loads(text, parse_int=str)

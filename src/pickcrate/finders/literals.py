@@ -30,6 +30,9 @@ _BEGINS_AS_PATH = lazy(r"(?:(?:https?:)?//|\.{0,2}/|[\w.~%-]+/)(?=[^\s/])")
 _WRITTEN_OUT = lazy(r"(?<=\S) (?=\S)|(?<=\w)'(?=\w)")
 """what a browser takes in an address as it is: the spaces and apostrophes of a file's name"""
 
+_OTHERWISE_HAD = lazy(r"(?!https?:|file:)[a-z][a-z0-9+.-]{1,20}://", re.IGNORECASE)
+"""a scheme of a store, or of one program (``s3://``, ``public://``): no browser has anything from there"""
+
 _IN_NO_QUERY = lazy(r"[\s<>\"']")
 _QUERY = lazy(r"[?#]")
 _PIECED_BEFORE = lazy(r"[+]\s*$")
@@ -81,7 +84,7 @@ def is_address(text: str) -> bool:
     query = _QUERY.search(text)
     path = text[: query.start()] if query else text
     stem, _, extension = path.rpartition(".")
-    if extension.lower() not in EXTENSIONS or not stem or stem[-1] in "/=":
+    if extension.lower() not in EXTENSIONS or not stem or stem[-1] in "/=" or _OTHERWISE_HAD.match(path) is not None:
         return False
     if _IN_NO_PATH.search(path) and not _is_written_out(path, stem):
         return False

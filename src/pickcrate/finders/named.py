@@ -34,8 +34,14 @@ _STANDS_ALONE = lazy(r".?[^:\[\s]$", re.DOTALL)
 _WRAPS = frozenset("edges node nodes items data attributes fields file sources renditions formats".split())
 """names of what only holds what is meant"""
 
-_ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "@id", "id")
-"""names of where a file is, beside what states its type"""
+_ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "mediaLink", "accessURI", "identifier", "@id", "id")
+"""names of where a file is, beside what states its type (Audubon Core: ``accessURI``; Darwin Core: ``identifier``)"""
+
+_SERVICE = "iiif"
+"""what is called after it is the base of an image service: its description is read, and it is no picture's address"""
+
+_OF_DATA = frozenset(("self", "selflink", "self_link"))
+"""names of where data is that tells of a file"""
 
 _NAMES_OF_FILES = frozenset(
     "name title alt caption description file filename file_name originalname originalfilename original_filename "
@@ -87,11 +93,21 @@ def named_strings(parsed: object) -> Iterator[tuple[str, bool]]:
 
 
 def without_file_names(value: dict[str, object]) -> list[tuple[str, object]]:
-    """Return what is in an object, without what the file is called that it has the address of."""
-    pairs = list(value.items())
-    if not any(isinstance(said, str) and says_from_where(said) for said in value.values()):
-        return pairs
-    return [(name, said) for name, said in pairs if not (isinstance(said, str) and _names_a_file(name, said))]
+    """Return what is in an object, without what the file is called that it has the address of, and where data of it is.
+
+    An object inside it may have the address: ``{"filename": "kite.png", "uri": {"url": "/files/kite.png"}}``.
+    """
+    pairs = [(name, said) for name, said in value.items() if name.lower() not in _OF_DATA]
+    inner = [said for _, one in pairs if isinstance(one, dict) for said in one.values() if isinstance(said, str)]
+    if not any(isinstance(said, str) and says_from_where(said) for _, said in pairs):
+        ends = {said.rpartition("/")[2] for said in inner if says_from_where(said)}
+        return [(name, said) for name, said in pairs if not (isinstance(said, str) and said in ends)]
+    is_typed = any(isinstance(said, str) and states_a_type(name) and said[:6] == "image/" for name, said in pairs)
+    return [
+        (name, said)
+        for name, said in pairs
+        if not (isinstance(said, str) and _names_a_file(name, said.rpartition("/")[2] if is_typed else said))
+    ]
 
 
 def says_from_where(text: str) -> bool:
@@ -110,7 +126,7 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
     Beside a name of a picture, names for sizes are its versions.
     """
     texts = [(name, said) for name, said in value.items() if isinstance(said, str)]
-    named = {name for name in value if names_a_picture(name)}
+    named = {name for name in value if names_a_picture(name) and _SERVICE not in name.lower()}
     has_picture = any(name in named for name, _ in texts)
     is_sized = all(str(value.get(side, "")).isdecimal() for side in ("width", "height"))
     if is_named or is_sized:

@@ -58,9 +58,12 @@ def _each(place: Place, found_in: str, entries: Iterable[ImageCandidateString], 
     for versions in parted(text, list(unique.values()), rank=UNSAID, shows_one=False):
         prototype = place.prototype(found_in)
         for version in versions:
-            reference = place.at(prototype, "" if version.is_sized else version.name, version.url)
+            address = version.url.replace("&amp;", "&")  # data may be as it was put into a page
+            reference = place.at(prototype, "" if version.is_sized else version.name, address)
             if reference is None:
                 continue
+            if address != version.url:
+                reference = replace(reference, raw=version.url)
             if len(versions) > 1:
                 role = Role.SIZE if version.is_sized else Role.LAZY
                 size = {"width": version.width, "density": version.density}

@@ -30,6 +30,7 @@ _WIDEST = 4_000
 _PROPERTIES = "ImageProperties.xml"
 SIGNS = (
     ".dzi", "info.json", "zoomif", "imageproperties", "deepzoom", "deep-zoom", "tilesource", "seadragon", "showimage(",
+    "iiif",
 )  # fmt: skip
 """of which a page that has any pictures in tiles mentions one"""
 
@@ -49,6 +50,13 @@ _ZOOMIFY_FOLDER = lazy(
     r"|(?<=\bt)ileLayer\.zoomify\(\s*+[\"']([^\"'\s<>]{1,500})[\"']"
     r"|(?<=\bZ)oomify\(\s*+\{[^{}]{0,300}?\burl[\"']?\s*+:\s*+[\"']([^\"'\s<>]{1,500})[\"'])"
 )
+_IMAGE_SERVICE = lazy(
+    r"[Ii](?i:iif[-_]?(?:base|image|img|service)[-_]?(?:ur[il]|id)?|(?:ma?ge?)[-_]?iiif[-_]?(?:id|ur[il]|base)?)"
+    r"\"\s*+:\s*+\"(https?:[^\"\s<>]{6,500})\""
+)
+"""where data has the base of an image of the IIIF Image API (3.0, 2: ``{scheme}://{server}{/prefix}/{identifier}``)"""
+
+_IS_REQUEST = lazy(r"/(?:info|manifest)(?:\.json)?$|/default\.\w{3,4}$|/native\.\w{3,4}$")
 _TILE_SERVICE = lazy(r"[Zz](?i:oomifytileservice)")
 _FIELD = lazy(
     r"[\"']?\b(Url|Format|Overlap|TileSize|Width|Height|tilesUrl)[\"']?\s*+:\s*+[\"']?([^\"',}\s]{1,500})",
@@ -65,7 +73,7 @@ def find_tilings(walk: Walk) -> Iterator[Finding]:
     for tiling in list(described)[:_MOST]:
         yield _reference(walk, tiling)
     named: dict[str, None] = {}
-    for raw in itertools.islice(_descriptions(text), _MOST_MENTIONS):
+    for raw in itertools.islice(itertools.chain(_descriptions(text), _image_services(text)), _MOST_MENTIONS):
         url = walk.page.resolve(without_references(unescape(raw)))
         if url is not None and url.startswith(("http:", "https:", "file:")) and url not in known:
             named[url] = None
@@ -99,6 +107,13 @@ def _descriptions(text: str) -> Iterator[str]:
     for match in _ZOOMIFY_FOLDER.finditer(text):
         if folder := _folder(next(filter(None, match.groups()))):
             yield folder
+
+
+def _image_services(text: str) -> Iterator[str]:
+    """Yield the addresses of the descriptions of images whose base is told in data."""
+    for match in _IMAGE_SERVICE.finditer(text):
+        if _IS_REQUEST.search(match[1]) is None:
+            yield f"{match[1].rstrip('/')}/info.json"
 
 
 def _folder(raw: str) -> str:

@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from pickcrate import ranks
 from pickcrate.finders.attributevalues import by_condition
+from pickcrate.finders.datasizes import Version, families_in_data
 from pickcrate.finders.jsondata import size_called
 from pickcrate.finders.literals import EXTENSION, is_address, sizes_in
 from pickcrate.finders.srcset import ImageCandidateString
@@ -35,13 +36,6 @@ _SIDES = lazy(r"(\d{1,5})(?:x\d{2,4})?(?!\d)")
 _OPENS_DATA = frozenset("{[")
 
 
-class Version(ImageCandidateString, frozen=True):
-    """One address of a picture, by the name that it stands under in data, and how large that says it is."""
-
-    name: str = ""
-    rank: int = ranks.UNSAID
-
-
 def parted(text: str, entries: Sequence[ImageCandidateString], *, rank: int, shows_one: bool) -> list[list[Version]]:
     """Return the addresses of a value or of data, a list for each picture, the smallest version first.
 
@@ -53,7 +47,8 @@ def parted(text: str, entries: Sequence[ImageCandidateString], *, rank: int, sho
         return [_by_rank([Version(entry.url, rank=_rank_for(conditions[entry.url])) for entry in entries])]
     named: dict[str, tuple[int, Version]] = {}
     known = {entry.url for entry in entries}
-    for number, family in enumerate(families(text, known) if len(entries) > 1 else ()):
+    several = [*families_in_data(text, known.__contains__), *families(text, known)] if len(entries) > 1 else []
+    for number, family in enumerate(several):
         for version in family:
             named.setdefault(version.url, (number, version))
     others = [entry for entry in entries if entry.url not in named]

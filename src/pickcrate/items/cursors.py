@@ -18,13 +18,13 @@ from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
 _PAGES = frozenset("page p pg pageno pagenum pagenumber pageindex paged currentpage startpage".split())
-_OFFSETS = frozenset("offset start skip startindex startrecord pageoffset firstrecord".split())
+_OFFSETS = frozenset("offset start skip startindex startrecord pageoffset firstrecord resultoffset".split())
 _OFFSETS_BESIDE_SIZES = frozenset(("from",))
 """what may be a year or a place as well"""
 
 _SIZES = frozenset(
     "limit rows perpage pagesize size count num top maxresults maximumrecords hitsperpage itemsperpage resultsperpage "
-    "pagelimit take".split()
+    "pagelimit take resultrecordcount".split()
 )
 """how many members an answer has at most"""
 
@@ -33,12 +33,12 @@ _TOTALS = frozenset(
     "recordcount numberofrecords totalfound resultcount count".split()
 )
 _PAGE_COUNTS = frozenset("pages totalpages pagecount lastpage nbpages numpages totalpagecount".split())
-_MORE = frozenset("hasmore hasnext hasnextpage more moreavailable hasmoreitems".split())
+_MORE = frozenset("hasmore hasnext hasnextpage more moreavailable hasmoreitems exceededtransferlimit".split())
 _NO_MORE = frozenset("islast islastpage endofrecords lastpage last isend".split())
 
 _CURSOR = lazy(
     r"next(?:page)?(?:token|cursor|cursormark|mark|key|offset|start|skip|startindex|recordposition)?"
-    r"|(?:next)?(?:continuation|resumption)token|cursor|after|endcursor"
+    r"|(?:next)?(?:continuation|resumption)token|cursor|bookmark|after|endcursor"
 )
 """what answers call the cursor of what comes next"""
 
@@ -53,6 +53,9 @@ _OTHERWISE = {"nextrecordposition": "startRecord", "endcursor": "after"}
 
 _AROUND = frozenset(("cursor", "cursors"))
 """what objects are called around a cursor"""
+
+_BACK = "before"
+"""what is called the cursor of what came before, beside that of what comes after"""
 
 _NO_NAME = re.compile(r"[\W_]+")
 _LONGEST_CURSOR = 2_000
@@ -82,7 +85,7 @@ def further_answers(answer: Answer, address: str) -> Iterator[Further]:
     if stated.ends:
         return
     by_cursor = [*_continued(answer), *_by_cursor(answer, asked)]
-    yield from (Further(_with(address, changes)) for changes in by_cursor)
+    yield from dict.fromkeys(Further(_with(address, changes)) for changes in by_cursor)
     if not by_cursor:
         yield from _by_number(answer, stated, asked, address)
 
@@ -112,10 +115,11 @@ def _cursors(answer: Answer) -> Iterator[tuple[str, str, str]]:
         for name, inner in outer.items():
             folded = _folded(plain(name))
             if isinstance(inner, dict) and folded in _AROUND:
-                for own, one in inner.items():
-                    if _CURSOR.fullmatch(_folded(own)) is not None and (said := _cursor(one)):
-                        yield "cursor", own, said
-            elif folded != "after" and _CURSOR.fullmatch(folded) is not None and (said := _cursor(inner)):
+                within = ((own, one) for own, one in inner.items() if _CURSOR.fullmatch(_folded(own)) is not None)
+                yield from (("cursor", own, said) for own, one in within if (said := _cursor(one)))
+                continue
+            is_one = _CURSOR.fullmatch(folded) is not None and (folded != "after" or _BACK in outer)
+            if is_one and (said := _cursor(inner)):
                 yield "", plain(name), said
 
 

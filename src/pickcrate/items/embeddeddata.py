@@ -9,6 +9,7 @@ import re
 from collections.abc import Container, Iterable, Iterator
 from itertools import chain, islice
 
+from pickcrate.addresses import is_picture_path
 from pickcrate.finders.encoded import decoded, with_quotes
 from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.place import SCRIPTS
@@ -18,7 +19,7 @@ from pickcrate.items.datarows import things_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.objectliteral import Effort
 from pickcrate.items.records import thing_of
-from pickcrate.items.revived import revived, target_of
+from pickcrate.items.revived import Targets, revived
 from pickcrate.items.scriptrows import rows_in, side_by_side
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
@@ -142,7 +143,7 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is
     In a file of data, which is about nothing else, what is in no thing is of the whole, and a list may have one member.
     """
     waiting: list[_Value] = [(root, 0, _whole(root) if is_file else None)]
-    followed: set[int] = set()
+    targets, followed = Targets(root), set[int]()
     for _ in range(_MOST_VALUES):
         if not waiting:
             return
@@ -154,17 +155,24 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is
             if is_data and depth <= _DEEPEST:  # an answer that is kept as the text that came
                 waiting.extend((revived(inner), depth + 1, thing) for inner in values_in(value))
         elif depth <= _DEEPEST:
-            inside = _inside(value, root, followed, may_be_one=is_file and thing is None)
-            waiting.extend((inner, depth + 1, own or thing) for inner, own in reversed(inside))
+            inside = _inside(value, targets, followed, may_be_one=is_file and thing is None)
+            waiting.extend((inner, depth + 1, _inner(own, thing)) for inner, own in reversed(inside))
 
 
-def _inside(value: object, root: object, followed: set[int], *, may_be_one: bool) -> list[tuple[object, Thing | None]]:
+def _inner(own: Thing | None, outer: Thing | None) -> Thing | None:
+    """Return the thing that a value is of: what it is itself, unless that is called after its file."""
+    return outer if own is None or (outer is not None and is_picture_path(own.name)) else own
+
+
+def _inside(
+    value: object, targets: Targets, followed: set[int], *, may_be_one: bool
+) -> list[tuple[object, Thing | None]]:
     """Return what is inside a value, each with the thing that it is by itself; what it stands for only once."""
     if isinstance(value, list):
         return _members(value, may_be_one=may_be_one)
     if not isinstance(value, dict):
         return []
-    target = target_of(value, root)
+    target = targets.of(value)
     if target is None:
         inside = [*value.values()]
         are_objects = all(isinstance(inner, dict) for inner in inside)

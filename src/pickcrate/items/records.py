@@ -22,6 +22,7 @@ from pickcrate.words import text_of
 
 _NAMES = (
     "title",
+    "titles",
     "name",
     "headline",
     "label",
@@ -39,6 +40,9 @@ _NAMES = (
 )
 """the best first; EAD 3, MODS 3, LIDO 1.1, TEI P5 and Darwin Core have some of their own"""
 
+_DESCRIPTIONS = ("alt_description", "altdescription", "alternativetext", "description")
+"""under which name stands what is shown, where nothing has a name"""
+
 _TEXTS = ("rendered", "text", "value", "plain", "default", "en", "none", "title", "titleset", "appellationvalue")
 """under which name a text stands that is an object"""
 
@@ -49,11 +53,11 @@ _AROUND = frozenset(
 )
 """what objects are called around all that is said of a thing"""
 
-_ADDRESSES = ("url", "href", "link", "permalink", "path", "page")
+_ADDRESSES = ("url", "href", "link", "permalink", "path", "page", "html_url", "web_url", "isshownat")
 _IDENTITIES = ("self", "@id", "uri", "id")
 """under which name an address stands that is asked for more of a thing, or is what it is known as (JSON-LD 1.1)"""
 
-_LINKS = ("links", "_links")
+_LINKS, _RELATIONS = ("links", "_links"), ("html", "self")
 _NO_FIELDS = frozenset((*"id key type kind uuid slug index order position lang about".split(), *_NAMES, *_ADDRESSES))
 _LONGEST_NAME, LONGEST_FIELD, _MOST_FIELDS, _MOST_VALUES = 200, 200, 20, 20
 _ASKED_FOR = lazy(r"https?://|/[^/]")
@@ -96,7 +100,7 @@ def thing_of(value: dict[str, object]) -> Thing | None:
     """Return what an object says that it is; None if it has no name."""
     if _is_binding(value):
         value = _plain_binding(value)
-    found = _named(value, 0)
+    found = _named(value, 0) or _described(value)
     if found is None:
         shown = (led_by(said) for inner in value.values() for said in _texts_of(inner) if "<" in said)
         name = next(filter(None, shown), "")
@@ -123,6 +127,14 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
             if isinstance(inner, dict) and (found := _named(inner, depth + 1)) is not None:
                 return found[0], [value, *found[1]]
     return None
+
+
+def _described(value: dict[str, object]) -> tuple[str, list[dict[str, object]]] | None:
+    """Return what an object without a name says that is to be seen, as its name."""
+    plain = {_plain(key): inner for key, inner in value.items()}
+    said = (_text(plain[key], 0) for key in _DESCRIPTIONS if key in plain)
+    name = next(filter(is_name, said), "")
+    return (name, [value]) if name else None
 
 
 def _texts_of(value: object) -> Iterator[str]:
@@ -173,7 +185,8 @@ def page_of(value: dict[str, object]) -> str:
 
 def _identity_of(value: dict[str, object], plain: dict[str, str]) -> str:
     """Return the address by which an object is asked for, or known as; empty if it has none."""
-    linked = chain.from_iterable(linked_as("self", value[key]) for key in _LINKS if key in value)
+    links = [value[key] for key in _LINKS if key in value]
+    linked = (address for relation in _RELATIONS for said in links for address in linked_as(relation, said))
     stated = chain(linked, (plain[key] for key in _IDENTITIES if key in plain))
     return next((said for said in stated if _ASKED_FOR.match(said) is not None and not is_address(said)), "")
 

@@ -4,6 +4,10 @@ Frameworks send the state of a page so that what stands in several places is sen
 object has the places of its values, as pairs of a kind and a value, or as a cache of objects by their keys.
 """
 
+from collections.abc import Iterator
+from itertools import chain
+
+_OF_LINKS = frozenset(("type", "linkType", "id", "meta"))
 _TAGS = frozenset(("Reactive", "ShallowReactive", "Ref", "ShallowRef"))
 """what a flat list wraps a value in, by its name and the value's place"""
 
@@ -20,10 +24,45 @@ def revived(value: object) -> object:
     return value
 
 
-def target_of(value: dict[str, object], root: object) -> object:
-    """Return what an object refers to by its key in a cache of objects (``{"__ref": "Kite:1"}``), or None."""
-    key = value.get("__ref")
-    return root.get(key) if isinstance(key, str) and isinstance(root, dict) else None
+class Targets:
+    """What the objects in one value may refer to: by a key in a cache of objects, or by the kind and the id of another.
+
+    JSON:API 1.1, 5.2.4 (resource linkage: ``{"type": "files", "id": "7"}``, of ``included``); others wrap that
+    (``{"sys": {"linkType": "Asset", "id": "7"}}``, of ``includes``).
+    """
+
+    def __init__(self, root: object) -> None:
+        self._cache = root if isinstance(root, dict) else {}
+        self._included = {key: one for one in _included_in(self._cache) if (key := _identity(one)) is not None}
+
+    def of(self, value: dict[str, object]) -> object:
+        """Return what an object refers to; None if it refers to nothing that is there."""
+        key = value.get("__ref")
+        if isinstance(key, str):
+            return self._cache.get(key)
+        wrapped = value.get("sys")
+        linked = wrapped if isinstance(wrapped, dict) and len(value) == 1 else value
+        if not self._included or not linked.keys() <= _OF_LINKS:
+            return None
+        identity = _identity(linked)
+        return self._included.get(identity) if identity is not None else None
+
+
+def _included_in(root: dict[str, object]) -> Iterator[dict[str, object]]:
+    """Yield the objects that an answer brings along for what others refer to."""
+    includes = root.get("includes")
+    lists = [root.get("included"), *(includes.values() if isinstance(includes, dict) else ())]
+    for one in chain.from_iterable(members for members in lists if isinstance(members, list)):
+        if isinstance(one, dict):
+            yield one
+
+
+def _identity(value: dict[str, object]) -> tuple[str, str] | None:
+    """Return the kind and the id of an object; None if it does not have both."""
+    inner = value.get("sys")
+    said = inner if isinstance(inner, dict) else value
+    kind, own = said.get("linkType", said.get("type")), said.get("id")
+    return (kind, own) if isinstance(kind, str) and isinstance(own, str) else None
 
 
 def _is_flat(value: list[object]) -> bool:

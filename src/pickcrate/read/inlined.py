@@ -19,6 +19,7 @@ from pickcrate.read.reading import StoredBody
 
 _HOLDS_PICTURE = lazy(rf"\"(?:{HELD_PICTURE})".encode())
 _IS_PICTURE = lazy(HELD_PICTURE)
+_FROM_ROOT = ("http:", "https:", "/")
 _DEEPEST, _MOST_PICTURES = 60, 10_000
 
 
@@ -57,9 +58,12 @@ class _TakingOut(Struct):
     def _object(self, value: dict[str, Any], depth: int) -> dict[str, Any]:
         """Return an object with its pictures replaced; what calls them is no address of another picture.
 
-        ``{"filename": "kite.png", "data": …}`` calls one, and so does ``{"kite.png": {"image/png": …}}``.
+        ``{"filename": "kite.png", "data": …}`` calls one, and so does ``{"kite.png": {"image/png": …}}``. What is held
+        beside a picture's address is a blurred piece of that, to be shown meanwhile: it stays.
         """
         texts = {name: said for name, said in value.items() if isinstance(said, str)}
+        if any(map(_says_where, texts.values())):
+            return {name: inner if name in texts else self.without(inner, depth + 1) for name, inner in value.items()}
         calls = [name for name, said in texts.items() if "/" not in said and is_picture_path(said)]
         holds = [name for name, said in texts.items() if _IS_PICTURE.match(said) is not None]
         if len(calls) == len(holds) == 1:
@@ -81,6 +85,11 @@ class _TakingOut(Struct):
             url = f"{self.address}/{number}/{name}"
         self.bodies[url] = StoredBody(partial(bytes, picture), is_held=True)
         return url
+
+
+def _says_where(text: str) -> bool:
+    """Tell whether a text is the address of a picture, with a host or from the root."""
+    return text.startswith(_FROM_ROOT) and is_picture_path(text.partition("?")[0])
 
 
 def _picture(text: str) -> bytes:

@@ -62,7 +62,8 @@ _NAMES_A_PICTURE = lazy(
     re.IGNORECASE,
 )
 _NAMES_AN_ADDRESS = lazy(
-    rb"\"@?(?:id|url|href|link|permalink|self|uri|next|first)\"\s{0,100}:\s{0,100}\"(?:https?:)?\\?/", re.IGNORECASE
+    rb"\"@?(?:id|url|href|link|permalink|self|uri|isshownat|next|first)\"\s{0,100}:\s{0,100}\"(?:https?:)?\\?/",
+    re.IGNORECASE,
 )
 _OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
 _IN_A_TEXT = lazy(

@@ -7,7 +7,7 @@ are programs, so it is the values that decide, as in any data.
 import json
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
-from urllib.parse import quote, urlencode
+from urllib.parse import quote, urlencode, urlsplit
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.media import by_media_type, states_a_type
@@ -18,23 +18,60 @@ if TYPE_CHECKING:
 
 _MOST_ELEMENTS = 500_000
 _ADDRESSES = frozenset(("href", "url", "uri", "src", "resource", "about"))
-_BUCKET = "ListBucketResult"
+_BUCKET, _CONTAINER = "ListBucketResult", "EnumerationResults"
+_OBJECTS = "Contents"
+_AS_WRITTEN = "/ !$&'()*+,;=:@~"
+"""what may stand in a path as it is; a space is taken as such in data"""
+
 _PICTURE = "imageUrl"
 """what an address is called whose element says that it is an image's: it needs no extension then"""
 
 
-def as_json(octets: bytes) -> bytes:
+def as_json(octets: bytes, address: str = "") -> bytes:
     """Return the data of an XML document as JSON: an element is an object of its attributes and its children.
 
-    Names go without their namespaces. The document may be broken; what goes beyond a bound of its parser is left out.
+    Names go without their namespaces. A list of objects came from ``address``. The document may be broken; what goes
+    beyond a bound of its parser is left out.
     """
     root = xml_root(octets)
     value = _Reading().value(root, "", is_image=False) if root is not None else {}
-    if root is not None and (goes_on := _GOES_ON.get(local(root.tag))) and (further := goes_on(root)):
+    kind = local(root.tag) if root is not None else ""
+    if root is not None and (goes_on := _GOES_ON.get(kind)) and (further := goes_on(root)):
         value["next"] = further
-    if root is not None and local(root.tag) == _BUCKET:
-        value.pop("Name", None)  # the bucket's own, and none of its pictures'
+    if root is not None and kind in _OF_OBJECTS:
+        value[_OBJECTS] = _OF_OBJECTS[kind](value, address)
     return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace")
+
+
+def _in_bucket(listed: dict[str, Any], address: str) -> list[Any]:
+    """Return the objects of a bucket, each with where it is as seen from the address of their list.
+
+    The bucket is in the host's name, or the last step of the path (S3 API: virtual-hosted and path-style requests).
+    """
+    name = str(listed.pop("Name", ""))
+    folder = f"{name}/" if name and urlsplit(address).path.rpartition("/")[2] == name else ""
+    return [
+        one | {"Key": f"./{folder}{quote(str(one['Key']), safe=_AS_WRITTEN)}"}
+        for one in _several(listed.pop(_OBJECTS, []))
+        if "Key" in one
+    ]
+
+
+def _in_container(listed: dict[str, Any], _: str) -> list[Any]:
+    """Return the objects of a container (List Blobs of a blob service), each with where it is."""
+    blobs = listed.pop("Blobs", None)
+    root = str(listed.get("ServiceEndpoint", "")).rstrip("/")
+    folder = f"{root}/{listed.get('ContainerName', '')}".rstrip("/")
+    return [
+        one | {"Name": "", "Url": f"{folder}/{quote(str(one['Name']))}"}
+        for one in _several(blobs.get("Blob", []) if isinstance(blobs, dict) else [])
+        if "Name" in one
+    ]
+
+
+def _several(value: Any) -> list[dict[str, Any]]:
+    """Return what stands once or several times in a document as a list of objects."""
+    return [one for one in (value if isinstance(value, list) else [value]) if isinstance(one, dict)]
 
 
 def _of_harvest(root: "etree._Element") -> str:
@@ -63,8 +100,24 @@ def _of_bucket(root: "etree._Element") -> str:
     return f"?{urlencode(asked, quote_via=quote)}" if all(asked.values()) else ""
 
 
-_GOES_ON: dict[str, Callable[["etree._Element"], str]] = {"OAI-PMH": _of_harvest, _BUCKET: _of_bucket}
+def _of_container(root: "etree._Element") -> str:
+    """Return where the list of a container's objects goes on, relative to its address; empty if it ends."""
+    said = {local(child.tag): (child.text or "").strip() for child in root if isinstance(child.tag, str)}
+    if not said.get("NextMarker"):
+        return ""
+    asked = {"restype": "container", "comp": "list", "marker": said["NextMarker"]}
+    asked |= {name.lower(): said[name] for name in ("Prefix", "Delimiter", "MaxResults") if said.get(name)}
+    return f"?{urlencode(asked, quote_via=quote)}"
+
+
+_GOES_ON: dict[str, Callable[["etree._Element"], str]] = {
+    "OAI-PMH": _of_harvest,
+    _BUCKET: _of_bucket,
+    _CONTAINER: _of_container,
+}
 """by the names of the root elements of answers"""
+
+_OF_OBJECTS: dict[str, Callable[[dict[str, Any], str], list[Any]]] = {_BUCKET: _in_bucket, _CONTAINER: _in_container}
 
 
 class _Reading:

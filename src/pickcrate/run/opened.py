@@ -43,8 +43,8 @@ NOT_TRUSTED = "add its certificate to the file that SSL_CERT_FILE names, or let 
 _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 """sources that may be larger than the memory"""
 
-_OF_ANSWERS = frozenset((None, Kind.JSON_LINES))
-"""what an answer may look like that is without members, or short"""
+_OF_ANSWERS = frozenset((None, Kind.JSON_LINES, Kind.ADDRESSES, Kind.CSV))
+"""what an answer may look like that is without members, or short, or a list of addresses"""
 
 _MOST_OF_TEXT = 20_000_000
 """bytes that are read of a text that is no page: a log may be of any size"""

@@ -119,7 +119,7 @@ def _add_data(reading: Reading, opened: Opened) -> None:
     if opened.kind is Kind.XML:
         from pickcrate.read.xmldata import as_json
 
-        data = as_json(data)
+        data = as_json(data, opened.address)
     data, bodies = taken_out(data, OF_A_STREAM if opened.address == NOWHERE else opened.address)
     reading.bodies.update(bodies)
     fields = DATA_FIELDS | ({"link": link} if (link := opened.fields.get("link", "")) else {})

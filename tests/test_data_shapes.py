@@ -1,0 +1,127 @@
+"""How programs keep pictures in data: which addresses are one picture, which of them is the original, what it is called."""
+
+import json
+
+import pytest
+
+from pickcrate.finders import find
+from pickcrate.findings import NeedKind
+from pickcrate.fullsize import resolve
+from pickcrate.group import group
+from pickcrate.items import itemised
+from pickcrate.read.datafile import DATA_FIELDS, as_page
+from pickcrate.read.document import read_document
+from pickcrate.read.inlined import taken_out
+from pickcrate.read.xmldata import as_json
+
+AT = "https://galewick.example/api/kites"
+U = "https://galewick.example/u/"
+
+
+def pictures(data: object, address: str = AT) -> list[tuple[str, str]]:
+    """Return what the pictures in data are called, and where the best version of each is."""
+    text = data if isinstance(data, bytes) else json.dumps(data).encode()
+    page = read_document(as_page(text), source="", address=address, fields=DATA_FIELDS)
+    images = group(itemised(page, find(page).references), source="")
+    return [(image.shown.item.title, resolve(image).candidates[0].url) for image in images]
+
+
+def sized(name: str, width: int, height: int = 0) -> dict[str, object]:
+    return {"url": f"/u/{name}.jpg", "width": width, "height": height or width // 2}
+
+
+DELTA = [("Delta", f"{U}delta.jpg")]
+ONE: dict[str, object] = {
+    "sizes by their names beside the original, in any order": {"title": "Delta", "photo": {
+        "name": "delta.jpg", "width": 3000, "height": 1500, "ext": ".jpg", "formats": {
+            "large": {"name": "large_delta.jpg", **sized("large_delta", 1000)}, "thumbnail": sized("thumb_delta", 200)},
+        "url": "/u/delta.jpg", "previewUrl": None}},
+    "sizes that only the program knows": {"title": "Delta", "photo": {
+        "filename": "delta.jpg", **sized("delta", 3000), "sizes": {"card": sized("delta-768", 768), "tablet": sized("delta-1024", 1024)}}},
+    "plain addresses by sizes": {"title": "Delta", "photo": {"url": "/u/delta.jpg", "sizes": {
+        "medium": "/u/delta-300x200.jpg", "medium-width": 300, "large": "/u/delta-1024x683.jpg", "large-width": 1024}}},
+    "no size is the original, but the largest is called so": {"title": "Delta", "images": {
+        "web": sized("delta_web", 893), "print": sized("delta_print", 2404), "full": sized("delta", 4838)}},
+    "a crop for small screens in an object of its own": {"title": "Delta", "photo": {
+        "dimensions": {"width": 3000, "height": 2000}, "url": "/u/delta.jpg",
+        "mobile": {"dimensions": {"width": 300, "height": 300}, "url": "/u/delta.jpg?rect=0,0,9,9&w=300"}}},
+    "a word for a size behind the name": {"title": "Delta", "primaryImage": "/u/delta.jpg", "primaryImageSmall": "/u/delta-web.jpg"},
+    "the same over HTTP and HTTPS": {"title": "Delta", "url": f"{U}delta.jpg", "secure_url": f"http:{U[6:]}delta.jpg"},
+    "a list of widths beside the source": {"title": "Delta", "preview": {
+        "source": sized("delta", 3000), "resolutions": [sized("delta-108", 108), sized("delta-216", 216)]}},
+    "a srcset beside it": {"title": "Delta", "photo": {"url": "/u/delta.jpg", "responsiveImage": {
+        "src": "/u/delta.jpg?w=600", "srcSet": "/u/delta.jpg?w=300 300w, /u/delta.jpg?w=600 600w"}}},
+    "an id in a store, and what the file is called": {"title": "Delta", "files": [
+        {"filename": "delta.jpg", "uri": {"value": "public://delta.jpg", "url": "/u/delta.jpg"}}]},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("how", ONE)
+def test_what_is_one_picture(how: str) -> None:
+    assert pictures({"docs": [ONE[how], {"title": "other"}]}) == DELTA
+
+
+OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
+    # What is of several pictures stays several.
+    ({"images": {"front": "/u/a.jpg", "back": "/u/b.jpg"}}, [("", f"{U}a.jpg"), ("", f"{U}b.jpg")]),
+    ({"logo": "/u/a.png", "sizes": {"large": "/u/b.jpg", "small": "/u/c.jpg"}}, [("", f"{U}a.png"), ("", f"{U}b.jpg")]),
+    # A name in small letters says that it is a picture's address; a type says it of any.
+    ({"title": "Delta", "primaryimageurl": "https://galewick.example/u/urn-3:d"}, [("Delta", f"{U}urn-3:d")]),
+    ({"media": [{"type": "StillImage", "format": "image/jpeg", "title": "Delta", "identifier": "/u/9f"}]}, [("Delta", f"{U}9f")]),
+    # Where data of a file is, is no file; nor is the place of an object in its store.
+    ({"items": [{"name": "hall/d.jpg", "mediaLink": "/u/d.jpg?m", "selfLink": "/o/d.jpg", "contentType": "image/jpeg"}]},
+     [("hall/d.jpg", f"{U}d.jpg?m")]),
+    # It is as it was put into a page.
+    ([{"title": "Delta", "src": "/u/d.jpg?w=9&amp;s=f0"}, {"title": "Foil"}], [("Delta", f"{U}d.jpg?w=9&s=f0")]),
+    # Sizes of one image of a service, and its base.
+    ({"titles": [{"title": "Delta"}], "image_thumbnail": f"{U}d.tif.jp2/full/!99,99/0/default.jpg", "image_iiif_id": f"{U}d.tif.jp2",
+      "image_native": f"{U}d.tif.jp2/full/full/0/native.jpg"}, [("Delta", f"{U}d.tif.jp2/full/!99,99/0/default.jpg")]),
+    # What it shows is its name where it has none; one of several of a whole has its own.
+    ([{"alt_description": name, "urls": {"small": f"/u/{name}-s.jpg", "full": f"/u/{name}.jpg"}} for name in ("Delta", "Foil")],
+     [("Delta", f"{U}Delta.jpg"), ("Foil", f"{U}Foil.jpg")]),
+    ({"items": [{"object": {"content": "It flew.", "attachment": [{"name": "Delta", "url": "/u/d.jpg"}]}}]}, [("Delta", f"{U}d.jpg")]),
+    # What refers to a file names it (JSON:API 1.1, compound documents; others have links of their own).
+    ({"data": [{"type": "kites", "id": "1", "attributes": {"title": "Delta"},
+                "relationships": {"photo": {"data": {"type": "files", "id": "7"}}}}],
+      "included": [{"type": "files", "id": "7", "attributes": {"filename": "d.jpg", "uri": {"url": "/u/d.jpg"}}}]},
+     [("Delta", f"{U}d.jpg")]),
+    ({"items": [{"fields": {"title": "Delta", "photo": {"sys": {"type": "Link", "linkType": "Asset", "id": "7"}}}}],
+      "includes": {"Asset": [{"sys": {"id": "7", "type": "Asset"}, "fields": {"file": {"url": "/u/d.jpg"}}}]}}, [("Delta", f"{U}d.jpg")]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("data", "expected"), OTHERS)
+def test_what_data_says_of_its_pictures(data: object, expected: list[tuple[str, str]]) -> None:
+    assert pictures(data) == expected
+
+
+def test_the_base_of_an_image_of_a_service_is_read() -> None:
+    data = [{"title": "Delta", "iiifbaseuri": f"{U}iiif/7"}, {"title": "Foil", "image_iiif_id": f"{U}iiif/8"}]
+    page = read_document(as_page(json.dumps(data).encode()), source="", address=AT, fields=DATA_FIELDS)
+    needed = [need.url for need in find(page).needs if need.kind is NeedKind.TILES]
+    assert needed == [f"{U}iiif/7/info.json", f"{U}iiif/8/info.json"]
+
+
+def test_a_blurred_piece_beside_an_address_stays_what_it_is() -> None:
+    held = "data:image/gif;base64,R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7"
+    for beside, count in (({"src": "/u/d.jpg"}, 0), ({"title": "Delta"}, 1)):
+        assert len(taken_out(json.dumps({"base64": held} | beside).encode(), AT)[1]) == count
+
+
+def test_where_the_objects_of_a_store_are() -> None:
+    bucket = b"<ListBucketResult><Name>kites</Name><Contents><Key>a b/d#1.jpg</Key></Contents></ListBucketResult>"
+    for address, folder in (
+        ("https://s3.galewick.example/kites?list-type=2", "kites/"),
+        ("https://kites.galewick.example/", ""),
+    ):
+        assert (
+            pictures(as_json(bucket, address), address)[0][1]
+            == f"{address[: address.index('/', 8)]}/{folder}a%20b/d%231.jpg"
+        )
+    blobs = (
+        "<EnumerationResults ServiceEndpoint='https://g.example/' ContainerName='kites'><Prefix>a</Prefix>"
+        "<Blobs><Blob><Name>a b/d.jpg</Name></Blob></Blobs><NextMarker>2!k</NextMarker></EnumerationResults>"
+    )
+    told = as_json(blobs.encode())
+    assert json.loads(told)["next"] == "?restype=container&comp=list&marker=2%21k&prefix=a"
+    assert pictures(told) == [("", "https://g.example/kites/a%20b/d.jpg")]
