@@ -1,7 +1,8 @@
 """Further pages of a list: where it goes on, by golden cases, and how a run follows it to its end."""
 
+import json
 from pathlib import Path
-from urllib.parse import parse_qs, urljoin
+from urllib.parse import parse_qs, urljoin, urlsplit
 
 import pytest
 from selectolax.lexbor import LexborNode
@@ -208,6 +209,36 @@ def test_a_list_that_is_posted_is_followed_to_its_end(run: Program) -> None:
         done = run(*line, "2")
         assert len(done.rows) == 12
         assert "it goes on" in done.err
+
+
+class Loading(Answering):
+    """Three pages of two kites: the first whole, the others as its button would load them, in several ways."""
+
+    def do_GET(self) -> None:
+        asked = urlsplit(self.path)
+        number = int(parse_qs(asked.query).get("page", ["1"])[0])
+        kites = "".join(f"<li><img src=/{number}{side}.png><h3>Kite {number}{side}</h3></li>" for side in "ab")
+        if number > 3:
+            self.answer(404 if asked.path == "/bare" else 200, b"", "text/html")
+        elif asked.path.startswith("/whole"):
+            button = f"<button data-url='{asked.path[6:]}?page=2'>Load more</button>"
+            self.answer(200, f"<title>Kites</title><ul>{kites}</ul>{button}".encode(), "text/html")
+        elif asked.path == "/markup":
+            further = f"/markup?page={number + 1}" if number < 3 else None
+            self.answer(200, json.dumps({"html": kites, "next": further}).encode(), "application/json")
+        elif asked.path == "/data":
+            rows = [{"title": f"Kite {number}{side}", "image": f"/{number}{side}.png"} for side in "ab"]
+            self.answer(200, json.dumps({"page": number, "pages": 3, "kites": rows}).encode(), "application/json")
+        else:
+            self.answer(200, kites.encode(), "text/html")
+
+
+@pytest.mark.parametrize("way", ["markup", "data", "bare", "open"])
+def test_what_a_button_loads_is_a_piece_of_the_page_or_data(run: Program, way: str) -> None:
+    with serving(Loading) as port:
+        done = run("look", f"http://127.0.0.1:{port}/whole/{way}", "--next-pages", "9", "--format", "jsonl")
+        assert [row["item"] for row in done.rows] == [f"Kite {number}{side}" for number in (1, 2, 3) for side in "ab"]
+        assert "3 pages of the list: it ends there" in done.err
 
 
 def test_a_button_that_brings_more_is_told(run: Program, web: Server) -> None:

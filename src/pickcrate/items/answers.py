@@ -8,10 +8,13 @@ have links with a relation (RFC 8288) in a list.
 import json
 import re
 from collections.abc import Iterator
+from html import escape
+from itertools import islice
 from typing import Any
 
 from msgspec import Struct
 
+from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 
 NEXT_NAMED = r"next(?:[-_]?page)?(?:[-_]?(?:url|uri|link|href|path))?"
@@ -21,6 +24,10 @@ _NEXT = lazy(NEXT_NAMED, re.IGNORECASE)
 _ADDRESSES = ("href", "url", "@id", "id")
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 5, 2_000, 8_000_000
 _MOST_LINKS = 50
+_MOST_PIECES = 3
+"""Texts of markup in one answer: where there are more, each is of one thing."""
+
+_SHOWS = lazy(r"<(?:img|picture|li|article|figure|div|tr)[\s>]", re.IGNORECASE)
 
 
 _MEMBERS = frozenset(
@@ -68,6 +75,29 @@ def next_of_answer(answer: Answer) -> Iterator[str]:
                 yield from linked_as("next", inner)
     if not answer.members:
         yield from (address for value in answer.objects for address in _addresses(value.get("first")))
+
+
+def page_of_answer(text: str) -> str:
+    """Return the markup that an answer brings, with where it goes on as a link; empty if it brings data as well.
+
+    Pages that load more of a list put it into themselves: ``{"html": "<li>…", "next": "/more?page=3"}``.
+    """
+    try:
+        waiting: list[object] = [json.loads(text[:_MOST_TEXT])]
+    except (ValueError, RecursionError):
+        return ""
+    pieces: list[str] = []
+    for value in islice(waiting, _MOST_VALUES):  # it grows
+        if isinstance(value, str):
+            if is_picture_path(value):
+                return ""
+            pieces += [value] if _SHOWS.search(value) is not None else []
+        elif isinstance(value, dict | list):
+            waiting.extend(value.values() if isinstance(value, dict) else value)
+    if not 0 < len(pieces) <= _MOST_PIECES:
+        return ""
+    links = (f'<link rel=next href="{escape(address)}">' for address in next_of_answer(answer_of(text)))
+    return "".join((*pieces, *links))
 
 
 def plain(name: str) -> str:

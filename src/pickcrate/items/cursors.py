@@ -146,20 +146,40 @@ def _cursor(value: object) -> str:
 
 def _by_number(answer: Answer, stated: "_Stated", asked: list[_Parameter], address: str) -> Iterator[Further]:
     """Yield the address with the number after that of this answer: in its address, or said by the answer alone."""
-    sizes = [int(one.value) for one in asked if one.folded in _SIZES and whole(one.value)]
-    counters = _PAGES | _OFFSETS | (_OFFSETS_BESIDE_SIZES if sizes else frozenset())
-    own = next((one for one in asked if one.folded in counters and whole(one.value) is not None), None)
-    if own is not None:
-        name, number = own.name, int(own.value)
-    elif (said := stated.place()) is not None:
-        name, number = said
-    else:
+    own = _counter(asked)
+    counter = own or stated.place()
+    if counter is None or not answer.members:
         return
-    is_page = _folded(name) in _PAGES
-    size = next(iter(sizes), 0) or stated.number(_SIZES - _TOTALS) or answer.members
-    goes_on = stated.goes_on(number, size, is_page=is_page)
-    if answer.members and (goes_on or (goes_on is None and own is not None)):
-        yield Further(_with(address, {name: str(number + (1 if is_page else size))}), is_guess=goes_on is None)
+    size = next(iter(_sizes(asked)), 0) or stated.number(_SIZES - _TOTALS) or answer.members
+    goes_on = stated.goes_on(counter[1], size, is_page=_folded(counter[0]) in _PAGES)
+    if goes_on or (goes_on is None and own is not None):
+        yield Further(_next_of(address, counter, size), is_guess=goes_on is None)
+
+
+def counted_on(address: str) -> str:
+    """Return the address that counts on from one; empty of one that does not count, or not by how many."""
+    asked = _parameters(address)
+    counter, size = _counter(asked), next(iter(_sizes(asked)), 0)
+    is_known = counter is not None and (size or _folded(counter[0]) in _PAGES)
+    return _next_of(address, counter, size) if counter is not None and is_known else ""
+
+
+def _counter(asked: list[_Parameter]) -> tuple[str, int] | None:
+    """Return the parameter that counts, and its number."""
+    names = _PAGES | _OFFSETS | (_OFFSETS_BESIDE_SIZES if _sizes(asked) else frozenset())
+    counting = ((one.name, whole(one.value)) for one in asked if one.folded in names)
+    return next(((name, number) for name, number in counting if number is not None), None)
+
+
+def _sizes(asked: list[_Parameter]) -> list[int]:
+    """Return how many members are asked for."""
+    return [int(one.value) for one in asked if one.folded in _SIZES and whole(one.value)]
+
+
+def _next_of(address: str, counter: tuple[str, int], size: int) -> str:
+    """Return an address with the next number: that of a page, or that of the first of as many members further on."""
+    name, number = counter
+    return _with(address, {name: str(number + (1 if _folded(name) in _PAGES else size))})
 
 
 class _Stated:

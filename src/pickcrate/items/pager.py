@@ -17,7 +17,7 @@ from pickcrate.item import NextPage
 from pickcrate.items.answers import NEXT_NAMED, answer_of, next_of_answer
 from pickcrate.items.controls import controls, spoken
 from pickcrate.items.counting import Place, place_of, readings_of
-from pickcrate.items.cursors import further_answers
+from pickcrate.items.cursors import counted_on, further_answers
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.items.pagelinks import ARROWS, EDGES, Link, label_of, link_of, open_links
 from pickcrate.items.pagenumbers import MOST_NUMBERS, after_current, after_gap, has_numbers_beside, numbers_around
@@ -52,6 +52,7 @@ _NEXT_IN_DATA = lazy(
 _SIGNS_IN = lazy(r"/(?:log|sign)[-_]?(?:in|on|up|out)(?:\.\w+)?/?$|/(?:register|anmelden|connexion)/?$", re.IGNORECASE)
 _AT_ONCE = lazy(r"[?&](?:per|per[-_]?page|limit|page[-_]?size|size|rows)=\d{1,4}(?=&|$)", re.IGNORECASE)
 """how many entries a page shows"""
+_OPENS_PAGE, _FAR = lazy(r"<(?:!doctype|html|head|body|title)[\s>]", re.IGNORECASE), 2_000
 _DIGITS = lazy(r"\d+")
 
 
@@ -102,7 +103,18 @@ def next_page(page: Page, *, is_list: bool = True) -> NextPage | None:
             return following
         if other is None and (lead.is_of_pages or (is_list and own[0].number is None)):
             other = following
-    return other
+    return other or _after_piece(page)
+
+
+def _after_piece(page: Page) -> NextPage | None:
+    """Return the piece of a page that may come after one: it has no pager, and its address counts."""
+    further = counted_on(page.address) if is_web(page.address) and is_piece(page.text) else ""
+    return NextPage(further, is_guess=True) if further and page.leads_on(further) else None
+
+
+def is_piece(text: str) -> bool:
+    """Tell whether markup is a piece of a page, as what loads more of a list is answered."""
+    return _OPENS_PAGE.search(text, 0, _FAR) is None
 
 
 def _after_answer(page: Page, data: str) -> NextPage | None:

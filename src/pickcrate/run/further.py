@@ -19,8 +19,10 @@ from pickcrate.values import Asker, Image
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, NextPage | None]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
 
-_LIKE_THE_FIRST = FEEDS | DATA
-"""sources whose further pages are of their kind; those of others are web pages"""
+_MAY_FOLLOW = {kind: DATA if kind in DATA else DATA | {Kind.PAGE} for kind in Kind if kind not in FEEDS}
+"""of what kinds the further pages of a source are that is no feed: those of a feed are of its own"""
+
+_BEGINNING = 2_000
 
 _NOT_THERE = frozenset(f"status {code}" for code in (400, 404, 410, 416, 422))
 """what interfaces answer who asks for a page behind the last one"""
@@ -36,6 +38,8 @@ class Known(Struct):
     """the own pages of the items that were gone to"""
     pages: set[str] = field(default_factory=set)
     """those that were read"""
+    parts: set[str] = field(default_factory=set)
+    """where pictures were found: in pages, and in what those are made of"""
 
     def has_read(self, address: str) -> bool:
         """Tell whether a page was read already, as one of the list or as an item's."""
@@ -45,6 +49,7 @@ class Known(Struct):
         """Return the images that were not listed yet, numbered from ``number``, and note them."""
         new = [image for image in images if image.shown.url not in self.addresses]
         self.addresses.update(image.shown.url for image in new)
+        self.parts.update(without_fragment(image.shown.page) for image in new)
         return [replace(image, number=place) for place, image in enumerate(new, number)]
 
 
@@ -60,17 +65,20 @@ class Listing(Struct, frozen=True):
 def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage) -> Iterator[LookEvent]:
     """Yield what up to ``limit`` pages hold that come after the first of a list.
 
-    It ends at a page that names no next one, or one that was read; or that shows nothing new but furniture: a list
-    without an end is a trap. A page that cannot be had ends it as well, and what was found stays.
+    It ends at a page that names no next one, or one that was read; or that shows nothing new but furniture, unless it
+    was read as a part of the one before: a list without an end is a trap. A page that cannot be had ends it too, and
+    what was found stays.
     """
     following, asker, number = listing.next_page, listing.opened, listing.number
     visited = listing.known.pages
     visited.add(without_fragment(asker.address))
     pages, end = 1, ListEnd.LAST
-    may_guess = following is not None and following.is_guess
+    stated: set[tuple[Kind, bool]] = set()
     while following is not None and (asked := _asked(following)) not in visited:
-        if following.is_guess and not may_guess:  # it said before where it goes on
+        if following.is_guess and _sort(asker) in stated:  # those before said where they go on
             break
+        if not following.is_guess:
+            stated.add(_sort(asker))
         if pages > limit:
             end = ListEnd.ENOUGH
             break
@@ -84,6 +92,7 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
         if further is None:
             break
         visited.add(without_fragment(further.address))
+        was_part = without_fragment(further.address) in listing.known.parts  # what a page would load is read with it
         asker, pages = further, pages + 1
         new = 0
         reading = read(further, number, listing.known)
@@ -102,7 +111,7 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
                 number += 1
                 new += not event.image.furniture
             yield event
-        if not new:
+        if not (new or was_part):
             end = ListEnd.NOTHING_NEW
             pages -= 1
             break
@@ -126,10 +135,35 @@ def _opened(page: NextPage, asker: Opened, fetcher: Fetcher) -> Opened | None:
     reply = next((reply for reply in fetcher.fetch([request]) if isinstance(reply, Reply)), None)
     if reply is None:
         raise SourceError(f"{brief(request.url)}: no answer came")
-    if page.is_guess and reply.failure is not None and reply.failure.kind in _NOT_THERE:
+    if page.is_guess and _is_not_there(reply):
         return None
-    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART, is_of_answers=is_of_answers))
-    wanted = asker.kind if asker.kind in _LIKE_THE_FIRST else Kind.PAGE
-    if opened.kind is not wanted:
+    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART, is_of_answers=True))
+    if opened.kind is Kind.DATA and not is_of_answers:
+        opened = _put_into_page(opened)
+    if opened.kind not in _MAY_FOLLOW.get(asker.kind, {asker.kind}):
+        wanted = asker.kind if asker.kind in FEEDS | DATA else Kind.PAGE
         raise SourceError(f"{brief(request.url)} is a {opened.kind.value}, not a {wanted.value}")
     return replace(opened, source=asker.source)
+
+
+def _is_not_there(reply: Reply) -> bool:
+    """Tell whether there is no page behind the last one that was had."""
+    return reply.failure.kind in _NOT_THERE if reply.failure is not None else not reply.octets.strip()
+
+
+def _put_into_page(opened: Opened) -> Opened:
+    """Return an answer that brings a piece of a page in JSON as that piece, and any other as it is."""
+    from pickcrate.items.answers import page_of_answer  # noqa: PLC0415 (few lists load more so)
+    from pickcrate.read.datafile import DATA_FIELDS  # noqa: PLC0415
+
+    markup = page_of_answer(opened.octets.decode("utf-8-sig", "replace"))
+    if not markup:
+        return opened
+    return replace(opened, kind=Kind.PAGE, octets=markup.encode("utf-8", "replace"), fields=DATA_FIELDS)
+
+
+def _sort(opened: Opened) -> tuple[Kind, bool]:
+    """Return of what sort a page of a list is: pieces of pages go on otherwise than whole ones do."""
+    from pickcrate.items.pager import is_piece  # noqa: PLC0415 (few looks need it)
+
+    return opened.kind, is_piece(opened.octets[:_BEGINNING].decode("latin-1"))

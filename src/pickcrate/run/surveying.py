@@ -257,14 +257,16 @@ class _Surveying:
 
         A whole page is no piece of another: an attribute may name the next one.
         """
-        from pickcrate.read.anydata import json_of  # noqa: PLC0415 (few pages need it)
+        from pickcrate.items.answers import page_of_answer  # noqa: PLC0415 (few pages need it)
+        from pickcrate.read.anydata import json_of  # noqa: PLC0415
         from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415
 
         data = json_of(reply.octets, path_of(reply.url))
         begins = reply.octets.lstrip()[:_LONGEST_OPENING].lower()
         if data is None and (not begins.startswith(b"<") or begins.startswith(_WHOLE_PAGES)):
             return
-        document = as_page(data) if data is not None else reply.octets
+        markup = page_of_answer(data.decode("utf-8", "replace")) if data is not None else ""
+        document = reply.octets if data is None else markup.encode("utf-8", "replace") or as_page(data)
         # A script puts an address into the page, whose base it is relative to, wherever the data came from.
         where = {"source": page.source, "address": reply.url, "base": page.base}
         inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
