@@ -154,7 +154,12 @@ class Interface(Answering):
                 "images": [{"url": f"/{number}{side}.jpg"} for side in "ab"],
             }
             return self.answer(200, json.dumps(kite).encode(), "application/json")
-        if asked.path not in {"/bare", "/pictured", "/outbox"}:
+        if asked.path == "/app":
+            script = "fetch('/pages?page=0').then(show)"
+            return self.answer(
+                200, f"<title>Kites</title><div id=app></div><script>{script}</script>".encode(), "text/html"
+            )
+        if asked.path not in {"/bare", "/pictured", "/pages", "/outbox"}:
             return self.answer(404, b"", "text/plain")
         first = 4 * int(parse_qs(asked.query).get("page", ["0"])[0])
         if first >= len(KITES):
@@ -163,10 +168,11 @@ class Interface(Answering):
             collection = {"@context": "https://www.w3.org/ns/activitystreams", "first": "/pictured?page=0"}
             return self.answer(200, json.dumps(collection).encode(), "application/activity+json")
         members = [self.member(number, asked.path) for number in range(first, min(first + 4, len(KITES)))]
-        return self.answer(200, json.dumps(members).encode(), "application/json")
+        told = {"total_pages": 3, "kites": members} if asked.path == "/pages" else members
+        return self.answer(200, json.dumps(told).encode(), "application/json")
 
     def member(self, number: int, path: str) -> dict[str, str]:
-        pictured = {"image": f"/{number}.jpg"} if path == "/pictured" else {}
+        pictured = {"image": f"/{number}.jpg"} if path in {"/pictured", "/pages"} else {}
         return {"name": KITES[number], "url": f"/kite/{number}"} | pictured
 
 
@@ -179,6 +185,10 @@ def test_the_answers_of_an_interface(run: Program) -> None:
         assert "3 pages of the list: it ends there" in done.err
         # What is only likely is not told.
         assert "further pages" not in run("look", f"{there}/pictured?page=0").out
+        # So does what a script of a page is told.
+        assert "further pages" in run("look", f"{there}/app").out
+        rows = run("look", f"{there}/app", "--next-pages", "9", "--format", "jsonl").rows
+        assert [row["item"] for row in rows] == KITES
         # A collection shows nothing itself.
         assert "--next-pages" in run("look", f"{there}/outbox").err
         assert len(run("look", f"{there}/outbox", "--next-pages", "1", "--format", "jsonl").rows) == 4

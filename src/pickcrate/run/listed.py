@@ -5,7 +5,7 @@ from urllib.parse import unquote
 
 from pickcrate.addresses import is_web
 from pickcrate.findings import button_to_press
-from pickcrate.item import ItemForm
+from pickcrate.item import ItemForm, NextPage
 from pickcrate.page import Page
 from pickcrate.read.datafile import data_of
 from pickcrate.read.recognise import DATA, FEEDS, Kind
@@ -45,22 +45,37 @@ def add_listed(surveyed: Survey, page: Page, opened: Opened, means: Means) -> No
         else:
             surveyed.unasked = len(listed)
     of_several = opened.kind in DATA or (is_of_pages and _is_list(surveyed.references))
-    if of_several or (is_of_pages and surveyed.entries):
-        _add_next_page(surveyed, page, opened, of_several=of_several, wanted=order.next_pages > 0)
+    wanted = order.next_pages > 0
+    following: NextPage | None = None
+    is_listed = of_several or bool(is_of_pages and surveyed.entries)
+    if is_listed:
+        from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
 
-
-def _add_next_page(surveyed: Survey, page: Page, opened: Opened, *, of_several: bool, wanted: bool) -> None:
-    """Add where the list on a page goes on; or, of one that no browser has visited, which button may bring more.
-
-    Unless further pages are ``wanted``, what is only likely to be there is left out; and so is what may be the next
-    text, where nothing speaks of pages.
-    """
-    from pickcrate.items.pager import button_for_more, next_page  # noqa: PLC0415 (few looks need it)
-
-    following = next_page(page, is_list=of_several and wanted)
+        # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
+        following = next_page(page, is_list=of_several and wanted)
+    if following is None and is_of_pages:
+        following = _after_answers(surveyed.answers)
     surveyed.next_page = following if following is None or wanted or not following.is_guess else None
-    is_as_sent = opened.loaded is None and is_web(page.address)
-    if is_as_sent and surveyed.next_page is None and (label := button_for_more(page)):
+    if is_listed and surveyed.next_page is None:
+        _add_button(surveyed, page, opened)
+
+
+def _after_answers(answers: Sequence[Page]) -> NextPage | None:
+    """Return where a list goes on whose pictures a script of the page is told of, as far as an answer says it."""
+    if not answers:
+        return None
+    from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
+
+    return next(filter(None, map(next_page, answers)), None)
+
+
+def _add_button(surveyed: Survey, page: Page, opened: Opened) -> None:
+    """Add, of a page that no browser has visited, which button may bring more of its list."""
+    if opened.loaded is not None or not is_web(page.address):
+        return
+    from pickcrate.items.pager import button_for_more  # noqa: PLC0415 (few looks need it)
+
+    if label := button_for_more(page):
         surveyed.flaws.append(button_to_press(label))
 
 

@@ -38,6 +38,7 @@ from pickcrate.wanted import NOWHERE, Asked, Region
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12
+_MOST_ANSWERS = 8
 _MOST_HELD = 64_000_000
 _MOST_TAGS = 1_000_000
 """What the parts of one page may come to, in bytes; and tags of all its frames."""
@@ -90,6 +91,8 @@ class Survey(Struct):
     """how many folders there are in a listing of files, if that was not asked for"""
     next_page: NextPage | None = None
     """where the list on the page goes on, if that was asked for and it does"""
+    answers: list[Page] = field(default_factory=list)
+    """the data that names pictures of the page, each as a page of its own: a list may go on in one"""
     passed: list[PassedOver] = field(default_factory=list)
     """where an address that somebody asks about is mentioned, and is no picture"""
 
@@ -270,7 +273,10 @@ class _Surveying:
         # A script puts an address into the page, whose base it is relative to, wherever the data came from.
         where = {"source": page.source, "address": reply.url, "base": page.base}
         inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
-        yield from itemised(inner, find(inner, self._numbers).references)
+        found = itemised(inner, find(inner, self._numbers).references)
+        if found and len(self.result.answers) < _MOST_ANSWERS:
+            self.result.answers.append(replace(inner, base=reply.url, link_field=reply.headers.get("link", "")))
+        yield from found
 
     def _of_script(self, reply: Reply, page: Page) -> Iterator[Finding]:
         """Yield the files of data that a script names, and its pictures if it is a list of them.
