@@ -95,6 +95,18 @@ def test_from_the_prints_to_the_kites(run: Program, museum: str, tmp_path: Path)
     assert [row["item"] for row in first.rows] == ["Harbour Diamond"] * 3
 
 
+def test_what_an_items_own_page_says_of_it_is_added(run: Program, web: Server) -> None:
+    for name in ("Delta", "Foil"):
+        facts = f"<table><tr><th>Maker<td>Ino of {name}<tr><th>Year<td>1962<tr><th>Sail<td>silk</table>"
+        (web.www / f"{name}.html").write_text(f"<h1>{name}</h1><img src={name}.jpg><img src={name}-2.jpg>{facts}")
+    cards = "".join(f"<li><a href={n}.html><img src={n}-s.jpg></a><h3>{n}</h3>Year: 1963" for n in ("Delta", "Foil"))
+    (web.www / "list.html").write_text(f"<h1>Kites</h1><ul>{cards}</ul>")
+    rows = run("look", f"{web.address}/list.html", "--items", "all", "--format", "jsonl").rows
+    assert [(row["item"], row["columns"]) for row in rows if row["url"].endswith("-2.jpg")] == [
+        (name, {"Year": "1963", "Maker": f"Ino of {name}", "Sail": "silk"}) for name in ("Delta", "Foil")
+    ]
+
+
 def test_items_whose_pages_do_not_behave(run: Program, web: Server) -> None:
     cards = "".join(f"<li><a href={n}.html><img src=t{n}.png> Kite {n}</a>" for n in "abcd")
     (web.www / "list.html").write_text(f"<h1>Kites</h1><ul>{cards}</ul>")

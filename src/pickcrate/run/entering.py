@@ -19,8 +19,9 @@ from pickcrate.values import Asker, Image
 
 _AT_A_TIME = 16
 _LEAST_PICTURED = 2
-_OF_PAGES = frozenset((Kind.PAGE,))
-_OF_ANSWERS = _OF_PAGES | DATA
+_OF_ITEMS = DATA | {Kind.PAGE}
+"""what the own page of an item may be"""
+
 _DEEPEST = 9
 """Folders in one another that a listing of files is gone into."""
 
@@ -71,7 +72,7 @@ class OnList(Struct, frozen=True):
     may_be_read: Callable[[str], bool] = lambda _: True
     """whether there may be a page at an address: a record has what it has"""
     is_of_answers: bool = False
-    """whether it is the answer of an interface for programs: its entries may lead to others of those"""
+    """whether it is the answer of an interface for programs, so that others of those are asked for"""
 
     @property
     def first_free(self) -> int:
@@ -207,8 +208,7 @@ def _opened(
 
     ``entries`` may grow meanwhile.
     """
-    kinds = _OF_ANSWERS if on_list.is_of_answers else _OF_PAGES
-    expected = Expected(MOST_OF_A_PART, is_of_answers=on_list.is_of_answers)
+    expected = Expected(MOST_OF_A_PART, is_of_answers=True)
     at = 0
     while batch := entries[at : at + _AT_A_TIME]:
         at += len(batch)
@@ -221,7 +221,7 @@ def _opened(
                     opened = opened_reply(brief(request.url), reply, expected)
                 except PickCrateError as error:
                     entered.failures.append(SourceFailed(brief(request.url), error))
-            is_page = opened is not None and opened.kind in kinds
+            is_page = opened is not None and opened.kind in _OF_ITEMS
             yield entry, replace(opened, source=on_list.source) if opened is not None and is_page else None
 
 
