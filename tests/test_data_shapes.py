@@ -51,6 +51,16 @@ ONE: dict[str, object] = {
         "source": sized("delta", 3000), "resolutions": [sized("delta-108", 108), sized("delta-216", 216)]}},
     "a srcset beside it": {"title": "Delta", "photo": {"url": "/u/delta.jpg", "responsiveImage": {
         "src": "/u/delta.jpg?w=600", "srcSet": "/u/delta.jpg?w=300 300w, /u/delta.jpg?w=600 600w"}}},
+    "sides in the names, and what is full": {"title": "Delta", "url_75x75": "/u/d_75.jpg", "url_170x135": "/u/d_170.jpg",
+        "url_fullxfull": "/u/delta.jpg", "html_url": "/kites/delta.jpg"},
+    "codes for widths that are told": {"title": "Delta", "url_t": "/u/d_t.jpg", "width_t": 100, "url_o": "/u/delta.jpg", "width_o": "3000"},
+    "a width behind the name": {"title": "Delta", "uri": "/u/delta.jpg", "uri150": "/u/delta-150.jpg"},
+    "sizes of one ratio, two of one width": {"title": "Delta", "images": {
+        "original": sized("delta", 480), "downsized": sized("delta-d", 480), "fixed_height_small": sized("delta-s", 178, 89)}},
+    "words that are written as one": {"primaryTitle": "Delta", "imageLinks": {
+        "smallThumbnail": "/u/d-5.jpg", "thumbnail": "/u/d-1.jpg", "extraLarge": "/u/delta.jpg"}},
+    "resources that say what they are": {"title": "Delta", "resources": [
+        {"label": "High-resolution JPEG", "url": "/u/delta.jpg", "width": 6000}, {"label": "Thumbnail Image", "url": "/u/d-t.jpg"}]},
     "an id in a store, and what the file is called": {"title": "Delta", "files": [
         {"filename": "delta.jpg", "uri": {"value": "public://delta.jpg", "url": "/u/delta.jpg"}}]},
 }  # fmt: skip

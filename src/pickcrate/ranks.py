@@ -29,7 +29,8 @@ _WORDS = {
 _RANKS = {word: rank for rank, words in _WORDS.items() for word in words.split()}
 _GENERIC = frozenset(
     "data src srcset set url urls uri href image images img imgs photo photos picture pictures pic file files source "
-    "path link lazy bg background media content contenturl asset address location size value".split()
+    "path link lazy bg background media content contenturl asset address location size value extra resolution quality "
+    "version format tiff tif jpeg jpg png webp".split()
 )
 _OTHERS = frozenset(
     "hover hovered rollover mouseover second secondary alternate alternative alt back rear reverse flip flipped swap "

@@ -5,26 +5,36 @@ Programs keep what is made of a picture beside it, in an object or a list of its
 behind what they call it (``primaryImage``, ``primaryImageSmall``).
 """
 
+import re
 from collections.abc import Callable, Iterator, Sequence
 from itertools import chain
 
 from pickcrate import ranks
-from pickcrate.finders.jsondata import parsed_json, size_called
+from pickcrate.finders.jsondata import are_widths, parsed_json, size_called
 from pickcrate.finders.literals import is_address, sizes_in
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import DEEPEST, MOST_VALUES
+from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
 _MADE_OF_IT = frozenset(
-    "sizes formats renditions versions thumbnails derivatives resolutions responsiveimage imageversions srcset".split()
+    "sizes formats renditions versions thumbnails thumbs derivatives resolutions responsiveimage imageversions "
+    "srcset".split()
 )
 """what is called that holds the sizes which were made of a picture"""
 
-_IN_SIZES = frozenset("images image photos urls files sizes thumbnails src".split())
+_IN_SIZES = frozenset("images image imagelinks photos urls files sizes thumbnails src".split())
 """what is called that holds one picture under the names of its sizes"""
 
 _ADDRESSES = frozenset("url href src uri sourceurl link secureurl path file".split())
 """what the address in an object is called that says no more than that"""
+
+_BY_SIDES = lazy(
+    r"(?:url|uri|src|image|img|photo|pic|picture|thumb|thumbnail)"
+    r"(?:_?(?P<width>[1-9]\d{1,3})(?:x(?:\d{2,4}|N))?|_(?:full(?:xfull)?|orig(?:inal)?)|_(?P<code>[a-z]{1,2}))?",
+    re.IGNORECASE,
+)
+"""an address that is called by the width of its picture, by a code for that, or as the original"""
 
 _OPENS_DATA = ("{", "[")
 _DIMENSIONS = "dimensions"
@@ -84,6 +94,7 @@ def _families_of(value: dict[str, object], is_picture: IsAddress) -> Iterator[li
     for name, inner in value.items():
         if _plain(name) in _IN_SIZES and isinstance(inner, dict) and _are_of_one(sizes := _members(inner, is_picture)):
             yield sizes
+    yield _called_by_sides(value, own)
     yield from _called_alike(own)
 
 
@@ -167,7 +178,25 @@ def _are_of_one(sizes: Sequence[_Sized]) -> bool:
     if not called or not all(one.width and one.height for one in sizes):
         return False
     ratios = [(one.width or 1) / (one.height or 1) for one in sizes]
-    return len({one.width for one in sizes}) == len(sizes) and max(ratios) / min(ratios) <= 1 + _SAME_RATIO
+    return len({one.width for one in sizes}) > 1 and max(ratios) / min(ratios) <= 1 + _SAME_RATIO
+
+
+def _called_by_sides(value: dict[str, object], own: Sequence[_Sized]) -> list[_Sized]:
+    """Return the addresses of an object that are called by their widths, and the original: ``url_75x75``, ``uri150``.
+
+    What a code of letters stands for must be told beside it: ``url_sq``, ``width_sq``.
+    """
+    found: list[_Sized] = []
+    for one in own:
+        match = _BY_SIDES.fullmatch(one.name)
+        code = match["code"] if match is not None else None
+        width = _side(match["width"] or value.get(f"width_{code}")) if match is not None else 0
+        if width:
+            found.append(_Sized(one.url, width, name=one.name))
+        elif match is not None and code is None:
+            found.append(_Sized(one.url, name=one.name, rank=ranks.LARGEST))
+    widths = {str(one.width) for one in found if one.width}
+    return found if widths and len(found) > 1 and (len(widths) == 1 or are_widths(widths)) else []
 
 
 def _called_alike(own: Sequence[_Sized]) -> Iterator[list[_Sized]]:
@@ -184,9 +213,10 @@ def _called_alike(own: Sequence[_Sized]) -> Iterator[list[_Sized]]:
 def _in_order(family: Sequence[_Sized]) -> list[Version]:
     """Return versions the smallest first: by their widths where all of them have one, else by what they are called."""
     if all(one.width for one in family):
-        versions = [Version(one.url, one.width, name=one.name) for one in family]
-        return sorted(versions, key=lambda one: one.width or 0)
-    return sorted((Version(one.url, name=one.name, rank=one.rank) for one in family), key=lambda one: one.rank)
+        family = sorted(family, key=lambda one: (one.width or 0, one.rank))
+        return [Version(one.url, one.width, name=one.name) for one in family]
+    family = sorted(family, key=lambda one: (one.rank, one.width or 0))
+    return [Version(one.url, name=one.name, rank=one.rank) for one in family]
 
 
 def _plain(name: str) -> str:

@@ -115,7 +115,7 @@ def _sized(parsed: object) -> Iterator[ImageCandidateString]:
 def _described(value: dict[str, object]) -> list[ImageCandidateString]:
     """Return the addresses of an object whose names are sizes, a srcset's or in pixels: ``{"1x": …, "2x": …}``."""
     sizes = {name: size_called(name) for name in value}
-    if None in sizes.values() and _are_widths(value):
+    if None in sizes.values() and are_widths(value):
         sizes = {name: (int(name), None) for name in value}
     found = [
         ImageCandidateString(inner.strip(), *size)
@@ -133,7 +133,7 @@ def size_called(name: str) -> tuple[int | None, float | None] | None:
     return (None, float(match[1])) if match[2] == "x" else (int(match[1]), None)
 
 
-def _are_widths(names: Iterable[str]) -> bool:
+def are_widths(names: Iterable[str]) -> bool:
     """Tell whether names are numbers as widths are: round, and in steps; years and identifiers follow each other."""
     if not all(map(_NUMBER.fullmatch, names)):
         return False

@@ -40,8 +40,11 @@ _ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "mediaLink", "accessURI
 _SERVICE = "iiif"
 """what is called after it is the base of an image service: its description is read, and it is no picture's address"""
 
-_OF_DATA = frozenset(("self", "selflink", "self_link"))
-"""names of where data is that tells of a file"""
+_OF_PAGES = lazy(
+    r"self(?:_?link)?|(?:[a-z_]*_)?(?:description|page|landing|html|web|details?)_?ur[il]|[a-z]+(?:Page|Web|Landing)Ur[il]",
+    re.IGNORECASE,
+)
+"""names of where data is that tells of a file, or the page that shows it"""
 
 _NAMES_OF_FILES = frozenset(
     "name title alt caption description file filename file_name originalname originalfilename original_filename "
@@ -97,7 +100,7 @@ def without_file_names(value: dict[str, object]) -> list[tuple[str, object]]:
 
     An object inside it may have the address: ``{"filename": "kite.png", "uri": {"url": "/files/kite.png"}}``.
     """
-    pairs = [(name, said) for name, said in value.items() if name.lower() not in _OF_DATA]
+    pairs = [(name, said) for name, said in value.items() if _OF_PAGES.fullmatch(name) is None]
     inner = [said for _, one in pairs if isinstance(one, dict) for said in one.values() if isinstance(said, str)]
     if not any(isinstance(said, str) and says_from_where(said) for _, said in pairs):
         ends = {said.rpartition("/")[2] for said in inner if says_from_where(said)}
@@ -139,6 +142,8 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
         named |= {"url", "href", "src", "uri"}.intersection(value)
     if is_named:
         named |= _WRAPS.intersection(value)
+    if has_picture:
+        named |= {"contentUrl"}.intersection(value)
     if is_named or has_picture:
         named |= {name for name in value if names_a_version(name) and rank(name) != UNSAID}
     return named

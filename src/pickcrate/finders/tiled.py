@@ -51,7 +51,7 @@ _ZOOMIFY_FOLDER = lazy(
     r"|(?<=\bZ)oomify\(\s*+\{[^{}]{0,300}?\burl[\"']?\s*+:\s*+[\"']([^\"'\s<>]{1,500})[\"'])"
 )
 _IMAGE_SERVICE = lazy(
-    r"[Ii](?i:iif[-_]?(?:base|image|img|service)[-_]?(?:ur[il]|id)?|(?:ma?ge?)[-_]?iiif[-_]?(?:id|ur[il]|base)?)"
+    r"[Ii](?i:iif(?:[-_]?(?:base|image|img|service)){1,2}[-_]?(?:ur[il]|id)?|(?:ma?ge?)[-_]?iiif[-_]?(?:id|ur[il]|base)?)"
     r"\"\s*+:\s*+\"(https?:[^\"\s<>]{6,500})\""
 )
 """where data has the base of an image of the IIIF Image API (3.0, 2: ``{scheme}://{server}{/prefix}/{identifier}``)"""
