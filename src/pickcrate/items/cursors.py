@@ -8,7 +8,6 @@ not know the parameter answers as before, which ends the list.
 
 import re
 from collections.abc import Iterator, Mapping
-from typing import Any
 from urllib.parse import quote, unquote_plus
 
 from msgspec import Struct
@@ -246,9 +245,13 @@ def _parameters(address: str) -> list[_Parameter]:
     return [_Parameter(unquote_plus(name), unquote_plus(value)) for name, _, value in pairs]
 
 
-def _with(address: str, changes: Mapping[str, Any]) -> str:
+def _with(address: str, changes: Mapping[str, str]) -> str:
     """Return an address with other values for some parameters; the others stay as they are written."""
     bare, _, query = address.partition("#")[0].partition("?")
     kept = [part for part in query.split("&") if part and unquote_plus(part.partition("=")[0]) not in changes]
-    added = [f"{quote(name, safe='$[]')}={quote(str(value), safe='')}" for name, value in changes.items()]
+    # Texts of JSON may have lone surrogates.
+    quoted = (
+        (quote(name, safe="$[]", errors="replace"), quote(changes[name], safe="", errors="replace")) for name in changes
+    )
+    added = map("=".join, quoted)
     return f"{bare}?{'&'.join([*kept, *added])}"
