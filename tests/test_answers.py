@@ -88,6 +88,8 @@ FURTHER: list[tuple[str, str, str | None]] = [
     ("?$skip=4", f'{{"count": 12, "limit": 4, {FIVE}}}', "?$skip=8"),
     ("?from=8&size=4", '{"hits": {"total": {"value": 20}, "hits": [{}, {}]}}', "?size=4&from=12"),
     ("?from=1920&to=1930", f'{{"total": 20, {FIVE}}}', None),
+    ("?page=1", f'{{"total": 5, {FIVE}}}', None),
+    ("?page=1", f'{{"count": 5, {FIVE}}}', "?page=2"),
     ("?page=1", f'{{"endOfRecords": true, {FIVE}}}', None),
     # that of the answer, under its own name
     ("", f'{{"page": 1, "pages": 3, {FIVE}}}', "?page=2"),

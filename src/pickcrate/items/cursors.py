@@ -29,8 +29,11 @@ _SIZES = frozenset(
 
 _TOTALS = frozenset(
     "total totalcount totalresults totalitems totalhits totalrecords totalelements numfound nbhits totalrows rowcount "
-    "recordcount numberofrecords totalfound resultcount count".split()
+    "recordcount numberofrecords totalfound".split()
 )
+_COUNTS = frozenset(("count", "resultcount"))
+"""the number of all that there are, or of the members of one answer"""
+
 _PAGE_COUNTS = frozenset("pages totalpages pagecount lastpage nbpages numpages totalpagecount".split())
 _MORE = frozenset("hasmore hasnext hasnextpage more moreavailable hasmoreitems exceededtransferlimit".split())
 _NO_MORE = frozenset("islast islastpage endofrecords lastpage last isend".split())
@@ -149,7 +152,7 @@ def _by_number(answer: Answer, stated: "_Stated", asked: list[_Parameter], addre
     counter = own or stated.place()
     if counter is None or not answer.members:
         return
-    size = next(iter(_sizes(asked)), 0) or stated.number(_SIZES - _TOTALS) or answer.members
+    size = next(iter(_sizes(asked)), 0) or stated.number(_SIZES - _COUNTS) or answer.members
     goes_on = stated.goes_on(counter[1], size, is_page=_folded(counter[0]) in _PAGES)
     if goes_on or (goes_on is None and own is not None):
         yield Further(_next_of(address, counter, size), is_guess=goes_on is None)
@@ -220,9 +223,9 @@ class _Stated:
         if is_page and (pages := self.number(_PAGE_COUNTS)):
             return number < pages
         total = self.number(_TOTALS)
-        if total <= self._members:  # which may be the number of its own members
-            return None
-        return (number * size if is_page else number + size) < total
+        if not total and (count := self.number(_COUNTS)) > self._members:  # else it is that of its own members
+            total = count
+        return (number * size if is_page else number + size) < total if total else None
 
 
 def _count(value: object) -> int:
