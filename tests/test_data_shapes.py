@@ -74,6 +74,8 @@ def test_what_is_one_picture(how: str) -> None:
 OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
     # What is of several pictures stays several.
     ({"images": {"front": "/u/a.jpg", "back": "/u/b.jpg"}}, [("", f"{U}a.jpg"), ("", f"{U}b.jpg")]),
+    ({"image": "/u/a.jpg", "image_10": "/u/b.jpg"}, [("", f"{U}a.jpg"), ("", f"{U}b.jpg")]),
+    ({"image_2019": "/u/a.jpg", "image_2020": "/u/b.jpg"}, [("", f"{U}a.jpg"), ("", f"{U}b.jpg")]),
     ({"logo": "/u/a.png", "sizes": {"large": "/u/b.jpg", "small": "/u/c.jpg"}}, [("", f"{U}a.png"), ("", f"{U}b.jpg")]),
     # A name in small letters says that it is a picture's address; a type says it of any.
     ({"title": "Delta", "primaryimageurl": "https://galewick.example/u/urn-3:d"}, [("Delta", f"{U}urn-3:d")]),

@@ -40,6 +40,8 @@ _OPENS_DATA = ("{", "[")
 _DIMENSIONS = "dimensions"
 _SAME_RATIO = 0.02
 _MOST_SIZES = 50
+_LEAST_WIDTH = 50
+"""of a picture, in pixels: smaller numbers count pictures"""
 
 
 class Version(ImageCandidateString, frozen=True):
@@ -189,11 +191,12 @@ def _called_by_sides(value: dict[str, object], own: Sequence[_Sized]) -> list[_S
     found: list[_Sized] = []
     for one in own:
         match = _BY_SIDES.fullmatch(one.name)
-        code = match["code"] if match is not None else None
-        width = _side(match["width"] or value.get(f"width_{code}")) if match is not None else 0
-        if width:
+        if match is None:
+            continue
+        width = _side(match["width"] or value.get(f"width_{match['code']}"))
+        if width >= _LEAST_WIDTH:
             found.append(_Sized(one.url, width, name=one.name))
-        elif match is not None and code is None:
+        elif not (match["width"] or match["code"]):
             found.append(_Sized(one.url, name=one.name, rank=ranks.LARGEST))
     widths = {str(one.width) for one in found if one.width}
     return found if widths and len(found) > 1 and (len(widths) == 1 or are_widths(widths)) else []
