@@ -8,7 +8,6 @@ have links with a relation (RFC 8288) in a list.
 import json
 import re
 from collections.abc import Iterator
-from html import escape
 from itertools import islice
 from typing import Any
 
@@ -96,6 +95,8 @@ def page_of_answer(text: str) -> str:
             waiting.extend(value.values() if isinstance(value, dict) else value)
     if not 0 < len(pieces) <= _MOST_PIECES:
         return ""
+    from html import escape  # noqa: PLC0415 (it is large, and few answers are pages)
+
     links = (f'<link rel=next href="{escape(address)}">' for address in next_of_answer(answer_of(text)))
     return "".join((*pieces, *links))
 
