@@ -1,6 +1,7 @@
 """What is for one site goes to no other, and is written down nowhere: cookies, passwords, fields, proxies."""
 
 import base64
+import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import ClassVar
@@ -197,3 +198,35 @@ def test_signed_addresses_are_not_in_the_cache(run: Program, port: int, tmp_path
     cache.chmod(0o644)
     run("look", f"http://127.0.0.1:{port}/hall.html", "--as-shown")
     assert cache.stat().st_mode & 0o077 == 0
+
+
+class Negotiating(Answering):
+    """An interface that answers in HTML whoever does not ask for JSON alone."""
+
+    asked: ClassVar[list[tuple[str, list[str] | None, list[str] | None]]] = []
+
+    def do_GET(self) -> None:
+        self.asked.append((self.path, self.headers.get_all("Accept"), self.headers.get_all("Referer")))
+        kites = {"next": "/k?after=2" if self.path == "/k" else None, "kites": [{"image": f"{self.path}.jpg"}]}
+        if self.headers["Accept"] == "application/json":
+            self.answer(200, json.dumps(kites).encode(), "application/json")
+        else:
+            self.answer(200, b"<title>Kites</title>", "text/html")
+
+
+def test_a_header_field_of_ones_own_stands_for_ours(run: Program) -> None:
+    with serving(Negotiating) as port:
+        own = (
+            "--header",
+            "accept: application/json",
+            "--header",
+            "Referer: https://kites.example/",
+            "--next-pages",
+            "9",
+        )
+        assert len(run("look", f"http://127.0.0.1:{port}/k", *own, "--format", "jsonl", "--no-robots").rows) == 2
+        assert Negotiating.asked == [
+            (path, ["application/json"], ["https://kites.example/"]) for path in ("/k", "/k?after=2")
+        ]
+        run("look", f"http://127.0.0.1:{port}/k", "--fresh")
+        assert Negotiating.asked[-1][2] is None

@@ -58,6 +58,7 @@ class CurlFetcher:
         self._allowance = Allowance(manners.max_total)
         self._delayed: list[tuple[float, int, Errand]] = []
         self._count = itertools.count()
+        self._own_fields = {said.partition(":")[0].strip().lower() for said in manners.fields}
 
     def fetch(self, requests: Iterable[Request]) -> Iterator[Reply | Traffic]:
         """Yield a reply for every request, as they come, and a Traffic ten times a second.
@@ -231,11 +232,8 @@ class CurlFetcher:
     def _begin(self, errand: Errand) -> None:
         request = errand.request
         if errand.body is None:
-            most = (
-                robots.MAX_BYTES
-                if errand.for_rules
-                else min(self.manners.max_file, request.most or self.manners.max_file)
-            )
+            limit = self.manners.max_file
+            most = robots.MAX_BYTES if errand.for_rules else min(limit, request.most or limit)
             errand.body = Body(request, most, self._allowance, cuts=errand.for_rules)
             if request.spool is None and not (request.first or request.form or request.known):
                 errand.former = self._shared.cache.former(request)
@@ -251,12 +249,14 @@ class CurlFetcher:
         handle.curl.setopt(pycurl.URL, url)
         if url.startswith("https:") and (trusted := trusted_certificates()):
             handle.tell(pycurl.CAINFO, trusted)
-        fields = [f"Accept: {request.accept}"]
         if request.typed and not errand.hops:
             self._shared.typed_origins.add(site.origin)
         is_typed, mixed = site.origin in self._shared.typed_origins, self._shared.mixed_origins
-        if is_typed:
-            fields += self.manners.fields
+        fields = list(self.manners.fields) if is_typed else []
+        if not (is_typed and "accept" in self._own_fields):
+            fields.append(f"Accept: {request.accept}")
+        if request.referer and not (is_typed and "referer" in self._own_fields):
+            fields.append(f"Referer: {_told_referer(request.referer, site, url)}")
         if request.first:
             fields += [f"Range: bytes=0-{request.first - 1}", "Accept-Encoding: identity"]
         elif (known := errand.known) is not None and not body.resumes:
@@ -271,7 +271,6 @@ class CurlFetcher:
             (pycurl.HTTP_CONTENT_DECODING, not errand.takes_as_sent),
             (pycurl.NETRC, pycurl.NETRC_OPTIONAL if is_typed else pycurl.NETRC_IGNORED),
             (pycurl.PROXY, site.proxy),
-            (pycurl.REFERER, _told_referer(request.referer, site, url) if request.referer else ""),
             (pycurl.FRESH_CONNECT, site.origin in mixed and not self._may_be_private(errand.trust)),
         )
         handle.send_form(errand.form)

@@ -166,4 +166,4 @@ def _sort(opened: Opened) -> tuple[Kind, bool]:
     """Return of what sort a page of a list is: pieces of pages go on otherwise than whole ones do."""
     from pickcrate.items.pager import is_piece  # noqa: PLC0415 (few looks need it)
 
-    return opened.kind, is_piece(opened.octets[:_BEGINNING].decode("latin-1"))
+    return opened.kind, opened.kind is Kind.PAGE and is_piece(opened.octets[:_BEGINNING].decode("latin-1"))
