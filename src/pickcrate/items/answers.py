@@ -31,7 +31,7 @@ _SHOWS = lazy(r"<(?:img|picture|li|article|figure|div|tr)[\s>]", re.IGNORECASE)
 
 _MEMBERS = frozenset(
     "results items data docs records hits entries features member members value values objects rows products photos "
-    "images pictures orderedItems".lower().split()
+    "images pictures ordereditems".split()
 )
 """what answers call the list of what was asked for"""
 

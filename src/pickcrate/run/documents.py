@@ -152,10 +152,16 @@ class Documents(Struct, frozen=True):
         if opened.kind in FEEDS:
             head, surveyed = self._survey_feed(opened, reading)
         else:
-            (document,) = reading.documents
-            head, surveyed = self._survey(opened, document, document.load())
+            head, surveyed = self._only_page(opened, reading)
         yield from self._page(head, surveyed, number, self.means.probes(opened), listed=listed)
         return surveyed.next_page
+
+    def _only_page(self, opened: Opened, reading: Reading, region: Region | None = None) -> tuple[PageRead, Survey]:
+        """Return what the page is that a source is, and holds; nothing, with the reason, where it could not be read."""
+        if not reading.documents:
+            return PageRead(opened.source, opened.address, "", 0, tuple(reading.flaws), opened.kind), Survey()
+        (document,) = reading.documents
+        return self._survey(opened, document, document.load(), region=region)
 
     def into_further(self, opened: Opened, urls: list[str], number: int, level: int) -> Iterator[LookEvent]:
         """Yield what the sources hold that a source leads to: the sitemaps of an index."""
@@ -319,8 +325,7 @@ class Documents(Struct, frozen=True):
         from pickcrate.run.entering import Held  # noqa: PLC0415 (few looks go to items)
 
         opened, reading = self._reading(opened)
-        (document,) = reading.documents
-        head, surveyed = self._survey(opened, document, document.load(), region=NOWHERE)
+        head, surveyed = self._only_page(opened, reading, NOWHERE)
         folders = [entry for entry in surveyed.entries if entry.form is ItemForm.FOLDER]
         probes = self.means.probes(opened)
         return Held(self._images(replace(head, title=list_title), surveyed, number, None, probes), folders)
