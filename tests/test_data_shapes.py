@@ -92,6 +92,20 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
     ([{"alt_description": name, "urls": {"small": f"/u/{name}-s.jpg", "full": f"/u/{name}.jpg"}} for name in ("Delta", "Foil")],
      [("Delta", f"{U}Delta.jpg"), ("Foil", f"{U}Foil.jpg")]),
     ({"items": [{"object": {"content": "It flew.", "attachment": [{"name": "Delta", "url": "/u/d.jpg"}]}}]}, [("Delta", f"{U}d.jpg")]),
+    # Several addresses in one text.
+    *(({"title": "Delta", "images": mark.join((f"{U}a.jpg", f"{U}b.jpg"))}, [("Delta", f"{U}a.jpg"), ("Delta", f"{U}b.jpg")])
+      for mark in (",", "; ", "|", "\n")),
+    ({"title": "Delta", "image": "/u/one,two.jpg"}, [("Delta", f"{U}one,two.jpg")]),
+    # A key is a name where all of them are, and nothing else names what they are of.
+    ({"Delta": "/u/d.jpg", "Foil": {"img": "/u/f.jpg"}}, [("Delta", f"{U}d.jpg"), ("Foil", f"{U}f.jpg")]),
+    ({"title": "Delta", "views": {"Front": "/u/a.jpg", "Back": "/u/b.jpg"}}, [("Delta", f"{U}a.jpg"), ("Delta", f"{U}b.jpg")]),
+    ({"one": "/u/a.jpg", "two": "/u/b.jpg"}, [("", f"{U}a.jpg"), ("", f"{U}b.jpg")]),
+    # Vocabularies, and feeds in JSON.
+    ({"@graph": [{"dcterms:title": name, "foaf:depiction": {"@id": f"/u/{name}"}} for name in ("Delta", "Foil")]},
+     [("Delta", f"{U}Delta"), ("Foil", f"{U}Foil")]),
+    ({"items": [{"title": "Delta", "enclosure": {"link": "/u/d", "type": "image/jpeg"}}]}, [("Delta", f"{U}d")]),
+    ({"entry": [{"title": {"$t": "Delta"}, "media$group": {"media$content": [sized("d", 1600)], "media$thumbnail": [sized("s", 72)]}}]},
+     [("Delta", f"{U}d.jpg")]),
     # What refers to a file names it (JSON:API 1.1, compound documents; others have links of their own).
     ({"data": [{"type": "kites", "id": "1", "attributes": {"title": "Delta"},
                 "relationships": {"photo": {"data": {"type": "files", "id": "7"}}}}],

@@ -40,7 +40,7 @@ _OTHERS = frozenset(
 _BACKGROUNDS = frozenset(("bg", "background"))
 _PICTURES = frozenset(
     "image images img imgs photo photos picture pictures pic pics thumb thumbs thumbnail thumbnails poster cover "
-    "avatar logo background bg artwork banner screenshot portrait".split()
+    "avatar logo background bg artwork banner screenshot portrait depiction".split()
 )
 _ADDRESSES = frozenset("url urls uri src".split())
 _GLUED = ("image", "img", "photo", "picture", "pic", "src", "url", "file")

@@ -140,6 +140,8 @@ def _members(value: object, is_picture: IsAddress) -> list[_Sized]:
 
 def _described(name: str, value: object, is_picture: IsAddress) -> list[_Sized]:
     """Return the addresses of an object that describes one size, called by the ``name`` of that; none of others."""
+    if isinstance(value, list) and len(value) == 1:
+        value = value[0]
     if not isinstance(value, dict):
         return []
     addresses = ((key, said) for key, said in value.items() if isinstance(said, str) and is_picture(said))

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 
 from pickcrate.finders.encoded import decoded
-from pickcrate.finders.literals import EXTENSION, in_markup, in_piece, in_script, is_address, is_file, sizes_in
+from pickcrate.finders.literals import EXTENSION, in_markup, in_piece, in_script, is_address, is_file, listed, sizes_in
 from pickcrate.finders.named import may_be_address, may_hold_named, named_strings, says_from_where, without_file_names
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import DEEPEST, MOST_VALUES
@@ -69,11 +69,11 @@ def _strings_of(parsed: object) -> Iterator[str]:
     for string, is_named in named_strings(parsed):
         raw = decoded(string)
         if is_address(raw) or (is_named and (may_be_address(raw) or is_file(raw))):
-            yield raw.strip()
+            yield from listed(raw.strip()) or (raw.strip(),)
         elif sizes := sizes_in(raw):
             yield from (entry.url for entry in sizes)
         elif EXTENSION.search(raw) is not None:
-            yield from in_piece(raw)
+            yield from listed(raw) or in_piece(raw)
 
 
 def in_block(text: str) -> Iterator[ImageCandidateString]:

@@ -34,7 +34,7 @@ _STANDS_ALONE = lazy(r".?[^:\[\s]$", re.DOTALL)
 _WRAPS = frozenset("edges node nodes items data attributes fields file sources renditions formats".split())
 """names of what only holds what is meant"""
 
-_ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "mediaLink", "accessURI", "identifier", "@id", "id")
+_ADDRESSES = ("href", "url", "src", "uri", "contentUrl", "mediaLink", "accessURI", "identifier", "link", "@id", "id")
 """names of where a file is, beside what states its type (Audubon Core: ``accessURI``; Darwin Core: ``identifier``)"""
 
 _SERVICE = "iiif"
@@ -133,7 +133,7 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
     has_picture = any(name in named for name, _ in texts)
     is_sized = all(str(value.get(side, "")).isdecimal() for side in ("width", "height"))
     if is_named or is_sized:
-        named |= {"src", "uri", "contentUrl"}.intersection(value)
+        named |= {"src", "uri", "contentUrl", "@id"}.intersection(value)
         named |= {"url"} if is_sized or _OWN_PAGE.isdisjoint(value) else set()
     if any(said[:6].lower() == "image/" and states_a_type(name) for name, said in texts):
         stated = (name for name in _ADDRESSES if isinstance(value.get(name), str))

@@ -60,9 +60,14 @@ def _names_of(rows: list[list[str]]) -> list[str]:
 
 def _are_names(column: list[str]) -> bool:
     """Tell whether texts may be what things are called: most of them differ."""
-    if any(shows(text) or _CODE.fullmatch(text) is not None or not is_name(plain_text(text)) for text in column):
+    if any(shows(text) or not is_said(text) or not is_name(plain_text(text)) for text in column):
         return False
     return 2 * len(set(column)) > len(column)
+
+
+def is_said(text: str) -> bool:
+    """Tell whether a text is for people, and not for a program alone."""
+    return _CODE.fullmatch(text) is None
 
 
 def _is_field(head: str, said: str) -> bool:

@@ -11,14 +11,14 @@ from itertools import chain, islice
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.finders.encoded import decoded, with_quotes
-from pickcrate.finders.literals import in_markup, is_address
+from pickcrate.finders.literals import EXTENSION, in_markup, is_address, listed
 from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
-from pickcrate.items.datarows import things_of
+from pickcrate.items.datarows import is_said, things_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.objectliteral import Effort
-from pickcrate.items.records import thing_of
+from pickcrate.items.records import is_name, thing_of
 from pickcrate.items.revived import Targets, revived
 from pickcrate.items.scriptrows import rows_in, side_by_side
 from pickcrate.items.structured import Thing
@@ -160,8 +160,10 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is
 
 
 def _inner(own: Thing | None, outer: Thing | None) -> Thing | None:
-    """Return the thing that a value is of: what it is itself, unless that is called after its file."""
-    return outer if own is None or (outer is not None and is_picture_path(own.name)) else own
+    """Return the thing that a value is of: what it is itself, unless that is called after its file, or by a key."""
+    if own is None or outer is None:
+        return own or outer
+    return outer if own.is_by_key or is_picture_path(own.name) else own
 
 
 def _inside(
@@ -176,18 +178,28 @@ def _inside(
     if target is None:
         inside = [*value.values()]
         are_objects = all(isinstance(inner, dict) for inner in inside)
-        return _members(inside, may_be_one=may_be_one) if are_objects else [(inner, None) for inner in inside]
+        members = _members(inside, may_be_one=may_be_one) if are_objects else []
+        return members if any(thing is not None for _, thing in members) else _by_keys(value)
     if id(target) in followed:
         return []
     followed.add(id(target))
     return [(target, thing_of(target) if isinstance(target, dict) else None)]
 
 
+def _by_keys(value: dict[str, object]) -> list[tuple[object, Thing | None]]:
+    """Return what is in an object, as things that its keys are the names of, if all of those are names."""
+    holds = all(isinstance(inner, dict) or (isinstance(inner, str) and is_address(inner)) for inner in value.values())
+    are_names = holds and len(value) >= _LEAST_NAMED and all(is_said(key) and is_name(key) for key in value)
+    return [(inner, Thing(key, is_by_key=True) if are_names else None) for key, inner in value.items()]
+
+
 def _addresses_in(text: str, pictures: Container[str]) -> Iterable[str]:
     """Return the addresses of pictures that a text is, or has in its markup."""
-    if text in pictures or is_address(text):
+    if text in pictures:
         return (text.strip(),)
-    return in_markup(text) if "<" in text else ()
+    if is_address(text) or EXTENSION.search(text) is not None:
+        return listed(text.strip()) or in_markup(text)
+    return ()
 
 
 def _members(values: list[object], *, may_be_one: bool) -> list[tuple[object, Thing | None]]:

@@ -50,7 +50,7 @@ _NAMES = (
 _DESCRIPTIONS = ("alt_description", "altdescription", "alternativetext", "description")
 """under which name stands what is shown, where nothing has a name"""
 
-_TEXTS = ("rendered", "text", "value", "plain", "default", "en", "none", "title", "titleset", "appellationvalue")
+_TEXTS = ("rendered", "text", "$t", "value", "plain", "default", "en", "none", "title", "titleset", "appellationvalue")
 """under which name a text stands that is an object"""
 
 _AROUND = frozenset(

@@ -58,6 +58,8 @@ class Thing(Struct, frozen=True):
     name: str = ""
     url: str = ""
     columns: tuple[tuple[str, str], ...] = ()
+    is_by_key: bool = False
+    """whether nothing but the key under which it stands in data is its name"""
 
 
 NO_THING = Thing()
