@@ -147,6 +147,7 @@ def _answer(start: str) -> Answer:
         {
             "type": "kite",
             "attributes": {"title": name, "maker": maker, "year": year},
+            "links": {"self": f"/kite/{slug}.html"},
             "pictures": [
                 {"size": "small", "url": f"/thumbs/{slug}.jpg"},
                 {"size": "large", "url": f"/{_original(slug)}"},
