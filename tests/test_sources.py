@@ -16,6 +16,7 @@ import threading
 import zipfile
 from collections.abc import Callable, Mapping
 from datetime import date
+from functools import partial
 from pathlib import Path
 
 import brotli
@@ -1070,18 +1071,36 @@ NAMED_BY = {
 }
 
 
+def placed(members: dict[str, str | bytes], path: Path, *, in_folder: bool) -> str:
+    """Return a ZIP or a folder with the members."""
+    if not in_folder:
+        return zipped(members, path.with_suffix(".zip"))
+    shutil.rmtree(path, ignore_errors=True)
+    for name, content in members.items():
+        (path / name).parent.mkdir(parents=True, exist_ok=True)
+        (path / name).write_bytes(content.encode() if isinstance(content, str) else content)
+    return str(path)
+
+
+@pytest.mark.parametrize("in_folder", [False, True])
 @pytest.mark.parametrize("name", NAMED_BY)
-def test_data_in_a_package_without_pages_says_what_its_pictures_are(run: Program, tmp_path: Path, name: str) -> None:
-    members = {name: NAMED_BY[name], "files/1.png": RED, "files/2.png": BLUE, "files/3.png": TEAL}
-    rows = run("look", zipped(members, tmp_path / "k.zip"), "--format", "jsonl").rows
+def test_data_beside_pictures_without_pages_says_what_they_are(
+    run: Program, tmp_path: Path, name: str, *, in_folder: bool
+) -> None:
+    there = partial(placed, path=tmp_path / "k", in_folder=in_folder)
+    members: dict[str, str | bytes] = {
+        name: NAMED_BY[name], "files/1.png": RED, "files/2.png": BLUE, "files/3.png": TEAL
+    }  # fmt: skip
+    rows = run("look", there(members), "--format", "jsonl").rows
     assert [(row["item"], row["url"].rpartition("/")[2], row["width"]) for row in rows] == [
         ("Red Delta", "1.png", 30), ("Blue Sled", "2.png", 31), (None, "3.png", 32),
     ]  # fmt: skip
+    again = run("look", there({**members, "z.json": NAMED_BY["export.json"]}), "--format", "jsonl").rows
+    assert not in_folder or len(again) == 3
     beside = {f"files/{n}.json": json.dumps({"title": f"files/{n}.png"}) for n in range(30)}
-    assert run("look", zipped({**members, **beside}, tmp_path / "k.zip"), "--format", "jsonl").rows[0]["item"] is None
-    members["notes.html"] = "<p>By Ino"
-    rows = run("look", zipped(members, tmp_path / "k.zip"), "--format", "jsonl").rows
-    assert [row["item"] for row in rows] == [None] * 3
+    assert run("look", there({**members, **beside}), "--format", "jsonl").rows[0]["item"] is None
+    rows = run("look", there({**members, "notes.html": "<p>By Ino"}), "--format", "jsonl").rows
+    assert [row["item"] for row in rows] == ([] if in_folder else [None] * 3)
 
 
 def test_a_book_is_read_in_its_order(run: Program, tmp_path: Path) -> None:

@@ -9,6 +9,10 @@ from pickcrate.media import essence
 from pickcrate.read.datafolders import in_folders
 from pickcrate.read.reading import StoredBody
 
+DATA_ENDINGS = (".json", ".geojson", ".jsonl", ".ndjson", ".csv", ".tsv", ".xml", ".kml")
+MOST_OF_A_LIST, MOST_LISTS = 4_000_000, 20
+"""Bytes of a file that says what others beside it are, and how many may do so"""
+
 DATA_FIELDS = {"content-type": "text/html; charset=utf-8"}
 
 _DOCTYPE, _BEGINS, _ENDS = "<!doctype html>", "<script type=application/json>", "</script>"

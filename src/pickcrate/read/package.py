@@ -18,6 +18,7 @@ from msgspec import Struct
 from pickcrate.addresses import image_type
 from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
+from pickcrate.read.datafile import DATA_ENDINGS, DATA_FIELDS, MOST_LISTS, MOST_OF_A_LIST, as_page
 from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
 from pickcrate.read.reading import Document, Open, Reading, StoredBody
@@ -29,15 +30,11 @@ from pickcrate.values import Flaw
 _PAGE_ENDINGS = tuple(f".{extension}" for extension in PAGE_EXTENSIONS)
 _LOG_ENDING = ".har"
 _ARCHIVE_ENDINGS = (".warc", ".warc.gz")
-_DATA_ENDINGS = (".json", ".geojson", ".jsonl", ".ndjson", ".csv", ".tsv", ".xml", ".kml")
 _DATA = frozenset((Kind.DATA, Kind.XML, Kind.CSV, Kind.JSON_LINES))
 _LOCAL_HEADER = struct.Struct("<26xHH")
 """of a ZIP's member, before its name, its extra field and its bytes (APPNOTE 6.3.10, 4.3.7)"""
 
 _CONTAINER = "META-INF/container.xml"
-_MOST_OF_A_LIST, _MOST_LISTS = 4_000_000, 20
-"""Bytes of what says what other members are, and how many may do so"""
-
 _MOST_OF_A_DOCUMENT = 200_000_000
 """Bytes of all the parts of one, as often as they are named"""
 
@@ -118,16 +115,15 @@ def _data_pages(members: dict[str, _Member], address: str) -> list[Document]:
 
     Many are of one picture each, as cameras and albums leave them beside it: those are none.
     """
-    from pickcrate.read.anydata import json_of  # noqa: PLC0415
-    from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415 (few packages have any)
+    from pickcrate.read.anydata import json_of  # noqa: PLC0415 (few packages have any)
 
     def load(member: _Member) -> bytes:
         return as_page(json_of(member.load(), member.path.lower()) or b"{}")
 
-    named_so = [member for member in members.values() if member.path.lower().endswith(_DATA_ENDINGS)]
-    if len(named_so) > _MOST_LISTS:
+    named_so = [member for member in members.values() if member.path.lower().endswith(DATA_ENDINGS)]
+    if len(named_so) > MOST_LISTS:
         return []
-    small = (member for member in named_so if member.size <= _MOST_OF_A_LIST)
+    small = (member for member in named_so if member.size <= MOST_OF_A_LIST)
     data = [member for member in small if recognise(member.begin(WINDOW)) in _DATA]
     return [Document(partial(load, member), f"{address}/{quote(member.path)}", DATA_FIELDS) for member in data]
 
@@ -264,9 +260,9 @@ def _read_spine(members: dict[str, _Member]) -> dict[str, int]:
     from lxml import etree  # noqa: PLC0415 (only for books)
 
     parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, recover=True)
-    container = etree.fromstring(members[_CONTAINER].load()[:_MOST_OF_A_LIST], parser)
+    container = etree.fromstring(members[_CONTAINER].load()[:MOST_OF_A_LIST], parser)
     root = next(container.iter("{*}rootfile")).get("full-path") or ""
-    package = etree.fromstring(members[root].load()[:_MOST_OF_A_LIST], parser)
+    package = etree.fromstring(members[root].load()[:MOST_OF_A_LIST], parser)
     hrefs = {item.get("id"): item.get("href") or "" for item in package.iter("{*}item")}
     folder = posixpath.dirname(root)
     named = (hrefs.get(item.get("idref"), "") for item in package.iter("{*}itemref"))

@@ -172,9 +172,11 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
     for known in (*WORDS, "page"):
         if known not in table.columns and known in lower:
             table.columns[known] = headers[lower.index(known)]
-    if "name" not in table.columns and (names := [n for n, header in enumerate(lower) if header in _NAME_HEADERS]):
-        table.columns["name"] = headers[names[0]]
-        guessed.append(f"names from “{headers[names[0]]}”")
+    names = [name for name, header in zip(headers, lower, strict=True) if header in _NAME_HEADERS]
+    name = next((name for name in names if name != table.columns["url"]), "")  # a path in that is no name
+    if "name" not in table.columns and name:
+        table.columns["name"] = name
+        guessed.append(f"names from “{name}”")
     table.guessed = "" if table.is_pick_list else ", ".join(guessed)
 
 

@@ -1,14 +1,15 @@
 """The pages in a folder and the folders in it: each a source of its own, whatever the others are."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Set
 from pathlib import Path
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import is_picture_path
+from pickcrate.addresses import absolute, is_picture_path
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
+from pickcrate.read.datafile import DATA_ENDINGS, MOST_LISTS, MOST_OF_A_LIST
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, names_a_picture
 from pickcrate.run.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.values import Flaw, Trust
@@ -28,7 +29,7 @@ def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Itera
     root = folder.resolve()
     inside = _files(root, folder, lambda path: is_page(path) or _is_saved(path)) or _files(root, folder, _is_note)
     if not inside:
-        yield _pictures(source, root, folder, brought)
+        yield from _pictures(source, root, folder, brought)
         return
     tops = {path.resolve().relative_to(root).parts[0] for path in inside}
     site = root / tops.pop() if len(tops) == 1 else root  # a copy of a site may lie in a folder of its name
@@ -47,15 +48,46 @@ def _files(root: Path, folder: Path, is_meant: Callable[[Path], bool]) -> list[P
     return sorted(path for path in meant if path.resolve().is_relative_to(root))
 
 
-def _pictures(source: str, root: Path, folder: Path, brought: Brought) -> Opened:
-    """Return the pictures of a folder as a list of their addresses; SourceError if there are none, or it is a crate."""
+def _pictures(source: str, root: Path, folder: Path, brought: Brought) -> Iterator[Opened]:
+    """Yield the data in a folder that names its pictures, and a list of the addresses of the others.
+
+    Raises SourceError if there are none, or it is a crate.
+    """
     from pickcrate.crate.places import is_crate  # noqa: PLC0415 (few sources are such folders)
 
     pictures = _files(root, folder, lambda path: is_picture_path(path.name))
     if not pictures or is_crate(folder):
         raise _no_page(source, folder)
-    lines = "\n".join(path.resolve().as_uri() for path in pictures)
-    return Opened(source, Kind.ADDRESSES, lines.encode(), root.as_uri(), brought.enter(OWN, root))
+    trust = brought.enter(OWN, root)
+    left = dict.fromkeys(path.resolve().as_uri() for path in pictures)
+    for path, octets, named in _data_of(root, folder, left.keys()):
+        if named.isdisjoint(left):  # other data has named them already
+            continue
+        yield Opened(str(path), Kind.DATA, octets, path.resolve().as_uri(), trust, is_one_of_many=True)
+        left = {address: None for address in left if address not in named}
+    if left:
+        yield Opened(source, Kind.ADDRESSES, "\n".join(left).encode(), root.as_uri(), trust)
+
+
+def _data_of(root: Path, folder: Path, pictures: Set[str]) -> Iterator[tuple[Path, bytes, frozenset[str]]]:
+    """Yield each file of data that names some of the pictures beside it, as JSON, with their addresses.
+
+    Many are of one picture each, as cameras and albums leave them beside it: those are not read.
+    """
+    from pickcrate.finders.jsondata import in_json  # noqa: PLC0415 (few sources are such folders)
+    from pickcrate.read.anydata import json_of  # noqa: PLC0415
+
+    paths = _files(root, folder, lambda path: path.name.lower().endswith(DATA_ENDINGS))
+    for path in paths if len(paths) <= MOST_LISTS else ():
+        try:
+            octets = path.read_bytes() if path.stat().st_size <= MOST_OF_A_LIST else b""
+        except OSError:  # the pictures are listed all the same
+            continue
+        data = json_of(octets, path.name.lower()) or b""
+        raw = (entry.url for entry in in_json(data.decode("utf-8-sig", "replace")))
+        named = pictures & {absolute(one, path.resolve().as_uri()) for one in raw}
+        if named:
+            yield path, data, frozenset(filter(None, named))
 
 
 def _no_page(source: str, folder: Path) -> SourceError:
