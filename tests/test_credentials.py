@@ -200,6 +200,27 @@ def test_signed_addresses_are_not_in_the_cache(run: Program, port: int, tmp_path
     assert cache.stat().st_mode & 0o077 == 0
 
 
+class Asking(Answering):
+    """A server that wants to know who asks, in the way that its path says."""
+
+    def do_GET(self) -> None:
+        scheme, _, kind = self.path.strip("/").partition("/")
+        fields = {} if scheme == "none" else {"WWW_Authenticate": f'{scheme} realm="hall"'}
+        self.answer(
+            403 if kind == "closed" else 401, b"{}", "text/html" if kind == "html" else "application/json", **fields
+        )
+
+
+def test_how_to_say_who_asks_is_told(run: Program) -> None:
+    with serving(Asking) as port:
+        for path, hint in (
+            ("Basic/html", "~/.netrc"), ("Bearer/html", "--header 'Authorization: Bearer"), ("none/json", "--header 'Auth"),
+            ("none/closed", "--header 'Auth"), ("none/html", "--browser --profile NAME"),
+        ):  # fmt: skip
+            done = run("look", f"http://127.0.0.1:{port}/{path}")
+            assert (done.code, hint in done.err) == (3, True), done.err
+
+
 class Negotiating(Answering):
     """An interface that answers in HTML whoever does not ask for JSON alone."""
 

@@ -45,6 +45,8 @@ _HINTS = {
     "timeout": "try again, or allow more with --timeout",
     "unfinished": "allow more with --timeout; look and pack take it as the server sends it",
     "size": ALLOW_MORE,
+    "by name": "put your name and password there into ~/.netrc, or before the host in the address",
+    "by key": "it may want a key: --header 'Authorization: Bearer …', or as its documentation says",
     "status 401": "the page wants a signed-in user: --browser --profile NAME --show-browser signs in, once",
     "status 403": "the server refuses this program: --browser visits the page in yours",
 }
@@ -123,7 +125,7 @@ def _from_web(source: str, fetcher: Fetcher, expected: Expected) -> Opened:
 def opened_reply(plain: str, reply: Reply, expected: Expected) -> Opened:
     """Return what came for a page that a person named ``plain``; SourceError if it cannot be read."""
     if reply.failure is not None and expected.kind_of(reply.octets) is not Kind.PAGE:
-        raise failed_source(plain, reply.failure)
+        raise failed_source(plain, reply.failure, hint=_wants_to_know(reply))
     media_type, charset = content_type(reply.headers)
     octets = with_mark(reply.octets, charset)
     opened = opened_bytes(plain, octets, expected, address=reply.url, trust=reply.trust, media_type=media_type)
@@ -136,9 +138,22 @@ def _as_far_as_it_came(failure: Failure) -> Flaw:
     return Flaw("page", f"{failure.words}: its pictures are those of the part that came")
 
 
-def failed_source(source: str, failure: Failure) -> SourceError:
+def failed_source(source: str, failure: Failure, *, hint: str = "") -> SourceError:
     """Return the error of a source that could not be had, with what to do next."""
-    return SourceError(f"{without_userinfo(source)}: {failure.words}", hint=_hint(failure))
+    return SourceError(f"{without_userinfo(source)}: {failure.words}", hint=hint or _hint(failure))
+
+
+def _wants_to_know(reply: Reply) -> str:
+    """Return how to say who asks, to a server that says in which way it wants to know, or is one for programs.
+
+    RFC 9110, 11.6.1; RFC 7617 (Basic), RFC 6750 (Bearer).
+    """
+    if reply.failure is None or reply.failure.kind not in {"status 401", "status 403"}:
+        return ""
+    scheme = reply.headers.get("www-authenticate", "").partition(" ")[0].lower()
+    if scheme in {"basic", "digest"}:
+        return _HINTS["by name"]
+    return _HINTS["by key"] if scheme == "bearer" or content_type(reply.headers)[0].endswith("json") else ""
 
 
 def _hint(failure: Failure) -> str:
