@@ -83,6 +83,7 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
     # Where data of a file is, is no file; nor is the place of an object in its store.
     ({"items": [{"name": "hall/d.jpg", "mediaLink": "/u/d.jpg?m", "selfLink": "/o/d.jpg", "contentType": "image/jpeg"}]},
      [("hall/d.jpg", f"{U}d.jpg?m")]),
+    ({"pages": [{"pageUrl": "/u/1.jpg", "html_url": "/p/1.jpg"}, {"pageUrl": "/u/2.jpg"}]}, [("", f"{U}1.jpg"), ("", f"{U}2.jpg")]),
     # It is as it was put into a page.
     ([{"title": "Delta", "src": "/u/d.jpg?w=9&amp;s=f0"}, {"title": "Foil"}], [("Delta", f"{U}d.jpg?w=9&s=f0")]),
     # Sizes of one image of a service, and its base.

@@ -41,7 +41,7 @@ _SERVICE = "iiif"
 """what is called after it is the base of an image service: its description is read, and it is no picture's address"""
 
 _OF_PAGES = lazy(
-    r"self(?:_?link)?|(?:[a-z_]*_)?(?:description|page|landing|html|web|details?)_?ur[il]|[a-z]+(?:Page|Web|Landing)Ur[il]",
+    r"self(?:_?link)?|(?:[a-z]+_)?(?:description|landing|html)_?ur[il]",
     re.IGNORECASE,
 )
 """names of where data is that tells of a file, or the page that shows it"""
