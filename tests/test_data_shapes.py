@@ -104,6 +104,7 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
     # Vocabularies, and feeds in JSON.
     ({"@graph": [{"dcterms:title": name, "foaf:depiction": {"@id": f"/u/{name}"}} for name in ("Delta", "Foil")]},
      [("Delta", f"{U}Delta"), ("Foil", f"{U}Foil")]),
+    ({"image": {"@id": "https://galewick.example/#/image/7"}}, []),
     ({"items": [{"title": "Delta", "enclosure": {"link": "/u/d", "type": "image/jpeg"}}]}, [("Delta", f"{U}d")]),
     ({"entry": [{"title": {"$t": "Delta"}, "media$group": {"media$content": [sized("d", 1600)], "media$thumbnail": [sized("s", 72)]}}]},
      [("Delta", f"{U}d.jpg")]),

@@ -133,7 +133,8 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
     has_picture = any(name in named for name, _ in texts)
     is_sized = all(str(value.get(side, "")).isdecimal() for side in ("width", "height"))
     if is_named or is_sized:
-        named |= {"src", "uri", "contentUrl", "@id"}.intersection(value)
+        named |= {"src", "uri", "contentUrl"}.intersection(value)
+        named |= {"@id"} if "#" not in str(value.get("@id", "#")) else set()  # else it is a part of a page
         named |= {"url"} if is_sized or _OWN_PAGE.isdisjoint(value) else set()
     if any(said[:6].lower() == "image/" and states_a_type(name) for name, said in texts):
         stated = (name for name in _ADDRESSES if isinstance(value.get(name), str))
