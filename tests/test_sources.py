@@ -1096,7 +1096,7 @@ def test_data_beside_pictures_without_pages_says_what_they_are(
         ("Red Delta", "1.png", 30), ("Blue Sled", "2.png", 31), (None, "3.png", 32),
     ]  # fmt: skip
     again = run("look", there({**members, "z.json": NAMED_BY["export.json"]}), "--format", "jsonl").rows
-    assert not in_folder or len(again) == 3
+    assert len(again) == 3
     beside = {f"files/{n}.json": json.dumps({"title": f"files/{n}.png"}) for n in range(30)}
     assert run("look", there({**members, **beside}), "--format", "jsonl").rows[0]["item"] is None
     rows = run("look", there({**members, "notes.html": "<p>By Ino"}), "--format", "jsonl").rows

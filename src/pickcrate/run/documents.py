@@ -19,6 +19,7 @@ from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.item import NO_ITEM, Item, ItemForm, NextPage
 from pickcrate.page import Page
+from pickcrate.read.datafile import DATA_FIELDS
 from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import DATA, FEEDS, Kind
@@ -123,6 +124,9 @@ class Documents(Struct, frozen=True):
             if listed is not None and listed.has_read(document.address):
                 continue
             head, surveyed = self._survey(opened, document, octets)
+            urls = {one.url for one in surveyed.references}
+            if document.fields is DATA_FIELDS and urls and urls <= known:  # other data has named them already
+                continue
             surveyed.references = [_named(reference, filenames, document.item) for reference in surveyed.references]
             known.update(reference.url for reference in surveyed.references)
             head = replace(head, title=head.title or document.item.title, flaws=(*reading.flaws, *head.flaws))
