@@ -150,6 +150,7 @@ def test_where_the_objects_of_a_store_are() -> None:
         "<EnumerationResults ServiceEndpoint='https://g.example/' ContainerName='kites'><Prefix>a</Prefix>"
         "<Blobs><Blob><Name>a b/d.jpg</Name></Blob></Blobs><NextMarker>2!k</NextMarker></EnumerationResults>"
     )
+    assert as_json(b"<ListBucketResult>none</ListBucketResult>") == b'"none"'
     told = as_json(blobs.encode())
     assert json.loads(told)["next"] == "?restype=container&comp=list&marker=2%21k&prefix=a"
     assert pictures(told) == [("", "https://g.example/kites/a%20b/d.jpg")]

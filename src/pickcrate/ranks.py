@@ -64,6 +64,7 @@ _HASH = lazy(
     r"(?<![0-9a-z])(?:[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|(?=[a-f]*[0-9])(?=[0-9]*[a-f])[0-9a-f]{16,128})(?![0-9a-z])"
 )
 _WORD = lazy(r"[^\W\d_]{3}")
+_SIGNS = lazy(r"[\W_]+")
 _NUMBER = lazy(r"\d+")
 _LONGEST_COMMON = 24
 _LONGEST_NAME = 200
@@ -89,6 +90,11 @@ def names_a_version(name: str) -> bool:
     """Tell whether ``name`` is made of nothing but words for sizes and words for pictures and addresses."""
     words = words_in(name)
     return bool(words) and all(word in _RANKS or word in _GENERIC or word.isdecimal() for word in words)
+
+
+def bare_name(name: str) -> str:
+    """Return a name without capitals and signs: ``next_page-token``, ``page[number]``, ``$skip``."""
+    return _SIGNS.sub("", name).lower()
 
 
 def words_besides_size(name: str) -> tuple[str, ...]:

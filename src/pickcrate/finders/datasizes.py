@@ -6,16 +6,17 @@ behind what they call it (``primaryImage``, ``primaryImageSmall``).
 """
 
 import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Container, Iterator, Sequence
 from itertools import chain
 
 from pickcrate import ranks
-from pickcrate.finders.jsondata import are_widths, parsed_json, size_called
-from pickcrate.finders.literals import is_address, sizes_in
+from pickcrate.finders.jsondata import OPENS_JSON, are_widths, parsed_json, size_called
+from pickcrate.finders.literals import sizes_in
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import DEEPEST, MOST_VALUES
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
+from pickcrate.ranks import bare_name
 
 _MADE_OF_IT = frozenset(
     "sizes formats renditions versions thumbnails thumbs derivatives resolutions responsiveimage imageversions "
@@ -36,7 +37,6 @@ _BY_SIDES = lazy(
 )
 """an address that is called by the width of its picture, by a code for that, or as the original"""
 
-_OPENS_DATA = ("{", "[")
 _DIMENSIONS = "dimensions"
 _SAME_RATIO = 0.02
 _MOST_SIZES = 50
@@ -57,25 +57,22 @@ class _Sized(Version, frozen=True):
     height: int = 0
 
 
-IsAddress = Callable[[str], bool]
-
-
-def families_in_data(text: str, is_picture: IsAddress = is_address) -> list[list[Version]]:
-    """Return the addresses in a JSON text that are versions of one picture, a list for each picture; none of others.
+def families_in_data(text: str, known: Container[str]) -> list[list[Version]]:
+    """Return the ``known`` addresses in a JSON text that are versions of one picture, a list for each picture.
 
     Where all of them state a width it is that which counts; else the words for sizes do, and what the others were made
     of is the largest.
     """
-    parsed = parsed_json(text) if text.lstrip().startswith(_OPENS_DATA) else None
+    parsed = parsed_json(text) if text.lstrip()[:1] in OPENS_JSON else None
     found: list[list[Version]] = []
     taken: set[str] = set()
     waiting: list[tuple[object, int]] = [(parsed, 0)]
     for value, depth in waiting:  # it grows
         if isinstance(value, dict):
-            for family in _families_of(value, is_picture):
+            for family in _families_of(value, known):
                 versions = [version for version in family if version.url not in taken]
                 if len({version.url for version in versions}) > 1:
-                    found.append(_in_order(versions))
+                    found.append(_versions(versions))
                     taken.update(version.url for version in versions)
         inside = value.values() if isinstance(value, dict) else value if isinstance(value, list) else ()
         if depth < DEEPEST and len(waiting) < MOST_VALUES:
@@ -83,18 +80,18 @@ def families_in_data(text: str, is_picture: IsAddress = is_address) -> list[list
     return found
 
 
-def _families_of(value: dict[str, object], is_picture: IsAddress) -> Iterator[list[_Sized]]:
+def _families_of(value: dict[str, object], known: Container[str]) -> Iterator[list[_Sized]]:
     """Yield what an object has of one picture, each."""
-    own = [_sized(value, name, said) for name, said in value.items() if isinstance(said, str) and is_picture(said)]
-    mains = [one for one in own if _plain(one.name) in _ADDRESSES] or [one for one in own if _says_picture(one.name)]
-    made = [one for name, inner in value.items() for one in _made_of_it(name, inner, is_picture)]
+    own = [_sized(value, name, said) for name, said in value.items() if isinstance(said, str) and said in known]
+    mains = [one for one in own if bare_name(one.name) in _ADDRESSES] or [one for one in own if _says_picture(one.name)]
+    made = [one for name, inner in value.items() for one in _made_of_it(name, inner, known)]
     if made and not own:
-        mains = _beside(value, made, is_picture)
+        mains = _beside(value, made, known)
     if made and len({one.url for one in mains}) == 1:
         yield [*made, _as_original(mains[0], made)]
         return
     for name, inner in value.items():
-        if _plain(name) in _IN_SIZES and isinstance(inner, dict) and _are_of_one(sizes := _members(inner, is_picture)):
+        if bare_name(name) in _IN_SIZES and isinstance(inner, dict) and _are_of_one(sizes := _members(inner, known)):
             yield sizes
     yield _called_by_sides(value, own)
     yield from _called_alike(own)
@@ -106,45 +103,45 @@ def _says_picture(name: str) -> bool:
     return is_bare or (ranks.names_a_picture(name) and not ranks.names_another(name))
 
 
-def _beside(value: dict[str, object], made: Sequence[_Sized], is_picture: IsAddress) -> list[_Sized]:
+def _beside(value: dict[str, object], made: Sequence[_Sized], known: Container[str]) -> list[_Sized]:
     """Return the pictures that are objects beside the sizes of one: ``{"source": {"url": …}, "resolutions": […]}``."""
-    known = {one.url for one in made}
-    others = (_described(name, inner, is_picture) for name, inner in value.items() if _plain(name) not in _MADE_OF_IT)
-    return [one for one in chain.from_iterable(others) if one.url not in known]
+    sizes = {one.url for one in made}
+    others = (_described(name, inner, known) for name, inner in value.items() if bare_name(name) not in _MADE_OF_IT)
+    return [one for one in chain.from_iterable(others) if one.url not in sizes]
 
 
-def _made_of_it(name: str, inner: object, is_picture: IsAddress) -> list[_Sized]:
+def _made_of_it(name: str, inner: object, known: Container[str]) -> list[_Sized]:
     """Return the sizes that a property of a picture is, or holds."""
-    if _plain(name) in _MADE_OF_IT:
-        return _members(inner, is_picture)
+    if bare_name(name) in _MADE_OF_IT:
+        return _members(inner, known)
     if ranks.rank(name) < ranks.UNSAID and ranks.names_a_version(name):
-        return _described(name, inner, is_picture)[:1]
+        return _described(name, inner, known)[:1]
     return []
 
 
-def _members(value: object, is_picture: IsAddress) -> list[_Sized]:
+def _members(value: object, known: Container[str]) -> list[_Sized]:
     """Return the sizes that an object has by their names, or a list of objects that state their widths."""
     if isinstance(value, list):
-        listed = (one for inner in value[:_MOST_SIZES] for one in _described("", inner, is_picture)[:1])
+        listed = (one for inner in value[:_MOST_SIZES] for one in _described("", inner, known)[:1])
         return [one for one in listed if one.width]
     pairs = list(value.items()) if isinstance(value, dict) else []
     found: list[_Sized] = []
     for name, inner in pairs[:_MOST_SIZES]:
-        found += _described(name, inner, is_picture)[:1]
-        if isinstance(inner, str) and is_picture(inner):
+        found += _described(name, inner, known)[:1]
+        if isinstance(inner, str) and inner in known:
             found.append(_Sized(inner.strip(), name=name, rank=ranks.rank(name), width=_width_called(name)))
         elif isinstance(inner, str):
             found += (_Sized(entry.url, entry.width, name=name) for entry in sizes_in(inner))
     return found
 
 
-def _described(name: str, value: object, is_picture: IsAddress) -> list[_Sized]:
+def _described(name: str, value: object, known: Container[str]) -> list[_Sized]:
     """Return the addresses of an object that describes one size, called by the ``name`` of that; none of others."""
     if isinstance(value, list) and len(value) == 1:
         value = value[0]
     if not isinstance(value, dict):
         return []
-    addresses = ((key, said) for key, said in value.items() if isinstance(said, str) and is_picture(said))
+    addresses = ((key, said) for key, said in value.items() if isinstance(said, str) and said in known)
     return [_sized(value, f"{name} {key}".strip(), said) for key, said in addresses]
 
 
@@ -215,15 +212,8 @@ def _called_alike(own: Sequence[_Sized]) -> Iterator[list[_Sized]]:
             yield [_Sized(one.url, name=one.name, rank=one.rank) for one in family]
 
 
-def _in_order(family: Sequence[_Sized]) -> list[Version]:
-    """Return versions the smallest first: by their widths where all of them have one, else by what they are called."""
+def _versions(family: Sequence[_Sized]) -> list[Version]:
+    """Return the sizes of a picture by their widths where all of them have one, else by what they are called."""
     if all(one.width for one in family):
-        family = sorted(family, key=lambda one: (one.width or 0, one.rank))
         return [Version(one.url, one.width, name=one.name) for one in family]
-    family = sorted(family, key=lambda one: (one.rank, one.width or 0))
     return [Version(one.url, name=one.name, rank=one.rank) for one in family]
-
-
-def _plain(name: str) -> str:
-    """Return a name without capitals and signs."""
-    return name.replace("_", "").replace("-", "").lower()

@@ -8,7 +8,7 @@ from msgspec import Struct
 from pickcrate import ranks
 from pickcrate.finders.attributevalues import by_condition
 from pickcrate.finders.datasizes import Version, families_in_data
-from pickcrate.finders.jsondata import size_called
+from pickcrate.finders.jsondata import OPENS_JSON, size_called
 from pickcrate.finders.literals import EXTENSION, is_address, sizes_in
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import FARTHEST, name_before, string_literals, unescape
@@ -33,7 +33,6 @@ _LEAST_LADDER, _LEAST_SPREAD, _SAME_RATIO = 3, 2.0, 0.02
 their ratios of sides may differ by"""
 
 _SIDES = lazy(r"(\d{1,5})(?:x\d{2,4})?(?!\d)")
-_OPENS_DATA = frozenset("{[")
 
 
 def parted(text: str, entries: Sequence[ImageCandidateString], *, rank: int, shows_one: bool) -> list[list[Version]]:
@@ -47,13 +46,13 @@ def parted(text: str, entries: Sequence[ImageCandidateString], *, rank: int, sho
         return [_by_rank([Version(entry.url, rank=_rank_for(conditions[entry.url])) for entry in entries])]
     named: dict[str, tuple[int, Version]] = {}
     known = {entry.url for entry in entries}
-    several = [*families_in_data(text, known.__contains__), *families(text, known)] if len(entries) > 1 else []
+    several = [*families_in_data(text, known), *families(text, known)] if len(entries) > 1 else []
     for number, family in enumerate(several):
         for version in family:
             named.setdefault(version.url, (number, version))
     others = [entry for entry in entries if entry.url not in named]
     is_one_set = any(entry.is_sized for entry in others) and (
-        text.lstrip()[:1] not in _OPENS_DATA or _are_sizes_of_one(others, shows_one=shows_one)
+        text.lstrip()[:1] not in OPENS_JSON or _are_sizes_of_one(others, shows_one=shows_one)
     )
     pictures: dict[int | str, list[Version]] = {}
     for entry in entries:

@@ -10,11 +10,11 @@ from pickcrate.addresses import bare_host
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 
-_PARAMETER = lazy(
-    r"(?:page|p|pg|paged|pagenum|page_no|pageno|page_number|start|offset|from|skip|seite|pagina|pag|side|strona|sida|"
-    r"b_start(?::int)?)=(\d{1,6})",
-    re.IGNORECASE,
-)
+PAGES = frozenset("page p pg paged pagenum page_no pageno page_number seite pagina pag side strona sida".split())
+OFFSETS = frozenset("start offset from skip b_start b_start:int".split())
+"""parameters that count pages, and the entries before one"""
+
+_PARAMETER = lazy(rf"(?:{'|'.join(sorted(PAGES | OFFSETS))})=(\d{{1,6}})", re.IGNORECASE)
 _CURSOR = lazy(
     r"(?:cursor|after|before|until|since|max_id|page_?token|next_?token|continue)=(.+)",
     re.IGNORECASE,

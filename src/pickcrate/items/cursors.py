@@ -6,20 +6,25 @@ The next answer is asked for by the address of this one, with another parameter:
 not know the parameter answers as before, which ends the list.
 """
 
-import re
 from collections.abc import Iterator, Mapping
 from urllib.parse import quote, unquote_plus
 
 from msgspec import Struct
 
 from pickcrate.items.answers import Answer, plain
+from pickcrate.items.counting import OFFSETS, PAGES
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
+from pickcrate.ranks import bare_name
 
-_PAGES = frozenset("page p pg pageno pagenum pagenumber pageindex paged currentpage startpage".split())
-_OFFSETS = frozenset("offset start skip startindex startrecord pageoffset firstrecord resultoffset".split())
 _OFFSETS_BESIDE_SIZES = frozenset(("from",))
 """what may be a year or a place as well"""
+
+_PAGES = frozenset(map(bare_name, PAGES)) | frozenset("pageindex currentpage startpage".split())
+_OFFSETS = frozenset(map(bare_name, OFFSETS - _OFFSETS_BESIDE_SIZES)) | frozenset(
+    "startindex startrecord pageoffset firstrecord resultoffset".split()
+)
+"""what interfaces call the number of a page, and of the first member of one, besides what pages do"""
 
 _SIZES = frozenset(
     "limit rows perpage pagesize size count num top maxresults maximumrecords hitsperpage itemsperpage resultsperpage "
@@ -59,7 +64,6 @@ _AROUND = frozenset(("cursor", "cursors"))
 _BACK = "before"
 """what is called the cursor of what came before, beside that of what comes after"""
 
-_NO_NAME = re.compile(r"[\W_]+")
 _LONGEST_CURSOR = 2_000
 
 
@@ -78,7 +82,7 @@ class _Parameter(Struct, frozen=True):
 
     @property
     def folded(self) -> str:
-        return _folded(self.name)
+        return bare_name(self.name)
 
 
 def further_answers(answer: Answer, address: str) -> Iterator[Further]:
@@ -102,7 +106,7 @@ def _continued(answer: Answer) -> Iterator[dict[str, str]]:
 def _by_cursor(answer: Answer, asked: list[_Parameter]) -> Iterator[dict[str, str]]:
     """Yield the parameter of each cursor that an answer states."""
     for around, name, value in _cursors(answer):
-        folded = _folded(name)
+        folded = bare_name(name)
         stem = folded.removeprefix("next") or around
         own = next((one.name for one in asked if one.folded in {folded, stem}), "")
         if not own and (folded in {"next", "nextpage"} or not stem):
@@ -115,9 +119,9 @@ def _cursors(answer: Answer) -> Iterator[tuple[str, str, str]]:
     """Yield the cursors that an answer states: what the object around each is called, its own name, and what it is."""
     for outer in answer.objects:
         for name, inner in outer.items():
-            folded = _folded(plain(name))
+            folded = bare_name(plain(name))
             if isinstance(inner, dict) and folded in _AROUND:
-                within = ((own, one) for own, one in inner.items() if _CURSOR.fullmatch(_folded(own)) is not None)
+                within = ((own, one) for own, one in inner.items() if _CURSOR.fullmatch(bare_name(own)) is not None)
                 yield from (("cursor", own, said) for own, one in within if (said := _cursor(one)))
                 continue
             is_one = _CURSOR.fullmatch(folded) is not None and (folded != "after" or _BACK in outer)
@@ -153,16 +157,16 @@ def _by_number(answer: Answer, stated: "_Stated", asked: list[_Parameter], addre
     if counter is None or not answer.members:
         return
     size = next(iter(_sizes(asked)), 0) or stated.number(_SIZES - _COUNTS) or answer.members
-    goes_on = stated.goes_on(counter[1], size, is_page=_folded(counter[0]) in _PAGES)
+    goes_on = stated.goes_on(counter[1], size, is_page=bare_name(counter[0]) in _PAGES)
     if goes_on or (goes_on is None and own is not None):
         yield Further(_next_of(address, counter, size), is_guess=goes_on is None)
 
 
-def counted_on(address: str) -> str:
+def next_by_count(address: str) -> str:
     """Return the address that counts on from one; empty of one that does not count, or not by how many."""
     asked = _parameters(address)
     counter, size = _counter(asked), next(iter(_sizes(asked)), 0)
-    is_known = counter is not None and (size or _folded(counter[0]) in _PAGES)
+    is_known = counter is not None and (size or bare_name(counter[0]) in _PAGES)
     return _next_of(address, counter, size) if counter is not None and is_known else ""
 
 
@@ -181,7 +185,7 @@ def _sizes(asked: list[_Parameter]) -> list[int]:
 def _next_of(address: str, counter: tuple[str, int], size: int) -> str:
     """Return an address with the next number: that of a page, or that of the first of as many members further on."""
     name, number = counter
-    return _with(address, {name: str(number + (1 if _folded(name) in _PAGES else size))})
+    return _with(address, {name: str(number + (1 if bare_name(name) in _PAGES else size))})
 
 
 class _Stated:
@@ -192,7 +196,7 @@ class _Stated:
         self._said: dict[str, tuple[str, object]] = {}
         for outer in answer.objects:
             for name, inner in outer.items():
-                self._said.setdefault(_folded(plain(name)), (plain(name), inner))
+                self._said.setdefault(bare_name(plain(name)), (plain(name), inner))
         is_more = self._flag(_MORE)
         is_last = self._flag(_NO_MORE)
         self.ends = is_more is False or is_last is True
@@ -235,11 +239,6 @@ def _count(value: object) -> int:
     if isinstance(value, str):
         return whole(value) or 0
     return value if isinstance(value, int) and not isinstance(value, bool) else 0
-
-
-def _folded(name: str) -> str:
-    """Return a name without capitals and signs: ``next_page-token``, ``page[number]``, ``$skip``."""
-    return _NO_NAME.sub("", name).lower()
 
 
 def _parameters(address: str) -> list[_Parameter]:

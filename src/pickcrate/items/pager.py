@@ -17,7 +17,7 @@ from pickcrate.item import NextPage
 from pickcrate.items.answers import NEXT_NAMED, answer_of, next_of_answer
 from pickcrate.items.controls import controls, spoken
 from pickcrate.items.counting import Place, place_of, readings_of
-from pickcrate.items.cursors import counted_on, further_answers
+from pickcrate.items.cursors import further_answers, next_by_count
 from pickcrate.items.junk import NEXT, NEXT_PAGES
 from pickcrate.items.pagelinks import ARROWS, EDGES, Link, label_of, link_of, open_links
 from pickcrate.items.pagenumbers import MOST_NUMBERS, after_current, after_gap, has_numbers_beside, numbers_around
@@ -108,7 +108,7 @@ def next_page(page: Page, *, is_list: bool = True) -> NextPage | None:
 
 def _after_piece(page: Page) -> NextPage | None:
     """Return the piece of a page that may come after one: it has no pager, and its address counts."""
-    further = counted_on(page.address) if is_web(page.address) and is_piece(page.text) else ""
+    further = next_by_count(page.address) if is_web(page.address) and is_piece(page.text) else ""
     return NextPage(further, is_guess=True) if further and page.leads_on(further) else None
 
 

@@ -38,6 +38,7 @@ _ADDRESS_HEADERS = (
     "link", "href", "uri", "file", "media", "thumbnail", "image_link", "image link", "images", "pictures", "photos",
     "image_urls", "image urls",
 )  # fmt: skip
+_CONTEXT = "@context"
 _NAME_HEADERS = ("name", "filename", "file name", "file_name")
 _CALLS_AN_ADDRESS = lazy(rf"(?:{'|'.join(_ADDRESS_HEADERS)})", re.IGNORECASE)
 _DELIMITERS = ",\t;|"
@@ -257,9 +258,6 @@ def is_headed_csv(head: str) -> bool:
         return False
     widths = {len(row) for row in rows}
     return len(rows) > 1 and len(widths) == 1 and widths != {1} and looks_like_csv(head)
-
-
-_CONTEXT = "@context"
 
 
 def looks_like_json_lines(head: str) -> bool:

@@ -35,11 +35,12 @@ def as_json(octets: bytes, address: str = "") -> bytes:
     """
     root = xml_root(octets)
     value = _Reading().value(root, "", is_image=False) if root is not None else {}
-    kind = local(root.tag) if root is not None else ""
-    if root is not None and (goes_on := _GOES_ON.get(kind)) and (further := goes_on(root)):
-        value["next"] = further
-    if root is not None and kind in _OF_OBJECTS:
-        value[_OBJECTS] = _OF_OBJECTS[kind](value, address)
+    if root is not None and isinstance(value, dict):  # no text alone
+        kind = local(root.tag)
+        if (goes_on := _GOES_ON.get(kind)) and (further := goes_on(root)):
+            value["next"] = further
+        if kind in _OF_OBJECTS:
+            value[_OBJECTS] = _OF_OBJECTS[kind](value, address)
     return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace")
 
 

@@ -208,7 +208,7 @@ def _opened(
 
     ``entries`` may grow meanwhile.
     """
-    expected = Expected(MOST_OF_A_PART, is_of_answers=True)
+    expected = Expected(MOST_OF_A_PART, takes_data=True)
     at = 0
     while batch := entries[at : at + _AT_A_TIME]:
         at += len(batch)

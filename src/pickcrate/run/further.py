@@ -19,9 +19,6 @@ from pickcrate.values import Asker, Image
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, NextPage | None]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""
 
-_MAY_FOLLOW = {kind: DATA if kind in DATA else DATA | {Kind.PAGE} for kind in Kind if kind not in FEEDS}
-"""of what kinds the further pages of a source are that is no feed: those of a feed are of its own"""
-
 _BEGINNING = 2_000
 
 _NOT_THERE = frozenset(f"status {code}" for code in (400, 404, 410, 416, 422))
@@ -137,13 +134,20 @@ def _opened(page: NextPage, asker: Opened, fetcher: Fetcher) -> Opened | None:
         raise SourceError(f"{brief(request.url)}: no answer came")
     if page.is_guess and _is_not_there(reply):
         return None
-    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART, is_of_answers=True))
+    opened = opened_reply(brief(request.url), reply, Expected(MOST_OF_A_PART, takes_data=True))
     if opened.kind is Kind.DATA and not is_of_answers:
         opened = _put_into_page(opened)
-    if opened.kind not in _MAY_FOLLOW.get(asker.kind, {asker.kind}):
+    if opened.kind not in _may_follow(asker.kind):
         wanted = asker.kind if asker.kind in FEEDS | DATA else Kind.PAGE
         raise SourceError(f"{brief(request.url)} is a {opened.kind.value}, not a {wanted.value}")
     return replace(opened, source=asker.source)
+
+
+def _may_follow(kind: Kind) -> frozenset[Kind]:
+    """Return of what kinds the further pages of a source are: those of a feed are feeds, those of data are data."""
+    if kind in FEEDS:
+        return frozenset((kind,))
+    return DATA if kind in DATA else DATA | {Kind.PAGE}
 
 
 def _is_not_there(reply: Reply) -> bool:

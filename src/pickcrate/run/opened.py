@@ -43,7 +43,7 @@ NOT_TRUSTED = "add its certificate to the file that SSL_CERT_FILE names, or let 
 _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
 """sources that may be larger than the memory"""
 
-_OF_ANSWERS = frozenset((None, Kind.JSON_LINES, Kind.ADDRESSES, Kind.CSV))
+_MAY_BE_DATA = frozenset((None, Kind.JSON_LINES, Kind.ADDRESSES, Kind.CSV))
 """what an answer may look like that is without members, or short, or a list of addresses"""
 
 _MOST_OF_TEXT = 20_000_000
@@ -64,13 +64,13 @@ class Expected(Struct, frozen=True):
     """what a text is that is nothing else: rows of cells if columns are named, addresses if they are to be of pages.
 
     A workbook is a list then, whatever is in it."""
-    is_of_answers: bool = False
-    """whether they come after an answer of an interface for programs: what is in JSON is one, whatever it names"""
+    takes_data: bool = False
+    """whether what is in JSON is data, whatever it names: what follows a list may be an answer, short or empty"""
 
     def kind_of(self, octets: bytes) -> Kind | None:
         """Return what the start of a source says that it is; None if it is none."""
         kind = recognise(octets)
-        if self.is_of_answers and kind in _OF_ANSWERS and begins_as_json(octets[:WINDOW]):
+        if self.takes_data and kind in _MAY_BE_DATA and begins_as_json(octets[:WINDOW]):
             return Kind.DATA
         is_bare = kind in {None, Kind.TEXT} and self.text_is is not None and is_plain_text(octets)
         return self.text_is if is_bare else kind
