@@ -337,9 +337,32 @@ def test_what_may_be_pressed_is_said(run: Program, web: Server) -> None:
     buttons = "<button>Next</button><a href=/x>Show more</a><a href='#'>Load 20 more</a><button disabled>Older</button>"
     (web.www / "p.html").write_text(f"<p><img src=a.png>{buttons}")
     (web.www / "div.html").write_text("<img src=a.png><p>Show more<div style='cursor:pointer'>Load 20 more</div>")
-    said = "a button says “Load 20 more”: --press 'Load 20 more' presses it"
+    said = "a button says “Load 20 more”: --next-pages 9 presses it, up to nine times"
     for name in ("p", "div"):
         assert said in run("look", f"{web.address}/{name}.html", "--browser").out
+
+
+APPENDING = """<div id=list></div><button id=more onclick="add()">Show 2 more kites</button><script>
+let k = 0;
+const add = () => { for (const n of [++k, ++k]) list.insertAdjacentHTML("beforeend", `<img src=/${n}.png alt="Kite ${n}">`);
+                    if (k >= 8) more.remove() };
+add();</script>"""
+TURNING = """<div><img id=slide src=/s.png alt=Slide><button>Next</button></div><div id=list></div>
+<p><button>1</button><button>2</button><button id=on>Next</button></p><script>
+const turn = (page) => { list.innerHTML = [1, 2].map((n) => `<img src=/${page}${n}.png alt="Kite ${page}${n}">`).join("");
+                         on.onclick = () => setTimeout(() => turn(page + 1), 100); on.disabled = page >= 4 };
+turn(1);</script>"""
+
+
+@pytest.mark.parametrize(("markup", "first"), [(APPENDING, 0), (TURNING, 1)])
+def test_further_pages_that_pressing_brings(run: Program, web: Server, markup: str, first: int) -> None:
+    (web.www / "list.html").write_text(markup)
+    line = ("look", f"{web.address}/list.html", "--browser", "--as-shown", "--format", "jsonl", "--next-pages")
+    all_of_it, some = run(*line, "9"), run(*line, "1")
+    assert (len(all_of_it.rows), len(some.rows)) == (8 + first, 4 + first)
+    assert all_of_it.rows[first]["alt"].startswith("Kite 1")
+    assert "4 pages of the list: it ends there" in all_of_it.err
+    assert "2 pages of the list: it goes on, and --next-pages 4 reads more" in some.err
 
 
 def test_what_is_pressed(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -42,6 +42,11 @@ NEXT: list[tuple[str, str, str]] = [
     ("/kites", "<a href=?s=2 aria-label='Next page'><svg></svg></a>", "/kites?s=2"),
     ("/kites", "<a href=?s=2 title=Next>›</a>", "/kites?s=2"),
     ("/kites", "<a href=/kites?after=k9>Load more</a>", "/kites?after=k9"),
+    ("/kites", "<a href=?from=k9>Show 20 more kites</a>", "/kites?from=k9"),
+    ("/kites", "<a href=?from=k9>Weitere Drachen laden</a>", "/kites?from=k9"),
+    ("/kites", "<a href=?from=k9>Voir plus de cerfs-volants</a>", "/kites?from=k9"),
+    ("/kites", "<a href=?d=all>View more details</a><a href=/drums?from=d9>View more drums</a>", ""),
+    ("/shop", "<a href=?of=kites>View more kites</a><a href=?of=drums>View more drums</a>", ""),
     ("/kites", "<a class=disabled href=?p=2>Next</a><a aria-disabled=true href=?p=3>Next</a>", ""),
     ("/kites", "<a href='#'>Next</a><a href='javascript:void(0)'>Next</a>", ""),
     # never the next article, a sort order, a language, a calendar
@@ -244,7 +249,7 @@ def test_what_a_button_loads_is_a_piece_of_the_page_or_data(run: Program, way: s
 def test_a_button_that_brings_more_is_told(run: Program, web: Server) -> None:
     kites = "".join(f"<li><img src=/{n}.png alt='Kite {n}'>" for n in range(4))
     (web.www / "p.html").write_text(f"<ul>{kites}</ul><button>Next</button><button class=more>Load 20 more</button>")
-    said = "a button says “Load 20 more”: --browser --press 'Load 20 more' presses it"
+    said = "a button says “Load 20 more”: --browser --next-pages 9 presses it, up to nine times"
     assert said in run("look", f"{web.address}/p.html").out
     assert "a button says" not in run("look", str(web.www / "p.html")).out  # which no browser visits
 

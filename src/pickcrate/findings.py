@@ -83,3 +83,8 @@ Finding = Reference | Need | Hiding
 def button_to_press(label: str) -> Flaw:
     """Return what is said of a button on a page, behind which there may be more."""
     return Flaw("button", f"a button says “{label}”: --browser --press {label!r} presses it")
+
+
+def button_for_more(label: str) -> Flaw:
+    """Return the flaw of a page with a button that brings more of its list."""
+    return Flaw("button", f"a button says “{label}”: --browser --next-pages 9 presses it, up to nine times")

@@ -14,6 +14,8 @@ class Browsing(Struct, frozen=True):
     """screens, at most"""
     presses: tuple[str, ...] = ()
     """what buttons say, or CSS selectors of them"""
+    further: int = 0
+    """further pages of a list, at most, that are brought by pressing what leads on, where nothing else is pressed"""
     wait: float = 0.0
     """after the page came"""
     wait_for: str = ""

@@ -139,7 +139,9 @@ class BrowserFetcher:
         def landed(url: str) -> None:  # a page of the user's own network may have sent it on, to the public web
             self._running.allow_private(allowed=self._may_lead_inside(url, request.trust))
 
-        visit = Visit(page, self._browsing, self._spool, self._manners.max_file, landed, keeps=keeps)
+        # Of a list that goes on at other addresses, each page is visited for itself.
+        browsing = self._browsing if request.typed else replace(self._browsing, further=0)
+        visit = Visit(page, browsing, self._spool, self._manners.max_file, landed, keeps=keeps)
         visited = visit.visited
         try:
             url = f"{request.url}#{request.fragment}" if request.fragment else request.url
@@ -220,7 +222,7 @@ class BrowserFetcher:
             size=len(octets),
             is_all=True,
             trust=trust,
-            loaded=Loaded(pictures, tuple(visited.flaws)),
+            loaded=Loaded(pictures, tuple(visited.flaws), visited.further, visited.goes_on),
         )
 
     def _shot(self, shot: bytes) -> list[Flaw]:

@@ -24,6 +24,7 @@ async ([name, argument]) => {
     "button, a, summary, label, input:is([type=button i], [type=submit i], [type=image i]), [onclick], [tabindex='0'], " +
     ["button", "link", "tab", "menuitem", "option", "radio", "switch"].map((role) => `[role=${role}]`).join(", ");
   const LONGEST_NAME = 80;
+  const MOST_BESIDE = 50;
 
   // A page may have its own idea of what a Map is: that costs words, and not the visit.
   const tried = (look, otherwise) => {
@@ -202,6 +203,27 @@ async ([name, argument]) => {
     return !called(element).some((said) => NEVER.test(said.slice(0, LONGEST_NAME))) && sendsNothing(element);
   };
 
+  const PAGER = "[class*=pagin i], [id*=pagin i], [aria-label*=pagin i], [class~=pager i]";
+  const HOLDS_A_PAGER = 3;  // levels around what leads on
+  // Whether something leads through the pages of a list: it is in what is called so, or beside the numbers of pages,
+  // with no picture among them.
+  // ``known`` says it of the elements that were looked at.
+  const holdsNumbers = (around, known) => {
+    if (!known.has(around)) {
+      const labels = [...around.querySelectorAll(PRESSABLE)].slice(0, MOST_BESIDE).map(says);
+      known.set(around, labels.filter((label) => /^(\p{L}{1,10} )?\d{1,5}$/u.test(label)).length > 1);
+    }
+    return known.get(around);
+  };
+  const isOfPager = (element, known) => {
+    if (element.closest(PAGER)) return true;
+    let around = element.parentElement;
+    for (let level = 0; around && level < HOLDS_A_PAGER && !around.querySelector("img"); level += 1) {
+      if (holdsNumbers(around, known)) return true;
+      around = around.parentElement;
+    }
+    return false;
+  };
   const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
   // What is called so, rather than something longer; what leads nowhere else, rather than a link; and the innermost.
   const bestNamed = (elements, name) => {
@@ -358,10 +380,12 @@ async ([name, argument]) => {
       return hidden;
     },
     // What is to be pressed next: what says so, again and again; of what a selector selects, one after the other first.
+    // Given as {pager: words} it is what says so beside the numbers of pages.
     button: (wanted) => {
-      const name = folded(wanted).toLowerCase();
+      const name = folded(wanted.pager ?? wanted).toLowerCase();
       const isSo = (said) => said.length <= LONGEST_NAME + name.length && said.toLowerCase().includes(name);
-      const named = all(PRESSABLE).filter((element) => called(element).some(isSo));
+      const calledSo = all(PRESSABLE).filter((element) => called(element).some(isSo));
+      const named = wanted.pager ? calledSo.filter((element) => isOfPager(element, new Map())) : calledSo;
       const found = named.length ? bestNamed(named.filter(may), name) : unpressed(wanted)[0] || selected(wanted)[0] || written(name);
       if (!found || (isChoice(found) && seen().pressed.has(found))) return null;  // choosing it again brings nothing
       seen().pressed.delete(found);
@@ -384,13 +408,16 @@ async ([name, argument]) => {
     },
     // What lies above may be shown by now, or was passed over: the address of the page may lead to a part of it.
     toTop: () => scroller().scrollTo({ top: 0, behavior: "instant" }),
-    // What those say that may be pressed and lead nowhere else: buttons, and what the page draws a hand over.
+    // What those say that may be pressed and lead nowhere else: buttons, and what the page draws a hand over; and
+    // whether each leads through the pages of a list.
     labels: () => {
       const hasHand = (element) => !element.childElementCount && getComputedStyle(element).cursor === "pointer";
       const others = all("div, span, p, li, b, strong").slice(0, MOST_SEEN).filter(hasHand);
       const buttons = all(PRESSABLE).slice(0, MOST_SEEN);
       const found = [...buttons, ...others].filter((element) => !leadsAway(element) && may(element));
-      return found.map(says).filter((label) => label && label.length <= LONGEST_LABEL);
+      const short = found.map((element) => [says(element), element]).filter(([said]) => said && said.length <= LONGEST_LABEL);
+      const known = new Map();
+      return short.map(([said, element]) => [said, isOfPager(element, known)]);
     },
     // One that a page makes anew each time is the same one.
     isLeft: (wanted) => selected(wanted).length > 1 && unpressed(wanted).length > 0,

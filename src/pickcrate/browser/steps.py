@@ -12,7 +12,10 @@ from pickcrate.browser.functions import MOST_FRAMES, Functions
 from pickcrate.browser.quiet import Quiet
 from pickcrate.browser.running import HEIGHT, WIDTH
 from pickcrate.fullsize.markup import OPENED
-from pickcrate.items.pager import says_more
+from pickcrate.items.pager import says_more, says_next
+
+Wanted = str | dict[str, str]
+"""What is to be pressed: by its words, or a selector, or by the words of what is beside the numbers of pages."""
 
 _MOST_PRESSES = 50
 _MOST_IN_VAIN = 2
@@ -59,8 +62,9 @@ class Steps:
         self._inside = _STEPS_INSIDE * browsing.scroll
         self._elsewhere = ""
         """where the page would have gone as something was pressed"""
-        self._has_reloaded = self._has_changed = False
-        """what came of what was pressed"""
+        self._has_reloaded = False
+        self._changes = 0
+        """how often the page was another one after something was pressed"""
 
     def scroll_all(self) -> None:
         """Scroll through the page, and through the frames in it that have something out of sight."""
@@ -142,13 +146,39 @@ class Steps:
 
     def offer(self) -> None:
         """Say what may be pressed for more of a list, where nothing was to be pressed."""
-        label = next(filter(says_more, self._functions.do("labels") or ()), "")
-        if label:
-            self._tell(f"a button says “{label}”: --press {label!r} presses it")
+        wanted = self._onward()
+        if wanted is not None:
+            label = wanted["pager"] if isinstance(wanted, dict) else wanted
+            self._tell(f"a button says “{label}”: --next-pages 9 presses it, up to nine times")
+
+    def _labels(self) -> list[tuple[str, bool]]:
+        """Return what those say that may be pressed, and whether each is beside the numbers of pages."""
+        return [(label, is_of_pager) for label, is_of_pager in self._functions.do("labels") or ()]
+
+    def go_on(self, most: int) -> tuple[int, bool]:
+        """Press what brings the next page of a list while it does, ``most`` times.
+
+        Return how many pages came, and whether it would bring more.
+        """
+        wanted = self._onward()
+        if wanted is None:
+            return 0, False
+        self._changes = 0
+        takes_place = isinstance(wanted, dict)  # of what was shown: it is all to be scrolled through again
+        pressed = self._press_in(self._page.main_frame, wanted, most, self._scroll if takes_place else None)
+        return self._changes, pressed == most == self._changes and self._onward() is not None
+
+    def _onward(self) -> Wanted | None:
+        """Return what leads on in a list: what brings more of it, or the next page among the numbers of pages."""
+        labels = self._labels()
+        for label, _ in labels:
+            if says_more(label):
+                return label
+        return next(({"pager": label} for label, is_of_pager in labels if is_of_pager and says_next(label)), None)
 
     def press(self, wanted: str) -> None:
         """Press a button while it is there and brings something new; in a frame, if the page itself has none."""
-        self._elsewhere, self._has_reloaded, self._has_changed = "", False, False
+        self._elsewhere, self._has_reloaded, self._changes = "", False, 0
         pressed = next(filter(None, (self._press_in(frame, wanted) for frame in self._worth_seeing())), 0)
         if not pressed:
             said = "nothing to press that says so, or that may be pressed"
@@ -158,18 +188,20 @@ class Steps:
         elif self._elsewhere:
             leads = f"leads to {self._elsewhere}: the page is not left for that, look at it as well"
             self._tell(f"--press {wanted!r} {leads}")
-        elif not self._has_changed:
+        elif not self._changes:
             self._tell(f"--press {wanted!r}: pressed, and nothing came of it")
 
-    def _press_in(self, frame: Frame, wanted: str) -> int:
+    def _press_in(
+        self, frame: Frame, wanted: Wanted, limit: int = _MOST_PRESSES, look: Callable[[], None] | None = None
+    ) -> int:
         """Press a button of one frame while it brings something new; return how often it was pressed.
 
-        Of what a selector selects, each in turn.
+        Of what a selector selects, each in turn. After each time the page is looked at, if that takes more than a look.
         """
         pressed = in_vain = 0
         most: list[int] = []
         with self._staying(frame):
-            while pressed < _MOST_PRESSES and in_vain < _MOST_IN_VAIN:
+            while pressed < min(limit, _MOST_PRESSES) and in_vain < _MOST_IN_VAIN:
                 before = self._functions.do("measure", frame=frame)
                 handle = self._functions.result(frame, "button", wanted).as_element()
                 if handle is None or before is None:
@@ -181,7 +213,9 @@ class Steps:
                 self._functions.do("opened", OPENED, frame)
                 pressed += 1
                 now = self._functions.do("measure", frame=frame)
-                self._has_changed |= now != before
+                self._changes += now != before
+                if look is not None and now != before:
+                    look()
                 if self._functions.do("isLeft", wanted, frame):
                     continue
                 if now is None or now == before:

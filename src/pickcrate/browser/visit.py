@@ -92,6 +92,10 @@ class Visit:
             for wanted in self._browsing.presses:
                 self._steps.press(wanted)
             self._steps.scroll_all()
+        elif self._browsing.further:
+            self.visited.further, self.visited.goes_on = self._steps.go_on(self._browsing.further)
+            if self.visited.further:
+                self._steps.scroll_all()
         else:
             self._steps.offer()
         self._answers.drain()

@@ -66,6 +66,10 @@ class Visited(Struct):
     replaced: list[tuple[str, str]] = field(default_factory=list)
     """addresses of pictures on the page, and those that a script put in their place"""
     flaws: list[Flaw] = field(default_factory=list)
+    further: int = 0
+    """further pages of its list that were brought by pressing what leads on"""
+    goes_on: bool = False
+    """whether pressing that again would bring more"""
     shot: bytes = b""
     in_one: str = ""
     """the page with all that it shows in one message (MHTML), if that was asked for"""

@@ -14,7 +14,7 @@ from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import NEXT_PAGES, ClassKind, class_kind, is_date, reads_on, says_nothing
+from pickcrate.items.junk import NEXT_PAGES, ClassKind, brings_more, class_kind, is_date, reads_on, says_nothing
 from pickcrate.items.likes import Shape
 from pickcrate.items.lines import lines_of
 from pickcrate.lazyre import lazy
@@ -163,7 +163,8 @@ def _leads_to(ground: Ground, number: int) -> str | None:
 
 
 def _is_title(text: str) -> bool:
-    if len(text) > _LONGEST_TITLE or text.casefold() in NEXT_PAGES:
+    words = text.casefold()
+    if len(text) > _LONGEST_TITLE or words in NEXT_PAGES or brings_more(words):
         return False
     return not says_nothing(text) and _IN_AN_ALPHABET.fullmatch(text) is None
 

@@ -26,6 +26,10 @@ NEXT = frozenset(_PHRASES["next"])
 NEXT_PAGES = NEXT.union(_PHRASES["next_pages"])
 """what the link to the next page of a list says"""
 
+_NO_LISTS = frozenset(_PHRASES["no_lists"])
+_WORDS = r"[^\W_]\S{0,24}(?: \S{1,24}){0,2}"
+_MORE_OF = lazy("|".join(re.escape(phrase).replace("…", _WORDS) for phrase in _PHRASES["more_of"]))
+
 NAMING = frozenset(_PHRASES["names"])
 """what a header or a label says that stands over names"""
 
@@ -37,6 +41,11 @@ _READ_ON = frozenset(_PHRASES["read_on"])
 _SAYS_NOTHING = _READ_ON.union(
     *(_PHRASES[kind] for kind in ("buttons", "files", "badges", "pictures", "galleries", "labels"))
 )
+
+
+def brings_more(words: str) -> bool:
+    """Tell whether words, without capitals, say that more of a list comes, and of what: "show more kites"."""
+    return _NO_LISTS.isdisjoint(words.split()) and _MORE_OF.fullmatch(words) is not None
 
 
 def _any_of(kind: str) -> str:

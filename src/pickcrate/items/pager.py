@@ -18,7 +18,7 @@ from pickcrate.items.answers import NEXT_NAMED, answer_of, next_of_answer
 from pickcrate.items.controls import controls, spoken
 from pickcrate.items.counting import Place, place_of, readings_of
 from pickcrate.items.cursors import further_answers, next_by_count
-from pickcrate.items.junk import NEXT, NEXT_PAGES
+from pickcrate.items.junk import NEXT, NEXT_PAGES, brings_more
 from pickcrate.items.pagelinks import ARROWS, EDGES, Link, label_of, link_of, open_links
 from pickcrate.items.pagenumbers import MOST_NUMBERS, after_current, after_gap, has_numbers_beside, numbers_around
 from pickcrate.items.posted import Posting
@@ -151,10 +151,15 @@ def _shows_more_at_once(url: str, page: Page) -> bool:
 def says_more(label: str) -> bool:
     """Tell whether a button says that it brings more of a list, and not merely the next thing."""
     words = _words_of(label)
-    return words in NEXT_PAGES and words not in NEXT
+    return (words in NEXT_PAGES and words not in NEXT) or brings_more(words)
 
 
-def button_for_more(page: Page) -> str:
+def says_next(label: str) -> bool:
+    """Tell whether what stands among the numbers of pages says that it leads to the next one."""
+    return _words_of(label) in NEXT_PAGES or _SIGN.fullmatch(label.strip()) is not None
+
+
+def label_of_more(page: Page) -> str:
     """Return what a button says that brings more of the list on a page, by a script; empty if there is none."""
     buttons = (node for node in page.tree.css(_BUTTONS)[:_MOST_BUTTONS] if "disabled" not in node.attributes)
     return next(filter(says_more, map(spoken, buttons)), "")
@@ -164,7 +169,9 @@ def _words_of(label: str) -> str:
     """Return what a link or a button says, without arrows around it and without how many it leads to."""
     words = label.strip(EDGES + ARROWS + _BACKWARD_ARROWS).casefold()
     without_count = _HOW_MANY_MORE.sub("", words)
-    return without_count if without_count in NEXT_PAGES else _HOW_MANY.sub("", words)
+    if without_count in NEXT_PAGES or brings_more(without_count):
+        return without_count
+    return _HOW_MANY.sub("", words)
 
 
 def _by_relation(leading: _Leading) -> Iterator[_Lead]:
@@ -239,6 +246,19 @@ def _by_class(leading: _Leading) -> Iterator[_Lead]:
     yield from (_Lead(link.raw, is_of_pages=False) for link in wordless if _is_called_next(link))
 
 
+def _by_more(leading: _Leading) -> Iterator[_Lead]:
+    """Yield what says that it brings more of something, at this page's own address with another query.
+
+    At another address there may be more of anything, and where several say so each is of a part of the page.
+    """
+    own = path_of(leading.page.home)
+    saying = (raw for raw, label in leading.said if brings_more(_words_of(label)))
+    found = {url: raw for raw in saying if (url := leading.page.resolve(raw)) is not None}
+    here = [raw for url, raw in found.items() if leading.own.host in url and path_of(url) == own]
+    if len(found) == 1:
+        yield from (_Lead(raw, is_of_pages=True) for raw in here)
+
+
 _WAYS: tuple[Callable[[_Leading], Iterator[_Lead]], ...] = (
     _by_relation,
     _by_words,
@@ -249,6 +269,7 @@ _WAYS: tuple[Callable[[_Leading], Iterator[_Lead]], ...] = (
     _by_address,
     _in_data,
     _by_class,
+    _by_more,
 )
 """how a list leads on, what is surest first"""
 

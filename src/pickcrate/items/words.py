@@ -165,4 +165,23 @@ older news | previous page of results | next entries | next posts | next items |
 more stories | more entries | older photos | older pictures | older images | older stories | next photos | next pictures
 next images | next records | next hits | next lots | next titles | next objects | next works | next listings
 """,
+    # What brings more of a list, with what that is a list of in place of the dots.
+    "more_of": """
+show more … | show me more … | load more … | view more … | see more … | get more … | display more … | browse more …
+mehr … laden | mehr … anzeigen | mehr … zeigen | weitere … laden | weitere … anzeigen | weitere … zeigen
+voir plus de … | afficher plus de … | charger plus de … | ver más … | cargar más … | mostrar más … | ver mais …
+carregar mais … | mostrar mais … | carica altri … | carica altre … | mostra altri … | mostra altre … | vedi altri …
+vedi altre … | mostra più … | meer … laden | meer … tonen | toon meer … | laad meer … | pokaż więcej … | załaduj więcej …
+zobacz więcej … | visa fler … | ladda fler … | vis flere … | indlæs flere … | näytä lisää … | načíst další …
+zobrazit další … | показать ещё … | показать еще … | загрузить ещё … | загрузить еще … | daha fazla … göster
+""",
+    # Of this there is more as well, and it is no list.
+    "no_lists": """
+detail | details | info | infos | information | option | options | filter | filters | text | about | less | comments
+replies | reviews | answers | description | like | informationen | optionen | kommentare | bewertungen | beschreibung
+détails | informations | filtres | commentaires | avis | réponses | detalles | información | opciones | filtros
+comentarios | reseñas | respuestas | detalhes | informações | opções | avaliações | dettagli | informazioni | opzioni
+filtri | commenti | recensioni | reacties | szczegóły | komentarze | detaljer | kommentarer | подробности | отзывы
+комментарии
+""",
 }

@@ -60,6 +60,10 @@ class Loaded(Struct, frozen=True):
 
     pictures: tuple[Reference, ...] = ()
     flaws: tuple[Flaw, ...] = ()
+    further: int = 0
+    """further pages of its list that were brought by pressing what leads on"""
+    goes_on: bool = False
+    """whether pressing that again would bring more"""
 
 
 class Reading(Struct):

@@ -9,6 +9,7 @@ from pickcrate.addresses import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.item import NextPage
+from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
@@ -69,7 +70,8 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
     following, asker, number = listing.next_page, listing.opened, listing.number
     visited = listing.known.pages
     visited.add(without_fragment(asker.address))
-    pages, end = 1, ListEnd.LAST
+    loaded = asker.loaded or Loaded()
+    pages, end = 1 + loaded.further, ListEnd.ENOUGH if loaded.goes_on else ListEnd.LAST
     stated: set[tuple[Kind, bool]] = set()
     while following is not None and (asked := _asked(following)) not in visited:
         if following.is_guess and _sort(asker) in stated:  # those before said where they go on

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from urllib.parse import unquote
 
 from pickcrate.addresses import is_web
-from pickcrate.findings import button_to_press
+from pickcrate.findings import button_for_more
 from pickcrate.item import ItemForm, NextPage
 from pickcrate.page import Page
 from pickcrate.read.datafile import data_of
@@ -73,10 +73,10 @@ def _add_button(surveyed: Survey, page: Page, opened: Opened) -> None:
     """Add, of a page that no browser has visited, which button may bring more of its list."""
     if opened.loaded is not None or not is_web(page.address):
         return
-    from pickcrate.items.pager import button_for_more  # noqa: PLC0415 (few looks need it)
+    from pickcrate.items.pager import label_of_more  # noqa: PLC0415 (few looks need it)
 
-    if label := button_for_more(page):
-        surveyed.flaws.append(button_to_press(label))
+    if label := label_of_more(page):
+        surveyed.flaws.append(button_for_more(label))
 
 
 def _is_list(references: list[Reference]) -> bool:

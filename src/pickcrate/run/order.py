@@ -117,7 +117,8 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
     parts = values(given)
     if given.get("target") and not given.get("through"):
         raise UsageError("--target says which picture on a page behind a thumbnail", hint="it goes with --through 1")
-    browsing = Browsing(**parts.get("browsing", {}))
+    orders = parts.get("order", {})
+    browsing = Browsing(further=orders.get("next_pages", 0), **parts.get("browsing", {}))
     _refuse_browser_settings(given, browsing)
     region = Region(**parts.get("region", {}))
     order = Order(
@@ -127,7 +128,7 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
         choice=Choice(**parts.get("choice", {})),
         manners=Manners(**parts.get("manners", {})),
         browsing=browsing,
-        **parts.get("order", {}),
+        **orders,
     )
     return order, Destination(**parts.get("destination", {}))
 
