@@ -628,6 +628,43 @@ def test_what_only_a_script_has_is_found(run: Program, web: Server) -> None:
     assert done.out == f"{web.address}/KITE.png\n"
 
 
+DRAWN = {
+    "chart": "pen.fillStyle = 'red'; pen.fillRect(9, 9, 60, 60)",
+    "copy": "pen.drawImage(kite, 0, 0, 200, 100)",
+    "puzzle": "pen.drawImage(kite, 0, 0, 90, 90, 99, 0, 90, 90); pen.drawImage(kite, 90, 0, 90, 90, 0, 0, 90, 90)",
+    "blank": "pen.fillRect(0, 0, 200, 100)",
+    "foreign": "pen.drawImage(other, 0, 0, 90, 90, 0, 0, 90, 90)",
+    "hidden": "pen.fillRect(9, 9, 60, 60)",
+}
+DEEP = "const gl = deep.getContext('webgl'); gl.enable(gl.SCISSOR_TEST); gl.scissor(9, 9, 50, 50); gl.clearColor(1, 0, 0, 1); gl.clear(gl.COLOR_BUFFER_BIT)"
+
+
+def test_what_scripts_draw_is_a_picture(run: Program, web: Server) -> None:
+    """Nothing that is blank or hidden is one, nor what shows a picture of another site: that is one by itself."""
+    figures = (
+        f"<figure><canvas id={name} width=200 height=100></canvas><figcaption>A {name}</figcaption></figure>"
+        for name in (*DRAWN, "deep")
+    )
+    drawing = (
+        f"{{ const pen = document.getElementById('{name}').getContext('2d'); {how} }}" for name, how in DRAWN.items()
+    )
+    elsewhere = web.address.replace("127.0.0.1", "localhost")
+    (web.www / "p.html").write_text(
+        f"<style>#hidden {{ display: none }}</style>{''.join(figures)}<script>const kite = new Image(), other = new Image();"
+        f"kite.src = '{web.address}/kite.png'; other.src = '{elsewhere}/kite.png';"
+        f"onload = async () => {{ await Promise.all([kite.decode(), other.decode()]); {''.join(drawing)} {DEEP} }}</script>"
+    )
+    (web.www / "kite.png").write_bytes(picture("PNG", (200, 100), "red"))
+    rows = run("look", f"{web.address}/p.html", "--browser", "--format", "jsonl", "--found-in", "canvas").rows
+    itself = "data:image/png;base64,"
+    assert [(row["name"], row["url"][: len(itself)], row["width"], row["height"]) for row in rows] == [
+        ("A chart", itself, 200, 100),
+        ("kite", web.address, 200, 100),
+        ("A puzzle", itself, 200, 100),
+        ("A deep", itself, 200, 100),
+    ]
+
+
 def test_a_page_is_shown_by_the_fragment_of_its_address(run: Program, web: Server) -> None:
     script = "document.body.innerHTML = location.hash == '#/red' ? '<img src=red.png>' : '<img src=no.png>'"
     (web.www / "p.html").write_text(f"<body><script>{script}</script>")

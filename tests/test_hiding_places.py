@@ -68,6 +68,7 @@ MARKUP = [
      [("object", "rooms/img/a.jpg"), ("data", "rooms/b.jpg")]),
     ("<embed src=a.gif><embed src=film.swf>", [("embed", "rooms/a.gif")]),
     ("<body background=paper.gif><table background=/t.png>", [("background", "rooms/paper.gif"), ("background", "t.png")]),
+    ("<canvas src=a.png>A kite</canvas><canvas></canvas>", [("canvas", "rooms/a.png")]),
     ("<svg><image href=a.png xlink:href=b.png /><image xlink:href=c.png /></svg>", [("svg", "rooms/a.png"), ("svg", "rooms/c.png")]),
     ("<svg><filter><feImage href=f.png /></filter><use href='#in' /><use xlink:href='set.svg#out' /></svg>",
      [("svg", "rooms/f.png"), ("svg", "rooms/set.svg")]),

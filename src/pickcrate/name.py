@@ -172,7 +172,7 @@ class Naming(Struct, frozen=True):
 
     def _in_turn(self, image: Image) -> tuple[NamePattern, ...]:
         named = _stem_of(image)
-        says_little = is_opaque(named) or (not image.served and asks_a_program(image.url))
+        says_little = not named or is_opaque(named) or (not image.served and asks_a_program(image.url))
         own: tuple[NamePattern, ...] = ()
         if image.name.strip():
             own = (_GIVEN,)

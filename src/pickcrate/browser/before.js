@@ -10,6 +10,7 @@
     opened: [],  // the addresses that they would have opened a window for
     handed: new Map(),  // where the bytes come from that they handed over as blobs, by the addresses of those
     replaced: [],  // addresses that pictures had, and those that took their place
+    drawn: new WeakMap(),  // the addresses of the pictures that canvases are copies of; empty for what is more than a copy
   };
   Object.defineProperty(window, Symbol.for("pickcrate.learned"), { value: learned });
 
@@ -70,6 +71,34 @@
     });
     return open.apply(this, how);
   };
+  const { createImageBitmap } = window;
+  window.createImageBitmap = async (what, ...how) => {
+    const bitmap = await createImageBitmap.call(window, what, ...how);
+    const source = what instanceof HTMLImageElement ? what.currentSrc : sources.get(what);
+    if (source && typeof how[0] !== "number") sources.set(bitmap, source);
+    return bitmap;
+  };
+
+  // A canvas may show a picture as it is, or put it together of pieces of one.
+  const copied = (what, where) => {
+    const { width, height } = what;
+    const isWhole = where.length < 8 || (!where[0] && !where[1] && where[2] >= width && where[3] >= height);
+    return (isWhole && (what instanceof HTMLImageElement ? what.currentSrc : sources.get(what))) || "";
+  };
+  const { drawImage } = CanvasRenderingContext2D.prototype;
+  CanvasRenderingContext2D.prototype.drawImage = function (what, ...where) {
+    const { canvas } = this;
+    const source = copied(what, where);
+    const isOther = learned.drawn.has(canvas) && learned.drawn.get(canvas) !== source;
+    learned.drawn.set(canvas, isOther ? "" : source);
+    return drawImage.call(this, what, ...where);
+  };
+  // What WebGL has drawn is there until it draws again, and no longer than it is shown (WebGL 1.0, 2.2).
+  const { getContext } = HTMLCanvasElement.prototype;
+  HTMLCanvasElement.prototype.getContext = function (kind, how, ...more) {
+    return getContext.call(this, kind, /^webgl/.test(kind) ? { ...how, preserveDrawingBuffer: true } : how, ...more);
+  };
+
   const { createObjectURL } = URL;
   URL.createObjectURL = (what) => {
     const address = createObjectURL.call(URL, what);

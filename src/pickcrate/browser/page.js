@@ -5,6 +5,7 @@ async ([name, argument]) => {
   const NEVER = /\b(sign|log) ?(in|up|out|off)\b|\b(buy|order|pay|checkout|delete|remove|subscribe|unsubscribe|report|send|submit|post|follow|share)\b|kaufen|bestellen|löschen|anmelden|abmelden|acheter|supprimer|comprar|eliminar/i;
   const MOST_ELEMENTS = 50000;
   const MOST_OF_BLOBS = 20000000;
+  const LEAST_CANVAS = 32;  // pixels
   const MOST_SEEN = 5000;
   const LONGEST_CARD = 600;  // characters of what is said around a picture
   const LONGEST_MARKUP = 20000;  // and of the markup
@@ -15,7 +16,7 @@ async ([name, argument]) => {
   const A_PICTURE = /\.(avif|bmp|gif|heic|jpe?g|jxl|png|tiff?|webp)([?#]|$)/i;
   // What before.js has learned: empty in a window of the user's own that was open before.
   const later = (what, delay) => setTimeout(what, delay);
-  const nothing = { setTimeout: later, due: new Map(), opened: [], handed: new Map(), replaced: [] };
+  const nothing = { setTimeout: later, due: new Map(), opened: [], handed: new Map(), replaced: [], drawn: new WeakMap() };
   const learned = window[Symbol.for("pickcrate.learned")] || nothing;
   const PICTURES = "img, [style*='url(']";
   const BACKGROUND = /url\(["']?([^"')]+)/;
@@ -310,6 +311,20 @@ async ([name, argument]) => {
       reader.readAsDataURL(blob);
     });
 
+  // What a canvas shows: the address of the picture that it is a copy of, or else what is drawn on it, if anything is.
+  // What pictures of other sites are drawn on is closed to scripts (HTML standard, 4.12.5.1.20), and is told by those.
+  const drawnOn = (canvas) => {
+    if (!isShown(canvas) || Math.min(canvas.width, canvas.height) < LEAST_CANVAS) return "";
+    const source = learned.drawn.get(canvas);
+    if (/^https?:/.test(source)) return source;
+    const small = document.createElement("canvas");
+    small.width = small.height = LEAST_CANVAS;
+    const context = small.getContext("2d");
+    context.drawImage(canvas, 0, 0, LEAST_CANVAS, LEAST_CANVAS);
+    const pixels = new Uint32Array(context.getImageData(0, 0, LEAST_CANVAS, LEAST_CANVAS).data.buffer);
+    return pixels.every((pixel) => pixel === pixels[0]) ? "" : canvas.toDataURL();
+  };
+
   const pairs = (found) =>
     [...found].slice(0, MOST_SEEN).map((pair) => pair.slice(0, 2).map((address) => String(address).slice(0, LONGEST_ADDRESS)));
 
@@ -461,6 +476,11 @@ async ([name, argument]) => {
         } catch {
           continue;  // it is gone already
         }
+      }
+      for (const canvas of all("canvas:not([src])")) {
+        const drawn = tried(() => drawnOn(canvas), "");
+        room -= drawn.length;
+        if (drawn && room > 0) canvas.setAttribute("src", drawn);
       }
       roots().forEach(dressed);
       const back = tried(bringBack, []);

@@ -39,6 +39,7 @@ FINDERS: tuple[Finder, ...] = (
     links.LINK,
     embedded.BUTTON,
     embedded.POSTER,
+    embedded.CANVAS,
     embedded.BACKGROUND,
     embedded.OBJECT,
     embedded.PARAMETER,

@@ -1,6 +1,7 @@
-"""Pictures in other elements than ``img``: objects, buttons, posters, old backgrounds, and SVG.
+"""Pictures in other elements than ``img``: objects, buttons, posters, old backgrounds, canvases, and SVG.
 
-HTML standard 4.8.6 (embed), 4.8.7 (object), 4.8.8 (video), 4.10.5.1.19 (image button), 16.2 (obsolete features);
+HTML standard 4.8.6 (embed), 4.8.7 (object), 4.8.8 (video), 4.10.5.1.19 (image button), 4.12.5 (canvas),
+16.2 (obsolete features);
 SVG 2, 12.3 (image), 5.5 (use); Filter Effects 1, 9.16 (feImage).
 """
 
@@ -34,6 +35,16 @@ def _find_button(place: Place) -> Iterable[Reference]:
 
 def _find_poster(place: Place) -> Iterable[Reference]:
     return _at(place, "poster", "video")
+
+
+def _find_canvas(place: Place) -> Iterable[Reference]:
+    """Return what a script has drawn: a visit in the browser writes it into ``src``, which no canvas has by itself.
+
+    What an element says to those who do not see it may be its content (4.12.5).
+    """
+    said = place.walk.text(place.node)
+    found = _at(place, "src", "canvas")
+    return [replace(one, words=replace(one.words, alt=one.words.alt or said)) for one in found]
 
 
 def _find_background(place: Place) -> Iterable[Reference]:
@@ -106,6 +117,7 @@ _SAFE_IN_DATA = "!$&'()*+,/:;=?@[]^`{|}~"
 
 BUTTON = Finder(_find_button, tags=("input",))
 POSTER = Finder(_find_poster, tags=("video",))
+CANVAS = Finder(_find_canvas, tags=("canvas",))
 BACKGROUND = Finder(_find_background, attributes=("background",))
 OBJECT = Finder(_find_object, tags=("object", "embed"))
 PARAMETER = Finder(_find_parameter, tags=("param",))
