@@ -1,4 +1,4 @@
-"""The functions of page.js, as they are called in a page and in its frames."""
+"""The functions of page.js, and of what they stand on, as they are called in a page and in its frames."""
 
 from importlib.resources import files
 from typing import Any
@@ -13,7 +13,11 @@ _LONGEST_CALL = 15.0
 MOST_FRAMES = 400
 """Frames of a page that anything is done in."""
 
-PAGE = (files("pickcrate.browser") / "page.js").read_text(encoding="utf-8")
+_PARTS = ("ground", "seen", "pressing", "taking", "page")
+"""the scripts that make up the one function which is called, in the order in which they build on each other"""
+
+_TEXTS = [(files("pickcrate.browser") / f"{part}.js").read_text(encoding="utf-8") for part in _PARTS]
+PAGE = "\n".join(("async ([name, argument]) => {", *_TEXTS, "}"))
 
 
 class Functions:
