@@ -347,14 +347,15 @@ let k = 0;
 const add = () => { for (const n of [++k, ++k]) list.insertAdjacentHTML("beforeend", `<img src=/${n}.png alt="Kite ${n}">`);
                     if (k >= 8) more.remove() };
 add();</script>"""
-TURNING = """<div><img id=slide src=/s.png alt=Slide><button>Next</button></div><div id=list></div>
-<p><button>1</button><button>2</button><button id=on>Next</button></p><script>
-const turn = (page) => { list.innerHTML = [1, 2].map((n) => `<img src=/${page}${n}.png alt="Kite ${page}${n}">`).join("");
-                         on.onclick = () => setTimeout(() => turn(page + 1), 100); on.disabled = page >= 4 };
+TURN = """<div><img id=slide src=/s.png alt=Slide><button>Next</button></div><div id=list></div><script>
+const turn = (page) => { list.innerHTML = [1, 2].map((n) => `<img src=/${page}${n}.png alt="Kite ${page}${n}">`).join("") };
 turn(1);</script>"""
+TURNING = f"""{TURN}<p><button>1</button><button>2</button><button id=on>Next</button></p><script>let now = 1;
+on.onclick = () => setTimeout(() => {{ turn(++now); on.disabled = now >= 4 }}, 100)</script>"""
+NUMBERED = f"""{TURN}<nav>{"".join(f"<button onclick='turn({n})'>{n}</button>" for n in range(1, 5))}</nav>"""
 
 
-@pytest.mark.parametrize(("markup", "first"), [(APPENDING, 0), (TURNING, 1)])
+@pytest.mark.parametrize(("markup", "first"), [(APPENDING, 0), (TURNING, 1), (NUMBERED, 1)])
 def test_further_pages_that_pressing_brings(run: Program, web: Server, markup: str, first: int) -> None:
     (web.www / "list.html").write_text(markup)
     line = ("look", f"{web.address}/list.html", "--browser", "--as-shown", "--format", "jsonl", "--next-pages")

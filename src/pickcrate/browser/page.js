@@ -59,8 +59,10 @@ const functions = {
   button: (wanted) => {
     const name = folded(wanted.pager ?? wanted).toLowerCase();
     const isSo = (said) => said.length <= LONGEST_NAME + name.length && said.toLowerCase().includes(name);
-    const calledSo = all(PRESSABLE).filter((element) => called(element).some(isSo));
-    const named = wanted.pager ? calledSo.filter((element) => isOfPager(element, new Map())) : calledSo;
+    const isJustSo = (said) => said.toLowerCase() === name;
+    const calledSo = all(PRESSABLE).filter((element) => called(element).some(wanted.pager ? isJustSo : isSo));
+    const known = new Map();
+    const named = wanted.pager ? calledSo.filter((element) => isOfPager(element, known)) : calledSo;
     const found = named.length ? bestNamed(named.filter(may), name) : unpressed(wanted)[0] || selected(wanted)[0] || written(name);
     if (!found || (isChoice(found) && seen().pressed.has(found))) return null;  // choosing it again brings nothing
     seen().pressed.delete(found);

@@ -7,7 +7,8 @@ const PRESSABLE =
   "button, a, summary, label, input:is([type=button i], [type=submit i], [type=image i]), [onclick], [tabindex='0'], " +
   ["button", "link", "tab", "menuitem", "option", "radio", "switch"].map((role) => `[role=${role}]`).join(", ");
 const LONGEST_NAME = 80;
-const PAGER = "[class*=pagin i], [id*=pagin i], [aria-label*=pagin i], [class~=pager i]";
+const PAGER = "[class*=pagin i], [id*=pagin i], [aria-label*=pagin i], [class~=pager i], [class~=pages i]";
+const NUMBERS_PAGES = `${PAGER}, nav, [role=navigation]`;
 const HOLDS_A_PAGER = 3;  // levels around what leads on
 const MOST_BESIDE = 50;
 
@@ -49,8 +50,9 @@ const holdsNumbers = (around, known) => {
   return known.get(around);
 };
 // Whether something leads through the pages of a list: it is in what is called so, or beside the numbers of pages,
-// with no picture among them.
+// with no picture among them. A number may be a day, or a grade to give: what holds it must say that it leads somewhere.
 const isOfPager = (element, known) => {
+  if (/^\d+$/.test(says(element))) return !!element.closest(NUMBERS_PAGES);
   if (element.closest(PAGER)) return true;
   let around = element.parentElement;
   for (let level = 0; around && level < HOLDS_A_PAGER && !around.querySelector("img"); level += 1) {

@@ -36,6 +36,9 @@ _PAUSE, _MOST_PAUSES = 0.1, 4
 _AFTER_WHEEL = 0.3
 """Seconds that a page may take to put another screen in the place of one"""
 
+_SECOND = 2
+"""the number of the page after the first"""
+
 _DRAINED_AT = 40
 """Answers whose bytes are still in the browser."""
 
@@ -160,13 +163,21 @@ class Steps:
 
         Return how many pages came, and whether it would bring more.
         """
-        wanted = self._onward()
-        if wanted is None:
-            return 0, False
         self._changes = 0
-        takes_place = isinstance(wanted, dict)  # of what was shown: it is all to be scrolled through again
-        pressed = self._press_in(self._page.main_frame, wanted, most, self._scroll if takes_place else None)
-        return self._changes, pressed == most == self._changes and self._onward() is not None
+        if (wanted := self._onward()) is not None:
+            takes_place = isinstance(wanted, dict)  # of what was shown: it is all to be scrolled through again
+            self._press_in(self._page.main_frame, wanted, most, self._scroll if takes_place else None)
+            return self._changes, self._changes == most and self._onward() is not None
+        while self._changes < most:
+            before = self._changes
+            following = {"pager": str(before + _SECOND)}
+            self._press_in(self._page.main_frame, following, 1, self._scroll)
+            if self._changes == before:
+                break
+        return self._changes, self._changes == most and self._has_number(most + _SECOND)
+
+    def _has_number(self, number: int) -> bool:
+        return any(is_of_pager and label == str(number) for label, is_of_pager in self._labels())
 
     def _onward(self) -> Wanted | None:
         """Return what leads on in a list: what brings more of it, or the next page among the numbers of pages."""
