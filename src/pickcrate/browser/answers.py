@@ -32,6 +32,8 @@ class Answers:
         self._most = most
         self._keeps = keeps
         self._finished: list[Request] = []
+        self._known: set[tuple[str, int]] = set()
+        """the bodies that came, by their addresses without a query, and by hashes of them"""
         self._unread: dict[str, tuple[str, str]] = {}
         """pictures whose bytes a script took as a blob, so that the browser has none: by where redirects ended, the
         addresses that were asked for, and the lengths that were stated"""
@@ -73,7 +75,11 @@ class Answers:
         body = self._spool.put(octets, media_type, response.url)
         if body is None:
             return
-        is_picture = request.resource_type in _MAY_BE_PICTURES and is_image(media_type, octets)
+        # A script that asks again and again makes each address another one, by the time: it is one picture.
+        known = response.url.partition("?")[0], hash(octets)
+        is_new = known not in self._known
+        self._known.add(known)
+        is_picture = is_new and request.resource_type in _MAY_BE_PICTURES and is_image(media_type, octets)
         fields = dict(response.headers)
         self._visited.answers.append(Answer(_first_asked(request), response.url, media_type, body, fields, is_picture))
 
