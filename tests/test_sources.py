@@ -1602,6 +1602,8 @@ def test_a_file_of_data_that_names_pictures(run: Program, tmp_path: Path) -> Non
         ("<part-of-page src=/piece></part-of-page>", 2),
         ("<article data-url=/next.html></article>", 0),
         ("<div hx-get='/piece' hx-trigger=load></div>", 2),
+        ("<div up-defer up-href='/piece'></div>", 2),
+        ("<div data-ajax-url='/piece'></div>", 2),
         ("<script>$('#wall').load('/piece #list')</script>", 2),
         ("<script>$.post('/answers', form); send('/answers')</script>", 0),
         ("<script>fetch('data/gallery.json')</script>" + "".join(f"<img src=/{n}.png>" for n in range(9)), 0),

@@ -40,6 +40,8 @@ _LONGEST_BEFORE = 30
 
 _NAMES_DATA = {
     **dict.fromkeys(("data-url", "data-api", "data-endpoint", "data-source", "data-feed", "data-json", "hx-get"), ""),
+    **dict.fromkeys(("data-ajax-url", "data-load-url"), ""),
+    "up-href": "[up-defer]",
     "href": "link[rel~=preload][as=fetch]",
 }
 """attributes that name data, or a piece of the page, for a script to put in its place; and of which elements"""
