@@ -627,7 +627,9 @@ def test_what_only_a_script_has_is_found(run: Program, web: Server) -> None:
     (web.www / "KITE.png").write_bytes(picture("PNG", (300, 200), "red"))
     done = run("look", f"{web.address}/p.html", "--browser", "--format", "urls")
     assert done.out == f"{web.address}/KITE.png\n"
-    again = "for (const n of [1, 2, 3]) await fetch(`${'kite'.toUpperCase()}.png?${n}`)"  # as one asks for what may change
+    again = (
+        "for (const n of [1, 2, 3]) await fetch(`${'kite'.toUpperCase()}.png?${n}`)"  # as one asks for what may change
+    )
     (web.www / "p.html").write_text(f"<script>(async () => {{{again}}})()</script>")
     assert run("look", f"{web.address}/p.html", "--browser", "--format", "urls").out == f"{web.address}/KITE.png?1\n"
 

@@ -455,12 +455,16 @@ def test_the_one_picture_of_the_page_behind_is_it_however_it_is_called(run: Prog
     for number, (name, size) in enumerate(pictures.items()):
         (web.www / name).parent.mkdir(exist_ok=True)
         (web.www / f"{name}.png").write_bytes(scene(number, size))
-    (web.www / "red.html").write_text("<img src=logo.png width=40 height=20><img src=q7.png><p>Red")
+    (web.www / "red.html").write_text("<img src=logo.png width=40><img src=q7.png><p>Red")
     (web.www / "box.html").write_text("<img src=q7.png><img src=q8.png>")  # which of them?
     (web.www / "eye.html").write_text("<img src=q9.png>")  # of another shape
     (web.www / "p.html").write_text("".join(f"<a href={n}.html><img src=t/{n}.png></a>" for n in ("red", "box", "eye")))
     out = run("look", f"{web.address}/p.html", "--through", 1, "--no-robots", "--format", "urls").out
     assert [url.removeprefix(f"{web.address}/") for url in out.split()] == ["q7.png", "t/box.png", "t/eye.png"]
+    by_script = "<a href=\"javascript:show('red.html', 640)\"><img src=t/red.png></a>"
+    (web.www / "p.html").write_text(by_script)
+    out = run("look", f"{web.address}/p.html", "--through", 1, "--no-robots", "--format", "urls", "--fresh").out
+    assert out == f"{web.address}/q7.png\n"
 
 
 def test_a_size_without_a_descriptor_is_looked_at(run: Program, web: Server) -> None:

@@ -8,6 +8,7 @@ from typing import Protocol
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
+from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.srcset import ImageCandidateString
@@ -15,6 +16,7 @@ from pickcrate.findings import Finding
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.read.decode import encode_query
+from pickcrate.read.scripted import LEADS
 from pickcrate.values import Box, Reference, Role, Words, fold
 from pickcrate.words import text_of
 
@@ -51,6 +53,8 @@ class Surroundings(Struct, frozen=True):
     hidden: bool = False
     in_svg: bool = False
     depth: int = 0
+    leads: str = ""
+    """where an element leads that is no link, as written"""
 
 
 class Walk:
@@ -258,6 +262,8 @@ class Place(Struct, frozen=True):
         """Return a reference with all that is known of this place, for its address to be filled in."""
         around = self.around
         href = (around.link.attributes.get("href") or "").strip() if around.link is not None else ""
+        if (leads := self.get(LEADS) or around.leads) and not leads_somewhere(href):
+            href = leads
         link = (self.resolve(href) or "") if href else ""
         if href.startswith("#"):  # a place on the page, which the resolved address does not say
             link = f"{link}#"
@@ -331,6 +337,7 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
         outer.hidden or not_displayed(attributes),
         outer.in_svg or tag == "svg",
         outer.depth + 1,
+        attributes.get(LEADS) or outer.leads,
     )
 
 

@@ -42,8 +42,12 @@ def leads_to_page(image: Image) -> str:
 
 
 def _is_icon(shown: Reference) -> bool:
-    sides = [side for side in (shown.box.width, shown.box.height) if side is not None]
-    return any(side < _SMALLEST for side in sides) or _FURNITURE.search(shown.element) is not None
+    return _is_small(shown) or _FURNITURE.search(shown.element) is not None
+
+
+def _is_small(shown: Reference) -> bool:
+    """Tell whether a picture is laid out as small as icons are, as far as its page states its sides."""
+    return any(side is not None and side < _SMALLEST for side in (shown.box.width, shown.box.height))
 
 
 def _may_be_page(link: str) -> bool:
@@ -91,8 +95,7 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
 
 def _is_shown_large(image: Image) -> bool:
     """Tell whether a page shows a picture for its own sake: not small, and not as part of its frame."""
-    is_small = 0 < _area(image) < _SMALLEST**2
-    return image.shown.found_in == "img" and not is_small and _FURNITURE.search(image.shown.element) is None
+    return image.shown.found_in == "img" and not _is_icon(image.shown)
 
 
 def _area(image: Image) -> int:

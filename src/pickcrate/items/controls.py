@@ -12,6 +12,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.read.forms import SUBMITTING, control_kind
+from pickcrate.read.scripted import goes_to
 from pickcrate.values import fold
 from pickcrate.words import text_of
 
@@ -27,7 +28,6 @@ _ATTRIBUTES = (*_LOADING, *_NAMED)
 _CONTROLS = ", ".join(f"[{name}]" for name in _ATTRIBUTES) + ", option[value], turbo-frame[src][loading=lazy]"
 _VALUED = {"option": "value", "turbo-frame": "src"}
 _ADDRESS = lazy(r"(?![{\[])\S*(?:[/?]|\.(?:x?html?|php|aspx?|jsp|json)\Z)")
-_GOES_TO = lazy(r"location(?:\.href)?\s*=\s*[\"']([^\"']{1,2000})[\"']|location\.assign\(\s*[\"']([^\"']{1,2000})[\"']")
 
 
 class Control(Struct, frozen=True):
@@ -49,7 +49,7 @@ def controls(page: Page) -> Iterator[Control]:
             yield from _control(attributes.get(_VALUED[node.tag]), "", "")
         for name in _ATTRIBUTES:
             if value := attributes.get(name):
-                yield from _control(_target(value) if name == "onclick" else value, name, _label(node))
+                yield from _control(goes_to(value) if name == "onclick" else value, name, _label(node))
     for form in page.tree.css("form")[:_MOST_CONTROLS]:
         if (form.attributes.get("method") or "get").strip().lower() == "get":
             yield from _submissions(form)
@@ -80,12 +80,6 @@ def _control(raw: str | None, name: str, label: str) -> Iterator[Control]:
     raw = (raw or "").strip()
     if len(raw) <= _LONGEST_ADDRESS and _ADDRESS.match(raw) is not None:
         yield Control(raw, label, says_next="next" in name)
-
-
-def _target(script: str) -> str:
-    """Return where the handler of a click goes to."""
-    match = _GOES_TO.search(script[:_LONGEST_ADDRESS])
-    return (match[1] or match[2]) if match is not None else ""
 
 
 def _submissions(form: LexborNode) -> Iterator[Control]:

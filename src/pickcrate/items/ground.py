@@ -12,6 +12,7 @@ from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.tree import Tree
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
+from pickcrate.read.scripted import LEADS
 from pickcrate.values import Reference, Role, fold
 from pickcrate.words import MOST_NODES, UNREAD
 
@@ -181,6 +182,11 @@ class Ground(Tree):
         """Return how many times the picture of an element stands on the page."""
         return self._often.get(self._shown.get(number, ""), 0)
 
+    @cached_property
+    def _leading(self) -> frozenset[int]:
+        """The elements that lead somewhere and are no links."""
+        return frozenset(self.selected(f"[{LEADS}]"))
+
     def link_around(self, number: int, outermost: int, climb: int = 0) -> str:
         """Return where the link around an element leads, as written, that is no further out than ``outermost``.
 
@@ -189,6 +195,8 @@ class Ground(Tree):
         for outer in self.above(number):
             if self.tags[outer] == "a" and leads_somewhere(href := self.attribute(outer, "href").strip()):
                 return href
+            if outer in self._leading:
+                return self.attribute(outer, LEADS)
             if outer <= outermost:
                 climb -= 1
             if climb < 0:

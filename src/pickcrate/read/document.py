@@ -16,6 +16,7 @@ from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import declared, decode, read_as
 from pickcrate.read.flattree import flatten
 from pickcrate.read.rights import rights_of_pictures, rights_on_page
+from pickcrate.read.scripted import open_links
 from pickcrate.read.xhtml import as_html, is_xhtml
 from pickcrate.values import PUBLIC, Flaw, Trust
 from pickcrate.version import ROBOTS_TOKEN
@@ -53,6 +54,7 @@ def read_document(
     page_base = base or _document_base(tree, address, flaws)
     title = tree.css_first("title")
     scopes = flatten(tree, text)
+    open_links(tree, text)
     return Page(
         source=source,
         address=address,
