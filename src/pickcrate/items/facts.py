@@ -143,8 +143,9 @@ def _labels_above(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
 
 def _besides(title: str, text: str) -> str:
     """Return what a line says behind a title that it begins with: "Red Delta. Photo: Ino Hallas"."""
-    behind = text.removeprefix(title)
-    return behind[2:] if title and behind.startswith(_ENDS) else text
+    bare = title.rstrip(".")  # of a title that is a sentence
+    behind = text.removeprefix(bare)
+    return behind[2:] if bare and behind.startswith(_ENDS) else text
 
 
 def _label_lines(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:

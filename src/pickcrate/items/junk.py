@@ -115,6 +115,9 @@ _IN_A_LIST = _compiled(
     rf"[(\[]?(?:{_any_of('numbering')})\.?\s?[:#]?\s?",
     r"(?:[a-z]{1,3}[-./]?)?\d[\d./-]*[a-z]?[)\].:]?",
 )
+_GAP = lazy(r"(?<=[.!?…)»”|–—])\s+(?=\S)|\s+(?=[(\[])")
+_SET_OFF = " |–—"
+_LONGEST_CAPTION = 400
 _WITH_A_FIGURE = lazy(r"([^()\[\]]+)[(\[]([^()\[\]]{1,20})[)\]]")
 """Download (2.1 MB)"""
 
@@ -232,6 +235,19 @@ def is_file_name(text: str) -> bool:
     if "." in text and _FILE_NAME.fullmatch(text) is not None:
         return True
     return _DIGIT.search(text) is not None and _CAMERA_NAME.fullmatch(text) is not None
+
+
+def without_tail(text: str) -> str:
+    """Return a caption without what stands behind its sentences: whose a picture is, or what leads on.
+
+    "The mill in snow. Photo: Ino Hallas", "The mill in snow (Foto: Ino Hallas)", "What a wind! Read more"
+    """
+    for gap in _GAP.finditer(text[:_LONGEST_CAPTION]):
+        tail, before = text[gap.end() :], text[: gap.start()].rstrip(_SET_OFF)
+        leads_on = " " in tail and tail[0].isalpha() and reads_on(tail)  # "open" in brackets says what it is
+        if (is_credit(tail) or leads_on) and not says_nothing(before):
+            return before
+    return text
 
 
 def without_price(text: str) -> str:

@@ -25,6 +25,7 @@ from pickcrate.items.junk import (
     is_price,
     says_nothing,
     without_price,
+    without_tail,
 )
 from pickcrate.items.lines import COLONS, Line
 from pickcrate.items.unit import Unit
@@ -301,7 +302,7 @@ def _comes_last(line: Line) -> bool:
 
 def _name_in(line: Line) -> str:
     """Return a line's words without the figures behind them: a price, or what stands beside its link."""
-    return _apart_from_figures(line) or without_price(line.text)
+    return _apart_from_figures(line) or without_price(without_tail(line.text))
 
 
 def _apart_from_figures(line: Line) -> str:

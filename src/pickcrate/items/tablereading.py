@@ -9,7 +9,7 @@ from functools import cached_property
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NAMING, NAMING_PEOPLE, says_nothing
-from pickcrate.items.lines import lines_of
+from pickcrate.items.lines import COLONS, lines_of
 from pickcrate.items.table import Cell, Table
 from pickcrate.items.tableheaders import Headers
 from pickcrate.items.unit import Unit
@@ -45,6 +45,7 @@ class Side(Enum):
 
 _SIDES = tuple(Side)
 _NAMING_ANYTHING = NAMING | NAMING_PEOPLE
+_ANY_COLON = "".join(COLONS)
 
 
 class TableReading:
@@ -260,10 +261,12 @@ class TableReading:
         if (known := self._units.get(table.rows[cell.y])) is not None:
             return known
         cells = list(dict.fromkeys(other for y in ys for other in table.row(y)))
-        columns = self._row_columns(cells)
+        columns = self._row_columns(cells) or self._columns_beside(cell)
         name, named_by = self._row_name(cells, cell)
         if not name and cell.y in self._headed:
             name, named_by = self._headed[cell.y], NamedBy.HEADING
+        if not name and not self._header_rows:
+            name, named_by = next((value for label, value in columns if _is_naming(label)), ""), NamedBy.CELL
         return self._unit(
             ItemForm.ROW,
             [table.rows[y] for y in ys],
@@ -293,6 +296,27 @@ class TableReading:
             if text and label and cell.y not in self._header_rows:
                 found.setdefault(label, text)  # of a picture beside several rows, what the first says
         return tuple(found.items())
+
+    def _facts_beside(self, pictured: Cell) -> list[tuple[Cell, Cell]]:
+        """Return the rows beside a picture that are two cells each: a label and its value, if that is what they are."""
+        found: list[tuple[Cell, Cell]] = []
+        for y in range(pictured.y, pictured.y + pictured.height):
+            own = [cell for cell in self._table.row(y) if cell.y == y and not cell.pictures and self._table.text(cell)]
+            if len(own) == _SEVERAL:
+                found.append((own[0], own[1]))
+        return found if len(found) >= _FEWEST_FACTS else []
+
+    @cached_property
+    def _labels_beside(self) -> frozenset[str]:
+        """What stands first in rows beside several pictures each: labels, which things of a kind have in common."""
+        beside = (self._facts_beside(cell) for cell in self._table.cells if cell.pictures and cell.height > 1)
+        said = Counter(label for facts in beside for label in {self._table.text(cell) for cell, _ in facts})
+        return frozenset(label for label, times in said.items() if times > 1)
+
+    def _columns_beside(self, pictured: Cell) -> tuple[tuple[str, str], ...]:
+        """Return what the rows beside a picture say of it, a label and its value each."""
+        pairs = ((self._table.text(label), self._table.text(value)) for label, value in self._facts_beside(pictured))
+        return tuple((label.rstrip(_ANY_COLON), value) for label, value in pairs if label in self._labels_beside)
 
     def _row_name(self, cells: list[Cell], pictured: Cell) -> tuple[str, NamedBy]:
         """Return what names a row: its header cell, else that of the column of names, else the first that may."""
