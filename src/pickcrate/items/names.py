@@ -150,7 +150,7 @@ def _drawn_headings(named: Named) -> Iterator[Title]:
 def _by_place(named: Named) -> Iterator[Title]:
     """Yield the name that its place gives it: a row's header cell."""
     name = named.unit.name
-    if name:
+    if name and not is_place_in_list(name):
         yield Title(name, named.unit.named_by, named.leading_to(lambda line: line.text == name))
 
 
@@ -195,7 +195,7 @@ def _by_label(named: Named) -> Iterator[Title]:
 def _by_captions(named: Named) -> Iterator[Title]:
     """Yield its captions, or the bold words that one begins with."""
     for line in named.plain:
-        if line.is_caption:
+        if line.is_caption and not is_place_in_list(line.text):
             yield Title(line.bold if _is_lead(line) else _name_in(line), NamedBy.CAPTION, line.link)
 
 
