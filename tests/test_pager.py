@@ -8,7 +8,7 @@ import pytest
 from selectolax.lexbor import LexborNode
 
 from conftest import Answering, Program, Server, picture, serving
-from pickcrate.items.pager import next_page as following_page
+from pickcrate.items.pager import next_page as following_page, says_more
 from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.words import text_of
@@ -46,6 +46,7 @@ NEXT: list[tuple[str, str, str]] = [
     ("/kites", "<a href=?from=k9>Weitere Drachen laden</a>", "/kites?from=k9"),
     ("/kites", "<a href=?from=k9>Voir plus de cerfs-volants</a>", "/kites?from=k9"),
     ("/kites", "<a href=?d=all>View more details</a><a href=/drums?from=d9>View more drums</a>", ""),
+    ("/shop", "<a href=?of=kites>More kites</a>", ""),
     ("/shop", "<a href=?of=kites>View more kites</a><a href=?of=drums>View more drums</a>", ""),
     ("/kites", "<a class=disabled href=?p=2>Next</a><a aria-disabled=true href=?p=3>Next</a>", ""),
     ("/kites", "<a href='#'>Next</a><a href='javascript:void(0)'>Next</a>", ""),
@@ -252,6 +253,18 @@ def test_a_button_that_brings_more_is_told(run: Program, web: Server) -> None:
     said = "a button says “Load 20 more”: --browser --next-pages 9 presses it, up to nine times"
     assert said in run("look", f"{web.address}/p.html").out
     assert "a button says" not in run("look", str(web.www / "p.html")).out  # which no browser visits
+
+
+@pytest.mark.parametrize(
+    ("label", "more"),
+    [
+        ("Load 20 more", True), ("More prints", True), ("Mehr Drachen", True), ("Show 12 more kites ▾", True),
+        ("Next", False), ("More", False), ("More info", False), ("More actions", False), ("Show more details", False),
+        ("More than twenty kites are for sale", False),
+    ],
+)  # fmt: skip
+def test_what_a_button_says_that_brings_more_of_a_list(label: str, more: bool) -> None:
+    assert says_more(label) == more
 
 
 def test_a_link_field() -> None:

@@ -28,7 +28,10 @@ NEXT_PAGES = NEXT.union(_PHRASES["next_pages"])
 
 _NO_LISTS = frozenset(_PHRASES["no_lists"])
 _WORDS = r"[^\W_]\S{0,24}(?: \S{1,24}){0,2}"
-_MORE_OF = lazy("|".join(re.escape(phrase).replace("…", _WORDS) for phrase in _PHRASES["more_of"]))
+_MORE_OF, _MORE_BY_BUTTON = (
+    lazy("|".join(re.escape(phrase).replace("…", _WORDS) for phrase in _PHRASES[kind]))
+    for kind in ("more_of", "more_by_button")
+)
 
 NAMING = frozenset(_PHRASES["names"])
 """what a header or a label says that stands over names"""
@@ -43,9 +46,14 @@ _SAYS_NOTHING = _READ_ON.union(
 )
 
 
-def brings_more(words: str) -> bool:
-    """Tell whether words, without capitals, say that more of a list comes, and of what: "show more kites"."""
-    return _NO_LISTS.isdisjoint(words.split()) and _MORE_OF.fullmatch(words) is not None
+def brings_more(words: str, *, of_button: bool = False) -> bool:
+    """Tell whether words, without capitals, say that more of a list comes, and of what: "show more kites".
+
+    A button may say less than a link: "more kites".
+    """
+    if not _NO_LISTS.isdisjoint(words.split()):
+        return False
+    return _MORE_OF.fullmatch(words) is not None or (of_button and _MORE_BY_BUTTON.fullmatch(words) is not None)
 
 
 def _any_of(kind: str) -> str:

@@ -151,7 +151,7 @@ def _shows_more_at_once(url: str, page: Page) -> bool:
 def says_more(label: str) -> bool:
     """Tell whether a button says that it brings more of a list, and not merely the next thing."""
     words = _words_of(label)
-    return (words in NEXT_PAGES and words not in NEXT) or brings_more(words)
+    return (words in NEXT_PAGES and words not in NEXT) or brings_more(words, of_button=True)
 
 
 def says_next(label: str) -> bool:

@@ -175,8 +175,14 @@ vedi altre … | mostra più … | meer … laden | meer … tonen | toon meer �
 zobacz więcej … | visa fler … | ladda fler … | vis flere … | indlæs flere … | näytä lisää … | načíst další …
 zobrazit další … | показать ещё … | показать еще … | загрузить ещё … | загрузить еще … | daha fazla … göster
 """,
+    # And what a button says that does; a link that says so may lead to any other list.
+    "more_by_button": """
+more … | mehr … | weitere … | plus de … | más … | mais … | altri … | altre … | meer … | więcej … | fler … | flere …
+další … | ещё … | еще …
+""",
     # Of this there is more as well, and it is no list.
     "no_lists": """
+actions | menu | tools | languages | settings | share | sharing | ways | links | help | pages | aktionen | funktionen | menü
 detail | details | info | infos | information | option | options | filter | filters | text | about | less | comments
 replies | reviews | answers | description | like | informationen | optionen | kommentare | bewertungen | beschreibung
 détails | informations | filtres | commentaires | avis | réponses | detalles | información | opciones | filtros
