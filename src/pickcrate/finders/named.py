@@ -52,6 +52,9 @@ _NAMES_OF_FILES = frozenset(
 )
 """under what names data says what a file is called, beside its address"""
 
+_BESIDE_FILE_NAMES = frozenset(("url", "href", "src", "uri"))
+"""names of the address of a file whose name stands beside it"""
+
 _GAP = 20
 """characters between two strings of a list, at most"""
 
@@ -96,21 +99,31 @@ def named_strings(parsed: object) -> Iterator[tuple[str, bool]]:
 
 
 def without_file_names(value: dict[str, object]) -> list[tuple[str, object]]:
-    """Return what is in an object, without what the file is called that it has the address of, and where data of it is.
+    """Return the properties of an object that may hold a picture's address.
 
-    An object inside it may have the address: ``{"filename": "kite.png", "uri": {"url": "/files/kite.png"}}``.
+    Left out are addresses of data and of pages about the file, and what merely calls the file whose address is in the
+    object, or in one inside it: ``{"filename": "kite.png", "uri": {"url": "/files/kite.png"}}``.
     """
     pairs = [(name, said) for name, said in value.items() if _OF_PAGES.fullmatch(name) is None]
-    inner = [said for _, one in pairs if isinstance(one, dict) for said in one.values() if isinstance(said, str)]
-    if not any(isinstance(said, str) and says_from_where(said) for _, said in pairs):
-        ends = {said.rpartition("/")[2] for said in inner if says_from_where(said)}
-        return [(name, said) for name, said in pairs if not (isinstance(said, str) and said in ends)]
-    is_typed = any(isinstance(said, str) and states_a_type(name) and said[:6] == "image/" for name, said in pairs)
-    return [
-        (name, said)
-        for name, said in pairs
-        if not (isinstance(said, str) and _names_a_file(name, said.rpartition("/")[2] if is_typed else said))
-    ]
+    texts = {name: said for name, said in pairs if isinstance(said, str)}
+    if any(map(says_from_where, texts.values())):
+        is_typed = _typed_as_picture(texts)
+        calling = {name for name, said in texts.items() if _calls_a_file(name, said, with_folder=is_typed)}
+    else:
+        ends = {address.rpartition("/")[2] for address in _addresses_inside(pairs)}
+        calling = {name for name, said in texts.items() if said in ends}
+    return [(name, said) for name, said in pairs if name not in calling]
+
+
+def _addresses_inside(pairs: list[tuple[str, object]]) -> Iterator[str]:
+    """Yield the addresses in the objects that are values of an object."""
+    for inner in (said for _, said in pairs if isinstance(said, dict)):
+        yield from (said for said in inner.values() if isinstance(said, str) and says_from_where(said))
+
+
+def _typed_as_picture(texts: dict[str, str]) -> bool:
+    """Tell whether an object states the type of an image."""
+    return any(said[:6].lower() == "image/" and states_a_type(name) for name, said in texts.items())
 
 
 def says_from_where(text: str) -> bool:
@@ -118,9 +131,11 @@ def says_from_where(text: str) -> bool:
     return text.startswith(("/", "http:", "https:"))
 
 
-def _names_a_file(name: str, said: str) -> bool:
-    """Tell whether data says under a name what the file of a picture is called, without a folder."""
-    return name.lower() in _NAMES_OF_FILES and "/" not in said and is_picture_path(said)
+def _calls_a_file(name: str, said: str, *, with_folder: bool = False) -> bool:
+    """Tell whether data says under a name what the file of a picture is called, with or without its folder."""
+    if name.lower() not in _NAMES_OF_FILES:
+        return False
+    return is_picture_path(said.rpartition("/")[2]) if with_folder else "/" not in said and is_picture_path(said)
 
 
 def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
@@ -128,26 +143,32 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
 
     Beside a name of a picture, names for sizes are its versions.
     """
-    texts = [(name, said) for name, said in value.items() if isinstance(said, str)]
-    named = {name for name in value if names_a_picture(name) and _SERVICE not in name.lower()}
-    has_picture = any(name in named for name, _ in texts)
-    is_sized = all(str(value.get(side, "")).isdecimal() for side in ("width", "height"))
-    if is_named or is_sized:
-        named |= {"src", "uri", "contentUrl"}.intersection(value)
-        named |= {"@id"} if "#" not in str(value.get("@id", "#")) else set()  # else it is a part of a page
-        named |= {"url"} if is_sized or _OWN_PAGE.isdisjoint(value) else set()
-    if any(said[:6].lower() == "image/" and states_a_type(name) for name, said in texts):
-        stated = (name for name in _ADDRESSES if isinstance(value.get(name), str))
-        named.update(islice(stated, 1))
-    if any(_names_a_file(name, said) for name, said in texts):
-        named |= {"url", "href", "src", "uri"}.intersection(value)
+    texts = {name: said for name, said in value.items() if isinstance(said, str)}
+    pictures = {name for name in value if names_a_picture(name) and _SERVICE not in name.lower()}
+    named = pictures | _names_of_it(value, is_named=is_named)
+    if _typed_as_picture(texts):
+        named.update(islice((name for name in _ADDRESSES if name in texts), 1))
+    if any(_calls_a_file(name, said) for name, said in texts.items()):
+        named |= _BESIDE_FILE_NAMES.intersection(value)
     if is_named:
         named |= _WRAPS.intersection(value)
-    if has_picture:
-        named |= {"contentUrl"}.intersection(value)
-    if is_named or has_picture:
-        named |= {name for name in value if names_a_version(name) and rank(name) != UNSAID}
+    if is_named or not pictures.isdisjoint(texts):
+        versions = {name for name in value if names_a_version(name) and rank(name) != UNSAID}
+        named |= versions | {"contentUrl"}.intersection(value)
     return named
+
+
+def _names_of_it(value: dict[str, object], *, is_named: bool) -> set[str]:
+    """Return the names of the address in an object that is a picture: called one, or with a width and a height."""
+    is_sized = all(str(value.get(side, "")).isdecimal() for side in ("width", "height"))
+    if not (is_named or is_sized):
+        return set()
+    names = {"src", "uri", "contentUrl"}
+    if "#" not in str(value.get("@id", "#")):  # else it is a part of a page
+        names.add("@id")
+    if is_sized or _OWN_PAGE.isdisjoint(value):
+        names.add("url")
+    return names.intersection(value)
 
 
 def named_in_script(text: str) -> dict[int, str]:
