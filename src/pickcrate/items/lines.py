@@ -156,17 +156,28 @@ def _line_of(text: str, pieces: list[_Piece]) -> Line:
         pieces = [piece for piece in pieces if not piece[1].bits & stuck]
         looks = [look for piece, look in pieces if not piece.isspace()]
         text = _text_of(pieces)
-    bold = fold("".join(_at_start(pieces, _BOLD))) if first & _BOLD else ""
-    if not bold and first & _SLANTED:
-        slanted = fold("".join(_at_start(pieces, _SLANTED)))
-        bold = slanted if text.removeprefix(slanted).startswith(_BEHIND_A_TITLE) else ""
+    bold = _set_apart(text, pieces, first)
     link = next((look.link for look in looks if look.link), "")
     is_linked = bool(link) and all(look.link for look in looks)
-    linked = besides = ""
-    if link and not is_linked:
-        linked = fold("".join([piece for piece, look in pieces if look.link == link]))
-        besides = fold(" ".join([piece for piece, look in pieces if look.link != link]))
+    linked, besides = _by_link(pieces, link) if link and not is_linked else ("", "")
     return Line(text, level, bold, linked, besides, link, is_linked, first, every, some)
+
+
+def _set_apart(text: str, pieces: list[_Piece], first: int) -> str:
+    """Return the bold words that a line begins with, or slanted ones with a sign behind them that titles have."""
+    if first & _BOLD and (bold := fold("".join(_at_start(pieces, _BOLD)))):
+        return bold
+    if not first & _SLANTED:
+        return ""
+    slanted = fold("".join(_at_start(pieces, _SLANTED)))
+    return slanted if text.removeprefix(slanted).startswith(_BEHIND_A_TITLE) else ""
+
+
+def _by_link(pieces: list[_Piece], link: str) -> tuple[str, str]:
+    """Return the words of a line that are in a link, and those besides."""
+    linked = [piece for piece, look in pieces if look.link == link]
+    besides = [piece for piece, look in pieces if look.link != link]
+    return fold("".join(linked)), fold(" ".join(besides))
 
 
 def _text_of(pieces: list[_Piece]) -> str:
