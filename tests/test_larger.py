@@ -66,6 +66,9 @@ LARGER = [
     '<div data-background-image="/small/91zz.jpg" data-background-image-hd="/full/8a1b2c.jpg"></div>',
     '<zoom-image full="/full/8a1b2c.jpg"><img src="/small/91zz.jpg"></zoom-image>',
     '<img src="/small/91zz.jpg" data-desktop="/full/8a1b2c.jpg" data-mobile="/m/mob.jpg">',
+    '<a href="#at-91zz"><img src="/small/91zz.jpg"></a><div class=lightbox id=at-91zz><img src="/icons/x.png" width=16><img src="/full/8a1b2c.jpg"></div>',
+    '<a href="#" data-target="#at-91zz"><img src="/small/91zz.jpg"></a><div class="modal fade" id=at-91zz><h4>Red</h4><img src="/full/8a1b2c.jpg"></div>',
+    '<button popovertarget=at-91zz><img src="/small/91zz.jpg"></button><div popover id=at-91zz><img src="/full/8a1b2c.jpg"></div>',
 ]
 
 
@@ -185,6 +188,10 @@ NOT_ITS_LARGER = [
     """<img src=/small/91zz.jpg onerror="this.onerror=null;this.src='/full/8a1b2c.jpg'">""",
     """<img src=/small/91zz.jpg @error="$el.src='/full/8a1b2c.jpg'">""",
     """<img src=/small/91zz.jpg onmouseover="this.src='/full/8a1b2c.jpg'" onmouseout="this.src='/small/91zz.jpg'">""",
+    """<div onmouseenter="show('/full/91zz-2.jpg')"><img src=/small/91zz.jpg alt="91zz-1"></div>""",
+    # a part of the page that a picture leads to; a layer with several pictures
+    "<a href=#room><img src=/small/91zz.jpg></a><section id=room><img src=/full/8a1b2c.jpg></section>",
+    "<a href=#room><img src=/small/91zz.jpg></a><dialog id=room><img src=/full/8a1b2c.jpg><img src=/full/b.jpg></dialog>",
     # what an element around several pictures names, and does not call larger; what lies behind
     "<section data-cover=/full/8a1b2c.jpg><img src=/small/91zz.jpg><img src=/small/b.jpg></section>",
     "<div data-bg=/full/8a1b2c.jpg><img src=/small/91zz.jpg></div>",
@@ -207,6 +214,13 @@ def test_what_is_shown_while_the_pointer_lies_over_a_picture_is_another() -> Non
     assert thumbnail.url.endswith("/m/kite-7.jpg")
     for name in ("data-hover", "data-rollover-src", "data-secondary-image", "data-back"):
         assert [i.url[-6:] for i in images(f"<img src=/a.jpg {name}=/b.jpg data-zoom=/d.jpg>")] == ["/d.jpg", "/b.jpg"]
+
+
+def test_a_thumbnail_without_words_has_those_of_the_layer_that_it_opens() -> None:
+    (image,) = images(
+        "<a href=#red><img src=/t/1.jpg></a><figure hidden class=lightbox id=red><img src=/f/9.jpg><figcaption>Red delta</figcaption></figure>"
+    )
+    assert (image.url[-8:], image.shown.words.caption, image.shown.hidden) == ("/f/9.jpg", "Red delta", False)
 
 
 EACH_A_PICTURE = [

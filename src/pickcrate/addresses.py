@@ -237,6 +237,15 @@ def named_alike(thumbnail: str, original: str) -> bool:
     return common * 2 > min(len(one), len(other)) > 0
 
 
+_COUNT = lazy(r"(?<!\d)\d{1,2}(?!\d)")
+
+
+def counted_alike(one: str, other: str) -> bool:
+    """Tell whether no number that counts tells two files apart, as it does ``kite-1.jpg`` and ``kite-2.jpg``."""
+    own, others = (_COUNT.findall(file_parts(address)[0]) for address in (one, other))
+    return own == others
+
+
 def _common_start(one: str, other: str) -> int:
     return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False)))
 

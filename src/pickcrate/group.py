@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, file_parts, named_alike
+from pickcrate.item import ItemForm
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import SMALL, STAND_IN, rank
 from pickcrate.sizednames import SizedName, sized_name
@@ -69,15 +70,27 @@ def group(
         together.setdefault(sets.root(index), []).extend(cluster)
     _drop_what_many_name(together)
     return [
-        Image(
-            number=number,
-            source=source,
-            page_title=title,
-            shown=_shown(references_of_one),
-            references=tuple(references_of_one),
-        )
+        _image(references_of_one, number, source, title)
         for number, references_of_one in enumerate(together.values(), first_number)
     ]
+
+
+def _image(references: list[Reference], number: int, source: str, title: str) -> Image:
+    """Return the image that some references are of.
+
+    Where nothing is said of a thumbnail, the place where the page shows the picture otherwise stands for it: the layer
+    that opens above it, which is no more hidden than the thumbnail is.
+    """
+    shown = _shown(references)
+    if not _is_described(shown):
+        others = (one for one in references if one.role is Role.SHOWN and one.is_on_page and one.url != shown.url)
+        other = next((one for one in others if one.is_outside == shown.is_outside and _is_described(one)), shown)
+        if other.hidden and not shown.hidden:
+            seen = replace(other, hidden=False)
+            references = [seen if one is other else one for one in references]
+            other = seen
+        shown = other
+    return Image(number=number, source=source, page_title=title, shown=shown, references=tuple(references))
 
 
 def _put_in_place(members: list[list[Reference]]) -> list[list[Reference]]:
@@ -268,6 +281,12 @@ def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
 def _as_smaller(reference: Reference) -> Reference:
     is_shown = reference.role in {Role.SHOWN, Role.LAZY} and not reference.width
     return replace(reference, role=Role.LAZY, rank=SMALL) if is_shown else reference
+
+
+def _is_described(shown: Reference) -> bool:
+    """Tell whether anything on a page is about this very picture."""
+    words, item = shown.words, shown.item
+    return bool(words.alt or words.title or words.caption or (item.title and item.form is not ItemForm.PAGE))
 
 
 def _is_stand_in(address: str) -> bool:

@@ -8,6 +8,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, image_type, is_web, named_alike
+from pickcrate.finders.layers import opened_by
 from pickcrate.finders.literals import EXTENSION, in_query, in_script
 from pickcrate.finders.place import Finder, Place, Walk, dimension
 from pickcrate.finders.srcset import parse_srcset
@@ -48,7 +49,21 @@ def _find_img(place: Place) -> list[Reference]:
     if found and _STANDS_FOR_SHAPES in place.attributes:
         found += _drawn_before(place, prototype)
     # Where a script has yet to say what is shown, the link may know the original.
-    return [*found, *sizes, *link_around(place, prototype)]
+    return [*found, *sizes, *link_around(place, prototype), *_in_layer(place, prototype)]
+
+
+def _in_layer(place: Place, prototype: Reference) -> Iterator[Reference]:
+    """Yield the picture that is alone in the layer of the page which opens when this one is pressed."""
+    openers = (place.node, place.around.link, place.node.parent)
+    named = filter(None, (opened_by(opener.attributes) for opener in openers if opener is not None))
+    layer = place.walk.layers.get(next(named, ""))
+    picture = picture_alone(place.walk, layer) if layer is not None else None
+    if picture is None or picture.mem_id == place.node.mem_id:
+        return
+    attributes = picture.attributes
+    raw = next(filter(None, (attributes.get(name) for name in ("src", "data-src"))), "")
+    if (url := place.resolve(raw)) is not None and is_web(url):
+        yield replace(prototype, url=url, raw=raw, found_in="link", attribute="id", role=Role.LINK, box=Box())
 
 
 def _drawn_before(place: Place, prototype: Reference) -> Iterator[Reference]:
@@ -181,6 +196,13 @@ def only_picture(container: LexborNode) -> LexborNode | None:
     if len(pictured) > 1:
         pictured = [node for node in pictured if not _is_small(node)]
     return pictured[0] if len(pictured) == 1 else None
+
+
+def picture_alone(walk: Walk, container: LexborNode) -> LexborNode | None:
+    """Return what ``only_picture`` does, of an element that many others on the page may ask for."""
+    if container.mem_id not in walk.alone:
+        walk.alone[container.mem_id] = only_picture(container)
+    return walk.alone[container.mem_id]
 
 
 def _is_small(node: LexborNode) -> bool:

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from pickcrate import ranks
-from pickcrate.addresses import claims_no_image, image_type, named_alike
+from pickcrate.addresses import claims_no_image, counted_alike, image_type, named_alike
 from pickcrate.finders import custom
 from pickcrate.finders.attributevalues import by_density, in_value
 from pickcrate.finders.datasizes import Version
@@ -236,7 +236,8 @@ def _own(place: Place, holder: _Holder, name: str, pictures: list[list[Version]]
     urls_of = [[place.resolve(version.url) or "" for version in versions] for versions in eligible]
     own = [number for number, urls in enumerate(urls_of) if shown in urls]
     if not own:
-        own = [number for number, urls in enumerate(urls_of) if any(named_alike(shown, url) for url in urls)]
+        alike = ((number, url) for number, urls in enumerate(urls_of) for url in urls if named_alike(shown, url))
+        own = list(dict.fromkeys(number for number, url in alike if not is_passing or counted_alike(shown, url)))
     return eligible[own[0]] if len(own) == 1 else None
 
 

@@ -8,9 +8,9 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import bare_stem, image_type
 from pickcrate.finders.attributevalues import in_value
-from pickcrate.finders.images import PICTURED, only_picture, shows_a_picture
+from pickcrate.finders.images import PICTURED, only_picture, picture_alone, shows_a_picture
 from pickcrate.finders.literals import EXTENSION, in_script
-from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
+from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
@@ -97,17 +97,10 @@ def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | boo
 def _next_to(place: Place, block: LexborNode, targets: list[str]) -> LexborNode | None:
     """Return the one picture of the element right behind a block of links, or right before it, if it is named so."""
     for beside in (_element(block.next, lambda node: node.next), _element(block.prev, lambda node: node.prev)):
-        picture = _only_picture(place.walk, beside) if beside is not None else None
+        picture = picture_alone(place.walk, beside) if beside is not None else None
         if picture is not None and _is_named_as(place, picture, targets):
             return picture
     return None
-
-
-def _only_picture(walk: Walk, container: LexborNode) -> LexborNode | None:
-    """Return the one picture in an element, which many links may stand beside."""
-    if container.mem_id not in walk.alone:
-        walk.alone[container.mem_id] = only_picture(container)
-    return walk.alone[container.mem_id]
 
 
 def _element(node: LexborNode | None, step: Callable[[LexborNode], LexborNode | None]) -> LexborNode | None:

@@ -11,6 +11,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
+from pickcrate.finders.layers import layers_of
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.findings import Finding
 from pickcrate.lazyre import lazy
@@ -93,6 +94,11 @@ class Walk:
         """What is constant in all scripts of the page, taken together."""
         scripts = self.page.tree.css(INLINE_SCRIPTS)
         return Constants("\n".join(script.text() for script in scripts)[:_MOST_SCRIPT], is_shared=True)
+
+    @cached_property
+    def layers(self) -> dict[str, LexborNode]:
+        """The layers of the page that a click puts in front of it, by their ``id``."""
+        return layers_of(self.page.tree)
 
     def surroundings(self, node: LexborNode) -> Surroundings:
         """Return the surroundings that ``node`` makes for what is inside it."""
