@@ -679,6 +679,25 @@ def test_a_page_is_shown_by_the_fragment_of_its_address(run: Program, web: Serve
     assert [row["url"].rpartition("/")[2] for row in rows if row["found_in"] == "img"] == ["red.png"]
 
 
+ROUTED = """<body><script>
+const card = (n) => `<div class=card><a href="#/kites/${n}"><img src=/t${n}.png></a><h3>Kite ${n}</h3></div>`;
+const show = () => { const [, n] = /^#.kites.(.+)/.exec(location.hash) || [];
+                     document.body.innerHTML = n ? `<h1>Kite ${n}</h1><img src=/f${n}.png>` : ["a", "b", "c"].map(card).join("") };
+onhashchange = show; show()</script>"""
+
+
+def test_the_pages_of_items_that_a_script_shows_by_the_fragment(run: Program, web: Server) -> None:
+    (web.www / "p.html").write_text(ROUTED)
+    for name in ("ta", "tb", "tc", "fa", "fb", "fc"):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (300, 200), (len(name), 9, ord(name[1]))))
+    line = ("look", f"{web.address}/p.html", "--browser", "--as-shown", "--format", "jsonl", "--items")
+    found = [(row["item"], row["item_url"], row["url"]) for row in run(*line, "2").rows]
+    pages = {n: f"{web.address}/p.html#/kites/{n}" for n in "abc"}
+    assert found == [("Kite c", pages["c"], f"{web.address}/tc.png")] + [
+        (f"Kite {n}", pages[n], f"{web.address}/f{n}.png") for n in "ab"
+    ]
+
+
 def test_no_browser_at_all(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("shutil.which", lambda _: None)
     done = run("look", "http://127.0.0.1/", "--browser")

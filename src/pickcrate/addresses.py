@@ -22,6 +22,8 @@ _LONGEST_DATA = 256
 _LONGEST_KEPT = 500
 """Characters of an address that is taken apart once for all who ask: a page has few that are longer"""
 _MOST_KEPT = 4_096
+_SHORTEST_ROUTE = len("#!/")
+"""of a fragment: what is as short leads to where the page begins"""
 
 
 def absolute(raw: str, base: str) -> str | None:
@@ -156,15 +158,28 @@ def without_fragment(address: str) -> str:
     return address.partition("#")[0]
 
 
+def is_route(fragment: str) -> bool:
+    """Tell whether a fragment, with its mark, leads to a page of its own, as a script shows it: ``#/kites/7``."""
+    return len(fragment) > _SHORTEST_ROUTE and fragment.startswith(("#/", "#!"))
+
+
+def page_of(address: str) -> str:
+    """Return the address of the page that one leads to: without its fragment, unless that is a route."""
+    bare, mark, fragment = address.partition("#")
+    return address if is_route(mark + fragment) else bare
+
+
 def is_other_page(address: str, page: str) -> bool:
     """Tell whether an address may be that of a page other than ``page``: of the web or on disk, and no picture's."""
     is_page = (is_web(address) or address.startswith("file:")) and image_type(address) is None
-    return is_page and without_fragment(address) != without_fragment(page)
+    return is_page and page_of(address) != page_of(page)
 
 
 def leads_somewhere(href: str) -> bool:
-    """Tell whether a link, as it is written, leads to another document, and not to a part of its own or to a script."""
-    return bool(href) and not href.lower().startswith(("#", "javascript:", "mailto:", "tel:", "data:", "about:"))
+    """Tell whether a link, as it is written, leads to another page, and not to a part of its own or to a script."""
+    if href.startswith("#"):
+        return is_route(href)
+    return bool(href) and not href.lower().startswith(("javascript:", "mailto:", "tel:", "data:", "about:"))
 
 
 def path_of(address: str) -> str:

@@ -8,7 +8,7 @@ from itertools import islice
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import bare_stem, image_type, is_of_site, is_web
+from pickcrate.addresses import bare_stem, image_type, is_of_site, is_web, leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
@@ -357,10 +357,10 @@ class Naming:
 
     def _address(self, raw: str) -> str:
         """Return an item's own page as an absolute address; empty for a picture, a part of this page, or none."""
-        page = self._ground.page
-        if not raw.strip() or raw.lstrip().startswith("#"):
+        page, written = self._ground.page, raw.strip()
+        url = page.resolve(written) if leads_somewhere(written) else None
+        if url is None:
             return ""
-        url = page.resolve(raw)
-        if url is None or not page.is_another(url):
-            return ""
-        return url + "#" + raw.strip().partition("#")[2] if "#" in raw and "#" not in url else url
+        _, mark, fragment = written.partition("#")
+        whole = f"{url}{mark}{fragment}" if "#" not in url else url
+        return whole if page.is_another(whole) else ""

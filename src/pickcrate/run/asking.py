@@ -28,8 +28,10 @@ def onward_request(address: str, asker: Asker, *, is_of_answers: bool = False) -
 
     Behind an answer of an interface for programs it is for another answer, where there is one.
     """
+    url, _, fragment = address.partition("#")
     return Request(
-        address,
+        url,
+        fragment=fragment,
         accept=DATA_ACCEPT if is_of_answers else PAGE_ACCEPT,
         referer=asker.page,
         trust=asker.trust,

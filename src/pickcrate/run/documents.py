@@ -276,6 +276,8 @@ class Documents(Struct, frozen=True):
         )
         if self.means.is_inside:
             on_list = replace(on_list, may_be_read=partial(self.means.brought.holds, trust=surveyed.trust))
+        elif not self.means.order.browsing.is_on:  # what a route leads to is a script's to show
+            on_list = replace(on_list, may_be_read=lambda address: "#" not in address)
         limit = self.means.order.items - len(listed.items)
         entered = yield from enter_items(on_list, limit, self.means.fetcher, partial(self._item_page, head.title))
         yield from entered.failures

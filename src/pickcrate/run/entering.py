@@ -5,9 +5,9 @@ from collections.abc import Callable, Generator, Iterator, Mapping
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, without_fragment
+from pickcrate.addresses import brief, page_of
 from pickcrate.errors import PickCrateError
-from pickcrate.fetch.exchange import Fetcher, Reply
+from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import DATA, Kind
@@ -92,7 +92,7 @@ class _Entry(Struct, frozen=True):
     @property
     def address(self) -> str:
         """Of its own page, which is read once, whatever part of it a link leads to."""
-        return without_fragment(self.item.url)
+        return page_of(self.item.url)
 
     @property
     def is_wanted(self) -> bool:
@@ -191,7 +191,7 @@ def _by_address(on_list: OnList) -> list[_Entry]:
     for image in on_list.images:
         is_thumbnail = not (image.shown.is_framed or image.furniture or image.item.form is ItemForm.PAGE)
         if is_thumbnail and image.item.url:
-            pictured.setdefault(without_fragment(image.item.url), []).append(image)
+            pictured.setdefault(page_of(image.item.url), []).append(image)
     pictured = {url: shown for url, shown in pictured.items() if len({image.item.title for image in shown}) == 1}
     found = {url: _Entry(shown[0].item, shown[0].asker, tuple(shown)) for url, shown in pictured.items()}
     in_words = {entry.url: _Entry(entry, on_list.asker) for entry in on_list.entries}
@@ -213,10 +213,10 @@ def _opened(
     while batch := entries[at : at + _AT_A_TIME]:
         at += len(batch)
         requests = [onward_request(entry.address, entry.asker, is_of_answers=on_list.is_of_answers) for entry in batch]
-        replies = {reply.request.url: reply for reply in fetcher.fetch(requests) if isinstance(reply, Reply)}
+        replies = {_asked(reply.request): reply for reply in fetcher.fetch(requests) if isinstance(reply, Reply)}
         for request, entry in zip(requests, batch, strict=True):
             opened = None
-            if (reply := replies.get(request.url)) is not None:
+            if (reply := replies.get(_asked(request))) is not None:
                 try:
                     opened = opened_reply(brief(request.url), reply, expected)
                 except PickCrateError as error:
@@ -225,9 +225,13 @@ def _opened(
             yield entry, replace(opened, source=on_list.source) if opened is not None and is_page else None
 
 
+def _asked(request: Request) -> tuple[str, str]:
+    return request.url, request.fragment
+
+
 def _addresses(entry: _Entry, opened: Opened) -> frozenset[str]:
     """Return where an item's page is: it may have been found elsewhere than where the list says."""
-    return frozenset((entry.address, without_fragment(opened.address)))
+    return frozenset((entry.address,) if "#" in entry.address else (entry.address, page_of(opened.address)))
 
 
 def _of(image: Image, item: Item) -> Image:
