@@ -332,6 +332,21 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "home",
         "kite",
     ),
+    "posts in data, by the keys of their pictures": (
+        """<div id=app></div><script type="application/json">{"posts": [
+        {"caption": "Red delta at dawn", "image_url": "/i/red.jpg", "user": {"name": "Ina", "avatar_url": "/u/ina.jpg"}},
+        {"caption": "Blue box", "image_url": "/i/blue.jpg", "author": {"name": "Tom", "picture": {"url": "/u/tom.jpg"}}},
+        {"caption": "Green sled", "image_url": "/i/green.jpg", "shop": {"logo": "/l/shop.png"}},
+        {"caption": "What Ino flies", "user": {"name": "Ino", "photos": ["/i/one.jpg", "/i/two.jpg"]}}]}</script>""",
+        "ina tom shop",
+        "red blue green one two",
+    ),
+    "people in data": (
+        """<div id=app></div><script type="application/json">[{"name": "Ina", "avatar": "/u/ina.jpg", "guild": {"logo": "/l/a.png"}},
+        {"name": "Tom", "avatar": "/u/tom.jpg", "guild": {"logo": "/l/b.png"}}]</script>""",
+        "",
+        "ina tom",
+    ),
 }  # fmt: skip
 """a page, the pictures that dress it, and those that belong to it"""
 

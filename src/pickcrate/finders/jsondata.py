@@ -3,7 +3,7 @@
 import itertools
 import json
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Container, Iterable, Iterator, Mapping
 
 from pickcrate.finders.encoded import decoded
 from pickcrate.finders.literals import EXTENSION, in_markup, in_piece, in_script, is_address, is_file, listed, sizes_in
@@ -24,6 +24,7 @@ _STATES_SIZES = lazy(
 )
 """a name in JSON that is a size, says one, or is an address"""
 OPENS_JSON = frozenset("{[")
+_LONGEST_KEYS = 80
 
 
 def in_notation(text: str) -> Iterator[ImageCandidateString]:
@@ -63,6 +64,28 @@ def parsed_json(text: str) -> object:
     except (ValueError, RecursionError):
         return None
     return parsed
+
+
+def keys_in(text: str, known: Container[str]) -> dict[str, str]:
+    """Return under which keys a JSON text has the ``known`` strings, the outermost first: ``user.avatar``.
+
+    Lists have no keys, and of what stands in several places the first counts. Empty if it is no JSON.
+    """
+    found: dict[str, str] = {}
+    waiting: list[tuple[object, str, int]] = [(parsed_json(text) if text.lstrip()[:1] in OPENS_JSON else None, "", 0)]
+    left = MOST_VALUES
+    while waiting and left:
+        value, keys, depth = waiting.pop()
+        left -= 1
+        if isinstance(value, str):
+            if value in known:
+                found.setdefault(value, keys)
+        elif depth < DEEPEST and isinstance(value, dict):
+            inside = ((inner, f"{keys}.{name}"[-_LONGEST_KEYS:].lstrip(".")) for name, inner in reversed(value.items()))
+            waiting.extend((inner, path, depth + 1) for inner, path in inside)
+        elif depth < DEEPEST and isinstance(value, list):
+            waiting.extend((inner, keys, depth + 1) for inner in reversed(value))
+    return found
 
 
 def _strings_of(parsed: object) -> Iterator[str]:

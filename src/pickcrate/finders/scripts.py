@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
 from pickcrate.finders.encoded import with_quotes
-from pickcrate.finders.jsondata import in_block, in_notation
+from pickcrate.finders.jsondata import in_block, in_notation, keys_in
 from pickcrate.finders.literals import in_rows, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place, not_displayed
@@ -21,6 +21,8 @@ from pickcrate.values import Reference, Role
 _JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
 _DEEPEST = 60
 _OPENS_DATA = ("{", "[", "<")
+_OF_A_FIELD = "value"
+"""an attribute of fields, which tells a picture by its name: no key of data does"""
 
 
 def _find_script(place: Place) -> Iterable[Reference]:
@@ -55,11 +57,13 @@ def _pieces(place: Place) -> Iterator[Reference]:
 def _each(place: Place, found_in: str, entries: Iterable[ImageCandidateString], text: str) -> Iterator[Reference]:
     """Yield the pictures of a text, a cluster each; what the text names as versions of one are one."""
     unique = {entry.url: entry for entry in entries}
+    keys = keys_in(text, unique) if found_in == "data" else {}
     for versions in parted(text, list(unique.values()), rank=UNSAID, shows_one=False):
         prototype = place.prototype(found_in)
         for version in versions:
             address = version.url.replace("&amp;", "&")  # data may be as it was put into a page
-            reference = place.at(prototype, "" if version.is_sized else version.name, address)
+            name = version.name or keys.get(version.url, "")
+            reference = place.at(prototype, "" if version.is_sized or name == _OF_A_FIELD else name, address)
             if reference is None:
                 continue
             if address != version.url:

@@ -278,6 +278,11 @@ def _face(seen: Seen) -> str:
     return "a face beside what somebody wrote" if _WRITTEN.search(words) else ""
 
 
+def _keyed(seen: Seen) -> str:
+    """Hold of a face or a mark, by its key, beside the picture that a thing in data is about."""
+    return seen.keyed.value if seen.keyed is not None else ""
+
+
 def _first(seen: Seen) -> str:
     return "the first of the page" if seen.is_first and is_free(seen.image.item) else ""
 
@@ -353,6 +358,7 @@ SIGNS = (
     _Sign(2, _elsewhere),
     _Sign(2, _passes_on),
     _Sign(2, _face),
+    _Sign(2, _keyed),
     _Sign(2, called.said_by_a_mark),
     _Sign(2, called.steering),
     _Sign(2, called.leading),

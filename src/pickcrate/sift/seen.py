@@ -9,6 +9,7 @@ from msgspec import Struct
 from pickcrate.addresses import is_of_site, is_web
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
+from pickcrate.sift.keyed import Keyed, keyed
 from pickcrate.values import Image, Role
 
 OFTEN, _BOTH = 3, 2
@@ -38,6 +39,8 @@ class Seen(Struct, frozen=True):
     """how many low pictures that lead somewhere stand beside it"""
     payments: int = 0
     """how many marks of ways to pay the page shows"""
+    keyed: Keyed | None = None
+    """what data calls it, beside another picture of its item that it does not call so"""
 
     @property
     def sides(self) -> tuple[int, int] | None:
@@ -89,6 +92,8 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
                     items[image.url].add(_what(reference.item))
         of_item[image.item].add(_sides(image))
         rows[_row(image)] += _is_low(image)
+    called = {image.number: keyed(image) for image in images}
+    plain = Counter(image.item for image in images if called[image.number] is None)
     payments = sum(map(is_payment, images))
     alike = Counter(image.shown.element for image in images)
     first = next((image.number for image in images if image.shown.found_in in {"img", "picture", "svg"}), -1)
@@ -107,6 +112,7 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
             is_first=image.number == first and alike[image.shown.element] < OFTEN,
             row=rows[_row(image)] if _is_low(image) else 0,
             payments=payments,
+            keyed=called[image.number] if plain[item] else None,
         )
 
 
