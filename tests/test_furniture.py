@@ -334,7 +334,7 @@ PAGES: dict[str, tuple[str, str, str]] = {
     ),
     "posts in data, by the keys of their pictures": (
         """<div id=app></div><script type="application/json">{"posts": [
-        {"caption": "Red delta at dawn", "image_url": "/i/red.jpg", "user": {"name": "Ina", "avatar_url": "/u/ina.jpg"}},
+        {"caption": "Red delta at dawn", "image_url": "/i/red.jpg", "user": {"name": "Ina", "avatar": {"small": "/u/ina.jpg"}}},
         {"caption": "Blue box", "image_url": "/i/blue.jpg", "author": {"name": "Tom", "picture": {"url": "/u/tom.jpg"}}},
         {"caption": "Green sled", "image_url": "/i/green.jpg", "shop": {"logo": "/l/shop.png"}},
         {"caption": "What Ino flies", "user": {"name": "Ino", "photos": ["/i/one.jpg", "/i/two.jpg"]}}]}</script>""",

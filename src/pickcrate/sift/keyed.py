@@ -2,13 +2,12 @@
 
 from enum import Enum
 
-from pickcrate.ranks import names_a_picture, words_in
+from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank, words_in
 from pickcrate.values import Image
 
 _FACES = frozenset(("avatar", "gravatar", "userpic", "headshot"))
 _PEOPLE = frozenset("user author owner creator uploader poster member account actor commenter reviewer profile".split())
 _ADDRESSES = frozenset(("url", "src", "href", "uri"))
-"""keys that say of no picture what it is"""
 
 _MARKS = frozenset(("logo", "favicon", "badge", "watermark"))
 
@@ -29,7 +28,7 @@ def keyed(image: Image) -> Keyed | None:
     if shown.found_in != "data" or not shown.attribute:
         return None
     keys = shown.attribute.replace(" ", ".").split(".")
-    while len(keys) > 1 and keys[-1].lower() in _ADDRESSES:
+    while len(keys) > 1 and _says_no_picture(keys[-1]):
         keys.pop()
     own = frozenset(words_in(keys[-1]))
     if own & _MARKS:
@@ -37,3 +36,8 @@ def keyed(image: Image) -> Keyed | None:
     is_of_person = any(_PEOPLE.intersection(words_in(key)) for key in keys)
     is_one = names_a_picture(keys[-1]) and not any(word.endswith("s") for word in own)
     return Keyed.FACE if own & _FACES or (is_of_person and is_one) else None
+
+
+def _says_no_picture(key: str) -> bool:
+    """Tell whether a key is only that of an address, or of a size of what the key around it says."""
+    return key.lower() in _ADDRESSES or (names_a_version(key) and rank(key) != UNSAID)
