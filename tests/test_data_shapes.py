@@ -46,7 +46,8 @@ ONE: dict[str, object] = {
         "dimensions": {"width": 3000, "height": 2000}, "url": "/u/delta.jpg",
         "mobile": {"dimensions": {"width": 300, "height": 300}, "url": "/u/delta.jpg?rect=0,0,9,9&w=300"}}},
     "a word for a size behind the name": {"title": "Delta", "primaryImage": "/u/delta.jpg", "primaryImageSmall": "/u/delta-web.jpg"},
-    "the same over HTTP and HTTPS": {"title": "Delta", "url": f"{U}delta.jpg", "secure_url": f"http:{U[6:]}delta.jpg"},
+    "the same over HTTP and HTTPS": {"title": "Delta", "url": f"{U}delta.jpg", "plain_url": f"http:{U[6:]}delta.jpg"},
+    "the same over HTTPS as well": {"title": "Delta", "image": {"url": f"http:{U[6:]}delta.jpg", "secure_url": f"{U}delta.jpg"}},
     "a list of widths beside the source": {"title": "Delta", "preview": {
         "source": sized("delta", 3000), "resolutions": [sized("delta-108", 108), sized("delta-216", 216)]}},
     "a srcset beside it": {"title": "Delta", "photo": {"url": "/u/delta.jpg", "responsiveImage": {

@@ -81,6 +81,8 @@ def _image(references: list[Reference], number: int, source: str, title: str) ->
     Where nothing is said of a thumbnail, the place where the page shows the picture otherwise stands for it: the layer
     that opens above it, which is no more hidden than the thumbnail is.
     """
+    if len(references) > 1:
+        references = _over_https(references)
     shown = _shown(references)
     if not _is_described(shown):
         others = (one for one in references if one.role is Role.SHOWN and one.is_on_page and one.url != shown.url)
@@ -91,6 +93,20 @@ def _image(references: list[Reference], number: int, source: str, title: str) ->
             other = seen
         shown = other
     return Image(number=number, source=source, page_title=title, shown=shown, references=tuple(references))
+
+
+def _over_https(references: list[Reference]) -> list[Reference]:
+    """Return references of which the shown one leads over HTTPS, where another says that its server has that.
+
+    What it led to before is what the other leads to then: it may be that nobody answers over HTTPS.
+    """
+    shown = _shown(references)
+    secure = f"https{shown.url.removeprefix('http')}" if shown.url.startswith("http:") else ""
+    other = next((one for one in references if one.url == secure), None) if secure else None
+    if other is None:
+        return references
+    swapped = {id(shown): replace(shown, url=other.url), id(other): replace(other, url=shown.url)}
+    return [swapped.get(id(one), one) for one in references]
 
 
 def _put_in_place(members: list[list[Reference]]) -> list[list[Reference]]:
