@@ -9,10 +9,9 @@ from urllib.parse import urlencode
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.read.forms import SUBMITTING, control_kind
-from pickcrate.read.scripted import goes_to
+from pickcrate.read.scripted import MAY_BE_ADDRESS, goes_to
 from pickcrate.values import fold
 from pickcrate.words import text_of
 
@@ -27,7 +26,6 @@ _NAMED = ("data-next", "data-nextpage", "data-next-page-url", "data-url", "data-
 _ATTRIBUTES = (*_LOADING, *_NAMED)
 _CONTROLS = ", ".join(f"[{name}]" for name in _ATTRIBUTES) + ", option[value], turbo-frame[src][loading=lazy]"
 _VALUED = {"option": "value", "turbo-frame": "src"}
-_ADDRESS = lazy(r"(?![{\[])\S*(?:[/?]|\.(?:x?html?|php|aspx?|jsp|json)\Z)")
 
 
 class Control(Struct, frozen=True):
@@ -78,7 +76,7 @@ def _label(node: LexborNode) -> str:
 
 def _control(raw: str | None, name: str, label: str) -> Iterator[Control]:
     raw = (raw or "").strip()
-    if len(raw) <= _LONGEST_ADDRESS and _ADDRESS.match(raw) is not None:
+    if len(raw) <= _LONGEST_ADDRESS and MAY_BE_ADDRESS.match(raw) is not None:
         yield Control(raw, label, says_next="next" in name)
 
 

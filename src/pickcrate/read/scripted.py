@@ -33,6 +33,9 @@ _GOES = lazy(rf"\b(?:location(?:\.href)?\s{{0,9}}=|location\.(?:assign|replace)\
 _CALLS = lazy(rf"[\w$]\(\s{{0,9}}{_ENDS}")
 """a function of the page's own, called with a text"""
 
+MAY_BE_ADDRESS = lazy(r"(?![{\[])\S*(?:[/?]|\.(?:x?html?|php|aspx?|jsp|json)\Z)")
+"""how the value begins of an attribute that may hold an address, or a word for a script"""
+
 _OF_A_PAGE = lazy(r"[^?#]*\.(?:x?html?|php\d?|aspx?|jspx?|cfm|cgi|shtml?|do)(?:[?#]\S*)?|[^?#]*\?[\w-]+=\S*")
 
 
@@ -69,7 +72,7 @@ def _address(element: "LexborNode", *, is_link: bool) -> str:
 
 def _addresses(attributes: dict[str, str | None], *, is_link: bool) -> Iterator[str]:
     """Yield the addresses that an element may lead to. Only in a link any function is believed to open what it gets."""
-    yield from filter(None, map(attributes.get, _STATED))
+    yield from filter(MAY_BE_ADDRESS.match, filter(None, map(attributes.get, _STATED)))
     for script in filter(None, (attributes.get("onclick"), attributes.get("href") if is_link else None)):
         if address := goes_to(script):
             yield address
