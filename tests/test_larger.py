@@ -191,6 +191,7 @@ NOT_ITS_LARGER = [
     """<div onmouseenter="show('/full/91zz-2.jpg')"><img src=/small/91zz.jpg alt="91zz-1"></div>""",
     # a part of the page that a picture leads to; a layer with several pictures
     "<a href=#room><img src=/small/91zz.jpg></a><section id=room><img src=/full/8a1b2c.jpg></section>",
+    "<a href=#room><img src=/small/91zz.jpg></a><div role=tabpanel id=room hidden><img src=/full/8a1b2c.jpg></div>",
     "<a href=#room><img src=/small/91zz.jpg></a><dialog id=room><img src=/full/8a1b2c.jpg><img src=/full/b.jpg></dialog>",
     # what an element around several pictures names, and does not call larger; what lies behind
     "<section data-cover=/full/8a1b2c.jpg><img src=/small/91zz.jpg><img src=/small/b.jpg></section>",

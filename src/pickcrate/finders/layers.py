@@ -11,7 +11,7 @@ from itertools import islice
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 _CALLED = ("modal", "lightbox", "popup", "overlay", "dialog", "fullscreen", "zoomed")
-_MARKED = ("dialog", "[role=dialog]", "[aria-modal]", "[popover]", "[hidden]", "[aria-hidden=true]")
+_MARKED = ("dialog", "[role=dialog]", "[aria-modal]", "[popover]")
 _LAYERS = f":is({', '.join((*_MARKED, *(f'[class*={word} i]' for word in _CALLED)))})[id]"
 _MOST_LAYERS = 2_000
 
