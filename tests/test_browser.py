@@ -671,6 +671,26 @@ def test_what_scripts_draw_is_a_picture(run: Program, web: Server) -> None:
     ]
 
 
+def test_what_a_reader_draws_in_one_place_are_pictures_each(run: Program, web: Server) -> None:
+    halves = "pen.drawImage(page, 0, 0, 90, 90, 110, 0, 90, 90); pen.drawImage(page, 110, 0, 90, 90, 0, 0, 90, 90)"
+    for name, how in (("puzzle", halves), ("plain", "pen.drawImage(page, 0, 0)")):
+        script = (
+            f"const pen = c.getContext('2d'), page = new Image(); let at = 1; page.onload = () => {{ {how} }};"
+            "const show = () => { page.src = `${at}.png` }; on.onclick = () => { if (at < 4) { at += 1; show() } }; show()"
+        )
+        (web.www / f"{name}.html").write_text(
+            f"<canvas id=c width=200 height=100></canvas><button id=on>Next</button><script>{script}</script>"
+        )
+    for at in range(1, 5):
+        (web.www / f"{at}.png").write_bytes(picture("PNG", (200, 100), (at * 50, 99, 9)))
+    line = ("--browser", "--press", "Next", "--format", "jsonl", "--found-in", "canvas")
+    rows = run("look", f"{web.address}/puzzle.html", *line).rows
+    assert [(row["url"][:14], row["width"], row["height"]) for row in rows] == [("data:image/png", 200, 100)] * 4
+    assert len({row["url"] for row in rows}) == 4
+    plain = [row["url"] for row in run("look", f"{web.address}/plain.html", *line).rows]
+    assert plain == [f"{web.address}/{at}.png" for at in range(1, 5)]
+
+
 def test_a_page_is_shown_by_the_fragment_of_its_address(run: Program, web: Server) -> None:
     script = "document.body.innerHTML = location.hash == '#/red' ? '<img src=red.png>' : '<img src=no.png>'"
     (web.www / "p.html").write_text(f"<body><script>{script}</script>")

@@ -85,12 +85,17 @@
     const isWhole = where.length < 8 || (!where[0] && !where[1] && where[2] >= width && where[3] >= height);
     return (isWhole && (what instanceof HTMLImageElement ? what.currentSrc : sources.get(what))) || "";
   };
+  // Whether it is drawn over all that was there: what was is gone.
+  const covers = (canvas, what, where) => {
+    const [x, y, width, height] = where.length < 8 ? where : where.slice(4);
+    return x <= 0 && y <= 0 && x + (width ?? what.width) >= canvas.width && y + (height ?? what.height) >= canvas.height;
+  };
   const { drawImage } = CanvasRenderingContext2D.prototype;
   CanvasRenderingContext2D.prototype.drawImage = function (what, ...where) {
     const { canvas } = this;
     const source = copied(what, where);
-    const isOther = learned.drawn.has(canvas) && learned.drawn.get(canvas) !== source;
-    learned.drawn.set(canvas, isOther ? "" : source);
+    const isBeside = !covers(canvas, what, where) && learned.drawn.has(canvas) && learned.drawn.get(canvas) !== source;
+    learned.drawn.set(canvas, isBeside ? "" : source);
     return drawImage.call(this, what, ...where);
   };
   // What WebGL has drawn is there until it draws again, and no longer than it is shown (WebGL 1.0, 2.2).

@@ -13,7 +13,7 @@ _LONGEST_CALL = 15.0
 MOST_FRAMES = 400
 """Frames of a page that anything is done in."""
 
-_PARTS = ("ground", "seen", "pressing", "taking", "page")
+_PARTS = ("ground", "drawing", "seen", "pressing", "taking", "page")
 """the scripts that make up the one function which is called, in the order in which they build on each other"""
 
 _TEXTS = [(files("pickcrate.browser") / f"{part}.js").read_text(encoding="utf-8") for part in _PARTS]

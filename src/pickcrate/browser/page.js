@@ -6,6 +6,7 @@ const functions = {
   // A screen on; what that makes the page do begins within the pause.
   scroll: async (pause) => {
     remember();
+    await rememberDrawn();
     learned.due.clear();
     const element = scroller();
     const before = element.scrollTop;
@@ -33,10 +34,13 @@ const functions = {
     await after(pause);
     return scroller().scrollHeight;
   },
-  measure: () => {
+  measure: async () => {
     remember();
-    return [all("*").length, scroller().scrollHeight, seen().addresses.size];
+    await rememberDrawn();
+    return [all("*").length, scroller().scrollHeight, seen().addresses.size, seen().drawn.size];
   },
+  // How many drawings there was no room for.
+  undrawn: () => [...seen().drawn.values()].filter(({ drawing }) => !drawing).length,
   hideOverlays: () => {
     let hidden = 0;
     for (const element of all("body *").slice(0, MOST_ELEMENTS)) {
@@ -139,13 +143,10 @@ const functions = {
         continue;  // it is gone already
       }
     }
-    for (const canvas of all("canvas:not([src])")) {
-      const drawn = tried(() => drawnOn(canvas), "");
-      room -= drawn.length;
-      if (drawn && room > 0) canvas.setAttribute("src", drawn);
-    }
+    await rememberDrawn();
+    const back = tried(writeDrawn, []);
     roots().forEach(dressed);
-    const back = tried(bringBack, []);
+    back.push(...tried(bringBack, []));
     const markup = serialised();
     if (!isKept) back.forEach((card) => card.remove());
     return markup;

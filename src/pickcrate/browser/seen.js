@@ -15,6 +15,8 @@ const seen = () =>
     isSwatch: false,  // whether it is no choice by its markup: it names what it brings if that is one picture
     named: new WeakSet(),  // the pictures that are called after it
     before: new Set(),  // the addresses that were there when that was pressed
+    drawn: new Map(),  // what canvases have shown, by what tells it from others
+    roomForDrawn: MOST_DRAWN,
   });
 const addressOf = (picture) => {
   if (picture instanceof HTMLImageElement) return picture.currentSrc || picture.src;

@@ -1,6 +1,5 @@
-// What a page is taken as: its markup, the style that scripts gave it, and what they have made of blobs and drawn.
+// What a page is taken as: its markup, the style that scripts gave it, and what they have made of blobs.
 const MOST_OF_BLOBS = 20000000;
-const LEAST_CANVAS = 32;  // pixels
 const LONGEST_ADDRESS = 4096;
 
 const serialised = () => {
@@ -36,20 +35,6 @@ const asData = async (blob) =>
     reader.onerror = () => done("");
     reader.readAsDataURL(blob);
   });
-
-// What a canvas shows: the address of the picture that it is a copy of, or else what is drawn on it, if anything is.
-// What pictures of other sites are drawn on is closed to scripts (HTML standard, 4.12.5.1.20), and is told by those.
-const drawnOn = (canvas) => {
-  if (!isShown(canvas) || Math.min(canvas.width, canvas.height) < LEAST_CANVAS) return "";
-  const source = learned.drawn.get(canvas);
-  if (/^https?:/.test(source)) return source;
-  const small = document.createElement("canvas");
-  small.width = small.height = LEAST_CANVAS;
-  const context = small.getContext("2d");
-  context.drawImage(canvas, 0, 0, LEAST_CANVAS, LEAST_CANVAS);
-  const pixels = new Uint32Array(context.getImageData(0, 0, LEAST_CANVAS, LEAST_CANVAS).data.buffer);
-  return pixels.every((pixel) => pixel === pixels[0]) ? "" : canvas.toDataURL();
-};
 
 const pairs = (found) =>
   [...found].slice(0, MOST_SEEN).map((pair) => pair.slice(0, 2).map((address) => String(address).slice(0, LONGEST_ADDRESS)));

@@ -109,6 +109,8 @@ class Visit:
                 self._take_frame(frame)
         visited.url = self._page.url
         visited.markup = str(self._functions.result(self._page.main_frame, "document", self._keeps).json_value())
+        if left_out := self._functions.do("undrawn"):
+            self._tell(f"{left_out} of the drawings that it has shown are left out: they are too large together")
         if self._keeps:
             self._quiet.after_step()
             session = self._page.context.new_cdp_session(self._page)
