@@ -81,7 +81,7 @@
 
   // A canvas may show a picture as it is, or put it together of pieces of one.
   const copied = (what, where) => {
-    const { width, height } = what;
+    const [width, height] = [what.naturalWidth ?? what.width, what.naturalHeight ?? what.height];
     const isWhole = where.length < 8 || (!where[0] && !where[1] && where[2] >= width && where[3] >= height);
     return (isWhole && (what instanceof HTMLImageElement ? what.currentSrc : sources.get(what))) || "";
   };

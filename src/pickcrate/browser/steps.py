@@ -190,7 +190,8 @@ class Steps:
     def press(self, wanted: str) -> None:
         """Press a button while it is there and brings something new; in a frame, if the page itself has none."""
         self._elsewhere, self._has_reloaded, self._changes = "", False, 0
-        pressed = next(filter(None, (self._press_in(frame, wanted) for frame in self._worth_seeing())), 0)
+        tries = (self._press_in(frame, wanted, _MOST_PRESSES) for frame in self._worth_seeing())
+        pressed = next(filter(None, tries), 0)
         if not pressed:
             said = "nothing to press that says so, or that may be pressed"
             self._tell(f"--press {wanted!r}: {said}")
@@ -202,9 +203,7 @@ class Steps:
         elif not self._changes:
             self._tell(f"--press {wanted!r}: pressed, and nothing came of it")
 
-    def _press_in(
-        self, frame: Frame, wanted: Wanted, limit: int = _MOST_PRESSES, look: Callable[[], None] | None = None
-    ) -> int:
+    def _press_in(self, frame: Frame, wanted: Wanted, limit: int, look: Callable[[], None] | None = None) -> int:
         """Press a button of one frame while it brings something new; return how often it was pressed.
 
         Of what a selector selects, each in turn. After each time the page is looked at, if that takes more than a look.
@@ -212,7 +211,7 @@ class Steps:
         pressed = in_vain = 0
         most: list[int] = []
         with self._staying(frame):
-            while pressed < min(limit, _MOST_PRESSES) and in_vain < _MOST_IN_VAIN:
+            while pressed < limit and in_vain < _MOST_IN_VAIN:
                 before = self._functions.do("measure", frame=frame)
                 handle = self._functions.result(frame, "button", wanted).as_element()
                 if handle is None or before is None:
