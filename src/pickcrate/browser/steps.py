@@ -66,8 +66,9 @@ class Steps:
         self._elsewhere = ""
         """where the page would have gone as something was pressed"""
         self._has_reloaded = False
-        self._changes = 0
-        """how often the page was another one after something was pressed"""
+        self._has_changed = False
+        self._brought = 0
+        """how often the page had more elements or other pictures after something was pressed"""
 
     def scroll_all(self) -> None:
         """Scroll through the page, and through the frames in it that have something out of sight."""
@@ -163,18 +164,18 @@ class Steps:
 
         Return how many pages came, and whether it would bring more.
         """
-        self._changes = 0
+        self._brought = 0
         if (wanted := self._onward()) is not None:
             takes_place = isinstance(wanted, dict)  # of what was shown: it is all to be scrolled through again
             self._press_in(self._page.main_frame, wanted, most, self._scroll if takes_place else None)
-            return self._changes, self._changes == most and self._onward() is not None
-        while self._changes < most:
-            before = self._changes
+            return self._brought, self._brought == most and self._onward() is not None
+        while self._brought < most:
+            before = self._brought
             following = {"pager": str(before + _SECOND)}
             self._press_in(self._page.main_frame, following, 1, self._scroll)
-            if self._changes == before:
+            if self._brought == before:
                 break
-        return self._changes, self._changes == most and self._has_number(most + _SECOND)
+        return self._brought, self._brought == most and self._has_number(most + _SECOND)
 
     def _has_number(self, number: int) -> bool:
         return any(is_of_pager and label == str(number) for label, is_of_pager in self._labels())
@@ -189,7 +190,7 @@ class Steps:
 
     def press(self, wanted: str) -> None:
         """Press a button while it is there and brings something new; in a frame, if the page itself has none."""
-        self._elsewhere, self._has_reloaded, self._changes = "", False, 0
+        self._elsewhere, self._has_reloaded, self._has_changed = "", False, False
         tries = (self._press_in(frame, wanted, _MOST_PRESSES) for frame in self._worth_seeing())
         pressed = next(filter(None, tries), 0)
         if not pressed:
@@ -200,7 +201,7 @@ class Steps:
         elif self._elsewhere:
             leads = f"leads to {self._elsewhere}: the page is not left for that, look at it as well"
             self._tell(f"--press {wanted!r} {leads}")
-        elif not self._changes:
+        elif not self._has_changed:
             self._tell(f"--press {wanted!r}: pressed, and nothing came of it")
 
     def _press_in(self, frame: Frame, wanted: Wanted, limit: int, look: Callable[[], None] | None = None) -> int:
@@ -223,7 +224,8 @@ class Steps:
                 self._functions.do("opened", OPENED, frame)
                 pressed += 1
                 now = self._functions.do("measure", frame=frame)
-                self._changes += now != before
+                self._has_changed |= now != before
+                self._brought += now is not None and (now[0] > before[0] or now[2:] != before[2:])
                 if look is not None and now != before:
                     look()
                 if self._functions.do("isLeft", wanted, frame):

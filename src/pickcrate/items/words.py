@@ -182,7 +182,7 @@ další … | ещё … | еще …
 """,
     # Of this there is more as well, and it is no list.
     "no_lists": """
-actions | menu | tools | languages | settings | share | sharing | ways | links | help | pages | aktionen | funktionen | menü
+actions | menu | tools | languages | categories | topics | sections | services | settings | share | sharing | ways | links | help | pages | aktionen | funktionen | menü
 detail | details | info | infos | information | option | options | filter | filters | text | about | less | comments
 replies | reviews | answers | description | like | informationen | optionen | kommentare | bewertungen | beschreibung
 détails | informations | filtres | commentaires | avis | réponses | detalles | información | opciones | filtros
