@@ -56,7 +56,8 @@ def _in_layer(place: Place, prototype: Reference) -> Iterator[Reference]:
     """Yield the picture that is alone in the layer of the page which opens when this one is pressed."""
     openers = (place.node, place.around.link, place.node.parent)
     named = filter(None, (opened_by(opener.attributes) for opener in openers if opener is not None))
-    layer = place.walk.layers.get(next(named, ""))
+    identity = next(named, "")
+    layer = place.walk.layers.get(identity) if identity else None
     picture = picture_alone(place.walk, layer) if layer is not None else None
     if picture is None or picture.mem_id == place.node.mem_id:
         return

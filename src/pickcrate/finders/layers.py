@@ -33,7 +33,6 @@ def layers_of(tree: LexborHTMLParser) -> dict[str, LexborNode]:
 def opened_by(attributes: dict[str, str | None]) -> str:
     """Return the ``id`` of the part of the page that an element opens, as it says itself; empty if it opens none."""
     fragments = ((attributes.get(name) or "").strip() for name in _LEADING)
-    named = (fragment[1:] for fragment in fragments if fragment.startswith("#"))
-    return next(filter(None, named), "") or next(
-        filter(None, ((attributes.get(name) or "").strip() for name in _NAMING)), ""
-    )
+    named = [fragment[1:] for fragment in fragments if fragment.startswith("#")]
+    named += [(attributes.get(name) or "").strip() for name in _NAMING]
+    return next(filter(None, named), "")
