@@ -366,6 +366,15 @@ def test_further_pages_that_pressing_brings(run: Program, web: Server, markup: s
     assert "2 pages of the list: it goes on, and --next-pages 4 reads more" in some.err
 
 
+def test_what_only_reads_like_a_number_of_a_page_is_not_pressed(run: Program, web: Server) -> None:
+    grades = "".join(f"<button onclick='turn({n})'>{n}</button>" for n in (1, 2, 3))
+    (web.www / "list.html").write_text(
+        f"{TURN}<p onclick='turn(2)'>2 of them are new</p><div>Your grade: {grades}</div>"
+    )
+    done = run("look", f"{web.address}/list.html", "--browser", "--as-shown", "--format", "jsonl", "--next-pages", "9")
+    assert [row["alt"] for row in done.rows] == ["Slide", "Kite 11", "Kite 12"]
+
+
 def test_what_is_pressed(run: Program, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("pickcrate.browser.steps._MOST_PRESSES", 2)
     with serving(Strange) as port:

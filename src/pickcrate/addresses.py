@@ -163,7 +163,7 @@ def is_route(fragment: str) -> bool:
     return len(fragment) > _SHORTEST_ROUTE and fragment.startswith(("#/", "#!"))
 
 
-def page_of(address: str) -> str:
+def page_address(address: str) -> str:
     """Return the address of the page that one leads to: without its fragment, unless that is a route."""
     bare, mark, fragment = address.partition("#")
     return address if is_route(mark + fragment) else bare
@@ -172,7 +172,7 @@ def page_of(address: str) -> str:
 def is_other_page(address: str, page: str) -> bool:
     """Tell whether an address may be that of a page other than ``page``: of the web or on disk, and no picture's."""
     is_page = (is_web(address) or address.startswith("file:")) and image_type(address) is None
-    return is_page and page_of(address) != page_of(page)
+    return is_page and page_address(address) != page_address(page)
 
 
 def leads_somewhere(href: str) -> bool:

@@ -85,6 +85,7 @@ def button_to_press(label: str) -> Flaw:
     return Flaw("button", f"a button says “{label}”: --browser --press {label!r} presses it")
 
 
-def button_for_more(label: str) -> Flaw:
-    """Return the flaw of a page with a button that brings more of its list."""
-    return Flaw("button", f"a button says “{label}”: --browser --next-pages 9 presses it, up to nine times")
+def button_for_more(label: str, *, is_visited: bool = False) -> Flaw:
+    """Return what is said of a button that brings more of a list, on a page that a browser has visited or not."""
+    options = "--next-pages 9" if is_visited else "--browser --next-pages 9"
+    return Flaw("button", f"a button says “{label}”: {options} presses it, up to nine times")

@@ -222,7 +222,7 @@ class BrowserFetcher:
             size=len(octets),
             is_all=True,
             trust=trust,
-            loaded=Loaded(pictures, tuple(visited.flaws), visited.further, visited.goes_on),
+            loaded=Loaded(pictures, tuple(visited.flaws), visited.turned),
         )
 
     def _shot(self, shot: bytes) -> list[Flaw]:

@@ -59,15 +59,16 @@ const functions = {
     return hidden;
   },
   // What is to be pressed next: what says so, again and again; of what a selector selects, one after the other first.
-  // Given as {pager: words} it is what says so beside the numbers of pages.
-  button: (wanted) => {
-    const name = folded(wanted.pager ?? wanted).toLowerCase();
+  // Of the numbers of pages it is what says just that, beside others.
+  button: ({ said: wanted, isOfPager: isPaging }) => {
+    const name = folded(wanted).toLowerCase();
     const isSo = (said) => said.length <= LONGEST_NAME + name.length && said.toLowerCase().includes(name);
     const isJustSo = (said) => said.toLowerCase() === name;
-    const calledSo = all(PRESSABLE).filter((element) => called(element).some(wanted.pager ? isJustSo : isSo));
+    const calledSo = all(PRESSABLE).filter((element) => called(element).some(isPaging ? isJustSo : isSo));
     const known = new Map();
-    const named = wanted.pager ? calledSo.filter((element) => isOfPager(element, known)) : calledSo;
-    const found = named.length ? bestNamed(named.filter(may), name) : unpressed(wanted)[0] || selected(wanted)[0] || written(name);
+    const named = isPaging ? calledSo.filter((element) => isOfPager(element, known)) : calledSo;
+    const otherwise = () => (isPaging ? null : unpressed(wanted)[0] || selected(wanted)[0] || written(name));
+    const found = named.length ? bestNamed(named.filter(may), name) : otherwise();
     if (!found || (isChoice(found) && seen().pressed.has(found))) return null;  // choosing it again brings nothing
     seen().pressed.delete(found);
     seen().pressed.add(found);

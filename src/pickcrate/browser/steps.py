@@ -2,7 +2,9 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
+from itertools import chain
 
+from msgspec import Struct
 from playwright.sync_api import ElementHandle, Error, Frame, Page, Request, Route
 
 from pickcrate.addresses import without_fragment
@@ -11,11 +13,10 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.functions import MOST_FRAMES, Functions
 from pickcrate.browser.quiet import Quiet
 from pickcrate.browser.running import HEIGHT, WIDTH
+from pickcrate.findings import button_for_more
 from pickcrate.fullsize.markup import OPENED
 from pickcrate.items.pager import says_more, says_next
-
-Wanted = str | dict[str, str]
-"""What is to be pressed: by its words, or a selector, or by the words of what is beside the numbers of pages."""
+from pickcrate.read.reading import Turned
 
 _MOST_PRESSES = 50
 _MOST_IN_VAIN = 2
@@ -41,6 +42,17 @@ _SECOND = 2
 
 _DRAINED_AT = 40
 """Answers whose bytes are still in the browser."""
+
+
+class Wanted(Struct, frozen=True):
+    """What is to be pressed, by its words or a selector; or by all of its words, beside the numbers of pages."""
+
+    said: str
+    is_of_pager: bool = False
+
+    def for_page(self) -> dict[str, object]:
+        """Return it as the functions of a page take it."""
+        return {"said": self.said, "isOfPager": self.is_of_pager}
 
 
 class Steps:
@@ -152,30 +164,26 @@ class Steps:
         """Say what may be pressed for more of a list, where nothing was to be pressed."""
         wanted = self._onward()
         if wanted is not None:
-            label = wanted["pager"] if isinstance(wanted, dict) else wanted
-            self._tell(f"a button says “{label}”: --next-pages 9 presses it, up to nine times")
+            self._tell(button_for_more(wanted.said, is_visited=True).detail)
 
     def _labels(self) -> list[tuple[str, bool]]:
         """Return what those say that may be pressed, and whether each is beside the numbers of pages."""
         return [(label, is_of_pager) for label, is_of_pager in self._functions.do("labels") or ()]
 
-    def go_on(self, most: int) -> tuple[int, bool]:
-        """Press what brings the next page of a list while it does, ``most`` times.
-
-        Return how many pages came, and whether it would bring more.
-        """
+    def go_on(self, most: int) -> Turned:
+        """Press what brings the next page of a list while it does, ``most`` times; return what came of it."""
         self._brought = 0
         if (wanted := self._onward()) is not None:
-            takes_place = isinstance(wanted, dict)  # of what was shown: it is all to be scrolled through again
-            self._press_in(self._page.main_frame, wanted, most, self._scroll if takes_place else None)
-            return self._brought, self._brought == most and self._onward() is not None
+            # What takes the place of what was shown is all to be scrolled through again.
+            self._press_in(self._page.main_frame, wanted, most, self._scroll if wanted.is_of_pager else None)
+            return Turned(self._brought, self._brought == most and self._onward() is not None)
         while self._brought < most:
             before = self._brought
-            following = {"pager": str(before + _SECOND)}
+            following = Wanted(str(before + _SECOND), is_of_pager=True)
             self._press_in(self._page.main_frame, following, 1, self._scroll)
             if self._brought == before:
                 break
-        return self._brought, self._brought == most and self._has_number(most + _SECOND)
+        return Turned(self._brought, self._brought == most and self._has_number(most + _SECOND))
 
     def _has_number(self, number: int) -> bool:
         return any(is_of_pager and label == str(number) for label, is_of_pager in self._labels())
@@ -183,15 +191,14 @@ class Steps:
     def _onward(self) -> Wanted | None:
         """Return what leads on in a list: what brings more of it, or the next page among the numbers of pages."""
         labels = self._labels()
-        for label, _ in labels:
-            if says_more(label):
-                return label
-        return next(({"pager": label} for label, is_of_pager in labels if is_of_pager and says_next(label)), None)
+        more = (Wanted(label) for label, _ in labels if says_more(label))
+        following = (Wanted(label, is_of_pager=True) for label, is_one in labels if is_one and says_next(label))
+        return next(chain(more, following), None)
 
     def press(self, wanted: str) -> None:
         """Press a button while it is there and brings something new; in a frame, if the page itself has none."""
         self._elsewhere, self._has_reloaded, self._has_changed = "", False, False
-        tries = (self._press_in(frame, wanted, _MOST_PRESSES) for frame in self._worth_seeing())
+        tries = (self._press_in(frame, Wanted(wanted), _MOST_PRESSES) for frame in self._worth_seeing())
         pressed = next(filter(None, tries), 0)
         if not pressed:
             said = "nothing to press that says so, or that may be pressed"
@@ -207,14 +214,14 @@ class Steps:
     def _press_in(self, frame: Frame, wanted: Wanted, limit: int, look: Callable[[], None] | None = None) -> int:
         """Press a button of one frame while it brings something new; return how often it was pressed.
 
-        Of what a selector selects, each in turn. After each time the page is looked at, if that takes more than a look.
+        Of what a selector selects, each in turn. ``look`` is called each time: waiting may not show all that came.
         """
         pressed = in_vain = 0
         most: list[int] = []
         with self._staying(frame):
             while pressed < limit and in_vain < _MOST_IN_VAIN:
                 before = self._functions.do("measure", frame=frame)
-                handle = self._functions.result(frame, "button", wanted).as_element()
+                handle = self._functions.result(frame, "button", wanted.for_page()).as_element()
                 if handle is None or before is None:
                     break
                 is_free = self._click(frame, handle)
@@ -223,12 +230,12 @@ class Steps:
                 self._answers.drain()
                 self._functions.do("opened", OPENED, frame)
                 pressed += 1
+                if look is not None:
+                    look()
                 now = self._functions.do("measure", frame=frame)
                 self._has_changed |= now != before
                 self._brought += now is not None and (now[0] > before[0] or now[2:] != before[2:])
-                if look is not None and now != before:
-                    look()
-                if self._functions.do("isLeft", wanted, frame):
+                if self._functions.do("isLeft", wanted.said, frame):
                     continue
                 if now is None or now == before:
                     break

@@ -93,8 +93,8 @@ class Visit:
                 self._steps.press(wanted)
             self._steps.scroll_all()
         elif self._browsing.further:
-            self.visited.further, self.visited.goes_on = self._steps.go_on(self._browsing.further)
-            if self.visited.further:
+            self.visited.turned = self._steps.go_on(self._browsing.further)
+            if self.visited.turned.pages:
                 self._steps.scroll_all()
         else:
             self._steps.offer()

@@ -5,7 +5,7 @@ import re
 from msgspec import Struct, field
 
 from pickcrate.fetch.exchange import Failure
-from pickcrate.read.reading import StoredBody
+from pickcrate.read.reading import StoredBody, Turned
 from pickcrate.values import Flaw
 
 A_FILE = Failure("no page", "a file to keep, and no page")
@@ -66,10 +66,7 @@ class Visited(Struct):
     replaced: list[tuple[str, str]] = field(default_factory=list)
     """addresses of pictures on the page, and those that a script put in their place"""
     flaws: list[Flaw] = field(default_factory=list)
-    further: int = 0
-    """further pages of its list that were brought by pressing what leads on"""
-    goes_on: bool = False
-    """whether pressing that again would bring more"""
+    turned: Turned = Turned()
     shot: bytes = b""
     in_one: str = ""
     """the page with all that it shows in one message (MHTML), if that was asked for"""

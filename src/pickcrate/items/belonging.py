@@ -6,7 +6,7 @@ from collections.abc import Container, Sequence
 
 from msgspec import Struct
 
-from pickcrate.addresses import bare_stem, origin, page_of
+from pickcrate.addresses import bare_stem, origin, page_address
 from pickcrate.item import ItemForm
 from pickcrate.values import Image
 
@@ -84,7 +84,7 @@ def _folder(address: str) -> str:
 def _of_another(image: Image, page: ItemPage, folder: str) -> str:
     """Return what a picture is of, if that is a thing with a page of its own that is neither this one nor below it."""
     item = image.item
-    if not item.url or item.form is ItemForm.PAGE or page_of(item.url) in page.addresses:
+    if not item.url or item.form is ItemForm.PAGE or page_address(item.url) in page.addresses:
         return ""
     if folder and item.url.startswith(folder):
         return ""

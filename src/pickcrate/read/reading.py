@@ -55,15 +55,19 @@ class StoredBody(Struct, frozen=True):
         return octets[:most], len(octets)
 
 
+class Turned(Struct, frozen=True):
+    """How many further pages of its list pressing has brought on a page, and whether it would bring more."""
+
+    pages: int = 0
+    goes_on: bool = False
+
+
 class Loaded(Struct, frozen=True):
     """What a browser loaded for a page besides the page itself: pictures, and what is wrong with the visit."""
 
     pictures: tuple[Reference, ...] = ()
     flaws: tuple[Flaw, ...] = ()
-    further: int = 0
-    """further pages of its list that were brought by pressing what leads on"""
-    goes_on: bool = False
-    """whether pressing that again would bring more"""
+    turned: Turned = Turned()
 
 
 class Reading(Struct):

@@ -14,7 +14,7 @@ from pickcrate.lazyre import lazy
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-LEADS = "data-leads"
+LEADS = "data-pickcrate-leads"
 """the attribute of an element that is no link, and leads somewhere all the same when it is clicked"""
 
 _SIGNS = ("onclick", "onClick", "OnClick", "ONCLICK", "javascript:", "Javascript:", "JavaScript:")

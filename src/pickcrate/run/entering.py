@@ -5,7 +5,7 @@ from collections.abc import Callable, Generator, Iterator, Mapping
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, page_of
+from pickcrate.addresses import brief, page_address
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.item import Item, ItemForm
@@ -92,7 +92,7 @@ class _Entry(Struct, frozen=True):
     @property
     def address(self) -> str:
         """Of its own page, which is read once, whatever part of it a link leads to."""
-        return page_of(self.item.url)
+        return page_address(self.item.url)
 
     @property
     def is_wanted(self) -> bool:
@@ -191,7 +191,7 @@ def _by_address(on_list: OnList) -> list[_Entry]:
     for image in on_list.images:
         is_thumbnail = not (image.shown.is_framed or image.furniture or image.item.form is ItemForm.PAGE)
         if is_thumbnail and image.item.url:
-            pictured.setdefault(page_of(image.item.url), []).append(image)
+            pictured.setdefault(page_address(image.item.url), []).append(image)
     pictured = {url: shown for url, shown in pictured.items() if len({image.item.title for image in shown}) == 1}
     found = {url: _Entry(shown[0].item, shown[0].asker, tuple(shown)) for url, shown in pictured.items()}
     in_words = {entry.url: _Entry(entry, on_list.asker) for entry in on_list.entries}
@@ -231,7 +231,7 @@ def _asked(request: Request) -> tuple[str, str]:
 
 def _addresses(entry: _Entry, opened: Opened) -> frozenset[str]:
     """Return where an item's page is: it may have been found elsewhere than where the list says."""
-    return frozenset((entry.address,) if "#" in entry.address else (entry.address, page_of(opened.address)))
+    return frozenset((entry.address,) if "#" in entry.address else (entry.address, page_address(opened.address)))
 
 
 def _of(image: Image, item: Item) -> Image:

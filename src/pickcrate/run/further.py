@@ -70,8 +70,8 @@ def further_pages(listing: Listing, limit: int, fetcher: Fetcher, read: ReadPage
     following, asker, number = listing.next_page, listing.opened, listing.number
     visited = listing.known.pages
     visited.add(without_fragment(asker.address))
-    loaded = asker.loaded or Loaded()
-    pages, end = 1 + loaded.further, ListEnd.ENOUGH if loaded.goes_on else ListEnd.LAST
+    turned = (asker.loaded or Loaded()).turned
+    pages, end = 1 + turned.pages, ListEnd.ENOUGH if turned.goes_on else ListEnd.LAST
     stated: set[tuple[Kind, bool]] = set()
     while following is not None and (asked := _asked(following)) not in visited:
         if following.is_guess and _sort(asker) in stated:  # those before said where they go on
