@@ -59,6 +59,7 @@ ELSEWHERE = (
     "/iiif/",
     "2026-11-",
     ".har",
+    ".pdf",
     "photos.csv",
     "sitemap.xml",
 )

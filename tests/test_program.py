@@ -210,7 +210,7 @@ BAD = [
     (("look", "crate"), 3, "crate is a crate, and no page", "its list is crate/crate.csv"),
     (("look", "k" * 300), 3, "cannot be read: file name too long", ""),
     (("look", "nil.html"), 3, "nil.html is empty", ""),
-    (("look", "paper.html"), 3, "paper.html is a PDF document, not a page", ""),
+    (("look", "paper.html"), 3, "paper.html is a PDF that is damaged, or cut off", ""),
     (("look", "words.txt"), 3, "words.txt is plain text without any markup, not a page", ""),
     (("look", "http://no-such-host.invalid/"), 3, "unknown host", "check the address"),
     (("look", "http://127.0.0.1:1/"), 3, "no connection", "port"),

@@ -18,6 +18,7 @@ _WHERE_TO_LOOK = {
     Kind.PLIST: "its own resources hold none, and nor does the page in it",
     Kind.LOG: "load the page with the network panel open, scroll to its end, and save the log again",
     Kind.PACKAGE: "it holds no picture, no page that shows one, and no list of web addresses",
+    Kind.PDF: "it holds no picture as a file: what it shows is drawn with lines",
     Kind.ARCHIVE: "it holds no picture, and no page that shows one",
     Kind.FEED: "its entries may have theirs on pages of their own: --list-of pages looks into those",
     Kind.JSON_FEED: "its items may have theirs on pages of their own: --list-of pages looks into those",

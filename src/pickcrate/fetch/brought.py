@@ -91,6 +91,10 @@ class Brought:
         except PickCrateError:
             return body
 
+    def keep(self, octets: bytes) -> StoredBody:
+        """Return bytes as they are kept on the disk while the run lasts; in memory, if that has no room."""
+        return self._put(octets, StoredBody(lambda: octets, is_held=True))
+
     def holds(self, url: str, trust: Trust) -> bool:
         """Tell whether a source brought along what is at an address: in itself, or as a file beside it."""
         return bool(self.beside(url, trust))

@@ -80,6 +80,9 @@ _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 _OPENDOCUMENT = b"mimetypeapplication/vnd.oasis.opendocument.spreadsheet"
 """of the first member, which is stored as it is (ODF 1.3, part 2, 3.3)"""
 
+_PDF = b"%PDF-"
+"""how a PDF begins (ISO 32000-2, 7.5.2)"""
+
 _TAR, _TAR_AT = b"ustar", 257
 """what marks a tar, and where (POSIX.1-2017, pax: ustar Interchange Format)"""
 
@@ -87,7 +90,6 @@ _ARRAY, _OBJECTS = lazy(rb"\[\s*[\[{\"]"), lazy(rb"\[\s*\{\s*\"")
 _SAVE_ANEW = "save it as .docx, .xlsx or .pptx, or as .odt, .ods or .odp, and hand that over"
 _UNPACK = "unpack it, and hand over the folder"
 _FAMILIAR = (
-    (b"%PDF-", "a PDF document", ""),
     *((magic, f"{name} data", "") for magic, name in FORMATS.items()),
     (b"\x7fELF", "a program", ""),
     (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "a document of an older office program", _SAVE_ANEW),
@@ -112,6 +114,7 @@ class Kind(StrEnum):
     ARCHIVE = "web archive"
     PLIST = "property list"
     PACKAGE = "package of pages"
+    PDF = "document in PDF"
     BOOKMARKS = "file of bookmarks"
     SHORTCUT = "shortcut to a page"
     FEED = "feed"
@@ -174,6 +177,8 @@ def _kind_of_file(head: bytes) -> Kind | None:
         return Kind.PLIST
     if head.startswith(b"PAR1"):
         return Kind.PARQUET
+    if head.startswith(_PDF):
+        return Kind.PDF
     return Kind.PICTURE if read_header(head) is not None else None
 
 

@@ -47,7 +47,7 @@ if TYPE_CHECKING:
 
 _NOTHING = Rights()
 _OF_MANY = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
-_WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST))
+_WHOLE = frozenset((Kind.MESSAGE, Kind.PLIST, Kind.PDF))
 """sources that have all that they need inside, and are not the user's own work: they name no file of the disk"""
 
 _MOST_FURTHER = 1_000

@@ -17,18 +17,23 @@ from pickcrate.values import Flaw, Trust
 _SAVED_ENDINGS = tuple(".mhtml .mht .webarchive .har .warc .warc.gz .wacz .eml .url .webloc .desktop".split())
 """of files that hold a page with all that it needs, or lead to one: in a folder each stands for itself"""
 
+_DOCUMENT_ENDINGS = tuple(".pdf .docx .pptx .odt .odp .epub".split())
+"""of files that are pages where a folder has neither pages nor pictures"""
+
 _NOTES = frozenset((".md", ".markdown"))
 """endings of files that are pages where a folder has no others"""
 
 
 def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Iterator[Opened]:
-    """Yield the pages in a folder; of one without any its pictures, as a list. SourceError if there is nothing.
+    """Yield the pages in a folder; of one without any its pictures, as a list, or its documents.
+
+    Raises SourceError if there is nothing.
 
     They may read all in it, and ``/`` stands for it; a file that holds a page with all that it needs has no more.
     """
     root = folder.resolve()
     inside = _files(root, folder, lambda path: is_page(path) or _is_saved(path)) or _files(root, folder, _is_note)
-    if not inside:
+    if not inside and not (inside := _documents(root, folder)):
         yield from _pictures(source, root, folder, brought)
         return
     tops = {path.resolve().relative_to(root).parts[0] for path in inside}
@@ -46,6 +51,13 @@ def _files(root: Path, folder: Path, is_meant: Callable[[Path], bool]) -> list[P
     """Return the files of a folder that are meant, in order; no link leads out of it."""
     meant = (path for path in folder.rglob("*") if is_meant(path) and path.is_file())
     return sorted(path for path in meant if path.resolve().is_relative_to(root))
+
+
+def _documents(root: Path, folder: Path) -> list[Path]:
+    """Return the documents in a folder that has no pictures."""
+    if _files(root, folder, lambda path: is_picture_path(path.name)):
+        return []
+    return _files(root, folder, lambda path: path.name.lower().endswith(_DOCUMENT_ENDINGS))
 
 
 def _pictures(source: str, root: Path, folder: Path, brought: Brought) -> Iterator[Opened]:

@@ -40,8 +40,11 @@ WHAT_IS_READ = (
 )
 ALLOW_MORE = "allow more with --max-file"
 NOT_TRUSTED = "add its certificate to the file that SSL_CERT_FILE names, or let --browser visit it: that may know more"
-_READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE))
+_READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE, Kind.PDF))
 """sources that may be larger than the memory"""
+
+_OF_MEMBERS = frozenset((Kind.PACKAGE, Kind.PDF))
+"""sources in which relative addresses lead to what they hold"""
 
 _MAY_BE_DATA = frozenset((None, Kind.JSON_LINES, Kind.ADDRESSES, Kind.CSV))
 """what an answer may look like that is without members, or short, or a list of addresses"""
@@ -231,7 +234,7 @@ def opened_bytes(
         kind = Kind.PACKAGE
     if kind is Kind.DATA and is_of_long_lines(octets):
         kind = Kind.JSON_LINES
-    if kind is Kind.PACKAGE and address == NOWHERE:
+    if kind in _OF_MEMBERS and address == NOWHERE:
         address = OF_A_STREAM
     return Opened(source, kind, octets, address, trust, flaws=flaws)
 

@@ -7,6 +7,7 @@ from urllib.parse import quote
 from msgspec.structs import replace
 
 from pickcrate.addresses import absolute
+from pickcrate.errors import PickCrateError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Request
 from pickcrate.read.reading import Document, Reading, StoredBody
@@ -19,9 +20,16 @@ MOST_OCTETS = 200_000_000
 
 
 def read_source(opened: Opened, limit: int, brought: Brought) -> Reading:
-    """Return what a source other than a list holds; whatever it makes its reader trip over is a flaw of it."""
+    """Return what a source other than a list holds; whatever it makes its reader trip over is a flaw of it.
+
+    Raises PickCrateError for one that cannot be read at all, unless it is one of many.
+    """
     try:
         reading = _read_as_kind(opened, limit, brought)
+    except PickCrateError as error:
+        if not opened.is_one_of_many:
+            raise
+        reading = Reading(flaws=[Flaw("source", error.message.removeprefix(f"{opened.source} "))])
     except Exception as error:  # noqa: BLE001 (a source may be made to trip up any code)
         words = f"this {opened.kind.value} cannot be read: {type(error).__name__}: {str(error)[:200]}"
         reading = Reading(flaws=[Flaw("source", words)])
@@ -40,18 +48,12 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             from pickcrate.read.har import read_har
 
             return read_har(octets, partial(_beside, opened, limit, brought))
-        case Kind.ARCHIVE:
-            from pickcrate.read.warc import read_warc
-
-            return read_warc(opened.file, limit)
+        case Kind.ARCHIVE | Kind.PACKAGE | Kind.PDF:
+            return _read_in_place(opened, limit, brought)
         case Kind.PLIST:
             from pickcrate.read.plist import read_plist
 
             return read_plist(octets, address)
-        case Kind.PACKAGE:
-            from pickcrate.read.package import read_package
-
-            return read_package(opened.file, address, limit)
         case Kind.FEED | Kind.JSON_FEED | Kind.BOOKMARKS:
             return _of_entries(opened)
         case Kind.PICTURE | Kind.TILES | Kind.IIIF | Kind.METS:
@@ -62,6 +64,23 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             return reading
         case _:
             return Reading(documents=[_document(opened)])
+
+
+def _read_in_place(opened: Opened, limit: int, brought: Brought) -> Reading:
+    """Return a source that may be larger than the memory."""
+    match opened.kind:
+        case Kind.ARCHIVE:
+            from pickcrate.read.warc import read_warc
+
+            return read_warc(opened.file, limit)
+        case Kind.PDF:
+            from pickcrate.run.apart import read_pdf
+
+            return read_pdf(opened, limit, brought.keep)
+        case _:
+            from pickcrate.read.package import read_package
+
+            return read_package(opened.file, opened.address, limit)
 
 
 def _of_entries(opened: Opened) -> Reading:

@@ -1,0 +1,169 @@
+"""A document in PDF (ISO 32000-2), as a page: its pictures, as the document holds them, with the words around them.
+
+What a browser prints is such a document: it has the structure of the page, and what its pictures lead to. It is read
+in a process of its own (``python -m pickcrate.read.pdf``, the document on standard input), as a few bytes of it may
+stand for any amount of work; what is written is told by ``Told``.
+"""
+
+import hashlib
+import sys
+from collections.abc import Iterator
+from contextlib import suppress
+from enum import StrEnum
+from html import escape
+from io import BytesIO
+from typing import BinaryIO
+
+from msgspec import DecodeError, Struct, field, json
+from msgspec.structs import replace
+
+from pickcrate.read import pdfhtml, pdflayout
+from pickcrate.read.pdfium import Pdf, PdfPage, PdfPicture, UnreadableError
+from pickcrate.read.pdfpage import Box, Leaf, Piece
+
+_MOST_LEAVES, _MOST_WORDS = 5_000, 5_000_000
+_MOST_PICTURES, _MOST_OCTETS = 20_000, 8_000_000_000
+_MOST_MEMORY, _MOST_SECONDS = 3 << 30, 3_600
+"""bytes of memory and seconds of processor time of the process"""
+
+_LONGEST_TOLD = 65_536
+
+
+LIBRARY = "pypdfium2"
+
+
+class Trouble(StrEnum):
+    """Why nothing can be read of a PDF."""
+
+    LOCKED = "locked"
+    DAMAGED = "damaged"
+
+
+class Told(Struct, frozen=True, omit_defaults=True):
+    """One line of what the process writes; as many bytes follow as it says."""
+
+    size: int = 0
+    name: str = ""
+    """of a picture, the bytes of whose file follow, its address relative to the document; of HTML, none"""
+    flaw: str = ""
+    """what is wrong"""
+    trouble: Trouble | None = None
+    is_end: bool = False
+    """whether the document was read to its end"""
+
+
+def told(file: BinaryIO) -> Iterator[tuple[Told, bytes]]:
+    """Yield what a process writes, with the bytes that follow each; as far as it is whole."""
+    with suppress(DecodeError):
+        while line := file.readline(_LONGEST_TOLD):
+            one = json.decode(line, type=Told)
+            octets = file.read(one.size) if one.size else b""
+            if len(octets) < one.size:
+                return
+            yield one, octets
+
+
+def pages(octets: bytes) -> Iterator[tuple[Told, bytes]]:
+    """Yield what is told of a PDF: each picture when it first comes, and HTML, page by page."""
+    try:
+        yield from _Document(Pdf(BytesIO(octets))).told()
+    except UnreadableError as error:
+        yield Told(trouble=Trouble.LOCKED if error.is_locked else Trouble.DAMAGED), b""
+    yield Told(is_end=True), b""
+
+
+class _Document(Struct):
+    """A PDF while it is read."""
+
+    pdf: Pdf
+    names: dict[bytes, str] = field(default_factory=dict)
+    """the addresses of pictures, by hashes: one that is shown again has one, one that cannot be read has none"""
+    octets: int = 0
+    """of all pictures"""
+
+    def told(self) -> Iterator[tuple[Told, bytes]]:
+        """Yield what is told of it."""
+        title = self.pdf.title()
+        yield _html(f"<title>{escape(title)}</title>" if title else "")
+        words = 0
+        for number in range(len(self.pdf)):
+            if number >= _MOST_LEAVES or words > _MOST_WORDS or self._is_full:
+                left = len(self.pdf) - number
+                yield Told(flaw=f"the PDF is too long: its last {left:,} pages are left out"), b""
+                return
+            try:
+                for one in self._page(number):
+                    words += one[0].size if not one[0].name else 0
+                    yield one
+            except Exception:  # noqa: BLE001 (a document may be made to trip up any code)
+                yield Told(flaw=f"page {number + 1} of the PDF cannot be read"), b""
+
+    def _page(self, number: int) -> Iterator[tuple[Told, bytes]]:
+        page, shown = self.pdf.page(number), list[Piece]()
+        for picture in page.pictures():
+            hashed = hashlib.blake2b(picture.data(), digest_size=16).digest()
+            if hashed not in self.names:
+                yield self._taken(picture, hashed, number)
+            if name := self.names[hashed]:
+                shown.append(Piece(picture.box, picture=name, mark=picture.mark))
+        leaf = _leaf(page, shown)
+        page.close()
+        is_tagged = bool(leaf.parts) and any(piece.mark >= 0 for piece in leaf.pieces)
+        yield _html("".join((pdfhtml if is_tagged else pdflayout).html_of(leaf)) + "\n")  # a page is a line
+
+    def _taken(self, picture: PdfPicture, hashed: bytes, number: int) -> tuple[Told, bytes]:
+        """Return a picture that is shown for the first time; a flaw if it cannot be made a file."""
+        octets = b""
+        with suppress(Exception):  # as above
+            octets = picture.as_file()
+        self.octets += len(octets)
+        behind = f"-{picture.place + 1}" if picture.place else ""
+        self.names[hashed] = f"page-{number + 1}{behind}/picture{picture.ending}" if octets else ""
+        if octets:
+            return Told(len(octets), self.names[hashed]), octets
+        return Told(flaw=f"a picture on page {number + 1} of the PDF is too large, or cannot be read"), b""
+
+    @property
+    def _is_full(self) -> bool:
+        return len(self.names) >= _MOST_PICTURES or self.octets >= _MOST_OCTETS
+
+
+def _html(html: str) -> tuple[Told, bytes]:
+    octets = html.encode("utf-8", "replace")
+    return Told(len(octets)), octets
+
+
+def _leaf(page: PdfPage, shown: list[Piece]) -> Leaf:
+    links = list(page.links())
+    return Leaf([_leading(piece, links) for piece in (*shown, *page.runs())], page.structure())
+
+
+def _leading(piece: Piece, links: list[tuple[Box, str]]) -> Piece:
+    """Return a piece with what it leads to."""
+    url = next((url for where, url in links if where.covers(piece.box)), "")
+    return replace(piece, link=url) if url else piece
+
+
+def _limit() -> None:
+    """Bound what this process may take, where the system can."""
+    try:
+        import resource  # noqa: PLC0415 (not every system has it)
+    except ModuleNotFoundError:  # on Windows
+        return
+    for kind, most in ((resource.RLIMIT_AS, _MOST_MEMORY), (resource.RLIMIT_CPU, _MOST_SECONDS)):
+        _, hard = resource.getrlimit(kind)
+        with suppress(ValueError, OSError):
+            resource.setrlimit(kind, (most if hard == resource.RLIM_INFINITY else min(most, hard), hard))
+
+
+def _main() -> None:
+    _limit()
+    octets = sys.stdin.buffer.read()
+    with suppress(BrokenPipeError):
+        for one, behind in pages(octets):
+            sys.stdout.buffer.write(json.encode(one) + b"\n" + behind)
+            sys.stdout.buffer.flush()
+
+
+if __name__ == "__main__":
+    _main()

@@ -1,0 +1,136 @@
+"""A tagged PDF as HTML: what its structure says is a heading, a figure with its caption, a table, a list.
+
+ISO 32000-2, 14.8.4 (standard structure types). What has no place in the structure dresses the page (14.8.2.2.2): of
+that, pictures are kept and words are not, as they are the heads and feet of sheets.
+"""
+
+from collections.abc import Iterator, Sequence
+from html import escape
+from itertools import groupby
+
+from pickcrate.read.pdfpage import Box, Leaf, Part, Piece
+
+_TAGS = {
+    **{f"H{level}": f"h{level}" for level in range(1, 7)},
+    "Title": "h1",
+    "H": "h2",
+    "P": "p",
+    "BlockQuote": "blockquote",
+    "L": "ul",
+    "LI": "li",
+    "Table": "table",
+    "THead": "thead",
+    "TBody": "tbody",
+    "TFoot": "tfoot",
+    "TR": "tr",
+    "TH": "th",
+    "TD": "td",
+    "Caption": "figcaption",
+    "Document": "div",
+    "Part": "div",
+    "Art": "article",
+    "Sect": "section",
+    "Div": "div",
+    "Aside": "aside",
+}
+_GROUPS = {"NonStruct": "div", "LBody": "div", "Figure": "figure"}
+"""elements that are blocks if they hold others; alone they are words, or a picture"""
+
+_TABLE, _CAPTION = "Table", "Caption"
+_CELLS = frozenset(("TH", "TD"))
+_FARTHEST, _BEFORE = 72.0, 3
+"""in points: how far from a picture words stand that are beside it; and how many times as far what is before it is"""
+
+_MOST_BESIDE = 2_000
+"""runs of words on a page"""
+
+_CSS_PIXELS = 96 / 72
+"""to a point (CSS Values and Units 4, 6.2)"""
+
+
+def html_of(leaf: Leaf) -> Iterator[str]:
+    """Yield the HTML of a page that has a structure."""
+    words = [piece for piece in leaf.pieces if piece.mark >= 0 and piece.text]
+    marked: dict[int, list[Piece]] = {}
+    for piece in leaf.pieces:
+        marked.setdefault(_mark_of(piece, words), []).append(piece)
+    placed = {mark for part in leaf.parts for mark in _marks_in(part)}
+    unplaced = (piece for mark, pieces in marked.items() if mark not in placed for piece in pieces if piece.picture)
+    yield from (f"<div>{picture(piece)}</div>" for piece in unplaced)
+    for part in leaf.parts:
+        yield from _part(part, marked, "")
+
+
+def _marks_in(part: Part) -> Iterator[int]:
+    for held in part.held:
+        if isinstance(held, Part):
+            yield from _marks_in(held)
+        else:
+            yield held
+
+
+def _mark_of(piece: Piece, words: Sequence[Piece]) -> int:
+    """Return the marked content that a piece is part of; of a picture that is part of none, what stands beside it.
+
+    Pictures without alternative text are part of none as browsers print them.
+    """
+    if piece.mark >= 0 or not piece.picture or not words:
+        return piece.mark
+    near = [other for other in words[:_MOST_BESIDE] if _gap(piece.box, other.box) <= _FARTHEST]
+    alike = [other for other in near if piece.link and other.link == piece.link]
+    return min(alike or near, key=lambda other: _gap(piece.box, other.box)).mark if near else -1
+
+
+def _gap(shown: Box, words: Box) -> float:
+    """Return how far words are from a picture; those to its left are more likely another's, those above it always."""
+    if words.bottom >= shown.top:
+        return float("inf")
+    return shown.apart_from(words) * (_BEFORE if words.right <= shown.left else 1)
+
+
+def picture(piece: Piece, alt: str = "") -> str:
+    """Return a picture as HTML, as large as it is on the page, with what it leads to."""
+    sides = (max(1, round(side * _CSS_PIXELS)) for side in (piece.box.width, piece.box.height))
+    width, height = sides
+    said = f' alt="{escape(alt)}"' if alt else ""
+    return linked(f'<img src="{escape(piece.picture)}" width={width} height={height}{said}>', piece.link)
+
+
+def linked(html: str, link: str) -> str:
+    """Return HTML as what leads to an address, if there is one."""
+    return f'<a href="{escape(link)}">{html}</a>' if link else html
+
+
+def _part(part: Part, marked: dict[int, list[Piece]], around: str) -> Iterator[str]:
+    """Yield the HTML of an element of the structure, which takes its content out of ``marked``."""
+    tag = _tag_of(part, around)
+    spans = zip(("rowspan", "colspan"), part.spans, strict=True) if part.kind in _CELLS else ()
+    yield f"<{tag}{''.join(f' {name}={span}' for name, span in spans if span > 1)}>" if tag else ""
+    for held in part.held:
+        if isinstance(held, Part):
+            yield from _part(held, marked, part.kind if tag else around)
+        else:
+            yield from _content(marked.pop(held, []), part.alt)
+    yield f"</{tag}>" if tag else ""
+
+
+def _tag_of(part: Part, around: str) -> str:
+    """Return which element of HTML an element of the structure is; empty if it is none, or within a line."""
+    if part.kind == _CAPTION and around == _TABLE:
+        return "caption"
+    if part.kind in _GROUPS and any(isinstance(held, Part) for held in part.held):
+        return _GROUPS[part.kind]
+    return _TAGS.get(part.kind, "")
+
+
+def _content(pieces: list[Piece], alt: str) -> Iterator[str]:
+    for (link, is_bold, is_picture), alike in groupby(pieces, key=_kind_of):
+        if is_picture:
+            yield from (picture(piece, alt) for piece in alike)
+        else:
+            said = escape("".join(piece.text for piece in alike))
+            yield linked(f"<b>{said}</b>" if is_bold else said, link)
+
+
+def _kind_of(piece: Piece) -> tuple[str, bool, bool]:
+    return piece.link, piece.is_bold, bool(piece.picture)

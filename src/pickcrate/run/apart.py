@@ -1,0 +1,118 @@
+"""A source whose reader may be led astray by what it reads, and cannot be stopped from within: in a process of its own.
+
+What came until it was stopped is kept.
+"""
+
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from importlib.util import find_spec
+from threading import Timer
+from typing import BinaryIO, cast
+
+from pickcrate.errors import SourceError, UsageError
+from pickcrate.item import NO_ITEM
+from pickcrate.read.pdf import LIBRARY, Trouble, told
+from pickcrate.read.reading import Reading, StoredBody
+from pickcrate.run.opened import Opened
+from pickcrate.values import Flaw
+
+_PATIENCE = 60.0
+"""seconds in which something has to come: a page, or a picture"""
+
+_MOST_HTML = 50_000_000
+_STOPPED = "asks for more work than a document does"
+_TROUBLES = {
+    Trouble.LOCKED: ("is encrypted", "open it with its password, and print it into another PDF"),
+    Trouble.DAMAGED: ("is a PDF that is damaged, or cut off", "get it once more"),
+}
+
+
+def read_pdf(opened: Opened, limit: int, keep: Callable[[bytes], StoredBody]) -> Reading:
+    """Return what a PDF is as a page. Raises UsageError without the library, SourceError if nothing of it can be read.
+
+    A picture's address is the document's own with its page behind; ``keep`` takes its file, if it is of ``limit``
+    bytes or less.
+    """
+    if find_spec(LIBRARY) is None:
+        raise UsageError("documents in PDF need pypdfium2", hint="pip install 'pickcrate[pdf]'")
+    reading, html, is_whole = Reading(), list[str](), False
+    with _told_by("pickcrate.read.pdf", opened.file()) as answers:
+        for one, octets in told(answers):
+            is_whole = one.is_end
+            if one.trouble is not None:
+                said, hint = _TROUBLES[one.trouble]
+                raise SourceError(f"{opened.source} {said}", hint=hint)
+            if one.flaw:
+                reading.flaws.append(Flaw("document", one.flaw))
+            elif not one.name:
+                html.append(octets.decode("utf-8", "replace"))
+            elif len(octets) > limit:
+                reading.flaws.append(Flaw("document", f"{one.name}: larger than --max-file"))
+            elif octets:
+                reading.bodies[f"{opened.address}/{one.name}"] = keep(octets)
+            if sum(map(len, html)) > _MOST_HTML:
+                break
+    if not (is_whole or reading.bodies):
+        raise SourceError(f"{opened.source} {_STOPPED}")
+    if not is_whole:
+        reading.flaws.append(Flaw("document", f"the PDF {_STOPPED}: the rest is left out"))
+    reading.add_document("".join(html), f"{opened.address}/", NO_ITEM, 0)
+    return reading
+
+
+@contextmanager
+def _told_by(module: str, file: BinaryIO) -> Iterator[BinaryIO]:
+    """Run a module on the bytes of a file, and give what it writes; it ends when nothing came for long, or with us."""
+    # What it imports is what we import, whatever lies in the current folder.
+    environment = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, sys.path))}
+    with tempfile.TemporaryFile() as handed:  # a pipe would have to be filled while it is emptied
+        while piece := file.read(1 << 20):
+            handed.write(piece)
+        handed.seek(0)
+        process = subprocess.Popen(  # noqa: S603 (our own module)
+            [sys.executable, "-P", "-m", module],
+            stdin=handed,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            env=environment,
+            start_new_session=True,  # Ctrl-C is ours to answer
+        )
+    watch = _Watch(process)
+    try:
+        yield cast("BinaryIO", watch)
+    finally:
+        process.kill()
+        process.wait()
+        watch.close()
+
+
+class _Watch:
+    """What a process writes; it is stopped if it keeps us waiting for too long."""
+
+    def __init__(self, process: "subprocess.Popen[bytes]") -> None:
+        assert process.stdout is not None  # noqa: S101 (it was asked for)
+        self._file, self._stop = process.stdout, process.kill
+
+    def readline(self, most: int) -> bytes:
+        """Return the next line, of ``most`` bytes at most."""
+        return self._within(lambda: self._file.readline(most))
+
+    def read(self, size: int) -> bytes:
+        """Return as many bytes; fewer at the end."""
+        return self._within(lambda: self._file.read(size))
+
+    def _within(self, ask: Callable[[], bytes]) -> bytes:
+        timer = Timer(_PATIENCE, self._stop)
+        timer.start()
+        try:
+            return ask()
+        finally:
+            timer.cancel()
+
+    def close(self) -> None:
+        """Take no more."""
+        self._file.close()
