@@ -113,11 +113,12 @@ def test_what_a_browser_prints_leads_to_the_originals(run: Program, museum: str,
     assert {row["url"]: told[row["url"]] for row in linked} == {
         row["url"]: tuple(row[name] for name in names) for row in linked
     }
-    assert "a private address" in run("why", "catalogue.pdf", "4").out  # others write such documents
+    number = next(row["number"] for row in rows if row["url"] == linked[0]["url"])
+    assert "a private address" in run("why", "catalogue.pdf", number).out  # others write such documents
 
 
-def marks(*pieces: Piece) -> list[Piece]:
-    return list(pieces)
+def part(kind: str, *held: Part | int, alt: str = "", spans: tuple[int, int] = (1, 1)) -> Part:
+    return Part(kind, alt, spans, dict(enumerate(held)))
 
 
 def at(left: float, bottom: float, width: float = 90, height: float = 10) -> Box:
@@ -127,27 +128,26 @@ def at(left: float, bottom: float, width: float = 90, height: float = 10) -> Box
 STRUCTURES = {
     "a figure with its caption": (
         [Piece(at(0, 50, 60, 40), picture="p.jpg", mark=1, link="/red"), Piece(at(0, 30), "Red & blue", 10, mark=2)],
-        [Part("Figure", held=[Part("Figure", "A kite", held=[1]), Part("Caption", held=[2])])],
+        [part("Figure", part("Figure", 1, alt="A kite"), part("Caption", 2))],
         '<figure><a href="/red"><img src="p.jpg" width=80 height=53 alt="A kite"></a>'
         "<figcaption>Red &amp; blue</figcaption></figure>",
     ),
     "a table, and a picture in it that says nothing": (
         [Piece(at(0, 50, 20, 20), picture="p.jpg"), Piece(at(30, 55), "Ino Hallas", 10, mark=3),
          Piece(at(130, 55), "1954", 10, mark=4)],
-        [Part("Table", held=[Part("Caption", held=[Part("TR")]), Part("TR", held=[
-            Part("TH", held=[3]), Part("TD", spans=(1, 2), held=[4])])])],
+        [part("Table", part("Caption", part("TR")), part("TR", part("TH", 3), part("TD", 4, spans=(1, 2))))],
         '<table><caption><tr></tr></caption><tr><th><img src="p.jpg" width=27 height=27>Ino Hallas</th>'
         "<td colspan=2>1954</td></tr></table>",
     ),
     "a picture is of what follows it, not of what stands above": (
         [Piece(at(0, 50, 60, 40), picture="p.jpg"), Piece(at(0, 92), "Above", 10, mark=1),
          Piece(at(0, 20), "Below", 10, mark=2)],
-        [Part("P", held=[1]), Part("P", held=[2])],
+        [part("P", 1), part("P", 2)],
         '<p>Above</p><p><img src="p.jpg" width=80 height=53>Below</p>',
     ),
     "heads and feet of sheets are left out, backgrounds kept": (
         [Piece(at(0, 500, 600, 300), picture="p.jpg"), Piece(at(0, 0), "Page 1 of 3"), Piece(at(0, 90), "Kites", 10, mark=1)],
-        [Part("NonStruct", held=[Part("H2", held=[1])])],
+        [part("NonStruct", part("H2", 1))],
         '<div><img src="p.jpg" width=800 height=400></div><div><h2>Kites</h2></div>',
     ),
 }  # fmt: skip
@@ -156,7 +156,21 @@ STRUCTURES = {
 @pytest.mark.parametrize("name", STRUCTURES)
 def test_structures(name: str) -> None:
     pieces, parts, html = STRUCTURES[name]
-    assert "".join(pdfhtml.html_of(Leaf(pieces, parts))) == html
+    assert pdfhtml.html_of([Leaf(pieces, dict(enumerate(parts)))]) == html
+
+
+def test_what_goes_on_on_the_next_page_is_one() -> None:
+    """Each page tells of the elements that it has something of, by their places in the whole."""
+    first = Leaf(
+        [Piece(at(0, 50), picture="p.jpg", mark=0), Piece(at(0, 20), "The end ", mark=1)],
+        {2: Part("Art", held={0: part("P", 0)}), 3: part("P", 1)},
+    )
+    second = Leaf(
+        [Piece(at(0, 700), "Red Delta", mark=0), Piece(at(0, 600), "The end", mark=1)],
+        {2: Part("Art", held={1: part("H3", 0)}), 3: Part("P", held={1: 1})},
+    )
+    img = '<img src="p.jpg" width=120 height=13>'
+    assert pdfhtml.html_of([first, second]) == f"<article><p>{img}</p><h3>Red Delta</h3></article><p>The end </p>"
 
 
 def words(text: str, left: float, bottom: float, size: float = 10) -> Piece:
@@ -197,7 +211,7 @@ LAYOUTS = {
 @pytest.mark.parametrize("name", LAYOUTS)
 def test_layouts(name: str) -> None:
     pieces, html = LAYOUTS[name]
-    assert "".join(pdflayout.html_of(Leaf(pieces, []))) == html
+    assert pdflayout.html_of(Leaf(pieces)) == html
 
 
 LOCKED = b"/Encrypt<</Filter/Standard/V 1/R 2/P -4/O(%s)/U(%s)>>/ID[(1)(1)]" % (b"o" * 32, b"u" * 32)

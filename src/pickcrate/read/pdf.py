@@ -7,11 +7,11 @@ stand for any amount of work; what is written is told by ``Told``.
 
 import hashlib
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from enum import StrEnum
-from html import escape
 from io import BytesIO
+from itertools import groupby
 from typing import BinaryIO
 
 from msgspec import DecodeError, Struct, field, json
@@ -21,13 +21,12 @@ from pickcrate.read import pdfhtml, pdflayout
 from pickcrate.read.pdfium import Pdf, PdfPage, PdfPicture, UnreadableError
 from pickcrate.read.pdfpage import Box, Leaf, Piece
 
-_MOST_LEAVES, _MOST_WORDS = 5_000, 5_000_000
-_MOST_PICTURES, _MOST_OCTETS = 20_000, 8_000_000_000
+_MOST_LEAVES, _MOST_WRITTEN = 5_000, 50_000_000
+_MOST_PICTURES, _MOST_OCTETS = 20_000, 4_000_000_000
 _MOST_MEMORY, _MOST_SECONDS = 3 << 30, 3_600
 """bytes of memory and seconds of processor time of the process"""
 
 _LONGEST_TOLD = 65_536
-
 
 LIBRARY = "pypdfium2"
 
@@ -44,7 +43,10 @@ class Told(Struct, frozen=True, omit_defaults=True):
 
     size: int = 0
     name: str = ""
-    """of a picture, the bytes of whose file follow, its address relative to the document; of HTML, none"""
+    """of a picture, the bytes of whose file follow: its address, relative to the document"""
+    is_leaf: bool = False
+    """whether a page follows, a ``Leaf`` in JSON"""
+    title: str = ""
     flaw: str = ""
     """what is wrong"""
     trouble: Trouble | None = None
@@ -63,8 +65,16 @@ def told(file: BinaryIO) -> Iterator[tuple[Told, bytes]]:
             yield one, octets
 
 
+def html_of(leaves: Iterable[Leaf]) -> str:
+    """Return the HTML of pages, each read by its structure, or else by where things stand."""
+    alike = (list(group) for _, group in groupby(leaves, key=lambda leaf: leaf.is_tagged))
+    return "".join(
+        pdfhtml.html_of(some) if some[0].is_tagged else "".join(map(pdflayout.html_of, some)) for some in alike
+    )
+
+
 def pages(octets: bytes) -> Iterator[tuple[Told, bytes]]:
-    """Yield what is told of a PDF: each picture when it first comes, and HTML, page by page."""
+    """Yield what is told of a PDF: its title, each picture when it first comes, and each page."""
     try:
         yield from _Document(Pdf(BytesIO(octets))).told()
     except UnreadableError as error:
@@ -78,22 +88,22 @@ class _Document(Struct):
     pdf: Pdf
     names: dict[bytes, str] = field(default_factory=dict)
     """the addresses of pictures, by hashes: one that is shown again has one, one that cannot be read has none"""
+    shown: int = 0
     octets: int = 0
-    """of all pictures"""
+    """how many pictures its pages show, and the bytes of all that are told of"""
 
     def told(self) -> Iterator[tuple[Told, bytes]]:
         """Yield what is told of it."""
-        title = self.pdf.title()
-        yield _html(f"<title>{escape(title)}</title>" if title else "")
-        words = 0
+        yield Told(title=self.pdf.title()), b""
+        written = 0
         for number in range(len(self.pdf)):
-            if number >= _MOST_LEAVES or words > _MOST_WORDS or self._is_full:
+            if number >= _MOST_LEAVES or written > _MOST_WRITTEN or self._is_full:
                 left = len(self.pdf) - number
                 yield Told(flaw=f"the PDF is too long: its last {left:,} pages are left out"), b""
                 return
             try:
                 for one in self._page(number):
-                    words += one[0].size if not one[0].name else 0
+                    written += one[0].size * one[0].is_leaf
                     yield one
             except Exception:  # noqa: BLE001 (a document may be made to trip up any code)
                 yield Told(flaw=f"page {number + 1} of the PDF cannot be read"), b""
@@ -101,15 +111,15 @@ class _Document(Struct):
     def _page(self, number: int) -> Iterator[tuple[Told, bytes]]:
         page, shown = self.pdf.page(number), list[Piece]()
         for picture in page.pictures():
+            self.shown += 1
             hashed = hashlib.blake2b(picture.data(), digest_size=16).digest()
             if hashed not in self.names:
                 yield self._taken(picture, hashed, number)
             if name := self.names[hashed]:
                 shown.append(Piece(picture.box, picture=name, mark=picture.mark))
-        leaf = _leaf(page, shown)
+        octets = json.encode(_leaf(page, shown))
         page.close()
-        is_tagged = bool(leaf.parts) and any(piece.mark >= 0 for piece in leaf.pieces)
-        yield _html("".join((pdfhtml if is_tagged else pdflayout).html_of(leaf)) + "\n")  # a page is a line
+        yield Told(len(octets), is_leaf=True), octets
 
     def _taken(self, picture: PdfPicture, hashed: bytes, number: int) -> tuple[Told, bytes]:
         """Return a picture that is shown for the first time; a flaw if it cannot be made a file."""
@@ -125,12 +135,7 @@ class _Document(Struct):
 
     @property
     def _is_full(self) -> bool:
-        return len(self.names) >= _MOST_PICTURES or self.octets >= _MOST_OCTETS
-
-
-def _html(html: str) -> tuple[Told, bytes]:
-    octets = html.encode("utf-8", "replace")
-    return Told(len(octets)), octets
+        return self.shown >= _MOST_PICTURES or self.octets >= _MOST_OCTETS
 
 
 def _leaf(page: PdfPage, shown: list[Piece]) -> Leaf:

@@ -4,9 +4,10 @@ ISO 32000-2, 14.8.4 (standard structure types). What has no place in the structu
 that, pictures are kept and words are not, as they are the heads and feet of sheets.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from html import escape
 from itertools import groupby
+from operator import itemgetter
 
 from pickcrate.read.pdfpage import Box, Leaf, Part, Piece
 
@@ -41,30 +42,52 @@ _CELLS = frozenset(("TH", "TD"))
 _FARTHEST, _BEFORE = 72.0, 3
 """in points: how far from a picture words stand that are beside it; and how many times as far what is before it is"""
 
-_MOST_BESIDE = 2_000
-"""runs of words on a page"""
+_MOST_PLACED, _MOST_BESIDE = 200, 2_000
+"""pictures, and runs of words, of a page that are held against each other"""
+
+_MOST_MARKS = 1_000_000
+"""pieces of marked content on one page"""
 
 _CSS_PIXELS = 96 / 72
 """to a point (CSS Values and Units 4, 6.2)"""
 
 
-def html_of(leaf: Leaf) -> Iterator[str]:
-    """Yield the HTML of a page that has a structure."""
-    words = [piece for piece in leaf.pieces if piece.mark >= 0 and piece.text]
+def html_of(leaves: Iterable[Leaf]) -> str:
+    """Return the HTML of pages that have a structure, which is one for all of them."""
+    tops: dict[int, Part | int] = {}
     marked: dict[int, list[Piece]] = {}
-    for piece in leaf.pieces:
-        marked.setdefault(_mark_of(piece, words), []).append(piece)
-    placed = {mark for part in leaf.parts for mark in _marks_in(part)}
+    for number, leaf in enumerate(leaves):
+        words = [piece for piece in leaf.pieces if piece.mark >= 0 and piece.text]
+        for place, piece in enumerate(leaf.pieces):
+            mark = _mark_of(piece, words if place < _MOST_PLACED else ())
+            marked.setdefault(_of_page(mark, number), []).append(piece)
+        _add(tops, leaf.parts, number)
+    placed = set(_marks_in(tops))
     unplaced = (piece for mark, pieces in marked.items() if mark not in placed for piece in pieces if piece.picture)
-    yield from (f"<div>{picture(piece)}</div>" for piece in unplaced)
-    for part in leaf.parts:
-        yield from _part(part, marked, "")
+    return "".join((*(f"<div>{picture(piece)}</div>" for piece in unplaced), *_all(tops, marked, Part("", held=tops))))
 
 
-def _marks_in(part: Part) -> Iterator[int]:
-    for held in part.held:
+def _of_page(mark: int, number: int) -> int:
+    """Return what tells marked content from that of other pages (ISO 32000-2, 14.7.5.2: it is numbered on each)."""
+    return number * _MOST_MARKS + min(mark, _MOST_MARKS - 2) if mark >= 0 else -1
+
+
+def _add(known: dict[int, Part | int], more: Mapping[int, Part | int], number: int) -> None:
+    """Add the elements that have content on a page to what others have of the same structure."""
+    for place, held in more.items():
+        there = known.get(place)
+        if not isinstance(held, Part):
+            known.setdefault(place, _of_page(held, number))
+            continue
+        if not isinstance(there, Part):
+            known[place] = there = Part(held.kind, held.alt, held.spans)
+        _add(there.held, held.held, number)
+
+
+def _marks_in(parts: Mapping[int, Part | int]) -> Iterator[int]:
+    for held in parts.values():
         if isinstance(held, Part):
-            yield from _marks_in(held)
+            yield from _marks_in(held.held)
         else:
             yield held
 
@@ -101,16 +124,28 @@ def linked(html: str, link: str) -> str:
     return f'<a href="{escape(link)}">{html}</a>' if link else html
 
 
-def _part(part: Part, marked: dict[int, list[Piece]], around: str) -> Iterator[str]:
-    """Yield the HTML of an element of the structure, which takes its content out of ``marked``."""
-    tag = _tag_of(part, around)
+def _all(parts: Mapping[int, Part | int], marked: dict[int, list[Piece]], around: Part) -> Iterator[str]:
+    """Yield the HTML of what an element of the structure holds, which takes its content out of ``marked``.
+
+    The head of a table stands on each page that the table is on, and is said once.
+    """
+    known = set[str]()
+    for _, held in sorted(parts.items(), key=itemgetter(0)):
+        if isinstance(held, Part):
+            yield from _part(held, marked, around)
+            continue
+        pieces = marked.pop(held, [])
+        words = "".join(piece.text for piece in pieces).strip()
+        if not words or words not in known:
+            yield from _content(pieces, around.alt)
+        known.add(words)
+
+
+def _part(part: Part, marked: dict[int, list[Piece]], around: Part) -> Iterator[str]:
+    tag = _tag_of(part, around.kind)
     spans = zip(("rowspan", "colspan"), part.spans, strict=True) if part.kind in _CELLS else ()
     yield f"<{tag}{''.join(f' {name}={span}' for name, span in spans if span > 1)}>" if tag else ""
-    for held in part.held:
-        if isinstance(held, Part):
-            yield from _part(held, marked, part.kind if tag else around)
-        else:
-            yield from _content(marked.pop(held, []), part.alt)
+    yield from _all(part.held, marked, part)
     yield f"</{tag}>" if tag else ""
 
 
@@ -118,7 +153,7 @@ def _tag_of(part: Part, around: str) -> str:
     """Return which element of HTML an element of the structure is; empty if it is none, or within a line."""
     if part.kind == _CAPTION and around == _TABLE:
         return "caption"
-    if part.kind in _GROUPS and any(isinstance(held, Part) for held in part.held):
+    if part.kind in _GROUPS and any(isinstance(held, Part) for held in part.held.values()):
         return _GROUPS[part.kind]
     return _TAGS.get(part.kind, "")
 

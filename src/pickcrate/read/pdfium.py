@@ -24,14 +24,14 @@ class UnreadableError(Exception):
 _MOST_OBJECTS = 100_000
 """on one page: a drawing may be of as many strokes"""
 
-_MOST_SHOWN, _MOST_SIGNS, _MOST_LINKS = 2_000, 500_000, 1_000
+_MOST_SHOWN, _MOST_SIGNS, _MOST_LINKS = 2_000, 500_000, 300
 """pictures, signs and links on one page"""
 
 _DEEPEST = 12
 """of groups in groups on a page"""
 
-_DEEPEST_PART, _MOST_PARTS = 60, 50_000
-"""of the structure of one page"""
+_DEEPEST_PART, _MOST_PARTS = 60, 200_000
+"""of the structure, as far as it is looked at for one page"""
 
 _MOST_SPANNED = 1_000
 _LONGEST_SAID = 65_536
@@ -150,20 +150,19 @@ class PdfPage:
             url = _bytes_of(lambda *room, action=action: raw.FPDFAction_GetURIPath(self._document, action, *room))
             yield _box_of(where), url.decode("utf-8", "replace").strip("\0 ")
 
-    def structure(self) -> list[Part]:
-        """Return the elements of its structure; none if it has none."""
-        tree = self._raw.FPDF_StructTree_GetForPage(self._page)
+    def structure(self) -> dict[int, Part]:
+        """Return the elements at the top of the document's structure, as far as they are on this page."""
+        raw = self._raw
+        tree = raw.FPDF_StructTree_GetForPage(self._page)
         if not tree:
-            return []
+            return {}
         try:
-            roots = (self._raw.FPDF_StructTree_GetChildAtIndex(tree, place) for place in range(self._count(tree)))
             room = iter(range(_MOST_PARTS))
-            return [self._part(root, room, 0) for root in roots if root]
+            tops = zip(range(raw.FPDF_StructTree_CountChildren(tree)), room, strict=False)
+            found = {place: raw.FPDF_StructTree_GetChildAtIndex(tree, place) for place, _ in tops}
+            return {place: self._part(top, room, 0) for place, top in found.items() if top}
         finally:
-            self._raw.FPDF_StructTree_Close(tree)
-
-    def _count(self, tree: Any) -> int:
-        return max(0, int(self._raw.FPDF_StructTree_CountChildren(tree)))
+            raw.FPDF_StructTree_Close(tree)
 
     def _part(self, element: Any, room: Iterator[int], depth: int) -> Part:
         raw = self._raw
@@ -174,9 +173,9 @@ class PdfPage:
             child = raw.FPDF_StructElement_GetChildAtIndex(element, place)
             mark = raw.FPDF_StructElement_GetChildMarkedContentID(element, place) if not child else -1
             if child:
-                part.held.append(self._part(child, room, depth + 1))
+                part.held[place] = self._part(child, room, depth + 1)
             elif mark >= 0:
-                part.held.append(mark)
+                part.held[place] = mark
         return part
 
     def _spans(self, element: Any, kind: str) -> tuple[int, int]:

@@ -30,8 +30,8 @@ _LONGEST_HEADING, _LONGEST_SAID = 150, 300
 _MOST_SAID = 8
 """paragraphs below a picture"""
 
-_MOST_CAPTIONED = 200
-"""pictures on one page"""
+_MOST_CAPTIONED, _MOST_BESIDE = 200, 1_000
+"""pictures, and paragraphs, of a page that are held against each other"""
 
 _WITHIN = 0.6
 """how much of what is said of a picture lies below it, or beside it, at least"""
@@ -48,11 +48,11 @@ class _Block(Struct):
     text: str
 
 
-def html_of(leaf: Leaf) -> Iterator[str]:
-    """Yield the HTML of a page that has no structure, from its top to its bottom."""
+def html_of(leaf: Leaf) -> str:
+    """Return the HTML of a page that has no structure, from its top to its bottom."""
     pictures = [piece for piece in leaf.pieces if piece.picture]
     if not pictures:
-        return
+        return ""
     blocks = list(_blocks(_lines(piece for piece in leaf.pieces if piece.text.strip())))
     usual = median([block.size for block in blocks for _ in block.text[::10]] or [0.0])
     said = _said_of(pictures[:_MOST_CAPTIONED], blocks, usual)
@@ -60,8 +60,7 @@ def html_of(leaf: Leaf) -> Iterator[str]:
     alone = ((block.box, _written(block, usual, "h2")) for block in blocks if id(block) not in placed)
     shown = ((piece.box, _figure(piece, below, usual)) for piece, below in zip(pictures, said, strict=False))
     others = ((piece.box, f"<div>{picture(piece)}</div>") for piece in pictures[_MOST_CAPTIONED:])
-    for _, html in sorted((*alone, *shown, *others), key=lambda one: (-one[0].top, one[0].left)):
-        yield html
+    return "".join(html for _, html in sorted((*alone, *shown, *others), key=lambda one: (-one[0].top, one[0].left)))
 
 
 def _written(block: _Block, usual: float, heading: str) -> str:
@@ -126,7 +125,7 @@ def _is_below(block: _Block, line: _Block) -> bool:
 def _said_of(pictures: Sequence[Piece], blocks: Sequence[_Block], usual: float) -> list[list[_Block]]:
     """Return what is said of each picture: what stands below it, one below the other, or beside it."""
     near: list[list[_Block]] = [[] for _ in pictures]
-    for block in (block for block in blocks if any(map(str.isalpha, block.text))):
+    for block in (block for block in blocks[:_MOST_BESIDE] if any(map(str.isalpha, block.text))):
         apart, place = min((_apart(block, shown.box), place) for place, shown in enumerate(pictures))
         if apart < float("inf"):
             near[place].append(block)

@@ -59,19 +59,24 @@ class Piece(Struct, frozen=True):
 
 
 class Part(Struct):
-    """An element of the structure of a tagged PDF (ISO 32000-2, 14.7.2)."""
+    """An element of the structure of a tagged PDF (ISO 32000-2, 14.7.2), as far as it has content on a page."""
 
     kind: str
     """its standard structure type (14.8.4): ``H1``, ``Figure``, ``TD``"""
     alt: str = ""
     spans: tuple[int, int] = (1, 1)
     """rows and columns of a cell (14.8.5.7)"""
-    held: list["Part | int"] = field(default_factory=list)
-    """elements, and identifiers of marked content, in the order of reading"""
+    held: dict[int, "Part | int"] = field(default_factory=dict)
+    """elements, and identifiers of marked content, by their places in the order of reading"""
 
 
 class Leaf(Struct, frozen=True):
     """One page: its pieces in the order in which they are painted, and its structure."""
 
     pieces: list[Piece]
-    parts: list[Part]
+    parts: dict[int, Part] = field(default_factory=dict)
+
+    @property
+    def is_tagged(self) -> bool:
+        """Whether its structure tells how it is to be read."""
+        return bool(self.parts) and any(piece.mark >= 0 for piece in self.pieces)

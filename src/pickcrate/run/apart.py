@@ -9,13 +9,17 @@ import sys
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from html import escape
 from importlib.util import find_spec
 from threading import Timer
 from typing import BinaryIO, cast
 
+from msgspec import json
+
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.item import NO_ITEM
-from pickcrate.read.pdf import LIBRARY, Trouble, told
+from pickcrate.read.pdf import LIBRARY, Trouble, html_of, told
+from pickcrate.read.pdfpage import Leaf
 from pickcrate.read.reading import Reading, StoredBody
 from pickcrate.run.opened import Opened
 from pickcrate.values import Flaw
@@ -23,7 +27,6 @@ from pickcrate.values import Flaw
 _PATIENCE = 60.0
 """seconds in which something has to come: a page, or a picture"""
 
-_MOST_HTML = 50_000_000
 _STOPPED = "asks for more work than a document does"
 _TROUBLES = {
     Trouble.LOCKED: ("is encrypted", "open it with its password, and print it into another PDF"),
@@ -39,7 +42,7 @@ def read_pdf(opened: Opened, limit: int, keep: Callable[[bytes], StoredBody]) ->
     """
     if find_spec(LIBRARY) is None:
         raise UsageError("documents in PDF need pypdfium2", hint="pip install 'pickcrate[pdf]'")
-    reading, html, is_whole = Reading(), list[str](), False
+    reading, leaves, is_whole = Reading(), list[Leaf](), False
     with _told_by("pickcrate.read.pdf", opened.file()) as answers:
         for one, octets in told(answers):
             is_whole = one.is_end
@@ -48,19 +51,20 @@ def read_pdf(opened: Opened, limit: int, keep: Callable[[bytes], StoredBody]) ->
                 raise SourceError(f"{opened.source} {said}", hint=hint)
             if one.flaw:
                 reading.flaws.append(Flaw("document", one.flaw))
-            elif not one.name:
-                html.append(octets.decode("utf-8", "replace"))
+            elif one.is_leaf:
+                leaves.append(json.decode(octets, type=Leaf))
+            elif one.title:
+                reading.title = one.title
             elif len(octets) > limit:
                 reading.flaws.append(Flaw("document", f"{one.name}: larger than --max-file"))
             elif octets:
                 reading.bodies[f"{opened.address}/{one.name}"] = keep(octets)
-            if sum(map(len, html)) > _MOST_HTML:
-                break
     if not (is_whole or reading.bodies):
         raise SourceError(f"{opened.source} {_STOPPED}")
     if not is_whole:
         reading.flaws.append(Flaw("document", f"the PDF {_STOPPED}: the rest is left out"))
-    reading.add_document("".join(html), f"{opened.address}/", NO_ITEM, 0)
+    titled = f"<title>{escape(reading.title)}</title>" if reading.title else ""
+    reading.add_document(titled + html_of(leaves), f"{opened.address}/", NO_ITEM, 0)
     return reading
 
 
