@@ -709,6 +709,12 @@ OF_ENTRIES: list[tuple[str, str, str, str]] = [
         "entries",
         "",
     ),
+    (
+        '<?xml version="1.0"?><opml version="2.0"><head><title>Kites I read</title></head><body><outline text="Coast">{}</outline></body></opml>',
+        '<outline type="rss" text="t" xmlUrl="{}" htmlUrl="https://kites.example/none"/><outline text="no address"/>',
+        "Kites I read",
+        "",
+    ),
     ("# pages\n{}", "<{}>", "entries", "\n"),
 ]
 

@@ -25,6 +25,7 @@ _WHERE_TO_LOOK = {
     Kind.DATA: "--raw REGEX takes addresses that nothing there says to be a picture's",
     Kind.XML: "--raw REGEX takes addresses that nothing there says to be a picture's",
     Kind.BOOKMARKS: "--list-of pages looks into the pages that it leads to",
+    Kind.SUBSCRIPTIONS: "--list-of pages looks into the feeds and pages that it leads to",
 }
 
 

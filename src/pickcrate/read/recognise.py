@@ -36,6 +36,8 @@ _ADDRESS_LINE = lazy(
 _BOOKMARKS = lazy(rb"<!doctype\s+netscape-bookmark-file", re.IGNORECASE)
 """the doctype that no standard has, and every browser writes"""
 
+_SUBSCRIPTIONS = lazy(rb"<opml[\s>]", re.IGNORECASE)
+
 _SHORTCUT = lazy(rb"\[(?:internetshortcut|desktop entry)\][ \t]*\r?\n", re.IGNORECASE)
 _HEADER_LINE = lazy(rb"[!-9;-~]+:[ \t\r]")
 _MIME = lazy(
@@ -116,6 +118,7 @@ class Kind(StrEnum):
     PACKAGE = "package of pages"
     PDF = "document in PDF"
     BOOKMARKS = "file of bookmarks"
+    SUBSCRIPTIONS = "list of subscriptions"
     SHORTCUT = "shortcut to a page"
     FEED = "feed"
     JSON_FEED = "JSON feed"
@@ -136,7 +139,7 @@ LISTS = frozenset((Kind.ADDRESSES, Kind.CSV, Kind.JSON_LINES, Kind.PARQUET, Kind
 """Sources that pass row by row."""
 
 FEEDS = frozenset((Kind.FEED, Kind.JSON_FEED))
-OF_ENTRIES = FEEDS | {Kind.BOOKMARKS}
+OF_ENTRIES = FEEDS | {Kind.BOOKMARKS, Kind.SUBSCRIPTIONS}
 """Sources whose entries have pages of their own."""
 
 DATA = frozenset((Kind.DATA, Kind.XML))
@@ -232,6 +235,8 @@ def _kind_of_markup(text: bytes, head: bytes) -> Kind | None:
         return Kind.FEED if root[1] else Kind.PLIST
     if _BOOKMARKS.match(text) is not None:
         return Kind.BOOKMARKS
+    if _SUBSCRIPTIONS.match(text, start) is not None:
+        return Kind.SUBSCRIPTIONS
     if _is_xml_data(text, start):
         return Kind.METS if _METS in text else Kind.XML
     return Kind.PAGE if _looks_like_html(head) else None

@@ -54,7 +54,7 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             from pickcrate.read.plist import read_plist
 
             return read_plist(octets, address)
-        case Kind.FEED | Kind.JSON_FEED | Kind.BOOKMARKS:
+        case Kind.FEED | Kind.JSON_FEED | Kind.BOOKMARKS | Kind.SUBSCRIPTIONS:
             return _of_entries(opened)
         case Kind.PICTURE | Kind.TILES | Kind.IIIF | Kind.METS:
             return _of_pictures(opened)
@@ -91,6 +91,11 @@ def _of_entries(opened: Opened) -> Reading:
             from pickcrate.read.bookmarks import bookmarked
 
             return Reading(documents=[_document(opened)], pages=bookmarked(octets))
+        case Kind.SUBSCRIPTIONS:
+            from pickcrate.read.bookmarks import subscribed
+
+            title, pages = subscribed(octets)
+            return Reading(pages=pages, title=title)
         case Kind.JSON_FEED:
             from pickcrate.read.feed import read_json_feed
 
