@@ -116,6 +116,16 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
      [("Delta", f"{U}d.jpg")]),
     ({"items": [{"fields": {"title": "Delta", "photo": {"sys": {"type": "Link", "linkType": "Asset", "id": "7"}}}}],
       "includes": {"Asset": [{"sys": {"id": "7", "type": "Asset"}, "fields": {"file": {"url": "/u/d.jpg"}}}]}}, [("Delta", f"{U}d.jpg")]),
+    # What somebody wrote, where nothing has a name.
+    ([{"full_text": "Red delta! https://kites.example/7 #wind #sea", "media": [{"media_url": "/u/1.jpg"}]},
+      {"full_text": "It flew over the dunes. " * 9, "media": [{"media_url": "/u/2.jpg"}]}],
+     [("Red delta!", f"{U}1.jpg"), ("It flew over the dunes.", f"{U}2.jpg")]),
+    ({"posts": [{"record": {"text": "A day of wind"}, "embed": {"images": [{"fullsize": "/u/1.jpg", "alt": ""}]}},
+                {"record": {"text": "Now\nit flew"}, "embed": {"images": [{"fullsize": "/u/2.jpg", "alt": "Delta"}]}}]},
+     [("A day of wind", f"{U}1.jpg"), ("Delta", f"{U}2.jpg")]),
+    ([{"photo": "/u/1.jpg", "text": ["The ", {"type": "bold", "text": "mill"}, " turns"]}, {"photo": "/u/2.jpg", "text": "風の日の凧"},
+      {"photo": "/u/3.jpg", "status": "published", "text": " ".join(["word"] * 60)}],
+     [("The mill turns", f"{U}1.jpg"), ("風の日の凧", f"{U}2.jpg"), (f"{' '.join(['word'] * 24)}…", f"{U}3.jpg")]),
 ]  # fmt: skip
 
 

@@ -160,7 +160,13 @@ def test_pictures_that_data_in_xml_holds_itself(run: Program, tmp_path: Path) ->
     book = "<?xml version='1.0'?><book xmlns:l='http://www.w3.org/1999/xlink'><image l:href='#red.jpg'/>"
     book += f"<binary id='red.jpg' content-type='image/jpeg'>\n{base64_lines(RED)}</binary><i>{base64_lines(BLUE)}</i></book>"
     (tmp_path / "k.fb2").write_text(book)
-    assert packed(run, tmp_path, "k.fb2") == {"red.png": RED, "2.png": BLUE}
+    assert packed(run, tmp_path, "k.fb2") == {"red.png": RED, "2-picture.png": BLUE}
+    held = "<note><title>{}</title><resource><data encoding='base64'>{}</data>{}</resource></note>"
+    named = "<about><file-name>IMG_1.png</file-name></about>"
+    notes = held.format("Red delta", base64_lines(RED), named) + held.format("Blue box", base64_lines(BLUE), "")
+    (tmp_path / "notes.enex").write_text(f"<?xml version='1.0'?><notes>{notes}</notes>")
+    told = [(row["name"], row["item"]) for row in run("look", "notes.enex", "--format", "jsonl").rows]
+    assert told == [("IMG_1", "Red delta"), ("Blue box", "Blue box")]
 
 
 PACKED: dict[str, Callable[[bytes], bytes]] = {
@@ -251,7 +257,8 @@ IN_JSON: dict[str, object] = {
 @pytest.mark.parametrize("how", IN_JSON)
 def test_pictures_that_data_holds_itself(run: Program, tmp_path: Path, how: str) -> None:
     (tmp_path / "k.json").write_text(json.dumps(IN_JSON[how]))
-    names = {"called": ("Red kite.png", "kite 7.png")}.get(how, ("1.png", "2.png"))
+    others = {"called": ("Red kite.png", "kite 7.png"), "a notebook": ("1-picture.png", "2-picture.png")}
+    names = others.get(how, ("Red.png", "Blue.png"))
     assert packed(run, tmp_path, "k.json") == dict(zip(names, (RED, BLUE), strict=True))
     rows = run("look", "-", "--format", "jsonl", input=(tmp_path / "k.json").read_bytes()).rows
     items = {"a notebook": [None, None], "called": [None, None]}

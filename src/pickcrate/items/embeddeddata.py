@@ -9,6 +9,8 @@ import re
 from collections.abc import Container, Iterable, Iterator
 from itertools import chain, islice
 
+from msgspec.structs import replace
+
 from pickcrate.addresses import is_picture_path
 from pickcrate.finders.encoded import decoded, with_quotes
 from pickcrate.finders.literals import EXTENSION, in_markup, is_address, listed
@@ -155,15 +157,21 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is
             if is_data and depth <= _DEEPEST:  # an answer that is kept as the text that came
                 waiting.extend((revived(inner), depth + 1, thing) for inner in values_in(value))
         elif depth <= _DEEPEST:
-            inside = _inside(value, targets, followed, may_be_one=is_file and thing is None)
+            may_be_one = is_file and (thing is None or thing.is_written)
+            inside = _inside(value, targets, followed, may_be_one=may_be_one)
             waiting.extend((inner, depth + 1, _inner(own, thing)) for inner, own in reversed(inside))
 
 
 def _inner(own: Thing | None, outer: Thing | None) -> Thing | None:
-    """Return the thing that a value is of: what it is itself, unless that is called after its file, or by a key."""
+    """Return the thing that a value is of: what it is itself, unless that is called after its file, or by a key.
+
+    What has a name of its own in a post has the page of that, if it has none.
+    """
     if own is None or outer is None:
         return own or outer
-    return outer if own.is_by_key or is_picture_path(own.name) else own
+    if own.is_by_key or is_picture_path(own.name):
+        return outer
+    return replace(own, url=own.url or outer.url) if outer.is_written else own
 
 
 def _inside(

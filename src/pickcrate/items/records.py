@@ -14,6 +14,7 @@ from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.answers import linked_as
 from pickcrate.items.junk import says_nothing
+from pickcrate.items.posts import lead_of, text_in, written_in
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import UNSAID, names_a_version, rank
@@ -60,7 +61,10 @@ _AROUND = frozenset(
 )
 """what objects are called around all that is said of a thing"""
 
-_ADDRESSES = ("url", "href", "link", "permalink", "path", "page", "html_url", "web_url", "isshownat")
+_ADDRESSES = (
+    *("url", "href", "link", "permalink", "path", "page", "html_url", "web_url", "page_url", "post_url"),
+    *("permalink_url", "isshownat"),
+)
 _IDENTITIES = ("self", "@id", "uri", "id")
 """under which name an address stands that is asked for more of a thing, or is what it is known as (JSON-LD 1.1)"""
 
@@ -111,14 +115,21 @@ def thing_of(value: dict[str, object]) -> Thing | None:
     if found is None:
         shown = (led_by(said) for inner in value.values() for said in _texts_of(inner) if "<" in said)
         name = next(filter(None, shown), "")
-        return Thing(name, page_of(value)) if name else None
-    name, around = found
+        if name:
+            return Thing(name, page_of(value))
+        written = _written(value, 0)
+        return _thing(*written, is_written=True) if written is not None else None
+    return _thing(*found)
+
+
+def _thing(name: str, around: list[dict[str, object]], *, is_written: bool = False) -> Thing:
+    """Return a thing by its name, with what the objects around that say of it."""
     url, columns = "", dict[str, str]()
     for level in around:
         url = url or page_of(level)
         for key, said in _fields(level):
             columns.setdefault(key, said)
-    return Thing(name, url, tuple(islice(columns.items(), _MOST_FIELDS)))
+    return Thing(name, url, tuple(islice(columns.items(), _MOST_FIELDS)), is_written=is_written)
 
 
 def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:
@@ -142,6 +153,23 @@ def _described(value: dict[str, object]) -> tuple[str, list[dict[str, object]]] 
     said = (_text(plain[key], 0) for key in _DESCRIPTIONS if key in plain)
     name = next(filter(is_name, said), "")
     return (name, [value]) if name else None
+
+
+def _written(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:
+    """Return how what somebody wrote in an object begins, as its name, and the objects around that."""
+    plain = {_plain(key): inner for key, inner in value.items()}
+    if name := next(filter(None, (lead_of(_whole_text(said)) for said in written_in(plain))), ""):
+        return name, [value]
+    inside = (inner for key, inner in plain.items() if key in _AROUND and isinstance(inner, dict))
+    found = (_written(inner, depth + 1) for inner in inside if depth < _DEEPEST)
+    within = next(filter(None, found), None)
+    return (within[0], [value, *within[1]]) if within is not None else None
+
+
+def _whole_text(value: object) -> str:
+    """Return all of a text as it would be shown, with its own lines if it is no markup."""
+    text = _text(value, 0) if isinstance(value, dict) else text_in(value)
+    return plain_text(text) if _IS_MARKUP.search(text) is not None else text
 
 
 def _texts_of(value: object) -> Iterator[str]:

@@ -61,6 +61,9 @@ class Thing(Struct, frozen=True):
     is_by_key: bool = False
     """whether nothing but the key under which it stands in data is its name"""
 
+    is_written: bool = False
+    """whether its name is only how a text begins"""
+
 
 NO_THING = Thing()
 

@@ -26,8 +26,8 @@ _DEEPEST, _MOST_PICTURES = 60, 10_000
 def taken_out(octets: bytes, address: str) -> tuple[bytes, dict[str, StoredBody]]:
     """Return data with an address in the place of each picture that it holds, and the pictures by those addresses.
 
-    They are as those of files in a folder of the data's own name: called as the object around them says, or numbered
-    from 1. What is no JSON, or holds no picture, comes back as it is.
+    They are as those of files in a folder of the data's own name: called as the object around them says, or in folders
+    that are numbered from 1. What is no JSON, or holds no picture, comes back as it is.
     """
     if _HOLDS_PICTURE.search(octets) is None:
         return octets, {}
@@ -64,13 +64,23 @@ class _TakingOut(Struct):
         texts = {name: said for name, said in value.items() if isinstance(said, str)}
         if any(map(_says_where, texts.values())):
             return {name: inner if name in texts else self.without(inner, depth + 1) for name, inner in value.items()}
-        calls = [name for name, said in texts.items() if "/" not in said and is_picture_path(said)]
-        holds = [name for name, said in texts.items() if _IS_PICTURE.match(said) is not None]
-        if len(calls) == len(holds) == 1:
-            called, held = calls[0], holds[0]
-            value = value | {called: split_extension(texts[called])[0], held: self._placed(texts[held], texts[called])}
+        value = self._called(value)
         replaced = ((name, inner, self.without(inner, depth + 1)) for name, inner in value.items())
         return {name if now == inner else split_extension(name)[0]: now for name, inner, now in replaced}
+
+    def _called(self, value: dict[str, Any]) -> dict[str, Any]:
+        """Return an object with the one picture that it holds called as it says, itself or in an object in it."""
+        parts = {"": value, **{name: inner for name, inner in value.items() if isinstance(inner, dict)}}
+        texts = [(at, name, said) for at, part in parts.items() for name, said in part.items() if isinstance(said, str)]
+        calls = [text for text in texts if "/" not in text[2] and is_picture_path(text[2])]
+        holds = [text for text in texts if _IS_PICTURE.match(text[2]) is not None]
+        if not len(calls) == len(holds) == 1:
+            return value
+        (calling, called, name), (holding, held, octets) = calls[0], holds[0]
+        said = {(calling, called): split_extension(name)[0], (holding, held): self._placed(octets, name)}
+        for (at, key), now in said.items():
+            value = value | ({at: value[at] | {key: now}} if at else {key: now})
+        return value
 
     def _placed(self, text: str, called: str = "") -> str:
         """Return the address that a picture has from now on; a text that is none as it is."""
@@ -79,7 +89,7 @@ class _TakingOut(Struct):
         if header is None:
             return text
         number = len(self.bodies) + 1
-        name = quote(called, errors="replace") or f"{number}.{header.type}"
+        name = quote(called, errors="replace") or f"{number}/picture.{header.type}"
         url = f"{self.address}/{name}"
         if url in self.bodies:
             url = f"{self.address}/{number}/{name}"
