@@ -1,5 +1,6 @@
 """Whose a picture is, and under which licence: what files, pages and captions say, each with who says it."""
 
+import json
 from io import BytesIO
 from pathlib import Path
 from typing import Any
@@ -32,6 +33,9 @@ LICENCES = {
     "Creative Commons Attribution-NonCommercial-ShareAlike 4.0 International": "CC-BY-NC-SA-4.0",
     "Creative Commons Attribution 4.0": "CC-BY-4.0",
     "All rights reserved": "All rights reserved",
+    "cc-by-nc": "CC BY-NC",
+    "Red Delta, CC BY-SA": "CC BY-SA",
+    "sent with cc by mail": "sent with cc by mail",
 }
 
 
@@ -64,6 +68,23 @@ FIELDS: list[tuple[tuple[tuple[str, str], ...], tuple[str, str]]] = [
     ((("Photo by", "\u00a9 2020 Ilse"), ("Licence", "CC BY 4.0")), ("Ilse", "CC-BY-4.0")),
     ((("Author", "Ilse"), ("License", "https://creativecommons.org/licenses/by/3.0/")), ("Ilse", "CC-BY-3.0")),
     ((("Author", "Ilse"), ("Rights", "ask us")), ("", "")),
+    (
+        (("creditLine", "Gift of the school"), ("artist_display", "Ilse"), ("isPublicDomain", "true")),
+        ("Gift of the school", "public domain"),
+    ),
+    (
+        (
+            ("dcCreator", "Ilse"),
+            ("public_domain", "true"),
+            ("rights", "https://creativecommons.org/publicdomain/zero/1.0/"),
+        ),
+        ("Ilse", "CC0-1.0"),
+    ),
+    (
+        (("attribution", "(c) Ilse, some rights reserved (CC BY-NC)"), ("license_code", "cc-by-nc")),
+        ("Ilse, some rights reserved", "CC BY-NC"),
+    ),
+    ((("rightsHolder", "Galewick"), ("rights", "ask us"), ("Name", "Red"), ("public", "true")), ("Galewick", "")),
     ((("Photo", "red.jpg"), ("Copyright", "2020"), ("By", "Tam"), ("Credit card", "yes")), ("", "")),
 ]
 
@@ -256,3 +277,41 @@ def test_the_metadata_of_a_page_may_name_its_licence(run: Program, tmp_path: Pat
 def test_what_stands_beside_is_bounded() -> None:
     page = "<div>" + "<p class=credit>x</p>" * 3000 + "<img src=a.png>" * 3000 + "</div>"
     assert read_document(page.encode(), source="s", address="https://kites.example/", fields={}).picture_rights == {}
+
+
+LICENSED = {"name": "CC BY 4.0", "url": "https://creativecommons.org/licenses/by/4.0/"}
+IN_DATA: list[tuple[object, list[tuple[str | None, str | None]]]] = [
+    ([{"title": "Delta", "image": "/u/1.jpg", "license_url": LICENSED["url"], "creator": "Ilse"},
+      {"title": "Foil", "image": "/u/2.jpg", "rights": [LICENSED["url"]], "photographer": {"name": "Tam"}}],
+     [("Ilse", "CC-BY-4.0"), ("Tam", "CC-BY-4.0")]),
+    # Of each picture of one thing, and of none that has a name.
+    ({"title": "Wind", "photos": [{"url": "/u/1.jpg", "license": LICENSED, "photographer": "Ilse"}, {"url": "/u/2.jpg", "license": "CC0"}]},
+     [("Ilse", "CC-BY-4.0"), (None, "CC0-1.0")]),
+    ({"photos": [{"url": "/u/1.jpg", "attribution": "(c) Ilse (CC BY-NC)", "license_code": "cc-by-nc"}, {"url": "/u/2.jpg"}]},
+     [("Ilse", "CC BY-NC"), (None, None)]),
+    # As deep as it is said, in markup as well; where it is said twice, it is not clear of what.
+    ({"pages": {"7": {"title": "Delta", "info": [{"url": "/u/1.jpg", "more": {
+        "Artist": {"value": "<a href=x>Ilse</a>"}, "LicenseUrl": {"value": LICENSED["url"]}}}]}, "8": {"title": "Foil", "info": []}}},
+     [("Ilse", "CC-BY-4.0")]),
+    ([{"title": "Delta", "image": "/u/1.jpg", "parts": {"a": {"license": "CC0"}, "b": {"license": "CC BY 4.0"}}},
+      {"title": "Foil", "image": "/u/2.jpg", "is_public_domain": True, "license": "ask us"}], [(None, None), (None, "public domain")]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("data", "expected"), IN_DATA)
+def test_data_says_whose_its_pictures_are(
+    run: Program, data: object, expected: list[tuple[str | None, str | None]]
+) -> None:
+    rows = run(
+        "look", "-", "--base", "https://galewick.example/", "--format", "jsonl", input=json.dumps(data, indent=1)
+    ).rows
+    assert [(row["credit"], row["licence"]) for row in rows] == expected
+
+
+def test_a_list_says_whose_its_pictures_are(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "l.csv").write_text(
+        "Photo,Photographer,Licence\nhttps://k.example/1.jpg,Ilse,CC BY 4.0\nhttps://k.example/2.jpg,,ask us\n"
+    )
+    rows = run("look", "l.csv", "--format", "jsonl").rows
+    assert [(row["credit"], row["credit_from"], row["licence"]) for row in rows] == [
+        ("Ilse", "its list: Photographer", "CC-BY-4.0"), (None, None, None)]  # fmt: skip

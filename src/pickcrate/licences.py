@@ -17,6 +17,9 @@ _CC_NAME = lazy(
     r"\bCC[\s-]*(BY(?:[\s-]*NC)?(?:[\s-]*(?:ND|SA))?)(?:[\s-]*(?:International[\s-]*)?v?(\d\.\d))(?![\d.])|\b(CC[\s-]?0)\b",
     re.IGNORECASE,
 )
+_CC_OF_NO_VERSION = lazy(r"\bCC[ -](BY(?:[ -](?:NC|ND|SA)){0,2})\b(?![ -]\w)")
+"""in capitals, as many words go before "by" """
+
 _CC_IN_WORDS = lazy(
     r"Creative Commons Attribution((?:[\s-]*(?:Non-?Commercial|No-?Deriv(?:ative)?s?(?: Works)?|Share-?Alike)){0,2})"
     r"[\s,-]{0,3}(\d\.\d)",
@@ -81,7 +84,8 @@ def _named(text: str) -> str:
         said = match[1].lower().replace("-", "").replace(" ", "")
         parts = [part for word, part in _PARTS if word in said]
         return "-".join(("CC", "BY", *parts, match[2]))
-    return ""
+    bare = _CC_OF_NO_VERSION.search(text) or _CC_OF_NO_VERSION.fullmatch(text.strip().upper())
+    return f"CC {bare[1].replace(' ', '-')}" if bare is not None else ""
 
 
 def licence_address(name: str) -> str:

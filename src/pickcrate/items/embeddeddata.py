@@ -20,6 +20,7 @@ from pickcrate.finders.strings import literal_at
 from pickcrate.items.datarows import is_said, things_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.objectliteral import Effort
+from pickcrate.items.owned import rights_in
 from pickcrate.items.records import is_name, thing_of
 from pickcrate.items.revived import Targets, revived
 from pickcrate.items.scriptrows import rows_in, side_by_side
@@ -157,9 +158,22 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is
             if is_data and depth <= _DEEPEST:  # an answer that is kept as the text that came
                 waiting.extend((revived(inner), depth + 1, thing) for inner in values_in(value))
         elif depth <= _DEEPEST:
-            may_be_one = is_file and (thing is None or thing.is_written)
+            thing = _owned(value, thing, pictures)
+            may_be_one = is_file and (thing is None or thing.is_written or not thing.name)
             inside = _inside(value, targets, followed, may_be_one=may_be_one)
             waiting.extend((inner, depth + 1, _inner(own, thing)) for inner, own in reversed(inside))
+
+
+def _owned(value: object, thing: Thing | None, pictures: Container[str]) -> Thing | None:
+    """Return the thing that an object is of, with what the object says of the use of the picture that it names."""
+    if not isinstance(value, dict):
+        return thing
+    texts = (said for said in value.values() if isinstance(said, str))
+    rights = dict(rights_in(value)) if any(_addresses_in(said, pictures) for said in texts) else {}
+    if not rights:
+        return thing
+    outer = thing or Thing()
+    return replace(outer, columns=tuple((dict(outer.columns) | rights).items()))
 
 
 def _inner(own: Thing | None, outer: Thing | None) -> Thing | None:

@@ -14,6 +14,7 @@ from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.answers import linked_as
 from pickcrate.items.junk import says_nothing
+from pickcrate.items.owned import rights_in
 from pickcrate.items.posts import lead_of, text_in, written_in
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
@@ -127,9 +128,10 @@ def _thing(name: str, around: list[dict[str, object]], *, is_written: bool = Fal
     url, columns = "", dict[str, str]()
     for level in around:
         url = url or page_of(level)
-        for key, said in _fields(level):
+        for key, said in islice(_fields(level), _MOST_FIELDS - len(columns)):
             columns.setdefault(key, said)
-    return Thing(name, url, tuple(islice(columns.items(), _MOST_FIELDS)), is_written=is_written)
+    columns |= rights_in(around[0]) if around else ()
+    return Thing(name, url, tuple(columns.items()), is_written=is_written)
 
 
 def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:

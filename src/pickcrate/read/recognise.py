@@ -60,7 +60,7 @@ _NAMES_A_PICTURE = lazy(
     rb"|\"(?:" + HELD_PICTURE.encode() + rb")"
     rb"|\"[\w -]{0,40}(?:image|img|photo|picture|thumb|poster)[\w -]{0,40}\"\s{0,100}:\s{0,100}(?:[\[{]\s{0,100}){0,3}"
     rb"(?:\"\w{1,20}\"\s{0,9}:\s{0,9}(?:\d{1,9}|null|\"[^\"\n]{0,80}\")\s{0,9},\s{0,100}){0,4}"
-    rb"(?:\"(?:url|src|href|uri)\"\s{0,9}:\s{0,9})?\"(?:https?:)?\\?/\\?/",
+    rb"(?:\"(?:url|src|href|uri|raw|full|large|medium|small|original|regular)\"\s{0,9}:\s{0,9})?\"(?:https?:)?\\?/\\?/",
     re.IGNORECASE,
 )
 _NAMES_AN_ADDRESS = lazy(

@@ -9,6 +9,7 @@ import itertools
 import json
 import re
 from collections.abc import Iterable, Iterator, Mapping
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -44,16 +45,20 @@ _CREDIT_MARKS = (
 _CREDIT_ATTRIBUTES = ("data-credit", "data-credits", "data-photographer", "data-copyright", "data-attribution")
 _CREDITED = f"img[src]:is({', '.join(f'[{name}]' for name in _CREDIT_ATTRIBUTES)})"
 _OF_CREDIT = frozenset(
-    "photographer photographers credit credits copyright fotograf fotografin photographe fot\u00f3grafo fotografo "
-    "bildnachweis bildquelle".split()
+    "photographer photographers credit credits creditline copyright attribution byline holder rightsholder fotograf "
+    "fotografin photographe fot\u00f3grafo fotografo bildnachweis bildquelle".split()
 )
-_OF_PICTURES = frozenset("photo photos photograph image picture foto by".split())
+_OF_PICTURES = frozenset("photo photos photograph image picture foto by line text notice name rights".split())
 """labels of fields that name who made the picture, and what else may stand in them: "Photo credit", "Photo by" """
 
 _AUTHORS = frozenset("author creator autor auteur autore urheber artist".split())
+_OF_AUTHORS = frozenset("name names display dc dcterms".split())
 """labels that do where another field is the picture's licence: without it they may name who made the thing"""
 
 _OF_LICENCE = frozenset("licence license licensing rights lizenz licencia licenza".split())
+_CREATIVE_COMMONS = "CC "
+_PUBLIC_DOMAIN = frozenset(("public", "domain"))
+_YES = frozenset(("true", "yes", "1"))
 _LICENCE_METADATA = ("dcterms.license", "dc.license", "dc.rights.license", "dcterms.rights", "dc.rights")
 """DCMI Metadata Terms, as HTML metadata has them"""
 
@@ -81,6 +86,8 @@ _YEARS = r"(?:(?:19|20)\d\d(?:\s*[-\u2013]\s*(?:19|20)?\d\d)?,?\s*)?"
 _COPYRIGHT = lazy(rf"(?:\u00a9|\(c\)(?=\s)|\bcopyright(?:\s+\u00a9)?)\s*{_YEARS}(?:by\s+)?" + _END, re.IGNORECASE)
 _OF_TERMS = (("license", Aspect.LICENCE), ("acquireLicensePage", Aspect.TERMS), ("usageInfo", Aspect.TERMS))
 _WORD = lazy(r"[^\W\d_]+")
+_CAPITAL_WITHIN = lazy(r"(?<=[a-z])(?=[A-Z])")
+_LONGEST_LABEL = 100
 _SCOPE = lazy(r"\s*([A-Za-z0-9_-]+)\s*:\s*(.*)", re.DOTALL)
 _WITH_VALUES = frozenset(("unavailable_after", "max-snippet", "max-image-preview", "max-video-preview"))
 
@@ -110,7 +117,7 @@ def rights_on_page(tree: "LexborHTMLParser", base: str, fields: Mapping[str, str
     licences = {absolute(link.attributes.get("href") or "", base) for link in links} - {None}
     licence = licences.pop() if len(licences) == 1 else None
     claims = (Claim(Aspect.LICENCE, licence, Claimant.PAGE, "its one link to a licence"),) if licence else ()
-    stated = ((name, text) for name in _LICENCE_METADATA for text in said.get(name, []) if _is_licence(text))
+    stated = ((name, text) for name in _LICENCE_METADATA for text in said.get(name, []) if is_licence(text))
     if not claims and (metadata := next(stated, None)) is not None:
         claims = (Claim(Aspect.LICENCE, fold(metadata[1]), Claimant.PAGE, metadata[0]),)
     return Rights(_directive(lines, robot, _ABOUT_IMAGES), reservation, claims)
@@ -238,30 +245,59 @@ def claims_of_caption(caption: str) -> tuple[Claim, ...]:
     return tuple(claims)
 
 
-def claims_of_fields(fields: Iterable[tuple[str, str]]) -> tuple[Claim, ...]:
+def claims_of_fields(fields: Iterable[tuple[str, str]], by: Claimant = Claimant.ITEM) -> tuple[Claim, ...]:
     """Return what the fields of an item say of its picture: by their labels, whose it is, and under which licence.
 
     A field that is for a licence and names none that is known says whose it is at most.
     """
     claims: list[Claim] = []
     authors: list[Claim] = []
+    free: list[Claim] = []
     for label, said in fields:
-        words = frozenset(_WORD.findall(label.casefold()))
-        is_credit = words <= _OF_CREDIT | _OF_PICTURES and (words & _OF_CREDIT or {"by"} < words)
-        if words & _OF_LICENCE and _is_licence(said):
-            claims.append(Claim(Aspect.LICENCE, said, Claimant.ITEM, label))
-        elif is_credit and len(said) <= _LONGEST_CREDIT and _WORD.search(said) is not None and not is_web(said):
-            claims.append(Claim(Aspect.CREDIT, _without_lead(said), Claimant.ITEM, label))
-        elif words and words <= _AUTHORS:
-            authors.append(Claim(Aspect.CREDIT, said, Claimant.ITEM, label))
+        words = _words_of(label)
+        if words & _OF_LICENCE and is_licence(said):
+            claims.append(Claim(Aspect.LICENCE, said, by, label))
+        elif words >= _PUBLIC_DOMAIN and said.casefold() in _YES:
+            free.append(Claim(Aspect.LICENCE, "public domain", by, label))
+        elif _names_credit(words) and _may_be_credit(said):
+            claims.append(Claim(Aspect.CREDIT, _without_lead(said), by, label))
+        elif _names_author(words):
+            authors.append(Claim(Aspect.CREDIT, said, by, label))
+    claims += free  # a licence says it better
     has_licence = any(claim.aspect is Aspect.LICENCE for claim in claims)
     return (*claims, *authors) if has_licence else tuple(claims)
 
 
-def _is_licence(said: str) -> bool:
+def aspect_of_label(label: str) -> Aspect | None:
+    """Return what a field is about by its label; None if it is about neither a licence nor who is to be named."""
+    words = _words_of(label)
+    if _names_credit(words) or _names_author(words):
+        return Aspect.CREDIT
+    return Aspect.LICENCE if words & _OF_LICENCE or words >= _PUBLIC_DOMAIN else None
+
+
+@lru_cache(maxsize=4_096)
+def _words_of(label: str) -> frozenset[str]:
+    """Return the words of a label, also of one that a program made: ``creditLine``, ``photo_credit``."""
+    return frozenset(_WORD.findall(_CAPITAL_WITHIN.sub(" ", label[:_LONGEST_LABEL]).casefold()))
+
+
+def _names_credit(words: frozenset[str]) -> bool:
+    return words <= _OF_CREDIT | _OF_PICTURES and bool(words & _OF_CREDIT or {"by"} < words)
+
+
+def _names_author(words: frozenset[str]) -> bool:
+    return words <= _AUTHORS | _OF_AUTHORS and bool(words & _AUTHORS)
+
+
+def _may_be_credit(said: str) -> bool:
+    return len(said) <= _LONGEST_CREDIT and _WORD.search(said) is not None and not is_web(said)
+
+
+def is_licence(said: str) -> bool:
     """Tell whether a text or an address is that of a known licence."""
     name = licence_name(said)
-    return bool(name) and name != said
+    return bool(name) and (name != said or name.startswith(_CREATIVE_COMMONS))
 
 
 def claims_of_file(fields: Iterable[Embedded]) -> tuple[Claim, ...]:
@@ -289,7 +325,7 @@ def with_file(rights: Rights, fields: Iterable[Embedded]) -> Rights:
 def _without_lead(text: str) -> str:
     """Return a credit without the words that say that it is one."""
     match = _PHOTO_BY.match(text) or _COPYRIGHT.match(text)
-    return match[1].strip(" .,;:|)]") if match is not None else text
+    return match[1].strip(" .,;:|()[]") if match is not None else text
 
 
 def _texts(value: object) -> list[str]:

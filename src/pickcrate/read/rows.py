@@ -2,9 +2,11 @@
 
 from collections.abc import Iterator
 
+from pickcrate.claims import Claimant, Rights
 from pickcrate.read.addresslist import ListOrigin
 from pickcrate.read.cells import Row, number_in, text_in
 from pickcrate.read.picklist import as_picked
+from pickcrate.read.rights import aspect_of_label, claims_of_fields
 from pickcrate.read.table import WORDS, Further, Table
 from pickcrate.values import Flaw, Image, Reference, Words
 
@@ -42,13 +44,16 @@ def _image(row: Row, table: Table, url: str, number: int, origin: ListOrigin) ->
         link=text_in(row, table.columns.get("link", "link")) if table.columns["url"] != "link" else "",
         trust=origin.trust,
     )
+    extra = tuple((header, text_in(row, header)) for header in row if header != held_in)
+    claims = claims_of_fields((field for field in extra if aspect_of_label(field[0]) is not None), Claimant.LIST)
     image = Image(
         number=number,
         source=origin.source,
         shown=shown,
         references=(shown,),
         list_title="" if table.is_pick_list else origin.title,
-        extra=tuple((header, text_in(row, header)) for header in row if header != held_in),
+        rights=Rights(claims=claims),
+        extra=extra,
         name=text_in(row, table.columns["name"]) if "name" in table.columns else "",
     )
     return as_picked(image, row) if table.is_pick_list else image
