@@ -116,6 +116,8 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
      [("Delta", f"{U}d.jpg")]),
     ({"items": [{"fields": {"title": "Delta", "photo": {"sys": {"type": "Link", "linkType": "Asset", "id": "7"}}}}],
       "includes": {"Asset": [{"sys": {"id": "7", "type": "Asset"}, "fields": {"file": {"url": "/u/d.jpg"}}}]}}, [("Delta", f"{U}d.jpg")]),
+    ([{"title": name, "url_private": f"/u/{name}.jpg", "url_private_download": f"/d/{name}.jpg", "thumb_64": f"/u/{name}-64.jpg", "thumb_360": f"/u/{name}-360.jpg"}
+      for name in ("Delta", "Foil")], [("Delta", f"{U}Delta.jpg"), ("Foil", f"{U}Foil.jpg")]),
     # What somebody wrote, where nothing has a name.
     ([{"full_text": "Red delta! https://kites.example/7 #wind #sea", "media": [{"media_url": "/u/1.jpg"}]},
       {"full_text": "It flew over the dunes. " * 9, "media": [{"media_url": "/u/2.jpg"}]}],
