@@ -284,6 +284,12 @@ IN_DATA: list[tuple[object, list[tuple[str | None, str | None]]]] = [
     ([{"title": "Delta", "image": "/u/1.jpg", "license_url": LICENSED["url"], "creator": "Ilse"},
       {"title": "Foil", "image": "/u/2.jpg", "rights": [LICENSED["url"]], "photographer": {"name": "Tam"}}],
      [("Ilse", "CC-BY-4.0"), ("Tam", "CC-BY-4.0")]),
+    ({"lido": {"titleWrap": "Delta", "resource": {"linkResource": "/u/1.jpg", "rightsResource": {
+        "rightsType": {"conceptID": LICENSED["url"]}, "rightsHolder": {"legalBodyName": {"appellationValue": "Galewick"}}}}}},
+     [("Galewick", "CC-BY-4.0")]),
+    ([{"title": "Delta", "image": "/u/1.jpg", "rights": ["Public domain", LICENSED["url"]], "author": ["Ilse", "Tam"]},
+      {"title": "Foil", "image": "/u/2.jpg", "accessCondition": {"type": "use", "$t": "CC BY 4.0"}, "status": "on view"}],
+     [("Ilse, Tam", "CC-BY-4.0"), (None, "CC-BY-4.0")]),
     # Of each picture of one thing, and of none that has a name.
     ({"title": "Wind", "photos": [{"url": "/u/1.jpg", "license": LICENSED, "photographer": "Ilse"}, {"url": "/u/2.jpg", "license": "CC0"}]},
      [("Ilse", "CC-BY-4.0"), (None, "CC0-1.0")]),

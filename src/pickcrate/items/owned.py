@@ -7,26 +7,14 @@ from pickcrate.read.rights import aspect_of_label, is_licence
 from pickcrate.words import text_in
 
 _SAYS = (
-    "value",
-    "$t",
-    "#text",
-    "text",
-    "name",
-    "label",
-    "title",
-    "shortname",
-    "code",
-    "url",
-    "uri",
-    "href",
-    "id",
-    "@id",
+    *("value", "$t", "#text", "text", "name", "label", "title", "shortname", "code", "term", "appellationvalue"),
+    *("legalbodyname", "url", "uri", "href", "target", "conceptid", "id", "@id"),
 )
 """under which name an object says what it is, a person or a licence"""
 
 _LONGEST = 160
-_DEEPEST, _MOST = 5, 400
-"""levels, and properties, that are looked at"""
+_DEEPEST, _MOST, _MOST_VALUES = 5, 400, 5
+"""levels, properties, and values of one, that are looked at"""
 
 
 def rights_in(value: dict[str, object]) -> Iterator[tuple[str, str]]:
@@ -45,9 +33,9 @@ def _told(value: dict[str, object]) -> Iterator[tuple[str, str]]:
     for count, (label, inner, depth) in enumerate(waiting):  # it grows
         if count >= _MOST:
             return
-        if (aspect := aspect_of_label(label)) is not None:
-            if text := _text(inner, aspect):
-                yield label, text
+        aspect = aspect_of_label(label)
+        if aspect is not None and (text := _text(inner, aspect)):
+            yield label, text
             continue
         alone = inner[0] if isinstance(inner, list) and len(inner) == 1 else inner
         if isinstance(alone, dict) and depth < _DEEPEST:
@@ -61,6 +49,10 @@ def _text(value: object, aspect: Aspect) -> str:
     """
     if value is True:
         return "true" if aspect is Aspect.LICENCE else ""
+    if isinstance(value, list) and aspect is Aspect.CREDIT:
+        return ", ".join(
+            filter(None, (_text(one, aspect) for one in value[:_MOST_VALUES] if not isinstance(one, list)))
+        )
     plain = map(text_in, _texts(value, 0))
     texts = (text for text in plain if 0 < len(text) <= _LONGEST)
     fits = is_licence if aspect is Aspect.LICENCE else _is_somebody
@@ -78,5 +70,6 @@ def _texts(value: object, depth: int) -> Iterator[str]:
         plain = {key.lower(): inner for key, inner in value.items()}
         for key in _SAYS:
             yield from _texts(plain.get(key), depth + 1)
-    elif isinstance(value, list) and len(value) == 1 and depth < _DEEPEST:
-        yield from _texts(value[0], depth + 1)
+    elif isinstance(value, list) and depth < _DEEPEST:
+        for one in value[:_MOST_VALUES]:
+            yield from _texts(one, depth + 1)

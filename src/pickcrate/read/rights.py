@@ -55,7 +55,13 @@ _AUTHORS = frozenset("author creator autor auteur autore urheber artist".split()
 _OF_AUTHORS = frozenset("name names display dc dcterms".split())
 """labels that do where another field is the picture's licence: without it they may name who made the thing"""
 
-_OF_LICENCE = frozenset("licence license licensing rights lizenz licencia licenza".split())
+_OF_OWNERS = frozenset(("holder", "rightsholder", "copyright"))
+_OF_LICENCE = frozenset(
+    "licence license licensing rights lizenz licencia licenza usage terms condition conditions status reuse "
+    "userestrict accesscondition accessrights".split()
+)
+"""labels of fields that may name a licence: they count if they do"""
+
 _CREATIVE_COMMONS = "CC "
 _PUBLIC_DOMAIN = frozenset(("public", "domain"))
 _YES = frozenset(("true", "yes", "1"))
@@ -250,9 +256,7 @@ def claims_of_fields(fields: Iterable[tuple[str, str]], by: Claimant = Claimant.
 
     A field that is for a licence and names none that is known says whose it is at most.
     """
-    claims: list[Claim] = []
-    authors: list[Claim] = []
-    free: list[Claim] = []
+    claims, owners, authors, free = list[Claim](), list[Claim](), list[Claim](), list[Claim]()
     for label, said in fields:
         words = _words_of(label)
         if words & _OF_LICENCE and is_licence(said):
@@ -260,10 +264,10 @@ def claims_of_fields(fields: Iterable[tuple[str, str]], by: Claimant = Claimant.
         elif words >= _PUBLIC_DOMAIN and said.casefold() in _YES:
             free.append(Claim(Aspect.LICENCE, "public domain", by, label))
         elif _names_credit(words) and _may_be_credit(said):
-            claims.append(Claim(Aspect.CREDIT, _without_lead(said), by, label))
+            (owners if words & _OF_OWNERS else claims).append(Claim(Aspect.CREDIT, _without_lead(said), by, label))
         elif _names_author(words):
             authors.append(Claim(Aspect.CREDIT, said, by, label))
-    claims += free  # a licence says it better
+    claims += (*owners, *free)  # a credit line says better who is to be named, and a licence what is free
     has_licence = any(claim.aspect is Aspect.LICENCE for claim in claims)
     return (*claims, *authors) if has_licence else tuple(claims)
 
