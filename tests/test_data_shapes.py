@@ -127,7 +127,7 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
      [("A day of wind", f"{U}1.jpg"), ("Delta", f"{U}2.jpg")]),
     ([{"photo": "/u/1.jpg", "text": ["The ", {"type": "bold", "text": "mill"}, " turns"]}, {"photo": "/u/2.jpg", "text": "風の日の凧"},
       {"photo": "/u/3.jpg", "status": "published", "text": " ".join(["word"] * 60)}],
-     [("The mill turns", f"{U}1.jpg"), ("風の日の凧", f"{U}2.jpg"), (f"{' '.join(['word'] * 24)}…", f"{U}3.jpg")]),
+     [("The mill turns", f"{U}1.jpg"), ("風の日の凧", f"{U}2.jpg"), (f"{' '.join(['word'] * 16)}…", f"{U}3.jpg")]),
 ]  # fmt: skip
 
 

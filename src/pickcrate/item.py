@@ -43,6 +43,7 @@ class NamedBy(Enum):
     TERM = "its term"
     CAPTION = "its caption"
     BOLD = "the bold or italic words it begins with"
+    WRITTEN = "how what was written begins"
     LINE = "the first short line in it"
     ALT = "the alternative text of its picture"
     PAGE = "the page's heading"

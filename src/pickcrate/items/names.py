@@ -28,6 +28,7 @@ from pickcrate.items.junk import (
     without_tail,
 )
 from pickcrate.items.lines import COLONS, Line
+from pickcrate.items.posts import is_post, written_on
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 from pickcrate.values import fold
@@ -60,6 +61,7 @@ _TO_PEOPLE = lazy(
 )
 """addresses of the pages of people, as sites have them where everybody may add something"""
 
+_MAY_BE_POSTS = frozenset((ItemForm.ARTICLE, ItemForm.ENTRY, ItemForm.ROW))
 _MAY_BE_CREDITS = frozenset((NamedBy.HEADING, NamedBy.TITLED, NamedBy.PROPERTY))
 """what is marked up as a title is one, though it reads like a credit"""
 
@@ -171,6 +173,15 @@ def _by_fields(named: Named) -> Iterator[Title]:
             yield Title(below.text, NamedBy.LINE, below.link)
 
 
+def _by_what_was_written(named: Named) -> Iterator[Title]:
+    """Yield how a post begins: who wrote it is told of many."""
+    if named.unit.like > 1 or named.unit.form in _MAY_BE_POSTS:
+        lines = (line for line in named.plain if not (line.is_side or line.is_caption))
+        if is_post(named.tree, named.unit.start, named.unit.end) and (text := written_on(lines)):
+            link = named.link or named.leading_to(lambda line: line.is_time)  # when it was written leads to it alone
+            yield Title(text, NamedBy.WRITTEN, link)
+
+
 def _by_terms(named: Named) -> Iterator[Title]:
     """Yield the terms of a list of terms."""
     if named.unit.form is ItemForm.TERM:
@@ -258,6 +269,7 @@ _WAYS: tuple[Callable[[Named], Iterator[Title]], ...] = (
     _by_place,
     _by_class,
     _by_fields,
+    _by_what_was_written,
     _by_terms,
     _by_links,
     _by_label,

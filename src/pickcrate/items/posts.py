@@ -1,7 +1,13 @@
-"""What somebody wrote with a picture, in data where nothing has a name: a post, a note, a message."""
+"""What somebody wrote with a picture, where nothing has a name: a post, a note, a message."""
 
+import re
+from collections.abc import Iterable
+
+from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
+from pickcrate.items.lines import Line
 from pickcrate.lazyre import lazy
+from pickcrate.numerals import whole
 
 _WRITTEN = (
     *("full_text", "fulltext", "caption", "description", "content", "text", "body", "message", "status", "post"),
@@ -9,7 +15,7 @@ _WRITTEN = (
 )
 """under which name it stands, the best first"""
 
-_LONGEST, _SHORTEST_SENTENCE = 120, 20
+_LONGEST, _SHORTEST_SENTENCE = 80, 20
 _MOST = 20_000
 _MOST_PIECES = 200
 _ADDRESS = lazy(r"(?:https?://|www\.)[^\s<>\"]{1,2000}")
@@ -17,6 +23,44 @@ _SENTENCE = lazy(r"[.!?…](?=\s|$)|[。！？]")
 _TAGS = ("#", "@")
 _WIDE = "\u2e80"
 """from here on are scripts that put no spaces between words"""
+
+
+_IS_POST = lazy(
+    r"(?:[a-z]{1,20}[-_]{1,2})?(?:post|status|comment|message|msg|tweet|toot|reply|review)(?:[-_]{1,2}(?:item|card))?"
+)
+_OF_WRITER = lazy(
+    r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|profile|user|face|commenter|circle)(?![a-z])", re.IGNORECASE
+)
+"""what a picture of a person is called, by its class or its address"""
+
+_LARGEST_OF_WRITER, _MOST_PICTURES = 64, 20
+_OF_ROWS = frozenset(("tr", "tbody"))
+_FEWEST_WORDS = 3
+
+
+def is_post(tree: Ground, start: int, end: int) -> bool:
+    """Tell whether a part of a page is a post with a picture: its class, or that of its table, says that it is one.
+
+    A picture of nobody but who wrote it is none.
+    """
+    outer = next(one for one in tree.above(start) if tree.tags[one] not in _OF_ROWS)
+    classes = tree.attribute(outer, "class").lower().split()
+    if not any(_IS_POST.fullmatch(name) is not None for name in classes):
+        return False
+    return not all(_is_of_writer(tree, number) for number in tree.photos_in(start, end, _MOST_PICTURES))
+
+
+def _is_of_writer(tree: Ground, number: int) -> bool:
+    side = whole(tree.attribute(number, "width")) or 0
+    called = (tree.attribute(number, name) for name in ("class", "src"))
+    return 0 < side <= _LARGEST_OF_WRITER or _OF_WRITER.search(" ".join(called)) is not None
+
+
+def written_on(lines: Iterable[Line]) -> str:
+    """Return how the longest line begins, behind the name of who wrote it; empty if it is of few words."""
+    longest = max(lines, key=lambda line: len(line.text), default=None)
+    text = longest.text.removeprefix(longest.bold).lstrip(" :") if longest is not None else ""
+    return lead_of(text) if text.count(" ") >= _FEWEST_WORDS - 1 or text > _WIDE else ""
 
 
 def written_in(value: dict[str, object]) -> list[object]:
