@@ -25,12 +25,12 @@ from playwright.sync_api import Error, Page
 from conftest import HANGS, HEEDING, Answering, Program, Server, is_open, picture, serving, wait_until
 from pickcrate.browser.bounded import for_no_longer_than
 from pickcrate.browser.browsing import Browsing
-from pickcrate.browser.cookies import as_lines, from_file
 from pickcrate.browser.functions import PAGE
 from pickcrate.browser.guard import Guard
 from pickcrate.browser.pending import Pending
 from pickcrate.browser.running import Running
 from pickcrate.browser.visited import failure_of
+from pickcrate.fetch.cookies import as_lines, from_file
 from pickcrate.fetch.exchange import Manners
 from pickcrate.run.doors import credentials_of
 from pickcrate.run.order import Order

@@ -74,6 +74,28 @@ def test_cookies_go_where_they_belong(run: Program, port: int, tmp_path: Path) -
     assert "swordfish" not in done.out + done.err
     assert_nothing_is_written_down(tmp_path)
     assert run("look", "x.html", "--cookies", "none.txt").code == 2
+    Path("none.txt").write_text("session=swordfish\n")
+    assert (
+        "--cookies none.txt: there are no cookies in it\n  → cookies are lines"
+        in run("look", "x", "--cookies", "none.txt").err
+    )
+
+
+@pytest.mark.parametrize("form", ["list", "state"])
+def test_cookies_as_browsers_export_them(run: Program, port: int, form: str) -> None:
+    cookie = {
+        "domain": "127.0.0.1",
+        "hostOnly": True,
+        "name": "session",
+        "value": "swordfish",
+        "path": "/",
+        "expirationDate": 4e9,
+    }
+    listed = [cookie, cookie | {"name": "other", "domain": ".kites.example"}, {"name": "broken"}]
+    Path("cookies.json").write_text(json.dumps(listed if form == "list" else {"cookies": listed, "origins": []}))
+    line = ("pack", f"http://127.0.0.1:{port}/hall.html", "--crate", "c", "--as-shown", "--cookies", "cookies.json")
+    assert run(*line).code == 0
+    assert told("cookie") == {"127.0.0.1": {"session=swordfish"}, "localhost": {""}}
 
 
 def test_passwords_of_addresses_and_netrc(

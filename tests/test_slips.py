@@ -39,7 +39,8 @@ def sample(name: str, folder: Path) -> Any:
             if setting.metavar == "DIR":
                 return folder
             path = folder / f"{name}.png"
-            path.write_text("/s/(.+) => /l/\\1\n")
+            cookie = "kites.example\tFALSE\t/\tFALSE\t0\ta\tb\n"
+            path.write_text(cookie if name == "cookies" else "/s/(.+) => /l/\\1\n")
             return path
         case _:
             return SAMPLES[name]

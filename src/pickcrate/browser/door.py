@@ -18,7 +18,6 @@ from playwright.sync_api import Error
 
 from pickcrate.addresses import absolute, is_web, origin, site, without_fragment
 from pickcrate.browser.browsing import Browsing
-from pickcrate.browser.cookies import as_lines
 from pickcrate.browser.running import Running
 from pickcrate.browser.visit import Visit
 from pickcrate.browser.visited import A_FILE, BUSY, LIES, UNFINISHED, Answer, Visited, as_it_came, failure_of
@@ -26,6 +25,7 @@ from pickcrate.crate.likeness import shows_more
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch import robots
 from pickcrate.fetch.brought import Brought
+from pickcrate.fetch.cookies import as_lines
 from pickcrate.fetch.exchange import Failure, Fetcher, Manners, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
 from pickcrate.fetch.private import is_private, names_private

@@ -15,10 +15,10 @@ from playwright.sync_api import BrowserContext, Error, Page, Playwright, Route, 
 from pickcrate.addresses import origin
 from pickcrate.browser.bounded import LONGEST_GOODBYE, for_no_longer_than
 from pickcrate.browser.browsing import Browsing
-from pickcrate.browser.cookies import from_file
 from pickcrate.browser.guard import Guard
 from pickcrate.browser.installed import browser_program
 from pickcrate.errors import PickCrateError, UsageError
+from pickcrate.fetch.cookies import from_file
 from pickcrate.fetch.exchange import USER_AGENT, Manners
 from pickcrate.fetch.private import names_private
 from pickcrate.fetch.proxy import proxy_for

@@ -31,7 +31,7 @@ class Shared:
     """What the fetchers of one run share: the cache, the rules of sites, connections, and cookies (for this run)."""
 
     def __init__(self, cache: Cache, cookies: str = "") -> None:
-        """Make an empty jar, or one with the cookies of a file in the Netscape format."""
+        """Make an empty jar, or one with the cookies of a file."""
         self.cache = cache
         self.rules: dict[str, robots.Rules] = {}
         self.paces: dict[str, Pace] = {}
@@ -47,10 +47,12 @@ class Shared:
         for shared in (pycurl.LOCK_DATA_COOKIE, pycurl.LOCK_DATA_CONNECT):
             self.share.setopt(pycurl.SH_SHARE, shared)
         self._jar = pycurl.Curl()
-        self._jar.setopt(pycurl.COOKIEFILE, cookies)
+        self._jar.setopt(pycurl.COOKIEFILE, "")
         self._jar.setopt(pycurl.SHARE, self.share)
         if cookies:
-            self._jar.setopt(pycurl.COOKIELIST, "RELOAD")
+            from pickcrate.fetch.cookies import as_lines, from_file  # noqa: PLC0415 (few runs have any)
+
+            self.set_cookies(as_lines(from_file(cookies)))
 
     def set_for(self, request: Request) -> None:
         """Set the cookies that a page's script set before it asked: for the page's own site, as a browser would."""

@@ -185,9 +185,18 @@ def pixels(given: str, option: str) -> int:
 
 
 def cookie_file(given: str | Path, option: str) -> str:
-    """Return the path of a file of cookies that is there."""
-    if not Path(given).is_file():
-        raise UsageError(f"{option} {given}: no such file", hint="it is a file in the Netscape format")
+    """Return the path of a file that holds cookies."""
+    from pickcrate.fetch.cookies import from_file
+
+    hint = "cookies are lines in the Netscape format, or JSON as extensions of browsers export them"
+    if not Path(given).expanduser().is_file():
+        raise UsageError(f"{option} {given}: no such file", hint=hint)
+    try:
+        cookies = from_file(str(given))
+    except OSError as error:
+        raise UsageError(f"{option} {given}: cannot be read: {error.strerror}") from error
+    if not cookies:
+        raise UsageError(f"{option} {given}: there are no cookies in it", hint=hint)
     return str(given)
 
 

@@ -231,7 +231,7 @@ class Settings(TypedDict, total=False):
         Group.MANNERS, Input.TEXT, "Go through this HTTP or SOCKS5 proxy.",
         "manners.proxy", metavar="URL", default_words="the environment's", commands=_OF_BOTH)]
     cookies: Annotated[str | Path, Setting(
-        Group.MANNERS, Input.FILE, "Cookies for signed-in pages: a file in the Netscape format.",
+        Group.MANNERS, Input.FILE, "Cookies for signed-in pages: a file in the Netscape format, or in JSON.",
         "manners.cookies", by.cookie_file, metavar="FILE", commands=_OF_BOTH)]
     header: Annotated[Texts, Setting(
         Group.MANNERS, Input.TEXTS, "A header field for the sites that are typed, and no others; repeat it.",
