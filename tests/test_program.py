@@ -417,3 +417,24 @@ def test_a_page_cannot_write_on_the_terminal(run: Program, tmp_path: Path) -> No
     assert "\x1b" not in done.out
     assert "␛[2J" in done.out
     assert "\u202e" not in done.out
+
+
+IN_VAIN = [
+    (("--raw", r"nope\d+"), "--raw: nothing that it matches is an address"),
+    (("--attr", "data-nope"), "--attr: no element has such an attribute"),
+    (("--rule", "/nope/ => /"), "--rule: no address is as it says"),
+    (("--column", "url=Photo"), "--column: it names columns of lists, and there is none here"),
+    (("--raw", r"\w+\.jpg", "--attr", "data-large"), ""),
+]
+
+
+@pytest.mark.parametrize(("options", "said"), IN_VAIN)
+@pytest.mark.parametrize("command", ["look", "pack"])
+def test_options_that_change_nothing_are_told(
+    run: Program, tmp_path: Path, command: str, options: tuple[str, ...], said: str
+) -> None:
+    (tmp_path / "red.png").write_bytes(picture())
+    (tmp_path / "p.html").write_text("<img src=red.png data-large=large.png><script>a = 'other.jpg'</script>")
+    done = run(command, "p.html", *options, *(["--found-in", "img"] if command == "pack" else []))
+    told = [line for line in done.out.splitlines() if line.startswith(("--raw", "--attr", "--rule", "--column"))]
+    assert (len(told), all(said in line for line in told)) == (bool(said), True)

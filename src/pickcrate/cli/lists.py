@@ -21,6 +21,7 @@ from pickcrate.cli.looked import Looked
 from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
+from pickcrate.cli.vain import Vain
 from pickcrate.errors import UsageError
 from pickcrate.read.picklist import COLUMNS
 from pickcrate.record import (
@@ -136,7 +137,7 @@ def show_look(
             print_table(out, group)
             group.clear()
 
-    for event in events:
+    for event in (vain := Vain(order)).through(events):
         match event:
             case Found(image, name):
                 looked.totals.add(image)
@@ -162,6 +163,7 @@ def show_look(
         print_totals(out, looked.totals)
     elif looked.totals.funnel.found:
         print_funnel(out, looked.totals.funnel)
+    vain.print_to(out)
     return looked
 
 
@@ -217,6 +219,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, l
     """
     funnel = looked.totals.funnel if looked is not None else Funnel()
     tally, pages = Tally(into=into, looked=looked, funnel=funnel), PageLines(out)
+    vain = Vain(looked.order if looked is not None else None)
     archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
     data = rows_to(data_stream(), form, columns) if form is not Format.TABLE else None
@@ -224,7 +227,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, l
     view: View = bar or LineView(out)
     try:
         with bar.live() if bar else nullcontext():
-            for event in events:
+            for event in vain.through(events):
                 tally.note(event)
                 match event:
                     case Found():  # which are many, and show nothing
@@ -250,6 +253,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, l
             print_funnel(out, tally.funnel)
         if tally.done:
             print_end(out, tally, archive)
+        vain.print_to(out)
     tally.complete &= not tally.failures
     return tally
 
