@@ -50,9 +50,8 @@ def _text(value: object, aspect: Aspect) -> str:
     if value is True:
         return "true" if aspect is Aspect.LICENCE else ""
     if isinstance(value, list) and aspect is Aspect.CREDIT:
-        return ", ".join(
-            filter(None, (_text(one, aspect) for one in value[:_MOST_VALUES] if not isinstance(one, list)))
-        )
+        named = (_text(one, aspect) for one in value[:_MOST_VALUES] if not isinstance(one, list))
+        return ", ".join(filter(None, named))
     plain = map(text_in, _texts(value, 0))
     texts = (text for text in plain if 0 < len(text) <= _LONGEST)
     fits = is_licence if aspect is Aspect.LICENCE else _is_somebody

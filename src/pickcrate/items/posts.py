@@ -24,10 +24,9 @@ _TAGS = ("#", "@")
 _WIDE = "\u2e80"
 """from here on are scripts that put no spaces between words"""
 
+_IS_POST = lazy(r"(?:[a-z]{1,20}[-_]{1,2})?(?:post|status|comment|message|msg|reply|review)(?:[-_]{1,2}(?:item|card))?")
+"""a class of what somebody wrote"""
 
-_IS_POST = lazy(
-    r"(?:[a-z]{1,20}[-_]{1,2})?(?:post|status|comment|message|msg|tweet|toot|reply|review)(?:[-_]{1,2}(?:item|card))?"
-)
 _OF_WRITER = lazy(
     r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|profile|user|face|commenter|circle)(?![a-z])", re.IGNORECASE
 )
