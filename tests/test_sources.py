@@ -200,6 +200,30 @@ def test_what_is_packed_as_a_whole_is_unpacked(run: Program, tmp_path: Path, how
     assert "is packed, and damaged: nothing of it can be read" in run("look", "list").err
 
 
+IN_ONE_ZIP: dict[str, bytes] = {
+    "list.txt": f"{AWAY}/red.png\n{AWAY}/blue.png\n".encode(),
+    "list.csv": f"Photo,Kite\n{AWAY}/red.png,Red\n".encode(),
+    "mail.eml": f"From: a@b\nSubject: Kite\nMIME-Version: 1.0\nContent-Type: text/html\n\n<img src={AWAY}/red.png>".encode(),
+    "feed.xml": f'<?xml version="1.0"?><rss version="2.0"><item><enclosure url="{AWAY}/red.png" type="image/png"/></item></rss>'.encode(),
+    "notes.md": f"![Red]({AWAY}/red.png)".encode(),
+    "held.json": json.dumps({"name": "red", "image": base64.b64encode(RED).decode()}).encode(),
+}
+
+
+@pytest.mark.parametrize("name", IN_ONE_ZIP)
+def test_a_zip_of_one_file_is_that_file(run: Program, tmp_path: Path, name: str) -> None:
+    with zipfile.ZipFile(tmp_path / "one.zip", "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(name, IN_ONE_ZIP[name])
+        archive.writestr(f"__MACOSX/._{name}", b"what one system knows besides")
+    (tmp_path / name).write_bytes(IN_ONE_ZIP[name])
+    for source in ("one.zip", "-"):
+        done = run("look", source, "--format", "jsonl", input=(tmp_path / "one.zip").read_bytes())
+        plain = run("look", name, "--format", "jsonl").rows
+        assert [(row["name"], row["alt"], row["item"], row["columns"]) for row in done.rows] == [
+            (row["name"], row["alt"], row["item"], row["columns"]) for row in plain]  # fmt: skip
+        assert done.rows
+
+
 def test_what_is_no_source_is_named_and_told_what_to_do_with(run: Program, tmp_path: Path) -> None:
     with (tmp_path / "film").open("wb") as film:
         film.write(b"\0\0\0\x18ftypmp42")

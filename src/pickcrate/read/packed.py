@@ -1,7 +1,7 @@
-"""What is packed as a whole: gzip (RFC 1952), bzip2, xz and Zstandard (RFC 8878), as files of data often are."""
+"""What is packed as a whole: gzip (RFC 1952), bzip2, xz and Zstandard (RFC 8878), or a ZIP of one file."""
 
 import io
-from typing import Any
+from typing import Any, BinaryIO
 
 _GZIP, _BZIP2, _XZ, _ZSTD = b"\x1f\x8b", b"BZh", b"\xfd7zXZ\0", b"\x28\xb5\x2f\xfd"
 FORMATS = {_GZIP: "gzip", _BZIP2: "bzip2", _XZ: "xz", _ZSTD: "Zstandard"}
@@ -9,6 +9,10 @@ FORMATS = {_GZIP: "gzip", _BZIP2: "bzip2", _XZ: "xz", _ZSTD: "Zstandard"}
 
 MAGIC = tuple(FORMATS)
 
+_ASIDE = "__MACOSX/"
+"""what one system puts beside each file of a ZIP: what it knows of it besides"""
+
+_FEW = 10
 _PIECE = 1_000_000
 _LARGEST_WINDOW = 1 << 27
 """bytes that Zstandard may look back: more has to be asked for where a file is made, too"""
@@ -27,6 +31,23 @@ def unpacked(octets: bytes, most: int) -> tuple[bytes, bool]:
     except Exception:  # noqa: BLE001 (each has a class of its own for what is broken)
         is_whole = False
     return b"".join(pieces), is_whole
+
+
+def only_file(file: BinaryIO, most: int) -> bytes | None:
+    """Return the one file that a ZIP holds; None if it holds several, it is broken, or larger than ``most`` bytes."""
+    import zipfile  # noqa: PLC0415
+
+    try:
+        archive = zipfile.ZipFile(file)
+        names = archive.infolist()
+        files = [info for info in names[:_FEW] if not (info.is_dir() or info.filename.startswith(_ASIDE))]
+        if len(files) != 1 or len(names) > _FEW or files[0].file_size > most:
+            return None
+        with archive.open(files[0]) as stream:
+            octets = stream.read(most + 1)
+    except Exception:  # noqa: BLE001 (zipfile raises whatever it trips over in broken bytes)
+        return None
+    return octets if len(octets) <= most else None
 
 
 def _stated_size(octets: bytes) -> int:

@@ -3,6 +3,7 @@
 import codecs
 import io
 from collections.abc import Iterator, Mapping
+from functools import partial
 from pathlib import Path
 from typing import BinaryIO, TextIO, cast
 
@@ -13,7 +14,7 @@ from pickcrate.addresses import is_web
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read import packed
-from pickcrate.read.reading import Loaded
+from pickcrate.read.reading import Loaded, Open
 from pickcrate.read.recognise import (
     FAR,
     LISTS,
@@ -45,6 +46,9 @@ _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE, Kind.PDF))
 
 _OF_MEMBERS = frozenset((Kind.PACKAGE, Kind.PDF))
 """sources in which relative addresses lead to what they hold"""
+
+_OF_PACKAGES = frozenset((None, Kind.PAGE, Kind.PICTURE, Kind.LOG, Kind.ARCHIVE, Kind.PACKAGE))
+"""what is read as a part of the package that it is in, alone as well"""
 
 _MAY_BE_DATA = frozenset((None, Kind.JSON_LINES, Kind.ADDRESSES, Kind.CSV))
 """what an answer may look like that is without members, or short, or a list of addresses"""
@@ -197,8 +201,12 @@ def opened_file(
     if kind is not None and kind in LISTS and kind is not Kind.WORKBOOK:
         return Opened(source, kind, head, address, brought.enter(OWN, *folders, Path.cwd()), rest=file)
     if in_place and kind in _READ_IN_PLACE:
-        return Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
-    octets = _read_on(head, kind, file)
+        opened = Opened(source, kind, head, address, brought.enter(OWN, *folders), path=path)
+        if (inner := _only_in(kind, opened.file, expected)) is None:
+            return opened
+        octets = inner
+    else:
+        octets = _read_on(head, kind, file)
     opened = opened_bytes(source, octets, expected, address=address, trust=brought.enter(OWN, *folders))
     if kind is Kind.TEXT and file.read(1):
         words = f"the text is larger than {_MOST_OF_TEXT // 1_000_000} MB: the rest is left out"
@@ -226,6 +234,8 @@ def opened_bytes(
     if kind is None and octets.startswith(packed.MAGIC):
         octets, flaws = _unpacked(source, octets, expected.most)
         kind = expected.kind_of(octets)
+    if (inner := _only_in(kind, partial(io.BytesIO, octets), expected)) is not None:
+        octets, kind = inner, expected.kind_of(inner)
     if kind is None:
         if not (names_pictures_later(octets) or names_addresses(octets)):
             raise _refusal(source, octets, media_type)
@@ -237,6 +247,12 @@ def opened_bytes(
     if kind in _OF_MEMBERS and address == NOWHERE:
         address = OF_A_STREAM
     return Opened(source, kind, octets, address, trust, flaws=flaws)
+
+
+def _only_in(kind: Kind | None, open_package: Open, expected: Expected) -> bytes | None:
+    """Return the one file of a package that holds no other, if it is a source by itself: it was packed to be sent."""
+    inner = packed.only_file(open_package(), expected.most) if kind is Kind.PACKAGE else None
+    return inner if inner is not None and expected.kind_of(inner) not in _OF_PACKAGES else None
 
 
 def _refusal(source: str, octets: bytes, media_type: str) -> SourceError:
