@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from conftest import Program, kite, picture
+from conftest import Program, Server, kite, picture
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read import pdfhtml, pdflayout
@@ -240,6 +240,20 @@ def test_a_folder_of_documents_is_read_as_far_as_it_can_be(run: Program, tmp_pat
     assert "2 pictures on 2 pages, 1 of them without any" in done.out
     (tmp_path / "papers" / "c.png").write_bytes(picture())
     assert "1 picture" in run("look", "papers").out  # a folder of pictures is that
+
+
+def test_items_may_lead_to_documents(run: Program, web: Server) -> None:
+    (web.www / "a.pdf").write_bytes(brochure())
+    (web.www / "b.pdf").write_bytes(brochure()[:3000])
+    (web.www / "red.png").write_bytes(picture())
+    entry = "<li><a href={0}.pdf><img src=red.png?{0} width=90 height=120>Brochure {0}</a></li>"
+    (web.www / "list.html").write_text(f"<ul>{entry.format('a')}{entry.format('b')}</ul>")
+    done = run("look", f"{web.address}/list.html", "--items", "all", "--as-shown", "--format", "jsonl")
+    told = [(row["url"].rpartition("/")[2], row["item"], row["caption"]) for row in done.rows if row["pick"]]
+    assert told == [
+        ("red.png?b", "Brochure b", None),
+        ("picture.jpg", "Brochure a", "Red Delta, made by Ysolde Marrow"),
+    ]
 
 
 def bomb(levels: int, width: int) -> bytes:

@@ -330,6 +330,8 @@ class Documents(Struct, frozen=True):
         """
         from pickcrate.run.entering import Held  # noqa: PLC0415 (few looks go to items)
 
+        if opened.kind is Kind.PDF:  # one that is damaged ends nothing
+            opened = replace(opened, is_one_of_many=True)
         opened, reading = self._reading(opened)
         head, surveyed = self._only_page(opened, reading, NOWHERE)
         folders = [entry for entry in surveyed.entries if entry.form is ItemForm.FOLDER]

@@ -19,7 +19,7 @@ from pickcrate.values import Asker, Image
 
 _AT_A_TIME = 16
 _LEAST_PICTURED = 2
-_OF_ITEMS = DATA | {Kind.PAGE}
+_OF_ITEMS = DATA | {Kind.PAGE, Kind.PDF}
 """what the own page of an item may be"""
 
 _DEEPEST = 9
