@@ -1,8 +1,10 @@
 """Documents in PDF: what a browser prints is its page again, and others are read by where things stand."""
 
 import subprocess
+from email.message import EmailMessage
 from io import BytesIO
 from pathlib import Path
+from zipfile import ZipFile
 
 import pytest
 from PIL import Image
@@ -254,6 +256,31 @@ def test_items_may_lead_to_documents(run: Program, web: Server) -> None:
         ("red.png?b", "Brochure b", None),
         ("picture.jpg", "Brochure a", "Red Delta, made by Ysolde Marrow"),
     ]
+
+
+def test_what_came_with_a_mail_is_looked_into(run: Program, tmp_path: Path) -> None:
+    photos = BytesIO()
+    with ZipFile(photos, "w") as archive:
+        archive.writestr("fair/red delta.png", picture())
+        archive.writestr("fair/readme.txt", "of the fair")
+    mail = EmailMessage()
+    mail["Subject"], mail["From"] = "The fair", "ino@kites.example"
+    mail.set_content("See what came.")
+    sent = {
+        "photos.zip": photos.getvalue(),
+        "brochure.pdf": brochure(),
+        "half.pdf": brochure()[:3000],
+        "half.zip": photos.getvalue()[:60],
+    }
+    for name, octets in sent.items():
+        mail.add_attachment(octets, "application", "octet-stream", filename=name)
+    (tmp_path / "fair.eml").write_bytes(bytes(mail))
+    done = run("look", "fair.eml", "--as-shown", "--format", "jsonl")
+    captions = ("Red Delta, made by Ysolde Marrow", "A sled in two colours")
+    told = {(row["name"], row["item"]) for row in done.rows}
+    assert told == {("red delta", "The fair"), *zip(captions, captions, strict=True)}
+    assert "half.pdf is a PDF that is damaged" in done.err
+    assert "half.zip: the package cannot be read" in done.err
 
 
 def bomb(levels: int, width: int) -> bytes:

@@ -15,13 +15,15 @@ from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_TYPES
-from pickcrate.read.reading import Document, Reading, StoredBody
+from pickcrate.read.reading import Attached, Document, Reading, StoredBody
+from pickcrate.read.recognise import WINDOW, Kind, recognise
 from pickcrate.values import Flaw, fold
 
 _BLANK_BASE = "cid:"
 _FIELDS = ("From", "To", "Date")
 """what is said of a mail's pictures (RFC 5322, 3.6)"""
 
+_SOURCES = frozenset((Kind.PACKAGE, Kind.PDF, Kind.WORKBOOK))
 _MOST_MESSAGES = 10_000
 _PIECE = 65_536
 # RFC 4155: a line goes before each message of a mailbox, and a blank one before that.
@@ -93,6 +95,12 @@ class _Part(Struct, frozen=True):
         return self.message.get_content_type() in PAGE_TYPES
 
     @property
+    def is_source(self) -> bool:
+        """Whether it is a document or a package, which has pictures of its own."""
+        is_text = self.message.get_content_maintype() in {"text", "image"}
+        return not is_text and recognise(self.octets[:WINDOW]) in _SOURCES
+
+    @property
     def is_image(self) -> bool:
         return self.message.get_content_maintype() == "image" or read_header(self.octets[:4096]) is not None
 
@@ -106,6 +114,10 @@ def _read_message(message: Message, number: int, address: str, reading: Reading)
     home = home or absolute(base, address) or address
     item = _item(message, number + 1) if not location and base == home else NO_ITEM
     for place, part in enumerate(parts):
+        if part.is_source:
+            name = _filename(part.message) or f"part{number}-{place}"
+            reading.attached.append(Attached(name, part.octets, item))
+            continue
         load = partial(bytes, part.octets)
         if part is root or (part.is_page and not part.addresses):  # a mail may go on in another part
             reading.documents.append(Document(load, home, _fields(part.message), item))

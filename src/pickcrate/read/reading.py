@@ -70,6 +70,15 @@ class Loaded(Struct, frozen=True):
     turned: Turned = Turned()
 
 
+class Attached(Struct, frozen=True):
+    """A file in a source that is a source by itself: a document or a package that was sent with a mail."""
+
+    name: str
+    octets: bytes
+    item: Item = NO_ITEM
+    """what its pictures are of, if nothing in it says more"""
+
+
 class Reading(Struct):
     """What a source holds.
 
@@ -90,6 +99,7 @@ class Reading(Struct):
     next_page: str = ""
     """where a feed goes on; empty if it does not say (RFC 5005, 3)"""
     title: str = ""
+    attached: list[Attached] = field(default_factory=list)
     rights: dict[str, Rights] = field(default_factory=dict)
     """what it says of the use of single pictures, by their addresses"""
     complete: bool = False
@@ -101,6 +111,15 @@ class Reading(Struct):
         """Whether it holds as much as is taken from one source."""
         most = max(len(self.references), len(self.pages))
         return most >= MOST_REFERENCES or len(self.documents) >= MOST_DOCUMENTS
+
+    def take_in(self, other: "Reading", item: Item) -> None:
+        """Add what another source holds, as of an item where it says nothing else itself."""
+        self.documents += (replace(one, item=item) if one.item == NO_ITEM else one for one in other.documents)
+        for reference in other.references:
+            own = item if reference.item == NO_ITEM else reference.item
+            self.references.append(replace(reference, cluster=len(self.references), item=own))
+        self.bodies.update(other.bodies)
+        self.flaws += other.flaws
 
     def json_object(self, octets: bytes, what: str) -> dict[str, Any] | None:
         """Return the JSON object that a source is; None, and a flaw, if ``what`` it is to be is not one."""

@@ -12,9 +12,11 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Request
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind
-from pickcrate.run.opened import NOWHERE, OF_A_STREAM, Opened
+from pickcrate.run.opened import NOWHERE, OF_A_STREAM, Expected, Opened, opened_bytes
 from pickcrate.values import Flaw
 
+_ATTACHED = frozenset((Kind.PACKAGE, Kind.PDF))
+_MOST_ATTACHED = 100
 MOST_OCTETS = 200_000_000
 """Of all pages that one source holds."""
 
@@ -43,7 +45,9 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
         case Kind.MESSAGE:
             from pickcrate.read.mime import read_mime
 
-            return read_mime(octets, address)
+            reading = read_mime(octets, address)
+            _take_in_attached(reading, opened, limit, brought)
+            return reading
         case Kind.LOG:
             from pickcrate.read.har import read_har
 
@@ -64,6 +68,21 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
             return reading
         case _:
             return Reading(documents=[_document(opened)])
+
+
+def _take_in_attached(reading: Reading, opened: Opened, limit: int, brought: Brought) -> None:
+    """Add what the documents and packages hold that came with a mail; of one that cannot be read, the reason."""
+    home = OF_A_STREAM if opened.address == NOWHERE else opened.address
+    for place, attached in enumerate(reading.attached[:_MOST_ATTACHED], start=1):
+        address = f"{home}/{place}/{quote(attached.name, errors='replace')}"
+        try:
+            inside = opened_bytes(attached.name, attached.octets, Expected(limit), address=address, trust=opened.trust)
+            held = read_source(inside, limit, brought) if inside.kind in _ATTACHED else Reading()
+        except PickCrateError as error:
+            reading.flaws.append(Flaw("attachment", error.message))
+            continue
+        held.flaws = [Flaw(flaw.kind, f"{attached.name}: {flaw.detail}") for flaw in held.flaws]
+        reading.take_in(held, attached.item)
 
 
 def _read_in_place(opened: Opened, limit: int, brought: Brought) -> Reading:
