@@ -283,6 +283,23 @@ def test_what_came_with_a_mail_is_looked_into(run: Program, tmp_path: Path) -> N
     assert "half.zip: the package cannot be read" in done.err
 
 
+def test_a_package_of_documents_is_those_and_no_deeper(run: Program, tmp_path: Path) -> None:
+    inner = BytesIO()
+    with ZipFile(inner, "w") as archive:
+        archive.writestr("deep.pdf", brochure())
+        archive.writestr("deep.txt", "")
+    deep = BytesIO()
+    with ZipFile(deep, "w") as archive:
+        archive.writestr("inner.zip", inner.getvalue())
+        archive.writestr("other.txt", "")
+    with ZipFile(tmp_path / "papers.zip", "w") as archive:
+        archive.writestr("a.pdf", brochure())
+        archive.writestr("deep.zip", deep.getvalue())
+        archive.writestr("read me.txt", "")
+    rows = run("look", "papers.zip", "--as-shown", "--format", "jsonl").rows
+    assert [row["name"] for row in rows] == ["Red Delta, made by Ysolde Marrow", "A sled in two colours"]
+
+
 def bomb(levels: int, width: int) -> bytes:
     """Return a document whose page is drawn of groups of groups: ``width`` of them in each, ``levels`` deep."""
     groups = [

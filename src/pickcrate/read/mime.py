@@ -16,14 +16,13 @@ from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.read.reading import Attached, Document, Reading, StoredBody
-from pickcrate.read.recognise import WINDOW, Kind, recognise
+from pickcrate.read.recognise import SOURCES, WINDOW, recognise
 from pickcrate.values import Flaw, fold
 
 _BLANK_BASE = "cid:"
 _FIELDS = ("From", "To", "Date")
 """what is said of a mail's pictures (RFC 5322, 3.6)"""
 
-_SOURCES = frozenset((Kind.PACKAGE, Kind.PDF, Kind.WORKBOOK))
 _MOST_MESSAGES = 10_000
 _PIECE = 65_536
 # RFC 4155: a line goes before each message of a mailbox, and a blank one before that.
@@ -98,7 +97,7 @@ class _Part(Struct, frozen=True):
     def is_source(self) -> bool:
         """Whether it is a document or a package, which has pictures of its own."""
         is_text = self.message.get_content_maintype() in {"text", "image"}
-        return not is_text and recognise(self.octets[:WINDOW]) in _SOURCES
+        return not is_text and recognise(self.octets[:WINDOW]) in SOURCES
 
     @property
     def is_image(self) -> bool:
@@ -116,7 +115,7 @@ def _read_message(message: Message, number: int, address: str, reading: Reading)
     for place, part in enumerate(parts):
         if part.is_source:
             name = _filename(part.message) or f"part{number}-{place}"
-            reading.attached.append(Attached(name, part.octets, item))
+            reading.attached.append(Attached(name, partial(bytes, part.octets), item))
             continue
         load = partial(bytes, part.octets)
         if part is root or (part.is_page and not part.addresses):  # a mail may go on in another part

@@ -21,8 +21,8 @@ from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.datafile import DATA_ENDINGS, DATA_FIELDS, MOST_LISTS, MOST_OF_A_LIST, as_page
 from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
-from pickcrate.read.reading import Document, Open, Reading, StoredBody
-from pickcrate.read.recognise import WINDOW, Kind, is_hypertext, recognise
+from pickcrate.read.reading import Attached, Document, Open, Reading, StoredBody
+from pickcrate.read.recognise import SOURCES, WINDOW, Kind, is_hypertext, recognise
 from pickcrate.read.tarball import MOST_MEMBERS, Tar
 from pickcrate.read.window import window
 from pickcrate.values import Flaw
@@ -107,6 +107,9 @@ def read_package(open_package: Open, address: str, limit: int) -> Reading:
             reading.documents.append(Document(partial(_load_page, member, reading), url, fields))
         elif read_header(member.head) is not None or image_type(url) is not None:
             reading.add_picture(url, "archive")
+    if not (reading.documents or reading.references):
+        documents = (path for path, member in sorted(members.items()) if recognise(member.begin(WINDOW)) in SOURCES)
+        reading.attached.extend(Attached(path, members[path].load) for path in documents)
     return reading
 
 

@@ -71,10 +71,10 @@ class Loaded(Struct, frozen=True):
 
 
 class Attached(Struct, frozen=True):
-    """A file in a source that is a source by itself: a document or a package that was sent with a mail."""
+    """A file in a source that is a source by itself: a document that was sent with a mail, or in a package of them."""
 
     name: str
-    octets: bytes
+    load: Callable[[], bytes]
     item: Item = NO_ITEM
     """what its pictures are of, if nothing in it says more"""
 

@@ -21,10 +21,11 @@ MOST_OCTETS = 200_000_000
 """Of all pages that one source holds."""
 
 
-def read_source(opened: Opened, limit: int, brought: Brought) -> Reading:
+def read_source(opened: Opened, limit: int, brought: Brought, *, is_attached: bool = False) -> Reading:
     """Return what a source other than a list holds; whatever it makes its reader trip over is a flaw of it.
 
-    Raises PickCrateError for one that cannot be read at all, unless it is one of many.
+    So is what came with it, but for what that has with it. Raises PickCrateError for one that cannot be read at all,
+    unless it is one of many.
     """
     try:
         reading = _read_as_kind(opened, limit, brought)
@@ -36,6 +37,8 @@ def read_source(opened: Opened, limit: int, brought: Brought) -> Reading:
         words = f"this {opened.kind.value} cannot be read: {type(error).__name__}: {str(error)[:200]}"
         reading = Reading(flaws=[Flaw("source", words)])
     reading.flaws[:0] = opened.flaws
+    if reading.attached and not is_attached:
+        _take_in_attached(reading, opened, limit, brought)
     return reading
 
 
@@ -45,9 +48,7 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
         case Kind.MESSAGE:
             from pickcrate.read.mime import read_mime
 
-            reading = read_mime(octets, address)
-            _take_in_attached(reading, opened, limit, brought)
-            return reading
+            return read_mime(octets, address)
         case Kind.LOG:
             from pickcrate.read.har import read_har
 
@@ -71,13 +72,17 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
 
 
 def _take_in_attached(reading: Reading, opened: Opened, limit: int, brought: Brought) -> None:
-    """Add what the documents and packages hold that came with a mail; of one that cannot be read, the reason."""
+    """Add what the documents and packages hold that came with a source; of one that cannot be read, the reason."""
+    if (left := len(reading.attached) - _MOST_ATTACHED) > 0:
+        words = f"there are more than {_MOST_ATTACHED} documents in it: {left:,} are left out"
+        reading.flaws.append(Flaw("attachment", words))
     home = OF_A_STREAM if opened.address == NOWHERE else opened.address
     for place, attached in enumerate(reading.attached[:_MOST_ATTACHED], start=1):
         address = f"{home}/{place}/{quote(attached.name, errors='replace')}"
         try:
-            inside = opened_bytes(attached.name, attached.octets, Expected(limit), address=address, trust=opened.trust)
-            held = read_source(inside, limit, brought) if inside.kind in _ATTACHED else Reading()
+            octets = attached.load()
+            inside = opened_bytes(attached.name, octets, Expected(limit), address=address, trust=opened.trust)
+            held = read_source(inside, limit, brought, is_attached=True) if inside.kind in _ATTACHED else Reading()
         except PickCrateError as error:
             reading.flaws.append(Flaw("attachment", error.message))
             continue
