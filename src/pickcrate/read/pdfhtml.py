@@ -113,8 +113,7 @@ def _gap(shown: Box, words: Box) -> float:
 
 def picture(piece: Piece, alt: str = "") -> str:
     """Return a picture as HTML, as large as it is on the page, with what it leads to."""
-    sides = (max(1, round(side * _CSS_PIXELS)) for side in (piece.box.width, piece.box.height))
-    width, height = sides
+    width, height = (max(1, round(side * _CSS_PIXELS)) for side in (piece.box.width, piece.box.height))
     said = f' alt="{escape(alt)}"' if alt else ""
     return linked(f'<img src="{escape(piece.picture)}" width={width} height={height}{said}>', piece.link)
 
