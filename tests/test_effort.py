@@ -219,7 +219,7 @@ def test_hashes_are_those_of_all_that_came() -> None:
         running = [hashing.begin() for _ in bodies]
         for at in range(0, 160_000, 7_000):  # all at once, piece by piece
             for one, body in zip(running, bodies, strict=True):
-                one.add(body[at : at + 7_000])
+                one.add([body[at : at + 3_000], body[at + 3_000 : at + 7_000]])
         assert [one.hexdigest() for one in running] == expected
         assert all(one.is_done for one in running)
 

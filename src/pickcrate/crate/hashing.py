@@ -56,7 +56,7 @@ class Hashed(Generic[T]):
 class RunningHash:
     """The hash of one large body, piece by piece as it arrives: nothing is read a second time."""
 
-    def __init__(self, waiting: "Queue[tuple[RunningHash, bytes | None] | None]") -> None:
+    def __init__(self, waiting: "Queue[tuple[RunningHash, list[bytes] | None] | None]") -> None:
         self._waiting = waiting
         self._sha256 = hashlib.sha256()
         self._done = Event()
@@ -67,9 +67,9 @@ class RunningHash:
         """Whether the hash of all pieces is there, so that nobody has to wait for it."""
         return self._done.is_set()
 
-    def add(self, octets: bytes) -> None:
-        """Hand over the next piece; waits while too many are under way."""
-        self._waiting.put((self, octets))
+    def add(self, pieces: list[bytes]) -> None:
+        """Hand over the next pieces; waits while too many are under way."""
+        self._waiting.put((self, pieces))
 
     def close(self) -> None:
         """Say that this was the last piece."""
@@ -83,19 +83,19 @@ class RunningHash:
         self._done.wait()
         return self._sha256.hexdigest()
 
-    def take(self, octets: bytes | None) -> None:
-        """Work in one piece, or the end; for the thread."""
-        if octets is None:
+    def take(self, pieces: list[bytes] | None) -> None:
+        """Work in some pieces, or the end; for the thread."""
+        if pieces is None:
             self._done.set()
         else:
-            self._sha256.update(octets)
+            self._sha256.update(b"".join(pieces))  # at once: after each the interpreter has to be waited for
 
 
 class Hashing:
     """The threads for the large bodies of one crate, which start when the first comes; bodies take turns."""
 
     def __init__(self) -> None:
-        self._queues: list[Queue[tuple[RunningHash, bytes | None] | None]] = []
+        self._queues: list[Queue[tuple[RunningHash, list[bytes] | None] | None]] = []
         self._threads: list[Thread] = []
         self._begun = 0
 
@@ -118,7 +118,7 @@ class Hashing:
         self._queues, self._threads = [], []
 
 
-def _serve(waiting: "Queue[tuple[RunningHash, bytes | None] | None]") -> None:
+def _serve(waiting: "Queue[tuple[RunningHash, list[bytes] | None] | None]") -> None:
     while (given := waiting.get()) is not None:
-        running, octets = given
-        running.take(octets)
+        running, pieces = given
+        running.take(pieces)

@@ -1,7 +1,7 @@
 """A body on its way in: in memory at first, in a file when it grows, stopped where it is enough or too much."""
 
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import BinaryIO
 
@@ -82,6 +82,8 @@ class Body:
         self._part: FirstPart | None = None
         self._kept_up_to = 0
         """the size up to which nothing needs to be looked at: known when the first chunk comes"""
+        self._keep: Callable[[bytes], int | None] = self.chunks.append
+        """what takes the chunks up to there"""
 
     def begin(self) -> None:
         """Make ready for an answer: the first, or that of the next hop."""
@@ -110,14 +112,14 @@ class Body:
         """Take one chunk; anything but None makes libcurl end the transfer."""
         if self.size + len(chunk) <= self._kept_up_to:
             self.size += len(chunk)
-            self.chunks.append(chunk)
-            return None
+            return self._keep(chunk)
         if self._passed_over == _UNTOLD:
             self._passed_over = 0 if self._leads_on() else _OF_THE_ANSWER
             self._part = first_part(self.fields()) if chunk.startswith(DELIMITERS) else None
             self.limit = min(self.limit, LARGEST) if self._part is not None else self.limit
             is_kept = self._passed_over == _OF_THE_ANSWER and self._is_plain and self._part is None
             self._kept_up_to = min(self.limit, MEMORY_BYTES) if is_kept else 0
+            self._keep = self.chunks.append
         return self._weigh(chunk) if self._part is None else self._take_part(self._part, chunk)
 
     def _weigh(self, chunk: bytes) -> int | None:
@@ -142,16 +144,31 @@ class Body:
             self.chunks.append(chunk)
             self.is_enough = True
             return -1
+        if self.file is not None:
+            return self._spool(chunk)
+        self.chunks.append(chunk)
+        if self.size > MEMORY_BYTES and self.request.spool is not None:
+            return self._begin_spool(self.request.spool)
+        return None
+
+    def _begin_spool(self, open_spool: Callable[[], BinaryIO]) -> int | None:
+        """Go on in a file; what comes from now on is put there, if nothing is to be looked at any more."""
         try:
-            if self.file is not None:
-                self.file.write(chunk)
-                return None
-            self.chunks.append(chunk)
-            if self.size > MEMORY_BYTES and self.request.spool is not None:
-                self.file = self.request.spool()
-                self.file.writelines(self.chunks)
-                self.chunks.clear()
-        except OSError as error:  # a full disk; raised again outside libcurl's callback
+            self.file = open_spool()
+            self.file.writelines(self.chunks)
+        except OSError as error:
+            self.error = error
+            return -1
+        self.chunks.clear()
+        if self._kept_up_to:
+            self._kept_up_to, self._keep = self.limit, self._spool
+        return None
+
+    def _spool(self, chunk: bytes) -> int | None:
+        """Put one chunk into the file. A full disk is raised again outside libcurl's callback."""
+        try:
+            self.file.write(chunk)  # type: ignore[union-attr]
+        except OSError as error:
             self.error = error
             return -1
         return None
