@@ -41,15 +41,15 @@ def image(octets: bytes, width: int, height: int, entries: bytes) -> bytes:
     return stream(octets, b"/Type/XObject/Subtype/Image/Width %d/Height %d%s" % (width, height, entries))
 
 
-def sheet(content: bytes, *images: bytes, links: bytes = b"", trailer: bytes = b"") -> bytes:
+def sheet(content: bytes, *images: bytes, links: bytes = b"", trailer: bytes = b"", turn: int = 0) -> bytes:
     """Return a document of one page, with some images, I0 and on, and a font F."""
     named = b"".join(b"/I%d %d 0 R" % (number, number + 6) for number in range(len(images)))
     resources = b"<</Font<</F 5 0 R>>/XObject<<%s>>>>" % named
-    page = b"<</Type/Page/Parent 2 0 R/MediaBox[0 0 600 800]/Contents 4 0 R/Resources %s/Annots[%s]>>"
+    page = b"<</Type/Page/Parent 2 0 R/MediaBox[0 0 600 800]/Contents 4 0 R/Resources %s/Annots[%s]/Rotate %d>>"
     font = b"<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>"
     pages = b"<</Type/Pages/Kids[3 0 R]/Count 1>>"
     catalogue = b"<</Type/Catalog/Pages 2 0 R>>"
-    return pdf(catalogue, pages, page % (resources, links), stream(content), font, *images, trailer=trailer)
+    return pdf(catalogue, pages, page % (resources, links, turn), stream(content), font, *images, trailer=trailer)
 
 
 def said(text: str, left: int, bottom: int, size: int = 10) -> bytes:
@@ -101,6 +101,23 @@ def test_a_page_without_structure_is_read_by_where_things_stand(run: Program, tm
         assert made.mode == "RGBA"
         assert [made.getpixel((0, row)) for row in (0, 1)] == [(0, 1, 2, 255), (12, 13, 14, 0)]
     assert "2 there already" in run("pack", "brochure.pdf", "--as-shown", "--crate", "b").out
+
+
+@pytest.mark.parametrize(
+    ("turn", "matrix"), [(90, b"0 1 -1 0 600 0"), (180, b"-1 0 0 -1 600 800"), (270, b"0 -1 1 0 0 800")]
+)
+def test_pages_that_are_shown_turned(run: Program, tmp_path: Path, turn: int, matrix: bytes) -> None:
+    """What is drawn turned on a page that is shown turned back stands upright for who reads it."""
+    words = (
+        said("Red Delta", 50, 485)
+        + said("made by", 110, 485)
+        + said("Ysolde Marrow", 50, 473)
+        + said("Elsewhere", 300, 700)
+    )
+    content = b"q %s cm %s%s Q" % (matrix, drawn("I0", 50, 500, 200, 150), words)
+    (tmp_path / "turned.pdf").write_bytes(sheet(content, image(jpeg(1), 600, 400, _JPEG), turn=turn))
+    rows = run("look", "turned.pdf", "--format", "jsonl").rows
+    assert [row["caption"] for row in rows] == ["Red Delta made by Ysolde Marrow"]
 
 
 def test_what_a_browser_prints_leads_to_the_originals(run: Program, museum: str, tmp_path: Path) -> None:

@@ -5,6 +5,7 @@ The library works in one thread at a time.
 
 import ctypes
 from collections.abc import Callable, Iterator
+from functools import partial
 from io import BytesIO
 from itertools import islice
 from typing import Any, BinaryIO
@@ -89,6 +90,8 @@ class PdfPage:
         self._library, self._raw = library, library.raw
         self._document, self._page = document, page
         self._objects = list(islice(page.get_objects(max_depth=_DEEPEST), _MOST_OBJECTS))
+        left, bottom, right, top = page.get_mediabox()
+        self._turn = partial(Box.turned, degrees=page.get_rotation(), width=right - left, height=top - bottom)
 
     def close(self) -> None:
         """Let go of it."""
@@ -136,7 +139,7 @@ class PdfPage:
     def _box_of_sign(self, text: Any, place: int) -> Box:
         where = self._raw.FS_RECTF()
         self._raw.FPDFText_GetLooseCharBox(text, place, where)
-        return _box_of(where)
+        return self._turn(_box_of(where))
 
     def links(self) -> Iterator[tuple[Box, str]]:
         """Yield where it leads to addresses on the web (ISO 32000-2, 12.6.4.8), and to which."""
@@ -148,7 +151,7 @@ class PdfPage:
             if raw.FPDFAction_GetType(action) != raw.PDFACTION_URI or not raw.FPDFLink_GetAnnotRect(link, where):
                 continue
             url = _bytes_of(lambda *room, action=action: raw.FPDFAction_GetURIPath(self._document, action, *room))
-            yield _box_of(where), url.decode("utf-8", "replace").strip("\0 ")
+            yield self._turn(_box_of(where)), url.decode("utf-8", "replace").strip("\0 ")
 
     def structure(self) -> dict[int, Part]:
         """Return the elements at the top of the document's structure, as far as they are on this page."""
@@ -211,7 +214,7 @@ class PdfPage:
                 edges = one.get_matrix().on_rect(*edges)
         except self._library.PdfiumError:
             return None
-        return Box(*edges)
+        return self._turn(Box(*edges))
 
 
 class PdfPicture:

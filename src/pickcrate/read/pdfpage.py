@@ -30,6 +30,21 @@ class Box(Struct, frozen=True):
         has_middle = self.left <= x <= self.right and self.bottom <= y <= self.top
         return has_middle and other.width <= 2 * self.width and other.height <= 2 * self.height
 
+    def turned(self, degrees: int, width: float, height: float) -> "Box":
+        """Return where it is on a page that is shown turned clockwise (ISO 32000-2, 7.7.3.3: ``Rotate``).
+
+        ``width`` and ``height`` are those of the page as it lies.
+        """
+        match degrees:
+            case 90:
+                return Box(self.bottom, width - self.right, self.top, width - self.left)
+            case 180:
+                return Box(width - self.right, height - self.top, width - self.left, height - self.bottom)
+            case 270:
+                return Box(height - self.top, self.left, height - self.bottom, self.right)
+            case _:
+                return self
+
     def apart_from(self, other: "Box") -> float:
         """Return how far it is from another box; 0 if they touch."""
         across = max(other.left - self.right, self.left - other.right, 0.0)
