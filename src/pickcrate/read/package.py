@@ -108,7 +108,7 @@ def read_package(open_package: Open, address: str, limit: int) -> Reading:
         elif read_header(member.head) is not None or image_type(url) is not None:
             reading.add_picture(url, "archive")
     if not (reading.documents or reading.references):
-        documents = (path for path, member in sorted(members.items()) if recognise(member.begin(WINDOW)) in SOURCES)
+        documents = (path for path, member in sorted(members.items()) if recognise(member.head) in SOURCES)
         reading.attached.extend(Attached(path, members[path].load) for path in documents)
     return reading
 

@@ -16,6 +16,8 @@ from pickcrate.run.opened import NOWHERE, OF_A_STREAM, Expected, Opened, opened_
 from pickcrate.values import Flaw
 
 _ATTACHED = frozenset((Kind.PACKAGE, Kind.PDF))
+"""sources that are looked into where they came with another"""
+
 _MOST_ATTACHED = 100
 MOST_OCTETS = 200_000_000
 """Of all pages that one source holds."""
