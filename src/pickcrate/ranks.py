@@ -43,6 +43,9 @@ _PICTURES = frozenset(
     "avatar logo background bg artwork banner screenshot portrait depiction".split()
 )
 _ADDRESSES = frozenset("url urls uri src".split())
+ADDRESS_WORDS = frozenset(("url", "src", "href", "uri"))
+"""words of a name that say no more than that an address stands there"""
+
 _GLUED = ("image", "img", "photo", "picture", "pic", "src", "url", "file")
 _GLUED_BEHIND = lazy(r"([a-z]{3,30}?)(image|img|photo|picture|thumbnail)(ur[il])?")
 """words of which the last say that it is a picture, or its address: ``primaryimageurl``"""

@@ -253,7 +253,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, l
             print_funnel(out, tally.funnel)
         if tally.done:
             print_end(out, tally, archive)
-        vain.print_to(out)
+    vain.print_to(out)
     tally.complete &= not tally.failures
     return tally
 

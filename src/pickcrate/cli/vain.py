@@ -1,7 +1,9 @@
 """Which options had nothing to work on in a run: a slip of the pen would change nothing, and nobody would know."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import TYPE_CHECKING, TypeVar
+
+from msgspec import Struct
 
 from pickcrate.cli.terminal import Out
 from pickcrate.run.events import Found, ListOpened, NextPagesRead
@@ -12,20 +14,31 @@ if TYPE_CHECKING:
 
 E = TypeVar("E")
 
-_SAID = {
-    "raw": "--raw: nothing that it matches is an address",
-    "attr": "--attr: no element has such an attribute, with an address in it",
-    "rule": "--rule: no address is as it says",
-    "column": "--column: it names columns of lists, and there is none here",
-    "next-pages": "--next-pages: there is no list here that goes on",
+
+class _Option(Struct, frozen=True):
+    """An option that needs something to work on: what an order says of it, and what is told where it had nothing."""
+
+    given: "Callable[[Order], object]"
+    in_vain: str
+
+
+_OPTIONS = {
+    "raw": _Option(lambda order: order.asked.patterns, "--raw: nothing that it matches is an address"),
+    "attr": _Option(
+        lambda order: order.asked.attributes, "--attr: no element has such an attribute, with an address in it"
+    ),
+    "rule": _Option(lambda order: order.rules, "--rule: no address is as it says"),
+    "column": _Option(lambda order: order.columns, "--column: it names columns of lists, and there is none here"),
+    "next-pages": _Option(lambda order: order.next_pages, "--next-pages: there is no list here that goes on"),
 }
+"""the first two under the names of what they find"""
 
 
 class Vain:
-    """The options of an order that nothing has come of yet."""
+    """The options of an order that nothing has come of yet; none without an order."""
 
     def __init__(self, order: "Order | None") -> None:
-        self._options = {option for option, given in _asked_in(order) if given} if order is not None else set()
+        self._options = {name for name, option in _OPTIONS.items() if order is not None and option.given(order)}
         self._rules = order.rules if order is not None else ()
         self._has_pictures = False
 
@@ -56,15 +69,6 @@ class Vain:
 
     def print_to(self, out: Out) -> None:
         """Say which options changed nothing, of a run that found pictures: of another there is more to say."""
-        for option, words in _SAID.items():
-            if option in self._options and self._has_pictures:
-                out.line((words, "yellow"))
-
-
-def _asked_in(order: "Order") -> Iterator[tuple[str, object]]:
-    """Yield what an order says of each option; nothing true for one that is not given."""
-    yield "raw", order.asked.patterns
-    yield "attr", order.asked.attributes
-    yield "rule", order.rules
-    yield "column", order.columns
-    yield "next-pages", order.next_pages
+        for name, option in _OPTIONS.items():
+            if name in self._options and self._has_pictures:
+                out.line((option.in_vain, "yellow"))

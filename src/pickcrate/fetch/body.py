@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Mapping
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import BinaryIO
 
 from pickcrate.fetch.exchange import MEMORY_BYTES, Request
@@ -145,7 +145,7 @@ class Body:
             self.is_enough = True
             return -1
         if self.file is not None:
-            return self._spool(chunk)
+            return self._put(self.file.write, chunk)
         self.chunks.append(chunk)
         if self.size > MEMORY_BYTES and self.request.spool is not None:
             return self._begin_spool(self.request.spool)
@@ -161,13 +161,13 @@ class Body:
             return -1
         self.chunks.clear()
         if self._kept_up_to:
-            self._kept_up_to, self._keep = self.limit, self._spool
+            self._kept_up_to, self._keep = self.limit, partial(self._put, self.file.write)
         return None
 
-    def _spool(self, chunk: bytes) -> int | None:
+    def _put(self, write: Callable[[bytes], int], chunk: bytes) -> int | None:
         """Put one chunk into the file. A full disk is raised again outside libcurl's callback."""
         try:
-            self.file.write(chunk)  # type: ignore[union-attr]
+            write(chunk)
         except OSError as error:
             self.error = error
             return -1

@@ -20,9 +20,10 @@ def from_file(path: str) -> list[dict[str, Any]]:
     """Return the cookies of a file as a browser takes them; what is none is passed over. Raises OSError."""
     if not path:
         return []
-    with Path(path).expanduser().open("rb") as file:
+    with Path(path).open("rb") as file:
         text = file.read(_MOST_BYTES).decode("utf-8-sig", "replace")
-    return list(_in_json(text) if text.lstrip().startswith(("[", "{")) else _in_lines(text.splitlines()))
+    cookies = _in_json(text) if text.lstrip().startswith(("[", "{")) else _in_lines(text.splitlines())
+    return [cookie for cookie in cookies if cookie["domain"].strip(". ")]
 
 
 def _in_lines(lines: Iterable[str]) -> Iterator[dict[str, Any]]:

@@ -30,7 +30,6 @@ _IN_SIZES = frozenset("images image imagelinks photos urls files sizes thumbnail
 _ADDRESSES = frozenset("url href src uri sourceurl link secureurl path file".split())
 """what the address in an object is called that says no more than that"""
 
-_ADDRESS_WORDS = frozenset(("url", "uri", "src", "href"))
 _BY_SIDES = lazy(
     r"(?:url|uri|src|image|img|photo|pic|picture|thumb|thumbnail)"
     r"(?:_?(?P<width>[1-9]\d{1,3})(?:x(?:\d{2,4}|N))?|_(?:full(?:xfull)?|orig(?:inal)?)|_(?P<code>[a-z]{1,2}))?",
@@ -201,7 +200,7 @@ def _called_by_sides(value: dict[str, object], own: Sequence[_Sized]) -> list[_S
             found.append(_Sized(one.url, name=one.name, rank=ranks.LARGEST))
     widths = {str(one.width) for one in found if one.width}
     if found and all(one.width and ranks.rank(one.name) < ranks.UNSAID for one in found):
-        made_of = [one for one in others if not _ADDRESS_WORDS.isdisjoint(ranks.words_in(one.name))]
+        made_of = [one for one in others if not ranks.ADDRESS_WORDS.isdisjoint(ranks.words_in(one.name))]
         shortest = min((one.name for one in made_of), key=len, default="")
         if all(one.name.startswith(shortest) for one in made_of):  # thumbnails by their widths, and what they are of
             return [*found, *(_Sized(one.url, name=one.name, rank=ranks.LARGEST) for one in made_of)]

@@ -1,6 +1,5 @@
 """What somebody wrote with a picture, where nothing has a name: a post, a note, a message."""
 
-import re
 from collections.abc import Iterable
 
 from pickcrate.items.ground import Ground
@@ -27,10 +26,11 @@ _WIDE = "\u2e80"
 _IS_POST = lazy(r"(?:[a-z]{1,20}[-_]{1,2})?(?:post|status|comment|message|msg|reply|review)(?:[-_]{1,2}(?:item|card))?")
 """a class of what somebody wrote"""
 
-_OF_WRITER = lazy(
-    r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|profile|user|face|commenter|circle)(?![a-z])", re.IGNORECASE
+FACE = lazy(
+    r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|byline|profile|user|face|commenter|poster|rank|medal|level)"
+    r"(?:[\W_\d]|$)"
 )
-"""what a picture of a person is called, by its class or its address"""
+"""what a picture of somebody who wrote is called, by its class or its address, in small letters"""
 
 _LARGEST_OF_WRITER, _MOST_PICTURES = 64, 20
 _OF_ROWS = frozenset(("tr", "tbody"))
@@ -52,7 +52,7 @@ def is_post(tree: Ground, start: int, end: int) -> bool:
 def _is_of_writer(tree: Ground, number: int) -> bool:
     side = whole(tree.attribute(number, "width")) or 0
     called = (tree.attribute(number, name) for name in ("class", "src"))
-    return 0 < side <= _LARGEST_OF_WRITER or _OF_WRITER.search(" ".join(called)) is not None
+    return 0 < side <= _LARGEST_OF_WRITER or FACE.search(" ".join(called).lower()) is not None
 
 
 def written_on(lines: Iterable[Line]) -> str:

@@ -16,7 +16,7 @@ from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.read.reading import Attached, Document, Reading, StoredBody
-from pickcrate.read.recognise import SOURCES, WINDOW, recognise
+from pickcrate.read.recognise import DOCUMENTS, WINDOW, recognise
 from pickcrate.values import Flaw, fold
 
 _BLANK_BASE = "cid:"
@@ -97,7 +97,7 @@ class _Part(Struct, frozen=True):
     def is_source(self) -> bool:
         """Whether it is a document or a package, which has pictures of its own."""
         is_text = self.message.get_content_maintype() in {"text", "image"}
-        return not is_text and recognise(self.octets[:WINDOW]) in SOURCES
+        return not is_text and recognise(self.octets[:WINDOW]) in DOCUMENTS
 
     @property
     def is_image(self) -> bool:

@@ -22,7 +22,7 @@ from pickcrate.read.datafile import DATA_ENDINGS, DATA_FIELDS, MOST_LISTS, MOST_
 from pickcrate.read.har import read_har
 from pickcrate.read.membernames import names_of
 from pickcrate.read.reading import Attached, Document, Open, Reading, StoredBody
-from pickcrate.read.recognise import SOURCES, WINDOW, Kind, is_hypertext, recognise
+from pickcrate.read.recognise import DOCUMENTS, WINDOW, Kind, is_hypertext, recognise
 from pickcrate.read.tarball import MOST_MEMBERS, Tar
 from pickcrate.read.window import window
 from pickcrate.values import Flaw
@@ -108,7 +108,7 @@ def read_package(open_package: Open, address: str, limit: int) -> Reading:
         elif read_header(member.head) is not None or image_type(url) is not None:
             reading.add_picture(url, "archive")
     if not (reading.documents or reading.references):
-        documents = (path for path, member in sorted(members.items()) if recognise(member.head) in SOURCES)
+        documents = (path for path, member in sorted(members.items()) if recognise(member.head) in DOCUMENTS)
         reading.attached.extend(Attached(path, members[path].load) for path in documents)
     return reading
 

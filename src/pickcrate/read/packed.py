@@ -1,6 +1,7 @@
 """What is packed as a whole: gzip (RFC 1952), bzip2, xz and Zstandard (RFC 8878), or a ZIP of one file."""
 
 import io
+from collections.abc import Callable
 from typing import Any, BinaryIO
 
 _GZIP, _BZIP2, _XZ, _ZSTD = b"\x1f\x8b", b"BZh", b"\xfd7zXZ\0", b"\x28\xb5\x2f\xfd"
@@ -12,7 +13,7 @@ MAGIC = tuple(FORMATS)
 _ASIDE = "__MACOSX/"
 """what one system puts beside each file of a ZIP: what it knows of it besides"""
 
-_FEW = 10
+_FEW, _HEAD = 10, 65_536
 _PIECE = 1_000_000
 _LARGEST_WINDOW = 1 << 27
 """bytes that Zstandard may look back: more has to be asked for where a file is made, too"""
@@ -33,8 +34,11 @@ def unpacked(octets: bytes, most: int) -> tuple[bytes, bool]:
     return b"".join(pieces), is_whole
 
 
-def only_file(file: BinaryIO, most: int) -> bytes | None:
-    """Return the one file that a ZIP holds; None if it holds several, it is broken, or larger than ``most`` bytes."""
+def only_file(file: BinaryIO, most: int, is_meant: Callable[[bytes], bool]) -> bytes | None:
+    """Return the one file that a ZIP holds, if its beginning is of the kind that is meant.
+
+    None if it holds several, it is broken, or larger than ``most`` bytes.
+    """
     import zipfile  # noqa: PLC0415
 
     try:
@@ -44,7 +48,10 @@ def only_file(file: BinaryIO, most: int) -> bytes | None:
         if len(files) != 1 or len(names) > _FEW or files[0].file_size > most:
             return None
         with archive.open(files[0]) as stream:
-            octets = stream.read(most + 1)
+            head = stream.read(_HEAD)
+            if not is_meant(head):
+                return None
+            octets = head + stream.read(most + 1 - len(head))
     except Exception:  # noqa: BLE001 (zipfile raises whatever it trips over in broken bytes)
         return None
     return octets if len(octets) <= most else None

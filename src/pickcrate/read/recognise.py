@@ -145,8 +145,8 @@ OF_ENTRIES = FEEDS | {Kind.BOOKMARKS, Kind.SUBSCRIPTIONS}
 DATA = frozenset((Kind.DATA, Kind.XML))
 """Sources that are answers of an interface for programs, or exports."""
 
-SOURCES = frozenset((Kind.PACKAGE, Kind.PDF, Kind.WORKBOOK))
-"""Sources with pictures of their own that come in others: documents, and packages of files."""
+DOCUMENTS = frozenset((Kind.PACKAGE, Kind.PDF, Kind.WORKBOOK))
+"""Sources with pictures of their own that come with others: documents, and packages of files."""
 
 WINDOW = 65_536
 """Bytes from the start that tell what a source is."""

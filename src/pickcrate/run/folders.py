@@ -33,8 +33,11 @@ def open_folder(folder: Path, source: str, brought: Brought, most: int) -> Itera
     """
     root = folder.resolve()
     inside = _files(root, folder, lambda path: is_page(path) or _is_saved(path)) or _files(root, folder, _is_note)
-    if not inside and not (inside := _documents(root, folder)):
-        yield from _pictures(source, root, folder, brought)
+    pictures = [] if inside else _files(root, folder, lambda path: is_picture_path(path.name))
+    if not (inside or pictures):
+        inside = _files(root, folder, lambda path: path.name.lower().endswith(_DOCUMENT_ENDINGS))
+    if not inside:
+        yield from _pictures(source, root, folder, brought, pictures)
         return
     tops = {path.resolve().relative_to(root).parts[0] for path in inside}
     site = root / tops.pop() if len(tops) == 1 else root  # a copy of a site may lie in a folder of its name
@@ -53,21 +56,13 @@ def _files(root: Path, folder: Path, is_meant: Callable[[Path], bool]) -> list[P
     return sorted(path for path in meant if path.resolve().is_relative_to(root))
 
 
-def _documents(root: Path, folder: Path) -> list[Path]:
-    """Return the documents in a folder that has no pictures."""
-    if _files(root, folder, lambda path: is_picture_path(path.name)):
-        return []
-    return _files(root, folder, lambda path: path.name.lower().endswith(_DOCUMENT_ENDINGS))
-
-
-def _pictures(source: str, root: Path, folder: Path, brought: Brought) -> Iterator[Opened]:
+def _pictures(source: str, root: Path, folder: Path, brought: Brought, pictures: list[Path]) -> Iterator[Opened]:
     """Yield the data in a folder that names its pictures, and a list of the addresses of the others.
 
     Raises SourceError if there are none, or it is a crate.
     """
     from pickcrate.crate.places import is_crate  # noqa: PLC0415 (few sources are such folders)
 
-    pictures = _files(root, folder, lambda path: is_picture_path(path.name))
     if not pictures or is_crate(folder):
         raise _no_page(source, folder)
     trust = brought.enter(OWN, root)

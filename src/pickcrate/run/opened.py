@@ -44,7 +44,7 @@ NOT_TRUSTED = "add its certificate to the file that SSL_CERT_FILE names, or let 
 _READ_IN_PLACE = frozenset((Kind.PACKAGE, Kind.ARCHIVE, Kind.PDF))
 """sources that may be larger than the memory"""
 
-_OF_MEMBERS = frozenset((Kind.PACKAGE, Kind.PDF))
+OF_MEMBERS = frozenset((Kind.PACKAGE, Kind.PDF))
 """sources in which relative addresses lead to what they hold"""
 
 _OF_PACKAGES = frozenset((None, Kind.PAGE, Kind.PICTURE, Kind.LOG, Kind.ARCHIVE, Kind.PACKAGE))
@@ -244,15 +244,16 @@ def opened_bytes(
         kind = Kind.PACKAGE
     if kind is Kind.DATA and is_of_long_lines(octets):
         kind = Kind.JSON_LINES
-    if kind in _OF_MEMBERS and address == NOWHERE:
+    if kind in OF_MEMBERS and address == NOWHERE:
         address = OF_A_STREAM
     return Opened(source, kind, octets, address, trust, flaws=flaws)
 
 
 def _only_in(kind: Kind | None, open_package: Open, expected: Expected) -> bytes | None:
     """Return the one file of a package that holds no other, if it is a source by itself: it was packed to be sent."""
-    inner = packed.only_file(open_package(), expected.most) if kind is Kind.PACKAGE else None
-    return inner if inner is not None and expected.kind_of(inner) not in _OF_PACKAGES else None
+    if kind is not Kind.PACKAGE:
+        return None
+    return packed.only_file(open_package(), expected.most, lambda head: expected.kind_of(head) not in _OF_PACKAGES)
 
 
 def _refusal(source: str, octets: bytes, media_type: str) -> SourceError:

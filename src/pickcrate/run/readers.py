@@ -189,15 +189,16 @@ def cookie_file(given: str | Path, option: str) -> str:
     from pickcrate.fetch.cookies import from_file
 
     hint = "cookies are lines in the Netscape format, or JSON as extensions of browsers export them"
-    if not Path(given).expanduser().is_file():
+    path = Path(given).expanduser()
+    if not path.is_file():
         raise UsageError(f"{option} {given}: no such file", hint=hint)
     try:
-        cookies = from_file(str(given))
+        cookies = from_file(str(path))
     except OSError as error:
         raise UsageError(f"{option} {given}: cannot be read: {error.strerror}") from error
     if not cookies:
         raise UsageError(f"{option} {given}: there are no cookies in it", hint=hint)
-    return str(given)
+    return str(path)
 
 
 def shot(given: str | Path, option: str) -> str:

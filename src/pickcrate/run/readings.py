@@ -12,11 +12,8 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Request
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind
-from pickcrate.run.opened import NOWHERE, OF_A_STREAM, Expected, Opened, opened_bytes
+from pickcrate.run.opened import NOWHERE, OF_A_STREAM, OF_MEMBERS, Expected, Opened, opened_bytes
 from pickcrate.values import Flaw
-
-_ATTACHED = frozenset((Kind.PACKAGE, Kind.PDF))
-"""sources that are looked into where they came with another"""
 
 _MOST_ATTACHED = 100
 MOST_OCTETS = 200_000_000
@@ -84,7 +81,7 @@ def _take_in_attached(reading: Reading, opened: Opened, limit: int, brought: Bro
         try:
             octets = attached.load()
             inside = opened_bytes(attached.name, octets, Expected(limit), address=address, trust=opened.trust)
-            held = read_source(inside, limit, brought, is_attached=True) if inside.kind in _ATTACHED else Reading()
+            held = read_source(inside, limit, brought, is_attached=True) if inside.kind in OF_MEMBERS else Reading()
         except PickCrateError as error:
             reading.flaws.append(Flaw("attachment", error.message))
             continue

@@ -15,6 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
+from pickcrate.items.posts import FACE
 from pickcrate.lazyre import lazy
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
@@ -42,10 +43,6 @@ _AS_SMALL, _AS_LARGE = (16, 16), (1_600, 1_200)
 _RULE, _BANNER = 8, 4
 """How many times as long as high a line across a page is; and a banner above it."""
 
-_FACE = lazy(
-    r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|byline|profile|user|face|commenter|poster|rank|medal|level)"
-    r"(?:[\W_\d]|$)"
-)
 _LONGEST_EMPTY = 1_000
 _DRAWN = lazy(rb"<(?:path|rect|circle|ellipse|line|poly|text|image|use|foreignobject)", re.IGNORECASE)
 _WRITTEN = lazy(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
@@ -271,7 +268,7 @@ def _face(seen: Seen) -> str:
     image = seen.image
     words = f"{image.shown.element} {called.name_of(image.url)} {image.shown.words.alt}".casefold()
     is_small = seen.longer is None or seen.longer <= _AVATAR
-    if not is_small or not _FACE.search(words):
+    if not is_small or not FACE.search(words):
         return ""
     if seen.has_larger_beside:
         return "a face beside something else"

@@ -2,13 +2,11 @@
 
 from enum import Enum
 
-from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank, words_in
+from pickcrate.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank, words_in
 from pickcrate.values import Image
 
 _FACES = frozenset(("avatar", "gravatar", "userpic", "headshot"))
 _PEOPLE = frozenset("user author owner creator uploader poster member account actor commenter reviewer profile".split())
-_ADDRESSES = frozenset(("url", "src", "href", "uri"))
-
 _MARKS = frozenset(("logo", "favicon", "badge", "watermark"))
 
 
@@ -40,4 +38,4 @@ def keyed(image: Image) -> Keyed | None:
 
 def _says_no_picture(key: str) -> bool:
     """Tell whether a key is only that of an address, or of a size of what the key around it says."""
-    return key.lower() in _ADDRESSES or (names_a_version(key) and rank(key) != UNSAID)
+    return key.lower() in ADDRESS_WORDS or (names_a_version(key) and rank(key) != UNSAID)
