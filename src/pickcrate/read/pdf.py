@@ -1,18 +1,16 @@
 """A document in PDF (ISO 32000-2), as a page: its pictures, as the document holds them, with the words around them.
 
 What a browser prints is such a document: it has the structure of the page, and what its pictures lead to. It is read
-in a process of its own (``python -m pickcrate.read.pdf``, the document on standard input), as a few bytes of it may
-stand for any amount of work; what is written is told by ``Told``.
+in a process of its own, as a few bytes of it may stand for any amount of work; what that says is told by ``Told``.
 """
 
 import hashlib
-import sys
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from enum import StrEnum
 from io import BytesIO
 from itertools import groupby
-from typing import BinaryIO
+from typing import Protocol
 
 from msgspec import DecodeError, Struct, field, json
 from msgspec.structs import replace
@@ -23,9 +21,6 @@ from pickcrate.read.pdfpage import Box, Leaf, Piece
 
 _MOST_LEAVES, _MOST_WRITTEN = 5_000, 50_000_000
 _MOST_PICTURES, _MOST_OCTETS = 20_000, 4_000_000_000
-_MOST_MEMORY, _MOST_SECONDS = 3 << 30, 3_600
-"""bytes of memory and seconds of processor time of the process"""
-
 _LONGEST_TOLD = 65_536
 
 LIBRARY = "pypdfium2"
@@ -54,7 +49,17 @@ class Told(Struct, frozen=True, omit_defaults=True):
     """whether the document was read to its end"""
 
 
-def told(file: BinaryIO) -> Iterator[tuple[Told, bytes]]:
+class Stream(Protocol):
+    """What such a process writes."""
+
+    def readline(self, most: int, /) -> bytes:
+        """Return the next line, of ``most`` bytes at most."""
+
+    def read(self, size: int, /) -> bytes:
+        """Return as many bytes; fewer at the end."""
+
+
+def told(file: Stream) -> Iterator[tuple[Told, bytes]]:
     """Yield what a process writes, with the bytes that follow each; as far as it is whole."""
     with suppress(DecodeError):
         while line := file.readline(_LONGEST_TOLD):
@@ -147,28 +152,3 @@ def _leading(piece: Piece, links: list[tuple[Box, str]]) -> Piece:
     """Return a piece with what it leads to."""
     url = next((url for where, url in links if where.covers(piece.box)), "")
     return replace(piece, link=url) if url else piece
-
-
-def _limit() -> None:
-    """Bound what this process may take, where the system can."""
-    try:
-        import resource  # noqa: PLC0415 (not every system has it)
-    except ModuleNotFoundError:  # on Windows
-        return
-    for kind, most in ((resource.RLIMIT_AS, _MOST_MEMORY), (resource.RLIMIT_CPU, _MOST_SECONDS)):
-        _, hard = resource.getrlimit(kind)
-        with suppress(ValueError, OSError):
-            resource.setrlimit(kind, (most if hard == resource.RLIM_INFINITY else min(most, hard), hard))
-
-
-def _main() -> None:
-    _limit()
-    octets = sys.stdin.buffer.read()
-    with suppress(BrokenPipeError):
-        for one, behind in pages(octets):
-            sys.stdout.buffer.write(json.encode(one) + b"\n" + behind)
-            sys.stdout.buffer.flush()
-
-
-if __name__ == "__main__":
-    _main()

@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from html import escape
 from importlib.util import find_spec
 from threading import Timer
-from typing import BinaryIO, cast
+from typing import BinaryIO
 
 from msgspec import json
 
@@ -24,6 +24,7 @@ from pickcrate.read.reading import Reading, StoredBody
 from pickcrate.run.opened import Opened
 from pickcrate.values import Flaw
 
+_READER = "pickcrate.run.confined"
 _PATIENCE = 60.0
 """seconds in which something has to come: a page, or a picture"""
 
@@ -43,7 +44,7 @@ def read_pdf(opened: Opened, limit: int, keep: Callable[[bytes], StoredBody]) ->
     if find_spec(LIBRARY) is None:
         raise UsageError("documents in PDF need pypdfium2", hint="pip install 'pickcrate[pdf]'")
     reading, leaves, is_whole = Reading(), list[Leaf](), False
-    with _told_by("pickcrate.read.pdf", opened.file()) as answers:
+    with _reader_of(opened) as answers:
         for one, octets in told(answers):
             is_whole = one.is_end
             if one.trouble is not None:
@@ -69,17 +70,14 @@ def read_pdf(opened: Opened, limit: int, keep: Callable[[bytes], StoredBody]) ->
 
 
 @contextmanager
-def _told_by(module: str, file: BinaryIO) -> Iterator[BinaryIO]:
-    """Run a module on the bytes of a file, and give what it writes; it ends when nothing came for long, or with us."""
+def _reader_of(opened: Opened) -> Iterator["_Watch"]:
+    """Have a source read in a process, and give what that writes; it ends when nothing came for long, or with us."""
     # What it imports is what we import, whatever lies in the current folder.
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, sys.path))}
-    with tempfile.TemporaryFile() as handed:  # a pipe would have to be filled while it is emptied
-        while piece := file.read(1 << 20):
-            handed.write(piece)
-        handed.seek(0)
+    with _handed(opened) as file:
         process = subprocess.Popen(  # noqa: S603 (our own module)
-            [sys.executable, "-P", "-m", module],
-            stdin=handed,
+            [sys.executable, "-P", "-m", _READER],
+            stdin=file,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
             env=environment,
@@ -87,11 +85,22 @@ def _told_by(module: str, file: BinaryIO) -> Iterator[BinaryIO]:
         )
     watch = _Watch(process)
     try:
-        yield cast("BinaryIO", watch)
+        yield watch
     finally:
-        process.kill()
-        process.wait()
         watch.close()
+
+
+@contextmanager
+def _handed(opened: Opened) -> Iterator[BinaryIO]:
+    """Give a source as a file of the system: a pipe would have to be filled while it is emptied."""
+    if opened.path is not None:
+        with opened.path.open("rb") as file:
+            yield file
+        return
+    with tempfile.TemporaryFile() as copy:
+        copy.write(opened.octets)
+        copy.seek(0)
+        yield copy
 
 
 class _Watch:
@@ -99,7 +108,7 @@ class _Watch:
 
     def __init__(self, process: "subprocess.Popen[bytes]") -> None:
         assert process.stdout is not None  # noqa: S101 (it was asked for)
-        self._file, self._stop = process.stdout, process.kill
+        self._process, self._file = process, process.stdout
 
     def readline(self, most: int) -> bytes:
         """Return the next line, of ``most`` bytes at most."""
@@ -110,7 +119,7 @@ class _Watch:
         return self._within(lambda: self._file.read(size))
 
     def _within(self, ask: Callable[[], bytes]) -> bytes:
-        timer = Timer(_PATIENCE, self._stop)
+        timer = Timer(_PATIENCE, self._process.kill)
         timer.start()
         try:
             return ask()
@@ -118,5 +127,7 @@ class _Watch:
             timer.cancel()
 
     def close(self) -> None:
-        """Take no more."""
+        """End the process, and take no more."""
+        self._process.kill()
+        self._process.wait()
         self._file.close()
