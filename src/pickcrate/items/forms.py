@@ -1,7 +1,6 @@
 """The forms of items: for an element with a picture in it, the units that it is or belongs to. A row a form."""
 
 import re
-from collections import Counter
 from collections.abc import Callable
 from functools import cached_property, lru_cache
 from itertools import islice
@@ -43,6 +42,9 @@ _LONGEST_NAMES = 400
 _MOST_FRAMES = 3
 """Elements of one name that may be of the page's frame: a page has one header, or one for each kind of screen."""
 
+_MOST_FRAME_NAMES = 100
+"""Names that are looked for, each in all of the page."""
+
 _LONG_TEXT = 80
 """Characters of a paragraph that is no part of a page's frame."""
 
@@ -62,6 +64,7 @@ class Forms:
         self._chains: dict[int, tuple[Chain | None, bool]] = {}
         self._terms: dict[int, dict[int, Unit]] = {}
         self._places: dict[int, dict[int, tuple[int, int]]] = {}
+        self._frames: dict[str, bool] = {}
         learnt: set[int] = set()
         for spot in ground.spots:
             for outer in ground.above(spot.element):
@@ -197,7 +200,7 @@ class Forms:
         names = f"{attributes.get('id') or ''} {attributes.get('class') or ''}"
         if len(names) <= 1 or tag in _WHOLES:
             return False
-        is_named_so = any(self._frames[name] <= _MOST_FRAMES for name in _frame_names(names[:_LONGEST_NAMES]))
+        is_named_so = any(map(self._is_name_of_frame, _frame_names(names[:_LONGEST_NAMES])))
         is_head = "header" in names.lower() and self._heads_the_page(element)
         return is_named_so and not is_head and not self._holds_the_page(element)
 
@@ -220,11 +223,12 @@ class Forms:
         """The paragraphs that are no part of a page's frame, in order."""
         return [number for number in self.ground.selected("p") if self.ground.length(number) >= _LONG_TEXT]
 
-    @cached_property
-    def _frames(self) -> Counter[str]:
-        """How many elements have a name that a part of the page's frame may have: each entry may have a header."""
-        named = (self.ground.attribute(element, "class") for element in self.ground.selected("[class]"))
-        return Counter(name for names in named for name in _frame_names(names[:_LONGEST_NAMES]))
+    def _is_name_of_frame(self, name: str) -> bool:
+        """Tell whether few elements have a name that a part of the page's frame may have: each entry may have one."""
+        known = self._frames.get(name)
+        if known is None and len(self._frames) < _MOST_FRAME_NAMES:
+            known = self._frames[name] = len(self.ground.selected(f'[class~="{name}"]')) <= _MOST_FRAMES
+        return bool(known)
 
 
 @lru_cache(maxsize=1_024)

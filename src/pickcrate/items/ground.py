@@ -254,13 +254,10 @@ class Ground(Tree):
 
     def _text_lengths(self) -> list[int]:
         """Return the lengths of the texts in all elements, each text looked at once."""
-        lengths = [0] * len(self.nodes)
-        root = self.page.tree.root
-        for node in root.traverse(include_text=True) if root is not None else ():
-            if node.is_text_node and (text := (node.text_content or "").strip()) and node.parent is not None:
-                number = self.number.get(node.parent.mem_id)
-                if number is not None and self.tags[number] not in UNREAD:
-                    lengths[number] += len(text)
+        lengths = [
+            0 if tag in UNREAD else len(node.text(deep=False, strip=True))
+            for tag, node in zip(self.tags, self.nodes, strict=True)
+        ]
         for number in range(len(lengths) - 1, 0, -1):
             if self.parent[number] >= 0:
                 lengths[self.parent[number]] += lengths[number]
