@@ -189,11 +189,21 @@ def test_the_guard_lets_nothing_private_through(guard: Guard, web: Server) -> No
     assert ask(guard, "localhost", port) == 0
     with socket.create_connection(("127.0.0.1", guard.port), timeout=30) as line:  # nginx would wait for a minute
         line.sendall(b"\x05\x01\x00\x05\x01\x00\x01\x7f\x00\x00\x01" + struct.pack("!H", port))
-        line.recv(12, socket.MSG_WAITALL)
+        line.makefile("rb").read(12)
         line.sendall(b"GET /")
         guard.allow_private(allowed=False)  # what is open is cut
         with contextlib.suppress(ConnectionResetError):
             assert line.recv(65_536) == b""
+
+
+def test_what_is_only_being_connected_is_cut_as_well(guard: Guard, web: Server) -> None:
+    request = b"\x05\x01\x00\x05\x01\x00\x01\x7f\x00\x00\x01" + struct.pack("!H", int(web.address.rpartition(":")[2]))
+    for tenths in range(200):  # of a millisecond: one of them comes as the connection does
+        guard.allow_private(allowed=True)
+        with socket.create_connection(("127.0.0.1", guard.port), timeout=HANGS) as line:
+            line.sendall(request)
+            time.sleep(tenths % 20 / 10_000)
+            guard.allow_private(allowed=False)
 
 
 def test_a_public_page_reaches_nothing_private_in_the_browser(web: Server) -> None:
@@ -231,7 +241,7 @@ class Strange(Answering):
                 buttons = (
                     f"<button id=a {more}>Delete more</button><form method=post><button id=b {more}>Show more</button></form>"
                     f"<form><input type=password><input type=button id=c value='Show more' {more}></form>"
-                    f"<button id=d {more} disabled>Show more</button><a href=/gone id=e {more}>Show more</a>"
+                    f"<button id=d {more} disabled>Show more</button><a href=/gone id=e {more}>Show m&ouml;re…</a>"
                     f"<span role=button class=further aria-label=Onwards id=f {more}>›</span>"
                 )
                 self.answer(200, buttons.encode(), "text/html")

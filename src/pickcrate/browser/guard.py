@@ -23,6 +23,9 @@ _IPV4, _NAME, _IPV6 = 1, 3, 4
 _GRANTED, _NOT_ALLOWED, _UNREACHABLE, _REFUSED, _NOT_A_COMMAND = 0, 2, 4, 5, 7
 _PIECE = 65_536
 _MOST_KEPT = 2_000
+_UNTIL_CUT_AGAIN = 0.1
+"""seconds"""
+
 _UNKNOWN_HOST = Failure("host", "unknown host")
 _NO_CONNECTION = Failure("refused", "no connection: the server refused it or cannot be reached")
 
@@ -56,9 +59,9 @@ class Guard:
 
     def allow_private(self, *, allowed: bool) -> None:
         """Let connections to private addresses through from now on, or no more; what is open is cut in that case."""
-        if self._allows_private and not allowed:
+        allowed_before, self._allows_private = self._allows_private, allowed
+        if allowed_before and not allowed:
             self._done(self._cut())
-        self._allows_private = allowed
 
     def _done(self, work: Coroutine[Any, Any, Any]) -> Any:
         return asyncio.run_coroutine_threadsafe(work, self._loop).result(10)
@@ -73,10 +76,11 @@ class Guard:
         await self._cut()
 
     async def _cut(self) -> None:
-        relays = list(self._relays)
-        for relay in relays:
-            relay.cancel()
-        await asyncio.gather(*relays, return_exceptions=True)
+        left = set(self._relays)
+        while left:  # ``wait_for`` of Python 3.11 lets a cancellation go that comes as its work is done
+            for relay in left:
+                relay.cancel()
+            _, left = await asyncio.wait(left, timeout=_UNTIL_CUT_AGAIN)
 
     async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         task = asyncio.current_task()
