@@ -44,6 +44,8 @@ LAYOUTS = [
     # a heading wins over a line that has the words as well; the exact one over one that only holds them
     ("<p>Reds</p><ul><li><img id=a></ul><h2>Reds</h2><img id=b>", "Reds", "b"),
     ("<h2>Reds and blues</h2><img id=a><h2>Reds</h2><img id=b>", "Reds", "b"),
+    # as somebody types it
+    ("<h2>M&uuml;ller’s reds&nbsp;– new</h2><img id=a><h2>Mullers</h2><img id=b>", "muller's reds - NEW", "a"),
     # two parts with the same words are both meant
     ("<h2>1911: reds</h2><img id=a><h2>Blues</h2><img id=b><h2>1912: reds</h2><img id=c>", "reds", "ac"),
 ]  # fmt: skip

@@ -9,6 +9,7 @@ import pytest
 from msgspec.structs import replace
 
 from conftest import CRITERIA, Program, Server, criteria_images, picture
+from pickcrate.addresses import readable
 from pickcrate.errors import UsageError
 from pickcrate.run.order import make_order
 from pickcrate.sift import settle, sift
@@ -75,6 +76,17 @@ def test_numbers() -> None:
 )  # fmt: skip
 def test_patterns(pattern: str, text: str, expected: bool) -> None:
     assert parse_pattern(pattern, "--url").matches(text) is expected
+
+
+@pytest.mark.parametrize(
+    ("address", "expected"),
+    [
+        ("https://xn--mller-kva.example:8080/r%C3%A4d%2F7%20a.jpg?x=%25", "https://müller.example:8080/räd/7 a.jpg?x=%"),
+        ("http://xn--/%ff", "http://xn--/\ufffd"), ("file:///k/a%20b.png", "file:///k/a b.png"), ("data:,%20", "data:,%20"),
+    ],
+)  # fmt: skip
+def test_addresses_as_browsers_show_them(address: str, expected: str) -> None:
+    assert readable(address) == expected
 
 
 def image(

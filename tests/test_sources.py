@@ -507,6 +507,10 @@ def test_a_folder_of_saved_pages(run: Program, tmp_path: Path) -> None:
 
 RELATIVE = [
     ("Photo,Title\nphotos/red kite.png,Red\nphotos/blue.png,Blue\n", ["--name", "{column[Title]}"]),
+    (
+        "Maker’s photo,Näme\nphotos/red kite.png,Red\nphotos/blue.png,Blue\n",
+        ["--column", "url=maker's photo", "--name", "{column[name]}"],
+    ),
     ('{"Photo": "photos/red kite.png"}\n{"Photo": "photos/blue.png"}\n', []),
     ("# two\nphotos/red kite.png\nphotos/blue.png\n", []),
     ("photos/red kite.png,Red\nphotos/blue.png,Blue\n", ["--name", "{column[2]}"]),

@@ -103,6 +103,17 @@ def brief(address: str) -> str:
 _USERINFO = lazy(r"(?<=://)[^\s/?#\"'<>\\]*@")
 
 
+def readable(address: str) -> str:
+    """Return an address as browsers show it, its host and its path in letters (URL standard, 4.8: URL rendering)."""
+    if not is_web(address) and not address.startswith("file:"):
+        return address
+    if "xn--" in address:
+        scheme, _, rest = address.partition("://")
+        host, slash, path = rest.partition("/")
+        address = f"{scheme}://{ada_url.idna.decode(host)}{slash}{path}"
+    return unquote(address)
+
+
 def without_userinfo(text: str) -> str:
     """Return a text with the user name and password taken out of every address in it.
 

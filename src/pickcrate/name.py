@@ -18,6 +18,7 @@ from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import is_opaque, names_any
 from pickcrate.stems import asks_a_program, plain_stem, stem, stem_with_folder
+from pickcrate.typed import named
 from pickcrate.values import Image, Measures
 
 LONGEST_NAME = 230
@@ -220,7 +221,12 @@ class Naming(Struct, frozen=True):
             case "alt" | "title" | "caption" | "heading" | "link_text":
                 return str(getattr(image.shown.words, field))
             case _:
-                return image.item.title if field == "item" else image.columns.get(field[len("column[") : -1], "")
+                return image.item.title if field == "item" else _cell_of(image.columns, field)
+
+
+def _cell_of(columns: dict[str, str], field: str) -> str:
+    header = named(field[len("column[") : -1], columns)
+    return columns[header] if header is not None else ""
 
 
 def _stem_of(image: Image) -> str:

@@ -13,10 +13,10 @@ _LONGEST_CALL = 15.0
 MOST_FRAMES = 400
 """Frames of a page that anything is done in."""
 
-_PARTS = ("ground", "drawing", "seen", "pressing", "taking", "page")
+_PARTS = ("typed", *(f"browser/{part}" for part in ("ground", "drawing", "seen", "pressing", "taking", "page")))
 """the scripts that make up the one function which is called, in the order in which they build on each other"""
 
-_TEXTS = [(files("pickcrate.browser") / f"{part}.js").read_text(encoding="utf-8") for part in _PARTS]
+_TEXTS = [(files("pickcrate") / f"{part}.js").read_text(encoding="utf-8") for part in _PARTS]
 PAGE = "\n".join(("async ([name, argument]) => {", *_TEXTS, "}"))
 
 

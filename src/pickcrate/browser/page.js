@@ -61,9 +61,9 @@ const functions = {
   // What is to be pressed next: what says so, again and again; of what a selector selects, one after the other first.
   // Of the numbers of pages it is what says just that, beside others.
   button: ({ said: wanted, isOfPager: isPaging }) => {
-    const name = folded(wanted).toLowerCase();
-    const isSo = (said) => said.length <= LONGEST_NAME + name.length && said.toLowerCase().includes(name);
-    const isJustSo = (said) => said.toLowerCase() === name;
+    const name = unmarked(folded(wanted));
+    const isSo = (said) => said.length <= LONGEST_NAME + name.length && unmarked(said).includes(name);
+    const isJustSo = (said) => unmarked(said) === name;
     const calledSo = all(PRESSABLE).filter((element) => called(element).some(isPaging ? isJustSo : isSo));
     const known = new Map();
     const named = isPaging ? calledSo.filter((element) => isOfPager(element, known)) : calledSo;

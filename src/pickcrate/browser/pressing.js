@@ -64,7 +64,7 @@ const isOfPager = (element, known) => {
 const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
 // What is called so, rather than something longer; what leads nowhere else, rather than a link; and the innermost.
 const bestNamed = (elements, name) => {
-  const isCalled = (element) => called(element).some((said) => said.toLowerCase() === name);
+  const isCalled = (element) => called(element).some((said) => unmarked(said) === name);
   const ranks = elements.map((element) => (isCalled(element) ? 0 : 2) + leadsAway(element));
   const least = ranks.reduce((one, other) => Math.min(one, other), Infinity);
   const best = elements.filter((_, place) => ranks[place] === least);
@@ -82,7 +82,7 @@ const brief = () => {
 };
 // The innermost element with these words: any may have a script that waits for a click on it.
 const written = (name) => {
-  const says = (element) => folded(element.textContent).toLowerCase().includes(name);
+  const says = (element) => unmarked(folded(element.textContent)).includes(name);
   const found = tried(brief, []).filter((element) => says(element) && may(element));
   return found.filter((element) => ![...element.children].some(says)).pop();
 };

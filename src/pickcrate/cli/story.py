@@ -15,6 +15,8 @@ from pickcrate.findings import PassedOver
 from pickcrate.item import NO_ITEM
 from pickcrate.licences import licence_name
 from pickcrate.run.events import Found, LookEvent, PageRead
+from pickcrate.sift.criteria import addresses_of
+from pickcrate.typed import folding_for
 from pickcrate.values import Candidate, Image, Reference, Ruling
 
 _LEAST_TEXT = 3
@@ -45,6 +47,8 @@ def find_picture(events: Iterable[LookEvent], which: str) -> Answer:
 
     Raises NothingPickedError, with the numbers that there are, for what the page does not even mention.
     """
+    fold = folding_for(which)
+    wanted = fold(which)
     numbers: list[int] = []
     partly: list[Found] = []
     passed: list[PassedOver] = []
@@ -57,7 +61,7 @@ def find_picture(events: Iterable[LookEvent], which: str) -> Answer:
         addresses = _addresses(event.image)
         if which == str(event.image.number) or which in addresses:
             return Answer(event)
-        if len(which) >= _LEAST_TEXT and any(which in address for address in addresses):
+        if len(which) >= _LEAST_TEXT and any(wanted in fold(address) for address in addresses):
             partly.append(event)
     if partly:
         return Answer(partly[0], tuple(found.image.number for found in partly[1:]))
@@ -197,5 +201,5 @@ def _candidate(candidate: Candidate) -> Iterator[list[Piece]]:
 
 
 def _addresses(image: Image) -> set[str]:
-    known = {reference.url for reference in image.references} | {candidate.url for candidate in image.candidates}
+    known = addresses_of(image)
     return known | {brief(address) for address in known}

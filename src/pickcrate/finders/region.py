@@ -18,6 +18,7 @@ from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import Tree, has_between
 from pickcrate.numerals import whole
 from pickcrate.page import Page
+from pickcrate.typed import folding_for
 from pickcrate.values import fold
 from pickcrate.wanted import Region
 from pickcrate.words import text_of
@@ -59,8 +60,9 @@ def introduced(page: Page, text: str) -> list[LexborNode]:
     """Return the elements that the heading or caption holding ``text`` introduces."""
     tree = Tree(page)
     signs = list(_signs(tree))
-    wanted = fold(text).casefold()
-    holding = [sign for sign in signs if wanted in sign.text.casefold()]
+    as_typed = folding_for(text)
+    wanted = as_typed(fold(text))
+    holding = [sign for sign in signs if wanted in as_typed(sign.text)]
     if not holding:
         hint = "; ".join(f"“{sign.text[:60]}”" for sign in _distinct(signs)[:_MOST_SHOWN])
         raise NothingPickedError(
@@ -69,7 +71,7 @@ def introduced(page: Page, text: str) -> list[LexborNode]:
         )
     best = min(sign.rank for sign in holding)
     chosen = [sign for sign in holding if sign.rank == best]
-    exact = [sign for sign in chosen if sign.text.casefold() == wanted]
+    exact = [sign for sign in chosen if as_typed(sign.text) == wanted]
     return [node for sign in (exact or chosen)[:_MOST_PARTS] for node in _part(sign, signs, tree)]
 
 

@@ -27,6 +27,7 @@ from pickcrate.read.cells import (
     wrapped_addresses,
 )
 from pickcrate.read.picklist import is_own, plain_cell
+from pickcrate.typed import named
 from pickcrate.values import Flaw
 
 FIELDS = ("url", "name", "page", "alt", "title", "caption", "heading", "link", "link_text")
@@ -148,12 +149,9 @@ def each_address(rows: Iterable[Row | Flaw], table: Table, *, splits_text: bool 
 def chosen_columns(chosen: Mapping[str, str], headers: list[str], has_header: bool) -> dict[str, str]:
     """Return the columns that ``--column`` names, by header or number; a UsageError lists those that there are."""
     columns: dict[str, str] = {}
-    lower = {header.lower(): header for header in reversed(headers)}
     for name, wanted in chosen.items():
-        if wanted in headers:
-            columns[name] = wanted
-        elif wanted.lower() in lower:
-            columns[name] = lower[wanted.lower()]
+        if (header := named(wanted, headers)) is not None:
+            columns[name] = header
         elif 0 < (place := whole(wanted) or 0) <= len(headers):
             columns[name] = headers[place - 1]
         else:

@@ -12,11 +12,11 @@ from typing import Any
 from msgspec import Struct
 
 from pickcrate import media
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses import readable, without_userinfo
 from pickcrate.read.picklist import COLUMNS, FORMULA_STARTS
 from pickcrate.record import image_row
 from pickcrate.sheets.tile import Tile
-from pickcrate.sift.criteria import JUDGES, words_of
+from pickcrate.sift.criteria import JUDGES, addresses_of, words_of
 from pickcrate.values import Image, Ruling
 from pickcrate.version import __version__
 
@@ -42,7 +42,7 @@ def web_page(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, st
     """Yield the page, part by part. ``story`` tells all that is known of an image with its name."""
     parts = files("pickcrate.sheets")
     style = (parts / "sheet.css").read_text(encoding="utf-8")
-    script = (parts / "sheet.js").read_text(encoding="utf-8")
+    script = script_of("sheet.js")
     values = {
         "POLICY": policy_for(style=digest_of(style), script=digest_of(script)),
         "GENERATOR": f"{GENERATOR} {__version__}",
@@ -59,6 +59,13 @@ def web_page(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, st
             yield from _data(heading, tiles, story)
         else:
             yield values[part]
+
+
+def script_of(name: str) -> str:
+    """Return the script of a page, with what all scripts here have in common."""
+    own = files("pickcrate")
+    parts = [(own / part).read_text(encoding="utf-8") for part in ("typed.js", f"sheets/{name}")]
+    return "\n".join(('"use strict";', *parts))
 
 
 def policy_for(*, style: str, script: str) -> str:
@@ -94,12 +101,12 @@ def _data(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, str],
 
 def _picture(tile: Tile, heading: Heading, story: str) -> dict[str, Any]:
     image = tile.image
-    addresses = {image.url, *(r.url for r in image.references), *(c.url for c in image.candidates)}
     return {
         "row": image_row(image, tile.name),
         "kinds": sorted({reference.found_in for reference in image.references}),
         "words": list(dict.fromkeys(words_of(image))),
-        "addresses": sorted(addresses),
+        "addresses": sorted(addresses_of(image)),
+        "readable": readable(image.url),
         "dropped": _dropped(image),
         "preview": data_address(tile),
         "note": tile.note,

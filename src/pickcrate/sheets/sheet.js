@@ -1,4 +1,3 @@
-"use strict";
 // What a page said is set as text, never as markup; the policy in the head allows this script and nothing else.
 const data = JSON.parse(document.getElementById("pictures").textContent);
 const $ = (id) => document.getElementById(id);
@@ -55,10 +54,11 @@ function range(text, kind) {
 const holds = ({ low, high }, value) => (low === null || value >= low) && (high === null || value <= high);
 
 function pattern(text) {
-  const plain = (part) => part.replace(/[.*+?^${}()|[\]\\]/g, "\\$&");
   if (text.startsWith("re:")) return new RegExp(text.slice(3), "is");
-  if (text.includes("*")) return new RegExp(`^${text.split("*").map(plain).join(".*")}$`, "is");
-  return new RegExp(plain(text), "i");
+  const fold = foldingFor(text);
+  const pieces = text.split("*").map((part) => fold(part).replace(/[.*+?^${}()|[\]\\]/g, "\\$&"));
+  const wanted = new RegExp(pieces.length > 1 ? `^${pieces.join(".*")}$` : pieces[0], "s");
+  return { test: (said) => wanted.test(fold(said)) };
 }
 
 function shapeOf({ width, height }) {
@@ -87,7 +87,7 @@ const TESTS = {
   hidden: { choices: ["keep", "drop"], test: (text) => (p) => text !== "drop" || !p.row.hidden },
   furniture: { choices: ["keep", "drop"], test: (text) => (p) => text !== "drop" || !p.row.furniture },
   url: { example: "kites/*", test: (text) => { const wanted = pattern(text); return (p) => p.addresses.some((a) => wanted.test(a)); } },
-  "not-url": { example: "logo", test: (text) => { const wanted = pattern(text); return (p) => !wanted.test(p.row.url); } },
+  "not-url": { example: "logo", test: (text) => { const wanted = pattern(text); return (p) => ![p.row.url, p.readable].some((a) => wanted.test(a)); } },
   text: { example: "delta", test: (text) => { const wanted = pattern(text); return (p) => p.words.some((w) => wanted.test(w)); } },
   licence: { example: "CC-BY*", test: (text) => {
     const wanted = pattern(text);
@@ -136,8 +136,10 @@ function readFilters() {
 
 // Each picture with the first criterion that drops it: the order's own, then the boxes', then the search.
 function sift() {
-  const search = $("search").value.trim().toLowerCase();
-  const isSought = (p) => [...p.words, ...p.addresses, p.row.name ?? ""].some((text) => text.toLowerCase().includes(search));
+  const said = $("search").value.trim();
+  const fold = foldingFor(said);
+  const search = fold(said);
+  const isSought = (p) => [...p.words, ...p.addresses, p.row.name ?? ""].some((text) => fold(text).includes(search));
   const steps = new Map();
   const step = (name) => steps.get(name) ?? steps.set(name, { dropped: 0, unsure: 0 }).get(name);
   for (const name of data.order) step(name);

@@ -1,11 +1,10 @@
-"use strict";
 {
   const rows = [...document.querySelectorAll(".row")];
   const boxes = [...document.querySelectorAll("#kinds input")];
   const search = document.getElementById("search");
   const narrow = () => {
     const kinds = new Set(boxes.filter((box) => box.checked).map((box) => box.value));
-    const sought = search.value.trim().toLowerCase();
+    const sought = unmarked(search.value.trim());
     let left = 0;
     for (const row of rows) {
       row.hidden = !(kinds.has(row.dataset.kind) && row.dataset.words.includes(sought));

@@ -11,8 +11,9 @@ from msgspec import Struct
 
 from pickcrate.addresses import without_userinfo
 from pickcrate.comparison import Holding
-from pickcrate.sheets.page import GENERATOR, digest_of, policy_for
+from pickcrate.sheets.page import GENERATOR, digest_of, policy_for, script_of
 from pickcrate.sheets.preview import Preview
+from pickcrate.typed import unmarked
 from pickcrate.version import __version__
 
 
@@ -45,7 +46,7 @@ def page_side_by_side(heading: Heading, rows: Sequence[Row]) -> Iterator[str]:
     """Yield the page, part by part; whatever a page or a list said is only text."""
     parts = files("pickcrate.sheets")
     style = (parts / "sheet.css").read_text(encoding="utf-8") + (parts / "sidebyside.css").read_text(encoding="utf-8")
-    script = (parts / "sidebyside.js").read_text(encoding="utf-8")
+    script = script_of("sidebyside.js")
     values = {
         "POLICY": policy_for(style=digest_of(style), script=digest_of(script)),
         "GENERATOR": f"{GENERATOR} {__version__}",
@@ -80,7 +81,7 @@ def _row(row: Row) -> str:
     words = " ".join(f"{one.file} {one.item} {one.alt} {one.url} {one.page}" for one in of_all)
     title = known.file or known.item or known.alt or known.url.rpartition("/")[2]
     return (
-        f'<li class="row" data-kind="{row.kind.name.lower()}" data-words="{_text(words.lower())}">'
+        f'<li class="row" data-kind="{row.kind.name.lower()}" data-words="{_text(unmarked(words))}">'
         f'<p class="what"><span class="kind {row.kind.name.lower()}">{row.kind.value}</span> '
         f"<strong>{_text(title)}</strong> {_text(known.item if known.item != title else known.alt)}</p>"
         f'<div class="sides">{"".join(map(_side, row.sides))}</div></li>\n'

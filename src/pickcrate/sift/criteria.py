@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 
 from msgspec import Struct
 
+from pickcrate.addresses import readable
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
@@ -108,18 +109,17 @@ def _furniture(image: Image, criteria: Criteria) -> Verdict | None:
 
 
 def _url(image: Image, criteria: Criteria) -> Verdict | None:
-    """Any known address may match; before the full-size step there may be others to come."""
+    """Any known address may match, as it is or as it reads; before the full-size step there may be others to come."""
     if not criteria.url:
         return None
-    known = {image.url, *(r.url for r in image.references), *(c.url for c in image.candidates)}
-    if any(pattern.matches(address) for address in known for pattern in criteria.url):
+    if any(pattern.matches(address) for address in addresses_of(image) for pattern in criteria.url):
         return Verdict("url", Ruling.KEEP, "")
     return Verdict("url", Ruling.DROP, f"no address of it has {_listed(criteria.url)}")
 
 
 def _not_url(image: Image, criteria: Criteria) -> Verdict | None:
     for pattern in criteria.not_url:
-        if pattern.matches(image.url):
+        if pattern.matches(image.url) or pattern.matches(readable(image.url)):
             return Verdict("not-url", Ruling.DROP, f"its address has {pattern.text}")
     return Verdict("not-url", Ruling.KEEP, "") if criteria.not_url else None
 
@@ -245,6 +245,12 @@ def _sides(image: Image) -> tuple[int, int] | None:
     if measures.width is None or measures.height is None or not measures.height.value:
         return None
     return measures.width.value, measures.height.value
+
+
+def addresses_of(image: Image) -> set[str]:
+    """Return all addresses that a picture is known by, as they are and as they read."""
+    known = {image.url, *(r.url for r in image.references), *(c.url for c in image.candidates)}
+    return known | set(map(readable, known))
 
 
 def words_of(image: Image) -> Iterator[str]:

@@ -1,24 +1,31 @@
 """Patterns for addresses and words: a piece of text, a glob where it has ``*``, or ``re:`` and a regular expression."""
 
+from collections.abc import Callable
+
 from msgspec import Struct
 
 from pickcrate.errors import UsageError
 from pickcrate.expression import Expression
+from pickcrate.typed import folding_for, plain
 
 
 class Pattern(Struct, frozen=True):
-    """One pattern; case is ignored. A glob matches the whole, the others anywhere; ``?`` is itself."""
+    """One pattern; case is ignored. A glob matches the whole, the others anywhere; ``?`` is itself.
+
+    All but regular expressions are compared as somebody types them (see ``pickcrate.typed``).
+    """
 
     text: str
     pieces: tuple[str, ...] = ()
-    """of a plain text, itself; of a glob, what stands between its stars: lower case"""
+    """of a plain text, itself; of a glob, what stands between its stars: folded"""
+    fold: Callable[[str], str] = plain
     expression: Expression | None = None
 
     def matches(self, text: str) -> bool:
         """Tell whether ``text`` has it. Raises UsageError where a regular expression takes too long."""
         if self.expression is not None:
             return self.expression.search(text) is not None
-        text = text.casefold()
+        text = self.fold(text)
         if len(self.pieces) == 1:
             return self.pieces[0] in text
         first, *middle, last = self.pieces
@@ -40,4 +47,5 @@ def parse_pattern(text: str, option: str) -> Pattern:
     if text.startswith("re:"):
         hint = f"for example {option} 're:kite-\\d+'"
         return Pattern(text, expression=Expression(text[3:], option, hint, typed=text, ignore_case=True))
-    return Pattern(text, tuple(text.casefold().split("*")))
+    fold = folding_for(text)
+    return Pattern(text, tuple(fold(text).split("*")), fold)
