@@ -38,6 +38,9 @@ _COUNTRIES = {
 }
 """the countries whose versions SPDX lists"""
 
+_NOT_IN_DEEDS = lazy(r"(?<=\ACC)-|-(?=\d)")
+"""the hyphens of a short name that Creative Commons writes as spaces"""
+
 _PARTS = (("noncommercial", "NC"), ("noderiv", "ND"), ("sharealike", "SA"))
 _RIGHTS_STATEMENTS = {
     "inc": "In Copyright",
@@ -86,6 +89,12 @@ def _named(text: str) -> str:
         return "-".join(("CC", "BY", *parts, match[2]))
     bare = _CC_OF_NO_VERSION.search(text) or _CC_OF_NO_VERSION.fullmatch(text.strip().upper())
     return f"CC {bare[1].replace(' ', '-')}" if bare is not None else ""
+
+
+def spellings(name: str) -> tuple[str, ...]:
+    """Return a licence's name as it may be written: ``CC-BY-SA-4.0``, ``CC BY-SA 4.0``, ``CC BY SA 4.0``."""
+    as_deeds_have_it = _NOT_IN_DEEDS.sub(" ", name)
+    return tuple(dict.fromkeys((name, as_deeds_have_it, name.replace("-", " "), name.replace(" ", "-"))))
 
 
 def licence_address(name: str) -> str:

@@ -16,7 +16,7 @@ from pickcrate.addresses import readable, without_userinfo
 from pickcrate.read.picklist import COLUMNS, FORMULA_STARTS
 from pickcrate.record import image_row
 from pickcrate.sheets.tile import Tile
-from pickcrate.sift.criteria import JUDGES, addresses_of, words_of
+from pickcrate.sift.criteria import JUDGES, addresses_of, licences_of, words_of
 from pickcrate.values import Image, Ruling
 from pickcrate.version import __version__
 
@@ -107,6 +107,7 @@ def _picture(tile: Tile, heading: Heading, story: str) -> dict[str, Any]:
         "words": list(dict.fromkeys(words_of(image))),
         "addresses": sorted(addresses_of(image)),
         "readable": readable(image.url),
+        "licences": licences_of(image),
         "dropped": _dropped(image),
         "preview": data_address(tile),
         "note": tile.note,

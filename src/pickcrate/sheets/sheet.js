@@ -91,8 +91,7 @@ const TESTS = {
   text: { example: "delta", test: (text) => { const wanted = pattern(text); return (p) => p.words.some((w) => wanted.test(w)); } },
   licence: { example: "CC-BY*", test: (text) => {
     const wanted = pattern(text);
-    const stated = (p) => [p.row.licence, p.row.licence_url].filter(Boolean);
-    return (p) => stated(p).length ? stated(p).some((name) => wanted.test(name)) : null;
+    return (p) => p.licences.length ? p.licences.some((name) => wanted.test(name)) : null;
   } },
   "not-text": { example: "banner", test: (text) => { const wanted = pattern(text); return (p) => !p.words.some((w) => wanted.test(w)); } },
   type: { example: "jpeg, png", test: amongTypes },

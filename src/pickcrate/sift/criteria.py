@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 
 from pickcrate.addresses import readable
+from pickcrate.licences import spellings
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
@@ -143,7 +144,7 @@ def _licence(image: Image, criteria: Criteria) -> Verdict | None:
     """By its short name or its address; what states none may have one all the same, in its file or elsewhere."""
     if not criteria.licence:
         return None
-    stated = [*filter(None, (image.rights.licence, image.rights.licence_url))]
+    stated = licences_of(image)
     if not stated:
         return Verdict("licence", Ruling.UNSURE, "no licence is stated")
     if any(pattern.matches(name) for name in stated for pattern in criteria.licence):
@@ -251,6 +252,11 @@ def addresses_of(image: Image) -> set[str]:
     """Return all addresses that a picture is known by, as they are and as they read."""
     known = {image.url, *(r.url for r in image.references), *(c.url for c in image.candidates)}
     return known | set(map(readable, known))
+
+
+def licences_of(image: Image) -> list[str]:
+    """Return how the licence that is stated for a picture may be written, its short name first; its address last."""
+    return [name for name in (*spellings(image.rights.licence), image.rights.licence_url) if name]
 
 
 def words_of(image: Image) -> Iterator[str]:
