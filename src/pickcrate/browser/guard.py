@@ -23,9 +23,6 @@ _IPV4, _NAME, _IPV6 = 1, 3, 4
 _GRANTED, _NOT_ALLOWED, _UNREACHABLE, _REFUSED, _NOT_A_COMMAND = 0, 2, 4, 5, 7
 _PIECE = 65_536
 _MOST_KEPT = 2_000
-_UNTIL_CUT_AGAIN = 0.1
-"""seconds"""
-
 _UNKNOWN_HOST = Failure("host", "unknown host")
 _NO_CONNECTION = Failure("refused", "no connection: the server refused it or cannot be reached")
 
@@ -76,11 +73,10 @@ class Guard:
         await self._cut()
 
     async def _cut(self) -> None:
-        left = set(self._relays)
-        while left:  # ``wait_for`` of Python 3.11 lets a cancellation go that comes as its work is done
-            for relay in left:
-                relay.cancel()
-            _, left = await asyncio.wait(left, timeout=_UNTIL_CUT_AGAIN)
+        relays = list(self._relays)
+        for relay in relays:
+            relay.cancel()
+        await asyncio.gather(*relays, return_exceptions=True)
 
     async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         task = asyncio.current_task()
@@ -109,15 +105,15 @@ class Guard:
         outer = None
         if command == _CONNECT:
             code, outer = await self._connect(host, port)
-        writer.write(bytes((_VERSION, code, 0, _IPV4)) + bytes(6))
-        await writer.drain()
-        if outer is None:
-            return
-        outer_reader, outer_writer = outer
         try:
-            await asyncio.gather(_pass(reader, outer_writer), _pass(outer_reader, writer))
+            writer.write(bytes((_VERSION, code, 0, _IPV4)) + bytes(6))
+            await writer.drain()
+            if outer is not None:
+                outer_reader, outer_writer = outer
+                await asyncio.gather(_pass(reader, outer_writer), _pass(outer_reader, writer))
         finally:
-            outer_writer.close()
+            if outer is not None:
+                outer[1].close()
 
     async def _connect(
         self, host: str, port: int
@@ -134,8 +130,10 @@ class Guard:
             self._note(host, REFUSED)
             return _NOT_ALLOWED, None
         for address in allowed:
-            with suppress(OSError, TimeoutError):
-                return _GRANTED, await asyncio.wait_for(asyncio.open_connection(address, port), self._timeout)
+            with suppress(OSError):  # which a TimeoutError is as well
+                # Not ``wait_for``: that of Python 3.11 lets a cancellation go that comes as the connection does.
+                async with asyncio.timeout(self._timeout):
+                    return _GRANTED, await asyncio.open_connection(address, port)
         self._note(host, _NO_CONNECTION)
         return _REFUSED, None
 
