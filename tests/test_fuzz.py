@@ -34,7 +34,7 @@ def look(markup: str) -> Callable[[], object]:
 
 
 def under(markup: str) -> Callable[[], object]:
-    return lambda: elements_of(page(markup), Region(under="kite"))
+    return lambda: elements_of(page(markup), Region(under=("kite",)))
 
 
 DIGITS = "9" * 5000

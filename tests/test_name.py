@@ -88,6 +88,11 @@ def test_equal_names_are_numbered_and_late_fields_filled_in() -> None:
     plain, own = Naming((), DAY), Naming(patterns(["{alt}-{k}"]), DAY)
     assert [plain.spell(image(), k) for k in (1, 2, 11)] == ["red-delta", "red-delta 2", "red-delta 11"]
     assert own.spell(image(alt="x"), 2) == "x-2"
+    ended = [
+        Naming(patterns([text]), DAY).spell(image(alt="x"), 1)
+        for text in ("{alt}.JPG", "{alt}.{type}", "{alt}.v2", ".png")
+    ]
+    assert ended == ["x", "x", "x.v2", "png"]  # the bytes say the extension
     known = Measures(Measure(800, Grade.ACTUAL), Measure(600, Grade.ACTUAL), type=Measure("jpeg", Grade.ACTUAL))
     assert finish("{{a}} {width:05}x{height} {shape} {type}", known) == "{a} 00800x600 landscape jpeg.jpg"
     assert [shape(100, 98), shape(98, 100), shape(100, 90), shape(90, 100)] == [

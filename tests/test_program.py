@@ -107,6 +107,17 @@ def test_what_the_user_moved_or_put_there_stays(run: Program, hall: Server, tmp_
     assert not (crate / "b.jpg").exists()
 
 
+def test_what_was_hardly_meant_is_said(run: Program, hall: Server) -> None:
+    hall_page = f"{hall.address}/hall.html"
+    done = run(
+        "look", f"{hall_page}\n{hall_page}", "--width", "30..", "--width=31..", "--next-pages", "all", "--all", "--all"
+    )
+    assert done.out.count("/hall.html") == 2  # two lines in quotes are two sources
+    assert "--width is given 2 times: only the last counts" in done.err
+    assert "--all is given" not in done.err
+    assert "--next-pages '201' is no number up to 200, nor all" in run("look", hall_page, "--next-pages", "201").err
+
+
 def test_names_of_a_pattern(run: Program, hall: Server, tmp_path: Path) -> None:
     done = run(
         "pack",

@@ -44,6 +44,8 @@ LAYOUTS = [
     # a heading wins over a line that has the words as well; the exact one over one that only holds them
     ("<p>Reds</p><ul><li><img id=a></ul><h2>Reds</h2><img id=b>", "Reds", "b"),
     ("<h2>Reds and blues</h2><img id=a><h2>Reds</h2><img id=b>", "Reds", "b"),
+    # several: those that there are
+    ("<h2>Reds</h2><img id=a><h2>Greens</h2><img id=b><h2>Blues</h2><img id=c>", "blues | reds | yellows", "ac"),
     # as somebody types it
     ("<h2>M&uuml;ller’s reds&nbsp;– new</h2><img id=a><h2>Mullers</h2><img id=b>", "muller's reds - NEW", "a"),
     # two parts with the same words are both meant
@@ -56,7 +58,7 @@ def test_what_words_introduce(markup: str, under: str, expected: str) -> None:
     page = read_document(
         f"<!doctype html><title>x</title><body>{markup}".encode(), source="x", address="https://k.example/"
     )
-    inside = elements_of(page, Region(under=under))
+    inside = elements_of(page, Region(under=tuple(under.split(" | "))))
     assert "".join(img.attributes["id"] or "" for img in page.tree.css("img") if img.mem_id in inside) == expected
 
 

@@ -13,8 +13,8 @@ from pickcrate.run.settings import in_slips, table
 from pickcrate.run.slips import read_slip, read_standing, written
 
 SAMPLES = {
-    "base": "https://kites.example/", "within": ["main", "#b \"x\""], "under": "Two \\ \x7f \u00e9", "raw": [r"src='([^']+)'"],
-    "attr": ["data-full"], "items": "all", "target": "#big", "rule": ["/s/(.+) => /l/\\1"], "width": "800..", "height": "..900", "pixels": "0.5MP..",
+    "base": "https://kites.example/", "within": ["main", "#b \"x\""], "under": ["Two \\ \x7f \u00e9"], "raw": [r"src='([^']+)'"],
+    "attr": ["data-full"], "items": "all", "next_pages": "all", "target": "#big", "rule": ["/s/(.+) => /l/\\1"], "width": "800..", "height": "..900", "pixels": "0.5MP..",
     "ratio": "4:3..16:9", "bytes": "20kB..", "shape": ["square"], "type": ["jpeg", "png"], "url": ["kite"], "not_url": ["re:^x$", "${HOME}"],
     "text": ["red"], "licence": ["CC-BY*"], "not_text": ["logo"], "found_in": ["img"], "only": "1..5,9", "column": ["url=Photo"], "press": ["More"],
     "wait_for": "#x", "profile": "kites", "browser_at": "http://127.0.0.1:9222", "rate": "1MB", "max_file": "3MB", "max_total": "1GB",

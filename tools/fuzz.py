@@ -111,7 +111,7 @@ def _region(octets: bytes) -> None:
     page = read_document(octets, source="fuzz", address=HOME)
     for word in ("kite", "hall", "e"):
         with suppress(PickCrateError):
-            elements_of(page, Region(under=word))
+            elements_of(page, Region(under=(word,)))
 
 
 def _text(octets: bytes) -> None:

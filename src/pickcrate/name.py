@@ -24,6 +24,7 @@ from pickcrate.values import Image, Measures
 LONGEST_NAME = 230
 """Bytes of UTF-8 in a name: file systems allow 255, and a number and an extension are still to come."""
 
+_EXTENSION = lazy(rf"(?<=.)\.(?:\{{type\}}|{media.ANY_EXTENSION})\Z", re.IGNORECASE)
 _EXAMPLES = {
     "--name": 'for example --name "{n:03} {alt}" --name "{stem}"',
     "--shelf": 'for example --shelf "{type}" or --shelf "{page}/{shape}"',
@@ -109,7 +110,7 @@ def _known_field(field: str, pattern: str, hint: str) -> str:
     plain = {*_TEXT_FIELDS, *_NUMBER_FIELDS, *_LATE_FIELDS}
     if field in plain or re.fullmatch(r"column\[[^\[\]]+\]", field):
         return field
-    fields = ", ".join(f"{{{name}}}" for name in (*_NUMBER_FIELDS, *_TEXT_FIELDS, *_LATE_FIELDS))
+    fields = ", ".join(f"{{{name}}}" for name in (*_NUMBER_FIELDS, *_TEXT_FIELDS, *_LATE_FIELDS, "column[HEADER]"))
     raise UsageError(f"{pattern}: there is no field {{{field}}}", hint=f"fields are {fields}; {hint}")
 
 
@@ -351,8 +352,8 @@ def key(name: str) -> str:
 
 
 def patterns(texts: Iterable[str]) -> tuple[NamePattern, ...]:
-    """Return the checked patterns of ``--name``, in order."""
-    return tuple(parse_pattern(text) for text in texts)
+    """Return the checked patterns of ``--name``, in order; without the extensions in them, which the bytes decide."""
+    return tuple(parse_pattern(_EXTENSION.sub("", text)) for text in texts)
 
 
 _GIVEN = NamePattern("", (("", "given", ""),))

@@ -6,17 +6,17 @@ from pickcrate.expression import Expression
 
 
 class Region(Struct, frozen=True):
-    """A part of a page: elements that CSS selectors select, or what a text introduces. Both: where they overlap."""
+    """Parts of a page: elements that CSS selectors select, or what texts introduce. Both: where they overlap."""
 
     within: tuple[str, ...] = ()
-    under: str = ""
+    under: tuple[str, ...] = ()
 
     def __bool__(self) -> bool:
         return bool(self.within or self.under)
 
     def __str__(self) -> str:
-        said = [f"--within {selector!r}" for selector in self.within]
-        return " ".join([*said, *([f"--under {self.under!r}"] if self.under else [])])
+        within = (f"--within {selector!r}" for selector in self.within)
+        return " ".join((*within, *(f"--under {text!r}" for text in self.under)))
 
 
 NOWHERE = Region()

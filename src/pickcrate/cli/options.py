@@ -1,5 +1,6 @@
 """Settings as options: each command's are made from the table, and its help shows them under their headings."""
 
+from collections import Counter
 from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
@@ -130,6 +131,18 @@ class Grouped(Helped):
         parameters = [*operands, *options]
         super().__init__(command.value, params=parameters, callback=self._call, help=run.__doc__, epilog=epilog)
         self._command, self._run = command, run
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Read the line; of options that take one value and are given several, say that one counts."""
+        given = Counter(arg.partition("=")[0] for arg in args if arg.startswith("--"))
+        rest = super().parse_args(ctx, args)
+        options = (one for one in self.params if isinstance(one, click.Option) and not (one.multiple or one.is_flag))
+        for name, times in ((option.opts[-1], given[option.opts[-1]]) for option in options):
+            if times > 1:
+                from pickcrate.cli.terminal import say_error  # noqa: PLC0415 (few lines have any)
+
+                say_error(f"{name} is given {times} times: only the last counts")
+        return rest
 
     def _call(self, **values: Any) -> None:
         known, context = of_command(self._command), click.get_current_context()

@@ -7,7 +7,7 @@ what it introduces goes on to the next of its kind, or to the end of what holds 
 
 import re
 from bisect import bisect_left
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
@@ -44,8 +44,8 @@ _PICTURED = "img, picture, svg, image, video, object, [style*='url('], [data-src
 def elements_of(page: Page, region: Region) -> frozenset[int]:
     """Return the numbers of all elements in a region of ``page``.
 
-    Raises UsageError for a selector that is none, NothingPickedError where no heading or caption holds the text, with
-    those that there are.
+    Raises UsageError for a selector that is none, NothingPickedError where no heading or caption holds any of the
+    texts, with those that there are.
     """
     inside: frozenset[int] | None = None
     if region.within:
@@ -56,23 +56,18 @@ def elements_of(page: Page, region: Region) -> frozenset[int]:
     return inside if inside is not None else frozenset()
 
 
-def introduced(page: Page, text: str) -> list[LexborNode]:
-    """Return the elements that the heading or caption holding ``text`` introduces."""
+def introduced(page: Page, texts: Sequence[str]) -> list[LexborNode]:
+    """Return the elements that the headings or captions holding ``texts`` introduce; of pages, each may have some."""
     tree = Tree(page)
     signs = list(_signs(tree))
-    as_typed = folding_for(text)
-    wanted = as_typed(fold(text))
-    holding = [sign for sign in signs if wanted in as_typed(sign.text)]
-    if not holding:
+    chosen = [sign for text in texts for sign in _holding(text, signs)]
+    if not chosen:
         hint = "; ".join(f"“{sign.text[:60]}”" for sign in _distinct(signs)[:_MOST_SHOWN])
         raise NothingPickedError(
-            f"no heading or caption of {page.title or page.address} holds {text!r}",
+            f"no heading or caption of {page.title or page.address} holds {' or '.join(map(repr, texts))}",
             hint=f"there are: {hint}" if hint else "the page has neither headings nor captions; --within takes CSS",
         )
-    best = min(sign.rank for sign in holding)
-    chosen = [sign for sign in holding if sign.rank == best]
-    exact = [sign for sign in chosen if as_typed(sign.text) == wanted]
-    return [node for sign in (exact or chosen)[:_MOST_PARTS] for node in _part(sign, signs, tree)]
+    return [node for sign in chosen for node in _part(sign, signs, tree)]
 
 
 class _Sign(Struct, frozen=True):
@@ -82,6 +77,17 @@ class _Sign(Struct, frozen=True):
     text: str
     rank: int
     level: int
+
+
+def _holding(text: str, signs: Sequence[_Sign]) -> list[_Sign]:
+    """Return the signs that hold a text, of the best kind that does: those that say just that, if there are any."""
+    as_typed = folding_for(text)
+    wanted = as_typed(fold(text))
+    holding = [sign for sign in signs if wanted in as_typed(sign.text)]
+    best = min((sign.rank for sign in holding), default=0)
+    chosen = [sign for sign in holding if sign.rank == best]
+    exact = [sign for sign in chosen if as_typed(sign.text) == wanted]
+    return (exact or chosen)[:_MOST_PARTS]
 
 
 def _signs(tree: Tree) -> Iterator[_Sign]:

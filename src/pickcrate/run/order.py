@@ -1,12 +1,15 @@
 """The order: everything a user asked of one run, frozen before anything is done."""
 
+import re
 from collections.abc import Mapping
 from datetime import date
+from itertools import chain
 from pathlib import Path
 from typing import IO, Any
 
 from msgspec import Struct, field
 
+from pickcrate.addresses import looks_like_web
 from pickcrate.browser.browsing import Browsing
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Manners
@@ -122,7 +125,7 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
     _refuse_browser_settings(given, browsing)
     region = Region(**parts.get("region", {}))
     order = Order(
-        sources=sources,
+        sources=tuple(chain.from_iterable(map(_apart, sources))),
         criteria=Criteria(region=region, **parts.get("criteria", {})),
         asked=Asked(**parts.get("asked", {})),
         choice=Choice(**parts.get("choice", {})),
@@ -131,6 +134,13 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
         **orders,
     )
     return order, Destination(**parts.get("destination", {}))
+
+
+def _apart(source: str) -> list[str]:
+    """Return the addresses in what was given as one source: a shell keeps lines together that stand in quotes."""
+    if not looks_like_web(source):
+        return [source]
+    return re.split(r"\s+(?=https?://)", source)
 
 
 def _refuse_browser_settings(given: Mapping[str, Any], browsing: Browsing) -> None:

@@ -19,7 +19,10 @@ if TYPE_CHECKING:
 
 
 MOST_ITEMS = 2_000
-"""Pages of items that one list leads to, at most."""
+"""pages of items that one list leads to, at most"""
+
+MOST_PAGES = 200
+"""further pages of one list"""
 
 
 def texts(given: Iterable[str], option: str) -> tuple[str, ...]:  # noqa: ARG001 (all readers are told it)
@@ -32,14 +35,18 @@ def listed(given: Iterable[str], option: str) -> tuple[str, ...]:  # noqa: ARG00
     return tuple(part.strip().lower() for value in given for part in value.split(",") if part.strip())
 
 
-def how_many_items(given: int | str, option: str) -> int:
-    """Return how many items are gone to: a number, or as many as a run takes at most for ``all``."""
-    said = "" if isinstance(given, bool) else str(given).strip().lower()
-    number = MOST_ITEMS if said == "all" else whole(said)
-    if number is None or number > MOST_ITEMS:
-        wrong = f"{option} {given!r} is no number up to {MOST_ITEMS:,}, nor all"
-        raise UsageError(wrong, hint=f"for example {option} 5")
-    return number
+def how_many(most: int) -> "Callable[[int | str, str], int]":
+    """Return the reader of a number up to ``most``, which ``all`` stands for."""
+
+    def read(given: int | str, option: str) -> int:
+        said = "" if isinstance(given, bool) else str(given).strip().lower()
+        number = most if said == "all" else whole(said)
+        if number is None or number > most:
+            wrong = f"{option} {given!r} is no number up to {most:,}, nor all"
+            raise UsageError(wrong, hint=f"for example {option} 5")
+        return number
+
+    return read
 
 
 def raw(given: Iterable[str], option: str) -> "tuple[Expression, ...]":

@@ -51,10 +51,10 @@ class Settings(TypedDict, total=False):
     within: Annotated[Texts, Setting(
         Group.WHERE, Input.TEXTS, "Only what lies in elements that this selects; repeat it for several.",
         "region.within", by.texts, metavar="CSS")]
-    under: Annotated[str, Setting(
-        Group.WHERE, Input.TEXT,
-        "Only the section, table, list or figure that the heading or caption with TEXT introduces.",
-        "region.under", metavar="TEXT", common=6)]
+    under: Annotated[Texts, Setting(
+        Group.WHERE, Input.TEXTS,
+        "Only the section, table, list or figure that the heading or caption with TEXT introduces; repeat it.",
+        "region.under", by.texts, metavar="TEXT", common=6)]
     raw: Annotated[Texts, Setting(
         Group.WHERE, Input.TEXTS, "Take addresses from the raw source as well; the first group counts.",
         "asked.patterns", by.raw, metavar="REGEX")]
@@ -66,10 +66,10 @@ class Settings(TypedDict, total=False):
         "order.frames", default=1, metavar="N", least=0, most=9)]
     items: Annotated[int | str, Setting(
         Group.WHERE, Input.COUNT, "Go to the own pages of so many items of a list for their pictures, or of all.",
-        "order.items", by.how_many_items, metavar="N|all", default_words="0")]
-    next_pages: Annotated[int, Setting(
-        Group.WHERE, Input.WHOLE, "Read so many further pages of the list that a page shows.",
-        "order.next_pages", default=0, metavar="N", least=0, most=200)]
+        "order.items", by.how_many(by.MOST_ITEMS), metavar="N|all", default_words="0")]
+    next_pages: Annotated[int | str, Setting(
+        Group.WHERE, Input.COUNT, "Read so many further pages of the list that a page shows, or all.",
+        "order.next_pages", by.how_many(by.MOST_PAGES), metavar="N|all", default_words="0")]
 
     full: Annotated[bool, Setting(
         Group.FULL, Input.FLAG, "Fetch the larger version that can be found, or what is shown.",
