@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, strategies as st
 
 from pickcrate.errors import UsageError
-from pickcrate.name import LONGEST_NAME, Naming, finish, key, legal, patterns, shape
+from pickcrate.name import LONGEST_NAME, Naming, finish, key, legal, parse_shelf, patterns, shape
 from pickcrate.stems import stem
 from pickcrate.values import Grade, Image, Measure, Measures, Reference, Words
 
@@ -39,6 +39,25 @@ def image(url: str = "https://galewick.example/red-delta.jpg", **words: str) -> 
 )
 def test_spell(texts: tuple[str, ...], words: dict[str, str], expected: str) -> None:
     assert Naming(patterns(texts), DAY).spell(image(**words)) == expected
+
+
+PLAIN = [
+    (("{n:03} {alt}",), "Caf\u00e9 M\u00fcller\u2019s \u2013 Stra\u00dfe (1912)!", "007-cafe-mullers-strasse-1912"),
+    (("{n}_({alt:.6}) {width}x{height}",), "Red Delta", "7_-red-de-{width:}x{height:}"),
+    (("{alt}",), "\u0417\u043c\u0435\u0439 \u2014 \u51e7\u3001\u7a7a", "\u0437\u043c\u0435\u0439-\u51e7-\u7a7a"),  # of no Latin letters
+    (("{alt}",), "\u0939\u093f\u0928\u094d\u0926\u0940", "\u0939\u093f\u0928\u094d\u0926\u0940"),  # their vowels are marks
+    (("{alt}", "{stem}"), "?!", "red-delta"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("texts", "alt", "expected"), PLAIN)
+def test_plain_names(texts: tuple[str, ...], alt: str, expected: str) -> None:
+    naming = Naming(patterns(texts), DAY, parse_shelf("{heading}/{alt}!"), is_plain=True)
+    names = [naming.spell(image(alt=alt, heading="Two: new"), k).rpartition("/") for k in (1, 3)]
+    assert [name for *_, name in names] == [expected, f"{expected}-3"]
+    assert {shelf.partition("/")[0] for shelf, *_ in names} == {"two-new"}
+    taken = {naming.spell(image(alt=alt), k) for k in (1, 2)}
+    assert naming.next_free(image(alt=alt), taken.__contains__) == naming.spell(image(alt=alt), 3)
 
 
 @pytest.mark.parametrize(

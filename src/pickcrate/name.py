@@ -18,11 +18,17 @@ from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import is_opaque, names_any
 from pickcrate.stems import asks_a_program, plain_stem, stem, stem_with_folder
-from pickcrate.typed import named
+from pickcrate.typed import named, unmarked_latin
 from pickcrate.values import Image, Measures
 
 LONGEST_NAME = 230
 """Bytes of UTF-8 in a name: file systems allow 255, and a number and an extension are still to come."""
+
+_NOT_PLAIN = lazy(r"[\x00-/:-^`{-\x7f]+")
+"""ASCII but small letters, digits and the underscore"""
+
+_OF_WORDS = "LMN"
+"""categories of characters: letters, marks that some scripts write vowels with, digits"""
 
 _EXTENSION = lazy(rf"(?<=.)\.(?:\{{type\}}|{media.ANY_EXTENSION})\Z", re.IGNORECASE)
 _EXAMPLES = {
@@ -126,6 +132,9 @@ class Naming(Struct, frozen=True):
     shelf: tuple[NamePattern, ...] = ()
     """sub-folders, outermost first; one whose fields are not known is left out"""
 
+    is_plain: bool = False
+    """whether names are of small letters, digits, hyphens and underscores alone"""
+
     def spell(self, image: Image, k: int = 1) -> str:
         """Return the ``k``-th name for ``image`` without its extension: legal, with late fields still as fields.
 
@@ -137,9 +146,9 @@ class Naming(Struct, frozen=True):
         for pattern in self._in_turn(image):
             pieces = self._fill(pattern, image, k)
             if pieces is not None:
-                name = self._shelved(_join(pieces), image)
-                return name if k == 1 or pattern.numbers_equals else f"{name} {k}"
-        return self._shelved("picture" if k == 1 else f"picture {k}", image)
+                name = self._shelved(self._joined(pieces), image)
+                return name if k == 1 or pattern.numbers_equals else self._nth(name, k)
+        return self._shelved("picture" if k == 1 else self._nth("picture", k), image)
 
     def next_free(self, image: Image, is_taken: Callable[[str], bool]) -> str:
         """Return a free name from the second on: double the number to a free one, then go back by halves.
@@ -149,12 +158,12 @@ class Naming(Struct, frozen=True):
         used = self._used(image)
         first = self.spell(image) if used is None or not used.numbers_equals else ""
         if used is _BY_STEM and _NUMBERS.fullmatch(_stem_of(image)) is not None and (said := _said_of(image)):
-            first = self._shelved(_join([(f"{_stem_of(image)} {said}", False)]), image)
+            first = self._shelved(self._joined([(self._written(f"{_stem_of(image)} {said}"), False)]), image)
             if not is_taken(first):
                 return first
 
         def nth(k: int) -> str:
-            return f"{first} {k}" if first else self.spell(image, k)
+            return self._nth(first, k) if first else self.spell(image, k)
 
         low, high = 1, 2
         while is_taken(nth(high)):
@@ -186,21 +195,32 @@ class Naming(Struct, frozen=True):
         if not self.shelf:
             return name
         filled = (self._fill(pattern, image, 1) for pattern in self.shelf)
-        return "/".join((*(_join(pieces) for pieces in filled if pieces), name))
+        return "/".join((*(self._joined(pieces) for pieces in filled if pieces), name))
+
+    def _nth(self, name: str, k: int) -> str:
+        return f"{name}{'-' if self.is_plain else ' '}{k}"
+
+    def _joined(self, pieces: list[tuple[str, bool]]) -> str:
+        name = _join(pieces)
+        return name.strip("-") or "picture" if self.is_plain else name
+
+    def _written(self, text: str) -> str:
+        return _plainly(text) if self.is_plain else text
 
     def _fill(self, pattern: NamePattern, image: Image, k: int) -> list[tuple[str, bool]] | None:
         """Return the pattern's pieces, ``(text, False)`` or ``(late field, True)``; None if a field is not known."""
         pieces: list[tuple[str, bool]] = []
         for literal, field, specification in pattern.parts:
             if literal:
-                pieces.append((literal, False))
+                pieces.append((self._written(literal), False))
             if field in _LATE_FIELDS:
                 pieces.append((f"{{{field}:{specification}}}", True))
             elif field:
                 value = self._value(field, image, k)
-                if not str(value).strip():
+                written = self._written(format(value, specification))
+                if not str(value).strip() or (self.is_plain and not written.strip("-")):
                     return None
-                pieces.append((format(value, specification), False))
+                pieces.append((written.strip("-") if self.is_plain else written, False))
         return pieces
 
     def _value(self, field: str, image: Image, k: int) -> str | int:
@@ -295,6 +315,14 @@ def is_legal_folder(text: str) -> bool:
 def legal(text: str) -> str:
     """Return ``text`` as a file name that Linux, macOS and Windows all take, at most LONGEST_NAME bytes."""
     return with_single_braces(_join([(text, False)]))
+
+
+def _plainly(text: str) -> str:
+    """Return a text with a hyphen for whatever is no letter, digit or underscore; Latin letters without their marks."""
+    text = unmarked_latin(text).replace("'", "")
+    if not text.isascii():
+        text = "".join(one if one == "_" or unicodedata.category(one)[0] in _OF_WORDS else "-" for one in text)
+    return _NOT_PLAIN.sub("-", text)
 
 
 def with_doubled_braces(text: str) -> str:

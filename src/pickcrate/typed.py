@@ -3,6 +3,7 @@
 Unicode Standard Annex 15 (NFKC, NFKD); Unicode Technical Standard 10, section 8.2 (asymmetric search).
 """
 
+import re
 import unicodedata
 from collections.abc import Callable, Iterable
 
@@ -26,6 +27,8 @@ _LETTER = lazy(f"[{''.join(_LETTERS)}]")
 _MARKS = lazy("[\u0300-\u036f]+")
 """those on Latin, Greek and Cyrillic letters"""
 
+_MARKS_ON_LATIN = lazy("(?<=[a-z])[\u0300-\u036f]+")
+
 
 def plain(text: str) -> str:
     """Return ``text`` for comparing: small letters, and signs as a keyboard has them."""
@@ -36,9 +39,16 @@ def plain(text: str) -> str:
 
 def unmarked(text: str) -> str:
     """Return ``text`` for comparing, as ``plain`` does, and without the marks on its letters."""
-    if text.isascii():
-        return plain(text)
-    bare = _MARKS.sub("", unicodedata.normalize("NFKD", plain(text)))
+    return plain(text) if text.isascii() else _without(_MARKS, text)
+
+
+def unmarked_latin(text: str) -> str:
+    """Return ``text`` as ``unmarked`` does, but for scripts in which a letter with a mark is another: й is no и."""
+    return plain(text) if text.isascii() else _without(_MARKS_ON_LATIN, text)
+
+
+def _without(marks: re.Pattern[str], text: str) -> str:
+    bare = marks.sub("", unicodedata.normalize("NFKD", plain(text)))
     # Letters are themselves put together in some scripts: Hangul, kana.
     return unicodedata.normalize("NFC", _LETTER.sub(lambda letter: _LETTERS[letter[0]], bare))
 

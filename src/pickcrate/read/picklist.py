@@ -30,7 +30,15 @@ GUARDED = (*FORMULA_STARTS, "'")
 """what has an apostrophe in front of it in our lists: those, and what would be taken for such a one"""
 
 _OWN_JSON = lazy(r'\{"pick": (?:true|false), "number": \d+, "source": ')
-_NO = frozenset(("", "no", "n", "false", "0", "none", "null"))
+_NO = frozenset(
+    (
+        "",
+        *"no n nein non nee nej nei ne nie não ei нет いいえ 否 hayır".split(),
+        *"false falsch faux falso onwaar falskt falsk usann fałsz epätosi ложь yanlış hamis nepravda fals".split(),
+        *"0 none null - – ✗ ✘ ☐".split(),
+    )
+)
+"""what a person writes who does not want a picture, and what spreadsheets of their languages make of FALSE"""
 
 
 def is_own(headers: Iterable[str]) -> bool:

@@ -69,6 +69,7 @@ class Order(Struct, frozen=True):
     """whether the first bytes of every picture are looked at, decided or not"""
     choice: Choice = field(default_factory=Choice)
     names: tuple[NamePattern, ...] = ()
+    has_plain_names: bool = False
     shelf: tuple[NamePattern, ...] = ()
     drops_alike: bool = False
     """whether of pictures that are twins only the best is wanted"""
@@ -96,7 +97,7 @@ class Order(Struct, frozen=True):
     @property
     def naming(self) -> Naming:
         """How this run spells names."""
-        return Naming(self.names, self.today, self.shelf)
+        return Naming(self.names, self.today, self.shelf, self.has_plain_names)
 
 
 class Destination(Struct, frozen=True):

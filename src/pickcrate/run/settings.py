@@ -266,6 +266,9 @@ class PackSettings(LookSettings, total=False):
         Group.CRATE, Input.TEXTS,
         "How files are named, as in '{n:03} {alt}'; repeat it: the first whose fields are known is used.",
         "order.names", by.names, metavar="PATTERN", default_words="{stem}", commands=_PACK | _HAUL, common=3)]
+    plain_names: Annotated[bool, Setting(
+        Group.CRATE, Input.FLAG, "Name files by small letters, digits, - and _ alone: cafe-muller-1912.",
+        "order.has_plain_names", default=False, commands=_PACK | _HAUL)]
     shelf: Annotated[str, Setting(
         Group.CRATE, Input.TEXT, "Sort into sub-folders, as in '{type}' or '{page}/{shape}'.",
         "order.shelf", by.shelf, metavar="PATTERN", commands=_PACK | _HAUL)]
