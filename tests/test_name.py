@@ -27,6 +27,7 @@ def image(url: str = "https://galewick.example/red-delta.jpg", **words: str) -> 
         (("{alt}", "{caption}", "{stem}"), {"caption": "Old: red"}, "Old - red"),
         (("{alt}",), {"alt": "  "}, "red-delta"),
         (("{site} {date} {page}",), {}, "galewick.example 2026-03-20 The hall"),
+        (("{folder}",), {"url": "https://galewick.example/hall/1912%20kites/large.jpg"}, "1912 kites"),
         (("{column[Shelf mark]}",), {}, "K-12"),
         (("{column[nothing]}", "{k}"), {}, "1"),
         (("{{{stem}}}",), {}, "{{red-delta}}"),  # braces stay doubled until the file fills in late fields

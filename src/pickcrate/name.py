@@ -13,7 +13,7 @@ from datetime import date
 from msgspec import Struct
 
 from pickcrate import media
-from pickcrate.addresses import site
+from pickcrate.addresses import folder_of, site
 from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import is_opaque, names_any
@@ -36,7 +36,6 @@ _EXAMPLES = {
     "--shelf": 'for example --shelf "{type}" or --shelf "{page}/{shape}"',
     "--crate": 'for example --crate "{site} {date}"',
 }
-_TEXT_FIELDS = ("stem", "alt", "title", "caption", "heading", "link_text", "item", "page", "site", "date")
 _NUMBER_FIELDS = ("n", "k")
 _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "width": 1, "height": 1}
 _FORBIDDEN = lazy(r'[<>:"/\\|?*\s]+')
@@ -113,10 +112,10 @@ def parse_shelf(text: str) -> tuple[NamePattern, ...]:
 
 
 def _known_field(field: str, pattern: str, hint: str) -> str:
-    plain = {*_TEXT_FIELDS, *_NUMBER_FIELDS, *_LATE_FIELDS}
-    if field in plain or re.fullmatch(r"column\[[^\[\]]+\]", field):
+    known = (*_NUMBER_FIELDS, *_FIELDS, "date", *_LATE_FIELDS)
+    if field in known or re.fullmatch(r"column\[[^\[\]]+\]", field):
         return field
-    fields = ", ".join(f"{{{name}}}" for name in (*_NUMBER_FIELDS, *_TEXT_FIELDS, *_LATE_FIELDS, "column[HEADER]"))
+    fields = ", ".join(f"{{{name}}}" for name in (*known, "column[HEADER]"))
     raise UsageError(f"{pattern}: there is no field {{{field}}}", hint=f"fields are {fields}; {hint}")
 
 
@@ -227,22 +226,11 @@ class Naming(Struct, frozen=True):
         match field:
             case "n" | "k":
                 return image.number if field == "n" else k
-            case "stem":
-                return _stem_of(image)
-            case "given":
-                return plain_stem(image.name.strip())
-            case "words":
-                return _said_of(image) or stem_with_folder(image.url)
-            case "page":
-                return image.page_title or stem(image.shown.page)
-            case "site":
-                return site(image.url) or site(image.shown.page)
             case "date":
                 return self.today.isoformat()
-            case "alt" | "title" | "caption" | "heading" | "link_text":
-                return str(getattr(image.shown.words, field))
             case _:
-                return image.item.title if field == "item" else _cell_of(image.columns, field)
+                said = _FIELDS.get(field) or _OF_NO_PATTERN.get(field)
+                return said(image) if said is not None else _cell_of(image.columns, field)
 
 
 def _cell_of(columns: dict[str, str], field: str) -> str:
@@ -315,6 +303,27 @@ def is_legal_folder(text: str) -> bool:
 def legal(text: str) -> str:
     """Return ``text`` as a file name that Linux, macOS and Windows all take, at most LONGEST_NAME bytes."""
     return with_single_braces(_join([(text, False)]))
+
+
+_FIELDS: Mapping[str, Callable[[Image], str]] = {
+    "stem": _stem_of,
+    "alt": lambda image: image.shown.words.alt,
+    "title": lambda image: image.shown.words.title,
+    "caption": lambda image: image.shown.words.caption,
+    "heading": lambda image: image.shown.words.heading,
+    "link_text": lambda image: image.shown.words.link_text,
+    "item": lambda image: image.item.title,
+    "page": lambda image: image.page_title or stem(image.shown.page),
+    "folder": lambda image: folder_of(image.url),
+    "site": lambda image: site(image.url) or site(image.shown.page),
+}
+"""what a picture has for each field, besides numbers, the day and what its file tells"""
+
+_OF_NO_PATTERN: Mapping[str, Callable[[Image], str]] = {
+    "given": lambda image: plain_stem(image.name.strip()),
+    "words": lambda image: _said_of(image) or stem_with_folder(image.url),
+}
+"""the same for fields that nobody types"""
 
 
 def _plainly(text: str) -> str:
