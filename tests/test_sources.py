@@ -28,6 +28,7 @@ from openpyxl import Workbook
 
 from conftest import Program, Server, picture
 from pickcrate.read import textfile
+from pickcrate.read.addresslist import ListOrigin, addresses_in
 from pickcrate.read.cells import addresses_in_cell
 from pickcrate.read.datafolders import in_folders
 from pickcrate.read.recognise import Kind, recognise
@@ -688,6 +689,29 @@ def test_several_pictures_in_one_row_of_a_list(
     (tmp_path / "list").write_text(text.format(**{name: f"{stem}{name}.jpg" for name in "abc"}))
     rows = run("look", "list", *options, "--format", "jsonl").rows
     assert [(row["url"][-5:], row["name"]) for row in rows] == [("a.jpg", "Red"), ("b.jpg", "Red 2"), ("c.jpg", "Blue")]
+
+
+AS_PEOPLE_WRITE_THEM = [
+    ("www.kites.example/hall", "https://www.kites.example/hall"), ("kites.org", "https://kites.org/"),
+    ("hall.kites.fi:8080/a?b", "https://hall.kites.fi:8080/a?b"), ("- https://k.example/a", "https://k.example/a"),
+    ("12) \"https://k.example/a\",", "https://k.example/a"), ("HTTP://k.example/a;", "http://k.example/a"),
+    ("notes.md", None), ("hall/www.kites.example", None), ("www.kites.example/a.jpg", "file:///k/www.kites.example/a.jpg"),
+    ("1. kite.jpg", "file:///k/1.%20kite.jpg"), ("a.jpg,", None), ("ino@kites.org", None),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("line", "expected"), AS_PEOPLE_WRITE_THEM)
+def test_addresses_as_people_write_them(line: str, expected: str | None) -> None:
+    origin = ListOrigin("list.txt", home="file:///k/list.txt")
+    assert [origin.resolve(raw) for _, raw in addresses_in([line])] == [expected]
+
+
+def test_a_list_without_schemes(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "list.csv").write_text("Maker;Site\nIno;www.kites.example/ino\nTam;kites.org/tam\n")
+    (tmp_path / "list.txt").write_text("www.kites.example/ino\nkites.org/tam\n")
+    for name in ("list.csv", "list.txt"):
+        urls = run("look", name, "--format", "urls").out.split()
+        assert urls == ["https://www.kites.example/ino", "https://kites.org/tam"]
 
 
 def test_of_several_columns_with_addresses_it_is_said_which_is_taken(run: Program, tmp_path: Path) -> None:

@@ -58,6 +58,20 @@ def is_network_path(raw: str) -> bool:
     return raw.lstrip().startswith("//") and _NETWORK_PATH.match(raw) is not None
 
 
+_WITHOUT_SCHEME = lazy(
+    r"(?:www\.(?:[\w-]{1,63}\.){1,9}[a-z]{2,24}|(?:[\w-]{1,63}\.){1,9}(?:com|org|net|edu|gov|info|museum|example))"
+    r"(?::\d{1,5})?(?=[/?#]|\Z)"
+    r"|(?:[\w-]{1,63}\.){1,9}[a-z]{2}(?::\d{1,5})?(?=/)",
+    re.IGNORECASE,
+)
+"""a host as people write it; of a country's domains only those before a path, since files end so too: ``notes.md``"""
+
+
+def lacks_scheme(text: str) -> bool:
+    """Tell whether somebody who wrote ``text`` left the scheme of an address out: ``www.kites.example/hall``."""
+    return _WITHOUT_SCHEME.match(text) is not None
+
+
 def is_web(address: str) -> bool:
     """Tell whether an absolute address is fetched over HTTP."""
     return address.startswith(WEB_SCHEMES)

@@ -8,11 +8,13 @@ from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute, is_picture_path, is_web
+from pickcrate.addresses import absolute, is_picture_path, is_web, lacks_scheme, looks_like_web
 from pickcrate.lazyre import lazy
 from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
 
 _AMONG_WORDS = lazy(r"https?://[^\s<>\"'`\\]{1,2000}", re.IGNORECASE)
+_OPENING = lazy(r"\A(?:(?:[-*+•]|\d{1,5}[.)])\s+)?[\"'“”]?")
+_CLOSING = ",;\"'“”"
 _BEHIND_ADDRESSES = ".,;:!?*_)]}"
 _SEVERAL = 2
 _LISTED = ("file:", "data:")
@@ -28,10 +30,19 @@ def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
             address = address[1:-1].removeprefix("URL:").strip()
         if address.startswith("#"):
             continue
+        address = _without_marks(address)
         is_one = address.lower().startswith(("http", *_PICKED)) and address.count("://") < _SEVERAL
         is_words = "://" in address and " " in address and not is_one
         several = list(addresses_among(address)) if is_words else []
         yield from ((place, one) for one in several or filter(None, [address]))
+
+
+def _without_marks(line: str) -> str:
+    """Return an address without what lists in texts and in programs have around it: ``- …``, ``1. …``, ``"…",``."""
+    if line[-1:] not in _CLOSING and line[:1].isalpha():  # as most are
+        return line
+    bare = _OPENING.sub("", line, count=1).rstrip(_CLOSING)
+    return bare if looks_like_web(bare) or lacks_scheme(bare) else line
 
 
 def addresses_among(words: str) -> Iterator[str]:
@@ -71,6 +82,9 @@ class ListOrigin(Struct, frozen=True):
 
         A pick list (``is_picked``) may name what was inside a message as well.
         """
+        is_on_disk = self.home.startswith("file:") and is_picture_path(raw)  # folders of kept sites are called so too
+        if lacks_scheme(raw) and not is_on_disk:
+            raw = f"https://{raw}"
         url = absolute(raw, self.base or "about:blank")
         is_path = self.is_of_pages or is_picture_path(raw)
         if url is None and is_path and not self.base and not self.home.startswith("about:"):

@@ -5,7 +5,7 @@ import re
 from base64 import b64decode
 from collections.abc import Callable, Iterator, Mapping
 
-from pickcrate.addresses import is_network_path, is_picture_path, looks_like_web
+from pickcrate.addresses import is_network_path, is_picture_path, lacks_scheme, looks_like_web
 from pickcrate.lazyre import lazy
 from pickcrate.media import BY_NAME
 from pickcrate.media.header import Header, read_header
@@ -37,7 +37,7 @@ def is_address(text: str) -> bool:
     """Tell whether a cell holds the address of something on the web, or of a picture that is in the cell itself."""
     if _BEGINS_AS_PICTURE.match(text) is not None:
         return text.startswith("data:") or _PICTURE_IN_BASE64.fullmatch(text) is not None
-    return (looks_like_web(text) or is_network_path(text)) and " " not in text
+    return (looks_like_web(text) or is_network_path(text) or lacks_scheme(text)) and " " not in text
 
 
 def is_entry(text: str) -> bool:

@@ -9,7 +9,7 @@ from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
-from pickcrate.read.cells import HELD_PICTURE
+from pickcrate.read.cells import HELD_PICTURE, is_address
 from pickcrate.read.decode import unmarked
 from pickcrate.read.packed import FORMATS
 from pickcrate.read.picklist import is_own_json, is_own_list
@@ -226,7 +226,7 @@ def _kind_of_lines(text: bytes, head: bytes) -> Kind | None:
     lines = _decoded(head)
     if looks_like_csv(lines):
         return Kind.CSV
-    if _names_pictures_alone(lines):
+    if _names_addresses_alone(lines):
         return Kind.ADDRESSES
     return Kind.TEXT if names_a_picture(text) and is_plain_text(head) else None
 
@@ -272,11 +272,11 @@ def _has_even_columns(text: bytes) -> bool:
     return len(lines) > 1 and len(commas) == 1 and commas != {0} and looks_like_csv("\n".join(lines))
 
 
-def _names_pictures_alone(text: str) -> bool:
-    """Tell whether lines are the paths of pictures and nothing else."""
+def _names_addresses_alone(text: str) -> bool:
+    """Tell whether lines are the paths of pictures, or addresses without their schemes, and nothing else."""
     lines = (line.strip() for line in text.splitlines())
     paths = list(itertools.islice((line for line in lines if line and not line.startswith("#")), SAMPLE_ROWS))
-    return bool(paths) and all(map(is_picture_path, paths))
+    return bool(paths) and (all(map(is_picture_path, paths)) or all(map(is_address, paths)))
 
 
 def _decoded(octets: bytes) -> str:
