@@ -26,6 +26,8 @@ def image(url: str = "https://galewick.example/red-delta.jpg", **words: str) -> 
         (("{n:03} {alt}",), {"alt": "A kite"}, "007 A kite"),
         (("{alt}", "{caption}", "{stem}"), {"caption": "Old: red"}, "Old - red"),
         (("{alt}",), {"alt": "  "}, "red-delta"),
+        (("{alt}",), {"alt": " . / -"}, "red-delta"),
+        (("{alt}", "{caption}"), {"alt": "undefined", "caption": "N/A"}, "red-delta"),
         (("{site} {date} {page}",), {}, "galewick.example 2026-03-20 The hall"),
         (("{folder}",), {"url": "https://galewick.example/hall/1912%20kites/large.jpg"}, "1912 kites"),
         (("{column[Shelf mark]}",), {}, "K-12"),
@@ -65,6 +67,7 @@ def test_plain_names(texts: tuple[str, ...], alt: str, expected: str) -> None:
     ("url", "words", "expected"),
     [
         ("large.jpg", {"alt": "Red delta"}, "Red delta"),
+        ("large.jpg", {"alt": "undefined", "title": "null", "caption": "Red delta"}, "Red delta"),
         ("hqdefault.jpg", {"alt": "photo", "title": "Red delta"}, "Red delta"),
         ("image.php?kite=7&w=150", {"alt": "Red delta"}, "Red delta"),
         ("image.php?kite=7&w=150", {}, "image kite-7 w-150"),

@@ -30,6 +30,7 @@ _NOT_PLAIN = lazy(r"[\x00-/:-^`{-\x7f]+")
 _OF_WORDS = "LMN"
 """categories of characters: letters, marks that some scripts write vowels with, digits"""
 
+_OF_NO_VALUE = frozenset(("undefined", "null", "nan", "n/a", "#n/a", "[object object]"))
 _EXTENSION = lazy(rf"(?<=.)\.(?:\{{type\}}|{media.ANY_EXTENSION})\Z", re.IGNORECASE)
 _EXAMPLES = {
     "--name": 'for example --name "{n:03} {alt}" --name "{stem}"',
@@ -217,7 +218,7 @@ class Naming(Struct, frozen=True):
             elif field:
                 value = self._value(field, image, k)
                 written = self._written(format(value, specification))
-                if not str(value).strip() or (self.is_plain and not written.strip("-")):
+                if _is_blank(str(value)) or (self.is_plain and _is_blank(written)):
                     return None
                 pieces.append((written.strip("-") if self.is_plain else written, False))
         return pieces
@@ -246,7 +247,7 @@ def _stem_of(image: Image) -> str:
 def _said_of(image: Image) -> str:
     """Return the first words about a picture that are not any picture's, nor a hash; blank if a page has none."""
     words = image.shown.words
-    said = (text.strip() for text in (words.alt, image.item.title, words.title, words.caption))
+    said = (text.strip() for text in (words.alt, image.item.title, words.title, words.caption) if not _is_blank(text))
     return next((text for text in said if any(map(str.isalpha, text)) and not (names_any(text) or is_opaque(text))), "")
 
 
@@ -324,6 +325,14 @@ _OF_NO_PATTERN: Mapping[str, Callable[[Image], str]] = {
     "words": lambda image: _said_of(image) or stem_with_folder(image.url),
 }
 """the same for fields that nobody types"""
+
+
+def _is_blank(text: str) -> bool:
+    """Tell whether a text has nothing to call a file by: neither letters and digits nor signs, as emoji are.
+
+    What programs write where they know of nothing is nothing.
+    """
+    return text.strip().lower() in _OF_NO_VALUE or not any(unicodedata.category(one)[0] in "LNS" for one in text)
 
 
 def _plainly(text: str) -> str:
