@@ -84,7 +84,7 @@ PAGE = Operand("page", "PAGE", "The address of a web page.")
 SOURCE_AND_WHICH = Operand(
     "sources",
     "SOURCE... NUMBER|TEXT",
-    "What look was asked about; then the picture's number there, its address, or a part of one.",
+    "What look was asked about; then the picture's number there, its address or a part of it, or words about it.",
     is_one=False,
 )
 CRATE_OR_STORE = Operand("crate", "CRATE|STORE", "A crate, by its path or its name under --into; or a haul's store.")

@@ -15,7 +15,7 @@ from pickcrate.findings import PassedOver
 from pickcrate.item import NO_ITEM
 from pickcrate.licences import licence_name
 from pickcrate.run.events import Found, LookEvent, PageRead
-from pickcrate.sift.criteria import addresses_of
+from pickcrate.sift.criteria import addresses_of, words_of
 from pickcrate.typed import folding_for
 from pickcrate.values import Candidate, Image, Reference, Ruling
 
@@ -29,7 +29,7 @@ def ask_which(source: str) -> None:
     if source:
         raise UsageError(
             "no picture is named",
-            hint=f"{line or 'pickcrate why SOURCE 3'}: its number in look, or a part of its address",
+            hint=f"{line or 'pickcrate why SOURCE 3'}: its number in look, or a part of its address or its words",
         )
 
 
@@ -38,12 +38,12 @@ class Answer(Struct, frozen=True):
 
     picture: Found | None
     others: tuple[int, ...] = ()
-    """numbers of further pictures that have the text in an address"""
+    """numbers of further pictures that have the text"""
     passed: tuple[PassedOver, ...] = ()
 
 
 def find_picture(events: Iterable[LookEvent], which: str) -> Answer:
-    """Return the picture with a number, or with an address, or the first with the text ``which`` in an address.
+    """Return the picture with a number or an address, else the first with ``which`` in an address, or in its words.
 
     Raises NothingPickedError, with the numbers that there are, for what the page does not even mention.
     """
@@ -51,6 +51,7 @@ def find_picture(events: Iterable[LookEvent], which: str) -> Answer:
     wanted = fold(which)
     numbers: list[int] = []
     partly: list[Found] = []
+    said: list[Found] = []
     passed: list[PassedOver] = []
     for event in events:
         if isinstance(event, PageRead):
@@ -61,10 +62,14 @@ def find_picture(events: Iterable[LookEvent], which: str) -> Answer:
         addresses = _addresses(event.image)
         if which == str(event.image.number) or which in addresses:
             return Answer(event)
-        if len(which) >= _LEAST_TEXT and any(wanted in fold(address) for address in addresses):
+        if len(which) < _LEAST_TEXT:
+            continue
+        if any(wanted in fold(address) for address in addresses):
             partly.append(event)
-    if partly:
-        return Answer(partly[0], tuple(found.image.number for found in partly[1:]))
+        elif any(wanted in fold(words) for words in (event.name, *words_of(event.image))):
+            said.append(event)
+    if having := partly or said:
+        return Answer(having[0], tuple(found.image.number for found in having[1:]))
     if passed:
         return Answer(None, passed=tuple(dict.fromkeys(passed)))
     there = f"its pictures are numbered {numbers[0]} to {numbers[-1]}" if numbers else "it has no pictures"
@@ -81,7 +86,7 @@ def print_answer(out: Out, answer: Answer, which: str) -> None:
     if answer.picture is not None:
         print_story(out, answer.picture)
         if answer.others:
-            out.line((f"Others with {shown(which)} in an address: {', '.join(map(str, answer.others))}", "cyan"))
+            out.line((f"Others with {shown(which)}: {', '.join(map(str, answer.others))}", "cyan"))
         return
     out.line((f"No picture has {shown(which)} in its addresses. It is mentioned, and was passed over:", "bold"))
     for mention in answer.passed:
