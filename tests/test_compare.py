@@ -147,6 +147,11 @@ def test_what_another_crate_holds_is_not_fetched_again(built: Program, hall: Ser
     (hall.www / "copy.png").write_bytes((hall.www / "a.png").read_bytes())
     show(hall, "a.png", "copy.png", "c.png")
     line = ("pack", page, "--crate", "kites {date}", "--except", "kites *", "--fresh", "--as-shown")
+    # One of the two is told by its bytes alone.
+    assert (
+        "2 pictures would be fetched, 0 there already, 1 in other crates (1 in kites 1)"
+        in built(*line, "--dry-run").out
+    )
     hall.requests()
     done = built(*line)
     assert (done.code, "1 picture fetched" in done.out, "2 in other crates (2 in kites 1)" in done.out) == (

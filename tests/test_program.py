@@ -232,6 +232,8 @@ BAD = [
     (("pack", "bare.html"), 4, "no pictures found", ""),
     (("pack", "page.html", "--crate", "../out"), 2, "--crate '../out' leads out", "--into"),
     (("pack", "page.html", "--crate", "/tmp/out"), 2, "leads out", "--into"),
+    (("pack", "page.html", "--crate", "C:\\out"), 2, "leads out", "--into"),
+    (("look", "~nobody7/page.html"), 3, "~nobody7/page.html: no such file", ""),
     (("pack", "page.html", "--crate", "x", "--into", "page.html"), 5, "cannot write into page.html/x", "--into"),
     (("pack", "page.html", "--name", "{nope}"), 2, "there is no field {nope}", "{stem}"),
     (("pack", "page.html", "--max-file", "huge"), 2, "--max-file 'huge' is not a size", "20MB"),

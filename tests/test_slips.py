@@ -183,6 +183,16 @@ def test_standing_settings_hold_until_something_else_is_said(
     assert "width" not in (tmp_path / "s.toml").read_text()
 
 
+def test_the_own_folder_in_paths(run: Program, hall: Server, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("HOME", str(tmp_path / "own"))
+    (tmp_path / "own").mkdir()
+    (tmp_path / "pickcrate.toml").write_text('into = "~/crates"\n')
+    run("pack", f"{hall.address}/p.html", "--crate", "k", "--save-slip=~/s.toml")
+    run("look", "--slip=~/s.toml", "--save=~/k.csv")
+    assert {path.name for path in (tmp_path / "own").iterdir()} == {"crates", "s.toml", "k.csv"}
+    assert not (tmp_path / "~").exists()
+
+
 @pytest.mark.parametrize("text", ['browser_path = "/bin/sh"', 'sources = "x"', "[museum]\npause = 1"])
 def test_a_folder_does_not_decide_everything(text: str, tmp_path: Path) -> None:
     (tmp_path / "pickcrate.toml").write_text(text)

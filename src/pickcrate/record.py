@@ -15,7 +15,7 @@ from pickcrate.lazyre import lazy
 from pickcrate.read.picklist import FORMULA_STARTS, GUARDED
 from pickcrate.values import Candidate, Image, Measures, Outcome
 
-PLAN_COLUMNS = ("file", "there")
+PLAN_COLUMNS = ("file", "there", "elsewhere")
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "unended", "error")
 CRATE_COLUMNS = (
     "file", "url", "shown_url", "page", "alt", "caption", "width", "height", "type", "bytes", "sha256", "credit",
@@ -104,9 +104,10 @@ def outcome_row(outcome: Outcome) -> dict[str, Any]:
     return row
 
 
-def plan_row(image: Image, file: str, *, is_there: bool) -> dict[str, Any]:
+def plan_row(image: Image, file: str, *, is_there: bool, elsewhere: str) -> dict[str, Any]:
     """Return one picked image as a row of COLUMNS and PLAN_COLUMNS: the path that its file would get."""
-    return image_row(image, file.rpartition("/")[2]) | {"file": file, "there": is_there}
+    known = {"file": "" if elsewhere else file, "there": is_there, "elsewhere": elsewhere}
+    return image_row(image, file.rpartition("/")[2]) | known
 
 
 def to_json(row: Row | list[Any]) -> str:

@@ -2,9 +2,9 @@
 
 import shutil
 import sys
-from pathlib import Path
 
 from pickcrate.errors import UsageError
+from pickcrate.tilde import without_tilde
 
 _COMMANDS = (
     "chromium",
@@ -40,7 +40,7 @@ def browser_program(chosen: str) -> str:
     Raises UsageError if there is none, with what to install.
     """
     if chosen:
-        named = Path(chosen).expanduser()
+        named = without_tilde(chosen)
         found = shutil.which(str(named)) or shutil.which(str(named.absolute()))
         if found is None:
             raise UsageError(f"--browser-path {chosen}: no such program", hint="give the path of the browser's program")

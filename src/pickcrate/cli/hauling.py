@@ -31,6 +31,7 @@ from pickcrate.stores.hauled import ordered
 from pickcrate.stores.opening import open_store, scheme
 from pickcrate.stores.papers import FAILED, Haul, Receipt, read_haul
 from pickcrate.stores.store import Store
+from pickcrate.tilde import without_tilde
 
 _MOST_TOLD = 3
 _MOVE_EVERY = 0.25
@@ -102,11 +103,11 @@ def _understood(store: Store, known: Haul) -> Haul:
 
 def _whole(address: str) -> str:
     """Return the address of a store, or the whole path of a folder: workers may be in another one."""
-    return address if scheme(address) else str(Path(address).expanduser().resolve())
+    return address if scheme(address) else str(without_tilde(address).resolve())
 
 
 def _sources(given: Given) -> tuple[str, ...]:
-    return tuple(one if scheme(one) else str(Path(one).expanduser().absolute()) for one in given["sources"])
+    return tuple(one if scheme(one) else str(without_tilde(one).absolute()) for one in given["sources"])
 
 
 def _kept(given: Given) -> dict[str, Any]:
@@ -130,7 +131,7 @@ def _ordered(given: Given, store: Store) -> Events:
 def _crew(given: Given) -> Crew:
     if given["workers"] is not None and given["cluster"] is not None:
         raise UsageError("--workers starts some here, and --cluster has its own", hint="leave one of them out")
-    scratch = str(given["scratch"].expanduser().absolute()) if given["scratch"] is not None else ""
+    scratch = str(given["scratch"].absolute()) if given["scratch"] is not None else ""
     workers = given["workers"] or min(MOST_WORKERS, os.cpu_count() or 1)
     return Crew(workers, given["cluster"] or "", scratch)
 

@@ -1,6 +1,7 @@
 """Events to output: tables for people, lists for programs and files, row by row as they come."""
 
 import sys
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, nullcontext
 from pathlib import Path
@@ -18,7 +19,7 @@ from pickcrate.cli.listing import (
     table_line,
 )
 from pickcrate.cli.looked import Looked
-from pickcrate.cli.packing import BarView, LineView, Tally, View, print_end
+from pickcrate.cli.packing import BarView, LineView, Tally, View, in_others, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
 from pickcrate.cli.vain import Vain
@@ -181,17 +182,21 @@ def _on_disk(order: "Order") -> Iterator[str]:
 def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format, looked: Looked) -> int:
     """Print the path that each picture would get, or as data on standard output; return how many there are."""
     paths = there = open_names = 0
+    elsewhere = Counter[str]()
     funnel, pages = looked.totals.funnel, PageLines(out)
     data = rows_to(data_stream(), form, (*COLUMNS, *PLAN_COLUMNS)) if form is not Format.TABLE else None
     for event in events:
         match event:
-            case Planned(image, path, is_there, is_final):
-                paths, there, open_names = paths + 1, there + is_there, open_names + (not is_final)
+            case Planned(image, path, is_there, is_final, other):
+                paths, there = paths + 1, there + is_there
                 if data is not None:
-                    data(plan_row(image, str(path), is_there=is_there))
-                    continue
-                label = ("there    ", "dim") if is_there else ("would be ", "green")
-                out.line(label, shown(str(path)), ("" if is_final else "  .?", "dim"))
+                    data(plan_row(image, str(path), is_there=is_there, elsewhere=other))
+                if other:
+                    elsewhere[other] += 1
+                elif data is None:
+                    open_names += not is_final
+                    label = ("there    ", "dim") if is_there else ("would be ", "green")
+                    out.line(label, shown(str(path)), ("" if is_final else "  .?", "dim"))
             case Found(image):
                 funnel.add(image)
             case PageRead():
@@ -201,7 +206,9 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format, loo
                 note(event, out)
     if funnel.found > funnel.picked:
         print_funnel(out, funnel)
-    out.line((f"{count(paths - there, 'picture')} would be fetched, {there:,} there already", "bold"))
+    others = (in_others(elsewhere),) if elsewhere else ()
+    wanted = f"{count(paths - there - elsewhere.total(), 'picture')} would be fetched"
+    out.line((", ".join((wanted, f"{there:,} there already", *others)), "bold"))
     if open_names:
         out.line((".? the ending comes from the bytes; a name that the server gives comes before it", "dim"))
     return paths

@@ -14,6 +14,7 @@ from pickcrate.cli.ending import told
 from pickcrate.errors import UsageError
 from pickcrate.run.setting import Command, Group, Input, Setting
 from pickcrate.run.settings import of_command
+from pickcrate.tilde import without_tilde
 
 if TYPE_CHECKING:
     from click.shell_completion import CompletionItem
@@ -72,7 +73,7 @@ class FileName(click.ParamType[Any]):
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:  # noqa: ARG002
         """Return what is typed as what it is to be."""
-        return self._made(value)
+        return self._made(value) if self._made is str else without_tilde(value)
 
     def shell_complete(
         self,

@@ -291,6 +291,12 @@ def _print_failures(out: Out, tally: Tally) -> None:
         print_may_be_pages(out, tally.unnamed, tally.failures)
 
 
+def in_others(crates: Counter[str]) -> str:
+    """Return in words which other crates hold pictures, and how many of them."""
+    held = ", ".join(f"{number:,} in {shown(name)}" for name, number in crates.most_common(_MOST_REASONS))
+    return f"{crates.total():,} in other crates ({held})"
+
+
 def _came_to(tally: Tally) -> Iterator[str]:
     """Yield what became of the pictures, a number each."""
     if tally.fetched or not (tally.there or tally.elsewhere):
@@ -300,8 +306,7 @@ def _came_to(tally: Tally) -> Iterator[str]:
         gone = f" ({tally.gone} of them moved or deleted since, left as they are)" if tally.gone else ""
         yield f"{tally.there:,} there already{gone}"
     if tally.elsewhere:
-        held = ", ".join(f"{number:,} in {shown(name)}" for name, number in tally.elsewhere.most_common(_MOST_REASONS))
-        yield f"{tally.elsewhere.total():,} in other crates ({held})"
+        yield in_others(tally.elsewhere)
     if tally.left_out:
         by = ", ".join(f"{number:,} by {name}" for name, number in tally.left_out.most_common())
         yield f"{tally.left_out.total():,} left out ({by})"

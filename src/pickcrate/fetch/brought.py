@@ -45,7 +45,7 @@ class Brought:
 
     def __init__(self, root: Path | None = None) -> None:
         self._holdings: list[_Holding] = [_Holding()]
-        self._root = root.expanduser().resolve() if root is not None else None
+        self._root = root.resolve() if root is not None else None
         self._room = _MOST_HELD
         self._spool: Spool | None = None
 

@@ -28,6 +28,7 @@ from pickcrate.record import to_json
 from pickcrate.run.opened import Opened
 from pickcrate.stores.objects import client_options
 from pickcrate.stores.opening import OBJECT_STORES, scheme
+from pickcrate.tilde import without_tilde
 from pickcrate.values import PUBLIC, Flaw
 
 _ROWS_AT_A_TIME = 65_536
@@ -67,7 +68,7 @@ def files_of(sources: tuple[str, ...]) -> list[str]:
 
 
 def _on_disk(source: str) -> list[str]:
-    path = Path(source).expanduser()
+    path = without_tilde(source)
     if path.is_file():
         return [str(path)]
     if path.is_dir():

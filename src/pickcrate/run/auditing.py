@@ -19,6 +19,7 @@ from pickcrate.run.events import Found
 from pickcrate.run.probes import Probes
 from pickcrate.run.remembering import remembered
 from pickcrate.run.tiled import tiled
+from pickcrate.tilde import without_tilde
 
 
 class Audited(Struct, frozen=True):
@@ -30,7 +31,7 @@ class Audited(Struct, frozen=True):
 def crate_at(name: str, into: Path) -> Path | None:
     """Return the folder of a crate that is named by its path, or by its name under ``into``; None if it is none."""
     try:
-        paths = (Path(name).expanduser(), into / name)
+        paths = (without_tilde(name), into / name)
         return next((path for path in paths if is_crate(path)), None)
     except (OSError, ValueError):  # an address may be no path at all
         return None

@@ -9,6 +9,7 @@ from pickcrate.crate.places import Places, is_crate
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import UsageError
 from pickcrate.lasting import without_permit
+from pickcrate.tilde import without_tilde
 
 
 def crates_named(names: Iterable[str], into: Path) -> Iterator[Path]:
@@ -17,7 +18,7 @@ def crates_named(names: Iterable[str], into: Path) -> Iterator[Path]:
     Raises UsageError for a name that no crate has; a pattern may match none yet.
     """
     for name in names:
-        paths = (Path(name).expanduser(), into / name)
+        paths = (without_tilde(name), into / name)
         if (found := next((path for path in paths if is_crate(path)), None)) is not None:
             yield found
         elif "*" in name:

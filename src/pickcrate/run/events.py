@@ -127,6 +127,8 @@ class Planned(Struct, frozen=True):
     path: Path
     is_there: bool
     is_final: bool
+    elsewhere: str = ""
+    """the other crate that holds it, so that it would not be fetched"""
 
 
 class Progress(Struct, frozen=True):

@@ -6,6 +6,7 @@ from typing import Any
 from pickcrate.errors import UsageError
 from pickcrate.run.setting import Input, Setting
 from pickcrate.run.settings import table
+from pickcrate.tilde import without_tilde
 
 
 def values(given: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
@@ -43,8 +44,10 @@ def value_of(setting: Setting, option: str, value: Any) -> Any:
         _refuse_other_than_text(option, *value)
     elif setting.input is Input.TEXT:
         _refuse_other_than_text(option, value)
-    elif setting.input is Input.FILE and "\0" in str(value):
-        raise UsageError(f"{option} {str(value)!r} is no path", hint="a path has no character U+0000")
+    elif setting.input is Input.FILE:
+        if "\0" in str(value):
+            raise UsageError(f"{option} {str(value)!r} is no path", hint="a path has no character U+0000")
+        value = without_tilde(value)
     return setting.read(value, option) if setting.read is not None else value
 
 

@@ -1,7 +1,9 @@
 """Pack: what look finds, fetched into a crate; or only the paths that it would get there."""
 
 from collections.abc import Generator, Iterator
+from pathlib import Path
 
+from pickcrate.addresses import brief
 from pickcrate.crate.places import unwritable
 from pickcrate.crate.store import Crate, rehearsed
 from pickcrate.fetch.exchange import Fetcher
@@ -29,7 +31,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
     root = crate_root(into, first.image, order)
     with Crate(root) as crate:
         yield CrateOpened(root, crate.ledger.regained)
-        others = [path for path in crates_named(order.excepts, into.into) if path.resolve() != root.resolve()]
+        others = _others(order, into, root)
         twins = None
         if order.drops_alike:
             from pickcrate.run.twinned import TwinsOfRun  # noqa: PLC0415 (it needs NumPy)
@@ -64,6 +66,7 @@ def plan(
     if first is None:
         return
     root = crate_root(into, first.image, order)
+    elsewhere = Elsewhere(_others(order, into, root))
     with rehearsed(root) as crate:
         for event in _chain(first, found):
             yield event
@@ -72,8 +75,14 @@ def plan(
                 entry = crate.reserve(event.image, order.naming, version)
                 measures = event.image.best.measures
                 there = crate.holds(entry)
+                other = "" if there else elsewhere.crate_with(brief(event.image.url))
                 path = root / (entry.file if there else so_far(entry.name, measures))
-                yield Planned(event.image, path, is_there=there, is_final=there or measures.type is not None)
+                yield Planned(event.image, path, there, is_final=there or measures.type is not None, elsewhere=other)
+
+
+def _others(order: Order, into: Destination, root: Path) -> list[Path]:
+    """Return the crates whose pictures are not fetched again. Raises UsageError for a name that none has."""
+    return [path for path in crates_named(order.excepts, into.into) if path.resolve() != root.resolve()]
 
 
 def _up_to_first_pick(found: Iterator[LookEvent]) -> Generator[LookEvent, None, Found | None]:

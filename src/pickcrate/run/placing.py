@@ -42,7 +42,7 @@ def crate_name(name: str) -> str:
         if known not in {"date", "site", "page"}:
             raise UsageError(f"--crate {name!r}: fields of a crate's name are {{date}}, {{site}} and {{page}}")
     steps = name.replace("\\", "/").split("/")
-    if name.startswith(("/", "~")) or ".." in steps or ":" in steps[0]:
+    if name.startswith(("/", "~")) or ".." in steps or re.match(r"[A-Za-z]:(?:[\\/]|\Z)", name) is not None:
         raise UsageError(
             f"--crate {name!r} leads out of the folder of crates",
             hint="a crate has a plain name; say where it goes with --into, as in --into /data --crate kites",

@@ -196,7 +196,7 @@ def cookie_file(given: str | Path, option: str) -> str:
     from pickcrate.fetch.cookies import from_file
 
     hint = "cookies are lines in the Netscape format, or JSON as extensions of browsers export them"
-    path = Path(given).expanduser()
+    path = Path(given)
     if not path.is_file():
         raise UsageError(f"{option} {given}: no such file", hint=hint)
     try:
@@ -281,7 +281,7 @@ def shelf(given: str, option: str) -> "tuple[NamePattern, ...]":  # noqa: ARG001
 
 def existing_folder(given: str | Path, option: str) -> Path:
     """Return the path of a folder that is there. Raises UsageError."""
-    path = Path(given).expanduser()
+    path = Path(given)
     if not path.is_dir():
         raise UsageError(f"{option} {given}: there is no such folder")
     return path

@@ -23,6 +23,7 @@ from pickcrate.lazyre import lazy
 from pickcrate.run.given import value_of
 from pickcrate.run.setting import Group, Input, Setting
 from pickcrate.run.settings import in_slips, table
+from pickcrate.tilde import without_tilde
 
 SOURCES = "sources"
 _MOST_BYTES = 1_000_000
@@ -91,9 +92,9 @@ def read_standing(path: Path, *, is_own: bool) -> Slip:
 def _parted(named: str) -> tuple[Path, str]:
     """Return the file and the name of an order in it, after the last colon, if no file is called so."""
     path, colon, name = named.rpartition(":")
-    if not colon or Path(named).is_file() or "/" in name or "\\" in name:
-        return Path(named), ""
-    return Path(path), name
+    if not colon or without_tilde(named).is_file() or "/" in name or "\\" in name:
+        return without_tilde(named), ""
+    return without_tilde(path), name
 
 
 class _File:
@@ -186,9 +187,9 @@ class _File:
 
     def _beside(self, text: str, *, must_be_there: bool = True) -> str:
         """Return a path that counts from the file's folder; what is an address, or no path there, as it is."""
-        if looks_like_web(text) or text == "-" or Path(text).is_absolute():
+        if looks_like_web(text) or text == "-":
             return text
-        beside = self.path.parent / text
+        beside = self.path.parent / without_tilde(text)  # which is the second alone where that is absolute
         try:
             return str(beside) if not must_be_there or beside.exists() else text
         except (OSError, ValueError):  # too long for a path, or with a zero in it

@@ -30,6 +30,7 @@ from pickcrate.run.opened import (
     unreadable,
 )
 from pickcrate.stores import HAUL
+from pickcrate.tilde import without_tilde
 from pickcrate.values import Asker, Flaw
 
 _HOST = lazy(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
@@ -90,7 +91,7 @@ def typed_path(source: str) -> Path | None:
     """Return the path of what is on the disk, as it is typed or as a browser shows it (RFC 8089); None of a store."""
     if source[:5].lower() == "file:":
         return path_of_file(source)
-    return None if "://" in source else Path(source).expanduser()
+    return None if "://" in source else without_tilde(source)
 
 
 def _from_store(source: str, brought: Brought) -> Opened:

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable, Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
-from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
@@ -14,6 +13,7 @@ from pickcrate.stores import HAUL
 from pickcrate.stores.opening import open_store, scheme
 from pickcrate.stores.papers import RECEIPTS, Haul, Receipt, Shard, read_haul, receipt_of
 from pickcrate.stores.store import Store
+from pickcrate.tilde import without_tilde
 from pickcrate.values import Grade
 
 _AT_ONCE = 16
@@ -39,14 +39,14 @@ def is_haul(name: str) -> bool:
     if scheme(name):
         return scheme(name) not in {"http", "https", "file", "data"}
     try:
-        return (Path(name).expanduser() / HAUL).is_file()
+        return (without_tilde(name) / HAUL).is_file()
     except (OSError, ValueError):
         return False
 
 
 def hauled_at(address: str) -> Hauled:
     """Return the haul that a store holds. Raises UsageError if it holds none, StoreError."""
-    store = open_store(address if scheme(address) else str(Path(address).expanduser()))
+    store = open_store(address if scheme(address) else str(without_tilde(address)))
     return Hauled(store, ordered(store), receipts(store))
 
 
