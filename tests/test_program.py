@@ -437,6 +437,7 @@ IN_VAIN = [
     (("--attr", "data-nope"), "--attr: no element has such an attribute"),
     (("--rule", "/nope/ => /"), "--rule: no address is as it says"),
     (("--column", "url=Photo"), "--column: it names columns of lists, and there is none here"),
+    (("--browser",), "--browser: it visits pages on the web, and there is none here"),
     (("--raw", r"\w+\.jpg", "--attr", "data-large"), ""),
 ]
 
@@ -449,5 +450,8 @@ def test_options_that_change_nothing_are_told(
     (tmp_path / "red.png").write_bytes(picture())
     (tmp_path / "p.html").write_text("<img src=red.png data-large=large.png><script>a = 'other.jpg'</script>")
     done = run(command, "p.html", *options, *(["--found-in", "img"] if command == "pack" else []))
-    told = [line for line in done.out.splitlines() if line.startswith(("--raw", "--attr", "--rule", "--column"))]
+    ours = ("--raw", "--attr", "--rule", "--column", "--browser")
+    told = [line for line in done.out.splitlines() if line.startswith(ours)]
     assert (len(told), all(said in line for line in told)) == (bool(said), True)
+    (tmp_path / "p.html").write_text("<script>fetch('/kites').then(show)</script>")
+    assert "what scripts load is not in a page on the disk" in run(command, "p.html", *options).err

@@ -29,6 +29,11 @@ _WHERE_TO_LOOK = {
 }
 
 
+_KEPT = (
+    "what scripts load is not in a page on the disk: --browser visits its address on the web, pickcrate save keeps all"
+)
+
+
 class Looked(Struct):
     """What a look came to."""
 
@@ -37,6 +42,8 @@ class Looked(Struct):
     kinds: set[Kind] = field(default_factory=set)
     lacks_base: bool = False
     asks_to_sign_in: bool = False
+    has_kept_pages: bool = False
+    """whether there are pages on the disk, which no browser visits"""
     complete: bool = True
 
     def add_page(self, page: PageRead) -> None:
@@ -49,6 +56,7 @@ class Looked(Struct):
         self.totals.goes_on |= bool(page.next_page) and not self.order.next_pages
         self.totals.has_untold |= self.order.items > 0 and page.kind in OF_ENTRIES and not page.entries
         self.kinds.add(page.kind)
+        self.has_kept_pages |= page.kind is Kind.PAGE and page.address.startswith("file:")
         kinds = {flaw.kind for flaw in page.flaws}
         self.lacks_base |= NO_BASE in kinds
         self.asks_to_sign_in |= SIGN_IN in kinds
@@ -62,6 +70,8 @@ class Looked(Struct):
             return "say with --base URL where the page came from"
         if self.asks_to_sign_in:
             return "--browser --profile NAME --show-browser signs in, once"
+        if self.has_kept_pages:
+            return _KEPT
         if self.order.browsing.is_on:
             return "--shot page.png shows what the browser saw; --wait, --wait-for and --press go further"
         if listed := what_is_listed(self.totals):

@@ -5,8 +5,9 @@ from typing import TYPE_CHECKING, TypeVar
 
 from msgspec import Struct
 
+from pickcrate.addresses import is_web
 from pickcrate.cli.terminal import Out
-from pickcrate.run.events import Found, ListOpened, NextPagesRead
+from pickcrate.run.events import Found, ListOpened, NextPagesRead, PageRead
 from pickcrate.values import Image
 
 if TYPE_CHECKING:
@@ -30,6 +31,9 @@ _OPTIONS = {
     "rule": _Option(lambda order: order.rules, "--rule: no address is as it says"),
     "column": _Option(lambda order: order.columns, "--column: it names columns of lists, and there is none here"),
     "next-pages": _Option(lambda order: order.next_pages, "--next-pages: there is no list here that goes on"),
+    "browser": _Option(
+        lambda order: order.browsing.is_on, "--browser: it visits pages on the web, and there is none here"
+    ),
 }
 """the first two under the names of what they find"""
 
@@ -60,6 +64,8 @@ class Vain:
                 self._options.discard("column")
             case NextPagesRead():
                 self._options.discard("next-pages")
+            case PageRead(address=address) if is_web(address):
+                self._options.discard("browser")
             case _:
                 pass
 
