@@ -437,6 +437,8 @@ IN_VAIN = [
     (("--attr", "data-nope"), "--attr: no element has such an attribute"),
     (("--rule", "/nope/ => /"), "--rule: no address is as it says"),
     (("--column", "url=Photo"), "--column: it names columns of lists, and there is none here"),
+    (("--through", "1"), "--through: no thumbnail here leads to a page"),
+    (("--list-of", "pages"), "--list-of pages: there is no list here"),
     (("--browser",), "--browser: it visits pages on the web, and there is none here"),
     (("--raw", r"\w+\.jpg", "--attr", "data-large"), ""),
 ]
@@ -450,8 +452,17 @@ def test_options_that_change_nothing_are_told(
     (tmp_path / "red.png").write_bytes(picture())
     (tmp_path / "p.html").write_text("<img src=red.png data-large=large.png><script>a = 'other.jpg'</script>")
     done = run(command, "p.html", *options, *(["--found-in", "img"] if command == "pack" else []))
-    ours = ("--raw", "--attr", "--rule", "--column", "--browser")
+    ours = ("--raw", "--attr", "--rule", "--column", "--browser", "--through", "--list-of")
     told = [line for line in done.out.splitlines() if line.startswith(ours)]
     assert (len(told), all(said in line for line in told)) == (bool(said), True)
     (tmp_path / "p.html").write_text("<script>fetch('/kites').then(show)</script>")
     assert "what scripts load is not in a page on the disk" in run(command, "p.html", *options).err
+
+
+def test_pictures_without_a_licence_are_kept_and_told(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "red.png").write_bytes(picture())
+    (tmp_path / "p.html").write_text("<img src=red.png>")
+    for line in (("look",), ("pack", "--dry-run"), ("pack",)):
+        done = run(*line, "p.html", "--licence", "CC BY*")
+        assert "no licence is stated for 1 of them: --unsure drop leaves those out" in done.out
+        assert run(*line, "p.html", "--licence", "CC BY*", "--unsure", "drop").code == 4

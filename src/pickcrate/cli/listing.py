@@ -198,12 +198,19 @@ def what_is_listed(totals: Totals) -> str:
     return f"it lists {entries:,} entries: --items {min(entries, _FEW_ENTRIES)} looks into the pages of the first"
 
 
+def of_no_licence(kept: int) -> str:
+    """Return what is to be said of pictures whose licence matters and is not stated; empty if there are none."""
+    return f"no licence is stated for {kept:,} of them: --unsure drop leaves those out" if kept else ""
+
+
 def _hints_of_pictures(totals: Totals) -> Iterator[str]:
     """Yield what may be done about pictures that somebody may not want, or not so."""
     if totals.furniture:
         look = "looks" if totals.furniture == 1 else "look"
         words = f"{totals.furniture} {look} like furniture (icons, logos, spacers, …)"
         yield f"{words}: --furniture drop leaves them out"
+    if unlicensed := of_no_licence(totals.funnel.unsure_picks["licence"]):
+        yield unlicensed
     if totals.behind:
         leads = "leads" if totals.behind == 1 else "lead"
         words = f"{count(totals.behind, 'thumbnail')} without a larger version {leads} to a page"

@@ -13,6 +13,7 @@ from pickcrate.cli.listing import (
     PageLines,
     TableLine,
     Totals,
+    of_no_licence,
     print_funnel,
     print_table,
     print_totals,
@@ -209,6 +210,8 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format, loo
     others = (in_others(elsewhere),) if elsewhere else ()
     wanted = f"{count(paths - there - elsewhere.total(), 'picture')} would be fetched"
     out.line((", ".join((wanted, f"{there:,} there already", *others)), "bold"))
+    if unlicensed := of_no_licence(funnel.unsure_picks["licence"]):
+        out.line((unlicensed, "cyan"))
     if open_names:
         out.line((".? the ending comes from the bytes; a name that the server gives comes before it", "dim"))
     return paths

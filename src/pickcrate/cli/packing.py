@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Protocol
 from msgspec import Struct, field
 
 from pickcrate.addresses import brief
-from pickcrate.cli.listing import may_be_page, print_may_be_pages
+from pickcrate.cli.listing import may_be_page, of_no_licence, print_may_be_pages
 from pickcrate.cli.looked import Looked
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, bars, place
@@ -32,6 +32,7 @@ from pickcrate.run.events import (
 )
 from pickcrate.run.opened import NOT_TRUSTED
 from pickcrate.run.settings import CRATES
+from pickcrate.sift.criteria import licences_of
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values import Ending, Outcome
 
@@ -85,6 +86,8 @@ class Tally(Struct):
     crate: Path | None = None
     unnamed: int = 0
     """those that failed, and are entries of a list whose addresses say nothing of an image"""
+    unlicensed: int = 0
+    """those that were fetched although their licence matters, and none is stated for them"""
     since: SinceLast | None = None
     """what changed since the last run, if there was one"""
     complete: bool = True
@@ -123,6 +126,10 @@ class Tally(Struct):
             case _:
                 pass
 
+    @property
+    def _asks_for_licences(self) -> bool:
+        return self.looked is not None and bool(self.looked.order.criteria.licence)
+
     def add(self, outcome: Outcome) -> None:
         """Count one outcome."""
         match outcome.ending:
@@ -130,6 +137,7 @@ class Tally(Struct):
                 self.fetched += 1
                 self.same += outcome.same_as_other
                 self.bytes += outcome.measures.bytes.value if outcome.measures.bytes else 0
+                self.unlicensed += self._asks_for_licences and not licences_of(outcome.image)
             case Ending.ALREADY_THERE:
                 self.there += 1
                 self.gone += bool(outcome.reason)
@@ -330,6 +338,8 @@ def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
     if robots := tally.left_out["robots"]:
         words = f"robots are asked not to take {count(robots, 'picture')}"
         out.line((f"{words}: --no-robots takes {'it' if robots == 1 else 'them'} all the same", "cyan"))
+    if unlicensed := of_no_licence(tally.unlicensed):
+        out.line((unlicensed, "cyan"))
     if tally.reasons:
         _print_failures(out, tally)
     if tally.unread:

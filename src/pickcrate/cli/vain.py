@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from pickcrate.addresses import is_web
 from pickcrate.cli.terminal import Out
+from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, ListOpened, NextPagesRead, PageRead
 from pickcrate.values import Image
 
@@ -31,6 +32,8 @@ _OPTIONS = {
     "rule": _Option(lambda order: order.rules, "--rule: no address is as it says"),
     "column": _Option(lambda order: order.columns, "--column: it names columns of lists, and there is none here"),
     "next-pages": _Option(lambda order: order.next_pages, "--next-pages: there is no list here that goes on"),
+    "list-of": _Option(lambda order: order.lists_pages, "--list-of pages: there is no list here"),
+    "through": _Option(lambda order: order.through, "--through: no thumbnail here leads to a page"),
     "browser": _Option(
         lambda order: order.browsing.is_on, "--browser: it visits pages on the web, and there is none here"
     ),
@@ -60,8 +63,10 @@ class Vain:
                 self._options -= {reference.found_in for reference in image.references}
                 if "rule" in self._options and self._is_ruled(image):
                     self._options.remove("rule")
+                if "through" in self._options and _leads_on(image):
+                    self._options.remove("through")
             case ListOpened():
-                self._options.discard("column")
+                self._options -= {"column", "list-of"}
             case NextPagesRead():
                 self._options.discard("next-pages")
             case PageRead(address=address) if is_web(address):
@@ -78,3 +83,8 @@ class Vain:
         for name, option in _OPTIONS.items():
             if name in self._options and self._has_pictures:
                 out.line((option.in_vain, "yellow"))
+
+
+def _leads_on(image: Image) -> bool:
+    """Tell whether a thumbnail leads to a page, or its larger version was found on one."""
+    return bool(leads_to_page(image)) or any(candidate.evidence.behind for candidate in image.candidates)

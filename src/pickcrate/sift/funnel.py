@@ -23,6 +23,8 @@ class Funnel(Struct):
     _order: dict[str, None] = field(default_factory=dict)
     _dropped: Counter[str] = field(default_factory=Counter)
     _unsure: Counter[str] = field(default_factory=Counter)
+    unsure_picks: Counter[str] = field(default_factory=Counter)
+    """pictures that are left although a criterion could not decide, by its name"""
 
     def add(self, image: Image) -> None:
         """Count one image with its verdicts."""
@@ -34,7 +36,9 @@ class Funnel(Struct):
             if verdict.ruling is Ruling.DROP and not dropped:
                 dropped = True
                 self._dropped[verdict.criterion] += 1
-            self._unsure[verdict.criterion] += verdict.ruling is Ruling.UNSURE
+            if verdict.ruling is Ruling.UNSURE:
+                self._unsure[verdict.criterion] += 1
+                self.unsure_picks[verdict.criterion] += image.is_picked
 
     def steps(self, order: tuple[str, ...]) -> list[Step]:
         """Return the criteria that had a say, in ``order``; those that are not in it come last."""
