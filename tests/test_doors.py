@@ -30,6 +30,7 @@ from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.resultcodes import of_transfer
 from pickcrate.fetch.robots import rules
 from pickcrate.fetch.spool import Spool
+from pickcrate.foundin import FoundIn
 from pickcrate.name import Naming, patterns
 from pickcrate.read.reading import StoredBody
 from pickcrate.values import PUBLIC, Image, Reference
@@ -160,7 +161,7 @@ def test_what_sources_bring_along_beyond_the_memory_is_kept_on_the_disk(
 
 
 def image(number: int, url: str) -> Image:
-    shown = Reference(url, url, "", "list", "", "", number)
+    shown = Reference(url, url, "", FoundIn.LIST, "", "", number)
     return Image(number, "list", shown, (shown,))
 
 

@@ -29,6 +29,7 @@ from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.mentions import mentioned
+from pickcrate.foundin import FoundIn
 from pickcrate.name import Naming
 from pickcrate.read.document import read_document
 from pickcrate.record import csv_lines, write_csv
@@ -69,7 +70,7 @@ def test_looking_at_twice_as_much_takes_twice_as_many_calls(shape: Shape) -> Non
 
 
 def image(number: int, url: str = "") -> Image:
-    shown = Reference(url or f"https://kites.example/kite-{number}.png", "", "", "list", "", "", number)
+    shown = Reference(url or f"https://kites.example/kite-{number}.png", "", "", FoundIn.LIST, "", "", number)
     return Image(number, "kites.txt", shown, (shown,), candidates=(Candidate(shown.url, AS_SHOWN),))
 
 

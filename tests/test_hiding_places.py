@@ -19,6 +19,7 @@ from pickcrate.finders.literals import in_script, is_address
 from pickcrate.finders.strings import unescape
 from pickcrate.finders.versions import families
 from pickcrate.findings import Finding, Findings, Hiding, Need
+from pickcrate.foundin import FoundIn
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
 from pickcrate.read.feed import read_json_feed, read_xml_feed
@@ -332,7 +333,7 @@ def test_lines_and_hidden_places() -> None:
 
 
 PAGE = read_document(b"<p class=a><b>x</b></p><ul><li></ul>", source="x", address=HOME)
-WHERE = Reference("", "", HOME, "css", "", "", 0)
+WHERE = Reference("", "", HOME, FoundIn.CSS, "", "", 0)
 
 
 def in_sheet(css: str) -> Iterator[Finding]:

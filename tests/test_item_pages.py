@@ -8,6 +8,7 @@ from zipfile import ZipFile
 import pytest
 
 from conftest import Program, Server, picture
+from pickcrate.foundin import FoundIn
 from pickcrate.item import Item
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.items.entries import entries
@@ -19,7 +20,7 @@ DELTA, FOIL = Item("Delta", f"{ROOT}delta"), Item("Foil", f"{ROOT}foil")
 
 
 def image(number: int, name: str, item: Item = DELTA, *, furniture: str = "", is_framed: bool = False) -> Image:
-    shown = Reference(f"{ROOT}{name}", name, ROOT, "img", "img", "src", number, item=item, is_framed=is_framed)
+    shown = Reference(f"{ROOT}{name}", name, ROOT, FoundIn.IMG, "img", "src", number, item=item, is_framed=is_framed)
     return Image(number, "x", shown, (shown,), furniture=furniture)
 
 

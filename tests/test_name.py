@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given, strategies as st
 
 from pickcrate.errors import UsageError
+from pickcrate.foundin import FoundIn
 from pickcrate.name import LONGEST_NAME, Naming, finish, key, legal, parse_shelf, patterns, shape
 from pickcrate.stems import stem
 from pickcrate.values import Grade, Image, Measure, Measures, Reference, Words
@@ -14,7 +15,9 @@ DAY = date(2026, 3, 20)
 
 
 def image(url: str = "https://galewick.example/red-delta.jpg", **words: str) -> Image:
-    shown = Reference(url, url, "https://galewick.example/hall.html", "img", "img", "src", 0, words=Words(**words))
+    shown = Reference(
+        url, url, "https://galewick.example/hall.html", FoundIn.IMG, "img", "src", 0, words=Words(**words)
+    )
     return Image(7, "hall", shown, (shown,), page_title="The hall", extra=(("Shelf mark", "K/12"),))
 
 

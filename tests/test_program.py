@@ -233,6 +233,8 @@ BAD = [
     (("pack", "page.html", "--crate", "../out"), 2, "--crate '../out' leads out", "--into"),
     (("pack", "page.html", "--crate", "/tmp/out"), 2, "leads out", "--into"),
     (("pack", "page.html", "--crate", "C:\\out"), 2, "leads out", "--into"),
+    (("look", "page.html", "--width", "7"), 4, "no picture is left", "--width 7.. takes what is larger as well"),
+    (("look", "page.html", "--found-in", "nowhere"), 2, "--found-in 'nowhere' is no such place", "img, picture"),
     (("look", "~nobody7/page.html"), 3, "~nobody7/page.html: no such file", ""),
     (("pack", "page.html", "--crate", "x", "--into", "page.html"), 5, "cannot write into page.html/x", "--into"),
     (("pack", "page.html", "--name", "{nope}"), 2, "there is no field {nope}", "{stem}"),

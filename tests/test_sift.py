@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from conftest import CRITERIA, Program, Server, criteria_images, picture
 from pickcrate.addresses import readable
 from pickcrate.errors import UsageError
+from pickcrate.foundin import FoundIn
 from pickcrate.run.order import make_order
 from pickcrate.sift import settle, sift
 from pickcrate.sift.criteria import JUDGES, Criteria
@@ -93,7 +94,7 @@ def image(
     width: int | None = None, height: int | None = None, url: str = "https://k.example/a.jpg", **known: object
 ) -> Image:
     words = Words(alt=str(known.get("alt", "")))
-    shown = Reference(url, url, "https://k.example/", "img", "img", "src", 1, words=words)
+    shown = Reference(url, url, "https://k.example/", FoundIn.IMG, "img", "src", 1, words=words)
     sides = [Measure(side, Grade.PROBED) if side else None for side in (width, height)]
     size = known.get("bytes")
     measures = Measures(sides[0], sides[1], Measure(size, Grade.PROBED) if isinstance(size, int) else None)

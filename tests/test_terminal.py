@@ -17,6 +17,7 @@ from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import cells, count, cut, ending_cut, shown, size
 from pickcrate.errors import UsageError
+from pickcrate.foundin import FoundIn
 from pickcrate.read.addresslist import ListOrigin
 from pickcrate.read.rows import read_rows
 from pickcrate.read.table import open_csv
@@ -74,7 +75,7 @@ def test_sizes_and_counts() -> None:
 def found(number: int, name: str, url: str, alt: str = "", grade: Grade | None = None, **known: bool) -> Found:
     words = Words(alt=alt, heading="The hall")
     box = Box(120, None) if known.get("laid_out") else Box()
-    shown_one = Reference(url, url, "https://g.example/", "img", "img", "src", number, words=words, box=box)
+    shown_one = Reference(url, url, "https://g.example/", FoundIn.IMG, "img", "src", number, words=words, box=box)
     width = Measure(2400, grade) if grade else None
     best = Candidate(
         f"{url}?large",

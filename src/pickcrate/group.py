@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, file_parts, named_alike
+from pickcrate.foundin import FoundIn
 from pickcrate.item import ItemForm
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import SMALL, STAND_IN, rank
@@ -23,7 +24,7 @@ _SHORTEST_NAME = 6
 _OF_SERVICE = lazy(
     r"/full/[\^!]{0,2}(?:full|max|\d{1,6},\d{0,6}|,\d{1,6}|pct:[\d.]{1,9})/0/(?:default|native|color)\.\w{3,4}\Z"
 )
-_ON_THE_PAGE = frozenset(("img", "picture", "css", "background"))
+_ON_THE_PAGE = frozenset((FoundIn.IMG, FoundIn.PICTURE, FoundIn.CSS, FoundIn.BACKGROUND))
 
 
 class _Sets:

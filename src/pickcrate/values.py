@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import image_type
 from pickcrate.claims import Rights
+from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm
 from pickcrate.media import by_media_type
 from pickcrate.tiling import Level, Tiling
@@ -127,7 +128,7 @@ class Reference(Struct, frozen=True):
     url: str
     raw: str
     page: str
-    found_in: str
+    found_in: FoundIn
     element: str
     attribute: str
     cluster: int
@@ -182,8 +183,8 @@ class Reference(Struct, frozen=True):
         return self.is_put_in_place or self.found_in not in _SAID_TO_PROGRAMS
 
 
-_TOLD_BY_NAME = frozenset((("meta", "content"), ("data", "value")))
-_SAID_TO_PROGRAMS = frozenset(("meta", "data", "script"))
+_TOLD_BY_NAME = frozenset(((FoundIn.META, "content"), (FoundIn.DATA, "value")))
+_SAID_TO_PROGRAMS = frozenset((FoundIn.META, FoundIn.DATA, FoundIn.SCRIPT))
 
 
 class Basis(Enum):

@@ -31,6 +31,7 @@ from pickcrate.fetch.failures import too_large
 from pickcrate.fetch.private import is_private, names_private
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.spool import Spool
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.read.datafile import data_blocks
 from pickcrate.read.reading import Loaded, StoredBody
@@ -244,7 +245,7 @@ class BrowserFetcher:
 
 def _logged(address: str, page: str, place: int, trust: Trust) -> Reference:
     """Return a picture that was loaded with a page."""
-    return Reference(address, address[:200], page, "log", "", "", place, trust=trust)
+    return Reference(address, address[:200], page, FoundIn.LOG, "", "", place, trust=trust)
 
 
 def _addressed(visited: Visited) -> tuple[str, set[str]]:

@@ -11,6 +11,7 @@ from pickcrate.addresses import brief, image_type
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, place
 from pickcrate.cli.text import ago, cells, count, cut, ending_cut, harmless, shown
+from pickcrate.foundin import FoundIn
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.sift.criteria import JUDGES
@@ -178,7 +179,7 @@ class Totals(Struct):
 
 def may_be_page(image: Image) -> bool:
     """Tell whether an entry of a list may be a page: its address says nothing of an image, nor does anything else."""
-    return image.shown.found_in == "list" and image.best.measures.type is None and image_type(image.url) is None
+    return image.shown.found_in == FoundIn.LIST and image.best.measures.type is None and image_type(image.url) is None
 
 
 def print_may_be_pages(out: Out, unnamed: int, number: int) -> None:

@@ -34,6 +34,9 @@ _KEPT = (
 )
 
 
+_MEASURED = ("width", "height", "pixels", "bytes")
+
+
 class Looked(Struct):
     """What a look came to."""
 
@@ -65,7 +68,7 @@ class Looked(Struct):
     def hint(self) -> str:
         """What to do where nothing was found, by the kind of source, or nothing is left."""
         if self.totals.funnel.found or self.totals.pages > self.totals.bare:
-            return "look --all shows which criterion dropped each of them"
+            return self._exact or "look --all shows which criterion dropped each of them"
         if self.lacks_base:
             return "say with --base URL where the page came from"
         if self.asks_to_sign_in:
@@ -79,3 +82,11 @@ class Looked(Struct):
         if self.totals.goes_on and self.kinds <= DATA:
             return GOES_ON
         return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")
+
+    @property
+    def _exact(self) -> str:
+        """What to do about a range that is a single number, which hardly a picture meets."""
+        ranges = ((name, getattr(self.order.criteria, name)) for name in _MEASURED)
+        exact = ((name, range_.text) for name, range_ in ranges if range_ is not None and range_.low == range_.high)
+        name, text = next(exact, ("", ""))
+        return f"--{name} {text} takes just that: --{name} {text}.. takes what is larger as well" if name else ""

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from pickcrate.finders.place import Place, Walk
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.finders.strings import unescape
+from pickcrate.foundin import FoundIn
 from pickcrate.values import Reference, Role
 from pickcrate.wanted import Asked
 
@@ -23,7 +24,7 @@ def find_in_source(walk: Walk, asked: Asked) -> Iterator[Reference]:
             raw = unescape((match[1] or "") if pattern.groups else match[0])
             line, at = line + text.count("\n", at, match.start()), match.start()
             page = walk.page
-            prototype = Reference("", "", page.address, "raw", "", "", walk.new_cluster(), trust=page.trust)
+            prototype = Reference("", "", page.address, FoundIn.RAW, "", "", walk.new_cluster(), trust=page.trust)
             reference = walk.point(prototype, "", raw)
             if reference is not None:
                 yield replace(reference, line=line)
@@ -32,7 +33,7 @@ def find_in_source(walk: Walk, asked: Asked) -> Iterator[Reference]:
 def find_in_named(place: Place, asked: Asked) -> Iterator[Reference]:
     """Yield the addresses in the attributes that were asked for, whatever they look like."""
     is_picture = place.node.tag in {"img", "source"}
-    prototype = place.prototype("attr", cluster=place.node, role=Role.LAZY if is_picture else Role.SHOWN)
+    prototype = place.prototype(FoundIn.ATTR, cluster=place.node, role=Role.LAZY if is_picture else Role.SHOWN)
     for name in asked.attributes.intersection(place.attributes):
         value = place.get(name)
         entries = parse_srcset(value)

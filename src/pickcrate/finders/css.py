@@ -14,6 +14,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses import claims_no_image, file_parts, path_of
 from pickcrate.finders.effort import LONGEST_SELECTOR, USE, Effort
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.ranks import SMALL, names_any, size_named
@@ -280,7 +281,7 @@ def _pictures(statement: str, sheet: StyleSheet, numbers: Iterator[int]) -> Iter
             if url is None or raw.startswith("#") or not raw.strip() or claims_no_image(url):
                 continue
             where = replace(sheet.where, attribute=name, cluster=cluster, role=role, density=density)
-            yield replace(where, url=url, raw=raw[:200], found_in="css")
+            yield replace(where, url=url, raw=raw[:200], found_in=FoundIn.CSS)
             role = Role.SIZE
 
 

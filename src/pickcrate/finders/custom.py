@@ -12,6 +12,7 @@ from pickcrate.addresses import image_type
 from pickcrate.finders.images import candidates, link_around
 from pickcrate.finders.place import Place
 from pickcrate.finders.srcset import parse_srcset
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
@@ -40,7 +41,7 @@ def _has_source(place: Place) -> bool:
 
 def find_in_custom(place: Place) -> Iterator[Reference]:
     """Yield the picture that a custom element shows, with its other sizes, and the one that stands for its film."""
-    prototype = place.prototype("img", cluster=place.node)
+    prototype = place.prototype(FoundIn.IMG, cluster=place.node)
     shown = place.at(prototype, "src", place.get("src")) if _has_source(place) else None
     if shown is not None:
         yield shown
@@ -50,6 +51,6 @@ def find_in_custom(place: Place) -> Iterator[Reference]:
     yield from sizes
     if shown is not None or sizes:
         yield from link_around(place, prototype)
-    poster = place.at(place.prototype("video"), "poster", place.get("poster"))
+    poster = place.at(place.prototype(FoundIn.VIDEO), "poster", place.get("poster"))
     if poster is not None:
         yield poster

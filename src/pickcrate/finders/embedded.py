@@ -14,6 +14,7 @@ from pickcrate.addresses import image_type
 from pickcrate.finders.attributevalues import in_value
 from pickcrate.finders.images import link_around
 from pickcrate.finders.place import Finder, Place
+from pickcrate.foundin import FoundIn
 from pickcrate.media import by_media_type
 from pickcrate.values import Reference, Role
 
@@ -21,7 +22,7 @@ _LARGEST_INLINE = 200_000
 """Characters of an inline ``svg`` that are still made an address of."""
 
 
-def _at(place: Place, attribute: str, found_in: str) -> Iterable[Reference]:
+def _at(place: Place, attribute: str, found_in: FoundIn) -> Iterable[Reference]:
     prototype = place.prototype(found_in, cluster=place.node)
     if place.node.tag != "input":  # whose type is the control's
         prototype = replace(prototype, media_type=place.get("type").strip().lower())
@@ -30,11 +31,11 @@ def _at(place: Place, attribute: str, found_in: str) -> Iterable[Reference]:
 
 
 def _find_button(place: Place) -> Iterable[Reference]:
-    return _at(place, "src", "input") if place.get("type").strip().lower() == "image" else ()
+    return _at(place, "src", FoundIn.INPUT) if place.get("type").strip().lower() == "image" else ()
 
 
 def _find_poster(place: Place) -> Iterable[Reference]:
-    return _at(place, "poster", "video")
+    return _at(place, "poster", FoundIn.VIDEO)
 
 
 def _find_canvas(place: Place) -> Iterable[Reference]:
@@ -43,12 +44,12 @@ def _find_canvas(place: Place) -> Iterable[Reference]:
     What an element says to those who do not see it may be its content (4.12.5).
     """
     said = place.walk.text(place.node)
-    found = _at(place, "src", "canvas")
+    found = _at(place, "src", FoundIn.CANVAS)
     return [replace(one, words=replace(one.words, alt=one.words.alt or said)) for one in found]
 
 
 def _find_background(place: Place) -> Iterable[Reference]:
-    return _at(place, "background", "background")
+    return _at(place, "background", FoundIn.BACKGROUND)
 
 
 def _find_object(place: Place) -> Iterable[Reference]:
@@ -57,7 +58,7 @@ def _find_object(place: Place) -> Iterable[Reference]:
     declared = place.get("type")
     return [
         reference
-        for reference in _at(place, attribute, place.node.tag or "")
+        for reference in _at(place, attribute, FoundIn(place.node.tag or ""))
         if reference.role is Role.SHOWN
         and (by_media_type(declared) if declared else image_type(reference.url)) is not None
     ]
@@ -65,7 +66,7 @@ def _find_object(place: Place) -> Iterable[Reference]:
 
 def _find_parameter(place: Place) -> Iterable[Reference]:
     """Return the image files that an ``object`` or an ``applet`` is told to show (HTML 4.01, 13.3.2: param)."""
-    return _in_value_of(place, "object")
+    return _in_value_of(place, FoundIn.OBJECT)
 
 
 def _find_value(place: Place) -> Iterable[Reference]:
@@ -74,10 +75,10 @@ def _find_value(place: Place) -> Iterable[Reference]:
     Markup to copy shows what stands on the page already, and smaller.
     """
     value = place.get("value")
-    return _in_value_of(place, "data") if "/" in value and "<" not in value else ()
+    return _in_value_of(place, FoundIn.DATA) if "/" in value and "<" not in value else ()
 
 
-def _in_value_of(place: Place, found_in: str) -> Iterable[Reference]:
+def _in_value_of(place: Place, found_in: FoundIn) -> Iterable[Reference]:
     entries = in_value(place.get("value"))
     found = (place.at_entry(place.prototype(found_in), "value", entry, role=Role.SHOWN) for entry in entries)
     return [reference for reference in found if reference is not None]
@@ -86,7 +87,7 @@ def _in_value_of(place: Place, found_in: str) -> Iterable[Reference]:
 def _find_svg_image(place: Place) -> Iterable[Reference]:
     """SVG 2, 16.1.6: ``href`` wins over ``xlink:href``."""
     attribute = "href" if place.get("href").strip() else "xlink:href"
-    return _at(place, attribute, "svg")
+    return _at(place, attribute, FoundIn.SVG)
 
 
 def _find_svg(place: Place) -> Iterable[Reference]:
@@ -105,7 +106,7 @@ def _find_svg(place: Place) -> Iterable[Reference]:
         markup = markup.replace("<svg", '<svg xmlns="http://www.w3.org/2000/svg"', 1)
     if "xlink:" in markup and "xmlns:xlink=" not in markup:
         markup = markup.replace("<svg", '<svg xmlns:xlink="http://www.w3.org/1999/xlink"', 1)
-    prototype = place.prototype("svg", cluster=node)
+    prototype = place.prototype(FoundIn.SVG, cluster=node)
     title = node.css_first("title")
     words = replace(prototype.words, alt=prototype.words.alt or place.walk.text(title))
     address = f"data:image/svg+xml,{quote(markup, safe=_SAFE_IN_DATA)}"

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from pickcrate.addresses import file_parts, image_type, is_web
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Need, NeedKind
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.media import essence
 from pickcrate.read.contenttype import PAGE_EXTENSIONS, PAGE_TYPES
@@ -26,7 +27,7 @@ def _find_frame(place: Place) -> Iterable[Reference | Need]:
 
 def _at(place: Place, name: str) -> tuple[Reference | Need, ...]:
     """Return what the document is that an attribute names, if there can be one."""
-    reference = place.at(place.prototype("frame", cluster=place.node), name, place.get(name))
+    reference = place.at(place.prototype(FoundIn.FRAME, cluster=place.node), name, place.get(name))
     if reference is None:
         return ()
     if image_type(reference.url) is not None:

@@ -13,6 +13,7 @@ from pickcrate.finders.literals import EXTENSION, in_query, in_script
 from pickcrate.finders.place import Finder, Place, Walk, dimension
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.finders.strings import without_references
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.values import Box, Reference, Role
 
@@ -39,7 +40,7 @@ _LEAST_SCREEN = lazy(r"(?:min-width\s*:|width\s*>=?)\s*(\d{1,5})", re.IGNORECASE
 
 def _find_img(place: Place) -> list[Reference]:
     picture = place.around.picture
-    prototype = place.prototype("img", cluster=picture if picture is not None else place.node)
+    prototype = place.prototype(FoundIn.IMG, cluster=picture if picture is not None else place.node)
     found: list[Reference] = []
     if (shown := place.at(prototype, "src", place.get("src"))) is not None:
         found.append(shown)
@@ -64,7 +65,7 @@ def _in_layer(place: Place, prototype: Reference) -> Iterator[Reference]:
     attributes = picture.attributes
     raw = next(filter(None, (attributes.get(name) for name in ("src", "data-src"))), "")
     if (url := place.resolve(raw)) is not None and is_web(url):
-        yield replace(prototype, url=url, raw=raw, found_in="link", attribute="id", role=Role.LINK, box=Box())
+        yield replace(prototype, url=url, raw=raw, found_in=FoundIn.LINK, attribute="id", role=Role.LINK, box=Box())
 
 
 def _drawn_before(place: Place, prototype: Reference) -> Iterator[Reference]:
@@ -90,7 +91,7 @@ def _drawn_before(place: Place, prototype: Reference) -> Iterator[Reference]:
 def _find_source(place: Place) -> list[Reference]:
     if place.around.picture is None:  # a source of audio or video
         return []
-    prototype = place.prototype("picture", cluster=place.around.picture, role=Role.SIZE)
+    prototype = place.prototype(FoundIn.PICTURE, cluster=place.around.picture, role=Role.SIZE)
     widest = max((int(pixels) for pixels in _LEAST_SCREEN.findall(place.get("media"))), default=0)
     prototype = replace(prototype, media_type=place.get("type").strip().lower(), rank=min(widest, 9999))
     if _OTHER_EYES.search(place.get("media")) is None:
@@ -121,7 +122,13 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     declared = (link.attributes.get("type") or "").strip().lower()
     # What a picture links to is laid out nowhere.
     where = replace(
-        prototype, found_in="link", element=element, attribute="href", role=Role.LINK, box=Box(), media_type=declared
+        prototype,
+        found_in=FoundIn.LINK,
+        element=element,
+        attribute="href",
+        role=Role.LINK,
+        box=Box(),
+        media_type=declared,
     )
     is_image = image_type(url) is not None
     named = [] if is_image else _named_in_link(raw, url)

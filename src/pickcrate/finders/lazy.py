@@ -27,6 +27,7 @@ from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.versions import parted
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
@@ -174,13 +175,13 @@ def _prototype(place: Place, inner: LexborNode | None, *, is_picture: bool) -> R
     """Return a reference to what an element shows: itself, the picture in it, or else what its attributes name."""
     picture = place.around.picture
     if is_picture:
-        return place.prototype("data", cluster=place.node if picture is None else picture, role=Role.LAZY)
+        return place.prototype(FoundIn.DATA, cluster=place.node if picture is None else picture, role=Role.LAZY)
     shown_by = _SHOWN_BY.get(place.node.tag or "", "background")
     if "url(" in place.get("style") or place.get(shown_by):
-        return place.prototype("data", cluster=place.node, role=Role.LAZY)
+        return place.prototype(FoundIn.DATA, cluster=place.node, role=Role.LAZY)
     if inner is not None:
-        return place.prototype("data", cluster=inner, role=Role.LAZY)
-    return place.prototype("data", cluster=place.node)
+        return place.prototype(FoundIn.DATA, cluster=inner, role=Role.LAZY)
+    return place.prototype(FoundIn.DATA, cluster=place.node)
 
 
 def _references(place: Place, holder: _Holder, name: str, entries: list[ImageCandidateString]) -> Iterator[Reference]:

@@ -11,6 +11,7 @@ from pickcrate.finders.attributevalues import in_value
 from pickcrate.finders.images import PICTURED, only_picture, picture_alone, shows_a_picture
 from pickcrate.finders.literals import EXTENSION, in_script
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
 
@@ -40,7 +41,7 @@ def _find_link(place: Place) -> list[Reference]:
     if not any(url is not None and image_type(url) is not None for url in urls) or shows_a_picture(place.node):
         return []
     text = place.walk.text(place.node)
-    prototype = place.prototype("link", cluster=_beside(place, text, raws) or place.node, role=Role.LINK)
+    prototype = place.prototype(FoundIn.LINK, cluster=_beside(place, text, raws) or place.node, role=Role.LINK)
     words = replace(prototype.words, link_text=text)
     found = (place.at(replace(prototype, words=words), "href", raw) for raw in raws)
     return [reference for reference in found if reference is not None]

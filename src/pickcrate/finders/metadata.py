@@ -16,6 +16,7 @@ from pickcrate.finders.literals import is_address, says_where
 from pickcrate.finders.place import Finder, Place, Walk
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.findings import Need, NeedKind
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.linkfield import links_in
 from pickcrate.read.oembed import MEDIA_TYPE
@@ -56,7 +57,9 @@ def _find_link_element(place: Place) -> Iterable[Reference | Need]:
     if not relations & _PICTURES and not is_image:
         return
     relation = "icon" if relations & _ICONS else ""
-    prototype = replace(place.prototype("meta", cluster=place.node), media_type=place.get("type"), relation=relation)
+    prototype = replace(
+        place.prototype(FoundIn.META, cluster=place.node), media_type=place.get("type"), relation=relation
+    )
     if (size := _SIZES.fullmatch(place.get("sizes"))) is not None:
         prototype = replace(prototype, width=int(size[1]))
     sizes = list(candidates(place, replace(prototype, role=Role.SIZE, width=None), "imagesrcset"))
@@ -81,7 +84,7 @@ def _find_meta(place: Place) -> Iterable[Reference]:
     if "/" not in content and "." not in content:
         return
     relation = "icon" if name.strip().lower().startswith("msapplication-") else ""
-    prototype = replace(place.prototype("meta", cluster=place.node), relation=relation)
+    prototype = replace(place.prototype(FoundIn.META, cluster=place.node), relation=relation)
     reference = place.at(prototype, "content", content)
     if reference is None or claims_no_image(reference.url):
         return
@@ -105,7 +108,7 @@ def _is_of_picture(node: LexborNode) -> bool:
 def _in_data(place: Place, content: str) -> Iterator[Reference]:
     """Yield the pictures of a ``meta`` whose content is JSON, as publishers describe a page to those who count it."""
     for raw in (entry.url for entry in in_json(content)):
-        if (reference := place.at(place.prototype("meta"), "content", raw)) is not None:
+        if (reference := place.at(place.prototype(FoundIn.META), "content", raw)) is not None:
             yield reference
 
 
@@ -119,7 +122,7 @@ def _find_property(place: Place) -> Iterable[Reference]:
         return
     for attribute in ("href", "src", "data", "resource", "content"):
         if (raw := place.get(attribute)).strip():
-            reference = place.at(place.prototype("meta", cluster=place.node), attribute, raw)
+            reference = place.at(place.prototype(FoundIn.META, cluster=place.node), attribute, raw)
             if reference is not None and not claims_no_image(reference.url):
                 yield reference
             return
@@ -136,7 +139,7 @@ def find_in_link_field(walk: Walk) -> Iterator[Reference]:
             link.url,
             link.raw,
             page.address,
-            "meta",
+            FoundIn.META,
             "Link field",
             link.parameters["rel"],
             walk.new_cluster(),

@@ -13,6 +13,7 @@ from pickcrate.addresses import claims_no_image, image_type
 from pickcrate.finders.css import StyleSheet, unapplied
 from pickcrate.finders.literals import EXTENSION
 from pickcrate.findings import PassedOver, Passing
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.values import Reference
@@ -59,7 +60,7 @@ def _in_elements(page: Page, sought: str) -> Iterator[PassedOver]:
         if (at := text.find(sought)) < 0:
             continue
         if node.tag == "style":
-            where = Reference("", "", page.address, "css", "style", "", 0)
+            where = Reference("", "", page.address, FoundIn.CSS, "style", "", 0)
             yield from passed_in_sheet(StyleSheet(text, page.base, page, where), sought)
         else:
             kind = Passing.PIECE if EXTENSION.search(text, at) else Passing.NO_EXTENSION

@@ -14,6 +14,7 @@ from pickcrate.finders.effort import Effort
 from pickcrate.finders.layers import layers_of
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.findings import Finding
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.read.decode import encode_query
@@ -264,7 +265,7 @@ class Place(Struct, frozen=True):
         """Return ``raw`` against the page's base URL, or None if it is blank or no address."""
         return self.walk.resolve(raw)
 
-    def prototype(self, found_in: str, *, cluster: LexborNode | None = None, role: Role = Role.SHOWN) -> Reference:
+    def prototype(self, found_in: FoundIn, *, cluster: LexborNode | None = None, role: Role = Role.SHOWN) -> Reference:
         """Return a reference with all that is known of this place, for its address to be filled in."""
         around = self.around
         href = (around.link.attributes.get("href") or "").strip() if around.link is not None else ""

@@ -14,6 +14,7 @@ from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.versions import parted
+from pickcrate.foundin import FoundIn
 from pickcrate.media import essence
 from pickcrate.ranks import LARGE, SMALL, UNSAID
 from pickcrate.values import Reference, Role
@@ -34,14 +35,16 @@ def _find_script(place: Place) -> Iterable[Reference]:
         yield from _linked_data(place, text)
     elif "json" in kind:
         text = with_quotes(text)
-        yield from _each(place, "data", in_notation(text), text)
+        yield from _each(place, FoundIn.DATA, in_notation(text), text)
     elif kind in _JAVASCRIPT:
         if has_pieces(text):
             yield from _pieces(place)
             text = without_pieces(text)
-        yield from _each(place, "script", map(ImageCandidateString, in_script(text, of_page=place.constants)), text)
+        yield from _each(
+            place, FoundIn.SCRIPT, map(ImageCandidateString, in_script(text, of_page=place.constants)), text
+        )
     else:  # a template, or data for one program alone
-        yield from _each(place, "data", in_block(text), text)
+        yield from _each(place, FoundIn.DATA, in_block(text), text)
 
 
 def _pieces(place: Place) -> Iterator[Reference]:
@@ -51,13 +54,13 @@ def _pieces(place: Place) -> Iterator[Reference]:
     place.walk.has_read_pieces = True
     scripts = (script.text() for script in place.walk.page.tree.css("script:not([src])"))
     data = put_together(scripts) or put_together((place.node.text(),))  # it may stand in a template
-    yield from _each(place, "script", map(ImageCandidateString, in_rows(data)), data)
+    yield from _each(place, FoundIn.SCRIPT, map(ImageCandidateString, in_rows(data)), data)
 
 
-def _each(place: Place, found_in: str, entries: Iterable[ImageCandidateString], text: str) -> Iterator[Reference]:
+def _each(place: Place, found_in: FoundIn, entries: Iterable[ImageCandidateString], text: str) -> Iterator[Reference]:
     """Yield the pictures of a text, a cluster each; what the text names as versions of one are one."""
     unique = {entry.url: entry for entry in entries}
-    keys = keys_in(text, unique) if found_in == "data" else {}
+    keys = keys_in(text, unique) if found_in == FoundIn.DATA else {}
     for versions in parted(text, list(unique.values()), rank=UNSAID, shows_one=False):
         prototype = place.prototype(found_in)
         for version in versions:
@@ -80,7 +83,7 @@ def _linked_data(place: Place, text: str) -> Iterator[Reference]:
     try:
         parsed = json.loads(text)
     except (ValueError, RecursionError):
-        yield from _each(place, "data", map(ImageCandidateString, in_script(text)), text)
+        yield from _each(place, FoundIn.DATA, map(ImageCandidateString, in_script(text)), text)
         return
     waiting: list[tuple[object, bool, int]] = [(parsed, False, 0)]
     while waiting:
@@ -121,7 +124,7 @@ def _object(place: Place, value: dict[str, object], wanted: bool) -> Iterator[Re
 
 def _one_picture(place: Place, addresses: dict[str, tuple[str, int]]) -> Iterator[Reference]:
     """Yield one picture of which a data block names several versions, each by its name and what that says of size."""
-    prototype = place.prototype("data")
+    prototype = place.prototype(FoundIn.DATA)
     for raw, (name, size) in addresses.items():
         reference = place.at(prototype, name, raw) if "/" in raw or is_address(raw) else None
         if reference is not None and not claims_no_image(reference.url):
@@ -135,7 +138,7 @@ def _find_hidden_text(place: Place) -> Iterable[Reference]:
         return
     text = (child.text_content or "").strip()
     if text[:1] in _OPENS_DATA:
-        yield from _each(place, "data", in_block(text), text)
+        yield from _each(place, FoundIn.DATA, in_block(text), text)
 
 
 SCRIPT = Finder(_find_script, tags=("script",))

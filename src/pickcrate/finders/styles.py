@@ -9,6 +9,7 @@ from pickcrate.finders.css import StyleSheet, find_in_declarations, find_in_shee
 from pickcrate.finders.images import link_around
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Finding, Need, NeedKind
+from pickcrate.foundin import FoundIn
 from pickcrate.values import Reference, Role
 
 _MOST_USES = 20
@@ -18,7 +19,7 @@ _MOST_USES = 20
 def _find_style_element(place: Place) -> Iterable[Finding]:
     page, walk = place.walk.page, place.walk
     scope = page.scopes.get(place.node.mem_id, 0)
-    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype("css"), walk.effort, scope)
+    sheet = StyleSheet(place.node.text(), page.base, page, place.prototype(FoundIn.CSS), walk.effort, scope)
     return find_in_sheet(sheet, walk.numbers)
 
 
@@ -27,7 +28,7 @@ def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
     if "(" not in style:
         return ()
     page = place.walk.page
-    where = place.prototype("css", cluster=place.node)
+    where = place.prototype(FoundIn.CSS, cluster=place.node)
     found = list(find_in_declarations(StyleSheet(style, page.base, page, where), place.walk.numbers))
     if "--" in style:
         found += _held(place, where, style)

@@ -13,6 +13,7 @@ from pickcrate.finders.namedfiles import files_ending
 from pickcrate.finders.place import Walk
 from pickcrate.finders.strings import string_literals, unescape, without_references
 from pickcrate.findings import Finding, Need, NeedKind
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
 from pickcrate.page import Page
@@ -84,7 +85,15 @@ def find_tilings(walk: Walk) -> Iterator[Finding]:
 def _reference(walk: Walk, tiling: Tiling) -> Reference:
     page, shown = walk.page, tiling.wholes[0].url
     return Reference(
-        shown, shown[:200], page.address, "viewer", "script", "", walk.new_cluster(), trust=page.trust, tiling=tiling
+        shown,
+        shown[:200],
+        page.address,
+        FoundIn.VIEWER,
+        "script",
+        "",
+        walk.new_cluster(),
+        trust=page.trust,
+        tiling=tiling,
     )
 
 

@@ -3,6 +3,7 @@
 from math import inf
 
 from pickcrate.addresses import bare_stem, file_parts, last_segment, split_extension
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import MOST_DIGITS
 from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
@@ -21,7 +22,7 @@ def from_markup(image: Image) -> list[Candidate]:
     linked = _linked([reference.url for reference in elsewhere if reference.role is Role.LINK])
     larger, others = _deferred(image)
     by_name = [reference for reference in elsewhere if reference.is_told_by_name]
-    cards = [Candidate(reference.url, _CARD if reference.found_in == "meta" else _FIELD) for reference in by_name]
+    cards = [Candidate(reference.url, _CARD if reference.found_in == FoundIn.META else _FIELD) for reference in by_name]
     return [*linked, *larger, *_sizes(image), *others, *cards]
 
 
@@ -95,9 +96,9 @@ def _candidate(reference: Reference) -> Candidate:
 
 def _named(reference: Reference) -> Candidate:
     """Return what an attribute or a data block names as a version."""
-    if reference.found_in == "link":
+    if reference.found_in == FoundIn.LINK:
         return Candidate(reference.url, Evidence(Basis.IN_LINK))
-    if reference.attribute == "src" and reference.found_in == "img":
+    if reference.attribute == "src" and reference.found_in == FoundIn.IMG:
         return Candidate(reference.url, Evidence(Basis.BESIDE))
     if reference.attribute == OPENED:
         return Candidate(reference.url, Evidence(Basis.OPENED))

@@ -15,6 +15,7 @@ from pickcrate.addresses import (
     path_of,
     without_fragment,
 )
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.values import Image, Reference
@@ -35,7 +36,7 @@ def leads_to_page(image: Image) -> str:
     Pictures that are larger already, icons, and what leads to a site's front page or to the page itself lead nowhere.
     """
     shown, link = image.shown, image.shown.link
-    if not link or image.url != shown.url or shown.found_in != "img" or _is_icon(shown):
+    if not link or image.url != shown.url or shown.found_in != FoundIn.IMG or _is_icon(shown):
         return ""
     is_same_page = without_fragment(link) in {without_fragment(shown.page), without_fragment(shown.home)}
     return "" if is_same_page or not _may_be_page(link) else link
@@ -79,11 +80,13 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
     for image in images:
         is_kin = _is_kin(image, thumbnail)
         score = 10 * is_kin
-        score += 2 * (largest > 0 and _area(image) == largest) + (image.shown.found_in == "img")
-        score += 3 * (image.shown.found_in == "meta" and image.shown.attribute in {"content", "href"})
+        score += 2 * (largest > 0 and _area(image) == largest) + (image.shown.found_in == FoundIn.IMG)
+        score += 3 * (image.shown.found_in == FoundIn.META and image.shown.attribute in {"content", "href"})
         words, own = image.shown.words, thumbnail.shown.words
         score += 2 * bool(own.alt and own.alt in {words.alt, words.title, words.caption})
-        score += 5 * (image.shown.found_in == "link" and _LARGER.search(f"{words.link_text} {words.title}") is not None)
+        score += 5 * (
+            image.shown.found_in == FoundIn.LINK and _LARGER.search(f"{words.link_text} {words.title}") is not None
+        )
         score += _LEAST_SCORE * (image is sole)  # however it is called: its shape has to prove it
         score -= 6 * bool(_FURNITURE.search(image.shown.element))
         score -= 10 * (0 < _area(image) < _SMALLEST**2)
@@ -95,7 +98,7 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
 
 def _is_shown_large(image: Image) -> bool:
     """Tell whether a page shows a picture for its own sake: not small, and not as part of its frame."""
-    return image.shown.found_in == "img" and not _is_icon(image.shown)
+    return image.shown.found_in == FoundIn.IMG and not _is_icon(image.shown)
 
 
 def _area(image: Image) -> int:

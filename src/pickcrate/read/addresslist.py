@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator
 from msgspec import Struct
 
 from pickcrate.addresses import absolute, is_picture_path, is_web, lacks_scheme, looks_like_web
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
 
@@ -115,5 +116,5 @@ def read_addresses(lines: Iterable[str], origin: ListOrigin, *, first_number: in
 
 def listed_image(url: str, raw: str, origin: ListOrigin, number: int) -> Image:
     """Return an entry of a list of addresses, which says nothing else of it, as the picture that it may be."""
-    reference = Reference(url, raw, "", "list", "", "", number, trust=origin.trust)
+    reference = Reference(url, raw, "", FoundIn.LIST, "", "", number, trust=origin.trust)
     return Image(number, origin.source, reference, (reference,), list_title=origin.title)

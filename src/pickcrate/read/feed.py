@@ -12,6 +12,7 @@ from html.entities import name2codepoint
 from lxml import etree
 
 from pickcrate.addresses import absolute, image_type, looks_like_web
+from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item
 from pickcrate.lazyre import lazy
 from pickcrate.media import by_media_type
@@ -183,7 +184,7 @@ class _Feed:
         known = {"cluster": cluster} if cluster is not None else {}
         return self._reading.add_picture(
             url,
-            "feed",
+            FoundIn.FEED,
             page=self._page,
             words=words,
             item=self._item,
@@ -304,7 +305,7 @@ def _read_object(reading: Reading, told: dict[str, object], address: str, item: 
     words = Words(title=fold(str(told.get("title") or "")))
     for raw in _json_addresses(told):
         if url := _json_address(raw, address):
-            reading.add_picture(url, "feed", page=item.url or address, words=words, item=item)
+            reading.add_picture(url, FoundIn.FEED, page=item.url or address, words=words, item=item)
 
 
 def _json_address(raw: object, address: str) -> str:

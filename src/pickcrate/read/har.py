@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.foundin import FoundIn
 from pickcrate.media import essence
 from pickcrate.media.header import is_image
 from pickcrate.read.contenttype import PAGE_TYPES
@@ -57,7 +58,7 @@ def _read_entry(entry: dict[str, Any], reading: Reading, beside: Callable[[str],
     if is_image(media_type, body):
         if url not in reading.pictured:
             reading.pictured.add(url)
-            reading.add_picture(url, "log")
+            reading.add_picture(url, FoundIn.LOG)
     elif body and load is not None and essence(media_type) in PAGE_TYPES:
         reading.documents.append(
             Document(load, url, _HELD_AS_TEXT if content.get("encoding") != "base64" else {"content-type": media_type})

@@ -9,6 +9,7 @@ from typing import Any
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.claims import Aspect, Claim, Claimant, Rights
+from pickcrate.foundin import FoundIn
 from pickcrate.hashes import sha256
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.read.iiifimage import image_service, is_image_service, is_third
@@ -35,7 +36,7 @@ def read_iiif(octets: bytes, address: str) -> Reading:
         if tiling is None:
             reading.flaws.append(Flaw("iiif", "the description does not say how large its picture is"))
         else:
-            reading.add_tiled(tiling, "iiif", page=address, attribute="service")
+            reading.add_tiled(tiling, FoundIn.IIIF, page=address, attribute="service")
         return reading
     reading.title = _text(told.get("label"))
     reading.further = [url for part in _members(told) if (url := _address(part, address)) is not None]
@@ -83,7 +84,7 @@ def _add_image(reading: Reading, resource: dict[str, Any], address: str, item: I
             known["width"] = width
         if cluster is not None:
             known["cluster"] = cluster
-        added = reading.add_picture(url, "iiif", page=address, **known)
+        added = reading.add_picture(url, FoundIn.IIIF, page=address, **known)
         cluster = added if cluster is None else cluster
     return versions[-1][0] if versions else ""
 

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from pickcrate.addresses import absolute, image_type
+from pickcrate.foundin import FoundIn
 from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.media import by_media_type
 from pickcrate.ranks import LARGEST, MEDIUM, SMALL, UNSAID, words_in
@@ -72,7 +73,7 @@ def _add(reading: Reading, versions: list[_File], address: str, item: Item, chap
         known: dict[str, Any] = {"cluster": cluster} if cluster is not None else {}
         role = Role.SHOWN if cluster is None else Role.LAZY
         known |= {"role": role, "rank": file.rank, "media_type": file.media_type, "attribute": "FLocat"}
-        added = reading.add_picture(file.url, "mets", page=address, words=words, item=item, **known)
+        added = reading.add_picture(file.url, FoundIn.METS, page=address, words=words, item=item, **known)
         cluster = added if cluster is None else cluster
 
 

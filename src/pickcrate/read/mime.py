@@ -11,6 +11,7 @@ from urllib.parse import quote
 from msgspec import Struct
 
 from pickcrate.addresses import absolute
+from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import read_header
@@ -129,7 +130,7 @@ def _read_message(message: Message, number: int, address: str, reading: Reading)
             body = StoredBody(load, part.message.get_content_type(), own, is_held=True)
             reading.bodies.setdefault(one, body)
         if part.is_image:
-            reading.add_picture(addresses[0], "archive", filename=_filename(part.message), item=item)
+            reading.add_picture(addresses[0], FoundIn.ARCHIVE, filename=_filename(part.message), item=item)
 
 
 def _item(message: Message, place: int) -> Item:

@@ -16,6 +16,7 @@ from urllib.parse import quote, unquote
 from msgspec import Struct
 
 from pickcrate.addresses import image_type
+from pickcrate.foundin import FoundIn
 from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.datafile import DATA_ENDINGS, DATA_FIELDS, MOST_LISTS, MOST_OF_A_LIST, as_page
@@ -106,7 +107,7 @@ def read_package(open_package: Open, address: str, limit: int) -> Reading:
         if member.is_page:
             reading.documents.append(Document(partial(_load_page, member, reading), url, fields))
         elif read_header(member.head) is not None or image_type(url) is not None:
-            reading.add_picture(url, "archive")
+            reading.add_picture(url, FoundIn.ARCHIVE)
     if not (reading.documents or reading.references):
         documents = (path for path, member in sorted(members.items()) if recognise(member.head) in DOCUMENTS)
         reading.attached.extend(Attached(path, members[path].load) for path in documents)

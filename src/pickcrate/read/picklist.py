@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from msgspec.structs import replace
 
 from pickcrate.claims import Aspect, Claim, Claimant, Rights
+from pickcrate.foundin import CALLED, FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.media import BY_NAME
@@ -72,7 +73,7 @@ def as_picked(image: Image, row: Row) -> Image:
         image.shown,
         url=shown_url,
         raw=shown_url,
-        found_in=text_in(row, "found_in") or "list",
+        found_in=CALLED.get(text_in(row, "found_in"), FoundIn.LIST),
         element=text_in(row, "element"),
         attribute=text_in(row, "attribute"),
         box=Box(number_in(row, "shown_width"), number_in(row, "shown_height")),

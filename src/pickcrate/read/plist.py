@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from pickcrate.addresses import absolute
+from pickcrate.foundin import FoundIn
 from pickcrate.media.header import read_header
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.values import Flaw
@@ -69,4 +70,4 @@ def _add(resource: dict[str, object], reading: Reading, address: str, *, is_page
     elif url is not None:
         reading.bodies.setdefault(url, StoredBody(load, stated, url, is_held=True))
         if stated.startswith("image/") or read_header(data[:4096]) is not None:
-            reading.add_picture(url, "archive")
+            reading.add_picture(url, FoundIn.ARCHIVE)

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from typing import Any
 
 from pickcrate.addresses import absolute
+from pickcrate.foundin import FoundIn
 from pickcrate.hashes import sha256
 from pickcrate.lazyre import lazy
 from pickcrate.media import by_extension
@@ -45,7 +46,7 @@ def read_tiles(octets: bytes, address: str) -> Reading:
     if tiling is None:
         reading.flaws.append(Flaw("tiles", "the description does not say how large its picture and its tiles are"))
     else:
-        reading.add_tiled(tiling, "viewer", page=address)
+        reading.add_tiled(tiling, FoundIn.VIEWER, page=address)
     return reading
 
 

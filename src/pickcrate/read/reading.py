@@ -8,6 +8,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.claims import Rights
+from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item
 from pickcrate.tiling import Tiling
 from pickcrate.values import Flaw, Reference
@@ -139,14 +140,14 @@ class Reading(Struct):
         fields = {"content-type": "text/html; charset=utf-8"}
         self.documents.append(Document(lambda: octets, address, fields, item, after))
 
-    def add_picture(self, url: str, found_in: str, **known: Any) -> int:
+    def add_picture(self, url: str, found_in: FoundIn, **known: Any) -> int:
         """Add a reference to a picture that the source itself names, and return its cluster: one of its own."""
         cluster = len(self.references)
         plain = Reference(url, url[:200], "", found_in, "", "", cluster)
         self.references.append(replace(plain, **known) if known else plain)
         return self.references[-1].cluster
 
-    def add_tiled(self, tiling: Tiling, found_in: str, **known: Any) -> int:
+    def add_tiled(self, tiling: Tiling, found_in: FoundIn, **known: Any) -> int:
         """Add a reference to a picture that is kept in tiles, and return its cluster.
 
         What it shows is the largest version that one request brings.

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from pickcrate.claims import Claimant, Rights
+from pickcrate.foundin import FoundIn
 from pickcrate.read.addresslist import ListOrigin
 from pickcrate.read.cells import Row, number_in, text_in
 from pickcrate.read.picklist import as_picked
@@ -36,7 +37,7 @@ def _image(row: Row, table: Table, url: str, number: int, origin: ListOrigin) ->
         url=url,
         raw=url,
         page=text_in(row, table.columns.get("page", "page")),
-        found_in="list",
+        found_in=FoundIn.LIST,
         element="",
         attribute="",
         cluster=number,

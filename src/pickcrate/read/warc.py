@@ -15,6 +15,7 @@ from typing import Any, BinaryIO
 from msgspec import Struct, field
 
 from pickcrate.addresses import absolute
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.media.header import is_image
 from pickcrate.read.coding import contents
@@ -185,7 +186,7 @@ def _read_response(recorded: _Recorded, record: Any, offset: int) -> None:
     if is_image(media_type, head):
         if url not in reading.pictured:
             reading.pictured.add(url)
-            reading.add_picture(url, "archive")
+            reading.add_picture(url, FoundIn.ARCHIVE)
     elif media_type in PAGE_TYPES:
         reading.documents.append(Document(load, url, fields))
     reading.bodies[url] = StoredBody(load, media_type, size=size, begin=begin)
@@ -199,7 +200,7 @@ def _add_revisit(reading: Reading, url: str, original: str) -> None:
         reading.bodies[url] = reading.bodies[original]
         if original in reading.pictured:
             reading.pictured.add(url)
-            reading.add_picture(url, "archive")
+            reading.add_picture(url, FoundIn.ARCHIVE)
 
 
 def _load(open_archive: Open, offset: int, most: int) -> bytes:

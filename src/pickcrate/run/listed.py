@@ -5,6 +5,7 @@ from urllib.parse import unquote
 
 from pickcrate.addresses import is_web
 from pickcrate.findings import button_for_more
+from pickcrate.foundin import FoundIn
 from pickcrate.item import ItemForm, NextPage
 from pickcrate.page import Page
 from pickcrate.read.datafile import data_of
@@ -98,7 +99,7 @@ def _shows_few(references: Sequence[Reference]) -> bool:
 
 def _lists_files(references: Sequence[Reference]) -> bool:
     """Tell whether a page is a server's listing of files: a link to a picture says the file's name, and no more."""
-    links = (reference for reference in references if reference.found_in == "link")
+    links = (reference for reference in references if reference.found_in == FoundIn.LINK)
     return any(unquote(reference.raw) == reference.words.link_text for reference in links)
 
 

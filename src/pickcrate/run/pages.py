@@ -5,6 +5,7 @@ From a request to a reply to a page, with its encoding, its rights, its trust an
 
 from pickcrate.addresses import absolute
 from pickcrate.fetch.exchange import Reply
+from pickcrate.foundin import FoundIn
 from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.read.oembed import read_photo
@@ -32,4 +33,6 @@ def photo_reference(reply: Reply, page: str, cluster: int) -> Reference | None:
     url = absolute(photo.url, reply.url) if photo is not None else None
     if photo is None or url is None:
         return None
-    return Reference(url, photo.url, page, "meta", reply.url, "content", cluster, width=photo.width, trust=reply.trust)
+    return Reference(
+        url, photo.url, page, FoundIn.META, reply.url, "content", cluster, width=photo.width, trust=reply.trust
+    )

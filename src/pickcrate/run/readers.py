@@ -12,6 +12,7 @@ from pickcrate.numerals import whole
 
 if TYPE_CHECKING:
     from pickcrate.expression import Expression
+    from pickcrate.foundin import FoundIn
     from pickcrate.fullsize.userrules import UserRule
     from pickcrate.name import NamePattern
     from pickcrate.sift.patterns import Pattern
@@ -110,6 +111,23 @@ def patterned(given: Iterable[str], option: str) -> "tuple[Pattern, ...]":
     from pickcrate.sift.patterns import parse_pattern
 
     return tuple(parse_pattern(text, option) for text in given)
+
+
+def place_names() -> Iterable[str]:
+    """Return what the kinds of places are called in which pictures are found."""
+    from pickcrate.foundin import CALLED
+
+    return CALLED
+
+
+def places(given: Iterable[str], option: str) -> "tuple[FoundIn, ...]":
+    """Return kinds of places in which pictures are found."""
+    from pickcrate.foundin import CALLED
+
+    names = listed(given, option)
+    if unknown := next((name for name in names if name not in CALLED), ""):
+        raise UsageError(f"{option} {unknown!r} is no such place", hint=f"places are {', '.join(CALLED)}")
+    return tuple(CALLED[name] for name in names)
 
 
 def type_names() -> Iterable[str]:

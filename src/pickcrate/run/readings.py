@@ -10,6 +10,7 @@ from pickcrate.addresses import absolute
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Request
+from pickcrate.foundin import FoundIn
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind
 from pickcrate.run.opened import NOWHERE, OF_A_STREAM, OF_MEMBERS, Expected, Opened, opened_bytes
@@ -138,7 +139,7 @@ def _of_pictures(opened: Opened) -> Reading:
     match opened.kind:
         case Kind.PICTURE:
             reading = Reading(bodies={address: StoredBody(lambda: octets)})
-            reading.add_picture(address, "source")
+            reading.add_picture(address, FoundIn.SOURCE)
             return reading
         case Kind.TILES:
             from pickcrate.read.pyramid import read_tiles

@@ -12,6 +12,7 @@ from pickcrate.addresses import brief
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.store import measures_of
+from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.record import rights_row, to_json
 from pickcrate.run.job import Job
@@ -101,7 +102,7 @@ def remembered(entry: Entry, number: int) -> Image:
         url=entry.shown_url or entry.web_address,
         raw=entry.web_address,
         page=entry.page,
-        found_in="list",
+        found_in=FoundIn.LIST,
         element="",
         attribute="",
         cluster=number,

@@ -129,7 +129,7 @@ class Settings(TypedDict, total=False):
         "criteria.licence", by.patterned, metavar="PATTERN", commands=_OF_LISTS)]
     found_in: Annotated[Texts, Setting(
         Group.CRITERIA, Input.TEXTS, "Where it was found: img, css, link, meta, data, script, …",
-        "criteria.found_in", by.listed, metavar="KIND", commands=_OF_LISTS)]
+        "criteria.found_in", by.places, metavar="KIND", completions=by.place_names, commands=_OF_LISTS)]
     linked: Annotated[bool, Setting(
         Group.CRITERIA, Input.FLAG, "Only pictures that are links, or are linked to.",
         "criteria.linked", default=False, commands=_OF_LISTS)]

@@ -22,6 +22,7 @@ from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
 from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
+from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, NextPage
 from pickcrate.items import itemised
 from pickcrate.page import Page
@@ -55,7 +56,7 @@ _ACCEPT = {
     NeedKind.MANIFEST: "application/manifest+json,application/json,*/*;q=0.5",
 }
 
-_SAY_THEMSELVES = frozenset(("iiif", "viewer"))
+_SAY_THEMSELVES = frozenset((FoundIn.IIIF, FoundIn.VIEWER))
 """where pictures were found that say themselves what they belong to, and stand in no element"""
 
 _WHOLE_PAGES, _LONGEST_OPENING = (b"<!doctype", b"<html", b"<?xml"), 20
@@ -356,14 +357,14 @@ def _requests(batch: Iterable[_Want]) -> Iterator[Request]:
 def _sheet(want: _Want, reply: Reply, effort: Effort) -> StyleSheet:
     """Return the style sheet that came, of the page that needs it."""
     text = decode_sheet(reply.octets, content_type(reply.headers)[1], want.page.encoding)
-    where = Reference("", "", want.page.address, "css", reply.url, "", 0, trust=reply.trust)
+    where = Reference("", "", want.page.address, FoundIn.CSS, reply.url, "", 0, trust=reply.trust)
     return StyleSheet(text, reply.url, want.page, where, effort)
 
 
 def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> Iterator[Finding]:
     """Yield what a sheet or a manifest refers to."""
     page = want.page
-    where = Reference("", "", page.address, "css", reply.url, "", 0, trust=reply.trust)
+    where = Reference("", "", page.address, FoundIn.CSS, reply.url, "", 0, trust=reply.trust)
     if want.need.kind is NeedKind.SHEET:
         yield from find_in_sheet(_sheet(want, reply, effort), numbers)
         return
@@ -376,5 +377,5 @@ def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> 
     for image in read_manifest(reply.octets):
         url = absolute(image.src, reply.url)
         if url is not None:
-            known = replace(where, found_in="meta", attribute="icons", cluster=next(numbers), width=image.width)
+            known = replace(where, found_in=FoundIn.META, attribute="icons", cluster=next(numbers), width=image.width)
             yield replace(known, url=url, raw=image.src[:200])

@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from pickcrate import media
 from pickcrate.addresses import readable, without_userinfo
+from pickcrate.foundin import CALLED
 from pickcrate.read.picklist import COLUMNS, FORMULA_STARTS
 from pickcrate.record import image_row
 from pickcrate.sheets.tile import Tile
@@ -91,6 +92,7 @@ def _data(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, str],
         "order": order,
         "criteria": [name for name, _ in JUDGES],
         "types": media.SPELLINGS,
+        "places": list(CALLED),
         "formulas": FORMULA_STARTS,
     }
     yield _safe(known)[:-1] + ', "pictures": ['

@@ -77,13 +77,14 @@ const among = (value) => (text) => {
   const wanted = listed(text);
   return (p) => { const known = value(p); return known === null ? null : wanted.includes(known); };
 };
+const places = (text) => listed(text).map((name) => (data.places.includes(name) ? name : bad(name)));
 const types = (text) => listed(text).map((spelling) => data.types[spelling] ?? bad(spelling));
 const amongTypes = (text) => {
   const wanted = types(text);
   return (p) => (p.row.type === null ? null : wanted.includes(p.row.type));
 };
 const TESTS = {
-  "found-in": { example: "img, css", test: (text) => { const wanted = listed(text); return (p) => p.kinds.some((kind) => wanted.includes(kind)); } },
+  "found-in": { example: "img, css", test: (text) => { const wanted = places(text); return (p) => p.kinds.some((kind) => wanted.includes(kind)); } },
   hidden: { choices: ["keep", "drop"], test: (text) => (p) => text !== "drop" || !p.row.hidden },
   furniture: { choices: ["keep", "drop"], test: (text) => (p) => text !== "drop" || !p.row.furniture },
   url: { example: "kites/*", test: (text) => { const wanted = pattern(text); return (p) => p.addresses.some((a) => wanted.test(a)); } },

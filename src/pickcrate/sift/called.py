@@ -4,6 +4,7 @@ import re
 
 from pickcrate.addresses import file_parts, folder_of, path_of
 from pickcrate.finders.place import LEADING
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import names_a_placeholder, words_in
 from pickcrate.sift.seen import BADGE, ICON, Seen, is_free, is_nameless, leads_away
@@ -133,7 +134,7 @@ def control(seen: Seen) -> str:
     if extension.lower() not in _NO_PHOTOGRAPHS or (seen.longer or 0) > BADGE:
         return ""
     is_smiley = folder_of(image.url).casefold() in _FACES_DRAWN
-    if is_smiley and (not seen.is_about or image.shown.found_in == "script"):  # an editor's list names each
+    if is_smiley and (not seen.is_about or image.shown.found_in == FoundIn.SCRIPT):  # an editor's list names each
         return "it lies among smileys"
     if seen.is_about:
         return ""

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 
 from pickcrate.addresses import readable
+from pickcrate.foundin import FoundIn
 from pickcrate.licences import spellings
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
@@ -23,7 +24,7 @@ class Criteria(Struct, frozen=True):
     only: Numbers | None = None
     region: Region = NOWHERE
     """the part of the page that is meant; whether a picture lies in it, its references know"""
-    found_in: tuple[str, ...] = ()
+    found_in: tuple[FoundIn, ...] = ()
     linked: bool = False
     hidden: bool = True
     """whether hidden pictures are kept"""
@@ -93,7 +94,7 @@ def _found_in(image: Image, criteria: Criteria) -> Verdict | None:
 def _linked(image: Image, criteria: Criteria) -> Verdict | None:
     if not criteria.linked:
         return None
-    links = any(reference.link or reference.found_in == "link" for reference in image.references)
+    links = any(reference.link or reference.found_in == FoundIn.LINK for reference in image.references)
     return _ruled("linked", links, "it is a link" if links else "it is no link")
 
 

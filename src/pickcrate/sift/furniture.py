@@ -15,6 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
+from pickcrate.foundin import FoundIn
 from pickcrate.items.posts import FACE
 from pickcrate.lazyre import lazy
 from pickcrate.sift import called
@@ -95,7 +96,7 @@ def is_plain(image: Image) -> bool:
 def _icon_of_page(seen: Seen) -> str:
     """Hold of a ``link`` whose relation is an icon's, of a manifest's icon, of a tile (HTML standard, 4.6.7.8)."""
     shown = seen.image.shown
-    if shown.found_in != "meta":
+    if shown.found_in != FoundIn.META:
         return ""
     if shown.relation == "icon":
         return "the page's icon"
@@ -119,7 +120,7 @@ def _empty(seen: Seen) -> str:
 
 
 def _drawn_by_sheet(seen: Seen) -> str:
-    is_drawn = seen.image.shown.found_in == "css" and is_drawing(seen.image.url)
+    is_drawn = seen.image.shown.found_in == FoundIn.CSS and is_drawing(seen.image.url)
     return "a drawing that a style sheet holds itself" if is_drawn else ""
 
 
@@ -130,15 +131,17 @@ def _in_frame(seen: Seen) -> str:
 def _strip_in_frame(seen: Seen) -> str:
     """Hold of what a style lays behind a bar of the page's frame, however wide it is; a photograph there is high."""
     shown = seen.image.shown
-    is_strip = seen.shorter is not None and seen.shorter <= BADGE and shown.found_in == "css"
+    is_strip = seen.shorter is not None and seen.shorter <= BADGE and shown.found_in == FoundIn.CSS
     return "a strip behind the page's frame" if is_strip and shown.is_framed else ""
 
 
 def _backdrop(seen: Seen) -> str:
     shown = seen.image.shown
     last = shown.element.rpartition(" > ")[2].partition(".")[0].partition("#")[0].lower()
-    is_old = shown.found_in == "background"
-    is_drawn = shown.found_in == "css" and not shown.attribute.startswith("--")  # those only hold what others draw
+    is_old = shown.found_in == FoundIn.BACKGROUND
+    is_drawn = shown.found_in == FoundIn.CSS and not shown.attribute.startswith(
+        "--"
+    )  # those only hold what others draw
     is_whole = is_drawn and last in {"body", "html", ":root", "*"}
     return "the background of the page, or of a table" if is_old or is_whole else ""
 
@@ -146,20 +149,22 @@ def _backdrop(seen: Seen) -> str:
 def _sprite(seen: Seen) -> str:
     shown = seen.image.shown
     return (
-        "one style rule gives it to several elements" if shown.found_in == "css" and len(shown.anchors) > OFTEN else ""
+        "one style rule gives it to several elements"
+        if shown.found_in == FoundIn.CSS and len(shown.anchors) > OFTEN
+        else ""
     )
 
 
 def _pseudo(seen: Seen) -> str:
     """Hold of a background of what a style sheet puts before or behind an element (CSS Pseudo-Elements 4, 4)."""
     shown = seen.image.shown
-    is_made = shown.found_in == "css" and re.search(r"::|:(?:before|after)\b", shown.element) is not None
+    is_made = shown.found_in == FoundIn.CSS and re.search(r"::|:(?:before|after)\b", shown.element) is not None
     return "before or behind an element, by a style rule" if is_made else ""
 
 
 def _icon(seen: Seen) -> str:
     """Hold of what is as small as an icon, but for what an item is about; of a drawing in the page even so."""
-    is_drawn = seen.image.shown.found_in == "svg" and seen.is_at_most(_LOW)
+    is_drawn = seen.image.shown.found_in == FoundIn.SVG and seen.is_at_most(_LOW)
     is_icon = seen.is_at_most(ICON) and (is_drawn or not seen.is_about)
     return f"as small as an icon ({seen.longer} pixels)" if is_icon else ""
 
@@ -259,7 +264,7 @@ def _in_sentence(seen: Seen) -> str:
 def _drawing(seen: Seen) -> str:
     """Hold of a drawing in the page itself that is small, or of which nothing says that it is not."""
     shown = seen.image.shown
-    is_drawn = shown.found_in == "svg" and shown.url.startswith("data:") and not seen.is_about
+    is_drawn = shown.found_in == FoundIn.SVG and shown.url.startswith("data:") and not seen.is_about
     return "drawn in the page" if is_drawn and (seen.longer is None or seen.longer <= _SMALL) else ""
 
 
@@ -287,7 +292,7 @@ def _first(seen: Seen) -> str:
 def _dressing(seen: Seen) -> str:
     """Hold of a background that a style sheet gives to something that is no item."""
     image = seen.image
-    is_dressing = image.shown.found_in == "css" and image.shown.attribute != "style" and is_free(image.item)
+    is_dressing = image.shown.found_in == FoundIn.CSS and image.shown.attribute != "style" and is_free(image.item)
     return "a background by a style sheet" if is_dressing else ""
 
 

@@ -2,6 +2,7 @@
 
 from enum import Enum
 
+from pickcrate.foundin import FoundIn
 from pickcrate.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank, words_in
 from pickcrate.values import Image
 
@@ -23,7 +24,7 @@ def keyed(image: Image) -> Keyed | None:
     One of several of a person (``user.photos``) is what that has shown.
     """
     shown = image.shown
-    if shown.found_in != "data" or not shown.attribute:
+    if shown.found_in != FoundIn.DATA or not shown.attribute:
         return None
     keys = shown.attribute.replace(" ", ".").split(".")
     while len(keys) > 1 and _says_no_picture(keys[-1]):

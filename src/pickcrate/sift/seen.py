@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from msgspec import Struct
 
 from pickcrate.addresses import is_of_site, is_web
+from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.sift.keyed import Keyed, keyed
@@ -96,7 +97,9 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
     plain = Counter(image.item for image in images if called[image.number] is None)
     payments = sum(map(is_payment, images))
     alike = Counter(image.shown.element for image in images)
-    first = next((image.number for image in images if image.shown.found_in in {"img", "picture", "svg"}), -1)
+    first = next(
+        (image.number for image in images if image.shown.found_in in {FoundIn.IMG, FoundIn.PICTURE, FoundIn.SVG}), -1
+    )
     for image in images:
         sides = _sides(image)
         item = image.item
