@@ -30,6 +30,7 @@ from pickcrate.browser.guard import Guard
 from pickcrate.browser.pending import Pending
 from pickcrate.browser.running import Running
 from pickcrate.browser.visited import failure_of
+from pickcrate.cause import Cause
 from pickcrate.fetch.cookies import as_lines, from_file
 from pickcrate.fetch.exchange import Manners
 from pickcrate.run.doors import credentials_of
@@ -183,7 +184,7 @@ def test_the_guard_lets_nothing_private_through(guard: Guard, web: Server) -> No
     port = int(web.address.rpartition(":")[2])
     refused = [ask(guard, host, port) for host in ("127.0.0.1", "localhost", "::1", "169.254.169.254", "10.0.0.1")]
     assert refused == [2] * 5
-    assert guard.failures["localhost"].kind == "private"
+    assert guard.failures["localhost"].cause is Cause.PRIVATE
     assert ask(guard, "nobody.galewick.example", 80) == 4
     guard.allow_private(allowed=True)
     assert ask(guard, "localhost", port) == 0
@@ -893,13 +894,13 @@ def test_cookies_on_their_way(tmp_path: Path) -> None:
     assert as_lines([{"name": "a\tb", "value": "c", "domain": "h"}]) == []
 
 
-@pytest.mark.parametrize(("words", "kind"), [
+@pytest.mark.parametrize(("words", "cause"), [
     ("Page.goto: net::ERR_NAME_NOT_RESOLVED at http://x/", "host"), ("net::ERR_CERT_AUTHORITY_INVALID", "certificate"),
     ("Page.goto: Timeout 30000ms exceeded.", "timeout"), ("Target page, context or browser has been closed", "crash"),
     ("Page.goto: net::ERR_UNSAFE_PORT", "browser"),
 ])  # fmt: skip
-def test_what_a_browser_says(words: str, kind: str) -> None:
-    assert failure_of(words).kind == kind
+def test_what_a_browser_says(words: str, cause: str) -> None:
+    assert failure_of(words).cause == cause
 
 
 @pytest.mark.parametrize("name", ["wall.har", "wall.mhtml", "wall.warc.gz"])

@@ -17,6 +17,7 @@ import pytest
 
 import pickcrate
 from conftest import Program, Server, picture
+from pickcrate.cause import Cause
 from pickcrate.crate import moving
 from pickcrate.crate.incoming import Arrival, Unfit
 from pickcrate.crate.ledger import Ledger
@@ -83,10 +84,10 @@ def test_robots(reply: Reply, path: str, *, allowed: bool) -> None:
 def test_failures_have_words() -> None:
     assert of_status(206) is None
     assert [of_status(n) for n in (404, 599)] == [
-        Failure("status 404", "the server answered 404 Not Found"), Failure("status 599", "the server answered 599 unknown status")]  # fmt: skip
-    assert of_transfer(6, "") == Failure("host", "unknown host")
-    assert of_transfer(1, "Received HTTP/0.9 when not allowed").kind == "protocol"
-    assert of_transfer(99, "libcurl says") == Failure("transfer", "libcurl says")
+        Failure(Cause.STATUS, "the server answered 404 Not Found", 404), Failure(Cause.STATUS, "the server answered 599 unknown status", 599)]  # fmt: skip
+    assert of_transfer(6, "") == Failure(Cause.HOST, "unknown host")
+    assert of_transfer(1, "Received HTTP/0.9 when not allowed").cause is Cause.PROTOCOL
+    assert of_transfer(99, "libcurl says") == Failure(Cause.TRANSFER, "libcurl says")
     assert of_transfer(99, "").words == "transfer error 99"
 
 
@@ -118,10 +119,10 @@ def test_what_needs_no_network(url: str, octets: bytes | None) -> None:
 def test_records_ask_no_network() -> None:
     (reply,) = BroughtOnly(Brought(), 100).fetch([Request(f"{SITE}/a.png")])
     assert isinstance(reply, Reply)
-    assert reply.failure == Failure("missing", "not in the record")
+    assert reply.failure == Failure(Cause.MISSING, "not in the record")
     (reply,) = BroughtOnly(Brought(), 1).fetch([Request("data:,ab")])
     assert isinstance(reply, Reply)
-    assert reply.failure == Failure("size", "larger than --max-file")
+    assert reply.failure == Failure(Cause.SIZE, "larger than --max-file")
 
 
 @pytest.mark.parametrize("is_full", [False, True])

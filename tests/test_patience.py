@@ -11,6 +11,7 @@ from typing import ClassVar
 import pytest
 
 from conftest import Answering, Program, picture, serving
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request
 from pickcrate.fetch.line import Errand, Site
 from pickcrate.fetch.pace import Pace
@@ -24,7 +25,7 @@ PAGES = {
     "album": "<a href=full.bmp><img src=thumb.png></a>",
     "wall": "".join(f"<a href=slow{n}.bmp><img src=thumb{n}.png></a>" for n in range(4)),
 }
-NOT_THERE = Failure("status 404", "")
+NOT_THERE = Failure(Cause.STATUS, "", 404)
 
 
 class Bad(Answering):
@@ -221,7 +222,7 @@ def test_a_list_in_the_order_of_its_sites_is_fetched_from_several(run: Program, 
 def test_a_network_that_is_gone_for_a_while_is_waited_for() -> None:
     site = Site("https://kites.example")
     errands = [Errand(Request(f"{site.origin}/{n}.png"), site, f"{site.origin}/{n}.png") for n in range(2)]
-    lost = Failure("host", "unknown host")
+    lost = Failure(Cause.HOST, "unknown host")
     replies = [Reply(errand.request, errand.url, failure=lost) for errand in errands]
     assert errands[0].wait(Manners(), replies[0], lost) is None  # there may be no such host
     site.came(Reply(errands[0].request, errands[0].url, status=200), errands[0].url, 1)
@@ -272,11 +273,11 @@ def test_which_addresses_are_private() -> None:
 @pytest.mark.parametrize(
     ("failure", "status", "fields", "waits"),
     [
-        (Failure("reset", ""), 0, {}, True), (Failure("host", ""), 0, {}, False), (NOT_THERE, 404, {}, False),
-        (Failure("status 503", ""), 503, {"retry-after": "7"}, True), (Failure("certificate", ""), 0, {}, False),
+        (Failure(Cause.RESET, ""), 0, {}, True), (Failure(Cause.HOST, ""), 0, {}, False), (NOT_THERE, 404, {}, False),
+        (Failure(Cause.STATUS, "", 503), 503, {"retry-after": "7"}, True), (Failure(Cause.CERTIFICATE, ""), 0, {}, False),
         (of_transfer(92, "HTTP/2 stream 7 was not closed cleanly"), 0, {}, True), (of_transfer(35, ""), 0, {}, True),
-        (Failure("status 503", ""), 503, {"retry-after": "Fri, 31 Dec 2100 00:00:00 GMT"}, False),
-        (Failure("status 500", ""), 500, {"retry-after": "soon"}, True), (Failure("status 501", ""), 501, {}, False),
+        (Failure(Cause.STATUS, "", 503), 503, {"retry-after": "Fri, 31 Dec 2100 00:00:00 GMT"}, False),
+        (Failure(Cause.STATUS, "", 500), 500, {"retry-after": "soon"}, True), (Failure(Cause.STATUS, "", 501), 501, {}, False),
     ],
 )  # fmt: skip
 def test_which_failures_may_pass(failure: Failure, status: int, fields: dict[str, str], waits: bool) -> None:

@@ -7,6 +7,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import image_type
+from pickcrate.cause import Cause
 from pickcrate.claims import Rights
 from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm
@@ -436,5 +437,5 @@ class Outcome(Struct, frozen=True):
     is_unended: bool = False
     left_out_by: str = ""
     """the criterion that it did not meet, or the other crate that holds it"""
-    cause: str = ""
-    """the kind of the failure that ``reason`` tells of, as the fetcher names it"""
+    why: tuple[Cause, int] | None = None
+    """the cause of the failure that ``reason`` tells of, and the HTTP status that it is, or 0"""

@@ -21,6 +21,7 @@ from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.running import Running
 from pickcrate.browser.visit import Visit
 from pickcrate.browser.visited import A_FILE, BUSY, LIES, UNFINISHED, Answer, Visited, as_it_came, failure_of
+from pickcrate.cause import Cause
 from pickcrate.crate.likeness import shows_more
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch import robots
@@ -134,7 +135,7 @@ class BrowserFetcher:
         except PickCrateError as error:
             if not self._running.has_started:
                 raise
-            return Visited(failure=Failure("browser", f"the browser is gone, and {error}"))
+            return Visited(failure=Failure(Cause.BROWSER, f"the browser is gone, and {error}"))
         self._running.allow_private(allowed=self._may_lead_inside(request.url, request.trust))
 
         def landed(url: str) -> None:  # a page of the user's own network may have sent it on, to the public web
@@ -171,7 +172,7 @@ class BrowserFetcher:
     def _told(self, failure: Failure, url: str) -> Failure:
         """Return a failure as the guard knows it: to a browser, all that is refused to it is the proxy's fault."""
         guard = self._running.guard
-        is_known = guard is not None and failure not in _ASKED_AGAIN and not failure.kind.startswith("status")
+        is_known = guard is not None and failure not in _ASKED_AGAIN and not failure.status
         return guard.failures.get(site(url).strip("[]"), failure) if guard is not None and is_known else failure
 
     def _refusal(self, request: Request) -> Failure | None:

@@ -15,6 +15,7 @@ from collections.abc import Coroutine
 from contextlib import suppress
 from typing import Any
 
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.private import REFUSED, is_private
 
@@ -23,8 +24,8 @@ _IPV4, _NAME, _IPV6 = 1, 3, 4
 _GRANTED, _NOT_ALLOWED, _UNREACHABLE, _REFUSED, _NOT_A_COMMAND = 0, 2, 4, 5, 7
 _PIECE = 65_536
 _MOST_KEPT = 2_000
-_UNKNOWN_HOST = Failure("host", "unknown host")
-_NO_CONNECTION = Failure("refused", "no connection: the server refused it or cannot be reached")
+_UNKNOWN_HOST = Failure(Cause.HOST, "unknown host")
+_NO_CONNECTION = Failure(Cause.REFUSED, "no connection: the server refused it or cannot be reached")
 
 
 class Guard:

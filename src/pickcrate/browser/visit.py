@@ -12,6 +12,7 @@ from pickcrate.browser.functions import MOST_FRAMES, Functions
 from pickcrate.browser.quiet import Quiet
 from pickcrate.browser.steps import Steps
 from pickcrate.browser.visited import A_FILE, UNFINISHED, FramePage, Visited, as_it_came, failure_of
+from pickcrate.cause import Cause
 from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.spool import Spool
 from pickcrate.media import essence
@@ -64,7 +65,7 @@ class Visit:
             )
         except Error as error:  # of an answer without a body as well: what it said is known all the same
             failed = of_status(self._status or 200) or failure_of(str(error))
-            if failed.kind == "timeout" and self._status:
+            if failed.cause is Cause.TIMEOUT and self._status:
                 failed = UNFINISHED
                 self.visited.flaws.append(as_it_came(failed))
             self.visited.failure = failed

@@ -4,30 +4,31 @@ import re
 
 from msgspec import Struct, field
 
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
 from pickcrate.read.reading import StoredBody, Turned
 from pickcrate.values import Flaw
 
-A_FILE = Failure("no page", "a file to keep, and no page")
+A_FILE = Failure(Cause.NO_PAGE, "a file to keep, and no page")
 """what is at an address that leads to no page, and can be fetched like any other file"""
 
 _NET_ERRORS = {
-    "ERR_NAME_NOT_RESOLVED": Failure("host", "unknown host"),
-    "ERR_CONNECTION_REFUSED": Failure("refused", "no connection: the server refused it or cannot be reached"),
-    "ERR_BLOCKED_BY_CLIENT": Failure("private", "a private address, which a public page may not reach"),
-    "ERR_TOO_MANY_REDIRECTS": Failure("redirects", "redirected in a loop"),
-    "ERR_CERT": Failure("certificate", "the server's certificate does not match or is not trusted"),
-    "ERR_PROXY": Failure("proxy", "the proxy cannot be reached"),
-    "ERR_EMPTY_RESPONSE": Failure("reset", "the server closed the connection without an answer"),
+    "ERR_NAME_NOT_RESOLVED": Failure(Cause.HOST, "unknown host"),
+    "ERR_CONNECTION_REFUSED": Failure(Cause.REFUSED, "no connection: the server refused it or cannot be reached"),
+    "ERR_BLOCKED_BY_CLIENT": Failure(Cause.PRIVATE, "a private address, which a public page may not reach"),
+    "ERR_TOO_MANY_REDIRECTS": Failure(Cause.REDIRECTS, "redirected in a loop"),
+    "ERR_CERT": Failure(Cause.CERTIFICATE, "the server's certificate does not match or is not trusted"),
+    "ERR_PROXY": Failure(Cause.PROXY, "the proxy cannot be reached"),
+    "ERR_EMPTY_RESPONSE": Failure(Cause.RESET, "the server closed the connection without an answer"),
     "ERR_ABORTED": A_FILE,
     "Download is starting": A_FILE,
-    "Timeout": Failure("timeout", "timed out: nothing came for too long, or next to nothing"),
-    "crash": Failure("crash", "its tab crashed"),
-    "closed": Failure("crash", "the browser was closed"),
+    "Timeout": Failure(Cause.TIMEOUT, "timed out: nothing came for too long, or next to nothing"),
+    "crash": Failure(Cause.CRASH, "its tab crashed"),
+    "closed": Failure(Cause.CRASH, "the browser was closed"),
 }
-BUSY = Failure("busy", "its scripts are busy, and it does not answer")
-LIES = Failure("lies", "its scripts answer what no page would")
-UNFINISHED = Failure("unfinished", "not all of it was loaded in time")
+BUSY = Failure(Cause.BUSY, "its scripts are busy, and it does not answer")
+LIES = Failure(Cause.LIES, "its scripts answer what no page would")
+UNFINISHED = Failure(Cause.UNFINISHED, "not all of it was loaded in time")
 """of a page whose answer came, and which waits for a script or a style sheet"""
 
 _CODE = re.compile(r"net::(ERR_\w+)")
@@ -87,4 +88,4 @@ def failure_of(words: str) -> Failure:
             return failure
     code = _CODE.search(words)
     said = code[1] if code else next((line.strip() for line in words.splitlines() if line.strip()), "")
-    return Failure("browser", f"the browser could not open it: {said[:160]}")
+    return Failure(Cause.BROWSER, f"the browser could not open it: {said[:160]}")

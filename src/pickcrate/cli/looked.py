@@ -73,14 +73,14 @@ class Looked(Struct):
             return "say with --base URL where the page came from"
         if self.asks_to_sign_in:
             return "--browser --profile NAME --show-browser signs in, once"
-        if self.has_kept_pages:
-            return _KEPT
-        if self.order.browsing.is_on:
+        if self.order.browsing.is_on and not self.has_kept_pages:
             return "--shot page.png shows what the browser saw; --wait, --wait-for and --press go further"
         if listed := what_is_listed(self.totals):
             return listed
         if self.totals.goes_on and self.kinds <= DATA:
             return GOES_ON
+        if self.has_kept_pages:
+            return _KEPT
         return next((words for kind, words in _WHERE_TO_LOOK.items() if kind in self.kinds), "")
 
     @property

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Protocol
 from msgspec import Struct, field
 
 from pickcrate.addresses import brief
+from pickcrate.cause import Cause
 from pickcrate.cli.listing import may_be_page, of_no_licence, print_may_be_pages
 from pickcrate.cli.looked import Looked
 from pickcrate.cli.shell import as_operand, command_line
@@ -45,17 +46,19 @@ _MOST_IN_FLIGHT = 4
 _SIGNS_IN = "some may be for signed-in visitors only: --browser --profile NAME --show-browser signs in, once"
 _MORE_GENTLY = "the site was asked for too much at once: later, or with --per-site 1 --pause 2"
 _NEXT = {
-    "status 401": _SIGNS_IN,
-    "page": _SIGNS_IN,
-    "status 403": "the server refuses this program: --browser takes what the page shows in yours",
-    "status 429": _MORE_GENTLY,
-    "status 503": _MORE_GENTLY,
-    "site": _MORE_GENTLY,
-    "size": "--max-file SIZE takes larger ones",
-    "timeout": "--timeout S waits longer",
-    "certificate": NOT_TRUSTED,
+    Cause.PAGE: _SIGNS_IN,
+    Cause.SITE: _MORE_GENTLY,
+    Cause.SIZE: "--max-file SIZE takes larger ones",
+    Cause.TIMEOUT: "--timeout S waits longer",
+    Cause.CERTIFICATE: NOT_TRUSTED,
 }
-"""what to do next, by the kind of a failure"""
+"""what to do next, by the cause of a failure"""
+_NEXT_ON_STATUS = {
+    401: _SIGNS_IN,
+    403: "the server refuses this program: --browser takes what the page shows in yours",
+    429: _MORE_GENTLY,
+    503: _MORE_GENTLY,
+}
 _PACKING = "packing"
 
 
@@ -73,8 +76,8 @@ class Tally(Struct):
     """pages and other sources that could not be read"""
     unread_said: list[str] = field(default_factory=list)
     """which and why, of the first ones"""
-    causes: Counter[str] = field(default_factory=Counter)
-    """kinds of those failures"""
+    causes: Counter[tuple[Cause, int]] = field(default_factory=Counter)
+    """causes of those failures, each with its HTTP status, or 0"""
     elsewhere: Counter[str] = field(default_factory=Counter)
     """other crates that hold pictures already, and how many of them"""
     left_out: Counter[str] = field(default_factory=Counter)
@@ -147,7 +150,8 @@ class Tally(Struct):
                 self.elsewhere[outcome.left_out_by] += 1
             case Ending.FAILED:
                 self.reasons[outcome.reason] += 1
-                self.causes[outcome.cause] += 1
+                if outcome.why is not None:
+                    self.causes[outcome.why] += 1
                 self.unnamed += may_be_page(outcome.image)
 
 
@@ -292,8 +296,9 @@ def _print_failures(out: Out, tally: Tally) -> None:
     told = [f"{number:,} × {shown(reason)}" for reason, number in tally.reasons.most_common(_MOST_REASONS)]
     more = tally.failures - sum(number for _, number in tally.reasons.most_common(_MOST_REASONS))
     out.line(("failed: ", "red"), "; ".join([*told, *([f"{more:,} for other reasons"] if more else [])]))
-    hints = dict.fromkeys(_NEXT[cause] for cause, _ in tally.causes.most_common() if cause in _NEXT)
-    for hint in islice(hints, _MOST_HINTS):
+    causes = (why for why, _ in tally.causes.most_common())
+    hints = dict.fromkeys(_NEXT_ON_STATUS.get(status) or _NEXT.get(cause) for cause, status in causes)
+    for hint in islice(filter(None, hints), _MOST_HINTS):
         out.line((f"  → {hint}", "cyan"))
     if not tally.fetched + tally.there:
         print_may_be_pages(out, tally.unnamed, tally.failures)

@@ -11,6 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.addresses import decode_data, is_web, path_of
+from pickcrate.cause import Cause
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
@@ -129,24 +130,24 @@ class Brought:
         if request.url.startswith("data:"):
             decoded = decode_data(request.url)
             if decoded is None:
-                return _failed(request, Failure("address", "a malformed data: address"))
+                return _failed(request, Failure(Cause.ADDRESS, "a malformed data: address"))
             return _held(request, decoded[1], decoded[0], limit)
         if not request.url.startswith("file:"):
             scheme = request.url.partition(":")[0]
-            return _failed(request, Failure("scheme", f"a {scheme}: address cannot be fetched"))
+            return _failed(request, Failure(Cause.SCHEME, f"a {scheme}: address cannot be fetched"))
         return self._from_disk(request, holding.folders, limit)
 
     def _from_disk(self, request: Request, folders: tuple[Path, ...], limit: int) -> Reply:
         if not folders:
-            return _failed(request, Failure("outside", "a file on this disk, which a page of the web may not read"))
+            return _failed(request, Failure(Cause.OUTSIDE, "a file on this disk, which a page of the web may not read"))
         path = path_of_file(request.url)
         try:
             real = path.resolve(strict=True)
             if not any(real.is_relative_to(folder) for folder in folders):
                 words = "outside the folder of the saved page (--root DIR says which folder is its site)"
-                return _failed(request, Failure("outside", words))
+                return _failed(request, Failure(Cause.OUTSIDE, words))
             if not real.is_file():
-                return _failed(request, Failure("missing", "not a file"))
+                return _failed(request, Failure(Cause.MISSING, "not a file"))
             size = real.stat().st_size
             if size > limit:
                 return _failed(request, too_large(0))
@@ -154,10 +155,10 @@ class Brought:
                 octets = file.read(request.first or -1)
         except (FileNotFoundError, NotADirectoryError):  # as well: in a package, which has no such member
             where = "--base URL takes it from the web, --root DIR from its site on the disk"
-            return _failed(request, Failure("missing", f"not beside the saved page or the list ({where})"))
+            return _failed(request, Failure(Cause.MISSING, f"not beside the saved page or the list ({where})"))
         except (OSError, ValueError, RuntimeError) as error:
             words = (getattr(error, "strerror", None) or str(error)).lower()
-            return _failed(request, Failure("unreadable", f"cannot be read: {words}"))
+            return _failed(request, Failure(Cause.UNREADABLE, f"cannot be read: {words}"))
         return _held(request, octets, "", limit, size=size)
 
     def _file(self, url: str, trust: Trust) -> str:
@@ -189,7 +190,7 @@ class BroughtOnly(Struct, frozen=True):
         """Yield a reply for every request, in order."""
         for request in requests:
             reply = self.brought.answer(request, self.limit)
-            yield reply if reply is not None else _failed(request, Failure("missing", "not in the record"))
+            yield reply if reply is not None else _failed(request, Failure(Cause.MISSING, "not in the record"))
 
     def version(self, url: str, trust: Trust) -> str:
         """Return the hash of the bytes that a source brought along for an address; empty if it did not."""

@@ -16,7 +16,9 @@ from hashlib import sha256
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import astuple
 
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Beginning, Failure, Reply, Request
 from pickcrate.numerals import whole
 
@@ -44,7 +46,7 @@ CREATE TABLE IF NOT EXISTS answers (
 ) WITHOUT ROWID;
 CREATE INDEX IF NOT EXISTS answers_by_age ON answers (stored_at, size);
 """
-_VERSION = 4
+_VERSION = 5
 
 # Answers that say something of the address, not of a bad moment (RFC 9110, 15).
 _KEPT_STATUSES = frozenset((200, 203, 206, 300, 400, 401, 403, 404, 405, 406, 410, 414, 415, 416, 451))
@@ -104,7 +106,7 @@ class _Row(Struct, frozen=True):
             octets=octets,
             size=len(octets),
             modified=_modified(self.fields),
-            failure=Failure(*json.loads(self.failure)) if self.failure else None,
+            failure=_failure(self.failure) if self.failure else None,
             is_all=self.is_all,
             age=max(0.0, time.time() - self.stored_at),
         )
@@ -173,13 +175,13 @@ class Cache:
         if lifetime is None or reply.status not in _KEPT_STATUSES or reply.size > MAX_BODY or self._db is None:
             return
         # A refusal is remembered of what we made up, and of nothing that a person or a page names.
-        if reply.failure is not None and not (reply.request.is_guess and reply.failure.kind.startswith("status")):
+        if reply.failure is not None and not (reply.request.is_guess and reply.failure.status):
             return
         if not is_whole and (reply.failure is not None or "content-encoding" in reply.headers):
             return
         now = time.time()
         key = self._key(reply.request)
-        failure = json.dumps([reply.failure.kind, reply.failure.words]) if reply.failure else ""
+        failure = json.dumps(astuple(reply.failure)) if reply.failure else ""
         row = (
             key,
             now,
@@ -373,6 +375,11 @@ def strong_validator(fields: Mapping[str, str]) -> str:
         return "" if tag.startswith("W/") else tag
     modified, date = _date(fields.get("last-modified", "")), _date(fields.get("date", ""))
     return fields["last-modified"] if modified is not None and date is not None and date - modified >= 1 else ""
+
+
+def _failure(kept: str) -> Failure:
+    cause, words, status = json.loads(kept)
+    return Failure(Cause(cause), words, status)
 
 
 def _modified(fields: Mapping[str, str]) -> int | None:

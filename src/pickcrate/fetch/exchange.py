@@ -5,6 +5,7 @@ from typing import BinaryIO, Protocol
 
 from msgspec import Struct, field
 
+from pickcrate.cause import Cause
 from pickcrate.read.reading import Loaded
 from pickcrate.values import PUBLIC, Trust
 from pickcrate.version import __version__
@@ -97,10 +98,12 @@ class Request(Struct, frozen=True):
 
 
 class Failure(Struct, frozen=True):
-    """Why a request got no usable answer: a kind for programs, and words for people."""
+    """Why a request got no usable answer: its cause for programs, and words for people."""
 
-    kind: str
+    cause: Cause
     words: str
+    status: int = 0
+    """the HTTP status that it is, if it is one"""
 
 
 class Reply(Struct, frozen=True):

@@ -1,16 +1,17 @@
 """Failures that are no fault of the network's, and what HTTP's status codes say."""
 
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
 
-TOO_LARGE = Failure("size", "larger than --max-file")
-WRONG_PART = Failure("resume", "another part came than was asked for")
-BEYOND = Failure("total", "beyond --max-total: the same line again goes on with it")
+TOO_LARGE = Failure(Cause.SIZE, "larger than --max-file")
+WRONG_PART = Failure(Cause.RESUME, "another part came than was asked for")
+BEYOND = Failure(Cause.TOTAL, "beyond --max-total: the same line again goes on with it")
 
 
 def too_large(most: int) -> Failure:
     """Return the failure of a body that is too large: for the user, or for what it is to be (``most`` bytes)."""
     words = f"larger than {most // 1_000_000} MB, the most that is read of a part of a page"
-    return Failure("size", words) if most else TOO_LARGE
+    return Failure(Cause.SIZE, words) if most else TOO_LARGE
 
 
 def of_status(status: int) -> Failure | None:
@@ -23,4 +24,4 @@ def of_status(status: int) -> Failure | None:
         phrase = HTTPStatus(status).phrase
     except ValueError:
         phrase = "unknown status"
-    return Failure(f"status {status}", f"the server answered {status} {phrase}")
+    return Failure(Cause.STATUS, f"the server answered {status} {phrase}", status)

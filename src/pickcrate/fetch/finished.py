@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 import pycurl
 
+from pickcrate.cause import Cause
 from pickcrate.fetch import failures, private, resultcodes
 from pickcrate.fetch.body import Body, part_of
 from pickcrate.fetch.exchange import Failure, Reply
@@ -15,7 +16,7 @@ _BROKEN = resultcodes.of_transfer(pycurl.E_BAD_CONTENT_ENCODING, "")
 _PACKED = (b"\x1f\x8b", b"\x28\xb5\x2f\xfd")
 """how gzip (RFC 1952, 2.3.1) and Zstandard data (RFC 8878, 3.1.1) begin"""
 
-_CUT_SHORT = frozenset(("cut", "reset", "timeout"))
+_CUT_SHORT = frozenset((Cause.CUT, Cause.RESET, Cause.TIMEOUT))
 
 
 def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | None, trust: Trust) -> Reply:
@@ -25,7 +26,7 @@ def reply_of(curl: pycurl.Curl, errand: Errand, body: Body, failure: Failure | N
     failure = _failure(status, errand, body, fields, failure)
     if failure is None and body.file is not None:
         body.file.flush()
-    is_of_use = failure is None or (errand.request.is_visit and status == 200 and failure.kind in _CUT_SHORT)
+    is_of_use = failure is None or (errand.request.is_visit and status == 200 and failure.cause in _CUT_SHORT)
     modified = int(curl.getinfo(pycurl.INFO_FILETIME))
     # RFC 9112, 6.3: over HTTP/1 an answer may also end where its connection does, wherever that is.
     is_framed = not fields.keys().isdisjoint(("content-length", "transfer-encoding"))

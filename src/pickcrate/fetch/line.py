@@ -7,6 +7,7 @@ from random import uniform
 
 from msgspec import Struct, field
 
+from pickcrate.cause import Cause
 from pickcrate.fetch import patience, robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.cache import Kept
@@ -47,7 +48,7 @@ class Site(Struct):
 
     def is_too_much(self, reply: Reply) -> bool:
         """Tell whether a site says, or shows, that it is asked too much: others are answered, and this is refused."""
-        broke = reply.failure is not None and reply.failure.kind in BROKEN and not reply.status
+        broke = reply.failure is not None and reply.failure.cause in BROKEN and not reply.status
         return reply.status in BUSY or (broke and self.pace.has_answered)
 
     def came(self, reply: Reply, url: str, begun_at: float) -> None:
@@ -111,8 +112,10 @@ class Errand(Struct):
         is_paced = pace.interval > 0 and manners.retries > 0 and self.site.is_too_much(reply)
         if self.attempt >= (MOST_TRIES if is_paced else manners.retries) or self.site.refusals >= MOST_IN_A_ROW:
             return None
-        if failure.kind == "host" and pace.has_answered:  # it was known a moment ago: it is the network that is gone
-            failure = Failure("refused", failure.words)
+        if (
+            failure.cause is Cause.HOST and pace.has_answered
+        ):  # it was known a moment ago: it is the network that is gone
+            failure = Failure(Cause.REFUSED, failure.words)
         asked = patience.wait(failure, reply.status, reply.headers, self.attempt)
         return pace.interval if is_paced and asked is not None and "retry-after" not in reply.headers else asked
 

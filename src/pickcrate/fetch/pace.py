@@ -2,10 +2,12 @@
 
 from msgspec import Struct
 
+from pickcrate.cause import Cause
+
 BUSY = frozenset((429, 503))
 """Too Many Requests (RFC 6585, 4), Service Unavailable (RFC 9110, 15.6.4): what limits of a rate are answered by"""
 
-BROKEN = frozenset(("reset", "refused", "tls", "host"))
+BROKEN = frozenset((Cause.RESET, Cause.REFUSED, Cause.TLS, Cause.HOST))
 """failures at a site that has answered before: it allows few connections at once, or the network is gone for a while"""
 
 _FIRST, _LONGEST = 0.1, 32.0

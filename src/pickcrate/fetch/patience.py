@@ -3,6 +3,7 @@
 import time
 from collections.abc import Mapping
 
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
 
 MOST_IN_A_ROW = 8
@@ -15,11 +16,12 @@ _LONGEST_ASKED = 120.0
 
 # An answer that is no HTTP may be what a lying server left on the connection behind an earlier one.
 # Agreeing on a secure connection fails as well where a busy server breaks it off.
-_PASSING_KINDS = frozenset(("reset", "cut", "timeout", "refused", "resume", "protocol", "tls"))
+_PASSING = frozenset((Cause.RESET, Cause.CUT, Cause.TIMEOUT, Cause.REFUSED, Cause.RESUME, Cause.PROTOCOL, Cause.TLS))
 _PASSING_STATUSES = frozenset((408, 425, 429, 500, 502, 503, 504, 507, 520, 521, 522, 523, 524))
-_REFUSALS = frozenset(("reset", "timeout", "refused", "host", "tls", "status 403", "status 429", "status 503"))
+_REFUSALS = frozenset((Cause.RESET, Cause.TIMEOUT, Cause.REFUSED, Cause.HOST, Cause.TLS))
+_REFUSING_STATUSES = frozenset((403, 429, 503))
 
-LEFT_ALONE = Failure("site", f"its site was left alone after {MOST_IN_A_ROW} refusals in a row")
+LEFT_ALONE = Failure(Cause.SITE, f"its site was left alone after {MOST_IN_A_ROW} refusals in a row")
 
 
 def wait(failure: Failure, status: int, fields: Mapping[str, str], attempt: int) -> float | None:
@@ -27,7 +29,7 @@ def wait(failure: Failure, status: int, fields: Mapping[str, str], attempt: int)
 
     RFC 9110, 10.2.3 (Retry-After: seconds, or a date). ``attempt`` counts from 0.
     """
-    if failure.kind not in _PASSING_KINDS and status not in _PASSING_STATUSES:
+    if failure.cause not in _PASSING and status not in _PASSING_STATUSES:
         return None
     asked = _asked(fields.get("retry-after", ""))
     if asked is not None:
@@ -39,15 +41,12 @@ def wait(failure: Failure, status: int, fields: Mapping[str, str], attempt: int)
 
 def may_pass(failure: Failure) -> bool:
     """Tell whether an answer may be had another day."""
-    kind, _, status = failure.kind.partition(" ")
-    return (
-        kind in _PASSING_KINDS or kind == LEFT_ALONE.kind or (status.isdecimal() and int(status) in _PASSING_STATUSES)
-    )
+    return failure.cause in _PASSING or failure.cause is Cause.SITE or failure.status in _PASSING_STATUSES
 
 
 def is_refusal(failure: Failure) -> bool:
     """Tell whether an answer is one of a site that does not want, or cannot take, any more requests."""
-    return failure.kind in _REFUSALS
+    return failure.cause in _REFUSALS or failure.status in _REFUSING_STATUSES
 
 
 def _asked(field: str) -> float | None:

@@ -4,9 +4,10 @@ import ipaddress
 from functools import lru_cache
 
 from pickcrate.addresses import site
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
 
-REFUSED = Failure("private", "a private address, which a public page may not reach (--allow-private allows it)")
+REFUSED = Failure(Cause.PRIVATE, "a private address, which a public page may not reach (--allow-private allows it)")
 
 # IANA, IPv4 Special-Purpose Address Registry (RFC 6890): what is not globally reachable; and multicast (RFC 5771).
 _NOT_PUBLIC_4 = tuple(

@@ -3,12 +3,13 @@
 from collections.abc import Mapping
 
 from pickcrate.addresses import absolute, is_web
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
 
 MOST_HOPS = 10
 KEEP_METHOD = frozenset((307, 308))
-LOOP = Failure("redirects", "redirected in a loop")
-ASTRAY = Failure("redirects", "redirected to what is no web address")
+LOOP = Failure(Cause.REDIRECTS, "redirected in a loop")
+ASTRAY = Failure(Cause.REDIRECTS, "redirected to what is no web address")
 _STATUSES = frozenset((301, 302, 303, *KEEP_METHOD))
 
 

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from msgspec import Struct
 
+from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure, Reply
 from pickcrate.lazyre import lazy
 from pickcrate.version import ROBOTS_TOKEN
@@ -54,7 +55,7 @@ class Written(Struct, frozen=True):
         """Refuse what the file's group for us disallows."""
         if self.parsed.can_fetch(url, ROBOTS_TOKEN):
             return None
-        return Failure("robots", "the site's robots.txt asks not to (--no-robots fetches it all the same)")
+        return Failure(Cause.ROBOTS, "the site's robots.txt asks not to (--no-robots fetches it all the same)")
 
 
 def rules(reply: Reply) -> Rules:
@@ -63,7 +64,8 @@ def rules(reply: Reply) -> Rules:
         return Anything()
     if reply.failure is not None:
         if reply.status:
-            return Nothing(Failure("no robots.txt", f"its site's robots.txt is out of order: {reply.failure.words}"))
+            words = f"its site's robots.txt is out of order: {reply.failure.words}"
+            return Nothing(Failure(Cause.ROBOTS_UNREAD, words))
         return Nothing(reply.failure)
     from protego import Protego  # noqa: PLC0415 (not with --no-robots)
 

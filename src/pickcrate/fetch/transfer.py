@@ -15,6 +15,7 @@ import pycurl
 from msgspec.structs import replace
 
 from pickcrate.addresses import is_web, origin, site as host_of, without_userinfo
+from pickcrate.cause import Cause
 from pickcrate.fetch import failures, patience, private, redirect, resultcodes, robots
 from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
@@ -385,7 +386,7 @@ class CurlFetcher:
 
     def _tries_again(self, errand: Errand, body: Body, reply: Reply, failure: Failure) -> bool:
         """Put what failed and may pass in line for another try; what came of it is continued if it can be."""
-        if failure.kind == "encoding" and not errand.takes_as_sent:  # many say gzip, or UTF-8, of what is plain
+        if failure.cause is Cause.ENCODING and not errand.takes_as_sent:  # many say gzip, or UTF-8, of what is plain
             errand.takes_as_sent = True
             delay: float | None = 0.0
         else:
@@ -393,7 +394,7 @@ class CurlFetcher:
         if delay is None:
             return False
         validator = strong_validator(reply.headers) if reply.status in {200, 206} else ""
-        if validator and body.size and failure.kind in {"cut", "reset", "timeout"} and not body.is_enough:
+        if validator and body.size and failure.cause in {Cause.CUT, Cause.RESET, Cause.TIMEOUT} and not body.is_enough:
             body.resume(validator)
         else:
             body.restart()

@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief
+from pickcrate.cause import Cause
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival, Unfit, digest
 from pickcrate.crate.likeness import unlike
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
-from pickcrate.fetch.failures import BEYOND
 from pickcrate.fetch.patience import may_pass
 from pickcrate.name import finish
 from pickcrate.read.digests import announces_any, mismatch
@@ -52,8 +52,8 @@ if TYPE_CHECKING:
 _FIRST_OF_SMALLER = 262_144
 """Bytes of what a page shows that are held against a larger version: all of nearly every thumbnail."""
 
-_SPACER = Failure("content", "a spacer of one pixel, which holds the picture's place")
-_STAND_IN = Failure("content", "the same bytes came for another picture: a stand-in, and not the original")
+_SPACER = Failure(Cause.CONTENT, "a spacer of one pixel, which holds the picture's place")
+_STAND_IN = Failure(Cause.CONTENT, "the same bytes came for another picture: a stand-in, and not the original")
 
 
 class Filling:
@@ -199,7 +199,7 @@ class Filling:
         wrong = mismatch(reply.headers, digest_of)
         if wrong:
             self._crate.discard(arrival)
-        return Failure("content", wrong) if wrong else arrival
+        return Failure(Cause.CONTENT, wrong) if wrong else arrival
 
     def _came(self, reply: Reply, sha256: str = "") -> None:
         """Take in what came, if it is what was asked for, and put it in its place."""
@@ -263,7 +263,7 @@ class Filling:
         if not job.candidate.evidence.is_believed:
             return None
         if job.smaller is not None and job.smaller.octets and (why := unlike(arrival.beside, job.smaller.octets)):
-            return Failure("content", why)
+            return Failure(Cause.CONTENT, why)
         same = self._crate.ledger.find_content(arrival.sha256)
         if same is None or same.seq == job.entry.seq:
             return None
@@ -383,7 +383,7 @@ class Filling:
 
     def _not_gathered(self, job: Job, failure: Failure) -> None:
         """Go on to another way of cutting a picture up, if that may help, or to its next address."""
-        may_help = not may_pass(failure) and failure.kind not in {BEYOND.kind, LeftOutBy.ROBOTS}
+        may_help = not may_pass(failure) and failure.cause not in {Cause.TOTAL, Cause.ROBOTS}
         if may_help and job.grid + 1 < len(job.candidate.tiles):
             levels = job.candidate.tiles[job.grid : job.grid + 2]
             if levels[0].pixels != levels[1].pixels:
@@ -406,7 +406,7 @@ class Filling:
         job.may_pass |= may_pass(failure)
         job.said.append(f"{brief(url)}: {words}" if len(job.candidates) > 1 else words)
         # A limit of the user's own is no reason for a thumbnail: the same line again brings the original.
-        if job.attempt + 1 < len(job.candidates) and failure.kind != BEYOND.kind:
+        if job.attempt + 1 < len(job.candidates) and failure.cause is not Cause.TOTAL:
             job.attempt += 1
             self._next_tries.append(job)
             return
@@ -414,7 +414,7 @@ class Filling:
         if job.seeks_larger:
             self._finish(job, as_held(job.image, job.entry, f"a larger version could not be had again: {error}"))
             return
-        if failure.kind == LeftOutBy.ROBOTS and not job.renews:
+        if failure.cause is Cause.ROBOTS and not job.renews:
             reason = f"{LeftOutBy.ROBOTS}: {words}"
             left_out = replace(job.entry, state=State.LEFT_OUT, left_out_by=LeftOutBy.ROBOTS_TXT, error=reason)
             self._crate.record(left_out)
@@ -433,7 +433,8 @@ class Filling:
                     error=error,
                 )
             )
-        self._finish(job, Outcome(job.image, Ending.FAILED, url, error=error, reason=words, cause=failure.kind))
+        why = (failure.cause, failure.status)
+        self._finish(job, Outcome(job.image, Ending.FAILED, url, error=error, reason=words, why=why))
 
     def _finish(self, job: Job, outcome: Outcome) -> None:
         del self._jobs[job.entry.seq]

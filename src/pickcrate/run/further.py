@@ -22,7 +22,7 @@ ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, NextPage 
 
 _BEGINNING = 2_000
 
-_NOT_THERE = frozenset(f"status {code}" for code in (400, 404, 410, 416, 422))
+_NOT_THERE = frozenset((400, 404, 410, 416, 422))
 """what interfaces answer who asks for a page behind the last one"""
 
 
@@ -154,7 +154,7 @@ def _may_follow(kind: Kind) -> frozenset[Kind]:
 
 def _is_not_there(reply: Reply) -> bool:
     """Tell whether there is no page behind the last one that was had."""
-    return reply.failure.kind in _NOT_THERE if reply.failure is not None else not reply.octets.strip()
+    return reply.failure.status in _NOT_THERE if reply.failure is not None else not reply.octets.strip()
 
 
 def _put_into_page(opened: Opened) -> Opened:

@@ -9,6 +9,7 @@ from typing import BinaryIO, cast
 from msgspec import Struct
 from msgspec.structs import replace
 
+from pickcrate.cause import Cause
 from pickcrate.crate.assembling import assemble
 from pickcrate.crate.incoming import Incoming
 from pickcrate.crate.store import Crate
@@ -85,7 +86,7 @@ class Gathering:
         if reply.failure is not None:
             self._fail(grid, reply.failure, tile.url)
         elif words := unfit(tile, octets):
-            self._fail(grid, Failure("content", words), tile.url)
+            self._fail(grid, Failure(Cause.CONTENT, words), tile.url)
         else:
             grid.folder.put(part.place, octets)
             grid.reply = reply
@@ -109,7 +110,7 @@ class Gathering:
             if said:
                 spooled.close()
                 grid.folder.drop()
-                yield grid.job, Failure("content", said)
+                yield grid.job, Failure(Cause.CONTENT, said)
                 continue
             spooled.flush()
             yield grid.job, self._as_reply(grid, spooled)

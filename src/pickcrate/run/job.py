@@ -6,6 +6,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.addresses import brief
+from pickcrate.cause import Cause
 from pickcrate.crate.entry import Entry
 from pickcrate.crate.incoming import Arrival, Unfit
 from pickcrate.crate.store import measures_of
@@ -130,10 +131,10 @@ def job_of(reply: Reply) -> Job:
 def why_unfit(unfit: Unfit, reply: Reply) -> Failure:
     """Return what came instead of a whole picture, where that can be told: mostly a page that asks to sign in."""
     if not reply.size:
-        return Failure("empty", "an empty answer")
+        return Failure(Cause.EMPTY, "an empty answer")
     if unfit.is_picture:
-        return Failure("content", unfit.words)
+        return Failure(Cause.CONTENT, unfit.words)
     media_type = essence(reply.headers.get("content-type", ""))
     if media_type == "text/html" or reply.octets[:512].lstrip().lower().startswith((b"<!doctype html", b"<html")):
-        return Failure("page", "a web page came instead of an image")
-    return Failure("content", f"{unfit.words} (the server calls it {media_type})" if media_type else unfit.words)
+        return Failure(Cause.PAGE, "a web page came instead of an image")
+    return Failure(Cause.CONTENT, f"{unfit.words} (the server calls it {media_type})" if media_type else unfit.words)

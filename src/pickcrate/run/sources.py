@@ -9,6 +9,7 @@ from typing import IO, BinaryIO, cast
 from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, looks_like_web, without_userinfo
+from pickcrate.cause import Cause
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought, path_of_file
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
@@ -39,18 +40,21 @@ _OTHER_SUFFIXES = frozenset(
     ".csv .tsv .txt .json .jsonl .xlsx .ods .parquet .xml".split()
 )
 _HINTS = {
-    "host": "check the address for typing errors, and that you are online",
-    "refused": "check the address and its port, and that the server is up",
-    "certificate": NOT_TRUSTED,
-    "redirects": "the page may want a cookie or a signed-in user: --browser visits it as you",
-    "timeout": "try again, or allow more with --timeout",
-    "unfinished": "allow more with --timeout; look and pack take it as the server sends it",
-    "size": ALLOW_MORE,
-    "by name": "put your name and password there into ~/.netrc, or before the host in the address",
-    "by key": "it may want a key: --header 'Authorization: Bearer …', or as its documentation says",
-    "status 401": "the page wants a signed-in user: --browser --profile NAME --show-browser signs in, once",
-    "status 403": "the server refuses this program: --browser visits the page in yours",
+    Cause.HOST: "check the address for typing errors, and that you are online",
+    Cause.REFUSED: "check the address and its port, and that the server is up",
+    Cause.CERTIFICATE: NOT_TRUSTED,
+    Cause.REDIRECTS: "the page may want a cookie or a signed-in user: --browser visits it as you",
+    Cause.TIMEOUT: "try again, or allow more with --timeout",
+    Cause.UNFINISHED: "allow more with --timeout; look and pack take it as the server sends it",
+    Cause.SIZE: ALLOW_MORE,
 }
+_HINTS_ON_STATUS = {
+    401: "the page wants a signed-in user: --browser --profile NAME --show-browser signs in, once",
+    403: "the server refuses this program: --browser visits the page in yours",
+    404: "check the address for typing errors",
+}
+_BY_NAME = "put your name and password there into ~/.netrc, or before the host in the address"
+_BY_KEY = "it may want a key: --header 'Authorization: Bearer …', or as its documentation says"
 _MOST_REFRESHES = 5
 _VIEWED = lazy(r"\Aview-source:(?=https?:|file:)", re.IGNORECASE)
 """before the address of a page whose source a browser shows"""
@@ -149,18 +153,16 @@ def _wants_to_know(reply: Reply) -> str:
 
     RFC 9110, 11.6.1; RFC 7617 (Basic), RFC 6750 (Bearer).
     """
-    if reply.failure is None or reply.failure.kind not in {"status 401", "status 403"}:
+    if reply.failure is None or reply.failure.status not in {401, 403}:
         return ""
     scheme = reply.headers.get("www-authenticate", "").partition(" ")[0].lower()
     if scheme in {"basic", "digest"}:
-        return _HINTS["by name"]
-    return _HINTS["by key"] if scheme == "bearer" or content_type(reply.headers)[0].endswith("json") else ""
+        return _BY_NAME
+    return _BY_KEY if scheme == "bearer" or content_type(reply.headers)[0].endswith("json") else ""
 
 
 def _hint(failure: Failure) -> str:
-    if failure.kind == "status 404":
-        return "check the address for typing errors"
-    return _HINTS.get(failure.kind, "")
+    return _HINTS_ON_STATUS.get(failure.status) or _HINTS.get(failure.cause, "")
 
 
 def _from_disk(source: str, path: Path, brought: Brought, expected: Expected) -> Iterator[Opened]:

@@ -11,6 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, brief, path_of, site
+from pickcrate.cause import Cause
 from pickcrate.claims import Rights
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
@@ -44,7 +45,7 @@ _MOST_HELD = 64_000_000
 _MOST_TAGS = 1_000_000
 """What the parts of one page may come to, in bytes; and tags of all its frames."""
 
-_NO_ROOM = Failure("size", f"left out: the parts of its page come to more than {_MOST_HELD // 1_000_000} MB")
+_NO_ROOM = Failure(Cause.SIZE, f"left out: the parts of its page come to more than {_MOST_HELD // 1_000_000} MB")
 _ACCEPT = {
     NeedKind.SHEET: "text/css,*/*;q=0.1",
     NeedKind.FRAME: PAGE_ACCEPT,
