@@ -706,6 +706,25 @@ def test_addresses_as_people_write_them(line: str, expected: str | None) -> None
     assert [origin.resolve(raw) for _, raw in addresses_in([line])] == [expected]
 
 
+TITLED = [
+    ("Produkt,Titel,Bild\nK-1,Roter Drachen,{a}\n", "Titel", "Roter Drachen"),
+    ("SKU,Product name,Image\nK-1,Red delta,{a}\n", "Product name", "Red delta"),
+    ("\u540d\u79f0;\u56fe\u7247\n\u7ea2;{a}\n", "\u540d\u79f0", "\u7ea2"),
+    ("Item no,Maker,Image\n7,Ino Hallas,{a}\n", "", "8f3a9c1be77d4"),
+    ("Product,title,Image\nK-1,Red delta,{a}\n", "", "Red delta"),
+]
+
+
+@pytest.mark.parametrize(("text", "header", "name"), TITLED)
+def test_titles_in_lists_name_what_its_address_does_not(
+    run: Program, tmp_path: Path, text: str, header: str, name: str
+) -> None:
+    (tmp_path / "list.csv").write_text(text.replace("{a}", "https://kites.example/f/8f3a9c1be77d4.jpg"), "utf-8")
+    done = run("look", "list.csv")
+    assert (f"titles from “{header}”" in done.out, "titles from" in done.out) == (bool(header), bool(header))
+    assert run("look", "list.csv", "--format", "jsonl").rows[0]["name"] == name
+
+
 def test_a_list_without_schemes(run: Program, tmp_path: Path) -> None:
     (tmp_path / "list.csv").write_text("Maker;Site\nIno;www.kites.example/ino\nTam;kites.org/tam\n")
     (tmp_path / "list.txt").write_text("www.kites.example/ino\nkites.org/tam\n")

@@ -345,7 +345,7 @@ def _order(command: Command, sources: tuple[Source, ...], settings: Mapping[str,
             named.append(str(source))
             continue
         if not isinstance(source, bytes | bytearray | memoryview) and not hasattr(source, "read"):
-            hint = "it is a text, a path, bytes, or an open file"
+            hint = "it is a text, a path, bytes, or an open file; several are given one after the other"
             raise UsageError(f"source {place} is a {type(source).__name__}", hint=hint)
         name = f"source {place}"
         handed[name] = _as_file(source)

@@ -66,6 +66,12 @@ _SHORTEST_HASH = 16
 _HASH = lazy(
     r"(?<![0-9a-z])(?:[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|(?=[a-f]*[0-9])(?=[0-9]*[a-f])[0-9a-f]{16,128})(?![0-9a-z])"
 )
+_ONE_TOKEN = lazy(r"[A-Za-z0-9]{10,100}")
+_LIKE_A_WORD = lazy(r"[a-z]{3}|[A-Z]{5}")
+_LETTER_ALONE = lazy(r"(?<![a-z])[a-z](?![a-z])")
+_FEWEST_LETTERS, _OFTEN = 2, 3
+"""different letters (``1600x1200x3`` has one); numbers, or small letters alone"""
+
 _WORD = lazy(r"[^\W\d_]{3}")
 _SIGNS = lazy(r"[\W_]+")
 _NUMBER = lazy(r"\d+")
@@ -125,11 +131,21 @@ def _is_of_any(words: str) -> bool:
 
 
 def is_opaque(name: str) -> bool:
-    """Tell whether ``name`` identifies a picture and says nothing of it: a hash, a UUID (RFC 9562, 4)."""
+    """Tell whether ``name`` identifies a picture and says nothing of it: a hash, a UUID (RFC 9562, 4), random text."""
+    if _ONE_TOKEN.fullmatch(name) is not None and _is_random(name):
+        return True
     if len(name) < _SHORTEST_HASH:
         return False
     rest, hashes = _HASH.subn("", name[:_LONGEST_NAME].lower())
     return hashes > 0 and _WORD.search(rest) is None
+
+
+def _is_random(token: str) -> bool:
+    """Tell whether letters and digits are mixed as no word or number has them: ``8f3a9c1be77d4``, ``51aBcDeFgHL``."""
+    if len(set(filter(str.isalpha, token.lower()))) < _FEWEST_LETTERS or _LIKE_A_WORD.search(token) is not None:
+        return False
+    numbers, alone = len(_NUMBER.findall(token)), len(_LETTER_ALONE.findall(token))
+    return numbers > 0 and max(numbers, alone) >= _OFTEN
 
 
 def size_named(name: str) -> int:

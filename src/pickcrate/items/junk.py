@@ -33,9 +33,6 @@ _MORE_OF, _MORE_BY_BUTTON = (
     for kind in ("more_of", "more_by_button")
 )
 
-NAMING = frozenset(_PHRASES["names"])
-"""what a header or a label says that stands over names"""
-
 NAMING_PEOPLE = frozenset(_PHRASES["people"])
 """what one says that stands over names of people"""
 

@@ -15,7 +15,6 @@ from pickcrate.items.attributes import names_in
 from pickcrate.items.facts import LABEL_AND_VALUE
 from pickcrate.items.ground import LONGEST_LABEL, SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
-    NAMING,
     NAMING_PEOPLE,
     heads_a_gallery,
     is_credit,
@@ -31,6 +30,7 @@ from pickcrate.items.lines import COLONS, Line
 from pickcrate.items.posts import is_post, written_on
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
+from pickcrate.read.headers import NAMING
 from pickcrate.values import fold
 from pickcrate.words import text_in
 

@@ -8,11 +8,12 @@ from functools import cached_property
 
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import NAMING, NAMING_PEOPLE, says_nothing
+from pickcrate.items.junk import NAMING_PEOPLE, says_nothing
 from pickcrate.items.lines import COLONS, lines_of
 from pickcrate.items.table import Cell, Table
 from pickcrate.items.tableheaders import Headers
 from pickcrate.items.unit import Unit
+from pickcrate.read.headers import NAMING
 
 _FEW = 3
 """Pictures in a small table that is a card of a larger one."""

@@ -78,13 +78,7 @@ lot | lot no | lot nr | lot number | los | lote | lotto | item no | item number 
 cat. no | catalogue no | catalog no | sku | id | inv | inv. no | inv.-nr | inventory no | accession no | stock no | art. nr
 artikelnr | artikel-nr | best.-nr
 """,
-    # What a header or a label says that stands over names.
-    "names": """
-name | title | item | product | kite | model | species | work | object
-titel | bezeichnung | nom | titre | nombre | título | nome | titolo | naam | namn | navn | nazwa | název
-название | имя | 名称 | 名前 | 品名 | 標題 | 标题
-""",
-    # What stands over those of people: they name a thing only where nothing else does.
+    # What a header or a label says that stands over names of people: they name a thing only where nothing else does.
     "people": """
 maker | artist | person
 """,

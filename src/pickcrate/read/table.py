@@ -26,6 +26,7 @@ from pickcrate.read.cells import (
     is_made_of,
     wrapped_addresses,
 )
+from pickcrate.read.headers import is_naming
 from pickcrate.read.picklist import is_own, plain_cell
 from pickcrate.typed import named
 from pickcrate.values import Flaw
@@ -176,7 +177,22 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
     if "name" not in table.columns and name:
         table.columns["name"] = name
         guessed.append(f"names from “{name}”")
+    if "title" not in table.columns and (title := _titles(table, rows)):
+        table.columns["title"] = title
+        guessed.append(f"titles from “{title}”")
     table.guessed = "" if table.is_pick_list else ", ".join(guessed)
+
+
+def _titles(table: Table, rows: list[list[str]]) -> str:
+    """Return the header of the column that holds what things are called, of several the one with most letters."""
+    known = set(table.columns.values())
+    places = [place for place, header in enumerate(table.headers) if header not in known and is_naming(header)]
+
+    def letters(place: int) -> int:
+        return sum(sum(map(str.isalpha, row[place])) for row in rows if place < len(row))
+
+    best = max(places, key=letters, default=-1)
+    return table.headers[best] if best >= 0 and letters(best) else ""
 
 
 def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
