@@ -461,6 +461,13 @@ def test_options_that_change_nothing_are_told(
     assert "what scripts load is not in a page on the disk" in run(command, "p.html", *options).err
 
 
+def test_what_stands_in_a_file_is_no_slip_of_the_pen(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "p.html").write_text("<img src=red.png>")
+    (tmp_path / "pickcrate.toml").write_text("through = 1\n")
+    assert "--through" not in run("look", "p.html").out
+    assert "--through: no thumbnail here leads to a page" in run("look", "p.html", "--through", "1").out
+
+
 def test_pictures_without_a_licence_are_kept_and_told(run: Program, tmp_path: Path) -> None:
     (tmp_path / "red.png").write_bytes(picture())
     (tmp_path / "p.html").write_text("<img src=red.png>")

@@ -53,6 +53,7 @@ def look(given: Given) -> None:
     """List the pictures of a page: addresses, sizes and words. Keeps no picture."""
     from pickcrate.cli import lists, terminal
     from pickcrate.cli.chart import charting
+    from pickcrate.cli.looked import Looked
 
     form, save = given["format"], given["save"]
     out = terminal.human(data_on_output=form is not Format.TABLE, quiet=given["quiet"])
@@ -66,11 +67,11 @@ def look(given: Given) -> None:
         with closing(looking), lists.saving(save) as saver, charting(given["chart"], order.criteria) as points:
             found = logged.through(looking)
             found = points.through(found) if points is not None else found
-            looked = lists.show_look(found, out, form, saver, everything=given["all"], order=order)
-        if not looked.totals.funnel.found:
-            raise NothingPickedError("no pictures found", hint=looked.hint)
+            looked = Looked(order, given.typed)
+            lists.show_look(found, out, form, saver, looked, everything=given["all"])
         if not looked.totals.funnel.picked:
-            raise NothingPickedError("no picture is left", hint=looked.hint)
+            words = "no picture is left" if looked.totals.funnel.found else "no pictures found"
+            raise NothingPickedError(words, hint=looked.hint)
     raise click.exceptions.Exit(0 if looked.complete else 1)
 
 
@@ -93,7 +94,7 @@ def pack(given: Given) -> None:
         from pickcrate.run import doors
 
         order, destination = _order(given["sources"], given)
-        looked = Looked(order)
+        looked = Looked(order, given.typed)
         if given["dry_run"]:
             _refuse(given.options("sheet", "zip"), "--dry-run makes no crate for it")
             with closing(doors.plan(order, destination, go_on=terminal.wait_for_enter)) as planned:
@@ -211,7 +212,7 @@ def sheet(given: Given) -> None:
         heading = Heading(last_segment(said) or said, f"the store {said}", order.today)
     else:
         with closing(doors.sheet(order, go_on=terminal.wait_for_enter)) as found:
-            tiles, title, complete = sheets.gather(found, out, Looked(order))
+            tiles, title, complete = sheets.gather(found, out, Looked(order, given.typed))
         said = ", ".join(map(without_userinfo, sources))
         line, left_out = sheets.pack_line(given)
         if left_out:

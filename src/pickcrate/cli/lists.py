@@ -123,13 +123,14 @@ def saving(path: Path | None, columns: tuple[str, ...] | None = None) -> Iterato
 
 
 def show_look(
-    events: Iterable[LookEvent], out: Out, form: Format, saver: Sink | None, *, everything: bool, order: "Order"
-) -> Looked:
-    """Print what ``look`` finds, as a table on ``out`` or as data on standard output.
+    events: Iterable[LookEvent], out: Out, form: Format, saver: Sink | None, looked: Looked, *, everything: bool
+) -> None:
+    """Print what ``look`` finds, as a table on ``out`` or as data on standard output, and note it in ``looked``.
 
     What was dropped is left out unless ``everything`` is wanted; a pick list holds it in any case.
     """
-    looked = Looked(order, Totals(through=order.through, folders=tuple(_on_disk(order))))
+    order = looked.order
+    looked.totals = Totals(through=order.through, folders=tuple(_on_disk(order)))
     data = rows_to(data_stream(), form, COLUMNS) if form is not Format.TABLE else None
     group: list[TableLine] = []
     pages = PageLines(out)
@@ -139,7 +140,7 @@ def show_look(
             print_table(out, group)
             group.clear()
 
-    for event in (vain := Vain(order)).through(events):
+    for event in (vain := Vain(order, looked.typed)).through(events):
         match event:
             case Found(image, name):
                 looked.totals.add(image)
@@ -166,7 +167,6 @@ def show_look(
     elif looked.totals.funnel.found:
         print_funnel(out, looked.totals.funnel)
     vain.print_to(out)
-    return looked
 
 
 def _on_disk(order: "Order") -> Iterator[str]:
@@ -229,7 +229,7 @@ def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, l
     """
     funnel = looked.totals.funnel if looked is not None else Funnel()
     tally, pages = Tally(into=into, looked=looked, funnel=funnel), PageLines(out)
-    vain = Vain(looked.order if looked is not None else None)
+    vain = Vain(looked.order, looked.typed) if looked is not None else Vain(None, ())
     archive: Path | None = None
     columns = (*COLUMNS, *OUTCOME_COLUMNS)
     data = rows_to(data_stream(), form, columns) if form is not Format.TABLE else None

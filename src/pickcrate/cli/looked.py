@@ -41,6 +41,8 @@ class Looked(Struct):
     """What a look came to."""
 
     order: "Order"
+    typed: frozenset[str]
+    """the settings that were typed, or stand in a slip"""
     totals: Totals = field(default_factory=Totals)
     kinds: set[Kind] = field(default_factory=set)
     lacks_base: bool = False
@@ -86,7 +88,8 @@ class Looked(Struct):
     @property
     def _exact(self) -> str:
         """What to do about a range that is a single number, which hardly a picture meets."""
-        ranges = ((name, getattr(self.order.criteria, name)) for name in _MEASURED)
+        dropping = {step.criterion for step in self.totals.funnel.steps(()) if step.dropped}
+        ranges = ((name, getattr(self.order.criteria, name)) for name in _MEASURED if name in dropping)
         exact = ((name, range_.text) for name, range_ in ranges if range_ is not None and range_.low == range_.high)
         name, text = next(exact, ("", ""))
         return f"--{name} {text} takes just that: --{name} {text}.. takes what is larger as well" if name else ""

@@ -88,7 +88,9 @@ def print_answer(out: Out, answer: Answer, which: str) -> None:
         if answer.others:
             out.line((f"Others with {shown(which)}: {', '.join(map(str, answer.others))}", "cyan"))
         return
-    out.line((f"No picture has {shown(which)} in its addresses. It is mentioned, and was passed over:", "bold"))
+    out.line(
+        (f"No picture has {shown(which)} in an address or its words. It is mentioned, and was passed over:", "bold")
+    )
     for mention in answer.passed:
         line = f"  line {mention.line}" if mention.line else ""
         out.line(f"  {shown(mention.where)}", (line, "dim"))

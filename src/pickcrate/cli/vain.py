@@ -1,6 +1,6 @@
 """Which options had nothing to work on in a run: a slip of the pen would change nothing, and nobody would know."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from typing import TYPE_CHECKING, TypeVar
 
 from msgspec import Struct
@@ -42,10 +42,11 @@ _OPTIONS = {
 
 
 class Vain:
-    """The options of an order that nothing has come of yet; none without an order."""
+    """The typed options of an order that nothing has come of yet; what stands in a file is meant for other runs too."""
 
-    def __init__(self, order: "Order | None") -> None:
-        self._options = {name for name, option in _OPTIONS.items() if order is not None and option.given(order)}
+    def __init__(self, order: "Order | None", typed: Collection[str]) -> None:
+        given = (name for name, option in _OPTIONS.items() if order is not None and option.given(order))
+        self._options = {name for name in given if name.replace("-", "_") in typed}
         self._rules = order.rules if order is not None else ()
         self._has_pictures = False
 

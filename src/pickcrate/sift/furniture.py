@@ -139,20 +139,16 @@ def _backdrop(seen: Seen) -> str:
     shown = seen.image.shown
     last = shown.element.rpartition(" > ")[2].partition(".")[0].partition("#")[0].lower()
     is_old = shown.found_in == FoundIn.BACKGROUND
-    is_drawn = shown.found_in == FoundIn.CSS and not shown.attribute.startswith(
-        "--"
-    )  # those only hold what others draw
+    # Custom properties only hold what others draw.
+    is_drawn = shown.found_in == FoundIn.CSS and not shown.attribute.startswith("--")
     is_whole = is_drawn and last in {"body", "html", ":root", "*"}
     return "the background of the page, or of a table" if is_old or is_whole else ""
 
 
 def _sprite(seen: Seen) -> str:
     shown = seen.image.shown
-    return (
-        "one style rule gives it to several elements"
-        if shown.found_in == FoundIn.CSS and len(shown.anchors) > OFTEN
-        else ""
-    )
+    is_of_rule = shown.found_in == FoundIn.CSS and len(shown.anchors) > OFTEN
+    return "one style rule gives it to several elements" if is_of_rule else ""
 
 
 def _pseudo(seen: Seen) -> str:
