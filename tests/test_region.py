@@ -1,5 +1,7 @@
 """Where on the page: golden layouts, each with what a person would mean by the words that introduce a part of it."""
 
+from pathlib import Path
+
 import pytest
 
 from conftest import Program
@@ -83,3 +85,23 @@ def test_within_and_under_on_the_museums_pages(run: Program, museum: str) -> Non
     assert "there are: “Kites by region”; “Kites of the four regions, with their makers”" in none.err
     bad = run("look", regions, "--within", "td[")
     assert (bad.code, "--within 'td[' is not a CSS selector" in bad.err) == (2, True)
+
+
+def test_an_entry_of_a_feed_is_introduced_by_its_title(run: Program, tmp_path: Path) -> None:
+    entries = "".join(
+        f"<item><title>{title}</title><link>https://k.example/{name}</link><description>&lt;h3&gt;{title} at {when}&lt;/h3&gt;"
+        f'&lt;img src="https://k.example/{name}.jpg"&gt;</description>'
+        f'<enclosure url="https://k.example/{name}-2.jpg" type="image/jpeg"/></item>'
+        for title, name, when in (("Inö’s delta", "a", "dawn"), ("A box", "b", "dusk"))
+    )
+    (tmp_path / "feed.xml").write_text(
+        f'<rss version="2.0"><channel><title>Kites</title>{entries}</channel></rss>', "utf-8"
+    )
+    cases = {("--under", "ino's"): "a a-2", ("--under", "dusk"): "b", ("--within", "h3 + img"): "a b"}
+    for options, expected in cases.items():
+        rows = run("look", "feed.xml", *options, "--format", "jsonl").rows
+        assert " ".join(row["name"] for row in rows) == expected
+    none = run("look", "feed.xml", "--under", "Submarines")
+    assert (none.code, "no entry of Kites is called so" in none.err, "“A box”" in none.err) == (4, True, True)
+    (tmp_path / "list.csv").write_text("Title,Image\nRed,https://k.example/a.jpg\n")
+    assert "--under: it is for pages, and there is none here" in run("look", "list.csv", "--under", "Red").out

@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from pickcrate.addresses import is_web
 from pickcrate.cli.terminal import Out
+from pickcrate.foundin import FoundIn
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, ListOpened, NextPagesRead, PageRead
 from pickcrate.values import Image
@@ -34,6 +35,8 @@ _OPTIONS = {
     "next-pages": _Option(lambda order: order.next_pages, "--next-pages: there is no list here that goes on"),
     "list-of": _Option(lambda order: order.lists_pages, "--list-of pages: there is no list here"),
     "through": _Option(lambda order: order.through, "--through: no thumbnail here leads to a page"),
+    "within": _Option(lambda order: order.criteria.region.within, "--within: it is for pages, and there is none here"),
+    "under": _Option(lambda order: order.criteria.region.under, "--under: it is for pages, and there is none here"),
     "browser": _Option(
         lambda order: order.browsing.is_on, "--browser: it visits pages on the web, and there is none here"
     ),
@@ -62,6 +65,8 @@ class Vain:
             case Found(image):
                 self._has_pictures = True
                 self._options -= {reference.found_in for reference in image.references}
+                if image.shown.found_in is not FoundIn.LIST:
+                    self._options -= {"within", "under"}
                 if "rule" in self._options and self._is_ruled(image):
                     self._options.remove("rule")
                 if "through" in self._options and _leads_on(image):

@@ -112,8 +112,10 @@ class Documents(Struct, frozen=True):
             yield from self.into_further(opened, reading.further, number, level)
 
     def _survey_feed(self, opened: Opened, reading: Reading) -> tuple[PageRead, Survey]:
-        has_region = bool(self.means.order.criteria.region)
-        return survey_feed(opened, reading, partial(self._survey, opened), has_region=has_region)
+        def read(document: Document, octets: bytes, region: Region) -> tuple[PageRead, Survey]:
+            return self._survey(opened, document, octets, region=region)
+
+        return survey_feed(opened, reading, read, self.means.order.criteria.region)
 
     def _into_documents(
         self, opened: Opened, reading: Reading, number: int, listed: Known | None, known: set[str]
