@@ -728,9 +728,13 @@ def test_titles_in_lists_name_what_its_address_does_not(
 def test_a_list_without_schemes(run: Program, tmp_path: Path) -> None:
     (tmp_path / "list.csv").write_text("Maker;Site\nIno;www.kites.example/ino\nTam;kites.org/tam\n")
     (tmp_path / "list.txt").write_text("www.kites.example/ino\nkites.org/tam\n")
-    for name in ("list.csv", "list.txt"):
+    (tmp_path / "bare.csv").write_text("Ino,www.kites.example/ino\nTam,kites.org/tam\n")
+    for name in ("list.csv", "list.txt", "bare.csv"):
         urls = run("look", name, "--format", "urls").out.split()
         assert urls == ["https://www.kites.example/ino", "https://kites.org/tam"]
+    for photo in ("https://kites.example/a.jpg", "photos/a.jpg"):  # a site beside it is no picture's address
+        (tmp_path / "both.csv").write_text(f"Site;Foto\nkites.org;{photo}\nwww.kites.org;{photo}\n")
+        assert "addresses from the column “Foto”" in run("look", "both.csv").out
 
 
 def test_of_several_columns_with_addresses_it_is_said_which_is_taken(run: Program, tmp_path: Path) -> None:

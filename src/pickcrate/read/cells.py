@@ -37,7 +37,12 @@ def is_address(text: str) -> bool:
     """Tell whether a cell holds the address of something on the web, or of a picture that is in the cell itself."""
     if _BEGINS_AS_PICTURE.match(text) is not None:
         return text.startswith("data:") or _PICTURE_IN_BASE64.fullmatch(text) is not None
-    return (looks_like_web(text) or is_network_path(text) or lacks_scheme(text)) and " " not in text
+    return (looks_like_web(text) or is_network_path(text)) and " " not in text
+
+
+def is_bare_address(text: str) -> bool:
+    """Tell whether a cell holds an address without its scheme: what may be a site beside a picture's own address."""
+    return lacks_scheme(text) and " " not in text
 
 
 def is_entry(text: str) -> bool:

@@ -9,7 +9,7 @@ from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
-from pickcrate.read.cells import HELD_PICTURE, is_address
+from pickcrate.read.cells import HELD_PICTURE, is_bare_address
 from pickcrate.read.decode import unmarked
 from pickcrate.read.packed import FORMATS
 from pickcrate.read.picklist import is_own_json, is_own_list
@@ -276,7 +276,7 @@ def _names_addresses_alone(text: str) -> bool:
     """Tell whether lines are the paths of pictures, or addresses without their schemes, and nothing else."""
     lines = (line.strip() for line in text.splitlines())
     paths = list(itertools.islice((line for line in lines if line and not line.startswith("#")), SAMPLE_ROWS))
-    return bool(paths) and (all(map(is_picture_path, paths)) or all(map(is_address, paths)))
+    return bool(paths) and (all(map(is_picture_path, paths)) or all(map(is_bare_address, paths)))
 
 
 def _decoded(octets: bytes) -> str:

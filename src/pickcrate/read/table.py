@@ -22,6 +22,7 @@ from pickcrate.read.cells import (
     as_cell,
     holds,
     is_address,
+    is_bare_address,
     is_entry,
     is_made_of,
     wrapped_addresses,
@@ -87,7 +88,7 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
     except csv.Error as error:
         raise SourceError(f"{source}: its columns cannot be read: {error}") from error
     first = [cell.strip() for cell in sample[0]] if sample else []
-    has_header = not any(holds(cell, is_entry) for cell in first)
+    has_header = not any(holds(cell, is_entry) or holds(cell, is_bare_address) for cell in first)
     headers = first if has_header else [str(place) for place in range(1, len(first) + 1)]
     table = Table(iter(()), chosen_columns(chosen, headers, has_header), headers=headers, has_header=has_header)
     guess_columns(table, sample[has_header:], source)
@@ -204,10 +205,11 @@ def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
     holding = _columns_of(rows, len(headers), partial(holds, is_one=is_address))
     paths = _columns_of(rows, len(headers), partial(holds, is_one=is_picture_path))
     wrapped = [] if holding or paths else _columns_of(rows, len(headers), wrapped_addresses)
+    bare = [] if holding or paths or wrapped else _columns_of(rows, len(headers), is_bare_address)
     lower = [header.lower() for header in headers]
     named = [place for name in _ADDRESS_HEADERS for place, header in enumerate(lower) if header == name]
-    called_so = [place for place in named if place in (holding or paths or wrapped)]
-    best = next(iter((*called_so, *holding, *paths, *wrapped, *named)), None)
+    called_so = [place for place in named if place in (holding or paths or wrapped or bare)]
+    best = next(iter((*called_so, *holding, *paths, *wrapped, *bare, *named)), None)
     if best is None:
         hint = f"name it: --column url=HEADER; columns are {', '.join(headers[:_MOST_NAMED])}"
         raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
@@ -251,7 +253,7 @@ def looks_like_csv(head: str) -> bool:
     if len(headers) == 1:
         return False
     # Without such a header, what has words around its addresses may be any text.
-    for is_one in (is_address, is_picture_path):
+    for is_one in (is_address, is_picture_path, is_bare_address):
         if with_one := sum(any(is_made_of(cell, is_one) for cell in row) for row in rows):
             return with_one >= max(1, len(rows) // 2)
     return False
