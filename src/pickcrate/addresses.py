@@ -121,11 +121,11 @@ def readable(address: str) -> str:
     """Return an address as browsers show it, its host and its path in letters (URL standard, 4.8: URL rendering)."""
     if not is_web(address) and not address.startswith("file:"):
         return address
-    if "xn--" in address:
-        scheme, _, rest = address.partition("://")
-        host, slash, path = rest.partition("/")
-        address = f"{scheme}://{ada_url.idna.decode(host)}{slash}{path}"
-    return unquote(address)
+    scheme, _, rest = address.partition("://")
+    authority, slash, path = rest.partition("/")
+    user, at, host = authority.rpartition("@")  # a name and a password stay as they are: what hides them looks for an @
+    shown = ada_url.idna.decode(host) if "xn--" in host and host.isascii() else host
+    return f"{scheme}://{user}{at}{shown}{slash}{unquote(path)}"
 
 
 def without_userinfo(text: str) -> str:
