@@ -112,9 +112,8 @@ class Errand(Struct):
         is_paced = pace.interval > 0 and manners.retries > 0 and self.site.is_too_much(reply)
         if self.attempt >= (MOST_TRIES if is_paced else manners.retries) or self.site.refusals >= MOST_IN_A_ROW:
             return None
-        if (
-            failure.cause is Cause.HOST and pace.has_answered
-        ):  # it was known a moment ago: it is the network that is gone
+        # A host that was known a moment ago: it is the network that is gone.
+        if failure.cause is Cause.HOST and pace.has_answered:
             failure = Failure(Cause.REFUSED, failure.words)
         asked = patience.wait(failure, reply.status, reply.headers, self.attempt)
         return pace.interval if is_paced and asked is not None and "retry-after" not in reply.headers else asked

@@ -52,7 +52,9 @@ def survey_feed(opened: Opened, reading: Reading, read: ReadDocument, region: Re
 
 def _in_order(reading: Reading, read: ReadDocument, surveyed: Survey, region: Region) -> Iterator[Reference]:
     """Yield the references of a feed, and add to the survey what its documents say besides."""
-    references = [replace(one, is_outside=_is_outside(one.item, region)) for one in reading.references]
+    references = reading.references
+    if region:
+        references = [replace(one, is_outside=_is_outside(one.item, region)) for one in references]
     numbers = itertools.count()
     named = 0
     has_any = not all(one.is_outside for one in references)
