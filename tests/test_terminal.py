@@ -291,6 +291,12 @@ def test_what_is_typed_in_the_wrong_place_is_answered_with_the_right_one(
     assert (done.code, hint in done.err) == (2, True)
 
 
+def test_help_is_asked_for_in_either_way(run: Program) -> None:
+    assert run("help").out == run("--help").out
+    assert run("help", "pack").out == run("pack", "--help").out
+    assert "no such command: nope" in run("help", "nope").err
+
+
 def test_every_character_takes_as_many_cells_as_a_terminal_gives_it() -> None:
     for code in (*range(0x20, 0x7F), *range(0xA0, 0x3000)):
         assert cells(chr(code)) == cell_len(chr(code)), hex(code)

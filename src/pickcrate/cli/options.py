@@ -204,8 +204,16 @@ class Program(Helped, click.Group):
     def resolve_command(
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
-        """Return the command that is named first; say what is meant where none is. Raises Exit."""
+        """Return the command that is named first; say what is meant where none is. Raises Exit.
+
+        ``help``, and a command's name behind it, stand for what ``--help`` shows.
+        """
         commands = self.list_commands(ctx)
+        if args[0] == "help":
+            args = [*args[1:2], "--help"]
+        if args[0] == "--help":
+            click.echo(ctx.get_help())
+            ctx.exit()
         if args[0] not in commands and not args[0].startswith("-"):
             from pickcrate.addresses import without_userinfo  # noqa: PLC0415 (seldom needed)
 

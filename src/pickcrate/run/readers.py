@@ -143,7 +143,7 @@ def types(given: Iterable[str], option: str) -> tuple[str, ...]:
 
     names = []
     for name in listed(given, option):
-        kind = media.SPELLINGS.get(name)
+        kind = media.SPELLINGS.get(name.removeprefix("."))
         if kind is None:
             raise UsageError(f"{option} {name!r} is no image type", hint=f"types are {', '.join(type_names())}")
         names.append(kind)
