@@ -291,6 +291,26 @@ def test_what_is_typed_in_the_wrong_place_is_answered_with_the_right_one(
     assert (done.code, hint in done.err) == (2, True)
 
 
+NO_SOURCE = [
+    ("http//k.example/a", "did you mean http://k.example/a?"), ("htps://k.example", "did you mean https://k.example?"),
+    ("https:/k.example/a b", "did you mean https://k.example/a b?"), ("Hall.HTML#kites", "did you mean hall.html?"),
+    ("hal", "did you mean hall.html?"), ("h*.html", "not in quotes"), ("zzz.html", "give the address of a web page"),
+    ("k.example/hall", "start it with https:// as in https://k.example/hall"), ("s.csv", "give the address of a web page"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("typed", "hint"), NO_SOURCE)
+def test_what_was_meant_by_a_source_that_is_not_there(run: Program, tmp_path: Path, typed: str, hint: str) -> None:
+    (tmp_path / "hall.html").write_text("<img src=a.png>")
+    done = run("look", typed)
+    assert (done.code, hint in done.err) == (3, True)
+
+
+def test_an_address_is_taken_out_of_what_stands_around_it(run: Program) -> None:
+    for typed in ("<http://127.0.0.1:1/>", " http://127.0.0.1:1/\n", '"http://127.0.0.1:1/"'):
+        assert "http://127.0.0.1:1/: no connection" in run("look", typed).err
+
+
 def test_help_is_asked_for_in_either_way(run: Program) -> None:
     assert run("help").out == run("--help").out
     assert run("help", "pack").out == run("pack", "--help").out

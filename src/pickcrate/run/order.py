@@ -138,10 +138,12 @@ def make_order(sources: tuple[str, ...], given: Mapping[str, Any]) -> tuple[Orde
 
 
 def _apart(source: str) -> list[str]:
-    """Return the addresses in what was given as one source: a shell keeps lines together that stand in quotes."""
-    if not looks_like_web(source):
-        return [source]
-    return re.split(r"\s+(?=https?://)", source)
+    """Return the addresses in what was given as one source: a shell keeps lines together that stand in quotes.
+
+    What mails and texts put around an address is none of it (RFC 3986, appendix C).
+    """
+    bare = source.strip(" \t\n\r<>\"'“”")
+    return re.split(r"\s+(?=https?://)", bare) if looks_like_web(bare) else [source]
 
 
 def _refuse_browser_settings(given: Mapping[str, Any], browsing: Browsing) -> None:

@@ -34,11 +34,6 @@ from pickcrate.stores import HAUL
 from pickcrate.tilde import without_tilde
 from pickcrate.values import Asker, Flaw
 
-_HOST = lazy(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
-_OTHER_SUFFIXES = frozenset(
-    ".mhtml .mht .webarchive .har .warc .wacz .gz .zip .epub .kmz "
-    ".csv .tsv .txt .json .jsonl .xlsx .ods .parquet .xml".split()
-)
 _HINTS = {
     Cause.HOST: "check the address for typing errors, and that you are online",
     Cause.REFUSED: "check the address and its port, and that the server is up",
@@ -99,7 +94,12 @@ def typed_path(source: str) -> Path | None:
 
 
 def _from_store(source: str, brought: Brought) -> Opened:
-    """Return what a haul has left in a store, as a pick list of all that is in its shards."""
+    """Return what a haul has left in a store, as a pick list of all that is in its shards. Raises SourceError."""
+    if "://" in source and source.partition("://")[0].lower().startswith("h"):  # no store's scheme does
+        from pickcrate.run.meant import address_meant  # noqa: PLC0415 (something is wrong)
+
+        if address := address_meant(source):
+            raise SourceError(f"{source}: not a well-formed address", hint=f"did you mean {address}?")
     from pickcrate.stores.hauled import hauled_at, picks  # noqa: PLC0415 (few sources are stores)
 
     rows = picks(hauled_at(source))
@@ -180,11 +180,8 @@ def _from_disk(source: str, path: Path, brought: Brought, expected: Expected) ->
         with real.open("rb") as file:
             yield opened_file(source, file, brought, expected, path=real, in_place=file.seekable())
     except FileNotFoundError:
-        from pickcrate.run.folders import is_page  # noqa: PLC0415 (something is wrong)
+        from pickcrate.run.meant import hint_for  # noqa: PLC0415 (something is wrong)
 
-        is_file = (is_page(path) or path.suffix.lower() in _OTHER_SUFFIXES) and "/" not in source
-        may_be_web = _HOST.match(source) is not None and not is_file
-        hint = f"for a web page, start it with https:// as in https://{source}" if may_be_web else WHAT_IS_READ
-        raise SourceError(f"{source}: no such file", hint=hint) from None
+        raise SourceError(f"{source}: no such file", hint=hint_for(source, path)) from None
     except (OSError, ValueError, RuntimeError) as error:
         raise SourceError(f"{source}: {unreadable(error)}") from error
