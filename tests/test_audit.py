@@ -56,6 +56,8 @@ def test_a_file_that_was_never_whole(run: Program, web: Server) -> None:
     assert run("pack", f"{web.address}/q.html", "--crate", "kites", "--no-robots").code == 0
     done = run("audit", "kites")
     assert (done.code, "broken   bad.png  cannot be decoded" in done.out) == (1, True)
+    for line in (("audit", "kitse"), ("pack", f"{web.address}/q.html", "--except", "Kite", "--no-robots")):
+        assert "did you mean kites?" in run(*line).err
 
 
 def test_no_crate_there(run: Program) -> None:

@@ -42,7 +42,11 @@ def locate(name: str, into: Path) -> Path:
     path = crate_at(name, into)
     if path is not None:
         return path
+    from pickcrate.run.meant import crate_meant  # noqa: PLC0415 (something is wrong)
+
+    meant = crate_meant(name, into)
     hint = "a crate is a folder that pickcrate pack made; one that has lost its .pickcrate is one again after a pack"
+    hint = f"did you mean {meant}?" if meant else hint
     raise UsageError(f"{name}: no crate there, nor under {into}", hint=hint)
 
 

@@ -25,7 +25,11 @@ def crates_named(names: Iterable[str], into: Path) -> Iterator[Path]:
             folder = paths[0].parent if "/" in name else into
             yield from sorted(path for path in folder.glob(paths[0].name) if is_crate(path))
         else:
+            from pickcrate.run.meant import crate_meant  # noqa: PLC0415 (something is wrong)
+
+            meant = crate_meant(name, into)
             hint = "it is the path of a crate, or its name there; * stands for any part of it"
+            hint = f"did you mean {meant}?" if meant else hint
             raise UsageError(f"--except {name}: no crate there, nor under {into}", hint=hint)
 
 

@@ -6,6 +6,7 @@ from fnmatch import fnmatchcase
 from itertools import islice
 from pathlib import Path
 
+from pickcrate.crate.places import is_crate
 from pickcrate.run.opened import WHAT_IS_READ
 
 _HOST = re.compile(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
@@ -51,3 +52,10 @@ def _names_beside(path: Path) -> list[str]:
         return [one.name for one in islice(path.parent.iterdir(), _MOST_NAMES)]
     except (OSError, ValueError):
         return []
+
+
+def crate_meant(name: str, into: Path) -> str:
+    """Return the crate under ``into`` whose name is most like one that no crate has; empty if none is."""
+    folders = islice(into.iterdir(), _MOST_NAMES) if into.is_dir() else ()
+    crates = {one.name.lower(): one.name for one in folders if is_crate(one)}
+    return next((crates[close] for close in get_close_matches(name.lower(), crates, 1, _ALIKE)), "")
