@@ -49,6 +49,7 @@ WORDS = ("alt", "title", "caption", "heading", "link_text")
 
 _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
+_LONGEST_TITLE = 300
 SAMPLE_ROWS = 20
 _MOST_OTHERS, _MOST_NAMED = 3, 12
 
@@ -190,7 +191,7 @@ def _titles(table: Table, rows: list[list[str]]) -> str:
     places = [place for place, header in enumerate(table.headers) if header not in known and is_naming(header)]
 
     def letters(place: int) -> int:
-        return sum(sum(map(str.isalpha, row[place])) for row in rows if place < len(row))
+        return sum(sum(map(str.isalpha, row[place][:_LONGEST_TITLE])) for row in rows if place < len(row))
 
     best = max(places, key=letters, default=-1)
     return table.headers[best] if best >= 0 and letters(best) else ""
