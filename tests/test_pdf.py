@@ -275,19 +275,25 @@ def test_items_may_lead_to_documents(run: Program, web: Server) -> None:
     ]
 
 
+def packed(members: dict[str, bytes]) -> bytes:
+    """Return a package of files, by their names."""
+    octets = BytesIO()
+    with ZipFile(octets, "w") as package:
+        for name, held in members.items():
+            package.writestr(name, held)
+    return octets.getvalue()
+
+
 def test_what_came_with_a_mail_is_looked_into(run: Program, tmp_path: Path) -> None:
-    photos = BytesIO()
-    with ZipFile(photos, "w") as archive:
-        archive.writestr("fair/red delta.png", picture())
-        archive.writestr("fair/readme.txt", "of the fair")
+    photos = packed({"fair/red delta.png": picture(), "fair/readme.txt": b"of the fair"})
     mail = EmailMessage()
     mail["Subject"], mail["From"] = "The fair", "ino@kites.example"
     mail.set_content("See what came.")
     sent = {
-        "photos.zip": photos.getvalue(),
+        "photos.zip": photos,
         "brochure.pdf": brochure(),
         "half.pdf": brochure()[:3000],
-        "half.zip": photos.getvalue()[:60],
+        "half.zip": photos[:60],
     }
     for name, octets in sent.items():
         mail.add_attachment(octets, "application", "octet-stream", filename=name)
@@ -301,18 +307,8 @@ def test_what_came_with_a_mail_is_looked_into(run: Program, tmp_path: Path) -> N
 
 
 def test_a_package_of_documents_is_those_and_no_deeper(run: Program, tmp_path: Path) -> None:
-    inner = BytesIO()
-    with ZipFile(inner, "w") as archive:
-        archive.writestr("deep.pdf", brochure())
-        archive.writestr("deep.txt", "")
-    deep = BytesIO()
-    with ZipFile(deep, "w") as archive:
-        archive.writestr("inner.zip", inner.getvalue())
-        archive.writestr("other.txt", "")
-    with ZipFile(tmp_path / "papers.zip", "w") as archive:
-        archive.writestr("a.pdf", brochure())
-        archive.writestr("deep.zip", deep.getvalue())
-        archive.writestr("read me.txt", "")
+    deep = packed({"inner.zip": packed({"deep.pdf": brochure(), "deep.txt": b""}), "other.txt": b""})
+    (tmp_path / "papers.zip").write_bytes(packed({"a.pdf": brochure(), "deep.zip": deep, "read me.txt": b""}))
     rows = run("look", "papers.zip", "--as-shown", "--format", "jsonl").rows
     assert [row["name"] for row in rows] == ["Red Delta, made by Ysolde Marrow", "A sled in two colours"]
 

@@ -69,3 +69,12 @@ def named(sought: str, names: Iterable[str]) -> str | None:
     fold = folding_for(sought)
     wanted = fold(sought)
     return next((name for name in names if fold(name) == wanted), None)
+
+
+def script() -> str:
+    """Return the same as a script: ``plain``, ``unmarked`` and ``foldingFor``, with the tables of this module."""
+    import json  # noqa: PLC0415 (most runs make no page)
+    import pkgutil  # noqa: PLC0415
+
+    tables = f"const SIGNS = {json.dumps(_SIGNS)};\nconst LETTERS = {json.dumps(_LETTERS)};\n"
+    return tables + (pkgutil.get_data("pickcrate", "typed.js") or b"").decode()

@@ -5,6 +5,7 @@ from typing import Any
 
 from playwright.sync_api import Error, Frame, JSHandle, Page, TimeoutError as Late
 
+from pickcrate import typed
 from pickcrate.browser.visited import BUSY
 
 _LONGEST_CALL = 15.0
@@ -13,11 +14,11 @@ _LONGEST_CALL = 15.0
 MOST_FRAMES = 400
 """Frames of a page that anything is done in."""
 
-_PARTS = ("typed", *(f"browser/{part}" for part in ("ground", "drawing", "seen", "pressing", "taking", "page")))
+_PARTS = ("ground", "drawing", "seen", "pressing", "taking", "page")
 """the scripts that make up the one function which is called, in the order in which they build on each other"""
 
-_TEXTS = [(files("pickcrate") / f"{part}.js").read_text(encoding="utf-8") for part in _PARTS]
-PAGE = "\n".join(("async ([name, argument]) => {", *_TEXTS, "}"))
+_TEXTS = [(files("pickcrate.browser") / f"{part}.js").read_text(encoding="utf-8") for part in _PARTS]
+PAGE = "\n".join(("async ([name, argument]) => {", typed.script(), *_TEXTS, "}"))
 
 
 class Functions:

@@ -61,14 +61,15 @@ const functions = {
   // What is to be pressed next: what says so, again and again; of what a selector selects, one after the other first.
   // Of the numbers of pages it is what says just that, beside others.
   button: ({ said: wanted, isOfPager: isPaging }) => {
-    const name = unmarked(folded(wanted));
-    const isSo = (said) => said.length <= LONGEST_NAME + name.length && unmarked(said).includes(name);
-    const isJustSo = (said) => unmarked(said) === name;
+    const fold = foldingFor(wanted);
+    const name = fold(folded(wanted));
+    const isSo = (said) => said.length <= LONGEST_NAME + name.length && fold(said).includes(name);
+    const isJustSo = (said) => fold(said) === name;
     const calledSo = all(PRESSABLE).filter((element) => called(element).some(isPaging ? isJustSo : isSo));
     const known = new Map();
     const named = isPaging ? calledSo.filter((element) => isOfPager(element, known)) : calledSo;
-    const otherwise = () => (isPaging ? null : unpressed(wanted)[0] || selected(wanted)[0] || written(name));
-    const found = named.length ? bestNamed(named.filter(may), name) : otherwise();
+    const otherwise = () => (isPaging ? null : unpressed(wanted)[0] || selected(wanted)[0] || written(name, fold));
+    const found = named.length ? bestNamed(named.filter(may), name, fold) : otherwise();
     if (!found || (isChoice(found) && seen().pressed.has(found))) return null;  // choosing it again brings nothing
     seen().pressed.delete(found);
     seen().pressed.add(found);

@@ -63,8 +63,8 @@ const isOfPager = (element, known) => {
 };
 const leadsAway = (element) => /^https?:/.test(element.href || "") && element.href.split("#")[0] !== location.href.split("#")[0];
 // What is called so, rather than something longer; what leads nowhere else, rather than a link; and the innermost.
-const bestNamed = (elements, name) => {
-  const isCalled = (element) => called(element).some((said) => unmarked(said) === name);
+const bestNamed = (elements, name, fold) => {
+  const isCalled = (element) => called(element).some((said) => fold(said) === name);
   const ranks = elements.map((element) => (isCalled(element) ? 0 : 2) + leadsAway(element));
   const least = ranks.reduce((one, other) => Math.min(one, other), Infinity);
   const best = elements.filter((_, place) => ranks[place] === least);
@@ -81,8 +81,8 @@ const brief = () => {
   return [...lengths].filter(([, length]) => length && length <= LONGEST_NAME).map(([element]) => element);
 };
 // The innermost element with these words: any may have a script that waits for a click on it.
-const written = (name) => {
-  const says = (element) => unmarked(folded(element.textContent)).includes(name);
+const written = (name, fold) => {
+  const says = (element) => fold(folded(element.textContent)).includes(name);
   const found = tried(brief, []).filter((element) => says(element) && may(element));
   return found.filter((element) => ![...element.children].some(says)).pop();
 };

@@ -8,6 +8,7 @@ from pickcrate.cli.listing import GOES_ON, Totals, what_is_listed
 from pickcrate.findings import NO_BASE, SIGN_IN
 from pickcrate.read.recognise import DATA, OF_ENTRIES, Kind
 from pickcrate.run.events import PageRead
+from pickcrate.sift.ranges import Range
 
 if TYPE_CHECKING:
     from pickcrate.run.order import Order
@@ -32,9 +33,6 @@ _WHERE_TO_LOOK = {
 _KEPT = (
     "what scripts load is not in a page on the disk: --browser visits its address on the web, pickcrate save keeps all"
 )
-
-
-_MEASURED = ("width", "height", "pixels", "bytes")
 
 
 class Looked(Struct):
@@ -88,8 +86,9 @@ class Looked(Struct):
     @property
     def _exact(self) -> str:
         """What to do about a range that is a single number, which hardly a picture meets."""
-        dropping = {step.criterion for step in self.totals.funnel.steps(()) if step.dropped}
-        ranges = ((name, getattr(self.order.criteria, name)) for name in _MEASURED if name in dropping)
-        exact = ((name, range_.text) for name, range_ in ranges if range_ is not None and range_.low == range_.high)
+        dropping = [step.criterion for step in self.totals.funnel.steps(()) if step.dropped]
+        asked = ((name, getattr(self.order.criteria, name, None)) for name in dropping)
+        ranges = ((name, one) for name, one in asked if isinstance(one, Range))
+        exact = ((name, one.text) for name, one in ranges if one.low == one.high)
         name, text = next(exact, ("", ""))
         return f"--{name} {text} takes just that: --{name} {text}.. takes what is larger as well" if name else ""

@@ -1,5 +1,7 @@
 """What headers of columns, and labels, say that stand over the names of things, in the languages of their pages."""
 
+from functools import lru_cache
+
 from pickcrate.lazyre import lazy
 
 NAMING = frozenset(
@@ -10,10 +12,16 @@ nombre título producto obra nome titolo prodotto naam namn navn nazwa název н
 )
 _LETTERS = lazy(r"[^\W\d_]+")
 _CAPITAL_WITHIN = lazy(r"(?<=[a-z])(?=[A-Z])")
-_LONGEST = 60
+_LONGEST = 100
+
+
+@lru_cache(maxsize=4_096)
+def words_of(header: str) -> frozenset[str]:
+    """Return the words of a header or a label, also of one that a program made: ``creditLine``, ``photo_credit``."""
+    return frozenset(_LETTERS.findall(_CAPITAL_WITHIN.sub(" ", header[:_LONGEST]).casefold()))
 
 
 def is_naming(header: str) -> bool:
     """Tell whether a header stands over names, by all of its words: ``Product name``, ``objectTitle``, ``Titel``."""
-    words = _LETTERS.findall(_CAPITAL_WITHIN.sub(" ", header[:_LONGEST]).lower())
-    return bool(words) and NAMING.issuperset(words)
+    words = words_of(header)
+    return bool(words) and words <= NAMING

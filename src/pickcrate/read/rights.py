@@ -9,7 +9,6 @@ import itertools
 import json
 import re
 from collections.abc import Iterable, Iterator, Mapping
-from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -19,6 +18,7 @@ from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.lazyre import lazy
 from pickcrate.licences import licence_name
 from pickcrate.media.embedded import CREDITS, LICENCES, TERMS, Embedded, licence_in
+from pickcrate.read.headers import words_of
 from pickcrate.values import fold
 
 if TYPE_CHECKING:
@@ -92,8 +92,6 @@ _YEARS = r"(?:(?:19|20)\d\d(?:\s*[-\u2013]\s*(?:19|20)?\d\d)?,?\s*)?"
 _COPYRIGHT = lazy(rf"(?:\u00a9|\(c\)(?=\s)|\bcopyright(?:\s+\u00a9)?)\s*{_YEARS}(?:by\s+)?" + _END, re.IGNORECASE)
 _OF_TERMS = (("license", Aspect.LICENCE), ("acquireLicensePage", Aspect.TERMS), ("usageInfo", Aspect.TERMS))
 _WORD = lazy(r"[^\W\d_]+")
-_CAPITAL_WITHIN = lazy(r"(?<=[a-z])(?=[A-Z])")
-_LONGEST_LABEL = 100
 _SCOPE = lazy(r"\s*([A-Za-z0-9_-]+)\s*:\s*(.*)", re.DOTALL)
 _WITH_VALUES = frozenset(("unavailable_after", "max-snippet", "max-image-preview", "max-video-preview"))
 
@@ -258,7 +256,7 @@ def claims_of_fields(fields: Iterable[tuple[str, str]], by: Claimant = Claimant.
     """
     claims, owners, authors, free = list[Claim](), list[Claim](), list[Claim](), list[Claim]()
     for label, said in fields:
-        words = _words_of(label)
+        words = words_of(label)
         if words & _OF_LICENCE and is_licence(said):
             claims.append(Claim(Aspect.LICENCE, said, by, label))
         elif words >= _PUBLIC_DOMAIN and said.casefold() in _YES:
@@ -274,16 +272,10 @@ def claims_of_fields(fields: Iterable[tuple[str, str]], by: Claimant = Claimant.
 
 def aspect_of_label(label: str) -> Aspect | None:
     """Return what a field is about by its label; None if it is about neither a licence nor who is to be named."""
-    words = _words_of(label)
+    words = words_of(label)
     if _names_credit(words) or _names_author(words):
         return Aspect.CREDIT
     return Aspect.LICENCE if words & _OF_LICENCE or words >= _PUBLIC_DOMAIN else None
-
-
-@lru_cache(maxsize=4_096)
-def _words_of(label: str) -> frozenset[str]:
-    """Return the words of a label, also of one that a program made: ``creditLine``, ``photo_credit``."""
-    return frozenset(_WORD.findall(_CAPITAL_WITHIN.sub(" ", label[:_LONGEST_LABEL]).casefold()))
 
 
 def _names_credit(words: frozenset[str]) -> bool:

@@ -7,6 +7,7 @@ from itertools import islice
 from pathlib import Path
 
 from pickcrate.crate.places import is_crate
+from pickcrate.run.folders import is_page
 from pickcrate.run.opened import WHAT_IS_READ
 
 _HOST = re.compile(r"[\w-]+(?:\.[\w-]+)+(?::\d+)?(?:/|\Z)|localhost(?::\d+)?(?:/|\Z)", re.IGNORECASE)
@@ -14,7 +15,7 @@ _ALMOST_WEB = re.compile(
     r"(?P<scheme>[a-z]{2,8})[:;.,]?[/\\]{1,3}(?P<rest>(?:[\w-]+\.)+[\w-]+(?:[:/?#].*)?)", re.IGNORECASE
 )
 _OTHER_SUFFIXES = frozenset(
-    ".html .htm .xhtml .mhtml .mht .webarchive .har .warc .wacz .gz .zip .epub .kmz .pdf "
+    ".mhtml .mht .webarchive .har .warc .wacz .gz .zip .epub .kmz .pdf "
     ".csv .tsv .txt .json .jsonl .xlsx .ods .parquet .xml".split()
 )
 _ALIKE = 0.7
@@ -42,7 +43,7 @@ def hint_for(source: str, path: Path) -> str:
     close = get_close_matches(bare.stem.lower(), stems, 1, _ALIKE)
     if name := whole.get(bare.name.lower()) or (stems[close[0]] if close else ""):
         return f"did you mean {path.with_name(name)}?"
-    is_file = path.suffix.lower() in _OTHER_SUFFIXES and "/" not in source
+    is_file = (is_page(path) or path.suffix.lower() in _OTHER_SUFFIXES) and "/" not in source
     may_be_web = _HOST.match(source) is not None and not is_file
     return f"for a web page, start it with https:// as in https://{source}" if may_be_web else WHAT_IS_READ
 

@@ -11,7 +11,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from pickcrate import media
+from pickcrate import media, typed
 from pickcrate.addresses import readable, without_userinfo
 from pickcrate.foundin import CALLED
 from pickcrate.read.picklist import COLUMNS, FORMULA_STARTS
@@ -64,9 +64,8 @@ def web_page(heading: Heading, tiles: Sequence[Tile], story: Callable[[Image, st
 
 def script_of(name: str) -> str:
     """Return the script of a page, with what all scripts here have in common."""
-    own = files("pickcrate")
-    parts = [(own / part).read_text(encoding="utf-8") for part in ("typed.js", f"sheets/{name}")]
-    return "\n".join(('"use strict";', *parts))
+    own = (files("pickcrate.sheets") / name).read_text(encoding="utf-8")
+    return f'"use strict";\n{typed.script()}\n{own}'
 
 
 def policy_for(*, style: str, script: str) -> str:
