@@ -40,7 +40,11 @@ _EXAMPLES = {
 _NUMBER_FIELDS = ("n", "k")
 _LATE_FIELDS: Mapping[str, str | int] = {"type": "jpeg", "shape": "landscape", "width": 1, "height": 1}
 _FORBIDDEN = lazy(r'[<>:"/\\|?*\s]+')
-_DEVICES = lazy(r"(?:CON|PRN|AUX|NUL|CLOCK\$|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?= *(?:\.|$))", re.IGNORECASE)
+_DEVICES = frozenset("con prn aux nul clock$ conin$ conout$".split()).union(
+    f"{port}{digit}" for port in ("com", "lpt") for digit in "0123456789¹²³"
+)
+"""what Windows takes for a device, with any extension"""
+
 OWN_NAMES = ("crate.csv", "failed.csv", "sheet.html", "credits.md", "credits.html", "crate.parquet")
 """What a crate keeps at its top, beside its inner folder: no shelf has such a name."""
 
@@ -366,14 +370,18 @@ def _join(pieces: list[tuple[str, bool]]) -> str:
     joined = "".join(
         text if late else with_doubled_braces(text) for text, (_, late) in zip(texts, pieces, strict=True)
     ).strip(" .")  # Windows drops dots and spaces at the end; a dot at the start hides a file elsewhere
-    return f"_{joined}" if _DEVICES.match(joined) or key(joined) in OWN_NAMES else joined or "picture"
+    return f"_{joined}" if _is_device(joined) or key(joined) in OWN_NAMES else joined or "picture"
 
 
 def _is_plain(text: str) -> bool:
     """Tell whether a text is a legal name as it is, as most are."""
     if _PLAIN.fullmatch(text) is None or not 0 < len(text) <= LONGEST_NAME or "." in (text[0], text[-1]):
         return False
-    return _DEVICES.match(text) is None and text.lower() not in OWN_NAMES
+    return not _is_device(text) and text.lower() not in OWN_NAMES
+
+
+def _is_device(name: str) -> bool:
+    return name.partition(".")[0].rstrip(" ").lower() in _DEVICES
 
 
 def _clean(text: str) -> str:

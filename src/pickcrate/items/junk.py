@@ -134,11 +134,12 @@ _CAMERA_NAME = _compiled(
     r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
 )
 _DIGIT = lazy(r"\d")
-_MAY_BE_A_FIGURE = _compiled(
-    rf"[\W_]*(?:\d|{_CURRENCY}|(?:{_any_of('before_prices')}|{_any_of('before_dates')}|{_any_of('days')}|",
-    rf"{_any_of('months')}|{_any_of('before_ago')}|{_any_of('before_ratings')}|{_any_of('before_offers')}|{_UNITS}|an?|one)\b|(?:{_any_of('months')}))",
+_FIRST_WORD = lazy(r"[\W_]*+(\w+)")
+_BEFORE_FIGURES = "before_prices", "before_dates", "days", "before_ago", "before_ratings", "before_offers", "currencies"
+_BEGINS_A_FIGURE = frozenset(phrase.split()[0] for kind in _BEFORE_FIGURES for phrase in _PHRASES[kind]).union(
+    _UNITS.replace("?", "").split("|"), ("n", "pc", "a", "an", "one")
 )
-"""how a number, a count, a price or a date begins"""
+"""with what word a number, a count, a price or a date begins, where not with a digit or a month"""
 _NOTHING_AT_ALL = (_NUMERIC, _LASTING, _COUNTED, _RATED, _OFFERED, _DATE, _AGO)
 _EDGES = " .,:;!?…»›>→•·|-–—+*()[]<«‹←★☆✓✔#"
 _MOST_PRICES, _WORDS_OF_PRICE, _LONGEST_PRICE = 3, 2, 14
@@ -203,12 +204,21 @@ def is_figure(text: str) -> bool:
         return False
     if _DIGIT.search(text) is None:  # most texts
         return not any(map(str.isalpha, text)) or _AGO.fullmatch(text) is not None
-    if _MAY_BE_A_FIGURE.match(text) is None:  # and most others
+    if not _may_be_a_figure(text):  # and most others
         return False
     if any(kind.fullmatch(text) is not None for kind in _NOTHING_AT_ALL) or is_price(text):
         return True
     parts = _FIGURES_APART.split(text)
     return len(parts) > 1 and all(_LABELLED_COUNT.fullmatch(part) is not None or is_figure(part) for part in parts)
+
+
+def _may_be_a_figure(text: str) -> bool:
+    """Tell by its first word whether a text with a digit may be a figure; to look it up is faster than to try all."""
+    first = _FIRST_WORD.match(text)
+    if first is None:
+        return False
+    word = first[1].casefold()
+    return word[0].isdecimal() or word in _BEGINS_A_FIGURE or word.startswith(_PHRASES["months"])
 
 
 def is_price(text: str) -> bool:
