@@ -78,7 +78,7 @@ class Rule(Struct, frozen=True):
                 continue
             inner = _decoded(value, self.inner, url, "")
             # A parameter is what any program may have: it must be an image's address to be believed.
-            if inner is not None and (image_type(inner) is not None or self.path.pattern != ".*"):
+            if inner is not None and (image_type(inner) is not None or not self.path.pattern.endswith(".*")):
                 return inner
         return None
 

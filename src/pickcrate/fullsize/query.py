@@ -9,7 +9,7 @@ from pickcrate.lazyre import lazy
 
 _LENGTHS = lazy(
     r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|cw|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize|dim)|min-?(?:w|h)|"
-    r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|(?:image|img|img_)?thumbnail|"
+    r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|(?:image|img|img_)?thumbnail|imagethumb|"
     r"(?:img|image|pic|picture|photo|thumb|preview)[-_]?(?:w|h|width|height|size)|p(?:width|height)|"
     r"(?:w|h|width|height)[-_]?max|pixels?|px|res|resolution|dimension|_?(?:ex|sc|fw|fh)|imgmax|downscale|shrink|"
     r"(?:scale|thumbnail)\.(?:width|height)|max|r[wh]|caw",
@@ -30,7 +30,7 @@ _COMPANIONS = lazy(
     r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
     r"scalemode|r(?:a|xy|mode|anchor|sampler|color)|smart|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
     r"(?:scale|crop|canvas|frame|thumbnail)\.\w+|size_?mode|shape|fidelity|disable|fl|vertical|zc|far|iar|aoe|nocrop|"
-    r"crop[-_]?ratio|scale[-_]?fit|c[-_]?quality|output[-_]?quality|composite[-_]to",
+    r"crop[-_]?ratio|scale[-_]?fit|c[-_]?quality|output[-_]?quality|composite[-_]to|cc|odnbg|op|ratio|as|center",
     re.IGNORECASE,
 )
 _PROCESS = lazy(
@@ -44,6 +44,9 @@ _GENERATORS = frozenset(
     "center markers chl cht chs chd latex tex formula barcode qr qrdata bbox layers text txt data".split()
 )
 """parameters of what draws a picture when it is asked: a map, a code, a formula. Its size is its meaning"""
+
+_FOCUS = lazy(r"0?\.\d+(?:,|%2C)0?\.\d+", re.IGNORECASE)
+"""the middle of a crop, in parts of the sides: the middle of a map is in degrees"""
 
 _STYLES = frozenset("preview profile preset style variant rendition imageversion class".split())
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
@@ -65,6 +68,7 @@ _LENGTH = lazy(
 _SIGNED_HEADERS = ("x-amz-", "x-goog-", "x-oss-")
 _SHORTEST_SIGNATURE = 6
 _DIGEST = lazy(r"[0-9a-f]{8,}|[\w-]{16,}", re.IGNORECASE)
+_FILE = lazy(r"\.(?:jpe?g|png|gif|webp|avif|tiff?|bmp)\Z", re.IGNORECASE)
 _NUMBER = lazy(r"\d{1,4}(?:px)?(?:[x,*](?:\d{1,4})?)?|auto|\*", re.IGNORECASE)
 _OPTIONS = lazy(r"(?:[a-z]{1,3}_[\w.:]+)(?:,[a-z]{1,3}_[\w.:]+)*", re.IGNORECASE)
 
@@ -84,7 +88,8 @@ def strip(query: str) -> Stripped | None:
     parts = [part for part in query.split("&") if part]
     pairs = [(part.partition("=")[0].removeprefix("amp;"), part.partition("=")[2], part) for part in parts]
     names = {name.lower() for name, _, _ in pairs}
-    if not names.isdisjoint(_GENERATORS):
+    drawn = {name.lower() for name, value, _ in pairs if _FOCUS.fullmatch(value) is None}
+    if not drawn.isdisjoint(_GENERATORS):
         return None
     if names == {"format", "name"}:  # of one kind of post: its picture by name, and "orig" is the original's
         return _by_name({name.lower(): value for name, value, _ in pairs})
@@ -112,6 +117,8 @@ def _goes_with_a_size(name: str, value: str) -> bool:
     """Tell whether a parameter alters the picture, if it stands beside a size: a crop, a colour, a quality."""
     if name.lower() in _STYLES or name.lower() == "version":
         return _NAMED_SIZES.fullmatch(value) is not None and not value.isdecimal()
+    if _FILE.search(value) is not None:  # f=red.jpg
+        return False
     return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
 
 
