@@ -56,8 +56,11 @@ def test_a_file_that_was_never_whole(run: Program, web: Server) -> None:
     assert run("pack", f"{web.address}/q.html", "--crate", "kites", "--no-robots").code == 0
     done = run("audit", "kites")
     assert (done.code, "broken   bad.png  cannot be decoded" in done.out) == (1, True)
-    for line in (("audit", "kitse"), ("pack", f"{web.address}/q.html", "--except", "Kite", "--no-robots")):
+    for line in (("audit", "kitse"), ("pack", f"{web.address}/not-asked-for.html", "--except", "Kite", "--no-robots")):
         assert "did you mean kites?" in run(*line).err
+    for side in ("sheet", "kitse"), ("compare", "kitse", "kites"):
+        done = run(*side)
+        assert (done.code, "did you mean kites?" in done.err) == (3, True)
 
 
 def test_no_crate_there(run: Program) -> None:

@@ -17,7 +17,7 @@ from pickcrate.comparison import Comparison, Difference
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.run import doors
-from pickcrate.run.auditing import Audited, audit as audited, crate_at, locate
+from pickcrate.run.auditing import Audited, audit as audited, crate_or_source, locate
 from pickcrate.run.events import (
     CrateOpened,
     Found,
@@ -325,7 +325,7 @@ def sheet(sources: tuple[Source, ...], out: Path, settings: Mapping[str, Any]) -
         sheets.check(out)
         order, destination = _order(Command.SHEET, sources, settings)
         is_named = len(sources) == 1 and isinstance(sources[0], str | Path)
-        root = crate_at(str(sources[0]), destination.into) if is_named else None
+        root = crate_or_source(str(sources[0]), destination.into) if is_named else None
         if root is not None:
             sheets.write(out, sheets.heading_of_crate(root, order.today), list(preview_crate(root)))
             return out

@@ -198,7 +198,7 @@ def sheet(given: Given) -> None:
 
     sheets.check(given["out"])
     order, destination = _order(sources, given)
-    root = auditing.crate_at(sources[0], destination.into) if len(sources) == 1 else None
+    root = auditing.crate_or_source(sources[0], destination.into) if len(sources) == 1 else None
     if root is not None:
         others = set(Group) - {Group.OUTPUT, Group.CRATE}
         _refuse(given.options_of(*others), "a crate's sheet shows all that it holds")

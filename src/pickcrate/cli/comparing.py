@@ -15,7 +15,7 @@ from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import cut, shown, size
 from pickcrate.comparison import Change, Comparison, Difference, Holding
 from pickcrate.errors import UsageError
-from pickcrate.run.auditing import crate_at
+from pickcrate.run.auditing import crate_or_source
 from pickcrate.run.comparing import MOST_SHOWN, Pair, Sides
 from pickcrate.run.events import LookEvent, PageRead
 from pickcrate.run.setting import Format
@@ -40,8 +40,8 @@ def sides(named: list[str], since: str | None, into: Path) -> Sides:
         are = "only one is" if len(named) == 1 else f"{len(named)} are"
         raise UsageError(f"two sides are compared, and {are} named", hint=hint)
     if since is None:
-        return Sides(named[0], crate_at(named[0], into), named[1], crate_at(named[1], into))
-    root = crate_at(named[0], into)
+        return Sides(named[0], crate_or_source(named[0], into), named[1], crate_or_source(named[1], into))
+    root = crate_or_source(named[0], into)
     if len(named) != 1 or root is None:
         raise UsageError(f"--since {since}: it is for one crate, against itself", hint=hint)
     try:

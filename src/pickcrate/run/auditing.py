@@ -1,5 +1,6 @@
 """Audit: a crate's files held against its ledger; with repair, what is gone or changed is fetched again."""
 
+import os
 from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
@@ -12,7 +13,7 @@ from pickcrate.crate.inspection import Discrepancy, Trouble, inspect
 from pickcrate.crate.places import Places, dated, is_crate
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.crate.store import Crate
-from pickcrate.errors import UsageError
+from pickcrate.errors import SourceError, UsageError
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fullsize.description import is_description
 from pickcrate.run.events import Found
@@ -35,6 +36,21 @@ def crate_at(name: str, into: Path) -> Path | None:
         return next((path for path in paths if is_crate(path)), None)
     except (OSError, ValueError):  # an address may be no path at all
         return None
+
+
+def crate_or_source(name: str, into: Path) -> Path | None:
+    """Return the folder of the crate that a source is; None if it is another source.
+
+    Raises SourceError for what is no file and is called nearly as a crate is.
+    """
+    path = crate_at(name, into)
+    if path is not None or "/" in name or os.path.lexists(without_tilde(name)):
+        return path
+    from pickcrate.run.meant import crate_meant  # noqa: PLC0415 (something is wrong)
+
+    if meant := crate_meant(name, into):
+        raise SourceError(f"{name}: no such file, and no crate under {into}", hint=f"did you mean {meant}?")
+    return None
 
 
 def locate(name: str, into: Path) -> Path:

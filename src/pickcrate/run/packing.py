@@ -22,7 +22,8 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
     The crate is opened when the first picture is there to put into it. Whatever ends the run, Ctrl-C and a full
     disk included, what was fetched is written down and listed.
     """
-    crate_name(into.name)  # what is wrong with it is said before anything is asked for
+    crate_name(into.name)  # what is wrong with names is said before anything is asked for
+    excepted = list(crates_named(order.excepts, into.into))
     # Where a run takes no more than some it does not see what else is there.
     sightings = Sightings(is_on=not order.choice.limit)
     first = yield from _up_to_first_pick(sightings.through(found))
@@ -31,7 +32,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
     root = crate_root(into, first.image, order)
     with Crate(root) as crate:
         yield CrateOpened(root, crate.ledger.regained)
-        others = _others(order, into, root)
+        others = _but(root, excepted)
         twins = None
         if order.drops_alike:
             from pickcrate.run.twinned import TwinsOfRun  # noqa: PLC0415 (it needs NumPy)
@@ -62,11 +63,12 @@ def plan(
 ) -> Iterator[LookEvent | Planned]:
     """Yield ``found``, and after each pick the path that ``pack`` would give it. No picture is fetched."""
     crate_name(into.name)
+    excepted = list(crates_named(order.excepts, into.into))
     first = yield from _up_to_first_pick(found)
     if first is None:
         return
     root = crate_root(into, first.image, order)
-    elsewhere = Elsewhere(_others(order, into, root))
+    elsewhere = Elsewhere(_but(root, excepted))
     with rehearsed(root) as crate:
         for event in _chain(first, found):
             yield event
@@ -80,9 +82,9 @@ def plan(
                 yield Planned(event.image, path, there, is_final=there or measures.type is not None, elsewhere=other)
 
 
-def _others(order: Order, into: Destination, root: Path) -> list[Path]:
-    """Return the crates whose pictures are not fetched again. Raises UsageError for a name that none has."""
-    return [path for path in crates_named(order.excepts, into.into) if path.resolve() != root.resolve()]
+def _but(root: Path, crates: list[Path]) -> list[Path]:
+    """Return the crates but for the one at ``root``: what that holds is there."""
+    return [path for path in crates if path.resolve() != root.resolve()]
 
 
 def _up_to_first_pick(found: Iterator[LookEvent]) -> Generator[LookEvent, None, Found | None]:
