@@ -119,11 +119,13 @@ def test_a_broken_cache_stops_nothing_and_shows_no_secret(tmp_path: Path) -> Non
     cache = Cache(path)
     cache.keep(Reply(request, request.url, 200, {}, b"<p>", size=3), is_whole=True, cookies=())
     assert cache.answer(request) is not None
-    assert Cache(path, credentials="another").answer(request) is None
+    with closing(Cache(path, credentials="another")) as of_others:
+        assert of_others.answer(request) is None
     cache.close()
     assert b"swordfish" not in path.read_bytes()
     assert path.stat().st_mode & 0o077 == 0
-    assert sqlite3.connect(path).execute("SELECT count(*) FROM answers").fetchone() == (1,)
+    with closing(sqlite3.connect(path)) as kept:
+        assert kept.execute("SELECT count(*) FROM answers").fetchone() == (1,)
 
 
 def test_of_many_answers_those_that_are_kept_are_known(tmp_path: Path) -> None:

@@ -3,6 +3,7 @@
 import csv
 import io
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -117,7 +118,7 @@ def test_a_crate_tells_what_became_of_it_since_a_day(built: Program, hall: Serve
     page = f"{hall.address}/p.html"
     assert "since the last run" not in built("pack", page, "--crate", "k").out
     ledger = tmp_path / "crates" / "k" / ".pickcrate" / "ledger.sqlite"
-    with sqlite3.connect(ledger) as database:
+    with closing(sqlite3.connect(ledger)) as database, database:
         database.execute("UPDATE picture SET fetched_at = '2026-01-01T10:00:00+00:00'")
     (hall.www / "b.png").write_bytes(picture("PNG", (42, 20), "blue"))
     (hall.www / "e.png").write_bytes(picture("PNG", (50, 10), "black"))

@@ -272,9 +272,8 @@ def test_ledgers_of_the_future_are_left_alone(tmp_path: Path) -> None:
     places = Places(tmp_path)
     places.inner.mkdir()
     Ledger(places).close()
-    with sqlite3.connect(places.ledger) as database:
+    with closing(sqlite3.connect(places.ledger)) as database, database:
         database.execute("PRAGMA user_version = 99")
-    database.close()
     with pytest.raises(CrateError, match="another version"):
         Ledger(places)
 

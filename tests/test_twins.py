@@ -5,6 +5,7 @@ import random
 import re
 import sqlite3
 from collections.abc import Callable, Iterator
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -191,10 +192,10 @@ def test_what_was_there_before_stays(run: Program, wall: Server, tmp_path: Path)
 def test_a_fingerprint_of_an_older_kind_is_made_anew(run: Program, wall: Server, tmp_path: Path) -> None:
     run("pack", f"{wall.address}/p.html", "--crate", "c", "--as-shown")
     ledger = tmp_path / "crates" / "c" / ".pickcrate" / "ledger.sqlite"
-    with sqlite3.connect(ledger) as database:
+    with closing(sqlite3.connect(ledger)) as database, database:
         database.execute("UPDATE picture SET fingerprint = '01' || hex(zeroblob(300))")
     assert "2 groups: 3 twins" in run("alike", "c").out
-    with sqlite3.connect(ledger) as database:
+    with closing(sqlite3.connect(ledger)) as database:
         texts = [text for (text,) in database.execute("SELECT fingerprint FROM picture")]
     assert len([text for text in texts if from_text(text) is not None]) == 6
 

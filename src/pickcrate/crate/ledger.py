@@ -6,7 +6,7 @@ the first byte is asked for and stays its own, whatever becomes of the download.
 
 import sqlite3
 from collections.abc import Generator, Iterable, Iterator
-from contextlib import closing
+from contextlib import ExitStack, closing
 from operator import attrgetter
 from pathlib import Path
 
@@ -71,12 +71,13 @@ class Ledger(LedgerReader):
         self._waiting_addresses: set[str] = set()
         """those of rows that the file does not have yet"""
         self._last_done = 0
-        with told(places):
+        with told(places), ExitStack() as on_error:
             is_made = not places.ledger.exists()
             self.regained = _make(places.ledger, listed) if is_made else 0
             """how many pictures are known from a list, as the ledger was gone"""
             refuse_empty(places)
             self._db = sqlite3.connect(places.ledger, isolation_level=None, timeout=1)
+            on_error.callback(self._db.close)
             self._db.execute("PRAGMA journal_mode = WAL")
             # A killed process loses nothing; a lost power supply the last moments, which the next run fetches again.
             self._db.execute("PRAGMA synchronous = NORMAL")
@@ -93,6 +94,7 @@ class Ledger(LedgerReader):
             """whether a run was killed, which may have left files in their places and not their rows"""
             self.had_rows = self._db.execute("SELECT 1 FROM picture LIMIT 1").fetchone() is not None
             """whether a picture may well be known: then it is looked for before it is named"""
+            on_error.pop_all()
         self._begun = None if self.had_rows else Begun()
 
     def find(self, address: str) -> Entry | None:

@@ -87,9 +87,11 @@ def _connect_to_read(places: Places, stack: ExitStack) -> sqlite3.Connection:
 
 
 def _upgraded_copy(database: sqlite3.Connection, version: int) -> sqlite3.Connection:
-    copy = sqlite3.connect(":memory:", isolation_level=None)
-    database.backup(copy)
-    upgrade(copy, version)
+    with ExitStack() as on_error:
+        copy = on_error.enter_context(closing(sqlite3.connect(":memory:", isolation_level=None)))
+        database.backup(copy)
+        upgrade(copy, version)
+        on_error.pop_all()
     return copy
 
 

@@ -11,7 +11,7 @@ import os
 import sqlite3
 import time
 from collections.abc import Mapping
-from contextlib import suppress
+from contextlib import ExitStack, closing, suppress
 from hashlib import sha256
 from pathlib import Path
 
@@ -219,12 +219,9 @@ class Cache:
         """Write down what was kept; let go of what is old, or too much."""
         if self._connection is None:
             return
-        try:
+        with suppress(sqlite3.Error), closing(self._connection) as database:
             if self._keeps_more:
-                self._make_room(self._connection)
-            self._connection.close()
-        except sqlite3.Error:
-            pass
+                self._make_room(database)
         self._connection = None
 
     def _make_room(self, database: sqlite3.Connection) -> None:
@@ -290,14 +287,7 @@ def _open(path: Path | None) -> sqlite3.Connection | None:
             with suppress(OSError, AttributeError):  # it may be there from elsewhere, readable by others
                 os.fchmod(descriptor, 0o600)
             os.close(descriptor)
-            db = sqlite3.connect(path, timeout=5)
-            db.execute("PRAGMA auto_vacuum = INCREMENTAL")
-            db.execute("PRAGMA journal_mode = WAL")
-            db.execute("PRAGMA synchronous = OFF")
-            if db.execute("PRAGMA user_version").fetchone()[0] not in {0, _VERSION}:
-                db.executescript("DROP TABLE IF EXISTS answers")
-            db.executescript(_SCHEMA)
-            db.execute(f"PRAGMA user_version = {_VERSION}")
+            return _made_ready(sqlite3.connect(path, timeout=5))
         except sqlite3.OperationalError:  # locked, or a folder that cannot be written
             return None
         except sqlite3.DatabaseError:
@@ -306,9 +296,22 @@ def _open(path: Path | None) -> sqlite3.Connection | None:
                     path.with_name(path.name + suffix).unlink(missing_ok=True)
         except OSError:
             return None
-        else:
-            return db
     return None
+
+
+def _made_ready(database: sqlite3.Connection) -> sqlite3.Connection:
+    """Return the cache's file, ready for answers; where it cannot be made so it is closed, and can be deleted."""
+    with ExitStack() as on_error:
+        on_error.callback(database.close)
+        database.execute("PRAGMA auto_vacuum = INCREMENTAL")
+        database.execute("PRAGMA journal_mode = WAL")
+        database.execute("PRAGMA synchronous = OFF")
+        if database.execute("PRAGMA user_version").fetchone()[0] not in {0, _VERSION}:
+            database.executescript("DROP TABLE IF EXISTS answers")
+        database.executescript(_SCHEMA)
+        database.execute(f"PRAGMA user_version = {_VERSION}")
+        on_error.pop_all()
+    return database
 
 
 def _was_set(reply: Reply) -> dict[str, str]:

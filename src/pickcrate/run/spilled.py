@@ -2,7 +2,7 @@
 
 import sqlite3
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from hashlib import blake2b
 
 from pickcrate.errors import PickCrateError
@@ -20,14 +20,16 @@ class Spilled:
         """Open the file. Raises PickCrateError if there is no room for it."""
         self._trusts: list[Trust] = []
         """whose names they are, by their numbers in the file"""
-        with _told():
+        with _told(), ExitStack() as on_error:
             self._disk = sqlite3.connect("", isolation_level=None)  # a file without a name
+            on_error.callback(self._disk.close)
             for line in ("synchronous = OFF", "journal_mode = OFF", "cache_size = -32000", "locking_mode = EXCLUSIVE"):
                 self._disk.execute(f"PRAGMA {line}")
             self._disk.execute("CREATE TABLE taken (name INTEGER PRIMARY KEY)")
             self._disk.execute("CREATE TABLE given (address INTEGER, trust INTEGER, name TEXT)")
             self._disk.execute("CREATE INDEX given_by_address ON given (address)")
             self._disk.execute("BEGIN")
+            on_error.pop_all()
 
     def to(self, address: str) -> list[tuple[Trust, str]]:
         """Return the names that pictures of an address have, each with whose it is."""
