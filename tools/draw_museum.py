@@ -50,7 +50,7 @@ class Kite:
         self.draw.ellipse((x - r, y - r, x + r, y + r), fill=colour)
 
     def tail(self, start: Point, length: float, colours: tuple[Colour, ...], bows: int = 7) -> None:
-        points = [(start[0] + 0.06 * math.sin(t * 7) * t, start[1] + length * t) for t in np.linspace(0, 1, 60)]
+        points = [(start[0] + 0.06 * math.sin(t * 7) * t, start[1] + length * t) for t in np.linspace(0, 1, 60).tolist()]
         self.line(points)
         for n in range(1, bows + 1):
             x, y = points[min(59, n * 60 // bows)]
@@ -149,7 +149,7 @@ def bird(kite: Kite) -> None:
 def octopus(kite: Kite) -> None:
     for n in range(8):
         x = -0.28 + n * 0.08
-        points = [(x + 0.05 * math.sin(t * 5 + n), 0.5 * t) for t in np.linspace(0, 1, 40)]
+        points = [(x + 0.05 * math.sin(t * 5 + n), 0.5 * t) for t in np.linspace(0, 1, 40).tolist()]
         kite.line(points, PINK if n % 2 else VIOLET, width=0.035)
     kite.disc((0, -0.12), 0.32, VIOLET)
     for side in (-1, 1):
