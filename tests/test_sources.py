@@ -320,7 +320,7 @@ def warc(*, compressed: bool, coding: str = "") -> bytes:
             f"Content-Type: application/http; msgtype=response\r\nContent-Length: {len(block)}\r\n\r\n"
         )
         record = head.encode() + block + b"\r\n\r\n"
-        records.append(gzip.compress(record) if compressed else record)
+        records.append(gzip.compress(record, mtime=0) if compressed else record)
     return b"".join(records)
 
 
