@@ -125,7 +125,7 @@ def readable(address: str) -> str:
     authority, slash, path = rest.partition("/")
     user, at, host = authority.rpartition("@")  # a name and a password stay as they are: what hides them looks for an @
     shown = ada_url.idna.decode(host) if "xn--" in host and host.isascii() else host
-    return f"{scheme}://{user}{at}{shown}{slash}{unquote(path)}"
+    return f"{scheme}://{user}{at}{shown or host}{slash}{unquote(path)}"
 
 
 def without_userinfo(text: str) -> str:
