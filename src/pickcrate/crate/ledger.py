@@ -26,10 +26,10 @@ _LONGEST_LOG = 10_000
 
 _USUAL = COLUMNS[: COLUMNS.index("evidence") + 1]
 """what most rows have: the others, each of which costs as much as one that is filled, are left out of their INSERT"""
-_HAS_NAME = "SELECT 1 FROM picture WHERE name_key = ?1 UNION ALL SELECT 1 FROM former_name WHERE name_key = ?1"
+_HAS_NAME = "SELECT 1 FROM picture WHERE name_key = ? UNION ALL SELECT 1 FROM former_name WHERE name_key = ?"
 _RESERVE = (
-    "INSERT OR IGNORE INTO picture (address, name, name_key, state) SELECT ?1, ?2, ?3, 'reserved'"
-    " WHERE NOT EXISTS (SELECT 1 FROM former_name WHERE name_key = ?3)"
+    "INSERT OR IGNORE INTO picture (address, name, name_key, state) SELECT ?, ?, ?, 'reserved'"
+    " WHERE NOT EXISTS (SELECT 1 FROM former_name WHERE name_key = ?)"
 )
 _GIVEN = "nullif(?, '')"
 """A blank text is stored as NULL."""
@@ -129,7 +129,7 @@ class Ledger(LedgerReader):
         if self._begun is not None:
             return self._reserve_later(self._begun, address, name, name_key)
         self._begin()
-        cursor = self._db.execute(_RESERVE, (address, name, name_key))
+        cursor = self._db.execute(_RESERVE, (address, name, name_key, name_key))
         return Entry(cursor.lastrowid or 0, address, name) if cursor.rowcount else None
 
     def _reserve_later(self, begun: Begun, address: str, name: str, name_key: str) -> Entry | None:
@@ -147,7 +147,9 @@ class Ledger(LedgerReader):
         return entry
 
     def _has_name(self, name_key: str) -> bool:
-        return name_key in self._waiting_names or self._db.execute(_HAS_NAME, (name_key,)).fetchone() is not None
+        if name_key in self._waiting_names:
+            return True
+        return self._db.execute(_HAS_NAME, (name_key, name_key)).fetchone() is not None
 
     def _has_address(self, address: str) -> bool:
         return self._db.execute("SELECT 1 FROM picture WHERE address = ?", (address,)).fetchone() is not None
