@@ -363,10 +363,11 @@ const turn = (page) => { list.innerHTML = [1, 2].map((n) => `<img src=/${page}${
 turn(1);</script>"""
 TURNING = f"""{TURN}<p><button>1</button><button>2</button><button id=on>Next</button></p><script>let now = 1;
 on.onclick = () => setTimeout(() => {{ turn(++now); on.disabled = now >= 4 }}, 100)</script>"""
+BUSY = APPENDING.replace("for (const n", "for (const now = Date.now(); Date.now() < now + 2000;); for (const n")
 NUMBERED = f"""{TURN}<nav>{"".join(f"<button onclick='turn({n})'>{n}</button>" for n in range(1, 5))}</nav>"""
 
 
-@pytest.mark.parametrize(("markup", "first"), [(APPENDING, 0), (TURNING, 1), (NUMBERED, 1)])
+@pytest.mark.parametrize(("markup", "first"), [(APPENDING, 0), (BUSY, 0), (TURNING, 1), (NUMBERED, 1)])
 def test_further_pages_that_pressing_brings(run: Program, web: Server, markup: str, first: int) -> None:
     (web.www / "list.html").write_text(markup)
     line = ("look", f"{web.address}/list.html", "--browser", "--as-shown", "--format", "jsonl", "--next-pages")

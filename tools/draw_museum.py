@@ -50,7 +50,9 @@ class Kite:
         self.draw.ellipse((x - r, y - r, x + r, y + r), fill=colour)
 
     def tail(self, start: Point, length: float, colours: tuple[Colour, ...], bows: int = 7) -> None:
-        points = [(start[0] + 0.06 * math.sin(t * 7) * t, start[1] + length * t) for t in np.linspace(0, 1, 60).tolist()]
+        points = [
+            (start[0] + 0.06 * math.sin(t * 7) * t, start[1] + length * t) for t in np.linspace(0, 1, 60).tolist()
+        ]
         self.line(points)
         for n in range(1, bows + 1):
             x, y = points[min(59, n * 60 // bows)]

@@ -79,6 +79,8 @@ const functions = {
     else seen().chosen = seen().isSwatch ? swatch(found, wanted) : "";
     learned.due.clear();
     learned.opened.length = 0;
+    seen().isClicked = false;
+    found.addEventListener("click", () => (seen().isClicked = true), { capture: true, once: true });
     return found;
   },
   // How long it takes until all is done that was put off since the last screen or button, and all has moved that
@@ -104,7 +106,12 @@ const functions = {
   },
   // One that a page makes anew each time is the same one.
   isLeft: (wanted) => selected(wanted).length > 1 && unpressed(wanted).length > 0,
-  press: () => [...seen().pressed].pop().click(),
+  // Press it as a script would, and tell whether that was needed: a page that is busy answers a click late.
+  press: () => {
+    if (seen().isClicked) return false;
+    [...seen().pressed].pop().click();
+    return true;
+  },
   // Whether what is to be pressed was chosen from a list, which the browser draws and nobody can press.
   choose: () => {
     const option = [...seen().pressed].pop();

@@ -11,6 +11,7 @@ const seen = () =>
     cards: new Map(),
     store: document.implementation.createHTMLDocument(""),
     pressed: new Set(),  // the last one last
+    isClicked: false,  // whether a click has come to that
     chosen: "",  // what that is called, if it is one of several to choose from
     isSwatch: false,  // whether it is no choice by its markup: it names what it brings if that is one picture
     named: new WeakSet(),  // the pictures that are called after it

@@ -252,9 +252,8 @@ class Steps:
             return True
         try:
             handle.click(timeout=_LONGEST_CLICK * 1000)
-        except Error:  # or it has gone
-            self._functions.do("press", frame=frame)
-            return False
+        except Error:  # or it has gone, or the page was too busy to say that it was pressed
+            return self._functions.do("press", frame=frame) is False
         return True
 
     def _loads_anew(self, request: Request) -> bool:
