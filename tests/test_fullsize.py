@@ -124,7 +124,7 @@ QUERIES = [
     ("imwidth=320&impolicy=thumb", ""),
     ("center=0.5,0.5&mode=crop&width=300&rnd=131", ""),
     ("center=.5%2C.25&w=30", ""),
-    ("f=red.jpg&w=300", "f=red.jpg"),
+    ("f=red.jpg&w=300&wm=sign.png", "f=red.jpg"),
     ("id=7&op=resize&as=webp&w=300&ratio=4:3", "id=7"),
     ("imageThumb=400", ""),
     ("amp;w=300&amp;h=200", ""),

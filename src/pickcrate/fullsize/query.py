@@ -117,7 +117,7 @@ def _goes_with_a_size(name: str, value: str) -> bool:
     """Tell whether a parameter alters the picture, if it stands beside a size: a crop, a colour, a quality."""
     if name.lower() in _STYLES or name.lower() == "version":
         return _NAMED_SIZES.fullmatch(value) is not None and not value.isdecimal()
-    if _FILE.search(value) is not None:  # f=red.jpg
+    if name.lower() == "f" and _FILE.search(value) is not None:  # a file, and no format
         return False
     return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
 
