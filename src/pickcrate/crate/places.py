@@ -12,6 +12,7 @@ from stat import S_ISLNK
 
 from pickcrate.errors import CrateError
 from pickcrate.name import OWN_NAMES, key
+from pickcrate.tilde import without_tilde
 
 INNER = ".pickcrate"
 _NO_STEPS = frozenset(("", ".", ".."))
@@ -88,6 +89,15 @@ class Places:
 def is_crate(root: Path) -> bool:
     """Tell whether a folder is a crate."""
     return Places(root).ledger.is_file()
+
+
+def crate_at(name: str, into: Path) -> Path | None:
+    """Return the folder of a crate that is named by its path, or by its name under ``into``; None if it is none."""
+    try:
+        paths = (without_tilde(name), into / name)
+        return next((path for path in paths if is_crate(path)), None)
+    except (OSError, ValueError):  # an address may be no path at all
+        return None
 
 
 def dated(path: Path, today: date) -> Iterator[Path]:

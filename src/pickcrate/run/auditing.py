@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from pickcrate.crate.entry import State
 from pickcrate.crate.inspection import Discrepancy, Trouble, inspect
-from pickcrate.crate.places import Places, dated, is_crate
+from pickcrate.crate.places import Places, crate_at, dated
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.crate.store import Crate
 from pickcrate.errors import SourceError, UsageError
@@ -29,15 +29,6 @@ class Audited(Struct, frozen=True):
     files: int
 
 
-def crate_at(name: str, into: Path) -> Path | None:
-    """Return the folder of a crate that is named by its path, or by its name under ``into``; None if it is none."""
-    try:
-        paths = (without_tilde(name), into / name)
-        return next((path for path in paths if is_crate(path)), None)
-    except (OSError, ValueError):  # an address may be no path at all
-        return None
-
-
 def crate_or_source(name: str, into: Path) -> Path | None:
     """Return the folder of the crate that a source is; None if it is another source.
 
@@ -48,8 +39,8 @@ def crate_or_source(name: str, into: Path) -> Path | None:
         return path
     from pickcrate.run.meant import crate_meant  # noqa: PLC0415 (something is wrong)
 
-    if meant := crate_meant(name, into):
-        raise SourceError(f"{name}: no such file, and no crate under {into}", hint=f"did you mean {meant}?")
+    if hint := crate_meant(name, into):
+        raise SourceError(f"{name}: no such file, and no crate under {into}", hint=hint)
     return None
 
 
@@ -60,10 +51,8 @@ def locate(name: str, into: Path) -> Path:
         return path
     from pickcrate.run.meant import crate_meant  # noqa: PLC0415 (something is wrong)
 
-    meant = crate_meant(name, into)
     hint = "a crate is a folder that pickcrate pack made; one that has lost its .pickcrate is one again after a pack"
-    hint = f"did you mean {meant}?" if meant else hint
-    raise UsageError(f"{name}: no crate there, nor under {into}", hint=hint)
+    raise UsageError(f"{name}: no crate there, nor under {into}", hint=crate_meant(name, into) or hint)
 
 
 def audit(root: Path) -> Iterator[Discrepancy | Audited]:

@@ -5,7 +5,7 @@ from hashlib import blake2b
 from pathlib import Path
 
 from pickcrate.crate.entry import VERSION_MARK
-from pickcrate.crate.places import Places, is_crate
+from pickcrate.crate.places import Places, crate_at, is_crate
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import UsageError
 from pickcrate.lasting import without_permit
@@ -18,19 +18,18 @@ def crates_named(names: Iterable[str], into: Path) -> Iterator[Path]:
     Raises UsageError for a name that no crate has; a pattern may match none yet.
     """
     for name in names:
-        paths = (without_tilde(name), into / name)
-        if (found := next((path for path in paths if is_crate(path)), None)) is not None:
+        if (found := crate_at(name, into)) is not None:
             yield found
         elif "*" in name:
-            folder = paths[0].parent if "/" in name else into
-            yield from sorted(path for path in folder.glob(paths[0].name) if is_crate(path))
+            pattern = without_tilde(name)
+            folder = pattern.parent if "/" in name else into
+            yield from sorted(path for path in folder.glob(pattern.name) if is_crate(path))
         else:
             from pickcrate.run.meant import crate_meant  # noqa: PLC0415 (something is wrong)
 
-            meant = crate_meant(name, into)
             hint = "it is the path of a crate, or its name there; * stands for any part of it"
-            hint = f"did you mean {meant}?" if meant else hint
-            raise UsageError(f"--except {name}: no crate there, nor under {into}", hint=hint)
+            words = f"--except {name}: no crate there, nor under {into}"
+            raise UsageError(words, hint=crate_meant(name, into) or hint)
 
 
 class Elsewhere:

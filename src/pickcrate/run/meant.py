@@ -56,7 +56,7 @@ def _names_beside(path: Path) -> list[str]:
 
 
 def crate_meant(name: str, into: Path) -> str:
-    """Return the crate under ``into`` whose name is most like one that no crate has; empty if none is."""
+    """Ask for the crate under ``into`` whose name is most like one that no crate has; empty if none is."""
     folders = islice(into.iterdir(), _MOST_NAMES) if into.is_dir() else ()
     crates = {one.name.lower(): one.name for one in folders if is_crate(one)}
-    return next((crates[close] for close in get_close_matches(name.lower(), crates, 1, _ALIKE)), "")
+    return next((f"did you mean {crates[close]}?" for close in get_close_matches(name.lower(), crates, 1, _ALIKE)), "")
