@@ -20,6 +20,7 @@ from pickcrate.finders.strings import unescape
 from pickcrate.finders.versions import families
 from pickcrate.findings import Finding, Findings, Hiding, Need
 from pickcrate.foundin import FoundIn
+from pickcrate.group import group
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
 from pickcrate.read.feed import read_json_feed, read_xml_feed
@@ -315,6 +316,30 @@ def test_a_background_stands_for_a_picture_that_is_only_a_drawing() -> None:
     saved = "<img alt=Kite src='data:image/svg+xml,<svg xmlns=\"http://www.w3.org/2000/svg\"/>' style='background:var(--k)'>"
     drawing, kite = findings(style + saved).references
     assert (drawing.cluster, kite.role, kite.words.alt) == (kite.cluster, Role.LAZY, "Kite")
+
+
+BESIDE_A_BACKGROUND = [
+    # what keeps the place of a background is no picture; what is shown before it is another; data only wait behind
+    ("<img src=/spacer.gif style='background:url(b.jpg)'>", ["b.jpg"]),
+    ("<img src=a.jpg style='background:url(b.jpg)'>", ["a.jpg", "b.jpg"]),
+    ("<img srcset='a.jpg 2x' style='background:url(b.jpg)'>", ["a.jpg", "b.jpg"]),
+    ("<video poster=a.jpg style='background:url(b.jpg)'></video>", ["a.jpg", "b.jpg"]),
+    ("<table background=a.jpg style='background:url(b.jpg)'></table>", ["a.jpg", "b.jpg"]),
+    ("<img src=a.jpg style='background:url(data:image/gif;base64,R0lGODlhAQABAAAAACw=)'>", ["a.jpg"]),
+]
+
+
+@pytest.mark.parametrize(("markup", "shown"), BESIDE_A_BACKGROUND)
+def test_a_background_beside_a_picture_is_another(markup: str, shown: list[str]) -> None:
+    found = group(findings(markup).references, source="x")
+    assert [image.url.rpartition("/")[2] for image in found] == shown
+
+
+def test_what_is_shown_in_place_of_an_object_is_the_same_picture() -> None:
+    vector = "<object data=k.svg type=image/svg+xml><img src=k-red.png></object>"
+    film = "<object data=k.mp4 type=video/mp4><img src=k.png></object>"
+    found = group(findings(vector + film).references, source="x")
+    assert [image.url.rpartition("/")[2] for image in found] == ["k.svg", "k.png"]
 
 
 def test_a_rule_for_one_element_has_the_words_of_that() -> None:

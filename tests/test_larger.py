@@ -69,6 +69,13 @@ LARGER = [
     '<a href="#at-91zz"><img src="/small/91zz.jpg"></a><div class=lightbox id=at-91zz><img src="/icons/x.png" width=16><img src="/full/8a1b2c.jpg"></div>',
     '<a href="#" data-target="#at-91zz"><img src="/small/91zz.jpg"></a><div class="modal fade" id=at-91zz><h4>Red</h4><img src="/full/8a1b2c.jpg"></div>',
     '<button popovertarget=at-91zz><img src="/small/91zz.jpg"></button><div popover id=at-91zz><img src="/full/8a1b2c.jpg"></div>',
+    '<button onclick="show(\'at-91zz\')"><img src="/small/91zz.jpg"></button><dialog id=at-91zz><img src="/full/8a1b2c.jpg"></dialog>',
+    '<img src="/small/91zz.jpg" onclick="document.querySelector(\'#at-91zz\').showModal()"><dialog id=at-91zz><img src="/full/8a1b2c.jpg"></dialog>',
+    '<svg><a xlink:href="/full/8a1b2c.jpg"><image xlink:href="/small/91zz.jpg"/></a></svg>',
+    '<picture><source srcset="/full/8a1b2c.jpg" media="(min-resolution: 192dpi)"><img src="/small/91zz.jpg"></picture>',
+    '<picture><source srcset="/full/8a1b2c.jpg" media="(-webkit-min-device-pixel-ratio:2)"><source srcset="/m/m.jpg" media="(resolution >= 1.5x)"><img src="/small/91zz.jpg"></picture>',
+    '<figure itemscope itemtype="https://schema.org/ImageObject"><meta itemprop=contentUrl content="/full/8a1b2c.jpg"><img itemprop=thumbnail src="/small/91zz.jpg"></figure>',
+    '<p vocab="https://schema.org/" typeof="ImageObject"><img property="thumbnailUrl" src="/small/91zz.jpg"><link property="contentUrl" href="/full/8a1b2c.jpg">',
 ]
 
 
@@ -76,6 +83,48 @@ LARGER = [
 def test_where_markup_names_a_larger_version(markup: str) -> None:
     small = [image for image in images(markup) if any("91zz" in reference.url for reference in image.references)]
     assert [image.url for image in small] == ["https://kites.example/full/8a1b2c.jpg"]
+
+
+# What a link leads to is called nothing, but is a picture by what the link says.
+SAID_BY_THE_LINK = [
+    ("<a href=/get/8 type=image/jpeg><img src=/small/91zz.jpg></a>", "/get/8"),
+    ("<a href=/get/8 download><img src=/small/91zz.jpg></a>", "/get/8"),
+    ("<a href=/get/8.zip download><img src=/small/91zz.jpg></a>", "/small/91zz.jpg"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8 download='Red kite.jpg'>Download</a></figure>", "/get/8"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8 type='image/tiff; q=1'>full size</a></figure>", "/get/8"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8 download>Download</a></figure>", "/small/91zz.jpg"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8 download=list.csv>Download</a></figure>", "/small/91zz.jpg"),
+]
+
+
+@pytest.mark.parametrize(("markup", "larger"), SAID_BY_THE_LINK)
+def test_a_link_that_says_that_it_leads_to_a_picture(markup: str, larger: str) -> None:
+    assert [image.url for image in images(markup)] == [f"https://kites.example{larger}"]
+
+
+def test_a_link_alone_that_says_that_it_leads_to_a_picture() -> None:
+    found = images(
+        "<a href=/get/8 download=red.png>Red</a> <a href=/get/9 type=image/webp>Box</a> <a href=/get/7>Hall</a>"
+    )
+    assert [(image.url[-1], image.shown.media_type) for image in found] == [("8", "image/png"), ("9", "image/webp")]
+
+
+def test_a_script_that_is_given_a_name_may_send_that_file(run: Program, web: Server) -> None:
+    (web.www / "get").write_bytes(picture("JPEG", (200, 100), "navy"))
+    (web.www / "t.jpg").write_bytes(picture("JPEG", (50, 25), "navy"))
+    (web.www / "p.html").write_text("<a href='get?file=red.jpg'><img src=t.jpg></a>")
+    (row,) = run("look", f"{web.address}/p.html", "--no-robots", "--format", "jsonl").rows
+    assert (row["url"], row["evidence"]) == (f"{web.address}/get?file=red.jpg", "the picture links to it")
+
+
+def test_src_is_for_browsers_that_know_no_srcset() -> None:
+    (image,) = images("<img src=/old.jpg srcset='/plain.jpg, /dense.jpg 2x'>")
+    assert [one.url[22:] for one in image.candidates] == ["dense.jpg", "old.jpg", "plain.jpg"]
+    assert image.shown.url.endswith("/plain.jpg")
+    (waiting,) = images(
+        "<img src=/a.jpg srcset='data:image/gif;base64,R0lGODlhAQABAAAAACw=' data-srcset='/b.jpg 900w'>"
+    )
+    assert (waiting.shown.url[22:], waiting.url[22:]) == ("a.jpg", "b.jpg")
 
 
 def numbered(markup: str, number: int) -> str:

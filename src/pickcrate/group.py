@@ -9,12 +9,13 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import bare_stem, file_parts, named_alike
+from pickcrate.addresses import bare_stem, named_alike
 from pickcrate.foundin import FoundIn
 from pickcrate.item import ItemForm
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import SMALL, STAND_IN, rank
+from pickcrate.ranks import SMALL, STAND_IN
 from pickcrate.sizednames import SizedName, sized_name
+from pickcrate.stems import is_stand_in
 from pickcrate.values import Image, Reference, Role
 
 _FEW = 3
@@ -59,7 +60,8 @@ def group(
     clusters: dict[int, list[Reference]] = {}
     for reference in references:
         clusters.setdefault(reference.cluster, []).append(reference)
-    members = _without_signposts(_put_in_place(list(clusters.values())))
+    members = [part for cluster in clusters.values() for part in _by_what_is_shown(cluster)]
+    members = _without_signposts(_put_in_place(members))
     sets = _Sets(len(members))
     _join_equal(members, sets)
     _join_by_shared_address(members, sets)
@@ -74,6 +76,21 @@ def group(
         _image(references_of_one, number, source, title)
         for number, references_of_one in enumerate(together.values(), first_number)
     ]
+
+
+def _by_what_is_shown(cluster: list[Reference]) -> Iterable[list[Reference]]:
+    """Part what one element shows besides its picture, as a background: it is another picture.
+
+    Data in a page only wait for one; what else the element names is of what it shows first.
+    """
+    if len(cluster) == 1:
+        return (cluster,)
+    shown = _shown(cluster)
+    parted: dict[str, list[Reference]] = defaultdict(list)
+    for one in cluster:
+        is_beside = one.role is Role.SHOWN and one.url != shown.url and not one.url.startswith("data:")
+        parted[one.url if is_beside else ""].append(one)
+    return (parted.pop(""), *parted.values())
 
 
 def _image(references: list[Reference], number: int, source: str, title: str) -> Image:
@@ -123,7 +140,7 @@ def _put_in_place(members: list[list[Reference]]) -> list[list[Reference]]:
             awaited[shown].add(meant.url)
     settled: list[list[Reference]] = []
     for cluster, (shown, meant) in zip(members, places, strict=True):
-        is_placeholder = shown.startswith("data:") or _is_stand_in(shown) or len(awaited[shown]) > 1
+        is_placeholder = shown.startswith("data:") or is_stand_in(shown) or len(awaited[shown]) > 1
         settled.append(_showing(meant, shown, cluster) if meant is not None and is_placeholder else cluster)
     return settled
 
@@ -234,7 +251,7 @@ def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None
                 showing[reference.url].append(index)
     for address, naming in named.items():
         indexes = naming + showing.get(address, [])
-        is_of_one = len(indexes) <= _FEW and not _is_stand_in(address)
+        is_of_one = len(indexes) <= _FEW and not is_stand_in(address)
         _join(indexes if is_of_one else _alike_among(indexes, address, members), sets)
     for address, indexes in linked.items():
         _join(_alike_among(indexes, address, members), sets)
@@ -304,11 +321,6 @@ def _is_described(shown: Reference) -> bool:
     """Tell whether anything on a page is about this very picture."""
     words, item = shown.words, shown.item
     return bool(words.alt or words.title or words.caption or (item.title and item.form is not ItemForm.PAGE))
-
-
-def _is_stand_in(address: str) -> bool:
-    """Tell whether a file is called what placeholders are called: each of several pictures may show it meanwhile."""
-    return rank(file_parts(address)[0]) == STAND_IN
 
 
 def _alike_among(indexes: list[int], address: str, members: list[list[Reference]]) -> list[int]:

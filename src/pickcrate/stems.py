@@ -6,7 +6,7 @@ from urllib.parse import unquote
 from pickcrate import media
 from pickcrate.addresses import file_parts, folder_of, is_web, last_segment, path_of, site, split_extension
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import names_any
+from pickcrate.ranks import STAND_IN, names_any, rank
 
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
 
@@ -38,6 +38,11 @@ def _may_be_tiled(segment: str) -> bool:
     base, _, extension = segment.lower().rpartition(".")
     has_numbers = ("-" in base or "_" in base) and base.replace("-", "").replace("_", "").isdigit()
     return has_numbers or base in _TILED_FILES or extension == "dzi"
+
+
+def is_stand_in(address: str) -> bool:
+    """Tell whether a file is called what placeholders are called: each of several pictures may show it meanwhile."""
+    return rank(file_parts(address)[0]) == STAND_IN
 
 
 def stem(address: str) -> str:

@@ -10,12 +10,10 @@ from urllib.parse import quote
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import image_type
 from pickcrate.finders.attributevalues import in_value
-from pickcrate.finders.images import link_around
+from pickcrate.finders.images import link_around, loads_image
 from pickcrate.finders.place import Finder, Place
 from pickcrate.foundin import FoundIn
-from pickcrate.media import by_media_type
 from pickcrate.values import Reference, Role
 
 _LARGEST_INLINE = 200_000
@@ -55,13 +53,8 @@ def _find_background(place: Place) -> Iterable[Reference]:
 def _find_object(place: Place) -> Iterable[Reference]:
     """Return what an ``object`` or ``embed`` loads if its type, or else its address, says that it is an image."""
     attribute = "data" if place.node.tag == "object" else "src"
-    declared = place.get("type")
-    return [
-        reference
-        for reference in _at(place, attribute, FoundIn(place.node.tag or ""))
-        if reference.role is Role.SHOWN
-        and (by_media_type(declared) if declared else image_type(reference.url)) is not None
-    ]
+    found = _at(place, attribute, FoundIn(place.node.tag or ""))
+    return [one for one in found if one.role is Role.SHOWN and loads_image(place.get("type"), one.url)]
 
 
 def _find_parameter(place: Place) -> Iterable[Reference]:

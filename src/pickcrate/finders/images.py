@@ -6,15 +6,16 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate import ranks
+from pickcrate import media, ranks
 from pickcrate.addresses import claims_no_image, image_type, is_web, named_alike
 from pickcrate.finders.layers import opened_by
 from pickcrate.finders.literals import EXTENSION, in_query, in_script
-from pickcrate.finders.place import Finder, Place, Walk, dimension
+from pickcrate.finders.place import Finder, Place, Walk, dimension, target_of
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.finders.strings import without_references
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
+from pickcrate.stems import is_stand_in
 from pickcrate.values import Box, Reference, Role
 
 PICTURED = 'img, image, input[type="image"], [style*="url("]'
@@ -37,28 +38,59 @@ _IN_A_BOX = lazy(r"(?:light|fancy|colou?r|thick|swipe|shadow|slim)box", re.IGNOR
 _LONGEST_NAMES = 300
 _LEAST_SCREEN = lazy(r"(?:min-width\s*:|width\s*>=?)\s*(\d{1,5})", re.IGNORECASE)
 
+_LEAST_DENSITY = lazy(
+    r"(?:min-(?:device-pixel-ratio|resolution)\s*:|resolution\s*>=?)\s*(\d{1,3}(?:\.\d{1,4})?)(dpi|dpcm|dppx|x|)",
+    re.IGNORECASE,
+)
+_DOTS_OF_ONE = {"dpi": 96.0, "dpcm": 96 / 2.54}
+"""dots an inch or a centimetre of one pixel for each CSS pixel (CSS Values 4, 6.4)"""
+
 
 def _find_img(place: Place) -> list[Reference]:
-    picture = place.around.picture
-    prototype = place.prototype(FoundIn.IMG, cluster=picture if picture is not None else place.node)
+    picture, instead_of = place.around.picture, _object_around(place)
+    outer = next((node for node in (instead_of, picture) if node is not None), place.node)
+    prototype = place.prototype(FoundIn.IMG, cluster=outer)
     found: list[Reference] = []
     if (shown := place.at(prototype, "src", place.get("src"))) is not None:
-        found.append(shown)
+        found.append(shown if instead_of is None else replace(shown, role=Role.SIZE))
     sizes = list(candidates(place, prototype, role=Role.SIZE))
     if sizes and not found:  # srcset alone: its first entry is as good a shown picture as any
         sizes[0] = replace(sizes[0], role=Role.SHOWN)
+    elif (plain := _for_plain_screens(sizes)) is not None and plain.url != found[0].url:
+        found[0] = replace(found[0], role=Role.LAZY, rank=ranks.UNSAID)
+        sizes = [replace(one, role=Role.SHOWN) if one is plain else one for one in sizes]
     if found and _STANDS_FOR_SHAPES in place.attributes:
         found += _drawn_before(place, prototype)
     # Where a script has yet to say what is shown, the link may know the original.
     return [*found, *sizes, *link_around(place, prototype), *_in_layer(place, prototype)]
 
 
+def _for_plain_screens(sizes: list[Reference]) -> Reference | None:
+    """Return what a srcset has for plain screens: it is shown, and ``src`` by old browsers alone (HTML, 4.8.4.3.8)."""
+    plain = (one for one in sizes if not one.width and one.density in {None, 1.0})
+    return next((one for one in plain if is_web(one.url) and not is_stand_in(one.url)), None)
+
+
+def _object_around(place: Place) -> LexborNode | None:
+    """Return the ``object`` around an ``img`` that is shown where the picture of that cannot be (HTML, 4.8.7)."""
+    outer = place.node.parent
+    if outer is None or outer.tag != "object":
+        return None
+    url = place.resolve(outer.attributes.get("data") or "")
+    return outer if url is not None and loads_image(outer.attributes.get("type") or "", url) else None
+
+
+def loads_image(declared: str, url: str) -> bool:
+    """Tell whether an ``object`` or ``embed`` loads an image: its type says so, or else its address."""
+    return (media.by_media_type(declared) if declared else image_type(url)) is not None
+
+
 def _in_layer(place: Place, prototype: Reference) -> Iterator[Reference]:
     """Yield the picture that is alone in the layer of the page which opens when this one is pressed."""
     openers = (place.node, place.around.link, place.node.parent)
-    named = filter(None, (opened_by(opener.attributes) for opener in openers if opener is not None))
-    identity = next(named, "")
-    layer = place.walk.layers.get(identity) if identity else None
+    layers = place.walk.layers
+    named = (name for opener in openers if opener is not None for name in opened_by(opener.attributes))
+    layer = next((layers[name] for name in named if name in layers), None)
     picture = picture_alone(place.walk, layer) if layer is not None else None
     if picture is None or picture.mem_id == place.node.mem_id:
         return
@@ -95,9 +127,19 @@ def _find_source(place: Place) -> list[Reference]:
     widest = max((int(pixels) for pixels in _LEAST_SCREEN.findall(place.get("media"))), default=0)
     prototype = replace(prototype, media_type=place.get("type").strip().lower(), rank=min(widest, 9999))
     if _OTHER_EYES.search(place.get("media")) is None:
-        return list(candidates(place, prototype))
+        density = _least_density(place.get("media"))
+        found = list(candidates(place, prototype))
+        return [one if one.density or one.width else replace(one, density=density) for one in found]
     found = list(candidates(place, replace(prototype, cluster=place.walk.new_cluster())))
     return [replace(found[0], role=Role.SHOWN), *found[1:]] if found else []
+
+
+def _least_density(query: str) -> float | None:
+    """Return the pixels for each CSS pixel that a media query asks a screen for (Media Queries Level 4, 4.6)."""
+    asked = _LEAST_DENSITY.search(query)
+    if asked is None:
+        return None
+    return float(asked[1]) / _DOTS_OF_ONE.get(asked[2].lower(), 1)
 
 
 def candidates(
@@ -114,7 +156,7 @@ def candidates(
 def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     """Yield the image file that the picture is a link to: mostly its original."""
     link = place.node if place.node.tag == "a" else place.around.link
-    raw = (link.attributes.get("href") or "").strip() if link is not None else ""
+    raw = target_of(link.attributes).strip() if link is not None else ""
     url = place.resolve(raw)
     if link is None or url is None or _is_of_another(place, link, url):
         return
@@ -137,6 +179,9 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
             yield replace(where, url=address, raw=inner, role=Role.LAZY, rank=ranks.LARGE)
     if is_image or (not named and is_web(url) and not claims_no_image(url) and _says_image(link)):
         yield replace(where, url=url, raw=raw)
+    elif named and is_web(url) and not claims_no_image(url):
+        # A script that is given a file's name shows a page with it, or sends the file itself.
+        yield replace(where, url=url, raw=raw, role=Role.LAZY, rank=ranks.UNSAID)
 
 
 def _is_of_another(place: Place, link: LexborNode, url: str) -> bool:
@@ -181,13 +226,15 @@ def _is_open(node: LexborNode) -> bool:
 
 
 def _says_image(link: LexborNode) -> bool:
-    """Tell whether a link says that its target is an image, whatever its address looks like: ``data-type=image``.
+    """Tell whether a link around a picture says that its target is an image: ``data-type=image``.
 
-    One that opens in a box above the page (``class=lightbox``) says so as well.
+    One that opens in a box above the page (``class=lightbox``) says so as well, and one that saves what it leads to.
     """
     attributes = link.attributes
     names = f"{attributes.get('class') or ''} {attributes.get('rel') or ''}"
     if _IN_A_BOX.search(names[:_LONGEST_NAMES]) is not None or "data-lightbox" in attributes:
+        return True
+    if "download" in attributes and not claims_no_image(attributes["download"] or ""):
         return True
     said = (value for name, value in attributes.items() if name == "type" or name.endswith("-type"))
     return any((value or "").strip().lower().partition("/")[0] == "image" for value in said)

@@ -10,6 +10,8 @@ from itertools import islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
+from pickcrate.lazyre import lazy
+
 _CALLED = ("modal", "lightbox", "popup", "overlay", "dialog", "fullscreen", "zoomed")
 _MARKED = ("dialog", "[role=dialog]", "[aria-modal]", "[popover]")
 _LAYERS = f":is({', '.join((*_MARKED, *(f'[class*={word} i]' for word in _CALLED)))})[id]"
@@ -22,6 +24,10 @@ _NAMING = ("popovertarget", "commandfor", "aria-controls")
 """those that say it by the ``id`` alone"""
 
 
+_IN_QUOTES = lazy(r"['\"]#?([\w-]{1,80})['\"]")
+_LONGEST_HANDLER = 1_000
+
+
 def layers_of(tree: LexborHTMLParser) -> dict[str, LexborNode]:
     """Return the layers of a page by their ``id``; of several with one, the first."""
     found: dict[str, LexborNode] = {}
@@ -30,9 +36,11 @@ def layers_of(tree: LexborHTMLParser) -> dict[str, LexborNode]:
     return found
 
 
-def opened_by(attributes: dict[str, str | None]) -> str:
-    """Return the ``id`` of the part of the page that an element opens, as it says itself; empty if it opens none."""
+def opened_by(attributes: dict[str, str | None]) -> list[str]:
+    """Return the parts of the page that an element may open, by their ``id``, as it says itself or its script does."""
     fragments = ((attributes.get(name) or "").strip() for name in _LEADING)
     named = [fragment[1:] for fragment in fragments if fragment.startswith("#")]
     named += [(attributes.get(name) or "").strip() for name in _NAMING]
-    return next(filter(None, named), "")
+    if pressed := attributes.get("onclick"):
+        named += _IN_QUOTES.findall(pressed[:_LONGEST_HANDLER])
+    return list(filter(None, named))

@@ -1,12 +1,13 @@
 """Links to image files from words alone: ``a`` and ``area`` with an ``href`` (HTML standard, 4.6.2)."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import bare_stem, image_type
+from pickcrate import media
+from pickcrate.addresses import bare_stem, image_type, split_extension
 from pickcrate.finders.attributevalues import in_value
 from pickcrate.finders.images import PICTURED, only_picture, picture_alone, shows_a_picture
 from pickcrate.finders.literals import EXTENSION, in_script
@@ -33,18 +34,32 @@ _MOST_SIZES = 12
 
 
 def _find_link(place: Place) -> list[Reference]:
-    href = place.get("href")
-    if EXTENSION.search(href) is None:  # most links; resolving an address costs twenty times as much
+    href, declared = place.get("href"), _declared_type(place.attributes)
+    if declared is None and EXTENSION.search(href) is None:  # most links; to resolve an address costs twenty times that
         return []
     raws = _targets(href)
     urls = [place.resolve(raw) for raw in raws]
-    if not any(url is not None and image_type(url) is not None for url in urls) or shows_a_picture(place.node):
+    is_image = declared is not None or any(url is not None and image_type(url) is not None for url in urls)
+    if not is_image or shows_a_picture(place.node):
         return []
     text = place.walk.text(place.node)
     prototype = place.prototype(FoundIn.LINK, cluster=_beside(place, text, raws) or place.node, role=Role.LINK)
+    prototype = replace(prototype, media_type=declared or "")
     words = replace(prototype.words, link_text=text)
     found = (place.at(replace(prototype, words=words), "href", raw) for raw in raws)
     return [reference for reference in found if reference is not None]
+
+
+def _declared_type(attributes: Mapping[str, str | None]) -> str | None:
+    """Return the media type of the image that a link says to lead to; None if it says nothing of the kind.
+
+    It says so by its ``type``, or by the name that its target is to be saved under (``download``; HTML, 4.6.2).
+    """
+    declared = attributes.get("type") or ""
+    kind = media.by_media_type(declared) if declared else None
+    if kind is None and (name := attributes.get("download")):
+        kind = media.by_extension(split_extension(name)[1])
+    return kind.media_types[0] if kind is not None else None
 
 
 def _targets(href: str) -> list[str]:
@@ -87,8 +102,9 @@ def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | boo
     """
     if container.css_first(PICTURED) is None:
         return False
-    hrefs = (a.attributes.get("href") or "" for a in container.css("a[href]"))
-    targets = [target for href in hrefs if EXTENSION.search(href) for target in _targets(href)]
+    links = ((a.attributes, a.attributes.get("href") or "") for a in container.css("a[href]"))
+    hrefs = (href for own, href in links if EXTENSION.search(href) or _declared_type(own) is not None)
+    targets = [target for href in hrefs for target in _targets(href)]
     picture = only_picture(container) if 0 < len(targets) <= _MOST_SIZES else None
     if picture is None or (len(targets) > 1 and not _is_named_as(place, picture, targets)):
         return True

@@ -9,8 +9,9 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
+from pickcrate import ranks
 from pickcrate.addresses import absolute, claims_no_image, path_of
-from pickcrate.finders.images import candidates, shows_a_picture
+from pickcrate.finders.images import candidates, picture_alone, shows_a_picture
 from pickcrate.finders.jsondata import in_json
 from pickcrate.finders.literals import is_address, says_where
 from pickcrate.finders.place import Finder, Place, Walk
@@ -84,7 +85,7 @@ def _find_meta(place: Place) -> Iterable[Reference]:
     if "/" not in content and "." not in content:
         return
     relation = "icon" if name.strip().lower().startswith("msapplication-") else ""
-    prototype = replace(place.prototype(FoundIn.META, cluster=place.node), relation=relation)
+    prototype = replace(_in_its_place(place, name), relation=relation)
     reference = place.at(prototype, "content", content)
     if reference is None or claims_no_image(reference.url):
         return
@@ -92,17 +93,39 @@ def _find_meta(place: Place) -> Iterable[Reference]:
         yield reference
 
 
-def _is_of_picture(node: LexborNode) -> bool:
-    """Tell whether the item that a property belongs to is a picture, by its type or by what it is to another item."""
+def _thing_around(node: LexborNode) -> LexborNode | None:
+    """Return the item that a property belongs to (Microdata 5.2.4; RDFa Lite, 2.2)."""
     outer = node.parent
     for _ in range(_MOST_AROUND):
         if outer is None or not outer.is_element_node:
-            return False
-        if "itemscope" in outer.attributes:
-            kind, names = outer.attributes.get("itemtype") or "", outer.attributes.get("itemprop") or ""
-            return kind.lower().endswith("imageobject") or not PICTURE_PROPERTIES.isdisjoint(names.lower().split())
+            return None
+        if "itemscope" in outer.attributes or "typeof" in outer.attributes:
+            return outer
         outer = outer.parent
-    return False
+    return None
+
+
+def _is_picture(thing: LexborNode) -> bool:
+    kinds = f"{thing.attributes.get('itemtype') or ''} {thing.attributes.get('typeof') or ''}"
+    return any(kind.endswith("imageobject") for kind in kinds.lower().split())
+
+
+def _is_of_picture(node: LexborNode) -> bool:
+    """Tell whether the item that a property belongs to is a picture, by its type or by what it is to another item."""
+    thing = _thing_around(node)
+    if thing is None:
+        return False
+    names = thing.attributes.get("itemprop") or ""
+    return _is_picture(thing) or not PICTURE_PROPERTIES.isdisjoint(names.lower().split())
+
+
+def _in_its_place(place: Place, names: str) -> Reference:
+    """Return a reference to what a property names: the original of the one picture that its item shows, or another."""
+    thing = _thing_around(place.node) if "contenturl" in names.lower() else None
+    shown = picture_alone(place.walk, thing) if thing is not None and _is_picture(thing) else None
+    if shown is None:
+        return place.prototype(FoundIn.META, cluster=place.node)
+    return replace(place.prototype(FoundIn.META, cluster=shown, role=Role.LAZY), rank=ranks.LARGE)
 
 
 def _in_data(place: Place, content: str) -> Iterator[Reference]:
@@ -122,7 +145,7 @@ def _find_property(place: Place) -> Iterable[Reference]:
         return
     for attribute in ("href", "src", "data", "resource", "content"):
         if (raw := place.get(attribute)).strip():
-            reference = place.at(place.prototype(FoundIn.META, cluster=place.node), attribute, raw)
+            reference = place.at(_in_its_place(place, " ".join(names)), attribute, raw)
             if reference is not None and not claims_no_image(reference.url):
                 yield reference
             return

@@ -268,7 +268,7 @@ class Place(Struct, frozen=True):
     def prototype(self, found_in: FoundIn, *, cluster: LexborNode | None = None, role: Role = Role.SHOWN) -> Reference:
         """Return a reference with all that is known of this place, for its address to be filled in."""
         around = self.around
-        href = (around.link.attributes.get("href") or "").strip() if around.link is not None else ""
+        href = target_of(around.link.attributes).strip() if around.link is not None else ""
         if (leads := self.get(LEADS) or around.leads) and not leads_somewhere(href):
             href = leads
         link = (self.resolve(href) or "") if href else ""
@@ -337,7 +337,7 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
     tag, attributes = element.tag or "", element.attributes
     return Surroundings(
         (*outer.path[1 - _PATH_STEPS :], step(tag, attributes)),
-        element if tag == "a" and attributes.get("href") else outer.link,
+        element if tag == "a" and target_of(attributes) else outer.link,
         element if tag == "picture" else outer.picture,
         element if tag == "figure" else outer.figure,
         element if tag == "table" else outer.table,
@@ -346,6 +346,11 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
         outer.depth + 1,
         attributes.get(LEADS) or outer.leads,
     )
+
+
+def target_of(attributes: dict[str, str | None]) -> str:
+    """Return where an ``a`` leads: one in a drawing may say so as links in XML did (SVG 2, 16.1.6)."""
+    return attributes.get("href") or attributes.get("xlink:href") or ""
 
 
 def _relation(element: LexborNode) -> str:

@@ -10,6 +10,7 @@ from pickcrate.finders.images import link_around
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Finding, Need, NeedKind
 from pickcrate.foundin import FoundIn
+from pickcrate.stems import is_stand_in
 from pickcrate.values import Reference, Role
 
 _MOST_USES = 20
@@ -35,11 +36,14 @@ def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
     clusters = {reference.cluster for reference in found if isinstance(reference, Reference)}
     if len(clusters) != 1:
         return found
+    references = (item for item in found if isinstance(item, Reference))
+    needs = [item for item in found if isinstance(item, Need)]
     # One background is the element's picture: what its attributes and its link name belongs to it.
-    own = [replace(item, cluster=where.cluster) if isinstance(item, Reference) else item for item in found]
-    if is_drawing(place.get("src")):  # which keeps the place, in pages that a program has saved as one file
-        own = [item if is_drawing(item.url) else replace(item, role=Role.LAZY) for item in own]
-    return [*own, *link_around(place, where)]
+    own = [replace(one, cluster=where.cluster) for one in references]
+    shown = place.resolve(place.get("src")) or ""
+    if is_drawing(shown) or is_stand_in(shown):  # which keeps the place, as in pages that a program saved as one file
+        own = [one if is_drawing(one.url) else replace(one, role=Role.LAZY) for one in own]
+    return [*own, *needs, *link_around(place, where)]
 
 
 def _held(place: Place, where: Reference, style: str) -> Iterator[Reference]:

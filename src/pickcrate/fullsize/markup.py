@@ -2,11 +2,12 @@
 
 from math import inf
 
-from pickcrate.addresses import bare_stem, file_parts, last_segment, split_extension
+from pickcrate.addresses import bare_stem, last_segment, split_extension
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import MOST_DIGITS
 from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
+from pickcrate.stems import is_stand_in
 from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures, Reference, Role
 
 OPENED = "data-opened"
@@ -69,7 +70,7 @@ def _size_said(mark: str) -> tuple[int, float]:
 def called_smaller(image: Image) -> set[str]:
     """Return the versions that are called smaller than a picture, unless that only holds their place."""
     shown = image.shown.url
-    if shown.startswith("data:") or rank(file_parts(shown)[0]) == STAND_IN:
+    if shown.startswith("data:") or is_stand_in(shown):
         return set()
     lazy = (reference for reference in image.references if reference.role is Role.LAZY)
     return {reference.url for reference in lazy if STAND_IN < reference.rank <= SMALL}
@@ -97,7 +98,7 @@ def _candidate(reference: Reference) -> Candidate:
 def _named(reference: Reference) -> Candidate:
     """Return what an attribute or a data block names as a version."""
     if reference.found_in == FoundIn.LINK:
-        return Candidate(reference.url, Evidence(Basis.IN_LINK))
+        return Candidate(reference.url, Evidence(Basis.IN_LINK if reference.rank > UNSAID else Basis.LINK))
     if reference.attribute == "src" and reference.found_in == FoundIn.IMG:
         return Candidate(reference.url, Evidence(Basis.BESIDE))
     if reference.attribute == OPENED:
