@@ -30,6 +30,9 @@ _FORMAT = lazy(
 )
 """what is said of one of several sizes or formats, where its name says as well that it is one"""
 
+_SAYING = frozenset(("type", "download"))
+"""attributes by which a link says what it leads to"""
+
 _MOST_SIZES = 12
 
 
@@ -55,8 +58,9 @@ def _declared_type(attributes: Mapping[str, str | None]) -> str | None:
 
     It says so by its ``type``, or by the name that its target is to be saved under (``download``; HTML, 4.6.2).
     """
-    declared = attributes.get("type") or ""
-    kind = media.by_media_type(declared) if declared else None
+    if _SAYING.isdisjoint(attributes):  # as most
+        return None
+    kind = media.by_media_type(attributes.get("type") or "")
     if kind is None and (name := attributes.get("download")):
         kind = media.by_extension(split_extension(name)[1])
     return kind.media_types[0] if kind is not None else None

@@ -42,6 +42,8 @@ class Rule(Struct, frozen=True):
     host_to: str
     has: str = ""
     """what stands in every path that the pattern is found in, and is looked for first: an expression costs more"""
+    claims: bool = False
+    """what a parameter holds must be called an image: any program may have such a parameter"""
     is_copy: bool = False
     """what is shown is a copy of the file in another format"""
 
@@ -77,8 +79,7 @@ class Rule(Struct, frozen=True):
             if self.parameter is None or self.parameter.fullmatch(name) is None:
                 continue
             inner = _decoded(value, self.inner, url, "")
-            # A parameter is what any program may have: it must be an image's address to be believed.
-            if inner is not None and (image_type(inner) is not None or not self.path.pattern.endswith(".*")):
+            if inner is not None and (image_type(inner) is not None or not self.claims):
                 return inner
         return None
 
@@ -105,6 +106,7 @@ def rules() -> tuple[Rule, ...]:
             query=row.get("query", "keep"),
             host_to=row.get("host_to", ""),
             has=row.get("has", ""),
+            claims=row.get("claims") == "true",
             is_copy=row.get("copy") == "true",
         )
         for row in map(fields_of, text.split("[[rule]]")[1:])
