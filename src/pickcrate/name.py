@@ -16,7 +16,7 @@ from pickcrate import media
 from pickcrate.addresses import folder_of, site
 from pickcrate.errors import UsageError
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import is_opaque, names_any
+from pickcrate.ranks import is_of_a_camera, is_opaque, names_any
 from pickcrate.stems import asks_a_program, plain_stem, stem, stem_with_folder
 from pickcrate.typed import named, unmarked_latin
 from pickcrate.values import Image, Measures
@@ -187,7 +187,7 @@ class Naming(Struct, frozen=True):
 
     def _in_turn(self, image: Image) -> tuple[NamePattern, ...]:
         named = _stem_of(image)
-        says_little = not named or is_opaque(named) or (not image.served and asks_a_program(image.url))
+        says_little = not named or _is_made_up(named) or (not image.served and asks_a_program(image.url))
         own: tuple[NamePattern, ...] = ()
         if image.name.strip():
             own = (_GIVEN,)
@@ -252,7 +252,13 @@ def _said_of(image: Image) -> str:
     """Return the first words about a picture that are not any picture's, nor a hash; blank if a page has none."""
     words = image.shown.words
     said = (text.strip() for text in (words.alt, image.item.title, words.title, words.caption) if not _is_blank(text))
-    return next((text for text in said if any(map(str.isalpha, text)) and not (names_any(text) or is_opaque(text))), "")
+    telling = (text for text in said if any(map(str.isalpha, text)))
+    return next((text for text in telling if not (names_any(text) or _is_made_up(plain_stem(text)))), "")
+
+
+def _is_made_up(name: str) -> bool:
+    """Tell whether a program made up a name that tells a picture from others, and says nothing of it."""
+    return is_opaque(name) or is_of_a_camera(name)
 
 
 _NUMBERS = lazy(r"\d+(?:[-_]\d+)*")

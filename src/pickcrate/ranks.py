@@ -72,6 +72,14 @@ _LETTER_ALONE = lazy(r"(?<![a-z])[a-z](?![a-z])")
 _FEWEST_LETTERS, _OFTEN = 2, 3
 """different letters (``1600x1200x3`` has one); numbers, or small letters alone"""
 
+_LONGEST_OF_A_CAMERA = 60
+_OF_A_CAMERA = lazy(
+    r"(?:_?(?:dsc[fn]?|imgp?|mg|dji|gopr|pxl|mvimg|cimg|hpim|kimg|screen ?shot|whatsapp image)[-_ ]?\d{3,14}"
+    r"|p\d{7}|\d{8}[-_ ]?\d{4,9})"
+    r"(?:(?: at |[-_ .~(]{1,2})\d{1,9}\)?){0,8}\)?",
+    re.IGNORECASE,
+)
+
 _WORD = lazy(r"[^\W\d_]{3}")
 _SIGNS = lazy(r"[\W_]+")
 _NUMBER = lazy(r"\d+")
@@ -146,6 +154,14 @@ def _is_random(token: str) -> bool:
         return False
     numbers, alone = len(_NUMBER.findall(token)), len(_LETTER_ALONE.findall(token))
     return numbers > 0 and max(numbers, alone) >= _OFTEN
+
+
+def is_of_a_camera(name: str) -> bool:
+    """Tell whether a camera or a phone made up ``name``, of its mark and a number or of the time.
+
+    ``IMG_2041``, ``DSC00017`` (JEITA CP-3461, Design rule for Camera File system), ``20260512_101112``.
+    """
+    return len(name) <= _LONGEST_OF_A_CAMERA and _OF_A_CAMERA.fullmatch(name) is not None
 
 
 def size_named(name: str) -> int:
