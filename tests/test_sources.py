@@ -703,7 +703,7 @@ AS_PEOPLE_WRITE_THEM = [
 @pytest.mark.parametrize(("line", "expected"), AS_PEOPLE_WRITE_THEM)
 def test_addresses_as_people_write_them(line: str, expected: str | None) -> None:
     origin = ListOrigin("list.txt", home="file:///k/list.txt")
-    assert [origin.resolve(raw) for _, raw in addresses_in([line])] == [expected]
+    assert [origin.resolve(entry.address) for entry in addresses_in([line])] == [expected]
 
 
 TITLED = [
@@ -1876,3 +1876,46 @@ def test_a_site_on_disk_is_read_as_its_server_would_serve_it(run: Program, tmp_p
         said in run("look", *source).out
         for source in (["site"], ["bare.zip"], ["site/rooms/hall.html", "--root", "site"])
     )
+
+
+COMMANDS = [
+    "name,command\nred,save -o red.jpg {0}\nblue,save -o blue.jpg {1}\n",
+    "save -o,red.jpg,{0}\nsave -o,blue.jpg,{1}\n",
+    "Save as;Where\nred.jpg;{0}\nblue.jpg;{1}\n",
+    "red.jpg\t{0}\nblue.jpg\t{1}\n",
+]
+"""sheets that somebody made to fetch pictures by, with the names that they are to have"""
+
+
+@pytest.mark.parametrize("text", COMMANDS)
+def test_sheets_of_commands(run: Program, tmp_path: Path, text: str) -> None:
+    urls = ["https://k.example/a1.jpg", "https://k.example/a2.jpg"]
+    (tmp_path / "list").write_text(text.format(*urls))
+    done = run("look", "list", "--format", "jsonl")
+    assert [(row["url"], row["name"]) for row in done.rows] == [(urls[0], "red"), (urls[1], "blue")]
+
+
+@pytest.mark.parametrize("quote", ["", "'", '"'])
+def test_lines_of_commands(run: Program, tmp_path: Path, quote: str) -> None:
+    urls = ["https://k.example/a1.jpg", "https://k.example/a2.jpg"]
+    lines = [
+        f"save -o {quote}{name}{quote} {quote}{url}{quote}\n"
+        for name, url in zip(("r.jpg", "b.jpg"), urls, strict=True)
+    ]
+    (tmp_path / "list").write_text("".join(lines))
+    done = run("look", "list", "--format", "jsonl")
+    assert [(row["url"], row["name"]) for row in done.rows] == [(urls[0], "r"), (urls[1], "b")]
+    (tmp_path / "paths.csv").write_text("Front,Back\na.jpg,b.jpg\nc.jpg,d.jpg\n")
+    assert [row["name"] for row in run("look", "paths.csv", "--format", "jsonl").rows] == ["a", "c"]
+
+
+def test_a_script_of_commands(run: Program, tmp_path: Path) -> None:
+    lines = (
+        "#!/bin/sh\nmkdir out\nsave -o 'out/red.jpg' 'https://k.example/get?id=7'\nsave https://k.example/8 -o b.jpg\n"
+    )
+    (tmp_path / "fetch.sh").write_text(lines)
+    done = run("look", "fetch.sh", "--format", "jsonl")
+    assert [(row["url"][18:], row["name"]) for row in done.rows] == [("get?id=7", "red"), ("8", "b")]
+    assert "line 2 is not a web address: mkdir out" in done.err
+    (tmp_path / "server.log").write_text('GET /i/red.jpg 200 "https://k.example/hall"\n')
+    assert [row["url"][-10:] for row in run("look", "server.log", "--format", "jsonl").rows] == []

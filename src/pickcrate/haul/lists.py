@@ -214,7 +214,7 @@ def _of_text(listed: ListFile, file: BinaryIO, unread: Counter[str]) -> Iterator
     kind, head, table = _table(listed.path, file, chosen)
     if table is None:
         lines = Opened(listed.path, kind, head, "about:blank", PUBLIC, rest=file).lines()
-        rows: Iterator[Mapping[str, object]] = ({_URL: address} for _, address in addresses_in(lines))
+        rows: Iterator[Mapping[str, object]] = ({_URL: entry.address} for entry in addresses_in(lines))
     else:
         rows = _readable(table.rows, listed.path, unread)
     for some in _some_at_a_time(rows):

@@ -17,14 +17,24 @@ _AMONG_WORDS = lazy(r"https?://[^\s<>\"'`\\]{1,2000}", re.IGNORECASE)
 _OPENING = lazy(r"\A(?:(?:[-*+•]|\d{1,5}[.)])\s+)?[\"'“”]?")
 _CLOSING = ",;\"'“”"
 _BEHIND_ADDRESSES = ".,;:!?*_)]}"
+_QUOTES = "\"'“”,;()[]"
+_LONGEST_COMMAND = 3_000
 _SEVERAL = 2
 _LISTED = ("file:", "data:")
 _PICKED = (*_LISTED, "cid:")
 """schemes of what a list may name that is not on the web"""
 
 
-def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
-    """Yield what may be an address on each line, with the line's number; it may be in brackets (RFC 3986, C)."""
+class Entry(Struct, frozen=True):
+    """What may be an address on a line, with the line's number, and the name of a file that stands beside it."""
+
+    line: int
+    address: str
+    name: str = ""
+
+
+def addresses_in(lines: Iterable[str]) -> Iterator[Entry]:
+    """Yield what may be an address on each line; it may be in brackets (RFC 3986, C)."""
     for place, line in enumerate(lines, 1):
         address = line.strip().removeprefix("\ufeff")
         if address.startswith("<") and address.endswith(">"):
@@ -35,7 +45,8 @@ def addresses_in(lines: Iterable[str]) -> Iterator[tuple[int, str]]:
         is_one = address.lower().startswith(("http", *_PICKED)) and address.count("://") < _SEVERAL
         is_words = "://" in address and " " in address and not is_one
         several = list(addresses_among(address)) if is_words else []
-        yield from ((place, one) for one in several or filter(None, [address]))
+        name = _name_beside(address) if len(several) == 1 else ""
+        yield from (Entry(place, one, name) for one in several or filter(None, [address]))
 
 
 def _without_marks(line: str) -> str:
@@ -58,6 +69,19 @@ def addresses_among(words: str) -> Iterator[str]:
 def without_addresses(words: str) -> str:
     """Return words without the addresses among them."""
     return _AMONG_WORDS.sub(" ", words)
+
+
+def names_one(line: str) -> bool:
+    """Tell whether a line has one address, and beside it the name that its file is to have: ``save red.jpg https://…``."""
+    return len(_AMONG_WORDS.findall(line)) == 1 and bool(_name_beside(line))
+
+
+def _name_beside(line: str) -> str:
+    """Return the name of the one file that words around an address name; empty if they name none, or several."""
+    words = (word.strip(_QUOTES) for word in without_addresses(line[:_LONGEST_COMMAND]).split())
+    # What begins with a slash is where a server has it, in its log.
+    names = [word.rpartition("/")[2] for word in words if is_picture_path(word) and word[0] != "/"]
+    return names[0] if len(names) == 1 else ""
 
 
 def _closes_its_own(address: str) -> bool:
@@ -105,16 +129,17 @@ def read_addresses(lines: Iterable[str], origin: ListOrigin, *, first_number: in
     Lists pass without grouping: what the list's writer names twice is two rows.
     """
     number = first_number
-    for place, raw in addresses_in(lines):
+    for entry in addresses_in(lines):
+        raw = entry.address
         url = origin.resolve(raw)
         if url is None:
-            yield Flaw("address", f"line {place} is not a web address: {raw[:80]}{origin.advice(raw)}")
+            yield Flaw("address", f"line {entry.line} is not a web address: {raw[:80]}{origin.advice(raw)}")
             continue
-        yield listed_image(url, raw, origin, number)
+        yield listed_image(url, raw, origin, number, name=entry.name)
         number += 1
 
 
-def listed_image(url: str, raw: str, origin: ListOrigin, number: int) -> Image:
-    """Return an entry of a list of addresses, which says nothing else of it, as the picture that it may be."""
+def listed_image(url: str, raw: str, origin: ListOrigin, number: int, *, name: str = "") -> Image:
+    """Return an entry of a list of addresses, which says no more than its name, as the picture that it may be."""
     reference = Reference(url, raw, "", FoundIn.LIST, "", "", number, trust=origin.trust)
-    return Image(number, origin.source, reference, (reference,), list_title=origin.title)
+    return Image(number, origin.source, reference, (reference,), list_title=origin.title, name=name)

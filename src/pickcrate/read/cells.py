@@ -29,6 +29,7 @@ picture's bytes (RFC 2397); in JSON a slash may be escaped"""
 
 _BEGINS_AS_PICTURE = lazy(HELD_PICTURE)
 _PICTURE_IN_BASE64 = lazy(r"(?:" + _IN_BASE64 + r")[A-Za-z0-9+/\s]{40,}+=*+\s*+")
+_SEVERAL = 2
 _HEAD = 400
 """characters in which a picture in base64 says what it is"""
 
@@ -114,7 +115,14 @@ def addresses_of(value: object, *, splits_text: bool) -> Iterator[str]:
         found = addresses_in_cell(text) if splits_text else [with_address(text)]
         if splits_text and not all(map(is_entry, found)) and (wrapped := wrapped_addresses(text)):
             found = wrapped
-        yield from found
+        yield from _without_names(found)
+
+
+def _without_names(found: list[str]) -> list[str]:
+    """Return addresses without the names of files, and the words, that stand before them: ``save red.jpg https://…``."""
+    if len(found) < _SEVERAL or not is_address(found[-1]):
+        return found
+    return [one for one in found if is_address(one) or ("/" in one and " " not in one)]
 
 
 def as_cell(value: object) -> str:

@@ -9,6 +9,7 @@ from pickcrate.addresses import is_picture_path
 from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
+from pickcrate.read.addresslist import names_one
 from pickcrate.read.cells import HELD_PICTURE, is_bare_address
 from pickcrate.read.decode import unmarked
 from pickcrate.read.packed import FORMATS
@@ -273,9 +274,15 @@ def _has_even_columns(text: bytes) -> bool:
 
 
 def _names_addresses_alone(text: str) -> bool:
-    """Tell whether lines are the paths of pictures, or addresses without their schemes, and nothing else."""
+    """Tell whether lines are the paths of pictures, or addresses without their schemes, and nothing else.
+
+    Or most are commands: they name a file, and the address to fetch it from.
+    """
     lines = (line.strip() for line in text.splitlines())
     paths = list(itertools.islice((line for line in lines if line and not line.startswith("#")), SAMPLE_ROWS))
+    commands = [line for line in paths if "://" in line]
+    if 2 * len(commands) >= len(paths) > 0 and all(map(names_one, commands)):
+        return True
     return bool(paths) and (all(map(is_picture_path, paths)) or all(map(is_bare_address, paths)))
 
 

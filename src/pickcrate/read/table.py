@@ -174,15 +174,31 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
     for known in (*WORDS, "page"):
         if known not in table.columns and known in lower:
             table.columns[known] = headers[lower.index(known)]
-    names = [name for name, header in zip(headers, lower, strict=True) if header in _NAME_HEADERS]
-    name = next((name for name in names if name != table.columns["url"]), "")  # a path in that is no name
-    if "name" not in table.columns and name:
+    if "name" not in table.columns and (name := _names(table, rows)):
         table.columns["name"] = name
         guessed.append(f"names from “{name}”")
     if "title" not in table.columns and (title := _titles(table, rows)):
         table.columns["title"] = title
         guessed.append(f"titles from “{title}”")
     table.guessed = "" if table.is_pick_list else ", ".join(guessed)
+
+
+def _names(table: Table, rows: list[list[str]]) -> str:
+    """Return the header of the column of the files' names: by what it is called, or by names of files alone in it."""
+    others = [place for place, header in enumerate(table.headers) if header != table.columns["url"]]
+    called_so = [place for place in others if table.headers[place].lower() in _NAME_HEADERS]
+    of_files = [place for place in others if _holds_file_names([row[place] for row in rows if place < len(row)])]
+    if called_so:
+        return table.headers[called_so[0]]
+    url = table.headers.index(table.columns["url"])
+    is_of_web = any(url < len(row) and holds(row[url], is_address) for row in rows)
+    return table.headers[of_files[0]] if is_of_web and len(of_files) == 1 else ""
+
+
+def _holds_file_names(cells: list[str]) -> bool:
+    """Tell whether some cells hold the name of a picture's file each, another in each."""
+    names = [name for cell in cells if (name := cell.strip())]
+    return bool(names) and len(set(names)) == len(names) and all("/" not in n and is_picture_path(n) for n in names)
 
 
 def _titles(table: Table, rows: list[list[str]]) -> str:

@@ -16,6 +16,9 @@ from pickcrate.values import fold
 
 TEXT_FIELDS = {"content-type": "text/html; charset=utf-8"}
 
+_OF_CODE = frozenset(";{}=(,")
+"""signs of which a line of a script has one, beside the addresses in it"""
+
 _OF_STYLE = lazy(r"[{;][^{};:]{0,200}:[^{};]{0,500}(?<![\w-])url\(")
 
 _MATTER = lazy(r"(?m)---[ \t]*\n(?P<matter>(?:(?!---[ \t]*$).*\n){0,200})---[ \t]*\n")
@@ -44,7 +47,7 @@ def as_page(octets: bytes) -> bytes:
     elif _OF_STYLE.search(text) is not None:  # declarations are read without asking what they are for
         page = f'<div style="{escape(text)}"></div>'
     else:
-        page = _with_links(text) + "<script>" + text.replace("</", "<\\/") + "</script>"
+        page = _with_links(text) + "<script>" + _as_script(text).replace("</", "<\\/") + "</script>"
     return f"<!doctype html>{page}".encode("utf-8", "replace")
 
 
@@ -56,6 +59,15 @@ def _with_links(text: str) -> str:
 def _linked(line: str) -> str:
     words = escape(fold(without_addresses(line)))  # cut: a text of one line may have very many addresses
     return "".join(f'<p><a href="{escape(address)}">{words}</a>' for address in addresses_among(line))
+
+
+def _as_script(text: str) -> str:
+    """Return a text without the lines of words around an address: what is in quotes there may be any name."""
+    return "\n".join(line for line in text.splitlines() if "://" not in line or not _is_of_words(line))
+
+
+def _is_of_words(line: str) -> bool:
+    return _OF_CODE.isdisjoint(without_addresses(line))
 
 
 def _from_markdown(text: str) -> str:
