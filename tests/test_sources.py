@@ -707,6 +707,7 @@ def test_addresses_as_people_write_them(line: str, expected: str | None) -> None
 
 
 TITLED = [
+    ("{a}\tRed delta\n{a}?b\tBlue box\n", "2", "Red delta"),
     ("Produkt,Titel,Bild\nK-1,Roter Drachen,{a}\n", "Titel", "Roter Drachen"),
     ("SKU,Product name,Image\nK-1,Red delta,{a}\n", "Product name", "Red delta"),
     ("\u540d\u79f0;\u56fe\u7247\n\u7ea2;{a}\n", "\u540d\u79f0", "\u7ea2"),
@@ -1917,5 +1918,8 @@ def test_a_script_of_commands(run: Program, tmp_path: Path) -> None:
     done = run("look", "fetch.sh", "--format", "jsonl")
     assert [(row["url"][18:], row["name"]) for row in done.rows] == [("get?id=7", "red"), ("8", "b")]
     assert "line 2 is not a web address: mkdir out" in done.err
+    (tmp_path / "list.txt").write_text("https://k.example/a.jpg 'red.jpg'\nhttps://k.example/Red kite.jpg\n")
+    rows = run("look", "list.txt", "--format", "jsonl").rows
+    assert [(row["url"][18:], row["name"]) for row in rows] == [("a.jpg", "red"), ("Red%20kite.jpg", "Red kite")]
     (tmp_path / "server.log").write_text('GET /i/red.jpg 200 "https://k.example/hall"\n')
     assert [row["url"][-10:] for row in run("look", "server.log", "--format", "jsonl").rows] == []

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute, is_picture_path, is_web, lacks_scheme, looks_like_web
+from pickcrate.addresses import absolute, image_type, is_picture_path, is_web, lacks_scheme, looks_like_web
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
@@ -42,10 +42,11 @@ def addresses_in(lines: Iterable[str]) -> Iterator[Entry]:
         if address.startswith("#"):
             continue
         address = _without_marks(address)
-        is_one = address.lower().startswith(("http", *_PICKED)) and address.count("://") < _SEVERAL
-        is_words = "://" in address and " " in address and not is_one
-        several = list(addresses_among(address)) if is_words else []
+        several = list(addresses_among(address)) if "://" in address and " " in address else []
         name = _name_beside(address) if len(several) == 1 else ""
+        is_one = address.lower().startswith(("http", *_PICKED)) and address.count("://") < _SEVERAL
+        if is_one and not (name and image_type(several[0]) is not None):  # with a space in it
+            several, name = [], ""
         yield from (Entry(place, one, name) for one in several or filter(None, [address]))
 
 

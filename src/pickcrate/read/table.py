@@ -204,7 +204,11 @@ def _holds_file_names(cells: list[str]) -> bool:
 def _titles(table: Table, rows: list[list[str]]) -> str:
     """Return the header of the column that holds what things are called, of several the one with most letters."""
     known = set(table.columns.values())
-    places = [place for place, header in enumerate(table.headers) if header not in known and is_naming(header)]
+    others = [place for place, header in enumerate(table.headers) if header not in known]
+    places = [place for place in others if is_naming(table.headers[place])]
+    if not table.has_header and len(others) == 1:  # words beside each address
+        cells = [row[others[0]] for row in rows if others[0] < len(row)]
+        places = [] if any(holds(cell, is_entry) for cell in cells) else others
 
     def letters(place: int) -> int:
         return sum(sum(map(str.isalpha, row[place][:_LONGEST_TITLE])) for row in rows if place < len(row))

@@ -5,7 +5,7 @@ from contextlib import closing
 from typing import TYPE_CHECKING
 
 from pickcrate.addresses import brief
-from pickcrate.name import Naming, key
+from pickcrate.name import Naming, key, with_single_braces
 from pickcrate.run.events import Found, LookEvent
 from pickcrate.values import Trust
 
@@ -37,7 +37,7 @@ def named(events: Iterator[LookEvent], naming: Naming, version: Callable[[str, T
                 if given.is_taken(name):
                     name = naming.next_free(event.image, given.is_taken)
                 given.note(brief(url), trust, name)
-            yield Found(event.image, name)
+            yield Found(event.image, with_single_braces(name))
 
 
 class _Given:
