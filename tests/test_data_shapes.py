@@ -12,6 +12,7 @@ from pickcrate.items import itemised
 from pickcrate.read.datafile import DATA_FIELDS, as_page
 from pickcrate.read.document import read_document
 from pickcrate.read.inlined import taken_out
+from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.xmldata import as_json
 
 AT = "https://galewick.example/api/kites"
@@ -167,3 +168,19 @@ def test_where_the_objects_of_a_store_are() -> None:
     told = as_json(blobs.encode())
     assert json.loads(told)["next"] == "?restype=container&comp=list&marker=2%21k&prefix=a"
     assert pictures(told) == [("", "https://g.example/kites/a%20b/d.jpg")]
+
+
+@pytest.mark.parametrize(
+    ("text", "urls"),
+    [
+        ("See ![Delta](/u/delta.jpg 'Red') and ![Box](<box.png>).", [f"{U}delta.jpg", "https://galewick.example/api/box.png"]),
+        ("[img]https://g.example/delta.jpg[/img]", ["https://g.example/delta.jpg"]),
+        ("Flown in May: https://g.example/delta.jpg, and again.", ["https://g.example/delta.jpg"]),
+        ("![Held](attachment:red.png) [Read](/u/more.jpg) in delta.jpg", []),
+        ("<b>See https://g.example/delta.jpg</b>", []),
+    ],
+)  # fmt: skip
+def test_texts_in_data_name_pictures(text: str, urls: list[str]) -> None:
+    assert [url for _, url in pictures({"title": "Delta", "body": text})] == urls
+    octets = json.dumps({"body": text}).encode()
+    assert not urls or recognise(octets) is Kind.DATA

@@ -21,6 +21,7 @@ from pickcrate.finders.strings import (
 )
 from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION, EXTENSIONS
+from pickcrate.read.addresslist import addresses_among
 
 # The look-ahead makes it four times as fast: most dots are followed by no letter that could begin an extension.
 _FIRST_LETTERS = "".join(sorted({e[0] for e in EXTENSIONS}))
@@ -58,7 +59,7 @@ _NAMED_VALUE = lazy(r"[{\[,]\s{0,9}\"[\w$@-]{1,40}\"\s{0,9}:")
 _SUBSTITUTED = lazy(r"\$\{([^{}`]++)")
 """an expression in a template, up to what is nested in it"""
 
-_HOLDS_MORE = lazy(r"[<\"]|url\(")
+_HOLDS_MORE = lazy(r"[<\"]|url\(|!\[")
 """what a string has that is a piece of a page, of a style, or data"""
 
 _IS_SRCSET = lazy(r"\s\d{1,5}(?:\.\d{1,3})?[wx]\s*\Z")
@@ -72,6 +73,11 @@ _INNER_ATTRIBUTE = lazy(
     re.IGNORECASE,
 )
 _INNER_URL = lazy(r"url\(\s*+(?:\"([^\"]++)\"|'([^']++)'|([^\"'()\s]++))\s*+\)", re.IGNORECASE)
+_SHOWN_IN_MARKDOWN = lazy(
+    r"!\[[^\[\]\n]{0,500}\]\(\s{0,9}<?((?!(?!https?:)[a-z]{1,20}:)[^\s()<>]{1,2000})", re.IGNORECASE
+)
+"""the address of a picture in a text (CommonMark 0.31, 6.4)"""
+
 _MOST_AROUND = 2
 """strings inside one another that are looked into: data in a string of data in a script"""
 
@@ -235,6 +241,7 @@ def in_piece(text: str, depth: int = 0) -> Iterator[str]:
         yield from in_markup(text)
     if "url(" in text:
         yield from in_urls(text)
+    yield from _in_words(text)
     if '"' in text and "<" not in text and depth < _MOST_AROUND:
         yield from in_script(text, depth + 1)
 
@@ -244,6 +251,13 @@ def in_rows(text: str) -> Iterator[str]:
     for row in text.split("\n"):  # other ends of lines may stand in strings
         if EXTENSION.search(row) is not None or may_hold_named(row):
             yield from in_piece(row, 0)
+
+
+def _in_words(text: str) -> Iterator[str]:
+    """Yield the image addresses in a text: those that Markdown shows, and whole ones among words."""
+    shown = [raw for raw in _SHOWN_IN_MARKDOWN.findall(text) if is_file(raw)] if "![" in text else []
+    whole = filter(is_address, addresses_among(text)) if "://" in text and "<" not in text else ()
+    yield from dict.fromkeys((*shown, *whole))
 
 
 def in_urls(text: str) -> Iterator[str]:

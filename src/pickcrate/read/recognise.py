@@ -56,6 +56,8 @@ _ENDING = b"(?:" + ANY_EXTENSION.encode() + b")"
 _NAMES_A_PICTURE = lazy(
     # An address with its ending, a type, or an address under a name of pictures, also in an object or a list there.
     rb"\"[^\"\n]{1,500}\." + _ENDING + rb"(?:\?[^\"\n]{0,500})?\\?\""
+    rb"|https?:\\?/\\?/[^\s\"'<>]{1,500}\." + _ENDING + rb"(?![\w-])"
+    rb"|!\[[^\]\n]{0,500}\]\([^\s()]{1,500}\." + _ENDING + rb"(?![\w-])"
     rb"|\"image\\?/[a-z+.-]{2,20}\""
     # A picture itself.
     rb"|\"(?:" + HELD_PICTURE.encode() + rb")"
