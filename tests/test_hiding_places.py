@@ -218,6 +218,12 @@ MARKUP = [
      [("data", "a.jpg"), ("data", "b.jpg"), ("data", "c.jpg"), ("data", "d.jpg")]),
     ("<x-wall images='/a.jpg,/b.jpg'></x-wall><meta name=feed.image.full content=/c.jpg>", [("data", "a.jpg"), ("data", "b.jpg"), ("meta", "c.jpg")]),
     ("<script type=text/x-template><img src=/t.png><img src={{u}}.png></script>", [("data", "t.png")]),
+    # Markdown that a script shows; what may be any text is left alone
+    ("<script type=text/markdown># Red\n![Red](/a.jpg)</script><xmp>![](b.jpg)</xmp><textarea id=source>![](/c.jpg)</textarea>",
+     [("data", "a.jpg"), ("data", "rooms/b.jpg"), ("data", "c.jpg")]),
+    ("<p data-markdown>![](/a.jpg)</p><textarea data-template>![](/b.jpg)</textarea><textarea>![](/no.jpg)</textarea>",
+     [("data", "a.jpg"), ("data", "b.jpg")]),
+    ("<script>x = 'See ![Red](/a.jpg)'; y = 'a.jpg [x](/no.jpg)'</script>", [("script", "a.jpg")]),
 ]  # fmt: skip
 
 

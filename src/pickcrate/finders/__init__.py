@@ -51,6 +51,7 @@ FINDERS: tuple[Finder, ...] = (
     styles.LINKED_SHEET,
     scripts.SCRIPT,
     scripts.HIDDEN_TEXT,
+    scripts.MARKDOWN,
     frames.FRAME,
     frames.EMBEDDED,
 )

@@ -6,7 +6,17 @@ import re
 from collections.abc import Container, Iterable, Iterator, Mapping
 
 from pickcrate.finders.encoded import decoded
-from pickcrate.finders.literals import EXTENSION, in_markup, in_piece, in_script, is_address, is_file, listed, sizes_in
+from pickcrate.finders.literals import (
+    EXTENSION,
+    in_markdown,
+    in_markup,
+    in_piece,
+    in_script,
+    is_address,
+    is_file,
+    listed,
+    sizes_in,
+)
 from pickcrate.finders.named import may_be_address, may_hold_named, named_strings, says_from_where, without_file_names
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import DEEPEST, MOST_VALUES
@@ -100,12 +110,16 @@ def _strings_of(parsed: object) -> Iterator[str]:
 
 
 def in_block(text: str) -> Iterator[ImageCandidateString]:
-    """Yield the image addresses of a data block of a type of its own (HTML standard, 4.12.1): JSON, or markup."""
+    """Yield the image addresses of a data block of a type of its own (HTML, 4.12.1): JSON, markup, or Markdown."""
     is_json = text.lstrip()[:1] in OPENS_JSON
     if is_json and (EXTENSION.search(text) is not None or may_hold_named(text)):
         yield from in_json(text)
-    elif "<" in text and not is_json:
+    if is_json:
+        return
+    if "<" in text:
         yield from map(ImageCandidateString, in_markup(text))
+    if "![" in text:
+        yield from map(ImageCandidateString, in_markdown(text))
 
 
 def _sized(parsed: object) -> Iterator[ImageCandidateString]:

@@ -255,9 +255,14 @@ def in_rows(text: str) -> Iterator[str]:
 
 def _in_words(text: str) -> Iterator[str]:
     """Yield the image addresses in a text: those that Markdown shows, and whole ones among words."""
-    shown = [raw for raw in _SHOWN_IN_MARKDOWN.findall(text) if is_file(raw)] if "![" in text else []
+    shown = in_markdown(text) if "![" in text else ()
     whole = filter(is_address, addresses_among(text)) if "://" in text and "<" not in text else ()
     yield from dict.fromkeys((*shown, *whole))
+
+
+def in_markdown(text: str) -> Iterator[str]:
+    """Yield the addresses of the image files that a text in Markdown shows."""
+    yield from filter(is_file, _SHOWN_IN_MARKDOWN.findall(text))
 
 
 def in_urls(text: str) -> Iterator[str]:

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import claims_no_image
 from pickcrate.finders.encoded import with_quotes
 from pickcrate.finders.jsondata import in_block, in_notation, keys_in
-from pickcrate.finders.literals import in_rows, in_script, is_address
+from pickcrate.finders.literals import in_markdown, in_rows, in_script, is_address
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
@@ -141,5 +141,15 @@ def _find_hidden_text(place: Place) -> Iterable[Reference]:
         yield from _each(place, FoundIn.DATA, in_block(text), text)
 
 
+def _find_markdown(place: Place) -> Iterable[Reference]:
+    """Yield the pictures of an element whose text a script is to show, as what is written in Markdown."""
+    node, attributes = place.node, place.attributes
+    is_source = attributes.get("id") == "source" or "data-template" in attributes
+    if node.tag != "textarea" or is_source:
+        text = node.text()
+        yield from _each(place, FoundIn.DATA, map(ImageCandidateString, in_markdown(text)), text)
+
+
 SCRIPT = Finder(_find_script, tags=("script",))
 HIDDEN_TEXT = Finder(_find_hidden_text, attributes=("hidden", "style"))
+MARKDOWN = Finder(_find_markdown, tags=("textarea", "xmp"), attributes=("data-markdown",))
