@@ -240,6 +240,30 @@ def test_words_that_stand_right_behind_a_name_are_none_of_it() -> None:
     assert [kite.item for kite in seen(parts).values()] == ["Nightfall", "Nightjar"]
 
 
+FIELDS_ALONE = [
+    "Maker: {maker}",
+    "Maker: <a href=/m/{n}>{maker}</a>",
+    "<dl><dt>Maker<dd><a href=/m/{n}>{maker}</a></dl>",
+    "<dl><dt>Cloth<dd>silk {n}<dt>Maker<dd>{maker}<dt>Year<dd>1912<dt>Place<dd>Ness<dt>Size<dd>2 m</dl>",
+    "<table><tr><th>Cloth<td>silk {n}<tr><th>Maker<td>{maker}</table>",
+    "<p><b>Cloth:</b> silk {n}</p><p><b>Maker:</b> {maker}</p>",
+    "<div><span class=label>Cloth</span> <span class=value>silk {n}</span></div>",
+]
+
+
+@pytest.mark.parametrize("fields", FIELDS_ALONE)
+def test_what_has_a_label_names_nothing_that_its_picture_names(fields: str) -> None:
+    def cards(alt: str) -> list[tuple[str, str]]:
+        makers = enumerate(("Ino Hallas", "Maud Ferrow", "Tam Orrin"))
+        lines = (f"<img src={n}.jpg alt='{alt.format(n=n)}'><br>{fields.format(n=n, maker=m)}" for n, m in makers)
+        return [(kite.item, kite.url) for kite in seen("".join(f"<li>{line}" for line in lines)).values()]
+
+    assert cards("Kite no {n}") == [(f"Kite no {n}", "") for n in range(3)]
+    without = {title for title, _ in cards("photo")}  # then a field is all that tells them apart
+    assert len(without) == 3
+    assert "Cloth" not in without
+
+
 def test_words_that_name_nothing() -> None:
     nothing = (
         "12 crowns", "€ 4.50", "ab 9,00 €", "￥1,200", "from £20", "Add to cart", "Weiterlesen", "もっと見る", "3 May 2025",

@@ -19,6 +19,8 @@ from pickcrate.items.junk import is_file_name, says_nothing
 from pickcrate.items.lines import COLONS, Line
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
+from pickcrate.read.headers import NAMING
+from pickcrate.values import fold
 
 _LONGEST_UNMARKED = 80
 """Characters of a value that only follows bold words."""
@@ -31,6 +33,7 @@ _OF_LABEL = lazy(r"(.{1,40}?)[-_]{1,2}(?:key|label|term)")
 _OF_VALUE = lazy(r"(.{1,40}?)[-_]{1,2}(?:val|value|data|text|content|desc|description)")
 _SEVERAL = 2
 _ENDS = (". ", "; ")
+_AROUND_LABELS = " :：\u00a0"
 LABEL_AND_VALUE = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
 """a line that is a label, and what it labels"""
 
@@ -46,10 +49,18 @@ def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterato
         in_lines += [*_labels_above(lines, title), *_pairs(tree, unit, title)]
     seen: set[str] = set()
     for said, value in (*(pair for find in in_markup for pair in find(tree, unit)), *in_lines):
-        label = said.strip(" :：\u00a0")
+        label = said.strip(_AROUND_LABELS)
         if label and value and label not in seen and len(label) <= LONGEST_LABEL:
             seen.add(label)
             yield label, value[:LONGEST_VALUE]
+
+
+def labelled_values(tree: Ground, unit: Unit, lines: list[Line]) -> set[str]:
+    """Return what in a unit has a label beside it that is not that of a name: "Material: silk"."""
+    in_markup = (_terms, _tables, _labelled) if tree.may_have_fields else ()
+    pairs = [pair for find in in_markup for pair in find(tree, unit)]
+    pairs += [*_label_lines(lines, ""), *_bold_labels(lines, "")]
+    return {fold(value) for label, value in pairs if label.strip(_AROUND_LABELS).casefold() not in NAMING}
 
 
 def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:

@@ -12,7 +12,7 @@ from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
-from pickcrate.items.facts import LABEL_AND_VALUE
+from pickcrate.items.facts import LABEL_AND_VALUE, labelled_values
 from pickcrate.items.ground import LONGEST_LABEL, SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
     NAMING_PEOPLE,
@@ -37,7 +37,10 @@ from pickcrate.words import text_in
 MOST_LINKS = 100
 """of a unit that are looked at"""
 
-BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
+BY_LINES = frozenset((NamedBy.LINE, NamedBy.BOLD))
+"""what names a unit by words in it that nothing says to be a title"""
+
+_BYLINE = lazy(r"(?:by|von|par|por|di|da|door|av|af)\s+(\S).*", re.IGNORECASE)
 """a line that says who made something, unless a small letter follows"""
 
 _LONGEST_TITLE = 200
@@ -106,6 +109,12 @@ class Named:
     def own(self) -> list[Line]:
         """The other short ones."""
         return [line for line in self.short if line not in self.people]
+
+    @cached_property
+    def values(self) -> set[str]:
+        """What in it has a label beside it that is not that of a name. A row has heads of columns, a term is one."""
+        is_labelled = bool(self.unit.columns) or self.unit.form is ItemForm.TERM
+        return set() if is_labelled else labelled_values(self.tree, self.unit, self.lines)
 
     def leading_to(self, is_meant: Callable[[Line], bool]) -> str:
         """Return where the first line that is meant leads to, of those that lead anywhere."""
@@ -258,8 +267,8 @@ def _by_attributes(named: Named) -> Iterator[Title]:
 
 def _by_people(named: Named) -> Iterator[Title]:
     """Yield who made what the picture shows, if nothing says what that is; what stands for the picture goes before."""
-    if named.people and (alt := _alt(named.tree, named.unit)):
-        yield Title(alt, NamedBy.ALT, named.link)
+    if named.people and (title := by_alt(named)) is not None:
+        yield title
     yield from (Title(line.text, NamedBy.LINE, line.link) for line in named.people)
 
 
@@ -305,11 +314,24 @@ def _is_lead(line: Line) -> bool:
     return not says_nothing(line.bold) and not is_price(line.bold)
 
 
+def is_of_people(text: str) -> bool:
+    """Tell whether a line says who made something: "by Ino Hallas", "Maker: Ino Hallas"."""
+    return _BYLINE.fullmatch(text) is not None or _labels_people(text)
+
+
+def _labels_people(text: str) -> bool:
+    label = LABEL_AND_VALUE.fullmatch(text)
+    return label is not None and label[1].casefold() in NAMING_PEOPLE
+
+
 def _comes_last(line: Line) -> bool:
     """Tell whether a line names a unit only where no other does: who, when, a number in a list, what somebody said."""
-    label = LABEL_AND_VALUE.fullmatch(line.text)
-    is_of_people = label is not None and label[1].casefold() in NAMING_PEOPLE
-    return line.is_side or is_of_people or is_place_in_list(line.text) or _SAID.fullmatch(line.text) is not None
+    return (
+        line.is_side
+        or _labels_people(line.text)
+        or is_place_in_list(line.text)
+        or _SAID.fullmatch(line.text) is not None
+    )
 
 
 def _name_in(line: Line) -> str:
@@ -325,7 +347,7 @@ def _apart_from_figures(line: Line) -> str:
     if not line.linked or says_nothing(line.linked):
         return ""
     is_set_off = _SET_OFF.match(line.text.removeprefix(line.linked)) is not None and line.text.startswith(line.linked)
-    byline = BYLINE.fullmatch(line.besides)
+    byline = _BYLINE.fullmatch(line.besides)
     besides = line.besides.lstrip(_SENTENCE_ENDS)
     is_beside = any((is_figure(besides), _SITE.fullmatch(besides), is_credit(besides)))
     return line.linked if is_set_off or is_beside or (byline is not None and byline[1].isupper()) else ""
@@ -343,7 +365,7 @@ def _is_short(line: Line) -> bool:
         return True
     if len(text) > _LONGEST_LINE or is_price(text) or is_date(text) or _CREDIT.fullmatch(text):
         return False
-    byline = BYLINE.fullmatch(text)
+    byline = _BYLINE.fullmatch(text)
     if byline is not None and byline[1].isupper():  # a name follows
         return False
     if line.bold and line.bold == text:
@@ -403,7 +425,8 @@ def _carriers(tree: Ground, unit: Unit) -> Iterator[int]:
     yield unit.start
 
 
-def _alt(tree: Ground, unit: Unit) -> str:
-    """Return the alternative text of a unit's first picture."""
+def by_alt(named: Named) -> Title | None:
+    """Return the alternative text of a unit's first picture, if it says anything."""
+    tree, unit = named.tree, named.unit
     alt = next((tree.alts[number] for number in tree.photos_in(unit.start, unit.end, most=1)), "")
-    return "" if says_nothing(alt) else alt
+    return None if says_nothing(alt) else Title(alt, NamedBy.ALT, named.link)

@@ -16,7 +16,7 @@ from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
 from pickcrate.items.junk import says_nothing
-from pickcrate.items.names import Title
+from pickcrate.items.names import BY_LINES, Title
 from pickcrate.items.page import page_unit
 from pickcrate.items.sentences import is_in_sentence
 from pickcrate.items.structured import Thing, linked_data, things_by_address
@@ -27,7 +27,6 @@ from pickcrate.lazyre import lazy
 _BY_WORDS = frozenset((NamedBy.LINK, NamedBy.CAPTION, NamedBy.BOLD, NamedBy.LINE, NamedBy.TITLED))
 """what may name a part of a page by words that are of something in it"""
 
-_BY_LINES = frozenset((NamedBy.LINE, NamedBy.BOLD))
 _FEW = 5
 """Pictures of one thing in an item that has a name: each is not an item of its own, though its words differ."""
 _MOST_HELD = 60
@@ -140,7 +139,7 @@ class Naming:
     def _call_by_names_beside_codes(self, alike: list[Unit]) -> None:
         """Call parts of a kind by what else they say, if all begin with a number of one inventory: "GK-101"."""
         titles = [self._read(unit).title for unit in alike]
-        codes = [_CODE.fullmatch(title.text) for title in titles if title.named_by in _BY_LINES]
+        codes = [_CODE.fullmatch(title.text) for title in titles if title.named_by in BY_LINES]
         inventories = {match[1] or match[2] if match is not None else None for match in codes}
         if len(codes) < max(len(alike), _SEVERAL) or None in inventories or len(inventories) > 1:
             return

@@ -1,5 +1,6 @@
 """What is read of an item: what it is called, where its own page is, and what is said of it."""
 
+from collections.abc import Iterator
 from itertools import islice
 
 from msgspec import Struct
@@ -9,12 +10,12 @@ from pickcrate.item import ItemForm
 from pickcrate.items.facts import facts_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.lines import Line, lines_of
-from pickcrate.items.names import BYLINE, Named, Title, laid_over, names_of
+from pickcrate.items.names import BY_LINES, Named, Title, by_alt, is_of_people, laid_over, names_of
 from pickcrate.items.structured import NO_THING, Thing, thing_in
 from pickcrate.items.unit import Unit
 
 _MOST_COLUMNS = 60
-_MOST_TITLES = 4
+_MOST_TITLES = 12
 UNTITLED = Title("")
 
 
@@ -41,18 +42,32 @@ def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
     ``link`` is where its picture leads to, if it does; ``outer_link`` is where a link around all of it leads.
     """
     thing, lines = _read(tree, unit, outer_link)
-    title = next(names_of(Named(tree, unit, lines, link, thing.name)), UNTITLED)
+    named = Named(tree, unit, lines, link, thing.name)
+    title = next(_titles(named), UNTITLED)
     columns = dict(unit.columns) or dict(facts_of(tree, unit, lines, title.text))
     if thing.columns:
         columns |= {name: value for name, value in thing.columns if name not in columns}
-    lead = link or _only_link(tree, unit, lines) or laid_over(tree, unit)[1]
+    lead = link or _only_link(named) or laid_over(tree, unit)[1]
     return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, lead)
+
+
+def _titles(named: Named) -> Iterator[Title]:
+    """Yield what a unit may be called, the best first: values that have a label come behind its picture's words."""
+    held: list[Title] = []
+    for title in names_of(named):
+        if title.named_by in BY_LINES and title.text in named.values:
+            held.append(title)
+        else:
+            yield title
+    if held and (alt := by_alt(named)) is not None:
+        yield alt
+    yield from held
 
 
 def titles_of(tree: Ground, unit: Unit, link: str, outer_link: str) -> list[Title]:
     """Return what a unit may be called, the best first."""
     thing, lines = _read(tree, unit, outer_link)
-    return list(islice(names_of(Named(tree, unit, lines, link, thing.name)), _MOST_TITLES))
+    return list(islice(_titles(Named(tree, unit, lines, link, thing.name)), _MOST_TITLES))
 
 
 def _read(tree: Ground, unit: Unit, outer_link: str) -> tuple[Thing, list[Line]]:
@@ -64,13 +79,17 @@ def _read(tree: Ground, unit: Unit, outer_link: str) -> tuple[Thing, list[Line]]
     return thing_in(tree, unit), lines
 
 
-def _only_link(tree: Ground, unit: Unit, lines: list[Line]) -> str:
-    """Return the one place that anything in a unit leads to, but for who made it; empty if there are several.
+def _only_link(named: Named) -> str:
+    """Return the one place that anything in a unit leads to, but for what it has a label for: who made it.
 
-    Of several the one on the page's own site: others tell friends.
+    Empty if there are several. Of several the one on the page's own site: others tell friends.
     """
-    about = (line for line in lines if line.link and BYLINE.fullmatch(line.text) is None)
-    links = {line.link for line in about if leads_somewhere(line.link)}
+    page = named.tree.page
+    about = [line for line in named.lines if line.link and not is_of_people(line.text) and leads_somewhere(line.link)]
+    links = {line.link for line in about}
     if len(links) > 1:
-        links = {link for link in links if (url := tree.page.resolve(link)) is not None and tree.page.leads_on(url)}
-    return links.pop() if len(links) == 1 and unit.form is not ItemForm.PAGE else ""
+        links = {link for link in links if (url := page.resolve(link)) is not None and page.leads_on(url)}
+    if len(links) != 1 or named.unit.form is ItemForm.PAGE:
+        return ""
+    link = links.pop()
+    return "" if all(line.text in named.values for line in about if line.link == link) else link
