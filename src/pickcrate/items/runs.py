@@ -25,6 +25,9 @@ _LONGEST_OPENING = 80
 _LONGEST_JUNK = 40
 """Characters of what may stand on a picture and say nothing: a badge, a price."""
 
+_BREAKS, _WIDE = {"br": 1, "hr": 2}, 2
+"""elements that break lines; as many of them, or one rule, part what stands above from what stands below"""
+
 _OF_OTHER_LISTS = frozenset(("table", "tbody", "tr", "ul", "ol", "dl", "picture"))
 """elements whose children are entries, and no runs"""
 
@@ -118,7 +121,7 @@ class _Kid(Struct, frozen=True):
 
     @property
     def has_words(self) -> bool:
-        return self.kind not in {"picture", "break"}
+        return not self.is_picture and self.kind not in _BREAKS
 
 
 def _kids(ground: Ground, likes: Likes, parent: int) -> Iterator[_Kid]:
@@ -137,8 +140,8 @@ def _kids(ground: Ground, likes: Likes, parent: int) -> Iterator[_Kid]:
         elif ground.pictures(number):
             is_wordless = not length or (length <= _LONGEST_JUNK and says_nothing(ground.text(number)))
             yield _Kid(node, number, "picture" if is_wordless else "both", has_picture=True, shape=likes.shape(number))
-        elif tag in {"br", "hr"}:
-            yield _Kid(node, number, "break", has_picture=False)
+        elif tag in _BREAKS:
+            yield _Kid(node, number, tag, has_picture=False)
         elif length:
             level = heading_level(ground, number) or _opening(ground, number)
             yield _Kid(node, number, "heading" if level else tag, False, level, likes.shape(number))
@@ -207,7 +210,7 @@ def _are_alike(kids: list[_Kid], segments: list[tuple[int, int]]) -> bool:
 
 
 def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
-    """Return the runs of a picture (or several side by side) with the words behind or before it."""
+    """Return the runs of a picture (or several side by side) with the words behind it, before it, or both."""
     groups: list[tuple[int, int]] = []
     for place, kid in enumerate(kids):
         if not kid.is_picture:
@@ -218,6 +221,8 @@ def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
             groups.append((place, place + 1))
     if len(groups) < 2 or (len(groups) == 2 and not _are_of_a_kind(kids, groups)):
         return []
+    if parted := _between_breaks(kids, groups):
+        return parted
     gaps = [_pattern(kids[end:start]) for (_, end), (start, _) in pairwise(groups)]
     usual, often = Counter(gaps).most_common(1)[0]
     if often < 0.6 * len(gaps):
@@ -232,7 +237,66 @@ def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
         first = groups[0][0] - _reach(kids[: groups[0][0]][::-1], size)
         starts = [first, *(end for _, end in groups[:-1])]
         return [(start, end) for start, (_, end) in zip(starts, groups, strict=True)]
-    return []
+    above = next((n for n in range(1, size) if head[-n:] == usual[-n:] and tail[: size - n] == usual[: size - n]), 0)
+    return _between_words(kids, groups, usual, above) if above and len(groups) >= _SEVERAL else []
+
+
+def _between_breaks(kids: list[_Kid], groups: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Return the runs of pictures with the words around them up to a wide break: a rule, or a blank line.
+
+    None if there is no such break between two pictures, or are several.
+    """
+    gaps = [kids[end:start] for (_, end), (start, _) in pairwise(groups)]
+    behind = [_words_behind_break(gap) for gap in gaps]
+    known = [words for words in behind if words is not None]
+    if len(known) < len(gaps):
+        return []
+    below = max(len(_pattern(gap)) - words for gap, words in zip(gaps, known, strict=True))
+    before, *others = (start for start, _ in groups)
+    starts = [before - _reach_to_break(kids[:before][::-1], max(known))]
+    starts += [start - _reach(gap[::-1], words) for start, gap, words in zip(others, gaps, known, strict=True)]
+    last = groups[-1][1]
+    return list(pairwise((*starts, last + _reach_to_break(kids[last:], below))))
+
+
+def _reach_to_break(kids: list[_Kid], words: int) -> int:
+    """Return how many children stand before a wide break, and hold no more than some ``words``."""
+    width = 0
+    for place, kid in enumerate(kids):
+        width = width + _BREAKS[kid.kind] if kid.kind in _BREAKS else 0
+        words -= kid.has_words
+        if width >= _WIDE or words < 0:
+            return place
+    return len(kids)
+
+
+def _words_behind_break(gap: list[_Kid]) -> int | None:
+    """Return how many words stand behind the one wide break between two pictures; None if there is not one."""
+    behind: list[int] = []
+    words = width = 0
+    for kid in reversed(gap):
+        if kid.kind in _BREAKS:
+            width += _BREAKS[kid.kind]
+            if width >= _WIDE and words not in behind[-1:]:
+                behind.append(words)
+        else:
+            words, width = words + kid.has_words, 0
+    return behind[0] if len(behind) == 1 else None
+
+
+def _between_words(
+    kids: list[_Kid], groups: list[tuple[int, int]], usual: tuple[str, ...], above: int
+) -> list[tuple[int, int]]:
+    """Return the runs of a picture with words before it and behind it: of the ``usual`` ones the last ``above``."""
+    starts: list[int] = []
+    before = 0
+    for start, end in groups:
+        gap = kids[before:start]
+        has_its_own = _pattern(gap)[-above:] == usual[-above:]
+        starts.append(start - _reach(gap[::-1], above) if has_its_own else start)
+        before = end
+    last = before + _reach(kids[before:], len(usual) - above)
+    return list(pairwise((*starts, last)))
 
 
 def _are_of_a_kind(kids: list[_Kid], groups: list[tuple[int, int]]) -> bool:
@@ -249,6 +313,8 @@ def _pattern(kids: list[_Kid]) -> tuple[str, ...]:
 
 def _reach(kids: list[_Kid], words: int) -> int:
     """Return how many children hold the first ``words`` that have words."""
+    if not words:
+        return 0
     for place, kid in enumerate(kids):
         words -= kid.has_words
         if words == 0:
