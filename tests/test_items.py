@@ -234,6 +234,13 @@ def test_words_that_stand_right_behind_a_name_are_none_of_it() -> None:
         for n, name in (("a", "Red Delta"), ("b", "Ice Box"))
     )
     assert [kite.item for kite in seen(cards).values()] == ["Red Delta", "Ice Box"]
+    dated = "".join(
+        f"<div><img src={n}.jpg><p><span>{year}</span><span>{name}</span></p></div>"
+        for n, name, year in (("a", "Red Delta", 1912), ("b", "Ice Box", 1955))
+    )
+    assert [kite.item for kite in seen(dated).values()] == ["Red Delta", "Ice Box"]
+    headed = "<li><img src=a.jpg><h3><span>Red Delta</span><span>1912</span></h3><li><img src=b.jpg><h3>Ice Box</h3>"
+    assert [kite.item for kite in seen(headed).values()] == ["Red Delta 1912", "Ice Box"]
     parts = "".join(
         f"<div><img src={n}.jpg><em>Night</em><em>{end}</em></div>" for n, end in (("a", "fall"), ("b", "jar"))
     )

@@ -19,6 +19,7 @@ from pickcrate.words import INLINE, UNREAD, is_aside
 
 _MOST_NODES = 1_500
 _MOST_LINES = 60
+_DIGITS_OF_YEAR = 4
 _LONGEST_LINE = 2 * LONGEST_WORDS
 _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
@@ -225,7 +226,10 @@ def _enter(node: LexborNode, look: _Look, waiting: list[tuple[LexborNode | None,
     if tag not in INLINE:
         reader.end_line()
         waiting.append((None, look))
-    elif reader.pieces and not look.is_title and _stands_apart(node, tag, attributes):
+    elif reader.pieces and look.is_title:
+        if node.prev is not None and _would_be_one(node.prev, node.first_child):
+            reader.add(" ", look)
+    elif reader.pieces and _stands_apart(node, tag, attributes):
         reader.end_line()
     inner = _inside(tag, attributes, kind, look)
     if look.is_title and _is_beside(node, tag):
@@ -282,8 +286,8 @@ def _is_of_the_picture(control: LexborNode, tag: str) -> bool:
 def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None]) -> bool:
     """Tell whether an inline element is laid out apart from the one before it, as parts of a card are: one has a class.
 
-    A link and what is not one are parts as well, and so are words that would be one: "Red Delta" and "View", or a name
-    and small print without a space between them.
+    A link and what is not one are parts as well, and so are words that would be one: "Red Delta" and "View", "1912" and
+    "Red Delta", or a name and small print without a space between them.
     """
     if node.parent is not None and node.parent.tag in _PHRASES:
         return False
@@ -303,10 +307,21 @@ def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None])
         return True
     if any("class" in known or name in {"a", "time"} for name, known in both):
         return True
-    if node.prev is None or node.prev.mem_id != before.mem_id:
-        return False
-    end, start = _said_by(before.last_child)[-1:], _said_by(child)[:2]
-    return (end.islower() or end == ")") and start[:1].isupper() and start[1:].isalpha()
+    return node.prev is not None and node.prev.mem_id == before.mem_id and _would_be_one(before, child)
+
+
+def _would_be_one(before: LexborNode, child: LexborNode | None) -> bool:
+    """Tell whether words of an inline element and of the one right behind it would be one: a name, a year, another."""
+    said, begun = _said_by(before.last_child), _said_by(child)
+    if (_is_year(said[-5:]) and begun[:1].isalpha()) or (said[-1:].isalpha() and _is_year(begun[:5])):
+        return True
+    return (said[-1:].islower() or said[-1:] == ")") and begun[:1].isupper() and begun[1:2].isalpha()
+
+
+def _is_year(text: str) -> bool:
+    """Tell whether the five characters at an edge of a text are of a year: four digits, and no more."""
+    bare = text.strip()
+    return len(bare) == _DIGITS_OF_YEAR and bare.isdigit()
 
 
 def _said_by(child: LexborNode | None) -> str:

@@ -45,6 +45,7 @@ class Side(Enum):
 
 
 _SIDES = tuple(Side)
+_BESIDE = (Side.RIGHT, Side.LEFT)
 _NAMING_ANYTHING = NAMING | NAMING_PEOPLE
 _ANY_COLON = "".join(COLONS)
 
@@ -144,8 +145,12 @@ class TableReading:
         worded = [y for y in rows if any(table.text(cell) for cell in table.row(y))]
         if len(worded) * 2 < len(rows):
             return self._laid_out(pictured, rows)
-        length = sum(len(table.text(cell)) for y in rows for cell in table.row(y)) / len(rows)
-        return Lists.ROWS if length <= _LONGEST_ROW else Lists.NOTHING
+        return Lists.ROWS if self._are_short(rows) else Lists.NOTHING
+
+    def _are_short(self, rows: Counter[int]) -> bool:
+        """Tell whether rows have no more words than entries of a list, on the average."""
+        length = sum(len(self._table.text(cell)) for y in rows for cell in self._table.row(y))
+        return length <= _LONGEST_ROW * len(rows)
 
     def _lays_out_tables(self, most_besides: int) -> bool:
         """Tell whether a table without headers lays out other small ones, a card in each.
@@ -204,11 +209,22 @@ class TableReading:
         if self._ends_in_pictures:
             found[Side.BELOW] = 0  # what is below the first row of pictures are the words of the second
         best = max(_SIDES, key=lambda side: found[side])
+        if found[Side.BELOW] == found[Side.ABOVE] == 0 and self._has_rows(wordless, rows):
+            return Lists.ROWS
         if found[best] * 2 < len(wordless):
             return Lists.CELLS
-        is_beside = best in {Side.RIGHT, Side.LEFT}
+        is_beside = best in _BESIDE
         self._words_stand = best
         return Lists.ROWS if is_beside and max(rows.values()) == 1 else Lists.CAPTIONED
+
+    def _has_rows(self, wordless: list[Cell], rows: Counter[int]) -> bool:
+        """Tell whether each row has several pictures, and words for all of them: next to one column there are none."""
+        columns = {cell.x for cell in wordless}
+        beside = [{cell.x for cell in wordless if self._partner(cell, side) is not None} for side in _BESIDE]
+        if len(rows) < _SEVERAL or max(rows.values()) < _SEVERAL or columns in beside:
+            return False
+        said = ([self._table.text(cell) for cell in self._table.row(y)] for y in rows)
+        return all(any(text and not says_nothing(text) for text in row) for row in said) and self._are_short(rows)
 
     def _has_words(self, cell: Cell, side: Side) -> bool:
         """Tell whether there are words beside a picture that may be of it: no price, no number."""
@@ -226,7 +242,7 @@ class TableReading:
         other = self._table.at.get((x, y))
         if other is None or self._tree.pictures(other.element) or not self._table.text(other):
             return None
-        return other if side in {Side.RIGHT, Side.LEFT} or other.width == cell.width else None
+        return other if side in _BESIDE or other.width == cell.width else None
 
     # --- units ---
 
