@@ -247,6 +247,26 @@ def test_words_that_stand_right_behind_a_name_are_none_of_it() -> None:
     assert [kite.item for kite in seen(parts).values()] == ["Nightfall", "Nightjar"]
 
 
+@pytest.mark.parametrize(
+    ("line", "is_of_people"),
+    [
+        ("Maud Ferrow (1912–1987)", True),
+        ("Maud Ferrow (British, 1912 - 1987)", True),
+        ("Maud Ferrow, b. 1931", True),
+        ("by Maud Ferrow", True),
+        ("Maker: Maud Ferrow", True),
+        ("Ferrow kites, 1931–1935", False),
+        ("Ferrow Delta (1912)", False),
+        ("Ferrow Delta, 2011-2040", False),
+    ],
+)
+def test_who_made_something_comes_behind_what_it_is(line: str, *, is_of_people: bool) -> None:
+    lots = "".join(
+        f"<div><img src={n}.jpg><p>{line.replace('Ferrow', n)}</p><p>{n} silk</p></div>" for n in ("Ash", "Elm")
+    )
+    assert [kite.item == f"{n} silk" for n, kite in seen(lots).items()] == [is_of_people] * 2
+
+
 FIELDS_ALONE = [
     "Maker: {maker}",
     "Maker: <a href=/m/{n}>{maker}</a>",

@@ -46,6 +46,7 @@ _OF_TAG = {
     **dict.fromkeys(("i", "em", "cite"), _SLANTED),
     "time": _TIME,
     "dt": _TERM,
+    "small": _SIDE,
     **dict.fromkeys(_CONTROLS, _CONTROL),
     **dict.fromkeys(_CAPTIONS, _CAPTION),
 }

@@ -64,6 +64,16 @@ _TO_PEOPLE = lazy(
 )
 """addresses of the pages of people, as sites have them where everybody may add something"""
 
+_ENDS_OF_LIVES = frozenset(")0123456789")
+_LIVED = lazy(
+    r"[(,]\s?(?:[^\W\d]{3,20},\s)?(?:(?:b\.|born|geb\.|\*|n\.|née?)\s?\d{4}|(?:c\.\s?)?(1\d{3})\s?[-–]\s?(?:c\.\s?)?([12]\d{3}))\)?\Z",
+    re.IGNORECASE,
+)
+"""how the years of somebody's life stand behind a name: (1912–1987), (British, 1912–1987), (b. 1931)"""
+
+_LONGEST_LIFE, _SHORTEST_LIFE = 60, 18
+"""characters; years, as works are made over some as well"""
+
 _MAY_BE_POSTS = frozenset((ItemForm.ARTICLE, ItemForm.ENTRY, ItemForm.ROW))
 _MAY_BE_CREDITS = frozenset((NamedBy.HEADING, NamedBy.TITLED, NamedBy.PROPERTY))
 """what is marked up as a title is one, though it reads like a credit"""
@@ -316,19 +326,23 @@ def _is_lead(line: Line) -> bool:
 
 def is_of_people(text: str) -> bool:
     """Tell whether a line says who made something: "by Ino Hallas", "Maker: Ino Hallas"."""
-    return _BYLINE.fullmatch(text) is not None or _labels_people(text)
+    return _BYLINE.fullmatch(text) is not None or _names_people(text)
 
 
-def _labels_people(text: str) -> bool:
+def _names_people(text: str) -> bool:
+    """Tell whether a line names somebody by a label, or with the years of a life: "Ino Hallas (1912–1987)"."""
     label = LABEL_AND_VALUE.fullmatch(text)
-    return label is not None and label[1].casefold() in NAMING_PEOPLE
+    if label is not None and label[1].casefold() in NAMING_PEOPLE:
+        return True
+    lived = _LIVED.search(text[-_LONGEST_LIFE:]) if text[-1:] in _ENDS_OF_LIVES else None
+    return lived is not None and (lived[1] is None or int(lived[2]) - int(lived[1]) >= _SHORTEST_LIFE)
 
 
 def _comes_last(line: Line) -> bool:
     """Tell whether a line names a unit only where no other does: who, when, a number in a list, what somebody said."""
     return (
         line.is_side
-        or _labels_people(line.text)
+        or _names_people(line.text)
         or is_place_in_list(line.text)
         or _SAID.fullmatch(line.text) is not None
     )
