@@ -131,7 +131,7 @@ def _bold_labels(lines: list[Line], title: str) -> Iterator[tuple[str, str]]:
     """Yield bold words with what follows them in their line, if several lines are made so."""
     labelled: list[tuple[str, str]] = []
     for line in lines:
-        value = line.text.removeprefix(line.bold).strip() if line.bold else ""
+        value = line.text.removeprefix(line.bold).strip() if line.text.startswith(line.bold) and line.bold else ""
         is_label = line.bold[:1].isalpha() and len(line.bold.split()) <= MOST_WORDS_OF_LABEL and not line.level
         is_value = value[:1].isalnum() and len(value) <= _LONGEST_UNMARKED
         if is_label and is_value and title not in {line.bold, line.text}:

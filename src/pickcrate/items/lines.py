@@ -20,6 +20,7 @@ from pickcrate.words import INLINE, UNREAD, is_aside
 _MOST_NODES = 1_500
 _MOST_LINES = 60
 _DIGITS_OF_YEAR = 4
+_LONGEST_MAKER = 60
 _LONGEST_LINE = 2 * LONGEST_WORDS
 _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
@@ -33,6 +34,7 @@ _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "
 
 _LEVELS = {tag: level for level, tag in enumerate(HEADINGS, 1)}
 _BEHIND_A_TITLE = (", ", "; ", " (", ",")
+_BEHIND_A_WORK = ",;(."
 """what stands between the title of a work, in italics, and what is said of it"""
 
 _STATED_LEVELS = {str(level): level for level in range(1, 7)}
@@ -77,7 +79,7 @@ class Line(Struct):
     level: int
     """of the heading that it stands in, 1 to 6; 0 for none"""
     bold: str
-    """the bold words that it begins with; of a work of art, its title in italics"""
+    """the bold words that it begins with; of a work of art, its title in italics, also behind who made it"""
     linked: str
     """the words of the one link in it, if there are others"""
     besides: str
@@ -170,9 +172,25 @@ def _set_apart(text: str, pieces: list[_Piece], first: int) -> str:
     if first & _BOLD and (bold := fold("".join(_at_start(pieces, _BOLD)))):
         return bold
     if not first & _SLANTED:
-        return ""
+        return _work_in(pieces)
     slanted = fold("".join(_at_start(pieces, _SLANTED)))
     return slanted if text.removeprefix(slanted).startswith(_BEHIND_A_TITLE) else ""
+
+
+def _work_in(pieces: list[_Piece]) -> str:
+    """Return the slanted words of a line, if they stand behind a name as the title of what somebody made does.
+
+    ``Maud Ferrow, <em>Red Delta</em>, 1912. Silk on bamboo``
+    """
+    is_slanted = [bool(look.bits & _SLANTED) for _, look in pieces]
+    if True not in is_slanted:
+        return ""
+    start = is_slanted.index(True)
+    end = next((place for place in range(start, len(pieces)) if not is_slanted[place]), len(pieces))
+    before, behind = (fold("".join(text for text, _ in part)) for part in (pieces[:start], pieces[end:]))
+    is_alone = True not in is_slanted[end:] and len(before) <= _LONGEST_MAKER
+    is_work = is_alone and before.endswith(",") and (not behind or behind[0] in _BEHIND_A_WORK)
+    return _text_of(pieces[start:end]) if is_work else ""
 
 
 def _by_link(pieces: list[_Piece], link: str) -> tuple[str, str]:
