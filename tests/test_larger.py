@@ -1,5 +1,7 @@
 """What markup says of larger versions: attributes, links, data blocks; and which of several is the largest."""
 
+import re
+
 import pytest
 
 from conftest import Program, Server, picture
@@ -72,6 +74,7 @@ LARGER = [
     '<button onclick="show(\'at-91zz\')"><img src="/small/91zz.jpg"></button><dialog id=at-91zz><img src="/full/8a1b2c.jpg"></dialog>',
     '<img src="/small/91zz.jpg" onclick="document.querySelector(\'#at-91zz\').showModal()"><dialog id=at-91zz><img src="/full/8a1b2c.jpg"></dialog>',
     '<svg><a xlink:href="/full/8a1b2c.jpg"><image xlink:href="/small/91zz.jpg"/></a></svg>',
+    "<style>p{background:url(/small/91zz.jpg)}@media(-webkit-min-device-pixel-ratio:2){p{background:url(/full/8a1b2c.jpg)}}</style><p>",
     '<picture><source srcset="/full/8a1b2c.jpg" media="(min-resolution: 192dpi)"><img src="/small/91zz.jpg"></picture>',
     '<picture><source srcset="/full/8a1b2c.jpg" media="(-webkit-min-device-pixel-ratio:2)"><source srcset="/m/m.jpg" media="(resolution >= 1.5x)"><img src="/small/91zz.jpg"></picture>',
     '<figure itemscope itemtype="https://schema.org/ImageObject"><meta itemprop=contentUrl content="/full/8a1b2c.jpg"><img itemprop=thumbnail src="/small/91zz.jpg"></figure>',
@@ -115,6 +118,33 @@ def test_a_script_that_is_given_a_name_may_send_that_file(run: Program, web: Ser
     (web.www / "p.html").write_text("<a href='get?file=red.jpg'><img src=t.jpg></a>")
     (row,) = run("look", f"{web.address}/p.html", "--no-robots", "--format", "jsonl").rows
     assert (row["url"], row["evidence"]) == (f"{web.address}/get?file=red.jpg", "the picture links to it")
+
+
+DRESSED = {
+    "in a picture": r"<picture><source type=image/webp srcset=/w/9.webp>\1</picture>",
+    "in a span": r"<span class=frame>\1</span>",
+    "in boxes": r"<div class=frame><div>\1</div></div>",
+    "behind an icon": r"<img src=/icons/z.png width=16 height=16>\1",
+    "behind what waits for it": r'<img class=blur src="data:image/gif;base64,R0lGODlhAQABAAAAACw=">\1',
+    "before a copy for browsers without scripts": r'\1<noscript><img src="/small/91zz.jpg"></noscript>',
+}
+"""what changes nothing of an ``img``"""
+
+SHOWN = re.compile(r'(<img src="/small[^>]*>)')
+
+
+@pytest.mark.parametrize("how", DRESSED)
+@pytest.mark.parametrize("markup", [markup for markup in LARGER if "<picture" not in markup and "<v:" not in markup])
+def test_what_does_not_change_where_a_larger_version_is_named(markup: str, how: str) -> None:
+    dressed = SHOWN.sub(DRESSED[how], markup)
+    small = [image for image in images(dressed) if any("91zz" in reference.url for reference in image.references)]
+    assert [image.url for image in small] == ["https://kites.example/full/8a1b2c.jpg"]
+
+
+@pytest.mark.parametrize("markup", [markup for markup in LARGER if "lightbox id=" in markup or "dialog" in markup])
+def test_a_background_opens_a_layer_as_a_picture_does(markup: str) -> None:
+    shown = re.sub(r'<img src="(/small[^"]*)"([^>]*)>', r'<i style="background-image:url(\1)"\2></i>', markup)
+    assert next(image.url for image in images(shown)) == "https://kites.example/full/8a1b2c.jpg"
 
 
 def test_src_is_for_browsers_that_know_no_srcset() -> None:

@@ -13,6 +13,7 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image, file_parts, path_of
 from pickcrate.finders.effort import LONGEST_SELECTOR, USE, Effort
+from pickcrate.finders.mediaqueries import least_density
 from pickcrate.findings import Finding, Hiding, Need, NeedKind
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
@@ -100,7 +101,7 @@ def find_in_sheet(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Finding
                 if found[0].attribute.startswith("--"):
                     held.setdefault(found[0].attribute, []).extend(placed)
                 else:
-                    yield from map(screens.placed, placed)
+                    yield from (screens.placed(one, _least_density(blocks)) for one in placed)
             elif not found and blocks and sheet.effort.hiding_rules > 0 and _HIDES.search(statement):
                 sheet.effort.hiding_rules -= 1
                 yield from _hiding(blocks, sheet)
@@ -140,8 +141,15 @@ def _placed(found: Reference, blocks: tuple[str, ...], selected: tuple[LexborNod
 
 
 def _said(blocks: tuple[str, ...]) -> str:
-    """Return the selector of the innermost block as it is shown; empty outside of all blocks."""
-    return " ".join(blocks[-1].split())[:80] if blocks else ""
+    """Return the selector of the innermost rule as it is shown; empty outside of all blocks."""
+    selectors = (block for block in reversed(blocks) if not block.startswith("@"))
+    return " ".join(next(selectors, blocks[-1]).split())[:80] if blocks else ""
+
+
+def _least_density(blocks: tuple[str, ...]) -> float | None:
+    """Return the pixels for each CSS pixel that the conditions around a rule ask a screen for."""
+    asked = (least_density(block) for block in blocks if block.startswith("@media"))
+    return next((density for density in asked if density is not None), None)
 
 
 def names_used(style: str) -> list[str]:
@@ -159,14 +167,24 @@ def held_in(sheet: StyleSheet, numbers: Iterator[int]) -> Iterator[Reference]:
 class _Screens:
     """The rules of one sheet that give the same elements one picture in several sizes, a screen's each.
 
-    Those are of one selector and one property, and lie in one folder under names that only say a size.
+    Those are of one selector and one property, and lie in one folder under names that only say a size, or are for
+    screens with more pixels than others.
     """
 
     def __init__(self) -> None:
         self._first: dict[tuple[str, str, str], Reference] = {}
+        self._plain: dict[tuple[str, str], Reference] = {}
 
-    def placed(self, reference: Reference) -> Reference:
-        """Return a reference as one to a size of the picture that the sheet named first, if it is that."""
+    def placed(self, reference: Reference, density: float | None) -> Reference:
+        """Return a reference as one to a size of the picture that the sheet named first, if it is that.
+
+        ``density`` is what its rule asks of a screen: pixels for each CSS pixel.
+        """
+        plain = self._plain.get((reference.element, reference.attribute))
+        if density is None:
+            self._plain[reference.element, reference.attribute] = reference
+        elif plain is not None and reference.density is None:
+            return replace(reference, cluster=plain.cluster, role=Role.SIZE, density=density)
         folder, stem = path_of(reference.url).rpartition("/")[0], file_parts(reference.url)[0]
         if not names_any(stem):
             return reference

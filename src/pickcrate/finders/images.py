@@ -8,9 +8,11 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate import media, ranks
 from pickcrate.addresses import claims_no_image, image_type, is_web, named_alike
+from pickcrate.finders.alone import first_of_several, picture_alone
 from pickcrate.finders.layers import opened_by
-from pickcrate.finders.literals import EXTENSION, in_query, in_script
-from pickcrate.finders.place import Finder, Place, Walk, dimension, target_of
+from pickcrate.finders.literals import in_query, in_script
+from pickcrate.finders.mediaqueries import least_density
+from pickcrate.finders.place import Finder, Place, target_of
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.finders.strings import without_references
 from pickcrate.foundin import FoundIn
@@ -18,18 +20,15 @@ from pickcrate.lazyre import lazy
 from pickcrate.stems import is_stand_in
 from pickcrate.values import Box, Reference, Role
 
-PICTURED = 'img, image, input[type="image"], [style*="url("]'
-"""elements that show a picture of their own"""
-
 _STANDS_FOR_SHAPES = "v:shapes"
 """an attribute of an ``img`` that a word processor made of a drawing"""
 
 _DRAWN = lazy(r"<v:imagedata\b[^<>]{0,500}?\ssrc=\"([^\"<>]{1,1000})\"", re.IGNORECASE)
+_MOST_PRESSED = 4
+"""elements around a picture that may be a button"""
+
 _MOST_BEFORE = 4
 """nodes before an ``img`` that are looked at"""
-
-_SMALLEST = 40
-"""Pixels of a side: less is an icon on a picture, not the picture."""
 
 _OTHER_EYES = lazy(r"prefers-(?:color-scheme|contrast|reduced-motion)|forced-colors|\bprint\b", re.IGNORECASE)
 """of media queries (Media Queries Level 5): who gets this one gets another picture, and no larger one"""
@@ -37,13 +36,6 @@ _OTHER_EYES = lazy(r"prefers-(?:color-scheme|contrast|reduced-motion)|forced-col
 _IN_A_BOX = lazy(r"(?:light|fancy|colou?r|thick|swipe|shadow|slim)box", re.IGNORECASE)
 _LONGEST_NAMES = 300
 _LEAST_SCREEN = lazy(r"(?:min-width\s*:|width\s*>=?)\s*(\d{1,5})", re.IGNORECASE)
-
-_LEAST_DENSITY = lazy(
-    r"(?:min-(?:device-pixel-ratio|resolution)\s*:|resolution\s*>=?)\s*(\d{1,3}(?:\.\d{1,4})?)(dpi|dpcm|dppx|x|)",
-    re.IGNORECASE,
-)
-_DOTS_OF_ONE = {"dpi": 96.0, "dpcm": 96 / 2.54}
-"""dots an inch or a centimetre of one pixel for each CSS pixel (CSS Values 4, 6.4)"""
 
 
 def _find_img(place: Place) -> list[Reference]:
@@ -62,7 +54,7 @@ def _find_img(place: Place) -> list[Reference]:
     if found and _STANDS_FOR_SHAPES in place.attributes:
         found += _drawn_before(place, prototype)
     # Where a script has yet to say what is shown, the link may know the original.
-    return [*found, *sizes, *link_around(place, prototype), *_in_layer(place, prototype)]
+    return [*found, *sizes, *link_around(place, prototype), *in_layer(place, prototype)]
 
 
 def _for_plain_screens(sizes: list[Reference]) -> Reference | None:
@@ -85,11 +77,11 @@ def loads_image(declared: str, url: str) -> bool:
     return (media.by_media_type(declared) if declared else image_type(url)) is not None
 
 
-def _in_layer(place: Place, prototype: Reference) -> Iterator[Reference]:
+def in_layer(place: Place, prototype: Reference) -> Iterator[Reference]:
     """Yield the picture that is alone in the layer of the page which opens when this one is pressed."""
-    openers = (place.node, place.around.link, place.node.parent)
-    layers = place.walk.layers
-    named = (name for opener in openers if opener is not None for name in opened_by(opener.attributes))
+    if not (layers := place.walk.layers):
+        return
+    named = (name for opener in _openers(place) for name in opened_by(opener.attributes))
     layer = next((layers[name] for name in named if name in layers), None)
     picture = picture_alone(place.walk, layer) if layer is not None else None
     if picture is None or picture.mem_id == place.node.mem_id:
@@ -98,6 +90,25 @@ def _in_layer(place: Place, prototype: Reference) -> Iterator[Reference]:
     raw = next(filter(None, (attributes.get(name) for name in ("src", "data-src"))), "")
     if (url := place.resolve(raw)) is not None and is_web(url):
         yield replace(prototype, url=url, raw=raw, found_in=FoundIn.LINK, attribute="id", role=Role.LINK, box=Box())
+
+
+def _openers(place: Place) -> Iterator[LexborNode]:
+    """Yield what may be pressed where a picture is shown: itself, the link around it, what holds it alone."""
+    yield place.node
+    if place.around.link is not None:
+        yield place.around.link
+    picture = place.around.picture
+    outer = place.node.parent if picture is None else picture.parent
+    for climbed in range(_MOST_PRESSED):
+        if outer is None or (climbed and not _is_alone_in(place, outer)):
+            return
+        yield outer
+        outer = outer.parent
+
+
+def _is_alone_in(place: Place, container: LexborNode) -> bool:
+    alone = picture_alone(place.walk, container)
+    return alone is not None and alone.mem_id == place.node.mem_id
 
 
 def _drawn_before(place: Place, prototype: Reference) -> Iterator[Reference]:
@@ -127,19 +138,11 @@ def _find_source(place: Place) -> list[Reference]:
     widest = max((int(pixels) for pixels in _LEAST_SCREEN.findall(place.get("media"))), default=0)
     prototype = replace(prototype, media_type=place.get("type").strip().lower(), rank=min(widest, 9999))
     if _OTHER_EYES.search(place.get("media")) is None:
-        density = _least_density(place.get("media"))
+        density = least_density(place.get("media"))
         found = list(candidates(place, prototype))
         return [one if one.density or one.width else replace(one, density=density) for one in found]
     found = list(candidates(place, replace(prototype, cluster=place.walk.new_cluster())))
     return [replace(found[0], role=Role.SHOWN), *found[1:]] if found else []
-
-
-def _least_density(query: str) -> float | None:
-    """Return the pixels for each CSS pixel that a media query asks a screen for (Media Queries Level 4, 4.6)."""
-    asked = _LEAST_DENSITY.search(query)
-    if asked is None:
-        return None
-    return float(asked[1]) / _DOTS_OF_ONE.get(asked[2].lower(), 1)
 
 
 def candidates(
@@ -189,7 +192,7 @@ def _is_of_another(place: Place, link: LexborNode, url: str) -> bool:
 
     ``url`` is where it leads.
     """
-    first = _first_of_several(place.walk, link) if link is not place.node else None
+    first = first_of_several(place.walk, link) if link is not place.node else None
     if first is None or first == place.node.mem_id:
         return False
     shown = place.resolve(place.get("src"))
@@ -201,28 +204,6 @@ def _named_in_link(raw: str, url: str) -> list[str]:
     if "?" not in raw and raw[:11].lower() != "javascript:":
         return []
     return list(in_query(raw) if is_web(url) else in_script(raw, is_handler=True))
-
-
-def _first_of_several(walk: Walk, link: LexborNode) -> int | None:
-    """Return the first of several pictures in a link, by its node; None if there is only one.
-
-    An icon is none beside another, nor is an ``img`` of which nothing says yet what it shows.
-    """
-    if link.mem_id not in walk.first_in_link:
-        pictured = link.css(PICTURED)
-        telling = [node for node in pictured if not _is_small(node) and not _is_open(node)] or pictured
-        walk.first_in_link[link.mem_id] = telling[0].mem_id if len(pictured) > 1 else None
-    return walk.first_in_link[link.mem_id]
-
-
-def _is_open(node: LexborNode) -> bool:
-    """Tell whether an ``img`` has no address of any kind: its script finds it elsewhere."""
-    if node.tag != "img":
-        return False
-    attributes = node.attributes
-    if attributes.get("src") or attributes.get("srcset"):
-        return False
-    return not any(value and ("/" in value or EXTENSION.search(value)) for value in attributes.values())
 
 
 def _says_image(link: LexborNode) -> bool:
@@ -238,32 +219,6 @@ def _says_image(link: LexborNode) -> bool:
         return True
     said = (value for name, value in attributes.items() if name == "type" or name.endswith("-type"))
     return any((value or "").strip().lower().partition("/")[0] == "image" for value in said)
-
-
-def shows_a_picture(link: LexborNode) -> bool:
-    """Tell whether a link wraps an ``img`` or a background, so that its target belongs to that picture."""
-    return link.css_first(PICTURED) is not None or "url(" in (link.attributes.get("style") or "")
-
-
-def only_picture(container: LexborNode) -> LexborNode | None:
-    """Return the one picture in an element; icons beside it do not count. None if there is none, or several."""
-    pictured = container.css(PICTURED)
-    if len(pictured) > 1:
-        pictured = [node for node in pictured if not _is_small(node)]
-    return pictured[0] if len(pictured) == 1 else None
-
-
-def picture_alone(walk: Walk, container: LexborNode) -> LexborNode | None:
-    """Return what ``only_picture`` does, of an element that many others on the page may ask for."""
-    if container.mem_id not in walk.alone:
-        walk.alone[container.mem_id] = only_picture(container)
-    return walk.alone[container.mem_id]
-
-
-def _is_small(node: LexborNode) -> bool:
-    attributes = node.attributes
-    sides = [dimension(attributes.get(side) or "") for side in ("width", "height")]
-    return any(side is not None and side < _SMALLEST for side in sides)
 
 
 IMG = Finder(_find_img, tags=("img",))

@@ -18,10 +18,11 @@ from selectolax.lexbor import LexborNode
 from pickcrate import ranks
 from pickcrate.addresses import claims_no_image, counted_alike, image_type, named_alike
 from pickcrate.finders import custom
+from pickcrate.finders.alone import only_picture, shows_a_picture
 from pickcrate.finders.attributevalues import by_density, in_value
 from pickcrate.finders.datasizes import Version
 from pickcrate.finders.encoded import BASE64_VALUE, decoded
-from pickcrate.finders.images import link_around, only_picture, shows_a_picture
+from pickcrate.finders.images import link_around
 from pickcrate.finders.literals import EXTENSION, in_script, is_file
 from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place

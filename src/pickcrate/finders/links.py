@@ -8,8 +8,8 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate import media
 from pickcrate.addresses import bare_stem, image_type, split_extension
+from pickcrate.finders.alone import PICTURED, only_picture, picture_alone, shows_a_picture
 from pickcrate.finders.attributevalues import in_value
-from pickcrate.finders.images import PICTURED, only_picture, picture_alone, shows_a_picture
 from pickcrate.finders.literals import EXTENSION, in_script
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place
 from pickcrate.foundin import FoundIn

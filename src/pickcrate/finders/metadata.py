@@ -11,7 +11,8 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate import ranks
 from pickcrate.addresses import absolute, claims_no_image, path_of
-from pickcrate.finders.images import candidates, picture_alone, shows_a_picture
+from pickcrate.finders.alone import picture_alone, shows_a_picture
+from pickcrate.finders.images import candidates
 from pickcrate.finders.jsondata import in_json
 from pickcrate.finders.literals import is_address, says_where
 from pickcrate.finders.place import Finder, Place, Walk

@@ -139,7 +139,9 @@ class Walk:
         return known
 
     def cluster(self, node: LexborNode) -> int:
-        """Return the number of the cluster that ``node`` stands for."""
+        """Return the number of the cluster that ``node`` stands for; an ``img`` is one with a ``picture`` around it."""
+        if node.tag == "img" and (outer := node.parent) is not None and outer.tag == "picture":
+            node = outer
         number = self._clusters.get(node.mem_id)
         if number is None:
             number = self._clusters[node.mem_id] = self.new_cluster()

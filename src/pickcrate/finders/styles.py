@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import is_drawing
 from pickcrate.finders.css import StyleSheet, find_in_declarations, find_in_sheet, held_in, names_used
-from pickcrate.finders.images import link_around
+from pickcrate.finders.images import in_layer, link_around
 from pickcrate.finders.place import Finder, Place
 from pickcrate.findings import Finding, Need, NeedKind
 from pickcrate.foundin import FoundIn
@@ -43,7 +43,7 @@ def _find_style_attribute(place: Place) -> Iterable[Reference | Need]:
     shown = place.resolve(place.get("src")) or ""
     if is_drawing(shown) or is_stand_in(shown):  # which keeps the place, as in pages that a program saved as one file
         own = [one if is_drawing(one.url) else replace(one, role=Role.LAZY) for one in own]
-    return [*own, *needs, *link_around(place, where)]
+    return [*own, *needs, *link_around(place, where), *in_layer(place, where)]
 
 
 def _held(place: Place, where: Reference, style: str) -> Iterator[Reference]:

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.finders.images import PICTURED
+from pickcrate.finders.alone import PICTURED
 from pickcrate.finders.place import HEADINGS, not_displayed
 from pickcrate.items.junk import ClassKind, class_kind, is_price
 from pickcrate.items.sentences import is_in_sentence
