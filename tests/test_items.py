@@ -59,6 +59,10 @@ DRESSED: dict[str, Callable[[str], str]] = {
     "in spans": lambda markup: IMG.sub(r"<span class=frame><img\1></span>", markup),
     "with spaces and comments": lambda markup: IMG.sub(r"<!-- p --><img\1>", re.sub(">(?=<)", ">\n  ", markup)),
     "in capitals": lambda markup: re.sub(r"<(/?)(\w+)", lambda match: f"<{match[1]}{match[2].upper()}", markup),
+    "with copies for browsers without scripts": lambda markup: IMG.sub(r"<img\1><noscript><img\1></noscript>", markup),
+    "behind what waits": lambda markup: IMG.sub(
+        r"<img class=blur src=data:image/gif;base64,R0lGODlhAQABAAA><img\1>", markup
+    ),
     "with signs": lambda markup: IMG.sub(r"<svg class=i width=12 height=12><path d=M0 /></svg><img\1>", markup),
 }
 """what does not change what a person sees"""

@@ -86,7 +86,7 @@ class Ground(Tree):
         self.spots = self._spots(references)
         self.alts = {spot.element: spot.alt for spot in self.spots if spot.is_on_screen}
         self._pictures = sorted(self.alts)
-        signs = {spot.element for spot in self.spots if self._is_sign(spot)}
+        signs = {spot.element for spot in self.spots if self._is_sign(spot)} | self._copies()
         self._photos = [number for number in self._pictures if number not in signs]
         self._shown = {spot.element: spot.addresses[1] for spot in self.spots}
         self._often = Counter(spot.addresses[1] for spot in self.spots)
@@ -124,6 +124,18 @@ class Ground(Tree):
         """Tell whether a picture may be a sign beside others: a drawing in the page, or what is shown meanwhile."""
         address = spot.addresses[1]
         return self.tags[spot.element] == "svg" or (address.startswith("data:") and len(address) < _LONGEST_SIGN)
+
+    def _copies(self) -> set[int]:
+        """Return the pictures that stand on the page again for browsers without scripts."""
+        if "noscript" not in self.page.text and "NOSCRIPT" not in self.page.text:
+            return set()
+        for_no_scripts = set(self.selected("noscript img"))
+        shown = {one for spot in self.spots if spot.element not in for_no_scripts for one in spot.addresses}
+        return {
+            spot.element
+            for spot in self.spots
+            if spot.element in for_no_scripts and not shown.isdisjoint(spot.addresses)
+        }
 
     def text(self, number: int) -> str:
         """Return the text inside an element; nothing once the page's effort is spent."""
