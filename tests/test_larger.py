@@ -1,6 +1,7 @@
 """What markup says of larger versions: attributes, links, data blocks; and which of several is the largest."""
 
 import re
+from pathlib import Path
 
 import pytest
 
@@ -110,6 +111,17 @@ def test_a_link_alone_that_says_that_it_leads_to_a_picture() -> None:
         "<a href=/get/8 download=red.png>Red</a> <a href=/get/9 type=image/webp>Box</a> <a href=/get/7>Hall</a>"
     )
     assert [(image.url[-1], image.shown.media_type) for image in found] == [("8", "image/png"), ("9", "image/webp")]
+
+
+def test_a_link_that_names_the_file_names_the_picture(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "p.html").write_text(
+        "<figure><img src=t1.jpg><a href=/get/8 download='C:\\x\\Red kite.jpg'>Download</a></figure>"
+        "<p><a href=/get/9 download=blue.jpg><img src=t2.jpg></a><a href=/get/7 download=sled.png>Sled</a>"
+    )
+    rows = run("look", "p.html", "--base", "https://kites.example/", "--format", "jsonl").rows
+    assert [row["name"] for row in rows] == ["Red kite", "blue", "sled"]
+    shown = run("look", "p.html", "--base", "https://kites.example/", "--format", "jsonl", "--as-shown").rows
+    assert [row["name"] for row in shown] == ["t1", "t2", "sled"]
 
 
 def test_a_script_that_is_given_a_name_may_send_that_file(run: Program, web: Server) -> None:

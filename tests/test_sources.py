@@ -1910,6 +1910,12 @@ def test_lines_of_commands(run: Program, tmp_path: Path, quote: str) -> None:
     assert [row["name"] for row in run("look", "paths.csv", "--format", "jsonl").rows] == ["a", "c"]
 
 
+def test_braces_in_names_go_through_a_pick_list(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "p.html").write_text("<img src='https://k.example/{a,b}.jpg'>")
+    run("look", "p.html", "--save", "picks.csv")
+    assert [row["name"] for row in run("look", "picks.csv", "--format", "jsonl").rows] == ["{a,b}"]
+
+
 def test_a_script_of_commands(run: Program, tmp_path: Path) -> None:
     lines = (
         "#!/bin/sh\nmkdir out\nsave -o 'out/red.jpg' 'https://k.example/get?id=7'\nsave https://k.example/8 -o b.jpg\n"

@@ -244,8 +244,14 @@ def _cell_of(columns: dict[str, str], field: str) -> str:
 
 
 def _stem_of(image: Image) -> str:
-    named = image.served or (image.shown.filename if image.url == image.shown.url else "")
-    return plain_stem(named) or stem(image.url)
+    return plain_stem(image.served or _filename_of(image)) or stem(image.url)
+
+
+def _filename_of(image: Image) -> str:
+    """Return the name that a message or a link gives the file that is fetched; empty if none does."""
+    if image.url == image.shown.url:
+        return image.shown.filename
+    return next((one.filename for one in image.references if one.filename and one.url == image.url), "")
 
 
 def _said_of(image: Image) -> str:

@@ -142,7 +142,7 @@ class Reference(Struct, frozen=True):
     link: str = ""
     hidden: bool = False
     filename: str = ""
-    """the name that an archive or a mail gives the picture"""
+    """the name that an archive, a mail or a link gives the picture"""
     line: int = 0
     """in the page's source, from 1; 0 where it cannot be told"""
     rank: int = 0

@@ -174,6 +174,7 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
         role=Role.LINK,
         box=Box(),
         media_type=declared,
+        filename=saved_as(link),
     )
     is_image = image_type(url) is not None
     named = [] if is_image else _named_in_link(raw, url)
@@ -185,6 +186,11 @@ def link_around(place: Place, prototype: Reference) -> Iterator[Reference]:
     elif named and is_web(url) and not claims_no_image(url):
         # A script that is given a file's name shows a page with it, or sends the file itself.
         yield replace(where, url=url, raw=raw, role=Role.LAZY, rank=ranks.UNSAID)
+
+
+def saved_as(link: LexborNode) -> str:
+    """Return the name that a link gives the file behind it (``download``; HTML, 4.6.5); empty if it gives none."""
+    return (link.attributes.get("download") or "").replace("\\", "/").rpartition("/")[2]
 
 
 def _is_of_another(place: Place, link: LexborNode, url: str) -> bool:

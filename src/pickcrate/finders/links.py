@@ -10,6 +10,7 @@ from pickcrate import media
 from pickcrate.addresses import bare_stem, image_type, split_extension
 from pickcrate.finders.alone import PICTURED, only_picture, picture_alone, shows_a_picture
 from pickcrate.finders.attributevalues import in_value
+from pickcrate.finders.images import saved_as
 from pickcrate.finders.literals import EXTENSION, in_script
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place
 from pickcrate.foundin import FoundIn
@@ -50,7 +51,8 @@ def _find_link(place: Place) -> list[Reference]:
     prototype = replace(prototype, media_type=declared or "")
     words = replace(prototype.words, link_text=text)
     found = (place.at(replace(prototype, words=words), "href", raw) for raw in raws)
-    return [reference for reference in found if reference is not None]
+    name = saved_as(place.node)
+    return [replace(reference, filename=name) for reference in found if reference is not None]
 
 
 def _declared_type(attributes: Mapping[str, str | None]) -> str | None:
