@@ -237,7 +237,13 @@ def folder_of(address: str) -> str:
 
 
 def split_extension(segment: str) -> tuple[str, str]:
-    """Split ``"red-delta.jpg"`` into ``("red-delta", "jpg")``; the extension is empty if there is none."""
+    """Split ``"red-delta.jpg"`` into ``("red-delta", "jpg")``; the extension is empty if there is none.
+
+    Parameters of a segment (``red.jpg;session=7``; RFC 3986, 3.3) are no part of a picture's extension.
+    """
+    if ";" in segment:
+        bare = segment.partition(";")[0]
+        segment = bare if media.by_extension(bare.rpartition(".")[2]) is not None else segment
     stem, dot, extension = segment.rpartition(".")
     return (stem, extension) if dot and stem else (segment, "")
 

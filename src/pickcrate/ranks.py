@@ -3,6 +3,7 @@
 Programs name the versions of a picture in many ways, out of few words.
 """
 
+import itertools
 import re
 from functools import lru_cache
 
@@ -67,6 +68,10 @@ _HASH = lazy(
     r"(?<![0-9a-z])(?:[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|(?=[a-f]*[0-9])(?=[0-9]*[a-f])[0-9a-f]{16,128})(?![0-9a-z])"
 )
 _ONE_TOKEN = lazy(r"[A-Za-z0-9]{10,100}")
+_LONG, _FEWEST_OF_WORD = 20, 3
+_SIZE_BEHIND = lazy(r"=[swh]\d{1,5}(?:-[a-z0-9-]{1,40})?\Z")
+"""how a size stands behind a token (``…=w1200-h800``)"""
+
 _LIKE_A_WORD = lazy(r"[a-z]{3}|[A-Z]{5}")
 _LETTER_ALONE = lazy(r"(?<![a-z])[a-z](?![a-z])")
 _FEWEST_LETTERS, _OFTEN = 2, 3
@@ -140,7 +145,8 @@ def _is_of_any(words: str) -> bool:
 
 def is_opaque(name: str) -> bool:
     """Tell whether ``name`` identifies a picture and says nothing of it: a hash, a UUID (RFC 9562, 4), random text."""
-    if _ONE_TOKEN.fullmatch(name) is not None and _is_random(name):
+    token = _without_signs(_SIZE_BEHIND.sub("", name)) if len(name) >= _LONG else name
+    if _ONE_TOKEN.fullmatch(token) is not None and _is_random(token):
         return True
     if len(name) < _SHORTEST_HASH:
         return False
@@ -148,12 +154,26 @@ def is_opaque(name: str) -> bool:
     return hashes > 0 and _WORD.search(rest) is None
 
 
+def _without_signs(name: str) -> str:
+    """Return a name without the signs in it, as base64 has some of them (RFC 4648, 5); with them if they part words."""
+    pieces = name.replace("_", "-").split("-")
+    return name if any(len(piece) >= _FEWEST_OF_WORD and piece.isalpha() for piece in pieces) else "".join(pieces)
+
+
 def _is_random(token: str) -> bool:
     """Tell whether letters and digits are mixed as no word or number has them: ``8f3a9c1be77d4``, ``51aBcDeFgHL``."""
+    numbers, alone = len(_NUMBER.findall(token)), len(_LETTER_ALONE.findall(token))
+    if len(token) >= _LONG and numbers >= _OFTEN and 2 * _changes(token) >= len(token):
+        return True
     if len(set(filter(str.isalpha, token.lower()))) < _FEWEST_LETTERS or _LIKE_A_WORD.search(token) is not None:
         return False
-    numbers, alone = len(_NUMBER.findall(token)), len(_LETTER_ALONE.findall(token))
     return numbers > 0 and max(numbers, alone) >= _OFTEN
+
+
+def _changes(token: str) -> int:
+    """Return how often small letters, capitals and digits give way to others, which in random text they do mostly."""
+    kinds = ["d" if letter.isdigit() else "u" if letter.isupper() else "l" for letter in token]
+    return sum(one != other for one, other in itertools.pairwise(kinds))
 
 
 def is_of_a_camera(name: str) -> bool:

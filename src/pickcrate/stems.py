@@ -1,7 +1,7 @@
 """What an address calls a picture: the stem of its file, or what stands for it where that is none of the picture's."""
 
 import re
-from urllib.parse import unquote
+from urllib.parse import unquote, unquote_plus
 
 from pickcrate import media
 from pickcrate.addresses import file_parts, folder_of, is_web, last_segment, path_of, site, split_extension
@@ -58,11 +58,13 @@ def stem(address: str) -> str:
     segment = last_segment(address)
     if _may_be_tiled(segment) and (kept := _KEPT_IN_TILES.search(path_of(address))) is not None:
         return plain_stem(unquote(unquote(next(filter(None, kept.groups())))).rpartition("/")[2])
+    if not segment and "?" not in address:
+        segment = unquote(path_of(address).rstrip("/").rpartition("/")[2])
     name, extension = split_extension(segment)
     if media.by_extension(extension) is None and extension.lower() not in _SCRIPT_EXTENSIONS:
         name = segment
     name = plain_stem(name)
-    if names_any(name) and (whose := _whose_version(address)):
+    if (names_any(name) or name.isdecimal()) and (whose := _whose_version(address)):
         return whose
     if "?" not in address:
         return name or site(address)
@@ -70,14 +72,19 @@ def stem(address: str) -> str:
     if query and media.by_extension(extension) is None and (carried := _carried(query)):
         return carried
     if query and _is_program(name, extension):
-        name = f"{name} {query}".replace("&", " ").replace("=", "-")
+        name = f"{name} {unquote_plus(query)}".replace("&", " ").replace("=", "-")
     return name.strip() or site(address)
+
+
+_MOST_AROUND = 3
+"""folders of an address that are looked at"""
 
 
 def _whose_version(address: str) -> str:
     """Return the name of the picture whose version an address is: ``red-delta.jpg/large``; empty if it says none."""
-    folder, extension = split_extension(folder_of(address))
-    return plain_stem(folder) if media.by_extension(extension) is not None else ""
+    around = unquote(path_of(address)).split("/")[-2 : -2 - _MOST_AROUND : -1]
+    named = (split_extension(folder) for folder in around)
+    return next((plain_stem(name) for name, extension in named if media.by_extension(extension) is not None), "")
 
 
 def _carried(query: str) -> str:
