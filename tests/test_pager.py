@@ -72,6 +72,9 @@ NEXT: list[tuple[str, str, str]] = [
     ("/k", "<h2>Kites</h2><p>a great many words about the kites of this museum</p><b>1</b> <a href=/b>2</a>", "/b"),
     ("/c", "<p><a href=/k>1</a> <a href='/b?x'><b>2</b></a> <a href=/d>3</a> <a href=/e>4</a></p>", "/d"),
     ("/c?o=0", "<p><a href=/c?o=0>1</a> <a href=/c?o=60>2</a> <a href=/c?o=120>3</a></p>", "/c?o=60"),
+    ("/b", "<p><a href=/k><i>Page</i> 1</a> <b><i>Page </i>2</b> <a href=/c><i>Page </i>3</a></p>", "/c"),
+    ("/b", "<p><a href=/k>第1頁</a> <b>第2頁</b> <a href=/c>第3頁</a></p>", "/c"),
+    ("/b", "<p><a href=/k>Hall 1</a> <b>Hall 2</b> <a href=/c>Hall 3</a></p>", ""),
     # entries from one to another, of which those of this page are the ones that are missing
     ("/r", "<a href='/r?from=21&to=40'>21 - 40</a><a href='/r?from=41&to=60'>41 - 60</a>", "/r?from=21&to=40"),
     ("/r2", "<a href=/r>1–20</a> 21–40 <a href=/r3>41–60</a> <a href=/r4>61–80</a>", "/r3"),

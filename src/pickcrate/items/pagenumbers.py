@@ -15,8 +15,25 @@ _SETS_OFF = {"span", "b", "strong", "em"}
 _CURRENT = lazy(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
 _RANGE = lazy(r"[(\[]?(\d{1,6})\s?(?:-|–|to|bis|à)\s?(\d{1,6})[)\]]?", re.IGNORECASE)
 _DIGITS, _LONG_WORD = lazy(r"\d+"), lazy(r"[^\W\d_]{3,}")
+_BEHIND_NUMBERS = frozenset("ジ頁页")
 _OF_HOW_MANY = lazy(r"(?<!\d)\d{1,6}\s?(?:/|\w{1,4})\s?\d{1,6}(?!\d)")
 """the number of a page and of all pages: "1 / 4", "2 of 9" """
+
+
+_SAID_OF_PAGE = lazy(
+    r"(?:page|seite|página|pagina|pàgina|strona|sid[ae]|sivu|oldal|sayfa|стран\w{2,4}|ページ)\W{1,3}(\d{1,6})"
+    r"|第?\s?(\d{1,6})\s?(?:ページ|頁|页)",
+    re.IGNORECASE,
+)
+"""the number of a page, as it is said to those who do not see it: "Page 2", "第2頁" """
+
+
+def number_said(label: str) -> str:
+    """Return the number that a label is, alone or as that of a page: its digits; empty if it is none."""
+    if label.isdecimal():
+        return label
+    said = _SAID_OF_PAGE.fullmatch(label) if label[-1:].isdecimal() or label[-1:] in _BEHIND_NUMBERS else None
+    return (said[1] or said[2]) if said is not None else ""
 
 
 def after_gap(labelled: list[tuple[Link, str]]) -> Iterator[str]:
@@ -79,13 +96,13 @@ def _stands_behind(link: LexborNode, number: str) -> bool:
         before = before.prev
     if before is None or before.tag not in _SETS_OFF:
         return False
-    return before.css_first("a[href]") is None and text_of(before).strip(EDGES) == number
+    return before.css_first("a[href]") is None and number_said(text_of(before).strip(EDGES)) == number
 
 
 def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:
     """Return the numbers in an element that are marked as the current one, or are no links.
 
-    ``known`` are the words of elements that were read: those that are looked at lie in one another.
+    ``known`` are the numbers of elements that were read: those that are looked at lie in one another.
     """
     found: set[str] = set()
     set_off: set[str] = set()
@@ -95,8 +112,8 @@ def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:
         if not is_marked and node.css_first("a[href]") is not None:
             continue
         if node.mem_id not in known:
-            known[node.mem_id] = text_of(node).strip(EDGES)
-        if not known[node.mem_id].isdecimal():
+            known[node.mem_id] = number_said(text_of(node).strip(EDGES))
+        if not known[node.mem_id]:
             continue
         if is_marked or not _is_in_link(node, container):
             found.add(known[node.mem_id])
@@ -145,7 +162,7 @@ def _holds_numbers(container: LexborNode) -> bool:
         return False
     nodes = container.css("a[href], span, li")[:MOST_NUMBERS]
     said = [text_of(node).strip(EDGES) for node in nodes]
-    if sum(map(str.isdecimal, said)) > 1:
+    if sum(map(bool, map(number_said, said))) > 1:
         return True
     return any(len(text) <= LONGEST_LABEL and _OF_HOW_MANY.search(text) is not None for text in said)
 

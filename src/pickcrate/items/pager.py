@@ -20,7 +20,14 @@ from pickcrate.items.counting import Place, place_of, readings_of
 from pickcrate.items.cursors import further_answers, next_by_count
 from pickcrate.items.junk import NEXT, NEXT_PAGES, brings_more
 from pickcrate.items.pagelinks import ARROWS, EDGES, Link, label_of, link_of, open_links
-from pickcrate.items.pagenumbers import MOST_NUMBERS, after_current, after_gap, has_numbers_beside, numbers_around
+from pickcrate.items.pagenumbers import (
+    MOST_NUMBERS,
+    after_current,
+    after_gap,
+    has_numbers_beside,
+    number_said,
+    numbers_around,
+)
 from pickcrate.items.posted import Posting
 from pickcrate.lazyre import lazy
 from pickcrate.linkfield import links_in
@@ -198,9 +205,9 @@ def _by_name(leading: _Leading) -> Iterator[_Lead]:
 def _by_number(leading: _Leading) -> Iterator[_Lead]:
     """Yield the number after that of this page."""
     numbered = [
-        (link, int(label))
+        (link, int(number))
         for link, label in leading.labelled
-        if _is_number(label) and _COMMENTS.search(link.raw) is None
+        if _is_number(number := number_said(label)) and _COMMENTS.search(link.raw) is None
     ][:MOST_NUMBERS]
     here = numbers_around([(link, number) for link, number in numbered if _leads_here(leading.page, link)])
     yield from (_Lead(raw, is_of_pages=True) for raw in after_current(numbered, here))
