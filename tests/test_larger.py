@@ -452,3 +452,28 @@ def test_a_page_without_pictures_holds_those_of_the_data_that_its_scripts_name(
     (web.www / "p.html").write_text(f"<title>Kites</title>{markup}")
     rows = run("look", f"{web.address}/p.html", "--format", "jsonl", "--no-robots").rows
     assert len(rows) == found
+
+
+RESPONSIVE = [
+    "<img src=s.jpg srcset='s.jpg 1x, m.jpg 2x'>",
+    "<picture><source srcset='s.jpg 60w, m.jpg 120w'><img src=s.jpg></picture>",
+    "<img data-src=s.jpg>",
+    "<img class=lazy src=data:image/gif;base64,R0lGODlhAQABAAAAACw= data-srcset='s.jpg 60w, m.jpg 120w'>",
+    "<div style='background-image:url(s.jpg)'></div>",
+    "<div data-bg=s.jpg></div>",
+]
+
+
+def test_thumbnails_of_any_kind_lead_to_their_pages(run: Program, web: Server) -> None:
+    for name, side in (("s", 60), ("m", 120), ("l", 300)):
+        (web.www / f"{name}.jpg").write_bytes(picture("JPEG", (side, side // 2), "navy"))
+    (web.www / "large.html").write_text("<main><img src=l.jpg></main>")
+    (web.www / "small.html").write_text("<main><img src=s2.jpg></main>")
+    (web.www / "s2.jpg").write_bytes(picture("JPEG", (100, 50), "navy"))
+    for thumbnail in RESPONSIVE:
+        for page in ("large", "small"):  # one shows less than the thumbnail's own largest size
+            (web.www / "p.html").write_text(f"<a href={page}.html>{thumbnail}</a>")
+            order = ("look", f"{web.address}/p.html", "--through", "1", "--no-robots", "--fresh", "--format", "jsonl")
+            (row,) = run(*order).rows
+            own = "m.jpg" if "m.jpg" in thumbnail else "s2.jpg"
+            assert row["url"].rpartition("/")[2] == ("l.jpg" if page == "large" else own), thumbnail

@@ -270,7 +270,10 @@ class Place(Struct, frozen=True):
     def prototype(self, found_in: FoundIn, *, cluster: LexborNode | None = None, role: Role = Role.SHOWN) -> Reference:
         """Return a reference with all that is known of this place, for its address to be filled in."""
         around = self.around
-        href = target_of(around.link.attributes).strip() if around.link is not None else ""
+        # Of a link that is the picture of the file behind it, none is around.
+        is_link = found_in is not FoundIn.LINK and self.node.tag == "a" and bool(target_of(self.attributes))
+        link_element = self.node if is_link else around.link
+        href = target_of(link_element.attributes).strip() if link_element is not None else ""
         if (leads := self.get(LEADS) or around.leads) and not leads_somewhere(href):
             href = leads
         link = (self.resolve(href) or "") if href else ""
@@ -285,25 +288,25 @@ class Place(Struct, frozen=True):
             attribute="",
             cluster=self.walk.cluster(cluster) if cluster is not None else self.walk.new_cluster(),
             role=role,
-            words=self.words(around),
+            words=self.words(around, link_element),
             box=Box(dimension(self.get("width")), dimension(self.get("height"))),
             link=link,
             hidden=around.hidden or not_displayed(self.attributes),
             anchors=(self.node.mem_id,),
             trust=self.walk.page.trust,
-            relation=self.walk.relation_of(around.link, link),
+            relation=self.walk.relation_of(link_element, link),
             web_page=self.walk.page.home,
         )
 
-    def words(self, around: Surroundings) -> Words:
-        """Return the words around this place."""
+    def words(self, around: Surroundings, link: LexborNode | None) -> Words:
+        """Return the words around this place, and those of its link."""
         walk = self.walk
         return Words(
             alt=fold(self.get("alt") or self.get("aria-label")),
             title=fold(self.get("title")),
             caption=walk.caption(around.figure, "figcaption") or walk.caption(around.table, "caption"),
             heading=walk.heading,
-            link_text=walk.text(around.link),
+            link_text=walk.text(link),
         )
 
     def at(self, prototype: Reference, attribute: str, raw: str, *, role: Role | None = None) -> Reference | None:

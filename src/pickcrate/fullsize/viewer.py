@@ -17,8 +17,9 @@ from pickcrate.addresses import (
 )
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
+from pickcrate.ranks import UNSAID
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
-from pickcrate.values import Image, Reference
+from pickcrate.values import Image, Reference, Role
 
 _PAGES = PAGE_EXTENSIONS | {"php", "asp", "aspx", "jsp", "cgi", ""}
 _FRONT_PAGES = frozenset(("", "index", "home", "default"))
@@ -26,6 +27,12 @@ _LARGER = lazy(r"original|full|high|large|download|hi-?res|\d{3,}\s*[x×]\s*\d{3
 _FURNITURE = lazy(r"\b(?:header|footer|nav|aside)\b", re.IGNORECASE)
 _SMALLEST = 50
 """Pixels of a side: what a page lays out smaller than this is an icon and no thumbnail."""
+
+_LARGE = 1600
+"""Pixels of a width: what a page itself has in this size is no thumbnail."""
+
+_THUMBNAILS = frozenset((FoundIn.IMG, FoundIn.CSS, FoundIn.BACKGROUND, FoundIn.DATA, FoundIn.SVG))
+"""what may be a thumbnail; what a link around it leads to may be its page"""
 
 _LEAST_SCORE = 3
 
@@ -36,10 +43,25 @@ def leads_to_page(image: Image) -> str:
     Pictures that are larger already, icons, and what leads to a site's front page or to the page itself lead nowhere.
     """
     shown, link = image.shown, image.shown.link
-    if not link or image.url != shown.url or shown.found_in != FoundIn.IMG or _is_icon(shown):
+    if not link or shown.found_in not in _THUMBNAILS or not shown.is_on_page or _is_icon(shown) or _is_large(image):
         return ""
     is_same_page = without_fragment(link) in {without_fragment(shown.page), without_fragment(shown.home)}
     return "" if is_same_page or not _may_be_page(link) else link
+
+
+def _is_large(image: Image) -> bool:
+    """Tell whether something larger than a thumbnail is known: more than what it is on other screens."""
+    if image.url == image.shown.url:
+        return False
+    own = [reference for reference in image.references if reference.url == image.url]
+    return not own or not all(map(_is_of_thumbnail, own))
+
+
+def _is_of_thumbnail(reference: Reference) -> bool:
+    """Tell whether an address is one of a thumbnail's own sizes, or what a script puts in its place."""
+    if reference.role is Role.SIZE:
+        return (reference.width or 0) < _LARGE
+    return reference.role is Role.SHOWN or (reference.role is Role.LAZY and reference.rank <= UNSAID)
 
 
 def _is_icon(shown: Reference) -> bool:

@@ -162,7 +162,7 @@ class _Following(Struct, frozen=True):
 
     def _take_picture(self, trail: _Trail, header: Header) -> None:
         """Take what is a picture where a page was expected: a link to the file under another name."""
-        self.probes.read({trail.image.shown.url: trail.image.asker})
+        self.probes.read({trail.image.url: trail.image.asker})
         if not trail.step.form and proves(header, self._known(trail), crops=True):
             self._keep(trail, Candidate(trail.step.url, Evidence(Basis.LINK), probed(header)))
 
@@ -184,7 +184,7 @@ class _Following(Struct, frozen=True):
         return self._keep(trail, believed, choice.image.asker)
 
     def _known(self, trail: _Trail) -> Header | None:
-        return trail.known or self.probes.header(trail.image.shown.url)
+        return trail.known or self.probes.header(trail.image.url)
 
     def _keep(self, trail: _Trail, candidate: Candidate, asker: Asker | None = None) -> Candidate:
         """Put a candidate in front of an image's; ``asker`` is the page behind it that names it, if one does."""
@@ -233,7 +233,7 @@ class _Choosing(Struct, frozen=True):
 
     def wanted(self, case: _Reached) -> dict[str, Asker]:
         """Return the thumbnail and what may be the same picture."""
-        wanted = {case.trail.image.shown.url: case.trail.image.asker} if case.chosen else {}
+        wanted = {case.trail.image.url: case.trail.image.asker} if case.chosen else {}
         for choice in case.chosen:
             wanted |= {candidate.url: choice.image.asker for candidate in choice.image.candidates[:2]}
         return wanted
@@ -242,7 +242,7 @@ class _Choosing(Struct, frozen=True):
         """Keep what proves to be the thumbnail's picture."""
         lessons = self.following.lessons
         stand_ins = self.following.probes.stand_ins(
-            (candidate.url, case.trail.image.shown.url)
+            (candidate.url, case.trail.image.url)
             for case in cases
             for choice in case.chosen
             for candidate in choice.image.candidates[:2]
