@@ -132,6 +132,22 @@ def test_a_script_that_is_given_a_name_may_send_that_file(run: Program, web: Ser
     assert (row["url"], row["evidence"]) == (f"{web.address}/get?file=red.jpg", "the picture links to it")
 
 
+IN_TWO_PLACES = [
+    "<img {}=/k/kite-1600x1200.jpg><img {}=/k/kite-150x150.jpg>",
+    "<meta property=og:image content=/k/kite-delta-large.jpg><img {}=/k/kite-delta.jpg>",
+    "<img {0}=/k/red.svg data-fallback=/k/a.png><img {0}=/k/red.svg data-fallback=/k/b.png>",
+]
+
+
+@pytest.mark.parametrize(
+    "name", ["src", "data-src", "data-lazy-src", "src=data:image/gif;base64,R0lGODlhAQABAAA data-src"]
+)
+@pytest.mark.parametrize("markup", IN_TWO_PLACES)
+def test_what_a_script_puts_in_place_is_shown_there(markup: str, name: str) -> None:
+    (image,) = images(markup.format(name, name))
+    assert image.url.endswith(("/kite-1600x1200.jpg", "/kite-delta-large.jpg", "/red.svg"))
+
+
 DRESSED = {
     "in a picture": r"<picture><source type=image/webp srcset=/w/9.webp>\1</picture>",
     "in a span": r"<span class=frame>\1</span>",

@@ -60,7 +60,7 @@ def group(
     clusters: dict[int, list[Reference]] = {}
     for reference in references:
         clusters.setdefault(reference.cluster, []).append(reference)
-    members = [part for cluster in clusters.values() for part in _by_what_is_shown(cluster)]
+    members = [part for cluster in map(_with_shown, clusters.values()) for part in _by_what_is_shown(cluster)]
     members = _without_signposts(_put_in_place(members))
     sets = _Sets(len(members))
     _join_equal(members, sets)
@@ -76,6 +76,14 @@ def group(
         _image(references_of_one, number, source, title)
         for number, references_of_one in enumerate(together.values(), first_number)
     ]
+
+
+def _with_shown(cluster: list[Reference]) -> list[Reference]:
+    """Return a cluster that shows what a script is to put in place first, where nothing is shown before."""
+    if any(reference.role is Role.SHOWN for reference in cluster):
+        return cluster
+    meant = _least([reference for reference in cluster if reference.is_put_in_place], cluster[0])
+    return [replace(one, role=Role.SHOWN) if one is meant else one for one in cluster]
 
 
 def _by_what_is_shown(cluster: list[Reference]) -> Iterable[list[Reference]]:
@@ -150,13 +158,17 @@ def _meant(cluster: list[Reference]) -> Reference | None:
     shown = _shown(cluster)
     if shown.role is not Role.SHOWN or shown.found_in not in _ON_THE_PAGE:
         return None
-    named = [r for r in cluster if r.role in {Role.LAZY, Role.SIZE} and r.rank > STAND_IN]
+    return _least([one for one in cluster if one.role in {Role.LAZY, Role.SIZE}], shown)
+
+
+def _least(named: list[Reference], shown: Reference) -> Reference | None:
+    """Return the least of the versions that attributes name: what an element shows before what others name for it."""
 
     def order(one: Reference) -> tuple[float, ...]:
         is_of_another = one.anchors != shown.anchors
         return one.role is Role.SIZE, one.rank, is_of_another, one.width or 0, one.density or 0
 
-    return min(named, key=order, default=None)
+    return min((one for one in named if one.rank > STAND_IN), key=order, default=None)
 
 
 def _showing(meant: Reference, placeholder: str, cluster: list[Reference]) -> list[Reference]:
@@ -208,7 +220,8 @@ def _join_equal(members: list[list[Reference]], sets: _Sets) -> None:
     first_of: dict[frozenset[str], int] = {}
     holders: dict[str, set[int]] = defaultdict(set)
     for index, cluster in enumerate(members):
-        addresses = frozenset(_identity(reference.url) for reference in cluster)
+        own = [one for one in cluster if one.rank > STAND_IN] or cluster  # what stands in for it tells nothing apart
+        addresses = frozenset(_identity(reference.url) for reference in own)
         kept = first_of.setdefault(addresses, index)
         sets.join(kept, index)
         for address in addresses:
@@ -283,7 +296,7 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
     named_so: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
-        if shown.found_in in _ON_THE_PAGE and not shown.url.startswith("data:"):
+        if _is_laid_out(shown) and not shown.url.startswith("data:"):
             named_so[bare_stem(shown.url)].append(sets.root(index))
     for index, stem in cards:
         alike = set(named_so.get(stem, ()))
@@ -299,7 +312,7 @@ def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
     named: dict[str, list[tuple[SizedName, int]]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
-        if shown.role is Role.SHOWN and shown.found_in in _ON_THE_PAGE and not shown.url.startswith("data:"):
+        if shown.role is Role.SHOWN and _is_laid_out(shown) and not shown.url.startswith("data:"):
             name = sized_name(shown.url)
             named[f"{shown.is_outside} {name.bare}"].append((name, index))
     for alike in named.values():
@@ -310,6 +323,11 @@ def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
                 if _shown(members[root]).hidden and not _shown(members[index]).hidden:  # it is seen, if only small
                     members[root] = [replace(reference, hidden=False) for reference in members[root]]
                 members[index] = [_as_smaller(reference) for reference in members[index]]
+
+
+def _is_laid_out(shown: Reference) -> bool:
+    """Tell whether the page lays a picture out itself, or once a script has put it in its place."""
+    return shown.found_in in _ON_THE_PAGE or shown.is_put_in_place
 
 
 def _as_smaller(reference: Reference) -> Reference:

@@ -32,7 +32,7 @@ _LARGE = 1600
 """Pixels of a width: what a page itself has in this size is no thumbnail."""
 
 _THUMBNAILS = frozenset((FoundIn.IMG, FoundIn.CSS, FoundIn.BACKGROUND, FoundIn.DATA, FoundIn.SVG))
-"""what may be a thumbnail; what a link around it leads to may be its page"""
+"""what may be a thumbnail, and what a page behind one shows for its own sake"""
 
 _LEAST_SCORE = 3
 
@@ -43,7 +43,7 @@ def leads_to_page(image: Image) -> str:
     Pictures that are larger already, icons, and what leads to a site's front page or to the page itself lead nowhere.
     """
     shown, link = image.shown, image.shown.link
-    if not link or shown.found_in not in _THUMBNAILS or not shown.is_on_page or _is_icon(shown) or _is_large(image):
+    if not link or not _is_laid_out(shown) or _is_icon(shown) or _is_large(image):
         return ""
     is_same_page = without_fragment(link) in {without_fragment(shown.page), without_fragment(shown.home)}
     return "" if is_same_page or not _may_be_page(link) else link
@@ -102,7 +102,7 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
     for image in images:
         is_kin = _is_kin(image, thumbnail)
         score = 10 * is_kin
-        score += 2 * (largest > 0 and _area(image) == largest) + (image.shown.found_in == FoundIn.IMG)
+        score += 2 * (largest > 0 and _area(image) == largest) + _is_laid_out(image.shown)
         score += 3 * (image.shown.found_in == FoundIn.META and image.shown.attribute in {"content", "href"})
         words, own = image.shown.words, thumbnail.shown.words
         score += 2 * bool(own.alt and own.alt in {words.alt, words.title, words.caption})
@@ -120,7 +120,11 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
 
 def _is_shown_large(image: Image) -> bool:
     """Tell whether a page shows a picture for its own sake: not small, and not as part of its frame."""
-    return image.shown.found_in == FoundIn.IMG and not _is_icon(image.shown)
+    return _is_laid_out(image.shown) and not _is_icon(image.shown)
+
+
+def _is_laid_out(shown: Reference) -> bool:
+    return shown.found_in in _THUMBNAILS and shown.is_on_page
 
 
 def _area(image: Image) -> int:

@@ -11,7 +11,7 @@ from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.lazyre import lazy
 from pickcrate.sift.keyed import Keyed, keyed
-from pickcrate.values import Image, Role
+from pickcrate.values import Image, Reference, Role
 
 OFTEN, _BOTH = 3, 2
 BUTTON, ICON, BADGE = 50, 32, 200
@@ -97,9 +97,7 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
     plain = Counter(image.item for image in images if called[image.number] is None)
     payments = sum(map(is_payment, images))
     alike = Counter(image.shown.element for image in images)
-    first = next(
-        (image.number for image in images if image.shown.found_in in {FoundIn.IMG, FoundIn.PICTURE, FoundIn.SVG}), -1
-    )
+    first = next((image.number for image in images if _is_looked_at(image.shown)), -1)
     for image in images:
         sides = _sides(image)
         item = image.item
@@ -164,6 +162,11 @@ def _is_low(image: Image) -> bool:
     if not (sides.width and sides.height and image.shown.link):
         return False
     return sides.height <= BUTTON and sides.width >= 2 * sides.height
+
+
+def _is_looked_at(shown: Reference) -> bool:
+    """Tell whether a page shows a picture for its own sake, at once or when it is scrolled to: no background."""
+    return shown.found_in in {FoundIn.IMG, FoundIn.PICTURE, FoundIn.SVG} or shown.is_put_in_place
 
 
 def _sides(image: Image) -> list[int]:
