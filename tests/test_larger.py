@@ -493,3 +493,24 @@ def test_thumbnails_of_any_kind_lead_to_their_pages(run: Program, web: Server) -
             (row,) = run(*order).rows
             own = "m.jpg" if "m.jpg" in thumbnail else "s2.jpg"
             assert row["url"].rpartition("/")[2] == ("l.jpg" if page == "large" else own), thumbnail
+
+
+BEHIND = [
+    "<img src=l.jpg>",
+    "<img data-src=l.jpg>",
+    "<img class=lazy src=data:image/gif;base64,R0lGODlhAQABAAAAACw= data-src=l.jpg><noscript><img src=l.jpg></noscript>",
+    "<picture><source srcset='m.jpg 120w, l.jpg 300w'><img src=m.jpg></picture>",
+    "<div style='background-image:url(l.jpg)'></div>",
+    "<div class=zoom data-zoom-image=l.jpg><img src=m.jpg></div>",
+    "<canvas></canvas><a href=l.jpg>Download original</a>",
+]
+
+
+@pytest.mark.parametrize("shown", BEHIND)
+def test_the_page_behind_shows_its_picture_in_any_way(run: Program, web: Server, shown: str) -> None:
+    for name, side in (("s", 60), ("m", 120), ("l", 300)):
+        (web.www / f"{name}.jpg").write_bytes(picture("JPEG", (side, side // 2), "navy"))
+    (web.www / "p.html").write_text("<a href=v.html><img src=s.jpg></a>")
+    (web.www / "v.html").write_text(f"<header><a href=/><img src=logo.png width=30></a></header><main>{shown}</main>")
+    (row,) = run("look", f"{web.address}/p.html", "--through", "1", "--no-robots", "--fresh", "--format", "jsonl").rows
+    assert row["url"].rpartition("/")[2] == "l.jpg"
