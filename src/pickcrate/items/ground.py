@@ -85,8 +85,9 @@ class Ground(Tree):
         self.page = page
         self.spots = self._spots(references)
         self.alts = {spot.element: spot.alt for spot in self.spots if spot.is_on_screen}
-        self._pictures = sorted(self.alts)
-        signs = {spot.element for spot in self.spots if self._is_sign(spot)} | self._copies()
+        copies = self._copies()
+        self._pictures = sorted(number for number in self.alts if number not in copies)
+        signs = {spot.element for spot in self.spots if self._is_sign(spot)}
         self._photos = [number for number in self._pictures if number not in signs]
         self._shown = {spot.element: spot.addresses[1] for spot in self.spots}
         self._often = Counter(spot.addresses[1] for spot in self.spots)
