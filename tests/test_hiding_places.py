@@ -341,6 +341,11 @@ def test_a_background_beside_a_picture_is_another(markup: str, shown: list[str])
     assert [image.url.rpartition("/")[2] for image in found] == shown
 
 
+def test_what_is_chosen_by_a_picture_says_what_that_shows() -> None:
+    found = findings("<select><option data-img-src=/a.jpg>Red delta<option value=/b.jpg>Box</select>").references
+    assert [one.words.alt for one in found] == ["Red delta", "Box"]
+
+
 def test_what_is_shown_in_place_of_an_object_is_the_same_picture() -> None:
     vector = "<object data=k.svg type=image/svg+xml><img src=k-red.png></object>"
     film = "<object data=k.mp4 type=video/mp4><img src=k.png></object>"

@@ -301,8 +301,11 @@ class Place(Struct, frozen=True):
     def words(self, around: Surroundings, link: LexborNode | None) -> Words:
         """Return the words around this place, and those of its link."""
         walk = self.walk
+        said = self.get("alt") or self.get("aria-label")
+        if not said and self.node.tag == "option":  # what is chosen, with a picture of it
+            said = walk.text(self.node)
         return Words(
-            alt=fold(self.get("alt") or self.get("aria-label")),
+            alt=fold(said),
             title=fold(self.get("title")),
             caption=walk.caption(around.figure, "figcaption") or walk.caption(around.table, "caption"),
             heading=walk.heading,
