@@ -62,6 +62,9 @@ _OF_ROLES = {
 }
 """elements that roles stand for (HTML Accessibility API Mappings 1.0, 3.4)"""
 
+OPENERS = "a[href^='#'], [role=tab][aria-controls]:not([href])"
+"""what leads to an element of the page itself"""
+
 _MOST_DRESSED = 3
 """Elements that one rule of a sheet gives a picture: more are dressed by it."""
 
@@ -250,11 +253,11 @@ class Ground(Tree):
         return fold(self.attribute(number, "aria-label")) or fold(" ".join(map(self.text_of_id, names)))
 
     def opener_of(self, identity: str) -> str:
-        """Return what the one link says that leads to an element of the page, as a tab does to its panel."""
+        """Return what the one link, or tab, says that leads to an element of the page (WAI-ARIA 1.2, ``tab``)."""
         if self._openers is None:
             self._openers = {}
-            for number in self.selected("a[href^='#']"):
-                target = self.attribute(number, "href")[1:]
+            for number in self.selected(OPENERS):
+                target = self.attribute(number, "href")[1:] or self.attribute(number, "aria-controls").strip()
                 self._openers[target] = -1 if target in self._openers else number
         opener = self._openers.get(identity, -1)
         return self.text(opener) if opener >= 0 else ""

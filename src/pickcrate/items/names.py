@@ -13,7 +13,7 @@ from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
 from pickcrate.items.facts import LABEL_AND_VALUE, labelled_values
-from pickcrate.items.ground import LONGEST_LABEL, SAYS_A_TITLE, Ground
+from pickcrate.items.ground import LONGEST_LABEL, OPENERS, SAYS_A_TITLE, Ground
 from pickcrate.items.junk import (
     NAMING_PEOPLE,
     heads_a_gallery,
@@ -408,7 +408,7 @@ def _bare(text: str) -> str:
 def _label(tree: Ground, unit: Unit) -> str:
     """Return the label that the unit's element has for those who do not see it, or the link that opens it has."""
     root = unit.start
-    if not tree.selected("[aria-label], [aria-labelledby], a[href^='#']"):
+    if not tree.selected(f"[aria-label], [aria-labelledby], {OPENERS}"):
         return ""
     if len(unit.nodes) != 1 or unit.nodes[0].mem_id != tree.nodes[root].mem_id:
         return ""
