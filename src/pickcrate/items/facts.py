@@ -15,7 +15,7 @@ from pickcrate.items.ground import (
     VALUES,
     Ground,
 )
-from pickcrate.items.junk import is_file_name, says_nothing
+from pickcrate.items.junk import is_file_name, is_price, says_nothing
 from pickcrate.items.lines import COLONS, Line
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
@@ -181,7 +181,7 @@ def _is_label_and_value(pair: tuple[str, str]) -> bool:
         return False
     if is_file_name(value.casefold()) or not any(map(str.isalnum, value)):
         return False
-    return not says_nothing(f"{label}: {value}")
+    return is_price(value) or not says_nothing(f"{label}: {value}")
 
 
 def _roots(tree: Ground, unit: Unit) -> list[int]:
