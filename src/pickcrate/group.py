@@ -83,6 +83,8 @@ def _with_shown(cluster: list[Reference]) -> list[Reference]:
     if any(reference.role is Role.SHOWN for reference in cluster):
         return cluster
     meant = _least([reference for reference in cluster if reference.is_put_in_place], cluster[0])
+    if meant is None:
+        return cluster
     return [replace(one, role=Role.SHOWN) if one is meant else one for one in cluster]
 
 

@@ -1,7 +1,7 @@
 """``img`` and the ``picture`` around it (HTML standard, 4.8.1 to 4.8.4): ``src``, ``srcset``, ``source``."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
@@ -12,7 +12,7 @@ from pickcrate.finders.alone import first_of_several, picture_alone
 from pickcrate.finders.layers import opened_by
 from pickcrate.finders.literals import in_query, in_script
 from pickcrate.finders.mediaqueries import least_density
-from pickcrate.finders.place import Finder, Place, target_of
+from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, target_of
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.finders.strings import without_references
 from pickcrate.foundin import FoundIn
@@ -79,7 +79,8 @@ def loads_image(declared: str, url: str) -> bool:
 
 def in_layer(place: Place, prototype: Reference) -> Iterator[Reference]:
     """Yield the picture that is alone in the layer of the page which opens when this one is pressed."""
-    if not (layers := place.walk.layers):
+    layers = place.walk.layers
+    if not layers or place.around.depth > DEEPEST_ASKED:
         return
     named = (name for opener in _openers(place) for name in opened_by(opener.attributes))
     layer = next((layers[name] for name in named if name in layers), None)
@@ -138,11 +139,15 @@ def _find_source(place: Place) -> list[Reference]:
     widest = max((int(pixels) for pixels in _LEAST_SCREEN.findall(place.get("media"))), default=0)
     prototype = replace(prototype, media_type=place.get("type").strip().lower(), rank=min(widest, 9999))
     if _OTHER_EYES.search(place.get("media")) is None:
-        density = least_density(place.get("media"))
-        found = list(candidates(place, prototype))
-        return [one if one.density or one.width else replace(one, density=density) for one in found]
+        return list(_for_screens(candidates(place, prototype), least_density(place.get("media"))))
     found = list(candidates(place, replace(prototype, cluster=place.walk.new_cluster())))
     return [replace(found[0], role=Role.SHOWN), *found[1:]] if found else []
+
+
+def _for_screens(sizes: Iterable[Reference], density: float | None) -> Iterator[Reference]:
+    """Yield sizes for screens of at least a density, which is that of those that have no descriptor."""
+    for one in sizes:
+        yield one if density is None or one.density or one.width else replace(one, density=density)
 
 
 def candidates(

@@ -15,7 +15,7 @@ from pickcrate.finders.alone import picture_alone, shows_a_picture
 from pickcrate.finders.images import candidates
 from pickcrate.finders.jsondata import in_json
 from pickcrate.finders.literals import is_address, says_where
-from pickcrate.finders.place import Finder, Place, Walk
+from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.findings import Need, NeedKind
 from pickcrate.foundin import FoundIn
@@ -122,7 +122,8 @@ def _is_of_picture(node: LexborNode) -> bool:
 
 def _in_its_place(place: Place, names: str) -> Reference:
     """Return a reference to what a property names: the original of the one picture that its item shows, or another."""
-    thing = _thing_around(place.node) if "contenturl" in names.lower() else None
+    is_content = "contenturl" in names.lower() and place.around.depth <= DEEPEST_ASKED
+    thing = _thing_around(place.node) if is_content else None
     shown = picture_alone(place.walk, thing) if thing is not None and _is_picture(thing) else None
     if shown is None:
         return place.prototype(FoundIn.META, cluster=place.node)

@@ -244,7 +244,7 @@ def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
 def _between_breaks(kids: list[_Kid], groups: list[tuple[int, int]]) -> list[tuple[int, int]]:
     """Return the runs of pictures with the words around them up to a wide break: a rule, or a blank line.
 
-    None if there is no such break between two pictures, or are several.
+    Empty if there is no such break between two pictures, or are several.
     """
     gaps = [kids[end:start] for (_, end), (start, _) in pairwise(groups)]
     behind = [_words_behind_break(gap) for gap in gaps]
