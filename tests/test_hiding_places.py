@@ -218,6 +218,9 @@ MARKUP = [
      [("data", "a.jpg"), ("data", "b.jpg"), ("data", "c.jpg"), ("data", "d.jpg")]),
     ("<x-wall images='/a.jpg,/b.jpg'></x-wall><meta name=feed.image.full content=/c.jpg>", [("data", "a.jpg"), ("data", "b.jpg"), ("meta", "c.jpg")]),
     ("<script type=text/x-template><img src=/t.png><img src={{u}}.png></script>", [("data", "t.png")]),
+    # addresses without an extension, where the name of an attribute says that it is a picture's
+    ("<div data-bg=/g/9></div><i data-background-image='//c.example/x?w=9'></i><p data-image-url=/g/7><b data-bg=/v.mp4></b>"
+     "<u data-bg=#fff></u><u data-image=/g/1></u><u data-background=/></u>", [("data", "g/9"), ("data", "https://c.example/x?w=9"), ("data", "g/7")]),
     # Markdown that a script shows; what may be any text is left alone
     ("<script type=text/markdown># Red\n![Red](/a.jpg)</script><xmp>![](b.jpg)</xmp><textarea id=source>![](/c.jpg)</textarea>",
      [("data", "a.jpg"), ("data", "rooms/b.jpg"), ("data", "c.jpg")]),

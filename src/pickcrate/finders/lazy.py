@@ -42,6 +42,11 @@ _LAZY_NAME = lazy(
     r"data-(?:[\w-]*-)?(?:src|original|lazy|image|img|full|large|zoom|hires|retina|bg|background|thumb|poster)"
     r"(?:-(?:src|url|image|img|href|2x|retina|full|large))?",
 )
+_PICTURE_NAME = lazy(
+    r"data-(?:[\w-]*-)?(?:(?:bg|background)(?:-(?:image|img|src|url))?|(?:image|img|photo|picture|thumb)-(?:src|url))"
+)
+"""names of attributes that can only hold the address of a picture: ``data-bg``, ``data-image-url``"""
+
 _SET_NAME = lazy(r"data-(?:[\w-]*-)?(?:src-?set|bg-?set|image-?set|sources?-?set)")
 _LOOSE_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}|\"'\\]+", re.IGNORECASE)
 _SHOWN_BY = {"object": "data", "embed": "src", "video": "poster"}
@@ -300,14 +305,14 @@ def _event_of(name: str) -> str:
 def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Iterable[ImageCandidateString]:
     """Return an address without an extension where an image's attribute is plainly named for one.
 
-    Of an element around an image the name must say that it is a larger version.
+    Of an element around an image the name must say that it is a larger version, of one without that it is a picture.
     """
     if _SET_NAME.fullmatch(name):
         sizes = parse_srcset(value)
         return sizes if all(entry.width or entry.density for entry in sizes) else ()
-    if not has_picture or not _LAZY_NAME.fullmatch(name):
+    if not _LAZY_NAME.fullmatch(name) or not (has_picture or _PICTURE_NAME.fullmatch(name)):
         return ()
-    if place.node.tag not in {"img", "source"} and ranks.rank(name) < ranks.LARGE:
+    if has_picture and place.node.tag not in {"img", "source"} and ranks.rank(name) < ranks.LARGE:
         return ()
     text = value.strip()
     if is_file(text):  # "Red kite.jpg", with no folder
