@@ -221,6 +221,10 @@ MARKUP = [
     # addresses without an extension, where the name of an attribute says that it is a picture's
     ("<div data-bg=/g/9></div><i data-background-image='//c.example/x?w=9'></i><p data-image-url=/g/7><b data-bg=/v.mp4></b>"
      "<u data-bg=#fff></u><u data-image=/g/1></u><u data-background=/></u>", [("data", "g/9"), ("data", "https://c.example/x?w=9"), ("data", "g/7")]),
+    ("""<script>document.write('<img alt="x" src="/g/1">'); h = "<img src='/g/" + n + "'>"; k = `<img src="/g/${n}">`</script>""", [("script", "g/1")]),
+    ('<script type=application/json>{"body": "<p><img src=\\"/g/2?w=9\\">", "b": "\\u003cimg src=\\"//c.example/p\\"\\u003e"}</script>',
+     [("data", "g/2?w=9"), ("data", "https://c.example/p")]),
+    ("<script type=text/x-t><img src='/g/3'><img src='{{u}}'><img src='/g/{{n}}'><img src='/g/'></script>", [("data", "g/3")]),
     # Markdown that a script shows; what may be any text is left alone
     ("<script type=text/markdown># Red\n![Red](/a.jpg)</script><xmp>![](b.jpg)</xmp><textarea id=source>![](/c.jpg)</textarea>",
      [("data", "a.jpg"), ("data", "rooms/b.jpg"), ("data", "c.jpg")]),

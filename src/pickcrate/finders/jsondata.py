@@ -8,6 +8,7 @@ from collections.abc import Container, Iterable, Iterator, Mapping
 from pickcrate.finders.encoded import decoded
 from pickcrate.finders.literals import (
     EXTENSION,
+    holds_img,
     in_markdown,
     in_markup,
     in_piece,
@@ -105,14 +106,14 @@ def _strings_of(parsed: object) -> Iterator[str]:
             yield from listed(raw.strip()) or (raw.strip(),)
         elif sizes := sizes_in(raw):
             yield from (entry.url for entry in sizes)
-        elif EXTENSION.search(raw) is not None:
+        elif EXTENSION.search(raw) is not None or holds_img(raw):
             yield from listed(raw) or in_piece(raw)
 
 
 def in_block(text: str) -> Iterator[ImageCandidateString]:
     """Yield the image addresses of a data block of a type of its own (HTML, 4.12.1): JSON, markup, or Markdown."""
     is_json = text.lstrip()[:1] in OPENS_JSON
-    if is_json and (EXTENSION.search(text) is not None or may_hold_named(text)):
+    if is_json and (EXTENSION.search(text) is not None or may_hold_named(text) or holds_img(text)):
         yield from in_json(text)
     if is_json:
         return

@@ -72,6 +72,12 @@ _INNER_ATTRIBUTE = lazy(
     r"(?<![\w-])(?:src(?:set)?|href|data-[\w-]++|poster)\s*+=\s*+(?:\"([^\"<>]*)\"|'([^'<>]*)'|([^\s\"'<>]+))",
     re.IGNORECASE,
 )
+_INNER_IMG = lazy(
+    r"<img\b[^<>]{0,1000}?\ssrc\s{0,3}=\s{0,3}(?:\"([^\"<>]{2,2000})\"|'([^'<>]{2,2000})')", re.IGNORECASE
+)
+_ANY_ADDRESS = lazy(r"(?:(?:https?:)?//|\.{0,2}/)[^\s<>{}|\"'\\$\[\]]+(?<![/=])", re.IGNORECASE)
+"""an address of anything, without signs by which a template marks what it puts there"""
+
 _INNER_URL = lazy(r"url\(\s*+(?:\"([^\"]++)\"|'([^']++)'|([^\"'()\s]++))\s*+\)", re.IGNORECASE)
 _SHOWN_IN_MARKDOWN = lazy(
     r"!\[[^\[\]\n]{0,500}\]\(\s{0,9}<?((?!(?!https?:)[a-z]{1,20}:)[^\s()<>]{1,2000})", re.IGNORECASE
@@ -154,12 +160,12 @@ def in_script(
     named = named_in_script(text)
     holds_data = depth < _MOST_AROUND and _DATA_IN_STRING.search(text) is not None
     holds_base64 = BASE64_LITERAL.search(text) is not None
-    if not (named or holds_data or holds_base64 or EXTENSION.search(text)):
+    if not (named or holds_data or holds_base64 or holds_img(text) or EXTENSION.search(text)):
         return
     has_folder = not is_handler and _FOLDER.search(text) is not None
     for start, end, strings in _expressions(text, of_page):
         literal = text[start + 1 : end - 1]
-        if strings is None and EXTENSION.search(literal) is None:
+        if strings is None and EXTENSION.search(literal) is None and not holds_img(literal):
             if start in named:
                 yield named[start]
             elif holds_data and may_hold_named(plain := unescape(literal)):
@@ -273,8 +279,20 @@ def in_urls(text: str) -> Iterator[str]:
             yield raw
 
 
+def holds_img(text: str) -> bool:
+    """Tell whether a text may have an ``img`` in it, whose address needs no extension; in JSON it may be escaped."""
+    return "<img" in text or "<IMG" in text or "\\u003cimg" in text or "\\u003Cimg" in text
+
+
+def _is_any_address(raw: str) -> bool:
+    return _ANY_ADDRESS.fullmatch(raw.strip()) is not None
+
+
 def in_markup(text: str) -> Iterator[str]:
     """Yield the image addresses in the attributes of a piece of markup."""
+    if holds_img(text):
+        shown = (without_references(match[1] or match[2] or "") for match in _INNER_IMG.finditer(text))
+        yield from (raw for raw in shown if not is_address(raw) and _is_any_address(raw))
     for match in _INNER_ATTRIBUTE.finditer(text):
         raw = without_references(match[1] or match[2] or match[3] or "")
         if is_address(raw):
