@@ -58,7 +58,7 @@ _NAMES_A_PICTURE = lazy(
     rb"\"[^\"\n]{1,500}\." + _ENDING + rb"(?:\?[^\"\n]{0,500})?\\?\""
     rb"|https?:\\?/\\?/[^\s\"'<>]{1,500}\." + _ENDING + rb"(?![\w-])"
     rb"|!\[[^\]\n]{0,500}\]\([^\s()]{1,500}\." + _ENDING + rb"(?![\w-])"
-    rb"|(?:<|\\u003c)img\\?[\s\\]"
+    rb"|(?:<|\\u003c)img[\s\\]"
     rb"|\"image\\?/[a-z+.-]{2,20}\""
     # A picture itself.
     rb"|\"(?:" + HELD_PICTURE.encode() + rb")"
