@@ -14,6 +14,9 @@ _SMALLEST = 40
 _LONGEST_BLURRED = 4_000
 """Characters of an address that holds a picture reduced to a few pixels, which waits for the picture itself"""
 
+_MOST_COMPARED = 100
+"""Pictures in one element of which one may be meant: of more none is."""
+
 _MOST_AROUND = 3
 """elements between a picture and a ``noscript`` around it"""
 
@@ -51,7 +54,7 @@ def _meant(pictured: list[LexborNode]) -> list[LexborNode]:
     An icon beside another is none, nor is what waits for its address, or in the place of another: data in the page.
     What ``noscript`` holds stands for the one before it.
     """
-    if len(pictured) <= 1:
+    if not 1 < len(pictured) <= _MOST_COMPARED:
         return pictured
     large = [node for node in pictured if not _is_small(node)]
     shown = [node for node in large if not _waits(node)] or large
