@@ -1,6 +1,7 @@
 """How programs keep pictures in data: which addresses are one picture, which of them is the original, what it is called."""
 
 import json
+from collections.abc import Callable
 
 import pytest
 
@@ -71,6 +72,26 @@ ONE: dict[str, object] = {
 @pytest.mark.parametrize("how", ONE)
 def test_what_is_one_picture(how: str) -> None:
     assert pictures({"docs": [ONE[how], {"title": "other"}]}) == DELTA
+
+
+IN_SCRIPTS: dict[str, Callable[[str], str]] = {
+    "a state": "window.state = {};".format,
+    "given to a function": "show('kites', {})".format,
+    "a text that is parsed": lambda text: f"state = JSON.parse({json.dumps(text)})",
+    "pieces that are pushed": lambda text: (
+        f"queue.push([1,{json.dumps(f'3:{text[:40]}')}]);queue.push([1,{json.dumps(text[40:])}])"
+    ),
+    "behind what is no data": lambda text: f"var one = {{a: 1, b: x()}}, two = [{{c: '/x'}}]; return {text}",
+}
+
+
+@pytest.mark.parametrize("where", IN_SCRIPTS)
+@pytest.mark.parametrize("how", ONE)
+def test_data_in_a_script_is_read_as_data(how: str, where: str) -> None:
+    markup = f"<!doctype html><script>{IN_SCRIPTS[where](json.dumps(ONE[how]))}</script>"
+    page = read_document(markup.encode(), source="", address=AT)
+    images = group(find(page).references, source="")
+    assert [resolve(image).candidates[0].url for image in images] == [f"{U}delta.jpg"]
 
 
 OTHERS: list[tuple[object, list[tuple[str, str]]]] = [

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
+from pickcrate.finders import scriptdata
 from pickcrate.finders.encoded import with_quotes
 from pickcrate.finders.jsondata import in_block, in_notation, keys_in
 from pickcrate.finders.literals import in_markdown, in_rows, in_script, is_address
@@ -40,9 +41,7 @@ def _find_script(place: Place) -> Iterable[Reference]:
         if has_pieces(text):
             yield from _pieces(place)
             text = without_pieces(text)
-        yield from _each(
-            place, FoundIn.SCRIPT, map(ImageCandidateString, in_script(text, of_page=place.constants)), text
-        )
+        yield from _program(place, text)
     else:  # a template, or data for one program alone
         yield from _each(place, FoundIn.DATA, in_block(text), text)
 
@@ -54,7 +53,19 @@ def _pieces(place: Place) -> Iterator[Reference]:
     place.walk.has_read_pieces = True
     scripts = (script.text() for script in place.walk.page.tree.css("script:not([src])"))
     data = put_together(scripts) or put_together((place.node.text(),))  # it may stand in a template
-    yield from _each(place, FoundIn.SCRIPT, map(ImageCandidateString, in_rows(data)), data)
+    rest, held = scriptdata.parted(data)
+    for part, entries in held:
+        yield from _each(place, FoundIn.SCRIPT, entries, part)
+    yield from _each(place, FoundIn.SCRIPT, map(ImageCandidateString, in_rows(rest)), rest)
+
+
+def _program(place: Place, text: str) -> Iterator[Reference]:
+    """Yield the pictures of the data in a script, and of the strings in the rest of it."""
+    rest, held = scriptdata.parted(text)
+    for data, entries in held:
+        yield from _each(place, FoundIn.SCRIPT, entries, data)
+    found = in_script(rest, of_page=place.constants)
+    yield from _each(place, FoundIn.SCRIPT, map(ImageCandidateString, found), rest)
 
 
 def _each(place: Place, found_in: FoundIn, entries: Iterable[ImageCandidateString], text: str) -> Iterator[Reference]:
