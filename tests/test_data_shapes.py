@@ -1,6 +1,7 @@
 """How programs keep pictures in data: which addresses are one picture, which of them is the original, what it is called."""
 
 import json
+import re
 from collections.abc import Callable
 
 import pytest
@@ -80,6 +81,9 @@ IN_SCRIPTS: dict[str, Callable[[str], str]] = {
     "a text that is parsed": lambda text: f"state = JSON.parse({json.dumps(text)})",
     "pieces that are pushed": lambda text: (
         f"queue.push([1,{json.dumps(f'3:{text[:40]}')}]);queue.push([1,{json.dumps(text[40:])}])"
+    ),
+    "a literal of the language": lambda text: (
+        "var kites = " + re.sub(r'"([a-zA-Z_]\w*)":', r"\1:", text).replace('"', "'")
     ),
     "behind what is no data": lambda text: f"var one = {{a: 1, b: x()}}, two = [{{c: '/x'}}]; return {text}",
 }

@@ -136,7 +136,7 @@ MARKUP = [
     # addresses that only a name says to be of pictures: in data in attributes, in expressions, in strings that are data, in lists
     ("""<b data-p="{&quot;imageUrl&quot;:&quot;/m/1&quot;,&quot;url&quot;:&quot;/p/1&quot;}"></b><b x-data='hall({"photo": "/m/2"})' z='{"page": "/p/2"}'></b>
      <script>push([1,"3:{\\"cover\\":\\"/m/3\\",\\"link\\":\\"/p/3\\"}"]); d = {"photos":["/m/4","/m/5"],"pages":["/p/4"]}</script>""",
-     [("data", "m/1"), ("data", "m/2"), ("script", "m/4"), ("script", "m/5"), ("script", "m/3")]),
+     [("data", "m/1"), ("data", "m/2"), ("script", "m/3"), ("script", "m/4"), ("script", "m/5")]),
     ("""<b data-p='{"photo": {"full": "/a.jpg"}, "imageUrl": "/m/1"}'></b>""", [("data", "a.jpg"), ("data", "m/1")]),
     ("<div itemprop=image itemscope itemtype=https://schema.org/ImageObject><meta itemprop=url content=/m/1><meta itemprop=width content=9></div>"
      "<div itemprop=logo itemscope><link itemprop=url href=/m/2></div><div itemscope itemtype=https://schema.org/Product><meta itemprop=url content=/p/1></div>",

@@ -12,6 +12,7 @@ from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.layers import layers_of
+from pickcrate.finders.objectliteral import Effort as Literals
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.findings import Finding
 from pickcrate.foundin import FoundIn
@@ -36,6 +37,9 @@ DEEPEST_ASKED = 200
 """Elements around one that is still asked for the picture inside it: each look costs all of it."""
 
 _MOST_HEAD_LINKS = 200
+_MOST_OF_LITERALS = 500_000
+"""characters of the scripts of a page that are read as literals"""
+
 SCRIPTS = "script:not([src])"
 INLINE_SCRIPTS = f"{SCRIPTS}:not([type*=json i])"
 """the scripts and the data in a page; the scripts alone"""
@@ -80,6 +84,7 @@ class Walk:
         self.alone: dict[int, LexborNode | None] = {}
         """of elements looked at: the only picture in it"""
         self.first_in_link: dict[int, int | None] = {}
+        self.literals = Literals(_MOST_OF_LITERALS)
         """of links looked at: the first of several pictures in it"""
         self.held: dict[str, list[Reference]] | None = None
         """the pictures that custom properties of the page's own sheets hold, once somebody asked for them"""

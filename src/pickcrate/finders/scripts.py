@@ -1,7 +1,9 @@
 """Pictures that scripts and data blocks name: inline script text, JSON, JSON-LD (schema.org)."""
 
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from functools import partial
+from operator import itemgetter
 
 from msgspec.structs import replace
 
@@ -22,6 +24,9 @@ from pickcrate.values import Reference, Role
 
 _JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
 _DEEPEST = 60
+_FARTHEST = 20_000
+"""characters from one string of a script to the next in which that is looked for"""
+
 _OPENS_DATA = ("{", "[", "<")
 _OF_A_FIELD = "value"
 """an attribute of fields, which tells a picture by its name: no key of data does"""
@@ -41,7 +46,7 @@ def _find_script(place: Place) -> Iterable[Reference]:
         if has_pieces(text):
             yield from _pieces(place)
             text = without_pieces(text)
-        yield from _program(place, text)
+        yield from _program(place, text, partial(in_script, of_page=place.constants))
     else:  # a template, or data for one program alone
         yield from _each(place, FoundIn.DATA, in_block(text), text)
 
@@ -53,19 +58,23 @@ def _pieces(place: Place) -> Iterator[Reference]:
     place.walk.has_read_pieces = True
     scripts = (script.text() for script in place.walk.page.tree.css("script:not([src])"))
     data = put_together(scripts) or put_together((place.node.text(),))  # it may stand in a template
-    rest, held = scriptdata.parted(data)
-    for part, entries in held:
-        yield from _each(place, FoundIn.SCRIPT, entries, part)
-    yield from _each(place, FoundIn.SCRIPT, map(ImageCandidateString, in_rows(rest)), rest)
+    yield from _program(place, data, in_rows)
 
 
-def _program(place: Place, text: str) -> Iterator[Reference]:
-    """Yield the pictures of the data in a script, and of the strings in the rest of it."""
-    rest, held = scriptdata.parted(text)
-    for data, entries in held:
-        yield from _each(place, FoundIn.SCRIPT, entries, data)
-    found = in_script(rest, of_page=place.constants)
-    yield from _each(place, FoundIn.SCRIPT, map(ImageCandidateString, found), rest)
+def _program(place: Place, text: str, strings: Callable[[str], Iterator[str]]) -> Iterator[Reference]:
+    """Yield the pictures of the data in a script, and of the ``strings`` in the rest of it, in their order."""
+    rest, held = scriptdata.parted(text, place.walk.literals)
+    others = _each(place, FoundIn.SCRIPT, map(ImageCandidateString, strings(rest)), rest)
+    if not held:
+        yield from others
+        return
+    placed = [(data.start, one) for data in held for one in _each(place, FoundIn.SCRIPT, data.entries, data.text)]
+    at = 0
+    for one in others:
+        found = text.find(one.raw, at, at + _FARTHEST)
+        at = found if found >= 0 else at  # it is written otherwise there
+        placed.append((at, one))
+    yield from (one for _, one in sorted(placed, key=itemgetter(0)))
 
 
 def _each(place: Place, found_in: FoundIn, entries: Iterable[ImageCandidateString], text: str) -> Iterator[Reference]:

@@ -14,12 +14,12 @@ from msgspec.structs import replace
 from pickcrate.addresses import is_picture_path
 from pickcrate.finders.encoded import decoded, with_quotes
 from pickcrate.finders.literals import EXTENSION, in_markup, is_address, listed
+from pickcrate.finders.objectliteral import Effort
 from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.datarows import is_said, things_of
 from pickcrate.items.ground import Ground
-from pickcrate.items.objectliteral import Effort
 from pickcrate.items.owned import rights_in
 from pickcrate.items.records import is_name, thing_of
 from pickcrate.items.revived import Targets, revived

@@ -9,8 +9,8 @@ from collections.abc import Iterable, Iterator
 from itertools import islice
 
 from pickcrate.finders.literals import EXTENSION, is_address
+from pickcrate.finders.objectliteral import Effort
 from pickcrate.finders.strings import literal_at
-from pickcrate.items.objectliteral import Effort
 from pickcrate.lazyre import lazy
 
 _NAME = r"(?<![\w$.])([A-Za-z_$][\w$.]{0,60}+)"
