@@ -365,6 +365,14 @@ def test_what_leads_to_a_page_of_its_own(link: str, *, leads: bool) -> None:
     assert bool(leads_to_page(image)) is leads
 
 
+@pytest.mark.parametrize(
+    "drawing", ["<svg viewBox='0 0 9 9'><path d=M0 /></svg>", "<img src='data:image/svg+xml,%3Csvg/%3E'>"]
+)
+def test_a_drawing_leads_to_nothing_larger(drawing: str) -> None:
+    (image,) = images(f"<a href=/kites/red>{drawing} Red</a>")
+    assert not leads_to_page(image)
+
+
 def test_a_stand_in_ties_nothing_together() -> None:
     lazy = "".join(
         f"<img src=/blank.gif data-placeholder=/blank.gif data-src=/k/{name}.jpg>"

@@ -10,7 +10,6 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, named_alike
-from pickcrate.foundin import FoundIn
 from pickcrate.item import ItemForm
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import SMALL, STAND_IN
@@ -25,7 +24,6 @@ _SHORTEST_NAME = 6
 _OF_SERVICE = lazy(
     r"/full/[\^!]{0,2}(?:full|max|\d{1,6},\d{0,6}|,\d{1,6}|pct:[\d.]{1,9})/0/(?:default|native|color)\.\w{3,4}\Z"
 )
-_ON_THE_PAGE = frozenset((FoundIn.IMG, FoundIn.PICTURE, FoundIn.CSS, FoundIn.BACKGROUND))
 
 
 class _Sets:
@@ -156,9 +154,9 @@ def _put_in_place(members: list[list[Reference]]) -> list[list[Reference]]:
 
 
 def _meant(cluster: list[Reference]) -> Reference | None:
-    """Return what a script puts in place first: the least of the versions that other attributes name, if any."""
+    """Return what a script puts first in the place of what is shown: the least of the versions that attributes name."""
     shown = _shown(cluster)
-    if shown.role is not Role.SHOWN or shown.found_in not in _ON_THE_PAGE:
+    if shown.role is not Role.SHOWN or shown.is_put_in_place or not shown.is_laid_out:
         return None
     return _least([one for one in cluster if one.role in {Role.LAZY, Role.SIZE}], shown)
 
@@ -298,7 +296,7 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
     named_so: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
-        if _is_laid_out(shown) and not shown.url.startswith("data:"):
+        if shown.is_laid_out and not shown.url.startswith("data:"):
             named_so[bare_stem(shown.url)].append(sets.root(index))
     for index, stem in cards:
         alike = set(named_so.get(stem, ()))
@@ -314,7 +312,7 @@ def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
     named: dict[str, list[tuple[SizedName, int]]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
-        if shown.role is Role.SHOWN and _is_laid_out(shown) and not shown.url.startswith("data:"):
+        if shown.role is Role.SHOWN and shown.is_laid_out and not shown.url.startswith("data:"):
             name = sized_name(shown.url)
             named[f"{shown.is_outside} {name.bare}"].append((name, index))
     for alike in named.values():
@@ -325,11 +323,6 @@ def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
                 if _shown(members[root]).hidden and not _shown(members[index]).hidden:  # it is seen, if only small
                     members[root] = [replace(reference, hidden=False) for reference in members[root]]
                 members[index] = [_as_smaller(reference) for reference in members[index]]
-
-
-def _is_laid_out(shown: Reference) -> bool:
-    """Tell whether the page lays a picture out itself, or once a script has put it in its place."""
-    return shown.found_in in _ON_THE_PAGE or shown.is_put_in_place
 
 
 def _as_smaller(reference: Reference) -> Reference:

@@ -183,8 +183,14 @@ class Reference(Struct, frozen=True):
         """Whether the page itself has it, and not what it says to programs: metadata, a data block, a script."""
         return self.is_put_in_place or self.found_in not in _SAID_TO_PROGRAMS
 
+    @property
+    def is_laid_out(self) -> bool:
+        """Whether the page lays it out, at once or when a script has put it in place: an ``img``, a background."""
+        return self.is_put_in_place or self.found_in in _LAID_OUT
+
 
 _TOLD_BY_NAME = frozenset(((FoundIn.META, "content"), (FoundIn.DATA, "value")))
+_LAID_OUT = frozenset((FoundIn.IMG, FoundIn.PICTURE, FoundIn.CSS, FoundIn.BACKGROUND, FoundIn.SVG))
 _SAID_TO_PROGRAMS = frozenset((FoundIn.META, FoundIn.DATA, FoundIn.SCRIPT))
 
 

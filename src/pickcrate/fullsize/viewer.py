@@ -11,6 +11,7 @@ from pickcrate.addresses import (
     claims_no_image,
     file_parts,
     image_type,
+    is_drawing,
     is_web,
     path_of,
     without_fragment,
@@ -31,19 +32,17 @@ _SMALLEST = 50
 _LARGE = 1600
 """Pixels of a width: what a page itself has in this size is no thumbnail."""
 
-_THUMBNAILS = frozenset((FoundIn.IMG, FoundIn.CSS, FoundIn.BACKGROUND, FoundIn.DATA, FoundIn.SVG))
-"""what may be a thumbnail, and what a page behind one shows for its own sake"""
-
 _LEAST_SCORE = 3
 
 
 def leads_to_page(image: Image) -> str:
     """Return the page that a thumbnail leads to, or an empty text if it leads to none.
 
-    Pictures that are larger already, icons, and what leads to a site's front page or to the page itself lead nowhere.
+    Pictures that are larger already, drawings, icons, and what leads to a site's front page or to the page itself lead
+    nowhere.
     """
     shown, link = image.shown, image.shown.link
-    if not link or not _is_laid_out(shown) or _is_icon(shown) or _is_large(image):
+    if not link or not shown.is_laid_out or is_drawing(shown.url) or _is_icon(shown) or _is_large(image):
         return ""
     is_same_page = without_fragment(link) in {without_fragment(shown.page), without_fragment(shown.home)}
     return "" if is_same_page or not _may_be_page(link) else link
@@ -102,7 +101,7 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
     for image in images:
         is_kin = _is_kin(image, thumbnail)
         score = 10 * is_kin
-        score += 2 * (largest > 0 and _area(image) == largest) + _is_laid_out(image.shown)
+        score += 2 * (largest > 0 and _area(image) == largest) + image.shown.is_laid_out
         score += 3 * (image.shown.found_in == FoundIn.META and image.shown.attribute in {"content", "href"})
         words, own = image.shown.words, thumbnail.shown.words
         score += 2 * bool(own.alt and own.alt in {words.alt, words.title, words.caption})
@@ -120,11 +119,7 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
 
 def _is_shown_large(image: Image) -> bool:
     """Tell whether a page shows a picture for its own sake: not small, and not as part of its frame."""
-    return _is_laid_out(image.shown) and not _is_icon(image.shown)
-
-
-def _is_laid_out(shown: Reference) -> bool:
-    return shown.found_in in _THUMBNAILS and shown.is_on_page
+    return image.shown.is_laid_out and not _is_icon(image.shown)
 
 
 def _area(image: Image) -> int:

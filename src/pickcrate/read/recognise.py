@@ -230,7 +230,7 @@ def _kind_of_lines(text: bytes, head: bytes) -> Kind | None:
     lines = _decoded(head)
     if looks_like_csv(lines):
         return Kind.CSV
-    if _names_addresses_alone(lines):
+    if _names_addresses_alone(lines) or _are_commands(lines):
         return Kind.ADDRESSES
     return Kind.TEXT if names_a_picture(text) and is_plain_text(head) else None
 
@@ -277,16 +277,21 @@ def _has_even_columns(text: bytes) -> bool:
 
 
 def _names_addresses_alone(text: str) -> bool:
-    """Tell whether lines are the paths of pictures, or addresses without their schemes, and nothing else.
-
-    Or most are commands: they name a file, and the address to fetch it from.
-    """
-    lines = (line.strip() for line in text.splitlines())
-    paths = list(itertools.islice((line for line in lines if line and not line.startswith("#")), SAMPLE_ROWS))
-    commands = [line for line in paths if "://" in line]
-    if 2 * len(commands) >= len(paths) > 0 and all(map(names_one, commands)):
-        return True
+    """Tell whether lines are the paths of pictures, or addresses without their schemes, and nothing else."""
+    paths = _first_lines(text)
     return bool(paths) and (all(map(is_picture_path, paths)) or all(map(is_bare_address, paths)))
+
+
+def _are_commands(text: str) -> bool:
+    """Tell whether most lines name a file and the address to fetch it from, as commands do."""
+    lines = _first_lines(text)
+    commands = [line for line in lines if "://" in line]
+    return 2 * len(commands) >= len(lines) > 0 and all(map(names_one, commands))
+
+
+def _first_lines(text: str) -> list[str]:
+    lines = (line.strip() for line in text.splitlines())
+    return list(itertools.islice((line for line in lines if line and not line.startswith("#")), SAMPLE_ROWS))
 
 
 def _decoded(octets: bytes) -> str:
