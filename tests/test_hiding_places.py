@@ -185,6 +185,10 @@ MARKUP = [
     ("<style>.k { background: url(a.jpg) } .no { background: url(no.jpg) }</style><template><table><template><td class=k></template></table></template>",
      [("css", "rooms/a.jpg")]),
     ("<iframe srcdoc='<style>.k { background: url(a.jpg) }</style><p class=k>'></iframe>", [("css", "rooms/a.jpg")]),
+    ("<iframe srcDoc='<style>.k { background: url(a.jpg) }</style><p class=k>'></iframe>", [("css", "rooms/a.jpg")]),
+    # rules in rules, and lists in functions, around elements that are no children of theirs
+    ("<style>.h { i { background: url(a.jpg) } } :is(.h, .x) i { content: url(b.jpg) } :is(.x) i { content: url(no.jpg) }</style>"
+     "<p class=h><b><i></i></b>", [("css", "rooms/a.jpg"), ("css", "rooms/b.jpg")]),
     # scripts
     (r"""<script>var a = {"src": "https:\/\/k.example\/\u0061.jpg?w=1", b: '/img/b.png'}, c = "/img/" + n + ".jpg", d = "x.jpg";</script>""",
      [("script", "https://k.example/a.jpg?w=1"), ("script", "img/b.png")]),

@@ -48,6 +48,8 @@ SVG = [
     ("<s:svg xmlns:s='x' width='1in' viewBox='0,0,2,1'></s:svg>", Header("svg", 96, 48)),
     ("<svg width='100%' height='100%'></svg>", Header("svg", None, None)),
     ("<html><svg width=1></svg></html>", None),
+    ("<svg hidden><symbol id=a /></svg><p><svg><use href='#a' /></svg> <img src=a.png>", None),
+    ("<svg viewBox='0 0 10 5'><svg width='1'><g/></svg><svg /><g/></svg><?x y?>\n<!-- <svg> -->\n", Header("svg", 10, 5)),
     ("<!DOCTYPE html><html>", None),
     ("plain words", None),
     ("", None),

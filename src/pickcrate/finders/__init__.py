@@ -27,6 +27,7 @@ from pickcrate.finders.place import HEADINGS, Find, Finder, Place, Walk
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
 from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
+from pickcrate.selectors import readable
 from pickcrate.values import Flaw, Reference
 from pickcrate.wanted import Asked
 
@@ -148,8 +149,7 @@ def _search(
     walk: Walk, tree: LexborHTMLParser | LexborNode, named: _Named, asked: Asked, flaws: list[Flaw]
 ) -> Iterator[Finding]:
     """Yield what stands in one tree, which is the page's or that of a document inside it."""
-    # One :is() and not a list of selectors: Lexbor returns a node once for each of a list that it matches.
-    for node in tree.css(f":is({', '.join(named.selectors(asked))})"):
+    for node in tree.css(readable(", ".join(named.selectors(asked)))):
         tag = (node.tag or "").lower()  # SVG has feImage
         if tag in HEADINGS:
             walk.heading = walk.text(node)

@@ -19,6 +19,7 @@ from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.ranks import SMALL, names_any, size_named
+from pickcrate.selectors import readable
 from pickcrate.values import Reference, Role, fold
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
@@ -72,7 +73,7 @@ class StyleSheet(Struct, frozen=True):
 
         Raises Lexbor's error for a selector that it cannot read.
         """
-        selected, scopes = self.page.tree.css(selector), self.page.scopes
+        selected, scopes = self.page.tree.css(readable(selector)), self.page.scopes
         if not scopes or self.scope is None:
             return selected
         return [node for node in selected if scopes.get(node.mem_id, 0) == self.scope]
@@ -323,17 +324,16 @@ def _selected(blocks: tuple[str, ...], sheet: StyleSheet) -> tuple[LexborNode, .
         selector = plain
     if not selector or len(selector) > LONGEST_SELECTOR:
         return ()
-    # One :is(), since of a list Lexbor returns a node once for each selector that it matches.
     parts = [_without_states(part) for part in selector.split(",")]
     if not sheet.effort.may_select(parts, sheet.page):
         return None
-    readable = f":is({','.join(parts)})"
-    if not sheet.effort.allows(readable, sheet.page):
+    plain = ",".join(parts)
+    if not sheet.effort.allows(plain, sheet.page):
         return ()
     try:
-        selected = tuple(sheet.select(readable)[:_MOST_SELECTED])
+        selected = tuple(sheet.select(plain)[:_MOST_SELECTED])
         opened = sheet.effort.opened(sheet.page) if not selected else None
-        is_inside = opened is not None and sheet.effort.allows(readable, sheet.page) and opened.css_first(readable)
+        is_inside = opened and sheet.effort.allows(plain, sheet.page) and opened.css_first(readable(plain))
     except Exception:  # noqa: BLE001 (Lexbor's own class for what it cannot parse varies by version)
         return ()
     return selected if selected or is_inside else None

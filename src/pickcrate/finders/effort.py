@@ -9,6 +9,7 @@ from msgspec import Struct, field
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
+from pickcrate.read.flattree import may_frame
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser
@@ -108,7 +109,7 @@ def _names_in(tree: "LexborHTMLParser") -> frozenset[str]:
 def _opened(page: Page) -> "LexborHTMLParser | None":
     from selectolax.lexbor import LexborHTMLParser  # noqa: PLC0415 (few pages need it)
 
-    frames = page.tree.css("iframe[srcdoc]")[:_MOST_FRAMES] if "srcdoc" in page.text else ()
+    frames = page.tree.css("iframe[srcdoc]")[:_MOST_FRAMES] if may_frame(page.text) else ()
     if not frames and page.tree.css_first("template") is None:
         return None
     text = _TEMPLATE.sub(r"\1opened-template", page.text)

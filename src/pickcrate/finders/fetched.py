@@ -14,6 +14,7 @@ from pickcrate.findings import Need, NeedKind
 from pickcrate.lazyre import lazy
 from pickcrate.page import Page
 from pickcrate.read.datafile import data_of
+from pickcrate.selectors import readable
 
 _MOST = 8
 """Files of data, or scripts, of one page that are read."""
@@ -151,7 +152,7 @@ def _asked_in(script: str) -> Iterator[str]:
 def _said_in_attributes(page: Page) -> Iterator[str]:
     """Yield what attributes, and the ``src`` of custom elements, say to be put into the page."""
     selectors = (f"{of}[{name}]" for name, of in _NAMES_DATA.items())
-    for node in islice(page.tree.css(f":is({', '.join(selectors)})"), _MOST_MENTIONS):
+    for node in islice(page.tree.css(readable(", ".join(selectors))), _MOST_MENTIONS):
         yield from (said for name, said in node.attributes.items() if name in _NAMES_DATA and said)
     for node in islice(page.tree.css("[src]"), _MOST_MENTIONS):
         said = node.attributes.get("src") or ""

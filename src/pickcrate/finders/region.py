@@ -18,6 +18,7 @@ from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import Tree, has_between
 from pickcrate.numerals import whole
 from pickcrate.page import Page
+from pickcrate.selectors import starred
 from pickcrate.typed import folding_for
 from pickcrate.values import fold
 from pickcrate.wanted import Region
@@ -295,7 +296,7 @@ def _next_element(node: LexborNode) -> LexborNode | None:
 
 def _select(page: Page, selector: str) -> list[LexborNode]:
     try:
-        return list(page.tree.css(selector))
+        return list(page.tree.css(starred(selector)))
     except Exception as error:
         raise UsageError(
             f"--within {selector!r} is not a CSS selector", hint="for example --within 'main .gallery'"

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from selectolax.lexbor import LexborNode
 
 from pickcrate.page import Page
+from pickcrate.selectors import readable
 from pickcrate.words import text_of
 
 
@@ -87,7 +88,7 @@ class Tree:
         """Return the numbers of the elements that ``selector`` selects, in order."""
         known = self._selected.get(selector)
         if known is None:
-            found = self._page.tree.css(f":is({selector})")
+            found = self._page.tree.css(readable(selector))
             known = self._selected[selector] = sorted({self.number[node.mem_id] for node in found})
         return known
 

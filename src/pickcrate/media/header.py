@@ -203,6 +203,8 @@ _SVG_PROLOGUE = lazy(
     r"(?:\s+|<\?.*?\?>|<!--.*?-->|<!DOCTYPE(?!\s+html\b)[^\[>]*(?:\[.*?\]\s*)?>)*", re.DOTALL | re.IGNORECASE
 )
 _SVG_ROOT = lazy(r"<(?:[A-Za-z_][\w.-]*:)?svg(?=[\s>/])((?:[^>\"']|\"[^\"]*\"|'[^']*')*)")
+_SVG_TAG = lazy(r"<(/?)(?:[A-Za-z_][\w.-]{0,99}+:)?svg(?=[\s>/])[^<>]{0,9999}+>")
+_ELEMENT = lazy(r"</?[A-Za-z]")
 _SVG_ATTRIBUTE = lazy(r"(?<![\w:-])(width|height|viewBox)\s*=\s*(?:\"([^\"]*)\"|'([^']*)')")
 _SVG_LENGTH = lazy(
     r"\s*+((?:[0-9]++(?:\.[0-9]++)?+|\.[0-9]++)(?:[eE][+-]?[0-9]++)?+)\s*+(px|in|cm|mm|q|pt|pc)?\s*+\Z", re.IGNORECASE
@@ -217,7 +219,8 @@ _PIXELS_PER_UNIT = {
 def _svg(octets: bytes) -> Header | None:
     """SVG 2, 8.2 and 8.6: ``width`` and ``height`` of the root element, else the ``viewBox``.
 
-    The root element must come first but for a prologue: an HTML page that holds an ``svg`` is no picture.
+    The root element must come first but for a prologue, and no element after it: an HTML page that holds an ``svg``
+    is no picture, even if it begins with it.
     """
     if octets.startswith((b"\xfe\xff", b"\xff\xfe")):
         text = octets[:65536].decode("utf-16", "ignore")
@@ -229,7 +232,7 @@ def _svg(octets: bytes) -> Header | None:
         return None
     prologue = _SVG_PROLOGUE.match(text)
     root = _SVG_ROOT.match(text, prologue.end() if prologue else 0)
-    if root is None:
+    if root is None or _goes_on(text, root.start()):
         return None
     attributes = {match[1]: match[2] or match[3] or "" for match in _SVG_ATTRIBUTE.finditer(root[1])}
     box = re.split(r"[\s,]+", attributes.get("viewBox", "").strip())
@@ -240,6 +243,17 @@ def _svg(octets: bytes) -> Header | None:
             sides = _by_ratio(sides, natural[0] / natural[1]) if any(sides) else natural
     width, height = (round(side) if side else None for side in sides)
     return Header("svg", width, height)
+
+
+def _goes_on(text: str, start: int) -> bool:
+    """Tell whether an element follows that which begins at ``start``: XML 1.0, 2.1 has one root."""
+    depth = 0
+    for tag in _SVG_TAG.finditer(text, start):
+        depth += -1 if tag[1] else not tag[0].endswith("/>")
+        if depth == 0:
+            behind = _SVG_PROLOGUE.match(text, tag.end())
+            return _ELEMENT.match(text, behind.end() if behind else tag.end()) is not None
+    return False
 
 
 def _by_ratio(sides: list[float | None], ratio: float) -> list[float | None]:

@@ -30,6 +30,7 @@ from pickcrate.run.order import Onward
 from pickcrate.run.pages import photo_reference, read_page
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
+from pickcrate.selectors import starred
 from pickcrate.values import Asker, Basis, Candidate, Evidence, Image, Trust
 
 _MOST_PAGES = 2000
@@ -278,7 +279,7 @@ def _images(page: Page, target: str) -> list[Image]:
 def _select(page: Page, target: str) -> str | None:
     """Return the markup of the first element that ``--target`` selects; UsageError if it is no selector."""
     try:
-        node = page.tree.css_first(target)
+        node = page.tree.css_first(starred(target))
     except Exception as error:
         raise UsageError(
             f"--target {target!r} is not a CSS selector", hint="for example --target 'main img'"
