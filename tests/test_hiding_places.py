@@ -186,6 +186,8 @@ MARKUP = [
      [("css", "rooms/a.jpg")]),
     ("<iframe srcdoc='<style>.k { background: url(a.jpg) }</style><p class=k>'></iframe>", [("css", "rooms/a.jpg")]),
     ("<iframe srcDoc='<style>.k { background: url(a.jpg) }</style><p class=k>'></iframe>", [("css", "rooms/a.jpg")]),
+    ("<iframe srcdoc='<style>body.m > p { background: url(b.jpg) }</style><body class=m background=a.jpg><p>'></iframe>",
+     [("css", "rooms/b.jpg"), ("background", "rooms/a.jpg")]),
     # rules in rules, and lists in functions, around elements that are no children of theirs
     ("<style>.h { i { background: url(a.jpg) } } :is(.h, .x) i { content: url(b.jpg) } :is(.x) i { content: url(no.jpg) }</style>"
      "<p class=h><b><i></i></b>", [("css", "rooms/a.jpg"), ("css", "rooms/b.jpg")]),

@@ -217,6 +217,18 @@ def test_links_to_one_picture_in_several_sizes_are_that_picture(markup: str) -> 
     assert ["/f/" in image.url and len(image.candidates) for image in both] == [3, 3]
 
 
+NAMED = [
+    "<div><img src=/s/delta.jpg><h3><a href=/f/delta.jpg>The red one</a></h3></div>",
+    "<table><tr><td><a href=/f/delta.jpg>The red one</a><td>1911<td><img src=/s/delta_thumb.jpg></table>",
+]
+
+
+@pytest.mark.parametrize("markup", NAMED)
+def test_a_name_may_lead_to_the_picture_that_stands_beside_it(markup: str) -> None:
+    both = images(f"{markup}<p>And then:</p>{markup.replace('delta', 'rokkaku')}")
+    assert [image.url.rpartition("/")[2] for image in both] == ["delta.jpg", "rokkaku.jpg"]
+
+
 def test_the_largest_of_several_linked_sizes_is_fetched(run: Program, web: Server) -> None:
     sides = {"delta-300.jpg": 30, "delta-640.jpg": 64, "delta-1600.jpg": 160, "delta-800.jpg": 80}
     for name, side in sides.items():
@@ -282,6 +294,8 @@ NOT_ITS_LARGER = [
     "<img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>The hall in 1911</a>",
     "<div><img src=/small/91zz.jpg><img src=/small/b.jpg><a href=/full/8a1b2c.jpg>zoom</a></div>",
     "<div><img src=/small/91zz.jpg><a href=/full/8a1b2c.jpg>+</a><a href=/full/b.jpg>+</a></div>",
+    # a name that leads to a file that is called otherwise
+    "<div><img src=/small/91zz.jpg> <a href=/full/8a1b2c.jpg>Red Delta</a></div>",
     # numbers that may count
     "<div><img src=/small/91zz-640.jpg></div><div><img src=/small/91zz.jpg><a href=/full/91zz-641.jpg>641</a></div>",
     # formats and sizes of something that is called otherwise

@@ -26,11 +26,6 @@ _LARGER = lazy(
     r"\b[kMG]i?B\b|^\W*$",
     re.IGNORECASE,
 )
-_FORMAT = lazy(
-    r"\b(?:jpe?g|png|gif|webp|tiff?|svg|avif|\d{3,5}\s?(?:px|w|pixels)|small|medium|[smlx]{1,3})\b", re.IGNORECASE
-)
-"""what is said of one of several sizes or formats, where its name says as well that it is one"""
-
 _SAYING = frozenset(("type", "download"))
 """attributes by which a link says what it leads to"""
 
@@ -76,6 +71,7 @@ def _targets(href: str) -> list[str]:
 def _beside(place: Place, text: str, targets: list[str]) -> LexborNode | None:
     """Return the one picture that a link stands beside or lies over, if its words are about that picture's size.
 
+    If they are about something else, it belongs to that picture where it leads to a file that is named so.
     The smallest element around the link that holds a picture at all decides; if it holds other links to images as
     well, nothing does.
     """
@@ -83,7 +79,8 @@ def _beside(place: Place, text: str, targets: list[str]) -> LexborNode | None:
     attributes = link.attributes
     said = " ".join(filter(None, (text, attributes.get("title"), attributes.get("aria-label"))))
     is_about_size = not said or _LARGER.search(said) is not None
-    if len(said) > _LONGEST_LABEL or not (is_about_size or _FORMAT.search(said)) or place.around.depth > DEEPEST_ASKED:
+    is_said = is_about_size or any(map(str.isalpha, said))  # a number may be that of another picture
+    if len(said) > _LONGEST_LABEL or not is_said or place.around.depth > DEEPEST_ASKED:
         return None
     inner, container = link, link.parent
     for _ in range(_CLIMB):

@@ -106,3 +106,8 @@ def has_between(numbers: Sequence[int], start: int, end: int) -> bool:
     """Tell whether one of ``numbers``, which are in order, is at least ``start`` and below ``end``."""
     at = bisect_left(numbers, start)
     return at < len(numbers) and numbers[at] < end
+
+
+def count_between(numbers: Sequence[int], start: int, end: int) -> int:
+    """Return how many of ``numbers``, which are in order, are at least ``start`` and below ``end``."""
+    return bisect_left(numbers, end) - bisect_left(numbers, start)

@@ -16,7 +16,7 @@ from pickcrate.items.ground import (
     Ground,
 )
 from pickcrate.items.junk import is_file_name, is_price, says_nothing
-from pickcrate.items.lines import COLONS, Line
+from pickcrate.items.lines import COLONS, LABEL_AND_VALUE, Line
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 from pickcrate.read.headers import NAMING
@@ -34,8 +34,6 @@ _OF_VALUE = lazy(r"(.{1,40}?)[-_]{1,2}(?:val|value|data|text|content|desc|descri
 _SEVERAL = 2
 _ENDS = (". ", "; ")
 _AROUND_LABELS = " :：\u00a0"
-LABEL_AND_VALUE = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
-"""a line that is a label, and what it labels"""
 
 
 def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterator[tuple[str, str]]:

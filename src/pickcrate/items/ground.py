@@ -9,8 +9,10 @@ from msgspec import Struct, field
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import leads_somewhere
-from pickcrate.finders.tree import Tree
+from pickcrate.finders.tree import Tree, count_between
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
+from pickcrate.numerals import whole
 from pickcrate.page import Page
 from pickcrate.read.scripted import LEADS
 from pickcrate.values import Reference, Role, fold
@@ -48,6 +50,12 @@ LONGEST_LABEL, MOST_WORDS_OF_LABEL = 32, 4
 """Characters and words of what says what something is, at most."""
 
 _MOST_NAMED = 5
+_MOST_TO_ONE = 4
+"""Pictures in an entry, with the signs beside one"""
+
+_LARGEST_SIGN = 32
+"""Pixels of a side of a picture that is a sign beside others"""
+
 _LONGEST_SIGN = 500
 """Characters of the address of a picture that is in the page itself: longer ones are pictures of something."""
 
@@ -76,6 +84,8 @@ class Spot(Struct):
     cluster: int
     alt: str
     is_on_screen: bool
+    is_laid_out: bool
+    """whether it is seen there, and not words alone that lead to it"""
     addresses: list[str] = field(default_factory=list)
     """as the page writes them, and absolute"""
 
@@ -119,15 +129,21 @@ class Ground(Tree):
                 cluster,
                 reference.words.alt or reference.words.title,
                 reference.is_on_page,
+                reference.found_in is not FoundIn.LINK,
                 addresses[cluster],
             )
             for cluster, (reference, number) in shown.items()
         ]
 
     def _is_sign(self, spot: Spot) -> bool:
-        """Tell whether a picture may be a sign beside others: a drawing in the page, or what is shown meanwhile."""
-        address = spot.addresses[1]
-        return self.tags[spot.element] == "svg" or (address.startswith("data:") and len(address) < _LONGEST_SIGN)
+        """Tell whether a picture may be a sign beside others: a drawing, a small one, words that lead to one."""
+        if not spot.is_laid_out:
+            return True
+        addresses, said = spot.addresses[1::2], self.attributes(spot.element)
+        is_held = all(address.startswith("data:") and len(address) < _LONGEST_SIGN for address in addresses)
+        if self.tags[spot.element] == "svg" or is_held:
+            return True
+        return all(0 < (whole(said.get(side) or "") or 0) <= _LARGEST_SIGN for side in ("width", "height"))
 
     def _copies(self) -> set[int]:
         """Return the pictures that stand on the page again for browsers without scripts."""
@@ -182,7 +198,7 @@ class Ground(Tree):
 
     def pictures_between(self, start: int, end: int) -> int:
         """Return how many elements with a picture have a number of at least ``start`` and below ``end``."""
-        return bisect_left(self._pictures, end) - bisect_left(self._pictures, start)
+        return count_between(self._pictures, start, end)
 
     def pictured_in(self, start: int, end: int, most: int) -> list[int]:
         """Return the first elements with a picture, ``most`` at most, from the number ``start`` to below ``end``."""
@@ -193,6 +209,14 @@ class Ground(Tree):
         """Return the first elements with a picture as ``pictured_in`` does, without signs where there are others."""
         first, last = bisect_left(self._photos, start), bisect_left(self._photos, end)
         return self._photos[first : min(last, first + most)] or self.pictured_in(start, end, most)
+
+    def telling(self, number: int) -> list[int]:
+        """Return the elements with a picture that tell what repeats inside an element, in order, those outside as well.
+
+        They are all but the signs beside others: each entry may have a few that are buttons.
+        """
+        photos = count_between(self._photos, number, self.end[number])
+        return self._photos if photos * _MOST_TO_ONE >= self.pictures(number) else self._pictures
 
     def often(self, number: int) -> int:
         """Return how many times the picture of an element stands on the page."""

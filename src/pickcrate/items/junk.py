@@ -129,6 +129,9 @@ _WITH_A_FIGURE = lazy(r"([^()\[\]]+)[(\[]([^()\[\]]{1,20})[)\]]")
 _FIGURES_APART = lazy(r"\s[·|•]\s")
 _LABELLED_COUNT = _compiled(r"[^\W\d]{1,20}:\s?\d[\d.,]*k?|\d[\d.,]*\s?[^\W\d]{1,12}[²³.]?")
 """one of several figures in a line: Views: 12; 3 beds; 110 m²"""
+_IN_INVENTORY = lazy(
+    r"([A-Z]{2,5}(?:[-–./ ][A-Z]{1,4}){0,2})[-–./ ]?\d{3,}(?:[-./]\d{1,4}){0,3}[a-z]?|(U)\+[0-9A-F]{4,6}"
+)
 _FILE_NAME = _compiled(r"[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)")
 _CAMERA_NAME = _compiled(
     r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
@@ -233,6 +236,15 @@ def is_numbered(text: str) -> bool:
     """Tell whether a text is a caption with a number before it ("Fig. 3: …"), as in reports, papers and books."""
     begins_so = text[:_LONGEST_FIGURE].lstrip("([").casefold().startswith(_PHRASES["figures"])
     return begins_so and _NUMBERED.match(text) is not None
+
+
+def inventory_of(text: str) -> str:
+    """Return the letters of the inventory of which a text is a number, "GK-101"; empty if it is none.
+
+    Code points have one as well (Unicode standard, appendix A): "U+2603".
+    """
+    match = _IN_INVENTORY.fullmatch(text)
+    return (match[1] or match[2]) if match is not None else ""
 
 
 def is_place_in_list(text: str) -> bool:

@@ -11,6 +11,7 @@ from itertools import accumulate
 from msgspec import Struct
 
 from pickcrate.finders.place import HEADINGS
+from pickcrate.finders.tree import has_between
 from pickcrate.items.ground import Ground
 from pickcrate.lazyre import lazy
 
@@ -81,9 +82,11 @@ class Likes:
         if ground.pictures(parent) < 2:
             return {}
         children = [child for _, child in zip(range(MOST_CHILDREN), ground.children(parent), strict=False)]
-        pictured = [child for child in children if ground.pictures(child)]
+        telling = ground.telling(parent)
+        pictured = [child for child in children if has_between(telling, child, ground.end[child])]
         if len(pictured) < 2 or is_text(ground, children, pictured):
             return {}
+        held = frozenset(pictured)
         lengths = [0, *accumulate(map(ground.length, children))]
         found: dict[int, Like] = {}
         shapes: dict[Shape, list[int]] = {}
@@ -91,21 +94,25 @@ class Likes:
             shapes.setdefault(self.shape(child), []).append(child)
         rest: list[int] = []
         for shape, members in shapes.items():
-            if not self._note(found, shape, members, (children, lengths)):
+            if not self._note(found, shape, members, held, (children, lengths)):
                 rest.extend(members)
         made: dict[Shape, list[int]] = {}
         for child in sorted(rest):
             made.setdefault(self._made_of(child), []).append(child)
         for shape, members in made.items():
             if len(shape) > 2:
-                self._note(found, shape, members, (children, lengths))
+                self._note(found, shape, members, held, (children, lengths))
         return found
 
     def _note(
-        self, found: dict[int, Like], shape: Shape, members: list[int], all_of: tuple[list[int], list[int]]
+        self,
+        found: dict[int, Like],
+        shape: Shape,
+        members: list[int],
+        held: frozenset[int],
+        all_of: tuple[list[int], list[int]],
     ) -> bool:
-        ground = self._ground
-        pictured = [member for member in members if ground.pictures(member)]
+        pictured = [member for member in members if member in held]
         if len(pictured) < 2 or len(pictured) * 2 < len(members) or self._is_prose(pictured, members, *all_of):
             return False
         like = Like(shape, tuple(members), len(pictured))

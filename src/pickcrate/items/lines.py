@@ -12,8 +12,9 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.alone import PICTURED
 from pickcrate.finders.place import HEADINGS, not_displayed
-from pickcrate.items.junk import ClassKind, class_kind, is_price
+from pickcrate.items.junk import ClassKind, class_kind, inventory_of, is_price
 from pickcrate.items.sentences import is_in_sentence
+from pickcrate.lazyre import lazy
 from pickcrate.values import LONGEST_WORDS, fold
 from pickcrate.words import INLINE, UNREAD, is_aside
 
@@ -26,7 +27,14 @@ _CONTROLS = frozenset(("button", "label", "input"))
 _CAPTIONS = frozenset(("figcaption", "caption", "summary", "legend"))
 _UNREAD = UNREAD | {"option", "select", "textarea", "nav"}
 COLONS = (":", "：")
+LABEL_AND_VALUE = lazy(r"([^\W\d][^:：\n\d]{0,40}?)\s?(?::\s++|：\s*+)(\S.*)")
+"""a line that is a label, and what it labels"""
+
 _SET_APART = frozenset(("cite", "small", "time"))
+_PARTS = frozenset(("a", "time"))
+"""elements that are parts of a card beside others"""
+
+_MOST_AROUND = 3
 _BREAKS = frozenset(("br", "hr"))
 _BLOCKS = ", ".join(("div", "p", "figure", *HEADINGS))
 _PHRASES = frozenset(("code", "kbd", "samp", "var", "tt", "abbr", "cite", "q", "sub", "sup"))
@@ -320,13 +328,28 @@ def _stands_apart(node: LexborNode, tag: str, attributes: dict[str, str | None])
         before = before.prev
     if before is None or not before.is_element_node or before.tag not in INLINE:
         return False
-    both = ((tag, attributes), (before.tag, before.attributes))
     child = node.first_child
     if child is not None and child.is_text_node and is_price(child.text_content or ""):
         return True
-    if any("class" in known or name in {"a", "time"} for name, known in both):
+    if "class" in attributes or "class" in before.attributes:
+        return True
+    if not _PARTS.isdisjoint((_innermost(node), _innermost(before))):
+        return True
+    words, words_before = _said_by(child).strip(), _said_by(before.last_child).strip()
+    if inventory_of(words) or inventory_of(words_before) or LABEL_AND_VALUE.fullmatch(words):
         return True
     return node.prev is not None and node.prev.mem_id == before.mem_id and _would_be_one(before, child)
+
+
+def _innermost(node: LexborNode) -> str:
+    """Return the tag of an element, or of the one that is all in it: ``small`` around a ``time`` is a time."""
+    inner = node
+    for _ in range(_MOST_AROUND):
+        held = [child for child in inner.iter(include_text=True) if child.is_element_node or _said_by(child).strip()]
+        if len(held) != 1 or not held[0].is_element_node:
+            break
+        inner = held[0]
+    return inner.tag or ""
 
 
 def _would_be_one(before: LexborNode, child: LexborNode | None) -> bool:

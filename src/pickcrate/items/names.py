@@ -4,16 +4,14 @@ import re
 from bisect import bisect_left
 from collections.abc import Callable, Iterator
 from functools import cached_property
-from itertools import islice
 
 from msgspec import Struct
 
-from pickcrate.addresses import leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
-from pickcrate.items.facts import LABEL_AND_VALUE, labelled_values
-from pickcrate.items.ground import LONGEST_LABEL, OPENERS, SAYS_A_TITLE, Ground
+from pickcrate.items.facts import labelled_values
+from pickcrate.items.ground import Ground
 from pickcrate.items.junk import (
     NAMING_PEOPLE,
     heads_a_gallery,
@@ -26,16 +24,13 @@ from pickcrate.items.junk import (
     without_price,
     without_tail,
 )
-from pickcrate.items.lines import COLONS, Line
+from pickcrate.items.labels import carriers, label_of, tip_of
+from pickcrate.items.lines import COLONS, LABEL_AND_VALUE, Line
 from pickcrate.items.posts import is_post, written_on
 from pickcrate.items.unit import Unit
 from pickcrate.lazyre import lazy
 from pickcrate.read.headers import NAMING
 from pickcrate.values import fold
-from pickcrate.words import text_in
-
-MOST_LINKS = 100
-"""of a unit that are looked at"""
 
 BY_LINES = frozenset((NamedBy.LINE, NamedBy.BOLD))
 """what names a unit by words in it that nothing says to be a title"""
@@ -108,7 +103,9 @@ class Named:
     @cached_property
     def short(self) -> list[Line]:
         """Those that are as short as a name; last what names a unit only where nothing else does."""
-        return sorted(filter(_is_short, self.plain), key=_comes_last)
+        is_all_one_link = len(self.plain) > 1 and len({line.link for line in self.plain}) == 1
+        short = [line for line in self.plain if _is_short(line, is_link=bool(line.link) and not is_all_one_link)]
+        return sorted(short, key=_comes_last)
 
     @cached_property
     def people(self) -> list[Line]:
@@ -188,7 +185,11 @@ def _by_fields(named: Named) -> Iterator[Title]:
         label = LABEL_AND_VALUE.fullmatch(line.text)
         if label is not None and label[1].casefold() in NAMING:
             yield Title(label[2], NamedBy.LINE, line.link)
-        elif below is not None and line.text.rstrip(_ANY_COLON).casefold() in NAMING and _is_short(below):
+        elif (
+            below is not None
+            and line.text.rstrip(_ANY_COLON).casefold() in NAMING
+            and _is_short(below, is_link=bool(below.link))
+        ):
             yield Title(below.text, NamedBy.LINE, below.link)
 
 
@@ -218,7 +219,7 @@ def _by_links(named: Named) -> Iterator[Title]:
 
 def _by_label(named: Named) -> Iterator[Title]:
     """Yield the label that it has for those who do not see it."""
-    if label := _label(named.tree, named.unit):
+    if label := label_of(named.tree, named.unit):
         yield Title(label, NamedBy.LABEL)
 
 
@@ -250,8 +251,11 @@ def _by_words_before_a_colon(named: Named) -> Iterator[Title]:
 
 
 def _by_lines(named: Named) -> Iterator[Title]:
-    """Yield its short lines."""
-    yield from (Title(_bare(_name_in(line)), NamedBy.LINE, line.link) for line in named.own)
+    """Yield its short lines, first the one that stands for its picture as well."""
+    titles = [Title(_bare(_name_in(line)), NamedBy.LINE, line.link) for line in named.own]
+    alt = by_alt(named) if len(titles) > 1 else None
+    said = alt.text if alt is not None and not is_place_in_list(alt.text) else ""
+    yield from sorted(titles, key=lambda title: title.text != said)
 
 
 def _by_choices(named: Named) -> Iterator[Title]:
@@ -263,13 +267,13 @@ def _by_choices(named: Named) -> Iterator[Title]:
 
 def _by_tip(named: Named) -> Iterator[Title]:
     """Yield what appears when the pointer rests on its picture."""
-    if tip := _tip(named.tree, named.unit):
+    if tip := tip_of(named.tree, named.unit):
         yield Title(tip, NamedBy.LABEL, named.link)
 
 
 def _by_attributes(named: Named) -> Iterator[Title]:
     """Yield what it is called for programs, by the attributes of its picture, of the link around that, or its own."""
-    for number in _carriers(named.tree, named.unit):
+    for number in carriers(named.tree, named.unit):
         for name in names_in(named.tree.tags[number], named.tree.attributes(number)):
             if len(name) <= _LONGEST_LINE and not says_nothing(name):
                 yield Title(name, NamedBy.LABEL, named.link)
@@ -302,19 +306,6 @@ _WAYS: tuple[Callable[[Named], Iterator[Title]], ...] = (
     _by_people,
 )
 """how a unit is named, what is surest first"""
-
-
-def laid_over(tree: Ground, unit: Unit) -> tuple[str, str]:
-    """Return what an empty link in a unit says, and where it leads: one is laid over all of it. Blank if there is none.
-
-    Several that are empty are signs that a style sheet draws.
-    """
-    links = tree.within(unit.start, "a[href]")[:MOST_LINKS]
-    empty = [number for number in links if tree.end[number] == number + 1 and not tree.length(number)]
-    hrefs = {tree.attribute(number, "href").strip() for number in empty}
-    if len(hrefs) != 1 or not leads_somewhere(href := hrefs.pop()):
-        return "", ""
-    return fold(tree.attribute(empty[0], "aria-label") or tree.attribute(empty[0], "title")), href
 
 
 def _is_lead(line: Line) -> bool:
@@ -372,8 +363,11 @@ def _is_of_people(line: Line, link: str) -> bool:
     return bool(line.link and link) and line.link != link and _TO_PEOPLE.match(line.link) is not None
 
 
-def _is_short(line: Line) -> bool:
-    """Tell whether a line is as short as a name, and no price, date, credit, sentence or label."""
+def _is_short(line: Line, *, is_link: bool) -> bool:
+    """Tell whether a line is as short as a name, and no price, date, credit, sentence or label.
+
+    ``is_link`` is whether it leads somewhere else than all that is around it.
+    """
     text = line.text
     if _has_price_besides(line):
         return True
@@ -386,7 +380,7 @@ def _is_short(line: Line) -> bool:
         return not text.endswith(COLONS)
     label = LABEL_AND_VALUE.fullmatch(text)
     is_naming = label is not None and label[1].casefold() in _NAMING_ANYTHING
-    if label is not None and not line.link:
+    if label is not None and not is_link:
         return is_naming
     if label is not None and not is_naming and says_nothing(label[1]):  # a button, and its file
         return False
@@ -403,40 +397,6 @@ def _bare(text: str) -> str:
     """Return a line without the label that says that it is a name."""
     label = LABEL_AND_VALUE.fullmatch(text)
     return label[2] if label is not None and label[1].casefold() in _NAMING_ANYTHING else text
-
-
-def _label(tree: Ground, unit: Unit) -> str:
-    """Return the label that the unit's element has for those who do not see it, or the link that opens it has."""
-    root = unit.start
-    if not tree.selected(f"[aria-label], [aria-labelledby], {OPENERS}"):
-        return ""
-    if len(unit.nodes) != 1 or unit.nodes[0].mem_id != tree.nodes[root].mem_id:
-        return ""
-    label = tree.label_of(root)
-    if not label:
-        inner = [n for n in tree.within(root, "a[href][aria-label]")[:MOST_LINKS] if tree.pictures(n)]
-        label = fold(tree.attribute(inner[0], "aria-label")) if inner else laid_over(tree, unit)[0]
-    if not label and (identity := tree.attribute(root, "id")) and len(identity) <= LONGEST_LABEL:
-        label = tree.opener_of(identity)
-    return "" if says_nothing(label) else label
-
-
-def _tip(tree: Ground, unit: Unit) -> str:
-    """Return the title that the unit's picture or its link has as an attribute: what is said where nothing else is."""
-    for number in _carriers(tree, unit):
-        for name, text in tree.attributes(number).items():
-            if text and text[0] != "#" and SAYS_A_TITLE.fullmatch(name) and not says_nothing(said := text_in(text)):
-                return said
-    return ""
-
-
-def _carriers(tree: Ground, unit: Unit) -> Iterator[int]:
-    """Yield the elements whose attributes may say what a unit is: its picture's link, its picture, its own."""
-    links = tree.within(unit.start, "a[href]")[:MOST_LINKS]
-    linked = (n for n in (unit.start, *links) if tree.tags[n] == "a" and tree.pictures(n))
-    yield from islice(linked, 1)
-    yield from tree.photos_in(unit.start, unit.end, most=1)
-    yield unit.start
 
 
 def by_alt(named: Named) -> Title | None:

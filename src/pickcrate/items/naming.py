@@ -15,7 +15,7 @@ from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
-from pickcrate.items.junk import says_nothing
+from pickcrate.items.junk import inventory_of, says_nothing
 from pickcrate.items.names import BY_LINES, Title
 from pickcrate.items.page import page_unit
 from pickcrate.items.sentences import is_in_sentence
@@ -37,8 +37,6 @@ _SEVERAL = 2
 _MOST_COMPARED = 200
 _LONGEST_BESIDE = 40
 _COUNTED = lazy(r"\W{0,2}(?:no\.?\s?)?(\d{1,3})\s?[.):–-]\s+(\S.*)", re.IGNORECASE)
-_CODE = lazy(r"([A-Z]{2,5}(?:[-–./ ][A-Z]{1,4}){0,2})[-–./ ]?\d{3,}(?:[-./]\d{1,4}){0,3}[a-z]?|(U)\+[0-9A-F]{4,6}")
-"""a number in an inventory, with the letters of that; a code point (Unicode standard, appendix A)"""
 
 _NO_LEVEL = 9
 _CLIMBED = 3
@@ -72,6 +70,8 @@ class Naming:
         for spot in self._ground.spots:
             chain, is_framed = self._forms.chain(spot.element)
             unit = next((unit for unit in islice(chain or (), _MOST_AROUND) if self._read(unit).title.text), None)
+            if unit is not None and not spot.is_laid_out:
+                continue  # words that lead to a picture may be those of one that is seen
             if unit is not None:
                 parts[unit.start] = unit.end, self._read(unit).title.text
             elif spot.is_on_screen and not is_framed:
@@ -139,14 +139,13 @@ class Naming:
     def _call_by_names_beside_codes(self, alike: list[Unit]) -> None:
         """Call parts of a kind by what else they say, if all begin with a number of one inventory: "GK-101"."""
         titles = [self._read(unit).title for unit in alike]
-        codes = [_CODE.fullmatch(title.text) for title in titles if title.named_by in BY_LINES]
-        inventories = {match[1] or match[2] if match is not None else None for match in codes}
-        if len(codes) < max(len(alike), _SEVERAL) or None in inventories or len(inventories) > 1:
+        inventories = [inventory_of(title.text) for title in titles if title.named_by in BY_LINES]
+        if len(inventories) < max(len(alike), _SEVERAL) or not inventories[0] or len(set(inventories)) > 1:
             return
         names: dict[str, tuple[Unit, Title]] = {}
         for unit in alike:
             for title in self._titles(unit):
-                if _CODE.fullmatch(title.text) is None:
+                if not inventory_of(title.text):
                     names[title.text] = unit, title
                     break
         if len(names) == len(alike):
@@ -263,8 +262,9 @@ class Naming:
         """Tell whether the tiles in a unit with a name are things of their own: very many, or each with its page."""
         ground = self._ground
         parent = ground.parent[tile.start]
-        if len(ground.photos_in(unit.start, unit.end, _FEW + 1)) > _FEW:
-            return True
+        held = len(ground.photos_in(unit.start, unit.end, _FEW + 1))
+        if held > _FEW or held < _SEVERAL:
+            return held > _FEW
         pictured = ground.photos_in(parent, ground.end[parent], _FEW)
         pages = {self._address(ground.link_around(number, parent)) for number in pictured}
         return "" not in pages and len(pages) == len(pictured) >= _LEAST_TILES

@@ -7,6 +7,7 @@ from itertools import pairwise
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
+from pickcrate.finders.tree import has_between
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
@@ -25,7 +26,12 @@ _LONGEST_OPENING = 80
 _LONGEST_JUNK = 40
 """Characters of what may stand on a picture and say nothing: a badge, a price."""
 
-_BREAKS, _WIDE = {"br": 1, "hr": 2}, 2
+_IDLE = "idle"
+"""what has words, none of which say anything: a button, a badge"""
+
+_PROSE = frozenset(("p", "text"))
+_RULE = "hr"
+_BREAKS, _WIDE = {"br": 1, _RULE: 2}, 2
 """elements that break lines; as many of them, or one rule, part what stands above from what stands below"""
 
 _OF_OTHER_LISTS = frozenset(("table", "tbody", "tr", "ul", "ol", "dl", "picture"))
@@ -65,11 +71,11 @@ def _may_have_runs(ground: Ground, parent: int) -> bool:
     """Tell whether there is a heading right inside ``parent``, or more than one picture with hardly a word."""
     if ground.pictures(parent) < 2 or ground.tags[parent] in _OF_OTHER_LISTS:
         return False
-    wordless = 0
+    wordless, telling = 0, ground.telling(parent)
     for child in ground.children(parent):
         if heading_level(ground, child) or _opening(ground, child):
             return True
-        wordless += ground.pictures(child) > 0 and ground.length(child) <= _LONGEST_JUNK
+        wordless += ground.length(child) <= _LONGEST_JUNK and has_between(telling, child, ground.end[child])
     return wordless > 1
 
 
@@ -77,7 +83,7 @@ def _segments(ground: Ground, kids: list["_Kid"]) -> list[tuple[int, int]]:
     """Return where runs begin and end among some children; none where those are a text with pictures in it."""
     children = [kid.number for kid in kids if kid.number >= 0]
     is_in_text = is_text(ground, children, [kid.number for kid in kids if kid.has_picture])
-    segments = _by_headings(kids)
+    segments = _by_rules(kids) or _by_headings(kids)
     longest = _LONGEST_RUN
     if segments and (is_in_text or len(segments) >= _SEVERAL) and _are_alike(kids, segments):
         longest = _LONGEST_ENTRY
@@ -123,9 +129,15 @@ class _Kid(Struct, frozen=True):
     def has_words(self) -> bool:
         return not self.is_picture and self.kind not in _BREAKS
 
+    @property
+    def tells(self) -> bool:
+        """Whether it has words that say something: only some entries may have a badge."""
+        return self.has_words and self.kind != _IDLE
+
 
 def _kids(ground: Ground, likes: Likes, parent: int) -> Iterator[_Kid]:
     """Yield the children that a person sees."""
+    telling = ground.telling(parent)
     for _, node in zip(range(MOST_CHILDREN), ground.nodes[parent].iter(include_text=True), strict=False):
         if node.is_text_node:
             if (node.text_content or "").strip():
@@ -137,14 +149,16 @@ def _kids(ground: Ground, likes: Likes, parent: int) -> Iterator[_Kid]:
         tag, length = ground.tags[number], ground.length(number)
         if is_in_sentence(node):
             yield _Kid(node, number, "text", has_picture=False)
-        elif ground.pictures(number):
+        elif has_between(telling, number, ground.end[number]):
             is_wordless = not length or (length <= _LONGEST_JUNK and says_nothing(ground.text(number)))
             yield _Kid(node, number, "picture" if is_wordless else "both", has_picture=True, shape=likes.shape(number))
         elif tag in _BREAKS:
             yield _Kid(node, number, tag, has_picture=False)
         elif length:
             level = heading_level(ground, number) or _opening(ground, number)
-            yield _Kid(node, number, "heading" if level else tag, False, level, likes.shape(number))
+            is_idle = not level and length <= _LONGEST_JUNK and says_nothing(ground.text(number))
+            kind = "heading" if level else _IDLE if is_idle else tag
+            yield _Kid(node, number, kind, has_picture=False, level=level, shape=likes.shape(number))
 
 
 def _opening(ground: Ground, number: int) -> int:
@@ -183,11 +197,14 @@ def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
 
 
 def _before_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
-    """Return the runs that begin with a picture and its heading, though paragraphs follow; none unless all do."""
+    """Return the runs that begin with a picture and its heading, though paragraphs follow; none unless all do.
+
+    Words in an element that is no paragraph are as good as a heading.
+    """
     segments = _by_pictures(kids)
     for start, end in segments:
-        first = next((kid for kid in kids[start:end] if kid.has_words), None)
-        if not kids[start].is_picture or first is None or not first.level:
+        first = next((kid for kid in kids[start:end] if kid.tells), None)
+        if not kids[start].is_picture or first is None or first.kind in _PROSE:
             return []
     return segments if len(segments) >= _SEVERAL else []
 
@@ -205,12 +222,22 @@ def _within_headings(kids: list[_Kid], segments: list[tuple[int, int]]) -> list[
 
 def _are_alike(kids: list[_Kid], segments: list[tuple[int, int]]) -> bool:
     """Tell whether nearly all runs are made of the same kinds of children, in the same order."""
-    patterns = Counter(tuple(kid.kind for kid in kids[start:end]) for start, end in segments)
+    patterns = Counter(
+        tuple(kid.kind for kid in kids[start:end] if kid.is_picture or kid.tells) for start, end in segments
+    )
     return patterns.most_common(1)[0][1] >= 0.8 * len(segments)
 
 
-def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
-    """Return the runs of a picture (or several side by side) with the words behind it, before it, or both."""
+def _by_rules(kids: list[_Kid]) -> list[tuple[int, int]]:
+    """Return the runs that rules part, if there is one between any two of several pictures."""
+    if all(kid.kind != _RULE for kid in kids):
+        return []
+    groups = _groups(kids)
+    return _between_breaks(kids, groups) if len(groups) >= _SEVERAL else []
+
+
+def _groups(kids: list[_Kid]) -> list[tuple[int, int]]:
+    """Return where pictures begin and end, those side by side as one."""
     groups: list[tuple[int, int]] = []
     for place, kid in enumerate(kids):
         if not kid.is_picture:
@@ -219,6 +246,12 @@ def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
             groups[-1] = (groups[-1][0], place + 1)
         else:
             groups.append((place, place + 1))
+    return groups
+
+
+def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
+    """Return the runs of a picture (or several side by side) with the words behind it, before it, or both."""
+    groups = _groups(kids)
     if len(groups) < 2 or (len(groups) == 2 and not _are_of_a_kind(kids, groups)):
         return []
     if parted := _between_breaks(kids, groups):
@@ -264,7 +297,7 @@ def _reach_to_break(kids: list[_Kid], words: int) -> int:
     width = 0
     for place, kid in enumerate(kids):
         width = width + _BREAKS[kid.kind] if kid.kind in _BREAKS else 0
-        words -= kid.has_words
+        words -= kid.tells
         if width >= _WIDE or words < 0:
             return place
     return len(kids)
@@ -280,7 +313,7 @@ def _words_behind_break(gap: list[_Kid]) -> int | None:
             if width >= _WIDE and words not in behind[-1:]:
                 behind.append(words)
         else:
-            words, width = words + kid.has_words, 0
+            words, width = words + kid.tells, 0
     return behind[0] if len(behind) == 1 else None
 
 
@@ -302,13 +335,13 @@ def _between_words(
 def _are_of_a_kind(kids: list[_Kid], groups: list[tuple[int, int]]) -> bool:
     """Tell whether runs are alike in their pictures or their words: in one card may be a badge and somebody's face."""
     pictures = {kids[start].shape for start, _ in groups}
-    words = [[kid.shape for kid in kids[end:] if kid.has_words][:1] for _, end in groups]
+    words = [[kid.shape for kid in kids[end:] if kid.tells][:1] for _, end in groups]
     return len(pictures) == 1 or words.count(words[0]) == len(words)
 
 
 def _pattern(kids: list[_Kid]) -> tuple[str, ...]:
-    """Return the kinds of what has words."""
-    return tuple(kid.kind for kid in kids if kid.has_words)
+    """Return the kinds of what has words that say something."""
+    return tuple(kid.kind for kid in kids if kid.tells)
 
 
 def _reach(kids: list[_Kid], words: int) -> int:
@@ -316,7 +349,7 @@ def _reach(kids: list[_Kid], words: int) -> int:
     if not words:
         return 0
     for place, kid in enumerate(kids):
-        words -= kid.has_words
+        words -= kid.tells
         if words == 0:
             return place + 1
     return len(kids)

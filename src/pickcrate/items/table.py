@@ -8,6 +8,7 @@ from collections.abc import Iterator
 
 from msgspec import Struct
 
+from pickcrate.finders.tree import count_between
 from pickcrate.items.ground import Ground
 from pickcrate.numerals import whole
 
@@ -29,7 +30,7 @@ class Cell(Struct, frozen=True):
     is_header: bool
     scope: str
     pictures: int
-    """that stand in it, and in no table inside it"""
+    """that stand in it, and in no table inside it; without signs beside those of others"""
 
 
 class Table:
@@ -39,6 +40,7 @@ class Table:
         """Place the cells of ``rows``: an element with its cells, each an element, a header or not, and a scope."""
         self._tree = tree
         self.element = element
+        self._telling = tree.telling(element)
         self.rows = [row for row, _ in rows]
         self.cells: list[Cell] = []
         self.at: dict[tuple[int, int], Cell] = {}
@@ -61,8 +63,8 @@ class Table:
         height = len(self.rows) - y if height == 0 else min(max(1, height or 1), len(self.rows) - y)
         if len(self.at) + width * height > _MOST_SLOTS + 8 * len(self.cells):  # absurd spans are none
             width = height = 1
-        nested = sum(map(tree.pictures, _outermost_tables(tree, number)))
-        cell = Cell(number, x, y, width, height, is_header, scope, tree.pictures(number) - nested)
+        nested = sum(map(self.pictures, _outermost_tables(tree, number)))
+        cell = Cell(number, x, y, width, height, is_header, scope, self.pictures(number) - nested)
         self.cells.append(cell)
         self.by_element[number] = cell
         for row in range(y, y + height):
@@ -72,6 +74,10 @@ class Table:
         for column in range(x, x + width):
             self._of_column.setdefault(column, []).append(cell)
         return x + width
+
+    def pictures(self, number: int) -> int:
+        """Return how many pictures an element of the table holds, without signs beside those of others."""
+        return count_between(self._telling, number, self._tree.end[number])
 
     def text(self, cell: Cell) -> str:
         """Return a cell's words."""

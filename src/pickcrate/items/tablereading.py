@@ -82,7 +82,10 @@ class TableReading:
     def unit(self, cell_element: int) -> Unit | None:
         """Return the unit of a cell with a picture; None if the table lists nothing, or the cell is a header."""
         cell = self._table.by_element.get(cell_element)
-        if cell is None or bool(cell.pictures) == self._holds_tables:
+        if cell is None:
+            return None
+        is_beside = self.lists is Lists.ROWS and self._tree.pictures(cell_element) > 0
+        if bool(cell.pictures) == self._holds_tables and not is_beside:
             return None
         if cell.y in self._header_rows and self.lists is not Lists.COLUMNS:
             return None
@@ -158,7 +161,7 @@ class TableReading:
         ``most_besides`` pictures stand in it and in no card: a banner above them, a line below.
         """
         tree = self._tree
-        cells = [c.element for c in self._table.cells if not c.pictures and tree.pictures(c.element)]
+        cells = [c.element for c in self._table.cells if not c.pictures and self._table.pictures(c.element)]
         is_plain = not any(cell.is_header for cell in self._table.cells)
         return (
             is_plain
@@ -240,7 +243,7 @@ class TableReading:
             Side.LEFT: (cell.x - 1, cell.y),
         }[side]
         other = self._table.at.get((x, y))
-        if other is None or self._tree.pictures(other.element) or not self._table.text(other):
+        if other is None or other.pictures or not self._table.text(other):
             return None
         return other if side in _BESIDE or other.width == cell.width else None
 
@@ -302,7 +305,7 @@ class TableReading:
         found: dict[int, str] = {}
         for y in pictured:
             above = table.row(y - 1) if y else []
-            if len(above) == 1 and above[0].width >= table.width > 1 and not self._tree.pictures(above[0].element):
+            if len(above) == 1 and above[0].width >= table.width > 1 and not table.pictures(above[0].element):
                 found[y] = self._name_in(above[0])
         return {y: name for y, name in found.items() if name} if 2 * len(found) > len(pictured) else {}
 

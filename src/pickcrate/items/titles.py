@@ -9,8 +9,9 @@ from pickcrate.addresses import leads_somewhere
 from pickcrate.item import ItemForm
 from pickcrate.items.facts import facts_of
 from pickcrate.items.ground import Ground
+from pickcrate.items.labels import laid_over
 from pickcrate.items.lines import Line, lines_of
-from pickcrate.items.names import BY_LINES, Named, Title, by_alt, is_of_people, laid_over, names_of
+from pickcrate.items.names import BY_LINES, Named, Title, by_alt, is_of_people, names_of
 from pickcrate.items.structured import NO_THING, Thing, thing_in
 from pickcrate.items.unit import Unit
 

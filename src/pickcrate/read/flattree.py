@@ -99,8 +99,9 @@ class _FlatTree(Struct):
         for frame in frames[: _MOST_FRAMES - self._frames]:
             self._frames += 1
             attributes = frame.attributes
-            shown = self.tree.create_node("div")
-            shown.inner_html = within_bounds(_text_of_frame(attributes))[0]
+            shown, document = self.tree.create_node("div"), self.tree.create_node("html")
+            document.inner_html = within_bounds(_text_of_frame(attributes))[0]  # with a head and a body
+            shown.insert_child(document, move=True)
             for name in _KEPT_OF_FRAMES:
                 if name in attributes:
                     shown.attrs[name] = attributes[name] or ""
