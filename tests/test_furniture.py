@@ -350,7 +350,23 @@ PAGES: dict[str, tuple[str, str, str]] = {
 }  # fmt: skip
 """a page, the pictures that dress it, and those that belong to it"""
 
-DRESSING = {"logo", "menu", "btn1", "btn2", "pay1", "pay2", "p1", "p2", "pell", "ino", "sp", "up", "red", "blue", "heart"}
+DRESSING = {
+    "logo",
+    "menu",
+    "btn1",
+    "btn2",
+    "pay1",
+    "pay2",
+    "p1",
+    "p2",
+    "pell",
+    "ino",
+    "sp",
+    "up",
+    "red",
+    "blue",
+    "heart",
+}
 """what dresses the layouts of items"""
 
 

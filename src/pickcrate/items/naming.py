@@ -342,7 +342,7 @@ class Naming:
             return self._items[unit]
         told = self._read(unit)
         title, named_by = (spot.alt, NamedBy.ALT) if by_alt else (told.title.text, told.title.named_by)
-        url = self._address(told.address)
+        url = next(filter(None, map(self._address, told.addresses)), "")
         columns = tuple((label, value) for label, value in told.columns if label != title)
         item = Item(title, url, columns, unit.form, named_by, unit.place, unit.of, unit.like)
         return item if by_alt else self._items.setdefault(unit, item)

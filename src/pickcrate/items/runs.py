@@ -263,13 +263,11 @@ def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
     head, tail = _pattern(kids[: groups[0][0]]), _pattern(kids[groups[-1][1] :])
     size = len(usual)
     if tail[:size] == usual and not (head[-size:] == usual and tail != usual and head == usual):
-        last = groups[-1][1] + _reach(kids[groups[-1][1] :], size)
+        last = _behind_words(kids, groups[-1][1], size)
         ends = [*(start for start, _ in groups[1:]), last]
         return [(start, end) for (start, _), end in zip(groups, ends, strict=True)]
     if head[-size:] == usual:
-        first = groups[0][0] - _reach(kids[: groups[0][0]][::-1], size)
-        starts = [first, *(end for _, end in groups[:-1])]
-        return [(start, end) for start, (_, end) in zip(starts, groups, strict=True)]
+        return _below_words(kids, groups, size)
     above = next((n for n in range(1, size) if head[-n:] == usual[-n:] and tail[: size - n] == usual[: size - n]), 0)
     return _between_words(kids, groups, usual, above) if above and len(groups) >= _SEVERAL else []
 
@@ -328,8 +326,32 @@ def _between_words(
         has_its_own = _pattern(gap)[-above:] == usual[-above:]
         starts.append(start - _reach(gap[::-1], above) if has_its_own else start)
         before = end
-    last = before + _reach(kids[before:], len(usual) - above)
-    return list(pairwise((*starts, last)))
+    return list(pairwise((*starts, _behind_words(kids, before, len(usual) - above))))
+
+
+def _below_words(kids: list[_Kid], groups: list[tuple[int, int]], words: int) -> list[tuple[int, int]]:
+    """Return the runs of some ``words`` and the picture below them, with what says nothing below that, or else above.
+
+    It is a button or a badge: which is seen above the first and below the last.
+    """
+    first = groups[0][0] - _reach(kids[: groups[0][0]][::-1], words)
+    badges = next((place for place in range(first) if kids[first - 1 - place].kind != _IDLE), first)
+    ends = [end for _, end in groups]
+    if badges and _behind_idle(kids, ends[-1]) == ends[-1]:
+        first -= badges
+    else:
+        ends = [_behind_idle(kids, end) for end in ends]
+    return list(pairwise((first, *ends)))
+
+
+def _behind_words(kids: list[_Kid], start: int, words: int) -> int:
+    """Return where some ``words`` end that begin at ``start``, with the buttons behind them."""
+    return _behind_idle(kids, start + _reach(kids[start:], words))
+
+
+def _behind_idle(kids: list[_Kid], start: int) -> int:
+    """Return the place of the first child from ``start`` on that does more than say nothing."""
+    return next((place for place in range(start, len(kids)) if kids[place].kind != _IDLE), len(kids))
 
 
 def _are_of_a_kind(kids: list[_Kid], groups: list[tuple[int, int]]) -> bool:

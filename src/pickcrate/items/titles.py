@@ -27,14 +27,15 @@ class Told(Struct, frozen=True):
     columns: tuple[tuple[str, str], ...] = ()
     stated_address: str = ""
     """what its markup says that its page is"""
-    link: str = ""
-    """where its picture leads, or else the one place that anything in it leads to"""
+    links: tuple[str, ...] = ()
+    """where its picture leads, and the one place that anything in it leads to"""
 
     @property
-    def address(self) -> str:
-        """Where its own page is, as the page writes it: what is stated, where its title leads, or its picture."""
-        title = "" if self.title.link.startswith("#") else self.title.link
-        return self.stated_address or title or self.link or self.title.link
+    def addresses(self) -> tuple[str, ...]:
+        """Where its own page may be, as the page writes it: what is stated, where its title leads, or its picture."""
+        title = self.title.link
+        within = title.startswith("#")
+        return (self.stated_address, "" if within else title, *self.links, title if within else "")
 
 
 def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
@@ -48,8 +49,8 @@ def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
     columns = dict(unit.columns) or dict(facts_of(tree, unit, lines, title.text))
     if thing.columns:
         columns |= {name: value for name, value in thing.columns if name not in columns}
-    lead = link or _only_link(named) or laid_over(tree, unit)[1]
-    return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, lead)
+    links = link, _only_link(named), laid_over(tree, unit)[1]
+    return Told(title, tuple(columns.items())[:_MOST_COLUMNS], thing.url, links)
 
 
 def _titles(named: Named) -> Iterator[Title]:

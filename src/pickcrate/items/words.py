@@ -134,7 +134,8 @@ posted | published | updated | on | added | from | since | date | am | le | el |
 author | user | username | byline | by | handle | meta | date | time | timestamp | price | cost | badge | ribbon | flag | tag | tags
 category | eyebrow | kicker | rating | stars | review | reviews | count | counter | like | likes | view | views | credit | copyright
 sku | stock | availability | discount | sale | button | btn | cta | action | actions | role | position | job | subtitle
-sub-title | subheading | sub-heading | tagline
+sub-title | subheading | sub-heading | tagline | artist | maker | creator | photographer | vendor | brand | manufacturer
+year | medium | material | materials | dimensions | location | number | accession | excerpt | summary | teaser
 """,
     # What leads to the next page of a list; never to the next article.
     "next": """
