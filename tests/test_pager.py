@@ -60,6 +60,10 @@ NEXT: list[tuple[str, str, str]] = [
     ("/hall", "<table><tr><td>Red delta, flown since the spring of the year by Ines and Tom of the Galewick guild<td>1<td>"
      "<a href=/flights?of=7>2</a><td><a href=/thanks?of=7>»</a></table>", ""),
     ("/hall", "<table><tr><td>Mo<td>Tu<tr><td class=dayweek1><a href=/events?day=2>2</a><td>1</table>", ""),
+    ("/kites", "<span>‹</span> <a href='/kites?start=24'>›</a>", "/kites?start=24"),
+    ("/kites", "<span>‹</span> <a href='/kites?of=24'>›</a><a href='/owls?start=24'>›</a>", ""),
+    ("/kites", "<a>1</a> <a href=/b>2</a> <a href=/c>3</a>", "/b"),
+    ("/b", "<ul><li><a href=/kites>1</a><li><a><span>2</span></a><li><a href=/c>3</a></ul>", "/c"),
     # the number after the current one
     ("/kites", "<nav><span>1</span> <a href=/b>2</a> <a href=/c>3</a></nav>", "/b"),
     ("/b", "<nav><a href=/kites>1</a> <a href=/b aria-current=page>2</a> <a href=/c>3</a></nav>", "/c"),

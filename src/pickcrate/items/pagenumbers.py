@@ -11,7 +11,7 @@ from pickcrate.words import text_of
 
 MOST_NUMBERS = 300
 _FEW_WORDS = 8
-_SETS_OFF = {"span", "b", "strong", "em"}
+_SETS_OFF = {"span", "b", "strong", "em", "a"}
 _CURRENT = lazy(r"(?:^|[-_ ])(?:current|active|selected|on|here)(?:$|[-_ ])", re.IGNORECASE)
 _RANGE = lazy(r"[(\[]?(\d{1,6})\s?(?:-|–|to|bis|à)\s?(\d{1,6})[)\]]?", re.IGNORECASE)
 _DIGITS, _LONG_WORD = lazy(r"\d+"), lazy(r"[^\W\d_]{3,}")
@@ -94,7 +94,7 @@ def _stands_behind(link: LexborNode, number: str) -> bool:
     before = link.prev
     if before is not None and before.is_text_node and not (before.text_content or "").strip(EDGES):
         before = before.prev
-    if before is None or before.tag not in _SETS_OFF:
+    if before is None or before.tag not in _SETS_OFF or _leads(before):
         return False
     return before.css_first("a[href]") is None and number_said(text_of(before).strip(EDGES)) == number
 
@@ -106,7 +106,7 @@ def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:
     """
     found: set[str] = set()
     set_off: set[str] = set()
-    for node in container.css("[aria-current], [class], span, b, strong, em, li")[:MOST_NUMBERS]:
+    for node in container.css("[aria-current], [class], span, b, strong, em, li, a:not([href])")[:MOST_NUMBERS]:
         attributes = node.attributes
         is_marked = "aria-current" in attributes or _CURRENT.search((attributes.get("class") or "")[:200]) is not None
         if not is_marked and node.css_first("a[href]") is not None:
@@ -117,7 +117,7 @@ def _current_in(container: LexborNode, known: dict[int, str]) -> set[str]:
             continue
         if is_marked or not _is_in_link(node, container):
             found.add(known[node.mem_id])
-        elif node.tag != "a":
+        elif not _leads(node):
             set_off.add(known[node.mem_id])
     if len(set_off) == 1:  # the only number in bold is the current one; where all stand in boxes none is
         found |= set_off
@@ -133,10 +133,15 @@ def _is_in_link(node: LexborNode, container: LexborNode) -> bool:
     for _ in range(CLIMB):
         if outer is None or outer.mem_id == container.mem_id:
             return False
-        if outer.tag == "a":
+        if _leads(outer):
             return True
         outer = outer.parent
     return False
+
+
+def _leads(node: LexborNode) -> bool:
+    """Tell whether an element is a link; one without an address holds a link's place (HTML standard, 4.6.1)."""
+    return node.tag == "a" and "href" in node.attributes
 
 
 def has_numbers_beside(link: LexborNode, known: dict[int, bool]) -> bool:

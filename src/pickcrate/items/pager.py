@@ -219,12 +219,12 @@ def _by_range(leading: _Leading) -> Iterator[_Lead]:
 
 
 def _by_arrow(leading: _Leading) -> Iterator[_Lead]:
-    """Yield the arrows among the numbers of pages."""
+    """Yield the arrows among the numbers of pages, and those to this page's address with a number that counts."""
     known: dict[int, bool] = {}
     signs = [(link, label) for link, label in leading.labelled if _SIGN.fullmatch(label)]
     of_one = {raw for raw, _ in _of_one_list([(link.raw, label) for link, label in signs])}
     for link, _ in signs:
-        if link.raw in of_one and has_numbers_beside(link.node, known):
+        if link.raw in of_one and (has_numbers_beside(link.node, known) or _begins_to_count(leading, link.raw)):
             yield _Lead(link.raw, is_of_pages=True)
 
 
@@ -304,6 +304,12 @@ def _is_called_next(link: Link) -> bool:
     """Tell whether a link without words, or the entry that it is, has a class that says that it leads on."""
     around = link.node.parent.attributes.get("class") if link.node.parent is not None else ""
     return _NEXT_CLASS.search(f"{link.attributes.get('class') or ''} {around or ''}"[:300]) is not None
+
+
+def _begins_to_count(leading: _Leading, raw: str) -> bool:
+    """Tell whether an address is this page's, which has no number, but for one: of entries it may be any."""
+    url = leading.page.resolve(raw) if leading.own.number is None and _DIGITS.search(raw) is not None else None
+    return url is not None and (place := place_of(url)).number is not None and leading.own.goes_on_at(place)
 
 
 def _counted_on(leading: _Leading, raw: str) -> int | None:
