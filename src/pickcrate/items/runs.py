@@ -26,6 +26,9 @@ _LONGEST_OPENING = 80
 _LONGEST_JUNK = 40
 """Characters of what may stand on a picture and say nothing: a badge, a price."""
 
+_PART = "part"
+"""what has words and several pictures: a part of the page, and of no run"""
+
 _IDLE = "idle"
 """what has words, none of which say anything: a button, a badge"""
 
@@ -151,7 +154,8 @@ def _kids(ground: Ground, likes: Likes, parent: int) -> Iterator[_Kid]:
             yield _Kid(node, number, "text", has_picture=False)
         elif has_between(telling, number, ground.end[number]):
             is_wordless = not length or (length <= _LONGEST_JUNK and says_nothing(ground.text(number)))
-            yield _Kid(node, number, "picture" if is_wordless else "both", has_picture=True, shape=likes.shape(number))
+            kind = "picture" if is_wordless else _PART if ground.pictures(number) >= _SEVERAL else "both"
+            yield _Kid(node, number, kind, has_picture=True, shape=likes.shape(number))
         elif tag in _BREAKS:
             yield _Kid(node, number, tag, has_picture=False)
         elif length:
@@ -251,8 +255,10 @@ def _groups(kids: list[_Kid]) -> list[tuple[int, int]]:
 
 def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
     """Return the runs of a picture (or several side by side) with the words behind it, before it, or both."""
-    groups = _groups(kids)
+    groups = _below_title(kids, _groups(kids))
     if len(groups) < 2 or (len(groups) == 2 and not _are_of_a_kind(kids, groups)):
+        return []
+    if any(kid.kind == _PART for kid in kids[groups[0][0] : groups[-1][1]]):
         return []
     if parted := _between_breaks(kids, groups):
         return parted
@@ -270,6 +276,15 @@ def _by_pictures(kids: list[_Kid]) -> list[tuple[int, int]]:
         return _below_words(kids, groups, size)
     above = next((n for n in range(1, size) if head[-n:] == usual[-n:] and tail[: size - n] == usual[: size - n]), 0)
     return _between_words(kids, groups, usual, above) if above and len(groups) >= _SEVERAL else []
+
+
+def _below_title(kids: list[_Kid], groups: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Return where pictures stand without one above the title of them all: a logo is none of them."""
+    if len(groups) <= _SEVERAL:
+        return groups
+    gaps = [kids[end:start] for (_, end), (start, _) in pairwise(groups)]
+    title = next((kid.level for kid in gaps[0] if kid.tells), 0)
+    return groups[1:] if title and all(not 0 < kid.level <= title for gap in gaps[1:] for kid in gap) else groups
 
 
 def _between_breaks(kids: list[_Kid], groups: list[tuple[int, int]]) -> list[tuple[int, int]]:
