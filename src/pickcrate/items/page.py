@@ -7,9 +7,11 @@ from itertools import takewhile
 
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, VALUES, Ground
-from pickcrate.items.junk import says_nothing
+from pickcrate.items.junk import is_credit, says_nothing
+from pickcrate.items.lines import LABEL_AND_VALUE, lines_of
 from pickcrate.items.structured import Linked, PageKind, page_kind
 from pickcrate.items.unit import Unit
+from pickcrate.values import fold
 
 _BESIDE = ("nav", "footer", "aside", "li")
 """elements that are beside what a page is about, or a part of it"""
@@ -20,6 +22,12 @@ _LONGEST_LABEL = 24
 _LONGEST_RECORD = 3_000
 """Characters of a page that is only a record of one thing, not a text with tables in it."""
 
+_LINES = "li, p, div, td"
+_APART = "nav, footer, aside"
+_LONGEST_FACTS = 400
+"""Characters of a paragraph, or of an entry, that says some facts, one a line"""
+
+_MOST_HEADINGS, _SHORTEST_TITLE = 200, 3
 _LABELS = f"{LABELLED}, {VALUES}"
 _LEAST_IN_GALLERY = 3
 _LONGEST_BETWEEN = 40
@@ -34,10 +42,9 @@ def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]], obje
     facts, a gallery of its own, pictures that are called what the page is called. A text in long paragraphs speaks
     against it, as do several headings of the first level.
     """
-    titles = [n for n in ground.selected("h1") if ground.text(n) and not _is_beside(ground, n)]
-    if len(titles) != 1:
+    title = _title(ground)
+    if title is None:
         return None
-    title = titles[0]
     kind = page_kind(ground, objects, ground.text(title))
     if kind is PageKind.ARTICLE:
         return None
@@ -51,6 +58,28 @@ def page_unit(ground: Ground, own: list[int], taken: list[tuple[int, int]], obje
         return None
     node = ground.nodes[root]
     return Unit(ItemForm.PAGE, (node,), root, ground.end[root], name=ground.text(title), named_by=NamedBy.PAGE)
+
+
+def _title(ground: Ground) -> int | None:
+    """Return the heading that is the page's title: the only ``h1``, or the one that the page's title begins with.
+
+    Some themes have the name of the site in an ``h1``, and some have one in each part of the page.
+    """
+    titles = [n for n in ground.selected("h1") if ground.text(n) and not _is_beside(ground, n)]
+    said = fold(ground.page.title).casefold()
+    if len(titles) == 1 and (not said or _begins_with(said, ground.text(titles[0]))):
+        return titles[0]
+    headings = ground.selected("h1, h2, h3")[:_MOST_HEADINGS]
+    begun = [n for n in headings if _begins_with(said, ground.text(n)) and not _is_beside(ground, n)]
+    if len({ground.text(n) for n in begun}) == 1:
+        return begun[0]
+    return titles[0] if len(titles) == 1 else None
+
+
+def _begins_with(said: str, heading: str) -> bool:
+    """Tell whether a title in small letters begins with a heading, and goes on with another word if it does."""
+    behind = said.removeprefix(heading.casefold())
+    return len(heading) >= _SHORTEST_TITLE and behind != said and not behind[:1].isalnum()
 
 
 def _is_beside(ground: Ground, number: int) -> bool:
@@ -80,7 +109,29 @@ def _has_facts(ground: Ground, root: int, taken: list[tuple[int, int]]) -> bool:
     is_short = ground.length(root) <= _LONGEST_RECORD
     rows = [n for n in ground.within(root, "tr") if not ground.pictures(n) and _is_fact(ground, n, is_short=is_short)]
     labels = [n for n in ground.within(root, _LABELS) if not ground.pictures(ground.parent[n])]
-    return any(len(list(_outside(facts, beside))) >= _LEAST_FACTS for facts in (terms, rows, labels))
+    if any(len(list(_outside(facts, beside))) >= _LEAST_FACTS for facts in (terms, rows, labels)):
+        return True
+    return is_short and _says_facts(ground, root, [*taken, *((n, ground.end[n]) for n in ground.within(root, _APART))])
+
+
+def _says_facts(ground: Ground, root: int, beside: list[tuple[int, int]]) -> bool:
+    """Tell whether lines of the content are a label and a value each: "Maker: Ino Hallas"."""
+    found = 0
+    for number in _outside(ground.within(root, _LINES), beside):
+        if ground.length(number) > _LONGEST_FACTS or ground.pictures(number) or ground.has_within(number, _LINES):
+            continue
+        lines, seen = lines_of((ground.nodes[number],))
+        ground.effort -= seen
+        fields = (LABEL_AND_VALUE.fullmatch(line.text) for line in lines)
+        found += sum(field is not None and _is_field(field[1], field[2]) for field in fields)
+        if found >= _LEAST_FACTS or ground.effort < 0:
+            break
+    return found >= _LEAST_FACTS
+
+
+def _is_field(label: str, value: str) -> bool:
+    is_short = len(label) <= _LONGEST_LABEL and len(value) <= _LONGEST_BETWEEN
+    return is_short and not is_credit(f"{label}: {value}") and not says_nothing(label)
 
 
 def _outside(numbers: list[int], spans: list[tuple[int, int]]) -> Iterator[int]:
@@ -95,8 +146,10 @@ def _outside(numbers: list[int], spans: list[tuple[int, int]]) -> Iterator[int]:
 
 def _is_named_after(ground: Ground, own: list[int], title: str) -> bool:
     """Tell whether the words of most of several pictures name what the page's heading names."""
-    named = sum(title.casefold() in ground.alts.get(number, "").casefold() for number in own)
-    return named > 1 and named * 10 >= len(own) * 7
+    telling = set(ground.telling(0))
+    alts = [ground.alts.get(number, "").casefold() for number in own if number in telling]
+    named = sum(title.casefold() in alt for alt in alts)
+    return named * 10 >= len(alts) * 7 > 0
 
 
 def _is_fact(ground: Ground, row: int, *, is_short: bool) -> bool:
