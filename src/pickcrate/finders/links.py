@@ -26,6 +26,11 @@ _LARGER = lazy(
     r"\b[kMG]i?B\b|^\W*$",
     re.IGNORECASE,
 )
+_FORMAT = lazy(
+    r"\b(?:jpe?g|png|gif|webp|tiff?|svg|avif|\d{3,5}\s?(?:px|w|pixels)|small|medium|[smlx]{1,3})\b", re.IGNORECASE
+)
+"""what is said of one of several sizes or formats, where its name says as well that it is one"""
+
 _SAYING = frozenset(("type", "download"))
 """attributes by which a link says what it leads to"""
 
@@ -93,7 +98,7 @@ def _beside(place: Place, text: str, targets: list[str]) -> LexborNode | None:
         if isinstance(held, LexborNode):
             return held if is_about_size or _is_named_as(place, held, targets) else None
         if held:
-            return _next_to(place, inner, targets)
+            return _next_to(place, inner, targets) if is_about_size or _FORMAT.search(said) else None
         inner, container = container, container.parent
     return None
 
