@@ -65,6 +65,9 @@ ONE: dict[str, object] = {
         "smallThumbnail": "/u/d-5.jpg", "thumbnail": "/u/d-1.jpg", "extraLarge": "/u/delta.jpg"}},
     "resources that say what they are": {"title": "Delta", "resources": [
         {"label": "High-resolution JPEG", "url": "/u/delta.jpg", "width": 6000}, {"label": "Thumbnail Image", "url": "/u/d-t.jpg"}]},
+    "a thumbnail beside it, called otherwise": {"title": "Delta", "featuredImage": "/u/delta.jpg", "thumbnail": "/u/d-t.jpg"},
+    "a list of sizes of one file": {"title": "Delta", "photo": [sized("s/delta", 320), sized("delta", 1600)]},
+    "what says that it is a picture": {"title": "Delta", "media": [{"type": "image", "url": "/u/delta.jpg", "thumbnail_url": "/u/d-t.jpg"}]},
     "an id in a store, and what the file is called": {"title": "Delta", "files": [
         {"filename": "delta.jpg", "uri": {"value": "public://delta.jpg", "url": "/u/delta.jpg"}}]},
 }  # fmt: skip
@@ -99,7 +102,27 @@ def test_data_in_a_script_is_read_as_data(how: str, where: str) -> None:
 
 
 OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
+    # A name, and a page, by all the words of what they are called; but not what is called so of others.
+    ([{"displayName": name, "userName": "ino", "image": f"/u/{name}.jpg"} for name in ("Delta", "Foil")],
+     [("Delta", f"{U}Delta.jpg"), ("Foil", f"{U}Foil.jpg")]),
+    ([{"kiteName": name, "title_size": 9, "image": f"/u/{name}.jpg"} for name in ("Delta", "Foil")],
+     [("Delta", f"{U}Delta.jpg"), ("Foil", f"{U}Foil.jpg")]),
+    ([{"fileName": name, "categoryName": "Kites", "image": f"/u/{name}.jpg"} for name in ("d1", "f1")],
+     [("", f"{U}d1.jpg"), ("", f"{U}f1.jpg")]),
+    # The only one in a section; a file with a title is none, nor is what a thing with pictures has one of.
+    ({"sections": [{"title": "Hall", "items": [{"title": "Delta", "image": {"url": "/u/d.jpg"}}]},
+                   {"title": "Loft", "items": [{"title": "Foil", "image": "/u/f.jpg"}]}]},
+     [("Delta", f"{U}d.jpg"), ("Foil", f"{U}f.jpg")]),
+    ({"docs": [{"title": "Delta", "files": [{"title": "Front view", "url": "/u/d.jpg", "thumbnail": "/u/t.jpg"}]}, {"title": "x"}]},
+     [("Delta", f"{U}d.jpg")]),
+    ({"docs": [{"title": "Delta", "image": "/u/d.jpg", "variants": [{"title": "Default", "image": "/u/v.jpg"}]}, {"title": "x"}]},
+     [("Delta", f"{U}d.jpg"), ("Delta", f"{U}v.jpg")]),
+    # Addresses without an extension: in markup, in a srcset.
+    ([{"title": "Delta", "body": "<p>It flew.</p><img src='/u/9'>"}, {"title": "x"}], [("Delta", f"{U}9")]),
+    ([{"title": "Delta", "photo": {"src": "/u/9", "srcset": "/u/9 320w, /u/9l 1600w"}}, {"title": "x"}], [("Delta", f"{U}9l")]),
     # What is of several pictures stays several.
+    ({"docs": [{"title": "Delta", "photos": [sized("a", 320), sized("b", 1600)]}, {"title": "x"}]},
+     [("Delta", f"{U}a.jpg"), ("Delta", f"{U}b.jpg")]),
     ({"images": {"front": "/u/a.jpg", "back": "/u/b.jpg"}}, [("", f"{U}a.jpg"), ("", f"{U}b.jpg")]),
     ({"image": "/u/a.jpg", "image_10": "/u/b.jpg"}, [("", f"{U}a.jpg"), ("", f"{U}b.jpg")]),
     ({"image_2019": "/u/a.jpg", "image_2020": "/u/b.jpg"}, [("", f"{U}a.jpg"), ("", f"{U}b.jpg")]),

@@ -41,7 +41,8 @@ _OTHERS = frozenset(
 _BACKGROUNDS = frozenset(("bg", "background"))
 _PICTURES = frozenset(
     "image images img imgs photo photos picture pictures pic pics thumb thumbs thumbnail thumbnails poster cover "
-    "avatar logo background bg artwork banner screenshot portrait depiction".split()
+    "avatar logo background bg artwork banner screenshot portrait depiction covers posters banners artworks "
+    "screenshots portraits depictions".split()
 )
 _ADDRESSES = frozenset("url urls uri src".split())
 ADDRESS_WORDS = frozenset(("url", "src", "href", "uri"))

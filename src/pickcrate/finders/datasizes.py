@@ -10,8 +10,10 @@ from collections.abc import Container, Iterator, Sequence
 from itertools import chain
 
 from pickcrate import ranks
+from pickcrate.addresses import absolute, bare_stem
 from pickcrate.finders.jsondata import OPENS_JSON, are_widths, parsed_json, size_called
 from pickcrate.finders.literals import sizes_in
+from pickcrate.finders.named import ANYWHERE
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import DEEPEST, MOST_VALUES
 from pickcrate.lazyre import lazy
@@ -83,8 +85,10 @@ def families_in_data(text: str, known: Container[str]) -> list[list[Version]]:
 def _families_of(value: dict[str, object], known: Container[str]) -> Iterator[list[_Sized]]:
     """Yield what an object has of one picture, each."""
     own = [_sized(value, name, said) for name, said in value.items() if isinstance(said, str) and said in known]
-    mains = [one for one in own if bare_name(one.name) in _ADDRESSES] or [one for one in own if _says_picture(one.name)]
     made = [one for name, inner in value.items() for one in _made_of_it(name, inner, known)]
+    sizes_made = {one.url for one in made}
+    others = [one for one in own if one.url not in sizes_made]
+    mains = [one for one in others if bare_name(one.name) in _ADDRESSES] or list(_of_picture(others))
     if made and not own:
         mains = _beside(value, made, known)
     if made and len({one.url for one in mains}) == 1:
@@ -93,8 +97,16 @@ def _families_of(value: dict[str, object], known: Container[str]) -> Iterator[li
     for name, inner in value.items():
         if bare_name(name) in _IN_SIZES and isinstance(inner, dict) and _are_of_one(sizes := _members(inner, known)):
             yield sizes
+        if isinstance(inner, list) and _are_called_alike(sizes := _members(inner, known)):
+            yield sizes
     yield _called_by_sides(value, own)
     yield from _called_alike(own)
+
+
+def _of_picture(own: Sequence[_Sized]) -> Sequence[_Sized]:
+    """Return the pictures that something is about, by what they are called: those with no other word go before."""
+    called = [one for one in own if _says_picture(one.name)]
+    return [one for one in called if not ranks.words_besides_size(one.name)] or called
 
 
 def _says_picture(name: str) -> bool:
@@ -115,6 +127,8 @@ def _made_of_it(name: str, inner: object, known: Container[str]) -> list[_Sized]
     if bare_name(name) in _MADE_OF_IT:
         return _members(inner, known)
     if ranks.rank(name) < ranks.UNSAID and ranks.names_a_version(name):
+        if isinstance(inner, str) and inner in known:
+            return [_Sized(inner.strip(), name=name, rank=ranks.rank(name))]
         return _described(name, inner, known)[:1]
     return []
 
@@ -180,6 +194,15 @@ def _are_of_one(sizes: Sequence[_Sized]) -> bool:
         return False
     ratios = [(one.width or 1) / (one.height or 1) for one in sizes]
     return len({one.width for one in sizes}) > 1 and max(ratios) / min(ratios) <= 1 + _SAME_RATIO
+
+
+def _are_called_alike(sizes: Sequence[_Sized]) -> bool:
+    """Tell whether the members of a list are one picture: all of one ratio, and their files are called the same."""
+    if len({one.width for one in sizes}) < 2 or not all(one.width and one.height for one in sizes):
+        return False
+    ratios = [(one.width or 1) / (one.height or 1) for one in sizes]
+    stems = {bare_stem(absolute(one.url, ANYWHERE) or "") for one in sizes}
+    return max(ratios) / min(ratios) <= 1 + _SAME_RATIO and len(stems) == 1 and "" not in stems
 
 
 def _called_by_sides(value: dict[str, object], own: Sequence[_Sized]) -> list[_Sized]:

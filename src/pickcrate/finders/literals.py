@@ -11,7 +11,7 @@ from urllib.parse import unquote
 
 from pickcrate.finders.constants import Constants, sums
 from pickcrate.finders.encoded import BASE64_LITERAL, decoded
-from pickcrate.finders.named import may_hold_named, named_in_script
+from pickcrate.finders.named import may_be_address, may_hold_named, named_in_script
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.strings import (
     LONGEST_ADDRESS,
@@ -135,7 +135,12 @@ def listed(text: str) -> list[str]:
 def sizes_in(text: str) -> list[ImageCandidateString]:
     """Return the entries of a text that is the value of a srcset, and says so by its descriptors."""
     entries = parse_srcset(text) if _IS_SRCSET.search(text) is not None else []
-    return entries if all(is_address(entry.url) and (entry.width or entry.density) for entry in entries) else []
+    are_sizes = all((entry.width or entry.density) and _may_be_one(entry.url) for entry in entries)
+    return entries if are_sizes else []
+
+
+def _may_be_one(url: str) -> bool:
+    return is_address(url) or may_be_address(url)
 
 
 def in_query(link: str) -> Iterator[str]:

@@ -23,7 +23,9 @@ from pickcrate.media import states_a_type
 from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank
 
 _ADDRESS = lazy(r"(?:(?:https?:)?//[\w.:-]{3,255})?/[^\s<>{}\"'\\/][^\s<>{}\"'\\]*+")
-_ANYWHERE = "https://galewick.example/"
+ANYWHERE = "https://galewick.example/"
+"""where a relative address is held to be, to see what it would be"""
+
 BEGINS_AN_ADDRESS = r"(?:https?:)?(?:\\?/|\\u002[fF])"
 """how a string begins that may be an address, in a script's or JSON's own writing"""
 
@@ -55,6 +57,10 @@ _NAMES_OF_FILES = frozenset(
 _BESIDE_FILE_NAMES = frozenset(("url", "href", "src", "uri"))
 """names of the address of a file whose name stands beside it"""
 
+_KINDS = frozenset(("image", "photo", "picture", "photograph", "imageobject"))
+_KIND_NAMES = ("type", "kind", "mediaType", "media_type", "resource_type", "__typename", "@type")
+"""what data says that an object is, and under what names"""
+
 _GAP = 20
 """characters between two strings of a list, at most"""
 
@@ -67,7 +73,7 @@ def may_be_address(text: str) -> bool:
     text = text.strip()
     if len(text) > LONGEST_ADDRESS or text.endswith("/") or _ADDRESS.fullmatch(text) is None:
         return False
-    url = absolute(text, _ANYWHERE)
+    url = absolute(text, ANYWHERE)
     return url is not None and not claims_no_image(url)
 
 
@@ -148,6 +154,8 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
     named = pictures | _names_of_it(value, is_named=is_named)
     if _typed_as_picture(texts):
         named.update(islice((name for name in _ADDRESSES if name in texts), 1))
+    if any(texts.get(name, "").lower() in _KINDS for name in _KIND_NAMES):
+        named |= _names_of_it(value, is_named=True)
     if any(_calls_a_file(name, said) for name, said in texts.items()):
         named |= _BESIDE_FILE_NAMES.intersection(value)
     if is_named:

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import is_picture_path
 from pickcrate.finders.encoded import decoded, with_quotes
-from pickcrate.finders.literals import EXTENSION, in_markup, is_address, listed
+from pickcrate.finders.literals import EXTENSION, holds_img, in_markup, is_address, listed
 from pickcrate.finders.objectliteral import Effort
 from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.pushed import put_together
@@ -27,9 +27,13 @@ from pickcrate.items.scriptrows import rows_in, side_by_side
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 from pickcrate.media import essence
+from pickcrate.ranks import names_a_picture
 from pickcrate.read.datafile import data_of
 
 _LEAST_NAMED = 2
+_OF_FILES = frozenset(("url", "src", "href", "uri", "file", "path", "original"))
+"""what the address in an object is called that is itself a picture"""
+
 _OPENS_DATA = ("{", "[")
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
 _MOST_ROWS = 10_000
@@ -212,14 +216,27 @@ def _by_keys(value: dict[str, object]) -> list[tuple[object, Thing | None]]:
     """Return what is in an object, as things that its keys are the names of, if all of those are names."""
     holds = all(isinstance(inner, dict) or (isinstance(inner, str) and is_address(inner)) for inner in value.values())
     are_names = holds and len(value) >= _LEAST_NAMED and all(is_said(key) and is_name(key) for key in value)
-    return [(inner, Thing(key, is_by_key=True) if are_names else None) for key, inner in value.items()]
+    if are_names:
+        return [(inner, Thing(key, is_by_key=True)) for key, inner in value.items()]
+    is_section = not any(map(names_a_picture, value))
+    return [_only_member(inner) if is_section else (inner, None) for inner in value.values()]
+
+
+def _only_member(inner: object) -> tuple[object, Thing | None]:
+    """Return the thing that a list of one has: the only one in a section, which has no picture of its own."""
+    member = inner[0] if isinstance(inner, list) and len(inner) == 1 else None
+    if not isinstance(member, dict) or not any(map(names_a_picture, member)):
+        return inner, None
+    is_file = any(key in _OF_FILES and isinstance(said, str) and is_address(said) for key, said in member.items())
+    thing = thing_of(member) if not is_file else None
+    return (member, thing) if thing is not None else (inner, None)
 
 
 def _addresses_in(text: str, pictures: Container[str]) -> Iterable[str]:
     """Return the addresses of pictures that a text is, or has in its markup."""
     if text in pictures:
         return (text.strip(),)
-    if is_address(text) or EXTENSION.search(text) is not None:
+    if is_address(text) or EXTENSION.search(text) is not None or holds_img(text):
         return listed(text.strip()) or in_markup(text)
     return ()
 

@@ -19,6 +19,7 @@ from pickcrate.items.posts import lead_of, text_in, written_in
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import UNSAID, names_a_version, rank
+from pickcrate.read.headers import NAMING, words_of
 from pickcrate.values import fold
 from pickcrate.words import text_of
 
@@ -41,13 +42,30 @@ _NAMES = (
     "titleinfo",
     "titlewrap",
     "head",
-    "alt",
-    "alttext",
-    "alt_text",
-    "figdesc",
     "scientificname",
 )
 """the best first; EAD 3, MODS 3, LIDO 1.1, TEI P5 and Darwin Core have some of their own"""
+
+_OF_PICTURE = ("alt", "alttext", "alt_text", "figdesc")
+"""under which names stands what a picture shows"""
+
+_SAYS_NAME = frozenset(("title", "name", "headline", "label"))
+"""the word for a name in what says of what it is one: ``kiteName``"""
+
+_HOW_IT_IS_SAID = frozenset(
+    "display main primary full long short original preferred common page card text plain html raw local localized "
+    "public label headline caption heading en de fr es it nl pt ja zh ru pl sv da no fi und".split()
+)
+"""words beside that for a name which say how it is put, or in what language (ISO 639-1): ``displayName``"""
+
+_OF_OTHERS = frozenset(
+    "file user author artist maker creator photographer owner category tag brand company host site class type first "
+    "last middle nick screen image icon font template layout seller vendor collection album series department country "
+    "city sub meta og alt tab menu button field group parent event domain path folder bucket container project theme "
+    "region store shop publisher source provider account profile contributor editor uploader customer member team "
+    "section channel list page genus family state street venue role job alias slug code key".split()
+)
+"""words beside that for a name which say that it is something else's"""
 
 _DESCRIPTIONS = ("alt_description", "altdescription", "alternativetext", "description")
 """under which name stands what is shown, where nothing has a name"""
@@ -70,7 +88,16 @@ _IDENTITIES = ("self", "@id", "uri", "id")
 """under which name an address stands that is asked for more of a thing, or is what it is known as (JSON-LD 1.1)"""
 
 _LINKS, _RELATIONS = ("links", "_links"), ("html", "self")
-_NO_FIELDS = frozenset((*"id key type kind uuid slug index order position lang about".split(), *_NAMES, *_ADDRESSES))
+_LINK_WORDS = frozenset(("url", "uri", "link", "href", "permalink"))
+_OF_ITS_PAGE = frozenset(
+    "web page detail details canonical html site public item object product article full absolute view show landing "
+    "post record permanent read more public external".split()
+)
+"""words beside that for an address which say that it is of a thing's own page: ``detailUrl``"""
+
+_NO_FIELDS = frozenset(
+    (*"id key type kind uuid slug index order position lang about".split(), *_NAMES, *_OF_PICTURE, *_ADDRESSES)
+)
 _LONGEST_NAME, LONGEST_FIELD, _MOST_FIELDS, _MOST_VALUES = 200, 200, 20, 20
 _ASKED_FOR = lazy(r"https?://|/[^/]")
 _DEEPEST = 6
@@ -137,16 +164,22 @@ def _thing(name: str, around: list[dict[str, object]], *, is_written: bool = Fal
 def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:
     """Return the name of an object, and the objects that say something of it, the outermost first; None without one."""
     plain = {_plain(key): inner for key, inner in value.items()}
-    for key in _NAMES:
-        if key in plain and is_name(name := _text(plain[key], 0)):
-            return name, [value]
+    said = {key: words_of(key) for key in value}
+    own = (key for key, words in said.items() if words & NAMING and words <= NAMING | _HOW_IT_IS_SAID)
+    keyed = (key for key in _NAMES if key in plain)
+    names = chain((plain[key] for key in keyed), (value[key] for key in own))
+    names = chain(names, (plain[key] for key in _OF_PICTURE if key in plain))
+    if name := next(filter(is_name, (_text(inner, 0) for inner in names)), ""):
+        return name, [value]
     if depth < _DEEPEST:
         for inner in (inner for key, inner in plain.items() if key in _AROUND):
             if isinstance(inner, list) and len(inner) == 1:
                 inner = inner[0]  # noqa: PLW2901
             if isinstance(inner, dict) and (found := _named(inner, depth + 1)) is not None:
                 return found[0], [value, *found[1]]
-    return None
+    others = (value[key] for key, words in said.items() if words & _SAYS_NAME and not words & _OF_OTHERS)
+    name = next(filter(is_name, (_text(inner, 0) for inner in others)), "")
+    return (name, [value]) if name else None
 
 
 def _described(value: dict[str, object]) -> tuple[str, list[dict[str, object]]] | None:
@@ -216,8 +249,16 @@ def page_of(value: dict[str, object]) -> str:
     Where none is said, that by which an interface for programs tells more of it (JSON:API 1.1, HAL: ``self``).
     """
     plain = {key.lower(): said for key, said in value.items() if isinstance(said, str)}
-    pages = (plain[key] for key in _ADDRESSES if "/" in plain.get(key, "") and not is_address(plain[key]))
+    named = (said for key, said in value.items() if isinstance(said, str) and "/" in said and _names_a_page(key))
+    stated = chain((plain.get(key, "") for key in _ADDRESSES), named)
+    pages = (said for said in stated if "/" in said and not is_address(said))
     return next(pages, "") or _identity_of(value, plain)
+
+
+def _names_a_page(key: str) -> bool:
+    """Tell whether a property is called the address of a thing's own page."""
+    words = words_of(key)
+    return bool(words & _LINK_WORDS) and words <= _LINK_WORDS | _OF_ITS_PAGE
 
 
 def _identity_of(value: dict[str, object], plain: dict[str, str]) -> str:
