@@ -79,20 +79,26 @@ class Headers:
     def _begins_with_headers(self) -> bool:
         """Tell whether the first row of a table without header cells says what stands in each column."""
         table = self._table
-        if len(table.rows) < _LEAST_ROWS or any(cell.is_header for cell in table.cells):
-            return False
         first = table.row(0)
-        if len(first) != table.width or len(first) < 2 or any(cell.pictures for cell in first):
+        if len(table.rows) < _LEAST_ROWS or any(cell.is_header or cell.pictures for cell in first):
             return False
-        is_worded = all(0 < len(table.text(cell)) <= _LONGEST_HEADER for cell in first)
-        return is_worded and self._is_unlike_the_others(first)
+        if len(first) != table.width or len(first) < 2:
+            return False
+        worded = [cell for cell in first if 0 < len(table.text(cell)) <= _LONGEST_HEADER]
+        # Above the pictures there may be nothing.
+        rest = [cell for cell in first if cell not in worded]
+        are_blank = len(rest) <= 1 and all(not table.text(cell) and self._has_pictures(cell.x) for cell in rest)
+        return len(worded) > 1 and are_blank and self._is_unlike_the_others(worded)
+
+    def _has_pictures(self, x: int) -> bool:
+        return any(cell.pictures for cell in self._table.column(x))
 
     def _is_unlike_the_others(self, first: list[Cell]) -> bool:
         """Tell whether a first row of plain cells is bold, or has neither pictures nor numbers, as those below have."""
         tree, table = self._tree, self._table
         if all(tree.has_within(cell.element, "b, strong") for cell in first):
             return True
-        below = [row for y in range(1, len(table.rows)) if (row := table.row(y))]
+        below = [row for y in range(1, len(table.rows)) if (row := table.row(y)) and row[0].width < table.width]
         pictured = [any(cell.pictures for cell in row) for row in below]
         has_numbers = any(map(str.isdigit, "".join(table.text(cell) for cell in first)))
-        return not has_numbers and sum(pictured) >= _MOST_WITH_PICTURES * len(below)
+        return not has_numbers and sum(pictured) >= max(1, _MOST_WITH_PICTURES * len(below))

@@ -9,7 +9,8 @@ from functools import cached_property
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NAMING_PEOPLE, says_nothing
-from pickcrate.items.lines import COLONS, lines_of
+from pickcrate.items.lines import COLONS
+from pickcrate.items.rownames import RowNames, is_naming
 from pickcrate.items.table import Cell, Table
 from pickcrate.items.tableheaders import Headers
 from pickcrate.items.unit import Unit
@@ -17,8 +18,7 @@ from pickcrate.read.headers import NAMING
 
 _FEW = 3
 """Pictures in a small table that is a card of a larger one."""
-_GROUP_SCOPES = frozenset(("rowgroup", "colgroup"))
-_LONGEST_NAME = 120
+_NEARLY_ALL = 0.8
 _FEWEST_FACTS, _SEVERAL = 2, 2
 _LONGEST_ROW = 800
 """Characters that a row of a table without headers has at most, if it is one of its like."""
@@ -59,6 +59,7 @@ class TableReading:
         self._units: dict[int, Unit | None] = {}
         self._pictured = sum(1 for cell in table.cells if cell.pictures)
         self._headers = Headers(tree, table)
+        self._names = RowNames(tree, table, self._headers)
         self._header_rows = self._headers.rows
         self._body_rows = [y for y in range(len(table.rows)) if y not in self._header_rows]
         self._ends_in_pictures = any(cell.pictures for cell in table.row(len(table.rows) - 1))
@@ -129,7 +130,7 @@ class TableReading:
         if has_header_cells and self._is_of_one_thing(pictured):
             return Lists.FACTS if self._name_of_all[0] else Lists.NOTHING
         labels = (table.text(cell) for y in range(len(table.rows)) if (cell := table.at.get((0, y))) is not None)
-        if (has_header_cells or any(map(_is_naming, labels))) and self._is_comparison(rows, columns):
+        if (has_header_cells or any(map(is_naming, labels))) and self._is_comparison(rows, columns):
             return Lists.COLUMNS
         if self._header_rows and self._heads_pictures(rows, columns):
             self._has_labels = False
@@ -269,7 +270,7 @@ class TableReading:
         if self._caption:
             return self._caption, NamedBy.CAPTION
         across = (cell for cell in self._table.cells if cell.is_header and cell.width > 1 and not cell.pictures)
-        return next(filter(None, map(self._name_in, across)), ""), NamedBy.HEADER_CELL
+        return next(filter(None, map(self._names.in_cell, across)), ""), NamedBy.HEADER_CELL
 
     def _whole_unit(self) -> Unit:
         name, named_by = self._name_of_all
@@ -282,11 +283,11 @@ class TableReading:
             return known
         cells = list(dict.fromkeys(other for y in ys for other in table.row(y)))
         columns = self._row_columns(cells) or self._columns_beside(cell)
-        name, named_by = self._row_name(cells, cell)
+        name, named_by = self._names.of(cells, cell)
         if not name and cell.y in self._headed:
             name, named_by = self._headed[cell.y], NamedBy.HEADING
         if not name and not self._header_rows:
-            name, named_by = next((value for label, value in columns if _is_naming(label)), ""), NamedBy.CELL
+            name, named_by = next((value for label, value in columns if is_naming(label)), ""), NamedBy.CELL
         return self._unit(
             ItemForm.ROW,
             [table.rows[y] for y in ys],
@@ -299,15 +300,15 @@ class TableReading:
 
     @cached_property
     def _headed(self) -> dict[int, str]:
-        """The words of the rows that are one cell, above most rows with a picture each: their headings."""
+        """The words of the rows that are one cell, above nearly all rows with a picture: their headings, one each."""
         table = self._table
         pictured = sorted({cell.y for cell in table.cells if cell.pictures})
         found: dict[int, str] = {}
         for y in pictured:
             above = table.row(y - 1) if y else []
             if len(above) == 1 and above[0].width >= table.width > 1 and not table.pictures(above[0].element):
-                found[y] = self._name_in(above[0])
-        return {y: name for y, name in found.items() if name} if 2 * len(found) > len(pictured) else {}
+                found[y] = self._names.in_cell(above[0])
+        return {y: name for y, name in found.items() if name} if len(found) >= _NEARLY_ALL * len(pictured) else {}
 
     def _row_columns(self, cells: list[Cell]) -> tuple[tuple[str, str], ...]:
         found: dict[str, str] = {}
@@ -338,39 +339,6 @@ class TableReading:
         pairs = ((self._table.text(label), self._table.text(value)) for label, value in self._facts_beside(pictured))
         return tuple((label.rstrip(_ANY_COLON), value) for label, value in pairs if label in self._labels_beside)
 
-    def _row_name(self, cells: list[Cell], pictured: Cell) -> tuple[str, NamedBy]:
-        """Return what names a row: its header cell, else that of the column of names, else the first that may."""
-        own = [cell for cell in cells if cell.height <= pictured.height and cell.y not in self._header_rows]
-        headers = [cell for cell in own if cell.is_header and cell is not pictured and cell.scope not in _GROUP_SCOPES]
-        if pictured.is_header:
-            headers.append(pictured)
-        if name := self._first_name(headers):
-            return name, NamedBy.HEADER_CELL
-        labels = self._headers.labels(pictured.y)
-        if labels and (name := self._first_name(self._by_likelihood(own, pictured, labels))):
-            return name, NamedBy.CELL
-        return "", NamedBy.LINE
-
-    def _by_likelihood(self, cells: list[Cell], pictured: Cell, labels: dict[int, str]) -> list[Cell]:
-        """Return the cells of a row in the order in which they may name it, some of them twice."""
-        named = [cell for cell in cells if _is_naming(labels.get(cell.x, ""))]
-        people = [cell for cell in cells if _is_naming(labels.get(cell.x, ""), NAMING_PEOPLE)]
-        linked = [cell for cell in cells if not cell.pictures and self._tree.within(cell.element, "a[href]")]
-        with_picture = [pictured] if self._table.text(pictured) else []
-        headless = [] if labels.get(pictured.x, "") else with_picture
-        return [*named, *headless, *people, *linked[:1], *with_picture, *cells]
-
-    def _first_name(self, cells: list[Cell]) -> str:
-        return next((name for cell in cells if (name := self._name_in(cell))), "")
-
-    def _name_in(self, cell: Cell) -> str:
-        text = self._table.text(cell)
-        if len(text) > _LONGEST_NAME:
-            return ""
-        lines, _ = lines_of([self._tree.nodes[cell.element]])
-        first = next((line for line in lines if not says_nothing(line.text) and not line.is_control), None)
-        return first.text if first is not None else ""
-
     def _column_unit(self, cell: Cell) -> Unit:
         table = self._table
         cells = table.column(cell.x)
@@ -381,11 +349,11 @@ class TableReading:
             words = table.text(label) if label is not None and label is not other else ""
             if words and (text := table.text(other)):
                 columns.setdefault(words, text)
-            if other.is_header or _is_naming(words, _NAMING_ANYTHING):
+            if other.is_header or is_naming(words, _NAMING_ANYTHING):
                 named.append(other)
         with_picture = [other for other in cells if other.pictures]
         plain = [other for other in cells if not other.pictures]
-        name = next(filter(None, map(self._name_in, (*named, *with_picture, *plain))), "")
+        name = next(filter(None, map(self._names.in_cell, (*named, *with_picture, *plain))), "")
         return self._unit(
             ItemForm.COLUMN,
             [other.element for other in cells],
@@ -394,7 +362,3 @@ class TableReading:
             columns=tuple(columns.items()),
             like=table.width - self._has_labels,
         )
-
-
-def _is_naming(label: str, words: frozenset[str] = NAMING) -> bool:
-    return not words.isdisjoint(label.casefold().split()[:3])
