@@ -89,10 +89,17 @@ def test_where_markup_names_a_larger_version(markup: str) -> None:
     assert [image.url for image in small] == ["https://kites.example/full/8a1b2c.jpg"]
 
 
-# What a link leads to is called nothing, but is a picture by what the link says.
-SAID_BY_THE_LINK = [
+# Addresses that are called nothing, but are a picture's by what the link, or the attribute, says.
+SAID_TO_BE_ONE = [
     ("<a href=/get/8 type=image/jpeg><img src=/small/91zz.jpg></a>", "/get/8"),
     ("<a href=/get/8 download><img src=/small/91zz.jpg></a>", "/get/8"),
+    ("<img src=/small/91zz.jpg data-fullsize-photo=/get/8>", "/get/8"),
+    ("<figure data-master-file=/get/8><img src=/small/91zz.jpg></figure>", "/get/8"),
+    (
+        "<figure data-detail-url=/get/8 data-url=/get/9><img src=/small/91zz.jpg data-file=/get/7></figure>",
+        "/small/91zz.jpg",
+    ),
+    ("""<a href=# data-item='{"src": "/get/8", "w": 2400, "h": 1600}'><img data-src=/small/91zz.jpg></a>""", "/get/8"),
     ("<a href=/get/8.zip download><img src=/small/91zz.jpg></a>", "/small/91zz.jpg"),
     ("<figure><img src=/small/91zz.jpg><a href=/get/8 download='Red kite.jpg'>Download</a></figure>", "/get/8"),
     ("<figure><img src=/small/91zz.jpg><a href=/get/8 type='image/tiff; q=1'>full size</a></figure>", "/get/8"),
@@ -101,8 +108,8 @@ SAID_BY_THE_LINK = [
 ]
 
 
-@pytest.mark.parametrize(("markup", "larger"), SAID_BY_THE_LINK)
-def test_a_link_that_says_that_it_leads_to_a_picture(markup: str, larger: str) -> None:
+@pytest.mark.parametrize(("markup", "larger"), SAID_TO_BE_ONE)
+def test_addresses_that_are_said_to_be_a_pictures(markup: str, larger: str) -> None:
     assert [image.url for image in images(markup)] == [f"https://kites.example{larger}"]
 
 

@@ -21,6 +21,7 @@ _FEW = 3
 """Clusters that may share a version without being named alike."""
 
 _SHORTEST_NAME = 6
+_OF_IMG = lazy(r"(?:^| )img(?:[.#]\S*)?\Z")
 _OF_SERVICE = lazy(
     r"/full/[\^!]{0,2}(?:full|max|\d{1,6},\d{0,6}|,\d{1,6}|pct:[\d.]{1,9})/0/(?:default|native|color)\.\w{3,4}\Z"
 )
@@ -80,7 +81,8 @@ def _with_shown(cluster: list[Reference]) -> list[Reference]:
     """Return a cluster that shows what a script is to put in place first, where nothing is shown before."""
     if any(reference.role is Role.SHOWN for reference in cluster):
         return cluster
-    meant = _least([reference for reference in cluster if reference.is_put_in_place], cluster[0])
+    own = next((reference for reference in cluster if _OF_IMG.search(reference.element) is not None), cluster[0])
+    meant = _least([reference for reference in cluster if reference.is_put_in_place], own)
     if meant is None:
         return cluster
     return [replace(one, role=Role.SHOWN) if one is meant else one for one in cluster]

@@ -42,6 +42,13 @@ _LAZY_NAME = lazy(
     r"data-(?:[\w-]*-)?(?:src|original|lazy|image|img|full|large|zoom|hires|retina|bg|background|thumb|poster)"
     r"(?:-(?:src|url|image|img|href|2x|retina|full|large))?",
 )
+_LARGE_WORDS = frozenset(
+    "full fullsize fullres large larger largest big bigger zoom orig original hires highres xl xxl hd uhd retina "
+    "master max download desktop raw".split()
+)
+_LAST_WORDS = _LARGE_WORDS | frozenset("src url uri href image img photo picture pic file".split())
+"""how the name of an attribute ends that holds the address of a larger version: ``data-fullsize-photo``"""
+
 _PICTURE_NAME = lazy(
     r"data-(?:[\w-]*-)?(?:(?:bg|background)(?:-(?:image|img|src|url))?|(?:image|img|photo|picture|thumb)-(?:src|url))"
 )
@@ -105,7 +112,7 @@ def carriers(source: str) -> set[str]:
     names.update(_names_of_data(source))
     names.update(name for value in BASE64_VALUE.finditer(source) for name in _name_before(source, value.start()))
     data_names = {name.lower() for name in _DATA_NAME.findall(source) if len(name) <= _LONGEST_NAME}
-    names.update(name for name in data_names if _LAZY_NAME.fullmatch(name) or _SET_NAME.fullmatch(name))
+    names.update(name for name in data_names if _is_plain(name) or _SET_NAME.fullmatch(name))
     return {name.lower() for name in names} - _OTHERS
 
 
@@ -302,6 +309,15 @@ def _event_of(name: str) -> str:
     return match[1] if match is not None else ""
 
 
+@lru_cache(maxsize=1_024)
+def _is_plain(name: str) -> bool:
+    """Tell whether an attribute is plainly named for the address of a picture, or of a larger version of one."""
+    if _LAZY_NAME.fullmatch(name) is not None:
+        return True
+    words = ranks.words_in(name.removeprefix("data-")) if name.startswith("data-") else ()
+    return bool(words) and words[-1] in _LAST_WORDS and not _LARGE_WORDS.isdisjoint(words)
+
+
 def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Iterable[ImageCandidateString]:
     """Return an address without an extension where an image's attribute is plainly named for one.
 
@@ -310,7 +326,7 @@ def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Itera
     if _SET_NAME.fullmatch(name):
         sizes = parse_srcset(value)
         return sizes if all(entry.width or entry.density for entry in sizes) else ()
-    if not _LAZY_NAME.fullmatch(name) or not (has_picture or _PICTURE_NAME.fullmatch(name)):
+    if not _is_plain(name) or not (has_picture or _PICTURE_NAME.fullmatch(name)):
         return ()
     if has_picture and place.node.tag not in {"img", "source"} and ranks.rank(name) < ranks.LARGE:
         return ()

@@ -168,7 +168,7 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
 
 def _names_of_it(value: dict[str, object], *, is_named: bool) -> set[str]:
     """Return the names of the address in an object that is a picture: called one, or with a width and a height."""
-    is_sized = all(str(value.get(side, "")).isdecimal() for side in ("width", "height"))
+    is_sized = all(str(value.get(side, value.get(side[0], ""))).isdecimal() for side in ("width", "height"))
     if not (is_named or is_sized):
         return set()
     names = {"src", "uri", "contentUrl"}
