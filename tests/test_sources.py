@@ -1304,6 +1304,7 @@ GROUPS = """<feed xmlns="http://www.w3.org/2005/Atom" xmlns:media="http://search
 THUMBNAILS = """<rss version="2.0" xmlns:media="http://search.yahoo.com/mrss/"><channel>
 <item><enclosure url="/a.jpg" type="image/jpeg"/><media:content url="/a.jpg" medium="image"/><media:thumbnail url="/a-t.jpg"/></item>
 <item><enclosure url="/film.mp4" type="video/mp4"/><media:thumbnail url="/still.jpg"/></item>
+<item><media:content url="/d.jpg" type="image/jpeg"/><media:thumbnail url="/d-t.jpg" width="100" height="70"/></item>
 <item><media:content url="/b" type="image/png"/><media:content url="/c.jpg"/><media:thumbnail url="/t.jpg"/></item></channel></rss>"""
 UNESCAPED = """<rss version="2.0" xmlns:h="http://www.w3.org/1999/xhtml" xmlns:itunes="http://www.itunes.com/dtds/podcast-1.0.dtd">
 <channel><itunes:link rel="image" href="/logo.png"/><item><title>One &lt;img src="/t.png"&gt;</title><link>WEB/1</link>
@@ -1314,7 +1315,7 @@ FEEDS = [
     ("broken", BROKEN, ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
     ("utf-16", BROKEN.strip().replace("utf-8", "utf-16"), ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
     ("groups", GROUPS, ["/deep/er/l.png", "/deep/er/own.png", "/deep/x.png"]),
-    ("thumbnails", THUMBNAILS, ["/a.jpg", "/still.jpg", "/b", "/c.jpg", "/t.jpg"]),
+    ("thumbnails", THUMBNAILS, ["/a.jpg", "/still.jpg", "/d.jpg", "/b", "/c.jpg", "/t.jpg"]),
     ("atom", ATOM, ["/red/in.png", "/a.png", "/t.png", "/logo.png"]),
     ("rss", RSS, ["/blue/deep.png", "/b.png", "/ch.png"]),
     ("sitemap", SITEMAP, ["/one.png"]),

@@ -40,6 +40,7 @@ _FEEDS = frozenset(("rss", "feed", "rdf"))
 _ENTRIES = frozenset(("item", "entry", "url", "sitemap"))
 _MOST_ELEMENTS = 3_000_000
 _BASE = "{http://www.w3.org/XML/1998/namespace}base"
+_ABOUT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}about"
 # An ampersand that begins no reference that XML knows; what stands in a CDATA section is none.
 _AMPERSAND = lazy(
     rb"<!\[CDATA\[.*?(?:\]\]>|\Z)|&(?!(?:amp|lt|gt|quot|apos|#\d+|#x[0-9A-Fa-f]+);)(?:(\w{2,8});)?", re.DOTALL
@@ -168,13 +169,23 @@ class _Feed:
                 self._add(raw, element, words)
             return
         cluster = None
+        are_sized = all(element.get("width") for _, element in contents)
         for raw, element in (*contents, *(rendition for rendition in renditions if rendition not in contents)):
             role = Role.SHOWN if cluster is None else Role.SIZE
-            added = self._add(raw, element, words, role=role, cluster=cluster)
+            # By its width a thumbnail would be larger than what says nothing of its own.
+            is_sized = are_sized or _name(element) != "thumbnail"
+            added = self._add(raw, element, words, role=role, cluster=cluster, is_sized=is_sized)
             cluster = added if cluster is None else cluster
 
     def _add(
-        self, raw: str, element: etree._Element, words: Words, role: Role = Role.SHOWN, cluster: int | None = None
+        self,
+        raw: str,
+        element: etree._Element,
+        words: Words,
+        role: Role = Role.SHOWN,
+        cluster: int | None = None,
+        *,
+        is_sized: bool = True,
     ) -> int | None:
         """Add a picture, and return its cluster."""
         url = absolute(raw.strip(), self._base(element))
@@ -182,6 +193,7 @@ class _Feed:
             return cluster
         width, height = (whole(element.get(side, "").strip()) for side in ("width", "height"))
         known = {"cluster": cluster} if cluster is not None else {}
+        width, height = (width, height) if is_sized else (None, None)
         return self._reading.add_picture(
             url,
             FoundIn.FEED,
@@ -214,13 +226,12 @@ class _Feed:
         """Return the own page of an entry; empty if it states none.
 
         That is its ``loc`` in a sitemap, its link (RFC 4287, 4.2.7.2; RSS 2.0), or its identifier where that is an
-        address (``guid``).
+        address (``guid``; RSS 1.0, 5.5: ``rdf:about``).
         """
         links = [child for child in entry if _name(child) == "link" and child.get("rel", "alternate") == "alternate"]
         stated = [_text_of(entry, "loc")]
         stated += [child.get("href") or (child.text or "").strip() for child in links]
-        if looks_like_web(identifier := _text_of(entry, "guid")):
-            stated.append(identifier)
+        stated += filter(looks_like_web, (_text_of(entry, "guid"), entry.get(_ABOUT, "")))
         raw = next(filter(None, stated), "")
         return absolute(raw, self._base(entry)) or "" if raw else ""
 
