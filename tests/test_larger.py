@@ -402,9 +402,24 @@ def test_a_stand_in_ties_nothing_together() -> None:
     assert [image.url[-8:] for image in images(lazy)] == ["/red.jpg", "mill.jpg", "crow.jpg", "/box.jpg"]
 
 
-def test_a_card_is_the_picture_that_is_named_alike() -> None:
-    (card,) = images('<meta property="og:image" content="/up/kite-red.jpg"><img src="/t/kite-red-thumb.jpg">')
+LINKED_DATA = '<script type="application/ld+json">{{"@type": "Product", "image": {}}}</script>'.format
+TOLD = [
+    '<meta property="og:image" content="/up/kite-red.jpg">',
+    '<div itemscope itemtype="https://schema.org/Product"><link itemprop=image href="/up/kite-red.jpg"></div>',
+    LINKED_DATA('"/up/kite-red.jpg"'),
+    LINKED_DATA('[{"@type": "ImageObject", "contentUrl": "/up/kite-red.jpg"}]'),
+]
+
+
+@pytest.mark.parametrize("markup", TOLD)
+def test_what_a_page_tells_is_the_picture_that_is_named_alike(markup: str) -> None:
+    (card,) = images(f'{markup}<img src="/t/kite-red-thumb.jpg">')
     assert (card.shown.url[-18:], card.url[-16:]) == ("kite-red-thumb.jpg", "/up/kite-red.jpg")
+
+
+def test_of_several_that_a_page_tells_and_that_are_named_alike_none_is_it() -> None:
+    found = images(LINKED_DATA('["/a/kite-red.jpg", "/b/kite-red.jpg"]') + '<img src="/t/kite-red-thumb.jpg">')
+    assert [image.url[-18:] for image in found if image.shown.found_in == "img"] == ["kite-red-thumb.jpg"]
 
 
 @pytest.mark.parametrize(

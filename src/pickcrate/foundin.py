@@ -43,3 +43,7 @@ class FoundIn(StrEnum):
 
 CALLED = {place.value: place for place in FoundIn}
 """the kinds by what they are called"""
+
+
+OF_LINKED_DATA = "ld+json"
+"""in the place of an attribute, where JSON-LD names a picture"""

@@ -4,12 +4,13 @@ The markup ties references into clusters; clusters become one image where they s
 "this is on the screen here". A placeholder that many pictures show while they load ties nothing together.
 """
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable
 
 from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, named_alike
+from pickcrate.foundin import OF_LINKED_DATA
 from pickcrate.item import ItemForm
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import SMALL, STAND_IN
@@ -292,9 +293,11 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
 
     Metadata names it (for a card, to share), or a field (a link to copy, a choice).
     """
-    cards = [(index, bare_stem(cluster[0].url)) for index, cluster in enumerate(members) if cluster[0].is_told_by_name]
-    if not cards:
+    told = [(index, cluster[0].url) for index, cluster in enumerate(members) if cluster[0].is_told_by_name]
+    if not told:
         return
+    cards = [(index, bare_stem(url)) for index, url in told]
+    often = Counter(bare_stem(url) for url in {url for _, url in told})  # of several in data none tells which it is
     named_so: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
@@ -302,7 +305,8 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
             named_so[bare_stem(shown.url)].append(sets.root(index))
     for index, stem in cards:
         alike = set(named_so.get(stem, ()))
-        if len(alike) == 1 and len(stem) >= _SHORTEST_NAME:
+        is_one = often[stem] == 1 or members[index][0].attribute != OF_LINKED_DATA
+        if len(alike) == 1 and len(stem) >= _SHORTEST_NAME and is_one:
             sets.join(index, alike.pop())
 
 

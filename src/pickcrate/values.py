@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import image_type
 from pickcrate.cause import Cause
 from pickcrate.claims import Rights
-from pickcrate.foundin import FoundIn
+from pickcrate.foundin import OF_LINKED_DATA, FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm
 from pickcrate.media import by_media_type
 from pickcrate.tiling import Level, Tiling
@@ -176,7 +176,7 @@ class Reference(Struct, frozen=True):
     @property
     def is_told_by_name(self) -> bool:
         """Whether its name alone tells which picture of the page it is: metadata has it, or a field or a choice."""
-        return (self.found_in, self.attribute) in _TOLD_BY_NAME
+        return (self.found_in, self.attribute) in _TOLD_BY_NAME and self.relation != "icon"
 
     @property
     def is_on_page(self) -> bool:
@@ -189,7 +189,9 @@ class Reference(Struct, frozen=True):
         return self.is_put_in_place or self.found_in in _LAID_OUT
 
 
-_TOLD_BY_NAME = frozenset(((FoundIn.META, "content"), (FoundIn.DATA, "value")))
+_TOLD_BY_NAME = frozenset(
+    ((FoundIn.META, "content"), (FoundIn.META, "href"), (FoundIn.DATA, "value"), (FoundIn.DATA, OF_LINKED_DATA))
+)
 _LAID_OUT = frozenset((FoundIn.IMG, FoundIn.PICTURE, FoundIn.CSS, FoundIn.BACKGROUND, FoundIn.SVG))
 _SAID_TO_PROGRAMS = frozenset((FoundIn.META, FoundIn.DATA, FoundIn.SCRIPT))
 

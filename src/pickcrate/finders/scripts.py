@@ -17,7 +17,7 @@ from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.versions import parted
-from pickcrate.foundin import FoundIn
+from pickcrate.foundin import OF_LINKED_DATA, FoundIn
 from pickcrate.media import essence
 from pickcrate.ranks import LARGE, SMALL, UNSAID
 from pickcrate.values import Reference, Role
@@ -146,7 +146,8 @@ def _one_picture(place: Place, addresses: dict[str, tuple[str, int]]) -> Iterato
     """Yield one picture of which a data block names several versions, each by its name and what that says of size."""
     prototype = place.prototype(FoundIn.DATA)
     for raw, (name, size) in addresses.items():
-        reference = place.at(prototype, name, raw) if "/" in raw or is_address(raw) else None
+        attribute = name if len(addresses) > 1 else OF_LINKED_DATA
+        reference = place.at(prototype, attribute, raw) if "/" in raw or is_address(raw) else None
         if reference is not None and not claims_no_image(reference.url):
             yield replace(reference, role=Role.LAZY if len(addresses) > 1 else Role.SHOWN, rank=size)
 

@@ -3,17 +3,32 @@
 from math import inf
 
 from pickcrate.addresses import bare_stem, last_segment, split_extension
-from pickcrate.foundin import FoundIn
+from pickcrate.foundin import OF_LINKED_DATA, FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import MOST_DIGITS
 from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
 from pickcrate.stems import is_stand_in
-from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures, Reference, Role
+from pickcrate.values import (
+    Basis,
+    Candidate,
+    Evidence,
+    Grade,
+    Image,
+    Measure,
+    Measures,
+    Reference,
+    Role,
+)
 
 OPENED = "data-opened"
 """the attribute that a visit gives a thumbnail: the address of the picture that it opened when it was pressed"""
 
-_CARD, _FIELD = Evidence(Basis.CARD, "meta"), Evidence(Basis.ATTRIBUTE, "value")
+_TOLD = {
+    "content": Evidence(Basis.CARD, "meta"),
+    "href": Evidence(Basis.CARD, "meta"),
+    OF_LINKED_DATA: Evidence(Basis.CARD, "linked"),
+}
+_FIELD = Evidence(Basis.ATTRIBUTE, "value")
 _NUMBER = lazy(r"\d+")
 
 
@@ -23,7 +38,7 @@ def from_markup(image: Image) -> list[Candidate]:
     linked = _linked([reference.url for reference in elsewhere if reference.role is Role.LINK])
     larger, others = _deferred(image)
     by_name = [reference for reference in elsewhere if reference.is_told_by_name]
-    cards = [Candidate(reference.url, _CARD if reference.found_in == FoundIn.META else _FIELD) for reference in by_name]
+    cards = [Candidate(reference.url, _TOLD.get(reference.attribute, _FIELD)) for reference in by_name]
     return [*linked, *larger, *_sizes(image), *others, *cards]
 
 

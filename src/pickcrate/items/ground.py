@@ -73,6 +73,9 @@ _OF_ROLES = {
 OPENERS = "a[href^='#'], [role=tab][aria-controls]:not([href])"
 """what leads to an element of the page itself"""
 
+_SHOWN, _ON_IMG = 2, 1
+"""how sure it is that a picture stands where a reference to it does"""
+
 _MOST_DRESSED = 3
 """Elements that one rule of a sheet gives a picture: more are dressed by it."""
 
@@ -112,17 +115,20 @@ class Ground(Tree):
         """how many nodes may still be looked at for words: parts inside parts inside parts are read again and again"""
 
     def _spots(self, references: Iterable[Reference]) -> list[Spot]:
-        """Return one spot a cluster: where its shown reference stands, else its first."""
-        shown: dict[int, tuple[Reference, int]] = {}
+        """Return one spot a cluster: where its shown reference stands, else the first on an ``img``, or of all."""
+        stands: dict[int, tuple[int, Reference, int]] = {}
         addresses: dict[int, list[str]] = {}
         for reference in references:
             addresses.setdefault(reference.cluster, []).extend((reference.raw, reference.url))
-            if reference.cluster in shown and reference.role is not Role.SHOWN:
+            is_shown = reference.role is Role.SHOWN
+            settled = stands[reference.cluster][0] if reference.cluster in stands else -1
+            if settled >= (_SHOWN if is_shown else _ON_IMG):
                 continue
             anchors = reference.anchors if len(reference.anchors) <= _MOST_DRESSED else ()
-            numbers = [self.number[anchor] for anchor in anchors if anchor in self.number]
-            if numbers and (reference.cluster not in shown or shown[reference.cluster][0].role is not Role.SHOWN):
-                shown[reference.cluster] = (reference, numbers[0])
+            number = next((self.number[anchor] for anchor in anchors if anchor in self.number), -1)
+            surety = _SHOWN if is_shown else _ON_IMG if self.tags[number] == "img" else 0
+            if number >= 0 and surety > settled:
+                stands[reference.cluster] = surety, reference, number
         return [
             Spot(
                 number,
@@ -132,7 +138,7 @@ class Ground(Tree):
                 reference.found_in is not FoundIn.LINK,
                 addresses[cluster],
             )
-            for cluster, (reference, number) in shown.items()
+            for cluster, (_, reference, number) in stands.items()
         ]
 
     def _is_sign(self, spot: Spot) -> bool:

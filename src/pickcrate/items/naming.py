@@ -109,6 +109,9 @@ class Naming:
         if thing is None:
             stems = map(bare_stem, spot.addresses[1 : 2 * _FEW : 2])
             thing = next(filter(None, map(self._data_by_stem.get, stems)), None)
+        if thing is None and (not item.title or item.form is ItemForm.PAGE) and self._data_by_page:
+            leads = self._address(self._ground.link_around(spot.element, spot.element, climb=_CLIMBED))
+            thing = self._data_by_page.get(leads) if leads else None
         if thing is None and item.form is ItemForm.PAGE:
             thing = next((entry.thing for entry in self._linked if entry.thing.name == item.title), None)
         return thing
@@ -180,8 +183,9 @@ class Naming:
         """Return things by what their pictures are called, sizes aside; None where several have one name."""
         found: dict[str, Thing | None] = {}
         for raw, thing in self._data.items():
-            if image_type(raw) is not None:
-                stem = bare_stem(raw)
+            url = self._ground.page.resolve(raw) or raw
+            if image_type(url) is not None:
+                stem = bare_stem(url)
                 found[stem] = thing if found.get(stem, thing) is thing else None
         return found
 

@@ -15,6 +15,7 @@ from pickcrate.items.unit import Unit
 from pickcrate.values import fold
 
 # Kinds of things that are a page, a part of one, or who publishes it, and not what its pictures show.
+_LISTED = "listitem"
 _NO_THINGS = frozenset(
     "webpage website webpageelement wpheader wpfooter wpsidebar sitenavigationelement breadcrumb breadcrumblist "
     "listitem itemlist offer aggregateoffer aggregaterating rating review imageobject imagegallery mediaobject "
@@ -262,10 +263,12 @@ def _linked(value: dict[str, object]) -> Linked | None:
     """Return the thing that an object of JSON-LD is, if it is one and has a name."""
     kind = _kind(value.get("@type"))
     name = next((text for key in _NAME_KEYS if isinstance(text := value.get(key), str)), "")
-    if not name or not kind or kind in _NO_THINGS:
+    pictures = [address for key in _PICTURE_KEYS for address in _addresses(value.get(key))]
+    # A ListItem is a place in a list of pages; one with a picture is the thing there, written short.
+    is_thing_listed = kind == _LISTED and bool(pictures)
+    if not name or not kind or (kind in _NO_THINGS and not is_thing_listed):
         return None
     url = value.get("url") or value.get("@id")
-    pictures = [address for key in _PICTURE_KEYS for address in _addresses(value.get(key))]
     return Linked(kind, Thing(fold(name), url if isinstance(url, str) else "", tuple(_fields(value))), pictures)
 
 
