@@ -726,6 +726,26 @@ def test_titles_in_lists_name_what_its_address_does_not(
     assert run("look", "list.csv", "--format", "jsonl").rows[0]["name"] == name
 
 
+COLUMNS = [
+    ("# exported in May\n\nweb page;Titel;Foto (URL)\n{p};Red;{a}\n", "Foto (URL)", "web page", ""),
+    ("record_url,url,Image\n{p},{p},{a}\n", "Image", "record_url", ""),
+    ("thumbnail_url,image_url,Description\n{a}-t.jpg,{a},Painted silk\n", "image_url", "", "Painted silk"),
+    ("#,site,photo\n1,kites.example,{a}\n", "photo", "", ""),
+    ("Picture page,Scan\n{a}.jpg,{a}\n", "Picture page", "", ""),
+]
+
+
+@pytest.mark.parametrize(("text", "address", "page", "caption"), COLUMNS)
+def test_which_column_is_what_by_the_words_of_its_header(
+    run: Program, tmp_path: Path, text: str, address: str, page: str, caption: str
+) -> None:
+    found = {"a": "https://kites.example/media/9", "p": "https://kites.example/kites/9"}
+    (tmp_path / "list.csv").write_text(text.format(**found))
+    (row,) = run("look", "list.csv", "--format", "jsonl").rows
+    assert row["columns"][address] == row["url"]
+    assert (row["page"] or "", row["caption"] or "") == (found["p"] if page else "", caption)
+
+
 def test_a_list_without_schemes(run: Program, tmp_path: Path) -> None:
     (tmp_path / "list.csv").write_text("Maker;Site\nIno;www.kites.example/ino\nTam;kites.org/tam\n")
     (tmp_path / "list.txt").write_text("www.kites.example/ino\nkites.org/tam\n")

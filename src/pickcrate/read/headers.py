@@ -6,7 +6,7 @@ from pickcrate.lazyre import lazy
 
 NAMING = frozenset(
     """
-name title item product kite model species work object titel bezeichnung produkt artikel objekt nom titre produit
+name title label item product kite model species work object titel bezeichnung produkt artikel objekt nom titre produit
 nombre título producto obra nome titolo prodotto naam namn navn nazwa název название имя 名称 名前 品名 標題 标题
 """.split()
 )

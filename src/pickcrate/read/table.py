@@ -12,7 +12,7 @@ from functools import partial
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import is_picture_path
+from pickcrate.addresses import image_type, is_picture_path
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
@@ -27,7 +27,7 @@ from pickcrate.read.cells import (
     is_made_of,
     wrapped_addresses,
 )
-from pickcrate.read.headers import is_naming
+from pickcrate.read.headers import is_naming, words_of
 from pickcrate.read.picklist import is_own, plain_cell
 from pickcrate.typed import named
 from pickcrate.values import Flaw
@@ -41,6 +41,20 @@ _ADDRESS_HEADERS = (
     "link", "href", "uri", "file", "media", "thumbnail", "image_link", "image link", "images", "pictures", "photos",
     "image_urls", "image urls",
 )  # fmt: skip
+_OF_PICTURES = frozenset(
+    "image images img imgs picture pictures photo photos foto fotos bild bilder imagen imagenes imágenes immagine "
+    "immagini afbeelding afbeeldingen zdjęcie фото 画像 写真 图片 圖片".split()
+)
+"""words of headers of columns with the addresses of pictures, as a maker of lists may put them: ``Foto (URL)``"""
+
+_OF_PAGES = frozenset("page webpage website permalink record seite webseite página pagina".split())
+"""words of headers of columns with the addresses of pages"""
+
+_DESCRIBING = frozenset(("description", "beschreibung", "descripción", "descrizione", "descrição", "omschrijving"))
+"""words of headers of columns with what is said of pictures"""
+
+_LAST = len(_ADDRESS_HEADERS)
+_COMMENT = "#"
 _CONTEXT = "@context"
 _NAME_HEADERS = ("name", "filename", "file name", "file_name")
 _CALLS_AN_ADDRESS = lazy(rf"(?:{'|'.join(_ADDRESS_HEADERS)})", re.IGNORECASE)
@@ -51,6 +65,10 @@ _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
 _LONGEST_TITLE = 300
 SAMPLE_ROWS = 20
+_ROWS_COMPARED = 2
+_MOST_WORDS = 2
+"""of a header, if that alone makes a text a list"""
+
 _MOST_OTHERS, _MOST_NAMED = 3, 12
 
 
@@ -82,7 +100,7 @@ class Table(Struct):
 def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Table:
     """Open a CSV or TSV; ``chosen`` maps fields to headers or numbers of columns. Raises UsageError, SourceError."""
     lines = iter(lines)
-    head = list(itertools.islice(lines, SAMPLE_ROWS))
+    head = _without_comments(list(itertools.islice(lines, SAMPLE_ROWS)))
     try:
         delimiter = _delimiter(head)
         sample = list(csv.reader(head, delimiter=delimiter))
@@ -174,6 +192,12 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
     for known in (*WORDS, "page"):
         if known not in table.columns and known in lower:
             table.columns[known] = headers[lower.index(known)]
+    described = next((header for header in headers if not words_of(header).isdisjoint(_DESCRIBING)), "")
+    if described and "caption" not in table.columns:
+        table.columns["caption"] = described
+    if "page" not in table.columns and (page := _pages(table, rows)):
+        table.columns["page"] = page
+        guessed.append(f"pages from “{page}”")
     if "name" not in table.columns and (name := _names(table, rows)):
         table.columns["name"] = name
         guessed.append(f"names from “{name}”")
@@ -181,6 +205,17 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
         table.columns["title"] = title
         guessed.append(f"titles from “{title}”")
     table.guessed = "" if table.is_pick_list else ", ".join(guessed)
+
+
+def _pages(table: Table, rows: list[list[str]]) -> str:
+    """Return the header of the column with the addresses of the pages: it is called so, and no picture's are in it."""
+    known = set(table.columns.values())
+    for place, header in enumerate(table.headers):
+        cells = [row[place] for row in rows if place < len(row) and row[place].strip()]
+        is_called_so = header not in known and not words_of(header).isdisjoint(_OF_PAGES)
+        if is_called_so and cells and all(is_address(cell) and image_type(cell) is None for cell in cells):
+            return header
+    return ""
 
 
 def _names(table: Table, rows: list[list[str]]) -> str:
@@ -227,10 +262,15 @@ def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
     paths = _columns_of(rows, len(headers), partial(holds, is_one=is_picture_path))
     wrapped = [] if holding or paths else _columns_of(rows, len(headers), wrapped_addresses)
     bare = [] if holding or paths or wrapped else _columns_of(rows, len(headers), is_bare_address)
-    lower = [header.lower() for header in headers]
-    named = [place for name in _ADDRESS_HEADERS for place, header in enumerate(lower) if header == name]
-    called_so = [place for place in named if place in (holding or paths or wrapped or bare)]
-    best = next(iter((*called_so, *holding, *paths, *wrapped, *bare, *named)), None)
+    named = [place for place, header in enumerate(headers) if _order(header) < _LAST]
+
+    def order(place: int) -> tuple[bool, int]:
+        cells = [row[place] for row in rows if place < len(row)]
+        is_of_pictures = not words_of(headers[place]).isdisjoint(_OF_PICTURES)
+        has_any = is_of_pictures or any(image_type(cell.strip()) is not None for cell in cells)
+        return not has_any, _order(headers[place])
+
+    best = min(holding or paths or wrapped or bare or named, key=order, default=None)
     if best is None:
         hint = f"name it: --column url=HEADER; columns are {', '.join(headers[:_MOST_NAMED])}"
         raise SourceError(f"{source}: no column of this list holds web addresses", hint=hint)
@@ -240,9 +280,31 @@ def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
     return f"addresses from the column “{headers[best]}”{more}"
 
 
+def _order(header: str) -> int:
+    """Return how soon a column is taken for that of the addresses, by what it is called: of equals the first is."""
+    words = words_of(header)
+    if (plain := header.lower()) in _ADDRESS_HEADERS:
+        return _ADDRESS_HEADERS.index(plain)
+    if not words.isdisjoint(_OF_PICTURES):
+        return _ADDRESS_HEADERS.index("image")
+    return _LAST + (not words.isdisjoint(_OF_PAGES))
+
+
 def _columns_of(rows: list[list[str]], count: int, holds_one: Callable[[str], object]) -> list[int]:
     """Return the places of the columns in which a cell is of a kind."""
     return [place for place in range(count) if any(place < len(row) and holds_one(row[place]) for row in rows)]
+
+
+def _without_comments(lines: list[str]) -> list[str]:
+    """Return the first lines of a list without comments above it (Tabular Data on the Web, 8: ``commentPrefix``).
+
+    A line of as many cells as the next holds the headers.
+    """
+    first = next((at for at, line in enumerate(lines) if line.strip() and not line.startswith(_COMMENT)), 0)
+    above, row = lines[:first][-1:], lines[first : first + 1]
+    widths = [len(cells) for cells in csv.reader([*above, *row], delimiter=_delimiter(lines[first:]))] if above else []
+    is_header = len(widths) == _ROWS_COMPARED and widths[0] == widths[1] > 1
+    return lines[first - is_header :]
 
 
 def _delimiter(head: list[str]) -> str:
@@ -258,7 +320,7 @@ def _delimiter(head: list[str]) -> str:
 
 def looks_like_csv(head: str) -> bool:
     """Tell whether a text is rows of cells with an address among them, or a single column under a header."""
-    lines = head.splitlines()[:SAMPLE_ROWS]
+    lines = _without_comments(head.splitlines()[:SAMPLE_ROWS])
     try:
         rows = [row for row in csv.reader(lines, delimiter=_delimiter(lines)) if row]
     except csv.Error:
@@ -266,7 +328,7 @@ def looks_like_csv(head: str) -> bool:
     if not rows or "<" in lines[0]:
         return False
     headers = [cell.strip().lower() for cell in rows[0]]
-    is_headed = not set(headers).isdisjoint(_ADDRESS_HEADERS)
+    is_headed = any(_order(header) < _LAST and len(words_of(header)) <= _MOST_WORDS for header in headers)
     if is_headed and any(holds(cell, is_entry) for row in rows for cell in row):
         return True
     if is_headed and len(headers) > 1 and any(wrapped_addresses(cell) for row in rows for cell in row):
@@ -285,10 +347,9 @@ def is_headed_csv(head: str) -> bool:
 
     Its cells may hold anything: markup, Markdown.
     """
-    first, _, rest = head.lstrip().partition("\n")
-    if "<" in first or not rest or not _CALLS_AN_ADDRESS.search(first):
+    lines = _without_comments(head.lstrip().splitlines())
+    if len(lines) < _ROWS_COMPARED or "<" in lines[0] or not _CALLS_AN_ADDRESS.search(lines[0]):
         return False
-    lines = head.splitlines()
     try:
         rows = [row for row in itertools.islice(csv.reader(lines, delimiter=_delimiter(lines)), SAMPLE_ROWS) if row]
     except csv.Error:
