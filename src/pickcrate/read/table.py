@@ -100,8 +100,9 @@ class Table(Struct):
 def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Table:
     """Open a CSV or TSV; ``chosen`` maps fields to headers or numbers of columns. Raises UsageError, SourceError."""
     lines = iter(lines)
-    head = _without_comments(list(itertools.islice(lines, SAMPLE_ROWS)))
+    head = list(itertools.islice(lines, SAMPLE_ROWS))
     try:
+        head = _without_comments(head)
         delimiter = _delimiter(head)
         sample = list(csv.reader(head, delimiter=delimiter))
     except csv.Error as error:
@@ -298,7 +299,7 @@ def _columns_of(rows: list[list[str]], count: int, holds_one: Callable[[str], ob
 def _without_comments(lines: list[str]) -> list[str]:
     """Return the first lines of a list without comments above it (Tabular Data on the Web, 8: ``commentPrefix``).
 
-    A line of as many cells as the next holds the headers.
+    A line of as many cells as the next holds the headers. Raises csv.Error.
     """
     first = next((at for at, line in enumerate(lines) if line.strip() and not line.startswith(_COMMENT)), 0)
     above, row = lines[:first][-1:], lines[first : first + 1]
@@ -320,8 +321,8 @@ def _delimiter(head: list[str]) -> str:
 
 def looks_like_csv(head: str) -> bool:
     """Tell whether a text is rows of cells with an address among them, or a single column under a header."""
-    lines = _without_comments(head.splitlines()[:SAMPLE_ROWS])
     try:
+        lines = _without_comments(head.splitlines()[:SAMPLE_ROWS])
         rows = [row for row in csv.reader(lines, delimiter=_delimiter(lines)) if row]
     except csv.Error:
         return False
@@ -347,10 +348,10 @@ def is_headed_csv(head: str) -> bool:
 
     Its cells may hold anything: markup, Markdown.
     """
-    lines = _without_comments(head.lstrip().splitlines())
-    if len(lines) < _ROWS_COMPARED or "<" in lines[0] or not _CALLS_AN_ADDRESS.search(lines[0]):
-        return False
     try:
+        lines = _without_comments(head.lstrip().splitlines())
+        if len(lines) < _ROWS_COMPARED or "<" in lines[0] or not _CALLS_AN_ADDRESS.search(lines[0]):
+            return False
         rows = [row for row in itertools.islice(csv.reader(lines, delimiter=_delimiter(lines)), SAMPLE_ROWS) if row]
     except csv.Error:
         return False
