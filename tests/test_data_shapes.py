@@ -101,6 +101,15 @@ def test_data_in_a_script_is_read_as_data(how: str, where: str) -> None:
     assert [resolve(image).candidates[0].url for image in images] == [f"{U}delta.jpg"]
 
 
+def test_what_data_says_of_a_thing_by_the_names_of_others() -> None:
+    told = {"displayName": "Delta", "year": 1911, "artist": {"name": "Ino Hallas", "portrait": "/u/ino.jpg"}, "image": "/u/d.jpg",
+            "guilds": [{"title": "Hazel"}, {"title": "Birch"}], "scan": {"title": "Front", "url": "/u/s.jpg"}, "size": {"value": 9}}  # fmt: skip
+    page = read_document(as_page(json.dumps({"docs": [told, {"title": "x"}]}).encode()), source="", address=AT)
+    images = group(itemised(page, find(page).references), source="")
+    (image,) = [image for image in images if image.url.endswith("d.jpg")]
+    assert dict(image.item.columns) == {"year": "1911", "artist": "Ino Hallas", "guilds": "Hazel, Birch"}
+
+
 OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
     # A name, and a page, by all the words of what they are called; but not what is called so of others.
     ([{"displayName": name, "userName": "ino", "image": f"/u/{name}.jpg"} for name in ("Delta", "Foil")],

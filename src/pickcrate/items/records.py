@@ -18,7 +18,7 @@ from pickcrate.items.owned import rights_in
 from pickcrate.items.posts import lead_of, text_in, written_in
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import UNSAID, names_a_version, rank
+from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank
 from pickcrate.read.headers import NAMING, words_of
 from pickcrate.values import fold
 from pickcrate.words import text_of
@@ -67,6 +67,10 @@ _OF_OTHERS = frozenset(
 )
 """words beside that for a name which say that it is something else's"""
 
+_NAMED_BY = ("name", "title", "label")
+"""under which names stands what something that a thing names is called: ``{"artist": {"name": "Ino Hallas"}}``"""
+
+_FILES = ("url", "src", "uri")
 _DESCRIPTIONS = ("alt_description", "altdescription", "alternativetext", "description")
 """under which name stands what is shown, where nothing has a name"""
 
@@ -156,7 +160,8 @@ def _thing(name: str, around: list[dict[str, object]], *, is_written: bool = Fal
     for level in around:
         url = url or page_of(level)
         for key, said in islice(_fields(level), _MOST_FIELDS - len(columns)):
-            columns.setdefault(key, said)
+            if said != name:
+                columns.setdefault(key, said)
     columns |= rights_in(around[0]) if around else ()
     return Thing(name, url, tuple(columns.items()), is_written=is_written)
 
@@ -275,10 +280,19 @@ def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
         is_program = key.startswith("_") or _plain(key) in _NO_FIELDS or key.lower().endswith(("id", "url", "path"))
         if is_program:
             continue
-        texts = inner[:_MOST_VALUES] if isinstance(inner, list) else [inner]
+        values = inner[:_MOST_VALUES] if isinstance(inner, list) else [inner]
+        texts = [_called(key, value) if isinstance(value, dict) else value for value in values]
         said = ", ".join(text for text in texts if isinstance(text, str) and text and "/" not in text)
         if 0 < len(said) <= LONGEST_FIELD:
             yield key, plain_text(said)
+
+
+def _called(key: str, value: dict[str, object]) -> str:
+    """Return the name of what a thing names under a key, as whoever made it; none of a picture's file."""
+    stated = (said for name in _FILES if isinstance(said := value.get(name), str))
+    if names_a_picture(key) or any(map(is_address, stated)):
+        return ""
+    return next((said for name in _NAMED_BY if isinstance(said := value.get(name), str)), "")
 
 
 def _is_binding(value: dict[str, object]) -> bool:
