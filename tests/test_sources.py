@@ -730,6 +730,7 @@ COLUMNS = [
     ("# exported in May\n\nweb page;Titel;Foto (URL)\n{p};Red;{a}\n", "Foto (URL)", "web page", ""),
     ("record_url,url,Image\n{p},{p},{a}\n", "Image", "record_url", ""),
     ("thumbnail_url,image_url,Description\n{a}-t.jpg,{a},Painted silk\n", "image_url", "", "Painted silk"),
+    ("url,thumbnail\n{a},{a}-t.jpg\n", "url", "", ""),
     ("#,site,photo\n1,kites.example,{a}\n", "photo", "", ""),
     ("Picture page,Scan\n{a}.jpg,{a}\n", "Picture page", "", ""),
 ]

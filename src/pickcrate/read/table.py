@@ -16,6 +16,7 @@ from pickcrate.addresses import image_type, is_picture_path
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
+from pickcrate.ranks import UNSAID, rank
 from pickcrate.read.cells import (
     Row,
     addresses_of,
@@ -188,6 +189,8 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
     lower = [header.lower() for header in headers]
     table.is_pick_list = is_own(headers) and {"pick", "found_in"} <= set(headers)
     guessed: list[str] = []
+    if is_own(headers):
+        table.columns.setdefault("url", "url")  # what is shown may be a picture where that is kept in tiles
     if "url" not in table.columns:
         guessed.append(_guess_addresses(table, rows, source))
     for known in (*WORDS, "page"):
@@ -269,7 +272,7 @@ def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
         cells = [row[place] for row in rows if place < len(row)]
         is_of_pictures = not words_of(headers[place]).isdisjoint(_OF_PICTURES)
         has_any = is_of_pictures or any(image_type(cell.strip()) is not None for cell in cells)
-        return not has_any, _order(headers[place])
+        return not has_any or rank(headers[place]) < UNSAID, _order(headers[place])
 
     best = min(holding or paths or wrapped or bare or named, key=order, default=None)
     if best is None:
