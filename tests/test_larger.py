@@ -407,6 +407,7 @@ TOLD = [
     '<meta property="og:image" content="/up/kite-red.jpg">',
     '<div itemscope itemtype="https://schema.org/Product"><link itemprop=image href="/up/kite-red.jpg"></div>',
     LINKED_DATA('"/up/kite-red.jpg"'),
+    '<script type="application/ld+json">{"@type": "Photograph", "name": "Red", "image": "/up/kite-red.jpg"}</script>',
     LINKED_DATA('[{"@type": "ImageObject", "contentUrl": "/up/kite-red.jpg"}]'),
 ]
 

@@ -28,6 +28,9 @@ _FARTHEST = 20_000
 """characters from one string of a script to the next in which that is looked for"""
 
 _OPENS_DATA = ("{", "[", "<")
+_OF_A_FILE = {"contentUrl": LARGE, "url": UNSAID, "thumbnailUrl": SMALL, "thumbnail": SMALL}
+"""under what names an ImageObject has the addresses of its picture, with what they say of size"""
+
 _OF_A_FIELD = "value"
 """an attribute of fields, which tells a picture by its name: no key of data does"""
 
@@ -120,7 +123,7 @@ def _linked_data(place: Place, text: str) -> Iterator[Reference]:
             waiting.extend(
                 (inner, _names_a_picture(name, inner), depth + 1)
                 for name, inner in reversed(value.items())
-                if not (_is_picture_object(value, wanted) and isinstance(inner, str))
+                if not (name in _OF_A_FILE and isinstance(inner, str) and _is_picture_object(value, wanted))
             )
 
 
@@ -137,7 +140,7 @@ def _is_picture_object(value: dict[str, object], wanted: bool) -> bool:
 def _object(place: Place, value: dict[str, object], wanted: bool) -> Iterator[Reference]:
     """Yield the addresses of an ImageObject: ``contentUrl`` is the largest, ``thumbnailUrl`` the smallest."""
     if _is_picture_object(value, wanted):
-        names = (("contentUrl", LARGE), ("url", UNSAID), ("thumbnailUrl", SMALL), ("thumbnail", SMALL))
+        names = _OF_A_FILE.items()
         stated = {address: (name, rank) for name, rank in names if isinstance(address := value.get(name), str)}
         yield from _one_picture(place, stated)
 
