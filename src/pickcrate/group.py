@@ -293,19 +293,20 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
 
     Metadata names it (for a card, to share), or a field (a link to copy, a choice).
     """
-    told = [(index, cluster[0].url) for index, cluster in enumerate(members) if cluster[0].is_told_by_name]
+    told = {index: cluster[0] for index, cluster in enumerate(members) if cluster[0].is_told_by_name}
     if not told:
         return
-    cards = [(index, bare_stem(url)) for index, url in told]
-    often = Counter(bare_stem(url) for url in {url for _, url in told})  # of several in data none tells which it is
+    stems = {card.url: bare_stem(card.url) for card in told.values()}
+    often = Counter(stems.values())
     named_so: dict[str, list[int]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
         if shown.is_laid_out and not shown.url.startswith("data:"):
             named_so[bare_stem(shown.url)].append(sets.root(index))
-    for index, stem in cards:
+    for index, card in told.items():
+        stem = stems[card.url]
         alike = set(named_so.get(stem, ()))
-        is_one = often[stem] == 1 or members[index][0].attribute != OF_LINKED_DATA
+        is_one = often[stem] == 1 or card.attribute != OF_LINKED_DATA  # of several in data none tells which it is
         if len(alike) == 1 and len(stem) >= _SHORTEST_NAME and is_one:
             sets.join(index, alike.pop())
 

@@ -42,12 +42,9 @@ _LAZY_NAME = lazy(
     r"data-(?:[\w-]*-)?(?:src|original|lazy|image|img|full|large|zoom|hires|retina|bg|background|thumb|poster)"
     r"(?:-(?:src|url|image|img|href|2x|retina|full|large))?",
 )
-_LARGE_WORDS = frozenset(
-    "full fullsize fullres large larger largest big bigger zoom orig original hires highres xl xxl hd uhd retina "
-    "master max download desktop raw".split()
-)
-_LAST_WORDS = _LARGE_WORDS | frozenset("src url uri href image img photo picture pic file".split())
-"""how the name of an attribute ends that holds the address of a larger version: ``data-fullsize-photo``"""
+_FILES = ranks.ADDRESS_WORDS | {"file"}
+_MAY_OPEN_PAGES = frozenset("detail expand popup lightbox print high wide hi fullscreen enlarge".split())
+"""words for large pictures that an attribute with the address of a page has as well: ``data-detail-url``"""
 
 _PICTURE_NAME = lazy(
     r"data-(?:[\w-]*-)?(?:(?:bg|background)(?:-(?:image|img|src|url))?|(?:image|img|photo|picture|thumb)-(?:src|url))"
@@ -314,8 +311,10 @@ def _is_plain(name: str) -> bool:
     """Tell whether an attribute is plainly named for the address of a picture, or of a larger version of one."""
     if _LAZY_NAME.fullmatch(name) is not None:
         return True
-    words = ranks.words_in(name.removeprefix("data-")) if name.startswith("data-") else ()
-    return bool(words) and words[-1] in _LAST_WORDS and not _LARGE_WORDS.isdisjoint(words)
+    bare = name.removeprefix("data-")
+    words = ranks.words_in(bare) if bare != name else ()
+    large = {word for word in words if ranks.rank(word) >= ranks.LARGE} - _MAY_OPEN_PAGES
+    return bool(large) and (words[-1] in large or words[-1] in _FILES or ranks.names_a_picture(bare))
 
 
 def _by_name(place: Place, name: str, value: str, *, has_picture: bool) -> Iterable[ImageCandidateString]:

@@ -20,7 +20,7 @@ from pickcrate.finders.strings import (
 )
 from pickcrate.lazyre import lazy
 from pickcrate.media import states_a_type
-from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank
+from pickcrate.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank
 
 _ADDRESS = lazy(r"(?:(?:https?:)?//[\w.:-]{3,255})?/[^\s<>{}\"'\\/][^\s<>{}\"'\\]*+")
 ANYWHERE = "https://galewick.example/"
@@ -54,12 +54,9 @@ _NAMES_OF_FILES = frozenset(
 )
 """under what names data says what a file is called, beside its address"""
 
-_BESIDE_FILE_NAMES = frozenset(("url", "href", "src", "uri"))
-"""names of the address of a file whose name stands beside it"""
-
 _KINDS = frozenset(("image", "photo", "picture", "photograph", "imageobject"))
-_KIND_NAMES = ("type", "kind", "mediaType", "media_type", "resource_type", "__typename", "@type")
-"""what data says that an object is, and under what names"""
+_KIND_NAMES = frozenset(("kind", "resource_type", "__typename", "@type"))
+"""what data says that an object is, and under what names, besides those of its type"""
 
 _GAP = 20
 """characters between two strings of a list, at most"""
@@ -154,10 +151,10 @@ def _named_in(value: dict[str, object], *, is_named: bool) -> set[str]:
     named = pictures | _names_of_it(value, is_named=is_named)
     if _typed_as_picture(texts):
         named.update(islice((name for name in _ADDRESSES if name in texts), 1))
-    if any(texts.get(name, "").lower() in _KINDS for name in _KIND_NAMES):
+    if any(said.lower() in _KINDS and (name in _KIND_NAMES or states_a_type(name)) for name, said in texts.items()):
         named |= _names_of_it(value, is_named=True)
     if any(_calls_a_file(name, said) for name, said in texts.items()):
-        named |= _BESIDE_FILE_NAMES.intersection(value)
+        named |= ADDRESS_WORDS.intersection(value)  # of the file whose name stands beside it
     if is_named:
         named |= _WRAPS.intersection(value)
     if is_named or not pictures.isdisjoint(texts):

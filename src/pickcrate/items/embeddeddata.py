@@ -21,7 +21,7 @@ from pickcrate.finders.strings import literal_at
 from pickcrate.items.datarows import is_said, things_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.owned import rights_in
-from pickcrate.items.records import is_name, thing_of
+from pickcrate.items.records import is_file, is_name, thing_of
 from pickcrate.items.revived import Targets, revived
 from pickcrate.items.scriptrows import rows_in, side_by_side
 from pickcrate.items.structured import Thing
@@ -31,9 +31,6 @@ from pickcrate.ranks import names_a_picture
 from pickcrate.read.datafile import data_of
 
 _LEAST_NAMED = 2
-_OF_FILES = frozenset(("url", "src", "href", "uri", "file", "path", "original"))
-"""what the address in an object is called that is itself a picture"""
-
 _OPENS_DATA = ("{", "[")
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
 _MOST_ROWS = 10_000
@@ -227,8 +224,7 @@ def _only_member(inner: object) -> tuple[object, Thing | None]:
     member = inner[0] if isinstance(inner, list) and len(inner) == 1 else None
     if not isinstance(member, dict) or not any(map(names_a_picture, member)):
         return inner, None
-    is_file = any(key in _OF_FILES and isinstance(said, str) and is_address(said) for key, said in member.items())
-    thing = thing_of(member) if not is_file else None
+    thing = thing_of(member) if not is_file(member) else None
     return (member, thing) if thing is not None else (inner, None)
 
 

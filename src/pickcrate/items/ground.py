@@ -87,8 +87,8 @@ class Spot(Struct):
     cluster: int
     alt: str
     is_on_screen: bool
-    is_laid_out: bool
-    """whether it is seen there, and not words alone that lead to it"""
+    is_link: bool
+    """whether it is words that lead to it, and is not seen there itself"""
     addresses: list[str] = field(default_factory=list)
     """as the page writes them, and absolute"""
 
@@ -135,7 +135,7 @@ class Ground(Tree):
                 cluster,
                 reference.words.alt or reference.words.title,
                 reference.is_on_page,
-                reference.found_in is not FoundIn.LINK,
+                reference.found_in is FoundIn.LINK,
                 addresses[cluster],
             )
             for cluster, (_, reference, number) in stands.items()
@@ -143,7 +143,7 @@ class Ground(Tree):
 
     def _is_sign(self, spot: Spot) -> bool:
         """Tell whether a picture may be a sign beside others: a drawing, a small one, words that lead to one."""
-        if not spot.is_laid_out:
+        if spot.is_link:
             return True
         addresses, said = spot.addresses[1::2], self.attributes(spot.element)
         is_held = all(address.startswith("data:") and len(address) < _LONGEST_SIGN for address in addresses)

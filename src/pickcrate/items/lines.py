@@ -345,11 +345,18 @@ def _innermost(node: LexborNode) -> str:
     """Return the tag of an element, or of the one that is all in it: ``small`` around a ``time`` is a time."""
     inner = node
     for _ in range(_MOST_AROUND):
-        held = [child for child in inner.iter(include_text=True) if child.is_element_node or _said_by(child).strip()]
-        if len(held) != 1 or not held[0].is_element_node:
+        first = _behind_blanks(inner.first_child)
+        if first is None or not first.is_element_node or _behind_blanks(first.next) is not None:
             break
-        inner = held[0]
+        inner = first
     return inner.tag or ""
+
+
+def _behind_blanks(node: LexborNode | None) -> LexborNode | None:
+    """Return the first of some siblings that is an element or says something."""
+    while node is not None and not (node.is_element_node or _said_by(node).strip()):
+        node = node.next
+    return node
 
 
 def _would_be_one(before: LexborNode, child: LexborNode | None) -> bool:

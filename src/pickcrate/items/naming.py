@@ -70,7 +70,7 @@ class Naming:
         for spot in self._ground.spots:
             chain, is_framed = self._forms.chain(spot.element)
             unit = next((unit for unit in islice(chain or (), _MOST_AROUND) if self._read(unit).title.text), None)
-            if unit is not None and not spot.is_laid_out:
+            if unit is not None and spot.is_link:
                 continue  # words that lead to a picture may be those of one that is seen
             if unit is not None:
                 parts[unit.start] = unit.end, self._read(unit).title.text
@@ -267,8 +267,10 @@ class Naming:
         ground = self._ground
         parent = ground.parent[tile.start]
         held = len(ground.photos_in(unit.start, unit.end, _FEW + 1))
-        if held > _FEW or held < _SEVERAL:
-            return held > _FEW
+        if held < _SEVERAL:
+            return False
+        if held > _FEW:
+            return True
         pictured = ground.photos_in(parent, ground.end[parent], _FEW)
         pages = {self._address(ground.link_around(number, parent)) for number in pictured}
         return "" not in pages and len(pages) == len(pictured) >= _LEAST_TILES

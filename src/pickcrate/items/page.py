@@ -118,7 +118,9 @@ def _says_facts(ground: Ground, root: int, beside: list[tuple[int, int]]) -> boo
     """Tell whether lines of the content are a label and a value each: "Maker: Ino Hallas"."""
     found = 0
     for number in _outside(ground.within(root, _LINES), beside):
-        if ground.length(number) > _LONGEST_FACTS or ground.pictures(number) or ground.has_within(number, _LINES):
+        if not 0 < ground.length(number) <= _LONGEST_FACTS:
+            continue
+        if ground.pictures(number) or ground.has_within(number, _LINES):
             continue
         lines, seen = lines_of((ground.nodes[number],))
         ground.effort -= seen

@@ -5,7 +5,7 @@ names in texts of their own (``{"rendered": …}``, one in each language): both 
 """
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from itertools import chain, islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
@@ -18,7 +18,7 @@ from pickcrate.items.owned import rights_in
 from pickcrate.items.posts import lead_of, text_in, written_in
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import UNSAID, names_a_picture, names_a_version, rank
+from pickcrate.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank
 from pickcrate.read.headers import NAMING, words_of
 from pickcrate.values import fold
 from pickcrate.words import text_of
@@ -70,7 +70,9 @@ _OF_OTHERS = frozenset(
 _NAMED_BY = ("name", "title", "label")
 """under which names stands what something that a thing names is called: ``{"artist": {"name": "Ino Hallas"}}``"""
 
-_FILES = ("url", "src", "uri")
+_OF_FILES = ADDRESS_WORDS | {"file", "path", "original"}
+"""what the address in an object is called if that is a picture's file"""
+
 _DESCRIPTIONS = ("alt_description", "altdescription", "alternativetext", "description")
 """under which name stands what is shown, where nothing has a name"""
 
@@ -139,6 +141,11 @@ def plain_text(text: str) -> str:
     return text_of(body) if body is not None else ""
 
 
+def is_file(value: dict[str, object]) -> bool:
+    """Tell whether an object is a picture's file: its own address is one's."""
+    return any(isinstance(said := value.get(name), str) and is_address(said) for name in _OF_FILES)
+
+
 def thing_of(value: dict[str, object]) -> Thing | None:
     """Return what an object says that it is; None if it has no name."""
     if _is_binding(value):
@@ -169,12 +176,12 @@ def _thing(name: str, around: list[dict[str, object]], *, is_written: bool = Fal
 def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:
     """Return the name of an object, and the objects that say something of it, the outermost first; None without one."""
     plain = {_plain(key): inner for key, inner in value.items()}
-    said = {key: words_of(key) for key in value}
-    own = (key for key, words in said.items() if words & NAMING and words <= NAMING | _HOW_IT_IS_SAID)
-    keyed = (key for key in _NAMES if key in plain)
-    names = chain((plain[key] for key in keyed), (value[key] for key in own))
-    names = chain(names, (plain[key] for key in _OF_PICTURE if key in plain))
-    if name := next(filter(is_name, (_text(inner, 0) for inner in names)), ""):
+    names = chain(
+        (plain[key] for key in _NAMES if key in plain),
+        (inner for key, inner in value.items() if _names_it(words_of(key))),
+        (plain[key] for key in _OF_PICTURE if key in plain),
+    )
+    if name := _first_name(names):
         return name, [value]
     if depth < _DEEPEST:
         for inner in (inner for key, inner in plain.items() if key in _AROUND):
@@ -182,16 +189,28 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
                 inner = inner[0]  # noqa: PLW2901
             if isinstance(inner, dict) and (found := _named(inner, depth + 1)) is not None:
                 return found[0], [value, *found[1]]
-    others = (value[key] for key, words in said.items() if words & _SAYS_NAME and not words & _OF_OTHERS)
-    name = next(filter(is_name, (_text(inner, 0) for inner in others)), "")
+    name = _first_name(inner for key, inner in value.items() if _may_name_it(words_of(key)))
     return (name, [value]) if name else None
+
+
+def _names_it(words: frozenset[str]) -> bool:
+    """Tell whether the words of a property's name say that it is the name of the thing: ``displayName``."""
+    return bool(words & NAMING) and words <= NAMING | _HOW_IT_IS_SAID
+
+
+def _may_name_it(words: frozenset[str]) -> bool:
+    """Tell whether the words of a property's name may say that it is the name of the thing: ``kiteName``."""
+    return bool(words & _SAYS_NAME) and not words & _OF_OTHERS
+
+
+def _first_name(values: Iterable[object]) -> str:
+    return next(filter(is_name, (_text(value, 0) for value in values)), "")
 
 
 def _described(value: dict[str, object]) -> tuple[str, list[dict[str, object]]] | None:
     """Return what an object without a name says that is to be seen, as its name."""
     plain = {_plain(key): inner for key, inner in value.items()}
-    said = (_text(plain[key], 0) for key in _DESCRIPTIONS if key in plain)
-    name = next(filter(is_name, said), "")
+    name = _first_name(plain[key] for key in _DESCRIPTIONS if key in plain)
     return (name, [value]) if name else None
 
 
@@ -289,8 +308,7 @@ def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
 
 def _called(key: str, value: dict[str, object]) -> str:
     """Return the name of what a thing names under a key, as whoever made it; none of a picture's file."""
-    stated = (said for name in _FILES if isinstance(said := value.get(name), str))
-    if names_a_picture(key) or any(map(is_address, stated)):
+    if names_a_picture(key) or is_file(value):
         return ""
     return next((said for name in _NAMED_BY if isinstance(said := value.get(name), str)), "")
 

@@ -53,11 +53,12 @@ class RowNames:
 
     def _by_likelihood(self, cells: list[Cell], pictured: Cell, labels: dict[int, str]) -> list[Cell]:
         """Return the cells of a row in the order in which they may name it, some of them twice."""
-        named = [cell for cell in cells if is_naming(labels.get(cell.x, ""))]
-        people = [cell for cell in cells if is_naming(labels.get(cell.x, ""), NAMING_PEOPLE)]
-        linked = [cell for cell in cells if not cell.pictures and self._links_in(cell)]
+        named = [cell for cell in cells if heads_names(labels.get(cell.x, ""))]
+        people = [cell for cell in cells if heads_names(labels.get(cell.x, ""), NAMING_PEOPLE)]
         around = self._links_in(pictured)
-        same = [cell for cell in linked if self._links_in(cell) & around]
+        leading = [(cell, links) for cell in cells if not cell.pictures and (links := self._links_in(cell))]
+        linked = [cell for cell, _ in leading]
+        same = [cell for cell, links in leading if links & around]
         with_picture = [pictured] if self._table.text(pictured) else []
         headless = [] if labels.get(pictured.x, "") else with_picture
         first = min((cell.x for cell in people), default=0)
@@ -98,6 +99,6 @@ class RowNames:
         return frozenset(found)
 
 
-def is_naming(label: str, words: frozenset[str] = NAMING) -> bool:
-    """Tell whether a label stands over names, by one of its first words."""
+def heads_names(label: str, words: frozenset[str] = NAMING) -> bool:
+    """Tell whether a label stands over names, by any of its first words: ``Name of the kite``."""
     return not words.isdisjoint(label.casefold().split()[:3])

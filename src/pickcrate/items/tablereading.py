@@ -10,7 +10,7 @@ from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NAMING_PEOPLE, says_nothing
 from pickcrate.items.lines import COLONS
-from pickcrate.items.rownames import RowNames, is_naming
+from pickcrate.items.rownames import RowNames, heads_names
 from pickcrate.items.table import Cell, Table
 from pickcrate.items.tableheaders import Headers
 from pickcrate.items.unit import Unit
@@ -130,7 +130,7 @@ class TableReading:
         if has_header_cells and self._is_of_one_thing(pictured):
             return Lists.FACTS if self._name_of_all[0] else Lists.NOTHING
         labels = (table.text(cell) for y in range(len(table.rows)) if (cell := table.at.get((0, y))) is not None)
-        if (has_header_cells or any(map(is_naming, labels))) and self._is_comparison(rows, columns):
+        if (has_header_cells or any(map(heads_names, labels))) and self._is_comparison(rows, columns):
             return Lists.COLUMNS
         if self._header_rows and self._heads_pictures(rows, columns):
             self._has_labels = False
@@ -287,7 +287,7 @@ class TableReading:
         if not name and cell.y in self._headed:
             name, named_by = self._headed[cell.y], NamedBy.HEADING
         if not name and not self._header_rows:
-            name, named_by = next((value for label, value in columns if is_naming(label)), ""), NamedBy.CELL
+            name, named_by = next((value for label, value in columns if heads_names(label)), ""), NamedBy.CELL
         return self._unit(
             ItemForm.ROW,
             [table.rows[y] for y in ys],
@@ -349,7 +349,7 @@ class TableReading:
             words = table.text(label) if label is not None and label is not other else ""
             if words and (text := table.text(other)):
                 columns.setdefault(words, text)
-            if other.is_header or is_naming(words, _NAMING_ANYTHING):
+            if other.is_header or heads_names(words, _NAMING_ANYTHING):
                 named.append(other)
         with_picture = [other for other in cells if other.pictures]
         plain = [other for other in cells if not other.pictures]

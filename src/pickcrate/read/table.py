@@ -16,7 +16,7 @@ from pickcrate.addresses import image_type, is_picture_path
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
-from pickcrate.ranks import UNSAID, rank
+from pickcrate.ranks import UNSAID, names_a_picture, rank
 from pickcrate.read.cells import (
     Row,
     addresses_of,
@@ -43,10 +43,10 @@ _ADDRESS_HEADERS = (
     "image_urls", "image urls",
 )  # fmt: skip
 _OF_PICTURES = frozenset(
-    "image images img imgs picture pictures photo photos foto fotos bild bilder imagen imagenes imágenes immagine "
-    "immagini afbeelding afbeeldingen zdjęcie фото 画像 写真 图片 圖片".split()
+    "foto fotos bild bilder imagen imagenes imágenes immagine immagini afbeelding afbeeldingen zdjęcie фото 画像 写真 "
+    "图片 圖片".split()
 )
-"""words of headers of columns with the addresses of pictures, as a maker of lists may put them: ``Foto (URL)``"""
+"""words of headers of columns with the addresses of pictures, in other languages than those of programs"""
 
 _OF_PAGES = frozenset("page webpage website permalink record seite webseite página pagina".split())
 """words of headers of columns with the addresses of pages"""
@@ -66,7 +66,7 @@ _LONGEST_CELL = 20_000_000
 """Characters: the address of a picture that is in the page itself holds all its bytes."""
 _LONGEST_TITLE = 300
 SAMPLE_ROWS = 20
-_ROWS_COMPARED = 2
+_HEAD_AND_ROW = 2
 _MOST_WORDS = 2
 """of a header, if that alone makes a text a list"""
 
@@ -270,8 +270,7 @@ def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
 
     def order(place: int) -> tuple[bool, int]:
         cells = [row[place] for row in rows if place < len(row)]
-        is_of_pictures = not words_of(headers[place]).isdisjoint(_OF_PICTURES)
-        has_any = is_of_pictures or any(image_type(cell.strip()) is not None for cell in cells)
+        has_any = _is_of_pictures(headers[place]) or any(image_type(cell.strip()) is not None for cell in cells)
         return not has_any or rank(headers[place]) < UNSAID, _order(headers[place])
 
     best = min(holding or paths or wrapped or bare or named, key=order, default=None)
@@ -286,12 +285,15 @@ def _guess_addresses(table: Table, rows: list[list[str]], source: str) -> str:
 
 def _order(header: str) -> int:
     """Return how soon a column is taken for that of the addresses, by what it is called: of equals the first is."""
-    words = words_of(header)
     if (plain := header.lower()) in _ADDRESS_HEADERS:
         return _ADDRESS_HEADERS.index(plain)
-    if not words.isdisjoint(_OF_PICTURES):
+    if _is_of_pictures(header):
         return _ADDRESS_HEADERS.index("image")
-    return _LAST + (not words.isdisjoint(_OF_PAGES))
+    return _LAST + (not words_of(header).isdisjoint(_OF_PAGES))
+
+
+def _is_of_pictures(header: str) -> bool:
+    return names_a_picture(header) or not words_of(header).isdisjoint(_OF_PICTURES)
 
 
 def _columns_of(rows: list[list[str]], count: int, holds_one: Callable[[str], object]) -> list[int]:
@@ -307,7 +309,7 @@ def _without_comments(lines: list[str]) -> list[str]:
     first = next((at for at, line in enumerate(lines) if line.strip() and not line.startswith(_COMMENT)), 0)
     above, row = lines[:first][-1:], lines[first : first + 1]
     widths = [len(cells) for cells in csv.reader([*above, *row], delimiter=_delimiter(lines[first:]))] if above else []
-    is_header = len(widths) == _ROWS_COMPARED and widths[0] == widths[1] > 1
+    is_header = len(widths) == _HEAD_AND_ROW and widths[0] == widths[1] > 1
     return lines[first - is_header :]
 
 
@@ -353,7 +355,7 @@ def is_headed_csv(head: str) -> bool:
     """
     try:
         lines = _without_comments(head.lstrip().splitlines())
-        if len(lines) < _ROWS_COMPARED or "<" in lines[0] or not _CALLS_AN_ADDRESS.search(lines[0]):
+        if len(lines) < _HEAD_AND_ROW or "<" in lines[0] or not _CALLS_AN_ADDRESS.search(lines[0]):
             return False
         rows = [row for row in itertools.islice(csv.reader(lines, delimiter=_delimiter(lines)), SAMPLE_ROWS) if row]
     except csv.Error:
