@@ -177,6 +177,8 @@ QUERIES = [
     ("f=red", None),
     ("preview=tinyicon&rev=7", "rev=7"),
     ("preview=1", None),
+    ("thumbnail=true&id=7", "id=7"),
+    ("quality=low&id=7", "id=7"),
     ("thumbnail=12", "aid=12"),
     ("format=jpg&name=orig", None),
     ("t=1", None),
@@ -200,6 +202,30 @@ QUERIES = [
 def test_sizes_in_the_query(query: str, expected: str | None) -> None:
     stripped = strip(query)
     assert (stripped.query if stripped else None) == expected
+
+
+@pytest.mark.parametrize(
+    ("query", "expected"),
+    [
+        ("id=7&size=small", ["id=7", "id=7&size=large", "id=7&size=original", "id=7&size=full"]),
+        ("size=S&id=7", ["id=7", "size=L&id=7"]),
+        ("quality=low&id=7", ["id=7", "quality=high&id=7"]),
+        ("size=small&sig=AbCdEfGhIjKl", []),
+        ("id=small", []),
+    ],
+)
+def test_words_for_a_larger_size_in_the_query(query: str, expected: list[str]) -> None:
+    found = pickcrate.candidates(f"https://galewick.example/photo.php?{query}")
+    assert [candidate.url.partition("?")[2] for candidate in found] == expected
+
+
+def test_an_address_with_two_signs_of_a_size_loses_both_first() -> None:
+    found = pickcrate.candidates("https://galewick.example/album/thumbs/red-150x150.jpg")
+    assert [(one.url.rpartition("/album/")[2], one.evidence.detail) for one in found[:3]] == [
+        ("red.jpg", "a thumbnail folder beside the originals, then a size behind the name"),
+        ("red-150x150.jpg", "a thumbnail folder beside the originals"),
+        ("thumbs/red.jpg", "a size behind the name"),
+    ]
 
 
 @pytest.mark.parametrize(
@@ -330,7 +356,7 @@ def test_guesses_are_proved_and_then_believed(run: Program, web: Server, shop: s
     assert larger[0]["evidence"] == "by its address: a size behind the name, in an upload folder"
     assert "believed" in larger[9]["evidence"]
     assert [row["url"].rpartition("/trip/")[2] for row in rows[20:]] == ["thumbs/map.png", "thumbs/plan.png"]
-    assert len(asked) <= 1 + 4 + 1 + 2 * 7  # the page, two proofs, what cannot exist, and the guesses of two traps
+    assert len(asked) <= 1 + 4 + 1 + 2 * 9  # the page, two proofs, what cannot exist, and the guesses of two traps
     assert run("look", shop, "--format", "urls", "--as-shown").out.count("60x40") == 20
     assert web.requests() == ["/shop.html"]  # whether it is still the same; nothing is guessed
     assert run("look", shop, "--format", "urls", "--no-robots", "--fresh").out.splitlines() == [
@@ -346,13 +372,13 @@ def test_what_a_site_taught_late_holds_for_all_its_pictures(run: Program, web: S
             (web.www / "album" / folder / f"{n}.png").write_bytes(picture("PNG", size, f"#{n}0{n}0{n}0"))
     (web.www / "album.html").write_text("".join(f"<img src=album/thumbs/{n}.png>" for n in range(8)))
     rows = run("look", f"{web.address}/album.html", "--format", "jsonl", "--no-robots").rows
-    # Of ten folders that may stand beside one of thumbnails it is the last; one picture alone tries six of them.
+    # Of ten folders that may stand beside one of thumbnails it is the last; one picture alone tries eight of them.
     assert [row["url"].rpartition("/album/")[2] for row in rows] == [f"photos/{n}.png" for n in range(8)]
     assert len(web.requests()) < 60
     (web.www / "album.html").write_text("<img src=album/thumbs/0.png>")
     (row,) = run("look", f"{web.address}/album.html", "--format", "jsonl", "--no-robots", "--fresh").rows
     assert row["url"].endswith("/thumbs/0.png")
-    assert len(web.requests()) == 1 + 1 + 6
+    assert len(web.requests()) == 1 + 1 + 8
 
 
 def test_packing_falls_back_where_a_site_is_not_as_it_was_taken_for(run: Program, shop: str) -> None:

@@ -9,9 +9,10 @@ from functools import lru_cache
 from urllib.parse import unquote
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, claims_no_image, image_type, is_web, origin, path_of, site
-from pickcrate.fullsize.query import strip
+from pickcrate.fullsize.query import enlarged, strip
 from pickcrate.lazyre import lazy
 from pickcrate.values import Basis, Candidate, Evidence
 
@@ -22,6 +23,9 @@ _LONGEST = 2000
 """Characters of an address that is still held against the table: a page may be made to be slow."""
 
 _IN_QUERY = "sizes in the query"
+_Steps = tuple[str, ...]
+"""names of the conventions by which an address was made, one after the other"""
+
 _NOTES = lazy(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
 _EDITS = frozenset(("edits", "outputFormat", "effort"))
 _FIELD = lazy(r"(?m)^(\w+) = (\S.*)$")
@@ -140,32 +144,47 @@ def from_address(url: str) -> list[Candidate]:
     kind = image_type(url)
     if not is_web(url) or len(url) > _LONGEST or (kind is not None and kind.name in {"svg", "ico"}):
         return []
-    sure = _rewrites(url, sure=True)
-    plausible: dict[str, str] = {}
+    sure = dict(_followed(url, (), sure=True))
+    plausible: dict[str, _Steps] = {}
     for start in (url, *list(sure)[::-1]):
-        plausible = _rewrites(start, sure=False) | plausible
-    ranked = dict(reversed(sure.items())) | {u: name for u, name in plausible.items() if u not in sure}
-    return [
-        Candidate(
-            address, Evidence(Basis.ADDRESS, name, is_sure=address in sure, is_original=name in _names_of_originals())
-        )
-        for address, name in ranked.items()
-        if address != url
-    ]
+        plausible = _plausible(start) | plausible
+    ranked = dict(reversed(sure.items())) | {
+        address: steps for address, steps in plausible.items() if address not in sure
+    }
+    return [_candidate(address, steps, is_sure=address in sure) for address, steps in ranked.items() if address != url]
 
 
-def _rewrites(url: str, *, sure: bool) -> dict[str, str]:
-    """Return what the conventions make of ``url``, step by step, with the name of the last step's convention."""
-    found: dict[str, str] = {}
-    waiting = [(url, 0)]
-    while waiting:
-        address, depth = waiting.pop(0)
-        for rewritten, name in _steps(address, sure=sure):
-            if rewritten != url and rewritten not in found and depth < _DEEPEST:
-                found[rewritten] = name
-                waiting.append((rewritten, depth + 1))
-                if sure or depth:
-                    break  # the first row that fits is the form that it has; others would only guess at its pieces
+def _candidate(url: str, steps: _Steps, *, is_sure: bool) -> Candidate:
+    evidence = Evidence(Basis.ADDRESS, ", then ".join(steps), is_sure=is_sure)
+    return Candidate(url, replace(evidence, is_original=steps[-1] in _names_of_originals()))
+
+
+def _followed(url: str, steps: _Steps, *, sure: bool) -> Iterator[tuple[str, _Steps]]:
+    """Yield what the first row that fits makes of ``url``, what the next makes of that, and so on, with all steps.
+
+    The first is the form that an address has: others would only guess at its pieces.
+    """
+    seen = {url}
+    while len(steps) < _DEEPEST:
+        fits = ((made, name) for made, name in _steps(url, sure=sure) if made not in seen)
+        url, name = next(fits, ("", ""))
+        if not url:
+            return
+        seen.add(url)
+        steps = (*steps, name)
+        yield url, steps
+
+
+def _plausible(url: str) -> dict[str, _Steps]:
+    """Return what each row makes of ``url``: before it what is left when all else that names a size is gone as well.
+
+    ``thumbs/red-150x150.jpg`` is a copy of ``red.jpg`` rather than of ``red-150x150.jpg`` or ``thumbs/red.jpg``.
+    """
+    found: dict[str, _Steps] = {}
+    for made, name in _steps(url, sure=False):
+        chain = [(made, (name,)), *_followed(made, (name,), sure=False)]
+        for address, steps in reversed(chain):
+            found.setdefault(address, steps)
     return found
 
 
@@ -182,8 +201,12 @@ def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
     address, _, query = url.partition("?")
     stripped = strip(query) if query else None
     # A signature covers the query: without its sizes the server would refuse it.
-    if sure and stripped is not None and not stripped.signed:
+    if stripped is None or stripped.signed:
+        return
+    if sure:
         yield (f"{address}?{stripped.query}" if stripped.query else address), _IN_QUERY
+    else:
+        yield from ((f"{address}?{asked}", f"“{word}” for a size in the query") for asked, word in enlarged(query))
 
 
 def _without_edits(raw: str, url: str) -> str | None:

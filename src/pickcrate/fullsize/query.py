@@ -1,6 +1,7 @@
 """Sizes, crops, qualities and formats that an image server reads from the query: one convention with many names."""
 
 import re
+from collections.abc import Iterator
 
 from msgspec import Struct
 
@@ -48,7 +49,7 @@ _GENERATORS = frozenset(
 _FOCUS = lazy(r"0?\.\d+(?:,|%2C)0?\.\d+", re.IGNORECASE)
 """the middle of a crop, in parts of the sides: the middle of a map is in degrees"""
 
-_STYLES = frozenset("preview profile preset style variant rendition imageversion class".split())
+_STYLES = frozenset("preview profile preset style variant rendition derivative imageversion class".split())
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
 _NAMED_SIZES = lazy(
     r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|tinyicon|"
@@ -56,9 +57,20 @@ _NAMED_SIZES = lazy(
     re.IGNORECASE,
 )
 _BOX = lazy(r"\d{2,4}x\d{2,4}", re.IGNORECASE)
-_SMALL = lazy(r"small|medium|thumb(?:nail)?s?|preview", re.IGNORECASE)
-_MODES = frozenset("s t f mode view display ver version type kind".split())
+_SMALL = lazy(r"small|medium|thumb(?:nail)?s?|preview|low", re.IGNORECASE)
+_LARGER = (
+    dict.fromkeys(
+        "small medium mini tiny square thumb thumbs thumbnail preview teaser".split(), ("large", "original", "full")
+    )
+    | dict.fromkeys("smt", ("l",))
+    | {"low": ("high",), "lowres": ("hires",)}
+)
+"""words for a size, as values of parameters, with those for larger ones that may stand in their place"""
+_MODES = frozenset("s t f mode view display ver version type kind quality".split())
 """parameters that may say so by such a word, and many other things besides"""
+
+_SWITCHES = frozenset(("thumbnail", "small"))
+_YES = frozenset(("1", "true", "yes", "on"))
 
 _LETTER_SIZE = lazy(r"x{0,3}[sml]", re.IGNORECASE)
 _LENGTH = lazy(
@@ -107,6 +119,21 @@ def strip(query: str) -> Stripped | None:
     return Stripped("&".join(kept), signed)
 
 
+def enlarged(query: str) -> Iterator[tuple[str, str]]:
+    """Yield a query that asks for a larger picture by a word, ``size=large`` for ``size=small``, and the word.
+
+    What a server sends when it is told no size may be of a middle one.
+    """
+    parts = query.split("&")
+    for place, part in enumerate(parts):
+        name, _, value = part.partition("=")
+        if not _says_so_by_a_word(name.lower(), value) and _SIZES.fullmatch(name) is None:
+            continue
+        for word in _LARGER.get(value.lower(), ()):
+            larger = word.upper() if value.isupper() else word
+            yield "&".join([*parts[:place], f"{name}={larger}", *parts[place + 1 :]]), larger
+
+
 def _by_name(said: dict[str, str]) -> Stripped | None:
     if said["name"] == "orig" or _NAMED_SIZES.fullmatch(said["name"]) is None:
         return None
@@ -124,6 +151,8 @@ def _goes_with_a_size(name: str, value: str) -> bool:
 
 def _says_so_by_a_word(name: str, value: str) -> bool:
     """Tell whether a parameter says that a small picture is wanted: ``class=thumb``, ``mode=preview``, ``f=xs``."""
+    if name in _SWITCHES and value.lower() in _YES:
+        return True
     if name in _STYLES:
         return value[:1].isalpha() and _NAMED_SIZES.fullmatch(value) is not None
     if name == "f" and _LETTER_SIZE.fullmatch(value) is not None:

@@ -20,7 +20,7 @@ from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
 from pickcrate.values import Asker, Basis, Candidate, Image
 
-_MOST_GUESSES = 6
+_MOST_GUESSES = 8
 """Guesses of the table that are tried for one picture; those that its site has taught to be hopeless do not count."""
 
 _ANY_NUMBER = 1_000_000
