@@ -238,6 +238,10 @@ def _decoded(raw: str, encoding: str, url: str, query: str) -> str | None:
                 text = bytes.fromhex(raw).decode("utf-8")
             except ValueError:
                 return None
+        case "whole":
+            text = unquote(raw)
+            if not text.startswith(("http://", "https://")):
+                return None
         case "edits":
             return _without_edits(raw, url)
         case _:

@@ -13,7 +13,7 @@ _LENGTHS = lazy(
     r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|(?:image|img|img_)?thumbnail|imagethumb|"
     r"(?:img|image|pic|picture|photo|thumb|preview)[-_]?(?:w|h|width|height|size)|p(?:width|height)|"
     r"(?:w|h|width|height)[-_]?max|pixels?|px|res|resolution|dimension|_?(?:ex|sc|fw|fh)|imgmax|downscale|shrink|"
-    r"(?:scale|thumbnail)\.(?:width|height)|max|r[wh]|caw",
+    r"(?:scale|thumbnail)\.(?:width|height)|max|r[wh]|caw|renditionid|imagepreview",
     re.IGNORECASE,
 )
 _SIZES = lazy(
@@ -31,12 +31,12 @@ _COMPANIONS = lazy(
     r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
     r"scalemode|r(?:a|xy|mode|anchor|sampler|color)|smart|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
     r"(?:scale|crop|canvas|frame|thumbnail)\.\w+|size_?mode|shape|fidelity|disable|fl|vertical|zc|far|iar|aoe|nocrop|"
-    r"crop[-_]?ratio|scale[-_]?fit|c[-_]?quality|output[-_]?quality|composite[-_]to|cc|odnbg|op|ratio|as|center",
+    r"crop[-_]?ratio|scale[-_]?fit|c[-_]?quality|output[-_]?quality|composite[-_]to|cc|odnbg|op|ratio|as|center|preferwebp|smartcrop",
     re.IGNORECASE,
 )
 _PROCESS = lazy(
     r"x-[\w-]*process=(?:image|style)|image(?:view|mogr|ave|info|am)\d?(?:[/&|]|$)|imageslim$|\$[\w-]+\$$|"
-    r"twic=v\d|(?:im|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d)",
+    r"twic=v\d|(?:im|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d|n-\w)",
     re.IGNORECASE,
 )
 """a whole chain of steps, as object stores and image services have it in one parameter"""
@@ -52,7 +52,7 @@ _FOCUS = lazy(r"0?\.\d+(?:,|%2C)0?\.\d+", re.IGNORECASE)
 _STYLES = frozenset("preview profile preset style variant rendition derivative imageversion class".split())
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
 _NAMED_SIZES = lazy(
-    r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|tinyicon|"
+    r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|tnail|tn|tinyicon|"
     r"[smlx]{1,2}|low|lowres)\d{0,4}|\d{2,4}x\d{2,4}|\d{2,4}[wh]?|[wh]\d{2,4}",
     re.IGNORECASE,
 )
@@ -144,7 +144,7 @@ def _goes_with_a_size(name: str, value: str) -> bool:
     """Tell whether a parameter alters the picture, if it stands beside a size: a crop, a colour, a quality."""
     if name.lower() in _STYLES or name.lower() == "version":
         return _NAMED_SIZES.fullmatch(value) is not None and not value.isdecimal()
-    if name.lower() == "f" and _FILE.search(value) is not None:  # a file, and no format
+    if name.lower() in {"f", "q"} and _FILE.search(value) is not None:  # a file, and no format
         return False
     return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
 
