@@ -112,6 +112,10 @@ def test_names_are_told_apart_and_sure_rows_lead() -> None:
     assert [c.url for c in others] == [f"{best.url}?w=300"]
 
 
+SIDES = (
+    "newwidth resize_width targetWidth crop_w reqw boxh width_px image[height] size.h scaleTo avatar_size longestSide "
+    "thumbnailWidth percent mxw tnw wid"
+).split()
 QUERIES = [
     ("w=300&h=200&fit=crop", ""),
     ("v=7&w=300", "v=7"),
@@ -177,6 +181,12 @@ QUERIES = [
     ("f=red", None),
     ("preview=tinyicon&rev=7", "rev=7"),
     ("preview=1", None),
+    *((f"{name}=300&id=7", "id=7") for name in SIDES),
+    *((f"{name}=300&id=7", None) for name in ("bandwidth", "linewidth", "fontsize", "pagesize", "limit", "tw", "side")),
+    *((f"{name}=small&id=7", "id=7") for name in ("template", "image-type", "imgType", "sizeName", "fmt")),
+    ("bw=300&bh=200&id=7", "id=7"),
+    ("w=300&h=&c=fill&id=7", "id=7"),
+    ("io=transform:fill,width:300", ""),
     ("thumbnail=true&id=7", "id=7"),
     ("quality=low&id=7", "id=7"),
     ("thumbnail=12", "aid=12"),

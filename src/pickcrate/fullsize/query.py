@@ -1,7 +1,7 @@
 """Sizes, crops, qualities and formats that an image server reads from the query: one convention with many names."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Set
 
 from msgspec import Struct
 
@@ -9,11 +9,16 @@ from pickcrate.lasting import OF_PERMITS
 from pickcrate.lazyre import lazy
 
 _LENGTHS = lazy(
-    r"w|h|width|height|wid|hei|sw|sh|mw|mh|dw|dh|cw|maxw|maxh|max_?-?(?:w|h|width|height|side|size|sidesize|dim)|min-?(?:w|h)|"
-    r"imwidth|imheight|im_w|im_h|odn(?:width|height)|scale-down-to|(?:image|img|img_)?thumbnail|imagethumb|"
-    r"(?:img|image|pic|picture|photo|thumb|preview)[-_]?(?:w|h|width|height|size)|p(?:width|height)|"
-    r"(?:w|h|width|height)[-_]?max|pixels?|px|res|resolution|dimension|_?(?:ex|sc|fw|fh)|imgmax|downscale|shrink|"
-    r"(?:scale|thumbnail)\.(?:width|height)|max|r[wh]|caw|renditionid|imagepreview",
+    # A side by its name, whatever stands before it: w, maxWidth, crop_w, image[height], width-px, imgh
+    r"(?!band|line|border|stroke|font|row)"
+    r"(?:(?:[a-z\d]+[-_.\[])*(?:[a-z]*(?:width|height)|w|h|wid|hei|wdt?|hgt|ht)\]?(?:[-_](?:px|max|min))?_{0,2}|"
+    r"(?:max|mx|min|new|re?s[iz]+e?|size|crop|scale|fit|box|bound|frame|req|out|dest|dst|img|image|pic|photo|thumb|tn|tnail)[wh])|"
+    # a size of a picture, or the longer side of its box
+    r"(?:img|image|pic|picture|photo|thumb|tn|preview|avatar|icon|logo|cover|max|min|max-?side)[-_]?(?:size|dim|side)|"
+    r"(?:long|longest|longer|short|shortest|shorter)[-_]?(?:side|edge)|(?:resize|scale)[-_]?to|percent(?:age)?|pct|"
+    # names of some image services
+    r"[smdrf][wh]|cw|im_[wh]|odn(?:width|height)|scale-down-to|(?:image|img|img_)?thumbnail|imagethumb|[wh]max|"
+    r"pixels?|px|res|resolution|dimension|_?(?:ex|sc)|_f[wh]|imgmax|downscale|shrink|max|caw|renditionid|imagepreview",
     re.IGNORECASE,
 )
 _SIZES = lazy(
@@ -31,12 +36,12 @@ _COMPANIONS = lazy(
     r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
     r"scalemode|r(?:a|xy|mode|anchor|sampler|color)|smart|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
     r"(?:scale|crop|canvas|frame|thumbnail)\.\w+|size_?mode|shape|fidelity|disable|fl|vertical|zc|far|iar|aoe|nocrop|"
-    r"crop[-_]?ratio|scale[-_]?fit|c[-_]?quality|output[-_]?quality|composite[-_]to|cc|odnbg|op|ratio|as|center|preferwebp|smartcrop",
+    r"crop[-_]?ratio|scale[-_]?fit|c[-_]?quality|output[-_]?quality|composite[-_]to|cc|odnbg|op|ratio|as|center|preferwebp|smartcrop|op_sharpen|resmode|imbypass|crop_to_fit|cropratio",
     re.IGNORECASE,
 )
 _PROCESS = lazy(
     r"x-[\w-]*process=(?:image|style)|image(?:view|mogr|ave|info|am)\d?(?:[/&|]|$)|imageslim$|\$[\w-]+\$$|"
-    r"twic=v\d|(?:im|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d|n-\w)",
+    r"twic=v\d|(?:im|io|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d|n-\w)",
     re.IGNORECASE,
 )
 """a whole chain of steps, as object stores and image services have it in one parameter"""
@@ -66,8 +71,16 @@ _LARGER = (
     | {"low": ("high",), "lowres": ("hires",)}
 )
 """words for a size, as values of parameters, with those for larger ones that may stand in their place"""
-_MODES = frozenset("s t f mode view display ver version type kind quality".split())
-"""parameters that may say so by such a word, and many other things besides"""
+_MODES = frozenset(
+    "s t f mode view display ver version type kind quality format fmt template tpl tmpl recipe filter conversion usage "
+    "transform purpose role context alias styles imagetype imgtype pictype phototype renditiontype formatname sizename "
+    "cropname".split()
+)
+"""parameters that may say so by such a word, and many other things besides; without the signs in their names"""
+
+_TWINS = lazy(r"([a-z])[wh]")
+_FITS = lazy(r"fill|crop|fit|cover|contain|scale|pad|bounds|inside|outside|limit|smart", re.IGNORECASE)
+_JOINTS = str.maketrans("", "", "-_")
 
 _SWITCHES = frozenset(("thumbnail", "small"))
 _YES = frozenset(("1", "true", "yes", "on"))
@@ -107,14 +120,13 @@ def strip(query: str) -> Stripped | None:
         return _by_name({name.lower(): value for name, value, _ in pairs})
     if names == {"thumbnail"} and pairs[0][1].isdecimal():  # a forum's attachment: without its number there is none
         return Stripped(f"aid={pairs[0][1]}", signed=False)
-    is_attached = not names.isdisjoint(_IDENTITIES)
-    if not any(_names_a_size(name, value, part, is_attached=is_attached) for name, value, part in pairs):
+    if not any(_names_a_size(name, value, part, names) for name, value, part in pairs):
         return None
     signed = any(_is_signature(name, value) for name, value, _ in pairs)
     kept = [
         part
         for name, value, part in pairs
-        if not (_names_a_size(name, value, part, is_attached=is_attached) or _goes_with_a_size(name, value))
+        if not (_names_a_size(name, value, part, names) or _goes_with_a_size(name, value))
     ]
     return Stripped("&".join(kept), signed)
 
@@ -146,6 +158,8 @@ def _goes_with_a_size(name: str, value: str) -> bool:
         return _NAMED_SIZES.fullmatch(value) is not None and not value.isdecimal()
     if name.lower() in {"f", "q"} and _FILE.search(value) is not None:  # a file, and no format
         return False
+    if _FITS.fullmatch(value) is not None or (not value and _LENGTHS.fullmatch(name) is not None):  # w=300&h=
+        return True
     return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
 
 
@@ -157,11 +171,11 @@ def _says_so_by_a_word(name: str, value: str) -> bool:
         return value[:1].isalpha() and _NAMED_SIZES.fullmatch(value) is not None
     if name == "f" and _LETTER_SIZE.fullmatch(value) is not None:
         return True
-    return (name in _MODES or not value) and _SMALL.fullmatch(value or name) is not None
+    return (name.translate(_JOINTS) in _MODES or not value) and _SMALL.fullmatch(value or name) is not None
 
 
-def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> bool:
-    """Tell whether a parameter says how large a picture is wanted.
+def _names_a_size(name: str, value: str, part: str, names: Set[str]) -> bool:
+    """Tell whether a parameter says how large a picture is wanted, beside others called ``names``.
 
     ``h=0a1b2c3d`` is a version, and ``w=abc`` nothing.
     """
@@ -171,7 +185,8 @@ def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> boo
     if _says_so_by_a_word(plain, value):
         return True
     if plain in {"q", "t", "tr", "transform", "ops"}:  # q=w_300,c_fill
-        is_small = plain == "t" and value == "1" and is_attached  # a forum's thumbnail of an attachment
+        # a forum's thumbnail of an attachment
+        is_small = plain == "t" and value == "1" and not names.isdisjoint(_IDENTITIES)
         steps = re.sub("%2C", ",", value, flags=re.IGNORECASE)
         return is_small or ("_" in value and _OPTIONS.fullmatch(steps) is not None)
     if plain == "s":  # a side in pixels, or a signature
@@ -182,9 +197,15 @@ def _names_a_size(name: str, value: str, part: str, *, is_attached: bool) -> boo
         return re.fullmatch(r"\d{1,4}y\d{1,4}", value) is not None
     if plain in {"format", "name"}:  # format=300w
         return re.fullmatch(r"\d{2,4}w|(?:\d+x\d+)|small|medium|large|thumb", value) is not None
-    if _LENGTHS.fullmatch(name) is not None:
+    if _LENGTHS.fullmatch(name) is not None or _is_twin(plain, names):
         return _LENGTH.fullmatch(value) is not None or _NAMED_SIZES.fullmatch(value) is not None
     return _SIZES.fullmatch(name) is not None and bool(value)
+
+
+def _is_twin(name: str, names: Set[str]) -> bool:
+    """Tell whether a name is one of a width and a height that have one letter before them: ``bw=300&bh=200``."""
+    twin = _TWINS.fullmatch(name)
+    return twin is not None and {f"{twin[1]}w", f"{twin[1]}h"} <= names
 
 
 def _is_signature(name: str, value: str) -> bool:
