@@ -17,17 +17,18 @@ from PIL import Image, ImageDraw
 import pickcrate
 from conftest import Program, Server, picture
 from pickcrate.crate.likeness import unlike
-from pickcrate.fullsize.address import Rule, fields_of, rules
+from pickcrate.fullsize.address import TABLES, Rule, fields_of, tables
 from pickcrate.fullsize.proof import Lessons, proves
 from pickcrate.fullsize.query import strip
 from pickcrate.media.header import Header
 
-TEXT = files("pickcrate.fullsize").joinpath("rules.toml").read_text(encoding="utf-8")
-TABLE = tomllib.loads(TEXT)["rule"]
-TOLD = TEXT.split("[[rule]]")[1:]
+TEXTS = [files("pickcrate.fullsize").joinpath(name).read_text(encoding="utf-8") for name in TABLES]
+TABLE = [row for text in TEXTS for row in tomllib.loads(text)["rule"]]
+TOLD = [told for text in TEXTS for told in text.split("[[rule]]")[1:]]
 """what stands below each row: its examples, and what it leaves alone"""
 
-ROWS = list(zip(TOLD, rules(), strict=True))
+RULES = [rule for table in tables() for rule in table.rules]
+ROWS = list(zip(TOLD, RULES, strict=True))
 
 
 @pytest.mark.parametrize(("told", "rule"), ROWS, ids=[row["name"] for row in TABLE])
@@ -37,10 +38,10 @@ def test_a_row_does_what_its_examples_say(told: str, rule: Rule) -> None:
     assert examples
     assert left_alone
     for shown, larger in examples:
-        assert rule.apply(shown) == larger
+        assert larger in [made for made, _ in rule.apply(shown)]
         assert larger in [candidate.url for candidate in pickcrate.candidates(shown)]
     for address in left_alone:
-        assert rule.apply(address) in {None, address}
+        assert [made for made, _ in rule.apply(address) if made != address] == []
 
 
 def test_the_table_is_read_as_any_reader_of_its_format_reads_it() -> None:
@@ -71,12 +72,32 @@ def texts_in(parsed: Any) -> Iterator[str]:
 
 
 def test_what_a_row_has_is_in_all_that_its_pattern_is_found_in() -> None:
-    rows = [row for row in TABLE if "has" in row]
+    rows = [(row, rule) for row, rule in zip(TABLE, RULES, strict=True) if "has" in row]
     assert len(rows) > 100
-    for row in rows:
-        parsed = _parser.parse(row["path"])
+    for row, rule in rows:
+        parsed = _parser.parse(rule.path.pattern)
         assert not parsed.state.flags & re.IGNORECASE, row["name"]
         assert any(row["has"] in text for text in texts_in(parsed)), row["name"]
+
+
+SIGNS = (
+    "thumb Thumbnails tn s M sm tiny med preview lowres lo lq web sq crop copy half 1x 300 640 w300 300px 300w s300 sq300 "
+    "c300x200 300x200 300x x200 w3-h4 w300h200 size=300 resize:3x4 h_300 small2 thumb_300 klein petites pequena mini sd XL "
+    "icon bestFit getthumb fit-in normal _thumbs .thumbs SML red 4711"
+).split()
+SHAPES = (
+    "/{}/a.jpg /{}/b/a.jpg /a-{}.jpg /a_{}.jpg /a.{}.jpg /a@{}.jpg /a--{}.jpg /{}_abc.jpg /{}-abc.jpg /{}.abc.jpg /a{}.jpg "
+    "/c/{} /c7/{} /{}/c7 /c7/{}.jpg /c/a.jpg/{} /c/a.jpg_{}.png /c/a.jpg-{} /{}/{}/a.jpg /{}/{}_abc.jpg /{}/abc_{}.jpg "
+    "/{}.php /c/abc/{}.jpg"
+).split()
+
+
+def test_every_path_that_a_row_fits_has_the_sign_of_its_table() -> None:
+    paths = [shape.replace("{}", sign) for shape in SHAPES for sign in SIGNS]
+    (table,) = (table for table in tables() if table.sign is not None)
+    fits = [(rule.name, path) for rule in table.rules for path in paths if rule.path.search(path) is not None]
+    assert len({name for name, _ in fits}) > len(table.rules) * 0.7
+    assert [(name, path) for name, path in fits if table.sign and table.sign.search(path) is None] == []
 
 
 PIECES = (
@@ -92,10 +113,8 @@ def took(pattern: re.Pattern[str], path: str) -> float:
 
 def test_no_row_goes_back_over_a_path_again_and_again() -> None:
     """What is made of a row's own words, four times as long, takes no more than sixteen times as long, and some."""
-    for row in TABLE:
-        if "path" not in row:
-            continue
-        pattern = re.compile(row["path"])
+    for row, rule in zip(TABLE, RULES, strict=True):
+        pattern = rule.path
         own = re.findall(r"[A-Za-z0-9_:.=~-]+", re.sub(r"\\.|\(\?[a-z:!=<]*|[][{}()|?*+^$]", " ", row["path"]))
         for piece in {*PIECES, *own, *(f"/{word}" for word in own)}:
             short, long = (f"/{(piece * 2_000)[:size]}{row.get('has', '')}/#" for size in (475, 1_900))
@@ -232,8 +251,8 @@ def test_words_for_a_larger_size_in_the_query(query: str, expected: list[str]) -
 def test_an_address_with_two_signs_of_a_size_loses_both_first() -> None:
     found = pickcrate.candidates("https://galewick.example/album/thumbs/red-150x150.jpg")
     assert [(one.url.rpartition("/album/")[2], one.evidence.detail) for one in found[:3]] == [
-        ("red.jpg", "a thumbnail folder beside the originals, then a size behind the name"),
-        ("red-150x150.jpg", "a thumbnail folder beside the originals"),
+        ("red.jpg", "a folder of thumbnails beside the originals, then a size behind the name"),
+        ("red-150x150.jpg", "a folder of thumbnails beside the originals"),
         ("thumbs/red.jpg", "a size behind the name"),
     ]
 

@@ -1,4 +1,4 @@
-"""What an address alone says of a larger version: rows of ``rules.toml``, and sizes in the query. Unproved."""
+"""What an address alone says of a larger version, unproved: rows of ``rules.toml``, ``plain.toml``, and its query."""
 
 import json
 import pkgutil
@@ -28,6 +28,10 @@ _Steps = tuple[str, ...]
 
 _NOTES = lazy(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
 _EDITS = frozenset(("edits", "outputFormat", "effort"))
+TABLES = ("rules.toml", "plain.toml")
+"""what is marked first, then what is only plausible"""
+
+_WORD = re.compile(r"\(\?&(\w+)\)")
 _FIELD = lazy(r"(?m)^(\w+) = (\S.*)$")
 _BARE_HOST = lazy(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
 
@@ -50,32 +54,49 @@ class Rule(Struct, frozen=True):
     """what a parameter holds must be called an image: any program may have such a parameter"""
     is_copy: bool = False
     """what is shown is a copy of the file in another format"""
+    beside: tuple[str, ...] = ()
+    """words that take the place of ``{word}`` in ``to`` and in the name, one after the other"""
 
     @property
     def leads_to_original(self) -> bool:
         """Whether it leads to what the shown picture was made of: of equal size that is the better one."""
         return self.is_copy or bool(self.inner) or self.parameter is not None
 
-    def apply(self, url: str) -> str | None:
-        """Return the address that this convention makes of ``url``, or None if it does not have this form."""
+    def apply(self, url: str) -> list[tuple[str, str]]:
+        """Return what this convention makes of ``url``, with its name; nothing if that has another form."""
         match = self.path.search(_path_and_query(url)[0])
-        return self.rewrite(url, match) if match is not None else None
+        return list(self.rewrite(url, match)) if match is not None else []
 
-    def rewrite(self, url: str, match: re.Match[str]) -> str | None:
-        """Return what ``apply`` does, of an address in whose path the pattern was found."""
+    def rewrite(self, url: str, match: re.Match[str]) -> Iterator[tuple[str, str]]:
+        """Yield what ``apply`` does, of an address in whose path the pattern was found."""
         if self.host is not None and self.host.search(site(url)) is None:
-            return None
-        path, query = match.string, _path_and_query(url)[1]
-        if self.parameter is not None:
-            return self._from_parameter(url, query)
+            return
         if self.inner:
-            return _decoded(match["inner"], self.inner, url, query)
-        rewritten = path[: match.start()] + match.expand(self.to) + path[match.end() :]
+            carried = self._carried(url, match)
+            if carried is not None:
+                yield carried, self.name
+            return
+        for word in self.beside:
+            to = self.to.replace("{word}", _like(word, match["word"]))
+            yield self._moved(url, match, to), self.name.replace("{word}", word)
+        if not self.beside:
+            yield self._moved(url, match, self.to), self.name
+
+    def _moved(self, url: str, match: re.Match[str], to: str) -> str:
+        path, query = match.string, _path_and_query(url)[1]
+        rewritten = path[: match.start()] + match.expand(to) + path[match.end() :]
         kept = {"keep": query, "drop": ""}.get(self.query, self.query)
         whole = f"{rewritten}?{kept}" if kept else rewritten
         if self.host is None or not self.host_to:
             return origin(url) + whole
         return f"{url.partition('://')[0]}://{self.host.sub(self.host_to, site(url))}{whole}"
+
+    def _carried(self, url: str, match: re.Match[str]) -> str | None:
+        """Return the address of the original that an address carries inside."""
+        query = _path_and_query(url)[1]
+        if self.parameter is not None:
+            return self._from_parameter(url, query)
+        return _decoded(match["inner"], self.inner, url, query)
 
     def _from_parameter(self, url: str, query: str) -> str | None:
         named = dict(part.partition("=")[::2] for part in query.split("&"))
@@ -94,27 +115,69 @@ def _path_and_query(url: str) -> tuple[str, str]:
     return (f"{path}?{query}", "") if query.startswith("/") else (path, query)
 
 
+class Table(Struct, frozen=True):
+    """Conventions that stand in one file, in its order, and what every path has that one of them fits."""
+
+    rules: tuple[Rule, ...]
+    sure: tuple[Rule, ...]
+    plausible: tuple[Rule, ...]
+    sign: re.Pattern[str] | None
+    """None: not known, so that each is tried"""
+
+    def that_may_fit(self, path: str, *, sure: bool) -> list[Rule]:
+        """Return those that are sure, or those that are only plausible, as far as they may fit a path."""
+        rules = self.sure if sure else self.plausible
+        if not rules or (self.sign is not None and self.sign.search(path) is None):
+            return []
+        return [rule for rule in rules if rule.has in path]
+
+
 @lru_cache(maxsize=1)
-def rules() -> tuple[Rule, ...]:
-    """Return the rows of the table, in its order."""
-    text = (pkgutil.get_data("pickcrate.fullsize", "rules.toml") or b"").decode("utf-8")
-    return tuple(
-        Rule(
-            name=row["name"],
-            sure=row["sure"] == "true",
-            path=lazy(row["path"]),
-            host=lazy(row["host"]) if "host" in row else None,
-            to=row.get("to", ""),
-            inner=row.get("inner", ""),
-            parameter=lazy(row["parameter"], re.IGNORECASE) if "parameter" in row else None,
-            query=row.get("query", "keep"),
-            host_to=row.get("host_to", ""),
-            has=row.get("has", ""),
-            claims=row.get("claims") == "true",
-            is_copy=row.get("copy") == "true",
-        )
-        for row in map(fields_of, text.split("[[rule]]")[1:])
+def tables() -> tuple[Table, ...]:
+    """Return the tables: what is marked first, then what is only plausible."""
+    return tuple(map(_read, TABLES))
+
+
+def _read(name: str) -> Table:
+    text = (pkgutil.get_data("pickcrate.fullsize", name) or b"").decode("utf-8")
+    head, *rows = text.split("[[rule]]")
+    words: dict[str, str] = {}
+    for word, pattern in fields_of(head).items():
+        words[word] = spelled_out(pattern, words)
+    rules = tuple(_rule_of(fields_of(row), words) for row in rows)
+    sure = tuple(rule for rule in rules if rule.sure)
+    plausible = tuple(rule for rule in rules if not rule.sure)
+    return Table(rules, sure, plausible, lazy(words["sign"]) if "sign" in words else None)
+
+
+def _rule_of(row: dict[str, str], words: dict[str, str]) -> Rule:
+    return Rule(
+        name=row["name"],
+        sure=row["sure"] == "true",
+        path=lazy(spelled_out(row["path"], words)),
+        host=lazy(row["host"]) if "host" in row else None,
+        to=row.get("to", ""),
+        inner=row.get("inner", ""),
+        parameter=lazy(row["parameter"], re.IGNORECASE) if "parameter" in row else None,
+        query=row.get("query", "keep"),
+        host_to=row.get("host_to", ""),
+        has=row.get("has", ""),
+        claims=row.get("claims") == "true",
+        is_copy=row.get("copy") == "true",
+        beside=tuple(row.get("beside", "").split()),
     )
+
+
+def spelled_out(pattern: str, words: dict[str, str]) -> str:
+    """Return a pattern with what ``(?&name)`` stands for in its place."""
+    return _WORD.sub(lambda match: f"(?:{words[match[1]]})", pattern) if "(?&" in pattern else pattern
+
+
+def _like(word: str, other: str) -> str:
+    """Return a word begun with a capital, or in capitals, if another is."""
+    if other.isupper():
+        return word.upper()
+    return word.capitalize() if other[:1].isupper() else word
 
 
 def fields_of(row: str) -> dict[str, str]:
@@ -125,14 +188,9 @@ def fields_of(row: str) -> dict[str, str]:
     return {name: text.strip("'\"") for name, text in _FIELD.findall(row)}
 
 
-@lru_cache(maxsize=2)
-def _rules_of(*, sure: bool) -> tuple[Rule, ...]:
-    return tuple(rule for rule in rules() if rule.sure is sure)
-
-
 @lru_cache(maxsize=1)
 def _names_of_originals() -> frozenset[str]:
-    return frozenset(rule.name for rule in rules() if rule.leads_to_original)
+    return frozenset(rule.name for table in tables() for rule in table.rules if rule.leads_to_original)
 
 
 def from_address(url: str) -> list[Candidate]:
@@ -190,14 +248,12 @@ def _plausible(url: str) -> dict[str, _Steps]:
 
 def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
     path = _path_and_query(url)[0]
-    for rule in _rules_of(sure=sure):
-        if rule.has not in path:
-            continue
+    for rule in (rule for table in tables() for rule in table.that_may_fit(path, sure=sure)):
         match = rule.path.search(path)
-        if match is not None and (made := rule.rewrite(url, match)) is not None:
-            made = absolute(made, url)
+        for raw, name in rule.rewrite(url, match) if match is not None else ():
+            made = absolute(raw, url)
             if made is not None and made != url and is_web(made) and not claims_no_image(made):
-                yield made, rule.name
+                yield made, name
     address, _, query = url.partition("?")
     stripped = strip(query) if query else None
     # A signature covers the query: without its sizes the server would refuse it.
