@@ -25,8 +25,8 @@ import pickcrate.cli.app  # noqa: F401 (its commands are the program's)
 from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.cli.program import app
 from pickcrate.demo.server import DemoSite
+from pickcrate.evidence import AS_SHOWN
 from pickcrate.values import (
-    AS_SHOWN,
     Candidate,
     Grade,
     Image as Found,

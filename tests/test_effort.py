@@ -25,6 +25,7 @@ from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
+from pickcrate.evidence import AS_SHOWN
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
 from pickcrate.finders.effort import Effort
@@ -35,7 +36,7 @@ from pickcrate.read.document import read_document
 from pickcrate.record import csv_lines, write_csv
 from pickcrate.run.events import Found
 from pickcrate.run.names import named
-from pickcrate.values import AS_SHOWN, Candidate, Image, Reference
+from pickcrate.values import Candidate, Image, Reference
 from shapes import SHAPES, Shape, looked
 
 NAMING = Naming((), date(2026, 11, 26))

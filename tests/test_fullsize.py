@@ -417,6 +417,18 @@ def test_packing_falls_back_where_a_site_is_not_as_it_was_taken_for(run: Program
     assert widths == [30, 40, 60, *[600] * 19]
 
 
+def test_a_name_that_only_seems_to_say_a_size_is_held_against_what_is_shown(run: Program, web: Server) -> None:
+    for name, seed, size in (("gift-card", 1, (150, 100)), ("gift", 2, (600, 400)), ("delta_s", 3, (150, 100))):
+        (web.www / f"{name}.png").write_bytes(scene(seed, size))
+    (web.www / "delta.png").write_bytes(scene(3))
+    (web.www / "p.html").write_text("<img src=gift-card.png><img src=delta_s.png>")
+    done = run("pack", f"{web.address}/p.html", "--crate", "c", "--no-robots", "--format", "jsonl")
+    came = {row["url"].rpartition("/")[2]: row["width"] for row in done.rows}
+    assert came == {"gift-card.png": 150, "delta.png": 600}
+    (error,) = (row["error"] for row in done.rows if "gift" in row["url"])
+    assert "another picture than the one that is shown" in error
+
+
 def scene(seed: int, size: tuple[int, int] = (600, 400), kind: str = "PNG", part: float = 1.0) -> bytes:
     """Return a picture of bars and discs, another for each seed; of its middle, if it is a ``part`` of it."""
     chance = random.Random(seed)

@@ -2,8 +2,9 @@
 
 from msgspec.structs import replace
 
+from pickcrate.evidence import AS_SHOWN
 from pickcrate.fullsize.markup import called_smaller, from_markup
-from pickcrate.values import AS_SHOWN, Candidate, Grade, Image, Measure, Measures
+from pickcrate.values import Candidate, Grade, Image, Measure, Measures
 
 _NOTHING_KNOWN = Measures()
 

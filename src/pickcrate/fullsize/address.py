@@ -12,9 +12,10 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import absolute, claims_no_image, image_type, is_web, origin, path_of, site
+from pickcrate.evidence import Basis, Evidence
 from pickcrate.fullsize.query import enlarged, strip
 from pickcrate.lazyre import lazy
-from pickcrate.values import Basis, Candidate, Evidence
+from pickcrate.values import Candidate
 
 _DEEPEST = 4
 """Rewrites of rewrites: a proxy's address, its original's size suffix, the query of that."""
@@ -80,7 +81,8 @@ class Rule(Struct, frozen=True):
             to = self.to.replace("{word}", _like(word, match["word"]))
             yield self._moved(url, match, to), self.name.replace("{word}", word)
         if not self.beside:
-            yield self._moved(url, match, self.to), self.name
+            said = match["said"].casefold() if "{said}" in self.name else ""
+            yield self._moved(url, match, self.to), self.name.replace("{said}", said)
 
     def _moved(self, url: str, match: re.Match[str], to: str) -> str:
         path, query = match.string, _path_and_query(url)[1]

@@ -4,8 +4,9 @@ from msgspec import Struct
 
 from pickcrate.addresses import absolute, is_web
 from pickcrate.errors import UsageError
+from pickcrate.evidence import Basis, Evidence
 from pickcrate.expression import Expression
-from pickcrate.values import Basis, Candidate, Evidence
+from pickcrate.values import Candidate
 
 _HINT = r"for example --rule '/small/(.+)-\d+\.jpg => /large/\1.jpg'"
 

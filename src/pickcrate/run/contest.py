@@ -12,12 +12,13 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import is_web, origin
+from pickcrate.evidence import Basis, Evidence
 from pickcrate.fullsize.proof import Lessons, largest
 from pickcrate.media.header import Header
 from pickcrate.ranks import names_a_version
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
-from pickcrate.values import Asker, Basis, Candidate, Evidence, Image
+from pickcrate.values import Asker, Candidate, Image
 
 _MOST_ENTRANTS = 4
 _SHARED = 3

@@ -260,10 +260,10 @@ class Filling:
             sides = (arrival.measures.width, arrival.measures.height)
             if all(side is not None and side.value == 1 for side in sides):
                 return _SPACER
-        if not job.candidate.evidence.is_believed:
-            return None
         if job.smaller is not None and job.smaller.octets and (why := unlike(arrival.beside, job.smaller.octets)):
             return Failure(Cause.CONTENT, why)
+        if not job.candidate.evidence.is_believed:
+            return None
         same = self._crate.ledger.find_content(arrival.sha256)
         if same is None or same.seq == job.entry.seq:
             return None

@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import brief, origin
 from pickcrate.errors import UsageError
+from pickcrate.evidence import Basis, Evidence
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.finders import find
 from pickcrate.fullsize import resolve
@@ -31,7 +32,7 @@ from pickcrate.run.pages import photo_reference, read_page
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
 from pickcrate.selectors import starred
-from pickcrate.values import Asker, Basis, Candidate, Evidence, Image, Trust
+from pickcrate.values import Asker, Candidate, Image, Trust
 
 _MOST_PAGES = 2000
 _MOST_CHOICES = 3

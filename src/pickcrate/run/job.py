@@ -52,8 +52,9 @@ class Job(Struct):
 
     @property
     def known_version(self) -> Candidate | None:
-        """What the version that is being tried is held against, if it is only believed and nobody looked at it."""
-        is_checked = self.candidate.evidence.is_believed and not self.renews
+        """What the version that is being tried is held against, if nobody looked at it, or nothing else is like it."""
+        evidence = self.candidate.evidence
+        is_checked = (evidence.is_believed or evidence.is_lone) and not self.renews
         return self.candidates[self.attempt + 1] if is_checked and self.attempt + 1 < len(self.candidates) else None
 
 

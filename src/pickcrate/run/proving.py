@@ -12,13 +12,14 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import origin
+from pickcrate.evidence import Basis
 from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
-from pickcrate.values import Asker, Basis, Candidate, Image
+from pickcrate.values import Asker, Candidate, Image
 
 _MOST_GUESSES = 8
 """Guesses of the table that are tried for one picture; those that its site has taught to be hopeless do not count."""
@@ -56,7 +57,7 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
     cases = [_case(image, rules) for image in images]
     ask(proving, cases, probes)
     ask(proving, [case for case in cases if not case.tries and proving.renew(case)], probes)
-    return [proving.proved[image.number] for image in images]
+    return [proving.told(image.number) for image in images]
 
 
 def _case(image: Image, rules: tuple[UserRule, ...]) -> _Case:
@@ -75,6 +76,8 @@ class _Proving:
         self.guesses: set[str] = set()
         self._right: defaultdict[int | None, list[_Case]] = defaultdict(list)
         """cases whose guess proved right, by the bytes that it brought"""
+        self._taught: dict[int, Lesson] = {}
+        """what the guess that proved right for an image was an example of"""
 
     def lesson(self, case: _Case) -> Hashable:
         """Return the convention and the site, or None if no guess is left, or the first is believed."""
@@ -87,6 +90,15 @@ class _Proving:
             self.proved[case.image.number] = _with(case.image, believed)
             return None
         return case.lesson
+
+    def told(self, number: int) -> Image:
+        """Return an image as it is proved; a plausible guess that is the only one of its kind on its site says so."""
+        image = self.proved[number]
+        evidence, lesson = image.best.evidence, self._taught.get(number)
+        if lesson is None or evidence.basis is not Basis.ADDRESS or evidence.is_sure or self._lessons.is_proved(lesson):
+            return image
+        lone = replace(image.best, evidence=replace(evidence, is_lone=True))
+        return replace(image, candidates=(lone, *image.candidates[1:]))
 
     def renew(self, case: _Case) -> bool:
         """Give a case whose tries are used up what others of its site have taught since; tell whether that is any."""
@@ -154,6 +166,7 @@ class _Proving:
     def _accept(self, case: _Case, header: Header) -> None:
         probes = self._probes
         self._lessons.proofs[case.lesson] += 1
+        self._taught[case.image.number] = case.lesson
         self._right[probes.fingerprint(case.guess.url)].append(case)
         known = f", and {probes.words(case.known.url)} is known" if probes.was_asked(case.known.url) else ""
         outcome = f"proved: {probes.words(case.guess.url)}{known}"

@@ -12,11 +12,12 @@ from pickcrate.addresses import brief
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.store import measures_of
+from pickcrate.evidence import AS_SHOWN, Basis, Evidence
 from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.record import rights_row, to_json
 from pickcrate.run.job import Job
-from pickcrate.values import AS_SHOWN, Basis, Candidate, Evidence, Image, Reference, Trust, Words
+from pickcrate.values import Candidate, Image, Reference, Trust, Words
 
 _HELD = State.HELD  # a member of an enum takes as long to look up as a row's field to fill in
 _LONGEST_COLUMNS = 20_000

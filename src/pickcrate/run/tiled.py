@@ -12,6 +12,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses import image_type, origin
+from pickcrate.evidence import Basis, Evidence
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fullsize.description import is_description, pyramid_of, service_of
 from pickcrate.media import by_extension
@@ -20,7 +21,7 @@ from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.run.probes import Probes, probed
 from pickcrate.tiling import Layout, Level, Tiling, Whole
-from pickcrate.values import Basis, Candidate, Evidence, Grade, Image, Measure, Measures
+from pickcrate.values import Candidate, Grade, Image, Measure, Measures
 
 _MOST_BYTES = 2_000_000
 _MOST_TRIES = 4
