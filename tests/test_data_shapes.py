@@ -138,6 +138,8 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
     ({"logo": "/u/a.png", "sizes": {"large": "/u/b.jpg", "small": "/u/c.jpg"}}, [("", f"{U}a.png"), ("", f"{U}b.jpg")]),
     # A name in small letters says that it is a picture's address; a type says it of any.
     ({"title": "Delta", "primaryimageurl": "https://galewick.example/u/urn-3:d"}, [("Delta", f"{U}urn-3:d")]),
+    ({"title": "Delta", "edmPreview": ["https://galewick.example/u/7f3a"]}, [("Delta", f"{U}7f3a")]),
+    ({"title": "Delta", "bildUrl": "https://galewick.example/u/7f3a"}, [("Delta", f"{U}7f3a")]),
     ({"media": [{"type": "StillImage", "format": "image/jpeg", "title": "Delta", "identifier": "/u/9f"}]}, [("Delta", f"{U}9f")]),
     # Where data of a file is, is no file; nor is the place of an object in its store.
     ({"items": [{"name": "hall/d.jpg", "mediaLink": "/u/d.jpg?m", "selfLink": "/o/d.jpg", "contentType": "image/jpeg"}]},

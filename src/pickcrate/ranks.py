@@ -42,8 +42,12 @@ _BACKGROUNDS = frozenset(("bg", "background"))
 _PICTURES = frozenset(
     "image images img imgs photo photos picture pictures pic pics thumb thumbs thumbnail thumbnails poster cover "
     "avatar logo background bg artwork banner screenshot portrait depiction covers posters banners artworks "
-    "screenshots portraits depictions".split()
+    "screenshots portraits depictions photograph photographs illustration illustrations scan scans snapshot snapshots "
+    "foto fotos fotografie bild bilder imagen imagenes imagem imagens immagine immagini afbeelding afbeeldingen".split()
 )
+_OF_EDM = frozenset("edmpreview edmobject edmisshownby edmhasview".split())
+"""properties that lead to pictures (Europeana Data Model, ore:Aggregation), as data in JSON calls them"""
+
 _ADDRESSES = frozenset("url urls uri src".split())
 ADDRESS_WORDS = frozenset(("url", "src", "href", "uri"))
 """words of a name that say no more than that an address stands there"""
@@ -208,6 +212,8 @@ def names_a_background(name: str) -> bool:
 
 def names_a_picture(name: str) -> bool:
     """Tell whether ``name`` ends in a word for pictures, but for words for sizes and addresses: ``heroImageUrl``."""
+    if name.replace(":", "").lower() in _OF_EDM:
+        return True
     words = list(words_in(name))
     while words and words[-1] not in _PICTURES:
         if words[-1] not in _ADDRESSES and words[-1] not in _RANKS and not words[-1].isdecimal():
