@@ -69,6 +69,8 @@ def robots(status: int, text: bytes = b"", failure: Failure | None = None) -> Re
             False,
         ),
         (robots(200, b"User-agent: pickcrates\nDisallow: /"), "/a.png", True),
+        (robots(200, b"User-agent: pick\nDisallow: /"), "/a.png", True),
+        (robots(200, b"User-agent: *kites\nDisallow: /"), "/a.png", True),
         (robots(200, b"User-agent: *\nDisallow: /*.gif$"), "/a.gif", False),
         (robots(200, b"<html>not found</html>"), "/a.png", True),
         (robots(404), "/a.png", True),  # RFC 9309, 2.3.1.3: unavailable

@@ -18,7 +18,10 @@ MAX_BYTES = 512_000
 
 
 _LINE = lazy(r"\s*(user-?agent|allow|disallow)\s*:(.*)", re.IGNORECASE)
-_TOKEN = lazy(r"[A-Za-z_-]+|\*")
+_TOKEN = lazy(r"[A-Za-z_-]+|\*(?!\S)")
+_OURS = frozenset((ROBOTS_TOKEN, "*"))
+_ANOTHER = "another"
+"""in place of the name of any other robot: a part of our own would be taken for it"""
 
 
 class Rules(Protocol):
@@ -82,6 +85,6 @@ def _by_the_letter(text: str) -> str:
         name, value = match[1].lower(), match[2].partition("#")[0].strip()
         if name in {"user-agent", "useragent"}:
             token = _TOKEN.match(value)
-            value = token[0] if token else value
+            value = token[0].lower() if token is not None and token[0].lower() in _OURS else _ANOTHER
         lines.append(f"{'user-agent' if name == 'useragent' else name}: {value}")
     return "\n".join(lines)
