@@ -32,6 +32,7 @@ _EDITS = frozenset(("edits", "outputFormat", "effort"))
 TABLES = ("rules.toml", "plain.toml")
 """what is marked first, then what is only plausible"""
 
+_GROUP = re.compile(r"\\(?:g<)?(\d)>?")
 _WORD = re.compile(r"\(\?&(\w+)\)")
 _FIELD = lazy(r"(?m)^(\w+) = (\S.*)$")
 _BARE_HOST = lazy(r"[\w-]+(?:\.[\w-]+)*\.[a-z]{2,}/", re.IGNORECASE)
@@ -86,7 +87,7 @@ class Rule(Struct, frozen=True):
 
     def _moved(self, url: str, match: re.Match[str], to: str) -> str:
         path, query = match.string, _path_and_query(url)[1]
-        rewritten = path[: match.start()] + match.expand(to) + path[match.end() :]
+        rewritten = path[: match.start()] + _filled(to, match) + path[match.end() :]
         kept = {"keep": query, "drop": ""}.get(self.query, self.query)
         whole = f"{rewritten}?{kept}" if kept else rewritten
         if self.host is None or not self.host_to:
@@ -129,9 +130,11 @@ class Table(Struct, frozen=True):
     def that_may_fit(self, path: str, *, sure: bool) -> list[Rule]:
         """Return those that are sure, or those that are only plausible, as far as they may fit a path."""
         rules = self.sure if sure else self.plausible
-        if not rules or (self.sign is not None and self.sign.search(path) is None):
-            return []
-        return [rule for rule in rules if rule.has in path]
+        return [rule for rule in rules if rule.has in path] if rules and self.has_sign(path, default=True) else []
+
+    def has_sign(self, path: str, *, default: bool = False) -> bool:
+        """Tell whether a path has the sign; the default where none is known."""
+        return self.sign.search(path) is not None if self.sign is not None else default
 
 
 @lru_cache(maxsize=1)
@@ -170,6 +173,17 @@ def _rule_of(row: dict[str, str], words: dict[str, str]) -> Rule:
     )
 
 
+def _filled(template: str, match: re.Match[str]) -> str:
+    """Return what ``match.expand`` does of groups by number; that takes a template apart anew up to Python 3.11."""
+    return "".join(match[int(piece)] or "" if place % 2 else piece for place, piece in enumerate(_pieces(template)))
+
+
+@lru_cache(maxsize=1_024)
+def _pieces(template: str) -> list[str]:
+    """Return the texts of a template, and between them the numbers of groups."""
+    return _GROUP.split(template)
+
+
 def spelled_out(pattern: str, words: dict[str, str]) -> str:
     """Return a pattern with what ``(?&name)`` stands for in its place."""
     return _WORD.sub(lambda match: f"(?:{words[match[1]]})", pattern) if "(?&" in pattern else pattern
@@ -177,7 +191,7 @@ def spelled_out(pattern: str, words: dict[str, str]) -> str:
 
 def _like(word: str, other: str) -> str:
     """Return a word begun with a capital, or in capitals, if another is."""
-    if other.isupper():
+    if other.isupper() and (len(other) > 1 or len(word) == 1):
         return word.upper()
     return word.capitalize() if other[:1].isupper() else word
 
@@ -241,11 +255,26 @@ def _plausible(url: str) -> dict[str, _Steps]:
     ``thumbs/red-150x150.jpg`` is a copy of ``red.jpg`` rather than of ``red-150x150.jpg`` or ``thumbs/red.jpg``.
     """
     found: dict[str, _Steps] = {}
+    renamed: dict[str, list[tuple[str, _Steps]]] = {}
     for made, name in _steps(url, sure=False):
-        chain = [(made, (name,)), *_followed(made, (name,), sure=False)]
-        for address, steps in reversed(chain):
-            found.setdefault(address, steps)
+        for address, steps in (*reversed(_further(made, renamed)), (made, ())):
+            found.setdefault(address, (name, *steps))
     return found
+
+
+def _further(url: str, renamed: dict[str, list[tuple[str, _Steps]]]) -> list[tuple[str, _Steps]]:
+    """Return what is left of ``url`` when all else that names a size is gone, step by step.
+
+    ``renamed`` holds what became of the last segment of others, and is added to: a name loses its sign in any folder
+    that has none itself.
+    """
+    folder, _, name = url.rpartition("/")
+    if name in renamed and not any(table.has_sign(f"{path_of(folder)}/") for table in tables()):
+        return [(f"{folder}/{new}", steps) for new, steps in renamed[name]]
+    further = list(_followed(url, (), sure=False))
+    if all(address.rpartition("/")[0] == folder for address, _ in further):
+        renamed[name] = [(address.rpartition("/")[2], steps) for address, steps in further]
+    return further
 
 
 def _steps(url: str, *, sure: bool) -> Iterator[tuple[str, str]]:
