@@ -22,7 +22,10 @@ def next_page(page: Page, *, is_list: bool = True) -> str:
     return f"{following.url} {following.form}".strip() if following is not None else ""
 
 
+WORDS = "weiter|página siguiente|dalej|následující stránka|ďalšia strana|επόμενη σελίδα|ileri|дальше|העמוד הבא|صفحه بعد|下頁|다음페이지"
+
 NEXT: list[tuple[str, str, str]] = [
+    *(("/kites", f"<a href=/kites?after=red>{words}</a>", "/kites?after=red") for words in WORDS.split("|")),
     # link relations
     ("/kites", "<head><link rel=next href=/kites?page=2><link rel=prev href=/x>", "/kites?page=2"),
     ("/kites", "<a rel='next nofollow' href=/kites/2>on</a>", "/kites/2"),

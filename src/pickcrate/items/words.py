@@ -141,7 +141,9 @@ year | medium | material | materials | dimensions | location | number | accessio
     "next": """
 next | weiter | nächste | vorwärts | suivant | suivante | siguiente | siguientes | próxima | próximo | seguinte
 successiva | successivo | avanti | volgende | següent | seguint | înainte | ďalej | naprej | sljedeća | sledeća | järgmine
-nākamā | kitas | toliau | напред | следваща | наступна | далі | наступная | berikutnya | selanjutnya | seterusnya | tiếp | tiếp theo
+nākamā | kitas | toliau | suivants | prossimo | verder | framåt | frem | næsta | dalej | ďalšia | ďalšie | nasledujúca | následujúca
+následující stránka | următor | următoare | следващ | следващи | ileri | вперед | след | дальше | следећа | naslednja | naslednji
+sljedeći | edasi | tālāk | sekantis | hurrengoa | ar aghaidh | nesaf | التالى | بعد | напред | следваща | наступна | далі | наступная | berikutnya | selanjutnya | seterusnya | tiếp | tiếp theo
 trang sau | ถัดไป | अगला | পরবর্তী | بعدی | nästa | neste | næste | seuraava | następna | następny | další
 následující | tovább | következő | επόμενη | επόμενο | următoarea | următorul | sonraki | التالي | הבא | далее | следующая | вперёд | 次 | 次へ | 다음
 """,
@@ -158,6 +160,19 @@ laad meer | visa fler | наступна сторінка | показати щ�
 показать ещё | загрузить ещё | ещё | 次のページ | 次ページ | もっと見る | 以前の記事 | 下一页 | 下一頁 | 下页 | 加载更多 | 다음 페이지 | 더 보기 | older notes
 older news | previous page of results | next entries | next posts | next items | next products | view more posts
 more stories | more entries | older photos | older pictures | older images | older stories | next photos | next pictures
+entradas antiguas | post più vecchi | ældre indlæg | eldre innlegg | vanhemmat | næsta síða | starsze | starší příspěvky
+ďalšia strana | ďalšia stránka | nasledujúca strana | következő oldal | régebbi bejegyzések | pagina următoare | articole mai vechi
+следваща страница | επόμενη σελίδα | παλαιότερα | παλαιότερες αναρτήσεις | eski yazılar | önceki yazılar | sledeća strana
+следећа страна | sljedeća stranica | starije objave | naslednja stran | järgmine leht | vanemad postitused | nākamā lapa
+kitas puslapis | pàgina següent | hurrengo orria | páxina seguinte | an chéad leathanach eile | tudalen nesaf | העמוד הבא
+לעמוד הבא | הדף הבא | الصفحة التالية | صفحه بعد | صفحه بعدی | अगला पृष्ठ | หน้าถัดไป | trang tiếp | trang tiếp theo | trang kế
+后一页 | 後一頁 | 下頁 | 后页 | 後頁 | 次のページへ | 次のページへ進む | 다음페이지 | ladda fler | läs in fler | visa mer | hent flere | indlæs flere
+vis mere | vis mer | last inn flere | lataa lisää | wczytaj więcej | zobrazit další | zobrazit více | načítať ďalšie
+zobraziť ďalšie | több betöltése | továbbiak betöltése | több megjelenítése | mutass többet | încarcă mai multe
+afișează mai multe | vezi mai multe | φόρτωση περισσότερων | εμφάνιση περισσότερων | daha fazla göster | daha fazla yükle
+показать еще | загрузить еще | завантажити ще | зареди още | prikaži više | učitaj još | prikaži več | rādīt vairāk | rodyti daugiau
+näita rohkem | טען עוד | הצג עוד | عرض المزيد | تحميل المزيد | 查看更多 | 显示更多 | 載入更多 | 顯示更多 | さらに表示 | もっと読み込む | 더보기
+더 불러오기 | tải thêm | lihat lainnya | mostrar mais | carica altro | vedi altro
 next images | next records | next hits | next lots | next titles | next objects | next works | next listings
 """,
     # What brings more of a list, with what that is a list of in place of the dots.
