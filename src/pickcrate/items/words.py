@@ -19,7 +19,14 @@ zurück | vorherige | vorheriger | vorheriges | nächster | nächstes | acheter 
 télécharger | partager | suivant | précédent | comprar | añadir al carrito
 descargar | compartir | siguiente | anterior | adicionar ao carrinho | acquista | aggiungi al carrello | koop
 in winkelwagen | köp | kjøp | køb | osta | kup teraz | do koszyka | dodaj do koszyka | koupit | do košíku | купить
-в корзину | ещё | カートに入れる | 購入 | 购买 | 加入购物车 | 立即购买 | 구매 | 장바구니
+в корзину | ещё | lägg i varukorgen | lägg i varukorg | læg i kurv | læg i kurven | legg i handlekurven | kjøp nå | lisää ostoskoriin
+vložit do košíku | přidat do košíku | vložiť do košíka | pridať do košíka | kosárba | kosárba teszem | adaugă în coș | добави в количката
+προσθήκη στο καλάθι | αγορά | sepete ekle | satın al | додати в кошик | до кошика | купити | dodaj u košaricu | u košaricu
+v košarico | dodaj v košarico | lisa ostukorvi | ielikt grozā | į krepšelį | הוסף לסל | הוספה לסל | أضف إلى السلة | أضف للسلة
+thêm vào giỏ hàng | mua ngay | tambah ke keranjang | beli sekarang | beli | añadir a la cesta | añadir | aggiungi | ajouter
+adicionar | in den einkaufswagen | merken | auf den merkzettel | auf die merkliste | zur wunschliste | vergleichen | comparer
+confronta | comparar | vergelijken | jämför | porównaj | porovnat | сравнить | в избранное | お気に入り | お気に入りに追加 | 查看 | 收藏 | 对比
+장바구니 담기 | 구매하기 | 찜하기 | 비교하기 | カートに入れる | 購入 | 购买 | 加入购物车 | 立即购买 | 구매 | 장바구니
 """,
     # What a link says that leads to a file, by its format or its size.
     "files": """
@@ -35,6 +42,12 @@ mehr | mehr lesen | weiterlesen | mehr erfahren | ansehen | zum artikel | zum pr
 voir | voir plus | voir le produit | détails | leer más | ver más | ver | ver detalles | saiba mais | leia mais
 leggi tutto | leggi di più | scopri | scopri di più | dettagli | vedi | lees meer | lees verder | bekijk | läs mer
 visa | les mer | læs mere | lue lisää | czytaj więcej | więcej | zobacz | více | подробнее | читать далее | смотреть
+zobacz więcej | czytaj dalej | číst více | číst dál | zobrazit detail | čítať viac | detail | bővebben | tovább olvasom
+részletek | citește mai mult | detalii | vezi detalii | прочети повече | виж повече | περισσότερα | διαβάστε περισσότερα | devamını oku
+detaylar | detayları gör | детальніше | читати далі | подробнее… | pročitaj više | opširnije | preberi več | loe edasi | lasīt vairāk
+skaityti daugiau | se mer | se mere | vis mere | vis produkt | till produkten | lue lisää… | katso | קרא עוד | לפרטים נוספים
+اقرأ المزيد | المزيد | بیشتر | ادامه مطلب | xem thêm | xem chi tiết | chi tiết | selengkapnya | baca selengkapnya | lihat detail
+詳しく見る | くわしく見る | 詳しくはこちら | 商品詳細 | 查看更多 | 了解更多 | 자세히 보기 | 더보기 | 상세보기
 詳細 | 詳細を見る | もっと見る | 続きを読む | 详情 | 查看详情 | 更多 | 阅读更多 | 더 보기
 """,
     "badges": """
@@ -43,7 +56,15 @@ limited | limited edition | exclusive | sold out | sold | out of stock | in stoc
 pre-order | top ad | promoted | urgent | reduced | free | free shipping | no reviews | no reviews yet | be the first to review | add a review | promo | promotion | sponsored | ad | advertisement | verified | online | offline
 neu | angebot | ausverkauft | auf lager | sonderangebot | anzeige
 nouveau | soldes | épuisé | en stock | nuevo | oferta | agotado | rebajas | nuovo | offerta | esaurito | novo | nowość | wyprzedaż
-uitverkocht | aanbieding | rea | slutsåld | новинка | 新品 | 特価 | セール
+uitverkocht | aanbieding | nieuw | korting | actie | rea | slutsåld | nyhet | slut i lager | i lager | nyhed | tilbud | udsolgt
+på lager | utsolgt | uutuus | tarjous | loppuunmyyty | promocja | wyprzedane | novinka | akce | sleva | výprodej
+vyprodáno | skladem | akcia | zľava | vypredané | skladom | új | akció | akciós | elfogyott | nou | reducere | ofertă | stoc epuizat
+ново | промоция | изчерпано | νέο | προσφορά | εξαντλήθηκε | yeni | indirim | kampanya | tükendi | хит | хит продаж | акция
+скидка | распродажа | нет в наличии | в наличии | акція | знижка | немає в наявності | sniženo | akcija | rasprodano | razprodano
+neuheit | reduziert | topseller | nicht verfügbar | sofort lieferbar | lieferbar | nouveauté | exclusivité | rupture de stock
+novedad | novità | saldi | promoção | esgotado | lançamento | חדש | מבצע | אזל מהמלאי | جديد | عرض | تخفيض | نفذت الكمية
+mới | giảm giá | hết hàng | baru | diskon | habis | 热卖 | 促销 | 特价 | 售罄 | 缺货 | 新着 | 新商品 | 人気 | 送料無料 | 在庫あり | 売り切れ | 再入荷 | 신상품
+세일 | 품절 | 베스트 | 신제품 | новинка | 新品 | 特価 | セール
 """,
     "pictures": """
 photo | photos | photograph | picture | pic | image | images | img | thumbnail | thumb | preview image | product image
