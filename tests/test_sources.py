@@ -733,6 +733,7 @@ COLUMNS = [
     ("url,thumbnail\n{a},{a}-t.jpg\n", "url", "", ""),
     ("#,site,photo\n1,kites.example,{a}\n", "photo", "", ""),
     ("Picture page,Scan\n{a}.jpg,{a}\n", "Picture page", "", ""),
+    ("tytuł,strona,zdjęcie,opis\nRed,{p},{a},Painted silk\n", "zdjęcie", "strona", "Painted silk"),
 ]
 
 

@@ -42,7 +42,7 @@ _BACKGROUNDS = frozenset(("bg", "background"))
 _PICTURES = frozenset(
     "image images img imgs photo photos picture pictures pic pics thumb thumbs thumbnail thumbnails poster cover "
     "avatar logo background bg artwork banner screenshot portrait depiction covers posters banners artworks "
-    "screenshots portraits depictions photograph photographs illustration illustrations scan scans snapshot snapshots "
+    "screenshots portraits depictions photograph photographs illustration illustrations snapshot snapshots "
     "foto fotos fotografie bild bilder imagen imagenes imagem imagens immagine immagini afbeelding afbeeldingen".split()
 )
 _OF_EDM = frozenset("edmpreview edmobject edmisshownby edmhasview".split())

@@ -7,8 +7,11 @@ from pickcrate.lazyre import lazy
 NAMING = frozenset(
     """
 name title label item product kite model species work object titel bezeichnung produkt artikel objekt nom titre produit
-nombre título producto obra nome titolo prodotto naam namn navn nazwa název название имя 名称 名前 品名 標題 标题
-""".split()
+nombre título titulo producto obra nome titolo prodotto opera naam namn navn nazwa název название имя 名称 名前 品名
+標題 标题 objekttitel objektname objekttitle werktitel tytuł nimi nimike név megnevezés cím denumire titlu заглавие
+наименование назва име τίτλος όνομα başlık isim ad adı naziv naslov ime názov nimetus pealkiri nosaukums pavadinimas
+タイトル 作品名 作品 題名 商品名 제목 이름 작품명 상품명 名稱 שם כותרת الاسم العنوان عنوان نام tên judul nama
+""".casefold().split()
 )
 _LETTERS = lazy(r"[^\W\d_]+")
 _CAPITAL_WITHIN = lazy(r"(?<=[a-z])(?=[A-Z])")

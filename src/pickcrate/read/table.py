@@ -43,15 +43,21 @@ _ADDRESS_HEADERS = (
     "image_urls", "image urls",
 )  # fmt: skip
 _OF_PICTURES = frozenset(
-    "foto fotos bild bilder imagen imagenes imágenes immagine immagini afbeelding afbeeldingen zdjęcie фото 画像 写真 "
-    "图片 圖片".split()
+    "foto fotos bild bilder imagen imagenes imágenes immagine immagini afbeelding afbeeldingen zdjęcie zdjęcia фото "
+    "изображение obrázek snímek kuva kép billede bilde resim görsel εικόνα תמונה صورة 画像 写真 "
+    "图片 圖片 照片 사진 이미지".split()
 )
 """words of headers of columns with the addresses of pictures, in other languages than those of programs"""
 
-_OF_PAGES = frozenset("page webpage website permalink record seite webseite página pagina".split())
+_OF_PAGES = frozenset(
+    "page webpage website permalink record seite webseite página pagina sida side sivu strona stránka страница".split()
+)
 """words of headers of columns with the addresses of pages"""
 
-_DESCRIBING = frozenset(("description", "beschreibung", "descripción", "descrizione", "descrição", "omschrijving"))
+_DESCRIBING = frozenset(
+    "description beschreibung descripción descrizione descrição omschrijving beskrivning beskrivelse kuvaus opis popis "
+    "описание 説明 描述".split()
+)
 """words of headers of columns with what is said of pictures"""
 
 _LAST = len(_ADDRESS_HEADERS)
