@@ -103,7 +103,15 @@ SAID_TO_BE_ONE = [
     ("<a href=/get/8.zip download><img src=/small/91zz.jpg></a>", "/small/91zz.jpg"),
     ("<figure><img src=/small/91zz.jpg><a href=/get/8 download='Red kite.jpg'>Download</a></figure>", "/get/8"),
     ("<figure><img src=/small/91zz.jpg><a href=/get/8 type='image/tiff; q=1'>full size</a></figure>", "/get/8"),
-    ("<figure><img src=/small/91zz.jpg><a href=/get/8 download>Download</a></figure>", "/small/91zz.jpg"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8 download>Save</a></figure>", "/get/8"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8>View full size (2.1 MB)</a></figure>", "/get/8"),
+    ("<div><a href=/kites/7><img src=/small/91zz.jpg></a><h3>Red</h3><a href=/get/8>En grand</a></div>", "/get/8"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8 title='Bild vergrößern'><i></i></a></figure>", "/get/8"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8>查看原图</a></figure>", "/get/8"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8>Full list</a></figure>", "/small/91zz.jpg"),
+    ("<figure><img src=/small/91zz.jpg><a href=/get/8>Original recipe</a></figure>", "/small/91zz.jpg"),
+    ("<figure><img src=/small/91zz.jpg><a href=/red.html>Full size</a></figure>", "/small/91zz.jpg"),
+    ("<figure><img src=/small/91zz.jpg><a href='#full'>Full size</a></figure>", "/small/91zz.jpg"),
     ("<figure><img src=/small/91zz.jpg><a href=/get/8 download=list.csv>Download</a></figure>", "/small/91zz.jpg"),
 ]
 

@@ -7,12 +7,13 @@ from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from pickcrate import media
-from pickcrate.addresses import bare_stem, image_type, split_extension
+from pickcrate.addresses import bare_stem, claims_no_image, image_type, is_web, split_extension
 from pickcrate.finders.alone import PICTURED, only_picture, picture_alone, shows_a_picture
 from pickcrate.finders.attributevalues import in_value
+from pickcrate.finders.enlarging import says_full_size
 from pickcrate.finders.images import saved_as
 from pickcrate.finders.literals import EXTENSION, in_script
-from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place
+from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.values import Reference, Role
@@ -40,7 +41,7 @@ _MOST_SIZES = 12
 def _find_link(place: Place) -> list[Reference]:
     href, declared = place.get("href"), _declared_type(place.attributes)
     if declared is None and EXTENSION.search(href) is None:  # most links; to resolve an address costs twenty times that
-        return []
+        return _find_by_words(place, href) if _says_full_size(place.walk, place.node, href) else []
     raws = _targets(href)
     urls = [place.resolve(raw) for raw in raws]
     is_image = declared is not None or any(url is not None and image_type(url) is not None for url in urls)
@@ -53,6 +54,29 @@ def _find_link(place: Place) -> list[Reference]:
     found = (place.at(replace(prototype, words=words), "href", raw) for raw in raws)
     name = saved_as(place.node)
     return [replace(reference, filename=name) for reference in found if reference is not None]
+
+
+def _find_by_words(place: Place, href: str) -> list[Reference]:
+    """Return what a link leads to that says so by its words alone: it is of the picture beside it, or of none."""
+    if (url := place.resolve(href)) is None or not is_web(url) or claims_no_image(url) or shows_a_picture(place.node):
+        return []
+    text = place.walk.text(place.node)
+    picture = _beside(place, text, [href])
+    if picture is None:
+        return []
+    prototype = place.prototype(FoundIn.LINK, cluster=picture, role=Role.LINK)
+    found = place.at(replace(prototype, words=replace(prototype.words, link_text=text)), "href", href)
+    return [replace(found, filename=saved_as(place.node))] if found is not None else []
+
+
+def _says_full_size(walk: Walk, link: LexborNode, href: str) -> bool:
+    """Tell whether a link that names no image says that it leads to one in full size, or saves what it leads to."""
+    if href[:1] in {"", "#"} or (":" in href[:11] and not href.startswith("http")):
+        return False
+    attributes = link.attributes
+    if "download" in attributes:
+        return not attributes["download"]
+    return says_full_size(walk.text(link) or attributes.get("title") or attributes.get("aria-label") or "")
 
 
 def _declared_type(attributes: Mapping[str, str | None]) -> str | None:
@@ -83,7 +107,7 @@ def _beside(place: Place, text: str, targets: list[str]) -> LexborNode | None:
     walk, link = place.walk, place.node
     attributes = link.attributes
     said = " ".join(filter(None, (text, attributes.get("title"), attributes.get("aria-label"))))
-    is_about_size = not said or _LARGER.search(said) is not None
+    is_about_size = not said or _LARGER.search(said) is not None or says_full_size(said)
     is_said = is_about_size or any(map(str.isalpha, said))  # a number may be that of another picture
     if len(said) > _LONGEST_LABEL or not is_said or place.around.depth > DEEPEST_ASKED:
         return None
@@ -110,13 +134,18 @@ def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | boo
     """
     if container.css_first(PICTURED) is None:
         return False
-    links = ((a.attributes, a.attributes.get("href") or "") for a in container.css("a[href]"))
-    hrefs = (href for own, href in links if EXTENSION.search(href) or _declared_type(own) is not None)
+    links = ((a, a.attributes.get("href") or "") for a in container.css("a[href]"))
+    hrefs = (href for a, href in links if _may_lead_to_image(place.walk, a, href))
     targets = [target for href in hrefs for target in _targets(href)]
     picture = only_picture(container) if 0 < len(targets) <= _MOST_SIZES else None
     if picture is None or (len(targets) > 1 and not _is_named_as(place, picture, targets)):
         return True
     return picture
+
+
+def _may_lead_to_image(walk: Walk, link: LexborNode, href: str) -> bool:
+    is_named = EXTENSION.search(href) is not None or _declared_type(link.attributes) is not None
+    return is_named or _says_full_size(walk, link, href)
 
 
 def _next_to(place: Place, block: LexborNode, targets: list[str]) -> LexborNode | None:
