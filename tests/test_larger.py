@@ -567,3 +567,19 @@ def test_the_page_behind_shows_its_picture_in_any_way(run: Program, web: Server,
     (web.www / "v.html").write_text(f"<header><a href=/><img src=logo.png width=30></a></header><main>{shown}</main>")
     (row,) = run("look", f"{web.address}/p.html", "--through", "1", "--no-robots", "--fresh", "--format", "jsonl").rows
     assert row["url"].rpartition("/")[2] == "l.jpg"
+
+
+@pytest.mark.parametrize(
+    "lead", ["<h3><a href=v{n}.html>Kite {n}</a></h3>", "<p>Kite {n}</p><a href=v{n}.html>Full size</a>"]
+)
+def test_a_name_or_words_below_a_picture_lead_to_its_page_as_the_picture_does(
+    run: Program, web: Server, lead: str
+) -> None:
+    for n in range(3):
+        (web.www / f"s{n}.jpg").write_bytes(picture("JPEG", (60, 30), f"#{n}0{n}090"))
+        (web.www / f"l{n}.jpg").write_bytes(picture("JPEG", (300, 150), f"#{n}0{n}090"))
+        (web.www / f"v{n}.html").write_text(f"<main><img src=l{n}.jpg></main>")
+    cards = "".join(f"<div class=card><img src=s{n}.jpg>{lead.format(n=n)}</div>" for n in range(3))
+    (web.www / "p.html").write_text(f"<h1>Kites</h1>{cards}")
+    rows = run("look", f"{web.address}/p.html", "--through", "1", "--no-robots", "--fresh", "--format", "jsonl").rows
+    assert [row["url"].rpartition("/")[2] for row in rows] == ["l0.jpg", "l1.jpg", "l2.jpg"]

@@ -17,6 +17,8 @@ CLICKS = [
     ("<p>The picture is <a href=/view>here: full size</a></p>", Lead(ON, is_larger=True)),
     ("<a href=/view>Weiter</a>", Lead(ON)),
     ("<a href=/view>Original (4000 × 3000)</a>", Lead(ON, is_larger=True)),
+    ("<a href=/view>Bild vergrößern</a>", Lead(ON, is_larger=True)),
+    ("<a href=/view>Продолжить</a>", Lead(ON)),
     ("<script>setTimeout(function () { location.href = '\\/view'; }, 2500)</script>", Lead(ON, delay=2.5)),
     ("<button onclick=\"document.cookie='seen=1; path=/'; location.reload()\">Yes, I am of age</button>", Lead(HERE, cookies=("seen=1",))),
     ("<a href=# onclick=\"location.replace('/view')\">Show the picture</a>", Lead(ON)),

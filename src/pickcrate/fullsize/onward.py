@@ -12,6 +12,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
+from pickcrate.finders.enlarging import says_full_size
 from pickcrate.finders.strings import unescape
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole
@@ -22,7 +23,9 @@ from pickcrate.values import fold
 
 _ON = lazy(
     r"\b(?:continue|proceed|enter|skip|go on|i am|agree|accept|consent|yes|ok|weiter|fortfahren|akzeptieren|ja|"
-    r"continuer|entrer|accepter|oui|continuar|entrar|aceptar|sí|continua|entra|accetta|doorgaan|verder|fortsätt|dalej)\b",
+    r"continuer|entrer|accepter|oui|continuar|entrar|aceptar|sí|continua|entra|accetta|doorgaan|verder|fortsätt|fortsæt|"
+    r"fortsett|jatka|dalej|kontynuuj|pokračovat|pokračovať|tovább|folytatás|continuă|продолжить|продовжити|напред|"
+    r"συνέχεια|devam|nastavi|המשך|متابعة|ادامه|lanjutkan|tiếp tục)\b|続ける|進む|继续|繼續|계속",
     re.IGNORECASE,
 )
 _LARGER = lazy(
@@ -153,7 +156,7 @@ def _links(page: Page) -> Iterator[tuple[int, Lead]]:
         label = fold(" ".join(filter(None, said)))
         if not label or len(label) > _LONGEST_LABEL or _NOT_OURS.search(label):
             continue
-        is_larger = _LARGER.search(label) is not None
+        is_larger = _LARGER.search(label) is not None or says_full_size(label)
         if not (is_larger or _ON.search(label) or _TO_SEE.search(label)):
             continue
         rank = 1 if is_larger or _ON.search(label) else 3

@@ -16,6 +16,7 @@ from pickcrate.addresses import (
     path_of,
     without_fragment,
 )
+from pickcrate.finders.enlarging import says_full_size
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import UNSAID
@@ -36,16 +37,17 @@ _LEAST_SCORE = 3
 
 
 def leads_to_page(image: Image) -> str:
-    """Return the page that a thumbnail leads to, or an empty text if it leads to none.
+    """Return the page that a thumbnail leads to, or that of its item; an empty text if it leads to none.
 
     Pictures that are larger already, drawings, icons, and what leads to a site's front page or to the page itself lead
     nowhere.
     """
-    shown, link = image.shown, image.shown.link
-    if not link or not shown.is_laid_out or is_drawing(shown.url) or _is_icon(shown) or _is_large(image):
+    shown = image.shown
+    if not shown.is_laid_out or is_drawing(shown.url) or _is_icon(shown) or _is_large(image):
         return ""
-    is_same_page = without_fragment(link) in {without_fragment(shown.page), without_fragment(shown.home)}
-    return "" if is_same_page or not _may_be_page(link) else link
+    here = {without_fragment(shown.page), without_fragment(shown.home)}
+    links = (link for link in (shown.link, image.item.url) if link and without_fragment(link) not in here)
+    return next(filter(_may_be_page, links), "")
 
 
 def _is_large(image: Image) -> bool:
@@ -105,9 +107,7 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
         score += 3 * (image.shown.found_in == FoundIn.META and image.shown.attribute in {"content", "href"})
         words, own = image.shown.words, thumbnail.shown.words
         score += 2 * bool(own.alt and own.alt in {words.alt, words.title, words.caption})
-        score += 5 * (
-            image.shown.found_in == FoundIn.LINK and _LARGER.search(f"{words.link_text} {words.title}") is not None
-        )
+        score += 5 * (image.shown.found_in == FoundIn.LINK and _is_larger(words.link_text, words.title))
         score += _LEAST_SCORE * (image is sole)  # however it is called: its shape has to prove it
         score -= 6 * bool(_FURNITURE.search(image.shown.element))
         score -= 10 * (0 < _area(image) < _SMALLEST**2)
@@ -115,6 +115,11 @@ def matches(images: Iterable[Image], thumbnail: Image) -> list[Match]:
             scored.append((score, image, is_kin))
     scored.sort(key=lambda entry: -entry[0])
     return [Match(image, is_kin) for _, image, is_kin in scored]
+
+
+def _is_larger(*said: str) -> bool:
+    """Tell whether a link says that it leads to a larger version."""
+    return _LARGER.search(" ".join(said)) is not None or any(map(says_full_size, said))
 
 
 def _is_shown_large(image: Image) -> bool:
