@@ -17,7 +17,7 @@ from PIL import Image, ImageDraw
 import pickcrate
 from conftest import Program, Server, picture
 from pickcrate.crate.likeness import unlike
-from pickcrate.fullsize.address import TABLES, Rule, fields_of, tables
+from pickcrate.fullsize.conventions import TABLES, Rule, fields_of, tables
 from pickcrate.fullsize.proof import Lessons, proves
 from pickcrate.fullsize.query import strip
 from pickcrate.media.header import Header
