@@ -12,7 +12,8 @@ _LENGTHS = lazy(
     # A side by its name, whatever stands before it: w, maxWidth, crop_w, image[height], width-px, imgh
     r"(?!band|line|border|stroke|font|row)"
     r"(?:(?:[a-z\d]+[-_.\[])*(?:[a-z]*(?:width|height)|w|h|wid|hei|wdt?|hgt|ht)\]?(?:[-_](?:px|max|min))?_{0,2}|"
-    r"(?:max|mx|min|new|re?s[iz]+e?|size|crop|scale|fit|box|bound|frame|req|out|dest|dst|img|image|pic|photo|thumb|tn|tnail)[wh])|"
+    r"(?:max|mx|min|new|re?s[iz]+e?|size|crop|scale|fit|box|bound|frame|req|out|dest|dst|img|image|pic|photo|thumb|"
+    r"tn|tnail)[wh])|"
     # a size of a picture, or the longer side of its box
     r"(?:img|image|pic|picture|photo|thumb|tn|preview|avatar|icon|logo|cover|max|min|max-?side)[-_]?(?:size|dim|side)|"
     r"(?:long|longest|longer|short|shortest|shorter)[-_]?(?:side|edge)|(?:resize|scale)[-_]?to|percent(?:age)?|pct|"
@@ -26,19 +27,27 @@ _SIZES = lazy(
     r"fit[-_]?in|downsize|aki_policy|(?:crop|force)(?:resize|zoom|fit)",
     re.IGNORECASE,
 )
+_COMPANION_NAMES = frozenset(
+    """
+q quality qlt fm fmt f format output auto dpr fit crop mode anchor gravity ar aspect rect bg background blur sharp
+sharpen usm usmrad strip progressive compress optimize upscale enlarge trim pad fill cs im_q im_fmt interpolation
+lossy webp sm sfrm ixlib ixid cache rnd downsize downscale tok ops op_usm op_sharpen a align position focus focal
+facepad faceindex mask corner-radius ch pjpg frame func canvas extend min-ar max-ar orient rot flip saturation sat
+bri con exp vib hue gam sepia duotone monochrome watermark wm overlay imageslim interlace imgeng filter filters
+scalemode smart stretch upsize enlargement sampling dither resample vibrance lossless metadata ext shape fidelity
+disable fl vertical zc far iar aoe nocrop cc odnbg op ratio as center preferwebp smartcrop resmode imbypass
+crop_to_fit cropratio
+""".split()
+)
 _COMPANIONS = lazy(
-    r"q|quality|qlt|fm|fmt|f|format|output|auto|dpr|fit|crop|mode|anchor|gravity|ar|aspect|rect|bg|background|blur|"
-    r"sharp|sharpen|usm|usmrad|strip|progressive|compress|optimize|optimi[sz]er?|upscale|enlarge|trim|pad|fill|cs|"
-    r"im_q|im_fmt|interpolation|lossy|webp|sm|sfrm|ixlib|ixid|cache|rnd|downsize|downscale|tok|ops|"
-    r"op_usm|a|align|position|focus|focal|fp-\w+|facepad|faceindex|mask|corner-radius|ch|pjpg|frame|func|canvas|"
-    r"(?:bg|background|back|fill|pad|border|canvas)[-_]?(?:colou?r|c)|extend|c[aexy]|crop[-_]?(?:[xywh]|left|top|mode|to|"
-    r"type|align|offset)|offset(?:-?[xy])?|aspect[-_]?ratio|min-ar|max-ar|orient|rot|flip|saturation|sat|bri|con|exp|"
-    r"vib|hue|gam|sepia|duotone|monochrome|watermark|wm|overlay|imageslim|interlace|imgeng|filters?|resize[-_]?mode|"
-    r"scalemode|r(?:a|xy|mode|anchor|sampler|color)|smart|stretch|upsize|without_?enlargement|enlargement|sampling|dither|resample|vibrance|lossless|metadata|ext|"
-    r"(?:scale|crop|canvas|frame|thumbnail)\.\w+|size_?mode|shape|fidelity|disable|fl|vertical|zc|far|iar|aoe|nocrop|"
-    r"crop[-_]?ratio|scale[-_]?fit|c[-_]?quality|output[-_]?quality|composite[-_]to|cc|odnbg|op|ratio|as|center|preferwebp|smartcrop|op_sharpen|resmode|imbypass|crop_to_fit|cropratio",
+    r"optimi[sz]er?|fp-\w+|(?:bg|background|back|fill|pad|border|canvas)[-_]?(?:colou?r|c)|c[aexy]|"
+    r"crop[-_]?(?:[xywh]|left|top|mode|to|type|align|offset|ratio)|offset(?:-?[xy])?|aspect[-_]?ratio|resize[-_]?mode|"
+    r"r(?:a|xy|mode|anchor|sampler|color)|without_?enlargement|(?:scale|crop|canvas|frame|thumbnail)\.\w+|size_?mode|"
+    r"scale[-_]?fit|(?:c|output)[-_]?quality|composite[-_]to",
     re.IGNORECASE,
 )
+"""what alters a picture beside its size: by name, and by what a name is made of"""
+
 _PROCESS = lazy(
     r"x-[\w-]*process=(?:image|style)|image(?:view|mogr|ave|info|am)\d?(?:[/&|]|$)|imageslim$|\$[\w-]+\$$|"
     r"twic=v\d|(?:im|io|tr|ik-[a-z]+|imgopt|ops|process|img-?proc)=[^&]*?(?:resize|crop|width|height|[wh]-?_?=?\d|n-\w)",
@@ -57,8 +66,8 @@ _FOCUS = lazy(r"0?\.\d+(?:,|%2C)0?\.\d+", re.IGNORECASE)
 _STYLES = frozenset("preview profile preset style variant rendition derivative imageversion class".split())
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
 _NAMED_SIZES = lazy(
-    r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|tnail|tn|tinyicon|"
-    r"[smlx]{1,2}|low|lowres)\d{0,4}|\d{2,4}x\d{2,4}|\d{2,4}[wh]?|[wh]\d{2,4}",
+    r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|"
+    r"tnail|tn|tinyicon|[smlx]{1,2}|low|lowres)\d{0,4}|\d{2,4}x\d{2,4}|\d{2,4}[wh]?|[wh]\d{2,4}",
     re.IGNORECASE,
 )
 _BOX = lazy(r"\d{2,4}x\d{2,4}", re.IGNORECASE)
@@ -71,16 +80,17 @@ _LARGER = (
     | {"low": ("high",), "lowres": ("hires",)}
 )
 """words for a size, as values of parameters, with those for larger ones that may stand in their place"""
+
 _MODES = frozenset(
     "s t f mode view display ver version type kind quality format fmt template tpl tmpl recipe filter conversion usage "
     "transform purpose role context alias styles imagetype imgtype pictype phototype renditiontype formatname sizename "
     "cropname".split()
 )
-"""parameters that may say so by such a word, and many other things besides; without the signs in their names"""
+"""parameters that may say so by such a word, and many other things besides: without the hyphens of their names"""
 
 _TWINS = lazy(r"([a-z])[wh]")
 _FITS = lazy(r"fill|crop|fit|cover|contain|scale|pad|bounds|inside|outside|limit|smart", re.IGNORECASE)
-_JOINTS = str.maketrans("", "", "-_")
+_HYPHENS = str.maketrans("", "", "-_")
 
 _SWITCHES = frozenset(("thumbnail", "small"))
 _YES = frozenset(("1", "true", "yes", "on"))
@@ -160,7 +170,8 @@ def _goes_with_a_size(name: str, value: str) -> bool:
         return False
     if _FITS.fullmatch(value) is not None or (not value and _LENGTHS.fullmatch(name) is not None):  # w=300&h=
         return True
-    return _COMPANIONS.fullmatch(name) is not None or (not value and _NUMBER.fullmatch(name) is not None)
+    is_companion = name.lower() in _COMPANION_NAMES or _COMPANIONS.fullmatch(name) is not None
+    return is_companion or (not value and _NUMBER.fullmatch(name) is not None)
 
 
 def _says_so_by_a_word(name: str, value: str) -> bool:
@@ -171,7 +182,7 @@ def _says_so_by_a_word(name: str, value: str) -> bool:
         return value[:1].isalpha() and _NAMED_SIZES.fullmatch(value) is not None
     if name == "f" and _LETTER_SIZE.fullmatch(value) is not None:
         return True
-    return (name.translate(_JOINTS) in _MODES or not value) and _SMALL.fullmatch(value or name) is not None
+    return (name.translate(_HYPHENS) in _MODES or not value) and _SMALL.fullmatch(value or name) is not None
 
 
 def _names_a_size(name: str, value: str, part: str, names: Set[str]) -> bool:
