@@ -6,6 +6,7 @@ from pickcrate.lazyre import lazy
 
 _LONGEST = 60
 _WORD = lazy(r"[^\W\d_]+")
+_SIDES = lazy(r"\d{3,5}\s*[x×]\s*\d{3,5}")
 
 _ENOUGH = frozenset(
     """
@@ -63,8 +64,8 @@ zobrazit otevřít v megnyitás megtekintés vezi показать открыт�
 """.casefold().split()
 )
 
-_VIEWING = frozenset("view voir ver vedi bekijk visa vis zobacz".split())
-"""of what leads on, what may stand beside words for large as a noun does: "view large" """
+_NOUNS = _MEANT.union("view voir ver vedi bekijk visa vis zobacz".split())
+"""what words for large may stand beside: "view large" says it as "large view" does"""
 
 _PHRASES = frozenset(
     (
@@ -88,4 +89,6 @@ def says_full_size(text: str) -> bool:
     told = {word for word in words if word not in _BESIDE}
     if not told or not told <= _KNOWN:
         return False
-    return not told.isdisjoint(_ENOUGH) or not (told.isdisjoint(_LARGE) or set(words).isdisjoint(_MEANT | _VIEWING))
+    if told.isdisjoint(_LARGE):
+        return not told.isdisjoint(_ENOUGH)
+    return not _NOUNS.isdisjoint(words) or not told.isdisjoint(_ENOUGH) or _SIDES.search(text) is not None
