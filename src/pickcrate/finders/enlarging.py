@@ -57,7 +57,7 @@ _KNOWN = _ENOUGH | _LARGE | _MEANT
 _BESIDE = frozenset(
     """
 view see show open click tap press get save to in at the this of for as a an here with your and jpg jpeg png gif
-tif tiff webp mb kb gb px pixels als das dieses ansehen anzeigen öffnen zeigen zum hier klicken voir en la le l
+tif tiff webp mb kb gb px pixels x als das dieses ansehen anzeigen öffnen zeigen zum hier klicken voir en la le l
 à afficher ver el de da do em vedi apri di bekijk op deze toon visa i som vis se den det avaa näytä zobacz
 zobrazit otevřít v megnyitás megtekintés vezi показать открыть смотреть посмотреть в переглянути показати
 προβολή göster görüntüle pogledaj prikaži ner ned xem
