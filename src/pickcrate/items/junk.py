@@ -108,8 +108,8 @@ _TELLS_TO = _compiled(
     r"(?:view|open|enlarge|show) (?:full|large|larger|original|image|photo|picture)\b.*",
 )
 _CREDIT = _compiled(
-    r"\W*(?:©|\(c\)\s|(?:photo|foto|bild|image|picture|crédits?|credits?|quelle|source|fuente|fonte)",
-    r"(?:\s+(?:photos?|credits?|courtesy|source))?\s*(?:[:©]|\bby\s)).*",
+    rf"\W*(?:©|\(c\)\s|(?:{_any_of('credits')})",
+    r"(?:\s+(?:photos?|credits?|courtesy|source))?\.?\s*(?:[:：©]|\bby\s)).*",
 )
 """whose a picture is, which is not what it is of"""
 _NUMBERED = _compiled(

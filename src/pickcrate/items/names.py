@@ -46,10 +46,6 @@ _DASHES, _ANY_COLON = "—– ", "".join(COLONS)
 _NAMING_ANYTHING = NAMING | NAMING_PEOPLE
 _SENTENCE_ENDS = " .,;"
 _FULL_STOPS = (".", "!", "?", "。")
-_CREDIT = lazy(
-    r"(?:foto|photo|image|picture|bild|credits?|source)(?:\s(?:credits?|courtesy(?:\sof)?|source|by))?\s*:.*|©.*",
-    re.IGNORECASE,
-)
 _SAID = lazy(r"[\"“„«”»「].{4,}[\"”“»«」]\W*")
 _SET_OFF = lazy(r"\s*[·•|–—]\s")
 _SITE = lazy(r"\(?\s*(?:[\w-]{1,60}\.){1,4}[a-z]{2,12}\s*\)?")
@@ -371,7 +367,7 @@ def _is_short(line: Line, *, is_link: bool) -> bool:
     text = line.text
     if _has_price_besides(line):
         return True
-    if len(text) > _LONGEST_LINE or is_price(text) or is_date(text) or _CREDIT.fullmatch(text):
+    if len(text) > _LONGEST_LINE or is_price(text) or is_date(text) or is_credit(text):
         return False
     byline = _BYLINE.fullmatch(text)
     if byline is not None and byline[1].isupper():  # a name follows

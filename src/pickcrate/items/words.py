@@ -86,6 +86,15 @@ más fotos | más imágenes | altre viste | altre immagini | meer foto's | meer 
 price | name | title | by | from | of | and | or | und | oder | et | ou | tags | category | categories | rating | quantity | qty | size | colour | color
 preis | prix | precio | prezzo
 """,
+    # What stands before whose a picture is.
+    "credits": """
+photo | foto | fotos | bild | image | picture | photographer | photography | photographe | photographie | fotograf | fotografin
+fotógrafo | fotógrafa | fotografía | fotografia | fotografo | fotografie | crédit | crédits | credit | credits | crédito
+créditos | quelle | bildquelle | bildnachweis | source | fuente | fonte | bron | källa | kilde | lähde | źródło | zdroj | forrás
+sursa | источник | джерело | източник | πηγή | kaynak | fotoğraf | valokuva | kuva | zdjęcie | zdjęcia | fot | fotó | фото
+фотография | фотограф | фотографія | снимка | φωτό | φωτογραφία | צילום | تصوير | المصدر | 写真 | 写真提供 | 撮影 | 画像提供 | 出典
+提供 | 摄影 | 摄 | 图片来源 | 图源 | 来源 | 圖片來源 | 사진 | 사진 제공 | 출처 | nguồn | sumber
+""",
     # What a caption begins with, before its number.
     "figures": """
 figure | fig | image | illustration | illus | ill | plate | pl | photo | photograph | picture | diagram | chart | map | exhibit
