@@ -84,7 +84,10 @@ más fotos | más imágenes | altre viste | altre immagini | meer foto's | meer 
 """,
     "labels": """
 price | name | title | by | from | of | and | or | und | oder | et | ou | tags | category | categories | rating | quantity | qty | size | colour | color
-preis | prix | precio | prezzo
+preis | prix | precio | prezzo | preço | prijs | pris | hinta | cena | ár | preț | цена | ціна | τιμή | fiyat | מחיר | السعر | 价格 | 価格 | 가격
+größe | taille | tamaño | tamanho | taglia | misura | maat | storlek | størrelse | koko | rozmiar | velikost | veľkosť | méret
+mărime | размер | розмір | μέγεθος | beden | 尺寸 | サイズ | 크기 | farbe | couleur | colore | cor | kleur | färg | farve | väri | kolor
+barva | szín | culoare | цвет | χρώμα | renk | 颜色 | 色 | kategorie | catégorie | categoría | categoria | categorie | kategori
 """,
     # What stands before whose a picture is.
     "credits": """
@@ -110,7 +113,9 @@ artikelnr | artikel-nr | best.-nr
 """,
     # What a header or a label says that stands over names of people: they name a thing only where nothing else does.
     "people": """
-maker | artist | person
+maker | artist | person | künstler | künstlerin | hersteller | artiste | fabricant | artista | fabricante | kunstenaar | konstnär
+kunstner | tillverkare | producent | taiteilija | artysta | twórca | umělec | autor | auteur | autore | művész | készítő
+художник | автор | мастер | митець | καλλιτέχνης | sanatçı | umjetnik | אמן | الفنان | 作者 | 艺术家 | 藝術家 | 作家 | 制作者 | 작가
 """,
     "currencies": """
 usd | eur | gbp | chf | jpy | cny | rmb | sek | nok | dkk | pln | czk | huf | cad | aud | nzd | inr | brl | rub | krw | kr | zł | kč
