@@ -1,6 +1,19 @@
 // What may be pressed in a page, and what that is called.
-const CONSENT = /cookie|consent|gdpr|rgpd|dsgvo|privacy|datenschutz|einwilligung/i;
-const NEVER = /\b(sign|log) ?(in|up|out|off)\b|\b(buy|order|pay|checkout|delete|remove|subscribe|unsubscribe|report|send|submit|post|follow|share)\b|kaufen|bestellen|löschen|anmelden|abmelden|acheter|supprimer|comprar|eliminar/i;
+const eitherOf = (...lists) => new RegExp(lists.join("|"), "i");
+const CONSENT = eitherOf(
+  "cookie|consent|gdpr|rgpd|dsgvo|privacy|datenschutz|einwilligung|confidentialit|vie privée|privacidad|consentimi",
+  "consenso|toestemming|samtyck|samtykke|suostumus|eväste|informasjonskapsl|ciasteczk|prywatno|souhlas|súhlas|süti",
+  "hozzájárulás|consimțăm|соглас|съглас|конфиденц|συγκατάθεση|çerez|עוגיות|ملفات تعريف|同意|クッキー|プライバシー|쿠키|개인정보|隐私|隱私",
+);
+const NEVER = eitherOf(
+  "\\b(?:sign|log) ?(?:in|up|out|off)\\b",
+  "\\b(?:buy|order|pay|checkout|delete|remove|subscribe|unsubscribe|report|send|submit|post|follow|share)\\b",
+  "kaufen|bestellen|bezahlen|löschen|anmelden|abmelden|abonnieren|acheter|payer|supprimer|se connecter|connexion|comprar",
+  "pagar|eliminar|excluir|iniciar sesión|suscribir|acquista|elimina|accedi|kopen|inloggen|verwijderen|betala|ta bort",
+  "logga in|köp nu|slett|logg inn|kjøp nå|log ind|køb nu|kirjaudu|poista|zaloguj|usuń|zapłać|kup teraz|přihlásit|smazat",
+  "koupit|bejelentkez|törlés|vásárlás|autentificare|șterge|cumpără|купить|оплатить|войти|удалить|подписаться|отправить",
+  "купити|увійти|видалити|αγορά|σύνδεση|διαγραφή|satın al|giriş yap|購入|注文|ログイン|削除|送信|购买|登录|登入|删除|提交|구매|로그인|삭제",
+);
 const LONGEST_LABEL = 40;
 const SENDS = "button:not([type=button i]):not([type=reset i]), input[type=submit i], input[type=image i]";
 const PRESSABLE =

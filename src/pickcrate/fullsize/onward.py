@@ -12,7 +12,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
-from pickcrate.finders.enlarging import says_full_size
+from pickcrate.enlarging import says_full_size
 from pickcrate.finders.strings import unescape
 from pickcrate.lazyre import lazy
 from pickcrate.numerals import whole

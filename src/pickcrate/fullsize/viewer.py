@@ -16,7 +16,7 @@ from pickcrate.addresses import (
     path_of,
     without_fragment,
 )
-from pickcrate.finders.enlarging import says_full_size
+from pickcrate.enlarging import says_full_size
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import UNSAID
