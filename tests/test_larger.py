@@ -377,6 +377,10 @@ EACH_A_PICTURE = [
     ("<img src=/k_180x.jpg data-src='/k_{width}x.jpg?v=7' data-widths='[180, 540, 1080]'><img data-src=/n_{width}x.jpg>", "/k_1080x.jpg?v=7"),
     ("<div class=lazy data-bgset='/g/4.jpg 400w, /g/8.jpg 800w'></div>", "/g/8.jpg"),
     ("<div data-full=/l/1.jpg><img src=/t/1.jpg><img src=/heart.png></div>", "/l/1.jpg /heart.png"),
+    ("<img src=/h/delta-300px.jpg><img src=/h/delta.jpg><img src=/h/md/sled.jpg><img src=/h/xl/sled.jpg>", "/h/delta.jpg /h/xl/sled.jpg"),
+    ("<img src=/h/300w/red-delta.jpg><img src=/h/w900/red-delta.jpg>", "/h/w900/red-delta.jpg"),
+    ("<img src=/h/lamp-300w.jpg><img src=/h/lamp-500w.jpg><img src=/h/cart-w124.jpg><img src=/h/cart-w140.jpg>",
+     "/h/lamp-300w.jpg /h/lamp-500w.jpg /h/cart-w124.jpg /h/cart-w140.jpg"),
 ]  # fmt: skip
 
 

@@ -14,17 +14,19 @@ from pickcrate.addresses import file_parts, origin, path_of
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import STAND_IN, UNSAID, names_any, rank
 
-_WORDS = "thumbs?|thumbnails?|tn|orig|originals?"
-_SIDES = r"\d{2,4}x\d{2,4}"
-_BEHIND = lazy(rf"[-_.@]({_WORDS}|{_SIDES}(?:px)?)\Z")
-_BEFORE = lazy(rf"\A({_WORDS})[-_.]")
-_SIZES = f"{_WORDS}|small|mini|medium|large|big|full"
-_FOLDER, _SIDED_FOLDER = lazy(_SIZES), lazy(rf"{_SIZES}|{_SIDES}|w\d{{2,4}}h\d{{2,4}}")
+_WORDS = "thumbs?|thumbnails?|tn|orig|originals?|lowres|hires"
+_SIDES = r"\d{2,4}x\d{2,4}|w\d{2,4}[-_x]?h\d{2,4}"
+_SIDE = r"\d{3,4}(?:px|x)"  # lamp-300w may be of 300 watts, and car-w124 a model
+_BEHIND = lazy(rf"[-_.@]({_WORDS}|(?:{_SIDES})(?:px)?|{_SIDE})\Z")
+_BEFORE = lazy(rf"\A({_WORDS}|{_SIDES}|{_SIDE})[-_.](?=.*[a-z])")
+_SIZES = f"{_WORDS}|small|mini|medium|large|big|full|fullsize|preview|xs|sm|md|xl"
+_FOLDER, _SIDED_FOLDER = lazy(_SIZES), lazy(rf"{_SIZES}|{_SIDES}|{_SIDE}|\d{{3,4}}w|w\d{{3,4}}")
 _OF_ITS_OWN = lazy(r"(?=.*\d).{5}|.{8}")
 _NUMBERED_SERVER = lazy(r"(://[a-z]+)\d{1,2}(?=\.[\w-]+\.)")
 _NUMBERED = lazy(r"\d{3}")
 _LETTERS = lazy(r"[a-z]+")
-_BOTH_SIDES = lazy(r"w?(\d+)[xh](\d+)")
+_BOTH_SIDES = lazy(r"w?(\d+)[-_xh]+(\d+)")
+_ONE_SIDE = lazy(r"w?(\d+)(?:w|px|x)?\Z")
 _LEAST_PIXELS = 10_000
 """Of the larger of two: two smaller numbers may be of something else."""
 
@@ -72,8 +74,15 @@ def sized_name(address: str) -> SizedName:
     server = _NUMBERED_SERVER.sub(r"\1", origin(address), count=1)
     bare = "/".join([server, *(folder for folder in folders if not of_size.fullmatch(folder)), name])
     bare += "?" + address.partition("?")[2]
-    sides = [match for mark in marks if (match := _BOTH_SIDES.match(mark)) is not None]
-    if sides:
-        return SizedName(bare, UNSAID, int(sides[0][1]) * int(sides[0][2]))
+    if (pixels := next(filter(None, map(_pixels, marks)), 0)) > 0:
+        return SizedName(bare, UNSAID, pixels)
     words = [rank(mark) for mark in marks]
     return SizedName(bare, min(words), 0) if words else SizedName(bare)
+
+
+def _pixels(mark: str) -> int:
+    """Return how many pixels a mark says: of one side those of a square; 0 if it says none."""
+    if (sides := _BOTH_SIDES.match(mark)) is not None:
+        return int(sides[1]) * int(sides[2])
+    side = _ONE_SIDE.match(mark)
+    return int(side[1]) ** 2 if side is not None else 0
