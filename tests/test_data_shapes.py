@@ -178,6 +178,12 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
       "includes": {"Asset": [{"sys": {"id": "7", "type": "Asset"}, "fields": {"file": {"url": "/u/d.jpg"}}}]}}, [("Delta", f"{U}d.jpg")]),
     ([{"title": name, "url_private": f"/u/{name}.jpg", "url_private_download": f"/d/{name}.jpg", "thumb_64": f"/u/{name}-64.jpg", "thumb_360": f"/u/{name}-360.jpg"}
       for name in ("Delta", "Foil")], [("Delta", f"{U}Delta.jpg"), ("Foil", f"{U}Foil.jpg")]),
+    # What is in a folder, and below it.
+    ([{"type": "file", "name": "red delta.jpg", "size": 9}, {"type": "directory", "name": "2026"}, {"type": "file", "name": "a.txt"}],
+     [("", f"{AT.rpartition('/')[0]}/red%20delta.jpg")]),
+    ([{"type": "directory", "name": ".", "contents": [{"type": "directory", "name": "a b", "contents": [{"type": "file", "name": "c d.png"}]}]}],
+     [("a b", f"{AT.rpartition('/')[0]}/a%20b/c%20d.png")]),
+    ([{"type": "file", "name": "red delta.jpg", "download_url": "/u/9.jpg"}], [("red delta.jpg", f"{U}9.jpg")]),
     # What somebody wrote, where nothing has a name.
     ([{"full_text": "Red delta! https://kites.example/7 #wind #sea", "media": [{"media_url": "/u/1.jpg"}]},
       {"full_text": "It flew over the dunes. " * 9, "media": [{"media_url": "/u/2.jpg"}]}],
@@ -210,7 +216,7 @@ def test_a_blurred_piece_beside_an_address_stays_what_it_is() -> None:
 
 
 def test_where_the_objects_of_a_store_are() -> None:
-    bucket = b"<ListBucketResult><Name>kites</Name><Contents><Key>a b/d#1.jpg</Key></Contents></ListBucketResult>"
+    bucket = b"<ListBucketResult><Name>kites</Name><NextMarker>z.jpg</NextMarker><Contents><Key>a b/d#1.jpg</Key></Contents></ListBucketResult>"
     for address, folder in (
         ("https://s3.galewick.example/kites?list-type=2", "kites/"),
         ("https://kites.galewick.example/", ""),

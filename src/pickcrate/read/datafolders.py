@@ -1,7 +1,11 @@
-"""Folders that data states beside the files in them: ``{"imagePath": "img/", "images": [{"file": "red.jpg"}]}``."""
+"""Folders that data states beside the files in them: ``{"imagePath": "img/", "images": [{"file": "red.jpg"}]}``.
+
+And lists of what is in a folder, as servers and programs write them: ``[{"type": "file", "name": "red.jpg"}]``.
+"""
 
 import json
 from typing import Any
+from urllib.parse import quote
 
 from msgspec import Struct
 
@@ -10,6 +14,10 @@ from pickcrate.lazyre import lazy
 from pickcrate.ranks import SMALL, names_a_version, rank, words_in
 
 _STATES_A_FOLDER = lazy(rb"(?i)(?:path|folder|dir|directory|base|root|prefix|url)\"\s{0,9}:\s{0,9}\"[^\"]{0,500}/\"")
+_LISTS_FILES = lazy(rb"\"type\"\s{0,9}:\s{0,9}\"file\"")
+_SAYS_WHERE = frozenset("url href src path link download_url".split())
+"""by what a file in a list says where it is itself"""
+
 _FOLDER_WORDS = frozenset("path folder dir directory base root prefix".split())
 _WORDS = frozenset(("title", "alt", "caption", "description"))
 """names of what is said of a picture, though it may be said by the name of its file"""
@@ -29,13 +37,33 @@ class _Folders(Struct, frozen=True):
 
 def in_folders(octets: bytes) -> bytes:
     """Return JSON with the names of picture files behind the folders that it states; as it is if it states none."""
-    if _STATES_A_FOLDER.search(octets) is None:
+    states_folders, lists_files = _STATES_A_FOLDER.search(octets) is not None, _LISTS_FILES.search(octets) is not None
+    if not (states_folders or lists_files):
         return octets
     try:
         parsed = json.loads(octets)
     except (ValueError, RecursionError):
         return octets
-    return json.dumps(_placed(parsed, _Folders(), 0), ensure_ascii=False).encode("utf-8", "replace")
+    parsed = _located(parsed, "./", 0) if lists_files else parsed
+    parsed = _placed(parsed, _Folders(), 0) if states_folders else parsed
+    return json.dumps(parsed, ensure_ascii=False).encode("utf-8", "replace")
+
+
+def _located(value: Any, folder: str, depth: int) -> Any:
+    """Return a list of files and of folders with where each picture is, as seen from the list."""
+    if depth > _DEEPEST:
+        return value
+    if isinstance(value, list):
+        return [_located(inner, folder, depth + 1) for inner in value]
+    if not isinstance(value, dict):
+        return value
+    name = str(value.get("name") or "").strip("/")
+    if value.get("type") == "file":
+        is_picture = _is_name_alone(name) and _SAYS_WHERE.isdisjoint(value)
+        return value | {"name": "", _PICTURE: folder + quote(name)} if is_picture else value
+    if value.get("type") == "directory" and name not in {"", ".", ".."}:
+        folder = f"{folder}{quote(name)}/"
+    return {key: _located(inner, folder, depth + 1) for key, inner in value.items()}
 
 
 def _placed(value: Any, folders: _Folders, depth: int) -> Any:

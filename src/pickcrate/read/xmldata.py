@@ -50,6 +50,8 @@ def _in_bucket(listed: dict[str, Any], address: str) -> list[Any]:
     The bucket is in the host's name, or the last step of the path (S3 API: virtual-hosted and path-style requests).
     """
     name = str(listed.pop("Name", ""))
+    for key in ("Marker", "NextMarker", "StartAfter"):  # the names of objects, where a list begins or goes on
+        listed.pop(key, None)
     folder = f"{name}/" if name and urlsplit(address).path.rpartition("/")[2] == name else ""
     return [
         one | {"Key": f"./{folder}{quote(str(one['Key']), safe=_AS_WRITTEN)}"}
