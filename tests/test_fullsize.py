@@ -240,6 +240,7 @@ def test_sizes_in_the_query(query: str, expected: str | None) -> None:
         ("size=S&id=7", ["id=7", "size=L&id=7"]),
         ("quality=low&id=7", ["id=7", "quality=high&id=7"]),
         ("size=small&sig=AbCdEfGhIjKl", []),
+        ("ex=65a&is=64b&hm=0a1b2c3d4e5f&width=300&height=200", ["ex=65a&is=64b&hm=0a1b2c3d4e5f"]),
         ("id=small", []),
     ],
 )

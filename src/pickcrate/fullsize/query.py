@@ -64,6 +64,7 @@ _FOCUS = lazy(r"0?\.\d+(?:,|%2C)0?\.\d+", re.IGNORECASE)
 """the middle of a crop, in parts of the sides: the middle of a map is in degrees"""
 
 _STYLES = frozenset("preview profile preset style variant rendition derivative imageversion class".split())
+_OF_ATTACHMENTS = frozenset(("ex", "is", "hm"))
 _IDENTITIES = frozenset("id aid attachmentid attachment_id attachment attach fid".split())
 _NAMED_SIZES = lazy(
     r"(?:thumb|thumbs|thumbnail|small|medium|large|mini|tiny|preview|teaser|card|square|icon|avatar|list|grid|bigthumb|"
@@ -74,7 +75,8 @@ _BOX = lazy(r"\d{2,4}x\d{2,4}", re.IGNORECASE)
 _SMALL = lazy(r"small|medium|thumb(?:nail)?s?|preview|low", re.IGNORECASE)
 _LARGER = (
     dict.fromkeys(
-        "small medium mini tiny square thumb thumbs thumbnail preview teaser".split(), ("large", "original", "full")
+        "small medium mini tiny square inline thumb thumbs thumbnail preview teaser".split(),
+        ("large", "original", "full"),
     )
     | dict.fromkeys("smt", ("l",))
     | {"low": ("high",), "lowres": ("hires",)}
@@ -132,7 +134,8 @@ def strip(query: str) -> Stripped | None:
         return Stripped(f"aid={pairs[0][1]}", signed=False)
     if not any(_names_a_size(name, value, part, names) for name, value, part in pairs):
         return None
-    signed = any(_is_signature(name, value) for name, value, _ in pairs)
+    # What a permit to an attachment covers is its file alone: the sizes stand beside it.
+    signed = any(_is_signature(name, value) for name, value, _ in pairs) and not names >= _OF_ATTACHMENTS
     kept = [
         part
         for name, value, part in pairs
