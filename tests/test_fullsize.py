@@ -88,7 +88,7 @@ SIGNS = (
 SHAPES = (
     "/{}/a.jpg /{}/b/a.jpg /a-{}.jpg /a_{}.jpg /a.{}.jpg /a@{}.jpg /a--{}.jpg /{}_abc.jpg /{}-abc.jpg /{}.abc.jpg /a{}.jpg "
     "/c/{} /c7/{} /{}/c7 /c7/{}.jpg /c/a.jpg/{} /c/a.jpg_{}.png /c/a.jpg-{} /{}/{}/a.jpg /{}/{}_abc.jpg /{}/abc_{}.jpg "
-    "/{}.php /c/abc/{}.jpg"
+    "/{}.php /c/abc/{}.jpg /{}_photos/a.jpg /{}pics/a.jpg /images{}/a.jpg /photos_{}/a.jpg /image{}/a.jpg"
 ).split()
 
 
@@ -206,6 +206,8 @@ QUERIES = [
     ("bw=300&bh=200&id=7", "id=7"),
     ("w=300&h=&c=fill&id=7", "id=7"),
     ("io=transform:fill,width:300", ""),
+    ("300x200", ""),
+    ("file=thumbnail", ""),
     ("thumbnail=true&id=7", "id=7"),
     ("quality=low&id=7", "id=7"),
     ("thumbnail=12", "aid=12"),

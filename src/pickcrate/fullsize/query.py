@@ -84,9 +84,9 @@ _LARGER = (
 """words for a size, as values of parameters, with those for larger ones that may stand in their place"""
 
 _MODES = frozenset(
-    "s t f mode view display ver version type kind quality format fmt template tpl tmpl recipe filter conversion usage "
-    "transform purpose role context alias styles imagetype imgtype pictype phototype renditiontype formatname sizename "
-    "cropname".split()
+    "s t f mode view display ver version type kind quality file format fmt template tpl tmpl recipe filter conversion "
+    "usage transform purpose role context alias styles imagetype imgtype pictype phototype renditiontype formatname "
+    "sizename cropname".split()
 )
 """parameters that may say so by such a word, and many other things besides: without the hyphens of their names"""
 
@@ -194,7 +194,8 @@ def _names_a_size(name: str, value: str, part: str, names: Set[str]) -> bool:
     ``h=0a1b2c3d`` is a version, and ``w=abc`` nothing.
     """
     plain = name.lower()
-    if _PROCESS.match(part) is not None or (_BOX.fullmatch(value) is not None and plain not in _IDENTITIES):
+    is_box = _BOX.fullmatch(value or name) is not None and plain not in _IDENTITIES
+    if _PROCESS.match(part) is not None or is_box:
         return True
     if _says_so_by_a_word(plain, value):
         return True
