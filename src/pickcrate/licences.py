@@ -14,17 +14,20 @@ _CC_ADDRESS = lazy(
     re.IGNORECASE,
 )
 _CC_NAME = lazy(
-    r"\bCC[\s-]*(BY(?:[\s-]*NC)?(?:[\s-]*(?:ND|SA))?)(?:[\s-]*(?:International[\s-]*)?v?(\d\.\d))(?![\d.])|\b(CC[\s-]?0)\b",
+    r"\b(?:CC|Creative Commons)[\s-]*(BY(?:[\s-]*NC)?(?:[\s-]*(?:ND|SA))?)"
+    r"(?:[\s-]*(?:International[\s-]*)?v?(\d\.\d))(?![\d.])|\b(CC[\s-]?0)\b",
     re.IGNORECASE,
 )
 _CC_OF_NO_VERSION = lazy(r"\bCC[ -](BY(?:[ -](?:NC|ND|SA)){0,2})\b(?![ -]\w)")
 """in capitals, as many words go before "by" """
 
 _CC_IN_WORDS = lazy(
-    r"Creative Commons Attribution((?:[\s-]*(?:Non-?Commercial|No-?Deriv(?:ative)?s?(?: Works)?|Share-?Alike)){0,2})"
-    r"[\s,-]{0,3}(\d\.\d)",
+    r"Creative Commons[\s:,-]{0,3}(?:Attribution|Namensnennung|Atribución|Reconocimiento|Attribuzione|Atribuição|"
+    r"Reconeixement|Naamsvermelding|Erkännande|Navngivelse|Nimeä|Uznanie autorstwa|Uveďte původ|С указанием авторства|表示|"
+    r"署名|저작자표시)([^\d\n]{0,120})(\d\.\d)",
     re.IGNORECASE,
 )
+_PUBLIC_DOMAIN_MARK = lazy(r"\bPublic Domain Mark\b|\bPDM 1\.0\b", re.IGNORECASE)
 _SPDX_ADDRESS = lazy(r"^https?://spdx\.org/licenses/([A-Za-z0-9.+-]{2,40}?)(?:\.html|\.json)?/?$")
 _GNU_ADDRESS = lazy(r"^https?://(?:www\.)?gnu\.org/(?:licenses|copyleft)/fdl-(1\.[123])(?:\.\w+)?/?$", re.IGNORECASE)
 _RIGHTS_STATEMENT = lazy(r"^https?://rightsstatements\.org/(?:vocab|page)/([A-Za-z-]{3,12})/1\.0/?", re.IGNORECASE)
@@ -41,7 +44,26 @@ _COUNTRIES = {
 _NOT_IN_DEEDS = lazy(r"(?<=\ACC)-|-(?=\d)")
 """the hyphens of a short name that Creative Commons writes as spaces"""
 
-_PARTS = (("noncommercial", "NC"), ("noderiv", "ND"), ("sharealike", "SA"))
+_NONCOMMERCIAL = lazy(
+    r"non-?\s?commerc|nicht-?\s?kommerz|utilisation commerciale|no-?\s?comerc|não-?\s?comerc|niet-?\s?commerc|"
+    r"icke-?\s?kommers|ikke-?\s?kommers|epäkaupall|użycie niekomerc|nepoužívejte|некоммерч|非営利|非商业|비영리",
+    re.IGNORECASE,
+)
+_NO_DERIVATIVES = lazy(
+    r"no-?\s?deriv|keine bearbeit|pas de modif|sin-?\s?(?:obra)?\s?deriv|non opere deriv|sem-?\s?deriv|"
+    r"geen-?\s?afgeleide|inga bearbet|ingen bearbejd|ingen bearbeid|ei muut|bez utworów|nezpracov|без производных|"
+    r"改変禁止|禁止演绎|변경금지",
+    re.IGNORECASE,
+)
+_SHARE_ALIKE = lazy(
+    r"share-?\s?alike|gleichen bedingungen|mêmes conditions|à l.identique|compartir-?\s?igual|stesso modo|"
+    r"(?:compartilha|partilha)-?\s?igual|gelijk-?\s?delen|dela-?\s?lika|del på samme|jaasamoin|na tych samych|"
+    r"zachovejte|на тех же|継承|相同方式共享|동일조건",
+    re.IGNORECASE,
+)
+_PARTS = (("NC", _NONCOMMERCIAL), ("ND", _NO_DERIVATIVES), ("SA", _SHARE_ALIKE))
+"""the parts of a licence's name that stand behind that the author is to be named, as its deeds are translated"""
+
 _RIGHTS_STATEMENTS = {
     "inc": "In Copyright",
     "inc-ow-eu": "In Copyright, EU Orphan Work",
@@ -84,9 +106,10 @@ def _named(text: str) -> str:
     if (match := _CC_NAME.search(text)) is not None:
         return "CC0-1.0" if match[3] else "-".join(("CC", *re.split(r"[\s-]+", match[1].upper()), match[2]))
     if (match := _CC_IN_WORDS.search(text)) is not None:
-        said = match[1].lower().replace("-", "").replace(" ", "")
-        parts = [part for word, part in _PARTS if word in said]
+        parts = [part for part, words in _PARTS if words.search(match[1]) is not None]
         return "-".join(("CC", "BY", *parts, match[2]))
+    if _PUBLIC_DOMAIN_MARK.search(text) is not None:
+        return "CC-PDM-1.0"
     bare = _CC_OF_NO_VERSION.search(text) or _CC_OF_NO_VERSION.fullmatch(text.strip().upper())
     return f"CC {bare[1].replace(' ', '-')}" if bare is not None else ""
 
