@@ -23,8 +23,8 @@ _CC_OF_NO_VERSION = lazy(r"\bCC[ -](BY(?:[ -](?:NC|ND|SA)){0,2})\b(?![ -]\w)")
 
 _CC_IN_WORDS = lazy(
     r"Creative Commons[\s:,-]{0,3}(?:Attribution|Namensnennung|Atribución|Reconocimiento|Attribuzione|Atribuição|"
-    r"Reconeixement|Naamsvermelding|Erkännande|Navngivelse|Nimeä|Uznanie autorstwa|Uveďte původ|С указанием авторства|表示|"
-    r"署名|저작자표시)([^\d\n]{0,120})(\d\.\d)",
+    r"Reconeixement|Naamsvermelding|Erkännande|Navngivelse|Nimeä|Uznanie autorstwa|Uveďte původ|"
+    r"С указанием авторства|表示|署名|저작자표시)([^\d\n]{0,120})(\d\.\d)",
     re.IGNORECASE,
 )
 _PUBLIC_DOMAIN_MARK = lazy(r"\bPublic Domain Mark\b|\bPDM 1\.0\b", re.IGNORECASE)
