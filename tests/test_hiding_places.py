@@ -93,6 +93,7 @@ MARKUP = [
     ("<link rel=preload as=image href=a.jpg imagesrcset='b.jpg 400w, c.jpg 800w'><link rel=preload as=font href=f.woff>",
      [("meta", "rooms/a.jpg"), ("meta", "rooms/b.jpg"), ("meta", "rooms/c.jpg")]),
     ("<link rel=image_src href=share><link rel=canonical href=x.png>", [("meta", "rooms/share")]),
+    ("<link rel=enclosure href=x.jpg><link rel=thumbnail href=/t.png><link rel=help href=x.html>", [("meta", "rooms/x.jpg"), ("meta", "t.png")]),
     ("<meta property=og:image content=/o.jpg><meta name=twitter:image content=t.png><meta name=twitter:card content=summary>"
      "<meta itemprop=image content=/m.jpg><meta name=msapplication-TileImage content=w.png><meta property=og:image:width content=9>",
      [("meta", "o.jpg"), ("meta", "rooms/t.png"), ("meta", "m.jpg"), ("meta", "rooms/w.png")]),

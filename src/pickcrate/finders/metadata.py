@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from pickcrate import ranks
-from pickcrate.addresses import absolute, claims_no_image, path_of
+from pickcrate.addresses import absolute, claims_no_image, image_type, path_of
 from pickcrate.finders.alone import picture_alone, shows_a_picture
 from pickcrate.finders.images import candidates
 from pickcrate.finders.jsondata import in_json
@@ -29,6 +29,9 @@ _ICONS = frozenset(
     "apple-touch-startup-image mask-icon fluid-icon".split()
 )
 _PICTURES = _ICONS | {"image_src"}
+_OF_PAGES = frozenset("canonical shortlink next prev stylesheet".split())
+"""relations of pages and sheets, whatever their names end in"""
+
 _META = lazy(
     r"(?:og:image(?::(?:secure_)?url)?|twitter:image(?::src|[0-3])?|thumbnail|image|"
     r"[a-z]{2,20}[.:_-]image(?:[.:_-](?:full|large|url|src|thumb))?|"
@@ -53,9 +56,12 @@ def _find_link_element(place: Place) -> Iterable[Reference | Need]:
     if "iiif.io/api/presentation" in place.get("type") and (url := place.resolve(place.get("href"))) is not None:
         yield Need(NeedKind.IIIF, url)
     preloads = "preload" in relations or "prefetch" in relations
-    is_image = place.get("type").strip().lower().startswith("image/") or (
+    is_said = place.get("type").strip().lower().startswith("image/") or (
         preloads and place.get("as").lower() == "image"
     )
+    # What a link without a type leads to may be a picture by its name: an enclosure, a thumbnail, an original.
+    may_be = not place.get("type") and relations.isdisjoint(_OF_PAGES)
+    is_image = is_said or (may_be and image_type(place.resolve(place.get("href")) or "") is not None)
     if not relations & _PICTURES and not is_image:
         return
     relation = "icon" if relations & _ICONS else ""
