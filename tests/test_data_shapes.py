@@ -139,6 +139,14 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
     # A name in small letters says that it is a picture's address; a type says it of any.
     ({"title": "Delta", "primaryimageurl": "https://galewick.example/u/urn-3:d"}, [("Delta", f"{U}urn-3:d")]),
     ({"title": "Delta", "edmPreview": ["https://galewick.example/u/7f3a"]}, [("Delta", f"{U}7f3a")]),
+    ({"title": "Delta", "edmPreview": ["/u/7f3a"], "edmIsShownBy": ["/u/d.jpg"]}, [("Delta", f"{U}d.jpg")]),
+    # What has a name and a picture in an object of its own; nobody who has to do with it names it.
+    ([{"photo": f"/u/{name}.jpg", "user": {"name": "Ina", "avatar": f"/a/{name}.jpg"}, "no": 7} for name in ("red", "sled")],
+     [("", f"{U}red.jpg"), ("", "https://galewick.example/a/red.jpg"), ("", f"{U}sled.jpg"), ("", "https://galewick.example/a/sled.jpg")]),
+    ([{"id": {"video": "7"}, "snippet": {"title": name, "thumbnails": {"high": {"url": f"/u/{name}-h.jpg"}, "maxres": {"url": f"/u/{name}.jpg"}}}}
+      for name in ("Delta", "Foil")], [("Delta", f"{U}Delta.jpg"), ("Foil", f"{U}Foil.jpg")]),
+    ([{"species_guess": name, "photo": f"/u/{name}.jpg"} for name in ("Red kite", "Sled")],
+     [("Red kite", f"{U}Red%20kite.jpg"), ("Sled", f"{U}Sled.jpg")]),
     ({"title": "Delta", "bildUrl": "https://galewick.example/u/7f3a"}, [("Delta", f"{U}7f3a")]),
     ({"media": [{"type": "StillImage", "format": "image/jpeg", "title": "Delta", "identifier": "/u/9f"}]}, [("Delta", f"{U}9f")]),
     # Where data of a file is, is no file; nor is the place of an object in its store.

@@ -14,12 +14,12 @@ LARGEST, LARGE, UNSAID, MEDIUM, SMALL, STAND_IN = 3, 2, 1, 0, -1, -2
 _WORDS = {
     LARGEST: """
         orig original originals full fullsize fullres fullscreen hires hirez highres highresolution raw master max
-        maximum uhd 4k download downloads print uncropped""",
+        maximum maxres uhd 4k download downloads print uncropped""",
     LARGE: """
         zoom zoomed zoomimage magnify magnifier magnified big bigger large larger largest largeimage xl xxl xxxl
         xlarge xxlarge huge hd hi hidpi high lightbox popup enlarge enlarged desktop wide retina 2x 3x hq expand
         detail""",
-    MEDIUM: "medium med middle mid msrc tablet regular normal standard md m",
+    MEDIUM: "webformat medium med middle mid msrc tablet regular normal standard md m",
     SMALL: """
         small smaller smallest sm s xs xsmall mini micro tiny thumb thumbs thumbnail thumbnails tn th mobile icon
         preview low lowsrc lowres lores lq square teaser smallimage listing""",
@@ -45,8 +45,8 @@ _PICTURES = frozenset(
     "screenshots portraits depictions photograph photographs illustration illustrations snapshot snapshots "
     "foto fotos fotografie bild bilder imagen imagenes imagem imagens immagine immagini afbeelding afbeeldingen".split()
 )
-_OF_EDM = frozenset("edmpreview edmobject edmisshownby edmhasview".split())
-"""properties that lead to pictures (Europeana Data Model, ore:Aggregation), as data in JSON calls them"""
+_OF_EDM = {"edmpreview": "thumbnail", "edmobject": "image", "edmisshownby": "image", "edmhasview": "image"}
+"""what the properties that lead to pictures say (Europeana Data Model, ore:Aggregation), as data in JSON calls them"""
 
 _ADDRESSES = frozenset("url urls uri src".split())
 ADDRESS_WORDS = frozenset(("url", "src", "href", "uri"))
@@ -212,8 +212,6 @@ def names_a_background(name: str) -> bool:
 
 def names_a_picture(name: str) -> bool:
     """Tell whether ``name`` ends in a word for pictures, but for words for sizes and addresses: ``heroImageUrl``."""
-    if name.replace(":", "").lower() in _OF_EDM:
-        return True
     words = list(words_in(name))
     while words and words[-1] not in _PICTURES:
         if words[-1] not in _ADDRESSES and words[-1] not in _RANKS and not words[-1].isdecimal():
@@ -229,6 +227,8 @@ def words_in(name: str) -> tuple[str, ...]:
 
 @lru_cache(maxsize=4_096)
 def _words_of(name: str) -> tuple[str, ...]:
+    if (said := _OF_EDM.get(name.replace(":", "").lower())) is not None:
+        return (said,)
     return tuple(word for piece in _PIECES.findall(name) for word in _parted(piece.lower()))
 
 

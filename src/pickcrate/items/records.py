@@ -54,7 +54,7 @@ _SAYS_NAME = frozenset(("title", "name", "headline", "label"))
 
 _HOW_IT_IS_SAID = frozenset(
     "display main primary full long short original preferred common page card text plain html raw local localized "
-    "public label headline caption heading en de fr es it nl pt ja zh ru pl sv da no fi und".split()
+    "public label headline caption heading guess en de fr es it nl pt ja zh ru pl sv da no fi und".split()
 )
 """words beside that for a name which say how it is put, or in what language (ISO 639-1): ``displayName``"""
 
@@ -88,16 +88,16 @@ _AROUND = frozenset(
 
 _ADDRESSES = (
     *("url", "href", "link", "permalink", "path", "page", "html_url", "web_url", "page_url", "post_url"),
-    *("permalink_url", "isshownat"),
+    *("permalink_url", "isshownat", "guid"),
 )
 _IDENTITIES = ("self", "@id", "uri", "id")
 """under which name an address stands that is asked for more of a thing, or is what it is known as (JSON-LD 1.1)"""
 
-_LINKS, _RELATIONS = ("links", "_links"), ("html", "self")
+_LINKS, _RELATIONS = ("links", "_links"), ("html", "web", "self")
 _LINK_WORDS = frozenset(("url", "uri", "link", "href", "permalink"))
 _OF_ITS_PAGE = frozenset(
     "web page detail details canonical html site public item object product article full absolute view show landing "
-    "post record permanent read more public external".split()
+    "post record permanent read more public external foreign host context".split()
 )
 """words beside that for an address which say that it is of a thing's own page: ``detailUrl``"""
 
@@ -190,7 +190,17 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
             if isinstance(inner, dict) and (found := _named(inner, depth + 1)) is not None:
                 return found[0], [value, *found[1]]
     name = _first_name(inner for key, inner in value.items() if _may_name_it(words_of(key)))
-    return (name, [value]) if name else None
+    if name:
+        return name, [value]
+    shown = [inner for key, inner in value.items() if isinstance(inner, dict) and _shows_itself(key, inner)]
+    found = _named(shown[0], depth + 1) if len(shown) == 1 and depth < _DEEPEST else None
+    return (found[0], [value, *found[1]]) if found is not None else None
+
+
+def _shows_itself(key: str, value: dict[str, object]) -> bool:
+    """Tell whether an object has a name and a picture, and is nobody who has to do with what it stands in."""
+    names, is_of_another = {_plain(name) for name in value}, not words_of(key).isdisjoint(_OF_OTHERS)
+    return not (is_of_another or names.isdisjoint(_NAMES)) and any(map(names_a_picture, value))
 
 
 def _names_it(words: frozenset[str]) -> bool:
