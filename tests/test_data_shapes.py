@@ -186,6 +186,9 @@ OTHERS: list[tuple[object, list[tuple[str, str]]]] = [
       "includes": {"Asset": [{"sys": {"id": "7", "type": "Asset"}, "fields": {"file": {"url": "/u/d.jpg"}}}]}}, [("Delta", f"{U}d.jpg")]),
     ([{"title": name, "url_private": f"/u/{name}.jpg", "url_private_download": f"/d/{name}.jpg", "thumb_64": f"/u/{name}-64.jpg", "thumb_360": f"/u/{name}-360.jpg"}
       for name in ("Delta", "Foil")], [("Delta", f"{U}Delta.jpg"), ("Foil", f"{U}Foil.jpg")]),
+    # A size of it, by what its file is called.
+    ({"title": "Delta", "source_url": "/u/red-delta.jpg", "details": {"sizes": {"medium": {"width": 300, "source_url": "/u/red-delta-300x200.jpg"}}}},
+     [("Delta", f"{U}red-delta.jpg")]),
     # What is in a folder, and below it.
     ([{"type": "file", "name": "red delta.jpg", "size": 9}, {"type": "directory", "name": "2026"}, {"type": "file", "name": "a.txt"}],
      [("", f"{AT.rpartition('/')[0]}/red%20delta.jpg")]),

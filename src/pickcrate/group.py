@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, named_alike
-from pickcrate.foundin import OF_LINKED_DATA
+from pickcrate.foundin import OF_LINKED_DATA, FoundIn
 from pickcrate.item import ItemForm
 from pickcrate.lazyre import lazy
 from pickcrate.ranks import SMALL, STAND_IN
@@ -314,14 +314,15 @@ def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
 def _join_sizes(members: list[list[Reference]], sets: _Sets) -> None:
     """Join pictures that the page shows in two sizes, by what their files are called: in a strip below the large one.
 
-    The smaller is a size of the larger then, and no larger version of it.
+    The smaller is a size of the larger then, and no larger version of it. What data names twice so is one as well.
     """
     named: dict[str, list[tuple[SizedName, int]]] = defaultdict(list)
     for index, cluster in enumerate(members):
         shown = _shown(cluster)
-        if shown.role is Role.SHOWN and shown.is_laid_out and not shown.url.startswith("data:"):
+        is_seen = shown.is_laid_out or shown.found_in is FoundIn.DATA
+        if shown.role is Role.SHOWN and is_seen and not shown.url.startswith("data:"):
             name = sized_name(shown.url)
-            named[f"{shown.is_outside} {name.bare}"].append((name, index))
+            named[f"{shown.is_laid_out} {shown.is_outside} {name.bare}"].append((name, index))
     for alike in named.values():
         largest, root = max(alike, key=lambda pair: (pair[0].rank, pair[0].pixels))
         for name, index in alike:
