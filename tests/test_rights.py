@@ -56,7 +56,7 @@ CAPTIONS = [
     ("At dusk (© 2019–2021 Galewick Kite Museum)", "Galewick Kite Museum"), ("Copyright 2020 Tam Orrin", "Tam Orrin"),
     ("Courtesy of the Galewick Kite Museum", "the Galewick Kite Museum"), ("Фото: Ильзе", "Ильзе"), ("写真：凧博物館", "凧博物館"),
     ("Foto di Tam Orrin", "Tam Orrin"), ("The photo shows a kite by the sea", ""), ("A photograph", ""), ("Image of a kite", ""),
-    ("Foto van Ina Hallas", "Ina Hallas"), ("Foto de una cometa", ""), ("Image de la Lune", ""), ("Фотограф: Ильзе", "Ильзе"),
+    ("Foto van Ina Hallas", "Ina Hallas"), ("Foto de una cometa", ""), ("Images: 12", ""), ("Image de la Lune", ""), ("Фотограф: Ильзе", "Ильзе"),
     ("Per gentile concessione di Ina Hallas", "Ina Hallas"), ("写真提供：凧博物館", "凧博物館"), ("Crédits photos : Ilse", "Ilse"),
     ("Credits were given. He flew on", ""), ("", ""),
     ("Red Delta by Ilse Marrow, CC BY 4.0", "Ilse Marrow"), ("Dusk, by Tam Orrin is licensed under a CC BY-SA 2.0 licence", "Tam Orrin"),

@@ -246,7 +246,9 @@ def claims_of_caption(caption: str) -> tuple[Claim, ...]:
     """Return what a caption says outright: whose picture it is, and under which licence."""
     claims: list[Claim] = []
     for pattern in (_PHOTO_BY, _COPYRIGHT, _WORK_BY):
-        if caption and (match := pattern.search(caption)) is not None and (text := match[1].strip(" .,;:|)]")):
+        match = pattern.search(caption) if caption else None
+        text = match[1].strip(" .,;:|)]") if match is not None else ""
+        if match is not None and any(map(str.isalpha, text)):  # "Images: 12" counts them
             claims.append(
                 Claim(Aspect.CREDIT, text, Claimant.CAPTION, match[0][: match.start(1) - match.start()].strip())
             )
