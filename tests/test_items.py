@@ -186,6 +186,13 @@ SCRIPTS = {
     "side by side, by number": "<script>p[0]='/i/a.jpg'; t[0]='Red Delta'; p[1]='/i/b.jpg'; t[1]='Blue Box';</script>",
     "side by side": "<script>var p = ['/i/a.jpg', '/i/b.jpg'], t = ['Red Delta', 'Blue Box'];</script>",
     "options": "<script>$.show([{src: '/i/a.jpg', opts: {caption: 'Red Delta'}}, {src: '/i/b.jpg', opts: {caption: 'Blue Box'}}])</script>",
+    "side by side, in new arrays": "<script>p = new Array('/i/a.jpg', '/i/b.jpg'); t = new Array('Red Delta', 'Blue Box');</script>",
+    "side by side, in an object": "<script>d = {t: ['Red Delta', 'Blue Box'], p: ['/i/a.jpg', '/i/b.jpg']};</script>",
+    "beside functions": "<script>new App({el: at('#app'), go(n) {return {n}}, data: {kites: [{title: 'Red Delta', image: '/i/a.jpg', show: () => go(1)}, "
+    "{title: say('Blue Box'), wide: !0, image: need('/i/b.jpg'), sides: [2 * 3, /[{]/]}]}, made: function () { this.n = 1; }})</script>",
+    "what a function returns": "<script>state = (function (a) { return {kites: [{title: 'Red Delta', wide: a, image: '/i/a.jpg'}, {title: 'Blue Box', "
+    "wide: a, image: '/i/b.jpg'}]} }(800))</script>",
+    "addresses put together": "<script>const at = '/i'; k = [{title: 'Red Delta', image: at + '/a.jpg'}, {title: 'Blue Box', image: `${at}/b.jpg`}]</script>",
     "markup": "<script>m.bind('<b>Red Delta</b><img src=\"/i/a.jpg\">'); m.bind('<b>Blue Box</b><img src=\"/i/b.jpg\">');</script>",
 }  # fmt: skip
 

@@ -111,6 +111,21 @@ def sums(text: str, of_page: "Callable[[], Constants] | None" = None) -> Iterato
         yield from Constants(text, of_page).sums()
 
 
+def reader(text: str, of_page: "Callable[[], Constants] | None" = None) -> Callable[[int], str | None]:
+    """Return what returns the one string that the expression at a place of a script is; None if it is none.
+
+    The constants are read when it is first asked for.
+    """
+    known: list[Constants] = []
+
+    def string_at(at: int) -> str | None:
+        if not known:
+            known.append(Constants(text, of_page))
+        return known[0].string_at(at)
+
+    return string_at
+
+
 class Constants:
     """The names of a script that stand for one string or one list of strings each."""
 

@@ -13,13 +13,13 @@ from msgspec import Struct
 from pickcrate.finders.jsondata import OPENS_JSON, in_json
 from pickcrate.finders.literals import EXTENSION, says_where
 from pickcrate.finders.named import may_hold_named
-from pickcrate.finders.objectliteral import Effort
+from pickcrate.finders.objectliteral import Effort, StringAt
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import literal_span, unescape
 from pickcrate.lazyre import lazy
 
 _BEFORE_DATA = lazy(
-    r"(?:[=(,]\s{0,9}|\breturn\s{1,9}|^\w{1,9}:)(?=[{\[]\s{0,99}[{\[\"'\w])|\bJSON\.parse\(\s{0,9}(?=[\"'`])",
+    r"(?:[=(,]\s{0,9}|\b(?:return|default)\s{1,9}|^\w{1,9}:)(?=[{\[]\s{0,99}[{\[\"'\w])|\bJSON\.parse\(\s{0,9}(?=[\"'`])",
     re.MULTILINE,
 )
 """what data stands behind: a sign of assignment, a parenthesis, the number of a row"""
@@ -47,53 +47,64 @@ class Held(Struct, frozen=True):
     entries: list[ImageCandidateString]
 
 
-def parted(text: str, effort: Effort) -> tuple[str, list[Held]]:
+class Data(Struct, frozen=True):
+    """Data that may name pictures: where it begins and ends in a script, what it is in JSON, what in it is no data."""
+
+    start: int
+    end: int
+    text: str
+    passed_over: list[tuple[int, int]] = []
+
+
+def parted(text: str, effort: Effort, string_at: StringAt) -> tuple[str, list[Held]]:
     """Return a script without the data in it that names pictures, and these data.
 
     ``effort`` is what may be spent on literals of the language on one page. Data whose files need a folder before them
-    are left to who reads the script.
+    are left to who reads the script, and so is what its values compute.
     """
     kept: list[str] = []
     found: list[Held] = []
     read_up_to = 0
-    for start, end, data in _data_in(text, effort):
-        entries = list(in_json(data))
+    for data in data_in(text, effort, string_at):
+        entries = list(in_json(data.text))
         if entries and all(says_where(entry.url) for entry in entries):
-            kept.append(text[read_up_to:start])
-            read_up_to = end
-            found.append(Held(start, data, entries))
-    return "null".join((*kept, text[read_up_to:])), found
+            kept.append(text[read_up_to : data.start])
+            kept += (text[start:end] for start, end in data.passed_over)
+            read_up_to = data.end
+            found.append(Held(data.start, data.text, entries))
+    return ",null,".join((*kept, text[read_up_to:])), found
 
 
-def _data_in(text: str, effort: Effort) -> Iterator[tuple[int, int, str]]:
-    """Yield where data that may name pictures begins and ends in a script, with what it is in JSON: the outermost."""
+def data_in(text: str, effort: Effort, string_at: StringAt) -> Iterator[Data]:
+    """Yield the data in a script that may name pictures, the outermost; ``string_at`` returns what its sums are."""
     left, read_up_to, address = _MOST_READ, 0, -1
     for before in islice(_BEFORE_DATA.finditer(text), _MOST_TRIED):
         start = before.end()
         if start < read_up_to or left <= 0:
             continue
-        end, data = _string_at(text, start) if text[start] in "\"'`" else _value_at(text, start)
-        left -= max(end - start, 0)
-        if not data and text[start] in OPENS_JSON:
+        data = _string_at(text, start) if text[start] in "\"'`" else _value_at(text, start)
+        left -= max(data.end - start, 0)
+        if not data.text and text[start] in OPENS_JSON:
             address = _next_address(text, start) if address < start else address
             if address - start < _NEAR:
-                end, data = _literal_at(text, start, effort)
-        if data and len(data) >= _SHORTEST and (EXTENSION.search(data) is not None or may_hold_named(data)):
-            read_up_to = end
-            yield start, end, data
+                data = _literal_at(text, start, effort, string_at)
+        said = data.text
+        if len(said) >= _SHORTEST and (EXTENSION.search(said) is not None or may_hold_named(said)):
+            read_up_to = data.end
+            yield data
 
 
-def _string_at(text: str, start: int) -> tuple[int, str]:
-    """Return where a string literal ends, and the JSON that it is; nothing if it is none."""
+def _string_at(text: str, start: int) -> Data:
+    """Return the JSON that a string literal is, if it is any."""
     span = literal_span(text, start)
     if span is None:
-        return start, ""
+        return Data(start, start, "")
     plain = unescape(text[span[0] + 1 : span[1] - 1])
-    return span[1], plain if plain.lstrip()[:1] in OPENS_JSON else ""
+    return Data(start, span[1], plain if plain.lstrip()[:1] in OPENS_JSON else "")
 
 
-def _value_at(text: str, start: int) -> tuple[int, str]:
-    """Return where a JSON value ends, and the value as it stands there; how far it was read if it is none.
+def _value_at(text: str, start: int) -> Data:
+    """Return the JSON value that begins at a place; how far it was read if it is none.
 
     It is read in windows that grow: an error counts the lines before it, which would be all of the text's each time.
     """
@@ -104,12 +115,12 @@ def _value_at(text: str, start: int) -> tuple[int, str]:
             _, end = _DECODER.raw_decode(part)
         except json.JSONDecodeError as error:
             if start + size >= len(text) or not _goes_on(part, error.pos):
-                return start + error.pos, ""
+                return Data(start, start + error.pos, "")
             size *= _GROWTH
         except (ValueError, RecursionError):
-            return start + len(part), ""
+            return Data(start, start + len(part), "")
         else:
-            return start + end, part[:end]
+            return Data(start, start + end, part[:end])
 
 
 def _goes_on(part: str, at: int) -> bool:
@@ -123,7 +134,7 @@ def _next_address(text: str, start: int) -> int:
     return found.start() if found is not None else len(text) + _NEAR
 
 
-def _literal_at(text: str, start: int, effort: Effort) -> tuple[int, str]:
-    """Return where a literal of the language ends, and it in JSON; how far it was read if it is no data alone."""
-    value, end = effort.read(text, start)
-    return end, json.dumps(value, ensure_ascii=False) if value is not None else ""
+def _literal_at(text: str, start: int, effort: Effort, string_at: StringAt) -> Data:
+    """Return a literal of the language, in JSON: what in it is data."""
+    read = effort.read(text, start, string_at)
+    return Data(start, read.end, json.dumps(read.value, ensure_ascii=False), read.passed_over)

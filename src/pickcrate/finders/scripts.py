@@ -8,7 +8,7 @@ from operator import itemgetter
 from msgspec.structs import replace
 
 from pickcrate.addresses import claims_no_image
-from pickcrate.finders import scriptdata
+from pickcrate.finders import constants, scriptdata
 from pickcrate.finders.encoded import with_quotes
 from pickcrate.finders.jsondata import in_block, in_notation, keys_in
 from pickcrate.finders.literals import in_markdown, in_rows, in_script, is_address
@@ -66,7 +66,7 @@ def _pieces(place: Place) -> Iterator[Reference]:
 
 def _program(place: Place, text: str, strings: Callable[[str], Iterator[str]]) -> Iterator[Reference]:
     """Yield the pictures of the data in a script, and of the ``strings`` in the rest of it, in their order."""
-    rest, held = scriptdata.parted(text, place.walk.literals)
+    rest, held = scriptdata.parted(text, place.walk.literals, constants.reader(text, place.constants))
     others = _each(place, FoundIn.SCRIPT, map(ImageCandidateString, strings(rest)), rest)
     if not held:
         yield from others

@@ -12,14 +12,14 @@ from pickcrate.ranks import UNSAID, names_a_version, rank
 _QUOTE = lazy(r"[\"'`]")
 # A substitution of a template, with a few objects and templates in it: what is nested deeper ends the template.
 _SUBSTITUTION = r"\$\{(?:[^{}`]++|\{[^{}`]{0,300}+\}|`[^`]{0,300}+`){0,6}+\}"
-_OF_TEMPLATE = rf"(?:[^`\\$]++|\\.|{_SUBSTITUTION}|\$(?!\{{))*+"
+OF_TEMPLATE = rf"(?:[^`\\$]++|\\.|{_SUBSTITUTION}|\$(?!\{{))*+"
 # What may stand between the quotes of a literal (ECMAScript, 12.9.4 and 12.9.6): up to its end, or a line's.
 _INSIDE = {
     '"': lazy(r"(?:[^\"\\\n]++|\\.)*+", re.DOTALL),
     "'": lazy(r"(?:[^'\\\n]++|\\.)*+", re.DOTALL),
-    "`": lazy(_OF_TEMPLATE, re.DOTALL),
+    "`": lazy(OF_TEMPLATE, re.DOTALL),
 }
-_LITERAL = lazy(rf"\"(?:[^\"\\\n]++|\\.)*+(\")?|'(?:[^'\\\n]++|\\.)*+(')?|`{_OF_TEMPLATE}(`)?", re.DOTALL)
+_LITERAL = lazy(rf"\"(?:[^\"\\\n]++|\\.)*+(\")?|'(?:[^'\\\n]++|\\.)*+(')?|`{OF_TEMPLATE}(`)?", re.DOTALL)
 """a literal, or what begins as one and is not closed: then it has no group"""
 
 _ESCAPE = lazy(r"\\(?:u\{([0-9a-fA-F]{1,6})\}|u([0-9a-fA-F]{4})|x([0-9a-fA-F]{2})|(.))", re.DOTALL)

@@ -7,23 +7,26 @@ picture of the innermost one.
 import json
 import re
 from collections.abc import Container, Iterable, Iterator
+from functools import cache
 from itertools import chain, islice
 
 from msgspec.structs import replace
 
 from pickcrate.addresses import is_picture_path
+from pickcrate.finders.constants import Constants, reader
 from pickcrate.finders.encoded import decoded, with_quotes
 from pickcrate.finders.literals import EXTENSION, holds_img, in_markup, is_address, listed
 from pickcrate.finders.objectliteral import Effort
 from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.pushed import put_together
+from pickcrate.finders.scriptdata import data_in
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.datarows import is_said, things_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.owned import rights_in
 from pickcrate.items.records import is_file, is_name, thing_of
 from pickcrate.items.revived import Targets, revived
-from pickcrate.items.scriptrows import rows_in, side_by_side
+from pickcrate.items.scriptrows import rows_in
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 from pickcrate.media import essence
@@ -34,14 +37,10 @@ _LEAST_NAMED = 2
 _OPENS_DATA = ("{", "[")
 _DEEPEST, _MOST_VALUES, _MOST_TEXT = 40, 100_000, 8_000_000
 _MOST_ROWS = 10_000
-_MOST_ASSIGNED = 20
-"""Values in one script that may be data: each that is none costs up to its first odd character."""
+_MOST_DISGUISED = 20
+_DISGUISED = lazy(r"JSON\.parse\(\s*+(?:window\.)?(?:decodeURI(?:Component)?|unescape|atob)\(\s*+(?=[\"'`])")
+"""before a string that is data once it is decoded"""
 
-_ASSIGNED = lazy(r"(?:=|\bexport\s{1,9}default\b)\s*+(?=[{\[])")
-_GIVEN = lazy(r"[=(]\s*+(?=[{\[])")
-"""in the expression of an attribute: what is assigned, or given to a function"""
-
-_PARSED = lazy(r"JSON\.parse\(\s*+(?:(?:window\.)?(?:decodeURI(?:Component)?|unescape|atob)\(\s*+)?(?=[\"'`])")
 _ROW = lazy(r"(?:[0-9a-f]{1,8}:)?(?=[{\[])")
 """how a row of data begins that a server sends piece by piece, to be drawn by a script"""
 
@@ -75,7 +74,11 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
     """Yield the values that data blocks are, that scripts assign, and that are in their strings."""
     effort = Effort()
     scripts: list[str] = []
-    columns: list[list[str]] = []
+
+    @cache
+    def of_page() -> Constants:
+        return Constants("\n".join(scripts)[:_MOST_TEXT], is_shared=True)
+
     for number in ground.selected(SCRIPTS):
         kind = essence(ground.attribute(number, "type"))
         text = ground.nodes[number].text() or ""
@@ -84,15 +87,13 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
         if "json" in kind:
             yield from values_in(with_quotes(text))
             continue
-        for value in _assigned(text, effort):
-            if isinstance(value, list) and all(isinstance(one, str) for one in value):
-                columns.append(value)
-            yield value
-        for said in _strings_behind(_PARSED, text):
+        scripts.append(text)
+    for text in scripts:
+        for data in data_in(text, effort, reader(text, of_page)):
+            yield from values_in(data.text)
+        for said in _strings_behind(_DISGUISED, text):
             yield from values_in(decoded(said))
         yield from rows_in(text, effort)
-        scripts.append(text)
-    yield from side_by_side(columns)
     for row in islice(put_together(scripts).split("\n"), _MOST_ROWS):
         if (begins := _ROW.match(row)) is not None:
             yield from values_in(row[begins.end() :])
@@ -104,15 +105,15 @@ def _in_attributes(ground: Ground) -> Iterator[object]:
     for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
         for said in filter(None, ground.attributes(number).values()):
             if said[0] in "{[":
-                value = next(values_in(said), None) or effort.read(said, 0)[0]
-                yield from () if value is None else (value,)
+                yield next(values_in(said), None) or effort.read(said, 0).value
             elif "{" in said:
-                yield from _assigned(said, effort, _GIVEN)
+                for data in data_in(said, effort, reader(said)):
+                    yield from values_in(data.text)
 
 
 def _strings_behind(begins: re.Pattern[str], text: str) -> Iterator[str]:
     """Yield what the string literals of a script say that stand behind what ``begins`` finds."""
-    literals = (literal_at(text, match.end()) for match in islice(begins.finditer(text), _MOST_ASSIGNED))
+    literals = (literal_at(text, match.end()) for match in islice(begins.finditer(text), _MOST_DISGUISED))
     return filter(None, literals)
 
 
@@ -122,23 +123,6 @@ def values_in(text: str) -> Iterator[object]:
         yield json.loads(text[:_MOST_TEXT], parse_int=str, parse_float=str)
     except (ValueError, RecursionError):
         return
-
-
-def _assigned(text: str, effort: Effort, before: re.Pattern[str] = _ASSIGNED) -> Iterator[object]:
-    """Yield the values that a script assigns to its variables, or that stand behind ``before``, if they are data."""
-    end = 0
-    for match in islice(before.finditer(text), _MOST_ASSIGNED):
-        start = match.end()
-        if start < end:
-            continue
-        value: object
-        try:
-            value, end = json.JSONDecoder(parse_int=str, parse_float=str).raw_decode(text, start)
-        except (ValueError, RecursionError):
-            value, reached = effort.read(text, start)
-            end = reached if value is not None else end
-        if value is not None:
-            yield value
 
 
 def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is_file: bool) -> None:

@@ -6,7 +6,7 @@
 from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
-from itertools import islice
+from itertools import chain, islice
 
 from pickcrate.finders.literals import EXTENSION, is_address
 from pickcrate.finders.objectliteral import Effort
@@ -16,6 +16,7 @@ from pickcrate.lazyre import lazy
 _NAME = r"(?<![\w$.])([A-Za-z_$][\w$.]{0,60}+)"
 _CALL = lazy(rf"(?:new\s{{1,9}})?{_NAME}\s{{0,9}}(?=\(\s{{0,99}}[\"'`{{\[])|\.(\w{{1,60}}+)(?=\([\"'`{{\[])")
 _ELEMENT = lazy(rf"{_NAME}\s?\[\s?(\d{{1,5}})\s?\]\s{{0,9}}=\s{{0,9}}(?:new\s{{1,9}}Array\s{{0,9}})?(?=[\"'`{{\[(])")
+_LIST = lazy(r"[=:]\s{0,9}(?:new\s{1,9}Array\s{0,9})?(?=[\[(]\s{0,99}[\"'`])")
 _ROOM = 2_000
 """Characters from the beginning of a row in which its first picture is named"""
 
@@ -33,17 +34,26 @@ def rows_in(script: str, effort: Effort) -> Iterator[object]:
         if said is not None:
             columns[match[1]][int(match[2])] = said
         elif _is_near(named, match.end()):
-            rows[match[1]].append(effort.read(script, match.end())[0])
+            rows[match[1]].append(effort.read(script, match.end()).value)
     for match in islice(_CALL.finditer(script), _MOST_ROWS):
         if _is_near(named, match.end()):
-            given, _ = effort.read(script, match.end())
+            given = effort.read(script, match.end()).value
             single = given[0] if isinstance(given, list) and len(given) == 1 else given
             rows[f"{match[1] or match[2]}("].append(single)
     for members in rows.values():
         told = [one for one in members if one]
         yield told
         yield from (one for one in told if isinstance(one, dict) or (len(told) == 1 and isinstance(one, list)))
-    yield from side_by_side([[said for _, said in sorted(column.items())] for column in columns.values()])
+    given_one_by_one = ([said for _, said in sorted(column.items())] for column in columns.values())
+    yield from side_by_side(chain(given_one_by_one, _lists_in(script, effort)))
+
+
+def _lists_in(script: str, effort: Effort) -> Iterator[list[str]]:
+    """Yield the lists of strings that a script gives to its variables, or an object has."""
+    for match in islice(_LIST.finditer(script), _MOST_COLUMNS):
+        given = effort.read(script, match.end()).value
+        if isinstance(given, list) and all(isinstance(said, str) for said in given):
+            yield [said for said in given if isinstance(said, str)]
 
 
 def side_by_side(columns: Iterable[list[str]]) -> Iterator[list[list[str]]]:
