@@ -591,8 +591,19 @@ def test_bounds_that_no_real_page_meets() -> None:
         "<svg>" + "<path d=x />" * 9000 + "</svg>",
         "<div><b></b></div>" * 9000,
         "1 < 2 " * 9000,
+        "<script>k = '" + "<div><b>x<\\/b><\\/div>" * 9000 + "'</script><!--" + "<div>" * 9000 + "--><p>",
+        "<TEXTAREA title='>'>" + "<div>" * 30_000 + "</textarea ><p>",
     ):
         assert within_bounds(fine) == (fine, None)
+    for hidden in (
+        "<a title='<script>'>",
+        "<!--<script>-->",
+        "<!--a--!>",
+        "<textarea><script></textarea>",
+        "<svg><script>",
+    ):
+        kept, _ = within_bounds(hidden + "<div>" * (5 * DEEPEST))
+        assert kept.count("<div>") < DEEPEST + 5, hidden
 
 
 READERS: list[Callable[[bytes], object]] = [

@@ -6,6 +6,7 @@ import re
 from base64 import b64encode
 from collections.abc import Callable
 from dataclasses import replace
+from html import escape
 from pathlib import Path
 from urllib.parse import quote
 
@@ -26,7 +27,8 @@ from pickcrate.values import Image
 
 def images_of(markup: str) -> dict[str, Image]:
     page = read_document(f"<!doctype html><body>{markup}".encode(), source="x", address=HOME)
-    images = group(itemised(page, find(page).references), source="x")
+    findings = find(page)
+    images = group(itemised(page, findings.references, findings.pieces), source="x")
     return {image.shown.url.rpartition("/")[2].partition(".")[0]: image for image in images}
 
 
@@ -93,6 +95,32 @@ def test_what_goes_around_all_of_a_page(how: str) -> None:
         assert {picture: around[picture] for picture in expected} == {picture: bare[picture] for picture in expected}, (
             name
         )
+
+
+HELD: dict[str, Callable[[str], str]] = {
+    "a template": "<template>{}</template>".format,
+    "a string of a script": lambda markup: f"<script>at('#list').innerHTML = {json.dumps(markup)}</script>",
+    "sums of a script": lambda markup: (
+        "<script>write(" + " + x + ".join(map(json.dumps, re.split("(?=<img)", markup))) + ")</script>"
+    ),
+    "a value of data": lambda markup: f"<script type=application/json>{json.dumps({'html': markup})}</script>",
+    "an attribute": lambda markup: f'<div data-more="{escape(markup)}"></div>',
+}
+"""what may hold a piece of a page for a script to show"""
+
+OF_A_PAGE = re.compile(r"<script|<style|style=|<template|<h1|<\w+-|on\w+=|'")
+"""what a piece is no place for, or the quotation marks around it"""
+
+
+@pytest.mark.parametrize("how", HELD)
+def test_what_is_held_for_a_script_to_show_is_read_as_a_page(how: str) -> None:
+    layouts = {name: layout for name, layout in LAYOUTS.items() if OF_A_PAGE.search(layout[0]) is None}
+    assert len(layouts) > 150
+    for name, (markup, expected) in layouts.items():
+        shown, held = images_of(markup), images_of(HELD[how](markup))
+        for picture in expected:
+            told = [(found.item.title, found.item.url, found.candidates) for found in (shown[picture], held[picture])]
+            assert told[0] == told[1], name
 
 
 CAPTIONS: list[tuple[str, dict[str, str]]] = [
@@ -193,6 +221,9 @@ SCRIPTS = {
     "what a function returns": "<script>state = (function (a) { return {kites: [{title: 'Red Delta', wide: a, image: '/i/a.jpg'}, {title: 'Blue Box', "
     "wide: a, image: '/i/b.jpg'}]} }(800))</script>",
     "addresses put together": "<script>const at = '/i'; k = [{title: 'Red Delta', image: at + '/a.jpg'}, {title: 'Blue Box', image: `${at}/b.jpg`}]</script>",
+    "a block of its own kind": f"<script type=kites/state>{json.dumps({'state': STATE})}</script>",
+    "a hidden field": f"<textarea hidden>{STATE}</textarea>",
+    "a hidden comment": f"<code style='display: none'><!-- {STATE} --></code>",
     "markup": "<script>m.bind('<b>Red Delta</b><img src=\"/i/a.jpg\">'); m.bind('<b>Blue Box</b><img src=\"/i/b.jpg\">');</script>",
 }  # fmt: skip
 

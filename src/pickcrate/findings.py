@@ -4,6 +4,7 @@ from enum import Enum
 
 from msgspec import Struct
 
+from pickcrate.page import Page
 from pickcrate.values import Flaw, Reference
 
 NO_BASE = "base"
@@ -35,6 +36,14 @@ class Need(Struct, frozen=True):
     """the element that has it, by its number in the page's tree"""
 
 
+class Piece(Struct, frozen=True):
+    """A document inside another, as a page by itself: the content of a template, markup that a script is to show."""
+
+    page: Page
+    references: tuple[Reference, ...]
+    """as they stand in it; those of the document around have the same clusters"""
+
+
 class Findings(Struct, frozen=True):
     """What a step found in one document: references in its order, and what else must be read."""
 
@@ -43,6 +52,7 @@ class Findings(Struct, frozen=True):
     flaws: tuple[Flaw, ...] = ()
     hidden: frozenset[int] = frozenset()
     """elements that the document's own sheets keep from being shown, with all in them"""
+    pieces: tuple[Piece, ...] = ()
 
 
 class Hiding(Struct, frozen=True):

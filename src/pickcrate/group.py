@@ -159,7 +159,8 @@ def _put_in_place(members: list[list[Reference]]) -> list[list[Reference]]:
 def _meant(cluster: list[Reference]) -> Reference | None:
     """Return what a script puts first in the place of what is shown: the least of the versions that attributes name."""
     shown = _shown(cluster)
-    if shown.role is not Role.SHOWN or shown.is_put_in_place or not shown.is_laid_out:
+    is_any = shown.is_laid_out or shown.found_in in {FoundIn.DATA, FoundIn.SCRIPT}
+    if shown.role is not Role.SHOWN or shown.is_put_in_place or not is_any:
         return None
     return _least([one for one in cluster if one.role in {Role.LAZY, Role.SIZE}], shown)
 

@@ -5,7 +5,7 @@ from collections.abc import Callable, Collection, Iterable, Iterator
 from functools import partial
 
 from msgspec import Struct
-from selectolax.lexbor import LexborHTMLParser, LexborNode
+from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.finders import (
     custom,
@@ -23,10 +23,10 @@ from pickcrate.finders import (
 )
 from pickcrate.finders.asked import find_in_named, find_in_source
 from pickcrate.finders.mentions import mentioned
+from pickcrate.finders.pieces import may_hold_markup, page_of, read_in_pieces
 from pickcrate.finders.place import HEADINGS, Find, Finder, Place, Walk
-from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need
+from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need, Piece
 from pickcrate.page import Page
-from pickcrate.read.bounds import within_bounds
 from pickcrate.selectors import readable
 from pickcrate.values import Flaw, Reference
 from pickcrate.wanted import Asked
@@ -85,7 +85,13 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     walk = Walk(page, numbers if numbers is not None else itertools.count())
     flaws: list[Flaw] = []
     signs = mentioned(page.text, _SIGNS)
-    found = list(itertools.islice(_find(walk, asked, signs, flaws), MOST_REFERENCES + 1))
+    pieces: list[Piece] = []
+    found = list(itertools.islice(_find(walk, asked, signs, flaws, pieces), MOST_REFERENCES + 1))
+    if walk.holders:
+        named = _named(page.text, _NOTHING)
+        search = partial(_search_piece, named=named, numbers=walk.numbers, flaws=flaws)
+        found, in_strings = read_in_pieces(page, walk.holders, found, search)
+        pieces += in_strings
     if len(found) > MOST_REFERENCES:
         del found[MOST_REFERENCES:]
         flaws.append(Flaw("references", f"more than {MOST_REFERENCES:,} pictures on one page: the rest is left out"))
@@ -99,25 +105,29 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
         needs=tuple(dict.fromkeys(item for item in found if isinstance(item, Need))),
         flaws=tuple(flaws),
         hidden=frozenset(itertools.chain.from_iterable(item.anchors for item in found if isinstance(item, Hiding))),
+        pieces=tuple(pieces),
     )
 
 
-def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw]) -> Iterator[Finding]:
-    """Yield what stands in the page and in the documents inside it."""
+def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw], pieces: list[Piece]) -> Iterator[Finding]:
+    """Yield what stands in the page and in the documents inside it, and note these with what is theirs."""
     yield from _guarded("the Link field", lambda: metadata.find_in_link_field(walk), flaws)
     yield from find_in_source(walk, asked)
     if not signs.isdisjoint(viewers.SIGNS_OF_MANIFESTS):
         yield from _guarded("manifests", lambda: viewers.find_manifests(walk.page), flaws)
     if not signs.isdisjoint(tiled.SIGNS):
         yield from _guarded("descriptions of tiles", lambda: tiled.find_tilings(walk), flaws)
-    text = walk.page.text
-    named = _Named(lazy.carriers(text) - asked.attributes, frozenset(custom.names_in(text)))
-    waiting: list[LexborHTMLParser | LexborNode] = [walk.page.tree]
+    named = _named(walk.page.text, asked)
+    yield from _search(walk, walk.page.tree, named, asked, flaws)
+    waiting = [walk.page]
     inner = 0
     while waiting:
-        tree = waiting.pop()
-        yield from _search(walk, tree, named, asked, flaws)
-        documents = list(itertools.islice(_inner_documents(tree), _MOST_INNER_DOCUMENTS + 1 - inner))
+        page = waiting.pop()
+        if page is not walk.page:
+            found = list(_search(walk, page.tree, named, asked, flaws))
+            pieces.append(Piece(page, tuple(item for item in found if isinstance(item, Reference))))
+            yield from found
+        documents = list(itertools.islice(_inner_documents(page), _MOST_INNER_DOCUMENTS + 1 - inner))
         inner += len(documents)
         if inner > _MOST_INNER_DOCUMENTS:
             words = f"more than {_MOST_INNER_DOCUMENTS:,} documents inside the page: the rest is left out"
@@ -139,15 +149,23 @@ class _Named(Struct, frozen=True):
         yield from (f"{tag}[{name}]" for tag in sorted(self.elements) for name in custom.ATTRIBUTES)
 
 
+def _named(text: str, asked: Asked) -> _Named:
+    return _Named(lazy.carriers(text) - asked.attributes, frozenset(custom.names_in(text)))
+
+
 def _identifier(name: str) -> str:
     """Return a name as selectors write it (CSSOM, 2.1: serialize an identifier): ``:src`` has a sign of theirs."""
     escaped = "".join(letter if letter.isalnum() or letter in "-_" else f"\\{letter}" for letter in name)
     return f"\\{ord(name[0]):x} {escaped[1:]}" if name[:1].isdigit() else escaped
 
 
-def _search(
-    walk: Walk, tree: LexborHTMLParser | LexborNode, named: _Named, asked: Asked, flaws: list[Flaw]
-) -> Iterator[Finding]:
+def _search_piece(page: Page, named: _Named, numbers: Iterator[int], flaws: list[Flaw]) -> list[Reference]:
+    """Return the references in a piece of markup that is a page by itself."""
+    found = _search(Walk(page, numbers), page.tree, named, _NOTHING, flaws)
+    return [item for item in found if isinstance(item, Reference)]
+
+
+def _search(walk: Walk, tree: LexborHTMLParser, named: _Named, asked: Asked, flaws: list[Flaw]) -> Iterator[Finding]:
     """Yield what stands in one tree, which is the page's or that of a document inside it."""
     for node in tree.css(readable(", ".join(named.selectors(asked)))):
         tag = (node.tag or "").lower()  # SVG has feImage
@@ -159,6 +177,16 @@ def _search(
                 yield from look(place)
             except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
                 _note(tag, error, flaws)
+        if _may_hold_markup(place, named):
+            walk.holders.append(node)
+
+
+def _may_hold_markup(place: Place, named: _Named) -> bool:
+    """Tell whether an element may have a piece of markup for a script to show: in itself, or in an attribute."""
+    if place.node.tag == "script":
+        return may_hold_markup(place.node.text() or "")
+    names = named.attributes.intersection(place.attributes)
+    return any("<" in (said := place.get(name)) and may_hold_markup(said) for name in names)
 
 
 def _looks(tag: str, attributes: Collection[str], named: _Named, asked: Asked) -> Iterator[Find]:
@@ -188,10 +216,11 @@ def _note(what: str, error: Exception, flaws: list[Flaw]) -> None:
         flaws.append(Flaw("finder", f"<{what}> could not be read: {type(error).__name__}: {str(error)[:100]}"))
 
 
-def _inner_documents(tree: LexborHTMLParser | LexborNode) -> Iterator[LexborHTMLParser | LexborNode]:
-    """Yield the documents that ``tree`` holds: the content of templates, and ``srcdoc`` frames."""
-    yield from tree.template_fragments()
-    for frame in tree.css("iframe[srcdoc]"):
+def _inner_documents(page: Page) -> Iterator[Page]:
+    """Yield the documents that a page holds: the content of templates, and ``srcdoc`` frames."""
+    for fragment in page.tree.template_fragments():
+        yield page_of(page, "".join(child.html or "" for child in fragment.iter(include_text=True)))
+    for frame in page.tree.css("iframe[srcdoc]"):
         text = frame.attributes.get("srcdoc")
         if text:
-            yield LexborHTMLParser(within_bounds(text)[0])
+            yield page_of(page, text)

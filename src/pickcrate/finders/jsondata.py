@@ -1,9 +1,9 @@
 """Image addresses in JSON, with the sizes that it states for them; and in what is written as a script writes data."""
 
-import itertools
 import json
 import re
 from collections.abc import Container, Iterable, Iterator, Mapping
+from itertools import chain, pairwise
 
 from pickcrate.finders.encoded import decoded
 from pickcrate.finders.literals import (
@@ -13,6 +13,7 @@ from pickcrate.finders.literals import (
     in_markup,
     in_piece,
     in_script,
+    in_urls,
     is_address,
     is_file,
     listed,
@@ -118,7 +119,7 @@ def in_block(text: str) -> Iterator[ImageCandidateString]:
     if is_json:
         return
     if "<" in text:
-        yield from map(ImageCandidateString, in_markup(text))
+        yield from map(ImageCandidateString, chain(in_markup(text), in_urls(text)))
     if "![" in text:
         yield from map(ImageCandidateString, in_markdown(text))
 
@@ -177,7 +178,7 @@ def are_widths(names: Iterable[str]) -> bool:
         return False
     widths = sorted(map(int, names))
     is_round = all(width % 5 == 0 or width % 8 == 0 for width in widths)
-    return is_round and all(larger >= smaller * _LEAST_STEP for smaller, larger in itertools.pairwise(widths))
+    return is_round and all(larger >= smaller * _LEAST_STEP for smaller, larger in pairwise(widths))
 
 
 def _first_number(value: object) -> int | None:

@@ -168,7 +168,7 @@ def in_script(
     if not (named or holds_data or holds_base64 or holds_img(text) or EXTENSION.search(text)):
         return
     has_folder = not is_handler and _FOLDER.search(text) is not None
-    for start, end, strings in _expressions(text, of_page):
+    for start, end, strings in expressions(text, of_page):
         literal = text[start + 1 : end - 1]
         if strings is None and EXTENSION.search(literal) is None and not holds_img(literal):
             if start in named:
@@ -182,7 +182,7 @@ def in_script(
             for expression in _SUBSTITUTED.findall(literal):
                 yield from in_script(expression, depth + 1)
         is_shown = _IS_SHOWN.search(text, max(0, start - 30), start) is not None
-        is_piece = strings is None and (_is_piece(text, start, end) or _is_part(text, start, literal))
+        is_piece = strings is None and (is_summed(text, start, end) or _is_part(text, start, literal))
         for plain in map(decoded, strings or (unescape(literal),)):
             if _HOLDS_MORE.search(plain) is not None:
                 yield from in_piece(plain, depth)
@@ -203,8 +203,8 @@ def _in_string(text: str, *, is_shown: bool, has_folder: bool) -> Iterator[str]:
         yield from found
 
 
-def _expressions(
-    text: str, of_page: Callable[[], Constants] | None
+def expressions(
+    text: str, of_page: Callable[[], Constants] | None = None
 ) -> Iterator[tuple[int, int, tuple[str, ...] | None]]:
     """Yield where the string literals of a script begin and end; instead of those with constants beside them the whole.
 
@@ -223,7 +223,7 @@ def _expressions(
         yield summed.start, summed.end, summed.strings
 
 
-def _is_piece(text: str, start: int, end: int) -> bool:
+def is_summed(text: str, start: int, end: int) -> bool:
     """Tell whether more than a literal is in its expression."""
     if text[start] == "`" and "${" in text[start:end]:
         return True

@@ -93,6 +93,8 @@ class Walk:
         """whether there are relative addresses, and no base for them"""
         self.has_read_pieces = False
         """whether the data that its scripts have in pieces was read, with the first of them"""
+        self.holders: list[LexborNode] = []
+        """elements that may hold pieces of markup for a script to show"""
         self._lines = Lines(page.text)
 
     @cached_property

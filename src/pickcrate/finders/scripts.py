@@ -22,7 +22,7 @@ from pickcrate.media import essence
 from pickcrate.ranks import LARGE, SMALL, UNSAID
 from pickcrate.values import Reference, Role
 
-_JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
+JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
 _DEEPEST = 60
 _FARTHEST = 20_000
 """characters from one string of a script to the next in which that is looked for"""
@@ -45,7 +45,7 @@ def _find_script(place: Place) -> Iterable[Reference]:
     elif "json" in kind:
         text = with_quotes(text)
         yield from _each(place, FoundIn.DATA, in_notation(text), text)
-    elif kind in _JAVASCRIPT:
+    elif kind in JAVASCRIPT:
         if has_pieces(text):
             yield from _pieces(place)
             text = without_pieces(text)
@@ -156,11 +156,15 @@ def _one_picture(place: Place, addresses: dict[str, tuple[str, int]]) -> Iterato
 
 
 def _find_hidden_text(place: Place) -> Iterable[Reference]:
-    """Yield the pictures of an element that is not shown and whose whole text is data, or markup, for a script."""
+    """Yield the pictures of an element that is not shown and whose whole text is data, or markup, for a script.
+
+    It may be in a comment, which browsers do not take apart.
+    """
     child = place.node.first_child
-    if child is None or child.next is not None or not child.is_text_node or not not_displayed(place.attributes):
+    if child is None or child.next is not None or not not_displayed(place.attributes):
         return
-    text = (child.text_content or "").strip()
+    said = child.comment_content if child.is_comment_node else child.text_content if child.is_text_node else ""
+    text = (said or "").strip()
     if text[:1] in _OPENS_DATA:
         yield from _each(place, FoundIn.DATA, in_block(text), text)
 

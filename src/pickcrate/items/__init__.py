@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from msgspec import Struct
 from msgspec.structs import replace
 
+from pickcrate.findings import Piece
 from pickcrate.item import Item
 from pickcrate.items.captions import captions_of
 from pickcrate.items.ground import Ground
@@ -20,30 +21,27 @@ from pickcrate.page import Page
 from pickcrate.values import Reference, Words
 
 
-def itemised(page: Page, references: Iterable[Reference]) -> list[Reference]:
-    """Return the references of one page, each with its picture's item, heading and caption."""
+def itemised(page: Page, references: Iterable[Reference], pieces: Iterable[Piece] = ()) -> list[Reference]:
+    """Return the references of one page, each with its picture's item, heading and caption.
+
+    ``pieces`` are the documents inside it.
+    """
     references = list(references)
     if not references:
         return references
-    ground = Ground(page, references)
-    if not ground.spots:
-        return references
-    naming = Naming(ground)
-    items = naming.items()
-    places = [spot.element for spot in ground.spots if spot.is_on_screen]
-    headings = headings_of(ground, places, naming.titled())
-    captions = captions_of(ground)
-    told = {
-        spot.cluster: _Told(
-            items[spot.cluster],
-            headings.get(spot.element, ""),
-            captions.get(spot.element, "") if spot.is_on_screen else "",
-            naming.is_framed(spot),
-            is_in_sentence(ground.nodes[spot.element]),
-        )
-        for spot in ground.spots
-    }
+    told = _told_in(page, references)
+    for piece in pieces:
+        for cluster, more in _told_in(piece.page, piece.references).items():
+            own = told.get(cluster)
+            told[cluster] = more if own is None else replace(more, item=_item(own.item, more.item))
     return [_with(reference, told.get(reference.cluster)) for reference in references]
+
+
+def _item(own: Item, more: Item) -> Item:
+    """Return the item of a picture in a piece: that from the data around it, or else its own."""
+    if not own.title:
+        return more
+    return replace(own, url=own.url or more.url) if own.title == more.title else own
 
 
 class _Told(Struct, frozen=True):
@@ -54,6 +52,28 @@ class _Told(Struct, frozen=True):
     caption: str
     is_framed: bool
     is_in_sentence: bool
+
+
+def _told_in(page: Page, references: Iterable[Reference]) -> dict[int, _Told]:
+    """Return what one document says of its pictures, by their clusters."""
+    ground = Ground(page, references)
+    if not ground.spots:
+        return {}
+    naming = Naming(ground)
+    items = naming.items()
+    places = [spot.element for spot in ground.spots if spot.is_on_screen]
+    headings = headings_of(ground, places, naming.titled())
+    captions = captions_of(ground)
+    return {
+        spot.cluster: _Told(
+            items[spot.cluster],
+            headings.get(spot.element, ""),
+            captions.get(spot.element, "") if spot.is_on_screen else "",
+            naming.is_framed(spot),
+            is_in_sentence(ground.nodes[spot.element]),
+        )
+        for spot in ground.spots
+    }
 
 
 def _with(reference: Reference, told: _Told | None) -> Reference:

@@ -122,14 +122,16 @@ def led_by(markup: str) -> str:
     if not shows(markup) or "<" not in markup or len(markup) > _LONGEST_MARKUP:
         return ""
     body = LexborHTMLParser(markup).body
-    lead = body.css_first(f"{HEADING_SELECTOR}, strong, b") or body.css_first("a") if body is not None else None
+    if body is None or len(body.css(HEADING_SELECTOR)) > 1 < len(body.css("img")):  # a list of several
+        return ""
+    lead = body.css_first(f"{HEADING_SELECTOR}, strong, b") or body.css_first("a")
     said = text_of(lead) if lead is not None else _words_for_the_picture(body)
     return said if is_name(said) else ""
 
 
-def _words_for_the_picture(body: LexborNode | None) -> str:
+def _words_for_the_picture(body: LexborNode) -> str:
     """Return the alternative text of the one picture in a piece of markup."""
-    pictures = body.css("img") if body is not None else []
+    pictures = body.css("img")
     return fold(pictures[0].attributes.get("alt") or "") if len(pictures) == 1 else ""
 
 

@@ -5,6 +5,7 @@ the attributes of one element; its memory with elements and attributes, some 200
 stay below all bounds by a factor of ten and more.
 """
 
+import re
 from collections import Counter
 
 from pickcrate.lazyre import lazy
@@ -26,12 +27,26 @@ _SHORT = 20_000
 _TAGS_THAT_COST_LITTLE = 4 * DEEPEST
 """Even if every one of them is left open, the parser takes about a second."""
 
-_TAG = lazy(r"<(/?)([a-zA-Z][^\s/>]*)")
 _MARK = lazy(r"</?[a-zA-Z][^\s/>]*")
 # HTML standard, 13.2.5.32 to 13.2.5.40: the states of a tag's attributes. A quoted value may hold < and >.
 _ATTRIBUTE = r"[\s/]*+[^\s/>][^\s/>=]*+(?:\s*+=\s*+(?:\"[^\"]*+\"?|'[^']*+'?|[^\s>]*+))?+"
 _START_TAG = rf"<[a-zA-Z][^\s/>]*+(?:{_ATTRIBUTE}){{0,{MOST_ATTRIBUTES}}}+"
 _EACH_START_TAG = lazy(_START_TAG)
+_TAG = lazy(
+    rf"<!--(?:-?>|.*?(?:--!?>|\Z))|(?=<(?P<opened>[a-zA-Z][^\s/>]*)){_START_TAG}|</(?P<closed>[a-zA-Z][^\s/>]*)",
+    re.DOTALL,
+)
+"""a comment, which ends as 13.2.5.43 to 13.2.5.52 say, or a tag"""
+
+_RAW = {
+    name: lazy(rf"</{name}(?=[\s/>])", re.IGNORECASE)
+    for name in ("script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes")
+}
+"""elements whose content is text, whatever it looks like, up to their end tag (13.2.5.1 to 13.2.5.4, and 13.2.6.2)"""
+
+_FOREIGN = frozenset(("svg", "math"))
+"""in which it is not (13.2.6.5)"""
+
 _UP_TO_TOO_MANY = lazy(rf"(?:[^<]*+(?:{_START_TAG}(?!{_ATTRIBUTE})|<(?![a-zA-Z])))*+")
 """all before the first start tag with more attributes; one match, since a loop over the tags takes twice as long"""
 
@@ -114,17 +129,23 @@ def _may_be_deep(text: str, end: int) -> bool:
 def _first_too_deep(text: str, end: int) -> int | None:
     """Return where the number of elements that were opened and not closed, each name by itself, passes DEEPEST."""
     open_of: dict[str, int] = {}
-    depth = 0
-    for tag in _TAG.finditer(text, 0, end):
-        name = tag[2].lower()
-        if name in _NEVER_DEEP:
+    depth = at = 0
+    while (tag := _TAG.search(text, at, end)) is not None:
+        at = tag.end()
+        name = (tag["closed"] or tag["opened"] or "").lower()
+        if not name or name in _NEVER_DEEP:
             continue
         count = open_of.get(name, 0)
-        if tag[1]:
+        if tag["closed"]:
             if count:
                 open_of[name] = count - 1
                 depth -= 1
-        elif name in _SLASH_CLOSES_NOTHING or text[text.find(">", tag.end()) - 1] != "/":
+        elif name in _RAW and not any(map(open_of.get, _FOREIGN)):
+            closing = _RAW[name].search(text, at, end)
+            if closing is None:
+                return None
+            at = closing.end()
+        elif name in _SLASH_CLOSES_NOTHING or text[text.find(">", at) - 1] != "/":
             open_of[name] = count + 1
             depth += 1
             if depth > DEEPEST:

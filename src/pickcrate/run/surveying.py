@@ -22,7 +22,7 @@ from pickcrate.finders.fetched import data_files, names_pictures
 from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
-from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver
+from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver, Piece
 from pickcrate.foundin import FoundIn
 from pickcrate.item import NO_ITEM, Item, NextPage
 from pickcrate.items import itemised
@@ -139,6 +139,7 @@ class _Surveying:
         self._inside = inside
         self._hidden: set[int] = set()
         self._pages: list[Page] = []
+        self._pieces: dict[int, tuple[Piece, ...]] = {}
         self._places: dict[int, list[int]] = {}
         self.left_out = 0
         self._fetcher = fetcher
@@ -187,6 +188,7 @@ class _Surveying:
             self.result.rights[page.address] = page.rights
         self.result.rights.update(page.picture_rights)
         findings = find(page, self._numbers, self._asked)
+        self._pieces[id(page)] = findings.pieces
         self._hidden |= findings.hidden
         self.result.flaws.extend((*page.flaws, *findings.flaws))
         if self._asked.sought:
@@ -209,7 +211,7 @@ class _Surveying:
         for page in self._pages:
             places = self._places.get(id(page), [])
             try:
-                told = itemised(page, [references[place] for place in places])
+                told = itemised(page, [references[place] for place in places], self._pieces[id(page)])
             except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
                 words = f"the items of the page could not be told: {type(error).__name__}: {str(error)[:200]}"
                 self.result.flaws.append(Flaw("items", words))
@@ -275,10 +277,15 @@ class _Surveying:
         # A script puts an address into the page, whose base it is relative to, wherever the data came from.
         where = {"source": page.source, "address": reply.url, "base": page.base}
         inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
-        found = itemised(inner, find(inner, self._numbers).references)
+        found = self._found_in(inner)
         if found and len(self.result.answers) < _MOST_ANSWERS:
             self.result.answers.append(replace(inner, base=reply.url, link_field=reply.headers.get("link", "")))
         yield from found
+
+    def _found_in(self, inner: Page) -> list[Reference]:
+        """Return the references in a document that is no part of the page as it is shown, with their items."""
+        findings = find(inner, self._numbers)
+        return itemised(inner, findings.references, findings.pieces)
 
     def _of_script(self, reply: Reply, page: Page) -> Iterator[Finding]:
         """Yield the files of data that a script names, and its pictures if it is a list of them.
@@ -295,7 +302,7 @@ class _Surveying:
         document = as_script_page([script, *(node.text() for node in page.tree.css(INLINE_SCRIPTS))])
         where = {"source": page.source, "address": page.address, "base": page.base}
         inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
-        yield from itemised(inner, find(inner, self._numbers).references)
+        yield from self._found_in(inner)
 
     def _of_tiles(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the picture in tiles that a description is of."""

@@ -1,0 +1,163 @@
+"""Pieces of markup that a page holds for its scripts to show: in blocks, in strings of scripts and data, in attributes.
+
+Their pictures are known by then, by stricter rules than those of a page: what is to fill a template is no address.
+Each piece is read as a page by itself, for what ties its addresses together, and for the words beside them.
+"""
+
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Iterator
+from itertools import islice
+
+from msgspec.structs import replace
+from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+from pickcrate.finders.jsondata import OPENS_JSON, parsed_json
+from pickcrate.finders.literals import expressions, is_summed
+from pickcrate.finders.scripts import JAVASCRIPT
+from pickcrate.finders.strings import MOST_VALUES, unescape
+from pickcrate.findings import Finding, Piece
+from pickcrate.lazyre import lazy
+from pickcrate.media import essence
+from pickcrate.page import Page
+from pickcrate.read.bounds import within_bounds
+from pickcrate.values import Reference
+
+_MOST_PIECES = 200
+_MOST_TEXT = 4_000_000
+"""characters of all pieces of a page"""
+
+_MAY_SHOW = lazy(r"(?:<|\\u003[cC])(?:img|picture|a|div|li|figure|span)\b")
+_SUBSTITUTION = lazy(r"\$\{[^{}]*+\}")
+"""what a template puts into its string (ECMA-262, 13.2.8)"""
+
+
+def may_hold_markup(text: str) -> bool:
+    """Tell whether a text may have markup in it that shows pictures, as it is or in strings."""
+    return _MAY_SHOW.search(text) is not None
+
+
+def page_of(page: Page, markup: str) -> Page:
+    """Return a piece of markup as a page by itself, at the address of the one that has it."""
+    text, _ = within_bounds(markup)
+    return replace(page, text=text, tree=LexborHTMLParser(text), scopes={}, flaws=(), link_field="")
+
+
+def read_in_pieces(
+    page: Page, holders: Iterable[LexborNode], found: list[Finding], search: Callable[[Page], Iterable[Reference]]
+) -> tuple[list[Finding], list[Piece]]:
+    """Return findings with the pictures in pieces of markup as these tie their addresses together, and the pieces.
+
+    ``holders`` are elements that may have such pieces, ``search`` returns what is found in one.
+    """
+    known = _known_in({holder.mem_id for holder in holders}, found)
+    pieces: list[Piece] = []
+    read: dict[int, list[Reference]] = defaultdict(list)
+    room = _MOST_TEXT
+    for holder in islice((holder for holder in holders if holder.mem_id in known), _MOST_PIECES):
+        markup, own = _markup_of(holder), known[holder.mem_id]
+        room -= len(markup)
+        if not markup or room < 0:
+            continue
+        inner = page_of(page, markup)
+        told = [one for one in search(inner) if one.url in own]
+        pieces.append(Piece(inner, tuple(told)))
+        for one in told:
+            read[one.cluster].append(_in_place_of(own[one.url], one))
+    return _with_read(found, known, read), pieces
+
+
+def _known_in(holders: set[int], found: list[Finding]) -> dict[int, dict[str, Reference]]:
+    """Return what is known of the pictures in each holder, by address, without those that are found elsewhere too."""
+    known: dict[int, dict[str, Reference]] = defaultdict(dict)
+    references = [item for item in found if isinstance(item, Reference)]
+    elsewhere = {one.cluster for one in references if len(one.anchors) != 1 or one.anchors[0] not in holders}
+    for one in references:
+        if one.cluster not in elsewhere:
+            known[one.anchors[0]].setdefault(one.url, one)
+    return known
+
+
+def _in_place_of(known: Reference, told: Reference) -> Reference:
+    """Return a reference in a piece as one in the element that has the piece."""
+    return replace(
+        told,
+        found_in=known.found_in,
+        element=known.element,
+        attribute=known.attribute,
+        anchors=known.anchors,
+        line=known.line,
+        is_put_in_place=known.is_put_in_place,
+    )
+
+
+def _with_read(
+    found: list[Finding], known: dict[int, dict[str, Reference]], read: dict[int, list[Reference]]
+) -> list[Finding]:
+    """Return findings with what was read in the place of what was known of it, where that is all there."""
+    clusters: dict[tuple[int, str], list[int]] = defaultdict(list)
+    for number, references in read.items():
+        for one in references:
+            clusters[one.anchors[0], one.url].append(number)
+    left_out = {
+        one.cluster for holder, told in known.items() for one in told.values() if (holder, one.url) not in clusters
+    }
+    settled: list[Finding] = []
+    for item in found:
+        numbers = clusters.get((item.anchors[0], item.url)) if isinstance(item, Reference) and item.anchors else None
+        if numbers is None or not isinstance(item, Reference) or item.cluster in left_out:
+            settled.append(item)
+            continue
+        for number in numbers:
+            settled += read.pop(number, ())
+    return settled
+
+
+def _markup_of(holder: LexborNode) -> str:
+    """Return the markup in a script, or in the attributes of another element."""
+    if holder.tag == "script":
+        return _of_script(holder.text() or "", essence(holder.attributes.get("type") or ""))
+    attributes = filter(None, holder.attributes.values())
+    return _joined(string for said in attributes for string in _of_attribute(said))
+
+
+def _of_script(text: str, kind: str) -> str:
+    """Return the markup in a script: all of a block of a type of its own, and what is in strings."""
+    if "json" in kind:
+        return _joined(_strings_in(parsed_json(text)))
+    return _joined(_strings_of(text)) if kind in JAVASCRIPT else text
+
+
+def _of_attribute(said: str) -> Iterator[str]:
+    """Yield what an attribute says that may be markup, or has it in its data."""
+    return _strings_in(parsed_json(said)) if said[0] in OPENS_JSON else iter((said,))
+
+
+def _joined(strings: Iterable[str]) -> str:
+    """Return the strings that are markup, one behind the other."""
+    return "".join(string for string in strings if "<" in string)
+
+
+def _strings_in(value: object) -> Iterator[str]:
+    """Yield the strings in a value of JSON, in their order."""
+    waiting = [value]
+    for _ in range(MOST_VALUES):
+        if not waiting:
+            return
+        value = waiting.pop()
+        if isinstance(value, str):
+            yield value
+        elif isinstance(value, dict | list):
+            waiting.extend(reversed([*value.values()] if isinstance(value, dict) else value))
+
+
+def _strings_of(text: str) -> Iterator[str]:
+    """Yield what the string literals of a script say, those in one sum as one."""
+    summed: list[str] = []
+    for start, end, strings in expressions(text):
+        if strings is None and is_summed(text, start, end):
+            summed.append(unescape(_SUBSTITUTION.sub("", text[start + 1 : end - 1])))
+            continue
+        yield "".join(summed)
+        summed = []
+        yield from strings or (unescape(text[start + 1 : end - 1]),)
+    yield "".join(summed)
