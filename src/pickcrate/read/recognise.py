@@ -72,6 +72,15 @@ _NAMES_AN_ADDRESS = lazy(
     re.IGNORECASE,
 )
 _OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
+_BEFORE_STRING = rb"[=(+:,\[?]"
+_SCRIPT = lazy(
+    rb"\s*+(?:(?:/\*[^*]{0,2000}+\*/|//[^\n]{0,300}+\n)\s*+){0,9}+"
+    rb"(?:(?:var|let|const|import|export|if|try)\b|[!;(]|[\"']use strict[\"']|[\w$]++(?:\.[\w$]++)*+\s?[(=])"
+    rb"(?:[^<\"'`]++|\"(?:[^\"<\n\\]|\\.)*+\"|'(?:[^'<\n\\]|\\.)*+'|`[^`<]*+`)*+"
+    rb"(?:(?<=" + _BEFORE_STRING + rb")|(?<=" + _BEFORE_STRING + rb"\s))[\"'`][^\"'`<\n]{0,500}+<"
+)
+"""how a script begins whose strings have markup: with a statement, and what is the first markup is inside a string"""
+
 _IN_A_TEXT = lazy(
     # An address on the web, a path in quotes, a picture in Markdown, one in a style.
     rb"(?i)https?://[^\s\"'<>]{1,500}\." + _ENDING + rb"(?![\w-])"
@@ -215,7 +224,7 @@ def _kind_of_words(text: bytes, head: bytes) -> Kind | None:
     """Return what a text is that begins with words: a list with columns or Markdown may hold markup as well."""
     if is_headed_csv(_decoded(head)):
         return Kind.CSV
-    if is_markdown(text):
+    if is_markdown(text) or _SCRIPT.match(text) is not None:
         return Kind.TEXT
     return _kind_of_markup(text, head) or _kind_of_lines(text, head)
 

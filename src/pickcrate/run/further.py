@@ -149,7 +149,7 @@ def _may_follow(kind: Kind) -> frozenset[Kind]:
     """Return of what kinds the further pages of a source are: those of a feed are feeds, those of data are data."""
     if kind in FEEDS:
         return frozenset((kind,))
-    return DATA if kind in DATA else DATA | {Kind.PAGE}
+    return DATA if kind in DATA else DATA | {Kind.PAGE, Kind.TEXT}
 
 
 def _is_not_there(reply: Reply) -> bool:
