@@ -630,13 +630,13 @@ def test_why_tells_the_whole_story(run: Program, shop: str) -> None:
     for words in (
         "Picture 1  kite0",
         "img src  line 1",
-        "by its address: a size behind the name, in an upload folder · proved: PNG 600×400, and PNG 60×40 is known",
+        "by its address: a size behind the name, in an upload folder · proved: PNG 600×400, held against PNG 60×40",
         "as shown",
     ):
         assert words in proved
     wrong = run("why", shop, shop.replace("shop.html", "trip/thumbs/map.png"), "--no-robots").out
     assert "Tried, and not used" in wrong
-    assert "PNG 400×100; PNG 40×40 is known" in wrong
+    assert "PNG 400×100; held against PNG 40×40" in wrong
     nothing = run("why", shop, "99", "--no-robots")
     assert nothing.code == 4
     assert "there is no picture 99 here: its pictures are numbered 1 to 22" in nothing.err

@@ -163,22 +163,25 @@ class _Proving:
             self._lessons.proofs[other.lesson] -= 1
         return same
 
+    def _held_against(self, case: _Case) -> str:
+        """Return what a guess was held against, for people; empty if that was not asked for, or could not be had."""
+        url = case.known.url
+        return f"held against {self._probes.words(url)}" if self._probes.header(url) is not None else ""
+
     def _accept(self, case: _Case, header: Header) -> None:
         probes = self._probes
         self._lessons.proofs[case.lesson] += 1
         self._taught[case.image.number] = case.lesson
         self._right[probes.fingerprint(case.guess.url)].append(case)
-        known = f", and {probes.words(case.known.url)} is known" if probes.was_asked(case.known.url) else ""
-        outcome = f"proved: {probes.words(case.guess.url)}{known}"
-        proved = replace(case.guess, outcome=outcome, measures=probed(header))
+        words = ", ".join(filter(None, (probes.words(case.guess.url), self._held_against(case))))
+        proved = replace(case.guess, outcome=f"proved: {words}", measures=probed(header))
         self.proved[case.image.number] = _with(case.image, proved)
 
     def _wrong(self, case: _Case, why: str = "") -> Iterator[_Case]:
         """Take down that a guess is not right; yield its case for the next one."""
         probes = self._probes
         self._lessons.failures[case.lesson] += not probes.failed_for_now(case.guess.url)
-        known = f"{probes.words(case.known.url)} is known" if probes.was_asked(case.known.url) else ""
-        words = "; ".join(filter(None, (probes.words(case.guess.url), why, known)))
+        words = "; ".join(filter(None, (probes.words(case.guess.url), why, self._held_against(case))))
         failed = replace(case.guesses.popleft(), outcome=words)
         case.doubts_site = False
         case.tries -= 1
