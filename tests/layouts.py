@@ -1,7 +1,11 @@
 """Golden layouts: what a person calls what each picture shows, where its page is, what is said of it, and the section."""
 
+import json
+import re
 import tomllib
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from html import escape
 from pathlib import Path
 
 HOME = "https://galewick.example/kites/"
@@ -24,3 +28,14 @@ LAYOUTS: dict[str, tuple[str, dict[str, Seen]]] = {
     name: (layout["html"], {picture: Seen(**seen) for picture, seen in layout.get("seen", {}).items()})
     for name, layout in _TABLE.items()
 }
+
+HELD: dict[str, Callable[[str], str]] = {
+    "a template": "<template>{}</template>".format,
+    "a string of a script": lambda markup: f"<script>at('#list').innerHTML = {json.dumps(markup)}</script>",
+    "sums of a script": lambda markup: (
+        "<script>write(" + " + x + ".join(map(json.dumps, re.split("(?=<img)", markup))) + ")</script>"
+    ),
+    "a value of data": lambda markup: f"<script type=application/json>{json.dumps({'html': markup})}</script>",
+    "an attribute": lambda markup: f'<div data-more="{escape(markup)}"></div>',
+}
+"""what may hold a piece of a page for a script to show"""

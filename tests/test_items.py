@@ -6,14 +6,13 @@ import re
 from base64 import b64encode
 from collections.abc import Callable
 from dataclasses import replace
-from html import escape
 from pathlib import Path
 from urllib.parse import quote
 
 import pytest
 
 from conftest import Program
-from layouts import ANY, HOME, LAYOUTS, Seen
+from layouts import ANY, HELD, HOME, LAYOUTS, Seen
 from pickcrate.finders import find
 from pickcrate.group import group
 from pickcrate.items import itemised
@@ -96,17 +95,6 @@ def test_what_goes_around_all_of_a_page(how: str) -> None:
             name
         )
 
-
-HELD: dict[str, Callable[[str], str]] = {
-    "a template": "<template>{}</template>".format,
-    "a string of a script": lambda markup: f"<script>at('#list').innerHTML = {json.dumps(markup)}</script>",
-    "sums of a script": lambda markup: (
-        "<script>write(" + " + x + ".join(map(json.dumps, re.split("(?=<img)", markup))) + ")</script>"
-    ),
-    "a value of data": lambda markup: f"<script type=application/json>{json.dumps({'html': markup})}</script>",
-    "an attribute": lambda markup: f'<div data-more="{escape(markup)}"></div>',
-}
-"""what may hold a piece of a page for a script to show"""
 
 OF_A_PAGE = re.compile(r"<script|<style|style=|<template|<h1|<\w+-|on\w+=|'")
 """what a piece is no place for, or the quotation marks around it"""

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Program, Server, picture
+from layouts import HELD
 from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.viewer import leads_to_page
@@ -87,6 +88,30 @@ LARGER = [
 def test_where_markup_names_a_larger_version(markup: str) -> None:
     small = [image for image in images(markup) if any("91zz" in reference.url for reference in image.references)]
     assert [image.url for image in small] == ["https://kites.example/full/8a1b2c.jpg"]
+
+
+@pytest.mark.parametrize("how", HELD)
+def test_where_markup_that_is_held_for_a_script_names_a_larger_version(how: str) -> None:
+    for markup in (markup for markup in LARGER if re.search("<script|<style|<input|noscript", markup) is None):
+        urls = [[image.url for image in images(text)] for text in (markup, HELD[how](markup))]
+        assert sorted(urls[0]) == sorted(urls[1]), markup
+
+
+# Each shows /small/91zz.jpg, and an address beside it is still to be filled in.
+TO_BE_FILLED = [
+    """<script>s = '<a href="/full/' + id + '.jpg"><img src="/small/91zz.jpg"></a>'</script>""",
+    """<script>s = `<a href="/full/${id}-large.jpg"><img src="/small/91zz.jpg"></a>`</script>""",
+    """<script>s = base + '/full.jpg"><img src="/small/91zz.jpg" data-big="' + big + '.jpg">'</script>""",
+    """<template><a href="/full/{{ id }}.jpg"><img src="/small/91zz.jpg"></a></template>""",
+    """<script type=text/template><img src="/small/91zz.jpg" data-full="/full/<%= id %>.jpg"></script>""",
+    """<img src="{{ small }}"><img src="${at}/red.jpg"><img src="<%= red %>.jpg"><p style="background: url({% red %}.jpg)"><img src="/small/91zz.jpg">""",
+    """<div data-more='<img src="/small/91zz.jpg" data-full="/full/[[id]].jpg">'></div>""",
+]
+
+
+@pytest.mark.parametrize("markup", TO_BE_FILLED)
+def test_an_address_that_is_to_be_filled_in_is_none(markup: str) -> None:
+    assert [image.url for image in images(markup)] == ["https://kites.example/small/91zz.jpg"]
 
 
 # Addresses that are called nothing, but are a picture's by what the link, or the attribute, says.

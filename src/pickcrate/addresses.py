@@ -50,6 +50,20 @@ def _joined(raw: str, base: str) -> str | None:
     return unquote(whole) if whole.startswith("cid:") else whole  # RFC 2392: it stands for what it spells
 
 
+_TO_BE_FILLED = lazy(
+    r"\{\{[^{}]{0,300}+\}\}|\$?\{[a-z_][a-z_.]{0,60}+\}|\$\{[^{}]{1,300}+\}|\{%[^{}%]{0,300}+%\}|<%[^<>%]{0,300}+%>"
+    r"|\[\[[^\[\]]{1,300}+\]\]",
+    re.IGNORECASE,
+)
+
+
+def is_template(raw: str) -> bool:
+    """Tell whether an address, as written, has a place in it that a program is to fill: ``/kites/{{ id }}.jpg``."""
+    if "{" not in raw and "<%" not in raw and "[[" not in raw:
+        return False
+    return not raw.lstrip().startswith("data:") and _TO_BE_FILLED.search(raw) is not None
+
+
 _NETWORK_PATH = lazy(r"\s*//(?:[\w-]+\.)+[\w-]+(?::\d+)?(?:[/?#]|\s*\Z)")
 
 

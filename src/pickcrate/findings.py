@@ -70,6 +70,7 @@ class Passing(Enum):
     PIECE = "in a script, as a piece of what is put together there, or without a folder"
     NO_EXTENSION = "without the ending of an image, in a place that may lead to anything"
     NO_ADDRESS = "not an address that a browser would understand"
+    TO_BE_FILLED = "a template of an address, which a script is to fill in"
     OTHER_KIND = "with the ending of another kind of file"
     LEADS_ELSEWHERE = "a link to a page"
     PLACEHOLDER = "shown only until a script puts the picture there"

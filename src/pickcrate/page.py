@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import absolute, is_network_path, is_of_site, is_other_page, is_web
+from pickcrate.addresses import absolute, is_network_path, is_of_site, is_other_page, is_template, is_web
 from pickcrate.claims import Rights
 from pickcrate.values import PUBLIC, Flaw, Trust
 
@@ -55,7 +55,12 @@ class Page(Struct, frozen=True):
         return is_other_page(url, self.address) and is_other_page(url, self.home)
 
     def resolve(self, raw: str) -> str | None:
-        """Return ``raw`` as an absolute address: what is beside a saved page, else what it meant on the web."""
+        """Return ``raw`` as an absolute address: what is beside a saved page, else what it meant on the web.
+
+        None for what is none, or is still to be filled in.
+        """
+        if is_template(raw):
+            return None
         url = absolute(raw, self.saved_from if self.saved_from and is_network_path(raw) else self.base)
         if url is not None and not url.startswith("file:"):
             return url
@@ -63,7 +68,9 @@ class Page(Struct, frozen=True):
         return self._found(url) or meant or url
 
     def resolve_from(self, raw: str, base: str) -> str | None:
-        """Return ``raw`` as an absolute address, as a style sheet at ``base`` means it."""
+        """Return ``raw`` as an absolute address, as a style sheet at ``base`` means it; None as ``resolve`` does."""
+        if is_template(raw):
+            return None
         url = absolute(raw, base)
         return self._found(url) or url
 

@@ -88,8 +88,7 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     pieces: list[Piece] = []
     found = list(itertools.islice(_find(walk, asked, signs, flaws, pieces), MOST_REFERENCES + 1))
     if walk.holders:
-        named = _named(page.text, _NOTHING)
-        search = partial(_search_piece, named=named, numbers=walk.numbers, flaws=flaws)
+        search = partial(_search_piece, numbers=walk.numbers, flaws=flaws)
         found, in_strings = read_in_pieces(page, walk.holders, found, search)
         pieces += in_strings
     if len(found) > MOST_REFERENCES:
@@ -124,7 +123,9 @@ def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw], pi
     while waiting:
         page = waiting.pop()
         if page is not walk.page:
-            found = list(_search(walk, page.tree, named, asked, flaws))
+            inside = walk.inside(page)
+            found = list(_search(inside, page.tree, named, asked, flaws))
+            walk.take_over(inside)
             pieces.append(Piece(page, tuple(item for item in found if isinstance(item, Reference))))
             yield from found
         documents = list(itertools.islice(_inner_documents(page), _MOST_INNER_DOCUMENTS + 1 - inner))
@@ -159,9 +160,9 @@ def _identifier(name: str) -> str:
     return f"\\{ord(name[0]):x} {escaped[1:]}" if name[:1].isdigit() else escaped
 
 
-def _search_piece(page: Page, named: _Named, numbers: Iterator[int], flaws: list[Flaw]) -> list[Reference]:
+def _search_piece(page: Page, numbers: Iterator[int], flaws: list[Flaw]) -> list[Reference]:
     """Return the references in a piece of markup that is a page by itself."""
-    found = _search(Walk(page, numbers), page.tree, named, _NOTHING, flaws)
+    found = _search(Walk(page, numbers), page.tree, _named(page.text, _NOTHING), _NOTHING, flaws)
     return [item for item in found if isinstance(item, Reference)]
 
 

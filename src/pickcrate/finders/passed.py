@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import claims_no_image, image_type
+from pickcrate.addresses import claims_no_image, image_type, is_template
 from pickcrate.finders.css import StyleSheet, unapplied
 from pickcrate.finders.literals import EXTENSION
 from pickcrate.findings import PassedOver, Passing
@@ -69,7 +69,9 @@ def _in_elements(page: Page, sought: str) -> Iterator[PassedOver]:
 
 def _in_attribute(page: Page, node: LexborNode, name: str, value: str, at: int) -> PassedOver:
     url = page.resolve(value.strip())
-    if url is None:
+    if is_template(value):
+        kind = Passing.TO_BE_FILLED
+    elif url is None:
         kind = Passing.NO_ADDRESS
     elif node.tag in _LEADING_ELSEWHERE and image_type(url) is None:
         kind = Passing.LEADS_ELSEWHERE

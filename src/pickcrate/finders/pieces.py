@@ -5,7 +5,7 @@ Each piece is read as a page by itself, for what ties its addresses together, an
 """
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Container, Iterable, Iterator
 from itertools import islice
 
 from msgspec.structs import replace
@@ -29,6 +29,10 @@ _MOST_TEXT = 4_000_000
 _MAY_SHOW = lazy(r"(?:<|\\u003[cC])(?:img|picture|a|div|li|figure|span)\b")
 _SUBSTITUTION = lazy(r"\$\{[^{}]*+\}")
 """what a template puts into its string (ECMA-262, 13.2.8)"""
+
+_PLUS = lazy(r"\s*+\+\s*+")
+_VALUE = "\x1f"
+"""stands where a script puts a value that is not known: in words it is a blank"""
 
 
 def may_hold_markup(text: str) -> bool:
@@ -59,10 +63,10 @@ def read_in_pieces(
         if not markup or room < 0:
             continue
         inner = page_of(page, markup)
-        told = [one for one in search(inner) if one.url in own]
+        told = _told_of(own, list(search(inner)))
         pieces.append(Piece(inner, tuple(told)))
         for one in told:
-            read[one.cluster].append(_in_place_of(own[one.url], one))
+            read[one.cluster].append(_in_place_of(own.get(one.url) or next(iter(own.values())), one))
     return _with_read(found, known, read), pieces
 
 
@@ -75,6 +79,12 @@ def _known_in(holders: set[int], found: list[Finding]) -> dict[int, dict[str, Re
         if one.cluster not in elsewhere:
             known[one.anchors[0]].setdefault(one.url, one)
     return known
+
+
+def _told_of(known: Container[str], found: list[Reference]) -> list[Reference]:
+    """Return what was found of the pictures that are known, without addresses that have values in them."""
+    clusters = {one.cluster for one in found if one.url in known}
+    return [one for one in found if one.cluster in clusters and _VALUE not in one.raw]
 
 
 def _in_place_of(known: Reference, told: Reference) -> Reference:
@@ -153,11 +163,15 @@ def _strings_in(value: object) -> Iterator[str]:
 def _strings_of(text: str) -> Iterator[str]:
     """Yield what the string literals of a script say, those in one sum as one."""
     summed: list[str] = []
+    read_up_to = 0
     for start, end, strings in expressions(text):
+        literal = text[start + 1 : end - 1]
         if strings is None and is_summed(text, start, end):
-            summed.append(unescape(_SUBSTITUTION.sub("", text[start + 1 : end - 1])))
+            is_next = summed and _PLUS.fullmatch(text, read_up_to, start) is not None
+            summed += ("" if is_next else _VALUE, unescape(_SUBSTITUTION.sub(_VALUE, literal)))
+            read_up_to = end
             continue
         yield "".join(summed)
         summed = []
-        yield from strings or (unescape(text[start + 1 : end - 1]),)
+        yield from strings or (unescape(literal),)
     yield "".join(summed)

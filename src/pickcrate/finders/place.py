@@ -97,6 +97,17 @@ class Walk:
         """elements that may hold pieces of markup for a script to show"""
         self._lines = Lines(page.text)
 
+    def inside(self, page: Page) -> "Walk":
+        """Return a walk over a document inside the page, whose text is a part of the page's."""
+        inner = Walk(page, self.numbers)
+        inner.literals, inner.effort, inner._lines = self.literals, self.effort, self._lines
+        return inner
+
+    def take_over(self, inner: "Walk") -> None:
+        """Take over what was learnt of a document inside the page."""
+        self.lacks_base |= inner.lacks_base
+        self.holders += inner.holders
+
     @cached_property
     def constants(self) -> Constants:
         """What is constant in all scripts of the page, taken together."""
