@@ -246,6 +246,16 @@ SIGNS = """<h2>Reefing</h2><ul><li><p><span>All sails</span>: only those that ar
 <img src=e.png> to tie the <b>long line</b>.<p><img src=f.jpg><li>a low kite <img src=g.jpg width=200> that flies</ol>"""
 
 
+def test_what_a_program_is_still_to_fill_in_is_no_name() -> None:
+    cards = "".join(f"<div><img src={name}.jpg alt='{{{{ kite.name }}}}'><h3>${{title}}</h3></div>" for name in "ab")
+    found = images_of(f"{cards}<div><img src=c.jpg><h3>Ice Box</h3></div>")
+    assert [(found[name].item.title, found[name].shown.words.alt) for name in "abc"] == [
+        ("", ""),
+        ("", ""),
+        ("Ice Box", ""),
+    ]
+
+
 def test_a_sign_in_the_midst_of_a_sentence_is_named_by_nothing_and_dresses_the_page() -> None:
     found = images_of(SIGNS)
     titles = {name: image.item.title for name, image in found.items()}

@@ -58,7 +58,7 @@ _TO_BE_FILLED = lazy(
 
 
 def is_template(raw: str) -> bool:
-    """Tell whether an address, as written, has a place in it that a program is to fill: ``/kites/{{ id }}.jpg``."""
+    """Tell whether an address or words, as written, have a place that a program is to fill: ``/k/{{ id }}.jpg``."""
     if "{" not in raw and "<%" not in raw and "[[" not in raw:
         return False
     return not raw.lstrip().startswith("data:") and _TO_BE_FILLED.search(raw) is not None

@@ -8,7 +8,7 @@ from typing import Protocol
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import leads_somewhere
+from pickcrate.addresses import is_template, leads_somewhere
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.layers import layers_of
@@ -323,8 +323,8 @@ class Place(Struct, frozen=True):
         if not said and self.node.tag == "option":  # what is chosen, with a picture of it
             said = walk.text(self.node)
         return Words(
-            alt=fold(said),
-            title=fold(self.get("title")),
+            alt=_said(said),
+            title=_said(self.get("title")),
             caption=walk.caption(around.figure, "figcaption") or walk.caption(around.table, "caption"),
             heading=walk.heading,
             link_text=walk.text(link),
@@ -372,6 +372,11 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
         outer.depth + 1,
         attributes.get(LEADS) or outer.leads,
     )
+
+
+def _said(text: str) -> str:
+    """Return what an attribute says to people; nothing where a program is still to put it there."""
+    return "" if is_template(text) else fold(text)
 
 
 def target_of(attributes: dict[str, str | None]) -> str:

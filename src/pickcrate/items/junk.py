@@ -7,6 +7,7 @@ import re
 from enum import Enum
 from functools import lru_cache
 
+from pickcrate.addresses import is_template
 from pickcrate.items.words import PHRASES
 from pickcrate.lazyre import lazy
 
@@ -183,7 +184,7 @@ def says_nothing(text: str) -> bool:
         bare = match[1].strip(_EDGES).casefold()
     if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
         return True
-    return is_figure(text) or _PART_OF.fullmatch(text) is not None
+    return is_template(text) or is_figure(text) or _PART_OF.fullmatch(text) is not None
 
 
 def heads_a_gallery(text: str) -> bool:
