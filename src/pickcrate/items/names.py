@@ -7,6 +7,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
+from pickcrate.addresses import is_template
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
@@ -129,7 +130,8 @@ def names_of(named: Named) -> Iterator[Title]:
     for way in _WAYS:
         for title in way(named):
             text = fold(title.text)[:_LONGEST_TITLE].lstrip(_DASHES)
-            if text and (title.named_by in _MAY_BE_CREDITS or not is_credit(text)):
+            is_any = title.named_by in _MAY_BE_CREDITS or not is_credit(text)
+            if text and is_any and not is_template(text):
                 yield Title(text, title.named_by, title.link, title.is_label)
 
 
