@@ -36,6 +36,11 @@ HELD: dict[str, Callable[[str], str]] = {
         "<script>write(" + " + x + ".join(map(json.dumps, re.split("(?=<img)", markup))) + ")</script>"
     ),
     "a value of data": lambda markup: f"<script type=application/json>{json.dumps({'html': markup})}</script>",
+    "data in a string of a script": lambda markup: (
+        f"<script>more = JSON.parse({json.dumps(json.dumps({'html': markup}))})</script>"
+    ),
+    "a hidden field": lambda markup: f"<textarea hidden>{escape(markup)}</textarea>",
+    "a hidden comment": "<code style='display: none'><!-- {} --></code>".format,
     "an attribute": lambda markup: f'<div data-more="{escape(markup)}"></div>',
 }
 """what may hold a piece of a page for a script to show"""

@@ -186,6 +186,10 @@ def _may_hold_markup(place: Place, named: _Named) -> bool:
     """Tell whether an element may have a piece of markup for a script to show: in itself, or in an attribute."""
     if place.node.tag == "script":
         return may_hold_markup(place.node.text() or "")
+    if ("hidden" in place.attributes or "style" in place.attributes) and (
+        text := scripts.hidden_text(place.node, place.attributes)
+    ):
+        return may_hold_markup(text)
     names = named.attributes.intersection(place.attributes)
     return any("<" in (said := place.get(name)) and may_hold_markup(said) for name in names)
 

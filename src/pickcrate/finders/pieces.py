@@ -13,7 +13,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.finders.jsondata import OPENS_JSON, parsed_json
 from pickcrate.finders.literals import expressions, is_summed
-from pickcrate.finders.scripts import JAVASCRIPT
+from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
 from pickcrate.finders.strings import MOST_VALUES, unescape
 from pickcrate.findings import Finding, Piece
 from pickcrate.lazyre import lazy
@@ -126,8 +126,9 @@ def _markup_of(holder: LexborNode) -> str:
     """Return the markup in a script, or in the attributes of another element."""
     if holder.tag == "script":
         return _of_script(holder.text() or "", essence(holder.attributes.get("type") or ""))
-    attributes = filter(None, holder.attributes.values())
-    return _joined(string for said in attributes for string in _of_attribute(said))
+    attributes = holder.attributes
+    texts = filter(None, (hidden_text(holder, attributes), *attributes.values()))
+    return _joined(string for text in texts for string in _of_text(text))
 
 
 def _of_script(text: str, kind: str) -> str:
@@ -137,9 +138,10 @@ def _of_script(text: str, kind: str) -> str:
     return _joined(_strings_of(text)) if kind in JAVASCRIPT else text
 
 
-def _of_attribute(said: str) -> Iterator[str]:
-    """Yield what an attribute says that may be markup, or has it in its data."""
-    return _strings_in(parsed_json(said)) if said[0] in OPENS_JSON else iter((said,))
+def _of_text(text: str) -> Iterator[str]:
+    """Yield a text that may be markup, or the strings in it if it is data."""
+    parsed = parsed_json(text) if text[:1] in OPENS_JSON and "<" in text else None
+    return _strings_in(parsed) if parsed is not None else iter((text,))
 
 
 def _joined(strings: Iterable[str]) -> str:
@@ -173,5 +175,6 @@ def _strings_of(text: str) -> Iterator[str]:
             continue
         yield "".join(summed)
         summed = []
-        yield from strings or (unescape(literal),)
+        for string in strings or (unescape(literal),):
+            yield from _of_text(string)
     yield "".join(summed)

@@ -6,6 +6,7 @@ from functools import partial
 from operator import itemgetter
 
 from msgspec.structs import replace
+from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import claims_no_image
 from pickcrate.finders import constants, scriptdata
@@ -155,17 +156,22 @@ def _one_picture(place: Place, addresses: dict[str, tuple[str, int]]) -> Iterato
             yield replace(reference, role=Role.LAZY if len(addresses) > 1 else Role.SHOWN, rank=size)
 
 
-def _find_hidden_text(place: Place) -> Iterable[Reference]:
-    """Yield the pictures of an element that is not shown and whose whole text is data, or markup, for a script.
+def hidden_text(node: LexborNode, attributes: dict[str, str | None]) -> str:
+    """Return what an element that is not shown holds for a script, if that is all in it: data, or markup.
 
     It may be in a comment, which browsers do not take apart.
     """
-    child = place.node.first_child
-    if child is None or child.next is not None or not not_displayed(place.attributes):
-        return
+    child = node.first_child
+    if child is None or child.next is not None or not not_displayed(attributes):
+        return ""
     said = child.comment_content if child.is_comment_node else child.text_content if child.is_text_node else ""
     text = (said or "").strip()
-    if text[:1] in _OPENS_DATA:
+    return text if text.startswith(_OPENS_DATA) else ""
+
+
+def _find_hidden_text(place: Place) -> Iterable[Reference]:
+    """Yield the pictures of what an element that is not shown holds for a script."""
+    if text := hidden_text(place.node, place.attributes):
         yield from _each(place, FoundIn.DATA, in_block(text), text)
 
 

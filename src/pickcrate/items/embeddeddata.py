@@ -20,7 +20,7 @@ from pickcrate.finders.objectliteral import Effort
 from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.pushed import put_together
 from pickcrate.finders.scriptdata import data_in
-from pickcrate.finders.scripts import JAVASCRIPT
+from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
 from pickcrate.finders.strings import literal_at
 from pickcrate.items.datarows import is_said, things_of
 from pickcrate.items.ground import Ground
@@ -104,22 +104,13 @@ def _in_attributes(ground: Ground) -> Iterator[object]:
     """Yield the values in the attributes of elements that show nothing by themselves, and in what is hidden in them."""
     effort = Effort()
     for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
-        for said in filter(None, (*ground.attributes(number).values(), _hidden_text(ground, number))):
+        attributes = ground.attributes(number)
+        for said in filter(None, (*attributes.values(), hidden_text(ground.nodes[number], attributes))):
             if said.startswith(_OPENS_DATA):
                 yield next(values_in(said), None) or effort.read(said, 0).value
             elif "{" in said:
                 for data in data_in(said, effort, reader(said)):
                     yield from values_in(data.text)
-
-
-def _hidden_text(ground: Ground, number: int) -> str:
-    """Return the text, or the comment, that is all there is in an element, if it is data for a script."""
-    child = ground.nodes[number].first_child
-    if child is None or child.next is not None or ground.tags[number] == "script":
-        return ""
-    said = child.comment_content if child.is_comment_node else child.text_content if child.is_text_node else ""
-    said = (said or "").strip()
-    return said if said.startswith(_OPENS_DATA) and len(said) <= _MOST_TEXT else ""
 
 
 def _strings_behind(begins: re.Pattern[str], text: str) -> Iterator[str]:
