@@ -212,6 +212,7 @@ SCRIPTS = {
     "a block of its own kind": f"<script type=kites/state>{json.dumps({'state': STATE})}</script>",
     "a hidden field": f"<textarea hidden>{STATE}</textarea>",
     "a hidden comment": f"<code style='display: none'><!-- {STATE} --></code>",
+    "windows of a map": "<i data-popup='<b>Red Delta</b><div><img src=/i/a.jpg>'></i><i data-popup='<b>Blue Box</b><div><img src=/i/b.jpg>'></i>",
     "markup": "<script>m.bind('<b>Red Delta</b><img src=\"/i/a.jpg\">'); m.bind('<b>Blue Box</b><img src=\"/i/b.jpg\">');</script>",
 }  # fmt: skip
 

@@ -97,7 +97,8 @@ def _page(octets: bytes, address: str = HOME) -> None:
     onward(page)
     next_page(page)
     entries(page)
-    references = itemised(page, find(page).references)
+    findings = find(page)
+    references = itemised(page, findings.references, findings.pieces)
     images = mark(resolve(image) for image in group(references, source="fuzz", title=page.title))
     for image in images[:50]:
         from_address(image.url)

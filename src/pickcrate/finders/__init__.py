@@ -23,7 +23,7 @@ from pickcrate.finders import (
 )
 from pickcrate.finders.asked import find_in_named, find_in_source
 from pickcrate.finders.mentions import mentioned
-from pickcrate.finders.pieces import may_hold_markup, page_of, read_in_pieces
+from pickcrate.finders.pieces import may_hold_markup, page_in, page_of, read_in_pieces
 from pickcrate.finders.place import HEADINGS, Find, Finder, Place, Walk
 from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need, Piece
 from pickcrate.page import Page
@@ -89,8 +89,8 @@ def find(page: Page, numbers: Iterator[int] | None = None, asked: Asked = _NOTHI
     found = list(itertools.islice(_find(walk, asked, signs, flaws, pieces), MOST_REFERENCES + 1))
     if walk.holders:
         search = partial(_search_piece, numbers=walk.numbers, flaws=flaws)
-        found, in_strings = read_in_pieces(page, walk.holders, found, search)
-        pieces += in_strings
+        found, piece = read_in_pieces(page, walk.holders, found, search)
+        pieces += () if piece is None else (piece,)
     if len(found) > MOST_REFERENCES:
         del found[MOST_REFERENCES:]
         flaws.append(Flaw("references", f"more than {MOST_REFERENCES:,} pictures on one page: the rest is left out"))
@@ -128,7 +128,7 @@ def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw], pi
             walk.take_over(inside)
             pieces.append(Piece(page, tuple(item for item in found if isinstance(item, Reference))))
             yield from found
-        documents = list(itertools.islice(_inner_documents(page), _MOST_INNER_DOCUMENTS + 1 - inner))
+        documents = list(itertools.islice(_inner_documents(walk.page, page.tree), _MOST_INNER_DOCUMENTS + 1 - inner))
         inner += len(documents)
         if inner > _MOST_INNER_DOCUMENTS:
             words = f"more than {_MOST_INNER_DOCUMENTS:,} documents inside the page: the rest is left out"
@@ -221,11 +221,11 @@ def _note(what: str, error: Exception, flaws: list[Flaw]) -> None:
         flaws.append(Flaw("finder", f"<{what}> could not be read: {type(error).__name__}: {str(error)[:100]}"))
 
 
-def _inner_documents(page: Page) -> Iterator[Page]:
-    """Yield the documents that a page holds: the content of templates, and ``srcdoc`` frames."""
-    for fragment in page.tree.template_fragments():
-        yield page_of(page, "".join(child.html or "" for child in fragment.iter(include_text=True)))
-    for frame in page.tree.css("iframe[srcdoc]"):
+def _inner_documents(page: Page, tree: LexborHTMLParser) -> Iterator[Page]:
+    """Yield the documents that a tree of a page holds: the content of templates, and ``srcdoc`` frames."""
+    for fragment in tree.template_fragments():
+        yield page_in(page, fragment)
+    for frame in tree.css("iframe[srcdoc]"):
         text = frame.attributes.get("srcdoc")
         if text:
             yield page_of(page, text)

@@ -82,6 +82,8 @@ class _Reading:
 
     def all(self) -> Read:
         """Read up to the end of the literal, or to what is none."""
+        if not self._text.startswith(("{", "[", "("), self._at):
+            return Read(self._whole, self._at)
         for match in self._tokens(_TOKEN):
             if not self._take(match):
                 break

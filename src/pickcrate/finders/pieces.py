@@ -6,7 +6,7 @@ Each piece is read as a page by itself, for what ties its addresses together, an
 
 from collections import defaultdict
 from collections.abc import Callable, Container, Iterable, Iterator
-from itertools import islice
+from typing import cast
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborHTMLParser, LexborNode
@@ -22,7 +22,6 @@ from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
 from pickcrate.values import Reference
 
-_MOST_PIECES = 200
 _MOST_TEXT = 4_000_000
 """characters of all pieces of a page"""
 
@@ -43,31 +42,54 @@ def may_hold_markup(text: str) -> bool:
 def page_of(page: Page, markup: str) -> Page:
     """Return a piece of markup as a page by itself, at the address of the one that has it."""
     text, _ = within_bounds(markup)
-    return replace(page, text=text, tree=LexborHTMLParser(text), scopes={}, flaws=(), link_field="")
+    document = page.tree.create_node("html")
+    document.inner_html = text  # with a head and a body
+    return replace(_in_tree_of(page, document), text=text, scopes={}, flaws=(), link_field="")
+
+
+def page_in(page: Page, fragment: LexborNode) -> Page:
+    """Return the content of a template as a page by itself, with the text and the address of the one around."""
+    body = page.tree.create_node("body")
+    for child in list(fragment.iter(include_text=True)):
+        body.insert_child(child, move=True)
+    return _in_tree_of(page, body)
+
+
+def _in_tree_of(page: Page, root: LexborNode) -> Page:
+    """Return a page of elements that a page's tree has made: a tree of their own would take a quarter of a megabyte."""
+    return replace(page, tree=cast("LexborHTMLParser", root))
 
 
 def read_in_pieces(
-    page: Page, holders: Iterable[LexborNode], found: list[Finding], search: Callable[[Page], Iterable[Reference]]
-) -> tuple[list[Finding], list[Piece]]:
-    """Return findings with the pictures in pieces of markup as these tie their addresses together, and the pieces.
+    page: Page, holders: Iterable[LexborNode], found: list[Finding], search: Callable[[Page], list[Reference]]
+) -> tuple[list[Finding], Piece | None]:
+    """Return findings with the pictures in pieces of markup as these tie their addresses together.
 
-    ``holders`` are elements that may have such pieces, ``search`` returns what is found in one.
+    ``holders`` are elements that may have such pieces, ``search`` returns what is found in a page. All are one page,
+    which comes as well: the same attribute of many elements has things of one kind, as the windows of a map are.
     """
     known = _known_in({holder.mem_id for holder in holders}, found)
-    pieces: list[Piece] = []
-    read: dict[int, list[Reference]] = defaultdict(list)
+    markups: dict[int, str] = {}
     room = _MOST_TEXT
-    for holder in islice((holder for holder in holders if holder.mem_id in known), _MOST_PIECES):
-        markup, own = _markup_of(holder), known[holder.mem_id]
+    for holder in holders:
+        markup = _markup_of(holder) if holder.mem_id in known else ""
         room -= len(markup)
-        if not markup or room < 0:
-            continue
-        inner = page_of(page, markup)
-        told = _told_of(own, list(search(inner)))
-        pieces.append(Piece(inner, tuple(told)))
-        for one in told:
-            read[one.cluster].append(_in_place_of(own.get(one.url) or next(iter(own.values())), one))
-    return _with_read(found, known, read), pieces
+        if markup and room >= 0:
+            markups[holder.mem_id] = markup
+    if not markups:
+        return found, None
+    inner = page_of(page, _side_by_side(list(markups.values())))
+    own = {url: one for number in markups for url, one in known[number].items()}
+    told = _told_of(own, search(inner))
+    read: dict[int, list[Reference]] = defaultdict(list)
+    for one in told:
+        read[one.cluster].append(_in_place_of(own.get(one.url) or next(iter(own.values())), one))
+    return _with_read(found, known, read), Piece(inner, tuple(told))
+
+
+def _side_by_side(markups: list[str]) -> str:
+    """Return pieces as one, in which the end of each closes what it leaves open (HTML standard, 13.2.6.4.7)."""
+    return markups[0] if len(markups) == 1 else "".join(f"<section>{markup}</section>" for markup in markups)
 
 
 def _known_in(holders: set[int], found: list[Finding]) -> dict[int, dict[str, Reference]]:
