@@ -223,6 +223,35 @@ def test_what_scripts_say_of_pictures(name: str) -> None:
     assert {picture: told.item for picture, told in found.items()} == {"a": "Red Delta", "b": "Blue Box"}
 
 
+WHERE_DATA_STANDS = (
+    "var n = !0, k = @, z = 1;",
+    "export default {data() {return {kites: @, busy: !1}}, methods: {a() {}}}",
+    "window.k = window.k || @;",
+    "const k = () => @;",
+    "const k = () => ({items: @});",
+    "@.forEach(k => draw(k));",
+    "for (const k of @) draw(k);",
+    "class Gallery { items = @; draw() {} }",
+    "var k = big ? @ : [];",
+    "var k = /* all */ @ // end",
+    "k = [...old, ...@];",
+    "const kites: Kite[] = @ as const;",
+    "var o = {re: /\\/[{]/, kites: @};",
+    "(self.w = self.w || []).push([[1], {7: (e, t, n) => {n.d(t, {Z: () => r}); const r = @}}]);",
+    "$(() => $('#g').on('click', function () {$(this).show({all: !0, of: @})}))",
+    "let a = 1\nlet k = @\nlet b = 2",
+)
+
+
+@pytest.mark.parametrize("script", WHERE_DATA_STANDS)
+def test_data_is_read_wherever_a_script_has_it(script: str) -> None:
+    kites = "{title: 'Red Delta', thumb: '/t/a.jpg', src: '/f/a.jpg'@}, {title: 'Blue Box', thumb: '/t/b.jpg', src: '/f/b.jpg'@}"
+    for more in ("", ", sides: 2 * n, go() { return 1 }"):
+        found = images_of(f"<script>{script.replace('@', '[' + kites.replace('@', more) + ']')}</script>")
+        told = {name: (image.item.title, len({one.url for one in image.references})) for name, image in found.items()}
+        assert told == {"a": ("Red Delta", 2), "b": ("Blue Box", 2)}, more
+
+
 def test_what_scripts_say_for_themselves_names_nothing() -> None:
     for script in (
         "show('/i/a.jpg', 'easeIn'); show('/i/b.jpg', 'easeOut');",

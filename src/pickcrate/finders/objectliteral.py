@@ -20,12 +20,15 @@ _TOKEN = lazy(
     re.DOTALL,
 )
 _PASSED_OVER = lazy(
-    rf"[^\"'`/{{}}()\[\]]++|//[^\n]*+|/\*[^*]*+(?:\*(?!/)[^*]*+)*+\*/|{_STRING}|`{OF_TEMPLATE}`"
+    rf"[^\"'`/{{}}()\[\]]++|(?<=[=(,:!&|?;])/(?![/*])(?:[^/\\\[\n]|\\.|\[(?:[^\]\\\n]|\\.)*+\])++/|//[^\n]*+|/\*[^*]*+(?:\*(?!/)[^*]*+)*+\*/|{_STRING}|`{OF_TEMPLATE}`"
     r"|(?P<opens>[{\[(])|(?P<closes>[}\])])|.",
     re.DOTALL,
 )
 _PLAIN_WORD = lazy(r"[+-]?\.?\d[\w.+-]*+|true|false|null")
 _GIVEN_ALONE = lazy(rf"\(\s*+({_STRING})\s*+\)", re.DOTALL)
+_REGULAR_EXPRESSION = lazy(r"/(?![/*])(?:[^/\\\[\n]|\\.|\[(?:[^\]\\\n]|\\.)*+\])++/[a-z]*+")
+"""a literal of one (ECMA-262, 12.9.5), where a value begins"""
+
 _DEEPEST = 60
 _LONGEST_PASSED_OVER = 4_000
 """Characters of one value that is no data: where more are, it is a program."""
@@ -45,6 +48,8 @@ class Read(Struct):
     value: Literal
     end: int
     passed_over: list[tuple[int, int]] = field(default_factory=list)
+    reached: int = 0
+    """up to where it was read, to find that the rest is a program"""
 
 
 class Effort(Struct):
@@ -55,7 +60,7 @@ class Effort(Struct):
     def read(self, text: str, start: int, string_at: StringAt = _no_string) -> Read:
         """Return what ``read_literal`` does of a literal at ``start``."""
         read = read_literal(text, start, start + self.left, string_at)
-        self.left -= read.end - start
+        self.left -= max(read.end, read.reached) - start
         return read
 
 
@@ -72,7 +77,7 @@ class _Reading:
 
     def __init__(self, text: str, start: int, stop: int, string_at: StringAt) -> None:
         self._text = text
-        self._at = start
+        self._at = self._reached = start
         self._stop = stop
         self._string_at = string_at
         self._open: list[Literal] = []
@@ -87,7 +92,7 @@ class _Reading:
         for match in self._tokens(_TOKEN):
             if not self._take(match):
                 break
-        return Read(self._whole, self._at, self._passed_over)
+        return Read(self._whole, self._at, self._passed_over, self._reached)
 
     def _begin(self, at: int, key: str | None = None) -> None:
         """Begin with the key of a value, or with the value itself, as the open object or array has it."""
@@ -126,6 +131,8 @@ class _Reading:
             return True
         if not self._tokens_of_value:
             self._started = match.start()
+            if (expression := _REGULAR_EXPRESSION.match(self._text, self._started)) is not None:
+                self._at = expression.end()
             self._said = unescape(text[1:-1]) if kind == "string" else text
             self._is_word = kind == "word"
         self._tokens_of_value += 1 if kind in {"string", "word"} else 2
@@ -153,7 +160,10 @@ class _Reading:
             return True
         self._tokens_of_value += 2
         self._may_be_sum = False
-        return self._pass_over(match.start())
+        if self._pass_over(match.start()):
+            return True
+        self._reached, self._at = self._at, self._started  # what is in it is looked for by itself
+        return False
 
     def _is_call(self) -> bool:
         is_value = self._key is not None or isinstance(self._open[-1], list)

@@ -5,7 +5,9 @@ JSON, and literals of the language that are nothing but data: ``{photo: {url: 'â
 
 import json
 import re
-from collections.abc import Iterator
+from collections import deque
+from collections.abc import Callable, Iterator
+from functools import partial
 from itertools import islice
 
 from msgspec import Struct
@@ -18,15 +20,21 @@ from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import literal_span, unescape
 from pickcrate.lazyre import lazy
 
+_SAID_BEFORE = r"(?:/\*[^*]{0,200}+\*/\s{0,9})?"
 _BEFORE_DATA = lazy(
-    r"(?:[=(,]\s{0,9}|\b(?:return|default)\s{1,9}|^\w{1,9}:)(?=[{\[]\s{0,99}[{\[\"'\w])|\bJSON\.parse\(\s{0,9}(?=[\"'`])",
+    rf"(?:(?:[=(,?:|&]|\b(?:return|default)\b|^\w{{1,9}}:)\s{{0,9}}{_SAID_BEFORE}(?=[{{\[]\s{{0,99}}[{{\[\"'\w])"
+    rf"|(?:=>|\.\.\.|\bof\b|[;{{}}]|^)\s{{0,9}}{_SAID_BEFORE}(?=\[\s{{0,99}}[{{\[\"'\w]))"
+    r"|\bJSON\.parse\(\s{0,9}(?=[\"'`])",
     re.MULTILINE,
 )
-"""what data stands behind: a sign of assignment, a parenthesis, the number of a row"""
+"""what data stands behind: a sign, a word, the number of a row; a list also behind what begins a statement"""
 
 _MOST_TRIED = 20_000
 _MOST_READ = 8_000_000
 """Characters of one text that are read as JSON, in all: what is a script's own notation ends that early, or late."""
+
+_DEEPEST_FUNCTION = 4
+"""of functions among the values of data, how many in one another may have data in them"""
 
 _SHORTEST = 40
 _WINDOW, _GROWTH = 4_096, 16
@@ -67,31 +75,52 @@ def parted(text: str, effort: Effort, string_at: StringAt) -> tuple[str, list[He
     read_up_to = 0
     for data in data_in(text, effort, string_at):
         entries = list(in_json(data.text))
-        if entries and all(says_where(entry.url) for entry in entries):
+        if not (entries and all(says_where(entry.url) for entry in entries)):
+            continue
+        if data.start >= read_up_to:
             kept.append(text[read_up_to : data.start])
             kept += (text[start:end] for start, end in data.passed_over)
             read_up_to = data.end
-            found.append(Held(data.start, data.text, entries))
+        found.append(Held(data.start, data.text, entries))
     return ",null,".join((*kept, text[read_up_to:])), found
 
 
 def data_in(text: str, effort: Effort, string_at: StringAt) -> Iterator[Data]:
-    """Yield the data in a script that may name pictures, the outermost; ``string_at`` returns what its sums are."""
-    left, read_up_to, address = _MOST_READ, 0, -1
-    for before in islice(_BEFORE_DATA.finditer(text), _MOST_TRIED):
-        start = before.end()
-        if start < read_up_to or left <= 0:
+    """Yield the data in a script that may name pictures: the outermost, and what is in the functions among its values.
+
+    ``string_at`` returns what the sums of the script are.
+    """
+    waiting = deque([(0, len(text), 0)])
+    left = _MOST_READ
+    while waiting and left > 0:
+        start, end, depth = waiting.popleft()
+        for data in _outermost_in(text, start, end, partial(_literal_at, text, effort=effort, string_at=string_at)):
+            left -= data.end - data.start
+            if data.text:
+                yield data
+            if depth < _DEEPEST_FUNCTION:
+                waiting.extend((first, last, depth + 1) for first, last in data.passed_over)
+            if left <= 0:
+                break
+
+
+def _outermost_in(text: str, start: int, end: int, literal_at: Callable[[int], Data]) -> Iterator[Data]:
+    """Yield what is read between two places of a script: the outermost data, and what is none, without a text."""
+    read_up_to, address = start, -1
+    for before in islice(_BEFORE_DATA.finditer(text, start, end), _MOST_TRIED):
+        at = before.end()
+        if at < read_up_to:
             continue
-        data = _string_at(text, start) if text[start] in "\"'`" else _value_at(text, start)
-        left -= max(data.end - start, 0)
-        if not data.text and text[start] in OPENS_JSON:
-            address = _next_address(text, start) if address < start else address
-            if address - start < _NEAR:
-                data = _literal_at(text, start, effort, string_at)
-        said = data.text
-        if len(said) >= _SHORTEST and (EXTENSION.search(said) is not None or may_hold_named(said)):
+        data = _string_at(text, at) if text[at] in "\"'`" else _value_at(text, at)
+        if not data.text and text[at] in OPENS_JSON:
+            address = _next_address(text, at) if address < at else address
+            if address - at < _NEAR:
+                data = literal_at(at)
+        if len(data.text) >= _SHORTEST and (EXTENSION.search(data.text) is not None or may_hold_named(data.text)):
             read_up_to = data.end
             yield data
+        else:
+            yield Data(at, max(data.end, at), "")
 
 
 def _string_at(text: str, start: int) -> Data:
@@ -134,7 +163,7 @@ def _next_address(text: str, start: int) -> int:
     return found.start() if found is not None else len(text) + _NEAR
 
 
-def _literal_at(text: str, start: int, effort: Effort, string_at: StringAt) -> Data:
+def _literal_at(text: str, start: int, *, effort: Effort, string_at: StringAt) -> Data:
     """Return a literal of the language, in JSON: what in it is data."""
     read = effort.read(text, start, string_at)
     return Data(start, read.end, json.dumps(read.value, ensure_ascii=False), read.passed_over)
