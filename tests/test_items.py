@@ -223,6 +223,13 @@ def test_what_scripts_say_of_pictures(name: str) -> None:
     assert {picture: told.item for picture, told in found.items()} == {"a": "Red Delta", "b": "Blue Box"}
 
 
+def test_a_page_that_was_read_may_be_read_again() -> None:
+    page = read_document(
+        b"<template><img src=a.png><template><img src=b.png></template></template>", source="x", address=HOME
+    )
+    assert [[one.raw for one in find(page).references] for _ in "12"] == [["a.png", "b.png"]] * 2
+
+
 WHERE_DATA_STANDS = (
     "var n = !0, k = @, z = 1;",
     "export default {data() {return {kites: @, busy: !1}}, methods: {a() {}}}",

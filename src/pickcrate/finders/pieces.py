@@ -48,9 +48,17 @@ def page_of(page: Page, markup: str) -> Page:
 
 
 def page_in(page: Page, fragment: LexborNode) -> Page:
-    """Return the content of a template as a page by itself, with the text and the address of the one around."""
+    """Return the content of a template as a page by itself, with the text and the address of the one around.
+
+    It gets a body around it, in its place: whoever looks for it again finds it there.
+    """
+    inside = list(fragment.iter(include_text=True))
+    if len(inside) == 1 and inside[0].tag == "body":
+        return _in_tree_of(page, inside[0])
     body = page.tree.create_node("body")
-    for child in list(fragment.iter(include_text=True)):
+    if inside:
+        inside[0].insert_before(body, move=True)
+    for child in inside:
         body.insert_child(child, move=True)
     return _in_tree_of(page, body)
 
