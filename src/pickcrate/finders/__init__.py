@@ -73,6 +73,9 @@ for _finder in FINDERS:
     for _attribute in _finder.attributes:
         _BY_ATTRIBUTE.setdefault(_attribute, []).append(_finder.find)
 _SIGNS = (*tiled.SIGNS, *viewers.SIGNS_OF_MANIFESTS, *fetched.SIGNS_OF_DATA_FILES)
+_HIDING = frozenset(("hidden", "style"))
+"""attributes by which an element may keep what is in it from being shown"""
+
 _WANTED = (*_BY_TAG, *HEADINGS, *(f"[{name}]" for name in _BY_ATTRIBUTE))
 
 
@@ -168,30 +171,29 @@ def _search_piece(page: Page, numbers: Iterator[int], flaws: list[Flaw]) -> list
 
 def _search(walk: Walk, tree: LexborHTMLParser, named: _Named, asked: Asked, flaws: list[Flaw]) -> Iterator[Finding]:
     """Yield what stands in one tree, which is the page's or that of a document inside it."""
+    looks: dict[tuple[str, ...], tuple[Find, ...]] = {}  # elements with the same attributes are many
     for node in tree.css(readable(", ".join(named.selectors(asked)))):
         tag = (node.tag or "").lower()  # SVG has feImage
         if tag in HEADINGS:
             walk.heading = walk.text(node)
         place = Place(walk, node, node.attributes)
-        for look in _looks(tag, place.attributes, named, asked):
+        kind = (tag, *place.attributes)
+        if kind not in looks:
+            looks[kind] = tuple(_looks(tag, place.attributes, named, asked))
+        for look in looks[kind]:
             try:  # not ``_guarded``: at so many places its generator would be a twentieth of the search
                 yield from look(place)
             except Exception as error:  # noqa: BLE001 (a page may be made to trip up any code)
                 _note(tag, error, flaws)
-        if _may_hold_markup(place, named):
-            walk.holders.append(node)
 
 
-def _may_hold_markup(place: Place, named: _Named) -> bool:
-    """Tell whether an element may have a piece of markup for a script to show: in itself, or in an attribute."""
-    if place.node.tag == "script":
-        return may_hold_markup(place.node.text() or "")
-    if ("hidden" in place.attributes or "style" in place.attributes) and (
-        text := scripts.hidden_text(place.node, place.attributes)
-    ):
-        return may_hold_markup(text)
-    names = named.attributes.intersection(place.attributes)
-    return any("<" in (said := place.get(name)) and may_hold_markup(said) for name in names)
+def _note_holder(place: Place, names: Collection[str]) -> Iterable[Finding]:
+    """Note an element that may have a piece of markup for a script to show: in itself, or in an attribute."""
+    node = place.node
+    text = (node.text() or "") if node.tag == "script" else scripts.hidden_text(node, place.attributes)
+    if may_hold_markup(text) or any("<" in (said := place.get(name)) and may_hold_markup(said) for name in names):
+        place.walk.holders.append(node)
+    return ()
 
 
 def _looks(tag: str, attributes: Collection[str], named: _Named, asked: Asked) -> Iterator[Find]:
@@ -202,10 +204,12 @@ def _looks(tag: str, attributes: Collection[str], named: _Named, asked: Asked) -
             yield from _BY_ATTRIBUTE[name]
     if tag in named.elements:
         yield custom.find_in_custom
-    if not named.attributes.isdisjoint(attributes):
+    if names := named.attributes.intersection(attributes):
         yield partial(lazy.find_in_attributes, names=named.attributes)
     if not asked.attributes.isdisjoint(attributes):
         yield partial(find_in_named, asked=asked)
+    if names or tag == "script" or not _HIDING.isdisjoint(attributes):
+        yield partial(_note_holder, names=names)
 
 
 def _guarded(what: str, look: Callable[[], Iterable[Finding]], flaws: list[Flaw]) -> Iterator[Finding]:
