@@ -181,7 +181,8 @@ class _Proving:
         """Take down that a guess is not right; yield its case for the next one."""
         probes = self._probes
         self._lessons.failures[case.lesson] += not probes.failed_for_now(case.guess.url)
-        words = "; ".join(filter(None, (probes.words(case.guess.url), why, self._held_against(case))))
+        against = self._held_against(case) if probes.header(case.guess.url) is not None else ""
+        words = "; ".join(filter(None, (probes.words(case.guess.url), why, against)))
         failed = replace(case.guesses.popleft(), outcome=words)
         case.doubts_site = False
         case.tries -= 1
