@@ -200,6 +200,8 @@ SCRIPTS = {
     "made anew": "<script>s[0] = new Slide('/i/a.jpg', 'Red Delta'); s[1] = new Slide('/i/b.jpg', 'Blue Box');</script>",
     "elements": "<script>s[0] = ['/i/a.jpg', 'Red Delta']; s[1] = new Array('/i/b.jpg', 'Blue Box');</script>",
     "side by side, by number": "<script>p[0]='/i/a.jpg'; t[0]='Red Delta'; p[1]='/i/b.jpg'; t[1]='Blue Box';</script>",
+    "properties of elements": "<script>k[0].pic = '/i/a.jpg'; k[0].text = 'Red Delta'; k[1].pic = '/i/b.jpg'; k[1].text = 'Blue Box';</script>",
+    "one behind the other": "<script>var k = ['/i/a.jpg', 'Red Delta', '/i/b.jpg', 'Blue Box'];</script>",
     "side by side": "<script>var p = ['/i/a.jpg', '/i/b.jpg'], t = ['Red Delta', 'Blue Box'];</script>",
     "options": "<script>$.show([{src: '/i/a.jpg', opts: {caption: 'Red Delta'}}, {src: '/i/b.jpg', opts: {caption: 'Blue Box'}}])</script>",
     "side by side, in new arrays": "<script>p = new Array('/i/a.jpg', '/i/b.jpg'); t = new Array('Red Delta', 'Blue Box');</script>",

@@ -1,19 +1,36 @@
 """What the members of a list in data are: objects that say it themselves, or rows of texts beside a picture."""
 
+from pickcrate.finders.literals import is_address
 from pickcrate.items.records import LONGEST_FIELD, is_name, led_by, plain_text, shows, thing_of
 from pickcrate.items.structured import Thing
 from pickcrate.lazyre import lazy
 
-_MOST_CELLS = 20
+_LEAST_CELLS, _MOST_CELLS = 4, 20
 _CODE = lazy(r"[a-z0-9_.:/#@$-]*|[a-z]+(?:[A-Z][a-z0-9]*)+")
 """what is for a program alone: it has neither a space nor a capital that begins it"""
 
 
 def things_of(values: list[object]) -> list[Thing | None]:
-    """Return what the members of a list are, each as it says itself: objects, or rows of texts beside a picture."""
+    """Return what the members of a list are, each as it says itself: objects, or rows of texts beside a picture.
+
+    The cells of such rows may stand one behind the other in it.
+    """
     if len(values) > 1 and all(_is_row(value) for value in values):
         return _of_rows([value for value in values if isinstance(value, list)])
+    if wide := _width_of_rows(values):
+        rows = [list(map(str, values[start : start + wide])) for start in range(0, len(values), wide)]
+        return [thing for thing in _of_rows(rows) for _ in range(wide)]
     return list(map(_of_member, values))
+
+
+def _width_of_rows(values: list[object]) -> int:
+    """Return how many texts in a list belong together, each time one of them a picture's address; 0 if none do."""
+    if len(values) < _LEAST_CELLS or not all(isinstance(value, str) for value in values):
+        return 0
+    pictures = [place for place, value in enumerate(values) if is_address(str(value))]
+    wide = pictures[1] - pictures[0] if len(pictures) > 1 else 0
+    is_even = wide > 1 and len(values) == wide * len(pictures) and pictures == [*range(pictures[0], len(values), wide)]
+    return wide if is_even and wide <= _MOST_CELLS else 0
 
 
 def _of_member(value: object) -> Thing | None:

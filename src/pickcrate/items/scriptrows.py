@@ -1,6 +1,7 @@
 """Rows that scripts give one by one: calls of one function, elements of one array, arrays that go side by side.
 
-``add("red.jpg", "Red Delta"); add("blue.jpg", "Blue Box")``; ``pic[0] = "red.jpg"; text[0] = "Red Delta"``.
+``add("red.jpg", "Red Delta"); add("blue.jpg", "Blue Box")``; ``pic[0] = "red.jpg"; text[0] = "Red Delta"``;
+``kite[0].pic = "red.jpg"; kite[0].text = "Red Delta"``.
 """
 
 from bisect import bisect_left
@@ -15,7 +16,10 @@ from pickcrate.lazyre import lazy
 
 _NAME = r"(?<![\w$.])([A-Za-z_$][\w$.]{0,60}+)"
 _CALL = lazy(rf"(?:new\s{{1,9}})?{_NAME}\s{{0,9}}(?=\(\s{{0,99}}[\"'`{{\[])|\.(\w{{1,60}}+)(?=\([\"'`{{\[])")
-_ELEMENT = lazy(rf"{_NAME}\s?\[\s?(\d{{1,5}})\s?\]\s{{0,9}}=\s{{0,9}}(?:new\s{{1,9}}Array\s{{0,9}})?(?=[\"'`{{\[(])")
+_ELEMENT = lazy(
+    rf"{_NAME}\s?\[\s?(\d{{1,5}})\s?\](\.[\w$]{{1,40}}+)?\s{{0,9}}=(?!=)\s{{0,9}}"
+    r"(?:new\s{1,9}Array\s{0,9})?(?=[\"'`{\[(])"
+)
 _LIST = lazy(r"[=:]\s{0,9}(?:new\s{1,9}Array\s{0,9})?(?=[\[(]\s{0,99}[\"'`])")
 _ROOM = 2_000
 """Characters from the beginning of a row in which its first picture is named"""
@@ -32,7 +36,7 @@ def rows_in(script: str, effort: Effort) -> Iterator[object]:
     for match in islice(_ELEMENT.finditer(script), _MOST_ROWS):
         said = literal_at(script, match.end())
         if said is not None:
-            columns[match[1]][int(match[2])] = said
+            columns[f"{match[1]}{match[3] or ''}"][int(match[2])] = said
         elif _is_near(named, match.end()):
             rows[match[1]].append(effort.read(script, match.end()).value)
     for match in islice(_CALL.finditer(script), _MOST_ROWS):
