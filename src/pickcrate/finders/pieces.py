@@ -16,6 +16,7 @@ from pickcrate.finders.literals import expressions, is_summed
 from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
 from pickcrate.finders.strings import MOST_VALUES, unescape
 from pickcrate.findings import Finding, Piece
+from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
 from pickcrate.media import essence
 from pickcrate.page import Page
@@ -104,11 +105,16 @@ def _known_in(holders: set[int], found: list[Finding]) -> dict[int, dict[str, Re
     """Return what is known of the pictures in each holder, by address, without those that are found elsewhere too."""
     known: dict[int, dict[str, Reference]] = defaultdict(dict)
     references = [item for item in found if isinstance(item, Reference)]
-    elsewhere = {one.cluster for one in references if len(one.anchors) != 1 or one.anchors[0] not in holders}
+    elsewhere = {one.cluster for one in references if not (holders.issuperset(one.anchors) and _is_held(one))}
     for one in references:
         if one.cluster not in elsewhere:
             known[one.anchors[0]].setdefault(one.url, one)
     return known
+
+
+def _is_held(reference: Reference) -> bool:
+    """Tell whether a reference was found in what an element holds, and is not what it shows or leads to itself."""
+    return reference.found_in in {FoundIn.DATA, FoundIn.SCRIPT} and len(reference.anchors) == 1
 
 
 def _told_of(known: Container[str], found: list[Reference]) -> list[Reference]:
@@ -126,6 +132,7 @@ def _in_place_of(known: Reference, told: Reference) -> Reference:
         attribute=known.attribute,
         anchors=known.anchors,
         line=known.line,
+        hidden=known.hidden or told.hidden,
         is_put_in_place=known.is_put_in_place,
     )
 
