@@ -215,6 +215,10 @@ SCRIPTS = {
     "a hidden field": f"<textarea hidden>{STATE}</textarea>",
     "a hidden comment": f"<code style='display: none'><!-- {STATE} --></code>",
     "windows of a map": "<i data-popup='<b>Red Delta</b><div><img src=/i/a.jpg>'></i><i data-popup='<b>Blue Box</b><div><img src=/i/b.jpg>'></i>",
+    "what is done when it is clicked on": "<button onclick=\"show('/i/a.jpg', 'Red Delta')\">Open</button><button onclick=\"show('/i/b.jpg', 'Blue Box')\">Open</button>",
+    "what is sent when it is clicked on": "<b @click=\"$send('box', {src: '/i/a.jpg', title: 'Red Delta'})\">Open</b><b @click=\"$send('box', {src: '/i/b.jpg', title: 'Blue Box'})\">Open</b>",
+    "links to a script": "<a href=\"javascript:show('/i/a.jpg', 'Red Delta')\">Open</a> <a href=\"javascript:show('/i/b.jpg', 'Blue Box')\">Open</a>",
+    "one attribute of several": "<k-card :kite=\"{title: 'Red Delta', image: '/i/a.jpg'}\"></k-card><k-card :kite=\"{title: 'Blue Box', image: '/i/b.jpg'}\"></k-card>",
     "markup": "<script>m.bind('<b>Red Delta</b><img src=\"/i/a.jpg\">'); m.bind('<b>Blue Box</b><img src=\"/i/b.jpg\">');</script>",
 }  # fmt: skip
 
@@ -223,6 +227,14 @@ SCRIPTS = {
 def test_what_scripts_say_of_pictures(name: str) -> None:
     found = seen(f"<h1>Kites</h1>{SCRIPTS[name]}")
     assert {picture: told.item for picture, told in found.items()} == {"a": "Red Delta", "b": "Blue Box"}
+
+
+def test_a_title_in_a_drawing_says_what_is_shown() -> None:
+    drawing = "<svg><title>Red Delta</title><g><image href=a.jpg /></g><g><title>Ice Box</title><image href=b.jpg /></g></svg>"
+    assert [image.shown.words.alt for image in images_of(f"<title>Kites</title>{drawing}").values()] == [
+        "Red Delta",
+        "Ice Box",
+    ]
 
 
 def test_a_page_that_was_read_may_be_read_again() -> None:

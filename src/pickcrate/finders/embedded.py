@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from urllib.parse import quote
 
 from msgspec.structs import replace
+from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.attributevalues import in_value
 from pickcrate.finders.images import link_around, loads_image
@@ -16,6 +17,7 @@ from pickcrate.finders.place import Finder, Place
 from pickcrate.foundin import FoundIn
 from pickcrate.values import Reference, Role
 
+_MOST_AROUND = 20
 _LARGEST_INLINE = 200_000
 """Characters of an inline ``svg`` that are still made an address of."""
 
@@ -78,9 +80,23 @@ def _in_value_of(place: Place, found_in: FoundIn) -> Iterable[Reference]:
 
 
 def _find_svg_image(place: Place) -> Iterable[Reference]:
-    """SVG 2, 16.1.6: ``href`` wins over ``xlink:href``."""
+    """SVG 2, 16.1.6: ``href`` wins over ``xlink:href``; 5.8: a ``title`` says what is shown, there or further out."""
     attribute = "href" if place.get("href").strip() else "xlink:href"
-    return _at(place, attribute, FoundIn.SVG)
+    found = _at(place, attribute, FoundIn.SVG)
+    return [replace(one, words=replace(one.words, alt=one.words.alt or _title_in_drawing(place))) for one in found]
+
+
+def _title_in_drawing(place: Place) -> str:
+    """Return the title of an element of a drawing, or of the innermost one around it that has any."""
+    around: LexborNode | None = place.node
+    for _ in range(_MOST_AROUND):
+        if around is None:
+            break
+        title = next((child for child in around.iter() if child.tag == "title"), None)
+        if title is not None or around.tag == "svg":
+            return place.walk.text(title)
+        around = around.parent
+    return ""
 
 
 def _find_svg(place: Place) -> Iterable[Reference]:

@@ -299,6 +299,11 @@ def _of_others(held: Collection[str], *, inner: LexborNode | None, is_alone: boo
     return others
 
 
+def is_handler(name: str, value: str) -> bool:
+    """Tell whether an attribute says what a script does: when something happens, or where a link leads."""
+    return bool(_event_of(name)) or value.lstrip()[:11].lower() == "javascript:"
+
+
 @lru_cache(maxsize=1_024)
 def _event_of(name: str) -> str:
     """Return the event that an attribute handles, as pages and frameworks write it (HTML standard, 8.1.8.1)."""

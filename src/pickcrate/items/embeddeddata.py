@@ -6,6 +6,7 @@ picture of the innermost one.
 
 import json
 import re
+from collections import defaultdict
 from collections.abc import Container, Iterable, Iterator
 from functools import cache
 from itertools import chain, islice
@@ -15,6 +16,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import is_picture_path
 from pickcrate.finders.constants import Constants, reader
 from pickcrate.finders.encoded import decoded, with_quotes
+from pickcrate.finders.lazy import is_handler
 from pickcrate.finders.literals import EXTENSION, holds_img, in_markup, is_address, listed
 from pickcrate.finders.objectliteral import Effort
 from pickcrate.finders.place import SCRIPTS
@@ -101,16 +103,27 @@ def _in_scripts(ground: Ground) -> Iterator[object]:
 
 
 def _in_attributes(ground: Ground) -> Iterator[object]:
-    """Yield the values in the attributes of elements that show nothing by themselves, and in what is hidden in them."""
+    """Yield the values in the attributes of elements that show nothing by themselves, and in what is hidden in them.
+
+    Those in the same attribute of several elements are members of one list; what is done when they are clicked on, or
+    so, are rows of one script.
+    """
     effort = Effort()
-    for number in dict.fromkeys(spot.element for spot in ground.spots if not spot.is_on_screen):
+    members: dict[str, list[object]] = defaultdict(list)
+    handlers: list[str] = []
+    for number in dict.fromkeys(spot.element for spot in ground.spots if spot.is_held or spot.is_link):
         attributes = ground.attributes(number)
-        for said in filter(None, (*attributes.values(), hidden_text(ground.nodes[number], attributes))):
-            if said.startswith(_OPENS_DATA):
-                yield next(values_in(said), None) or effort.read(said, 0).value
-            elif "{" in said:
+        for name, said in (*attributes.items(), ("", hidden_text(ground.nodes[number], attributes))):
+            if said and is_handler(name, said):
+                handlers.append(said)
+            elif said and said.startswith(_OPENS_DATA):
+                members[name].append(next(values_in(said), None) or effort.read(said, 0).value)
+            elif said and "{" in said:
                 for data in data_in(said, effort, reader(said)):
                     yield from values_in(data.text)
+    for values in members.values():
+        yield from (values,) if len(values) > 1 else values
+    yield from rows_in(";\n".join(handlers), effort)
 
 
 def _strings_behind(begins: re.Pattern[str], text: str) -> Iterator[str]:

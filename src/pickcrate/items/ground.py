@@ -73,6 +73,7 @@ _OF_ROLES = {
 OPENERS = "a[href^='#'], [role=tab][aria-controls]:not([href])"
 """what leads to an element of the page itself"""
 
+_HOLDING = frozenset((FoundIn.DATA, FoundIn.SCRIPT))
 _SHOWN, _ON_IMG = 2, 1
 """how sure it is that a picture stands where a reference to it does"""
 
@@ -89,6 +90,8 @@ class Spot(Struct):
     is_on_screen: bool
     is_link: bool
     """whether it is words that lead to it, and is not seen there itself"""
+    is_held: bool
+    """whether an attribute, a script or data names it, and nothing that shows it"""
     addresses: list[str] = field(default_factory=list)
     """as the page writes them, and absolute"""
 
@@ -136,6 +139,7 @@ class Ground(Tree):
                 reference.words.alt or reference.words.title,
                 reference.is_on_page,
                 reference.found_in is FoundIn.LINK,
+                reference.found_in in _HOLDING or not reference.is_on_page,
                 addresses[cluster],
             )
             for cluster, (_, reference, number) in stands.items()

@@ -95,7 +95,7 @@ class Naming:
 
     def _item(self, spot: Spot, unit: Unit | None, *, by_alt: bool) -> Item:
         item = NO_ITEM if unit is None else self._item_of(unit, spot, by_alt=by_alt)
-        if item is NO_ITEM and not spot.is_on_screen:
+        if not item.title and (spot.is_held or spot.is_link):
             known = next((self._embedded[raw] for raw in spot.addresses if raw in self._embedded), None)
             item = self._of_data(known, item) if known is not None else item
         thing = self._thing_of(spot, item) if self._linked else None
