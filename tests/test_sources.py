@@ -1531,6 +1531,8 @@ def test_what_is_not_beside_a_saved_page_comes_from_its_own_address(
         (b"$('#kites').append(\"<li class='k'><img src=a.png>\");", Kind.TEXT),
         (b"// kites\nvar more = '<p>' + name;", Kind.TEXT),
         (b"(function () { show('red', `<img src=a.png>`) })()", Kind.TEXT),
+        (b"(\xb5/\xfd\x04\0 = 'a <b", None),
+        (b"\x1f\x8b\x08\0 ![a](b.png)", None),
         (b'Kites ("red") that <b>fly</b>', Kind.PAGE),
         (b"It's a <b>kite's</b> tail", Kind.PAGE),
         (b'{"a": 1}', None),

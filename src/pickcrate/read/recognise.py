@@ -224,7 +224,7 @@ def _kind_of_words(text: bytes, head: bytes) -> Kind | None:
     """Return what a text is that begins with words: a list with columns or Markdown may hold markup as well."""
     if is_headed_csv(_decoded(head)):
         return Kind.CSV
-    if is_markdown(text) or _SCRIPT.match(text) is not None:
+    if (is_markdown(text) or _SCRIPT.match(text) is not None) and is_plain_text(head):
         return Kind.TEXT
     return _kind_of_markup(text, head) or _kind_of_lines(text, head)
 
