@@ -356,8 +356,8 @@ def test_a_background_beside_a_picture_is_another(markup: str, shown: list[str])
 
 
 def test_what_is_chosen_by_a_picture_says_what_that_shows() -> None:
-    found = findings("<select><option data-img-src=/a.jpg>Red delta<option value=/b.jpg>Box</select>").references
-    assert [one.words.alt for one in found] == ["Red delta", "Box"]
+    choices = "<select><option data-img-src=/a.jpg>Red delta<option value=/b.jpg>Box</select><label><input type=radio value=/c.jpg>Sled</label>"
+    assert [one.words.alt for one in findings(choices).references] == ["Red delta", "Box", "Sled"]
 
 
 def test_what_is_shown_in_place_of_an_object_is_the_same_picture() -> None:

@@ -131,7 +131,7 @@ class _Reading:
             return True
         if not self._tokens_of_value:
             self._started = match.start()
-            if (expression := _REGULAR_EXPRESSION.match(self._text, self._started)) is not None:
+            if text == "/" and (expression := _REGULAR_EXPRESSION.match(self._text, self._started)) is not None:
                 self._at = expression.end()
             self._said = unescape(text[1:-1]) if kind == "string" else text
             self._is_word = kind == "word"
@@ -166,6 +166,7 @@ class _Reading:
         return False
 
     def _is_call(self) -> bool:
+        """Tell whether one name is all that was read of a value: behind it stands what is given to a function."""
         is_value = self._key is not None or isinstance(self._open[-1], list)
         return self._tokens_of_value == 1 and self._is_word and is_value
 

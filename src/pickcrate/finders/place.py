@@ -320,8 +320,8 @@ class Place(Struct, frozen=True):
         """Return the words around this place, and those of its link."""
         walk = self.walk
         said = self.get("alt") or self.get("aria-label")
-        if not said and self.node.tag == "option":  # what is chosen, with a picture of it
-            said = walk.text(self.node)
+        if not said and (chosen := self._chosen()) is not None:
+            said = walk.text(chosen)
         return Words(
             alt=_said(said),
             title=_said(self.get("title")),
@@ -329,6 +329,13 @@ class Place(Struct, frozen=True):
             heading=walk.heading,
             link_text=walk.text(link),
         )
+
+    def _chosen(self) -> LexborNode | None:
+        """Return the element whose text says what is chosen here, with a picture of it; None if this is no choice."""
+        if self.node.tag == "option":
+            return self.node
+        outer = self.node.parent if self.node.tag == "input" else None
+        return outer if outer is not None and outer.tag == "label" else None
 
     def at(self, prototype: Reference, attribute: str, raw: str, *, role: Role | None = None) -> Reference | None:
         """Return ``prototype`` pointing at ``raw``; None if that is no address, or one of a place on the page."""
