@@ -55,6 +55,7 @@ _TO_BE_FILLED = lazy(
     r"|\[\[[^\[\]]{1,300}+\]\]",
     re.IGNORECASE,
 )
+"""a place in a text that a language of templates marks, or a script's own templates (ECMA-262, 13.2.8)"""
 
 
 def is_template(raw: str) -> bool:

@@ -121,23 +121,16 @@ def _find(walk: Walk, asked: Asked, signs: frozenset[str], flaws: list[Flaw], pi
         yield from _guarded("descriptions of tiles", lambda: tiled.find_tilings(walk), flaws)
     named = _named(walk.page.text, asked)
     yield from _search(walk, walk.page.tree, named, asked, flaws)
-    waiting = [walk.page]
-    inner = 0
-    while waiting:
-        page = waiting.pop()
-        if page is not walk.page:
-            inside = walk.inside(page)
-            found = list(_search(inside, page.tree, named, asked, flaws))
-            walk.take_over(inside)
-            pieces.append(Piece(page, tuple(item for item in found if isinstance(item, Reference))))
-            yield from found
-        documents = list(itertools.islice(_inner_documents(walk.page, page.tree), _MOST_INNER_DOCUMENTS + 1 - inner))
-        inner += len(documents)
-        if inner > _MOST_INNER_DOCUMENTS:
+    for number, inner in enumerate(_inner_documents(walk.page)):
+        if number == _MOST_INNER_DOCUMENTS:
             words = f"more than {_MOST_INNER_DOCUMENTS:,} documents inside the page: the rest is left out"
             flaws.append(Flaw("depth", words))
             return
-        waiting.extend(reversed(documents))
+        inside = walk.inside(inner)
+        found = list(_search(inside, inner.tree, named, asked, flaws))
+        walk.take_over(inside)
+        pieces.append(Piece(inner, tuple(item for item in found if isinstance(item, Reference))))
+        yield from found
 
 
 class _Named(Struct, frozen=True):
@@ -225,8 +218,20 @@ def _note(what: str, error: Exception, flaws: list[Flaw]) -> None:
         flaws.append(Flaw("finder", f"<{what}> could not be read: {type(error).__name__}: {str(error)[:100]}"))
 
 
-def _inner_documents(page: Page, tree: LexborHTMLParser) -> Iterator[Page]:
-    """Yield the documents that a tree of a page holds: the content of templates, and ``srcdoc`` frames."""
+def _inner_documents(page: Page) -> Iterator[Page]:
+    """Yield the documents that a page holds, and those inside them, in order."""
+    waiting = [_documents_in(page.tree, page)]
+    while waiting:
+        inner = next(waiting[-1], None)
+        if inner is None:
+            waiting.pop()
+        else:
+            yield inner
+            waiting.append(_documents_in(inner.tree, page))
+
+
+def _documents_in(tree: LexborHTMLParser, page: Page) -> Iterator[Page]:
+    """Yield what the templates in one tree of a page hold, and its ``srcdoc`` frames."""
     for fragment in tree.template_fragments():
         yield page_in(page, fragment)
     for frame in tree.css("iframe[srcdoc]"):

@@ -11,7 +11,7 @@ import itertools
 import re
 from bisect import bisect_right
 from collections.abc import Callable, Iterable, Iterator
-from functools import cached_property
+from functools import cache, cached_property, partial
 
 from msgspec import Struct
 
@@ -116,14 +116,8 @@ def reader(text: str, of_page: "Callable[[], Constants] | None" = None) -> Calla
 
     The constants are read when it is first asked for.
     """
-    known: list[Constants] = []
-
-    def string_at(at: int) -> str | None:
-        if not known:
-            known.append(Constants(text, of_page))
-        return known[0].string_at(at)
-
-    return string_at
+    constants = cache(partial(Constants, text, of_page))
+    return lambda at: constants().string_at(at)
 
 
 class Constants:

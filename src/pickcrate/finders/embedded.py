@@ -6,6 +6,7 @@ SVG 2, 12.3 (image), 5.5 (use); Filter Effects 1, 9.16 (feImage).
 """
 
 from collections.abc import Iterable
+from itertools import islice
 from urllib.parse import quote
 
 from msgspec.structs import replace
@@ -17,7 +18,9 @@ from pickcrate.finders.place import Finder, Place
 from pickcrate.foundin import FoundIn
 from pickcrate.values import Reference, Role
 
-_MOST_AROUND = 20
+_MOST_AROUND, _MOST_BEFORE_TITLE = 20, 5
+"""Elements of a drawing around a picture, and children of one, among which its title is looked for"""
+
 _LARGEST_INLINE = 200_000
 """Characters of an inline ``svg`` that are still made an address of."""
 
@@ -92,7 +95,8 @@ def _title_in_drawing(place: Place) -> str:
     for _ in range(_MOST_AROUND):
         if around is None:
             break
-        title = next((child for child in around.iter() if child.tag == "title"), None)
+        first = islice(around.iter(), _MOST_BEFORE_TITLE)  # SVG 2, 5.8: it is to be the first of all
+        title = next((child for child in first if child.tag == "title"), None)
         if title is not None or around.tag == "svg":
             return place.walk.text(title)
         around = around.parent

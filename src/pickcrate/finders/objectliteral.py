@@ -13,22 +13,26 @@ from pickcrate.finders.strings import OF_TEMPLATE, unescape
 from pickcrate.lazyre import lazy
 
 _STRING = r"\"(?:[^\"\\\n]|\\.)*+\"|'(?:[^'\\\n]|\\.)*+'"
+_UNCLOSED = rf"\"(?:[^\"\\\n]|\\.)*+|'(?:[^'\\\n]|\\.)*+|`{OF_TEMPLATE}"
+_COMMENT = r"//[^\n]*+|/\*[^*]*+(?:\*(?!/)[^*]*+)*+(?:\*/|\Z)"
+_REGULAR_EXPRESSION = r"/(?![/*])(?:[^/\\\[\n]|\\.|\[(?:[^\]\\\n]|\\.){0,200}+\]){1,1000}+/[a-z]*+"
+"""a literal of one (ECMA-262, 12.9.5), where a value begins"""
+
+_BRACKET = r"(?P<opens>[{\[(])|(?P<closes>[}\])])"
+# What is closed nowhere is taken up to where it ends: to look for that at each of its signs would take the square.
 _TOKEN = lazy(
-    r"\s++|//[^\n]*+|/\*[^*]*+(?:\*(?!/)[^*]*+)*+\*/"
-    rf"|(?P<string>{_STRING}|`(?:[^`\\$]|\\.|\$(?!\{{))*+`)|(?P<template>`{OF_TEMPLATE}`)"
-    r"|(?P<opens>[{\[(])|(?P<closes>[}\])])|(?P<parts>[,:;])|(?P<word>[\w$.+-]++)|(?P<sign>.)",
+    rf"\s++|{_COMMENT}|(?P<string>{_STRING}|`(?:[^`\\$]|\\.|\$(?!\{{))*+`)|(?P<template>`{OF_TEMPLATE}`|{_UNCLOSED})"
+    rf"|{_BRACKET}|(?P<parts>[,:;])|(?P<word>[\w$.+-]++)|(?P<sign>.)",
     re.DOTALL,
 )
 _PASSED_OVER = lazy(
-    rf"[^\"'`/{{}}()\[\]]++|(?<=[=(,:!&|?;])/(?![/*])(?:[^/\\\[\n]|\\.|\[(?:[^\]\\\n]|\\.)*+\])++/|//[^\n]*+|/\*[^*]*+(?:\*(?!/)[^*]*+)*+\*/|{_STRING}|`{OF_TEMPLATE}`"
-    r"|(?P<opens>[{\[(])|(?P<closes>[}\])])|.",
+    rf"[^\"'`/{{}}()\[\]]++|(?<=[=(,:!&|?;]){_REGULAR_EXPRESSION}|{_COMMENT}|{_STRING}|`{OF_TEMPLATE}`|{_UNCLOSED}"
+    rf"|{_BRACKET}|.",
     re.DOTALL,
 )
 _PLAIN_WORD = lazy(r"[+-]?\.?\d[\w.+-]*+|true|false|null")
 _GIVEN_ALONE = lazy(rf"\(\s*+({_STRING})\s*+\)", re.DOTALL)
-_REGULAR_EXPRESSION = lazy(r"/(?![/*])(?:[^/\\\[\n]|\\.|\[(?:[^\]\\\n]|\\.)*+\])++/[a-z]*+")
-"""a literal of one (ECMA-262, 12.9.5), where a value begins"""
-
+_EXPRESSION = lazy(_REGULAR_EXPRESSION)
 _DEEPEST = 60
 _LONGEST_PASSED_OVER = 4_000
 """Characters of one value that is no data: where more are, it is a program."""
@@ -106,7 +110,7 @@ class _Reading:
     def _tokens(self, token: re.Pattern[str]) -> Iterator[re.Match[str]]:
         """Yield what stands one behind the other and counts, up to where no more is read."""
         while self._at < self._stop:
-            match = token.match(self._text, self._at)
+            match = token.match(self._text, self._at, self._stop)
             if match is None:
                 return
             self._at = match.end()
@@ -131,7 +135,7 @@ class _Reading:
             return True
         if not self._tokens_of_value:
             self._started = match.start()
-            if text == "/" and (expression := _REGULAR_EXPRESSION.match(self._text, self._started)) is not None:
+            if text == "/" and (expression := _EXPRESSION.match(self._text, self._started)) is not None:
                 self._at = expression.end()
             self._said = unescape(text[1:-1]) if kind == "string" else text
             self._is_word = kind == "word"

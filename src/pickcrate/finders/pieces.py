@@ -13,8 +13,9 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.finders.jsondata import OPENS_JSON, parsed_json
 from pickcrate.finders.literals import expressions, is_summed
+from pickcrate.finders.named import named_strings
 from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
-from pickcrate.finders.strings import MOST_VALUES, unescape
+from pickcrate.finders.strings import unescape
 from pickcrate.findings import Finding, Piece
 from pickcrate.foundin import FoundIn
 from pickcrate.lazyre import lazy
@@ -188,15 +189,7 @@ def _joined(strings: Iterable[str]) -> str:
 
 def _strings_in(value: object) -> Iterator[str]:
     """Yield the strings in a value of JSON, in their order."""
-    waiting = [value]
-    for _ in range(MOST_VALUES):
-        if not waiting:
-            return
-        value = waiting.pop()
-        if isinstance(value, str):
-            yield value
-        elif isinstance(value, dict | list):
-            waiting.extend(reversed([*value.values()] if isinstance(value, dict) else value))
+    return (string for string, _ in named_strings(value))
 
 
 def _strings_of(text: str) -> Iterator[str]:

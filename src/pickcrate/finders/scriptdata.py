@@ -11,6 +11,7 @@ from functools import partial
 from itertools import islice
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from pickcrate.finders.jsondata import OPENS_JSON, in_json
 from pickcrate.finders.literals import EXTENSION, says_where
@@ -105,7 +106,7 @@ def data_in(text: str, effort: Effort, string_at: StringAt) -> Iterator[Data]:
 
 
 def _outermost_in(text: str, start: int, end: int, literal_at: Callable[[int], Data]) -> Iterator[Data]:
-    """Yield what is read between two places of a script: the outermost data, and what is none, without a text."""
+    """Yield what is read between two places of a script: the outermost data, and without a text what names none."""
     read_up_to, address = start, -1
     for before in islice(_BEFORE_DATA.finditer(text, start, end), _MOST_TRIED):
         at = before.end()
@@ -116,11 +117,10 @@ def _outermost_in(text: str, start: int, end: int, literal_at: Callable[[int], D
             address = _next_address(text, at) if address < at else address
             if address - at < _NEAR:
                 data = literal_at(at)
-        if len(data.text) >= _SHORTEST and (EXTENSION.search(data.text) is not None or may_hold_named(data.text)):
+        if data.text:  # what has no pictures has none in it either, but for its functions
             read_up_to = data.end
-            yield data
-        else:
-            yield Data(at, max(data.end, at), "")
+        may_name = EXTENSION.search(data.text) is not None or may_hold_named(data.text)
+        yield data if may_name and len(data.text) >= _SHORTEST else replace(data, text="")
 
 
 def _string_at(text: str, start: int) -> Data:

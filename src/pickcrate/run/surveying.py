@@ -277,12 +277,12 @@ class _Surveying:
         # A script puts an address into the page, whose base it is relative to, wherever the data came from.
         where = {"source": page.source, "address": reply.url, "base": page.base}
         inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
-        found = self._found_in(inner)
+        found = self._references_of(inner)
         if found and len(self.result.answers) < _MOST_ANSWERS:
             self.result.answers.append(replace(inner, base=reply.url, link_field=reply.headers.get("link", "")))
         yield from found
 
-    def _found_in(self, inner: Page) -> list[Reference]:
+    def _references_of(self, inner: Page) -> list[Reference]:
         """Return the references in a document that is no part of the page as it is shown, with their items."""
         findings = find(inner, self._numbers)
         return itemised(inner, findings.references, findings.pieces)
@@ -302,7 +302,7 @@ class _Surveying:
         document = as_script_page([script, *(node.text() for node in page.tree.css(INLINE_SCRIPTS))])
         where = {"source": page.source, "address": page.address, "base": page.base}
         inner = read_document(document, **where, fields=DATA_FIELDS, trust=reply.trust)
-        yield from self._found_in(inner)
+        yield from self._references_of(inner)
 
     def _of_tiles(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the picture in tiles that a description is of."""
