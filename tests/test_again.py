@@ -81,7 +81,7 @@ def test_bytes_that_are_known_are_not_kept_twice(run: Program, hall: Server) -> 
     (hall.www / "copy.png").write_bytes((hall.www / "a.png").read_bytes())
     assert run("pack", f"{hall.address}/copy.png", "--crate", "c", "--no-robots").code == 0
     assert sorted(path.name for path in Path("crates/c").glob("*.png")) == ["b.png", "mine.png"]
-    assert [row["file"] for row in listed()] == ["a.png", "b.png", "a.png"]
+    assert [row["file"] for row in listed()] == ["mine.png", "b.png", "mine.png"]
 
 
 class Telling(Answering):

@@ -252,7 +252,9 @@ def audit(given: Given) -> None:
     findings = audits.show_audit(auditing.audit(root), out, as_data=form is ForOne.JSONL)
     wrong = [finding for finding in findings if finding.entry is not None]
     complete = not findings
-    if given["repair"] and wrong:
+    if given["repair"] and not wrong:
+        auditing.note_moved(root)
+    elif given["repair"]:
         repaired = doors.repair(root, wrong, order)
         tally = lists.show_pack(repaired, out, Format(form), root.parent)
         complete = tally.complete and len(wrong) == len(findings)

@@ -7,7 +7,7 @@ from pickcrate.addresses import without_userinfo
 from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, shown
-from pickcrate.crate.inspection import Discrepancy, Trouble
+from pickcrate.crate.inspection import HARMLESS, Discrepancy, Trouble
 from pickcrate.run.auditing import Audited
 from pickcrate.run.setting import ForOne
 from pickcrate.stores.hauled import hauled_at
@@ -31,7 +31,7 @@ def show_audit(events: Iterable[Discrepancy | Audited], out: Out, *, as_data: bo
         parts = [f"{number:,} {trouble.value}" for trouble, number in tally.items()]
         said = " · ".join(parts) if parts else "all as they were fetched"
         out.line((f"{count(event.files, 'file')} of the ledger looked at: {said}", "bold"))
-    return [finding for finding in findings if finding.trouble is not Trouble.UNENDED]
+    return [finding for finding in findings if finding.trouble not in HARMLESS]
 
 
 def _show(finding: Discrepancy, out: Out, *, as_data: bool) -> None:

@@ -282,9 +282,12 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
             out.line((read if items else "no items with pages of their own here", "cyan"))
         case NextPagesRead(_, pages, end):
             out.line((f"{count(pages, 'page')} of the list: {end.value.format(more=2 * pages)}", "cyan"))
-        case CrateOpened(path, regained) if regained:
-            known = f"{count(regained, 'picture')} of it {'is' if regained == 1 else 'are'} known"
-            out.line((f"{shown(str(path))} had lost its ledger: {known} by its list, crate.csv", "yellow"))
+        case CrateOpened(path, regained, moved):
+            if regained:
+                known = f"{count(regained, 'picture')} of it {'is' if regained == 1 else 'are'} known"
+                out.line((f"{shown(str(path))} had lost its ledger: {known} by its list, crate.csv", "yellow"))
+            if moved:
+                out.line((f"{count(moved, 'file')} renamed or sorted since: known by the bytes", "cyan"))
         case SourceFailed(_, error):
             say_error(error.message, error.hint)
         case _:

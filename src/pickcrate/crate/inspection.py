@@ -12,7 +12,8 @@ from msgspec import Struct
 
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import digest
-from pickcrate.crate.places import INNER, Places
+from pickcrate.crate.moved import files_of
+from pickcrate.crate.places import Places
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.media import MANY_PIXELS, MOST_PIXELS
 from pickcrate.name import OWN_NAMES
@@ -37,6 +38,12 @@ class Trouble(StrEnum):
     STRAY = "stray"
     UNENDED = "unended"
     """as it was fetched, which is without an end: no harm that came to it here"""
+    MOVED = "moved"
+    """renamed, or sorted into a folder, with the bytes that were fetched"""
+
+
+HARMLESS = frozenset((Trouble.UNENDED, Trouble.MOVED))
+"""what is told for information: every byte is as it was fetched"""
 
 
 class Discrepancy(Struct, frozen=True):
@@ -50,6 +57,8 @@ class Discrepancy(Struct, frozen=True):
 
 def inspect(places: Places, ledger: LedgerReader) -> Iterator[Discrepancy | None]:
     """Yield a finding, or None, for each file that the ledger knows; then the strays."""
+    for old, new in ledger.moved.items():
+        yield Discrepancy(Trouble.MOVED, new, f"it was {old}")
     known: set[str] = set()
     under_way = deque[Future[Discrepancy | None]]()
     with ThreadPoolExecutor(_THREADS) as inspectors:
@@ -66,11 +75,8 @@ def inspect(places: Places, ledger: LedgerReader) -> Iterator[Discrepancy | None
             for left in under_way:
                 left.cancel()
     ours = {*OWN_NAMES, *ledger.aside_files()}
-    for path in sorted(places.root.rglob("*")):
-        name = path.relative_to(places.root).as_posix()
-        if name in known or name in ours or name.startswith(f"{INNER}/") or name == INNER:
-            continue
-        if path.is_symlink() or path.is_file():
+    for name in sorted(files_of(places.root)):
+        if name not in known and name not in ours:
             yield Discrepancy(Trouble.STRAY, name, "the ledger knows nothing of it")
 
 

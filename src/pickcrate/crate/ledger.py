@@ -61,6 +61,7 @@ class Ledger(LedgerReader):
 
         One that is made knows the pictures that are ``listed``.
         """
+        self.moved = {}
         # Rows wait to be written together: one statement for many costs a tenth of one each.
         self._unwritten: list[Entry] = []
         self._unwritten_contents: dict[str, Entry] = {}
@@ -282,7 +283,14 @@ class Ledger(LedgerReader):
     def is_held(self, file: str) -> bool:
         """Tell whether a file is that of a picture."""
         self._flush()
-        return self._db.execute("SELECT 1 FROM picture WHERE file = ?", (file,)).fetchone() is not None
+        return super().is_held(file)
+
+    def note_moved(self, moved: dict[str, str]) -> None:
+        """Note where files are now."""
+        self._flush()
+        self._begin()
+        super().note_moved(moved)
+        self._set_listed(False)
 
     def set_aside(self, entry: Entry, file: str) -> None:
         """Note that the version of a picture that its row describes is now in ``file``."""

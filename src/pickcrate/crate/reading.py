@@ -10,9 +10,11 @@ from typing import Self
 
 from pickcrate.crate.entry import COLUMNS, Entry, State, entry_of
 from pickcrate.crate.lock import holder, is_held
+from pickcrate.crate.moved import moved_files
 from pickcrate.crate.places import Places
 from pickcrate.crate.schema import KNOWN_VERSIONS, VERSION, upgrade
 from pickcrate.errors import CrateError
+from pickcrate.name import OWN_NAMES
 
 _MEND = "bring it back from a copy, or move it away: the next pack makes one from crate.csv, and files stay as they are"
 SELECT = f"SELECT {', '.join(COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
@@ -23,11 +25,16 @@ class LedgerReader:
 
     def __init__(self, database: sqlite3.Connection) -> None:
         self._db = database
+        self.moved: dict[str, str] = {}
+        """where files are that its owner has moved since, by their old names"""
 
     @classmethod
     @contextmanager
-    def opened(cls, places: Places) -> Iterator[Self]:
-        """Open the ledger of a crate for reading; CrateError if it cannot be read, now or later."""
+    def opened(cls, places: Places, *, for_files: bool = False) -> Iterator[Self]:
+        """Open the ledger of a crate for reading; CrateError if it cannot be read, now or later.
+
+        Who reads it ``for_files`` gets the names that they have now, also where the owner has moved them since.
+        """
         places.check()
         refuse_empty(places)
         with told(places), ExitStack() as stack:
@@ -37,7 +44,11 @@ class LedgerReader:
             if version != VERSION:
                 database = stack.enter_context(closing(_upgraded_copy(database, version)))
             database.execute(f"{SELECT} LIMIT 1").fetchone()
-            yield cls(database)
+            reader = cls(database)
+            if for_files and (moved := reader.find_moved(places)):
+                reader = cls(stack.enter_context(closing(_copied(database))))
+                reader.note_moved(moved)
+            yield reader
 
     def held(self, columns: tuple[str, ...]) -> Generator[tuple[object, ...], None, None]:
         """Yield these columns of every held picture, in the order of names."""
@@ -60,6 +71,24 @@ class LedgerReader:
         """Return the files that hold older versions, and those that are to leave when the crate is next written to."""
         query = "SELECT file FROM former_version UNION SELECT file FROM leaving"
         return {str(file) for (file,) in self._db.execute(query)}
+
+    def is_held(self, file: str) -> bool:
+        """Tell whether a file is that of a picture."""
+        return self._db.execute("SELECT 1 FROM picture WHERE file = ?", (file,)).fetchone() is not None
+
+    def find_moved(self, places: Places) -> dict[str, str]:
+        """Return where the files are that are not in their places any more: the old name of each, and the new one."""
+        query = (
+            "SELECT DISTINCT file, bytes, sha256 FROM picture"
+            " WHERE state = 'held' AND typeof(file) = 'text' AND typeof(bytes) = 'integer' AND typeof(sha256) = 'text'"
+        )
+        ours = {*OWN_NAMES, *self.aside_files()}
+        return moved_files(places, self._db.execute(query), lambda file: file in ours or self.is_held(file))
+
+    def note_moved(self, moved: dict[str, str]) -> None:
+        """Note where files are now."""
+        self.moved = moved
+        self._db.executemany("UPDATE picture SET file = ? WHERE file = ?", ((new, old) for old, new in moved.items()))
 
     def copy_to(self, path: Path) -> None:
         """Copy the ledger, as it is now, to a new file."""
@@ -88,9 +117,17 @@ def _connect_to_read(places: Places, stack: ExitStack) -> sqlite3.Connection:
 
 def _upgraded_copy(database: sqlite3.Connection, version: int) -> sqlite3.Connection:
     with ExitStack() as on_error:
+        copy = on_error.enter_context(closing(_copied(database)))
+        upgrade(copy, version)
+        on_error.pop_all()
+    return copy
+
+
+def _copied(database: sqlite3.Connection) -> sqlite3.Connection:
+    """Return a copy in memory, for what is to be changed for this reader alone."""
+    with ExitStack() as on_error:
         copy = on_error.enter_context(closing(sqlite3.connect(":memory:", isolation_level=None)))
         database.backup(copy)
-        upgrade(copy, version)
         on_error.pop_all()
     return copy
 

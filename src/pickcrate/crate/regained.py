@@ -2,13 +2,16 @@
 
 import csv
 from collections.abc import Iterator
-from pathlib import PurePosixPath
+from pathlib import Path, PurePosixPath
+
+from msgspec.structs import replace
 
 from pickcrate.addresses import brief
 from pickcrate.crate.entry import NUMBERS, Entry, State
+from pickcrate.crate.moved import moved_files
 from pickcrate.crate.places import Places
 from pickcrate.lazyre import lazy
-from pickcrate.name import with_doubled_braces
+from pickcrate.name import OWN_NAMES, with_doubled_braces
 from pickcrate.read.picklist import plain_cell
 from pickcrate.record import CRATE_COLUMNS
 
@@ -20,30 +23,48 @@ _LONGEST_NUMBER = 15
 def listed_entries(places: Places) -> Iterator[Entry]:
     """Yield the pictures in the list of a crate whose files are there, and as large as it says.
 
-    What a list does not say is not known of them: validators, former versions, what failed. A list that is none of
-    ours, or is broken, gives what could be read.
+    Those that their owner has moved within the crate are told by their bytes. What a list does not say is not known of
+    them: validators, former versions, what failed. A list that is none of ours, or is broken, gives what could be read.
     """
     if places.list.is_symlink():
         return
+    there: set[str] = set()
+    absent: list[Entry] = []
+    for entry in _listed(places.list):
+        if places.has(entry.file):
+            there.add(entry.file)
+            if _size(places, entry.file) == entry.bytes:
+                yield entry
+        else:
+            absent.append(entry)
+    kept = ((entry.file, entry.bytes or 0, entry.sha256) for entry in absent)
+    moved = moved_files(places, kept, lambda file: file in there or file in OWN_NAMES)
+    yield from (replace(entry, file=moved[entry.file]) for entry in absent if entry.file in moved)
+
+
+def _listed(path: Path) -> Iterator[Entry]:
+    """Yield what a crate's list says, as far as it can be read."""
     try:
-        with places.list.open(encoding="utf-8-sig", newline="") as stream:
+        with path.open(encoding="utf-8-sig", newline="") as stream:
             rows = csv.reader(stream)
             header = next(rows, [])
             if not _NEEDED.issubset(header):
                 return
             for number, cells in enumerate(rows, 1):
-                entry = _entry(number, dict(zip(header, map(plain_cell, cells), strict=False)), places)
+                entry = _entry(number, dict(zip(header, map(plain_cell, cells), strict=False)))
                 if entry is not None:
                     yield entry
     except (OSError, ValueError, csv.Error):
         return
 
 
-def _entry(number: int, said: dict[str, str], places: Places) -> Entry | None:
+def _size(places: Places, file: str) -> int:
+    place = places.of(file)
+    return place.stat().st_size if place is not None and place.is_file() else -1
+
+
+def _entry(number: int, said: dict[str, str]) -> Entry | None:
     if not _NEEDED.issubset(said) or _HASH.fullmatch(said["sha256"]) is None or not said["url"]:
-        return None
-    place = places.of(said["file"])
-    if place is None or not place.is_file() or str(place.stat().st_size) != said["bytes"]:
         return None
     known = {name: _value(name, said[name]) for name in CRATE_COLUMNS if name in said}
     stem = with_doubled_braces(str(PurePosixPath(said["file"]).with_suffix("")))

@@ -15,7 +15,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import date
-from pathlib import Path
+from pathlib import Path, PurePath
 from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
 
@@ -74,6 +74,8 @@ class Crate:
             self.drop_incoming()
             if strays_of is None:
                 self.clear()
+            if self.ledger.had_rows and (moved := self.ledger.find_moved(self.places)):
+                self.ledger.note_moved(moved)
             # What a killed run left in its place is met when the same picture comes again, and is known by its bytes.
             self._strays = set() if self.ledger.was_cut_off else _stems(strays_of or root)
         except BaseException as error:
@@ -227,12 +229,11 @@ class Crate:
 
     def put_in_place(self, entry: Entry, arrival: Arrival) -> str | None:
         """Put a new version where the old one is, which was set aside; as ``publish`` if its ending is another."""
-        name = finish(entry.name, arrival.measures)
-        place = self.places.of(name)
-        if name != entry.file or place is None:
+        place = self.places.of(entry.file)
+        if place is None or place.suffix != PurePath(finish(entry.name, arrival.measures)).suffix:
             return self.publish(entry, arrival)
         Path(arrival.beside).replace(place)
-        return name
+        return entry.file
 
     def take_over(self, same: Entry, file: str) -> None:
         """Make ``file`` the place of bytes that came for a later picture first: the earlier one gives them its name.
@@ -334,7 +335,7 @@ def rehearsed(root: Path) -> Iterator[Crate]:
         if known.ledger.is_file():
             copy = Places(Path(folder))
             copy.inner.mkdir()
-            with LedgerReader.opened(known) as reader:
+            with LedgerReader.opened(known, for_files=True) as reader:
                 reader.copy_to(copy.ledger)
         with Crate(Path(folder), strays_of=root if not known.ledger.is_file() else None) as crate:
             yield crate

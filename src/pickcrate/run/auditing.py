@@ -59,13 +59,19 @@ def audit(root: Path) -> Iterator[Discrepancy | Audited]:
     """Yield what is wrong with the crate at ``root``, and at the end how many files were looked at."""
     files = 0
     places = Places(root)
-    with LedgerReader.opened(places) as ledger:
+    with LedgerReader.opened(places, for_files=True) as ledger:
         for finding in inspect(places, ledger):
-            if finding is None or finding.trouble is not Trouble.STRAY:
+            if finding is None or finding.trouble not in {Trouble.STRAY, Trouble.MOVED}:
                 files += 1
             if finding is not None:
                 yield finding
     yield Audited(files)
+
+
+def note_moved(root: Path) -> None:
+    """Write down where files are now that their owner has moved within the crate."""
+    with Crate(root) as crate:
+        crate.write_list()
 
 
 def release(root: Path, findings: list[Discrepancy], today: date) -> Iterator[Found]:

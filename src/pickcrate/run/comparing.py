@@ -59,7 +59,7 @@ class Pair(Struct, frozen=True):
 def of_crate(root: Path) -> Iterator[Holding]:
     """Yield what a crate holds, read as it is, whoever writes it."""
     places = Places(root)
-    with LedgerReader.opened(places) as ledger:
+    with LedgerReader.opened(places, for_files=True) as ledger:
         for row in ledger.held(_COLUMNS):
             texts = [value if isinstance(value, str) else "" for value in row[:_TEXTS]]
             numbers = [value if isinstance(value, int) else 0 for value in row[_TEXTS:-1]]
@@ -179,7 +179,7 @@ def history(root: Path, since: str) -> Comparison:
     places, same = Places(root), 0
     found: list[Difference] = []
     gone: list[Difference] = []
-    with LedgerReader.opened(places) as ledger:
+    with LedgerReader.opened(places, for_files=True) as ledger:
         former = {seq: (file, sha256) for seq, file, sha256, _ in ledger.former()}
         for entry in ledger.rows(State.HELD):
             holding = holding_of(entry)

@@ -105,6 +105,8 @@ class CrateOpened(Struct, frozen=True):
     path: Path
     regained: int = 0
     """how many of its pictures are known from its list alone, as its ledger was gone"""
+    moved: int = 0
+    """how many of its files their owner has renamed or sorted since"""
 
 
 class Moved(Struct, frozen=True):

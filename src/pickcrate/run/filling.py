@@ -360,7 +360,7 @@ class Filling:
         notes = job.said
         self._sightings.larger += job.seeks_larger
         self._sightings.changed += job.renews and not job.seeks_larger
-        self._sightings.new += not job.renews
+        self._sightings.new += not job.renews and not self._crate.holds(job.entry)
         if placed.same and not job.renews:
             self._sightings.doubles.append((placed.same, entry.seq))
         if placed.aside:

@@ -35,7 +35,7 @@ class CrateHome:
         """Yield each file with its fingerprint, which the ledger has from now on."""
         remember(self._places.root)
         seen: set[str] = set()
-        with LedgerReader.opened(self._places) as ledger:
+        with LedgerReader.opened(self._places, for_files=True) as ledger:
             for entry in ledger.rows(State.HELD):
                 if entry.file not in seen and self._places.has(entry.file):
                     seen.add(entry.file)

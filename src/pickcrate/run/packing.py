@@ -31,7 +31,7 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
         return
     root = crate_root(into, first.image, order)
     with Crate(root) as crate:
-        yield CrateOpened(root, crate.ledger.regained)
+        yield CrateOpened(root, crate.ledger.regained, len(crate.ledger.moved))
         others = _but(root, excepted)
         twins = None
         if order.drops_alike:

@@ -79,7 +79,7 @@ def preview(found: Iterator[LookEvent], fetcher: Fetcher) -> Iterator[LookEvent 
 def preview_crate(root: Path) -> Iterator[Tile]:
     """Yield a tile for each picture that the crate at ``root`` holds."""
     places = Places(root)
-    with LedgerReader.opened(places) as ledger:
+    with LedgerReader.opened(places, for_files=True) as ledger:
         entries = list(islice(ledger.rows(State.HELD), MOST_PICTURES + 1))
     if len(entries) > MOST_PICTURES:
         raise UsageError(f"a sheet holds {MOST_PICTURES:,} pictures at most", hint="this crate has more")

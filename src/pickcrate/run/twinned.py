@@ -127,7 +127,7 @@ class TwinsOfRun:
             self._add(places, entry, found)
         for root in others:
             elsewhere = Places(root)
-            with LedgerReader.opened(elsewhere) as reader:
+            with LedgerReader.opened(elsewhere, for_files=True) as reader:
                 for entry in reader.rows(State.HELD):
                     self._add(elsewhere, entry, fingerprint_of(elsewhere, entry))
 

@@ -64,7 +64,7 @@ def held_pictures(places: Places) -> tuple[list[Entry], int]:
     """
     there: dict[str, Entry] = {}
     gone: set[str] = set()
-    with LedgerReader.opened(places) as ledger:
+    with LedgerReader.opened(places, for_files=True) as ledger:
         for entry in ledger.rows(State.HELD):
             if places.has(entry.file):
                 there.setdefault(entry.file, entry)

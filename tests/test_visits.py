@@ -1,0 +1,90 @@
+"""What happens between two visits: to the crate, whose owner renames and sorts; to the page, which has more."""
+
+import shutil
+from csv import DictReader
+from pathlib import Path
+
+import pytest
+
+from conftest import Program, Server, picture
+
+NAMES = ("red", "blue", "gold")
+
+
+@pytest.fixture
+def page(web: Server) -> str:
+    for n, name in enumerate(NAMES):
+        (web.www / f"{name}.png").write_bytes(picture("PNG", (60 + n, 40), (n, 0, 0)))
+    (web.www / "p.html").write_text("".join(f"<p><img src={name}.png alt='{name} kite'>" for name in NAMES))
+    return f"{web.address}/p.html"
+
+
+def listed() -> dict[str, dict[str, str]]:
+    with Path("crates/k/crate.csv").open(encoding="utf-8", newline="") as file:
+        return {row["url"].rpartition("/")[2]: row for row in DictReader(file)}
+
+
+def pack(run: Program, page: str, *options: str) -> str:
+    done = run("pack", page, "--crate", "k", "--no-robots", "--fresh", *options)
+    assert done.code == 0
+    return done.out
+
+
+def sort_out(crate: Path) -> None:
+    """Rename one file, sort another into a folder, and put a copy of the third beside it."""
+    (crate / "red.png").rename(crate / "My red.png")
+    (crate / "best").mkdir()
+    (crate / "blue.png").rename(crate / "best" / "blue.png")
+    shutil.copyfile(crate / "gold.png", crate / "gold copy.png")
+
+
+def test_files_that_their_owner_renamed_are_known(run: Program, web: Server, page: str) -> None:
+    pack(run, page)
+    crate = Path("crates/k")
+    sort_out(crate)
+    audited = run("audit", "k")
+    assert (audited.code, audited.out.splitlines()) == (
+        1,
+        [
+            "moved    My red.png  it was red.png",
+            "moved    best/blue.png  it was blue.png",
+            "stray    gold copy.png  the ledger knows nothing of it",
+            "3 files of the ledger looked at: 2 moved · 1 stray",
+        ],
+    )
+    run("sheet", "k")
+    assert "crates/k/best/blue.png" in Path("sheet.html").read_text()
+    assert listed()["red.png"]["file"] == "red.png"  # who only reads leaves no trace
+    web.requests()
+    again = pack(run, page)
+    assert web.requests() == ["/p.html"]
+    assert "2 files renamed or sorted since: known by the bytes" in again
+    assert "moved or deleted" not in again
+    files = ["My red.png", "best/blue.png", "gold.png"]
+    assert [row["file"] for row in listed().values()] == files
+    (web.www / "red.png").write_bytes(picture("PNG", (60, 40), "green"))
+    assert "My red.png  60×40" in pack(run, page, "--again", "refresh")
+    assert [row["file"] for row in listed().values()] == files
+    assert "renamed" not in pack(run, page)
+
+
+def test_files_that_were_renamed_are_known_by_the_list_alone(run: Program, web: Server, page: str) -> None:
+    pack(run, page)
+    sort_out(Path("crates/k"))
+    shutil.rmtree("crates/k/.pickcrate")
+    web.requests()
+    assert "3 pictures of it are known by its list" in pack(run, page)
+    assert web.requests() == ["/p.html"]
+    assert {row["file"] for row in listed().values()} == {"My red.png", "best/blue.png", "gold.png"}
+
+
+def test_repairing_a_crate_notes_where_its_files_are(run: Program, page: str) -> None:
+    pack(run, page)
+    sort_out(Path("crates/k"))
+    Path("crates/k/gold copy.png").unlink()
+    assert run("audit", "k", "--repair").code == 0
+    assert listed()["red.png"]["file"] == "My red.png"
+    assert run("audit", "k").out == "3 files of the ledger looked at: all as they were fetched\n"
+    Path("crates/k/gold.png").write_bytes(b"")
+    Path("crates/k/My red.png").unlink()
+    assert "2 pictures fetched" in run("audit", "k", "--repair").out
