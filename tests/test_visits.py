@@ -88,3 +88,20 @@ def test_repairing_a_crate_notes_where_its_files_are(run: Program, page: str) ->
     Path("crates/k/gold.png").write_bytes(b"")
     Path("crates/k/My red.png").unlink()
     assert "2 pictures fetched" in run("audit", "k", "--repair").out
+
+
+def test_a_page_with_another_title_goes_on_in_its_crate(run: Program, web: Server, page: str) -> None:
+    body = (web.www / "p.html").read_text()
+    for title in ("Kites (12 new)", "Kites (13 new)"):
+        (web.www / "p.html").write_text(f"<title>{title}</title>{body}")
+        done = run("pack", page, "--no-robots", "--fresh")
+    assert "3 there already" in done.out
+    assert "this page's crate is Kites (12 new), where it goes on" in done.out
+    assert "would be fetched, 3 there already" in run("pack", page, "--no-robots", "--dry-run").out
+    Path("crates/Kites (12 new)").rename("crates/mine")
+    assert "crate: crates/mine" in run("pack", page, "--no-robots").out
+    assert "3 pictures fetched" in run("pack", page, "--no-robots", "--crate", "{page}").out
+    assert "crate: crates/Kites (13 new)" in run("pack", page, "--no-robots").out  # the one that has its title now
+    (web.www / "p.html").write_text("<p>Closed for the winter")
+    done = run("pack", page, "--no-robots", "--fresh", "--crate", "mine")
+    assert (done.code, "no pictures found: no crate was made or changed" in done.err) == (4, True)

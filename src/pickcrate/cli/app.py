@@ -110,7 +110,7 @@ def pack(given: Given) -> None:
         if tally.funnel.found and not tally.funnel.picked:
             raise NothingPickedError("no picture is left", hint=looked.hint)
         if not tally.done:
-            raise NothingPickedError("no pictures found, so no crate was made", hint=looked.hint)
+            raise NothingPickedError("no pictures found: no crate was made or changed", hint=looked.hint)
         if tally.done == tally.left_out.total():
             raise NothingPickedError(_none_left(tally.left_out))
     raise click.exceptions.Exit(0 if tally.complete else 1)

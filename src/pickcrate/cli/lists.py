@@ -282,7 +282,10 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
             out.line((read if items else "no items with pages of their own here", "cyan"))
         case NextPagesRead(_, pages, end):
             out.line((f"{count(pages, 'page')} of the list: {end.value.format(more=2 * pages)}", "cyan"))
-        case CrateOpened(path, regained, moved):
+        case CrateOpened(path, regained, moved, had_other_title):
+            if had_other_title:
+                known = f"this page's crate is {shown(path.name)}, where it goes on"
+                out.line((f"{known}; --crate '{{page}}' makes one for each title", "cyan"))
             if regained:
                 known = f"{count(regained, 'picture')} of it {'is' if regained == 1 else 'are'} known"
                 out.line((f"{shown(str(path))} had lost its ledger: {known} by its list, crate.csv", "yellow"))

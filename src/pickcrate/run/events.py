@@ -107,6 +107,8 @@ class CrateOpened(Struct, frozen=True):
     """how many of its pictures are known from its list alone, as its ledger was gone"""
     moved: int = 0
     """how many of its files their owner has renamed or sorted since"""
+    had_other_title: bool = False
+    """whether it was called after the page when that had another title"""
 
 
 class Moved(Struct, frozen=True):

@@ -4,6 +4,7 @@ from collections.abc import Generator, Iterator
 from pathlib import Path
 
 from pickcrate.addresses import brief
+from pickcrate.crate.origin import note_origin
 from pickcrate.crate.places import unwritable
 from pickcrate.crate.store import Crate, rehearsed
 from pickcrate.fetch.exchange import Fetcher
@@ -12,7 +13,7 @@ from pickcrate.run.elsewhere import Elsewhere, crates_named
 from pickcrate.run.events import Archived, CrateOpened, Found, LookEvent, PackEvent, Planned
 from pickcrate.run.filling import Filling
 from pickcrate.run.order import Destination, Order
-from pickcrate.run.placing import crate_name, crate_root
+from pickcrate.run.placing import crate_name, crate_root, origin_of, root_by_title
 from pickcrate.run.sightings import Sightings
 
 
@@ -31,7 +32,9 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
         return
     root = crate_root(into, first.image, order)
     with Crate(root) as crate:
-        yield CrateOpened(root, crate.ledger.regained, len(crate.ledger.moved))
+        origin = origin_of(into, first.image)
+        had_other_title = bool(origin) and root != root_by_title(into, first.image)
+        yield CrateOpened(root, crate.ledger.regained, len(crate.ledger.moved), had_other_title)
         others = _but(root, excepted)
         twins = None
         if order.drops_alike:
@@ -41,6 +44,8 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
         filling = Filling(order, crate, fetcher, Elsewhere(others), sightings, twins)
         try:
             crate.check_room()
+            if origin:
+                note_origin(crate.places, origin)
             yield from filling.run(_chain(first, found))
         except OSError as error:
             raise unwritable(root, error) from error

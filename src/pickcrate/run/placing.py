@@ -3,7 +3,9 @@
 import re
 from pathlib import Path
 
-from pickcrate.addresses import is_web, without_userinfo
+from pickcrate.addresses import brief, is_web, without_userinfo
+from pickcrate.crate.origin import crate_called_after
+from pickcrate.crate.places import is_crate
 from pickcrate.errors import UsageError
 from pickcrate.name import Naming, legal, parse_pattern, with_single_braces
 from pickcrate.run.order import Destination, Order
@@ -14,16 +16,27 @@ from pickcrate.values import Image
 def crate_root(into: Destination, first: Image, order: Order) -> Path:
     """Return the folder of the crate: as named, or after the list, or the page that the first picture is on.
 
-    The first page of a list may be another one next week.
+    The first page of a list may be another one next week, and a page may have another title: it keeps its crate.
     """
     if not into.name:
-        name = legal(first.list_title or first.page_title or _page_name(first.shown.page) or "pictures")
-        return into.into / name.replace("{", "(").replace("}", ")")  # typed as --crate they would be fields
+        root, page = root_by_title(into, first), origin_of(into, first)
+        return root if not page or is_crate(root) else crate_called_after(page, into.into) or root
     steps = []
     for step in crate_name(into.name).split("/"):
         naming = Naming((parse_pattern(step, "--crate"),), order.today)
         steps.append(with_single_braces(naming.spell(first)) if "{" in step else step)
     return into.into.joinpath(*steps)
+
+
+def root_by_title(into: Destination, first: Image) -> Path:
+    """Return the folder of a crate that is called as the list or the page of its first picture is today."""
+    name = legal(first.list_title or first.page_title or _page_name(first.shown.page) or "pictures")
+    return into.into / name.replace("{", "(").replace("}", ")")  # typed as --crate they would be fields
+
+
+def origin_of(into: Destination, first: Image) -> str:
+    """Return the address of the page on the web that a crate is called after; empty if it is called otherwise."""
+    return "" if into.name or first.list_title or not is_web(first.source) else brief(first.source)
 
 
 def _page_name(page: str) -> str:
