@@ -3,10 +3,11 @@
 import shutil
 from csv import DictReader
 from pathlib import Path
+from typing import ClassVar
 
 import pytest
 
-from conftest import Program, Server, picture
+from conftest import Answering, Program, Server, picture, serving
 
 NAMES = ("red", "blue", "gold")
 
@@ -105,3 +106,41 @@ def test_a_page_with_another_title_goes_on_in_its_crate(run: Program, web: Serve
     (web.www / "p.html").write_text("<p>Closed for the winter")
     done = run("pack", page, "--no-robots", "--fresh", "--crate", "mine")
     assert (done.code, "no pictures found: no crate was made or changed" in done.err) == (4, True)
+
+
+def test_the_list_of_a_crate_says_what_the_page_says_today(run: Program, web: Server, page: str) -> None:
+    pack(run, page)
+    old = {name: row["alt"] for name, row in listed().items()}
+    body = (web.www / "p.html").read_text()
+    (web.www / "p.html").write_text(body.replace("red kite", "Red delta, 1912").replace("alt='blue kite'", ""))
+    (web.www / "q.html").write_text("<img src=gold.png alt='Not what it is'>")
+    web.requests()
+    pack(run, page)
+    pack(run, f"{web.address}/q.html")
+    assert web.requests() == ["/p.html", "/q.html"]
+    assert {name: row["alt"] for name, row in listed().items()} == old | {"red.png": "Red delta, 1912"}
+
+
+class Moving(Answering):
+    """A page that is at ``/new`` from the second visit on, and has lost a picture by then."""
+
+    pages: ClassVar[dict[str, str]] = {"/old": "<img src=1.png alt=One><img src=2.png alt=Two>"}
+
+    def do_GET(self) -> None:
+        if self.path.endswith(".png"):
+            self.answer(200, picture("PNG", (60, 40), (int(self.path[1]), 0, 0)))
+        elif self.path in self.pages:
+            self.answer(200, self.pages[self.path].encode(), "text/html")
+        else:
+            self.answer(301 if self.path == "/old" else 404, b"", "text/html", Location="/new")
+
+
+def test_a_page_that_moved_is_still_the_page_of_its_pictures(run: Program) -> None:
+    with serving(Moving) as port:
+        page = f"http://127.0.0.1:{port}/old"
+        pack(run, page)
+        Moving.pages = {"/new": "<img src=1.png alt=Uno>"}
+        assert "1 there already" in (again := pack(run, page))
+    assert "since the last run: 1 gone from the page" in again
+    row = listed()["1.png"]
+    assert (row["alt"], row["page"].rpartition("/")[2]) == ("Uno", "new")

@@ -85,7 +85,7 @@ class Filling:
         self._arriving = Arriving()
         self._gathering = Gathering(crate)
         self._publishing = Publishing(order, crate)
-        self._revisits = Revisits(crate, self._jobs)
+        self._revisits = Revisits(crate, self._jobs, sightings)
         self._sightings = sightings
         self._twins = twins
         self._placed: dict[int, Image] = {}
@@ -171,7 +171,7 @@ class Filling:
         if isinstance(known, Job):
             self._jobs[known.entry.seq] = known
             return known
-        entry = known or self._crate.reserve(image, self._naming, version)
+        entry = self._revisits.retold(known or self._crate.reserve(image, self._naming, version), image)
         if entry.seq in self._jobs:
             self._jobs[entry.seq].twins.append(image)
             return None

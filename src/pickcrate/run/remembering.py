@@ -20,6 +20,7 @@ from pickcrate.run.job import Job
 from pickcrate.values import Candidate, Image, Reference, Trust, Words
 
 _HELD = State.HELD  # a member of an enum takes as long to look up as a row's field to fill in
+_ITEM_COLUMNS = ("item", "item_url", "columns")
 _LONGEST_COLUMNS = 20_000
 """Characters of what is said of an item: a list may have a book in a cell."""
 
@@ -95,6 +96,25 @@ def _rarely_said(job: Job, reservation: str, *, is_unended: bool) -> dict[str, A
     if job.may_pass:
         said["sought"] = "; ".join(job.said)
     return said
+
+
+def retold(entry: Entry, image: Image) -> Entry:
+    """Return the row of a picture that a crate has with what its page, or its list, says of it today.
+
+    What is said no more stays, and so do the words of another page. Of its use the row has what was said when it was
+    fetched: a licence that is stated later counts only where none was.
+    """
+    if entry.page not in {brief(image.shown.page), brief(image.source)}:
+        return entry
+    told = said_of(image)
+    said = {name: text for name, text in told.items() if text}
+    if not said.keys().isdisjoint(_ITEM_COLUMNS):  # an item is told whole, or not at all
+        said |= {name: told[name] for name in _ITEM_COLUMNS}
+    rights = rights_row(image.rights) if image.rights.claims else {}
+    if not any(getattr(entry, name) for name in rights):
+        said |= {name: text for name, text in rights.items() if text}
+    said = {name: text for name, text in said.items() if text != getattr(entry, name)}
+    return replace(entry, **said) if said else entry
 
 
 def remembered(entry: Entry, number: int) -> Image:

@@ -7,6 +7,8 @@ from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate
 from pickcrate.lasting import Lasting, lasting
 from pickcrate.run.job import Job
+from pickcrate.run.remembering import retold
+from pickcrate.run.sightings import Sightings
 from pickcrate.values import Image
 
 _MOST_ALIKE = 20
@@ -19,9 +21,10 @@ class Revisits:
     ``jobs`` are those under way, by their rows.
     """
 
-    def __init__(self, crate: Crate, jobs: dict[int, Job]) -> None:
+    def __init__(self, crate: Crate, jobs: dict[int, Job], sightings: Sightings) -> None:
         self._crate = crate
         self._jobs = jobs
+        self._sightings = sightings
         self._asked: dict[str, Job] = {}
         """what the server was asked about, by the address of today"""
         self._asked_about: set[int] = set()
@@ -64,6 +67,15 @@ class Revisits:
         del self._jobs[job.entry.seq]
         job.entry, job.renews, job.is_doubtful = new, False, False
         self._jobs[new.seq] = job
+
+    def retold(self, entry: Entry, image: Image) -> Entry:
+        """Return the row of a picture with what its page says of it today, if the crate has it."""
+        told = retold(entry, image) if self._crate.holds(entry) else entry
+        if told is not entry:
+            self._crate.record(told)
+        if told.page != entry.page:  # its page has moved, and shows it still
+            self._sightings.note_page(entry.page)
+        return told
 
     def _with_address(self, entry: Entry, image: Image) -> Entry:
         address, kept = brief(image.url), lasting(entry.url)

@@ -42,6 +42,10 @@ class Sightings:
             self._addresses.update(brief(reference.url) for reference in image.references)
             self._addresses.update(brief(candidate.url) for candidate in image.candidates)
 
+    def note_page(self, address: str) -> None:
+        """Take down an earlier address of a page that was read."""
+        self._pages.add(address)
+
     def summary(self, ledger: Ledger) -> SinceLast:
         """Return what is new, changed and gone, and write down what is gone."""
         absent: dict[int, bool] = {}
