@@ -2,10 +2,12 @@
 
 import shutil
 from csv import DictReader
+from io import BytesIO
 from pathlib import Path
 from typing import ClassVar
 
 import pytest
+from PIL import Image
 
 from conftest import Answering, Program, Server, picture, serving
 
@@ -144,3 +146,67 @@ def test_a_page_that_moved_is_still_the_page_of_its_pictures(run: Program) -> No
     assert "since the last run: 1 gone from the page" in again
     row = listed()["1.png"]
     assert (row["alt"], row["page"].rpartition("/")[2]) == ("Uno", "new")
+
+
+def shapes(width: int, height: int, seed: int) -> bytes:
+    """Return a picture with something to see on it, the same at each size."""
+    buffer = BytesIO()
+    tiles = Image.frombytes("L", (4, 3), bytes((seed * 37 + n * n * 71) % 256 for n in range(12)))
+    tiles.resize((width, height), Image.Resampling.NEAREST).save(buffer, "PNG")
+    return buffer.getvalue()
+
+
+@pytest.fixture
+def linked(web: Server) -> Server:
+    """A page of one picture, which links to its larger version."""
+    (web.www / "s").mkdir()
+    (web.www / "f").mkdir()
+    (web.www / "s" / "red.png").write_bytes(shapes(80, 60, 1))
+    (web.www / "f" / "red.png").write_bytes(shapes(320, 240, 1))
+    (web.www / "p.html").write_text("<a href=f/red.png><img src=s/red.png alt='Red kite'></a>")
+    return web
+
+
+def kept() -> list[str]:
+    """Return the pictures in the crate, and the sizes that its list says."""
+    assert {row["file"] for row in listed().values()} <= {path.name for path in Path("crates/k").iterdir()}
+    return [f"{row['file']} {row['width']}×{row['height']}" for row in listed().values()]
+
+
+def test_a_larger_version_takes_the_place_of_the_smaller(run: Program, linked: Server) -> None:
+    page = f"{linked.address}/p.html"
+    pack(run, page, "--as-shown")
+    assert kept() == ["red.png 80×60"]
+    came = pack(run, page)
+    assert "since the last run: 1 larger now" in came
+    assert "a larger version came: the old one is red (" in came
+    assert kept() == ["red.png 320×240"]
+    linked.requests()
+    assert "1 there already" in pack(run, page)
+    (linked.www / "p.html").write_text("<img src=s/red.png alt='Red kite'>")
+    assert "1 there already" in pack(run, page)  # what is shown is a smaller version of what is there
+    assert len(list(Path("crates/k").glob("*.png"))) == 2
+    assert "1 picture fetched" in pack(run, page, "--as-shown")
+
+
+def test_what_is_no_larger_version_of_what_is_there(run: Program, linked: Server) -> None:
+    page = f"{linked.address}/p.html"
+    pack(run, page, "--as-shown")
+    (linked.www / "f" / "red.png").unlink()
+    assert "1 there already" in pack(run, page)
+    (linked.www / "s" / "red.png").write_bytes(shapes(80, 60, 5))
+    (linked.www / "f" / "red.png").write_bytes(shapes(320, 240, 5))  # another picture took their places
+    (linked.www / "p.html").write_text("<a href=f/red.png?1><img src=s/red.png alt='Red kite'></a>")
+    assert "1 new" in pack(run, page)
+    assert kept() == ["red.png 80×60", "red 2.png 320×240"]
+
+
+def test_a_smaller_version_that_was_deleted_may_come_larger(run: Program, linked: Server) -> None:
+    page = f"{linked.address}/p.html"
+    pack(run, page, "--as-shown")
+    Path("crates/k/red.png").unlink()
+    assert "1 picture fetched" in pack(run, page)
+    assert kept() == ["red.png 320×240"]
+    Path("crates/k/red.png").unlink()
+    (linked.www / "p.html").write_text("<img src=s/red.png alt='Red kite'>")
+    assert "1 of them moved or deleted since" in pack(run, page)

@@ -112,6 +112,15 @@ class Ledger(LedgerReader):
         query = f"{SELECT} WHERE address >= ? AND address < ? ORDER BY address LIMIT ?"
         return list(map(entry_of, self._db.execute(query, (start, f"{start}\U0010ffff", most))))
 
+    def thumbnails(self) -> dict[str, str]:
+        """Return the addresses of held pictures that were shown smaller, by those of what was shown for one of them."""
+        self._flush()
+        query = (
+            "SELECT shown_url, min(address) FROM picture WHERE state = 'held' AND shown_url NOT IN (address, url)"
+            " AND typeof(shown_url) = 'text' AND typeof(address) = 'text' GROUP BY shown_url HAVING count(*) = 1"
+        )
+        return dict(self._db.execute(query).fetchall())
+
     def find_content(self, sha256: str) -> Entry | None:
         """Return the first row whose file has these bytes."""
         if self._begun is not None and not self._begun.contents.may_have(sha256):

@@ -87,9 +87,11 @@ class Admission:
     def request(self, job: Job) -> Request:
         """Return the request for the version that is being tried."""
         entry, known = job.entry, None
-        if job.is_doubtful:
+        if job.seeks_larger:
+            pass  # what is known is of another version
+        elif job.is_doubtful:
             known = Known(entry.etag, "")
-        elif job.renews and not job.seeks_larger:
+        elif job.renews:
             is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
             known = Known(entry.etag, entry.last_modified) if is_same else Known("", "")
         asker = job.candidate.asker or job.image.asker

@@ -13,7 +13,6 @@ from pickcrate.addresses import brief
 from pickcrate.cause import Cause
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival, Unfit, digest
-from pickcrate.crate.likeness import unlike
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
@@ -23,6 +22,7 @@ from pickcrate.read.disposition import served_name
 from pickcrate.read.rights import rights_of_answer, with_file
 from pickcrate.run.admission import Admission, LeftOutBy
 from pickcrate.run.arriving import Arriving, HeldBack
+from pickcrate.run.doubts import STAND_IN, Doubts
 from pickcrate.run.elsewhere import Elsewhere
 from pickcrate.run.events import Found, LookEvent, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.gathering import Gathering, Part
@@ -52,9 +52,6 @@ if TYPE_CHECKING:
 _FIRST_OF_SMALLER = 262_144
 """Bytes of what a page shows that are held against a larger version: all of nearly every thumbnail."""
 
-_SPACER = Failure(Cause.CONTENT, "a spacer of one pixel, which holds the picture's place")
-_STAND_IN = Failure(Cause.CONTENT, "the same bytes came for another picture: a stand-in, and not the original")
-
 
 class Filling:
     """One run into one open crate."""
@@ -79,13 +76,12 @@ class Filling:
         self._next_tries = deque[Job]()
         self._held_back: list[HeldBack] = []
         self._failed: set[int] = set()
-        self._believed: dict[int, Job] = {}
-        """pictures of this run that came from addresses that were only believed"""
+        self._doubts = Doubts(crate)
         self._renewed: set[int] = set()
         self._arriving = Arriving()
         self._gathering = Gathering(crate)
         self._publishing = Publishing(order, crate)
-        self._revisits = Revisits(crate, self._jobs, sightings)
+        self._revisits = Revisits(crate, self._jobs, sightings, seeks_full=order.full is not False)
         self._sightings = sightings
         self._twins = twins
         self._placed: dict[int, Image] = {}
@@ -221,10 +217,12 @@ class Filling:
 
     def _judge(self, job: Job, reply: Reply, arrival: Arrival) -> None:
         """Put a picture in its place, if it is what was asked for."""
-        if job.is_doubtful and arrival.sha256 != job.entry.sha256:
+        if job.is_doubtful and arrival.sha256 != job.entry.sha256 and self._doubts.is_another(job, arrival):
             self._revisits.deny(job, self._crate.reserve(job.image, self._naming))
-        if (doubt := self._doubt(job, arrival)) and not job.renews:
+        if doubt := self._doubts.of(job, arrival):
             self._crate.discard(arrival)
+            if (discredited := self._doubts.discredited(job, arrival)) is not None:
+                self._withdraw(*discredited)
             self._refused(job, doubt)
             return
         if arrival.embedded:
@@ -238,6 +236,10 @@ class Filling:
         )
         if objection is None and not job.renews:
             objection = self._lesser_twin(job, arrival)
+        if objection is not None and job.seeks_larger:
+            self._crate.discard(arrival)
+            self._refused(job, Failure(Cause.CONTENT, told(objection)))
+            return
         if objection is not None and not job.renews:
             self._crate.discard(arrival)
             self._leave_out(job, arrival, objection)
@@ -250,27 +252,6 @@ class Filling:
         else:
             self._place(reply, arrival)
 
-    def _doubt(self, job: Job, arrival: Arrival) -> Failure | None:
-        """Return why what came is not the picture after all: a spacer, or what other pictures have as well.
-
-        Of two addresses that were believed, and brought the same, neither was right: the one that is there is
-        withdrawn.
-        """
-        if job.attempt:
-            sides = (arrival.measures.width, arrival.measures.height)
-            if all(side is not None and side.value == 1 for side in sides):
-                return _SPACER
-        if job.smaller is not None and job.smaller.octets and (why := unlike(arrival.beside, job.smaller.octets)):
-            return Failure(Cause.CONTENT, why)
-        if not job.candidate.evidence.is_believed:
-            return None
-        same = self._crate.ledger.find_content(arrival.sha256)
-        if same is None or same.seq == job.entry.seq:
-            return None
-        if (placed := self._believed.pop(same.seq, None)) is not None:
-            self._withdraw(placed, same)
-        return _STAND_IN
-
     def _withdraw(self, job: Job, entry: Entry) -> None:
         """Take a picture out of the crate again, and go on to its next address."""
         self._crate.let_go(entry.file, entry.sha256)
@@ -282,7 +263,7 @@ class Filling:
         job.entry = replace(entry, state=State.RESERVED, file="", sha256="")
         job.twins = []  # they were told already
         self._jobs[entry.seq] = job
-        self._refused(job, _STAND_IN)
+        self._refused(job, STAND_IN)
 
     def _release(self) -> None:
         """Place what was held back and has no earlier picture before it any more."""
@@ -303,8 +284,8 @@ class Filling:
         placed = self._publishing.place(job, arrival)
         if placed.moved is not None:
             self._events.append(placed.moved)
-        if job.candidate.evidence.is_believed and not placed.same:
-            self._believed[job.entry.seq] = job
+        if not placed.same:
+            self._doubts.believe(job)
         self._keep(reply, arrival, placed)
         self._publishing.clear_after(placed)
 
@@ -400,7 +381,7 @@ class Filling:
 
     def _refused(self, job: Job, failure: Failure) -> None:
         """Go on to the picture's next address, or give it up."""
-        if job.is_doubtful:
+        if job.is_doubtful and not job.seeks_larger:
             self._revisits.deny(job, self._crate.reserve(job.image, self._naming))
         words, url = failure.words, job.candidate.url
         job.may_pass |= may_pass(failure)
@@ -412,7 +393,7 @@ class Filling:
             return
         error = "; ".join(job.said)
         if job.seeks_larger:
-            self._finish(job, as_held(job.image, job.entry, f"a larger version could not be had again: {error}"))
+            self._finish(job, self._revisits.still_smaller(job))
             return
         if failure.cause is Cause.ROBOTS and not job.renews:
             reason = f"{LeftOutBy.ROBOTS}: {words}"

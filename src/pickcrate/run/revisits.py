@@ -5,11 +5,12 @@ from msgspec.structs import replace
 from pickcrate.addresses import brief
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate
+from pickcrate.foundin import FoundIn
 from pickcrate.lasting import Lasting, lasting
-from pickcrate.run.job import Job
+from pickcrate.run.job import Job, as_held
 from pickcrate.run.remembering import retold
 from pickcrate.run.sightings import Sightings
-from pickcrate.values import Image
+from pickcrate.values import Image, Outcome
 
 _MOST_ALIKE = 20
 """Rows whose addresses begin alike that are looked at: of more, one is hardly the only one."""
@@ -21,8 +22,11 @@ class Revisits:
     ``jobs`` are those under way, by their rows.
     """
 
-    def __init__(self, crate: Crate, jobs: dict[int, Job], sightings: Sightings) -> None:
+    def __init__(self, crate: Crate, jobs: dict[int, Job], sightings: Sightings, *, seeks_full: bool) -> None:
         self._crate = crate
+        self._seeks_full = seeks_full
+        self._thumbnails: dict[str, str] | None = None
+        """the addresses that pictures were asked for by, by those of their thumbnails"""
         self._jobs = jobs
         self._sightings = sightings
         self._asked: dict[str, Job] = {}
@@ -32,41 +36,99 @@ class Revisits:
     def known(self, image: Image) -> Entry | Job | None:
         """Return the row of a picture that the crate has for certain, with its new address, or the job of asking.
 
-        None for all that is new, or is known by its very address. The server is asked by its entity tag alone (RFC
-        9110, 8.8.3): pictures that were put there at one time have one date.
+        None for all that is new, or is known by its very address.
         """
-        if not self._crate.ledger.had_rows:
-            return None
         address = brief(image.url)
-        kept = lasting(address)
+        if not self._crate.ledger.had_rows or self._crate.ledger.find(address) is not None:
+            return None
         if (asked := self._asked.get(address)) is not None:
             return asked.entry
-        if kept is None or self._crate.ledger.find(address) is not None:
+        return self._with_other_permits(image, address) or self._as_smaller(image, address)
+
+    def _with_other_permits(self, image: Image, address: str) -> Entry | Job | None:
+        """Return the picture whose address is this one but for what changes from visit to visit.
+
+        The server is asked by its entity tag alone (RFC 9110, 8.8.3): pictures that were put there at one time have
+        one date.
+        """
+        kept = lasting(address)
+        if kept is None:
             return None
         rows = self._crate.ledger.beginning(kept.start, _MOST_ALIKE)
         alike = [entry for entry in rows if entry.state == State.HELD and _is_at(entry.address, kept)]
         if kept.is_sure:
             return self._with_address(alike[0], image) if alike else None
         entry = alike[0] if len(alike) == 1 else None
-        if entry is None or entry.seq in self._jobs or entry.seq in self._asked_about:
+        if entry is None or not self._may_ask(entry) or not (entry.etag and _is_at(entry.url, kept)):
             return None
-        if not (entry.etag and _is_at(entry.url, kept)):
+        return self._ask(address, Job(image, entry, image.candidates, renews=True, is_doubtful=True))
+
+    def _as_smaller(self, image: Image, address: str) -> Entry | Job | None:
+        """Return the picture that the crate has in a smaller version, or in a larger one than is shown now."""
+        urls = [brief(candidate.url) for candidate in image.candidates]
+        entry, place = self._held_version(urls)
+        if entry is None:
+            place = len(urls) - 1
+            entry = self._by_thumbnail(urls[place], image)
+        if entry is None or not self._may_ask(entry):
             return None
-        self._asked_about.add(entry.seq)
-        job = self._asked[address] = Job(image, entry, image.candidates, renews=True, is_doubtful=True)
+        if entry.url in urls[:place]:
+            place = urls.index(entry.url)
+        if not self._crate.is_there(entry):  # its owner has deleted the smaller one: the larger one may be wanted
+            return self._ask(address, Job(image, replace(entry, address=address), image.candidates)) if place else entry
+        if not place:
+            return entry
+        larger, entry = image.candidates[:place], replace(entry, address=address)
+        return self._ask(address, Job(image, entry, larger, renews=True, is_doubtful=True, seeks_larger=True))
+
+    def _held_version(self, urls: list[str]) -> tuple[Entry | None, int]:
+        """Return the row that has the address of a lesser version of a picture, and which one that is."""
+        for place, url in enumerate(urls[1:], 1):
+            entry = self._crate.ledger.find(url)
+            if entry is not None and entry.state == State.HELD:
+                return entry, place
+        return None, 0
+
+    def _by_thumbnail(self, shown: str, image: Image) -> Entry | None:
+        """Return the picture that was had in full size when its page showed this smaller version of it."""
+        if not self._seeks_full or image.shown.found_in is FoundIn.LIST:
+            return None
+        if self._thumbnails is None:
+            self._thumbnails = self._crate.ledger.thumbnails()
+        entry = self._thumbnails.get(shown)
+        return self._crate.ledger.find(entry) if entry else None
+
+    def _may_ask(self, entry: Entry) -> bool:
+        return entry.seq not in self._jobs and entry.seq not in self._asked_about
+
+    def _ask(self, address: str, job: Job) -> Job:
+        self._asked_about.add(job.entry.seq)
+        self._asked[address] = job
         return job
 
     def confirm(self, job: Job) -> None:
         """Give a picture that turned out to be the one that the crate has its new address."""
-        del self._asked[brief(job.image.url)]
+        self._asked.pop(brief(job.image.url), None)
         job.entry, job.is_doubtful = self._with_address(job.entry, job.image), False
 
     def deny(self, job: Job, new: Entry) -> None:
         """Go on with a picture that turned out to be another one as with any that is ``new``."""
-        del self._asked[brief(job.image.url)]
+        self._asked.pop(brief(job.image.url), None)
         del self._jobs[job.entry.seq]
-        job.entry, job.renews, job.is_doubtful = new, False, False
+        job.entry, job.renews, job.is_doubtful, job.seeks_larger = new, False, False, False
+        job.candidates = job.image.candidates
         self._jobs[new.seq] = job
+
+    def still_smaller(self, job: Job) -> Outcome:
+        """Return the outcome of a picture that has no larger version after all; if that may be another day, it is told.
+
+        Else its row gets the address that it is asked for by today, so that it is known by that.
+        """
+        if job.may_pass or not job.is_doubtful:
+            why = "; ".join(job.said)
+            return as_held(job.image, job.entry, f"a larger version could not be had: {why}")
+        self._crate.record(job.entry)
+        return as_held(job.image, job.entry, "")
 
     def retold(self, entry: Entry, image: Image) -> Entry:
         """Return the row of a picture with what its page says of it today, if the crate has it."""
