@@ -123,6 +123,23 @@ def test_the_list_of_a_crate_says_what_the_page_says_today(run: Program, web: Se
     assert {name: row["alt"] for name, row in listed().items()} == old | {"red.png": "Red delta, 1912"}
 
 
+def test_what_the_crate_has_is_not_probed_again(run: Program, web: Server, page: str) -> None:
+    (web.www / "p.html").write_text((web.www / "p.html").read_text() + "<img src=tiny.png>")
+    (web.www / "tiny.png").write_bytes(picture("PNG", (10, 40)))
+    body = (web.www / "p.html").read_text()
+    for crate in (("--crate", "k"), ()):  # named, or found again by the page
+        line = ("pack", page, *crate, "--no-robots", "--fresh", "--width", "50..")
+        assert "3 pictures fetched" in run(*line).out
+        (web.www / "p.html").write_text(f"<title>Another</title>{body}")
+        web.requests()
+        assert "3 there already" in run(*line).out
+        assert sorted(web.requests()) == ["/p.html", "/tiny.png"]
+    run(*line, "--dry-run")
+    assert "/red.png" not in web.requests()
+    run(*line, "--again", "refresh")
+    assert "/red.png" in web.requests()
+
+
 class Moving(Answering):
     """A page that is at ``/new`` from the second visit on, and has lost a picture by then."""
 

@@ -103,8 +103,7 @@ class Ledger(LedgerReader):
         if self._begun is not None and not self._begun.addresses.may_have(address):
             return None
         self._flush()
-        row = self._db.execute(f"{SELECT} WHERE address = ?", (address,)).fetchone()
-        return entry_of(row) if row else None
+        return super().find(address)
 
     def beginning(self, start: str, most: int) -> list[Entry]:
         """Return the rows whose addresses begin so, in the order of addresses, ``most`` at most."""

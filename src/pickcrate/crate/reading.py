@@ -56,6 +56,11 @@ class LedgerReader:
             f"SELECT {', '.join(columns)} FROM picture WHERE state = 'held' ORDER BY seq"  # noqa: S608 (column names)
         )
 
+    def find(self, address: str) -> Entry | None:
+        """Return the row of the picture that was asked for at ``address``."""
+        row = self._db.execute(f"{SELECT} WHERE address = ?", (address,)).fetchone()
+        return entry_of(row) if row else None
+
     def rows(self, state: State) -> Iterator[Entry]:
         """Yield the rows in a state, in the order of names."""
         for row in self._db.execute(f"{SELECT} WHERE state = ? ORDER BY seq", (state,)):

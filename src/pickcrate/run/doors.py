@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from pickcrate.crate.inspection import Discrepancy
     from pickcrate.fetch.cache import Cache
     from pickcrate.run.comparing import Pair, Sides
+    from pickcrate.run.holdings import Holdings
     from pickcrate.sheets.tile import Tile
 
 GoOn = Callable[[], None] | None
@@ -49,8 +50,9 @@ def look(
 def pack(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[PackEvent, None, None]:
     """Run ``pack`` with doors of its own."""
     from pickcrate.run import packing
+    from pickcrate.run.holdings import holdings
 
-    with _found_beside(order, go_on) as (found, pictures):
+    with _found_beside(order, go_on, holdings(into, order)) as (found, pictures):
         yield from packing.pack(order, found, pictures, into)
 
 
@@ -97,10 +99,11 @@ def tiles(order: Order, brought: Brought, found: list[Found]) -> "list[Tile]":
 def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[LookEvent | Planned, None, None]:
     """Run ``pack`` up to the names that it would give."""
     from pickcrate.run import packing
+    from pickcrate.run.holdings import holdings
 
     brought = Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
-        found = _chosen(order, fetcher, brought)
+        found = _chosen(order, fetcher, brought, holdings(into, order))
         yield from packing.plan(order, found, fetcher, into)
 
 
@@ -128,7 +131,9 @@ def repair(root: Path, findings: "list[Discrepancy]", order: Order) -> Iterator[
 
 
 @contextmanager
-def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEvent], LateFetcher]]:
+def _found_beside(
+    order: Order, go_on: GoOn, holdings: "Holdings | None" = None
+) -> Iterator[tuple[Iterator[LookEvent], LateFetcher]]:
     """Yield what is found and a door for the pictures: two doors, since pages and pictures are fetched at a time."""
     brought = Brought(order.root)
     with (
@@ -136,12 +141,14 @@ def _found_beside(order: Order, go_on: GoOn) -> Iterator[tuple[Iterator[LookEven
         closing(network.fetcher(brought)) as pictures,
         closing(_pages(order, brought, network, go_on)) as pages,
     ):
-        yield _chosen(order, pages, brought), pictures
+        yield _chosen(order, pages, brought, holdings), pictures
 
 
-def _chosen(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
+def _chosen(
+    order: Order, fetcher: Fetcher, brought: Brought, holdings: "Holdings | None" = None
+) -> Iterator[LookEvent]:
     """Yield what is found, with what is chosen of it."""
-    found = looking.look(order, fetcher, brought)
+    found = looking.look(order, fetcher, brought, holdings)
     return choose(found, order.choice, order.naming.spell, has_lists=order.has_lists)
 
 

@@ -26,6 +26,7 @@ from pickcrate.values import Flaw, Image
 if TYPE_CHECKING:
     from pickcrate.read.table import Table
     from pickcrate.run.further import Known
+    from pickcrate.run.holdings import Holdings
 
 _ROWS_AT_A_TIME, _CHARACTERS_AT_A_TIME = 256, 8_000_000
 """of a list, of which an address may hold all bytes of its picture"""
@@ -34,13 +35,13 @@ _PAGES_AT_A_TIME = 16
 _MAY_BE_SHORTCUTS = frozenset((Kind.SHORTCUT, Kind.PLIST))
 
 
-def look(order: Order, fetcher: Fetcher, brought: Brought) -> Iterator[LookEvent]:
-    """Yield what is found, source by source.
+def look(order: Order, fetcher: Fetcher, brought: Brought, holdings: "Holdings | None" = None) -> Iterator[LookEvent]:
+    """Yield what is found, source by source; ``holdings`` is what the crate knows that it is for.
 
     With a single source its error is raised; with several it is an event, and SourceError is raised at the end only
     if none could be read.
     """
-    looking = Looking(Means(order, _base(order), fetcher, brought))
+    looking = Looking(Means(order, _base(order), fetcher, brought, holdings=holdings))
     number, read = 1, 0
     for source in order.sources:
         listed = None

@@ -1,5 +1,7 @@
 """What one run's looking goes by: its order, what it reads through, and what it learns on the way."""
 
+from typing import TYPE_CHECKING
+
 from msgspec import Struct, field
 
 from pickcrate.fetch.brought import Brought
@@ -11,6 +13,9 @@ from pickcrate.run.probes import Probes, measured_by_itself
 from pickcrate.sift import settle, sift
 from pickcrate.values import Image, Trust, Unsure
 
+if TYPE_CHECKING:
+    from pickcrate.run.holdings import Holdings
+
 
 class Means(Struct, frozen=True):
     """The order of one look, what it reads through, and what is known of first bytes and of sites so far."""
@@ -21,6 +26,8 @@ class Means(Struct, frozen=True):
     brought: Brought
     lessons: Lessons = field(default_factory=Lessons)
     probes_of: dict[Trust, Probes] = field(default_factory=dict)
+    holdings: "Holdings | None" = None
+    """what the crate knows that the pictures are for"""
     is_inside: bool = False
     """whether it is a record that is looked at, which has what it has: nothing else is asked for"""
     is_listed: bool = False
@@ -81,9 +88,17 @@ class Means(Struct, frozen=True):
             wanted |= {image.number for image in images if image.is_undecided}
         wanted -= {image.number for image in images if image.best.tiles}  # no address has those as they will be
         if wanted:
-            probes.read({image.url: image.best_asker for image in images if image.number in wanted})
-            images = [sift(probes.measured(image), criteria) if image.number in wanted else image for image in images]
+            undecided = [image for image in images if image.number in wanted]
+            told = self._known_to_crate(undecided)
+            probes.read({image.url: image.best_asker for image in undecided if image.number not in told})
+            told |= {image.number: probes.measured(image) for image in undecided if image.number not in told}
+            images = [sift(told[image.number], criteria) if image.number in told else image for image in images]
         return [settle(image, self.order.unsure) for image in images]
+
+    def _known_to_crate(self, images: list[Image]) -> dict[int, Image]:
+        """Return by their numbers the images of which the crate has the files, with what those measure."""
+        known = self.holdings.measures(image.url for image in images) if self.holdings is not None else {}
+        return {image.number: image.measured(known[image.url]) for image in images if image.url in known}
 
     def as_listed(self, images: list[Image], probes: Probes) -> list[Image]:
         """Return the images of a list as it has them; of a tile description the picture that it describes."""

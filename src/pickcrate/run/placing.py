@@ -28,6 +28,17 @@ def crate_root(into: Destination, first: Image, order: Order) -> Path:
     return into.into.joinpath(*steps)
 
 
+def likely_root(into: Destination, order: Order) -> Path | None:
+    """Return the crate that an order goes on in, as far as that can be told before anything is read; None if not."""
+    if into.name:
+        name = crate_name(into.name)
+        root = None if "{" in name else into.into / name
+    else:
+        source = order.sources[0] if order.sources else ""
+        root = crate_called_after(brief(source), into.into) if is_web(source) else None
+    return root if root is not None and is_crate(root) else None
+
+
 def root_by_title(into: Destination, first: Image) -> Path:
     """Return the folder of a crate that is called as the list or the page of its first picture is today."""
     name = legal(first.list_title or first.page_title or _page_name(first.shown.page) or "pictures")

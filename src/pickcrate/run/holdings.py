@@ -1,0 +1,41 @@
+"""What the crate that a run packs into knows of addresses already: nobody is asked for their first bytes once more."""
+
+from collections.abc import Iterable
+
+from pickcrate.addresses import brief
+from pickcrate.crate.entry import Entry, State
+from pickcrate.crate.places import Places
+from pickcrate.crate.reading import LedgerReader
+from pickcrate.crate.store import measures_of
+from pickcrate.run.order import Destination, Order
+from pickcrate.run.placing import likely_root
+from pickcrate.values import Again, Measures
+
+
+class Holdings:
+    """The pictures of one crate, for a run that does not ask again for what it has.
+
+    The ledger is read from time to time, while the same run fills it.
+    """
+
+    def __init__(self, places: Places) -> None:
+        self._places = places
+
+    def measures(self, urls: Iterable[str]) -> dict[str, Measures]:
+        """Return what the files turned out to be that came from some of these addresses. Raises CrateError."""
+        with LedgerReader.opened(self._places) as ledger:
+            rows = {url: ledger.find(brief(url)) for url in urls}
+        return {url: measures_of(entry) for url, entry in rows.items() if entry is not None and _is_known(entry)}
+
+
+def holdings(into: Destination, order: Order) -> Holdings | None:
+    """Return what the crate of an order knows, if that can be told before anything is read, and it is to count."""
+    root = likely_root(into, order) if order.again is Again.SKIP else None
+    return Holdings(Places(root)) if root is not None else None
+
+
+def _is_known(entry: Entry) -> bool:
+    """Tell whether a row has the measures of what its address brings: not of another version, or of none."""
+    if entry.width is None or entry.sought:
+        return False
+    return entry.state == State.HELD or (entry.state == State.LEFT_OUT and entry.url == entry.address)
