@@ -140,6 +140,25 @@ def test_what_the_crate_has_is_not_probed_again(run: Program, web: Server, page:
     assert "/red.png" in web.requests()
 
 
+def test_what_may_be_on_a_page_that_was_not_read_is_not_gone(run: Program, web: Server, page: str) -> None:
+    def show(*names: str) -> None:
+        cards = [f"<li><img src={name}.png alt={name}>" for name in names]
+        following = "<a rel=next href=p2.html>Next page</a>"
+        (web.www / "p.html").write_text(f"<ul>{''.join(cards[:2])}</ul>{following}")
+        (web.www / "p2.html").write_text(f"<ul>{''.join(cards[2:4])}</ul>{following.replace('p2', 'p3')}")
+        (web.www / "p3.html").write_text(f"<ul>{''.join(cards[4:])}</ul>")
+
+    show("red", "blue", "gold")
+    (web.www / "pink.png").write_bytes(picture("PNG", (70, 40), "pink"))
+    pack(run, page, "--next-pages", "all")
+    show("pink", "red", "blue", "gold")
+    (web.www / "p2.html").unlink()  # where the second is by now
+    done = run("pack", page, "--crate", "k", "--no-robots", "--fresh", "--next-pages", "all")
+    assert (done.code, "since the last run: 1 new\n" in done.out) == (1, True)
+    show("pink", "red", "gold")
+    assert "1 gone from the page" in pack(run, page, "--next-pages", "all")
+
+
 class Moving(Answering):
     """A page that is at ``/new`` from the second visit on, and has lost a picture by then."""
 

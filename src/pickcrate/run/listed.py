@@ -49,10 +49,11 @@ def add_listed(surveyed: Survey, page: Page, opened: Opened, means: Means) -> No
     wanted = order.next_pages > 0
     following: NextPage | None = None
     is_listed = of_several or bool(is_of_pages and surveyed.entries)
-    if is_listed:
+    if is_listed or (wanted and is_of_pages):
         from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
 
         # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
+        # Who did gets what speaks of pages from any page: one of two pictures may well be the last but one.
         following = next_page(page, is_list=of_several and wanted)
     if following is None and is_of_pages:
         following = _after_answers(surveyed.answers)

@@ -6,7 +6,10 @@ from datetime import UTC, datetime
 from pickcrate.addresses import brief
 from pickcrate.crate.entry import VERSION_MARK
 from pickcrate.crate.ledger import Ledger
-from pickcrate.run.events import Found, ListOpened, LookEvent, PageRead, SinceLast
+from pickcrate.run.events import Found, ListEnd, ListOpened, LookEvent, NextPagesRead, PageRead, SinceLast
+
+_WHOLE = frozenset((ListEnd.LAST, ListEnd.NOTHING_NEW))
+"""the ends of lists that were read to their last pages"""
 
 
 class Sightings:
@@ -16,6 +19,8 @@ class Sightings:
         self.is_on = is_on
         """whether it is of any use: a new crate has nothing that may be gone"""
         self._pages: set[str] = set()
+        self._sees_all = True
+        """whether lists were read to their ends: else what new entries have pushed on may be on a later page"""
         self._addresses: set[str] = set()
         self.has_source = False
         """whether a page or a list was read, and not the crate itself"""
@@ -34,6 +39,8 @@ class Sightings:
         self.has_source |= isinstance(event, PageRead | ListOpened)
         if not self.is_on:
             return
+        if isinstance(event, NextPagesRead) and event.end not in _WHOLE:
+            self._sees_all = False
         if isinstance(event, PageRead):
             self._pages.add(brief(event.address))
         elif isinstance(event, Found) and self._pages:
@@ -66,7 +73,7 @@ class Sightings:
             if absent.pop(old, None) is not None:  # it is there under another address
                 ledger.come_again(old, new)
                 self.new -= 1
-        gone = [seq for seq, was_gone in absent.items() if not was_gone]
+        gone = [seq for seq, was_gone in absent.items() if not was_gone] if self._sees_all else []
         if gone or back:
             ledger.note_gone(gone, back, datetime.now(UTC).isoformat(timespec="seconds"))
         return SinceLast(self.new, self.changed, self.larger, len(gone))
