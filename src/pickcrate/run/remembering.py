@@ -107,13 +107,14 @@ def retold(entry: Entry, image: Image) -> Entry:
     if entry.page not in {brief(image.shown.page), brief(image.source)}:
         return entry
     told = said_of(image)
-    said = {name: text for name, text in told.items() if text}
-    if not said.keys().isdisjoint(_ITEM_COLUMNS):  # an item is told whole, or not at all
-        said |= {name: told[name] for name in _ITEM_COLUMNS}
-    rights = rights_row(image.rights) if image.rights.claims else {}
-    if not any(getattr(entry, name) for name in rights):
-        said |= {name: text for name, text in rights.items() if text}
-    said = {name: text for name, text in said.items() if text != getattr(entry, name)}
+    is_item_told = any(told[name] for name in _ITEM_COLUMNS)  # whole, or not at all
+    said = {
+        name: text
+        for name, text in told.items()
+        if text != getattr(entry, name) and (text or (is_item_told and name in _ITEM_COLUMNS))
+    }
+    if image.rights.claims and not (entry.credit or entry.licence or entry.licence_url or entry.terms_url):
+        said |= {name: text for name, text in rights_row(image.rights).items() if text}
     return replace(entry, **said) if said else entry
 
 

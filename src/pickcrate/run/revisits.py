@@ -34,13 +34,12 @@ class Revisits:
         self._asked_about: set[int] = set()
 
     def known(self, image: Image) -> Entry | Job | None:
-        """Return the row of a picture that the crate has for certain, with its new address, or the job of asking.
-
-        None for all that is new, or is known by its very address.
-        """
-        address = brief(image.url)
-        if not self._crate.ledger.had_rows or self._crate.ledger.find(address) is not None:
+        """Return the row that a picture has, with its new address, or the job of asking; None for all that is new."""
+        if not self._crate.ledger.had_rows:
             return None
+        address = brief(image.url)
+        if (entry := self._crate.ledger.find(address)) is not None:
+            return entry
         if (asked := self._asked.get(address)) is not None:
             return asked.entry
         return self._with_other_permits(image, address) or self._as_smaller(image, address)
