@@ -188,6 +188,9 @@ def test_an_archive_and_a_log(run: Program, hall: Server) -> None:
     with zipfile.ZipFile("crates/c.zip") as packed:
         assert packed.namelist() == ["c/a.png", "c/b.png", "c/c.png", "c/crate.csv"]
         assert packed.testzip() is None
+    assert run(*line[:-3], "--quiet", "--credits").code == 0
+    with zipfile.ZipFile("crates/c.zip") as packed:
+        assert packed.namelist()[-3:] == ["c/crate.csv", "c/credits.md", "c/credits.html"]
     lines = [text.split("\t")[1:] for text in Path("run.log").read_text().splitlines()]
     assert [cells[0] for cells in lines] == [
         "begun",

@@ -68,6 +68,9 @@ def test_files_that_their_owner_renamed_are_known(run: Program, web: Server, pag
     (web.www / "red.png").write_bytes(picture("PNG", (60, 40), "green"))
     assert "My red.png  60×40" in pack(run, page, "--again", "refresh")
     assert [row["file"] for row in listed().values()] == files
+    (crate / "My red.png").rename(crate / "RED.PNG")
+    (web.www / "red.png").write_bytes(picture("PNG", (60, 40), "brown"))
+    assert "RED.PNG  60×40" in pack(run, page, "--again", "refresh")
     assert "renamed" not in pack(run, page)
 
 

@@ -1,10 +1,10 @@
-"""One ZIP archive of a crate: its pictures and its list, written whole or not at all."""
+"""One ZIP archive of a crate: its pictures, its list and its credits, written whole or not at all."""
 
 import zipfile
 from pathlib import Path
 
 from pickcrate.crate.ledger import Ledger
-from pickcrate.crate.places import LIST, Places, unwritable
+from pickcrate.crate.places import CREDITS, CREDITS_PAGE, LIST, PARQUET, Places, unwritable
 from pickcrate.errors import CrateError
 
 _MARK = b"a crate, packed by Pick Crate"
@@ -25,9 +25,9 @@ def archive(places: Places, ledger: Ledger) -> Path:
     try:
         with zipfile.ZipFile(beside, "w", strict_timestamps=False) as packed:
             packed.comment = _MARK
-            for name in (*names, LIST):
+            for name in (*names, LIST, CREDITS, CREDITS_PAGE, PARQUET):
                 place = places.of(name)
-                if place is not None and place.is_file():  # moved or deleted by its owner: it stays so
+                if place is not None and place.is_file():  # deleted by its owner: it stays so
                     packed.write(place, f"{root.name}/{name}", zipfile.ZIP_STORED)
         beside.replace(path)
     except OSError as error:

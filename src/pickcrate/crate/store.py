@@ -15,7 +15,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import date
-from pathlib import Path, PurePath
+from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
 
@@ -31,6 +31,7 @@ from pickcrate.crate.places import Places, dated, unwritable
 from pickcrate.crate.reading import LedgerReader, in_use, told
 from pickcrate.crate.regained import listed_entries
 from pickcrate.errors import CrateError
+from pickcrate.media import SPELLINGS
 from pickcrate.name import Naming, finish, key
 from pickcrate.values import Grade, Image, Measure, Measures
 
@@ -229,8 +230,8 @@ class Crate:
 
     def put_in_place(self, entry: Entry, arrival: Arrival) -> str | None:
         """Put a new version where the old one is, which was set aside; as ``publish`` if its ending is another."""
-        place = self.places.of(entry.file)
-        if place is None or place.suffix != PurePath(finish(entry.name, arrival.measures)).suffix:
+        place, kind = self.places.of(entry.file), arrival.measures.type
+        if place is None or kind is None or SPELLINGS.get(place.suffix[1:].lower()) != kind.value:
             return self.publish(entry, arrival)
         Path(arrival.beside).replace(place)
         return entry.file

@@ -262,6 +262,8 @@ def _refusal(source: str, octets: bytes, media_type: str) -> SourceError:
     said = "is empty" if is_empty else f"is {describe(octets, media_type)}, not a page"
     names_some = _WEB in octets[:WINDOW] and is_plain_text(octets)
     hint = "--list-of pages looks into the pages that it names" if names_some else what_to_do(octets)
+    if source.lower().endswith(".toml"):
+        hint = f"if it is a slip, run it with --slip {source}"
     return SourceError(f"{source} {said}", hint=hint or WHAT_IS_READ)
 
 
