@@ -162,6 +162,40 @@ def test_what_may_be_on_a_page_that_was_not_read_is_not_gone(run: Program, web: 
     assert "1 gone from the page" in pack(run, page, "--next-pages", "all")
 
 
+def test_pages_of_items_that_the_crate_has_are_passed_over(run: Program, web: Server) -> None:
+    def show(*names: str) -> None:
+        cards = "".join(f"<li><a href=o/{n}.html><img src=t/{n}.png></a><h3>{n} kite</h3>" for n in names)
+        (web.www / "p.html").write_text(f"<ul>{cards}</ul>")
+        for place, name in enumerate(names):
+            colour = (ord(name[0]), ord(name[1]), ord(name[2]))
+            (web.www / "t" / f"{name}.png").write_bytes(picture("PNG", (16, 12), colour))
+            (web.www / "o" / f"{name}.html").write_text(f"<img src=../f/{name}-1.png><img src=../f/{name}-2.png>")
+            for n in (1, 2):
+                (web.www / "f" / f"{name}-{n}.png").write_bytes(picture("PNG", (160 + n, 120 + place), colour))
+
+    for folder in "tof":
+        (web.www / folder).mkdir()
+    show("red", "blue", "gold")
+    line = ("pack", f"{web.address}/p.html", "--crate", "k", "--no-robots", "--fresh", "--items")
+    assert "6 pictures fetched" in run(*line, "all", "--known-items", "skip").out
+    web.requests()
+    again = run(*line, "all", "--known-items", "skip")
+    assert (again.code, again.out.splitlines()[-1]) == (0, "nothing new")
+    assert run(*line, "all", "--known-items", "skip", "--dry-run").code == 0
+    assert web.requests() == ["/p.html", "/p.html"]
+    show("pink", "red", "blue", "gold")
+    (web.www / "f" / "pink-2.png").unlink()
+    assert "3 items passed over" in run(*line, "all", "--known-items", "skip").out
+    assert {path for path in web.requests() if path.startswith("/o/")} <= {"/o/pink.html", "/o/red.html"}
+    show("lime", "pink", "red", "blue", "gold")
+    came = run(*line, "1", "--known-items", "skip")  # the next one, and one that is not finished is not passed over
+    assert "lime-1.png" in came.out
+    came = run(*line, "1", "--known-items", "skip")
+    assert "pink-2.png" in came.out
+    web.requests()
+    assert "5 of 5 item pages read" in run(*line, "all", "--known-items", "skip", "--again", "refresh").out
+
+
 class Moving(Answering):
     """A page that is at ``/new`` from the second visit on, and has lost a picture by then."""
 

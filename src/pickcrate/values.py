@@ -239,6 +239,13 @@ class Again(StrEnum):
     """all are fetched, and those that were moved or deleted are put back"""
 
 
+class KnownItems(StrEnum):
+    """What becomes of the own pages of items that the crate has pictures from."""
+
+    VISIT = "visit"
+    SKIP = "skip"
+
+
 class Verdict(Struct, frozen=True):
     """What one criterion says of an image, and why."""
 

@@ -34,7 +34,6 @@ from pickcrate.run.setting import Command, Format, ForOne, Group
 from pickcrate.run.settings import CRATES, table
 
 if TYPE_CHECKING:
-    from collections import Counter
     from contextlib import AbstractContextManager
 
     from pickcrate.cli.log import Log
@@ -85,7 +84,7 @@ def look(given: Given) -> None:
 )
 def pack(given: Given) -> None:
     """Fetch the pictures of a page into a crate. Run it again to go on, or for what is new."""
-    from pickcrate.cli import lists, terminal
+    from pickcrate.cli import lists, packing, terminal
     from pickcrate.cli.looked import Looked
 
     form = given["format"]
@@ -98,7 +97,7 @@ def pack(given: Given) -> None:
         if given["dry_run"]:
             _refuse(given.options("sheet", "zip"), "--dry-run makes no crate for it")
             with closing(doors.plan(order, destination, go_on=terminal.wait_for_enter)) as planned:
-                if not lists.show_plan(logged.through(planned), out, form, looked):
+                if not (lists.show_plan(logged.through(planned), out, form, looked) or looked.has_nothing_new):
                     raise NothingPickedError("no picture is left, so no crate would be made", hint=looked.hint)
             return
         with closing(doors.pack(order, destination, go_on=terminal.wait_for_enter)) as packed:
@@ -107,12 +106,7 @@ def pack(given: Given) -> None:
             from pickcrate.cli import sheets
 
             sheets.leave_in(tally.crate, order.today, out)
-        if tally.funnel.found and not tally.funnel.picked:
-            raise NothingPickedError("no picture is left", hint=looked.hint)
-        if not tally.done:
-            raise NothingPickedError("no pictures found: no crate was made or changed", hint=looked.hint)
-        if tally.done == tally.left_out.total():
-            raise NothingPickedError(_none_left(tally.left_out))
+        packing.print_nothing(out, tally, looked)
     raise click.exceptions.Exit(0 if tally.complete else 1)
 
 
@@ -415,12 +409,6 @@ def _refuse(options: list[str], why: str) -> None:
     """Refuse what was typed and cannot apply, rather than ignore it."""
     if options:
         raise UsageError(f"{', '.join(options)} cannot apply here: {why}", hint="leave it out")
-
-
-def _none_left(left_out: "Counter[str]") -> str:
-    if set(left_out) == {"robots"}:
-        return "no picture is left: robots are asked not to take any of them"
-    return "no picture is left: none of the files is what was asked for"
 
 
 def _logged(path: Path | None) -> "AbstractContextManager[Log]":

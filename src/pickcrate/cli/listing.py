@@ -142,6 +142,8 @@ class Totals(Struct):
     marks: set[str] = field(default_factory=set)
     through: int = 0
     """pages behind a thumbnail that were gone through"""
+    known_items: int = 0
+    """items that were passed over, as the crate has the pictures from their pages"""
     folders: tuple[str, ...] = ()
     """addresses of what the sources are on the disk, and of their site: pages may read in there"""
     outside: int = 0

@@ -204,6 +204,8 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format, loo
                 looked.add_page(event)
                 pages.show(event)
             case _:
+                if isinstance(event, ItemPagesRead):
+                    looked.totals.known_items += event.known
                 note(event, out)
     if funnel.found > funnel.picked:
         print_funnel(out, funnel)
@@ -277,9 +279,8 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
             out.line((f"{shown(source)}: {shown(flaw.detail)}", "yellow"))
         case ItemPageRead(done, of):
             out.passing(f"item {done:,} of {of:,}")
-        case ItemPagesRead(items, pages, pictures):
-            read = f"{pages:,} of {count(items, 'item page')} read, with {count(pictures, 'picture')} of their items"
-            out.line((read if items else "no items with pages of their own here", "cyan"))
+        case ItemPagesRead() as read:
+            out.line((_items_read(read), "cyan"))
         case NextPagesRead(_, pages, end):
             out.line((f"{count(pages, 'page')} of the list: {end.value.format(more=2 * pages)}", "cyan"))
         case CrateOpened(path, regained, moved, had_other_title):
@@ -296,6 +297,16 @@ def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:
         case _:
             pass
     return isinstance(event, ListOpened | NextPagesRead | ItemPageRead | ItemPagesRead | CrateOpened)
+
+
+def _items_read(read: ItemPagesRead) -> str:
+    """Return how many of a list's items were gone to, and what came of it."""
+    pages = f"{read.pages:,} of {count(read.items, 'item page')}"
+    came = f"{pages} read, with {count(read.pictures, 'picture')} of their items"
+    if not read.known:
+        return came if read.items else "no items with pages of their own here"
+    known = f"{count(read.known, 'item')} passed over, of which the crate has the pictures"
+    return f"{came}; {known}" if read.items else known
 
 
 def data_stream() -> TextIO:

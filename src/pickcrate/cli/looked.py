@@ -65,6 +65,11 @@ class Looked(Struct):
         self.asks_to_sign_in |= SIGN_IN in kinds
 
     @property
+    def has_nothing_new(self) -> bool:
+        """Whether nothing is left because the crate has the pictures of a list's items."""
+        return self.totals.known_items > 0 and not self.totals.funnel.picked
+
+    @property
     def hint(self) -> str:
         """What to do where nothing was found, by the kind of source, or nothing is left."""
         if self.totals.funnel.found or self.totals.pages > self.totals.bare:

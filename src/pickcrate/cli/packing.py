@@ -17,6 +17,7 @@ from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, bars, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
 from pickcrate.crate.places import FAILED, LIST
+from pickcrate.errors import NothingPickedError
 from pickcrate.run.events import (
     CrateOpened,
     Found,
@@ -120,6 +121,8 @@ class Tally(Struct):
                 self.crate = path
             case PageRead() if self.looked is not None:
                 self.looked.add_page(event)
+            case ItemPagesRead(known=known) if self.looked is not None:
+                self.looked.totals.known_items += known
             case SinceLast():
                 self.since = event
             case SourceFailed(_, error):
@@ -355,3 +358,18 @@ def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
         out.line("crate: ", place(crate), (f"  (its list: {shown(str(crate / LIST))})", "dim"))
     if archive is not None:
         out.line("archive: ", place(archive))
+
+
+def print_nothing(out: Out, tally: Tally, looked: Looked) -> None:
+    """Say that nothing is new; raise NothingPickedError if nothing came of a run that was to bring something."""
+    if looked.has_nothing_new:
+        out.line(("nothing new", "bold"))
+        return
+    if tally.funnel.found and not tally.funnel.picked:
+        raise NothingPickedError("no picture is left", hint=looked.hint)
+    if not tally.done:
+        raise NothingPickedError("no pictures found: no crate was made or changed", hint=looked.hint)
+    if set(tally.left_out) == {"robots"} and tally.done == tally.left_out.total():
+        raise NothingPickedError("no picture is left: robots are asked not to take any of them")
+    if tally.done == tally.left_out.total():
+        raise NothingPickedError("no picture is left: none of the files is what was asked for")

@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from pickcrate.crate.begun import Begun
 from pickcrate.crate.entry import COLUMNS, Entry, State, entry_of
 from pickcrate.crate.places import Places
-from pickcrate.crate.reading import SELECT, LedgerReader, refuse_empty, refuse_others, told
+from pickcrate.crate.reading import ENDED, LISTED, SELECT, LedgerReader, refuse_empty, refuse_others, told
 from pickcrate.crate.schema import upgrade
 from pickcrate.name import key
 
@@ -268,6 +268,13 @@ class Ledger(LedgerReader):
         self._set_listed(True)
         self.commit()
 
+    def mark_ended(self) -> None:
+        """Note that a run has seen all that it was to see, and its lists are written."""
+        if self.is_listed:
+            self._begin()
+            self._db.execute("UPDATE listed SET everything = ?", (ENDED,))
+            self.commit()
+
     def mark_unlisted(self) -> None:
         """Note that the crate is about to change, for the run after this one, should this one be killed."""
         if self.is_listed:
@@ -278,7 +285,7 @@ class Ledger(LedgerReader):
         self._begin()
         self._db.execute("DELETE FROM listed")
         if everything:
-            self._db.execute("INSERT INTO listed VALUES (1)")
+            self._db.execute("INSERT INTO listed VALUES (?)", (LISTED,))
         self.is_listed = everything
 
     def leaving(self) -> list[tuple[str, str]]:

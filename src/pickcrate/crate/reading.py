@@ -17,6 +17,9 @@ from pickcrate.errors import CrateError
 from pickcrate.name import OWN_NAMES
 
 _MEND = "bring it back from a copy, or move it away: the next pack makes one from crate.csv, and files stay as they are"
+LISTED, ENDED = 1, 2
+"""what the ledger says once its lists are written: that they are, and that the run came to its end"""
+
 SELECT = f"SELECT {', '.join(COLUMNS)} FROM picture"  # noqa: S608 (our own column names)
 
 
@@ -65,6 +68,20 @@ class LedgerReader:
         """Yield the rows in a state, in the order of names."""
         for row in self._db.execute(f"{SELECT} WHERE state = ? ORDER BY seq", (state,)):
             yield entry_of(row)
+
+    def finished_pages(self) -> Iterator[tuple[str, str | None]]:
+        """Yield the pages whose pictures are all there, or were left out, each with the address that an item has on it.
+
+        That is None where several items have pictures there. A run that was stopped may not have come to the last
+        pictures of a page: that page is not among them.
+        """
+        query = (
+            "SELECT page, CASE WHEN count(DISTINCT item_url) = 1 THEN max(item_url) END FROM picture"
+            " WHERE typeof(page) = 'text' GROUP BY page HAVING sum(state NOT IN ('held', 'left out')) = 0"
+            " AND (max(seq) < (SELECT max(seq) FROM picture) OR ? IN (SELECT everything FROM listed))"
+        )
+        for page, item_url in self._db.execute(query, (ENDED,)):
+            yield page, item_url if isinstance(item_url, str) else None
 
     def former(self) -> Iterator[tuple[int, str, str, str]]:
         """Yield of each older version its row's number, its file, its hash, and when it was fetched."""

@@ -39,7 +39,7 @@ from pickcrate.run.surveying import Survey, survey
 from pickcrate.run.together import order_documents
 from pickcrate.sift import sift
 from pickcrate.sift.furniture import doubtful, is_plain, mark
-from pickcrate.values import Asker, Flaw, Image, Reference, Unsure
+from pickcrate.values import Asker, Flaw, Image, KnownItems, Reference, Unsure
 from pickcrate.wanted import NOWHERE, Region
 
 if TYPE_CHECKING:
@@ -280,6 +280,9 @@ class Documents(Struct, frozen=True):
             on_list = replace(on_list, may_be_read=partial(self.means.brought.holds, trust=surveyed.trust))
         elif not self.means.order.browsing.is_on:  # what a route leads to is a script's to show
             on_list = replace(on_list, may_be_read=lambda address: "#" not in address)
+        if self.means.order.known_items is KnownItems.SKIP and self.means.holdings is not None:
+            lists = {brief(address) for address in (head.address, *listed.pages)}
+            on_list = replace(on_list, is_known=partial(self.means.holdings.has_page, lists=lists))
         limit = self.means.order.items - len(listed.items)
         entered = yield from enter_items(on_list, limit, self.means.fetcher, partial(self._item_page, head.title))
         yield from entered.failures

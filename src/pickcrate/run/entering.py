@@ -18,6 +18,7 @@ from pickcrate.run.sources import opened_reply
 from pickcrate.values import Asker, Image
 
 _AT_A_TIME = 16
+_IN_CRATE = "the crate has the pictures from its item's page"
 _LEAST_PICTURED = 2
 _OF_ITEMS = DATA | {Kind.PAGE, Kind.PDF}
 """what the own page of an item may be"""
@@ -44,12 +45,13 @@ class Entered(Struct):
     pages: list[list[Image]] = field(default_factory=list)
     failures: list[SourceFailed] = field(default_factory=list)
     items: int = 0
+    known: int = 0
 
     @property
     def summary(self) -> ItemPagesRead:
         """What is to be said of it."""
         wanted = sum(not image.stranger for images in self.pages for image in images)
-        return ItemPagesRead(self.items, len(self.pages), wanted)
+        return ItemPagesRead(self.items, len(self.pages), wanted, self.known)
 
 
 Entering = Generator[ItemPageRead, None, Entered]
@@ -71,6 +73,8 @@ class OnList(Struct, frozen=True):
     """the own pages of items of its earlier pages; it grows"""
     may_be_read: Callable[[str], bool] = lambda _: True
     """whether there may be a page at an address: a record has what it has"""
+    is_known: Callable[[str], bool] = lambda _: False
+    """whether the crate has the pictures from a page, which is passed over then"""
     is_of_answers: bool = False
     """whether it is the answer of an interface for programs, so that others of those are asked for"""
 
@@ -108,8 +112,10 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadPage) -
     are items as it is.
     """
     entries = [entry for entry in _by_address(on_list) if on_list.may_be_read(entry.address)]
-    wanted = [entry for entry in entries if entry.is_wanted and entry.address not in on_list.gone_to][:limit]
-    entered = Entered(on_list.images)
+    ahead = [entry for entry in entries if entry.is_wanted and entry.address not in on_list.gone_to]
+    known = {entry.address: entry.thumbnails for entry in ahead if on_list.is_known(entry.address)}
+    wanted = [entry for entry in ahead if entry.address not in known][:limit]
+    entered = Entered(on_list.images, known=len(known))
     pages = yield from _pages(on_list, wanted, limit, fetcher, read, entered)
     entered.items = len(wanted)
     compared = [page for _, page in pages]
@@ -122,6 +128,7 @@ def enter_items(on_list: OnList, limit: int, fetcher: Fetcher, read: ReadPage) -
     on_list.beside.update(image.shown.url for _, page in pages for image in page.images if image.number in others)
     entered.pages = [[_told(image, entry.item, others) for image in page.images] for entry, page in pages]
     replaced = _replaced([page for _, page in pages], others)
+    replaced |= {image.number: _IN_CRATE for thumbnails in known.values() for image in thumbnails}
     entered.images = [replace(image, stranger=replaced.get(image.number, "")) for image in on_list.images]
     return entered
 

@@ -69,6 +69,8 @@ class ItemPagesRead(Struct, frozen=True):
     items: int
     pages: int
     pictures: int
+    known: int = 0
+    """items besides whose pages were passed over, as the crate has pictures from them"""
 
 
 class ListOpened(Struct, frozen=True):

@@ -1,8 +1,8 @@
 """What the crate that a run packs into knows of addresses already: nobody is asked for their first bytes once more."""
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 
-from pickcrate.addresses import brief
+from pickcrate.addresses import brief, page_address
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.reading import LedgerReader
@@ -20,12 +20,26 @@ class Holdings:
 
     def __init__(self, places: Places) -> None:
         self._places = places
+        self._pages: dict[str, str] | None = None
+        """pages whose pictures it has, by their addresses, and those that lists have for them"""
 
     def measures(self, urls: Iterable[str]) -> dict[str, Measures]:
         """Return what the files turned out to be that came from some of these addresses. Raises CrateError."""
         with LedgerReader.opened(self._places) as ledger:
             rows = {url: ledger.find(brief(url)) for url in urls}
         return {url: measures_of(entry) for url, entry in rows.items() if entry is not None and _is_known(entry)}
+
+    def has_page(self, address: str, lists: Container[str]) -> bool:
+        """Tell whether the crate has the pictures from an item's page, as far as they were wanted. Raises CrateError.
+
+        ``lists`` are the pages that the item stands on: a picture from there is its thumbnail.
+        """
+        if self._pages is None:
+            with LedgerReader.opened(self._places) as ledger:
+                found = list(ledger.finished_pages())
+            self._pages = {page_address(url): page for page, *urls in found for url in (*filter(None, urls), page)}
+        page = self._pages.get(page_address(brief(address)))
+        return page is not None and page not in lists
 
 
 def holdings(into: Destination, order: Order) -> Holdings | None:

@@ -20,7 +20,7 @@ from pickcrate.run.given import values
 from pickcrate.run.setting import Group
 from pickcrate.run.settings import CRATES, MAX_PIXELS, table
 from pickcrate.sift.criteria import Criteria
-from pickcrate.values import Again, Unsure
+from pickcrate.values import Again, KnownItems, Unsure
 from pickcrate.wanted import Asked, Region
 
 
@@ -76,6 +76,7 @@ class Order(Struct, frozen=True):
     compares_shown: bool = False
     """whether twins are told by what a page shows, since nothing is fetched"""
     again: Again = Again.SKIP
+    known_items: KnownItems = KnownItems.VISIT
     excepts: tuple[str, ...] = ()
     """crates, by their paths or names, whose pictures are not fetched again"""
     manners: Manners = field(default_factory=Manners)

@@ -13,7 +13,7 @@ from pickcrate.browser.browsing import SCREENS
 from pickcrate.run import readers as by
 from pickcrate.run.choosing import SortKey
 from pickcrate.run.setting import LIKE_LOOK, Command, Format, ForOne, Group, Holds, Input, Keep, Setting
-from pickcrate.values import Again, Unsure
+from pickcrate.values import Again, KnownItems, Unsure
 
 CRATES = Path("crates")
 """The folder that crates are made in, where none is named."""
@@ -276,6 +276,10 @@ class PackSettings(LookSettings, total=False):
         Group.CRATE, Input.CHOICE,
         "Pictures that the crate has: skip them, refresh those that changed, or replace all.",
         "order.again", default=Again.SKIP, choices=Again, commands=_PACK)]
+    known_items: Annotated[str, Setting(
+        Group.CRATE, Input.CHOICE,
+        "Own pages of items that the crate has pictures from: visit them again with --items, or skip them.",
+        "order.known_items", default=KnownItems.VISIT, choices=KnownItems, commands=_PACK)]
     except_: Annotated[Texts, Setting(
         Group.CRATE, Input.TEXTS,
         "Do not fetch what this crate holds, by address or bytes; repeat it; * stands for any part of a name.",
