@@ -405,6 +405,32 @@ def test_a_row_of_a_haul_may_hold_several_pictures_and_none_that_is_relative(
     assert sorted(shards.column("url").to_pylist()) == kites
 
 
+def test_what_an_earlier_haul_holds_is_left_out(
+    haul: Callable[..., Ran], sites: tuple[Sites, int], tmp_path: Path
+) -> None:
+    known, port = sites
+    kites = [f"http://127.0.0.{2 + number % 3}:{port}/kite-{number}.png" for number in range(8)]
+    (tmp_path / "october.csv").write_text("Photo\n" + "\n".join(kites[:5]) + f"\nhttp://127.0.0.2:{port}/none.png\n")
+    assert haul("october.csv", "--to", "october", "--workers", 1, "--retries", 0).code == 1
+    written = [*kites[:3], kites[6], kites[3].replace("http:", "HTTP:"), kites[4] + "#top", kites[7]]
+    (tmp_path / "november.csv").write_text("Photo\n" + "\n".join(written) + f"\nhttp://127.0.0.2:{port}/none.png\n")
+    known.asked.clear()
+    done = haul("november.csv", "--to", "november", "--earlier", "october", "--workers", 1, "--retries", 0)
+    assert "3 rows in 1 load" in done.out
+    assert "5 rows besides that earlier hauls hold" in done.out
+    asked = {path for path in known.asked if "robots" not in path}
+    assert asked == {"127.0.0.2/kite-6.png", "127.0.0.3/kite-7.png", "127.0.0.2/none.png"}
+    hauled = hauled_at(str(tmp_path / "november"))
+    files = [row["file"] for shard in hauled.shards for row in rows(hauled.store, shard)]
+    assert files == ["000004-kite-6.png", "000007-kite-7.png"]  # numbers of their own list
+    again = haul("october.csv", "--to", "third", "--earlier", "october", "--earlier", "november", "--workers", 1)
+    assert "1 row in 1 load" in again.out
+    (tmp_path / "old.txt").write_text(kites[0] + "\n")
+    none = haul("old.txt", "--to", "fourth", "--earlier", "october")
+    assert (none.code, "nothing new: earlier hauls hold all that the list names" in none.err) == (4, True)
+    assert haul("old.txt", "--to", "fourth", "--earlier", "nowhere").code == 2
+
+
 @pytest.mark.usefixtures("objects")
 def test_a_haul_is_what_a_pack_would_be(
     haul: Callable[..., Ran], built: Program, sites: tuple[Sites, int], tmp_path: Path

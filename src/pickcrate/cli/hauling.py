@@ -123,9 +123,9 @@ def _ordered(given: Given, store: Store) -> Events:
     chosen = dict(make_order((), given.settings)[0].columns)
     shard = values({"shard": given["shard"]})["haul"]["shard"]
     scratch = str(given["scratch"]) if given["scratch"] is not None else ""
-    yield from order(
-        store, _sources(given), _kept(given), chosen, Form(given["load"], shard, given["fingerprints"], scratch)
-    )
+    earlier = tuple(map(_whole, given["earlier"] or ()))
+    form = Form(given["load"], shard, given["fingerprints"], scratch, earlier)
+    yield from order(store, _sources(given), _kept(given), chosen, form)
 
 
 def _crew(given: Given) -> Crew:
@@ -239,7 +239,7 @@ class _Bar:
                 self._rows = sum(receipt.rows for receipt in known)
                 self._began_at = time.monotonic()
                 self._done, self._loads = len(known), haul.loads
-                self._bars.reset(self._bar, total=haul.rows, completed=self._rows)
+                self._bars.reset(self._bar, total=haul.rows - haul.passed_over, completed=self._rows)
             case Report(load):
                 self._reports[load] = event
             case LoadDone(receipt):
@@ -306,7 +306,9 @@ def _note(log: Log, event: HaulEvent) -> None:
 
 def _tell_split(split: Split, out: Out) -> None:
     chained = ", some of them one site's, one after another" if split.chains else ""
-    out.line(f"{count(split.rows, 'row')} in {count(split.loads, 'load')}{chained}")
+    out.line(f"{count(split.rows - split.passed_over, 'row')} in {count(split.loads, 'load')}{chained}")
+    if split.passed_over:
+        out.line((f"  {count(split.passed_over, 'row')} besides that earlier hauls hold", "cyan"))
     if split.guessed:
         out.line((f"  {shown(split.guessed)} (--column says otherwise)", "dim"))
     for path, number in split.unread.items():

@@ -7,7 +7,7 @@ from collections.abc import Generator, Iterator, Mapping
 from contextlib import AbstractContextManager
 from pathlib import Path
 from tempfile import TemporaryDirectory, gettempdir
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from uuid import uuid4
 
 from msgspec import Struct
@@ -21,9 +21,12 @@ from pickcrate.haul.splitting import Read, Splitter
 from pickcrate.haul.working import Task, folder_of
 from pickcrate.parquet import arrow
 from pickcrate.stores import HAUL
-from pickcrate.stores.hauled import receipts
+from pickcrate.stores.hauled import hauled_at, receipts
 from pickcrate.stores.papers import FAILED, LOADS, SHARDS, Haul, Receipt, as_json, load_name
 from pickcrate.stores.store import Store
+
+if TYPE_CHECKING:
+    from pickcrate.haul.earlier import Earlier
 
 _TRIES = 3
 _AHEAD = 2
@@ -62,7 +65,7 @@ def order(
     if store.read(HAUL) is not None:
         raise _is_there(store)
     haul_id = uuid4().hex[:12]
-    splitter = Splitter(sources, chosen, form.load)
+    splitter = Splitter(sources, chosen, form.load, _earlier(form.earlier) if form.earlier else None)
     draft = Haul(haul_id, tuple(map(without_userinfo, sources)), kept, {}, 0, 0, (), form.shard, form.has_fingerprints)
 
     def put(load: int, octets: bytes) -> None:
@@ -73,6 +76,7 @@ def order(
     yield from splitter.run(folder, put)
     split = splitter.split
     haul = replace(draft, columns=split.columns, rows=split.rows, loads=split.loads, chains=split.chains)
+    haul = replace(haul, passed_over=split.passed_over)
     if not store.create(HAUL, as_json(haul)):
         raise _is_there(store)
     yield SplitDone(split)
@@ -85,6 +89,14 @@ class Form(Struct, frozen=True):
     shard: int
     has_fingerprints: bool
     scratch: str = ""
+    earlier: tuple[str, ...] = ()
+    """stores of hauls that hold what is not to be had again"""
+
+
+def _earlier(stores: tuple[str, ...]) -> "Earlier":
+    from pickcrate.haul.earlier import Earlier  # noqa: PLC0415 (most hauls are first ones)
+
+    return Earlier(map(hauled_at, stores))
 
 
 def conduct(store: Store, haul: Haul, crew: Crew) -> Generator[HaulEvent, None, None]:

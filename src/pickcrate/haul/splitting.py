@@ -9,17 +9,20 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
 
-from pickcrate.errors import SourceError, UsageError
+from pickcrate.errors import NothingPickedError, SourceError, UsageError
 from pickcrate.haul.allotment import GROUPS, Allotment, allot, group_of, part_of
 from pickcrate.haul.lists import batches, files_of, inspect, schema_of
 from pickcrate.parquet import arrow
 from pickcrate.read.recognise import Kind
 from pickcrate.stores.papers import ROW
 from pickcrate.twins.fingerprint import numpy
+
+if TYPE_CHECKING:
+    from pickcrate.haul.earlier import Earlier
 
 _LOAD = "haul_load"
 _MOST_HEAPS = 200
@@ -43,6 +46,8 @@ class Split(Struct):
     rows: int = 0
     loads: int = 0
     chains: tuple[tuple[int, int], ...] = ()
+    passed_over: int = 0
+    """rows that earlier hauls hold"""
     largest: int = 0
     """rows of the largest load"""
     columns: dict[str, str] = field(default_factory=dict)
@@ -59,8 +64,11 @@ Put = Callable[[int, bytes], None]
 class Splitter:
     """One list on its way into loads of about ``most`` rows each."""
 
-    def __init__(self, sources: tuple[str, ...], chosen: dict[str, str], most: int) -> None:
-        """Look at the files of a list. Raises SourceError, UsageError."""
+    def __init__(
+        self, sources: tuple[str, ...], chosen: dict[str, str], most: int, earlier: "Earlier | None" = None
+    ) -> None:
+        """Look at the files of a list; what ``earlier`` hauls hold is left out. Raises SourceError, UsageError."""
+        self._earlier = earlier
         self._pa = arrow()
         self._np = numpy()
         self._compute: Any
@@ -93,11 +101,16 @@ class Splitter:
             for batch in batches(listed, self.split.unread, (self.split.columns["url"],)):
                 if listed.kind is not Kind.PARQUET:
                     self._note(types, batch.schema)
-                counts += self._np.bincount(self._groups_of(batch), minlength=GROUPS)
                 self.split.rows += batch.num_rows
+                new = self._new(batch)
+                self.split.passed_over += batch.num_rows - len(new)
+                groups = self._groups_of(batch if len(new) == batch.num_rows else batch.take(self._pa.array(new)))
+                counts += self._np.bincount(groups, minlength=GROUPS)
                 yield Read(self.split.rows)
         if not self.split.rows:
             raise SourceError(f"{self._files[0].path}: a list without a row", hint="it holds one address a row")
+        if self.split.rows == self.split.passed_over:
+            raise NothingPickedError("nothing new: earlier hauls hold all that the list names")
         allotment = allot(counts.tolist(), self._most)
         self.split.loads, self.split.chains = allotment.loads, allotment.chains
         del counts
@@ -120,6 +133,12 @@ class Splitter:
                 types[column.name] = kind
             elif types[column.name] != kind and not self._pa.types.is_null(kind):
                 types[column.name] = self._pa.string()
+
+    def _new(self, batch: Any) -> Any:
+        """Return the places of the rows of a batch that no earlier haul holds, as an array of numbers."""
+        if self._earlier is None:
+            return self._np.arange(batch.num_rows)
+        return self._np.flatnonzero(~self._earlier.hold(self._addresses(batch).to_pylist()))
 
     def _groups_of(self, batch: Any) -> Any:
         """Return the group of each row, as an array of numbers."""
@@ -162,11 +181,13 @@ class Splitter:
         with ExitStack() as stack:
             heaps: dict[int, Any] = {}
             for listed in self._files:
-                for batch in batches(listed, Counter()):
+                for whole in batches(listed, Counter()):
+                    new = self._new(whole)
+                    batch = whole if len(new) == whole.num_rows else whole.take(pa.array(new))
                     groups = self._groups_of(batch)
                     loads = self._loads_of(batch, groups, first, parts)
-                    numbers = np.arange(row + 1, row + 1 + batch.num_rows)
-                    row += batch.num_rows
+                    numbers = row + 1 + new  # as the list has them: names begin with those
+                    row += whole.num_rows
                     order = np.argsort(loads // loads_of_heap, kind="stable")
                     table = self._conformed(batch, schema, numbers, loads).take(pa.array(order))
                     places = (loads // loads_of_heap)[order]

@@ -338,6 +338,9 @@ class PrintSettings(PackSettings, total=False):
     resume: Annotated[str, Setting(
         Group.HAUL, Input.TEXT, "Go on with the haul that this store holds: what has no receipt is packed.",
         metavar="STORE", commands=_HAUL, common=2)]
+    earlier: Annotated[Texts, Setting(
+        Group.HAUL, Input.TEXTS, "Leave out the rows whose pictures the store of this earlier haul holds; repeat it.",
+        metavar="STORE", commands=_HAUL)]
     workers: Annotated[int, Setting(
         Group.HAUL, Input.WHOLE, "Start so many workers on this machine.",
         metavar="N", default_words=f"one for each processor, {MOST_WORKERS} at most",

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from typing import Any
 
 from msgspec import Struct
@@ -17,6 +18,7 @@ from pickcrate.tilde import without_tilde
 from pickcrate.values import Grade
 
 _AT_ONCE = 16
+_ADDRESSES = ("url", "shown_url")
 _NEEDED = ("row", "file", "url", "bytes", "sha256", "offset")
 _LARGEST_PICTURE = 2_000_000_000
 
@@ -74,13 +76,37 @@ def receipts(store: Store) -> dict[int, Receipt]:
 def rows(store: Store, shard: Shard) -> Iterator[dict[str, Any]]:
     """Yield the rows of a shard's list, with the columns of ``record.SHARD_COLUMNS``. Raises StoreError."""
     pa, schema = arrow(), schema_of(SHARD_COLUMNS)
-    octets = store.read(shard.list)
+    with _understood(store, shard):
+        for batch in _batches(store, shard):
+            yield from _conformed(pa, batch, schema).to_pylist()
+
+
+def addresses(hauled: Hauled) -> Iterator[str]:
+    """Yield the addresses of all that is in the shards: where it came from, and what the list had for it.
+
+    Raises StoreError.
+    """
+    for shard in hauled.shards:
+        with _understood(hauled.store, shard):
+            for batch in _batches(hauled.store, shard, _ADDRESSES):
+                for column in batch.columns:
+                    yield from (url for url in column.to_pylist() if isinstance(url, str) and url)
+
+
+def _batches(store: Store, shard: Shard, columns: tuple[str, ...] = ()) -> Iterator[Any]:
+    pa, octets = arrow(), store.read(shard.list)
     if octets is None:
         raise StoreError(f"{store.address}/{shard.list} is missing", hint="pickcrate audit tells what else is")
+    opened = pa.parquet.ParquetFile(pa.BufferReader(octets))
+    yield from opened.iter_batches(batch_size=2_048, columns=list(columns) or None)
+
+
+@contextmanager
+def _understood(store: Store, shard: Shard) -> Iterator[None]:
+    """Turn what is wrong with a shard's list into words."""
     try:
-        for batch in pa.parquet.ParquetFile(pa.BufferReader(octets)).iter_batches(batch_size=2_048):
-            yield from _conformed(pa, batch, schema).to_pylist()
-    except (pa.ArrowException, KeyError, OSError, ValueError) as error:
+        yield
+    except (arrow().ArrowException, KeyError, OSError, ValueError) as error:
         words = f"{store.address}/{shard.list} cannot be read: {str(error)[:200]}"
         raise StoreError(words, hint="pickcrate audit tells what else is wrong") from error
 

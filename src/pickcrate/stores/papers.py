@@ -41,6 +41,8 @@ class Haul(Struct, frozen=True):
     shard_bytes: int
     has_fingerprints: bool = False
     """whether lists are to tell what each picture looks like"""
+    passed_over: int = 0
+    """rows that earlier hauls hold, and that are in no load"""
 
     @property
     def given(self) -> dict[str, Any]:
@@ -143,6 +145,7 @@ def read_haul(store: Store) -> Haul | None:
             chains=chains,
             shard_bytes=_whole(told["shard_bytes"]),
             has_fingerprints=told["has_fingerprints"] is True,
+            passed_over=_whole(told.get("passed_over", 0)),
         )
         _check(haul)
     except (KeyError, TypeError, ValueError, AttributeError) as error:
@@ -153,7 +156,8 @@ def read_haul(store: Store) -> Haul | None:
 def _check(haul: Haul) -> None:
     """Raise ValueError for numbers and names that no haul has: its id names folders of workers."""
     is_named = haul.id.isascii() and haul.id.isalnum() and len(haul.id) <= 64
-    is_sized = 0 <= haul.rows <= _MOST_ROWS and 0 <= haul.loads <= _MOST_LOADS and haul.shard_bytes > 0
+    is_sized = 0 <= haul.passed_over <= haul.rows <= _MOST_ROWS
+    is_sized &= 0 <= haul.loads <= _MOST_LOADS and haul.shard_bytes > 0
     place = 0
     for first, count in haul.chains:
         is_sized &= place <= first and count > 0
