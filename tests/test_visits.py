@@ -196,6 +196,32 @@ def test_pages_of_items_that_the_crate_has_are_passed_over(run: Program, web: Se
     assert "5 of 5 item pages read" in run(*line, "all", "--known-items", "skip", "--again", "refresh").out
 
 
+def test_pages_behind_thumbnails_that_the_crate_has_are_passed_over(run: Program, web: Server) -> None:
+    def show(*names: str) -> None:
+        links = (f"<a href=v/{name}.html><img src=t/{name}.png alt={name}></a>" for name in names)
+        (web.www / "p.html").write_text("".join(links))
+        for place, name in enumerate(names):
+            (web.www / "t" / f"{name}.png").write_bytes(shapes(80, 60, len(name)))
+            (web.www / "v" / f"{name}.html").write_text(f"<img src=../b/{name}-{place}1.png>")
+            (web.www / "b" / f"{name}-{place}1.png").write_bytes(shapes(320, 240, len(name)))
+
+    for folder in "tvb":
+        (web.www / folder).mkdir()
+    show("red", "blue")
+    line = ("pack", f"{web.address}/p.html", "--crate", "k", "--no-robots", "--fresh", "--through", "1")
+    assert "2 pictures fetched" in run(*line, "--known-items", "skip").out
+    show("red", "blue", "crimson")
+    web.requests()
+    assert "1 picture fetched" in run(*line, "--known-items", "skip").out
+    assert {path for path in web.requests() if path.startswith("/v/")} == {"/v/crimson.html"}
+    run(*line)
+    assert {path for path in web.requests() if path.startswith("/v/")} == {
+        "/v/red.html",
+        "/v/blue.html",
+        "/v/crimson.html",
+    }
+
+
 class Moving(Answering):
     """A page that is at ``/new`` from the second visit on, and has lost a picture by then."""
 

@@ -114,11 +114,7 @@ class Ledger(LedgerReader):
     def thumbnails(self) -> dict[str, str]:
         """Return the addresses of held pictures that were shown smaller, by those of what was shown for one of them."""
         self._flush()
-        query = (
-            "SELECT shown_url, min(address) FROM picture WHERE state = 'held' AND shown_url NOT IN (address, url)"
-            " AND typeof(shown_url) = 'text' AND typeof(address) = 'text' GROUP BY shown_url HAVING count(*) = 1"
-        )
-        return dict(self._db.execute(query).fetchall())
+        return super().thumbnails()
 
     def find_content(self, sha256: str) -> Entry | None:
         """Return the first row whose file has these bytes."""

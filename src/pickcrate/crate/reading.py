@@ -64,6 +64,14 @@ class LedgerReader:
         row = self._db.execute(f"{SELECT} WHERE address = ?", (address,)).fetchone()
         return entry_of(row) if row else None
 
+    def thumbnails(self) -> dict[str, str]:
+        """Return the addresses of held pictures that were shown smaller, by those of what was shown for one of them."""
+        query = (
+            "SELECT shown_url, min(address) FROM picture WHERE state = 'held' AND shown_url NOT IN (address, url)"
+            " AND typeof(shown_url) = 'text' AND typeof(address) = 'text' GROUP BY shown_url HAVING count(*) = 1"
+        )
+        return dict(self._db.execute(query).fetchall())
+
     def rows(self, state: State) -> Iterator[Entry]:
         """Yield the rows in a state, in the order of names."""
         for row in self._db.execute(f"{SELECT} WHERE state = ? ORDER BY seq", (state,)):

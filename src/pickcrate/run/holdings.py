@@ -7,9 +7,10 @@ from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.crate.store import measures_of
+from pickcrate.evidence import Basis, Evidence
 from pickcrate.run.order import Destination, Order
 from pickcrate.run.placing import likely_root
-from pickcrate.values import Again, Measures
+from pickcrate.values import Again, Candidate, Measures
 
 
 class Holdings:
@@ -22,12 +23,26 @@ class Holdings:
         self._places = places
         self._pages: dict[str, str] | None = None
         """pages whose pictures it has, by their addresses, and those that lists have for them"""
+        self._thumbnails: dict[str, str] | None = None
 
     def measures(self, urls: Iterable[str]) -> dict[str, Measures]:
         """Return what the files turned out to be that came from some of these addresses. Raises CrateError."""
         with LedgerReader.opened(self._places) as ledger:
             rows = {url: ledger.find(brief(url)) for url in urls}
         return {url: measures_of(entry) for url, entry in rows.items() if entry is not None and _is_known(entry)}
+
+    def originals(self, shown: Iterable[str]) -> dict[str, Candidate]:
+        """Return what the crate has in full size of some thumbnails, by their addresses. Raises CrateError."""
+        with LedgerReader.opened(self._places) as ledger:
+            if self._thumbnails is None:
+                self._thumbnails = ledger.thumbnails()
+            addresses = {url: self._thumbnails.get(brief(url)) for url in shown}
+            rows = {url: ledger.find(address) for url, address in addresses.items() if address is not None}
+        return {
+            url: Candidate(entry.web_address, Evidence(Basis.LISTED, entry.evidence), measures_of(entry))
+            for url, entry in rows.items()
+            if entry is not None and _is_known(entry)
+        }
 
     def has_page(self, address: str, lists: Container[str]) -> bool:
         """Tell whether the crate has the pictures from an item's page, as far as they were wanted. Raises CrateError.

@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher
@@ -11,7 +12,7 @@ from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.order import Order
 from pickcrate.run.probes import Probes, measured_by_itself
 from pickcrate.sift import settle, sift
-from pickcrate.values import Image, Trust, Unsure
+from pickcrate.values import Image, KnownItems, Trust, Unsure
 
 if TYPE_CHECKING:
     from pickcrate.run.holdings import Holdings
@@ -50,11 +51,14 @@ class Means(Struct, frozen=True):
         plain = [image for image in images if image.shown.tiling is None]
         larger = contest(plain, probes, self.lessons)
         larger = prove(larger, probes, self.lessons, self.order.rules)
+        by_number = {image.number: image for image in larger}
         if self.order.through:
             from pickcrate.run.following import follow
 
-            larger = follow(larger, self.fetcher, probes, self.lessons, self.order.onward)
-        by_number = {image.number: image for image in larger}
+            known = self._originals_in_crate(larger)
+            rest = [image for image in larger if image.number not in known]
+            followed = follow(rest, self.fetcher, probes, self.lessons, self.order.onward)
+            by_number |= {image.number: image for image in (*known.values(), *followed)}
         return self.tiled([by_number.get(image.number, image) for image in images], probes)
 
     def tiled(self, images: list[Image], probes: Probes, *, full: bool = True) -> list[Image]:
@@ -94,6 +98,20 @@ class Means(Struct, frozen=True):
             told |= {image.number: probes.measured(image) for image in undecided if image.number not in told}
             images = [sift(told[image.number], criteria) if image.number in told else image for image in images]
         return [settle(image, self.order.unsure) for image in images]
+
+    def _originals_in_crate(self, images: list[Image]) -> dict[int, Image]:
+        """Return by their numbers the images that are thumbnails of what the crate has, with that in front.
+
+        Only where the pages of what it has are not to be visited again.
+        """
+        if self.holdings is None or self.order.known_items is not KnownItems.SKIP:
+            return {}
+        known = self.holdings.originals(image.shown.url for image in images)
+        return {
+            image.number: replace(image, candidates=(known[image.shown.url], *image.candidates))
+            for image in images
+            if image.shown.url in known
+        }
 
     def _known_to_crate(self, images: list[Image]) -> dict[int, Image]:
         """Return by their numbers the images of which the crate has the files, with what those measure."""

@@ -278,7 +278,7 @@ class PackSettings(LookSettings, total=False):
         "order.again", default=Again.SKIP, choices=Again, commands=_PACK)]
     known_items: Annotated[str, Setting(
         Group.CRATE, Input.CHOICE,
-        "Own pages of items that the crate has pictures from: visit them again with --items, or skip them.",
+        "Pages of items, and behind thumbnails, that the crate has pictures from: visit them again, or skip them.",
         "order.known_items", default=KnownItems.VISIT, choices=KnownItems, commands=_PACK)]
     except_: Annotated[Texts, Setting(
         Group.CRATE, Input.TEXTS,
