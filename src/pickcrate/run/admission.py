@@ -86,18 +86,25 @@ class Admission:
 
     def request(self, job: Job) -> Request:
         """Return the request for the version that is being tried."""
-        entry, known = job.entry, None
-        if job.seeks_larger:
-            pass  # what is known is of another version
-        elif job.is_doubtful:
-            known = Known(entry.etag, "")
-        elif job.renews:
-            is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
-            known = Known(entry.etag, entry.last_modified) if is_same else Known("", "")
         asker = job.candidate.asker or job.image.asker
         return Request(
-            job.candidate.url, referer=asker.page, trust=asker.trust, spool=self._crate.spool, known=known, token=job
+            job.candidate.url,
+            referer=asker.page,
+            trust=asker.trust,
+            spool=self._crate.spool,
+            known=self._known_of(job),
+            token=job,
         )
+
+    def _known_of(self, job: Job) -> Known | None:
+        """Return what the server is told of what the crate has, so that it need not send that again."""
+        entry = job.entry
+        if job.seeks_larger or not job.renews:  # what the crate has is of another version, or nothing
+            return None
+        if job.is_doubtful:
+            return Known(entry.etag, "")
+        is_same = self._order.again is Again.REFRESH and brief(job.candidate.url) == entry.url
+        return Known(entry.etag, entry.last_modified) if is_same else Known("", "")
 
     def objection(self, image: Image, candidate: Candidate, measures: Measures) -> Verdict | None:
         """Return why a picture is not what was asked for, now that its file is known; None if it is."""

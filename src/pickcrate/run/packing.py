@@ -57,7 +57,8 @@ def pack(order: Order, found: Iterator[LookEvent], fetcher: Fetcher, into: Desti
                 crate.write_parquet()
             if into.credits:
                 crate.write_credits()
-        crate.ledger.mark_ended()
+        if not order.choice.limit:  # which may end in the middle of a page
+            crate.ledger.mark_ended()
         if into.archived:
             from pickcrate.crate.archive import archive  # noqa: PLC0415 (most crates stay folders)
 
