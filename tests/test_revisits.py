@@ -1,6 +1,8 @@
 """Coming back to pages whose pictures have other addresses each time: nothing is fetched twice, and nothing is lost."""
 
+import sqlite3
 from collections.abc import Iterator
+from contextlib import closing
 from csv import DictReader
 from pathlib import Path
 from typing import ClassVar
@@ -157,3 +159,26 @@ def test_what_other_crates_and_comparisons_know_of_signed_addresses(run: Program
     done = run("pack", f"{site}/signed", "--crate", "d", "--except", "c", "--no-robots", "--fresh")
     assert "3 in other crates (3 in c)" in done.out
     assert "3 the same" in run("compare", "crates/c", f"{site}/signed", "--no-robots", "--fresh").out
+
+
+def test_pictures_of_a_site_that_has_another_host_or_scheme_by_now(run: Program, web: Server) -> None:
+    for n in range(2):
+        (web.www / f"{n}.png").write_bytes(picture("PNG", (60, 40 + n)))
+    line = ("pack", f"{web.address}/p.html", "--crate", "c", "--no-robots", "--fresh")
+    for host, asked in ((web.address, {"200"}), (web.address.replace("127.0.0.1", "localhost"), {"304"})):
+        (web.www / "p.html").write_text(f"<img src={host}/0.png><img src={host}/1.png>")
+        web.requests()
+        done = run(*line)
+        assert done.code == 0
+        codes = {cells[8] for cells in map(str.split, web.lines) if ".png" in cells[6]}
+        assert codes == asked
+        assert {row["url"] for row in rows()} == {f"{host}/0.png", f"{host}/1.png"}
+    assert "2 there already" in done.out
+    with closing(sqlite3.connect("crates/c/.pickcrate/ledger.sqlite")) as ledger:  # as if it had been TLS before
+        for column in ("address", "url", "shown_url", "page"):
+            ledger.execute(f"UPDATE picture SET {column} = replace({column}, 'http:', 'https:')")
+        ledger.commit()
+    web.requests()
+    assert "2 there already" in run(*line).out
+    assert web.requests() == ["/p.html"]
+    assert {row["page"] for row in rows()} == {f"{web.address}/p.html"}

@@ -104,6 +104,11 @@ def origin(address: str) -> str:
     return f"{scheme}://{authority}"
 
 
+def without_scheme(address: str) -> str:
+    """Return an address from its host on: the same for a site that is reached over TLS by now."""
+    return address.partition("://")[2] or address
+
+
 def site(address: str) -> str:
     """Return the host of an address without its port, or an empty text for addresses without a host."""
     if not is_web(address):

@@ -105,6 +105,15 @@ class Ledger(LedgerReader):
         self._flush()
         return super().find(address)
 
+    def origins(self, most: int) -> list[str]:
+        """Return the schemes and hosts of the addresses on the web that most pictures are held from."""
+        self._flush()
+        query = (
+            "SELECT substr(address, 1, instr(substr(address, 9), '/') + 7) AS origin FROM picture"
+            " WHERE state = 'held' AND address LIKE 'http%' GROUP BY origin ORDER BY count(*) DESC LIMIT ?"
+        )
+        return [str(found) for (found,) in self._db.execute(query, (most,))]
+
     def beginning(self, start: str, most: int) -> list[Entry]:
         """Return the rows whose addresses begin so, in the order of addresses, ``most`` at most."""
         self._flush()

@@ -8,7 +8,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief
+from pickcrate.addresses import brief, without_scheme
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.store import measures_of
@@ -98,13 +98,18 @@ def _rarely_said(job: Job, reservation: str, *, is_unended: bool) -> dict[str, A
     return said
 
 
+def is_of_page(entry: Entry, image: Image) -> bool:
+    """Tell whether a row is of a picture of the page that shows one today, which may be secured by now, or moved."""
+    return without_scheme(entry.page) in {without_scheme(brief(page)) for page in (image.shown.page, image.source)}
+
+
 def retold(entry: Entry, image: Image) -> Entry:
     """Return the row of a picture that a crate has with what its page, or its list, says of it today.
 
     What is said no more stays, and so do the words of another page. Of its use the row has what was said when it was
     fetched: a licence that is stated later counts only where none was.
     """
-    if entry.page not in {brief(image.shown.page), brief(image.source)}:
+    if not is_of_page(entry, image):
         return entry
     told = said_of(image)
     is_item_told = any(told[name] for name in _ITEM_COLUMNS)  # whole, or not at all

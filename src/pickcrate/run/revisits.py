@@ -2,16 +2,17 @@
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief
+from pickcrate.addresses import brief, is_web, origin, without_scheme
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate
 from pickcrate.foundin import FoundIn
 from pickcrate.lasting import Lasting, lasting
 from pickcrate.run.job import Job, as_held
-from pickcrate.run.remembering import retold
+from pickcrate.run.remembering import is_of_page, retold
 from pickcrate.run.sightings import Sightings
 from pickcrate.values import Image, Outcome
 
+_MOST_HOSTS, _SHORTEST_TAG = 20, 10
 _MOST_ALIKE = 20
 """Rows whose addresses begin alike that are looked at: of more, one is hardly the only one."""
 
@@ -27,6 +28,8 @@ class Revisits:
         self._seeks_full = seeks_full
         self._thumbnails: dict[str, str] | None = None
         """the addresses that pictures were asked for by, by those of their thumbnails"""
+        self._origins: list[str] | None = None
+        """the schemes and hosts that most pictures are from"""
         self._jobs = jobs
         self._sightings = sightings
         self._asked: dict[str, Job] = {}
@@ -42,7 +45,11 @@ class Revisits:
             return entry
         if (asked := self._asked.get(address)) is not None:
             return asked.entry
-        return self._with_other_permits(image, address) or self._as_smaller(image, address)
+        return (
+            self._with_other_permits(image, address)
+            or self._from_other_host(image, address)
+            or self._as_smaller(image, address)
+        )
 
     def _with_other_permits(self, image: Image, address: str) -> Entry | Job | None:
         """Return the picture whose address is this one but for what changes from visit to visit.
@@ -60,7 +67,34 @@ class Revisits:
         entry = alike[0] if len(alike) == 1 else None
         if entry is None or not self._may_ask(entry) or not (entry.etag and _is_at(entry.url, kept)):
             return None
-        return self._ask(address, Job(image, entry, image.candidates, renews=True, is_doubtful=True))
+        return self._ask(address, _asking(image, entry))
+
+    def _from_other_host(self, image: Image, address: str) -> Entry | Job | None:
+        """Return the picture that the crate has from this path of another host, as a site that has moved keeps them.
+
+        With another scheme alone it is the same. Of another host the server is asked by the entity tag, if that is
+        long enough to be of the bytes: then a copy of the file has it as well, and a short one comes by chance.
+        """
+        if not is_web(address):
+            return None
+        own = origin(address)
+        path = address[len(own) :]
+        scheme = "http" if own.startswith("https:") else "https"
+        if (entry := self._held_from(f"{scheme}://{without_scheme(own)}{path}")) is not None:
+            return self._with_address(entry, image)
+        if image.shown.found_in is FoundIn.LIST:  # a long one may be of many sites
+            return None
+        if self._origins is None:
+            self._origins = self._crate.ledger.origins(_MOST_HOSTS)
+        found = (self._held_from(other + path) for other in self._origins)
+        alike = (entry for entry in found if entry is not None and len(entry.etag) >= _SHORTEST_TAG)
+        entry = next((entry for entry in alike if is_of_page(entry, image) and self._may_ask(entry)), None)
+        return self._ask(address, _asking(image, entry)) if entry is not None else None
+
+    def _held_from(self, address: str) -> Entry | None:
+        """Return the row of a picture that was asked for at an address, and came from there."""
+        entry = self._crate.ledger.find(address)
+        return entry if entry is not None and entry.state == State.HELD and entry.url == address else None
 
     def _as_smaller(self, image: Image, address: str) -> Entry | Job | None:
         """Return the picture that the crate has in a smaller version, or in a larger one than is shown now."""
@@ -140,10 +174,15 @@ class Revisits:
 
     def _with_address(self, entry: Entry, image: Image) -> Entry:
         address, kept = brief(image.url), lasting(entry.url)
-        is_same = kept is not None and _is_at(address, kept)
+        is_same = entry.url == entry.address or (kept is not None and _is_at(address, kept))
         moved = replace(entry, address=address, url=address if is_same else entry.url, shown_url=brief(image.shown.url))
         self._crate.record(moved)
         return moved
+
+
+def _asking(image: Image, entry: Entry) -> Job:
+    """Return the job of asking whether a picture is still the one of a row."""
+    return Job(image, entry, image.candidates, renews=True, is_doubtful=True)
 
 
 def _is_at(address: str, kept: Lasting) -> bool:
