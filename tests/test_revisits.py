@@ -178,6 +178,9 @@ def test_pictures_of_a_site_that_has_another_host_or_scheme_by_now(run: Program,
         for column in ("address", "url", "shown_url", "page"):
             ledger.execute(f"UPDATE picture SET {column} = replace({column}, 'http:', 'https:')")
         ledger.commit()
+    assert "2 the same" in run("compare", "c", f"{web.address}/p.html", "--no-robots").out
+    other = run("pack", f"{web.address}/p.html", "--crate", "d", "--except", "c", "--no-robots")
+    assert "2 in other crates (2 in c)" in other.out
     web.requests()
     assert "2 there already" in run(*line).out
     assert web.requests() == ["/p.html"]

@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from msgspec import Struct
 
-from pickcrate.lasting import without_permit
+from pickcrate.lasting import known_by
 
 _SHAPE_TOLERANCE = 0.03
 
@@ -78,7 +78,7 @@ def compare(old: Iterable[Holding], new: Iterable[Holding]) -> Comparison:
     pairing = _Pairing(_each_once(old), _each_once(new))
     # The address of bytes is the strongest tie. A thumbnail's address is one only where nothing else shows it.
     pairing.by(lambda one: (one.url,), several=True)
-    pairing.by(lambda one: (without_permit(one.url),), several=True)
+    pairing.by(lambda one: (known_by(one.url),), several=True)
     pairing.by(lambda one: (one.asked or one.url,), several=True)
     pairing.by(lambda one: (one.sha256,), several=True)
     pairing.by(lambda one: (one.shown_url,), several=False)
@@ -160,7 +160,7 @@ def _change(old: Holding, new: Holding) -> Change | None:
 
 
 def _addresses(one: Holding) -> set[str]:
-    return set(map(without_permit, filter(None, (one.url, one.asked))))
+    return set(map(known_by, filter(None, (one.url, one.asked))))
 
 
 def _is_larger(new: Holding, old: Holding) -> bool:

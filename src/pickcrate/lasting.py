@@ -7,6 +7,7 @@ import re
 
 from msgspec import Struct
 
+from pickcrate.addresses import without_scheme
 from pickcrate.lazyre import lazy
 
 _IN_PATH = lazy(r";(?:jsessionid|sid)=[\w.!~-]{8,200}", re.IGNORECASE)
@@ -76,6 +77,11 @@ def lasting(address: str) -> Lasting | None:
         first = next(place for place, name in enumerate(names) if name in left_out)
         start = f"{path}?{''.join(f'{part}&' for part in parts[:first])}"
     return Lasting("?".join(filter(None, (bare, "&".join(kept)))), start, is_sure=bool(session or permit))
+
+
+def known_by(address: str) -> str:
+    """Return what an address is known by at any visit: without its scheme, which TLS changes, and without permits."""
+    return without_scheme(without_permit(address))
 
 
 def without_permit(address: str) -> str:

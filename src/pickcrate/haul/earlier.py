@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator
 from typing import Any
 
-from pickcrate.addresses import brief
+from pickcrate.addresses import brief, without_scheme
 from pickcrate.lazyre import lazy
 from pickcrate.read.addresslist import ListOrigin
 from pickcrate.stores.hauled import Hauled, addresses
@@ -40,7 +40,7 @@ class Earlier:
         return held
 
     def _hashed(self, texts: list[str]) -> Any:
-        return self._np.fromiter(map(hash, texts), self._np.int64, len(texts))
+        return self._np.fromiter(map(hash, map(without_scheme, texts)), self._np.int64, len(texts))
 
     def _are_known(self, hashes: Any) -> Any:
         if not len(self._known):

@@ -9,13 +9,14 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, is_web
+from pickcrate.addresses import brief, is_web, without_scheme
 from pickcrate.comparison import Change, Comparison, Difference, Holding, compare
 from pickcrate.crate.entry import VERSION_MARK, Entry, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import StoreError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
+from pickcrate.lasting import known_by
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, PageRead
 from pickcrate.run.previewing import file_of
@@ -136,10 +137,15 @@ def compared(old: Iterator[LookEvent] | Path, new: Iterator[LookEvent] | Path) -
 
 def _from_there(crate: list[Holding], pages: set[str], shown: list[Holding]) -> list[Holding]:
     """Return what a crate has from pages, and from others that is on these; all of it if it has nothing of theirs."""
-    if not any(one.page in pages for one in crate):
+    there = set(map(without_scheme, pages))
+    if not any(without_scheme(one.page) in there for one in crate):
         return crate
-    urls = {one.url for one in shown}
-    return [one for one in crate if one.page in pages or one.url in urls or one.asked in urls]
+    urls = {known_by(one.url) for one in shown}
+    return [one for one in crate if without_scheme(one.page) in there or not urls.isdisjoint(_asked_by(one))]
+
+
+def _asked_by(one: Holding) -> set[str]:
+    return {known_by(url) for url in (one.url, one.asked) if url}
 
 
 def _has_none(crate: list[Holding], furniture: set[Holding]) -> bool:

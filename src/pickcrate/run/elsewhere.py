@@ -8,7 +8,7 @@ from pickcrate.crate.entry import VERSION_MARK
 from pickcrate.crate.places import Places, crate_at, is_crate
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import UsageError
-from pickcrate.lasting import without_permit
+from pickcrate.lasting import known_by
 from pickcrate.tilde import without_tilde
 
 
@@ -44,7 +44,7 @@ class Elsewhere:
             with LedgerReader.opened(Places(root)) as ledger:
                 for address, *others in ledger.held(("address", "url", "sha256")):
                     for mark in {str(address).partition(VERSION_MARK)[0], *filter(None, others)}:
-                        self._known.setdefault(_short(without_permit(str(mark))), len(self._names) - 1)
+                        self._known.setdefault(_short(known_by(str(mark))), len(self._names) - 1)
 
     def has(self, name: str) -> bool:
         """Tell whether a crate is among them, by its name."""
@@ -52,7 +52,7 @@ class Elsewhere:
 
     def crate_with(self, mark: str) -> str:
         """Return the name of the crate that holds an address, or bytes by their SHA-256; empty if none does."""
-        place = self._known.get(_short(without_permit(mark))) if self._known else None
+        place = self._known.get(_short(known_by(mark))) if self._known else None
         return self._names[place] if place is not None else ""
 
 
