@@ -132,7 +132,7 @@ def test_a_thumbnail_that_stood_in_for_its_original_gives_way_to_it(run: Program
     line = ("pack", f"{bad}/album", "--crate", "c", "--no-robots", "--retries", "0")
     (first, second, third, fourth) = (run(*line) for _ in range(4))
     assert "full.bmp: the server answered 503" in first.out
-    assert "a larger version could not be had again" in second.out
+    assert "a larger version could not be had: the server answered 503" in second.out
     assert "1 there already\n" in second.out
     assert "a larger version came: the old one is full (" in third.out
     assert (fourth.code, "1 there already\n" in fourth.out, Bad.asked["/full.bmp"]) == (0, True, 4)
