@@ -10,6 +10,7 @@ from pickcrate.lasting import Lasting, lasting
 from pickcrate.run.job import Job, as_held
 from pickcrate.run.remembering import is_of_page, retold
 from pickcrate.run.sightings import Sightings
+from pickcrate.stems import is_stand_in
 from pickcrate.values import Image, Outcome
 
 _MOST_HOSTS, _SHORTEST_TAG = 20, 10
@@ -115,9 +116,12 @@ class Revisits:
         return self._ask(address, Job(image, entry, larger, renews=True, is_doubtful=True, seeks_larger=True))
 
     def _held_version(self, urls: list[str]) -> tuple[Entry | None, int]:
-        """Return the row that has the address of a lesser version of a picture, and which one that is."""
+        """Return the row that has the address of a lesser version of a picture, and which one that is.
+
+        What holds the place of any picture is none.
+        """
         for place, url in enumerate(urls[1:], 1):
-            entry = self._crate.ledger.find(url)
+            entry = self._crate.ledger.find(url) if not is_stand_in(url) else None
             if entry is not None and entry.state == State.HELD:
                 return entry, place
         return None, 0
