@@ -18,6 +18,7 @@ from pickcrate.crate.places import Places
 from pickcrate.crate.reading import ENDED, LISTED, SELECT, LedgerReader, refuse_empty, refuse_others, told
 from pickcrate.crate.schema import upgrade
 from pickcrate.name import key
+from pickcrate.values import Measures
 
 _MOST_RESERVED = 1_000
 
@@ -326,6 +327,15 @@ class Ledger(LedgerReader):
         self._db.execute("DELETE FROM picture WHERE seq = ?", (new,))
         self._db.execute(_COME_AGAIN, (*row, old))
         self._set_listed(False)
+
+    def keep_measured(self, measured: Iterable[tuple[str, Measures]]) -> None:
+        """Keep what pictures measure that are not fetched, by their addresses."""
+        rows = (
+            (address, *(side.value if side is not None else None for side in (of.width, of.height, of.bytes, of.type)))
+            for address, of in measured
+        )
+        self._begin()
+        self._db.executemany("INSERT OR REPLACE INTO measured VALUES (?, ?, ?, ?, ?)", rows)
 
     def keep_fingerprint(self, seq: int, text: str) -> None:
         """Keep what a held picture looks like."""

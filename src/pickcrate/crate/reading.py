@@ -15,6 +15,7 @@ from pickcrate.crate.places import Places
 from pickcrate.crate.schema import KNOWN_VERSIONS, VERSION, upgrade
 from pickcrate.errors import CrateError
 from pickcrate.name import OWN_NAMES
+from pickcrate.values import Grade, Measure, Measures
 
 _MEND = "bring it back from a copy, or move it away: the next pack makes one from crate.csv, and files stay as they are"
 LISTED, ENDED = 1, 2
@@ -63,6 +64,16 @@ class LedgerReader:
         """Return the row of the picture that was asked for at ``address``."""
         row = self._db.execute(f"{SELECT} WHERE address = ?", (address,)).fetchone()
         return entry_of(row) if row else None
+
+    def measured(self, address: str) -> Measures | None:
+        """Return what a picture measures that was left out by its first bytes; None if that is not known."""
+        query = "SELECT width, height, bytes, type FROM measured WHERE address = ?"
+        found = self._db.execute(query, (address,)).fetchone()
+        if found is None:
+            return None
+        *numbers, kind = found
+        width, height, size = (Measure(one, Grade.PROBED) if isinstance(one, int) else None for one in numbers)
+        return Measures(width, height, size, Measure(kind, Grade.PROBED) if isinstance(kind, str) else None)
 
     def thumbnails(self) -> dict[str, str]:
         """Return the addresses of held pictures that were shown smaller, by those of what was shown for one of them."""

@@ -2,7 +2,7 @@
 
 import sqlite3
 
-VERSION = 6
+VERSION = 7
 _SCHEMA = """
 CREATE TABLE picture (
   seq INTEGER PRIMARY KEY,
@@ -53,12 +53,19 @@ ALTER TABLE picture ADD COLUMN terms_from TEXT;
 ALTER TABLE picture ADD COLUMN fingerprint TEXT;
 UPDATE picture SET licence_url = licence, licence = NULL WHERE licence LIKE 'http%';
 """
+# What pictures measure that a criterion left out before they were fetched.
+_FROM_6 = """
+CREATE TABLE measured (
+  address TEXT PRIMARY KEY, width INTEGER, height INTEGER, bytes INTEGER, type TEXT
+) WITHOUT ROWID;
+"""
 _UPGRADES = {
-    0: _SCHEMA + _SINCE_3,
-    2: _FROM_2 + _SINCE_3 + _FROM_3 + _FROM_4 + _FROM_5,
-    3: _FROM_3 + _FROM_4 + _FROM_5,
-    4: _FROM_4 + _FROM_5,
-    5: _FROM_5,
+    0: _SCHEMA + _SINCE_3 + _FROM_6,
+    2: _FROM_2 + _SINCE_3 + _FROM_3 + _FROM_4 + _FROM_5 + _FROM_6,
+    3: _FROM_3 + _FROM_4 + _FROM_5 + _FROM_6,
+    4: _FROM_4 + _FROM_5 + _FROM_6,
+    5: _FROM_5 + _FROM_6,
+    6: _FROM_6,
 }
 KNOWN_VERSIONS = frozenset((*_UPGRADES, VERSION)) - {0}
 

@@ -306,8 +306,10 @@ class Documents(Struct, frozen=True):
         asked = [image for images in pages for image in doubtful(images) if image.is_picked and not image.best.tiles]
         if not asked:
             return pages
+        measured = self.means.known_to_crate(asked)
+        asked = [image for image in asked if image.number not in measured]
         probes.read({image.url: image.best_asker for image in asked})
-        measured = {image.number: probes.measured(image) for image in asked}
+        measured |= {image.number: probes.measured(image) for image in asked}
         return [mark(measured.get(image.number, image) for image in images) for images in pages]
 
     def _images(

@@ -142,6 +142,9 @@ class Filling:
                 return
             self._events.append(event)
             self._sightings.note(event)
+            if self._sightings.measured:
+                self._crate.ledger.keep_measured(self._sightings.measured)
+                self._sightings.measured.clear()
             if isinstance(event, Found) and event.image.is_picked:
                 self._wanted += 1
                 job = self._admit(event.image)

@@ -26,10 +26,10 @@ class Holdings:
         self._thumbnails: dict[str, str] | None = None
 
     def measures(self, urls: Iterable[str]) -> dict[str, Measures]:
-        """Return what the files turned out to be that came from some of these addresses. Raises CrateError."""
+        """Return what the files turned out to be that came, or were left out, from addresses. Raises CrateError."""
         with LedgerReader.opened(self._places) as ledger:
-            rows = {url: ledger.find(brief(url)) for url in urls}
-        return {url: measures_of(entry) for url, entry in rows.items() if entry is not None and _is_known(entry)}
+            found = {url: _measures(ledger, brief(url)) for url in urls}
+        return {url: measures for url, measures in found.items() if measures is not None}
 
     def originals(self, shown: Iterable[str]) -> dict[str, Candidate]:
         """Return what the crate has in full size of some thumbnails, by their addresses. Raises CrateError."""
@@ -61,6 +61,12 @@ def holdings(into: Destination, order: Order) -> Holdings | None:
     """Return what the crate of an order knows, if that can be told before anything is read, and it is to count."""
     root = likely_root(into, order) if order.again is Again.SKIP else None
     return Holdings(Places(root)) if root is not None else None
+
+
+def _measures(ledger: LedgerReader, address: str) -> Measures | None:
+    """Return what an address brings: by the file that came, or by its first bytes where that was left out."""
+    entry = ledger.find(address)
+    return measures_of(entry) if entry is not None and _is_known(entry) else ledger.measured(address)
 
 
 def _is_known(entry: Entry) -> bool:

@@ -93,7 +93,7 @@ class Means(Struct, frozen=True):
         wanted -= {image.number for image in images if image.best.tiles}  # no address has those as they will be
         if wanted:
             undecided = [image for image in images if image.number in wanted]
-            told = self._known_to_crate(undecided)
+            told = self.known_to_crate(undecided)
             probes.read({image.url: image.best_asker for image in undecided if image.number not in told})
             told |= {image.number: probes.measured(image) for image in undecided if image.number not in told}
             images = [sift(told[image.number], criteria) if image.number in told else image for image in images]
@@ -113,8 +113,8 @@ class Means(Struct, frozen=True):
             if image.shown.url in known
         }
 
-    def _known_to_crate(self, images: list[Image]) -> dict[int, Image]:
-        """Return by their numbers the images of which the crate has the files, with what those measure."""
+    def known_to_crate(self, images: list[Image]) -> dict[int, Image]:
+        """Return by their numbers the images that the crate has, or knows to be left out, with what they measure."""
         known = self.holdings.measures(image.url for image in images) if self.holdings is not None else {}
         return {image.number: image.measured(known[image.url]) for image in images if image.url in known}
 

@@ -1,13 +1,16 @@
 """What a run sees again of what a crate has: what of it is gone from the pages that were read."""
 
+from collections import deque
 from collections.abc import Iterator
 from datetime import UTC, datetime
 
-from pickcrate.addresses import brief
+from pickcrate.addresses import brief, is_web
 from pickcrate.crate.entry import VERSION_MARK
 from pickcrate.crate.ledger import Ledger
 from pickcrate.run.events import Found, ListEnd, ListOpened, LookEvent, NextPagesRead, PageRead, SinceLast
+from pickcrate.values import Grade, Image, Measures
 
+_MOST_MEASURED = 100_000
 _WHOLE = frozenset((ListEnd.LAST, ListEnd.NOTHING_NEW))
 """the ends of lists that were read to their last pages"""
 
@@ -22,6 +25,8 @@ class Sightings:
         self._sees_all = True
         """whether lists were read to their ends: else what new entries have pushed on may be on a later page"""
         self._addresses: set[str] = set()
+        self.measured = deque[tuple[str, Measures]](maxlen=_MOST_MEASURED)
+        """what pictures measure that were left out, until it is written down"""
         self.has_source = False
         """whether a page or a list was read, and not the crate itself"""
         self.new = self.changed = self.larger = 0
@@ -37,6 +42,8 @@ class Sightings:
     def note(self, event: LookEvent) -> None:
         """Take down what a page has, whatever criteria say of it."""
         self.has_source |= isinstance(event, PageRead | ListOpened)
+        if isinstance(event, Found) and not event.image.is_picked:
+            self._note_measured(event.image)
         if not self.is_on:
             return
         if isinstance(event, NextPagesRead) and event.end not in _WHOLE:
@@ -48,6 +55,12 @@ class Sightings:
             self._pages.add(brief(image.shown.page))
             self._addresses.update(brief(reference.url) for reference in image.references)
             self._addresses.update(brief(candidate.url) for candidate in image.candidates)
+
+    def _note_measured(self, image: Image) -> None:
+        """Take down what a picture measures that is left out by its first bytes, which are not asked for again."""
+        width = image.best.measures.width
+        if width is not None and width.grade is Grade.PROBED and is_web(image.url):
+            self.measured.append((brief(image.url), image.best.measures))
 
     def note_page(self, address: str) -> None:
         """Take down an earlier address of a page that was read."""
