@@ -131,15 +131,16 @@ def test_what_the_crate_has_is_not_probed_again(run: Program, web: Server, page:
     (web.www / "tiny.png").write_bytes(picture("PNG", (10, 40)))
     body = (web.www / "p.html").read_text()
     for crate in (("--crate", "k"), ()):  # named, or found again by the page
-        line = ("pack", page, *crate, "--no-robots", "--fresh", "--width", "50..")
+        line = ("pack", page, *crate, "--no-robots", "--width", "50..")
+        shutil.rmtree("cache", ignore_errors=True)
         assert "3 pictures fetched" in run(*line).out
         (web.www / "p.html").write_text(f"<title>Another</title>{body}")
-        web.requests()
-        assert "3 there already" in run(*line).out
-        assert web.requests() == ["/p.html"]  # nor is what was left out by its first bytes
-    run(*line, "--dry-run")
-    assert web.requests() == ["/p.html"]
-    run(*line, "--again", "refresh")
+        for options, asked in (((), []), (("--dry-run",), []), (("--fresh",), ["/tiny.png"])):
+            shutil.rmtree("cache")
+            web.requests()
+            assert "3 there already" in run(*line, *options).out
+            assert sorted(web.requests()) == ["/p.html", *asked]  # and what was left out only if that is wanted
+    run(*line, "--again", "refresh", "--fresh")
     assert {"/red.png", "/tiny.png"} <= set(web.requests())
     assert "1 picture fetched" in run(*line[:-2]).out
 

@@ -224,7 +224,7 @@ class Filling:
             self._revisits.deny(job, self._crate.reserve(job.image, self._naming))
         if doubt := self._doubts.of(job, arrival):
             self._crate.discard(arrival)
-            if (discredited := self._doubts.discredited(job, arrival)) is not None:
+            if doubt is STAND_IN and (discredited := self._doubts.discredited(job, arrival)) is not None:
                 self._withdraw(*discredited)
             self._refused(job, doubt)
             return

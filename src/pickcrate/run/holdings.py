@@ -19,8 +19,10 @@ class Holdings:
     The ledger is read from time to time, while the same run fills it.
     """
 
-    def __init__(self, places: Places) -> None:
+    def __init__(self, places: Places, *, asks_anew: bool) -> None:
         self._places = places
+        self._asks_anew = asks_anew
+        """whether what was left out is to be measured again: of that the crate has no file"""
         self._pages: dict[str, str] | None = None
         """pages whose pictures it has, by their addresses, and those that lists have for them"""
         self._thumbnails: dict[str, str] | None = None
@@ -28,8 +30,17 @@ class Holdings:
     def measures(self, urls: Iterable[str]) -> dict[str, Measures]:
         """Return what the files turned out to be that came, or were left out, from addresses. Raises CrateError."""
         with LedgerReader.opened(self._places) as ledger:
-            found = {url: _measures(ledger, brief(url)) for url in urls}
+            found = {url: self._measures(ledger, brief(url)) for url in urls}
         return {url: measures for url, measures in found.items() if measures is not None}
+
+    def _measures(self, ledger: LedgerReader, address: str) -> Measures | None:
+        """Return what an address brings: by the file that came, or by its first bytes where that was left out."""
+        entry = ledger.find(address)
+        if entry is not None and _is_held(entry):
+            return measures_of(entry)
+        if self._asks_anew:
+            return None
+        return measures_of(entry) if entry is not None and _is_left_out(entry) else ledger.measured(address)
 
     def originals(self, shown: Iterable[str]) -> dict[str, Candidate]:
         """Return what the crate has in full size of some thumbnails, by their addresses. Raises CrateError."""
@@ -41,7 +52,7 @@ class Holdings:
         return {
             url: Candidate(entry.web_address, Evidence(Basis.LISTED, entry.evidence), measures_of(entry))
             for url, entry in rows.items()
-            if entry is not None and _is_known(entry)
+            if entry is not None and _is_held(entry)
         }
 
     def has_page(self, address: str, lists: Container[str]) -> bool:
@@ -60,17 +71,14 @@ class Holdings:
 def holdings(into: Destination, order: Order) -> Holdings | None:
     """Return what the crate of an order knows, if that can be told before anything is read, and it is to count."""
     root = likely_root(into, order) if order.again is Again.SKIP else None
-    return Holdings(Places(root)) if root is not None else None
+    return Holdings(Places(root), asks_anew=order.manners.fresh) if root is not None else None
 
 
-def _measures(ledger: LedgerReader, address: str) -> Measures | None:
-    """Return what an address brings: by the file that came, or by its first bytes where that was left out."""
-    entry = ledger.find(address)
-    return measures_of(entry) if entry is not None and _is_known(entry) else ledger.measured(address)
+def _is_held(entry: Entry) -> bool:
+    """Tell whether the file of a row is what its address brings, and no smaller version that stands in for that."""
+    return entry.state == State.HELD and entry.width is not None and not entry.sought
 
 
-def _is_known(entry: Entry) -> bool:
-    """Tell whether a row has the measures of what its address brings: not of another version, or of none."""
-    if entry.width is None or entry.sought:
-        return False
-    return entry.state == State.HELD or (entry.state == State.LEFT_OUT and entry.url == entry.address)
+def _is_left_out(entry: Entry) -> bool:
+    """Tell whether the file that an address brings was left out, once it was seen."""
+    return entry.state == State.LEFT_OUT and entry.width is not None and entry.url == entry.address
