@@ -287,7 +287,25 @@ def test_a_larger_version_takes_the_place_of_the_smaller(run: Program, linked: S
     (linked.www / "p.html").write_text("<img src=s/red.png alt='Red kite'>")
     assert "1 there already" in pack(run, page)  # what is shown is a smaller version of what is there
     assert len(list(Path("crates/k").glob("*.png"))) == 2
+    assert "1 there already" in pack(run, page, "--again", "refresh")
+    assert kept() == ["red.png 320×240"]
+    (linked.www / "f" / "red.png").write_bytes(shapes(320, 240, 7))
+    assert "1 changed" in pack(run, page, "--again", "refresh")
+    assert "1 there already" in pack(run, page, "--again", "replace")
+    assert kept() == ["red.png 320×240"]
     assert "1 picture fetched" in pack(run, page, "--as-shown")
+
+
+def test_originals_that_are_elsewhere_by_now(run: Program, linked: Server) -> None:
+    page = f"{linked.address}/p.html"
+    pack(run, page)
+    (linked.www / "big").mkdir()
+    (linked.www / "f" / "red.png").rename(linked.www / "big" / "red.png")
+    (linked.www / "p.html").write_text("<a href=big/red.png><img src=s/red.png alt='Red kite'></a>")
+    came = pack(run, page)
+    assert ("1 there already" in came, "since the last run" in came) == (True, False)
+    assert [(row["file"], row["url"].rpartition("/")[0][-3:]) for row in listed().values()] == [("red.png", "big")]
+    assert "1 there already" in pack(run, page, "--again", "refresh")
 
 
 def test_what_is_no_larger_version_of_what_is_there(run: Program, linked: Server) -> None:

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from pickcrate.addresses import brief
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate, measures_of
+from pickcrate.evidence import Basis, Evidence
 from pickcrate.fetch.exchange import Known, Reply, Request
 from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.elsewhere import Elsewhere
@@ -74,6 +75,8 @@ class Admission:
         if there and (larger := larger_versions(image, entry)):
             return Job(image, entry, larger, renews=True, seeks_larger=True)
         same = tuple(candidate for candidate in image.candidates if brief(candidate.url) == entry.url)
+        if not same and entry.url and brief(image.url) == entry.shown_url:  # the page shows the thumbnail alone by now
+            same = (Candidate(entry.url, Evidence(Basis.LISTED, entry.evidence)),)
         match self._order.again:
             case Again.SKIP:
                 return as_held(image, entry, "" if there else LEFT)

@@ -146,7 +146,9 @@ class Revisits:
     def confirm(self, job: Job) -> None:
         """Give a picture that turned out to be the one that the crate has its new address."""
         self._asked.pop(brief(job.image.url), None)
-        job.entry, job.is_doubtful = self._with_address(job.entry, job.image), False
+        said = {"address": brief(job.image.url), "shown_url": brief(job.image.shown.url)}
+        job.entry, job.is_doubtful = replace(job.entry, url=brief(job.candidate.url), **said), False
+        self._crate.record(job.entry)
 
     def deny(self, job: Job, new: Entry) -> None:
         """Go on with a picture that turned out to be another one as with any that is ``new``."""
