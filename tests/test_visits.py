@@ -1,5 +1,7 @@
 """What happens between two visits: to the crate, whose owner renames and sorts; to the page, which has more."""
 
+import itertools
+import os
 import shutil
 from csv import DictReader
 from io import BytesIO
@@ -12,6 +14,7 @@ from PIL import Image
 from conftest import Answering, Program, Server, picture, serving
 
 NAMES = ("red", "blue", "gold")
+MOMENTS = itertools.count(1_800_000_000)
 
 
 @pytest.fixture
@@ -31,6 +34,13 @@ def pack(run: Program, page: str, *options: str) -> str:
     done = run("pack", page, "--crate", "k", "--no-robots", "--fresh", *options)
     assert done.code == 0
     return done.out
+
+
+def change(path: Path, octets: bytes) -> None:
+    """Put another picture in a file's place, at another time: entity tags are made of that, and of its size."""
+    path.write_bytes(octets)
+    moment = next(MOMENTS)
+    os.utime(path, (moment, moment))
 
 
 def sort_out(crate: Path) -> None:
@@ -65,11 +75,11 @@ def test_files_that_their_owner_renamed_are_known(run: Program, web: Server, pag
     assert "moved or deleted" not in again
     files = ["My red.png", "best/blue.png", "gold.png"]
     assert [row["file"] for row in listed().values()] == files
-    (web.www / "red.png").write_bytes(picture("PNG", (60, 40), "green"))
+    change(web.www / "red.png", picture("PNG", (60, 40), "green"))
     assert "My red.png  60×40" in pack(run, page, "--again", "refresh")
     assert [row["file"] for row in listed().values()] == files
     (crate / "My red.png").rename(crate / "RED.PNG")
-    (web.www / "red.png").write_bytes(picture("PNG", (60, 40), "brown"))
+    change(web.www / "red.png", picture("PNG", (60, 40), "brown"))
     assert "RED.PNG  60×40" in pack(run, page, "--again", "refresh")
     assert "renamed" not in pack(run, page)
 
@@ -289,7 +299,7 @@ def test_a_larger_version_takes_the_place_of_the_smaller(run: Program, linked: S
     assert len(list(Path("crates/k").glob("*.png"))) == 2
     assert "1 there already" in pack(run, page, "--again", "refresh")
     assert kept() == ["red.png 320×240"]
-    (linked.www / "f" / "red.png").write_bytes(shapes(320, 240, 7))
+    change(linked.www / "f" / "red.png", shapes(320, 240, 7))
     assert "1 changed" in pack(run, page, "--again", "refresh")
     assert "1 there already" in pack(run, page, "--again", "replace")
     assert kept() == ["red.png 320×240"]
