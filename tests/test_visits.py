@@ -1,6 +1,7 @@
 """What happens between two visits: to the crate, whose owner renames and sorts; to the page, which has more."""
 
 import itertools
+import json
 import os
 import shutil
 from csv import DictReader
@@ -232,6 +233,22 @@ def test_pages_behind_thumbnails_that_the_crate_has_are_passed_over(run: Program
         "/v/blue.html",
         "/v/crimson.html",
     }
+
+
+def test_lists_add_to_what_is_known(run: Program, page: str) -> None:
+    web = page.removesuffix("/p.html")
+    for text in (
+        "url,title,maker\n{0}/red.png,Red,Ina\n{0}/blue.png,Blue,Ino\n",
+        "url,title,year\n{0}/red.png,Red Delta,1912\n{0}/blue.png,,\n",
+    ):
+        Path("list.csv").write_text(text.format(web))
+        assert run("pack", "list.csv", "--crate", "k", "--no-robots").code == 0
+    said = {name: json.loads(row["columns"]) for name, row in listed().items()}
+    assert said["red.png"] == {"url": f"{web}/red.png", "title": "Red Delta", "maker": "Ina", "year": "1912"}
+    assert (said["blue.png"]["maker"], said["blue.png"]["title"]) == ("Ino", "Blue")
+    changed = Path("crates/k/crate.csv").stat().st_mtime_ns
+    run("pack", "list.csv", "--crate", "k", "--no-robots")
+    assert Path("crates/k/crate.csv").stat().st_mtime_ns == changed  # and nothing is written where nothing is new
 
 
 class Moving(Answering):

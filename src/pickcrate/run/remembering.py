@@ -106,13 +106,19 @@ def is_of_page(entry: Entry, image: Image) -> bool:
 def retold(entry: Entry, image: Image) -> Entry:
     """Return the row of a picture that a crate has with what its page, or its list, says of it today.
 
-    What is said no more stays, and so do the words of another page. Of its use the row has what was said when it was
-    fetched: a licence that is stated later counts only where none was.
+    What is said no more stays, and so do the words of another page; the item of a page is told whole. Of its use the
+    row has what was said when it was fetched: a licence that is stated later counts only where none was.
     """
     if not is_of_page(entry, image):
         return entry
     told = said_of(image)
-    is_item_told = any(told[name] for name in _ITEM_COLUMNS)  # whole, or not at all
+    is_listed = image.shown.found_in is FoundIn.LIST
+    if is_listed and told["columns"] != entry.columns:  # another list may say less of it
+        known = _columns_of(entry)
+        told["columns"] = to_json(
+            known | {name: text for name, text in image.columns.items() if text or name not in known}
+        )
+    is_item_told = not is_listed and any(told[name] for name in _ITEM_COLUMNS)
     said = {
         name: text
         for name, text in told.items()
@@ -147,12 +153,17 @@ def remembered(entry: Entry, number: int) -> Image:
 def _item(entry: Entry) -> Item:
     if not (entry.item or entry.item_url or entry.columns):
         return NO_ITEM
+    said = tuple((name, str(text)) for name, text in _columns_of(entry).items())
+    return Item(entry.item, entry.item_url, said, ItemForm.LISTED, NamedBy.LISTED)
+
+
+def _columns_of(entry: Entry) -> dict[str, object]:
+    """Return what a row remembers of its item by header; a ledger of a stranger may hold anything there."""
     try:
         columns = json.loads(entry.columns or "{}")
-    except ValueError:  # a ledger of a stranger may hold anything
-        columns = {}
-    said = tuple((str(name), str(text)) for name, text in columns.items()) if isinstance(columns, dict) else ()
-    return Item(entry.item, entry.item_url, said, ItemForm.LISTED, NamedBy.LISTED)
+    except ValueError:
+        return {}
+    return columns if isinstance(columns, dict) else {}
 
 
 @lru_cache(maxsize=1)
