@@ -115,9 +115,8 @@ def retold(entry: Entry, image: Image) -> Entry:
     is_listed = image.shown.found_in is FoundIn.LIST
     if is_listed and told["columns"] != entry.columns:  # another list may say less of it
         known = _columns_of(entry)
-        told["columns"] = to_json(
-            known | {name: text for name, text in image.columns.items() if text or name not in known}
-        )
+        further = {name: text for name, text in image.columns.items() if text or name not in known}
+        told["columns"] = to_json(known | further)
     is_item_told = not is_listed and any(told[name] for name in _ITEM_COLUMNS)
     said = {
         name: text
