@@ -68,7 +68,7 @@ _SIZED_WORDS = lazy(
 )
 """words, and behind them sides or the ratio of sides"""
 
-_SHORTEST_HASH = 16
+SHORTEST_HASH = 16
 _HASH = lazy(
     r"(?<![0-9a-z])(?:[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|(?=[a-f]*[0-9])(?=[0-9]*[a-f])[0-9a-f]{16,128})(?![0-9a-z])"
 )
@@ -153,10 +153,15 @@ def is_opaque(name: str) -> bool:
     token = _without_signs(_SIZE_BEHIND.sub("", name)) if len(name) >= _LONG else name
     if _ONE_TOKEN.fullmatch(token) is not None and _is_random(token):
         return True
-    if len(name) < _SHORTEST_HASH:
+    if len(name) < SHORTEST_HASH:
         return False
     rest, hashes = _HASH.subn("", name[:_LONGEST_NAME].lower())
-    return hashes > 0 and _WORD.search(rest) is None
+    return hashes > 0 and not has_word(rest)
+
+
+def has_word(name: str) -> bool:
+    """Tell whether a name has a word in it: three letters in a row."""
+    return _WORD.search(name) is not None
 
 
 def _without_signs(name: str) -> str:

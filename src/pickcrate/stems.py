@@ -6,7 +6,7 @@ from urllib.parse import unquote, unquote_plus
 from pickcrate import media
 from pickcrate.addresses import file_parts, folder_of, is_web, last_segment, path_of, site, split_extension
 from pickcrate.lazyre import lazy
-from pickcrate.ranks import STAND_IN, is_opaque, names_any, rank
+from pickcrate.ranks import SHORTEST_HASH, STAND_IN, has_word, is_opaque, names_any, rank
 
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
 
@@ -80,8 +80,7 @@ def stem(address: str) -> str:
 # What programs that build sites put behind a file's name, so that caches take a changed file for a new one.
 _FINGERPRINT = lazy(r"[._-](?:[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|([0-9a-f]{8,64}))\Z")
 _LENGTHS = frozenset((8, 10, 12, 16, 20, 32, 40, 64))
-_WORD = lazy(r"[^\W\d_]{3}")
-_SURE_LENGTH, _OFTEN = 16, 3
+_OFTEN = 3
 _TURNS = lazy(r"(?<=\d)(?=[a-f])|(?<=[a-f])(?=\d)")
 
 
@@ -91,12 +90,12 @@ def _without_fingerprint(name: str) -> str:
     Short ones behind a hyphen must look like one: ``hall-b1912045`` is a number of an inventory.
     """
     match = _FINGERPRINT.search(name)
-    if match is None or _WORD.search(base := name[: match.start()]) is None or is_opaque(base):
+    if match is None or not has_word(base := name[: match.start()]) or is_opaque(base):
         return name
     token = match[1] or ""
     turns = len(_TURNS.findall(token))
     is_likely = len(token) in _LENGTHS and turns > 0
-    is_sure = name[match.start()] == "." or len(token) >= _SURE_LENGTH or turns >= _OFTEN
+    is_sure = name[match.start()] == "." or len(token) >= SHORTEST_HASH or turns >= _OFTEN
     return base if not token or (is_likely and is_sure) else name
 
 

@@ -106,7 +106,7 @@ def pack(given: Given) -> None:
             from pickcrate.cli import sheets
 
             sheets.leave_in(tally.crate, order.today, out)
-        packing.print_nothing(out, tally, looked)
+        packing.tell_if_nothing_came(out, tally, looked)
     raise click.exceptions.Exit(0 if tally.complete else 1)
 
 

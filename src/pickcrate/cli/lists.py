@@ -205,7 +205,7 @@ def show_plan(events: Iterable[LookEvent | Planned], out: Out, form: Format, loo
                 pages.show(event)
             case _:
                 if isinstance(event, ItemPagesRead):
-                    looked.totals.known_items += event.known
+                    looked.add_items(event)
                 note(event, out)
     if funnel.found > funnel.picked:
         print_funnel(out, funnel)

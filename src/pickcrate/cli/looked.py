@@ -7,7 +7,7 @@ from msgspec import Struct, field
 from pickcrate.cli.listing import GOES_ON, Totals, what_is_listed
 from pickcrate.findings import NO_BASE, SIGN_IN
 from pickcrate.read.recognise import DATA, OF_ENTRIES, Kind
-from pickcrate.run.events import PageRead
+from pickcrate.run.events import ItemPagesRead, PageRead
 from pickcrate.sift.ranges import Range
 
 if TYPE_CHECKING:
@@ -63,6 +63,10 @@ class Looked(Struct):
         kinds = {flaw.kind for flaw in page.flaws}
         self.lacks_base |= NO_BASE in kinds
         self.asks_to_sign_in |= SIGN_IN in kinds
+
+    def add_items(self, read: ItemPagesRead) -> None:
+        """Count the items of one list that were passed over."""
+        self.totals.known_items += read.known
 
     @property
     def has_nothing_new(self) -> bool:

@@ -121,8 +121,8 @@ class Tally(Struct):
                 self.crate = path
             case PageRead() if self.looked is not None:
                 self.looked.add_page(event)
-            case ItemPagesRead(known=known) if self.looked is not None:
-                self.looked.totals.known_items += known
+            case ItemPagesRead() if self.looked is not None:
+                self.looked.add_items(event)
             case SinceLast():
                 self.since = event
             case SourceFailed(_, error):
@@ -360,7 +360,7 @@ def print_end(out: Out, tally: Tally, archive: Path | None = None) -> None:
         out.line("archive: ", place(archive))
 
 
-def print_nothing(out: Out, tally: Tally, looked: Looked) -> None:
+def tell_if_nothing_came(out: Out, tally: Tally, looked: Looked) -> None:
     """Say that nothing is new; raise NothingPickedError if nothing came of a run that was to bring something."""
     if looked.has_nothing_new:
         out.line(("nothing new", "bold"))

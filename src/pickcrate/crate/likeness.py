@@ -25,15 +25,15 @@ _CENTRES = (1.0, 0.9, 0.8, 0.7)
 Greys = tuple[float, ...]
 
 
-def unlike(path: str, shown: bytes) -> str:
-    """Return in words why the picture in a file cannot be what ``shown`` shows smaller; empty if it may be.
+def unlike(path: str, shown: bytes | str) -> str:
+    """Return in words why the picture in a file cannot be what ``shown`` shows smaller, bytes or the path of a file.
+
+    Empty if it may be.
 
     It may not be smaller on either side; of the same shape it must look alike. Another shape is that of a thumbnail
     that shows a part, which greys cannot tell. Of what cannot be decoded nothing is said.
     """
-    known = read_header(shown)
-    with open(path, "rb") as file:  # noqa: PTH123 (a path as text)
-        header = header_of_file(file)
+    known, header = _header(shown), _header(path)
     if known is None or header is None or not (known.width and known.height and header.width and header.height):
         return ""
     if (known.width, known.height) == (1, 1) or "svg" in {known.type, header.type}:
@@ -61,6 +61,13 @@ def shows_more(larger: bytes, smaller: bytes) -> bool:
         return False
     greys = _greys(smaller, (1.0,)) + _greys(larger, (1.0,))
     return len(greys) == 2 and _correlation(*greys) >= _SURELY_ALIKE
+
+
+def _header(source: str | bytes) -> Header | None:
+    if isinstance(source, bytes):
+        return read_header(source)
+    with open(source, "rb") as file:  # noqa: PTH123 (a path as text)
+        return header_of_file(file)
 
 
 def _is_of_one_shape(header: Header, known: Header) -> bool:

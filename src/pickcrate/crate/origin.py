@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from pickcrate.addresses import without_scheme
 from pickcrate.crate.places import INNER, Places
 
 _FILE = "origin"
@@ -18,7 +19,8 @@ def note_origin(places: Places, page: str) -> None:
 
 def crate_called_after(page: str, into: Path) -> Path | None:
     """Return the crate in a folder that was called after this page; of several the one that was filled last."""
-    found = [origin for origin in into.glob(f"*/{INNER}/{_FILE}") if _page_in(origin) == page]
+    own = without_scheme(page)
+    found = [origin for origin in into.glob(f"*/{INNER}/{_FILE}") if without_scheme(_page_in(origin)) == own]
     return max(found, key=_filled_at).parent.parent if found else None
 
 

@@ -59,21 +59,18 @@ CREATE TABLE measured (
   address TEXT PRIMARY KEY, width INTEGER, height INTEGER, bytes INTEGER, type TEXT
 ) WITHOUT ROWID;
 """
-_UPGRADES = {
-    0: _SCHEMA + _SINCE_3 + _FROM_6,
-    2: _FROM_2 + _SINCE_3 + _FROM_3 + _FROM_4 + _FROM_5 + _FROM_6,
-    3: _FROM_3 + _FROM_4 + _FROM_5 + _FROM_6,
-    4: _FROM_4 + _FROM_5 + _FROM_6,
-    5: _FROM_5 + _FROM_6,
-    6: _FROM_6,
-}
-KNOWN_VERSIONS = frozenset((*_UPGRADES, VERSION)) - {0}
+_NEW = _SCHEMA + _SINCE_3 + _FROM_6
+_STEPS = {2: _FROM_2 + _SINCE_3, 3: _FROM_3, 4: _FROM_4, 5: _FROM_5, 6: _FROM_6}
+"""what makes each version into the next"""
+
+KNOWN_VERSIONS = frozenset((*_STEPS, VERSION))
 
 
 def upgrade(database: sqlite3.Connection, version: int) -> None:
     """Bring a ledger to this version."""
     if version == VERSION:
         return
-    for statement in filter(str.strip, _UPGRADES[version].split(";")):
+    steps = "".join(step for since, step in _STEPS.items() if since >= version) if version else _NEW
+    for statement in filter(str.strip, steps.split(";")):
         database.execute(statement)
     database.execute(f"PRAGMA user_version = {VERSION}")

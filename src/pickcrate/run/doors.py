@@ -50,9 +50,9 @@ def look(
 def pack(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[PackEvent, None, None]:
     """Run ``pack`` with doors of its own."""
     from pickcrate.run import packing
-    from pickcrate.run.holdings import holdings
+    from pickcrate.run.holdings import Holdings
 
-    with _found_beside(order, go_on, holdings(into, order)) as (found, pictures):
+    with _found_beside(order, go_on, Holdings(into, order)) as (found, pictures):
         yield from packing.pack(order, found, pictures, into)
 
 
@@ -99,11 +99,11 @@ def tiles(order: Order, brought: Brought, found: list[Found]) -> "list[Tile]":
 def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[LookEvent | Planned, None, None]:
     """Run ``pack`` up to the names that it would give."""
     from pickcrate.run import packing
-    from pickcrate.run.holdings import holdings
+    from pickcrate.run.holdings import Holdings
 
     brought = Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
-        found = _chosen(order, fetcher, brought, holdings(into, order))
+        found = _chosen(order, fetcher, brought, Holdings(into, order))
         yield from packing.plan(order, found, fetcher, into)
 
 

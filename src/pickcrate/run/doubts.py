@@ -39,7 +39,7 @@ class Doubts:
         """Return why what came does not take the place of the smaller version that the crate has."""
         if arrival.sha256 == job.entry.sha256:
             return None
-        if why := self._unlike_held(job, arrival):
+        if not job.is_doubtful and (why := self._unlike_held(job, arrival)):  # else ``is_another`` has looked
             return Failure(Cause.CONTENT, why)
         width, height = arrival.measures.width, arrival.measures.height
         known = (job.entry.width or 0) * (job.entry.height or 0)
@@ -54,7 +54,7 @@ class Doubts:
         if place is None or job.entry.width is None:
             return ""
         try:
-            return unlike(arrival.beside, place.read_bytes())
+            return unlike(arrival.beside, str(place))
         except OSError:
             return ""
 

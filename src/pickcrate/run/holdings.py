@@ -1,6 +1,7 @@
 """What the crate that a run packs into knows of addresses already: nobody is asked for their first bytes once more."""
 
 from collections.abc import Container, Iterable
+from functools import cached_property
 
 from pickcrate.addresses import brief, page_address
 from pickcrate.crate.entry import Entry, State
@@ -14,21 +15,26 @@ from pickcrate.values import Again, Candidate, Measures
 
 
 class Holdings:
-    """The pictures of one crate, for a run that does not ask again for what it has.
+    """The pictures of the crate that an order goes on in, for a run that does not ask again for what it has.
 
-    The ledger is read from time to time, while the same run fills it.
+    The crate is looked for when something is asked of it, and its ledger read from time to time, while the same run
+    fills it. Each question raises CrateError where it cannot be read.
     """
 
-    def __init__(self, places: Places, *, asks_anew: bool) -> None:
-        self._places = places
-        self._asks_anew = asks_anew
-        """whether what was left out is to be measured again: of that the crate has no file"""
-        self._pages: dict[str, str] | None = None
-        """pages whose pictures it has, by their addresses, and those that lists have for them"""
+    def __init__(self, into: Destination, order: Order) -> None:
+        self._into = into
+        self._order = order
         self._thumbnails: dict[str, str] | None = None
 
+    @cached_property
+    def _places(self) -> Places | None:
+        root = likely_root(self._into, self._order) if self._order.again is Again.SKIP else None
+        return Places(root) if root is not None else None
+
     def measures(self, urls: Iterable[str]) -> dict[str, Measures]:
-        """Return what the files turned out to be that came, or were left out, from addresses. Raises CrateError."""
+        """Return what the files turned out to be that came, or were left out, from addresses."""
+        if self._places is None:
+            return {}
         with LedgerReader.opened(self._places) as ledger:
             found = {url: self._measures(ledger, brief(url)) for url in urls}
         return {url: measures for url, measures in found.items() if measures is not None}
@@ -38,12 +44,14 @@ class Holdings:
         entry = ledger.find(address)
         if entry is not None and _is_held(entry):
             return measures_of(entry)
-        if self._asks_anew:
+        if self._order.manners.fresh:  # of what was left out the crate has no file
             return None
         return measures_of(entry) if entry is not None and _is_left_out(entry) else ledger.measured(address)
 
     def originals(self, shown: Iterable[str]) -> dict[str, Candidate]:
-        """Return what the crate has in full size of some thumbnails, by their addresses. Raises CrateError."""
+        """Return what the crate has in full size of some thumbnails, by their addresses."""
+        if self._places is None:
+            return {}
         with LedgerReader.opened(self._places) as ledger:
             if self._thumbnails is None:
                 self._thumbnails = ledger.thumbnails()
@@ -56,22 +64,25 @@ class Holdings:
         }
 
     def has_page(self, address: str, lists: Container[str]) -> bool:
-        """Tell whether the crate has the pictures from an item's page, as far as they were wanted. Raises CrateError.
+        """Tell whether the crate has the pictures from an item's page, as far as they were wanted.
 
         ``lists`` are the pages that the item stands on: a picture from there is its thumbnail.
         """
-        if self._pages is None:
-            with LedgerReader.opened(self._places) as ledger:
-                found = list(ledger.finished_pages())
-            self._pages = {page_address(url): page for page, *urls in found for url in (*filter(None, urls), page)}
         page = self._pages.get(page_address(brief(address)))
         return page is not None and page not in lists
 
-
-def holdings(into: Destination, order: Order) -> Holdings | None:
-    """Return what the crate of an order knows, if that can be told before anything is read, and it is to count."""
-    root = likely_root(into, order) if order.again is Again.SKIP else None
-    return Holdings(Places(root), asks_anew=order.manners.fresh) if root is not None else None
+    @cached_property
+    def _pages(self) -> dict[str, str]:
+        """The pages whose pictures it has, by their addresses, and by those that lists have for them."""
+        if self._places is None:
+            return {}
+        pages: dict[str, str] = {}
+        with LedgerReader.opened(self._places) as ledger:
+            for page, item_url in ledger.finished_pages():
+                pages[page_address(page)] = page
+                if item_url is not None:
+                    pages.setdefault(page_address(item_url), page)
+        return pages
 
 
 def _is_held(entry: Entry) -> bool:

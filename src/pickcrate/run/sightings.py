@@ -1,4 +1,4 @@
-"""What a run sees again of what a crate has: what of it is gone from the pages that were read."""
+"""What a run sees of pages, for the crate: what it has of them that is gone, and what was left out measures."""
 
 from collections import deque
 from collections.abc import Iterator
@@ -11,6 +11,8 @@ from pickcrate.run.events import Found, ListEnd, ListOpened, LookEvent, NextPage
 from pickcrate.values import Grade, Image, Measures
 
 _MOST_MEASURED = 100_000
+"""Pictures that are left out before the crate is opened: of more the last ones are written down."""
+
 _WHOLE = frozenset((ListEnd.LAST, ListEnd.NOTHING_NEW))
 """the ends of lists that were read to their last pages"""
 
