@@ -111,17 +111,18 @@ def held(crate: Path) -> set[str]:
 
 
 def test_killed_at_any_moment(hall: str, tmp_path: Path) -> None:
-    begun = time.monotonic()
     assert pack(hall, tmp_path / "whole").wait() == 1  # some are gone
-    takes = time.monotonic() - begun
     undisturbed = state(tmp_path / "whole" / "c")
     assert len(undisturbed[0]) > PICTURES * 0.8
     random = Random(7)
     in_the_middle = 0
     for number in range(KILLS):
         into = tmp_path / str(number)
-        process = pack(hall, into)
-        time.sleep(random.uniform(0.2, 1.05) * takes)
+        Hall.asked.clear()
+        process, moment = pack(hall, into), random.randrange(PICTURES)
+        while len(Hall.asked) < moment and process.poll() is None:  # told by what was asked, however fast that is
+            time.sleep(0.001)
+        time.sleep(random.uniform(0, 0.1))
         process.send_signal(signal.SIGKILL)
         process.wait()
         had = {known.removeprefix(hall) for known in held(into / "c")}
