@@ -9,6 +9,7 @@ import gzip
 import io
 import json
 import lzma
+import math
 import plistlib
 import random
 import resource
@@ -88,6 +89,7 @@ SECONDS, MEGABYTES = 2.0, 1_000.0
 _NAMING = Naming(patterns(["{item} {k}", "{n:03} {alt} {title}", "{caption}", "{stem}"]), date(2026, 11, 26))
 _LISTED = ListOrigin("fuzz", HOME)
 _LARGEST_SEED = 30_000
+_TRIES = 3
 _USUAL = 0.7
 """of the inputs that are tried as what they were before they were made worse"""
 
@@ -418,7 +420,7 @@ def mutated(octets: bytes, chance: random.Random) -> bytes:
 
 
 def fuzz(count: int, seed: int, folders: list[Path]) -> Iterator[Trouble]:
-    """Try ``count`` inputs; yield those that raise or take longer than SECONDS."""
+    """Try ``count`` inputs; yield those that raise or take longer than SECONDS each time that they are tried."""
     chance = random.Random(seed)
     starts = seeds(folders)
     names = list(TARGETS)
@@ -430,13 +432,25 @@ def fuzz(count: int, seed: int, folders: list[Path]) -> Iterator[Trouble]:
             meant_for, told = chance.choice(_TOLD)
             octets = retyped(told, chance)
         name = meant_for if chance.random() < _USUAL else chance.choice(names)
-        begun = time.process_time()
         try:
-            TARGETS[name](octets)
+            took = _seconds(TARGETS[name], octets)
         except Exception as error:  # noqa: BLE001 (that is what is looked for)
             yield Trouble(name, f"{type(error).__name__}: {error}", octets)
-        if (took := time.process_time() - begun) > SECONDS:
+            continue
+        if took > SECONDS:
             yield Trouble(name, f"took {took:.1f} s", octets)
+
+
+def _seconds(target: Callable[[bytes], object], octets: bytes) -> float:
+    """Return the least processor time that an input takes; tried again if it takes long: it may be the machine."""
+    least = math.inf
+    for _ in range(_TRIES):
+        begun = time.thread_time()
+        target(octets)
+        least = min(least, time.thread_time() - begun)
+        if least <= SECONDS:
+            break
+    return least
 
 
 def main() -> None:
