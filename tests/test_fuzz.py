@@ -56,6 +56,8 @@ ONCE_SLOW: dict[str, Callable[[], object]] = {
     "a digest of one name": lambda: mismatch({"digest": "a" * 90_000}, lambda _: b""),
     "metadata": look("<meta property=og:image content=/x.png>" * 5_000),
     "a heading among many": under(ROOMS + "<h2>kite</h2><img src=a.png>"),
+    "terms in terms": under("<dl><dt>aa " * 8_000),
+    "headings in headings": look("<h2>a <h3>b <ul>" * 8_000),
     "a heading far down": under("<div>" * 3_000 + "<h2>kite</h2>" + ROOMS),
     "attributes with signs in them": look("<p " + " ".join(f'a{n}="<>"' for n in range(100_000)) + ">"),
     "digits in a sheet": look(f"<style>p{{background:image-set(url(a.png) {DIGITS}x)}}</style><p>"),

@@ -20,21 +20,54 @@ _ASIDE = frozenset(
 # What is written there is the name of a sign, and a font draws the sign.
 _SIGNS = ("material-icons", "material-symbols")
 _MARKS = frozenset(("¶", "#", "§", "🔗", "⚓"))
-MOST_NODES = 2_000
+_MOST_NODES, _FEW_NODES = 2_000, 50
+"""nodes of one text that are read; and those once reading the texts of a page has cost what it may"""
+
+_NODES_OF_ANY_PAGE = 10_000
+_CHARACTERS_A_NODE = 4
+"""Nodes that reading the texts of a page may cost, and one more for so many characters: ten times what pages do."""
+
 _ENOUGH = 4 * LONGEST_WORDS
+
+
+class Texts:
+    """The texts of a page's elements, each read once; what all of them cost is bounded by the page's length.
+
+    Headings in headings, thousands deep, each have a text of thousands of nodes.
+    """
+
+    def __init__(self, page_length: int) -> None:
+        self._nodes_left = _NODES_OF_ANY_PAGE + page_length // _CHARACTERS_A_NODE
+        self._known: dict[int, str] = {}
+
+    def of(self, node: LexborNode) -> str:
+        """Return the text inside ``node`` as ``text_of`` does; of few nodes once the page has cost what it may."""
+        known = self._known.get(node.mem_id)
+        if known is None:
+            known, seen = _read(node, _MOST_NODES if self._nodes_left > 0 else _FEW_NODES)
+            self._known[node.mem_id] = known
+            self._nodes_left -= seen
+        return known
 
 
 def text_of(node: LexborNode) -> str:
     """Return the text inside ``node``, white space folded, cut as ``fold`` cuts.
 
-    Inline elements join what they stand between, others part it. Only the first MOST_NODES nodes are looked at.
+    Inline elements join what they stand between, others part it. Only the first _MOST_NODES nodes are looked at.
     """
+    return _read(node, _MOST_NODES)[0]
+
+
+def _read(node: LexborNode, most_nodes: int) -> tuple[str, int]:
+    """Return the text inside ``node``, and the number of nodes looked at for it."""
     pieces: list[str] = []
     length = 0
     waiting: list[LexborNode | None] = [node.first_child]
-    for _ in range(MOST_NODES):
+    seen = 0
+    while seen < most_nodes:
         if not waiting or length > _ENOUGH:
             break
+        seen += 1
         current = waiting.pop()
         if current is None:
             pieces.append(" ")
@@ -50,7 +83,7 @@ def text_of(node: LexborNode) -> str:
                 waiting.append(None)
             if current.first_child is not None:
                 waiting.append(current.first_child)
-    return fold("".join(pieces))
+    return fold("".join(pieces)), seen
 
 
 def text_in(said: str) -> str:

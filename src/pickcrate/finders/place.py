@@ -21,7 +21,7 @@ from pickcrate.page import Page
 from pickcrate.read.decode import encode_query
 from pickcrate.read.scripted import LEADS
 from pickcrate.values import Box, Reference, Role, Words, fold
-from pickcrate.words import text_of
+from pickcrate.words import Texts
 
 _PATH_STEPS = 5
 _DIMENSION = lazy(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")
@@ -74,7 +74,7 @@ class Walk:
         self.heading = ""
         self.numbers = numbers
         self._surroundings: dict[int, Surroundings] = {}
-        self._texts: dict[int, str] = {}
+        self._texts = Texts(len(page.text))
         self._captions: dict[int, str] = {}
         self.effort = Effort()
         """what the page's own sheets may still cost"""
@@ -100,7 +100,8 @@ class Walk:
     def inside(self, page: Page) -> "Walk":
         """Return a walk over a document inside the page, whose text is a part of the page's."""
         inner = Walk(page, self.numbers)
-        inner.literals, inner.effort, inner._lines = self.literals, self.effort, self._lines
+        inner.literals, inner.effort = self.literals, self.effort
+        inner._texts, inner._lines = self._texts, self._lines
         return inner
 
     def take_over(self, inner: "Walk") -> None:
@@ -137,12 +138,7 @@ class Walk:
 
     def text(self, node: LexborNode | None) -> str:
         """Return the text inside ``node``, as ``text_of`` does."""
-        if node is None:
-            return ""
-        known = self._texts.get(node.mem_id)
-        if known is None:
-            known = self._texts[node.mem_id] = text_of(node)
-        return known
+        return self._texts.of(node) if node is not None else ""
 
     def caption(self, holder: LexborNode | None, tag: str) -> str:
         """Return the text of the caption of a figure or a table, an element of the tag ``tag``; empty if none is."""

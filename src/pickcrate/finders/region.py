@@ -22,7 +22,6 @@ from pickcrate.selectors import starred
 from pickcrate.typed import folding_for
 from pickcrate.values import fold
 from pickcrate.wanted import Region
-from pickcrate.words import text_of
 
 _HOLDERS = {"caption": "table", "figcaption": "figure", "legend": "fieldset", "summary": "details"}
 _CONTAINERS = frozenset(
@@ -101,21 +100,21 @@ def _signs(tree: Tree) -> Iterator[_Sign]:
 def _sign(node: LexborNode, tree: Tree) -> _Sign | None:
     tag, attributes = node.tag or "", node.attributes
     if re.fullmatch("h[1-6]", tag):
-        return _Sign(node, text_of(node), 0, int(tag[1]))
+        return _Sign(node, tree.texts.of(node), 0, int(tag[1]))
     if attributes.get("role") == "heading":
-        return _Sign(node, text_of(node), 0, whole(attributes.get("aria-level") or "2") or 2)
+        return _Sign(node, tree.texts.of(node), 0, whole(attributes.get("aria-level") or "2") or 2)
     if tag in _HOLDERS:
-        return _Sign(node, text_of(node), _CAPTION, 0)
+        return _Sign(node, tree.texts.of(node), _CAPTION, 0)
     if _captioned(node, tree):
-        return _Sign(node, text_of(node), _CAPTION, 0)
+        return _Sign(node, tree.texts.of(node), _CAPTION, 0)
     if tag == "dt" or (tag == "tr" and _is_one_cell(node, tree)):
-        return _Sign(node, text_of(node), 2, 0)
+        return _Sign(node, tree.texts.of(node), 2, 0)
     if attributes.get("aria-label") and tag in {"section", "article", "div", "ul", "ol", "nav", "table", "aside"}:
         return _Sign(node, fold(attributes["aria-label"]), 2, -1)
     if tag in {"p", "div", "b", "strong", "center", "span"} and _is_bold_line(node, tree):
-        return _Sign(node, text_of(node), 3, _BOLD_LEVEL)
+        return _Sign(node, tree.texts.of(node), 3, _BOLD_LEVEL)
     if tag in {"p", "div", "span", "center"} and _stands_above(node, tree):
-        return _Sign(node, text_of(node), 4, _LINE_LEVEL)
+        return _Sign(node, tree.texts.of(node), 4, _LINE_LEVEL)
     return None
 
 
@@ -154,7 +153,7 @@ def _is_bold_line(node: LexborNode, tree: Tree) -> bool:
     if node.tag in {"b", "strong"}:
         parent = node.parent
         is_own = parent is not None and parent.tag in {"body", "main", "section", "article", "td", "center"}
-        return is_own and 0 < len(text_of(node)) <= _LONGEST_LINE
+        return is_own and 0 < len(tree.texts.of(node)) <= _LONGEST_LINE
     start, end = tree.span(node)
     bold = tree.selected("b, strong")
     at = bisect_left(bold, start + 1)
@@ -163,17 +162,17 @@ def _is_bold_line(node: LexborNode, tree: Tree) -> bool:
     has_bold = at < len(bold) and bold[at] < end
     if not (has_bold or is_bold):
         return False
-    text = text_of(node)
+    text = tree.texts.of(node)
     if not text or len(text) > _LONGEST_LINE:
         return False
-    return text_of(tree.nodes[bold[at]]) == text if has_bold else is_bold
+    return tree.text(bold[at]) == text if has_bold else is_bold
 
 
 def _stands_above(node: LexborNode, tree: Tree) -> bool:
     """Tell whether a short line stands right above a table, a list, or something else that holds pictures."""
     if tree.contains(node, "img, table, ul, ol, p, div") or _below(node, tree) is None:
         return False
-    return 0 < len(text_of(node)) <= _LONGEST_LINE
+    return 0 < len(tree.texts.of(node)) <= _LONGEST_LINE
 
 
 def _below(node: LexborNode, tree: Tree) -> LexborNode | None:

@@ -1,13 +1,16 @@
 """The elements of a page as numbers in document order: what lies in what is then a question of numbers."""
 
 from bisect import bisect_left
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from typing import Generic, TypeVar
 
 from selectolax.lexbor import LexborNode
 
 from pickcrate.page import Page
 from pickcrate.selectors import readable
-from pickcrate.words import text_of
+from pickcrate.words import Texts
+
+T = TypeVar("T")
 
 
 class Tree:
@@ -34,7 +37,7 @@ class Tree:
             self.end[number] = len(self.nodes)
         self._selected: dict[str, list[int]] = {}
         self._attributes: dict[int, dict[str, str | None]] = {}
-        self._texts: dict[int, str] = {}
+        self.texts = Texts(len(page.text))
 
     def attributes(self, number: int) -> dict[str, str | None]:
         """Return an element's attributes; asked for again, they cost nothing."""
@@ -49,10 +52,7 @@ class Tree:
 
     def text(self, number: int) -> str:
         """Return the text inside an element, as ``text_of`` does."""
-        known = self._texts.get(number)
-        if known is None:
-            known = self._texts[number] = text_of(self.nodes[number])
-        return known
+        return self.texts.of(self.nodes[number])
 
     def children(self, number: int) -> Iterator[int]:
         """Yield the elements right inside an element."""
@@ -100,6 +100,30 @@ class Tree:
     def has_within(self, number: int, selector: str) -> bool:
         """Tell whether an element has another inside it that ``selector`` selects."""
         return has_between(self.selected(selector), number + 1, self.end[number])
+
+
+class Inherited(Generic[T]):
+    """What an element has from the innermost around it, itself included, that has an answer; each is asked once."""
+
+    def __init__(self, tree: Tree, ask: Callable[[int], T | None], otherwise: T) -> None:
+        self._tree = tree
+        self._ask = ask
+        self._known: dict[int, T] = {-1: otherwise}
+
+    def of(self, number: int) -> T:
+        """Return the answer for an element."""
+        path: list[int] = []
+        answer: T | None = None
+        for outer in self._tree.above(number):
+            if outer in self._known:
+                answer = self._known[outer]
+                break
+            path.append(outer)
+            if (answer := self._ask(outer)) is not None:
+                break
+        found = self._known[-1] if answer is None else answer
+        self._known.update(dict.fromkeys(path, found))
+        return found
 
 
 def has_between(numbers: Sequence[int], start: int, end: int) -> bool:

@@ -12,6 +12,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
+from pickcrate.around import Around
 from pickcrate.enlarging import says_full_size
 from pickcrate.finders.strings import unescape
 from pickcrate.lazyre import lazy
@@ -20,6 +21,7 @@ from pickcrate.page import Page
 from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.values import fold
+from pickcrate.words import Texts
 
 _ON = lazy(
     r"\b(?:continue|proceed|enter|skip|go on|i am|agree|accept|consent|yes|ok|weiter|fortfahren|akzeptieren|ja|"
@@ -39,7 +41,9 @@ _NOT_OURS = lazy(
     r"comment|delete|remove|report|vote|like|follow|share|search|upload|contact|donate|edit|print|cancel|no|decline)\b",
     re.IGNORECASE,
 )
-_AROUND = "nav, header, footer, aside"
+_FRAME = frozenset(("nav", "header", "footer", "aside"))
+"""elements that go around what a page is about"""
+
 _REFRESH = lazy(r"\s*(\d*)(?:\.\d*)?\s*[;,]?\s*(?:url\s*=\s*)?[\"']?([^\"']*)", re.IGNORECASE)
 _LOCATION = lazy(
     r"\blocation(?:\.href)?\s*(?:=|\.(?:replace|assign)\()\s*([\"'])((?:\\.|(?!\1).){1,2000})\1|\blocation\.(reload)\(",
@@ -147,12 +151,13 @@ def _button_words(form: LexborNode) -> Iterator[str]:
 
 
 def _links(page: Page) -> Iterator[tuple[int, Lead]]:
-    around = {node.mem_id for part in page.tree.css(_AROUND) for node in part.css("a, button, input")}
+    framed = Around(lambda outer: True if outer.tag in _FRAME else None, otherwise=False)
+    texts = Texts(len(page.text))
     for node in page.tree.css("a[href], button[onclick], input[onclick], a[onclick]"):
-        if node.mem_id in around:
+        if framed.of(node):
             continue
         attributes = node.attributes
-        said = (node.text(), attributes.get("title"), attributes.get("aria-label"), attributes.get("value"))
+        said = (texts.of(node), attributes.get("title"), attributes.get("aria-label"), attributes.get("value"))
         label = fold(" ".join(filter(None, said)))
         if not label or len(label) > _LONGEST_LABEL or _NOT_OURS.search(label):
             continue

@@ -9,6 +9,7 @@ from urllib.parse import urlencode
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
+from pickcrate.around import Around
 from pickcrate.page import Page
 from pickcrate.read.forms import SUBMITTING, control_kind
 from pickcrate.read.scripted import MAY_BE_ADDRESS, goes_to
@@ -16,7 +17,8 @@ from pickcrate.values import fold
 from pickcrate.words import text_of
 
 _MOST_CONTROLS = 2_000
-_MOST_FIELDS = 40
+_MOST_FIELDS, _MOST_IN_FORM = 40, 1_000
+_FIELDS = "input, button, select, textarea"
 _LONGEST_ADDRESS = 2_000
 _LONGEST_LABEL = 40
 _LOADING = tuple(
@@ -48,9 +50,26 @@ def controls(page: Page) -> Iterator[Control]:
         for name in _ATTRIBUTES:
             if value := attributes.get(name):
                 yield from _control(goes_to(value) if name == "onclick" else value, name, _label(node))
-    for form in page.tree.css("form")[:_MOST_CONTROLS]:
+    for form, fields in forms_of(page):
         if (form.attributes.get("method") or "get").strip().lower() == "get":
-            yield from _submissions(form)
+            yield from _submissions(form, fields[:_MOST_FIELDS])
+
+
+def forms_of(page: Page) -> Iterator[tuple[LexborNode, list[LexborNode]]]:
+    """Yield the forms of a page, each with its fields and buttons, the first _MOST_IN_FORM.
+
+    Those of a form inside another are not the outer one's (HTML standard, 4.10.17.3: form owner).
+    """
+    forms = page.tree.css("form")[:_MOST_CONTROLS]
+    if not forms:
+        return
+    owners = Around(lambda outer: outer.mem_id if outer.tag == "form" else None, otherwise=0)
+    fields: dict[int, list[LexborNode]] = {}
+    for node in page.tree.css(_FIELDS):
+        own = fields.setdefault(owners.of(node), [])
+        if len(own) < _MOST_IN_FORM:
+            own.append(node)
+    yield from ((form, fields.get(form.mem_id, [])) for form in forms)
 
 
 def spoken_of_picture(node: LexborNode) -> str:
@@ -80,21 +99,21 @@ def _control(raw: str | None, name: str, label: str) -> Iterator[Control]:
         yield Control(raw, label, says_next="next" in name)
 
 
-def _submissions(form: LexborNode) -> Iterator[Control]:
+def _submissions(form: LexborNode, fields: list[LexborNode]) -> Iterator[Control]:
     """Yield what each button of a form asks for that has nothing to fill in."""
-    fields: list[tuple[str, str]] = []
+    given: list[tuple[str, str]] = []
     buttons: list[LexborNode] = []
-    for node in form.css("input, button, select, textarea")[:_MOST_FIELDS]:
+    for node in fields:
         kind, name = control_kind(node), node.attributes.get("name")
         if kind in SUBMITTING:
             buttons.append(node)
         elif kind == "hidden" and name:
-            fields.append((name, node.attributes.get("value") or ""))
+            given.append((name, node.attributes.get("value") or ""))
         elif name:
             return
     action = (form.attributes.get("action") or "").partition("?")[0]
     for button in buttons:
         name = button.attributes.get("name")
-        sent = [*fields, (name, button.attributes.get("value") or "")] if name else fields
+        sent = [*given, (name, button.attributes.get("value") or "")] if name else given
         if sent:
             yield from _control(f"{action}?{urlencode(sent)}", "", spoken(button))

@@ -8,7 +8,7 @@ from itertools import islice
 from msgspec import Struct
 
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.finders.tree import has_between
+from pickcrate.finders.tree import Inherited, has_between
 from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
@@ -65,6 +65,7 @@ class Forms:
         self._terms: dict[int, dict[int, Unit]] = {}
         self._places: dict[int, dict[int, tuple[int, int]]] = {}
         self._frames: dict[str, bool] = {}
+        self._parts = Inherited(ground, lambda outer: True if ground.tags[outer] in _PART_OF else None, otherwise=False)
         learnt: set[int] = set()
         for spot in ground.spots:
             for outer in ground.above(spot.element):
@@ -196,7 +197,7 @@ class Forms:
         if tag == "header" and self._heads_the_page(element):
             return False
         if tag in {"header", "footer"}:
-            return not any(ground.tags[outer] in _PART_OF for outer in ground.above(ground.parent[element]))
+            return not self._parts.of(ground.parent[element])
         names = f"{attributes.get('id') or ''} {attributes.get('class') or ''}"
         if len(names) <= 1 or tag in _WHOLES:
             return False

@@ -4,6 +4,7 @@ from bisect import bisect_left
 from collections import Counter
 from collections.abc import Iterable
 from functools import cached_property
+from itertools import islice
 
 from msgspec import Struct, field
 from selectolax.lexbor import LexborNode
@@ -16,9 +17,9 @@ from pickcrate.numerals import whole
 from pickcrate.page import Page
 from pickcrate.read.scripted import LEADS
 from pickcrate.values import Reference, Role, fold
-from pickcrate.words import MOST_NODES, UNREAD
+from pickcrate.words import UNREAD
 
-_EFFORT, _EFFORT_A_NODE = 20_000, 12
+_EFFORT, _EFFORT_A_NODE = 10_000, 6
 LABELLED = (
     ".label, .key, .term, .field-label, .field-name, .attr-label, .spec-label, .spec-name, .meta-label, .info-label"
 )
@@ -48,6 +49,9 @@ _PAIRED = frozenset("span div p b strong small em i label".split())
 
 LONGEST_LABEL, MOST_WORDS_OF_LABEL = 32, 4
 """Characters and words of what says what something is, at most."""
+
+_MOST_CLIMBED = 200
+"""elements around one that are looked at for a link"""
 
 _MOST_NAMED = 5
 _MOST_TO_ONE = 4
@@ -167,14 +171,6 @@ class Ground(Tree):
             if spot.element in for_no_scripts and not shown.isdisjoint(spot.addresses)
         }
 
-    def text(self, number: int) -> str:
-        """Return the text inside an element; nothing once the page's effort is spent."""
-        if number not in self._texts:
-            if self.effort < 0:
-                return ""
-            self.effort -= min(self.end[number] - number, MOST_NODES)
-        return super().text(number)
-
     @property
     def may_have_fields(self) -> bool:
         """Whether anything on the page says something by a term, in a table, or behind a label."""
@@ -242,7 +238,7 @@ class Ground(Tree):
 
         With ``climb``, so many elements further out.
         """
-        for outer in self.above(number):
+        for outer in islice(self.above(number), _MOST_CLIMBED):
             if self.tags[outer] == "a" and leads_somewhere(href := self.attribute(outer, "href").strip()):
                 return href
             if outer in self._leading:

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, image_type, is_of_site, is_web, leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.finders.tree import has_between
+from pickcrate.finders.tree import Inherited, has_between
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
@@ -49,6 +49,7 @@ class Naming:
     def __init__(self, ground: Ground) -> None:
         self._ground = ground
         self._forms = Forms(ground)
+        self._tables = Inherited(ground, lambda outer: outer if ground.tags[outer] == "table" else None, otherwise=-1)
         self._told: dict[Unit, Told] = {}
         self._items: dict[Unit, Item] = {}
         self._used: dict[Unit, None] = {}
@@ -172,12 +173,9 @@ class Naming:
         ground, likes = self._ground, self._forms.likes
         parent = ground.parent[unit.start]
         if parent < 0 or unit.form in {ItemForm.ROW, ItemForm.COLUMN, ItemForm.CELL, ItemForm.PAGE}:
-            return (unit.form, self._table_of(unit.start))
+            return (unit.form, self._tables.of(unit.start))
         pattern = likes.shape(parent), likes.shape(unit.start)
         return (unit.form, pattern if pattern in likes.patterns else parent)
-
-    def _table_of(self, number: int) -> int:
-        return next((outer for outer in self._ground.above(number) if self._ground.tags[outer] == "table"), -1)
 
     def _by_stem(self) -> dict[str, Thing | None]:
         """Return things by what their pictures are called, sizes aside; None where several have one name."""

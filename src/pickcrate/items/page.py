@@ -1,10 +1,10 @@
 """A page about one thing: its heading is that thing's name, and the pictures that are no other item's are of it."""
 
 from bisect import bisect_left
-from collections import Counter
 from collections.abc import Iterator
 from itertools import takewhile
 
+from pickcrate.finders.tree import Inherited, count_between
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, VALUES, Ground
 from pickcrate.items.junk import is_credit, says_nothing
@@ -65,12 +65,13 @@ def _title(ground: Ground) -> int | None:
 
     Some themes have the name of the site in an ``h1``, and some have one in each part of the page.
     """
-    titles = [n for n in ground.selected("h1") if ground.text(n) and not _is_beside(ground, n)]
+    beside = Inherited(ground, lambda outer: True if _is_beside(ground, outer) else None, otherwise=False)
+    titles = [n for n in ground.selected("h1") if ground.text(n) and not beside.of(n)]
     said = fold(ground.page.title).casefold()
     if len(titles) == 1 and (not said or _begins_with(said, ground.text(titles[0]))):
         return titles[0]
     headings = ground.selected("h1, h2, h3")[:_MOST_HEADINGS]
-    begun = [n for n in headings if _begins_with(said, ground.text(n)) and not _is_beside(ground, n)]
+    begun = [n for n in headings if _begins_with(said, ground.text(n)) and not beside.of(n)]
     if len({ground.text(n) for n in begun}) == 1:
         return begun[0]
     return titles[0] if len(titles) == 1 else None
@@ -82,11 +83,9 @@ def _begins_with(said: str, heading: str) -> bool:
     return len(heading) >= _SHORTEST_TITLE and behind != said and not behind[:1].isalnum()
 
 
-def _is_beside(ground: Ground, number: int) -> bool:
-    return any(
-        ground.region(outer) in _BESIDE or (ground.tags[outer] == "tr" and not _lays_out(ground, outer))
-        for outer in ground.above(number)
-    )
+def _is_beside(ground: Ground, outer: int) -> bool:
+    """Tell whether what stands in an element is beside what the page is about."""
+    return ground.region(outer) in _BESIDE or (ground.tags[outer] == "tr" and not _lays_out(ground, outer))
 
 
 def _lays_out(ground: Ground, row: int) -> bool:
@@ -197,10 +196,12 @@ def _is_gallery(ground: Ground, root: int, own: list[int]) -> bool:
     blank = sum(says_nothing(ground.alts.get(number, "")) for number in own)
     if blank * 10 < len(own) * 7:
         return False
-    held = Counter(outer for number in own for outer in takewhile(lambda outer: outer != root, ground.above(number)))
+    in_order = sorted(own)
+    around_most = takewhile(lambda outer: outer != root, ground.above(in_order[len(own) // 2]))
+    held = ((outer, count_between(in_order, outer, ground.end[outer])) for outer in around_most)
     return any(
         count >= _LEAST_IN_GALLERY and count * 10 >= len(own) * 7 and ground.length(outer) <= _LONGEST_BETWEEN * count
-        for outer, count in held.items()
+        for outer, count in held
     )
 
 

@@ -5,12 +5,13 @@ its links send that, with what was pressed in two fields of their own: ``__doPos
 """
 
 from collections.abc import Iterator
+from functools import cached_property
 
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import origin, without_fragment
 from pickcrate.item import NextPage
-from pickcrate.items.controls import Control, spoken
+from pickcrate.items.controls import Control, forms_of, spoken
 from pickcrate.items.junk import NEXT
 from pickcrate.items.pagelinks import Link
 from pickcrate.lazyre import lazy
@@ -19,7 +20,7 @@ from pickcrate.page import Page
 from pickcrate.read.decode import encode_form
 from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
 
-_MOST_POSTED, _MOST_FIELDS = 200, 1_000
+_MOST_POSTED = 200
 _LONGEST_SCRIPT = 2_000
 _LONGEST_FORM = 2_000_000
 """Characters of what is sent: a page's state may have a hundred thousand."""
@@ -45,6 +46,10 @@ class Posting:
         self._entries: dict[int, list[tuple[str, str]] | None] = {}
         """what each form sends, None if that is too long"""
 
+    @cached_property
+    def _fields(self) -> dict[int, list[LexborNode]]:
+        return {form.mem_id: fields for form, fields in forms_of(self._page)}
+
     def link(self, link: Link) -> Link:
         """Return a link that sends the page's form as one to what that brings; any other as it is."""
         script = link.raw if link.raw[:11].lower() == "javascript:" else link.attributes.get("onclick") or ""
@@ -59,7 +64,7 @@ class Posting:
     def controls(self) -> Iterator[Control]:
         """Yield the buttons that post a form which has nothing to fill in, or is the whole page."""
         for form in self._forms:
-            controls = form.css("input, button, select, textarea")[:_MOST_FIELDS]
+            controls = self._fields.get(form.mem_id, [])
             is_page = any(_name(control) in _STATES for control in controls)
             if not (is_page or all(map(_is_given, controls))):
                 continue
@@ -93,7 +98,7 @@ class Posting:
 
     def _entries_of(self, form: LexborNode) -> list[tuple[str, str]] | None:
         if form.mem_id not in self._entries:
-            entries = list(_entries(form))
+            entries = list(_entries(self._fields.get(form.mem_id, [])))
             is_short = sum(len(name) + len(value) for name, value in entries) <= _LONGEST_FORM
             self._entries[form.mem_id] = entries if is_short else None
         return self._entries[form.mem_id]
@@ -119,9 +124,9 @@ def _is_given(control: LexborNode) -> bool:
     return control_kind(control) == "hidden" or control_kind(control) in SUBMITTING | _NEVER_SENT
 
 
-def _entries(form: LexborNode) -> Iterator[tuple[str, str]]:
+def _entries(fields: list[LexborNode]) -> Iterator[tuple[str, str]]:
     """Yield what a form sends without any of its buttons, as it stands (HTML standard, 4.10.22.4)."""
-    for control in form.css("input, button, select, textarea")[:_MOST_FIELDS]:
+    for control in fields:
         attributes, kind, name = control.attributes, control_kind(control), _name(control)
         if not name or "disabled" in attributes or kind in SUBMITTING | _NEVER_SENT:
             continue

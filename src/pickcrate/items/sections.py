@@ -2,11 +2,11 @@
 
 import re
 from bisect import bisect_left
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from itertools import islice
-from typing import Generic, TypeVar
 
 from pickcrate.finders.place import HEADING_SELECTOR
+from pickcrate.finders.tree import Inherited
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import is_price
 from pickcrate.lazyre import lazy
@@ -25,8 +25,6 @@ _SUBTITLE = lazy(r"sub-?(?:title|head(?:ing|er|line)?)|tagline|\b(?:lead|deck|ki
 _NONE = -2
 """no heading, and none further out either"""
 
-T = TypeVar("T", int, None)
-
 
 def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int, int]]) -> dict[int, str]:
     """Return the heading of the section in which each of ``places`` stands, in words.
@@ -36,11 +34,11 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
     headings = [(number, level) for number, level in _free(tree, titled) if not is_price(tree.text(number))]
     scopes = [(number, level, end) for (number, level), end in zip(headings, _ends(tree, headings), strict=True)]
     found: dict[int, str] = {}
-    landmarks = _Inherited(tree, lambda outer: outer if tree.region(outer) in _LANDMARKS else None, -1)
+    landmarks = Inherited(tree, lambda outer: outer if tree.region(outer) in _LANDMARKS else None, -1)
     main = [heading for heading in headings if landmarks.of(heading[0]) == -1]
     topmost = next((number for number in tree.selected("h1") if tree.text(number)), None)
     page = _around_all(tree, main)
-    below = _Inherited(tree, lambda outer: _below(tree, outer, main, topmost, page), None)
+    below = Inherited(tree, lambda outer: _below(tree, outer, main, topmost, page), None)
     open_ones: list[tuple[int, int, int]] = []
     upcoming = 0
     for place in sorted(set(places)):
@@ -58,30 +56,6 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
         if heading is not None and heading != _NONE:
             found[place] = tree.text(heading)
     return found
-
-
-class _Inherited(Generic[T]):
-    """What a place has from the innermost element around it that has an answer; each element is asked once."""
-
-    def __init__(self, tree: Ground, ask: Callable[[int], int | T | None], otherwise: T) -> None:
-        self._tree = tree
-        self._ask = ask
-        self._known: dict[int, int | T] = {-1: otherwise}
-
-    def of(self, place: int) -> int | T:
-        """Return the answer for a place."""
-        path: list[int] = []
-        answer: int | T | None = None
-        for outer in self._tree.above(place):
-            if outer in self._known:
-                answer = self._known[outer]
-                break
-            path.append(outer)
-            if (answer := self._ask(outer)) is not None:
-                break
-        found = self._known[-1] if answer is None else answer
-        self._known.update(dict.fromkeys(path, found))
-        return found
 
 
 def _below(
@@ -168,8 +142,10 @@ def _ends(tree: Ground, headings: list[tuple[int, int]]) -> list[int]:
     """Return where the section of each heading ends: at the next that is no lower, or with what holds it."""
     before, after = _rivals([level for _, level in headings])
     numbers = [number for number, _ in headings]
+    containers = Inherited(tree, lambda outer: outer if tree.region(outer) in _CONTAINERS else None, 0)
     return [
         _end(
+            containers,
             tree,
             number,
             numbers[before[place]] if before[place] is not None else -1,  # type: ignore[index]
@@ -196,7 +172,7 @@ def _rivals(levels: list[int]) -> tuple[list[int | None], list[int | None]]:
     return before, after
 
 
-def _end(tree: Ground, number: int, before: int, after: int) -> int:
+def _end(containers: Inherited[int], tree: Ground, number: int, before: int, after: int) -> int:
     block = number
     for outer in islice(tree.above(number), 1, _MOST_CLIMBED):
         if tree.region(outer) in _TOPMOST or outer <= before or after < tree.end[outer]:
@@ -206,7 +182,4 @@ def _end(tree: Ground, number: int, before: int, after: int) -> int:
             break
     if block != number and tree.pictures_between(tree.end[number], tree.end[block]):
         return min(after, tree.end[block])
-    container = next((outer for outer in tree.above(tree.parent[block]) if tree.region(outer) in _CONTAINERS), 0)
-    if tree.region(block) in _CONTAINERS and block != number:
-        container = block
-    return min(after, tree.end[container])
+    return min(after, tree.end[containers.of(block if block != number else tree.parent[number])])
