@@ -9,6 +9,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import is_template, leads_somewhere
+from pickcrate.around import Around
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.layers import layers_of
@@ -148,9 +149,18 @@ class Walk:
         if known is None:
             own = next((child for child in holder.iter() if child.tag == tag), None)
             # A table's caption is right inside it; one further in is that of a table inside.
-            inner = holder.css_first(tag) if own is None and holder.tag != "table" else own
+            inner = self._captions_within.get(holder.mem_id) if own is None else own
             known = self._captions[holder.mem_id] = self.text(inner)
         return known
+
+    @cached_property
+    def _captions_within(self) -> dict[int, LexborNode]:
+        """The first caption inside each figure, at whatever depth, that is not one of a figure inside it."""
+        figures = Around(lambda outer: outer.mem_id if outer.tag == "figure" else None, otherwise=0)
+        captions: dict[int, LexborNode] = {}
+        for caption in self.page.tree.css("figcaption"):
+            captions.setdefault(figures.of(caption), caption)
+        return captions
 
     def cluster(self, node: LexborNode) -> int:
         """Return the number of the cluster that ``node`` stands for; an ``img`` is one with a ``picture`` around it."""

@@ -1,5 +1,6 @@
 """The elements of a page as numbers in document order: what lies in what is then a question of numbers."""
 
+import sys
 from bisect import bisect_left
 from collections.abc import Callable, Iterator, Sequence
 from typing import Generic, TypeVar
@@ -92,10 +93,11 @@ class Tree:
             known = self._selected[selector] = sorted({self.number[node.mem_id] for node in found})
         return known
 
-    def within(self, number: int, selector: str) -> list[int]:
-        """Return the numbers of the elements inside an element that ``selector`` selects, in order."""
+    def within(self, number: int, selector: str, most: int = sys.maxsize) -> list[int]:
+        """Return the numbers of the elements inside an element that ``selector`` selects, the first ``most``."""
         selected = self.selected(selector)
-        return selected[bisect_left(selected, number + 1) : bisect_left(selected, self.end[number])]
+        start, end = bisect_left(selected, number + 1), bisect_left(selected, self.end[number])
+        return selected[start : min(end, start + most)]
 
     def has_within(self, number: int, selector: str) -> bool:
         """Tell whether an element has another inside it that ``selector`` selects."""

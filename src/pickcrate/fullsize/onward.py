@@ -56,6 +56,8 @@ _ASKING = frozenset(
 _LONGEST_LABEL = 60
 _LONGEST_SCRIPT = 20_000
 _MOST_STEPS = 2
+_MOST_FORMS = 100
+"""that may be the way on: on a page with more, each is beside something in a list"""
 
 
 class Lead(Struct, frozen=True):
@@ -106,7 +108,7 @@ def _embeds(page: Page) -> Iterator[Lead]:
 
 def _forms(page: Page) -> Iterator[tuple[int, Lead]]:
     """Yield the forms that ask for nothing: hidden fields, a box to tick, a button."""
-    for form in page.tree.css("form"):
+    for form in page.tree.css("form")[:_MOST_FORMS]:
         fields = _fields(form)
         attributes = form.attributes
         url = absolute(attributes.get("action") or "", page.base)

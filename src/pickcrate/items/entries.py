@@ -181,7 +181,7 @@ def _is_in_prose(ground: Ground, number: int, around: list[int]) -> bool:
     paragraph = next((outer for outer in around if ground.tags[outer] == "p"), None)
     if paragraph is None:
         return False
-    links = ground.within(paragraph, "a[href]")[:_MOST_BEFORE]
+    links = ground.within(paragraph, "a[href]", _MOST_BEFORE)
     besides = ground.length(paragraph) - sum(map(ground.length, links))
     return besides > _LONGEST_BESIDES and not ground.text(paragraph).startswith(ground.text(number))
 
@@ -204,13 +204,13 @@ def _place(ground: Ground, forms: Forms, number: int, around: list[int]) -> Shap
 
 def _is_first(ground: Ground, link: int, outer: int) -> bool:
     """Tell whether a link is the first in an element around it that says something."""
-    links = ground.within(outer, "a[href]")[:_MOST_BEFORE]
+    links = ground.within(outer, "a[href]", _MOST_BEFORE)
     return next((number for number in links if number == link or ground.length(number)), -1) == link
 
 
 def _heading(ground: Ground, number: int, around: list[int]) -> int | None:
     """Return the heading in a link, or the one that it stands in: marked up as one, or called a title."""
-    inner = next(iter(ground.within(number, HEADING_SELECTOR)), None)
+    inner = next(iter(ground.within(number, HEADING_SELECTOR, most=1)), None)
     if inner is not None:
         return inner
     marked = next((outer for outer in around if ground.tags[outer] in HEADINGS), None)

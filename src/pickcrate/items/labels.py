@@ -19,7 +19,7 @@ def laid_over(tree: Ground, unit: Unit) -> tuple[str, str]:
 
     Several that are empty are signs that a style sheet draws.
     """
-    links = tree.within(unit.start, "a[href]")[:_MOST_LINKS]
+    links = tree.within(unit.start, "a[href]", _MOST_LINKS)
     empty = [number for number in links if tree.end[number] == number + 1 and not tree.length(number)]
     hrefs = {tree.attribute(number, "href").strip() for number in empty}
     if len(hrefs) != 1 or not leads_somewhere(href := hrefs.pop()):
@@ -36,7 +36,7 @@ def label_of(tree: Ground, unit: Unit) -> str:
         return ""
     label = tree.label_of(root)
     if not label:
-        inner = [n for n in tree.within(root, "a[href][aria-label]")[:_MOST_LINKS] if tree.pictures(n)]
+        inner = [n for n in tree.within(root, "a[href][aria-label]", _MOST_LINKS) if tree.pictures(n)]
         label = fold(tree.attribute(inner[0], "aria-label")) if inner else laid_over(tree, unit)[0]
     if not label and (identity := tree.attribute(root, "id")) and len(identity) <= LONGEST_LABEL:
         label = tree.opener_of(identity)
@@ -54,7 +54,7 @@ def tip_of(tree: Ground, unit: Unit) -> str:
 
 def carriers(tree: Ground, unit: Unit) -> Iterator[int]:
     """Yield the elements whose attributes may say what a unit is: its picture's link, its picture, its own."""
-    links = tree.within(unit.start, "a[href]")[:_MOST_LINKS]
+    links = tree.within(unit.start, "a[href]", _MOST_LINKS)
     linked = (n for n in (unit.start, *links) if tree.tags[n] == "a" and tree.pictures(n))
     yield from islice(linked, 1)
     yield from tree.photos_in(unit.start, unit.end, most=1)

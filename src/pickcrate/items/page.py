@@ -206,4 +206,4 @@ def _is_gallery(ground: Ground, root: int, own: list[int]) -> bool:
 
 
 def _long_paragraphs(ground: Ground, root: int) -> int:
-    return sum(1 for n in ground.within(root, "p")[:500] if ground.length(n) > _LONG_PARAGRAPH)
+    return sum(1 for n in ground.within(root, "p", 500) if ground.length(n) > _LONG_PARAGRAPH)

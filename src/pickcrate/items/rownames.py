@@ -81,7 +81,7 @@ class RowNames:
 
     def _links_in(self, cell: Cell) -> set[str]:
         tree = self._tree
-        links = (tree.attribute(number, "href") for number in tree.within(cell.element, "a[href]")[:_MOST_LINKS])
+        links = (tree.attribute(number, "href") for number in tree.within(cell.element, "a[href]", _MOST_LINKS))
         return {link for link in links if leads_somewhere(link) and not is_picture_path(link)}
 
     @cached_property

@@ -105,8 +105,8 @@ def _kinds(types: str) -> set[str]:
 
 
 def thing_in(tree: Ground, unit: Unit) -> Thing:
-    """Return what the markup of a unit says of it; nothing of the things inside it."""
-    if len(unit.nodes) != 1 or unit.end - unit.start > _MOST_OBJECTS or not tree.selected(MARKED):
+    """Return what the markup of a unit says of it; nothing of the things inside it, or once the effort is spent."""
+    if len(unit.nodes) != 1 or unit.end - unit.start > _MOST_OBJECTS or not tree.selected(MARKED) or tree.effort < 0:
         return NO_THING
     name = url = ""
     columns: dict[str, str] = {}
@@ -142,6 +142,7 @@ def _stated(tree: Ground, unit: Unit) -> Iterator[_Property]:
     is_microformat = not _MICROFORMATS.isdisjoint(tree.attribute(unit.start, "class").split())
     skip = unit.start
     for number in _marked(tree, unit, is_microformat=is_microformat):
+        tree.effort -= 1
         if number < skip:
             continue
         properties = _properties(tree.attributes(number), is_microformat=is_microformat)
@@ -193,8 +194,8 @@ def _marked(tree: Ground, unit: Unit, *, is_microformat: bool) -> Iterator[int]:
 
 def _name_inside(tree: Ground, number: int) -> str:
     """Return what the thing is called that is the value of a property: a brand, a maker."""
-    named = next((inner for inner in tree.within(number, "[itemprop=name], [property=name]")), None)
-    return (tree.attribute(named, "content") or tree.text(named)) if named is not None else tree.text(number)
+    named = tree.within(number, "[itemprop=name], [property=name]", most=1)
+    return (tree.attribute(named[0], "content") or tree.text(named[0])) if named else tree.text(number)
 
 
 def _value(tree: Ground, number: int) -> str:
