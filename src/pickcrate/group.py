@@ -6,6 +6,7 @@ The markup ties references into clusters; clusters become one image where they s
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable
+from functools import cache
 
 from msgspec.structs import replace
 
@@ -255,23 +256,24 @@ def _join_by_shared_address(members: list[list[Reference]], sets: _Sets) -> None
     What one cluster names as a version and another shows is that picture; a stand-in, or what many clusters name
     that are not alike, is nobody's.
     """
-    named: dict[str, list[int]] = defaultdict(list)
-    linked: dict[str, list[int]] = defaultdict(list)
-    showing: dict[str, list[int]] = defaultdict(list)
+    named: dict[str, dict[int, None]] = defaultdict(dict)
+    linked: dict[str, dict[int, None]] = defaultdict(dict)
+    showing: dict[str, dict[int, None]] = defaultdict(dict)
     for index, cluster in enumerate(members):
         for reference in cluster:
             if reference.role in {Role.SIZE, Role.LAZY} and reference.rank > STAND_IN:
-                named[reference.url].append(index)
+                named[reference.url][index] = None
             elif reference.role is Role.LINK:
-                linked[reference.url].append(index)
+                linked[reference.url][index] = None
             elif reference.role is Role.SHOWN and not reference.url.startswith("data:"):
-                showing[reference.url].append(index)
+                showing[reference.url][index] = None
+    shown = cache(lambda index: _shown(members[index]).url)
     for address, naming in named.items():
-        indexes = naming + showing.get(address, [])
+        indexes = [*naming, *showing.get(address, ())]
         is_of_one = len(indexes) <= _FEW and not is_stand_in(address)
-        _join(indexes if is_of_one else _alike_among(indexes, address, members), sets)
-    for address, indexes in linked.items():
-        _join(_alike_among(indexes, address, members), sets)
+        _join(indexes if is_of_one else [index for index in indexes if named_alike(shown(index), address)], sets)
+    for address, linking in linked.items():
+        _join([index for index in linking if named_alike(shown(index), address)], sets)
 
 
 def _drop_what_many_name(together: dict[int, list[Reference]]) -> None:
@@ -280,13 +282,17 @@ def _drop_what_many_name(together: dict[int, list[Reference]]) -> None:
     for root, references in together.items():
         for address in {reference.url for reference in references if reference.role is Role.LAZY}:
             naming[address].append(root)
-    for address, roots in naming.items():
-        if len(roots) <= _FEW:
-            continue
-        for root in roots:
-            shown = _shown(together[root])
-            if shown.url != address and not named_alike(shown.url, address):
-                together[root] = [r for r in together[root] if r.url != address or r.role is not Role.LAZY]
+    for root, references in together.items():
+        shown = _shown(references).url
+        dropped = {
+            reference.url
+            for reference in references
+            if reference.role is Role.LAZY
+            and len(naming[reference.url]) > _FEW
+            and not (reference.url == shown or named_alike(shown, reference.url))
+        }
+        if dropped:
+            together[root] = [r for r in references if r.url not in dropped or r.role is not Role.LAZY]
 
 
 def _join_cards(members: list[list[Reference]], sets: _Sets) -> None:
@@ -343,10 +349,6 @@ def _is_described(shown: Reference) -> bool:
     """Tell whether anything on a page is about this very picture."""
     words, item = shown.words, shown.item
     return bool(words.alt or words.title or words.caption or (item.title and item.form is not ItemForm.PAGE))
-
-
-def _alike_among(indexes: list[int], address: str, members: list[list[Reference]]) -> list[int]:
-    return [index for index in indexes if named_alike(_shown(members[index]).url, address)]
 
 
 def _join(indexes: list[int], sets: _Sets) -> None:
