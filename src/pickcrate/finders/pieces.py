@@ -157,6 +157,7 @@ def _with_read(
             continue
         for number in numbers:
             settled += read.pop(number, ())
+        numbers.clear()  # they are there now, for all that name the same
     return settled
 
 
