@@ -362,6 +362,8 @@ def _shown(references: list[Reference]) -> Reference:
     What an element shows comes before what metadata and data blocks name; what lies in the region that was asked for,
     before the same picture elsewhere: its words are those that are meant.
     """
+    if len(references) == 1:
+        return references[0]
     shown = [reference for reference in references if reference.role is Role.SHOWN]
     named = shown or [reference for reference in references if reference.role is not Role.LINK] or references
     on_screen = [reference for reference in shown if reference.is_on_page] or named

@@ -20,12 +20,12 @@ def headed(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     """Yield the parts of a row that is made of any elements, by the heads in the first row beside it or above it."""
     if unit.form not in {ItemForm.LIKE, ItemForm.ENTRY} or unit.like < 2 or len(unit.nodes) != 1:
         return
-    head = _head_row(tree, unit.start)
-    if head is None:
-        return
     cells = list(tree.children(unit.start))
-    labels = list(islice(tree.children(head), len(cells) + 1))
-    if len(labels) != len(cells) or len(cells) < _FEWEST_CELLS or {tree.tags[n] for n in labels + cells} & _NO_CELLS:
+    if len(cells) < _FEWEST_CELLS or not _NO_CELLS.isdisjoint(tree.tags[n] for n in cells):
+        return
+    head = _head_row(tree, unit.start)
+    labels = list(islice(tree.children(head), len(cells) + 1)) if head is not None else []
+    if len(labels) != len(cells) or not _NO_CELLS.isdisjoint(tree.tags[n] for n in labels):
         return
     said = [tree.text(label) for label in labels]
     if len(set(said)) == len(said) and all(len(label) <= LONGEST_LABEL for label in said):

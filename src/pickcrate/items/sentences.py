@@ -25,14 +25,14 @@ def is_in_sentence(picture: LexborNode) -> bool:
     """Tell whether a picture is a sign in the midst of a sentence: words stand before it, and go on behind it."""
     if picture.tag not in _SIGNS:
         return False
-    attributes = picture.attributes
-    if any((whole(attributes.get(side) or "") or 0) > _LARGEST_SIGN for side in ("width", "height")):
-        return False
     after = _text_beside(picture, lambda node: node.next)
-    if not (after[:1].islower() or after[:1] in _GOING_ON or _NAMED_SIGN.match(after)):
+    if not after or not (after[0].islower() or after[0] in _GOING_ON or _NAMED_SIGN.match(after)):
         return False
     before = _text_beside(picture, lambda node: node.prev)[-1:]
-    return before.isalnum() or before in _LED_TO
+    if not (before.isalnum() or before in _LED_TO):
+        return False
+    attributes = picture.attributes
+    return not any((whole(attributes.get(side) or "") or 0) > _LARGEST_SIGN for side in ("width", "height"))
 
 
 def _text_beside(node: LexborNode, step: Callable[[LexborNode], LexborNode | None]) -> str:
