@@ -105,7 +105,7 @@ class Tree:
 
 
 class Inherited(Generic[T]):
-    """What an element has from the innermost around it, itself included, that has an answer; each is asked once."""
+    """What an element has from the innermost around it that has an answer, as ``Around`` says it, by numbers."""
 
     def __init__(self, tree: Tree, ask: Callable[[int], T | None], otherwise: T) -> None:
         self._tree = tree
