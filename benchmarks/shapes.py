@@ -121,6 +121,28 @@ def components(count: int) -> str:
     return "<div>" + "".join(f"<k-card>{root.format(n=n)}Kite {n}</k-card>" for n in range(count)) + "</div>"
 
 
+def headings_in_headings(count: int) -> str:
+    """Return so many pictures, each in two headings and a list that are closed nowhere."""
+    return "".join(f"<h2>hall <h3>kite {n}<ul><img src=k{n}.jpg>" for n in range(count))
+
+
+def things_in_things(count: int) -> str:
+    """Return so many things, each in the one before, with a value that says what it is called."""
+    thing = "<li itemprop=part><b class=label>Made</b><b class=value>{n}</b><img src=k{n}.jpg><ul>"
+    return "<ul>" + "".join(thing.format(n=n) for n in range(count))
+
+
+def titles_in_titles(count: int) -> str:
+    """Return so many titles of a page, each in the one before, with a picture that a click shows."""
+    return "".join(f"kite <span><h1 onclick=\"show('k{n}.jpg')\">hall {n}" for n in range(count))
+
+
+def one_address(count: int) -> str:
+    """Return an element whose data has one picture so many times, some of it in markup."""
+    kites = [{"title": f"Kite {n}", "image": "/k.jpg", "text": "<img src=/k.jpg>"} for n in range(count)]
+    return f'<div data-hall="{html.escape(json.dumps(kites))}"></div>'
+
+
 SHAPES = (
     Shape("images", images, 10_000),
     Shape("deep nesting", nested, 5_000),
@@ -137,6 +159,10 @@ SHAPES = (
     Shape("templates", templates, 5_000),
     Shape("sums of constants", sums, 5_000),
     Shape("again and again", again, 5_000),
+    Shape("headings in headings", headings_in_headings, 5_000),
+    Shape("things in things", things_in_things, 5_000),
+    Shape("titles in titles", titles_in_titles, 5_000),
+    Shape("one address", one_address, 5_000),
 )
 
 

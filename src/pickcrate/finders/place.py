@@ -101,7 +101,7 @@ class Walk:
     def inside(self, page: Page) -> "Walk":
         """Return a walk over a document inside the page, whose text is a part of the page's."""
         inner = Walk(page, self.numbers)
-        # What all of them cost together is bounded. (The documents stay in memory, so no two nodes have one ``mem_id``.)
+        # What all of them cost together is bounded. They stay in memory: no two nodes have one ``mem_id``.
         inner.literals, inner.effort = self.literals, self.effort
         inner._texts, inner._lines = self._texts, self._lines
         return inner

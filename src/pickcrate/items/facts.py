@@ -33,7 +33,7 @@ _OF_LABEL = lazy(r"(.{1,40}?)[-_]{1,2}(?:key|label|term)")
 _OF_VALUE = lazy(r"(.{1,40}?)[-_]{1,2}(?:val|value|data|text|content|desc|description)")
 _SEVERAL = 2
 _MOST_OF_UNIT = 300
-"""elements of a kind in a unit that are read for what they say of it: units in units, thousands deep, each have all"""
+"""elements of a kind in a unit that are read for what they say of it"""
 
 _ENDS = (". ", "; ")
 _AROUND_LABELS = " :：\u00a0"
@@ -70,7 +70,7 @@ def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
         return
     for root in _roots(tree, unit):
         term = ""
-        for number in tree.within(root, "dt, dd", _MOST_OF_UNIT):
+        for number in _marked(tree, root, "dt, dd"):
             if tree.tags[number] == "dt":
                 term = "" if tree.pictures(number) else tree.text(number)  # with one it is a thing, and no label
             elif term and not tree.pictures(number):  # a thing of its own
@@ -80,7 +80,7 @@ def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
 def _tables(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     """Yield the rows of tables inside a unit that are a header and a cell."""
     for root in _roots(tree, unit):
-        for row in tree.within(root, "tr", _MOST_OF_UNIT):
+        for row in _marked(tree, root, "tr"):
             cells = [cell for cell in tree.children(row) if not tree.pictures(cell)]
             tags = [tree.tags[cell] for cell in cells]
             is_plain = tags == ["td", "td"] and not tree.pictures(row)  # beside a picture the first may be its name
@@ -91,18 +91,27 @@ def _tables(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
 def _labelled(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     """Yield the pairs of an element that is called a label and the one behind it."""
     for root in _roots(tree, unit):
-        by_stem = set(tree.within(root, LABELS_BY_STEM, _MOST_OF_UNIT))
-        for number in sorted(by_stem.union(tree.within(root, LABELLED, _MOST_OF_UNIT))):
+        by_stem = set(_marked(tree, root, LABELS_BY_STEM))
+        for number in sorted(by_stem.union(_marked(tree, root, LABELLED))):
             follower = tree.end[number]
             if follower >= len(tree.nodes) or tree.parent[follower] != tree.parent[number] or tree.pictures(follower):
                 continue
             if number in by_stem and not _is_value_of(tree, follower, number):
                 continue
             yield tree.text(number), tree.text(follower)
-        for number in tree.within(root, VALUES, _MOST_OF_UNIT):
+        for number in _marked(tree, root, VALUES):
             both = list(islice(tree.children(tree.parent[number]), _SEVERAL + 1))
             if len(both) == _SEVERAL and both[1] == number and tree.text(both[0])[:1].isalpha():
                 yield tree.text(both[0]), tree.text(number)
+
+
+def _marked(tree: Ground, root: int, selector: str) -> list[int]:
+    """Return the first elements in another that ``selector`` selects; none once the page's effort is spent."""
+    if tree.effort < 0:
+        return []
+    found = tree.within(root, selector, _MOST_OF_UNIT)
+    tree.effort -= len(found)
+    return found
 
 
 def _is_value_of(tree: Ground, follower: int, label: int) -> bool:
@@ -115,7 +124,7 @@ def _is_value_of(tree: Ground, follower: int, label: int) -> bool:
 def _labelled_cells(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     """Yield the cells that hold the head of their column themselves."""
     for root in _roots(tree, unit):
-        for cell in tree.within(root, LABELLED_CELLS, _MOST_OF_UNIT):
+        for cell in _marked(tree, root, LABELLED_CELLS):
             if not tree.pictures(cell):
                 yield tree.attribute(cell, "data-label") or tree.attribute(cell, "data-th"), tree.text(cell)
 
