@@ -24,8 +24,8 @@ _MOST_NODES, _FEW_NODES = 2_000, 50
 """nodes of one text that are read; and those once reading the texts of a page has cost what it may"""
 
 _NODES_OF_ANY_PAGE = 10_000
-_CHARACTERS_A_NODE = 4
-"""Nodes that reading the texts of a page may cost, and one more for so many characters: ten times what pages do."""
+"""Nodes that reading the texts of a page may cost, and one more for each character: tables that lay out in others
+take half of that, most pages a tenth."""
 
 _ENOUGH = 4 * LONGEST_WORDS
 
@@ -37,7 +37,7 @@ class Texts:
     """
 
     def __init__(self, page_length: int) -> None:
-        self._nodes_left = _NODES_OF_ANY_PAGE + page_length // _CHARACTERS_A_NODE
+        self._nodes_left = _NODES_OF_ANY_PAGE + page_length
         self._known: dict[int, str] = {}
 
     def of(self, node: LexborNode) -> str:

@@ -19,7 +19,7 @@ from pickcrate.read.scripted import LEADS
 from pickcrate.values import Reference, Role, fold
 from pickcrate.words import UNREAD
 
-_EFFORT, _EFFORT_A_NODE = 10_000, 6
+_EFFORT, _EFFORT_A_NODE = 20_000, 12
 LABELLED = (
     ".label, .key, .term, .field-label, .field-name, .attr-label, .spec-label, .spec-name, .meta-label, .info-label"
 )
