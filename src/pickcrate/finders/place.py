@@ -9,7 +9,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import is_template, leads_somewhere
-from pickcrate.around import Around
+from pickcrate.around import inherited_by_nodes
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.layers import layers_of
@@ -157,7 +157,7 @@ class Walk:
     @cached_property
     def _captions_within(self) -> dict[int, LexborNode]:
         """The first caption inside each figure, at whatever depth, that is not one of a figure inside it."""
-        figures = Around(lambda outer: outer.mem_id if outer.tag == "figure" else None, otherwise=0)
+        figures = inherited_by_nodes(lambda outer: outer.mem_id if outer.tag == "figure" else None, otherwise=0)
         captions: dict[int, LexborNode] = {}
         for caption in self.page.tree.css("figcaption"):
             captions.setdefault(figures.of(caption), caption)

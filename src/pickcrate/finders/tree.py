@@ -3,10 +3,11 @@
 import sys
 from bisect import bisect_left
 from collections.abc import Callable, Iterator, Sequence
-from typing import Generic, TypeVar
+from typing import TypeVar
 
 from selectolax.lexbor import LexborNode
 
+from pickcrate.around import Inherited
 from pickcrate.page import Page
 from pickcrate.selectors import readable
 from pickcrate.words import Texts
@@ -68,6 +69,10 @@ class Tree:
             yield number
             number = self.parent[number]
 
+    def inherited(self, ask: Callable[[int], T | None], otherwise: T) -> Inherited[int, T]:
+        """Return what elements have from those around them."""
+        return Inherited(self.above, int, ask, otherwise)
+
     def holds(self, outer: int, inner: int) -> bool:
         """Tell whether an element is another or lies in it."""
         return outer <= inner < self.end[outer]
@@ -102,30 +107,6 @@ class Tree:
     def has_within(self, number: int, selector: str) -> bool:
         """Tell whether an element has another inside it that ``selector`` selects."""
         return has_between(self.selected(selector), number + 1, self.end[number])
-
-
-class Inherited(Generic[T]):
-    """What an element has from the innermost around it that has an answer, as ``Around`` says it, by numbers."""
-
-    def __init__(self, tree: Tree, ask: Callable[[int], T | None], otherwise: T) -> None:
-        self._tree = tree
-        self._ask = ask
-        self._known: dict[int, T] = {-1: otherwise}
-
-    def of(self, number: int) -> T:
-        """Return the answer for an element."""
-        path: list[int] = []
-        answer: T | None = None
-        for outer in self._tree.above(number):
-            if outer in self._known:
-                answer = self._known[outer]
-                break
-            path.append(outer)
-            if (answer := self._ask(outer)) is not None:
-                break
-        found = self._known[-1] if answer is None else answer
-        self._known.update(dict.fromkeys(path, found))
-        return found
 
 
 def has_between(numbers: Sequence[int], start: int, end: int) -> bool:

@@ -12,7 +12,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses import absolute, image_type, is_web, origin
-from pickcrate.around import Around
+from pickcrate.around import inherited_by_nodes
 from pickcrate.enlarging import says_full_size
 from pickcrate.finders.strings import unescape
 from pickcrate.lazyre import lazy
@@ -153,7 +153,7 @@ def _button_words(form: LexborNode) -> Iterator[str]:
 
 
 def _links(page: Page) -> Iterator[tuple[int, Lead]]:
-    framed = Around(lambda outer: True if outer.tag in _FRAME else None, otherwise=False)
+    framed = inherited_by_nodes(lambda outer: True if outer.tag in _FRAME else None, otherwise=False)
     texts = Texts(len(page.text))
     for node in page.tree.css("a[href], button[onclick], input[onclick], a[onclick]"):
         if framed.of(node):

@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.around import Around
+from pickcrate.around import inherited_by_nodes
 from pickcrate.page import Page
 from pickcrate.read.forms import SUBMITTING, control_kind
 from pickcrate.read.scripted import MAY_BE_ADDRESS, goes_to
@@ -63,7 +63,7 @@ def forms_of(page: Page) -> Iterator[tuple[LexborNode, list[LexborNode]]]:
     forms = page.tree.css("form")[:_MOST_CONTROLS]
     if not forms:
         return
-    owners = Around(lambda outer: outer.mem_id if outer.tag == "form" else None, otherwise=0)
+    owners = inherited_by_nodes(lambda outer: outer.mem_id if outer.tag == "form" else None, otherwise=0)
     fields: dict[int, list[LexborNode]] = {}
     for node in page.tree.css(_FIELDS):
         own = fields.setdefault(owners.of(node), [])

@@ -8,7 +8,7 @@ from itertools import islice
 from msgspec import Struct
 
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.finders.tree import Inherited, has_between
+from pickcrate.finders.tree import has_between
 from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
@@ -65,7 +65,7 @@ class Forms:
         self._terms: dict[int, dict[int, Unit]] = {}
         self._places: dict[int, dict[int, tuple[int, int]]] = {}
         self._frames: dict[str, bool] = {}
-        self._parts = Inherited(ground, lambda outer: True if ground.tags[outer] in _PART_OF else None, otherwise=False)
+        self._parts = ground.inherited(lambda outer: True if ground.tags[outer] in _PART_OF else None, otherwise=False)
         learnt: set[int] = set()
         for spot in ground.spots:
             for outer in ground.above(spot.element):

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from pickcrate.addresses import bare_stem, image_type, is_of_site, is_web, leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.finders.tree import Inherited, has_between
+from pickcrate.finders.tree import has_between
 from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
@@ -49,7 +49,7 @@ class Naming:
     def __init__(self, ground: Ground) -> None:
         self._ground = ground
         self._forms = Forms(ground)
-        self._tables = Inherited(ground, lambda outer: outer if ground.tags[outer] == "table" else None, otherwise=-1)
+        self._tables = ground.inherited(lambda outer: outer if ground.tags[outer] == "table" else None, otherwise=-1)
         self._told: dict[Unit, Told] = {}
         self._items: dict[Unit, Item] = {}
         self._used: dict[Unit, None] = {}

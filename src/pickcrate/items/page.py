@@ -4,7 +4,7 @@ from bisect import bisect_left
 from collections.abc import Iterator
 from itertools import takewhile
 
-from pickcrate.finders.tree import Inherited, count_between
+from pickcrate.finders.tree import count_between
 from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, VALUES, Ground
 from pickcrate.items.junk import is_credit, says_nothing
@@ -65,7 +65,7 @@ def _title(ground: Ground) -> int | None:
 
     Some themes have the name of the site in an ``h1``, and some have one in each part of the page.
     """
-    beside = Inherited(ground, lambda outer: True if _is_beside(ground, outer) else None, otherwise=False)
+    beside = ground.inherited(lambda outer: True if _is_beside(ground, outer) else None, otherwise=False)
     titles = [n for n in ground.selected("h1") if ground.text(n) and not beside.of(n)]
     said = fold(ground.page.title).casefold()
     if len(titles) == 1 and (not said or _begins_with(said, ground.text(titles[0]))):

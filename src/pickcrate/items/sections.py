@@ -5,8 +5,8 @@ from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from itertools import islice
 
+from pickcrate.around import Inherited
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.finders.tree import Inherited
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import is_price
 from pickcrate.lazyre import lazy
@@ -34,11 +34,11 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
     headings = [(number, level) for number, level in _free(tree, titled) if not is_price(tree.text(number))]
     scopes = [(number, level, end) for (number, level), end in zip(headings, _ends(tree, headings), strict=True)]
     found: dict[int, str] = {}
-    landmarks = Inherited(tree, lambda outer: outer if tree.region(outer) in _LANDMARKS else None, -1)
+    landmarks = tree.inherited(lambda outer: outer if tree.region(outer) in _LANDMARKS else None, -1)
     main = [heading for heading in headings if landmarks.of(heading[0]) == -1]
     topmost = next((number for number in tree.selected("h1") if tree.text(number)), None)
     page = _around_all(tree, main)
-    below = Inherited(tree, lambda outer: _below(tree, outer, main, topmost, page), None)
+    below = tree.inherited(lambda outer: _below(tree, outer, main, topmost, page), None)
     open_ones: list[tuple[int, int, int]] = []
     upcoming = 0
     for place in sorted(set(places)):
@@ -142,7 +142,7 @@ def _ends(tree: Ground, headings: list[tuple[int, int]]) -> list[int]:
     """Return where the section of each heading ends: at the next that is no lower, or with what holds it."""
     before, after = _rivals([level for _, level in headings])
     numbers = [number for number, _ in headings]
-    containers = Inherited(tree, lambda outer: outer if tree.region(outer) in _CONTAINERS else None, 0)
+    containers = tree.inherited(lambda outer: outer if tree.region(outer) in _CONTAINERS else None, 0)
     return [
         _end(
             containers,
@@ -172,7 +172,7 @@ def _rivals(levels: list[int]) -> tuple[list[int | None], list[int | None]]:
     return before, after
 
 
-def _end(containers: Inherited[int], tree: Ground, number: int, before: int, after: int) -> int:
+def _end(containers: Inherited[int, int], tree: Ground, number: int, before: int, after: int) -> int:
     block = number
     for outer in islice(tree.above(number), 1, _MOST_CLIMBED):
         if tree.region(outer) in _TOPMOST or outer <= before or after < tree.end[outer]:
