@@ -1,6 +1,7 @@
 """What an address calls a picture: the stem of its file, or what stands for it where that is none of the picture's."""
 
 import re
+from functools import lru_cache
 from urllib.parse import unquote, unquote_plus
 
 from pickcrate import media
@@ -45,6 +46,7 @@ def is_stand_in(address: str) -> bool:
     return rank(file_parts(address)[0]) == STAND_IN
 
 
+@lru_cache(maxsize=4)  # it is asked of one picture several times, one after the other
 def stem(address: str) -> str:
     """Return the name that an address gives a picture: its last path segment without extensions.
 
@@ -105,9 +107,11 @@ _MOST_AROUND = 3
 
 def _whose_version(address: str) -> str:
     """Return the name of the picture whose version an address is: ``red-delta.jpg/large``; empty if it says none."""
-    around = unquote(path_of(address)).split("/")[-2 : -2 - _MOST_AROUND : -1]
-    named = (split_extension(folder) for folder in around)
-    return next((plain_stem(name) for name, extension in named if media.by_extension(extension) is not None), "")
+    for folder in unquote(path_of(address)).split("/")[-2 : -2 - _MOST_AROUND : -1]:
+        name, extension = split_extension(folder)
+        if media.by_extension(extension) is not None:
+            return plain_stem(name)
+    return ""
 
 
 def _carried(query: str) -> str:
