@@ -22,19 +22,13 @@ import pytest
 from PIL import Image, ImageDraw
 
 import pickcrate.cli.app  # noqa: F401 (its commands are the program's)
-from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.cli.program import app
 from pickcrate.demo.server import DemoSite
-from pickcrate.evidence import AS_SHOWN
-from pickcrate.values import (
-    Candidate,
-    Grade,
-    Image as Found,
-    Measure,
-    Measures,
-    Reference,
-    Words,
-)  # fmt: skip
+from pickcrate.values.claims import Aspect, Claim, Claimant, Rights
+from pickcrate.values.evidence import AS_SHOWN
+from pickcrate.values.image import Candidate, Image as Found  # fmt: skip
+from pickcrate.values.measures import Grade, Measure, Measures  # fmt: skip
+from pickcrate.values.reference import Reference, Words  # fmt: skip
 
 NGINX = """
 daemon off; worker_processes 1; pid {root}/pid; error_log {root}/error.log; events {{ }}

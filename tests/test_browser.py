@@ -30,11 +30,11 @@ from pickcrate.browser.guard import Guard
 from pickcrate.browser.pending import Pending
 from pickcrate.browser.running import Running
 from pickcrate.browser.visited import failure_of
-from pickcrate.cause import Cause
 from pickcrate.fetch.cookies import as_lines, from_file
 from pickcrate.fetch.exchange import Manners
 from pickcrate.run.doors import credentials_of
 from pickcrate.run.order import Order
+from pickcrate.values.cause import Cause
 
 
 @contextmanager

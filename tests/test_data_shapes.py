@@ -7,7 +7,6 @@ from collections.abc import Callable
 import pytest
 
 from pickcrate.finders import find
-from pickcrate.findings import NeedKind
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items import itemised
@@ -16,6 +15,7 @@ from pickcrate.read.document import read_document
 from pickcrate.read.inlined import taken_out
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.xmldata import as_json
+from pickcrate.values.findings import NeedKind
 
 AT = "https://galewick.example/api/kites"
 U = "https://galewick.example/u/"

@@ -17,7 +17,6 @@ import pytest
 
 import pickcrate
 from conftest import Program, Server, picture
-from pickcrate.cause import Cause
 from pickcrate.crate import moving
 from pickcrate.crate.incoming import Arrival, Unfit
 from pickcrate.crate.ledger import Ledger
@@ -31,10 +30,13 @@ from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.resultcodes import of_transfer
 from pickcrate.fetch.robots import rules
 from pickcrate.fetch.spool import Spool
-from pickcrate.foundin import FoundIn
 from pickcrate.name import Naming, patterns
 from pickcrate.read.reading import StoredBody
-from pickcrate.values import PUBLIC, Image, Reference
+from pickcrate.values.cause import Cause
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.reference import Reference
+from pickcrate.values.trust import PUBLIC
 
 SITE = "https://g.example"
 NAMING = Naming(patterns([]), date(2026, 3, 20))

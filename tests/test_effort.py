@@ -25,18 +25,19 @@ from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
-from pickcrate.evidence import AS_SHOWN
 from pickcrate.finders import find
 from pickcrate.finders.css import StyleSheet, find_in_sheet
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.mentions import mentioned
-from pickcrate.foundin import FoundIn
 from pickcrate.name import Naming
 from pickcrate.read.document import read_document
 from pickcrate.record import csv_lines, write_csv
 from pickcrate.run.events import Found
 from pickcrate.run.names import named
-from pickcrate.values import Candidate, Image, Reference
+from pickcrate.values.evidence import AS_SHOWN
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.reference import Reference
 from shapes import SHAPES, Shape, looked
 
 NAMING = Naming((), date(2026, 11, 26))

@@ -17,7 +17,7 @@ from pickcrate.read.decode import decode
 from pickcrate.read.document import read_document
 from pickcrate.read.xhtml import as_html
 from pickcrate.sift.furniture import mark
-from pickcrate.values import Image
+from pickcrate.values.image import Image
 
 HOME = "https://galewick.example/rooms/list.html"
 SITE = files("pickcrate.demo").joinpath("site")

@@ -9,7 +9,7 @@ from conftest import Program, Server, picture
 from layouts import LAYOUTS
 from pickcrate.sift import seen
 from pickcrate.sift.furniture import mark
-from pickcrate.values import Image
+from pickcrate.values.image import Image
 from test_items import images_of
 
 PAGES: dict[str, tuple[str, str, str]] = {

@@ -6,16 +6,16 @@ from pathlib import Path
 import pytest
 
 import fuzz
-from pickcrate.addresses import bare_stem
+from pickcrate.addresses.url import bare_stem
 from pickcrate.finders.region import elements_of
-from pickcrate.page import Page
 from pickcrate.read.bounds import MOST_ATTRIBUTES, within_bounds
 from pickcrate.read.cells import addresses_in_cell
 from pickcrate.read.digests import mismatch
 from pickcrate.read.disposition import served_name
 from pickcrate.read.document import read_document
 from pickcrate.read.feed import read_xml_feed
-from pickcrate.wanted import Region
+from pickcrate.values.page import Page
+from pickcrate.values.wanted import Region
 
 SITE = Path(fuzz.__file__).parent.parent / "src" / "pickcrate" / "demo" / "site"
 

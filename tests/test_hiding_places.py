@@ -18,8 +18,6 @@ from pickcrate.finders.jsondata import in_json
 from pickcrate.finders.literals import in_script, is_address
 from pickcrate.finders.strings import unescape
 from pickcrate.finders.versions import families
-from pickcrate.findings import Finding, Findings, Hiding, Need
-from pickcrate.foundin import FoundIn
 from pickcrate.group import group
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
@@ -31,8 +29,10 @@ from pickcrate.read.package import read_package
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.read.warc import read_warc
 from pickcrate.run import readers
-from pickcrate.values import Reference, Role
-from pickcrate.wanted import Asked
+from pickcrate.values.findings import Finding, Findings, Hiding, Need
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Reference, Role
+from pickcrate.values.wanted import Asked
 
 HOME = "https://galewick.example/rooms/list.html"
 ROOT = "https://galewick.example/"

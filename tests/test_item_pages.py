@@ -8,12 +8,13 @@ from zipfile import ZipFile
 import pytest
 
 from conftest import Program, Server, picture
-from pickcrate.foundin import FoundIn
-from pickcrate.item import Item
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.items.entries import entries
 from pickcrate.read.document import read_document
-from pickcrate.values import Image, Reference
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.item import Item
+from pickcrate.values.reference import Reference
 
 ROOT = "https://galewick.example/"
 DELTA, FOIL = Item("Delta", f"{ROOT}delta"), Item("Foil", f"{ROOT}foil")

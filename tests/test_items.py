@@ -21,7 +21,7 @@ from pickcrate.items.junk import says_nothing, without_price
 from pickcrate.items.naming import Naming
 from pickcrate.read.datafile import DATA_FIELDS, as_page
 from pickcrate.read.document import read_document
-from pickcrate.values import Image
+from pickcrate.values.image import Image
 
 
 def images_of(markup: str) -> dict[str, Image]:

@@ -7,13 +7,13 @@ import pytest
 
 from conftest import Program, Server, picture
 from layouts import HELD
+from pickcrate.addresses.ranks import rank
 from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.group import group
-from pickcrate.ranks import rank
 from pickcrate.read.document import read_document
-from pickcrate.values import Image
+from pickcrate.values.image import Image
 
 
 def images(markup: str) -> list[Image]:

@@ -5,11 +5,13 @@ from datetime import date
 import pytest
 from hypothesis import given, strategies as st
 
+from pickcrate.addresses.stems import stem
 from pickcrate.errors import UsageError
-from pickcrate.foundin import FoundIn
 from pickcrate.name import LONGEST_NAME, Naming, finish, key, legal, parse_shelf, patterns, shape
-from pickcrate.stems import stem
-from pickcrate.values import Grade, Image, Measure, Measures, Reference, Words
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.measures import Grade, Measure, Measures
+from pickcrate.values.reference import Reference, Words
 
 DAY = date(2026, 3, 20)
 

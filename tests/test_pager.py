@@ -8,10 +8,10 @@ import pytest
 from selectolax.lexbor import LexborNode
 
 from conftest import Answering, Program, Server, picture, serving
+from pickcrate.elements.words import text_of
 from pickcrate.items.pager import next_page as following_page, says_more
-from pickcrate.page import Page
 from pickcrate.read.document import read_document
-from pickcrate.words import text_of
+from pickcrate.values.page import Page
 
 ROOT = "https://galewick.example"
 

@@ -11,13 +11,13 @@ from typing import ClassVar
 import pytest
 
 from conftest import Answering, Program, picture, serving
-from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure, Manners, Reply, Request
 from pickcrate.fetch.line import Errand, Site
 from pickcrate.fetch.pace import Pace
 from pickcrate.fetch.patience import wait
 from pickcrate.fetch.private import is_private, names_private
 from pickcrate.fetch.resultcodes import of_transfer
+from pickcrate.values.cause import Cause
 
 KITE = picture("PNG", (60, 40)) + b""
 BIG = picture("BMP", (400, 400))

@@ -7,7 +7,7 @@ import pytest
 from conftest import Program
 from pickcrate.finders.region import elements_of
 from pickcrate.read.document import read_document
-from pickcrate.wanted import Region
+from pickcrate.values.wanted import Region
 
 LAYOUTS = [
     # headings of a flat page

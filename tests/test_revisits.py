@@ -10,7 +10,7 @@ from typing import ClassVar
 import pytest
 
 from conftest import Answering, Program, Server, picture, serving
-from pickcrate.lasting import lasting, without_permit
+from pickcrate.addresses.lasting import lasting, without_permit
 
 K = "https://kites.example"
 

@@ -9,12 +9,12 @@ import pytest
 from PIL import Image, PngImagePlugin
 
 from conftest import Program, Server, picture
-from pickcrate.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.credits import Credit, as_html, as_markdown
-from pickcrate.licences import licence_address, licence_name
 from pickcrate.media.embedded import embedded
 from pickcrate.read.document import read_document
 from pickcrate.read.rights import claims_of_caption, claims_of_fields, claims_of_file
+from pickcrate.values.claims import Aspect, Claim, Claimant, Rights
+from pickcrate.values.licences import licence_address, licence_name
 
 LICENCES = {
     "https://creativecommons.org/licenses/by-nc-sa/4.0/": "CC-BY-NC-SA-4.0",

@@ -9,17 +9,20 @@ import pytest
 from msgspec.structs import replace
 
 from conftest import CRITERIA, Program, Server, criteria_images, picture
-from pickcrate.addresses import readable
+from pickcrate.addresses.url import readable
 from pickcrate.errors import UsageError
-from pickcrate.evidence import AS_SHOWN
-from pickcrate.foundin import FoundIn
 from pickcrate.run.order import make_order
 from pickcrate.sift import settle, sift
 from pickcrate.sift.criteria import JUDGES, Criteria
 from pickcrate.sift.funnel import Funnel
 from pickcrate.sift.patterns import parse_pattern
 from pickcrate.sift.ranges import BYTES, PIXELS, RATIO, WIDTH, Quantity, parse_numbers, parse_range
-from pickcrate.values import Candidate, Grade, Image, Measure, Measures, Reference, Ruling, Unsure, Words
+from pickcrate.values.evidence import AS_SHOWN
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Candidate, Image, Ruling
+from pickcrate.values.measures import Grade, Measure, Measures
+from pickcrate.values.reference import Reference, Words
+from pickcrate.values.wanted import Unsure
 
 RANGES = [
     (WIDTH, "800..", [800, 9000], [799]),

@@ -15,7 +15,7 @@ import pytest
 from conftest import Program, Server, picture
 from pickcrate.crate.lock import Lock
 from pickcrate.name import finish
-from pickcrate.values import Grade, Measure, Measures
+from pickcrate.values.measures import Grade, Measure, Measures
 
 KITE = picture("PNG", (60, 40))
 

@@ -17,15 +17,17 @@ from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import cells, count, cut, ending_cut, shown, size
 from pickcrate.errors import UsageError
-from pickcrate.evidence import AS_SHOWN, Basis, Evidence
-from pickcrate.foundin import FoundIn
 from pickcrate.read.addresslist import ListOrigin
 from pickcrate.read.rows import read_rows
 from pickcrate.read.table import open_csv
 from pickcrate.record import csv_lines
 from pickcrate.run.events import Found
 from pickcrate.sift.ranges import parse_size
-from pickcrate.values import Box, Candidate, Grade, Image, Measure, Measures, Reference, Words
+from pickcrate.values.evidence import AS_SHOWN, Basis, Evidence
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.measures import Grade, Measure, Measures
+from pickcrate.values.reference import Box, Reference, Words
 
 
 @pytest.mark.parametrize("text", ["red-delta", "風箏" * 20, "a" * 99, "cafe\u0301" * 9, "👩‍🚀 kite " * 9, ""])

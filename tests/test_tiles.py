@@ -14,15 +14,15 @@ import pytest
 from PIL import Image, ImageChops, ImageDraw
 
 from conftest import Program, Server, picture, wait_until
+from pickcrate.addresses.stems import stem
 from pickcrate.finders import find
-from pickcrate.findings import NeedKind
 from pickcrate.fullsize.description import is_description, pyramid_of, service_of
 from pickcrate.read.document import read_document
 from pickcrate.read.iiif import read_iiif
 from pickcrate.read.pyramid import read_pyramid
 from pickcrate.read.recognise import Kind, recognise
-from pickcrate.stems import stem
-from pickcrate.tiling import Layout, Tiling
+from pickcrate.values.findings import NeedKind
+from pickcrate.values.tiling import Layout, Tiling
 
 AT = "https://kites.example/tiles/red"
 SIDES = (700, 500)

@@ -30,7 +30,7 @@ from typing import Any
 import zstandard
 from openpyxl import Workbook
 
-from pickcrate.addresses import absolute, brief
+from pickcrate.addresses.url import absolute, brief
 from pickcrate.cli.shell import command_line
 from pickcrate.cli.text import shown
 from pickcrate.errors import PickCrateError
@@ -82,8 +82,9 @@ from pickcrate.record import csv_lines, image_row, to_json
 from pickcrate.sheets.preview import make_preview
 from pickcrate.sift.furniture import mark
 from pickcrate.stores.papers import read_haul, read_receipt
-from pickcrate.values import Grade, Image, Measure, Measures
-from pickcrate.wanted import Region
+from pickcrate.values.image import Image
+from pickcrate.values.measures import Grade, Measure, Measures
+from pickcrate.values.wanted import Region
 
 HOME = "https://galewick.example/hall/"
 SECONDS, MEGABYTES = 2.0, 1_000.0

@@ -14,7 +14,8 @@ if TYPE_CHECKING:
 
     from pickcrate.python import Changes, Findings, Packed, Pictures, Source
     from pickcrate.run.settings import LookSettings, PackSettings
-    from pickcrate.values import Candidate, Reference
+    from pickcrate.values.image import Candidate
+    from pickcrate.values.reference import Reference
 
 __all__ = ["__version__", "audit", "candidates", "compare", "find", "look", "pack", "sheet"]
 
@@ -111,7 +112,7 @@ def candidates(url: str) -> "list[Candidate]":
     Forms that are unmistakable come before plausible ones (``evidence.is_sure``); the list is empty where the address
     says nothing.
     """
-    from pickcrate.addresses import absolute  # noqa: PLC0415
+    from pickcrate.addresses.url import absolute  # noqa: PLC0415
     from pickcrate.fullsize.address import from_address  # noqa: PLC0415
 
     whole = absolute(url, "about:blank")

@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from msgspec import Struct
 
-from pickcrate.lasting import known_by
+from pickcrate.addresses.lasting import known_by
 
 _SHAPE_TOLERANCE = 0.03
 

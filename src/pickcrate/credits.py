@@ -9,8 +9,8 @@ from collections.abc import Callable, Iterable, Iterator
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_web, without_userinfo
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import is_web, without_userinfo
+from pickcrate.text.lazyre import lazy
 
 _MARKDOWN = lazy(r"([\\`*_{}\[\]<>()#+!|~-])")
 _BEFORE = """<!DOCTYPE html>

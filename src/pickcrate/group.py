@@ -10,14 +10,15 @@ from functools import cache
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import bare_stem, named_alike
-from pickcrate.foundin import OF_LINKED_DATA, FoundIn
-from pickcrate.item import ItemForm
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import SMALL, STAND_IN
-from pickcrate.sizednames import SizedName, sized_name
-from pickcrate.stems import is_stand_in
-from pickcrate.values import Image, Reference, Role
+from pickcrate.addresses.ranks import SMALL, STAND_IN
+from pickcrate.addresses.sizednames import SizedName, sized_name
+from pickcrate.addresses.stems import is_stand_in
+from pickcrate.addresses.url import bare_stem, named_alike
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.foundin import OF_LINKED_DATA, FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.item import ItemForm
+from pickcrate.values.reference import Reference, Role
 
 _FEW = 3
 """Clusters that may share a version without being named alike."""

@@ -13,13 +13,14 @@ from datetime import date
 from msgspec import Struct
 
 from pickcrate import media
-from pickcrate.addresses import folder_of, site
+from pickcrate.addresses.ranks import is_of_a_camera, is_opaque, names_any
+from pickcrate.addresses.stems import asks_a_program, plain_stem, stem, stem_with_folder
+from pickcrate.addresses.url import folder_of, site
 from pickcrate.errors import UsageError
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import is_of_a_camera, is_opaque, names_any
-from pickcrate.stems import asks_a_program, plain_stem, stem, stem_with_folder
-from pickcrate.typed import named, unmarked_latin
-from pickcrate.values import Image, Measures
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.typed import named, unmarked_latin
+from pickcrate.values.image import Image
+from pickcrate.values.measures import Measures
 
 LONGEST_NAME = 230
 """Bytes of UTF-8 in a name: file systems allow 255, and a number and an extension are still to come."""

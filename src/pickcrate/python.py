@@ -34,7 +34,8 @@ from pickcrate.run.keywords import naming_keywords, ordered
 from pickcrate.run.order import Destination, Order
 from pickcrate.run.setting import Command
 from pickcrate.run.settings import CRATES
-from pickcrate.values import Ending, Image, Outcome
+from pickcrate.values.image import Image
+from pickcrate.values.outcome import Ending, Outcome
 
 if TYPE_CHECKING:
     import pandas as pd

@@ -8,12 +8,14 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any, TextIO
 
-from pickcrate.addresses import image_type, without_userinfo
-from pickcrate.claims import Aspect, Rights
-from pickcrate.item import NO_ITEM
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import image_type, without_userinfo
 from pickcrate.read.picklist import FORMULA_STARTS, GUARDED
-from pickcrate.values import Candidate, Image, Measures, Outcome
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.claims import Aspect, Rights
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.item import NO_ITEM
+from pickcrate.values.measures import Measures
+from pickcrate.values.outcome import Outcome
 
 PLAN_COLUMNS = ("file", "there", "elsewhere")
 OUTCOME_COLUMNS = ("outcome", "file", "sha256", "unended", "error")

@@ -6,7 +6,7 @@ from typing import Any
 from msgspec.structs import replace
 from playwright.sync_api import Error, Frame, Page, Request, Response
 
-from pickcrate.addresses import is_web
+from pickcrate.addresses.url import is_web
 from pickcrate.browser.functions import Functions
 from pickcrate.browser.visited import Answer, Visited
 from pickcrate.fetch.spool import Spool

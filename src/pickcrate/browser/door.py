@@ -16,12 +16,11 @@ from random import uniform
 from msgspec.structs import replace
 from playwright.sync_api import Error
 
-from pickcrate.addresses import absolute, is_web, origin, site, without_fragment
+from pickcrate.addresses.url import absolute, is_web, origin, site, without_fragment
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.running import Running
 from pickcrate.browser.visit import Visit
 from pickcrate.browser.visited import A_FILE, BUSY, LIES, UNFINISHED, Answer, Visited, as_it_came, failure_of
-from pickcrate.cause import Cause
 from pickcrate.crate.likeness import shows_more
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch import robots
@@ -32,11 +31,14 @@ from pickcrate.fetch.failures import too_large
 from pickcrate.fetch.private import is_private, names_private
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.spool import Spool
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
 from pickcrate.read.datafile import data_blocks
 from pickcrate.read.reading import Loaded, StoredBody
-from pickcrate.values import Flaw, Reference, Trust
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.cause import Cause
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Reference
+from pickcrate.values.trust import Trust
 
 _TYPE = "text/html; charset=utf-8"
 """of a document as it was in the browser, whatever it was when it came"""

@@ -5,8 +5,8 @@ from typing import Any
 
 from playwright.sync_api import Error, Frame, JSHandle, Page, TimeoutError as Late
 
-from pickcrate import typed
 from pickcrate.browser.visited import BUSY
+from pickcrate.text import typed
 
 _LONGEST_CALL = 15.0
 """Seconds that a page may keep us waiting for an answer of its own."""

@@ -15,9 +15,9 @@ from collections.abc import Coroutine
 from contextlib import suppress
 from typing import Any
 
-from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
 from pickcrate.fetch.private import REFUSED, is_private
+from pickcrate.values.cause import Cause
 
 _VERSION, _CONNECT, _NO_AUTHENTICATION = 5, 1, b"\x05\x00"
 _IPV4, _NAME, _IPV6 = 1, 3, 4

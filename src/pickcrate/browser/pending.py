@@ -5,8 +5,8 @@ from collections import Counter
 
 from playwright.sync_api import Request
 
-from pickcrate.addresses import origin
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import origin
+from pickcrate.text.lazyre import lazy
 
 _NEVER_ENDS = frozenset(("media", "websocket", "eventsource", "ping"))
 _OFTEN = 4

@@ -12,7 +12,7 @@ from weakref import WeakSet
 import platformdirs
 from playwright.sync_api import BrowserContext, Error, Page, Playwright, Route, WebSocketRoute, sync_playwright
 
-from pickcrate.addresses import origin
+from pickcrate.addresses.url import origin
 from pickcrate.browser.bounded import LONGEST_GOODBYE, for_no_longer_than
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.guard import Guard

@@ -7,16 +7,16 @@ from itertools import chain
 from msgspec import Struct
 from playwright.sync_api import ElementHandle, Error, Frame, Page, Request, Route
 
-from pickcrate.addresses import without_fragment
+from pickcrate.addresses.url import without_fragment
 from pickcrate.browser.answers import Answers
 from pickcrate.browser.browsing import Browsing
 from pickcrate.browser.functions import MOST_FRAMES, Functions
 from pickcrate.browser.quiet import Quiet
 from pickcrate.browser.running import HEIGHT, WIDTH
-from pickcrate.findings import button_for_more
 from pickcrate.fullsize.markup import OPENED
 from pickcrate.items.pager import says_more, says_next
 from pickcrate.read.reading import Turned
+from pickcrate.values.findings import button_for_more
 
 _MOST_PRESSES = 50
 _MOST_IN_VAIN = 2

@@ -12,12 +12,12 @@ from pickcrate.browser.functions import MOST_FRAMES, Functions
 from pickcrate.browser.quiet import Quiet
 from pickcrate.browser.steps import Steps
 from pickcrate.browser.visited import A_FILE, UNFINISHED, FramePage, Visited, as_it_came, failure_of
-from pickcrate.cause import Cause
 from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.spool import Spool
 from pickcrate.media import essence
 from pickcrate.read.contenttype import PAGE_TYPES
-from pickcrate.values import Flaw
+from pickcrate.values.cause import Cause
+from pickcrate.values.flaw import Flaw
 
 _REDIRECTS = range(300, 400)
 

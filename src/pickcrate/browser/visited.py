@@ -4,10 +4,10 @@ import re
 
 from msgspec import Struct, field
 
-from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
 from pickcrate.read.reading import StoredBody, Turned
-from pickcrate.values import Flaw
+from pickcrate.values.cause import Cause
+from pickcrate.values.flaw import Flaw
 
 A_FILE = Failure(Cause.NO_PAGE, "a file to keep, and no page")
 """what is at an address that leads to no page, and can be fetched like any other file"""

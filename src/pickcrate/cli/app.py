@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import asdict, replace
 
-from pickcrate.addresses import last_segment, looks_like_web, without_userinfo
+from pickcrate.addresses.url import last_segment, looks_like_web, without_userinfo
 from pickcrate.cli.ending import QuickExit, close_output, output_failed, told
 from pickcrate.cli.options import FileName, Given, Helped
 from pickcrate.cli.program import (

@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Iterable
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, shown

@@ -9,7 +9,7 @@ from msgspec import Struct, field
 
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.run.events import Found
-from pickcrate.values import Image
+from pickcrate.values.image import Image
 
 if TYPE_CHECKING:
     from pickcrate.sift.criteria import Criteria

@@ -6,7 +6,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import PageLines
 from pickcrate.cli.lists import data_stream, note, rows_to

@@ -3,7 +3,7 @@
 import html
 from collections.abc import Sequence
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.sheets.page import data_address
 from pickcrate.sheets.tile import Tile
 

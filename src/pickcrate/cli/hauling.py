@@ -10,7 +10,7 @@ from typing import Any, Protocol
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.cli.log import Log
 from pickcrate.cli.options import Given
 from pickcrate.cli.shell import as_operand, command_line

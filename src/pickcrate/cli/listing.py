@@ -7,17 +7,19 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import brief, image_type
+from pickcrate.addresses.url import brief, image_type
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, place
 from pickcrate.cli.text import ago, cells, count, cut, ending_cut, harmless, shown
-from pickcrate.evidence import Basis
-from pickcrate.foundin import FoundIn
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, PageRead
 from pickcrate.sift.criteria import JUDGES
 from pickcrate.sift.funnel import Funnel
-from pickcrate.values import Flaw, Grade, Image, Measure, Ruling
+from pickcrate.values.evidence import Basis
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image, Ruling
+from pickcrate.values.measures import Grade, Measure
 
 if TYPE_CHECKING:
     from pickcrate.browser.visited import Visited

@@ -7,7 +7,7 @@ from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import (
     PageLines,
@@ -56,7 +56,7 @@ from pickcrate.run.events import (
 from pickcrate.run.setting import Format
 from pickcrate.run.sources import typed_path
 from pickcrate.sift.funnel import Funnel
-from pickcrate.values import Image
+from pickcrate.values.image import Image
 
 if TYPE_CHECKING:
     from pickcrate.run.order import Order

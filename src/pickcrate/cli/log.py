@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TextIO, TypeVar
 
-from pickcrate.addresses import brief
+from pickcrate.addresses.url import brief
 from pickcrate.cli.text import shown
 from pickcrate.errors import PickCrateError
 from pickcrate.run.events import (

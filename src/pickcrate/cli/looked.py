@@ -5,10 +5,10 @@ from typing import TYPE_CHECKING
 from msgspec import Struct, field
 
 from pickcrate.cli.listing import GOES_ON, Totals, what_is_listed
-from pickcrate.findings import NO_BASE, SIGN_IN
 from pickcrate.read.recognise import DATA, OF_ENTRIES, Kind
 from pickcrate.run.events import ItemPagesRead, PageRead
 from pickcrate.sift.ranges import Range
+from pickcrate.values.findings import NO_BASE, SIGN_IN
 
 if TYPE_CHECKING:
     from pickcrate.run.order import Order

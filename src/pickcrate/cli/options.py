@@ -215,7 +215,7 @@ class Program(Helped, click.Group):
             click.echo(ctx.get_help())
             ctx.exit()
         if args[0] not in commands and not args[0].startswith("-"):
-            from pickcrate.addresses import without_userinfo  # noqa: PLC0415 (seldom needed)
+            from pickcrate.addresses.url import without_userinfo  # noqa: PLC0415 (seldom needed)
 
             word = without_userinfo(args[0])
             with told():

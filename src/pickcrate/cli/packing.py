@@ -9,8 +9,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import brief
-from pickcrate.cause import Cause
+from pickcrate.addresses.url import brief
 from pickcrate.cli.listing import may_be_page, of_no_licence, print_may_be_pages
 from pickcrate.cli.looked import Looked
 from pickcrate.cli.shell import as_operand, command_line
@@ -36,7 +35,8 @@ from pickcrate.run.opened import NOT_TRUSTED
 from pickcrate.run.settings import CRATES
 from pickcrate.sift.criteria import licences_of
 from pickcrate.sift.funnel import Funnel
-from pickcrate.values import Ending, Outcome
+from pickcrate.values.cause import Cause
+from pickcrate.values.outcome import Ending, Outcome
 
 if TYPE_CHECKING:
     from rich.console import Group

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import Any
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.cli.lists import write_json
 from pickcrate.cli.options import Given
 from pickcrate.cli.shell import command_line

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from datetime import date
 from pathlib import Path
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.cli.files import put_in_place
 from pickcrate.cli.listing import PageLines
 from pickcrate.cli.lists import note

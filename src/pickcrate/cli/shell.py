@@ -4,7 +4,7 @@ import os
 import shlex
 from collections.abc import Sequence
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 # Inside double quotes cmd expands %NAME%, PowerShell $name and `; neither shell can quote for the other.
 _NOT_FOR_WINDOWS = lazy(r"[%$`\"\x00-\x1f]")

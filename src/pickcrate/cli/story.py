@@ -5,19 +5,20 @@ from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
 
-from pickcrate.addresses import brief, without_userinfo
-from pickcrate.claims import Aspect
+from pickcrate.addresses.url import brief, without_userinfo
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece
 from pickcrate.cli.text import cells, shown
 from pickcrate.errors import NothingPickedError, UsageError
-from pickcrate.findings import PassedOver
-from pickcrate.item import NO_ITEM
-from pickcrate.licences import licence_name
 from pickcrate.run.events import Found, LookEvent, PageRead
 from pickcrate.sift.criteria import addresses_of, words_of
-from pickcrate.typed import folding_for
-from pickcrate.values import Candidate, Image, Reference, Ruling
+from pickcrate.text.typed import folding_for
+from pickcrate.values.claims import Aspect
+from pickcrate.values.findings import PassedOver
+from pickcrate.values.image import Candidate, Image, Ruling
+from pickcrate.values.item import NO_ITEM
+from pickcrate.values.licences import licence_name
+from pickcrate.values.reference import Reference
 
 _LEAST_TEXT = 3
 """Characters of a part of an address: fewer are in all of them."""

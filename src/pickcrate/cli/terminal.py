@@ -10,9 +10,9 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.cli.text import harmless, shown, writable
-from pickcrate.numerals import whole
+from pickcrate.text.numerals import whole
 
 if TYPE_CHECKING:
     from rich.console import Console

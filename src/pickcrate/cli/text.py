@@ -1,6 +1,6 @@
 """Text for a terminal: safe, cut to width, and sizes as people say them."""
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 
 # A page's text must not move the cursor, set a title or turn the writing direction: C0 and DEL become their
 # pictures (U+2400 block); C1, line and paragraph separators and the bidirectional controls U+FFFD.

@@ -5,12 +5,12 @@ from typing import TYPE_CHECKING, TypeVar
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_web
+from pickcrate.addresses.url import is_web
 from pickcrate.cli.terminal import Out
-from pickcrate.foundin import FoundIn
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.run.events import Found, ListOpened, NextPagesRead, PageRead
-from pickcrate.values import Image
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
 
 if TYPE_CHECKING:
     from pickcrate.run.order import Order

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
 
-from pickcrate.tiling import Level, Tile
+from pickcrate.values.tiling import Level, Tile
 
 if TYPE_CHECKING:
     from PIL.Image import Image as Raster

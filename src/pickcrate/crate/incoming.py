@@ -14,7 +14,7 @@ from pickcrate.media.embedded import Embedded, embedded
 from pickcrate.media.ending import ends_whole, shows_something
 from pickcrate.media.header import Header, read_header
 from pickcrate.media.whole import header_of_file
-from pickcrate.values import Grade, Measure, Measures
+from pickcrate.values.measures import Grade, Measure, Measures
 
 T = TypeVar("T")
 

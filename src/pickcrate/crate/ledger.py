@@ -18,7 +18,7 @@ from pickcrate.crate.places import Places
 from pickcrate.crate.reading import ENDED, LISTED, SELECT, LedgerReader, refuse_empty, refuse_others, told
 from pickcrate.crate.schema import upgrade
 from pickcrate.name import key
-from pickcrate.values import Measures
+from pickcrate.values.measures import Measures
 
 _MOST_RESERVED = 1_000
 

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from pickcrate.addresses import without_scheme
+from pickcrate.addresses.url import without_scheme
 from pickcrate.crate.places import INNER, Places
 
 _FILE = "origin"

@@ -15,7 +15,7 @@ from pickcrate.crate.places import Places
 from pickcrate.crate.schema import KNOWN_VERSIONS, VERSION, upgrade
 from pickcrate.errors import CrateError
 from pickcrate.name import OWN_NAMES
-from pickcrate.values import Grade, Measure, Measures
+from pickcrate.values.measures import Grade, Measure, Measures
 
 _MEND = "bring it back from a copy, or move it away: the next pack makes one from crate.csv, and files stay as they are"
 LISTED, ENDED = 1, 2

@@ -6,14 +6,14 @@ from pathlib import Path, PurePosixPath
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief
+from pickcrate.addresses.url import brief
 from pickcrate.crate.entry import NUMBERS, Entry, State
 from pickcrate.crate.moved import moved_files
 from pickcrate.crate.places import Places
-from pickcrate.lazyre import lazy
 from pickcrate.name import OWN_NAMES, with_doubled_braces
 from pickcrate.read.picklist import plain_cell
 from pickcrate.record import CRATE_COLUMNS
+from pickcrate.text.lazyre import lazy
 
 _HASH = lazy(r"[0-9a-f]{64}")
 _NEEDED = frozenset(("file", "url", "sha256", "bytes"))

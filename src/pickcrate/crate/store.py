@@ -19,7 +19,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import BinaryIO, Self, cast
 
-from pickcrate.addresses import brief
+from pickcrate.addresses.url import brief
 from pickcrate.crate.entry import VERSION_MARK, Entry, State
 from pickcrate.crate.hashing import Hashing
 from pickcrate.crate.incoming import Arrival, Incoming, Unfit, digest, look_at, measures_of_file, write
@@ -33,7 +33,8 @@ from pickcrate.crate.regained import listed_entries
 from pickcrate.errors import CrateError
 from pickcrate.media import SPELLINGS
 from pickcrate.name import Naming, finish, key
-from pickcrate.values import Grade, Image, Measure, Measures
+from pickcrate.values.image import Image
+from pickcrate.values.measures import Grade, Measure, Measures
 
 COMMIT_SECONDS = 0.2
 """What a killed run may have to fetch once more; a commit a picture would cost as much as the picture."""

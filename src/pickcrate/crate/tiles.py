@@ -10,7 +10,7 @@ from pickcrate.crate.incoming import write
 from pickcrate.crate.places import Places
 from pickcrate.media import MOST_PIXELS
 from pickcrate.media.header import read_header
-from pickcrate.tiling import Level, Tile
+from pickcrate.values.tiling import Level, Tile
 
 _KEPT_SECONDS = 7 * 24 * 3600
 """After that what a broken run left is fetched anew: the picture may be another by now."""

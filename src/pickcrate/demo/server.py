@@ -16,7 +16,7 @@ from typing import Self
 from urllib.parse import unquote, urlsplit
 
 from pickcrate import media
-from pickcrate.addresses import split_extension
+from pickcrate.addresses.url import split_extension
 from pickcrate.demo import rooms
 
 _MODIFIED = 1_774_000_000

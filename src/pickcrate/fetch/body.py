@@ -8,7 +8,7 @@ from typing import BinaryIO
 from pickcrate.fetch.exchange import MEMORY_BYTES, Request
 from pickcrate.fetch.firstpart import DELIMITERS, LARGEST, FirstPart, first_part
 from pickcrate.fetch.redirect import is_redirect
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _LONGEST_ASIDE = 65_536
 """Bytes of a redirect's own body that are waited for."""

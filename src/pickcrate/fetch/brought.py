@@ -10,15 +10,15 @@ from weakref import finalize
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import decode_data, is_web, path_of
-from pickcrate.cause import Cause
+from pickcrate.addresses.url import decode_data, is_web, path_of
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import MEMORY_BYTES, Failure, Reply, Request, Traffic
 from pickcrate.fetch.failures import too_large
 from pickcrate.hashes import sha256
-from pickcrate.lazyre import lazy
 from pickcrate.read.reading import StoredBody
-from pickcrate.values import Trust
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.cause import Cause
+from pickcrate.values.trust import Trust
 
 if TYPE_CHECKING:
     from pickcrate.fetch.spool import Spool

@@ -18,9 +18,9 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import astuple
 
-from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Beginning, Failure, Reply, Request
-from pickcrate.numerals import whole
+from pickcrate.text.numerals import whole
+from pickcrate.values.cause import Cause
 
 MAX_BYTES = 256_000_000
 """What all bodies together may take."""

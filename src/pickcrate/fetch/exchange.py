@@ -5,9 +5,9 @@ from typing import BinaryIO, Protocol
 
 from msgspec import Struct, field
 
-from pickcrate.cause import Cause
 from pickcrate.read.reading import Loaded
-from pickcrate.values import PUBLIC, Trust
+from pickcrate.values.cause import Cause
+from pickcrate.values.trust import PUBLIC, Trust
 from pickcrate.version import __version__
 
 MEMORY_BYTES = 1_000_000

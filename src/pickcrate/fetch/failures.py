@@ -1,7 +1,7 @@
 """Failures that are no fault of the network's, and what HTTP's status codes say."""
 
-from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
+from pickcrate.values.cause import Cause
 
 TOO_LARGE = Failure(Cause.SIZE, "larger than --max-file")
 WRONG_PART = Failure(Cause.RESUME, "another part came than was asked for")

@@ -4,12 +4,12 @@ from collections.abc import Mapping
 
 import pycurl
 
-from pickcrate.cause import Cause
 from pickcrate.fetch import failures, private, resultcodes
 from pickcrate.fetch.body import Body, part_of
 from pickcrate.fetch.exchange import Failure, Reply
 from pickcrate.fetch.line import Errand
-from pickcrate.values import Trust
+from pickcrate.values.cause import Cause
+from pickcrate.values.trust import Trust
 
 _CUT = resultcodes.of_transfer(pycurl.E_PARTIAL_FILE, "")
 _BROKEN = resultcodes.of_transfer(pycurl.E_BAD_CONTENT_ENCODING, "")

@@ -6,8 +6,8 @@ their boundary).
 
 from collections.abc import Mapping
 
-from pickcrate.lazyre import lazy
 from pickcrate.media import essence
+from pickcrate.text.lazyre import lazy
 
 DELIMITERS = (b"--", b"\r\n--", b"\n--")
 """how the body of such an answer begins"""

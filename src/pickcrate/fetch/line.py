@@ -7,14 +7,14 @@ from random import uniform
 
 from msgspec import Struct, field
 
-from pickcrate.cause import Cause
 from pickcrate.fetch import patience, robots
 from pickcrate.fetch.body import Body
 from pickcrate.fetch.cache import Kept
 from pickcrate.fetch.exchange import Beginning, Failure, Known, Manners, Reply, Request
 from pickcrate.fetch.pace import BROKEN, BUSY, MOST_TRIES, Pace
 from pickcrate.fetch.patience import MOST_IN_A_ROW
-from pickcrate.values import PUBLIC, Trust
+from pickcrate.values.cause import Cause
+from pickcrate.values.trust import PUBLIC, Trust
 
 
 class Site(Struct):

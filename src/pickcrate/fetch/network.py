@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher, Manners, Reply, Request, Traffic
-from pickcrate.values import Trust
+from pickcrate.values.trust import Trust
 
 if TYPE_CHECKING:
     from pickcrate.fetch.cache import Cache

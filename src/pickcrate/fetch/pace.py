@@ -2,7 +2,7 @@
 
 from msgspec import Struct
 
-from pickcrate.cause import Cause
+from pickcrate.values.cause import Cause
 
 BUSY = frozenset((429, 503))
 """Too Many Requests (RFC 6585, 4), Service Unavailable (RFC 9110, 15.6.4): what limits of a rate are answered by"""

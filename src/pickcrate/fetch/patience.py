@@ -3,8 +3,8 @@
 import time
 from collections.abc import Mapping
 
-from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
+from pickcrate.values.cause import Cause
 
 MOST_IN_A_ROW = 8
 """Refusals of one site without a success between them, after which it is left alone."""

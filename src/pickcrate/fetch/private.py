@@ -3,9 +3,9 @@
 import ipaddress
 from functools import lru_cache
 
-from pickcrate.addresses import site
-from pickcrate.cause import Cause
+from pickcrate.addresses.url import site
 from pickcrate.fetch.exchange import Failure
+from pickcrate.values.cause import Cause
 
 REFUSED = Failure(Cause.PRIVATE, "a private address, which a public page may not reach (--allow-private allows it)")
 

@@ -7,7 +7,7 @@ import ipaddress
 import os
 from collections.abc import Mapping
 
-from pickcrate.addresses import origin, site
+from pickcrate.addresses.url import origin, site
 
 
 def proxy_for(url: str, chosen: str, environment: Mapping[str, str] = os.environ) -> str:

@@ -2,9 +2,9 @@
 
 from collections.abc import Mapping
 
-from pickcrate.addresses import absolute, is_web
-from pickcrate.cause import Cause
+from pickcrate.addresses.url import absolute, is_web
 from pickcrate.fetch.exchange import Failure
+from pickcrate.values.cause import Cause
 
 MOST_HOPS = 10
 KEEP_METHOD = frozenset((307, 308))

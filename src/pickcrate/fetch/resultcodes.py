@@ -2,8 +2,8 @@
 
 import pycurl
 
-from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure
+from pickcrate.values.cause import Cause
 
 _HTTP2_STREAM, _HTTP3, _QUIC_CONNECT = 92, 95, 96
 """codes of libcurl that pycurl has no names for"""

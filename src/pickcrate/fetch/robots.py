@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING, Protocol
 
 from msgspec import Struct
 
-from pickcrate.cause import Cause
 from pickcrate.fetch.exchange import Failure, Reply
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.cause import Cause
 from pickcrate.version import ROBOTS_TOKEN
 
 if TYPE_CHECKING:

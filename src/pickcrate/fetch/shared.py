@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import pycurl
 
-from pickcrate.addresses import site as host_of
+from pickcrate.addresses.url import site as host_of
 from pickcrate.fetch import robots
 from pickcrate.fetch.cache import Cache
 from pickcrate.fetch.exchange import Request

@@ -14,8 +14,7 @@ from typing import Any
 import pycurl
 from msgspec.structs import replace
 
-from pickcrate.addresses import is_web, origin, site as host_of, without_userinfo
-from pickcrate.cause import Cause
+from pickcrate.addresses.url import is_web, origin, site as host_of, without_userinfo
 from pickcrate.fetch import failures, patience, private, redirect, resultcodes, robots
 from pickcrate.fetch.body import Allowance, Body
 from pickcrate.fetch.brought import Brought
@@ -28,7 +27,8 @@ from pickcrate.fetch.line import Errand, Line, Site
 from pickcrate.fetch.pace import Pace
 from pickcrate.fetch.proxy import proxy_for
 from pickcrate.fetch.shared import Descriptor, Shared
-from pickcrate.values import Trust
+from pickcrate.values.cause import Cause
+from pickcrate.values.trust import Trust
 
 _LOOKAHEAD, _FURTHEST = 256, 4_096
 """Requests drawn ahead and waiting, so that a slow site does not keep others idle: as a rule, and while it does."""

@@ -7,6 +7,7 @@ from functools import partial
 from msgspec import Struct
 from selectolax.lexbor import LexborHTMLParser
 
+from pickcrate.elements.selectors import readable
 from pickcrate.finders import (
     custom,
     embedded,
@@ -25,11 +26,11 @@ from pickcrate.finders.asked import find_in_named, find_in_source
 from pickcrate.finders.mentions import mentioned
 from pickcrate.finders.pieces import may_hold_markup, page_in, page_of, read_in_pieces
 from pickcrate.finders.place import HEADINGS, Find, Finder, Place, Walk
-from pickcrate.findings import NO_BASE, Finding, Findings, Hiding, Need, Piece
-from pickcrate.page import Page
-from pickcrate.selectors import readable
-from pickcrate.values import Flaw, Reference
-from pickcrate.wanted import Asked
+from pickcrate.values.findings import NO_BASE, Finding, Findings, Hiding, Need, Piece
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference
+from pickcrate.values.wanted import Asked
 
 FINDERS: tuple[Finder, ...] = (
     metadata.LINK_ELEMENT,

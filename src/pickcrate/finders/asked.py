@@ -8,9 +8,9 @@ from msgspec.structs import replace
 from pickcrate.finders.place import Place, Walk
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.finders.strings import unescape
-from pickcrate.foundin import FoundIn
-from pickcrate.values import Reference, Role
-from pickcrate.wanted import Asked
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Reference, Role
+from pickcrate.values.wanted import Asked
 
 _MOST_MATCHES = 100_000
 

@@ -8,7 +8,7 @@ from pickcrate.finders.jsondata import OPENS_JSON, in_json, in_notation
 from pickcrate.finders.literals import EXTENSION, in_markup, in_query, in_urls, is_address, listed, says_where
 from pickcrate.finders.named import may_hold_named
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _PAIRS = lazy(r"[A-Za-z_]\w{0,40}=(?!=)")
 """how names with values begin, as in a query: ``file=red.jpg&title=Red``"""

@@ -16,8 +16,8 @@ from functools import cache, cached_property, partial
 from msgspec import Struct
 
 from pickcrate.finders.strings import string_literals, unescape
-from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION
+from pickcrate.text.lazyre import lazy
 
 _NAME = r"[A-Za-z_$][\w$]{0,40}+"
 _INDEX = r"\[[^\[\]\n\"'`]{1,40}+\]"

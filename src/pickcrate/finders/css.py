@@ -11,16 +11,16 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import claims_no_image, file_parts, path_of
+from pickcrate.addresses.ranks import SMALL, names_any, size_named
+from pickcrate.addresses.url import claims_no_image, file_parts, path_of
+from pickcrate.elements.selectors import readable
 from pickcrate.finders.effort import LONGEST_SELECTOR, USE, Effort
 from pickcrate.finders.mediaqueries import least_density
-from pickcrate.findings import Finding, Hiding, Need, NeedKind
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
-from pickcrate.ranks import SMALL, names_any, size_named
-from pickcrate.selectors import readable
-from pickcrate.values import Reference, Role, fold
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.findings import Finding, Hiding, Need, NeedKind
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference, Role, fold
 
 # Comments, strings, unquoted url(), escapes: all that may hold a brace or a semicolon that means nothing.
 _TOKEN = lazy(

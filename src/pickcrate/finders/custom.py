@@ -8,13 +8,13 @@ from itertools import islice
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import image_type
+from pickcrate.addresses.url import image_type
 from pickcrate.finders.images import candidates, link_around
 from pickcrate.finders.place import Place
 from pickcrate.finders.srcset import parse_srcset
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.values import Reference, Role
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Reference, Role
 
 _NAME = lazy(r"<([a-z]++(?:-[a-z0-9]++)++)(?=[\s>/])")
 _MOST_TAGS, _MOST_NAMES = 100_000, 50

@@ -9,16 +9,16 @@ import re
 from collections.abc import Container, Iterator, Sequence
 from itertools import chain
 
-from pickcrate import ranks
-from pickcrate.addresses import absolute, bare_stem
+from pickcrate.addresses import ranks
+from pickcrate.addresses.ranks import bare_name
+from pickcrate.addresses.url import absolute, bare_stem
 from pickcrate.finders.jsondata import OPENS_JSON, are_widths, parsed_json, size_called
 from pickcrate.finders.literals import sizes_in
 from pickcrate.finders.named import ANYWHERE
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import DEEPEST, MOST_VALUES
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
-from pickcrate.ranks import bare_name
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
 
 _MADE_OF_IT = frozenset(
     "sizes formats renditions versions thumbnails thumbs derivatives resolutions responsiveimage imageversions "

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.flattree import may_frame
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.page import Page
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser

@@ -15,8 +15,8 @@ from selectolax.lexbor import LexborNode
 from pickcrate.finders.attributevalues import in_value
 from pickcrate.finders.images import link_around, loads_image
 from pickcrate.finders.place import Finder, Place
-from pickcrate.foundin import FoundIn
-from pickcrate.values import Reference, Role
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Reference, Role
 
 _MOST_AROUND, _MOST_BEFORE_TITLE = 20, 5
 """Elements of a drawing around a picture, and children of one, among which its title is looked for"""

@@ -4,7 +4,7 @@ import re
 from base64 import urlsafe_b64decode
 from urllib.parse import unquote
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _ENCODED = lazy(r"\s*(?:https?%3A%2F%2F|(?:%7B|%5B)(?:%20|%0A|%7B|%5B)*%22|%3C[a-z])", re.IGNORECASE)
 """how an address, data or markup begins in percent-encoding; a file's name may begin with a bracket, too"""

@@ -4,17 +4,17 @@ import re
 from collections.abc import Iterable, Iterator
 from itertools import chain, islice
 
-from pickcrate.addresses import is_picture_path, last_segment, origin, without_fragment
+from pickcrate.addresses.url import is_picture_path, last_segment, origin, without_fragment
+from pickcrate.elements.selectors import readable
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.literals import EXTENSION
 from pickcrate.finders.namedfiles import files_ending
 from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.strings import unescape, without_references
-from pickcrate.findings import Need, NeedKind
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
 from pickcrate.read.datafile import data_of
-from pickcrate.selectors import readable
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.findings import Need, NeedKind
+from pickcrate.values.page import Page
 
 _MOST = 8
 """Files of data, or scripts, of one page that are read."""

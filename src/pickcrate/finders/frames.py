@@ -5,14 +5,14 @@ HTML standard 4.8.5 to 4.8.7 and 16.3. A frame whose address is an image's is th
 
 from collections.abc import Iterable
 
-from pickcrate.addresses import file_parts, image_type, is_web
+from pickcrate.addresses.url import file_parts, image_type, is_web
 from pickcrate.finders.place import Finder, Place
-from pickcrate.findings import Need, NeedKind
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
 from pickcrate.media import essence
 from pickcrate.read.contenttype import PAGE_EXTENSIONS, PAGE_TYPES
-from pickcrate.values import Reference
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.findings import Need, NeedKind
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Reference
 
 _LATER = lazy(r"data-(?:[a-z]{1,20}-)?(?:src|original|url)")
 """what a script makes the address of a frame once it is seen, or agreed to"""

@@ -6,8 +6,10 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate import media, ranks
-from pickcrate.addresses import claims_no_image, image_type, is_web, named_alike
+from pickcrate import media
+from pickcrate.addresses import ranks
+from pickcrate.addresses.stems import is_stand_in
+from pickcrate.addresses.url import claims_no_image, image_type, is_web, named_alike
 from pickcrate.finders.alone import first_of_several, picture_alone
 from pickcrate.finders.layers import opened_by
 from pickcrate.finders.literals import in_query, in_script
@@ -15,10 +17,9 @@ from pickcrate.finders.mediaqueries import least_density
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, target_of
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.finders.strings import without_references
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.stems import is_stand_in
-from pickcrate.values import Box, Reference, Role
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Box, Reference, Role
 
 _STANDS_FOR_SHAPES = "v:shapes"
 """an attribute of an ``img`` that a word processor made of a drawing"""

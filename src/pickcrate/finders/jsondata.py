@@ -22,8 +22,8 @@ from pickcrate.finders.literals import (
 from pickcrate.finders.named import may_be_address, may_hold_named, named_strings, says_from_where, without_file_names
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import DEEPEST, MOST_VALUES
-from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION
+from pickcrate.text.lazyre import lazy
 
 _DESCRIPTOR = lazy(r"(\d{1,5})(w|x|px)")
 _NUMBER = lazy(r"\d{2,4}")

@@ -10,7 +10,7 @@ from itertools import islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _CALLED = ("modal", "lightbox", "popup", "overlay", "dialog", "fullscreen", "zoomed")
 _MARKED = ("dialog", "[role=dialog]", "[aria-modal]", "[popover]")

@@ -15,8 +15,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate import ranks
-from pickcrate.addresses import claims_no_image, counted_alike, image_type, named_alike
+from pickcrate.addresses import ranks
+from pickcrate.addresses.url import claims_no_image, counted_alike, image_type, named_alike
 from pickcrate.finders import custom
 from pickcrate.finders.alone import only_picture, shows_a_picture
 from pickcrate.finders.attributevalues import by_density, in_value
@@ -28,9 +28,9 @@ from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.finders.versions import parted
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.values import Reference, Role
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Reference, Role
 
 # Read by other finders, or words about a picture rather than its address.
 _OTHERS = frozenset(

@@ -19,9 +19,9 @@ from pickcrate.finders.strings import (
     unescape,
     without_references,
 )
-from pickcrate.lazyre import lazy
 from pickcrate.media import ANY_EXTENSION, EXTENSIONS
 from pickcrate.read.addresslist import addresses_among
+from pickcrate.text.lazyre import lazy
 
 # The look-ahead makes it four times as fast: most dots are followed by no letter that could begin an extension.
 _FIRST_LETTERS = "".join(sorted({e[0] for e in EXTENSIONS}))

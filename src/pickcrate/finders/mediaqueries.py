@@ -2,7 +2,7 @@
 
 import re
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _LEAST_DENSITY = lazy(
     r"(?:min-(?:device-pixel-ratio|resolution)\s*:|resolution\s*>=?)\s*(\d{1,3}(?:\.\d{1,4})?)(dpi|dpcm|dppx|x|)",

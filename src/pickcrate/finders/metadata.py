@@ -9,20 +9,20 @@ from collections.abc import Iterable, Iterator
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate import ranks
-from pickcrate.addresses import absolute, claims_no_image, image_type, path_of
+from pickcrate.addresses import ranks
+from pickcrate.addresses.linkfield import links_in
+from pickcrate.addresses.url import absolute, claims_no_image, image_type, path_of
 from pickcrate.finders.alone import picture_alone, shows_a_picture
 from pickcrate.finders.images import candidates
 from pickcrate.finders.jsondata import in_json
 from pickcrate.finders.literals import is_address, says_where
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.finders.srcset import parse_srcset
-from pickcrate.findings import Need, NeedKind
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.linkfield import links_in
 from pickcrate.read.oembed import MEDIA_TYPE
-from pickcrate.values import Reference, Role
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.findings import Need, NeedKind
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.reference import Reference, Role
 
 _ICONS = frozenset(
     "icon favicon touch-icon apple-touch-icon apple-touch-icon-precomposed touch-startup-image "

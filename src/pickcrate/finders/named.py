@@ -8,7 +8,8 @@ import re
 from collections.abc import Iterator
 from itertools import islice
 
-from pickcrate.addresses import absolute, claims_no_image, is_picture_path
+from pickcrate.addresses.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank
+from pickcrate.addresses.url import absolute, claims_no_image, is_picture_path
 from pickcrate.finders.strings import (
     DEEPEST,
     FARTHEST,
@@ -18,9 +19,8 @@ from pickcrate.finders.strings import (
     string_literals,
     unescape,
 )
-from pickcrate.lazyre import lazy
 from pickcrate.media import states_a_type
-from pickcrate.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank
+from pickcrate.text.lazyre import lazy
 
 _ADDRESS = lazy(r"(?:(?:https?:)?//[\w.:-]{3,255})?/[^\s<>{}\"'\\/][^\s<>{}\"'\\]*+")
 ANYWHERE = "https://galewick.example/"

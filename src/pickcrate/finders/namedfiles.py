@@ -6,7 +6,7 @@ An expression that begins with what stands before a name tries every quote of a 
 import re
 from collections.abc import Iterator
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 LONGEST_NAME = 500
 """Characters before the ending."""

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct, field
 
 from pickcrate.finders.strings import OF_TEMPLATE, unescape
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _STRING = r"\"(?:[^\"\\\n]|\\.)*+\"|'(?:[^'\\\n]|\\.)*+'"
 _UNCLOSED = rf"\"(?:[^\"\\\n]|\\.)*+|'(?:[^'\\\n]|\\.)*+|`{OF_TEMPLATE}"

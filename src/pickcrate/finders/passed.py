@@ -9,14 +9,14 @@ from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import claims_no_image, image_type, is_template
+from pickcrate.addresses.url import claims_no_image, image_type, is_template
 from pickcrate.finders.css import StyleSheet, unapplied
 from pickcrate.finders.literals import EXTENSION
-from pickcrate.findings import PassedOver, Passing
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
-from pickcrate.values import Reference
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.findings import PassedOver, Passing
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference
 
 _MOST = 30
 _MOST_READ = 5_000_000

@@ -16,13 +16,13 @@ from pickcrate.finders.literals import expressions, is_summed
 from pickcrate.finders.named import named_strings
 from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
 from pickcrate.finders.strings import unescape
-from pickcrate.findings import Finding, Piece
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
 from pickcrate.media import essence
-from pickcrate.page import Page
 from pickcrate.read.bounds import within_bounds
-from pickcrate.values import Reference
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.findings import Finding, Piece
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference
 
 _MOST_TEXT = 4_000_000
 """characters of all pieces of a page"""

@@ -8,21 +8,21 @@ from typing import Protocol
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import is_template, leads_somewhere
-from pickcrate.around import inherited_by_nodes
+from pickcrate.addresses.url import is_template, leads_somewhere
+from pickcrate.elements.around import inherited_by_nodes
+from pickcrate.elements.words import Texts
 from pickcrate.finders.constants import Constants
 from pickcrate.finders.effort import Effort
 from pickcrate.finders.layers import layers_of
 from pickcrate.finders.objectliteral import Effort as Literals
 from pickcrate.finders.srcset import ImageCandidateString
-from pickcrate.findings import Finding
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
 from pickcrate.read.decode import encode_query
 from pickcrate.read.scripted import LEADS
-from pickcrate.values import Box, Reference, Role, Words, fold
-from pickcrate.words import Texts
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.findings import Finding
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Box, Reference, Role, Words, fold
 
 _PATH_STEPS = 5
 _DIMENSION = lazy(r"[\t\n\x0c\r ]*\+?([0-9]+)(?:\.[0-9]*)?(?![0-9.]*%)")

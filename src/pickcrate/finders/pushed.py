@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from itertools import islice
 
 from pickcrate.finders.strings import literal_span, unescape
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _PUSHED = lazy(r"\.push\(\[\s*+\d++\s*+,\s*+(?=\")")
 _MOST_PIECES = 20

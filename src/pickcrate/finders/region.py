@@ -12,16 +12,16 @@ from collections.abc import Iterable, Iterator, Sequence
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
+from pickcrate.elements.selectors import starred
 from pickcrate.errors import NothingPickedError, UsageError
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import Tree, has_between
-from pickcrate.numerals import whole
-from pickcrate.page import Page
-from pickcrate.selectors import starred
-from pickcrate.typed import folding_for
-from pickcrate.values import fold
-from pickcrate.wanted import Region
+from pickcrate.text.numerals import whole
+from pickcrate.text.typed import folding_for
+from pickcrate.values.page import Page
+from pickcrate.values.reference import fold
+from pickcrate.values.wanted import Region
 
 _HOLDERS = {"caption": "table", "figcaption": "figure", "legend": "fieldset", "summary": "details"}
 _CONTAINERS = frozenset(

@@ -19,7 +19,7 @@ from pickcrate.finders.named import may_hold_named
 from pickcrate.finders.objectliteral import Effort, StringAt
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import literal_span, unescape
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _SAID_BEFORE = r"(?:/\*[^*]{0,200}+\*/\s{0,9})?"
 _BEFORE_DATA = lazy(

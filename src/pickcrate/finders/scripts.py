@@ -8,7 +8,8 @@ from operator import itemgetter
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import claims_no_image
+from pickcrate.addresses.ranks import LARGE, SMALL, UNSAID
+from pickcrate.addresses.url import claims_no_image
 from pickcrate.finders import constants, scriptdata
 from pickcrate.finders.encoded import with_quotes
 from pickcrate.finders.jsondata import in_block, in_notation, keys_in
@@ -18,10 +19,9 @@ from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.versions import parted
-from pickcrate.foundin import OF_LINKED_DATA, FoundIn
 from pickcrate.media import essence
-from pickcrate.ranks import LARGE, SMALL, UNSAID
-from pickcrate.values import Reference, Role
+from pickcrate.values.foundin import OF_LINKED_DATA, FoundIn
+from pickcrate.values.reference import Reference, Role
 
 JAVASCRIPT = frozenset(("", "module", "text/javascript", "application/javascript", "text/ecmascript", "text/babel"))
 _DEEPEST = 60

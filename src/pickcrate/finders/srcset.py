@@ -4,8 +4,8 @@ import re
 
 from msgspec import Struct
 
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
 
 _SPACE = "\t\n\x0c\r "
 _LEADING = lazy(r"[\t\n\x0c\r ,]*")

@@ -6,8 +6,8 @@ ECMAScript, 12.9.4 (string literals); RFC 8259, 7 (strings of JSON).
 import re
 from collections.abc import Iterator
 
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import UNSAID, names_a_version, rank
+from pickcrate.addresses.ranks import UNSAID, names_a_version, rank
+from pickcrate.text.lazyre import lazy
 
 _QUOTE = lazy(r"[\"'`]")
 # A substitution of a template, with a few objects and templates in it: what is nested deeper ends the template.

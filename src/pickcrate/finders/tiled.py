@@ -8,18 +8,18 @@ import itertools
 import re
 from collections.abc import Iterator
 
-from pickcrate.addresses import absolute, claims_no_image, image_type
+from pickcrate.addresses.url import absolute, claims_no_image, image_type
 from pickcrate.finders.namedfiles import files_ending
 from pickcrate.finders.place import Walk
 from pickcrate.finders.strings import string_literals, unescape, without_references
-from pickcrate.findings import Finding, Need, NeedKind
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
-from pickcrate.page import Page
 from pickcrate.read.pyramid import DEEP_ZOOM_SCHEMA, deep_zoom_of, zoomify
-from pickcrate.tiling import Tiling
-from pickcrate.values import Reference
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
+from pickcrate.values.findings import Finding, Need, NeedKind
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference
+from pickcrate.values.tiling import Tiling
 
 _MOST = 200
 """Pictures in tiles of one page."""

@@ -7,10 +7,10 @@ from typing import TypeVar
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.around import Inherited
-from pickcrate.page import Page
-from pickcrate.selectors import readable
-from pickcrate.words import Texts
+from pickcrate.elements.around import Inherited
+from pickcrate.elements.selectors import readable
+from pickcrate.elements.words import Texts
+from pickcrate.values.page import Page
 
 T = TypeVar("T")
 

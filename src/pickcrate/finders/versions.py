@@ -5,15 +5,15 @@ from collections.abc import Container, Iterator, Sequence
 
 from msgspec import Struct
 
-from pickcrate import ranks
+from pickcrate.addresses import ranks
+from pickcrate.addresses.sizednames import sized_name
 from pickcrate.finders.attributevalues import by_condition
 from pickcrate.finders.datasizes import Version, families_in_data
 from pickcrate.finders.jsondata import OPENS_JSON, size_called
 from pickcrate.finders.literals import EXTENSION, is_address, sizes_in
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.strings import FARTHEST, name_before, string_literals, unescape
-from pickcrate.lazyre import lazy
-from pickcrate.sizednames import sized_name
+from pickcrate.text.lazyre import lazy
 
 _NEXT_OBJECT = lazy(r"[^{}]*\}\s*,\s*[\w\"'-]+\s*:\s*\{[^{}]*")
 _NEXT_OF_LIST = lazy(r"[^{}\[\]]*\}\s*,\s*\{[^{}\[\]]*")

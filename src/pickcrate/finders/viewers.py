@@ -5,11 +5,11 @@ from collections.abc import Iterator
 from itertools import chain, islice
 from urllib.parse import unquote
 
-from pickcrate.addresses import is_web
+from pickcrate.addresses.url import is_web
 from pickcrate.finders.strings import unescape, without_references
-from pickcrate.findings import Need, NeedKind
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.findings import Need, NeedKind
+from pickcrate.values.page import Page
 
 _MOST = 8
 """Manifests of one page that are read."""

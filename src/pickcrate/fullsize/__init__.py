@@ -2,9 +2,10 @@
 
 from msgspec.structs import replace
 
-from pickcrate.evidence import AS_SHOWN
 from pickcrate.fullsize.markup import called_smaller, from_markup
-from pickcrate.values import Candidate, Grade, Image, Measure, Measures
+from pickcrate.values.evidence import AS_SHOWN
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.measures import Grade, Measure, Measures
 
 _NOTHING_KNOWN = Measures()
 

@@ -5,11 +5,11 @@ from functools import lru_cache
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, claims_no_image, image_type, is_web, path_of
-from pickcrate.evidence import Basis, Evidence
+from pickcrate.addresses.url import absolute, claims_no_image, image_type, is_web, path_of
 from pickcrate.fullsize.conventions import path_and_query, tables
 from pickcrate.fullsize.query import enlarged, strip
-from pickcrate.values import Candidate
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.image import Candidate
 
 _DEEPEST = 4
 """Rewrites of rewrites: a proxy's address, its original's size suffix, the query of that."""

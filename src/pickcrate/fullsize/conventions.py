@@ -10,8 +10,8 @@ from urllib.parse import unquote
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute, image_type, origin, path_of, site
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import absolute, image_type, origin, path_of, site
+from pickcrate.text.lazyre import lazy
 
 _NOTES = lazy(r"^(?:orig|original)(?:Width|Height|Format)=", re.IGNORECASE)
 _EDITS = frozenset(("edits", "outputFormat", "effort"))

@@ -2,8 +2,8 @@
 
 import re
 
-from pickcrate.addresses import is_web, path_of
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import is_web, path_of
+from pickcrate.text.lazyre import lazy
 
 _LONGEST = 2_000
 _DESCRIPTION = lazy(r"(?:/info\.json|/ImageProperties\.xml|\.dzi)(?:\?|\Z)", re.IGNORECASE)

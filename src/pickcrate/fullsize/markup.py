@@ -2,14 +2,16 @@
 
 from math import inf
 
-from pickcrate.addresses import bare_stem, last_segment, split_extension
-from pickcrate.evidence import Basis, Evidence
-from pickcrate.foundin import OF_LINKED_DATA, FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import MOST_DIGITS
-from pickcrate.ranks import SMALL, STAND_IN, UNSAID, rank
-from pickcrate.stems import is_stand_in
-from pickcrate.values import Candidate, Grade, Image, Measure, Measures, Reference, Role
+from pickcrate.addresses.ranks import SMALL, STAND_IN, UNSAID, rank
+from pickcrate.addresses.stems import is_stand_in
+from pickcrate.addresses.url import bare_stem, last_segment, split_extension
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import MOST_DIGITS
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.foundin import OF_LINKED_DATA, FoundIn
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.measures import Grade, Measure, Measures
+from pickcrate.values.reference import Reference, Role
 
 OPENED = "data-opened"
 """the attribute that a visit gives a thumbnail: the address of the picture that it opened when it was pressed"""

@@ -11,17 +11,17 @@ from urllib.parse import urlencode
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import absolute, image_type, is_web, origin
-from pickcrate.around import inherited_by_nodes
-from pickcrate.enlarging import says_full_size
+from pickcrate.addresses.url import absolute, image_type, is_web, origin
+from pickcrate.elements.around import inherited_by_nodes
+from pickcrate.elements.words import Texts
 from pickcrate.finders.strings import unescape
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
-from pickcrate.page import Page
 from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
 from pickcrate.read.oembed import MEDIA_TYPE
-from pickcrate.values import fold
-from pickcrate.words import Texts
+from pickcrate.text.enlarging import says_full_size
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
+from pickcrate.values.page import Page
+from pickcrate.values.reference import fold
 
 _ON = lazy(
     r"\b(?:continue|proceed|enter|skip|go on|i am|agree|accept|consent|yes|ok|weiter|fortfahren|akzeptieren|ja|"

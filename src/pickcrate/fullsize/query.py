@@ -5,8 +5,8 @@ from collections.abc import Iterator, Set
 
 from msgspec import Struct
 
-from pickcrate.lasting import OF_PERMITS
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.lasting import OF_PERMITS
+from pickcrate.text.lazyre import lazy
 
 _LENGTHS = lazy(
     # A side by its name, whatever stands before it: w, maxWidth, crop_w, image[height], width-px, imgh

@@ -2,11 +2,11 @@
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute, is_web
+from pickcrate.addresses.url import absolute, is_web
 from pickcrate.errors import UsageError
-from pickcrate.evidence import Basis, Evidence
-from pickcrate.expression import Expression
-from pickcrate.values import Candidate
+from pickcrate.text.expression import Expression
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.image import Candidate
 
 _HINT = r"for example --rule '/small/(.+)-\d+\.jpg => /large/\1.jpg'"
 

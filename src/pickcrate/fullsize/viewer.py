@@ -5,7 +5,8 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
-from pickcrate.addresses import (
+from pickcrate.addresses.ranks import UNSAID
+from pickcrate.addresses.url import (
     SHORTEST_STEM,
     bare_stem,
     claims_no_image,
@@ -16,12 +17,12 @@ from pickcrate.addresses import (
     path_of,
     without_fragment,
 )
-from pickcrate.enlarging import says_full_size
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import UNSAID
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
-from pickcrate.values import Image, Reference, Role
+from pickcrate.text.enlarging import says_full_size
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.reference import Reference, Role
 
 _PAGES = PAGE_EXTENSIONS | {"php", "asp", "aspx", "jsp", "cgi", ""}
 _FRONT_PAGES = frozenset(("", "index", "home", "default"))

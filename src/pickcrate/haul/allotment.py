@@ -10,7 +10,7 @@ from zlib import crc32
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute, site
+from pickcrate.addresses.url import absolute, site
 
 GROUPS = 1 << 20
 NO_SITE = 0

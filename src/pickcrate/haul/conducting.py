@@ -13,7 +13,7 @@ from uuid import uuid4
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.haul.cluster import Cluster, Ended, cluster_at, own_cluster
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting

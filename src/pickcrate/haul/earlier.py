@@ -3,10 +3,10 @@
 from collections.abc import Iterable, Iterator
 from typing import Any
 
-from pickcrate.addresses import brief, without_scheme
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import brief, without_scheme
 from pickcrate.read.addresslist import ListOrigin
 from pickcrate.stores.hauled import Hauled, addresses
+from pickcrate.text.lazyre import lazy
 from pickcrate.twins.fingerprint import numpy
 
 _ORIGIN = ListOrigin("")

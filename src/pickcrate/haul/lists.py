@@ -16,7 +16,7 @@ from typing import Any, BinaryIO, cast
 import zstandard
 from msgspec import Struct
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.parquet import arrow
 from pickcrate.read.addresslist import addresses_in
@@ -29,7 +29,8 @@ from pickcrate.run.opened import Opened
 from pickcrate.stores.objects import client_options
 from pickcrate.stores.opening import OBJECT_STORES, scheme
 from pickcrate.tilde import without_tilde
-from pickcrate.values import PUBLIC, Flaw
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.trust import PUBLIC
 
 _ROWS_AT_A_TIME = 65_536
 _TEXT_AT_A_TIME = 50_000_000

@@ -13,7 +13,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import site
+from pickcrate.addresses.url import site
 from pickcrate.crate.entry import State
 from pickcrate.crate.places import Places, is_crate, unwritable
 from pickcrate.crate.reading import LedgerReader
@@ -37,7 +37,7 @@ from pickcrate.stores.papers import (
     receipt_name,
 )
 from pickcrate.stores.store import Store
-from pickcrate.values import Ending, Outcome
+from pickcrate.values.outcome import Ending, Outcome
 
 _CRATE = "crate"
 _MOST_TOLD = 12

@@ -10,15 +10,15 @@ from collections.abc import Iterable
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.findings import Piece
-from pickcrate.item import Item
 from pickcrate.items.captions import captions_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.naming import Naming
 from pickcrate.items.sections import headings_of
 from pickcrate.items.sentences import is_in_sentence
-from pickcrate.page import Page
-from pickcrate.values import Reference, Words
+from pickcrate.values.findings import Piece
+from pickcrate.values.item import Item
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference, Words
 
 
 def itemised(page: Page, references: Iterable[Reference], pieces: Iterable[Piece] = ()) -> list[Reference]:

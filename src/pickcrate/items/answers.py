@@ -13,8 +13,8 @@ from typing import Any
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_picture_path
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import is_picture_path
+from pickcrate.text.lazyre import lazy
 
 NEXT_NAMED = r"next(?:[-_]?page)?(?:[-_]?(?:url|uri|link|href|path))?"
 """what data and scripts call the address of what comes next"""

@@ -5,12 +5,12 @@ from collections.abc import Iterator, Mapping
 
 from selectolax.lexbor import LexborHTMLParser
 
+from pickcrate.elements.words import text_of
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.embeddeddata import values_in
 from pickcrate.items.records import thing_of
-from pickcrate.lazyre import lazy
-from pickcrate.values import fold
-from pickcrate.words import text_of
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.reference import fold
 
 _CALLS = lazy(r"data-(?:[a-z]+-){0,2}name")
 _SHOWS = lazy(r"data-(?:[a-z]+-){0,2}html")

@@ -6,9 +6,9 @@ from collections.abc import Container, Sequence
 
 from msgspec import Struct
 
-from pickcrate.addresses import bare_stem, origin, page_address
-from pickcrate.item import ItemForm
-from pickcrate.values import Image
+from pickcrate.addresses.url import bare_stem, origin, page_address
+from pickcrate.values.image import Image
+from pickcrate.values.item import ItemForm
 
 
 class ItemPage(Struct, frozen=True):

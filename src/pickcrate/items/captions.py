@@ -9,13 +9,13 @@ from collections import Counter
 from collections.abc import Iterator
 from itertools import islice, takewhile
 
-from pickcrate.addresses import image_type
+from pickcrate.addresses.url import image_type
+from pickcrate.elements.words import text_in
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import not_displayed
 from pickcrate.items.ground import SAYS_A_CAPTION, Ground, Spot
 from pickcrate.items.junk import ClassKind, class_kind, is_numbered, says_nothing
-from pickcrate.values import fold
-from pickcrate.words import text_in
+from pickcrate.values.reference import fold
 
 _LONGEST = 1_000
 """Characters: more is a text, and no caption."""

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 from itertools import islice
 
 from pickcrate.finders.place import HEADINGS
-from pickcrate.item import ItemForm
 from pickcrate.items.ground import LONGEST_LABEL, Ground
 from pickcrate.items.unit import Unit
+from pickcrate.values.item import ItemForm
 
 LONGEST_VALUE = 200
 """Characters of what is said of something, at most."""

@@ -9,12 +9,12 @@ from urllib.parse import urlencode
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.around import inherited_by_nodes
-from pickcrate.page import Page
+from pickcrate.elements.around import inherited_by_nodes
+from pickcrate.elements.words import text_of
 from pickcrate.read.forms import SUBMITTING, control_kind
 from pickcrate.read.scripted import MAY_BE_ADDRESS, goes_to
-from pickcrate.values import fold
-from pickcrate.words import text_of
+from pickcrate.values.page import Page
+from pickcrate.values.reference import fold
 
 _MOST_CONTROLS = 2_000
 _MOST_FIELDS, _MOST_IN_FORM = 40, 1_000

@@ -6,9 +6,9 @@ from urllib.parse import urlsplit
 
 from msgspec import Struct
 
-from pickcrate.addresses import bare_host
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
+from pickcrate.addresses.url import bare_host
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
 
 PAGES = frozenset("page p pg paged pagenum page_no pageno page_number seite pagina pag side strona sida".split())
 OFFSETS = frozenset("start offset from skip b_start b_start:int".split())

@@ -11,11 +11,11 @@ from urllib.parse import quote, unquote_plus
 
 from msgspec import Struct
 
+from pickcrate.addresses.ranks import bare_name
 from pickcrate.items.answers import Answer, plain
 from pickcrate.items.counting import OFFSETS, PAGES
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
-from pickcrate.ranks import bare_name
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
 
 _OFFSETS_BESIDE_SIZES = frozenset(("from",))
 """what may be a year or a place as well"""

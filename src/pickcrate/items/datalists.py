@@ -5,12 +5,12 @@ JSON:API 1.1 and HAL have the address of that in ``links``, JSON-LD 1.1 in ``@id
 
 from collections.abc import Iterator
 
-from pickcrate.addresses import without_fragment
-from pickcrate.item import Item, ItemForm, NamedBy
+from pickcrate.addresses.url import without_fragment
 from pickcrate.items.embeddeddata import values_in
 from pickcrate.items.records import page_of, thing_of
 from pickcrate.items.structured import Thing
-from pickcrate.page import Page
+from pickcrate.values.item import Item, ItemForm, NamedBy
+from pickcrate.values.page import Page
 
 _DEEPEST, _MOST_VALUES = 8, 2_000
 _MOST_MEMBERS = 5_000

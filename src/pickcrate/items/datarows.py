@@ -3,7 +3,7 @@
 from pickcrate.finders.literals import is_address
 from pickcrate.items.records import LONGEST_FIELD, is_name, led_by, plain_text, shows, thing_of
 from pickcrate.items.structured import Thing
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _LEAST_CELLS, _MOST_CELLS = 4, 20
 _CODE = lazy(r"[a-z0-9_.:/#@$-]*|[a-z]+(?:[A-Z][a-z0-9]*)+")

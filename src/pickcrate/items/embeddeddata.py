@@ -13,7 +13,8 @@ from itertools import chain, islice
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import is_picture_path
+from pickcrate.addresses.ranks import names_a_picture
+from pickcrate.addresses.url import is_picture_path
 from pickcrate.finders.constants import Constants, reader
 from pickcrate.finders.encoded import decoded, with_quotes
 from pickcrate.finders.lazy import is_handler
@@ -31,10 +32,9 @@ from pickcrate.items.records import is_file, is_name, thing_of
 from pickcrate.items.revived import Targets, revived
 from pickcrate.items.scriptrows import rows_in
 from pickcrate.items.structured import Thing
-from pickcrate.lazyre import lazy
 from pickcrate.media import essence
-from pickcrate.ranks import names_a_picture
 from pickcrate.read.datafile import data_of
+from pickcrate.text.lazyre import lazy
 
 _LEAST_NAMED = 2
 _OPENS_DATA = ("{", "[")

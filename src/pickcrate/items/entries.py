@@ -9,18 +9,18 @@ from urllib.parse import unquote
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import is_web, without_fragment
+from pickcrate.addresses.url import is_web, without_fragment
 from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
-from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NEXT_PAGES, ClassKind, brings_more, class_kind, is_date, reads_on, says_nothing
 from pickcrate.items.likes import Shape
 from pickcrate.items.lines import lines_of
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
 from pickcrate.read.datafile import data_of
-from pickcrate.values import fold
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.item import Item, ItemForm, NamedBy
+from pickcrate.values.page import Page
+from pickcrate.values.reference import fold
 
 _MOST_LINKS = 5_000
 _LONGEST_TITLE = 200

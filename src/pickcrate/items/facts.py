@@ -4,7 +4,6 @@ from bisect import bisect_left
 from collections.abc import Iterator
 from itertools import islice, pairwise
 
-from pickcrate.item import ItemForm
 from pickcrate.items.columnheads import LONGEST_VALUE, headed
 from pickcrate.items.ground import (
     LABELLED,
@@ -18,9 +17,10 @@ from pickcrate.items.ground import (
 from pickcrate.items.junk import is_file_name, is_price, says_nothing
 from pickcrate.items.lines import COLONS, LABEL_AND_VALUE, Line
 from pickcrate.items.unit import Unit
-from pickcrate.lazyre import lazy
 from pickcrate.read.headers import NAMING
-from pickcrate.values import fold
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.item import ItemForm
+from pickcrate.values.reference import fold
 
 _LONGEST_UNMARKED = 80
 """Characters of a value that only follows bold words."""

@@ -9,15 +9,15 @@ from itertools import islice
 from msgspec import Struct, field
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import leads_somewhere
+from pickcrate.addresses.url import leads_somewhere
+from pickcrate.elements.words import UNREAD
 from pickcrate.finders.tree import Tree, count_between
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
-from pickcrate.page import Page
 from pickcrate.read.scripted import LEADS
-from pickcrate.values import Reference, Role, fold
-from pickcrate.words import UNREAD
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference, Role, fold
 
 _EFFORT, _EFFORT_A_NODE = 20_000, 12
 LABELLED = (

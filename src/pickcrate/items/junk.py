@@ -7,9 +7,9 @@ import re
 from enum import Enum
 from functools import lru_cache
 
-from pickcrate.addresses import is_template
+from pickcrate.addresses.url import is_template
 from pickcrate.items.words import PHRASES
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _LONGEST = 160
 _LONGEST_CLASSES = 400

@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 from itertools import islice
 
-from pickcrate.addresses import leads_somewhere
+from pickcrate.addresses.url import leads_somewhere
+from pickcrate.elements.words import text_in
 from pickcrate.items.ground import LONGEST_LABEL, OPENERS, SAYS_A_TITLE, Ground
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.unit import Unit
-from pickcrate.values import fold
-from pickcrate.words import text_in
+from pickcrate.values.reference import fold
 
 _MOST_LINKS = 100
 """of a unit that are looked at"""

@@ -13,7 +13,7 @@ from msgspec import Struct
 from pickcrate.finders.place import HEADINGS
 from pickcrate.finders.tree import has_between
 from pickcrate.items.ground import Ground
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _ENTRIES = frozenset(("li", "article", "figure"))
 MOST_CHILDREN = 50_000

@@ -10,13 +10,13 @@ from typing import NamedTuple
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
+from pickcrate.elements.words import INLINE, UNREAD, is_aside
 from pickcrate.finders.alone import PICTURED
 from pickcrate.finders.place import HEADINGS, not_displayed
 from pickcrate.items.junk import ClassKind, class_kind, inventory_of, is_price
 from pickcrate.items.sentences import is_in_sentence
-from pickcrate.lazyre import lazy
-from pickcrate.values import LONGEST_WORDS, fold
-from pickcrate.words import INLINE, UNREAD, is_aside
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.reference import LONGEST_WORDS, fold
 
 _MOST_NODES = 1_500
 _MOST_LINES = 60

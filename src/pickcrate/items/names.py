@@ -7,9 +7,8 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_template
+from pickcrate.addresses.url import is_template
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.attributes import names_in
 from pickcrate.items.facts import labelled_values
 from pickcrate.items.ground import Ground
@@ -29,9 +28,10 @@ from pickcrate.items.labels import carriers, label_of, tip_of
 from pickcrate.items.lines import COLONS, LABEL_AND_VALUE, Line
 from pickcrate.items.posts import is_post, written_on
 from pickcrate.items.unit import Unit
-from pickcrate.lazyre import lazy
 from pickcrate.read.headers import NAMING
-from pickcrate.values import fold
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.item import ItemForm, NamedBy
+from pickcrate.values.reference import fold
 
 BY_LINES = frozenset((NamedBy.LINE, NamedBy.BOLD))
 """what names a unit by words in it that nothing says to be a title"""

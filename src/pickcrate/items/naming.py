@@ -8,10 +8,9 @@ from itertools import islice
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import bare_stem, image_type, is_of_site, is_web, leads_somewhere
+from pickcrate.addresses.url import bare_stem, image_type, is_of_site, is_web, leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
-from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.items.embeddeddata import things_in_data
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
@@ -22,7 +21,8 @@ from pickcrate.items.sentences import is_in_sentence
 from pickcrate.items.structured import Thing, linked_data, things_by_address
 from pickcrate.items.titles import UNTITLED, Told, read_unit, titles_of
 from pickcrate.items.unit import Unit
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.item import NO_ITEM, Item, ItemForm, NamedBy
 
 _BY_WORDS = frozenset((NamedBy.LINK, NamedBy.CAPTION, NamedBy.BOLD, NamedBy.LINE, NamedBy.TITLED))
 """what may name a part of a page by words that are of something in it"""

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from pickcrate.claims import Aspect
+from pickcrate.elements.words import text_in
 from pickcrate.read.rights import aspect_of_label, is_licence
-from pickcrate.words import text_in
+from pickcrate.values.claims import Aspect
 
 _SAYS = (
     *("value", "$t", "#text", "text", "name", "label", "title", "shortname", "code", "term", "appellationvalue"),

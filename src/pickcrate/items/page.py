@@ -5,13 +5,13 @@ from collections.abc import Iterator
 from itertools import takewhile
 
 from pickcrate.finders.tree import count_between
-from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import LABELLED, VALUES, Ground
 from pickcrate.items.junk import is_credit, says_nothing
 from pickcrate.items.lines import LABEL_AND_VALUE, lines_of
 from pickcrate.items.structured import Linked, PageKind, page_kind
 from pickcrate.items.unit import Unit
-from pickcrate.values import fold
+from pickcrate.values.item import ItemForm, NamedBy
+from pickcrate.values.reference import fold
 
 _BESIDE = ("nav", "footer", "aside", "li")
 """elements that are beside what a page is about, or a part of it"""

@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
+from pickcrate.elements.words import text_of
 from pickcrate.items.controls import spoken_of_picture
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
-from pickcrate.values import fold
-from pickcrate.words import text_of
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.page import Page
+from pickcrate.values.reference import fold
 
 EDGES = " \u00a0.,:;…()[]|"
 ARROWS = "›»→▶⟩❯>▸≫⇒➔➜"

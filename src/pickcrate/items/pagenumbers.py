@@ -5,9 +5,9 @@ from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
+from pickcrate.elements.words import text_of
 from pickcrate.items.pagelinks import CLIMB, EDGES, LONGEST_LABEL, Link
-from pickcrate.lazyre import lazy
-from pickcrate.words import text_of
+from pickcrate.text.lazyre import lazy
 
 MOST_NUMBERS = 300
 _FEW_WORDS = 8

@@ -11,9 +11,9 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_web, leads_somewhere, path_of, without_fragment
+from pickcrate.addresses.linkfield import links_in
+from pickcrate.addresses.url import is_web, leads_somewhere, path_of, without_fragment
 from pickcrate.finders.strings import unescape
-from pickcrate.item import NextPage
 from pickcrate.items.answers import NEXT_NAMED, answer_of, next_of_answer
 from pickcrate.items.controls import controls, spoken
 from pickcrate.items.counting import Place, place_of, readings_of
@@ -29,10 +29,10 @@ from pickcrate.items.pagenumbers import (
     numbers_around,
 )
 from pickcrate.items.posted import Posting
-from pickcrate.lazyre import lazy
-from pickcrate.linkfield import links_in
-from pickcrate.page import Page
 from pickcrate.read.datafile import data_of
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.item import NextPage
+from pickcrate.values.page import Page
 
 _BUTTONS = "button, [role=button], input[type=button i], a:not([href]), a[href^='#'], a[href^='javascript:' i]"
 _MOST_BUTTONS = 1_000

@@ -9,16 +9,16 @@ from functools import cached_property
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses import origin, without_fragment
-from pickcrate.item import NextPage
+from pickcrate.addresses.url import origin, without_fragment
 from pickcrate.items.controls import Control, forms_of, spoken
 from pickcrate.items.junk import NEXT
 from pickcrate.items.pagelinks import Link
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
-from pickcrate.page import Page
 from pickcrate.read.decode import encode_form
 from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
+from pickcrate.values.item import NextPage
+from pickcrate.values.page import Page
 
 _MOST_POSTED = 200
 _LONGEST_SCRIPT = 2_000

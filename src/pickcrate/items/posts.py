@@ -5,8 +5,8 @@ from collections.abc import Iterable
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.lines import Line
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
 
 _WRITTEN = (
     *("full_text", "fulltext", "caption", "description", "content", "text", "body", "message", "status", "post"),

@@ -10,6 +10,8 @@ from itertools import chain, islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
+from pickcrate.addresses.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank
+from pickcrate.elements.words import text_of
 from pickcrate.finders.literals import in_markup, is_address
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.answers import linked_as
@@ -17,11 +19,9 @@ from pickcrate.items.junk import says_nothing
 from pickcrate.items.owned import rights_in
 from pickcrate.items.posts import lead_of, text_in, written_in
 from pickcrate.items.structured import Thing
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank
 from pickcrate.read.headers import NAMING, words_of
-from pickcrate.values import fold
-from pickcrate.words import text_of
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.reference import fold
 
 _NAMES = (
     "title",

@@ -2,14 +2,14 @@
 
 from functools import cached_property
 
-from pickcrate.addresses import is_picture_path, leads_somewhere
-from pickcrate.item import NamedBy
+from pickcrate.addresses.url import is_picture_path, leads_somewhere
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NAMING_PEOPLE, says_nothing
 from pickcrate.items.lines import lines_of
 from pickcrate.items.table import Cell, Table
 from pickcrate.items.tableheaders import Headers
 from pickcrate.read.headers import NAMING
+from pickcrate.values.item import NamedBy
 
 _GROUP_SCOPES = frozenset(("colgroup", "rowgroup"))
 _LONGEST_NAME, _LONGEST_TOLD = 120, 60

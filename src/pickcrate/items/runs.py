@@ -8,12 +8,12 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.tree import has_between
-from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import says_nothing
 from pickcrate.items.likes import MOST_CHILDREN, Likes, Shape, is_text
 from pickcrate.items.sentences import is_in_sentence
 from pickcrate.items.unit import Unit
+from pickcrate.values.item import ItemForm, NamedBy
 
 _LONGEST_RUN = 260
 _LONGEST_ENTRY = 600

@@ -12,7 +12,7 @@ from itertools import chain, islice
 from pickcrate.finders.literals import EXTENSION, is_address
 from pickcrate.finders.objectliteral import Effort
 from pickcrate.finders.strings import literal_at
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _NAME = r"(?<![\w$.])([A-Za-z_$][\w$.]{0,60}+)"
 _CALL = lazy(rf"(?:new\s{{1,9}})?{_NAME}\s{{0,9}}(?=\(\s{{0,99}}[\"'`{{\[])|\.(\w{{1,60}}+)(?=\([\"'`{{\[])")

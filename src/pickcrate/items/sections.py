@@ -5,11 +5,11 @@ from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from itertools import islice
 
-from pickcrate.around import Inherited
+from pickcrate.elements.around import Inherited
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.junk import is_price
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _CONTAINERS = frozenset(
     ("section", "article", "aside", "main", "body", "td", "th", "li", "fieldset", "details", "dialog", "nav", "footer")

@@ -4,9 +4,9 @@ from collections.abc import Callable
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
-from pickcrate.words import INLINE
+from pickcrate.elements.words import INLINE
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
 
 _PLAIN_INLINE = frozenset(("b", "strong", "i", "em", "span", "u", "code", "kbd"))
 _SIGNS = frozenset(("img", "svg"))

@@ -9,10 +9,10 @@ from enum import Enum
 
 from msgspec import Struct
 
-from pickcrate.item import ItemForm
 from pickcrate.items.ground import Ground
 from pickcrate.items.unit import Unit
-from pickcrate.values import fold
+from pickcrate.values.item import ItemForm
+from pickcrate.values.reference import fold
 
 # Kinds of things that are a page, a part of one, or who publishes it, and not what its pictures show.
 _LISTED = "listitem"

@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from pickcrate.finders.tree import count_between
 from pickcrate.items.ground import Ground
-from pickcrate.numerals import whole
+from pickcrate.text.numerals import whole
 
 _MOST_COLUMNS = 1_000
 _MOST_SLOTS = 20_000

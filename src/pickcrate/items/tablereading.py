@@ -6,7 +6,6 @@ from collections.abc import Container
 from enum import Enum
 from functools import cached_property
 
-from pickcrate.item import ItemForm, NamedBy
 from pickcrate.items.ground import Ground
 from pickcrate.items.junk import NAMING_PEOPLE, says_nothing
 from pickcrate.items.lines import COLONS
@@ -15,6 +14,7 @@ from pickcrate.items.table import Cell, Table
 from pickcrate.items.tableheaders import Headers
 from pickcrate.items.unit import Unit
 from pickcrate.read.headers import NAMING
+from pickcrate.values.item import ItemForm, NamedBy
 
 _FEW = 3
 """Pictures in a small table that is a card of a larger one."""

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.item import ItemForm, NamedBy
+from pickcrate.values.item import ItemForm, NamedBy
 
 
 class Unit(Struct, frozen=True):

@@ -12,7 +12,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _HEAD_BYTES = 262_144
 _MARKS = (b"Exif\0", b"eXIf", b"EXIF", b"8BIM", b"http://ns.adobe.com/xap", b"adobe:ns:meta", b"XMP ", b"tEXt", b"iTXt")

@@ -10,8 +10,8 @@ from collections.abc import Callable
 
 from msgspec import Struct
 
-from pickcrate.lazyre import lazy
 from pickcrate.media import by_media_type, heif, jpeg, tiff
+from pickcrate.text.lazyre import lazy
 
 _HEAD = 65_536
 """Bytes in which a picture says what it is."""

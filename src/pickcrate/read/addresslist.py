@@ -8,10 +8,13 @@ from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute, image_type, is_picture_path, is_web, lacks_scheme, looks_like_web
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.values import PUBLIC, Flaw, Image, Reference, Trust
+from pickcrate.addresses.url import absolute, image_type, is_picture_path, is_web, lacks_scheme, looks_like_web
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.reference import Reference
+from pickcrate.values.trust import PUBLIC, Trust
 
 _AMONG_WORDS = lazy(r"https?://[^\s<>\"'`\\]{1,2000}", re.IGNORECASE)
 _OPENING = lazy(r"\A(?:(?:[-*+•]|\d{1,5}[.)])\s+)?[\"'“”]?")

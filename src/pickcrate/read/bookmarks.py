@@ -9,7 +9,7 @@ from itertools import islice
 
 from selectolax.lexbor import LexborHTMLParser
 
-from pickcrate.addresses import absolute, is_web
+from pickcrate.addresses.url import absolute, is_web
 from pickcrate.read.decode import decode
 from pickcrate.read.reading import MOST_REFERENCES
 from pickcrate.read.xmltree import within, xml_root

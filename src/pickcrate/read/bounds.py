@@ -8,8 +8,8 @@ stay below all bounds by a factor of ten and more.
 import re
 from collections import Counter
 
-from pickcrate.lazyre import lazy
-from pickcrate.values import Flaw
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.flaw import Flaw
 
 DEEPEST = 5_000
 """Elements open at a time."""

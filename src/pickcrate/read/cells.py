@@ -5,12 +5,12 @@ import re
 from base64 import b64decode
 from collections.abc import Callable, Iterator, Mapping
 
-from pickcrate.addresses import is_network_path, is_picture_path, lacks_scheme, looks_like_web
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import is_network_path, is_picture_path, lacks_scheme, looks_like_web
 from pickcrate.media import BY_NAME
 from pickcrate.media.header import Header, read_header
-from pickcrate.numerals import whole
 from pickcrate.read.addresslist import addresses_among
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
 
 Row = Mapping[str, object]
 """the cells of a row, by header"""

@@ -2,8 +2,8 @@
 
 from collections.abc import Mapping
 
-from pickcrate.lazyre import lazy
 from pickcrate.media import essence
+from pickcrate.text.lazyre import lazy
 
 PAGE_TYPES = frozenset(("text/html", "application/xhtml+xml"))
 """media types of pages (HTML standard, 17.1 and 17.3)"""

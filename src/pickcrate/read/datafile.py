@@ -3,11 +3,11 @@
 from collections.abc import Iterable, Iterator
 from urllib.parse import quote
 
-from pickcrate.addresses import last_segment
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import last_segment
 from pickcrate.media import essence
 from pickcrate.read.datafolders import in_folders
 from pickcrate.read.reading import StoredBody
+from pickcrate.text.lazyre import lazy
 
 DATA_ENDINGS = (".json", ".geojson", ".jsonl", ".ndjson", ".csv", ".tsv", ".xml", ".kml")
 MOST_OF_A_LIST, MOST_LISTS = 4_000_000, 20

@@ -9,9 +9,9 @@ from urllib.parse import quote
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_picture_path
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import SMALL, names_a_version, rank, words_in
+from pickcrate.addresses.ranks import SMALL, names_a_version, rank, words_in
+from pickcrate.addresses.url import is_picture_path
+from pickcrate.text.lazyre import lazy
 
 _STATES_A_FOLDER = lazy(rb"(?i)(?:path|folder|dir|directory|base|root|prefix|url)\"\s{0,9}:\s{0,9}\"[^\"]{0,500}/\"")
 _LISTS_FILES = lazy(rb"\"type\"\s{0,9}:\s{0,9}\"file\"")

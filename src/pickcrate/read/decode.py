@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 import webencodings
 from msgspec import Struct
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 PRESCAN_BYTES = 1024
 _SENT_AS_UTF_8 = frozenset(("utf-8", "utf-16be", "utf-16le"))

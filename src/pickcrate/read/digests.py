@@ -4,7 +4,7 @@ import hashlib
 from base64 import b64decode
 from collections.abc import Callable, Iterator, Mapping
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _LONGEST = 4_096
 """Characters of a field that are looked at: no server announces more digests than that."""

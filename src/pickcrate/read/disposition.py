@@ -8,7 +8,7 @@ quoted.
 import re
 from urllib.parse import unquote_to_bytes
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _PARAMETER = lazy(r"""\s*([^\s=;"]+)\s*=\s*("(?:[^"\\]|\\.)*"?|[^;]*)""", re.DOTALL)
 _EXTENDED = lazy(r"(utf-8|iso-8859-1)'[^']*'([!#$&+\-.^_`|~0-9A-Za-z%]+)", re.IGNORECASE)

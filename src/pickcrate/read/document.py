@@ -8,9 +8,7 @@ from operator import itemgetter
 from msgspec.structs import replace
 from selectolax.lexbor import LexborHTMLParser
 
-from pickcrate.addresses import absolute, is_web, origin
-from pickcrate.lazyre import lazy
-from pickcrate.page import Page
+from pickcrate.addresses.url import absolute, is_web, origin
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import declared, decode, read_as
@@ -18,7 +16,10 @@ from pickcrate.read.flattree import flatten
 from pickcrate.read.rights import rights_of_pictures, rights_on_page
 from pickcrate.read.scripted import open_links
 from pickcrate.read.xhtml import as_html, is_xhtml
-from pickcrate.values import PUBLIC, Flaw, Trust
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.page import Page
+from pickcrate.values.trust import PUBLIC, Trust
 from pickcrate.version import ROBOTS_TOKEN
 
 _NO_FIELDS: Mapping[str, str] = {}

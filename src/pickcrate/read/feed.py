@@ -11,17 +11,18 @@ from html.entities import name2codepoint
 
 from lxml import etree
 
-from pickcrate.addresses import absolute, image_type, looks_like_web
-from pickcrate.foundin import FoundIn
-from pickcrate.item import NO_ITEM, Item
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import absolute, image_type, looks_like_web
+from pickcrate.elements.words import text_in
 from pickcrate.media import by_media_type
-from pickcrate.numerals import whole
 from pickcrate.read.feeditem import Place, item_of_element, item_of_object
 from pickcrate.read.reading import Reading
 from pickcrate.read.xmltree import local
-from pickcrate.values import Box, Flaw, Role, Words, fold
-from pickcrate.words import text_in
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.item import NO_ITEM, Item
+from pickcrate.values.reference import Box, Role, Words, fold
 
 _LINKED_BY_ATTRIBUTE = {
     "enclosure": ("url",),

@@ -5,11 +5,11 @@ from collections.abc import Iterable, Iterator
 from lxml import etree
 from msgspec import Struct
 
-from pickcrate.addresses import looks_like_web
-from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.addresses.url import looks_like_web
+from pickcrate.elements.words import text_in
 from pickcrate.read.xmltree import local_name
-from pickcrate.values import fold
-from pickcrate.words import text_in
+from pickcrate.values.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.values.reference import fold
 
 _MOST_FIELDS = 60
 _LONGEST_FIELD = 200

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import decode_data
+from pickcrate.addresses.url import decode_data
 from pickcrate.read.bounds import within_bounds
 from pickcrate.read.decode import decode
 

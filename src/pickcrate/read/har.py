@@ -5,13 +5,13 @@ from base64 import b64decode
 from collections.abc import Callable
 from typing import Any
 
-from pickcrate.addresses import absolute, is_web
-from pickcrate.foundin import FoundIn
+from pickcrate.addresses.url import absolute, is_web
 from pickcrate.media import essence
 from pickcrate.media.header import is_image
 from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.read.reading import Document, Reading, StoredBody
-from pickcrate.values import Flaw
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
 
 _NOT_MODIFIED = 304
 _HELD_AS_TEXT = {"content-type": "text/html; charset=utf-8"}

@@ -7,14 +7,15 @@ API 2.1 and 3.0: the largest that its server gives is asked for by ``max`` (4.2)
 from collections.abc import Iterator
 from typing import Any
 
-from pickcrate.addresses import absolute, is_web
-from pickcrate.claims import Aspect, Claim, Claimant, Rights
-from pickcrate.foundin import FoundIn
+from pickcrate.addresses.url import absolute, is_web
 from pickcrate.hashes import sha256
-from pickcrate.item import Item, ItemForm, NamedBy
 from pickcrate.read.iiifimage import image_service, is_image_service, is_third
 from pickcrate.read.reading import MOST_REFERENCES, Reading
-from pickcrate.values import Flaw, Role, Words, fold
+from pickcrate.values.claims import Aspect, Claim, Claimant, Rights
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.item import Item, ItemForm, NamedBy
+from pickcrate.values.reference import Role, Words, fold
 
 _NAMED, _WHOLE = 2, 3
 """How large a version is by what names it: the manifest's own address, and all that the server has."""

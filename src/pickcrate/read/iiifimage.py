@@ -9,8 +9,8 @@ from typing import Any
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute, is_web
-from pickcrate.tiling import Layout, Level, Tiling, Whole
+from pickcrate.addresses.url import absolute, is_web
+from pickcrate.values.tiling import Layout, Level, Tiling, Whole
 
 _LARGEST_REGION = 2_048
 """Pixels of a side of what is asked for at once where the server cuts any region: whole multiples of its tiles."""

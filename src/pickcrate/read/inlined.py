@@ -11,11 +11,11 @@ from urllib.parse import quote
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import decode_data, is_picture_path, split_extension
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import decode_data, is_picture_path, split_extension
 from pickcrate.media.header import read_header
 from pickcrate.read.cells import HELD_PICTURE
 from pickcrate.read.reading import StoredBody
+from pickcrate.text.lazyre import lazy
 
 _HOLDS_PICTURE = lazy(rf"\"(?:{HELD_PICTURE})".encode())
 _IS_PICTURE = lazy(HELD_PICTURE)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from msgspec import Struct
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _SIZES = lazy(r"(?<!\d)(\d{1,6})x(\d{1,6})(?!\d)", re.IGNORECASE)
 _LISTS = ("icons", "screenshots")

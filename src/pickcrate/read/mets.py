@@ -10,14 +10,15 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute, image_type
-from pickcrate.foundin import FoundIn
-from pickcrate.item import Item, ItemForm, NamedBy
+from pickcrate.addresses.ranks import LARGEST, MEDIUM, SMALL, UNSAID, words_in
+from pickcrate.addresses.url import absolute, image_type
 from pickcrate.media import by_media_type
-from pickcrate.ranks import LARGEST, MEDIUM, SMALL, UNSAID, words_in
 from pickcrate.read.reading import MOST_REFERENCES, Reading
 from pickcrate.read.xmltree import local_name, within, xml_root
-from pickcrate.values import Flaw, Role, Words, fold
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.item import Item, ItemForm, NamedBy
+from pickcrate.values.reference import Role, Words, fold
 
 if TYPE_CHECKING:
     from lxml import etree

@@ -10,15 +10,16 @@ from urllib.parse import quote
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute
-from pickcrate.foundin import FoundIn
-from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import absolute
 from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_TYPES
 from pickcrate.read.reading import Attached, Document, Reading, StoredBody
 from pickcrate.read.recognise import DOCUMENTS, WINDOW, recognise
-from pickcrate.values import Flaw, fold
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.values.reference import fold
 
 _BLANK_BASE = "cid:"
 _FIELDS = ("From", "To", "Date")

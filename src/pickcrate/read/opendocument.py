@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING, BinaryIO
 
 from msgspec import Struct
 
-from pickcrate.numerals import whole
 from pickcrate.read.worksheetlinks import MOST_CELLS, MOST_LINKS, MOST_SHEETS, Links
+from pickcrate.text.numerals import whole
 
 if TYPE_CHECKING:
     from lxml import etree

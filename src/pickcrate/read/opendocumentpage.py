@@ -6,9 +6,9 @@ from itertools import islice
 from typing import TYPE_CHECKING
 from urllib.parse import unquote
 
-from pickcrate.numerals import whole
 from pickcrate.read.office import Load, picture, titled
 from pickcrate.read.xmltree import local_attribute, local_name, within, xml_root
+from pickcrate.text.numerals import whole
 
 if TYPE_CHECKING:
     from lxml import etree

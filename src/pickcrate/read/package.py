@@ -15,8 +15,7 @@ from urllib.parse import quote, unquote
 
 from msgspec import Struct
 
-from pickcrate.addresses import image_type
-from pickcrate.foundin import FoundIn
+from pickcrate.addresses.url import image_type
 from pickcrate.media.header import read_header
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.datafile import DATA_ENDINGS, DATA_FIELDS, MOST_LISTS, MOST_OF_A_LIST, as_page
@@ -26,7 +25,8 @@ from pickcrate.read.reading import Attached, Document, Open, Reading, StoredBody
 from pickcrate.read.recognise import DOCUMENTS, WINDOW, Kind, is_hypertext, recognise
 from pickcrate.read.tarball import MOST_MEMBERS, Tar
 from pickcrate.read.window import window
-from pickcrate.values import Flaw
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
 
 _PAGE_ENDINGS = tuple(f".{extension}" for extension in PAGE_EXTENSIONS)
 _LOG_ENDING = ".har"

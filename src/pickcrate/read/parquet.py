@@ -12,7 +12,7 @@ from pickcrate.errors import SourceError, UsageError
 from pickcrate.media.header import read_header
 from pickcrate.read.cells import Row, address_holding, as_cell
 from pickcrate.read.table import SAMPLE_ROWS, Table, chosen_columns, each_address, guess_columns
-from pickcrate.values import Flaw
+from pickcrate.values.flaw import Flaw
 
 _ROWS_AT_A_TIME, _PICTURES_AT_A_TIME = 2_048, 16
 _ADDRESSES = ("url", "src", "href", "uri", "path")

@@ -8,14 +8,16 @@ from collections.abc import Iterable, Iterator, Mapping
 
 from msgspec.structs import replace
 
-from pickcrate.claims import Aspect, Claim, Claimant, Rights
-from pickcrate.evidence import AS_SHOWN, Basis, Evidence
-from pickcrate.foundin import CALLED, FoundIn
-from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
-from pickcrate.lazyre import lazy
 from pickcrate.media import BY_NAME
 from pickcrate.read.cells import Row, number_in, parsed, text_in
-from pickcrate.values import Box, Candidate, Grade, Image, Measure, Measures
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.claims import Aspect, Claim, Claimant, Rights
+from pickcrate.values.evidence import AS_SHOWN, Basis, Evidence
+from pickcrate.values.foundin import CALLED, FoundIn
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.values.measures import Grade, Measure, Measures
+from pickcrate.values.reference import Box
 
 COLUMNS = (
     "pick", "number", "source", "page", "url", "shown_url", "shown_width", "shown_height", "found_in", "element",

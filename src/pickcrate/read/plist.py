@@ -7,11 +7,11 @@ import plistlib
 from collections.abc import Iterator
 from functools import partial
 
-from pickcrate.addresses import absolute
-from pickcrate.foundin import FoundIn
+from pickcrate.addresses.url import absolute
 from pickcrate.media.header import read_header
 from pickcrate.read.reading import Document, Reading, StoredBody
-from pickcrate.values import Flaw
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
 
 _MAIN, _OTHERS, _FRAMES = "WebMainResource", "WebSubresources", "WebSubframeArchives"
 _DATA, _ADDRESS, _TYPE, _ENCODING = (f"WebResource{name}" for name in ("Data", "URL", "MIMEType", "TextEncodingName"))

@@ -9,15 +9,15 @@ import json
 from collections.abc import Callable
 from typing import Any
 
-from pickcrate.addresses import absolute
-from pickcrate.foundin import FoundIn
+from pickcrate.addresses.url import absolute
 from pickcrate.hashes import sha256
-from pickcrate.lazyre import lazy
 from pickcrate.media import by_extension
-from pickcrate.numerals import ceiling, whole
 from pickcrate.read.reading import Reading
-from pickcrate.tiling import Layout, Level, Tiling, Whole
-from pickcrate.values import Flaw
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import ceiling, whole
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.tiling import Layout, Level, Tiling, Whole
 
 DEEP_ZOOM_SCHEMA = "schemas.microsoft.com/deepzoom/200"
 _MOST_SIDE = 2_000_000

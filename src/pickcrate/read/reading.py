@@ -7,11 +7,12 @@ from typing import Any, BinaryIO
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.claims import Rights
-from pickcrate.foundin import FoundIn
-from pickcrate.item import NO_ITEM, Item
-from pickcrate.tiling import Tiling
-from pickcrate.values import Flaw, Reference
+from pickcrate.values.claims import Rights
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.item import NO_ITEM, Item
+from pickcrate.values.reference import Reference
+from pickcrate.values.tiling import Tiling
 
 Open = Callable[[], BinaryIO]
 """opens a source that is read where it lies, each time anew"""

@@ -5,8 +5,7 @@ import re
 import zlib
 from enum import StrEnum
 
-from pickcrate.addresses import is_picture_path
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import is_picture_path
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
 from pickcrate.read.addresslist import names_one
@@ -16,6 +15,7 @@ from pickcrate.read.packed import FORMATS
 from pickcrate.read.picklist import is_own_json, is_own_list
 from pickcrate.read.pyramid import is_pyramid
 from pickcrate.read.table import SAMPLE_ROWS, is_headed_csv, looks_like_csv, looks_like_json_lines
+from pickcrate.text.lazyre import lazy
 
 _BOM = b"\xef\xbb\xbf"
 _LEADING = lazy(

@@ -7,8 +7,8 @@ from collections.abc import Iterator, Mapping
 from itertools import chain
 from typing import TYPE_CHECKING
 
-from pickcrate.addresses import absolute, is_web, without_fragment
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import absolute, is_web, without_fragment
+from pickcrate.text.lazyre import lazy
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborNode

@@ -13,13 +13,13 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, is_web
-from pickcrate.claims import Aspect, Claim, Claimant, Rights
-from pickcrate.lazyre import lazy
-from pickcrate.licences import licence_name
+from pickcrate.addresses.url import absolute, is_web
 from pickcrate.media.embedded import CREDITS, LICENCES, TERMS, Embedded, licence_in
 from pickcrate.read.headers import words_of
-from pickcrate.values import fold
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.claims import Aspect, Claim, Claimant, Rights
+from pickcrate.values.licences import licence_name
+from pickcrate.values.reference import fold
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser, LexborNode

@@ -2,14 +2,16 @@
 
 from collections.abc import Iterator
 
-from pickcrate.claims import Claimant, Rights
-from pickcrate.foundin import FoundIn
 from pickcrate.read.addresslist import ListOrigin
 from pickcrate.read.cells import Row, number_in, text_in
 from pickcrate.read.picklist import as_picked
 from pickcrate.read.rights import aspect_of_label, claims_of_fields
 from pickcrate.read.table import WORDS, Further, Table
-from pickcrate.values import Flaw, Image, Reference, Words
+from pickcrate.values.claims import Claimant, Rights
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.reference import Reference, Words
 
 
 def read_rows(table: Table, origin: ListOrigin, *, first_number: int = 1) -> Iterator[Image | Flaw]:

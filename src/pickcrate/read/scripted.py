@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from itertools import islice
 from typing import TYPE_CHECKING
 
-from pickcrate.addresses import is_picture_path, leads_somewhere
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import is_picture_path, leads_somewhere
+from pickcrate.text.lazyre import lazy
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser, LexborNode

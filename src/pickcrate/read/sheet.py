@@ -1,7 +1,7 @@
 """A style sheet's bytes to text, by CSS Syntax 3, 3.2 (the input byte stream)."""
 
-from pickcrate.lazyre import lazy
 from pickcrate.read.decode import decode, named
+from pickcrate.text.lazyre import lazy
 
 _CHARSET_RULE = lazy(rb'@charset "([\x00-\x21\x23-\x7f]{1,1000})";')
 

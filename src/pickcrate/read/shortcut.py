@@ -4,9 +4,9 @@ The Desktop Entry specification (1.5, "Link"); the others have no standard: a se
 property list with nothing but a ``URL``.
 """
 
-from pickcrate.addresses import absolute, is_web
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import absolute, is_web
 from pickcrate.read.decode import decode
+from pickcrate.text.lazyre import lazy
 
 _LARGEST = 65_536
 _LINE = lazy(r"(?mi)^[ \t]*URL[ \t]*=[ \t]*(\S{1,4000})")

@@ -12,11 +12,9 @@ from functools import partial
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import image_type, is_picture_path
+from pickcrate.addresses.ranks import UNSAID, names_a_picture, rank
+from pickcrate.addresses.url import image_type, is_picture_path
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
-from pickcrate.ranks import UNSAID, names_a_picture, rank
 from pickcrate.read.cells import (
     Row,
     addresses_of,
@@ -30,8 +28,10 @@ from pickcrate.read.cells import (
 )
 from pickcrate.read.headers import is_naming, words_of
 from pickcrate.read.picklist import is_own, plain_cell
-from pickcrate.typed import named
-from pickcrate.values import Flaw
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
+from pickcrate.text.typed import named
+from pickcrate.values.flaw import Flaw
 
 FIELDS = ("url", "name", "page", "alt", "title", "caption", "heading", "link", "link_text")
 """What a column may be: the address, the name to give, the page it comes from, and words about the picture."""

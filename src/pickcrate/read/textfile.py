@@ -8,11 +8,11 @@ from collections.abc import Iterator
 from html import escape
 from re import Match
 
-from pickcrate.lazyre import lazy
 from pickcrate.read.addresslist import addresses_among, without_addresses
 from pickcrate.read.decode import decode
 from pickcrate.read.recognise import is_markdown
-from pickcrate.values import fold
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.reference import fold
 
 TEXT_FIELDS = {"content-type": "text/html; charset=utf-8"}
 

@@ -14,14 +14,14 @@ from typing import Any, BinaryIO
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import absolute
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import absolute
 from pickcrate.media.header import is_image
 from pickcrate.read.coding import contents
 from pickcrate.read.contenttype import PAGE_TYPES, content_type
 from pickcrate.read.reading import Document, Open, Reading, StoredBody
-from pickcrate.values import Flaw
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
 
 _RECORD = lazy(rb"WARC/[01]\.\d+\r?\n")
 _MEMBER = lazy(rb"\x1f\x8b\x08[\x00-\x1f]")

@@ -17,14 +17,14 @@ from datetime import datetime, time
 from functools import partial
 from typing import TYPE_CHECKING, BinaryIO
 
-from pickcrate.addresses import is_picture_path
+from pickcrate.addresses.url import is_picture_path
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.read.cells import Row, holds, is_address, is_entry
 from pickcrate.read.opendocument import OpenDocument, is_opendocument, open_document
 from pickcrate.read.picklist import is_own, plain_cell
 from pickcrate.read.table import SAMPLE_ROWS, Table, chosen_columns, each_address, guess_columns
 from pickcrate.read.worksheetlinks import MOST_CELLS, MOST_SHEETS, Links, links_in
-from pickcrate.values import Flaw
+from pickcrate.values.flaw import Flaw
 
 if TYPE_CHECKING:
     from openpyxl.workbook import Workbook

@@ -9,9 +9,9 @@ import zipfile
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, BinaryIO
 
-from pickcrate.lazyre import lazy
 from pickcrate.read.cells import is_address
 from pickcrate.read.office import targets_of
+from pickcrate.text.lazyre import lazy
 
 if TYPE_CHECKING:
     from lxml import etree

@@ -6,9 +6,9 @@ What is no XML in it stays as it is: a page is to be read as far as it can be.
 import re
 from collections.abc import Mapping
 
-from pickcrate.addresses import file_parts
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import file_parts
 from pickcrate.media import essence
+from pickcrate.text.lazyre import lazy
 
 _XHTML = "http://www.w3.org/1999/xhtml"
 _HEAD = 2_000

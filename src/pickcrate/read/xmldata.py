@@ -9,7 +9,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 from urllib.parse import quote, urlencode, urlsplit
 
-from pickcrate.addresses import is_picture_path
+from pickcrate.addresses.url import is_picture_path
 from pickcrate.media import by_media_type, states_a_type
 from pickcrate.read.xmltree import local, xml_root
 

@@ -4,10 +4,9 @@ from enum import StrEnum
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief
+from pickcrate.addresses.url import brief
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate, measures_of
-from pickcrate.evidence import Basis, Evidence
 from pickcrate.fetch.exchange import Known, Reply, Request
 from pickcrate.read.rights import rights_of_answer
 from pickcrate.run.elsewhere import Elsewhere
@@ -15,7 +14,11 @@ from pickcrate.run.gathering import version_of
 from pickcrate.run.job import LEFT, Job, as_elsewhere, as_held, as_left_out, larger_versions, told
 from pickcrate.run.order import Order
 from pickcrate.sift import sift
-from pickcrate.values import Again, Candidate, Image, Measures, Outcome, Ruling, Verdict
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.image import Candidate, Image, Ruling, Verdict
+from pickcrate.values.measures import Measures
+from pickcrate.values.outcome import Outcome
+from pickcrate.values.wanted import Again
 from pickcrate.version import ROBOTS_TOKEN
 
 

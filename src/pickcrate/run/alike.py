@@ -8,7 +8,7 @@ from pickcrate.run.admission import LeftOutBy
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint
 from pickcrate.twins.likeness import TWINS, Likeness, by_fingerprint, look_the_same
 from pickcrate.twins.search import Index
-from pickcrate.values import Image, Ruling, Verdict
+from pickcrate.values.image import Image, Ruling, Verdict
 
 _MOST = 2_000
 """Pictures of a page that are compared."""

@@ -17,12 +17,12 @@ from typing import BinaryIO
 from msgspec import json
 
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.item import NO_ITEM
 from pickcrate.read.pdf import LIBRARY, Trouble, html_of, told
 from pickcrate.read.pdfpage import Leaf
 from pickcrate.read.reading import Reading, StoredBody
 from pickcrate.run.opened import Opened
-from pickcrate.values import Flaw
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.item import NO_ITEM
 
 _READER = "pickcrate.run.confined"
 _PATIENCE = 60.0

@@ -1,7 +1,7 @@
 """The requests for pages: those that a person names, and those that we follow on our own."""
 
 from pickcrate.fetch.exchange import Request
-from pickcrate.values import Asker
+from pickcrate.values.trust import Asker
 
 PAGE_ACCEPT = "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8"
 DATA_ACCEPT = "application/json,application/xml;q=0.9,*/*;q=0.8"

@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from pickcrate.findings import SIGN_IN, button_to_press
+from pickcrate.elements.words import text_of
 from pickcrate.items.controls import spoken
-from pickcrate.page import Page
 from pickcrate.read.forms import control_kind
-from pickcrate.values import Flaw
-from pickcrate.words import text_of
+from pickcrate.values.findings import SIGN_IN, button_to_press
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.page import Page
 
 _SIGNS_IN = 'input[type="password" i]'
 _BUTTONS = "button, [role=button], input[type=submit i], input[type=button i]"

@@ -7,7 +7,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, PageRead
-from pickcrate.values import Image, Ruling, Verdict
+from pickcrate.values.image import Image, Ruling, Verdict
 
 
 class SortKey(StrEnum):

@@ -9,20 +9,21 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, is_web, without_scheme
+from pickcrate.addresses.lasting import known_by
+from pickcrate.addresses.url import brief, is_web, without_scheme
 from pickcrate.comparison import Change, Comparison, Difference, Holding, compare
 from pickcrate.crate.entry import VERSION_MARK, Entry, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import StoreError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.lasting import known_by
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, PageRead
 from pickcrate.run.previewing import file_of
 from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.stores.hauled import hauled_at, is_haul, picture, places
-from pickcrate.values import Grade, Image, Measure
+from pickcrate.values.image import Image
+from pickcrate.values.measures import Grade, Measure
 
 MOST_SHOWN = 2_500
 """Differences on one page: each has two previews."""

@@ -11,14 +11,15 @@ from typing import cast
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import is_web, origin
-from pickcrate.evidence import Basis, Evidence
+from pickcrate.addresses.ranks import names_a_version
+from pickcrate.addresses.url import is_web, origin
 from pickcrate.fullsize.proof import Lessons, largest
 from pickcrate.media.header import Header
-from pickcrate.ranks import names_a_version
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
-from pickcrate.values import Asker, Candidate, Image
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.trust import Asker
 
 _MOST_ENTRANTS = 4
 _SHARED = 3

@@ -8,17 +8,13 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, is_web
-from pickcrate.claims import Claim, Rights
+from pickcrate.addresses.url import brief, is_web
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.brought import BroughtOnly
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
-from pickcrate.findings import NO_BASE
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
-from pickcrate.item import NO_ITEM, Item, ItemForm, NextPage
-from pickcrate.page import Page
 from pickcrate.read.datafile import DATA_FIELDS
 from pickcrate.read.document import likely_home, original_address, read_document, saved
 from pickcrate.read.reading import Document, Reading
@@ -39,8 +35,15 @@ from pickcrate.run.surveying import Survey, survey
 from pickcrate.run.together import order_documents
 from pickcrate.sift import sift
 from pickcrate.sift.furniture import doubtful, is_plain, mark
-from pickcrate.values import Asker, Flaw, Image, KnownItems, Reference, Unsure
-from pickcrate.wanted import NOWHERE, Region
+from pickcrate.values.claims import Claim, Rights
+from pickcrate.values.findings import NO_BASE
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.image import Image
+from pickcrate.values.item import NO_ITEM, Item, ItemForm, NextPage
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference
+from pickcrate.values.trust import Asker
+from pickcrate.values.wanted import NOWHERE, KnownItems, Region, Unsure
 
 if TYPE_CHECKING:
     from pickcrate.run.entering import Entered, Held

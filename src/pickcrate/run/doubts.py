@@ -1,12 +1,12 @@
 """Why what came may not be the picture that was asked for, though it is one: it is held against what is known."""
 
-from pickcrate.cause import Cause
 from pickcrate.crate.entry import Entry
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.likeness import unlike
 from pickcrate.crate.store import Crate
 from pickcrate.fetch.exchange import Failure
 from pickcrate.run.job import Job
+from pickcrate.values.cause import Cause
 
 _SPACER = Failure(Cause.CONTENT, "a spacer of one pixel, which holds the picture's place")
 STAND_IN = Failure(Cause.CONTENT, "the same bytes came for another picture: a stand-in, and not the original")

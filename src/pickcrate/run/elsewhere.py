@@ -4,11 +4,11 @@ from collections.abc import Iterable, Iterator
 from hashlib import blake2b
 from pathlib import Path
 
+from pickcrate.addresses.lasting import known_by
 from pickcrate.crate.entry import VERSION_MARK
 from pickcrate.crate.places import Places, crate_at, is_crate
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import UsageError
-from pickcrate.lasting import known_by
 from pickcrate.tilde import without_tilde
 
 

@@ -5,17 +5,18 @@ from collections.abc import Callable, Generator, Iterator, Mapping
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, page_address
+from pickcrate.addresses.url import brief, page_address
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.item import Item, ItemForm
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.read.recognise import DATA, Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import ItemPageRead, ItemPagesRead, SourceFailed
 from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
-from pickcrate.values import Asker, Image
+from pickcrate.values.image import Image
+from pickcrate.values.item import Item, ItemForm
+from pickcrate.values.trust import Asker
 
 _AT_A_TIME = 16
 _IN_CRATE = "the crate has the pictures from its item's page"

@@ -6,9 +6,11 @@ from pathlib import Path
 from msgspec import Struct
 
 from pickcrate.errors import PickCrateError
-from pickcrate.findings import PassedOver
 from pickcrate.read.recognise import Kind
-from pickcrate.values import Flaw, Image, Outcome
+from pickcrate.values.findings import PassedOver
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.image import Image
+from pickcrate.values.outcome import Outcome
 
 
 class PageRead(Struct, frozen=True):

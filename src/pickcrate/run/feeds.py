@@ -6,15 +6,15 @@ from collections.abc import Callable, Iterable, Iterator
 from msgspec.structs import replace
 
 from pickcrate.errors import NothingPickedError
-from pickcrate.item import NO_ITEM, Item, NextPage
 from pickcrate.read.reading import Document, Reading
 from pickcrate.run.events import PageRead
 from pickcrate.run.opened import Opened
 from pickcrate.run.readings import loaded
 from pickcrate.run.surveying import Survey
-from pickcrate.typed import folding_for
-from pickcrate.values import Reference
-from pickcrate.wanted import NOWHERE, Region
+from pickcrate.text.typed import folding_for
+from pickcrate.values.item import NO_ITEM, Item, NextPage
+from pickcrate.values.reference import Reference
+from pickcrate.values.wanted import NOWHERE, Region
 
 ReadDocument = Callable[[Document, bytes, Region], tuple[PageRead, Survey]]
 """Returns a document, and what it refers to; what of that lies in a region."""

@@ -9,8 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief
-from pickcrate.cause import Cause
+from pickcrate.addresses.url import brief
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival, Unfit, digest
 from pickcrate.crate.store import Crate, measures_of
@@ -43,7 +42,10 @@ from pickcrate.run.publishing import Placed, Publishing
 from pickcrate.run.remembering import held_row, said_of, told_time
 from pickcrate.run.revisits import Revisits
 from pickcrate.run.sightings import Sightings
-from pickcrate.values import Ending, Image, Measures, Outcome, Verdict
+from pickcrate.values.cause import Cause
+from pickcrate.values.image import Image, Verdict
+from pickcrate.values.measures import Measures
+from pickcrate.values.outcome import Ending, Outcome
 from pickcrate.version import ROBOTS_TOKEN
 
 if TYPE_CHECKING:

@@ -5,14 +5,15 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, is_picture_path
+from pickcrate.addresses.url import absolute, is_picture_path
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.datafile import DATA_ENDINGS, MOST_LISTS, MOST_OF_A_LIST
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, names_a_picture
 from pickcrate.run.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
-from pickcrate.values import Flaw, Trust
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.trust import Trust
 
 _SAVED_ENDINGS = tuple(".mhtml .mht .webarchive .har .warc .warc.gz .wacz .eml .url .webloc .desktop".split())
 """of files that hold a page with all that it needs, or lead to one: in a folder each stands for itself"""

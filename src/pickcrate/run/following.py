@@ -12,9 +12,9 @@ from typing import Final, cast
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, origin
+from pickcrate.addresses.url import brief, origin
+from pickcrate.elements.selectors import starred
 from pickcrate.errors import UsageError
-from pickcrate.evidence import Basis, Evidence
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.finders import find
 from pickcrate.fullsize import resolve
@@ -23,7 +23,6 @@ from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.viewer import Match, leads_to_page, matches
 from pickcrate.group import group
 from pickcrate.media.header import Header, read_header
-from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.read.recognise import WINDOW
 from pickcrate.run.asking import MOST_OF_A_PART, PAGE_ACCEPT
@@ -31,8 +30,10 @@ from pickcrate.run.order import Onward
 from pickcrate.run.pages import photo_reference, read_page
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
-from pickcrate.selectors import starred
-from pickcrate.values import Asker, Candidate, Image, Trust
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.page import Page
+from pickcrate.values.trust import Asker, Trust
 
 _MOST_PAGES = 2000
 _MOST_CHOICES = 3

@@ -5,17 +5,18 @@ from collections.abc import Callable, Generator, Iterator
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, without_fragment
+from pickcrate.addresses.url import brief, without_fragment
 from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.fetch.exchange import Fetcher, Reply
-from pickcrate.item import NextPage
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.run.asking import MOST_OF_A_PART, onward_request
 from pickcrate.run.events import Found, ListEnd, LookEvent, NextPagesRead, SourceFailed
 from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.sources import opened_reply
-from pickcrate.values import Asker, Image
+from pickcrate.values.image import Image
+from pickcrate.values.item import NextPage
+from pickcrate.values.trust import Asker
 
 ReadPage = Callable[[Opened, int, "Known"], Generator[LookEvent, None, NextPage | None]]
 """Yields what a page of the list holds, its images numbered from a number on; returns where the list goes on."""

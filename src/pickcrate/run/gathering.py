@@ -9,7 +9,6 @@ from typing import BinaryIO, cast
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.cause import Cause
 from pickcrate.crate.assembling import assemble
 from pickcrate.crate.incoming import Incoming
 from pickcrate.crate.store import Crate
@@ -17,7 +16,8 @@ from pickcrate.crate.tiles import TileFolder, drop_forgotten, unfit
 from pickcrate.fetch.exchange import Failure, Reply, Request
 from pickcrate.fetch.patience import may_pass
 from pickcrate.run.job import Job
-from pickcrate.tiling import Level
+from pickcrate.values.cause import Cause
+from pickcrate.values.tiling import Level
 
 _NOT_OF_THE_WHOLE = frozenset(
     "content-length content-type content-disposition content-encoding content-digest content-md5 digest etag "

@@ -3,15 +3,17 @@
 from collections.abc import Container, Iterable
 from functools import cached_property
 
-from pickcrate.addresses import brief, page_address
+from pickcrate.addresses.url import brief, page_address
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.crate.store import measures_of
-from pickcrate.evidence import Basis, Evidence
 from pickcrate.run.order import Destination, Order
 from pickcrate.run.placing import likely_root
-from pickcrate.values import Again, Candidate, Measures
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.image import Candidate
+from pickcrate.values.measures import Measures
+from pickcrate.values.wanted import Again
 
 
 class Holdings:

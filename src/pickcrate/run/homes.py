@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.places import Places
 from pickcrate.crate.reading import LedgerReader

@@ -5,14 +5,16 @@ from typing import Any
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief
-from pickcrate.cause import Cause
+from pickcrate.addresses.url import brief
 from pickcrate.crate.entry import Entry
 from pickcrate.crate.incoming import Arrival, Unfit
 from pickcrate.crate.store import measures_of
 from pickcrate.fetch.exchange import Failure, Reply
 from pickcrate.media import essence
-from pickcrate.values import Candidate, Ending, Image, Measures, Outcome, Verdict
+from pickcrate.values.cause import Cause
+from pickcrate.values.image import Candidate, Image, Verdict
+from pickcrate.values.measures import Measures
+from pickcrate.values.outcome import Ending, Outcome
 
 LEFT = "moved or deleted since; left as you left it"
 

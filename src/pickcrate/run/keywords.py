@@ -8,10 +8,10 @@ from typing import IO, Any
 from msgspec.structs import replace
 
 from pickcrate.errors import PickCrateError, UsageError
-from pickcrate.lazyre import lazy
 from pickcrate.run.order import Destination, Order, make_order
 from pickcrate.run.setting import Command
 from pickcrate.run.settings import of_command, table
+from pickcrate.text.lazyre import lazy
 
 _SLIP = "slip"
 _OPTION = lazy(r"--([a-z][a-z-]*)")

@@ -3,17 +3,17 @@
 from collections.abc import Sequence
 from urllib.parse import unquote
 
-from pickcrate.addresses import is_web
-from pickcrate.findings import button_for_more
-from pickcrate.foundin import FoundIn
-from pickcrate.item import ItemForm, NextPage
-from pickcrate.page import Page
+from pickcrate.addresses.url import is_web
 from pickcrate.read.datafile import data_of
 from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.run.means import Means
 from pickcrate.run.opened import Opened
 from pickcrate.run.surveying import Survey
-from pickcrate.values import Reference, Role
+from pickcrate.values.findings import button_for_more
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.item import ItemForm, NextPage
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference, Role
 
 OF_PAGES = FEEDS | DATA | {Kind.PAGE, Kind.PACKAGE, Kind.LOG, Kind.ARCHIVE, Kind.PLIST}
 """sources that may hold further pages of a list"""

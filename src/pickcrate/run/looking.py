@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, brief, is_web, last_segment, split_extension
+from pickcrate.addresses.stems import plain_stem
+from pickcrate.addresses.url import absolute, brief, is_web, last_segment, split_extension
 from pickcrate.errors import PickCrateError, SourceError, UsageError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher, Reply
@@ -20,8 +21,8 @@ from pickcrate.run.means import Means
 from pickcrate.run.opened import WHAT_IS_READ, Expected, Opened
 from pickcrate.run.order import Order
 from pickcrate.run.sources import open_source, opened_reply
-from pickcrate.stems import plain_stem
-from pickcrate.values import Flaw, Image
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.image import Image
 
 if TYPE_CHECKING:
     from pickcrate.read.table import Table

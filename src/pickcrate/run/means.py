@@ -12,7 +12,9 @@ from pickcrate.run.opened import Expected, Opened
 from pickcrate.run.order import Order
 from pickcrate.run.probes import Probes, measured_by_itself
 from pickcrate.sift import settle, sift
-from pickcrate.values import Image, KnownItems, Trust, Unsure
+from pickcrate.values.image import Image
+from pickcrate.values.trust import Trust
+from pickcrate.values.wanted import KnownItems, Unsure
 
 if TYPE_CHECKING:
     from pickcrate.run.holdings import Holdings

@@ -4,10 +4,10 @@ from collections.abc import Callable, Iterator
 from contextlib import closing
 from typing import TYPE_CHECKING
 
-from pickcrate.addresses import brief
+from pickcrate.addresses.url import brief
 from pickcrate.name import Naming, key, with_single_braces
 from pickcrate.run.events import Found, LookEvent
-from pickcrate.values import Trust
+from pickcrate.values.trust import Trust
 
 if TYPE_CHECKING:
     from pickcrate.run.spilled import Spilled

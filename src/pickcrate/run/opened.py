@@ -10,7 +10,7 @@ from typing import BinaryIO, TextIO, cast
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import is_web
+from pickcrate.addresses.url import is_web
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read import packed
@@ -30,7 +30,8 @@ from pickcrate.read.recognise import (
     what_to_do,
 )
 from pickcrate.read.window import Positioned
-from pickcrate.values import Flaw, Trust
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.trust import Trust
 
 OWN = Trust(private=True)
 """what the user typed, or has on the disk"""

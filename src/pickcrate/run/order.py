@@ -9,7 +9,7 @@ from typing import IO, Any
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import looks_like_web
+from pickcrate.addresses.url import looks_like_web
 from pickcrate.browser.browsing import Browsing
 from pickcrate.errors import UsageError
 from pickcrate.fetch.exchange import Manners
@@ -20,8 +20,7 @@ from pickcrate.run.given import values
 from pickcrate.run.setting import Group
 from pickcrate.run.settings import CRATES, MAX_PIXELS, table
 from pickcrate.sift.criteria import Criteria
-from pickcrate.values import Again, KnownItems, Unsure
-from pickcrate.wanted import Asked, Region
+from pickcrate.values.wanted import Again, Asked, KnownItems, Region, Unsure
 
 
 class Onward(Struct, frozen=True):

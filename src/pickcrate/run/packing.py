@@ -3,7 +3,7 @@
 from collections.abc import Generator, Iterator
 from pathlib import Path
 
-from pickcrate.addresses import brief
+from pickcrate.addresses.url import brief
 from pickcrate.crate.origin import note_origin
 from pickcrate.crate.places import unwritable
 from pickcrate.crate.store import Crate, rehearsed

@@ -3,14 +3,14 @@
 From a request to a reply to a page, with its encoding, its rights, its trust and its limits, whoever asks for it.
 """
 
-from pickcrate.addresses import absolute
+from pickcrate.addresses.url import absolute
 from pickcrate.fetch.exchange import Reply
-from pickcrate.foundin import FoundIn
-from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.read.oembed import read_photo
 from pickcrate.read.recognise import Kind, recognise
-from pickcrate.values import Reference
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference
 
 
 def read_page(reply: Reply, *, source: str, base: str = "") -> Page | None:

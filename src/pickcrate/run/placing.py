@@ -3,14 +3,14 @@
 import re
 from pathlib import Path
 
-from pickcrate.addresses import brief, is_web, without_userinfo
+from pickcrate.addresses.stems import stem
+from pickcrate.addresses.url import brief, is_web, without_userinfo
 from pickcrate.crate.origin import crate_called_after
 from pickcrate.crate.places import is_crate
 from pickcrate.errors import UsageError
 from pickcrate.name import Naming, legal, parse_pattern, with_single_braces
 from pickcrate.run.order import Destination, Order
-from pickcrate.stems import stem
-from pickcrate.values import Image
+from pickcrate.values.image import Image
 
 
 def crate_root(into: Destination, first: Image, order: Order) -> Path:

@@ -21,7 +21,8 @@ from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.sheets.tile import Tile
 from pickcrate.stores.hauled import Hauled, picture, rows
 from pickcrate.stores.papers import Shard
-from pickcrate.values import Measures, Outcome
+from pickcrate.values.measures import Measures
+from pickcrate.values.outcome import Outcome
 
 MOST_PICTURES = 5000
 _ALL_PREVIEWS = 18_000_000

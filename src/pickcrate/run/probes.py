@@ -5,13 +5,15 @@ from collections.abc import Container, Iterable
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import decode_data, file_parts, origin
+from pickcrate.addresses.url import decode_data, file_parts, origin
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
 from pickcrate.hashes import sha256
 from pickcrate.media.header import Header, read_header
-from pickcrate.numerals import whole
-from pickcrate.values import Asker, Grade, Image, Measure, Measures
+from pickcrate.text.numerals import whole
+from pickcrate.values.image import Image
+from pickcrate.values.measures import Grade, Measure, Measures
+from pickcrate.values.trust import Asker
 
 _FIRST_BYTES = 32_768
 """Enough to know the size of 99.6 % of web pictures."""

@@ -11,15 +11,16 @@ from typing import cast
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import origin
-from pickcrate.evidence import Basis
+from pickcrate.addresses.url import origin
 from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.userrules import UserRule
 from pickcrate.media.header import Header
 from pickcrate.run.probes import Probes, probed
 from pickcrate.run.rounds import ask
-from pickcrate.values import Asker, Candidate, Image
+from pickcrate.values.evidence import Basis
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.trust import Asker
 
 _MOST_GUESSES = 8
 """Guesses of the table that are tried for one picture; those that its site has taught to be hopeless do not count."""

@@ -8,7 +8,7 @@ from pickcrate.crate.store import Crate
 from pickcrate.run.events import Moved
 from pickcrate.run.job import Job
 from pickcrate.run.order import Order
-from pickcrate.values import Again
+from pickcrate.values.wanted import Again
 
 
 class Placed(Struct, frozen=True):

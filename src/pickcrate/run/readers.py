@@ -8,15 +8,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pickcrate.errors import UsageError
-from pickcrate.numerals import whole
+from pickcrate.text.numerals import whole
 
 if TYPE_CHECKING:
-    from pickcrate.expression import Expression
-    from pickcrate.foundin import FoundIn
     from pickcrate.fullsize.userrules import UserRule
     from pickcrate.name import NamePattern
     from pickcrate.sift.patterns import Pattern
     from pickcrate.sift.ranges import Numbers, Range
+    from pickcrate.text.expression import Expression
+    from pickcrate.values.foundin import FoundIn
 
 
 MOST_ITEMS = 2_000
@@ -52,7 +52,7 @@ def how_many(most: int) -> "Callable[[int | str, str], int]":
 
 def raw(given: Iterable[str], option: str) -> "tuple[Expression, ...]":
     """Return expressions that addresses are taken from the raw source by."""
-    from pickcrate.expression import Expression
+    from pickcrate.text.expression import Expression
 
     hint = rf"""for example {option} '"full": *"([^"]+)"'"""
     return tuple(Expression(text, option, hint) for text in given)
@@ -115,14 +115,14 @@ def patterned(given: Iterable[str], option: str) -> "tuple[Pattern, ...]":
 
 def place_names() -> Iterable[str]:
     """Return what the kinds of places are called in which pictures are found."""
-    from pickcrate.foundin import CALLED
+    from pickcrate.values.foundin import CALLED
 
     return CALLED
 
 
 def places(given: Iterable[str], option: str) -> "tuple[FoundIn, ...]":
     """Return kinds of places in which pictures are found."""
-    from pickcrate.foundin import CALLED
+    from pickcrate.values.foundin import CALLED
 
     names = listed(given, option)
     if unknown := next((name for name in names if name not in CALLED), ""):

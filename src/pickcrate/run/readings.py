@@ -6,15 +6,15 @@ from urllib.parse import quote
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute
+from pickcrate.addresses.url import absolute
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Request
-from pickcrate.foundin import FoundIn
 from pickcrate.read.reading import Document, Reading, StoredBody
 from pickcrate.read.recognise import Kind
 from pickcrate.run.opened import NOWHERE, OF_A_STREAM, OF_MEMBERS, Expected, Opened, opened_bytes
-from pickcrate.values import Flaw
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
 
 _MOST_ATTACHED = 100
 MOST_OCTETS = 200_000_000

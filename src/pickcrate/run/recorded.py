@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 from pickcrate.read.datafile import DATA_FIELDS, data_blocks
 from pickcrate.read.reading import Document, Reading
-from pickcrate.values import Reference
+from pickcrate.values.reference import Reference
 
 
 def is_drawn(reference: Reference) -> bool:

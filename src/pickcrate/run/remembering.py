@@ -8,16 +8,18 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, without_scheme
+from pickcrate.addresses.url import brief, without_scheme
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.incoming import Arrival
 from pickcrate.crate.store import measures_of
-from pickcrate.evidence import AS_SHOWN, Basis, Evidence
-from pickcrate.foundin import FoundIn
-from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.record import rights_row, to_json
 from pickcrate.run.job import Job
-from pickcrate.values import Candidate, Image, Reference, Trust, Words
+from pickcrate.values.evidence import AS_SHOWN, Basis, Evidence
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.values.reference import Reference, Words
+from pickcrate.values.trust import Trust
 
 _HELD = State.HELD  # a member of an enum takes as long to look up as a row's field to fill in
 _ITEM_COLUMNS = ("item", "item_url", "columns")

@@ -4,9 +4,9 @@ from enum import StrEnum
 
 from msgspec.structs import replace
 
-from pickcrate.evidence import Basis, Evidence
 from pickcrate.fullsize.description import service_of
-from pickcrate.values import Candidate, Image, Ruling, Verdict
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.image import Candidate, Image, Ruling, Verdict
 
 
 class DroppedAs(StrEnum):

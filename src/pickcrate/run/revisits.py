@@ -2,16 +2,17 @@
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import brief, is_web, origin, without_scheme
+from pickcrate.addresses.lasting import Lasting, lasting
+from pickcrate.addresses.stems import is_stand_in
+from pickcrate.addresses.url import brief, is_web, origin, without_scheme
 from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate
-from pickcrate.foundin import FoundIn
-from pickcrate.lasting import Lasting, lasting
 from pickcrate.run.job import Job, as_held
 from pickcrate.run.remembering import is_of_page, retold
 from pickcrate.run.sightings import Sightings
-from pickcrate.stems import is_stand_in
-from pickcrate.values import Image, Outcome
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.outcome import Outcome
 
 _MOST_HOSTS, _SHORTEST_TAG = 20, 10
 _MOST_ALIKE = 20

@@ -9,7 +9,7 @@ from collections.abc import Container, Hashable, Iterable
 from typing import Protocol, TypeVar
 
 from pickcrate.run.probes import Probes
-from pickcrate.values import Asker
+from pickcrate.values.trust import Asker
 
 C = TypeVar("C")
 

@@ -13,7 +13,7 @@ from pickcrate.browser.browsing import SCREENS
 from pickcrate.run import readers as by
 from pickcrate.run.choosing import SortKey
 from pickcrate.run.setting import LIKE_LOOK, Command, Format, ForOne, Group, Holds, Input, Keep, Setting
-from pickcrate.values import Again, KnownItems, Unsure
+from pickcrate.values.wanted import Again, KnownItems, Unsure
 
 CRATES = Path("crates")
 """The folder that crates are made in, where none is named."""

@@ -4,11 +4,12 @@ from collections import deque
 from collections.abc import Iterator
 from datetime import UTC, datetime
 
-from pickcrate.addresses import brief, is_web
+from pickcrate.addresses.url import brief, is_web
 from pickcrate.crate.entry import VERSION_MARK
 from pickcrate.crate.ledger import Ledger
 from pickcrate.run.events import Found, ListEnd, ListOpened, LookEvent, NextPagesRead, PageRead, SinceLast
-from pickcrate.values import Grade, Image, Measures
+from pickcrate.values.image import Image
+from pickcrate.values.measures import Grade, Measures
 
 _MOST_MEASURED = 100_000
 """Pictures that are left out before the crate is opened: of more the last ones are written down."""

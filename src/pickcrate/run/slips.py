@@ -17,12 +17,12 @@ from typing import Any
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import looks_like_web
+from pickcrate.addresses.url import looks_like_web
 from pickcrate.errors import UsageError
-from pickcrate.lazyre import lazy
 from pickcrate.run.given import value_of
 from pickcrate.run.setting import Group, Input, Setting
 from pickcrate.run.settings import in_slips, table
+from pickcrate.text.lazyre import lazy
 from pickcrate.tilde import without_tilde
 
 SOURCES = "sources"

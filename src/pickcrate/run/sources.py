@@ -8,12 +8,10 @@ from typing import IO, BinaryIO, cast
 
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, looks_like_web, without_userinfo
-from pickcrate.cause import Cause
+from pickcrate.addresses.url import absolute, looks_like_web, without_userinfo
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought, path_of_file
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
-from pickcrate.lazyre import lazy
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.decode import with_mark
 from pickcrate.read.recognise import Kind
@@ -31,8 +29,11 @@ from pickcrate.run.opened import (
     unreadable,
 )
 from pickcrate.stores import HAUL
+from pickcrate.text.lazyre import lazy
 from pickcrate.tilde import without_tilde
-from pickcrate.values import Asker, Flaw
+from pickcrate.values.cause import Cause
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.trust import Asker
 
 _HINTS = {
     Cause.HOST: "check the address for typing errors, and that you are online",

@@ -6,7 +6,7 @@ from contextlib import ExitStack, contextmanager
 from hashlib import blake2b
 
 from pickcrate.errors import PickCrateError
-from pickcrate.values import Trust
+from pickcrate.values.trust import Trust
 
 
 class Spilled:

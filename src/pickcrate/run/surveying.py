@@ -10,9 +10,7 @@ from collections.abc import Iterable, Iterator
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from pickcrate.addresses import absolute, brief, path_of, site
-from pickcrate.cause import Cause
-from pickcrate.claims import Rights
+from pickcrate.addresses.url import absolute, brief, path_of, site
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.finders import find
@@ -22,11 +20,7 @@ from pickcrate.finders.fetched import data_files, names_pictures
 from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
-from pickcrate.findings import Finding, Hiding, Need, NeedKind, PassedOver, Piece
-from pickcrate.foundin import FoundIn
-from pickcrate.item import NO_ITEM, Item, NextPage
 from pickcrate.items import itemised
-from pickcrate.page import Page
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.document import read_document, saved
 from pickcrate.read.pyramid import read_tiles
@@ -35,8 +29,16 @@ from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.asking import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.pages import photo_reference, read_page
-from pickcrate.values import PUBLIC, Flaw, Reference, Trust
-from pickcrate.wanted import NOWHERE, Asked, Region
+from pickcrate.values.cause import Cause
+from pickcrate.values.claims import Rights
+from pickcrate.values.findings import Finding, Hiding, Need, NeedKind, PassedOver, Piece
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.item import NO_ITEM, Item, NextPage
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference
+from pickcrate.values.trust import PUBLIC, Trust
+from pickcrate.values.wanted import NOWHERE, Asked, Region
 
 _MOST_DOCUMENTS = 400
 _MOST_ROUNDS = 12

@@ -11,8 +11,7 @@ from collections.abc import Iterable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import image_type, origin
-from pickcrate.evidence import Basis, Evidence
+from pickcrate.addresses.url import image_type, origin
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fullsize.description import is_description, pyramid_of, service_of
 from pickcrate.media import by_extension
@@ -20,8 +19,10 @@ from pickcrate.read.iiif import read_iiif
 from pickcrate.read.pyramid import read_tiles
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.run.probes import Probes, probed
-from pickcrate.tiling import Layout, Level, Tiling, Whole
-from pickcrate.values import Candidate, Grade, Image, Measure, Measures
+from pickcrate.values.evidence import Basis, Evidence
+from pickcrate.values.image import Candidate, Image
+from pickcrate.values.measures import Grade, Measure, Measures
+from pickcrate.values.tiling import Layout, Level, Tiling, Whole
 
 _MOST_BYTES = 2_000_000
 _MOST_TRIES = 4

@@ -3,13 +3,13 @@
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import TypeVar
 
-from pickcrate.addresses import without_fragment
+from pickcrate.addresses.url import without_fragment
 from pickcrate.items.entries import entries
-from pickcrate.page import Page
 from pickcrate.read.document import read_document
 from pickcrate.read.reading import Reading
 from pickcrate.run.opened import Opened
 from pickcrate.run.readings import MOST_OCTETS, loaded
+from pickcrate.values.page import Page
 
 P = TypeVar("P")
 

@@ -29,7 +29,7 @@ from pickcrate.twins.likeness import (
     view_of,
 )
 from pickcrate.twins.search import MOST_WITH_CROPS, Index, near_pairs
-from pickcrate.values import Ruling, Verdict
+from pickcrate.values.image import Ruling, Verdict
 
 _NONE = "-"
 """in a ledger, of a picture that has no fingerprint"""

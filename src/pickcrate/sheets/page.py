@@ -11,14 +11,15 @@ from typing import Any
 
 from msgspec import Struct
 
-from pickcrate import media, typed
-from pickcrate.addresses import readable, without_userinfo
-from pickcrate.foundin import CALLED
+from pickcrate import media
+from pickcrate.addresses.url import readable, without_userinfo
 from pickcrate.read.picklist import COLUMNS, FORMULA_STARTS
 from pickcrate.record import image_row
 from pickcrate.sheets.tile import Tile
 from pickcrate.sift.criteria import JUDGES, addresses_of, licences_of, words_of
-from pickcrate.values import Image, Ruling
+from pickcrate.text import typed
+from pickcrate.values.foundin import CALLED
+from pickcrate.values.image import Image, Ruling
 from pickcrate.version import __version__
 
 GENERATOR = "Pick Crate"

@@ -9,11 +9,11 @@ from importlib.resources import files
 
 from msgspec import Struct
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.comparison import Holding
 from pickcrate.sheets.page import GENERATOR, digest_of, policy_for, script_of
 from pickcrate.sheets.preview import Preview
-from pickcrate.typed import unmarked
+from pickcrate.text.typed import unmarked
 from pickcrate.version import __version__
 
 

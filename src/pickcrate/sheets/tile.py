@@ -3,7 +3,7 @@
 from msgspec import Struct
 
 from pickcrate.sheets.preview import Preview
-from pickcrate.values import Image
+from pickcrate.values.image import Image
 
 
 class Tile(Struct, frozen=True):

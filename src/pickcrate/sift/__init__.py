@@ -3,7 +3,8 @@
 from msgspec.structs import replace
 
 from pickcrate.sift.criteria import EARLY, JUDGES, Criteria
-from pickcrate.values import Image, Ruling, Unsure, Verdict
+from pickcrate.values.image import Image, Ruling, Verdict
+from pickcrate.values.wanted import Unsure
 
 _NONE = Criteria()
 

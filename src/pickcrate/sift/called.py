@@ -2,12 +2,12 @@
 
 import re
 
-from pickcrate.addresses import file_parts, folder_of, path_of
+from pickcrate.addresses.ranks import names_a_placeholder, words_in
+from pickcrate.addresses.url import file_parts, folder_of, path_of
 from pickcrate.finders.place import LEADING
-from pickcrate.foundin import FoundIn
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import names_a_placeholder, words_in
 from pickcrate.sift.seen import BADGE, ICON, Seen, is_free, is_nameless, leads_away
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.foundin import FoundIn
 
 _SAYS_SO = frozenset(
     "logo logos logotype icon icons ico icn glyph badge badges button buttons btn bullet bullets arrow arrows "

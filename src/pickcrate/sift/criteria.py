@@ -8,14 +8,15 @@ from collections.abc import Callable, Iterator
 
 from msgspec import Struct
 
-from pickcrate.addresses import readable
-from pickcrate.foundin import FoundIn
-from pickcrate.licences import spellings
+from pickcrate.addresses.url import readable
 from pickcrate.name import shape
 from pickcrate.sift.patterns import Pattern
 from pickcrate.sift.ranges import Numbers, Range
-from pickcrate.values import Image, Measure, Ruling, Verdict
-from pickcrate.wanted import NOWHERE, Region
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image, Ruling, Verdict
+from pickcrate.values.licences import spellings
+from pickcrate.values.measures import Measure
+from pickcrate.values.wanted import NOWHERE, Region
 
 
 class Criteria(Struct, frozen=True):

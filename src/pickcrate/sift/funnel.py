@@ -4,7 +4,7 @@ from collections import Counter
 
 from msgspec import Struct, field
 
-from pickcrate.values import Image, Ruling
+from pickcrate.values.image import Image, Ruling
 
 
 class Step(Struct, frozen=True):

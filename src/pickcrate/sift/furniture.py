@@ -14,10 +14,8 @@ from urllib.parse import unquote
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
-from pickcrate.foundin import FoundIn
+from pickcrate.addresses.url import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
 from pickcrate.items.posts import FACE
-from pickcrate.lazyre import lazy
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
     BADGE,
@@ -32,7 +30,11 @@ from pickcrate.sift.seen import (
     is_payment,
     leads_away,
 )
-from pickcrate.values import Grade, Image, Measure, Role
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.measures import Grade, Measure
+from pickcrate.values.reference import Role
 
 _ENOUGH = 2
 _TRACKER, _LOW, _SMALL, _AVATAR, _LARGE = 3, 24, 72, 128, 400

@@ -2,9 +2,9 @@
 
 from enum import Enum
 
-from pickcrate.foundin import FoundIn
-from pickcrate.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank, words_in
-from pickcrate.values import Image
+from pickcrate.addresses.ranks import ADDRESS_WORDS, UNSAID, names_a_picture, names_a_version, rank, words_in
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
 
 _FACES = frozenset(("avatar", "gravatar", "userpic", "headshot"))
 _PEOPLE = frozenset("user author owner creator uploader poster member account actor commenter reviewer profile".split())

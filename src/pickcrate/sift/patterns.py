@@ -5,8 +5,8 @@ from collections.abc import Callable
 from msgspec import Struct
 
 from pickcrate.errors import UsageError
-from pickcrate.expression import Expression
-from pickcrate.typed import folding_for, plain
+from pickcrate.text.expression import Expression
+from pickcrate.text.typed import folding_for, plain
 
 
 class Pattern(Struct, frozen=True):

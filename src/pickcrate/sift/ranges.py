@@ -6,8 +6,8 @@ from collections.abc import Callable
 from msgspec import Struct
 
 from pickcrate.errors import UsageError
-from pickcrate.lazyre import lazy
-from pickcrate.numerals import whole
+from pickcrate.text.lazyre import lazy
+from pickcrate.text.numerals import whole
 
 _OTHERWISE = lazy(
     r">=?\s*([\w.:/]+)|<=?\s*([\w.:/]+)|([\w.:/]*\w)\s*(?:-|–|\s+to\s+|,)\s*(\w[\w.:/]*)|([\w.:/]*\w)\s*(?:\+|-|–)"

@@ -6,12 +6,13 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_of_site, is_web
-from pickcrate.foundin import FoundIn
-from pickcrate.item import NO_ITEM, Item, ItemForm, NamedBy
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import is_of_site, is_web
 from pickcrate.sift.keyed import Keyed, keyed
-from pickcrate.values import Image, Reference, Role
+from pickcrate.text.lazyre import lazy
+from pickcrate.values.foundin import FoundIn
+from pickcrate.values.image import Image
+from pickcrate.values.item import NO_ITEM, Item, ItemForm, NamedBy
+from pickcrate.values.reference import Reference, Role
 
 OFTEN, _BOTH = 3, 2
 BUTTON, ICON, BADGE = 50, 32, 200

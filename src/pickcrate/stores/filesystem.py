@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.errors import UsageError
 from pickcrate.stores.store import HALF, PIECE, check_name, check_size, refused
 

@@ -15,7 +15,7 @@ from pickcrate.stores.opening import open_store, scheme
 from pickcrate.stores.papers import RECEIPTS, Haul, Receipt, Shard, read_haul, receipt_of
 from pickcrate.stores.store import Store
 from pickcrate.tilde import without_tilde
-from pickcrate.values import Grade
+from pickcrate.values.measures import Grade
 
 _AT_ONCE = 16
 _ADDRESSES = ("url", "shown_url")

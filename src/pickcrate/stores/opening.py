@@ -2,10 +2,10 @@
 
 from pathlib import Path
 
-from pickcrate.addresses import without_userinfo
+from pickcrate.addresses.url import without_userinfo
 from pickcrate.errors import UsageError
-from pickcrate.lazyre import lazy
 from pickcrate.stores.store import Store
+from pickcrate.text.lazyre import lazy
 
 _SCHEME = lazy(r"([A-Za-z][A-Za-z0-9+.\-]+)://")
 OBJECT_STORES = ("s3", "gs", "az", "abfs", "abfss")

@@ -7,7 +7,7 @@ import re
 import unicodedata
 from collections.abc import Callable, Iterable
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _SIGNS = (
     dict.fromkeys("‘’‚‛′´`ʼ‹›", "'")
@@ -77,4 +77,4 @@ def script() -> str:
     import pkgutil  # noqa: PLC0415
 
     tables = f"const SIGNS = {json.dumps(_SIGNS)};\nconst LETTERS = {json.dumps(_LETTERS)};\n"
-    return tables + (pkgutil.get_data("pickcrate", "typed.js") or b"").decode()
+    return tables + (pkgutil.get_data("pickcrate.text", "typed.js") or b"").decode()

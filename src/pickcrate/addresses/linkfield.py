@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from msgspec import Struct
 
-from pickcrate.addresses import absolute
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import absolute
+from pickcrate.text.lazyre import lazy
 
 _LONGEST = 100_000
 """characters of a field that are read"""

@@ -5,7 +5,7 @@ from enum import Enum
 
 from msgspec import Struct
 
-from pickcrate.numerals import ceiling
+from pickcrate.text.numerals import ceiling
 
 MOST_TILES = 10_000
 """Of one picture: more are no picture that anybody puts together from outside."""

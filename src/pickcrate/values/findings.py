@@ -4,8 +4,9 @@ from enum import Enum
 
 from msgspec import Struct
 
-from pickcrate.page import Page
-from pickcrate.values import Flaw, Reference
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.page import Page
+from pickcrate.values.reference import Reference
 
 NO_BASE = "base"
 """the flaw of a page whose relative addresses cannot be made absolute"""

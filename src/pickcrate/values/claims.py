@@ -4,8 +4,8 @@ from enum import Enum, StrEnum
 
 from msgspec import Struct
 
-from pickcrate.addresses import is_web
-from pickcrate.licences import licence_address, licence_name
+from pickcrate.addresses.url import is_web
+from pickcrate.values.licences import licence_address, licence_name
 
 
 class Aspect(Enum):

@@ -5,7 +5,7 @@ Only what is unmistakable has a short name. Creative Commons licences of a count
 
 import re
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _CREATIVE_COMMONS = "https://creativecommons.org"
 _CC_ADDRESS = lazy(

@@ -14,7 +14,7 @@ import ada_url
 
 from pickcrate import media
 from pickcrate.hashes import sha256
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 WEB_SCHEMES = ("http://", "https://")
 _WITHOUT_HOST = ("file:///", "about:")

@@ -7,7 +7,7 @@ import itertools
 import re
 from functools import lru_cache
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 LARGEST, LARGE, UNSAID, MEDIUM, SMALL, STAND_IN = 3, 2, 1, 0, -1, -2
 

@@ -10,9 +10,9 @@ from math import inf
 
 from msgspec import Struct
 
-from pickcrate.addresses import file_parts, origin, path_of
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import STAND_IN, UNSAID, names_any, rank
+from pickcrate.addresses.ranks import STAND_IN, UNSAID, names_any, rank
+from pickcrate.addresses.url import file_parts, origin, path_of
+from pickcrate.text.lazyre import lazy
 
 _WORDS = "thumbs?|thumbnails?|tn|orig|originals?|lowres|hires"
 _SIDES = r"\d{2,4}x\d{2,4}|w\d{2,4}[-_x]?h\d{2,4}"

@@ -5,9 +5,10 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from pickcrate.addresses import absolute, is_network_path, is_of_site, is_other_page, is_template, is_web
-from pickcrate.claims import Rights
-from pickcrate.values import PUBLIC, Flaw, Trust
+from pickcrate.addresses.url import absolute, is_network_path, is_of_site, is_other_page, is_template, is_web
+from pickcrate.values.claims import Rights
+from pickcrate.values.flaw import Flaw
+from pickcrate.values.trust import PUBLIC, Trust
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborHTMLParser

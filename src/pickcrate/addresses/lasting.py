@@ -7,8 +7,8 @@ import re
 
 from msgspec import Struct
 
-from pickcrate.addresses import without_scheme
-from pickcrate.lazyre import lazy
+from pickcrate.addresses.url import without_scheme
+from pickcrate.text.lazyre import lazy
 
 _IN_PATH = lazy(r";(?:jsessionid|sid)=[\w.!~-]{8,200}", re.IGNORECASE)
 """a session in the path, for visitors without cookies (Jakarta Servlet 6.0, 7.1.3)"""

@@ -2,7 +2,7 @@
 
 from functools import lru_cache
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _LONGEST = 60
 _WORD = lazy(r"[^\W\d_]+")

@@ -2,7 +2,7 @@
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from pickcrate.values import LONGEST_WORDS, fold
+from pickcrate.values.reference import LONGEST_WORDS, fold
 
 # What stands in a frame, an object or a player is for browsers that have none (HTML standard, 4.8.5 to 4.8.9).
 _INSTEAD = frozenset("iframe noframes noembed object video audio canvas".split())

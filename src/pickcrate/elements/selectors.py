@@ -1,6 +1,6 @@
 """Selectors as Lexbor has to be asked: where it departs from Selectors 4, what means the same and is read rightly."""
 
-from pickcrate.lazyre import lazy
+from pickcrate.text.lazyre import lazy
 
 _BARE_FUNCTION = lazy(r"(?<![\w\-*:\])\"'\\|])(?=:(?:is|where|not|has)\()")
 """where a compound selector begins with a function

@@ -5,9 +5,9 @@ from functools import lru_cache
 from urllib.parse import unquote, unquote_plus
 
 from pickcrate import media
-from pickcrate.addresses import file_parts, folder_of, is_web, last_segment, path_of, site, split_extension
-from pickcrate.lazyre import lazy
-from pickcrate.ranks import SHORTEST_HASH, STAND_IN, has_word, is_opaque, names_any, rank
+from pickcrate.addresses.ranks import SHORTEST_HASH, STAND_IN, has_word, is_opaque, names_any, rank
+from pickcrate.addresses.url import file_parts, folder_of, is_web, last_segment, path_of, site, split_extension
+from pickcrate.text.lazyre import lazy
 
 _SCRIPT_EXTENSIONS = frozenset(("php", "asp", "aspx", "ashx", "cgi", "jsp", "html", "htm"))
 

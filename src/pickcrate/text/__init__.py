@@ -1,0 +1,1 @@
+"""Texts as people and programs write them: numbers, expressions, words that say one thing in many ways."""

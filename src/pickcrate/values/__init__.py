@@ -1,0 +1,1 @@
+"""The nouns of the flow, complete once built."""
