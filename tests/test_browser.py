@@ -32,8 +32,8 @@ from pickcrate.browser.running import Running
 from pickcrate.browser.visited import failure_of
 from pickcrate.fetch.cookies import as_lines, from_file
 from pickcrate.fetch.exchange import Manners
+from pickcrate.orders.order import Order
 from pickcrate.run.doors import credentials_of
-from pickcrate.run.order import Order
 from pickcrate.values.cause import Cause
 
 

@@ -11,7 +11,7 @@ import pytest
 
 from conftest import Program
 from pickcrate.cli.program import app
-from pickcrate.run.setting import Command
+from pickcrate.orders.setting import Command
 from reference import reference
 
 ROOT = Path(__file__).parent.parent

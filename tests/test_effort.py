@@ -33,7 +33,7 @@ from pickcrate.name import Naming
 from pickcrate.read.document import read_document
 from pickcrate.record import csv_lines, write_csv
 from pickcrate.run.events import Found
-from pickcrate.run.names import named
+from pickcrate.run.look.names import named
 from pickcrate.values.evidence import AS_SHOWN
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.image import Candidate, Image
@@ -186,7 +186,7 @@ def test_names_beyond_those_in_memory_are_the_same(monkeypatch: pytest.MonkeyPat
 
     in_memory = names()
     assert len(set(in_memory)) == 40
-    monkeypatch.setattr("pickcrate.run.names._MOST_IN_MEMORY", 10)
+    monkeypatch.setattr("pickcrate.run.look.names._MOST_IN_MEMORY", 10)
     assert names() == in_memory
 
 
@@ -279,7 +279,7 @@ def test_a_page_on_disk_is_looked_at_without_what_the_network_needs(tmp_path: Pa
     (tmp_path / "kite.png").write_bytes(picture())
     (tmp_path / "kites.html").write_text("<title>Kites</title><img src=kite.png alt=Kite>")
     modules = modules_after(tmp_path, "look", "kites.html")
-    assert "pickcrate.run.documents" in modules
+    assert "pickcrate.run.look.documents" in modules
     assert modules.isdisjoint(("pycurl", "hashlib", "sqlite3", "socket", "PIL", "rich.console", "tomllib"))
 
 
@@ -287,5 +287,5 @@ def test_a_list_is_packed_without_what_pages_need(tmp_path: Path) -> None:
     (tmp_path / "kite.png").write_bytes(picture())
     (tmp_path / "kites.txt").write_text((tmp_path / "kite.png").as_uri())
     modules = modules_after(tmp_path, "pack", "kites.txt", "--crate", "c")
-    assert "pickcrate.run.filling" in modules
+    assert "pickcrate.run.pack.filling" in modules
     assert modules.isdisjoint(("pickcrate.finders", "pickcrate.items", "selectolax", "PIL", "rich.console", "tomllib"))

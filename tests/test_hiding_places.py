@@ -19,6 +19,7 @@ from pickcrate.finders.literals import in_script, is_address
 from pickcrate.finders.strings import unescape
 from pickcrate.finders.versions import families
 from pickcrate.group import group
+from pickcrate.orders import readers
 from pickcrate.read.bounds import DEEPEST, within_bounds
 from pickcrate.read.document import read_document
 from pickcrate.read.feed import read_json_feed, read_xml_feed
@@ -28,7 +29,6 @@ from pickcrate.read.mime import read_mime
 from pickcrate.read.package import read_package
 from pickcrate.read.sheet import decode_sheet
 from pickcrate.read.warc import read_warc
-from pickcrate.run import readers
 from pickcrate.values.findings import Finding, Findings, Hiding, Need
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.reference import Reference, Role

@@ -15,8 +15,8 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.read import pdfhtml, pdflayout
 from pickcrate.read.pdfpage import Box, Leaf, Part, Piece
 from pickcrate.read.recognise import Kind
-from pickcrate.run import apart
-from pickcrate.run.opened import OWN, Opened
+from pickcrate.run.sources import apart
+from pickcrate.run.sources.opened import OWN, Opened
 
 LEADING = "https://kites.example/originals/red.jpg"
 

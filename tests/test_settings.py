@@ -8,9 +8,9 @@ import pytest
 import pickcrate
 from conftest import picture
 from pickcrate.errors import UsageError
-from pickcrate.run.order import make_order
-from pickcrate.run.setting import Command
-from pickcrate.run.settings import LookSettings, PackSettings, of_command, table
+from pickcrate.orders.order import make_order
+from pickcrate.orders.setting import Command
+from pickcrate.orders.settings import LookSettings, PackSettings, of_command, table
 
 
 def test_a_default_is_the_same_for_options_and_for_programs() -> None:

@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from conftest import CRITERIA, Program, Server, criteria_images, picture
 from pickcrate.cli.options import Given
 from pickcrate.cli.sheets import pack_line
-from pickcrate.run.setting import Command
+from pickcrate.orders.setting import Command
 from pickcrate.sheets.page import Heading, web_page
 from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.sheets.tile import Tile

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from conftest import CRITERIA, Program, Server, criteria_images, picture
 from pickcrate.addresses.url import readable
 from pickcrate.errors import UsageError
-from pickcrate.run.order import make_order
+from pickcrate.orders.order import make_order
 from pickcrate.sift import settle, sift
 from pickcrate.sift.criteria import JUDGES, Criteria
 from pickcrate.sift.funnel import Funnel

@@ -8,9 +8,9 @@ import pytest
 
 from conftest import Program, Server, picture
 from pickcrate.errors import UsageError
-from pickcrate.run.setting import Input
-from pickcrate.run.settings import in_slips, table
-from pickcrate.run.slips import read_slip, read_standing, written
+from pickcrate.orders.setting import Input
+from pickcrate.orders.settings import in_slips, table
+from pickcrate.orders.slips import read_slip, read_standing, written
 
 SAMPLES = {
     "base": "https://kites.example/", "within": ["main", "#b \"x\""], "under": ["Two \\ \x7f \u00e9"], "raw": [r"src='([^']+)'"],

@@ -13,7 +13,7 @@ from PIL import Image, ImageDraw
 
 from conftest import Program, Server, encoded, kite, picture
 from pickcrate.crate.entry import Entry
-from pickcrate.run import twinned
+from pickcrate.run.pack import twinned
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint, from_text
 from pickcrate.twins.likeness import TWINS, Likeness, by_fingerprint, distance, look_the_same
 from pickcrate.twins.search import Index, near_pairs

@@ -7,8 +7,8 @@ What stands between the two marks in README.md is replaced.
 
 from pathlib import Path
 
-from pickcrate.run.setting import Command, Group, Input, Setting
-from pickcrate.run.settings import table
+from pickcrate.orders.setting import Command, Group, Input, Setting
+from pickcrate.orders.settings import table
 
 README = Path(__file__).parent.parent / "README.md"
 START = "<!-- options: written by tools/reference.py -->\n"

@@ -12,8 +12,8 @@ if TYPE_CHECKING:
     from datetime import date
     from pathlib import Path
 
+    from pickcrate.orders.settings import LookSettings, PackSettings
     from pickcrate.python import Changes, Findings, Packed, Pictures, Source
-    from pickcrate.run.settings import LookSettings, PackSettings
     from pickcrate.values.image import Candidate
     from pickcrate.values.reference import Reference
 

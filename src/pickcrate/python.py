@@ -16,6 +16,10 @@ from typing import IO, TYPE_CHECKING, Any, Generic, TypeVar, cast, overload
 from pickcrate.comparison import Comparison, Difference
 from pickcrate.errors import PickCrateError, UsageError
 from pickcrate.fetch.brought import Brought
+from pickcrate.orders.keywords import naming_keywords, ordered
+from pickcrate.orders.order import Destination, Order
+from pickcrate.orders.setting import Command
+from pickcrate.orders.settings import CRATES
 from pickcrate.run import doors
 from pickcrate.run.auditing import Audited, audit as audited, crate_or_source, locate
 from pickcrate.run.events import (
@@ -30,10 +34,6 @@ from pickcrate.run.events import (
     SourceFailed,
     Withdrawn,
 )
-from pickcrate.run.keywords import naming_keywords, ordered
-from pickcrate.run.order import Destination, Order
-from pickcrate.run.setting import Command
-from pickcrate.run.settings import CRATES
 from pickcrate.values.image import Image
 from pickcrate.values.outcome import Ending, Outcome
 

@@ -9,8 +9,8 @@ from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, cut, shown, size
 from pickcrate.run.comparing import MOST_SHOWN, holding_of
+from pickcrate.run.pack.twinned import Alike, Home
 from pickcrate.run.previewing import preview_held
-from pickcrate.run.twinned import Alike, Home
 from pickcrate.sheets.sidebyside import Heading, Row, Side, page_side_by_side
 from pickcrate.twins.likeness import Likeness
 

@@ -30,14 +30,14 @@ from pickcrate.cli.program import (
     examples,
 )
 from pickcrate.errors import NothingPickedError, UsageError
-from pickcrate.run.setting import Command, Format, ForOne, Group
-from pickcrate.run.settings import CRATES, table
+from pickcrate.orders.setting import Command, Format, ForOne, Group
+from pickcrate.orders.settings import CRATES, table
 
 if TYPE_CHECKING:
     from contextlib import AbstractContextManager
 
     from pickcrate.cli.log import Log
-    from pickcrate.run.order import Destination, Order
+    from pickcrate.orders.order import Destination, Order
 
 
 @app.taking(
@@ -161,8 +161,8 @@ def save(given: Given) -> None:
     path = given["keep_as"]
     out = terminal.human(quiet=given["quiet"])
     from pickcrate.browser.keeping import writer_of
+    from pickcrate.orders.order import make_order
     from pickcrate.run import doors
-    from pickcrate.run.order import make_order
 
     write = writer_of(path)
     order, _ = make_order((given["page"],), {**given.settings, "browser": True})
@@ -325,7 +325,9 @@ def alike(given: Given) -> None:
     form = given["form"]
     comparing.check(given["side_by_side"])
     out = terminal.human(data_on_output=form is not ForOne.TABLE, quiet=given["quiet"])
-    from pickcrate.run import homes, readers, twinned
+    from pickcrate.orders import readers
+    from pickcrate.run import homes
+    from pickcrate.run.pack import twinned
 
     shelf = readers.plain_folder(given["move_to"], "--move-to") if given["move_to"] is not None else ""
     held = [homes.home(name, given["into"]) for name in given["sources"]]
@@ -392,7 +394,7 @@ def settings(given: Given) -> None:
 
 def _order(sources: list[str], given: Given) -> "tuple[Order, Destination]":
     """Return the order that was given; it is written to a file as well, if that is wanted. Raises UsageError."""
-    from pickcrate.run.order import make_order
+    from pickcrate.orders.order import make_order
 
     if not sources and given.command is not Command.AUDIT:
         hint = f"pickcrate {given.command} SOURCE, or --slip FILE that names some"

@@ -8,8 +8,8 @@ from pickcrate.cli.lists import write_json
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import count, shown
 from pickcrate.crate.inspection import HARMLESS, Discrepancy, Trouble
+from pickcrate.orders.setting import ForOne
 from pickcrate.run.auditing import Audited
-from pickcrate.run.setting import ForOne
 from pickcrate.stores.hauled import hauled_at
 
 _STYLES = {

@@ -15,10 +15,10 @@ from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import cut, shown, size
 from pickcrate.comparison import Change, Comparison, Difference, Holding
 from pickcrate.errors import UsageError
+from pickcrate.orders.setting import Format
 from pickcrate.run.auditing import crate_or_source
 from pickcrate.run.comparing import MOST_SHOWN, Pair, Sides
 from pickcrate.run.events import LookEvent, PageRead
-from pickcrate.run.setting import Format
 from pickcrate.sheets.sidebyside import Heading, Row, Side, page_side_by_side
 
 COLUMNS = (

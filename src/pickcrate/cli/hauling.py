@@ -22,10 +22,10 @@ from pickcrate.haul.conducting import Crew, Form, conduct, order
 from pickcrate.haul.events import Begun, HaulEvent, LoadDone, LoadFailed, SplitDone, Waiting
 from pickcrate.haul.splitting import Read, Split
 from pickcrate.haul.working import Report
-from pickcrate.run.given import values
-from pickcrate.run.order import make_order
-from pickcrate.run.setting import Group
-from pickcrate.run.settings import MOST_WORKERS, of_command
+from pickcrate.orders.given import values
+from pickcrate.orders.order import make_order
+from pickcrate.orders.setting import Group
+from pickcrate.orders.settings import MOST_WORKERS, of_command
 from pickcrate.stores import HAUL
 from pickcrate.stores.hauled import ordered
 from pickcrate.stores.opening import open_store, scheme

@@ -25,6 +25,7 @@ from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
 from pickcrate.cli.vain import Vain
 from pickcrate.errors import UsageError
+from pickcrate.orders.setting import Format
 from pickcrate.read.picklist import COLUMNS
 from pickcrate.record import (
     OUTCOME_COLUMNS,
@@ -53,13 +54,12 @@ from pickcrate.run.events import (
     Settled,
     SourceFailed,
 )
-from pickcrate.run.setting import Format
-from pickcrate.run.sources import typed_path
+from pickcrate.run.sources.opening import typed_path
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values.image import Image
 
 if TYPE_CHECKING:
-    from pickcrate.run.order import Order
+    from pickcrate.orders.order import Order
 
 _FORMATS = {".csv": Format.CSV, ".jsonl": Format.JSONL, ".txt": Format.URLS}
 _ROWS_AT_A_TIME = 1000

@@ -11,7 +11,7 @@ from pickcrate.sift.ranges import Range
 from pickcrate.values.findings import NO_BASE, SIGN_IN
 
 if TYPE_CHECKING:
-    from pickcrate.run.order import Order
+    from pickcrate.orders.order import Order
 
 _WHERE_TO_LOOK = {
     Kind.PAGE: "pictures that scripts load are not in the page itself: --browser visits it in yours, and takes them",

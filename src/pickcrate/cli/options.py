@@ -12,8 +12,8 @@ from msgspec import Struct, field
 
 from pickcrate.cli.ending import told
 from pickcrate.errors import UsageError
-from pickcrate.run.setting import Command, Group, Input, Setting
-from pickcrate.run.settings import of_command
+from pickcrate.orders.setting import Command, Group, Input, Setting
+from pickcrate.orders.settings import of_command
 from pickcrate.tilde import without_tilde
 
 if TYPE_CHECKING:
@@ -238,13 +238,13 @@ def _meant_by(word: str, commands: list[str]) -> str:
 
 def _in_force(given: Given) -> Given:
     """Return what was typed with what a slip, and the standing settings, state besides. Raises UsageError."""
-    from pickcrate.run.standing import standing_files  # noqa: PLC0415
+    from pickcrate.orders.standing import standing_files  # noqa: PLC0415
 
     standing = [] if given.values.get("no_settings") else [*standing_files()]
     named = given.values.get("slip")
     if not (standing or named):
         return given
-    from pickcrate.run.slips import Slip, read_slip, read_standing  # noqa: PLC0415 (most runs have no such file)
+    from pickcrate.orders.slips import Slip, read_slip, read_standing  # noqa: PLC0415 (most runs have no such file)
 
     slip = read_slip(named) if named else Slip()
     stated: dict[str, Any] = {}

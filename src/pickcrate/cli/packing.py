@@ -17,6 +17,7 @@ from pickcrate.cli.terminal import Out, Piece, bars, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
 from pickcrate.crate.places import FAILED, LIST
 from pickcrate.errors import NothingPickedError
+from pickcrate.orders.settings import CRATES
 from pickcrate.run.events import (
     CrateOpened,
     Found,
@@ -31,8 +32,7 @@ from pickcrate.run.events import (
     SourceFailed,
     Withdrawn,
 )
-from pickcrate.run.opened import NOT_TRUSTED
-from pickcrate.run.settings import CRATES
+from pickcrate.run.sources.opened import NOT_TRUSTED
 from pickcrate.sift.criteria import licences_of
 from pickcrate.sift.funnel import Funnel
 from pickcrate.values.cause import Cause

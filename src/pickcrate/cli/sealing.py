@@ -9,7 +9,7 @@ from pickcrate.cli.text import count, shown, size
 from pickcrate.crate.entry import Entry
 from pickcrate.crate.places import Places
 from pickcrate.errors import UsageError
-from pickcrate.run import readers
+from pickcrate.orders import readers
 from pickcrate.run.auditing import locate
 from pickcrate.sealing import packages
 from pickcrate.sealing.contents import SealKind, Statement, statement

@@ -10,10 +10,10 @@ from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out, human, place
 from pickcrate.cli.text import shown
 from pickcrate.errors import UsageError
-from pickcrate.run.setting import Group, Setting
-from pickcrate.run.settings import in_slips, of_command, table
-from pickcrate.run.slips import SOURCES, spelled, written
-from pickcrate.run.standing import own_settings
+from pickcrate.orders.setting import Group, Setting
+from pickcrate.orders.settings import in_slips, of_command, table
+from pickcrate.orders.slips import SOURCES, spelled, written
+from pickcrate.orders.standing import own_settings
 
 _BY_DEFAULT = "by default"
 _VALUE_WIDTH = 44

@@ -16,10 +16,10 @@ from pickcrate.cli.terminal import Out, place
 from pickcrate.cli.text import count, size
 from pickcrate.crate.places import SHEET
 from pickcrate.errors import CrateError, NothingPickedError, UsageError
+from pickcrate.orders.setting import Command, Group
+from pickcrate.orders.settings import of_command
 from pickcrate.run.events import LookEvent, PageRead, Progress
 from pickcrate.run.previewing import preview_crate
-from pickcrate.run.setting import Command, Group
-from pickcrate.run.settings import of_command
 from pickcrate.sheets.page import GENERATOR, Heading, web_page
 from pickcrate.sheets.tile import Tile
 

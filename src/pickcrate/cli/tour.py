@@ -10,7 +10,7 @@ from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.demo.server import DemoSite
 from pickcrate.errors import PickCrateError
-from pickcrate.run.settings import CRATES
+from pickcrate.orders.settings import CRATES
 
 _TRY = (
     ("look", "{site}/catalogue.html"),

@@ -13,7 +13,7 @@ from pickcrate.values.foundin import FoundIn
 from pickcrate.values.image import Image
 
 if TYPE_CHECKING:
-    from pickcrate.run.order import Order
+    from pickcrate.orders.order import Order
 
 E = TypeVar("E")
 

@@ -25,7 +25,7 @@ from pickcrate.read.recognise import LISTS, WINDOW, Kind, recognise
 from pickcrate.read.table import Table, open_csv, open_json_lines
 from pickcrate.read.workbook import open_workbook
 from pickcrate.record import to_json
-from pickcrate.run.opened import Opened
+from pickcrate.run.sources.opened import Opened
 from pickcrate.stores.objects import client_options
 from pickcrate.stores.opening import OBJECT_STORES, scheme
 from pickcrate.tilde import without_tilde

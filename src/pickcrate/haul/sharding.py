@@ -20,7 +20,7 @@ from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import CrateError
 from pickcrate.parquet import writing
 from pickcrate.record import SHARD_COLUMNS, to_json
-from pickcrate.run.twinned import seen_text
+from pickcrate.run.pack.twinned import seen_text
 from pickcrate.stores.papers import ROW, Haul, Shard
 
 _BLOCK = 512

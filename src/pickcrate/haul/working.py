@@ -20,10 +20,10 @@ from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import PickCrateError, StoreError
 from pickcrate.haul.sharding import AlteredError, row_of, shards_of
 from pickcrate.name import beginning_with, parse_pattern
+from pickcrate.orders.order import Destination, Order, make_order
 from pickcrate.parquet import arrow
 from pickcrate.run import doors
 from pickcrate.run.events import Found, PackEvent, Progress, RowRefused, Settled, Withdrawn
-from pickcrate.run.order import Destination, Order, make_order
 from pickcrate.stores.opening import open_store
 from pickcrate.stores.papers import (
     ROW,

@@ -17,9 +17,9 @@ from pickcrate.errors import SourceError, UsageError
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fullsize.description import is_description
 from pickcrate.run.events import Found
-from pickcrate.run.probes import Probes
-from pickcrate.run.remembering import remembered
-from pickcrate.run.tiled import tiled
+from pickcrate.run.look.probes import Probes
+from pickcrate.run.look.tiled import tiled
+from pickcrate.run.pack.remembering import remembered
 from pickcrate.tilde import without_tilde
 
 
@@ -37,7 +37,7 @@ def crate_or_source(name: str, into: Path) -> Path | None:
     path = crate_at(name, into)
     if path is not None or "/" in name or os.path.lexists(without_tilde(name)):
         return path
-    from pickcrate.run.meant import crate_meant  # noqa: PLC0415 (something is wrong)
+    from pickcrate.run.sources.meant import crate_meant  # noqa: PLC0415 (something is wrong)
 
     if hint := crate_meant(name, into):
         raise SourceError(f"{name}: no such file, and no crate under {into}", hint=hint)
@@ -49,7 +49,7 @@ def locate(name: str, into: Path) -> Path:
     path = crate_at(name, into)
     if path is not None:
         return path
-    from pickcrate.run.meant import crate_meant  # noqa: PLC0415 (something is wrong)
+    from pickcrate.run.sources.meant import crate_meant  # noqa: PLC0415 (something is wrong)
 
     hint = "a crate is a folder that pickcrate pack made; one that has lost its .pickcrate is one again after a pack"
     raise UsageError(f"{name}: no crate there, nor under {into}", hint=crate_meant(name, into) or hint)

@@ -164,7 +164,7 @@ def by_likeness(found: Comparison, old: Path, new: Path) -> Comparison:
     came = [one for one in found.differences if one.change is Change.CAME and one.new and one.new.fingerprint]
     if not (went and came):
         return found
-    from pickcrate.run.twinned import larger_twins  # noqa: PLC0415 (it needs NumPy)
+    from pickcrate.run.pack.twinned import larger_twins  # noqa: PLC0415 (it needs NumPy)
 
     before = [one.old for one in went if one.old is not None]
     now = [one.new for one in came if one.new is not None]

@@ -13,11 +13,11 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher
 from pickcrate.fetch.network import LateFetcher, Network
 from pickcrate.hashes import sha256
-from pickcrate.run import looking, names
-from pickcrate.run.choosing import choose
+from pickcrate.orders.order import Destination, Order
 from pickcrate.run.events import Found, LookEvent, PackEvent, Planned, Progress
-from pickcrate.run.order import Destination, Order
-from pickcrate.run.sources import failed_source, typed_request
+from pickcrate.run.look import looking, names
+from pickcrate.run.look.choosing import choose
+from pickcrate.run.sources.opening import failed_source, typed_request
 
 if TYPE_CHECKING:
     from pickcrate.browser.door import BrowserFetcher
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from pickcrate.crate.inspection import Discrepancy
     from pickcrate.fetch.cache import Cache
     from pickcrate.run.comparing import Pair, Sides
-    from pickcrate.run.holdings import Holdings
+    from pickcrate.run.look.holdings import Holdings
     from pickcrate.sheets.tile import Tile
 
 GoOn = Callable[[], None] | None
@@ -49,8 +49,8 @@ def look(
 
 def pack(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[PackEvent, None, None]:
     """Run ``pack`` with doors of its own."""
-    from pickcrate.run import packing
-    from pickcrate.run.holdings import Holdings
+    from pickcrate.run.look.holdings import Holdings
+    from pickcrate.run.pack import packing
 
     with _found_beside(order, go_on, Holdings(into, order)) as (found, pictures):
         yield from packing.pack(order, found, pictures, into)
@@ -98,8 +98,8 @@ def tiles(order: Order, brought: Brought, found: list[Found]) -> "list[Tile]":
 
 def plan(order: Order, into: Destination, *, go_on: GoOn = None) -> Generator[LookEvent | Planned, None, None]:
     """Run ``pack`` up to the names that it would give."""
-    from pickcrate.run import packing
-    from pickcrate.run.holdings import Holdings
+    from pickcrate.run.look.holdings import Holdings
+    from pickcrate.run.pack import packing
 
     brought = Brought(order.root)
     with _network(order) as network, closing(_pages(order, brought, network, go_on)) as fetcher:
@@ -119,7 +119,8 @@ def save(order: Order, write: "Callable[[Visited], None]", *, go_on: GoOn = None
 
 def repair(root: Path, findings: "list[Discrepancy]", order: Order) -> Iterator[PackEvent]:
     """Fetch again what an audit found missing, altered or broken."""
-    from pickcrate.run import auditing, packing
+    from pickcrate.run import auditing
+    from pickcrate.run.pack import packing
 
     with (
         _network(order) as network,

@@ -10,7 +10,7 @@ from pickcrate.crate.places import Places
 from pickcrate.crate.reading import LedgerReader
 from pickcrate.errors import StoreError, UsageError
 from pickcrate.run.auditing import locate
-from pickcrate.run.twinned import Home, fingerprint_of, octets_of, remember
+from pickcrate.run.pack.twinned import Home, fingerprint_of, octets_of, remember
 from pickcrate.stores.hauled import Hauled, hauled_at, is_haul, picture, rows
 from pickcrate.stores.papers import Shard
 from pickcrate.twins.fingerprint import Fingerprint, from_text

@@ -9,7 +9,7 @@ from pickcrate.crate.origin import crate_called_after
 from pickcrate.crate.places import is_crate
 from pickcrate.errors import UsageError
 from pickcrate.name import Naming, legal, parse_pattern, with_single_braces
-from pickcrate.run.order import Destination, Order
+from pickcrate.orders.order import Destination, Order
 from pickcrate.values.image import Image
 
 

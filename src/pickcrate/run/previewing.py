@@ -16,7 +16,7 @@ from pickcrate.errors import StoreError, UsageError
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.media.header import read_header
 from pickcrate.run.events import Found, LookEvent, Progress
-from pickcrate.run.remembering import remembered
+from pickcrate.run.pack.remembering import remembered
 from pickcrate.sheets.preview import Preview, make_preview
 from pickcrate.sheets.tile import Tile
 from pickcrate.stores.hauled import Hauled, picture, rows
@@ -87,7 +87,7 @@ def preview_crate(root: Path) -> Iterator[Tile]:
     budget = _budget(len(entries))
     groups: dict[int, int] = {}
     if any(entry.fingerprint for entry in entries):
-        from pickcrate.run.twinned import known_groups  # noqa: PLC0415 (it needs NumPy)
+        from pickcrate.run.pack.twinned import known_groups  # noqa: PLC0415 (it needs NumPy)
 
         groups = known_groups(entries)
 

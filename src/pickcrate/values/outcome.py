@@ -20,6 +20,19 @@ class Ending(StrEnum):
     FAILED = "failed"
 
 
+class LeftOutBy(StrEnum):
+    """What left a picture out, besides criteria, as the ledger has it."""
+
+    ROBOTS = "robots"
+    """its server asks robots not to take it"""
+    ROBOTS_TXT = "robots.txt"
+    """its site's rules ask not to fetch it: asked anew each time"""
+    EXCEPT = "except"
+    """another crate holds it"""
+    ALIKE = "alike"
+    """it has a better twin"""
+
+
 class Outcome(Struct, frozen=True):
     """What became of one pick: the file in the crate, or the reason why there is none.
 

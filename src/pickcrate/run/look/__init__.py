@@ -1,0 +1,1 @@
+"""From sources to images with their candidates, measured and sifted. Keeps no picture."""

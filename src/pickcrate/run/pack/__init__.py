@@ -1,0 +1,1 @@
+"""From picks to files in a crate: what is admitted, fetched, doubted, named, put in its place, and remembered."""
