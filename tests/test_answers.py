@@ -6,9 +6,9 @@ from urllib.parse import parse_qs, urlsplit
 import pytest
 
 from conftest import Answering, Program, Server, serving
-from pickcrate.items.answers import answer_of, next_of_answer
-from pickcrate.items.cursors import Further, further_answers
+from pickcrate.items.data.answers import answer_of, next_of_answer
 from pickcrate.items.entries import entries
+from pickcrate.items.pager.cursors import Further, further_answers
 from pickcrate.read.datafile import DATA_FIELDS, as_page
 from pickcrate.read.document import read_document
 from pickcrate.read.xmldata import as_json

@@ -26,9 +26,9 @@ from pickcrate.crate.ledger import Ledger
 from pickcrate.crate.places import Places
 from pickcrate.crate.store import Crate
 from pickcrate.finders import find
-from pickcrate.finders.css import StyleSheet, find_in_sheet
-from pickcrate.finders.effort import Effort
 from pickcrate.finders.mentions import mentioned
+from pickcrate.finders.style.css import StyleSheet, find_in_sheet
+from pickcrate.finders.style.effort import Effort
 from pickcrate.name import Naming
 from pickcrate.read.document import read_document
 from pickcrate.record import csv_lines, write_csv

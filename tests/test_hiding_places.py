@@ -13,11 +13,11 @@ from lxml import etree
 
 from conftest import Program, Server, picture
 from pickcrate.finders import find
-from pickcrate.finders.css import StyleSheet, find_in_sheet
-from pickcrate.finders.jsondata import in_json
-from pickcrate.finders.literals import in_script, is_address
-from pickcrate.finders.strings import unescape
-from pickcrate.finders.versions import families
+from pickcrate.finders.data.jsondata import in_json
+from pickcrate.finders.data.literals import in_script, is_address
+from pickcrate.finders.data.strings import unescape
+from pickcrate.finders.data.versions import families
+from pickcrate.finders.style.css import StyleSheet, find_in_sheet
 from pickcrate.group import group
 from pickcrate.orders import readers
 from pickcrate.read.bounds import DEEPEST, within_bounds

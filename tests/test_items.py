@@ -17,8 +17,8 @@ from pickcrate.finders import find
 from pickcrate.group import group
 from pickcrate.items import itemised
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import says_nothing, without_price
 from pickcrate.items.naming import Naming
+from pickcrate.items.said.junk import says_nothing, without_price
 from pickcrate.read.datafile import DATA_FIELDS, as_page
 from pickcrate.read.document import read_document
 from pickcrate.values.image import Image

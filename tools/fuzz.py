@@ -45,7 +45,7 @@ from pickcrate.fullsize.onward import onward
 from pickcrate.group import group
 from pickcrate.items import itemised
 from pickcrate.items.entries import entries
-from pickcrate.items.pager import next_page
+from pickcrate.items.pager.pager import next_page
 from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import read_header
 from pickcrate.media.whole import header_of_file

@@ -14,7 +14,7 @@ from pickcrate.browser.functions import MOST_FRAMES, Functions
 from pickcrate.browser.quiet import Quiet
 from pickcrate.browser.running import HEIGHT, WIDTH
 from pickcrate.fullsize.markup import OPENED
-from pickcrate.items.pager import says_more, says_next
+from pickcrate.items.pager.pager import says_more, says_next
 from pickcrate.read.reading import Turned
 from pickcrate.values.findings import button_for_more
 

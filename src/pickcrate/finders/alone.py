@@ -2,7 +2,7 @@
 
 from selectolax.lexbor import LexborNode
 
-from pickcrate.finders.literals import EXTENSION
+from pickcrate.finders.data.literals import EXTENSION
 from pickcrate.finders.place import Walk, dimension
 
 PICTURED = 'img, image, input[type="image"], [style*="url("]'

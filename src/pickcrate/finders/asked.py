@@ -5,9 +5,9 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
+from pickcrate.finders.data.strings import unescape
 from pickcrate.finders.place import Place, Walk
 from pickcrate.finders.srcset import parse_srcset
-from pickcrate.finders.strings import unescape
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.reference import Reference, Role
 from pickcrate.values.wanted import Asked

@@ -12,7 +12,7 @@ from urllib.parse import quote
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
-from pickcrate.finders.attributevalues import in_value
+from pickcrate.finders.data.attributevalues import in_value
 from pickcrate.finders.images import link_around, loads_image
 from pickcrate.finders.place import Finder, Place
 from pickcrate.values.foundin import FoundIn

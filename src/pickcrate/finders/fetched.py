@@ -6,11 +6,11 @@ from itertools import chain, islice
 
 from pickcrate.addresses.url import is_picture_path, last_segment, origin, without_fragment
 from pickcrate.elements.selectors import readable
-from pickcrate.finders.constants import Constants
-from pickcrate.finders.literals import EXTENSION
-from pickcrate.finders.namedfiles import files_ending
+from pickcrate.finders.data.constants import Constants
+from pickcrate.finders.data.literals import EXTENSION
+from pickcrate.finders.data.namedfiles import files_ending
+from pickcrate.finders.data.strings import unescape, without_references
 from pickcrate.finders.place import SCRIPTS
-from pickcrate.finders.strings import unescape, without_references
 from pickcrate.read.datafile import data_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import Need, NeedKind

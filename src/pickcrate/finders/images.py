@@ -11,12 +11,12 @@ from pickcrate.addresses import ranks
 from pickcrate.addresses.stems import is_stand_in
 from pickcrate.addresses.url import claims_no_image, image_type, is_web, named_alike
 from pickcrate.finders.alone import first_of_several, picture_alone
+from pickcrate.finders.data.literals import in_query, in_script
+from pickcrate.finders.data.strings import without_references
 from pickcrate.finders.layers import opened_by
-from pickcrate.finders.literals import in_query, in_script
-from pickcrate.finders.mediaqueries import least_density
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, target_of
 from pickcrate.finders.srcset import parse_srcset
-from pickcrate.finders.strings import without_references
+from pickcrate.finders.style.mediaqueries import least_density
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.reference import Box, Reference, Role

@@ -19,15 +19,15 @@ from pickcrate.addresses import ranks
 from pickcrate.addresses.url import claims_no_image, counted_alike, image_type, named_alike
 from pickcrate.finders import custom
 from pickcrate.finders.alone import only_picture, shows_a_picture
-from pickcrate.finders.attributevalues import by_density, in_value
-from pickcrate.finders.datasizes import Version
-from pickcrate.finders.encoded import BASE64_VALUE, decoded
+from pickcrate.finders.data.attributevalues import by_density, in_value
+from pickcrate.finders.data.datasizes import Version
+from pickcrate.finders.data.encoded import BASE64_VALUE, decoded
+from pickcrate.finders.data.literals import EXTENSION, in_script, is_file
+from pickcrate.finders.data.named import BEGINS_AN_ADDRESS
+from pickcrate.finders.data.versions import parted
 from pickcrate.finders.images import link_around
-from pickcrate.finders.literals import EXTENSION, in_script, is_file
-from pickcrate.finders.named import BEGINS_AN_ADDRESS
 from pickcrate.finders.place import DEEPEST_ASKED, Place
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
-from pickcrate.finders.versions import parted
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.reference import Reference, Role

@@ -9,9 +9,9 @@ from selectolax.lexbor import LexborNode
 from pickcrate import media
 from pickcrate.addresses.url import bare_stem, claims_no_image, image_type, is_web, split_extension
 from pickcrate.finders.alone import PICTURED, only_picture, picture_alone, shows_a_picture
-from pickcrate.finders.attributevalues import in_value
+from pickcrate.finders.data.attributevalues import in_value
+from pickcrate.finders.data.literals import EXTENSION, in_script
 from pickcrate.finders.images import saved_as
-from pickcrate.finders.literals import EXTENSION, in_script
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.text.enlarging import says_full_size
 from pickcrate.text.lazyre import lazy

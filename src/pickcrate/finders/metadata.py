@@ -13,9 +13,9 @@ from pickcrate.addresses import ranks
 from pickcrate.addresses.linkfield import links_in
 from pickcrate.addresses.url import absolute, claims_no_image, image_type, path_of
 from pickcrate.finders.alone import picture_alone, shows_a_picture
+from pickcrate.finders.data.jsondata import in_json
+from pickcrate.finders.data.literals import is_address, says_where
 from pickcrate.finders.images import candidates
-from pickcrate.finders.jsondata import in_json
-from pickcrate.finders.literals import is_address, says_where
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.finders.srcset import parse_srcset
 from pickcrate.read.oembed import MEDIA_TYPE

@@ -10,8 +10,8 @@ from collections.abc import Iterator
 from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses.url import claims_no_image, image_type, is_template
-from pickcrate.finders.css import StyleSheet, unapplied
-from pickcrate.finders.literals import EXTENSION
+from pickcrate.finders.data.literals import EXTENSION
+from pickcrate.finders.style.css import StyleSheet, unapplied
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import PassedOver, Passing
 from pickcrate.values.foundin import FoundIn

@@ -11,11 +11,11 @@ from typing import cast
 from msgspec.structs import replace
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from pickcrate.finders.jsondata import OPENS_JSON, parsed_json
-from pickcrate.finders.literals import expressions, is_summed
-from pickcrate.finders.named import named_strings
+from pickcrate.finders.data.jsondata import OPENS_JSON, parsed_json
+from pickcrate.finders.data.literals import expressions, is_summed
+from pickcrate.finders.data.named import named_strings
+from pickcrate.finders.data.strings import unescape
 from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
-from pickcrate.finders.strings import unescape
 from pickcrate.media import essence
 from pickcrate.read.bounds import within_bounds
 from pickcrate.text.lazyre import lazy

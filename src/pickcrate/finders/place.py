@@ -11,11 +11,11 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses.url import is_template, leads_somewhere
 from pickcrate.elements.around import inherited_by_nodes
 from pickcrate.elements.words import Texts
-from pickcrate.finders.constants import Constants
-from pickcrate.finders.effort import Effort
+from pickcrate.finders.data.constants import Constants
+from pickcrate.finders.data.objectliteral import Effort as Literals
 from pickcrate.finders.layers import layers_of
-from pickcrate.finders.objectliteral import Effort as Literals
 from pickcrate.finders.srcset import ImageCandidateString
+from pickcrate.finders.style.effort import Effort
 from pickcrate.read.decode import encode_query
 from pickcrate.read.scripted import LEADS
 from pickcrate.text.lazyre import lazy

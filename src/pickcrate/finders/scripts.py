@@ -10,15 +10,15 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.addresses.ranks import LARGE, SMALL, UNSAID
 from pickcrate.addresses.url import claims_no_image
-from pickcrate.finders import constants, scriptdata
-from pickcrate.finders.encoded import with_quotes
-from pickcrate.finders.jsondata import in_block, in_notation, keys_in
-from pickcrate.finders.literals import in_markdown, in_rows, in_script, is_address
+from pickcrate.finders.data import constants, scriptdata
+from pickcrate.finders.data.encoded import with_quotes
+from pickcrate.finders.data.jsondata import in_block, in_notation, keys_in
+from pickcrate.finders.data.literals import in_markdown, in_rows, in_script, is_address
+from pickcrate.finders.data.pushed import has_pieces, put_together, without_pieces
+from pickcrate.finders.data.versions import parted
 from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place, not_displayed
-from pickcrate.finders.pushed import has_pieces, put_together, without_pieces
 from pickcrate.finders.srcset import ImageCandidateString
-from pickcrate.finders.versions import parted
 from pickcrate.media import essence
 from pickcrate.values.foundin import OF_LINKED_DATA, FoundIn
 from pickcrate.values.reference import Reference, Role

@@ -6,9 +6,9 @@ from msgspec.structs import replace
 
 from pickcrate.addresses.stems import is_stand_in
 from pickcrate.addresses.url import is_drawing
-from pickcrate.finders.css import StyleSheet, find_in_declarations, find_in_sheet, held_in, names_used
 from pickcrate.finders.images import in_layer, link_around
 from pickcrate.finders.place import Finder, Place
+from pickcrate.finders.style.css import StyleSheet, find_in_declarations, find_in_sheet, held_in, names_used
 from pickcrate.values.findings import Finding, Need, NeedKind
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.reference import Reference, Role

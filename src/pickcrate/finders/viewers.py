@@ -6,7 +6,7 @@ from itertools import chain, islice
 from urllib.parse import unquote
 
 from pickcrate.addresses.url import is_web
-from pickcrate.finders.strings import unescape, without_references
+from pickcrate.finders.data.strings import unescape, without_references
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import Need, NeedKind
 from pickcrate.values.page import Page

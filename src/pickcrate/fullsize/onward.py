@@ -14,7 +14,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses.url import absolute, image_type, is_web, origin
 from pickcrate.elements.around import inherited_by_nodes
 from pickcrate.elements.words import Texts
-from pickcrate.finders.strings import unescape
+from pickcrate.finders.data.strings import unescape
 from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
 from pickcrate.read.oembed import MEDIA_TYPE
 from pickcrate.text.enlarging import says_full_size

@@ -13,8 +13,8 @@ from msgspec.structs import replace
 from pickcrate.items.captions import captions_of
 from pickcrate.items.ground import Ground
 from pickcrate.items.naming import Naming
+from pickcrate.items.said.sentences import is_in_sentence
 from pickcrate.items.sections import headings_of
-from pickcrate.items.sentences import is_in_sentence
 from pickcrate.values.findings import Piece
 from pickcrate.values.item import Item
 from pickcrate.values.page import Page

@@ -14,7 +14,7 @@ from pickcrate.elements.words import text_in
 from pickcrate.finders.captions import CALLED_CAPTION, holder_of, is_called_caption
 from pickcrate.finders.place import not_displayed
 from pickcrate.items.ground import SAYS_A_CAPTION, Ground, Spot
-from pickcrate.items.junk import ClassKind, class_kind, is_numbered, says_nothing
+from pickcrate.items.said.junk import ClassKind, class_kind, is_numbered, says_nothing
 from pickcrate.values.reference import fold
 
 _LONGEST = 1_000

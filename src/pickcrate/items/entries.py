@@ -13,9 +13,9 @@ from pickcrate.addresses.url import is_web, without_fragment
 from pickcrate.finders.place import HEADING_SELECTOR, HEADINGS
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import NEXT_PAGES, ClassKind, brings_more, class_kind, is_date, reads_on, says_nothing
 from pickcrate.items.likes import Shape
-from pickcrate.items.lines import lines_of
+from pickcrate.items.said.junk import NEXT_PAGES, ClassKind, brings_more, class_kind, is_date, reads_on, says_nothing
+from pickcrate.items.said.lines import lines_of
 from pickcrate.read.datafile import data_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.item import Item, ItemForm, NamedBy
@@ -82,7 +82,7 @@ def entries(page: Page) -> list[Item]:
     frame, tags, dates and pagers are no entries. Of a file of data they are the objects that have such addresses.
     """
     if (data := data_of(page.text)) is not None:
-        from pickcrate.items.datalists import entries_of_data  # noqa: PLC0415 (few lists are data)
+        from pickcrate.items.data.datalists import entries_of_data  # noqa: PLC0415 (few lists are data)
 
         return entries_of_data(page, data)
     ground = Ground(page, ())

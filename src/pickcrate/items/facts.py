@@ -14,8 +14,8 @@ from pickcrate.items.ground import (
     VALUES,
     Ground,
 )
-from pickcrate.items.junk import is_file_name, is_price, says_nothing
-from pickcrate.items.lines import COLONS, LABEL_AND_VALUE, Line
+from pickcrate.items.said.junk import is_file_name, is_price, says_nothing
+from pickcrate.items.said.lines import COLONS, LABEL_AND_VALUE, Line
 from pickcrate.items.unit import Unit
 from pickcrate.read.headers import NAMING
 from pickcrate.text.lazyre import lazy

@@ -9,10 +9,10 @@ from msgspec import Struct
 
 from pickcrate.addresses.url import is_template
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.items.attributes import names_in
+from pickcrate.items.data.attributes import names_in
 from pickcrate.items.facts import labelled_values
 from pickcrate.items.ground import Ground
-from pickcrate.items.junk import (
+from pickcrate.items.said.junk import (
     NAMING_PEOPLE,
     heads_a_gallery,
     is_credit,
@@ -24,9 +24,9 @@ from pickcrate.items.junk import (
     without_price,
     without_tail,
 )
-from pickcrate.items.labels import carriers, label_of, tip_of
-from pickcrate.items.lines import COLONS, LABEL_AND_VALUE, Line
-from pickcrate.items.posts import is_post, written_on
+from pickcrate.items.said.labels import carriers, label_of, tip_of
+from pickcrate.items.said.lines import COLONS, LABEL_AND_VALUE, Line
+from pickcrate.items.said.posts import is_post, written_on
 from pickcrate.items.unit import Unit
 from pickcrate.read.headers import NAMING
 from pickcrate.text.lazyre import lazy

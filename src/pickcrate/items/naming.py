@@ -11,14 +11,14 @@ from msgspec.structs import replace
 from pickcrate.addresses.url import bare_stem, image_type, is_of_site, is_web, leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
-from pickcrate.items.embeddeddata import things_in_data
+from pickcrate.items.data.embeddeddata import things_in_data
+from pickcrate.items.data.structured import Thing, linked_data, things_by_address
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
-from pickcrate.items.junk import inventory_of, says_nothing
 from pickcrate.items.names import BY_LINES, Title
 from pickcrate.items.page import page_unit
-from pickcrate.items.sentences import is_in_sentence
-from pickcrate.items.structured import Thing, linked_data, things_by_address
+from pickcrate.items.said.junk import inventory_of, says_nothing
+from pickcrate.items.said.sentences import is_in_sentence
 from pickcrate.items.titles import UNTITLED, Told, read_unit, titles_of
 from pickcrate.items.unit import Unit
 from pickcrate.text.lazyre import lazy

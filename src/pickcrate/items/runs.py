@@ -9,9 +9,9 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.finders.tree import has_between
 from pickcrate.items.ground import Ground, heading_level
-from pickcrate.items.junk import says_nothing
 from pickcrate.items.likes import MOST_CHILDREN, Likes, Shape, is_text
-from pickcrate.items.sentences import is_in_sentence
+from pickcrate.items.said.junk import says_nothing
+from pickcrate.items.said.sentences import is_in_sentence
 from pickcrate.items.unit import Unit
 from pickcrate.values.item import ItemForm, NamedBy
 

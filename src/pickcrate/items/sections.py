@@ -8,7 +8,7 @@ from itertools import islice
 from pickcrate.elements.around import Inherited
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.ground import Ground, heading_level
-from pickcrate.items.junk import is_price
+from pickcrate.items.said.junk import is_price
 from pickcrate.text.lazyre import lazy
 
 _CONTAINERS = frozenset(

@@ -6,12 +6,12 @@ from itertools import islice
 from msgspec import Struct
 
 from pickcrate.addresses.url import leads_somewhere
+from pickcrate.items.data.structured import NO_THING, Thing, thing_in
 from pickcrate.items.facts import facts_of
 from pickcrate.items.ground import Ground
-from pickcrate.items.labels import laid_over
-from pickcrate.items.lines import Line, lines_of
 from pickcrate.items.names import BY_LINES, Named, Title, by_alt, is_of_people, names_of
-from pickcrate.items.structured import NO_THING, Thing, thing_in
+from pickcrate.items.said.labels import laid_over
+from pickcrate.items.said.lines import Line, lines_of
 from pickcrate.items.unit import Unit
 from pickcrate.values.item import ItemForm
 

@@ -15,7 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses.url import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
-from pickcrate.items.posts import FACE
+from pickcrate.items.said.posts import FACE
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
     BADGE,

@@ -160,7 +160,7 @@ def _is_not_there(reply: Reply) -> bool:
 
 def _put_into_page(opened: Opened) -> Opened:
     """Return an answer that brings a piece of a page in JSON as that piece, and any other as it is."""
-    from pickcrate.items.answers import page_of_answer  # noqa: PLC0415 (few lists load more so)
+    from pickcrate.items.data.answers import page_of_answer  # noqa: PLC0415 (few lists load more so)
     from pickcrate.read.datafile import DATA_FIELDS  # noqa: PLC0415
 
     markup = page_of_answer(opened.octets.decode("utf-8-sig", "replace"))
@@ -171,6 +171,6 @@ def _put_into_page(opened: Opened) -> Opened:
 
 def _sort(opened: Opened) -> tuple[Kind, bool]:
     """Return of what sort a page of a list is: pieces of pages go on otherwise than whole ones do."""
-    from pickcrate.items.pager import is_piece  # noqa: PLC0415 (few looks need it)
+    from pickcrate.items.pager.pager import is_piece  # noqa: PLC0415 (few looks need it)
 
     return opened.kind, opened.kind is Kind.PAGE and is_piece(opened.octets[:_BEGINNING].decode("latin-1"))

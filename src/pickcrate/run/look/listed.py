@@ -50,7 +50,7 @@ def add_listed(surveyed: Survey, page: Page, opened: Opened, means: Means) -> No
     following: NextPage | None = None
     is_listed = of_several or bool(is_of_pages and surveyed.entries)
     if is_listed or (wanted and is_of_pages):
-        from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
+        from pickcrate.items.pager.pager import next_page  # noqa: PLC0415 (few looks need it)
 
         # Who did not ask for more is told of pages of a list alone: what is next to a text may be another text.
         # Who did gets what speaks of pages from any page: one of two pictures may well be the last but one.
@@ -66,7 +66,7 @@ def _after_answers(answers: Sequence[Page]) -> NextPage | None:
     """Return where a list goes on whose pictures a script of the page is told of, as far as an answer says it."""
     if not answers:
         return None
-    from pickcrate.items.pager import next_page  # noqa: PLC0415 (few looks need it)
+    from pickcrate.items.pager.pager import next_page  # noqa: PLC0415 (few looks need it)
 
     return next(filter(None, map(next_page, answers)), None)
 
@@ -75,7 +75,7 @@ def _add_button(surveyed: Survey, page: Page, opened: Opened) -> None:
     """Add, of a page that no browser has visited, which button may bring more of its list."""
     if opened.loaded is not None or not is_web(page.address):
         return
-    from pickcrate.items.pager import label_of_more  # noqa: PLC0415 (few looks need it)
+    from pickcrate.items.pager.pager import label_of_more  # noqa: PLC0415 (few looks need it)
 
     if label := label_of_more(page):
         surveyed.flaws.append(button_for_more(label))

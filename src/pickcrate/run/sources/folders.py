@@ -82,7 +82,7 @@ def _data_of(root: Path, folder: Path, pictures: Set[str]) -> Iterator[tuple[Pat
 
     Many are of one picture each, as cameras and albums leave them beside it: those are not read.
     """
-    from pickcrate.finders.jsondata import in_json  # noqa: PLC0415 (few sources are such folders)
+    from pickcrate.finders.data.jsondata import in_json  # noqa: PLC0415 (few sources are such folders)
     from pickcrate.read.anydata import json_of  # noqa: PLC0415
 
     paths = _files(root, folder, lambda path: path.name.lower().endswith(DATA_ENDINGS))

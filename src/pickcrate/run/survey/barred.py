@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from pickcrate.elements.words import text_of
-from pickcrate.items.controls import spoken
+from pickcrate.items.pager.controls import spoken
 from pickcrate.read.forms import control_kind
 from pickcrate.values.findings import SIGN_IN, button_to_press
 from pickcrate.values.flaw import Flaw

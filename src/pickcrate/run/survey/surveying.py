@@ -14,12 +14,12 @@ from pickcrate.addresses.url import absolute, brief, path_of, site
 from pickcrate.errors import PickCrateError
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.finders import find
-from pickcrate.finders.css import StyleSheet, find_in_sheet
-from pickcrate.finders.effort import Effort
 from pickcrate.finders.fetched import data_files, names_pictures
 from pickcrate.finders.passed import passed_in_sheet, passed_over
 from pickcrate.finders.place import INLINE_SCRIPTS
 from pickcrate.finders.region import elements_of
+from pickcrate.finders.style.css import StyleSheet, find_in_sheet
+from pickcrate.finders.style.effort import Effort
 from pickcrate.items import itemised
 from pickcrate.read.contenttype import content_type
 from pickcrate.read.document import read_document, saved
@@ -266,7 +266,7 @@ class _Surveying:
 
         A whole page is no piece of another: an attribute may name the next one.
         """
-        from pickcrate.items.answers import page_of_answer  # noqa: PLC0415 (few pages need it)
+        from pickcrate.items.data.answers import page_of_answer  # noqa: PLC0415 (few pages need it)
         from pickcrate.read.anydata import json_of  # noqa: PLC0415
         from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415
 

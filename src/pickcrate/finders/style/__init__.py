@@ -1,0 +1,1 @@
+"""Pictures in style sheets, and what it may cost to find where they are used."""

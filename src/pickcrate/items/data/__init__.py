@@ -1,0 +1,1 @@
+"""What data in a page, and answers of interfaces, say of things."""

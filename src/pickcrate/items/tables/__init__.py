@@ -1,0 +1,1 @@
+"""What tables list: rows, columns or cells, and what heads and names them."""
