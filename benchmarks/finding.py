@@ -17,8 +17,8 @@ from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.finders import find
 from pickcrate.group import group
-from pickcrate.read.decode import decode
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.decode import decode
+from pickcrate.read.pages.document import read_document
 
 BLOCK = """<section class="room"><h2>Room {n}</h2><p>Kites of the {n}th room, and the people who flew them.</p>
 <figure><a href="kite-{n}.html"><img class="thumb" src="thumbs/kite-{n}.jpg" alt="Kite {n}" width="240" height="160"

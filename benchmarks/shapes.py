@@ -19,8 +19,8 @@ from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items import itemised
-from pickcrate.read.decode import decode
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.decode import decode
+from pickcrate.read.pages.document import read_document
 
 
 @dataclass(frozen=True)

@@ -13,9 +13,9 @@ from typing import ClassVar
 import pytest
 
 from conftest import Answering, Program, Server, picture, serving
-from pickcrate.read.digests import mismatch
-from pickcrate.read.disposition import served_name
-from pickcrate.read.rights import rights_of_answer
+from pickcrate.read.fields.digests import mismatch
+from pickcrate.read.fields.disposition import served_name
+from pickcrate.read.pages.rights import rights_of_answer
 
 RED, BLUE = picture("PNG", (60, 40), "red"), picture("PNG", (60, 40), "blue")
 

@@ -9,9 +9,9 @@ from conftest import Answering, Program, Server, serving
 from pickcrate.items.data.answers import answer_of, next_of_answer
 from pickcrate.items.entries import entries
 from pickcrate.items.pager.cursors import Further, further_answers
-from pickcrate.read.datafile import DATA_FIELDS, as_page
-from pickcrate.read.document import read_document
-from pickcrate.read.xmldata import as_json
+from pickcrate.read.data.datafile import DATA_FIELDS, as_page
+from pickcrate.read.data.xmldata import as_json
+from pickcrate.read.pages.document import read_document
 
 ANSWERS = [
     ('{"count": 9, "next": "/k?offset=5", "results": [{"next": "/no"}]}', ["/k?offset=5"]),

@@ -10,11 +10,11 @@ from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items import itemised
-from pickcrate.read.datafile import DATA_FIELDS, as_page
-from pickcrate.read.document import read_document
-from pickcrate.read.inlined import taken_out
+from pickcrate.read.data.datafile import DATA_FIELDS, as_page
+from pickcrate.read.data.inlined import taken_out
+from pickcrate.read.data.xmldata import as_json
+from pickcrate.read.pages.document import read_document
 from pickcrate.read.recognise import Kind, recognise
-from pickcrate.read.xmldata import as_json
 from pickcrate.values.findings import NeedKind
 
 AT = "https://galewick.example/api/kites"

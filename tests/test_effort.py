@@ -30,7 +30,7 @@ from pickcrate.finders.mentions import mentioned
 from pickcrate.finders.style.css import StyleSheet, find_in_sheet
 from pickcrate.finders.style.effort import Effort
 from pickcrate.name import Naming
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.document import read_document
 from pickcrate.record import csv_lines, write_csv
 from pickcrate.run.events import Found
 from pickcrate.run.look.names import named

@@ -12,10 +12,10 @@ from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
 from pickcrate.items import itemised
-from pickcrate.read.contenttype import content_type
-from pickcrate.read.decode import decode
-from pickcrate.read.document import read_document
-from pickcrate.read.xhtml import as_html
+from pickcrate.read.fields.contenttype import content_type
+from pickcrate.read.pages.decode import decode
+from pickcrate.read.pages.document import read_document
+from pickcrate.read.pages.xhtml import as_html
 from pickcrate.sift.furniture import mark
 from pickcrate.values.image import Image
 

@@ -8,12 +8,12 @@ import pytest
 import fuzz
 from pickcrate.addresses.url import bare_stem
 from pickcrate.finders.region import elements_of
-from pickcrate.read.bounds import MOST_ATTRIBUTES, within_bounds
-from pickcrate.read.cells import addresses_in_cell
-from pickcrate.read.digests import mismatch
-from pickcrate.read.disposition import served_name
-from pickcrate.read.document import read_document
-from pickcrate.read.feed import read_xml_feed
+from pickcrate.read.data.feed import read_xml_feed
+from pickcrate.read.fields.digests import mismatch
+from pickcrate.read.fields.disposition import served_name
+from pickcrate.read.lists.cells import addresses_in_cell
+from pickcrate.read.pages.bounds import MOST_ATTRIBUTES, within_bounds
+from pickcrate.read.pages.document import read_document
 from pickcrate.values.page import Page
 from pickcrate.values.wanted import Region
 

@@ -20,15 +20,15 @@ from pickcrate.finders.data.versions import families
 from pickcrate.finders.style.css import StyleSheet, find_in_sheet
 from pickcrate.group import group
 from pickcrate.orders import readers
-from pickcrate.read.bounds import DEEPEST, within_bounds
-from pickcrate.read.document import read_document
-from pickcrate.read.feed import read_json_feed, read_xml_feed
-from pickcrate.read.har import read_har
-from pickcrate.read.manifest import read_manifest
-from pickcrate.read.mime import read_mime
-from pickcrate.read.package import read_package
-from pickcrate.read.sheet import decode_sheet
-from pickcrate.read.warc import read_warc
+from pickcrate.read.archives.har import read_har
+from pickcrate.read.archives.mime import read_mime
+from pickcrate.read.archives.package import read_package
+from pickcrate.read.archives.warc import read_warc
+from pickcrate.read.data.feed import read_json_feed, read_xml_feed
+from pickcrate.read.pages.bounds import DEEPEST, within_bounds
+from pickcrate.read.pages.document import read_document
+from pickcrate.read.pages.manifest import read_manifest
+from pickcrate.read.pages.sheet import decode_sheet
 from pickcrate.values.findings import Finding, Findings, Hiding, Need
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.reference import Reference, Role

@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 
 from conftest import Program, Server, picture
-from pickcrate.read.iiif import read_iiif
+from pickcrate.read.data.iiif import read_iiif
 from pickcrate.read.recognise import Kind, recognise
 
 AT = "https://library.example/iiif/kites/manifest.json"

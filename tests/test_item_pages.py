@@ -10,7 +10,7 @@ import pytest
 from conftest import Program, Server, picture
 from pickcrate.items.belonging import ItemPage, strangers
 from pickcrate.items.entries import entries
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.document import read_document
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.image import Image
 from pickcrate.values.item import Item

@@ -19,8 +19,8 @@ from pickcrate.items import itemised
 from pickcrate.items.ground import Ground
 from pickcrate.items.naming import Naming
 from pickcrate.items.said.junk import says_nothing, without_price
-from pickcrate.read.datafile import DATA_FIELDS, as_page
-from pickcrate.read.document import read_document
+from pickcrate.read.data.datafile import DATA_FIELDS, as_page
+from pickcrate.read.pages.document import read_document
 from pickcrate.values.image import Image
 
 

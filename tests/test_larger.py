@@ -12,7 +12,7 @@ from pickcrate.finders import find
 from pickcrate.fullsize import resolve
 from pickcrate.fullsize.viewer import leads_to_page
 from pickcrate.group import group
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.document import read_document
 from pickcrate.values.image import Image
 
 

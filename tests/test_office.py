@@ -9,8 +9,8 @@ from openpyxl import Workbook
 from openpyxl.drawing.image import Image as SheetImage
 
 from conftest import Program, picture
-from pickcrate.read.office import office_page
-from pickcrate.read.opendocumentpage import opendocument_page
+from pickcrate.read.office.office import office_page
+from pickcrate.read.office.opendocumentpage import opendocument_page
 
 _R = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
 _SHEETS = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"

@@ -3,7 +3,7 @@
 import pytest
 
 from pickcrate.fullsize.onward import Lead, onward
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.document import read_document
 
 HERE = "https://kites.example/card?n=7"
 ON = "https://kites.example/view"

@@ -10,7 +10,7 @@ from selectolax.lexbor import LexborNode
 from conftest import Answering, Program, Server, picture, serving
 from pickcrate.elements.words import text_of
 from pickcrate.items.pager.pager import next_page as following_page, says_more
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.document import read_document
 from pickcrate.values.page import Page
 
 ROOT = "https://galewick.example"

@@ -12,8 +12,8 @@ from PIL import Image
 from conftest import Program, Server, kite, picture
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
-from pickcrate.read import pdfhtml, pdflayout
-from pickcrate.read.pdfpage import Box, Leaf, Part, Piece
+from pickcrate.read.pdf import html as pdfhtml, layout as pdflayout
+from pickcrate.read.pdf.page import Box, Leaf, Part, Piece
 from pickcrate.read.recognise import Kind
 from pickcrate.run.sources import apart
 from pickcrate.run.sources.opened import OWN, Opened

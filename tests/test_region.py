@@ -6,7 +6,7 @@ import pytest
 
 from conftest import Program
 from pickcrate.finders.region import elements_of
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.document import read_document
 from pickcrate.values.wanted import Region
 
 LAYOUTS = [

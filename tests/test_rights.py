@@ -11,8 +11,8 @@ from PIL import Image, PngImagePlugin
 from conftest import Program, Server, picture
 from pickcrate.credits import Credit, as_html, as_markdown
 from pickcrate.media.embedded import embedded
-from pickcrate.read.document import read_document
-from pickcrate.read.rights import claims_of_caption, claims_of_fields, claims_of_file
+from pickcrate.read.pages.document import read_document
+from pickcrate.read.pages.rights import claims_of_caption, claims_of_fields, claims_of_file
 from pickcrate.values.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.values.licences import licence_address, licence_name
 

@@ -28,11 +28,11 @@ from openpyxl import Workbook
 
 from conftest import Program, Server, picture
 from pickcrate.read import textfile
-from pickcrate.read.addresslist import ListOrigin, addresses_in
-from pickcrate.read.cells import addresses_in_cell
-from pickcrate.read.datafolders import in_folders
+from pickcrate.read.data.datafolders import in_folders
+from pickcrate.read.lists.addresslist import ListOrigin, addresses_in
+from pickcrate.read.lists.cells import addresses_in_cell
+from pickcrate.read.pages.refresh import parse_refresh
 from pickcrate.read.recognise import Kind, recognise
-from pickcrate.read.refresh import parse_refresh
 
 RED, BLUE, TEAL = (picture("PNG", (30 + n, 20), colour) for n, colour in enumerate(("red", "blue", "teal")))
 AWAY = "https://galewick.invalid"  # never resolves: what comes from there was brought along
@@ -1677,7 +1677,7 @@ def test_a_source_that_trips_its_reader_costs_itself_alone(
     def trip(*_: object) -> None:
         raise ZeroDivisionError("a kite in the works")
 
-    monkeypatch.setattr("pickcrate.read.har.read_har", trip)
+    monkeypatch.setattr("pickcrate.read.archives.har.read_har", trip)
     monkeypatch.setattr("pickcrate.finders.embedded.POSTER.find.__code__", trip.__code__)
     done = run("look", "log", "p.html", "--as-shown")
     assert "this network log cannot be read: ZeroDivisionError: a kite in the works" in done.out

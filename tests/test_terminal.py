@@ -17,9 +17,9 @@ from pickcrate.cli.shell import command_line
 from pickcrate.cli.terminal import Out
 from pickcrate.cli.text import cells, count, cut, ending_cut, shown, size
 from pickcrate.errors import UsageError
-from pickcrate.read.addresslist import ListOrigin
-from pickcrate.read.rows import read_rows
-from pickcrate.read.table import open_csv
+from pickcrate.read.lists.addresslist import ListOrigin
+from pickcrate.read.lists.rows import read_rows
+from pickcrate.read.lists.table import open_csv
 from pickcrate.record import csv_lines
 from pickcrate.run.events import Found
 from pickcrate.sift.ranges import parse_size

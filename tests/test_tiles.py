@@ -17,9 +17,9 @@ from conftest import Program, Server, picture, wait_until
 from pickcrate.addresses.stems import stem
 from pickcrate.finders import find
 from pickcrate.fullsize.description import is_description, pyramid_of, service_of
-from pickcrate.read.document import read_document
-from pickcrate.read.iiif import read_iiif
-from pickcrate.read.pyramid import read_pyramid
+from pickcrate.read.data.iiif import read_iiif
+from pickcrate.read.data.pyramid import read_pyramid
+from pickcrate.read.pages.document import read_document
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.values.findings import NeedKind
 from pickcrate.values.tiling import Layout, Tiling

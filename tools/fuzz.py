@@ -50,34 +50,34 @@ from pickcrate.media.ending import ends_whole
 from pickcrate.media.header import read_header
 from pickcrate.media.whole import header_of_file
 from pickcrate.name import Naming, finish, patterns
-from pickcrate.read.addresslist import ListOrigin, read_addresses
-from pickcrate.read.bookmarks import bookmarked
-from pickcrate.read.datafile import as_page, as_script_page
-from pickcrate.read.digests import mismatch
-from pickcrate.read.disposition import served_name
-from pickcrate.read.document import read_document
-from pickcrate.read.feed import read_json_feed, read_xml_feed
-from pickcrate.read.har import read_har
-from pickcrate.read.iiif import read_iiif
-from pickcrate.read.inlined import taken_out
-from pickcrate.read.manifest import read_manifest
-from pickcrate.read.mets import read_mets
-from pickcrate.read.mime import read_mime
-from pickcrate.read.oembed import read_photo
-from pickcrate.read.office import office_page
-from pickcrate.read.opendocumentpage import opendocument_page
-from pickcrate.read.package import read_package
+from pickcrate.read.archives.har import read_har
+from pickcrate.read.archives.mime import read_mime
+from pickcrate.read.archives.package import read_package
+from pickcrate.read.archives.plist import read_plist
+from pickcrate.read.archives.warc import read_warc
+from pickcrate.read.data.bookmarks import bookmarked
+from pickcrate.read.data.datafile import as_page, as_script_page
+from pickcrate.read.data.feed import read_json_feed, read_xml_feed
+from pickcrate.read.data.iiif import read_iiif
+from pickcrate.read.data.inlined import taken_out
+from pickcrate.read.data.mets import read_mets
+from pickcrate.read.data.pyramid import read_tiles
+from pickcrate.read.data.xmldata import as_json
+from pickcrate.read.fields.digests import mismatch
+from pickcrate.read.fields.disposition import served_name
+from pickcrate.read.lists.addresslist import ListOrigin, read_addresses
+from pickcrate.read.lists.rows import read_rows
+from pickcrate.read.lists.table import open_csv, open_json_lines
+from pickcrate.read.office.office import office_page
+from pickcrate.read.office.opendocumentpage import opendocument_page
+from pickcrate.read.office.workbook import lists_addresses, open_workbook
 from pickcrate.read.packed import unpacked
-from pickcrate.read.plist import read_plist
-from pickcrate.read.pyramid import read_tiles
+from pickcrate.read.pages.document import read_document
+from pickcrate.read.pages.manifest import read_manifest
+from pickcrate.read.pages.oembed import read_photo
 from pickcrate.read.recognise import names_a_picture, recognise
-from pickcrate.read.rows import read_rows
 from pickcrate.read.shortcut import target_of
-from pickcrate.read.table import open_csv, open_json_lines
 from pickcrate.read.textfile import as_page as text_as_page
-from pickcrate.read.warc import read_warc
-from pickcrate.read.workbook import lists_addresses, open_workbook
-from pickcrate.read.xmldata import as_json
 from pickcrate.record import csv_lines, image_row, to_json
 from pickcrate.sheets.preview import make_preview
 from pickcrate.sift.furniture import mark

@@ -98,7 +98,7 @@ def find(document: "bytes | str", *, address: str = "about:blank") -> "list[Refe
     ``address`` is where it came from: relative addresses start there. Style sheets and frames of its own are not read.
     """
     from pickcrate.finders import find as found_in  # noqa: PLC0415
-    from pickcrate.read.document import read_document  # noqa: PLC0415
+    from pickcrate.read.pages.document import read_document  # noqa: PLC0415
 
     octets = document.encode() if isinstance(document, str) else document
     fields = {"content-type": "text/html; charset=utf-8"} if isinstance(document, str) else {}

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from typing import Any, TextIO
 
 from pickcrate.addresses.url import image_type, without_userinfo
-from pickcrate.read.picklist import FORMULA_STARTS, GUARDED
+from pickcrate.read.lists.picklist import FORMULA_STARTS, GUARDED
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.claims import Aspect, Rights
 from pickcrate.values.image import Candidate, Image

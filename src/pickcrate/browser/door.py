@@ -31,7 +31,7 @@ from pickcrate.fetch.failures import too_large
 from pickcrate.fetch.private import is_private, names_private
 from pickcrate.fetch.shared import Shared
 from pickcrate.fetch.spool import Spool
-from pickcrate.read.datafile import data_blocks
+from pickcrate.read.data.datafile import data_blocks
 from pickcrate.read.reading import Loaded, StoredBody
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.cause import Cause

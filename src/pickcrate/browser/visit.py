@@ -15,7 +15,7 @@ from pickcrate.browser.visited import A_FILE, UNFINISHED, FramePage, Visited, as
 from pickcrate.fetch.failures import of_status
 from pickcrate.fetch.spool import Spool
 from pickcrate.media import essence
-from pickcrate.read.contenttype import PAGE_TYPES
+from pickcrate.read.fields.contenttype import PAGE_TYPES
 from pickcrate.values.cause import Cause
 from pickcrate.values.flaw import Flaw
 

@@ -26,7 +26,7 @@ from pickcrate.cli.text import count, harmless, shown
 from pickcrate.cli.vain import Vain
 from pickcrate.errors import UsageError
 from pickcrate.orders.setting import Format
-from pickcrate.read.picklist import COLUMNS
+from pickcrate.read.lists.picklist import COLUMNS
 from pickcrate.record import (
     OUTCOME_COLUMNS,
     PLAN_COLUMNS,

@@ -11,7 +11,7 @@ from pickcrate.crate.entry import NUMBERS, Entry, State
 from pickcrate.crate.moved import moved_files
 from pickcrate.crate.places import Places
 from pickcrate.name import OWN_NAMES, with_doubled_braces
-from pickcrate.read.picklist import plain_cell
+from pickcrate.read.lists.picklist import plain_cell
 from pickcrate.record import CRATE_COLUMNS
 from pickcrate.text.lazyre import lazy
 

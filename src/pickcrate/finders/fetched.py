@@ -11,7 +11,7 @@ from pickcrate.finders.data.literals import EXTENSION
 from pickcrate.finders.data.namedfiles import files_ending
 from pickcrate.finders.data.strings import unescape, without_references
 from pickcrate.finders.place import SCRIPTS
-from pickcrate.read.datafile import data_of
+from pickcrate.read.data.datafile import data_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import Need, NeedKind
 from pickcrate.values.page import Page

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from pickcrate.addresses.url import file_parts, image_type, is_web
 from pickcrate.finders.place import Finder, Place
 from pickcrate.media import essence
-from pickcrate.read.contenttype import PAGE_EXTENSIONS, PAGE_TYPES
+from pickcrate.read.fields.contenttype import PAGE_EXTENSIONS, PAGE_TYPES
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import Need, NeedKind
 from pickcrate.values.foundin import FoundIn

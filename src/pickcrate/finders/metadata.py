@@ -18,7 +18,7 @@ from pickcrate.finders.data.literals import is_address, says_where
 from pickcrate.finders.images import candidates
 from pickcrate.finders.place import DEEPEST_ASKED, Finder, Place, Walk
 from pickcrate.finders.srcset import parse_srcset
-from pickcrate.read.oembed import MEDIA_TYPE
+from pickcrate.read.pages.oembed import MEDIA_TYPE
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import Need, NeedKind
 from pickcrate.values.foundin import FoundIn

@@ -17,7 +17,7 @@ from pickcrate.finders.data.named import named_strings
 from pickcrate.finders.data.strings import unescape
 from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
 from pickcrate.media import essence
-from pickcrate.read.bounds import within_bounds
+from pickcrate.read.pages.bounds import within_bounds
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import Finding, Piece
 from pickcrate.values.foundin import FoundIn

@@ -16,8 +16,8 @@ from pickcrate.finders.data.objectliteral import Effort as Literals
 from pickcrate.finders.layers import layers_of
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.finders.style.effort import Effort
-from pickcrate.read.decode import encode_query
-from pickcrate.read.scripted import LEADS
+from pickcrate.read.pages.decode import encode_query
+from pickcrate.read.pages.scripted import LEADS
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import Finding
 from pickcrate.values.foundin import FoundIn

@@ -12,7 +12,7 @@ from pickcrate.addresses.url import absolute, claims_no_image, image_type
 from pickcrate.finders.data.namedfiles import files_ending
 from pickcrate.finders.data.strings import string_literals, unescape, without_references
 from pickcrate.finders.place import Walk
-from pickcrate.read.pyramid import DEEP_ZOOM_SCHEMA, deep_zoom_of, zoomify
+from pickcrate.read.data.pyramid import DEEP_ZOOM_SCHEMA, deep_zoom_of, zoomify
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole
 from pickcrate.values.findings import Finding, Need, NeedKind

@@ -15,8 +15,8 @@ from pickcrate.addresses.url import absolute, image_type, is_web, origin
 from pickcrate.elements.around import inherited_by_nodes
 from pickcrate.elements.words import Texts
 from pickcrate.finders.data.strings import unescape
-from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
-from pickcrate.read.oembed import MEDIA_TYPE
+from pickcrate.read.pages.forms import NOTHING_SENT, SUBMITTING, control_kind
+from pickcrate.read.pages.oembed import MEDIA_TYPE
 from pickcrate.text.enlarging import says_full_size
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole

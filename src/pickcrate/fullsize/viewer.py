@@ -17,7 +17,7 @@ from pickcrate.addresses.url import (
     path_of,
     without_fragment,
 )
-from pickcrate.read.contenttype import PAGE_EXTENSIONS
+from pickcrate.read.fields.contenttype import PAGE_EXTENSIONS
 from pickcrate.text.enlarging import says_full_size
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.foundin import FoundIn

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from pickcrate.addresses.url import brief, without_scheme
-from pickcrate.read.addresslist import ListOrigin
+from pickcrate.read.lists.addresslist import ListOrigin
 from pickcrate.stores.hauled import Hauled, addresses
 from pickcrate.text.lazyre import lazy
 from pickcrate.twins.fingerprint import numpy

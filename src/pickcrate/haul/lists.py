@@ -19,11 +19,11 @@ from msgspec import Struct
 from pickcrate.addresses.url import without_userinfo
 from pickcrate.errors import SourceError, UsageError
 from pickcrate.parquet import arrow
-from pickcrate.read.addresslist import addresses_in
-from pickcrate.read.parquet import open_parquet
+from pickcrate.read.lists.addresslist import addresses_in
+from pickcrate.read.lists.parquet import open_parquet
+from pickcrate.read.lists.table import Table, open_csv, open_json_lines
+from pickcrate.read.office.workbook import open_workbook
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, recognise
-from pickcrate.read.table import Table, open_csv, open_json_lines
-from pickcrate.read.workbook import open_workbook
 from pickcrate.record import to_json
 from pickcrate.run.sources.opened import Opened
 from pickcrate.stores.objects import client_options

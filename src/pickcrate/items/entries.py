@@ -16,7 +16,7 @@ from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Shape
 from pickcrate.items.said.junk import NEXT_PAGES, ClassKind, brings_more, class_kind, is_date, reads_on, says_nothing
 from pickcrate.items.said.lines import lines_of
-from pickcrate.read.datafile import data_of
+from pickcrate.read.data.datafile import data_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.item import Item, ItemForm, NamedBy
 from pickcrate.values.page import Page

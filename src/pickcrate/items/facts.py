@@ -17,7 +17,7 @@ from pickcrate.items.ground import (
 from pickcrate.items.said.junk import is_file_name, is_price, says_nothing
 from pickcrate.items.said.lines import COLONS, LABEL_AND_VALUE, Line
 from pickcrate.items.unit import Unit
-from pickcrate.read.headers import NAMING
+from pickcrate.text.headers import NAMING
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.item import ItemForm
 from pickcrate.values.reference import fold

@@ -12,7 +12,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses.url import leads_somewhere
 from pickcrate.elements.words import UNREAD
 from pickcrate.finders.tree import Tree, count_between
-from pickcrate.read.scripted import LEADS
+from pickcrate.read.pages.scripted import LEADS
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole
 from pickcrate.values.foundin import FoundIn

@@ -28,7 +28,7 @@ from pickcrate.items.said.labels import carriers, label_of, tip_of
 from pickcrate.items.said.lines import COLONS, LABEL_AND_VALUE, Line
 from pickcrate.items.said.posts import is_post, written_on
 from pickcrate.items.unit import Unit
-from pickcrate.read.headers import NAMING
+from pickcrate.text.headers import NAMING
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.item import ItemForm, NamedBy
 from pickcrate.values.reference import fold

@@ -183,7 +183,7 @@ def pages(given: str, option: str) -> bool:  # noqa: ARG001
 
 def columns(given: Iterable[str], option: str) -> tuple[tuple[str, str], ...]:
     """Return which column of a list is what."""
-    from pickcrate.read.table import FIELDS
+    from pickcrate.read.lists.table import FIELDS
 
     found = []
     for text in given:

@@ -21,7 +21,7 @@ def json_of(octets: bytes, path: str) -> bytes | None:
     is_undeclared = path.endswith(".xml") and not plain.startswith(b"<?xml")
     if recognise(_DECLARATION + plain if is_undeclared else plain) is not Kind.XML:
         return None
-    from pickcrate.read.xmldata import as_json  # noqa: PLC0415 (few pages have any)
+    from pickcrate.read.data.xmldata import as_json  # noqa: PLC0415 (few pages have any)
 
     return as_json(octets)
 

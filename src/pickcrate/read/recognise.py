@@ -8,13 +8,13 @@ from enum import StrEnum
 from pickcrate.addresses.url import is_picture_path
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.media.header import read_header
-from pickcrate.read.addresslist import names_one
-from pickcrate.read.cells import HELD_PICTURE, is_bare_address
-from pickcrate.read.decode import unmarked
+from pickcrate.read.data.pyramid import is_pyramid
+from pickcrate.read.lists.addresslist import names_one
+from pickcrate.read.lists.cells import HELD_PICTURE, is_bare_address
+from pickcrate.read.lists.picklist import is_own_json, is_own_list
+from pickcrate.read.lists.table import SAMPLE_ROWS, is_headed_csv, looks_like_csv, looks_like_json_lines
 from pickcrate.read.packed import FORMATS
-from pickcrate.read.picklist import is_own_json, is_own_list
-from pickcrate.read.pyramid import is_pyramid
-from pickcrate.read.table import SAMPLE_ROWS, is_headed_csv, looks_like_csv, looks_like_json_lines
+from pickcrate.read.pages.decode import unmarked
 from pickcrate.text.lazyre import lazy
 
 _BOM = b"\xef\xbb\xbf"

@@ -5,7 +5,7 @@ property list with nothing but a ``URL``.
 """
 
 from pickcrate.addresses.url import absolute, is_web
-from pickcrate.read.decode import decode
+from pickcrate.read.pages.decode import decode
 from pickcrate.text.lazyre import lazy
 
 _LARGEST = 65_536

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from html import escape
 from re import Match
 
-from pickcrate.read.addresslist import addresses_among, without_addresses
-from pickcrate.read.decode import decode
+from pickcrate.read.lists.addresslist import addresses_among, without_addresses
+from pickcrate.read.pages.decode import decode
 from pickcrate.read.recognise import is_markdown
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.reference import fold

@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from pickcrate import media
 from pickcrate.addresses.url import readable, without_userinfo
-from pickcrate.read.picklist import COLUMNS, FORMULA_STARTS
+from pickcrate.read.lists.picklist import COLUMNS, FORMULA_STARTS
 from pickcrate.record import image_row
 from pickcrate.sheets.tile import Tile
 from pickcrate.sift.criteria import JUDGES, addresses_of, licences_of, words_of

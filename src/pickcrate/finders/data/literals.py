@@ -20,7 +20,7 @@ from pickcrate.finders.data.strings import (
 )
 from pickcrate.finders.srcset import ImageCandidateString, parse_srcset
 from pickcrate.media import ANY_EXTENSION, EXTENSIONS
-from pickcrate.read.addresslist import addresses_among
+from pickcrate.read.lists.addresslist import addresses_among
 from pickcrate.text.lazyre import lazy
 
 # The look-ahead makes it four times as fast: most dots are followed by no letter that could begin an extension.

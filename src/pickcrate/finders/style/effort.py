@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from pickcrate.read.bounds import within_bounds
-from pickcrate.read.flattree import may_frame
+from pickcrate.read.pages.bounds import within_bounds
+from pickcrate.read.pages.flattree import may_frame
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.page import Page
 

@@ -33,7 +33,7 @@ from pickcrate.items.data.scriptrows import rows_in
 from pickcrate.items.data.structured import Thing
 from pickcrate.items.ground import Ground
 from pickcrate.media import essence
-from pickcrate.read.datafile import data_of
+from pickcrate.read.data.datafile import data_of
 from pickcrate.text.lazyre import lazy
 
 _LEAST_NAMED = 2

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from pickcrate.elements.words import text_in
-from pickcrate.read.rights import aspect_of_label, is_licence
+from pickcrate.read.pages.rights import aspect_of_label, is_licence
 from pickcrate.values.claims import Aspect
 
 _SAYS = (

@@ -19,7 +19,7 @@ from pickcrate.items.data.owned import rights_in
 from pickcrate.items.data.structured import Thing
 from pickcrate.items.said.junk import says_nothing
 from pickcrate.items.said.posts import lead_of, text_in, written_in
-from pickcrate.read.headers import NAMING, words_of
+from pickcrate.text.headers import NAMING, words_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.reference import fold
 

@@ -11,8 +11,8 @@ from selectolax.lexbor import LexborNode
 
 from pickcrate.elements.around import inherited_by_nodes
 from pickcrate.elements.words import text_of
-from pickcrate.read.forms import SUBMITTING, control_kind
-from pickcrate.read.scripted import MAY_BE_ADDRESS, goes_to
+from pickcrate.read.pages.forms import SUBMITTING, control_kind
+from pickcrate.read.pages.scripted import MAY_BE_ADDRESS, goes_to
 from pickcrate.values.page import Page
 from pickcrate.values.reference import fold
 

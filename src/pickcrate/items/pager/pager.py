@@ -29,7 +29,7 @@ from pickcrate.items.pager.pagenumbers import (
 )
 from pickcrate.items.pager.posted import Posting
 from pickcrate.items.said.junk import NEXT, NEXT_PAGES, brings_more
-from pickcrate.read.datafile import data_of
+from pickcrate.read.data.datafile import data_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.item import NextPage
 from pickcrate.values.page import Page

@@ -13,8 +13,8 @@ from pickcrate.addresses.url import origin, without_fragment
 from pickcrate.items.pager.controls import Control, forms_of, spoken
 from pickcrate.items.pager.pagelinks import Link
 from pickcrate.items.said.junk import NEXT
-from pickcrate.read.decode import encode_form
-from pickcrate.read.forms import NOTHING_SENT, SUBMITTING, control_kind
+from pickcrate.read.pages.decode import encode_form
+from pickcrate.read.pages.forms import NOTHING_SENT, SUBMITTING, control_kind
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole
 from pickcrate.values.item import NextPage

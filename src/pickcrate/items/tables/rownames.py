@@ -8,7 +8,7 @@ from pickcrate.items.said.junk import NAMING_PEOPLE, says_nothing
 from pickcrate.items.said.lines import lines_of
 from pickcrate.items.tables.table import Cell, Table
 from pickcrate.items.tables.tableheaders import Headers
-from pickcrate.read.headers import NAMING
+from pickcrate.text.headers import NAMING
 from pickcrate.values.item import NamedBy
 
 _GROUP_SCOPES = frozenset(("colgroup", "rowgroup"))

@@ -13,7 +13,7 @@ from pickcrate.items.tables.rownames import RowNames, heads_names
 from pickcrate.items.tables.table import Cell, Table
 from pickcrate.items.tables.tableheaders import Headers
 from pickcrate.items.unit import Unit
-from pickcrate.read.headers import NAMING
+from pickcrate.text.headers import NAMING
 from pickcrate.values.item import ItemForm, NamedBy
 
 _FEW = 3

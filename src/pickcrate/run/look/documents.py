@@ -15,11 +15,11 @@ from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fetch.private import names_private
 from pickcrate.fullsize import resolve
 from pickcrate.group import group
-from pickcrate.read.datafile import DATA_FIELDS
-from pickcrate.read.document import likely_home, original_address, read_document, saved
+from pickcrate.read.data.datafile import DATA_FIELDS
+from pickcrate.read.pages.document import likely_home, original_address, read_document, saved
+from pickcrate.read.pages.rights import claims_of_caption, claims_of_fields
 from pickcrate.read.reading import Document, Reading
 from pickcrate.read.recognise import DATA, FEEDS, Kind
-from pickcrate.read.rights import claims_of_caption, claims_of_fields
 from pickcrate.run.events import Found, LookEvent, PageRead, SourceFailed
 from pickcrate.run.look.feeds import survey_feed
 from pickcrate.run.look.further import Known, Listing, further_pages

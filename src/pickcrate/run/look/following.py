@@ -24,7 +24,7 @@ from pickcrate.fullsize.viewer import Match, leads_to_page, matches
 from pickcrate.group import group
 from pickcrate.media.header import Header, read_header
 from pickcrate.orders.order import Onward
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.document import read_document
 from pickcrate.read.recognise import WINDOW
 from pickcrate.run.look.probes import Probes, probed
 from pickcrate.run.look.rounds import ask

@@ -161,7 +161,7 @@ def _is_not_there(reply: Reply) -> bool:
 def _put_into_page(opened: Opened) -> Opened:
     """Return an answer that brings a piece of a page in JSON as that piece, and any other as it is."""
     from pickcrate.items.data.answers import page_of_answer  # noqa: PLC0415 (few lists load more so)
-    from pickcrate.read.datafile import DATA_FIELDS  # noqa: PLC0415
+    from pickcrate.read.data.datafile import DATA_FIELDS  # noqa: PLC0415
 
     markup = page_of_answer(opened.octets.decode("utf-8-sig", "replace"))
     if not markup:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from urllib.parse import unquote
 
 from pickcrate.addresses.url import is_web
-from pickcrate.read.datafile import data_of
+from pickcrate.read.data.datafile import data_of
 from pickcrate.read.recognise import DATA, FEEDS, Kind
 from pickcrate.run.look.means import Means
 from pickcrate.run.sources.opened import Opened

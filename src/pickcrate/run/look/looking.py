@@ -14,7 +14,7 @@ from pickcrate.fetch.brought import Brought
 from pickcrate.fetch.exchange import Fetcher, Reply
 from pickcrate.fullsize import resolve
 from pickcrate.orders.order import Order
-from pickcrate.read.addresslist import ListOrigin, listed_image, read_addresses
+from pickcrate.read.lists.addresslist import ListOrigin, listed_image, read_addresses
 from pickcrate.read.recognise import LISTS, OF_ENTRIES, Kind
 from pickcrate.run.events import Found, ListOpened, LookEvent, RowRefused, SourceFailed
 from pickcrate.run.look.means import Means
@@ -25,7 +25,7 @@ from pickcrate.values.flaw import Flaw
 from pickcrate.values.image import Image
 
 if TYPE_CHECKING:
-    from pickcrate.read.table import Table
+    from pickcrate.read.lists.table import Table
     from pickcrate.run.look.further import Known
     from pickcrate.run.look.holdings import Holdings
 
@@ -148,7 +148,7 @@ class Looking(Struct, frozen=True):
             yield ListOpened(opened.source)
             rows = read_addresses(opened.lines(), origin, first_number=number)
         else:
-            from pickcrate.read.rows import read_rows
+            from pickcrate.read.lists.rows import read_rows
 
             table = self._table(opened)
             if opened.kind is Kind.PARQUET and _is_load(table):  # it lies wherever a worker has put it
@@ -193,7 +193,7 @@ class Looking(Struct, frozen=True):
 
     def _table(self, opened: Opened) -> "Table":
         """Return a list with columns, opened; several columns with addresses may be named."""
-        from pickcrate.read.table import Table, open_csv, open_json_lines
+        from pickcrate.read.lists.table import Table, open_csv, open_json_lines
 
         columns = dict(self.means.order.columns)
         urls = [header for name, header in self.means.order.columns if name == "url"]
@@ -202,11 +202,11 @@ class Looking(Struct, frozen=True):
         if opened.kind is Kind.HAUL:
             table = Table(opened.rows, {"url": "url"}, is_pick_list=True)
         elif opened.kind is Kind.PARQUET:
-            from pickcrate.read.parquet import open_parquet
+            from pickcrate.read.lists.parquet import open_parquet
 
             table = open_parquet(opened.file(), opened.source, columns)
         elif opened.kind is Kind.WORKBOOK:
-            from pickcrate.read.workbook import open_workbook
+            from pickcrate.read.office.workbook import open_workbook
 
             table = open_workbook(opened.file(), opened.source, columns, self.means.order.manners.max_file)
         else:

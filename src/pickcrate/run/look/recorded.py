@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from pickcrate.read.datafile import DATA_FIELDS, data_blocks
+from pickcrate.read.data.datafile import DATA_FIELDS, data_blocks
 from pickcrate.read.reading import Document, Reading
 from pickcrate.values.reference import Reference
 

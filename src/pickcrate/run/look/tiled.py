@@ -15,8 +15,8 @@ from pickcrate.addresses.url import image_type, origin
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
 from pickcrate.fullsize.description import is_description, pyramid_of, service_of
 from pickcrate.media import by_extension
-from pickcrate.read.iiif import read_iiif
-from pickcrate.read.pyramid import read_tiles
+from pickcrate.read.data.iiif import read_iiif
+from pickcrate.read.data.pyramid import read_tiles
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.run.look.probes import Probes, probed
 from pickcrate.values.evidence import Basis, Evidence

@@ -7,7 +7,7 @@ from pickcrate.crate.entry import Entry, State
 from pickcrate.crate.store import Crate, measures_of
 from pickcrate.fetch.exchange import Known, Reply, Request
 from pickcrate.orders.order import Order
-from pickcrate.read.rights import rights_of_answer
+from pickcrate.read.pages.rights import rights_of_answer
 from pickcrate.run.pack.elsewhere import Elsewhere
 from pickcrate.run.pack.gathering import version_of
 from pickcrate.run.pack.job import LEFT, Job, as_elsewhere, as_held, as_left_out, larger_versions, told

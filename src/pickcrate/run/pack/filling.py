@@ -17,9 +17,9 @@ from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
 from pickcrate.fetch.patience import may_pass
 from pickcrate.name import finish
 from pickcrate.orders.order import Order
-from pickcrate.read.digests import announces_any, mismatch
-from pickcrate.read.disposition import served_name
-from pickcrate.read.rights import rights_of_answer, with_file
+from pickcrate.read.fields.digests import announces_any, mismatch
+from pickcrate.read.fields.disposition import served_name
+from pickcrate.read.pages.rights import rights_of_answer, with_file
 from pickcrate.run.events import Found, LookEvent, PackEvent, Progress, Settled, Withdrawn
 from pickcrate.run.pack.admission import Admission
 from pickcrate.run.pack.arriving import Arriving, HeldBack

@@ -17,8 +17,8 @@ from typing import BinaryIO
 from msgspec import json
 
 from pickcrate.errors import SourceError, UsageError
-from pickcrate.read.pdf import LIBRARY, Trouble, html_of, told
-from pickcrate.read.pdfpage import Leaf
+from pickcrate.read.pdf.page import Leaf
+from pickcrate.read.pdf.pdf import LIBRARY, Trouble, html_of, told
 from pickcrate.read.reading import Reading, StoredBody
 from pickcrate.run.sources.opened import Opened
 from pickcrate.values.flaw import Flaw

@@ -9,7 +9,7 @@ from contextlib import suppress
 
 from msgspec import json
 
-from pickcrate.read.pdf import pages
+from pickcrate.read.pdf.pdf import pages
 
 _MOST_MEMORY, _MOST_SECONDS = 3 << 30, 900
 """bytes of memory, and seconds of processor time"""

@@ -8,8 +8,8 @@ from msgspec.structs import replace
 from pickcrate.addresses.url import absolute, is_picture_path
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
-from pickcrate.read.contenttype import PAGE_EXTENSIONS
-from pickcrate.read.datafile import DATA_ENDINGS, MOST_LISTS, MOST_OF_A_LIST
+from pickcrate.read.data.datafile import DATA_ENDINGS, MOST_LISTS, MOST_OF_A_LIST
+from pickcrate.read.fields.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.recognise import LISTS, WINDOW, Kind, names_a_picture
 from pickcrate.run.sources.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.values.flaw import Flaw

@@ -14,6 +14,7 @@ from pickcrate.addresses.url import is_web
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read import packed
+from pickcrate.read.archives.window import Positioned
 from pickcrate.read.reading import Loaded, Open
 from pickcrate.read.recognise import (
     FAR,
@@ -29,7 +30,6 @@ from pickcrate.read.recognise import (
     recognise,
     what_to_do,
 )
-from pickcrate.read.window import Positioned
 from pickcrate.values.flaw import Flaw
 from pickcrate.values.trust import Trust
 
@@ -276,7 +276,7 @@ def unreadable(error: Exception) -> str:
 
 def _is_list(workbook: bytes, most: int) -> bool:
     """Tell whether a workbook lists addresses; another may hold pictures, as any package does."""
-    from pickcrate.read.workbook import lists_addresses  # noqa: PLC0415 (few sources are workbooks)
+    from pickcrate.read.office.workbook import lists_addresses  # noqa: PLC0415 (few sources are workbooks)
 
     return lists_addresses(io.BytesIO(workbook), most)
 

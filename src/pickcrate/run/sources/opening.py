@@ -12,10 +12,10 @@ from pickcrate.addresses.url import absolute, looks_like_web, without_userinfo
 from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought, path_of_file
 from pickcrate.fetch.exchange import Failure, Fetcher, Reply, Request
-from pickcrate.read.contenttype import content_type
-from pickcrate.read.decode import with_mark
+from pickcrate.read.fields.contenttype import content_type
+from pickcrate.read.pages.decode import with_mark
+from pickcrate.read.pages.refresh import refreshes_to
 from pickcrate.read.recognise import Kind
-from pickcrate.read.refresh import refreshes_to
 from pickcrate.run.sources.opened import (
     ALLOW_MORE,
     NOT_TRUSTED,

@@ -46,17 +46,17 @@ def _read_as_kind(opened: Opened, limit: int, brought: Brought) -> Reading:
     octets, address = opened.octets, opened.address
     match opened.kind:
         case Kind.MESSAGE:
-            from pickcrate.read.mime import read_mime
+            from pickcrate.read.archives.mime import read_mime
 
             return read_mime(octets, address)
         case Kind.LOG:
-            from pickcrate.read.har import read_har
+            from pickcrate.read.archives.har import read_har
 
             return read_har(octets, partial(_beside, opened, limit, brought))
         case Kind.ARCHIVE | Kind.PACKAGE | Kind.PDF:
             return _read_in_place(opened, limit, brought)
         case Kind.PLIST:
-            from pickcrate.read.plist import read_plist
+            from pickcrate.read.archives.plist import read_plist
 
             return read_plist(octets, address)
         case Kind.FEED | Kind.JSON_FEED | Kind.BOOKMARKS | Kind.SUBSCRIPTIONS:
@@ -94,7 +94,7 @@ def _read_in_place(opened: Opened, limit: int, brought: Brought) -> Reading:
     """Return a source that may be larger than the memory."""
     match opened.kind:
         case Kind.ARCHIVE:
-            from pickcrate.read.warc import read_warc
+            from pickcrate.read.archives.warc import read_warc
 
             return read_warc(opened.file, limit)
         case Kind.PDF:
@@ -102,7 +102,7 @@ def _read_in_place(opened: Opened, limit: int, brought: Brought) -> Reading:
 
             return read_pdf(opened, limit, brought.keep)
         case _:
-            from pickcrate.read.package import read_package
+            from pickcrate.read.archives.package import read_package
 
             return read_package(opened.file, opened.address, limit)
 
@@ -112,20 +112,20 @@ def _of_entries(opened: Opened) -> Reading:
     octets, address = opened.octets, opened.address
     match opened.kind:
         case Kind.BOOKMARKS:
-            from pickcrate.read.bookmarks import bookmarked
+            from pickcrate.read.data.bookmarks import bookmarked
 
             return Reading(documents=[_document(opened)], pages=bookmarked(octets))
         case Kind.SUBSCRIPTIONS:
-            from pickcrate.read.bookmarks import subscribed
+            from pickcrate.read.data.bookmarks import subscribed
 
             title, pages = subscribed(octets)
             return Reading(pages=pages, title=title)
         case Kind.JSON_FEED:
-            from pickcrate.read.feed import read_json_feed
+            from pickcrate.read.data.feed import read_json_feed
 
             return read_json_feed(octets, address)
         case _:
-            from pickcrate.read.feed import read_xml_feed
+            from pickcrate.read.data.feed import read_xml_feed
 
             reading = read_xml_feed(octets, address)
             if not (reading.documents or reading.references or reading.further):  # RDF may be of anything
@@ -142,30 +142,30 @@ def _of_pictures(opened: Opened) -> Reading:
             reading.add_picture(address, FoundIn.SOURCE)
             return reading
         case Kind.TILES:
-            from pickcrate.read.pyramid import read_tiles
+            from pickcrate.read.data.pyramid import read_tiles
 
             return read_tiles(octets, address)
         case Kind.METS:
-            from pickcrate.read.mets import read_mets
+            from pickcrate.read.data.mets import read_mets
 
             reading = read_mets(octets, address)
             if not reading.references:  # its parts are not told of, or it names pictures in a way of its own
                 _add_data(reading, replace(opened, kind=Kind.XML))
             return reading
         case _:
-            from pickcrate.read.iiif import read_iiif
+            from pickcrate.read.data.iiif import read_iiif
 
             return read_iiif(octets, address)
 
 
 def _add_data(reading: Reading, opened: Opened) -> None:
     """Add a source that is data, with the pictures that it holds itself."""
-    from pickcrate.read.datafile import DATA_FIELDS, as_page
-    from pickcrate.read.inlined import taken_out
+    from pickcrate.read.data.datafile import DATA_FIELDS, as_page
+    from pickcrate.read.data.inlined import taken_out
 
     data = opened.octets
     if opened.kind is Kind.XML:
-        from pickcrate.read.xmldata import as_json
+        from pickcrate.read.data.xmldata import as_json
 
         data = as_json(data, opened.address)
     data, bodies = taken_out(data, OF_A_STREAM if opened.address == NOWHERE else opened.address)

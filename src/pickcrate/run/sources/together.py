@@ -5,7 +5,7 @@ from typing import TypeVar
 
 from pickcrate.addresses.url import without_fragment
 from pickcrate.items.entries import entries
-from pickcrate.read.document import read_document
+from pickcrate.read.pages.document import read_document
 from pickcrate.read.reading import Reading
 from pickcrate.run.sources.opened import Opened
 from pickcrate.run.sources.readings import MOST_OCTETS, loaded

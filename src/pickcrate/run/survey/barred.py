@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from pickcrate.elements.words import text_of
 from pickcrate.items.pager.controls import spoken
-from pickcrate.read.forms import control_kind
+from pickcrate.read.pages.forms import control_kind
 from pickcrate.values.findings import SIGN_IN, button_to_press
 from pickcrate.values.flaw import Flaw
 from pickcrate.values.page import Page

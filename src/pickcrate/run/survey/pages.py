@@ -5,8 +5,8 @@ From a request to a reply to a page, with its encoding, its rights, its trust an
 
 from pickcrate.addresses.url import absolute
 from pickcrate.fetch.exchange import Reply
-from pickcrate.read.document import read_document
-from pickcrate.read.oembed import read_photo
+from pickcrate.read.pages.document import read_document
+from pickcrate.read.pages.oembed import read_photo
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.page import Page

@@ -21,12 +21,12 @@ from pickcrate.finders.region import elements_of
 from pickcrate.finders.style.css import StyleSheet, find_in_sheet
 from pickcrate.finders.style.effort import Effort
 from pickcrate.items import itemised
-from pickcrate.read.contenttype import content_type
-from pickcrate.read.document import read_document, saved
-from pickcrate.read.pyramid import read_tiles
+from pickcrate.read.data.pyramid import read_tiles
+from pickcrate.read.fields.contenttype import content_type
+from pickcrate.read.pages.document import read_document, saved
+from pickcrate.read.pages.sheet import decode_sheet
 from pickcrate.read.reading import Loaded
 from pickcrate.read.recognise import Kind, recognise
-from pickcrate.read.sheet import decode_sheet
 from pickcrate.run.survey.asking import MOST_OF_A_PART, PAGE_ACCEPT
 from pickcrate.run.survey.pages import photo_reference, read_page
 from pickcrate.values.cause import Cause
@@ -268,7 +268,7 @@ class _Surveying:
         """
         from pickcrate.items.data.answers import page_of_answer  # noqa: PLC0415 (few pages need it)
         from pickcrate.read.anydata import json_of  # noqa: PLC0415
-        from pickcrate.read.datafile import DATA_FIELDS, as_page  # noqa: PLC0415
+        from pickcrate.read.data.datafile import DATA_FIELDS, as_page  # noqa: PLC0415
 
         data = json_of(reply.octets, path_of(reply.url))
         begins = reply.octets.lstrip()[:_LONGEST_OPENING].lower()
@@ -295,7 +295,7 @@ class _Surveying:
         Addresses are the page's, and what it has only parts of, as names without their folder, may be put together by
         the page's other scripts.
         """
-        from pickcrate.read.datafile import DATA_FIELDS, as_script_page  # noqa: PLC0415 (few pages need it)
+        from pickcrate.read.data.datafile import DATA_FIELDS, as_script_page  # noqa: PLC0415 (few pages need it)
 
         script = reply.octets.decode("utf-8", "replace")
         yield from data_files(page, script)
@@ -316,7 +316,7 @@ class _Surveying:
 
     def _of_manifest(self, reply: Reply, page: Page) -> Iterator[Reference]:
         """Yield the pictures of an IIIF manifest, each with the item that it is there."""
-        from pickcrate.read.iiif import read_iiif  # noqa: PLC0415 (few pages need it)
+        from pickcrate.read.data.iiif import read_iiif  # noqa: PLC0415 (few pages need it)
 
         if recognise(reply.octets) is not Kind.IIIF:
             return
@@ -382,7 +382,7 @@ def _part(want: _Want, reply: Reply, numbers: Iterator[int], effort: Effort) -> 
         photo = photo_reference(reply, page.address, next(numbers))
         yield from () if photo is None else (photo,)
         return
-    from pickcrate.read.manifest import read_manifest  # noqa: PLC0415 (few pages need it)
+    from pickcrate.read.pages.manifest import read_manifest  # noqa: PLC0415 (few pages need it)
 
     for image in read_manifest(reply.octets):
         url = absolute(image.src, reply.url)

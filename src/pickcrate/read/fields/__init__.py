@@ -1,0 +1,1 @@
+"""Fields of HTTP answers, as servers, logs and archives have them."""

@@ -1,0 +1,1 @@
+"""Lists of addresses and tables of pictures, row by row."""

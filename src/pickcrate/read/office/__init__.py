@@ -1,0 +1,1 @@
+"""Documents, slides and workbooks of office programs."""

@@ -1,0 +1,1 @@
+"""Documents in PDF, as pages."""
