@@ -342,7 +342,7 @@ def test_a_page_of_arrows_is_read_once_and_not_once_an_arrow(monkeypatch: pytest
         return text_of(node)
 
     for module in ("pagelinks", "pagenumbers"):
-        monkeypatch.setattr(f"pickcrate.items.{module}.text_of", counted)
+        monkeypatch.setattr(f"pickcrate.items.pager.{module}.text_of", counted)
     arrows = "".join(f"<li><a href=https://elsewhere.example/{n}>›</a></li>" for n in range(300))
     markup = f"<ul>{arrows}</ul>".encode()
     assert next_page(read_document(markup, source="x", address="https://galewick.example/kites/")) == ""

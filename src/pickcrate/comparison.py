@@ -11,8 +11,7 @@ from enum import StrEnum
 from msgspec import Struct
 
 from pickcrate.addresses.lasting import known_by
-
-_SHAPE_TOLERANCE = 0.03
+from pickcrate.media.sides import Sides
 
 
 class Change(StrEnum):
@@ -166,8 +165,7 @@ def _addresses(one: Holding) -> set[str]:
 def _is_larger(new: Holding, old: Holding) -> bool:
     if not old.pixels or new.pixels <= old.pixels:
         return False
-    ratio = (new.width / new.height) / (old.width / old.height)
-    return abs(ratio - 1) <= _SHAPE_TOLERANCE + 1 / min(old.width, old.height)
+    return Sides(new.width, new.height).is_of_one_shape_with(Sides(old.width, old.height))
 
 
 def _differ(old: Holding, new: Holding) -> bool:

@@ -4,7 +4,8 @@ from io import BytesIO
 from math import sqrt
 
 from pickcrate.media import MOST_PIXELS
-from pickcrate.media.header import Header, read_header
+from pickcrate.media.header import Header, read_header, sides_of
+from pickcrate.media.sides import Sides
 from pickcrate.media.whole import header_of_file
 
 _SIDE = 24
@@ -18,7 +19,7 @@ _SURELY_ALIKE = 0.9
 _LEAST_CONTRAST = 4.0
 """Standard deviation of greys, of 255, below which a picture shows too little to tell it from others."""
 
-_SHAPE_TOLERANCE = 0.03
+_SPACER = Sides(1, 1)
 _CENTRES = (1.0, 0.9, 0.8, 0.7)
 """Parts of a picture, around its middle, that a thumbnail of it may show."""
 
@@ -34,13 +35,12 @@ def unlike(path: str, shown: bytes | str) -> str:
     that shows a part, which greys cannot tell. Of what cannot be decoded nothing is said.
     """
     known, header = _header(shown), _header(path)
-    if known is None or header is None or not (known.width and known.height and header.width and header.height):
+    smaller, larger = sides_of(known), sides_of(header)
+    if smaller is None or larger is None or _are_drawn(known, header) or smaller == _SPACER:
         return ""
-    if (known.width, known.height) == (1, 1) or "svg" in {known.type, header.type}:
-        return ""
-    if header.width < known.width or header.height < known.height:
-        return f"smaller than what is shown, {known.width}×{known.height}"
-    if not _is_of_one_shape(header, known) or header.width * header.height > MOST_PIXELS:
+    if larger.is_smaller_than(smaller):
+        return f"smaller than what is shown, {smaller.width}×{smaller.height}"
+    if not larger.is_of_one_shape_with(smaller) or larger.pixels > MOST_PIXELS:
         return ""
     thumbnail = _greys(shown, (1.0,))
     parts = _greys(path, _CENTRES)
@@ -52,12 +52,11 @@ def unlike(path: str, shown: bytes | str) -> str:
 
 def shows_more(larger: bytes, smaller: bytes) -> bool:
     """Tell whether one picture is a larger version of another, both seen whole and alike."""
-    known, header = read_header(smaller), read_header(larger)
-    if known is None or header is None or not (known.width and known.height and header.width and header.height):
+    known, sides = sides_of(read_header(smaller)), sides_of(read_header(larger))
+    if known is None or sides is None or sides.pixels > MOST_PIXELS:
         return False
-    if header.width <= known.width or header.height <= known.height or not _is_of_one_shape(header, known):
-        return False
-    if header.width * header.height > MOST_PIXELS:
+    is_larger = sides.width > known.width and sides.height > known.height
+    if not (is_larger and sides.is_of_one_shape_with(known)):
         return False
     greys = _greys(smaller, (1.0,)) + _greys(larger, (1.0,))
     return len(greys) == 2 and _correlation(*greys) >= _SURELY_ALIKE
@@ -70,10 +69,9 @@ def _header(source: str | bytes) -> Header | None:
         return header_of_file(file)
 
 
-def _is_of_one_shape(header: Header, known: Header) -> bool:
-    width, height = known.width or 1, known.height or 1
-    ratio = ((header.width or 1) / (header.height or 1)) / (width / height)
-    return abs(ratio - 1) <= _SHAPE_TOLERANCE + 1 / min(width, height)
+def _are_drawn(*headers: Header | None) -> bool:
+    """Tell whether one of them is a drawing, which has no pixels of its own."""
+    return any(header is not None and header.type == "svg" for header in headers)
 
 
 def _greys(source: str | bytes, parts: tuple[float, ...]) -> list[Greys]:

@@ -76,9 +76,10 @@ def unfit(tile: Tile, octets: bytes) -> str:
     header = read_header(octets)
     if header is None:
         return "not an image"
-    if not (header.width and header.height) or header.width * header.height > MOST_PIXELS:
+    sides = header.sides
+    if sides is None or sides.pixels > MOST_PIXELS:
         return f"a tile cannot be {header.width or '?'}×{header.height or '?'}"
-    sides = zip((header.width, header.height), tile.size, tile.fullest, strict=True)
-    if all(side == wanted or wanted < side <= fullest for side, wanted, fullest in sides):
+    compared = zip(sides, tile.size, tile.fullest, strict=True)
+    if all(side == wanted or wanted < side <= fullest for side, wanted, fullest in compared):
         return ""
-    return f"{header.width}×{header.height} came instead of {tile.size[0]}×{tile.size[1]}"
+    return f"{sides.width}×{sides.height} came instead of {tile.size[0]}×{tile.size[1]}"

@@ -8,12 +8,11 @@ from collections import Counter, defaultdict
 
 from msgspec import Struct, field
 
-from pickcrate.media.header import Header
+from pickcrate.media.header import Header, sides_of
 
 _ENOUGH_PROOFS = 2
 _ENOUGH_FAILURES = 3
 _ANY_NUMBER = 1_000_000
-_SHAPE_TOLERANCE = 0.03
 
 Lesson = tuple[str, str]
 """A convention (the evidence of its candidates) and the origin of the address that it was applied to."""
@@ -29,14 +28,12 @@ def proves(guess: Header | None, known: Header | None, *, crops: bool, equals: b
     other was made of (``equals``). The shape must be the same within three per cent, but for conventions that crop
     (``crops``).
     """
-    if guess is None or known is None or not (guess.width and guess.height and known.width and known.height):
+    larger, smaller = sides_of(guess), sides_of(known)
+    if larger is None or smaller is None or larger.is_smaller_than(smaller):
         return False
-    if guess.width < known.width or guess.height < known.height:
-        return False
-    if (guess.width, guess.height) == (known.width, known.height):
+    if larger == smaller:
         return equals
-    ratio = (guess.width / guess.height) / (known.width / known.height)
-    return crops or abs(ratio - 1) <= _SHAPE_TOLERANCE + 1 / min(known.width, known.height)
+    return crops or larger.is_of_one_shape_with(smaller)
 
 
 def largest(headers: list[Header | None], known: Header | None) -> int | None:
@@ -49,18 +46,13 @@ def largest(headers: list[Header | None], known: Header | None) -> int | None:
     for index, header in enumerate(headers):
         if header is None:
             continue
-        area = (header.width or 0) * (header.height or 0)
-        if known is not None and _is_smaller(header, known):
+        sides, shown = header.sides, sides_of(known)
+        if sides is not None and shown is not None and sides.is_smaller_than(shown):
             continue
+        area = sides.pixels if sides is not None else 0
         if best is None or area > best[0]:
             best = (area, index)
     return best[1] if best is not None else None
-
-
-def _is_smaller(header: Header, known: Header) -> bool:
-    if not (header.width and header.height and known.width and known.height):
-        return False
-    return header.width < known.width or header.height < known.height
 
 
 class Lessons(Struct):

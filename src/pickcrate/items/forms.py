@@ -13,8 +13,8 @@ from pickcrate.items.data.structured import MARKED, is_article, is_thing
 from pickcrate.items.ground import Ground
 from pickcrate.items.likes import Likes
 from pickcrate.items.runs import Runs
+from pickcrate.items.tables.reading import Lists, TableReading
 from pickcrate.items.tables.table import CELL_ROLES, TABLE_ROLES, read_table
-from pickcrate.items.tables.tablereading import Lists, TableReading
 from pickcrate.items.unit import Chain, Unit
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.item import ItemForm

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from pickcrate.addresses.url import bare_stem, image_type, is_of_site, is_web, leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
-from pickcrate.items.data.embeddeddata import things_in_data
+from pickcrate.items.data.embedded import things_in_data
 from pickcrate.items.data.structured import Thing, linked_data, things_by_address
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level

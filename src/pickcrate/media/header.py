@@ -11,6 +11,7 @@ from collections.abc import Callable
 from msgspec import Struct
 
 from pickcrate.media import by_media_type, heif, jpeg, tiff
+from pickcrate.media.sides import Sides
 from pickcrate.text.lazyre import lazy
 
 _HEAD = 65_536
@@ -23,6 +24,16 @@ class Header(Struct, frozen=True):
     type: str
     width: int | None = None
     height: int | None = None
+
+    @property
+    def sides(self) -> Sides | None:
+        """Both sides, if both are known."""
+        return Sides(self.width, self.height) if self.width and self.height else None
+
+
+def sides_of(header: Header | None) -> Sides | None:
+    """Return the sides of a picture, if its header is there and tells both."""
+    return header.sides if header is not None else None
 
 
 def read_header(octets: bytes) -> Header | None:

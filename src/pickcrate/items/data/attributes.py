@@ -7,7 +7,7 @@ from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.elements.words import text_of
 from pickcrate.finders.place import HEADING_SELECTOR
-from pickcrate.items.data.embeddeddata import values_in
+from pickcrate.items.data.embedded import values_in
 from pickcrate.items.data.records import thing_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.reference import fold

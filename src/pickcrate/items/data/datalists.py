@@ -6,7 +6,7 @@ JSON:API 1.1 and HAL have the address of that in ``links``, JSON-LD 1.1 in ``@id
 from collections.abc import Iterator
 
 from pickcrate.addresses.url import without_fragment
-from pickcrate.items.data.embeddeddata import values_in
+from pickcrate.items.data.embedded import values_in
 from pickcrate.items.data.records import page_of, thing_of
 from pickcrate.items.data.structured import Thing
 from pickcrate.values.item import Item, ItemForm, NamedBy

@@ -6,8 +6,8 @@ from pickcrate.addresses.url import is_picture_path, leads_somewhere
 from pickcrate.items.ground import Ground
 from pickcrate.items.said.junk import NAMING_PEOPLE, says_nothing
 from pickcrate.items.said.lines import lines_of
+from pickcrate.items.tables.headers import Headers
 from pickcrate.items.tables.table import Cell, Table
-from pickcrate.items.tables.tableheaders import Headers
 from pickcrate.text.headers import NAMING
 from pickcrate.values.item import NamedBy
 

@@ -3,7 +3,7 @@
 from msgspec.structs import replace
 
 from pickcrate.fetch.exchange import Fetcher, Reply, Request
-from pickcrate.media.header import read_header
+from pickcrate.media.header import read_header, sides_of
 from pickcrate.twins.fingerprint import Fingerprint, fingerprint
 from pickcrate.twins.likeness import TWINS, Likeness, by_fingerprint, look_the_same
 from pickcrate.twins.search import Index
@@ -59,5 +59,5 @@ def _pixels(image: Image, shown: bytes) -> int:
     measures = image.best.measures
     if measures.width is not None and measures.height is not None:
         return measures.width.value * measures.height.value
-    header = read_header(shown)
-    return (header.width or 0) * (header.height or 0) if header is not None else 0
+    sides = sides_of(read_header(shown))
+    return sides.pixels if sides is not None else 0

@@ -9,9 +9,9 @@ from functools import cached_property
 from pickcrate.items.ground import Ground
 from pickcrate.items.said.junk import NAMING_PEOPLE, says_nothing
 from pickcrate.items.said.lines import COLONS
+from pickcrate.items.tables.headers import Headers
 from pickcrate.items.tables.rownames import RowNames, heads_names
 from pickcrate.items.tables.table import Cell, Table
-from pickcrate.items.tables.tableheaders import Headers
 from pickcrate.items.unit import Unit
 from pickcrate.text.headers import NAMING
 from pickcrate.values.item import ItemForm, NamedBy
