@@ -187,22 +187,25 @@ def _are_of_one(sizes: Sequence[_Sized]) -> bool:
     """Tell whether what an object has under names is one picture: all are words for sizes, or all have one ratio."""
     if len({one.url for one in sizes}) < 2:
         return False
+    have_widths = len({one.width for one in sizes}) > 1
     called = [one for one in sizes if ranks.rank(one.name) != ranks.UNSAID]
     if len(called) == len(sizes):
-        return len({one.rank for one in sizes}) > 1 or len({one.width for one in sizes}) > 1
-    if not called or not all(one.width and one.height for one in sizes):
-        return False
-    ratios = [(one.width or 1) / (one.height or 1) for one in sizes]
-    return len({one.width for one in sizes}) > 1 and max(ratios) / min(ratios) <= 1 + _SAME_RATIO
+        return have_widths or len({one.rank for one in sizes}) > 1
+    return bool(called) and have_widths and _have_one_ratio(sizes)
 
 
 def _are_called_alike(sizes: Sequence[_Sized]) -> bool:
     """Tell whether the members of a list are one picture: all of one ratio, and their files are called the same."""
-    if len({one.width for one in sizes}) < 2 or not all(one.width and one.height for one in sizes):
+    if len({one.width for one in sizes}) < 2 or not _have_one_ratio(sizes):
         return False
-    ratios = [(one.width or 1) / (one.height or 1) for one in sizes]
     stems = {bare_stem(absolute(one.url, ANYWHERE) or "") for one in sizes}
-    return max(ratios) / min(ratios) <= 1 + _SAME_RATIO and len(stems) == 1 and "" not in stems
+    return len(stems) == 1 and "" not in stems
+
+
+def _have_one_ratio(sizes: Sequence[_Sized]) -> bool:
+    """Tell whether all sizes state both their sides, and have one shape by them."""
+    ratios = [one.width / one.height for one in sizes if one.width and one.height]
+    return len(ratios) == len(sizes) and max(ratios) / min(ratios) <= 1 + _SAME_RATIO
 
 
 def _called_by_sides(value: dict[str, object], own: Sequence[_Sized]) -> list[_Sized]:
