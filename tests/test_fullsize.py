@@ -542,6 +542,24 @@ def test_the_one_picture_of_the_page_behind_is_it_however_it_is_called(run: Prog
     assert out == f"{web.address}/q7.png\n"
 
 
+def test_the_largest_size_of_a_page_is_one_in_a_size_as_the_smaller_ones_are(run: Program, web: Server) -> None:
+    sizes = {
+        "hall-300x200": (300, 200),
+        "hall-1536x1024": (1536, 1024),
+        "hall": (2400, 1600),
+        "kite-1920x1280": (192, 128),
+    }
+    for name, size in sizes.items():
+        (web.www / f"{name}.png").write_bytes(scene(4 if "hall" in name else 5, size))
+    (web.www / "kite.png").write_bytes(scene(5, (240, 160)))
+    hall = "<img src=hall-300x200.png srcset='hall-300x200.png 300w, hall-1536x1024.png 1536w'>"
+    (web.www / "p.html").write_text(
+        f"{hall}<img src=kite-1920x1280.png>"
+    )  # which is called so, as far as anybody knows
+    out = run("look", f"{web.address}/p.html", "--no-robots", "--format", "urls").out
+    assert [url.removeprefix(f"{web.address}/") for url in out.split()] == ["hall.png", "kite-1920x1280.png"]
+
+
 def test_a_size_without_a_descriptor_is_looked_at(run: Program, web: Server) -> None:
     for number, name in enumerate(("a", "b")):
         (web.www / f"{name}.png").write_bytes(scene(number, (1400, 930)))

@@ -11,7 +11,7 @@ from typing import cast
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses.url import origin
+from pickcrate.addresses.url import origin, split_extension
 from pickcrate.fullsize.address import from_address
 from pickcrate.fullsize.proof import Lesson, Lessons, proves
 from pickcrate.fullsize.userrules import UserRule
@@ -24,6 +24,10 @@ from pickcrate.values.trust import Asker
 
 _MOST_GUESSES = 8
 """Guesses of the table that are tried for one picture; those that its site has taught to be hopeless do not count."""
+
+_SIZES = frozenset((Basis.SIZE, Basis.SHOWN))
+_MOST_SIZES = 2
+"""smaller sizes whose addresses are asked what they suggest"""
 
 _ANY_NUMBER = 1_000_000
 
@@ -64,7 +68,24 @@ def prove(images: list[Image], probes: Probes, lessons: Lessons, rules: tuple[Us
 def _case(image: Image, rules: tuple[UserRule, ...]) -> _Case:
     """Return an image with what to try for its address: the user's rules first, then the table."""
     own = [made for rule in rules if (made := rule.apply(image.url)) is not None]
-    return _Case(image, image.best, deque([*own, *from_address(image.url)]), len(own) + _MOST_GUESSES)
+    guesses = from_address(image.url) or _from_other_sizes(image)
+    return _Case(image, image.best, deque([*own, *guesses]), len(own) + _MOST_GUESSES)
+
+
+def _from_other_sizes(image: Image) -> list[Candidate]:
+    """Return what the addresses of smaller sizes suggest that has the name of the largest, without its end.
+
+    ``red-1536x1024`` may well be how a picture was called before it came to its site; beside ``red-300x200`` it is
+    ``red`` in a size.
+    """
+    folder, _, largest = image.url.rpartition("/")
+    named = {candidate.url for candidate in image.candidates}
+    for size in [one.url for one in image.candidates[1:] if one.evidence.basis in _SIZES][:_MOST_SIZES]:
+        suggested = [one for one in from_address(size) if one.url not in named and one.url.startswith(f"{folder}/")]
+        found = [one for one in suggested if largest.startswith(split_extension(one.url.rpartition("/")[2])[0])]
+        if found:
+            return found
+    return []
 
 
 class _Proving:
