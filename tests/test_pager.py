@@ -35,6 +35,8 @@ NEXT: list[tuple[str, str, str]] = [
     ("/kites_398.html", "<a rel=next href=/kites_399.html?page=2>on</a>", ""),
     # words, and what says them to those who do not see them
     ("/kites", "<a href=?p=2>Next</a>", "/kites?p=2"),
+    ("/kites", "<span>1</span> <a href=?p=1>2</a> <a href=?p=2>3</a>", "/kites?p=1"),
+    ("/kites?p=1", "<a href=?p=0>1</a> <span>2</span> <a href=?p=2>3</a>", "/kites?p=2"),
     ("/kites", "<a href=/kites/older>« Older posts</a>", "/kites/older"),
     ("/kites", "<a href=?s=2>Nächste Seite »</a>", "/kites?s=2"),
     ("/kites", "<a href=?start=20>next 20 records »</a>", "/kites?start=20"),

@@ -44,11 +44,15 @@ class Place(Struct, frozen=True):
     cursor: str = ""
     """the entry after which its page begins, if it says so"""
 
-    def goes_on_at(self, other: "Place") -> bool:
-        """Tell whether another address is of a page of the list that this one is a page of, by number or by entry."""
+    def goes_on_at(self, other: "Place", *, is_said: bool = False) -> bool:
+        """Tell whether another address is of a page of the list that this one is a page of, by number or by entry.
+
+        What may be the number of a text must be that of the next page, unless it ``is_said`` to be a page: some count
+        from 0.
+        """
         if (other.host, other.path) != (self.host, self.path) or not self.query <= other.query:
             return False
-        if other.may_be_id:
+        if other.may_be_id and not is_said:
             return other.number == (self.number or 1) + 1
         return (other.number is not None and other.number != self.number) or other.cursor not in {"", self.cursor}
 

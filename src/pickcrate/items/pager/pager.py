@@ -106,7 +106,8 @@ def next_page(page: Page, *, is_list: bool = True) -> NextPage | None:
         if following is None or _SIGNS_IN.search(path_of(following.url)):
             continue
         there = readings_of(following.url)
-        if not following.form and any(here.goes_on_at(place) for here, place in zip(own, there, strict=True)):
+        goes_on = (here.goes_on_at(at, is_said=lead.is_of_pages) for here, at in zip(own, there, strict=True))
+        if not following.form and any(goes_on):
             return following
         if other is None and (lead.is_of_pages or (is_list and own[0].number is None)):
             other = following
