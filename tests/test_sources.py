@@ -917,6 +917,36 @@ def test_a_text_that_names_pictures(run: Program, tmp_path: Path, text: str, exp
     assert text is not NOTE or "crates/Kites of the coast/" in done.out
 
 
+LABELLED = {
+    "a list in YAML": "kites:\n  - title: Red delta\n    images:\n      - file: i/a.jpg\n        alt: Front\n"
+    "      - file: i/a2.jpg\n    maker: Ino Hallas\n\n  - title: 'Blue box'\n    image: i/b.jpg\n    maker: Pell\n",
+    "a map in YAML": "# of the coast\nred-delta:\n  title: Red delta\n  image: i/a.jpg\n  maker: Ino Hallas\n"
+    "blue-box:\n  title: Blue box\n  image: i/b.jpg\n  maker: Pell\n",
+    "TOML": '[[kite]]\ntitle = "Red delta"\nimage = "i/a.jpg"\nmaker = "Ino Hallas"\n\n'
+    '[[kite]]\ntitle = "Blue box"\nimage = "i/b.jpg"\nmaker = "Pell"\n',
+    "sections": "[Red delta]\nimage=AWAY/i/a.jpg\nmaker=Ino Hallas\n; the other\n[Blue box]\nimage=AWAY/i/b.jpg\nmaker=Pell\n",
+    "blocks": "Name: Red delta\nPhoto: i/a.jpg\nMaker: Ino Hallas\n\nName: Blue box\nPhoto: i/b.jpg\nMaker: Pell\n",
+    "a bibliography": "@misc{a,\n title = {Red delta},\n url = {AWAY/i/a.jpg},\n maker = {Ino Hallas}\n}\n"
+    "@misc{b,\n title = {Blue box},\n url = {AWAY/i/b.jpg},\n maker = {Pell}\n}\n",
+    "cards": "BEGIN:VCARD\nFN:Red delta\nPHOTO;TYPE=home:AWAY/i/a.jpg\nMAKER:Ino Hallas\nEND:VCARD\n"
+    "BEGIN:VCARD\nFN:Blue box\nPHOTO:AWAY/i/b.jpg\nMAKER:Pell\nEND:VCARD\n",
+}
+
+
+@pytest.mark.parametrize("kind", LABELLED)
+def test_records_of_labelled_lines(run: Program, tmp_path: Path, kind: str) -> None:
+    (tmp_path / "kites").write_text(LABELLED[kind].replace("AWAY", AWAY))
+    rows = run("look", "kites", "--format", "jsonl").rows
+    told = {row["url"].rpartition("/")[2]: (row["item"], row["columns"].popitem()[1]) for row in rows}
+    assert (told["a.jpg"], told["b.jpg"]) == (("Red delta", "Ino Hallas"), ("Blue box", "Pell"))
+
+
+def test_what_only_looks_like_labels_is_a_text(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "chat").write_text(f"Ino: {AWAY}/a.jpg\nPell: how it flies!\nIno: look at {AWAY}/b.jpg\n" * 2)
+    urls = run("look", "chat", "--format", "urls").out.split()
+    assert urls == [f"{AWAY}/a.jpg", f"{AWAY}/b.jpg"]
+
+
 DATA: list[tuple[str, list[str]]] = [
     (
         '{"items": [{"href": "AWAY/p/1", "contentType": "image/png"}, {"href": "AWAY/v/1", "contentType": "video/mp4"}]}',
@@ -1931,13 +1961,23 @@ def test_lines_of_commands(run: Program, tmp_path: Path, quote: str) -> None:
     urls = ["https://k.example/a1.jpg", "https://k.example/a2.jpg"]
     lines = [
         f"save -o {quote}{name}{quote} {quote}{url}{quote}\n"
-        for name, url in zip(("r.jpg", "b.jpg"), urls, strict=True)
+        for name, url in zip(("r d.jpg" if quote else "r\\ d.jpg", "b.jpg"), urls, strict=True)
     ]
     (tmp_path / "list").write_text("".join(lines))
     done = run("look", "list", "--format", "jsonl")
-    assert [(row["url"], row["name"]) for row in done.rows] == [(urls[0], "r"), (urls[1], "b")]
+    assert [(row["url"], row["name"]) for row in done.rows] == [(urls[0], "r d"), (urls[1], "b")]
     (tmp_path / "paths.csv").write_text("Front,Back\na.jpg,b.jpg\nc.jpg,d.jpg\n")
     assert [row["name"] for row in run("look", "paths.csv", "--format", "jsonl").rows] == ["a", "c"]
+
+
+@pytest.mark.parametrize("between", [": ", " - ", " = ", "  "])
+def test_words_beside_the_addresses_of_a_list(run: Program, tmp_path: Path, between: str) -> None:
+    (tmp_path / "list").write_text(
+        f"Red delta{between}https://k.example/1.jpg\nBlue box{between}https://k.example/2.jpg\n"
+    )
+    assert [row["title"] for row in run("look", "list", "--format", "jsonl").rows] == ["Red delta", "Blue box"]
+    (tmp_path / "list").write_text("save https://k.example/1.jpg\nsave -q https://k.example/2.jpg\n")
+    assert [row["title"] for row in run("look", "list", "--format", "jsonl").rows] == [None, None]
 
 
 def test_braces_in_names_go_through_a_pick_list(run: Program, tmp_path: Path) -> None:

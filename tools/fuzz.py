@@ -341,6 +341,7 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("page", b"<script>k[0] = ['a.png', 'Red']; k[1] = new Array('b.png', 'Blue'); add('a.png', {t: 'x'}); f([['a.png', 'Red'], ['b.png', 'Blue']]); var p = ['a.png'], t = ['Red']</script>"),
     ("text", b"---\ntitle: Kites\n---\n# Kites\n![Red](a.png \"t\") [![b](b.png)](c.png) ![[d.png|9]] ![e][f]\n```\n![g](g.png)\n```\n[f]: h.png 'x'\n"),
     ("text", b"Ino: look https://k.example/a.png, and (https://k.example/b_(1).jpg)\n.a{background:url(c.png)} const k = {src: 'd/e.jpg'}"),
+    ("text", b"kites:\n  - title: Red\n    image: i/a.png\n[[kite]]\nname = 'Box'\nimage = \"b.png\"\n@misc{c,\n url = {https://k.example/c.png},\n}\nBEGIN:VCARD\nPHOTO;X=1:d.png\n"),
     ("text", b"[InternetShortcut]\r\nURL=https://k.example/\r\n<!doctype netscape-bookmark-file-1><dl><dt><a href=https://k.example/ icon=data:,x>k</a></dl>"),
     ("json feed", b'{"version": "https://jsonfeed.org/version/1.1", "items": [{"image": "a.png", "content_html": "<img src=b.png>"}]}'),
     ("manifest", b'{"icons": [{"src": "a.png", "sizes": "96x96 48x48"}], "type": "photo", "url": "a.png", "width": 3}'),

@@ -40,6 +40,9 @@ _BOOKMARKS = lazy(rb"<!doctype\s+netscape-bookmark-file", re.IGNORECASE)
 _SUBSCRIPTIONS = lazy(rb"<opml[\s>]", re.IGNORECASE)
 
 _SHORTCUT = lazy(rb"\[(?:internetshortcut|desktop entry)\][ \t]*\r?\n", re.IGNORECASE)
+_SECTION = lazy(rb"\[{1,2}[A-Za-z_][^\[\]\r\n]{0,200}\]{1,2}[ \t]*\r?\n")
+"""how a part of a file of settings or of data begins (TOML 1.0, Table and Array of Tables)"""
+
 _HEADER_LINE = lazy(rb"[!-9;-~]+:[ \t\r]")
 _MIME = lazy(
     rb"^(?:mime-version|content-type|snapshot-content-location|received|subject|from):", re.IGNORECASE | re.MULTILINE
@@ -82,9 +85,10 @@ _SCRIPT = lazy(
 """how a script begins whose strings have markup: with a statement, and what is the first markup is inside a string"""
 
 _IN_A_TEXT = lazy(
-    # An address on the web, a path in quotes, a picture in Markdown, one in a style.
-    rb"(?i)https?://[^\s\"'<>]{1,500}\." + _ENDING + rb"(?![\w-])"
+    # An address on the web, a path in quotes or behind a label, a picture in Markdown, one in a style.
+    rb"(?im)https?://[^\s\"'<>]{1,500}\." + _ENDING + rb"(?![\w-])"
     rb"|[\"'`][\w./%~-]{1,300}\." + _ENDING + rb"[\"'`?]"
+    rb"|^[ \t]{0,80}(?:-[ \t])?[a-z_][\w-]{0,40}[ \t]?[:=][ \t]{1,4}[\w./%~-]{1,300}\." + _ENDING + rb"[ \t]{0,9}\r?$"
     rb"|" + _OF_MARKDOWN + rb"|(?<![\w-])url\(\s{0,10}[\"']?[^\s\"'()]{1,500}[\"']?\s{0,10}\)"
 )
 _IS_MARKDOWN = lazy(_OF_MARKDOWN)
@@ -232,6 +236,8 @@ def _kind_of_words(text: bytes, head: bytes) -> Kind | None:
 def _kind_in_brackets(text: bytes) -> Kind | None:
     if _SHORTCUT.match(text) is not None:
         return Kind.SHORTCUT
+    if _SECTION.match(text) is not None:
+        return Kind.TEXT if names_a_picture(text) else None
     return Kind.DATA if _ARRAY.match(text) and _NAMES_A_PICTURE.search(text) is not None else None
 
 

@@ -4,15 +4,16 @@ Of Markdown (CommonMark 0.31, and what notes add to it) what tells pictures and 
 pictures, links, their definitions, code. All else is left as it is, HTML as well.
 """
 
+import json
 from collections.abc import Iterator
 from html import escape
 from re import Match
 
-from pickcrate.read.lists.addresslist import addresses_among, without_addresses
+from pickcrate.read.data.labelled import labelled
+from pickcrate.read.lists.addresslist import addresses_among, without_addresses, words_beside
 from pickcrate.read.pages.decode import decode
 from pickcrate.read.recognise import is_markdown
 from pickcrate.text.lazyre import lazy
-from pickcrate.values.reference import fold
 
 TEXT_FIELDS = {"content-type": "text/html; charset=utf-8"}
 
@@ -46,9 +47,15 @@ def as_page(octets: bytes) -> bytes:
         page = _from_markdown(text.replace("\r\n", "\n"))
     elif _OF_STYLE.search(text) is not None:  # declarations are read without asking what they are for
         page = f'<div style="{escape(text)}"></div>'
+    elif records := labelled(text):
+        page = _script(json.dumps(records), "application/json")
     else:
-        page = _with_links(text) + "<script>" + _as_script(text).replace("</", "<\\/") + "</script>"
+        page = _with_links(text) + _script(_as_script(text))
     return f"<!doctype html>{page}".encode("utf-8", "replace")
+
+
+def _script(text: str, kind: str = "text/javascript") -> str:
+    return f'<script type="{kind}">' + text.replace("</", "<\\/") + "</script>"
 
 
 def _with_links(text: str) -> str:
@@ -57,7 +64,7 @@ def _with_links(text: str) -> str:
 
 
 def _linked(line: str) -> str:
-    words = escape(fold(without_addresses(line)))  # cut: a text of one line may have very many addresses
+    words = escape(words_beside(line))  # cut: a text of one line may have very many addresses
     return "".join(f'<p><a href="{escape(address)}">{words}</a>' for address in addresses_among(line))
 
 

@@ -209,13 +209,32 @@ def _inside(
 
 
 def _by_keys(value: dict[str, object]) -> list[tuple[object, Thing | None]]:
-    """Return what is in an object, as things that its keys are the names of, if all of those are names."""
-    holds = all(isinstance(inner, dict) or (isinstance(inner, str) and is_address(inner)) for inner in value.values())
-    are_names = holds and len(value) >= _LEAST_NAMED and all(is_said(key) and is_name(key) for key in value)
+    """Return what is in an object, as things that its keys are the names of, if all of those are names.
+
+    Or its keys are the pictures, and what it has for each is what that one is.
+    """
+    if len(value) >= _LEAST_NAMED and all(map(is_address, value)):
+        return list(zip(value, map(_said_of_picture, value.values()), strict=True))
+    may_be_named = len(value) >= _LEAST_NAMED and all(map(_may_be_called, value.values()))
+    are_names = may_be_named and all(is_said(key) and is_name(key) for key in value)
     if are_names:
         return [(inner, Thing(key, is_by_key=True)) for key, inner in value.items()]
     is_section = not any(map(names_a_picture, value))
     return [_only_member(inner) if is_section else (inner, None) for inner in value.values()]
+
+
+def _may_be_called(value: object) -> bool:
+    """Tell whether a value may be what its key is the name of: an object, a picture's address, or several of them."""
+    if isinstance(value, list):
+        return bool(value) and all(isinstance(one, str) and is_address(one) for one in value)
+    return isinstance(value, dict) or (isinstance(value, str) and is_address(value))
+
+
+def _said_of_picture(said: object) -> Thing | None:
+    """Return the thing that something says of a picture whose address it stands behind: an object, or its name."""
+    if isinstance(said, dict):
+        return thing_of(said)
+    return Thing(said) if isinstance(said, str) and is_name(said) else None
 
 
 def _only_member(inner: object) -> tuple[object, Thing | None]:

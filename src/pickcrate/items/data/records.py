@@ -256,8 +256,8 @@ def _plain(key: str) -> str:
 
 
 def is_name(text: str) -> bool:
-    """Tell whether a text may be what something is called: what says of which size a picture is, is none."""
-    if not 0 < len(text) <= _LONGEST_NAME or says_nothing(text):
+    """Tell whether a text may be what something is called: an address is none, nor what says how large a picture is."""
+    if not 0 < len(text) <= _LONGEST_NAME or "://" in text or says_nothing(text):
         return False
     return rank(text) == UNSAID or not names_a_version(text)
 

@@ -13,14 +13,22 @@ from pickcrate.text.lazyre import lazy
 from pickcrate.values.flaw import Flaw
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.image import Image
-from pickcrate.values.reference import Reference
+from pickcrate.values.reference import Reference, Words, fold
 from pickcrate.values.trust import PUBLIC, Trust
 
 _AMONG_WORDS = lazy(r"https?://[^\s<>\"'`\\]{1,2000}", re.IGNORECASE)
 _OPENING = lazy(r"\A(?:(?:[-*+•]|\d{1,5}[.)])\s+)?[\"'“”]?")
 _CLOSING = ",;\"'“”"
 _BEHIND_ADDRESSES = ".,;:!?*_)]}"
+_WORDS = lazy(r"\"[^\"]*\"|'[^']*'|“[^”]*”|(?:\\.|[^\s\\])+")
+"""words of a command: what is in quotes is one, with its spaces (POSIX.1-2017, 2.2)"""
+
 _QUOTES = "\"'“”,;()[]"
+_BETWEEN = " -–—:=|<>()[]\"'“”,;"
+"""what stands between an address and the words beside it"""
+
+_OPTION = lazy(r"(?:^| )--?[A-Za-z]")
+_NO_WORDS = Words()
 _LONGEST_COMMAND = 3_000
 _SEVERAL = 2
 _LISTED = ("file:", "data:")
@@ -29,11 +37,12 @@ _PICKED = (*_LISTED, "cid:")
 
 
 class Entry(Struct, frozen=True):
-    """What may be an address on a line, with the line's number, and the name of a file that stands beside it."""
+    """What may be an address on a line, with the line's number, and what stands beside it: a file's name, or words."""
 
     line: int
     address: str
     name: str = ""
+    words: str = ""
 
 
 def addresses_in(lines: Iterable[str]) -> Iterator[Entry]:
@@ -50,7 +59,8 @@ def addresses_in(lines: Iterable[str]) -> Iterator[Entry]:
         is_one = address.lower().startswith(("http", *_PICKED)) and address.count("://") < _SEVERAL
         if is_one and not (name and image_type(several[0]) is not None):  # with a space in it
             several, name = [], ""
-        yield from (Entry(place, one, name) for one in several or filter(None, [address]))
+        words = words_beside(address) if len(several) == 1 and not name else ""
+        yield from (Entry(place, one, name, words) for one in several or filter(None, [address]))
 
 
 def _without_marks(line: str) -> str:
@@ -75,6 +85,13 @@ def without_addresses(words: str) -> str:
     return _AMONG_WORDS.sub(" ", words)
 
 
+def words_beside(line: str) -> str:
+    """Return what a line says beside the addresses in it, as far as it is for people; empty if it is a command."""
+    words = fold(without_addresses(line)).strip(_BETWEEN)
+    is_command = _OPTION.search(words) is not None or (words.islower() and line.startswith(f"{words} http"))
+    return "" if is_command else words
+
+
 def names_one(line: str) -> bool:
     """Tell whether a line has one address, and beside it the name that its file is to have: ``save red.jpg https://…``."""
     return len(_AMONG_WORDS.findall(line)) == 1 and bool(_name_beside(line))
@@ -82,10 +99,10 @@ def names_one(line: str) -> bool:
 
 def _name_beside(line: str) -> str:
     """Return the name of the one file that words around an address name; empty if they name none, or several."""
-    words = (word.strip(_QUOTES) for word in without_addresses(line[:_LONGEST_COMMAND]).split())
+    words = (word.strip(_QUOTES) for word in _WORDS.findall(without_addresses(line[:_LONGEST_COMMAND])))
     # What begins with a slash is where a server has it, in its log.
-    names = [word.rpartition("/")[2] for word in words if is_picture_path(word) and word[0] != "/"]
-    return names[0] if len(names) == 1 else ""
+    files = [word.replace("\\ ", " ") for word in words if is_picture_path(word) and word[0] != "/"]
+    return re.split(r"[/\\]", files[0])[-1] if len(files) == 1 else ""
 
 
 def _closes_its_own(address: str) -> bool:
@@ -139,11 +156,12 @@ def read_addresses(lines: Iterable[str], origin: ListOrigin, *, first_number: in
         if url is None:
             yield Flaw("address", f"line {entry.line} is not a web address: {raw[:80]}{origin.advice(raw)}")
             continue
-        yield listed_image(url, raw, origin, number, name=entry.name)
+        yield listed_image(url, raw, origin, number, name=entry.name, words=entry.words)
         number += 1
 
 
-def listed_image(url: str, raw: str, origin: ListOrigin, number: int, *, name: str = "") -> Image:
-    """Return an entry of a list of addresses, which says no more than its name, as the picture that it may be."""
-    reference = Reference(url, raw, "", FoundIn.LIST, "", "", number, trust=origin.trust)
+def listed_image(url: str, raw: str, origin: ListOrigin, number: int, *, name: str = "", words: str = "") -> Image:
+    """Return an entry of a list of addresses, which says no more than its name or its words, as a picture."""
+    said = Words(title=words) if words else _NO_WORDS
+    reference = Reference(url, raw, "", FoundIn.LIST, "", "", number, words=said, trust=origin.trust)
     return Image(number, origin.source, reference, (reference,), list_title=origin.title, name=name)

@@ -374,7 +374,8 @@ def looks_like_json_lines(head: str) -> bool:
     """Tell whether the first line is a JSON object by itself, with an address among its values.
 
     A picture's path is one if another such object follows, and so is an address beside objects in the first: a file of
-    data may be one line as well, as is one that says by itself what its names mean (JSON-LD 1.1, 3.1).
+    data may be one line as well, as is one that says by itself what its names mean (JSON-LD 1.1, 3.1), or of which all
+    values are addresses.
     """
     first, _, rest = head.partition("\n")
     row = _json_row(first)
@@ -384,7 +385,8 @@ def looks_like_json_lines(head: str) -> bool:
     if _json_row(rest.partition("\n")[0]) is not None:
         return any(holds(cell, is_picture_path) or holds(cell, is_address) for cell in cells)
     is_row = not (_CONTEXT in row or any(map(_holds_objects, row.values())))
-    return is_row and any(holds(cell, is_address) for cell in cells)
+    is_map = len(cells) == len(row) > 1 and all(holds(cell, is_address) for cell in cells)
+    return is_row and not is_map and any(holds(cell, is_address) for cell in cells)
 
 
 def _holds_objects(value: object) -> bool:
