@@ -941,6 +941,11 @@ def test_records_of_labelled_lines(run: Program, tmp_path: Path, kind: str) -> N
     assert (told["a.jpg"], told["b.jpg"]) == (("Red delta", "Ino Hallas"), ("Blue box", "Pell"))
 
 
+def test_names_in_the_lines_above_addresses(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "kites").write_text(f"Red delta\n{AWAY}/a.jpg\n\nBlue box\n{AWAY}/b.jpg\n")
+    assert [row["link_text"] for row in run("look", "kites", "--format", "jsonl").rows] == ["Red delta", "Blue box"]
+
+
 def test_what_only_looks_like_labels_is_a_text(run: Program, tmp_path: Path) -> None:
     (tmp_path / "chat").write_text(f"Ino: {AWAY}/a.jpg\nPell: how it flies!\nIno: look at {AWAY}/b.jpg\n" * 2)
     urls = run("look", "chat", "--format", "urls").out.split()

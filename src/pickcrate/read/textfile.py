@@ -14,6 +14,7 @@ from pickcrate.read.lists.addresslist import addresses_among, without_addresses,
 from pickcrate.read.pages.decode import decode
 from pickcrate.read.recognise import is_markdown
 from pickcrate.text.lazyre import lazy
+from pickcrate.values.reference import fold
 
 TEXT_FIELDS = {"content-type": "text/html; charset=utf-8"}
 
@@ -59,12 +60,15 @@ def _script(text: str, kind: str = "text/javascript") -> str:
 
 
 def _with_links(text: str) -> str:
-    """Return the addresses in a text as links, each line's with what is said in it besides."""
-    return "".join(map(_linked, (line for line in text.splitlines() if "://" in line)))
+    """Return the addresses in a text as links, each line's with what is said in it besides, or in the line above it."""
+    lines = text.splitlines()
+    pairs = zip(["", *lines], lines, strict=False)
+    return "".join(_linked(line, above) for above, line in pairs if "://" in line)
 
 
-def _linked(line: str) -> str:
-    words = escape(words_beside(line))  # cut: a text of one line may have very many addresses
+def _linked(line: str, above: str) -> str:
+    said = words_beside(line) or ("" if "://" in above else fold(above))
+    words = escape(said)  # cut: a text of one line may have very many addresses
     return "".join(f'<p><a href="{escape(address)}">{words}</a>' for address in addresses_among(line))
 
 
