@@ -952,6 +952,27 @@ def test_what_only_looks_like_labels_is_a_text(run: Program, tmp_path: Path) -> 
     assert urls == [f"{AWAY}/a.jpg", f"{AWAY}/b.jpg"]
 
 
+FIELDS_OF_XML = {
+    "sizes": '<kite><name>NAME</name><image size="small">AWAY/t/FILE</image><image size="large">AWAY/FILE</image></kite>',
+    "access": '<mods><titleInfo><title>NAME</title></titleInfo><location><url access="preview">AWAY/t/FILE</url>'
+    '<url access="raw object">AWAY/FILE</url></location></mods>',
+    "named fields": '<row><field name="title">NAME</field><field name="image">AWAY/FILE</field></row>',
+    "elements of a schema": '<item><dcvalue element="title">NAME</dcvalue><dcvalue element="identifier">AWAY/FILE</dcvalue></item>',
+    "a record of a library": '<record><datafield tag="245"><subfield code="a">NAME /</subfield><subfield code="c">Ino</subfield></datafield>'
+    '<datafield tag="856"><subfield code="u">AWAY/FILE</subfield></datafield></record>',
+}
+
+
+@pytest.mark.parametrize("kind", FIELDS_OF_XML)
+def test_fields_of_xml_that_their_attributes_name(run: Program, tmp_path: Path, kind: str) -> None:
+    one = FIELDS_OF_XML[kind].replace("AWAY", AWAY)
+    kites = {"a.jpg": "Red delta", "b.jpg": "Blue box"}
+    rows = "".join(one.replace("NAME", name).replace("FILE", file) for file, name in kites.items())
+    (tmp_path / "kites").write_text(f'<?xml version="1.0"?><kites>{rows}</kites>')
+    found = run("look", "kites", "--format", "jsonl").rows
+    assert {row["url"].removeprefix(f"{AWAY}/"): row["item"] for row in found} == kites
+
+
 DATA: list[tuple[str, list[str]]] = [
     (
         '{"items": [{"href": "AWAY/p/1", "contentType": "image/png"}, {"href": "AWAY/v/1", "contentType": "video/mp4"}]}',
@@ -1368,7 +1389,12 @@ UNESCAPED = """<rss version="2.0" xmlns:h="http://www.w3.org/1999/xhtml" xmlns:i
 <h:body><h:p>Red <h:img src="red.png" alt="Red"/></h:p></h:body></item><item><title>Less &lt; more</title><link>WEB/2/</link>
 <description>Blue <img src="blue.png"/> kite</description></item></channel></rss>"""
 
+CATALOGUE = """<feed xmlns="http://www.w3.org/2005/Atom"><entry><title>Red</title>
+<link rel="http://opds-spec.org/image" type="image/jpeg" href="/a.jpg"/>
+<link rel="http://opds-spec.org/image/thumbnail" type="image/jpeg" href="/a-t.jpg"/></entry></feed>"""
+
 FEEDS = [
+    ("catalogue", CATALOGUE, ["/a.jpg"]),
     ("broken", BROKEN, ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
     ("utf-16", BROKEN.strip().replace("utf-8", "utf-16"), ["/in.png", "/a.png?x=1&y=2", "/&kite;", "/cover.png"]),
     ("groups", GROUPS, ["/deep/er/l.png", "/deep/er/own.png", "/deep/x.png"]),

@@ -6,8 +6,8 @@ from pickcrate.items.data.structured import Thing
 from pickcrate.text.lazyre import lazy
 
 _LEAST_CELLS, _MOST_CELLS = 4, 20
-_CODE = lazy(r"[a-z0-9_.:/#@$-]*|[a-z]+(?:[A-Z][a-z0-9]*)+")
-"""what is for a program alone: it has neither a space nor a capital that begins it"""
+_CODE = lazy(r"[a-z0-9_.:/#@$-]*|[a-z]+(?:[A-Z][a-z0-9]*)+|[A-Z][a-z0-9]+(?:[A-Z][a-z0-9]+)+")
+"""what is for a program alone: it has neither a space nor a capital that begins it, or one for each of its words"""
 
 
 def things_of(values: list[object]) -> list[Thing | None]:

@@ -32,6 +32,7 @@ _LINKED_BY_ATTRIBUTE = {
     "image": ("href", "url"),
 }
 _ITS_MEDIA = frozenset(("enclosure", "content", "thumbnail"))
+_BY_RELATION = {"image": "content", "thumbnail": "thumbnail"}
 _ADDRESS_AS_TEXT = frozenset(("logo", "icon", "image_link", "additional_image_link"))
 _ENCODING = lazy(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
 _HTML = frozenset(("encoded", "description", "summary", "content", "body", "title", "subtitle"))
@@ -153,18 +154,18 @@ class _Feed:
     def _with_thumbnails(self, entry: etree._Element, words: Words) -> set[etree._Element]:
         """Take the one picture of an entry that stands beside its thumbnails, and return the elements of both.
 
-        Media RSS, media:thumbnail: those of an entry are of what the entry has.
+        Media RSS, media:thumbnail: those of an entry are of what the entry has. OPDS 1.2, 7.2 has links to the two.
         """
-        renditions = [rendition for rendition in _pictures_in(entry) if _name(rendition[1]) in _ITS_MEDIA]
-        addresses = {raw.strip() for raw, element in renditions if _name(element) != "thumbnail"}
-        if len(addresses) != 1 or all(_name(element) != "thumbnail" for _, element in renditions):
+        renditions = [rendition for rendition in _pictures_in(entry) if _medium(rendition[1]) in _ITS_MEDIA]
+        addresses = {raw.strip() for raw, element in renditions if _medium(element) != "thumbnail"}
+        if len(addresses) != 1 or all(_medium(element) != "thumbnail" for _, element in renditions):
             return set()
         self._renditions(renditions, words)
         return {element for _, element in renditions}
 
     def _renditions(self, renditions: list[tuple[str, etree._Element]], words: Words) -> None:
         """Take the renditions of one picture (Media RSS, media:group): the largest that says so is in front."""
-        contents = [rendition for rendition in renditions if _name(rendition[1]) != "thumbnail"]
+        contents = [rendition for rendition in renditions if _medium(rendition[1]) != "thumbnail"]
         if not contents:  # thumbnails of a film: a picture each
             for raw, element in renditions:
                 self._add(raw, element, words)
@@ -174,7 +175,7 @@ class _Feed:
         for raw, element in (*contents, *(rendition for rendition in renditions if rendition not in contents)):
             role = Role.SHOWN if cluster is None else Role.SIZE
             # By its width a thumbnail would be larger than what says nothing of its own.
-            is_sized = are_sized or _name(element) != "thumbnail"
+            is_sized = are_sized or _medium(element) != "thumbnail"
             added = self._add(raw, element, words, role=role, cluster=cluster, is_sized=is_sized)
             cluster = added if cluster is None else cluster
 
@@ -240,6 +241,12 @@ class _Feed:
 def _channel(feed: etree._Element) -> etree._Element:
     """Return the element with what is said of the whole feed."""
     return next((child for child in feed if _name(child) == "channel"), feed)
+
+
+def _medium(element: etree._Element) -> str:
+    """Return what an element has of the media of an entry, by its name; a link by the last step of its relation."""
+    name = _name(element)
+    return _BY_RELATION.get(element.get("rel", "").rpartition("/")[2], name) if name == "link" else name
 
 
 def _linked(element: etree._Element, name: str) -> str:

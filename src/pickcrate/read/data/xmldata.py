@@ -9,6 +9,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 from urllib.parse import quote, urlencode, urlsplit
 
+from pickcrate.addresses.ranks import names_a_version
 from pickcrate.addresses.url import is_picture_path
 from pickcrate.media import by_media_type, states_a_type
 from pickcrate.read.data.xmltree import local, xml_root
@@ -123,6 +124,37 @@ _GOES_ON: dict[str, Callable[["etree._Element"], str]] = {
 _OF_OBJECTS: dict[str, Callable[[dict[str, Any], str], list[Any]]] = {_BUCKET: _in_bucket, _CONTAINER: _in_container}
 
 
+_FIELDS = frozenset(
+    "field str int date property entry attribute attr dcvalue param parameter value string metadata column".split()
+)
+"""what elements are called whose attribute says which field they are"""
+
+_NAMING_FIELDS = ("name", "key", "element", "label")
+_MARC_FIELD, _MARC_PART, _MARC_TITLE = "datafield", "subfield", "245"
+_MARC_NAMES = ("a", "b")
+"""the parts of a title that name the thing, and what stands behind them (MARC 21, 245: Title Statement)"""
+
+
+def _called(element: "etree._Element", attributes: dict[str, str]) -> str:
+    """Return what an element is in what it stands in: what it is called, or which field of many it says that it is.
+
+    Of a text with a word for a size that belongs to it: ``<image size="small">`` is a small image.
+    """
+    name = local(element.tag)
+    if name in {_MARC_FIELD, _MARC_PART}:
+        code = attributes.get("tag") or attributes.get("code") or name
+        return "title" if code == _MARC_TITLE else code
+    if len(element):
+        return name
+    if name.lower() in _FIELDS:
+        return next((said for key in _NAMING_FIELDS if (said := attributes.get(key))), name)
+    text = (element.text or "").strip()
+    if not attributes or not is_picture_path(text):
+        return name
+    words = (said.partition(" ")[0] for said in attributes.values())
+    return next((f"{name} {word}" for word in words if word.isalpha() and names_a_version(word)), name)
+
+
 class _Reading:
     """The reading of one document: its parser bounds the depth, we the number of elements."""
 
@@ -142,13 +174,16 @@ class _Reading:
         }
         for child in element:
             if self._left > 0 and isinstance(child.tag, str):
-                self._add(told, local(child.tag), child, is_image=is_image)
+                self._add(told, child, is_image=is_image)
+        if name == "title" and local(element.tag) == _MARC_FIELD:
+            return " ".join(str(told[part]) for part in _MARC_NAMES if part in told).rstrip(" /:;,.")
         if text:
             told.setdefault(name or "text", text)
         return told or text
 
-    def _add(self, told: dict[str, Any], name: str, child: "etree._Element", *, is_image: bool) -> None:
+    def _add(self, told: dict[str, Any], child: "etree._Element", *, is_image: bool) -> None:
         """Add a child to what its parent holds; of several that are called alike a list."""
+        name = _called(child, {local(key): str(text) for key, text in child.attrib.items()})
         inner = self.value(child, name, is_image=is_image)
         if name not in told:
             told[name] = inner
