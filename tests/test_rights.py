@@ -104,6 +104,8 @@ def test_fields_say_it_by_their_labels(fields: tuple[tuple[str, str], ...], expe
 def test_a_caption_may_name_a_licence() -> None:
     rights = Rights(claims=claims_of_caption("Photo: Ilse Marrow, CC BY-SA 4.0"))
     assert (rights.licence, rights.licence_url) == ("CC-BY-SA-4.0", "https://creativecommons.org/licenses/by-sa/4.0/")
+    assert Rights(claims=claims_of_caption("Red delta, 1912. Public domain.")).licence == "public domain"
+    assert Rights(claims=claims_of_caption("How the public domain came to Galewick")).licence == ""
 
 
 def test_the_strongest_claim_counts_and_none_are_mixed() -> None:

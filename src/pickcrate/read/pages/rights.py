@@ -66,6 +66,10 @@ _OF_LICENCE = frozenset(
 
 _CREATIVE_COMMONS = "CC "
 _PUBLIC_DOMAIN = frozenset(("public", "domain"))
+_FREE = "public domain"
+_SAID_TO_BE_FREE = lazy(r"(?:^|[.;:,(\[|–—-])\s*public domain\s*(?:$|[.;,)\]|–—])", re.IGNORECASE)
+"""said by itself, and not of what a text tells: "it entered the public domain" """
+
 _YES = frozenset(("true", "yes", "1"))
 _LICENCE_METADATA = ("dcterms.license", "dc.license", "dc.rights.license", "dcterms.rights", "dc.rights")
 """DCMI Metadata Terms, as HTML metadata has them"""
@@ -255,6 +259,8 @@ def claims_of_caption(caption: str) -> tuple[Claim, ...]:
             break
     if caption and (name := licence_name(caption)) != caption and name:
         claims.append(Claim(Aspect.LICENCE, name, Claimant.CAPTION))
+    elif _SAID_TO_BE_FREE.search(caption) is not None:
+        claims.append(Claim(Aspect.LICENCE, _FREE, Claimant.CAPTION))
     return tuple(claims)
 
 
@@ -269,7 +275,7 @@ def claims_of_fields(fields: Iterable[tuple[str, str]], by: Claimant = Claimant.
         if words & _OF_LICENCE and is_licence(said):
             claims.append(Claim(Aspect.LICENCE, said, by, label))
         elif words >= _PUBLIC_DOMAIN and said.casefold() in _YES:
-            free.append(Claim(Aspect.LICENCE, "public domain", by, label))
+            free.append(Claim(Aspect.LICENCE, _FREE, by, label))
         elif _names_credit(words) and _may_be_credit(said):
             (owners if words & _OF_OWNERS else claims).append(Claim(Aspect.CREDIT, _without_lead(said), by, label))
         elif _names_author(words):
