@@ -135,12 +135,15 @@ _MARC_NAMES = ("a", "b")
 """the parts of a title that name the thing, and what stands behind them (MARC 21, 245: Title Statement)"""
 
 
-def _called(element: "etree._Element", attributes: dict[str, str]) -> str:
+def _called(element: "etree._Element") -> str:
     """Return what an element is in what it stands in: what it is called, or which field of many it says that it is.
 
     Of a text with a word for a size that belongs to it: ``<image size="small">`` is a small image.
     """
     name = local(element.tag)
+    if not element.attrib:
+        return name
+    attributes = {local(key): str(text) for key, text in element.attrib.items()}
     if name in {_MARC_FIELD, _MARC_PART}:
         code = attributes.get("tag") or attributes.get("code") or name
         return "title" if code == _MARC_TITLE else code
@@ -148,8 +151,7 @@ def _called(element: "etree._Element", attributes: dict[str, str]) -> str:
         return name
     if name.lower() in _FIELDS:
         return next((said for key in _NAMING_FIELDS if (said := attributes.get(key))), name)
-    text = (element.text or "").strip()
-    if not attributes or not is_picture_path(text):
+    if not is_picture_path((element.text or "").strip()):
         return name
     words = (said.partition(" ")[0] for said in attributes.values())
     return next((f"{name} {word}" for word in words if word.isalpha() and names_a_version(word)), name)
@@ -183,7 +185,7 @@ class _Reading:
 
     def _add(self, told: dict[str, Any], child: "etree._Element", *, is_image: bool) -> None:
         """Add a child to what its parent holds; of several that are called alike a list."""
-        name = _called(child, {local(key): str(text) for key, text in child.attrib.items()})
+        name = _called(child)
         inner = self.value(child, name, is_image=is_image)
         if name not in told:
             told[name] = inner
