@@ -197,6 +197,13 @@ SCRIPTS = {
     "addresses by names": '<script type=application/json>{"Red Delta": "/i/a.jpg", "Blue Box": "/i/b.jpg"}</script>',
     "several by names": '<script type=application/json>{"Red Delta": ["/i/a.jpg"], "Blue Box": ["/i/b.jpg"]}</script>',
     "names by addresses": '<script type=application/json>{"/i/a.jpg": "Red Delta", "/i/b.jpg": {"title": "Blue Box"}}</script>',
+    "names by addresses, in more": '<script type=application/json>{"v": {"/i/a.jpg": {"caption": "Red Delta"}, "/i/b.jpg": {"caption": "Blue Box"}}}</script>',
+    "columns": '<script type=application/json>{"name": {"0": "Red Delta", "1": "Blue Box"}, "url": {"0": "/i/a.jpg", "1": "/i/b.jpg"}}</script>',
+    "lists of pairs": '<script type=application/json>[[{"key": "name", "value": "Red Delta"}, {"key": "image", "value": "/i/a.jpg"}], '
+    '[{"key": "name", "value": "Blue Box"}, {"key": "image", "value": "/i/b.jpg"}]]</script>',
+    "pairs in a record": '<script type=application/json>[{"metadata": [{"label": "Title", "value": "Red Delta"}, {"label": "Photo", "value": "/i/a.jpg"}]}, '
+    '{"metadata": [{"label": "Title", "value": "Blue Box"}, {"label": "Photo", "value": "/i/b.jpg"}]}]</script>',
+    "notes": '<script type=application/json>[{"title": "Red Delta", "body": "Look: ![it](/i/a.jpg) flies"}, {"title": "Blue Box", "body": "![](/i/b.jpg)"}]</script>',
     "rows with heads": '<script>draw([["Photo", "Kite"], ["/i/a.jpg", "Red Delta"], ["/i/b.jpg", "Blue Box"]])</script>',
     "pushed": "<script>k.push({title: 'Red Delta', image: '/i/a.jpg'}); k.push({title: 'Blue Box', image: '/i/b.jpg'});</script>",
     "calls": "<script>add('/i/a.jpg', 'fade', 'Red Delta', 800); add('/i/b.jpg', 'fade', 'Blue Box', 600);</script>",

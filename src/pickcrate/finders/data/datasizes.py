@@ -29,7 +29,7 @@ _MADE_OF_IT = frozenset(
 _IN_SIZES = frozenset("images image imagelinks photos urls files sizes thumbnails src".split())
 """what is called that holds one picture under the names of its sizes"""
 
-_ADDRESSES = frozenset("url href src uri sourceurl link secureurl path file".split())
+_ADDRESSES = frozenset("url href src uri sourceurl displayurl mediaurl link secureurl path file".split())
 """what the address in an object is called that says no more than that"""
 
 _BY_SIDES = lazy(

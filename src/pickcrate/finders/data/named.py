@@ -169,7 +169,7 @@ def _names_of_it(value: dict[str, object], *, is_named: bool) -> set[str]:
     if not (is_named or is_sized):
         return set()
     names = {"src", "uri", "contentUrl"}
-    if "#" not in str(value.get("@id", "#")):  # else it is a part of a page
+    if "contentUrl" not in value and "#" not in str(value.get("@id", "#")):  # else it is a part of a page
         names.add("@id")
     if is_sized or _OWN_PAGE.isdisjoint(value):
         names.add("url")

@@ -1,7 +1,7 @@
 """What the members of a list in data are: objects that say it themselves, or rows of texts beside a picture."""
 
 from pickcrate.finders.data.literals import is_address
-from pickcrate.items.data.records import LONGEST_FIELD, is_name, led_by, plain_text, shows, thing_of
+from pickcrate.items.data.records import LONGEST_FIELD, fields_of, is_name, led_by, plain_text, shows, thing_of
 from pickcrate.items.data.structured import Thing
 from pickcrate.text.lazyre import lazy
 
@@ -37,6 +37,8 @@ def _of_member(value: object) -> Thing | None:
     """Return what a member of a list is: an object, the only one in a pair with a name, or what a markup shows."""
     if isinstance(value, dict):
         return thing_of(value)
+    if (fields := fields_of(value)) is not None:
+        return thing_of(fields)
     if isinstance(value, list) and len(value) <= _MOST_CELLS:
         things = [thing for one in value if isinstance(one, dict) and (thing := thing_of(one)) is not None]
         return things[0] if len(things) == 1 else None

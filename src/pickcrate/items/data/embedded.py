@@ -27,7 +27,7 @@ from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
 from pickcrate.items.data.datarows import is_said, things_of
 from pickcrate.items.data.owned import rights_in
-from pickcrate.items.data.records import is_file, is_name, thing_of
+from pickcrate.items.data.records import fields_of, is_file, is_name, thing_of
 from pickcrate.items.data.revived import Targets, revived
 from pickcrate.items.data.scriptrows import rows_in
 from pickcrate.items.data.structured import Thing
@@ -46,6 +46,9 @@ _DISGUISED = lazy(r"JSON\.parse\(\s*+(?:window\.)?(?:decodeURI(?:Component)?|une
 
 _ROW = lazy(r"(?:[0-9a-f]{1,8}:)?(?=[{\[])")
 """how a row of data begins that a server sends piece by piece, to be drawn by a script"""
+
+_IN_MARKDOWN, _LONGEST_NOTE = lazy(r"!\[[^\[\]]{0,500}\]\(\s?([^\s()]{1,2000})"), 200_000
+"""a picture in a note, as data keeps it (CommonMark 0.31, 6.4)"""
 
 _Value = tuple[object, int, Thing | None]
 """a value, how deep it lies, and the thing that it is in"""
@@ -197,6 +200,8 @@ def _inside(
     if not isinstance(value, dict):
         return []
     target = targets.of(value)
+    if target is None and len(value) >= _LEAST_NAMED and all(map(is_address, value)):
+        return list(zip(value, map(_said_of_picture, value.values()), strict=True))
     if target is None:
         inside = [*value.values()]
         are_objects = all(isinstance(inner, dict) for inner in inside)
@@ -209,12 +214,7 @@ def _inside(
 
 
 def _by_keys(value: dict[str, object]) -> list[tuple[object, Thing | None]]:
-    """Return what is in an object, as things that its keys are the names of, if all of those are names.
-
-    Or its keys are the pictures, and what it has for each is what that one is.
-    """
-    if len(value) >= _LEAST_NAMED and all(map(is_address, value)):
-        return list(zip(value, map(_said_of_picture, value.values()), strict=True))
+    """Return what is in an object, as things that its keys are the names of, if all of those are names."""
     may_be_named = len(value) >= _LEAST_NAMED and all(map(_may_be_called, value.values()))
     are_names = may_be_named and all(is_said(key) and is_name(key) for key in value)
     if are_names:
@@ -251,12 +251,14 @@ def _addresses_in(text: str, pictures: Container[str]) -> Iterable[str]:
     if text in pictures:
         return (text.strip(),)
     if is_address(text) or EXTENSION.search(text) is not None or holds_img(text):
-        return listed(text.strip()) or in_markup(text)
+        return listed(text.strip()) or [*in_markup(text), *_IN_MARKDOWN.findall(text[:_LONGEST_NOTE])]
     return ()
 
 
 def _members(values: list[object], *, may_be_one: bool) -> list[tuple[object, Thing | None]]:
     """Return the members of a list, each with the thing that it is, if several of them have names, or the only one."""
+    if fields_of(values) is not None:
+        return [(value, None) for value in values]
     things = things_of(values)
     least = 1 if may_be_one and len(values) == 1 else _LEAST_NAMED
     if sum(thing is not None for thing in things) < least:

@@ -67,6 +67,9 @@ _OF_OTHERS = frozenset(
 )
 """words beside that for a name which say that it is something else's"""
 
+_LABELS, _MOST_PAIRS = ("key", "label", "name", "field", "property", "term", "attribute"), 200
+"""under which names stands what a field is called, beside its ``value``"""
+
 _NAMED_BY = ("name", "title", "label")
 """under which names stands what something that a thing names is called: ``{"artist": {"name": "Ino Hallas"}}``"""
 
@@ -80,8 +83,8 @@ _TEXTS = ("rendered", "text", "$t", "value", "plain", "default", "en", "none", "
 """under which name a text stands that is an object"""
 
 _AROUND = frozenset(
-    "node item attributes fields properties data record metadata source product entry content document entity "
-    "details info opts options frontmatter acf dc mods did lido descriptivemetadata objectidentificationwrap "
+    "node item row attributes fields properties data record metadata source product entry content document entity "
+    "details extras info opts options frontmatter acf dc mods did lido descriptivemetadata objectidentificationwrap "
     "providedcho".split()
 )
 """what objects are called around all that is said of a thing"""
@@ -187,9 +190,8 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
         return name, [value]
     if depth < _DEEPEST:
         for inner in (inner for key, inner in plain.items() if key in _AROUND):
-            if isinstance(inner, list) and len(inner) == 1:
-                inner = inner[0]  # noqa: PLW2901
-            if isinstance(inner, dict) and (found := _named(inner, depth + 1)) is not None:
+            one = _one_object(inner)
+            if one is not None and (found := _named(one, depth + 1)) is not None:
                 return found[0], [value, *found[1]]
     name = _first_name(inner for key, inner in value.items() if _may_name_it(words_of(key)))
     if name:
@@ -197,6 +199,26 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
     shown = [inner for key, inner in value.items() if isinstance(inner, dict) and _shows_itself(key, inner)]
     found = _named(shown[0], depth + 1) if len(shown) == 1 and depth < _DEEPEST else None
     return (found[0], [value, *found[1]]) if found is not None else None
+
+
+def _one_object(value: object) -> dict[str, object] | None:
+    """Return the object that a value is, alone in a list, or as a list of its fields."""
+    if isinstance(value, list):
+        value = value[0] if len(value) == 1 else fields_of(value)
+    return value if isinstance(value, dict) else None
+
+
+def fields_of(value: object) -> dict[str, object] | None:
+    """Return the fields that a list of pairs has: ``[{"label": "Title", "value": "Red delta"}, …]``; None of others."""
+    if not isinstance(value, list) or not 1 < len(value) <= _MOST_PAIRS:
+        return None
+    fields: dict[str, object] = {}
+    for pair in value:
+        label = next(filter(None, map(pair.get, _LABELS)), None) if isinstance(pair, dict) else None
+        if not isinstance(label, str) or "value" not in pair:
+            return None
+        fields.setdefault(label, pair["value"])
+    return fields
 
 
 def _shows_itself(key: str, value: dict[str, object]) -> bool:

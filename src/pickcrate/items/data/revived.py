@@ -1,11 +1,14 @@
 """Data that is written in pieces which refer to each other, put together again.
 
 Frameworks send the state of a page so that what stands in several places is sent once: as a flat list in which each
-object has the places of its values, as pairs of a kind and a value, or as a cache of objects by their keys.
+object has the places of its values, as pairs of a kind and a value, or as a cache of objects by their keys. Tables are
+written column by column.
 """
 
 from collections.abc import Iterator
 from itertools import chain
+
+from pickcrate.finders.data.literals import is_address
 
 _OF_LINKS = frozenset(("type", "linkType", "id", "meta"))
 _TAGS = frozenset(("Reactive", "ShallowReactive", "Ref", "ShallowRef"))
@@ -21,7 +24,19 @@ def revived(value: object) -> object:
         return _from_flat(value)
     if isinstance(value, dict) and value and all(map(_is_pair, value.values())):
         return {name: _from_pair(inner, 0) for name, inner in value.items()}
+    if isinstance(value, dict) and _is_by_columns(value):
+        keys = next(iter(value.values()))
+        return [{name: column[key] for name, column in value.items()} for key in keys]
     return value
+
+
+def _is_by_columns(value: dict[str, object]) -> bool:
+    """Tell whether an object has the columns of a table, each with its values by the same keys, one of pictures."""
+    columns = [column for column in value.values() if isinstance(column, dict)]
+    if not 1 < len(columns) == len(value) or any(column.keys() != columns[0].keys() for column in columns):
+        return False
+    are_pictures = [all(isinstance(said, str) and is_address(said) for said in column.values()) for column in columns]
+    return len(columns[0]) > 1 and any(are_pictures) and not all(are_pictures)
 
 
 class Targets:
