@@ -101,7 +101,7 @@ def pack(given: Given) -> None:
                     raise NothingPickedError("no picture is left, so no crate would be made", hint=looked.hint)
             return
         with closing(doors.pack(order, destination, go_on=terminal.wait_for_enter)) as packed:
-            tally = lists.show_pack(logged.through(packed), out, form, destination.into, looked)
+            tally = packing.show_pack(logged.through(packed), out, form, destination.into, looked)
         if given["sheet"] and tally.crate is not None:
             from pickcrate.cli import sheets
 
@@ -229,7 +229,7 @@ def sheet(given: Given) -> None:
 )
 def audit(given: Given) -> None:
     """Tell what is missing, altered or broken in a crate or a store. Its files are held against its ledger or lists."""
-    from pickcrate.cli import auditing as audits, lists, terminal
+    from pickcrate.cli import auditing as audits, packing, terminal
 
     form = given["form"]
     out = terminal.human(data_on_output=form is not ForOne.TABLE, quiet=given["quiet"])
@@ -250,7 +250,7 @@ def audit(given: Given) -> None:
         auditing.note_moved(root)
     elif given["repair"]:
         repaired = doors.repair(root, wrong, order)
-        tally = lists.show_pack(repaired, out, Format(form), root.parent)
+        tally = packing.show_pack(repaired, out, Format(form), root.parent)
         complete = tally.complete and len(wrong) == len(findings)
     raise click.exceptions.Exit(0 if complete else 1)
 

@@ -3,7 +3,7 @@
 import sys
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
@@ -20,7 +20,6 @@ from pickcrate.cli.listing import (
     table_line,
 )
 from pickcrate.cli.looked import Looked
-from pickcrate.cli.packing import BarView, LineView, Tally, View, in_others, print_end
 from pickcrate.cli.terminal import Out, say_error
 from pickcrate.cli.text import count, harmless, shown
 from pickcrate.cli.vain import Vain
@@ -28,17 +27,14 @@ from pickcrate.errors import UsageError
 from pickcrate.orders.setting import Format
 from pickcrate.read.lists.picklist import COLUMNS
 from pickcrate.record import (
-    OUTCOME_COLUMNS,
     PLAN_COLUMNS,
     Row,
     csv_lines,
     image_row,
-    outcome_row,
     plan_row,
     to_json,
 )
 from pickcrate.run.events import (
-    Archived,
     CrateOpened,
     Found,
     ItemPageRead,
@@ -49,13 +45,10 @@ from pickcrate.run.events import (
     PackEvent,
     PageRead,
     Planned,
-    Progress,
     RowRefused,
-    Settled,
     SourceFailed,
 )
 from pickcrate.run.sources.opening import typed_path
-from pickcrate.sift.funnel import Funnel
 from pickcrate.values.image import Image
 
 if TYPE_CHECKING:
@@ -66,6 +59,10 @@ _ROWS_AT_A_TIME = 1000
 """Rows of a list that share one layout of columns: lists stream, so the widest of all is not known."""
 
 Sink = Callable[[Row], None]
+
+
+_MOST_CRATES = 3
+"""that are named of those that hold pictures"""
 
 
 def rows_to(stream: TextIO, form: Format, columns: tuple[str, ...]) -> Sink:
@@ -224,50 +221,10 @@ def _address_row(image: Image) -> Row:
     return {"pick": True, "url": image.url}
 
 
-def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, looked: Looked | None = None) -> Tally:
-    """Print what ``pack`` does in the folder of crates ``into``, and how it ended, even when it is interrupted.
-
-    What its pages said is noted in ``looked``.
-    """
-    funnel = looked.totals.funnel if looked is not None else Funnel()
-    tally, pages = Tally(into=into, looked=looked, funnel=funnel), PageLines(out)
-    vain = Vain(looked.order, looked.typed) if looked is not None else Vain(None, ())
-    archive: Path | None = None
-    columns = (*COLUMNS, *OUTCOME_COLUMNS)
-    data = rows_to(data_stream(), form, columns) if form is not Format.TABLE else None
-    bar = BarView(out) if out.is_terminal and not out.quiet else None
-    view: View = bar or LineView(out)
-    try:
-        with bar.live() if bar else nullcontext():
-            for event in vain.through(events):
-                tally.note(event)
-                match event:
-                    case Found():  # which are many, and show nothing
-                        continue
-                    case Settled(outcome):
-                        if data:
-                            data(outcome_row(outcome))
-                    case Progress():
-                        pass
-                    case Archived(path):
-                        archive = path
-                    case PageRead():
-                        pages.show(event)
-                    case (
-                        RowRefused() | SourceFailed() | ListOpened() | NextPagesRead() | ItemPagesRead() | CrateOpened()
-                    ):
-                        tally.complete &= note(event, out)
-                    case _:
-                        pass
-                view.show(event)
-    finally:
-        if tally.funnel.found > tally.funnel.picked:
-            print_funnel(out, tally.funnel)
-        if tally.done:
-            print_end(out, tally, archive)
-    vain.print_to(out)
-    tally.complete &= not tally.failures
-    return tally
+def in_others(crates: Counter[str]) -> str:
+    """Return in words which other crates hold pictures, and how many of them."""
+    held = ", ".join(f"{number:,} in {shown(name)}" for name, number in crates.most_common(_MOST_CRATES))
+    return f"{crates.total():,} in other crates ({held})"
 
 
 def note(event: LookEvent | PackEvent | Planned, out: Out) -> bool:

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
@@ -10,23 +10,32 @@ from typing import TYPE_CHECKING, Protocol
 from msgspec import Struct, field
 
 from pickcrate.addresses.url import brief
-from pickcrate.cli.listing import may_be_page, of_no_licence, print_may_be_pages
+from pickcrate.cli.listing import PageLines, may_be_page, of_no_licence, print_funnel, print_may_be_pages
+from pickcrate.cli.lists import data_stream, in_others, note, rows_to
 from pickcrate.cli.looked import Looked
 from pickcrate.cli.shell import as_operand, command_line
 from pickcrate.cli.terminal import Out, Piece, bars, place
 from pickcrate.cli.text import count, cut, harmless, shown, size
+from pickcrate.cli.vain import Vain
 from pickcrate.crate.places import FAILED, LIST
 from pickcrate.errors import NothingPickedError
+from pickcrate.orders.setting import Format
 from pickcrate.orders.settings import CRATES
+from pickcrate.read.lists.picklist import COLUMNS
+from pickcrate.record import OUTCOME_COLUMNS, outcome_row
 from pickcrate.run.events import (
+    Archived,
     CrateOpened,
     Found,
     ItemPageRead,
     ItemPagesRead,
+    ListOpened,
     Moved,
+    NextPagesRead,
     PackEvent,
     PageRead,
     Progress,
+    RowRefused,
     Settled,
     SinceLast,
     SourceFailed,
@@ -307,10 +316,50 @@ def _print_failures(out: Out, tally: Tally) -> None:
         print_may_be_pages(out, tally.unnamed, tally.failures)
 
 
-def in_others(crates: Counter[str]) -> str:
-    """Return in words which other crates hold pictures, and how many of them."""
-    held = ", ".join(f"{number:,} in {shown(name)}" for name, number in crates.most_common(_MOST_REASONS))
-    return f"{crates.total():,} in other crates ({held})"
+def show_pack(events: Iterable[PackEvent], out: Out, form: Format, into: Path, looked: Looked | None = None) -> Tally:
+    """Print what ``pack`` does in the folder of crates ``into``, and how it ended, even when it is interrupted.
+
+    What its pages said is noted in ``looked``.
+    """
+    funnel = looked.totals.funnel if looked is not None else Funnel()
+    tally, pages = Tally(into=into, looked=looked, funnel=funnel), PageLines(out)
+    vain = Vain(looked.order, looked.typed) if looked is not None else Vain(None, ())
+    archive: Path | None = None
+    columns = (*COLUMNS, *OUTCOME_COLUMNS)
+    data = rows_to(data_stream(), form, columns) if form is not Format.TABLE else None
+    bar = BarView(out) if out.is_terminal and not out.quiet else None
+    view: View = bar or LineView(out)
+    try:
+        with bar.live() if bar else nullcontext():
+            for event in vain.through(events):
+                tally.note(event)
+                match event:
+                    case Found():  # which are many, and show nothing
+                        continue
+                    case Settled(outcome):
+                        if data:
+                            data(outcome_row(outcome))
+                    case Progress():
+                        pass
+                    case Archived(path):
+                        archive = path
+                    case PageRead():
+                        pages.show(event)
+                    case (
+                        RowRefused() | SourceFailed() | ListOpened() | NextPagesRead() | ItemPagesRead() | CrateOpened()
+                    ):
+                        tally.complete &= note(event, out)
+                    case _:
+                        pass
+                view.show(event)
+    finally:
+        if tally.funnel.found > tally.funnel.picked:
+            print_funnel(out, tally.funnel)
+        if tally.done:
+            print_end(out, tally, archive)
+    vain.print_to(out)
+    tally.complete &= not tally.failures
+    return tally
 
 
 def _came_to(tally: Tally) -> Iterator[str]:
