@@ -4,20 +4,22 @@ import re
 from collections.abc import Callable
 from functools import cached_property, lru_cache
 from itertools import islice
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
 from pickcrate.items.data.structured import MARKED, is_article, is_thing
-from pickcrate.items.ground import Ground
+from pickcrate.items.ground import CELL_ROLES, TABLE_ROLES, Ground
 from pickcrate.items.likes import Likes
 from pickcrate.items.runs import Runs
-from pickcrate.items.tables.reading import Lists, TableReading
-from pickcrate.items.tables.table import CELL_ROLES, TABLE_ROLES, read_table
 from pickcrate.items.unit import Chain, Unit
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.item import ItemForm
+
+if TYPE_CHECKING:
+    from pickcrate.items.tables.reading import TableReading
 
 _FRAME_ROLES = frozenset(
     ("navigation", "banner", "contentinfo", "search", "menubar", "menu", "toolbar", "tablist", "dialog", "alert")
@@ -107,7 +109,7 @@ class Forms:
         is_run = unit.form is ItemForm.RUN and ground.parent[unit.start] == ground.parent[element]
         return is_run and unit.start < element and not ground.has_within(element, HEADING_SELECTOR)
 
-    def table(self, element: int) -> TableReading | None:
+    def table(self, element: int) -> "TableReading | None":
         """Return what the table around a cell lists."""
         ground = self.ground
         table = next(
@@ -121,12 +123,15 @@ class Forms:
         if table is None:
             return None
         reading = self._read(table)
-        if reading is not None and reading.lists is Lists.NOTHING:
+        if reading is not None and reading.lists_nothing:
             reading.read_as_rows(self._rows_beside(ground.parent[table]))
         return reading
 
-    def _read(self, table: int) -> TableReading | None:
+    def _read(self, table: int) -> "TableReading | None":
         """Return what an element that is a table lists; None if it has no rows, or lies too deep in others."""
+        from pickcrate.items.tables.reading import TableReading  # noqa: PLC0415 (most pages have no table)
+        from pickcrate.items.tables.table import read_table  # noqa: PLC0415
+
         ground = self.ground
         if table not in self._tables:
             around = sum(ground.tags[outer] == "table" for outer in islice(ground.above(table), _MOST_AROUND))

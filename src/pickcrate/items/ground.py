@@ -36,6 +36,10 @@ LABELLED_CELLS = ", ".join(f"{tag}[data-{name}]" for tag in ("td", "div", "li", 
 
 _MARKS_OF_FIELDS = f"dt, tr, {LABELLED}, {LABELS_BY_STEM}, {VALUES}, {LABELLED_CELLS}"
 
+CELL_ROLES: frozenset[str | None] = frozenset(("cell", "gridcell", "columnheader", "rowheader"))
+TABLE_ROLES = frozenset(("table", "grid", "treegrid"))
+"""what cells and tables may be that are made of other elements (WAI-ARIA 1.2, 5.4)"""
+
 _SAYS_A_TITLE = r"title|data-(?:[a-z]+-)?(?:title|caption)"
 SAYS_A_TITLE = lazy(_SAYS_A_TITLE)
 """attributes that say what a picture is called, or what is written below it where it is opened"""

@@ -71,6 +71,11 @@ class TableReading:
         self.lists = self._listed()
 
     @property
+    def lists_nothing(self) -> bool:
+        """Whether it lays out, and is no list."""
+        return self.lists is Lists.NOTHING
+
+    @property
     def rows_of(self) -> int:
         """Of how many columns the rows are that the table lists, without headers; 0 if it lists something else."""
         return self._table.width if self.lists is Lists.ROWS and not self._header_rows else 0

@@ -9,14 +9,11 @@ from collections.abc import Iterator
 from msgspec import Struct
 
 from pickcrate.finders.tree import count_between
-from pickcrate.items.ground import Ground
+from pickcrate.items.ground import CELL_ROLES, Ground
 from pickcrate.text.numerals import whole
 
 _MOST_COLUMNS = 1_000
 _MOST_SLOTS = 20_000
-
-CELL_ROLES: frozenset[str | None] = frozenset(("cell", "gridcell", "columnheader", "rowheader"))
-TABLE_ROLES = frozenset(("table", "grid", "treegrid"))
 
 
 class Cell(Struct, frozen=True):
