@@ -14,7 +14,9 @@ from pickcrate.text.lazyre import lazy
 Record = dict[str, list[str]]
 """What one record says, by its labels: as often as each stands in it."""
 
-_LONGEST_LINE = 5_000
+_LONGEST, _LONGEST_LINE = 8_000_000, 5_000
+"""characters of a text that is held against this, and of a line that may be labelled"""
+
 _LEAST_LABELLED = 0.6
 """of the lines of a text that is made of records"""
 
@@ -34,6 +36,8 @@ _CALLED = {"fn": "name", "summary": "title", "ti": "title"}
 
 def labelled(text: str) -> list[Record]:
     """Return the records of a text that is made of labelled lines; none if it is not, or has pictures besides."""
+    if len(text) > _LONGEST:
+        return []
     lines = [line for line in text.splitlines() if line.strip() and not line.lstrip().startswith(_ASIDE)]
     reading = _Reading()
     known = sum(reading.takes(line) for line in lines if len(line) <= _LONGEST_LINE)
