@@ -74,7 +74,7 @@ class _Reading:
         return True
 
     def _place(self, indent: int, label: str, *, is_entry: bool, is_head: bool) -> None:
-        """Begin a record where a label begins one: as an entry, as the head of others, or as that of the last one."""
+        """Begin a record where a label begins one: a new entry does, a head, and what began the record before."""
         begins_anew = self._first is None or self._first == (indent, label)
         is_outside = self._first is not None and indent <= self._first[0] and (is_entry or is_head)
         if is_head and (begins_anew or is_outside):

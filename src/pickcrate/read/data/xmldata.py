@@ -136,9 +136,9 @@ _MARC_NAMES = ("a", "b")
 
 
 def _called(element: "etree._Element") -> str:
-    """Return what an element is in what it stands in: what it is called, or which field of many it says that it is.
+    """Return which property an element is of the one around it: by its tag, or by the attribute that names the field.
 
-    Of a text with a word for a size that belongs to it: ``<image size="small">`` is a small image.
+    A word for a size is a part of that: ``<image size="small">`` is ``image small``.
     """
     name = local(element.tag)
     if not element.attrib:

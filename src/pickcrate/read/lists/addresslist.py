@@ -57,7 +57,7 @@ def addresses_in(lines: Iterable[str]) -> Iterator[Entry]:
         several = list(addresses_among(address)) if "://" in address and " " in address else []
         name = _name_beside(address) if len(several) == 1 else ""
         is_one = address.lower().startswith(("http", *_PICKED)) and address.count("://") < _SEVERAL
-        if is_one and not (name and image_type(several[0]) is not None):  # with a space in it
+        if is_one and not (several and image_type(several[0]) is not None):  # with a space in it
             several, name = [], ""
         words = words_beside(address) if len(several) == 1 and not name else ""
         yield from (Entry(place, one, name, words) for one in several or filter(None, [address]))
