@@ -2007,9 +2007,15 @@ def test_words_beside_the_addresses_of_a_list(run: Program, tmp_path: Path, betw
         f"Red delta{between}https://k.example/1.jpg\nBlue box{between}https://k.example/2.jpg\n"
     )
     assert [row["title"] for row in run("look", "list", "--format", "jsonl").rows] == ["Red delta", "Blue box"]
-    (tmp_path / "list").write_text("https://k.example/1.jpg\nhttps://k.example/2.jpg  Blue box\nhttps://k.example/a b.jpg\n")
+    (tmp_path / "list").write_text(
+        "https://k.example/1.jpg\nhttps://k.example/2.jpg  Blue box\nhttps://k.example/a b.jpg\n"
+    )
     rows = run("look", "list", "--format", "jsonl").rows
-    assert [(row["url"][18:], row["title"]) for row in rows] == [("1.jpg", None), ("2.jpg", "Blue box"), ("a%20b.jpg", None)]
+    assert [(row["url"][18:], row["title"]) for row in rows] == [
+        ("1.jpg", None),
+        ("2.jpg", "Blue box"),
+        ("a%20b.jpg", None),
+    ]
     (tmp_path / "list").write_text("save https://k.example/1.jpg\nsave -q https://k.example/2.jpg\n")
     assert [row["title"] for row in run("look", "list", "--format", "jsonl").rows] == [None, None]
 
