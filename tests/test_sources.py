@@ -941,6 +941,11 @@ def test_records_of_labelled_lines(run: Program, tmp_path: Path, kind: str) -> N
     assert (told["a.jpg"], told["b.jpg"]) == (("Red delta", "Ino Hallas"), ("Blue box", "Pell"))
 
 
+def test_one_record_of_labelled_lines_is_all_that_its_file_is_about(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "kite.yaml").write_text("title: Red delta\nimage: i/a.jpg\nmaker: Ino Hallas\n")
+    assert [row["item"] for row in run("look", "kite.yaml", "--format", "jsonl").rows] == ["Red delta"]
+
+
 def test_names_in_the_lines_above_addresses(run: Program, tmp_path: Path) -> None:
     (tmp_path / "kites").write_text(f"Red delta\n{AWAY}/a.jpg\n\nBlue box\n{AWAY}/b.jpg\n")
     assert [row["link_text"] for row in run("look", "kites", "--format", "jsonl").rows] == ["Red delta", "Blue box"]

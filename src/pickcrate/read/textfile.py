@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from html import escape
 from re import Match
 
+from pickcrate.read.data import datafile
 from pickcrate.read.data.labelled import labelled
 from pickcrate.read.lists.addresslist import addresses_among, without_addresses, words_beside
 from pickcrate.read.pages.decode import decode
@@ -49,14 +50,10 @@ def as_page(octets: bytes) -> bytes:
     elif _OF_STYLE.search(text) is not None:  # declarations are read without asking what they are for
         page = f'<div style="{escape(text)}"></div>'
     elif records := labelled(text):
-        page = _script(json.dumps(records), "application/json")
+        return datafile.as_page(json.dumps(records).encode())
     else:
-        page = _with_links(text) + _script(_as_script(text))
+        page = _with_links(text) + "<script>" + _as_script(text).replace("</", "<\\/") + "</script>"
     return f"<!doctype html>{page}".encode("utf-8", "replace")
-
-
-def _script(text: str, kind: str = "text/javascript") -> str:
-    return f'<script type="{kind}">' + text.replace("</", "<\\/") + "</script>"
 
 
 def _with_links(text: str) -> str:
