@@ -43,6 +43,13 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "icon-mail",
         "icon-sun icon-rain",
     ),
+    "where there is no picture": (
+        """<h1>Kites</h1><ul><li><a href=red><img src=red.jpg width=300 height=300>Red</a><li><a href=blue><img
+        src=no-image-available_300x300.jpg width=300 height=300>Blue</a><li><a href=crow><img src=noimage.png>Crow</a>
+        <li><a href=star><img src=missing-star.jpg width=300 height=300>Missing star</a>""",
+        "no-image-available_300x300 noimage",
+        "red missing-star",
+    ),
     "old corners": (
         """<table cellspacing=0><tr><td><img src=tl.gif width=10 height=10></td><td background=top.gif></td><td>
         <img src=tr.gif width=10 height=10></td></tr><tr><td background=l.gif></td><td><h2>Boats</h2>

@@ -1895,6 +1895,24 @@ def test_a_pick_list_may_come_back_as_a_workbook(run: Program, web: Server, tmp_
     assert run("look", "cut.xlsx").code in {3, 4}
 
 
+@pytest.mark.parametrize(
+    ("name", "text", "picked"),
+    [
+        ("few.csv", "Pick,URL\nyes,{0}\n,{1}\nno,{2}\n", [0]),
+        ("few.csv", "url,pick,notes\n{0},1.0,\n{1},0.0,red\n{2},1.0,\n", [0, 2]),
+        ("few.csv", "sep=;\npick;name;url\nkeep;Red, blue;{0}\ndrop;Crow;{1}\n", [0]),
+        ("few.jsonl", '{{"url": "{0}", "pick": true}}\n{{"url": "{1}", "pick": false}}\n', [0]),
+        ("draft.csv", "Pick,Player,Photo\n1,Ino,{0}\n2,Pell,{1}\n,Ysolde,{2}\n", [0, 1, 2]),
+    ],
+)
+def test_a_list_of_few_columns_says_yes_or_no(
+    run: Program, tmp_path: Path, name: str, text: str, picked: list[int]
+) -> None:
+    kites = [f"https://galewick.example/{n}.jpg" for n in range(3)]
+    (tmp_path / name).write_text(text.format(*kites))
+    assert [row["url"] for row in run("look", name, "--format", "jsonl").rows] == [kites[n] for n in picked]
+
+
 def test_a_list_may_be_parquet(run: Program, web: Server, tmp_path: Path) -> None:
     for n in range(3):
         (web.www / f"{n}.png").write_bytes(picture("PNG", (20 + n, 10), (n, 9, 9)))

@@ -49,6 +49,26 @@ _OFFERS = lazy(
     r"\s+(?:now\s+)?(?:on|at|in|from|bei|sur|en|su|dans)\s",
     re.IGNORECASE,
 )
+_PICTURE = (
+    r"(?:images?|imgs?|photos?|photographs?|fotos?|pictures?|pics?|thumbs?|thumbnails?|covers?|posters?|artworks?|"
+    r"avatars?|bilder|bild|imagen|imagem|immagine|afbeelding|zdjecia)"
+)
+_OF_WHAT = r"(?:products?|items?|default|catalog|posts?|articles?|news|user|profile|books?|movies?|artists?|albums?)"
+_NOT_THERE = (
+    r"(?:(?:not|non|nicht)[-_ ]*(?:yet[-_ ]*)?(?:available|found|disponible|disponivel|verf(?:ue|ü)gbar)|unavailable|"
+    r"missing|pending|(?:is[-_ ]*)?coming[-_ ]*soon|to[-_ ]*follow|folgt)"
+)
+_MISSING = lazy(
+    rf"(?:{_OF_WHAT}[-_ ]*)?(?:"
+    rf"(?:no|kein|keine|ohne|sin|sans|pas[-_ ]d[-_ e]*|senza|sem|geen|ingen|brak|missing|awaiting)[-_ ]*"
+    rf"(?:{_OF_WHAT}[-_ ]*)?{_PICTURE}(?:[-_ ]*(?:yet|available|found|provided|uploaded|disponible))?|"
+    rf"(?:{_PICTURE}[-_ ]*)?{_NOT_THERE}|(?:{_PICTURE}[-_ ]*)?placeholder(?:[-_ ]*{_PICTURE})?"
+    r")(?:[-_. x0-9]|small|medium|large|square|grande|default|icon)*",
+    re.IGNORECASE,
+)
+"""what is shown where there is no picture, in the languages that catalogues are in"""
+
+_LONGEST_MISSING = 60
 _EMPTY = frozenset("blank spacer transparent empty".split())
 _WAITING = frozenset("loader loading spinner".split())
 _FACES_DRAWN = frozenset("smiley smileys smilie smilies smiles emoji emojis emoticon emoticons".split())
@@ -154,6 +174,13 @@ def placeholder(seen: Seen) -> str:
     if seen.is_about and _EMPTY.isdisjoint(words_in(stem)):
         return ""
     return "its file is called a placeholder" if names_a_placeholder(stem) else ""
+
+
+def missing(seen: Seen) -> str:
+    """Hold of what a catalogue shows where it has no picture of a thing: ``no-image-available``."""
+    stem = file_parts(seen.image.url)[0]
+    is_missing = len(stem) <= _LONGEST_MISSING and _MISSING.fullmatch(stem) is not None
+    return "it says that there is no picture" if is_missing and stem.lower() != "missing" else ""
 
 
 def captcha(seen: Seen) -> str:

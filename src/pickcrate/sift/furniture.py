@@ -369,6 +369,7 @@ SIGNS = (
     _Sign(2, _payment),
     _Sign(2, called.control),
     _Sign(2, called.placeholder),
+    _Sign(2, called.missing, whatever_size=True),
     _Sign(2, called.captcha),
     _Sign(2, _counter),
     _Sign(1, _small),

@@ -34,20 +34,46 @@ GUARDED = (*FORMULA_STARTS, "'")
 """what has an apostrophe in front of it in our lists: those, and what would be taken for such a one"""
 
 _OWN_JSON = lazy(r'\{"pick": (?:true|false), "number": \d+, "source": ')
+PICK = "pick"
+"""what the column is called that says of each picture whether it is wanted"""
+
+DECLINED = "its list says no"
 _NO = frozenset(
     (
         "",
+        *"drop skip out reject rejected exclude excluded delete remove".split(),
         *"no n nein non nee nej nei ne nie não ei нет いいえ 否 hayır".split(),
         *"false falsch faux falso onwaar falskt falsk usann fałsz epätosi ложь yanlış hamis nepravda fals".split(),
-        *"0 none null - – ✗ ✘ ☐".split(),
+        *"0 0.0 none null - – ✗ ✘ ☐".split(),
     )
 )
 """what a person writes who does not want a picture, and what spreadsheets of their languages make of FALSE"""
+
+_YES = frozenset(
+    (
+        *"keep in pick picked ok".split(),
+        *"y yes j ja jo o oui s si sí sim tak kyllä ano да д はい 是 evet igen".split(),
+        *"true wahr vrai vero verdadero verdadeiro waar sant sand prawda tosi истина doğru igaz pravda".split(),
+        *"1 1.0 x + ✓ ✔ ☑".split(),
+    )
+)
+"""what one writes who does, for lists of others: in those of our own it is all that does not say no"""
 
 
 def is_own(headers: Iterable[str]) -> bool:
     """Tell whether the headers of a list are those of one that Pick Crate wrote."""
     return {"url", "shown_url"} <= set(headers)
+
+
+def are_choices(cells: Iterable[str]) -> bool:
+    """Tell whether the first cells of a column that is called ``pick`` say yes or no, and not whose pick each is."""
+    said = {cell.strip().lower() for cell in cells}
+    return said <= _YES | _NO and not said.isdisjoint(_YES)
+
+
+def is_declined(row: Row, header: str) -> bool:
+    """Tell whether a row says no to its picture in the column of that ``header``."""
+    return text_in(row, header).lower() in _NO
 
 
 def is_own_list(head: str) -> bool:
@@ -91,7 +117,7 @@ def as_picked(image: Image, row: Row) -> Image:
         candidates=_candidates(row, url),
         extra=tuple((header, said) for header, said in image.extra if header not in COLUMNS),
         furniture=text_in(row, "furniture"),
-        declined=_declined_for(row) if text_in(row, "pick").lower() in _NO else "",
+        declined=_declined_for(row) if is_declined(row, PICK) else "",
         rights=Rights(claims=tuple(_claims(row))),
     )
 
@@ -141,10 +167,10 @@ def _declined_for(row: Row) -> str:
     verdicts = parsed(row.get("verdicts"))
     for verdict in verdicts if isinstance(verdicts, list) else ():
         if isinstance(verdict, dict) and verdict.get("verdict") == "drop":
-            if verdict.get("criterion") == "pick":
+            if verdict.get("criterion") == PICK:
                 return str(verdict.get("reason"))
-            return f"its list says no ({verdict.get('criterion')}: {verdict.get('reason')})"
-    return "its list says no"
+            return f"{DECLINED} ({verdict.get('criterion')}: {verdict.get('reason')})"
+    return DECLINED
 
 
 def _declared(value: object) -> Measure[int] | None:

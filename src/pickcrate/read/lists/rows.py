@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from pickcrate.read.lists.addresslist import ListOrigin
 from pickcrate.read.lists.cells import Row, number_in, text_in
-from pickcrate.read.lists.picklist import as_picked
+from pickcrate.read.lists.picklist import DECLINED, as_picked, is_declined
 from pickcrate.read.lists.table import WORDS, Further, Table
 from pickcrate.read.pages.rights import aspect_of_label, claims_of_fields
 from pickcrate.values.claims import Claimant, Rights
@@ -58,5 +58,6 @@ def _image(row: Row, table: Table, url: str, number: int, origin: ListOrigin) ->
         rights=Rights(claims=claims),
         extra=extra,
         name=text_in(row, table.columns["name"]) if "name" in table.columns else "",
+        declined=DECLINED if table.choices and is_declined(row, table.choices) else "",
     )
     return as_picked(image, row) if table.is_pick_list else image

@@ -26,7 +26,7 @@ from pickcrate.read.lists.cells import (
     is_made_of,
     wrapped_addresses,
 )
-from pickcrate.read.lists.picklist import is_own, plain_cell
+from pickcrate.read.lists.picklist import PICK, are_choices, is_own, plain_cell
 from pickcrate.text.headers import is_naming, words_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole
@@ -66,6 +66,7 @@ _CONTEXT = "@context"
 _NAME_HEADERS = ("name", "filename", "file name", "file_name")
 _CALLS_AN_ADDRESS = lazy(rf"(?:{'|'.join(_ADDRESS_HEADERS)})", re.IGNORECASE)
 _DELIMITERS = ",\t;|"
+_NAMES_DELIMITER = lazy(rf'"?sep=([{_DELIMITERS}])"?[{_DELIMITERS}]*', re.IGNORECASE)
 WORDS = ("alt", "title", "caption", "heading", "link_text")
 
 _LONGEST_CELL = 20_000_000
@@ -94,6 +95,8 @@ class Table(Struct):
     """field to header"""
     guessed: str = ""
     is_pick_list: bool = False
+    choices: str = ""
+    """header of the column that says yes or no to each row, in a list that is not our own; empty without one"""
     headers: list[str] = field(default_factory=list)
     has_header: bool = True
     further: list[str] = field(default_factory=list)
@@ -109,8 +112,7 @@ def open_csv(lines: Iterable[str], source: str, chosen: Mapping[str, str]) -> Ta
     lines = iter(lines)
     head = list(itertools.islice(lines, SAMPLE_ROWS))
     try:
-        head = _without_comments(head)
-        delimiter = _delimiter(head)
+        head, delimiter = _begun(head)
         sample = list(csv.reader(head, delimiter=delimiter))
     except csv.Error as error:
         raise SourceError(f"{source}: its columns cannot be read: {error}") from error
@@ -195,6 +197,9 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
     lower = [header.lower() for header in headers]
     table.is_pick_list = is_own(headers) and {"pick", "found_in"} <= set(headers)
     guessed: list[str] = []
+    if not table.is_pick_list and (choices := _choices(headers, rows)):
+        table.choices = choices
+        guessed.append(f"picks from “{choices}”")
     if is_own(headers):
         table.columns.setdefault("url", "url")  # what is shown may be a picture where that is kept in tiles
     if "url" not in table.columns:
@@ -215,6 +220,14 @@ def guess_columns(table: Table, rows: list[list[str]], source: str) -> None:
         table.columns["title"] = title
         guessed.append(f"titles from “{title}”")
     table.guessed = "" if table.is_pick_list else ", ".join(guessed)
+
+
+def _choices(headers: list[str], rows: list[list[str]]) -> str:
+    """Return the header of the column that says yes or no to each row, as our pick lists have it; empty without one."""
+    place = next((place for place, header in enumerate(headers) if header.lower() == PICK), None)
+    if place is None or not are_choices(row[place] for row in rows if place < len(row)):
+        return ""
+    return headers[place]
 
 
 def _pages(table: Table, rows: list[list[str]]) -> str:
@@ -307,6 +320,18 @@ def _columns_of(rows: list[list[str]], count: int, holds_one: Callable[[str], ob
     return [place for place in range(count) if any(place < len(row) and holds_one(row[place]) for row in rows)]
 
 
+def _begun(lines: list[str]) -> tuple[list[str], str]:
+    """Return the first lines of a list from its headers on, and what its cells are delimited by. Raises csv.Error.
+
+    A line above them may name that, as spreadsheets write it: ``sep=;``.
+    """
+    named = _NAMES_DELIMITER.fullmatch(lines[0].rstrip("\r\n")) if lines else None
+    if named is not None:
+        return lines[1:], named[1]
+    lines = _without_comments(lines)
+    return lines, _delimiter(lines)
+
+
 def _without_comments(lines: list[str]) -> list[str]:
     """Return the first lines of a list without comments above it (Tabular Data on the Web, 8: ``commentPrefix``).
 
@@ -333,8 +358,8 @@ def _delimiter(head: list[str]) -> str:
 def looks_like_csv(head: str) -> bool:
     """Tell whether a text is rows of cells with an address among them, or a single column under a header."""
     try:
-        lines = _without_comments(head.splitlines()[:SAMPLE_ROWS])
-        rows = [row for row in csv.reader(lines, delimiter=_delimiter(lines)) if row]
+        lines, delimiter = _begun(head.splitlines()[:SAMPLE_ROWS])
+        rows = [row for row in csv.reader(lines, delimiter=delimiter) if row]
     except csv.Error:
         return False
     if not rows or "<" in lines[0]:
@@ -360,10 +385,10 @@ def is_headed_csv(head: str) -> bool:
     Its cells may hold anything: markup, Markdown.
     """
     try:
-        lines = _without_comments(head.lstrip().splitlines())
+        lines, delimiter = _begun(head.lstrip().splitlines())
         if len(lines) < _HEAD_AND_ROW or "<" in lines[0] or not _CALLS_AN_ADDRESS.search(lines[0]):
             return False
-        rows = [row for row in itertools.islice(csv.reader(lines, delimiter=_delimiter(lines)), SAMPLE_ROWS) if row]
+        rows = [row for row in itertools.islice(csv.reader(lines, delimiter=delimiter), SAMPLE_ROWS) if row]
     except csv.Error:
         return False
     widths = {len(row) for row in rows}
