@@ -239,6 +239,72 @@ def test_what_scripts_say_of_pictures(name: str) -> None:
     assert {picture: told.item for picture, told in found.items()} == {"a": "Red Delta", "b": "Blue Box"}
 
 
+WORDS_IN_DATA = {
+    "beside the address": (
+        [{"src": "/a.jpg", "alt": "A delta", "caption": "Red delta, 1912. Photo: Ino Hallas"}, {"src": "/b.jpg"}],
+        {"a": ("A delta", "Red delta, 1912. Photo: Ino Hallas"), "b": ("", "")},
+    ),
+    "around it, in markup": (
+        {
+            "hero": {
+                "photo_caption": {"rendered": "<p>At <b>dawn</b></p>"},
+                "image": {"url": "/a.jpg", "alternativeText": "The hall"},
+            }
+        },
+        {"a": ("The hall", "At dawn")},
+    ),
+    "a caption of several": (
+        {"caption": "Both sides", "alt": "x", "images": ["/a.jpg", "/b.jpg"]},
+        {"a": ("x", "Both sides"), "b": ("x", "Both sides")},
+    ),
+    "in place of one, beside others": (
+        {"alt": "The hall", "src": "/a.jpg", "more": [{"src": "/b.jpg"}, {"src": "/c.jpg"}]},
+        {"a": ("The hall", ""), "b": ("", ""), "c": ("", "")},
+    ),
+    "at one place without a name": (
+        {"first": {"alt": "A delta", "src": "/a.jpg"}, "kites": [{"name": "Red", "src": "/a.jpg"}]},
+        {"a": ("A delta", "")},
+    ),
+    "no words": (
+        {"hall": {"alt": "https://galewick.example/alt", "altitude": "12 m", "src": "/a.jpg"}},
+        {"a": ("", "")},
+    ),
+}
+
+
+@pytest.mark.parametrize("name", WORDS_IN_DATA)
+def test_what_data_has_in_words_for_a_picture_is_said_of_it(name: str) -> None:
+    data, expected = WORDS_IN_DATA[name]
+    found = images_of(f"<h1>Kites</h1><script type=application/json>{json.dumps({'page': data})}</script>")
+    assert {key: (image.shown.words.alt, image.shown.words.caption) for key, image in found.items()} == expected
+
+
+def test_linked_data_describes_pictures_themselves() -> None:
+    pictures = [
+        {
+            "@type": "ImageObject",
+            "contentUrl": "/a.jpg",
+            "name": "Red delta",
+            "caption": "Over the dunes",
+            "width": 1200,
+        },
+        {
+            "@type": "ImageObject",
+            "contentUrl": "/b.jpg",
+            "caption": "Blue box (Photo: Ino Hallas)",
+            "locationCreated": "Ebb",
+        },
+    ]
+    for around in ({"@type": "ImageGallery", "image": pictures}, {"@graph": pictures}):
+        found = images_of(f"<h1>Kites</h1><script type=application/ld+json>{json.dumps(around)}</script>")
+        items = {key: (image.shown.item.title, dict(image.shown.item.columns)) for key, image in found.items()}
+        assert items == {"a": ("Red delta", {}), "b": ("Blue box", {"locationCreated": "Ebb"})}
+        assert found["a"].shown.words.caption == "Over the dunes"
+    of_kite = {"@type": "Product", "name": "Red Delta", "image": pictures}
+    found = images_of(f"<h1>Kites</h1><script type=application/ld+json>{json.dumps(of_kite)}</script>")
+    assert {image.shown.item.title for image in found.values()} == {"Red Delta"}
+
+
 def test_a_title_in_a_drawing_says_what_is_shown() -> None:
     drawing = "<svg><title>Red Delta</title><g><image href=a.jpg /></g><g><title>Ice Box</title><image href=b.jpg /></g></svg>"
     assert [image.shown.words.alt for image in images_of(f"<title>Kites</title>{drawing}").values()] == [

@@ -50,6 +50,8 @@ class _Told(Struct, frozen=True):
     item: Item
     heading: str
     caption: str
+    alt: str
+    """what data has to be said in its place"""
     is_framed: bool
     is_in_sentence: bool
 
@@ -64,23 +66,25 @@ def _told_in(page: Page, references: Iterable[Reference]) -> dict[int, _Told]:
     places = [spot.element for spot in ground.spots if spot.is_on_screen]
     headings = headings_of(ground, places, naming.titled())
     captions = captions_of(ground)
-    return {
-        spot.cluster: _Told(
+    told: dict[int, _Told] = {}
+    for spot in ground.spots:
+        said = naming.said_of(spot)
+        told[spot.cluster] = _Told(
             items[spot.cluster],
             headings.get(spot.element, ""),
-            captions.get(spot.element, "") if spot.is_on_screen else "",
+            captions.get(spot.element, "") if spot.is_on_screen else said.caption,
+            said.alt,
             naming.is_framed(spot),
             is_in_sentence(ground.nodes[spot.element]),
         )
-        for spot in ground.spots
-    }
+    return told
 
 
 def _with(reference: Reference, told: _Told | None) -> Reference:
     if told is None:
         return reference
     words = reference.words
-    caption = words.caption or told.caption
-    if words.heading != told.heading or words.caption != caption:
-        words = Words(words.alt, words.title, caption, told.heading, words.link_text)
+    alt, caption = words.alt or told.alt, words.caption or told.caption
+    if (words.alt, words.caption, words.heading) != (alt, caption, told.heading):
+        words = Words(alt, words.title, caption, told.heading, words.link_text)
     return replace(reference, item=told.item, words=words, is_framed=told.is_framed, is_in_sentence=told.is_in_sentence)

@@ -12,7 +12,8 @@ from pickcrate.addresses.url import bare_stem, image_type, is_of_site, is_web, l
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
 from pickcrate.items.data.embedded import things_in_data
-from pickcrate.items.data.structured import Thing, linked_data, things_by_address
+from pickcrate.items.data.linkeddata import linked_data, things_by_address
+from pickcrate.items.data.structured import NO_THING, Thing
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
 from pickcrate.items.names import BY_LINES, Title
@@ -54,7 +55,9 @@ class Naming:
         self._items: dict[Unit, Item] = {}
         self._used: dict[Unit, None] = {}
         self._tell_apart_by_alt: dict[int, bool] = {}
-        self._linked = linked_data(ground)
+        linked = linked_data(ground)
+        self._linked = [entry for entry in linked if not entry.is_picture]
+        self._described = things_by_address([entry for entry in linked if entry.is_picture])
         self._parts, rest = self._parts_and_rest()
         self._page = self._page_unit(rest)
         self._data = things_by_address(self._linked)
@@ -97,10 +100,17 @@ class Naming:
     def _item(self, spot: Spot, unit: Unit | None, *, by_alt: bool) -> Item:
         item = NO_ITEM if unit is None else self._item_of(unit, spot, by_alt=by_alt)
         if not item.title and (spot.is_held or spot.is_link):
-            known = next((self._embedded[raw] for raw in spot.addresses if raw in self._embedded), None)
-            item = self._of_data(known, item) if known is not None else item
+            known = self.said_of(spot)
+            item = self._of_data(known, item) if known.name or known.columns else item
         thing = self._thing_of(spot, item) if self._linked else None
         return item if thing is None else self._of_data(thing, item)
+
+    def said_of(self, spot: Spot) -> Thing:
+        """Return what data blocks say of a picture that nothing but they or a link name; NO_THING if it is shown."""
+        if not (spot.is_held or spot.is_link):
+            return NO_THING
+        told = (data[raw] for data in (self._embedded, self._described) for raw in spot.addresses if raw in data)
+        return next(told, NO_THING)
 
     def _thing_of(self, spot: Spot, item: Item) -> Thing | None:
         """Return the thing of the page's data that a picture is of: by its address, its item's page, its name."""

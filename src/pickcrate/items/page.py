@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from itertools import takewhile
 
 from pickcrate.finders.tree import count_between
-from pickcrate.items.data.structured import Linked, PageKind, page_kind
+from pickcrate.items.data.linkeddata import Linked, PageKind, page_kind
 from pickcrate.items.ground import LABELLED, VALUES, Ground
 from pickcrate.items.said.junk import is_credit, says_nothing
 from pickcrate.items.said.lines import LABEL_AND_VALUE, lines_of

@@ -27,7 +27,7 @@ from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
 from pickcrate.items.data.datarows import is_said, things_of
 from pickcrate.items.data.owned import rights_in
-from pickcrate.items.data.records import fields_of, is_file, is_name, thing_of
+from pickcrate.items.data.records import fields_of, is_file, is_name, thing_of, words_for_picture
 from pickcrate.items.data.revived import Targets, revived
 from pickcrate.items.data.scriptrows import rows_in
 from pickcrate.items.data.structured import Thing
@@ -157,7 +157,7 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is
         if isinstance(value, str):
             is_data = value.startswith(_OPENS_DATA)
             if thing is not None and not is_data:
-                found.update((address, found.get(address, thing)) for address in _addresses_in(value, pictures))
+                found.update((one, _first_named(found.get(one), thing)) for one in _addresses_in(value, pictures))
             if is_data and depth <= _DEEPEST:  # an answer that is kept as the text that came
                 waiting.extend((revived(inner), depth + 1, thing) for inner in values_in(value))
         elif depth <= _DEEPEST:
@@ -167,16 +167,34 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is
             waiting.extend((inner, depth + 1, _inner(own, thing)) for inner, own in reversed(inside))
 
 
+def _first_named(known: Thing | None, thing: Thing) -> Thing:
+    """Return the first thing with a name that a picture is of, with the words for it of one before that has none."""
+    if known is None:
+        return thing
+    if known.name or not thing.name:
+        return known
+    columns = thing.columns or known.columns
+    return replace(thing, columns=columns, alt=thing.alt or known.alt, caption=thing.caption or known.caption)
+
+
 def _owned(value: object, thing: Thing | None, pictures: Container[str]) -> Thing | None:
-    """Return the thing that an object is of, with what the object says of the use of the picture that it names."""
+    """Return the thing that an object is of, with what the object says of the picture that it names.
+
+    What is said in place of one picture is not said of the several of a list in it.
+    """
+    if isinstance(value, list):
+        is_of_several = thing is not None and thing.alt and sum(isinstance(one, dict) for one in value) > 1
+        return replace(thing, alt="") if thing is not None and is_of_several else thing
     if not isinstance(value, dict):
         return thing
+    alt, caption = words_for_picture(value)
     texts = (said for said in value.values() if isinstance(said, str))
     rights = dict(rights_in(value)) if any(_addresses_in(said, pictures) for said in texts) else {}
-    if not rights:
+    if not (alt or caption or rights):
         return thing
     outer = thing or Thing()
-    return replace(outer, columns=tuple((dict(outer.columns) | rights).items()))
+    columns = tuple((dict(outer.columns) | rights).items())
+    return replace(outer, columns=columns, alt=alt or outer.alt, caption=caption or outer.caption)
 
 
 def _inner(own: Thing | None, outer: Thing | None) -> Thing | None:

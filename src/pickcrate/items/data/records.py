@@ -17,7 +17,7 @@ from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.data.answers import linked_as
 from pickcrate.items.data.owned import rights_in
 from pickcrate.items.data.structured import Thing
-from pickcrate.items.said.junk import says_nothing
+from pickcrate.items.said.junk import says_nothing, without_tail
 from pickcrate.items.said.posts import lead_of, text_in, written_in
 from pickcrate.text.headers import NAMING, words_of
 from pickcrate.text.lazyre import lazy
@@ -45,6 +45,20 @@ _NAMES = (
     "scientificname",
 )
 """the best first; EAD 3, MODS 3, LIDO 1.1, TEI P5 and Darwin Core have some of their own"""
+
+_ALT, _CAPTION = "alt", "caption"
+_ALTERNATIVE, _CAPTIONS = frozenset(("alt", "alternative", "alttext")), frozenset(("caption", "captiontext"))
+_BESIDE_WORDS = frozenset(
+    "text tag html plain rendered raw accessibility description image img photo photograph picture main media lead "
+    "thumbnail".split()
+)
+"""words beside those in the names of properties, which say that a text is a picture's"""
+
+_WHETHER = frozenset("show has is hide no enable disable use with allow closed".split())
+"""words in the name of a property that tells whether there is something"""
+
+_LONGEST_WORDS = 1_000
+"""characters of what is said of a picture"""
 
 _OF_PICTURE = ("alt", "alttext", "alt_text", "figdesc")
 """under which names stands what a picture shows"""
@@ -182,7 +196,7 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
     """Return the name of an object, and the objects that say something of it, the outermost first; None without one."""
     plain = {_plain(key): inner for key, inner in value.items()}
     names = chain(
-        (plain[key] for key in _NAMES if key in plain),
+        (_before_credit(plain[key]) if key == _CAPTION else plain[key] for key in _NAMES if key in plain),
         (inner for key, inner in value.items() if _names_it(words_of(key))),
         (plain[key] for key in _OF_PICTURE if key in plain),
     )
@@ -199,6 +213,42 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
     shown = [inner for key, inner in value.items() if isinstance(inner, dict) and _shows_itself(key, inner)]
     found = _named(shown[0], depth + 1) if len(shown) == 1 and depth < _DEEPEST else None
     return (found[0], [value, *found[1]]) if found is not None else None
+
+
+def _before_credit(caption: object) -> object:
+    """Return a caption as a name: without what stands behind its sentences, as whose the picture is."""
+    return without_tail(plain_text(caption)) if isinstance(caption, str) else caption
+
+
+def words_for_picture(value: dict[str, object]) -> tuple[str, str]:
+    """Return what an object has to be said in place of its picture, and to be written below that; empty texts if none.
+
+    The alternative text (``alt``, ``imageAlt``, ``alternativeText``) and the caption (``caption``, ``photo_caption``).
+    """
+    said: dict[str, str] = {}
+    for key, inner in value.items():
+        if (kind := _words_called(key)) and not said.get(kind):
+            said[kind] = _sayable(_text(inner, 0))
+    return said.get(_ALT, ""), said.get(_CAPTION, "")
+
+
+def _words_called(key: str) -> str:
+    """Return what a property has in words for a picture by what it is called, _ALT or _CAPTION; empty for others.
+
+    A caption may be one whatever of: ``media_to_caption``, but not ``showCaption``.
+    """
+    lowered = key.lower()
+    if _CAPTION in lowered:
+        own = words_of(key)
+        is_last = lowered.endswith(_CAPTION) and own.isdisjoint(_WHETHER)
+        return _CAPTION if is_last or own <= _CAPTIONS | _BESIDE_WORDS else ""
+    own = words_of(key) if _ALT in lowered else frozenset()
+    return _ALT if own & _ALTERNATIVE and own <= _ALTERNATIVE | _BESIDE_WORDS else ""
+
+
+def _sayable(text: str) -> str:
+    """Return a text that may be said of a picture; empty for an address, or a text that is no text."""
+    return "" if "://" in text or says_nothing(text) else text[:_LONGEST_WORDS]
 
 
 def _one_object(value: object) -> dict[str, object] | None:
@@ -245,13 +295,17 @@ def _described(value: dict[str, object]) -> tuple[str, list[dict[str, object]]] 
     """Return what an object without a name says that is to be seen, as its name."""
     plain = {_plain(key): inner for key, inner in value.items()}
     name = _first_name(plain[key] for key in _DESCRIPTIONS if key in plain)
+    if not name:
+        alt, _ = words_for_picture(value)
+        name = alt if is_name(alt) else ""
     return (name, [value]) if name else None
 
 
 def _written(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:
     """Return how what somebody wrote in an object begins, as its name, and the objects around that."""
     plain = {_plain(key): inner for key, inner in value.items()}
-    if name := next(filter(None, (lead_of(_whole_text(said)) for said in written_in(plain))), ""):
+    captions = (inner for key, inner in value.items() if _words_called(key) == _CAPTION)
+    if name := next(filter(None, (lead_of(_whole_text(said)) for said in (*written_in(plain), *captions))), ""):
         return name, [value]
     inside = (inner for key, inner in plain.items() if key in _AROUND and isinstance(inner, dict))
     found = (_written(inner, depth + 1) for inner in inside if depth < _DEEPEST)
@@ -298,7 +352,10 @@ def _text(value: object, depth: int) -> str:
     key = next((key for key in _TEXTS if key in plain), None)
     if key is None:  # in the first language, by its code (RFC 5646, 2.1)
         key = next((key for key in plain if len(key) == 2 and key.isalpha()), None)
-    return _text(plain[key], depth + 1) if key is not None else ""
+    if key is not None:
+        return _text(plain[key], depth + 1)
+    inner = next(iter(plain.values()))
+    return _text(inner, depth + 1) if len(plain) == 1 and isinstance(inner, dict | list) else ""  # only wrapped
 
 
 def page_of(value: dict[str, object]) -> str:
@@ -331,7 +388,7 @@ def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
     """Yield the plain properties of a thing: no addresses, and nothing that counts for programs alone."""
     for key, inner in value.items():
         is_program = key.startswith("_") or _plain(key) in _NO_FIELDS or key.lower().endswith(("id", "url", "path"))
-        if is_program:
+        if is_program or _words_called(key):
             continue
         values = inner[:_MOST_VALUES] if isinstance(inner, list) else [inner]
         texts = [_called(key, value) if isinstance(value, dict) else value for value in values]
