@@ -399,3 +399,27 @@ def test_how_a_page_is_written_does_not_matter(page: str) -> None:
     expected = seen(text.encode())
     for how, write in WRITTEN.items():
         assert seen(write(text)) == expected, how
+
+
+@pytest.mark.parametrize(
+    ("markup", "said"),
+    [
+        (
+            "<meta property=og:image content=/a.jpg><meta property=og:image:width content=9><meta property=og:image:alt content=Red>",
+            "Red",
+        ),
+        (
+            "<meta property=og:image content=/a.jpg><meta property=og:image content=/b.jpg><meta property=og:image:alt content=Red>",
+            "",
+        ),
+        ("<meta name=twitter:image:src content=/a.jpg><meta name=twitter:image:alt content=Red>", "Red"),
+        ("<img data-src=/a.jpg data-alt=Red>", "Red"),
+        ("<object data=/a.png type=image/png>Red <b>delta</b></object>", "Red delta"),
+        ("<svg aria-label=Red><g><image href=/a.jpg /></g></svg>", "Red"),
+        ("<img data-src=/a.jpg><noscript><img src=/a.jpg alt=Red></noscript>", "Red"),
+        ("<p><img src=/a.jpg></p><p><img src=/a.jpg alt=Red></p>", "Red"),
+    ],
+)
+def test_what_is_said_in_place_of_a_picture(markup: str, said: str) -> None:
+    page = read_document(markup.encode(), source="x", address=HOME)
+    assert group(find(page).references, source="x")[0].shown.words.alt == said

@@ -1412,6 +1412,23 @@ FEEDS = [
 ]
 
 
+def test_pictures_of_a_feed_have_words_of_their_own(run: Program, tmp_path: Path) -> None:
+    (
+        tmp_path / "f.xml"
+    ).write_text("""<rss xmlns:media="http://search.yahoo.com/mrss/"><channel><item><title>A flight</title>
+    <media:content url="https://k.example/a.jpg"><media:title>Red &amp;amp; delta</media:title><media:description>Over the dunes</media:description>
+    </media:content></item><item><title>Two</title><media:group><media:description>From both sides</media:description>
+    <media:content url="https://k.example/b.jpg" type="image/jpeg"/></media:group></item></channel></rss>""")
+    attached = {
+        "title": "Box",
+        "attachments": [{"url": "https://k.example/c.png", "mime_type": "image/png", "title": "Its frame"}],
+    }
+    (tmp_path / "f.json").write_text(json.dumps({"version": "https://jsonfeed.org/version/1.1", "items": [attached]}))
+    found = [row for name in ("f.xml", "f.json") for row in run("look", name, "--format", "jsonl").rows]
+    assert [(row["title"], row["caption"], row["item"]) for row in found] == [
+        ("Red & delta", "Over the dunes", "A flight"), ("Two", "From both sides", "Two"), ("Its frame", None, "Box")]  # fmt: skip
+
+
 @pytest.mark.parametrize(("name", "text", "expected"), FEEDS)
 def test_feeds_and_sitemaps(run: Program, web: Server, name: str, text: str, expected: list[str]) -> None:
     (web.www / name).write_text(text.replace("WEB", web.address), encoding="utf-16" if name == "utf-16" else "utf-8")

@@ -109,14 +109,15 @@ def _by_what_is_shown(cluster: list[Reference]) -> Iterable[list[Reference]]:
 def _image(references: list[Reference], number: int, source: str, title: str) -> Image:
     """Return the image that some references are of.
 
-    Where nothing is said of a thumbnail, the place where the page shows the picture otherwise stands for it: the layer
-    that opens above it, which is no more hidden than the thumbnail is.
+    Where nothing is said of it, the first place of which that is not true stands for it, where the page shows the
+    picture again: in what is for browsers without scripts, beside its name, or in the layer that opens above a
+    thumbnail, which is no more hidden than that is.
     """
     if len(references) > 1:
         references = _over_https(references)
     shown = _shown(references)
     if not _is_described(shown):
-        others = (one for one in references if one.role is Role.SHOWN and one.is_on_page and one.url != shown.url)
+        others = (one for one in references if one.role is Role.SHOWN and one.is_on_page and one is not shown)
         other = next((one for one in others if one.is_outside == shown.is_outside and _is_described(one)), shown)
         if other.hidden and not shown.hidden:
             seen = replace(other, hidden=False)

@@ -16,7 +16,7 @@ from pickcrate.finders.data.attributevalues import in_value
 from pickcrate.finders.images import link_around, loads_image
 from pickcrate.finders.place import Finder, Place
 from pickcrate.values.foundin import FoundIn
-from pickcrate.values.reference import Reference, Role
+from pickcrate.values.reference import Reference, Role, fold
 
 _MOST_AROUND, _MOST_BEFORE_TITLE = 20, 5
 """Elements of a drawing around a picture, and children of one, among which its title is looked for"""
@@ -83,22 +83,26 @@ def _in_value_of(place: Place, found_in: FoundIn) -> Iterable[Reference]:
 
 
 def _find_svg_image(place: Place) -> Iterable[Reference]:
-    """SVG 2, 16.1.6: ``href`` wins over ``xlink:href``; 5.8: a ``title`` says what is shown, there or further out."""
+    """SVG 2, 16.1.6: ``href`` wins over ``xlink:href``; 5.8: a ``title`` says what is shown, there or further out.
+
+    So does a label for those who do not see it (WAI-ARIA 1.2, ``aria-label``).
+    """
     attribute = "href" if place.get("href").strip() else "xlink:href"
     found = _at(place, attribute, FoundIn.SVG)
     return [replace(one, words=replace(one.words, alt=one.words.alt or _title_in_drawing(place))) for one in found]
 
 
 def _title_in_drawing(place: Place) -> str:
-    """Return the title of an element of a drawing, or of the innermost one around it that has any."""
+    """Return the label or the title of an element of a drawing, or of the innermost one around it that has any."""
     around: LexborNode | None = place.node
     for _ in range(_MOST_AROUND):
         if around is None:
             break
         first = islice(around.iter(), _MOST_BEFORE_TITLE)  # SVG 2, 5.8: it is to be the first of all
         title = next((child for child in first if child.tag == "title"), None)
-        if title is not None or around.tag == "svg":
-            return place.walk.text(title)
+        label = around.attributes.get("aria-label") or ""
+        if label or title is not None or around.tag == "svg":
+            return fold(label) or place.walk.text(title)
         around = around.parent
     return ""
 

@@ -22,7 +22,7 @@ from pickcrate.read.pages.oembed import MEDIA_TYPE
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.findings import Need, NeedKind
 from pickcrate.values.foundin import FoundIn
-from pickcrate.values.reference import Reference, Role
+from pickcrate.values.reference import Reference, Role, fold
 
 _ICONS = frozenset(
     "icon favicon touch-icon apple-touch-icon apple-touch-icon-precomposed touch-startup-image "
@@ -41,6 +41,10 @@ _META = lazy(
 PICTURE_PROPERTIES = frozenset(
     "image thumbnail thumbnailurl contenturl logo photo screenshot primaryimageofpage".split()
 )
+_OF_PICTURE = lazy(r":(?:secure_url|url|src)\Z")
+_MOST_BEHIND = 24
+"""nodes behind a picture in metadata that are asked for its words"""
+
 _MOST_AROUND = 8
 """Elements around a property that are asked for the item that it belongs to."""
 
@@ -97,7 +101,29 @@ def _find_meta(place: Place) -> Iterable[Reference]:
     if reference is None or claims_no_image(reference.url):
         return
     if path_of(reference.url) != "/" or "?" in reference.url:  # the front page of a site is no picture of it
-        yield reference
+        alt = _alternative(place.node, name)
+        yield replace(reference, words=replace(reference.words, alt=alt)) if alt else reference
+
+
+def _alternative(node: LexborNode, name: str) -> str:
+    """Return what is said in place of a picture in metadata: of the properties behind it, up to the next such picture.
+
+    Open Graph protocol, structured properties: ``og:image``, then ``og:image:alt``.
+    """
+    base = _OF_PICTURE.sub("", name.strip().lower())
+    behind = node.next
+    for _ in range(_MOST_BEHIND):
+        if behind is None:
+            break
+        if behind.is_element_node and behind.tag == "meta":
+            attributes = behind.attributes
+            said = (attributes.get("property") or attributes.get("name") or "").strip().lower()
+            if said == base:
+                break
+            if said == f"{base}:alt":
+                return fold(attributes.get("content") or "")
+        behind = behind.next
+    return ""
 
 
 def _thing_around(node: LexborNode) -> LexborNode | None:

@@ -41,6 +41,12 @@ _MOST_HEAD_LINKS = 200
 _MOST_OF_LITERALS = 500_000
 """characters of the scripts of a page that are read as literals"""
 
+_ALTERNATIVES = ("alt", "aria-label", "data-alt")
+"""the attributes that hold what is said in place of a picture; the last is for a script that puts it there"""
+
+_SAYS_ITSELF = frozenset(("option", "object"))
+"""elements whose own text says what is seen there (HTML standard, 4.8.7: the fallback content of an ``object``)"""
+
 SCRIPTS = "script:not([src])"
 INLINE_SCRIPTS = f"{SCRIPTS}:not([type*=json i])"
 """the scripts and the data in a page; the scripts alone"""
@@ -326,9 +332,9 @@ class Place(Struct, frozen=True):
     def words(self, around: Surroundings, link: LexborNode | None) -> Words:
         """Return the words around this place, and those of its link."""
         walk = self.walk
-        said = self.get("alt") or self.get("aria-label")
-        if not said and (chosen := self._chosen()) is not None:
-            said = walk.text(chosen)
+        said = next(filter(None, map(self.get, _ALTERNATIVES)), "")
+        if not said and (instead := self._instead()) is not None:
+            said = walk.text(instead)
         return Words(
             alt=_said(said),
             title=_said(self.get("title")),
@@ -337,9 +343,9 @@ class Place(Struct, frozen=True):
             link_text=walk.text(link),
         )
 
-    def _chosen(self) -> LexborNode | None:
-        """Return the element whose text says what is chosen here, with a picture of it; None if this is no choice."""
-        if self.node.tag == "option":
+    def _instead(self) -> LexborNode | None:
+        """Return the element whose text says what is seen here: a choice, or what stands for an ``object``; or None."""
+        if self.node.tag in _SAYS_ITSELF:
             return self.node
         outer = self.node.parent if self.node.tag == "input" else None
         return outer if outer is not None and outer.tag == "label" else None

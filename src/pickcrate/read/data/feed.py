@@ -8,8 +8,10 @@ import io
 import re
 from collections.abc import Iterator
 from html.entities import name2codepoint
+from itertools import islice
 
 from lxml import etree
+from msgspec.structs import replace
 
 from pickcrate.addresses.url import absolute, image_type, looks_like_web
 from pickcrate.elements.words import text_in
@@ -37,6 +39,9 @@ _ADDRESS_AS_TEXT = frozenset(("logo", "icon", "image_link", "additional_image_li
 _ENCODING = lazy(rb"(?<=\s)encoding=[\"'][\w.:-]{1,40}[\"'](?=[^<>]{0,100}\?>)")
 _HTML = frozenset(("encoded", "description", "summary", "content", "body", "title", "subtitle"))
 _SHOWS = frozenset(("img", "picture", "video", "object", "svg"))
+_MOST_TOLD = 40
+"""elements in a picture of a feed, or in a group of them, that are asked for its words"""
+
 _PREFIX = lazy(r"(?<=<)(/?)[\w.-]+:")
 _FEEDS = frozenset(("rss", "feed", "rdf"))
 _ENTRIES = frozenset(("item", "entry", "url", "sitemap"))
@@ -166,13 +171,14 @@ class _Feed:
     def _renditions(self, renditions: list[tuple[str, etree._Element]], words: Words) -> None:
         """Take the renditions of one picture (Media RSS, media:group): the largest that says so is in front."""
         contents = [rendition for rendition in renditions if _medium(rendition[1]) != "thumbnail"]
+        thumbnails = [rendition for rendition in renditions if _medium(rendition[1]) == "thumbnail"]
         if not contents:  # thumbnails of a film: a picture each
-            for raw, element in renditions:
+            for raw, element in thumbnails:
                 self._add(raw, element, words)
             return
         cluster = None
         are_sized = all(element.get("width") for _, element in contents)
-        for raw, element in (*contents, *(rendition for rendition in renditions if rendition not in contents)):
+        for raw, element in (*contents, *thumbnails):
             role = Role.SHOWN if cluster is None else Role.SIZE
             # By its width a thumbnail would be larger than what says nothing of its own.
             is_sized = are_sized or _medium(element) != "thumbnail"
@@ -200,7 +206,7 @@ class _Feed:
             url,
             FoundIn.FEED,
             page=self._page,
-            words=words,
+            words=_own_words(element, words),
             item=self._item,
             box=Box(width, height),
             width=width,
@@ -247,6 +253,18 @@ def _medium(element: etree._Element) -> str:
     """Return what an element has of the media of an entry, by its name; a link by the last step of its relation."""
     name = _name(element)
     return _BY_RELATION.get(element.get("rel", "").rpartition("/")[2], name) if name == "link" else name
+
+
+def _own_words(element: etree._Element, words: Words) -> Words:
+    """Return what is said of a picture, or of its group, else of its entry (Media RSS: optional elements)."""
+    parent = element.getparent()
+    holders = [element, parent] if parent is not None and _name(parent) == "group" else [element]
+    told = [child for holder in holders for child in islice(holder, _MOST_TOLD)]
+    title, caption = (
+        next((said for child in told if _name(child) == name and (said := text_in(child.text or ""))), "")
+        for name in ("title", "description")
+    )
+    return replace(words, title=title or words.title, caption=caption or words.caption)
 
 
 def _linked(element: etree._Element, name: str) -> str:
@@ -321,21 +339,27 @@ def read_json_feed(octets: bytes, address: str) -> Reading:
 
 def _read_object(reading: Reading, told: dict[str, object], address: str, item: Item) -> None:
     """Take the pictures that a feed, or an item of it, names itself."""
-    words = Words(title=fold(str(told.get("title") or "")))
-    for raw in _json_addresses(told):
+    words = Words(title=_json_title(told))
+    for raw, title in _json_pictures(told):
+        own = replace(words, title=title) if title else words
         if url := _json_address(raw, address):
-            reading.add_picture(url, FoundIn.FEED, page=item.url or address, words=words, item=item)
+            reading.add_picture(url, FoundIn.FEED, page=item.url or address, words=own, item=item)
+
+
+def _json_title(told: dict[str, object]) -> str:
+    return fold(str(told.get("title") or ""))
 
 
 def _json_address(raw: object, address: str) -> str:
     return (absolute(raw, address) or "") if isinstance(raw, str) and raw else ""
 
 
-def _json_addresses(item: dict[str, object]) -> Iterator[str]:
+def _json_pictures(item: dict[str, object]) -> Iterator[tuple[str, str]]:
+    """Yield the addresses of the pictures of a feed or an item, each with its own title, which attachments may have."""
     for name in ("image", "banner_image", "icon", "favicon"):
         if isinstance(raw := item.get(name), str) and raw:
-            yield raw
+            yield raw, ""
     attachments = item.get("attachments")
     for attachment in attachments if isinstance(attachments, list) else ():
         if isinstance(attachment, dict) and by_media_type(str(attachment.get("mime_type") or "")) is not None:
-            yield str(attachment.get("url") or "")
+            yield str(attachment.get("url") or ""), _json_title(attachment)
