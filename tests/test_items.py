@@ -186,6 +186,12 @@ SCRIPTS = {
     '{"__ref": "I:1"}}, "K:2": {"title": "Blue Box", "image": {"__ref": "I:2"}}, "I:1": {"url": "/i/a.jpg"}, "I:2": {"url": "/i/b.jpg"}}</script>',
     "a flat list": '<script type=application/json>[["Reactive", 1], {"kites": 2, "state": 3}, [4, 5], {}, {"title": 6, "image": 7}, '
     '{"title": 8, "image": 9}, "Red Delta", "/i/a.jpg", "Blue Box", "/i/b.jpg"]</script>',
+    "a flat list with the places of names": '<script>ctx.enqueue("[{\\"_1\\":2},\\"kites\\",[3,8],{\\"_4\\":5,\\"_6\\":7,\\"_1\\":-7},\\"title\\",'
+    '\\"Red Delta\\",\\"image\\",\\"/i/a.jpg\\",{\\"_4\\":9,\\"_6\\":10},\\"Blue Box\\",\\"/i/b.jpg\\"]")</script>',
+    "what a function is given": "<script>window.state=(function(a,b,c,d,e){return {n:e,kites:[{title:a,image:b},{title:c,image:d}]}}"
+    '("Red Delta","\\u002Fi\\u002Fa.jpg","Blue Box","/i/b.jpg",void 0));</script>',
+    "files without their folder": '<script>var kites = [{title: "Red Delta", file: "a.jpg"}, {title: "Blue Box", file: "b.jpg"}];'
+    'for (const kite of kites) show("/i/" + kite.file);</script>',
     "pairs": '<x-island props=\'{"kites": [1, [[0, {"title": [0, "Red Delta"], "image": [0, "/i/a.jpg"]}], '
     '[0, {"title": [0, "Blue Box"], "image": [0, "/i/b.jpg"]}]]]}\'></x-island>',
     "a script's own writing": "<div x-data=\"{ kites: [{title: 'Red Delta', image: '/i/a.jpg'}, {title: 'Blue Box', image: '/i/b.jpg'}] }\"></div>",
@@ -303,6 +309,10 @@ def test_linked_data_describes_pictures_themselves() -> None:
     of_kite = {"@type": "Product", "name": "Red Delta", "image": pictures}
     found = images_of(f"<h1>Kites</h1><script type=application/ld+json>{json.dumps(of_kite)}</script>")
     assert {image.shown.item.title for image in found.values()} == {"Red Delta"}
+
+
+def test_lists_that_only_look_as_if_they_had_places() -> None:
+    assert seen('<script>x = [{"_1": [2], "image": "/i/a.jpg"}, "title", "Red"]</script>')["a"].item == ""
 
 
 def test_a_title_in_a_drawing_says_what_is_shown() -> None:

@@ -8,7 +8,7 @@ from itertools import islice
 
 from msgspec.structs import replace
 
-from pickcrate.addresses.url import bare_stem, image_type, is_of_site, is_web, leads_somewhere
+from pickcrate.addresses.url import bare_stem, image_type, is_of_site, is_web, last_segment, leads_somewhere
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
 from pickcrate.items.data.embedded import things_in_data
@@ -110,7 +110,8 @@ class Naming:
         if not (spot.is_held or spot.is_link):
             return NO_THING
         told = (data[raw] for data in (self._embedded, self._described) for raw in spot.addresses if raw in data)
-        return next(told, NO_THING)
+        files = (last_segment(raw) for raw in spot.addresses)  # where a script puts a folder before them
+        return next(told, None) or next((self._embedded[file] for file in files if file in self._embedded), NO_THING)
 
     def _thing_of(self, spot: Spot, item: Item) -> Thing | None:
         """Return the thing of the page's data that a picture is of: by its address, its item's page, its name."""

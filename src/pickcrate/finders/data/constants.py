@@ -48,6 +48,14 @@ _FARTHEST_IN_LOOP = 2_000
 _MOST_COUNTED, _LONGEST_NAME = 1_000, 42
 _PARAMETERS = lazy(r"\(([^()]{1,300}+)\)\s{0,9}(?:=>|\{)|(?<![\w$.])([\w$]{1,40}+)\s{0,9}=>")
 _IN_PARAMETERS = lazy(_NAME)
+_CALLED_AT_ONCE = lazy(r"\(\s{0,9}function\s{0,3}\(([\w$,\s]{1,50000}+)\)\s{0,9}\{")
+"""the head of a function that is called where it stands"""
+
+_CALLS_IT = lazy(r"\s{0,9}\)?\s{0,9}\(")
+_IN_CODE = lazy(r"[\"'`,()\[\]{}]")
+_MOST_BESIDES = 200
+"""characters of a script besides such a function and what it is given: its names may mean something else in others"""
+
 _KEY_BEFORE = lazy(
     rf"(?:[{{,]\s{{0,20}}(?:({_NAME})|[\"']({_NAME})[\"'])\s{{0,9}}:|\bthis\.({_NAME})\s{{0,9}}=)\s{{0,9}}\Z"
 )
@@ -141,6 +149,42 @@ class Constants:
         for match in _GIVEN.finditer(text):
             if self._is_code(match.start()):
                 self._give(match["name"], match.end() if match["gives"] else None, is_place=bool(match["index"]))
+        if not is_shared:
+            self._strings |= self._given_at_once()
+
+    def _given_at_once(self) -> dict[str, str]:
+        """Return the strings that the parameters of a function stand for that is called where it stands.
+
+        Programs that send data keep apart what it has several times: ``(function(a,b){return {title:a}}("Red",1))``.
+        """
+        head = _CALLED_AT_ONCE.search(self._text)
+        body = self._parts(head.end() - 1) if head is not None else None
+        call = _CALLS_IT.match(self._text, body[-1]) if body else None
+        given = self._parts(call.end() - 1) if call is not None else None
+        if head is None or not given or len(self._text) - (given[-1] - head.start()) > _MOST_BESIDES:
+            return {}
+        names = _IN_PARAMETERS.findall(head[1])
+        if len(names) != len(given) - 1:
+            return {}
+        pairs = ((name, self.string_at(at)) for name, at in zip(names, given, strict=False))
+        return {name: said for name, said in pairs if said is not None}
+
+    def _parts(self, opens: int) -> list[int] | None:
+        """Return where the parts between the commas in a pair of brackets begin, and last where that ends."""
+        parts, depth, read_up_to = [opens + 1], 0, opens
+        for match in _IN_CODE.finditer(self._text, opens):
+            at, mark = match.start(), match[0]
+            if at < read_up_to:
+                continue
+            if mark in "\"'`":
+                read_up_to = self._end_of.get(at, at + 1)
+            elif mark == ",":
+                parts += [match.end()] if depth == 1 else []
+            else:
+                depth += 1 if mark in "([{" else -1
+                if not depth:
+                    return [*parts, match.end()]
+        return None
 
     def sums(self) -> Iterator[Sum]:
         """Yield what is put together of them, and the templates that have some in them."""

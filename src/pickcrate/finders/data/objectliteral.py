@@ -189,8 +189,10 @@ class _Reading:
     def _put(self, end: int) -> None:
         """Put the value that was read where it belongs, if it is data."""
         if self._tokens_of_value == 1:
-            if not self._is_word or _PLAIN_WORD.fullmatch(self._said or "") is not None:
-                self._hold(self._said)
+            is_plain = not self._is_word or _PLAIN_WORD.fullmatch(self._said or "") is not None
+            said = self._said if is_plain else self._string_at(self._started)
+            if said is not None:
+                self._hold(said)
         elif self._tokens_of_value:
             said = self._string_at(self._started) if self._may_be_sum else None
             if said is None:

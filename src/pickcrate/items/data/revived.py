@@ -1,8 +1,8 @@
 """Data that is written in pieces which refer to each other, put together again.
 
 Frameworks send the state of a page so that what stands in several places is sent once: as a flat list in which each
-object has the places of its values, as pairs of a kind and a value, or as a cache of objects by their keys. Tables are
-written column by column.
+object has the places of its values, and may have those of their names (``{"_1": 2}``), as pairs of a kind and a value,
+or as a cache of objects by their keys. Tables are written column by column.
 """
 
 from collections.abc import Iterator
@@ -13,6 +13,12 @@ from pickcrate.finders.data.literals import is_address
 _OF_LINKS = frozenset(("type", "linkType", "id", "meta"))
 _TAGS = frozenset(("Reactive", "ShallowReactive", "Ref", "ShallowRef"))
 """what a flat list wraps a value in, by its name and the value's place"""
+
+_NO_PLACES = frozenset(map(str, range(-10, 0)))
+"""what a flat list has for values that JSON does not have: nothing, no number"""
+
+_OF_NAME = "_"
+"""what stands before the place of a name"""
 
 _PLAIN, _LIST = "0", "1"
 _LEAST_FLAT, _MOST_FLAT, _DEEPEST = 3, 200_000, 60
@@ -96,7 +102,9 @@ def _is_tagged(value: list[object]) -> bool:
 
 def _has_places(told: object, flat: list[object]) -> bool:
     """Tell whether a member of a flat list, if it is an object, has places of that list."""
-    return not isinstance(told, dict) or all(_place(inner, flat) is not None for inner in told.values())
+    return not isinstance(told, dict) or all(
+        _place(inner, flat) is not None or (isinstance(inner, str) and inner in _NO_PLACES) for inner in told.values()
+    )
 
 
 def _place(said: object, flat: list[object]) -> int | None:
@@ -114,9 +122,13 @@ def _from_flat(flat: list[object]) -> object:
         place = _place(said, flat)
         return made[place] if place is not None else None
 
+    def called(name: str) -> str:
+        said = at(name.removeprefix(_OF_NAME)) if name.startswith(_OF_NAME) else None
+        return said if isinstance(said, str) else name
+
     for whole, one in zip(made, flat, strict=True):
         if isinstance(whole, dict) and isinstance(one, dict):
-            whole.update((name, at(inner)) for name, inner in one.items())
+            whole.update((called(name), at(inner)) for name, inner in one.items())
         elif isinstance(whole, list) and isinstance(one, list):
             whole.extend(map(at, one[1:] if _is_tagged(one) else one))
     return made[0]
