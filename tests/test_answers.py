@@ -66,7 +66,7 @@ FURTHER: list[tuple[str, str, str | None]] = [
     ("", f'{{"nextPageToken": "9f", {FIVE}}}', "?pageToken=9f"),
     ("", f'{{"meta": {{"next_cursor": "9f"}}, {FIVE}}}', "?cursor=9f"),
     ("?q=a", f'{{"next_token": "9f", {FIVE}}}', "?q=a&next_token=9f"),
-    ("?cursor=1", f'{{"nextCursor": "\\ud800", {FIVE}}}', "?cursor=%3F"),
+    ("?cursor=1", f'{{"nextCursor": "\\ud800", {FIVE}}}', "?cursor=%EF%BF%BD"),
     ("?after=1", f'{{"next": "9f", {FIVE}}}', "?after=9f"),
     ("", f'{{"paging": {{"cursors": {{"before": "1", "after": "9f"}}}}, {FIVE}}}', "?after=9f"),
     ("", f'{{"cursor": {{"next": "9f"}}, {FIVE}}}', "?cursor=9f"),

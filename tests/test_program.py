@@ -2,6 +2,7 @@
 
 import csv
 import json
+import os
 import re
 import signal
 import socket
@@ -9,9 +10,11 @@ import sqlite3
 import ssl
 import subprocess
 import sys
+import tarfile
 import threading
 import time
 from contextlib import suppress
+from io import BytesIO
 from pathlib import Path
 
 import pytest
@@ -424,6 +427,64 @@ def test_certificate_that_does_not_match(run: Program, tmp_path: Path) -> None:
     assert done.code == 3
     assert "certificate does not match or is not trusted" in done.err
     assert "SSL_CERT_FILE" in done.err
+
+
+def test_what_is_no_character_is_written_as_one_that_says_so(built: Program, hall: Server, tmp_path: Path) -> None:
+    (hall.www / "a\U0001fa81.png").write_bytes(picture("PNG", (60, 40)))
+    shown = r"""[{"name": "Red \ud83e\ude81 \ud83e", "src": "a\ud83e\ude81.png", "alt": "At \ude81 dawn", "by": "\ud83e"}, {"name": "Blue", "src": "b.png"}]"""
+    for page in (
+        f"<script type=application/json>{shown}</script>",
+        f"<script>k = {shown.replace('}]', ', n: 1 + x}]')}</script>",
+    ):
+        (hall.www / "s.html").write_text(page)
+        for kind in ("csv", "jsonl", "txt", "parquet"):
+            assert built("look", f"{hall.address}/s.html", "--fresh", "--save", f"s.{kind}").code == 0
+        done = built(
+            "pack",
+            f"{hall.address}/s.html",
+            "--fresh",
+            "--only",
+            "1",
+            "--name",
+            "{item} {alt}",
+            "--crate",
+            "s",
+            "--format",
+            "jsonl",
+        )
+        row = json.loads((tmp_path / "s.jsonl").read_text().splitlines()[0])
+        assert (done.code, row["item"], row["alt"], row["columns"]) == (
+            0,
+            "Red \U0001fa81 \ufffd",
+            "At \ufffd dawn",
+            {"by": "\ufffd"},
+        )
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="names of files are characters elsewhere")
+def test_files_whose_names_are_in_no_encoding(run: Program, tmp_path: Path) -> None:
+    folder = tmp_path / os.fsdecode(b"s\xe9ite")
+    folder.mkdir()
+    (folder / os.fsdecode(b"bl\xe5.png")).write_bytes(picture("PNG", (60, 40)))
+    (folder / "i.html").write_text("<img src=bl%E5.png>")
+    source = str(folder / "i.html")
+    for arguments in (
+        ("look", source, "--save", "s.csv"),
+        ("sheet", source, "--out", "s.html"),
+        ("pack", source, "--crate", "c"),
+    ):
+        assert run(*arguments).code == 0
+    row = next(csv.DictReader((tmp_path / "s.csv").read_text(encoding="utf-8-sig").splitlines()))
+    assert row["source"].endswith("s\ufffdite/i.html")
+    with tarfile.open(tmp_path / "s.tar", "w", format=tarfile.USTAR_FORMAT, encoding="latin-1") as tar:
+        for name, octets in (
+            ("s\xe9/i.html", b"<img src=bl%E5.png><img src=\xe9.png>"),
+            ("s\xe9/\xe9.png", picture("PNG", (60, 41))),
+        ):
+            member = tarfile.TarInfo(name)
+            member.size = len(octets)
+            tar.addfile(member, BytesIO(octets))
+    assert run("look", "s.tar", "--format", "jsonl").rows[1]["height"] == 41
 
 
 def test_a_page_cannot_write_on_the_terminal(run: Program, tmp_path: Path) -> None:

@@ -108,8 +108,8 @@ def _page(octets: bytes, address: str = HOME) -> None:
         from_address(image.url)
         name = _NAMING.spell(image)
         finish(name, Measures(Measure(3, Grade.ACTUAL), Measure(2, Grade.ACTUAL), None, Measure("png", Grade.ACTUAL)))
-        shown(to_json(image_row(image, name)))
-        list(csv_lines([[name, image.shown.words.alt]]))
+        shown(to_json(image_row(image, name))).encode()
+        "".join(csv_lines([[name, image.shown.words.alt]])).encode()
 
 
 def _region(octets: bytes) -> None:
@@ -136,7 +136,7 @@ def _list(octets: bytes) -> None:
             continue
         for row in read_rows(table, _LISTED):
             if isinstance(row, Image):
-                to_json(image_row(row, _NAMING.spell(row)))
+                to_json(image_row(row, _NAMING.spell(row))).encode()
 
 
 def _workbook(octets: bytes) -> None:
@@ -318,6 +318,8 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("feed", b"<rss><channel><item><title>Kite</title><enclosure url='a.png' type='image/png'/><media:group><media:content url='b.jpg' medium='image' width='90'/></media:group></item></channel></rss>"),
     ("feed", b"<feed xml:base='x/'><entry><content type='xhtml'><div><img src='a.png'/></div></content></entry></feed>"),
     ("message", b"MIME-Version: 1.0\nContent-Type: multipart/related; boundary=b\n\n--b\nContent-Type: text/html\n\n<img src=cid:x>\n--b\nContent-ID: <x>\nContent-Type: image/png\nContent-Transfer-Encoding: base64\n\naGk=\n--b--\n"),
+    ("page", rb"""<script>k = [{name: "Red \ud83d\ude00", src: "a\ud83d.jpg", alt: "\ude00", by: `\u{d83d}`}]</script>
+        <script type=application/json>{"k": [{"name": "Red \\ud83d", "src": "a.jpg"}, {"name": "\ud83d\ude00", "src": "b.jpg"}]}</script>"""),
     ("list", b"name,url,alt\nred,https://k.example/a.png,Red\n\"b\n\",https://k.example/b.png,'=x\n"),
     ("list", b'{"pick": true, "number": 1, "url": "https://k.example/a.png", "shown_url": "x", "found_in": "img", "grades": {"width": "x"}}\n'),
     ("workbook", b"<worksheet xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheetData><row r='1'><c r='A1' t='inlineStr'><is><t>https://k.example/a.png</t></is></c><c r='B1'><v>7</v></c></row></sheetData></worksheet>"),

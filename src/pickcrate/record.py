@@ -11,6 +11,7 @@ from typing import Any, TextIO
 from pickcrate.addresses.url import image_type, without_userinfo
 from pickcrate.read.lists.picklist import FORMULA_STARTS, GUARDED
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import joined
 from pickcrate.values.claims import Aspect, Rights
 from pickcrate.values.image import Candidate, Image
 from pickcrate.values.item import NO_ITEM
@@ -54,7 +55,7 @@ def image_row(image: Image, name: str) -> dict[str, Any]:
     return {
         "pick": image.is_picked,
         "number": image.number,
-        "source": image.source,
+        "source": joined(image.source),  # a file's name may be in no encoding
         "page": shown.page or None,
         "url": best.url,
         "shown_url": shown.url,

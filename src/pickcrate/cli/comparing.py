@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from pickcrate.addresses.url import without_userinfo
-from pickcrate.cli.files import put_in_place
+from pickcrate.cli.files import text_in_place
 from pickcrate.cli.listing import PageLines
 from pickcrate.cli.lists import data_stream, note, rows_to
 from pickcrate.cli.sheets import PAGES, check as check_sheet
@@ -140,7 +140,7 @@ def write(path: Path, heading: Heading, pairs: Iterable[Pair], out: Out) -> None
 
 def write_page(path: Path, parts: Iterable[str], out: Out) -> None:
     """Write a page and say where it is; PickCrateError if it cannot be written."""
-    with put_in_place(path, "--out") as beside, beside.open("w", encoding="utf-8", newline="") as file:
+    with text_in_place(path, "--out") as file:
         file.writelines(parts)
     out.line("page: ", place(path), (f"  ({size(path.stat().st_size)})", "dim"))
 

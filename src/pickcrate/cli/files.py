@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import TextIO
 
 from pickcrate.errors import PickCrateError
 
@@ -23,3 +24,13 @@ def put_in_place(path: Path, option: str) -> Iterator[Path]:
     finally:
         if beside.parent.is_dir():
             beside.unlink(missing_ok=True)
+
+
+@contextmanager
+def text_in_place(path: Path, option: str) -> Iterator[TextIO]:
+    """Yield a text in UTF-8 to write to, which is at ``path`` once it is whole; what is no character becomes ``?``.
+
+    Raises a PickCrateError that names ``option`` if it cannot be written.
+    """
+    with put_in_place(path, option) as beside, beside.open("w", encoding="utf-8", errors="replace", newline="") as file:
+        yield file

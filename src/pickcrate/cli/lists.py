@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
 from pickcrate.addresses.url import without_userinfo
-from pickcrate.cli.files import put_in_place
+from pickcrate.cli.files import put_in_place, text_in_place
 from pickcrate.cli.listing import (
     PageLines,
     TableLine,
@@ -115,7 +115,7 @@ def saving(path: Path | None, columns: tuple[str, ...] | None = None) -> Iterato
     if form is None:
         hint = "end it in .csv, .jsonl, .parquet or .txt"
         raise UsageError(f"--save {path}: the file's ending says its format", hint=hint)
-    with put_in_place(path, "--save") as beside, beside.open("w", encoding="utf-8", newline="") as file:
+    with text_in_place(path, "--save") as file:
         yield rows_to(file, form, columns or COLUMNS)
 
 

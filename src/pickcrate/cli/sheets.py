@@ -5,7 +5,7 @@ from datetime import date
 from pathlib import Path
 
 from pickcrate.addresses.url import without_userinfo
-from pickcrate.cli.files import put_in_place
+from pickcrate.cli.files import put_in_place, text_in_place
 from pickcrate.cli.listing import PageLines
 from pickcrate.cli.lists import note
 from pickcrate.cli.looked import Looked
@@ -74,7 +74,7 @@ def write(path: Path, heading: Heading, tiles: Sequence[Tile]) -> None:
     """Write the sheet in the format that the ending of ``path`` says; PickCrateError if it cannot be."""
     kind = path.suffix.lower()
     if kind in PAGES:
-        with put_in_place(path, "--out") as beside, beside.open("w", encoding="utf-8", newline="") as file:
+        with text_in_place(path, "--out") as file:
             file.writelines(web_page(heading, tiles, plain_story))
     else:
         from pickcrate.sheets.paper import write_paper  # noqa: PLC0415 (Pillow and its fonts)

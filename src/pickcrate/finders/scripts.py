@@ -1,6 +1,5 @@
 """Pictures that scripts and data blocks name: inline script text, JSON, JSON-LD (schema.org)."""
 
-import json
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 from operator import itemgetter
@@ -20,6 +19,7 @@ from pickcrate.finders.metadata import PICTURE_PROPERTIES
 from pickcrate.finders.place import Finder, Place, not_displayed
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.media import essence
+from pickcrate.text.surrogates import read_json
 from pickcrate.values.foundin import OF_LINKED_DATA, FoundIn
 from pickcrate.values.reference import Reference, Role
 
@@ -105,7 +105,7 @@ def _each(place: Place, found_in: FoundIn, entries: Iterable[ImageCandidateStrin
 def _linked_data(place: Place, text: str) -> Iterator[Reference]:
     """JSON-LD 1.1: picture properties of schema.org, nested and in ``@graph``; one object's are one picture."""
     try:
-        parsed = json.loads(text)
+        parsed = read_json(text)
     except (ValueError, RecursionError):
         yield from _each(place, FoundIn.DATA, map(ImageCandidateString, in_script(text)), text)
         return

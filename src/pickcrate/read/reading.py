@@ -1,12 +1,12 @@
 """What a reader makes of a source that is more than one document: documents, references, and bytes brought along."""
 
-import json
 from collections.abc import Callable, Mapping
 from typing import Any, BinaryIO
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from pickcrate.text.surrogates import read_json
 from pickcrate.values.claims import Rights
 from pickcrate.values.flaw import Flaw
 from pickcrate.values.foundin import FoundIn
@@ -126,7 +126,7 @@ class Reading(Struct):
     def json_object(self, octets: bytes, what: str) -> dict[str, Any] | None:
         """Return the JSON object that a source is; None, and a flaw, if ``what`` it is to be is not one."""
         try:
-            told = json.loads(octets.decode("utf-8-sig", "replace"))
+            told = read_json(octets.decode("utf-8-sig", "replace"))
         except (ValueError, RecursionError) as error:
             self.flaws.append(Flaw(what, f"the {what} is not JSON: {error}"))
             return None

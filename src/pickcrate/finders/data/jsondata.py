@@ -1,6 +1,5 @@
 """Image addresses in JSON, with the sizes that it states for them; and in what is written as a script writes data."""
 
-import json
 import re
 from collections.abc import Container, Iterable, Iterator, Mapping
 from itertools import chain, pairwise
@@ -30,6 +29,7 @@ from pickcrate.finders.data.strings import DEEPEST, MOST_VALUES
 from pickcrate.finders.srcset import ImageCandidateString
 from pickcrate.media import ANY_EXTENSION
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import read_json
 
 _DESCRIPTOR = lazy(r"(\d{1,5})(w|x|px)")
 _NUMBER = lazy(r"\d{2,4}")
@@ -78,7 +78,7 @@ def _is_end_of_another(raw: str, whole: Mapping[str, str]) -> bool:
 def parsed_json(text: str) -> object:
     """Return the value that a JSON text is, whole numbers as text however long they are; None if it is none."""
     try:
-        parsed: object = json.loads(text, parse_int=str)
+        parsed: object = read_json(text, parse_int=str)
     except (ValueError, RecursionError):
         return None
     return parsed

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 
 from pickcrate.addresses.ranks import UNSAID, names_a_version, rank
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import joined
 
 _QUOTE = lazy(r"[\"'`]")
 # A substitution of a template, with a few objects and templates in it: what is nested deeper ends the template.
@@ -90,7 +91,7 @@ def unescape(literal: str) -> str:
             return chr(min(int(code, 16), 0x10FFFF))
         return _PLAIN_ESCAPES.get(match[4], match[4])
 
-    text = _ESCAPE.sub(plain, literal) if "\\" in literal else literal
+    text = joined(_ESCAPE.sub(plain, literal)) if "\\" in literal else literal
     return without_references(text) if "&" in text and ";" in text else text
 
 

@@ -5,7 +5,6 @@ JSON:API 1.1 (``links``), HAL (``_links``), Hydra (``view``), OData 4.01 (``@oda
 have links with a relation (RFC 8288) in a list.
 """
 
-import json
 import re
 from collections.abc import Iterator
 from itertools import islice
@@ -15,6 +14,7 @@ from msgspec import Struct
 
 from pickcrate.addresses.url import is_picture_path
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import read_json
 
 NEXT_NAMED = r"next(?:[-_]?page)?(?:[-_]?(?:url|uri|link|href|path))?"
 """what data and scripts call the address of what comes next"""
@@ -47,7 +47,7 @@ class Answer(Struct, frozen=True):
 def answer_of(text: str) -> Answer:
     """Return a text of JSON taken apart; an answer without anything if it is none."""
     try:
-        root = json.loads(text[:_MOST_TEXT])
+        root = read_json(text[:_MOST_TEXT])
     except (ValueError, RecursionError):
         return Answer([])
     objects: list[dict[str, Any]] = []
@@ -82,7 +82,7 @@ def page_of_answer(text: str) -> str:
     Pages that load more of a list put it into themselves: ``{"html": "<li>…", "next": "/more?page=3"}``.
     """
     try:
-        waiting: list[object] = [json.loads(text[:_MOST_TEXT])]
+        waiting: list[object] = [read_json(text[:_MOST_TEXT])]
     except (ValueError, RecursionError):
         return ""
     pieces: list[str] = []

@@ -4,7 +4,6 @@ A member of a list, or of an object of objects, of which several have a name, is
 picture of the innermost one.
 """
 
-import json
 import re
 from collections import defaultdict
 from collections.abc import Container, Iterable, Iterator
@@ -35,6 +34,7 @@ from pickcrate.items.ground import Ground
 from pickcrate.media import essence
 from pickcrate.read.data.datafile import data_of
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import read_json
 
 _LEAST_NAMED = 2
 _OPENS_DATA = ("{", "[")
@@ -138,7 +138,7 @@ def _strings_behind(begins: re.Pattern[str], text: str) -> Iterator[str]:
 def values_in(text: str) -> Iterator[object]:
     """Yield the value that a text of JSON is."""
     try:
-        yield json.loads(text[:_MOST_TEXT], parse_int=str, parse_float=str)
+        yield read_json(text[:_MOST_TEXT], parse_int=str, parse_float=str)
     except (ValueError, RecursionError):
         return
 
@@ -150,10 +150,16 @@ def _read(root: object, pictures: Container[str], found: dict[str, Thing], *, is
     """
     waiting: list[_Value] = [(root, 0, _whole(root) if is_file else None)]
     targets, followed = Targets(root), set[int]()
+    entered: dict[tuple[int, bool], object] = {}
     for _ in range(_MOST_VALUES):
         if not waiting:
             return
         value, depth, thing = waiting.pop()
+        key = (id(value), thing is None)
+        if key in entered:  # what stands in several places, or holds itself
+            continue
+        if isinstance(value, dict | list):
+            entered[key] = value  # and is not forgotten: another may be where it was
         if isinstance(value, str):
             is_data = value.startswith(_OPENS_DATA)
             if thing is not None and not is_data:

@@ -3,7 +3,6 @@
 JSON-LD 1.1 with the words of schema.org.
 """
 
-import json
 from collections.abc import Iterator
 from enum import Enum
 
@@ -22,6 +21,7 @@ from pickcrate.items.data.structured import (
 )
 from pickcrate.items.ground import Ground
 from pickcrate.items.said.junk import without_tail
+from pickcrate.text.surrogates import read_json
 from pickcrate.values.reference import fold
 
 _LISTED = "listitem"
@@ -58,7 +58,7 @@ def linked_data(tree: Ground) -> list[Linked]:
         text = tree.nodes[number].text()
         if text and len(text) <= _MOST_TEXT:
             try:
-                objects.extend(_objects(json.loads(text)))
+                objects.extend(_objects(read_json(text)))
             except (ValueError, RecursionError):
                 continue
     return objects

@@ -392,9 +392,14 @@ def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
             continue
         values = inner[:_MOST_VALUES] if isinstance(inner, list) else [inner]
         texts = [_called(key, value) if isinstance(value, dict) else value for value in values]
-        said = ", ".join(text for text in texts if isinstance(text, str) and text and "/" not in text)
+        said = ", ".join(text for text in texts if isinstance(text, str) and text and not _is_of_a_file(text))
         if 0 < len(said) <= LONGEST_FIELD:
             yield key, plain_text(said)
+
+
+def _is_of_a_file(text: str) -> bool:
+    """Tell whether a text is an address, or a part of one, and not what is said of a thing."""
+    return "/" in text or is_address(text)
 
 
 def _called(key: str, value: dict[str, object]) -> str:

@@ -251,9 +251,6 @@ def _with(address: str, changes: Mapping[str, str]) -> str:
     """Return an address with other values for some parameters; the others stay as they are written."""
     bare, _, query = address.partition("#")[0].partition("?")
     kept = [part for part in query.split("&") if part and unquote_plus(part.partition("=")[0]) not in changes]
-    # Texts of JSON may have lone surrogates.
-    quoted = (
-        (quote(name, safe="$[]", errors="replace"), quote(changes[name], safe="", errors="replace")) for name in changes
-    )
+    quoted = ((quote(name, safe="$[]"), quote(said, safe="")) for name, said in changes.items())
     added = map("=".join, quoted)
     return f"{bare}?{'&'.join([*kept, *added])}"

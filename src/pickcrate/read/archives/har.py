@@ -1,6 +1,5 @@
 """A browser's network log: HAR 1.2. Every image response in it is a picture, with its bytes where the log has them."""
 
-import json
 from base64 import b64decode
 from collections.abc import Callable
 from typing import Any
@@ -10,6 +9,7 @@ from pickcrate.media import essence
 from pickcrate.media.header import is_image
 from pickcrate.read.fields.contenttype import PAGE_TYPES
 from pickcrate.read.reading import Document, Reading, StoredBody
+from pickcrate.text.surrogates import read_json
 from pickcrate.values.flaw import Flaw
 from pickcrate.values.foundin import FoundIn
 
@@ -25,7 +25,7 @@ def read_har(octets: bytes, beside: Callable[[str], bytes] | None = None) -> Rea
     """
     reading = Reading(complete=True)
     try:
-        entries = json.loads(octets.decode("utf-8-sig", "replace"))["log"]["entries"]
+        entries = read_json(octets.decode("utf-8-sig", "replace"))["log"]["entries"]
     except (ValueError, KeyError, TypeError, RecursionError) as error:
         reading.flaws.append(Flaw("log", f"the log cannot be read: {error}"))
         return reading

@@ -1,4 +1,7 @@
-"""The names of a ZIP's members (APPNOTE 4.4.4, appendix D): what those mean that the archive does not say are UTF-8."""
+"""The names of an archive's members: what those mean of which it does not say that they are UTF-8.
+
+ZIP: APPNOTE 4.4.4, appendix D. A tar has bytes (POSIX.1-2017, ustar), whatever their writer's code page was.
+"""
 
 import struct
 import zlib
@@ -32,10 +35,22 @@ def names_of(members: Sequence[ZipInfo], pages: Callable[[], Iterable[bytes]]) -
             names[member] = name
         else:
             unknown[member] = octets
-    if unknown:
-        code_page = _code_page(list(unknown.values())[:_MOST_TRIED], pages())
-        names |= {member: octets.decode(code_page, "replace") for member, octets in unknown.items()}
-    return names
+    return names | dict(zip(unknown, _by_code_page(list(unknown.values()), pages), strict=True))
+
+
+def in_unicode(names: Sequence[str], pages: Callable[[], Iterable[bytes]]) -> list[str]:
+    """Return the names of a tar's members, of which tarfile escapes the bytes that are not UTF-8, in Unicode."""
+    escaped = {name: name.encode("utf-8", "surrogateescape") for name in names if not name.isprintable()}
+    unknown = {name: octets for name, octets in escaped.items() if not _as_utf8(octets)}
+    known = dict(zip(unknown, _by_code_page(list(unknown.values()), pages), strict=True))
+    return [known.get(name, name) for name in names]
+
+
+def _by_code_page(names: list[bytes], pages: Callable[[], Iterable[bytes]]) -> list[str]:
+    if not names:
+        return []
+    code_page = _code_page(names[:_MOST_TRIED], pages())
+    return [octets.decode(code_page, "replace") for octets in names]
 
 
 def _as_utf8(octets: bytes) -> str:

@@ -18,8 +18,8 @@ from msgspec import Struct
 from pickcrate.addresses.url import image_type
 from pickcrate.media.header import read_header
 from pickcrate.read.archives.har import read_har
-from pickcrate.read.archives.membernames import names_of
-from pickcrate.read.archives.tarball import MOST_MEMBERS, Tar
+from pickcrate.read.archives.membernames import in_unicode, names_of
+from pickcrate.read.archives.tarball import MOST_MEMBERS, Stored, Tar
 from pickcrate.read.archives.window import window
 from pickcrate.read.data.datafile import DATA_ENDINGS, DATA_FIELDS, MOST_LISTS, MOST_OF_A_LIST, as_page
 from pickcrate.read.fields.contenttype import PAGE_EXTENSIONS
@@ -160,18 +160,25 @@ def _add_office_page(reading: Reading, file: BinaryIO, address: str, members: di
 def _of_tar(file: BinaryIO, open_package: Open, limit: int, reading: Reading) -> dict[str, _Member]:
     """Return the members of a tar by their paths; of several with one path the last is what it stands for."""
     tar = Tar(file)
-    members: dict[str, _Member] = {}
+    held: list[Stored] = []
     try:
-        for stored in tar.files():
-            path = posixpath.normpath(stored.path).lstrip("/")
-            if stored.size > limit and not path.lower().endswith(_ARCHIVE_ENDINGS):
-                reading.flaws.append(Flaw("package", f"{path}: larger than --max-file"))
-                continue
-            begin, size = partial(tar.load, stored), stored.size
-            where = partial(window, open_package, stored.offset, size)
-            members[path] = _Member(path, begin(_HEAD), partial(begin, limit), size, begin, where)
+        held.extend(tar.files())
     except Exception:  # noqa: BLE001 (tarfile raises whatever it trips over in broken bytes)
         reading.flaws.append(Flaw("package", "the package is damaged, or cut off: what stands before that was read"))
+    pages = (stored for stored in held if stored.path.lower().endswith(_PAGE_ENDINGS))
+    names = in_unicode(
+        [stored.path for stored in held],
+        lambda: (tar.load(stored, limit) for stored in itertools.islice(pages, _SAMPLE)),
+    )
+    members: dict[str, _Member] = {}
+    for name, stored in zip(names, held, strict=True):
+        path = posixpath.normpath(name).lstrip("/")
+        if stored.size > limit and not path.lower().endswith(_ARCHIVE_ENDINGS):
+            reading.flaws.append(Flaw("package", f"{path}: larger than --max-file"))
+            continue
+        begin, size = partial(tar.load, stored), stored.size
+        where = partial(window, open_package, stored.offset, size)
+        members[path] = _Member(path, begin(_HEAD), partial(begin, limit), size, begin, where)
     return members
 
 

@@ -12,6 +12,7 @@ from msgspec import Struct
 from pickcrate.addresses.ranks import SMALL, names_a_version, rank, words_in
 from pickcrate.addresses.url import is_picture_path
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import read_json
 
 _STATES_A_FOLDER = lazy(rb"(?i)(?:path|folder|dir|directory|base|root|prefix|url)\"\s{0,9}:\s{0,9}\"[^\"]{0,500}/\"")
 _LISTS_FILES = lazy(rb"\"type\"\s{0,9}:\s{0,9}\"file\"")
@@ -41,7 +42,7 @@ def in_folders(octets: bytes) -> bytes:
     if not (states_folders or lists_files):
         return octets
     try:
-        parsed = json.loads(octets)
+        parsed = read_json(octets)
     except (ValueError, RecursionError):
         return octets
     parsed = _located(parsed, "./", 0) if lists_files else parsed

@@ -16,6 +16,7 @@ from pickcrate.media.header import read_header
 from pickcrate.read.lists.cells import HELD_PICTURE
 from pickcrate.read.reading import StoredBody
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import read_json
 
 _HOLDS_PICTURE = lazy(rf"\"(?:{HELD_PICTURE})".encode())
 _IS_PICTURE = lazy(HELD_PICTURE)
@@ -33,7 +34,7 @@ def taken_out(octets: bytes, address: str) -> tuple[bytes, dict[str, StoredBody]
         return octets, {}
     taking = _TakingOut(address)
     try:
-        value = taking.without(json.loads(octets.decode("utf-8-sig", "replace")), 0)
+        value = taking.without(read_json(octets.decode("utf-8-sig", "replace")), 0)
     except (ValueError, RecursionError):
         return octets, {}
     return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace"), taking.bodies

@@ -5,7 +5,6 @@ tiles share ``Overlap`` pixels with each neighbour. Zoomify: tiers from one tile
 tiers, in groups of 256.
 """
 
-import json
 from collections.abc import Callable
 from typing import Any
 
@@ -15,6 +14,7 @@ from pickcrate.media import by_extension
 from pickcrate.read.reading import Reading
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import ceiling, whole
+from pickcrate.text.surrogates import read_json
 from pickcrate.values.flaw import Flaw
 from pickcrate.values.foundin import FoundIn
 from pickcrate.values.tiling import Layout, Level, Tiling, Whole
@@ -56,7 +56,7 @@ def read_pyramid(octets: bytes, address: str) -> Tiling | None:
     text = octets[:_LONGEST].decode("utf-8-sig", "replace").strip()
     if text.startswith("{"):
         try:
-            told = json.loads(text)
+            told = read_json(text)
         except (ValueError, RecursionError):
             return None
         image = told.get("Image") if isinstance(told, dict) else None

@@ -1,6 +1,5 @@
 """What the cells of a list hold: the address of a picture, or several, as shops export all pictures of a thing."""
 
-import json
 import re
 from base64 import b64decode
 from collections.abc import Callable, Iterator, Mapping
@@ -11,6 +10,7 @@ from pickcrate.media.header import Header, read_header
 from pickcrate.read.lists.addresslist import addresses_among
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole
+from pickcrate.text.surrogates import read_json
 
 Row = Mapping[str, object]
 """the cells of a row, by header"""
@@ -148,7 +148,7 @@ def parsed(value: object) -> object:
     if not isinstance(value, str):
         return value
     try:
-        found: object = json.loads(value)
+        found: object = read_json(value)
     except (ValueError, RecursionError):
         return None
     return found

@@ -5,7 +5,6 @@ Which column holds the addresses is guessed where that is obvious, and said; ``-
 
 import csv
 import itertools
-import json
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import partial
@@ -30,6 +29,7 @@ from pickcrate.read.lists.picklist import PICK, are_choices, is_own, plain_cell
 from pickcrate.text.headers import is_naming, words_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole
+from pickcrate.text.surrogates import read_json
 from pickcrate.text.typed import named
 from pickcrate.values.flaw import Flaw
 
@@ -420,7 +420,7 @@ def _holds_objects(value: object) -> bool:
 
 def _json_row(line: str) -> dict[str, object] | None:
     try:
-        row = json.loads(line)
+        row = read_json(line)
     except (ValueError, RecursionError):
         return None
     if isinstance(row, str):

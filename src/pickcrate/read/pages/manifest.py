@@ -1,12 +1,12 @@
 """The icons of a web application's manifest (W3C Web Application Manifest, 1.9 and Image Resource)."""
 
-import json
 import re
 from collections.abc import Iterator
 
 from msgspec import Struct
 
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import read_json
 
 _SIZES = lazy(r"(?<!\d)(\d{1,6})x(\d{1,6})(?!\d)", re.IGNORECASE)
 _LISTS = ("icons", "screenshots")
@@ -22,7 +22,7 @@ class ManifestImage(Struct, frozen=True):
 def read_manifest(octets: bytes) -> Iterator[ManifestImage]:
     """Yield the images of a manifest; nothing if it is not one."""
     try:
-        manifest = json.loads(octets.decode("utf-8", "replace"))
+        manifest = read_json(octets.decode("utf-8", "replace"))
     except (ValueError, RecursionError):
         return
     if not isinstance(manifest, dict):

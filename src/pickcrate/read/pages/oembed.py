@@ -1,8 +1,8 @@
 """oEmbed 1.0, section 2.3.4.1: the answer of a site that tells the picture of one of its pages."""
 
-import json
-
 from msgspec import Struct
+
+from pickcrate.text.surrogates import read_json
 
 MEDIA_TYPE = "application/json+oembed"
 
@@ -17,7 +17,7 @@ class Photo(Struct, frozen=True):
 def read_photo(octets: bytes) -> Photo | None:
     """Return the photo of an oEmbed answer, or None if it is of another type, or none at all."""
     try:
-        answer = json.loads(octets)
+        answer = read_json(octets)
     except (ValueError, RecursionError):
         return None
     if not isinstance(answer, dict) or answer.get("type") != "photo" or not isinstance(answer.get("url"), str):

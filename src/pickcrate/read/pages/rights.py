@@ -6,7 +6,6 @@ be for one robot by its name); reservations of text and data mining (TDM Reserva
 """
 
 import itertools
-import json
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING, Any
@@ -17,6 +16,7 @@ from pickcrate.addresses.url import absolute, is_web
 from pickcrate.media.embedded import CREDITS, LICENCES, TERMS, Embedded, licence_in
 from pickcrate.text.headers import words_of
 from pickcrate.text.lazyre import lazy
+from pickcrate.text.surrogates import read_json
 from pickcrate.values.claims import Aspect, Claim, Claimant, Rights
 from pickcrate.values.licences import licence_name
 from pickcrate.values.reference import fold
@@ -161,7 +161,7 @@ def _in_json(tree: "LexborHTMLParser") -> Iterator[dict[str, Any]]:
         if _KIND not in text:
             continue
         try:
-            waiting: list[Any] = [json.loads(text)]
+            waiting: list[Any] = [read_json(text)]
         except (ValueError, RecursionError):
             continue
         while waiting:
