@@ -127,6 +127,11 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
     ("<a href=b.jpg data-sub-html='&lt;h4>Dawn&lt;/h4>&lt;p>Pier' title=Open><img src=a.jpg></a>", {"a": "Dawn Pier"}),
     ("<a href=b.jpg data-sub-html=#c><img src=a.jpg></a><div id=c style=display:none>Dusk</div>", {"a": "Dusk"}),
     ("<a href=/post title='The whole story'><img src=a.jpg></a><a href=b.jpg title=Reel><img src=c.jpg alt=Reel></a>", {"a": "", "c": ""}),
+    ("<div><img src=a.jpg data-caption='The loft in May'></div>", {"a": "The loft in May"}),
+    ("<div itemscope itemtype=https://schema.org/ImageObject><img src=a.jpg><meta itemprop=caption content='Low tide'></div>", {"a": "Low tide"}),
+    ("<p><img src=a.jpg><br><em>The loft in May</em></p><p><a><img src=b.jpg></a></p><p><small>Low <b>tide</b></small></p>", {"a": "The loft in May", "b": "Low tide"}),
+    ("<table><tr><td><img src=a.jpg><tr><td>The loft in May</table>", {"a": "The loft in May"}),
+    ("<p><img src=a.jpg> <em>A wind</em> that turned.</p><p><img src=b.jpg></p><p><em>A wind</em> that turned.</p>", {"a": "", "b": ""}),
     # whose caption it is, where there are several
     ("<div><img src=a.jpg><p class=caption>One</p><img src=b.jpg><p class=caption>Two</p></div>", {"a": "One", "b": "Two"}),
     ("<div><p class=caption>One</p><img src=a.jpg><p class=caption>Two</p><img src=b.jpg></div>", {"a": "One", "b": ""}),

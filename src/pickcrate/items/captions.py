@@ -30,6 +30,11 @@ _MOST_NAMED = 3
 _SEVERAL = 2
 _ROWS_IN = frozenset(("table", "tbody", "thead", "tfoot"))
 _CELLS = frozenset(("td", "th", "body"))
+_BLOCKS = frozenset(("p", "div", "center", "figure", "section"))
+_SLANTED = frozenset(("em", "i", "small", "cite"))
+_PASSED = frozenset(("br", "noscript"))
+_LONGEST_SET_APART = 300
+"""characters in italics or small print: more is no caption"""
 
 
 def captions_of(ground: Ground) -> dict[int, str]:
@@ -49,8 +54,8 @@ def captions_of(ground: Ground) -> dict[int, str]:
     for spot in ground.spots:
         if spot.is_on_screen and spot.element not in found:
             text = (_named(ground, spot.element) if has_names else "") or _when_opened(ground, spot)
-            text = text or _numbered(ground, spot.element)
-            if text:
+            text = text or _stated(ground, spot.element) or _numbered(ground, spot.element)
+            if text := text or _set_apart(ground, spot.element):
                 found[spot.element] = text
     return found
 
@@ -149,6 +154,67 @@ def _when_opened(ground: Ground, spot: Spot) -> str:
             if text != spot.alt and not says_nothing(text):
                 return text
     return ""
+
+
+def _stated(ground: Ground, picture: int) -> str:
+    """Return the caption that a picture has in an attribute, or as a property of the picture that it is marked up as.
+
+    schema.org ``caption``, in microdata (HTML standard, 5.2.4).
+    """
+    if (text := text_in(ground.attribute(picture, "data-caption"))) and not says_nothing(text):
+        return text
+    for outer in islice(ground.above(ground.parent[picture]), _CLIMBED):
+        if ground.attribute(outer, "itemtype").lower().endswith("imageobject"):
+            told = next(iter(ground.within(outer, "[itemprop=caption]", 1)), None)
+            return ground.text(told) or fold(ground.attribute(told, "content")) if told is not None else ""
+    return ""
+
+
+def _set_apart(ground: Ground, picture: int) -> str:
+    """Return the words in italics or small print right below a picture that is alone, or in a row of its own below it.
+
+    ``<p><img><br><em>The loft in May</em></p>``, ``<p><img></p><p><em>…</em></p>``, a table of two rows of one cell.
+    """
+    for outer in islice(ground.above(picture), 1 + _CLIMBED):
+        if ground.length(outer) or ground.pictures(outer) > 1:
+            break
+        below = _next(ground, outer)
+        if below is None or ground.pictures(below) or not 0 < ground.length(below) <= _LONGEST_SET_APART:
+            continue
+        is_all = ground.tags[outer] in _BLOCKS or ground.length(below) == ground.length(ground.parent[outer])
+        if _is_second_of_two_rows(ground, below) or (is_all and _is_slanted(ground, below)):
+            text = ground.text(below)
+            return "" if " " not in text or says_nothing(text) else text
+    return ""
+
+
+def _is_second_of_two_rows(ground: Ground, row: int) -> bool:
+    """Tell whether an element is the second of the two rows of a table, and has one cell."""
+    rows = [*islice(ground.children(ground.parent[row]), _SEVERAL + 1)]
+    is_second = ground.tags[row] == "tr" and len(rows) == _SEVERAL and rows[1] == row
+    return is_second and len([*islice(ground.children(row), _SEVERAL)]) == 1
+
+
+def _next(ground: Ground, number: int) -> int | None:
+    """Return the next sibling of an element that is seen there; None if it has none."""
+    behind = ground.end[number]
+    while behind < len(ground.nodes) and ground.parent[behind] == ground.parent[number]:
+        if ground.tags[behind] not in _PASSED:
+            return behind
+        behind = ground.end[behind]
+    return None
+
+
+def _is_slanted(ground: Ground, number: int) -> bool:
+    """Tell whether all words of an element are in one that sets them apart, or it is that itself."""
+    for _ in range(_CLIMBED):
+        if ground.tags[number] in _SLANTED:
+            return True
+        inner = [child for child in islice(ground.children(number), _SEVERAL + 1) if ground.length(child)]
+        if len(inner) != 1 or ground.length(inner[0]) != ground.length(number):
+            return False
+        number = inner[0]
+    return False
 
 
 def _numbered(ground: Ground, picture: int) -> str:
