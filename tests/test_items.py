@@ -169,6 +169,7 @@ RECORDS = {
     "a map": '{"type": "Feature", "geometry": {"type": "Point"}, "properties": {"name": "T", "maker": "M", "photo": "U"}}',
     "variants": '{"title": "T", "maker": "M", "variants": [{"title": "Small", "image": "U"}, {"title": "Large"}]}',
     "vocabularies": '{"metadata": {"dc": {"dc:title": "T", "maker": "M"}}, "edm:isShownBy": "U"}',
+    "parts of a title": '{"DescriptiveDetail": {"TitleDetail": {"TitleElement": {"TitleText": "T"}}}, "maker": "M", "ResourceLink": "U"}',
     "an answer of SPARQL": '{"item": {"type": "uri", "value": "/k/1"}, "itemLabel": {"type": "literal", "value": "T"}, '
     '"maker": {"type": "literal", "value": "M"}, "pic": {"type": "uri", "value": "U"}}',
 }
@@ -210,6 +211,9 @@ SCRIPTS = {
     "names by addresses": '<script type=application/json>{"/i/a.jpg": "Red Delta", "/i/b.jpg": {"title": "Blue Box"}}</script>',
     "names by addresses, in more": '<script type=application/json>{"v": {"/i/a.jpg": {"caption": "Red Delta"}, "/i/b.jpg": {"caption": "Blue Box"}}}</script>',
     "columns": '<script type=application/json>{"name": {"0": "Red Delta", "1": "Blue Box"}, "url": {"0": "/i/a.jpg", "1": "/i/b.jpg"}}</script>',
+    "nodes of linked data": '<script type=application/json>{"@context": "x", "@graph": [{"@id": "#1", "dc:title": "Red Delta"}, {"@id": "#2", "dc:title": "Blue Box"}, '
+    '{"@id": "#3", "edm:aggregatedCHO": {"@id": "#1"}, "edm:isShownBy": {"@id": "/i/a.jpg"}}, '
+    '{"@id": "#4", "edm:aggregatedCHO": {"@id": "#2"}, "edm:isShownBy": [{"@id": "/i/b.jpg"}], "hasPart": {"@id": "#4"}}]}</script>',
     "lists of pairs": '<script type=application/json>[[{"key": "name", "value": "Red Delta"}, {"key": "image", "value": "/i/a.jpg"}], '
     '[{"key": "name", "value": "Blue Box"}, {"key": "image", "value": "/i/b.jpg"}]]</script>',
     "pairs in a record": '<script type=application/json>[{"metadata": [{"label": "Title", "value": "Red Delta"}, {"label": "Photo", "value": "/i/a.jpg"}]}, '

@@ -43,8 +43,9 @@ _NAMES = (
     "titlewrap",
     "head",
     "scientificname",
+    "titletext",
 )
-"""the best first; EAD 3, MODS 3, LIDO 1.1, TEI P5 and Darwin Core have some of their own"""
+"""the best first; EAD 3, MODS 3, LIDO 1.1, TEI P5, ONIX 3 and Darwin Core have some of their own"""
 
 _ALT, _CAPTION = "alt", "caption"
 _ALTERNATIVE, _CAPTIONS = frozenset(("alt", "alternative", "alttext")), frozenset(("caption", "captiontext"))
@@ -99,7 +100,7 @@ _TEXTS = ("rendered", "text", "$t", "value", "plain", "default", "en", "none", "
 _AROUND = frozenset(
     "node item row attributes fields properties data record metadata source product entry content document entity "
     "details extras info opts options frontmatter acf dc mods did lido descriptivemetadata objectidentificationwrap "
-    "providedcho".split()
+    "providedcho aggregatedcho descriptivedetail titledetail titleelement".split()
 )
 """what objects are called around all that is said of a thing"""
 

@@ -2,17 +2,20 @@
 
 Frameworks send the state of a page so that what stands in several places is sent once: as a flat list in which each
 object has the places of its values, and may have those of their names (``{"_1": 2}``), as pairs of a kind and a value,
-or as a cache of objects by their keys. Tables are written column by column.
+or as a cache of objects by their keys. Linked data has nodes that refer to others. Tables are written column by column.
 """
 
 from collections.abc import Iterator
-from itertools import chain
+from itertools import chain, islice
 
 from pickcrate.finders.data.literals import is_address
 
 _OF_LINKS = frozenset(("type", "linkType", "id", "meta"))
 _TAGS = frozenset(("Reactive", "ShallowReactive", "Ref", "ShallowRef"))
 """what a flat list wraps a value in, by its name and the value's place"""
+
+_IDENTITIES, _REFERENCES = ("@id", "about"), ("@id", "resource")
+"""under which name a node says what it is known as, and another that it means that one"""
 
 _NO_PLACES = frozenset(map(str, range(-10, 0)))
 """what a flat list has for values that JSON does not have: nothing, no number"""
@@ -28,12 +31,46 @@ def revived(value: object) -> object:
     """Return a value put together again if it was written in pieces, numbers as texts; others as they are."""
     if isinstance(value, list) and _is_flat(value):
         return _from_flat(value)
+    if isinstance(value, dict | list) and (nodes := _nodes_of(value)):
+        _put_together(nodes)
+        return value
     if isinstance(value, dict) and value and all(map(_is_pair, value.values())):
         return {name: _from_pair(inner, 0) for name, inner in value.items()}
     if isinstance(value, dict) and _is_by_columns(value):
         keys = next(iter(value.values()))
         return [{name: column[key] for name, column in value.items()} for key in keys]
     return value
+
+
+def _nodes_of(value: dict[str, object] | list[object]) -> dict[str, dict[str, object]]:
+    """Return the nodes of linked data by what they are known as, if there are several; nothing of other data.
+
+    JSON-LD 1.1, 3.3 (``@id``, in a ``@graph``); RDF/XML, 2.5 (``rdf:about``).
+    """
+    tops = [top for top in value.values() if isinstance(top, dict | list)] if isinstance(value, dict) else [value]
+    members = chain.from_iterable(top if isinstance(top, list) else [top] for top in tops)
+    nodes: dict[str, dict[str, object]] = {}
+    for node in islice(members, _MOST_FLAT):
+        if not isinstance(node, dict):
+            return {}
+        known_as = next(filter(None, map(node.get, _IDENTITIES)), None)
+        if isinstance(known_as, str) and len(node) > 1:
+            nodes.setdefault(known_as, node)
+    return nodes if len(nodes) > 1 else {}
+
+
+def _put_together(nodes: dict[str, dict[str, object]]) -> None:
+    """Put each node where others refer to it."""
+
+    def meant(said: object) -> object:
+        if not isinstance(said, dict) or len(said) != 1:
+            return said
+        name = next((said[key] for key in _REFERENCES if key in said), None)
+        return nodes.get(name, said) if isinstance(name, str) else said
+
+    for node in nodes.values():
+        for key, said in node.items():
+            node[key] = list(map(meant, said)) if isinstance(said, list) else meant(said)
 
 
 def _is_by_columns(value: dict[str, object]) -> bool:
