@@ -1,8 +1,9 @@
 """What the members of a list in data are: objects that say it themselves, or rows of texts beside a picture."""
 
 from pickcrate.finders.data.literals import is_address
-from pickcrate.items.data.records import LONGEST_FIELD, fields_of, is_name, led_by, plain_text, shows, thing_of
+from pickcrate.items.data.records import LONGEST_FIELD, fields_of, is_name, led_by, shows, thing_of
 from pickcrate.items.data.structured import Thing
+from pickcrate.items.data.texts import plain_text
 from pickcrate.text.lazyre import lazy
 
 _LEAST_CELLS, _MOST_CELLS = 4, 20

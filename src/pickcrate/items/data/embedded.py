@@ -26,7 +26,8 @@ from pickcrate.finders.place import SCRIPTS
 from pickcrate.finders.scripts import JAVASCRIPT, hidden_text
 from pickcrate.items.data.datarows import is_said, things_of
 from pickcrate.items.data.owned import rights_in
-from pickcrate.items.data.records import fields_of, is_file, is_name, thing_of, words_for_picture
+from pickcrate.items.data.picturewords import words_for_picture
+from pickcrate.items.data.records import fields_of, is_file, is_name, thing_of
 from pickcrate.items.data.revived import Targets, revived
 from pickcrate.items.data.scriptrows import rows_in
 from pickcrate.items.data.structured import Thing

@@ -4,7 +4,6 @@ Programs and standards wrap what they say of a thing (``{"node": …}``, ``{"att
 names in texts of their own (``{"rendered": …}``, one in each language): both are looked into.
 """
 
-import re
 from collections.abc import Iterable, Iterator
 from itertools import chain, islice
 
@@ -16,9 +15,11 @@ from pickcrate.finders.data.literals import in_markup, is_address
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.data.answers import linked_as
 from pickcrate.items.data.owned import rights_in
+from pickcrate.items.data.picturewords import InWords, name_in_caption, words_called, words_for_picture
 from pickcrate.items.data.structured import Thing
-from pickcrate.items.said.junk import says_nothing, without_tail
-from pickcrate.items.said.posts import lead_of, text_in, written_in
+from pickcrate.items.data.texts import LONGEST_MARKUP, plain_key, plain_text, text_of_value, whole_text
+from pickcrate.items.said.junk import says_nothing
+from pickcrate.items.said.posts import lead_of, written_in
 from pickcrate.text.headers import NAMING, words_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.reference import fold
@@ -46,20 +47,6 @@ _NAMES = (
     "titletext",
 )
 """the best first; EAD 3, MODS 3, LIDO 1.1, TEI P5, ONIX 3 and Darwin Core have some of their own"""
-
-_ALT, _CAPTION = "alt", "caption"
-_ALTERNATIVE, _CAPTIONS = frozenset(("alt", "alternative", "alttext")), frozenset(("caption", "captiontext"))
-_BESIDE_WORDS = frozenset(
-    "text tag html plain rendered raw accessibility description image img photo photograph picture main media lead "
-    "thumbnail".split()
-)
-"""words beside those in the names of properties, which say that a text is a picture's"""
-
-_WHETHER = frozenset("show has is hide no enable disable use with allow closed".split())
-"""words in the name of a property that tells whether there is something"""
-
-_LONGEST_WORDS = 1_000
-"""characters of what is said of a picture"""
 
 _OF_PICTURE = ("alt", "alttext", "alt_text", "figdesc")
 """under which names stands what a picture shows"""
@@ -94,9 +81,6 @@ _OF_FILES = ADDRESS_WORDS | {"file", "path", "original"}
 _DESCRIPTIONS = ("alt_description", "altdescription", "alternativetext", "description")
 """under which name stands what is shown, where nothing has a name"""
 
-_TEXTS = ("rendered", "text", "$t", "value", "plain", "default", "en", "none", "title", "titleset", "appellationvalue")
-"""under which name a text stands that is an object"""
-
 _AROUND = frozenset(
     "node item row attributes fields properties data record metadata source product entry content document entity "
     "details extras info opts options frontmatter acf dc mods did lido descriptivemetadata objectidentificationwrap "
@@ -125,9 +109,6 @@ _NO_FIELDS = frozenset(
 _LONGEST_NAME, LONGEST_FIELD, _MOST_FIELDS, _MOST_VALUES = 200, 200, 20, 20
 _ASKED_FOR = lazy(r"https?://|/[^/]")
 _DEEPEST = 6
-_LONGEST_MARKUP = 20_000
-_IS_MARKUP = lazy(r"</?[a-z][a-z0-9]*[\s/>]|&(?:[a-z]{2,8}|#\d{1,6}|#x[0-9a-f]{1,5});", re.IGNORECASE)
-"""a tag, or a character reference (HTML standard, 13.1.4)"""
 
 
 def shows(text: str) -> bool:
@@ -137,7 +118,7 @@ def shows(text: str) -> bool:
 
 def led_by(markup: str) -> str:
     """Return the heading, the bold words or the link that a piece of markup has beside a picture."""
-    if not shows(markup) or "<" not in markup or len(markup) > _LONGEST_MARKUP:
+    if not shows(markup) or "<" not in markup or len(markup) > LONGEST_MARKUP:
         return ""
     body = LexborHTMLParser(markup).body
     if body is None or len(body.css(HEADING_SELECTOR)) > 1 < len(body.css("img")):  # a list of several
@@ -151,14 +132,6 @@ def _words_for_the_picture(body: LexborNode) -> str:
     """Return the alternative text of the one picture in a piece of markup."""
     pictures = body.css("img")
     return fold(pictures[0].attributes.get("alt") or "") if len(pictures) == 1 else ""
-
-
-def plain_text(text: str) -> str:
-    """Return a text as it would be shown: data may have it as markup."""
-    if _IS_MARKUP.search(text) is None or len(text) > _LONGEST_MARKUP:
-        return fold(text)
-    body = LexborHTMLParser(text).body
-    return text_of(body) if body is not None else ""
 
 
 def is_file(value: dict[str, object]) -> bool:
@@ -195,9 +168,9 @@ def _thing(name: str, around: list[dict[str, object]], *, is_written: bool = Fal
 
 def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:
     """Return the name of an object, and the objects that say something of it, the outermost first; None without one."""
-    plain = {_plain(key): inner for key, inner in value.items()}
+    plain = {plain_key(key): inner for key, inner in value.items()}
     names = chain(
-        (_before_credit(plain[key]) if key == _CAPTION else plain[key] for key in _NAMES if key in plain),
+        (name_in_caption(plain[key]) if key == "caption" else plain[key] for key in _NAMES if key in plain),
         (inner for key, inner in value.items() if _names_it(words_of(key))),
         (plain[key] for key in _OF_PICTURE if key in plain),
     )
@@ -214,42 +187,6 @@ def _named(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, ob
     shown = [inner for key, inner in value.items() if isinstance(inner, dict) and _shows_itself(key, inner)]
     found = _named(shown[0], depth + 1) if len(shown) == 1 and depth < _DEEPEST else None
     return (found[0], [value, *found[1]]) if found is not None else None
-
-
-def _before_credit(caption: object) -> object:
-    """Return a caption as a name: without what stands behind its sentences, as whose the picture is."""
-    return without_tail(plain_text(caption)) if isinstance(caption, str) else caption
-
-
-def words_for_picture(value: dict[str, object]) -> tuple[str, str]:
-    """Return what an object has to be said in place of its picture, and to be written below that; empty texts if none.
-
-    The alternative text (``alt``, ``imageAlt``, ``alternativeText``) and the caption (``caption``, ``photo_caption``).
-    """
-    said: dict[str, str] = {}
-    for key, inner in value.items():
-        if (kind := _words_called(key)) and not said.get(kind):
-            said[kind] = _sayable(_text(inner, 0))
-    return said.get(_ALT, ""), said.get(_CAPTION, "")
-
-
-def _words_called(key: str) -> str:
-    """Return what a property has in words for a picture by what it is called, _ALT or _CAPTION; empty for others.
-
-    A caption may be one whatever of: ``media_to_caption``, but not ``showCaption``.
-    """
-    lowered = key.lower()
-    if _CAPTION in lowered:
-        own = words_of(key)
-        is_last = lowered.endswith(_CAPTION) and own.isdisjoint(_WHETHER)
-        return _CAPTION if is_last or own <= _CAPTIONS | _BESIDE_WORDS else ""
-    own = words_of(key) if _ALT in lowered else frozenset()
-    return _ALT if own & _ALTERNATIVE and own <= _ALTERNATIVE | _BESIDE_WORDS else ""
-
-
-def _sayable(text: str) -> str:
-    """Return a text that may be said of a picture; empty for an address, or a text that is no text."""
-    return "" if "://" in text or says_nothing(text) else text[:_LONGEST_WORDS]
 
 
 def _one_object(value: object) -> dict[str, object] | None:
@@ -274,7 +211,7 @@ def fields_of(value: object) -> dict[str, object] | None:
 
 def _shows_itself(key: str, value: dict[str, object]) -> bool:
     """Tell whether an object has a name and a picture, and is nobody who has to do with what it stands in."""
-    names, is_of_another = {_plain(name) for name in value}, not words_of(key).isdisjoint(_OF_OTHERS)
+    names, is_of_another = {plain_key(name) for name in value}, not words_of(key).isdisjoint(_OF_OTHERS)
     return not (is_of_another or names.isdisjoint(_NAMES)) and any(map(names_a_picture, value))
 
 
@@ -289,12 +226,12 @@ def _may_name_it(words: frozenset[str]) -> bool:
 
 
 def _first_name(values: Iterable[object]) -> str:
-    return next(filter(is_name, (_text(value, 0) for value in values)), "")
+    return next(filter(is_name, (text_of_value(value) for value in values)), "")
 
 
 def _described(value: dict[str, object]) -> tuple[str, list[dict[str, object]]] | None:
     """Return what an object without a name says that is to be seen, as its name."""
-    plain = {_plain(key): inner for key, inner in value.items()}
+    plain = {plain_key(key): inner for key, inner in value.items()}
     name = _first_name(plain[key] for key in _DESCRIPTIONS if key in plain)
     if not name:
         alt, _ = words_for_picture(value)
@@ -304,20 +241,14 @@ def _described(value: dict[str, object]) -> tuple[str, list[dict[str, object]]] 
 
 def _written(value: dict[str, object], depth: int) -> tuple[str, list[dict[str, object]]] | None:
     """Return how what somebody wrote in an object begins, as its name, and the objects around that."""
-    plain = {_plain(key): inner for key, inner in value.items()}
-    captions = (inner for key, inner in value.items() if _words_called(key) == _CAPTION)
-    if name := next(filter(None, (lead_of(_whole_text(said)) for said in (*written_in(plain), *captions))), ""):
+    plain = {plain_key(key): inner for key, inner in value.items()}
+    captions = (inner for key, inner in value.items() if words_called(key) is InWords.CAPTION)
+    if name := next(filter(None, (lead_of(whole_text(said)) for said in (*written_in(plain), *captions))), ""):
         return name, [value]
     inside = (inner for key, inner in plain.items() if key in _AROUND and isinstance(inner, dict))
     found = (_written(inner, depth + 1) for inner in inside if depth < _DEEPEST)
     within = next(filter(None, found), None)
     return (within[0], [value, *within[1]]) if within is not None else None
-
-
-def _whole_text(value: object) -> str:
-    """Return all of a text as it would be shown, with its own lines if it is no markup."""
-    text = _text(value, 0) if isinstance(value, dict) else text_in(value)
-    return plain_text(text) if _IS_MARKUP.search(text) is not None else text
 
 
 def _texts_of(value: object) -> Iterator[str]:
@@ -327,36 +258,11 @@ def _texts_of(value: object) -> Iterator[str]:
             yield inner
 
 
-def _plain(key: str) -> str:
-    """Return the name of a property in lower case, without its vocabulary or a line before it: ``dc:title``."""
-    return key.rpartition(":")[2].lstrip("_@").lower()
-
-
 def is_name(text: str) -> bool:
     """Tell whether a text may be what something is called: an address is none, nor what says how large a picture is."""
     if not 0 < len(text) <= _LONGEST_NAME or "://" in text or says_nothing(text):
         return False
     return rank(text) == UNSAID or not names_a_version(text)
-
-
-def _text(value: object, depth: int) -> str:
-    """Return a text, the first of several, or the one in an object."""
-    if isinstance(value, str):
-        return plain_text(value)
-    if depth > _DEEPEST or not value:
-        return ""
-    if isinstance(value, list):
-        return _text(value[0], depth + 1)
-    if not isinstance(value, dict):
-        return ""
-    plain = {_plain(key): inner for key, inner in value.items()}
-    key = next((key for key in _TEXTS if key in plain), None)
-    if key is None:  # in the first language, by its code (RFC 5646, 2.1)
-        key = next((key for key in plain if len(key) == 2 and key.isalpha()), None)
-    if key is not None:
-        return _text(plain[key], depth + 1)
-    inner = next(iter(plain.values()))
-    return _text(inner, depth + 1) if len(plain) == 1 and isinstance(inner, dict | list) else ""  # only wrapped
 
 
 def page_of(value: dict[str, object]) -> str:
@@ -388,8 +294,8 @@ def _identity_of(value: dict[str, object], plain: dict[str, str]) -> str:
 def _fields(value: dict[str, object]) -> Iterator[tuple[str, str]]:
     """Yield the plain properties of a thing: no addresses, and nothing that counts for programs alone."""
     for key, inner in value.items():
-        is_program = key.startswith("_") or _plain(key) in _NO_FIELDS or key.lower().endswith(("id", "url", "path"))
-        if is_program or _words_called(key):
+        is_program = key.startswith("_") or plain_key(key) in _NO_FIELDS or key.lower().endswith(("id", "url", "path"))
+        if is_program or words_called(key) is not None:
             continue
         values = inner[:_MOST_VALUES] if isinstance(inner, list) else [inner]
         texts = [_called(key, value) if isinstance(value, dict) else value for value in values]
