@@ -131,6 +131,7 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
     ("<div itemscope itemtype=https://schema.org/ImageObject><img src=a.jpg><meta itemprop=caption content='Low tide'></div>", {"a": "Low tide"}),
     ("<p><img src=a.jpg><br><em>The loft in May</em></p><p><a><img src=b.jpg></a></p><p><small>Low <b>tide</b></small></p>", {"a": "The loft in May", "b": "Low tide"}),
     ("<table><tr><td><img src=a.jpg><tr><td>The loft in May</table>", {"a": "The loft in May"}),
+    ("<table><tr><td><img src=a.jpg><tr><td><a href=/>Home</a> <a href=/kites>All kites</a></table>", {"a": ""}),
     ("<p><img src=a.jpg> <em>A wind</em> that turned.</p><p><img src=b.jpg></p><p><em>A wind</em> that turned.</p>", {"a": "", "b": ""}),
     # whose caption it is, where there are several
     ("<div><img src=a.jpg><p class=caption>One</p><img src=b.jpg><p class=caption>Two</p></div>", {"a": "One", "b": "Two"}),

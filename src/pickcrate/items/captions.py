@@ -184,7 +184,8 @@ def _set_apart(ground: Ground, picture: int) -> str:
         is_all = ground.tags[outer] in _BLOCKS or ground.length(below) == ground.length(ground.parent[outer])
         if _is_second_of_two_rows(ground, below) or (is_all and _is_slanted(ground, below)):
             text = ground.text(below)
-            return "" if " " not in text or says_nothing(text) else text
+            leads_on = len(ground.within(below, "a[href]", _SEVERAL)) == _SEVERAL  # to the pages around, below a banner
+            return "" if leads_on or " " not in text or says_nothing(text) else text
     return ""
 
 
