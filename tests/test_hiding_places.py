@@ -557,6 +557,14 @@ SUMS = [
     ("k = [{file: 'a.jpg', what: 'A'}, {file: 'b.jpg', what: 'B'}]; k.map(p => `<img src=\"i/${p.file}\" alt=\"${p.what}\">`)",
      ["i/a.jpg", "i/b.jpg"]),
     ("var k = [{'src': 'a.jpg'}, {'src': 'b.jpg'}], o = {folder: 'i/'}; q.src = o.folder + k[n].src;", ["i/a.jpg", "i/b.jpg"]),
+    ("k = [{kind: 'a', t: 'A kite'}, {kind: 'b', t: 'B'}]; x = `<img src='/i/${k[n].kind}.jpg' alt='${k[n].t}'>`", ["/i/a.jpg", "/i/b.jpg"]),
+    *((f"k = [{{file: 'a.jpg', t: 'A'}}, {{file: 'b.jpg', t: 'B'}}]; {script}", ["i/a.jpg", "i/b.jpg"]) for script in (
+        "k.map(({t, file}) => `<img src='i/${file}' alt='${t}'>`)", "k.forEach(({file: f}, n) => { q.src = 'i/' + f })",
+        "for (const {file} of k) { q.src = 'i/' + file }", "k.map(one => { const {t, file} = one; return 'i/' + file })",
+        "for (var n = 0; n < k.length; n++) { q.src = 'i/' + k[n].file }",
+    )),
+    ("var d = 'i/', k = ['a.jpg', 'b.jpg']; for (n = 0; n < k.length; n++) { q.src = d + k[n] }", ["i/a.jpg", "i/b.jpg"]),
+    ("const d = 'i/'; ['x', 'y']; k = ['a.jpg', 'b.jpg']; k.forEach(n => { q.src = d+n })", ["i/a.jpg", "i/b.jpg"]),
     ("class A { constructor() { this.d = '/i/' } show() { q.src = this.d + 'a.jpg' } }", ["/i/a.jpg"]),
     # what has more in it, or may be another value elsewhere
     *((script, []) for script in (
@@ -566,7 +574,8 @@ SUMS = [
         "n = '/i/'; x = f(n) + 'a.jpg'", "f(x) + '/i/' + 'a.jpg'", "n = '/i/' || m; x = n + 'a.jpg'", "n = '/i/'; x = n + 'a.jpg?t=' + t",
         "k = ['a.jpg', m]; x = '/i/' + k[n]", "k = ['a.jpg'].map(f); x = '/i/' + k[n]", "k = ['a.jpg']; k = []; x = '/i/' + k[n]",
         "k = ['a.jpg']; x = '/i/' + k", "k = ['a.jpg']; x = '/i/' + k[n][m]", "k = ['a']; j = ['b', 'c']; x = '/i/' + k[n] + j[n] + '.jpg'",
-        "k = [{kind: 'a'}, {kind: 'b'}]; x = '/i/' + k[n].kind + '.jpg'", "k = {file: 'a.jpg', s: '?1', t: {s: '?2'}}; x = 'i/' + k.file + k.s",
+        "k = [{kind: 'a'}, {kind: 'a'}]; x = '/i/' + k[n].kind + '.jpg'", "k = [{kind: 'A kite'}, {kind: 'b'}]; x = '/i/' + k[n].kind + '.jpg'",
+        "k = [{kind: 'a'}, {kind: 'b'}]; x = '/i/' + k[n].kind + '/x.jpg'", "k = {file: 'a.jpg', s: '?1', t: {s: '?2'}}; x = 'i/' + k.file + k.s",
         "s = \"n = 'a'\"; x = '/i/' + n + '.jpg'", "x = '/i/' + " + "'a' + " * 30 + "'.jpg'",
     )),
 ]  # fmt: skip

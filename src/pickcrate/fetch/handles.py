@@ -46,7 +46,7 @@ class Handle:
         """Set an option, unless it is set so already: most are the same for one picture after another."""
         if self._said.get(option, _UNSAID) != value:
             self._said[option] = value
-            self.curl.setopt(option, value)
+            self.curl.setopt(option, list(map(_octets, value)) if option == pycurl.HTTPHEADER else value)
 
     def send_form(self, form: str) -> None:
         """Ask by POST with a form's fields; by GET where it is empty."""
@@ -55,6 +55,16 @@ class Handle:
             self._said.pop(pycurl.HTTPGET, None)
         else:
             self.tell(pycurl.HTTPGET, 1)
+
+
+def _octets(field: str) -> str | bytes:
+    """Return a header field as libcurl takes it: a server's own validator may have any octets (RFC 9110, 5.5)."""
+    if field.isascii():
+        return field
+    try:
+        return field.encode("latin-1")  # as such fields are read
+    except UnicodeEncodeError:
+        return field.encode("utf-8", "replace")  # what somebody typed
 
 
 def _options(manners: Manners, share: pycurl.CurlShare) -> dict[int, Any]:

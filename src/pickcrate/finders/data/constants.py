@@ -46,7 +46,16 @@ _FARTHEST_IN_LOOP = 2_000
 """characters behind the beginning of a loop that are still in it: what it makes of its number stands near"""
 
 _MOST_COUNTED, _LONGEST_NAME = 1_000, 42
-_PARAMETERS = lazy(r"\(([^()]{1,300}+)\)\s{0,9}(?:=>|\{)|(?<![\w$.])([\w$]{1,40}+)\s{0,9}=>")
+_PARAMETERS = lazy(
+    r"(\b(?:for|if|while|switch|with)\s{0,3})?+\(([^()]{1,300}+)\)\s{0,9}(?:=>|\{)|(?<![\w$.])([\w$]{1,40}+)\s{0,9}=>"
+)
+"""those of a function, but for what only stands like them behind a word of the language"""
+
+_TAKEN_APART = lazy(
+    r"\{([\w$\s,:]{1,200}+)\}\s{0,9}(?:(?:,\s{0,3}[\w$]{1,40}\s{0,3})?\)\s{0,9}(?:=>|\{)|=(?![=>])|of\b)"
+)
+"""the names that stand for the properties of an object (ECMAScript, 14.3.3): ``({title, file: name}) => …``"""
+
 _IN_PARAMETERS = lazy(_NAME)
 _CALLED_AT_ONCE = lazy(r"\(\s{0,9}function\s{0,3}\(([\w$,\s]{1,50000}+)\)\s{0,9}\{")
 """the head of a function that is called where it stands"""
@@ -61,6 +70,7 @@ _KEY_BEFORE = lazy(
 )
 _IS_FOLDER = lazy(r"(?:https?:)?//.*|.*/")
 _IS_FILE = lazy(rf"\.(?:{ANY_EXTENSION})(?:[?#].*)?\Z", re.IGNORECASE)
+_IS_PLAIN = lazy(r"[a-z0-9][a-z0-9_-]{0,80}")
 _NAMES_A_FILE = lazy(rf"\.(?:{ANY_EXTENSION})\b", re.IGNORECASE)
 _LIST_BEGINS = lazy(r"(?:\[|new\s{1,9}Array\()\s*+")
 _LIST_GOES_ON = lazy(r"\s*+,\s*+")
@@ -80,6 +90,9 @@ _LOOK_BACK, _KEY_LOOK_BACK = 140, 80
 _MOST_OPERANDS, _MOST_STRINGS = 20, 5_000
 """of one expression; of all that a script puts together"""
 
+_LONGEST_BY_HAND = 20_000
+"""characters of a script in which a sum of two names is looked for: longer ones are programs"""
+
 _LONGEST, _LONGEST_GIVEN = 4_000, 300
 """characters of a string, and of one that is put together for a name: each name may be longer than the last"""
 
@@ -90,6 +103,8 @@ class _Places(Struct):
     strings: list[str]
     name_files: bool = True
     """whether they tell one file from another, and are not any words"""
+    are_plain: bool = True
+    """whether each is a word that a file may be called by, in small letters: it is, where an extension follows"""
 
 
 class _Loop(Struct, frozen=True):
@@ -115,7 +130,7 @@ def sums(text: str, of_page: "Callable[[], Constants] | None" = None) -> Iterato
 
     ``of_page`` returns the constants of all scripts of its page; it is called if they are needed.
     """
-    if _IS_ADDED.search(text) is not None:
+    if _IS_ADDED.search(text) is not None or (len(text) <= _LONGEST_BY_HAND and "+" in text):
         yield from Constants(text, of_page).sums()
 
 
@@ -144,8 +159,10 @@ class Constants:
         self._strings: dict[str, str | None] = {}
         self._lists: dict[str, _Places | None] = {}
         self._loops = [] if is_shared else sorted(_loops(text), key=lambda loop: loop.start)
+        self._taken_apart = {} if is_shared else _taken_apart(text)
         for match in () if is_shared else _PARAMETERS.finditer(text):
-            self._forget(*_IN_PARAMETERS.findall(match[1] or match[2]))
+            if not match[1]:
+                self._forget(*_IN_PARAMETERS.findall(match[2] or match[3]))
         for match in _GIVEN.finditer(text):
             if self._is_code(match.start()):
                 self._give(match["name"], match.end() if match["gives"] else None, is_place=bool(match["index"]))
@@ -308,6 +325,8 @@ class Constants:
         if match["holder"] and match["index"]:
             return None
         name = match["name"]
+        if not match["holder"] and self._strings.get(name) is None and name in self._taken_apart:
+            return self._properties.get(self._taken_apart[name])
         is_said = name in self._properties if match["holder"] else name in self._strings or name in self._lists
         if not is_said and self._of_page is not None and self._is_by_a_file(match):
             return self._of_page()._named(match)  # noqa: SLF001 (it is one of these)
@@ -328,10 +347,16 @@ class Constants:
             match = _KEY_BEFORE.search(self._text, max(0, start - _KEY_LOOK_BACK), start)
             if match is not None:
                 listed.setdefault(match[match.lastindex or 1], []).append(unescape(self._text[start + 1 : end - 1]))
-        return {
-            name: _shared(values) or _Places(values, all(map(_IS_FILE.search, values)))
-            for name, values in listed.items()
-        }
+        return {name: _shared(values) or self._places(values) for name, values in listed.items()}
+
+    def _places(self, values: list[str]) -> _Places:
+        """Return what objects have under one name as the places of a list."""
+        may_be_plain = len(self._text) <= _LONGEST_BY_HAND and len(set(values)) > 1
+        return _Places(
+            values,
+            name_files=all(map(_IS_FILE.search, values)),
+            are_plain=may_be_plain and all(map(_IS_PLAIN.fullmatch, values)),
+        )
 
     def _literal(self, start: int, end: int) -> list["_Piece"]:
         """Return what a literal says; of a template its pieces and what is put between them."""
@@ -349,6 +374,12 @@ class Constants:
 
 _Piece = str | _Places | None
 """what one operand stands for: a string, any of a list, or what is no constant"""
+
+
+def _taken_apart(text: str) -> dict[str, str]:
+    """Return the properties that names stand for where objects are taken apart."""
+    pairs = (entry.partition(":") for match in _TAKEN_APART.finditer(text) for entry in match[1].split(","))
+    return {(own or of).strip(): of.strip() for of, _, own in pairs if of.strip()}
 
 
 def _loops(text: str) -> Iterator[_Loop]:
@@ -382,10 +413,18 @@ def _spelled(pieces: list[_Piece]) -> tuple[str, ...]:
     if not lists:
         return _short(["".join(map(str, pieces))])
     lengths = {len(places.strings) for places in lists}
-    if len(lengths) > 1 or not any(places.name_files for places in lists):
+    are_files = any(places.name_files for places in lists) or any(map(_make_files, pieces, pieces[1:]))
+    if len(lengths) > 1 or not are_files:
         return ()
     columns = (piece.strings if isinstance(piece, _Places) else itertools.repeat(piece or "") for piece in pieces)
     return _short(map("".join, zip(*columns, strict=False)))
+
+
+def _make_files(piece: _Piece, behind: _Piece) -> bool:
+    """Tell whether a piece is of plain words, and what stands behind it begins with the extension of a file."""
+    if not isinstance(piece, _Places) or not isinstance(behind, str):
+        return False
+    return piece.are_plain and _NAMES_A_FILE.match(behind) is not None
 
 
 def _short(strings: Iterable[str]) -> tuple[str, ...]:
