@@ -1,8 +1,9 @@
 """Strings that a script puts together of constants: ``folder + "red.jpg"``, ``"img/" + names[i] + ".jpg"``.
 
 ECMAScript, 13.8.1 (the addition operator), 13.2.8 (template literals), 14.3 (declarations). A name counts if all of
-the script gives it one string or one list of strings, and no function has a parameter of that name. A property
-(``photo.file``) stands for what the script's objects have under its name, if all of that are files, or it is a folder.
+the script gives it one string or one list of strings, and no function has a parameter of that name, unless all of the
+script is that function, called with a string for it. A property (``photo.file``, or ``({file}) =>``) stands for what
+the script's objects have under its name, if all of that are files, or words before an extension, or it is a folder.
 What a script does not say itself may be said by the others of its page, all taken together. What a loop counts
 (``for (i = 1; i <= 24; i++)``, 14.7.4) stands for its numbers in the loop.
 """
