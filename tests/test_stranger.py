@@ -136,6 +136,11 @@ def scribble(path: Path) -> None:
     path.write_bytes(octets)
 
 
+def unreadable(path: Path) -> None:
+    """What SQLite says of such a table is in no encoding."""
+    path.write_bytes(path.read_bytes().replace(b"CREATE TABLE picture", b"CREATE T\xceBLE picture"))
+
+
 def without_rows(path: Path) -> None:
     with closing(sqlite3.connect(path)) as ledger, ledger:
         ledger.execute("DROP TABLE picture")
@@ -147,7 +152,7 @@ def newer(path: Path) -> None:
 
 
 DAMAGES = [
-    (cut, "is empty"), (scribble, "is damaged"), (without_rows, "is damaged"), (newer, "another version"),
+    (cut, "is empty"), (scribble, "is damaged"), (unreadable, "is damaged"), (without_rows, "is damaged"), (newer, "another version"),
     (lambda path: path.write_bytes(b"no ledger " * 999), "is no ledger"),
     (lambda path: (path.parent.parent / "crate.csv").unlink() or (path.parent.parent / "crate.csv").mkdir(), "crate.csv is a folder"),
     (lambda path: (path.parent.parent / "failed.csv").mkdir(), "failed.csv is a folder"),

@@ -188,16 +188,20 @@ def refuse_others(version: int, places: Places) -> None:
         )
 
 
+LEDGER_ERRORS = (sqlite3.Error, UnicodeDecodeError)
+"""what using a ledger may raise; of a damaged one SQLite may say what is wrong in words that are in no encoding"""
+
+
 @contextmanager
 def told(places: Places) -> Iterator[None]:
     """Turn what SQLite or the disk says of a ledger into words and what to do."""
     try:
         yield
-    except sqlite3.Error as error:
+    except LEDGER_ERRORS as error:
         raise _explained(error, places) from error
 
 
-def _explained(error: sqlite3.Error, places: Places) -> CrateError:
+def _explained(error: Exception, places: Places) -> CrateError:
     path, said = places.ledger, str(error).lower()
     if "locked" in said or "busy" in said:
         return in_use(places)

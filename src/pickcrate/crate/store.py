@@ -10,7 +10,6 @@ import hashlib
 import itertools
 import os
 import shutil
-import sqlite3
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -28,7 +27,7 @@ from pickcrate.crate.lists import write_credits, write_lists, write_parquet
 from pickcrate.crate.lock import Lock
 from pickcrate.crate.moving import copy_in, move_in
 from pickcrate.crate.places import Places, dated, unwritable
-from pickcrate.crate.reading import LedgerReader, in_use, told
+from pickcrate.crate.reading import LEDGER_ERRORS, LedgerReader, in_use, told
 from pickcrate.crate.regained import listed_entries
 from pickcrate.errors import CrateError
 from pickcrate.media import SPELLINGS
@@ -94,7 +93,7 @@ class Crate:
             self._hashing.close()
             with told(self.places):
                 self.ledger.close()
-                if isinstance(error, sqlite3.Error):
+                if isinstance(error, LEDGER_ERRORS):
                     raise error
         finally:
             self._lock.release()

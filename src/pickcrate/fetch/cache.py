@@ -47,6 +47,9 @@ CREATE TABLE IF NOT EXISTS answers (
 CREATE INDEX IF NOT EXISTS answers_by_age ON answers (stored_at, size);
 """
 _VERSION = 5
+_ERRORS = (sqlite3.Error, UnicodeDecodeError)
+"""what a damaged store raises; SQLite may say what is wrong with it in words that are in no encoding"""
+
 
 # Answers that say something of the address, not of a bad moment (RFC 9110, 15).
 _KEPT_STATUSES = frozenset((200, 203, 206, 300, 400, 401, 403, 404, 405, 406, 410, 414, 415, 416, 451))
@@ -201,7 +204,7 @@ class Cache:
         )
         try:
             self._db.execute(f"INSERT OR REPLACE INTO answers VALUES ({', '.join('?' * len(row))})", row)  # noqa: S608
-        except sqlite3.Error:
+        except _ERRORS:
             self._connection = None
         self._holds_any = self._keeps_more = True
         if self._keys is not None:
@@ -212,14 +215,14 @@ class Cache:
         try:
             if self._connection is not None:
                 self._connection.commit()
-        except sqlite3.Error:
+        except _ERRORS:
             self._connection = None
 
     def close(self) -> None:
         """Write down what was kept; let go of what is old, or too much."""
         if self._connection is None:
             return
-        with suppress(sqlite3.Error), closing(self._connection) as database:
+        with suppress(*_ERRORS), closing(self._connection) as database:
             if self._keeps_more:
                 self._make_room(database)
         self._connection = None
@@ -290,7 +293,7 @@ def _open(path: Path | None) -> sqlite3.Connection | None:
             return _made_ready(sqlite3.connect(path, timeout=5))
         except sqlite3.OperationalError:  # locked, or a folder that cannot be written
             return None
-        except sqlite3.DatabaseError:
+        except (sqlite3.DatabaseError, UnicodeDecodeError):
             with suppress(OSError):
                 for suffix in ("", "-wal", "-shm"):
                     path.with_name(path.name + suffix).unlink(missing_ok=True)
