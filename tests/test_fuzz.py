@@ -1,11 +1,14 @@
 """A few thousand inputs of the fuzzer, always the same; and what it, or somebody, found once, each by its kind."""
 
+import subprocess
+import sys
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
 import fuzz
+from conftest import HANGS
 from pickcrate.addresses.url import bare_stem
 from pickcrate.finders.region import elements_of
 from pickcrate.read.data.feed import read_xml_feed
@@ -22,6 +25,14 @@ SITE = Path(fuzz.__file__).parent.parent / "src" / "pickcrate" / "demo" / "site"
 
 def test_no_input_raises_or_takes_long() -> None:
     assert [(trouble.target, trouble.what) for trouble in fuzz.fuzz(3_000, 20261126, [SITE])] == []
+
+
+def test_the_whole_program_meets_the_worst() -> None:
+    tool = Path(fuzz.__file__).with_name("whole.py")
+    done = subprocess.run(
+        [sys.executable, tool, "3", "--seed", "5"], capture_output=True, check=False, text=True, timeout=HANGS
+    )
+    assert (done.returncode, done.stdout) == (0, "36 commands, 0 kinds of trouble\n"), done
 
 
 def page(markup: str) -> Page:
