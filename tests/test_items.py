@@ -196,7 +196,7 @@ SCRIPTS = {
     "a flat list with the places of names": '<script>ctx.enqueue("[{\\"_1\\":2},\\"kites\\",[3,8],{\\"_4\\":5,\\"_6\\":7,\\"_1\\":-7},\\"title\\",'
     '\\"Red Delta\\",\\"image\\",\\"/i/a.jpg\\",{\\"_4\\":9,\\"_6\\":10},\\"Blue Box\\",\\"/i/b.jpg\\"]")</script>',
     "what a function is given": "<script>window.state=(function(a,b,c,d,e){return {n:e,kites:[{title:a,image:b},{title:c,image:d}]}}"
-    '("Red Delta","\\u002Fi\\u002Fa.jpg","Blue Box","/i/b.jpg",void 0));</script>',
+    '( "Red Delta", "\\u002Fi\\u002Fa.jpg",\n"Blue Box","/i/b.jpg",void 0));</script>',
     "files without their folder": '<script>var kites = [{title: "Red Delta", file: "a.jpg"}, {title: "Blue Box", file: "b.jpg"}];'
     'for (const kite of kites) show("/i/" + kite.file);</script>',
     "pairs": '<x-island props=\'{"kites": [1, [[0, {"title": [0, "Red Delta"], "image": [0, "/i/a.jpg"]}], '

@@ -15,6 +15,7 @@ from pickcrate.crate.places import Places
 from pickcrate.crate.schema import KNOWN_VERSIONS, VERSION, upgrade
 from pickcrate.errors import CrateError
 from pickcrate.name import OWN_NAMES
+from pickcrate.sqlite import SQLITE_ERRORS
 from pickcrate.values.measures import Grade, Measure, Measures
 
 _MEND = "bring it back from a copy, or move it away: the next pack makes one from crate.csv, and files stay as they are"
@@ -188,16 +189,12 @@ def refuse_others(version: int, places: Places) -> None:
         )
 
 
-LEDGER_ERRORS = (sqlite3.Error, UnicodeDecodeError)
-"""what using a ledger may raise; of a damaged one SQLite may say what is wrong in words that are in no encoding"""
-
-
 @contextmanager
 def told(places: Places) -> Iterator[None]:
     """Turn what SQLite or the disk says of a ledger into words and what to do."""
     try:
         yield
-    except LEDGER_ERRORS as error:
+    except SQLITE_ERRORS as error:
         raise _explained(error, places) from error
 
 

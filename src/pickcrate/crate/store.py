@@ -27,11 +27,12 @@ from pickcrate.crate.lists import write_credits, write_lists, write_parquet
 from pickcrate.crate.lock import Lock
 from pickcrate.crate.moving import copy_in, move_in
 from pickcrate.crate.places import Places, dated, unwritable
-from pickcrate.crate.reading import LEDGER_ERRORS, LedgerReader, in_use, told
+from pickcrate.crate.reading import LedgerReader, in_use, told
 from pickcrate.crate.regained import listed_entries
 from pickcrate.errors import CrateError
 from pickcrate.media import SPELLINGS
 from pickcrate.name import Naming, finish, key
+from pickcrate.sqlite import SQLITE_ERRORS
 from pickcrate.values.image import Image
 from pickcrate.values.measures import Grade, Measure, Measures
 
@@ -93,7 +94,7 @@ class Crate:
             self._hashing.close()
             with told(self.places):
                 self.ledger.close()
-                if isinstance(error, LEDGER_ERRORS):
+                if isinstance(error, SQLITE_ERRORS):
                     raise error
         finally:
             self._lock.release()

@@ -19,6 +19,7 @@ from msgspec import Struct
 from msgspec.structs import astuple
 
 from pickcrate.fetch.exchange import Beginning, Failure, Reply, Request
+from pickcrate.sqlite import SQLITE_ERRORS
 from pickcrate.text.numerals import whole
 from pickcrate.values.cause import Cause
 
@@ -47,8 +48,6 @@ CREATE TABLE IF NOT EXISTS answers (
 CREATE INDEX IF NOT EXISTS answers_by_age ON answers (stored_at, size);
 """
 _VERSION = 5
-_ERRORS = (sqlite3.Error, UnicodeDecodeError)
-"""what a damaged store raises; SQLite may say what is wrong with it in words that are in no encoding"""
 
 
 # Answers that say something of the address, not of a bad moment (RFC 9110, 15).
@@ -204,7 +203,7 @@ class Cache:
         )
         try:
             self._db.execute(f"INSERT OR REPLACE INTO answers VALUES ({', '.join('?' * len(row))})", row)  # noqa: S608
-        except _ERRORS:
+        except SQLITE_ERRORS:
             self._connection = None
         self._holds_any = self._keeps_more = True
         if self._keys is not None:
@@ -215,14 +214,14 @@ class Cache:
         try:
             if self._connection is not None:
                 self._connection.commit()
-        except _ERRORS:
+        except SQLITE_ERRORS:
             self._connection = None
 
     def close(self) -> None:
         """Write down what was kept; let go of what is old, or too much."""
         if self._connection is None:
             return
-        with suppress(*_ERRORS), closing(self._connection) as database:
+        with suppress(*SQLITE_ERRORS), closing(self._connection) as database:
             if self._keeps_more:
                 self._make_room(database)
         self._connection = None
@@ -258,7 +257,7 @@ class Cache:
             stored_at, size, whole, status, url, fields, cookies, failure, private, is_all, octets = found
             known = (url, json.loads(fields), tuple(json.loads(cookies)), failure, bool(private), bool(is_all), octets)
             return _Row(stored_at, size, whole, status, *known)
-        except (sqlite3.Error, ValueError, TypeError):
+        except (*SQLITE_ERRORS, ValueError, TypeError):
             self._connection = None
             return None
 
@@ -293,7 +292,7 @@ def _open(path: Path | None) -> sqlite3.Connection | None:
             return _made_ready(sqlite3.connect(path, timeout=5))
         except sqlite3.OperationalError:  # locked, or a folder that cannot be written
             return None
-        except (sqlite3.DatabaseError, UnicodeDecodeError):
+        except SQLITE_ERRORS:
             with suppress(OSError):
                 for suffix in ("", "-wal", "-shm"):
                     path.with_name(path.name + suffix).unlink(missing_ok=True)

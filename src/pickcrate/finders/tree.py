@@ -63,6 +63,11 @@ class Tree:
             yield child
             child = self.end[child]
 
+    def behind(self, number: int) -> int | None:
+        """Return the next sibling of an element; None if it is the last."""
+        behind = self.end[number]
+        return behind if behind < len(self.nodes) and self.parent[behind] == self.parent[number] else None
+
     def above(self, number: int) -> Iterator[int]:
         """Yield an element and those around it, the innermost first."""
         while number >= 0:

@@ -120,8 +120,7 @@ class _Rows:
             before = before.prev
         if before is not None and before.mem_id in ground.number:
             yield ground.number[before.mem_id]
-        behind = ground.end[row]
-        if behind < len(ground.nodes) and ground.parent[behind] == ground.parent[row]:
+        if (behind := ground.behind(row)) is not None:
             yield behind
 
 
@@ -198,12 +197,10 @@ def _is_second_of_two_rows(ground: Ground, row: int) -> bool:
 
 def _next(ground: Ground, number: int) -> int | None:
     """Return the next sibling of an element that is seen there; None if it has none."""
-    behind = ground.end[number]
-    while behind < len(ground.nodes) and ground.parent[behind] == ground.parent[number]:
-        if ground.tags[behind] not in _PASSED:
-            return behind
-        behind = ground.end[behind]
-    return None
+    behind = ground.behind(number)
+    while behind is not None and ground.tags[behind] in _PASSED:
+        behind = ground.behind(behind)
+    return behind
 
 
 def _is_slanted(ground: Ground, number: int) -> bool:
@@ -223,9 +220,8 @@ def _numbered(ground: Ground, picture: int) -> str:
     for outer in islice(ground.above(picture), 1 + _CLIMBED):
         if ground.tags[outer] in _CELLS or ground.pictures(outer) > _MOST_TOGETHER:
             break
-        behind = ground.end[outer]
-        has_next = behind < len(ground.nodes) and ground.parent[behind] == ground.parent[outer]
-        for block in (outer, behind) if has_next else (outer,):
+        behind = ground.behind(outer)
+        for block in (outer, behind) if behind is not None else (outer,):
             is_alone = block == outer or not ground.pictures(block)
             if is_alone and 0 < ground.length(block) <= _LONGEST and is_numbered(text := ground.text(block)):
                 return text

@@ -93,8 +93,8 @@ def _labelled(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:
     for root in _roots(tree, unit):
         by_stem = set(_marked(tree, root, LABELS_BY_STEM))
         for number in sorted(by_stem.union(_marked(tree, root, LABELLED))):
-            follower = tree.end[number]
-            if follower >= len(tree.nodes) or tree.parent[follower] != tree.parent[number] or tree.pictures(follower):
+            follower = tree.behind(number)
+            if follower is None or tree.pictures(follower):
                 continue
             if number in by_stem and not _is_value_of(tree, follower, number):
                 continue

@@ -54,6 +54,7 @@ class Naming:
         self._told: dict[Unit, Told] = {}
         self._items: dict[Unit, Item] = {}
         self._used: dict[Unit, None] = {}
+        self._said: dict[int, Thing] = {}
         self._tell_apart_by_alt: dict[int, bool] = {}
         linked = linked_data(ground)
         self._linked = [entry for entry in linked if not entry.is_picture]
@@ -109,6 +110,11 @@ class Naming:
         """Return what data blocks say of a picture that nothing but they or a link name; NO_THING if it is shown."""
         if not (spot.is_held or spot.is_link):
             return NO_THING
+        if (known := self._said.get(spot.cluster)) is None:
+            known = self._said[spot.cluster] = self._look_up(spot)
+        return known
+
+    def _look_up(self, spot: Spot) -> Thing:
         told = (data[raw] for data in (self._embedded, self._described) for raw in spot.addresses if raw in data)
         files = (last_segment(raw) for raw in spot.addresses)  # where a script puts a folder before them
         return next(told, None) or next((self._embedded[file] for file in files if file in self._embedded), NO_THING)

@@ -1,6 +1,6 @@
 """Surrogates: how JSON and scripts write characters beyond U+FFFF, and what is left of a pair that was cut.
 
-RFC 8259, 7 and 8.2; ECMAScript, 6.1.4. A lone one is no character (Unicode 15, D75), and no text with it can be written
+RFC 8259, 7 and 8.2; ECMAScript, 6.1.4. A lone one is no character (Unicode 15, D76), and no text with it can be written
 in any encoding: it is U+FFFD here, as the Encoding standard has it.
 """
 

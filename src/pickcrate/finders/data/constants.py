@@ -62,7 +62,7 @@ _CALLED_AT_ONCE = lazy(r"\(\s{0,9}function\s{0,3}\(([\w$,\s]{1,50000}+)\)\s{0,9}
 """the head of a function that is called where it stands"""
 
 _CALLS_IT = lazy(r"\s{0,9}\)?\s{0,9}\(")
-_IN_CODE = lazy(r"[\"'`,()\[\]{}]")
+_IN_CODE = lazy(r"([\"'`,()\[\]{}])\s*+")
 _MOST_BESIDES = 200
 """characters of a script besides such a function and what it is given: its names may mean something else in others"""
 
@@ -92,7 +92,7 @@ _MOST_OPERANDS, _MOST_STRINGS = 20, 5_000
 """of one expression; of all that a script puts together"""
 
 _LONGEST_BY_HAND = 20_000
-"""characters of a script in which a sum of two names is looked for: longer ones are programs"""
+"""characters of a script whose plain words, and sums of two names, may be files: longer ones are programs"""
 
 _LONGEST, _LONGEST_GIVEN = 4_000, 300
 """characters of a string, and of one that is put together for a name: each name may be longer than the last"""
@@ -189,19 +189,20 @@ class Constants:
 
     def _parts(self, opens: int) -> list[int] | None:
         """Return where the parts between the commas in a pair of brackets begin, and last where that ends."""
-        parts, depth, read_up_to = [opens + 1], 0, opens
+        parts: list[int] = []
+        depth, read_up_to = 0, opens
         for match in _IN_CODE.finditer(self._text, opens):
-            at, mark = match.start(), match[0]
+            at, mark = match.start(), match[1]
             if at < read_up_to:
                 continue
             if mark in "\"'`":
                 read_up_to = self._end_of.get(at, at + 1)
-            elif mark == ",":
-                parts += [match.end()] if depth == 1 else []
-            else:
+            elif mark != ",":
                 depth += 1 if mark in "([{" else -1
-                if not depth:
-                    return [*parts, match.end()]
+            if not depth:
+                return [*parts, match.end()]
+            if depth == 1 and (mark == "," or at == opens):
+                parts.append(match.end())
         return None
 
     def sums(self) -> Iterator[Sum]:

@@ -190,8 +190,8 @@ def _owned(value: object, thing: Thing | None, pictures: Container[str]) -> Thin
     What is said in place of one picture is not said of the several of a list in it.
     """
     if isinstance(value, list):
-        is_of_several = thing is not None and thing.alt and sum(isinstance(one, dict) for one in value) > 1
-        return replace(thing, alt="") if thing is not None and is_of_several else thing
+        is_of_several = sum(isinstance(one, dict) for one in value) > 1
+        return replace(thing, alt="") if thing is not None and thing.alt and is_of_several else thing
     if not isinstance(value, dict):
         return thing
     alt, caption = words_for_picture(value)
