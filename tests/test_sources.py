@@ -27,12 +27,12 @@ import zstandard
 from openpyxl import Workbook
 
 from conftest import Program, Server, picture
-from pickcrate.read import textfile
 from pickcrate.read.data.datafolders import in_folders
 from pickcrate.read.lists.addresslist import ListOrigin, addresses_in
 from pickcrate.read.lists.cells import addresses_in_cell
 from pickcrate.read.pages.refresh import parse_refresh
 from pickcrate.read.recognise import Kind, recognise
+from pickcrate.read.texts import textfile
 
 RED, BLUE, TEAL = (picture("PNG", (30 + n, 20), colour) for n, colour in enumerate(("red", "blue", "teal")))
 AWAY = "https://galewick.invalid"  # never resolves: what comes from there was brought along
@@ -903,6 +903,22 @@ TEXTS: list[tuple[str, list[tuple[str, str]]]] = [
         [("a", ""), ("b_(1)", ""), ("c", "")],
     ),
     (f"26/11/2026, 10:02 - Pell: look {AWAY}/a.jpg\n26/11/2026, 10:03 - Ino: {AWAY}/b.jpg", [("a", ""), ("b", "")]),
+    (
+        "= Kites of the coast\n:imagesdir: i\n\n.The red one\nimage::a.png[Red delta,link=big.html]\n\n"
+        "See image:b.png[Box, 300] and link:c.png[the loft].\n",
+        [("a", "Red delta"), ("b", "Box"), ("c", "")],
+    ),
+    (
+        "Kites\n=====\n\n.. figure:: i/a.png\n   :alt: Red delta\n   :target: big.html\n\n   The red one\n\n"
+        ".. |box| image:: b.png\n",
+        [("a", "Red delta"), ("b", "")],
+    ),
+    ("* Kites\n#+CAPTION: The red one\n[[file:i/a.png]]\n[[c.html][./b.png]]\n", [("a", ""), ("b", "")]),
+    ("h1. Kites\n\n!i/a.png(Red delta)!:big.html and !b.png!\n", [("a", "Red delta"), ("b", "")]),
+    (
+        f'[b]Kites[/b]\n[url={AWAY}/c.html][img alt="Red delta"]{AWAY}/a.png[/img][/url]\n[img]{AWAY}/b[/img]',
+        [("a", "Red delta"), ("b", "")],
+    ),
     ("body { color: red; background: url('a.jpg') }\n.wall { background-image: url(b.png) }", [("a", ""), ("b", "")]),
     ("const kites = [{src: 'hall/a.jpg', name: '</script>'}, {src: \"b.png\"}];", [("a", ""), ("b", "")]),
 ]
@@ -961,6 +977,9 @@ FIELDS_OF_XML = {
     "sizes": '<kite><name>NAME</name><image size="small">AWAY/t/FILE</image><image size="large">AWAY/FILE</image></kite>',
     "access": '<mods><titleInfo><title>NAME</title></titleInfo><location><url access="preview">AWAY/t/FILE</url>'
     '<url access="raw object">AWAY/FILE</url></location></mods>',
+    "an answer to a query": '<result><binding name="itemLabel"><literal>NAME</literal></binding><binding name="image">'
+    "<uri>AWAY/FILE</uri></binding></result>",
+    "words with emphasis": '<fig><label>Figure 1</label><caption><p><b>NAME</b></p></caption><graphic href="AWAY/FILE"/></fig>',
     "named fields": '<row><field name="title">NAME</field><field name="image">AWAY/FILE</field></row>',
     "elements of a schema": '<item><dcvalue element="title">NAME</dcvalue><dcvalue element="identifier">AWAY/FILE</dcvalue></item>',
     "a record of a library": '<record><datafield tag="245"><subfield code="a">NAME /</subfield><subfield code="c">Ino</subfield></datafield>'
@@ -1005,7 +1024,10 @@ def test_a_folder_of_notes_is_read_where_it_has_no_pages(run: Program, tmp_path:
     (tmp_path / "notes" / "red.png").write_bytes(RED)
     (tmp_path / "notes" / "a.md").write_text("![Red](red.png)")
     (tmp_path / "notes" / "b.md").write_text("no picture here")
-    assert [(row["alt"], row["width"]) for row in run("look", "notes", "--format", "jsonl").rows] == [("Red", 30)]
+    (tmp_path / "notes" / "c.rst").write_text(".. image:: red.png\n   :alt: Again\n")
+    (tmp_path / "notes" / "d.rst").write_text("no picture here")
+    rows = run("look", "notes", "--format", "jsonl").rows
+    assert [(row["alt"], row["width"]) for row in rows] == [("Red", 30), ("Again", 30)]
     (tmp_path / "notes" / "page.html").write_text("<img src=red.png alt=Page>")
     assert [row["alt"] for row in run("look", "notes", "--format", "jsonl").rows] == ["Page"]
 

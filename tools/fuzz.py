@@ -77,7 +77,7 @@ from pickcrate.read.pages.manifest import read_manifest
 from pickcrate.read.pages.oembed import read_photo
 from pickcrate.read.recognise import names_a_picture, recognise
 from pickcrate.read.shortcut import target_of
-from pickcrate.read.textfile import as_page as text_as_page
+from pickcrate.read.texts.textfile import as_page as text_as_page
 from pickcrate.record import csv_lines, image_row, to_json
 from pickcrate.sheets.preview import make_preview
 from pickcrate.sift.furniture import mark

@@ -15,6 +15,7 @@ from pickcrate.read.lists.picklist import is_own_json, is_own_list
 from pickcrate.read.lists.table import SAMPLE_ROWS, is_headed_csv, looks_like_csv, looks_like_json_lines
 from pickcrate.read.packed import FORMATS
 from pickcrate.read.pages.decode import unmarked
+from pickcrate.read.texts.lightweight import is_lightweight
 from pickcrate.text.lazyre import lazy
 
 _BOM = b"\xef\xbb\xbf"
@@ -228,7 +229,7 @@ def _kind_of_words(text: bytes, head: bytes) -> Kind | None:
     """Return what a text is that begins with words: a list with columns or Markdown may hold markup as well."""
     if is_headed_csv(_decoded(head)):
         return Kind.CSV
-    if (is_markdown(text) or _SCRIPT.match(text) is not None) and is_plain_text(head):
+    if (is_marked_up(text) or _SCRIPT.match(text) is not None) and is_plain_text(head):
         return Kind.TEXT
     return _kind_of_markup(text, head) or _kind_of_lines(text, head)
 
@@ -394,6 +395,11 @@ def names_a_picture(head: bytes) -> bool:
 def is_markdown(head: bytes) -> bool:
     """Tell whether the beginning of a text shows a picture as Markdown does."""
     return b"![" in head and _IS_MARKDOWN.search(head) is not None
+
+
+def is_marked_up(head: bytes) -> bool:
+    """Tell whether the beginning of a text shows a picture in lightweight markup; Markdown may hold HTML besides."""
+    return is_markdown(head) or (b"</" not in head and is_lightweight(_decoded(head)))
 
 
 def _is_warc(head: bytes) -> bool:

@@ -10,7 +10,7 @@ from pickcrate.errors import SourceError
 from pickcrate.fetch.brought import Brought
 from pickcrate.read.data.datafile import DATA_ENDINGS, MOST_LISTS, MOST_OF_A_LIST
 from pickcrate.read.fields.contenttype import PAGE_EXTENSIONS
-from pickcrate.read.recognise import LISTS, WINDOW, Kind, names_a_picture
+from pickcrate.read.recognise import LISTS, WINDOW, Kind, is_marked_up, names_a_picture
 from pickcrate.run.sources.opened import OWN, Expected, Opened, opened_bytes, opened_file, unreadable
 from pickcrate.values.flaw import Flaw
 from pickcrate.values.trust import Trust
@@ -21,7 +21,7 @@ _SAVED_ENDINGS = tuple(".mhtml .mht .webarchive .har .warc .warc.gz .wacz .eml .
 _DOCUMENT_ENDINGS = tuple(".pdf .docx .pptx .odt .odp .epub".split())
 """of files that are pages where a folder has neither pages nor pictures"""
 
-_NOTES = frozenset((".md", ".markdown"))
+_NOTES = frozenset((".md", ".markdown", ".adoc", ".asciidoc", ".rst", ".org", ".textile"))
 """endings of files that are pages where a folder has no others"""
 
 
@@ -123,9 +123,10 @@ def _is_note(path: Path) -> bool:
         return False
     try:
         with path.open("rb") as file:
-            return names_a_picture(file.read(WINDOW))
+            head = file.read(WINDOW)
     except OSError:
         return False
+    return names_a_picture(head) or is_marked_up(head)
 
 
 def _saved_in_folder(path: Path, brought: Brought, most: int) -> Opened:

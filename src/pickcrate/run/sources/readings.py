@@ -178,7 +178,7 @@ def _document(opened: Opened) -> Document:
     """Return a source that is one page, or may be read as one."""
     if opened.kind is not Kind.TEXT:
         return Document(lambda: opened.octets, opened.address, opened.fields)
-    from pickcrate.read import textfile
+    from pickcrate.read.texts import textfile
 
     return Document(lambda: textfile.as_page(opened.octets), opened.address, textfile.TEXT_FIELDS)
 

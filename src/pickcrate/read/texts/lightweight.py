@@ -1,0 +1,210 @@
+"""Texts in lightweight markup other than Markdown, as a page: AsciiDoc, reStructuredText, Org, Textile and BBCode.
+
+What shows a picture is understood, with its words, its caption and its link, and what is a heading or a link; all else
+is text.
+"""
+
+import re
+from collections.abc import Callable
+from html import escape
+from re import Match, Pattern
+
+from pickcrate.media import ANY_EXTENSION
+from pickcrate.text.lazyre import lazy
+
+_FILE = rf"[^\s\[\]|!()\"<>]{{1,1000}}\.(?:{ANY_EXTENSION})"
+_OF_LINES = re.IGNORECASE | re.MULTILINE
+_LAST_LEVEL = 6
+
+_FIRST_HEADING = lazy(r"<h\d>(?P<text>[^\n]{1,500})</h\d>")
+_BLANK = lazy(r"\n[ \t]{0,80}(?=\n)")
+_NAMED = lazy(r"\b(?P<name>[a-z][\w-]{0,30})=(?P<said>\"[^\"\n]{0,500}\"|[^\s,\"\]]{0,500})", re.IGNORECASE)
+
+
+def is_lightweight(text: str) -> bool:
+    """Tell whether the beginning of a text shows a picture in one of the notations."""
+    return _reader_of(text) is not None
+
+
+def from_lightweight(text: str) -> str:
+    """Return a text, with lines that end in line feeds, as HTML; empty if it shows no picture in a notation."""
+    reader = _reader_of(text)
+    if reader is None:
+        return ""
+    html = reader(f"{escape(text, quote=False)}\n")
+    title = _FIRST_HEADING.search(html)
+    head = f"<title>{title['text']}</title>" if title is not None else ""
+    return head + _BLANK.sub("\n<p>", html)
+
+
+def _reader_of(text: str) -> Callable[[str], str] | None:
+    return next((reader for shown, reader in _READERS if shown.search(text) is not None), None)
+
+
+def _picture(url: str, alt: str = "", *, link: str = "", title: str = "", caption: str = "") -> str:
+    said = f' title="{_quoted(title)}"' if title else ""
+    shown = f'<img src="{_quoted(url)}" alt="{_quoted(alt)}"{said}>'
+    shown = f'<a href="{_quoted(link)}">{shown}</a>' if link else shown
+    return f"<figure>{shown}<figcaption>{caption.strip()}</figcaption></figure>" if caption else shown
+
+
+def _quoted(text: str) -> str:
+    """Return what is escaped but for its quotes as an attribute has it."""
+    return " ".join(text.split()).replace('"', "&quot;")
+
+
+def _heading(text: str, level: int) -> str:
+    level = min(level, _LAST_LEVEL)
+    return f"<h{level}>{text.strip()}</h{level}>"
+
+
+def _marked_heading(match: Match[str]) -> str:
+    """Return a heading whose level is how often its mark stands before it."""
+    return _heading(match["text"], len(match["mark"]))
+
+
+def _link(match: Match[str]) -> str:
+    return f'<a href="{_quoted(match["url"])}">{match["text"]}</a>'
+
+
+def _named(said: str) -> dict[str, str]:
+    """Return the attributes of a picture by their names, in lower case."""
+    return {match["name"].lower(): match["said"].strip('" ') for match in _NAMED.finditer(said)}
+
+
+# AsciiDoc (AsciiDoc Language Documentation: Images, and Links).
+
+_ADOC_SHOWN = lazy(
+    r"(?:^\.(?P<caption>[^\s.][^\n]{0,500})\n)?(?:^\[[^\n]{0,300}\]\n)?(?<!\w)image::?(?P<url>[^\s:\[\]][^\s\[\]]{0,1000})"
+    r"\[(?P<said>[^\[\]\n]{0,1000})\]",
+    re.MULTILINE,
+)
+_ADOC_FOLDER = lazy(r"^:imagesdir:[ \t]{1,9}(?P<folder>\S{1,300})[ \t]*$", re.MULTILINE)
+_ADOC_LINK = lazy(r"(?:\blink:|\b(?=https?://))(?P<url>[^\s\[\]]{1,1000})\[(?P<text>[^\[\]\n]{1,500})\]")
+_ADOC_HEADING = lazy(r"^(?P<mark>={1,6})[ \t]{1,9}(?P<text>\S[^\n]{0,500})$", re.MULTILINE)
+_FROM_A_ROOT = lazy(r"/|[a-z]+:", re.IGNORECASE)
+
+
+def _from_adoc(text: str) -> str:
+    said = _ADOC_FOLDER.search(text)
+    folder = f"{said['folder'].rstrip('/')}/" if said is not None else ""
+
+    def shown(match: Match[str]) -> str:
+        named, first = _named(match["said"]), match["said"].partition(",")[0]
+        alt = named.get("alt") or ("" if "=" in first else first.strip('" '))
+        url = match["url"] if _FROM_A_ROOT.match(match["url"]) else folder + match["url"]
+        caption = match["caption"] or named.get("title", "")
+        return _picture(url, alt, link=named.get("link", ""), caption=caption)
+
+    text = _ADOC_HEADING.sub(_marked_heading, _ADOC_SHOWN.sub(shown, text))
+    return _ADOC_LINK.sub(_link, text)
+
+
+# reStructuredText (reStructuredText Directives: Image, and Figure; Markup Specification: Sections).
+
+_REST_SHOWN = lazy(
+    r"^(?P<indent>[ \t]{0,40})\.\.[ \t]{1,9}(?:\|[^|\n]{1,100}\|[ \t]{1,9})?(?P<kind>image|figure)::[ \t]{1,9}"
+    r"(?P<url>\S{1,1000})[ \t]{0,99}\n(?P<said>(?:[ \t]{1,80}:[\w-]{1,40}:[^\n]{0,1000}\n){0,20})"
+    r"(?:\n(?P<caption>(?:(?P=indent)[ \t]{1,40}[^\s:.][^\n]{0,1000}\n){1,20}))?",
+    _OF_LINES,
+)
+_REST_OPTION = lazy(r":(?P<name>[\w-]{1,40}):[ \t]{0,40}(?P<said>[^\n]{0,1000})")
+_REST_MARKS = r"[=~^\"'`#*+:._-]"
+_REST_HEADING = lazy(
+    rf"(?:^(?:{_REST_MARKS}){{3,300}}\n)?^[ \t]{{0,20}}(?P<text>[^\s.][^\n]{{0,300}})\n"
+    rf"(?P<mark>{_REST_MARKS})(?P=mark){{2,300}}[ \t]{{0,80}}$",
+    re.MULTILINE,
+)
+_REST_LINK = lazy(r"`(?P<text>[^`\n]{1,500}?)[ \t]{0,9}&lt;(?P<url>[^\s`]{1,1000}?)&gt;`__?")
+
+
+def _from_rest(text: str) -> str:
+    levels: dict[str, int] = {}
+
+    def shown(match: Match[str]) -> str:
+        said = {option["name"].lower(): option["said"] for option in _REST_OPTION.finditer(match["said"])}
+        caption = match["caption"] or ""
+        is_figure = match["kind"].lower() == "figure"
+        shown = _picture(
+            match["url"], said.get("alt", ""), link=said.get("target", ""), caption=caption if is_figure else ""
+        )
+        return f"{shown}\n" if is_figure else f"{shown}\n{caption}"
+
+    def heading(match: Match[str]) -> str:
+        return _heading(match["text"], levels.setdefault(match["mark"], len(levels) + 1))
+
+    text = _REST_HEADING.sub(heading, _REST_SHOWN.sub(shown, text))
+    return _REST_LINK.sub(_link, text)
+
+
+# Org (Org Syntax: Links, Affiliated Keywords, Headings).
+
+_ORG_SHOWN = lazy(
+    r"(?P<before>(?:^[ \t]{0,40}#\+\w{1,40}:[^\n]{0,500}\n){0,9})(?P<space>[ \t]{0,40})"
+    r"\[\[(?:(?P<link>[^\[\]\n]{1,1000})\]\[)?(?:file:|(?=\.{0,2}/|https?:))(?P<url>" + _FILE + r")\]\]",
+    _OF_LINES,
+)
+_ORG_CAPTION = lazy(r"#\+caption:[ \t]{0,40}(?P<said>[^\n]{1,500})", re.IGNORECASE)
+_ORG_TITLE = lazy(r"^#\+title:[ \t]{1,40}(?P<text>[^\n]{1,500})$", _OF_LINES)
+_ORG_LINK = lazy(r"\[\[(?P<url>[^\[\]\n]{1,1000})\]\[(?P<text>[^\[\]\n]{1,500})\]\]")
+_ORG_HEADING = lazy(r"^(?P<mark>\*{1,6})[ \t]{1,9}(?P<text>\S[^\n]{0,500})$", re.MULTILINE)
+
+
+def _from_org(text: str) -> str:
+    def shown(match: Match[str]) -> str:
+        caption = _ORG_CAPTION.search(match["before"])
+        link = (match["link"] or "").removeprefix("file:")
+        said = caption["said"] if caption is not None else ""
+        return match["space"] + _picture(match["url"], link=link, caption=said)
+
+    text = _ORG_SHOWN.sub(shown, _ORG_TITLE.sub(lambda match: _heading(match["text"], 1), text))
+    return _ORG_HEADING.sub(_marked_heading, _ORG_LINK.sub(_link, text))
+
+
+# Textile (Textile Markup Language Documentation: Images, Headings, Links).
+
+_TEXTILE_SHOWN = lazy(
+    r"(?<![^\s(|])![<>=]?(?:\([\w -]{0,50}\))?(?P<url>" + _FILE + r")(?:\((?P<alt>[^()\n]{0,500})\))?!"
+    r"(?::(?P<link>[^\s)|]{1,1000}))?",
+    re.IGNORECASE,
+)
+_TEXTILE_HEADING = lazy(r"^h(?P<level>[1-6])\.[ \t]{1,9}(?P<text>[^\n]{1,500})$", re.MULTILINE)
+_TEXTILE_LINK = lazy(r"\"(?P<text>[^\"\n]{1,500})\":(?P<url>[^\s)|]{1,1000})")
+
+
+def _from_textile(text: str) -> str:
+    def shown(match: Match[str]) -> str:
+        return _picture(match["url"], match["alt"] or "", link=match["link"] or "")
+
+    text = _TEXTILE_LINK.sub(_link, text)
+    text = _TEXTILE_HEADING.sub(lambda match: _heading(match["text"], int(match["level"])), text)
+    return _TEXTILE_SHOWN.sub(shown, text)
+
+
+# BBCode, as forums have it: no standard says what it is.
+
+_BBCODE_SHOWN = lazy(
+    r"\[img(?:[ =](?P<said>[^\[\]\n]{0,200}))?\]\s{0,9}(?P<url>[^\s\[\]]{1,1000})\s{0,9}\[/img\]", re.IGNORECASE
+)
+_BBCODE_LINK = lazy(r"\[url=[\"']?(?P<url>[^\[\]\"'\n]{1,1000})[\"']?\]", re.IGNORECASE)
+_BBCODE_LINK_ENDS = lazy(r"\[/url\]", re.IGNORECASE)
+_BBCODE_TAG = lazy(r"\[/?[a-z*]{1,12}(?:=[^\[\]\n]{0,200})?\]", re.IGNORECASE)
+
+
+def _from_bbcode(text: str) -> str:
+    def shown(match: Match[str]) -> str:
+        named = _named(match["said"] or "")
+        return _picture(match["url"], named.get("alt", ""), title=named.get("title", ""))
+
+    text = _BBCODE_LINK.sub(lambda match: f'<a href="{_quoted(match["url"])}">', _BBCODE_SHOWN.sub(shown, text))
+    return _BBCODE_TAG.sub("", _BBCODE_LINK_ENDS.sub("</a>", text))
+
+
+_READERS: tuple[tuple[Pattern[str], Callable[[str], str]], ...] = (
+    (_BBCODE_SHOWN, _from_bbcode),
+    (_REST_SHOWN, _from_rest),
+    (_ADOC_SHOWN, _from_adoc),
+    (_ORG_SHOWN, _from_org),
+    (_TEXTILE_SHOWN, _from_textile),
+)
+"""what shows a picture in each notation, and what reads it"""
