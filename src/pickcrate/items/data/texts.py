@@ -9,7 +9,10 @@ from pickcrate.items.said.posts import text_in
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.reference import fold
 
-_TEXTS = ("rendered", "text", "$t", "value", "plain", "default", "en", "none", "title", "titleset", "appellationvalue")
+_TEXTS = (
+    *("rendered", "text", "$t", "value", "plain", "default", "en", "none", "title", "titleset", "appellationvalue"),
+    *("literal", "p"),
+)
 """under which name a text stands that is an object"""
 
 _DEEPEST = 6

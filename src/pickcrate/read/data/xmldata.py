@@ -6,6 +6,7 @@ are programs, so it is the values that decide, as in any data.
 
 import json
 from collections.abc import Callable
+from itertools import islice
 from typing import TYPE_CHECKING, Any
 from urllib.parse import quote, urlencode, urlsplit
 
@@ -130,6 +131,15 @@ _FIELDS = frozenset(
 """what elements are called whose attribute says which field they are"""
 
 _NAMING_FIELDS = ("name", "key", "element", "label")
+_BINDING = "binding"
+"""what has the value of a variable in an answer to a query (SPARQL 1.1 Query Results XML Format, 2.3.1)"""
+
+_EMPHASIS = frozenset("b i u em strong bold italic sup sub sc emph emphasis hi".split())
+"""elements that only say how words are to look (JATS 1.3, TEI P5, DocBook 5)"""
+
+_MOST_IN_PROSE = 100
+"""elements in a paragraph that is one text"""
+
 _MARC_FIELD, _MARC_PART, _MARC_TITLE = "datafield", "subfield", "245"
 _MARC_NAMES = ("a", "b")
 """the parts of a title that name the thing, and what stands behind them (MARC 21, 245: Title Statement)"""
@@ -147,6 +157,8 @@ def _called(element: "etree._Element") -> str:
     if name in {_MARC_FIELD, _MARC_PART}:
         code = attributes.get("tag") or attributes.get("code") or name
         return "title" if code == _MARC_TITLE else code
+    if name == _BINDING:
+        return attributes.get("name") or name
     if len(element):
         return name
     if name.lower() in _FIELDS:
@@ -171,6 +183,8 @@ class _Reading:
         text = (element.text or "").strip()
         if text and not len(element) and _ADDRESSES.isdisjoint(attributes):
             return _said(text, attributes) if is_image else text
+        if len(element) and not attributes and (prose := _prose(element)):
+            return prose
         told: dict[str, Any] = {
             _PICTURE if is_image and key in _ADDRESSES else key: stated for key, stated in attributes.items()
         }
@@ -193,6 +207,21 @@ class _Reading:
             told[name].append(inner)
         else:
             told[name] = [told[name], inner]
+
+
+def _prose(element: "etree._Element") -> str:
+    """Return the text of an element that has others between its words, as emphasis; empty if one of them is no word.
+
+    What has an address, or is empty, may be a picture.
+    """
+    within = list(islice(element.iterdescendants(), _MOST_IN_PROSE + 1))
+    if len(within) > _MOST_IN_PROSE or not all(
+        one.text and _ADDRESSES.isdisjoint(map(local, one.attrib)) for one in within
+    ):
+        return ""
+    is_mixed = bool((element.text or "").strip()) and any((one.tail or "").strip() for one in within)
+    is_emphasis = all(local(one.tag).lower() in _EMPHASIS for one in within)
+    return " ".join("".join(map(str, element.itertext())).split()) if is_mixed or is_emphasis else ""
 
 
 def _said(text: str, attributes: dict[str, str]) -> Any:
