@@ -50,6 +50,12 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "no-image-available_300x300 noimage",
         "red missing-star",
     ),
+    "a formula among the words of a sentence": (
+        """<p><font size=2>The line weighs </font><img src=sum.gif width=17 height=18><font size=2>, as any other.</font>
+        <p><img src=a.jpg>""",
+        "sum",
+        "a",
+    ),
     "old corners": (
         """<table cellspacing=0><tr><td><img src=tl.gif width=10 height=10></td><td background=top.gif></td><td>
         <img src=tr.gif width=10 height=10></td></tr><tr><td background=l.gif></td><td><h2>Boats</h2>
@@ -432,6 +438,20 @@ def test_what_is_at_hand_is_measured_whatever_is_asked_for(run: Program, tmp_pat
     rows = run("look", "p.html", "--format", "jsonl").rows
     assert [row["width"] for row in rows] == [1, 1, 300, None]
     assert [bool(row["furniture"]) for row in rows] == [True, True, False, False]
+
+
+def test_a_sign_behind_one_of_several_steps_is_furniture_and_flags_behind_each_are_not(
+    run: Program, tmp_path: Path
+) -> None:
+    names = ("step", "ebb", "flow", "mill")
+    for name in names:
+        (tmp_path / f"{name}.png").write_bytes(picture("PNG", (8, 30), (len(name), 9, ord(name[0]))))
+    style = "".join(f".{name}{{background:url({name}.png)}}" for name in names)
+    steps = "<div class=path><ul><li class=step><a href=./>Kites</a><li><a href=reds.html>Reds</a></ul></div>"
+    flags = "".join(f"<li class={name}><a href={name}>The {name}</a>" for name in names[1:])
+    (tmp_path / "page.html").write_text(f"<style>{style}</style>{steps}<h1>Reds</h1><ol>{flags}</ol>")
+    rows = run("look", "page.html", "--all", "--format", "jsonl").rows
+    assert {row["name"]: bool(row["furniture"]) for row in rows} == {name: name == "step" for name in names}
 
 
 def test_many_pictures_of_one_thing_are_each_looked_at_a_few_times(monkeypatch: pytest.MonkeyPatch) -> None:

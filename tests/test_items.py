@@ -121,6 +121,8 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
     ("<p><a><img src=a.jpg></a><p>Fig. 3: Lift<p><img src=b.jpg><br>Abb. 2 – Leine<p>Figure 4 shows", {"a": "Fig. 3: Lift", "b": "Abb. 2 – Leine"}),
     ("<p><img src=a.jpg></p><p>Figure 4 shows the loft.</p><p><img src=b.jpg><p>Photo of the pier.", {"a": "", "b": ""}),
     ("<div role=figure aria-labelledby=d><img src=a.jpg><p id=d>Reel and line</p></div>", {"a": "Reel and line"}),
+    ("<div><img src=a.jpg><img src=b.jpg title=#c></div><div id=c class=rail-caption>Dusk</div>", {"a": "", "b": "Dusk"}),
+    ("<div><p><img src=a.jpg><p>" + "It blew all day. " * 300 + "<p class=caption>Lines</div>", {"a": ""}),
     ("<figure aria-label='Reel, spare'><img src=a.jpg></figure>", {"a": "Reel, spare"}),
     ("<a href=big.jpg data-title=Lift-off title=Open><img src=a.jpg></a>", {"a": "Lift-off"}),
     ("<a data-src=big.jpg data-caption='The loft' data-title=x href='javascript:;'><img src=a.jpg></a>", {"a": "The loft"}),

@@ -65,6 +65,14 @@ def is_template(raw: str) -> bool:
     return not raw.lstrip().startswith("data:") and _TO_BE_FILLED.search(raw) is not None
 
 
+_FRAGMENT = lazy(r"#[A-Za-z][\w-]{0,80}")
+
+
+def is_fragment(text: str) -> bool:
+    """Tell whether a text is a fragment alone (RFC 3986, 3.5): words may be told by the place where they stand."""
+    return text[:1] == "#" and _FRAGMENT.fullmatch(text) is not None
+
+
 _NETWORK_PATH = lazy(r"\s*//(?:[\w-]+\.)+[\w-]+(?::\d+)?(?:[/?#]|\s*\Z)")
 
 

@@ -20,11 +20,17 @@ from pickcrate.values.reference import fold
 _LONGEST = 1_000
 """Characters: more is a text, and no caption."""
 
+_LONGEST_FIGURE = 3_000
+"""Characters of a figure with its caption, and what else it says"""
+
 _CLIMBED = 3
 """Elements around a picture that may be the figure that it stands in."""
 
 _MOST_TOGETHER = 4
 """Pictures that may have one caption together, if it stands before or behind them all."""
+
+_POINTING = ("title", "data-caption")
+"""the attributes of a picture that may be the place of its caption on the page"""
 
 _MOST_NAMED = 3
 _SEVERAL = 2
@@ -39,8 +45,9 @@ _LONGEST_SET_APART = 300
 
 def captions_of(ground: Ground) -> dict[int, str]:
     """Return the captions of a page's pictures, by their elements; what has a ``figcaption`` may have none here."""
-    found: dict[int, str] = {}
-    beside = list(_beside(ground))
+    pointed_at = dict(_pointed_at(ground))
+    found = {picture: text for picture, caption in pointed_at.items() if (text := ground.text(caption))}
+    beside = [pair for pair in _beside(ground) if pair[0] not in pointed_at.values()]
     several = Counter(container for _, container in beside)
     rows = _Rows(ground)
     for caption, container in beside:
@@ -60,6 +67,15 @@ def captions_of(ground: Ground) -> dict[int, str]:
     return found
 
 
+def _pointed_at(ground: Ground) -> Iterator[tuple[int, int]]:
+    """Yield the pictures that name their captions by a fragment, each with that element: ``title="#about-red"``."""
+    for spot in ground.spots:
+        for name in _POINTING if spot.is_on_screen else ():
+            value = ground.attribute(spot.element, name)
+            if value[:1] == "#" and (caption := ground.of_id(value[1:])) is not None:
+                yield spot.element, caption
+
+
 def _beside(ground: Ground) -> Iterator[tuple[int, int]]:
     """Yield the elements that are captions by their class, each with the element around it that holds its picture."""
     behind = 0
@@ -69,8 +85,29 @@ def _beside(ground: Ground) -> Iterator[tuple[int, int]]:
         behind = ground.end[number]
         holder = holder_of(ground, number, lambda outer: ground.pictures(outer) > 0)
         says_something = 0 < ground.length(number) <= _LONGEST and not says_nothing(ground.text(number))
-        if holder is not None and says_something:
+        if holder is not None and says_something and _is_near(ground, number, holder):
             yield number, holder
+
+
+def _is_near(ground: Ground, caption: int, container: int) -> bool:
+    """Tell whether what holds a caption and a picture is a figure of both; of a long text they must be neighbours."""
+    if ground.length(container) <= _LONGEST_FIGURE:
+        return True
+    branch = caption
+    for outer in takewhile(lambda outer: outer != container, ground.above(caption)):
+        branch = outer
+    return any(map(ground.pictures, _neighbours(ground, branch)))
+
+
+def _neighbours(ground: Ground, number: int) -> Iterator[int]:
+    """Yield the sibling before an element and the one behind it, as far as there are such."""
+    before = ground.nodes[number].prev
+    while before is not None and not before.is_element_node:
+        before = before.prev
+    if before is not None and before.mem_id in ground.number:
+        yield ground.number[before.mem_id]
+    if (behind := ground.behind(number)) is not None:
+        yield behind
 
 
 def _pictures(ground: Ground, caption: int, container: int, *, is_alone: bool) -> list[int]:
@@ -102,7 +139,7 @@ class _Rows:
         if cell is None or len(cells := self._cells_of(ground.parent[cell])) < _SEVERAL:
             return None
         place = bisect_left(cells, cell)
-        for beside in filter(ground.pictures, self._beside(ground.parent[cell])):
+        for beside in filter(ground.pictures, _neighbours(ground, ground.parent[cell])):
             if len(others := self._cells_of(beside)) == len(cells):
                 return ground.pictured_in(others[place], ground.end[others[place]], _MOST_TOGETHER)
         return None
@@ -111,17 +148,6 @@ class _Rows:
         if row not in self._cells:
             self._cells[row] = list(self._ground.children(row))
         return self._cells[row]
-
-    def _beside(self, row: int) -> Iterator[int]:
-        """Yield the row above one and the row below it, as far as there are such."""
-        ground = self._ground
-        before = ground.nodes[row].prev
-        while before is not None and not before.is_element_node:
-            before = before.prev
-        if before is not None and before.mem_id in ground.number:
-            yield ground.number[before.mem_id]
-        if (behind := ground.behind(row)) is not None:
-            yield behind
 
 
 def _named(ground: Ground, picture: int) -> str:

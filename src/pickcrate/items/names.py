@@ -81,6 +81,10 @@ class Title(Struct, frozen=True):
     """whether it reads like a label: no name, if others of its kind have the same"""
 
 
+_LEADING_ON, _MOST_IN_NAME = ",;", 4
+"""how a part of a sentence ends that goes on, and how many words a name may have before such a sign"""
+
+
 class Named:
     """A unit with all that may name it: its lines, where its picture leads, the name that its markup states."""
 
@@ -131,8 +135,13 @@ def names_of(named: Named) -> Iterator[Title]:
         for title in way(named):
             text = fold(title.text)[:_LONGEST_TITLE].lstrip(_DASHES)
             is_any = title.named_by in _MAY_BE_CREDITS or not is_credit(text)
-            if text and is_any and not is_template(text):
-                yield Title(text, title.named_by, title.link, title.is_label)
+            if text and is_any and not (is_template(text) or _leads_on(text)):
+                yield Title(text.rstrip(_LEADING_ON), title.named_by, title.link, title.is_label)
+
+
+def _leads_on(text: str) -> bool:
+    """Tell whether a text is a part of a sentence that goes on behind it."""
+    return text.endswith(tuple(_LEADING_ON)) and len(text.split()) > _MOST_IN_NAME
 
 
 def _by_property(named: Named) -> Iterator[Title]:
@@ -144,12 +153,17 @@ def _by_property(named: Named) -> Iterator[Title]:
 def _by_headings(named: Named) -> Iterator[Title]:
     """Yield its headings: those of the highest level first, of equal ones those that lead where the picture does."""
     headings = [line for line in named.lines if line.level and not is_figure(line.text)]
-    headings = [line for line in headings if not heads_a_gallery(line.text)]
+    headings = [line for line in headings if not (heads_a_gallery(line.text) or _only_leads_on(line.text))]
     headings.sort(key=lambda line: (line.level, bool(named.link) and line.link != named.link))
     for line in headings:
         yield Title(_apart_from_figures(line) or line.text, NamedBy.HEADING, line.link)
     if not headings:
         yield from _drawn_headings(named)
+
+
+def _only_leads_on(text: str) -> bool:
+    """Tell whether a heading only leads to what stands below it: "See also:"."""
+    return text.endswith(COLONS) and says_nothing(text)
 
 
 def _drawn_headings(named: Named) -> Iterator[Title]:

@@ -209,13 +209,19 @@ class Naming:
         return self._forms.chain(spot.element)[1]
 
     def titled(self) -> list[tuple[int, int]]:
-        """Return the spans whose headings are titles: those of items, and of what is like them beside them."""
+        """Return the spans whose headings are titles: those of items, and of what is like them beside them.
+
+        Of a thing that is a document, with pictures in several of its sections, only the first heading is its title.
+        """
         ground = self._ground
         units = [unit for unit in self._used if unit.form is not ItemForm.PAGE]
         starts = sorted(unit.start for unit in units)
         spans: dict[int, int] = {}
         for unit in units:
             if ground.pictures_between(unit.start, unit.end) > _MOST_HELD:
+                continue
+            if unit.form is ItemForm.MARKED and (below_title := self._sections_begin(unit)) is not None:
+                spans[unit.start] = below_title
                 continue
             spans[unit.start] = unit.end
             parent = ground.parent[unit.start]
@@ -229,6 +235,18 @@ class Naming:
                     if not has_between(starts, start + 1, end) and self._level_in(start, end) >= level
                 )
         return list(spans.items())
+
+    def _sections_begin(self, unit: Unit) -> int | None:
+        """Return where the sections of a unit begin, below its title; None if not several of them have pictures."""
+        headings = self._ground.selected(HEADING_SELECTOR)
+        first = bisect_left(headings, unit.start)
+        inside = [number for number in headings[first : first + _MOST_COMPARED] if number < unit.end]
+        levels = [heading_level(self._ground, number) for number in inside]
+        if len(inside) <= _SEVERAL or levels[0] >= min(levels[1:]):
+            return None
+        sections = [number for number, level in zip(inside, levels, strict=True) if level == min(levels[1:])]
+        pictured = map(self._ground.pictures_between, sections, [*sections[1:], unit.end])
+        return inside[0] + 1 if sum(map(bool, pictured)) >= _SEVERAL else None
 
     def _level_in(self, start: int, end: int) -> int:
         """Return the level of the first heading from one element to before another; one too low if there is none."""

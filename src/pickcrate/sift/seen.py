@@ -98,6 +98,7 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
     plain = Counter(image.item for image in images if called[image.number] is None)
     payments = sum(map(is_payment, images))
     alike = Counter(image.shown.element for image in images)
+    by_rules = Counter((image.item.form, image.item.like) for image in images if _is_by_a_rule(image))
     first = next((image.number for image in images if _is_looked_at(image.shown)), -1)
     for image in images:
         sides = _sides(image)
@@ -109,13 +110,21 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
             min(sides) if sides else None,
             places[image.url],
             often,
-            is_about=_is_about(item, often) and not (is_nameless(item) and leads_away(image)),
+            is_about=_is_about(item, often)
+            and not (is_nameless(item) and leads_away(image))
+            and not (_is_by_a_rule(image) and by_rules[item.form, item.like] == 1),
             has_larger_beside=item is not NO_ITEM and of_item[item].has_larger_than(sides),
             is_first=image.number == first and alike[image.shown.element] < OFTEN,
             row=rows[_row(image)] if _is_low(image) else 0,
             payments=payments,
             keyed=called[image.number] if plain[item] else None,
         )
+
+
+def _is_by_a_rule(image: Image) -> bool:
+    """Tell whether a rule of a style sheet lays a picture behind an element: if no other item has one, it dresses."""
+    is_of_sheet = image.shown.found_in == FoundIn.CSS and image.shown.attribute != "style"
+    return is_of_sheet and image.item.form is not ItemForm.MARKED
 
 
 def _is_about(item: Item, often: int) -> bool:

@@ -7,7 +7,7 @@ import re
 from enum import Enum
 from functools import lru_cache
 
-from pickcrate.addresses.url import is_template
+from pickcrate.addresses.url import is_fragment, is_template
 from pickcrate.items.said.phrases import PHRASES
 from pickcrate.text.lazyre import lazy
 
@@ -39,6 +39,9 @@ NAMING_PEOPLE = frozenset(_PHRASES["people"])
 
 _GALLERIES = frozenset(_PHRASES["galleries"])
 _READ_ON = frozenset(_PHRASES["read_on"])
+_GOING_ON = (", ", "; ", ") ")
+"""how the rest of a sentence begins"""
+
 _SAYS_NOTHING = _READ_ON.union(
     *(_PHRASES[kind] for kind in ("buttons", "files", "badges", "pictures", "galleries", "labels"))
 )
@@ -179,6 +182,8 @@ def says_nothing(text: str) -> bool:
     """Tell whether a short text names nothing: a price, a date, a number, what stands on a button, or "photo"."""
     if len(text) > _LONGEST:
         return False
+    if text.startswith(_GOING_ON) or is_fragment(text):
+        return True
     bare = text.strip(_EDGES).casefold()
     if text.endswith((")", "]")) and (match := _WITH_A_FIGURE.fullmatch(text)) is not None and is_figure(match[2]):
         bare = match[1].strip(_EDGES).casefold()

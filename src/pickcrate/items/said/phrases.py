@@ -84,6 +84,7 @@ más fotos | más imágenes | altre viste | altre immagini | meer foto's | meer 
 """,
     "labels": """
 price | name | title | by | from | of | and | or | und | oder | et | ou | tags | category | categories | rating | quantity | qty | size | colour | color
+legend | see also | siehe auch | voir aussi | véase también | vedi anche | veja também | zie ook
 preis | prix | precio | prezzo | preço | prijs | pris | hinta | cena | ár | preț | цена | ціна | τιμή | fiyat | מחיר | السعر | 价格 | 価格 | 가격
 größe | taille | tamaño | tamanho | taglia | misura | maat | storlek | størrelse | koko | rozmiar | velikost | veľkosť | méret
 mărime | размер | розмір | μέγεθος | beden | 尺寸 | サイズ | 크기 | farbe | couleur | colore | cor | kleur | färg | farve | väri | kolor

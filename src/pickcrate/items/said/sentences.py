@@ -8,7 +8,7 @@ from pickcrate.elements.words import INLINE
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole
 
-_PLAIN_INLINE = frozenset(("b", "strong", "i", "em", "span", "u", "code", "kbd"))
+_PLAIN_INLINE = frozenset("b strong i em span u code kbd font tt var samp sub sup cite q abbr".split())
 _SIGNS = frozenset(("img", "svg"))
 _GOING_ON = frozenset(",;.)")
 _LED_TO = frozenset(",(:")
