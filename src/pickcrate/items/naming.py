@@ -17,6 +17,7 @@ from pickcrate.items.data.structured import NO_THING, Thing
 from pickcrate.items.forms import Forms
 from pickcrate.items.ground import Ground, Spot, heading_level
 from pickcrate.items.names import BY_LINES, Title
+from pickcrate.items.others import is_within, spans_of_others
 from pickcrate.items.page import page_unit
 from pickcrate.items.said.junk import inventory_of, says_nothing
 from pickcrate.items.said.sentences import is_in_sentence
@@ -59,6 +60,7 @@ class Naming:
         linked = linked_data(ground)
         self._linked = [entry for entry in linked if not entry.is_picture]
         self._described = things_by_address([entry for entry in linked if entry.is_picture])
+        self._others = spans_of_others(ground)
         self._parts, rest = self._parts_and_rest()
         self._page = self._page_unit(rest)
         self._data = things_by_address(self._linked)
@@ -79,7 +81,7 @@ class Naming:
                 continue  # words that lead to a picture may be those of one that is seen
             if unit is not None:
                 parts[unit.start] = unit.end, self._read(unit).title.text
-            elif spot.is_on_screen and not is_framed:
+            elif spot.is_on_screen and not (is_framed or is_within(self._others, spot.element)):
                 rest.append(spot.element)
         return parts, rest
 
@@ -273,9 +275,13 @@ class Naming:
             first = first or unit
             if tile is None and self._is_tile(unit, spot):
                 tile = unit
-        if self._page is not None and spot.is_on_screen and self._page.start <= spot.element < self._page.end:
+        if self._page is not None and spot.is_on_screen and self._is_of_page(self._page, spot.element):
             return self._page, False
         return tile, tile is not None
+
+    def _is_of_page(self, page: Unit, element: int) -> bool:
+        """Tell whether what stands in no item is of what the page is about, and not of other things."""
+        return page.start <= element < page.end and not is_within(self._others, element)
 
     def _is_called_by_a_part(self, unit: Unit) -> bool:
         """Tell whether the words that a unit is called by are those of another in it, and name what that shows."""

@@ -38,6 +38,8 @@ NAMING_PEOPLE = frozenset(_PHRASES["people"])
 """what one says that stands over names of people"""
 
 _GALLERIES = frozenset(_PHRASES["galleries"])
+_OTHERS = lazy(rf"(?:{'|'.join(map(re.escape, _PHRASES['others']))})\S{{0,20}}(?:\s.*)?", re.DOTALL)
+_LONGEST_OVER_OTHERS = 80
 _READ_ON = frozenset(_PHRASES["read_on"])
 _GOING_ON = (", ", "; ", ") ")
 """how the rest of a sentence begins"""
@@ -195,6 +197,12 @@ def says_nothing(text: str) -> bool:
 def heads_a_gallery(text: str) -> bool:
     """Tell whether a heading stands over further pictures of what the page is about, and names nothing."""
     return text.strip(_EDGES).casefold() in _GALLERIES
+
+
+def heads_others(text: str) -> bool:
+    """Tell whether a heading stands over pictures of other things than what its page is about: "Related kites"."""
+    bare = text.strip(_EDGES).casefold().replace("’", "'")
+    return len(bare) <= _LONGEST_OVER_OTHERS and _OTHERS.fullmatch(bare) is not None
 
 
 def is_credit(text: str) -> bool:

@@ -82,6 +82,21 @@ more views | more photos | more images | more pictures | additional images | att
 weitere ansichten | weitere bilder | mehr ansichten | mehr bilder | plus de vues | plus d'images | en images | más vistas
 más fotos | más imágenes | altre viste | altre immagini | meer foto's | meer afbeeldingen | więcej zdjęć | další obrázky
 """,
+    # How a heading begins over pictures of other things than the one that a page is about.
+    "others": """
+related | similar | you may also | you might also | you may like | you might like | you'll also | you will also | more like this
+more from | customers also | customers who | people also | others also | recommended | we recommend | we also recommend
+recently viewed | frequently bought | often bought | bought together | shop the look | complete the look | pairs well
+ähnliche | verwandte | das könnte | könnte ihnen | könnte dir | wird oft | kunden kauf | kunden, die | kunden haben | andere kunden | zuletzt angesehen | weitere produkte | weitere artikel
+passend dazu | wir empfehlen | produits similaires | produits associés | articles similaires | articles associés | vous aimerez
+vous pourriez | dans la même | déjà vus | productos relacionados | relacionados | artículos relacionados | también te | te puede interesar
+te podría | productos similares | prodotti correlati | articoli correlati | prodotti simili | potrebbe interessarti | potrebbero | ti potrebbe
+produtos relacionados | produtos semelhantes | você também | também pode | quem viu | gerelateerde | vergelijkbare | misschien vind
+anderen bekeken | bekijk ook | relaterade | liknande | du kanske | relaterte | relaterede | lignende | du vil måske | du liker kanskje
+aiheeseen liittyvät | samankaltaisia | podobne | powiązane | polecane | zobacz też | podobné | související | súvisiace | kapcsolódó
+hasonló | produse similare | produse asemănătoare | похожие | рекомендуем | с этим товаром | схожі | подібні | подобни | σχετικά
+benzer | ilgili | 関連 | おすすめ | こちらもおすすめ | 相关 | 猜你喜欢 | 为你推荐 | 相關 | 관련 | 추천
+""",
     "labels": """
 price | name | title | by | from | of | and | or | und | oder | et | ou | tags | category | categories | rating | quantity | qty | size | colour | color
 legend | see also | siehe auch | voir aussi | véase también | vedi anche | veja também | zie ook
