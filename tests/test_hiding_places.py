@@ -553,6 +553,29 @@ SUMS = [
     ("const k=['a','b'], p='/i/';k.forEach(n=>{d.write('<img src='+p+n+'.jpg>')});for (const m of k) t.push(`/t/${m}.png`)",
      ["/i/a.jpg", "/i/b.jpg", "/t/a.png", "/t/b.png"]),
     ("const k=['a','b'];x=k.map(function (n, i) { return '/i/' + n + '.jpg' });o.map(n => '/x/' + n + '.jpg')", ["/i/a.jpg", "/i/b.jpg"]),
+    ("n = 2; for (i = n; i > 0; i--) {} for (var i = 1, m = n; i <= m; i++) {} for (var k = 1; k <= n; ++k) q.src = 'i/' + k + '.jpg'",
+     ["i/1.jpg", "i/2.jpg"]),
+    # what is made of a number that is counted
+    *((f"for (var i = 9; i <= 10; i++) {{ {script} }}", ["i/09.jpg", "i/10.jpg"]) for script in (
+        "q.src = 'i/' + (i < 10 ? '0' : '') + i + '.jpg'", "var n = i < 10 ? '0' + i : i; q.src = 'i/' + n + '.jpg'",
+        "q.src = 'i/' + ('0' + i).slice(-2) + '.jpg'", "q.src = `i/${String(i).padStart(2, '0')}.jpg`",
+        "const n = i.toString().padStart(2, '0'); q.src = `i/${n}.jpg`", "q.src = ['i/', ('0' + i).substr(-2), '.jpg'].join('')",
+        "t = '{d}/{n}.jpg'; h += t.replace(/\\{d\\}/g, 'i').replace('{n}', i < 10 ? '0' + i : i)",
+    )),
+    *((script, ["i/1.jpg", "i/2.jpg"]) for script in (
+        "for (i = 0; i < 2; i++) q.src = 'i/' + (i + 1) + '.jpg'", "h = Array.from({length: 2}, (_, i) => `i/${i + 1}.jpg`)",
+        "[...Array(2).keys()].map(i => `i/${i+1}.jpg`)", "Array(2).fill().map((_, i) => 'i/'.concat(i + 1, '.jpg'))",
+        "for (i = 1; i <= 2; i++) h += 'i/{n}.jpg'.replace('{n}', i).replace('{c}', colour())",
+    )),
+    # lists without a name, and lists of lists
+    *((script, ["i/a.jpg", "i/b.jpg"]) for script in (
+        "'a b'.split(' ').forEach(n => { q.src = 'i/' + n + '.jpg' })", "['a.jpg', 'b.jpg'].forEach(n => { q.src = ['i', n].join('/') })",
+        "k = 'a,b'.split(','); for (n = 0; n < 2; n++) q.src = 'i/' + k[n] + '.jpg'",
+        "k = [['A', 'a.jpg'], ['B', 'b.jpg']]; k.forEach(([t, f]) => { h += `<img src=\"i/${f}\" alt=\"${t}\">` })",
+        "k = [['A', 'a.jpg'], ['B', 'b.jpg']]; for (const r of k) q.src = 'i/' + r[1]",
+        "k = {A: 'a.jpg', B: 'b.jpg'}; for (const [t, f] of Object.entries(k)) q.src = 'i/' + f",
+        "k = {A: 'a.jpg', B: 'b.jpg'}; Object.values(k).forEach(f => { q.src = 'i/' + f })",
+    )),
     # what objects have under a name
     ("k = [{file: 'a.jpg', what: 'A'}, {file: 'b.jpg', what: 'B'}]; k.map(p => `<img src=\"i/${p.file}\" alt=\"${p.what}\">`)",
      ["i/a.jpg", "i/b.jpg"]),
@@ -576,6 +599,10 @@ SUMS = [
         "k = ['a.jpg']; x = '/i/' + k", "k = ['a.jpg']; x = '/i/' + k[n][m]", "k = ['a']; j = ['b', 'c']; x = '/i/' + k[n] + j[n] + '.jpg'",
         "k = [{kind: 'a'}, {kind: 'a'}]; x = '/i/' + k[n].kind + '.jpg'", "k = [{kind: 'A kite'}, {kind: 'b'}]; x = '/i/' + k[n].kind + '.jpg'",
         "k = [{kind: 'a'}, {kind: 'b'}]; x = '/i/' + k[n].kind + '/x.jpg'", "k = {file: 'a.jpg', s: '?1', t: {s: '?2'}}; x = 'i/' + k.file + k.s",
+        "for (i = 1; i < 3; i++) x = 'i/' + f(i) + '.jpg'", "for (i = 1; i < m; i++) x = 'i/' + i + '.jpg'",
+        "for (i = 1; i < 3; i++) x = 'i/' + (y ? i : 'a') + '.jpg'", "n = 1; n = 2; for (i = 0; i < n; i++) x = 'i/' + i + '.jpg'",
+        "for (i = 1; i < 3; i++) x = 'i/' + String(i).padStart() + '.jpg'", "x = 'i/' + " + "(" * 50 + "1" + ")" * 50 + " + '.jpg'",
+        "for (i = 1; i < 3; i++) for (j = 1; j < 4; j++) x = 'i/' + (i + j) + '.jpg'",
         "s = \"n = 'a'\"; x = '/i/' + n + '.jpg'", "x = '/i/' + " + "'a' + " * 30 + "'.jpg'",
     )),
 ]  # fmt: skip

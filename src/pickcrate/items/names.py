@@ -82,7 +82,7 @@ class Title(Struct, frozen=True):
 
 
 _LEADING_ON, _MOST_IN_NAME = ",;", 4
-"""how a part of a sentence ends that goes on, and how many words a name may have before such a sign"""
+"""how an entry may end where more follows, and how many words a name may have before a comma"""
 
 
 class Named:
@@ -141,7 +141,7 @@ def names_of(named: Named) -> Iterator[Title]:
 
 def _leads_on(text: str) -> bool:
     """Tell whether a text is a part of a sentence that goes on behind it."""
-    return text.endswith(tuple(_LEADING_ON)) and len(text.split()) > _MOST_IN_NAME
+    return text.endswith(",") and len(text.split()) > _MOST_IN_NAME
 
 
 def _by_property(named: Named) -> Iterator[Title]:
