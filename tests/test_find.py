@@ -418,6 +418,7 @@ def test_how_a_page_is_written_does_not_matter(page: str) -> None:
         ("<svg aria-label=Red><g><image href=/a.jpg /></g></svg>", "Red"),
         ("<img data-src=/a.jpg><noscript><img src=/a.jpg alt=Red></noscript>", "Red"),
         ("<p><img src=/a.jpg></p><p><img src=/a.jpg alt=Red></p>", "Red"),
+        (r"<img src=/a.gif alt='\includegraphics{p/red.eps}'>", ""),
     ],
 )
 def test_what_is_said_in_place_of_a_picture(markup: str, said: str) -> None:

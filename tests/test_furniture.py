@@ -50,6 +50,11 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "no-image-available_300x300 noimage",
         "red missing-star",
     ),
+    "a pointer of its own": (
+        """<style>.reel{cursor:url(grab.cur),auto}</style><h1>Reels</h1><div class=reel><img src=a.jpg></div>""",
+        "grab",
+        "a",
+    ),
     "a formula among the words of a sentence": (
         """<p><font size=2>The line weighs </font><img src=sum.gif width=17 height=18><font size=2>, as any other.</font>
         <p><img src=a.jpg>""",

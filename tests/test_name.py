@@ -33,6 +33,8 @@ def image(url: str = "https://galewick.example/red-delta.jpg", **words: str) -> 
         (("{alt}",), {"alt": "  "}, "red-delta"),
         (("{alt}",), {"alt": " . / -"}, "red-delta"),
         (("{alt}", "{caption}"), {"alt": "undefined", "caption": "N/A"}, "red-delta"),
+        (("{alt}",), {"alt": "_images/Ebb.sled.png"}, "Ebb.sled"),
+        (("{alt}",), {"alt": "image\\sled.gif"}, "sled"),
         (("{site} {date} {page}",), {}, "galewick.example 2026-03-20 The hall"),
         (("{folder}",), {"url": "https://galewick.example/hall/1912%20kites/large.jpg"}, "1912 kites"),
         (("{column[Shelf mark]}",), {}, "K-12"),

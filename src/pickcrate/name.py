@@ -15,7 +15,7 @@ from msgspec import Struct
 from pickcrate import media
 from pickcrate.addresses.ranks import is_of_a_camera, is_opaque, names_any
 from pickcrate.addresses.stems import asks_a_program, plain_stem, stem, stem_with_folder
-from pickcrate.addresses.url import folder_of, site
+from pickcrate.addresses.url import folder_of, is_picture_path, site
 from pickcrate.errors import UsageError
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.typed import named, unmarked_latin
@@ -255,6 +255,14 @@ def _filename_of(image: Image) -> str:
     return next((one.filename for one in image.references if one.filename and one.url == image.url), "")
 
 
+def _alt_of(image: Image) -> str:
+    """Return the alternative text; where programs put a file there, as they do where nobody says more, its stem."""
+    alt = image.shown.words.alt.strip()
+    return (
+        plain_stem(re.split(r"[/\\]", alt)[-1]) if is_picture_path(alt.replace("\\", "/")) and " " not in alt else alt
+    )
+
+
 def _said_of(image: Image) -> str:
     """Return the first words about a picture that are not any picture's, nor a hash; blank if a page has none."""
     words = image.shown.words
@@ -325,7 +333,7 @@ def legal(text: str) -> str:
 
 _FIELDS: Mapping[str, Callable[[Image], str]] = {
     "stem": _stem_of,
-    "alt": lambda image: image.shown.words.alt,
+    "alt": _alt_of,
     "title": lambda image: image.shown.words.title,
     "caption": lambda image: image.shown.words.caption,
     "heading": lambda image: image.shown.words.heading,

@@ -8,7 +8,7 @@ from typing import Protocol
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses.url import is_fragment, is_template, leads_somewhere
+from pickcrate.addresses.url import is_fragment, is_template, is_typesetting, leads_somewhere
 from pickcrate.elements.around import inherited_by_nodes
 from pickcrate.elements.words import Texts
 from pickcrate.finders.data.constants import Constants
@@ -395,8 +395,8 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
 
 
 def _said(text: str) -> str:
-    """Return what an attribute says to people; nothing where it is for a program to fill in, or to find elsewhere."""
-    return "" if is_template(text) or is_fragment(text) else fold(text)
+    """Return what an attribute says to people; nothing where it is for a program to fill in, to find, or to draw."""
+    return "" if is_template(text) or is_fragment(text) or is_typesetting(text) else fold(text)
 
 
 def target_of(attributes: dict[str, str | None]) -> str:

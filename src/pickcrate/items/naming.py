@@ -222,7 +222,7 @@ class Naming:
         for unit in units:
             if ground.pictures_between(unit.start, unit.end) > _MOST_HELD:
                 continue
-            if unit.form is ItemForm.MARKED and (below_title := self._sections_begin(unit)) is not None:
+            if (below_title := self._sections_begin(unit)) is not None:
                 spans[unit.start] = below_title
                 continue
             spans[unit.start] = unit.end
@@ -239,16 +239,21 @@ class Naming:
         return list(spans.items())
 
     def _sections_begin(self, unit: Unit) -> int | None:
-        """Return where the sections of a unit begin, below its title; None if not several of them have pictures."""
+        """Return where the sections of a unit begin, below its title; None if it is no document.
+
+        Several of its sections have pictures, or there are very many for what is the only one of its kind.
+        """
         headings = self._ground.selected(HEADING_SELECTOR)
         first = bisect_left(headings, unit.start)
         inside = [number for number in headings[first : first + _MOST_COMPARED] if number < unit.end]
         levels = [heading_level(self._ground, number) for number in inside]
         if len(inside) <= _SEVERAL or levels[0] >= min(levels[1:]):
             return None
-        sections = [number for number, level in zip(inside, levels, strict=True) if level == min(levels[1:])]
+        sections = inside[1:]
         pictured = map(self._ground.pictures_between, sections, [*sections[1:], unit.end])
-        return inside[0] + 1 if sum(map(bool, pictured)) >= _SEVERAL else None
+        is_whole = unit.form is ItemForm.MARKED and unit.like <= 1
+        several = 1 if is_whole and len(sections) > _SEVERAL else _SEVERAL
+        return inside[0] + 1 if sum(map(bool, pictured)) >= several else None
 
     def _level_in(self, start: int, end: int) -> int:
         """Return the level of the first heading from one element to before another; one too low if there is none."""

@@ -147,6 +147,13 @@ def _backdrop(seen: Seen) -> str:
     return "the background of the page, or of a table" if is_old or is_whole else ""
 
 
+def _pointer(seen: Seen) -> str:
+    """Hold of what a style gives the pointer as its shape (CSS Basic User Interface 4, 5.1.1)."""
+    shown = seen.image.shown
+    is_one = shown.found_in == FoundIn.CSS and shown.attribute == "cursor"
+    return "the shape of the pointer" if is_one else ""
+
+
 def _sprite(seen: Seen) -> str:
     shown = seen.image.shown
     is_of_rule = shown.found_in == FoundIn.CSS and len(shown.anchors) > OFTEN
@@ -340,6 +347,7 @@ SIGNS = (
     _Sign(2, _spacer, whatever_size=True),
     _Sign(2, _empty, whatever_size=True),
     _Sign(2, _backdrop, whatever_size=True),
+    _Sign(2, _pointer, whatever_size=True),
     _Sign(2, _advertisement, whatever_size=True),
     _Sign(2, called.made_by_a_program),
     _Sign(2, _sprite),

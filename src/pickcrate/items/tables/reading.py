@@ -131,7 +131,9 @@ class TableReading:
             return Lists.NOTHING
         rows = Counter(cell.y for cell in pictured)
         columns = Counter(cell.x for cell in pictured)
-        has_header_cells = any(cell.is_header and table.text(cell) for cell in table.cells)
+        # What goes all across is the title of rows, or a note: of no column, and of no row.
+        heads = (cell for cell in table.cells if cell.is_header and cell.width < max(table.width, _SEVERAL))
+        has_header_cells = any(map(table.text, heads))
         if has_header_cells and self._is_of_one_thing(pictured):
             return Lists.FACTS if self._name_of_all[0] else Lists.NOTHING
         labels = (table.text(cell) for y in range(len(table.rows)) if (cell := table.at.get((0, y))) is not None)
