@@ -320,6 +320,12 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("message", b"MIME-Version: 1.0\nContent-Type: multipart/related; boundary=b\n\n--b\nContent-Type: text/html\n\n<img src=cid:x>\n--b\nContent-ID: <x>\nContent-Type: image/png\nContent-Transfer-Encoding: base64\n\naGk=\n--b--\n"),
     ("page", rb"""<script>k = [{name: "Red \ud83d\ude00", src: "a\ud83d.jpg", alt: "\ude00", by: `\u{d83d}`}]</script>
         <script type=application/json>{"k": [{"name": "Red \\ud83d", "src": "a.jpg"}, {"name": "\ud83d\ude00", "src": "b.jpg"}]}</script>"""),
+    ("page", rb"""<script>n = 9; t = "<img src='{d}/{n}.jpg'>"; for (var i = 8; i <= n; i++) { h += t.replace(/\{d\}/g, 'i').replace('{n}', i < 10 ? '0' + i : i) }
+        k = [['Red', 'a.jpg'], ['Box', 'b.jpg']]; k.forEach(([t, f]) => { q.src = ['i', f].join('/') }); Array.from({length: 9}, (_, i) => `i/${String(i + 1).padStart(3, '0')}.jpg`)</script>"""),
+    ("text", b"= Kites\n:imagesdir: i\n\n.Red\nimage::a.png[Red,link=big.html]\nimage:b.png[Box] link:c.png[c]\n"),
+    ("text", b"Kites\n=====\n\n.. figure:: i/a.png\n   :alt: Red\n   :target: b.html\n\n   Words\n\n.. |x| image:: b.png\n`c <c.png>`__\n"),
+    ("text", b"* Kites\n#+CAPTION: Red\n[[file:i/a.png]]\n[[c.html][./b.png]]\nh1. Kites\n!i/a.png(Red)!:b.html \"c\":c.png\n"),
+    ("text", b"[b]Kites[/b] [url=c.html][img alt=Red]https://k.example/a.png[/img][/url] [img]b.png[/img]\n"),
     ("list", b"name,url,alt\nred,https://k.example/a.png,Red\n\"b\n\",https://k.example/b.png,'=x\n"),
     ("list", b'{"pick": true, "number": 1, "url": "https://k.example/a.png", "shown_url": "x", "found_in": "img", "grades": {"width": "x"}}\n'),
     ("workbook", b"<worksheet xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheetData><row r='1'><c r='A1' t='inlineStr'><is><t>https://k.example/a.png</t></is></c><c r='B1'><v>7</v></c></row></sheetData></worksheet>"),
