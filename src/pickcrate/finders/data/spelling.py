@@ -4,6 +4,7 @@ ECMAScript 2024: 13.8 (the additive operators), 13.14 (the conditional operator)
 expression is a column: one value for each number of the loop, or one alone.
 """
 
+import math
 import re
 from collections.abc import Callable, Mapping
 
@@ -24,6 +25,7 @@ _LONGEST_UNKNOWN, _MOST_GIVEN = 300, 6
 """characters of what a function is given that is no expression of ours; how much it may be given"""
 
 _SPACE = lazy(r"\s{0,20}+")
+_DECIMAL = lazy(r"-?\d{1,15}(?:\.\d{1,15})?")
 _NUMBER = lazy(r"-?\d{1,9}(?![\w.])")
 _NAME = lazy(rf"(?<![\w$.]){NAME}")
 _STRING = lazy(r"String\s{0,3}\(")
@@ -66,11 +68,11 @@ class Spelling:
             read = self._both(read[0], right, _COMPARED[compares["sign"]])
         chooses = _CHOOSES.match(self._text, read[1]) if read is not None else None
         if read is None or chooses is None:
-            return read
+            return read if compares is None else None  # whether something is so is no part of an address
         yes = self._expression(chooses.end(), depth + 1)
         otherwise = _OR.match(self._text, yes[1]) if yes is not None else None
         no = self._expression(otherwise.end(), depth + 1) if otherwise is not None else None
-        if yes is None or no is None or (columns := _even(read[0], yes[0], no[0])) is None:
+        if yes is None or no is None or (columns := self._even(read[0], yes[0], no[0])) is None:
             return None
         return [one if is_so else other for is_so, one, other in zip(*columns, strict=True)], no[1]
 
@@ -82,7 +84,7 @@ class Spelling:
         return read
 
     def _both(self, left: Column, right: Read | None, operation: Callable[[Value, Value], Value]) -> Read | None:
-        columns = _even(left, right[0]) if right is not None else None
+        columns = self._even(left, right[0]) if right is not None else None
         if right is None or columns is None:
             return None
         return self._kept([operation(one, other) for one, other in zip(*columns, strict=True)], right[1])
@@ -120,9 +122,20 @@ class Spelling:
         fewest, most = _GIVEN[name]
         if end < 0 or not fewest <= len(given) <= most:
             return None
-        if (columns := _even(column, *given)) is None:
+        if (columns := self._even(column, *given)) is None:
             return None
         return self._kept([_MADE[name](*values) for values in zip(*columns, strict=True)], end)
+
+    def _even(self, *columns: Column) -> list[Column] | None:
+        """Return columns as long as the longest: one value stands for all of them.
+
+        None if there are several lengths, or more in them than there is room for.
+        """
+        longest = max(map(len, columns))
+        if not {1, longest}.issuperset(map(len, columns)):
+            return None
+        sizes = (sum(len(str(value)) for value in column) * (longest // len(column)) for column in columns)
+        return [column * (longest // len(column)) for column in columns] if sum(sizes) <= self._room else None
 
     def _kept(self, column: Column, end: int) -> Read | None:
         """Return what was made; None if there is no room for it any more."""
@@ -174,7 +187,7 @@ class Spelling:
         joins = _JOIN.match(self._text, at) if columns else None
         separator = self._expression(joins.end(), depth + 1) if joins is not None else None
         closed = self._closed(separator, ")")
-        if closed is None or (even := _even(closed[0], *columns)) is None:
+        if closed is None or (even := self._even(closed[0], *columns)) is None:
             return None
         return self._kept([str(by).join(map(str, values)) for by, *values in zip(*even, strict=True)], closed[1])
 
@@ -189,20 +202,10 @@ class Spelling:
         return space.end() if space is not None else at
 
 
-def _even(*columns: Column) -> list[Column] | None:
-    """Return columns as long as the longest: one value stands for all of them. None if there are several lengths."""
-    longest = max(map(len, columns))
-    if not {1, longest}.issuperset(map(len, columns)):
-        return None
-    return [column * longest if len(column) < longest else column for column in columns]
-
-
 def _number(value: Value) -> float:
     """Return a value as a number, as operators do (ECMAScript, 7.1.4); not a number (NaN) if it is none."""
-    try:
-        return float(value or 0)
-    except ValueError:
-        return float("nan")
+    text = str(int(value)) if isinstance(value, int) else value.strip() or "0"
+    return float(text) if _DECIMAL.fullmatch(text) is not None else math.nan
 
 
 def _added(left: Value, right: Value) -> Value:
@@ -231,8 +234,8 @@ _COMPARED: dict[str, Callable[[Value, Value], bool]] = {
 
 def _padded(value: Value, width: Value, fill: Value = " ") -> str:
     """Fill a text up at its start (ECMAScript, 22.1.3.17)."""
-    missing = min(int(_number(width) or 0), _LONGEST) - len(str(value))
-    return (str(fill) * max(missing, 0))[: max(missing, 0)] + str(value)
+    missing = max(_place(width) - len(str(value)), 0)
+    return (str(fill) * missing)[:missing] + str(value)
 
 
 def _sliced(value: Value, start: Value, end: Value = "") -> str:
@@ -247,8 +250,16 @@ def _part(value: Value, start: Value, length: Value = "") -> str:
 
 
 def _place(value: Value) -> int:
+    """Return a place in a text, or a width; what is no number is the first."""
     number = _number(value)
-    return int(number) if number == number and abs(number) < _LONGEST else 0  # noqa: PLR0124 (it is no number)
+    return 0 if math.isnan(number) else int(max(-_LONGEST, min(number, _LONGEST)))
+
+
+def _replaced(value: Value, what: Value, by: Value) -> str:
+    """Put a text in the places that a template has for it; where that gets too long it stays as it is."""
+    text, place = str(value), str(what)
+    is_short = bool(place) and len(text) + text.count(place) * len(str(by)) <= _LONGEST
+    return text.replace(place, str(by)) if is_short else text
 
 
 _MADE: dict[str, Callable[..., str]] = {
@@ -259,8 +270,8 @@ _MADE: dict[str, Callable[..., str]] = {
     "substr": _part,
     "substring": _sliced,
     "concat": lambda *values: "".join(map(str, values)),
-    "replace": lambda value, what, by: str(value).replace(str(what), str(by)),
-    "replaceAll": lambda value, what, by: str(value).replace(str(what), str(by)),
+    "replace": _replaced,
+    "replaceAll": _replaced,
 }
 """what methods make of a text, and of what they are given"""
 
