@@ -46,8 +46,9 @@ _LONGEST_SET_APART = 300
 def captions_of(ground: Ground) -> dict[int, str]:
     """Return the captions of a page's pictures, by their elements; what has a ``figcaption`` may have none here."""
     pointed_at = dict(_pointed_at(ground))
-    found = {picture: text for picture, caption in pointed_at.items() if (text := ground.text(caption))}
-    beside = [pair for pair in _beside(ground) if pair[0] not in pointed_at.values()]
+    found = {picture: ground.text(caption) for picture, caption in pointed_at.items()}
+    taken = frozenset(pointed_at.values())
+    beside = [(caption, holder) for caption, holder in _beside(ground) if caption not in taken]
     several = Counter(container for _, container in beside)
     rows = _Rows(ground)
     for caption, container in beside:
@@ -72,7 +73,8 @@ def _pointed_at(ground: Ground) -> Iterator[tuple[int, int]]:
     for spot in ground.spots:
         for name in _POINTING if spot.is_on_screen else ():
             value = ground.attribute(spot.element, name)
-            if value[:1] == "#" and (caption := ground.of_id(value[1:])) is not None:
+            caption = ground.of_id(value[1:]) if value[:1] == "#" else None
+            if caption is not None and 0 < ground.length(caption) <= _LONGEST:
                 yield spot.element, caption
 
 

@@ -241,11 +241,11 @@ class Naming:
     def _sections_begin(self, unit: Unit) -> int | None:
         """Return where the sections of a unit begin, below its title; None if it is no document.
 
-        Several of its sections have pictures, or there are very many for what is the only one of its kind.
+        In one several sections have pictures; of what is marked up, and the only one of its kind, any of more than two.
         """
         headings = self._ground.selected(HEADING_SELECTOR)
-        first = bisect_left(headings, unit.start)
-        inside = [number for number in headings[first : first + _MOST_COMPARED] if number < unit.end]
+        first, last = bisect_left(headings, unit.start), bisect_left(headings, unit.end)
+        inside = headings[first : min(last, first + _MOST_COMPARED)]
         levels = [heading_level(self._ground, number) for number in inside]
         if len(inside) <= _SEVERAL or levels[0] >= min(levels[1:]):
             return None

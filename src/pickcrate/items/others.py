@@ -1,6 +1,7 @@
 """Strips of other things on the page of one: "You may also like"."""
 
 from bisect import bisect_left
+from itertools import islice
 
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.ground import Ground, heading_level
@@ -9,7 +10,7 @@ from pickcrate.items.said.junk import heads_others
 Spans = list[tuple[int, int]]
 """where parts of a page begin, and end, in order and apart from each other"""
 
-_MOST_HEADINGS = 500
+_MOST_HEADINGS, _MOST_CLIMBED = 500, 100
 
 
 def spans_of_others(ground: Ground) -> Spans:
@@ -36,5 +37,5 @@ def is_within(spans: Spans, number: int) -> bool:
 
 def _end_of_part(ground: Ground, heading: int) -> int:
     """Return the end of the smallest element around a heading that has pictures behind it."""
-    ends = (ground.end[outer] for outer in ground.above(heading))
+    ends = (ground.end[outer] for outer in islice(ground.above(heading), _MOST_CLIMBED))
     return next((end for end in ends if ground.pictures_between(heading, end)), ground.end[heading])

@@ -87,8 +87,8 @@ más fotos | más imágenes | altre viste | altre immagini | meer foto's | meer 
 related | similar | you may also | you might also | you may like | you might like | you'll also | you will also | more like this
 more from | customers also | customers who | people also | others also | recommended | we recommend | we also recommend
 recently viewed | frequently bought | often bought | bought together | shop the look | complete the look | pairs well
-ähnliche | verwandte | das könnte | könnte ihnen | könnte dir | wird oft | kunden kauf | kunden, die | kunden haben | andere kunden | zuletzt angesehen | weitere produkte | weitere artikel
-passend dazu | wir empfehlen | produits similaires | produits associés | articles similaires | articles associés | vous aimerez
+ähnliche | verwandte | das könnte | könnte ihnen | könnte dir | wird oft | kunden kauf | kunden, die | kunden haben
+andere kunden | zuletzt angesehen | weitere produkte | weitere artikel | passend dazu | wir empfehlen | produits similaires | produits associés | articles similaires | articles associés | vous aimerez
 vous pourriez | dans la même | déjà vus | productos relacionados | relacionados | artículos relacionados | también te | te puede interesar
 te podría | productos similares | prodotti correlati | articoli correlati | prodotti simili | potrebbe interessarti | potrebbero | ti potrebbe
 produtos relacionados | produtos semelhantes | você também | também pode | quem viu | gerelateerde | vergelijkbare | misschien vind
