@@ -15,7 +15,6 @@ from pickcrate.read.lists.picklist import is_own_json, is_own_list
 from pickcrate.read.lists.table import SAMPLE_ROWS, is_headed_csv, looks_like_csv, looks_like_json_lines
 from pickcrate.read.packed import FORMATS
 from pickcrate.read.pages.decode import unmarked
-from pickcrate.read.texts.lightweight import is_lightweight
 from pickcrate.text.lazyre import lazy
 
 _BOM = b"\xef\xbb\xbf"
@@ -399,7 +398,13 @@ def is_markdown(head: bytes) -> bool:
 
 def is_marked_up(head: bytes) -> bool:
     """Tell whether the beginning of a text shows a picture in lightweight markup; Markdown may hold HTML besides."""
-    return is_markdown(head) or (b"</" not in head and is_lightweight(_decoded(head)))
+    if is_markdown(head):
+        return True
+    if b"</" in head:
+        return False
+    from pickcrate.read.texts.lightweight import is_lightweight  # noqa: PLC0415 (few sources are texts)
+
+    return is_lightweight(_decoded(head))
 
 
 def _is_warc(head: bytes) -> bool:
