@@ -151,10 +151,19 @@ def _by_property(named: Named) -> Iterator[Title]:
 
 
 def _by_headings(named: Named) -> Iterator[Title]:
-    """Yield its headings: those of the highest level first, of equal ones those that lead where the picture does."""
+    """Yield its headings: those of the highest level first, of equal ones those that lead where the picture does.
+
+    Of a page the one goes before that is its title: others may name its site.
+    """
     headings = [line for line in named.lines if line.level and not is_figure(line.text)]
     headings = [line for line in headings if not (heads_a_gallery(line.text) or _only_leads_on(line.text))]
     headings.sort(key=lambda line: (line.level, bool(named.link) and line.link != named.link))
+    if named.unit.form is ItemForm.PAGE:
+        # Its lines are without small print, and may not go as far as the title.
+        titles = [line for line in headings if named.unit.name.startswith(line.text)]
+        headings.sort(key=lambda line: line not in titles)
+        if not titles:
+            yield Title(named.unit.name, NamedBy.HEADING)
     for line in headings:
         yield Title(_apart_from_figures(line) or line.text, NamedBy.HEADING, line.link)
     if not headings:
