@@ -50,6 +50,13 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "no-image-available_300x300 noimage",
         "red missing-star",
     ),
+    "posters for sale, and what users see": (
+        """<title>Red poster</title><h1>Red poster</h1><div><img src=red-poster-1.jpg><img src=red-poster-2.jpg></div><dl><dt>Size<dd>A2
+        <dt>Paper<dd>Matt</dl><section id=level-two><h2>User profile</h2><img src=view.jpg alt="The profile of a user"></section>
+        <div class=by><img class=avatar src=pell.jpg></div>""",
+        "pell",
+        "red-poster-1 red-poster-2 view",
+    ),
     "a pointer of its own": (
         """<style>.reel{cursor:url(grab.cur),auto}</style><h1>Reels</h1><div class=reel><img src=a.jpg></div>""",
         "grab",

@@ -5,7 +5,7 @@ import re
 from pickcrate.addresses.ranks import names_a_placeholder, words_in
 from pickcrate.addresses.url import file_parts, folder_of, path_of
 from pickcrate.finders.place import LEADING
-from pickcrate.sift.seen import BADGE, ICON, Seen, is_free, is_nameless, leads_away
+from pickcrate.sift.seen import BADGE, ICON, Seen, is_free, is_nameless, leads_away, name_of
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.foundin import FoundIn
 
@@ -206,10 +206,3 @@ def words(seen: Seen) -> str:
 def _word_that_says_so(text: str) -> str:
     words = (match for match in _WORD.finditer(text) if match[0] in _SAYS_SO)
     return next((match[0] for match in words if not text.startswith(_NAME_OF_A_SIZE, match.end())), "")
-
-
-def name_of(address: str) -> str:
-    """Return the last two segments of an address's path, lower case, without its extension."""
-    if address.startswith("data:"):
-        return ""
-    return f"{folder_of(address)}/{file_parts(address)[0]}".casefold()

@@ -15,7 +15,6 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses.url import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
-from pickcrate.items.said.posts import FACE
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
     BADGE,
@@ -29,6 +28,7 @@ from pickcrate.sift.seen import (
     is_nameless,
     is_payment,
     leads_away,
+    name_of,
 )
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.foundin import FoundIn
@@ -37,8 +37,8 @@ from pickcrate.values.measures import Grade, Measure
 from pickcrate.values.reference import Role
 
 _ENOUGH = 2
-_TRACKER, _LOW, _SMALL, _AVATAR, _LARGE = 3, 24, 72, 128, 400
-"""Pixels of a side: a tracker or spacer, a row of stars, still small, a face, no furniture."""
+_TRACKER, _LOW, _SMALL, _LARGE = 3, 24, 72, 400
+"""Pixels of a side: a tracker or spacer, a row of stars, still small, no furniture."""
 
 _AS_SMALL, _AS_LARGE = (16, 16), (1_600, 1_200)
 """sides of what is an icon for sure, and of what is none"""
@@ -275,13 +275,12 @@ def _drawing(seen: Seen) -> str:
 
 def _face(seen: Seen) -> str:
     """Hold of a small face beside the picture that an item is about."""
-    image = seen.image
-    words = f"{image.shown.element} {called.name_of(image.url)} {image.shown.words.alt}".casefold()
-    is_small = seen.longer is None or seen.longer <= _AVATAR
-    if not is_small or not FACE.search(words):
+    if not seen.is_face:
         return ""
-    if seen.has_larger_beside:
+    if seen.has_other_beside or (seen.is_surely_face and seen.has_larger_beside):
         return "a face beside something else"
+    image = seen.image
+    words = f"{image.shown.element} {name_of(image.url)} {image.shown.words.alt}".casefold()
     return "a face beside what somebody wrote" if _WRITTEN.search(words) else ""
 
 

@@ -3,10 +3,12 @@
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable
+from enum import Enum
 
 from msgspec import Struct
 
-from pickcrate.addresses.url import is_of_site, is_web
+from pickcrate.addresses.url import file_parts, folder_of, is_of_site, is_web
+from pickcrate.items.said.posts import is_face, is_surely_face
 from pickcrate.sift.keyed import Keyed, keyed
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.foundin import FoundIn
@@ -15,8 +17,11 @@ from pickcrate.values.item import NO_ITEM, Item, ItemForm, NamedBy
 from pickcrate.values.reference import Reference, Role
 
 OFTEN, _BOTH = 3, 2
-BUTTON, ICON, BADGE = 50, 32, 200
-"""Pixels, at most: of a button's height, of the sides of an icon and of a badge."""
+BUTTON, ICON, BADGE, _AVATAR = 50, 32, 200, 128
+"""Pixels, at most: of a button's height, of the sides of an icon, of a badge and of a face."""
+
+_IDS = lazy(r"#[^\s.>]*+")
+"""of elements: those of parts of a page are made of its headings"""
 
 _PAYING = lazy(r"\.(?:payments?|pay|checkout|accepted)\b|[-_]payments?\b|\bpayments?[-_]", re.IGNORECASE)
 
@@ -35,10 +40,16 @@ class Seen(Struct, frozen=True):
     """it differs from item to item: it is what its item is about"""
     has_larger_beside: bool
     """its item has a picture that is at least twice as large, or whose size nothing says"""
+    is_face: bool
+    """it is called as that of somebody who wrote, and not large"""
+    has_other_beside: bool
+    """its item has a picture that is no face, and at least twice as large, or whose size nothing says"""
     is_first: bool
     """it is the first that the page shows, and there are not several in such a place"""
     row: int
     """how many low pictures that lead somewhere stand beside it"""
+    is_surely_face: bool = False
+    """it is called a face, and not by words that other things are called by"""
     payments: int = 0
     """how many marks of ways to pay the page shows"""
     keyed: Keyed | None = None
@@ -66,10 +77,10 @@ class _Sizes(Struct):
         self.longest = max(self.longest, *sides, 0)
         self.unknown += not sides
 
-    def has_larger_than(self, sides: list[int]) -> bool:
-        """Tell whether a picture beside one with such sides is at least twice as large, or may be."""
+    def has_larger_than(self, sides: list[int], *, is_counted: bool = True) -> bool:
+        """Tell whether a picture beside one with such sides, which may be counted itself, may be twice as large."""
         if not sides:
-            return self.unknown > 1
+            return self.unknown > is_counted
         return self.unknown > 0 or self.longest >= 2 * max(*sides, 1)
 
 
@@ -77,7 +88,19 @@ def alone(image: Image) -> Seen:
     """Return what a picture tells of itself."""
     sides = _sides(image)
     longer, shorter = (max(sides), min(sides)) if sides else (None, None)
-    return Seen(image, longer, shorter, 1, 0, is_about=False, has_larger_beside=False, is_first=False, row=0)
+    return Seen(
+        image,
+        longer,
+        shorter,
+        places=1,
+        items=0,
+        is_about=False,
+        has_larger_beside=False,
+        is_face=_face(image, sides) is not _Face.NONE,
+        has_other_beside=False,
+        is_first=False,
+        row=0,
+    )
 
 
 def all_seen(images: list[Image]) -> Iterable[Seen]:
@@ -85,6 +108,8 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
     places: dict[str, int] = defaultdict(int)
     items: dict[str, set[Item | tuple[str, str]]] = defaultdict(set)
     of_item: dict[Item, _Sizes] = defaultdict(_Sizes)
+    but_faces: dict[Item, _Sizes] = defaultdict(_Sizes)
+    faces: dict[int, _Face] = {}
     rows: dict[tuple[str, str], int] = defaultdict(int)
     for image in images:
         for reference in image.references:
@@ -92,7 +117,11 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
                 places[image.url] += reference.is_on_page
                 if reference.item is not NO_ITEM:
                     items[image.url].add(_what(reference.item))
-        of_item[image.item].add(_sides(image))
+        of_item[image.item].add(sides := _sides(image))
+        if (kind := _face(image, sides)) is not _Face.NONE:
+            faces[image.number] = kind
+        else:
+            but_faces[image.item].add(sides)
         rows[_row(image)] += _is_low(image)
     called = {image.number: keyed(image) for image in images}
     plain = Counter(image.item for image in images if called[image.number] is None)
@@ -114,11 +143,40 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
             and not (is_nameless(item) and leads_away(image))
             and not (_is_by_a_rule(image) and by_rules[item.form, item.like] == 1),
             has_larger_beside=item is not NO_ITEM and of_item[item].has_larger_than(sides),
+            is_face=image.number in faces,
+            has_other_beside=item is not NO_ITEM and but_faces[item].has_larger_than(sides, is_counted=False),
+            is_surely_face=faces.get(image.number) is _Face.SURE,
             is_first=image.number == first and alike[image.shown.element] < OFTEN,
             row=rows[_row(image)] if _is_low(image) else 0,
             payments=payments,
             keyed=called[image.number] if plain[item] else None,
         )
+
+
+def name_of(address: str) -> str:
+    """Return the last two segments of an address's path, lower case, without its extension."""
+    if address.startswith("data:"):
+        return ""
+    return f"{folder_of(address)}/{file_parts(address)[0]}".casefold()
+
+
+class _Face(Enum):
+    """Whether a picture is called as that of somebody who wrote."""
+
+    NONE = "no"
+    PERHAPS = "by words that other things are called by as well"
+    SURE = "yes"
+
+
+def _face(image: Image, sides: list[int]) -> _Face:
+    """Return whether a picture is called as that of somebody who wrote, if it is not known to be large."""
+    if sides and max(sides) > _AVATAR:
+        return _Face.NONE
+    classes = _IDS.sub("", image.shown.element).casefold()
+    name = f"{name_of(image.url)} {image.shown.words.alt}".casefold()
+    if is_surely_face(f"{classes} {name}"):
+        return _Face.SURE
+    return _Face.PERHAPS if is_face(classes, name, is_small=bool(sides)) else _Face.NONE
 
 
 def _is_by_a_rule(image: Image) -> bool:

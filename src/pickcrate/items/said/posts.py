@@ -26,15 +26,29 @@ _WIDE = "\u2e80"
 _IS_POST = lazy(r"(?:[a-z]{1,20}[-_]{1,2})?(?:post|status|comment|message|msg|reply|review)(?:[-_]{1,2}(?:item|card))?")
 """a class of what somebody wrote"""
 
-FACE = lazy(
-    r"(?:^|[\W_\d])(?:avatars?|gravatar|userpic|author|byline|profile|user|face|commenter|poster|rank|medal|level)"
-    r"(?:[\W_\d]|$)"
+_SURELY, _PEOPLE = "avatars?|gravatar|userpic|commenter", "author|byline|profile|user"
+_OF_FACE, _OF_WRITER, _OF_ANY = (
+    lazy(rf"(?:^|[\W_\d])(?:{words})(?:[\W_\d]|$)")
+    for words in (_SURELY, f"{_SURELY}|{_PEOPLE}", f"{_SURELY}|{_PEOPLE}|face|poster|rank|medal|level")
 )
-"""what a picture of somebody who wrote is called, by its class or its address, in small letters"""
+"""what a picture of somebody who wrote is called: that alone, people as well, other things as well"""
 
 _LARGEST_OF_WRITER, _MOST_PICTURES = 64, 20
 _OF_ROWS = frozenset(("tr", "tbody"))
 _FEWEST_WORDS = 3
+
+
+def is_face(classes: str, name: str, *, is_small: bool) -> bool:
+    """Tell whether a picture may be of somebody who wrote, by its classes and what it is called, in small letters.
+
+    A shop may sell posters, and a manual show what its users see: by such names alone only what ``is_small`` is a face.
+    """
+    return _OF_ANY.search(classes) is not None or (_OF_ANY if is_small else _OF_FACE).search(name) is not None
+
+
+def is_surely_face(words: str) -> bool:
+    """Tell whether words of a picture, in small letters, are those for a face alone."""
+    return _OF_FACE.search(words) is not None
 
 
 def is_post(tree: Ground, start: int, end: int) -> bool:
@@ -51,8 +65,9 @@ def is_post(tree: Ground, start: int, end: int) -> bool:
 
 def _is_of_writer(tree: Ground, number: int) -> bool:
     side = whole(tree.attribute(number, "width")) or 0
-    called = (tree.attribute(number, name) for name in ("class", "src"))
-    return 0 < side <= _LARGEST_OF_WRITER or FACE.search(" ".join(called).lower()) is not None
+    classes, address = (tree.attribute(number, name).lower() for name in ("class", "src"))
+    is_called = _OF_ANY.search(classes) is not None or _OF_WRITER.search(address) is not None
+    return 0 < side <= _LARGEST_OF_WRITER or is_called
 
 
 def written_on(lines: Iterable[Line]) -> str:
