@@ -65,14 +65,6 @@ def is_template(raw: str) -> bool:
     return not raw.lstrip().startswith("data:") and _TO_BE_FILLED.search(raw) is not None
 
 
-_OF_TEX = lazy(r"\\(?:includegraphics|begin|psfig|eps\w+|centerline|special|resizebox|scalebox)\b")
-
-
-def is_typesetting(text: str) -> bool:
-    """Tell whether a text is the command that drew a picture, as manuals that were converted from TeX have it."""
-    return text[:1] == "\\" and _OF_TEX.match(text) is not None
-
-
 _FRAGMENT = lazy(r"#[A-Za-z][\w-]{0,80}")
 
 

@@ -8,7 +8,7 @@ from typing import Protocol
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
-from pickcrate.addresses.url import is_fragment, is_template, is_typesetting, leads_somewhere
+from pickcrate.addresses.url import is_fragment, is_template, leads_somewhere
 from pickcrate.elements.around import inherited_by_nodes
 from pickcrate.elements.words import Texts
 from pickcrate.finders.data.constants import Constants
@@ -40,6 +40,9 @@ DEEPEST_ASKED = 200
 _MOST_HEAD_LINKS = 200
 _MOST_OF_LITERALS = 500_000
 """characters of the scripts of a page that are read as literals"""
+
+_OF_TEX = lazy(r"\s{0,9}\\(?:includegraphics|begin|psfig|eps\w+|centerline|special|resizebox|scalebox)\b")
+"""the command that drew a picture, which manuals that were converted from TeX have as its alternative text"""
 
 _ALTERNATIVES = ("alt", "aria-label", "data-alt")
 """the attributes that hold what is said in place of a picture; the last is for a script that puts it there"""
@@ -396,7 +399,7 @@ def _inside(outer: Surroundings, element: LexborNode) -> Surroundings:
 
 def _said(text: str) -> str:
     """Return what an attribute says to people; nothing where it is for a program to fill in, to find, or to draw."""
-    return "" if is_template(text) or is_fragment(text) or is_typesetting(text) else fold(text)
+    return "" if is_template(text) or is_fragment(text) or _OF_TEX.match(text) is not None else fold(text)
 
 
 def target_of(attributes: dict[str, str | None]) -> str:

@@ -15,6 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pickcrate.addresses.url import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
+from pickcrate.items.said.posts import Face
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
     BADGE,
@@ -275,9 +276,9 @@ def _drawing(seen: Seen) -> str:
 
 def _face(seen: Seen) -> str:
     """Hold of a small face beside the picture that an item is about."""
-    if not seen.is_face:
+    if seen.face is Face.NONE:
         return ""
-    if seen.has_other_beside or (seen.is_surely_face and seen.has_larger_beside):
+    if seen.has_other_beside:
         return "a face beside something else"
     image = seen.image
     words = f"{image.shown.element} {name_of(image.url)} {image.shown.words.alt}".casefold()

@@ -3,12 +3,11 @@
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable
-from enum import Enum
 
 from msgspec import Struct
 
 from pickcrate.addresses.url import file_parts, folder_of, is_of_site, is_web
-from pickcrate.items.said.posts import is_face, is_surely_face
+from pickcrate.items.said.posts import Face, face_of
 from pickcrate.sift.keyed import Keyed, keyed
 from pickcrate.text.lazyre import lazy
 from pickcrate.values.foundin import FoundIn
@@ -40,16 +39,14 @@ class Seen(Struct, frozen=True):
     """it differs from item to item: it is what its item is about"""
     has_larger_beside: bool
     """its item has a picture that is at least twice as large, or whose size nothing says"""
-    is_face: bool
-    """it is called as that of somebody who wrote, and not large"""
+    face: Face
+    """whether it is called as that of somebody who wrote, and not large"""
     has_other_beside: bool
-    """its item has a picture that is no face, and at least twice as large, or whose size nothing says"""
+    """the same; of what is only perhaps a face, a picture that is none"""
     is_first: bool
     """it is the first that the page shows, and there are not several in such a place"""
     row: int
     """how many low pictures that lead somewhere stand beside it"""
-    is_surely_face: bool = False
-    """it is called a face, and not by words that other things are called by"""
     payments: int = 0
     """how many marks of ways to pay the page shows"""
     keyed: Keyed | None = None
@@ -96,7 +93,7 @@ def alone(image: Image) -> Seen:
         items=0,
         is_about=False,
         has_larger_beside=False,
-        is_face=_face(image, sides) is not _Face.NONE,
+        face=_face(image, sides),
         has_other_beside=False,
         is_first=False,
         row=0,
@@ -109,7 +106,7 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
     items: dict[str, set[Item | tuple[str, str]]] = defaultdict(set)
     of_item: dict[Item, _Sizes] = defaultdict(_Sizes)
     but_faces: dict[Item, _Sizes] = defaultdict(_Sizes)
-    faces: dict[int, _Face] = {}
+    faces: dict[int, Face] = {}
     rows: dict[tuple[str, str], int] = defaultdict(int)
     for image in images:
         for reference in image.references:
@@ -118,9 +115,8 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
                 if reference.item is not NO_ITEM:
                     items[image.url].add(_what(reference.item))
         of_item[image.item].add(sides := _sides(image))
-        if (kind := _face(image, sides)) is not _Face.NONE:
-            faces[image.number] = kind
-        else:
+        face = faces[image.number] = _face(image, sides)
+        if face is Face.NONE:
             but_faces[image.item].add(sides)
         rows[_row(image)] += _is_low(image)
     called = {image.number: keyed(image) for image in images}
@@ -133,6 +129,8 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
         sides = _sides(image)
         item = image.item
         often = len(items[image.url])
+        face = faces[image.number]
+        has_larger = item is not NO_ITEM and of_item[item].has_larger_than(sides)
         yield Seen(
             image,
             max(sides) if sides else None,
@@ -142,10 +140,10 @@ def all_seen(images: list[Image]) -> Iterable[Seen]:
             is_about=_is_about(item, often)
             and not (is_nameless(item) and leads_away(image))
             and not (_is_by_a_rule(image) and by_rules[item.form, item.like] == 1),
-            has_larger_beside=item is not NO_ITEM and of_item[item].has_larger_than(sides),
-            is_face=image.number in faces,
-            has_other_beside=item is not NO_ITEM and but_faces[item].has_larger_than(sides, is_counted=False),
-            is_surely_face=faces.get(image.number) is _Face.SURE,
+            has_larger_beside=has_larger,
+            face=face,
+            has_other_beside=item is not NO_ITEM
+            and (but_faces[item].has_larger_than(sides, is_counted=False) if face is Face.PERHAPS else has_larger),
             is_first=image.number == first and alike[image.shown.element] < OFTEN,
             row=rows[_row(image)] if _is_low(image) else 0,
             payments=payments,
@@ -160,23 +158,12 @@ def name_of(address: str) -> str:
     return f"{folder_of(address)}/{file_parts(address)[0]}".casefold()
 
 
-class _Face(Enum):
-    """Whether a picture is called as that of somebody who wrote."""
-
-    NONE = "no"
-    PERHAPS = "by words that other things are called by as well"
-    SURE = "yes"
-
-
-def _face(image: Image, sides: list[int]) -> _Face:
+def _face(image: Image, sides: list[int]) -> Face:
     """Return whether a picture is called as that of somebody who wrote, if it is not known to be large."""
     if sides and max(sides) > _AVATAR:
-        return _Face.NONE
+        return Face.NONE
     classes = _IDS.sub("", image.shown.element).casefold()
-    name = f"{name_of(image.url)} {image.shown.words.alt}".casefold()
-    if is_surely_face(f"{classes} {name}"):
-        return _Face.SURE
-    return _Face.PERHAPS if is_face(classes, name, is_small=bool(sides)) else _Face.NONE
+    return face_of(classes, f"{name_of(image.url)} {image.shown.words.alt}".casefold(), is_small=bool(sides))
 
 
 def _is_by_a_rule(image: Image) -> bool:

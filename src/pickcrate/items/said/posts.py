@@ -1,6 +1,7 @@
 """What somebody wrote with a picture, where nothing has a name: a post, a note, a message."""
 
 from collections.abc import Iterable
+from enum import Enum
 
 from pickcrate.items.ground import Ground
 from pickcrate.items.said.junk import says_nothing
@@ -38,17 +39,23 @@ _OF_ROWS = frozenset(("tr", "tbody"))
 _FEWEST_WORDS = 3
 
 
-def is_face(classes: str, name: str, *, is_small: bool) -> bool:
-    """Tell whether a picture may be of somebody who wrote, by its classes and what it is called, in small letters.
+class Face(Enum):
+    """Whether a picture is called as that of somebody who wrote."""
 
-    A shop may sell posters, and a manual show what its users see: by such names alone only what ``is_small`` is a face.
+    NONE = "no"
+    PERHAPS = "by words that other things are called by as well"
+    SURE = "yes"
+
+
+def face_of(classes: str, name: str, *, is_small: bool) -> Face:
+    """Return whether a picture is of somebody who wrote, by its classes and what it is called, in small letters.
+
+    A shop may sell posters, and a manual show what its users see: by such names only what ``is_small`` is a face.
     """
-    return _OF_ANY.search(classes) is not None or (_OF_ANY if is_small else _OF_FACE).search(name) is not None
-
-
-def is_surely_face(words: str) -> bool:
-    """Tell whether words of a picture, in small letters, are those for a face alone."""
-    return _OF_FACE.search(words) is not None
+    if _OF_FACE.search(classes) is not None or _OF_FACE.search(name) is not None:
+        return Face.SURE
+    is_any = _OF_ANY.search(classes) is not None or (is_small and _OF_ANY.search(name) is not None)
+    return Face.PERHAPS if is_any else Face.NONE
 
 
 def is_post(tree: Ground, start: int, end: int) -> bool:
