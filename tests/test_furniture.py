@@ -351,6 +351,14 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "wide tail printButton pdf_button pdf doc",
         "a",
     ),
+    "words for furniture among others, in a hash, in what is said of a picture; who made the page": (
+        """<h1>Kites</h1><img src="how-a-wind-counter-works-inside.png" width=70 height=60><img src=682f05ad8b.png width=70 height=60>
+        <img src=sign.png width=70 height=60 alt="A radio ad"><img src=hall.png width=70 height=60 alt="The way home from the old mill">
+        <img src=main-top-page-header.png width=70 height=60><img src=wind-counter.png width=70 height=60>
+        <address>Drawn by <a href="https://made.example/"><img src=made.png width=118 height=55></a> 1.5</address>""",
+        "main-top-page-header wind-counter made",
+        "how-a-wind-counter-works-inside 682f05ad8b sign hall",
+    ),
     "a shop's word for a size": (
         """<h1>A kite</h1><img src=hall.jpg width=600 height=400><p>It flies.</p><img src="/19-home_default/kite.jpg" width=60 height=60>
         <a href="/start?from=kite"><img src="/art/home.png" width=60 height=60></a>""",

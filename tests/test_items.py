@@ -150,6 +150,12 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
     ("<div><img src=a.jpg><p class=caption hidden>Old</p><button class=caption-on>Words</button></div>", {"a": ""}),
     ("<img src=a.jpg aria-describedby=d><p id=d class=sr-only>Opens a window</p>", {"a": ""}),
     ("<div><img src=a.jpg><p class=caption>Click to enlarge</p></div>", {"a": ""}),
+    ("<div><div><p class=caption>Rooms</p><ul><li>One</ul></div><img src=a.jpg></div>", {"a": ""}),
+    ("<div><img src=a.jpg><p class=caption>The hall</p><ul><li>wind</ul></div>", {"a": "The hall"}),
+    ("<div><img src=a.jpg><p class=caption role=heading>Rooms</p></div>", {"a": ""}),
+    ("<p><img src=a.jpg></p><p>plt.show() draws it</p>", {"a": ""}),
+    ("<p><img src=a.jpg></p><p>Pl. IV: The mill</p>", {"a": "Pl. IV: The mill"}),
+    ("<div><img src=a.jpg><p class=caption>(source code, png, hires.png, pdf)</p></div>", {"a": ""}),
 ]  # fmt: skip
 
 

@@ -201,7 +201,7 @@ class Forms:
             return True
         if tag == "header" and self._heads_the_page(element):
             return False
-        if tag in {"header", "footer"}:
+        if tag in {"header", "footer", "address"}:  # whose page it is, and who made it (HTML standard, 4.3.10)
             return not self._parts.of(ground.parent[element])
         names = f"{attributes.get('id') or ''} {attributes.get('class') or ''}"
         if len(names) <= 1 or tag in _WHOLES:

@@ -10,15 +10,24 @@ from pickcrate.text.lazyre import lazy
 from pickcrate.values.foundin import FoundIn
 
 _SAYS_SO = frozenset(
-    "logo logos logotype icon icons ico icn glyph badge badges button buttons btn bullet bullets arrow arrows "
-    "chevron caret avatar avatars gravatar userpic flag flags rating emoji emoticon emoticons smiley smilies "
-    "smileys social share rss feed search menu hamburger close prev previous next checkmark tick print mail email "
-    "phone cart basket login user home homepage edit external download downloads powered hosted counter border "
-    "corner shadow divider separator gradient bg background texture header footer ad ads advert sponsor payment "
-    "visit spacer pixel 1x1 tracking tracker beacon sprite sprites favicon blank transparent clear captcha "
-    "hitcounter loader loading spinner placeholder wordmark brand masthead ornament deco title hr rule bar dot "
-    "ball build licence license coverage".split()
+    "logo logos logotype icon icons ico icn glyph badge badges button buttons btn bullet bullets chevron avatar "
+    "avatars gravatar userpic emoji emoticon emoticons smiley smilies smileys rss hamburger checkmark login advert spacer "
+    "1x1 tracker sprite sprites favicon captcha hitcounter loader loading spinner placeholder wordmark licence "
+    "license".split()
 )
+"""what only furniture is called"""
+_MAY_SAY_SO = frozenset(
+    "arrow arrows caret flag flags rating social share feed search menu close prev previous next tick print mail email "
+    "phone cart basket user home homepage edit external download downloads powered hosted counter sponsor payment "
+    "visit pixel tracking beacon clear brand masthead ornament deco title header footer build coverage".split()
+)
+"""what else is called so too: only where little else is said"""
+_IN_NAMES = frozenset(
+    "border corner shadow divider separator gradient bg background texture ad ads blank transparent hr rule bar dot "
+    "ball".split()
+)
+"""the same, of files; in words about a picture it is what that shows"""
+_FEW_WORDS = 3
 _WORD = lazy(r"1x1|[^\W\d_]+")
 _NAME_OF_A_SIZE = "_default"
 """``home_default`` is what shops call a size"""
@@ -195,14 +204,29 @@ def words(seen: Seen) -> str:
     image = seen.image
     if seen.is_about:
         return ""
-    if word := _word_that_says_so(name_of(image.url)):
+    folder, _, stem = name_of(image.url).rpartition("/")
+    if word := _word_that_says_so(folder) or _word_that_says_so(stem):
         return f"its address says {word}"
-    for text in (image.shown.element.rpartition(" > ")[2], image.shown.words.alt[:60]):
-        if word := _word_that_says_so(text.casefold()):
-            return f"its words say {word}"
+    element, alt = image.shown.element.rpartition(" > ")[2], image.shown.words.alt[:60]
+    if word := _word_that_says_so(element.casefold()) or _word_that_says_so(alt.casefold(), is_prose=True):
+        return f"its words say {word}"
     return ""
 
 
-def _word_that_says_so(text: str) -> str:
-    words = (match for match in _WORD.finditer(text) if match[0] in _SAYS_SO)
-    return next((match[0] for match in words if not text.startswith(_NAME_OF_A_SIZE, match.end())), "")
+def _word_that_says_so(text: str, *, is_prose: bool = False) -> str:
+    """Return the first word of a text that is one for furniture, and not beside too many others for that; or none."""
+    said = [match for match in _WORD.finditer(text) if not _is_of_a_hash(match)]
+    for match in said:
+        word = match[0]
+        may_say_so = word in _MAY_SAY_SO or (word in _IN_NAMES and not is_prose)
+        is_at_an_end = not is_prose and match in (said[0], said[-1])
+        is_one = word in _SAYS_SO or (may_say_so and (len(said) <= _FEW_WORDS or is_at_an_end))
+        if is_one and not text.startswith(_NAME_OF_A_SIZE, match.end()):
+            return word
+    return ""
+
+
+def _is_of_a_hash(match: re.Match[str]) -> bool:
+    """Tell whether letters stand between digits, as those of a number in base 16 may: ``05ad8``."""
+    text, (start, end) = match.string, match.span()
+    return text[max(start - 1, 0) : start].isdigit() and text[end : end + 1].isdigit()

@@ -113,13 +113,17 @@ _TELLS_TO = _compiled(
     r"(?:click|tap|press|klick|cliquez|haga clic|clicca)\b.*|",
     r"(?:view|open|enlarge|show) (?:full|large|larger|original|image|photo|picture)\b.*",
 )
+_FORMAT = rf"(?:[\w-]{{1,20}}\.)?(?:{_any_of('files')})"
+_FORMATS = _compiled(rf"{_FORMAT}(?:\s?[,/|·]\s?{_FORMAT}){{0,5}}")
+"""what a picture is offered in: (source code, png, hires.png, pdf)"""
 _CREDIT = _compiled(
     rf"\W*(?:©|\(c\)\s|(?:{_any_of('credits')})",
     r"(?:\s+(?:photos?|credits?|courtesy|source))?\.?\s*(?:[:：©]|\bby\s)).*",
 )
 """whose a picture is, which is not what it is of"""
 _NUMBERED = _compiled(
-    rf"[(\[]?(?:{_any_of('figures')})\.?\s?(?:\d{{1,3}}|[ivxlc]{{1,6}}|[a-z])(?:[.-]\d{{1,3}}){{0,2}}[a-z]?",
+    rf"[(\[]?(?:{_any_of('figures')})(?:\.?\s?\d{{1,3}}|(?:\.\s?|\s)(?:[ivxlc]{{1,6}}|[a-z]))",
+    r"(?:[.-]\d{1,3}){0,2}[a-z]?",
     r"\s?[.:)\]–—|-]\s?(?=\S)",
 )
 _IN_A_LIST = _compiled(
@@ -191,7 +195,9 @@ def says_nothing(text: str) -> bool:
         bare = match[1].strip(_EDGES).casefold()
     if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
         return True
-    return is_template(text) or is_figure(text) or _PART_OF.fullmatch(text) is not None
+    return (
+        is_template(text) or is_figure(text) or any(kind.fullmatch(bare) is not None for kind in (_PART_OF, _FORMATS))
+    )
 
 
 def heads_a_gallery(text: str) -> bool:
