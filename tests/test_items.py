@@ -159,6 +159,20 @@ CAPTIONS: list[tuple[str, dict[str, str]]] = [
 ]  # fmt: skip
 
 
+def test_what_no_name_and_no_heading_says() -> None:
+    """Buttons in a heading, a dash before a name, counts, addresses, and what a switch says are left out."""
+    markup = """<h2>Kites <a class=btn-add href=/new>Add new</a> <button></button></h2>{}<h2><button>Lofts</button></h2><img src=loft.jpg>"""
+    units = (
+        ("red", "Yes<p>- Mira Tolland"),
+        ("blue", "26.6k<p>Blue Box"),
+        ("green", "https://galewick.example/green<p>Green Sled"),
+        ("grey", "No<p>Grey Delta"),
+    )
+    found = seen(markup.format("".join(f"<div class=unit><img src={name}.jpg><p>{said}</div>" for name, said in units)))
+    assert [found[name].item for name, _ in units] == ["Mira Tolland", "Blue Box", "Green Sled", "Grey Delta"]
+    assert (found["red"].heading, found["loft"].heading) == ("Kites", "Lofts")
+
+
 @pytest.mark.parametrize(("markup", "captions"), CAPTIONS)
 def test_captions(markup: str, captions: dict[str, str]) -> None:
     copied = IMG.sub(lambda match: f"{match[0].replace(' src=', ' data-src=')}<noscript>{match[0]}</noscript>", markup)

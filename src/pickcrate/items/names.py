@@ -43,7 +43,7 @@ _LONGEST_TITLE = 200
 _MOST_DRAWN = 5
 _LONGEST_LINE = 110
 _LONGEST_SENTENCE = 70
-_DASHES, _ANY_COLON = "—– ", "".join(COLONS)
+_DASHES, _HYPHEN, _ANY_COLON = "—– ", "- ", "".join(COLONS)
 _NAMING_ANYTHING = NAMING | NAMING_PEOPLE
 _SENTENCE_ENDS = " .,;"
 _FULL_STOPS = (".", "!", "?", "。")
@@ -133,7 +133,7 @@ def names_of(named: Named) -> Iterator[Title]:
     """Yield what a unit may be called, the best first."""
     for way in _WAYS:
         for title in way(named):
-            text = fold(title.text)[:_LONGEST_TITLE].lstrip(_DASHES)
+            text = fold(title.text)[:_LONGEST_TITLE].lstrip(_DASHES).removeprefix(_HYPHEN)
             is_any = title.named_by in _MAY_BE_CREDITS or not is_credit(text)
             if text and is_any and not (is_template(text) or _leads_on(text)):
                 yield Title(text.rstrip(_LEADING_ON), title.named_by, title.link, title.is_label)

@@ -10,6 +10,7 @@ from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.said.junk import is_price
 from pickcrate.text.lazyre import lazy
+from pickcrate.values.reference import fold
 
 _CONTAINERS = frozenset(
     ("section", "article", "aside", "main", "body", "td", "th", "li", "fieldset", "details", "dialog", "nav", "footer")
@@ -25,6 +26,9 @@ _SUBTITLE = lazy(r"sub-?(?:title|head(?:ing|er|line)?)|tagline|\b(?:lead|deck|ki
 _NONE = -2
 """no heading, and none further out either"""
 
+_CONTROLS = "button, [role=button], a[class*=btn], a[class*=button], .dropdown-menu"
+_MOST_CONTROLS = 8
+
 
 def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int, int]]) -> dict[int, str]:
     """Return the heading of the section in which each of ``places`` stands, in words.
@@ -34,6 +38,7 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
     headings = [(number, level) for number, level in _free(tree, titled) if not is_price(tree.text(number))]
     scopes = [(number, level, end) for (number, level), end in zip(headings, _ends(tree, headings), strict=True)]
     found: dict[int, str] = {}
+    said: dict[int, str] = {}
     landmarks = tree.inherited(lambda outer: outer if tree.region(outer) in _LANDMARKS else None, -1)
     main = [heading for heading in headings if landmarks.of(heading[0]) == -1]
     topmost = next((number for number in tree.selected("h1") if tree.text(number)), None)
@@ -54,8 +59,20 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
         if heading is None:
             heading = below.of(place)
         if heading is not None and heading != _NONE:
-            found[place] = tree.text(heading)
+            if heading not in said:
+                said[heading] = _said(tree, heading)
+            found[place] = said[heading]
     return found
+
+
+def _said(tree: Ground, heading: int) -> str:
+    """Return what a heading says but for the buttons beside its words: "Kites", and not "Kites Add New"."""
+    text = tree.text(heading)
+    for control in reversed(tree.within(heading, _CONTROLS, _MOST_CONTROLS)):
+        if words := tree.text(control):
+            before, _, behind = text.rpartition(words)
+            text = fold(f"{before} {behind}")
+    return text or tree.text(heading)
 
 
 def _below(

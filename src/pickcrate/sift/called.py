@@ -11,23 +11,23 @@ from pickcrate.values.foundin import FoundIn
 
 _SAYS_SO = frozenset(
     "logo logos logotype icon icons ico icn glyph badge badges button buttons btn bullet bullets chevron avatar "
-    "avatars gravatar userpic emoji emoticon emoticons smiley smilies smileys rss hamburger checkmark login advert spacer "
-    "1x1 tracker sprite sprites favicon captcha hitcounter loader loading spinner placeholder wordmark licence "
+    "avatars gravatar userpic emoji emoticon emoticons smiley smilies smileys rss hamburger checkmark login advert "
+    "spacer 1x1 tracker sprite sprites favicon captcha hitcounter loader loading spinner placeholder wordmark licence "
     "license".split()
 )
 """what only furniture is called"""
-_MAY_SAY_SO = frozenset(
+_IN_PROSE = _SAYS_SO.union(
     "arrow arrows caret flag flags rating social share feed search menu close prev previous next tick print mail email "
     "phone cart basket user home homepage edit external download downloads powered hosted counter sponsor payment "
     "visit pixel tracking beacon clear brand masthead ornament deco title header footer build coverage".split()
 )
-"""what else is called so too: only where little else is said"""
-_IN_NAMES = frozenset(
+"""the same, and what else is called so too: it counts where little else is said"""
+_IN_NAMES = _IN_PROSE.union(
     "border corner shadow divider separator gradient bg background texture ad ads blank transparent hr rule bar dot "
     "ball".split()
 )
-"""the same, of files; in words about a picture it is what that shows"""
-_FEW_WORDS = 3
+"""the same, and what in words about a picture is what that shows"""
+_FEW_IN_NAME, _FEW_IN_PROSE, _LONGEST_PROSE = 2, 3, 60
 _WORD = lazy(r"1x1|[^\W\d_]+")
 _NAME_OF_A_SIZE = "_default"
 """``home_default`` is what shops call a size"""
@@ -205,25 +205,30 @@ def words(seen: Seen) -> str:
     if seen.is_about:
         return ""
     folder, _, stem = name_of(image.url).rpartition("/")
-    if word := _word_that_says_so(folder) or _word_that_says_so(stem):
+    if word := _word_in_name(folder) or _word_in_name(stem):
         return f"its address says {word}"
-    element, alt = image.shown.element.rpartition(" > ")[2], image.shown.words.alt[:60]
-    if word := _word_that_says_so(element.casefold()) or _word_that_says_so(alt.casefold(), is_prose=True):
+    element, alt = image.shown.element.rpartition(" > ")[2], image.shown.words.alt[:_LONGEST_PROSE]
+    if word := _word_in_name(element.casefold()) or _word_in_prose(alt.casefold()):
         return f"its words say {word}"
     return ""
 
 
-def _word_that_says_so(text: str, *, is_prose: bool = False) -> str:
-    """Return the first word of a text that is one for furniture, and not beside too many others for that; or none."""
-    said = [match for match in _WORD.finditer(text) if not _is_of_a_hash(match)]
+def _word_in_name(name: str) -> str:
+    """Return the first word of a name that is one for furniture; what may be one, only at an end of a longer name."""
+    said = [match for match in _WORD.finditer(name) if not _is_of_a_hash(match)]
     for match in said:
-        word = match[0]
-        may_say_so = word in _MAY_SAY_SO or (word in _IN_NAMES and not is_prose)
-        is_at_an_end = not is_prose and match in (said[0], said[-1])
-        is_one = word in _SAYS_SO or (may_say_so and (len(said) <= _FEW_WORDS or is_at_an_end))
-        if is_one and not text.startswith(_NAME_OF_A_SIZE, match.end()):
-            return word
+        is_apart = len(said) <= _FEW_IN_NAME or match in (said[0], said[-1])
+        meant = _IN_NAMES if is_apart else _SAYS_SO
+        if match[0] in meant and not name.startswith(_NAME_OF_A_SIZE, match.end()):
+            return match[0]
     return ""
+
+
+def _word_in_prose(text: str) -> str:
+    """Return the first word of a text about a picture that is one for furniture; what may be one, of short texts."""
+    said = _WORD.findall(text)
+    meant = _IN_PROSE if len(said) <= _FEW_IN_PROSE else _SAYS_SO
+    return next((word for word in said if word in meant), "")
 
 
 def _is_of_a_hash(match: re.Match[str]) -> bool:

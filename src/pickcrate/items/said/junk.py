@@ -7,7 +7,7 @@ import re
 from enum import Enum
 from functools import lru_cache
 
-from pickcrate.addresses.url import is_fragment, is_template
+from pickcrate.addresses.url import is_fragment, is_template, is_web
 from pickcrate.items.said.phrases import PHRASES
 from pickcrate.text.lazyre import lazy
 
@@ -75,7 +75,7 @@ _PRICE = _compiled(
     rf"(?:{_CURRENCY}\s*{_NUMBER}|{_NUMBER}\s*{_CURRENCY})",
 )
 _UNITS = "no|nr|nº|n°|№|vol|p|pp|px|cm|mm|m|km|kg|g|kb|mb|gb|x|×|pcs?|stk"
-_NUMERIC = _compiled(rf"[\W\d_]*+(?:{_UNITS}|(?<=°)[cf])?[\W\d_]*+")
+_NUMERIC = _compiled(rf"[\W\d_]*+(?:{_UNITS}|(?<=\d)k|(?<=°)[cf])?[\W\d_]*+")
 _LASTING = _compiled(
     r"(?:\d{1,4}\s?(?:d|h|m|s|days?|hours?|hrs?|mins?|minutes?|secs?|seconds?|tage?|std)\b[\s:,.]*+){1,4}"
 )
@@ -188,7 +188,7 @@ def says_nothing(text: str) -> bool:
     """Tell whether a short text names nothing: a price, a date, a number, what stands on a button, or "photo"."""
     if len(text) > _LONGEST:
         return False
-    if text.startswith(_GOING_ON) or is_fragment(text):
+    if text.startswith(_GOING_ON) or is_fragment(text) or (is_web(text) and " " not in text):
         return True
     bare = text.strip(_EDGES).casefold()
     if text.endswith((")", "]")) and (match := _WITH_A_FIGURE.fullmatch(text)) is not None and is_figure(match[2]):

@@ -8,7 +8,7 @@ PHRASES = {
 buy | buy now | add | add to cart | add to basket | add to bag | add to wishlist | wishlist | order | order now
 order this | view all | see all | show all | all | show more | load more | visit website | website | enlarge
 click to enlarge | zoom | full size | download | share | save | like | follow | reply | edit | delete | remove
-print | print this page | send to a friend | tell a friend | bookmark | add to favorites | add to favourites
+discover | discover more | explore | explore more | print | print this page | send to a friend | tell a friend | bookmark | add to favorites | add to favourites
 compare | quick view | quickview | select options | choose | choose options | preview | play | watch | next | previous
 prev | back | close | menu | search | subscribe | sign in | log in | sign up | contact | email | e-mail | call | book
 rollover to zoom | roll over to zoom | mouse over to zoom | select color | select colour | choose color | choose colour
@@ -99,6 +99,7 @@ benzer | ilgili | 関連 | おすすめ | こちらもおすすめ | 相关 | �
 """,
     "labels": """
 price | name | title | by | from | of | and | or | und | oder | et | ou | tags | category | categories | rating | quantity | qty | size | colour | color
+yes | no | n/a | none | true | false | on | off | enabled | disabled | ja | nein | oui | non | sí | não
 legend | see also | siehe auch | voir aussi | véase también | vedi anche | veja também | zie ook
 preis | prix | precio | prezzo | preço | prijs | pris | hinta | cena | ár | preț | цена | ціна | τιμή | fiyat | מחיר | السعر | 价格 | 価格 | 가격
 größe | taille | tamaño | tamanho | taglia | misura | maat | storlek | størrelse | koko | rozmiar | velikost | veľkosť | méret
