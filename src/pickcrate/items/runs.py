@@ -40,6 +40,9 @@ _BREAKS, _WIDE = {"br": 1, _RULE: 2}, 2
 _OF_OTHER_LISTS = frozenset(("table", "tbody", "tr", "ul", "ol", "dl", "picture"))
 """elements whose children are entries, and no runs"""
 
+_MOST_VIEWS = {"figure": 2}
+"""how many pictures with captions may be of what the heading above them names"""
+
 
 class Runs:
     """The runs of picture and words on a page, parent by parent."""
@@ -197,7 +200,13 @@ def _by_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
     segments = [(start, end) for start, end in pairwise(bounds) if kids[start].level == level]
     pictured = [(start, end) for start, end in segments if any(kid.has_picture for kid in kids[start:end])]
     is_list = len(pictured) > 1 and len(pictured) >= 0.6 * len(segments)
-    return pictured if is_list else []
+    return pictured if is_list and not any(_are_cards(kids[start:end]) for start, end in pictured) else []
+
+
+def _are_cards(kids: list[_Kid]) -> bool:
+    """Tell whether several alike below one heading have a picture and words each: they are things of their own."""
+    shapes = Counter(kid.shape for kid in kids if kid.kind == "both" and kid.shape[0] != "p")
+    return any(often > _MOST_VIEWS.get(shape[0], 1) for shape, often in shapes.items())
 
 
 def _before_headings(kids: list[_Kid]) -> list[tuple[int, int]]:
