@@ -205,5 +205,8 @@ def test_without_a_source_it_says_what_is_missing(run: Program) -> None:
         done = run(command)
         assert (done.code, "no source is named" in done.err, "--slip" in done.err) == (2, True, True)
     assert json.loads(run("settings", "--format", "jsonl").out.splitlines()[0])["setting"] == "base"
+    for line in (("look", ""), ("pack", "page.html", "--into", ""), ("audit", "")):  # never the folder one is in
+        done = run(*line)
+        assert (done.code, "is empty" in done.err, done.out) == (2, True, "")
     Path("kites.toml").write_text('sources = ["https://kites.example/"]\n')
     assert "if it is a slip, run it with --slip kites.toml" in run("look", "kites.toml").err

@@ -71,8 +71,12 @@ class FileName(click.ParamType[Any]):
     def __init__(self, made: type[str] | type[Path] = str) -> None:
         self._made = made
 
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:  # noqa: ARG002
-        """Return what is typed as what it is to be."""
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
+        """Return what is typed as what it is to be. What is empty would be the folder one is in: it raises Exit."""
+        if value == "" and param is not None and ctx is not None and not ctx.resilient_parsing:
+            named = param.opts[-1] if isinstance(param, click.Option) else "an argument"
+            with told():
+                raise UsageError(f"{named} is empty", hint="a variable of your script may not be set")
         return self._made(value) if self._made is str else without_tilde(value)
 
     def shell_complete(
