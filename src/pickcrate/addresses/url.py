@@ -228,6 +228,19 @@ def is_other_page(address: str, page: str) -> bool:
     return is_page and page_address(address) != page_address(page)
 
 
+_FRONT = lazy(r"(?:index\d?\.\w{2,5}|home(?:\.\w{2,5})?|default\.\w{2,5})?", re.IGNORECASE)
+
+
+def is_front_page(address: str, page: str) -> bool:
+    """Tell whether an address is that of the front page of the site of ``page``, or of a folder above it."""
+    if not is_of_site(address, page) or "?" in address:
+        return False
+    if "#" in address and without_fragment(address) == without_fragment(page):  # a place on the page, or a script's
+        return False
+    folder, _, last = path_of(address).rpartition("/")
+    return path_of(page).startswith(f"{folder}/") and _FRONT.fullmatch(last) is not None
+
+
 def leads_somewhere(href: str) -> bool:
     """Tell whether a link, as it is written, leads to another page, and not to a part of its own or to a script."""
     if href.startswith("#"):

@@ -46,6 +46,9 @@ _LONGEST_SENTENCE = 70
 _DASHES, _HYPHEN, _ANY_COLON = "—– ", "- ", "".join(COLONS)
 _NAMING_ANYTHING = NAMING | NAMING_PEOPLE
 _SENTENCE_ENDS = " .,;"
+_ENDS = ("", " ", ",", ":")
+"""what may stand behind a name that a line begins with"""
+
 _FULL_STOPS = (".", "!", "?", "。")
 _SAID = lazy(r"[\"“„«”»「].{4,}[\"”“»«」]\W*")
 _SET_OFF = lazy(r"\s*[·•|–—]\s")
@@ -276,7 +279,12 @@ def _by_lines(named: Named) -> Iterator[Title]:
     titles = [Title(_bare(_name_in(line)), NamedBy.LINE, line.link) for line in named.own]
     alt = by_alt(named) if len(titles) > 1 else None
     said = alt.text if alt is not None and not is_place_in_list(alt.text) else ""
-    yield from sorted(titles, key=lambda title: title.text != said)
+    yield from sorted(titles, key=lambda title: not _begins_with(title.text, said))
+
+
+def _begins_with(text: str, name: str) -> bool:
+    """Tell whether a line is a name, alone or with something set off behind it."""
+    return text.startswith(name) and text[len(name) : len(name) + 1] in _ENDS
 
 
 def _by_choices(named: Named) -> Iterator[Title]:

@@ -8,7 +8,17 @@ from itertools import islice
 
 from msgspec.structs import replace
 
-from pickcrate.addresses.url import bare_stem, image_type, is_of_site, is_web, last_segment, leads_somewhere
+from pickcrate.addresses.url import (
+    bare_stem,
+    image_type,
+    is_front_page,
+    is_of_site,
+    is_other_page,
+    is_web,
+    last_segment,
+    leads_somewhere,
+    path_of,
+)
 from pickcrate.finders.place import HEADING_SELECTOR
 from pickcrate.finders.tree import has_between
 from pickcrate.items.data.embedded import things_in_data
@@ -37,6 +47,7 @@ _MOST_AROUND = 12
 _LEAST_TILES = 3
 _SEVERAL = 2
 _MOST_COMPARED = 200
+_MOST_AT_TOP = 8
 _LONGEST_BESIDE = 40
 _COUNTED = lazy(r"\W{0,2}(?:no\.?\s?)?(\d{1,3})\s?[.):–-]\s+(\S.*)", re.IGNORECASE)
 
@@ -264,7 +275,7 @@ class Naming:
     def _unit(self, spot: Spot) -> tuple[Unit | None, bool]:
         """Return the innermost unit around a picture that has a name, and whether that is the picture's own words."""
         chain, is_framed = self._forms.chain(spot.element)
-        if is_framed or is_in_sentence(self._ground.nodes[spot.element]):
+        if is_framed or is_in_sentence(self._ground.nodes[spot.element]) or spot.element in self._logos:
             return None, False
         tile: Unit | None = None
         first: Unit | None = None
@@ -283,6 +294,23 @@ class Naming:
         if self._page is not None and spot.is_on_screen and self._is_of_page(self._page, spot.element):
             return self._page, False
         return tile, tile is not None
+
+    @cached_property
+    def _logos(self) -> frozenset[int]:
+        """The one or two pictures at the top of a page that lead to itself, or to the front page of its site."""
+        top = islice((spot.element for spot in self._ground.spots if spot.is_on_screen), _MOST_AT_TOP)
+        logos = frozenset(filter(self._leads_home, top))
+        return logos if len(logos) <= _SEVERAL else frozenset()
+
+    def _leads_home(self, number: int) -> bool:
+        page = self._ground.page
+        href = self._ground.link_around(number, number, climb=_CLIMBED)
+        url = page.resolve(href) if href else None
+        if url is None:
+            return False
+        own = page.home if is_web(url) else page.address
+        is_top = path_of(url).count("/") == 1 or not is_other_page(url, own)
+        return is_top and is_front_page(url, own)
 
     def _is_of_page(self, page: Unit, element: int) -> bool:
         """Tell whether what stands in no item is of what the page is about, and not of other things."""

@@ -5,8 +5,12 @@ from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from itertools import islice
 
+from msgspec import Struct
+
+from pickcrate.addresses.url import is_template
 from pickcrate.elements.around import Inherited
 from pickcrate.finders.place import HEADING_SELECTOR
+from pickcrate.finders.tree import has_between
 from pickcrate.items.ground import Ground, heading_level
 from pickcrate.items.said.junk import is_price
 from pickcrate.text.lazyre import lazy
@@ -42,8 +46,8 @@ def headings_of(tree: Ground, places: Iterable[int], titled: Sequence[tuple[int,
     landmarks = tree.inherited(lambda outer: outer if tree.region(outer) in _LANDMARKS else None, -1)
     main = [heading for heading in headings if landmarks.of(heading[0]) == -1]
     topmost = next((number for number in tree.selected("h1") if tree.text(number)), None)
-    page = _around_all(tree, main)
-    below = tree.inherited(lambda outer: _below(tree, outer, main, topmost, page), None)
+    layout = _Layout(tree, main, topmost, _around_all(tree, main), sorted(start for start, _ in titled))
+    below = tree.inherited(layout.below, None)
     open_ones: list[tuple[int, int, int]] = []
     upcoming = 0
     for place in sorted(set(places)):
@@ -75,27 +79,39 @@ def _said(tree: Ground, heading: int) -> str:
     return text or tree.text(heading)
 
 
-def _below(
-    tree: Ground, outer: int, headings: list[tuple[int, int]], topmost: int | None, page: frozenset[int]
-) -> int | None:
-    """Return the heading of an element, if it has one: what is meant where a picture stands above it.
+class _Layout(Struct, frozen=True):
+    """What decides whether a heading is meant where a picture stands above it."""
 
-    Of the page as a whole, which ``page`` are the elements around all of, only a heading of the first level is meant,
-    or the ``topmost`` of several; what stands in its frame is under none (_NONE).
-    """
-    tag = tree.region(outer)
-    if tag in _FRAME:
-        return _NONE
-    if tag in _LAYOUT:
-        return None  # what stands in one cell is no heading of the next
-    first = bisect_left(headings, (outer, 0))
-    if first == len(headings) or headings[first][0] >= tree.end[outer]:
-        return None
-    inside = [heading for heading in headings[first : first + _MOST_BELOW] if heading[0] < tree.end[outer]]
-    number, level = min(inside, key=lambda heading: heading[1])
-    if tag not in _TOPMOST and outer not in page:
-        return number
-    return number if level == 1 and (topmost is None or number <= topmost) else _NONE
+    tree: Ground
+    headings: list[tuple[int, int]]
+    """those in no landmark, with their levels"""
+    topmost: int | None
+    """the first heading of the first level"""
+    page: frozenset[int]
+    """the elements around all of the page"""
+    items: list[int]
+    """where those items begin that have headings of their own"""
+
+    def below(self, outer: int) -> int | None:
+        """Return the heading of an element, if it has one.
+
+        Of the page as a whole only a heading of the first level is meant, or the topmost of several; none that stands
+        behind items; what stands in its frame is under none (_NONE).
+        """
+        tree, headings = self.tree, self.headings
+        tag = tree.region(outer)
+        if tag in _FRAME:
+            return _NONE
+        if tag in _LAYOUT:
+            return None  # what stands in one cell is no heading of the next
+        first = bisect_left(headings, (outer, 0))
+        if first == len(headings) or headings[first][0] >= tree.end[outer]:
+            return None
+        inside = [heading for heading in headings[first : first + _MOST_BELOW] if heading[0] < tree.end[outer]]
+        number, level = min(inside, key=lambda heading: heading[1])
+        if tag not in _TOPMOST and outer not in self.page:
+            return None if has_between(self.items, outer, number) else number
+        return number if level == 1 and (self.topmost is None or number <= self.topmost) else _NONE
 
 
 def _around_all(tree: Ground, headings: Sequence[tuple[int, int]]) -> frozenset[int]:
@@ -139,7 +155,8 @@ def _free(tree: Ground, titled: Sequence[tuple[int, int]]) -> list[tuple[int, in
         while at < len(spans) and spans[at][0] <= number:
             end = max(end, spans[at][1])
             at += 1
-        if number >= end and tree.text(number) and not _is_subtitle(tree, number):
+        text = tree.text(number)
+        if number >= end and text and not is_template(text) and not _is_subtitle(tree, number):
             free.append((number, heading_level(tree, number)))
     return free
 

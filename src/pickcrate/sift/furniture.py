@@ -14,7 +14,7 @@ from urllib.parse import unquote
 from msgspec import Struct
 from msgspec.structs import replace
 
-from pickcrate.addresses.url import decode_data, file_parts, is_drawing, is_of_site, is_web, path_of, without_fragment
+from pickcrate.addresses.url import decode_data, file_parts, is_drawing, is_front_page, is_of_site, is_web
 from pickcrate.items.said.posts import Face
 from pickcrate.sift import called
 from pickcrate.sift.seen import (
@@ -50,7 +50,6 @@ _RULE, _BANNER = 8, 4
 _LONGEST_EMPTY = 1_000
 _DRAWN = lazy(rb"<(?:path|rect|circle|ellipse|line|poly|text|image|use|foreignobject)", re.IGNORECASE)
 _WRITTEN = lazy(r"comment|reply|replies|message|review|byline|author|testimonial|chat|thread|post-?meta")
-_HOME = lazy(r"(?:index\d?\.\w{2,5}|home(?:\.\w{2,5})?|default\.\w{2,5})?", re.IGNORECASE)
 _NO_SCRIPT = lazy(r"(?:^|> )noscript\b")
 _STRAY = lazy(r"(?:html\S* > )?body\S* > img\S*")
 _ADVERTISEMENTS = frozenset(
@@ -213,13 +212,8 @@ def _home(seen: Seen) -> str:
     link = image.shown.link
     home = image.shown.home if is_web(link) else image.shown.page
     leads = is_web(link) or link.startswith("file:")
-    if not leads or not is_free(image.item) or not is_of_site(link, home) or "?" in link:
-        return ""
-    if "#" in link and without_fragment(link) == without_fragment(home):  # a place on the page, or a script's
-        return ""
-    folder, _, last = path_of(link).rpartition("/")
-    is_above = path_of(home).startswith(f"{folder}/")
-    return "it leads to the front page" if is_above and _HOME.fullmatch(last) else ""
+    is_logo = leads and is_free(image.item) and is_front_page(link, home)
+    return "it leads to the front page" if is_logo else ""
 
 
 def _banner(seen: Seen) -> str:
