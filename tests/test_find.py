@@ -193,6 +193,18 @@ def test_words_sizes_and_places() -> None:
 
 
 @pytest.mark.parametrize(
+    ("html", "title"),
+    [
+        ("<svg><g><title>Menu</title></g></svg><h1>The <b>loft</b></h1><h1>Two</h1><img src=a.jpg>", "The loft"),
+        ("<svg><title>Menu</title></svg><body><title>The hall</title><h1>Kites</h1><img src=a.jpg>", "The hall"),
+        ("<title> </title><h1><img src=a.jpg></h1><h2>Kites</h2>", ""),
+    ],
+)
+def test_the_title_of_a_page(html: str, title: str) -> None:
+    assert images(html)[-1].page_title == title
+
+
+@pytest.mark.parametrize(
     ("octets", "transport", "expected"),
     [
         (b"\xef\xbb\xbf<meta charset=latin1>\xc3\xbc", "", "utf-8"),

@@ -50,6 +50,22 @@ def test_a_crate_for_a_day_and_a_site(run: Program, page: str, tmp_path: Path) -
     assert (wrong.code, "fields of a crate's name are {date}, {site} and {page}" in wrong.err) == (2, True)
 
 
+def test_what_a_crate_is_called_that_nobody_names(run: Program, web: Server) -> None:
+    (web.www / "3").mkdir()
+    for name, title in (
+        ("a", "<title>The loft &middot; </title>"),
+        ("3/index", "<h2>Kites</h2>"),
+        ("b", "<title>·</title>"),
+    ):
+        (web.www / f"{name}.html").write_text(f"{title}<img src=red.png>")
+    host = web.address.partition("://")[2].replace(":", "-")
+    called = {"a.html": "The loft", "3/": f"{host}-3", "3/index.html": f"{host}-3", "b.html": "·"}
+    for page, name in called.items():
+        assert f"would be crates/{name}/red" in run("pack", f"{web.address}/{page}", "--no-robots", "--dry-run").out, (
+            page
+        )
+
+
 def test_a_dry_run_says_what_a_run_then_does(run: Program, web: Server, page: str, tmp_path: Path) -> None:
     pack = ("pack", page, "--crate", "c", "--no-robots", "--as-shown", "--shelf", "{type}", "--name", "kite")
     (tmp_path / "crates/c").mkdir(parents=True)

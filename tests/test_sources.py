@@ -933,6 +933,21 @@ def test_a_text_that_names_pictures(run: Program, tmp_path: Path, text: str, exp
     assert text is not NOTE or "crates/Kites of the coast/" in done.out
 
 
+def test_emphasis_in_notes(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "note.md").write_text(
+        "# Kites of *spring* and `wind`\n\n![The __red__ one](a_b_c.jpg)\n*The loft in May*\n\n"
+        "A snake_case_name, 2 * 3 * 4 and \\*stars\\*\n## A **loud** one\n![x](<d *e*.jpg>)\n"
+    )
+    first, second = run("look", "note.md", "--format", "jsonl").rows
+    assert (first["alt"], first["caption"], first["name"]) == ("The red one", "The loft in May", "a_b_c")
+    assert (second["heading"], second["caption"], second["name"]) == (
+        "A loud one",
+        None,
+        "d - e-",
+    )  # as file names may be
+    assert "crates/Kites of spring and wind/" in run("pack", "note.md", "--dry-run").out
+
+
 LABELLED = {
     "a list in YAML": "kites:\n  - title: Red delta\n    images:\n      - file: i/a.jpg\n        alt: Front\n"
     "      - file: i/a2.jpg\n    maker: Ino Hallas\n\n  - title: 'Blue box'\n    image: i/b.jpg\n    maker: Pell\n",

@@ -4,13 +4,19 @@ import re
 from pathlib import Path
 
 from pickcrate.addresses.stems import stem
-from pickcrate.addresses.url import brief, is_web, without_userinfo
+from pickcrate.addresses.url import brief, is_web, readable, without_userinfo
 from pickcrate.crate.origin import crate_called_after
 from pickcrate.crate.places import is_crate
 from pickcrate.errors import UsageError
 from pickcrate.name import Naming, legal, parse_pattern, with_single_braces
 from pickcrate.orders.order import Destination, Order
+from pickcrate.text.lazyre import lazy
 from pickcrate.values.image import Image
+
+_AROUND_TITLES = " ·•|–—:»›-"
+"""what parts a title from the name of its site, and stays where that has none"""
+
+_INDEX = lazy(r"/(?:index|default)\.\w{2,5}\Z")
 
 
 def crate_root(into: Destination, first: Image, order: Order) -> Path:
@@ -41,7 +47,8 @@ def likely_root(into: Destination, order: Order) -> Path | None:
 
 def root_by_title(into: Destination, first: Image) -> Path:
     """Return the folder of a crate that is called as the list or the page of its first picture is today."""
-    name = legal(first.list_title or first.page_title or _page_name(first.shown.page) or "pictures")
+    title = first.list_title or first.page_title
+    name = legal(title.strip(_AROUND_TITLES) or title or _page_name(first.shown.page) or "pictures")
     return into.into / name.replace("{", "(").replace("}", ")")  # typed as --crate they would be fields
 
 
@@ -51,8 +58,11 @@ def origin_of(into: Destination, first: Image) -> str:
 
 
 def _page_name(page: str) -> str:
-    """Return what a page without a title is called: its address on the web, its file's name on the disk."""
-    return without_userinfo(page) if is_web(page) else stem(page)
+    """Return what a page without a title is called: its address on the web, as people say it, its file on the disk."""
+    if not is_web(page):
+        return stem(page)
+    place = readable(without_userinfo(page)).partition("://")[2]
+    return _INDEX.sub("", place).rstrip("/")
 
 
 def crate_name(name: str) -> str:

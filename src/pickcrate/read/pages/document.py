@@ -6,9 +6,10 @@ from collections.abc import Callable, Mapping
 from operator import itemgetter
 
 from msgspec.structs import replace
-from selectolax.lexbor import LexborHTMLParser
+from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from pickcrate.addresses.url import absolute, is_web, origin
+from pickcrate.elements.words import text_of
 from pickcrate.read.fields.contenttype import content_type
 from pickcrate.read.pages.bounds import within_bounds
 from pickcrate.read.pages.decode import declared, decode, read_as
@@ -25,6 +26,7 @@ from pickcrate.version import ROBOTS_TOKEN
 _NO_FIELDS: Mapping[str, str] = {}
 _MARK_OF_THE_WEB = lazy(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
 _LONGEST_HEAD = 8_192
+_MOST_TITLES, _MOST_AROUND = 100, 20
 _MOST_LINKS, _SEVERAL_LINKS = 2_000, 3
 _SAYS_WHERE_FROM = (("link[rel~=canonical i][href]", "href"), ("meta[property='og:url' i][content]", "content"))
 
@@ -53,14 +55,13 @@ def read_document(
         tree, text, beyond = _parsed(decoded.text, is_xml=False)
     flaws: list[Flaw] = [beyond] if beyond is not None else []
     page_base = base or _document_base(tree, address, flaws)
-    title = tree.css_first("title")
     scopes = flatten(tree, text)
     open_links(tree, text)
     return Page(
         source=source,
         address=address,
         base=page_base,
-        title=" ".join(title.text().split()) if title is not None else "",
+        title=_title_of(tree),
         text=text,
         encoding=decoded.encoding,
         tree=tree,
@@ -71,6 +72,28 @@ def read_document(
         rights=rights_on_page(tree, page_base, fields, ROBOTS_TOKEN),
         picture_rights=rights_of_pictures(tree, text, page_base),
     )
+
+
+def _title_of(tree: LexborHTMLParser) -> str:
+    """Return the title of a document (HTML standard, 3.1.5), or its first heading of the first level.
+
+    Drawings have titles of their own.
+    """
+    named = tree.css_first("title")
+    if named is not None and _is_drawn(named):
+        named = next((other for other in tree.css("title")[:_MOST_TITLES] if not _is_drawn(other)), None)
+    title = " ".join(named.text().split()) if named is not None else ""
+    return title or next(filter(None, map(text_of, tree.css("h1")[:_MOST_TITLES])), "")
+
+
+def _is_drawn(title: LexborNode) -> bool:
+    """Tell whether a title is that of a drawing, or of a part of one."""
+    outer = title.parent
+    for _ in range(_MOST_AROUND):
+        if outer is None or outer.tag == "svg":
+            break
+        outer = outer.parent
+    return outer is not None and outer.tag == "svg"
 
 
 def _parsed(text: str, *, is_xml: bool) -> tuple[LexborHTMLParser, str, Flaw | None]:

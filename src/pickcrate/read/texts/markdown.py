@@ -1,7 +1,7 @@
 """Notes in Markdown, as a page (CommonMark 0.31, and what notes add to it).
 
-What tells pictures and their words is understood: headings, pictures, links, their definitions, code. All else is left
-as it is, HTML as well.
+What tells pictures and their words is understood: headings, pictures, links, their definitions, emphasis, code. All
+else is left as it is, HTML as well.
 """
 
 from collections.abc import Iterator
@@ -25,6 +25,9 @@ _SHOWN = lazy(
     rf"!\[(?P<alt>[^\[\]\n]{{0,500}})\](?:{_TARGET}{_SAID}|\[(?P<label>[^\[\]\n]{{0,200}})\])(?:\{{[^{{}}\n]{{0,200}}\}})?"
 )
 _KEPT = lazy(r"!\[\[(?P<url>[^\[\]|#\n]{1,500})(?:[#|][^\[\]\n]{0,200})?\]\]")
+_TAG = lazy(r"(<[^<>\n]{1,4000}>)")
+_EMPHASIS = lazy(r"(?<![\w*\\])(?P<marks>\*{1,3}|_{1,3})(?=[^\s*_])(?P<text>[^*_\n]{1,500})(?<!\s)(?P=marks)(?![\w*])")
+_MARKS = lazy(r"(?<![\w\\])[*_`]{1,3}(?=\S)|(?<=\S)[*_`]{1,3}(?!\w)")
 _LINKED = lazy(rf"\[(?P<text>[^\[\]\n]{{1,3000}})\]{_TARGET}{_SAID}")
 
 
@@ -35,8 +38,9 @@ def from_markdown(text: str) -> str:
     said = said or _FIRST_HEADING.search(text)
     lines = text[matter.end() if matter is not None else 0 :].split("\n")
     known = {m["label"].casefold(): m["url"] for line in lines if (m := _DEFINITION.fullmatch(line)) is not None}
-    title = f"<title>{escape(said['title'].strip('# '))}</title>" if said is not None else ""
-    return title + "\n".join(_blocks(lines, known))
+    title = _MARKS.sub("", said["title"].strip("# ")) if said is not None else ""
+    head = f"<title>{escape(title)}</title>" if title else ""
+    return head + "\n".join(_blocks(lines, known))
 
 
 def _blocks(lines: list[str], known: dict[str, str]) -> Iterator[str]:
@@ -51,7 +55,8 @@ def _blocks(lines: list[str], known: dict[str, str]) -> Iterator[str]:
             yield "<p>"
         elif (heading := _HEADING.fullmatch(line)) is not None:
             level = len(heading["marks"])
-            yield f"<h{level}>{_inline(heading['text'].rstrip('# '), known)}</h{level}>"
+            words = heading["text"].rstrip("# ")
+            yield f"<h{level}>{_inline(words if '[' in words else words.replace('`', ''), known)}</h{level}>"
         else:
             yield _inline(line, known)
 
@@ -59,17 +64,32 @@ def _blocks(lines: list[str], known: dict[str, str]) -> Iterator[str]:
 def _inline(line: str, known: dict[str, str]) -> str:
     """Return a line with its pictures and links as elements."""
     if "[" not in line:
-        return line
+        return _emphasised(line)
 
     def shown(match: Match[str]) -> str:
         label = (match["label"] or match["alt"]).casefold()
         url = match["within"] or match["url"] or known.get(label, "")
         said = match["said"] or match["also"] or ""
-        return f'<img src="{escape(url)}" alt="{escape(match["alt"])}" title="{escape(said)}">'
+        alt = _MARKS.sub("", match["alt"])
+        return f'<img src="{escape(url)}" alt="{escape(alt)}" title="{escape(said)}">'
 
     def linked(match: Match[str]) -> str:
         return f'<a href="{escape(match["within"] or match["url"])}">{match["text"]}</a>'
 
     line = _SHOWN.sub(shown, _CODE.sub("", line))
     line = _KEPT.sub(lambda match: f'<img src="{escape(match["url"].strip())}" alt="">', line)
-    return _LINKED.sub(linked, line)
+    return _emphasised(_LINKED.sub(linked, line))
+
+
+def _emphasised(line: str) -> str:
+    """Return a line with what stands between stars or underscores as elements, but for what is in tags."""
+    if "*" not in line and "_" not in line:
+        return line
+    parts = _TAG.split(line)
+    parts[::2] = [_EMPHASIS.sub(_element, part) for part in parts[::2]]
+    return "".join(parts)
+
+
+def _element(match: Match[str]) -> str:
+    tag = "em" if len(match["marks"]) == 1 else "strong"
+    return f"<{tag}>{match['text']}</{tag}>"
