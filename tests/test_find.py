@@ -28,7 +28,7 @@ def images(html: str | bytes, address: str = HOME, charset: str = "", base: str 
     page = read_document(
         octets, source=address, address=address, fields={"content-type": f"text/html; charset={charset}"}, base=base
     )
-    return [resolve(image) for image in group(find(page).references, source=address, title=page.title)]
+    return [resolve(image) for image in group(find(page).references, source=address, title=page.called)]
 
 
 def shown(html: str, address: str = HOME, **options: str) -> list[str]:

@@ -354,9 +354,9 @@ PAGES: dict[str, tuple[str, str, str]] = {
     "words for furniture among others, in a hash, in what is said of a picture; who made the page": (
         """<h1>Kites</h1><img src="how-a-wind-counter-works-inside.png" width=70 height=60><img src=682f05ad8b.png width=70 height=60>
         <img src=sign.png width=70 height=60 alt="A radio ad"><img src=hall.png width=70 height=60 alt="The way home from the old mill">
-        <img src=main-top-page-header.png width=70 height=60><img src=wind-counter.png width=70 height=60>
+        <img src=main-top-page-header.png width=70 height=60><img src=wind-counter.png width=70 height=60><img src=arrow-left.svg>
         <address>Drawn by <a href="https://made.example/"><img src=made.png width=118 height=55></a> 1.5</address>""",
-        "main-top-page-header wind-counter made",
+        "main-top-page-header wind-counter arrow-left made",
         "how-a-wind-counter-works-inside 682f05ad8b sign hall",
     ),
     "a shop's word for a size": (

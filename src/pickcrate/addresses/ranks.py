@@ -3,7 +3,6 @@
 Programs name the versions of a picture in many ways, out of few words.
 """
 
-import itertools
 import re
 from functools import lru_cache
 
@@ -90,7 +89,12 @@ _OF_A_CAMERA = lazy(
     re.IGNORECASE,
 )
 
+_RUNS = lazy(r"[A-Z]?[a-z]+|[A-Z]+|\d+")
+_SHORT_RUNS = 2.5
+"""characters: in long random text no more of one kind stand in a row, on the average; in words there are more"""
+
 _WORD = lazy(r"[^\W\d_]{3}")
+_WHOLE_WORD = lazy(r"(?<![^\W_])\d*[^\W\d_]{3,}\d*(?![^\W_])")
 _SIGNS = lazy(r"[\W_]+")
 _NUMBER = lazy(r"\d+")
 _LONGEST_COMMON = 24
@@ -156,7 +160,7 @@ def is_opaque(name: str) -> bool:
     if len(name) < SHORTEST_HASH:
         return False
     rest, hashes = _HASH.subn("", name[:_LONGEST_NAME].lower())
-    return hashes > 0 and not has_word(rest)
+    return hashes > 0 and _WHOLE_WORD.search(rest) is None
 
 
 def has_word(name: str) -> bool:
@@ -173,17 +177,11 @@ def _without_signs(name: str) -> str:
 def _is_random(token: str) -> bool:
     """Tell whether letters and digits are mixed as no word or number has them: ``8f3a9c1be77d4``, ``51aBcDeFgHL``."""
     numbers, alone = len(_NUMBER.findall(token)), len(_LETTER_ALONE.findall(token))
-    if len(token) >= _LONG and numbers >= _OFTEN and 2 * _changes(token) >= len(token):
+    if numbers and _LONG <= len(token) <= _SHORT_RUNS * len(_RUNS.findall(token)):
         return True
     if len(set(filter(str.isalpha, token.lower()))) < _FEWEST_LETTERS or _LIKE_A_WORD.search(token) is not None:
         return False
     return numbers > 0 and max(numbers, alone) >= _OFTEN
-
-
-def _changes(token: str) -> int:
-    """Return how often small letters, capitals and digits give way to others, which in random text they do mostly."""
-    kinds = ["d" if letter.isdigit() else "u" if letter.isupper() else "l" for letter in token]
-    return sum(one != other for one, other in itertools.pairwise(kinds))
 
 
 def is_of_a_camera(name: str) -> bool:

@@ -64,7 +64,7 @@ def introduced(page: Page, texts: Sequence[str]) -> list[LexborNode]:
     if not chosen:
         hint = "; ".join(f"“{sign.text[:60]}”" for sign in _distinct(signs)[:_MOST_SHOWN])
         raise NothingPickedError(
-            f"no heading or caption of {page.title or page.address} holds {' or '.join(map(repr, texts))}",
+            f"no heading or caption of {page.called or page.address} holds {' or '.join(map(repr, texts))}",
             hint=f"there are: {hint}" if hint else "the page has neither headings nor captions; --within takes CSS",
         )
     return [node for sign in chosen for node in _part(sign, signs, tree)]

@@ -48,7 +48,7 @@ _KIND_OF_FILE = lazy(r"\[(?:[A-Z][A-Z0-9]{1,3}|PARENTDIR|SOUND|BINARY|VIDEO|   )
 _BRACKETED = lazy(r"\[[^\[\]]{1,20}\]")
 _ADMONITIONS = frozenset("note tip warning caution important danger hint attention info".split())
 _KINDS_OF_FILES = frozenset("pdf doc docx word odt rtf txt xls xlsx excel csv ppt pptx zip rar mp3 html xml".split())
-_CONTROLS = frozenset("btn button buttons icon icons ico icn".split())
+_CONTROLS = frozenset("btn button buttons icon icons ico icn arrow arrows chevron".split())
 _CONTROLS_AT_THE_END = ("btn", "button")
 """without a mark before them: ``prevbtn``"""
 
@@ -172,7 +172,7 @@ def control(seen: Seen) -> str:
     ends |= {end for end in _CONTROLS_AT_THE_END if stem.casefold().endswith(end)}
     if extension.lower() == "gif" and not ends.isdisjoint(_WAITING):
         return "its file is called what is shown while something loads"
-    return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button or an icon"
+    return "" if ends.isdisjoint(_CONTROLS) else "its file is called a button, an arrow or an icon"
 
 
 def placeholder(seen: Seen) -> str:

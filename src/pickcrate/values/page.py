@@ -25,6 +25,8 @@ class Page(Struct, frozen=True):
     encoding: str
     tree: "LexborHTMLParser"
     """the flat tree: what shadow roots and frames in its text hold stands where it is shown"""
+    heading: str = ""
+    """its first heading of the first level, if it has no title"""
     scopes: Mapping[int, int] = field(default_factory=dict)
     """which shadow root or frame an element of one is of, by its ``mem_id``: a sheet dresses its own, and no other"""
     flaws: tuple[Flaw, ...] = ()
@@ -39,6 +41,11 @@ class Page(Struct, frozen=True):
     """of a page on disk, its address on the web: what its relative addresses mean that nothing beside it answers to"""
     beside: Callable[[str], str] | None = None
     """of a page on disk: returns where the file is that an address means, made absolute against ``base``; or nothing"""
+
+    @property
+    def called(self) -> str:
+        """What people call it: its title, or its heading."""
+        return self.title or self.heading
 
     @property
     def home(self) -> str:

@@ -55,16 +55,18 @@ def read_document(
         tree, text, beyond = _parsed(decoded.text, is_xml=False)
     flaws: list[Flaw] = [beyond] if beyond is not None else []
     page_base = base or _document_base(tree, address, flaws)
+    title = _title_of(tree)
     scopes = flatten(tree, text)
     open_links(tree, text)
     return Page(
         source=source,
         address=address,
         base=page_base,
-        title=_title_of(tree),
+        title=title,
         text=text,
         encoding=decoded.encoding,
         tree=tree,
+        heading="" if title else next(filter(None, map(text_of, tree.css("h1")[:_MOST_TITLES])), ""),
         scopes=scopes,
         flaws=tuple(flaws),
         trust=trust,
@@ -75,15 +77,11 @@ def read_document(
 
 
 def _title_of(tree: LexborHTMLParser) -> str:
-    """Return the title of a document (HTML standard, 3.1.5), or its first heading of the first level.
-
-    Drawings have titles of their own.
-    """
+    """Return the title of a document (HTML standard, 3.1.5); drawings in it have titles of their own."""
     named = tree.css_first("title")
     if named is not None and _is_drawn(named):
         named = next((other for other in tree.css("title")[:_MOST_TITLES] if not _is_drawn(other)), None)
-    title = " ".join(named.text().split()) if named is not None else ""
-    return title or next(filter(None, map(text_of, tree.css("h1")[:_MOST_TITLES])), "")
+    return " ".join(named.text().split()) if named is not None else ""
 
 
 def _is_drawn(title: LexborNode) -> bool:

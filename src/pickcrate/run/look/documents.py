@@ -378,7 +378,7 @@ class Documents(Struct, frozen=True):
         head = PageRead(
             opened.source,
             page.address,
-            page.title,
+            page.called,
             0,
             tuple(surveyed.flaws),
             opened.kind,
