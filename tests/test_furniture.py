@@ -359,6 +359,11 @@ PAGES: dict[str, tuple[str, str, str]] = {
         "main-top-page-header wind-counter arrow-left made",
         "how-a-wind-counter-works-inside 682f05ad8b sign hall",
     ),
+    "who made the page, and people with addresses": (
+        """<h1>Keepers</h1><address><img src=ina.jpg> Ina, the mill</address><address><img src=tom.jpg> Tom, the loft</address>""",
+        "",
+        "ina tom",
+    ),
     "a shop's word for a size": (
         """<h1>A kite</h1><img src=hall.jpg width=600 height=400><p>It flies.</p><img src="/19-home_default/kite.jpg" width=60 height=60>
         <a href="/start?from=kite"><img src="/art/home.png" width=60 height=60></a>""",

@@ -935,11 +935,11 @@ def test_a_text_that_names_pictures(run: Program, tmp_path: Path, text: str, exp
 
 def test_emphasis_in_notes(run: Program, tmp_path: Path) -> None:
     (tmp_path / "note.md").write_text(
-        "# Kites of *spring* and `wind`\n\n![The __red__ one](a_b_c.jpg)\n*The loft in May*\n\n"
+        "# Kites of *spring* and `wind`\n\n![The __red__ one, A*](a_b_c.jpg)\n*The loft in May*\n\n"
         "A snake_case_name, 2 * 3 * 4 and \\*stars\\*\n## A **loud** one\n![x](<d *e*.jpg>)\n"
     )
     first, second = run("look", "note.md", "--format", "jsonl").rows
-    assert (first["alt"], first["caption"], first["name"]) == ("The red one", "The loft in May", "a_b_c")
+    assert (first["alt"], first["caption"], first["name"]) == ("The red one, A*", "The loft in May", "a_b_c")
     assert (second["heading"], second["caption"], second["name"]) == (
         "A loud one",
         None,

@@ -201,7 +201,8 @@ class Forms:
             return True
         if tag == "header" and self._heads_the_page(element):
             return False
-        if tag in {"header", "footer", "address"}:  # whose page it is, and who made it (HTML standard, 4.3.10)
+        # An address says whose page it is (HTML standard, 4.3.10); several are a list of people or places.
+        if tag in {"header", "footer"} or (tag == "address" and len(ground.selected("address")) == 1):
             return not self._parts.of(ground.parent[element])
         names = f"{attributes.get('id') or ''} {attributes.get('class') or ''}"
         if len(names) <= 1 or tag in _WHOLES:

@@ -27,7 +27,6 @@ _SHOWN = lazy(
 _KEPT = lazy(r"!\[\[(?P<url>[^\[\]|#\n]{1,500})(?:[#|][^\[\]\n]{0,200})?\]\]")
 _TAG = lazy(r"(<[^<>\n]{1,4000}>)")
 _EMPHASIS = lazy(r"(?<![\w*\\])(?P<marks>\*{1,3}|_{1,3})(?=[^\s*_])(?P<text>[^*_\n]{1,500})(?<!\s)(?P=marks)(?![\w*])")
-_MARKS = lazy(r"(?<![\w\\])[*_`]{1,3}(?=\S)|(?<=\S)[*_`]{1,3}(?!\w)")
 _LINKED = lazy(rf"\[(?P<text>[^\[\]\n]{{1,3000}})\]{_TARGET}{_SAID}")
 
 
@@ -38,7 +37,7 @@ def from_markdown(text: str) -> str:
     said = said or _FIRST_HEADING.search(text)
     lines = text[matter.end() if matter is not None else 0 :].split("\n")
     known = {m["label"].casefold(): m["url"] for line in lines if (m := _DEFINITION.fullmatch(line)) is not None}
-    title = _MARKS.sub("", said["title"].strip("# ")) if said is not None else ""
+    title = _plain(said["title"].strip("# ")) if said is not None else ""
     head = f"<title>{escape(title)}</title>" if title else ""
     return head + "\n".join(_blocks(lines, known))
 
@@ -70,8 +69,7 @@ def _inline(line: str, known: dict[str, str]) -> str:
         label = (match["label"] or match["alt"]).casefold()
         url = match["within"] or match["url"] or known.get(label, "")
         said = match["said"] or match["also"] or ""
-        alt = _MARKS.sub("", match["alt"])
-        return f'<img src="{escape(url)}" alt="{escape(alt)}" title="{escape(said)}">'
+        return f'<img src="{escape(url)}" alt="{escape(_plain(match["alt"]))}" title="{escape(said)}">'
 
     def linked(match: Match[str]) -> str:
         return f'<a href="{escape(match["within"] or match["url"])}">{match["text"]}</a>'
@@ -79,6 +77,11 @@ def _inline(line: str, known: dict[str, str]) -> str:
     line = _SHOWN.sub(shown, _CODE.sub("", line))
     line = _KEPT.sub(lambda match: f'<img src="{escape(match["url"].strip())}" alt="">', line)
     return _emphasised(_LINKED.sub(linked, line))
+
+
+def _plain(text: str) -> str:
+    """Return a text without the marks of emphasis and of code in it."""
+    return _EMPHASIS.sub(r"\g<text>", text).replace("`", "")
 
 
 def _emphasised(line: str) -> str:
