@@ -933,6 +933,47 @@ def test_a_text_that_names_pictures(run: Program, tmp_path: Path, text: str, exp
     assert text is not NOTE or "crates/Kites of the coast/" in done.out
 
 
+GRIDS = """Kites
+=====
+
+| Picture | Name | Maker |
+|---|:-:|---|
+| ![](a.jpg) | Red \\| Delta | Ino Hallas |
+| ![](b.jpg) | Blue Box | Mira Tolland
+Then:
+> - ![](c.jpg) **Crow**, 1912
+> - [x] ![](d.jpg) **Gull**, 1920
+>   - ![](e.jpg)
+>     Tern
+
+Lofts
+---
+| ![](f.jpg) | ![](g.jpg) |
+|:---:|:---:|
+| *Pike* | *Heron* |
+
+- - -
+1912. was a good year
+![](h.jpg "Swift")
+"""
+
+
+def test_tables_and_lists_in_notes(run: Program, tmp_path: Path) -> None:
+    (tmp_path / "grids.md").write_text(GRIDS)
+    rows = run("look", "grids.md", "--format", "jsonl").rows
+    assert [(row["name"], row["item"], row["heading"]) for row in rows] == [
+        ("a", "Red | Delta", "Kites"),
+        ("b", "Blue Box", "Kites"),
+        ("c", "Crow", "Kites"),
+        ("d", "Gull", "Kites"),
+        ("e", "Tern", "Kites"),
+        ("f", "Pike", "Lofts"),
+        ("g", "Heron", "Lofts"),
+        ("h", None, "Lofts"),
+    ]
+    assert rows[0]["columns"] == {"Name": "Red | Delta", "Maker": "Ino Hallas"}
+
+
 def test_emphasis_in_notes(run: Program, tmp_path: Path) -> None:
     (tmp_path / "note.md").write_text(
         "# Kites of *spring* and `wind`\n\n![The __red__ one, A*](a_b_c.jpg)\n*The loft in May*\n\n"

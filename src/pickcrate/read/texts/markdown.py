@@ -1,11 +1,12 @@
-"""Notes in Markdown, as a page (CommonMark 0.31, and what notes add to it).
+"""Notes in Markdown, as a page (CommonMark 0.31, with tables, and what notes add to it).
 
-What tells pictures and their words is understood: headings, pictures, links, their definitions, emphasis, code. All
-else is left as it is, HTML as well.
+What tells pictures and their words is understood: headings, lists, tables, pictures, links, their definitions,
+emphasis, code. All else is left as it is, HTML as well.
 """
 
 from collections.abc import Iterator
 from html import escape
+from itertools import repeat
 from re import Match
 
 from pickcrate.text.lazyre import lazy
@@ -15,6 +16,16 @@ _TITLE = lazy(r"(?m)^title:[ \t]*[\"']?(?P<title>[^\n\"']{1,300})")
 _FIRST_HEADING = lazy(r"(?m)^#[ \t]+(?P<title>[^\n]{1,300})")
 _HEADING = lazy(r" {0,3}(?P<marks>#{1,6})[ \t]+(?P<text>.*)")
 _FENCE = lazy(r" {0,3}(?:`{3,}|~{3,})")
+_UNDERLINE = lazy(r" {0,3}(?P<mark>[=-])(?P=mark){1,200}[ \t]*")
+_RULE = lazy(r" {0,3}(?P<mark>[-*_])(?:[ \t]{0,9}(?P=mark)){2,100}[ \t]*")
+_QUOTED = lazy(r"\A(?: {0,3}> ?){1,9}")
+_ENTRY = lazy(r"(?P<indent>[ \t]{0,40})(?P<mark>[-*+]|\d{1,9}[.)])[ \t]{1,9}(?:\[[ xX]\][ \t])?(?P<text>\S.*)")
+_FIRST_MARKS = frozenset(("-", "*", "+", "1.", "1)"))
+"""what may begin a list right behind a line of text (CommonMark 0.31, 5.3)"""
+
+_MOST_LISTS = 20
+_DELIMITERS = lazy(r" {0,3}(?=[^\n]*\|)\|?[ \t]*:?-+:?[ \t]*(?:\|[ \t]*:?-+:?[ \t]*){0,100}\|?[ \t]*")
+_BARS = lazy(r"(?<!\\)\|")
 _CODE = lazy(r"`[^`\n]{1,500}`")
 _DEFINITION = lazy(r" {0,3}\[(?P<label>[^\[\]]{1,200})\]:[ \t]*<?(?P<url>[^\s<>]{1,2000})>?(?P<rest>.{0,500})")
 _TARGET = (
@@ -39,25 +50,100 @@ def from_markdown(text: str) -> str:
     known = {m["label"].casefold(): m["url"] for line in lines if (m := _DEFINITION.fullmatch(line)) is not None}
     title = _plain(said["title"].strip("# ")) if said is not None else ""
     head = f"<title>{escape(title)}</title>" if title else ""
-    return head + "\n".join(_blocks(lines, known))
+    return f"<!doctype html>{head}" + "\n".join(_Notes(lines, known).html())
 
 
-def _blocks(lines: list[str], known: dict[str, str]) -> Iterator[str]:
-    """Yield the lines as HTML: headings, and paragraphs between blank lines; what is code shows nothing."""
-    is_code = False
-    for line in lines:
-        if _FENCE.match(line) is not None:
-            is_code = not is_code
-        elif is_code or _DEFINITION.fullmatch(line) is not None:
-            continue
-        elif not line.strip():
-            yield "<p>"
-        elif (heading := _HEADING.fullmatch(line)) is not None:
-            level = len(heading["marks"])
-            words = heading["text"].rstrip("# ")
-            yield f"<h{level}>{_inline(words if '[' in words else words.replace('`', ''), known)}</h{level}>"
-        else:
-            yield _inline(line, known)
+class _Notes:
+    """Lines as HTML: headings, tables, lists, rules, and paragraphs between blank lines; what is code shows nothing."""
+
+    def __init__(self, lines: list[str], known: dict[str, str]) -> None:
+        self._lines = lines
+        self._known = known
+        self._lists: list[int] = []
+        """how far the lists are indented that are open, the outermost first"""
+        self._is_behind_blank = True
+
+    def html(self) -> Iterator[str]:
+        """Yield the lines, or what is made of several."""
+        is_code = False
+        at = 0
+        while at < len(self._lines):
+            line = _QUOTED.sub("", self._lines[at])
+            below = self._lines[at + 1] if at + 1 < len(self._lines) else ""
+            at += 1
+            if _FENCE.match(line) is not None:
+                is_code = not is_code
+            elif is_code or _DEFINITION.fullmatch(line) is not None:
+                continue
+            elif "|" in line and _DELIMITERS.fullmatch(below) is not None:
+                end = next((n for n in range(at, len(self._lines)) if "|" not in self._lines[n]), len(self._lines))
+                yield self._table([line, *self._lines[at + 1 : end]])
+                at = end
+            elif self._is_behind_blank and (level := _level_by_line_below(line, below)):
+                yield self._heading(level, line)
+                at += 1
+            else:
+                yield self._line(line)
+
+    def _line(self, line: str) -> str:
+        was_behind_blank = self._is_behind_blank
+        self._is_behind_blank = not line.strip()
+        if self._is_behind_blank:
+            return "<p>"
+        if _RULE.fullmatch(line) is not None:
+            return f"{self._left(0)}<hr>"
+        if (heading := _HEADING.fullmatch(line)) is not None:
+            return self._heading(len(heading["marks"]), heading["text"].rstrip("# "))
+        entry = _ENTRY.fullmatch(line)
+        if entry is not None and (was_behind_blank or self._lists or entry["mark"] in _FIRST_MARKS):
+            return self._entry(len(entry["indent"].expandtabs(4)), entry["text"])
+        ends = was_behind_blank and not line.startswith((" ", "\t"))
+        return (self._left(0) if ends else "") + self._inline(line)
+
+    def _entry(self, indent: int, text: str) -> str:
+        out = self._left(indent + 1)
+        if not self._lists or (self._lists[-1] < indent and len(self._lists) < _MOST_LISTS):
+            self._lists.append(indent)
+            out += "<ul>"
+        return f"{out}<li>{self._inline(text)}"
+
+    def _left(self, indent: int) -> str:
+        """Return the ends of the lists that are indented so far, or further."""
+        inner = [one for one in self._lists if one >= indent]
+        self._lists = self._lists[: len(self._lists) - len(inner)]
+        return "</ul>" * len(inner)
+
+    def _heading(self, level: int, text: str) -> str:
+        self._is_behind_blank = True
+        words = text if "[" in text else text.replace("`", "")
+        return f"{self._left(0)}<h{level}>{self._inline(words)}</h{level}>"
+
+    def _table(self, rows: list[str]) -> str:
+        """Return a table; pictures above what is said of them are no heads of columns."""
+        self._is_behind_blank = True
+        read = [[self._inline(cell) for cell in _cells(row)] for row in rows]
+        head = "td" if any("<img" in cell for cell in read[0]) else "th"
+        tags = [head, *repeat("td", len(read) - 1)]
+        lines = ("".join(f"<{tag}>{cell}</{tag}>" for cell in row) for tag, row in zip(tags, read, strict=True))
+        return f"{self._left(0)}<table>{''.join(f'<tr>{line}</tr>' for line in lines)}</table>"
+
+    def _inline(self, line: str) -> str:
+        return _inline(line, self._known)
+
+
+def _level_by_line_below(line: str, below: str) -> int:
+    """Return the level of a heading that is underlined; 0 for what is none."""
+    under = _UNDERLINE.fullmatch(below)
+    if under is None or not line.strip() or _ENTRY.fullmatch(line) is not None:
+        return 0
+    return 1 if under["mark"] == "=" else 2
+
+
+def _cells(row: str) -> list[str]:
+    """Return what stands between the bars of a line."""
+    bare = row.strip().removeprefix("|")
+    cells = [cell.strip().replace("\\|", "|") for cell in _BARS.split(bare)]
+    return cells[:-1] if not cells[-1] else cells
 
 
 def _inline(line: str, known: dict[str, str]) -> str:
