@@ -50,7 +50,7 @@ def from_markdown(text: str) -> str:
     known = {m["label"].casefold(): m["url"] for line in lines if (m := _DEFINITION.fullmatch(line)) is not None}
     title = _plain(said["title"].strip("# ")) if said is not None else ""
     head = f"<title>{escape(title)}</title>" if title else ""
-    return f"<!doctype html>{head}" + "\n".join(_Notes(lines, known).html())
+    return head + "\n".join(_Notes(lines, known).html())
 
 
 class _Notes:
