@@ -974,6 +974,29 @@ def test_tables_and_lists_in_notes(run: Program, tmp_path: Path) -> None:
     assert rows[0]["columns"] == {"Name": "Red | Delta", "Maker": "Ino Hallas"}
 
 
+GRIDS_IN = {
+    "AsciiDoc": '= Kites\n\n[cols="1,2,1"]\n.Deltas\n|===\n|Picture |Name |Maker\n\n|image:a.png[]\n|Red \\| Delta\n|Ino Hallas\n\n'
+    "a|image::b.png[] |Blue Box |Pell\n|===\n\n* image:c.png[] *Crow*\n** image:d.png[] _Gull_\n",
+    "AsciiDoc without a head": "= Kites\n\n|===\n|image:a.png[]\n|Red \\| Delta\n\n|image:b.png[]\n|Blue Box\n|===\n\n"
+    ". image:c.png[] Crow\n. image:d.png[] Gull\n",
+    "reStructuredText": "Kites\n=====\n\n.. list-table:: Deltas\n\n   * - .. image:: a.png\n     - Red | Delta\n   * - .. image:: b.png\n"
+    "     - Blue Box\n\nSleds\n\n* Crow\n\n  .. image:: c.png\n\n* Gull\n\n  .. image:: d.png\n",
+    "Org": "* Kites\n| Picture | Name | Maker |\n|---+---+---|\n| [[file:a.png]] | Red \\| Delta | Ino Hallas |\n| [[file:b.png]] | Blue Box | Pell |\n"
+    "- [[file:c.png]] *Crow*\n- [[file:d.png]] *Gull*\n",
+    "Textile": "h1. Kites\n\n|_. Picture |_. Name |_. Maker |\n| !a.png! | Red \\| Delta | Ino Hallas |\n| !b.png! | Blue Box | Pell |\n\n"
+    "# !c.png! *Crow*\n# !d.png! *Gull*\n",
+}
+
+
+@pytest.mark.parametrize("notation", GRIDS_IN)
+def test_tables_and_lists_in_other_notations(run: Program, tmp_path: Path, notation: str) -> None:
+    (tmp_path / "text").write_text(GRIDS_IN[notation])
+    rows = {row["name"]: row for row in run("look", "text", "--format", "jsonl").rows}
+    assert [rows[name]["item"] for name in "abcd"] == ["Red | Delta", "Blue Box", "Crow", "Gull"]
+    has_heads = "Ino Hallas" in GRIDS_IN[notation]
+    assert rows["a"]["columns"] == ({"Name": "Red | Delta", "Maker": "Ino Hallas"} if has_heads else None)
+
+
 def test_emphasis_in_notes(run: Program, tmp_path: Path) -> None:
     (tmp_path / "note.md").write_text(
         "# Kites of *spring* and `wind`\n\n![The __red__ one, A*](a_b_c.jpg)\n*The loft in May*\n\n"

@@ -1,15 +1,16 @@
 """Texts in lightweight markup other than Markdown, as a page: AsciiDoc, reStructuredText, Org, Textile and BBCode.
 
-What shows a picture is understood, with its words, its caption and its link, and what is a heading or a link; all else
-is text.
+What shows a picture is understood, with its words, its caption and its link, and what is a heading, a link, an entry of
+a list or a row of a table; all else is text.
 """
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from html import escape
 from re import Match, Pattern
 
 from pickcrate.media import ANY_EXTENSION
+from pickcrate.read.texts.lines import ENTRY, Lists, cells_of, emphasised, table
 from pickcrate.text.lazyre import lazy
 
 _FILE = rf"[^\s\[\]|!()\"<>]{{1,1000}}\.(?:{ANY_EXTENSION})"
@@ -17,7 +18,8 @@ _OF_LINES = re.IGNORECASE | re.MULTILINE
 _LAST_LEVEL = 6
 
 _FIRST_HEADING = lazy(r"<h\d>(?P<text>[^\n]{1,500})</h\d>")
-_BLANK = lazy(r"\n[ \t]{0,80}(?=\n)")
+_ROW = lazy(r"[ \t]{0,40}\|[^\n|]*\|")
+_RULES = frozenset("|-+:= \t")
 _NAMED = lazy(r"\b(?P<name>[a-z][\w-]{0,30})=(?P<said>\"[^\"\n]{0,500}\"|[^\s,\"\]]{0,500})", re.IGNORECASE)
 
 
@@ -34,7 +36,39 @@ def from_lightweight(text: str) -> str:
     html = reader(f"{escape(text, quote=False)}\n")
     title = _FIRST_HEADING.search(html)
     head = f"<title>{title['text']}</title>" if title is not None else ""
-    return head + _BLANK.sub("\n<p>", html)
+    return head + "\n".join(_blocks(html.split("\n")))
+
+
+def _blocks(lines: list[str]) -> Iterator[str]:
+    """Yield lines of HTML with the entries of lists, and the rows of cells between bars, as elements."""
+    lists, rows, is_behind_blank = Lists(), list[str](), True
+    for line in (*lines, ""):
+        if _ROW.match(line) is not None:
+            rows.append(line)
+            continue
+        if rows:
+            yield lists.left() + _table(rows)
+            rows = []
+        entry = ENTRY.fullmatch(line)
+        if not line.strip():
+            yield "<p>"
+        elif entry is not None:
+            yield lists.entry(entry, emphasised(entry["text"]))
+        else:
+            is_behind = is_behind_blank and not line.startswith((" ", "\t"))
+            yield (lists.left() if is_behind else "") + emphasised(line)
+        is_behind_blank = not line.strip()
+
+
+def _table(rows: list[str]) -> str:
+    """Return lines of cells as a table. What is below its head, or marks it, is no cell."""
+    is_headed = "|_." in rows[0] or (len(rows) > 1 and _is_rule(rows[1]))
+    cells = [[emphasised(cell.removeprefix("_. ")) for cell in cells_of(row)] for row in rows if not _is_rule(row)]
+    return table(cells, is_headed=is_headed) if cells else ""
+
+
+def _is_rule(row: str) -> bool:
+    return set(row) <= _RULES
 
 
 def _reader_of(text: str) -> Callable[[str], str] | None:
@@ -85,6 +119,29 @@ _ADOC_HEADING = lazy(r"^(?P<mark>={1,6})[ \t]{1,9}(?P<text>\S[^\n]{0,500})$", re
 _FROM_A_ROOT = lazy(r"/|[a-z]+:", re.IGNORECASE)
 
 
+_ADOC_TABLE = lazy(
+    r"^(?:\[(?P<said>[^\n]{0,300})\]\n)?(?:\.[^\s.][^\n]{0,500}\n)?\|={3,9}[ \t]*\n(?P<cells>.*?)^\|={3,9}[ \t]*$",
+    re.MULTILINE | re.DOTALL,
+)
+_ADOC_COLUMNS = lazy(r"cols=\"?(?:(?P<times>\d{1,2})\*|(?P<each>[^\"\]\n]{1,200}))")
+_ADOC_BAR = lazy(r"(?<!\\)(?:(?:(?<=\s)|\A)(?:[\d.]{1,4}[+*])?[<^>.]{0,3}[adehlmsv]?)?\|")
+"""what begins a cell, with how it is laid out"""
+
+
+def _adoc_table(match: Match[str]) -> str:
+    """Return a table with each row in a line; its first line, or as many cells as are said, are as wide as it is."""
+    first, *rest = match["cells"].strip().split("\n")
+    is_headed = "header" in (match["said"] or "") or rest[:1] == [""]
+    said = _ADOC_COLUMNS.search(match["said"] or "")
+    in_first = first if first.count("|") > 1 else match["cells"].strip().partition("\n\n")[0]
+    width = len(_ADOC_BAR.findall(in_first))
+    if said is not None:
+        width = int(said["times"]) if said["times"] else said["each"].count(",") + 1
+    cells = [" ".join(cell.split()) for cell in _ADOC_BAR.split(match["cells"])[1:]]
+    rows = [f"|{'|'.join(cells[at : at + width])}|" for at in range(0, len(cells), max(width, 1))]
+    return "\n".join([*rows[:1], *(["|--|"] if is_headed else []), *rows[1:]])
+
+
 def _from_adoc(text: str) -> str:
     said = _ADOC_FOLDER.search(text)
     folder = f"{said['folder'].rstrip('/')}/" if said is not None else ""
@@ -96,14 +153,16 @@ def _from_adoc(text: str) -> str:
         caption = match["caption"] or named.get("title", "")
         return _picture(url, alt, link=named.get("link", ""), caption=caption)
 
-    text = _ADOC_HEADING.sub(_marked_heading, _ADOC_SHOWN.sub(shown, text))
+    text = _ADOC_TABLE.sub(_adoc_table, _ADOC_SHOWN.sub(shown, text))
+    text = _ADOC_HEADING.sub(_marked_heading, text)
     return _ADOC_LINK.sub(_link, text)
 
 
 # reStructuredText (reStructuredText Directives: Image, and Figure; Markup Specification: Sections).
 
 _REST_SHOWN = lazy(
-    r"^(?P<indent>[ \t]{0,40})\.\.[ \t]{1,9}(?:\|[^|\n]{1,100}\|[ \t]{1,9})?(?P<kind>image|figure)::[ \t]{1,9}"
+    r"^(?P<indent>[ \t]{0,40})(?P<marks>(?:[*-][ \t]{1,9}){0,2})\.\.[ \t]{1,9}"
+    r"(?:\|[^|\n]{1,100}\|[ \t]{1,9})?(?P<kind>image|figure)::[ \t]{1,9}"
     r"(?P<url>\S{1,1000})[ \t]{0,99}\n(?P<said>(?:[ \t]{1,80}:[\w-]{1,40}:[^\n]{0,1000}\n){0,20})"
     r"(?:\n(?P<caption>(?:(?P=indent)[ \t]{1,40}[^\s:.][^\n]{0,1000}\n){1,20}))?",
     _OF_LINES,
@@ -128,6 +187,7 @@ def _from_rest(text: str) -> str:
         shown = _picture(
             match["url"], said.get("alt", ""), link=said.get("target", ""), caption=caption if is_figure else ""
         )
+        shown = match["indent"] + match["marks"] + shown
         return f"{shown}\n" if is_figure else f"{shown}\n{caption}"
 
     def heading(match: Match[str]) -> str:
