@@ -997,6 +997,40 @@ def test_tables_and_lists_in_other_notations(run: Program, tmp_path: Path, notat
     assert rows["a"]["columns"] == ({"Name": "Red | Delta", "Maker": "Ino Hallas"} if has_heads else None)
 
 
+POST = """+++
+title = "Kites of the coast"
+cover = "i/cover.jpg"
++++
+{{< figure src="i/a.jpg" alt="Red" caption="The loft in May" >}}
+{% img left /i/b.jpg 300 200 'Gull' %} {{% note %}} {% raw a.css %}
+{{<image url='i/c.jpg?w=9' title="Tern">}}
+
+:::{figure} i/d.png
+:alt: Pike
+
+Pike in
+the wind
+:::
+
+``` {figure} none.png
+```
+"""
+
+
+@pytest.mark.parametrize("mark", ["+++", "---"])
+def test_shortcodes_directives_and_front_matter_of_notes(run: Program, tmp_path: Path, mark: str) -> None:
+    (tmp_path / "post").write_text(POST.replace("+++", mark))
+    rows = run("look", "post", "--format", "jsonl").rows
+    assert [(row["name"], row["alt"], row["caption"]) for row in rows] == [
+        ("cover", None, None),
+        ("a", "Red", "The loft in May"),
+        ("b", "Gull", None),
+        ("c", "Tern", None),
+        ("d", "Pike", "Pike in the wind"),
+    ]
+    assert "crates/Kites of the coast/" in run("pack", "post", "--dry-run").out
+
+
 def test_emphasis_in_notes(run: Program, tmp_path: Path) -> None:
     (tmp_path / "note.md").write_text(
         "# Kites of *spring* and `wind`\n\n![The __red__ one, A*](a_b_c.jpg)\n*The loft in May*\n\n"

@@ -92,6 +92,7 @@ _IN_A_TEXT = lazy(
     rb"|" + _OF_MARKDOWN + rb"|(?<![\w-])url\(\s{0,10}[\"']?[^\s\"'()]{1,500}[\"']?\s{0,10}\)"
 )
 _IS_MARKDOWN = lazy(_OF_MARKDOWN)
+_OPEN_MATTER = (b"---", b"+++")
 
 _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 """names of members, which stand in a ZIP as they are (ECMA-376, part 2)"""
@@ -392,8 +393,14 @@ def names_a_picture(head: bytes) -> bool:
 
 
 def is_markdown(head: bytes) -> bool:
-    """Tell whether the beginning of a text shows a picture as Markdown does."""
-    return b"![" in head and _IS_MARKDOWN.search(head) is not None
+    """Tell whether the beginning of a text shows a picture as Markdown does, or as notes with front matter do."""
+    if b"![" in head and _IS_MARKDOWN.search(head) is not None:
+        return True
+    if not head.startswith(_OPEN_MATTER) or b"{" not in head:
+        return False
+    from pickcrate.read.texts.shortcodes import has_shortcodes  # noqa: PLC0415 (few sources are texts)
+
+    return has_shortcodes(_decoded(head))
 
 
 def is_marked_up(head: bytes) -> bool:

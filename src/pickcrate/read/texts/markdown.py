@@ -9,10 +9,11 @@ from html import escape
 from re import Match
 
 from pickcrate.read.texts.lines import ENTRY, Lists, cells_of, emphasised, plain, table
+from pickcrate.read.texts.shortcodes import pictures_of, with_shortcodes
 from pickcrate.text.lazyre import lazy
 
-_MATTER = lazy(r"(?m)---[ \t]*\n(?P<matter>(?:(?!---[ \t]*$).*\n){0,200})---[ \t]*\n")
-_TITLE = lazy(r"(?m)^title:[ \t]*[\"']?(?P<title>[^\n\"']{1,300})")
+_MATTER = lazy(r"(?m)(?P<mark>---|\+\+\+)[ \t]*\n(?P<matter>(?:(?!(?P=mark)[ \t]*$).*\n){0,200})(?P=mark)[ \t]*\n")
+_TITLE = lazy(r"(?m)^title[ \t]?[:=][ \t]*[\"']?(?P<title>[^\n\"']{1,300})")
 _FIRST_HEADING = lazy(r"(?m)^#[ \t]+(?P<title>[^\n]{1,300})")
 _HEADING = lazy(r" {0,3}(?P<marks>#{1,6})[ \t]+(?P<text>.*)")
 _FENCE = lazy(r" {0,3}(?:`{3,}|~{3,})")
@@ -41,11 +42,12 @@ def from_markdown(text: str) -> str:
     matter = _MATTER.match(text)
     said = _TITLE.search(matter["matter"]) if matter is not None else None
     said = said or _FIRST_HEADING.search(text)
-    lines = text[matter.end() if matter is not None else 0 :].split("\n")
+    lines = with_shortcodes(text[matter.end() if matter is not None else 0 :]).split("\n")
     known = {m["label"].casefold(): m["url"] for line in lines if (m := _DEFINITION.fullmatch(line)) is not None}
     title = plain(said["title"].strip("# ")) if said is not None else ""
     head = f"<title>{escape(title)}</title>" if title else ""
-    return head + "\n".join(_Notes(lines, known).html())
+    cover = pictures_of(matter["matter"]) if matter is not None else ""
+    return head + cover + "\n".join(_Notes(lines, known).html())
 
 
 class _Notes:

@@ -1,0 +1,76 @@
+"""What notes show by other means than Markdown's own, for the programs that make sites of them.
+
+Front matter that names a cover, shortcodes (``{{< figure src="a.jpg" >}}``, ``{% img a.jpg %}``), and directives of
+figures in fences (```{figure} a.jpg``, as reStructuredText has them).
+"""
+
+import re
+from html import escape
+from re import Match
+
+from pickcrate.media import ANY_EXTENSION
+from pickcrate.text.lazyre import lazy
+
+_FILE = rf"[^\s\"'<>{{}}|,]{{1,500}}\.(?:{ANY_EXTENSION})(?:\?[^\s\"'<>{{}}|,]{{0,300}})?"
+_OF_MATTER = lazy(
+    rf"(?m)^[ \t]{{0,40}}(?:- )?(?:[\w-]{{1,40}}[ \t]?[:=][ \t]{{0,9}})?[\"']?(?P<url>{_FILE})[\"']?,?[ \t]*$",
+    re.IGNORECASE,
+)
+_SHORTCODE = lazy(r"\{\{[<%](?P<said>[^{}\n]{1,2000})[%>]\}\}|\{%-?(?P<also>[^{}\n]{1,2000})%\}")
+_NAMED = lazy(
+    r"\b(?P<name>[a-z][\w-]{0,30})[ \t]?=[ \t]?"
+    r"(?:\"(?P<said>[^\"]{0,500})\"|'(?P<also>[^']{0,500})'|(?P<bare>[^\s\"']{1,500}))",
+    re.IGNORECASE,
+)
+_PLAIN = lazy(rf"(?<![\w/.-])(?P<url>{_FILE})(?![\w/])", re.IGNORECASE)
+_IS_FILE = lazy(_FILE, re.IGNORECASE)
+_QUOTED = lazy(r"\"(?P<said>[^\"]{1,500})\"|'(?P<also>[^']{1,500})'")
+_DIRECTIVE = lazy(
+    r"(?m)^[ \t]{0,20}(?P<fence>`{3,9}|:{3,9})\{(?:figure|image)\}[ \t]{1,9}(?P<url>\S{1,1000})[ \t]*\n"
+    r"(?P<body>(?:(?![ \t]{0,20}(?P=fence)[ \t]*$)[^\n]{0,2000}\n){0,30})[ \t]{0,20}(?P=fence)[ \t]*$"
+)
+_OPTION = lazy(r"(?m)^[ \t]{0,20}:(?P<name>[\w-]{1,40}):[ \t]{0,9}(?P<said>[^\n]{0,1000})\n?")
+_OPENS = lazy(r"\A(?:---|\+\+\+)[ \t]*\r?\n")
+
+
+def has_shortcodes(text: str) -> bool:
+    """Tell whether the beginning of a text is that of a note with front matter that shows a picture in such a way."""
+    if _OPENS.match(text) is None:
+        return False
+    return any(shown != match[0] for match in _SHORTCODE.finditer(text) if (shown := _shown(match)))
+
+
+def pictures_of(matter: str) -> str:
+    """Return the pictures that front matter names, as HTML."""
+    return "".join(_picture(match["url"]) for match in _OF_MATTER.finditer(matter))
+
+
+def with_shortcodes(text: str) -> str:
+    """Return a note with its shortcodes and directives that show a picture as HTML."""
+    if "{" not in text:
+        return text
+    return _SHORTCODE.sub(_shown, _DIRECTIVE.sub(_directed, text))
+
+
+def _shown(match: Match[str]) -> str:
+    """Return what a shortcode shows; itself, if that is no picture."""
+    said = match["said"] or match["also"]
+    named = {one["name"].lower(): one["said"] or one["also"] or one["bare"] or "" for one in _NAMED.finditer(said)}
+    url = next((value for value in named.values() if _IS_FILE.fullmatch(value) is not None), "")
+    if url:
+        caption = named.get("caption") or named.get("description", "")
+        return _picture(url, named.get("alt") or named.get("title", ""), caption)
+    if (plain := _PLAIN.search(said)) is None:
+        return match[0]
+    behind = _QUOTED.search(said, plain.end() + 1)
+    return _picture(plain["url"], (behind["said"] or behind["also"]) if behind is not None else "")
+
+
+def _directed(match: Match[str]) -> str:
+    said = {option["name"].lower(): option["said"] for option in _OPTION.finditer(match["body"])}
+    return _picture(match["url"], said.get("alt", ""), " ".join(_OPTION.sub("", match["body"]).split()))
+
+
+def _picture(url: str, alt: str = "", caption: str = "") -> str:
+    shown = f'<img src="{escape(url)}" alt="{escape(alt)}">'
+    return f"<figure>{shown}<figcaption>{escape(caption)}</figcaption></figure>" if caption else shown
