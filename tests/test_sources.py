@@ -1137,10 +1137,11 @@ def test_a_folder_of_notes_is_read_where_it_has_no_pages(run: Program, tmp_path:
     (tmp_path / "notes" / "red.png").write_bytes(RED)
     (tmp_path / "notes" / "a.md").write_text("![Red](red.png)")
     (tmp_path / "notes" / "b.md").write_text("no picture here")
+    (tmp_path / "notes" / "b.mdx").write_text("![Two](red.png)")
     (tmp_path / "notes" / "c.rst").write_text(".. image:: red.png\n   :alt: Again\n")
     (tmp_path / "notes" / "d.rst").write_text("no picture here")
     rows = run("look", "notes", "--format", "jsonl").rows
-    assert [(row["alt"], row["width"]) for row in rows] == [("Red", 30), ("Again", 30)]
+    assert [(row["alt"], row["width"]) for row in rows] == [("Red", 30), ("Two", 30), ("Again", 30)]
     (tmp_path / "notes" / "page.html").write_text("<img src=red.png alt=Page>")
     assert [row["alt"] for row in run("look", "notes", "--format", "jsonl").rows] == ["Page"]
 

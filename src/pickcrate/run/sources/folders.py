@@ -21,7 +21,9 @@ _SAVED_ENDINGS = tuple(".mhtml .mht .webarchive .har .warc .warc.gz .wacz .eml .
 _DOCUMENT_ENDINGS = tuple(".pdf .docx .pptx .odt .odp .epub".split())
 """of files that are pages where a folder has neither pages nor pictures"""
 
-_NOTES = frozenset((".md", ".markdown", ".adoc", ".asciidoc", ".rst", ".org", ".textile"))
+_NOTES = frozenset(
+    (".md", ".markdown", ".mkd", ".mdx", ".qmd", ".rmd", ".adoc", ".asciidoc", ".rst", ".org", ".textile")
+)
 """endings of files that are pages where a folder has no others"""
 
 
