@@ -1000,6 +1000,7 @@ def test_tables_and_lists_in_other_notations(run: Program, tmp_path: Path, notat
 POST = """+++
 title = "Kites of the coast"
 cover = "i/cover.jpg"
+images = ["i/one.jpg", 'i/two.jpg' ]
 +++
 {{< figure src="i/a.jpg" alt="Red" caption="The loft in May" >}}
 {% img left /i/b.jpg 300 200 'Gull' %} {{% note %}} {% raw a.css %}
@@ -1023,6 +1024,8 @@ def test_shortcodes_directives_and_front_matter_of_notes(run: Program, tmp_path:
     rows = run("look", "post", "--format", "jsonl").rows
     assert [(row["name"], row["alt"], row["caption"]) for row in rows] == [
         ("cover", None, None),
+        ("one", None, None),
+        ("two", None, None),
         ("a", "Red", "The loft in May"),
         ("b", "Gull", None),
         ("c", "Tern", None),

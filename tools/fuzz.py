@@ -323,6 +323,8 @@ _WRITTEN: list[tuple[str, bytes]] = [
     ("page", rb"""<script>n = 9; t = "<img src='{d}/{n}.jpg'>"; for (var i = 8; i <= n; i++) { h += t.replace(/\{d\}/g, 'i').replace('{n}', i < 10 ? '0' + i : i) }
         k = [['Red', 'a.jpg'], ['Box', 'b.jpg']]; k.forEach(([t, f]) => { q.src = ['i', f].join('/') }); Array.from({length: 9}, (_, i) => `i/${String(i + 1).padStart(3, '0')}.jpg`)</script>"""),
     ("text", b"= Kites\n:imagesdir: i\n\n.Red\nimage::a.png[Red,link=big.html]\nimage:b.png[Box] link:c.png[c]\n"),
+    ("text", b"---\ncover: c.jpg\n---\n# K\n{{< figure src=\"a.jpg\" caption=\"Red\" >}}\n| ![](b.png) | *Box* |\n|---|---|\n- **x**\n:::{figure} d.png\n:alt: y\n:::\n"),
+    ("text", b"= Kites\n\n[cols=2*]\n|===\n|image:a.png[]\n|Red\n|===\n* image:b.png[] *Box*\n"),
     ("text", b"Kites\n=====\n\n.. figure:: i/a.png\n   :alt: Red\n   :target: b.html\n\n   Words\n\n.. |x| image:: b.png\n`c <c.png>`__\n"),
     ("text", b"* Kites\n#+CAPTION: Red\n[[file:i/a.png]]\n[[c.html][./b.png]]\nh1. Kites\n!i/a.png(Red)!:b.html \"c\":c.png\n"),
     ("text", b"[b]Kites[/b] [url=c.html][img alt=Red]https://k.example/a.png[/img][/url] [img]b.png[/img]\n"),

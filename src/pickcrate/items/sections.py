@@ -93,10 +93,10 @@ class _Layout(Struct, frozen=True):
     """where those items begin that have headings of their own"""
 
     def below(self, outer: int) -> int | None:
-        """Return the heading of an element, if it has one.
+        """Return the heading of an element, if it has one that does not stand behind items.
 
-        Of the page as a whole only a heading of the first level is meant, or the topmost of several; none that stands
-        behind items; what stands in its frame is under none (_NONE).
+        Of the page as a whole only a heading of the first level is meant, or the topmost of several. What stands in
+        its frame is under none (_NONE).
         """
         tree, headings = self.tree, self.headings
         tag = tree.region(outer)

@@ -28,6 +28,8 @@ _IN_NAMES = _IN_PROSE.union(
 )
 """the same, and what in words about a picture is what that shows"""
 _FEW_IN_NAME, _FEW_IN_PROSE, _LONGEST_PROSE = 2, 3, 60
+"""words of a short name and of a short text; characters of a text that are looked at"""
+
 _WORD = lazy(r"1x1|[^\W\d_]+")
 _NAME_OF_A_SIZE = "_default"
 """``home_default`` is what shops call a size"""

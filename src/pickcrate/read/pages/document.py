@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from operator import itemgetter
 
 from msgspec.structs import replace
-from selectolax.lexbor import LexborHTMLParser, LexborNode
+from selectolax.lexbor import LexborHTMLParser
 
 from pickcrate.addresses.url import absolute, is_web, origin
 from pickcrate.elements.words import text_of
@@ -26,7 +26,7 @@ from pickcrate.version import ROBOTS_TOKEN
 _NO_FIELDS: Mapping[str, str] = {}
 _MARK_OF_THE_WEB = lazy(r"<!--\s*saved from url=\(\d+\)\s*(\S+?)\s*-->", re.IGNORECASE)
 _LONGEST_HEAD = 8_192
-_MOST_TITLES, _MOST_AROUND = 100, 20
+_MOST_HEADINGS = 100
 _MOST_LINKS, _SEVERAL_LINKS = 2_000, 3
 _SAYS_WHERE_FROM = (("link[rel~=canonical i][href]", "href"), ("meta[property='og:url' i][content]", "content"))
 
@@ -66,7 +66,7 @@ def read_document(
         text=text,
         encoding=decoded.encoding,
         tree=tree,
-        heading="" if title else next(filter(None, map(text_of, tree.css("h1")[:_MOST_TITLES])), ""),
+        heading="" if title else next(filter(None, map(text_of, tree.css("h1")[:_MOST_HEADINGS])), ""),
         scopes=scopes,
         flaws=tuple(flaws),
         trust=trust,
@@ -78,20 +78,8 @@ def read_document(
 
 def _title_of(tree: LexborHTMLParser) -> str:
     """Return the title of a document (HTML standard, 3.1.5); drawings in it have titles of their own."""
-    named = tree.css_first("title")
-    if named is not None and _is_drawn(named):
-        named = next((other for other in tree.css("title")[:_MOST_TITLES] if not _is_drawn(other)), None)
+    named = tree.css_first("title:not(svg *)")
     return " ".join(named.text().split()) if named is not None else ""
-
-
-def _is_drawn(title: LexborNode) -> bool:
-    """Tell whether a title is that of a drawing, or of a part of one."""
-    outer = title.parent
-    for _ in range(_MOST_AROUND):
-        if outer is None or outer.tag == "svg":
-            break
-        outer = outer.parent
-    return outer is not None and outer.tag == "svg"
 
 
 def _parsed(text: str, *, is_xml: bool) -> tuple[LexborHTMLParser, str, Flaw | None]:

@@ -10,7 +10,7 @@ from html import escape
 from re import Match, Pattern
 
 from pickcrate.media import ANY_EXTENSION
-from pickcrate.read.texts.lines import ENTRY, Lists, cells_of, emphasised, table
+from pickcrate.read.texts.lines import Lists, cells_of, emphasised, picture, quoted, table
 from pickcrate.text.lazyre import lazy
 
 _FILE = rf"[^\s\[\]|!()\"<>]{{1,1000}}\.(?:{ANY_EXTENSION})"
@@ -18,6 +18,7 @@ _OF_LINES = re.IGNORECASE | re.MULTILINE
 _LAST_LEVEL = 6
 
 _FIRST_HEADING = lazy(r"<h\d>(?P<text>[^\n]{1,500})</h\d>")
+_ENTRY = lazy(r"(?P<indent>[ \t]{0,40})(?P<mark>[-+•]|[*#.]{1,5}|(?:\d{1,9}|#)[.)])[ \t]{1,9}(?P<text>\S.*)")
 _ROW = lazy(r"[ \t]{0,40}\|[^\n|]*\|")
 _RULES = frozenset("|-+:= \t")
 _NAMED = lazy(r"\b(?P<name>[a-z][\w-]{0,30})=(?P<said>\"[^\"\n]{0,500}\"|[^\s,\"\]]{0,500})", re.IGNORECASE)
@@ -49,7 +50,7 @@ def _blocks(lines: list[str]) -> Iterator[str]:
         if rows:
             yield lists.left() + _table(rows)
             rows = []
-        entry = ENTRY.fullmatch(line)
+        entry = _ENTRY.fullmatch(line)
         if not line.strip():
             yield "<p>"
         elif entry is not None:
@@ -75,18 +76,6 @@ def _reader_of(text: str) -> Callable[[str], str] | None:
     return next((reader for shown, reader in _READERS if shown.search(text) is not None), None)
 
 
-def _picture(url: str, alt: str = "", *, link: str = "", title: str = "", caption: str = "") -> str:
-    said = f' title="{_quoted(title)}"' if title else ""
-    shown = f'<img src="{_quoted(url)}" alt="{_quoted(alt)}"{said}>'
-    shown = f'<a href="{_quoted(link)}">{shown}</a>' if link else shown
-    return f"<figure>{shown}<figcaption>{caption.strip()}</figcaption></figure>" if caption else shown
-
-
-def _quoted(text: str) -> str:
-    """Return what is escaped but for its quotes as an attribute has it."""
-    return " ".join(text.split()).replace('"', "&quot;")
-
-
 def _heading(text: str, level: int) -> str:
     level = min(level, _LAST_LEVEL)
     return f"<h{level}>{text.strip()}</h{level}>"
@@ -98,7 +87,7 @@ def _marked_heading(match: Match[str]) -> str:
 
 
 def _link(match: Match[str]) -> str:
-    return f'<a href="{_quoted(match["url"])}">{match["text"]}</a>'
+    return f'<a href="{quoted(match["url"])}">{match["text"]}</a>'
 
 
 def _named(said: str) -> dict[str, str]:
@@ -151,7 +140,7 @@ def _from_adoc(text: str) -> str:
         alt = named.get("alt") or ("" if "=" in first else first.strip('" '))
         url = match["url"] if _FROM_A_ROOT.match(match["url"]) else folder + match["url"]
         caption = match["caption"] or named.get("title", "")
-        return _picture(url, alt, link=named.get("link", ""), caption=caption)
+        return picture(url, alt, link=named.get("link", ""), caption=caption)
 
     text = _ADOC_TABLE.sub(_adoc_table, _ADOC_SHOWN.sub(shown, text))
     text = _ADOC_HEADING.sub(_marked_heading, text)
@@ -184,7 +173,7 @@ def _from_rest(text: str) -> str:
         said = {option["name"].lower(): option["said"] for option in _REST_OPTION.finditer(match["said"])}
         caption = match["caption"] or ""
         is_figure = match["kind"].lower() == "figure"
-        shown = _picture(
+        shown = picture(
             match["url"], said.get("alt", ""), link=said.get("target", ""), caption=caption if is_figure else ""
         )
         shown = match["indent"] + match["marks"] + shown
@@ -215,7 +204,7 @@ def _from_org(text: str) -> str:
         caption = _ORG_CAPTION.search(match["before"])
         link = (match["link"] or "").removeprefix("file:")
         said = caption["said"] if caption is not None else ""
-        return match["space"] + _picture(match["url"], link=link, caption=said)
+        return match["space"] + picture(match["url"], link=link, caption=said)
 
     text = _ORG_SHOWN.sub(shown, _ORG_TITLE.sub(lambda match: _heading(match["text"], 1), text))
     return _ORG_HEADING.sub(_marked_heading, _ORG_LINK.sub(_link, text))
@@ -234,7 +223,7 @@ _TEXTILE_LINK = lazy(r"\"(?P<text>[^\"\n]{1,500})\":(?P<url>[^\s)|]{1,1000})")
 
 def _from_textile(text: str) -> str:
     def shown(match: Match[str]) -> str:
-        return _picture(match["url"], match["alt"] or "", link=match["link"] or "")
+        return picture(match["url"], match["alt"] or "", link=match["link"] or "")
 
     text = _TEXTILE_LINK.sub(_link, text)
     text = _TEXTILE_HEADING.sub(lambda match: _heading(match["text"], int(match["level"])), text)
@@ -254,9 +243,9 @@ _BBCODE_TAG = lazy(r"\[/?[a-z*]{1,12}(?:=[^\[\]\n]{0,200})?\]", re.IGNORECASE)
 def _from_bbcode(text: str) -> str:
     def shown(match: Match[str]) -> str:
         named = _named(match["said"] or "")
-        return _picture(match["url"], named.get("alt", ""), title=named.get("title", ""))
+        return picture(match["url"], named.get("alt", ""), title=named.get("title", ""))
 
-    text = _BBCODE_LINK.sub(lambda match: f'<a href="{_quoted(match["url"])}">', _BBCODE_SHOWN.sub(shown, text))
+    text = _BBCODE_LINK.sub(lambda match: f'<a href="{quoted(match["url"])}">', _BBCODE_SHOWN.sub(shown, text))
     return _BBCODE_TAG.sub("", _BBCODE_LINK_ENDS.sub("</a>", text))
 
 

@@ -1,19 +1,34 @@
-"""What stands in the lines of any text in lightweight markup: entries of lists, cells between bars, emphasis."""
+"""What stands in any text in lightweight markup: pictures, entries of lists, cells between bars, emphasis."""
 
+from html import escape
 from itertools import repeat
 from re import Match
 
 from pickcrate.text.lazyre import lazy
 
-ENTRY = lazy(
-    r"(?P<indent>[ \t]{0,40})(?P<mark>[-+•]|[*#.]{1,5}|(?:\d{1,9}|#)[.)])[ \t]{1,9}(?:\[[ xX]\][ \t])?(?P<text>\S.*)"
-)
-"""a line that is an entry of a list, with its mark"""
-
 _MOST_LISTS = 20
 _BARS = lazy(r"(?<!\\)\|")
 _TAG = lazy(r"(<[^<>\n]{1,4000}>)")
 _EMPHASIS = lazy(r"(?<![\w*\\])(?P<marks>\*{1,3}|_{1,3})(?=[^\s*_])(?P<text>[^*_\n]{1,500})(?<!\s)(?P=marks)(?![\w*])")
+
+
+def picture(url: str, alt: str = "", *, link: str = "", title: str = "", caption: str = "") -> str:
+    """Return a picture with what is said of it, all escaped but for quotes."""
+    said = f' title="{quoted(title)}"' if title else ""
+    shown = f'<img src="{quoted(url)}" alt="{quoted(alt)}"{said}>'
+    shown = f'<a href="{quoted(link)}">{shown}</a>' if link else shown
+    return f"<figure>{shown}<figcaption>{caption.strip()}</figcaption></figure>" if caption else shown
+
+
+def raw_picture(url: str, alt: str = "", *, title: str = "", caption: str = "") -> str:
+    """Return a picture as ``picture`` does, of what is as it was written."""
+    url, alt, title, caption = (escape(said, quote=False) for said in (url, alt, title, caption))
+    return picture(url, alt, title=title, caption=caption)
+
+
+def quoted(text: str) -> str:
+    """Return what is escaped but for its quotes as an attribute has it."""
+    return " ".join(text.split()).replace('"', "&quot;")
 
 
 class Lists:
@@ -28,7 +43,10 @@ class Lists:
         return bool(self._indents)
 
     def entry(self, match: Match[str], html: str) -> str:
-        """Return the beginning of an entry, in the list that it is of. Marks that are repeated indent it as well."""
+        """Return the beginning of an entry, in the list that it is of.
+
+        ``match`` has how far it is indented (``indent``) and its mark (``mark``), which indents it as well if repeated.
+        """
         indent = len(match["indent"].expandtabs(4))
         if match["mark"][0] in "*#.":
             indent += len(match["mark"]) - 1

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from html import escape
 from re import Match
 
-from pickcrate.read.texts.lines import ENTRY, Lists, cells_of, emphasised, plain, table
+from pickcrate.read.texts.lines import Lists, cells_of, emphasised, plain, raw_picture, table
 from pickcrate.read.texts.shortcodes import pictures_of, with_shortcodes
 from pickcrate.text.lazyre import lazy
 
@@ -20,6 +20,7 @@ _FENCE = lazy(r" {0,3}(?:`{3,}|~{3,})")
 _UNDERLINE = lazy(r" {0,3}(?P<mark>[=-])(?P=mark){1,200}[ \t]*")
 _RULE = lazy(r" {0,3}(?P<mark>[-*_])(?:[ \t]{0,9}(?P=mark)){2,100}[ \t]*")
 _QUOTED = lazy(r"\A(?: {0,3}> ?){1,9}")
+_ENTRY = lazy(r"(?P<indent>[ \t]{0,40})(?P<mark>[-*+]|\d{1,9}[.)])[ \t]{1,9}(?:\[[ xX]\][ \t])?(?P<text>\S.*)")
 _FIRST_MARKS = frozenset(("-", "*", "+", "1.", "1)"))
 """what may begin a list right behind a line of text (CommonMark 0.31, 5.3)"""
 
@@ -90,7 +91,7 @@ class _Notes:
             return f"{self._lists.left()}<hr>"
         if (heading := _HEADING.fullmatch(line)) is not None:
             return self._heading(len(heading["marks"]), heading["text"].rstrip("# "))
-        entry = ENTRY.fullmatch(line)
+        entry = _ENTRY.fullmatch(line)
         if entry is not None and (was_behind_blank or self._lists.is_open or entry["mark"] in _FIRST_MARKS):
             return self._lists.entry(entry, self._inline(entry["text"]))
         ends = was_behind_blank and not line.startswith((" ", "\t"))
@@ -113,7 +114,7 @@ class _Notes:
 def _level_by_line_below(line: str, below: str) -> int:
     """Return the level of a heading that is underlined; 0 for what is none."""
     under = _UNDERLINE.fullmatch(below)
-    if under is None or not line.strip() or ENTRY.fullmatch(line) is not None:
+    if under is None or not line.strip() or _ENTRY.fullmatch(line) is not None:
         return 0
     return 1 if under["mark"] == "=" else 2
 
@@ -126,12 +127,11 @@ def _inline(line: str, known: dict[str, str]) -> str:
     def shown(match: Match[str]) -> str:
         label = (match["label"] or match["alt"]).casefold()
         url = match["within"] or match["url"] or known.get(label, "")
-        said = match["said"] or match["also"] or ""
-        return f'<img src="{escape(url)}" alt="{escape(plain(match["alt"]))}" title="{escape(said)}">'
+        return raw_picture(url, plain(match["alt"]), title=match["said"] or match["also"] or "")
 
     def linked(match: Match[str]) -> str:
         return f'<a href="{escape(match["within"] or match["url"])}">{match["text"]}</a>'
 
     line = _SHOWN.sub(shown, _CODE.sub("", line))
-    line = _KEPT.sub(lambda match: f'<img src="{escape(match["url"].strip())}" alt="">', line)
+    line = _KEPT.sub(lambda match: raw_picture(match["url"].strip()), line)
     return emphasised(_LINKED.sub(linked, line))

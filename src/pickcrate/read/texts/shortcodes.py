@@ -5,17 +5,15 @@ figures in fences (```{figure} a.jpg``, as reStructuredText has them).
 """
 
 import re
-from html import escape
+from itertools import chain
 from re import Match
 
 from pickcrate.media import ANY_EXTENSION
+from pickcrate.read.texts.lines import raw_picture
 from pickcrate.text.lazyre import lazy
 
 _FILE = rf"[^\s\"'<>{{}}|,]{{1,500}}\.(?:{ANY_EXTENSION})(?:\?[^\s\"'<>{{}}|,]{{0,300}})?"
-_OF_MATTER = lazy(
-    rf"(?m)^[ \t]{{0,40}}(?:- )?(?:[\w-]{{1,40}}[ \t]?[:=][ \t]{{0,9}})?[\"']?(?P<url>{_FILE})[\"']?,?[ \t]*$",
-    re.IGNORECASE,
-)
+_KEY = lazy(r"[ \t]{0,40}(?:- )?(?:[\w-]{1,40}[ \t]?[:=])?")
 _SHORTCODE = lazy(r"\{\{[<%](?P<said>[^{}\n]{1,2000})[%>]\}\}|\{%-?(?P<also>[^{}\n]{1,2000})%\}")
 _NAMED = lazy(
     r"\b(?P<name>[a-z][\w-]{0,30})[ \t]?=[ \t]?"
@@ -37,12 +35,15 @@ def has_shortcodes(text: str) -> bool:
     """Tell whether the beginning of a text is that of a note with front matter that shows a picture in such a way."""
     if _OPENS.match(text) is None:
         return False
-    return any(shown != match[0] for match in _SHORTCODE.finditer(text) if (shown := _shown(match)))
+    return any(_shown(match) != match[0] for match in _SHORTCODE.finditer(text))
 
 
 def pictures_of(matter: str) -> str:
-    """Return the pictures that front matter names, as HTML."""
-    return "".join(_picture(match["url"]) for match in _OF_MATTER.finditer(matter))
+    """Return the pictures that front matter names, one or several in a line, as HTML."""
+    lines = matter.split("\n")
+    values = (line[key.end() :].strip(" \t,") for line in lines if (key := _KEY.match(line)) is not None)
+    named = chain.from_iterable(value[1:-1].split(",") if value[:1] == "[" else [value] for value in values)
+    return "".join(raw_picture(url) for name in named if _IS_FILE.fullmatch(url := name.strip(" \t\"'")) is not None)
 
 
 def with_shortcodes(text: str) -> str:
@@ -59,18 +60,13 @@ def _shown(match: Match[str]) -> str:
     url = next((value for value in named.values() if _IS_FILE.fullmatch(value) is not None), "")
     if url:
         caption = named.get("caption") or named.get("description", "")
-        return _picture(url, named.get("alt") or named.get("title", ""), caption)
+        return raw_picture(url, named.get("alt") or named.get("title", ""), caption=caption)
     if (plain := _PLAIN.search(said)) is None:
         return match[0]
     behind = _QUOTED.search(said, plain.end() + 1)
-    return _picture(plain["url"], (behind["said"] or behind["also"]) if behind is not None else "")
+    return raw_picture(plain["url"], (behind["said"] or behind["also"]) if behind is not None else "")
 
 
 def _directed(match: Match[str]) -> str:
     said = {option["name"].lower(): option["said"] for option in _OPTION.finditer(match["body"])}
-    return _picture(match["url"], said.get("alt", ""), " ".join(_OPTION.sub("", match["body"]).split()))
-
-
-def _picture(url: str, alt: str = "", caption: str = "") -> str:
-    shown = f'<img src="{escape(url)}" alt="{escape(alt)}">'
-    return f"<figure>{shown}<figcaption>{escape(caption)}</figcaption></figure>" if caption else shown
+    return raw_picture(match["url"], said.get("alt", ""), caption=_OPTION.sub("", match["body"]))
