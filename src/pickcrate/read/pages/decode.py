@@ -1,16 +1,16 @@
 """Bytes to text by the HTML standard, 13.2.3.2 (determining the character encoding)."""
 
 import re
-from collections.abc import Callable, Iterable, Mapping
-from urllib.parse import urlencode
+from collections.abc import Iterable, Mapping
+from urllib.parse import quote_from_bytes, urlencode
 
-import webencodings
 from msgspec import Struct
 
+from pickcrate.read.pages.encodings import decoded, encoded, name_of
 from pickcrate.text.lazyre import lazy
 
 PRESCAN_BYTES = 1024
-_SENT_AS_UTF_8 = frozenset(("utf-8", "utf-16be", "utf-16le"))
+_SENT_AS_UTF_8 = frozenset(("utf-8", "utf-16be", "utf-16le", "replacement"))
 """encodings of documents whose forms and addresses are sent in UTF-8"""
 
 _SPACE = b"\t\n\x0c\r "
@@ -19,6 +19,9 @@ _META = lazy(rb"<meta[\t\n\x0c\r /]", re.IGNORECASE)
 _CHARSET = lazy(rb"charset[\t\n\x0c\r ]*=[\t\n\x0c\r ]*", re.IGNORECASE)
 _XML_ENCODING = lazy(rb"""encoding[\x00-\x20]*=[\x00-\x20]*(["'])([^"']*)\1""")
 _NOT_ASCII = lazy(r"[^\x00-\x7f]+")
+_STAYS_IN_QUERY = "!$%()*+,-./:=?@[\\]^_`{|}~"
+"""besides letters and digits; ``&`` and ``;`` are kept by the standard, and make up references here"""
+
 _OF_TWO_BYTES = frozenset(("gbk", "gb18030", "big5", "euc-jp", "shift_jis", "euc-kr"))
 _LEAST_OF_TWO_BYTES = 8
 """characters that are no accident"""
@@ -43,17 +46,17 @@ def decode(octets: bytes, transport: str = "", *, is_stored: bool = False) -> De
     """
     for bom, encoding in _BOMS:  # step 1: BOM sniffing
         if octets.startswith(bom):
-            return Decoded(_text(octets[len(bom) :], encoding), encoding)
+            return Decoded(decoded(octets[len(bom) :], encoding), encoding)
     if (name := _label(transport.encode("ascii", "ignore"))) is not None:  # step 4: the transport layer
-        return Decoded(_text(octets, name), name)
+        return Decoded(decoded(octets, name), name)
     if (name := unmarked(octets)) is not None:
-        return Decoded(_text(octets, name), name)
+        return Decoded(decoded(octets, name), name)
     if (name := prescan(octets)) is not None:  # step 5: prescan
         return read_as(octets, name, is_stored=is_stored)
     try:  # step 8: autodetection, which the standard leaves open; valid UTF-8 is hardly ever anything else
         return Decoded(octets.decode("utf-8"), "utf-8", is_tentative=True)
     except UnicodeDecodeError:  # step 9: the fallback of western locales
-        return Decoded(_text(octets, "windows-1252"), "windows-1252", is_tentative=True)
+        return Decoded(decoded(octets, "windows-1252"), "windows-1252", is_tentative=True)
 
 
 def unmarked(octets: bytes) -> str | None:
@@ -162,7 +165,7 @@ def read_as(octets: bytes, encoding: str, *, is_stored: bool = False) -> Decoded
     the encoding in which its links are sent.
     """
     rewritten = _rewritten(octets, encoding) if is_stored and encoding != "utf-8" else None
-    return Decoded(_text(octets, encoding) if rewritten is None else rewritten, encoding)
+    return Decoded(decoded(octets, encoding) if rewritten is None else rewritten, encoding)
 
 
 def _rewritten(octets: bytes, encoding: str) -> str | None:
@@ -186,8 +189,8 @@ def encode_query(raw: str, encoding: str) -> str:
     query, hash_mark, fragment = rest.partition("#")
     if "#" in path or query.isascii():
         return raw
-    codec = webencodings.lookup(encoding).codec_info
-    return f"{path}{mark}{_NOT_ASCII.sub(lambda run: _percent(run[0], codec.encode), query)}{hash_mark}{fragment}"
+    sent = _NOT_ASCII.sub(lambda run: quote_from_bytes(encoded(run[0], encoding), _STAYS_IN_QUERY), query)
+    return f"{path}{mark}{sent}{hash_mark}{fragment}"
 
 
 def encode_form(entries: Iterable[tuple[str, str]], encoding: str) -> str:
@@ -195,18 +198,9 @@ def encode_form(entries: Iterable[tuple[str, str]], encoding: str) -> str:
 
     What that encoding does not have is written as a decimal character reference; UTF-16 documents send UTF-8.
     """
-    sends_utf_8 = encoding in _SENT_AS_UTF_8 or encoding == "x-user-defined"
-    name = "utf-8" if sends_utf_8 else webencodings.lookup(encoding).codec_info.name
-    return urlencode(list(entries), encoding=name, errors="xmlcharrefreplace")
-
-
-def _percent(text: str, encode: Callable[[str, str], tuple[bytes, int]]) -> str:
-    try:
-        return "".join(f"%{octet:02X}" for octet in encode(text, "strict")[0])
-    except UnicodeEncodeError:
-        if len(text) > 1:
-            return "".join(_percent(character, encode) for character in text)
-        return f"%26%23{ord(text)}%3B"
+    if encoding in _SENT_AS_UTF_8 or encoding == "x-user-defined":
+        return urlencode(list(entries))
+    return urlencode([(encoded(name, encoding), encoded(value, encoding)) for name, value in entries])
 
 
 def _from_content(value: bytes) -> str | None:
@@ -265,10 +259,4 @@ def named(label: str) -> str | None:
 
 
 def _label(label: bytes) -> str | None:
-    found = webencodings.lookup(label.decode("ascii", "ignore"))
-    return str(found.name) if found is not None else None
-
-
-def _text(octets: bytes, name: str) -> str:
-    text, _ = webencodings.decode(octets, name, errors="replace")
-    return str(text)
+    return name_of(label.decode("ascii", "ignore"))
