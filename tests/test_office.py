@@ -1,10 +1,13 @@
 """Documents, slides and sheets of office programs: their pictures, named by the words around them."""
 
 import io
+import struct
 from collections.abc import Iterable
+from html import escape
 from pathlib import Path
 from zipfile import ZipFile
 
+import pytest
 from openpyxl import Workbook
 from openpyxl.drawing.image import Image as SheetImage
 
@@ -44,6 +47,9 @@ def text(body: str, *leads: tuple[str, str, str]) -> dict[str, str]:
         "word/document.xml": f"<w:document {_NAMES}><w:body>{body}</w:body></w:document>",
         "word/_rels/document.xml.rels": relationships(*leads),
     }
+
+
+LEAD = ("r1", "image", "media/image1.png")
 
 
 def row(*cells: str) -> str:
@@ -127,6 +133,85 @@ def test_texts_and_slides_are_pages(run: Program, tmp_path: Path) -> None:
         ("image1.png", None, "A red delta"), ("image2.png", "Blue Box", None), ("image3.png", "Long Dragon", None)
     ]  # fmt: skip
     assert [item for _, item, _ in told(run, "p.odp")] == ["Red Delta", "Blue Box", None]
+
+
+@pytest.mark.parametrize(
+    ("said", "alt"),
+    [
+        ("C:\\Users\\ino\\Red delta at dusk.jpg", "Red delta at dusk"),
+        ("\\\\store\\kites\\box.PNG", "box"),
+        ("file:///C:/kites/box.png", "box"),
+        ("A kite in the sky\n\nDescription automatically generated with medium confidence", "A kite in the sky"),
+        ("A kite\n\nAI-generated content may be incorrect.", "A kite"),
+        ("C: the third kite", "C: the third kite"),
+    ],
+)
+def test_what_a_drawing_is_described_by(said: str, alt: str) -> None:
+    parts = text(f"<w:p>{drawn('r1', escape(said))}</w:p>", LEAD)
+    page = office_page(lambda name: parts.get(name, "").encode()) or ""
+    assert f'alt="{alt}"' in page
+
+
+def test_what_all_pages_have_in_common_is_furniture(run: Program, tmp_path: Path) -> None:
+    edge = f"<w:p>{drawn('r1')}</w:p>"
+    leads = (LEAD, ("h1", "header", "header1.xml"), ("f1", "footer", "footer1.xml"))
+    letter = text(f"<w:p>{drawn('r1', 'A red delta')}</w:p>", *leads)
+    for name, root, shown in (("header1", "hdr", "image2"), ("footer1", "ftr", "image3")):
+        letter[f"word/{name}.xml"] = f"<w:{root} {_NAMES}>{edge}</w:{root}>"
+        letter[f"word/_rels/{name}.xml.rels"] = relationships(("r1", "image", f"media/{shown}.png"))
+    write_small(tmp_path / "letter.docx", letter, "word/media", "docProps/thumbnail.png")
+    talk = dict(SLIDES)
+    talk["ppt/_rels/presentation.xml.rels"] = relationships(
+        ("s1", "slide", "slides/slide1.xml"), ("m", "slideMaster", "m/m.xml")
+    )
+    talk["ppt/m/_rels/m.xml.rels"] = relationships(
+        ("r1", "image", "../media/image2.png"), ("l", "slideLayout", "../l/l.xml")
+    )
+    talk["ppt/l/_rels/l.xml.rels"] = relationships(("r1", "image", "../media/image3.png"))
+    for part, root in (("m/m", "sldMaster"), ("l/l", "sldLayout")):
+        talk[f"ppt/{part}.xml"] = f"<p:{root} {_NAMES}><p:pic><a:blip r:embed='r1'/></p:pic></p:{root}>"
+    write_small(tmp_path / "talk.pptx", talk, "ppt/media", "docProps/thumbnail.jpeg")
+    content = f"<office:document-content {_ODF}><office:body><text:p>{framed('image1')}</text:p></office:body></office:document-content>"
+    master = f"<s:header><text:p>{framed('image2')}</text:p></s:header><s:footer><text:p>{framed('image3')}</text:p></s:footer>"
+    styles = f"<s:styles xmlns:s='s' {_ODF}><s:master-page>{master}</s:master-page></s:styles>"
+    members = {"mimetype": "application/vnd.oasis.opendocument.text", "content.xml": content, "styles.xml": styles}
+    write_small(tmp_path / "open.odt", members, "Pictures", "Thumbnails/thumbnail.png")
+    for name in ("letter.docx", "talk.pptx", "open.odt"):
+        done = run("look", name, "--format", "jsonl")
+        seen = [(row["url"].rpartition("/")[2].partition(".")[0], row["furniture"] is not None) for row in done.rows]
+        assert seen == [("image1", False), ("image2", True), ("image3", True), ("thumbnail", True)]
+
+
+def write_small(path: Path, members: dict[str, str], folder: str, preview: str) -> None:
+    """Write a document with a picture, two small ones, and a preview."""
+    with ZipFile(path, "w") as package:
+        for name, part in members.items():
+            package.writestr(name, part)
+        for number, side in ((1, 400), (2, 120), (3, 121)):
+            package.writestr(f"{folder}/image{number}.png", picture("PNG", (side, 100)))
+        package.writestr(preview, picture("JPEG" if preview.endswith("jpeg") else "PNG", (256, 192)))
+
+
+def test_encrypted_documents_say_so(run: Program, tmp_path: Path) -> None:
+    manifest = "<m:manifest xmlns:m='m'><m:file-entry m:full-path='content.xml'><m:encryption-data/></m:file-entry></m:manifest>"
+    locked = {
+        "mimetype": "application/vnd.oasis.opendocument.text",
+        "content.xml": "\x07",
+        "META-INF/manifest.xml": manifest,
+    }
+    write(tmp_path / "locked.odt", locked, ())
+    done = run("look", "locked.odt")
+    assert "it is encrypted: open it with its password, and save it without one" in done.out
+    sector = struct.pack("<I", 1)
+    header = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1".ljust(30, b"\0") + b"\x09\0" + bytes(16) + sector
+    compound = header.ljust(1_024, b"\0") + "Root Entry\0EncryptedPackage".encode("utf-16-le").ljust(512, b"\0")
+    for octets, words in (
+        (compound, "is an encrypted document"),
+        (header.ljust(2_048, b"\0"), "of an older office program"),
+    ):
+        (tmp_path / "locked.docx").write_bytes(octets)
+        done = run("look", "locked.docx")
+        assert (done.code, words in done.err) == (3, True)
 
 
 def test_pictures_on_a_sheet_are_named_by_their_rows(run: Program, tmp_path: Path) -> None:

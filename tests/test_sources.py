@@ -14,10 +14,11 @@ import shutil
 import tarfile
 import threading
 import zipfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import date
 from functools import partial
 from pathlib import Path
+from typing import BinaryIO
 
 import brotli
 import pyarrow as pa  # type: ignore[import-untyped]
@@ -30,6 +31,8 @@ from conftest import Program, Server, picture
 from pickcrate.read.data.datafolders import in_folders
 from pickcrate.read.lists.addresslist import ListOrigin, addresses_in
 from pickcrate.read.lists.cells import addresses_in_cell
+from pickcrate.read.office import opendocument as opendocumentrows
+from pickcrate.read.office.workbook import open_workbook
 from pickcrate.read.pages.refresh import parse_refresh
 from pickcrate.read.recognise import Kind, recognise
 from pickcrate.read.texts import textfile
@@ -1218,13 +1221,13 @@ def test_what_one_cell_holds_is_parted_before_addresses_alone() -> None:
     assert addresses_in_cell("a.jpg|b c.png |") == ["a.jpg", "b c.png"]
 
 
-def opendocument(*rows: str) -> bytes:
-    """A spreadsheet of two sheets, the first of which says nothing; rows are what stands in their elements."""
+def opendocument(*rows: str, before: Sequence[str] = ("",)) -> bytes:
+    """A spreadsheet whose last sheet has these rows; others stand before it."""
     names = "".join(
         f' xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in ("office", "table", "text")
     )
     sheets = "".join(
-        f"<table:table table:name='{n}'>{inner}</table:table>" for n, inner in enumerate(("", "".join(rows)))
+        f"<table:table table:name='{n}'>{inner}</table:table>" for n, inner in enumerate((*before, "".join(rows)))
     )
     content = f'<office:document{names} xmlns:xlink="http://www.w3.org/1999/xlink"><office:spreadsheet>{sheets}</office:spreadsheet></office:document>'
     packed = io.BytesIO()
@@ -1257,6 +1260,30 @@ def test_a_list_in_an_opendocument(run: Program, tmp_path: Path) -> None:
         (tmp_path / "list.ods").read_bytes().replace(b"table:table-row", b"table:table-raw", 1)
     )
     assert run("look", "broken.ods").code in {0, 4}
+
+
+def test_a_sheet_of_an_opendocument_is_read_whole_and_those_before_it_not_again(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    passes: list[object] = []
+    read = opendocumentrows._elements
+
+    def counted(file: BinaryIO) -> Iterator[object]:
+        passes.append(file)
+        return read(file)
+
+    monkeypatch.setattr(opendocumentrows, "_elements", counted)
+
+    def row(text: str) -> str:
+        return f"<table:table-row><table:table-cell><p>{text}</p></table:table-cell></table:table-row>"
+
+    addresses = [f"{AWAY}/{number}.png" for number in range(120)]
+    for sheets in (2, 8):
+        before = passes.copy()
+        file = io.BytesIO(opendocument(*map(row, addresses), before=sheets * [200 * row("none")]))
+        rows = list(open_workbook(file, "list.ods", {}, 1_000_000).rows)
+        assert [next(iter(row.values())) for row in rows if isinstance(row, dict)] == addresses
+        assert len(passes) - len(before) == 3  # for the heads of all, for links, and for the list
 
 
 def test_columns_that_are_named_make_a_list_of_any_text(run: Program, tmp_path: Path) -> None:

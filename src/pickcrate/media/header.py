@@ -106,13 +106,13 @@ def _webp(octets: bytes) -> Header | None:
 
 
 def _bmp(octets: bytes) -> Header | None:
-    """BITMAPINFOHEADER and BITMAPCOREHEADER; a negative height is a picture stored top down."""
+    """BITMAPINFOHEADER, also that of OS/2 in its short form, and BITMAPCOREHEADER; top down, the height is negative."""
     if len(octets) < 26:
         return None
     (size,) = struct.unpack_from("<I", octets, 14)
     if size == 12:
         return Header("bmp", *struct.unpack_from("<HH", octets, 18))
-    if not 40 <= size <= 256:
+    if size != 16 and not 40 <= size <= 256:
         return None
     width, height = struct.unpack_from("<ii", octets, 18)
     return Header("bmp", abs(width), abs(height))

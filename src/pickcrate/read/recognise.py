@@ -2,6 +2,7 @@
 
 import itertools
 import re
+import struct
 import zlib
 from enum import StrEnum
 
@@ -108,11 +109,15 @@ _TAR, _TAR_AT = b"ustar", 257
 
 _ARRAY, _OBJECTS = lazy(rb"\[\s*[\[{\"]"), lazy(rb"\[\s*\{\s*\"")
 _SAVE_ANEW = "save it as .docx, .xlsx or .pptx, or as .odt, .ods or .odp, and hand that over"
+_COMPOUND = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
+_COMPOUND_HEADER = 512
+_ENCRYPTED = "EncryptedPackage".encode("utf-16-le")
+_LOCKED = ("an encrypted document", "open it with its password, save it without one, and hand that over")
 _UNPACK = "unpack it, and hand over the folder"
 _FAMILIAR = (
     *((magic, f"{name} data", "") for magic, name in FORMATS.items()),
     (b"\x7fELF", "a program", ""),
-    (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "a document of an older office program", _SAVE_ANEW),
+    (_COMPOUND, "a document of an older office program", _SAVE_ANEW),
     (b"{\\rtf", "a document in RTF", _SAVE_ANEW),
     (b"Rar!\x1a\x07", "a RAR archive", _UNPACK),
     (b"7z\xbc\xaf\x27\x1c", "a 7z archive", _UNPACK),
@@ -351,7 +356,7 @@ def describe(octets: bytes, media_type: str = "") -> str:
     head = octets[:WINDOW]
     if not head.strip():
         return "empty"
-    if (familiar := _familiar(head)) is not None:
+    if (familiar := _familiar(octets)) is not None:
         return familiar[0]
     if begins_as_json(head):
         return "JSON data"
@@ -373,18 +378,32 @@ def is_plain_text(octets: bytes) -> bool:
     head = octets[:WINDOW].strip()
     if not head or b"\0" in head or _BEGINS_AS_JSON.match(head) is not None:
         return False
-    return _familiar(head) is None
+    return _familiar(octets) is None
 
 
 def what_to_do(octets: bytes) -> str:
     """Return what helps with bytes that are no source, for a hint; empty if nothing is known that does."""
-    familiar = _familiar(octets[:WINDOW])
+    familiar = _familiar(octets)
     return familiar[1] if familiar is not None else ""
 
 
-def _familiar(head: bytes) -> tuple[str, str] | None:
-    head = head.lstrip()
+def _familiar(octets: bytes) -> tuple[str, str] | None:
+    if _is_encrypted_document(octets):
+        return _LOCKED
+    head = octets[:WINDOW].lstrip()
     return next(((words, hint) for magic, words, hint in _FAMILIAR if head.startswith(magic)), None)
+
+
+def _is_encrypted_document(octets: bytes) -> bool:
+    """Tell whether a document of Office Open XML is kept as it is with a password, in a compound file.
+
+    MS-CFB, 2.2 (where its directory is) and 2.6; MS-OFFCRYPTO, 2.3.4.4.
+    """
+    if not octets.startswith(_COMPOUND) or len(octets) < _COMPOUND_HEADER:
+        return False
+    (shift,), (sector,) = struct.unpack_from("<H", octets, 30), struct.unpack_from("<I", octets, 48)
+    start = (sector + 1) << min(shift, 12)
+    return _ENCRYPTED in octets[start : start + 4_096]
 
 
 def names_a_picture(head: bytes) -> bool:

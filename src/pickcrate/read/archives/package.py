@@ -25,6 +25,7 @@ from pickcrate.read.data.datafile import DATA_ENDINGS, DATA_FIELDS, MOST_LISTS, 
 from pickcrate.read.fields.contenttype import PAGE_EXTENSIONS
 from pickcrate.read.reading import Attached, Document, Open, Reading, StoredBody
 from pickcrate.read.recognise import DOCUMENTS, WINDOW, Kind, is_hypertext, recognise
+from pickcrate.text.lazyre import lazy
 from pickcrate.values.flaw import Flaw
 from pickcrate.values.foundin import FoundIn
 
@@ -36,6 +37,9 @@ _LOCAL_HEADER = struct.Struct("<26xHH")
 """of a ZIP's member, before its name, its extra field and its bytes (APPNOTE 6.3.10, 4.3.7)"""
 
 _CONTAINER = "META-INF/container.xml"
+_MANIFEST, _ENCRYPTED = "META-INF/manifest.xml", b"encryption-data"
+"""where an OpenDocument says which of its parts are encrypted (ODF 1.3, part 2, 4.4)"""
+
 _MOST_OF_A_DOCUMENT = 200_000_000
 """Bytes of all the parts of one, as often as they are named"""
 
@@ -43,6 +47,9 @@ _SAMPLE = 5
 _ZIP = b"PK"
 _OF_OFFICE = frozenset(("[Content_Types].xml", "content.xml"))
 """what a package has that an office program wrote (ECMA-376, part 2; ODF 1.3, part 2)"""
+
+_PREVIEW = lazy(r"(?:docProps|Thumbnails)/thumbnail\.(?:png|jpe?g)")
+"""what a document looks like, for those who choose a file (ECMA-376, part 2, 8.3; ODF 1.3, part 2, 3.8)"""
 
 _HEAD = 4096
 _FIELDS_OF_A_BOOK = {"content-type": "application/xhtml+xml"}
@@ -94,6 +101,8 @@ def read_package(open_package: Open, address: str, limit: int) -> Reading:
         return _read_log(log, members)
     if archives := [member for member in members.values() if member.is_archive]:
         return _read_archives(archives, limit, reading)
+    if (manifest := members.get(_MANIFEST)) is not None and _ENCRYPTED in manifest.load():
+        reading.flaws.append(Flaw("package", "it is encrypted: open it with its password, and save it without one"))
     if not _OF_OFFICE.isdisjoint(members):
         _add_office_page(reading, file, address, members)
     elif not any(member.is_page for member in members.values()):
@@ -151,8 +160,9 @@ def _add_office_page(reading: Reading, file: BinaryIO, address: str, members: di
     except Exception as error:  # noqa: BLE001 (a document may be made to trip up any code)
         reading.flaws.append(Flaw("document", f"the document cannot be read: {str(error)[:200]}"))
         return
-    if page is not None:
-        octets = page.encode("utf-8", "replace")
+    previews = [f'<link rel=icon href="{path}">' for path in members if _PREVIEW.fullmatch(path)]
+    if page is not None or previews:
+        octets = "".join((page or "", *previews)).encode("utf-8", "replace")
         fields = {"content-type": "text/html; charset=utf-8"}
         reading.documents.append(Document(lambda: octets, f"{address}/", fields))
 

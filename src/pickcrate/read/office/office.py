@@ -4,20 +4,23 @@ Office Open XML (ECMA-376), part 1: 17 (WordprocessingML), 19 (PresentationML), 
 name is kept, headings, paragraphs, tables and captions; how it looks is not.
 """
 
+import ntpath
 import posixpath
 from collections.abc import Callable, Iterator
 from html import escape
+from itertools import chain, islice
 from typing import TYPE_CHECKING
 from urllib.parse import quote
 
 from msgspec import Struct
 
 from pickcrate.read.data.xmltree import local_attribute, local_name, within, xml_root
+from pickcrate.text.lazyre import lazy
 
 if TYPE_CHECKING:
     from lxml import etree
 
-_MOST_SLIDES = 2_000
+_MOST_SLIDES, _MOST_PARTS = 2_000, 200
 RELATIONSHIP = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}"
 _OWN_RELATIONSHIPS = "_rels/.rels"
 PROPERTIES = "docProps/core.xml"
@@ -26,6 +29,12 @@ _UNREAD = frozenset(("del", "instrText", "delText", "footnoteReference", "Fallba
 _SHAPES = frozenset(("sp", "pic", "graphicFrame"))
 _DRAWN = frozenset(("docPr", "cNvPr", "blip", "imagedata", "txbxContent"))
 """of a drawing: what it is described by, its pictures, and the text in its boxes"""
+
+_IS_FILE = lazy(r"(?:[A-Za-z]:[\\/]|\\\\|file:)[^\n]{1,1000}\.\w{2,5}\Z")
+_ADDED = lazy(
+    r"\s++(?:Description automatically generated(?: with [\w ]{1,20} confidence)?"
+    r"|AI-generated content may be incorrect)\.?\s*+\Z"
+)
 
 _BREAKS = frozenset(("tab", "br", "cr", "noBreakHyphen"))
 
@@ -36,7 +45,7 @@ Load = Callable[[str], bytes]
 def main_part(load: Load) -> str:
     """Return which part of a package is the document itself (ECMA-376, part 2, 6.5.4); empty if none is."""
     for element in within(xml_root(load(_OWN_RELATIONSHIPS)), "Relationship"):
-        if (element.get("Type") or "").endswith("/officeDocument"):
+        if _is_of_kind(element, "officeDocument"):
             return posixpath.normpath((element.get("Target") or "").lstrip("/"))
     return ""
 
@@ -48,17 +57,34 @@ def office_page(load: Load) -> str | None:
     if root is None:
         return None
     if local_name(root) == "document":
-        return "".join((titled(PROPERTIES, load), *_Text(targets_of(part, load), _styles(load)).flow(root)))
+        words = _Text(targets_of(part, load), _styles(load)).flow(root)
+        return "".join((titled(PROPERTIES, load), *words, *_at_edges(part, load)))
     if local_name(root) == "presentation":
-        return "".join((titled(PROPERTIES, load), *_slides(root, part, load)))
+        return "".join((titled(PROPERTIES, load), *_slides(root, part, load), *_behind_slides(part, load)))
     return None
+
+
+def _parts(part: str, kind: str, load: Load) -> list[str]:
+    """Return to which parts the relationships of one kind lead from a part (ECMA-376, part 1, annex A)."""
+    targets = targets_of(part, load)
+    found = (targets[one.get("Id") or ""] for one in _relationships(part, load) if _is_of_kind(one, kind))
+    return [*dict.fromkeys(found)][:_MOST_PARTS]
+
+
+def _is_of_kind(relationship: "etree._Element", kind: str) -> bool:
+    return (relationship.get("Type") or "").endswith(f"/{kind}")
+
+
+def _relationships(part: str, load: Load) -> "Iterator[etree._Element]":
+    folder, name = posixpath.split(part)
+    return within(xml_root(load(f"{folder}/_rels/{name}.rels".lstrip("/"))), "Relationship")
 
 
 def targets_of(part: str, load: Load) -> dict[str, str]:
     """Return where the relationships of a part lead: to other parts by their names, or to addresses."""
-    folder, name = posixpath.split(part)
+    folder = posixpath.dirname(part)
     found: dict[str, str] = {}
-    for element in within(xml_root(load(f"{folder}/_rels/{name}.rels".lstrip("/"))), "Relationship"):
+    for element in _relationships(part, load):
         target = element.get("Target") or ""
         if element.get("TargetMode") != "External":
             target = posixpath.normpath(posixpath.join("/", folder, target)).lstrip("/")
@@ -149,11 +175,36 @@ class _Text(Struct, frozen=True):
         for one in _outermost(drawing, _DRAWN):
             name = local_name(one)
             if name in {"docPr", "cNvPr"}:
-                alt = alt or one.get("descr") or one.get("title") or ""
+                alt = alt or _described(one)
             elif name == "txbxContent":
                 yield from self.flow(one)
             elif target := target_of(one, self.targets):
                 yield picture(target, alt)
+
+
+def _described(properties: "etree._Element") -> str:
+    """Return what a drawing is described by, without what programs add; of the path of a file, the name."""
+    said = _ADDED.sub("", properties.get("descr") or properties.get("title") or "")
+    return ntpath.splitext(ntpath.basename(said))[0] if _IS_FILE.match(said) else said
+
+
+def _at_edges(part: str, load: Load) -> Iterator[str]:
+    """Yield the headers and footers of a text, which its pages have in common (17.10)."""
+    for kind in ("header", "footer"):
+        for path in _parts(part, kind, load):
+            root = xml_root(load(path))
+            if root is not None:
+                yield f"<{kind}>{''.join(_Text(targets_of(path, load), {}).flow(root))}</{kind}>"
+
+
+def _behind_slides(part: str, load: Load) -> Iterator[str]:
+    """Yield the pictures that slides have in common: those of their masters and layouts (19.3.1.42, 19.3.1.39)."""
+    masters = _parts(part, "slideMaster", load)
+    layouts = (layout for master in masters for layout in _parts(master, "slideLayout", load))
+    for path in islice(chain(masters, layouts), _MOST_PARTS):
+        root = xml_root(load(path))
+        if root is not None:
+            yield f"<header>{''.join(_Text(targets_of(path, load), {}).shown(root))}</header>"
 
 
 def _slides(root: "etree._Element", part: str, load: Load) -> Iterator[str]:

@@ -1,16 +1,16 @@
 """A spreadsheet as OpenDocument has it (ODF 1.3, part 3, 9: tables), row by row: what ``workbook`` reads of any.
 
-The document is read as a stream, once for each sheet: rows and cells that stand for many alike may make a small file
-very large.
+The document is read as a stream: rows and cells that stand for many alike may make a small file very large.
 """
 
+import itertools
 import zipfile
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, BinaryIO
 
 from msgspec import Struct
 
-from pickcrate.read.office.worksheetlinks import MOST_CELLS, MOST_LINKS, MOST_SHEETS, Links
+from pickcrate.read.office.worksheetlinks import MOST_LINKS, MOST_SHEETS, Links
 from pickcrate.text.numerals import whole
 
 if TYPE_CHECKING:
@@ -23,66 +23,53 @@ _TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}"
 _HREF = "{http://www.w3.org/1999/xlink}href"
 _SHEET, _ROW = f"{_TABLE}table", f"{_TABLE}table-row"
 _CELLS = frozenset((f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"))
+_NAME = f"{_TABLE}name"
 _STATED = ("value", "date-value", "boolean-value")
 """attributes of a cell's value (19.384 and following); of a text it is what the cell shows"""
+
+_HEAD_ROWS, _MOST_IN_HEADS = 50, 1_000_000
+"""rows that are kept of each sheet, and cells of all sheets"""
 
 _MOST_COLUMNS = 16_384
 _MOST_ALIKE = 10_000
 """rows that stand for many alike, and are not blank"""
 
 
-class Sheet(Struct, frozen=True):
-    """One sheet of a document, by its place among them, from 0."""
+_Cells = list[tuple[object, str]]
+"""a row: the values of its cells, each with the address behind it"""
+
+
+class Sheet(Struct):
+    """One sheet of a document, by its place among them, from 0, with its first rows.
+
+    Of most sheets nobody asks for more, and whatever stands before a row must be read to come to it.
+    """
 
     file: BinaryIO
     place: int
     title: str
+    head: list[_Cells]
+    is_whole: bool = True
+    """whether it has no rows besides"""
 
     def iter_rows(self, *, values_only: bool = True) -> Iterator[tuple[object, ...]]:  # noqa: ARG002 (as openpyxl has it)
         """Yield the rows of the sheet, each as the values of its cells."""
-        for cells in self._rows():
+        rest = () if self.is_whole else itertools.islice(self._rows(), len(self.head), None)
+        for cells in itertools.chain(self.head, rest):
             yield tuple(value for value, _ in cells)
 
-    def links(self) -> Links:
-        """Return the web addresses behind its cells, by column and by row, both from 1."""
-        found: Links = {}
-        left = MOST_LINKS
-        known: list[tuple[object, str]] = []
-        behind: list[tuple[int, str]] = []
-        for number, cells in enumerate(self._rows(), 1):
-            if cells is not known:  # the next may be the same again
-                known, behind = cells, [(column, url) for column, (_, url) in enumerate(cells, 1) if url]
-            for column, url in behind[:left]:
-                left -= 1
-                found.setdefault(column, {})[number] = url
-        return found
-
-    def _rows(self) -> Iterator[list[tuple[object, str]]]:
-        """Yield rows as the values of their cells, each with the address behind it; blank cells at the end are not."""
-        left = MOST_CELLS
-        for row in (element for place, element in _elements(self.file) if place == self.place and element.tag == _ROW):
-            cells: list[tuple[object, str]] = []
-            for cell in row:
-                if cell.tag in _CELLS:
-                    times = _times(cell, "columns", _MOST_COLUMNS - len(cells))
-                    cells += [(_value(cell), _link(cell))] * times
-            while cells and cells[-1] == (None, ""):
-                cells.pop()
-            for _ in range(_times(row, "rows", _MOST_ALIKE) if cells else 1):
-                left -= len(cells)
-                if left < 0:
-                    return
-                yield cells
+    def _rows(self) -> Iterator[_Cells]:
+        for place, element in _elements(self.file):
+            if place > self.place:
+                return
+            if place == self.place and element.tag == _ROW:
+                yield from itertools.repeat(*_row(element))
 
 
 class OpenDocument(Struct, frozen=True):
     """The sheets of a document."""
 
     worksheets: list[Sheet]
-
-    def links(self) -> dict[str, Links]:
-        """Return the web addresses behind its cells, by the titles of its sheets."""
-        return {sheet.title: sheet.links() for sheet in self.worksheets}
 
 
 def is_opendocument(file: BinaryIO) -> bool:
@@ -93,13 +80,47 @@ def is_opendocument(file: BinaryIO) -> bool:
 
 def open_document(file: BinaryIO) -> OpenDocument:
     """Return the sheets of a spreadsheet. Raises whatever it trips over in broken bytes."""
-    titles: dict[int, str] = {}
+    sheets: list[Sheet] = []
+    left = _MOST_IN_HEADS
     for place, element in _elements(file):
         if place >= MOST_SHEETS:
             break
         if element.tag == _SHEET:
-            titles[place] = element.get(f"{_TABLE}name") or ""
-    return OpenDocument([Sheet(file, place, title) for place, title in titles.items()])
+            sheets.append(Sheet(file, place, element.get(_NAME) or "", []))
+        elif sheets[place].is_whole:
+            cells, times = _row(element)
+            room = min(times, _HEAD_ROWS - len(sheets[place].head)) if left > 0 else 0
+            sheets[place].head += itertools.repeat(cells, room)
+            sheets[place].is_whole = room == times
+            left -= len(cells)
+    return OpenDocument(sheets)
+
+
+def links_in_document(file: BinaryIO) -> dict[str, Links]:
+    """Return the web addresses behind the cells of a spreadsheet, by the titles of its sheets.
+
+    Raises whatever it trips over in broken bytes.
+    """
+    found: dict[str, Links] = {}
+    links: Links = {}
+    number, left = 0, MOST_LINKS
+    for place, element in _elements(file):
+        if place >= MOST_SHEETS:
+            break
+        if element.tag == _SHEET:
+            links = found.setdefault(element.get(_NAME) or "", {})
+            number, left = 0, MOST_LINKS
+            continue
+        cells, times = _row(element)
+        behind = [(column, url) for column, (_, url) in enumerate(cells, 1) if url]
+        for row in range(number + 1, number + times + 1) if behind else ():
+            for column, url in behind[:left]:
+                links.setdefault(column, {})[row] = url
+            left = max(left - len(behind), 0)
+            if not left:
+                break
+        number += times
+    return found
 
 
 def _elements(file: BinaryIO) -> "Iterator[tuple[int, etree._Element]]":
@@ -119,6 +140,18 @@ def _elements(file: BinaryIO) -> "Iterator[tuple[int, etree._Element]]":
                 parent = element.getparent()
                 if parent is not None:
                     del parent[: parent.index(element)]
+
+
+def _row(row: "etree._Element") -> tuple[_Cells, int]:
+    """Return a row's cells, without blank ones at the end, and how often it stands there; blank rows count as one."""
+    cells: _Cells = []
+    for cell in row:
+        if cell.tag in _CELLS:
+            times = _times(cell, "columns", _MOST_COLUMNS - len(cells))
+            cells += [(_value(cell), _link(cell))] * times
+    while cells and cells[-1] == (None, ""):
+        cells.pop()
+    return cells, _times(row, "rows", _MOST_ALIKE) if cells else 1
 
 
 def _times(element: "etree._Element", what: str, most: int) -> int:

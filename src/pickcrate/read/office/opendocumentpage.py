@@ -1,6 +1,6 @@
 """A text, slides or a spreadsheet in OpenDocument (ODF 1.3, part 3), as a page: its pictures with their words."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from html import escape
 from itertools import islice
 from typing import TYPE_CHECKING
@@ -13,7 +13,7 @@ from pickcrate.text.numerals import whole
 if TYPE_CHECKING:
     from lxml import etree
 
-_PART, _PROPERTIES = "content.xml", "meta.xml"
+_PART, _STYLES, _PROPERTIES = "content.xml", "styles.xml", "meta.xml"
 _HREF = "{http://www.w3.org/1999/xlink}href"
 _UNREAD = frozenset(("note", "annotation", "tracked-changes", "sequence-decls", "title", "desc", "forms"))
 _BREAKS = frozenset(("s", "tab", "line-break"))
@@ -28,14 +28,26 @@ _MOST_ALIKE = 100
 def opendocument_page(load: Load) -> str | None:
     """Return a document as HTML, relative to the package; None if a package is none, or it shows no picture."""
     root = xml_root(load(_PART))
-    if root is None or next(within(root, "image"), None) is None:
+    if root is None:
         return None
-    return "".join((titled(_PROPERTIES, load), *_flow(root)))
+    edges = list(_at_edges(xml_root(load(_STYLES))))
+    if not edges and next(within(root, "image"), None) is None:
+        return None
+    return "".join((titled(_PROPERTIES, load), *_flow(root), *edges))
 
 
-def _flow(element: "etree._Element") -> Iterator[str]:
-    """Yield the HTML of what stands in an element."""
-    for child in element:
+def _at_edges(styles: "etree._Element | None") -> Iterator[str]:
+    """Yield what pages and slides have in common, where it shows a picture: headers, footers, frames (16.9)."""
+    for master in within(styles, "master-page"):
+        for part in master:
+            if next(within(part, "image"), None) is not None:
+                tag = "footer" if local_name(part).startswith("footer") else "header"
+                yield f"<{tag}>{''.join(_flow([part]))}</{tag}>"
+
+
+def _flow(elements: "Iterable[etree._Element]") -> Iterator[str]:
+    """Yield the HTML of elements, or of what stands in one."""
+    for child in elements:
         name = local_name(child)
         if name in _UNREAD or not isinstance(child.tag, str):
             continue

@@ -22,7 +22,7 @@ from pickcrate.errors import PickCrateError, SourceError
 from pickcrate.read.lists.cells import Row, holds, is_address, is_entry
 from pickcrate.read.lists.picklist import is_own, plain_cell
 from pickcrate.read.lists.table import SAMPLE_ROWS, Table, chosen_columns, each_address, guess_columns
-from pickcrate.read.office.opendocument import OpenDocument, is_opendocument, open_document
+from pickcrate.read.office.opendocument import OpenDocument, is_opendocument, links_in_document, open_document
 from pickcrate.read.office.worksheetlinks import MOST_CELLS, MOST_SHEETS, Links, links_in
 from pickcrate.values.flaw import Flaw
 
@@ -133,7 +133,7 @@ def _loaded(file: BinaryIO) -> "_Book":
 
 
 def _links(file: BinaryIO) -> dict[str, Links]:
-    return open_document(file).links() if is_opendocument(file) else links_in(file)
+    return links_in_document(file) if is_opendocument(file) else links_in(file)
 
 
 def _sheet_with(is_one: _Test, workbook: "_Book", links: dict[str, Links]) -> tuple[list[_Cells], Iterator[_Cells]]:
