@@ -26,14 +26,23 @@ _FIRST_MARKS = frozenset(("-", "*", "+", "1.", "1)"))
 
 _DELIMITERS = lazy(r" {0,3}(?=[^\n]*\|)\|?[ \t]*:?-+:?[ \t]*(?:\|[ \t]*:?-+:?[ \t]*){0,100}\|?[ \t]*")
 _CODE = lazy(r"`[^`\n]{1,500}`")
-_DEFINITION = lazy(r" {0,3}\[(?P<label>[^\[\]]{1,200})\]:[ \t]*<?(?P<url>[^\s<>]{1,2000})>?(?P<rest>.{0,500})")
+_DEFINITION = lazy(
+    r" {0,3}\[(?P<label>[^\[\]]{1,200})\]:[ \t]*<?(?P<url>[^\s<>]{1,2000})>?(?:[ \t]{1,9}(?P<rest>.{0,500}))?"
+)
 _TARGET = (
     r"\(\s{0,10}(?:<(?P<within>[^<>\n]{1,2000})>|(?P<url>[^\s()<>]{1,2000}(?:\([^\s()<>]{0,200}\)[^\s()<>]{0,200})?))"
 )
 _SAID = r"(?:\s{1,10}(?:\"(?P<said>[^\"\n]{0,500})\"|'(?P<also>[^'\n]{0,500})'|=[\dx]{1,12}))?\s{0,10}\)"
+_WORDS = r"[^\[\]\n]{0,500}+(?:\[[^\[\]\n]{0,300}+\][^\[\]\n]{0,500}+){0,9}+"
+"""what stands in brackets; it may have others in it"""
+
 _SHOWN = lazy(
-    rf"!\[(?P<alt>[^\[\]\n]{{0,500}})\](?:{_TARGET}{_SAID}|\[(?P<label>[^\[\]\n]{{0,200}})\])(?:\{{[^{{}}\n]{{0,200}}\}})?"
+    rf"(?<!\\)!\[(?P<alt>{_WORDS})\](?:{_TARGET}{_SAID}|\[(?P<label>[^\[\]\n]{{0,200}})\])?(?:\{{[^{{}}\n]{{0,200}}\}})?"
 )
+_BROKEN = lazy(r"!\[[^\[\]]{0,500}+\]\s{0,9}(?:\([^()]{1,3000}\)|\[[^\[\]]{0,200}\])")
+"""a picture whose words may go on in the next line"""
+
+_LINE_BREAK, _BLANK_LINE = lazy(r"[ \t]*\n[ \t>]*"), lazy(r"\n[ \t>]*\n")
 _KEPT = lazy(r"!\[\[(?P<url>[^\[\]|#\n]{1,500})(?:[#|][^\[\]\n]{0,200})?\]\]")
 _LINKED = lazy(rf"\[(?P<text>[^\[\]\n]{{1,3000}})\]{_TARGET}{_SAID}")
 
@@ -43,18 +52,29 @@ def from_markdown(text: str) -> str:
     matter = _MATTER.match(text)
     said = _TITLE.search(matter["matter"]) if matter is not None else None
     said = said or _FIRST_HEADING.search(text)
-    lines = with_shortcodes(text[matter.end() if matter is not None else 0 :]).split("\n")
-    known = {m["label"].casefold(): m["url"] for line in lines if (m := _DEFINITION.fullmatch(line)) is not None}
+    body = text[matter.end() if matter is not None else 0 :]
+    lines = _BROKEN.sub(_in_one_line, with_shortcodes(body)).split("\n")
+    definitions = filter(None, map(_DEFINITION.fullmatch, lines))
+    known = {_label(one["label"]): (one["url"], (one["rest"] or "").strip("\"'()")) for one in definitions}
     title = plain(said["title"].strip("# ")) if said is not None else ""
     head = f"<title>{escape(title)}</title>" if title else ""
     cover = pictures_of(matter["matter"]) if matter is not None else ""
     return head + cover + "\n".join(_Notes(lines, known).html())
 
 
+def _in_one_line(match: Match[str]) -> str:
+    return match[0] if _BLANK_LINE.search(match[0]) is not None else _LINE_BREAK.sub(" ", match[0])
+
+
+def _label(text: str) -> str:
+    """Return a label as those of one meaning are alike (CommonMark 0.31, 4.7)."""
+    return " ".join(text.split()).casefold()
+
+
 class _Notes:
     """Lines as HTML: headings, tables, lists, rules, and paragraphs between blank lines; what is code shows nothing."""
 
-    def __init__(self, lines: list[str], known: dict[str, str]) -> None:
+    def __init__(self, lines: list[str], known: dict[str, tuple[str, str]]) -> None:
         self._lines = lines
         self._known = known
         self._lists = Lists()
@@ -119,15 +139,18 @@ def _level_by_line_below(line: str, below: str) -> int:
     return 1 if under["mark"] == "=" else 2
 
 
-def _inline(line: str, known: dict[str, str]) -> str:
+def _inline(line: str, known: dict[str, tuple[str, str]]) -> str:
     """Return a line with its pictures and links as elements."""
     if "[" not in line:
         return emphasised(line)
 
     def shown(match: Match[str]) -> str:
-        label = (match["label"] or match["alt"]).casefold()
-        url = match["within"] or match["url"] or known.get(label, "")
-        return raw_picture(url, plain(match["alt"]), title=match["said"] or match["also"] or "")
+        url, title = match["within"] or match["url"], match["said"] or match["also"] or ""
+        if url is None:
+            url, title = known.get(_label(match["label"] or match["alt"]), ("", ""))
+        if not url and match["label"] is None:
+            return match[0]  # words in brackets, or a picture that notes keep
+        return raw_picture(url, plain(_LINKED.sub(r"\g<text>", match["alt"])), title=title)
 
     def linked(match: Match[str]) -> str:
         return f'<a href="{escape(match["within"] or match["url"])}">{match["text"]}</a>'
