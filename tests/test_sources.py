@@ -914,8 +914,19 @@ TEXTS: list[tuple[str, list[tuple[str, str]]]] = [
     (
         "Kites\n=====\n\n.. figure:: i/a.png\n   :alt: Red delta\n   :target: big.html\n\n   The red one\n\n"
         ".. |box| image:: b.png\n",
+        [("a", "Red delta"), ("b", "box")],
+    ),
+    (
+        "Kites are shown so::\n\n  .. image:: no.png\n\n.. code:: rst\n\n   .. image:: no.png\n\n.. image:: i/\n   a.png\n   :alt: Red delta\n"
+        ".. image:: b.png\n\n::\n\n    .. image:: no.png\n",
         [("a", "Red delta"), ("b", "")],
     ),
+    (
+        "![Red\n*delta*](a.png) and ![Box [of\n  Ino]\n][b]\n\n![loft]\n![no] \\![loft] ![a\n\nb](no.png)\n\n"
+        "[LOFT]: c.png 'The  loft'\n[b]: b.png\n",
+        [("a", "Red delta"), ("b", "Box [of Ino]"), ("c", "loft")],
+    ),
+    ("> ![The box\n> of Ino](a.png)\n\n![x [y](z)](b.png)", [("a", "The box of Ino"), ("b", "x y")]),
     ("* Kites\n#+CAPTION: The red one\n[[file:i/a.png]]\n[[c.html][./b.png]]\n", [("a", ""), ("b", "")]),
     ("h1. Kites\n\n!i/a.png(Red delta)!:big.html and !b.png!\n", [("a", "Red delta"), ("b", "")]),
     (

@@ -75,7 +75,9 @@ _NAMES_AN_ADDRESS = lazy(
     rb"\"@?(?:id|url|href|link|permalink|self|uri|isshownat|next|first)\"\s{0,100}:\s{0,100}\"(?:https?:)?\\?/",
     re.IGNORECASE,
 )
-_OF_MARKDOWN = rb"!\[[^\]\n]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]"
+_OF_MARKDOWN = (
+    rb"!\[[^\]]{0,500}\][(\[]|!\[\[[^\]\n]{1,500}\]\]|^ {0,3}\[[^\[\]\n]{1,200}\]:[ \t]{1,9}\S{1,500}\." + _ENDING
+)
 _BEFORE_STRING = rb"[=(+:,\[?]"
 _SCRIPT = lazy(
     rb"\s*+(?:(?:/\*[^*]{0,2000}+\*/|//[^\n]{0,300}+\n)\s*+){0,9}+"
@@ -92,7 +94,7 @@ _IN_A_TEXT = lazy(
     rb"|^[ \t]{0,80}(?:-[ \t])?[a-z_][\w-]{0,40}[ \t]?[:=][ \t]{1,4}[\w./%~-]{1,300}\." + _ENDING + rb"[ \t]{0,9}\r?$"
     rb"|" + _OF_MARKDOWN + rb"|(?<![\w-])url\(\s{0,10}[\"']?[^\s\"'()]{1,500}[\"']?\s{0,10}\)"
 )
-_IS_MARKDOWN = lazy(_OF_MARKDOWN)
+_IS_MARKDOWN = lazy(rb"(?im)" + _OF_MARKDOWN)
 _OPEN_MATTER = (b"---", b"+++")
 
 _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
@@ -109,8 +111,7 @@ _TAR, _TAR_AT = b"ustar", 257
 
 _ARRAY, _OBJECTS = lazy(rb"\[\s*[\[{\"]"), lazy(rb"\[\s*\{\s*\"")
 _SAVE_ANEW = "save it as .docx, .xlsx or .pptx, or as .odt, .ods or .odp, and hand that over"
-_COMPOUND = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
-_COMPOUND_HEADER = 512
+_COMPOUND, _COMPOUND_HEADER = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", 512
 _ENCRYPTED = "EncryptedPackage".encode("utf-16-le")
 _LOCKED = ("an encrypted document", "open it with its password, save it without one, and hand that over")
 _UNPACK = "unpack it, and hand over the folder"

@@ -151,10 +151,14 @@ def _from_adoc(text: str) -> str:
 
 _REST_SHOWN = lazy(
     r"^(?P<indent>[ \t]{0,40})(?P<marks>(?:[*-][ \t]{1,9}){0,2})\.\.[ \t]{1,9}"
-    r"(?:\|[^|\n]{1,100}\|[ \t]{1,9})?(?P<kind>image|figure)::[ \t]{1,9}"
-    r"(?P<url>\S{1,1000})[ \t]{0,99}\n(?P<said>(?:[ \t]{1,80}:[\w-]{1,40}:[^\n]{0,1000}\n){0,20})"
+    r"(?:\|(?P<name>[^|\n]{1,100})\|[ \t]{1,9})?(?P<kind>image|figure)::[ \t]{1,9}"
+    r"(?P<url>\S{1,1000}(?:\n(?P=indent)[ \t]{1,80}(?!:|\.\.)\S{1,1000}(?=[ \t]*\n)){0,5}+)[ \t]{0,99}\n"
+    r"(?P<said>(?:[ \t]{1,80}:[\w-]{1,40}:[^\n]{0,1000}\n){0,20})"
     r"(?:\n(?P<caption>(?:(?P=indent)[ \t]{1,40}[^\s:.][^\n]{0,1000}\n){1,20}))?",
     _OF_LINES,
+)
+_REST_CODE = lazy(
+    r"[ \t]{0,40}\.\.[ \t]{1,9}(?:code|code-block|sourcecode|highlight|literalinclude|parsed-literal|math|raw)::"
 )
 _REST_OPTION = lazy(r":(?P<name>[\w-]{1,40}):[ \t]{0,40}(?P<said>[^\n]{0,1000})")
 _REST_MARKS = r"[=~^\"'`#*+:._-]"
@@ -174,7 +178,10 @@ def _from_rest(text: str) -> str:
         caption = match["caption"] or ""
         is_figure = match["kind"].lower() == "figure"
         shown = picture(
-            match["url"], said.get("alt", ""), link=said.get("target", ""), caption=caption if is_figure else ""
+            "".join(match["url"].split()),
+            said.get("alt") or match["name"] or "",
+            link=said.get("target", ""),
+            caption=caption if is_figure else "",
         )
         shown = match["indent"] + match["marks"] + shown
         return f"{shown}\n" if is_figure else f"{shown}\n{caption}"
@@ -182,8 +189,24 @@ def _from_rest(text: str) -> str:
     def heading(match: Match[str]) -> str:
         return _heading(match["text"], levels.setdefault(match["mark"], len(levels) + 1))
 
-    text = _REST_HEADING.sub(heading, _REST_SHOWN.sub(shown, text))
+    text = _REST_HEADING.sub(heading, _REST_SHOWN.sub(shown, _without_literals(text)))
     return _REST_LINK.sub(_link, text)
+
+
+def _without_literals(text: str) -> str:
+    """Return a text without its literal blocks, indented behind a line that ends with two colons: they show code."""
+    kept: list[str] = []
+    literal: int | None = None
+    for line in text.split("\n"):
+        indent = len(line) - len(line.lstrip())
+        if literal is not None and line.strip() and indent <= literal:
+            literal = None
+        if literal is None:
+            kept.append(line)
+            ends = line.rstrip().endswith("::") and not line.lstrip().startswith(".. ")
+            is_code = _REST_CODE.match(line) is not None
+            literal = indent if ends or is_code else None
+    return "\n".join(kept)
 
 
 # Org (Org Syntax: Links, Affiliated Keywords, Headings).

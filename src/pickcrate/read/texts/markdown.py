@@ -33,13 +33,16 @@ _TARGET = (
     r"\(\s{0,10}(?:<(?P<within>[^<>\n]{1,2000})>|(?P<url>[^\s()<>]{1,2000}(?:\([^\s()<>]{0,200}\)[^\s()<>]{0,200})?))"
 )
 _SAID = r"(?:\s{1,10}(?:\"(?P<said>[^\"\n]{0,500})\"|'(?P<also>[^'\n]{0,500})'|=[\dx]{1,12}))?\s{0,10}\)"
-_WORDS = r"[^\[\]\n]{0,500}+(?:\[[^\[\]\n]{0,300}+\][^\[\]\n]{0,500}+){0,9}+"
+_PLAIN = r"[^\[\]\n]{0,500}+"
+_WORDS = rf"{_PLAIN}(?:\[{_PLAIN}\]{_PLAIN}){{0,9}}+"
 """what stands in brackets; it may have others in it"""
+
+_WORDS_IN_LINES = _WORDS.replace(r"\n", "")
 
 _SHOWN = lazy(
     rf"(?<!\\)!\[(?P<alt>{_WORDS})\](?:{_TARGET}{_SAID}|\[(?P<label>[^\[\]\n]{{0,200}})\])?(?:\{{[^{{}}\n]{{0,200}}\}})?"
 )
-_BROKEN = lazy(r"!\[[^\[\]]{0,500}+\]\s{0,9}(?:\([^()]{1,3000}\)|\[[^\[\]]{0,200}\])")
+_BROKEN = lazy(rf"!\[{_WORDS_IN_LINES}\]\s{{0,9}}(?:\([^()]{{1,3000}}\)|\[[^\[\]]{{0,200}}\])")
 """a picture whose words may go on in the next line"""
 
 _LINE_BREAK, _BLANK_LINE = lazy(r"[ \t]*\n[ \t>]*"), lazy(r"\n[ \t>]*\n")
