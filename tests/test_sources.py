@@ -908,7 +908,7 @@ TEXTS: list[tuple[str, list[tuple[str, str]]]] = [
     (f"26/11/2026, 10:02 - Pell: look {AWAY}/a.jpg\n26/11/2026, 10:03 - Ino: {AWAY}/b.jpg", [("a", ""), ("b", "")]),
     (
         "= Kites of the coast\n:imagesdir: i\n\n.The red one\nimage::a.png[Red delta,link=big.html]\n\n"
-        "See image:b.png[Box, 300] and link:c.png[the loft].\n",
+        ":files: i\n----\nimage::no.png[]\n----\nSee image:{files}/b.png[Box, 300] and link:c.png[the loft].\n",
         [("a", "Red delta"), ("b", "Box"), ("c", "")],
     ),
     (

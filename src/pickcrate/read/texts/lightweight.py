@@ -103,11 +103,13 @@ _ADOC_SHOWN = lazy(
     re.MULTILINE,
 )
 _ADOC_FOLDER = lazy(r"^:imagesdir:[ \t]{1,9}(?P<folder>\S{1,300})[ \t]*$", re.MULTILINE)
+_ADOC_CODE = lazy(r"^(?P<mark>-{4,40}|\.{4,40})[ \t]*\n.*?^(?P=mark)[ \t]*$", re.MULTILINE | re.DOTALL)
+_ADOC_ATTRIBUTE = lazy(r"^:(?P<name>\w[\w-]{0,60}):[ \t]{1,9}(?P<said>\S[^\n]{0,300})$", re.MULTILINE)
+_ADOC_REFERENCE = lazy(r"\{(?P<name>\w[\w-]{0,60})\}")
+_MOST_REFERENCES = 10_000
 _ADOC_LINK = lazy(r"(?:\blink:|\b(?=https?://))(?P<url>[^\s\[\]]{1,1000})\[(?P<text>[^\[\]\n]{1,500})\]")
 _ADOC_HEADING = lazy(r"^(?P<mark>={1,6})[ \t]{1,9}(?P<text>\S[^\n]{0,500})$", re.MULTILINE)
 _FROM_A_ROOT = lazy(r"/|[a-z]+:", re.IGNORECASE)
-
-
 _ADOC_TABLE = lazy(
     r"^(?:\[(?P<said>[^\n]{0,300})\]\n)?(?:\.[^\s.][^\n]{0,500}\n)?\|={3,9}[ \t]*\n(?P<cells>.*?)^\|={3,9}[ \t]*$",
     re.MULTILINE | re.DOTALL,
@@ -142,6 +144,9 @@ def _from_adoc(text: str) -> str:
         caption = match["caption"] or named.get("title", "")
         return picture(url, alt, link=named.get("link", ""), caption=caption)
 
+    attributes = {one["name"].lower(): one["said"].strip() for one in _ADOC_ATTRIBUTE.finditer(text)}
+    text = _ADOC_CODE.sub("", text)
+    text = _ADOC_REFERENCE.sub(lambda one: attributes.get(one["name"].lower(), one[0]), text, count=_MOST_REFERENCES)
     text = _ADOC_TABLE.sub(_adoc_table, _ADOC_SHOWN.sub(shown, text))
     text = _ADOC_HEADING.sub(_marked_heading, text)
     return _ADOC_LINK.sub(_link, text)
