@@ -60,9 +60,12 @@ def text_of(node: LexborNode) -> str:
 
 def _read(node: LexborNode, most_nodes: int) -> tuple[str, int]:
     """Return the text inside ``node``, and the number of nodes looked at for it."""
+    first = node.first_child
+    if first is not None and first.is_text_node and first.next is None:  # as of most links and headings
+        return fold((first.text_content or "")[:_ENOUGH]), 1
     pieces: list[str] = []
     length = 0
-    waiting: list[LexborNode | None] = [node.first_child]
+    waiting: list[LexborNode | None] = [first]
     seen = 0
     while seen < most_nodes:
         if not waiting or length > _ENOUGH:

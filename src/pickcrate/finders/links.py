@@ -41,7 +41,7 @@ _MOST_SIZES = 12
 def _find_link(place: Place) -> list[Reference]:
     href, declared = place.get("href"), _declared_type(place.attributes)
     if declared is None and EXTENSION.search(href) is None:  # most links; to resolve an address costs twenty times that
-        return _find_by_words(place, href) if _says_full_size(place.walk, place.node, href) else []
+        return _find_by_words(place, href) if _says_full_size(place.walk, place.node, place.attributes) else []
     raws = _targets(href)
     urls = [place.resolve(raw) for raw in raws]
     is_image = declared is not None or any(url is not None and image_type(url) is not None for url in urls)
@@ -69,11 +69,11 @@ def _find_by_words(place: Place, href: str) -> list[Reference]:
     return [replace(found, filename=saved_as(place.node))] if found is not None else []
 
 
-def _says_full_size(walk: Walk, link: LexborNode, href: str) -> bool:
+def _says_full_size(walk: Walk, link: LexborNode, attributes: Mapping[str, str | None]) -> bool:
     """Tell whether a link that names no image says that it leads to one in full size, or saves what it leads to."""
+    href = attributes.get("href") or ""
     if href[:1] in {"", "#"} or (":" in href[:11] and not href.startswith("http")):
         return False
-    attributes = link.attributes
     if "download" in attributes:
         return not attributes["download"]
     return says_full_size(walk.text(link) or attributes.get("title") or attributes.get("aria-label") or "")
@@ -134,8 +134,8 @@ def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | boo
     """
     if container.css_first(PICTURED) is None:
         return False
-    links = ((a, a.attributes.get("href") or "") for a in container.css("a[href]"))
-    hrefs = (href for a, href in links if _may_lead_to_image(place.walk, a, href))
+    links = ((a, a.attributes) for a in container.css("a[href]"))
+    hrefs = (said.get("href") or "" for a, said in links if _may_lead_to_image(place.walk, a, said))
     targets = [target for href in hrefs for target in _targets(href)]
     picture = only_picture(container) if 0 < len(targets) <= _MOST_SIZES else None
     if picture is None or (len(targets) > 1 and not _is_named_as(place, picture, targets)):
@@ -143,9 +143,9 @@ def _picture_for_a_link(place: Place, container: LexborNode) -> LexborNode | boo
     return picture
 
 
-def _may_lead_to_image(walk: Walk, link: LexborNode, href: str) -> bool:
-    is_named = EXTENSION.search(href) is not None or _declared_type(link.attributes) is not None
-    return is_named or _says_full_size(walk, link, href)
+def _may_lead_to_image(walk: Walk, link: LexborNode, attributes: Mapping[str, str | None]) -> bool:
+    is_named = EXTENSION.search(attributes.get("href") or "") is not None or _declared_type(attributes) is not None
+    return is_named or _says_full_size(walk, link, attributes)
 
 
 def _next_to(place: Place, block: LexborNode, targets: list[str]) -> LexborNode | None:
