@@ -71,6 +71,8 @@ WRONG = [
     ('furniture = "gone"', 1, "furniture: 'gone'", "keep, drop"),
     ('into = "a\\u0000"', 1, "into: ", "no character U+0000"),
     ('log = "a\\u0000"', 1, "log: ", "no character U+0000"),
+    ('into = ""', 1, "into: it is empty", "name a path"),
+    ('sources = ["a.html", " "]', 1, "sources: one of them is empty", "leave it out"),
     ("text = [1]", 1, "text: [1] is of the wrong kind", 'text = ["one", "another"]'),
     ("sources = 3", 1, "sources: it is a list of texts", "sources = ["),
     ('proxy = "http://${NOT_SET_HERE}@h"', 1, "the environment has no NOT_SET_HERE", "export NOT_SET_HERE=…"),
@@ -100,7 +102,7 @@ def test_of_several_orders_one_is_named(tmp_path: Path) -> None:
     assert (slip.sources, dict(slip.settings)) == (("https://a.example/",), {"pause": 1, "width": "9.."})
     assert slip.places["width"].endswith("line 5")
     for named, words in (
-        (str(path), "2 orders"),
+        (str(path), "holds orders, and none was named"),
         (f"{path}:hall", "no order called 'hall'"),
         (f"{path}:shop", "line 7: width"),
     ):

@@ -926,6 +926,11 @@ TEXTS: list[tuple[str, list[tuple[str, str]]]] = [
         "[LOFT]: c.png 'The  loft'\n[b]: b.png\n",
         [("a", "Red delta"), ("b", "Box [of Ino]"), ("c", "loft")],
     ),
+    (
+        "import Red, { x } from './hall/a.png';\nimport Card from './card'\n\n# Kites\n\n<img src={Red.src} alt='Red delta' /> {x}\n"
+        "<Card photo={require('./b.png').default}/>\n<img src={'c.png'}/><img src={none}/>\n",
+        [("a", "Red delta"), ("b", ""), ("c", "")],
+    ),
     ("> ![The box\n> of Ino](a.png)\n\n![x [y](z)](b.png)", [("a", "The box of Ino"), ("b", "x y")]),
     ("* Kites\n#+CAPTION: The red one\n[[file:i/a.png]]\n[[c.html][./b.png]]\n", [("a", ""), ("b", "")]),
     ("h1. Kites\n\n!i/a.png(Red delta)!:big.html and !b.png!\n", [("a", "Red delta"), ("b", "")]),

@@ -127,7 +127,7 @@ class _File:
             chosen = orders[name]
         elif orders:
             hint = f"say which: {self.path}:{next(iter(orders))}; its orders are {', '.join(orders)}"
-            raise UsageError(f"{self.path} holds {len(orders)} orders", hint=hint)
+            raise UsageError(f"{self.path} holds orders, and none was named", hint=hint)
         common = {key: value for key, value in self.told.items() if not isinstance(value, dict)}
         settings: dict[str, Any] = {}
         places: dict[str, str] = {}
@@ -147,7 +147,10 @@ class _File:
             hint = 'sources = ["https://kites.example/", "page.html"]'
             raise self.wrong(SOURCES, "it is a list of texts", section, hint=f"for example {hint}")
         for source in values:
-            yield self._beside(self._expanded(source, SOURCES, section))
+            expanded = self._expanded(source, SOURCES, section)
+            if not expanded.strip():
+                raise self.wrong(SOURCES, "one of them is empty", section, hint="name a page, or leave it out")
+            yield self._beside(expanded)
 
     def _setting(self, key: str, value: Any, section: str) -> Any:
         """Return a setting as the command line would have it. Raises UsageError for what cannot mean anything."""
@@ -165,6 +168,8 @@ class _File:
         elif isinstance(value, str):
             value = self._expanded(value, key, section)
         if setting.input is Input.FILE:
+            if not str(value).strip():
+                raise self.wrong(key, "it is empty", section, hint="name a path, or leave it out")
             value = Path(self._beside(value, must_be_there=False))
         try:
             value_of(setting, setting.option(_named(key)), value)

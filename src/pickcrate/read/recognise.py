@@ -95,7 +95,7 @@ _IN_A_TEXT = lazy(
     rb"|" + _OF_MARKDOWN + rb"|(?<![\w-])url\(\s{0,10}[\"']?[^\s\"'()]{1,500}[\"']?\s{0,10}\)"
 )
 _IS_MARKDOWN = lazy(rb"(?im)" + _OF_MARKDOWN)
-_OPEN_MATTER = (b"---", b"+++")
+_OPEN_NOTES = (b"---", b"+++", b"import ")
 
 _OF_WORKBOOKS = (b"xl/workbook.xml", b"xl/worksheets/", b"xl/_rels/")
 """names of members, which stand in a ZIP as they are (ECMA-376, part 2)"""
@@ -416,7 +416,7 @@ def is_markdown(head: bytes) -> bool:
     """Tell whether the beginning of a text shows a picture as Markdown does, or as notes with front matter do."""
     if b"![" in head and _IS_MARKDOWN.search(head) is not None:
         return True
-    if not head.startswith(_OPEN_MATTER) or b"{" not in head:
+    if not head.startswith(_OPEN_NOTES) or b"{" not in head:
         return False
     from pickcrate.read.texts.shortcodes import has_shortcodes  # noqa: PLC0415 (few sources are texts)
 

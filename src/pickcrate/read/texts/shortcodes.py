@@ -1,10 +1,12 @@
 """What notes show by other means than Markdown's own, for the programs that make sites of them.
 
 Front matter that names a cover, shortcodes (``{{< figure src="a.jpg" >}}``, ``{% img a.jpg %}``), and directives of
-figures in fences (```{figure} a.jpg``, as reStructuredText has them).
+figures in fences (```{figure} a.jpg``, as reStructuredText has them); and in MDX the values of attributes in braces:
+names of files that are imported, ``require("a.jpg")``, texts.
 """
 
 import re
+from html import escape
 from itertools import chain
 from re import Match
 
@@ -28,14 +30,29 @@ _DIRECTIVE = lazy(
     r"(?P<body>(?:(?![ \t]{0,20}(?P=fence)[ \t]*$)[^\n]{0,2000}\n){0,30})[ \t]{0,20}(?P=fence)[ \t]*$"
 )
 _OPTION = lazy(r"(?m)^[ \t]{0,20}:(?P<name>[\w-]{1,40}):[ \t]{0,9}(?P<said>[^\n]{0,1000})\n?")
+_IMPORTED = lazy(
+    rf"(?m)^import[ \t]{{1,9}}(?P<name>\w{{1,60}})(?:,[^\n\"']{{0,200}})?[ \t]{{1,9}}from[ \t]{{1,9}}"
+    rf"[\"'](?P<url>{_FILE})[\"'];?[ \t]*$"
+)
+_IN_BRACES = lazy(
+    r"=\{(?:(?P<name>\w{1,60})(?:\.src)?|require\([\"'](?P<url>[^\"'\n]{1,500})[\"']\)(?:\.default)?"
+    r"|[\"'`](?P<said>[^\"'`{}\n]{1,500})[\"'`])\}"
+)
+_HEADING = lazy(r"(?m)^#{1,6}[ \t]{1,9}\S")
 _OPENS = lazy(r"\A(?:---|\+\+\+)[ \t]*\r?\n")
 
 
 def has_shortcodes(text: str) -> bool:
-    """Tell whether the beginning of a text is that of a note with front matter that shows a picture in such a way."""
+    """Tell whether the beginning of a text is that of a note for a program, which shows a picture in such a way.
+
+    It begins with front matter, or as MDX with what it imports; a script that does has no headings.
+    """
+    is_mdx = _IN_BRACES.search(text) is not None and _HEADING.search(text) is not None
+    if text.startswith("import "):
+        return is_mdx
     if _OPENS.match(text) is None:
         return False
-    return any(_shown(match) != match[0] for match in _SHORTCODE.finditer(text))
+    return is_mdx or any(_shown(match) != match[0] for match in _SHORTCODE.finditer(text))
 
 
 def pictures_of(matter: str) -> str:
@@ -47,9 +64,16 @@ def pictures_of(matter: str) -> str:
 
 
 def with_shortcodes(text: str) -> str:
-    """Return a note with its shortcodes and directives that show a picture as HTML."""
+    """Return a note with its shortcodes, directives and values in braces that show a picture as HTML."""
     if "{" not in text:
         return text
+    imported = {one["name"]: one["url"] for one in _IMPORTED.finditer(text)}
+
+    def value(match: Match[str]) -> str:
+        url = match["url"] or match["said"] or imported.get(match["name"] or "")
+        return f'="{escape(url)}"' if url else match[0]
+
+    text = _IN_BRACES.sub(value, _IMPORTED.sub("", text))
     return _SHORTCODE.sub(_shown, _DIRECTIVE.sub(_directed, text))
 
 
