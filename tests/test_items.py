@@ -508,7 +508,9 @@ def test_words_that_name_nothing() -> None:
         "IMG_2041.jpg", "DSC 0042", "Slide 3 of 9", "Click to enlarge", "Sold out", "-20 %", "new!", "PNG", "or", "High resolution",
         "преди 1 час", "5 минут назад", "2 godziny temu", "há 3 dias", "3 uur geleden", "igår", "Plus de vues", "More views",
         "4.0 (12 reviews)", "4.5 out of 5 stars", "Rated 4,5 out of 5 (1.204)", "No reviews yet", "Only 2 left in stock", "Save 20%",
-        "3 beds · 2 baths · 110 m²",
+        "3 beds · 2 baths · 110 m²", "(Klik om te vergroten)", "Bild anklicken zum Vergrößern", "Cliquez sur l'image pour l'agrandir",
+        "Haga clic en la imagen para ampliar", "Klikk for større bilde", "Kliknij, aby powiększyć", "Нажмите, чтобы увеличить",
+        "クリックで拡大", "点击放大", "Click the picture for a larger version",
     )  # fmt: skip
     names = (
         "Red Delta",
@@ -526,6 +528,8 @@ def test_words_that_name_nothing() -> None:
         "3 beds",
         "Only 2 kites",
         "Save our sails",
+        "Large delta",
+        "Le Grand Bleu",
     )
     assert [text for text in nothing if not says_nothing(text)] == []
     assert [text for text in names if says_nothing(text)] == []

@@ -54,7 +54,10 @@ def read_unit(tree: Ground, unit: Unit, link: str, outer_link: str) -> Told:
 
 
 def _titles(named: Named) -> Iterator[Title]:
-    """Yield what a unit may be called, the best first: values that have a label come behind its picture's words."""
+    """Yield what a unit may be called, the best first: values that have a label come behind its picture's words.
+
+    They are no names where nothing is like it: one of several things may be told by where it was made.
+    """
     held: list[Title] = []
     for title in names_of(named):
         if title.named_by in BY_LINES and title.text in named.values:
@@ -63,7 +66,8 @@ def _titles(named: Named) -> Iterator[Title]:
             yield title
     if held and (alt := by_alt(named)) is not None:
         yield alt
-    yield from held
+    if named.unit.like > 1:
+        yield from held
 
 
 def titles_of(tree: Ground, unit: Unit, link: str, outer_link: str) -> list[Title]:

@@ -20,7 +20,14 @@ oryginalny zvětšit stáhnout originál zväčšiť stiahnuť nagyítás nagyí
 orijinal povećaj preuzmi uvećaj povečaj prenesi suurenda palielināt padidinti הגדל הגדלה הורד הורדה تكبير تحميل
 تنزيل unduh perbesar 拡大 拡大する 拡大表示 拡大画像 原寸大 原寸 原寸大で見る オリジナル オリジナルサイズ 元画像
 元のサイズ ダウンロード 画像をダウンロード 大きい画像 大图 大圖 查看大图 查看大圖 原图 原圖 查看原图 查看原圖
-下载 下載 下载原图 下载图片 放大 全图 크게보기 원본 원본보기 확대 다운로드
+下载 下載 下载原图 下载图片 放大 全图 크게보기 원본 원본보기 확대 다운로드 suuremmaksi powiększyć zvětšíte zvětšení
+zväčšíte zväčšenie zvětšete nagyításhoz nagyítható nagyítása mări mărire увеличите увеличения збільшення увеличаване
+μεγεθύνετε büyütmek büyütün uvećati uvećanje povećati povećanje povečavo povečanje להגדלה للتكبير لتكبير memperbesar
+クリックで拡大 クリックで拡大表示 クリックで拡大します クリックすると拡大します クリックすると拡大表示します
+クリックすると拡大表示されます クリックして拡大
+画像クリックで拡大 画像をクリックで拡大 画像をクリックすると拡大します 画像をクリックすると拡大表示されます タップで拡大
+点击放大 点击图片放大 点击看大图 点击查看大图
+点击查看原图 单击放大 單擊放大 點擊放大 點擊看大圖 點擊查看大圖 點圖放大 點圖可放大 확대됩니다 커집니다
 """.casefold().split()
 )
 """words that say so by themselves"""
@@ -29,7 +36,7 @@ _LARGE = frozenset(
     """
 full large larger largest big bigger high hi higher max maximum maximal actual complete groß große großes großer
 grosse größer größeres voller volle hohe hoher grand grande réelle pleine haute grandes completo completa alta
-alto máxima reale naturale massima groot grote groter volledige volledig hoge ware stor stort större högupplöst
+alto máxima reale naturale massima groot grote groter volledige volledig hoge ware stor stort större større högupplöst
 fuld fulde hel helt isompi iso täysi koko pełny pełnym duże duży większe plná plné plný velký větší plnej teljes
 nagy nagyobb mare completă полный полном большой большое большая повний повному пълен πλήρες πλήρης μεγάλη tam
 büyük pun puna puni veliki večja polna tải lớn penuh 크게
@@ -60,7 +67,15 @@ view see show open click tap press get save to in at the this of for as a an her
 tif tiff webp mb kb gb px pixels x als das dieses ansehen anzeigen öffnen zeigen zum hier klicken voir en la le l
 à afficher ver el de da do em vedi apri di bekijk op deze toon visa i som vis se den det avaa näytä zobacz
 zobrazit otevřít v megnyitás megtekintés vezi показать открыть смотреть посмотреть в переглянути показати
-προβολή göster görüntüle pogledaj prikaži ner ned xem
+προβολή göster görüntüle pogledaj prikaži ner ned xem on image's please version by clicking pressing tapping onto
+klicke klicken klick anklicken sie auf zur zu um bitte durch mit das den der die dem eines cliquez cliquer
+clic cliquant
+pour sur ici ce cette un une haz haga hacer pulse pulsa pulsar pinche pincha para sobre aquí clicca cliccare clicchi
+cliccando fai per sull sulla qui su clique carregue na no aqui uma klik klikken om te voor de het een hier klicka för
+att på här klikk klikkaa napsauta her at å og kliknij aby by żeby na klikněte klikni kliknutím kliknete kliknite pro
+pre kattintson kattints kattintásra az faceți pe pentru нажмите нажми кликните кликни щелкните щёлкните чтобы для на
+натисніть клацніть щоб кликнете натиснете за да κάντε κλικ πατήστε για να στην tıklayın tıkla tıklayınız için üzerine
+לחצו לחץ כדי על انقر اضغط على klik untuk pada 클릭하면 클릭하여 클릭하시면 클릭 누르면 이미지를 사진을
 """.casefold().split()
 )
 

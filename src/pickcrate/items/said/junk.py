@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from pickcrate.addresses.url import is_fragment, is_template, is_web
 from pickcrate.items.said.phrases import PHRASES
+from pickcrate.text.enlarging import says_full_size
 from pickcrate.text.lazyre import lazy
 
 _LONGEST = 160
@@ -195,9 +196,9 @@ def says_nothing(text: str) -> bool:
         bare = match[1].strip(_EDGES).casefold()
     if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
         return True
-    return (
-        is_template(text) or is_figure(text) or any(kind.fullmatch(bare) is not None for kind in (_PART_OF, _FORMATS))
-    )
+    if is_template(text) or is_figure(text) or says_full_size(text):
+        return True
+    return any(kind.fullmatch(bare) is not None for kind in (_PART_OF, _FORMATS))
 
 
 def heads_a_gallery(text: str) -> bool:
