@@ -46,7 +46,7 @@ _GOING_ON = (", ", "; ", ") ")
 """how the rest of a sentence begins"""
 
 _SAYS_NOTHING = _READ_ON.union(
-    *(_PHRASES[kind] for kind in ("buttons", "files", "badges", "pictures", "galleries", "labels"))
+    *(_PHRASES[kind] for kind in ("buttons", "files", "badges", "pictures", "galleries", "labels", "remarks"))
 )
 
 
@@ -143,7 +143,7 @@ _LABELLED_COUNT = _compiled(r"[^\W\d]{1,20}:\s?\d[\d.,]*k?|\d[\d.,]*\s?[^\W\d]{1
 _IN_INVENTORY = lazy(
     r"([A-Z]{2,5}(?:[-–./ ][A-Z]{1,4}){0,2})[-–./ ]?\d{3,}(?:[-./]\d{1,4}){0,3}[a-z]?|(U)\+[0-9A-F]{4,6}"
 )
-_FILE_NAME = _compiled(r"[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)")
+_FILE_NAME = _compiled(r"(?:[\w%+.~:-]*[/\\])*[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)")
 _CAMERA_NAME = _compiled(
     r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
 )

@@ -34,6 +34,12 @@ jpg | jpeg | png | gif | webp | tif | tiff | svg | eps | pdf | psd | raw | sourc
 hi-res | hires | full resolution | full-res | low resolution | low-res | web resolution | print resolution | high res
 low res | hochauflösend | haute résolution | haute définition | alta resolución | alta risoluzione | hoge resolutie
 """,
+    # What stands over a remark in a text.
+    "remarks": """
+note | tip | hint | warning | caution | important | attention | danger | remarque | astuce | hinweis | anmerkung | tipp
+achtung | warnung | nota | consejo | advertencia | attenzione | suggerimento | opmerking | waarschuwing | uwaga | wskazówka
+poznámka | примечание | внимание | 注意 | 注記 | 备注 | 提示 | 참고
+""",
     # What a link says that leads to the page of what it stands beside.
     "read_on": """
 details | view details | view detail | see details | view | more | more info | more information | more details
