@@ -14,7 +14,7 @@ from pickcrate.items.ground import (
     VALUES,
     Ground,
 )
-from pickcrate.items.said.junk import is_file_name, is_price, says_nothing
+from pickcrate.items.said.junk import is_file_name, is_numbered, is_price, says_nothing
 from pickcrate.items.said.lines import COLONS, LABEL_AND_VALUE, Line
 from pickcrate.items.unit import Unit
 from pickcrate.text.headers import NAMING
@@ -57,11 +57,14 @@ def facts_of(tree: Ground, unit: Unit, lines: list[Line], title: str) -> Iterato
 
 
 def labelled_values(tree: Ground, unit: Unit, lines: list[Line]) -> set[str]:
-    """Return what in a unit has a label beside it that is not that of a name: "Material: silk"."""
+    """Return what in a unit has a label beside it that is not that of a name: "Material: silk", not "Fig. 3: Sled"."""
     in_markup = (_terms, _tables, _labelled) if tree.may_have_fields else ()
     pairs = [pair for find in in_markup for pair in find(tree, unit)]
     pairs += [*_label_lines(lines, ""), *_bold_labels(lines, "")]
-    return {fold(value) for label, value in pairs if label.strip(_AROUND_LABELS).casefold() not in NAMING}
+    told = ((label.strip(_AROUND_LABELS), value) for label, value in pairs)
+    return {
+        fold(value) for label, value in told if not (label.casefold() in NAMING or is_numbered(f"{label}: {value}"))
+    }
 
 
 def _terms(tree: Ground, unit: Unit) -> Iterator[tuple[str, str]]:

@@ -196,7 +196,9 @@ def says_nothing(text: str) -> bool:
         bare = match[1].strip(_EDGES).casefold()
     if not bare or bare in _SAYS_NOTHING or is_file_name(bare) or _TELLS_TO.fullmatch(text) is not None:
         return True
-    if is_template(text) or is_figure(text) or says_full_size(text):
+    if is_template(text) or is_figure(text):
+        return True
+    if _DIGIT.search(text) is None and says_full_size(text):  # with its sides it may be one of several
         return True
     return any(kind.fullmatch(bare) is not None for kind in (_PART_OF, _FORMATS))
 
