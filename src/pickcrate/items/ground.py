@@ -12,6 +12,7 @@ from selectolax.lexbor import LexborNode
 from pickcrate.addresses.url import leads_somewhere
 from pickcrate.elements.words import UNREAD
 from pickcrate.finders.tree import Tree, count_between
+from pickcrate.items.said.junk import is_path
 from pickcrate.read.pages.scripted import LEADS
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.numerals import whole
@@ -144,7 +145,7 @@ class Ground(Tree):
             Spot(
                 number,
                 cluster,
-                reference.words.alt or reference.words.title,
+                "" if is_path(reference.words.alt) else reference.words.alt or reference.words.title,
                 reference.is_on_page,
                 reference.found_in is FoundIn.LINK,
                 reference.found_in in _HOLDING or not reference.is_on_page,

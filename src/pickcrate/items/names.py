@@ -18,6 +18,7 @@ from pickcrate.items.said.junk import (
     is_credit,
     is_date,
     is_figure,
+    is_path,
     is_place_in_list,
     is_price,
     says_nothing,
@@ -138,7 +139,7 @@ def names_of(named: Named) -> Iterator[Title]:
         for title in way(named):
             text = fold(title.text)[:_LONGEST_TITLE].lstrip(_DASHES).removeprefix(_HYPHEN)
             is_any = title.named_by in _MAY_BE_CREDITS or not is_credit(text)
-            if text and is_any and not (is_template(text) or _leads_on(text)):
+            if text and is_any and not (is_template(text) or _leads_on(text) or is_path(text)):
                 yield Title(text.rstrip(_LEADING_ON), title.named_by, title.link, title.is_label)
 
 

@@ -7,7 +7,7 @@ import re
 from enum import Enum
 from functools import lru_cache
 
-from pickcrate.addresses.url import is_fragment, is_template, is_web
+from pickcrate.addresses.url import is_fragment, is_picture_path, is_template, is_web
 from pickcrate.items.said.phrases import PHRASES
 from pickcrate.text.enlarging import says_full_size
 from pickcrate.text.lazyre import lazy
@@ -143,7 +143,7 @@ _LABELLED_COUNT = _compiled(r"[^\W\d]{1,20}:\s?\d[\d.,]*k?|\d[\d.,]*\s?[^\W\d]{1
 _IN_INVENTORY = lazy(
     r"([A-Z]{2,5}(?:[-–./ ][A-Z]{1,4}){0,2})[-–./ ]?\d{3,}(?:[-./]\d{1,4}){0,3}[a-z]?|(U)\+[0-9A-F]{4,6}"
 )
-_FILE_NAME = _compiled(r"(?:[\w%+.~:-]*[/\\])*[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)")
+_FILE_NAME = _compiled(r"[\w%+.-]+\.(?:jpe?g|png|gif|webp|avif|svg|bmp|tiff?|heic)")
 _CAMERA_NAME = _compiled(
     r"(?:dscf?n?|img|image|pic|picture|photo|foto|bild|p|scan|slide|screenshot)[-_ ]?#?\d+(?:[-_ ]?\d+)*"
 )
@@ -285,6 +285,11 @@ def is_file_name(text: str) -> bool:
     if "." in text and _FILE_NAME.fullmatch(text) is not None:
         return True
     return _DIGIT.search(text) is not None and _CAMERA_NAME.fullmatch(text) is not None
+
+
+def is_path(text: str) -> bool:
+    """Tell whether a text is where the file of a picture lies; in data that may be all that an object is called."""
+    return ("/" in text or "\\" in text) and " " not in text and is_picture_path(text.replace("\\", "/"))
 
 
 def without_tail(text: str) -> str:
