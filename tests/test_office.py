@@ -180,6 +180,8 @@ def test_what_all_pages_have_in_common_is_furniture(run: Program, tmp_path: Path
         done = run("look", name, "--format", "jsonl")
         seen = [(row["url"].rpartition("/")[2].partition(".")[0], row["furniture"] is not None) for row in done.rows]
         assert seen == [("image1", False), ("image2", True), ("image3", True), ("thumbnail", True)]
+    write(tmp_path / "bare.docx", text(words("No picture in the text")), ["word/media/image1.png"])
+    assert run("look", "bare.docx").out.splitlines()[-1] == "1 picture on 1 page"
 
 
 def write_small(path: Path, members: dict[str, str], folder: str, preview: str) -> None:

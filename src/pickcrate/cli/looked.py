@@ -51,8 +51,11 @@ class Looked(Struct):
 
     def add_page(self, page: PageRead) -> None:
         """Count one page, and note what is to be said of it at the end."""
-        self.totals.pages += 1
-        self.totals.bare += not page.images
+        if not page.is_rest:
+            self.totals.pages += 1
+            self.totals.bare += not page.images
+        elif page.images and self.totals.bare:  # of a document none of whose pictures stand in its text
+            self.totals.bare -= 1
         if not self.order.items:
             self.totals.entries = max(self.totals.entries, page.entries)
         self.totals.listed_folders = max(self.totals.listed_folders, page.folders)

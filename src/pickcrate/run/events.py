@@ -29,6 +29,8 @@ class PageRead(Struct, frozen=True):
     """where an address that somebody asks about is mentioned, and is no picture"""
     is_one_of_many: bool = False
     """whether it is a page among those of a folder, a book or an archive, which nobody asked for by itself"""
+    is_rest: bool = False
+    """whether it is no page, but what a package or a document holds besides its pages"""
     next_page: str = ""
     """where the list that it shows goes on; empty if it shows none, or does not say"""
     entries: int = 0

@@ -85,7 +85,8 @@ class Documents(Struct, frozen=True):
         trust = opened.trust.fallen() if is_letter else opened.trust
         rest = [replace(reference, trust=trust) for reference in reading.references if reference.url not in known]
         if rest or reading.flaws or not (reading.documents or reading.further):
-            head = PageRead(opened.source, opened.address, reading.title, 0, tuple(reading.flaws), opened.kind)
+            flaws, is_rest = tuple(reading.flaws), bool(reading.documents)
+            head = PageRead(opened.source, opened.address, reading.title, 0, flaws, opened.kind, is_rest=is_rest)
             for event in self._page(head, Survey(rest, rights=reading.rights), number, self.means.probes(opened)):
                 number += isinstance(event, Found)
                 yield event
