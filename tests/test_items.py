@@ -529,6 +529,7 @@ def test_words_that_name_nothing() -> None:
         "Only 2 kites",
         "Save our sails",
         "Large delta",
+        "No original",
         "Le Grand Bleu",
     )
     assert [text for text in nothing if not says_nothing(text)] == []

@@ -182,6 +182,9 @@ def test_what_all_pages_have_in_common_is_furniture(run: Program, tmp_path: Path
         assert seen == [("image1", False), ("image2", True), ("image3", True), ("thumbnail", True)]
     write(tmp_path / "bare.docx", text(words("No picture in the text")), ["word/media/image1.png"])
     assert run("look", "bare.docx").out.splitlines()[-1] == "1 picture on 1 page"
+    (tmp_path / "empty.html").write_text("<title>Closed</title>")
+    done = run("look", "empty.html", "letter.docx", "bare.docx")
+    assert "on 3 pages, 1 of them without any" in done.out
 
 
 def write_small(path: Path, members: dict[str, str], folder: str, preview: str) -> None:

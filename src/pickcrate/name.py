@@ -15,7 +15,7 @@ from msgspec import Struct
 from pickcrate import media
 from pickcrate.addresses.ranks import is_of_a_camera, is_opaque, names_any
 from pickcrate.addresses.stems import asks_a_program, plain_stem, stem, stem_with_folder
-from pickcrate.addresses.url import folder_of, is_picture_path, site
+from pickcrate.addresses.url import folder_of, is_file_path, site
 from pickcrate.errors import UsageError
 from pickcrate.text.lazyre import lazy
 from pickcrate.text.typed import named, unmarked_latin
@@ -258,9 +258,7 @@ def _filename_of(image: Image) -> str:
 def _alt_of(image: Image) -> str:
     """Return the alternative text; where programs put a file there, as they do where nobody says more, its stem."""
     alt = image.shown.words.alt.strip()
-    return (
-        plain_stem(re.split(r"[/\\]", alt)[-1]) if is_picture_path(alt.replace("\\", "/")) and " " not in alt else alt
-    )
+    return plain_stem(re.split(r"[/\\]", alt)[-1]) if is_file_path(alt) else alt
 
 
 def _said_of(image: Image) -> str:

@@ -348,6 +348,11 @@ def is_picture_path(text: str) -> bool:
     return media.by_extension(split_extension(text.partition("?")[0].rpartition("/")[2])[1]) is not None
 
 
+def is_file_path(text: str) -> bool:
+    """Tell whether words are the path of a picture's file, as programs put it where nobody says more."""
+    return " " not in text and is_picture_path(text.replace("\\", "/"))
+
+
 _NO_IMAGES = frozenset(
     "css js mjs json map xml xsl html htm xhtml txt md pdf zip gz woff woff2 ttf otf eot htc mp3 mp4 m4v webm ogg ogv "
     "mov avi wav vtt swf wasm".split()

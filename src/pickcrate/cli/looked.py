@@ -48,13 +48,22 @@ class Looked(Struct):
     has_kept_pages: bool = False
     """whether there are pages on the disk, which no browser visits"""
     complete: bool = True
+    source: str = ""
+    """that of the last page"""
+    pages_of_source: int = 0
+    bare_of_source: int = 0
+    """those of its pages without a picture"""
 
     def add_page(self, page: PageRead) -> None:
         """Count one page, and note what is to be said of it at the end."""
+        if page.source != self.source:
+            self.source, self.pages_of_source, self.bare_of_source = page.source, 0, 0
         if not page.is_rest:
+            self.pages_of_source += 1
+            self.bare_of_source += not page.images
             self.totals.pages += 1
             self.totals.bare += not page.images
-        elif page.images and self.totals.bare:  # of a document none of whose pictures stand in its text
+        elif page.images and self.pages_of_source == self.bare_of_source == 1:  # a document's text shows none of them
             self.totals.bare -= 1
         if not self.order.items:
             self.totals.entries = max(self.totals.entries, page.entries)

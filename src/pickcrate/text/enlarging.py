@@ -71,7 +71,7 @@ zobrazit otevřít v megnyitás megtekintés vezi показать открыт�
 klicke klicken klick anklicken sie auf zur zu um bitte durch mit das den der die dem eines cliquez cliquer
 clic cliquant
 pour sur ici ce cette un une haz haga hacer pulse pulsa pulsar pinche pincha para sobre aquí clicca cliccare clicchi
-cliccando fai per sull sulla qui su clique carregue na no aqui uma klik klikken om te voor de het een hier klicka för
+cliccando fai per sull sulla qui su clique carregue na aqui uma klik klikken om te voor de het een hier klicka för
 att på här klikk klikkaa napsauta her at å og kliknij aby by żeby na klikněte klikni kliknutím kliknete kliknite pro
 pre kattintson kattints kattintásra az faceți pe pentru нажмите нажми кликните кликни щелкните щёлкните чтобы для на
 натисніть клацніть щоб кликнете натиснете за да κάντε κλικ πατήστε για να στην tıklayın tıkla tıklayınız için üzerine

@@ -7,7 +7,7 @@ import re
 from enum import Enum
 from functools import lru_cache
 
-from pickcrate.addresses.url import is_fragment, is_picture_path, is_template, is_web
+from pickcrate.addresses.url import is_file_path, is_fragment, is_template, is_web
 from pickcrate.items.said.phrases import PHRASES
 from pickcrate.text.enlarging import says_full_size
 from pickcrate.text.lazyre import lazy
@@ -289,7 +289,7 @@ def is_file_name(text: str) -> bool:
 
 def is_path(text: str) -> bool:
     """Tell whether a text is where the file of a picture lies; in data that may be all that an object is called."""
-    return ("/" in text or "\\" in text) and " " not in text and is_picture_path(text.replace("\\", "/"))
+    return ("/" in text or "\\" in text) and is_file_path(text)
 
 
 def without_tail(text: str) -> str:

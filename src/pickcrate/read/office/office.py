@@ -22,7 +22,6 @@ if TYPE_CHECKING:
 
 _MOST_SLIDES, _MOST_PARTS = 2_000, 200
 RELATIONSHIP = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}"
-_OWN_RELATIONSHIPS = "_rels/.rels"
 PROPERTIES = "docProps/core.xml"
 _STYLES = "word/styles.xml"
 _UNREAD = frozenset(("del", "instrText", "delText", "footnoteReference", "Fallback", "rPr", "pPr", "sectPr", "tblPr"))
@@ -44,10 +43,7 @@ Load = Callable[[str], bytes]
 
 def main_part(load: Load) -> str:
     """Return which part of a package is the document itself (ECMA-376, part 2, 6.5.4); empty if none is."""
-    for element in within(xml_root(load(_OWN_RELATIONSHIPS)), "Relationship"):
-        if _is_of_kind(element, "officeDocument"):
-            return posixpath.normpath((element.get("Target") or "").lstrip("/"))
-    return ""
+    return next(iter(targets_of("", load, "officeDocument").values()), "")
 
 
 def office_page(load: Load) -> str | None:
@@ -66,25 +62,19 @@ def office_page(load: Load) -> str | None:
 
 def _parts(part: str, kind: str, load: Load) -> list[str]:
     """Return to which parts the relationships of one kind lead from a part (ECMA-376, part 1, annex A)."""
-    targets = targets_of(part, load)
-    found = (targets[one.get("Id") or ""] for one in _relationships(part, load) if _is_of_kind(one, kind))
-    return [*dict.fromkeys(found)][:_MOST_PARTS]
+    return [*dict.fromkeys(targets_of(part, load, kind).values())][:_MOST_PARTS]
 
 
-def _is_of_kind(relationship: "etree._Element", kind: str) -> bool:
-    return (relationship.get("Type") or "").endswith(f"/{kind}")
+def targets_of(part: str, load: Load, kind: str = "") -> dict[str, str]:
+    """Return where the relationships of a part lead, or those of one kind: to parts by their names, or to addresses.
 
-
-def _relationships(part: str, load: Load) -> "Iterator[etree._Element]":
+    Those of the package as a whole are of the part without a name.
+    """
     folder, name = posixpath.split(part)
-    return within(xml_root(load(f"{folder}/_rels/{name}.rels".lstrip("/"))), "Relationship")
-
-
-def targets_of(part: str, load: Load) -> dict[str, str]:
-    """Return where the relationships of a part lead: to other parts by their names, or to addresses."""
-    folder = posixpath.dirname(part)
     found: dict[str, str] = {}
-    for element in _relationships(part, load):
+    for element in within(xml_root(load(f"{folder}/_rels/{name}.rels".lstrip("/"))), "Relationship"):
+        if kind and not (element.get("Type") or "").endswith(f"/{kind}"):
+            continue
         target = element.get("Target") or ""
         if element.get("TargetMode") != "External":
             target = posixpath.normpath(posixpath.join("/", folder, target)).lstrip("/")

@@ -6,13 +6,10 @@ from urllib.parse import quote_from_bytes, urlencode
 
 from msgspec import Struct
 
-from pickcrate.read.pages.encodings import decoded, encoded, name_of
+from pickcrate.read.pages.encodings import SENT_AS_UTF_8, decoded, encoded, is_of_pairs, name_of
 from pickcrate.text.lazyre import lazy
 
 PRESCAN_BYTES = 1024
-_SENT_AS_UTF_8 = frozenset(("utf-8", "utf-16be", "utf-16le", "replacement"))
-"""encodings of documents whose forms and addresses are sent in UTF-8"""
-
 _SPACE = b"\t\n\x0c\r "
 _TAG = lazy(rb"</?[A-Za-z]")
 _META = lazy(rb"<meta[\t\n\x0c\r /]", re.IGNORECASE)
@@ -22,8 +19,7 @@ _NOT_ASCII = lazy(r"[^\x00-\x7f]+")
 _STAYS_IN_QUERY = "!$%()*+,-./:=?@[\\]^_`{|}~"
 """besides letters and digits; ``&`` and ``;`` are kept by the standard, and make up references here"""
 
-_OF_TWO_BYTES = frozenset(("gbk", "gb18030", "big5", "euc-jp", "shift_jis", "euc-kr"))
-_LEAST_OF_TWO_BYTES = 8
+_LEAST_OF_PAIRS = 8
 """characters that are no accident"""
 
 _BOMS = ((b"\xef\xbb\xbf", "utf-8"), (b"\xfe\xff", "utf-16be"), (b"\xff\xfe", "utf-16le"))
@@ -174,7 +170,7 @@ def _rewritten(octets: bytes, encoding: str) -> str | None:
         text = octets.decode("utf-8")
     except UnicodeDecodeError:
         return None
-    least = _LEAST_OF_TWO_BYTES if encoding in _OF_TWO_BYTES else 1
+    least = _LEAST_OF_PAIRS if is_of_pairs(encoding) else 1
     return text if sum(map(len, _NOT_ASCII.findall(text))) >= least else None
 
 
@@ -183,7 +179,7 @@ def encode_query(raw: str, encoding: str) -> str:
 
     What that encoding does not have is written as a decimal character reference; UTF-16 documents send UTF-8.
     """
-    if raw.isascii() or encoding in _SENT_AS_UTF_8 or "?" not in raw:
+    if raw.isascii() or encoding in SENT_AS_UTF_8 or "?" not in raw:
         return raw
     path, mark, rest = raw.partition("?")
     query, hash_mark, fragment = rest.partition("#")
@@ -198,7 +194,7 @@ def encode_form(entries: Iterable[tuple[str, str]], encoding: str) -> str:
 
     What that encoding does not have is written as a decimal character reference; UTF-16 documents send UTF-8.
     """
-    if encoding in _SENT_AS_UTF_8 or encoding == "x-user-defined":
+    if encoding in SENT_AS_UTF_8 or encoding == "x-user-defined":
         return urlencode(list(entries))
     return urlencode([(encoded(name, encoding), encoded(value, encoding)) for name, value in entries])
 

@@ -22,7 +22,10 @@ _CODECS = {"big5": "big5hkscs", "euc-jp": "euc_jp", "euc-kr": "cp949", "gb18030"
 _MOST_UNKNOWN, _MOST_ESCAPES = 200_000, 500_000
 """What has more that a codec does not know is no text in that encoding: each takes microseconds."""
 
-_OTHERS = ("utf-8", "utf-16be", "utf-16le", "x-user-defined", "replacement")
+SENT_AS_UTF_8 = frozenset(("utf-8", "utf-16be", "utf-16le", "replacement"))
+"""encodings of documents whose forms and addresses are sent in UTF-8 (4.3: get an output encoding)"""
+
+_OTHERS = SENT_AS_UTF_8 | {"x-user-defined"}
 _BYTES_READ_OTHERWISE = {"koi8-u": {0xAE: "ў", 0xBE: "Ў"}, "windows-1255": {0xCA: "\u05ba"}}
 _GB18030_OF_2022 = (
     "e5e5 3000 e7c7 1e3f e78d fe10 e78e fe12 e78f fe11 e790 fe13 e791 fe14 e792 fe15 e793 fe16 e794 fe17 e795 fe18 "
@@ -63,6 +66,8 @@ _HALF_WIDTH = range(0xFF61, 0xFFA0)
 
 
 class _Bound(threading.local):
+    """What one decoding may cost."""
+
     left = 0
     """how often an error handler may be asked before what is read is given up as text in that encoding"""
 
@@ -99,6 +104,11 @@ def _of_pairs(octets: bytes, name: str) -> str:
         return octets.decode(_CODECS[name], "replace")
 
 
+def is_of_pairs(encoding: str) -> bool:
+    """Tell whether most characters of an encoding are pairs of octets."""
+    return _decoder_of(encoding) in _CODECS
+
+
 def _decoder_of(encoding: str) -> str:
     return "gb18030" if encoding == "gbk" else encoding  # 10.1.1
 
@@ -107,11 +117,9 @@ def _decoder_of(encoding: str) -> str:
 def _of_one_byte(name: str) -> str:
     """Return the characters of all octets; one that has none in 0x80 to 0x9F is a control character (chapter 9)."""
     codec = webencodings.lookup(name).codec_info
-    controls = "".join(map(chr, range(0xA0)))
-    characters = [codec.decode(bytes((octet,)), "replace")[0] for octet in range(256)]
-    known = [control if one == _REPLACEMENT else one for one, control in zip(characters, controls, strict=False)]
-    table = dict(enumerate(known + characters[len(known) :])) | _BYTES_READ_OTHERWISE.get(name, {})
-    return "".join(table.values())
+    table = {octet: codec.decode(bytes((octet,)), "replace")[0] for octet in range(256)}
+    controls = {octet: chr(octet) for octet in range(0xA0) if table[octet] == _REPLACEMENT}
+    return "".join((table | controls | _BYTES_READ_OTHERWISE.get(name, {})).values())
 
 
 def _pieces(octets: bytes) -> Iterator[str]:
@@ -190,7 +198,7 @@ _FIRST_LEADS = {"big5": 0xA1, "euc-jp": 0xA1}
 _LEADS_NOT_SENT = {"shift_jis": (0xED, 0xEE)}
 """those of pairs for characters that have others, which are sent (12.3.2)"""
 
-_JAPANESE = {"¥": b"\\", "‾": b"~"}
+_JAPANESE = {sign: octet.encode() for sign, octet in _ROMAN_SIGNS.items()}
 _SENT_OTHERWISE: dict[str, dict[str, bytes]] = {
     "big5": {"═": b"\xf9\xf9", "╞": b"\xf9\xe9", "╡": b"\xf9\xeb", "╪": b"\xf9\xea", "十": b"\xa4Q", "卅": b"\xa4\xca"},
     "euc-jp": {**_JAPANESE, "−": b"\xa1\xdd", **{chr(one): bytes((0x8E, one - 0xFEC0)) for one in _HALF_WIDTH}},
